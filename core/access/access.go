@@ -1,0 +1,200 @@
+// Package access decides who may see and change what. It hands out grants; without
+// one no search or write compiles.
+package access
+
+import (
+	"fmt"
+	"slices"
+
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/predicate"
+	"plainpath/core/value"
+)
+
+// Role is what people with a certain task may do.
+type Role struct {
+	Key   string `json:"key"`
+	Label string `json:"label"`
+	// Objects gives rights by object key; what is not named is not allowed.
+	Objects map[string]Right `json:"objects"`
+}
+
+// Right is what a role may do with the records of an object.
+type Right struct {
+	See    bool `json:"see,omitempty"`
+	Add    bool `json:"add,omitempty"`
+	Change bool `json:"change,omitempty"`
+	Remove bool `json:"remove,omitempty"`
+	// Rows is the row rule: the condition that records must satisfy to be this role's.
+	Rows *predicate.Condition `json:"rows,omitempty"`
+}
+
+// Person is somebody who signed in, or whom a builder rehearses as.
+type Person struct {
+	ID    int64    `json:"id"`
+	Name  string   `json:"name"`
+	Email string   `json:"email"`
+	Roles []string `json:"roles"`
+	// Organisation is the record the person belongs to, nil for the company's own people.
+	Organisation *value.Record `json:"-"`
+}
+
+// PersonScope is what conditions may know of a person: "person.name" and
+// "person.organisation", a record of the given object.
+func PersonScope(m *model.Model, organisation string) expr.Scope {
+	answers := []expr.Name{
+		{Key: "name", Label: "Name", Type: expr.Type{Kind: value.KindText}},
+		{Key: "email", Label: "E-mail", Type: expr.Type{Kind: value.KindText}},
+		{Key: "record", Label: "The person as a record", Type: expr.Type{Kind: value.KindRecord, Object: model.PersonObject}},
+	}
+	if organisation != "" {
+		answers = append(answers, expr.Name{Key: "organisation", Label: "Organisation",
+			Type: expr.Type{Kind: value.KindRecord, Object: organisation, Empty: true}})
+	}
+	return expr.Scope{Model: m, Names: []expr.Name{
+		{Key: "person", Label: "The person", Type: expr.Type{Kind: value.KindScreen, Answers: answers}},
+		{Key: "today", Label: "Today", Type: expr.Type{Kind: value.KindDate}},
+		{Key: "now", Label: "Now", Type: expr.Type{Kind: value.KindInstant}},
+	}}
+}
+
+// Value is the person as conditions see them.
+func (p Person) Value() value.Value {
+	fields := map[string]value.Value{"name": value.Text(p.Name), "email": value.Text(p.Email),
+		"record": &value.Record{Object: model.PersonObject, ID: p.ID, Label: p.Name,
+			Fields: map[string]value.Value{"name": value.Text(p.Name), "email": value.Text(p.Email)}}}
+	if p.Organisation != nil {
+		fields["organisation"] = p.Organisation
+	}
+	return &value.Record{Fields: fields}
+}
+
+// Policy is the roles of an app, checked. It is safe for use by several goroutines.
+type Policy struct {
+	roles map[string]*checkedRole
+}
+
+type checkedRole struct {
+	Role
+	rows map[string]*predicate.Checked
+}
+
+// Compile checks the roles of an app. Problems are given by role key.
+func Compile(m *model.Model, organisation string, roles []Role) (*Policy, map[string][]model.Problem) {
+	p := &Policy{roles: map[string]*checkedRole{}}
+	problems := map[string][]model.Problem{}
+	scope := PersonScope(m, organisation)
+	for _, r := range roles {
+		c := &checkedRole{Role: r, rows: map[string]*predicate.Checked{}}
+		for object, right := range r.Objects {
+			at := "/objects/" + object
+			if m.Object(object) == nil {
+				problems[r.Key] = append(problems[r.Key], model.Problem{Pointer: at, Text: fmt.Sprintf("there is no object %q", object)})
+				continue
+			}
+			if right.Rows == nil {
+				continue
+			}
+			checked, wrong := predicate.Check(scope, object, *right.Rows, at+"/rows")
+			if skips(*right.Rows) {
+				wrong = append(wrong, model.Problem{Pointer: at + "/rows",
+					Text: "a row rule may not skip a condition when a value is empty: whoever has no value would see everything"})
+			}
+			problems[r.Key] = append(problems[r.Key], wrong...)
+			if len(wrong) == 0 {
+				c.rows[object] = checked
+			}
+		}
+		p.roles[r.Key] = c
+	}
+	return p, problems
+}
+
+func skips(c predicate.Condition) bool {
+	return c.Empty == predicate.EmptySkip || slices.ContainsFunc(c.All, skips) || slices.ContainsFunc(c.Any, skips) ||
+		c.Related != nil && skips(c.Related.Where)
+}
+
+// Label is the label of a role, its key when unknown.
+func (p *Policy) Label(role string) string {
+	if r := p.roles[role]; r != nil {
+		return r.Label
+	}
+	return role
+}
+
+// Grant is leave for one person to work with the records of one object. The zero
+// Grant allows nothing.
+type Grant struct {
+	object string
+	right  Right
+	rows   predicate.Predicate
+}
+
+// DeniedError says that a person may not do something.
+type DeniedError struct {
+	Person, Doing, Object string
+}
+
+func (e *DeniedError) Error() string {
+	return fmt.Sprintf("%s may not %s %s", e.Person, e.Doing, e.Object)
+}
+
+// Grant works out what a person may do with an object. Rights of several roles add
+// up, and so do their row rules. Values must hold the person, today and now.
+func (p *Policy) Grant(m *model.Model, person Person, object string, values expr.Values) (Grant, error) {
+	g := Grant{object: object, rows: predicate.False}
+	if object == model.PersonObject {
+		return Grant{object: object, right: Right{See: true}, rows: predicate.True}, nil
+	}
+	var rules predicate.Any
+	unlimited := false
+	for _, key := range person.Roles {
+		role := p.roles[key]
+		if role == nil {
+			continue
+		}
+		r := role.Objects[object]
+		g.right.See = g.right.See || r.See
+		g.right.Add = g.right.Add || r.Add
+		g.right.Change = g.right.Change || r.Change
+		g.right.Remove = g.right.Remove || r.Remove
+		switch {
+		case !r.See:
+		case r.Rows == nil:
+			unlimited = true
+		case role.rows[object] == nil: // the rule has a problem; until it is mended it lets nothing through
+		default:
+			rule, err := role.rows[object].Bind(values)
+			if err != nil {
+				return Grant{}, fmt.Errorf("working out which %s records %s may see: %w", object, person.Name, err)
+			}
+			rules = append(rules, rule)
+		}
+	}
+	switch {
+	case unlimited:
+		g.rows = predicate.True
+	case len(rules) > 0:
+		g.rows = rules
+	}
+	return g, nil
+}
+
+// Object is the key of the object the grant is for.
+func (g Grant) Object() string { return g.object }
+
+// Rows is the predicate that records must satisfy to be seen.
+func (g Grant) Rows() predicate.Predicate {
+	if !g.right.See || g.rows == nil {
+		return predicate.False
+	}
+	return g.rows
+}
+
+// MaySee, MayAdd, MayChange and MayRemove say what the grant allows.
+func (g Grant) MaySee() bool    { return g.right.See }
+func (g Grant) MayAdd() bool    { return g.right.Add }
+func (g Grant) MayChange() bool { return g.right.Change }
+func (g Grant) MayRemove() bool { return g.right.Remove }

@@ -1,0 +1,79 @@
+// Package checkup holds what an examination of a draft finds: what is wrong, what
+// that would mean for the person using it, and how to mend it.
+package checkup
+
+import (
+	"cmp"
+	"encoding/json"
+	"slices"
+
+	"plainpath/core/model"
+)
+
+// Severity says how bad a finding is.
+type Severity string
+
+// A stop keeps a document from running and from being released; care does not.
+const (
+	Stop Severity = "stop"
+	Care Severity = "care"
+)
+
+// Finding is one thing an examination found.
+type Finding struct {
+	// Document is the kind and key of the document, as in "walkthrough/book_a_visit".
+	Document string `json:"document"`
+	// Pointer is a JSON Pointer (RFC 6901) to the place in it.
+	Pointer string `json:"pointer"`
+	// Step is the key of the step the place belongs to, in a walkthrough.
+	Step     string   `json:"step,omitempty"`
+	Severity Severity `json:"severity"`
+	// Text says what is wrong; Consequence what will happen to the person using it.
+	Text        string `json:"text"`
+	Consequence string `json:"consequence"`
+	Mend        *Mend  `json:"mend,omitempty"`
+}
+
+// Mend is a JSON Patch (RFC 6902) that would put the finding right.
+type Mend struct {
+	Label string `json:"label"`
+	Patch []Op   `json:"patch"`
+}
+
+// Op is one operation of a JSON Patch.
+type Op struct {
+	Op    string          `json:"op"`
+	Path  string          `json:"path"`
+	From  string          `json:"from,omitempty"`
+	Value json.RawMessage `json:"value,omitempty"`
+}
+
+// Replace is a mend that puts a text in place of what is there.
+func Replace(label, pointer, text string) *Mend {
+	raw, _ := json.Marshal(text)
+	return &Mend{label, []Op{{Op: "replace", Path: pointer, Value: raw}}}
+}
+
+// Blocks says whether any finding is a stop.
+func Blocks(findings []Finding) bool {
+	return slices.ContainsFunc(findings, func(f Finding) bool { return f.Severity == Stop })
+}
+
+// FromProblems turns problems of a definition into findings of one consequence.
+func FromProblems(document, step, consequence string, problems []model.Problem) []Finding {
+	out := make([]Finding, len(problems))
+	for i, p := range problems {
+		out[i] = Finding{Document: document, Pointer: p.Pointer, Step: step, Severity: Stop, Text: p.Text, Consequence: consequence}
+		if p.Instead != "" {
+			out[i].Mend = Replace("Use "+p.Instead, p.Pointer, p.Instead)
+		}
+	}
+	return out
+}
+
+// Sort puts stops first, then by place.
+func Sort(findings []Finding) {
+	slices.SortStableFunc(findings, func(a, b Finding) int {
+		return cmp.Or(-cmp.Compare(a.Severity, b.Severity), cmp.Compare(a.Document, b.Document))
+	})
+}

@@ -1,0 +1,191 @@
+// Package edition puts the documents of an app together to something that runs: the
+// draft as it stands, or a release.
+package edition
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"plainpath/core/access"
+	"plainpath/core/checkup"
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/walk"
+)
+
+// DocumentKind says what a document describes.
+type DocumentKind string
+
+// The kinds of documents.
+const (
+	AppDocument         DocumentKind = "app"
+	ObjectDocument      DocumentKind = "object"
+	RoleDocument        DocumentKind = "role"
+	WalkthroughDocument DocumentKind = "walkthrough"
+)
+
+// Document is one part of an app's definition.
+type Document struct {
+	Kind     DocumentKind    `json:"kind"`
+	Key      string          `json:"key"`
+	Revision int             `json:"revision"`
+	Body     json.RawMessage `json:"body"`
+}
+
+// Name is the document's kind and key, as findings call it.
+func (d Document) Name() string { return string(d.Kind) + "/" + d.Key }
+
+// App is the settings of an app.
+type App struct {
+	Key   string `json:"key"`
+	Label string `json:"label"`
+	// Currency is the house currency, an ISO 4217 code.
+	Currency string `json:"currency"`
+	// Organisation is the object that people outside the company belong to.
+	Organisation string `json:"organisation,omitempty"`
+	// Zone is the time zone of the house, such as Europe/Dublin.
+	Zone string `json:"zone"`
+}
+
+// Edition is an app ready to run. It is safe for use by several goroutines.
+type Edition struct {
+	App          App
+	Model        *model.Model
+	Policy       *access.Policy
+	Roles        []access.Role
+	Walkthroughs map[string]*walk.Program
+	Findings     []checkup.Finding
+	Zone         *time.Location
+}
+
+// Compile reads and checks the documents of an app. It fails only when a document
+// cannot be read at all; everything else is a finding.
+func Compile(documents []Document) (*Edition, error) {
+	e := &Edition{Walkthroughs: map[string]*walk.Program{}, Zone: time.UTC}
+	var objects []*model.Object
+	var walks []*walk.Walkthrough
+	for _, d := range documents {
+		var err error
+		switch d.Kind {
+		case AppDocument:
+			err = Decode(d.Body, &e.App)
+		case ObjectDocument:
+			o := &model.Object{}
+			err = Decode(d.Body, o)
+			objects = append(objects, o)
+		case RoleDocument:
+			var r access.Role
+			err = Decode(d.Body, &r)
+			e.Roles = append(e.Roles, r)
+		case WalkthroughDocument:
+			w := &walk.Walkthrough{}
+			err = Decode(d.Body, w)
+			walks = append(walks, w)
+		default:
+			err = fmt.Errorf("there is no kind of document %q", d.Kind)
+		}
+		if err != nil {
+			return nil, fmt.Errorf("reading %s: %w", d.Name(), err)
+		}
+	}
+	if zone, err := time.LoadLocation(e.App.Zone); err == nil {
+		e.Zone = zone
+	} else {
+		e.find("app/"+e.App.Key, "/zone", fmt.Sprintf("there is no time zone %q", e.App.Zone), "Times would be shown in UTC.")
+	}
+	e.Model = model.New(e.App.Currency, objects...)
+	e.checkObjects(objects)
+	e.checkRoles()
+	slices.SortFunc(walks, func(a, b *walk.Walkthrough) int { return strings.Compare(a.Label, b.Label) })
+	c := walk.Context{Model: e.Model, Organisation: e.App.Organisation}
+	for _, r := range e.Roles {
+		c.Roles = append(c.Roles, r.Key)
+	}
+	for _, w := range walks {
+		p, findings := walk.Compile(c, w)
+		e.Walkthroughs[w.Key] = p
+		e.Findings = append(e.Findings, findings...)
+	}
+	return e, nil
+}
+
+func (e *Edition) find(document, pointer, text, consequence string) {
+	e.Findings = append(e.Findings, checkup.Finding{Document: document, Pointer: pointer, Severity: checkup.Stop, Text: text, Consequence: consequence})
+}
+
+func (e *Edition) checkObjects(objects []*model.Object) {
+	for _, o := range objects {
+		document := "object/" + o.Key
+		e.Findings = append(e.Findings, checkup.FromProblems(document, "", "Records of this object could not be stored as meant.", e.Model.Check(o))...)
+		for i := range o.Fields {
+			f := &o.Fields[i]
+			if f.Type != model.WorkedOut || f.Expression == "" {
+				continue
+			}
+			if _, err := WorkedOut(e.Model, o, f); err != nil {
+				e.find(document, fmt.Sprintf("/fields/%d/expression", i), err.Error(), f.Label+" would stay empty.")
+			}
+		}
+	}
+}
+
+// WorkedOut checks the expression of a worked-out field: over the record's own stored
+// fields, in a form the database can compute.
+func WorkedOut(m *model.Model, o *model.Object, f *model.Field) (*expr.Program, error) {
+	s := expr.Scope{Model: m}
+	for _, n := range expr.OfRecord(m, o.Key).Names {
+		if own := o.Field(n.Key); own.Type != model.WorkedOut {
+			s.Names = append(s.Names, n)
+		}
+	}
+	p, err := expr.CompileAs(s, f.Expression, expr.Type{Kind: f.Kind()})
+	if err != nil {
+		return nil, err
+	}
+	for _, u := range p.Uses {
+		if len(u) > 1 {
+			return nil, fmt.Errorf("%s cannot be used: a worked-out field takes the record's own fields only", strings.Join(u, "."))
+		}
+	}
+	return p, nil
+}
+
+func (e *Edition) checkRoles() {
+	policy, problems := access.Compile(e.Model, e.App.Organisation, e.Roles)
+	e.Policy = policy
+	for role, p := range problems {
+		e.Findings = append(e.Findings, checkup.FromProblems("role/"+role, "", "The role would see nothing of this object.", p)...)
+	}
+}
+
+// Of are the findings of one document.
+func (e *Edition) Of(document string) []checkup.Finding {
+	out := []checkup.Finding{}
+	for _, f := range e.Findings {
+		if f.Document == document {
+			out = append(out, f)
+		}
+	}
+	return out
+}
+
+// MayStart says whether a person may start a walkthrough.
+func (e *Edition) MayStart(p access.Person, walkthrough string) bool {
+	w := e.Walkthroughs[walkthrough]
+	return w != nil && slices.ContainsFunc(w.Def.Roles, func(r string) bool { return slices.Contains(p.Roles, r) })
+}
+
+// Decode reads JSON into a definition and refuses members it does not know.
+func Decode(raw json.RawMessage, into any) error {
+	d := json.NewDecoder(bytes.NewReader(raw))
+	d.DisallowUnknownFields()
+	if err := d.Decode(into); err != nil {
+		return errors.New(strings.TrimPrefix(err.Error(), "json: "))
+	}
+	return nil
+}

@@ -1,0 +1,138 @@
+package expr
+
+import (
+	"errors"
+	"fmt"
+	"regexp"
+	"strings"
+	"unicode/utf8"
+
+	"cel.dev/cel-go/cel"
+	"cel.dev/cel-go/common/ast"
+
+	"plainpath/core/model"
+)
+
+var (
+	undeclared = regexp.MustCompile(`undeclared reference to '([^']+)'`)
+	noField    = regexp.MustCompile(`undefined field '([^']+)'`)
+	noOverload = regexp.MustCompile(`found no matching overload for '([^']+)' applied to '\(([^']*)\)'`)
+)
+
+func syntaxError(source string, issues *cel.Issues) error {
+	first := issues.Errors()[0]
+	return &Error{Offset: offset(source, first.Location.Line(), first.Location.Column()),
+		Text: "this cannot be read as an expression: " + firstLine(first.Message)}
+}
+
+// checkError says in our words what CEL found, and names what was probably meant.
+func checkError(s Scope, source string, parsed *ast.AST, issues *cel.Issues) error {
+	first := issues.Errors()[0]
+	e := &Error{Offset: offset(source, first.Location.Line(), first.Location.Column()), Text: firstLine(first.Message)}
+	if m := undeclared.FindStringSubmatch(first.Message); m != nil {
+		e.Name, e.Nearest = m[1], model.Nearest(m[1], append(keys(s.Names), FunctionNames...))
+		e.Text = fmt.Sprintf("nothing is known here by the name %q", m[1])
+	} else if m := noField.FindStringSubmatch(first.Message); m != nil {
+		e.Name, e.Nearest = m[1], model.Nearest(m[1], fieldsNear(s, parsed, m[1]))
+		e.Text = fmt.Sprintf("there is no field %q here", m[1])
+	} else if m := noOverload.FindStringSubmatch(first.Message); m != nil {
+		e.Text = fmt.Sprintf("%s cannot be used with %s", strings.Trim(m[1], "_@"), plainTypes(m[2]))
+	}
+	if e.Nearest != "" {
+		e.Text += fmt.Sprintf("; did you mean %q?", e.Nearest)
+	}
+	return e
+}
+
+// Instead is the source with an unknown name replaced by the nearest known one, ""
+// when the error is no unknown name or nothing is near.
+func Instead(err error, source string) string {
+	var unknown *model.UnknownNameError
+	if errors.As(err, &unknown) && unknown.Nearest != "" {
+		return strings.Replace(source, unknown.Name, unknown.Nearest, 1)
+	}
+	var e *Error
+	if errors.As(err, &e) && e.Nearest != "" {
+		return strings.Replace(source, e.Name, e.Nearest, 1)
+	}
+	return ""
+}
+
+func plainTypes(list string) string {
+	list = strings.NewReplacer("string", "text", "int", "a whole number", "bool", "yes/no", "double", "a decimal",
+		"google.protobuf.Timestamp", "a date and time", "timestamp", "a date and time", recordPrefix, "a record of ").Replace(list)
+	return strings.ReplaceAll(list, ", ", " and ")
+}
+
+func firstLine(s string) string {
+	s, _, _ = strings.Cut(s, "\n")
+	return s
+}
+
+func offset(source string, line, column int) int {
+	for i := 1; i < line; i++ {
+		_, rest, ok := strings.Cut(source, "\n")
+		if !ok {
+			break
+		}
+		column += utf8.RuneCountInString(source) - utf8.RuneCountInString(rest)
+		source = rest
+	}
+	return max(column, 0)
+}
+
+func keys(names []Name) []string {
+	out := make([]string, len(names))
+	for i, n := range names {
+		out[i] = n.Key
+	}
+	return out
+}
+
+// fieldsNear lists the fields that could have been meant where an unknown one was
+// selected: those of every object a known value leads to.
+func fieldsNear(s Scope, parsed *ast.AST, field string) []string {
+	var out []string
+	ast.PreOrderVisit(parsed.Expr(), ast.NewExprVisitor(func(e ast.Expr) {
+		if e.Kind() != ast.SelectKind || e.AsSelect().FieldName() != field {
+			return
+		}
+		path, ok := chain(e.AsSelect().Operand(), nil)
+		if !ok {
+			return
+		}
+		if t, ok := s.TypeAt(path); ok {
+			out = append(out, keys(t.fields(s.Model))...)
+		}
+	}))
+	return out
+}
+
+// TypeAt is the type a path of names leads to.
+func (s Scope) TypeAt(path []string) (Type, bool) {
+	n, ok := s.Find(path[0])
+	if !ok {
+		return Type{}, false
+	}
+	t := n.Type
+	for _, part := range path[1:] {
+		found := false
+		for _, f := range t.fields(s.Model) {
+			if f.Key == part {
+				t, found = f.Type, true
+			}
+		}
+		if !found {
+			return Type{}, false
+		}
+	}
+	return t, true
+}
+
+// fields are the names that can follow a value of the type.
+func (t Type) fields(m *model.Model) []Name {
+	if t.Object != "" {
+		return OfRecord(m, t.Object).Names
+	}
+	return t.Answers
+}

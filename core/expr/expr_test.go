@@ -1,0 +1,168 @@
+package expr
+
+import (
+	"errors"
+	"strings"
+	"testing"
+
+	"github.com/shopspring/decimal"
+
+	"plainpath/core/model"
+	"plainpath/core/value"
+)
+
+func liftModel() *model.Model {
+	return model.New("EUR",
+		&model.Object{Key: "building", Label: "Building", LabelField: "name", Fields: []model.Field{
+			{Key: "name", Label: "Name", Type: model.Text, Required: true},
+			{Key: "floors", Label: "Floors", Type: model.Whole}}},
+		&model.Object{Key: "lift", Label: "Lift", LabelField: "serial", Fields: []model.Field{
+			{Key: "serial", Label: "Serial number", Type: model.Text, Required: true},
+			{Key: "building", Label: "Building", Type: model.Reference, Object: "building"},
+			{Key: "load", Label: "Load", Type: model.Decimal},
+			{Key: "price", Label: "Price", Type: model.Money},
+			{Key: "goods", Label: "Goods", Type: model.YesNo},
+			{Key: "inspected", Label: "Last inspected", Type: model.Date}}})
+}
+
+func liftScope() Scope {
+	return Scope{Model: liftModel(), Names: []Name{
+		{"lift", "Lift", Type{Kind: value.KindRecord, Object: "lift"}},
+		{"lifts", "Lifts", Type{Kind: value.KindList, Object: "lift"}},
+		{"today", "Today", Type{Kind: value.KindDate}},
+		{"which", "Which", Type{Kind: value.KindScreen, Answers: []Name{{"part", "Part", Type{Kind: value.KindText, Empty: true}}}}},
+	}}
+}
+
+func num(s string) value.Decimal { d, _ := value.NewDecimal(s); return d }
+
+func TestEmptyHasOneMeaning(t *testing.T) {
+	full := &value.Record{Object: "lift", ID: 1, Fields: map[string]value.Value{
+		"serial": value.Text("QL-7"), "load": num("0.1"), "price": value.Money{Amount: decimal.RequireFromString("10.05"), Currency: "EUR"},
+		"goods": value.YesNo(true), "inspected": value.Date{Year: 2026, Month: 2, Day: 28},
+		"building": &value.Record{Object: "building", ID: 3, Fields: map[string]value.Value{"name": value.Text("Mill House")}}}}
+	bare := &value.Record{Object: "lift", ID: 2, Fields: map[string]value.Value{}}
+	for _, c := range []struct {
+		source     string
+		full, bare value.Value
+	}{
+		{`lift.load + 0.2`, num("0.3"), nil},
+		{`lift.load * 3`, num("0.3"), nil},
+		{`1 / lift.load`, num("10"), nil},
+		{`lift.price * 3 == money("30.15", "EUR")`, value.YesNo(true), value.YesNo(false)},
+		{`lift.price > money("1", "SEK")`, value.YesNo(false), value.YesNo(false)},
+		{`lift.load > 0.05`, value.YesNo(true), value.YesNo(false)},
+		{`lift.serial == "QL-7"`, value.YesNo(true), value.YesNo(false)},
+		{`lift.serial != "QL-7"`, value.YesNo(false), value.YesNo(true)},
+		{`!lift.goods`, value.YesNo(false), value.YesNo(true)},
+		{`lift.goods && true`, value.YesNo(true), value.YesNo(false)},
+		{`lift.goods ? "goods" : "people"`, value.Text("goods"), value.Text("people")},
+		{`lift.building.name + "!"`, value.Text("Mill House!"), nil},
+		{`empty(lift.building.name)`, value.YesNo(false), value.YesNo(true)},
+		{`either(lift.building.name, "none")`, value.Text("Mill House"), value.Text("none")},
+		{`lift.inspected + 1`, value.Date{Year: 2026, Month: 3, Day: 1}, nil},
+		{`lift.inspected < today`, value.YesNo(true), value.YesNo(false)},
+		{`lift.building.name.contains("mill")`, value.YesNo(true), nil},
+		{`size(lifts)`, value.Whole(2), value.Whole(2)},
+		{`first(lifts).serial`, value.Text("QL-7"), value.Text("QL-7")},
+		{`lifts.exists(l, l.goods)`, value.YesNo(true), value.YesNo(true)},
+		{`size(lifts.filter(l, l.serial == "QL-7"))`, value.Whole(1), value.Whole(1)},
+	} {
+		p, err := Compile(liftScope(), c.source)
+		if err != nil {
+			t.Errorf("%s: %v", c.source, err)
+			continue
+		}
+		for _, r := range []struct {
+			record *value.Record
+			want   value.Value
+		}{{full, c.full}, {bare, c.bare}} {
+			got, err := p.Eval(Values{"lift": r.record, "today": value.Date{Year: 2026, Month: 11, Day: 24},
+				"lifts": &value.List{Object: "lift", Source: value.Records{full, bare}}})
+			same := got == nil && r.want == nil || value.Equal(got, r.want)
+			if err != nil || !same {
+				t.Errorf("%s of record %d = %v, %v; want %v", c.source, r.record.ID, got, err, r.want)
+			}
+		}
+	}
+}
+
+func TestTwoCurrenciesAreAnError(t *testing.T) {
+	p, err := Compile(liftScope(), `lift.price + money("1", "SEK")`)
+	if err != nil {
+		t.Fatal(err)
+	}
+	r := &value.Record{Fields: map[string]value.Value{"price": value.Money{Amount: decimal.NewFromInt(1), Currency: "EUR"}}}
+	if v, err := p.Eval(Values{"lift": r}); err == nil || !strings.Contains(err.Error(), "different currencies") {
+		t.Errorf("got %v, %v; want an error about currencies", v, err)
+	}
+}
+
+func TestErrorsSayWhereAndWhatWasMeant(t *testing.T) {
+	for _, c := range []struct {
+		source, nearest, text string
+		offset                int
+	}{
+		{`lift.serail`, "serial", "no field", 4},
+		{`1 + size(lfts)`, "lifts", "nothing is known", 9},
+		{`lift.building.nmae == "x"`, "name", "no field", 13},
+		{`lift.load + "x"`, "", "cannot be used with", 10},
+		{`lift.load +`, "", "cannot be read", 11},
+	} {
+		_, err := Compile(liftScope(), c.source)
+		var e *Error
+		if !errors.As(err, &e) || e.Offset != c.offset || e.Nearest != c.nearest || !strings.Contains(e.Text, c.text) {
+			t.Errorf("%s: %+v", c.source, e)
+		}
+	}
+	if _, err := CompileAs(liftScope(), `lifts`, Type{Kind: value.KindRecord, Object: "lift"}); err == nil ||
+		err.Error() != "this gives a list of lift records, but one lift is wanted here" {
+		t.Errorf("a list where a record is wanted: %v", err)
+	}
+}
+
+func TestWhatAnExpressionUses(t *testing.T) {
+	p, err := Compile(liftScope(), `lift.building.name + which.part + first(lifts).serial + (lifts.exists(l, l.goods) ? "a" : "b")`)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var got []string
+	for _, u := range p.Uses {
+		got = append(got, strings.Join(u, "."))
+	}
+	if s := strings.Join(got, " "); s != "lift.building.name lifts lifts.goods lifts.serial which.part" {
+		t.Errorf("uses %s", s)
+	}
+	if !p.Type.Empty {
+		t.Error("an expression of values that may be empty may be empty")
+	}
+}
+
+func TestTextsTakeValuesInBraces(t *testing.T) {
+	tpl, err := CompileTemplate(liftScope(), "{{ {lift.serial} on {today}, {size(lifts)} lifts")
+	if err != nil {
+		t.Fatal(err)
+	}
+	got, err := tpl.Render(Values{"lift": &value.Record{Fields: map[string]value.Value{"serial": value.Text("QL-7")}},
+		"today": value.Date{Year: 2026, Month: 1, Day: 2}, "lifts": &value.List{Source: value.Records{}}})
+	if err != nil || got != "{ QL-7 on 2026-01-02, 0 lifts" {
+		t.Errorf("%q, %v", got, err)
+	}
+	var e *Error
+	if _, err := CompileTemplate(liftScope(), "Hello {lift.nope}"); !errors.As(err, &e) || e.Offset != 11 {
+		t.Errorf("offset in a text: %+v", e)
+	}
+}
+
+func BenchmarkTypicalCondition(b *testing.B) {
+	p, err := Compile(liftScope(), `lift.goods && lift.load > 0.05`)
+	if err != nil {
+		b.Fatal(err)
+	}
+	values := Values{"lift": &value.Record{Fields: map[string]value.Value{"goods": value.YesNo(true), "load": num("0.1")}}}
+	for b.Loop() {
+		if ok, err := p.True(values); !ok || err != nil {
+			b.Fatal(ok, err)
+		}
+	}
+}

@@ -1,0 +1,218 @@
+// Package expr computes with expressions written in CEL, the Common Expression
+// Language. Checking (Compile) is separate from computing (Program.Eval), and the
+// same checked expression can be written as SQL (Program.SQL).
+//
+// Empty has one meaning: arithmetic and functions of an empty value are empty, a
+// comparison with an empty value is false, "is not" holds for it, and in a logical
+// operator an empty yes/no counts as no.
+package expr
+
+import (
+	"cel.dev/cel-go/cel"
+	"cel.dev/cel-go/common/types"
+
+	"plainpath/core/model"
+	"plainpath/core/value"
+)
+
+// Type is the type of an expression or of a known value.
+type Type struct {
+	Kind value.Kind `json:"kind"`
+	// Object is the object of a record or list.
+	Object string `json:"object,omitempty"`
+	// Empty says that the value can be empty where it is used.
+	Empty bool `json:"empty,omitempty"`
+	// Answers are the values given on a screen, when Kind is KindScreen.
+	Answers []Name `json:"answers,omitempty"`
+}
+
+// Name is one known value: what it is called, what it means, what it holds.
+type Name struct {
+	Key   string `json:"key"`
+	Label string `json:"label"`
+	Type  Type   `json:"type"`
+}
+
+// Scope is everything an expression may name at its place. The zero Scope knows
+// nothing.
+type Scope struct {
+	Model *model.Model
+	Names []Name
+}
+
+// With is the scope and one more name, which hides an earlier one of the same key.
+func (s Scope) With(n Name) Scope {
+	names := make([]Name, 0, len(s.Names)+1)
+	for _, o := range s.Names {
+		if o.Key != n.Key {
+			names = append(names, o)
+		}
+	}
+	return Scope{s.Model, append(names, n)}
+}
+
+// Find is the name with a key.
+func (s Scope) Find(key string) (Name, bool) {
+	for _, n := range s.Names {
+		if n.Key == key {
+			return n, true
+		}
+	}
+	return Name{}, false
+}
+
+// OfRecord is the scope in which the fields of a record are names of their own, as
+// in worked-out fields.
+func OfRecord(m *model.Model, object string) Scope {
+	s := Scope{Model: m}
+	o := m.Object(object)
+	if o == nil {
+		return s
+	}
+	for i := range o.Fields {
+		f := &o.Fields[i]
+		s.Names = append(s.Names, Name{f.Key, f.Label, OfField(f)})
+	}
+	return s
+}
+
+// OfField is the type a field's value has in an expression.
+func OfField(f *model.Field) Type {
+	return Type{Kind: f.Kind(), Object: f.Target(), Empty: !f.Required && f.Type != model.Number}
+}
+
+const (
+	recordPrefix = "record."
+	screenPrefix = "screen."
+)
+
+var (
+	decimalType = types.NewObjectType("decimal")
+	moneyType   = types.NewObjectType("money")
+	dateType    = types.NewObjectType("date")
+)
+
+func celType(t Type, screen string) *types.Type {
+	switch t.Kind {
+	case value.KindWhole:
+		return types.IntType
+	case value.KindDecimal:
+		return decimalType
+	case value.KindMoney:
+		return moneyType
+	case value.KindYesNo:
+		return types.BoolType
+	case value.KindDate:
+		return dateType
+	case value.KindInstant:
+		return types.TimestampType
+	case value.KindRecord:
+		return types.NewObjectType(recordPrefix + t.Object)
+	case value.KindList:
+		return types.NewListType(types.NewObjectType(recordPrefix + t.Object))
+	case value.KindScreen:
+		return types.NewObjectType(screenPrefix + screen)
+	}
+	return types.StringType
+}
+
+func typeOf(t *types.Type) Type {
+	switch t.Kind() {
+	case types.IntKind:
+		return Type{Kind: value.KindWhole}
+	case types.DoubleKind:
+		return Type{Kind: value.KindDecimal}
+	case types.BoolKind:
+		return Type{Kind: value.KindYesNo}
+	case types.TimestampKind:
+		return Type{Kind: value.KindInstant}
+	case types.ListKind:
+		return Type{Kind: value.KindList, Object: objectOf(t.Parameters()[0])}
+	case types.StructKind:
+		switch name := t.TypeName(); {
+		case name == "decimal":
+			return Type{Kind: value.KindDecimal}
+		case name == "money":
+			return Type{Kind: value.KindMoney}
+		case name == "date":
+			return Type{Kind: value.KindDate}
+		case objectOf(t) != "":
+			return Type{Kind: value.KindRecord, Object: objectOf(t)}
+		default:
+			return Type{Kind: value.KindScreen}
+		}
+	}
+	return Type{Kind: value.KindText}
+}
+
+func objectOf(t *types.Type) string {
+	if name := t.TypeName(); len(name) > len(recordPrefix) && name[:len(recordPrefix)] == recordPrefix {
+		return name[len(recordPrefix):]
+	}
+	return ""
+}
+
+// provider tells CEL about the types of the model and of the screens in scope.
+type provider struct {
+	*types.Registry
+	scope Scope
+}
+
+func (p provider) FindStructType(name string) (*types.Type, bool) {
+	if _, ok := p.FindStructFieldNames(name); ok {
+		return types.NewTypeTypeWithParam(types.NewObjectType(name)), true
+	}
+	return p.Registry.FindStructType(name)
+}
+
+func (p provider) FindStructFieldNames(name string) ([]string, bool) {
+	names, ok := p.fields(name)
+	keys := make([]string, len(names))
+	for i, n := range names {
+		keys[i] = n.Key
+	}
+	return keys, ok
+}
+
+func (p provider) fields(name string) ([]Name, bool) {
+	switch {
+	case name == "decimal" || name == "money" || name == "date":
+		return nil, true
+	case len(name) > len(recordPrefix) && name[:len(recordPrefix)] == recordPrefix:
+		key := name[len(recordPrefix):]
+		if p.scope.Model == nil || p.scope.Model.Object(key) == nil {
+			return nil, false
+		}
+		return OfRecord(p.scope.Model, key).Names, true
+	case len(name) > len(screenPrefix) && name[:len(screenPrefix)] == screenPrefix:
+		n, ok := p.scope.Find(name[len(screenPrefix):])
+		return n.Type.Answers, ok
+	}
+	return nil, false
+}
+
+func (p provider) FindStructFieldType(structType, field string) (*types.FieldType, bool) {
+	names, ok := p.fields(structType)
+	if !ok {
+		return p.Registry.FindStructFieldType(structType, field)
+	}
+	for _, n := range names {
+		if n.Key == field {
+			return &types.FieldType{Type: celType(n.Type, "")}, true
+		}
+	}
+	return nil, false
+}
+
+func environment(s Scope) (*cel.Env, error) {
+	registry, err := types.NewRegistry()
+	if err != nil {
+		return nil, err
+	}
+	p := provider{registry, s}
+	opts := append([]cel.EnvOption{cel.CustomTypeProvider(p), cel.CustomTypeAdapter(adapter{registry})}, declarations()...)
+	for _, n := range s.Names {
+		opts = append(opts, cel.Variable(n.Key, celType(n.Type, n.Key)))
+	}
+	return cel.NewEnv(opts...)
+}

@@ -1,0 +1,100 @@
+package model
+
+import (
+	"fmt"
+	"regexp"
+	"slices"
+)
+
+// Problem is something wrong in a definition, at a JSON Pointer into it.
+type Problem struct {
+	Pointer string `json:"pointer"`
+	Text    string `json:"text"`
+	// Instead is the value that would mend it, when one is near at hand.
+	Instead string `json:"instead,omitempty"`
+}
+
+// KeyPattern is what every key looks like: it is a name in expressions and in
+// the database alike.
+var KeyPattern = regexp.MustCompile(`^[a-z][a-z0-9_]{0,47}$`)
+
+// Reserved are the columns every record has; no field may take their names.
+var Reserved = []string{"id", "revision", "created_at", "created_by", "changed_at", "changed_by"}
+
+// words that CEL keeps for itself.
+var celWords = []string{"as", "break", "const", "continue", "else", "false", "for", "function", "if", "import",
+	"in", "let", "loop", "namespace", "null", "package", "return", "true", "var", "void", "while"}
+
+// KeyProblem says what is wrong with a key, "" when nothing is.
+func KeyProblem(key string) string {
+	switch {
+	case !KeyPattern.MatchString(key):
+		return fmt.Sprintf("%q cannot be a key: use small letters, digits and underscores, beginning with a letter, at most 48", key)
+	case slices.Contains(celWords, key):
+		return fmt.Sprintf("%q is a word of the expression language and cannot be a key", key)
+	}
+	return ""
+}
+
+// Check finds what is wrong with an object among the objects of the model.
+// Expressions of worked-out fields are checked by package expr.
+func (m *Model) Check(o *Object) []Problem {
+	var out []Problem
+	bad := func(pointer, format string, a ...any) {
+		out = append(out, Problem{Pointer: pointer, Text: fmt.Sprintf(format, a...)})
+	}
+	if p := KeyProblem(o.Key); p != "" {
+		bad("/key", "%s", p)
+	}
+	if o.Label == "" {
+		bad("/label", "the object needs a name")
+	}
+	seen := map[string]bool{}
+	for i := range o.Fields {
+		f := &o.Fields[i]
+		at := fmt.Sprintf("/fields/%d", i)
+		if p := KeyProblem(f.Key); p != "" {
+			bad(at+"/key", "%s", p)
+		}
+		if slices.Contains(Reserved, f.Key) {
+			bad(at+"/key", "%q is a column every record has; choose another key", f.Key)
+		}
+		if seen[f.Key] {
+			bad(at+"/key", "%s has two fields with the key %q", o.Label, f.Key)
+		}
+		seen[f.Key] = true
+		if f.Label == "" {
+			bad(at+"/label", "the field needs a name")
+		}
+		m.checkType(f, at, bad)
+	}
+	switch f := o.Field(o.LabelField); {
+	case f == nil:
+		bad("/label_field", "%q is not a field of %s; choose the field that stands for a record", o.LabelField, o.Label)
+	case f.Target() != "":
+		bad("/label_field", "%s is a reference and cannot stand for a record", f.Label)
+	}
+	return out
+}
+
+func (m *Model) checkType(f *Field, at string, bad func(string, string, ...any)) {
+	switch {
+	case !slices.Contains(FieldTypes, f.Type):
+		bad(at+"/type", "%q is not a field type", f.Type)
+	case f.Type == Reference && m.Object(f.Object) == nil:
+		bad(at+"/object", "there is no object %q for %s to point at", f.Object, f.Label)
+	case f.Type == Choice && len(f.Choices) == 0:
+		bad(at+"/choices", "%s offers nothing to choose", f.Label)
+	case f.Type == WorkedOut && f.Expression == "":
+		bad(at+"/expression", "%s is worked out but does not say how", f.Label)
+	case f.Type == WorkedOut && (f.Result == "" || f.Result == WorkedOut || f.Result.Kind() == "record"):
+		bad(at+"/result", "%s does not say what type its value has", f.Label)
+	}
+	seen := map[string]bool{}
+	for j, c := range f.Choices {
+		if c.Key == "" || seen[c.Key] {
+			bad(fmt.Sprintf("%s/choices/%d/key", at, j), "%s has the value %q twice or empty", f.Label, c.Key)
+		}
+		seen[c.Key] = true
+	}
+}

@@ -1,0 +1,300 @@
+package predicate
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/value"
+)
+
+// Checked is a condition checked against the model and the known values of its
+// place. Bind it to values to get a predicate.
+type Checked struct {
+	// Uses are the known values the condition depends on.
+	Uses [][]string
+	bind func(expr.Values) (Predicate, error)
+}
+
+// Bind computes the values of the condition.
+func (c *Checked) Bind(values expr.Values) (Predicate, error) {
+	p, err := c.bind(values)
+	if p == nil && err == nil {
+		return True, nil
+	}
+	return p, err
+}
+
+// Check checks a condition on records of an object. Problems carry pointers below
+// the given one; the result is usable only when there are none.
+func Check(s expr.Scope, object string, c Condition, pointer string) (*Checked, []model.Problem) {
+	k := &checker{scope: s}
+	bind := k.condition(object, c, pointer)
+	return &Checked{k.uses, bind}, k.problems
+}
+
+type binder func(expr.Values) (Predicate, error)
+
+type checker struct {
+	scope    expr.Scope
+	uses     [][]string
+	problems []model.Problem
+}
+
+func (k *checker) problem(pointer string, err error, source string) {
+	k.problems = append(k.problems, model.Problem{Pointer: pointer, Text: err.Error(), Instead: expr.Instead(err, source)})
+}
+
+func (k *checker) condition(object string, c Condition, at string) binder {
+	switch {
+	case c.Field != "":
+		return k.test(object, c, at)
+	case c.Related != nil:
+		return k.related(object, *c.Related, at+"/related")
+	case c.Expression != "":
+		return k.expression(object, c.Expression, at+"/expression")
+	case c.Any != nil:
+		return k.group(object, c.Any, at+"/any", func(p []Predicate) Predicate { return Any(p) })
+	}
+	return k.group(object, c.All, at+"/all", func(p []Predicate) Predicate { return All(p) })
+}
+
+func (k *checker) group(object string, members []Condition, at string, put func([]Predicate) Predicate) binder {
+	binders := make([]binder, len(members))
+	for i, m := range members {
+		binders[i] = k.condition(object, m, fmt.Sprintf("%s/%d", at, i))
+	}
+	return func(v expr.Values) (Predicate, error) {
+		var out []Predicate
+		for _, b := range binders {
+			p, err := b(v)
+			if err != nil {
+				return nil, err
+			}
+			if p != nil { // a skipped condition takes no part in its group
+				out = append(out, p)
+			}
+		}
+		if len(out) == 0 {
+			return True, nil
+		}
+		return put(out), nil
+	}
+}
+
+func (k *checker) related(object string, r Related, at string) binder {
+	o := k.scope.Model.Object(r.Object)
+	if o == nil {
+		k.problem(at+"/object", fmt.Errorf("there is no object %q", r.Object), "")
+		return nil
+	}
+	f := o.Field(r.Field)
+	if f == nil || f.Target() != object {
+		k.problem(at+"/field", fmt.Errorf("%s has no reference %q to this object", o.Label, r.Field), "")
+		return nil
+	}
+	where := k.condition(r.Object, r.Where, at+"/where")
+	return func(v expr.Values) (Predicate, error) {
+		p, err := where(v)
+		if p == nil {
+			p = True
+		}
+		return HasRelated{Object: r.Object, Via: f, None: r.None, Where: p}, err
+	}
+}
+
+func (k *checker) expression(object, source, at string) binder {
+	s := k.scope.With(expr.Name{Key: "record", Type: expr.Type{Kind: value.KindRecord, Object: object}})
+	p, err := expr.CompileAs(s, source, expr.Type{Kind: value.KindYesNo})
+	if err != nil {
+		k.problem(at, err, source)
+		return nil
+	}
+	if _, err := p.SQL(probe{s}); err != nil {
+		k.problem(at, err, "")
+		return nil
+	}
+	for _, u := range p.Uses {
+		if u[0] != "record" {
+			k.uses = append(k.uses, u)
+		}
+	}
+	return func(v expr.Values) (Predicate, error) { return Formula{p, v}, nil }
+}
+
+func (k *checker) test(object string, c Condition, at string) binder {
+	path, err := k.scope.Model.Path(object, c.Field)
+	if err != nil {
+		k.problem(at+"/field", err, c.Field)
+		return nil
+	}
+	f := path.Last()
+	if !slices.Contains(Operators(f), c.Op) {
+		k.problem(at+"/op", fmt.Errorf("%q cannot be asked of %s, which holds %s", c.Op, f.Label, expr.Describe(k.scope.Model, expr.OfField(f))), "")
+		return nil
+	}
+	want := expr.OfField(f)
+	operands := []*Operand{}
+	pointers := []string{}
+	switch c.Op {
+	case IsEmpty, IsNotEmpty:
+	case Between:
+		operands, pointers = []*Operand{c.Value, c.To}, []string{at + "/value", at + "/to"}
+	case OneOf:
+		return k.oneOf(path, c, at)
+	case WithinLastDays, WithinNextDays:
+		want = expr.Type{Kind: value.KindWhole}
+		fallthrough
+	default:
+		operands, pointers = []*Operand{c.Value}, []string{at + "/value"}
+	}
+	computed := make([]operand, len(operands))
+	for i, o := range operands {
+		if computed[i] = k.operand(o, want, f, pointers[i]); computed[i] == nil {
+			return nil
+		}
+	}
+	return func(v expr.Values) (Predicate, error) {
+		t := Test{Path: path, Op: c.Op}
+		for i, compute := range computed {
+			x, err := compute(v)
+			if err != nil {
+				return nil, err
+			}
+			if x == nil {
+				return whenEmpty(c.Empty), nil
+			}
+			if i == 0 {
+				t.Value = x
+			} else {
+				t.To = x
+			}
+		}
+		if c.Op == WithinLastDays || c.Op == WithinNextDays {
+			return t.days(v), nil
+		}
+		return t, nil
+	}
+}
+
+func whenEmpty(e EmptyMeans) Predicate {
+	if e == EmptySkip {
+		return nil
+	}
+	return False
+}
+
+type operand func(expr.Values) (value.Value, error)
+
+func (k *checker) operand(o *Operand, want expr.Type, f *model.Field, at string) operand {
+	switch {
+	case o == nil || o.Expression == "" && len(o.Literal) == 0:
+		k.problem(at, fmt.Errorf("choose what %s is compared with", f.Label), "")
+		return nil
+	case o.Expression != "":
+		p, err := expr.CompileAs(k.scope, o.Expression, want)
+		if err != nil {
+			k.problem(at+"/expression", err, o.Expression)
+			return nil
+		}
+		k.uses = append(k.uses, p.Uses...)
+		return p.Eval
+	}
+	v, err := value.Parse(want.Kind, o.Literal)
+	if err == nil && f.Type == model.Choice && v != nil && !slices.ContainsFunc(f.Choices, func(c model.ChoiceValue) bool { return value.Text(c.Key) == v }) {
+		err = fmt.Errorf("%s has no value %q", f.Label, value.Display(v))
+	}
+	if err != nil {
+		k.problem(at+"/literal", err, "")
+		return nil
+	}
+	if r, ok := v.(*value.Record); ok {
+		r.Object = want.Object
+	}
+	return func(expr.Values) (value.Value, error) { return v, nil }
+}
+
+// oneOf takes several operands, or one that is a list of records.
+func (k *checker) oneOf(path model.Path, c Condition, at string) binder {
+	f := path.Last()
+	if f.Target() != "" && c.Value != nil && c.Value.Expression != "" {
+		p, err := expr.CompileAs(k.scope, c.Value.Expression, expr.Type{Kind: value.KindList, Object: f.Target()})
+		if err != nil {
+			k.problem(at+"/value/expression", err, c.Value.Expression)
+			return nil
+		}
+		k.uses = append(k.uses, p.Uses...)
+		return func(v expr.Values) (Predicate, error) { return oneOfList(path, p, v, c.Empty) }
+	}
+	if len(c.Values) == 0 {
+		k.problem(at+"/values", fmt.Errorf("name the values that %s may have", f.Label), "")
+		return nil
+	}
+	var computed []operand
+	for i := range c.Values {
+		compute := k.operand(&c.Values[i], expr.OfField(f), f, fmt.Sprintf("%s/values/%d", at, i))
+		if compute == nil {
+			return nil
+		}
+		computed = append(computed, compute)
+	}
+	return func(v expr.Values) (Predicate, error) {
+		t := Test{Path: path, Op: OneOf}
+		for _, compute := range computed {
+			x, err := compute(v)
+			if err != nil {
+				return nil, err
+			}
+			if x != nil {
+				t.Values = append(t.Values, x)
+			}
+		}
+		if len(t.Values) == 0 {
+			return whenEmpty(c.Empty), nil
+		}
+		return t, nil
+	}
+}
+
+func oneOfList(path model.Path, p *expr.Program, v expr.Values, empty EmptyMeans) (Predicate, error) {
+	l, err := p.Eval(v)
+	if err != nil {
+		return nil, err
+	}
+	if l == nil {
+		return whenEmpty(empty), nil
+	}
+	records, err := l.(*value.List).Source.All()
+	if err != nil {
+		return nil, fmt.Errorf("reading %q: %w", p.Source, err)
+	}
+	if len(records) == 0 {
+		return whenEmpty(empty), nil
+	}
+	t := Test{Path: path, Op: OneOf}
+	for _, r := range records {
+		t.Values = append(t.Values, r)
+	}
+	return t, nil
+}
+
+// probe stands for the columns of a table while it is only asked whether an
+// expression can be written as SQL at all.
+type probe struct{ scope expr.Scope }
+
+func (p probe) Column(path []string) (expr.Column, error) {
+	t, _ := p.scope.TypeAt(path)
+	if t.Kind == value.KindList {
+		return expr.Column{}, errors.New("a list has no SQL")
+	}
+	return expr.Column{Kind: t.Kind}, nil
+}
+
+func (p probe) Constant(v value.Value) expr.Column {
+	if v == nil {
+		return expr.Column{Kind: value.KindText}
+	}
+	return expr.Column{Kind: v.Kind()}
+}

@@ -1,0 +1,196 @@
+package predicate
+
+import (
+	"fmt"
+
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/value"
+)
+
+// Predicate is a condition with its values. Every predicate is true or false of a
+// record; none is ever undecided.
+type Predicate interface {
+	// Eval answers for one record, which must hold the fields asked about.
+	Eval(r Reader, record *value.Record) (bool, error)
+}
+
+// Reader finds the records that point at a record.
+type Reader interface {
+	// Related reads the records of an object whose reference field points at id.
+	Related(object, field string, id int64) ([]*value.Record, error)
+}
+
+type (
+	// All holds when every member does.
+	All []Predicate
+	// Any holds when one member does.
+	Any []Predicate
+	// Test compares a field.
+	Test struct {
+		Path   model.Path
+		Op     Operator
+		Value  value.Value
+		To     value.Value
+		Values []value.Value
+	}
+	// HasRelated holds when there is a record, or none, that points here and satisfies Where.
+	HasRelated struct {
+		Object string
+		Via    *model.Field
+		None   bool
+		Where  Predicate
+	}
+	// Formula is a condition written as an expression over "record" and known values.
+	Formula struct {
+		Program *expr.Program
+		Values  expr.Values
+	}
+	// Keys holds for the records with these keys.
+	Keys []int64
+)
+
+// True always holds, False never.
+var (
+	True  Predicate = All(nil)
+	False Predicate = Any(nil)
+)
+
+// Eval holds when every member does.
+func (a All) Eval(r Reader, record *value.Record) (bool, error) {
+	for _, p := range a {
+		if ok, err := p.Eval(r, record); !ok || err != nil {
+			return false, err
+		}
+	}
+	return true, nil
+}
+
+// Eval holds when one member does.
+func (a Any) Eval(r Reader, record *value.Record) (bool, error) {
+	for _, p := range a {
+		if ok, err := p.Eval(r, record); ok || err != nil {
+			return ok, err
+		}
+	}
+	return false, nil
+}
+
+// Eval compares the field's value.
+func (t Test) Eval(_ Reader, record *value.Record) (bool, error) {
+	v := Follow(record, t.Path)
+	switch t.Op {
+	case Is:
+		return value.Equal(v, t.Value), nil
+	case IsNot:
+		return !value.Equal(v, t.Value), nil
+	case IsEmpty:
+		return v == nil, nil
+	case IsNotEmpty:
+		return v != nil, nil
+	case OneOf:
+		for _, x := range t.Values {
+			if value.Equal(v, x) {
+				return true, nil
+			}
+		}
+		return false, nil
+	case Contains, StartsWith:
+		text, ok := v.(value.Text)
+		part, _ := t.Value.(value.Text)
+		if t.Op == Contains {
+			return ok && value.Contains(string(text), string(part)), nil
+		}
+		return ok && value.StartsWith(string(text), string(part)), nil
+	case Between:
+		from, ok := value.Compare(v, t.Value)
+		to, okTo := value.Compare(v, t.To)
+		return ok && okTo && from >= 0 && to <= 0, nil
+	}
+	order, ok := value.Compare(v, t.Value)
+	if !ok {
+		return false, nil
+	}
+	switch t.Op {
+	case More:
+		return order > 0, nil
+	case MoreOrEqual:
+		return order >= 0, nil
+	case Less:
+		return order < 0, nil
+	case LessOrEqual:
+		return order <= 0, nil
+	}
+	return false, fmt.Errorf("%q is not an operator", t.Op)
+}
+
+// days turns "within the last n days" into a span that ends now, and "within the
+// next" into one that begins now. Dates count whole days, today included.
+func (t Test) days(v expr.Values) Predicate {
+	n := int(t.Value.(value.Whole))
+	if t.Op == WithinLastDays {
+		n = -n
+	}
+	var from, to value.Value
+	if t.Path.Last().Kind() == value.KindDate {
+		today := v["today"].(value.Date)
+		from, to = today, today.AddDays(n)
+	} else {
+		now := v["now"].(value.Instant)
+		from, to = now, value.NewInstant(now.AddDate(0, 0, n))
+	}
+	if n < 0 {
+		from, to = to, from
+	}
+	return Test{Path: t.Path, Op: Between, Value: from, To: to}
+}
+
+// Eval looks for a related record that satisfies the condition.
+func (p HasRelated) Eval(r Reader, record *value.Record) (bool, error) {
+	related, err := r.Related(p.Object, p.Via.Key, record.ID)
+	if err != nil {
+		return false, fmt.Errorf("reading %s of record %d: %w", p.Object, record.ID, err)
+	}
+	for _, x := range related {
+		ok, err := p.Where.Eval(r, x)
+		if err != nil {
+			return false, err
+		}
+		if ok {
+			return !p.None, nil
+		}
+	}
+	return p.None, nil
+}
+
+// Eval computes the expression for the record.
+func (f Formula) Eval(_ Reader, record *value.Record) (bool, error) {
+	values := make(expr.Values, len(f.Values)+1)
+	for k, v := range f.Values {
+		values[k] = v
+	}
+	values["record"] = record
+	return f.Program.True(values)
+}
+
+// Eval looks for the record's key.
+func (k Keys) Eval(_ Reader, record *value.Record) (bool, error) {
+	for _, id := range k {
+		if id == record.ID {
+			return true, nil
+		}
+	}
+	return false, nil
+}
+
+// Follow takes a path from a record as far as it was read.
+func Follow(record *value.Record, path model.Path) value.Value {
+	var v value.Value
+	for _, f := range path.Fields {
+		if v = record.Get(f.Key); v == nil {
+			return nil
+		}
+		record, _ = v.(*value.Record)
+	}
+	return v
+}

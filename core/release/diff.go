@@ -1,0 +1,183 @@
+// Package release says what changes between two editions of an app.
+package release
+
+import (
+	"encoding/json"
+	"fmt"
+	"reflect"
+	"strings"
+
+	"plainpath/core/edition"
+	"plainpath/core/model"
+	"plainpath/core/walk"
+)
+
+// Change is one difference between two editions, in words.
+type Change struct {
+	Document string `json:"document"`
+	Label    string `json:"label"`
+	// What is "added", "removed" or "changed".
+	What string `json:"what"`
+	// Details say what changed within the document.
+	Details []string `json:"details"`
+	// Stored says what happens to stored records.
+	Stored []string `json:"stored"`
+}
+
+// Diff lists what changes from one set of documents to another.
+func Diff(before, after []edition.Document) ([]Change, error) {
+	old := map[string]edition.Document{}
+	for _, d := range before {
+		old[d.Name()] = d
+	}
+	out := []Change{}
+	for _, d := range after {
+		was, existed := old[d.Name()]
+		delete(old, d.Name())
+		c := Change{Document: d.Name(), Label: label(d), What: "changed", Details: []string{}, Stored: []string{}}
+		switch {
+		case !existed:
+			c.What = "added"
+			if d.Kind == edition.ObjectDocument {
+				c.Stored = append(c.Stored, "A table is made for its records.")
+			}
+		case same(was.Body, d.Body):
+			continue
+		default:
+			if err := c.describe(was, d); err != nil {
+				return nil, err
+			}
+		}
+		out = append(out, c)
+	}
+	for _, d := range before {
+		if _, gone := old[d.Name()]; gone {
+			c := Change{Document: d.Name(), Label: label(d), What: "removed", Details: []string{}, Stored: []string{}}
+			if d.Kind == edition.ObjectDocument {
+				c.Stored = append(c.Stored, "Its records are hidden, not lost.")
+			}
+			out = append(out, c)
+		}
+	}
+	return out, nil
+}
+
+func label(d edition.Document) string {
+	var named struct{ Label string }
+	if json.Unmarshal(d.Body, &named) != nil || named.Label == "" {
+		return d.Key
+	}
+	return named.Label
+}
+
+func same(a, b json.RawMessage) bool {
+	var x, y any
+	return json.Unmarshal(a, &x) == nil && json.Unmarshal(b, &y) == nil && reflect.DeepEqual(x, y)
+}
+
+func (c *Change) describe(was, is edition.Document) error {
+	switch is.Kind {
+	case edition.ObjectDocument:
+		var a, b model.Object
+		if err := decode(was, &a, is, &b); err != nil {
+			return err
+		}
+		c.fields(&a, &b)
+	case edition.WalkthroughDocument:
+		var a, b walk.Walkthrough
+		if err := decode(was, &a, is, &b); err != nil {
+			return err
+		}
+		c.steps(&a, &b)
+	}
+	return nil
+}
+
+func decode(was edition.Document, a any, is edition.Document, b any) error {
+	if err := edition.Decode(was.Body, a); err != nil {
+		return fmt.Errorf("reading %s as released: %w", was.Name(), err)
+	}
+	if err := edition.Decode(is.Body, b); err != nil {
+		return fmt.Errorf("reading %s: %w", is.Name(), err)
+	}
+	return nil
+}
+
+func (c *Change) fields(a, b *model.Object) {
+	for i := range b.Fields {
+		f := &b.Fields[i]
+		was := a.Field(f.Key)
+		switch {
+		case was == nil:
+			c.Details = append(c.Details, fmt.Sprintf("field %s added", f.Label))
+			c.Stored = append(c.Stored, fmt.Sprintf("A column for %s is added; it is empty in the records there are.", f.Label))
+		case !reflect.DeepEqual(was, f):
+			c.Details = append(c.Details, fmt.Sprintf("field %s changed", f.Label))
+			if f.Required && !was.Required {
+				c.Stored = append(c.Stored, fmt.Sprintf("%s becomes required; the release is refused if a record is without it.", f.Label))
+			}
+			if f.Unique && !was.Unique {
+				c.Stored = append(c.Stored, fmt.Sprintf("%s becomes unique; the release is refused if two records have the same.", f.Label))
+			}
+		}
+	}
+	for i := range a.Fields {
+		if f := &a.Fields[i]; b.Field(f.Key) == nil {
+			c.Details = append(c.Details, fmt.Sprintf("field %s removed", f.Label))
+			c.Stored = append(c.Stored, fmt.Sprintf("The column of %s is hidden, not lost.", f.Label))
+		}
+	}
+}
+
+func (c *Change) steps(a, b *walk.Walkthrough) {
+	was, is := flatten(a.Steps), flatten(b.Steps)
+	for _, s := range is {
+		old, existed := find(was, s.Key)
+		switch {
+		case !existed:
+			c.Details = append(c.Details, "step “"+name(s)+"” added")
+		case !reflect.DeepEqual(old, s):
+			c.Details = append(c.Details, "step “"+name(s)+"” changed")
+		}
+	}
+	for _, s := range was {
+		if _, still := find(is, s.Key); !still {
+			c.Details = append(c.Details, "step “"+name(s)+"” removed")
+		}
+	}
+	if strings.Join(a.Roles, ",") != strings.Join(b.Roles, ",") {
+		c.Details = append(c.Details, "who may start it changed")
+	}
+}
+
+func name(s walk.Step) string {
+	if s.Title != "" {
+		return s.Title
+	}
+	return s.Key
+}
+
+func find(steps []walk.Step, key string) (walk.Step, bool) {
+	for _, s := range steps {
+		if s.Key == key {
+			return s, true
+		}
+	}
+	return walk.Step{}, false
+}
+
+// flatten lists steps with those inside branches behind them.
+func flatten(steps []walk.Step) []walk.Step {
+	var out []walk.Step
+	for _, s := range steps {
+		out = append(out, s)
+		if s.Branch == nil {
+			continue
+		}
+		for _, w := range s.Branch.Ways {
+			out = append(out, flatten(w.Steps)...)
+		}
+		out = append(out, flatten(s.Branch.Otherwise)...)
+	}
+	return out
+}

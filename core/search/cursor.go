@@ -1,0 +1,176 @@
+package search
+
+import (
+	"encoding/base64"
+	"encoding/json"
+	"fmt"
+	"strings"
+
+	"plainpath/core/model"
+	"plainpath/core/value"
+)
+
+// Cursor is the place behind a record in an ordered list: the values it is ordered
+// by and its key.
+type Cursor []json.RawMessage
+
+// String writes the cursor so that it can travel in an address.
+func (c Cursor) String() string {
+	raw, _ := json.Marshal([]json.RawMessage(c))
+	return base64.RawURLEncoding.EncodeToString(raw)
+}
+
+// ParseCursor reads a cursor, nil from the empty text.
+func ParseCursor(s string) (Cursor, error) {
+	if s == "" {
+		return nil, nil
+	}
+	raw, err := base64.RawURLEncoding.DecodeString(s)
+	if err != nil {
+		return nil, fmt.Errorf("the place in the list cannot be read: begin at the first page again")
+	}
+	var c Cursor
+	if err := json.Unmarshal(raw, &c); err != nil || len(c) == 0 {
+		return nil, fmt.Errorf("the place in the list cannot be read: begin at the first page again")
+	}
+	return c, nil
+}
+
+// orderKey is one of the things a list is ordered by, the record's key last.
+type orderKey struct {
+	sql      string
+	field    *model.Field
+	kind     value.Kind
+	desc     bool
+	nullable bool
+	collate  string
+}
+
+// byLanguage orders text as people expect it rather than by code.
+const byLanguage = ` COLLATE "und-x-icu"`
+
+func (s *source) orderKeys(orders []Order) ([]orderKey, error) {
+	var keys []orderKey
+	for _, o := range orders {
+		p, f := o.Path, o.Path.Last()
+		alias, err := s.join(p, len(p.Fields)-1, true)
+		if err != nil {
+			return nil, err
+		}
+		nullable := len(p.Fields) > 1 || !f.Required
+		if target := f.Target(); target != "" { // ordered by the label
+			if alias, err = s.join(p, len(p.Fields), true); err != nil {
+				return nil, err
+			}
+			f = s.w.space.Model.Object(target).Field(s.w.space.Model.Object(target).LabelField)
+			nullable = true
+		}
+		k := orderKey{sql: fieldColumn(alias, f).SQL, field: f, kind: f.Kind(), desc: o.Desc, nullable: nullable}
+		switch {
+		case f.Type == model.Choice: // in the order the builder gave the choices
+			values := make([]string, len(f.Choices))
+			for i, c := range f.Choices {
+				values[i] = c.Key
+			}
+			k.sql = fmt.Sprintf("array_position(%s, %s)::bigint", s.w.arg(values, "text[]"), k.sql)
+			k.kind = value.KindWhole
+		case k.kind == value.KindMoney:
+			k.kind = value.KindDecimal
+		case k.kind == value.KindText:
+			k.collate = byLanguage
+		}
+		keys = append(keys, k)
+	}
+	return append(keys, orderKey{sql: s.alias + ".id", kind: value.KindWhole}), nil
+}
+
+func orderBy(keys []orderKey) string {
+	parts := make([]string, len(keys))
+	for i, k := range keys {
+		parts[i] = k.sql + k.collate
+		if k.desc {
+			parts[i] += " DESC"
+		}
+	}
+	return strings.Join(parts, ", ")
+}
+
+// after writes the condition that a record comes behind the cursor. Empty counts as
+// greatest, as PostgreSQL orders it. The first order is also bounded on its own, so
+// that an index on it leads straight to the place.
+func (s *source) after(keys []orderKey, c Cursor) (string, error) {
+	if len(c) != len(keys) {
+		return "", fmt.Errorf("the list is ordered differently now: begin at the first page again")
+	}
+	values := make([]value.Value, len(keys))
+	for i, k := range keys {
+		var err error
+		if values[i], err = value.Parse(k.kind, c[i]); err != nil {
+			return "", fmt.Errorf("the place in the list cannot be read: %w", err)
+		}
+	}
+	behind := ""
+	for i := len(keys) - 1; i >= 0; i-- {
+		beyond, same := s.beyond(keys[i], values[i])
+		switch {
+		case behind == "":
+			behind = beyond
+		case beyond == "FALSE":
+			behind = same + " AND " + behind
+		default:
+			behind = fmt.Sprintf("(%s OR %s AND %s)", beyond, same, behind)
+		}
+	}
+	if first := keys[0]; values[0] != nil && (!first.nullable || first.desc) {
+		symbol := " >= "
+		if first.desc {
+			symbol = " <= "
+		}
+		behind = fmt.Sprintf("%s%s%s AND %s", first.sql, first.collate, symbol+s.w.constant(values[0]).SQL, behind)
+	}
+	return behind, nil
+}
+
+func (s *source) beyond(k orderKey, v value.Value) (beyond, same string) {
+	if v == nil {
+		same = k.sql + " IS NULL"
+		if k.desc {
+			return k.sql + " IS NOT NULL", same
+		}
+		return "FALSE", same
+	}
+	arg := s.w.constant(v).SQL
+	same = k.sql + " = " + arg
+	if k.desc {
+		return k.sql + k.collate + " < " + arg, same
+	}
+	beyond = k.sql + k.collate + " > " + arg
+	if k.nullable {
+		beyond = "(" + beyond + " OR " + k.sql + " IS NULL)"
+	}
+	return beyond, same
+}
+
+func (sel *Select) cursor(row []any, id int64) (Cursor, error) {
+	c := make(Cursor, 0, len(row)+1)
+	for i, v := range row {
+		kind := sel.out[sel.keyAt+i].field.Kind()
+		switch {
+		case sel.out[sel.keyAt+i].field.Type == model.Choice:
+			kind = value.KindWhole
+		case kind == value.KindMoney:
+			kind = value.KindDecimal
+		}
+		x, err := Decode(kind, v)
+		if err != nil {
+			return nil, err
+		}
+		raw, err := json.Marshal(value.Wire(x))
+		if err != nil {
+			return nil, err
+		}
+		c = append(c, raw)
+	}
+	raw, err := json.Marshal(id)
+	return append(c, raw), err
+}

@@ -1,0 +1,295 @@
+package search
+
+import (
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/shopspring/decimal"
+
+	"plainpath/core/access"
+	"plainpath/core/model"
+	"plainpath/core/predicate"
+	"plainpath/core/value"
+)
+
+// Query is a search with its values.
+type Query struct {
+	Object string
+	// Where is the builder's: it may look at anything.
+	Where predicate.Predicate
+	// Filter is the person's: it sees only what the person may see.
+	Filter predicate.Predicate
+	// Columns are the paths to read besides the key and label, which always are.
+	Columns []model.Path
+	Order   []Order
+	// Limit bounds the number of records; nought means all.
+	Limit int
+	// After continues behind the record a cursor was made from.
+	After Cursor
+}
+
+// Order is one of the fields a list is ordered by.
+type Order struct {
+	Path model.Path
+	Desc bool
+}
+
+// Select is a query as SQL.
+type Select struct {
+	SQL  string
+	Args []any
+
+	object string
+	label  *model.Field
+	out    []output
+	order  []Order
+	// keyAt is where the values that make a cursor begin among the outputs.
+	keyAt int
+}
+
+// output is one value read, and where in the record it goes.
+type output struct {
+	path  []*model.Field
+	what  what
+	field *model.Field
+}
+
+type what int
+
+const (
+	aKey what = iota
+	aLabel
+	aField
+	anOrder
+)
+
+// Compile writes the query as SQL. It fails with an *access.DeniedError when the
+// person may not see the object at all.
+func (q Query) Compile(space Space) (*Select, error) {
+	w := &writer{space: space}
+	s, where, err := q.source(w)
+	if err != nil {
+		return nil, err
+	}
+	o := space.Model.Object(q.Object)
+	sel := &Select{object: q.Object, order: q.Order, label: o.Field(o.LabelField)}
+	var columns []string
+	put := func(sql string, out output) {
+		columns = append(columns, sql)
+		sel.out = append(sel.out, out)
+	}
+	put(s.alias+".id", output{what: aKey})
+	sel.putField(put, s.alias, nil, sel.label, aLabel)
+	if err := sel.putColumns(put, s, q.Columns); err != nil {
+		return nil, err
+	}
+	sel.keyAt = len(sel.out)
+	keys, err := s.orderKeys(q.Order)
+	if err != nil {
+		return nil, err
+	}
+	for _, k := range keys[:len(keys)-1] {
+		put(k.sql, output{what: anOrder, field: k.field})
+	}
+	if q.After != nil {
+		after, err := s.after(keys, q.After)
+		if err != nil {
+			return nil, err
+		}
+		where += " AND " + after
+	}
+	sel.SQL = "SELECT " + strings.Join(columns, ", ") + " FROM " + s.from() + " WHERE " + where + " ORDER BY " + orderBy(keys)
+	if q.Limit > 0 {
+		sel.SQL += fmt.Sprintf(" LIMIT %d", q.Limit)
+	}
+	sel.Args = w.args
+	return sel, nil
+}
+
+// CompileCount writes the query as SQL that counts the records, order and limit
+// aside.
+func (q Query) CompileCount(space Space) (string, []any, error) {
+	w := &writer{space: space}
+	s, where, err := q.source(w)
+	if err != nil {
+		return "", nil, err
+	}
+	return "SELECT count(*) FROM " + s.from() + " WHERE " + where, w.args, nil
+}
+
+func (q Query) source(w *writer) (*source, string, error) {
+	if w.space.Model.Object(q.Object) == nil {
+		return nil, "", fmt.Errorf("there is no object %q", q.Object)
+	}
+	g, err := w.space.Grant(q.Object)
+	if err != nil {
+		return nil, "", err
+	}
+	if !g.MaySee() {
+		return nil, "", &access.DeniedError{Person: "This person", Doing: "see", Object: w.space.Model.Object(q.Object).Plural}
+	}
+	s := w.source(q.Object)
+	var parts []string
+	for _, c := range []struct {
+		p    predicate.Predicate
+		seen bool
+	}{{q.Where, false}, {g.Rows(), false}, {q.Filter, true}} {
+		if c.p == nil || isTrue(c.p) {
+			continue
+		}
+		sql, err := s.where(c.p, c.seen)
+		if err != nil {
+			return nil, "", err
+		}
+		parts = append(parts, sql)
+	}
+	if len(parts) == 0 {
+		return s, "TRUE", nil
+	}
+	return s, strings.Join(parts, " AND "), nil
+}
+
+func (sel *Select) putField(put func(string, output), alias string, path []*model.Field, f *model.Field, w what) {
+	c := fieldColumn(alias, f)
+	put(c.SQL, output{path, w, f})
+	if c.Currency != "" {
+		put(c.Currency, output{path, w, f})
+	}
+}
+
+func (sel *Select) putColumns(put func(string, output), s *source, columns []model.Path) error {
+	done := map[string]bool{}
+	for _, p := range columns {
+		last := len(p.Fields) - 1
+		if p.Last().Target() != "" {
+			last++ // a reference is shown by what it points at
+		}
+		for n := 1; n <= last; n++ {
+			key := joined(p.Fields[:n])
+			alias, err := s.join(p, n, true)
+			if err != nil {
+				return err
+			}
+			if !done[key] {
+				done[key] = true
+				put(alias+".id", output{path: p.Fields[:n], what: aKey})
+			}
+			if n == len(p.Fields) && !done[key+" label"] {
+				done[key+" label"] = true
+				target := s.w.space.Model.Object(p.Last().Target())
+				sel.putField(put, alias, p.Fields, target.Field(target.LabelField), aLabel)
+			}
+		}
+		if p.Last().Target() != "" || done[p.String()] {
+			continue
+		}
+		done[p.String()] = true
+		alias, err := s.join(p, len(p.Fields)-1, true)
+		if err != nil {
+			return err
+		}
+		sel.putField(put, alias, p.Fields[:len(p.Fields)-1], p.Last(), aField)
+	}
+	return nil
+}
+
+func joined(fields []*model.Field) string {
+	keys := make([]string, len(fields))
+	for i, f := range fields {
+		keys[i] = f.Key
+	}
+	return strings.Join(keys, ".")
+}
+
+// Decode makes a record of a row as the database gave it, and the cursor behind it.
+func (sel *Select) Decode(row []any) (*value.Record, Cursor, error) {
+	if len(row) != len(sel.out) {
+		return nil, nil, errors.New("the database gave another number of columns than asked for")
+	}
+	root := &value.Record{Object: sel.object, Fields: map[string]value.Value{}}
+	for i := 0; i < sel.keyAt; i++ {
+		out := sel.out[i]
+		at := reach(root, out.path)
+		if at == nil && out.what == aKey && row[i] != nil {
+			at = plant(root, out.path)
+		}
+		if at == nil || row[i] == nil && out.what == aKey {
+			continue
+		}
+		if out.what == aKey {
+			at.ID = row[i].(int64)
+			continue
+		}
+		var v value.Value
+		var err error
+		if out.field.Kind() == value.KindMoney {
+			v, err = money(row[i], row[i+1])
+			i++
+		} else {
+			v, err = Decode(out.field.Kind(), row[i])
+		}
+		if err != nil {
+			return nil, nil, fmt.Errorf("reading %s: %w", out.field.Label, err)
+		}
+		switch {
+		case out.what == aLabel:
+			at.Label = Label(out.field, v)
+		case v != nil:
+			at.Fields[out.field.Key] = v
+		}
+	}
+	cursor, err := sel.cursor(row[sel.keyAt:], root.ID)
+	return root, cursor, err
+}
+
+// Label writes the value of a label field as the label of its record.
+func Label(f *model.Field, v value.Value) string {
+	switch {
+	case v == nil:
+		return "(no " + strings.ToLower(f.Label) + ")"
+	case f.Type == model.Choice:
+		return f.ChoiceLabel(value.Display(v))
+	}
+	return f.Prefix + value.Display(v)
+}
+
+// Decode makes a value of a column as the database gives it.
+func Decode(kind value.Kind, v any) (value.Value, error) {
+	switch x := v.(type) {
+	case nil:
+		return nil, nil
+	case string:
+		if kind == value.KindDecimal {
+			return value.NewDecimal(x)
+		}
+		return value.Text(x), nil
+	case int64:
+		if kind == value.KindRecord {
+			return &value.Record{ID: x}, nil
+		}
+		return value.Whole(x), nil
+	case bool:
+		return value.YesNo(x), nil
+	case time.Time:
+		if kind == value.KindDate {
+			return value.DateOf(x), nil
+		}
+		return value.NewInstant(x), nil
+	}
+	return nil, fmt.Errorf("a %T cannot be a %s", v, kind)
+}
+
+func money(amount, currency any) (value.Value, error) {
+	if amount == nil {
+		return nil, nil
+	}
+	a, okA := amount.(string)
+	c, okC := currency.(string)
+	if !okA || !okC {
+		return nil, fmt.Errorf("%T and %T are not money", amount, currency)
+	}
+	d, err := decimal.NewFromString(a)
+	return value.Money{Amount: d, Currency: c}, err
+}

@@ -1,0 +1,176 @@
+package surface
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/predicate"
+	"plainpath/core/value"
+)
+
+// mostChosen is how many rows of a table a person can choose.
+const mostChosen = 10_000
+
+// Accept checks what a person gave and makes known values of it: one by part. Fields
+// says which fields of a chosen record are used later. Problems point at parts.
+func (s *Surface) Accept(ctx context.Context, r Reader, values expr.Values, answers Answers, fields func(part string) []model.Path) (*value.Record, []model.Problem, error) {
+	return s.take(ctx, r, values, answers, fields, (*part).acceptRows)
+}
+
+// Restore makes known values of an answer that was accepted before. Rows chosen then
+// need not be in their list any more, for what was done since may have taken them out
+// of it, but the person must still be allowed to see them.
+func (s *Surface) Restore(ctx context.Context, r Reader, values expr.Values, answers Answers, fields func(part string) []model.Path) (*value.Record, []model.Problem, error) {
+	return s.take(ctx, r, values, answers, fields, (*part).restoreRows)
+}
+
+// rowsTaker makes a value of the rows chosen in a table, or says what is wrong.
+type rowsTaker func(p *part, ctx context.Context, r Reader, values expr.Values, keys []int64, fields []model.Path) (value.Value, string, error)
+
+func (s *Surface) take(ctx context.Context, r Reader, values expr.Values, answers Answers, fields func(string) []model.Path, rows rowsTaker) (*value.Record, []model.Problem, error) {
+	out := &value.Record{Fields: map[string]value.Value{}}
+	var problems []model.Problem
+	for key := range answers {
+		if s.parts[key] == nil {
+			problems = append(problems, model.Problem{Pointer: "/" + key, Text: "there is no such part on this screen"})
+		}
+	}
+	for _, name := range s.Answers {
+		p := s.parts[name.Key]
+		offered, err := p.isOffered(values)
+		if err != nil {
+			return nil, nil, err
+		}
+		if !offered {
+			continue
+		}
+		v, problem, err := p.take(ctx, r, values, answers[name.Key], fields(name.Key), rows)
+		switch {
+		case err != nil:
+			return nil, nil, fmt.Errorf("taking %q: %w", p.Label, err)
+		case problem != "":
+			problems = append(problems, model.Problem{Pointer: "/" + name.Key, Text: problem})
+		case v != nil:
+			out.Fields[name.Key] = v
+		}
+	}
+	return out, problems, nil
+}
+
+func (p *part) take(ctx context.Context, r Reader, values expr.Values, raw json.RawMessage, fields []model.Path, rows rowsTaker) (value.Value, string, error) {
+	if p.Kind == TablePart {
+		keys, err := parseKeys(raw)
+		if err != nil {
+			return nil, err.Error(), nil
+		}
+		return rows(p, ctx, r, values, keys, fields)
+	}
+	v, err := value.Parse(p.field.Kind(), raw)
+	if err != nil {
+		return nil, err.Error(), nil
+	}
+	if err := p.field.CheckValue(v); err != nil {
+		return nil, err.Error(), nil
+	}
+	given, ok := v.(*value.Record)
+	if !ok {
+		return v, "", nil
+	}
+	found, err := ByKey(ctx, r, p.object, []int64{given.ID}, fields)
+	if err != nil {
+		return nil, "", err
+	}
+	if len(found) == 0 {
+		return nil, "the record chosen cannot be found; choose another", nil
+	}
+	return found[0], "", nil
+}
+
+func (p *part) acceptRows(ctx context.Context, r Reader, values expr.Values, keys []int64, fields []model.Path) (value.Value, string, error) {
+	least, most := max(p.Table.Least, 1), p.Table.Most
+	switch {
+	case p.Table.Select == SelectOne && len(keys) != 1:
+		return nil, "choose one row", nil
+	case len(keys) < least:
+		return nil, fmt.Sprintf("choose at least %d", least), nil
+	case most > 0 && len(keys) > most:
+		return nil, fmt.Sprintf("choose at most %d; %d are chosen", most, len(keys)), nil
+	}
+	records, err := p.chosen(ctx, r, values, keys, fields)
+	if err != nil {
+		return nil, "", err
+	}
+	if len(records) != len(keys) {
+		return nil, "what was chosen is not in the list, or no longer; choose again", nil
+	}
+	return p.selection(records), "", nil
+}
+
+func (p *part) restoreRows(ctx context.Context, r Reader, _ expr.Values, keys []int64, fields []model.Path) (value.Value, string, error) {
+	records, err := ByKey(ctx, r, p.object, keys, fields)
+	if err != nil {
+		return nil, "", err
+	}
+	if len(records) != len(keys) || len(records) == 0 {
+		return nil, "what was chosen is no longer there", nil
+	}
+	return p.selection(records), "", nil
+}
+
+func (p *part) selection(records []*value.Record) value.Value {
+	if p.Table.Select == SelectOne {
+		return records[0]
+	}
+	return &value.List{Object: p.object, Source: value.Records(records)}
+}
+
+// chosen reads the chosen rows again, in the list they were chosen from and under
+// the person's grant. Keys that are not in it are left out.
+func (p *part) chosen(ctx context.Context, r Reader, values expr.Values, keys []int64, fields []model.Path) ([]*value.Record, error) {
+	q, err := p.query(values)
+	if err != nil {
+		return nil, err
+	}
+	if q.Limit > 0 {
+		if q, err = frozen(ctx, r, q); err != nil {
+			return nil, err
+		}
+	}
+	q.Columns = fields
+	q.Where = predicate.All{q.Where, predicate.Keys(keys)}
+	records, _, err := SelectOf(ctx, r, q)
+	return inOrder(records, keys), err
+}
+
+// parseKeys reads the keys of chosen rows: one reference or an array of them.
+func parseKeys(raw json.RawMessage) ([]int64, error) {
+	raw = bytes.TrimSpace(raw)
+	if len(raw) == 0 || string(raw) == "null" {
+		return nil, nil
+	}
+	var refs []value.Ref
+	if raw[0] == '{' {
+		refs = make([]value.Ref, 1)
+		if err := json.Unmarshal(raw, &refs[0]); err != nil {
+			return nil, fmt.Errorf("the chosen row cannot be read")
+		}
+	} else if err := json.Unmarshal(raw, &refs); err != nil {
+		return nil, fmt.Errorf("the chosen rows cannot be read")
+	}
+	if len(refs) > mostChosen {
+		return nil, fmt.Errorf("more than %d rows are chosen", mostChosen)
+	}
+	seen := map[int64]bool{}
+	var keys []int64
+	for _, ref := range refs {
+		if !seen[ref.ID] {
+			seen[ref.ID] = true
+			keys = append(keys, ref.ID)
+		}
+	}
+	return keys, nil
+}

@@ -1,0 +1,247 @@
+package surface
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"plainpath/core/checkup"
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/value"
+)
+
+// Surface is bands of parts, checked. It is safe for use by several goroutines.
+type Surface struct {
+	Bands []Band
+	// Answers are what the parts give out, by key of the part.
+	Answers []expr.Name
+	// Uses are the known values the parts depend on.
+	Uses  [][]string
+	parts map[string]*part
+}
+
+type part struct {
+	*Part
+	offered  *expr.Program
+	text     *expr.Template
+	source   *expr.Program
+	object   string
+	columns  []column
+	keyword  []model.Path
+	fallback *expr.Program
+	literal  value.Value
+	field    *model.Field
+}
+
+type column struct {
+	path  model.Path
+	label string
+}
+
+// Compile checks the parts against what is known. Findings carry pointers below the
+// given one.
+func Compile(s expr.Scope, bands []Band, document, step, pointer string) (*Surface, []checkup.Finding) {
+	c := &compiler{scope: s, out: &Surface{Bands: bands, parts: map[string]*part{}}, document: document, step: step}
+	for i := range bands {
+		for j := range bands[i].Columns {
+			for k := range bands[i].Columns[j].Parts {
+				c.part(&bands[i].Columns[j].Parts[k], fmt.Sprintf("%s/bands/%d/columns/%d/parts/%d", pointer, i, j, k))
+			}
+		}
+	}
+	return c.out, c.findings
+}
+
+type compiler struct {
+	scope          expr.Scope
+	out            *Surface
+	document, step string
+	findings       []checkup.Finding
+}
+
+func (c *compiler) find(severity checkup.Severity, pointer, text, consequence string, mend *checkup.Mend) {
+	c.findings = append(c.findings, checkup.Finding{Document: c.document, Step: c.step, Pointer: pointer,
+		Severity: severity, Text: text, Consequence: consequence, Mend: mend})
+}
+
+func (c *compiler) failed(err error, pointer, source, consequence string) {
+	c.find(checkup.Stop, pointer, err.Error(), consequence, MendName(err, pointer, source))
+}
+
+// MendName offers to put the nearest known name in the place of an unknown one.
+func MendName(err error, pointer, source string) *checkup.Mend {
+	if instead := expr.Instead(err, source); instead != "" {
+		return checkup.Replace("Use "+instead, pointer, instead)
+	}
+	return nil
+}
+
+func (c *compiler) part(def *Part, at string) {
+	p := &part{Part: def}
+	if problem := model.KeyProblem(def.Key); problem != "" {
+		c.find(checkup.Stop, at+"/key", problem, "Nothing can use what this part gives out.", nil)
+		return
+	}
+	if c.out.parts[def.Key] != nil {
+		c.find(checkup.Stop, at+"/key", fmt.Sprintf("two parts of this screen have the key %q", def.Key),
+			"What the second gives out would be taken for the first's.", nil)
+		return
+	}
+	c.out.parts[def.Key] = p
+	if def.OfferedWhen != "" {
+		p.offered = c.program(def.OfferedWhen, expr.Type{Kind: value.KindYesNo}, at+"/offered_when", "The part would never be shown.")
+	}
+	switch {
+	case def.Kind == InputPart && def.Input != nil:
+		c.input(p, at+"/input")
+	case def.Kind == TablePart && def.Table != nil:
+		c.table(p, at+"/table")
+	case def.Kind == DetailsPart && def.Details != nil:
+		c.details(p, at+"/details")
+	case def.Kind == TextPart:
+		t, err := expr.CompileTemplate(c.scope, def.Text)
+		if err != nil {
+			c.failed(err, at+"/text", def.Text, "The text could not be shown.")
+			return
+		}
+		p.text = t
+		c.out.Uses = append(c.out.Uses, t.Uses...)
+	default:
+		c.find(checkup.Stop, at+"/kind", fmt.Sprintf("a part of kind %q needs its settings", def.Kind), "The part could not be shown.", nil)
+	}
+}
+
+func (c *compiler) program(source string, want expr.Type, at, consequence string) *expr.Program {
+	p, err := expr.CompileAs(c.scope, source, want)
+	if err != nil {
+		c.failed(err, at, source, consequence)
+		return nil
+	}
+	c.out.Uses = append(c.out.Uses, p.Uses...)
+	return p
+}
+
+func (c *compiler) input(p *part, at string) {
+	p.field = p.Field()
+	in := p.Input
+	switch {
+	case !slices.Contains(model.FieldTypes, in.Type) || in.Type == model.WorkedOut || in.Type == model.Number:
+		c.find(checkup.Stop, at+"/type", fmt.Sprintf("%q is not something a person can enter", in.Type), "There would be nothing to fill in.", nil)
+		return
+	case in.Type == model.Choice && len(in.Choices) == 0:
+		c.find(checkup.Stop, at+"/choices", fmt.Sprintf("%s offers nothing to choose", p.Label), "The person could not go on.", nil)
+		return
+	case in.Type == model.Reference && c.scope.Model.Object(in.Object) == nil:
+		c.find(checkup.Stop, at+"/object", fmt.Sprintf("there is no object %q to choose from", in.Object), "There would be nothing to choose.", nil)
+		return
+	}
+	p.object = p.field.Target()
+	t := expr.OfField(p.field)
+	c.out.Answers = append(c.out.Answers, expr.Name{Key: p.Key, Label: p.Label, Type: t})
+	if p.Label == "" {
+		c.find(checkup.Care, strings.TrimSuffix(at, "/input")+"/label", "this input has no label", "The person would not know what to enter.", nil)
+	}
+	if in.Default == nil {
+		return
+	}
+	if in.Default.Expression != "" {
+		p.fallback = c.program(in.Default.Expression, t, at+"/default/expression", "The input would begin empty.")
+		return
+	}
+	v, err := value.Parse(t.Kind, in.Default.Literal)
+	if err != nil {
+		c.find(checkup.Stop, at+"/default/literal", err.Error(), "The input would begin empty.", nil)
+		return
+	}
+	p.literal = v
+}
+
+func (c *compiler) table(p *part, at string) {
+	t := p.Table
+	if t.Source == "" {
+		c.find(checkup.Stop, at+"/source", "this table is fed by nothing", "The person would see an empty table and could not go on.", c.offerList(at+"/source"))
+		return
+	}
+	p.source = c.program(t.Source, expr.Type{Kind: value.KindList}, at+"/source", "The person would see an empty table and could not go on.")
+	if p.source == nil {
+		return
+	}
+	p.object = p.source.Type.Object
+	p.columns = c.columns(p.object, t.Columns, at+"/columns")
+	if len(t.Columns) == 0 {
+		label := c.scope.Model.Object(p.object).LabelField
+		c.find(checkup.Stop, at+"/columns", "this table has no columns", "The person would see rows without anything in them.",
+			&checkup.Mend{Label: "Show " + label, Patch: []checkup.Op{{Op: "add", Path: at + "/columns/-", Value: []byte(`{"path":"` + label + `"}`)}}})
+	}
+	for i, k := range t.Keyword {
+		path, err := c.scope.Model.Path(p.object, k)
+		if err == nil && path.Last().Kind() != value.KindText {
+			err = fmt.Errorf("%s holds no text to search in", path.Last().Label)
+		}
+		if err != nil {
+			c.failed(err, fmt.Sprintf("%s/keyword/%d", at, i), k, "The keyword search would find nothing there.")
+			continue
+		}
+		p.keyword = append(p.keyword, path)
+	}
+	switch t.Select {
+	case SelectOne:
+		c.out.Answers = append(c.out.Answers, expr.Name{Key: p.Key, Label: p.Label, Type: expr.Type{Kind: value.KindRecord, Object: p.object}})
+	case SelectSeveral:
+		c.out.Answers = append(c.out.Answers, expr.Name{Key: p.Key, Label: p.Label, Type: expr.Type{Kind: value.KindList, Object: p.object}})
+		if t.Most > 0 && t.Least > t.Most {
+			c.find(checkup.Stop, at+"/least", fmt.Sprintf("at least %d rows but at most %d cannot be chosen", t.Least, t.Most), "The person could not go on.",
+				&checkup.Mend{Label: fmt.Sprintf("Make it at most %d", t.Least), Patch: []checkup.Op{{Op: "replace", Path: at + "/most", Value: fmt.Appendf(nil, "%d", t.Least)}}})
+		}
+	case SelectNone:
+	default:
+		c.find(checkup.Stop, at+"/select", fmt.Sprintf("%q is not a way to select rows", t.Select), "No row could be chosen.", checkup.Replace("Let one row be chosen", at+"/select", string(SelectOne)))
+	}
+}
+
+// offerList proposes the latest list that is known.
+func (c *compiler) offerList(pointer string) *checkup.Mend {
+	for _, n := range slices.Backward(c.scope.Names) {
+		if n.Type.Kind == value.KindList {
+			return checkup.Replace("Show "+n.Label, pointer, n.Key)
+		}
+	}
+	return nil
+}
+
+func (c *compiler) details(p *part, at string) {
+	d := p.Details
+	p.source = c.program(d.Source, expr.Type{Kind: value.KindRecord}, at+"/source", "There would be nothing to show.")
+	if p.source == nil {
+		return
+	}
+	p.object = p.source.Type.Object
+	p.columns = c.columns(p.object, d.Fields, at+"/fields")
+}
+
+func (c *compiler) columns(object string, defs []TableColumn, at string) []column {
+	var out []column
+	for i, d := range defs {
+		path, err := c.scope.Model.Path(object, d.Path)
+		if err != nil {
+			c.failed(err, fmt.Sprintf("%s/%d/path", at, i), d.Path, "The column would be missing.")
+			continue
+		}
+		label := d.Label
+		if label == "" {
+			label = Heading(path)
+		}
+		out = append(out, column{path, label})
+	}
+	return out
+}
+
+// Heading names a path for a person: the field's own label, and across references
+// the label of the last one before it.
+func Heading(p model.Path) string {
+	if len(p.Fields) == 1 {
+		return p.Last().Label
+	}
+	return p.Fields[len(p.Fields)-2].Label + " · " + strings.ToLower(p.Last().Label)
+}

@@ -1,0 +1,116 @@
+package surface
+
+import (
+	"context"
+	"fmt"
+	"slices"
+
+	"plainpath/core/model"
+	"plainpath/core/predicate"
+	"plainpath/core/search"
+	"plainpath/core/value"
+)
+
+// Reader reads records for a person.
+type Reader interface {
+	Space() search.Space
+	// Select reads the records of a query, with the cursor behind each.
+	Select(ctx context.Context, s *search.Select) ([]*value.Record, []search.Cursor, error)
+	// Count runs SQL that gives one number.
+	Count(ctx context.Context, sql string, args []any) (int64, error)
+}
+
+// mostRead is how many records of a list an expression or a repeat may read at once.
+const mostRead = 10_000
+
+// Listed is the list a search gives: not the records but how to get at them.
+type Listed struct {
+	Context context.Context
+	Reader  Reader
+	Query   search.Query
+}
+
+// Count counts the records.
+func (l *Listed) Count() (int64, error) { return CountOf(l.Context, l.Reader, l.Query) }
+
+// First reads the first record.
+func (l *Listed) First() (*value.Record, error) {
+	q := l.Query
+	q.Limit = 1
+	records, _, err := SelectOf(l.Context, l.Reader, q)
+	if err != nil || len(records) == 0 {
+		return nil, err
+	}
+	return records[0], nil
+}
+
+// All reads every record.
+func (l *Listed) All() ([]*value.Record, error) {
+	q := l.Query
+	if q.Limit == 0 || q.Limit > mostRead {
+		q.Limit = mostRead + 1
+	}
+	records, _, err := SelectOf(l.Context, l.Reader, q)
+	if err == nil && len(records) > mostRead {
+		err = fmt.Errorf("the list has more than %d records; narrow the search", mostRead)
+	}
+	return records, err
+}
+
+// SelectOf compiles and runs a query.
+func SelectOf(ctx context.Context, r Reader, q search.Query) ([]*value.Record, []search.Cursor, error) {
+	s, err := q.Compile(r.Space())
+	if err != nil {
+		return nil, nil, err
+	}
+	return r.Select(ctx, s)
+}
+
+// CountOf counts the records of a query, its limit included.
+func CountOf(ctx context.Context, r Reader, q search.Query) (int64, error) {
+	sql, args, err := q.CompileCount(r.Space())
+	if err != nil {
+		return 0, err
+	}
+	n, err := r.Count(ctx, sql, args)
+	if q.Limit > 0 && n > int64(q.Limit) {
+		n = int64(q.Limit)
+	}
+	return n, err
+}
+
+// ByKey reads records by key, as far as the person may see them.
+func ByKey(ctx context.Context, r Reader, object string, keys []int64, columns []model.Path) ([]*value.Record, error) {
+	if len(keys) == 0 {
+		return nil, nil
+	}
+	records, _, err := SelectOf(ctx, r, search.Query{Object: object, Where: predicate.Keys(keys), Columns: columns})
+	return inOrder(records, keys), err
+}
+
+// inOrder puts records in the order of their keys, which is the one they were chosen
+// or added in.
+func inOrder(records []*value.Record, keys []int64) []*value.Record {
+	place := make(map[int64]int, len(keys))
+	for i, k := range keys {
+		place[k] = i
+	}
+	slices.SortFunc(records, func(a, b *value.Record) int { return place[a.ID] - place[b.ID] })
+	return records
+}
+
+// queryOf is the query behind a list.
+func queryOf(l *value.List) (search.Query, error) {
+	if listed, ok := l.Source.(*Listed); ok {
+		return listed.Query, nil
+	}
+	records, err := l.Source.All()
+	if err != nil {
+		return search.Query{}, err
+	}
+	keys := make(predicate.Keys, len(records))
+	for i, r := range records {
+		keys[i] = r.ID
+	}
+	return search.Query{Object: l.Object, Where: keys}, nil
+}

@@ -1,0 +1,103 @@
+// Package surface is the common ground of a walkthrough's screen and a page: parts
+// in bands, what they show and what they give out.
+package surface
+
+import (
+	"plainpath/core/model"
+	"plainpath/core/predicate"
+)
+
+// Band is a horizontal strip of one to four columns, each a pile of parts.
+type Band struct {
+	Title   string   `json:"title,omitempty"`
+	Columns []Column `json:"columns"`
+}
+
+// Column is a pile of parts in a band.
+type Column struct {
+	Parts []Part `json:"parts"`
+}
+
+// PartKind says what a part is.
+type PartKind string
+
+// The kinds of parts.
+const (
+	InputPart   PartKind = "input"
+	TablePart   PartKind = "table"
+	DetailsPart PartKind = "details"
+	TextPart    PartKind = "text"
+)
+
+// Part is one thing on a surface. The member named like its kind says the rest.
+type Part struct {
+	Key   string   `json:"key"`
+	Kind  PartKind `json:"kind"`
+	Label string   `json:"label,omitempty"`
+	// OfferedWhen is the condition, in CEL, under which the part is there.
+	OfferedWhen string   `json:"offered_when,omitempty"`
+	Text        string   `json:"text,omitempty"`
+	Input       *Input   `json:"input,omitempty"`
+	Table       *Table   `json:"table,omitempty"`
+	Details     *Details `json:"details,omitempty"`
+}
+
+// Input asks the person for a value.
+type Input struct {
+	Type     model.FieldType     `json:"type"`
+	Required bool                `json:"required,omitempty"`
+	Help     string              `json:"help,omitempty"`
+	Choices  []model.ChoiceValue `json:"choices,omitempty"`
+	// Object is what a reference input chooses from.
+	Object  string             `json:"object,omitempty"`
+	Default *predicate.Operand `json:"default,omitempty"`
+	Least   *int64             `json:"least,omitempty"`
+	Most    *int64             `json:"most,omitempty"`
+}
+
+// Field is the input as a field, whose checks it shares.
+func (p *Part) Field() *model.Field {
+	in := p.Input
+	return &model.Field{Key: p.Key, Label: p.Label, Type: in.Type, Required: in.Required, Choices: in.Choices,
+		Object: in.Object, Least: in.Least, Most: in.Most}
+}
+
+// Selection says how many rows of a table can be chosen.
+type Selection string
+
+// Rows can be looked at, one chosen, or several.
+const (
+	SelectNone    Selection = "none"
+	SelectOne     Selection = "one"
+	SelectSeveral Selection = "several"
+)
+
+// Table shows a list of records and gives out the rows chosen.
+type Table struct {
+	// Source is an expression that gives a list.
+	Source  string        `json:"source"`
+	Columns []TableColumn `json:"columns"`
+	Select  Selection     `json:"select"`
+	// Least and Most bound the number of rows chosen; nought means one at least and
+	// any number at most.
+	Least int `json:"least,omitempty"`
+	Most  int `json:"most,omitempty"`
+	// Keyword names the fields that the keyword search looks in.
+	Keyword []string `json:"keyword,omitempty"`
+	// Nothing is shown when the list is empty.
+	Nothing string `json:"nothing,omitempty"`
+}
+
+// TableColumn is one column: a path from the record, and a heading if the field's own
+// will not do.
+type TableColumn struct {
+	Path  string `json:"path"`
+	Label string `json:"label,omitempty"`
+}
+
+// Details shows fields of one record.
+type Details struct {
+	// Source is an expression that gives one record.
+	Source string        `json:"source"`
+	Fields []TableColumn `json:"fields"`
+}

@@ -1,0 +1,391 @@
+package surface
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/predicate"
+	"plainpath/core/search"
+	"plainpath/core/value"
+)
+
+// PageSize is how many rows a table shows at a time.
+const PageSize = 50
+
+// BandView is a band as a person sees it.
+type BandView struct {
+	Title   string       `json:"title,omitempty"`
+	Columns []ColumnView `json:"columns"`
+}
+
+// ColumnView is a column of a band as a person sees it.
+type ColumnView struct {
+	Parts []PartView `json:"parts"`
+}
+
+// PartView is a part as a person sees it, with its values.
+type PartView struct {
+	Key   string   `json:"key"`
+	Kind  PartKind `json:"kind"`
+	Label string   `json:"label,omitempty"`
+	Text  string   `json:"text,omitempty"`
+	Input *Input   `json:"input,omitempty"`
+	// Value is what an input holds at first.
+	Value   any          `json:"value,omitempty"`
+	Table   *TableView   `json:"table,omitempty"`
+	Details []DetailView `json:"details,omitempty"`
+	// Lost says that an earlier choice no longer holds and must be made again.
+	Lost string `json:"lost,omitempty"`
+}
+
+// Heading describes one column of a table or one field of details.
+type HeadingView struct {
+	Path    string              `json:"path"`
+	Label   string              `json:"label"`
+	Type    model.FieldType     `json:"type"`
+	Prefix  string              `json:"prefix,omitempty"`
+	Choices []model.ChoiceValue `json:"choices,omitempty"`
+	// Object is what a reference points at.
+	Object string `json:"object,omitempty"`
+}
+
+// TableView is a table with its first rows.
+type TableView struct {
+	Object  string        `json:"object"`
+	Columns []HeadingView `json:"columns"`
+	Select  Selection     `json:"select"`
+	Least   int           `json:"least,omitempty"`
+	Most    int           `json:"most,omitempty"`
+	Keyword []string      `json:"keyword,omitempty"`
+	Nothing string        `json:"nothing,omitempty"`
+	Chosen  []value.Ref   `json:"chosen"`
+	Rows    RowsView      `json:"rows"`
+}
+
+// RowsView is a page of rows.
+type RowsView struct {
+	Rows []RowView `json:"rows"`
+	// Total counts the whole list, not the page.
+	Total int64 `json:"total"`
+	// Next continues behind this page; empty at the end.
+	Next string `json:"next,omitempty"`
+}
+
+// RowView is one row: the record's key and label, a cell for each column.
+type RowView struct {
+	ID    int64  `json:"id"`
+	Label string `json:"label"`
+	Cells []any  `json:"cells"`
+}
+
+// DetailView is one field of details.
+type DetailView struct {
+	Heading HeadingView `json:"heading"`
+	Value   any         `json:"value"`
+}
+
+// Look is how a person looks at a table: the words searched for, the order, the page.
+type Look struct {
+	Text  string      `json:"text,omitempty"`
+	Order []LookOrder `json:"order,omitempty"`
+	After string      `json:"after,omitempty"`
+}
+
+// LookOrder orders by one of the table's columns.
+type LookOrder struct {
+	Path string `json:"path"`
+	Desc bool   `json:"desc,omitempty"`
+}
+
+// Answers are what a person gave on a surface, by part, as it came.
+type Answers map[string]json.RawMessage
+
+// Show computes what a person sees. Earlier answers fill the inputs in as far as
+// they still hold.
+func (s *Surface) Show(ctx context.Context, r Reader, values expr.Values, earlier Answers) ([]BandView, error) {
+	out := make([]BandView, len(s.Bands))
+	for i, b := range s.Bands {
+		out[i] = BandView{Title: b.Title, Columns: make([]ColumnView, len(b.Columns))}
+		for j, c := range b.Columns {
+			out[i].Columns[j].Parts = []PartView{}
+			for _, def := range c.Parts {
+				p := s.parts[def.Key]
+				offered, err := p.isOffered(values)
+				if err != nil {
+					return nil, err
+				}
+				if !offered {
+					continue
+				}
+				view, err := p.show(ctx, r, values, earlier[def.Key])
+				if err != nil {
+					return nil, fmt.Errorf("showing %q: %w", def.Label, err)
+				}
+				out[i].Columns[j].Parts = append(out[i].Columns[j].Parts, view)
+			}
+		}
+	}
+	return out, nil
+}
+
+func (p *part) isOffered(values expr.Values) (bool, error) {
+	if p.offered == nil {
+		return true, nil
+	}
+	return p.offered.True(values)
+}
+
+func (p *part) show(ctx context.Context, r Reader, values expr.Values, earlier json.RawMessage) (PartView, error) {
+	view := PartView{Key: p.Key, Kind: p.Kind, Label: p.Label}
+	var err error
+	switch p.Kind {
+	case TextPart:
+		view.Text, err = p.text.Render(values)
+	case InputPart:
+		view.Input = p.Input
+		view.Value, err = p.begin(values, earlier)
+	case DetailsPart:
+		view.Details, err = p.details(ctx, r, values)
+	case TablePart:
+		view.Table = &TableView{Object: p.object, Columns: p.headings(), Select: p.Table.Select, Least: p.Table.Least,
+			Most: p.Table.Most, Nothing: p.Table.Nothing, Chosen: []value.Ref{}}
+		for _, k := range p.keyword {
+			view.Table.Keyword = append(view.Table.Keyword, Heading(k))
+		}
+		if view.Table.Rows, err = p.rows(ctx, r, values, Look{}); err != nil {
+			return view, err
+		}
+		err = p.keep(ctx, r, values, earlier, &view)
+	}
+	return view, err
+}
+
+// begin is the value an input starts with.
+func (p *part) begin(values expr.Values, earlier json.RawMessage) (any, error) {
+	if earlier != nil {
+		return earlier, nil
+	}
+	v := p.literal
+	if p.fallback != nil {
+		var err error
+		if v, err = p.fallback.Eval(values); err != nil {
+			return nil, err
+		}
+	}
+	return value.Wire(v), nil
+}
+
+// keep shows the rows chosen earlier that are still in the list, and says so when
+// some are not.
+func (p *part) keep(ctx context.Context, r Reader, values expr.Values, earlier json.RawMessage, view *PartView) error {
+	keys, err := parseKeys(earlier)
+	if err != nil || len(keys) == 0 {
+		return err
+	}
+	records, err := p.chosen(ctx, r, values, keys, nil)
+	if err != nil {
+		return err
+	}
+	for _, rec := range records {
+		view.Table.Chosen = append(view.Table.Chosen, value.Ref{ID: rec.ID, Label: rec.Label})
+	}
+	if len(records) < len(keys) {
+		view.Lost = "What was chosen here before is no longer in the list. Please choose again."
+	}
+	return nil
+}
+
+func (p *part) details(ctx context.Context, r Reader, values expr.Values) ([]DetailView, error) {
+	v, err := p.source.Eval(values)
+	if err != nil {
+		return nil, err
+	}
+	record, ok := v.(*value.Record)
+	if ok {
+		found, err := ByKey(ctx, r, p.object, []int64{record.ID}, p.paths())
+		if err != nil {
+			return nil, err
+		}
+		record = nil
+		if len(found) > 0 {
+			record = found[0]
+		}
+	}
+	out := make([]DetailView, len(p.columns))
+	for i, h := range p.headings() {
+		out[i] = DetailView{h, value.Wire(predicate.Follow(record, p.columns[i].path))}
+	}
+	return out, nil
+}
+
+func (p *part) paths() []model.Path {
+	out := make([]model.Path, len(p.columns))
+	for i, c := range p.columns {
+		out[i] = c.path
+	}
+	return out
+}
+
+func (p *part) headings() []HeadingView {
+	out := make([]HeadingView, len(p.columns))
+	for i, c := range p.columns {
+		out[i] = HeadingOf(c.path, c.label)
+	}
+	return out
+}
+
+// HeadingOf describes a column that shows a path.
+func HeadingOf(path model.Path, label string) HeadingView {
+	f := path.Last()
+	t := f.Type
+	if t == model.WorkedOut {
+		t = f.Result
+	}
+	return HeadingView{Path: path.String(), Label: label, Type: t, Prefix: f.Prefix, Choices: f.Choices, Object: f.Target()}
+}
+
+// query is the list behind a table, with the table's columns.
+func (p *part) query(values expr.Values) (search.Query, error) {
+	v, err := p.source.Eval(values)
+	if err != nil {
+		return search.Query{}, err
+	}
+	l, ok := v.(*value.List)
+	if !ok {
+		return search.Query{Object: p.object, Where: predicate.False}, nil
+	}
+	q, err := queryOf(l)
+	q.Object = p.object
+	q.Columns = p.paths()
+	return q, err
+}
+
+func (p *part) rows(ctx context.Context, r Reader, values expr.Values, look Look) (RowsView, error) {
+	q, err := p.query(values)
+	if err != nil {
+		return RowsView{}, err
+	}
+	if q.Limit > 0 { // a limited search is a list of its own: it is fetched first, then looked at
+		if q, err = frozen(ctx, r, q); err != nil {
+			return RowsView{}, err
+		}
+	}
+	if err := p.apply(look, &q); err != nil {
+		return RowsView{}, err
+	}
+	return Page(ctx, r, q)
+}
+
+// Page reads one page of a query and counts the whole.
+func Page(ctx context.Context, r Reader, q search.Query) (RowsView, error) {
+	out := RowsView{Rows: []RowView{}}
+	var err error
+	if out.Total, err = CountOf(ctx, r, q); err != nil {
+		return out, err
+	}
+	q.Limit = PageSize + 1
+	records, cursors, err := SelectOf(ctx, r, q)
+	if err != nil {
+		return out, err
+	}
+	if len(records) > PageSize {
+		records = records[:PageSize]
+		out.Next = cursors[PageSize-1].String()
+	}
+	for _, rec := range records {
+		row := RowView{ID: rec.ID, Label: rec.Label, Cells: make([]any, len(q.Columns))}
+		for i, path := range q.Columns {
+			row.Cells[i] = value.Wire(predicate.Follow(rec, path))
+		}
+		out.Rows = append(out.Rows, row)
+	}
+	return out, nil
+}
+
+// frozen fetches the keys of a limited search, so that looking at it another way
+// does not change which records it has.
+func frozen(ctx context.Context, r Reader, q search.Query) (search.Query, error) {
+	bare := q
+	bare.Columns = nil
+	records, _, err := SelectOf(ctx, r, bare)
+	if err != nil {
+		return q, err
+	}
+	keys := make(predicate.Keys, len(records))
+	for i, rec := range records {
+		keys[i] = rec.ID
+	}
+	q.Where, q.Limit = keys, 0
+	return q, nil
+}
+
+// apply narrows and orders a query as the person looks at the table.
+func (p *part) apply(look Look, q *search.Query) error {
+	var words predicate.All
+	for word := range strings.FieldsSeq(look.Text) {
+		var fields predicate.Any
+		for _, path := range p.keyword {
+			fields = append(fields, predicate.Test{Path: path, Op: predicate.Contains, Value: value.Text(word)})
+		}
+		words = append(words, fields)
+	}
+	q.Filter = words
+	if len(look.Order) > 0 {
+		q.Order = nil
+	}
+	for _, o := range look.Order {
+		i := slices.IndexFunc(p.columns, func(c column) bool { return c.path.String() == o.Path })
+		if i < 0 {
+			return fmt.Errorf("the table has no column %q to order by", o.Path)
+		}
+		q.Order = append(q.Order, search.Order{Path: p.columns[i].path, Desc: o.Desc})
+	}
+	var err error
+	q.After, err = search.ParseCursor(look.After)
+	return err
+}
+
+// Rows reads a page of one table, as the person looks at it.
+func (s *Surface) Rows(ctx context.Context, r Reader, values expr.Values, key string, look Look) (RowsView, error) {
+	p := s.parts[key]
+	if p == nil || p.Kind != TablePart {
+		return RowsView{}, fmt.Errorf("there is no table %q on this screen", key)
+	}
+	return p.rows(ctx, r, values, look)
+}
+
+// Options finds records for a reference input as the person types.
+func (s *Surface) Options(ctx context.Context, r Reader, key, text string) ([]value.Ref, error) {
+	p := s.parts[key]
+	if p == nil || p.Kind != InputPart || p.object == "" {
+		return nil, fmt.Errorf("there is nothing to choose from for %q on this screen", key)
+	}
+	return Options(ctx, r, p.object, text)
+}
+
+// mostOptions is how many records a reference input offers at once.
+const mostOptions = 20
+
+// Options finds records of an object whose label holds a text.
+func Options(ctx context.Context, r Reader, object, text string) ([]value.Ref, error) {
+	m := r.Space().Model
+	label, err := m.Path(object, m.Object(object).LabelField)
+	if err != nil {
+		return nil, err
+	}
+	q := search.Query{Object: object, Order: []search.Order{{Path: label}}, Limit: mostOptions}
+	if text != "" && label.Last().Kind() == value.KindText {
+		q.Filter = predicate.Test{Path: label, Op: predicate.Contains, Value: value.Text(text)}
+	}
+	records, _, err := SelectOf(ctx, r, q)
+	out := make([]value.Ref, len(records))
+	for i, rec := range records {
+		out[i] = value.Ref{ID: rec.ID, Label: rec.Label}
+	}
+	return out, err
+}

@@ -1,0 +1,87 @@
+package value
+
+import (
+	"cmp"
+	"strings"
+)
+
+// Equal says whether two values are the same. An empty value equals nothing, not
+// even another empty one: a comparison with an empty value is false.
+func Equal(a, b Value) bool {
+	if a == nil || b == nil {
+		return false
+	}
+	if x, ok := a.(*Record); ok {
+		y, ok := b.(*Record)
+		return ok && x != nil && y != nil && x.Object == y.Object && x.ID == y.ID
+	}
+	order, ok := Compare(a, b)
+	return ok && order == 0
+}
+
+// Compare orders two values: negative when a comes first. It is false when they
+// cannot be ordered: one is empty, the kinds differ, or the currencies do.
+func Compare(a, b Value) (int, bool) {
+	if a == nil || b == nil {
+		return 0, false
+	}
+	switch x := a.(type) {
+	case Text:
+		y, ok := b.(Text)
+		return strings.Compare(string(x), string(y)), ok
+	case YesNo:
+		y, ok := b.(YesNo)
+		return cmp.Compare(rank(x), rank(y)), ok
+	case Date:
+		y, ok := b.(Date)
+		if !ok {
+			return 0, false
+		}
+		return x.Compare(y), true
+	case Instant:
+		y, ok := b.(Instant)
+		if !ok {
+			return 0, false
+		}
+		return x.Time.Compare(y.Time), true
+	case Money:
+		y, ok := b.(Money)
+		if !ok || x.Currency != y.Currency {
+			return 0, false
+		}
+		return x.Amount.Cmp(y.Amount), true
+	}
+	x, okX := number(a)
+	y, okY := number(b)
+	if !okX || !okY {
+		return 0, false
+	}
+	return x.Cmp(y.Decimal), true
+}
+
+func number(v Value) (Decimal, bool) {
+	switch n := v.(type) {
+	case Whole:
+		return FromWhole(int64(n)), true
+	case Decimal:
+		return n, true
+	}
+	return Decimal{}, false
+}
+
+func rank(y YesNo) int {
+	if y {
+		return 1
+	}
+	return 0
+}
+
+// Contains says whether text holds part, without regard to case.
+func Contains(text, part string) bool {
+	return strings.Contains(strings.ToLower(text), strings.ToLower(part))
+}
+
+// StartsWith says whether text begins with part, without regard to case.
+func StartsWith(text, part string) bool {
+	return strings.HasPrefix(strings.ToLower(text), strings.ToLower(part))
+}

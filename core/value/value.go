@@ -1,0 +1,124 @@
+// Package value holds the values Plain Path computes with: exact decimals,
+// money, dates, records, and the empty value.
+//
+// A Value is one of the concrete types below or nil. Nil is the empty value;
+// there is no other way to be empty.
+package value
+
+import (
+	"time"
+
+	"github.com/shopspring/decimal"
+)
+
+// Kind names what sort of value something is, independent of any one value.
+type Kind string
+
+// The kinds of values. Record is a single record, List a list of records,
+// Screen the answers given on a screen.
+const (
+	KindText    Kind = "text"
+	KindWhole   Kind = "whole"
+	KindDecimal Kind = "decimal"
+	KindMoney   Kind = "money"
+	KindYesNo   Kind = "yesno"
+	KindDate    Kind = "date"
+	KindInstant Kind = "instant"
+	KindRecord  Kind = "record"
+	KindList    Kind = "list"
+	KindScreen  Kind = "screen"
+)
+
+// Value is a value that is not empty, or nil for the empty one.
+type Value interface {
+	Kind() Kind
+}
+
+type (
+	// Text is any string of characters: text, choices, addresses of mail and web.
+	Text string
+	// Whole is a whole number of 64 bits.
+	Whole int64
+	// YesNo is a truth value.
+	YesNo bool
+	// Decimal is an exact decimal number.
+	Decimal struct{ decimal.Decimal }
+	// Money is an exact amount in one currency, an ISO 4217 code.
+	Money struct {
+		Amount   decimal.Decimal
+		Currency string
+	}
+	// Instant is a point in time, to the microsecond, which is what is stored.
+	Instant struct{ time.Time }
+)
+
+// Record is a record as far as it was read: the fields and reference paths that
+// somebody uses, not all there are. A reference field holds a *Record again.
+type Record struct {
+	Object string
+	ID     int64
+	Label  string
+	Fields map[string]Value
+}
+
+// List is a list of records that may be too long to hold: it is counted and its
+// first record fetched only when asked for.
+type List struct {
+	Object string
+	Source ListSource
+}
+
+// ListSource reads from a list of records.
+type ListSource interface {
+	// Count is the exact number of records.
+	Count() (int64, error)
+	// First is the first record in the list's order, nil when there is none.
+	First() (*Record, error)
+	// All reads every record; it fails rather than hand out part of a list.
+	All() ([]*Record, error)
+}
+
+func (Text) Kind() Kind    { return KindText }
+func (Whole) Kind() Kind   { return KindWhole }
+func (YesNo) Kind() Kind   { return KindYesNo }
+func (Decimal) Kind() Kind { return KindDecimal }
+func (Money) Kind() Kind   { return KindMoney }
+func (Date) Kind() Kind    { return KindDate }
+func (Instant) Kind() Kind { return KindInstant }
+func (*Record) Kind() Kind { return KindRecord }
+func (*List) Kind() Kind   { return KindList }
+
+// Get is the value of a field, empty when it is empty or was not read.
+func (r *Record) Get(field string) Value {
+	if r == nil {
+		return nil
+	}
+	return r.Fields[field]
+}
+
+// Records is a ListSource over records already held.
+type Records []*Record
+
+// Count is the number of records.
+func (r Records) Count() (int64, error) { return int64(len(r)), nil }
+
+// First is the first record, nil when there is none.
+func (r Records) First() (*Record, error) {
+	if len(r) == 0 {
+		return nil, nil
+	}
+	return r[0], nil
+}
+
+// All is the records themselves.
+func (r Records) All() ([]*Record, error) { return r, nil }
+
+// NewDecimal reads an exact decimal such as "12.50".
+func NewDecimal(s string) (Decimal, error) {
+	d, err := decimal.NewFromString(s)
+	return Decimal{d}, err
+}
+
+// NewInstant cuts a time to the microsecond, so that what is computed with is
+// what is stored.
+func NewInstant(t time.Time) Instant { return Instant{t.UTC().Truncate(time.Microsecond)} }

@@ -1,0 +1,179 @@
+package value
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"strconv"
+	"time"
+
+	"github.com/shopspring/decimal"
+)
+
+// Ref is how a reference travels: the key of the record and the label to show.
+type Ref struct {
+	ID    int64  `json:"id"`
+	Label string `json:"label,omitempty"`
+}
+
+type moneyWire struct {
+	Amount   string `json:"amount"`
+	Currency string `json:"currency"`
+}
+
+// Wire is the value as it travels in JSON: decimals and amounts as strings so
+// that nothing is rounded on the way, references as id and label.
+func Wire(v Value) any {
+	switch x := v.(type) {
+	case nil:
+		return nil
+	case Decimal:
+		return x.String()
+	case Money:
+		return moneyWire{x.Amount.String(), x.Currency}
+	case Date:
+		return x.String()
+	case Instant:
+		return x.Format(time.RFC3339Nano)
+	case *Record:
+		if x == nil {
+			return nil
+		}
+		return Ref{x.ID, x.Label}
+	case *List:
+		return nil
+	}
+	return v
+}
+
+// Parse reads a value of a kind from JSON as Wire writes it. JSON null and empty
+// text are the empty value. The error says in words what was expected.
+func Parse(kind Kind, raw json.RawMessage) (Value, error) {
+	raw = bytes.TrimSpace(raw)
+	if len(raw) == 0 || string(raw) == "null" || string(raw) == `""` {
+		return nil, nil
+	}
+	switch kind {
+	case KindText:
+		s, err := text(raw, "text")
+		return Text(s), err
+	case KindWhole:
+		n, err := strconv.ParseInt(unquote(raw), 10, 64)
+		if err != nil {
+			return nil, fmt.Errorf("%s is not a whole number", raw)
+		}
+		return Whole(n), nil
+	case KindDecimal:
+		d, err := exact(unquote(raw))
+		if err != nil {
+			return nil, fmt.Errorf("%s is not a number", raw)
+		}
+		return Decimal{d}, nil
+	case KindMoney:
+		var m moneyWire
+		if err := json.Unmarshal(raw, &m); err != nil {
+			return nil, fmt.Errorf("%s is not an amount of money: it needs an amount and a currency", raw)
+		}
+		if m.Amount == "" {
+			return nil, nil
+		}
+		d, err := exact(m.Amount)
+		if err != nil {
+			return nil, fmt.Errorf("%q is not an amount", m.Amount)
+		}
+		if len(m.Currency) != 3 {
+			return nil, fmt.Errorf("%q is not a currency such as EUR", m.Currency)
+		}
+		return Money{d, m.Currency}, nil
+	case KindYesNo:
+		switch unquote(raw) {
+		case "true":
+			return YesNo(true), nil
+		case "false":
+			return YesNo(false), nil
+		}
+		return nil, fmt.Errorf("%s is neither yes nor no", raw)
+	case KindDate:
+		s, err := text(raw, "a date")
+		if err != nil {
+			return nil, err
+		}
+		return ParseDate(s)
+	case KindInstant:
+		s, err := text(raw, "a date and time")
+		if err != nil {
+			return nil, err
+		}
+		t, err := time.Parse(time.RFC3339Nano, s)
+		if err != nil {
+			return nil, fmt.Errorf("%q is not a date and time such as 2026-03-01T09:30:00Z", s)
+		}
+		return NewInstant(t), nil
+	case KindRecord:
+		var r Ref
+		if err := json.Unmarshal(raw, &r); err != nil || r.ID == 0 {
+			return nil, fmt.Errorf("%s does not name a record", raw)
+		}
+		return &Record{ID: r.ID, Label: r.Label}, nil
+	}
+	return nil, fmt.Errorf("a %s cannot be given as a value", kind)
+}
+
+// maxDigits bounds numbers typed in: an exponent such as 1e999999999 would take
+// the memory of the machine when written out.
+const maxDigits = 60
+
+func exact(s string) (decimal.Decimal, error) {
+	d, err := decimal.NewFromString(s)
+	if err == nil && (len(s) > maxDigits || d.Exponent() > maxDigits || d.Exponent() < -maxDigits) {
+		err = fmt.Errorf("%q has too many digits", s)
+	}
+	return d, err
+}
+
+func text(raw []byte, what string) (string, error) {
+	var s string
+	if err := json.Unmarshal(raw, &s); err != nil {
+		return "", fmt.Errorf("%s is not %s", raw, what)
+	}
+	return s, nil
+}
+
+func unquote(raw []byte) string {
+	var s string
+	if json.Unmarshal(raw, &s) == nil {
+		return s
+	}
+	return string(raw)
+}
+
+// Display writes a value for a text or a label, in plain international form.
+func Display(v Value) string {
+	switch x := v.(type) {
+	case nil:
+		return ""
+	case Text:
+		return string(x)
+	case Whole:
+		return strconv.FormatInt(int64(x), 10)
+	case Decimal:
+		return x.String()
+	case Money:
+		return x.Amount.StringFixed(2) + " " + x.Currency
+	case YesNo:
+		if x {
+			return "yes"
+		}
+		return "no"
+	case Date:
+		return x.String()
+	case Instant:
+		return x.Format("2006-01-02 15:04")
+	case *Record:
+		if x == nil {
+			return ""
+		}
+		return x.Label
+	}
+	return ""
+}

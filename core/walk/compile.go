@@ -1,0 +1,464 @@
+package walk
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"plainpath/core/access"
+	"plainpath/core/checkup"
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/predicate"
+	"plainpath/core/search"
+	"plainpath/core/surface"
+	"plainpath/core/value"
+)
+
+// Program is a checked walkthrough: a row of instructions. It is safe for use by
+// several goroutines.
+type Program struct {
+	Def  *Walkthrough
+	code []instruction
+	// at is the place of each step in code.
+	at map[string]int
+	// Scopes are the known values at each step, by the step's key, for the builder.
+	Scopes map[string]expr.Scope
+	// uses are the fields used later of each known value: "choose.building" → paths.
+	uses  map[string][]model.Path
+	model *model.Model
+}
+
+// instruction is a step ready to be carried out, or a jump when step is nil.
+type instruction struct {
+	step    *Step
+	search  *searchPlan
+	add     *addPlan
+	surface *surface.Surface
+	message *expr.Template
+	// ways are the conditions of a branch and where each leads.
+	ways []way
+	// next is where it goes on; len(code) ends the walkthrough.
+	next int
+}
+
+type way struct {
+	when *expr.Program // nil for otherwise
+	next int
+}
+
+type searchPlan struct {
+	where *predicate.Checked
+	order []search.Order
+}
+
+type addPlan struct {
+	forEach *expr.Program
+	sets    []assignment
+}
+
+type assignment struct {
+	field   *model.Field
+	program *expr.Program
+	literal value.Value
+}
+
+// Context is what a walkthrough is compiled in.
+type Context struct {
+	Model *model.Model
+	// Organisation is the object people outside the company belong to.
+	Organisation string
+	// Roles are the keys of the roles there are.
+	Roles []string
+}
+
+// Compile checks a walkthrough. The program can run unless a finding is a stop.
+func Compile(c Context, def *Walkthrough) (*Program, []checkup.Finding) {
+	p := &Program{Def: def, at: map[string]int{}, Scopes: map[string]expr.Scope{}, uses: map[string][]model.Path{}, model: c.Model}
+	k := &compiler{Program: p, document: "walkthrough/" + def.Key}
+	if problem := model.KeyProblem(def.Key); problem != "" {
+		k.find("", checkup.Stop, "/key", problem, "The walkthrough could not be opened.", nil)
+	}
+	if len(def.Roles) == 0 {
+		k.find("", checkup.Care, "/roles", "no role may start this walkthrough", "Nobody would find it in Use.", nil)
+	}
+	for i, r := range def.Roles {
+		if !slices.Contains(c.Roles, r) {
+			k.find("", checkup.Stop, fmt.Sprintf("/roles/%d", i), fmt.Sprintf("there is no role %q", r), "The people meant could not start it.", nil)
+		}
+	}
+	if len(def.Steps) == 0 {
+		k.find("", checkup.Stop, "/steps", "the walkthrough has no steps", "There would be nothing to walk through.", nil)
+	}
+	_, ends := k.steps(def.Steps, "/steps", access.PersonScope(c.Model, c.Organisation))
+	if !ends && len(def.Steps) > 0 {
+		k.find(def.Steps[len(def.Steps)-1].Key, checkup.Care, "/steps", "the walkthrough ends without a Finish step",
+			"The person would see a bare closing screen.", &checkup.Mend{Label: "Add a Finish step", Patch: []checkup.Op{{Op: "add", Path: "/steps/-",
+				Value: []byte(`{"key":"` + k.freeKey("done") + `","kind":"finish","finish":{"message":"Done."}}`)}}})
+	}
+	k.resolveUses()
+	checkup.Sort(k.findings)
+	return p, k.findings
+}
+
+type compiler struct {
+	*Program
+	document string
+	findings []checkup.Finding
+	used     [][]string
+	all      []expr.Name
+}
+
+func (k *compiler) find(step string, severity checkup.Severity, pointer, text, consequence string, mend *checkup.Mend) {
+	k.findings = append(k.findings, checkup.Finding{Document: k.document, Step: step, Pointer: pointer,
+		Severity: severity, Text: text, Consequence: consequence, Mend: mend})
+}
+
+func (k *compiler) failed(step string, err error, pointer, source, consequence string) {
+	k.find(step, checkup.Stop, pointer, err.Error(), consequence, surface.MendName(err, pointer, source))
+}
+
+func (k *compiler) freeKey(wish string) string {
+	key := wish
+	for n := 2; ; n++ {
+		if _, taken := k.at[key]; !taken {
+			return key
+		}
+		key = fmt.Sprintf("%s_%d", wish, n)
+	}
+}
+
+// steps compiles a row of steps and gives the scope after it, and whether it always
+// ends the walkthrough.
+func (k *compiler) steps(steps []Step, at string, scope expr.Scope) (expr.Scope, bool) {
+	ended := false
+	for i := range steps {
+		s := &steps[i]
+		pointer := fmt.Sprintf("%s/%d", at, i)
+		if ended {
+			k.find(s.Key, checkup.Stop, pointer, fmt.Sprintf("%q is never reached: the walkthrough has ended before it", s.Title),
+				"Nobody would ever see it.", &checkup.Mend{Label: "Remove it", Patch: []checkup.Op{{Op: "remove", Path: pointer}}})
+		}
+		if problem := model.KeyProblem(s.Key); problem != "" {
+			k.find(s.Key, checkup.Stop, pointer+"/key", problem, "Later steps could not use what it gives.", nil)
+			continue
+		}
+		if _, taken := k.at[s.Key]; taken || s.Key == "person" || s.Key == "today" || s.Key == "now" {
+			k.find(s.Key, checkup.Stop, pointer+"/key", fmt.Sprintf("the key %q is taken", s.Key), "Later steps would use the wrong value.",
+				checkup.Replace("Rename it", pointer+"/key", k.freeKey(s.Key)))
+			continue
+		}
+		k.at[s.Key] = len(k.code)
+		k.Scopes[s.Key] = scope
+		var ends bool
+		scope, ends = k.step(s, pointer, scope)
+		ended = ended || ends
+	}
+	return scope, ended
+}
+
+func (k *compiler) emit(i instruction) int {
+	k.code = append(k.code, i)
+	n := len(k.code) - 1
+	if k.code[n].next == 0 {
+		k.code[n].next = n + 1
+	}
+	return n
+}
+
+func (k *compiler) step(s *Step, at string, scope expr.Scope) (expr.Scope, bool) {
+	switch {
+	case s.Kind == ScreenStep && s.Screen != nil:
+		sur, findings := surface.Compile(scope, s.Screen.Bands, k.document, s.Key, at+"/screen")
+		k.findings = append(k.findings, findings...)
+		k.used = append(k.used, sur.Uses...)
+		if len(s.Screen.Bands) == 0 {
+			k.find(s.Key, checkup.Care, at+"/screen/bands", "this screen is empty", "The person would see nothing but a button.", nil)
+		}
+		k.emit(instruction{step: s, surface: sur})
+		return k.know(scope, expr.Name{Key: s.Key, Label: title(s), Type: expr.Type{Kind: value.KindScreen, Answers: sur.Answers}}), false
+	case s.Kind == SearchStep && s.Search != nil:
+		return k.search(s, at+"/search", scope), false
+	case s.Kind == AddStep && s.Add != nil:
+		return k.add(s, at+"/add", scope), false
+	case s.Kind == BranchStep && s.Branch != nil:
+		return k.branch(s, at+"/branch", scope)
+	case s.Kind == FinishStep && s.Finish != nil:
+		k.finish(s, at+"/finish", scope)
+		return scope, true
+	}
+	k.find(s.Key, checkup.Stop, at+"/kind", fmt.Sprintf("a step of kind %q needs its settings", s.Kind), "The walkthrough would stop here.", nil)
+	return scope, false
+}
+
+func title(s *Step) string {
+	if s.Title != "" {
+		return s.Title
+	}
+	return s.Key
+}
+
+func (k *compiler) know(scope expr.Scope, n expr.Name) expr.Scope {
+	k.all = append(k.all, n)
+	return scope.With(n)
+}
+
+func (k *compiler) search(s *Step, at string, scope expr.Scope) expr.Scope {
+	def := s.Search
+	plan := &searchPlan{}
+	k.emit(instruction{step: s, search: plan})
+	o := k.model.Object(def.Object)
+	if o == nil {
+		k.failed(s.Key, k.unknownObject(def.Object), at+"/object", def.Object, "The search could not be done.")
+		return scope
+	}
+	var problems []model.Problem
+	plan.where, problems = predicate.Check(scope, def.Object, def.Where, at+"/where")
+	k.findings = append(k.findings, checkup.FromProblems(k.document, s.Key, "The search could not be done, so it would not be tried with fewer conditions either.", problems)...)
+	k.used = append(k.used, plan.where.Uses...)
+	for i, order := range def.Order {
+		path, err := k.model.Path(def.Object, order.Path)
+		if err != nil {
+			k.failed(s.Key, err, fmt.Sprintf("%s/order/%d/path", at, i), order.Path, "The list would be in another order.")
+			continue
+		}
+		plan.order = append(plan.order, search.Order{Path: path, Desc: order.Desc})
+	}
+	if def.Limit < 0 {
+		k.find(s.Key, checkup.Stop, at+"/limit", "a limit cannot be less than nought", "The search could not be done.",
+			&checkup.Mend{Label: "Find all", Patch: []checkup.Op{{Op: "remove", Path: at + "/limit"}}})
+	}
+	return k.know(scope, expr.Name{Key: s.Key, Label: title(s), Type: expr.Type{Kind: value.KindList, Object: def.Object}})
+}
+
+func (k *compiler) unknownObject(key string) error {
+	nearest := model.Nearest(key, k.model.Keys())
+	e := &expr.Error{Text: fmt.Sprintf("there is no object %q", key), Name: key, Nearest: nearest}
+	if nearest != "" {
+		e.Text += fmt.Sprintf("; did you mean %q?", nearest)
+	}
+	return e
+}
+
+func (k *compiler) add(s *Step, at string, scope expr.Scope) expr.Scope {
+	def := s.Add
+	plan := &addPlan{}
+	k.emit(instruction{step: s, add: plan})
+	o := k.model.Object(def.Object)
+	if o == nil || o.BuiltIn() {
+		k.failed(s.Key, k.unknownObject(def.Object), at+"/object", def.Object, "Nothing would be added.")
+		return scope
+	}
+	inner, result := scope, expr.Type{Kind: value.KindRecord, Object: def.Object}
+	if def.ForEach != "" {
+		result.Kind = value.KindList
+		inner = k.forEach(s, plan, at, scope)
+	}
+	set := map[string]bool{}
+	for i, a := range def.Values {
+		set[a.Field] = true
+		k.assign(s, o, plan, a, fmt.Sprintf("%s/values/%d", at, i), inner)
+	}
+	for i := range o.Fields {
+		f := &o.Fields[i]
+		if f.Required && f.Stored() && len(f.Default) == 0 && !set[f.Key] {
+			k.find(s.Key, checkup.Stop, at+"/values", fmt.Sprintf("%s needs a value and is not set", f.Label),
+				fmt.Sprintf("The %s could not be added.", strings.ToLower(o.Label)), k.offerValue(f, inner, at+"/values/-"))
+		}
+	}
+	return k.know(scope, expr.Name{Key: s.Key, Label: title(s), Type: result})
+}
+
+func (k *compiler) forEach(s *Step, plan *addPlan, at string, scope expr.Scope) expr.Scope {
+	p, err := expr.CompileAs(scope, s.Add.ForEach, expr.Type{Kind: value.KindList})
+	if err != nil {
+		k.failed(s.Key, err, at+"/for_each", s.Add.ForEach, "It would not be known how many to add.")
+		return scope
+	}
+	if problem := model.KeyProblem(s.Add.Item); problem != "" {
+		k.find(s.Key, checkup.Stop, at+"/item", "the record at hand needs a name: "+problem, "Its fields could not be used.",
+			&checkup.Mend{Label: "Call it " + p.Type.Object, Patch: []checkup.Op{{Op: "add", Path: at + "/item", Value: []byte(`"` + p.Type.Object + `"`)}}})
+		return scope
+	}
+	plan.forEach = p
+	k.used = append(k.used, p.Uses...)
+	item := expr.Name{Key: s.Add.Item, Label: "The record at hand", Type: expr.Type{Kind: value.KindRecord, Object: p.Type.Object}}
+	// What is used of the record at hand is used of the list.
+	k.Scopes[s.Key] = scope.With(item)
+	return scope.With(item)
+}
+
+func (k *compiler) assign(s *Step, o *model.Object, plan *addPlan, a Assignment, at string, scope expr.Scope) {
+	f := o.Field(a.Field)
+	if f == nil {
+		err := &model.UnknownNameError{Name: a.Field, Object: o.Label, Nearest: model.Nearest(a.Field, fieldKeys(o))}
+		k.failed(s.Key, err, at+"/field", a.Field, "The value would go nowhere.")
+		return
+	}
+	if !f.Stored() {
+		k.find(s.Key, checkup.Stop, at+"/field", fmt.Sprintf("%s is given its value by the program", f.Label), "The value would be lost.",
+			&checkup.Mend{Label: "Remove it", Patch: []checkup.Op{{Op: "remove", Path: at}}})
+		return
+	}
+	set := assignment{field: f}
+	want := expr.Type{Kind: f.Kind(), Object: f.Target()}
+	if a.Value.Expression == "" {
+		v, err := value.Parse(want.Kind, a.Value.Literal)
+		if err == nil {
+			err = f.CheckValue(v)
+		}
+		if err != nil {
+			k.failed(s.Key, err, at+"/value/literal", "", fmt.Sprintf("The %s could not be added.", strings.ToLower(o.Label)))
+			return
+		}
+		set.literal = v
+		plan.sets = append(plan.sets, set)
+		return
+	}
+	p, err := expr.CompileAs(scope, a.Value.Expression, want)
+	if err != nil {
+		k.failed(s.Key, err, at+"/value/expression", a.Value.Expression, fmt.Sprintf("%s would stay empty.", f.Label))
+		k.mendList(err, scope, a.Value.Expression, at+"/value/expression")
+		return
+	}
+	if p.Type.Empty && f.Required {
+		k.find(s.Key, checkup.Stop, at+"/value", fmt.Sprintf("%q can be empty here, but %s is needed", p.Source, f.Label),
+			fmt.Sprintf("When it is empty the %s could not be added and the person would be stuck.", strings.ToLower(o.Label)), nil)
+	}
+	for _, u := range p.Uses {
+		if plan.forEach != nil && u[0] == s.Add.Item {
+			for _, l := range plan.forEach.Uses {
+				k.used = append(k.used, append(slices.Clone(l), u[1:]...))
+			}
+			continue
+		}
+		k.used = append(k.used, u)
+	}
+	set.program = p
+	plan.sets = append(plan.sets, set)
+}
+
+// mendList offers first(…) where a list stands and one record is wanted.
+func (k *compiler) mendList(err error, scope expr.Scope, source, pointer string) {
+	var e *expr.Error
+	if !errors.As(err, &e) || e.Expected != value.KindRecord {
+		return
+	}
+	if p, err := expr.Compile(scope, source); err == nil && p.Type.Kind == value.KindList {
+		k.findings[len(k.findings)-1].Mend = checkup.Replace("Take the first", pointer, "first("+source+")")
+	}
+}
+
+// offerValue proposes the only known value that a field could take.
+func (k *compiler) offerValue(f *model.Field, scope expr.Scope, pointer string) *checkup.Mend {
+	var fits []string
+	for _, n := range scope.Names {
+		if n.Type.Kind == f.Kind() && n.Type.Object == f.Target() {
+			fits = append(fits, n.Key)
+		}
+		for _, a := range n.Type.Answers {
+			if a.Type.Kind == f.Kind() && a.Type.Object == f.Target() && n.Key != "person" {
+				fits = append(fits, n.Key+"."+a.Key)
+			}
+		}
+	}
+	if len(fits) != 1 {
+		return nil
+	}
+	return &checkup.Mend{Label: fmt.Sprintf("Set %s to %s", f.Label, fits[0]), Patch: []checkup.Op{{Op: "add", Path: pointer,
+		Value: []byte(fmt.Sprintf(`{"field":%q,"value":{"expression":%q}}`, f.Key, fits[0]))}}}
+}
+
+func fieldKeys(o *model.Object) []string {
+	out := make([]string, len(o.Fields))
+	for i := range o.Fields {
+		out[i] = o.Fields[i].Key
+	}
+	return out
+}
+
+func (k *compiler) branch(s *Step, at string, scope expr.Scope) (expr.Scope, bool) {
+	here := k.emit(instruction{step: s})
+	after := scope
+	allEnd := true
+	var jumps []int
+	body := func(steps []Step, pointer string) {
+		inner, ends := k.steps(steps, pointer, scope)
+		for _, n := range inner.Names {
+			if _, before := scope.Find(n.Key); !before {
+				n.Type.Empty = true // known on one way only
+				after = after.With(n)
+			}
+		}
+		jumps = append(jumps, k.emit(instruction{}))
+		allEnd = allEnd && ends
+	}
+	if len(s.Branch.Ways) == 0 {
+		k.find(s.Key, checkup.Care, at+"/ways", "this branch has only one way", "Everybody would go the same way.", nil)
+	}
+	var ways []way
+	for i := range s.Branch.Ways {
+		w := &s.Branch.Ways[i]
+		pointer := fmt.Sprintf("%s/ways/%d", at, i)
+		p, err := expr.CompileAs(scope, w.When, expr.Type{Kind: value.KindYesNo})
+		if err != nil {
+			k.failed(s.Key, err, pointer+"/when", w.When, "Nobody would ever go this way.")
+		} else {
+			k.used = append(k.used, p.Uses...)
+		}
+		ways = append(ways, way{p, len(k.code)})
+		body(w.Steps, pointer+"/steps")
+	}
+	ways = append(ways, way{nil, len(k.code)})
+	body(s.Branch.Otherwise, at+"/otherwise")
+	for _, j := range jumps {
+		k.code[j].next = len(k.code)
+	}
+	k.code[here].ways = ways
+	return after, allEnd
+}
+
+func (k *compiler) finish(s *Step, at string, scope expr.Scope) {
+	t, err := expr.CompileTemplate(scope, s.Finish.Message)
+	if err != nil {
+		k.failed(s.Key, err, at+"/message", s.Finish.Message, "The closing screen could not be shown.")
+	} else {
+		k.used = append(k.used, t.Uses...)
+	}
+	sur, findings := surface.Compile(scope, s.Finish.Bands, k.document, s.Key, at)
+	k.findings = append(k.findings, findings...)
+	k.used = append(k.used, sur.Uses...)
+	k.emit(instruction{step: s, surface: sur, message: t})
+}
+
+// resolveUses works out which fields of which known value later steps need, so that
+// just those are read.
+func (k *compiler) resolveUses() {
+	for _, n := range k.all {
+		if n.Type.Kind != value.KindScreen {
+			k.resolve(n.Key, n.Type, []string{n.Key})
+		}
+		for _, a := range n.Type.Answers {
+			k.resolve(n.Key+"."+a.Key, a.Type, []string{n.Key, a.Key})
+		}
+	}
+}
+
+func (k *compiler) resolve(name string, t expr.Type, prefix []string) {
+	if t.Object == "" {
+		return
+	}
+	seen := map[string]bool{}
+	for _, u := range k.used {
+		if len(u) <= len(prefix) || !slices.Equal(u[:len(prefix)], prefix) {
+			continue
+		}
+		text := strings.Join(u[len(prefix):], ".")
+		path, err := k.model.Path(t.Object, text)
+		if err == nil && !seen[text] {
+			seen[text] = true
+			k.uses[name] = append(k.uses[name], path)
+		}
+	}
+}

@@ -1,0 +1,102 @@
+// Package walk is about walkthroughs: screens a person is walked through, and the
+// work done between them. Compile checks a definition; a Program starts runs, takes
+// answers and shows screens.
+package walk
+
+import (
+	"plainpath/core/predicate"
+	"plainpath/core/surface"
+)
+
+// Walkthrough is the definition a builder edits.
+type Walkthrough struct {
+	Key   string `json:"key"`
+	Label string `json:"label"`
+	Note  string `json:"note,omitempty"`
+	// Roles may start the walkthrough.
+	Roles []string `json:"roles"`
+	Steps []Step   `json:"steps"`
+}
+
+// Kind says what a step does.
+type Kind string
+
+// The kinds of steps.
+const (
+	ScreenStep Kind = "screen"
+	SearchStep Kind = "search"
+	AddStep    Kind = "add"
+	BranchStep Kind = "branch"
+	FinishStep Kind = "finish"
+)
+
+// Step is one row of the sheet. The member named like its kind says the rest.
+type Step struct {
+	Key    string  `json:"key"`
+	Kind   Kind    `json:"kind"`
+	Title  string  `json:"title,omitempty"`
+	Screen *Screen `json:"screen,omitempty"`
+	Search *Search `json:"search,omitempty"`
+	Add    *Add    `json:"add,omitempty"`
+	Branch *Branch `json:"branch,omitempty"`
+	Finish *Finish `json:"finish,omitempty"`
+}
+
+// Screen shows parts to the person and waits for an answer.
+type Screen struct {
+	Bands []surface.Band `json:"bands"`
+	// Next is the label of the button that goes on; "Next" when empty.
+	Next string `json:"next,omitempty"`
+}
+
+// Search finds records. What it finds is known by the step's key, always as a list.
+type Search struct {
+	Object string              `json:"object"`
+	Where  predicate.Condition `json:"where"`
+	Order  []Order             `json:"order,omitempty"`
+	Limit  int                 `json:"limit,omitempty"`
+}
+
+// Order is one of the fields a search is ordered by.
+type Order struct {
+	Path string `json:"path"`
+	Desc bool   `json:"desc,omitempty"`
+}
+
+// Add adds one record, or one for each record of a list. What it added is known by
+// the step's key.
+type Add struct {
+	Object string `json:"object"`
+	// ForEach is an expression that gives a list; the record at hand is known as Item.
+	ForEach string       `json:"for_each,omitempty"`
+	Item    string       `json:"item,omitempty"`
+	Values  []Assignment `json:"values"`
+}
+
+// Assignment sets a field.
+type Assignment struct {
+	Field string            `json:"field"`
+	Value predicate.Operand `json:"value"`
+}
+
+// Branch goes one of several ways: the first whose condition holds, otherwise the last.
+type Branch struct {
+	Ways      []Way  `json:"ways"`
+	Otherwise []Step `json:"otherwise"`
+}
+
+// Way is one way of a branch.
+type Way struct {
+	Title string `json:"title"`
+	When  string `json:"when"`
+	Steps []Step `json:"steps"`
+}
+
+// Finish ends the walkthrough with a closing screen.
+type Finish struct {
+	// Message is a text with values in braces.
+	Message string         `json:"message"`
+	Bands   []surface.Band `json:"bands,omitempty"`
+	// Go says where the closing button leads: "home", or "again" to start over.
+	Go string `json:"go,omitempty"`
+}

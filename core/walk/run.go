@@ -1,0 +1,376 @@
+package walk
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"plainpath/core/access"
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/search"
+	"plainpath/core/surface"
+	"plainpath/core/value"
+)
+
+// Host is what a run needs of the world around it. All it does for one answer
+// happens in one transaction of the host's.
+type Host interface {
+	surface.Reader
+	Person() access.Person
+	Now() time.Time
+	// Add writes records in one go and gives their keys in order. It says through
+	// which step in the history.
+	Add(ctx context.Context, step string, a Addition) ([]int64, error)
+}
+
+// Addition is records to be added: a row of values for each, in the order of Fields.
+type Addition struct {
+	Object *model.Object
+	Fields []*model.Field
+	Rows   [][]value.Value
+}
+
+// Run is a run being carried on. It is used by one goroutine, within one transaction.
+type Run struct {
+	State State
+	// Trace is told what each step did; nil when nobody asks.
+	Trace func(Entry)
+
+	program *Program
+	host    Host
+	values  expr.Values
+}
+
+// Start begins a run and goes on to its first screen.
+func (p *Program) Start(ctx context.Context, h Host, trace func(Entry)) (*Run, error) {
+	r := &Run{program: p, host: h, Trace: trace, State: State{Answers: map[string]surface.Answers{}}, values: baseValues(h)}
+	return r, r.advance(ctx, 0)
+}
+
+// Resume takes up a run where its state says.
+func (p *Program) Resume(ctx context.Context, h Host, s State) (*Run, error) {
+	r := &Run{program: p, host: h, State: s, values: baseValues(h)}
+	if r.State.Answers == nil {
+		r.State.Answers = map[string]surface.Answers{}
+	}
+	return r, r.rebuild(ctx)
+}
+
+func baseValues(h Host) expr.Values {
+	now := value.NewInstant(h.Now())
+	return expr.Values{"person": h.Person().Value(), "now": now, "today": value.DateOf(h.Now())}
+}
+
+// rebuild makes the known values again from the trail: answers are taken as they
+// were given, searches are bound as they were.
+func (r *Run) rebuild(ctx context.Context) error {
+	now, today := r.values["now"], r.values["today"]
+	for _, v := range r.State.Trail {
+		at, ok := r.program.at[v.Step]
+		if !ok {
+			return fmt.Errorf("the walkthrough no longer has a step %q", v.Step)
+		}
+		then := value.NewInstant(v.At)
+		r.values["now"], r.values["today"] = then, value.DateOf(v.At.In(r.host.Now().Location()))
+		i := &r.program.code[at]
+		switch {
+		case i.step.Kind == ScreenStep:
+			given, problems, err := i.surface.Restore(ctx, r.host, r.values, r.State.Answers[v.Step], r.fields(i))
+			if err != nil {
+				return err
+			}
+			if len(problems) > 0 {
+				return &InvalidError{[]model.Problem{{Text: fmt.Sprintf("what was given on %q no longer holds: %s", title(i.step), problems[0].Text)}}}
+			}
+			r.values[v.Step] = given
+		case i.search != nil:
+			if err := r.bindSearch(ctx, i); err != nil {
+				return err
+			}
+		case i.add != nil:
+			if err := r.knowAdded(ctx, i.step, v.Added); err != nil {
+				return err
+			}
+		}
+	}
+	r.values["now"], r.values["today"] = now, today
+	return nil
+}
+
+func (r *Run) fields(i *instruction) func(part string) []model.Path {
+	return func(part string) []model.Path { return r.program.uses[i.step.Key+"."+part] }
+}
+
+// Answer takes what the person gave on a screen and goes on to the next one. The
+// errors a person can do something about are *InvalidError, *MovedError and
+// *WriteError; after any error the run must be thrown away.
+func (r *Run) Answer(ctx context.Context, screen string, a surface.Answers) error {
+	if r.State.Closed || r.State.Place != screen {
+		return &MovedError{r.State.Place}
+	}
+	at := r.program.at[screen]
+	i := &r.program.code[at]
+	given, problems, err := i.surface.Accept(ctx, r.host, r.values, a, r.fields(i))
+	if err != nil {
+		return err
+	}
+	if len(problems) > 0 {
+		return &InvalidError{problems}
+	}
+	r.State.Answers[screen] = a
+	r.State.Trail = append(r.State.Trail, Visit{Step: screen, At: r.host.Now()})
+	r.values[screen] = given
+	return r.advance(ctx, i.next)
+}
+
+// Back returns to a screen answered before. Answers given since are kept and offered
+// again. What was written cannot be unwritten: behind it there is no going back.
+func (r *Run) Back(screen string) error {
+	for n := len(r.State.Trail) - 1; n >= 0; n-- {
+		v := r.State.Trail[n]
+		if len(v.Added) > 0 {
+			break
+		}
+		if v.Step == screen && r.program.code[r.program.at[screen]].step.Kind == ScreenStep {
+			for _, gone := range r.State.Trail[n:] {
+				delete(r.values, gone.Step)
+			}
+			r.State.Trail = r.State.Trail[:n]
+			r.State.Place, r.State.Closed = screen, false
+			return nil
+		}
+	}
+	return &InvalidError{[]model.Problem{{Text: "records were written after that screen, so there is no going back to it"}}}
+}
+
+// advance carries out steps until one waits for the person or the end is reached.
+func (r *Run) advance(ctx context.Context, at int) error {
+	for at < len(r.program.code) {
+		i := &r.program.code[at]
+		if i.step == nil {
+			at = i.next
+			continue
+		}
+		switch i.step.Kind {
+		case ScreenStep:
+			r.State.Place = i.step.Key
+			r.trace(Entry{Step: i.step.Key, Kind: ScreenStep, Title: title(i.step)})
+			return nil
+		case FinishStep:
+			r.State.Place, r.State.Closed = i.step.Key, true
+			r.trace(Entry{Step: i.step.Key, Kind: FinishStep, Title: title(i.step)})
+			return nil
+		}
+		next, err := r.work(ctx, i)
+		if err != nil {
+			return err
+		}
+		at = next
+	}
+	r.State.Place, r.State.Closed = "", true
+	return nil
+}
+
+func (r *Run) work(ctx context.Context, i *instruction) (int, error) {
+	start := time.Now()
+	visit := Visit{Step: i.step.Key, At: r.host.Now()}
+	entry := Entry{Step: i.step.Key, Kind: i.step.Kind, Title: title(i.step)}
+	next := i.next
+	var err error
+	switch {
+	case i.search != nil:
+		err = r.search(ctx, i, &entry)
+	case i.add != nil:
+		visit.Added, err = r.add(ctx, i, &entry)
+	default:
+		next, err = r.branch(i, &entry)
+	}
+	if err != nil {
+		return 0, fmt.Errorf("at the step %q: %w", title(i.step), err)
+	}
+	entry.Micros = time.Since(start).Microseconds()
+	r.trace(entry)
+	r.State.Trail = append(r.State.Trail, visit)
+	return next, nil
+}
+
+func (r *Run) trace(e Entry) {
+	if r.Trace != nil {
+		r.Trace(e)
+	}
+}
+
+func (r *Run) bindSearch(ctx context.Context, i *instruction) error {
+	where, err := i.search.where.Bind(r.values)
+	if err != nil {
+		return err
+	}
+	r.values[i.step.Key] = &value.List{Object: i.step.Search.Object, Source: &surface.Listed{Context: ctx, Reader: r.host,
+		Query: search.Query{Object: i.step.Search.Object, Where: where, Order: i.search.order, Limit: i.step.Search.Limit,
+			Columns: r.program.uses[i.step.Key]}}}
+	return nil
+}
+
+// search binds a search; it runs when something asks for its records. A rehearsal
+// asks at once, for the figures.
+func (r *Run) search(ctx context.Context, i *instruction, e *Entry) error {
+	if err := r.bindSearch(ctx, i); err != nil {
+		return err
+	}
+	if r.Trace == nil {
+		return nil
+	}
+	var err error
+	e.Object = i.step.Search.Object
+	if e.Looked, err = surface.CountOf(ctx, r.host, search.Query{Object: e.Object}); err != nil {
+		return err
+	}
+	e.Found, err = r.values[i.step.Key].(*value.List).Source.Count()
+	e.Values = r.shown(i.search.where.Uses)
+	return err
+}
+
+func (r *Run) shown(uses [][]string) []NamedValue {
+	var out []NamedValue
+	for _, u := range uses {
+		v := r.values[u[0]]
+		name := u[0]
+		for _, part := range u[1:] {
+			name += "." + part
+			if rec, ok := v.(*value.Record); ok {
+				v = rec.Get(part)
+			}
+		}
+		text := value.Display(v)
+		if v == nil {
+			text = "empty"
+		}
+		out = append(out, NamedValue{name, text})
+	}
+	return out
+}
+
+func (r *Run) branch(i *instruction, e *Entry) (int, error) {
+	for n, w := range i.ways {
+		if w.when == nil {
+			e.Note = "otherwise"
+			return w.next, nil
+		}
+		ok, err := w.when.True(r.values)
+		if err != nil {
+			return 0, err
+		}
+		if ok {
+			e.Note = i.step.Branch.Ways[n].Title
+			return w.next, nil
+		}
+	}
+	return i.next, nil
+}
+
+// Show computes what the person sees where the run stands.
+func (r *Run) Show(ctx context.Context) (*View, error) {
+	v := &View{Step: r.State.Place, Closed: r.State.Closed, Bands: []surface.BandView{}}
+	r.count(v)
+	if r.State.Place == "" {
+		v.Title, v.Message = r.program.Def.Label, "The walkthrough is finished."
+		return v, nil
+	}
+	i := &r.program.code[r.program.at[r.State.Place]]
+	v.Title = title(i.step)
+	var err error
+	if v.Bands, err = i.surface.Show(ctx, r.host, r.values, r.State.Answers[i.step.Key]); err != nil {
+		return nil, fmt.Errorf("showing the screen %q: %w", v.Title, err)
+	}
+	if i.step.Kind == FinishStep {
+		v.Go = i.step.Finish.Go
+		v.Message, err = i.message.Render(r.values)
+		return v, err
+	}
+	v.Next = i.step.Screen.Next
+	v.Back = r.lastScreen()
+	return v, nil
+}
+
+func (r *Run) lastScreen() string {
+	for n := len(r.State.Trail) - 1; n >= 0; n-- {
+		v := r.State.Trail[n]
+		if len(v.Added) > 0 {
+			return ""
+		}
+		if r.program.code[r.program.at[v.Step]].step.Kind == ScreenStep {
+			return v.Step
+		}
+	}
+	return ""
+}
+
+// count says which screen this is and how many there are at most.
+func (r *Run) count(v *View) {
+	for _, visit := range r.State.Trail {
+		if r.program.code[r.program.at[visit.Step]].step.Kind == ScreenStep {
+			v.Screen++
+		}
+	}
+	v.Of = v.Screen
+	if !v.Closed {
+		v.Screen++
+		v.Of += r.program.screensFrom(r.program.at[r.State.Place])
+	}
+}
+
+func (p *Program) screensFrom(at int) int {
+	if at >= len(p.code) {
+		return 0
+	}
+	i := &p.code[at]
+	switch {
+	case i.step != nil && i.step.Kind == FinishStep:
+		return 0
+	case len(i.ways) > 0:
+		most := 0
+		for _, w := range i.ways {
+			most = max(most, p.screensFrom(w.next))
+		}
+		return most
+	case i.step != nil && i.step.Kind == ScreenStep:
+		return 1 + p.screensFrom(i.next)
+	}
+	return p.screensFrom(i.next)
+}
+
+// Rows reads a page of a table on the screen.
+func (r *Run) Rows(ctx context.Context, part string, look surface.Look) (surface.RowsView, error) {
+	i, err := r.here()
+	if err != nil {
+		return surface.RowsView{}, err
+	}
+	return i.surface.Rows(ctx, r.host, r.values, part, look)
+}
+
+// Options finds records for a reference input on the screen.
+func (r *Run) Options(ctx context.Context, part, text string) ([]value.Ref, error) {
+	i, err := r.here()
+	if err != nil {
+		return nil, err
+	}
+	return i.surface.Options(ctx, r.host, part, text)
+}
+
+func (r *Run) here() (*instruction, error) {
+	at, ok := r.program.at[r.State.Place]
+	if !ok {
+		return nil, &MovedError{r.State.Place}
+	}
+	return &r.program.code[at], nil
+}
+
+// TitleOf is the title of a step.
+func (p *Program) TitleOf(step string) string {
+	at, ok := p.at[step]
+	if !ok {
+		return ""
+	}
+	return title(p.code[at].step)
+}

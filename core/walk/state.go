@@ -1,0 +1,111 @@
+package walk
+
+import (
+	"time"
+
+	"plainpath/core/checkup"
+	"plainpath/core/model"
+	"plainpath/core/surface"
+)
+
+// State is where a run stands. It is all that is kept of a run between two screens:
+// records are read again when they are needed.
+type State struct {
+	// Place is the key of the screen that waits for an answer, or of the Finish step
+	// reached.
+	Place string `json:"place"`
+	// Trail lists the steps carried out, in order.
+	Trail []Visit `json:"trail"`
+	// Answers are what the person gave, by screen. Those of screens ahead are kept
+	// when the person goes back.
+	Answers map[string]surface.Answers `json:"answers"`
+	// Closed says that the walkthrough has come to its end.
+	Closed bool `json:"closed"`
+}
+
+// Visit is a step that was carried out.
+type Visit struct {
+	Step string    `json:"step"`
+	At   time.Time `json:"at"`
+	// Added are the keys of the records the step added.
+	Added []int64 `json:"added,omitempty"`
+}
+
+// View is what the person sees of a run.
+type View struct {
+	Step  string `json:"step"`
+	Title string `json:"title"`
+	// Screen counts this screen, Of how many there are at most.
+	Screen int                `json:"screen"`
+	Of     int                `json:"of"`
+	Bands  []surface.BandView `json:"bands"`
+	Next   string             `json:"next,omitempty"`
+	// Back is the screen before this one, empty when there is none to go back to.
+	Back   string `json:"back,omitempty"`
+	Closed bool   `json:"closed"`
+	// Message is the closing message.
+	Message string `json:"message,omitempty"`
+	Go      string `json:"go,omitempty"`
+}
+
+// Entry is what one step did, for the trace of a rehearsal.
+type Entry struct {
+	Step  string `json:"step"`
+	Kind  Kind   `json:"kind"`
+	Title string `json:"title"`
+	// Looked is how many records of the object the person can see, Found how many of
+	// them the search found.
+	Object  string `json:"object,omitempty"`
+	Looked  int64  `json:"looked"`
+	Found   int64  `json:"found"`
+	Written int64  `json:"written"`
+	// Micros is the time taken in microseconds.
+	Micros int64 `json:"micros"`
+	// Values are what the step worked with, in words.
+	Values []NamedValue `json:"values,omitempty"`
+	Note   string       `json:"note,omitempty"`
+}
+
+// NamedValue is a value with what it is called.
+type NamedValue struct {
+	Name  string `json:"name"`
+	Value string `json:"value"`
+}
+
+// InvalidError says which parts of an answer cannot be taken. Pointers name parts.
+type InvalidError struct{ Problems []model.Problem }
+
+func (e *InvalidError) Error() string {
+	if len(e.Problems) == 1 {
+		return e.Problems[0].Text
+	}
+	return "some of what was entered cannot be taken"
+}
+
+// MovedError says that the run is at another place than the answer was meant for.
+type MovedError struct{ Place string }
+
+func (e *MovedError) Error() string {
+	return "this walkthrough has gone on elsewhere; what you see here is no longer its place"
+}
+
+// WriteError says why records could not be written, in words for the person.
+type WriteError struct {
+	Step, Text string
+	Err        error
+}
+
+func (e *WriteError) Error() string { return e.Text }
+func (e *WriteError) Unwrap() error { return e.Err }
+
+// BlockedError says that a walkthrough cannot run because of findings.
+type BlockedError struct{ Findings []checkup.Finding }
+
+func (e *BlockedError) Error() string {
+	for _, f := range e.Findings {
+		if f.Severity == checkup.Stop {
+			return "the walkthrough cannot run: " + f.Text
+		}
+	}
+	return "the walkthrough cannot run"
+}

@@ -1,0 +1,78 @@
+// Package store keeps definitions, records, runs and people in PostgreSQL.
+package store
+
+import (
+	"context"
+	"embed"
+	"errors"
+	"fmt"
+	"time"
+
+	"github.com/jackc/pgx/v5/pgconn"
+	_ "github.com/jackc/pgx/v5/stdlib" // the driver
+	"github.com/jmoiron/sqlx"
+	"github.com/pressly/goose/v3"
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// DB is the database. It is safe for use by several goroutines.
+type DB struct {
+	*sqlx.DB
+	// Now is the clock; tests may set it.
+	Now func() time.Time
+}
+
+// Open connects to PostgreSQL.
+func Open(ctx context.Context, address string, connections int) (*DB, error) {
+	db, err := sqlx.Open("pgx", address)
+	if err != nil {
+		return nil, fmt.Errorf("connecting to the database: %w", err)
+	}
+	db.SetMaxOpenConns(connections)
+	db.SetMaxIdleConns(connections)
+	db.SetConnMaxIdleTime(5 * time.Minute)
+	if err := db.PingContext(ctx); err != nil {
+		return nil, fmt.Errorf("connecting to the database: %w", err)
+	}
+	return &DB{DB: db, Now: time.Now}, nil
+}
+
+// Migrate brings the program's own tables up to date.
+func (db *DB) Migrate(ctx context.Context) error {
+	goose.SetBaseFS(migrations)
+	goose.SetLogger(goose.NopLogger())
+	if err := goose.SetDialect("postgres"); err != nil {
+		return fmt.Errorf("preparing migrations: %w", err)
+	}
+	if err := goose.UpContext(ctx, db.DB.DB, "migrations"); err != nil {
+		return fmt.Errorf("migrating the database: %w", err)
+	}
+	return nil
+}
+
+// in runs work in one transaction: all of it happens, or nothing.
+func (db *DB) in(ctx context.Context, work func(tx *sqlx.Tx) error) error {
+	tx, err := db.BeginTxx(ctx, nil)
+	if err != nil {
+		return fmt.Errorf("beginning a transaction: %w", err)
+	}
+	defer func() { _ = tx.Rollback() }() // does nothing after a commit
+	if err := work(tx); err != nil {
+		return err
+	}
+	if err := tx.Commit(); err != nil {
+		return fmt.Errorf("committing: %w", err)
+	}
+	return nil
+}
+
+// violated is the constraint an error is about, and its SQLSTATE.
+func violated(err error) (code, constraint, column string) {
+	var pg *pgconn.PgError
+	if errors.As(err, &pg) {
+		return pg.Code, pg.ConstraintName, pg.ColumnName
+	}
+	return "", "", ""
+}

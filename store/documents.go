@@ -1,0 +1,284 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
+
+	"github.com/jmoiron/sqlx"
+
+	"plainpath/core/edit"
+	"plainpath/core/edition"
+)
+
+// ErrNotFound says that what was asked for is not there.
+var ErrNotFound = errors.New("not found")
+
+// RejectedError says why an edit was not taken.
+type RejectedError struct{ Text string }
+
+func (e *RejectedError) Error() string { return e.Text }
+
+// Documents reads the draft of an app.
+func (db *DB) Documents(ctx context.Context, app string) ([]edition.Document, error) {
+	return documents(ctx, db.DB, app)
+}
+
+type documentRow struct {
+	Kind     string `db:"kind"`
+	Key      string `db:"key"`
+	Revision int    `db:"revision"`
+	Body     []byte `db:"body"`
+}
+
+func (r documentRow) document() edition.Document {
+	return edition.Document{Kind: edition.DocumentKind(r.Kind), Key: r.Key, Revision: r.Revision, Body: r.Body}
+}
+
+func documents(ctx context.Context, q sqlx.QueryerContext, app string) ([]edition.Document, error) {
+	var rows []documentRow
+	err := sqlx.SelectContext(ctx, q, &rows, `SELECT kind, key, revision, body FROM plainpath.document WHERE app = $1 AND NOT removed ORDER BY kind, key`, app)
+	if err != nil {
+		return nil, fmt.Errorf("reading the draft: %w", err)
+	}
+	out := make([]edition.Document, len(rows))
+	for i, r := range rows {
+		out[i] = r.document()
+	}
+	return out, nil
+}
+
+// DraftVersion changes whenever the draft does.
+func (db *DB) DraftVersion(ctx context.Context, app string) (string, error) {
+	var v string
+	err := db.GetContext(ctx, &v, `SELECT count(*) || '.' || coalesce(sum(revision), 0) || '.' || coalesce(sum(revision) FILTER (WHERE removed), 0) FROM plainpath.document WHERE app = $1`, app)
+	if err != nil {
+		return "", fmt.Errorf("reading the draft: %w", err)
+	}
+	return v, nil
+}
+
+// Document reads one document of the draft.
+func (db *DB) Document(ctx context.Context, app string, kind edition.DocumentKind, key string) (edition.Document, error) {
+	return document(ctx, db.DB, app, kind, key, "")
+}
+
+func document(ctx context.Context, q sqlx.QueryerContext, app string, kind edition.DocumentKind, key, lock string) (edition.Document, error) {
+	var r documentRow
+	err := sqlx.GetContext(ctx, q, &r, `SELECT kind, key, revision, body FROM plainpath.document WHERE app = $1 AND kind = $2 AND key = $3 AND NOT removed `+lock, app, kind, key)
+	if errors.Is(err, sql.ErrNoRows) {
+		return edition.Document{}, fmt.Errorf("%s %q: %w", kind, key, ErrNotFound)
+	}
+	if err != nil {
+		return edition.Document{}, fmt.Errorf("reading %s %q: %w", kind, key, err)
+	}
+	return r.document(), nil
+}
+
+// AddDocument adds a document to the draft. It is a *RejectedError when the key is
+// taken or the document cannot be read.
+func (db *DB) AddDocument(ctx context.Context, app string, d edition.Document) error {
+	return db.in(ctx, func(tx *sqlx.Tx) error {
+		if _, err := edition.Compile([]edition.Document{d}); err != nil {
+			return &RejectedError{err.Error()}
+		}
+		res, err := tx.ExecContext(ctx, `INSERT INTO plainpath.document (app, kind, key, body) VALUES ($1, $2, $3, $4) ON CONFLICT DO NOTHING`, app, d.Kind, d.Key, d.Body)
+		if err != nil {
+			return fmt.Errorf("adding %s: %w", d.Name(), err)
+		}
+		if n, err := res.RowsAffected(); err == nil && n == 0 {
+			return &RejectedError{fmt.Sprintf("there is a %s with the key %q already", d.Kind, d.Key)}
+		}
+		return db.follow(ctx, tx, app, d.Kind)
+	})
+}
+
+// Edit is a change of one document.
+type Edit struct {
+	App  string
+	Kind edition.DocumentKind
+	Key  string
+	// Base is the revision that the patch was made against.
+	Base   int
+	Patch  edit.Patch
+	Person int64
+	// Request makes the same edit sent twice count once.
+	Request string
+}
+
+// Apply carries out an edit on the newest revision. The errors a person can do
+// something about are *edit.ClashError and *RejectedError.
+func (db *DB) Apply(ctx context.Context, e Edit) (edition.Document, error) {
+	var out edition.Document
+	err := db.in(ctx, func(tx *sqlx.Tx) error {
+		d, err := document(ctx, tx, e.App, e.Kind, e.Key, "FOR UPDATE")
+		if err != nil {
+			return err
+		}
+		if e.Request != "" {
+			var done int
+			err := tx.GetContext(ctx, &done, `SELECT count(*) FROM plainpath.edit WHERE request = $1`, e.Request)
+			if err != nil {
+				return fmt.Errorf("looking for the edit: %w", err)
+			}
+			if done > 0 {
+				out = d
+				return nil
+			}
+		}
+		patch, err := carry(ctx, tx, e.App, d, e.Base, e.Patch)
+		if err != nil {
+			return err
+		}
+		out, err = db.write(ctx, tx, e, d, patch, origin{forward: true})
+		return err
+	})
+	return out, err
+}
+
+// carry brings a patch from the revision it was made against to the newest.
+func carry(ctx context.Context, tx *sqlx.Tx, app string, d edition.Document, base int, patch edit.Patch) (edit.Patch, error) {
+	var rows [][]byte
+	// An edit and its undo, when both came after the base, cancel out and are passed over.
+	err := tx.SelectContext(ctx, &rows, `SELECT e.patch FROM plainpath.edit e LEFT JOIN plainpath.edit u ON u.id = e.undoes
+		WHERE e.app = $1 AND e.kind = $2 AND e.key = $3 AND e.revision > $4
+		AND NOT (e.forward AND e.undone) AND (e.forward OR u.revision <= $4) ORDER BY e.revision`, app, d.Kind, d.Key, base)
+	if err != nil {
+		return nil, fmt.Errorf("reading the edits since: %w", err)
+	}
+	for _, raw := range rows {
+		var theirs edit.Patch
+		if err := json.Unmarshal(raw, &theirs); err != nil {
+			return nil, fmt.Errorf("reading an edit: %w", err)
+		}
+		if patch, err = patch.Over(theirs); err != nil {
+			return nil, err
+		}
+	}
+	return patch, nil
+}
+
+// origin says where an edit comes from: a person's own hand or a redo (forward), or an
+// undo; the latter two name the edit they take back.
+type origin struct {
+	undoes  int64
+	forward bool
+}
+
+func (db *DB) write(ctx context.Context, tx *sqlx.Tx, e Edit, d edition.Document, patch edit.Patch, from origin) (edition.Document, error) {
+	patch, err := patch.Settle(d.Body)
+	if err != nil {
+		return d, &RejectedError{err.Error()}
+	}
+	after, inverse, err := patch.Apply(d.Body)
+	if err != nil {
+		return d, &RejectedError{err.Error()}
+	}
+	d.Body = after
+	d.Revision++
+	if _, err := edition.Compile([]edition.Document{d}); err != nil {
+		return d, &RejectedError{err.Error()}
+	}
+	patchJSON, err := json.Marshal(patch)
+	if err != nil {
+		return d, fmt.Errorf("writing the edit: %w", err)
+	}
+	inverseJSON, err := json.Marshal(inverse)
+	if err != nil {
+		return d, fmt.Errorf("writing the edit: %w", err)
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE plainpath.document SET body = $4, revision = $5 WHERE app = $1 AND kind = $2 AND key = $3`, e.App, d.Kind, d.Key, after, d.Revision); err != nil {
+		return d, fmt.Errorf("storing %s: %w", d.Name(), err)
+	}
+	_, err = tx.ExecContext(ctx, `INSERT INTO plainpath.edit (app, kind, key, revision, person, patch, inverse, undoes, forward, request) VALUES ($1, $2, $3, $4, $5, $6, $7, nullif($8, 0), $9, nullif($10, ''))`,
+		e.App, d.Kind, d.Key, d.Revision, e.Person, patchJSON, inverseJSON, from.undoes, from.forward, e.Request)
+	if err != nil {
+		return d, fmt.Errorf("storing the edit: %w", err)
+	}
+	return d, db.follow(ctx, tx, e.App, d.Kind)
+}
+
+// Undo takes back the person's last edit of a document; Redo takes back their last
+// undo. Others' edits since stay; it is an *edit.ClashError when they stand in the way.
+func (db *DB) Undo(ctx context.Context, e Edit) (edition.Document, error) {
+	return db.takeBack(ctx, e, true, `forward`, "There is nothing to undo.")
+}
+
+// Redo is described with Undo.
+func (db *DB) Redo(ctx context.Context, e Edit) (edition.Document, error) {
+	return db.takeBack(ctx, e, false, `NOT forward AND NOT EXISTS (SELECT 1 FROM plainpath.edit n WHERE n.app = edit.app
+		AND n.kind = edit.kind AND n.key = edit.key AND n.person = edit.person AND n.id > edit.id AND n.undoes IS NULL)`,
+		"There is nothing to redo.")
+}
+
+func (db *DB) takeBack(ctx context.Context, e Edit, undo bool, which, nothing string) (edition.Document, error) {
+	var out edition.Document
+	err := db.in(ctx, func(tx *sqlx.Tx) error {
+		d, err := document(ctx, tx, e.App, e.Kind, e.Key, "FOR UPDATE")
+		if err != nil {
+			return err
+		}
+		var row struct {
+			ID       int64  `db:"id"`
+			Revision int    `db:"revision"`
+			Inverse  []byte `db:"inverse"`
+		}
+		err = tx.GetContext(ctx, &row, `SELECT id, revision, inverse FROM plainpath.edit WHERE app = $1 AND kind = $2 AND key = $3 AND person = $4 AND NOT undone AND (`+which+`) ORDER BY id DESC LIMIT 1`,
+			e.App, e.Kind, e.Key, e.Person)
+		if errors.Is(err, sql.ErrNoRows) {
+			return &RejectedError{nothing}
+		}
+		if err != nil {
+			return fmt.Errorf("looking for the last edit: %w", err)
+		}
+		var inverse edit.Patch
+		if err := json.Unmarshal(row.Inverse, &inverse); err != nil {
+			return fmt.Errorf("reading the last edit: %w", err)
+		}
+		patch, err := carry(ctx, tx, e.App, d, row.Revision, inverse)
+		if err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `UPDATE plainpath.edit SET undone = true WHERE id = $1`, row.ID); err != nil {
+			return fmt.Errorf("marking the edit undone: %w", err)
+		}
+		e.Base = d.Revision
+		out, err = db.write(ctx, tx, e, d, patch, origin{row.ID, !undo})
+		return err
+	})
+	return out, err
+}
+
+// follow makes the spaces without a release fit the draft, when objects changed.
+func (db *DB) follow(ctx context.Context, tx *sqlx.Tx, app string, kind edition.DocumentKind) error {
+	if kind != edition.ObjectDocument {
+		return nil
+	}
+	docs, err := documents(ctx, tx, app)
+	if err != nil {
+		return err
+	}
+	e, err := edition.Compile(docs)
+	if err != nil {
+		return &RejectedError{err.Error()}
+	}
+	for _, d := range docs {
+		if d.Kind == edition.ObjectDocument {
+			for _, f := range e.Of(d.Name()) {
+				return &RejectedError{fmt.Sprintf("%s: %s", d.Name(), f.Text)}
+			}
+		}
+	}
+	var schemas []string
+	if err := tx.SelectContext(ctx, &schemas, `SELECT schema FROM plainpath.space WHERE app = $1 AND key = 'trial'`, app); err != nil {
+		return fmt.Errorf("finding the spaces: %w", err)
+	}
+	for _, s := range schemas {
+		if err := converge(ctx, tx, s, e.Model); err != nil {
+			return &RejectedError{err.Error()}
+		}
+	}
+	return nil
+}

@@ -1,0 +1,120 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"fmt"
+
+	"github.com/jmoiron/sqlx"
+
+	"plainpath/core/checkup"
+	"plainpath/core/surface"
+	"plainpath/core/value"
+	"plainpath/core/walk"
+)
+
+// Rehearsal asks for a replay of the draft on trial.
+type Rehearsal struct {
+	App, Walkthrough string
+	// As is the person whose rights hold.
+	As       int64
+	Recorded []walk.Recorded
+	// Upto stops before the screen of that name is answered.
+	Upto string
+	// Keep keeps the records written; otherwise they are put back.
+	Keep bool
+}
+
+// Rehearsed is what a rehearsal came to.
+type Rehearsed struct {
+	View  *walk.View   `json:"view"`
+	Trace []walk.Entry `json:"trace"`
+	// Taken counts the recorded answers that still fit.
+	Taken int `json:"taken"`
+	// Stopped says why the next one did not.
+	Stopped *walk.InvalidError `json:"-"`
+	Reason  string             `json:"stopped,omitempty"`
+	Kept    bool               `json:"kept"`
+}
+
+// Rehearse replays the draft. Look, when given, is asked of the run where it stands.
+func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal, look func(*walk.Run) error) (Rehearsed, error) {
+	out := Rehearsed{Trace: []walk.Entry{}}
+	e, err := r.Editions.Draft(ctx, ask.App)
+	if err != nil {
+		return out, err
+	}
+	program := e.Walkthroughs[ask.Walkthrough]
+	if program == nil {
+		return out, fmt.Errorf("walkthrough %q: %w", ask.Walkthrough, ErrNotFound)
+	}
+	if findings := e.Of("walkthrough/" + ask.Walkthrough); checkup.Blocks(findings) {
+		return out, &walk.BlockedError{Findings: findings}
+	}
+	schema, err := r.DB.Schema(ctx, ask.App, Trial)
+	if err != nil {
+		return out, err
+	}
+	who, err := r.DB.Person(ctx, ask.App, Trial, ask.As, e)
+	if err != nil {
+		return out, err
+	}
+	err = r.DB.in(ctx, func(tx *sqlx.Tx) error {
+		d := newDesk(tx, Where{Edition: e, Schema: schema, Person: who, Now: r.DB.Now()})
+		d.cause["walkthrough"], d.cause["rehearsal"] = ask.Walkthrough, "yes"
+		if !ask.Keep {
+			d.rehearsed = new(int64)
+		}
+		done, err := program.Rehearse(ctx, d, ask.Recorded, ask.Upto)
+		if done != nil {
+			out.Trace = append(out.Trace, done.Trace...)
+			out.Taken = done.Taken
+		}
+		if err != nil {
+			return err
+		}
+		if done.Stopped != nil {
+			out.Reason = done.Stopped.Error()
+			errors.As(done.Stopped, &out.Stopped)
+		}
+		if out.View, err = done.Run.Show(ctx); err != nil {
+			return err
+		}
+		if look != nil {
+			if err := look(done.Run); err != nil {
+				return err
+			}
+		}
+		out.Kept = ask.Keep && done.Run.State.Closed
+		if !out.Kept {
+			return errDryRun
+		}
+		return nil
+	})
+	if errors.Is(err, errDryRun) {
+		err = nil
+	}
+	return out, err
+}
+
+// RehearseRows reads a page of a table on the screen a rehearsal has come to.
+func (r *Runs) RehearseRows(ctx context.Context, ask Rehearsal, part string, look surface.Look) (surface.RowsView, error) {
+	var rows surface.RowsView
+	_, err := r.Rehearse(ctx, ask, func(run *walk.Run) error {
+		var err error
+		rows, err = run.Rows(ctx, part, look)
+		return err
+	})
+	return rows, err
+}
+
+// RehearseOptions finds records for a reference input on that screen.
+func (r *Runs) RehearseOptions(ctx context.Context, ask Rehearsal, part, text string) ([]value.Ref, error) {
+	var refs []value.Ref
+	_, err := r.Rehearse(ctx, ask, func(run *walk.Run) error {
+		var err error
+		refs, err = run.Options(ctx, part, text)
+		return err
+	})
+	return refs, err
+}

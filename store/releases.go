@@ -1,0 +1,220 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"github.com/jmoiron/sqlx"
+
+	"plainpath/core/checkup"
+	"plainpath/core/edition"
+	"plainpath/core/release"
+)
+
+// Production is the space people work in; trial follows the draft.
+const (
+	Production = "production"
+	Trial      = "trial"
+)
+
+// Release is a numbered edition of an app.
+type Release struct {
+	Number int       `db:"number" json:"number"`
+	At     time.Time `db:"at" json:"at"`
+	Person string    `db:"person" json:"person"`
+	Note   string    `db:"note" json:"note"`
+	// InForce says that production runs on it.
+	InForce bool `db:"in_force" json:"in_force"`
+}
+
+// Schema is the PostgreSQL schema of a space.
+func (db *DB) Schema(ctx context.Context, app, space string) (string, error) {
+	var s string
+	err := db.GetContext(ctx, &s, `SELECT schema FROM plainpath.space WHERE app = $1 AND key = $2`, app, space)
+	if errors.Is(err, sql.ErrNoRows) {
+		return "", fmt.Errorf("space %q of %q: %w", space, app, ErrNotFound)
+	}
+	if err != nil {
+		return "", fmt.Errorf("finding the space: %w", err)
+	}
+	return s, nil
+}
+
+// AddSpace makes a space for an app.
+func (db *DB) AddSpace(ctx context.Context, app, space string) error {
+	_, err := db.ExecContext(ctx, `INSERT INTO plainpath.space (app, key, schema) VALUES ($1, $2, $3)`, app, space, app+"_"+space)
+	if err != nil {
+		return fmt.Errorf("adding the space %s: %w", space, err)
+	}
+	return nil
+}
+
+// Releases lists the releases of an app, the newest first.
+func (db *DB) Releases(ctx context.Context, app string) ([]Release, error) {
+	out := []Release{}
+	err := db.SelectContext(ctx, &out, `SELECT r.number, r.at, p.name AS person, r.note, coalesce(s.release = r.number, false) AS in_force
+		FROM plainpath.release r JOIN plainpath.person p ON p.id = r.person
+		LEFT JOIN plainpath.space s ON s.app = r.app AND s.key = $2 WHERE r.app = $1 ORDER BY r.number DESC`, app, Production)
+	if err != nil {
+		return nil, fmt.Errorf("listing releases: %w", err)
+	}
+	return out, nil
+}
+
+// InForce is the number of the release production runs on, nought before the first.
+func (db *DB) InForce(ctx context.Context, app string) (int, error) {
+	var n sql.NullInt64
+	err := db.GetContext(ctx, &n, `SELECT release FROM plainpath.space WHERE app = $1 AND key = $2`, app, Production)
+	if err != nil {
+		return 0, fmt.Errorf("finding the release in force: %w", err)
+	}
+	return int(n.Int64), nil
+}
+
+// ReleasedDocuments reads the documents of a release.
+func (db *DB) ReleasedDocuments(ctx context.Context, app string, number int) ([]edition.Document, error) {
+	return released(ctx, db.DB, app, number)
+}
+
+func released(ctx context.Context, q sqlx.QueryerContext, app string, number int) ([]edition.Document, error) {
+	if number == 0 {
+		return nil, nil
+	}
+	var raw []byte
+	err := sqlx.GetContext(ctx, q, &raw, `SELECT documents FROM plainpath.release WHERE app = $1 AND number = $2`, app, number)
+	if errors.Is(err, sql.ErrNoRows) {
+		return nil, fmt.Errorf("release %d: %w", number, ErrNotFound)
+	}
+	if err != nil {
+		return nil, fmt.Errorf("reading release %d: %w", number, err)
+	}
+	var docs []edition.Document
+	if err := json.Unmarshal(raw, &docs); err != nil {
+		return nil, fmt.Errorf("reading release %d: %w", number, err)
+	}
+	return docs, nil
+}
+
+// Preview is what a release of the draft would change.
+type Preview struct {
+	Number   int               `json:"number"`
+	Changes  []release.Change  `json:"changes"`
+	Findings []checkup.Finding `json:"findings"`
+	// Version is the draft the preview is of; the release must name it.
+	Version string `json:"version"`
+	// Refused says why stored records stand in the way, empty when they do not.
+	Refused string `json:"refused,omitempty"`
+}
+
+// errDryRun ends a transaction that was only a trial.
+var errDryRun = errors.New("dry run")
+
+// Preview works out what a release would change and tries it on the stored records,
+// without keeping anything.
+func (db *DB) Preview(ctx context.Context, app string) (Preview, error) {
+	var p Preview
+	err := db.in(ctx, func(tx *sqlx.Tx) error {
+		var err error
+		if p, err = db.prepare(ctx, tx, app); err != nil {
+			return err
+		}
+		return errDryRun
+	})
+	if errors.Is(err, errDryRun) {
+		err = nil
+	}
+	return p, err
+}
+
+// prepare brings production's tables to the draft, within the transaction.
+func (db *DB) prepare(ctx context.Context, tx *sqlx.Tx, app string) (Preview, error) {
+	var p Preview
+	docs, err := documents(ctx, tx, app)
+	if err != nil {
+		return p, err
+	}
+	e, err := edition.Compile(docs)
+	if err != nil {
+		return p, err
+	}
+	var now struct {
+		Release sql.NullInt64 `db:"release"`
+		Schema  string        `db:"schema"`
+	}
+	if err := tx.GetContext(ctx, &now, `SELECT release, schema FROM plainpath.space WHERE app = $1 AND key = $2 FOR UPDATE`, app, Production); err != nil {
+		return p, fmt.Errorf("finding production: %w", err)
+	}
+	before, err := released(ctx, tx, app, int(now.Release.Int64))
+	if err != nil {
+		return p, err
+	}
+	if err := tx.GetContext(ctx, &p.Number, `SELECT coalesce(max(number), 0) + 1 FROM plainpath.release WHERE app = $1`, app); err != nil {
+		return p, fmt.Errorf("numbering the release: %w", err)
+	}
+	p.Findings = append([]checkup.Finding{}, e.Findings...)
+	if p.Changes, err = release.Diff(before, docs); err != nil {
+		return p, err
+	}
+	p.Version = version(docs)
+	if !checkup.Blocks(p.Findings) {
+		if _, err := tx.ExecContext(ctx, `SAVEPOINT before_tables`); err != nil {
+			return p, fmt.Errorf("preparing the release: %w", err)
+		}
+		if err := converge(ctx, tx, now.Schema, e.Model); err != nil {
+			p.Refused = err.Error()
+			if _, err := tx.ExecContext(ctx, `ROLLBACK TO SAVEPOINT before_tables`); err != nil {
+				return p, fmt.Errorf("preparing the release: %w", err)
+			}
+		}
+	}
+	return p, nil
+}
+
+func version(docs []edition.Document) string {
+	v := ""
+	for _, d := range docs {
+		v += fmt.Sprintf("%s:%d ", d.Name(), d.Revision)
+	}
+	return fmt.Sprintf("%x", hashToken(v)[:8])
+}
+
+// Release makes the draft as it was previewed the release in force.
+func (db *DB) Release(ctx context.Context, app string, person int64, previewed, note string) (int, error) {
+	number := 0
+	err := db.in(ctx, func(tx *sqlx.Tx) error {
+		p, err := db.prepare(ctx, tx, app)
+		switch {
+		case err != nil:
+			return err
+		case p.Version != previewed:
+			return &RejectedError{"The draft has changed since you looked at what would be released. Look again and release then."}
+		case checkup.Blocks(p.Findings):
+			return &RejectedError{"The draft has findings that keep it from being released. Nothing was released."}
+		case p.Refused != "":
+			return &RejectedError{"Stored records stand in the way: " + p.Refused + ". Nothing was released."}
+		case len(p.Changes) == 0:
+			return &RejectedError{"Nothing has changed since the release in force."}
+		}
+		docs, err := documents(ctx, tx, app)
+		if err != nil {
+			return err
+		}
+		raw, err := json.Marshal(docs)
+		if err != nil {
+			return fmt.Errorf("writing the release: %w", err)
+		}
+		if _, err := tx.ExecContext(ctx, `INSERT INTO plainpath.release (app, number, person, note, documents) VALUES ($1, $2, $3, $4, $5)`, app, p.Number, person, note, raw); err != nil {
+			return fmt.Errorf("storing the release: %w", err)
+		}
+		if _, err := tx.ExecContext(ctx, `UPDATE plainpath.space SET release = $3 WHERE app = $1 AND key = $2`, app, Production, p.Number); err != nil {
+			return fmt.Errorf("putting the release in force: %w", err)
+		}
+		number = p.Number
+		return nil
+	})
+	return number, err
+}

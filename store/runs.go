@@ -1,0 +1,302 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"github.com/jmoiron/sqlx"
+
+	"plainpath/core/checkup"
+	"plainpath/core/edition"
+	"plainpath/core/surface"
+	"plainpath/core/value"
+	"plainpath/core/walk"
+)
+
+// Run is a stored run with what the person sees of it.
+type Run struct {
+	ID          string     `json:"id"`
+	Walkthrough string     `json:"walkthrough"`
+	Label       string     `json:"label"`
+	Revision    int        `json:"revision"`
+	View        *walk.View `json:"view"`
+}
+
+// OpenRun is an unfinished run, as the home page lists it.
+type OpenRun struct {
+	ID          string    `db:"id" json:"id"`
+	Walkthrough string    `db:"walkthrough" json:"walkthrough"`
+	Release     int       `db:"release" json:"-"`
+	Label       string    `json:"label"`
+	At          string    `json:"at"`
+	Place       string    `db:"place" json:"-"`
+	ChangedAt   time.Time `db:"changed_at" json:"changed_at"`
+}
+
+// ConflictError says that a run went on elsewhere, in another tab for example.
+type ConflictError struct{ Revision int }
+
+func (e *ConflictError) Error() string {
+	return "This walkthrough went on in another window. What you entered here was not sent; take it up where it stands now."
+}
+
+// Runs starts and carries on runs in production.
+type Runs struct {
+	DB       *DB
+	Editions *Editions
+}
+
+type runRow struct {
+	ID          string         `db:"id"`
+	App         string         `db:"app"`
+	Space       string         `db:"space"`
+	Release     int            `db:"release"`
+	Walkthrough string         `db:"walkthrough"`
+	State       []byte         `db:"state"`
+	Revision    int            `db:"revision"`
+	LastRequest sql.NullString `db:"last_request"`
+	Closed      bool           `db:"closed"`
+}
+
+// place is everything needed to carry a run on.
+type place struct {
+	row     runRow
+	edition *edition.Edition
+	program *walk.Program
+	where   Where
+}
+
+func (r *Runs) place(ctx context.Context, row runRow, person int64) (place, error) {
+	p := place{row: row}
+	var err error
+	if p.edition, err = r.Editions.Release(ctx, row.App, row.Release); err != nil {
+		return p, err
+	}
+	p.program = p.edition.Walkthroughs[row.Walkthrough]
+	if p.program == nil {
+		return p, fmt.Errorf("walkthrough %q: %w", row.Walkthrough, ErrNotFound)
+	}
+	if findings := p.edition.Of("walkthrough/" + row.Walkthrough); checkup.Blocks(findings) {
+		return p, &walk.BlockedError{Findings: findings}
+	}
+	schema, err := r.DB.Schema(ctx, row.App, row.Space)
+	if err != nil {
+		return p, err
+	}
+	who, err := r.DB.Person(ctx, row.App, row.Space, person, p.edition)
+	if err != nil {
+		return p, err
+	}
+	p.where = Where{Edition: p.edition, Schema: schema, Person: who, Now: r.DB.Now()}
+	return p, nil
+}
+
+func (p place) desk(tx sqlx.ExtContext) *desk {
+	d := newDesk(tx, p.where)
+	d.cause["walkthrough"], d.cause["run"] = p.row.Walkthrough, p.row.ID
+	return d
+}
+
+// Start begins a run. The same start key again gives the run begun then.
+func (r *Runs) Start(ctx context.Context, app, walkthrough string, person int64, startKey string) (Run, error) {
+	number, err := r.DB.InForce(ctx, app)
+	if err != nil {
+		return Run{}, err
+	}
+	if number == 0 {
+		return Run{}, fmt.Errorf("walkthrough %q: %w", walkthrough, ErrNotFound)
+	}
+	p, err := r.place(ctx, runRow{App: app, Space: Production, Release: number, Walkthrough: walkthrough, Revision: 1}, person)
+	if err != nil {
+		return Run{}, err
+	}
+	if !p.edition.MayStart(p.where.Person, walkthrough) {
+		return Run{}, fmt.Errorf("walkthrough %q: %w", walkthrough, ErrNotFound)
+	}
+	var out Run
+	again := ""
+	err = r.DB.in(ctx, func(tx *sqlx.Tx) error {
+		err := tx.GetContext(ctx, &p.row.ID, `INSERT INTO plainpath.run (app, space, release, walkthrough, person, state, start_key) VALUES ($1, $2, $3, $4, $5, '{}', nullif($6, ''))
+			ON CONFLICT (person, start_key) DO NOTHING RETURNING id`, app, Production, number, walkthrough, person, startKey)
+		if errors.Is(err, sql.ErrNoRows) {
+			return tx.GetContext(ctx, &again, `SELECT id FROM plainpath.run WHERE person = $1 AND start_key = $2`, person, startKey)
+		}
+		if err != nil {
+			return fmt.Errorf("beginning a run: %w", err)
+		}
+		run, err := p.program.Start(ctx, p.desk(tx), nil)
+		if err != nil {
+			return err
+		}
+		out, err = r.save(ctx, tx, p, run, p.row.Revision, "")
+		return err
+	})
+	if err == nil && again != "" {
+		return r.Show(ctx, again, person)
+	}
+	return out, err
+}
+
+// find reads a run of a person's own.
+func find(ctx context.Context, q sqlx.QueryerContext, id string, person int64, lock string) (runRow, error) {
+	var row runRow
+	err := sqlx.GetContext(ctx, q, &row, `SELECT id, app, space, release, walkthrough, state, revision, last_request, closed FROM plainpath.run
+		WHERE id::text = $1 AND person = $2 `+lock, id, person)
+	if errors.Is(err, sql.ErrNoRows) {
+		return row, fmt.Errorf("run %s: %w", id, ErrNotFound)
+	}
+	if err != nil {
+		return row, fmt.Errorf("reading run %s: %w", id, err)
+	}
+	return row, nil
+}
+
+func (r *Runs) resume(ctx context.Context, tx *sqlx.Tx, p place) (*walk.Run, error) {
+	var s walk.State
+	if err := json.Unmarshal(p.row.State, &s); err != nil {
+		return nil, fmt.Errorf("reading the state of run %s: %w", p.row.ID, err)
+	}
+	return p.program.Resume(ctx, p.desk(tx), s)
+}
+
+// with takes up a run within one transaction.
+func (r *Runs) with(ctx context.Context, id string, person int64, lock string, work func(tx *sqlx.Tx, p place, run *walk.Run) error) error {
+	row, err := find(ctx, r.DB.DB, id, person, "")
+	if err != nil {
+		return err
+	}
+	p, err := r.place(ctx, row, person)
+	if err != nil {
+		return err
+	}
+	return r.DB.in(ctx, func(tx *sqlx.Tx) error {
+		if lock != "" {
+			if p.row, err = find(ctx, tx, id, person, lock); err != nil {
+				return err
+			}
+		}
+		run, err := r.resume(ctx, tx, p)
+		if err != nil {
+			return err
+		}
+		return work(tx, p, run)
+	})
+}
+
+// Show gives a run as the person sees it now.
+func (r *Runs) Show(ctx context.Context, id string, person int64) (Run, error) {
+	var out Run
+	err := r.with(ctx, id, person, "", func(tx *sqlx.Tx, p place, run *walk.Run) error {
+		var err error
+		out, err = r.view(ctx, p, run, p.row.Revision)
+		return err
+	})
+	return out, err
+}
+
+func (r *Runs) view(ctx context.Context, p place, run *walk.Run, revision int) (Run, error) {
+	v, err := run.Show(ctx)
+	return Run{ID: p.row.ID, Walkthrough: p.row.Walkthrough, Label: p.program.Def.Label, Revision: revision, View: v}, err
+}
+
+// Answer takes an answer to a screen. The revision is the one the person saw; a
+// request that was carried out before is not carried out again.
+func (r *Runs) Answer(ctx context.Context, id string, person int64, revision int, request, screen string, a surface.Answers) (Run, error) {
+	return r.change(ctx, id, person, revision, request, func(run *walk.Run) error { return run.Answer(ctx, screen, a) })
+}
+
+// Back returns to an earlier screen.
+func (r *Runs) Back(ctx context.Context, id string, person int64, revision int, request, screen string) (Run, error) {
+	return r.change(ctx, id, person, revision, request, func(run *walk.Run) error { return run.Back(screen) })
+}
+
+func (r *Runs) change(ctx context.Context, id string, person int64, revision int, request string, work func(*walk.Run) error) (Run, error) {
+	var out Run
+	err := r.with(ctx, id, person, "FOR UPDATE", func(tx *sqlx.Tx, p place, run *walk.Run) error {
+		var err error
+		if request != "" && p.row.LastRequest.String == request {
+			out, err = r.view(ctx, p, run, p.row.Revision)
+			return err
+		}
+		if p.row.Revision != revision {
+			return &ConflictError{p.row.Revision}
+		}
+		if err := work(run); err != nil {
+			return err
+		}
+		out, err = r.save(ctx, tx, p, run, p.row.Revision+1, request)
+		return err
+	})
+	return out, err
+}
+
+func (r *Runs) save(ctx context.Context, tx *sqlx.Tx, p place, run *walk.Run, revision int, request string) (Run, error) {
+	raw, err := json.Marshal(run.State)
+	if err != nil {
+		return Run{}, fmt.Errorf("writing the state of the run: %w", err)
+	}
+	_, err = tx.ExecContext(ctx, `UPDATE plainpath.run SET state = $2, revision = $3, last_request = nullif($4, ''), closed = $5, changed_at = $6 WHERE id = $1::uuid`,
+		p.row.ID, raw, revision, request, run.State.Closed, r.DB.Now())
+	if err != nil {
+		return Run{}, fmt.Errorf("storing the run: %w", err)
+	}
+	return r.view(ctx, p, run, revision)
+}
+
+// Rows reads a page of a table on the run's screen.
+func (r *Runs) Rows(ctx context.Context, id string, person int64, part string, look surface.Look) (surface.RowsView, error) {
+	var out surface.RowsView
+	err := r.with(ctx, id, person, "", func(_ *sqlx.Tx, _ place, run *walk.Run) error {
+		var err error
+		out, err = run.Rows(ctx, part, look)
+		return err
+	})
+	return out, err
+}
+
+// Options finds records for a reference input on the run's screen.
+func (r *Runs) Options(ctx context.Context, id string, person int64, part, text string) ([]value.Ref, error) {
+	var out []value.Ref
+	err := r.with(ctx, id, person, "", func(_ *sqlx.Tx, _ place, run *walk.Run) error {
+		var err error
+		out, err = run.Options(ctx, part, text)
+		return err
+	})
+	return out, err
+}
+
+// Open lists a person's unfinished runs, the latest first.
+func (r *Runs) Open(ctx context.Context, app string, person int64) ([]OpenRun, error) {
+	rows := []OpenRun{}
+	err := r.DB.SelectContext(ctx, &rows, `SELECT id, walkthrough, release, coalesce(state->>'place', '') AS place, changed_at FROM plainpath.run
+		WHERE app = $1 AND person = $2 AND NOT closed ORDER BY changed_at DESC LIMIT 20`, app, person)
+	if err != nil {
+		return nil, fmt.Errorf("listing unfinished runs: %w", err)
+	}
+	for i := range rows {
+		e, err := r.Editions.Release(ctx, app, rows[i].Release)
+		if err != nil {
+			return nil, err
+		}
+		if w := e.Walkthroughs[rows[i].Walkthrough]; w != nil {
+			rows[i].Label, rows[i].At = w.Def.Label, w.TitleOf(rows[i].Place)
+		}
+	}
+	return rows, nil
+}
+
+// Discard throws an unfinished run away. What it wrote stays.
+func (r *Runs) Discard(ctx context.Context, id string, person int64) error {
+	res, err := r.DB.ExecContext(ctx, `UPDATE plainpath.run SET closed = true, changed_at = $3 WHERE id::text = $1 AND person = $2 AND NOT closed`, id, person, r.DB.Now())
+	if err != nil {
+		return fmt.Errorf("throwing the run away: %w", err)
+	}
+	if n, err := res.RowsAffected(); err == nil && n == 0 {
+		return fmt.Errorf("run %s: %w", id, ErrNotFound)
+	}
+	return nil
+}
