@@ -211,7 +211,7 @@ func refused(a walk.Addition, step string, err error) error {
 	code, constraint, column := violated(err)
 	label := column
 	for i := range a.Object.Fields {
-		if f := &a.Object.Fields[i]; f.Key == column || strings.HasPrefix(constraint, f.Key+"_") {
+		if f := &a.Object.Fields[i]; f.Key == column || strings.HasPrefix(constraint, a.Object.Key+"_"+f.Key+"_") {
 			label = f.Label
 		}
 	}

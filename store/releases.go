@@ -44,15 +44,6 @@ func (db *DB) Schema(ctx context.Context, app, space string) (string, error) {
 	return s, nil
 }
 
-// AddSpace makes a space for an app.
-func (db *DB) AddSpace(ctx context.Context, app, space string) error {
-	_, err := db.ExecContext(ctx, `INSERT INTO plainpath.space (app, key, schema) VALUES ($1, $2, $3)`, app, space, app+"_"+space)
-	if err != nil {
-		return fmt.Errorf("adding the space %s: %w", space, err)
-	}
-	return nil
-}
-
 // Releases lists the releases of an app, the newest first.
 func (db *DB) Releases(ctx context.Context, app string) ([]Release, error) {
 	out := []Release{}

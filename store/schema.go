@@ -164,7 +164,7 @@ func (c *convergence) addWorkedOut(o *model.Object, f *model.Field, t, name stri
 
 func (c *convergence) constraints(o *model.Object, f *model.Field, t, name string) {
 	constraint := func(kind, definition string) {
-		id := search.Quote(f.Key + "_" + kind)
+		id := search.Quote(o.Key + "_" + f.Key + "_" + kind)
 		c.exec(`ALTER TABLE %s DROP CONSTRAINT IF EXISTS %s`, t, id)
 		if definition != "" {
 			c.exec(`ALTER TABLE %s ADD CONSTRAINT %s %s`, t, id, definition)

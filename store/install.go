@@ -1,0 +1,86 @@
+package store
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"github.com/jmoiron/sqlx"
+
+	"plainpath/core/access"
+	"plainpath/core/edition"
+	"plainpath/core/model"
+	"plainpath/core/walk"
+)
+
+// InstallApp brings a whole app in: its documents, a trial and a production space, and
+// a first release of what was brought.
+func (db *DB) InstallApp(ctx context.Context, app string, docs []edition.Document, person int64) error {
+	e, err := edition.Compile(docs)
+	if err != nil {
+		return err
+	}
+	err = db.in(ctx, func(tx *sqlx.Tx) error {
+		for _, d := range docs {
+			if _, err := tx.ExecContext(ctx, `INSERT INTO plainpath.document (app, kind, key, body) VALUES ($1, $2, $3, $4)`, app, d.Kind, d.Key, d.Body); err != nil {
+				return fmt.Errorf("adding %s: %w", d.Name(), err)
+			}
+		}
+		for _, space := range []string{Trial, Production} {
+			schema := app + "_" + space
+			if _, err := tx.ExecContext(ctx, `INSERT INTO plainpath.space (app, key, schema) VALUES ($1, $2, $3)`, app, space, schema); err != nil {
+				return fmt.Errorf("adding the space %s: %w", space, err)
+			}
+			if err := converge(ctx, tx, schema, e.Model); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	p, err := db.Preview(ctx, app)
+	if err != nil {
+		return err
+	}
+	_, err = db.Release(ctx, app, person, p.Version, "First release")
+	return err
+}
+
+// Seeding is a space being filled.
+type Seeding struct {
+	Writer interface {
+		Add(ctx context.Context, step string, a walk.Addition) ([]int64, error)
+	}
+	Model *model.Model
+	Now   time.Time
+}
+
+// Seed fills a space in one transaction, without asking for rights. It is for demos
+// and tests.
+func (db *DB) Seed(ctx context.Context, app, space string, person int64, fill func(Seeding) error) error {
+	docs, err := db.Documents(ctx, app)
+	if err != nil {
+		return err
+	}
+	e, err := edition.Compile(docs)
+	if err != nil {
+		return err
+	}
+	schema, err := db.Schema(ctx, app, space)
+	if err != nil {
+		return err
+	}
+	err = db.in(ctx, func(tx *sqlx.Tx) error {
+		d := newDesk(tx, Where{Edition: e, Schema: schema, Person: access.Person{ID: person}, Now: db.Now()})
+		return fill(Seeding{d, e.Model, d.Now()})
+	})
+	if err != nil {
+		return err
+	}
+	if _, err := db.ExecContext(ctx, "ANALYZE"); err != nil {
+		return fmt.Errorf("gathering statistics: %w", err)
+	}
+	return nil
+}

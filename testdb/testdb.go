@@ -1,0 +1,169 @@
+// Package testdb gives each test a database of its own with the demo in it, copied
+// from a template that is made once.
+package testdb
+
+import (
+	"context"
+	"crypto/sha256"
+	"fmt"
+	"io/fs"
+	"net/url"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/jmoiron/sqlx"
+
+	"plainpath/demo"
+	"plainpath/store"
+)
+
+// New is a database with the demo in it, dropped when the test ends.
+func New(t testing.TB) *store.DB {
+	t.Helper()
+	db, err := store.Open(t.Context(), Address(t), 10)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { _ = db.Close() })
+	return db
+}
+
+// Address is the address of such a database.
+func Address(t testing.TB) string {
+	t.Helper()
+	server := Server(t)
+	admin, err := sqlx.Open("pgx", server)
+	if err != nil {
+		t.Fatal(err)
+	}
+	template, err := ensureTemplate(t.Context(), admin, server)
+	if err != nil {
+		t.Fatal(err)
+	}
+	name := fmt.Sprintf("plainpath_test_%d_%d", os.Getpid(), time.Now().UnixNano())
+	if _, err := admin.ExecContext(t.Context(), "CREATE DATABASE "+name+" TEMPLATE "+template); err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { // after the test's own context has ended
+		_, _ = admin.Exec("DROP DATABASE IF EXISTS " + name + " WITH (FORCE)")
+		_ = admin.Close()
+	})
+	return inDatabase(server, name)
+}
+
+// Root is the folder of the checkout.
+func Root(t testing.TB) string {
+	t.Helper()
+	dir, err := os.Getwd()
+	if err != nil {
+		t.Fatal(err)
+	}
+	for dir != filepath.Dir(dir) {
+		if _, err := os.Stat(filepath.Join(dir, "go.mod")); err == nil {
+			return dir
+		}
+		dir = filepath.Dir(dir)
+	}
+	t.Fatal("the checkout was not found")
+	return ""
+}
+
+// Server is the address of the PostgreSQL that tests use, started when it is not running.
+func Server(t testing.TB) string {
+	t.Helper()
+	if s := os.Getenv("PLAINPATH_TEST_DATABASE"); s != "" {
+		return s
+	}
+	out, err := exec.CommandContext(t.Context(), filepath.Join(Root(t), "scripts", "postgres"), "start", "test").Output()
+	if err != nil {
+		t.Fatalf("starting PostgreSQL: %v", err)
+	}
+	return strings.TrimSpace(string(out))
+}
+
+func inDatabase(server, name string) string {
+	u, err := url.Parse(server)
+	if err != nil {
+		panic(err)
+	}
+	u.Path = "/" + name
+	return u.String()
+}
+
+// ensureTemplate makes the template unless one from the same code and day is there.
+// Packages tested side by side wait for each other.
+func ensureTemplate(ctx context.Context, admin *sqlx.DB, server string) (string, error) {
+	name, err := templateName()
+	if err != nil {
+		return "", err
+	}
+	conn, err := admin.Connx(ctx)
+	if err != nil {
+		return "", err
+	}
+	defer func() { _ = conn.Close() }()
+	if _, err := conn.ExecContext(ctx, "SELECT pg_advisory_lock(42)"); err != nil {
+		return "", err
+	}
+	defer func() { _, _ = conn.ExecContext(ctx, "SELECT pg_advisory_unlock(42)") }()
+	var ready bool
+	if err := conn.GetContext(ctx, &ready, "SELECT EXISTS (SELECT 1 FROM pg_database WHERE datname = $1 AND datistemplate)", name); err != nil || ready {
+		return name, err
+	}
+	for _, sql := range []string{"DROP DATABASE IF EXISTS " + name + " WITH (FORCE)", "CREATE DATABASE " + name} {
+		if _, err := conn.ExecContext(ctx, sql); err != nil {
+			return "", err
+		}
+	}
+	if err := fill(ctx, inDatabase(server, name)); err != nil {
+		return "", err
+	}
+	_, err = conn.ExecContext(ctx, "ALTER DATABASE "+name+" IS_TEMPLATE true")
+	return name, err
+}
+
+func fill(ctx context.Context, address string) error {
+	db, err := store.Open(ctx, address, 4)
+	if err != nil {
+		return err
+	}
+	defer func() { _ = db.Close() }()
+	if err := db.Migrate(ctx); err != nil {
+		return err
+	}
+	return demo.Install(ctx, db)
+}
+
+// templateName holds the day and a digest of the code that makes the demo.
+func templateName() (string, error) {
+	sum := sha256.New()
+	fmt.Fprint(sum, time.Now().Format(time.DateOnly))
+	root, err := os.Getwd()
+	if err != nil {
+		return "", err
+	}
+	for {
+		if _, err := os.Stat(filepath.Join(root, "go.mod")); err == nil {
+			break
+		}
+		root = filepath.Dir(root)
+	}
+	for _, dir := range []string{"core", "store", "demo"} {
+		err := filepath.WalkDir(filepath.Join(root, dir), func(path string, d fs.DirEntry, err error) error {
+			if err != nil || d.IsDir() || strings.HasSuffix(path, "_test.go") {
+				return err
+			}
+			raw, err := os.ReadFile(path)
+			sum.Write(raw)
+			return err
+		})
+		if err != nil {
+			return "", err
+		}
+	}
+	return fmt.Sprintf("plainpath_demo_%x", sum.Sum(nil)[:6]), nil
+}
