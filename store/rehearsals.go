@@ -35,6 +35,8 @@ type Rehearsed struct {
 	Stopped *walk.InvalidError `json:"-"`
 	Reason  string             `json:"stopped,omitempty"`
 	Kept    bool               `json:"kept"`
+	// Samples are the known values where the rehearsal has come to, in words.
+	Samples map[string]string `json:"samples"`
 }
 
 // Rehearse replays the draft. Look, when given, is asked of the run where it stands.
@@ -78,6 +80,9 @@ func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal, look func(*walk.Run)
 			errors.As(done.Stopped, &out.Stopped)
 		}
 		if out.View, err = done.Run.Show(ctx); err != nil {
+			return err
+		}
+		if out.Samples, err = done.Run.Samples(); err != nil {
 			return err
 		}
 		if look != nil {

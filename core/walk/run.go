@@ -374,3 +374,40 @@ func (p *Program) TitleOf(step string) string {
 	}
 	return title(p.code[at].step)
 }
+
+// Samples writes the known values of the run in words, by the path an expression takes
+// to them, for the builder to pick from.
+func (r *Run) Samples() (map[string]string, error) {
+	out := map[string]string{}
+	for key, v := range r.values {
+		if err := sample(out, key, v, 3); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+func sample(out map[string]string, path string, v value.Value, depth int) error {
+	switch x := v.(type) {
+	case *value.List:
+		n, err := x.Source.Count()
+		if err != nil {
+			return err
+		}
+		out[path] = fmt.Sprintf("%d records", n)
+	case *value.Record:
+		if x.Object != "" {
+			out[path] = x.Label
+		}
+		for key, field := range x.Fields {
+			if depth > 0 {
+				if err := sample(out, path+"."+key, field, depth-1); err != nil {
+					return err
+				}
+			}
+		}
+	default:
+		out[path] = value.Display(v)
+	}
+	return nil
+}

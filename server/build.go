@@ -1,0 +1,280 @@
+package server
+
+import (
+	"encoding/json"
+	"slices"
+	"strings"
+
+	"github.com/gofiber/fiber/v3"
+
+	"plainpath/core/checkup"
+	"plainpath/core/edit"
+	"plainpath/core/edition"
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/predicate"
+	"plainpath/core/surface"
+	"plainpath/core/walk"
+	"plainpath/store"
+)
+
+// ContentsView lists everything the app consists of.
+type ContentsView struct {
+	App       string          `json:"app"`
+	Currency  string          `json:"currency"`
+	Documents []ContentsItem  `json:"documents"`
+	Objects   []model.Object  `json:"objects"`
+	People    []store.Member  `json:"people"`
+	Releases  []store.Release `json:"releases"`
+	// Operators are those that can be asked of a field, by field type.
+	Operators map[model.FieldType][]predicate.Operator `json:"operators"`
+}
+
+// ContentsItem is one document in the contents.
+type ContentsItem struct {
+	Kind     edition.DocumentKind `json:"kind"`
+	Key      string               `json:"key"`
+	Label    string               `json:"label"`
+	Findings int                  `json:"findings"`
+}
+
+// DocumentView is a document with what the check-up says of it.
+type DocumentView struct {
+	Kind     edition.DocumentKind `json:"kind"`
+	Key      string               `json:"key"`
+	Revision int                  `json:"revision"`
+	Body     json.RawMessage      `json:"body"`
+	Findings []checkup.Finding    `json:"findings"`
+	// Scopes are the known values at each step of a walkthrough, by the step's key.
+	Scopes map[string][]expr.Name `json:"scopes,omitempty"`
+}
+
+type addDocumentRequest struct {
+	Kind edition.DocumentKind `json:"kind"`
+	Key  string               `json:"key"`
+	Body json.RawMessage      `json:"body"`
+}
+
+type editRequest struct {
+	Base  int        `json:"base"`
+	Patch edit.Patch `json:"patch"`
+}
+
+type rehearseRequest struct {
+	As       int64           `json:"as"`
+	Recorded []walk.Recorded `json:"recorded"`
+	Upto     string          `json:"upto,omitempty"`
+	Keep     bool            `json:"keep,omitempty"`
+	// Part, Look and Text are for asking after a table or a reference input.
+	Part string       `json:"part,omitempty"`
+	Look surface.Look `json:"look"`
+	Text string       `json:"text,omitempty"`
+}
+
+type releaseRequest struct {
+	Version string `json:"version"`
+	Note    string `json:"note"`
+}
+
+// ReleasedView is the release that was made.
+type ReleasedView struct {
+	Number int `json:"number"`
+}
+
+func sortItems(items []WalkthroughItem) {
+	slices.SortFunc(items, func(a, b WalkthroughItem) int { return strings.Compare(a.Label, b.Label) })
+}
+
+func (s *server) contents(c fiber.Ctx) error {
+	ctx := c.Context()
+	docs, err := s.DB.Documents(ctx, s.App)
+	if err != nil {
+		return err
+	}
+	e, err := s.editions.Draft(ctx, s.App)
+	if err != nil {
+		return err
+	}
+	out := ContentsView{App: e.App.Label, Currency: e.App.Currency, Documents: []ContentsItem{}, Operators: operators()}
+	for _, d := range docs {
+		var named struct{ Label string }
+		if err := json.Unmarshal(d.Body, &named); err != nil {
+			return err
+		}
+		out.Documents = append(out.Documents, ContentsItem{d.Kind, d.Key, named.Label, len(e.Of(d.Name()))})
+	}
+	for _, key := range append(e.Model.Keys(), model.PersonObject) {
+		out.Objects = append(out.Objects, *e.Model.Object(key))
+	}
+	if out.People, err = s.DB.Members(ctx, s.App, store.Trial, e); err != nil {
+		return err
+	}
+	if out.Releases, err = s.DB.Releases(ctx, s.App); err != nil {
+		return err
+	}
+	return c.JSON(out)
+}
+
+func operators() map[model.FieldType][]predicate.Operator {
+	out := map[model.FieldType][]predicate.Operator{}
+	for _, t := range model.FieldTypes {
+		if t != model.WorkedOut {
+			out[t] = predicate.Operators(&model.Field{Type: t})
+		}
+	}
+	return out
+}
+
+func (s *server) place(c fiber.Ctx) (edition.DocumentKind, string) {
+	return edition.DocumentKind(c.Params("kind")), c.Params("key")
+}
+
+func (s *server) document(c fiber.Ctx) error {
+	kind, key := s.place(c)
+	d, err := s.DB.Document(c.Context(), s.App, kind, key)
+	if err != nil {
+		return err
+	}
+	return s.sendDocument(c, d)
+}
+
+func (s *server) sendDocument(c fiber.Ctx, d edition.Document) error {
+	e, err := s.editions.Draft(c.Context(), s.App)
+	if err != nil {
+		return err
+	}
+	out := DocumentView{Kind: d.Kind, Key: d.Key, Revision: d.Revision, Body: d.Body, Findings: e.Of(d.Name())}
+	if w := e.Walkthroughs[d.Key]; w != nil && d.Kind == edition.WalkthroughDocument {
+		out.Scopes = map[string][]expr.Name{}
+		for step, scope := range w.Scopes {
+			out.Scopes[step] = scope.Names
+		}
+	}
+	return c.JSON(out)
+}
+
+func (s *server) addDocument(c fiber.Ctx) error {
+	var in addDocumentRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	if problem := model.KeyProblem(in.Key); problem != "" {
+		return &store.RejectedError{Text: problem}
+	}
+	if err := s.DB.AddDocument(c.Context(), s.App, edition.Document{Kind: in.Kind, Key: in.Key, Body: in.Body}); err != nil {
+		return err
+	}
+	d, err := s.DB.Document(c.Context(), s.App, in.Kind, in.Key)
+	if err != nil {
+		return err
+	}
+	c.Status(fiber.StatusCreated)
+	return s.sendDocument(c, d)
+}
+
+func (s *server) edit(c fiber.Ctx) store.Edit {
+	kind, key := s.place(c)
+	return store.Edit{App: s.App, Kind: kind, Key: key, Person: who(c).ID, Request: requestKey(c)}
+}
+
+func (s *server) editDocument(c fiber.Ctx) error {
+	var in editRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	e := s.edit(c)
+	e.Base, e.Patch = in.Base, in.Patch
+	d, err := s.DB.Apply(c.Context(), e)
+	if err != nil {
+		return err
+	}
+	return s.sendDocument(c, d)
+}
+
+func (s *server) undo(c fiber.Ctx) error {
+	d, err := s.DB.Undo(c.Context(), s.edit(c))
+	if err != nil {
+		return err
+	}
+	return s.sendDocument(c, d)
+}
+
+func (s *server) redo(c fiber.Ctx) error {
+	d, err := s.DB.Redo(c.Context(), s.edit(c))
+	if err != nil {
+		return err
+	}
+	return s.sendDocument(c, d)
+}
+
+func (s *server) rehearsal(c fiber.Ctx) (store.Rehearsal, rehearseRequest, error) {
+	var in rehearseRequest
+	err := read(c, &in)
+	return store.Rehearsal{App: s.App, Walkthrough: c.Params("key"), As: in.As, Recorded: in.Recorded, Upto: in.Upto, Keep: in.Keep}, in, err
+}
+
+func (s *server) rehearse(c fiber.Ctx) error {
+	ask, _, err := s.rehearsal(c)
+	if err != nil {
+		return err
+	}
+	done, err := s.runs.Rehearse(c.Context(), ask, nil)
+	if err != nil {
+		return err
+	}
+	return c.JSON(done)
+}
+
+func (s *server) rehearseRows(c fiber.Ctx) error {
+	ask, in, err := s.rehearsal(c)
+	if err != nil {
+		return err
+	}
+	ask.Keep = false
+	rows, err := s.runs.RehearseRows(c.Context(), ask, in.Part, in.Look)
+	if err != nil {
+		return err
+	}
+	return c.JSON(rows)
+}
+
+func (s *server) rehearseOptions(c fiber.Ctx) error {
+	ask, in, err := s.rehearsal(c)
+	if err != nil {
+		return err
+	}
+	ask.Keep = false
+	refs, err := s.runs.RehearseOptions(c.Context(), ask, in.Part, in.Text)
+	if err != nil {
+		return err
+	}
+	return c.JSON(notNil(refs))
+}
+
+func (s *server) trialOptions(c fiber.Ctx) error {
+	refs, err := s.runs.TrialOptions(c.Context(), s.App, who(c).ID, c.Params("object"), c.Query("text"))
+	if err != nil {
+		return err
+	}
+	return c.JSON(notNil(refs))
+}
+
+func (s *server) previewRelease(c fiber.Ctx) error {
+	p, err := s.DB.Preview(c.Context(), s.App)
+	if err != nil {
+		return err
+	}
+	return c.JSON(p)
+}
+
+func (s *server) makeRelease(c fiber.Ctx) error {
+	var in releaseRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	number, err := s.DB.Release(c.Context(), s.App, who(c).ID, in.Version, in.Note)
+	if err != nil {
+		return err
+	}
+	return c.Status(fiber.StatusCreated).JSON(ReleasedView{number})
+}

@@ -1,0 +1,95 @@
+package server
+
+import (
+	"encoding/json"
+	"errors"
+
+	"github.com/gofiber/fiber/v3"
+
+	"plainpath/core/access"
+	"plainpath/core/checkup"
+	"plainpath/core/edit"
+	"plainpath/core/model"
+	"plainpath/core/walk"
+	"plainpath/store"
+)
+
+// Problem is an error as it is sent, after RFC 9457.
+type Problem struct {
+	// Type tells kinds of problems apart, as a relative reference.
+	Type   string `json:"type"`
+	Title  string `json:"title"`
+	Status int    `json:"status"`
+	// Problems point at the parts of a form or the places of a definition.
+	Problems []model.Problem   `json:"problems,omitempty"`
+	Findings []checkup.Finding `json:"findings,omitempty"`
+	Clash    *Clash            `json:"clash,omitempty"`
+}
+
+// Clash is a value that two people changed at once.
+type Clash struct {
+	Pointer string          `json:"pointer"`
+	Theirs  json.RawMessage `json:"theirs,omitempty"`
+	Ours    json.RawMessage `json:"ours,omitempty"`
+}
+
+// problem sends any error as a problem. What nobody foresaw is logged and not told.
+func (s *server) problem(c fiber.Ctx, err error) error {
+	p := describe(err)
+	if p.Status == fiber.StatusInternalServerError {
+		s.Log.Error("request failed", "method", c.Method(), "path", c.Path(), "error", err)
+	}
+	c.Status(p.Status)
+	return c.JSON(p, "application/problem+json")
+}
+
+func describe(err error) Problem {
+	var (
+		invalid  *walk.InvalidError
+		moved    *walk.MovedError
+		write    *walk.WriteError
+		blocked  *walk.BlockedError
+		conflict *store.ConflictError
+		clash    *edit.ClashError
+		rejected *store.RejectedError
+		denied   *access.DeniedError
+		http     *fiber.Error
+	)
+	switch {
+	case errors.As(err, &invalid):
+		return Problem{Type: "invalid", Title: invalid.Error(), Status: 422, Problems: invalid.Problems}
+	case errors.As(err, &moved):
+		return Problem{Type: "moved", Title: moved.Error(), Status: 409}
+	case errors.As(err, &conflict):
+		return Problem{Type: "moved", Title: conflict.Error(), Status: 409}
+	case errors.As(err, &write):
+		return Problem{Type: "not-written", Title: write.Text, Status: 422}
+	case errors.As(err, &blocked):
+		return Problem{Type: "findings", Title: blocked.Error(), Status: 422, Findings: blocked.Findings}
+	case errors.As(err, &clash):
+		return Problem{Type: "clash", Title: clash.Error(), Status: 409, Clash: &Clash{clash.Pointer, clash.Theirs, clash.Ours}}
+	case errors.As(err, &rejected):
+		return Problem{Type: "rejected", Title: rejected.Text, Status: 422}
+	case errors.As(err, &denied):
+		return Problem{Type: "denied", Title: denied.Error(), Status: 403}
+	case errors.Is(err, store.ErrNotFound):
+		return Problem{Type: "not-found", Title: "This is not here, or not for you.", Status: 404}
+	case errors.Is(err, store.ErrNoSession):
+		return Problem{Type: "signed-out", Title: "You are not signed in, or no longer. Sign in to go on; what you entered is kept.", Status: 401}
+	case errors.Is(err, store.ErrWrongPassword):
+		return Problem{Type: "wrong-password", Title: "The e-mail address and the password do not belong together.", Status: 401}
+	case errors.Is(err, store.ErrTooManyAttempts):
+		return Problem{Type: "too-many", Title: "Too many attempts. Wait a few minutes and try again.", Status: 429}
+	case errors.As(err, &http):
+		return Problem{Type: "http", Title: http.Message, Status: http.Code}
+	}
+	return Problem{Type: "internal", Title: "Something went wrong here, not with you. Nothing was written. Please try again.", Status: 500}
+}
+
+// read reads the body of a request and refuses members it does not know.
+func read(c fiber.Ctx, into any) error {
+	if err := strict(c.Body(), into); err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, "The request cannot be read: "+err.Error())
+	}
+	return nil
+}

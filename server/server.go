@@ -1,0 +1,146 @@
+// Package server is Plain Path over HTTP: JSON under /api, and the built front end.
+package server
+
+import (
+	"embed"
+	"io/fs"
+	"log/slog"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+	"github.com/gofiber/fiber/v3/middleware/adaptor"
+	"github.com/gofiber/fiber/v3/middleware/compress"
+	"github.com/gofiber/fiber/v3/middleware/etag"
+	"github.com/gofiber/fiber/v3/middleware/helmet"
+	"github.com/gofiber/fiber/v3/middleware/recover"
+	"github.com/gofiber/fiber/v3/middleware/static"
+	"github.com/prometheus/client_golang/prometheus"
+	"github.com/prometheus/client_golang/prometheus/promhttp"
+
+	"plainpath/store"
+)
+
+//go:embed all:dist
+var dist embed.FS
+
+// mostBody bounds what one request may send.
+const mostBody = 2 << 20
+
+// Config is what a server needs.
+type Config struct {
+	DB *store.DB
+	// App is the key of the app that is served.
+	App string
+	// Secure marks cookies for HTTPS only; off on loopback.
+	Secure bool
+	// SignIns are shown on the sign-in page; for demos only.
+	SignIns []SignIn
+	Log     *slog.Logger
+}
+
+type server struct {
+	Config
+	editions *store.Editions
+	runs     *store.Runs
+}
+
+// contentPolicy lets the page load nothing but its own files. PrimeVue writes style
+// elements, which need 'unsafe-inline' for styles.
+const contentPolicy = "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; object-src 'none'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
+
+// New makes the application.
+func New(c Config) *fiber.App {
+	s := &server{Config: c, editions: store.NewEditions(c.DB)}
+	s.runs = &store.Runs{DB: c.DB, Editions: s.editions}
+	app := fiber.New(fiber.Config{
+		AppName: "Plain Path", BodyLimit: mostBody, ErrorHandler: s.problem, Immutable: true,
+		ReadTimeout: 30 * time.Second, IdleTimeout: 2 * time.Minute,
+	})
+	metrics := prometheus.NewRegistry()
+	took := prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "plainpath_request_seconds", Help: "Time a request took.",
+		Buckets: prometheus.ExponentialBuckets(0.001, 2, 14)}, []string{"method", "route", "status"})
+	metrics.MustRegister(took)
+
+	app.Use(recover.New(), measured(took), helmet.New(helmet.Config{ContentSecurityPolicy: contentPolicy, ReferrerPolicy: "same-origin"}), compress.New())
+	app.Get("/healthz", s.healthy)
+	app.Get("/metrics", adaptor.HTTPHandler(promhttp.HandlerFor(metrics, promhttp.HandlerOpts{})))
+	s.routes(app.Group("/api", func(ctx fiber.Ctx) error {
+		ctx.Set(fiber.HeaderCacheControl, "no-store")
+		return ctx.Next()
+	}))
+	front(app)
+	return app
+}
+
+func measured(took *prometheus.HistogramVec) fiber.Handler {
+	return func(c fiber.Ctx) error {
+		start := time.Now()
+		err := c.Next()
+		if err != nil {
+			err = c.App().ErrorHandler(c, err)
+		}
+		took.WithLabelValues(c.Method(), c.Route().Path, statusClass(c.Response().StatusCode())).Observe(time.Since(start).Seconds())
+		return err
+	}
+}
+
+func statusClass(code int) string { return string(rune('0'+code/100)) + "xx" }
+
+func (s *server) healthy(c fiber.Ctx) error {
+	if err := s.DB.PingContext(c.Context()); err != nil {
+		return fiber.NewError(fiber.StatusServiceUnavailable, "the database does not answer")
+	}
+	return c.SendString("ok")
+}
+
+// front serves the built front end. Every address that is not a file is the
+// application's own, for links can be copied.
+func front(app *fiber.App) {
+	files, err := fs.Sub(dist, "dist")
+	if err != nil {
+		panic(err) // the folder is embedded, so this cannot be
+	}
+	app.Use("/assets", static.New("assets", static.Config{FS: files, MaxAge: 365 * 24 * 3600}))
+	app.Use(etag.New(), func(c fiber.Ctx) error {
+		if c.Method() != fiber.MethodGet {
+			return fiber.ErrNotFound
+		}
+		page, err := fs.ReadFile(files, "index.html")
+		if err != nil {
+			return fiber.NewError(fiber.StatusNotFound, "The front end was not built into this program. Run make build.")
+		}
+		c.Set(fiber.HeaderCacheControl, "no-cache")
+		return c.Type("html").Send(page)
+	})
+}
+
+func (s *server) routes(api fiber.Router) {
+	api.Get("/session", s.session)
+	api.Post("/session", s.signIn)
+	api.Delete("/session", s.signedIn, s.signOut)
+
+	use := api.Group("/use", s.signedIn)
+	use.Get("/home", s.home)
+	use.Post("/runs", s.startRun)
+	use.Get("/runs/:id", s.showRun)
+	use.Post("/runs/:id/answers", s.answerRun)
+	use.Post("/runs/:id/back", s.backRun)
+	use.Post("/runs/:id/rows", s.runRows)
+	use.Get("/runs/:id/options", s.runOptions)
+	use.Delete("/runs/:id", s.discardRun)
+	use.Get("/records/:object/:id", s.record)
+
+	build := api.Group("/build", s.signedIn, builderOnly)
+	build.Get("/contents", s.contents)
+	build.Get("/objects/:object/options", s.trialOptions)
+	build.Post("/documents", s.addDocument)
+	build.Get("/documents/:kind/:key", s.document)
+	build.Patch("/documents/:kind/:key", s.editDocument)
+	build.Post("/documents/:kind/:key/undo", s.undo)
+	build.Post("/documents/:kind/:key/redo", s.redo)
+	build.Post("/rehearsals/:key", s.rehearse)
+	build.Post("/rehearsals/:key/rows", s.rehearseRows)
+	build.Post("/rehearsals/:key/options", s.rehearseOptions)
+	build.Get("/release", s.previewRelease)
+	build.Post("/release", s.makeRelease)
+}

@@ -1,0 +1,107 @@
+package server
+
+import (
+	"crypto/subtle"
+	"encoding/json"
+	"errors"
+
+	"github.com/gofiber/fiber/v3"
+
+	"plainpath/core/edition"
+	"plainpath/store"
+)
+
+// SignIn is a sign-in that the demo shows.
+type SignIn struct {
+	Name     string `json:"name"`
+	Email    string `json:"email"`
+	Task     string `json:"task"`
+	Password string `json:"password"`
+}
+
+// SessionView is who is signed in, if anybody.
+type SessionView struct {
+	SignedIn bool   `json:"signed_in"`
+	ID       int64  `json:"id,omitempty"`
+	Name     string `json:"name,omitempty"`
+	Builder  bool   `json:"builder,omitempty"`
+	// CSRF must come back in the X-CSRF-Token header of every request that changes
+	// something.
+	CSRF string `json:"csrf,omitempty"`
+	// SignIns are the demo's.
+	SignIns []SignIn `json:"sign_ins"`
+}
+
+type signInRequest struct {
+	Email    string `json:"email"`
+	Password string `json:"password"`
+}
+
+const (
+	cookieName = "plainpath_session"
+	sessionKey = "session"
+)
+
+func strict(raw json.RawMessage, into any) error { return edition.Decode(raw, into) }
+
+func (s *server) session(c fiber.Ctx) error {
+	session, err := s.DB.Session(c.Context(), c.Cookies(cookieName))
+	if errors.Is(err, store.ErrNoSession) {
+		return c.JSON(SessionView{SignIns: s.SignIns})
+	}
+	if err != nil {
+		return err
+	}
+	return c.JSON(s.sessionView(session))
+}
+
+func (s *server) sessionView(session store.Session) SessionView {
+	return SessionView{SignedIn: true, ID: session.ID, Name: session.Name, Builder: session.Builder, CSRF: session.CSRF, SignIns: []SignIn{}}
+}
+
+func (s *server) signIn(c fiber.Ctx) error {
+	var in signInRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	token, session, err := s.DB.SignIn(c.Context(), in.Email, in.Password)
+	if err != nil {
+		return err
+	}
+	c.Cookie(&fiber.Cookie{Name: cookieName, Value: token, Path: "/", HTTPOnly: true, Secure: s.Secure, SameSite: fiber.CookieSameSiteStrictMode})
+	return c.JSON(s.sessionView(session))
+}
+
+func (s *server) signOut(c fiber.Ctx) error {
+	if err := s.DB.SignOut(c.Context(), c.Cookies(cookieName)); err != nil {
+		return err
+	}
+	c.ClearCookie(cookieName)
+	return c.SendStatus(fiber.StatusNoContent)
+}
+
+// signedIn lets only people through who are signed in, and changes only with the
+// session's token.
+func (s *server) signedIn(c fiber.Ctx) error {
+	session, err := s.DB.Session(c.Context(), c.Cookies(cookieName))
+	if err != nil {
+		return err
+	}
+	if c.Method() != fiber.MethodGet && subtle.ConstantTimeCompare([]byte(c.Get("X-CSRF-Token")), []byte(session.CSRF)) != 1 {
+		return fiber.NewError(fiber.StatusForbidden, "This request did not come from the application's own page. Reload the page and try again.")
+	}
+	c.Locals(sessionKey, session)
+	return c.Next()
+}
+
+func who(c fiber.Ctx) store.Session {
+	session, _ := c.Locals(sessionKey).(store.Session)
+	return session
+}
+
+func builderOnly(c fiber.Ctx) error {
+	if !who(c).Builder {
+		return fiber.NewError(fiber.StatusForbidden, "Build is for builders.")
+	}
+	return c.Next()
+}

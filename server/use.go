@@ -1,0 +1,167 @@
+package server
+
+import (
+	"strconv"
+
+	"github.com/gofiber/fiber/v3"
+
+	"plainpath/core/surface"
+	"plainpath/core/value"
+	"plainpath/store"
+)
+
+// HomeView is what a person finds in Use.
+type HomeView struct {
+	App          string            `json:"app"`
+	Walkthroughs []WalkthroughItem `json:"walkthroughs"`
+	Open         []store.OpenRun   `json:"open"`
+}
+
+// WalkthroughItem is a walkthrough that can be started.
+type WalkthroughItem struct {
+	Key   string `json:"key"`
+	Label string `json:"label"`
+	Note  string `json:"note"`
+}
+
+type startRequest struct {
+	Walkthrough string `json:"walkthrough"`
+}
+
+type answerRequest struct {
+	Revision int             `json:"revision"`
+	Screen   string          `json:"screen"`
+	Answers  surface.Answers `json:"answers"`
+}
+
+type backRequest struct {
+	Revision int    `json:"revision"`
+	Screen   string `json:"screen"`
+}
+
+type rowsRequest struct {
+	Part string       `json:"part"`
+	Look surface.Look `json:"look"`
+}
+
+func requestKey(c fiber.Ctx) string { return c.Get("Idempotency-Key") }
+
+func (s *server) home(c fiber.Ctx) error {
+	number, err := s.DB.InForce(c.Context(), s.App)
+	if err != nil {
+		return err
+	}
+	out := HomeView{Walkthroughs: []WalkthroughItem{}, Open: []store.OpenRun{}}
+	if number == 0 {
+		return c.JSON(out)
+	}
+	e, err := s.editions.Release(c.Context(), s.App, number)
+	if err != nil {
+		return err
+	}
+	person, err := s.DB.Person(c.Context(), s.App, store.Production, who(c).ID, e)
+	if err != nil {
+		return err
+	}
+	out.App = e.App.Label
+	for key, w := range e.Walkthroughs {
+		if e.MayStart(person, key) {
+			out.Walkthroughs = append(out.Walkthroughs, WalkthroughItem{key, w.Def.Label, w.Def.Note})
+		}
+	}
+	sortItems(out.Walkthroughs)
+	if out.Open, err = s.runs.Open(c.Context(), s.App, who(c).ID); err != nil {
+		return err
+	}
+	return c.JSON(out)
+}
+
+func (s *server) startRun(c fiber.Ctx) error {
+	var in startRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	run, err := s.runs.Start(c.Context(), s.App, in.Walkthrough, who(c).ID, requestKey(c))
+	if err != nil {
+		return err
+	}
+	return c.Status(fiber.StatusCreated).JSON(run)
+}
+
+func (s *server) showRun(c fiber.Ctx) error {
+	run, err := s.runs.Show(c.Context(), c.Params("id"), who(c).ID)
+	if err != nil {
+		return err
+	}
+	return c.JSON(run)
+}
+
+func (s *server) answerRun(c fiber.Ctx) error {
+	var in answerRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	run, err := s.runs.Answer(c.Context(), c.Params("id"), who(c).ID, in.Revision, requestKey(c), in.Screen, in.Answers)
+	if err != nil {
+		return err
+	}
+	return c.JSON(run)
+}
+
+func (s *server) backRun(c fiber.Ctx) error {
+	var in backRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	run, err := s.runs.Back(c.Context(), c.Params("id"), who(c).ID, in.Revision, requestKey(c), in.Screen)
+	if err != nil {
+		return err
+	}
+	return c.JSON(run)
+}
+
+func (s *server) runRows(c fiber.Ctx) error {
+	var in rowsRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	rows, err := s.runs.Rows(c.Context(), c.Params("id"), who(c).ID, in.Part, in.Look)
+	if err != nil {
+		return err
+	}
+	return c.JSON(rows)
+}
+
+func (s *server) runOptions(c fiber.Ctx) error {
+	refs, err := s.runs.Options(c.Context(), c.Params("id"), who(c).ID, c.Query("part"), c.Query("text"))
+	if err != nil {
+		return err
+	}
+	return c.JSON(notNil(refs))
+}
+
+func notNil(refs []value.Ref) []value.Ref {
+	if refs == nil {
+		return []value.Ref{}
+	}
+	return refs
+}
+
+func (s *server) discardRun(c fiber.Ctx) error {
+	if err := s.runs.Discard(c.Context(), c.Params("id"), who(c).ID); err != nil {
+		return err
+	}
+	return c.SendStatus(fiber.StatusNoContent)
+}
+
+func (s *server) record(c fiber.Ctx) error {
+	id, err := strconv.ParseInt(c.Params("id"), 10, 64)
+	if err != nil {
+		return store.ErrNotFound
+	}
+	view, err := s.runs.Record(c.Context(), s.App, who(c).ID, c.Params("object"), id)
+	if err != nil {
+		return err
+	}
+	return c.JSON(view)
+}
