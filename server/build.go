@@ -63,8 +63,10 @@ type editRequest struct {
 type rehearseRequest struct {
 	As       int64           `json:"as"`
 	Recorded []walk.Recorded `json:"recorded"`
-	Upto     string          `json:"upto,omitempty"`
-	Keep     bool            `json:"keep,omitempty"`
+	// Remembered only fill screens in.
+	Remembered []walk.Recorded `json:"remembered"`
+	Upto       string          `json:"upto,omitempty"`
+	Keep       bool            `json:"keep,omitempty"`
 	// Part, Look and Text are for asking after a table or a reference input.
 	Part string       `json:"part,omitempty"`
 	Look surface.Look `json:"look"`
@@ -210,7 +212,7 @@ func (s *server) redo(c fiber.Ctx) error {
 func (s *server) rehearsal(c fiber.Ctx) (store.Rehearsal, rehearseRequest, error) {
 	var in rehearseRequest
 	err := read(c, &in)
-	return store.Rehearsal{App: s.App, Walkthrough: c.Params("key"), As: in.As, Recorded: in.Recorded, Upto: in.Upto, Keep: in.Keep}, in, err
+	return store.Rehearsal{App: s.App, Walkthrough: c.Params("key"), As: in.As, Recorded: in.Recorded, Remembered: in.Remembered, Upto: in.Upto, Keep: in.Keep}, in, err
 }
 
 func (s *server) rehearse(c fiber.Ctx) error {

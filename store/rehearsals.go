@@ -8,6 +8,7 @@ import (
 	"github.com/jmoiron/sqlx"
 
 	"plainpath/core/checkup"
+	"plainpath/core/model"
 	"plainpath/core/surface"
 	"plainpath/core/value"
 	"plainpath/core/walk"
@@ -19,6 +20,8 @@ type Rehearsal struct {
 	// As is the person whose rights hold.
 	As       int64
 	Recorded []walk.Recorded
+	// Remembered are answers of earlier rehearsals, to fill screens in with.
+	Remembered []walk.Recorded
 	// Upto stops before the screen of that name is answered.
 	Upto string
 	// Keep keeps the records written; otherwise they are put back.
@@ -31,10 +34,10 @@ type Rehearsed struct {
 	Trace []walk.Entry `json:"trace"`
 	// Taken counts the recorded answers that still fit.
 	Taken int `json:"taken"`
-	// Stopped says why the next one did not.
-	Stopped *walk.InvalidError `json:"-"`
-	Reason  string             `json:"stopped,omitempty"`
-	Kept    bool               `json:"kept"`
+	// Stopped says why the next one did not, and Problems where.
+	Stopped  string          `json:"stopped,omitempty"`
+	Problems []model.Problem `json:"problems,omitempty"`
+	Kept     bool            `json:"kept"`
 	// Samples are the known values where the rehearsal has come to, in words.
 	Samples map[string]string `json:"samples"`
 }
@@ -67,7 +70,7 @@ func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal, look func(*walk.Run)
 		if !ask.Keep {
 			d.rehearsed = new(int64)
 		}
-		done, err := program.Rehearse(ctx, d, ask.Recorded, ask.Upto)
+		done, err := program.Rehearse(ctx, d, ask.Recorded, ask.Remembered, ask.Upto)
 		if done != nil {
 			out.Trace = append(out.Trace, done.Trace...)
 			out.Taken = done.Taken
@@ -76,8 +79,11 @@ func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal, look func(*walk.Run)
 			return err
 		}
 		if done.Stopped != nil {
-			out.Reason = done.Stopped.Error()
-			errors.As(done.Stopped, &out.Stopped)
+			out.Stopped = done.Stopped.Error()
+			var invalid *walk.InvalidError
+			if errors.As(done.Stopped, &invalid) {
+				out.Problems = invalid.Problems
+			}
 		}
 		if out.View, err = done.Run.Show(ctx); err != nil {
 			return err

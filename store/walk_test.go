@@ -206,7 +206,7 @@ func TestARehearsalPutsRecordsBack(t *testing.T) {
 	}
 	ask.Recorded[1].Answers = answers(t, "building", map[string]any{"id": place + 100000})
 	done, err := runs.Rehearse(t.Context(), ask, nil)
-	if err != nil || done.Taken != 1 || done.Reason == "" || done.View.Step != "choose_building" || done.Kept {
+	if err != nil || done.Taken != 1 || done.Stopped == "" || done.View.Step != "choose_building" || done.Kept {
 		t.Errorf("an answer that no longer fits: %+v, %v", done, err)
 	}
 }

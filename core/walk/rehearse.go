@@ -30,15 +30,18 @@ type Rehearsal struct {
 }
 
 // Rehearse starts a run and replays recorded answers until one does not fit, or the
-// screen named upto is reached. The host's transaction decides whether what it wrote
+// screen named upto is reached. Remembered answers only fill screens in. The host's transaction decides whether what it wrote
 // is kept.
-func (p *Program) Rehearse(ctx context.Context, h Host, recorded []Recorded, upto string) (*Rehearsal, error) {
+func (p *Program) Rehearse(ctx context.Context, h Host, recorded, remembered []Recorded, upto string) (*Rehearsal, error) {
 	out := &Rehearsal{}
 	run, err := p.Start(ctx, h, func(e Entry) { out.Trace = append(out.Trace, e) })
 	if err != nil {
 		return nil, err
 	}
 	out.Run = run
+	for _, a := range remembered {
+		run.State.Answers[a.Screen] = a.Answers
+	}
 	for _, a := range recorded {
 		if run.State.Closed || upto != "" && run.State.Place == upto {
 			break

@@ -1,0 +1,53 @@
+# Everything a person types. See the README.
+SHELL := /bin/bash
+.SHELLFLAGS := -euo pipefail -c
+.PHONY: demo demo-reset test bench check install build types format pictures
+
+web_files := $(shell find web/src web/public web/index.html web/vite.config.ts web/package-lock.json -type f 2>/dev/null)
+
+demo: install build
+	@scripts/demo
+
+demo-reset: install
+	@scripts/postgres wipe demo
+	@$(MAKE) --no-print-directory demo
+
+install:
+	@scripts/install $(with)
+
+build: server/dist/index.html
+	@go build -o bin/plainpath ./cmd/plainpath
+
+server/dist/index.html: $(web_files)
+	@scripts/install
+	@cd web && npm run --silent build -- --logLevel warn
+	@touch $@
+
+test: with = browser
+test: install build
+	@PLAINPATH_TEST_DATABASE="$$(scripts/postgres start test)" go test -timeout 20m ./...
+
+bench: install build
+	@PLAINPATH_TEST_DATABASE="$$(scripts/postgres start bench)" go run ./bench
+
+# Formatters, linters, generated types. core/ keeps clear of web and database by a test.
+check: install build
+	@test -z "$$(gofmt -l . | tee /dev/stderr)"
+	@go vet ./...
+	@go tool staticcheck ./...
+	@go run ./cmd/plainpath types | diff -q - web/src/api/openapi.json >/dev/null || { echo "web/src/api is stale: run make types"; exit 1; }
+	@cd web && cp src/api/schema.d.ts /tmp/schema.$$$$ && npm run --silent types >/dev/null && diff -q /tmp/schema.$$$$ src/api/schema.d.ts >/dev/null || { echo "web/src/api/schema.d.ts was stale and has been made anew: commit it"; exit 1; }
+	@cd web && npm run --silent check
+
+types:
+	@go run ./cmd/plainpath types > web/src/api/openapi.json
+	@cd web && npm run --silent types
+
+format:
+	@gofmt -w .
+	@cd web && npm run --silent format
+
+# The pictures in docs/screenshots, made from the demo.
+pictures: with = browser
+pictures: install build
+	@PLAINPATH_TEST_DATABASE="$$(scripts/postgres start test)" PLAINPATH_PICTURES=$(CURDIR)/docs/screenshots go test -count=1 -run TestPictures ./e2e

@@ -1,0 +1,62 @@
+import type { Problem } from './types'
+
+/** An answer that was not what was asked for, as the server described it. */
+export class ProblemError extends Error {
+  constructor(readonly problem: Problem) {
+    super(problem.title)
+  }
+}
+
+let csrf = ''
+
+/** Every change carries the session's token back. */
+export function setCSRF(token: string | undefined): void {
+  csrf = token ?? ''
+}
+
+const lost: Problem = {
+  type: 'connection',
+  title: 'The server does not answer. What you entered is still here; try again in a moment.',
+  status: 0,
+}
+
+async function send<T>(method: string, path: string, body?: unknown, key?: string): Promise<T> {
+  const headers: Record<string, string> = { 'X-CSRF-Token': csrf }
+  if (body !== undefined) headers['Content-Type'] = 'application/json'
+  if (key) headers['Idempotency-Key'] = key
+  let response: Response
+  try {
+    response = await fetch('/api' + path, {
+      method,
+      headers,
+      body: body === undefined ? undefined : JSON.stringify(body),
+    })
+  } catch {
+    throw new ProblemError(lost)
+  }
+  if (response.status === 204) return undefined as T
+  const text = await response.text()
+  if (response.ok) return JSON.parse(text) as T
+  try {
+    throw new ProblemError(JSON.parse(text) as Problem)
+  } catch (error) {
+    if (error instanceof ProblemError) throw error
+    throw new ProblemError({ ...lost, status: response.status })
+  }
+}
+
+export const api = {
+  get: <T>(path: string) => send<T>('GET', path),
+  post: <T>(path: string, body: unknown, key?: string) => send<T>('POST', path, body, key),
+  patch: <T>(path: string, body: unknown, key?: string) => send<T>('PATCH', path, body, key),
+  remove: (path: string) => send<undefined>('DELETE', path),
+}
+
+/** A key that makes a request count once, however often it is sent. */
+export function requestKey(): string {
+  return crypto.randomUUID()
+}
+
+export function titleOf(error: unknown): string {
+  return error instanceof Error ? error.message : String(error)
+}

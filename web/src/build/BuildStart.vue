@@ -1,0 +1,52 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { useBuild } from './build'
+
+const build = useBuild()
+const when = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' })
+const walkthroughs = computed(() => build.contents?.documents.filter((d) => d.kind === 'walkthrough') ?? [])
+</script>
+
+<template>
+  <main v-if="build.contents" class="start">
+    <h1>{{ build.contents.app }}</h1>
+    <p>
+      Choose a document from the contents. A walkthrough opens as a sheet: rows are time, lanes are who. What
+      you change saves itself; people get it with the next release.
+    </p>
+    <h2>Walkthroughs</h2>
+    <ul>
+      <li v-for="w in walkthroughs" :key="w.key">
+        <RouterLink :to="'/build/walkthrough/' + w.key">{{ w.label }}</RouterLink>
+        <span v-if="w.findings" class="care"> — {{ w.findings }} findings</span>
+      </li>
+    </ul>
+    <h2>Releases</h2>
+    <ol class="plain-list">
+      <li v-for="r in build.contents.releases" :key="r.number">
+        <strong>{{ r.number }}</strong> {{ r.note || 'no note' }}
+        <span class="muted">{{ when.format(new Date(r.at)) }}, {{ r.person }}</span>
+        <span v-if="r.in_force" class="good"> in force</span>
+      </li>
+    </ol>
+  </main>
+</template>
+
+<style scoped>
+.start {
+  max-width: 44rem;
+  padding: 1.6rem 2rem;
+}
+h2 {
+  margin: 1.4rem 0 0.4rem;
+}
+ul,
+.plain-list {
+  list-style: none;
+  padding: 0;
+  margin: 0;
+}
+li {
+  padding: 0.2rem 0;
+}
+</style>

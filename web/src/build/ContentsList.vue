@@ -1,0 +1,87 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { useBuild } from './build'
+import NewWalkthrough from './NewWalkthrough.vue'
+
+const build = useBuild()
+const adding = ref(false)
+const chapters = computed(() => {
+  const docs = build.contents?.documents ?? []
+  const of = (kind: string) =>
+    docs.filter((d) => d.kind === kind).sort((a, b) => a.label.localeCompare(b.label))
+  return [
+    { title: 'Walkthroughs', kind: 'walkthrough', items: of('walkthrough') },
+    { title: 'Objects', kind: 'object', items: of('object') },
+    { title: 'People', kind: 'role', items: of('role') },
+  ]
+})
+</script>
+
+<template>
+  <nav class="contents" aria-label="Contents">
+    <section v-for="c in chapters" :key="c.kind">
+      <h2>
+        {{ c.title }}
+        <button v-if="c.kind === 'walkthrough'" type="button" class="plain link" @click="adding = true">
+          New…
+        </button>
+      </h2>
+      <ul>
+        <li v-for="d in c.items" :key="d.key">
+          <RouterLink :to="`/build/${d.kind}/${d.key}`" active-class="here">
+            {{ d.label }}
+            <span v-if="d.findings" class="count" :title="d.findings + ' findings'">{{ d.findings }}</span>
+          </RouterLink>
+        </li>
+      </ul>
+    </section>
+    <NewWalkthrough v-model:open="adding" />
+  </nav>
+</template>
+
+<style scoped>
+.contents {
+  border-right: 1px solid var(--line);
+  padding: 1rem 0.4rem 1rem 1rem;
+  overflow: auto;
+}
+h2 {
+  font-size: 0.85rem;
+  color: var(--muted);
+  font-weight: 600;
+  display: flex;
+  justify-content: space-between;
+  padding-right: 0.6rem;
+}
+h2 button {
+  font-weight: 400;
+}
+ul {
+  list-style: none;
+  margin: 0.2rem 0 1.2rem;
+  padding: 0;
+}
+a {
+  display: flex;
+  justify-content: space-between;
+  gap: 0.4rem;
+  padding: 0.12rem 0.6rem;
+  color: var(--ink);
+  text-decoration: none;
+  border-left: 2px solid transparent;
+}
+a:hover {
+  text-decoration: underline;
+}
+.here {
+  border-left-color: var(--accent);
+  font-weight: 650;
+}
+.count {
+  color: var(--care);
+  font-weight: 650;
+}
+.count::before {
+  content: '! ';
+}
+</style>

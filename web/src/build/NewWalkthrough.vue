@@ -1,0 +1,68 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import Dialog from 'primevue/dialog'
+import InputText from 'primevue/inputtext'
+import MultiSelect from 'primevue/multiselect'
+import { computed, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, titleOf } from '@/api/client'
+import type { Walkthrough } from '@/api/types'
+import { keyFrom, useBuild } from './build'
+
+const open = defineModel<boolean>('open', { required: true })
+const build = useBuild()
+const router = useRouter()
+const label = ref('')
+const chosen = ref<string[]>([])
+const failed = ref('')
+const roles = computed(() => build.contents?.documents.filter((d) => d.kind === 'role') ?? [])
+
+async function make(): Promise<void> {
+  failed.value = ''
+  const taken = build.contents?.documents.filter((d) => d.kind === 'walkthrough').map((d) => d.key) ?? []
+  const key = keyFrom(label.value, taken)
+  const body: Walkthrough = { key, label: label.value.trim(), roles: chosen.value, steps: [] }
+  try {
+    await api.post('/build/documents', { kind: 'walkthrough', key, body })
+    await build.load()
+    open.value = false
+    label.value = ''
+    await router.push('/build/walkthrough/' + key)
+  } catch (error) {
+    failed.value = titleOf(error)
+  }
+}
+</script>
+
+<template>
+  <Dialog v-model:visible="open" modal header="New walkthrough" :style="{ width: '26rem' }">
+    <form @submit.prevent="make">
+      <label for="new-label">What is it called?</label>
+      <InputText id="new-label" v-model="label" placeholder="Book a visit" required autofocus fluid />
+      <label for="new-roles">Who may start it?</label>
+      <MultiSelect
+        v-model="chosen"
+        input-id="new-roles"
+        :options="roles"
+        option-label="label"
+        option-value="key"
+        placeholder="Choose roles"
+        fluid
+      />
+      <p v-if="failed" class="bad" role="alert">{{ failed }}</p>
+      <Button type="submit" label="Make it" :disabled="!label.trim()" />
+    </form>
+  </Dialog>
+</template>
+
+<style scoped>
+form {
+  display: flex;
+  flex-direction: column;
+  gap: 0.4rem;
+}
+button[type='submit'] {
+  align-self: flex-start;
+  margin-top: 0.8rem;
+}
+</style>

@@ -1,0 +1,119 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import Dialog from 'primevue/dialog'
+import InputText from 'primevue/inputtext'
+import Message from 'primevue/message'
+import { useToast } from 'primevue/usetoast'
+import { computed, ref, watch } from 'vue'
+import { api, titleOf } from '@/api/client'
+import type { Preview } from '@/api/types'
+import { useBuild } from './build'
+
+const open = defineModel<boolean>('open', { required: true })
+const build = useBuild()
+const toast = useToast()
+const preview = ref<Preview | null>(null)
+const note = ref('')
+const failed = ref('')
+const busy = ref(false)
+const stops = computed(() => preview.value?.findings.filter((f) => f.severity === 'stop') ?? [])
+const ready = computed(
+  () => !!preview.value?.changes.length && !stops.value.length && !preview.value.refused && !busy.value,
+)
+const kinds: Record<string, string> = {
+  walkthrough: 'Walkthrough',
+  object: 'Object',
+  role: 'Role',
+  app: 'App',
+}
+
+watch(open, async (now) => {
+  if (!now) return
+  preview.value = null
+  failed.value = ''
+  try {
+    preview.value = await api.get<Preview>('/build/release')
+  } catch (error) {
+    failed.value = titleOf(error)
+  }
+})
+
+async function release(): Promise<void> {
+  busy.value = true
+  failed.value = ''
+  try {
+    const made = await api.post<{ number: number }>('/build/release', {
+      version: preview.value!.version,
+      note: note.value,
+    })
+    open.value = false
+    note.value = ''
+    toast.add({
+      severity: 'success',
+      summary: `Release ${made.number} is in force`,
+      detail: 'Whoever is in the middle of something finishes on the release they began on.',
+      life: 6000,
+    })
+    await build.load()
+  } catch (error) {
+    failed.value = titleOf(error)
+  } finally {
+    busy.value = false
+  }
+}
+</script>
+
+<template>
+  <Dialog
+    v-model:visible="open"
+    modal
+    :header="preview ? `Release ${preview.number}: what changes` : 'Release'"
+    :style="{ width: '40rem' }"
+  >
+    <Message v-if="failed" severity="error" :closable="false" role="alert">{{ failed }}</Message>
+    <template v-if="preview">
+      <p v-if="!preview.changes.length">Nothing has changed since the release in force.</p>
+      <div v-for="c in preview.changes" :key="c.document" class="change">
+        <h2>{{ kinds[c.document.split('/')[0] ?? ''] }} “{{ c.label }}” is {{ c.what }}</h2>
+        <ul>
+          <li v-for="d in c.details" :key="d">{{ d }}</li>
+          <li v-for="d in c.stored" :key="d" class="care">Stored records: {{ d }}</li>
+        </ul>
+      </div>
+      <Message v-if="preview.refused" severity="error" :closable="false"
+        >Stored records stand in the way: {{ preview.refused }}</Message
+      >
+      <Message v-if="stops.length" severity="error" :closable="false">
+        {{ stops.length }} {{ stops.length === 1 ? 'finding keeps' : 'findings keep' }} the draft from being
+        released.
+        <ul>
+          <li v-for="f in stops" :key="f.document + f.pointer">
+            <RouterLink :to="'/build/' + f.document" @click="open = false">{{ f.document }}</RouterLink>:
+            {{ f.text }}
+          </li>
+        </ul>
+      </Message>
+      <form v-if="preview.changes.length" class="row" @submit.prevent="release">
+        <label for="note">Note</label>
+        <InputText id="note" v-model="note" placeholder="What is new, in a few words" class="note" />
+        <Button type="submit" :label="`Release ${preview.number}`" :disabled="!ready" :loading="busy" />
+      </form>
+    </template>
+    <p v-else-if="!failed" class="muted">
+      Working out what would change, and trying it on the stored records …
+    </p>
+  </Dialog>
+</template>
+
+<style scoped>
+.change {
+  margin-bottom: 0.8rem;
+}
+ul {
+  margin: 0.2rem 0;
+  padding-left: 1.2rem;
+}
+.note {
+  flex: 1;
+}
+</style>

@@ -1,0 +1,181 @@
+<script setup lang="ts">
+import { useEventListener, useStorage } from '@vueuse/core'
+import Button from 'primevue/button'
+import Select from 'primevue/select'
+import { useToast } from 'primevue/usetoast'
+import { computed, onMounted, ref, watch } from 'vue'
+import type { Name, Walkthrough } from '@/api/types'
+import { typing } from '@/frame/keys'
+import { useBuild } from './build'
+import { put, useDocument } from './document'
+import { useRehearsal } from './rehearsal'
+import RehearsalPane from './RehearsalPane.vue'
+import ReleaseDialog from './ReleaseDialog.vue'
+import { provideSheet } from './sheet/context'
+import { sheetRows } from './sheet/rows'
+import TextSlot from './sheet/TextSlot.vue'
+import FindingNote from './sheet/FindingNote.vue'
+import WalkSheet from './sheet/WalkSheet.vue'
+
+const props = defineProps<{ name: string }>()
+const build = useBuild()
+const toast = useToast()
+const doc = useDocument<Walkthrough>('walkthrough', () => props.name)
+const walk = doc.body
+const findings = computed(() => doc.view.value?.findings ?? [])
+const general = computed(() => findings.value.filter((f) => !f.step))
+const blocked = computed(() => findings.value.some((f) => f.severity === 'stop'))
+const releasing = ref(false)
+
+const people = computed(() =>
+  (build.contents?.people ?? []).map((p) => ({
+    id: p.id,
+    label: `${p.name} (${(p.role_labels ?? []).join(', ').toLowerCase()})`,
+    roles: p.roles ?? [],
+  })),
+)
+const chosen = useStorage(`plainpath.as.${props.name}`, 0)
+const as = computed({
+  get: () => {
+    if (people.value.some((p) => p.id === chosen.value)) return chosen.value
+    const may = people.value.find((p) => p.roles.some((r) => walk.value?.roles?.includes(r)))
+    return may?.id ?? people.value[0]?.id ?? 0
+  },
+  set: (id: number) => (chosen.value = id),
+})
+const rehearsal = useRehearsal(props.name, as)
+
+provideSheet({
+  edit: doc.edit,
+  scopes: computed(() => (doc.view.value?.scopes ?? {}) as Record<string, Name[]>),
+  samples: rehearsal.samples,
+  findings,
+  steps: computed(() => walk.value?.steps ?? []),
+})
+
+onMounted(doc.load)
+
+// Every edit is rehearsed at once, with the answers given so far.
+watch(
+  () => [doc.view.value?.revision, as.value],
+  () => {
+    if (walk.value?.steps.length && !blocked.value) void rehearsal.again()
+  },
+)
+
+/** Rehearses to a step: to the screen it is, or to the first screen behind it. */
+function rehearseTo(step: string): void {
+  const steps = sheetRows(walk.value?.steps ?? []).flatMap((r) => (r.step ? [r.step] : []))
+  const from = steps.findIndex((s) => s.key === step)
+  const screen = steps.slice(from).find((s) => s.screen)
+  const before = steps.slice(0, screen ? steps.indexOf(screen) : steps.length).filter((s) => s.screen)
+  void rehearsal.to(
+    screen?.key ?? '',
+    before.map((s) => s.key),
+  )
+}
+
+function removed(): void {
+  toast.add({
+    severity: 'info',
+    summary: 'The step was removed',
+    detail: 'Ctrl Z brings it back.',
+    life: 5000,
+  })
+}
+
+useEventListener('keydown', (event: KeyboardEvent) => {
+  if (typing(event) || !(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return
+  event.preventDefault()
+  void (event.shiftKey ? doc.redo() : doc.undo())
+})
+</script>
+
+<template>
+  <main v-if="walk" class="walk">
+    <header>
+      <h1 class="visually-hidden">{{ walk.label }}</h1>
+      <TextSlot
+        :model-value="walk.label"
+        label="Name of the walkthrough"
+        class="label"
+        @update:model-value="doc.edit(put('/label', $event))"
+      />
+      <span class="muted" aria-live="polite">{{ doc.saving.value ? 'saving …' : 'draft, saved' }}</span>
+      <span v-if="findings.length" :class="blocked ? 'bad' : 'care'"
+        >! {{ findings.length }} {{ findings.length === 1 ? 'finding' : 'findings' }}</span
+      >
+      <span v-else class="good">no findings</span>
+      <span class="space" />
+      <Button text size="small" label="Undo" title="Ctrl Z" @click="doc.undo()" />
+      <Button text size="small" label="Redo" title="Ctrl Shift Z" @click="doc.redo()" />
+      <label for="as" class="muted">Rehearse as</label>
+      <Select
+        v-model="as"
+        input-id="as"
+        :options="people"
+        option-label="label"
+        option-value="id"
+        size="small"
+      />
+      <Button size="small" label="Release…" @click="releasing = true" />
+    </header>
+    <div v-if="general.length" class="general">
+      <FindingNote v-for="f in general" :key="f.pointer + f.text" :finding="f" />
+    </div>
+    <div class="split">
+      <div class="left">
+        <WalkSheet
+          :walk="walk"
+          :trace="rehearsal.trace.value"
+          :place="rehearsal.place.value"
+          @rehearse="rehearseTo"
+          @removed="removed"
+        />
+      </div>
+      <RehearsalPane :rehearsal="rehearsal" :label="walk.label" :blocked="blocked" />
+    </div>
+    <ReleaseDialog v-model:open="releasing" />
+  </main>
+  <p v-else-if="doc.failed.value" class="failed bad">{{ doc.failed.value }}</p>
+</template>
+
+<style scoped>
+.walk {
+  display: flex;
+  flex-direction: column;
+  height: 100%;
+}
+header {
+  display: flex;
+  align-items: center;
+  gap: 0.6rem;
+  padding: 0.5rem 0.8rem;
+  border-bottom: 1px solid var(--line);
+}
+.label {
+  font-weight: 650;
+  font-size: 1.1rem;
+  width: 14rem;
+}
+.space {
+  flex: 1;
+}
+.general {
+  padding: 0.3rem 0.8rem;
+  border-bottom: 1px solid var(--line);
+}
+.split {
+  flex: 1;
+  min-height: 0;
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(22rem, 36%);
+}
+.left {
+  overflow: auto;
+  padding-bottom: 6rem;
+}
+.failed {
+  padding: 2rem;
+}
+</style>

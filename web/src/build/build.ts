@@ -1,0 +1,102 @@
+import { defineStore } from 'pinia'
+import { computed, ref } from 'vue'
+import { api } from '@/api/client'
+import type { Contents, FieldDef, ObjectDef } from '@/api/types'
+
+/** A path from a record to a field, with its names for people. */
+export interface PathOption {
+  path: string
+  label: string
+  field: FieldDef
+}
+
+/** What the builder's side knows of the app: its contents and its model. */
+export const useBuild = defineStore('build', () => {
+  const contents = ref<Contents | null>(null)
+  const objects = computed(() => new Map((contents.value?.objects ?? []).map((o) => [o.key, o])))
+
+  async function load(): Promise<void> {
+    contents.value = await api.get<Contents>('/build/contents')
+  }
+
+  function object(key: string | undefined): ObjectDef | undefined {
+    return key ? objects.value.get(key) : undefined
+  }
+
+  function target(field: FieldDef): string | undefined {
+    return field.type === 'person' ? 'person' : field.type === 'reference' ? field.object : undefined
+  }
+
+  /** Every path from an object, across at most the given number of references. */
+  function paths(objectKey: string, depth = 3): PathOption[] {
+    const out: PathOption[] = []
+    const walk = (key: string, path: string, label: string, left: number): void => {
+      for (const field of object(key)?.fields ?? []) {
+        const option = { path: path + field.key, label: label + field.label, field }
+        out.push(option)
+        const next = target(field)
+        if (next && left > 0) walk(next, option.path + '.', option.label + ' › ', left - 1)
+      }
+    }
+    walk(objectKey, '', '', depth)
+    return out.sort((a, b) => a.path.split('.').length - b.path.split('.').length)
+  }
+
+  /** The field a path ends at. */
+  function fieldAt(objectKey: string, path: string): FieldDef | undefined {
+    let key: string | undefined = objectKey
+    let field: FieldDef | undefined
+    for (const part of path.split('.')) {
+      field = object(key)?.fields.find((f) => f.key === part)
+      key = field && target(field)
+    }
+    return field
+  }
+
+  /** A path in words: Building › Customer › Name. */
+  function pathLabel(objectKey: string, path: string): string {
+    const labels: string[] = []
+    let key: string | undefined = objectKey
+    for (const part of path.split('.')) {
+      const field: FieldDef | undefined = object(key)?.fields.find((f) => f.key === part)
+      labels.push(field?.label ?? part)
+      key = field && target(field)
+    }
+    return labels.join(' › ')
+  }
+
+  /** The references that point at an object, for conditions on related records. */
+  function referrers(objectKey: string): { object: ObjectDef; field: FieldDef }[] {
+    return [...objects.value.values()].flatMap((object) =>
+      object.fields.filter((f) => target(f) === objectKey).map((field) => ({ object, field })),
+    )
+  }
+
+  return { contents, load, object, paths, fieldAt, pathLabel, referrers }
+})
+
+/** Finds options whose label has every word typed, in any order. */
+export function matching<T extends { label: string }>(options: T[], text: string, most = 40): T[] {
+  const words = text.toLowerCase().split(/\s+/).filter(Boolean)
+  return options
+    .filter((o) => {
+      const label = o.label.toLowerCase()
+      return words.every((w) => label.includes(w))
+    })
+    .slice(0, most)
+}
+
+/** A key made from words, different from those taken. */
+export function keyFrom(words: string, taken: Iterable<string>): string {
+  const base =
+    words
+      .normalize('NFKD')
+      .toLowerCase()
+      .replace(/[^a-z0-9]+/g, '_')
+      .replace(/^[^a-z]+|_+$/g, '')
+      .slice(0, 40) || 'step'
+  const used = new Set(taken)
+  let key = base
+  for (let n = 2; used.has(key); n++) key = `${base}_${n}`
+  return key
+}

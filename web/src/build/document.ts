@@ -1,0 +1,90 @@
+import { useToast } from 'primevue/usetoast'
+import { computed, ref, shallowRef } from 'vue'
+import { api, ProblemError, requestKey, titleOf } from '@/api/client'
+import type { DocumentView, Op } from '@/api/types'
+import { useBuild } from './build'
+
+/** One operation of a JSON Patch. "add" on a member of an object also replaces it. */
+export function put(path: string, value: unknown): Op {
+  return { op: 'add', path, value }
+}
+
+export function swap(path: string, value: unknown): Op {
+  return { op: 'replace', path, value }
+}
+
+export function drop(path: string): Op {
+  return { op: 'remove', path }
+}
+
+/**
+ * A document of the draft. Edits are sent one after another as patches against the
+ * revision they were made on; there is nothing to save.
+ */
+export function useDocument<T>(kind: string, key: () => string) {
+  const build = useBuild()
+  const toast = useToast()
+  const view = shallowRef<DocumentView | null>(null)
+  const body = computed(() => view.value?.body as T | undefined)
+  const saving = ref(0)
+  const failed = ref('')
+  const address = (tail = '') => `/build/documents/${kind}/${encodeURIComponent(key())}${tail}`
+  let queue: Promise<unknown> = Promise.resolve()
+
+  async function load(): Promise<void> {
+    failed.value = ''
+    try {
+      view.value = await api.get<DocumentView>(address())
+    } catch (error) {
+      view.value = null
+      failed.value = titleOf(error)
+    }
+  }
+
+  function change(work: () => Promise<DocumentView>): Promise<boolean> {
+    saving.value++
+    const done = queue.then(async () => {
+      try {
+        view.value = await work()
+        void build.load()
+        return true
+      } catch (error) {
+        await refused(error)
+        return false
+      } finally {
+        saving.value--
+      }
+    })
+    queue = done
+    return done
+  }
+
+  async function refused(error: unknown): Promise<void> {
+    const problem = error instanceof ProblemError ? error.problem : undefined
+    if (problem?.clash) {
+      const { theirs, ours } = problem.clash
+      toast.add({
+        severity: 'warn',
+        summary: 'Somebody else changed this meanwhile',
+        detail: `Theirs stands: ${JSON.stringify(theirs) ?? 'removed'}. Yours was: ${JSON.stringify(ours) ?? 'removed'}. Set it again if yours is right.`,
+        life: 12000,
+      })
+      await load()
+      return
+    }
+    toast.add({ severity: 'error', summary: 'Not changed', detail: titleOf(error), life: 8000 })
+  }
+
+  function edit(...patch: Op[]): Promise<boolean> {
+    const base = view.value?.revision ?? 0
+    const request = requestKey()
+    return change(() => api.patch<DocumentView>(address(), { base, patch }, request))
+  }
+
+  const undo = () => change(() => api.post<DocumentView>(address('/undo'), {}, requestKey()))
+  const redo = () => change(() => api.post<DocumentView>(address('/redo'), {}, requestKey()))
+
+  return { view, body, saving, failed, load, edit, undo, redo }
+}
+
+export type Edit = (...patch: Op[]) => Promise<boolean>

@@ -1,0 +1,104 @@
+import { useStorage } from '@vueuse/core'
+import { computed, ref, shallowRef, type Ref as VueRef } from 'vue'
+import { api, ProblemError, titleOf } from '@/api/client'
+import type { Answers, Entry, Recorded, Ref, Rehearsed, RowsView, View } from '@/api/types'
+import type { SurfaceSource } from '@/surface/source'
+
+/**
+ * A rehearsal of the draft. The answers given so far are replayed on the server from
+ * the start each time, in a transaction that is rolled back.
+ */
+export function useRehearsal(walkthrough: string, as: VueRef<number>) {
+  const path = `/build/rehearsals/${walkthrough}`
+  const remembered = useStorage<Recorded[]>(`plainpath.rehearsal.${walkthrough}`, [])
+  const recorded = shallowRef<Recorded[]>([])
+  const view = shallowRef<View | null>(null)
+  const trace = shallowRef<Entry[]>([])
+  const samples = shallowRef<Record<string, string>>({})
+  const problems = ref<Record<string, string>>({})
+  const failed = ref('')
+  const busy = ref(false)
+  const kept = ref(false)
+  let asked = 0
+
+  async function play(answers: Recorded[], options: { upto?: string; keep?: boolean } = {}): Promise<void> {
+    const mine = ++asked
+    busy.value = true
+    failed.value = ''
+    problems.value = {}
+    try {
+      const done = await api.post<Rehearsed>(path, {
+        as: as.value,
+        recorded: answers,
+        remembered: remembered.value,
+        look: {},
+        ...options,
+      })
+      if (mine !== asked) return
+      recorded.value = answers.slice(0, done.taken)
+      view.value = done.view ?? null
+      trace.value = done.trace
+      samples.value = done.samples as Record<string, string>
+      kept.value = done.kept
+      for (const p of done.problems ?? []) problems.value[p.pointer.slice(1)] = p.text
+      if (done.stopped && !done.problems?.some((p) => p.pointer)) failed.value = done.stopped
+    } catch (error) {
+      if (mine !== asked) return
+      failed.value = titleOf(error)
+      if (error instanceof ProblemError && error.problem.findings) failed.value = ''
+    } finally {
+      if (mine === asked) busy.value = false
+    }
+  }
+
+  function remember(one: Recorded): void {
+    remembered.value = [...remembered.value.filter((r) => r.screen !== one.screen), one]
+  }
+
+  const next = (answers: Answers) => {
+    const one: Recorded = { screen: view.value!.step, answers }
+    remember(one)
+    return play([...recorded.value, one])
+  }
+  const back = () => play(recorded.value.slice(0, -1))
+  const restart = () => play([])
+  const again = () => play(recorded.value)
+  const keep = () => play(recorded.value, { keep: true })
+
+  /** Replays what was answered before, up to a screen. */
+  function to(screen: string, screensBefore: string[]): Promise<void> {
+    const answers = screensBefore
+      .map((s) => remembered.value.find((r) => r.screen === s))
+      .filter((r): r is Recorded => !!r)
+    return play(answers, { upto: screen })
+  }
+
+  const ask = <T>(tail: string, more: Record<string, unknown>) =>
+    api.post<T>(path + tail, { as: as.value, recorded: recorded.value, remembered: [], look: {}, ...more })
+  const source: SurfaceSource = {
+    rows: (part, look) => ask<RowsView>('/rows', { part, look }),
+    options: (part, text) => ask<Ref[]>('/options', { part, text }),
+    recordAddress: () => null,
+  }
+  const place = computed(() => view.value?.step ?? '')
+
+  return {
+    view,
+    trace,
+    samples,
+    problems,
+    failed,
+    busy,
+    kept,
+    source,
+    place,
+    next,
+    back,
+    restart,
+    again,
+    keep,
+    to,
+  }
+}
+
+export type Rehearsal = ReturnType<typeof useRehearsal>

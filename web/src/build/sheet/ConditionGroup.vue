@@ -1,0 +1,177 @@
+<script setup lang="ts">
+import { IconX } from '@tabler/icons-vue'
+import Button from 'primevue/button'
+import Select from 'primevue/select'
+import { computed } from 'vue'
+import type { Condition } from '@/api/types'
+import { useBuild } from '../build'
+import ConditionRow from './ConditionRow.vue'
+
+/** Conditions joined by all or any, to any depth, also on related records. */
+const props = defineProps<{ step: string; object: string; nested?: boolean }>()
+const condition = defineModel<Condition>({ required: true })
+const emit = defineEmits<{ remove: [] }>()
+const build = useBuild()
+
+const joins = [
+  { key: 'all', label: 'all of these hold' },
+  { key: 'any', label: 'any of these holds' },
+]
+const join = computed(() => (condition.value.any ? 'any' : 'all'))
+const single = computed(
+  () => !!(condition.value.field || condition.value.related || condition.value.expression),
+)
+const members = computed<Condition[]>(() =>
+  single.value ? [condition.value] : (condition.value.any ?? condition.value.all ?? []),
+)
+const referrers = computed(() =>
+  build.referrers(props.object).map((r) => ({
+    key: r.object.key + '/' + r.field.key,
+    label: `has a ${r.object.label.toLowerCase()} (${r.field.label}) …`,
+    object: r.object.key,
+    field: r.field.key,
+  })),
+)
+const has = [
+  { key: false, label: 'has a' },
+  { key: true, label: 'has no' },
+]
+
+function write(list: Condition[], how = join.value): void {
+  condition.value = how === 'any' ? { any: list } : { all: list }
+}
+
+function set(i: number, c: Condition): void {
+  const list = [...members.value]
+  list[i] = c
+  write(list)
+}
+
+function relate(key: string): void {
+  const r = referrers.value.find((x) => x.key === key)
+  if (r) write([...members.value, { related: { object: r.object, field: r.field, where: { all: [] } } }])
+}
+</script>
+
+<template>
+  <div class="group" :class="{ nested }">
+    <div v-if="members.length > 1 || nested" class="row">
+      where
+      <Select
+        :model-value="join"
+        :options="joins"
+        option-label="label"
+        option-value="key"
+        size="small"
+        aria-label="How the conditions are joined"
+        @update:model-value="write(members, $event)"
+      />
+      <Button
+        v-if="nested"
+        text
+        size="small"
+        severity="secondary"
+        aria-label="Remove the group"
+        @click="emit('remove')"
+        ><IconX :size="15"
+      /></Button>
+    </div>
+    <template v-for="(c, i) in members" :key="i">
+      <div v-if="c.related" class="related">
+        <div class="row">
+          <Select
+            :model-value="!!c.related.none"
+            :options="has"
+            option-label="label"
+            option-value="key"
+            size="small"
+            aria-label="Has or has not"
+            @update:model-value="set(i, { related: { ...c.related!, none: $event || undefined } })"
+          />
+          <strong>{{ build.object(c.related.object)?.label.toLowerCase() }}</strong>
+          <Button
+            text
+            size="small"
+            severity="secondary"
+            aria-label="Remove the condition"
+            @click="write(members.filter((_, n) => n !== i))"
+            ><IconX :size="15"
+          /></Button>
+        </div>
+        <ConditionGroup
+          :model-value="c.related.where"
+          :step="step"
+          :object="c.related.object"
+          @update:model-value="set(i, { related: { ...c.related!, where: $event } })"
+        />
+      </div>
+      <ConditionGroup
+        v-else-if="c.all || c.any"
+        :model-value="c"
+        :step="step"
+        :object="object"
+        nested
+        @update:model-value="set(i, $event)"
+        @remove="write(members.filter((_, n) => n !== i))"
+      />
+      <div v-else-if="c.expression" class="row">
+        <code>{{ c.expression }}</code>
+        <Button
+          text
+          size="small"
+          severity="secondary"
+          aria-label="Remove the condition"
+          @click="write(members.filter((_, n) => n !== i))"
+          ><IconX :size="15"
+        /></Button>
+      </div>
+      <ConditionRow
+        v-else
+        :model-value="c"
+        :step="step"
+        :object="object"
+        @update:model-value="set(i, $event)"
+        @remove="write(members.filter((_, n) => n !== i))"
+      />
+    </template>
+    <div class="row">
+      <Button
+        text
+        size="small"
+        label="Condition"
+        icon=""
+        @click="write([...members, { field: '', op: 'is' }])"
+      />
+      <Button text size="small" label="Group" @click="write([...members, { any: [] }])" />
+      <Select
+        v-if="referrers.length"
+        :model-value="null"
+        :options="referrers"
+        option-label="label"
+        option-value="key"
+        size="small"
+        placeholder="related records…"
+        aria-label="Add a condition on related records"
+        @update:model-value="relate"
+      />
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.group {
+  display: flex;
+  flex-direction: column;
+  gap: 0.4rem;
+}
+.nested,
+.related {
+  border-left: 2px solid var(--line);
+  padding-left: 0.8rem;
+}
+.related {
+  display: flex;
+  flex-direction: column;
+  gap: 0.4rem;
+}
+</style>

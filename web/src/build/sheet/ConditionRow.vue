@@ -1,0 +1,144 @@
+<script setup lang="ts">
+import { IconX } from '@tabler/icons-vue'
+import Button from 'primevue/button'
+import Select from 'primevue/select'
+import { computed } from 'vue'
+import type { Condition, Operand } from '@/api/types'
+import { useBuild } from '../build'
+import { operatorWord } from '../words'
+import OperandSlot from './OperandSlot.vue'
+import PathPicker from './PathPicker.vue'
+
+const props = defineProps<{ step: string; object: string }>()
+const condition = defineModel<Condition>({ required: true })
+const emit = defineEmits<{ remove: [] }>()
+const build = useBuild()
+const field = computed(() => build.fieldAt(props.object, condition.value.field ?? ''))
+const type = computed(() => (field.value?.type === 'worked_out' ? field.value.result : field.value?.type))
+const operators = computed(() =>
+  (build.contents?.operators[type.value ?? 'text'] ?? []).map((op) => ({
+    op,
+    label: operatorWord(op, type.value),
+  })),
+)
+const bare = computed(() => ['is_empty', 'is_not_empty'].includes(condition.value.op ?? ''))
+const days = computed(() => condition.value.op?.startsWith('within') ?? false)
+const asksEmpty = computed(
+  () => !!condition.value.value?.expression && !['today', 'now'].includes(condition.value.value.expression),
+)
+const meanings = [
+  { key: 'nothing', label: 'finds nothing' },
+  { key: 'skip', label: 'is skipped' },
+]
+
+function setField(path: string): void {
+  const next = build.fieldAt(props.object, path)
+  const t = next?.type === 'worked_out' ? next.result : next?.type
+  condition.value = { field: path, op: build.contents?.operators[t ?? 'text']?.[0] ?? 'is' }
+}
+
+function setOp(op: string): void {
+  const { field: path, value, empty } = condition.value
+  condition.value = ['is_empty', 'is_not_empty'].includes(op)
+    ? { field: path, op }
+    : { field: path, op, value, empty }
+}
+
+function setValue(value: Operand | undefined): void {
+  const empty = value?.expression ? (condition.value.empty ?? 'nothing') : undefined
+  condition.value = { ...condition.value, value, empty }
+}
+
+function setOne(i: number, value: Operand | undefined): void {
+  const values = [...(condition.value.values ?? [])]
+  if (value) values[i] = value
+  else values.splice(i, 1)
+  condition.value = { ...condition.value, values }
+}
+</script>
+
+<template>
+  <div class="condition">
+    <PathPicker
+      :model-value="condition.field ?? ''"
+      :object="object"
+      label="Field"
+      @update:model-value="setField"
+    />
+    <Select
+      v-if="field"
+      :model-value="condition.op"
+      :options="operators"
+      option-label="label"
+      option-value="op"
+      size="small"
+      aria-label="Comparison"
+      @update:model-value="setOp"
+    />
+    <template v-if="field && !bare">
+      <template v-if="condition.op === 'one_of'">
+        <OperandSlot
+          v-for="(v, i) in condition.values ?? []"
+          :key="i"
+          :model-value="v"
+          :step="step"
+          :field="field"
+          label="Value"
+          @update:model-value="setOne(i, $event)"
+        />
+        <Button
+          text
+          size="small"
+          label="another value"
+          @click="setOne(condition.values?.length ?? 0, { literal: null })"
+        />
+      </template>
+      <OperandSlot
+        v-else
+        :model-value="condition.value"
+        :step="step"
+        :field="field"
+        :kind="days ? 'whole' : undefined"
+        label="Value"
+        @update:model-value="setValue"
+      />
+      <template v-if="condition.op === 'between'">
+        and
+        <OperandSlot
+          :model-value="condition.to"
+          :step="step"
+          :field="field"
+          label="Upper value"
+          @update:model-value="condition = { ...condition, to: $event }"
+        />
+      </template>
+      <span v-if="asksEmpty" class="empty">
+        if that is empty, the condition
+        <Select
+          :model-value="condition.empty ?? 'nothing'"
+          :options="meanings"
+          option-label="label"
+          option-value="key"
+          size="small"
+          aria-label="If the value is empty"
+          @update:model-value="condition = { ...condition, empty: $event }"
+        />
+      </span>
+    </template>
+    <Button text size="small" severity="secondary" aria-label="Remove the condition" @click="emit('remove')"
+      ><IconX :size="15"
+    /></Button>
+  </div>
+</template>
+
+<style scoped>
+.condition {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 0.35rem;
+}
+.empty {
+  color: var(--muted);
+}
+</style>

@@ -1,0 +1,111 @@
+<script setup lang="ts">
+import Checkbox from 'primevue/checkbox'
+import Select from 'primevue/select'
+import { computed } from 'vue'
+import type { FieldDef, InputPart, Operand, Part } from '@/api/types'
+import { keyFrom, useBuild } from '../build'
+import { typeWords } from '../words'
+import OperandSlot from './OperandSlot.vue'
+import TextSlot from './TextSlot.vue'
+
+const props = defineProps<{ step: string; part: Part }>()
+const emit = defineEmits<{ change: [input: InputPart] }>()
+const build = useBuild()
+const input = computed(() => props.part.input!)
+const types = Object.entries(typeWords)
+  .filter(([key]) => key !== 'worked_out' && key !== 'running_number')
+  .map(([key, label]) => ({ key, label }))
+const field = computed<FieldDef>(() => ({ ...input.value, key: props.part.key, label: 'Starts with' }))
+const choices = computed(() => (input.value.choices ?? []).map((c) => c.label).join('\n'))
+
+function change(some: Partial<InputPart>): void {
+  emit('change', { ...input.value, ...some })
+}
+
+function setType(type: string): void {
+  const start: InputPart = { type, required: input.value.required, help: input.value.help }
+  if (type === 'choice') start.choices = [{ key: 'first', label: 'First' }]
+  if (type === 'reference') start.object = build.contents?.objects.find((o) => o.key !== 'person')?.key
+  emit('change', start)
+}
+
+/** One choice a line; those that stay keep their keys. */
+function setChoices(text: string): void {
+  const taken: string[] = []
+  const next = text
+    .split('\n')
+    .map((l) => l.trim())
+    .filter(Boolean)
+    .map((label) => {
+      const key = input.value.choices?.find((c) => c.label === label)?.key ?? keyFrom(label, taken)
+      taken.push(key)
+      return { key, label }
+    })
+  change({ choices: next })
+}
+
+function setDefault(o: Operand | undefined): void {
+  change({ default: o && (o.expression || o.literal !== null) ? o : undefined })
+}
+</script>
+
+<template>
+  <div class="row">
+    asks for
+    <Select
+      :model-value="input.type"
+      :options="types"
+      option-label="label"
+      option-value="key"
+      size="small"
+      aria-label="Type of the input"
+      @update:model-value="setType"
+    />
+    <Select
+      v-if="input.type === 'reference'"
+      :model-value="input.object"
+      :options="build.contents?.objects"
+      option-label="label"
+      option-value="key"
+      size="small"
+      filter
+      aria-label="Which object"
+      @update:model-value="change({ object: $event, default: undefined })"
+    />
+    <label class="row"
+      ><Checkbox
+        :model-value="!!input.required"
+        binary
+        @update:model-value="change({ required: $event || undefined })"
+      />
+      needed</label
+    >
+    help
+    <TextSlot
+      :model-value="input.help ?? ''"
+      label="Help text"
+      placeholder="none"
+      @update:model-value="change({ help: $event || undefined })"
+    />
+  </div>
+  <div v-if="input.type === 'choice'" class="choices">
+    <span>choices, one a line</span>
+    <TextSlot long :model-value="choices" label="Choices, one a line" @update:model-value="setChoices" />
+  </div>
+  <div class="row">
+    starts with
+    <OperandSlot
+      :model-value="input.default"
+      :step="step"
+      :field="field"
+      label="Starts with"
+      @update:model-value="setDefault"
+    />
+  </div>
+</template>
+
+<style scoped>
+.choices {
+  max-width: 22rem;
+}
+</style>

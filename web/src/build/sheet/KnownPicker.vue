@@ -1,0 +1,90 @@
+<script setup lang="ts">
+import AutoComplete, { type AutoCompleteCompleteEvent } from 'primevue/autocomplete'
+import { computed, ref, watch } from 'vue'
+import { matching, useBuild } from '../build'
+import { useSheet } from './context'
+import { kindWords, knownValues, suits, type Known } from './known'
+
+/** Picks a known value by its words or path, or takes an expression as typed. */
+const props = defineProps<{
+  step: string
+  label: string
+  kind?: string
+  object?: string
+  placeholder?: string
+}>()
+const expression = defineModel<string>({ required: true })
+const build = useBuild()
+const sheet = useSheet()
+const text = ref<string | Known>('')
+const found = ref<Known[]>([])
+
+watch(expression, (e) => (text.value = e), { immediate: true })
+
+const known = computed(() =>
+  knownValues(build, sheet.scopes.value[props.step] ?? [], sheet.samples.value).map((k) => ({
+    ...k,
+    label: k.label + ' ' + k.path,
+    words: k.label,
+  })),
+)
+
+function complete(event: AutoCompleteCompleteEvent): void {
+  const fitting = known.value.filter((k) => suits(k, props.kind, props.object))
+  const all = event.query && event.query !== expression.value ? matching(fitting, event.query) : fitting
+  found.value = all.slice(0, 60)
+}
+
+function commit(): void {
+  const now = typeof text.value === 'string' ? text.value.trim() : text.value.path
+  if (now !== expression.value) expression.value = now
+}
+</script>
+
+<template>
+  <AutoComplete
+    v-model="text"
+    :suggestions="found"
+    option-label="path"
+    :delay="0"
+    :min-length="0"
+    complete-on-focus
+    :aria-label="label"
+    :placeholder="placeholder ?? 'known value'"
+    size="small"
+    class="known"
+    :pt="{ pcInputText: { root: { 'aria-label': label } } }"
+    empty-search-message="No known value of that kind here. An expression can be typed."
+    @complete="complete"
+    @option-select="commit"
+    @blur="commit"
+    @keydown.enter="commit"
+  >
+    <template #option="{ option }">
+      <span class="option">
+        <span>{{ option.words }}</span>
+        <span class="muted path">{{ option.path }}</span>
+        <span class="muted">{{ kindWords(option, build) }}</span>
+        <span class="sample">{{ option.sample }}</span>
+      </span>
+    </template>
+  </AutoComplete>
+</template>
+
+<style scoped>
+.known {
+  min-width: 15rem;
+}
+.option {
+  display: grid;
+  grid-template-columns: minmax(13rem, auto) minmax(10rem, auto) 9rem 11rem;
+  gap: 1rem;
+  font-size: 0.9rem;
+}
+.sample {
+  color: var(--good);
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+</style>

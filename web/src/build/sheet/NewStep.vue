@@ -1,0 +1,139 @@
+<script setup lang="ts">
+import AutoComplete, { type AutoCompleteCompleteEvent } from 'primevue/autocomplete'
+import { computed, onMounted, ref } from 'vue'
+import type { Step } from '@/api/types'
+import { keyFrom, matching, useBuild } from '../build'
+
+/** Makes a step from its verb: "screen", "search customers", "add visit" … */
+const props = defineProps<{ taken: string[] }>()
+const emit = defineEmits<{ make: [step: Step]; cancel: [] }>()
+const build = useBuild()
+const text = ref<string | Option>('')
+const found = ref<Option[]>([])
+const box = ref<{ $el: HTMLElement } | null>(null)
+
+interface Option {
+  label: string
+  what: string
+  make: (words: string) => Step
+}
+
+const verbs = computed<Option[]>(() => {
+  const objects = build.contents?.objects.filter((o) => o.key !== 'person') ?? []
+  const key = (words: string) => keyFrom(words, [...props.taken, 'person', 'today', 'now'])
+  return [
+    {
+      label: 'Screen',
+      what: 'the person sees and enters something',
+      make: (words) => ({
+        key: key(words || 'screen'),
+        kind: 'screen',
+        title: words || 'New screen',
+        screen: { bands: [] },
+      }),
+    },
+    ...objects.map((o) => ({
+      label: 'Search ' + o.plural.toLowerCase(),
+      what: 'find records',
+      make: () => ({
+        key: key(o.plural),
+        kind: 'search',
+        title: o.plural,
+        search: { object: o.key, where: { all: [] }, order: [{ path: o.label_field }] },
+      }),
+    })),
+    ...objects.map((o) => ({
+      label: 'Add ' + o.label.toLowerCase(),
+      what: 'write new records',
+      make: () => ({
+        key: key('new ' + o.label),
+        kind: 'add',
+        title: 'Add the ' + o.label.toLowerCase(),
+        add: { object: o.key, values: [] },
+      }),
+    })),
+    {
+      label: 'Branch',
+      what: 'go one of several ways',
+      make: (words) => ({
+        key: key(words || 'branch'),
+        kind: 'branch',
+        title: words || 'Which way?',
+        branch: { ways: [], otherwise: [] },
+      }),
+    },
+    {
+      label: 'Finish',
+      what: 'a closing screen',
+      make: (words) => ({
+        key: key(words || 'done'),
+        kind: 'finish',
+        title: words || 'Done',
+        finish: { message: 'Done.' },
+      }),
+    },
+  ]
+})
+
+/** "Screen: Which customer?" makes a screen of that title. */
+function split(query: string): [string, string] {
+  const at = query.indexOf(':')
+  return at < 0 ? [query, ''] : [query.slice(0, at), query.slice(at + 1).trim()]
+}
+
+let words = ''
+
+function complete(event: AutoCompleteCompleteEvent): void {
+  const [verb, rest] = split(event.query)
+  words = rest
+  found.value = matching(verbs.value, verb)
+}
+
+function take(option: Option): void {
+  emit('make', option.make(words))
+}
+
+onMounted(() => box.value?.$el.querySelector('input')?.focus())
+</script>
+
+<template>
+  <div class="new" @keydown.esc.stop="emit('cancel')">
+    <AutoComplete
+      ref="box"
+      v-model="text"
+      :suggestions="found"
+      option-label="label"
+      :delay="0"
+      :min-length="0"
+      complete-on-focus
+      auto-option-focus
+      placeholder="Screen: its title · search … · add … · branch · finish"
+      fluid
+      :pt="{ pcInputText: { root: { 'aria-label': 'New step: type its verb' } } }"
+      @complete="complete"
+      @option-select="take($event.value)"
+    >
+      <template #option="{ option }">
+        <span class="option"
+          >{{ option.label }} <span class="muted">{{ option.what }}</span></span
+        >
+      </template>
+    </AutoComplete>
+    <button type="button" class="plain muted" @click="emit('cancel')">Cancel</button>
+  </div>
+</template>
+
+<style scoped>
+.new {
+  display: flex;
+  gap: 0.8rem;
+  padding: 0.4rem 0.8rem;
+  max-width: 40rem;
+}
+.option {
+  display: flex;
+  justify-content: space-between;
+  gap: 2rem;
+  width: 100%;
+}
+</style>

@@ -1,0 +1,103 @@
+<script setup lang="ts">
+import Select from 'primevue/select'
+import { computed, ref, watch } from 'vue'
+import { api } from '@/api/client'
+import type { FieldDef, Operand, Ref } from '@/api/types'
+import ValueInput from '@/surface/ValueInput.vue'
+import { useBuild } from '../build'
+import { kindOf } from './known'
+import KnownPicker from './KnownPicker.vue'
+
+/** The value of a condition or of a field to be set: typed in, or a known value. */
+const props = defineProps<{ step: string; label: string; field: FieldDef; kind?: string }>()
+const operand = defineModel<Operand | undefined>({ required: true })
+const build = useBuild()
+const kinds = [
+  { key: 'known', label: 'known value' },
+  { key: 'typed', label: 'typed in' },
+]
+const mode = ref('known')
+watch(
+  operand,
+  (o) => {
+    if (o?.expression) mode.value = 'known'
+    else if (o?.literal !== undefined) mode.value = 'typed'
+  },
+  { immediate: true },
+)
+
+const expression = computed({
+  get: () => operand.value?.expression ?? '',
+  set: (e: string) => (operand.value = { expression: e }),
+})
+const literal = ref<unknown>(null)
+watch(
+  () => operand.value?.literal,
+  (l) => (literal.value = l ?? null),
+  { immediate: true },
+)
+
+function commit(): void {
+  if (JSON.stringify(literal.value) !== JSON.stringify(operand.value?.literal ?? null))
+    operand.value = { literal: literal.value }
+}
+
+const type = computed(() =>
+  props.kind === 'whole'
+    ? 'whole_number'
+    : props.field.type === 'worked_out'
+      ? props.field.result!
+      : props.field.type,
+)
+const instant = ['yes_no', 'choice', 'date', 'date_time', 'reference', 'person']
+const target = computed(() => (props.field.type === 'person' ? 'person' : props.field.object))
+const id = 'op-' + Math.random().toString(36).slice(2)
+
+function typed(v: unknown): void {
+  literal.value = v
+  if (instant.includes(type.value)) commit()
+}
+
+const find = (text: string) =>
+  api.get<Ref[]>(`/build/objects/${target.value}/options?text=${encodeURIComponent(text)}`)
+</script>
+
+<template>
+  <span class="operand">
+    <Select
+      v-model="mode"
+      :options="kinds"
+      option-label="label"
+      option-value="key"
+      size="small"
+      :aria-label="label + ': where from'"
+    />
+    <KnownPicker
+      v-if="mode === 'known'"
+      v-model="expression"
+      :step="step"
+      :label="label"
+      :kind="kind ?? kindOf(field)"
+      :object="target"
+    />
+    <span v-else @focusout="commit" @keydown.enter="commit">
+      <ValueInput
+        :id="id"
+        :model-value="literal"
+        :type="type"
+        :choices="field.choices"
+        :currency="build.contents?.currency"
+        :find="target ? find : undefined"
+        @update:model-value="typed"
+      />
+    </span>
+  </span>
+</template>
+
+<style scoped>
+.operand {
+  display: inline-flex;
+  gap: 0.3rem;
+  align-items: center;
+}
+</style>

@@ -1,0 +1,133 @@
+<script setup lang="ts">
+import { IconArrowDown, IconArrowUp, IconX } from '@tabler/icons-vue'
+import Button from 'primevue/button'
+import { computed } from 'vue'
+import type { Finding, Part } from '@/api/types'
+import { useBuild } from '../build'
+import ColumnsEditor from './ColumnsEditor.vue'
+import { useSheet } from './context'
+import FindingNote from './FindingNote.vue'
+import InputPartEditor from './InputPartEditor.vue'
+import KnownPicker from './KnownPicker.vue'
+import { knownValues } from './known'
+import TablePartEditor from './TablePartEditor.vue'
+import TextSlot from './TextSlot.vue'
+
+const props = defineProps<{ step: string; pointer: string; first: boolean; last: boolean }>()
+const part = defineModel<Part>({ required: true })
+const emit = defineEmits<{ remove: []; move: [by: number] }>()
+const build = useBuild()
+const sheet = useSheet()
+const findings = computed<Finding[]>(() =>
+  sheet.findings.value.filter(
+    (f) => f.pointer === props.pointer || f.pointer.startsWith(props.pointer + '/'),
+  ),
+)
+const names: Record<string, string> = { input: 'Input', table: 'Table', details: 'Details', text: 'Text' }
+const detailsObject = computed(
+  () =>
+    knownValues(build, sheet.scopes.value[props.step] ?? [], {}).find(
+      (k) => k.path === part.value.details?.source,
+    )?.object,
+)
+
+function change(some: Partial<Part>): void {
+  part.value = { ...part.value, ...some }
+}
+</script>
+
+<template>
+  <div class="part">
+    <div class="row">
+      <strong>{{ names[part.kind] }}</strong>
+      <TextSlot
+        v-if="part.kind !== 'text'"
+        :model-value="part.label ?? ''"
+        label="Label"
+        placeholder="label"
+        @update:model-value="change({ label: $event })"
+      />
+      <span class="muted">known as {{ step }}.{{ part.key }}</span>
+      <span class="space" />
+      <Button
+        v-if="!first"
+        text
+        size="small"
+        severity="secondary"
+        aria-label="Move the part up"
+        @click="emit('move', -1)"
+        ><IconArrowUp :size="15"
+      /></Button>
+      <Button
+        v-if="!last"
+        text
+        size="small"
+        severity="secondary"
+        aria-label="Move the part down"
+        @click="emit('move', 1)"
+        ><IconArrowDown :size="15"
+      /></Button>
+      <Button text size="small" severity="secondary" aria-label="Remove the part" @click="emit('remove')"
+        ><IconX :size="15"
+      /></Button>
+    </div>
+    <InputPartEditor v-if="part.input" :part="part" :step="step" @change="change({ input: $event })" />
+    <TablePartEditor v-else-if="part.table" :part="part" :step="step" @change="change({ table: $event })" />
+    <template v-else-if="part.details">
+      <div class="row">
+        of
+        <KnownPicker
+          :model-value="part.details.source"
+          :step="step"
+          kind="record"
+          label="Details of"
+          placeholder="one record"
+          @update:model-value="change({ details: { ...part.details!, source: $event } })"
+        />
+      </div>
+      <ColumnsEditor
+        v-if="detailsObject"
+        :model-value="part.details.fields"
+        :object="detailsObject"
+        label="fields"
+        @update:model-value="change({ details: { ...part.details!, fields: $event } })"
+      />
+    </template>
+    <TextSlot
+      v-else
+      long
+      :model-value="part.text ?? ''"
+      label="Text"
+      placeholder="Values stand in braces: {today}"
+      @update:model-value="change({ text: $event })"
+    />
+    <div v-if="part.kind !== 'text' || part.offered_when" class="row offered">
+      offered when
+      <KnownPicker
+        :model-value="part.offered_when ?? ''"
+        :step="step"
+        kind="yesno"
+        label="Offered when"
+        placeholder="always"
+        @update:model-value="change({ offered_when: $event || undefined })"
+      />
+    </div>
+    <FindingNote v-for="f in findings" :key="f.pointer + f.text" :finding="f" />
+  </div>
+</template>
+
+<style scoped>
+.part {
+  display: flex;
+  flex-direction: column;
+  gap: 0.35rem;
+  border-left: 2px solid var(--line);
+  padding: 0.2rem 0 0.2rem 0.8rem;
+}
+.space {
+  flex: 1;
+}
+.offered {
+  color: var(--muted);
+}
+</style>

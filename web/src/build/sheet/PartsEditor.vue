@@ -1,0 +1,100 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import { computed } from 'vue'
+import type { Band, Part } from '@/api/types'
+import { keyFrom, useBuild } from '../build'
+import { drop, put, swap } from '../document'
+import { useSheet } from './context'
+import { knownValues } from './known'
+import PartEditor from './PartEditor.vue'
+
+/** The parts of a screen, band by band. The pointer is that of the bands' owner. */
+const props = defineProps<{ step: string; bands: Band[]; pointer: string }>()
+const build = useBuild()
+const sheet = useSheet()
+const taken = computed(() => props.bands.flatMap((b) => b.columns.flatMap((c) => c.parts.map((p) => p.key))))
+const known = computed(() => knownValues(build, sheet.scopes.value[props.step] ?? [], {}))
+
+function fresh(kind: string): Part {
+  const key = keyFrom(kind, taken.value)
+  if (kind === 'input') return { key, kind, label: 'New input', input: { type: 'text', required: true } }
+  if (kind === 'text') return { key, kind, text: 'A text' }
+  if (kind === 'details') {
+    const record = known.value.filter((k) => k.kind === 'record' && !k.path.startsWith('person')).at(-1)
+    const label = build.object(record?.object)?.label_field
+    return {
+      key,
+      kind,
+      label: 'Details',
+      details: { source: record?.path ?? '', fields: label ? [{ path: label }] : [] },
+    }
+  }
+  const list = known.value.filter((k) => k.kind === 'list').at(-1)
+  const object = build.object(list?.object)
+  return {
+    key: keyFrom(object?.key ?? 'table', taken.value),
+    kind,
+    label: object?.plural ?? 'Table',
+    table: {
+      source: list?.path ?? '',
+      select: 'one',
+      columns: object ? [{ path: object.label_field }] : [],
+    },
+  }
+}
+
+function add(kind: string): void {
+  const part = fresh(kind)
+  const last = props.bands.length - 1
+  if (last < 0) void sheet.edit(put(props.pointer + '/bands', [{ columns: [{ parts: [part] }] }]))
+  else if (props.bands[last].columns.length === 1)
+    void sheet.edit(put(`${props.pointer}/bands/${last}/columns/0/parts/-`, part))
+  else void sheet.edit(put(`${props.pointer}/bands/-`, { columns: [{ parts: [part] }] }))
+}
+
+function place(i: number, j: number): string {
+  return `${props.pointer}/bands/${i}/columns/${j}/parts`
+}
+
+function remove(i: number, j: number, k: number): void {
+  const band = props.bands[i]
+  if (band.columns[j].parts.length > 1) void sheet.edit(drop(`${place(i, j)}/${k}`))
+  else if (band.columns.length > 1) void sheet.edit(drop(`${props.pointer}/bands/${i}/columns/${j}`))
+  else void sheet.edit(drop(`${props.pointer}/bands/${i}`))
+}
+
+function move(i: number, j: number, k: number, by: number): void {
+  const part = props.bands[i].columns[j].parts[k]
+  void sheet.edit(drop(`${place(i, j)}/${k}`), put(`${place(i, j)}/${k + by}`, part))
+}
+</script>
+
+<template>
+  <template v-for="(band, i) in bands" :key="i">
+    <template v-for="(column, j) in band.columns" :key="j">
+      <PartEditor
+        v-for="(part, k) in column.parts"
+        :key="part.key"
+        :model-value="part"
+        :step="step"
+        :pointer="`${place(i, j)}/${k}`"
+        :first="k === 0"
+        :last="k === column.parts.length - 1"
+        @update:model-value="sheet.edit(swap(`${place(i, j)}/${k}`, $event))"
+        @remove="remove(i, j, k)"
+        @move="move(i, j, k, $event)"
+      />
+    </template>
+  </template>
+  <div class="row">
+    Add
+    <Button
+      v-for="kind in ['input', 'table', 'details', 'text']"
+      :key="kind"
+      text
+      size="small"
+      :label="kind"
+      @click="add(kind)"
+    />
+  </div>
+</template>

@@ -1,0 +1,100 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import Select from 'primevue/select'
+import { computed } from 'vue'
+import type { Step } from '@/api/types'
+import { put } from '../document'
+import AddEditor from './AddEditor.vue'
+import BranchEditor from './BranchEditor.vue'
+import { useSheet } from './context'
+import FindingNote from './FindingNote.vue'
+import PartsEditor from './PartsEditor.vue'
+import SearchEditor from './SearchEditor.vue'
+import TextSlot from './TextSlot.vue'
+
+const props = defineProps<{ step: Step; pointer: string }>()
+const emit = defineEmits<{ remove: [] }>()
+const sheet = useSheet()
+const endings = [
+  { key: 'home', label: 'to the home page' },
+  { key: 'again', label: 'to the start again' },
+]
+// Findings of a part stand with the part; the rest stand here.
+const findings = computed(() =>
+  sheet.findings.value.filter((f) => f.step === props.step.key && !f.pointer.includes('/parts/')),
+)
+</script>
+
+<template>
+  <div class="editor" :aria-label="'Settings of ' + (step.title || step.key)" role="group">
+    <div class="row">
+      <TextSlot
+        :model-value="step.title ?? ''"
+        label="Title"
+        placeholder="title"
+        class="title"
+        @update:model-value="sheet.edit(put(pointer + '/title', $event))"
+      />
+      <span class="muted">known as {{ step.key }}</span>
+      <span class="space" />
+      <Button text size="small" severity="danger" label="Remove the step" @click="emit('remove')" />
+    </div>
+    <template v-if="step.screen">
+      <PartsEditor :step="step.key" :bands="step.screen.bands" :pointer="pointer + '/screen'" />
+      <div class="row">
+        The button says
+        <TextSlot
+          :model-value="step.screen.next ?? ''"
+          label="Label of the button"
+          placeholder="Next"
+          @update:model-value="sheet.edit(put(pointer + '/screen/next', $event))"
+        />
+      </div>
+    </template>
+    <SearchEditor v-else-if="step.search" :step="step" :pointer="pointer" />
+    <AddEditor v-else-if="step.add" :step="step" :pointer="pointer" />
+    <BranchEditor v-else-if="step.branch" :step="step" :pointer="pointer" />
+    <template v-else-if="step.finish">
+      <TextSlot
+        long
+        :model-value="step.finish.message"
+        label="Closing message"
+        @update:model-value="sheet.edit(put(pointer + '/finish/message', $event))"
+      />
+      <PartsEditor :step="step.key" :bands="step.finish.bands ?? []" :pointer="pointer + '/finish'" />
+      <div class="row">
+        The button leads
+        <Select
+          :model-value="step.finish.go || 'home'"
+          :options="endings"
+          option-label="label"
+          option-value="key"
+          size="small"
+          aria-label="Where the button leads"
+          @update:model-value="sheet.edit(put(pointer + '/finish/go', $event))"
+        />
+      </div>
+    </template>
+    <FindingNote v-for="f in findings" :key="f.pointer + f.text" :finding="f" />
+  </div>
+</template>
+
+<style scoped>
+.editor {
+  display: flex;
+  flex-direction: column;
+  gap: 0.6rem;
+  padding: 0.7rem 0.8rem 0.9rem;
+  background: var(--panel);
+  border: solid var(--line);
+  border-width: 0 0 1px;
+  border-left: 3px solid var(--accent);
+}
+.space {
+  flex: 1;
+}
+.title {
+  min-width: 18rem;
+  font-weight: 600;
+}
+</style>

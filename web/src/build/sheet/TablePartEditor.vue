@@ -1,0 +1,134 @@
+<script setup lang="ts">
+import InputText from 'primevue/inputtext'
+import MultiSelect from 'primevue/multiselect'
+import Select from 'primevue/select'
+import { computed } from 'vue'
+import type { Part, TablePart } from '@/api/types'
+import { useBuild } from '../build'
+import ColumnsEditor from './ColumnsEditor.vue'
+import { useSheet } from './context'
+import KnownPicker from './KnownPicker.vue'
+import { knownValues } from './known'
+import TextSlot from './TextSlot.vue'
+
+const props = defineProps<{ step: string; part: Part }>()
+const emit = defineEmits<{ change: [table: TablePart] }>()
+const build = useBuild()
+const sheet = useSheet()
+const table = computed(() => props.part.table!)
+const object = computed(
+  () =>
+    knownValues(build, sheet.scopes.value[props.step] ?? [], {}).find((k) => k.path === table.value.source)
+      ?.object,
+)
+const selections = [
+  { key: 'none', label: 'no row can be chosen' },
+  { key: 'one', label: 'one row is chosen' },
+  { key: 'several', label: 'several rows are chosen' },
+]
+const keywords = computed(() =>
+  object.value
+    ? build
+        .paths(object.value, 1)
+        .filter((o) => ['text', 'email', 'phone', 'long_text'].includes(o.field.result ?? o.field.type))
+    : [],
+)
+
+function change(some: Partial<TablePart>): void {
+  emit('change', { ...table.value, ...some })
+}
+
+function number(text: string): number | undefined {
+  const n = Number(text)
+  return text.trim() && Number.isInteger(n) && n > 0 ? n : undefined
+}
+
+function setSource(source: string): void {
+  const of = knownValues(build, sheet.scopes.value[props.step] ?? [], {}).find(
+    (k) => k.path === source,
+  )?.object
+  if (of === object.value || !of) change({ source })
+  else {
+    const label = build.object(of)?.label_field
+    change({ source, columns: label ? [{ path: label }] : [], keyword: undefined })
+  }
+}
+</script>
+
+<template>
+  <div class="row">
+    shows
+    <KnownPicker
+      :model-value="table.source"
+      :step="step"
+      kind="list"
+      label="What the table shows"
+      placeholder="a list"
+      @update:model-value="setSource"
+    />
+    ;
+    <Select
+      :model-value="table.select"
+      :options="selections"
+      option-label="label"
+      option-value="key"
+      size="small"
+      aria-label="How many rows are chosen"
+      @update:model-value="change({ select: $event })"
+    />
+    <template v-if="table.select === 'several'">
+      at least
+      <InputText
+        :model-value="String(table.least || '')"
+        size="small"
+        placeholder="1"
+        class="few"
+        aria-label="At least"
+        @change="change({ least: number(($event.target as HTMLInputElement).value) })"
+      />
+      at most
+      <InputText
+        :model-value="String(table.most || '')"
+        size="small"
+        placeholder="any"
+        class="few"
+        aria-label="At most"
+        @change="change({ most: number(($event.target as HTMLInputElement).value) })"
+      />
+    </template>
+  </div>
+  <template v-if="object">
+    <ColumnsEditor
+      :model-value="table.columns"
+      :object="object"
+      label="columns"
+      @update:model-value="change({ columns: $event })"
+    />
+    <div class="row">
+      keyword search in
+      <MultiSelect
+        :model-value="table.keyword ?? []"
+        :options="keywords"
+        option-label="label"
+        option-value="path"
+        size="small"
+        placeholder="nothing"
+        aria-label="Keyword search in"
+        @update:model-value="change({ keyword: $event })"
+      />
+      when empty it says
+      <TextSlot
+        :model-value="table.nothing ?? ''"
+        label="Text when empty"
+        placeholder="There is nothing in this list."
+        @update:model-value="change({ nothing: $event })"
+      />
+    </div>
+  </template>
+</template>
+
+<style scoped>
+.few {
+  width: 3.4rem;
+}
+</style>

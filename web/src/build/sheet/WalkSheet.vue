@@ -1,0 +1,191 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import { computed, nextTick, ref } from 'vue'
+import type { Entry, Step, Walkthrough } from '@/api/types'
+import { typing } from '@/frame/keys'
+import { drop, put } from '../document'
+import { useSheet } from './context'
+import NewStep from './NewStep.vue'
+import { sheetRows, stepKeys, type SheetRow } from './rows'
+import SheetRowView from './SheetRowView.vue'
+import StepEditor from './StepEditor.vue'
+
+const props = defineProps<{ walk: Walkthrough; trace: Entry[]; place: string }>()
+const emit = defineEmits<{ rehearse: [step: string]; removed: [] }>()
+const sheet = useSheet()
+const rows = computed(() => sheetRows(props.walk.steps))
+const taken = computed(() => stepKeys(props.walk.steps))
+const entries = computed(() => new Map(props.trace.map((e) => [e.step, e])))
+const openStep = ref('')
+const cursor = ref('')
+const adding = ref<{ siblings: string; index: number; after: string } | null>(null)
+const list = ref<HTMLElement | null>(null)
+
+const focused = computed(() =>
+  rows.value.some((r) => r.id === cursor.value) ? cursor.value : rows.value[0]?.id,
+)
+
+async function focus(id: string): Promise<void> {
+  cursor.value = id
+  await nextTick()
+  list.value?.querySelector<HTMLElement>(`[data-row="${CSS.escape(id)}"]`)?.focus()
+}
+
+function toggle(row: SheetRow): void {
+  if (row.step) openStep.value = openStep.value === row.id ? '' : row.id
+  cursor.value = row.id
+}
+
+function addAfter(row: SheetRow): void {
+  adding.value = { siblings: row.siblings, index: row.index + 1, after: row.id }
+}
+
+function addFirst(): void {
+  adding.value = { siblings: '/steps', index: 0, after: '' }
+}
+
+async function make(step: Step): Promise<void> {
+  const at = adding.value
+  adding.value = null
+  if (!at || !(await sheet.edit(put(`${at.siblings}/${at.index}`, step)))) return
+  openStep.value = step.key
+  await focus(step.key)
+}
+
+async function move(row: SheetRow, by: number): Promise<void> {
+  const to = row.index + by
+  if (!row.step || to < 0 || to >= row.count) return
+  await sheet.edit(drop(row.pointer), put(`${row.siblings}/${to}`, row.step))
+  await focus(row.id)
+}
+
+async function remove(row: SheetRow): Promise<void> {
+  if (!row.step) return
+  const i = rows.value.findIndex((r) => r.id === row.id)
+  const next = rows.value[i + 1]?.id ?? rows.value[i - 1]?.id
+  openStep.value = ''
+  if (await sheet.edit(drop(row.pointer))) {
+    emit('removed')
+    if (next) await focus(next)
+  }
+}
+
+function key(event: KeyboardEvent, row: SheetRow): void {
+  if (typing(event) || (event.target as HTMLElement).dataset.row === undefined) return
+  const i = rows.value.findIndex((r) => r.id === row.id)
+  if (event.altKey && event.key === 'ArrowUp') void move(row, -1)
+  else if (event.altKey && event.key === 'ArrowDown') void move(row, 1)
+  else if (event.key === 'ArrowUp') void focus(rows.value[Math.max(i - 1, 0)].id)
+  else if (event.key === 'ArrowDown') void focus(rows.value[Math.min(i + 1, rows.value.length - 1)].id)
+  else if (event.key === 'Home') void focus(rows.value[0].id)
+  else if (event.key === 'End') void focus(rows.value[rows.value.length - 1].id)
+  else if (event.key === 'Enter' && event.shiftKey) addAfter(row)
+  else if (event.key === 'Enter') toggle(row)
+  else if (event.key === 'Delete') void remove(row)
+  else return
+  event.preventDefault()
+}
+</script>
+
+<template>
+  <div class="sheet">
+    <div class="lanes" aria-hidden="true"><span>Person</span><span>Work</span><span>Records</span></div>
+    <div ref="list" role="list" aria-label="Steps">
+      <NewStep v-if="adding?.after === ''" :taken="taken" @make="make" @cancel="adding = null" />
+      <p v-if="!rows.length && !adding" class="empty">
+        This walkthrough has no steps yet.
+        <Button size="small" label="Add the first step" @click="addFirst" />
+      </p>
+      <div v-for="row in rows" :key="row.id" role="listitem" class="item">
+        <div
+          class="handle"
+          role="button"
+          :data-row="row.id"
+          :tabindex="row.id === focused ? 0 : -1"
+          :aria-expanded="row.step ? openStep === row.id : undefined"
+          :aria-label="
+            row.step ? `Step ${row.number}: ${row.step.title || row.step.key}` : `Way: ${row.way?.title}`
+          "
+          @click="toggle(row)"
+          @focus="cursor = row.id"
+          @keydown="key($event, row)"
+        >
+          <SheetRowView
+            :row="row"
+            :entry="entries.get(row.id)"
+            :open="openStep === row.id"
+            :here="!!row.step && row.id === place"
+          />
+        </div>
+        <div class="tools">
+          <Button
+            text
+            size="small"
+            label="+ step"
+            title="New step after this (Shift Enter)"
+            tabindex="-1"
+            @click="addAfter(row)"
+          />
+          <Button
+            v-if="row.step"
+            text
+            size="small"
+            label="rehearse to here"
+            tabindex="-1"
+            @click="emit('rehearse', row.id)"
+          />
+        </div>
+        <StepEditor
+          v-if="row.step && openStep === row.id"
+          :step="row.step"
+          :pointer="row.pointer"
+          @remove="remove(row)"
+        />
+        <NewStep v-if="adding?.after === row.id" :taken="taken" @make="make" @cancel="adding = null" />
+      </div>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.lanes {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1.15fr) 8.6rem;
+  position: sticky;
+  top: 0;
+  z-index: 2;
+  background: var(--paper);
+  border-bottom: 1px solid var(--ink);
+  font-size: 0.85rem;
+  color: var(--muted);
+  font-weight: 600;
+}
+.lanes span {
+  padding: 0.3rem 0.8rem;
+}
+.item {
+  position: relative;
+  border-bottom: 1px solid var(--line);
+}
+.handle:focus-visible {
+  outline-offset: -2px;
+}
+.handle:hover {
+  background: color-mix(in srgb, var(--tint) 45%, transparent);
+}
+.tools {
+  position: absolute;
+  right: 0.2rem;
+  top: 0.1rem;
+  display: none;
+  background: var(--panel);
+  border: 1px solid var(--line);
+  border-radius: 4px;
+}
+.item:hover > .tools {
+  display: block;
+}
+.empty {
+  padding: 1.4rem 0.8rem;
+}
+</style>

@@ -1,0 +1,24 @@
+import { inject, provide, type InjectionKey, type Ref } from 'vue'
+import type { Finding, Name, Step } from '@/api/types'
+import type { Edit } from '../document'
+
+/** What the editors of a sheet share. */
+export interface SheetContext {
+  edit: Edit
+  scopes: Ref<Record<string, Name[]>>
+  samples: Ref<Record<string, string>>
+  findings: Ref<Finding[]>
+  steps: Ref<Step[]>
+}
+
+const key: InjectionKey<SheetContext> = Symbol('sheet')
+
+export function provideSheet(context: SheetContext): void {
+  provide(key, context)
+}
+
+export function useSheet(): SheetContext {
+  const context = inject(key)
+  if (!context) throw new Error('an editor of the sheet stands outside a sheet')
+  return context
+}

@@ -1,0 +1,96 @@
+import type { FieldDef, Name } from '@/api/types'
+import type { useBuild } from '../build'
+
+/** A known value as the picker offers it. */
+export interface Known {
+  path: string
+  label: string
+  kind: string
+  object?: string
+  sample?: string
+}
+
+const kinds: Record<string, string> = {
+  text: 'text',
+  whole: 'whole number',
+  decimal: 'decimal',
+  money: 'money',
+  yesno: 'yes/no',
+  date: 'date',
+  instant: 'date and time',
+}
+
+export function kindWords(k: Known, build: ReturnType<typeof useBuild>): string {
+  const object = build.object(k.object)
+  if (k.kind === 'record') return 'one ' + (object?.label.toLowerCase() ?? 'record')
+  if (k.kind === 'list') return 'list of ' + (object?.plural.toLowerCase() ?? 'records')
+  return kinds[k.kind] ?? k.kind
+}
+
+/** The kind of value a field holds, as expressions call it. */
+export function kindOf(field: FieldDef | { type: string; result?: string }): string {
+  const type = field.type === 'worked_out' ? field.result : field.type
+  switch (type) {
+    case 'whole_number':
+    case 'running_number':
+      return 'whole'
+    case 'decimal':
+    case 'money':
+    case 'date':
+      return type
+    case 'yes_no':
+      return 'yesno'
+    case 'date_time':
+      return 'instant'
+    case 'reference':
+    case 'person':
+      return 'record'
+  }
+  return 'text'
+}
+
+/**
+ * Everything known at a place, with the fields of records one reference deep. Samples
+ * come from the latest rehearsal.
+ */
+export function knownValues(
+  build: ReturnType<typeof useBuild>,
+  names: Name[],
+  samples: Record<string, string>,
+): Known[] {
+  const out: Known[] = []
+  const add = (
+    path: string,
+    label: string,
+    kind: string,
+    object: string | undefined,
+    depth: number,
+  ): void => {
+    if (kind !== 'screen') out.push({ path, label, kind, object, sample: samples[path] })
+    if (kind !== 'record' || depth === 0) return
+    for (const f of build.object(object)?.fields ?? []) {
+      const target = f.type === 'person' ? 'person' : f.object
+      add(`${path}.${f.key}`, `${label} › ${f.label}`, kindOf(f), target, depth - 1)
+    }
+  }
+  for (const n of names) {
+    add(n.key, n.label, n.type.kind, n.type.object, 2)
+    for (const a of n.type.answers ?? [])
+      add(`${n.key}.${a.key}`, `${n.label} › ${a.label || a.key}`, a.type.kind, a.type.object, 2)
+    if (n.type.kind === 'list')
+      out.push({
+        path: `size(${n.key})`,
+        label: `How many: ${n.label}`,
+        kind: 'whole',
+        sample: samples[n.key],
+      })
+  }
+  return out
+}
+
+/** Which kinds do where one is wanted. */
+export function suits(known: Known, kind: string | undefined, object: string | undefined): boolean {
+  if (!kind) return true
+  if (kind === 'decimal' && known.kind === 'whole') return true
+  return known.kind === kind && (!object || !known.object || known.object === object)
+}

@@ -1,0 +1,126 @@
+import type { Condition, Operand, Step } from '@/api/types'
+import type { useBuild } from './build'
+
+type Build = ReturnType<typeof useBuild>
+
+export const operatorWords: Record<string, string> = {
+  is: 'is',
+  is_not: 'is not',
+  contains: 'contains',
+  starts_with: 'starts with',
+  more: 'is more than',
+  more_or_equal: 'is at least',
+  less: 'is less than',
+  less_or_equal: 'is at most',
+  between: 'is between',
+  one_of: 'is one of',
+  is_empty: 'is empty',
+  is_not_empty: 'is not empty',
+  within_last_days: 'is within the last … days',
+  within_next_days: 'is within the next … days',
+}
+
+export const typeWords: Record<string, string> = {
+  text: 'text',
+  long_text: 'long text',
+  whole_number: 'whole number',
+  decimal: 'decimal',
+  money: 'money',
+  yes_no: 'yes/no',
+  date: 'date',
+  date_time: 'date and time',
+  choice: 'choice',
+  email: 'e-mail',
+  phone: 'phone',
+  web_link: 'web link',
+  running_number: 'running number',
+  person: 'person',
+  reference: 'reference',
+  worked_out: 'worked out',
+}
+
+/** Dates are asked "before" and "after", not "less" and "more". */
+export function operatorWord(op: string, type: string | undefined): string {
+  if (type === 'date' || type === 'date_time') {
+    const dated: Record<string, string> = {
+      more: 'is after',
+      more_or_equal: 'is on or after',
+      less: 'is before',
+      less_or_equal: 'is on or before',
+    }
+    if (dated[op]) return dated[op]
+  }
+  return operatorWords[op] ?? op
+}
+
+export function operandWords(o: Operand | undefined, choices?: { key: string; label: string }[]): string {
+  if (!o) return '…'
+  if (o.expression) return o.expression
+  const v = o.literal
+  if (v === undefined || v === null) return '…'
+  if (v === true) return 'yes'
+  if (v === false) return 'no'
+  if (typeof v === 'object') {
+    const x = v as { label?: string; amount?: string; currency?: string }
+    return x.label ?? `${x.amount ?? ''} ${x.currency ?? ''}`.trim()
+  }
+  return choices?.find((c) => c.key === v)?.label ?? String(v)
+}
+
+/** A condition in words, one line a condition. */
+export function conditionLines(build: Build, object: string, c: Condition): string[] {
+  if (c.field) {
+    const field = build.fieldAt(object, c.field)
+    const type = field?.type === 'worked_out' ? field.result : field?.type
+    let text = `${build.pathLabel(object, c.field)} ${operatorWord(c.op ?? '', type)}`
+    if (c.op === 'between')
+      text += ` ${operandWords(c.value, field?.choices)} and ${operandWords(c.to, field?.choices)}`
+    else if (c.op === 'one_of' && c.values)
+      text += ' ' + c.values.map((v) => operandWords(v, field?.choices)).join(', ')
+    else if (c.op?.startsWith('within')) text = text.replace('…', operandWords(c.value))
+    else if (c.op !== 'is_empty' && c.op !== 'is_not_empty')
+      text += ` ${operandWords(c.value, field?.choices)}`
+    return [text]
+  }
+  if (c.related) {
+    const name = build.object(c.related.object)
+    const where = conditionLines(build, c.related.object, c.related.where).join(' and ')
+    const has = c.related.none ? 'has no' : 'has a'
+    return [`${has} ${name?.label.toLowerCase() ?? c.related.object}${where ? ' where ' + where : ''}`]
+  }
+  if (c.expression) return [c.expression]
+  if (c.any) return [c.any.flatMap((x) => conditionLines(build, object, x)).join(' or ')]
+  return (c.all ?? []).flatMap((x) => conditionLines(build, object, x))
+}
+
+/** What a step does, as the Work lane says it. */
+export function workWords(build: Build, step: Step): string {
+  if (step.search)
+    return `Search ${build.object(step.search.object)?.plural.toLowerCase() ?? step.search.object}`
+  if (step.add) {
+    const o = build.object(step.add.object)
+    return step.add.for_each
+      ? `Add a ${o?.label.toLowerCase() ?? step.add.object} for each of ${step.add.for_each}`
+      : `Add a ${o?.label.toLowerCase() ?? step.add.object}`
+  }
+  if (step.branch) return step.title || 'Branch'
+  return ''
+}
+
+/** What the person sees on a screen, one line a part. */
+export function screenLines(step: Step): string[] {
+  const bands = step.screen?.bands ?? step.finish?.bands ?? []
+  const lines = bands.flatMap((b) =>
+    b.columns.flatMap((c) =>
+      c.parts.map((p) => {
+        if (p.table) {
+          const select = { none: 'to read', one: 'one row', several: 'several rows' }[p.table.select] ?? ''
+          return `${p.label || 'Table'}: table, ${select}`
+        }
+        if (p.kind === 'text') return `“${p.text}”`
+        return p.label || p.key
+      }),
+    ),
+  )
+  return step.finish ? [`“${step.finish.message}”`, ...lines] : lines
+}

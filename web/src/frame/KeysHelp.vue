@@ -1,0 +1,74 @@
+<script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
+import Dialog from 'primevue/dialog'
+import { typing, useKeysHelp } from './keys'
+
+const open = useKeysHelp()
+
+const groups: { title: string; keys: [string, string][] }[] = [
+  {
+    title: 'Everywhere',
+    keys: [
+      ['?', 'This sheet'],
+      ['Tab · Shift Tab', 'Next, previous'],
+      ['Escape', 'Close what is open'],
+    ],
+  },
+  {
+    title: 'Tables',
+    keys: [
+      ['↑ ↓', 'From row to row'],
+      ['Space', 'Choose the row'],
+      ['Home · End', 'First, last row shown'],
+      ['Enter', 'Choose the row; go on when one is wanted'],
+    ],
+  },
+  {
+    title: 'The sheet of a walkthrough',
+    keys: [
+      ['↑ ↓', 'From step to step'],
+      ['Enter', 'Open or close the step'],
+      ['Shift Enter', 'New step after this one'],
+      ['Alt ↑ · Alt ↓', 'Move the step'],
+      ['Delete', 'Remove the step'],
+      ['Ctrl Z · Ctrl Shift Z', 'Undo, redo'],
+    ],
+  },
+]
+
+useEventListener('keydown', (event: KeyboardEvent) => {
+  if (event.key === '?' && !typing(event)) {
+    open.value = true
+    event.preventDefault()
+  }
+})
+</script>
+
+<template>
+  <Dialog v-model:visible="open" modal header="Keys" :style="{ width: '30rem' }" dismissable-mask>
+    <section v-for="g in groups" :key="g.title">
+      <h2>{{ g.title }}</h2>
+      <dl>
+        <template v-for="[key, what] in g.keys" :key="key">
+          <dt>{{ key }}</dt>
+          <dd>{{ what }}</dd>
+        </template>
+      </dl>
+    </section>
+  </Dialog>
+</template>
+
+<style scoped>
+dl {
+  display: grid;
+  grid-template-columns: 11rem 1fr;
+  gap: 0.25rem 1rem;
+  margin: 0.4rem 0 1rem;
+}
+dt {
+  font-weight: 600;
+}
+dd {
+  margin: 0;
+}
+</style>

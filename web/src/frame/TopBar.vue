@@ -1,0 +1,104 @@
+<script setup lang="ts">
+import { IconHelp, IconMoon, IconSun } from '@tabler/icons-vue'
+import Button from 'primevue/button'
+import { useRoute, useRouter } from 'vue-router'
+import { useSession } from '@/session'
+import { useDarkness } from './darkness'
+import { useKeysHelp } from './keys'
+
+const session = useSession()
+const route = useRoute()
+const router = useRouter()
+const dark = useDarkness()
+const keys = useKeysHelp()
+
+async function leave(): Promise<void> {
+  await session.signOut()
+  await router.push('/sign-in')
+}
+</script>
+
+<template>
+  <header class="bar">
+    <a class="skip" href="#main">To the content</a>
+    <strong class="name">Quillmere Lift Care</strong>
+    <nav v-if="session.me?.builder" aria-label="Sides">
+      <RouterLink to="/build" :class="{ here: route.path.startsWith('/build') }">Build</RouterLink>
+      <RouterLink to="/use" :class="{ here: route.path.startsWith('/use') }">Use</RouterLink>
+    </nav>
+    <nav v-else aria-label="Sides">
+      <RouterLink to="/use" class="here">Home</RouterLink>
+    </nav>
+    <span class="space" />
+    <span v-if="session.me?.signed_in" class="who">{{ session.me.name }}</span>
+    <Button
+      text
+      size="small"
+      :aria-label="dark ? 'Light colours' : 'Dark colours'"
+      :title="dark ? 'Light colours' : 'Dark colours'"
+      @click="dark = !dark"
+    >
+      <IconSun v-if="dark" :size="18" /><IconMoon v-else :size="18" />
+    </Button>
+    <Button text size="small" aria-label="Keys" title="Keys (?)" @click="keys = true"
+      ><IconHelp :size="18"
+    /></Button>
+    <Button v-if="session.me?.signed_in" text size="small" label="Sign out" @click="leave" />
+  </header>
+</template>
+
+<style scoped>
+.bar {
+  display: flex;
+  align-items: center;
+  gap: 0.5rem;
+  height: 44px;
+  padding: 0 1rem;
+  border-bottom: 1px solid var(--line);
+  background: var(--panel);
+}
+.name {
+  white-space: nowrap;
+}
+.space {
+  flex: 1;
+}
+.who {
+  color: var(--muted);
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+nav {
+  display: flex;
+  align-self: stretch;
+  margin-left: 0.8rem;
+}
+nav a {
+  display: flex;
+  align-items: center;
+  padding: 0 0.7rem;
+  color: var(--muted);
+  text-decoration: none;
+  border-bottom: 2px solid transparent;
+}
+nav a.here {
+  color: var(--ink);
+  border-bottom-color: var(--accent);
+}
+.skip {
+  position: absolute;
+  left: -999px;
+}
+.skip:focus {
+  left: 0.5rem;
+  z-index: 9;
+  background: var(--panel);
+  padding: 0.4rem;
+}
+@media (max-width: 600px) {
+  .who {
+    display: none;
+  }
+}
+</style>

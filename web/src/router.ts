@@ -1,0 +1,34 @@
+import { createRouter, createWebHistory } from 'vue-router'
+import { useSession } from './session'
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', redirect: '/use' },
+    { path: '/sign-in', component: () => import('./signin/SignIn.vue') },
+    { path: '/use', component: () => import('./use/HomePage.vue') },
+    { path: '/use/run/:id', component: () => import('./use/RunPage.vue'), props: true },
+    { path: '/use/record/:object/:id', component: () => import('./use/RecordPage.vue'), props: true },
+    {
+      path: '/build',
+      component: () => import('./build/BuildPage.vue'),
+      children: [
+        { path: '', component: () => import('./build/BuildStart.vue') },
+        { path: 'walkthrough/:name', component: () => import('./build/WalkPage.vue'), props: true },
+        { path: 'object/:name', component: () => import('./build/ObjectPage.vue'), props: true },
+        { path: 'role/:name', component: () => import('./build/RolePage.vue'), props: true },
+      ],
+    },
+    { path: '/:rest(.*)', component: () => import('./frame/NotFound.vue') },
+  ],
+})
+
+router.beforeEach(async (to) => {
+  if (to.path === '/sign-in') return true
+  const me = await useSession()
+    .load()
+    .catch(() => null)
+  if (!me?.signed_in) return { path: '/sign-in', query: { to: to.fullPath } }
+  if (to.path.startsWith('/build') && !me.builder) return '/use'
+  return true
+})

@@ -1,0 +1,60 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import InputText from 'primevue/inputtext'
+import Message from 'primevue/message'
+import { ref } from 'vue'
+import { titleOf } from '@/api/client'
+import { useSession } from '@/session'
+
+const emit = defineEmits<{ done: [] }>()
+const session = useSession()
+const email = ref('')
+const password = ref('')
+const failed = ref('')
+const busy = ref(false)
+
+async function submit(): Promise<void> {
+  busy.value = true
+  failed.value = ''
+  try {
+    await session.signIn(email.value, password.value)
+    emit('done')
+  } catch (error) {
+    failed.value = titleOf(error)
+  } finally {
+    busy.value = false
+  }
+}
+
+function fill(who: { email: string; password: string }): void {
+  email.value = who.email
+  password.value = who.password
+}
+defineExpose({ fill })
+</script>
+
+<template>
+  <form @submit.prevent="submit">
+    <label for="email">E-mail address</label>
+    <InputText id="email" v-model="email" type="email" autocomplete="username" required autofocus />
+    <label for="password">Password</label>
+    <InputText id="password" v-model="password" type="password" autocomplete="current-password" required />
+    <Message v-if="failed" severity="error" :closable="false" role="alert">{{ failed }}</Message>
+    <Button type="submit" label="Sign in" :loading="busy" />
+  </form>
+</template>
+
+<style scoped>
+form {
+  display: flex;
+  flex-direction: column;
+  gap: 0.4rem;
+}
+label {
+  font-weight: 600;
+}
+button {
+  margin-top: 0.6rem;
+  align-self: flex-start;
+}
+</style>

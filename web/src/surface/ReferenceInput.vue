@@ -1,0 +1,33 @@
+<script setup lang="ts">
+import AutoComplete, { type AutoCompleteCompleteEvent } from 'primevue/autocomplete'
+import { ref } from 'vue'
+import type { Ref } from '@/api/types'
+
+const props = defineProps<{ id: string; find: (text: string) => Promise<Ref[]>; invalid?: boolean }>()
+const chosen = defineModel<Ref | null>({ required: true })
+const options = ref<Ref[]>([])
+let asked = 0
+
+async function complete(event: AutoCompleteCompleteEvent): Promise<void> {
+  const mine = ++asked
+  const found = await props.find(event.query)
+  if (mine === asked) options.value = found
+}
+</script>
+
+<template>
+  <AutoComplete
+    v-model="chosen"
+    :input-id="id"
+    :suggestions="options"
+    option-label="label"
+    :delay="150"
+    :min-length="0"
+    :invalid="invalid"
+    complete-on-focus
+    force-selection
+    fluid
+    empty-search-message="Nothing of that name"
+    @complete="complete"
+  />
+</template>

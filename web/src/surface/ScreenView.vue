@@ -1,0 +1,85 @@
+<script setup lang="ts">
+import { IconCheck } from '@tabler/icons-vue'
+import Button from 'primevue/button'
+import { computed, ref, watch } from 'vue'
+import type { Answers, View } from '@/api/types'
+import SurfaceView from './SurfaceView.vue'
+import type { SurfaceSource } from './source'
+
+const props = defineProps<{
+  label: string
+  view: View
+  source: SurfaceSource
+  problems: Record<string, string>
+  busy: boolean
+}>()
+const emit = defineEmits<{ next: [answers: Answers]; back: []; close: [] }>()
+const surface = ref<InstanceType<typeof SurfaceView> | null>(null)
+const heading = ref<HTMLElement | null>(null)
+const progress = computed(() =>
+  props.view.closed ? 'Finished' : `Screen ${props.view.screen} of ${props.view.of}`,
+)
+
+watch(
+  () => props.view.step,
+  () => heading.value?.focus(),
+  { flush: 'post' },
+)
+
+function next(): void {
+  if (!props.busy && surface.value) emit('next', surface.value.answers())
+}
+defineExpose({ answers: () => surface.value?.answers() ?? {} })
+</script>
+
+<template>
+  <form @submit.prevent="next">
+    <p class="progress">{{ label }} · {{ progress }}</p>
+    <h1 ref="heading" tabindex="-1">
+      <IconCheck v-if="view.closed" :size="26" class="good" aria-hidden="true" /> {{ view.title }}
+    </h1>
+    <p v-if="view.message" class="message">{{ view.message }}</p>
+    <SurfaceView ref="surface" :bands="view.bands" :source="source" :problems="problems" @go="next" />
+    <div class="buttons">
+      <template v-if="view.closed">
+        <Button
+          type="button"
+          :label="view.go === 'again' ? 'Start again' : 'To the home page'"
+          @click="emit('close')"
+        />
+      </template>
+      <template v-else>
+        <Button v-if="view.back" type="button" outlined label="Back" :disabled="busy" @click="emit('back')" />
+        <span class="space" />
+        <Button type="submit" :label="view.next || 'Next'" :loading="busy" />
+      </template>
+    </div>
+  </form>
+</template>
+
+<style scoped>
+.progress {
+  margin: 0 0 0.2rem;
+  color: var(--muted);
+}
+h1 {
+  margin-bottom: 1.1rem;
+  outline: none;
+}
+h1 svg {
+  vertical-align: -4px;
+}
+.message {
+  font-size: 1.1rem;
+  white-space: pre-line;
+}
+.buttons {
+  display: flex;
+  gap: 0.6rem;
+  border-top: 1px solid var(--line);
+  padding-top: 1rem;
+}
+.space {
+  flex: 1;
+}
+</style>

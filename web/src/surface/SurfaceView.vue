@@ -1,0 +1,105 @@
+<script setup lang="ts">
+import { reactive, watch } from 'vue'
+import type { Answers, BandView, PartView, Ref } from '@/api/types'
+import DetailsPart from './DetailsPart.vue'
+import InputPart from './InputPart.vue'
+import TablePart from './TablePart.vue'
+import type { SurfaceSource } from './source'
+
+const props = defineProps<{ bands: BandView[]; source: SurfaceSource; problems: Record<string, string> }>()
+const emit = defineEmits<{ change: []; go: [] }>()
+
+const values = reactive<Record<string, unknown>>({})
+const chosen = reactive<Record<string, Ref[]>>({})
+
+function parts(): PartView[] {
+  return props.bands.flatMap((b) => b.columns.flatMap((c) => c.parts))
+}
+
+watch(
+  () => props.bands,
+  () => {
+    for (const key of Object.keys(values)) delete values[key]
+    for (const key of Object.keys(chosen)) delete chosen[key]
+    for (const p of parts()) {
+      if (p.kind === 'input') values[p.key] = p.value ?? null
+      if (p.table) chosen[p.key] = p.table.chosen
+    }
+  },
+  { immediate: true },
+)
+
+/** What the person gave, by part, as it is sent. */
+function answers(): Answers {
+  const out: Answers = {}
+  for (const p of parts()) {
+    if (p.kind === 'input') out[p.key] = values[p.key] ?? null
+    else if (p.table?.select === 'one') out[p.key] = chosen[p.key][0] ?? null
+    else if (p.table?.select === 'several') out[p.key] = chosen[p.key]
+  }
+  return out
+}
+defineExpose({ answers })
+</script>
+
+<template>
+  <section v-for="(band, i) in bands" :key="i" class="band">
+    <h2 v-if="band.title">{{ band.title }}</h2>
+    <div class="columns" :style="{ '--columns': band.columns.length }">
+      <div v-for="(column, j) in band.columns" :key="j" class="column">
+        <template v-for="part in column.parts" :key="part.key">
+          <InputPart
+            v-if="part.kind === 'input'"
+            v-model="values[part.key]"
+            :part="part"
+            :source="source"
+            :problem="problems[part.key]"
+            @update:model-value="emit('change')"
+          />
+          <TablePart
+            v-else-if="part.kind === 'table'"
+            v-model="chosen[part.key]"
+            :part="part"
+            :source="source"
+            :problem="problems[part.key]"
+            @update:model-value="emit('change')"
+            @go="emit('go')"
+          />
+          <DetailsPart
+            v-else-if="part.details"
+            :label="part.label"
+            :details="part.details"
+            :source="source"
+          />
+          <p v-else class="text">{{ part.text }}</p>
+        </template>
+      </div>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.band {
+  margin-bottom: 1.4rem;
+}
+.columns {
+  display: grid;
+  grid-template-columns: repeat(var(--columns), minmax(0, 1fr));
+  gap: 1.5rem;
+}
+.column {
+  display: flex;
+  flex-direction: column;
+  gap: 1.1rem;
+  min-width: 0;
+}
+.text {
+  margin: 0;
+  white-space: pre-line;
+}
+@media (max-width: 600px) {
+  .columns {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>

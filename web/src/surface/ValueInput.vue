@@ -1,0 +1,186 @@
+<script setup lang="ts">
+import DatePicker from 'primevue/datepicker'
+import InputText from 'primevue/inputtext'
+import RadioButton from 'primevue/radiobutton'
+import Select from 'primevue/select'
+import SelectButton from 'primevue/selectbutton'
+import Textarea from 'primevue/textarea'
+import { computed } from 'vue'
+import type { FieldDef, Ref } from '@/api/types'
+import ReferenceInput from './ReferenceInput.vue'
+
+/** An input for any field type. The value is as it travels in JSON, null when empty. */
+const props = defineProps<{
+  id: string
+  type: FieldDef['type']
+  choices?: { key: string; label: string }[]
+  invalid?: boolean
+  describedBy?: string
+  currency?: string
+  find?: (text: string) => Promise<Ref[]>
+}>()
+const value = defineModel<unknown>({ required: true })
+
+const text = computed({
+  get: () => (value.value === null || value.value === undefined ? '' : String(value.value)),
+  set: (v: string | undefined) => (value.value = v === '' || v === undefined ? null : v),
+})
+
+/** Numbers stay as typed, so that no digit is lost; a decimal comma is taken as a point. */
+const number = computed({
+  get: () => text.value,
+  set: (v: string | undefined) => (value.value = v ? v.trim().replace(',', '.') : null),
+})
+
+interface Money {
+  amount: string
+  currency: string
+}
+const amount = computed({
+  get: () => (value.value as Money | null)?.amount ?? '',
+  set: (v: string | undefined) =>
+    (value.value = v ? { amount: v.trim().replace(',', '.'), currency: currency.value } : null),
+})
+const currency = computed({
+  get: () => (value.value as Money | null)?.currency ?? props.currency ?? 'EUR',
+  set: (v: string | undefined) => (value.value = { amount: amount.value, currency: (v ?? '').toUpperCase() }),
+})
+
+const two = (n: number) => String(n).padStart(2, '0')
+const day = computed({
+  get: () => {
+    if (typeof value.value !== 'string') return null
+    if (props.type === 'date_time') return new Date(value.value)
+    const [y, m, d] = value.value.split('-').map(Number)
+    return new Date(y, m - 1, d)
+  },
+  set: (d: Date | null) => {
+    if (!d) value.value = null
+    else if (props.type === 'date_time') value.value = d.toISOString()
+    else value.value = `${d.getFullYear()}-${two(d.getMonth() + 1)}-${two(d.getDate())}`
+  },
+})
+
+const yesNo = [
+  { label: 'Yes', value: true },
+  { label: 'No', value: false },
+]
+const chosen = computed({
+  get: () => (value.value as Ref | null) ?? null,
+  set: (r: Ref | null) => (value.value = r && typeof r === 'object' ? r : null),
+})
+const fewChoices = computed(() => (props.choices?.length ?? 0) <= 4)
+</script>
+
+<template>
+  <Textarea
+    v-if="type === 'long_text'"
+    :id="id"
+    v-model="text"
+    auto-resize
+    rows="3"
+    fluid
+    :invalid="invalid"
+    :aria-describedby="describedBy"
+  />
+  <InputText
+    v-else-if="type === 'whole_number' || type === 'decimal'"
+    :id="id"
+    v-model="number"
+    :inputmode="type === 'decimal' ? 'decimal' : 'numeric'"
+    :invalid="invalid"
+    :aria-describedby="describedBy"
+    class="number"
+  />
+  <span v-else-if="type === 'money'" class="row">
+    <InputText
+      :id="id"
+      v-model="amount"
+      inputmode="decimal"
+      :invalid="invalid"
+      :aria-describedby="describedBy"
+      class="number"
+    />
+    <InputText v-model="currency" aria-label="Currency" maxlength="3" class="currency" />
+  </span>
+  <SelectButton
+    v-else-if="type === 'yes_no'"
+    v-model="value"
+    :options="yesNo"
+    option-label="label"
+    option-value="value"
+    :aria-labelledby="id + '-label'"
+    :invalid="invalid"
+  />
+  <DatePicker
+    v-else-if="type === 'date' || type === 'date_time'"
+    v-model="day"
+    :input-id="id"
+    :show-time="type === 'date_time'"
+    :step-minute="5"
+    date-format="yy-mm-dd"
+    show-icon
+    icon-display="input"
+    :invalid="invalid"
+    :aria-describedby="describedBy"
+  />
+  <span
+    v-else-if="type === 'choice' && fewChoices"
+    class="choices"
+    role="radiogroup"
+    :aria-labelledby="id + '-label'"
+  >
+    <label v-for="c in choices" :key="c.key">
+      <RadioButton v-model="value" :name="id" :value="c.key" :invalid="invalid" /> {{ c.label }}
+    </label>
+  </span>
+  <Select
+    v-else-if="type === 'choice'"
+    v-model="value"
+    :input-id="id"
+    :options="choices"
+    option-label="label"
+    option-value="key"
+    show-clear
+    placeholder="Choose"
+    :invalid="invalid"
+  />
+  <ReferenceInput
+    v-else-if="(type === 'reference' || type === 'person') && find"
+    :id="id"
+    v-model="chosen"
+    :find="find"
+    :invalid="invalid"
+  />
+  <InputText
+    v-else
+    :id="id"
+    v-model="text"
+    :type="type === 'email' ? 'email' : type === 'phone' ? 'tel' : type === 'web_link' ? 'url' : 'text'"
+    fluid
+    :invalid="invalid"
+    :aria-describedby="describedBy"
+  />
+</template>
+
+<style scoped>
+.number {
+  width: 9rem;
+  font-variant-numeric: tabular-nums;
+}
+.currency {
+  width: 4rem;
+}
+.choices {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.4rem 1.2rem;
+  padding: 0.35rem 0;
+}
+.choices label {
+  display: flex;
+  align-items: center;
+  gap: 0.4rem;
+  cursor: pointer;
+}
+</style>

@@ -1,0 +1,61 @@
+import type { Heading } from '@/api/types'
+
+interface Money {
+  amount: string
+  currency: string
+}
+
+const date = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeZone: 'UTC' })
+const dateTime = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' })
+
+/** An exact decimal in the person's locale, no digit lost on the way. */
+function decimal(text: string): string {
+  const places = text.split('.')[1]?.length ?? 0
+  return new Intl.NumberFormat(undefined, {
+    minimumFractionDigits: places,
+    maximumFractionDigits: 20,
+  }).format(text as unknown as number)
+}
+
+function money(value: Money): string {
+  const places = Math.max(2, value.amount.split('.')[1]?.length ?? 0)
+  return new Intl.NumberFormat(undefined, {
+    style: 'currency',
+    currency: value.currency,
+    minimumFractionDigits: places,
+    maximumFractionDigits: places,
+  }).format(value.amount as unknown as number)
+}
+
+/** A value as a person reads it. Empty is an empty text. */
+export function format(heading: Pick<Heading, 'type' | 'prefix' | 'choices'>, value: unknown): string {
+  if (value === null || value === undefined) return ''
+  switch (heading.type) {
+    case 'money':
+      return money(value as Money)
+    case 'decimal':
+      return decimal(String(value))
+    case 'whole_number':
+      return new Intl.NumberFormat().format(Number(value))
+    case 'running_number':
+      return (heading.prefix ?? '') + String(value)
+    case 'yes_no':
+      return value === true ? 'Yes' : 'No'
+    case 'date':
+      return date.format(new Date(String(value)))
+    case 'date_time':
+      return dateTime.format(new Date(String(value)))
+    case 'choice':
+      return heading.choices?.find((c) => c.key === value)?.label ?? String(value)
+    case 'reference':
+    case 'person':
+      return (value as { label?: string }).label ?? ''
+  }
+  return String(value)
+}
+
+const rightAligned = ['money', 'decimal', 'whole_number']
+
+export function alignment(heading: Heading): 'right' | 'left' {
+  return rightAligned.includes(heading.type) ? 'right' : 'left'
+}

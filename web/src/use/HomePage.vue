@@ -1,0 +1,123 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import { useConfirm } from 'primevue/useconfirm'
+import { onMounted, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, requestKey, titleOf } from '@/api/client'
+import type { Home, Run } from '@/api/types'
+
+const router = useRouter()
+const confirm = useConfirm()
+const home = ref<Home | null>(null)
+const failed = ref('')
+const starting = ref('')
+const when = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' })
+
+async function load(): Promise<void> {
+  failed.value = ''
+  try {
+    home.value = await api.get<Home>('/use/home')
+  } catch (error) {
+    failed.value = titleOf(error)
+  }
+}
+onMounted(load)
+
+async function start(key: string): Promise<void> {
+  starting.value = key
+  try {
+    const run = await api.post<Run>('/use/runs', { walkthrough: key }, requestKey())
+    await router.push('/use/run/' + run.id)
+  } catch (error) {
+    failed.value = titleOf(error)
+  } finally {
+    starting.value = ''
+  }
+}
+
+function discard(id: string, label: string): void {
+  confirm.require({
+    header: 'Throw this away?',
+    message: `What you entered in “${label}” so far is lost. Records it has already written stay.`,
+    acceptLabel: 'Throw away',
+    rejectLabel: 'Keep it',
+    rejectProps: { outlined: true },
+    accept: async () => {
+      await api.remove('/use/runs/' + id)
+      await load()
+    },
+  })
+}
+</script>
+
+<template>
+  <main id="main" class="home">
+    <p v-if="failed" class="bad" role="alert">
+      {{ failed }} <button type="button" class="plain link" @click="load">Try again</button>
+    </p>
+    <template v-if="home">
+      <section v-if="home.open.length">
+        <h1>Not finished yet</h1>
+        <ul>
+          <li v-for="o in home.open" :key="o.id" class="row">
+            <RouterLink :to="'/use/run/' + o.id"
+              ><strong>{{ o.label }}</strong></RouterLink
+            >
+            <span class="muted">at “{{ o.at }}”, {{ when.format(new Date(o.changed_at)) }}</span>
+            <Button
+              text
+              size="small"
+              label="Throw away"
+              severity="secondary"
+              @click="discard(o.id, o.label)"
+            />
+          </li>
+        </ul>
+      </section>
+      <section>
+        <h1>What would you like to do?</h1>
+        <p v-if="!home.walkthroughs.length" class="muted">
+          Nothing has been released for your role yet. A builder releases it from Build.
+        </p>
+        <ul>
+          <li v-for="w in home.walkthroughs" :key="w.key">
+            <button type="button" class="plain entry" :disabled="!!starting" @click="start(w.key)">
+              <span class="link">{{ w.label }}</span>
+              <span class="muted">{{ w.note }}</span>
+            </button>
+          </li>
+        </ul>
+      </section>
+    </template>
+  </main>
+</template>
+
+<style scoped>
+.home {
+  max-width: 46rem;
+  margin: 2.5rem auto;
+  padding: 0 1.2rem;
+}
+section {
+  margin-bottom: 2.4rem;
+}
+ul {
+  list-style: none;
+  padding: 0;
+  margin: 0.8rem 0 0;
+  border-top: 1px solid var(--line);
+}
+li {
+  border-bottom: 1px solid var(--line);
+  min-height: 2.6rem;
+}
+.entry {
+  display: flex;
+  flex-direction: column;
+  width: 100%;
+  padding: 0.6rem 0;
+}
+.entry .link {
+  font-weight: 650;
+}
+</style>

@@ -1,0 +1,121 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import Message from 'primevue/message'
+import { nextTick, onMounted, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, ProblemError, requestKey, titleOf } from '@/api/client'
+import type { Answers, Ref, RowsView, Run } from '@/api/types'
+import { useSession } from '@/session'
+import ScreenView from '@/surface/ScreenView.vue'
+import type { SurfaceSource } from '@/surface/source'
+
+const props = defineProps<{ id: string }>()
+const router = useRouter()
+const session = useSession()
+const run = ref<Run | null>(null)
+const problems = ref<Record<string, string>>({})
+const failed = ref('')
+const moved = ref(false)
+const busy = ref(false)
+// The same answer sent again after a lost reply must carry the same key.
+let key = requestKey()
+
+const source: SurfaceSource = {
+  rows: (part, look) => api.post<RowsView>(`/use/runs/${props.id}/rows`, { part, look }),
+  options: (part, text) =>
+    api.get<Ref[]>(
+      `/use/runs/${props.id}/options?part=${encodeURIComponent(part)}&text=${encodeURIComponent(text)}`,
+    ),
+  recordAddress: (object, id) => `/use/record/${object}/${id}`,
+}
+
+async function take(work: () => Promise<Run>): Promise<void> {
+  if (busy.value) return
+  busy.value = true
+  failed.value = ''
+  problems.value = {}
+  moved.value = false
+  try {
+    run.value = await work()
+    key = requestKey()
+    await nextTick()
+    window.scrollTo(0, 0)
+  } catch (error) {
+    refuse(error)
+  } finally {
+    busy.value = false
+  }
+}
+
+function refuse(error: unknown): void {
+  failed.value = titleOf(error)
+  if (!(error instanceof ProblemError)) return
+  const p = error.problem
+  if (p.status === 401) {
+    failed.value = ''
+    session.expired()
+  }
+  moved.value = p.type === 'moved'
+  if (p.status === 422) key = requestKey()
+  for (const one of p.problems ?? []) if (one.pointer) problems.value[one.pointer.slice(1)] = one.text
+  if (Object.keys(problems.value).length) failed.value = 'Please look again at what is marked below.'
+}
+
+const show = () => take(() => api.get<Run>('/use/runs/' + props.id))
+onMounted(show)
+watch(() => props.id, show)
+
+const next = (answers: Answers) =>
+  take(() =>
+    api.post<Run>(
+      `/use/runs/${props.id}/answers`,
+      { revision: run.value!.revision, screen: run.value!.view!.step, answers },
+      key,
+    ),
+  )
+const back = () =>
+  take(() =>
+    api.post<Run>(
+      `/use/runs/${props.id}/back`,
+      { revision: run.value!.revision, screen: run.value!.view!.back },
+      requestKey(),
+    ),
+  )
+
+async function close(): Promise<void> {
+  if (run.value?.view?.go !== 'again') {
+    await router.push('/use')
+    return
+  }
+  const again = await api.post<Run>('/use/runs', { walkthrough: run.value.walkthrough }, requestKey())
+  await router.push('/use/run/' + again.id)
+}
+</script>
+
+<template>
+  <main id="main" class="run">
+    <Message v-if="failed" severity="error" :closable="false" role="alert">
+      {{ failed }}
+      <Button v-if="moved || !run" text size="small" label="Show where it stands" @click="show" />
+    </Message>
+    <ScreenView
+      v-if="run?.view"
+      :label="run.label"
+      :view="run.view"
+      :source="source"
+      :problems="problems"
+      :busy="busy"
+      @next="next"
+      @back="back"
+      @close="close"
+    />
+  </main>
+</template>
+
+<style scoped>
+.run {
+  max-width: 54rem;
+  margin: 1.6rem auto 4rem;
+  padding: 0 1.2rem;
+}
+</style>
