@@ -100,7 +100,11 @@ func front(app *fiber.App) {
 	if err != nil {
 		panic(err) // the folder is embedded, so this cannot be
 	}
-	app.Use("/assets", static.New("assets", static.Config{FS: files, MaxAge: 365 * 24 * 3600}))
+	assets, err := fs.Sub(files, "assets")
+	if err != nil {
+		panic(err)
+	}
+	app.Use("/assets", static.New("", static.Config{FS: assets, MaxAge: 365 * 24 * 3600}))
 	app.Use(etag.New(), func(c fiber.Ctx) error {
 		if c.Method() != fiber.MethodGet {
 			return fiber.ErrNotFound

@@ -22,6 +22,8 @@ type SignIn struct {
 // SessionView is who is signed in, if anybody.
 type SessionView struct {
 	SignedIn bool   `json:"signed_in"`
+	// App is what the app is called.
+	App string `json:"app"`
 	ID       int64  `json:"id,omitempty"`
 	Name     string `json:"name,omitempty"`
 	Builder  bool   `json:"builder,omitempty"`
@@ -47,16 +49,25 @@ func strict(raw json.RawMessage, into any) error { return edition.Decode(raw, in
 func (s *server) session(c fiber.Ctx) error {
 	session, err := s.DB.Session(c.Context(), c.Cookies(cookieName))
 	if errors.Is(err, store.ErrNoSession) {
-		return c.JSON(SessionView{SignIns: s.SignIns})
+		return s.sendSession(c, SessionView{SignIns: s.SignIns})
 	}
 	if err != nil {
 		return err
 	}
-	return c.JSON(s.sessionView(session))
+	return s.sendSession(c, sessionView(session))
 }
 
-func (s *server) sessionView(session store.Session) SessionView {
+func sessionView(session store.Session) SessionView {
 	return SessionView{SignedIn: true, ID: session.ID, Name: session.Name, Builder: session.Builder, CSRF: session.CSRF, SignIns: []SignIn{}}
+}
+
+func (s *server) sendSession(c fiber.Ctx, v SessionView) error {
+	e, err := s.editions.Draft(c.Context(), s.App)
+	if err != nil {
+		return err
+	}
+	v.App = e.App.Label
+	return c.JSON(v)
 }
 
 func (s *server) signIn(c fiber.Ctx) error {
@@ -69,7 +80,7 @@ func (s *server) signIn(c fiber.Ctx) error {
 		return err
 	}
 	c.Cookie(&fiber.Cookie{Name: cookieName, Value: token, Path: "/", HTTPOnly: true, Secure: s.Secure, SameSite: fiber.CookieSameSiteStrictMode})
-	return c.JSON(s.sessionView(session))
+	return s.sendSession(c, sessionView(session))
 }
 
 func (s *server) signOut(c fiber.Ctx) error {

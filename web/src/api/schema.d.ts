@@ -372,6 +372,7 @@ export interface components {
       type: string
     }
     SessionView: {
+      app: string
       builder?: boolean
       csrf?: string
       /** Format: int64 */

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, watch } from 'vue'
-import type { Role } from '@/api/types'
+import type { Name, Role } from '@/api/types'
 import { useBuild } from './build'
 import { useDocument } from './document'
 import { conditionLines } from './words'
@@ -16,6 +16,17 @@ const rows = computed(() => {
     .map((object) => ({ object, right: rights[object.key] }))
 })
 const people = computed(() => build.contents?.people.filter((p) => p.roles?.includes(props.name)) ?? [])
+// What a row rule may know of the person.
+const personNames: Name[] = [
+  {
+    key: 'person',
+    label: 'The person',
+    type: {
+      kind: 'screen',
+      answers: [{ key: 'organisation', label: 'the person’s organisation', type: { kind: 'record' } }],
+    },
+  },
+]
 const verbs = ['see', 'add', 'change', 'remove'] as const
 </script>
 
@@ -39,7 +50,7 @@ const verbs = ['see', 'add', 'change', 'remove'] as const
           <td v-for="v in verbs" :key="v" class="mark">{{ r.right?.[v] ? 'yes' : '–' }}</td>
           <td>
             <template v-if="r.right?.rows">{{
-              conditionLines(build, r.object.key, r.right.rows).join(' and ')
+              conditionLines(build, personNames, r.object.key, r.right.rows).join(' and ')
             }}</template>
             <span v-else-if="r.right?.see" class="muted">all</span>
           </td>

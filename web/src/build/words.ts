@@ -1,4 +1,4 @@
-import type { Condition, Operand, Step } from '@/api/types'
+import type { Condition, Name, Operand, Step } from '@/api/types'
 import type { useBuild } from './build'
 
 type Build = ReturnType<typeof useBuild>
@@ -53,9 +53,31 @@ export function operatorWord(op: string, type: string | undefined): string {
   return operatorWords[op] ?? op
 }
 
-export function operandWords(o: Operand | undefined, choices?: { key: string; label: string }[]): string {
+/** A known value in words; an expression that is more than a name stays as it is. */
+export function knownWords(build: Build, names: Name[], expression: string): string {
+  if (!/^[a-z_0-9.]+$/.test(expression)) return expression
+  const [root, ...rest] = expression.split('.')
+  const name = names.find((n) => n.key === root)
+  if (!name) return expression
+  let words = root === 'today' || root === 'now' ? root : name.label
+  let object = name.type.object
+  for (const part of rest) {
+    const answer = object ? undefined : name.type.answers?.find((a) => a.key === part)
+    const field = build.object(object)?.fields.find((f) => f.key === part)
+    words = answer ? answer.label || words : `${words} › ${field?.label ?? part}`
+    object = answer?.type.object ?? (field?.type === 'person' ? 'person' : field?.object)
+  }
+  return rest.length || name.type.kind === 'list' ? `“${words}”` : words
+}
+
+export function operandWords(
+  build: Build,
+  names: Name[],
+  o: Operand | undefined,
+  choices?: { key: string; label: string }[],
+): string {
   if (!o) return '…'
-  if (o.expression) return o.expression
+  if (o.expression) return knownWords(build, names, o.expression)
   const v = o.literal
   if (v === undefined || v === null) return '…'
   if (v === true) return 'yes'
@@ -68,39 +90,39 @@ export function operandWords(o: Operand | undefined, choices?: { key: string; la
 }
 
 /** A condition in words, one line a condition. */
-export function conditionLines(build: Build, object: string, c: Condition): string[] {
+export function conditionLines(build: Build, names: Name[], object: string, c: Condition): string[] {
+  const say = (o: Operand | undefined, choices?: { key: string; label: string }[]) =>
+    operandWords(build, names, o, choices)
   if (c.field) {
     const field = build.fieldAt(object, c.field)
     const type = field?.type === 'worked_out' ? field.result : field?.type
     let text = `${build.pathLabel(object, c.field)} ${operatorWord(c.op ?? '', type)}`
-    if (c.op === 'between')
-      text += ` ${operandWords(c.value, field?.choices)} and ${operandWords(c.to, field?.choices)}`
+    if (c.op === 'between') text += ` ${say(c.value, field?.choices)} and ${say(c.to, field?.choices)}`
     else if (c.op === 'one_of' && c.values)
-      text += ' ' + c.values.map((v) => operandWords(v, field?.choices)).join(', ')
-    else if (c.op?.startsWith('within')) text = text.replace('…', operandWords(c.value))
-    else if (c.op !== 'is_empty' && c.op !== 'is_not_empty')
-      text += ` ${operandWords(c.value, field?.choices)}`
+      text += ' ' + c.values.map((v) => say(v, field?.choices)).join(', ')
+    else if (c.op?.startsWith('within')) text = text.replace('…', say(c.value))
+    else if (c.op !== 'is_empty' && c.op !== 'is_not_empty') text += ` ${say(c.value, field?.choices)}`
     return [text]
   }
   if (c.related) {
     const name = build.object(c.related.object)
-    const where = conditionLines(build, c.related.object, c.related.where).join(' and ')
+    const where = conditionLines(build, names, c.related.object, c.related.where).join(' and ')
     const has = c.related.none ? 'has no' : 'has a'
     return [`${has} ${name?.label.toLowerCase() ?? c.related.object}${where ? ' where ' + where : ''}`]
   }
   if (c.expression) return [c.expression]
-  if (c.any) return [c.any.flatMap((x) => conditionLines(build, object, x)).join(' or ')]
-  return (c.all ?? []).flatMap((x) => conditionLines(build, object, x))
+  if (c.any) return [c.any.flatMap((x) => conditionLines(build, names, object, x)).join(' or ')]
+  return (c.all ?? []).flatMap((x) => conditionLines(build, names, object, x))
 }
 
 /** What a step does, as the Work lane says it. */
-export function workWords(build: Build, step: Step): string {
+export function workWords(build: Build, names: Name[], step: Step): string {
   if (step.search)
     return `Search ${build.object(step.search.object)?.plural.toLowerCase() ?? step.search.object}`
   if (step.add) {
     const o = build.object(step.add.object)
     return step.add.for_each
-      ? `Add a ${o?.label.toLowerCase() ?? step.add.object} for each of ${step.add.for_each}`
+      ? `Add a ${o?.label.toLowerCase() ?? step.add.object} for each of ${knownWords(build, names, step.add.for_each)}`
       : `Add a ${o?.label.toLowerCase() ?? step.add.object}`
   }
   if (step.branch) return step.title || 'Branch'

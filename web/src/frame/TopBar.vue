@@ -21,7 +21,7 @@ async function leave(): Promise<void> {
 <template>
   <header class="bar">
     <a class="skip" href="#main">To the content</a>
-    <strong class="name">Quillmere Lift Care</strong>
+    <strong class="name">{{ session.me?.app }}</strong>
     <nav v-if="session.me?.builder" aria-label="Sides">
       <RouterLink to="/build" :class="{ here: route.path.startsWith('/build') }">Build</RouterLink>
       <RouterLink to="/use" :class="{ here: route.path.startsWith('/use') }">Use</RouterLink>

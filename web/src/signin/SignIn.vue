@@ -26,7 +26,7 @@ function enter(): void {
       <SignInForm ref="form" @done="enter" />
     </section>
     <section v-if="demos.length" class="demo">
-      <h2>This is the demo of Quillmere Lift Care</h2>
+      <h2>This is the demo of {{ session.me?.app }}</h2>
       <p class="muted">Press a name to fill in its sign-in.</p>
       <ul>
         <li v-for="d in demos" :key="d.email">

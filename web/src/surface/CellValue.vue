@@ -16,7 +16,8 @@ const address = computed(() => {
 </script>
 
 <template>
-  <RouterLink v-if="address" :to="address" @click.stop>{{ text }}</RouterLink>
+  <a v-if="address && source?.beside" :href="address" target="_blank" @click.stop>{{ text }}</a>
+  <RouterLink v-else-if="address" :to="address" @click.stop>{{ text }}</RouterLink>
   <a
     v-else-if="heading.type === 'web_link' && text"
     :href="text"

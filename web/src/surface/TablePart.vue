@@ -7,7 +7,7 @@ import { computed, ref, watch } from 'vue'
 import { titleOf } from '@/api/client'
 import type { Look, PartView, Ref, RowView } from '@/api/types'
 import CellValue from './CellValue.vue'
-import { alignment } from './format'
+import { alignment, unbroken } from './format'
 import type { SurfaceSource } from './source'
 
 const props = defineProps<{ part: PartView; source: SurfaceSource; problem?: string }>()
@@ -180,7 +180,12 @@ function key(event: KeyboardEvent): void {
                 :aria-label="'Choose ' + row.label"
               />
             </td>
-            <td v-for="(c, n) in table.columns" :key="c.path" :style="{ textAlign: alignment(c) }">
+            <td
+              v-for="(c, n) in table.columns"
+              :key="c.path"
+              :style="{ textAlign: alignment(c) }"
+              :class="{ unbroken: unbroken(c) }"
+            >
               <CellValue :heading="c" :value="row.cells[n]" :source="source" />
             </td>
           </tr>
@@ -266,6 +271,9 @@ tr:focus-visible {
 .tick {
   width: 1.6rem;
   padding-right: 0;
+}
+.unbroken {
+  white-space: nowrap;
 }
 .tick input {
   accent-color: var(--accent);

@@ -54,6 +54,13 @@ export function format(heading: Pick<Heading, 'type' | 'prefix' | 'choices'>, va
   return String(value)
 }
 
+const whole = ['phone', 'date', 'date_time', 'money', 'running_number', 'whole_number', 'decimal']
+
+/** Whether a value reads badly when it is broken over lines. */
+export function unbroken(heading: Heading): boolean {
+  return whole.includes(heading.type)
+}
+
 const rightAligned = ['money', 'decimal', 'whole_number']
 
 export function alignment(heading: Heading): 'right' | 'left' {

@@ -6,4 +6,6 @@ export interface SurfaceSource {
   options(part: string, text: string): Promise<Ref[]>
   /** The address of a record, or null where records cannot be opened. */
   recordAddress(object: string, id: number): string | null
+  /** Whether a record opens in a tab of its own, so that unfinished work stays in view. */
+  beside?: boolean
 }

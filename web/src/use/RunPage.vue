@@ -27,6 +27,7 @@ const source: SurfaceSource = {
       `/use/runs/${props.id}/options?part=${encodeURIComponent(part)}&text=${encodeURIComponent(text)}`,
     ),
   recordAddress: (object, id) => `/use/record/${object}/${id}`,
+  beside: true,
 }
 
 async function take(work: () => Promise<Run>): Promise<void> {

@@ -56,7 +56,6 @@ function relate(key: string): void {
 <template>
   <div class="group" :class="{ nested }">
     <div v-if="members.length > 1 || nested" class="row">
-      where
       <Select
         :model-value="join"
         :options="joins"
@@ -98,6 +97,7 @@ function relate(key: string): void {
             ><IconX :size="15"
           /></Button>
         </div>
+        <span class="muted">where</span>
         <ConditionGroup
           :model-value="c.related.where"
           :step="step"

@@ -72,6 +72,9 @@ function commit(): void {
 </template>
 
 <style scoped>
+.known :deep(input) {
+  width: 100%;
+}
 .known {
   min-width: 15rem;
 }

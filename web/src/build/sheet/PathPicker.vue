@@ -64,6 +64,9 @@ function leave(): void {
 </template>
 
 <style scoped>
+.path :deep(input) {
+  width: 100%;
+}
 .path {
   min-width: 13rem;
 }

@@ -26,6 +26,10 @@ watch(
   { immediate: true },
 )
 
+const asks = computed(
+  () => !!(where.value.field || where.value.related || (where.value.all ?? where.value.any)?.length),
+)
+
 function unfinished(c: Condition): boolean {
   if (c.related) return unfinished(c.related.where)
   if (c.all ?? c.any) return (c.all ?? c.any)!.some(unfinished)
@@ -87,7 +91,7 @@ function setLimit(text: string): void {
           sheet.edit(put(at + '/object', $event), put(at + '/where', { all: [] }), put(at + '/order', []))
         "
       />
-      where
+      {{ asks ? 'where' : '— all of them' }}
     </div>
     <ConditionGroup
       :model-value="where"

@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import type { Entry } from '@/api/types'
 import { useBuild } from '../build'
-import { conditionLines, screenLines, workWords } from '../words'
+import { conditionLines, operandWords, screenLines, workWords } from '../words'
 import { useSheet } from './context'
 import type { SheetRow } from './rows'
 
@@ -11,18 +11,19 @@ const build = useBuild()
 const sheet = useSheet()
 const step = computed(() => props.row.step)
 const person = computed(() => step.value?.kind === 'screen' || step.value?.kind === 'finish')
+const names = computed(() => sheet.scopes.value[step.value?.key ?? ''] ?? [])
 const lines = computed(() => {
   const s = step.value
   if (!s) return []
   if (person.value) return screenLines(s)
   if (s.search) {
-    const where = conditionLines(build, s.search.object, s.search.where)
+    const where = conditionLines(build, names.value, s.search.object, s.search.where)
     return where.length ? where : ['all of them']
   }
   if (s.add)
     return s.add.values.map((v) => {
       const f = build.fieldAt(s.add!.object, v.field)
-      return `${f?.label ?? v.field}: ${v.value.expression ?? String(v.value.literal)}`
+      return `${f?.label ?? v.field}: ${operandWords(build, names.value, v.value, f?.choices)}`
     })
   return []
 })
@@ -62,7 +63,7 @@ const object = computed(() => {
     <div class="lane work">
       <template v-if="!person">
         <div class="head">
-          <span class="number">{{ row.number }}</span> {{ workWords(build, step) }}
+          <span class="number">{{ row.number }}</span> {{ workWords(build, names, step) }}
         </div>
         <div v-for="(l, i) in lines" :key="i" class="sub">{{ l }}</div>
       </template>

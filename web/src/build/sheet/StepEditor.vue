@@ -26,7 +26,7 @@ const findings = computed(() =>
 </script>
 
 <template>
-  <div class="editor" :aria-label="'Settings of ' + (step.title || step.key)" role="group">
+  <div class="settings" :aria-label="'Settings of ' + (step.title || step.key)" role="group">
     <div class="row">
       <TextSlot
         :model-value="step.title ?? ''"
@@ -80,7 +80,7 @@ const findings = computed(() =>
 </template>
 
 <style scoped>
-.editor {
+.settings {
   display: flex;
   flex-direction: column;
   gap: 0.6rem;

@@ -1,0 +1,269 @@
+// Package e2e drives the real interface in a headless Chromium, as a person would,
+// and checks what is in the database afterwards.
+package e2e
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"log/slog"
+	"net"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	cdplog "github.com/chromedp/cdproto/log"
+	cdpruntime "github.com/chromedp/cdproto/runtime"
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/gofiber/fiber/v3"
+
+	"plainpath/demo"
+	"plainpath/server"
+	"plainpath/store"
+	"plainpath/testdb"
+)
+
+// site is a running server with the demo in its database.
+type site struct {
+	db      *store.DB
+	address string
+}
+
+func newSite(t *testing.T) site {
+	t.Helper()
+	if testing.Short() {
+		t.Skip("browser tests take their time")
+	}
+	db := testdb.New(t)
+	var signIns []server.SignIn
+	for _, p := range demo.People {
+		signIns = append(signIns, server.SignIn{Name: p.Name, Email: p.Email, Task: p.Task, Password: demo.Password})
+	}
+	app := server.New(server.Config{DB: db, App: demo.App, SignIns: signIns, Log: slog.New(slog.NewTextHandler(testWriter{t}, nil))})
+	ln, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	go func() { _ = app.Listener(ln, fiber.ListenConfig{DisableStartupMessage: true}) }()
+	t.Cleanup(func() { _ = app.ShutdownWithTimeout(2 * time.Second) })
+	return site{db, "http://" + ln.Addr().String()}
+}
+
+type testWriter struct{ t *testing.T }
+
+func (w testWriter) Write(p []byte) (int, error) {
+	w.t.Log(strings.TrimSpace(string(p)))
+	return len(p), nil
+}
+
+var _ io.Writer = testWriter{}
+
+// browser is one person's browser.
+type browser struct {
+	t    *testing.T
+	ctx  context.Context
+	site site
+}
+
+func (s site) browser(t *testing.T) *browser {
+	t.Helper()
+	options := append(chromedp.DefaultExecAllocatorOptions[:],
+		chromedp.Flag("no-sandbox", true), chromedp.Flag("disable-gpu", true), chromedp.Flag("disable-quic", true),
+		chromedp.Flag("lang", "en-GB"), chromedp.WindowSize(1280, 800))
+	allocator, stop := chromedp.NewExecAllocator(context.Background(), options...)
+	t.Cleanup(stop)
+	ctx, cancel := chromedp.NewContext(allocator)
+	t.Cleanup(cancel)
+	// The first call starts the browser, which lives as long as the context it was given.
+	if _, err := chromedp.Run(ctx, chromedp.EmulateViewport(1280, 800)); err != nil {
+		t.Fatal(err)
+	}
+	b := &browser{t, ctx, s}
+	b.listen()
+	return b
+}
+
+// listen writes to the test's log what the page complains of.
+func (b *browser) listen() {
+	_ = chromedp.Listen(b.ctx, func(event any) {
+		switch e := event.(type) {
+		case *cdpruntime.EventExceptionThrown:
+			b.t.Logf("exception in the page: %s", e.ExceptionDetails.Text)
+		case *cdplog.EventEntryAdded:
+			b.t.Logf("the page: %s %s", e.Entry.Text, e.Entry.URL)
+		}
+	})
+}
+
+// patience is how long a test waits for something to appear.
+const patience = 15 * time.Second
+
+func run[T any](b *browser, a chromedp.Action[T]) T {
+	b.t.Helper()
+	ctx, cancel := context.WithTimeout(b.ctx, patience)
+	defer cancel()
+	out, err := chromedp.Run(ctx, a)
+	if err != nil {
+		b.fail("%v", err)
+	}
+	return out
+}
+
+func (b *browser) fail(format string, args ...any) {
+	b.t.Helper()
+	dir := os.Getenv("PLAINPATH_FAILURES")
+	if dir == "" {
+		dir = filepath.Join(testdb.Root(b.t), ".state", "failures")
+	}
+	if err := os.MkdirAll(dir, 0o700); err == nil {
+		if png, err := chromedp.Run(b.ctx, chromedp.CaptureScreenshot()); err == nil {
+			name := filepath.Join(dir, strings.ReplaceAll(b.t.Name(), "/", "_")+".png")
+			_ = os.WriteFile(name, png, 0o600)
+		}
+	}
+	text, _ := chromedp.Run(b.ctx, chromedp.Evaluate[string](`document.body.innerText.slice(0, 1500)`))
+	b.t.Fatalf(format+"\non the page:\n%s", append(args, text)...)
+}
+
+func (b *browser) open(path string) {
+	b.t.Helper()
+	run(b, chromedp.Navigate(b.site.address+path))
+}
+
+// mark finds a visible element by what a person sees of it and marks it for a click.
+// Among several the innermost and first counts.
+const mark = `(selector, text, exact) => {
+  const norm = s => (s || '').replace(/\s+/g, ' ').trim()
+  const seen = e => { const r = e.getBoundingClientRect(); return r.width > 0 && r.height > 0 && getComputedStyle(e).visibility !== 'hidden' }
+  const name = e => norm(e.getAttribute('aria-label')) || norm(e.innerText) || norm(e.placeholder)
+  const fits = e => exact ? name(e) === text || norm(e.innerText) === text : name(e).includes(text) || norm(e.innerText).includes(text)
+  document.querySelectorAll('[data-e2e]').forEach(e => e.removeAttribute('data-e2e'))
+  const all = [...document.querySelectorAll(selector)].filter(e => seen(e) && !e.disabled && fits(e))
+  const e = all.find(e => !all.some(o => o !== e && e.contains(o)))
+  if (!e) return false
+  e.scrollIntoView({ block: 'center' })
+  e.setAttribute('data-e2e', '1')
+  return true
+}`
+
+func (b *browser) find(selector, text string, exact bool) {
+	b.t.Helper()
+	js := fmt.Sprintf("(%s)(%q, %q, %t)", mark, selector, text, exact)
+	deadline := time.Now().Add(patience)
+	for !run(b, chromedp.Evaluate[bool](js)) {
+		if time.Now().After(deadline) {
+			b.fail("nothing like %q among %s", text, selector)
+		}
+		time.Sleep(50 * time.Millisecond)
+	}
+}
+
+// press presses a button or link by its text.
+func (b *browser) press(text string) {
+	b.t.Helper()
+	b.find(`button, a, [role=button], summary`, text, true)
+	run(b, chromedp.Click(`[data-e2e]`))
+}
+
+// pressIn presses anything that a selector and a text lead to.
+func (b *browser) pressIn(selector, text string) {
+	b.t.Helper()
+	b.find(selector, text, false)
+	run(b, chromedp.Click(`[data-e2e]`))
+}
+
+// field focuses the input with a label and empties it.
+func (b *browser) field(label string) {
+	b.t.Helper()
+	js := fmt.Sprintf(`(label => {
+	  const norm = s => (s || '').replace(/\s+/g, ' ').trim()
+	  const seen = e => { const r = e.getBoundingClientRect(); return r.width > 0 && r.height > 0 }
+	  const inputs = [...document.querySelectorAll('input, textarea')].filter(seen)
+	  const e = inputs.find(i => [...(i.labels || [])].some(l => norm(l.innerText).startsWith(label)) || norm(i.getAttribute('aria-label')) === label || norm(i.placeholder) === label)
+	  if (!e) return false
+	  e.scrollIntoView({ block: 'center' }); e.focus(); e.select && e.select()
+	  return document.activeElement === e
+	})(%q)`, label)
+	deadline := time.Now().Add(patience)
+	for !run(b, chromedp.Evaluate[bool](js)) {
+		if time.Now().After(deadline) {
+			b.fail("no field is labelled %q", label)
+		}
+		time.Sleep(50 * time.Millisecond)
+	}
+}
+
+// enter types into the field with a label, in place of what is there.
+func (b *browser) enter(label, text string) {
+	b.t.Helper()
+	b.field(label)
+	b.keys(text)
+}
+
+// pick types into a field that offers suggestions and takes the one that has the text.
+func (b *browser) pick(label, words, suggestion string) {
+	b.t.Helper()
+	b.enter(label, words)
+	b.pressIn(`[role=option]`, suggestion)
+}
+
+// choose opens a select by its label and takes an option.
+func (b *browser) choose(label, option string) {
+	b.t.Helper()
+	b.find(`[role=combobox]`, label, true)
+	run(b, chromedp.Click(`[data-e2e]`))
+	b.find(`[role=option]`, option, true)
+	run(b, chromedp.Click(`[data-e2e]`))
+}
+
+// keys presses keys; kb names the special ones.
+func (b *browser) keys(keys string, modifiers ...chromedp.KeyOption) {
+	b.t.Helper()
+	run(b, chromedp.KeyEvent(keys, modifiers...))
+}
+
+// see waits until the page shows a text.
+func (b *browser) see(text string) {
+	b.t.Helper()
+	js := fmt.Sprintf(`document.body.innerText.replace(/\s+/g, ' ').includes(%q) || [...document.querySelectorAll('input')].some(i => i.value.includes(%q))`, text, text)
+	deadline := time.Now().Add(patience)
+	for !run(b, chromedp.Evaluate[bool](js)) {
+		if time.Now().After(deadline) {
+			b.fail("the page does not show %q", text)
+		}
+		time.Sleep(50 * time.Millisecond)
+	}
+}
+
+func (b *browser) signIn(name string) {
+	b.t.Helper()
+	b.open("/sign-in")
+	b.pressIn("button", name)
+	b.press("Sign in")
+	if name == "Bo Lindqvale" {
+		b.see("Choose a document")
+	} else {
+		b.see("What would you like to do?")
+	}
+}
+
+// picture stores what the browser shows.
+func (b *browser) picture(file string) {
+	b.t.Helper()
+	time.Sleep(400 * time.Millisecond) // animations end
+	if err := os.WriteFile(file, run(b, chromedp.CaptureScreenshot()), 0o644); err != nil {
+		b.t.Fatal(err)
+	}
+}
+
+var _ = kb.Enter
+
+// row chooses the row of a table that has a text.
+func (b *browser) row(text string) {
+	b.t.Helper()
+	b.find("tbody tr", text, false)
+	run(b, chromedp.Click(`[data-e2e] td`))
+}

@@ -1,0 +1,70 @@
+package e2e
+
+import (
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+)
+
+// TestPictures makes the pictures in docs/screenshots: make pictures.
+func TestPictures(t *testing.T) {
+	dir := os.Getenv("PLAINPATH_PICTURES")
+	if dir == "" {
+		t.Skip("pictures are made by make pictures")
+	}
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		t.Fatal(err)
+	}
+	s := newSite(t)
+	b := s.browser(t)
+	shot := func(name string) { t.Helper(); b.picture(filepath.Join(dir, name+".png")) }
+
+	b.open("/sign-in")
+	b.see("This is the demo")
+	shot("sign-in")
+	b.signIn("Bo Lindqvale")
+	b.open("/build/walkthrough/book_a_visit")
+	b.enter("Part of the building’s name", "mill")
+	b.press("Find buildings")
+	b.see("Choose the building")
+	shot("sheet")
+	b.pressIn("[data-row=engineers]", "")
+	b.see("has a")
+	shot("sheet-step-open")
+	b.press("Release…")
+	b.see("Nothing has changed")
+	shot("release")
+	b.open("/build/object/lift")
+	b.see("Refers to this")
+	shot("object")
+	b.open("/build/role/owners_desk")
+	b.see("Which records")
+	shot("role")
+	walkToEngineer(b)
+	shot("walkthrough")
+	b.open("/use")
+	b.see("Not finished yet")
+	shot("home")
+	run(b, chromedp.Evaluate[any](`document.documentElement.classList.add('dark')`))
+	shot("home-dark")
+}
+
+// walkToEngineer goes through Book a visit as the dispatcher up to its last screen.
+func walkToEngineer(b *browser) {
+	b.t.Helper()
+	b.press("Sign out")
+	b.see("Sign in")
+	b.signIn("Dana Merrowdale")
+	b.pressIn("button", "Book a visit")
+	b.enter("Part of the building’s name", "mill")
+	b.press("Find buildings")
+	b.see("Choose the building")
+	b.row("Mill Place")
+	b.press("Next")
+	b.see("Choose the lifts")
+	b.row("QL-")
+	b.press("Next")
+	b.see("Choose the engineer")
+}
