@@ -145,6 +145,9 @@ const mark = `(selector, text, exact) => {
   const e = all.find(e => !all.some(o => o !== e && e.contains(o)))
   if (!e) return false
   e.scrollIntoView({ block: 'center' })
+  const r = e.getBoundingClientRect()
+  const top = document.elementFromPoint(r.x + r.width / 2, r.y + r.height / 2)
+  if (!top || !e.contains(top)) return false // something lies over it, a closing dialog for example
   e.setAttribute('data-e2e', '1')
   return true
 }`
@@ -266,4 +269,10 @@ func (b *browser) row(text string) {
 	b.t.Helper()
 	b.find("tbody tr", text, false)
 	run(b, chromedp.Click(`[data-e2e] td`))
+}
+
+// focusRow puts the keyboard on a row of the sheet.
+func (b *browser) focusRow(step string) {
+	b.t.Helper()
+	run(b, chromedp.Evaluate[any](fmt.Sprintf(`document.querySelector('[data-row=%q]').focus()`, step)))
 }

@@ -78,6 +78,7 @@ a:hover {
   font-weight: 650;
 }
 .count {
+  white-space: nowrap;
   color: var(--care);
   font-weight: 650;
 }

@@ -76,9 +76,11 @@ export function useDocument<T>(kind: string, key: () => string) {
   }
 
   function edit(...patch: Op[]): Promise<boolean> {
-    const base = view.value?.revision ?? 0
     const request = requestKey()
-    return change(() => api.patch<DocumentView>(address(), { base, patch }, request))
+    // The base is read when the turn comes: the edits before it in the queue are our own.
+    return change(() =>
+      api.patch<DocumentView>(address(), { base: view.value?.revision ?? 0, patch }, request),
+    )
   }
 
   const undo = () => change(() => api.post<DocumentView>(address('/undo'), {}, requestKey()))

@@ -59,15 +59,24 @@ export function knownWords(build: Build, names: Name[], expression: string): str
   const [root, ...rest] = expression.split('.')
   const name = names.find((n) => n.key === root)
   if (!name) return expression
-  let words = root === 'today' || root === 'now' ? root : name.label
+  if (!rest.length) return name.type.kind === 'list' ? `“${name.label}”` : name.label.toLowerCase()
+  let words = name.label
   let object = name.type.object
   for (const part of rest) {
     const answer = object ? undefined : name.type.answers?.find((a) => a.key === part)
     const field = build.object(object)?.fields.find((f) => f.key === part)
-    words = answer ? answer.label || words : `${words} › ${field?.label ?? part}`
+    words = answer ? answerWords(build, answer) : `${words} › ${field?.label ?? part}`
     object = answer?.type.object ?? (field?.type === 'person' ? 'person' : field?.object)
   }
-  return rest.length || name.type.kind === 'list' ? `“${words}”` : words
+  return words
+}
+
+/** What a person gave on a screen: an input by its label, rows by what was chosen. */
+function answerWords(build: Build, answer: Name): string {
+  const object = build.object(answer.type.object)
+  if (answer.type.kind === 'list') return `the chosen ${object?.plural.toLowerCase() ?? 'records'}`
+  if (answer.type.kind === 'record') return `the chosen ${object?.label.toLowerCase() ?? 'record'}`
+  return `“${answer.label || answer.key}”`
 }
 
 export function operandWords(

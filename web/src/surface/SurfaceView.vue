@@ -80,6 +80,7 @@ defineExpose({ answers })
 
 <style scoped>
 .band {
+  container-type: inline-size;
   margin-bottom: 1.4rem;
 }
 .columns {
@@ -97,7 +98,7 @@ defineExpose({ answers })
   margin: 0;
   white-space: pre-line;
 }
-@media (max-width: 600px) {
+@container (max-width: 34rem) {
   .columns {
     grid-template-columns: minmax(0, 1fr);
   }

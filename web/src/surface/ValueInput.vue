@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import DatePicker from 'primevue/datepicker'
 import InputText from 'primevue/inputtext'
 import RadioButton from 'primevue/radiobutton'
 import Select from 'primevue/select'
@@ -47,18 +46,16 @@ const currency = computed({
 })
 
 const two = (n: number) => String(n).padStart(2, '0')
-const day = computed({
+
+/** A point in time as the browser's own input wants it: local, without a zone. */
+const local = computed({
   get: () => {
-    if (typeof value.value !== 'string') return null
-    if (props.type === 'date_time') return new Date(value.value)
-    const [y, m, d] = value.value.split('-').map(Number)
-    return new Date(y, m - 1, d)
+    if (typeof value.value !== 'string') return ''
+    const d = new Date(value.value)
+    const day = `${d.getFullYear()}-${two(d.getMonth() + 1)}-${two(d.getDate())}`
+    return `${day}T${two(d.getHours())}:${two(d.getMinutes())}`
   },
-  set: (d: Date | null) => {
-    if (!d) value.value = null
-    else if (props.type === 'date_time') value.value = d.toISOString()
-    else value.value = `${d.getFullYear()}-${two(d.getMonth() + 1)}-${two(d.getDate())}`
-  },
+  set: (v: string | undefined) => (value.value = v ? new Date(v).toISOString() : null),
 })
 
 const yesNo = [
@@ -112,17 +109,25 @@ const fewChoices = computed(() => (props.choices?.length ?? 0) <= 4)
     :aria-labelledby="id + '-label'"
     :invalid="invalid"
   />
-  <DatePicker
-    v-else-if="type === 'date' || type === 'date_time'"
-    v-model="day"
-    :input-id="id"
-    :show-time="type === 'date_time'"
-    :step-minute="5"
-    date-format="yy-mm-dd"
-    show-icon
-    icon-display="input"
+  <InputText
+    v-else-if="type === 'date'"
+    :id="id"
+    v-model="text"
+    type="date"
+    max="9999-12-31"
     :invalid="invalid"
     :aria-describedby="describedBy"
+    class="date"
+  />
+  <InputText
+    v-else-if="type === 'date_time'"
+    :id="id"
+    v-model="local"
+    type="datetime-local"
+    max="9999-12-31T23:59"
+    :invalid="invalid"
+    :aria-describedby="describedBy"
+    class="date"
   />
   <span
     v-else-if="type === 'choice' && fewChoices"
@@ -167,6 +172,9 @@ const fewChoices = computed(() => (props.choices?.length ?? 0) <= 4)
 .number {
   width: 9rem;
   font-variant-numeric: tabular-nums;
+}
+.date {
+  width: fit-content;
 }
 .currency {
   width: 4rem;

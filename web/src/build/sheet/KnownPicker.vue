@@ -35,7 +35,15 @@ function complete(event: AutoCompleteCompleteEvent): void {
   found.value = all.slice(0, 60)
 }
 
+let leaving: ReturnType<typeof setTimeout> | undefined
+
+/** Pressing a suggestion takes the focus first: the typed text counts only when none is. */
+function leave(): void {
+  leaving = setTimeout(commit, 250)
+}
+
 function commit(): void {
+  clearTimeout(leaving)
   const now = typeof text.value === 'string' ? text.value.trim() : text.value.path
   if (now !== expression.value) expression.value = now
 }
@@ -53,11 +61,10 @@ function commit(): void {
     :placeholder="placeholder ?? 'known value'"
     size="small"
     class="known"
-    :pt="{ pcInputText: { root: { 'aria-label': label } } }"
     empty-search-message="No known value of that kind here. An expression can be typed."
     @complete="complete"
     @option-select="commit"
-    @blur="commit"
+    @blur="leave"
     @keydown.enter="commit"
   >
     <template #option="{ option }">

@@ -109,7 +109,7 @@ onMounted(() => box.value?.$el.querySelector('input')?.focus())
       auto-option-focus
       placeholder="Screen: its title · search … · add … · branch · finish"
       fluid
-      :pt="{ pcInputText: { root: { 'aria-label': 'New step: type its verb' } } }"
+      aria-label="New step: type its verb"
       @complete="complete"
       @option-select="take($event.value)"
     >

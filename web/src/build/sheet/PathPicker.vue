@@ -48,7 +48,6 @@ function leave(): void {
     :placeholder="placeholder ?? 'field'"
     size="small"
     class="path"
-    :pt="{ pcInputText: { root: { 'aria-label': label } } }"
     empty-search-message="No field of that name"
     @complete="complete"
     @option-select="take($event.value)"
