@@ -50,7 +50,7 @@ func Install(ctx context.Context, db *store.DB) error {
 	}
 	for _, space := range []string{store.Trial, store.Production} {
 		err := db.Seed(ctx, App, space, keys[People[0].Email], func(s store.Seeding) error {
-			return Generate(ctx, s.Writer, s.Model, s.Now, keys)
+			return Generate(ctx, s, s.Model, s.Now, keys)
 		})
 		if err != nil {
 			return fmt.Errorf("making the records of %s: %w", space, err)

@@ -21,12 +21,12 @@ type SignIn struct {
 
 // SessionView is who is signed in, if anybody.
 type SessionView struct {
-	SignedIn bool   `json:"signed_in"`
+	SignedIn bool `json:"signed_in"`
 	// App is what the app is called.
-	App string `json:"app"`
-	ID       int64  `json:"id,omitempty"`
-	Name     string `json:"name,omitempty"`
-	Builder  bool   `json:"builder,omitempty"`
+	App     string `json:"app"`
+	ID      int64  `json:"id,omitempty"`
+	Name    string `json:"name,omitempty"`
+	Builder bool   `json:"builder,omitempty"`
 	// CSRF must come back in the X-CSRF-Token header of every request that changes
 	// something.
 	CSRF string `json:"csrf,omitempty"`

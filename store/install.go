@@ -7,9 +7,9 @@ import (
 
 	"github.com/jmoiron/sqlx"
 
-	"plainpath/core/access"
 	"plainpath/core/edition"
 	"plainpath/core/model"
+	"plainpath/core/surface"
 	"plainpath/core/walk"
 )
 
@@ -48,16 +48,20 @@ func (db *DB) InstallApp(ctx context.Context, app string, docs []edition.Documen
 	return err
 }
 
+// Desk reads records under a person's grants and adds records.
+type Desk interface {
+	surface.Reader
+	Add(ctx context.Context, step string, a walk.Addition) ([]int64, error)
+}
+
 // Seeding is a space being filled.
 type Seeding struct {
-	Writer interface {
-		Add(ctx context.Context, step string, a walk.Addition) ([]int64, error)
-	}
+	Desk
 	Model *model.Model
 	Now   time.Time
 }
 
-// Seed fills a space in one transaction, without asking for rights. It is for demos
+// Seed fills a space in one transaction; adding asks for no rights. It is for demos
 // and tests.
 func (db *DB) Seed(ctx context.Context, app, space string, person int64, fill func(Seeding) error) error {
 	docs, err := db.Documents(ctx, app)
@@ -72,8 +76,12 @@ func (db *DB) Seed(ctx context.Context, app, space string, person int64, fill fu
 	if err != nil {
 		return err
 	}
+	who, err := db.Person(ctx, app, space, person, e)
+	if err != nil {
+		return err
+	}
 	err = db.in(ctx, func(tx *sqlx.Tx) error {
-		d := newDesk(tx, Where{Edition: e, Schema: schema, Person: access.Person{ID: person}, Now: db.Now()})
+		d := newDesk(tx, Where{Edition: e, Schema: schema, Person: who, Now: db.Now()})
 		return fill(Seeding{d, e.Model, d.Now()})
 	})
 	if err != nil {

@@ -243,7 +243,7 @@ func (c *convergence) hide(o *model.Object) {
 // ownColumns writes a worked-out field's expression over the columns of its table.
 type ownColumns struct{ object *model.Object }
 
-func (o ownColumns) Column(path []string) (expr.Column, error) {
+func (o ownColumns) Column(path []string, _ value.Kind) (expr.Column, error) {
 	f := o.object.Field(path[0])
 	c := expr.Column{Kind: f.Kind(), SQL: search.Quote(f.Key)}
 	if c.Kind == value.KindMoney {
@@ -252,10 +252,10 @@ func (o ownColumns) Column(path []string) (expr.Column, error) {
 	return c, nil
 }
 
-func (o ownColumns) Constant(v value.Value) expr.Column {
+func (o ownColumns) Constant(v value.Value, kind value.Kind) expr.Column {
 	switch x := v.(type) {
 	case nil:
-		return expr.Column{Kind: value.KindText, SQL: "NULL", Currency: "NULL"}
+		return expr.Column{Kind: kind, SQL: "NULL::" + columnTypes[kind], Currency: "NULL::text"}
 	case value.Money:
 		return expr.Column{Kind: value.KindMoney, SQL: literal(x.Amount.String()) + "::numeric", Currency: literal(x.Currency) + "::text"}
 	}

@@ -55,7 +55,13 @@ func declarations() []cel.EnvOption {
 	}
 	any := types.NewTypeParamType("T")
 	op("empty", yes, any)
-	op("either", any, any, any)
+	for _, t := range []*types.Type{str, whole, double, yes, ts, decimalType, moneyType, dateType} {
+		op("either", t, t, t)
+	}
+	for _, n := range numbers {
+		op("either", decimalType, decimalType, n)
+		op("either", decimalType, n, decimalType)
+	}
 	op("first", any, types.NewListType(any))
 	op("text", str, any)
 	op("lower", str, str)

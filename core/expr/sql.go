@@ -6,8 +6,6 @@ import (
 
 	"cel.dev/cel-go/common/ast"
 	"cel.dev/cel-go/common/operators"
-	"cel.dev/cel-go/common/types"
-	"github.com/shopspring/decimal"
 
 	"plainpath/core/value"
 )
@@ -19,10 +17,11 @@ type Column struct {
 	Currency string
 }
 
-// Columns says how a name is written in SQL, and how a constant is.
+// Columns says how a name is written in SQL, and how a constant is. The kind is that
+// of the value, which an empty one cannot tell by itself.
 type Columns interface {
-	Column(path []string) (Column, error)
-	Constant(v value.Value) Column
+	Column(path []string, kind value.Kind) (Column, error)
+	Constant(v value.Value, kind value.Kind) Column
 }
 
 // SQL writes the expression as SQL with the same meaning as Eval, empties
@@ -45,25 +44,16 @@ type sqlWriter struct {
 }
 
 func (w sqlWriter) write(e ast.Expr) (Column, error) {
+	if v, ok, err := constant(e); ok {
+		return w.columns.Constant(v, w.kind(e)), err
+	}
 	switch e.Kind() {
-	case ast.LiteralKind:
-		switch l := e.AsLiteral().(type) {
-		case types.Double:
-			return w.columns.Constant(value.Decimal{Decimal: decimal.NewFromFloat(float64(l))}), nil
-		default:
-			v, err := fromCEL(l)
-			return w.columns.Constant(v), err
-		}
 	case ast.IdentKind, ast.SelectKind:
 		if path, ok := chain(e, nil); ok {
-			return w.columns.Column(path)
+			return w.columns.Column(path, w.kind(e))
 		}
 	case ast.CallKind:
-		c := e.AsCall()
-		args := c.Args()
-		if c.IsMemberFunction() {
-			args = append([]ast.Expr{c.Target()}, args...)
-		}
+		args := arguments(e)
 		written := make([]Column, len(args))
 		for i, a := range args {
 			var err error
@@ -71,9 +61,40 @@ func (w sqlWriter) write(e ast.Expr) (Column, error) {
 				return Column{}, err
 			}
 		}
-		return w.call(c.FunctionName(), written)
+		return w.call(e.AsCall().FunctionName(), written)
 	}
 	return Column{}, fmt.Errorf("going through a list has no SQL")
+}
+
+func (w sqlWriter) kind(e ast.Expr) value.Kind { return typeOf(w.ast.GetType(e.ID())).Kind }
+
+// constant computes an expression that names nothing, such as money("10", "EUR").
+func constant(e ast.Expr) (value.Value, bool, error) {
+	switch e.Kind() {
+	case ast.LiteralKind:
+		v, err := fromCEL(e.AsLiteral())
+		return v, true, err
+	case ast.CallKind:
+		var args []value.Value
+		for _, a := range arguments(e) {
+			v, ok, err := constant(a)
+			if !ok || err != nil {
+				return nil, ok, err
+			}
+			args = append(args, v)
+		}
+		return apply(e.AsCall().FunctionName(), args)
+	}
+	return nil, false, nil
+}
+
+// arguments are those of a call, the receiver first.
+func arguments(e ast.Expr) []ast.Expr {
+	c := e.AsCall()
+	if c.IsMemberFunction() {
+		return append([]ast.Expr{c.Target()}, c.Args()...)
+	}
+	return c.Args()
 }
 
 func (w sqlWriter) call(function string, a []Column) (Column, error) {

@@ -112,7 +112,7 @@ func (k *checker) expression(object, source, at string) binder {
 		k.problem(at, err, source)
 		return nil
 	}
-	if _, err := p.SQL(probe{s}); err != nil {
+	if _, err := p.SQL(probe{}); err != nil {
 		k.problem(at, err, "")
 		return nil
 	}
@@ -282,19 +282,13 @@ func oneOfList(path model.Path, p *expr.Program, v expr.Values, empty EmptyMeans
 
 // probe stands for the columns of a table while it is only asked whether an
 // expression can be written as SQL at all.
-type probe struct{ scope expr.Scope }
+type probe struct{}
 
-func (p probe) Column(path []string) (expr.Column, error) {
-	t, _ := p.scope.TypeAt(path)
-	if t.Kind == value.KindList {
+func (p probe) Column(_ []string, kind value.Kind) (expr.Column, error) {
+	if kind == value.KindList {
 		return expr.Column{}, errors.New("a list has no SQL")
 	}
-	return expr.Column{Kind: t.Kind}, nil
+	return expr.Column{Kind: kind}, nil
 }
 
-func (p probe) Constant(v value.Value) expr.Column {
-	if v == nil {
-		return expr.Column{Kind: value.KindText}
-	}
-	return expr.Column{Kind: v.Kind()}
-}
+func (p probe) Constant(_ value.Value, kind value.Kind) expr.Column { return expr.Column{Kind: kind} }

@@ -36,9 +36,6 @@ func (w *writer) arg(v any, cast string) string {
 
 // constant writes a value as a parameter.
 func (w *writer) constant(v value.Value) expr.Column {
-	if v == nil {
-		return expr.Column{Kind: value.KindText, SQL: "NULL", Currency: "NULL"}
-	}
 	c := expr.Column{Kind: v.Kind()}
 	switch x := v.(type) {
 	case value.Money:
@@ -53,7 +50,7 @@ func cast(k value.Kind) string {
 	switch k {
 	case value.KindWhole, value.KindRecord:
 		return "bigint"
-	case value.KindDecimal:
+	case value.KindDecimal, value.KindMoney:
 		return "numeric"
 	case value.KindYesNo:
 		return "boolean"
@@ -311,9 +308,9 @@ type formula struct {
 	seen   bool
 }
 
-func (f formula) Column(path []string) (expr.Column, error) {
+func (f formula) Column(path []string, kind value.Kind) (expr.Column, error) {
 	if path[0] != "record" {
-		return f.s.w.constant(known(f.values, path)), nil
+		return f.Constant(known(f.values, path), kind), nil
 	}
 	if len(path) == 1 {
 		return expr.Column{Kind: value.KindRecord, SQL: f.s.alias + ".id"}, nil
@@ -325,7 +322,12 @@ func (f formula) Column(path []string) (expr.Column, error) {
 	return f.s.column(p, f.seen)
 }
 
-func (f formula) Constant(v value.Value) expr.Column { return f.s.w.constant(v) }
+func (f formula) Constant(v value.Value, kind value.Kind) expr.Column {
+	if v == nil {
+		return expr.Column{Kind: kind, SQL: "NULL::" + cast(kind), Currency: "NULL::text"}
+	}
+	return f.s.w.constant(v)
+}
 
 func known(values expr.Values, path []string) value.Value {
 	v := values[path[0]]

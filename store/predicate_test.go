@@ -1,0 +1,435 @@
+package store_test
+
+import (
+	"encoding/json"
+	"fmt"
+	"math/rand/v2"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/shopspring/decimal"
+
+	"plainpath/core/edition"
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/predicate"
+	"plainpath/core/search"
+	"plainpath/core/surface"
+	"plainpath/core/value"
+	"plainpath/core/walk"
+	"plainpath/store"
+	"plainpath/testdb"
+)
+
+// world is a random model with random records, held in Go and in the database.
+type world struct {
+	r       *rand.Rand
+	m       *model.Model
+	records map[string][]*value.Record
+	now     time.Time
+}
+
+var texts = []string{"mill", "Mill House", "MILL", "100%", "a_b", `back\slash`, "it's", "ÄRGER", "ärger", "Σίσυφος", "σίσυφος", "x", "house 12", `"; DROP TABLE`}
+
+// The objects refer to each other and to themselves, so that paths and related
+// records of any shape come up.
+func newWorld(seed uint64) *world {
+	w := &world{r: rand.New(rand.NewPCG(seed, 1)), records: map[string][]*value.Record{}, now: time.Date(2026, 11, 24, 10, 0, 0, 0, time.UTC)}
+	types := []model.FieldType{model.Text, model.LongText, model.Whole, model.Decimal, model.Money, model.YesNo, model.Date, model.DateTime, model.Choice}
+	var objects []*model.Object
+	for o := range 3 {
+		ob := &model.Object{Key: fmt.Sprintf("o%d", o), Label: fmt.Sprintf("O%d", o), Plural: "Os", LabelField: "f0"}
+		for i := range 7 {
+			t := types[w.r.IntN(len(types))]
+			if i == 0 {
+				t = model.Text
+			}
+			f := model.Field{Key: fmt.Sprintf("f%d", i), Label: fmt.Sprintf("F%d", i), Type: t}
+			if t == model.Choice {
+				f.Choices = []model.ChoiceValue{{Key: "red", Label: "Red"}, {Key: "green", Label: "Green"}, {Key: "blue", Label: "Blue"}}
+			}
+			ob.Fields = append(ob.Fields, f)
+		}
+		ob.Fields = append(ob.Fields,
+			model.Field{Key: "n", Label: "N", Type: model.Whole}, model.Field{Key: "d", Label: "D", Type: model.Decimal}, model.Field{Key: "p", Label: "P", Type: model.Money},
+			model.Field{Key: "w1", Label: "W1", Type: model.WorkedOut, Result: model.Decimal, Expression: "d / n + either(d, 1.5) * 3"},
+			model.Field{Key: "w2", Label: "W2", Type: model.WorkedOut, Result: model.Text, Expression: `f0 + (n > 2 ? " many" : " few")`},
+			model.Field{Key: "w3", Label: "W3", Type: model.WorkedOut, Result: model.Money, Expression: "p * n / 7"},
+			model.Field{Key: "r1", Label: "R1", Type: model.Reference, Object: fmt.Sprintf("o%d", w.r.IntN(3))},
+			model.Field{Key: "r2", Label: "R2", Type: model.Reference, Object: fmt.Sprintf("o%d", w.r.IntN(3))})
+		objects = append(objects, ob)
+	}
+	w.m = model.New("EUR", objects...)
+	return w
+}
+
+func (w *world) value(f *model.Field) value.Value {
+	if w.r.IntN(4) == 0 {
+		return nil
+	}
+	switch f.Kind() {
+	case value.KindWhole:
+		return value.Whole(w.r.IntN(9) - 3)
+	case value.KindDecimal:
+		return value.Decimal{Decimal: decimal.New(int64(w.r.IntN(41)-20), -1)}
+	case value.KindMoney:
+		return value.Money{Amount: decimal.New(int64(w.r.IntN(9)*25), -2), Currency: []string{"EUR", "EUR", "SEK"}[w.r.IntN(3)]}
+	case value.KindYesNo:
+		return value.YesNo(w.r.IntN(2) == 0)
+	case value.KindDate:
+		return value.DateOf(w.now).AddDays(w.r.IntN(21) - 10)
+	case value.KindInstant:
+		return value.NewInstant(w.now.Add(time.Duration(w.r.IntN(21)-10) * 12 * time.Hour))
+	case value.KindRecord:
+		if all := w.records[f.Target()]; len(all) > 0 {
+			return all[w.r.IntN(len(all))]
+		}
+		return nil
+	}
+	if f.Type == model.Choice {
+		return value.Text(f.Choices[w.r.IntN(len(f.Choices))].Key)
+	}
+	return value.Text(texts[w.r.IntN(len(texts))])
+}
+
+// fill makes records in Go and in the database, worked-out fields computed by each.
+func (w *world) fill(t *testing.T, d store.Desk) {
+	t.Helper()
+	for range 2 { // twice, so that references point forwards too
+		for _, key := range w.m.Keys() {
+			o := w.m.Object(key)
+			a := walk.Addition{Object: o}
+			for i := range o.Fields {
+				if o.Fields[i].Stored() {
+					a.Fields = append(a.Fields, &o.Fields[i])
+				}
+			}
+			var made []*value.Record
+			for range 15 {
+				rec := &value.Record{Object: key, Fields: map[string]value.Value{}}
+				row := make([]value.Value, len(a.Fields))
+				for i, f := range a.Fields {
+					if row[i] = w.value(f); row[i] != nil {
+						rec.Fields[f.Key] = row[i]
+					}
+				}
+				a.Rows, made = append(a.Rows, row), append(made, rec)
+			}
+			keys, err := d.Add(t.Context(), "test", a)
+			if err != nil {
+				t.Fatal(err)
+			}
+			for i, rec := range made {
+				rec.ID = keys[i]
+				w.workOut(t, o, rec)
+			}
+			w.records[key] = append(w.records[key], made...)
+		}
+	}
+}
+
+func (w *world) workOut(t *testing.T, o *model.Object, rec *value.Record) {
+	t.Helper()
+	for i := range o.Fields {
+		f := &o.Fields[i]
+		if f.Type != model.WorkedOut {
+			continue
+		}
+		p, err := edition.WorkedOut(w.m, o, f)
+		if err != nil {
+			t.Fatal(err)
+		}
+		values := expr.Values{}
+		for k, v := range rec.Fields {
+			values[k] = v
+		}
+		v, err := p.Eval(values)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if v != nil {
+			rec.Fields[f.Key] = v
+		}
+	}
+}
+
+// Related reads from the records held in Go.
+func (w *world) Related(object, field string, id int64) ([]*value.Record, error) {
+	var out []*value.Record
+	for _, rec := range w.records[object] {
+		if to, ok := rec.Get(field).(*value.Record); ok && to.ID == id {
+			out = append(out, rec)
+		}
+	}
+	return out, nil
+}
+
+// condition makes a random condition on an object.
+func (w *world) condition(object string, depth int) predicate.Condition {
+	if depth > 0 {
+		switch w.r.IntN(6) {
+		case 0, 1:
+			var members []predicate.Condition
+			for range w.r.IntN(4) {
+				members = append(members, w.condition(object, depth-1))
+			}
+			if w.r.IntN(2) == 0 {
+				return predicate.Condition{All: members}
+			}
+			return predicate.Condition{Any: append(members, w.condition(object, 0))}
+		case 2:
+			if refs := w.m.ReferrersTo(object); len(refs) > 0 {
+				ref := refs[w.r.IntN(len(refs))]
+				return predicate.Condition{Related: &predicate.Related{Object: ref.Object.Key, Field: ref.Field.Key, None: w.r.IntN(2) == 0, Where: w.condition(ref.Object.Key, depth-1)}}
+			}
+		case 3:
+			return predicate.Condition{Expression: w.formula(3)}
+		}
+	}
+	return w.test(object)
+}
+
+func (w *world) test(object string) predicate.Condition {
+	o := w.m.Object(object)
+	var path []string
+	f := &o.Fields[w.r.IntN(len(o.Fields))]
+	for f.Target() != "" && len(path) < 2 && w.r.IntN(3) > 0 {
+		path = append(path, f.Key)
+		o = w.m.Object(f.Target())
+		f = &o.Fields[w.r.IntN(len(o.Fields))]
+	}
+	ops := predicate.Operators(f)
+	c := predicate.Condition{Field: strings.Join(append(path, f.Key), "."), Op: ops[w.r.IntN(len(ops))], Empty: predicate.EmptyNothing}
+	if w.r.IntN(3) == 0 {
+		c.Empty = predicate.EmptySkip
+	}
+	literal := func() *predicate.Operand {
+		v := w.value(f)
+		for v == nil {
+			v = w.value(f)
+		}
+		if s, ok := v.(value.Text); ok && (c.Op == predicate.Contains || c.Op == predicate.StartsWith) {
+			r := []rune(string(s))
+			from := w.r.IntN(len(r))
+			v = value.Text(string(r[from : from+1+w.r.IntN(len(r)-from)]))
+		}
+		raw, err := json.Marshal(value.Wire(v))
+		if err != nil {
+			panic(err)
+		}
+		if w.r.IntN(12) == 0 {
+			raw = []byte("null")
+		}
+		return &predicate.Operand{Literal: raw}
+	}
+	switch c.Op {
+	case predicate.IsEmpty, predicate.IsNotEmpty:
+	case predicate.Between:
+		c.Value, c.To = literal(), literal()
+	case predicate.OneOf:
+		for range 1 + w.r.IntN(3) {
+			c.Values = append(c.Values, *literal())
+		}
+	case predicate.WithinLastDays, predicate.WithinNextDays:
+		c.Value = &predicate.Operand{Literal: fmt.Appendf(nil, "%d", w.r.IntN(8))}
+	default:
+		c.Value = literal()
+	}
+	return c
+}
+
+// formula writes a random expression that is true or false.
+func (w *world) formula(depth int) string {
+	pick := func(from ...string) string { return from[w.r.IntN(len(from))] }
+	number := func() string {
+		n := func() string { return pick("record.n", "record.d", "record.w1", "2", "0.5", "known") }
+		return pick(n(), n(), "("+n()+" "+pick("+", "-", "*", "/")+" "+n()+")", "either("+pick("record.n, 1", "record.d, record.w1")+")")
+	}
+	if depth > 0 {
+		switch w.r.IntN(5) {
+		case 0:
+			return "(" + w.formula(depth-1) + pick(" && ", " || ") + w.formula(depth-1) + ")"
+		case 1:
+			return "!" + w.formula(0)
+		case 2:
+			return "(" + w.formula(0) + " ? " + w.formula(depth-1) + " : " + w.formula(0) + ")"
+		}
+	}
+	switch w.r.IntN(6) {
+	case 0:
+		return "(record.f0 + \"!\" " + pick("==", "!=") + " \"mill!\")"
+	case 1:
+		return "record.f0." + pick("contains", "startsWith") + "(" + pick(`"mil"`, `"_"`, `"%"`, "word") + ")"
+	case 2:
+		return "empty(" + pick("record.n", "record.d", "record.p", "record.f0", "record.r1") + ")"
+	case 3:
+		return "(record.p " + pick("==", "!=", "<", ">=") + ` money("0.50", "EUR"))`
+	case 4:
+		return "(" + pick("lower", "upper", "trim") + "(record.w2) != \"MILL FEW\")"
+	}
+	return "(" + number() + " " + pick("<", "<=", ">", ">=") + " " + number() + ")"
+}
+
+// Whether a predicate runs in the database or in Go, it holds for the same records.
+func TestSQLAndGoGiveTheSameAnswer(t *testing.T) {
+	db := testdb.New(t)
+	person, err := db.AddPerson(t.Context(), "Tester", "tester@quillmere.example", "x", true)
+	if err != nil {
+		t.Fatal(err)
+	}
+	cases, decided := 0, 0
+	for seed := range uint64(6) {
+		w := newWorld(seed)
+		app := fmt.Sprintf("world%d", seed)
+		install(t, db, app, person, w.m)
+		err := db.Seed(t.Context(), app, store.Trial, person, func(s store.Seeding) error {
+			w.fill(t, s)
+			for range 600 {
+				hits := w.compare(t, s)
+				cases++
+				if hits {
+					decided++
+				}
+			}
+			return nil
+		})
+		if err != nil {
+			t.Fatal(err)
+		}
+	}
+	if cases < 3000 || decided < cases/5 {
+		t.Errorf("only %d of %d predicates told records apart", decided, cases)
+	}
+}
+
+func install(t *testing.T, db *store.DB, app string, person int64, m *model.Model) {
+	t.Helper()
+	doc := func(kind edition.DocumentKind, key string, v any) edition.Document {
+		raw, err := json.Marshal(v)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return edition.Document{Kind: kind, Key: key, Revision: 1, Body: raw}
+	}
+	role := map[string]any{"key": "all", "label": "All", "objects": map[string]any{}}
+	docs := []edition.Document{doc(edition.AppDocument, app, edition.App{Key: app, Label: app, Currency: "EUR", Zone: "UTC"})}
+	for _, k := range m.Keys() {
+		role["objects"].(map[string]any)[k] = map[string]any{"see": true, "add": true}
+		docs = append(docs, doc(edition.ObjectDocument, k, m.Object(k)))
+	}
+	docs = append(docs, doc(edition.RoleDocument, "all", role))
+	if err := db.InstallApp(t.Context(), app, docs, person); err != nil {
+		t.Fatal(err)
+	}
+	if err := db.Join(t.Context(), app, store.Trial, person, []string{"all"}, 0); err != nil {
+		t.Fatal(err)
+	}
+}
+
+// compare tries one random condition; it says whether it told records apart.
+func (w *world) compare(t *testing.T, d store.Desk) bool {
+	t.Helper()
+	object := w.m.Keys()[w.r.IntN(3)]
+	c := w.condition(object, 3)
+	shown, _ := json.Marshal(c)
+	scope := expr.Scope{Model: w.m, Names: []expr.Name{{Key: "known", Type: expr.Type{Kind: value.KindDecimal}}, {Key: "word", Type: expr.Type{Kind: value.KindText}}}}
+	checked, problems := predicate.Check(scope, object, c, "")
+	if len(problems) > 0 {
+		t.Fatalf("%s: %v", shown, problems)
+	}
+	values := expr.Values{"today": value.DateOf(w.now), "now": value.NewInstant(w.now)}
+	if w.r.IntN(3) > 0 {
+		values["known"], values["word"] = value.Decimal{Decimal: decimal.New(15, -1)}, value.Text("MILL")
+	}
+	p, err := checked.Bind(values)
+	if err != nil {
+		t.Fatalf("%s: %v", shown, err)
+	}
+	var inGo []int64
+	for _, rec := range w.records[object] {
+		ok, err := p.Eval(w, rec)
+		if err != nil {
+			t.Fatalf("%s of %d: %v", shown, rec.ID, err)
+		}
+		if ok {
+			inGo = append(inGo, rec.ID)
+		}
+	}
+	found, _, err := surface.SelectOf(t.Context(), d, search.Query{Object: object, Where: p})
+	if err != nil {
+		t.Fatalf("%s: %v", shown, err)
+	}
+	var inSQL []int64
+	for _, rec := range found {
+		inSQL = append(inSQL, rec.ID)
+	}
+	if !slices.Equal(inGo, inSQL) {
+		q, _ := search.Query{Object: object, Where: p}.Compile(d.Space())
+		t.Fatalf("%s of %s\nin Go  %v\nin SQL %v\n%s\n%v", shown, object, inGo, inSQL, q.SQL, q.Args)
+	}
+	if n, err := surface.CountOf(t.Context(), d, search.Query{Object: object, Where: p}); err != nil || int(n) != len(inGo) {
+		t.Fatalf("%s: counted %d, %v; want %d", shown, n, err, len(inGo))
+	}
+	return len(inGo) > 0 && len(inGo) < len(w.records[object])
+}
+
+// Reading page after page gives the same list as reading it in one go.
+func TestPagesJoinWithoutGapOrOverlap(t *testing.T) {
+	db := testdb.New(t)
+	person, err := db.AddPerson(t.Context(), "Tester", "tester@quillmere.example", "x", true)
+	if err != nil {
+		t.Fatal(err)
+	}
+	w := newWorld(99)
+	install(t, db, "pages", person, w.m)
+	err = db.Seed(t.Context(), "pages", store.Trial, person, func(s store.Seeding) error {
+		w.fill(t, s)
+		for range 60 {
+			q := search.Query{Object: w.m.Keys()[w.r.IntN(3)]}
+			fields := w.m.Object(q.Object).Fields
+			for range 1 + w.r.IntN(3) {
+				path, err := w.m.Path(q.Object, fields[w.r.IntN(len(fields))].Key)
+				if err != nil {
+					return err
+				}
+				q.Order = append(q.Order, search.Order{Path: path, Desc: w.r.IntN(2) == 0})
+			}
+			whole, _, err := surface.SelectOf(t.Context(), s, q)
+			if err != nil {
+				return err
+			}
+			q.Limit = 1 + w.r.IntN(9)
+			var paged []*value.Record
+			for {
+				page, cursors, err := surface.SelectOf(t.Context(), s, q)
+				if err != nil {
+					return err
+				}
+				paged = append(paged, page...)
+				if len(page) < q.Limit || len(paged) > len(whole) {
+					break
+				}
+				if q.After, err = search.ParseCursor(cursors[len(page)-1].String()); err != nil {
+					return err
+				}
+			}
+			if fmt.Sprint(ids(paged)) != fmt.Sprint(ids(whole)) {
+				t.Fatalf("%+v\npages %v\nwhole %v", q.Order, ids(paged), ids(whole))
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+}
+
+func ids(records []*value.Record) []int64 {
+	out := make([]int64, len(records))
+	for i, r := range records {
+		out[i] = r.ID
+	}
+	return out
+}
