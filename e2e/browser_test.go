@@ -276,3 +276,16 @@ func (b *browser) focusRow(step string) {
 	b.t.Helper()
 	run(b, chromedp.Evaluate[any](fmt.Sprintf(`document.querySelector('[data-row=%q]').focus()`, step)))
 }
+
+// gone waits until the page no longer shows a text.
+func (b *browser) gone(text string) {
+	b.t.Helper()
+	js := fmt.Sprintf(`document.body.innerText.replace(/\s+/g, ' ').includes(%q)`, text)
+	deadline := time.Now().Add(patience)
+	for run(b, chromedp.Evaluate[bool](js)) {
+		if time.Now().After(deadline) {
+			b.fail("the page still shows %q", text)
+		}
+		time.Sleep(50 * time.Millisecond)
+	}
+}
