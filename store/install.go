@@ -54,6 +54,27 @@ type Desk interface {
 	Add(ctx context.Context, step string, a walk.Addition) ([]int64, error)
 }
 
+// Desk gives a person's desk in a space of the draft.
+func (db *DB) Desk(ctx context.Context, app, space string, person int64) (Desk, error) {
+	docs, err := db.Documents(ctx, app)
+	if err != nil {
+		return nil, err
+	}
+	e, err := edition.Compile(docs)
+	if err != nil {
+		return nil, err
+	}
+	schema, err := db.Schema(ctx, app, space)
+	if err != nil {
+		return nil, err
+	}
+	who, err := db.Person(ctx, app, space, person, e)
+	if err != nil {
+		return nil, err
+	}
+	return newDesk(db.DB, Where{Edition: e, Schema: schema, Person: who, Now: db.Now()}), nil
+}
+
 // Seeding is a space being filled.
 type Seeding struct {
 	Desk

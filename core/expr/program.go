@@ -16,8 +16,9 @@ import (
 	"plainpath/core/value"
 )
 
-// costLimit bounds one evaluation, in CEL's own units of cost: about one per
-// operator and per record gone through.
+// costLimit bounds one evaluation of an expression that goes through a list, in CEL's
+// own units of cost: about one per operator and per record gone through. Without a list
+// the length of the expression is bound enough.
 const costLimit = 1_000_000
 
 // Program is a checked expression, ready to be computed. It is safe for use by
@@ -80,8 +81,11 @@ func Compile(s Scope, source string) (*Program, error) {
 	p := &Program{Source: source, checked: checked, Type: typeOf(checked.OutputType())}
 	p.Uses = uses(checked.NativeRep())
 	p.Type.Empty = mayBeEmpty(s, checked.NativeRep())
-	p.program, err = env.Program(checked, cel.CostLimit(costLimit),
-		cel.CustomDecoratorV2(emptyAware(logicalArguments(checked.NativeRep()))))
+	options := []cel.ProgramOption{cel.CustomDecoratorV2(emptyAware(logicalArguments(checked.NativeRep())))}
+	if loops(checked.NativeRep()) {
+		options = append(options, cel.CostLimit(costLimit))
+	}
+	p.program, err = env.Program(checked, options...)
 	if err != nil {
 		return nil, fmt.Errorf("preparing %q: %w", source, err)
 	}
@@ -172,7 +176,7 @@ func (p *Program) True(values Values) (bool, error) {
 func emptyAware(logical map[int64]bool) interpreter.InterpretableDecoratorV2 {
 	return func(in interpreter.InterpretableV2) (interpreter.InterpretableV2, error) {
 		if c, ok := in.(interpreter.InterpretableCall); ok && defined(c.Function()) {
-			in = &call{InterpretableV2: in, function: c.Function(), args: c.Args()}
+			in = newCall(in, c)
 		}
 		if logical[in.ID()] {
 			in = yesOrNo{in}
@@ -195,12 +199,30 @@ type call struct {
 	interpreter.InterpretableV2
 	function string
 	args     []interpreter.InterpretableV2
+	// constants are the values of arguments that never change, nil for the others.
+	constants []value.Value
+}
+
+func newCall(in interpreter.InterpretableV2, c interpreter.InterpretableCall) *call {
+	out := &call{InterpretableV2: in, function: c.Function(), args: c.Args(), constants: make([]value.Value, len(c.Args()))}
+	for i, a := range out.args {
+		if k, ok := a.(interpreter.InterpretableConst); ok {
+			if v, err := fromCEL(k.Value()); err == nil {
+				out.constants[i] = v
+			}
+		}
+	}
+	return out
 }
 
 func (c *call) Exec(frame *interpreter.ExecutionFrame) ref.Val {
 	var held [3]value.Value
 	args := held[:0]
 	for i, a := range c.args {
+		if k := c.constants[i]; k != nil {
+			args = append(args, k)
+			continue
+		}
 		out := a.Exec(frame)
 		if types.IsUnknownOrError(out) {
 			return out
@@ -243,6 +265,15 @@ func (y yesOrNo) Exec(frame *interpreter.ExecutionFrame) ref.Val {
 
 func (y yesOrNo) Eval(a interpreter.Activation) ref.Val {
 	return interpreter.EvalActivation(a, y.Exec)
+}
+
+// loops says whether an expression goes through a list.
+func loops(a *ast.AST) bool {
+	found := false
+	ast.PreOrderVisit(a.Expr(), ast.NewExprVisitor(func(e ast.Expr) {
+		found = found || e.Kind() == ast.ComprehensionKind
+	}))
+	return found
 }
 
 // logicalArguments finds the expressions that are arguments of a logical operator

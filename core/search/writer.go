@@ -163,18 +163,28 @@ func (s *source) join(p model.Path, n int, seen bool) (string, error) {
 		next := s.w.alias()
 		on := fmt.Sprintf("%s.id = %s.%s", next, alias, Quote(f.Key))
 		if !unlimited {
-			inner := s.w.source(target)
-			where, err := inner.where(rule, false)
+			visible, err := s.w.visible(target, next, rule)
 			if err != nil {
 				return "", err
 			}
-			on += fmt.Sprintf(" AND EXISTS (SELECT 1 FROM %s WHERE %s.id = %s.id AND %s)", inner.from(), inner.alias, next, where)
+			on += " AND " + visible
 		}
 		fmt.Fprintf(&s.joins, " LEFT JOIN %s %s ON %s", s.w.space.Table(target), next, on)
 		s.aliases[name] = next
 		alias = next
 	}
 	return alias, nil
+}
+
+// visible writes a row rule about the table with an alias, in a place where nothing can
+// be joined to it: what the rule joins stands in a subquery of its own.
+func (w *writer) visible(object, alias string, rule predicate.Predicate) (string, error) {
+	s := &source{w: w, object: object, alias: alias, aliases: map[string]string{}}
+	where, err := s.where(rule, false)
+	if err != nil || s.joins.Len() == 0 {
+		return where, err
+	}
+	return fmt.Sprintf("EXISTS (SELECT 1 FROM (SELECT 1) one%s WHERE %s)", s.joins.String(), where), nil
 }
 
 func isTrue(p predicate.Predicate) bool {

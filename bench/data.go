@@ -1,0 +1,35 @@
+package main
+
+import (
+	"context"
+	"fmt"
+	"strconv"
+	"strings"
+
+	"plainpath/store"
+)
+
+// large fills production with a million service calls and what belongs to them. The
+// history is left out: it is no part of what is measured here.
+func large(ctx context.Context, db *store.DB, calls int) error {
+	fill := strings.NewReplacer("SCHEMA", "liftcare_production", "CALLS", strconv.Itoa(calls))
+	for _, sql := range []string{
+		`SET session_replication_role = replica`,
+		`INSERT INTO SCHEMA.customer (name, status) SELECT 'Customer ' || i, 'active' FROM generate_series(1, 2000) i`,
+		`INSERT INTO SCHEMA.contact (first_name, last_name, customer) SELECT 'First' || i, 'Last' || i, (SELECT min(id) FROM SCHEMA.customer) + i % 2000 FROM generate_series(1, 4000) i`,
+		`INSERT INTO SCHEMA.building (name, town, customer) SELECT 'Building ' || i, (ARRAY['Quillmere','Sandholt','Varrow','Ester Bay'])[1 + i % 4], 1 + i % 2000 FROM generate_series(1, 10000) i`,
+		`INSERT INTO SCHEMA.lift (serial_number, building, kind, state) SELECT 'XL-' || i, (SELECT min(id) FROM SCHEMA.building) + i % 10000, 'passenger', 'running' FROM generate_series(1, 40000) i`,
+		`INSERT INTO SCHEMA.engineer (first_name, last_name, depot, active) SELECT 'E' || i, 'Large' || i, 'varrow', true FROM generate_series(1, 300) i`,
+		`INSERT INTO SCHEMA.service_call (lift, reported_by, problem, priority, state, opened, due, engineer)
+			SELECT 1 + (i * 7919::bigint) % 40000, 1 + i % 4000, 'Problem ' || md5(i::text), (ARRAY['urgent','high','normal','low'])[1 + i % 4],
+			(ARRAY['reported','planned','on_site','waiting_for_parts','done','done','done','cancelled'])[1 + i % 8],
+			now() - i * interval '1 minute', current_date - i / 1440, 1 + i % 300 FROM generate_series(1, CALLS) i`,
+		`SET session_replication_role = origin`,
+		`VACUUM ANALYZE`,
+	} {
+		if _, err := db.ExecContext(ctx, fill.Replace(sql)); err != nil {
+			return fmt.Errorf("making the large set: %w\n%s", err, sql)
+		}
+	}
+	return nil
+}
