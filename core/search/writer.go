@@ -161,30 +161,25 @@ func (s *source) join(p model.Path, n int, seen bool) (string, error) {
 			continue
 		}
 		next := s.w.alias()
-		on := fmt.Sprintf("%s.id = %s.%s", next, alias, Quote(f.Key))
-		if !unlimited {
-			visible, err := s.w.visible(target, next, rule)
-			if err != nil {
-				return "", err
-			}
-			on += " AND " + visible
+		// The target with what its row rule joins is joined as one: where the rule does
+		// not hold, all of it is empty.
+		to := &source{w: s.w, object: target, alias: next, aliases: map[string]string{}}
+		visible, err := to.where(rule, false)
+		if err != nil {
+			return "", err
 		}
-		fmt.Fprintf(&s.joins, " LEFT JOIN %s %s ON %s", s.w.space.Table(target), next, on)
+		joined := to.from()
+		if to.joins.Len() > 0 {
+			joined = "(" + joined + ")"
+		}
+		fmt.Fprintf(&s.joins, " LEFT JOIN %s ON %s.id = %s.%s", joined, next, alias, Quote(f.Key))
+		if !unlimited {
+			s.joins.WriteString(" AND " + visible)
+		}
 		s.aliases[name] = next
 		alias = next
 	}
 	return alias, nil
-}
-
-// visible writes a row rule about the table with an alias, in a place where nothing can
-// be joined to it: what the rule joins stands in a subquery of its own.
-func (w *writer) visible(object, alias string, rule predicate.Predicate) (string, error) {
-	s := &source{w: w, object: object, alias: alias, aliases: map[string]string{}}
-	where, err := s.where(rule, false)
-	if err != nil || s.joins.Len() == 0 {
-		return where, err
-	}
-	return fmt.Sprintf("EXISTS (SELECT 1 FROM (SELECT 1) one%s WHERE %s)", s.joins.String(), where), nil
 }
 
 func isTrue(p predicate.Predicate) bool {

@@ -29,6 +29,10 @@ func Compare(a, b Value) (int, bool) {
 	case Text:
 		y, ok := b.(Text)
 		return strings.Compare(string(x), string(y)), ok
+	case Whole:
+		if y, ok := b.(Whole); ok {
+			return cmp.Compare(x, y), true
+		}
 	case YesNo:
 		y, ok := b.(YesNo)
 		return cmp.Compare(rank(x), rank(y)), ok

@@ -350,15 +350,18 @@ func (k *compiler) mendList(err error, scope expr.Scope, source, pointer string)
 	}
 }
 
-// offerValue proposes the only known value that a field could take.
+// offerValue proposes the only value given in the walkthrough that a field could take.
 func (k *compiler) offerValue(f *model.Field, scope expr.Scope, pointer string) *checkup.Mend {
 	var fits []string
 	for _, n := range scope.Names {
+		if n.Key == "person" || n.Key == "today" || n.Key == "now" {
+			continue // always known, so no sign of what was meant
+		}
 		if n.Type.Kind == f.Kind() && n.Type.Object == f.Target() {
 			fits = append(fits, n.Key)
 		}
 		for _, a := range n.Type.Answers {
-			if a.Type.Kind == f.Kind() && a.Type.Object == f.Target() && n.Key != "person" {
+			if a.Type.Kind == f.Kind() && a.Type.Object == f.Target() {
 				fits = append(fits, n.Key+"."+a.Key)
 			}
 		}

@@ -103,9 +103,6 @@ function key(event: KeyboardEvent, row: SheetRow): void {
           :data-row="row.id"
           :tabindex="row.id === focused ? 0 : -1"
           :aria-expanded="row.step ? openStep === row.id : undefined"
-          :aria-label="
-            row.step ? `Step ${row.number}: ${row.step.title || row.step.key}` : `Way: ${row.way?.title}`
-          "
           @click="toggle(row)"
           @focus="cursor = row.id"
           @keydown="key($event, row)"

@@ -1,0 +1,76 @@
+package e2e
+
+import (
+	"os"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+
+	"plainpath/testdb"
+)
+
+// axe runs axe-core on the page and fails on anything serious.
+func (b *browser) axe(view string) {
+	b.t.Helper()
+	script, err := os.ReadFile(filepath.Join(testdb.Root(b.t), "web", "node_modules", "axe-core", "axe.min.js"))
+	if err != nil {
+		b.t.Fatal(err)
+	}
+	time.Sleep(500 * time.Millisecond) // what fades in has to have its colours
+	run(b, chromedp.Evaluate[any](string(script)+`; null`))
+	found := run(b, chromedp.Evaluate[[]string](`axe.run(document, { resultTypes: ['violations'] }).then(r => r.violations
+		.filter(v => v.impact === 'serious' || v.impact === 'critical')
+		.flatMap(v => v.nodes.map(n => v.id + ': ' + n.target.join(' ') + ' — ' + (n.any[0]?.message || n.all[0]?.message || v.help))))`, chromedp.EvalAwaitPromise))
+	for _, f := range found {
+		b.t.Errorf("%s: %s", view, f)
+	}
+}
+
+func TestNothingSeriousForAxe(t *testing.T) {
+	s := newSite(t)
+	b := s.browser(t)
+	b.open("/sign-in")
+	b.see("This is the demo")
+	b.axe("sign-in")
+	b.signIn("Bo Lindqvale")
+	b.axe("build")
+	b.open("/build/walkthrough/book_a_visit")
+	b.see("Part of the building’s name")
+	b.axe("sheet")
+	b.pressIn("[data-row=engineers]", "")
+	b.see("known as engineers")
+	b.axe("search step")
+	b.pressIn("[data-row=choose_building]", "")
+	b.see("known as choose_building")
+	b.axe("screen step")
+	b.pressIn("[data-row=visits]", "")
+	b.see("known as visits")
+	b.axe("add step")
+	b.press("Release…")
+	b.see("Nothing has changed")
+	b.axe("release")
+	b.open("/build/object/lift")
+	b.see("Refers to this")
+	b.axe("object")
+	b.open("/build/role/owners_desk")
+	b.see("Which records")
+	b.axe("role")
+	walkToEngineer(b)
+	b.axe("walkthrough")
+	b.press("Book")
+	b.see("is needed")
+	b.axe("walkthrough with problems")
+	b.open("/use")
+	b.see("Not finished yet")
+	b.axe("home")
+	b.open("/use/record/lift/20")
+	b.see("History")
+	b.axe("record")
+	run(b, chromedp.Evaluate[any](`document.documentElement.classList.add('dark')`))
+	b.axe("record, dark")
+	b.open("/nowhere")
+	b.see("nothing at this address")
+	b.axe("not found")
+}
