@@ -2,6 +2,8 @@ module plainpath
 
 go 1.26.0
 
+ignore ./web/node_modules
+
 require (
 	cel.dev/cel-go v0.33.2
 	github.com/alexedwards/argon2id v1.0.0

@@ -202,8 +202,16 @@ func (b *browser) field(label string) {
 // enter types into the field with a label, in place of what is there.
 func (b *browser) enter(label, text string) {
 	b.t.Helper()
-	b.field(label)
-	b.keys(text)
+	for range 3 {
+		b.field(label)
+		b.keys(text)
+		// A dialog that is still opening takes the focus away; a person would type again.
+		landed := run(b, chromedp.Evaluate[bool](fmt.Sprintf(`(e => e.type.startsWith('date') || e.value === %q)(document.activeElement)`, text)))
+		if landed {
+			return
+		}
+	}
+	b.fail("%q did not land in the field %q", text, label)
 }
 
 // pick types into a field that offers suggestions and takes the one that has the text.

@@ -101,8 +101,9 @@ func Compile(m *model.Model, organisation string, roles []Role) (*Policy, map[st
 				wrong = append(wrong, model.Problem{Pointer: at + "/rows",
 					Text: "a row rule may not skip a condition when a value is empty: whoever has no value would see everything"})
 			}
-			problems[r.Key] = append(problems[r.Key], wrong...)
-			if len(wrong) == 0 {
+			if len(wrong) > 0 {
+				problems[r.Key] = append(problems[r.Key], wrong...)
+			} else {
 				c.rows[object] = checked
 			}
 		}

@@ -40,6 +40,18 @@ type Document struct {
 // Name is the document's kind and key, as findings call it.
 func (d Document) Name() string { return string(d.Kind) + "/" + d.Key }
 
+// checkKey makes sure that a document says of itself the key it is kept under.
+func (d Document) checkKey() error {
+	var said struct{ Key string }
+	if err := json.Unmarshal(d.Body, &said); err != nil {
+		return fmt.Errorf("reading its key: %w", err)
+	}
+	if said.Key != d.Key {
+		return fmt.Errorf("it calls itself %q; a key stays as it is once there is a document by it", said.Key)
+	}
+	return nil
+}
+
 // App is the settings of an app.
 type App struct {
 	Key   string `json:"key"`
@@ -88,6 +100,9 @@ func Compile(documents []Document) (*Edition, error) {
 			walks = append(walks, w)
 		default:
 			err = fmt.Errorf("there is no kind of document %q", d.Kind)
+		}
+		if err == nil {
+			err = d.checkKey()
 		}
 		if err != nil {
 			return nil, fmt.Errorf("reading %s: %w", d.Name(), err)

@@ -117,8 +117,7 @@ const object = computed(() => {
 .records .sub {
   padding-left: 0;
 }
-.here .person,
-.here .work {
+.here .person {
   background: var(--tint);
 }
 .way {

@@ -1,0 +1,105 @@
+package access
+
+import (
+	"strings"
+	"testing"
+
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/predicate"
+	"plainpath/core/value"
+)
+
+func house() *model.Model {
+	return model.New("EUR",
+		&model.Object{Key: "customer", Label: "Customer", Plural: "Customers", LabelField: "name", Fields: []model.Field{{Key: "name", Label: "Name", Type: model.Text}}},
+		&model.Object{Key: "building", Label: "Building", Plural: "Buildings", LabelField: "name", Fields: []model.Field{
+			{Key: "name", Label: "Name", Type: model.Text}, {Key: "customer", Label: "Customer", Type: model.Reference, Object: "customer"}}})
+}
+
+func own(empty predicate.EmptyMeans) *predicate.Condition {
+	return &predicate.Condition{Field: "customer", Op: predicate.Is, Value: &predicate.Operand{Expression: "person.organisation"}, Empty: empty}
+}
+
+func person(organisation int64, roles ...string) Person {
+	p := Person{ID: 1, Name: "Orla", Roles: roles}
+	if organisation != 0 {
+		p.Organisation = &value.Record{Object: "customer", ID: organisation}
+	}
+	return p
+}
+
+// sees says which of two buildings, of customers 5 and 6, a grant shows.
+func sees(t *testing.T, g Grant) string {
+	t.Helper()
+	out := ""
+	for _, customer := range []int64{5, 6} {
+		rec := &value.Record{Object: "building", Fields: map[string]value.Value{"customer": &value.Record{Object: "customer", ID: customer}}}
+		ok, err := g.Rows().Eval(nil, rec)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if ok {
+			out += string(rune('0' + customer))
+		}
+	}
+	return out
+}
+
+func TestRightsAddUp(t *testing.T) {
+	policy, problems := Compile(house(), "customer", []Role{
+		{Key: "owner", Objects: map[string]Right{"building": {See: true, Rows: own(predicate.EmptyNothing)}}},
+		{Key: "sixth", Objects: map[string]Right{"building": {See: true, Rows: &predicate.Condition{Field: "customer", Op: predicate.Is, Value: &predicate.Operand{Literal: []byte(`{"id":6}`)}}}}},
+		{Key: "staff", Objects: map[string]Right{"building": {See: true, Change: true}}},
+		{Key: "adder", Objects: map[string]Right{"building": {Add: true}}},
+	})
+	if len(problems) != 0 {
+		t.Fatal(problems)
+	}
+	for _, c := range []struct {
+		person      Person
+		want        string
+		add, change bool
+	}{
+		{person(5, "owner"), "5", false, false},
+		{person(0, "owner"), "", false, false}, // no organisation, no building
+		{person(5, "owner", "sixth"), "56", false, false},
+		{person(5, "owner", "staff"), "56", false, true},
+		{person(5, "owner", "adder"), "5", true, false},
+		{person(5, "adder"), "", true, false}, // adding does not show
+		{person(5), "", false, false},
+		{person(5, "nobody"), "", false, false},
+	} {
+		g, err := policy.Grant(house(), c.person, "building", expr.Values{"person": c.person.Value()})
+		if err != nil || sees(t, g) != c.want || g.MayAdd() != c.add || g.MayChange() != c.change {
+			t.Errorf("%v sees %q, add %t, change %t, %v; want %+v", c.person.Roles, sees(t, g), g.MayAdd(), g.MayChange(), err, c)
+		}
+	}
+	if got := sees(t, Grant{}); got != "" {
+		t.Errorf("the zero grant shows %q", got)
+	}
+}
+
+// A rule with a problem lets nothing through until it is mended.
+func TestABrokenRuleShowsNothing(t *testing.T) {
+	for name, c := range map[string]struct {
+		rule *predicate.Condition
+		says string
+	}{
+		"unknown field":        {&predicate.Condition{Field: "owner", Op: predicate.Is, Value: &predicate.Operand{Literal: []byte("1")}}, "no field"},
+		"skipped when empty":   {own(predicate.EmptySkip), "may not skip"},
+		"skipped deeper down":  {&predicate.Condition{Any: []predicate.Condition{*own(predicate.EmptySkip)}}, "may not skip"},
+		"not true or false":    {&predicate.Condition{Expression: "record.name"}, "yes or no is wanted"},
+		"has no SQL":           {&predicate.Condition{Expression: `date(record.name) > today`}, "cannot be carried out"},
+		"another organisation": {&predicate.Condition{Field: "customer", Op: predicate.Is, Value: &predicate.Operand{Expression: "person.record"}}, "is wanted"},
+	} {
+		policy, problems := Compile(house(), "customer", []Role{{Key: "r", Objects: map[string]Right{"building": {See: true, Rows: c.rule}}}})
+		if len(problems["r"]) == 0 || !strings.Contains(problems["r"][0].Text, c.says) {
+			t.Errorf("%s: %v", name, problems)
+		}
+		p := person(5, "r")
+		if g, err := policy.Grant(house(), p, "building", expr.Values{"person": p.Value()}); err != nil || sees(t, g) != "" {
+			t.Errorf("%s shows %q, %v", name, sees(t, g), err)
+		}
+	}
+}
