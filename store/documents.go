@@ -141,10 +141,14 @@ func (db *DB) Apply(ctx context.Context, e Edit) (edition.Document, error) {
 // carry brings a patch from the revision it was made against to the newest.
 func carry(ctx context.Context, tx *sqlx.Tx, app string, d edition.Document, base int, patch edit.Patch) (edit.Patch, error) {
 	var rows [][]byte
-	// An edit and its undo, when both came after the base, cancel out and are passed over.
-	err := tx.SelectContext(ctx, &rows, `SELECT e.patch FROM plainpath.edit e LEFT JOIN plainpath.edit u ON u.id = e.undoes
-		WHERE e.app = $1 AND e.kind = $2 AND e.key = $3 AND e.revision > $4
-		AND NOT (e.forward AND e.undone) AND (e.forward OR u.revision <= $4) ORDER BY e.revision`, app, d.Kind, d.Key, base)
+	// Of an edit with its undos and redos only the last counts, and that only when it left
+	// things other than they were at the base.
+	err := tx.SelectContext(ctx, &rows, `
+		WITH chain AS (SELECT revision, patch, forward, coalesce(origin, id) AS origin FROM plainpath.edit WHERE app = $1 AND kind = $2 AND key = $3)
+		SELECT e.patch FROM chain e WHERE e.revision > $4
+		AND NOT EXISTS (SELECT 1 FROM chain l WHERE l.origin = e.origin AND l.revision > e.revision)
+		AND e.forward <> coalesce((SELECT b.forward FROM chain b WHERE b.origin = e.origin AND b.revision <= $4 ORDER BY b.revision DESC LIMIT 1), false)
+		ORDER BY e.revision`, app, d.Kind, d.Key, base)
 	if err != nil {
 		return nil, fmt.Errorf("reading the edits since: %w", err)
 	}
@@ -164,6 +168,7 @@ func carry(ctx context.Context, tx *sqlx.Tx, app string, d edition.Document, bas
 // undo; the latter two name the edit they take back.
 type origin struct {
 	undoes  int64
+	first   int64
 	forward bool
 }
 
@@ -192,8 +197,8 @@ func (db *DB) write(ctx context.Context, tx *sqlx.Tx, e Edit, d edition.Document
 	if _, err := tx.ExecContext(ctx, `UPDATE plainpath.document SET body = $4, revision = $5 WHERE app = $1 AND kind = $2 AND key = $3`, e.App, d.Kind, d.Key, after, d.Revision); err != nil {
 		return d, fmt.Errorf("storing %s: %w", d.Name(), err)
 	}
-	_, err = tx.ExecContext(ctx, `INSERT INTO plainpath.edit (app, kind, key, revision, person, patch, inverse, undoes, forward, request) VALUES ($1, $2, $3, $4, $5, $6, $7, nullif($8, 0), $9, nullif($10, ''))`,
-		e.App, d.Kind, d.Key, d.Revision, e.Person, patchJSON, inverseJSON, from.undoes, from.forward, e.Request)
+	_, err = tx.ExecContext(ctx, `INSERT INTO plainpath.edit (app, kind, key, revision, person, patch, inverse, undoes, origin, forward, request) VALUES ($1, $2, $3, $4, $5, $6, $7, nullif($8, 0), nullif($9, 0), $10, nullif($11, ''))`,
+		e.App, d.Kind, d.Key, d.Revision, e.Person, patchJSON, inverseJSON, from.undoes, from.first, from.forward, e.Request)
 	if err != nil {
 		return d, fmt.Errorf("storing the edit: %w", err)
 	}
@@ -222,10 +227,11 @@ func (db *DB) takeBack(ctx context.Context, e Edit, undo bool, which, nothing st
 		}
 		var row struct {
 			ID       int64  `db:"id"`
+			Origin   int64  `db:"origin"`
 			Revision int    `db:"revision"`
 			Inverse  []byte `db:"inverse"`
 		}
-		err = tx.GetContext(ctx, &row, `SELECT id, revision, inverse FROM plainpath.edit WHERE app = $1 AND kind = $2 AND key = $3 AND person = $4 AND NOT undone AND (`+which+`) ORDER BY id DESC LIMIT 1`,
+		err = tx.GetContext(ctx, &row, `SELECT id, coalesce(origin, id) AS origin, revision, inverse FROM plainpath.edit WHERE app = $1 AND kind = $2 AND key = $3 AND person = $4 AND NOT undone AND (`+which+`) ORDER BY id DESC LIMIT 1`,
 			e.App, e.Kind, e.Key, e.Person)
 		if errors.Is(err, sql.ErrNoRows) {
 			return &RejectedError{nothing}
@@ -245,7 +251,7 @@ func (db *DB) takeBack(ctx context.Context, e Edit, undo bool, which, nothing st
 			return fmt.Errorf("marking the edit undone: %w", err)
 		}
 		e.Base = d.Revision
-		out, err = db.write(ctx, tx, e, d, patch, origin{row.ID, !undo})
+		out, err = db.write(ctx, tx, e, d, patch, origin{row.ID, row.Origin, !undo})
 		return err
 	})
 	return out, err

@@ -39,7 +39,8 @@ CREATE TABLE plainpath.document (
 );
 
 -- Every edit with the patch that undoes it. An undo is an edit too, not forward: it
--- names the edit it undid. A redo is forward again and names the undo.
+-- names the edit it undid. A redo is forward again and names the undo. Origin is the
+-- edit at the beginning of such a chain, empty for that edit itself.
 CREATE TABLE plainpath.edit (
     id       bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
     app      text NOT NULL,
@@ -51,6 +52,7 @@ CREATE TABLE plainpath.edit (
     patch    jsonb NOT NULL,
     inverse  jsonb NOT NULL,
     undoes   bigint REFERENCES plainpath.edit (id),
+    origin   bigint REFERENCES plainpath.edit (id),
     forward  boolean NOT NULL,
     undone   boolean NOT NULL DEFAULT false,
     request  text UNIQUE,
