@@ -159,7 +159,7 @@ func Display(v Value) string {
 	case Decimal:
 		return x.String()
 	case Money:
-		return x.Amount.StringFixed(2) + " " + x.Currency
+		return x.Amount.StringFixed(max(2, -x.Amount.Exponent())) + " " + x.Currency
 	case YesNo:
 		if x {
 			return "yes"
