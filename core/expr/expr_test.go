@@ -166,3 +166,17 @@ func BenchmarkTypicalCondition(b *testing.B) {
 		}
 	}
 }
+
+func BenchmarkTwoComparisons(b *testing.B) {
+	p, err := Compile(liftScope(), `lift.serial == "QL-7" && lift.building.floors > 3`)
+	if err != nil {
+		b.Fatal(err)
+	}
+	values := Values{"lift": &value.Record{Fields: map[string]value.Value{"serial": value.Text("QL-7"),
+		"building": &value.Record{Fields: map[string]value.Value{"floors": value.Whole(7)}}}}}
+	for b.Loop() {
+		if ok, err := p.True(values); !ok || err != nil {
+			b.Fatal(ok, err)
+		}
+	}
+}

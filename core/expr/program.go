@@ -5,11 +5,6 @@ import (
 	"strings"
 
 	"cel.dev/cel-go/cel"
-	"cel.dev/cel-go/common/ast"
-	"cel.dev/cel-go/common/operators"
-	"cel.dev/cel-go/common/types"
-	"cel.dev/cel-go/common/types/ref"
-	"cel.dev/cel-go/common/types/traits"
 	"cel.dev/cel-go/interpreter"
 
 	"plainpath/core/model"
@@ -81,10 +76,15 @@ func Compile(s Scope, source string) (*Program, error) {
 	p := &Program{Source: source, checked: checked, Type: typeOf(checked.OutputType())}
 	p.Uses = uses(checked.NativeRep())
 	p.Type.Empty = mayBeEmpty(s, checked.NativeRep())
-	options := []cel.ProgramOption{cel.CustomDecoratorV2(emptyAware(logicalArguments(checked.NativeRep())))}
-	if loops(checked.NativeRep()) {
+	native := checked.NativeRep()
+	var paths map[int64][]string
+	options := []cel.ProgramOption{}
+	if loops(native) {
 		options = append(options, cel.CostLimit(costLimit))
+	} else {
+		paths = namedArguments(native)
 	}
+	options = append(options, cel.CustomDecoratorV2(emptyAware(logicalArguments(native), paths)))
 	p.program, err = env.Program(checked, options...)
 	if err != nil {
 		return nil, fmt.Errorf("preparing %q: %w", source, err)
@@ -170,129 +170,4 @@ func (p *Program) True(values Values) (bool, error) {
 		return false, err
 	}
 	return v == value.YesNo(true), nil
-}
-
-// emptyAware gives operators and functions the one meaning of empty.
-func emptyAware(logical map[int64]bool) interpreter.InterpretableDecoratorV2 {
-	return func(in interpreter.InterpretableV2) (interpreter.InterpretableV2, error) {
-		if c, ok := in.(interpreter.InterpretableCall); ok && defined(c.Function()) {
-			in = newCall(in, c)
-		}
-		if logical[in.ID()] {
-			in = yesOrNo{in}
-		}
-		return in, nil
-	}
-}
-
-func defined(function string) bool {
-	switch function {
-	case "empty", "either", operators.Equals, operators.NotEquals, operators.Less, operators.LessEquals,
-		operators.Greater, operators.GreaterEquals:
-		return true
-	}
-	return known[function]
-}
-
-// call computes a function in place of CEL's own dispatch.
-type call struct {
-	interpreter.InterpretableV2
-	function string
-	args     []interpreter.InterpretableV2
-	// constants are the values of arguments that never change, nil for the others.
-	constants []value.Value
-}
-
-func newCall(in interpreter.InterpretableV2, c interpreter.InterpretableCall) *call {
-	out := &call{InterpretableV2: in, function: c.Function(), args: c.Args(), constants: make([]value.Value, len(c.Args()))}
-	for i, a := range out.args {
-		if k, ok := a.(interpreter.InterpretableConst); ok {
-			if v, err := fromCEL(k.Value()); err == nil {
-				out.constants[i] = v
-			}
-		}
-	}
-	return out
-}
-
-func (c *call) Exec(frame *interpreter.ExecutionFrame) ref.Val {
-	var held [3]value.Value
-	args := held[:0]
-	for i, a := range c.args {
-		if k := c.constants[i]; k != nil {
-			args = append(args, k)
-			continue
-		}
-		out := a.Exec(frame)
-		if types.IsUnknownOrError(out) {
-			return out
-		}
-		if l, ok := out.(traits.Lister); ok && i == 0 && c.function == operators.Add {
-			return l.Add(c.args[1].Exec(frame)) // how CEL's own macros gather their results
-		}
-		v, err := fromCEL(out)
-		if err != nil {
-			return types.WrapErr(err)
-		}
-		args = append(args, v)
-	}
-	v, ok, err := apply(c.function, args)
-	switch {
-	case err != nil:
-		return types.WrapErr(err)
-	case !ok:
-		return types.NewErr("%s cannot be computed", c.function)
-	case v == nil:
-		return emptyRecord
-	}
-	return toCEL(v)
-}
-
-func (c *call) Eval(a interpreter.Activation) ref.Val {
-	return interpreter.EvalActivation(a, c.Exec)
-}
-
-// yesOrNo turns an empty argument of a logical operator into no.
-type yesOrNo struct{ interpreter.InterpretableV2 }
-
-func (y yesOrNo) Exec(frame *interpreter.ExecutionFrame) ref.Val {
-	v := y.InterpretableV2.Exec(frame)
-	if b, ok := v.(box); ok && b == emptyRecord || v == types.NullValue {
-		return types.False
-	}
-	return v
-}
-
-func (y yesOrNo) Eval(a interpreter.Activation) ref.Val {
-	return interpreter.EvalActivation(a, y.Exec)
-}
-
-// loops says whether an expression goes through a list.
-func loops(a *ast.AST) bool {
-	found := false
-	ast.PreOrderVisit(a.Expr(), ast.NewExprVisitor(func(e ast.Expr) {
-		found = found || e.Kind() == ast.ComprehensionKind
-	}))
-	return found
-}
-
-// logicalArguments finds the expressions that are arguments of a logical operator
-// or the condition of a choice between two values.
-func logicalArguments(a *ast.AST) map[int64]bool {
-	ids := map[int64]bool{}
-	ast.PreOrderVisit(a.Expr(), ast.NewExprVisitor(func(e ast.Expr) {
-		if e.Kind() != ast.CallKind {
-			return
-		}
-		c := e.AsCall()
-		switch c.FunctionName() {
-		case operators.LogicalAnd, operators.LogicalOr, operators.LogicalNot:
-			for _, arg := range c.Args() {
-				ids[arg.ID()] = true
-			}
-		case operators.Conditional:
-			ids[c.Args()[0].ID()] = true
-		}
-	}))
-	return ids
 }

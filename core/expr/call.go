@@ -1,0 +1,209 @@
+package expr
+
+import (
+	"fmt"
+
+	"cel.dev/cel-go/common/ast"
+	"cel.dev/cel-go/common/operators"
+	"cel.dev/cel-go/common/types"
+	"cel.dev/cel-go/common/types/ref"
+	"cel.dev/cel-go/common/types/traits"
+	"cel.dev/cel-go/interpreter"
+
+	"plainpath/core/value"
+)
+
+// emptyAware gives operators and functions the one meaning of empty.
+func emptyAware(logical map[int64]bool, paths map[int64][]string) interpreter.InterpretableDecoratorV2 {
+	return func(in interpreter.InterpretableV2) (interpreter.InterpretableV2, error) {
+		if c, ok := in.(interpreter.InterpretableCall); ok && defined(c.Function()) {
+			in = newCall(in, c, paths)
+		}
+		if logical[in.ID()] {
+			in = yesOrNo{in}
+		}
+		return in, nil
+	}
+}
+
+func defined(function string) bool {
+	switch function {
+	case "empty", "either", operators.Equals, operators.NotEquals, operators.Less, operators.LessEquals,
+		operators.Greater, operators.GreaterEquals:
+		return true
+	}
+	return known[function]
+}
+
+// call computes a function in place of CEL's own dispatch.
+type call struct {
+	interpreter.InterpretableV2
+	function string
+	args     []interpreter.InterpretableV2
+	// constants are the values of arguments that never change, nil for the others; paths
+	// are those of arguments that only name a value, which is read without CEL's help.
+	constants []value.Value
+	paths     [][]string
+}
+
+func newCall(in interpreter.InterpretableV2, c interpreter.InterpretableCall, paths map[int64][]string) *call {
+	n := len(c.Args())
+	out := &call{InterpretableV2: in, function: c.Function(), args: c.Args(), constants: make([]value.Value, n), paths: make([][]string, n)}
+	for i, a := range out.args {
+		out.paths[i] = paths[a.ID()]
+		if k, ok := a.(interpreter.InterpretableConst); ok {
+			if v, err := fromCEL(k.Value()); err == nil {
+				out.constants[i] = v
+			}
+		}
+	}
+	return out
+}
+
+func (c *call) Exec(frame *interpreter.ExecutionFrame) ref.Val {
+	var held [3]value.Value
+	args := held[:0]
+	for i, a := range c.args {
+		if k := c.constants[i]; k != nil {
+			args = append(args, k)
+			continue
+		}
+		if path := c.paths[i]; path != nil {
+			v, err := follow(frame, path)
+			if err != nil {
+				return types.WrapErr(err)
+			}
+			args = append(args, v)
+			continue
+		}
+		out := a.Exec(frame)
+		if types.IsUnknownOrError(out) {
+			return out
+		}
+		if l, ok := out.(traits.Lister); ok && i == 0 && c.function == operators.Add {
+			return l.Add(c.args[1].Exec(frame)) // how CEL's own macros gather their results
+		}
+		v, err := fromCEL(out)
+		if err != nil {
+			return types.WrapErr(err)
+		}
+		args = append(args, v)
+	}
+	v, ok, err := apply(c.function, args)
+	switch {
+	case err != nil:
+		return types.WrapErr(err)
+	case !ok:
+		return types.NewErr("%s cannot be computed", c.function)
+	case v == nil:
+		return emptyRecord
+	}
+	return toCEL(v)
+}
+
+// follow reads a known value by its path.
+func follow(frame *interpreter.ExecutionFrame, path []string) (value.Value, error) {
+	found, _ := frame.ResolveName(path[0])
+	b, ok := found.(box)
+	if !ok {
+		v, isCEL := found.(ref.Val)
+		if !isCEL || len(path) > 1 {
+			return nil, fmt.Errorf("%q holds no fields", path[0])
+		}
+		return fromCEL(v)
+	}
+	r, isRecord := b.v.(*value.Record)
+	if !isRecord {
+		return b.v, nil
+	}
+	for i, name := range path[1:] {
+		if r == nil {
+			return nil, nil
+		}
+		v := r.Fields[name]
+		if i == len(path)-2 {
+			return v, nil
+		}
+		r, _ = v.(*value.Record)
+	}
+	if r == nil {
+		return nil, nil
+	}
+	return r, nil
+}
+
+func (c *call) Eval(a interpreter.Activation) ref.Val {
+	return interpreter.EvalActivation(a, c.Exec)
+}
+
+// yesOrNo turns an empty argument of a logical operator into no.
+type yesOrNo struct{ interpreter.InterpretableV2 }
+
+func (y yesOrNo) Exec(frame *interpreter.ExecutionFrame) ref.Val {
+	v := y.InterpretableV2.Exec(frame)
+	if b, ok := v.(box); ok && b == emptyRecord || v == types.NullValue {
+		return types.False
+	}
+	return v
+}
+
+func (y yesOrNo) Eval(a interpreter.Activation) ref.Val {
+	return interpreter.EvalActivation(a, y.Exec)
+}
+
+// namedArguments finds the arguments of calls that only name a value: a.b.c.
+func namedArguments(a *ast.AST) map[int64][]string {
+	out := map[int64][]string{}
+	ast.PreOrderVisit(a.Expr(), ast.NewExprVisitor(func(e ast.Expr) {
+		if e.Kind() != ast.CallKind {
+			return
+		}
+		for _, arg := range arguments(e) {
+			if path, ok := names(arg); ok {
+				out[arg.ID()] = path
+			}
+		}
+	}))
+	return out
+}
+
+func names(e ast.Expr) ([]string, bool) {
+	switch e.Kind() {
+	case ast.IdentKind:
+		return []string{e.AsIdent()}, true
+	case ast.SelectKind:
+		path, ok := names(e.AsSelect().Operand())
+		return append(path, e.AsSelect().FieldName()), ok && !e.AsSelect().IsTestOnly()
+	}
+	return nil, false
+}
+
+// loops says whether an expression goes through a list.
+func loops(a *ast.AST) bool {
+	found := false
+	ast.PreOrderVisit(a.Expr(), ast.NewExprVisitor(func(e ast.Expr) {
+		found = found || e.Kind() == ast.ComprehensionKind
+	}))
+	return found
+}
+
+// logicalArguments finds the expressions that are arguments of a logical operator
+// or the condition of a choice between two values.
+func logicalArguments(a *ast.AST) map[int64]bool {
+	ids := map[int64]bool{}
+	ast.PreOrderVisit(a.Expr(), ast.NewExprVisitor(func(e ast.Expr) {
+		if e.Kind() != ast.CallKind {
+			return
+		}
+		c := e.AsCall()
+		switch c.FunctionName() {
+		case operators.LogicalAnd, operators.LogicalOr, operators.LogicalNot:
+			for _, arg := range c.Args() {
+				ids[arg.ID()] = true
+			}
+		case operators.Conditional:
+			ids[c.Args()[0].ID()] = true
+		}
+	}))
+	return ids
+}
