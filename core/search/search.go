@@ -131,6 +131,7 @@ func (q Query) source(w *writer) (*source, string, error) {
 		return nil, "", &access.DeniedError{Person: "This person", Doing: "see", Object: w.space.Model.Object(q.Object).Plural}
 	}
 	s := w.source(q.Object)
+	s.rule = g.Rows()
 	var parts []string
 	for _, c := range []struct {
 		p    predicate.Predicate

@@ -102,6 +102,8 @@ type source struct {
 	object, alias string
 	joins         strings.Builder
 	aliases       map[string]string
+	// rule is the row rule that holds for every record of the source, nil when none does.
+	rule predicate.Predicate
 }
 
 func (w *writer) source(object string) *source {
@@ -149,7 +151,9 @@ func (s *source) join(p model.Path, n int, seen bool) (string, error) {
 			if err != nil {
 				return "", err
 			}
-			rule = g.Rows()
+			if rule = g.Rows(); implied(s.rule, walked[1:], rule) {
+				rule = predicate.True
+			}
 		}
 		name := walked
 		unlimited := isTrue(rule)
@@ -180,6 +184,33 @@ func (s *source) join(p model.Path, n int, seen bool) (string, error) {
 		alias = next
 	}
 	return alias, nil
+}
+
+// implied says whether the row rule of a source makes that of a record it refers to
+// superfluous: "the customer of the building of my lift is mine" says of the lift that
+// the customer of its building is mine.
+func implied(rule predicate.Predicate, path string, target predicate.Predicate) bool {
+	a, ok := single(rule)
+	b, okTarget := single(target)
+	return ok && okTarget && a.Op == predicate.Is && b.Op == predicate.Is &&
+		a.Path.String() == path+"."+b.Path.String() && value.Equal(a.Value, b.Value)
+}
+
+// single unwraps groups of one member down to a test.
+func single(p predicate.Predicate) (predicate.Test, bool) {
+	switch x := p.(type) {
+	case predicate.Test:
+		return x, true
+	case predicate.Any:
+		if len(x) == 1 {
+			return single(x[0])
+		}
+	case predicate.All:
+		if len(x) == 1 {
+			return single(x[0])
+		}
+	}
+	return predicate.Test{}, false
 }
 
 func isTrue(p predicate.Predicate) bool {
