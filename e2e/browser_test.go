@@ -184,6 +184,9 @@ func (b *browser) field(label string) {
 	js := fmt.Sprintf(`(label => {
 	  const norm = s => (s || '').replace(/\s+/g, ' ').trim()
 	  const seen = e => { const r = e.getBoundingClientRect(); return r.width > 0 && r.height > 0 }
+	  // A dialog moves the focus into itself once it is open; until then it takes it away.
+	  const dialog = document.querySelector('.p-dialog')
+	  if (dialog && !dialog.contains(document.activeElement)) return false
 	  const inputs = [...document.querySelectorAll('input, textarea')].filter(seen)
 	  const e = inputs.find(i => [...(i.labels || [])].some(l => norm(l.innerText).startsWith(label)) || norm(i.getAttribute('aria-label')) === label || norm(i.placeholder) === label)
 	  if (!e) return false
@@ -206,7 +209,7 @@ func (b *browser) enter(label, text string) {
 		b.field(label)
 		b.keys(text)
 		// A dialog that is still opening takes the focus away; a person would type again.
-		landed := run(b, chromedp.Evaluate[bool](fmt.Sprintf(`(e => e.type.startsWith('date') || e.value === %q)(document.activeElement)`, text)))
+		landed := run(b, chromedp.Evaluate[bool](fmt.Sprintf(`(e => (e.type || '').startsWith('date') || e.value === %q)(document.activeElement)`, text)))
 		if landed {
 			return
 		}
