@@ -235,6 +235,7 @@ func TestASessionEndsInTheMiddle(t *testing.T) {
 	}
 	b.press("Report")
 	b.see("Your session has ended")
+	time.Sleep(1500 * time.Millisecond) // once it is open, the dialog takes the focus a second time
 	b.enter("E-mail address", "dana@quillmere.example")
 	b.enter("Password", "quillmere")
 	b.keys(kb.Enter)

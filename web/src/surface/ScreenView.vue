@@ -39,7 +39,14 @@ defineExpose({ answers: () => surface.value?.answers() ?? {} })
       <IconCheck v-if="view.closed" :size="26" class="good" aria-hidden="true" /> {{ view.title }}
     </h1>
     <p v-if="view.message" class="message">{{ view.message }}</p>
-    <SurfaceView ref="surface" :bands="view.bands" :source="source" :problems="problems" @go="next" />
+    <SurfaceView
+      ref="surface"
+      :screen="view.step"
+      :bands="view.bands"
+      :source="source"
+      :problems="problems"
+      @go="next"
+    />
     <div class="buttons">
       <template v-if="view.closed">
         <Button

@@ -6,8 +6,13 @@ import InputPart from './InputPart.vue'
 import TablePart from './TablePart.vue'
 import type { SurfaceSource } from './source'
 
-const props = defineProps<{ bands: BandView[]; source: SurfaceSource; problems: Record<string, string> }>()
-const emit = defineEmits<{ change: []; go: [] }>()
+const props = defineProps<{
+  screen: string
+  bands: BandView[]
+  source: SurfaceSource
+  problems: Record<string, string>
+}>()
+const emit = defineEmits<{ go: [] }>()
 
 const values = reactive<Record<string, unknown>>({})
 const chosen = reactive<Record<string, Ref[]>>({})
@@ -16,14 +21,19 @@ function parts(): PartView[] {
   return props.bands.flatMap((b) => b.columns.flatMap((c) => c.parts))
 }
 
+// What the person touched stays when the same screen is computed anew, after an edit of
+// the sheet for example.
+const touched = new Set<string>()
+
 watch(
-  () => props.bands,
-  () => {
-    for (const key of Object.keys(values)) delete values[key]
-    for (const key of Object.keys(chosen)) delete chosen[key]
+  () => [props.screen, props.bands] as const,
+  ([screen], before) => {
+    if (screen !== before?.[0]) touched.clear()
+    for (const key of Object.keys(values)) if (!touched.has(key)) delete values[key]
+    for (const key of Object.keys(chosen)) if (!touched.has(key)) delete chosen[key]
     for (const p of parts()) {
-      if (p.kind === 'input') values[p.key] = p.value ?? null
-      if (p.table) chosen[p.key] = p.table.chosen
+      if (p.kind === 'input' && !(p.key in values)) values[p.key] = p.value ?? null
+      if (p.table && !(p.key in chosen)) chosen[p.key] = p.table.chosen
     }
   },
   { immediate: true },
@@ -54,7 +64,7 @@ defineExpose({ answers })
             :part="part"
             :source="source"
             :problem="problems[part.key]"
-            @update:model-value="emit('change')"
+            @update:model-value="touched.add(part.key)"
           />
           <TablePart
             v-else-if="part.kind === 'table'"
@@ -62,7 +72,7 @@ defineExpose({ answers })
             :part="part"
             :source="source"
             :problem="problems[part.key]"
-            @update:model-value="emit('change')"
+            @update:model-value="touched.add(part.key)"
             @go="emit('go')"
           />
           <DetailsPart
