@@ -5,7 +5,6 @@ package e2e
 import (
 	"context"
 	"fmt"
-	"io"
 	"log/slog"
 	"net"
 	"os"
@@ -17,7 +16,6 @@ import (
 	cdplog "github.com/chromedp/cdproto/log"
 	cdpruntime "github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/chromedp"
-	"github.com/chromedp/chromedp/kb"
 	"github.com/gofiber/fiber/v3"
 
 	"plainpath/demo"
@@ -58,8 +56,6 @@ func (w testWriter) Write(p []byte) (int, error) {
 	w.t.Log(strings.TrimSpace(string(p)))
 	return len(p), nil
 }
-
-var _ io.Writer = testWriter{}
 
 // browser is one person's browser.
 type browser struct {
@@ -272,8 +268,6 @@ func (b *browser) picture(file string) {
 		b.t.Fatal(err)
 	}
 }
-
-var _ = kb.Enter
 
 // row chooses the row of a table that has a text.
 func (b *browser) row(text string) {
