@@ -32,6 +32,8 @@ type Finding struct {
 	Text        string `json:"text"`
 	Consequence string `json:"consequence"`
 	Mend        *Mend  `json:"mend,omitempty"`
+	// Place is where inside the expression or text at the pointer, when it is known.
+	Place *model.Place `json:"place,omitempty"`
 }
 
 // Mend is a JSON Patch (RFC 6902) that would put the finding right.
@@ -63,12 +65,18 @@ func Blocks(findings []Finding) bool {
 func FromProblems(document, step, consequence string, problems []model.Problem) []Finding {
 	out := make([]Finding, len(problems))
 	for i, p := range problems {
-		out[i] = Finding{Document: document, Pointer: p.Pointer, Step: step, Severity: Stop, Text: p.Text, Consequence: consequence}
-		if p.Instead != "" {
-			out[i].Mend = Replace("Use "+p.Instead, p.Pointer, p.Instead)
-		}
+		out[i] = FromProblem(document, step, consequence, p)
 	}
 	return out
+}
+
+// FromProblem turns one problem into a finding that stops.
+func FromProblem(document, step, consequence string, p model.Problem) Finding {
+	f := Finding{Document: document, Pointer: p.Pointer, Step: step, Severity: Stop, Text: p.Text, Consequence: consequence, Place: p.Place}
+	if p.Instead != "" {
+		f.Mend = Replace("Use "+p.Instead, p.Pointer, p.Instead)
+	}
+	return f
 }
 
 // Sort puts stops first, then by place.

@@ -143,7 +143,8 @@ func (e *Edition) checkObjects(objects []*model.Object) {
 				continue
 			}
 			if _, err := WorkedOut(e.Model, o, f); err != nil {
-				e.find(document, fmt.Sprintf("/fields/%d/expression", i), err.Error(), f.Label+" would stay empty.")
+				e.Findings = append(e.Findings, checkup.FromProblem(document, "", f.Label+" would stay empty.",
+					expr.Problem(err, fmt.Sprintf("/fields/%d/expression", i), f.Expression)))
 			}
 		}
 	}

@@ -44,6 +44,17 @@ func checkError(s Scope, source string, parsed *ast.AST, issues *cel.Issues) err
 	return e
 }
 
+// Problem is a checking error as something wrong at a JSON Pointer: with the place in
+// the source and, for an unknown name, the source mended.
+func Problem(err error, pointer, source string) model.Problem {
+	p := model.Problem{Pointer: pointer, Text: err.Error(), Instead: Instead(err, source)}
+	var e *Error
+	if source != "" && errors.As(err, &e) {
+		p.Place = &model.Place{Source: source, Offset: e.Offset}
+	}
+	return p
+}
+
 // Instead is the source with an unknown name replaced by the nearest known one, ""
 // when the error is no unknown name or nothing is near.
 func Instead(err error, source string) string {

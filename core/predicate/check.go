@@ -44,7 +44,7 @@ type checker struct {
 }
 
 func (k *checker) problem(pointer string, err error, source string) {
-	k.problems = append(k.problems, model.Problem{Pointer: pointer, Text: err.Error(), Instead: expr.Instead(err, source)})
+	k.problems = append(k.problems, expr.Problem(err, pointer, source))
 }
 
 func (k *checker) condition(object string, c Condition, at string) binder {

@@ -66,15 +66,7 @@ func (c *compiler) find(severity checkup.Severity, pointer, text, consequence st
 }
 
 func (c *compiler) failed(err error, pointer, source, consequence string) {
-	c.find(checkup.Stop, pointer, err.Error(), consequence, MendName(err, pointer, source))
-}
-
-// MendName offers to put the nearest known name in the place of an unknown one.
-func MendName(err error, pointer, source string) *checkup.Mend {
-	if instead := expr.Instead(err, source); instead != "" {
-		return checkup.Replace("Use "+instead, pointer, instead)
-	}
-	return nil
+	c.findings = append(c.findings, checkup.FromProblem(c.document, c.step, consequence, expr.Problem(err, pointer, source)))
 }
 
 func (c *compiler) part(def *Part, at string) {

@@ -116,7 +116,7 @@ func (k *compiler) find(step string, severity checkup.Severity, pointer, text, c
 }
 
 func (k *compiler) failed(step string, err error, pointer, source, consequence string) {
-	k.find(step, checkup.Stop, pointer, err.Error(), consequence, surface.MendName(err, pointer, source))
+	k.findings = append(k.findings, checkup.FromProblem(k.document, step, consequence, expr.Problem(err, pointer, source)))
 }
 
 func (k *compiler) freeKey(wish string) string {

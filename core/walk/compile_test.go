@@ -2,6 +2,8 @@ package walk
 
 import (
 	"encoding/json"
+	"fmt"
+	"slices"
 	"strings"
 	"testing"
 
@@ -88,6 +90,9 @@ func TestWhatTheCheckerFinds(t *testing.T) {
 			if hit.Consequence == "" {
 				t.Error("it is not said what would happen to the person")
 			}
+			if hit.Place != nil && !strings.Contains(broken, string([]rune(hit.Place.Source)[hit.Place.Offset:])) {
+				t.Errorf("the place %+v is not in the walkthrough", hit.Place)
+			}
 			if (hit.Mend != nil) != c.mended {
 				t.Fatalf("mend: %+v", hit.Mend)
 			}
@@ -95,6 +100,27 @@ func TestWhatTheCheckerFinds(t *testing.T) {
 				mendHolds(t, broken, *hit)
 			}
 		})
+	}
+}
+
+func TestAFindingSaysWhereInTheExpression(t *testing.T) {
+	for _, c := range []struct {
+		old, new, source string
+		offset           int
+	}{
+		{`"ask.part"`, `"ask.prat"`, "ask.prat", 3},
+		{`{visit.day}`, `{visit.dya}`, "{pick.building.name} on {visit.dya}", 30},
+		{`"empty":"nothing"}`, `"empty":"nothing"},{"expression":"record.floors > 2 && record.nmae == \"\""}`, `record.floors > 2 && record.nmae == ""`, 27},
+	} {
+		var places []string
+		for _, f := range check(t, strings.Replace(sound, c.old, c.new, 1)) {
+			if f.Place != nil {
+				places = append(places, fmt.Sprintf("%s at %d", f.Place.Source, f.Place.Offset))
+			}
+		}
+		if want := fmt.Sprintf("%s at %d", c.source, c.offset); !slices.Equal(places, []string{want}) {
+			t.Errorf("%s: places %q, want %q", c.new, places, want)
+		}
 	}
 }
 

@@ -158,6 +158,7 @@ export interface components {
       consequence: string
       document: string
       mend?: components['schemas']['Mend']
+      place?: components['schemas']['Place']
       pointer: string
       severity: string
       step?: string
@@ -211,6 +212,7 @@ export interface components {
     }
     ModelProblem: {
       instead?: string
+      place?: components['schemas']['Place']
       pointer: string
       text: string
     }
@@ -264,6 +266,10 @@ export interface components {
       table?: components['schemas']['TableView']
       text?: string
       value?: unknown
+    }
+    Place: {
+      offset: number
+      source: string
     }
     Preview: {
       changes: components['schemas']['ReleaseChange'][]

@@ -4,13 +4,14 @@ import Button from 'primevue/button'
 import Select from 'primevue/select'
 import { useToast } from 'primevue/usetoast'
 import { computed, onMounted, ref, watch } from 'vue'
-import type { Name, Walkthrough } from '@/api/types'
+import type { Walkthrough } from '@/api/types'
 import { typing } from '@/frame/keys'
 import { useBuild } from './build'
 import { put, useDocument } from './document'
 import { useRehearsal } from './rehearsal'
 import RehearsalPane from './RehearsalPane.vue'
 import ReleaseDialog from './ReleaseDialog.vue'
+import { provideKnown } from './conditions/context'
 import { provideSheet } from './sheet/context'
 import { sheetRows } from './sheet/rows'
 import TextSlot from './sheet/TextSlot.vue'
@@ -45,10 +46,12 @@ const as = computed({
 })
 const rehearsal = useRehearsal(props.name, as)
 
+provideKnown({
+  names: (step) => doc.view.value?.scopes?.[step] ?? [],
+  samples: rehearsal.samples,
+})
 provideSheet({
   edit: doc.edit,
-  scopes: computed(() => (doc.view.value?.scopes ?? {}) as Record<string, Name[]>),
-  samples: rehearsal.samples,
   findings,
   steps: computed(() => walk.value?.steps ?? []),
 })

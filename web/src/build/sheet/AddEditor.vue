@@ -1,18 +1,19 @@
 <script setup lang="ts">
-import { IconX } from '@tabler/icons-vue'
-import Button from 'primevue/button'
 import Select from 'primevue/select'
 import { computed, ref } from 'vue'
 import type { Add, FieldDef, Operand, Step } from '@/api/types'
 import { useBuild } from '../build'
 import { drop, put, swap } from '../document'
 import { useSheet } from './context'
-import KnownPicker from './KnownPicker.vue'
-import OperandSlot from './OperandSlot.vue'
+import KnownPicker from '../conditions/KnownPicker.vue'
+import OperandSlot from '../conditions/OperandSlot.vue'
+import RemoveButton from '@/frame/RemoveButton.vue'
+import { useKnown } from '../conditions/context'
 
 const props = defineProps<{ step: Step; pointer: string }>()
 const build = useBuild()
 const sheet = useSheet()
+const here = useKnown()
 const at = computed(() => props.pointer + '/add')
 const add = computed<Add>(() => props.step.add!)
 const object = computed(() => build.object(add.value.object))
@@ -30,7 +31,7 @@ function setForEach(e: string): void {
     return
   }
   const root = e.split('.')
-  const names = sheet.scopes.value[props.step.key] ?? []
+  const names = here.names(props.step.key)
   const name = names.find((n) => n.key === root[0])
   const type = root[1] ? name?.type.answers?.find((a) => a.key === root[1])?.type : name?.type
   void sheet.edit(
@@ -63,7 +64,7 @@ function fill(value: Operand | undefined): void {
       for each of
       <KnownPicker
         :model-value="add.for_each ?? ''"
-        :step="step.key"
+        :place="step.key"
         kind="list"
         label="For each of"
         placeholder="no list: just one"
@@ -76,19 +77,12 @@ function fill(value: Operand | undefined): void {
       <OperandSlot
         v-if="object?.fields.find((f) => f.key === v.field)"
         :model-value="v.value"
-        :step="step.key"
+        :place="step.key"
         :field="object.fields.find((f) => f.key === v.field)!"
         :label="v.field"
         @update:model-value="sheet.edit(swap(`${at}/values/${i}/value`, $event))"
       />
-      <Button
-        text
-        size="small"
-        severity="secondary"
-        :aria-label="'Do not set ' + v.field"
-        @click="sheet.edit(drop(`${at}/values/${i}`))"
-        ><IconX :size="15"
-      /></Button>
+      <RemoveButton :label="'Do not set ' + v.field" @press="sheet.edit(drop(`${at}/values/${i}`))" />
     </div>
     <div class="row">
       <Select
@@ -104,7 +98,7 @@ function fill(value: Operand | undefined): void {
         is
         <OperandSlot
           :model-value="undefined"
-          :step="step.key"
+          :place="step.key"
           :field="pendingField"
           :label="pendingField.label"
           @update:model-value="fill"

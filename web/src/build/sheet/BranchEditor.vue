@@ -1,12 +1,12 @@
 <script setup lang="ts">
-import { IconX } from '@tabler/icons-vue'
 import Button from 'primevue/button'
 import { computed } from 'vue'
 import type { Step } from '@/api/types'
 import { drop, put, swap } from '../document'
 import { useSheet } from './context'
-import KnownPicker from './KnownPicker.vue'
+import KnownPicker from '../conditions/KnownPicker.vue'
 import TextSlot from './TextSlot.vue'
+import RemoveButton from '@/frame/RemoveButton.vue'
 
 const props = defineProps<{ step: Step; pointer: string }>()
 const sheet = useSheet()
@@ -34,18 +34,11 @@ function more(): void {
       when
       <KnownPicker
         :model-value="w.when"
-        :step="step.key"
+        :place="step.key"
         label="Condition of the way"
         @update:model-value="sheet.edit(swap(`${at}/ways/${i}/when`, $event))"
       />
-      <Button
-        text
-        size="small"
-        severity="secondary"
-        :aria-label="'Remove the way ' + w.title"
-        @click="sheet.edit(drop(`${at}/ways/${i}`))"
-        ><IconX :size="15"
-      /></Button>
+      <RemoveButton :label="'Remove the way ' + w.title" @press="sheet.edit(drop(`${at}/ways/${i}`))" />
     </div>
     <div class="row">
       otherwise go on below <Button text size="small" label="Another way" @click="more" />

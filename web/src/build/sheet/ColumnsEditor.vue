@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { IconArrowLeft, IconArrowRight, IconX } from '@tabler/icons-vue'
-import Button from 'primevue/button'
+import { IconArrowLeft, IconArrowRight } from '@tabler/icons-vue'
 import type { TableColumn } from '@/api/types'
 import { useBuild } from '../build'
-import PathPicker from './PathPicker.vue'
+import PathPicker from '../conditions/PathPicker.vue'
+import RemoveButton from '@/frame/RemoveButton.vue'
 
 /** The columns of a table or the fields of details, in their order. */
 const props = defineProps<{ object: string; label: string }>()
@@ -45,14 +45,7 @@ function name(c: TableColumn): string {
       >
         <IconArrowRight :size="13" />
       </button>
-      <Button
-        text
-        size="small"
-        severity="secondary"
-        :aria-label="'Remove ' + name(c)"
-        @click="columns = columns.filter((_, n) => n !== i)"
-        ><IconX :size="13"
-      /></Button>
+      <RemoveButton :label="'Remove ' + name(c)" @press="columns = columns.filter((_, n) => n !== i)" />
     </span>
     <PathPicker
       :model-value="''"

@@ -5,7 +5,7 @@ import { computed } from 'vue'
 import type { FieldDef, InputPart, Operand, Part } from '@/api/types'
 import { keyFrom, useBuild } from '../build'
 import { typeWords } from '../words'
-import OperandSlot from './OperandSlot.vue'
+import OperandSlot from '../conditions/OperandSlot.vue'
 import TextSlot from './TextSlot.vue'
 
 const props = defineProps<{ step: string; part: Part }>()
@@ -96,7 +96,7 @@ function setDefault(o: Operand | undefined): void {
     starts with
     <OperandSlot
       :model-value="input.default"
-      :step="step"
+      :place="step"
       :field="field"
       label="Starts with"
       @update:model-value="setDefault"

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { IconArrowDown, IconArrowUp, IconX } from '@tabler/icons-vue'
+import { IconArrowDown, IconArrowUp } from '@tabler/icons-vue'
 import Button from 'primevue/button'
 import { computed } from 'vue'
 import type { Finding, Part } from '@/api/types'
@@ -8,16 +8,19 @@ import ColumnsEditor from './ColumnsEditor.vue'
 import { useSheet } from './context'
 import FindingNote from './FindingNote.vue'
 import InputPartEditor from './InputPartEditor.vue'
-import KnownPicker from './KnownPicker.vue'
-import { knownValues } from './known'
+import KnownPicker from '../conditions/KnownPicker.vue'
+import { knownValues } from '../conditions/known'
 import TablePartEditor from './TablePartEditor.vue'
 import TextSlot from './TextSlot.vue'
+import RemoveButton from '@/frame/RemoveButton.vue'
+import { useKnown } from '../conditions/context'
 
 const props = defineProps<{ step: string; pointer: string; first: boolean; last: boolean }>()
 const part = defineModel<Part>({ required: true })
 const emit = defineEmits<{ remove: []; move: [by: number] }>()
 const build = useBuild()
 const sheet = useSheet()
+const here = useKnown()
 const findings = computed<Finding[]>(() =>
   sheet.findings.value.filter(
     (f) => f.pointer === props.pointer || f.pointer.startsWith(props.pointer + '/'),
@@ -26,9 +29,7 @@ const findings = computed<Finding[]>(() =>
 const names: Record<string, string> = { input: 'Input', table: 'Table', details: 'Details', text: 'Text' }
 const detailsObject = computed(
   () =>
-    knownValues(build, sheet.scopes.value[props.step] ?? [], {}).find(
-      (k) => k.path === part.value.details?.source,
-    )?.object,
+    knownValues(build, here.names(props.step), {}).find((k) => k.path === part.value.details?.source)?.object,
 )
 
 function change(some: Partial<Part>): void {
@@ -67,9 +68,7 @@ function change(some: Partial<Part>): void {
         @click="emit('move', 1)"
         ><IconArrowDown :size="15"
       /></Button>
-      <Button text size="small" severity="secondary" aria-label="Remove the part" @click="emit('remove')"
-        ><IconX :size="15"
-      /></Button>
+      <RemoveButton label="Remove the part" @press="emit('remove')" />
     </div>
     <InputPartEditor v-if="part.input" :part="part" :step="step" @change="change({ input: $event })" />
     <TablePartEditor v-else-if="part.table" :part="part" :step="step" @change="change({ table: $event })" />
@@ -78,7 +77,7 @@ function change(some: Partial<Part>): void {
         of
         <KnownPicker
           :model-value="part.details.source"
-          :step="step"
+          :place="step"
           kind="record"
           label="Details of"
           placeholder="one record"
@@ -105,7 +104,7 @@ function change(some: Partial<Part>): void {
       offered when
       <KnownPicker
         :model-value="part.offered_when ?? ''"
-        :step="step"
+        :place="step"
         kind="yesno"
         label="Offered when"
         placeholder="always"

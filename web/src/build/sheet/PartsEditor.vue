@@ -5,15 +5,17 @@ import type { Band, Part } from '@/api/types'
 import { keyFrom, useBuild } from '../build'
 import { drop, put, swap } from '../document'
 import { useSheet } from './context'
-import { knownValues } from './known'
+import { knownValues } from '../conditions/known'
 import PartEditor from './PartEditor.vue'
+import { useKnown } from '../conditions/context'
 
 /** The parts of a screen, band by band. The pointer is that of the bands' owner. */
 const props = defineProps<{ step: string; bands: Band[]; pointer: string }>()
 const build = useBuild()
 const sheet = useSheet()
+const here = useKnown()
 const taken = computed(() => props.bands.flatMap((b) => b.columns.flatMap((c) => c.parts.map((p) => p.key))))
-const known = computed(() => knownValues(build, sheet.scopes.value[props.step] ?? [], {}))
+const known = computed(() => knownValues(build, here.names(props.step), {}))
 
 function fresh(kind: string): Part {
   const key = keyFrom(kind, taken.value)

@@ -1,15 +1,15 @@
 <script setup lang="ts">
-import { IconX } from '@tabler/icons-vue'
-import Button from 'primevue/button'
 import InputText from 'primevue/inputtext'
 import Select from 'primevue/select'
-import { computed, ref, watch } from 'vue'
-import type { Condition, Search, Step } from '@/api/types'
+import { computed } from 'vue'
+import type { Search, Step } from '@/api/types'
 import { useBuild } from '../build'
 import { drop, put } from '../document'
-import ConditionGroup from './ConditionGroup.vue'
+import { asks } from '../conditions/unfinished'
+import WhereEditor from '../conditions/WhereEditor.vue'
 import { useSheet } from './context'
-import PathPicker from './PathPicker.vue'
+import PathPicker from '../conditions/PathPicker.vue'
+import RemoveButton from '@/frame/RemoveButton.vue'
 
 const props = defineProps<{ step: Step; pointer: string }>()
 const build = useBuild()
@@ -17,35 +17,6 @@ const sheet = useSheet()
 const at = computed(() => props.pointer + '/search')
 const search = computed<Search>(() => props.step.search!)
 const objects = computed(() => build.contents?.objects ?? [])
-
-// A condition being made is not written until it says something.
-const where = ref<Condition>({ all: [] })
-watch(
-  () => search.value.where,
-  (w) => (where.value = w),
-  { immediate: true },
-)
-
-const asks = computed(
-  () => !!(where.value.field || where.value.related || (where.value.all ?? where.value.any)?.length),
-)
-
-function unfinished(c: Condition): boolean {
-  if (c.related) return unfinished(c.related.where)
-  if (c.all ?? c.any) return (c.all ?? c.any)!.some(unfinished)
-  if (c.expression) return false
-  if (!c.field && c.field !== undefined) return true
-  if (!c.field || c.op === 'is_empty' || c.op === 'is_not_empty') return false
-  const given = (o?: { expression?: string; literal?: unknown }) =>
-    !!o && (!!o.expression || (o.literal !== undefined && o.literal !== null && o.literal !== ''))
-  if (c.op === 'one_of') return !(c.values?.length && c.values.every(given)) && !given(c.value)
-  return !given(c.value) || (c.op === 'between' && !given(c.to))
-}
-
-function setWhere(next: Condition): void {
-  where.value = next
-  if (!unfinished(next)) void sheet.edit(put(at.value + '/where', next))
-}
 
 function setOrder(i: number, path: string): void {
   const order = [...(search.value.order ?? [])]
@@ -91,17 +62,14 @@ function setLimit(text: string): void {
           sheet.edit(put(at + '/object', $event), put(at + '/where', { all: [] }), put(at + '/order', []))
         "
       />
-      {{ asks ? 'where' : '— all of them' }}
+      {{ asks(search.where) ? 'where' : '— all of them' }}
     </div>
-    <ConditionGroup
-      :model-value="where"
-      :step="step.key"
+    <WhereEditor
+      :model-value="search.where"
+      :place="step.key"
       :object="search.object"
-      @update:model-value="setWhere"
+      @update:model-value="sheet.edit(put(at + '/where', $event))"
     />
-    <p v-if="unfinished(where)" class="muted">
-      A condition is not finished; the last finished ones stand until it is.
-    </p>
     <div class="row">
       ordered by
       <template v-for="(o, i) in search.order ?? []" :key="o.path">
@@ -110,9 +78,7 @@ function setLimit(text: string): void {
           <button type="button" class="plain link" @click="flip(i)">
             {{ o.desc ? 'falling' : 'rising' }}
           </button>
-          <Button text size="small" severity="secondary" aria-label="Do not order by this" @click="unorder(i)"
-            ><IconX :size="13"
-          /></Button>
+          <RemoveButton label="Do not order by this" @press="unorder(i)" />
         </span>
       </template>
       <PathPicker

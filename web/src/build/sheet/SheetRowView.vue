@@ -5,13 +5,15 @@ import { useBuild } from '../build'
 import { conditionLines, operandWords, screenLines, workWords } from '../words'
 import { useSheet } from './context'
 import type { SheetRow } from './rows'
+import { useKnown } from '../conditions/context'
 
 const props = defineProps<{ row: SheetRow; entry?: Entry; open: boolean; here: boolean }>()
 const build = useBuild()
 const sheet = useSheet()
+const known = useKnown()
 const step = computed(() => props.row.step)
 const person = computed(() => step.value?.kind === 'screen' || step.value?.kind === 'finish')
-const names = computed(() => sheet.scopes.value[step.value?.key ?? ''] ?? [])
+const names = computed(() => known.names(step.value?.key ?? ''))
 const lines = computed(() => {
   const s = step.value
   if (!s) return []

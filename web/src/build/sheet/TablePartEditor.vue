@@ -6,20 +6,18 @@ import { computed } from 'vue'
 import type { Part, TablePart } from '@/api/types'
 import { useBuild } from '../build'
 import ColumnsEditor from './ColumnsEditor.vue'
-import { useSheet } from './context'
-import KnownPicker from './KnownPicker.vue'
-import { knownValues } from './known'
+import KnownPicker from '../conditions/KnownPicker.vue'
+import { knownValues } from '../conditions/known'
 import TextSlot from './TextSlot.vue'
+import { useKnown } from '../conditions/context'
 
 const props = defineProps<{ step: string; part: Part }>()
 const emit = defineEmits<{ change: [table: TablePart] }>()
 const build = useBuild()
-const sheet = useSheet()
+const here = useKnown()
 const table = computed(() => props.part.table!)
 const object = computed(
-  () =>
-    knownValues(build, sheet.scopes.value[props.step] ?? [], {}).find((k) => k.path === table.value.source)
-      ?.object,
+  () => knownValues(build, here.names(props.step), {}).find((k) => k.path === table.value.source)?.object,
 )
 const selections = [
   { key: 'none', label: 'no row can be chosen' },
@@ -44,9 +42,7 @@ function number(text: string): number | undefined {
 }
 
 function setSource(source: string): void {
-  const of = knownValues(build, sheet.scopes.value[props.step] ?? [], {}).find(
-    (k) => k.path === source,
-  )?.object
+  const of = knownValues(build, here.names(props.step), {}).find((k) => k.path === source)?.object
   if (of === object.value || !of) change({ source })
   else {
     const label = build.object(of)?.label_field
@@ -60,7 +56,7 @@ function setSource(source: string): void {
     shows
     <KnownPicker
       :model-value="table.source"
-      :step="step"
+      :place="step"
       kind="list"
       label="What the table shows"
       placeholder="a list"

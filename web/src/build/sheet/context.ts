@@ -1,12 +1,10 @@
 import { inject, provide, type InjectionKey, type Ref } from 'vue'
-import type { Finding, Name, Step } from '@/api/types'
+import type { Finding, Step } from '@/api/types'
 import type { Edit } from '../document'
 
 /** What the editors of a sheet share. */
 export interface SheetContext {
   edit: Edit
-  scopes: Ref<Record<string, Name[]>>
-  samples: Ref<Record<string, string>>
   findings: Ref<Finding[]>
   steps: Ref<Step[]>
 }

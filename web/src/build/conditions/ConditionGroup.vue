@@ -1,17 +1,19 @@
 <script setup lang="ts">
-import { IconX } from '@tabler/icons-vue'
 import Button from 'primevue/button'
 import Select from 'primevue/select'
-import { computed } from 'vue'
+import { computed, nextTick, ref } from 'vue'
 import type { Condition } from '@/api/types'
 import { useBuild } from '../build'
+import TextSlot from '../sheet/TextSlot.vue'
 import ConditionRow from './ConditionRow.vue'
+import RemoveButton from '@/frame/RemoveButton.vue'
 
 /** Conditions joined by all or any, to any depth, also on related records. */
-const props = defineProps<{ step: string; object: string; nested?: boolean }>()
+const props = defineProps<{ place: string; object: string; nested?: boolean }>()
 const condition = defineModel<Condition>({ required: true })
 const emit = defineEmits<{ remove: [] }>()
 const build = useBuild()
+const list = ref<HTMLElement | null>(null)
 
 const joins = [
   { key: 'all', label: 'all of these hold' },
@@ -19,7 +21,10 @@ const joins = [
 ]
 const join = computed(() => (condition.value.any ? 'any' : 'all'))
 const single = computed(
-  () => !!(condition.value.field || condition.value.related || condition.value.expression),
+  () =>
+    condition.value.field !== undefined ||
+    !!condition.value.related ||
+    condition.value.expression !== undefined,
 )
 const members = computed<Condition[]>(() =>
   single.value ? [condition.value] : (condition.value.any ?? condition.value.all ?? []),
@@ -41,6 +46,14 @@ function write(list: Condition[], how = join.value): void {
   condition.value = how === 'any' ? { any: list } : { all: list }
 }
 
+/** Adds a condition and puts the caret into it. */
+async function add(c: Condition): Promise<void> {
+  const at = members.value.length
+  write([...members.value, c])
+  await nextTick()
+  list.value?.querySelectorAll(':scope > [data-condition]')[at]?.querySelector('input')?.focus()
+}
+
 function set(i: number, c: Condition): void {
   const list = [...members.value]
   list[i] = c
@@ -54,7 +67,7 @@ function relate(key: string): void {
 </script>
 
 <template>
-  <div class="group" :class="{ nested }">
+  <div ref="list" class="group" :class="{ nested }">
     <div v-if="members.length > 1 || nested" class="row">
       <Select
         :model-value="join"
@@ -65,18 +78,10 @@ function relate(key: string): void {
         aria-label="How the conditions are joined"
         @update:model-value="write(members, $event)"
       />
-      <Button
-        v-if="nested"
-        text
-        size="small"
-        severity="secondary"
-        aria-label="Remove the group"
-        @click="emit('remove')"
-        ><IconX :size="15"
-      /></Button>
+      <RemoveButton v-if="nested" label="Remove the group" @press="emit('remove')" />
     </div>
     <template v-for="(c, i) in members" :key="i">
-      <div v-if="c.related" class="related">
+      <div v-if="c.related" class="related" data-condition>
         <div class="row">
           <Select
             :model-value="!!c.related.none"
@@ -88,59 +93,54 @@ function relate(key: string): void {
             @update:model-value="set(i, { related: { ...c.related!, none: $event || undefined } })"
           />
           <strong>{{ build.object(c.related.object)?.label.toLowerCase() }}</strong>
-          <Button
-            text
-            size="small"
-            severity="secondary"
-            aria-label="Remove the condition"
-            @click="write(members.filter((_, n) => n !== i))"
-            ><IconX :size="15"
-          /></Button>
+          <RemoveButton label="Remove the condition" @press="write(members.filter((_, n) => n !== i))" />
         </div>
         <span class="muted">where</span>
         <ConditionGroup
           :model-value="c.related.where"
-          :step="step"
+          :place="place"
           :object="c.related.object"
           @update:model-value="set(i, { related: { ...c.related!, where: $event } })"
         />
       </div>
       <ConditionGroup
         v-else-if="c.all || c.any"
+        data-condition
         :model-value="c"
-        :step="step"
+        :place="place"
         :object="object"
         nested
         @update:model-value="set(i, $event)"
         @remove="write(members.filter((_, n) => n !== i))"
       />
-      <div v-else-if="c.expression" class="row">
-        <code>{{ c.expression }}</code>
-        <Button
-          text
-          size="small"
-          severity="secondary"
-          aria-label="Remove the condition"
-          @click="write(members.filter((_, n) => n !== i))"
-          ><IconX :size="15"
-        /></Button>
+      <div v-else-if="c.expression !== undefined && c.field === undefined" class="row" data-condition>
+        <TextSlot
+          :model-value="c.expression"
+          class="expression"
+          label="Condition as an expression"
+          placeholder="record.floors > 4"
+          @update:model-value="set(i, { expression: $event })"
+        />
+        <RemoveButton label="Remove the condition" @press="write(members.filter((_, n) => n !== i))" />
       </div>
       <ConditionRow
         v-else
+        data-condition
         :model-value="c"
-        :step="step"
+        :place="place"
         :object="object"
         @update:model-value="set(i, $event)"
         @remove="write(members.filter((_, n) => n !== i))"
       />
     </template>
     <div class="row">
+      <Button text size="small" label="Condition" @click="add({ field: '', op: 'is' })" />
       <Button
         text
         size="small"
-        label="Condition"
-        icon=""
-        @click="write([...members, { field: '', op: 'is' }])"
+        label="Expression"
+        title="A condition written out; it calls the record “record”"
+        @click="add({ expression: '' })"
       />
       <Button text size="small" label="Group" @click="write([...members, { any: [] }])" />
       <Select
@@ -163,6 +163,10 @@ function relate(key: string): void {
   display: flex;
   flex-direction: column;
   gap: 0.4rem;
+}
+.expression {
+  width: min(30rem, 100%);
+  font-family: ui-monospace, monospace;
 }
 .nested,
 .related {

@@ -2,12 +2,12 @@
 import AutoComplete, { type AutoCompleteCompleteEvent } from 'primevue/autocomplete'
 import { computed, ref, watch } from 'vue'
 import { matching, useBuild } from '../build'
-import { useSheet } from './context'
+import { useKnown } from './context'
 import { kindWords, knownValues, suits, type Known } from './known'
 
 /** Picks a known value by its words or path, or takes an expression as typed. */
 const props = defineProps<{
-  step: string
+  place: string
   label: string
   kind?: string
   object?: string
@@ -15,14 +15,14 @@ const props = defineProps<{
 }>()
 const expression = defineModel<string>({ required: true })
 const build = useBuild()
-const sheet = useSheet()
+const context = useKnown()
 const text = ref<string | Known>('')
 const found = ref<Known[]>([])
 
 watch(expression, (e) => (text.value = e), { immediate: true })
 
 const known = computed(() =>
-  knownValues(build, sheet.scopes.value[props.step] ?? [], sheet.samples.value).map((k) => ({
+  knownValues(build, context.names(props.place), context.samples.value).map((k) => ({
     ...k,
     label: k.label + ' ' + k.path,
     words: k.label,

@@ -9,7 +9,7 @@ import { kindOf } from './known'
 import KnownPicker from './KnownPicker.vue'
 
 /** The value of a condition or of a field to be set: typed in, or a known value. */
-const props = defineProps<{ step: string; label: string; field: FieldDef; kind?: string }>()
+const props = defineProps<{ place: string; label: string; field: FieldDef; kind?: string }>()
 const operand = defineModel<Operand | undefined>({ required: true })
 const build = useBuild()
 const kinds = [
@@ -75,7 +75,7 @@ const find = (text: string) =>
     <KnownPicker
       v-if="mode === 'known'"
       v-model="expression"
-      :step="step"
+      :place="place"
       :label="label"
       :kind="kind ?? kindOf(field)"
       :object="target"

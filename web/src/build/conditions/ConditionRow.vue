@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { IconX } from '@tabler/icons-vue'
 import Button from 'primevue/button'
 import Select from 'primevue/select'
 import { computed } from 'vue'
@@ -8,8 +7,9 @@ import { useBuild } from '../build'
 import { operatorWord } from '../words'
 import OperandSlot from './OperandSlot.vue'
 import PathPicker from './PathPicker.vue'
+import RemoveButton from '@/frame/RemoveButton.vue'
 
-const props = defineProps<{ step: string; object: string }>()
+const props = defineProps<{ place: string; object: string }>()
 const condition = defineModel<Condition>({ required: true })
 const emit = defineEmits<{ remove: [] }>()
 const build = useBuild()
@@ -81,7 +81,7 @@ function setOne(i: number, value: Operand | undefined): void {
           v-for="(v, i) in condition.values ?? []"
           :key="i"
           :model-value="v"
-          :step="step"
+          :place="place"
           :field="field"
           label="Value"
           @update:model-value="setOne(i, $event)"
@@ -96,7 +96,7 @@ function setOne(i: number, value: Operand | undefined): void {
       <OperandSlot
         v-else
         :model-value="condition.value"
-        :step="step"
+        :place="place"
         :field="field"
         :kind="days ? 'whole' : undefined"
         label="Value"
@@ -106,7 +106,7 @@ function setOne(i: number, value: Operand | undefined): void {
         and
         <OperandSlot
           :model-value="condition.to"
-          :step="step"
+          :place="place"
           :field="field"
           label="Upper value"
           @update:model-value="condition = { ...condition, to: $event }"
@@ -125,9 +125,7 @@ function setOne(i: number, value: Operand | undefined): void {
         />
       </span>
     </template>
-    <Button text size="small" severity="secondary" aria-label="Remove the condition" @click="emit('remove')"
-      ><IconX :size="15"
-    /></Button>
+    <RemoveButton label="Remove the condition" @press="emit('remove')" />
   </div>
 </template>
 

@@ -1,0 +1,22 @@
+import { inject, provide, type InjectionKey, type Ref } from 'vue'
+import type { Name } from '@/api/types'
+
+/** What is known at the places of a document, for the pickers of values. */
+export interface KnownContext {
+  /** The names known at a place, such as a step of a walkthrough. */
+  names: (place: string) => Name[]
+  /** A sample of a known value by its path. */
+  samples: Ref<Record<string, string>>
+}
+
+const key: InjectionKey<KnownContext> = Symbol('known values')
+
+export function provideKnown(context: KnownContext): void {
+  provide(key, context)
+}
+
+export function useKnown(): KnownContext {
+  const context = inject(key)
+  if (!context) throw new Error('a picker of known values stands where nothing is known')
+  return context
+}
