@@ -10,6 +10,7 @@ import (
 	"plainpath/core/checkup"
 	"plainpath/core/edit"
 	"plainpath/core/model"
+	"plainpath/core/surface"
 	"plainpath/core/walk"
 	"plainpath/store"
 )
@@ -24,6 +25,8 @@ type Problem struct {
 	Problems []model.Problem   `json:"problems,omitempty"`
 	Findings []checkup.Finding `json:"findings,omitempty"`
 	Clash    *Clash            `json:"clash,omitempty"`
+	// Obstacles are stored records that stand in the way of a change of the model.
+	Obstacles []store.Obstacle `json:"obstacles,omitempty"`
 }
 
 // Clash is a value that two people changed at once.
@@ -52,7 +55,9 @@ func describe(err error) Problem {
 		conflict *store.ConflictError
 		clash    *edit.ClashError
 		rejected *store.RejectedError
+		obstacle *store.ObstacleError
 		denied   *access.DeniedError
+		noPart   *surface.NoPartError
 		http     *fiber.Error
 	)
 	switch {
@@ -70,8 +75,12 @@ func describe(err error) Problem {
 		return Problem{Type: "clash", Title: clash.Error(), Status: 409, Clash: &Clash{clash.Pointer, clash.Theirs, clash.Ours}}
 	case errors.As(err, &rejected):
 		return Problem{Type: "rejected", Title: rejected.Text, Status: 422}
+	case errors.As(err, &obstacle):
+		return Problem{Type: "obstacles", Title: "Stored records stand in the way, so nothing was changed.", Status: 422, Obstacles: obstacle.Obstacles}
 	case errors.As(err, &denied):
 		return Problem{Type: "denied", Title: denied.Error(), Status: 403}
+	case errors.As(err, &noPart):
+		return Problem{Type: "not-found", Title: noPart.Error(), Status: 404}
 	case errors.Is(err, store.ErrNotFound):
 		return Problem{Type: "not-found", Title: "This is not here, or not for you.", Status: 404}
 	case errors.Is(err, store.ErrNoSession):

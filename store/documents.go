@@ -282,8 +282,8 @@ func (db *DB) follow(ctx context.Context, tx *sqlx.Tx, app string, kind edition.
 		return fmt.Errorf("finding the spaces: %w", err)
 	}
 	for _, s := range schemas {
-		if err := converge(ctx, tx, s, e.Model); err != nil {
-			return &RejectedError{err.Error()}
+		if err := converge(ctx, tx, s, e); err != nil {
+			return err
 		}
 	}
 	return nil

@@ -176,9 +176,8 @@ func TestTablesFollowTheDraftAndTheRelease(t *testing.T) {
 	}
 	// A rule that stored records break is refused, and nothing is half done.
 	var rejected *store.RejectedError
-	if _, err := bo.edit(4, "", op("add", "/fields/9/required", `true`)); !errors.As(err, &rejected) {
-		t.Errorf("required with empties: %v", err)
-	}
+	_, err := bo.edit(4, "", op("add", "/fields/9/required", `true`))
+	obstacles(t, err)
 	if _, err := bo.edit(4, "", op("replace", "/label_field", `"nope"`)); !errors.As(err, &rejected) || !strings.Contains(err.Error(), "not a field") {
 		t.Errorf("a label that is no field: %v", err)
 	}

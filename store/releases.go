@@ -97,8 +97,9 @@ type Preview struct {
 	Findings []checkup.Finding `json:"findings"`
 	// Version is the draft the preview is of; the release must name it.
 	Version string `json:"version"`
-	// Refused says why stored records stand in the way, empty when they do not.
-	Refused string `json:"refused,omitempty"`
+	// Obstacles are stored records that would break a new rule; with any, there is no
+	// release.
+	Obstacles []Obstacle `json:"obstacles"`
 }
 
 // errDryRun ends a transaction that was only a trial.
@@ -146,20 +147,18 @@ func (db *DB) prepare(ctx context.Context, tx *sqlx.Tx, app string) (Preview, er
 	if err := tx.GetContext(ctx, &p.Number, `SELECT coalesce(max(number), 0) + 1 FROM plainpath.release WHERE app = $1`, app); err != nil {
 		return p, fmt.Errorf("numbering the release: %w", err)
 	}
+	p.Obstacles = []Obstacle{}
 	p.Findings = append([]checkup.Finding{}, e.Findings...)
 	if p.Changes, err = release.Diff(before, docs); err != nil {
 		return p, err
 	}
 	p.Version = version(docs)
 	if !checkup.Blocks(p.Findings) {
-		if _, err := tx.ExecContext(ctx, `SAVEPOINT before_tables`); err != nil {
-			return p, fmt.Errorf("preparing the release: %w", err)
-		}
-		if err := converge(ctx, tx, now.Schema, e.Model); err != nil {
-			p.Refused = err.Error()
-			if _, err := tx.ExecContext(ctx, `ROLLBACK TO SAVEPOINT before_tables`); err != nil {
-				return p, fmt.Errorf("preparing the release: %w", err)
-			}
+		var blocked *ObstacleError
+		if err := converge(ctx, tx, now.Schema, e); errors.As(err, &blocked) {
+			p.Obstacles = blocked.Obstacles
+		} else if err != nil {
+			return p, err
 		}
 	}
 	return p, nil
@@ -185,8 +184,8 @@ func (db *DB) Release(ctx context.Context, app string, person int64, previewed, 
 			return &RejectedError{"The draft has changed since you looked at what would be released. Look again and release then."}
 		case checkup.Blocks(p.Findings):
 			return &RejectedError{"The draft has findings that keep it from being released. Nothing was released."}
-		case p.Refused != "":
-			return &RejectedError{"Stored records stand in the way: " + p.Refused + ". Nothing was released."}
+		case len(p.Obstacles) > 0:
+			return &ObstacleError{p.Obstacles}
 		case len(p.Changes) == 0:
 			return &RejectedError{"Nothing has changed since the release in force."}
 		}

@@ -2,8 +2,6 @@ package store
 
 import (
 	"context"
-	"crypto/sha256"
-	"encoding/hex"
 	"encoding/json"
 	"fmt"
 	"strings"
@@ -11,50 +9,87 @@ import (
 	"github.com/jmoiron/sqlx"
 
 	"plainpath/core/edition"
-	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/search"
-	"plainpath/core/value"
 )
 
 // converge makes the tables of a space fit a model. What is there and right stays
 // untouched; columns and tables that the model no longer has are hidden, not dropped:
 // they stay, accept being empty, and come back when the model does.
-func converge(ctx context.Context, tx *sqlx.Tx, schema string, m *model.Model) error {
+//
+// Stored records that stand in the way of a new rule are all found first; the error is
+// then an *ObstacleError and nothing has been changed.
+func converge(ctx context.Context, tx *sqlx.Tx, schema string, e *edition.Edition) error {
 	have, err := installed(ctx, tx, schema)
 	if err != nil {
 		return err
 	}
-	c := &convergence{ctx: ctx, tx: tx, schema: schema, model: m, have: have}
+	c := &convergence{ctx: ctx, tx: tx, schema: schema, edition: e, model: e.Model, have: have}
+	found, err := c.obstacles()
+	if err != nil {
+		return err
+	}
+	if len(found) > 0 {
+		return &ObstacleError{found}
+	}
 	c.exec(`CREATE SCHEMA IF NOT EXISTS %s`, search.Quote(schema))
 	c.exec(`CREATE TABLE IF NOT EXISTS %s.history (
 		id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY, at timestamptz NOT NULL DEFAULT now(),
 		person bigint, cause jsonb, object text NOT NULL, record bigint NOT NULL, action text NOT NULL, before jsonb, after jsonb)`, search.Quote(schema))
 	c.exec(`CREATE INDEX IF NOT EXISTS history_record ON %s.history (object, record, id)`, search.Quote(schema))
-	for _, key := range m.Keys() {
+	for _, key := range c.model.Keys() {
 		c.table(key)
 	}
-	for _, key := range m.Keys() { // references may point at any table, so they come after all of them
-		o := m.Object(key)
-		for i := range o.Fields {
-			c.column(o, &o.Fields[i])
-		}
-		c.hide(o)
+	for _, key := range c.model.Keys() { // references may point at any table, so they come after all of them
+		c.columns(c.model.Object(key))
 	}
 	return c.err
 }
 
 type convergence struct {
-	ctx    context.Context
-	tx     *sqlx.Tx
-	schema string
-	model  *model.Model
-	// have maps "table.column" to the digest of the field it was made from.
-	have map[string]string
-	err  error
+	ctx     context.Context
+	tx      *sqlx.Tx
+	schema  string
+	edition *edition.Edition
+	model   *model.Model
+	have    map[columnName]column
+	err     error
 }
 
-func installed(ctx context.Context, tx *sqlx.Tx, schema string) (map[string]string, error) {
+type columnName struct{ table, column string }
+
+// column is what is known of a column: the field it was made from, which its comment
+// holds, and whether it is hidden because the model has that field no more.
+type column struct {
+	made   *model.Field
+	hidden bool
+}
+
+const (
+	madeFrom   = "plainpath "
+	hiddenFrom = "plainpath hidden "
+)
+
+func readColumn(comment string) column {
+	raw, hidden := strings.CutPrefix(comment, hiddenFrom)
+	if !hidden {
+		raw = strings.TrimPrefix(comment, madeFrom)
+	}
+	var f model.Field
+	if json.Unmarshal([]byte(raw), &f) != nil {
+		return column{}
+	}
+	return column{made: &f, hidden: hidden}
+}
+
+// stored is the part of a field that its column depends on.
+func stored(f *model.Field) model.Field {
+	out := *f
+	out.Label, out.Help, out.Prefix = "", "", ""
+	return out
+}
+
+func installed(ctx context.Context, tx *sqlx.Tx, schema string) (map[columnName]column, error) {
 	rows, err := tx.QueryContext(ctx, `
 		SELECT c.relname, a.attname, coalesce(col_description(c.oid, a.attnum), '')
 		FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace
@@ -64,13 +99,14 @@ func installed(ctx context.Context, tx *sqlx.Tx, schema string) (map[string]stri
 		return nil, fmt.Errorf("reading the tables of %s: %w", schema, err)
 	}
 	defer func() { _ = rows.Close() }()
-	have := map[string]string{}
+	have := map[columnName]column{}
 	for rows.Next() {
-		var table, column, digest string
-		if err := rows.Scan(&table, &column, &digest); err != nil {
+		var name columnName
+		var comment string
+		if err := rows.Scan(&name.table, &name.column, &comment); err != nil {
 			return nil, fmt.Errorf("reading the tables of %s: %w", schema, err)
 		}
-		have[table+"."+column] = digest
+		have[name] = readColumn(comment)
 	}
 	return have, rows.Err()
 }
@@ -86,7 +122,7 @@ func (c *convergence) exec(format string, args ...any) {
 }
 
 func (c *convergence) table(key string) {
-	if _, ok := c.have[key+".id"]; ok {
+	if _, ok := c.have[columnName{key, "id"}]; ok {
 		return
 	}
 	t := search.Space{Schema: c.schema}.Table(key)
@@ -99,168 +135,3 @@ func (c *convergence) table(key string) {
 	c.exec(`CREATE TRIGGER history_change AFTER UPDATE ON %s REFERENCING OLD TABLE AS old_rows NEW TABLE AS new_rows FOR EACH STATEMENT EXECUTE FUNCTION plainpath.write_history()`, t)
 	c.exec(`CREATE TRIGGER history_remove AFTER DELETE ON %s REFERENCING OLD TABLE AS old_rows FOR EACH STATEMENT EXECUTE FUNCTION plainpath.write_history()`, t)
 }
-
-func digest(f *model.Field) string {
-	raw, _ := json.Marshal(f)
-	sum := sha256.Sum256(raw)
-	return "plainpath " + hex.EncodeToString(sum[:8])
-}
-
-var columnTypes = map[value.Kind]string{value.KindText: "text", value.KindWhole: "bigint", value.KindDecimal: "numeric",
-	value.KindMoney: "numeric", value.KindYesNo: "boolean", value.KindDate: "date", value.KindInstant: "timestamptz", value.KindRecord: "bigint"}
-
-func (c *convergence) column(o *model.Object, f *model.Field) {
-	now, exists := c.have[o.Key+"."+f.Key]
-	if now == digest(f) {
-		return
-	}
-	t, name := search.Space{Schema: c.schema}.Table(o.Key), search.Quote(f.Key)
-	if exists && f.Type == model.WorkedOut { // the expression changed: computed anew
-		c.exec(`ALTER TABLE %s DROP COLUMN %s`, t, name)
-		c.exec(`ALTER TABLE %s DROP COLUMN IF EXISTS %s`, t, search.Quote(f.Key+"_currency"))
-		exists = false
-	}
-	if !exists {
-		c.add(o, f, t, name)
-	}
-	c.constraints(o, f, t, name)
-	c.exec(`COMMENT ON COLUMN %s.%s IS '%s'`, t, name, digest(f))
-	c.indexes(o, f, t, name)
-}
-
-func (c *convergence) add(o *model.Object, f *model.Field, t, name string) {
-	kind := columnTypes[f.Kind()]
-	switch {
-	case f.Type == model.WorkedOut:
-		c.addWorkedOut(o, f, t, name)
-	case f.Type == model.Number:
-		c.exec(`CREATE SEQUENCE IF NOT EXISTS %s.%s`, search.Quote(c.schema), search.Quote(o.Key+"_"+f.Key+"_number"))
-		c.exec(`ALTER TABLE %s ADD COLUMN %s bigint NOT NULL DEFAULT nextval('%s.%s')`, t, name,
-			search.Quote(c.schema), search.Quote(o.Key+"_"+f.Key+"_number"))
-	default:
-		c.exec(`ALTER TABLE %s ADD COLUMN %s %s`, t, name, kind)
-		if f.Kind() == value.KindMoney {
-			c.exec(`ALTER TABLE %s ADD COLUMN %s text`, t, search.Quote(f.Key+"_currency"))
-		}
-	}
-}
-
-func (c *convergence) addWorkedOut(o *model.Object, f *model.Field, t, name string) {
-	p, err := edition.WorkedOut(c.model, o, f)
-	if err == nil {
-		var col expr.Column
-		if col, err = p.SQL(ownColumns{o}); err == nil {
-			c.exec(`ALTER TABLE %s ADD COLUMN %s %s GENERATED ALWAYS AS (%s) STORED`, t, name, columnTypes[f.Kind()], col.SQL)
-			if f.Kind() == value.KindMoney {
-				c.exec(`ALTER TABLE %s ADD COLUMN %s text GENERATED ALWAYS AS (%s) STORED`, t, search.Quote(f.Key+"_currency"), col.Currency)
-			}
-			return
-		}
-	}
-	if c.err == nil {
-		c.err = fmt.Errorf("working out %s of %s: %w", f.Label, o.Label, err)
-	}
-}
-
-func (c *convergence) constraints(o *model.Object, f *model.Field, t, name string) {
-	constraint := func(kind, definition string) {
-		id := search.Quote(o.Key + "_" + f.Key + "_" + kind)
-		c.exec(`ALTER TABLE %s DROP CONSTRAINT IF EXISTS %s`, t, id)
-		if definition != "" {
-			c.exec(`ALTER TABLE %s ADD CONSTRAINT %s %s`, t, id, definition)
-		}
-	}
-	when := func(yes bool, definition string) string {
-		if yes {
-			return definition
-		}
-		return ""
-	}
-	if f.Stored() {
-		null := "DROP"
-		if f.Required {
-			null = "SET"
-		}
-		c.exec(`ALTER TABLE %s ALTER COLUMN %s %s NOT NULL`, t, name, null)
-	}
-	constraint("unique", when(f.Unique || f.Type == model.Number, fmt.Sprintf("UNIQUE (%s)", name)))
-	constraint("filled", when(f.Kind() == value.KindText && f.Stored(), fmt.Sprintf("CHECK (%s <> '')", name)))
-	constraint("currency", when(f.Kind() == value.KindMoney && f.Stored(), fmt.Sprintf("CHECK ((%s IS NULL) = (%s IS NULL))", name, search.Quote(f.Key+"_currency"))))
-	if f.Type == model.Choice {
-		values := make([]string, len(f.Choices))
-		for i, v := range f.Choices {
-			values[i] = literal(v.Key)
-		}
-		constraint("choice", fmt.Sprintf("CHECK (%s IN (%s))", name, strings.Join(values, ", ")))
-	}
-	measure := name
-	if f.Kind() == value.KindText {
-		measure = "char_length(" + name + ")"
-	}
-	constraint("least", when(f.Least != nil && f.Stored(), fmt.Sprintf("CHECK (%s >= %d)", measure, deref(f.Least))))
-	constraint("most", when(f.Most != nil && f.Stored(), fmt.Sprintf("CHECK (%s <= %d)", measure, deref(f.Most))))
-	if target := f.Target(); target != "" {
-		constraint("reference", "FOREIGN KEY ("+name+") REFERENCES "+search.Space{Schema: c.schema}.Table(target)+" (id)")
-	}
-}
-
-func deref(n *int64) int64 {
-	if n == nil {
-		return 0
-	}
-	return *n
-}
-
-// indexes: references for joins, dates for spans and orders, texts for "contains" and
-// for order by language.
-func (c *convergence) indexes(o *model.Object, f *model.Field, t, name string) {
-	index := func(kind, definition string) {
-		c.exec(`CREATE INDEX IF NOT EXISTS %s ON %s %s`, search.Quote(o.Key+"_"+f.Key+"_"+kind), t, definition)
-	}
-	switch k := f.Kind(); {
-	case k == value.KindRecord, k == value.KindDate, k == value.KindInstant:
-		index("order", "("+name+", id)")
-	case k == value.KindText && f.Type != model.Choice && f.Type != model.LongText:
-		index("contains", "USING gin ("+name+" gin_trgm_ops)")
-		if f.Key == o.LabelField {
-			index("order", "("+name+` COLLATE "und-x-icu", id)`)
-		}
-	}
-}
-
-// hide lets columns that are no longer fields be empty.
-func (c *convergence) hide(o *model.Object) {
-	for have, made := range c.have {
-		table, column, _ := strings.Cut(have, ".")
-		if table == o.Key && made != "" && o.Field(column) == nil {
-			t := search.Space{Schema: c.schema}.Table(o.Key)
-			c.exec(`ALTER TABLE %s ALTER COLUMN %s DROP NOT NULL`, t, search.Quote(column))
-			c.exec(`COMMENT ON COLUMN %s.%s IS 'plainpath hidden'`, t, search.Quote(column))
-		}
-	}
-}
-
-// ownColumns writes a worked-out field's expression over the columns of its table.
-type ownColumns struct{ object *model.Object }
-
-func (o ownColumns) Column(path []string, _ value.Kind) (expr.Column, error) {
-	f := o.object.Field(path[0])
-	c := expr.Column{Kind: f.Kind(), SQL: search.Quote(f.Key)}
-	if c.Kind == value.KindMoney {
-		c.Currency = search.Quote(f.Key + "_currency")
-	}
-	return c, nil
-}
-
-func (o ownColumns) Constant(v value.Value, kind value.Kind) expr.Column {
-	switch x := v.(type) {
-	case nil:
-		return expr.Column{Kind: kind, SQL: "NULL::" + columnTypes[kind], Currency: "NULL::text"}
-	case value.Money:
-		return expr.Column{Kind: value.KindMoney, SQL: literal(x.Amount.String()) + "::numeric", Currency: literal(x.Currency) + "::text"}
-	}
-	return expr.Column{Kind: v.Kind(), SQL: literal(fmt.Sprint(value.Wire(v))) + "::" + columnTypes[v.Kind()]}
-}
-
-// literal quotes a text for a place where PostgreSQL takes no parameters.
-func literal(s string) string { return "'" + strings.ReplaceAll(s, "'", "''") + "'" }

@@ -110,14 +110,17 @@ func (c *Change) fields(a, b *model.Object) {
 		switch {
 		case was == nil:
 			c.Details = append(c.Details, fmt.Sprintf("field %s added", f.Label))
-			c.Stored = append(c.Stored, fmt.Sprintf("A column for %s is added; it is empty in the records there are.", f.Label))
+			c.Stored = append(c.Stored, added(f))
 		case !reflect.DeepEqual(was, f):
 			c.Details = append(c.Details, fmt.Sprintf("field %s changed", f.Label))
+			if (model.Conversion{From: was, To: f}).Needed() {
+				c.Stored = append(c.Stored, fmt.Sprintf("What is stored in %s is converted from %s to %s.", f.Label, model.Words(was.Type), model.Words(f.Type)))
+			}
 			if f.Required && !was.Required {
-				c.Stored = append(c.Stored, fmt.Sprintf("%s becomes required; the release is refused if a record is without it.", f.Label))
+				c.Stored = append(c.Stored, fmt.Sprintf("%s becomes required.", f.Label))
 			}
 			if f.Unique && !was.Unique {
-				c.Stored = append(c.Stored, fmt.Sprintf("%s becomes unique; the release is refused if two records have the same.", f.Label))
+				c.Stored = append(c.Stored, fmt.Sprintf("%s becomes unique.", f.Label))
 			}
 		}
 	}
@@ -127,6 +130,13 @@ func (c *Change) fields(a, b *model.Object) {
 			c.Stored = append(c.Stored, fmt.Sprintf("The column of %s is hidden, not lost.", f.Label))
 		}
 	}
+}
+
+func added(f *model.Field) string {
+	if f.Required && len(f.Default) > 0 {
+		return fmt.Sprintf("A column for %s is added; the records there are get its default.", f.Label)
+	}
+	return fmt.Sprintf("A column for %s is added; it is empty in the records there are.", f.Label)
 }
 
 func (c *Change) steps(a, b *walk.Walkthrough) {

@@ -354,16 +354,23 @@ func (p *part) apply(look Look, q *search.Query) error {
 func (s *Surface) Rows(ctx context.Context, r Reader, values expr.Values, key string, look Look) (RowsView, error) {
 	p := s.parts[key]
 	if p == nil || p.Kind != TablePart {
-		return RowsView{}, fmt.Errorf("there is no table %q on this screen", key)
+		return RowsView{}, &NoPartError{"table", key}
 	}
 	return p.rows(ctx, r, values, look)
+}
+
+// NoPartError says that a screen has no part of a kind by that key.
+type NoPartError struct{ Kind, Key string }
+
+func (e *NoPartError) Error() string {
+	return fmt.Sprintf("there is no %s %q on this screen", e.Kind, e.Key)
 }
 
 // Options finds records for a reference input as the person types.
 func (s *Surface) Options(ctx context.Context, r Reader, key, text string) ([]value.Ref, error) {
 	p := s.parts[key]
 	if p == nil || p.Kind != InputPart || p.object == "" {
-		return nil, fmt.Errorf("there is nothing to choose from for %q on this screen", key)
+		return nil, &NoPartError{"input that offers records", key}
 	}
 	return Options(ctx, r, p.object, text)
 }

@@ -228,6 +228,22 @@ export interface components {
       note?: string
       plural: string
     }
+    Obstacle: {
+      /** Format: int64 */
+      count: number
+      field: string
+      object: string
+      records: components['schemas']['ObstacleRecord'][]
+      rule: string
+      text: string
+    }
+    ObstacleRecord: {
+      /** Format: int64 */
+      id: number
+      label: string
+      reason: string
+      value: string
+    }
     Op: {
       from?: string
       op: string
@@ -275,7 +291,7 @@ export interface components {
       changes: components['schemas']['ReleaseChange'][]
       findings: components['schemas']['Finding'][]
       number: number
-      refused?: string
+      obstacles: components['schemas']['Obstacle'][]
       version: string
     }
     RecordView: {
@@ -372,6 +388,7 @@ export interface components {
     ServerProblem: {
       clash?: components['schemas']['Clash']
       findings?: components['schemas']['Finding'][]
+      obstacles?: components['schemas']['Obstacle'][]
       problems?: components['schemas']['ModelProblem'][]
       status: number
       title: string

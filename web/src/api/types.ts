@@ -46,3 +46,4 @@ export type Recorded = Schemas['Recorded']
 export type Entry = Schemas['Entry']
 export type Preview = Schemas['Preview']
 export type Answers = Record<string, unknown>
+export type Obstacle = Schemas['Obstacle']

@@ -7,6 +7,7 @@ import { useToast } from 'primevue/usetoast'
 import { computed, ref, watch } from 'vue'
 import { api, titleOf } from '@/api/client'
 import type { Preview } from '@/api/types'
+import ObstacleList from './ObstacleList.vue'
 import { useBuild } from './build'
 
 const open = defineModel<boolean>('open', { required: true })
@@ -18,7 +19,8 @@ const failed = ref('')
 const busy = ref(false)
 const stops = computed(() => preview.value?.findings.filter((f) => f.severity === 'stop') ?? [])
 const ready = computed(
-  () => !!preview.value?.changes.length && !stops.value.length && !preview.value.refused && !busy.value,
+  () =>
+    !!preview.value?.changes.length && !stops.value.length && !preview.value.obstacles.length && !busy.value,
 )
 const kinds: Record<string, string> = {
   walkthrough: 'Walkthrough',
@@ -80,9 +82,7 @@ async function release(): Promise<void> {
           <li v-for="d in c.stored" :key="d" class="care">Stored records: {{ d }}</li>
         </ul>
       </div>
-      <Message v-if="preview.refused" severity="error" :closable="false"
-        >Stored records stand in the way: {{ preview.refused }}</Message
-      >
+      <ObstacleList v-if="preview.obstacles.length" :obstacles="preview.obstacles" />
       <Message v-if="stops.length" severity="error" :closable="false">
         {{ stops.length }} {{ stops.length === 1 ? 'finding keeps' : 'findings keep' }} the draft from being
         released.

@@ -1,0 +1,161 @@
+package model
+
+import (
+	"encoding/json"
+	"fmt"
+	"regexp"
+	"strings"
+	"time"
+
+	"github.com/shopspring/decimal"
+
+	"plainpath/core/value"
+)
+
+// Conversion turns stored values of a field into those of the field it becomes. The
+// zone and the house currency decide what a day and a bare amount mean.
+type Conversion struct {
+	From, To *Field
+	Zone     *time.Location
+	Currency string
+}
+
+// Needed says whether stored values must be written anew for the new type.
+func (c Conversion) Needed() bool {
+	return c.From.Kind() != c.To.Kind() || (c.From.Type == Choice) != (c.To.Type == Choice)
+}
+
+// Value converts one stored value. The error says why it cannot become one of the new
+// type, or what would be lost: a conversion that loses nothing can be undone.
+func (c Conversion) Value(v value.Value) (value.Value, error) {
+	out, err := c.convert(v)
+	if err != nil || out == nil {
+		return nil, err
+	}
+	free := *c.To
+	free.Required = false
+	return out, free.CheckValue(out)
+}
+
+func (c Conversion) convert(v value.Value) (value.Value, error) {
+	from, to := c.From.Kind(), c.To.Kind()
+	switch {
+	case v == nil:
+		return nil, nil
+	case from == value.KindRecord || to == value.KindRecord:
+		if from == to && c.From.Target() == c.To.Target() {
+			return v, nil
+		}
+		return nil, fmt.Errorf("a %s cannot become a %s; make a new field instead", Words(c.From.Type), Words(c.To.Type))
+	case to == value.KindText:
+		return c.toText(v), nil
+	case from == to:
+		return v, nil
+	case from == value.KindText:
+		return c.parse(string(v.(value.Text)), to)
+	}
+	return c.between(v, to)
+}
+
+func (c Conversion) toText(v value.Value) value.Value {
+	text := value.Display(v)
+	switch x := v.(type) {
+	case value.Text:
+		if c.From.Type == Choice {
+			text = c.From.ChoiceLabel(string(x))
+		}
+	case value.Instant:
+		text = x.Format(time.RFC3339)
+	}
+	if c.To.Type == Choice {
+		for _, choice := range c.To.Choices {
+			if choice.Key == text || strings.EqualFold(choice.Label, text) {
+				return value.Text(choice.Key)
+			}
+		}
+	}
+	return value.Text(text)
+}
+
+// asRead tells numbers that come back just as they were read: no leading zeros, no sign
+// without need.
+var asRead = regexp.MustCompile(`^-?(0|[1-9][0-9]*)(\.[0-9]+)?$`)
+
+func (c Conversion) parse(text string, to value.Kind) (value.Value, error) {
+	switch to {
+	case value.KindYesNo:
+		switch strings.ToLower(text) {
+		case "yes", "true":
+			return value.YesNo(true), nil
+		case "no", "false":
+			return value.YesNo(false), nil
+		}
+		return nil, fmt.Errorf("%q is neither yes nor no", text)
+	case value.KindWhole, value.KindDecimal:
+		if !asRead.MatchString(text) {
+			return nil, fmt.Errorf("%q would not come back as it is written now", text)
+		}
+	case value.KindMoney:
+		amount, currency, _ := strings.Cut(text, " ")
+		if !asRead.MatchString(amount) {
+			return nil, fmt.Errorf("%q is not an amount and a currency, such as 120.50 %s", text, c.Currency)
+		}
+		text = fmt.Sprintf(`{"amount":%q,"currency":%q}`, amount, currency)
+		return value.Parse(to, json.RawMessage(text))
+	}
+	raw, err := json.Marshal(text)
+	if err != nil {
+		return nil, fmt.Errorf("reading %q: %w", text, err)
+	}
+	return value.Parse(to, raw)
+}
+
+// between converts among numbers, amounts and dates.
+func (c Conversion) between(v value.Value, to value.Kind) (value.Value, error) {
+	switch x := v.(type) {
+	case value.Whole:
+		d := value.Decimal{Decimal: decimal.NewFromInt(int64(x))}
+		if to == value.KindDecimal {
+			return d, nil
+		}
+		if to == value.KindMoney {
+			return value.Money{Amount: d.Decimal, Currency: c.Currency}, nil
+		}
+	case value.Decimal:
+		if to == value.KindMoney {
+			return value.Money{Amount: x.Decimal, Currency: c.Currency}, nil
+		}
+		if to == value.KindWhole {
+			if !x.IsInteger() || !x.BigInt().IsInt64() {
+				return nil, fmt.Errorf("%s is no whole number", x)
+			}
+			return value.Whole(x.IntPart()), nil
+		}
+	case value.Money:
+		bare := value.Decimal{Decimal: x.Amount}
+		switch {
+		case x.Currency != c.Currency:
+			return nil, fmt.Errorf("%s would lose its currency", value.Display(x))
+		case to == value.KindDecimal:
+			return bare, nil
+		case to == value.KindWhole:
+			return c.between(bare, to)
+		}
+	case value.Date:
+		if to == value.KindInstant {
+			return value.NewInstant(x.In(c.Zone)), nil
+		}
+	case value.Instant:
+		if to == value.KindDate {
+			day := value.DateOf(x.In(c.Zone))
+			if !day.In(c.Zone).Equal(x.Time) {
+				return nil, fmt.Errorf("%s would lose its time", value.Display(x))
+			}
+			return day, nil
+		}
+	}
+	return nil, fmt.Errorf("a %s cannot become a %s; make a new field instead", Words(c.From.Type), Words(c.To.Type))
+}
+
+// Words is a field type as it is said.
+func Words(t FieldType) string { return strings.ReplaceAll(string(t), "_", " ") }

@@ -1,0 +1,81 @@
+package store
+
+import (
+	"encoding/json"
+	"fmt"
+
+	"plainpath/core/model"
+	"plainpath/core/search"
+	"plainpath/core/value"
+)
+
+func (c *convergence) conversion(was, f *model.Field) model.Conversion {
+	return model.Conversion{From: was, To: f, Zone: c.edition.Zone, Currency: c.model.Currency}
+}
+
+// values gives every distinct value a column holds, as JSON text, with what it becomes
+// in the field as it is to be, or why it cannot.
+func (c *convergence) values(o *model.Object, was, f *model.Field, each func(raw string, v value.Value, reason error)) error {
+	rows, err := c.tx.QueryContext(c.ctx, fmt.Sprintf("SELECT DISTINCT %s FROM %s t WHERE t.%s IS NOT NULL",
+		held(was, "t."), search.Space{Schema: c.schema}.Table(o.Key), search.Quote(was.Key)))
+	if err != nil {
+		return fmt.Errorf("reading %s: %w", was.Label, err)
+	}
+	defer func() { _ = rows.Close() }()
+	conversion := c.conversion(was, f)
+	for rows.Next() {
+		var raw string
+		if err := rows.Scan(&raw); err != nil {
+			return fmt.Errorf("reading %s: %w", was.Label, err)
+		}
+		old, err := value.Parse(was.Kind(), json.RawMessage(raw))
+		if err != nil {
+			return fmt.Errorf("reading %s: %w", was.Label, err)
+		}
+		v, reason := conversion.Value(old)
+		each(raw, v, reason)
+	}
+	return rows.Err()
+}
+
+// convert writes a column anew in the type its field is to have. What does not convert
+// was found before, as an obstacle.
+func (c *convergence) convert(o *model.Object, was, f *model.Field, t string) {
+	if c.err != nil {
+		return
+	}
+	var raw, becomes, currencies []string
+	err := c.values(o, was, f, func(r string, v value.Value, _ error) {
+		raw = append(raw, r)
+		amount, currency := fmt.Sprint(value.Wire(v)), ""
+		if m, ok := v.(value.Money); ok {
+			amount, currency = m.Amount.String(), m.Currency
+		}
+		becomes, currencies = append(becomes, amount), append(currencies, currency)
+	})
+	if err != nil {
+		c.err = err
+		return
+	}
+	fresh, name := search.Quote(f.Key+"__new"), search.Quote(f.Key)
+	kind, money := columnTypes[f.Kind()], f.Kind() == value.KindMoney
+	c.exec(`ALTER TABLE %s ADD COLUMN %s %s`, t, fresh, kind)
+	set := fmt.Sprintf("%s = m.becomes::%s", fresh, kind)
+	if money {
+		c.exec(`ALTER TABLE %s ADD COLUMN %s text`, t, search.Quote(f.Key+"__new_currency"))
+		set += fmt.Sprintf(", %s = m.currency", search.Quote(f.Key+"__new_currency"))
+	}
+	c.silently(t, func() {
+		if c.err != nil {
+			return
+		}
+		_, c.err = c.tx.ExecContext(c.ctx, fmt.Sprintf(`UPDATE %s t SET %s FROM (SELECT unnest($1::text[]) AS held, unnest($2::text[]) AS becomes, unnest($3::text[]) AS currency) m
+			WHERE %s = m.held`, t, set, held(was, "t.")), raw, becomes, currencies)
+	})
+	c.exec(`ALTER TABLE %s DROP COLUMN %s`, t, name)
+	c.exec(`ALTER TABLE %s DROP COLUMN IF EXISTS %s`, t, search.Quote(f.Key+"_currency"))
+	c.exec(`ALTER TABLE %s RENAME COLUMN %s TO %s`, t, fresh, name)
+	if money {
+		c.exec(`ALTER TABLE %s RENAME COLUMN %s TO %s`, t, search.Quote(f.Key+"__new_currency"), search.Quote(f.Key+"_currency"))
+	}
+}

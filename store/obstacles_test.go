@@ -1,0 +1,127 @@
+package store_test
+
+import (
+	"errors"
+	"fmt"
+	"strings"
+	"testing"
+
+	"plainpath/core/checkup"
+	"plainpath/core/edition"
+	"plainpath/demo"
+	"plainpath/store"
+	"plainpath/testdb"
+)
+
+// lifts edits the object of lifts; the first two lifts hold what the cases say.
+func lifts(t *testing.T) (editor, *store.DB) {
+	t.Helper()
+	db := testdb.New(t)
+	bo := editor{t, db, "object", "lift", personID(t, db, "bo")}
+	bo.must(1, op("add", "/fields/-", `{"key":"note","label":"Note","type":"text"}`))
+	return bo, db
+}
+
+func obstacles(t *testing.T, err error) []store.Obstacle {
+	t.Helper()
+	var e *store.ObstacleError
+	if !errors.As(err, &e) {
+		t.Fatalf("%v, want records in the way", err)
+	}
+	return e.Obstacles
+}
+
+func TestStoredRecordsInTheWayAreListed(t *testing.T) {
+	bo, db := lifts(t)
+	for _, c := range []struct {
+		name, first, second string
+		ops                 []checkup.Op
+		rule                string
+		count               int64
+		value, reason       string
+	}{
+		{"required with empties", "'a'", "NULL", []checkup.Op{op("add", "/fields/9/required", "true")}, "required", 399, "null", ""},
+		{"unique with doubles", "'a'", "'a'", []checkup.Op{op("add", "/fields/9/unique", "true")}, "unique", 2, `"a"`, ""},
+		{"shorter text", "'abcdef'", "'ab'", []checkup.Op{op("add", "/fields/9/most", "3")}, "value", 1, `"abcdef"`, "at most 3"},
+		{"text that is no number", "'12'", "'twelve'", []checkup.Op{op("replace", "/fields/9/type", `"whole_number"`)}, "value", 1, `"twelve"`, "would not come back"},
+		{"text that is no address", "'a@b.example'", "'nobody'", []checkup.Op{op("replace", "/fields/9/type", `"email"`)}, "value", 1, `"nobody"`, "not an e-mail"},
+		{"a new field that must be filled", "NULL", "NULL", []checkup.Op{op("add", "/fields/-", `{"key":"load","label":"Load","type":"whole_number","required":true}`)}, "required", 400, "null", ""},
+		{"a choice that records hold", "NULL", "NULL", []checkup.Op{op("remove", "/fields/7/choices/0", "")}, "value", 0, "", "choose one"},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			bo.t = t
+			if _, err := db.Exec(fmt.Sprintf(`UPDATE liftcare_trial.lift SET note = CASE id WHEN 1 THEN %s WHEN 2 THEN %s END`, c.first, c.second)); err != nil {
+				t.Fatal(err)
+			}
+			d, err := db.Document(t.Context(), demo.App, "object", "lift")
+			if err != nil {
+				t.Fatal(err)
+			}
+			_, err = bo.edit(d.Revision, "", c.ops...)
+			found := obstacles(t, err)
+			if len(found) != 1 || found[0].Rule != c.rule || c.count > 0 && found[0].Count != c.count {
+				t.Fatalf("%+v", found)
+			}
+			first := found[0].Records[0]
+			if c.value != "" && first.Value != c.value || !strings.Contains(first.Reason, c.reason) || first.Label == "" || first.ID == 0 {
+				t.Errorf("the first record in the way is %+v", first)
+			}
+			if after, err := db.Document(t.Context(), demo.App, "object", "lift"); err != nil || after.Revision != d.Revision {
+				t.Errorf("the draft moved to revision %d, %v", after.Revision, err)
+			}
+		})
+	}
+	// In production the same is said before a release, and there is none until it is mended.
+	if _, err := db.Exec(`UPDATE liftcare_trial.lift SET label = 'L' WHERE label IS NULL`); err != nil {
+		t.Fatal(err)
+	}
+	bo.t = t
+	d := bo.must(2, op("add", "/fields/1/required", "true"))
+	p, err := db.Preview(t.Context(), demo.App)
+	if err != nil || len(p.Obstacles) != 1 || p.Obstacles[0].Field != "label" || int(p.Obstacles[0].Count) != count(t, db, `SELECT count(*) FROM liftcare_production.lift WHERE label IS NULL`) {
+		t.Fatalf("preview %+v, %v", p.Obstacles, err)
+	}
+	_, err = db.Release(t.Context(), demo.App, bo.person, p.Version, "")
+	obstacles(t, err)
+	if _, err := db.Exec(`UPDATE liftcare_production.lift SET label = 'L' WHERE label IS NULL`); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := db.Release(t.Context(), demo.App, bo.person, p.Version, ""); err != nil {
+		t.Errorf("after mending revision %d: %v", d.Revision, err)
+	}
+}
+
+// A field changes its type where nothing is lost, what is worked out from it follows,
+// and undo brings everything back.
+func TestTypesConvert(t *testing.T) {
+	bo, db := lifts(t)
+	if _, err := db.Exec(`UPDATE liftcare_trial.lift SET note = CASE id % 3 WHEN 0 THEN (id * 2)::text WHEN 1 THEN '0' END`); err != nil {
+		t.Fatal(err)
+	}
+	before := count(t, db, `SELECT count(*) FROM liftcare_trial.history`)
+	bo.must(2, op("add", "/fields/-", `{"key":"shown","label":"Shown","type":"worked_out","result":"text","expression":"note + \"!\""}`))
+	bo.must(3, op("replace", "/fields/9/type", `"whole_number"`), op("replace", "/fields/10/result", `"whole_number"`), op("replace", "/fields/10/expression", `"note + 1"`))
+	if n := count(t, db, `SELECT count(*) FROM liftcare_trial.lift WHERE (id % 3 = 0 AND note = id * 2 AND shown = id * 2 + 1) OR (id % 3 = 1 AND note = 0) OR (id % 3 = 2 AND note IS NULL AND shown IS NULL)`); n != 400 {
+		t.Errorf("%d of 400 lifts converted rightly", n)
+	}
+	bo.must(4, op("replace", "/fields/9/type", `"money"`), op("remove", "/fields/10", ""))
+	if n := count(t, db, `SELECT count(*) FROM liftcare_trial.lift WHERE note = id * 2 AND note_currency = 'EUR'`); n != 133 {
+		t.Errorf("%d of 133 lifts hold an amount", n)
+	}
+	for range 2 {
+		if _, err := bo.back(func(e store.Edit) (edition.Document, error) { return db.Undo(t.Context(), e) }); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if n := count(t, db, `SELECT count(*) FROM liftcare_trial.lift WHERE (id % 3 = 0 AND note = (id * 2)::text AND shown = note || '!') OR (id % 3 = 1 AND note = '0') OR (id % 3 = 2 AND note IS NULL)`); n != 400 {
+		t.Errorf("after undoing both %d of 400 lifts are as they were", n)
+	}
+	if after := count(t, db, `SELECT count(*) FROM liftcare_trial.history`); after != before {
+		t.Errorf("converting wrote %d lines of history", after-before)
+	}
+	// A new required field gives its default to the records there are.
+	bo.must(7, op("add", "/fields/-", `{"key":"load","label":"Load","type":"whole_number","required":true,"default":630}`))
+	if n := count(t, db, `SELECT count(*) FROM liftcare_trial.lift WHERE load = 630`); n != 400 {
+		t.Errorf("%d of 400 lifts have the default", n)
+	}
+}
