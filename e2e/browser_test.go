@@ -160,18 +160,34 @@ func (b *browser) find(selector, text string, exact bool) {
 	}
 }
 
+// tap clicks what find finds, or a part of it. What was found may be drawn anew before
+// the click gets there; then it is looked for again.
+func (b *browser) tap(selector, text string, exact bool, part string) {
+	b.t.Helper()
+	for deadline := time.Now().Add(patience); ; {
+		b.find(selector, text, exact)
+		ctx, cancel := context.WithTimeout(b.ctx, patience/10)
+		_, err := chromedp.Run(ctx, chromedp.Click(`[data-e2e]`+part))
+		cancel()
+		if err == nil {
+			return
+		}
+		if time.Now().After(deadline) {
+			b.fail("%q among %s cannot be clicked: %v", text, selector, err)
+		}
+	}
+}
+
 // press presses a button or link by its text.
 func (b *browser) press(text string) {
 	b.t.Helper()
-	b.find(`button, a, [role=button], summary`, text, true)
-	run(b, chromedp.Click(`[data-e2e]`))
+	b.tap(`button, a, [role=button], summary`, text, true, "")
 }
 
 // pressIn presses anything that a selector and a text lead to.
 func (b *browser) pressIn(selector, text string) {
 	b.t.Helper()
-	b.find(selector, text, false)
-	run(b, chromedp.Click(`[data-e2e]`))
+	b.tap(selector, text, false, "")
 }
 
 // field focuses the input with a label and empties it.
@@ -223,10 +239,8 @@ func (b *browser) pick(label, words, suggestion string) {
 // choose opens a select by its label and takes an option.
 func (b *browser) choose(label, option string) {
 	b.t.Helper()
-	b.find(`[role=combobox]`, label, true)
-	run(b, chromedp.Click(`[data-e2e]`))
-	b.find(`[role=option]`, option, true)
-	run(b, chromedp.Click(`[data-e2e]`))
+	b.tap(`[role=combobox]`, label, true, "")
+	b.tap(`[role=option]`, option, true, "")
 }
 
 // keys presses keys; kb names the special ones.
@@ -272,8 +286,7 @@ func (b *browser) picture(file string) {
 // row chooses the row of a table that has a text.
 func (b *browser) row(text string) {
 	b.t.Helper()
-	b.find("tbody tr", text, false)
-	run(b, chromedp.Click(`[data-e2e] td`))
+	b.tap("tbody tr", text, false, " td")
 }
 
 // focusRow puts the keyboard on a row of the sheet.
