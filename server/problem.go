@@ -55,6 +55,9 @@ func describe(err error) Problem {
 		conflict *store.ConflictError
 		clash    *edit.ClashError
 		rejected *store.RejectedError
+		findings *store.FindingsError
+		record   *store.RecordError
+		theirs   *store.MeanwhileError
 		obstacle *store.ObstacleError
 		denied   *access.DeniedError
 		noPart   *surface.NoPartError
@@ -69,12 +72,18 @@ func describe(err error) Problem {
 		return Problem{Type: "moved", Title: conflict.Error(), Status: 409}
 	case errors.As(err, &write):
 		return Problem{Type: "not-written", Title: write.Text, Status: 422}
+	case errors.As(err, &record):
+		return Problem{Type: "invalid", Title: record.Error(), Status: 422, Problems: record.Problems}
+	case errors.As(err, &theirs):
+		return Problem{Type: "meanwhile", Title: theirs.Error(), Status: 409, Clash: &Clash{"/" + theirs.Field.Key, theirs.Theirs, theirs.Ours}}
 	case errors.As(err, &blocked):
 		return Problem{Type: "findings", Title: blocked.Error(), Status: 422, Findings: blocked.Findings}
 	case errors.As(err, &clash):
 		return Problem{Type: "clash", Title: clash.Error(), Status: 409, Clash: &Clash{clash.Pointer, clash.Theirs, clash.Ours}}
 	case errors.As(err, &rejected):
 		return Problem{Type: "rejected", Title: rejected.Text, Status: 422}
+	case errors.As(err, &findings):
+		return Problem{Type: "findings", Title: findings.Error(), Status: 422, Findings: findings.Findings}
 	case errors.As(err, &obstacle):
 		return Problem{Type: "obstacles", Title: "Stored records stand in the way, so nothing was changed.", Status: 422, Obstacles: obstacle.Obstacles}
 	case errors.As(err, &denied):

@@ -26,6 +26,7 @@ var exchanged = []any{
 	store.Run{}, surface.RowsView{}, value.Ref{}, store.RecordView{},
 	ContentsView{}, DocumentView{}, addDocumentRequest{}, editRequest{}, rehearseRequest{}, store.Rehearsed{},
 	store.Preview{}, releaseRequest{}, ReleasedView{},
+	store.RecordsView{}, store.FormView{}, store.Saving{}, optionsRequest{}, store.CandidateQuestion{}, store.CandidatesView{},
 	edition.App{}, model.Object{}, access.Role{}, walk.Walkthrough{},
 }
 

@@ -42,6 +42,7 @@ type server struct {
 	Config
 	editions *store.Editions
 	runs     *store.Runs
+	desks    *store.Desks
 }
 
 // contentPolicy lets the page load nothing but its own files. PrimeVue writes style
@@ -52,6 +53,7 @@ const contentPolicy = "default-src 'self'; style-src 'self' 'unsafe-inline'; img
 func New(c Config) *fiber.App {
 	s := &server{Config: c, editions: store.NewEditions(c.DB)}
 	s.runs = &store.Runs{DB: c.DB, Editions: s.editions}
+	s.desks = &store.Desks{DB: c.DB, Editions: s.editions}
 	app := fiber.New(fiber.Config{
 		AppName: "Plain Path", BodyLimit: mostBody, ErrorHandler: s.problem, Immutable: true,
 		ReadTimeout: 30 * time.Second, IdleTimeout: 2 * time.Minute,
@@ -137,6 +139,15 @@ func (s *server) routes(api fiber.Router) {
 	build := api.Group("/build", s.signedIn, builderOnly)
 	build.Get("/contents", s.contents)
 	build.Get("/objects/:object/options", s.trialOptions)
+	objects := build.Group("/spaces/:space/objects/:object")
+	objects.Post("/rows", s.recordRows)
+	objects.Get("/records/:id", s.recordForm)
+	objects.Post("/records", s.addRecord)
+	objects.Patch("/records/:id", s.changeRecord)
+	objects.Delete("/records/:id", s.removeRecord)
+	objects.Post("/fit", s.recordFit)
+	objects.Post("/options/:field", s.recordOptions)
+	objects.Post("/candidates", s.tryCandidates)
 	build.Post("/documents", s.addDocument)
 	build.Get("/documents/:kind/:key", s.document)
 	build.Patch("/documents/:kind/:key", s.editDocument)

@@ -9,6 +9,7 @@ import (
 
 	"github.com/jmoiron/sqlx"
 
+	"plainpath/core/checkup"
 	"plainpath/core/edit"
 	"plainpath/core/edition"
 )
@@ -20,6 +21,11 @@ var ErrNotFound = errors.New("not found")
 type RejectedError struct{ Text string }
 
 func (e *RejectedError) Error() string { return e.Text }
+
+// FindingsError says what of an edit could not be carried out as meant, and where.
+type FindingsError struct{ Findings []checkup.Finding }
+
+func (e *FindingsError) Error() string { return e.Findings[0].Text }
 
 // Documents reads the draft of an app.
 func (db *DB) Documents(ctx context.Context, app string) ([]edition.Document, error) {
@@ -273,7 +279,9 @@ func (db *DB) follow(ctx context.Context, tx *sqlx.Tx, app string, kind edition.
 	for _, d := range docs {
 		if d.Kind == edition.ObjectDocument {
 			for _, f := range e.Of(d.Name()) {
-				return &RejectedError{fmt.Sprintf("%s: %s", d.Name(), f.Text)}
+				if f.Severity == checkup.Stop {
+					return &FindingsError{[]checkup.Finding{f}}
+				}
 			}
 		}
 	}

@@ -178,7 +178,8 @@ func TestTablesFollowTheDraftAndTheRelease(t *testing.T) {
 	var rejected *store.RejectedError
 	_, err := bo.edit(4, "", op("add", "/fields/9/required", `true`))
 	obstacles(t, err)
-	if _, err := bo.edit(4, "", op("replace", "/label_field", `"nope"`)); !errors.As(err, &rejected) || !strings.Contains(err.Error(), "not a field") {
+	var findings *store.FindingsError
+	if _, err := bo.edit(4, "", op("replace", "/label_field", `"nope"`)); !errors.As(err, &findings) || !strings.Contains(err.Error(), "not a field") {
 		t.Errorf("a label that is no field: %v", err)
 	}
 	// Worked out in the database, and anew when the expression changes.

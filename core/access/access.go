@@ -28,6 +28,15 @@ type Right struct {
 	Remove bool `json:"remove,omitempty"`
 	// Rows is the row rule: the condition that records must satisfy to be this role's.
 	Rows *predicate.Condition `json:"rows,omitempty"`
+	// Fields are those the role may do less with than the record allows, by key.
+	Fields map[string]FieldRight `json:"fields,omitempty"`
+}
+
+// FieldRight narrows what a role may do with one field.
+type FieldRight struct {
+	// Hidden fields are empty to the role; Fixed ones cannot be set or changed by it.
+	Hidden bool `json:"hidden,omitempty"`
+	Fixed  bool `json:"fixed,omitempty"`
 }
 
 // Person is somebody who signed in, or whom a builder rehearses as.
@@ -93,6 +102,12 @@ func Compile(m *model.Model, organisation string, roles []Role) (*Policy, map[st
 				problems[r.Key] = append(problems[r.Key], model.Problem{Pointer: at, Text: fmt.Sprintf("there is no object %q", object)})
 				continue
 			}
+			for field := range right.Fields {
+				if m.Object(object).Field(field) == nil {
+					problems[r.Key] = append(problems[r.Key], model.Problem{Pointer: at + "/fields/" + field,
+						Text: fmt.Sprintf("%s has no field %q", m.Object(object).Label, field)})
+				}
+			}
 			if right.Rows == nil {
 				continue
 			}
@@ -131,7 +146,30 @@ type Grant struct {
 	object string
 	right  Right
 	rows   predicate.Predicate
+	// seen and written say which fields may be seen and set.
+	seen, written fieldSet
 }
+
+// fieldSet gathers what several roles allow: a field is out only when every role that
+// counts leaves it out.
+type fieldSet struct {
+	out   map[string]int
+	roles int
+}
+
+func (s *fieldSet) role(fields map[string]FieldRight, out func(FieldRight) bool) {
+	s.roles++
+	for key, f := range fields {
+		if out(f) {
+			if s.out == nil {
+				s.out = map[string]int{}
+			}
+			s.out[key]++
+		}
+	}
+}
+
+func (s *fieldSet) has(field string) bool { return s.out[field] == 0 || s.out[field] < s.roles }
 
 // DeniedError says that a person may not do something.
 type DeniedError struct {
@@ -161,6 +199,12 @@ func (p *Policy) Grant(m *model.Model, person Person, object string, values expr
 		g.right.Add = g.right.Add || r.Add
 		g.right.Change = g.right.Change || r.Change
 		g.right.Remove = g.right.Remove || r.Remove
+		if r.See {
+			g.seen.role(r.Fields, func(f FieldRight) bool { return f.Hidden })
+		}
+		if r.Add || r.Change {
+			g.written.role(r.Fields, func(f FieldRight) bool { return f.Hidden || f.Fixed })
+		}
 		switch {
 		case !r.See:
 		case r.Rows == nil:
@@ -193,6 +237,10 @@ func (g Grant) Rows() predicate.Predicate {
 	}
 	return g.rows
 }
+
+// SeesField says whether a field may be seen, WritesField whether it may be set.
+func (g Grant) SeesField(key string) bool   { return g.seen.has(key) }
+func (g Grant) WritesField(key string) bool { return g.written.has(key) }
 
 // MaySee, MayAdd, MayChange and MayRemove say what the grant allows.
 func (g Grant) MaySee() bool    { return g.right.See }

@@ -15,6 +15,7 @@ import (
 	"plainpath/core/checkup"
 	"plainpath/core/expr"
 	"plainpath/core/model"
+	"plainpath/core/rules"
 	"plainpath/core/walk"
 )
 
@@ -71,6 +72,7 @@ type Edition struct {
 	Policy       *access.Policy
 	Roles        []access.Role
 	Walkthroughs map[string]*walk.Program
+	Rules        *rules.Book
 	Findings     []checkup.Finding
 	Zone         *time.Location
 }
@@ -116,6 +118,7 @@ func Compile(documents []Document) (*Edition, error) {
 	e.Model = model.New(e.App.Currency, objects...)
 	e.checkObjects(objects)
 	e.checkRoles()
+	e.checkRules()
 	slices.SortFunc(walks, func(a, b *walk.Walkthrough) int { return strings.Compare(a.Label, b.Label) })
 	c := walk.Context{Model: e.Model, Organisation: e.App.Organisation}
 	for _, r := range e.Roles {
@@ -176,6 +179,20 @@ func (e *Edition) checkRoles() {
 	e.Policy = policy
 	for role, p := range problems {
 		e.Findings = append(e.Findings, checkup.FromProblems("role/"+role, "", "The role would see nothing of this object.", p)...)
+	}
+}
+
+func (e *Edition) checkRules() {
+	book, problems := rules.Compile(e.Model, e.App.Organisation)
+	e.Rules = book
+	for object, wrong := range problems {
+		for _, p := range wrong {
+			f := checkup.FromProblem("object/"+object, "", p.Consequence, p.Problem)
+			if p.Care {
+				f.Severity = checkup.Care
+			}
+			e.Findings = append(e.Findings, f)
+		}
 	}
 }
 

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"cel.dev/cel-go/cel"
+	"cel.dev/cel-go/common/ast"
 	"cel.dev/cel-go/interpreter"
 
 	"plainpath/core/model"
@@ -112,6 +113,22 @@ func Fits(got, want Type) bool {
 		return true
 	}
 	return got.Kind == want.Kind && (want.Object == "" || got.Object == want.Object)
+}
+
+// Mentions says whether the expression calls a function on a name.
+func (p *Program) Mentions(function, name string) bool {
+	found := false
+	ast.PreOrderVisit(p.checked.NativeRep().Expr(), ast.NewExprVisitor(func(e ast.Expr) {
+		if e.Kind() != ast.CallKind || e.AsCall().FunctionName() != function {
+			return
+		}
+		for _, a := range arguments(e) {
+			if path, ok := names(a); ok && len(path) == 1 && path[0] == name {
+				found = true
+			}
+		}
+	}))
+	return found
 }
 
 // Describe names a type in words, with its article.

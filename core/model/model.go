@@ -48,7 +48,16 @@ type Object struct {
 	// LabelField is the field whose value stands for the record wherever it is shown.
 	LabelField string  `json:"label_field"`
 	Fields     []Field `json:"fields"`
-	Note       string  `json:"note,omitempty"`
+	// Rules must hold of every record.
+	Rules []Rule `json:"rules,omitempty"`
+	Note  string `json:"note,omitempty"`
+}
+
+// Rule is a record rule: what must hold of every record, and what is said when it does not.
+type Rule struct {
+	// Expression is CEL over the fields of the record, its references, and today and now.
+	Expression string `json:"expression"`
+	Message    string `json:"message"`
 }
 
 // Field is one field of an object.
@@ -60,11 +69,16 @@ type Field struct {
 	Unique   bool      `json:"unique,omitempty"`
 	// Default is the value a new record gets, as it travels in JSON.
 	Default json.RawMessage `json:"default,omitempty"`
-	Help    string          `json:"help,omitempty"`
+	// DefaultExpression computes the default instead, from the person, today and now.
+	DefaultExpression string `json:"default_expression,omitempty"`
+	Help              string `json:"help,omitempty"`
 	// Choices belong to fields of type choice.
 	Choices []ChoiceValue `json:"choices,omitempty"`
 	// Object is the key of the object a reference points at.
 	Object string `json:"object,omitempty"`
+	// Candidates is the condition that records must satisfy for the reference to point at
+	// them. It knows the record being edited as "edited".
+	Candidates *Condition `json:"candidates,omitempty"`
 	// Expression belongs to worked-out fields: CEL over the fields of the record.
 	Expression string `json:"expression,omitempty"`
 	// Result is the type of a worked-out field's value.
@@ -127,6 +141,9 @@ func (f *Field) Target() string {
 // Stored says whether people and imports give the field its value. Worked-out
 // fields and running numbers get theirs from the database.
 func (f *Field) Stored() bool { return f.Type != WorkedOut && f.Type != Number }
+
+// HasDefault says whether a new record gets a value for the field without being given one.
+func (f *Field) HasDefault() bool { return len(f.Default) > 0 || f.DefaultExpression != "" }
 
 // ChoiceLabel is the label of a choice's value, the value itself when unknown.
 func (f *Field) ChoiceLabel(key string) string {

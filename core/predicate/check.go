@@ -112,7 +112,7 @@ func (k *checker) expression(object, source, at string) binder {
 		k.problem(at, err, source)
 		return nil
 	}
-	if _, err := p.SQL(probe{}); err != nil {
+	if err := Writable(p); err != nil {
 		k.problem(at, err, "")
 		return nil
 	}
@@ -121,7 +121,7 @@ func (k *checker) expression(object, source, at string) binder {
 			k.uses = append(k.uses, u)
 		}
 	}
-	return func(v expr.Values) (Predicate, error) { return Formula{p, v}, nil }
+	return func(v expr.Values) (Predicate, error) { return Formula{Program: p, Values: v}, nil }
 }
 
 func (k *checker) test(object string, c Condition, at string) binder {
@@ -150,15 +150,15 @@ func (k *checker) test(object string, c Condition, at string) binder {
 	default:
 		operands, pointers = []*Operand{c.Value}, []string{at + "/value"}
 	}
-	computed := make([]operand, len(operands))
+	operate := make([]operand, len(operands))
 	for i, o := range operands {
-		if computed[i] = k.operand(o, want, f, pointers[i]); computed[i] == nil {
+		if operate[i] = k.operand(o, want, f, pointers[i]); operate[i] == nil {
 			return nil
 		}
 	}
 	return func(v expr.Values) (Predicate, error) {
-		t := Test{Path: path, Op: c.Op}
-		for i, compute := range computed {
+		t := Test{Path: path, Op: c.Op, Skip: c.Empty == EmptySkip}
+		for i, compute := range operate {
 			x, err := compute(v)
 			if err != nil {
 				return nil, err
@@ -200,7 +200,17 @@ func (k *checker) operand(o *Operand, want expr.Type, f *model.Field, at string)
 			return nil
 		}
 		k.uses = append(k.uses, p.Uses...)
-		return p.Eval
+		if usesEdited(p) {
+			if err := Writable(p); err != nil {
+				k.problem(at+"/expression", err, "")
+				return nil
+			}
+			if want.Kind == value.KindWhole && f.Kind() != value.KindWhole {
+				k.problem(at+"/expression", errors.New("the number of days cannot depend on the record being edited"), "")
+				return nil
+			}
+		}
+		return computed(p)
 	}
 	v, err := value.Parse(want.Kind, o.Literal)
 	if err == nil && f.Type == model.Choice && v != nil && !slices.ContainsFunc(f.Choices, func(c model.ChoiceValue) bool { return value.Text(c.Key) == v }) {
@@ -232,17 +242,17 @@ func (k *checker) oneOf(path model.Path, c Condition, at string) binder {
 		k.problem(at+"/values", fmt.Errorf("name the values that %s may have", f.Label), "")
 		return nil
 	}
-	var computed []operand
+	var operate []operand
 	for i := range c.Values {
 		compute := k.operand(&c.Values[i], expr.OfField(f), f, fmt.Sprintf("%s/values/%d", at, i))
 		if compute == nil {
 			return nil
 		}
-		computed = append(computed, compute)
+		operate = append(operate, compute)
 	}
 	return func(v expr.Values) (Predicate, error) {
-		t := Test{Path: path, Op: OneOf}
-		for _, compute := range computed {
+		t := Test{Path: path, Op: OneOf, Skip: c.Empty == EmptySkip}
+		for _, compute := range operate {
 			x, err := compute(v)
 			if err != nil {
 				return nil, err
@@ -278,6 +288,12 @@ func oneOfList(path model.Path, p *expr.Program, v expr.Values, empty EmptyMeans
 		t.Values = append(t.Values, r)
 	}
 	return t, nil
+}
+
+// Writable says whether an expression can be written as SQL, and if not, why.
+func Writable(p *expr.Program) error {
+	_, err := p.SQL(probe{})
+	return err
 }
 
 // probe stands for the columns of a table while it is only asked whether an

@@ -33,6 +33,8 @@ type (
 		Value  value.Value
 		To     value.Value
 		Values []value.Value
+		// Skip says that the test takes no part where a Deferred value is empty.
+		Skip bool
 	}
 	// HasRelated holds when there is a record, or none, that points here and satisfies Where.
 	HasRelated struct {
@@ -45,6 +47,8 @@ type (
 	Formula struct {
 		Program *expr.Program
 		Values  expr.Values
+		// Bare says that the record's fields are names of their own, as in record rules.
+		Bare bool
 	}
 	// Keys holds for the records with these keys.
 	Keys []int64
@@ -170,6 +174,11 @@ func (f Formula) Eval(_ Reader, record *value.Record) (bool, error) {
 		values[k] = v
 	}
 	values["record"] = record
+	if f.Bare {
+		for k, v := range record.Fields {
+			values[k] = v
+		}
+	}
 	return f.Program.True(values)
 }
 

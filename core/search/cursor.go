@@ -57,15 +57,24 @@ func (s *source) orderKeys(orders []Order) ([]orderKey, error) {
 		if err != nil {
 			return nil, err
 		}
+		object := owner(s.object, p)
 		nullable := len(p.Fields) > 1 || !f.Required
 		if target := f.Target(); target != "" { // ordered by the label
 			if alias, err = s.join(p, len(p.Fields), true); err != nil {
 				return nil, err
 			}
 			f = s.w.space.Model.Object(target).Field(s.w.space.Model.Object(target).LabelField)
-			nullable = true
+			object, nullable = target, true
 		}
-		k := orderKey{sql: fieldColumn(alias, f).SQL, field: f, kind: f.Kind(), desc: o.Desc, nullable: nullable}
+		hidden, err := s.w.hidden(object, f, true)
+		if err != nil {
+			return nil, err
+		}
+		c, err := s.w.field(object, alias, f, true)
+		if err != nil {
+			return nil, err
+		}
+		k := orderKey{sql: c.SQL, field: f, kind: f.Kind(), desc: o.Desc, nullable: nullable || hidden}
 		switch {
 		case f.Type == model.Choice: // in the order the builder gave the choices
 			values := make([]string, len(f.Choices))

@@ -28,6 +28,8 @@ type Query struct {
 	Limit int
 	// After continues behind the record a cursor was made from.
 	After Cursor
+	// Edited is the record that a candidate rule among the conditions is about.
+	Edited *Edited
 }
 
 // Order is one of the fields a list is ordered by.
@@ -81,7 +83,9 @@ func (q Query) Compile(space Space) (*Select, error) {
 		sel.out = append(sel.out, out)
 	}
 	put(s.alias+".id", output{what: aKey})
-	sel.putField(put, s.alias, nil, sel.label, aLabel)
+	if err := sel.putField(put, s, q.Object, s.alias, nil, sel.label, aLabel); err != nil {
+		return nil, err
+	}
 	if err := sel.putColumns(put, s, q.Columns); err != nil {
 		return nil, err
 	}
@@ -100,7 +104,7 @@ func (q Query) Compile(space Space) (*Select, error) {
 		}
 		where += " AND " + after
 	}
-	sel.SQL = "SELECT " + strings.Join(columns, ", ") + " FROM " + s.from() + " WHERE " + where + " ORDER BY " + orderBy(keys)
+	sel.SQL = "SELECT " + strings.Join(columns, ", ") + " FROM " + w.from(s) + " WHERE " + where + " ORDER BY " + orderBy(keys)
 	if q.Limit > 0 {
 		sel.SQL += fmt.Sprintf(" LIMIT %d", q.Limit)
 	}
@@ -116,7 +120,7 @@ func (q Query) CompileCount(space Space) (string, []any, error) {
 	if err != nil {
 		return "", nil, err
 	}
-	return "SELECT count(*) FROM " + s.from() + " WHERE " + where, w.args, nil
+	return "SELECT count(*) FROM " + w.from(s) + " WHERE " + where, w.args, nil
 }
 
 func (q Query) source(w *writer) (*source, string, error) {
@@ -132,6 +136,9 @@ func (q Query) source(w *writer) (*source, string, error) {
 	}
 	s := w.source(q.Object)
 	s.rule = g.Rows()
+	if q.Edited != nil {
+		w.edit(*q.Edited)
+	}
 	var parts []string
 	for _, c := range []struct {
 		p    predicate.Predicate
@@ -152,12 +159,13 @@ func (q Query) source(w *writer) (*source, string, error) {
 	return s, strings.Join(parts, " AND "), nil
 }
 
-func (sel *Select) putField(put func(string, output), alias string, path []*model.Field, f *model.Field, w what) {
-	c := fieldColumn(alias, f)
+func (sel *Select) putField(put func(string, output), s *source, object, alias string, path []*model.Field, f *model.Field, w what) error {
+	c, err := s.w.field(object, alias, f, true)
 	put(c.SQL, output{path, w, f})
-	if c.Currency != "" {
+	if c.Kind == value.KindMoney {
 		put(c.Currency, output{path, w, f})
 	}
+	return err
 }
 
 func (sel *Select) putColumns(put func(string, output), s *source, columns []model.Path) error {
@@ -180,7 +188,9 @@ func (sel *Select) putColumns(put func(string, output), s *source, columns []mod
 			if n == len(p.Fields) && !done[key+" label"] {
 				done[key+" label"] = true
 				target := s.w.space.Model.Object(p.Last().Target())
-				sel.putField(put, alias, p.Fields, target.Field(target.LabelField), aLabel)
+				if err := sel.putField(put, s, target.Key, alias, p.Fields, target.Field(target.LabelField), aLabel); err != nil {
+					return err
+				}
 			}
 		}
 		if p.Last().Target() != "" || done[p.String()] {
@@ -191,7 +201,9 @@ func (sel *Select) putColumns(put func(string, output), s *source, columns []mod
 		if err != nil {
 			return err
 		}
-		sel.putField(put, alias, p.Fields[:len(p.Fields)-1], p.Last(), aField)
+		if err := sel.putField(put, s, owner(s.object, p), alias, p.Fields[:len(p.Fields)-1], p.Last(), aField); err != nil {
+			return err
+		}
 	}
 	return nil
 }

@@ -4,6 +4,7 @@ package search
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"plainpath/core/access"
@@ -27,6 +28,8 @@ type writer struct {
 	space   Space
 	args    []any
 	aliases int
+	// edited is the record being edited, for candidate rules; nil where there is none.
+	edited *source
 }
 
 func (w *writer) arg(v any, cast string) string {
@@ -104,6 +107,8 @@ type source struct {
 	aliases       map[string]string
 	// rule is the row rule that holds for every record of the source, nil when none does.
 	rule predicate.Predicate
+	// table is what the source reads from when that is not the object's table.
+	table string
 }
 
 func (w *writer) source(object string) *source {
@@ -117,7 +122,11 @@ func (w *writer) alias() string {
 }
 
 func (s *source) from() string {
-	return s.w.space.Table(s.object) + " " + s.alias + s.joins.String()
+	table := s.table
+	if table == "" {
+		table = s.w.space.Table(s.object)
+	}
+	return table + " " + s.alias + s.joins.String()
 }
 
 // column writes a path. When seen, the path is followed under the person's grants:
@@ -127,7 +136,33 @@ func (s *source) column(p model.Path, seen bool) (expr.Column, error) {
 	if err != nil {
 		return expr.Column{}, err
 	}
-	return fieldColumn(alias, p.Last()), nil
+	return s.w.field(owner(s.object, p), alias, p.Last(), seen)
+}
+
+// owner is the object that the last field of a path belongs to.
+func owner(object string, p model.Path) string {
+	if n := len(p.Fields); n > 1 {
+		return p.Fields[n-2].Target()
+	}
+	return object
+}
+
+// field is a column, empty when it is to be seen by somebody who may not see it.
+func (w *writer) field(object, alias string, f *model.Field, seen bool) (expr.Column, error) {
+	hidden, err := w.hidden(object, f, seen)
+	if hidden {
+		kind := f.Kind()
+		return expr.Column{Kind: kind, SQL: "NULL::" + cast(kind), Currency: "NULL::text"}, err
+	}
+	return fieldColumn(alias, f), err
+}
+
+func (w *writer) hidden(object string, f *model.Field, seen bool) (bool, error) {
+	if !seen {
+		return false, nil
+	}
+	g, err := w.space.Grant(object)
+	return err == nil && !g.SeesField(f.Key), err
 }
 
 func fieldColumn(alias string, f *model.Field) expr.Column {
@@ -141,10 +176,15 @@ func fieldColumn(alias string, f *model.Field) expr.Column {
 // join makes sure the first n fields of a path, all references, are joined, and
 // gives the alias of the table they lead to.
 func (s *source) join(p model.Path, n int, seen bool) (string, error) {
-	alias, walked := s.alias, ""
+	alias, walked, from := s.alias, "", s.object
 	for _, f := range p.Fields[:n] {
 		walked += "." + f.Key
 		target := f.Target()
+		hidden, err := s.w.hidden(from, f, seen)
+		if err != nil {
+			return "", err
+		}
+		from = target
 		rule := predicate.Predicate(predicate.True)
 		if seen {
 			g, err := s.w.space.Grant(target)
@@ -153,6 +193,9 @@ func (s *source) join(p model.Path, n int, seen bool) (string, error) {
 			}
 			if rule = g.Rows(); implied(s.rule, walked[1:], rule) {
 				rule = predicate.True
+			}
+			if hidden {
+				rule = predicate.False
 			}
 		}
 		name := walked
@@ -230,11 +273,12 @@ func (s *source) where(p predicate.Predicate, seen bool) (string, error) {
 	case predicate.Keys:
 		return fmt.Sprintf("%s.id = ANY(%s)", s.alias, s.w.arg([]int64(x), "bigint[]")), nil
 	case predicate.Test:
-		return s.test(x, seen)
+		sql, err := s.test(x, seen)
+		return skippedOr(x, s, sql, err)
 	case predicate.HasRelated:
 		return s.related(x)
 	case predicate.Formula:
-		c, err := x.Program.SQL(formula{s, x.Values, seen})
+		c, err := x.Program.SQL(formula{s, x.Values, seen, x.Bare})
 		return c.SQL + " IS TRUE", err
 	}
 	return "", fmt.Errorf("search: no SQL for %T", p)
@@ -245,11 +289,25 @@ func (s *source) group(members []predicate.Predicate, between, none string, seen
 		return none, nil
 	}
 	parts := make([]string, len(members))
+	var skips []string
 	for i, m := range members {
 		var err error
 		if parts[i], err = s.where(m, seen); err != nil {
 			return "", err
 		}
+		skip, err := s.skipped(m)
+		if err != nil {
+			return "", err
+		}
+		if skip != "" {
+			skips = append(skips, skip)
+			if between == " OR " { // a skipped way does not let everything through
+				parts[i] = "(NOT " + skip + " AND " + parts[i] + ")"
+			}
+		}
+	}
+	if between == " OR " && len(skips) == len(members) { // unless all of them are skipped
+		parts = append(parts, "("+strings.Join(skips, " AND ")+")")
 	}
 	if len(parts) == 1 {
 		return parts[0], nil
@@ -284,53 +342,144 @@ func (s *source) test(t predicate.Test, seen bool) (string, error) {
 		return c.SQL + " IS NULL", nil
 	case predicate.IsNotEmpty:
 		return c.SQL + " IS NOT NULL", nil
-	case predicate.Contains:
-		return c.SQL + " ILIKE " + s.w.arg("%"+escapeLike(t.Value)+"%", "text"), nil
-	case predicate.StartsWith:
-		return c.SQL + " ILIKE " + s.w.arg(escapeLike(t.Value)+"%", "text"), nil
-	case predicate.IsNot:
-		return "(" + s.compare(c, "=", t.Value) + ") IS NOT TRUE", nil
-	case predicate.Between:
-		return s.compare(c, ">=", t.Value) + " AND " + s.compare(c, "<=", t.To), nil
+	case predicate.Contains, predicate.StartsWith:
+		return s.like(c, t)
 	case predicate.OneOf:
-		return s.oneOf(c, t.Values), nil
+		return s.oneOf(c, t.Values)
+	case predicate.IsNot:
+		same, err := s.compare(c, "=", t.Value)
+		if d, ok := t.Value.(predicate.Deferred); ok && err == nil {
+			k, err := s.operand(d)
+			return "((" + same + ") IS NOT TRUE AND " + k.SQL + " IS NOT NULL)", err
+		}
+		return "(" + same + ") IS NOT TRUE", err
+	case predicate.Between:
+		from, err := s.compare(c, ">=", t.Value)
+		if err != nil {
+			return "", err
+		}
+		to, err := s.compare(c, "<=", t.To)
+		return from + " AND " + to, err
 	}
 	symbol, ok := comparisons[t.Op]
 	if !ok {
 		return "", fmt.Errorf("search: no SQL for %q", t.Op)
 	}
-	return s.compare(c, symbol, t.Value), nil
+	return s.compare(c, symbol, t.Value)
 }
 
-func (s *source) compare(c expr.Column, symbol string, v value.Value) string {
-	k := s.w.constant(v)
+// operand writes what a column is compared with.
+func (s *source) operand(v value.Value) (expr.Column, error) {
+	if d, ok := v.(predicate.Deferred); ok {
+		return d.Program.SQL(formula{s: s, values: d.Values})
+	}
+	return s.w.constant(v), nil
+}
+
+func (s *source) compare(c expr.Column, symbol string, v value.Value) (string, error) {
+	k, err := s.operand(v)
+	if err != nil {
+		return "", err
+	}
 	out := c.SQL + " " + symbol + " " + k.SQL
 	if c.Kind == value.KindMoney {
 		out = "(" + out + " AND " + c.Currency + " = " + k.Currency + ")"
 	}
-	return out
+	return out, nil
 }
 
-func (s *source) oneOf(c expr.Column, values []value.Value) string {
-	if c.Kind == value.KindMoney || len(values) == 0 {
+func (s *source) like(c expr.Column, t predicate.Test) (string, error) {
+	if _, deferred := t.Value.(predicate.Deferred); deferred {
+		k, err := s.operand(t.Value)
+		if t.Op == predicate.StartsWith {
+			return "starts_with(lower(" + c.SQL + "), lower(" + k.SQL + "))", err
+		}
+		return "position(lower(" + k.SQL + ") IN lower(" + c.SQL + ")) > 0", err
+	}
+	pattern := escapeLike(t.Value) + "%"
+	if t.Op == predicate.Contains {
+		pattern = "%" + pattern
+	}
+	return c.SQL + " ILIKE " + s.w.arg(pattern, "text"), nil
+}
+
+func (s *source) oneOf(c expr.Column, values []value.Value) (string, error) {
+	if c.Kind == value.KindMoney || len(values) == 0 || slices.ContainsFunc(values, isDeferred) {
 		parts := []string{"FALSE"}
 		for _, v := range values {
-			parts = append(parts, s.compare(c, "=", v))
+			same, err := s.compare(c, "=", v)
+			if err != nil {
+				return "", err
+			}
+			parts = append(parts, same)
 		}
-		return "(" + strings.Join(parts, " OR ") + ")"
+		return "(" + strings.Join(parts, " OR ") + ")", nil
 	}
 	if c.Kind == value.KindRecord || c.Kind == value.KindWhole {
 		keys := make([]int64, len(values))
 		for i, v := range values {
 			keys[i] = Argument(v).(int64)
 		}
-		return c.SQL + " = ANY(" + s.w.arg(keys, "bigint[]") + ")"
+		return c.SQL + " = ANY(" + s.w.arg(keys, "bigint[]") + ")", nil
 	}
 	texts := make([]string, len(values))
 	for i, v := range values {
 		texts[i] = fmt.Sprint(value.Wire(v))
 	}
-	return c.SQL + " = ANY(" + s.w.arg(texts, "text[]::"+cast(c.Kind)+"[]") + ")"
+	return c.SQL + " = ANY(" + s.w.arg(texts, "text[]::"+cast(c.Kind)+"[]") + ")", nil
+}
+
+func isDeferred(v value.Value) bool {
+	_, ok := v.(predicate.Deferred)
+	return ok
+}
+
+// skipped is the SQL that says when a test takes no part, "" when it always does: it
+// skips empty values and one of its values is only known to the database.
+func (s *source) skipped(p predicate.Predicate) (string, error) {
+	t, ok := p.(predicate.Test)
+	if !ok || !t.Skip {
+		return "", nil
+	}
+	between := " OR " // one empty bound skips a span, a list is skipped when all of it is empty
+	values := []value.Value{t.Value, t.To}
+	if t.Op == predicate.OneOf {
+		values, between = t.Values, " AND "
+		if !allDeferred(values) {
+			return "", nil
+		}
+	}
+	var parts []string
+	for _, v := range values {
+		if !isDeferred(v) {
+			continue
+		}
+		k, err := s.operand(v)
+		if err != nil {
+			return "", err
+		}
+		parts = append(parts, k.SQL+" IS NULL")
+	}
+	if len(parts) == 0 {
+		return "", nil
+	}
+	return "(" + strings.Join(parts, between) + ")", nil
+}
+
+func allDeferred(values []value.Value) bool {
+	return !slices.ContainsFunc(values, func(v value.Value) bool { return !isDeferred(v) })
+}
+
+// skippedOr lets a skipped test hold, as it does where all members of a group must.
+func skippedOr(t predicate.Test, s *source, sql string, err error) (string, error) {
+	if err != nil {
+		return "", err
+	}
+	skip, err := s.skipped(t)
+	if skip == "" {
+		return sql, err
+	}
+	return "(" + skip + " OR " + sql + ")", err
 }
 
 func escapeLike(v value.Value) string {
@@ -342,20 +491,33 @@ type formula struct {
 	s      *source
 	values expr.Values
 	seen   bool
+	// bare says that the record's fields are names of their own.
+	bare bool
 }
 
 func (f formula) Column(path []string, kind value.Kind) (expr.Column, error) {
-	if path[0] != "record" {
-		return f.Constant(known(f.values, path), kind), nil
+	edited := f.s.w.edited
+	switch {
+	case f.bare && f.s.w.space.Model.Object(f.s.object).Field(path[0]) != nil:
+		return f.s.at(path, f.seen)
+	case path[0] == "record":
+		return f.s.at(path[1:], f.seen)
+	case path[0] == predicate.EditedName && edited != nil:
+		return edited.at(path[1:], false)
 	}
-	if len(path) == 1 {
-		return expr.Column{Kind: value.KindRecord, SQL: f.s.alias + ".id"}, nil
+	return f.Constant(known(f.values, path), kind), nil
+}
+
+// at is the column a path of names leads to, the record's key when there are none.
+func (s *source) at(path []string, seen bool) (expr.Column, error) {
+	if len(path) == 0 {
+		return expr.Column{Kind: value.KindRecord, SQL: s.alias + ".id"}, nil
 	}
-	p, err := f.s.w.space.Model.Path(f.s.object, strings.Join(path[1:], "."))
+	p, err := s.w.space.Model.Path(s.object, strings.Join(path, "."))
 	if err != nil {
 		return expr.Column{}, err
 	}
-	return f.s.column(p, f.seen)
+	return s.column(p, seen)
 }
 
 func (f formula) Constant(v value.Value, kind value.Kind) expr.Column {

@@ -380,12 +380,17 @@ const mostOptions = 20
 
 // Options finds records of an object whose label holds a text.
 func Options(ctx context.Context, r Reader, object, text string) ([]value.Ref, error) {
+	return OptionsAmong(ctx, r, search.Query{Object: object}, text)
+}
+
+// OptionsAmong finds those of the records of a query whose label holds a text.
+func OptionsAmong(ctx context.Context, r Reader, q search.Query, text string) ([]value.Ref, error) {
 	m := r.Space().Model
-	label, err := m.Path(object, m.Object(object).LabelField)
+	label, err := m.Path(q.Object, m.Object(q.Object).LabelField)
 	if err != nil {
 		return nil, err
 	}
-	q := search.Query{Object: object, Order: []search.Order{{Path: label}}, Limit: mostOptions}
+	q.Order, q.Limit = []search.Order{{Path: label}}, mostOptions
 	if text != "" && label.Last().Kind() == value.KindText {
 		q.Filter = predicate.Test{Path: label, Op: predicate.Contains, Value: value.Text(text)}
 	}

@@ -2,14 +2,13 @@ package walk
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"maps"
 	"strings"
 
 	"plainpath/core/expr"
 	"plainpath/core/model"
-	"plainpath/core/predicate"
-	"plainpath/core/search"
 	"plainpath/core/surface"
 	"plainpath/core/value"
 )
@@ -18,20 +17,9 @@ import (
 func (r *Run) add(ctx context.Context, i *instruction, e *Entry) ([]int64, error) {
 	o := r.program.model.Object(i.step.Add.Object)
 	e.Object = o.Key
-	grant, err := r.host.Space().Grant(o.Key)
-	if err != nil {
-		return nil, err
-	}
-	if !grant.MayAdd() {
-		return nil, &WriteError{Step: i.step.Key, Text: fmt.Sprintf("%s may not add %s. Nothing was written.", r.host.Person().Name, strings.ToLower(o.Plural))}
-	}
 	a := Addition{Object: o}
 	for _, s := range i.add.sets {
 		a.Fields = append(a.Fields, s.field)
-	}
-	fallbacks, err := defaults(o, &a)
-	if err != nil {
-		return nil, err
 	}
 	turns, err := r.turns(i)
 	if err != nil {
@@ -42,43 +30,23 @@ func (r *Run) add(ctx context.Context, i *instruction, e *Entry) ([]int64, error
 		if err != nil {
 			return nil, err
 		}
-		a.Rows = append(a.Rows, append(row, fallbacks...))
+		a.Rows = append(a.Rows, row)
 	}
 	if len(a.Rows) == 0 {
 		return nil, r.knowAdded(ctx, i.step, nil)
 	}
 	keys, err := r.host.Add(ctx, i.step.Key, a)
-	if err != nil {
-		return nil, err
+	var refused Refusal
+	if errors.As(err, &refused) {
+		return nil, &WriteError{Step: i.step.Key, Err: err,
+			Text: fmt.Sprintf("The %s could not be added: %s. Nothing was written.", strings.ToLower(o.Label), refused.Refused())}
 	}
-	if err := r.visible(ctx, o, keys, i.step.Key); err != nil {
+	if err != nil {
 		return nil, err
 	}
 	e.Written = int64(len(keys))
 	e.Note = "written together, in one go"
 	return keys, r.knowAdded(ctx, i.step, keys)
-}
-
-// defaults adds the fields that have a default and are not set.
-func defaults(o *model.Object, a *Addition) ([]value.Value, error) {
-	set := map[string]bool{}
-	for _, f := range a.Fields {
-		set[f.Key] = true
-	}
-	var out []value.Value
-	for n := range o.Fields {
-		f := &o.Fields[n]
-		if len(f.Default) == 0 || set[f.Key] || !f.Stored() {
-			continue
-		}
-		v, err := value.Parse(f.Kind(), f.Default)
-		if err != nil {
-			return nil, fmt.Errorf("the default of %s: %w", f.Label, err)
-		}
-		a.Fields = append(a.Fields, f)
-		out = append(out, v)
-	}
-	return out, nil
 }
 
 // turns gives the known values of each record to be added.
@@ -122,19 +90,6 @@ func (r *Run) row(i *instruction, o *model.Object, values expr.Values) ([]value.
 		}
 	}
 	return row, nil
-}
-
-// visible makes sure that nobody adds records outside the rows that are theirs.
-func (r *Run) visible(ctx context.Context, o *model.Object, keys []int64, step string) error {
-	n, err := surface.CountOf(ctx, r.host, search.Query{Object: o.Key, Where: predicate.Keys(keys)})
-	if err != nil {
-		return err
-	}
-	if n != int64(len(keys)) {
-		return &WriteError{Step: step, Text: fmt.Sprintf("%d of the %s would not be among those %s may see. Nothing was written.",
-			int64(len(keys))-n, strings.ToLower(o.Plural), r.host.Person().Name)}
-	}
-	return nil
 }
 
 // knowAdded makes what an Add step added known by the step's key.

@@ -262,7 +262,7 @@ func (k *compiler) add(s *Step, at string, scope expr.Scope) expr.Scope {
 	}
 	for i := range o.Fields {
 		f := &o.Fields[i]
-		if f.Required && f.Stored() && len(f.Default) == 0 && !set[f.Key] {
+		if f.Required && f.Stored() && !f.HasDefault() && !set[f.Key] {
 			k.find(s.Key, checkup.Stop, at+"/values", fmt.Sprintf("%s needs a value and is not set", f.Label),
 				fmt.Sprintf("The %s could not be added.", strings.ToLower(o.Label)), k.offerValue(f, inner, at+"/values/-"))
 		}

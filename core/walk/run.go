@@ -20,8 +20,15 @@ type Host interface {
 	Person() access.Person
 	Now() time.Time
 	// Add writes records in one go and gives their keys in order. It says through
-	// which step in the history.
+	// which step in the history. What may not be added is a Refusal.
 	Add(ctx context.Context, step string, a Addition) ([]int64, error)
+}
+
+// Refusal is an error that says why records may not be as somebody wants them.
+type Refusal interface {
+	error
+	// Refused is the reason, without what was being done.
+	Refused() string
 }
 
 // Addition is records to be added: a row of values for each, in the order of Fields.

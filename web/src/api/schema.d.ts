@@ -46,6 +46,24 @@ export interface components {
       otherwise: components['schemas']['Step'][]
       ways: components['schemas']['Way'][]
     }
+    CandidateQuestion: {
+      editing: components['schemas']['Editing']
+      field: string
+      /** Format: int64 */
+      record?: number
+      rule?: components['schemas']['Condition']
+      text?: string
+    }
+    CandidatesView: {
+      /** Format: int64 */
+      all: number
+      /** Format: int64 */
+      chosen: number
+      findings: components['schemas']['Finding'][]
+      options: components['schemas']['ValueRef'][]
+      related: components['schemas']['RelatedView'][]
+      why: components['schemas']['ReasonView'][]
+    }
     ChoiceValue: {
       key: string
       label: string
@@ -109,6 +127,13 @@ export interface components {
       base: number
       patch: components['schemas']['Op'][]
     }
+    Editing: {
+      /** Format: int64 */
+      id: number
+      values: {
+        [key: string]: unknown
+      }
+    }
     Entry: {
       /** Format: int64 */
       found: number
@@ -137,8 +162,10 @@ export interface components {
       object?: string
     }
     Field: {
+      candidates?: components['schemas']['Condition']
       choices?: components['schemas']['ChoiceValue'][]
       default?: unknown
+      default_expression?: string
       expression?: string
       help?: string
       key: string
@@ -154,6 +181,10 @@ export interface components {
       type: string
       unique?: boolean
     }
+    FieldRight: {
+      fixed?: boolean
+      hidden?: boolean
+    }
     Finding: {
       consequence: string
       document: string
@@ -168,6 +199,17 @@ export interface components {
       bands?: components['schemas']['Band'][]
       go?: string
       message: string
+    }
+    FormView: {
+      fixed: string[]
+      /** Format: int64 */
+      id: number
+      label: string
+      may_change: boolean
+      may_remove: boolean
+      values: {
+        [key: string]: unknown
+      }
     }
     HeadingView: {
       choices?: components['schemas']['ChoiceValue'][]
@@ -227,6 +269,7 @@ export interface components {
       label_field: string
       note?: string
       plural: string
+      rules?: components['schemas']['Rule'][]
     }
     Obstacle: {
       /** Format: int64 */
@@ -262,6 +305,10 @@ export interface components {
       expression?: string
       literal?: unknown
     }
+    OptionsRequest: {
+      editing: components['schemas']['Editing']
+      text?: string
+    }
     Part: {
       details?: components['schemas']['Details']
       input?: components['schemas']['SurfaceInput']
@@ -294,6 +341,12 @@ export interface components {
       obstacles: components['schemas']['Obstacle'][]
       version: string
     }
+    ReasonView: {
+      condition: components['schemas']['Condition']
+      heading?: components['schemas']['HeadingView']
+      holds: boolean
+      looked: unknown
+    }
     RecordView: {
       fields: components['schemas']['DetailView'][]
       history: components['schemas']['HistoryView'][]
@@ -308,6 +361,11 @@ export interface components {
         [key: string]: unknown
       }
       screen: string
+    }
+    RecordsView: {
+      columns: components['schemas']['HeadingView'][]
+      may_add: boolean
+      rows: components['schemas']['RowsView']
     }
     RehearseRequest: {
       /** Format: int64 */
@@ -337,6 +395,13 @@ export interface components {
       object: string
       where: components['schemas']['Condition']
     }
+    RelatedView: {
+      /** Format: int64 */
+      distinct: number
+      /** Format: int64 */
+      matched: number
+      object: string
+    }
     ReleaseChange: {
       details: string[]
       document: string
@@ -354,6 +419,9 @@ export interface components {
     Right: {
       add?: boolean
       change?: boolean
+      fields?: {
+        [key: string]: components['schemas']['FieldRight']
+      }
       remove?: boolean
       rows?: components['schemas']['Condition']
       see?: boolean
@@ -380,6 +448,18 @@ export interface components {
       rows: components['schemas']['RowView'][]
       /** Format: int64 */
       total: number
+    }
+    Rule: {
+      expression: string
+      message: string
+    }
+    Saving: {
+      seen?: {
+        [key: string]: unknown
+      }
+      values: {
+        [key: string]: unknown
+      }
     }
     Screen: {
       bands: components['schemas']['Band'][]

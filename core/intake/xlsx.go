@@ -1,0 +1,258 @@
+package intake
+
+import (
+	"fmt"
+	"io"
+	"regexp"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/xuri/excelize/v2"
+)
+
+// workbook is an XLSX file. Its cells become the texts a CSV would hold: dates and times
+// in ISO 8601, yes/no in words, amounts with their currency, the stored results of
+// formulas.
+type workbook struct {
+	file    *excelize.File
+	formats map[int]numberFormat
+	epoch04 bool
+}
+
+// mostUnzipped bounds what a workbook may unpack to, in bytes.
+const mostUnzipped = 1 << 30
+
+func openWorkbook(s Source) (*workbook, error) {
+	r, err := s.Reader()
+	if err != nil {
+		return nil, err
+	}
+	defer func() { _ = r.Close() }()
+	f, err := excelize.OpenReader(r, excelize.Options{UnzipSizeLimit: mostUnzipped})
+	if err != nil {
+		return nil, fmt.Errorf("it cannot be opened as a workbook (%w); save it as XLSX or CSV again", err)
+	}
+	b := &workbook{file: f, formats: map[int]numberFormat{}}
+	if p, err := f.GetWorkbookProps(); err == nil && p.Date1904 != nil {
+		b.epoch04 = *p.Date1904
+	}
+	return b, nil
+}
+
+func (b *workbook) sheets() []Sheet {
+	var out []Sheet
+	for _, name := range b.file.GetSheetList() {
+		visible, err := b.file.GetSheetVisible(name)
+		out = append(out, Sheet{Name: name, Hidden: err == nil && !visible})
+	}
+	return out
+}
+
+// mergedAcross says whether cells of a line are merged sideways, which makes them
+// headings over several columns.
+func (b *workbook) mergedAcross(sheet string, line int) bool {
+	merged, err := b.file.GetMergeCells(sheet)
+	if err != nil {
+		return false
+	}
+	for _, m := range merged {
+		c1, r1, err1 := excelize.CellNameToCoordinates(m.GetStartAxis())
+		c2, r2, err2 := excelize.CellNameToCoordinates(m.GetEndAxis())
+		if err1 == nil && err2 == nil && r1 == line && r2 == line && c2 > c1 {
+			return true
+		}
+	}
+	return false
+}
+
+type sheetRows struct {
+	book  *workbook
+	sheet string
+	rows  *excelize.Rows
+	line  int
+	// across are values of merged cells, which stand for all the cells merged.
+	across map[string]string
+}
+
+func (b *workbook) rows(sheet string) (Rows, error) {
+	rows, err := b.file.Rows(sheet)
+	if err != nil {
+		return nil, fmt.Errorf("reading the sheet %q: %w", sheet, err)
+	}
+	out := &sheetRows{book: b, sheet: sheet, rows: rows, across: map[string]string{}}
+	merged, err := b.file.GetMergeCells(sheet)
+	if err != nil {
+		return nil, fmt.Errorf("reading the sheet %q: %w", sheet, err)
+	}
+	for _, m := range merged {
+		c1, r1, err1 := excelize.CellNameToCoordinates(m.GetStartAxis())
+		c2, r2, err2 := excelize.CellNameToCoordinates(m.GetEndAxis())
+		if err1 != nil || err2 != nil || (c2-c1+1)*(r2-r1+1) > 10_000 {
+			continue
+		}
+		for c := c1; c <= c2; c++ {
+			for r := r1; r <= r2; r++ {
+				if name, err := excelize.CoordinatesToCellName(c, r); err == nil {
+					out.across[name] = m.GetCellValue()
+				}
+			}
+		}
+	}
+	return out, nil
+}
+
+func (s *sheetRows) Next() (int, []string, error) {
+	for s.rows.Next() {
+		s.line++
+		raw, err := s.rows.Columns(excelize.Options{RawCellValue: true})
+		if err != nil {
+			return 0, nil, fmt.Errorf("reading line %d of the sheet %q: %w", s.line, s.sheet, err)
+		}
+		cells := make([]string, len(raw))
+		filled := false
+		for i, text := range raw {
+			if cells[i], err = s.cell(i, text); err != nil {
+				return 0, nil, err
+			}
+			filled = filled || cells[i] != ""
+		}
+		if filled {
+			return s.line, cells, nil
+		}
+	}
+	if err := s.rows.Error(); err != nil {
+		return 0, nil, fmt.Errorf("reading the sheet %q: %w", s.sheet, err)
+	}
+	return 0, nil, io.EOF
+}
+
+func (s *sheetRows) Close() error { return s.rows.Close() }
+
+func (s *sheetRows) cell(column int, raw string) (string, error) {
+	name, err := excelize.CoordinatesToCellName(column+1, s.line)
+	if err != nil {
+		return "", fmt.Errorf("reading the sheet %q: %w", s.sheet, err)
+	}
+	if raw == "" {
+		return s.across[name], nil
+	}
+	kind, err := s.book.file.GetCellType(s.sheet, name)
+	if err != nil {
+		return "", fmt.Errorf("reading %s of the sheet %q: %w", name, s.sheet, err)
+	}
+	switch kind {
+	case excelize.CellTypeBool:
+		if raw == "1" || strings.EqualFold(raw, "true") {
+			return "yes", nil
+		}
+		return "no", nil
+	case excelize.CellTypeSharedString, excelize.CellTypeInlineString, excelize.CellTypeError:
+		return raw, nil
+	}
+	n, err := strconv.ParseFloat(raw, 64)
+	if err != nil {
+		return raw, nil
+	}
+	style, err := s.book.file.GetCellStyle(s.sheet, name)
+	if err != nil {
+		return "", fmt.Errorf("reading %s of the sheet %q: %w", name, s.sheet, err)
+	}
+	return s.book.format(style).text(raw, n, s.book.epoch04), nil
+}
+
+// numberFormat is what a number in a cell means.
+type numberFormat struct {
+	day, clock bool
+	currency   string
+}
+
+var (
+	quoted      = regexp.MustCompile(`"[^"]*"|\\.|\[[A-Za-z]{4,}\]`)
+	currencyTag = regexp.MustCompile(`\[\$([^\]-]+)(-[^\]]*)?\]`)
+)
+
+func (b *workbook) format(style int) numberFormat {
+	if f, ok := b.formats[style]; ok {
+		return f
+	}
+	var f numberFormat
+	if s, err := b.file.GetStyle(style); err == nil && s != nil {
+		code := ""
+		if s.CustomNumFmt != nil {
+			code = *s.CustomNumFmt
+		}
+		f = formatOf(s.NumFmt, code)
+	}
+	b.formats[style] = f
+	return f
+}
+
+// formatOf reads a number format: one of those ECMA-376 gives a number to (part 1,
+// 18.8.30), or one written out.
+func formatOf(id int, code string) numberFormat {
+	switch {
+	case code != "":
+	case id >= 14 && id <= 17 || id >= 27 && id <= 31 || id >= 34 && id <= 36 || id >= 50 && id <= 58:
+		return numberFormat{day: true}
+	case id >= 18 && id <= 21 || id >= 32 && id <= 33 || id >= 45 && id <= 47:
+		return numberFormat{clock: true}
+	case id == 22:
+		return numberFormat{day: true, clock: true}
+	}
+	var f numberFormat
+	if m := currencyTag.FindStringSubmatch(code); m != nil {
+		f.currency = code3(m[1])
+		return f
+	}
+	for sign := range signs {
+		if strings.Contains(code, sign) {
+			f.currency = signs[sign]
+			return f
+		}
+	}
+	plain := strings.ToLower(quoted.ReplaceAllString(code, ""))
+	if strings.Contains(plain, "general") {
+		return f
+	}
+	f.day = strings.ContainsAny(plain, "yd")
+	f.clock = strings.ContainsAny(plain, "hs")
+	return f
+}
+
+// text writes a number as its format means it. Numbers keep the digits they are stored
+// with.
+func (f numberFormat) text(raw string, n float64, epoch04 bool) string {
+	switch {
+	case f.day || f.clock:
+		t, err := excelize.ExcelDateToTime(n, epoch04)
+		if err != nil {
+			return raw
+		}
+		t = t.Round(time.Second)
+		switch {
+		case f.day && (f.clock || t.Hour()+t.Minute()+t.Second() > 0):
+			return t.Format("2006-01-02 15:04:05")
+		case f.day:
+			return t.Format(time.DateOnly)
+		}
+		return t.Format(time.TimeOnly)
+	case f.currency != "":
+		return shortest(raw, n) + " " + f.currency
+	}
+	return shortest(raw, n)
+}
+
+// shortest writes a number without an exponent and without the noise that binary
+// fractions leave in the file, such as 0.30000000000000004.
+func shortest(raw string, n float64) string {
+	if !strings.ContainsAny(raw, "eE.") {
+		return raw
+	}
+	return strconv.FormatFloat(mustParse(strconv.FormatFloat(n, 'g', 15, 64)), 'f', -1, 64)
+}
+
+func mustParse(s string) float64 {
+	n, _ := strconv.ParseFloat(s, 64) // it was just written
+	return n
+}

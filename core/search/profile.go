@@ -1,0 +1,56 @@
+package search
+
+import (
+	"fmt"
+
+	"plainpath/core/model"
+	"plainpath/core/value"
+)
+
+// CompileProfile writes SQL that describes what is stored in a field, as far as the
+// person may see it: how many records have a value, how many different ones there are,
+// the least and the greatest, and up to three of them. It gives one row: two numbers,
+// two texts and an array of texts, as JSON.
+func CompileProfile(space Space, o *model.Object, f *model.Field) (string, []any, error) {
+	w := &writer{space: space}
+	s, where, err := Query{Object: o.Key}.source(w)
+	if err != nil {
+		return "", nil, err
+	}
+	c, err := w.field(o.Key, s.alias, f, true)
+	if err != nil {
+		return "", nil, err
+	}
+	shown, least, greatest := c.SQL+"::text", "NULL", "NULL"
+	switch f.Kind() {
+	case value.KindWhole, value.KindDecimal, value.KindDate, value.KindInstant:
+		least, greatest = "min("+c.SQL+")::text", "max("+c.SQL+")::text"
+	case value.KindMoney:
+		shown = c.SQL + "::text || ' ' || " + c.Currency
+		one := "CASE WHEN count(DISTINCT " + c.Currency + ") = 1 THEN %s(" + c.SQL + ")::text || ' ' || min(" + c.Currency + ") END"
+		least, greatest = fmt.Sprintf(one, "min"), fmt.Sprintf(one, "max")
+	case value.KindText:
+		if f.Type != model.Choice {
+			least, greatest = "min("+c.SQL+byLanguage+")", "max("+c.SQL+byLanguage+")"
+		}
+	case value.KindRecord:
+		p, err := space.Model.Path(o.Key, f.Key)
+		if err != nil {
+			return "", nil, err
+		}
+		alias, err := s.join(p, 1, true)
+		if err != nil {
+			return "", nil, err
+		}
+		target := space.Model.Object(f.Target())
+		label, err := w.field(target.Key, alias, target.Field(target.LabelField), true)
+		if err != nil {
+			return "", nil, err
+		}
+		shown = label.SQL + "::text"
+	}
+	filled := where + " AND " + c.SQL + " IS NOT NULL"
+	return "SELECT count(" + c.SQL + ") AS filled, count(DISTINCT " + c.SQL + ") AS distinct, " + least + " AS least, " + greatest + " AS greatest, " +
+		"(SELECT coalesce(jsonb_agg(v ORDER BY n DESC, v), '[]') FROM (SELECT v, count(*) AS n FROM (SELECT " + shown + " AS v FROM " + s.from() + " WHERE " + filled +
+		" LIMIT 2000) some WHERE v IS NOT NULL GROUP BY v ORDER BY 2 DESC, 1 LIMIT 3) best) AS samples FROM " + s.from() + " WHERE " + where, w.args, nil
+}

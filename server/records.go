@@ -1,0 +1,135 @@
+package server
+
+import (
+	"strconv"
+
+	"github.com/gofiber/fiber/v3"
+
+	"plainpath/core/surface"
+	"plainpath/store"
+)
+
+type optionsRequest struct {
+	Editing store.Editing `json:"editing"`
+	Text    string        `json:"text,omitempty"`
+}
+
+// at is the space a request is about, and its object.
+func (s *server) at(c fiber.Ctx) (store.Place, string) {
+	return store.Place{App: s.App, Space: c.Params("space"), Person: who(c).ID}, c.Params("object")
+}
+
+func recordID(c fiber.Ctx) (int64, error) {
+	id, err := strconv.ParseInt(c.Params("id"), 10, 64)
+	if err != nil || id < 0 {
+		return 0, store.ErrNotFound
+	}
+	return id, nil
+}
+
+func (s *server) recordRows(c fiber.Ctx) error {
+	var look surface.Look
+	if err := read(c, &look); err != nil {
+		return err
+	}
+	place, object := s.at(c)
+	rows, err := s.desks.List(c.Context(), place, object, look)
+	if err != nil {
+		return err
+	}
+	return c.JSON(rows)
+}
+
+func (s *server) recordForm(c fiber.Ctx) error {
+	id, err := recordID(c)
+	if err != nil {
+		return err
+	}
+	place, object := s.at(c)
+	form, err := s.desks.Form(c.Context(), place, object, id)
+	if err != nil {
+		return err
+	}
+	return c.JSON(form)
+}
+
+func (s *server) addRecord(c fiber.Ctx) error {
+	var in store.Saving
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	place, object := s.at(c)
+	form, err := s.desks.Save(c.Context(), place, object, 0, in)
+	if err != nil {
+		return err
+	}
+	return c.Status(fiber.StatusCreated).JSON(form)
+}
+
+func (s *server) changeRecord(c fiber.Ctx) error {
+	id, err := recordID(c)
+	if err != nil || id == 0 {
+		return store.ErrNotFound
+	}
+	var in store.Saving
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	place, object := s.at(c)
+	form, err := s.desks.Save(c.Context(), place, object, id, in)
+	if err != nil {
+		return err
+	}
+	return c.JSON(form)
+}
+
+func (s *server) removeRecord(c fiber.Ctx) error {
+	id, err := recordID(c)
+	if err != nil {
+		return err
+	}
+	place, object := s.at(c)
+	if err := s.desks.Remove(c.Context(), place, object, id); err != nil {
+		return err
+	}
+	return c.SendStatus(fiber.StatusNoContent)
+}
+
+func (s *server) recordFit(c fiber.Ctx) error {
+	var in store.Editing
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	place, object := s.at(c)
+	problems, err := s.desks.Fit(c.Context(), place, object, in)
+	if err != nil {
+		return err
+	}
+	return c.JSON(problems)
+}
+
+func (s *server) recordOptions(c fiber.Ctx) error {
+	var in optionsRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	place, object := s.at(c)
+	refs, err := s.desks.Options(c.Context(), place, object, c.Params("field"), in.Editing, in.Text)
+	if err != nil {
+		return err
+	}
+	return c.JSON(notNil(refs))
+}
+
+func (s *server) tryCandidates(c fiber.Ctx) error {
+	var in store.CandidateQuestion
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	place, object := s.at(c)
+	view, err := s.desks.Candidates(c.Context(), place, object, in)
+	if err != nil {
+		return err
+	}
+	return c.JSON(view)
+}

@@ -1,0 +1,277 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/jmoiron/sqlx/types"
+
+	"plainpath/core/checkup"
+	"plainpath/core/model"
+	"plainpath/core/predicate"
+	"plainpath/core/rules"
+	"plainpath/core/search"
+	"plainpath/core/surface"
+	"plainpath/core/value"
+)
+
+// Editing is a record being edited: its key, nought for a new one, and what was entered
+// over what is stored.
+type Editing struct {
+	ID     int64                      `json:"id"`
+	Values map[string]json.RawMessage `json:"values"`
+}
+
+// Options finds the records a reference field may point at, by words in their label.
+func (s *Desks) Options(ctx context.Context, p Place, object, field string, in Editing, text string) ([]value.Ref, error) {
+	d, o, err := s.desk(ctx, p, object)
+	if err != nil {
+		return nil, err
+	}
+	f := o.Field(field)
+	if f == nil || f.Target() == "" {
+		return nil, fmt.Errorf("reference %q: %w", field, ErrNotFound)
+	}
+	q, err := d.candidates(ctx, o, d.Edition.Rules.Of(object).Candidate(field), f, in)
+	if err != nil {
+		return nil, err
+	}
+	return surface.OptionsAmong(ctx, d, q, text)
+}
+
+// candidates is the search for records that a reference may point at.
+func (d *desk) candidates(ctx context.Context, o *model.Object, c *rules.Candidate, f *model.Field, in Editing) (search.Query, error) {
+	q := search.Query{Object: f.Target()}
+	if c == nil {
+		return q, nil
+	}
+	var err error
+	if q.Edited, err = d.edited(ctx, o, in.ID, in.Values); err != nil {
+		return q, err
+	}
+	q.Where, err = c.Bind(d.base())
+	return q, err
+}
+
+// Fit says which references of a record being edited point at records they no longer
+// may, for the person to choose again.
+func (s *Desks) Fit(ctx context.Context, p Place, object string, in Editing) ([]model.Problem, error) {
+	out := []model.Problem{}
+	d, o, err := s.desk(ctx, p, object)
+	if err != nil {
+		return out, err
+	}
+	edited, err := d.edited(ctx, o, in.ID, in.Values)
+	if err != nil {
+		return out, err
+	}
+	for _, c := range d.Edition.Rules.Of(object).Candidates {
+		chosen, ok := edited.Values[c.Field.Key].(*value.Record)
+		if !ok {
+			continue
+		}
+		where, err := c.Bind(d.base())
+		if err != nil {
+			return out, err
+		}
+		holds, err := d.prove(ctx, c.Field.Target(), chosen.ID, []predicate.Predicate{where}, edited)
+		if err != nil {
+			return out, err
+		}
+		if len(holds) == 1 && !holds[0] {
+			out = append(out, model.Problem{Pointer: "/" + c.Field.Key,
+				Text: fmt.Sprintf("%s no longer fits what is entered here. Choose another %s.", chosen.Label, c.Field.Label)})
+		}
+	}
+	return out, nil
+}
+
+// prove answers which predicates hold of a record; nothing when there is no such record.
+func (d *desk) prove(ctx context.Context, object string, key int64, tests []predicate.Predicate, edited *search.Edited) ([]bool, error) {
+	sql, args, err := search.Proof{Object: object, Key: key, Tests: tests, Edited: edited}.Compile(d.Space())
+	if err != nil {
+		return nil, err
+	}
+	var raw []types.JSONText
+	if err := sqlx.SelectContext(ctx, d.db, &raw, sql, args...); err != nil {
+		return nil, fmt.Errorf("proving conditions: %w", err)
+	}
+	if len(raw) == 0 {
+		return nil, nil
+	}
+	var out []bool
+	return out, raw[0].Unmarshal(&out)
+}
+
+// CandidateQuestion asks what a candidate rule comes to before it is in force.
+type CandidateQuestion struct {
+	Field string           `json:"field"`
+	Rule  *model.Condition `json:"rule,omitempty"`
+	// Editing is the record it is tried on.
+	Editing Editing `json:"editing"`
+	// Text narrows the list; Record asks why that record is or is not among them.
+	Text   string `json:"text,omitempty"`
+	Record int64  `json:"record,omitempty"`
+}
+
+// CandidatesView is what a candidate rule comes to.
+type CandidatesView struct {
+	// Chosen of All records can be chosen.
+	Chosen  int64         `json:"chosen"`
+	All     int64         `json:"all"`
+	Related []RelatedView `json:"related"`
+	Options []value.Ref   `json:"options"`
+	// Why is for the record asked about: each condition with its answer.
+	Why []ReasonView `json:"why"`
+	// Findings say why the rule cannot be used; then the earlier one stays in force.
+	Findings []checkup.Finding `json:"findings"`
+}
+
+// RelatedView counts what a condition on related records matched.
+type RelatedView struct {
+	Object   string `json:"object"`
+	Matched  int64  `json:"matched"`
+	Distinct int64  `json:"distinct"`
+}
+
+// ReasonView is one condition as it holds of one record.
+type ReasonView struct {
+	// Condition is the condition, to be said in words.
+	Condition model.Condition `json:"condition"`
+	Holds     bool            `json:"holds"`
+	// Looked is the value it looked at; for related records, how many matched.
+	Looked  any                  `json:"looked"`
+	Heading *surface.HeadingView `json:"heading,omitempty"`
+}
+
+// Candidates tries a candidate rule on a record.
+func (s *Desks) Candidates(ctx context.Context, p Place, object string, ask CandidateQuestion) (CandidatesView, error) {
+	out := CandidatesView{Related: []RelatedView{}, Options: []value.Ref{}, Why: []ReasonView{}, Findings: []checkup.Finding{}}
+	d, o, err := s.desk(ctx, p, object)
+	if err != nil {
+		return out, err
+	}
+	f := o.Field(ask.Field)
+	if f == nil || f.Target() == "" {
+		return out, fmt.Errorf("reference %q: %w", ask.Field, ErrNotFound)
+	}
+	tried := *f
+	tried.Candidates = ask.Rule
+	var c *rules.Candidate
+	if ask.Rule != nil {
+		var problems []rules.Problem
+		if c, problems = rules.CheckCandidates(d.Edition.Model, d.Edition.App.Organisation, o, &tried); len(problems) > 0 {
+			for _, p := range problems {
+				out.Findings = append(out.Findings, checkup.FromProblem("object/"+object, "", p.Consequence, p.Problem))
+			}
+			return out, nil
+		}
+	}
+	q, err := d.candidates(ctx, o, c, &tried, ask.Editing)
+	if err != nil {
+		return out, err
+	}
+	if out.Chosen, err = surface.CountOf(ctx, d, q); err != nil {
+		return out, err
+	}
+	if out.All, err = surface.CountOf(ctx, d, search.Query{Object: f.Target()}); err != nil {
+		return out, err
+	}
+	if out.Options, err = surface.OptionsAmong(ctx, d, q, ask.Text); err != nil || ask.Rule == nil {
+		return out, err
+	}
+	t := trial{d, o, f.Target(), q.Edited}
+	for _, leaf := range ask.Rule.Leaves() {
+		if err := t.leaf(ctx, leaf.Condition, ask.Record, &out); err != nil {
+			return out, err
+		}
+	}
+	return out, nil
+}
+
+// trial is a candidate rule being tried on a record.
+type trial struct {
+	*desk
+	object *model.Object
+	target string
+	edited *search.Edited
+}
+
+// leaf explains one condition of the rule.
+func (t trial) leaf(ctx context.Context, c model.Condition, record int64, out *CandidatesView) error {
+	values := t.base()
+	values[predicate.EditedName] = predicate.Edited{}
+	checked, _ := predicate.Check(rules.EditedScope(t.Edition.Model, t.Edition.App.Organisation, t.object), t.target, c, "")
+	p, err := checked.Bind(values)
+	if err != nil {
+		return fmt.Errorf("binding a condition: %w", err)
+	}
+	var looked any
+	if related, ok := p.(predicate.HasRelated); ok {
+		n, distinct, err := t.related(ctx, related)
+		if err != nil {
+			return err
+		}
+		out.Related = append(out.Related, RelatedView{Object: related.Object, Matched: n, Distinct: distinct})
+		if record != 0 {
+			of := related
+			path, err := t.Edition.Model.Path(related.Object, related.Via.Key)
+			if err != nil {
+				return err
+			}
+			of.Where = predicate.All{related.Where, predicate.Test{Path: path, Op: predicate.Is, Value: &value.Record{Object: t.target, ID: record}}}
+			if looked, _, err = t.related(ctx, of); err != nil {
+				return err
+			}
+		}
+	}
+	if record == 0 {
+		return nil
+	}
+	holds, err := t.prove(ctx, t.target, record, []predicate.Predicate{p}, t.edited)
+	if err != nil {
+		return err
+	}
+	if len(holds) == 0 {
+		return nil
+	}
+	reason := ReasonView{Condition: c, Holds: holds[0], Looked: looked}
+	if c.Field != "" {
+		if reason.Looked, reason.Heading, err = t.looked(ctx, c.Field, record); err != nil {
+			return err
+		}
+	}
+	out.Why = append(out.Why, reason)
+	return nil
+}
+
+func (t trial) related(ctx context.Context, p predicate.HasRelated) (matched, distinct int64, err error) {
+	sql, args, err := search.CompileRelated(t.Space(), p, t.edited)
+	if err != nil {
+		return 0, 0, err
+	}
+	if err := t.db.QueryRowxContext(ctx, sql, args...).Scan(&matched, &distinct); err != nil {
+		return 0, 0, fmt.Errorf("counting related records: %w", err)
+	}
+	return matched, distinct, nil
+}
+
+// looked is what a condition looks at, as far as the person may see it.
+func (t trial) looked(ctx context.Context, field string, record int64) (any, *surface.HeadingView, error) {
+	path, err := t.Edition.Model.Path(t.target, field)
+	if err != nil {
+		return nil, nil, err
+	}
+	h := surface.HeadingOf(path, path.Last().Label)
+	found, err := surface.ByKey(ctx, t, t.target, []int64{record}, []model.Path{path})
+	if err != nil {
+		return nil, nil, err
+	}
+	if len(found) == 0 {
+		return nil, nil, errors.New("the record asked about is gone")
+	}
+	return value.Wire(predicate.Follow(found[0], path)), &h, nil
+}

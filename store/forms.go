@@ -1,0 +1,308 @@
+package store
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+
+	"plainpath/core/access"
+	"plainpath/core/model"
+	"plainpath/core/search"
+	"plainpath/core/surface"
+	"plainpath/core/value"
+	"plainpath/core/walk"
+)
+
+// RecordsView is a page of the records of an object.
+type RecordsView struct {
+	Columns []surface.HeadingView `json:"columns"`
+	Rows    surface.RowsView      `json:"rows"`
+	MayAdd  bool                  `json:"may_add"`
+}
+
+// FormView is one record ready to be edited, or a new one with its defaults.
+type FormView struct {
+	// ID is nought for a record not added yet.
+	ID    int64  `json:"id"`
+	Label string `json:"label"`
+	// Values are by field, as they travel.
+	Values    map[string]any `json:"values"`
+	MayChange bool           `json:"may_change"`
+	MayRemove bool           `json:"may_remove"`
+	// Fixed are the fields the person may not set.
+	Fixed []string `json:"fixed"`
+}
+
+// Saving is what somebody entered for a record.
+type Saving struct {
+	// Values are the fields that were changed; Seen what they were before, for a record
+	// that is stored already.
+	Values map[string]json.RawMessage `json:"values"`
+	Seen   map[string]json.RawMessage `json:"seen,omitempty"`
+}
+
+// MeanwhileError says that somebody else changed a field meanwhile.
+type MeanwhileError struct {
+	Field        *model.Field
+	Theirs, Ours json.RawMessage
+}
+
+func (e *MeanwhileError) Error() string {
+	return fmt.Sprintf("Somebody else changed %s meanwhile.", e.Field.Label)
+}
+
+func fieldPaths(m *model.Model, o *model.Object) ([]model.Path, error) {
+	out := make([]model.Path, len(o.Fields))
+	for i := range o.Fields {
+		var err error
+		if out[i], err = m.Path(o.Key, o.Fields[i].Key); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// List reads a page of the records of an object.
+func (s *Desks) List(ctx context.Context, p Place, object string, look surface.Look) (RecordsView, error) {
+	var out RecordsView
+	d, o, err := s.desk(ctx, p, object)
+	if err != nil {
+		return out, err
+	}
+	grant, err := d.Space().Grant(object)
+	if err != nil {
+		return out, err
+	}
+	paths, err := fieldPaths(d.Edition.Model, o)
+	if err != nil {
+		return out, err
+	}
+	out.MayAdd = grant.MayAdd()
+	out.Rows, out.Columns, err = surface.Browse(ctx, d, o, paths, look)
+	return out, err
+}
+
+// Form reads one record, or with key nought makes a new one with the defaults.
+func (s *Desks) Form(ctx context.Context, p Place, object string, id int64) (FormView, error) {
+	d, o, err := s.desk(ctx, p, object)
+	if err != nil {
+		return FormView{}, err
+	}
+	return d.form(ctx, o, id)
+}
+
+func (d *desk) form(ctx context.Context, o *model.Object, id int64) (FormView, error) {
+	out := FormView{ID: id, Values: map[string]any{}, Fixed: []string{}}
+	grant, err := d.Space().Grant(o.Key)
+	if err != nil {
+		return out, err
+	}
+	out.MayChange, out.MayRemove = grant.MayChange(), grant.MayRemove()
+	for i := range o.Fields {
+		if f := &o.Fields[i]; !f.Stored() || !grant.WritesField(f.Key) {
+			out.Fixed = append(out.Fixed, f.Key)
+		}
+	}
+	if id == 0 {
+		blank, err := d.withDefaults(walk.Addition{Object: o, Rows: [][]value.Value{nil}})
+		if err != nil {
+			return out, err
+		}
+		for i, f := range blank.Fields {
+			out.Values[f.Key] = value.Wire(blank.Rows[0][i])
+		}
+		return out, nil
+	}
+	record, err := d.record(ctx, o, id)
+	if err != nil {
+		return out, err
+	}
+	out.Label = record.Label
+	for i := range o.Fields {
+		out.Values[o.Fields[i].Key] = value.Wire(record.Get(o.Fields[i].Key))
+	}
+	return out, nil
+}
+
+// record reads a record with all its fields. Whether it is not there or not theirs is
+// not told apart.
+func (d *desk) record(ctx context.Context, o *model.Object, id int64) (*value.Record, error) {
+	paths, err := fieldPaths(d.Edition.Model, o)
+	if err != nil {
+		return nil, err
+	}
+	found, err := surface.ByKey(ctx, d, o.Key, []int64{id}, paths)
+	var denied *access.DeniedError
+	if errors.As(err, &denied) || err == nil && len(found) == 0 {
+		return nil, fmt.Errorf("%s %d: %w", o.Key, id, ErrNotFound)
+	}
+	if err != nil {
+		return nil, err
+	}
+	return found[0], nil
+}
+
+// Save adds a record (key nought) or changes one. The errors a person can do something
+// about are *RecordError and *MeanwhileError.
+func (s *Desks) Save(ctx context.Context, p Place, object string, id int64, in Saving) (FormView, error) {
+	var out FormView
+	err := s.write(ctx, p, object, func(d *desk, o *model.Object) error {
+		fields, row, err := d.parse(ctx, o, in.Values)
+		if err != nil {
+			return err
+		}
+		d.cause["by_hand"] = "yes"
+		switch {
+		case id == 0:
+			if err := missing(o, in.Values); err != nil {
+				return err
+			}
+			keys, err := d.Add(ctx, "", walk.Addition{Object: o, Fields: fields, Rows: [][]value.Value{row}})
+			if err != nil {
+				return err
+			}
+			id = keys[0]
+		case len(fields) > 0:
+			if err := d.unchanged(ctx, o, id, in); err != nil {
+				return err
+			}
+			if err := d.Change(ctx, "", Changing{Object: o, Keys: []int64{id}, Fields: fields, Rows: [][]value.Value{row}}); err != nil {
+				return err
+			}
+		}
+		out, err = d.form(ctx, o, id)
+		return err
+	})
+	return out, err
+}
+
+// parse reads what was entered and finds everything that is wrong with it on its own.
+func (d *desk) parse(ctx context.Context, o *model.Object, given map[string]json.RawMessage) ([]*model.Field, []value.Value, error) {
+	var fields []*model.Field
+	var row []value.Value
+	out := &RecordError{}
+	for key := range given {
+		if f := o.Field(key); f == nil || !f.Stored() {
+			out.Problems = append(out.Problems, model.Problem{Pointer: "/" + key, Text: fmt.Sprintf("%s has no field %q that can be set", o.Label, key)})
+		}
+	}
+	for i := range o.Fields {
+		f := &o.Fields[i]
+		raw, ok := given[f.Key]
+		if !ok || !f.Stored() {
+			continue
+		}
+		v, err := value.Parse(f.Kind(), raw)
+		if err == nil {
+			err = f.CheckValue(v)
+		}
+		if r, isRecord := v.(*value.Record); isRecord && err == nil {
+			r.Object = f.Target()
+			found, readErr := surface.ByKey(ctx, d, f.Target(), []int64{r.ID}, nil)
+			var denied *access.DeniedError
+			if readErr != nil && !errors.As(readErr, &denied) {
+				return nil, nil, readErr
+			}
+			if len(found) == 0 {
+				err = fmt.Errorf("the %s chosen as %s cannot be found; choose another", d.Edition.Model.Object(f.Target()).Label, f.Label)
+			}
+		}
+		if err != nil {
+			out.Problems = append(out.Problems, model.Problem{Pointer: "/" + f.Key, Text: err.Error()})
+			continue
+		}
+		fields, row = append(fields, f), append(row, v)
+	}
+	if len(out.Problems) > 0 {
+		return nil, nil, out
+	}
+	return fields, row, nil
+}
+
+// missing finds the fields a new record needs and was not given.
+func missing(o *model.Object, given map[string]json.RawMessage) error {
+	out := &RecordError{}
+	for i := range o.Fields {
+		f := &o.Fields[i]
+		if _, ok := given[f.Key]; !ok && f.Required && f.Stored() && !f.HasDefault() {
+			out.Problems = append(out.Problems, model.Problem{Pointer: "/" + f.Key, Text: f.Label + " is needed"})
+		}
+	}
+	if len(out.Problems) > 0 {
+		return out
+	}
+	return nil
+}
+
+// unchanged makes sure that the fields to be changed still hold what the person saw.
+func (d *desk) unchanged(ctx context.Context, o *model.Object, id int64, in Saving) error {
+	if _, err := d.db.ExecContext(ctx, fmt.Sprintf("SELECT 1 FROM %s WHERE id = $1 FOR UPDATE", d.Space().Table(o.Key)), id); err != nil {
+		return fmt.Errorf("locking a record: %w", err)
+	}
+	now, err := d.record(ctx, o, id)
+	if err != nil {
+		return err
+	}
+	for key, raw := range in.Seen {
+		f := o.Field(key)
+		if f == nil {
+			continue
+		}
+		seen, err := value.Parse(f.Kind(), raw)
+		if err != nil {
+			return wrong(key, "%s", err)
+		}
+		if r, ok := seen.(*value.Record); ok {
+			r.Object = f.Target()
+		}
+		held := now.Get(key)
+		if held == nil && seen == nil || value.Equal(held, seen) {
+			continue
+		}
+		theirs, err := json.Marshal(value.Wire(held))
+		if err != nil {
+			return fmt.Errorf("writing %s: %w", f.Label, err)
+		}
+		if ours := in.Values[key]; !bytes.Equal(theirs, ours) {
+			return &MeanwhileError{f, theirs, ours}
+		}
+	}
+	return nil
+}
+
+// Remove takes a record away.
+func (s *Desks) Remove(ctx context.Context, p Place, object string, id int64) error {
+	return s.write(ctx, p, object, func(d *desk, o *model.Object) error {
+		if _, err := d.record(ctx, o, id); err != nil {
+			return err
+		}
+		d.cause["by_hand"] = "yes"
+		return d.Remove(ctx, "", o, []int64{id})
+	})
+}
+
+// edited is a record as a form has it: what is stored, and what was entered over it.
+func (d *desk) edited(ctx context.Context, o *model.Object, id int64, given map[string]json.RawMessage) (*search.Edited, error) {
+	out := &search.Edited{Object: o.Key, Values: map[string]value.Value{}}
+	if id != 0 {
+		record, err := d.record(ctx, o, id)
+		if err != nil {
+			return nil, err
+		}
+		out.Values = record.Fields
+	}
+	for key, raw := range given {
+		f := o.Field(key)
+		if f == nil {
+			continue
+		}
+		v, err := value.Parse(f.Kind(), raw)
+		if err != nil { // it cannot be taken as it is, which the form says when it is saved
+			v = nil
+		}
+		out.Values[key] = v
+	}
+	return out, nil
+}

@@ -1,0 +1,113 @@
+package store
+
+import (
+	"fmt"
+	"strings"
+
+	"plainpath/core/model"
+	"plainpath/core/search"
+	"plainpath/core/value"
+	"plainpath/core/walk"
+)
+
+// arrays are the values of a statement as one array for each column, each sent as text
+// and cast, since PostgreSQL knows best how to read its own types.
+type arrays struct {
+	args            []any
+	sent, names     []string
+	columns, values []string
+}
+
+func arraysOf(fields []*model.Field, rows [][]value.Value) *arrays {
+	a := &arrays{}
+	for n, f := range fields {
+		a.column(f.Key, columnTypes[f.Kind()], rows, func(row []value.Value) *string { return text(row[n]) })
+		if f.Kind() == value.KindMoney {
+			a.column(f.Key+"_currency", "text", rows, func(row []value.Value) *string {
+				m, ok := row[n].(value.Money)
+				if !ok {
+					return nil
+				}
+				return &m.Currency
+			})
+		}
+	}
+	return a
+}
+
+func (a *arrays) column(name, kind string, rows [][]value.Value, cell func([]value.Value) *string) {
+	cells := make([]*string, len(rows))
+	for i, row := range rows {
+		cells[i] = cell(row)
+	}
+	u := a.send(cells, "text[]")
+	a.columns = append(a.columns, search.Quote(name))
+	a.values = append(a.values, "u."+u+"::"+kind)
+}
+
+// send adds an array and gives the name of its column.
+func (a *arrays) send(cells any, kind string) string {
+	a.args = append(a.args, cells)
+	u := fmt.Sprintf("c%d", len(a.args))
+	a.names = append(a.names, u)
+	a.sent = append(a.sent, fmt.Sprintf("$%d::%s", len(a.args), kind))
+	return u
+}
+
+func (a *arrays) from() string {
+	return fmt.Sprintf("unnest(%s) WITH ORDINALITY u (%s, place)", strings.Join(a.sent, ", "), strings.Join(a.names, ", "))
+}
+
+// insert writes INSERT … SELECT FROM unnest(…).
+func (d *desk) insert(a walk.Addition) (string, []any) {
+	w := arraysOf(a.Fields, a.Rows)
+	if len(a.Fields) == 0 { // an array is needed all the same, to count the rows
+		w.send(make([]*string, len(a.Rows)), "text[]")
+	}
+	person := fmt.Sprint(d.Where.Person.ID)
+	w.columns, w.values = append(w.columns, "created_by", "changed_by"), append(w.values, person, person)
+	if d.rehearsed != nil {
+		d.number(a, &w.columns, &w.values)
+	}
+	return fmt.Sprintf("INSERT INTO %s (%s) SELECT %s FROM %s ORDER BY u.place RETURNING id",
+		d.Space().Table(a.Object.Key), strings.Join(w.columns, ", "), strings.Join(w.values, ", "), w.from()), w.args
+}
+
+// update writes UPDATE … FROM unnest(…).
+func (d *desk) update(c Changing) (string, []any) {
+	w := arraysOf(c.Fields, c.Rows)
+	key := w.send(c.Keys, "bigint[]")
+	set := []string{"revision = t.revision + 1", "changed_at = now()", fmt.Sprintf("changed_by = %d", d.Where.Person.ID)}
+	for i := range w.columns {
+		set = append(set, w.columns[i]+" = "+w.values[i])
+	}
+	return fmt.Sprintf("UPDATE %s t SET %s FROM %s WHERE t.id = u.%s", d.Space().Table(c.Object.Key), strings.Join(set, ", "), w.from(), key), w.args
+}
+
+// number gives keys and running numbers from the rehearsals' range.
+func (d *desk) number(a walk.Addition, columns, values *[]string) {
+	*columns = append(*columns, "id")
+	*values = append(*values, fmt.Sprintf("%d + u.place", rehearsedKeys+*d.rehearsed))
+	for i := range a.Object.Fields {
+		if f := &a.Object.Fields[i]; f.Type == model.Number {
+			*columns = append(*columns, search.Quote(f.Key))
+			*values = append(*values, fmt.Sprintf("%d + u.place", rehearsedNumbers+*d.rehearsed))
+		}
+	}
+	*d.rehearsed += int64(len(a.Rows))
+}
+
+func text(v value.Value) *string {
+	var s string
+	switch x := v.(type) {
+	case nil:
+		return nil
+	case value.Money:
+		s = x.Amount.String()
+	case *value.Record:
+		s = fmt.Sprint(x.ID)
+	default:
+		s = fmt.Sprint(value.Wire(v))
+	}
+	return &s
+}

@@ -1,0 +1,297 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jmoiron/sqlx"
+	"github.com/jmoiron/sqlx/types"
+
+	"plainpath/core/access"
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/predicate"
+	"plainpath/core/search"
+	"plainpath/core/surface"
+	"plainpath/core/value"
+	"plainpath/core/walk"
+)
+
+// RecordError says what is wrong with records that somebody wants to write. Pointers
+// name fields; the empty one is for a record as a whole.
+type RecordError struct{ Problems []model.Problem }
+
+func (e *RecordError) Error() string { return e.Refused() }
+
+// Refused is the reasons in one sentence.
+func (e *RecordError) Refused() string {
+	texts := make([]string, len(e.Problems))
+	for i, p := range e.Problems {
+		texts[i] = p.Text
+	}
+	return strings.Join(texts, "; ")
+}
+
+func wrong(field, format string, args ...any) *RecordError {
+	pointer := ""
+	if field != "" {
+		pointer = "/" + field
+	}
+	return &RecordError{[]model.Problem{{Pointer: pointer, Text: fmt.Sprintf(format, args...)}}}
+}
+
+// Changing is records to be changed: a row of values for each key, in the order of Fields.
+type Changing struct {
+	Object *model.Object
+	Keys   []int64
+	Fields []*model.Field
+	Rows   [][]value.Value
+}
+
+// Add writes records with one statement, however many there are.
+func (d *desk) Add(ctx context.Context, step string, a walk.Addition) ([]int64, error) {
+	grant, err := d.Space().Grant(a.Object.Key)
+	if err != nil {
+		return nil, err
+	}
+	if !grant.MayAdd() {
+		return nil, wrong("", "%s may not add %s", d.Person().Name, strings.ToLower(a.Object.Plural))
+	}
+	if err := maySet(grant, d.Person(), a.Fields); err != nil {
+		return nil, err
+	}
+	keys, err := d.insertAll(ctx, step, a)
+	if err != nil {
+		return nil, err
+	}
+	return keys, d.review(ctx, a.Object, keys, nil)
+}
+
+// insertAll writes records without asking for rights or rules.
+func (d *desk) insertAll(ctx context.Context, step string, a walk.Addition) ([]int64, error) {
+	a, err := d.withDefaults(a)
+	if err != nil {
+		return nil, err
+	}
+	if err := d.sign(ctx, step); err != nil {
+		return nil, err
+	}
+	sql, args := d.insert(a)
+	keys := []int64{}
+	if err := sqlx.SelectContext(ctx, d.db, &keys, sql, args...); err != nil {
+		return nil, refused(a.Object, "adding", err)
+	}
+	return keys, nil
+}
+
+// Change writes fields of records with one statement, however many there are. They must
+// be among those the person may see, before and after.
+func (d *desk) Change(ctx context.Context, step string, c Changing) error {
+	grant, err := d.Space().Grant(c.Object.Key)
+	if err != nil {
+		return err
+	}
+	if !grant.MayChange() {
+		return wrong("", "%s may not change %s", d.Person().Name, strings.ToLower(c.Object.Plural))
+	}
+	if err := maySet(grant, d.Person(), c.Fields); err != nil {
+		return err
+	}
+	if err := d.visible(ctx, c.Object, c.Keys); err != nil {
+		return err
+	}
+	if err := d.sign(ctx, step); err != nil {
+		return err
+	}
+	changed := make([]string, len(c.Fields))
+	for i, f := range c.Fields {
+		changed[i] = f.Key
+	}
+	sql, args := d.update(c)
+	if _, err := d.db.ExecContext(ctx, sql, args...); err != nil {
+		return refused(c.Object, "changing", err)
+	}
+	return d.review(ctx, c.Object, c.Keys, changed)
+}
+
+// Remove takes records away. Those that others refer to stay, and are named.
+func (d *desk) Remove(ctx context.Context, step string, o *model.Object, keys []int64) error {
+	grant, err := d.Space().Grant(o.Key)
+	if err != nil {
+		return err
+	}
+	if !grant.MayRemove() {
+		return wrong("", "%s may not remove %s", d.Person().Name, strings.ToLower(o.Plural))
+	}
+	if err := d.visible(ctx, o, keys); err != nil {
+		return err
+	}
+	if err := d.sign(ctx, step); err != nil {
+		return err
+	}
+	_, err = d.db.ExecContext(ctx, fmt.Sprintf("DELETE FROM %s WHERE id = ANY($1)", d.Space().Table(o.Key)), keys)
+	code, constraint, _ := violated(err)
+	if code == "23503" {
+		for _, r := range d.Edition.Model.ReferrersTo(o.Key) {
+			if constraint == r.Object.Key+"_"+r.Field.Key+"_reference" {
+				return wrong("", "%s still refer to it as their %s; change or remove those first", strings.ToLower(r.Object.Plural), strings.ToLower(r.Field.Label))
+			}
+		}
+	}
+	if err != nil {
+		return refused(o, "removing", err)
+	}
+	return nil
+}
+
+func maySet(g access.Grant, p access.Person, fields []*model.Field) error {
+	for _, f := range fields {
+		if !g.WritesField(f.Key) {
+			return wrong(f.Key, "%s may not set %s", p.Name, f.Label)
+		}
+	}
+	return nil
+}
+
+// base is what conditions may know besides records.
+func (d *desk) base() expr.Values {
+	return expr.Values{"person": d.Where.Person.Value(), "today": value.DateOf(d.Where.Now), "now": value.NewInstant(d.Where.Now)}
+}
+
+// withDefaults adds the fields that have a default and are not set.
+func (d *desk) withDefaults(a walk.Addition) (walk.Addition, error) {
+	set := map[string]bool{}
+	for _, f := range a.Fields {
+		set[f.Key] = true
+	}
+	out := walk.Addition{Object: a.Object, Fields: slices.Clone(a.Fields), Rows: make([][]value.Value, len(a.Rows))}
+	var values []value.Value
+	give := func(f *model.Field, v value.Value) {
+		out.Fields, values = append(out.Fields, f), append(values, v)
+	}
+	for i := range a.Object.Fields {
+		f := &a.Object.Fields[i]
+		if set[f.Key] || !f.Stored() || len(f.Default) == 0 {
+			continue
+		}
+		v, err := value.Parse(f.Kind(), f.Default)
+		if err != nil {
+			return a, fmt.Errorf("the default of %s: %w", f.Label, err)
+		}
+		give(f, v)
+	}
+	for _, c := range d.Edition.Rules.Of(a.Object.Key).Defaults {
+		if set[c.Field.Key] {
+			continue
+		}
+		v, err := c.Value(d.base())
+		if err != nil {
+			return a, fmt.Errorf("the default of %s: %w", c.Field.Label, err)
+		}
+		give(c.Field, v)
+	}
+	for i, row := range a.Rows {
+		out.Rows[i] = append(slices.Clone(row), values...)
+	}
+	return out, nil
+}
+
+// visible makes sure that records are among those the person may see.
+func (d *desk) visible(ctx context.Context, o *model.Object, keys []int64) error {
+	n, err := surface.CountOf(ctx, d, search.Query{Object: o.Key, Where: predicate.Keys(keys)})
+	if err != nil {
+		return err
+	}
+	if n != int64(len(keys)) {
+		return wrong("", "%d of the %s would not be among those %s may see", int64(len(keys))-n, strings.ToLower(o.Plural), d.Person().Name)
+	}
+	return nil
+}
+
+// review makes sure that records just written are the person's and keep the rules.
+// Changed are the fields written, nil for new records.
+func (d *desk) review(ctx context.Context, o *model.Object, keys []int64, changed []string) error {
+	if err := d.visible(ctx, o, keys); err != nil {
+		return err
+	}
+	ask, breaches, any, err := d.Edition.Rules.Of(o.Key).Review(o.Key, changed, d.base())
+	if err != nil || !any {
+		return err
+	}
+	ask.Keys, ask.Limit = keys, 1
+	sql, args, err := ask.Compile(d.Space())
+	if err != nil {
+		return err
+	}
+	var broken []struct {
+		ID    int64          `db:"id"`
+		Holds types.JSONText `db:"holds"`
+	}
+	if err := sqlx.SelectContext(ctx, d.db, &broken, "SELECT id, to_jsonb(holds) AS holds FROM ("+sql+") broken (id, holds)", args...); err != nil {
+		return fmt.Errorf("looking at the rules of %s: %w", o.Plural, err)
+	}
+	if len(broken) == 0 {
+		return nil
+	}
+	var holds []bool
+	if err := broken[0].Holds.Unmarshal(&holds); err != nil {
+		return fmt.Errorf("looking at the rules of %s: %w", o.Plural, err)
+	}
+	out := &RecordError{}
+	for i, ok := range holds {
+		if !ok {
+			pointer := ""
+			if breaches[i].Field != "" {
+				pointer = "/" + breaches[i].Field
+			}
+			out.Problems = append(out.Problems, model.Problem{Pointer: pointer, Text: breaches[i].Text})
+		}
+	}
+	return out
+}
+
+// sign says to the history who writes and through what.
+func (d *desk) sign(ctx context.Context, step string) error {
+	d.cause["step"] = step
+	cause, err := json.Marshal(d.cause)
+	if err != nil {
+		return fmt.Errorf("signing the history: %w", err)
+	}
+	_, err = d.db.ExecContext(ctx, `SELECT set_config('plainpath.person', $1, true), set_config('plainpath.cause', $2, true)`,
+		fmt.Sprint(d.Where.Person.ID), string(cause))
+	if err != nil {
+		return fmt.Errorf("signing the history: %w", err)
+	}
+	return nil
+}
+
+// refused says in words why the database would not take records.
+func refused(o *model.Object, doing string, err error) error {
+	code, constraint, column := violated(err)
+	field, label := "", column
+	for i := range o.Fields {
+		if f := &o.Fields[i]; f.Key == column || strings.HasPrefix(constraint, o.Key+"_"+f.Key+"_") {
+			field, label = f.Key, f.Label
+		}
+	}
+	switch code {
+	case "23505":
+		return wrong(field, "there is a %s with the same %s already", strings.ToLower(o.Label), label)
+	case "23502":
+		return wrong(field, "%s is needed", label)
+	case "23503":
+		return wrong(field, "%s points at a record that is gone", label)
+	case "23514":
+		return wrong(field, "%s is outside what is allowed", label)
+	case "PP001":
+		var pg *pgconn.PgError
+		errors.As(err, &pg)
+		return wrong(field, "%s", pg.Message)
+	}
+	return fmt.Errorf("%s %s: %w", doing, o.Plural, err)
+}
