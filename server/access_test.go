@@ -20,7 +20,7 @@ import (
 func serve(t *testing.T) (*store.DB, string) {
 	t.Helper()
 	db := testdb.New(t)
-	app := server.New(server.Config{DB: db, App: demo.App, Log: slog.New(slog.DiscardHandler)})
+	app := server.New(server.Config{DB: db, Jobs: testdb.Jobs(t, db), App: demo.App, Log: slog.New(slog.DiscardHandler)})
 	ln, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
 		t.Fatal(err)

@@ -29,6 +29,8 @@ const mostBody = 2 << 20
 // Config is what a server needs.
 type Config struct {
 	DB *store.DB
+	// Jobs is where work in the background is put.
+	Jobs *store.Jobs
 	// App is the key of the app that is served.
 	App string
 	// Secure marks cookies for HTTPS only; off on loopback.
@@ -43,6 +45,7 @@ type server struct {
 	editions *store.Editions
 	runs     *store.Runs
 	desks    *store.Desks
+	intakes  *store.Intakes
 }
 
 // contentPolicy lets the page load nothing but its own files. PrimeVue writes style
@@ -54,6 +57,7 @@ func New(c Config) *fiber.App {
 	s := &server{Config: c, editions: store.NewEditions(c.DB)}
 	s.runs = &store.Runs{DB: c.DB, Editions: s.editions}
 	s.desks = &store.Desks{DB: c.DB, Editions: s.editions}
+	s.intakes = &store.Intakes{DB: c.DB, Editions: s.editions, Jobs: c.Jobs}
 	app := fiber.New(fiber.Config{
 		AppName: "Plain Path", BodyLimit: mostBody, ErrorHandler: s.problem, Immutable: true,
 		ReadTimeout: 30 * time.Second, IdleTimeout: 2 * time.Minute,
@@ -153,6 +157,19 @@ func (s *server) routes(api fiber.Router) {
 	build.Patch("/documents/:kind/:key", s.editDocument)
 	build.Post("/documents/:kind/:key/undo", s.undo)
 	build.Post("/documents/:kind/:key/redo", s.redo)
+	build.Get("/intakes", s.listIntakes)
+	build.Post("/spaces/:space/intakes", s.beginIntake)
+	intakes := build.Group("/intakes/:id")
+	intakes.Get("/", s.showIntake)
+	intakes.Delete("/", s.discardIntake)
+	intakes.Put("/files/:file/parts/:part", s.intakePart)
+	intakes.Put("/plan", s.planIntake)
+	intakes.Post("/check", s.checkIntake)
+	intakes.Post("/import", s.importIntake)
+	intakes.Post("/stop", s.stopIntake)
+	intakes.Get("/refused/:sheet", s.refusedRows)
+	intakes.Get("/refused/:sheet/file", s.refusedFile)
+
 	build.Post("/rehearsals/:key", s.rehearse)
 	build.Post("/rehearsals/:key/rows", s.rehearseRows)
 	build.Post("/rehearsals/:key/options", s.rehearseOptions)

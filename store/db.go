@@ -22,6 +22,8 @@ type DB struct {
 	*sqlx.DB
 	// Now is the clock; tests may set it.
 	Now func() time.Time
+
+	address string
 }
 
 // Open connects to PostgreSQL.
@@ -36,7 +38,7 @@ func Open(ctx context.Context, address string, connections int) (*DB, error) {
 	if err := db.PingContext(ctx); err != nil {
 		return nil, fmt.Errorf("connecting to the database: %w", err)
 	}
-	return &DB{DB: db, Now: time.Now}, nil
+	return &DB{DB: db, Now: time.Now, address: address}, nil
 }
 
 // Migrate brings the program's own tables up to date.
@@ -49,7 +51,7 @@ func (db *DB) Migrate(ctx context.Context) error {
 	if err := goose.UpContext(ctx, db.DB.DB, "migrations"); err != nil {
 		return fmt.Errorf("migrating the database: %w", err)
 	}
-	return nil
+	return db.migrateJobs(ctx)
 }
 
 // in runs work in one transaction: all of it happens, or nothing.

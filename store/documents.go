@@ -87,18 +87,25 @@ func document(ctx context.Context, q sqlx.QueryerContext, app string, kind editi
 // taken or the document cannot be read.
 func (db *DB) AddDocument(ctx context.Context, app string, d edition.Document) error {
 	return db.in(ctx, func(tx *sqlx.Tx) error {
-		if _, err := edition.Compile([]edition.Document{d}); err != nil {
-			return &RejectedError{err.Error()}
-		}
-		res, err := tx.ExecContext(ctx, `INSERT INTO plainpath.document (app, kind, key, body) VALUES ($1, $2, $3, $4) ON CONFLICT DO NOTHING`, app, d.Kind, d.Key, d.Body)
-		if err != nil {
-			return fmt.Errorf("adding %s: %w", d.Name(), err)
-		}
-		if n, err := res.RowsAffected(); err == nil && n == 0 {
-			return &RejectedError{fmt.Sprintf("there is a %s with the key %q already", d.Kind, d.Key)}
+		if err := addDocument(ctx, tx, app, d); err != nil {
+			return err
 		}
 		return db.follow(ctx, tx, app, d.Kind)
 	})
+}
+
+func addDocument(ctx context.Context, tx *sqlx.Tx, app string, d edition.Document) error {
+	if _, err := edition.Compile([]edition.Document{d}); err != nil {
+		return &RejectedError{err.Error()}
+	}
+	res, err := tx.ExecContext(ctx, `INSERT INTO plainpath.document (app, kind, key, body) VALUES ($1, $2, $3, $4) ON CONFLICT DO NOTHING`, app, d.Kind, d.Key, d.Body)
+	if err != nil {
+		return fmt.Errorf("adding %s: %w", d.Name(), err)
+	}
+	if n, err := res.RowsAffected(); err == nil && n == 0 {
+		return &RejectedError{fmt.Sprintf("there is a %s with the key %q already", d.Kind, d.Key)}
+	}
+	return nil
 }
 
 // Edit is a change of one document.
@@ -115,33 +122,37 @@ type Edit struct {
 }
 
 // Apply carries out an edit on the newest revision. The errors a person can do
-// something about are *edit.ClashError and *RejectedError.
+// something about are *edit.ClashError, *RejectedError and *FindingsError.
 func (db *DB) Apply(ctx context.Context, e Edit) (edition.Document, error) {
 	var out edition.Document
 	err := db.in(ctx, func(tx *sqlx.Tx) error {
-		d, err := document(ctx, tx, e.App, e.Kind, e.Key, "FOR UPDATE")
-		if err != nil {
-			return err
-		}
-		if e.Request != "" {
-			var done int
-			err := tx.GetContext(ctx, &done, `SELECT count(*) FROM plainpath.edit WHERE request = $1`, e.Request)
-			if err != nil {
-				return fmt.Errorf("looking for the edit: %w", err)
-			}
-			if done > 0 {
-				out = d
-				return nil
-			}
-		}
-		patch, err := carry(ctx, tx, e.App, d, e.Base, e.Patch)
-		if err != nil {
-			return err
-		}
-		out, err = db.write(ctx, tx, e, d, patch, origin{forward: true})
+		var err error
+		out, err = db.apply(ctx, tx, e)
 		return err
 	})
 	return out, err
+}
+
+func (db *DB) apply(ctx context.Context, tx *sqlx.Tx, e Edit) (edition.Document, error) {
+	d, err := document(ctx, tx, e.App, e.Kind, e.Key, "FOR UPDATE")
+	if err != nil {
+		return d, err
+	}
+	if e.Request != "" {
+		var done int
+		err := tx.GetContext(ctx, &done, `SELECT count(*) FROM plainpath.edit WHERE request = $1`, e.Request)
+		if err != nil {
+			return d, fmt.Errorf("looking for the edit: %w", err)
+		}
+		if done > 0 {
+			return d, nil
+		}
+	}
+	patch, err := carry(ctx, tx, e.App, d, e.Base, e.Patch)
+	if err != nil {
+		return d, err
+	}
+	return db.write(ctx, tx, e, d, patch, origin{forward: true})
 }
 
 // carry brings a patch from the revision it was made against to the newest.
@@ -179,6 +190,15 @@ type origin struct {
 }
 
 func (db *DB) write(ctx context.Context, tx *sqlx.Tx, e Edit, d edition.Document, patch edit.Patch, from origin) (edition.Document, error) {
+	d, err := db.record(ctx, tx, e, d, patch, from)
+	if err != nil {
+		return d, err
+	}
+	return d, db.follow(ctx, tx, e.App, d.Kind)
+}
+
+// record stores a document as an edit leaves it, and the edit.
+func (db *DB) record(ctx context.Context, tx *sqlx.Tx, e Edit, d edition.Document, patch edit.Patch, from origin) (edition.Document, error) {
 	patch, err := patch.Settle(d.Body)
 	if err != nil {
 		return d, &RejectedError{err.Error()}
@@ -208,7 +228,7 @@ func (db *DB) write(ctx context.Context, tx *sqlx.Tx, e Edit, d edition.Document
 	if err != nil {
 		return d, fmt.Errorf("storing the edit: %w", err)
 	}
-	return d, db.follow(ctx, tx, e.App, d.Kind)
+	return d, nil
 }
 
 // Undo takes back the person's last edit of a document; Redo takes back their last

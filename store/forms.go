@@ -106,7 +106,7 @@ func (d *desk) form(ctx context.Context, o *model.Object, id int64) (FormView, e
 		}
 	}
 	if id == 0 {
-		blank, err := d.withDefaults(walk.Addition{Object: o, Rows: [][]value.Value{nil}})
+		blank, err := d.blank(o)
 		if err != nil {
 			return out, err
 		}

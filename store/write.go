@@ -219,40 +219,62 @@ func (d *desk) review(ctx context.Context, o *model.Object, keys []int64, change
 	if err := d.visible(ctx, o, keys); err != nil {
 		return err
 	}
-	ask, breaches, any, err := d.Edition.Rules.Of(o.Key).Review(o.Key, changed, d.base())
-	if err != nil || !any {
+	found, err := d.breaches(ctx, o, keys, changed, 1)
+	if err != nil || len(found) == 0 {
 		return err
 	}
-	ask.Keys, ask.Limit = keys, 1
+	return &RecordError{found[0].problems}
+}
+
+// breach is a record that breaks rules.
+type breach struct {
+	id       int64
+	problems []model.Problem
+}
+
+// breaches finds the records among those written that break a rule, at most as many as
+// the limit says, or all for nought.
+func (d *desk) breaches(ctx context.Context, o *model.Object, keys []int64, changed []string, limit int) ([]breach, error) {
+	ask, texts, any, err := d.Edition.Rules.Of(o.Key).Review(o.Key, changed, d.base())
+	if err != nil || !any {
+		return nil, err
+	}
+	ask.Keys, ask.Limit = keys, limit
 	sql, args, err := ask.Compile(d.Space())
 	if err != nil {
-		return err
+		return nil, err
 	}
 	var broken []struct {
 		ID    int64          `db:"id"`
 		Holds types.JSONText `db:"holds"`
 	}
 	if err := sqlx.SelectContext(ctx, d.db, &broken, "SELECT id, to_jsonb(holds) AS holds FROM ("+sql+") broken (id, holds)", args...); err != nil {
-		return fmt.Errorf("looking at the rules of %s: %w", o.Plural, err)
+		return nil, fmt.Errorf("looking at the rules of %s: %w", o.Plural, err)
 	}
-	if len(broken) == 0 {
-		return nil
-	}
-	var holds []bool
-	if err := broken[0].Holds.Unmarshal(&holds); err != nil {
-		return fmt.Errorf("looking at the rules of %s: %w", o.Plural, err)
-	}
-	out := &RecordError{}
-	for i, ok := range holds {
-		if !ok {
-			pointer := ""
-			if breaches[i].Field != "" {
-				pointer = "/" + breaches[i].Field
+	out := make([]breach, len(broken))
+	for i, b := range broken {
+		var holds []bool
+		if err := b.Holds.Unmarshal(&holds); err != nil {
+			return nil, fmt.Errorf("looking at the rules of %s: %w", o.Plural, err)
+		}
+		out[i].id = b.ID
+		for n, ok := range holds {
+			if ok {
+				continue
 			}
-			out.Problems = append(out.Problems, model.Problem{Pointer: pointer, Text: breaches[i].Text})
+			pointer := ""
+			if texts[n].Field != "" {
+				pointer = "/" + texts[n].Field
+			}
+			out[i].problems = append(out[i].problems, model.Problem{Pointer: pointer, Text: texts[n].Text})
 		}
 	}
-	return out
+	return out, nil
+}
+
+// blank is a new record with its defaults.
+func (d *desk) blank(o *model.Object) (walk.Addition, error) {
+	return d.withDefaults(walk.Addition{Object: o, Rows: [][]value.Value{nil}})
 }
 
 // sign says to the history who writes and through what.

@@ -7,6 +7,7 @@ import (
 	"crypto/sha256"
 	"fmt"
 	"io/fs"
+	"log/slog"
 	"net/url"
 	"os"
 	"os/exec"
@@ -30,6 +31,21 @@ func New(t testing.TB) *store.DB {
 	}
 	t.Cleanup(func() { _ = db.Close() })
 	return db
+}
+
+// Jobs carries out the work in the background of a database until the test ends.
+func Jobs(t testing.TB, db *store.DB) *store.Jobs {
+	t.Helper()
+	jobs, err := db.Work(context.Background(), slog.New(slog.DiscardHandler))
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() {
+		ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+		defer cancel()
+		_ = jobs.Stop(ctx)
+	})
+	return jobs
 }
 
 // Address is the address of such a database.

@@ -73,7 +73,12 @@ func withDB(ctx context.Context, s settings, work func(*store.DB) error) error {
 func serve(ctx context.Context, s settings, signIns []server.SignIn) error {
 	return withDB(ctx, s, func(db *store.DB) error {
 		log := slog.New(slog.NewJSONHandler(os.Stderr, nil))
-		app := server.New(server.Config{DB: db, App: s.App, Secure: s.Secure, SignIns: signIns, Log: log})
+		jobs, err := db.Work(ctx, log)
+		if err != nil {
+			return err
+		}
+		defer func() { _ = jobs.Stop(context.WithoutCancel(ctx)) }()
+		app := server.New(server.Config{DB: db, Jobs: jobs, App: s.App, Secure: s.Secure, SignIns: signIns, Log: log})
 		stopped := make(chan error, 1)
 		go func() {
 			<-ctx.Done()

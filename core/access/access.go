@@ -238,6 +238,12 @@ func (g Grant) Rows() predicate.Predicate {
 	return g.rows
 }
 
+// Unlimited says whether every record may be seen.
+func (g Grant) Unlimited() bool {
+	all, ok := g.Rows().(predicate.All)
+	return ok && len(all) == 0
+}
+
 // SeesField says whether a field may be seen, WritesField whether it may be set.
 func (g Grant) SeesField(key string) bool   { return g.seen.has(key) }
 func (g Grant) WritesField(key string) bool { return g.written.has(key) }

@@ -83,7 +83,9 @@ func TestTablesComeBackFromCSV(t *testing.T) {
 	}
 }
 
-func isASCII(raw []byte) bool { return !slices.ContainsFunc(raw, func(c byte) bool { return c >= 0x80 }) }
+func isASCII(raw []byte) bool {
+	return !slices.ContainsFunc(raw, func(c byte) bool { return c >= 0x80 })
+}
 
 func readAll(f *File) ([][]string, error) {
 	rows, err := f.Rows(0)

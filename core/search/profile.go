@@ -54,3 +54,19 @@ func CompileProfile(space Space, o *model.Object, f *model.Field) (string, []any
 		"(SELECT coalesce(jsonb_agg(v ORDER BY n DESC, v), '[]') FROM (SELECT v, count(*) AS n FROM (SELECT " + shown + " AS v FROM " + s.from() + " WHERE " + filled +
 		" LIMIT 2000) some WHERE v IS NOT NULL GROUP BY v ORDER BY 2 DESC, 1 LIMIT 3) best) AS samples FROM " + s.from() + " WHERE " + where, w.args, nil
 }
+
+// CompileNames writes SQL that gives what a field calls records, as the person may see
+// them: their keys and the values as text, in the columns "id" and "name". Its parameters
+// are numbered from first.
+func CompileNames(space Space, o *model.Object, f *model.Field, first int) (string, []any, error) {
+	w := &writer{space: space, first: first - 1}
+	s, where, err := Query{Object: o.Key}.source(w)
+	if err != nil {
+		return "", nil, err
+	}
+	c, err := w.field(o.Key, s.alias, f, true)
+	if err != nil {
+		return "", nil, err
+	}
+	return "SELECT " + s.alias + ".id AS id, " + c.SQL + "::text AS name FROM " + s.from() + " WHERE " + where + " AND " + c.SQL + " IS NOT NULL", w.args, nil
+}

@@ -28,13 +28,15 @@ type writer struct {
 	space   Space
 	args    []any
 	aliases int
+	// first is how many parameters of the statement are taken already.
+	first int
 	// edited is the record being edited, for candidate rules; nil where there is none.
 	edited *source
 }
 
 func (w *writer) arg(v any, cast string) string {
 	w.args = append(w.args, v)
-	return fmt.Sprintf("$%d::%s", len(w.args), cast)
+	return fmt.Sprintf("$%d::%s", w.first+len(w.args), cast)
 }
 
 // constant writes a value as a parameter.

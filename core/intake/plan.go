@@ -1,0 +1,376 @@
+package intake
+
+import (
+	"fmt"
+	"regexp"
+	"slices"
+	"strings"
+	"time"
+	"unicode"
+
+	"plainpath/core/model"
+	"plainpath/core/value"
+)
+
+// Plan says what becomes of the sheets brought in.
+type Plan struct {
+	Sheets []SheetPlan `json:"sheets"`
+}
+
+// Mode says what an import does to records that are there already.
+type Mode string
+
+// An import adds records, updates those it finds by their key, or does both.
+const (
+	ModeAdd    Mode = "add"
+	ModeUpdate Mode = "update"
+	ModeBoth   Mode = "both"
+)
+
+// SheetPlan says what becomes of one sheet.
+type SheetPlan struct {
+	File  int  `json:"file"`
+	Sheet int  `json:"sheet"`
+	Skip  bool `json:"skip,omitempty"`
+	// New says that the object is made anew; Label, Plural and LabelField are for that.
+	New        bool   `json:"new,omitempty"`
+	Object     string `json:"object"`
+	Label      string `json:"label,omitempty"`
+	Plural     string `json:"plural,omitempty"`
+	LabelField string `json:"label_field,omitempty"`
+	Mode       Mode   `json:"mode"`
+	// Key is the field that records are found by.
+	Key     string       `json:"key,omitempty"`
+	Columns []ColumnPlan `json:"columns"`
+}
+
+// ColumnPlan says what becomes of one column.
+type ColumnPlan struct {
+	Skip bool `json:"skip,omitempty"`
+	// New says that the field is made anew, with the label and the settings below.
+	New      bool                `json:"new,omitempty"`
+	Field    string              `json:"field"`
+	Label    string              `json:"label,omitempty"`
+	Reading  Reading             `json:"reading"`
+	Unique   bool                `json:"unique,omitempty"`
+	Required bool                `json:"required,omitempty"`
+	Choices  []model.ChoiceValue `json:"choices,omitempty"`
+	// Refers is the object a reference points at, and Match its field that the cells name.
+	Refers string `json:"refers,omitempty"`
+	Match  string `json:"match,omitempty"`
+}
+
+// Found is a sheet with what was found in it.
+type Found struct {
+	File     int
+	Sheet    int
+	Name     string
+	Hidden   bool
+	Analysis *Analysis
+	// Matches are the references proposed, by column.
+	Matches map[int]Match
+}
+
+// Propose makes a plan: an object for each sheet that is no object yet, a field for each
+// column; sheets whose headings are those of an object go into it.
+func Propose(found []Found, m *model.Model) Plan {
+	var p Plan
+	taken := map[string]bool{}
+	for _, key := range m.Keys() {
+		taken[key] = true
+	}
+	for i := range found {
+		f := &found[i]
+		s := SheetPlan{File: f.File, Sheet: f.Sheet, Mode: ModeAdd, Skip: f.Hidden || f.Analysis == nil}
+		if f.Analysis == nil {
+			p.Sheets = append(p.Sheets, s)
+			continue
+		}
+		if o := alike(f, m); o != nil {
+			s.into(f, o)
+		} else {
+			s.anew(f, taken)
+		}
+		p.Sheets = append(p.Sheets, s)
+	}
+	for i := range found {
+		for column, match := range found[i].Matches {
+			p.refer(i, column, match)
+		}
+	}
+	return p
+}
+
+// alike finds an object that has most of the sheet's headings as fields.
+func alike(f *Found, m *model.Model) *model.Object {
+	var best *model.Object
+	most := 0
+	for _, key := range m.Keys() {
+		o := m.Object(key)
+		n := 0
+		for _, c := range f.Analysis.Columns {
+			if fieldLike(o, c.Heading) != nil {
+				n++
+			}
+		}
+		named := strings.EqualFold(f.Name, o.Label) || strings.EqualFold(f.Name, o.Plural)
+		if n > most && (named || n > 2 && n*3 >= len(f.Analysis.Columns)*2) {
+			best, most = o, n
+		}
+	}
+	return best
+}
+
+func fieldLike(o *model.Object, heading string) *model.Field {
+	for i := range o.Fields {
+		f := &o.Fields[i]
+		if f.Stored() && (strings.EqualFold(f.Label, heading) || f.Key == KeyOf(heading)) {
+			return f
+		}
+	}
+	return nil
+}
+
+func (s *SheetPlan) into(f *Found, o *model.Object) {
+	s.Object = o.Key
+	for _, c := range f.Analysis.Columns {
+		plan := ColumnPlan{Skip: true, Reading: c.Guess, Label: c.Heading}
+		if field := fieldLike(o, c.Heading); field != nil {
+			plan = ColumnPlan{Field: field.Key, Reading: c.ReadingFor(field), Label: field.Label, Refers: field.Target()}
+			if field.Unique && s.Key == "" && c.Unique {
+				s.Key, s.Mode = field.Key, ModeBoth
+			}
+		}
+		s.Columns = append(s.Columns, plan)
+	}
+}
+
+// ReadingFor is the reading of a column that suits the type of a field best.
+func (c *Column) ReadingFor(f *model.Field) Reading {
+	best, most := Reading{Type: f.Type}, int64(0)
+	for _, e := range c.Evidence {
+		if e.Reading.Type == f.Type && (e.Fits > most || e.Fits == most && e.Reading == c.Guess) {
+			best, most = e.Reading, e.Fits
+		}
+	}
+	if most == 0 {
+		switch f.Type {
+		case model.Whole, model.Decimal, model.Money:
+			best.Form = Point
+		case model.Date, model.DateTime:
+			best.Form = YMD
+		}
+	}
+	return best
+}
+
+func (s *SheetPlan) anew(f *Found, taken map[string]bool) {
+	s.New = true
+	s.Plural = titled(f.Name)
+	s.Label = singular(s.Plural)
+	s.Object = freeKey(KeyOf(s.Label), func(k string) bool { return taken[k] || model.KeyProblem(k) != "" || k == model.PersonObject })
+	taken[s.Object] = true
+	keys := map[string]bool{}
+	for _, c := range f.Analysis.Columns {
+		key := freeKey(KeyOf(c.Heading), func(k string) bool { return keys[k] || model.KeyProblem(k) != "" || slices.Contains(model.Reserved, k) })
+		keys[key] = true
+		plan := ColumnPlan{New: true, Field: key, Label: c.Heading, Reading: c.Guess, Skip: c.Filled == 0}
+		if c.Guess.Type == model.Choice {
+			plan.Choices = ChoicesOf(c.Choices)
+		}
+		if c.Unique && c.Empty == 0 && s.Key == "" && f.Analysis.Rows > 1 && namesThings(c.Guess.Type) {
+			s.Key, plan.Unique, plan.Required = key, true, true
+		}
+		s.Columns = append(s.Columns, plan)
+	}
+	s.LabelField = s.Key
+	for i, c := range s.Columns {
+		if s.LabelField == "" && !c.Skip && c.Reading.Type == model.Text {
+			s.LabelField = s.Columns[i].Field
+		}
+	}
+	if s.LabelField == "" && len(s.Columns) > 0 {
+		s.LabelField = s.Columns[0].Field
+	}
+}
+
+func namesThings(t model.FieldType) bool {
+	return t == model.Text || t == model.Whole || t == model.Email
+}
+
+// refer makes a column a reference, to a sheet brought in with it or an object there is.
+func (p *Plan) refer(sheet, column int, m Match) {
+	c := &p.Sheets[sheet].Columns[column]
+	if !c.New || c.Field == p.Sheets[sheet].Key {
+		return
+	}
+	c.Refers, c.Match = m.Target.Object, m.Target.Field
+	if m.Target.Object == "" {
+		to := &p.Sheets[m.Target.Sheet]
+		c.Refers, c.Match = to.Object, to.Columns[m.Target.Column].Field
+	}
+	c.Reading = Reading{Type: model.Reference}
+	c.Choices = nil
+}
+
+// Sequence puts the sheets in an order in which each comes behind those it refers to.
+func (p *Plan) Sequence() ([]int, error) {
+	var out []int
+	state := make([]int, len(p.Sheets)) // 0 not seen, 1 being gone into, 2 done
+	var visit func(i int) error
+	visit = func(i int) error {
+		if p.Sheets[i].Skip || state[i] == 2 {
+			return nil
+		}
+		if state[i] == 1 {
+			return fmt.Errorf("the sheets refer to each other in a circle through %q; leave one of the references out and bring it in afterwards", p.Sheets[i].Object)
+		}
+		state[i] = 1
+		for _, c := range p.Sheets[i].Columns {
+			for j := range p.Sheets {
+				if c.Skip || c.Refers == "" || c.Refers != p.Sheets[j].Object || p.Sheets[j].Skip {
+					continue
+				}
+				if err := visit(j); err != nil {
+					return err
+				}
+			}
+		}
+		state[i] = 2
+		out = append(out, i)
+		return nil
+	}
+	for i := range p.Sheets {
+		if err := visit(i); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// ChoicesOf makes the values of a choice of the cells of a column.
+func ChoicesOf(counted []Counted) []model.ChoiceValue {
+	var out []model.ChoiceValue
+	for _, c := range counted {
+		if slices.ContainsFunc(out, func(v model.ChoiceValue) bool { return strings.EqualFold(v.Label, c.Value) }) {
+			continue
+		}
+		key := freeKey(KeyOf(c.Value), func(k string) bool {
+			return slices.ContainsFunc(out, func(v model.ChoiceValue) bool { return v.Key == k })
+		})
+		out = append(out, model.ChoiceValue{Key: key, Label: c.Value})
+	}
+	return out
+}
+
+var noKey = regexp.MustCompile(`[^a-z0-9]+`)
+
+// KeyOf makes a key of words.
+func KeyOf(words string) string {
+	plain := strings.Map(func(r rune) rune {
+		if f := folded[unicode.ToLower(r)]; f != 0 {
+			return f
+		}
+		return unicode.ToLower(r)
+	}, words)
+	key := strings.Trim(noKey.ReplaceAllString(plain, "_"), "_")
+	key = strings.TrimLeft(key, "0123456789_")
+	if len(key) > 40 {
+		key = strings.TrimRight(key[:40], "_")
+	}
+	if key == "" {
+		return "field"
+	}
+	return key
+}
+
+// folded are letters with marks and the plain ones that stand for them in keys.
+var folded = map[rune]rune{'ä': 'a', 'á': 'a', 'à': 'a', 'â': 'a', 'å': 'a', 'ã': 'a', 'ö': 'o', 'ó': 'o', 'ò': 'o', 'ô': 'o', 'ø': 'o', 'õ': 'o',
+	'ü': 'u', 'ú': 'u', 'ù': 'u', 'û': 'u', 'é': 'e', 'è': 'e', 'ê': 'e', 'ë': 'e', 'í': 'i', 'ì': 'i', 'î': 'i', 'ï': 'i', 'ñ': 'n', 'ç': 'c', 'ý': 'y', 'ß': 's'}
+
+func freeKey(wish string, taken func(string) bool) string {
+	key := wish
+	for n := 2; taken(key); n++ {
+		key = fmt.Sprintf("%s_%d", wish, n)
+	}
+	return key
+}
+
+func titled(name string) string {
+	words := strings.Join(strings.FieldsFunc(name, func(r rune) bool { return r == '_' || r == '-' || r == ' ' }), " ")
+	if words == "" {
+		return "Records"
+	}
+	r := []rune(words)
+	r[0] = unicode.ToUpper(r[0])
+	return string(r)
+}
+
+// singular is a guess at one of many; it can be changed.
+func singular(plural string) string {
+	switch {
+	case strings.HasSuffix(plural, "ies"):
+		return strings.TrimSuffix(plural, "ies") + "y"
+	case strings.HasSuffix(plural, "ss"):
+	case strings.HasSuffix(plural, "s"):
+		return strings.TrimSuffix(plural, "s")
+	}
+	return plural
+}
+
+// Object is the object a sheet makes anew.
+func (s *SheetPlan) NewObject() *model.Object {
+	o := &model.Object{Key: s.Object, Label: s.Label, Plural: s.Plural, LabelField: s.LabelField}
+	for _, c := range s.Columns {
+		if !c.Skip && c.New {
+			o.Fields = append(o.Fields, c.NewField())
+		}
+	}
+	return o
+}
+
+// NewField is the field a column makes anew.
+func (c *ColumnPlan) NewField() model.Field {
+	return model.Field{Key: c.Field, Label: c.Label, Type: c.Reading.Type, Unique: c.Unique, Required: c.Required, Choices: c.Choices, Object: c.Refers}
+}
+
+// Cell reads a cell as the value of a field. References stay the text that names a
+// record.
+func (c *ColumnPlan) Cell(f *model.Field, cell string, zone *time.Location) (value.Value, error) {
+	trimmed := strings.TrimSpace(cell)
+	if f.Target() != "" {
+		if trimmed == "" {
+			if f.Required {
+				return nil, fmt.Errorf("%s is needed", f.Label)
+			}
+			return nil, nil
+		}
+		return value.Text(trimmed), nil
+	}
+	var v value.Value
+	var err error
+	switch {
+	case trimmed == "":
+	case f.Type == model.Choice:
+		v, err = chosen(f, trimmed)
+	case c.Reading.Type.Kind() == f.Kind():
+		v, err = c.Reading.Value(cell, zone)
+	case f.Kind() == value.KindText:
+		v = value.Text(cell)
+	default:
+		v, err = Reading{f.Type, c.Reading.Form}.Value(cell, zone)
+	}
+	if err != nil {
+		return nil, err
+	}
+	return v, f.CheckValue(v)
+}
+
+func chosen(f *model.Field, cell string) (value.Value, error) {
+	for _, c := range f.Choices {
+		if strings.EqualFold(c.Label, cell) || c.Key == cell {
+			return value.Text(c.Key), nil
+		}
+	}
+	return nil, fmt.Errorf("%q is none of the values of %s", cell, f.Label)
+}

@@ -1,0 +1,179 @@
+package server
+
+import (
+	"bytes"
+	"strconv"
+
+	"github.com/gofiber/fiber/v3"
+
+	"plainpath/core/intake"
+	"plainpath/store"
+)
+
+type beginIntakeRequest struct {
+	Files []NewFile `json:"files"`
+}
+
+// NewFile is a file about to be sent.
+type NewFile struct {
+	Name string `json:"name"`
+	Size int64  `json:"size"`
+}
+
+// mostFile bounds a file that is brought in, in bytes.
+const mostFile = 2 << 30
+
+// placeIn is the person at work in the space of the request, trial when it names none.
+func (s *server) placeIn(c fiber.Ctx) store.Place {
+	space := c.Params("space")
+	if space == "" {
+		space = store.Trial
+	}
+	return store.Place{App: s.App, Space: space, Person: who(c).ID}
+}
+
+func number(c fiber.Ctx, name string) (int, error) {
+	n, err := strconv.Atoi(c.Params(name))
+	if err != nil || n < 0 {
+		return 0, store.ErrNotFound
+	}
+	return n, nil
+}
+
+func (s *server) intakeID(c fiber.Ctx) (int64, error) {
+	n, err := number(c, "id")
+	return int64(n), err
+}
+
+func (s *server) beginIntake(c fiber.Ctx) error {
+	var in beginIntakeRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	files := make([]store.UploadFile, len(in.Files))
+	for i, f := range in.Files {
+		if f.Size <= 0 {
+			return &store.RejectedError{Text: f.Name + " is empty."}
+		}
+		if f.Size > mostFile {
+			return &store.RejectedError{Text: f.Name + " is larger than 2 GB. Divide it and bring the pieces in one after another."}
+		}
+		files[i] = store.UploadFile{Name: f.Name, Size: f.Size}
+	}
+	out, err := s.intakes.Begin(c.Context(), s.placeIn(c), files)
+	if err != nil {
+		return err
+	}
+	return c.Status(fiber.StatusCreated).JSON(out)
+}
+
+func (s *server) listIntakes(c fiber.Ctx) error {
+	out, err := s.intakes.List(c.Context(), s.placeIn(c))
+	if err != nil {
+		return err
+	}
+	return c.JSON(out)
+}
+
+// intake answers with an intake after work on it.
+func (s *server) intake(c fiber.Ctx, work func(store.Place, int64) (store.Intake, error)) error {
+	id, err := s.intakeID(c)
+	if err != nil {
+		return err
+	}
+	out, err := work(s.placeIn(c), id)
+	if err != nil {
+		return err
+	}
+	return c.JSON(out)
+}
+
+func (s *server) showIntake(c fiber.Ctx) error {
+	return s.intake(c, func(p store.Place, id int64) (store.Intake, error) { return s.intakes.Show(c.Context(), p, id) })
+}
+
+func (s *server) intakePart(c fiber.Ctx) error {
+	file, err := number(c, "file")
+	if err != nil {
+		return err
+	}
+	part, err := number(c, "part")
+	if err != nil {
+		return err
+	}
+	return s.intake(c, func(p store.Place, id int64) (store.Intake, error) {
+		return s.intakes.Part(c.Context(), p, id, file, part, c.Body())
+	})
+}
+
+func (s *server) planIntake(c fiber.Ctx) error {
+	var plan intake.Plan
+	if err := read(c, &plan); err != nil {
+		return err
+	}
+	return s.intake(c, func(p store.Place, id int64) (store.Intake, error) {
+		return s.intakes.SetPlan(c.Context(), p, id, plan)
+	})
+}
+
+func (s *server) checkIntake(c fiber.Ctx) error {
+	return s.intake(c, func(p store.Place, id int64) (store.Intake, error) { return s.intakes.Try(c.Context(), p, id, true) })
+}
+
+func (s *server) importIntake(c fiber.Ctx) error {
+	return s.intake(c, func(p store.Place, id int64) (store.Intake, error) { return s.intakes.Try(c.Context(), p, id, false) })
+}
+
+func (s *server) stopIntake(c fiber.Ctx) error {
+	return s.intake(c, func(p store.Place, id int64) (store.Intake, error) {
+		if err := s.intakes.Stop(c.Context(), p, id); err != nil {
+			return store.Intake{}, err
+		}
+		return s.intakes.Show(c.Context(), p, id)
+	})
+}
+
+func (s *server) discardIntake(c fiber.Ctx) error {
+	id, err := s.intakeID(c)
+	if err != nil {
+		return err
+	}
+	if err := s.intakes.Discard(c.Context(), s.placeIn(c), id); err != nil {
+		return err
+	}
+	return c.SendStatus(fiber.StatusNoContent)
+}
+
+func (s *server) refusedRows(c fiber.Ctx) error {
+	id, err := s.intakeID(c)
+	if err != nil {
+		return err
+	}
+	sheet, err := number(c, "sheet")
+	if err != nil {
+		return err
+	}
+	out, err := s.intakes.Refused(c.Context(), s.placeIn(c), id, sheet)
+	if err != nil {
+		return err
+	}
+	return c.JSON(out)
+}
+
+func (s *server) refusedFile(c fiber.Ctx) error {
+	id, err := s.intakeID(c)
+	if err != nil {
+		return err
+	}
+	sheet, err := number(c, "sheet")
+	if err != nil {
+		return err
+	}
+	var out bytes.Buffer
+	name, err := s.intakes.RefusedFile(c.Context(), s.placeIn(c), id, sheet, &out)
+	if err != nil {
+		return err
+	}
+	c.Attachment(name)
+	return c.Send(out.Bytes())
+}

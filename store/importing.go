@@ -1,0 +1,276 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/jmoiron/sqlx"
+
+	"plainpath/core/checkup"
+	"plainpath/core/edit"
+	"plainpath/core/edition"
+	"plainpath/core/intake"
+	"plainpath/core/model"
+)
+
+// run carries out the plan of an intake in one transaction, which is taken back when it
+// was only to be tried. What was refused is kept either way.
+func (s *Intakes) run(ctx context.Context, r intakeRow, dry bool) error {
+	in, err := r.read()
+	if err != nil {
+		return err
+	}
+	if in.Plan == nil {
+		return &RejectedError{"There is no plan yet."}
+	}
+	order, err := in.Plan.Sequence()
+	if err != nil {
+		return &RejectedError{err.Error()}
+	}
+	began := time.Now()
+	m := &importing{intakes: s, row: r, in: in, result: IntakeResult{Dry: dry, Sheets: []SheetResult{}}}
+	conn, err := s.DB.Connx(ctx)
+	if err != nil {
+		return fmt.Errorf("beginning the import: %w", err)
+	}
+	defer func() { _ = conn.Close() }()
+	tx, err := conn.BeginTxx(ctx, nil)
+	if err != nil {
+		return fmt.Errorf("beginning the import: %w", err)
+	}
+	defer func() { _ = tx.Rollback() }() // does nothing after a commit
+	m.conn, m.tx = conn, tx
+	if err := m.prepare(ctx); err != nil {
+		return err
+	}
+	for _, i := range order {
+		if err := m.sheet(ctx, i); err != nil {
+			return err
+		}
+	}
+	if !dry {
+		if err := s.progress(ctx, r.ID, "Writing", 0, 0); err != nil { // the last moment to stop it
+			return err
+		}
+		if err := tx.Commit(); err != nil {
+			return fmt.Errorf("committing the import: %w", err)
+		}
+	} else if err := tx.Rollback(); err != nil {
+		return fmt.Errorf("taking the dry run back: %w", err)
+	}
+	m.result.Micros = time.Since(began).Microseconds()
+	return s.keepResult(ctx, r.ID, m)
+}
+
+// importing is one import under way.
+type importing struct {
+	intakes *Intakes
+	row     intakeRow
+	in      Intake
+	result  IntakeResult
+	conn    *sqlx.Conn
+	tx      *sqlx.Tx
+	desk    *desk
+	refused []refusedCell
+}
+
+type refusedCell struct {
+	sheet int
+	RefusedCell
+}
+
+// prepare makes the objects and fields the plan asks for, and a desk over the draft
+// with them.
+func (m *importing) prepare(ctx context.Context) error {
+	db := m.intakes.DB
+	docs, err := m.documents(ctx)
+	if err != nil {
+		return err
+	}
+	e, err := edition.Compile(docs)
+	if err != nil {
+		return err
+	}
+	if problems := checkPlan(e.Model, *m.in.Plan, m.row.Space == Trial); len(problems) > 0 {
+		return &RejectedError{problems[0].Text}
+	}
+	made := false
+	for i := range m.in.Plan.Sheets {
+		if p := &m.in.Plan.Sheets[i]; !p.Skip {
+			did, err := m.makeModel(ctx, e, p)
+			if err != nil {
+				return err
+			}
+			made = made || did
+		}
+	}
+	if made {
+		if err := db.follow(ctx, m.tx, m.row.App, edition.ObjectDocument); err != nil {
+			return err
+		}
+		if docs, err = documents(ctx, m.tx, m.row.App); err != nil {
+			return err
+		}
+		if e, err = edition.Compile(docs); err != nil {
+			return err
+		}
+	}
+	schema, err := db.Schema(ctx, m.row.App, m.row.Space)
+	if err != nil {
+		return err
+	}
+	who, err := db.Person(ctx, m.row.App, m.row.Space, m.row.Person, e)
+	if err != nil {
+		return err
+	}
+	m.desk = newDesk(m.tx, Where{Edition: e, Schema: schema, Person: who, Now: db.Now()})
+	m.desk.cause["intake"] = fmt.Sprint(m.row.ID)
+	return nil
+}
+
+func (m *importing) documents(ctx context.Context) ([]edition.Document, error) {
+	if m.row.Space == Trial {
+		return documents(ctx, m.tx, m.row.App)
+	}
+	number, err := m.intakes.DB.InForce(ctx, m.row.App)
+	if err != nil {
+		return nil, err
+	}
+	return released(ctx, m.tx, m.row.App, number)
+}
+
+// makeModel adds the new object of a sheet, or its new fields to the object there is. Who
+// brings an object in gets all rights on it by their roles.
+func (m *importing) makeModel(ctx context.Context, e *edition.Edition, p *intake.SheetPlan) (bool, error) {
+	if p.New {
+		body, err := json.Marshal(p.NewObject())
+		if err != nil {
+			return false, fmt.Errorf("making %s: %w", p.Label, err)
+		}
+		if err := addDocument(ctx, m.tx, m.row.App, edition.Document{Kind: edition.ObjectDocument, Key: p.Object, Body: body}); err != nil {
+			return false, err
+		}
+		return true, m.grantRoles(ctx, p.Object)
+	}
+	var patch edit.Patch
+	for _, c := range p.Columns {
+		if c.Skip || !c.New {
+			continue
+		}
+		raw, err := json.Marshal(c.NewField())
+		if err != nil {
+			return false, fmt.Errorf("making the field %s: %w", c.Label, err)
+		}
+		patch = append(patch, checkup.Op{Op: "add", Path: "/fields/-", Value: raw})
+	}
+	if len(patch) == 0 {
+		return false, nil
+	}
+	_, err := m.intakes.DB.change(ctx, m.tx, m.row.App, edition.ObjectDocument, p.Object, m.row.Person, patch)
+	return true, err
+}
+
+func (m *importing) grantRoles(ctx context.Context, object string) error {
+	return m.intakes.DB.grantOwnRoles(ctx, m.tx, m.row.App, m.row.Person, object)
+}
+
+// grantOwnRoles gives the roles that somebody has in trial every right on an object.
+func (db *DB) grantOwnRoles(ctx context.Context, tx *sqlx.Tx, app string, person int64, object string) error {
+	var roles string
+	err := tx.GetContext(ctx, &roles, `SELECT coalesce((SELECT array_to_string(roles, ',') FROM plainpath.member WHERE app = $1 AND space = $2 AND person = $3), '')`, app, Trial, person)
+	if err != nil {
+		return fmt.Errorf("reading roles: %w", err)
+	}
+	for _, role := range split(roles) {
+		patch := edit.Patch{{Op: "add", Path: "/objects/" + object, Value: json.RawMessage(`{"see":true,"add":true,"change":true,"remove":true}`)}}
+		if _, err := db.change(ctx, tx, app, edition.RoleDocument, role, person, patch); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// change edits the newest revision of a document within a transaction, without making
+// tables follow.
+func (db *DB) change(ctx context.Context, tx *sqlx.Tx, app string, kind edition.DocumentKind, key string, person int64, patch edit.Patch) (edition.Document, error) {
+	d, err := document(ctx, tx, app, kind, key, "FOR UPDATE")
+	if err != nil {
+		return d, err
+	}
+	return db.record(ctx, tx, Edit{App: app, Kind: kind, Key: key, Base: d.Revision, Person: person}, d, patch, origin{forward: true})
+}
+
+func (m *importing) refuse(sheet, line int, heading, value, reason string) {
+	if len(value) > 500 {
+		value = strings.ToValidUTF8(value[:500], "") + "…"
+	}
+	m.refused = append(m.refused, refusedCell{sheet, RefusedCell{line, heading, strings.ReplaceAll(value, "\x00", ""), reason}})
+}
+
+// keepResult stores what came of it.
+func (s *Intakes) keepResult(ctx context.Context, id int64, m *importing) error {
+	slices.SortStableFunc(m.refused, func(a, b refusedCell) int { return a.Line - b.Line })
+	for i := range m.result.Sheets {
+		r := &m.result.Sheets[i]
+		r.Examples = []RefusedCell{}
+		for _, c := range m.refused {
+			if c.sheet == r.Sheet && len(r.Examples) < 20 {
+				r.Examples = append(r.Examples, c.RefusedCell)
+			}
+		}
+	}
+	raw, err := json.Marshal(m.result)
+	if err != nil {
+		return fmt.Errorf("keeping the result: %w", err)
+	}
+	return s.DB.in(ctx, func(tx *sqlx.Tx) error {
+		if _, err := tx.ExecContext(ctx, `UPDATE plainpath.intake SET result = $2 WHERE id = $1`, id, raw); err != nil {
+			return fmt.Errorf("keeping the result: %w", err)
+		}
+		if _, err := tx.ExecContext(ctx, `DELETE FROM plainpath.intake_refused WHERE intake = $1`, id); err != nil {
+			return fmt.Errorf("keeping what was refused: %w", err)
+		}
+		for part := range slices.Chunk(m.refused, 10_000) {
+			var sheets, lines []int
+			var headings, values, reasons []string
+			for _, c := range part {
+				sheets, lines = append(sheets, c.sheet), append(lines, c.Line)
+				headings, values, reasons = append(headings, c.Heading), append(values, c.Value), append(reasons, c.Reason)
+			}
+			_, err := tx.ExecContext(ctx, `INSERT INTO plainpath.intake_refused (intake, sheet, line, heading, value, reason)
+				SELECT $1, * FROM unnest($2::int[], $3::int[], $4::text[], $5::text[], $6::text[])`, id, sheets, lines, headings, values, reasons)
+			if err != nil {
+				return fmt.Errorf("keeping what was refused: %w", err)
+			}
+		}
+		return nil
+	})
+}
+
+// reasonOf is an error in words for the person.
+func reasonOf(err error) string {
+	var refusal interface{ Refused() string }
+	if errors.As(err, &refusal) {
+		return refusal.Refused()
+	}
+	return err.Error()
+}
+
+// fieldsOf are the fields that the columns of a sheet go into.
+func fieldsOf(o *model.Object, p *intake.SheetPlan) ([]*model.Field, error) {
+	out := make([]*model.Field, len(p.Columns))
+	for i, c := range p.Columns {
+		if c.Skip {
+			continue
+		}
+		if out[i] = o.Field(c.Field); out[i] == nil {
+			return nil, fmt.Errorf("%s has no field %q", o.Label, c.Field)
+		}
+	}
+	return out, nil
+}

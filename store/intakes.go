@@ -1,0 +1,517 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"time"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/riverqueue/river"
+
+	"plainpath/core/edition"
+	"plainpath/core/intake"
+)
+
+// IntakeState is how far an intake has come.
+type IntakeState string
+
+// The states of an intake. Analysing, checking and importing are worked on in the
+// background.
+const (
+	Uploading IntakeState = "uploading"
+	Analysing IntakeState = "analysing"
+	Ready     IntakeState = "ready"
+	Checking  IntakeState = "checking"
+	Checked   IntakeState = "checked"
+	Importing IntakeState = "importing"
+	Imported  IntakeState = "imported"
+	Failed    IntakeState = "failed"
+)
+
+// Intake is a set of files being brought in.
+type Intake struct {
+	ID    int64         `json:"id"`
+	Space string        `json:"space"`
+	State IntakeState   `json:"state"`
+	Files []UploadFile  `json:"files"`
+	Found []FoundSheet  `json:"found"`
+	Plan  *intake.Plan  `json:"plan,omitempty"`
+	Wrong []PlanProblem `json:"wrong"`
+	// Result is that of the latest check or import.
+	Result *IntakeResult `json:"result,omitempty"`
+	// Failure says why the latest work did not come to its end.
+	Failure string `json:"failure,omitempty"`
+	// Doing, Done and Total are the progress of the work under way, in rows.
+	Doing     string    `json:"doing,omitempty"`
+	Done      int64     `json:"done"`
+	Total     int64     `json:"total"`
+	ChangedAt time.Time `json:"changed_at"`
+}
+
+// UploadFile is a file of an intake.
+type UploadFile struct {
+	Name string `json:"name"`
+	Size int64  `json:"size"`
+	// Parts is how many pieces of it have come.
+	Parts int `json:"parts"`
+	// Recognised is set when it was looked at.
+	Recognised *intake.File `json:"recognised,omitempty"`
+	Problem    string       `json:"problem,omitempty"`
+}
+
+// FoundSheet is a sheet with what was found in it.
+type FoundSheet struct {
+	File     int                  `json:"file"`
+	Sheet    int                  `json:"sheet"`
+	Name     string               `json:"name"`
+	Hidden   bool                 `json:"hidden,omitempty"`
+	Analysis *intake.Analysis     `json:"analysis,omitempty"`
+	Problem  string               `json:"problem,omitempty"`
+	Matches  map[int]intake.Match `json:"matches,omitempty"`
+}
+
+// IntakeResult is what an import did, or would do.
+type IntakeResult struct {
+	// Dry says that it was only tried.
+	Dry    bool          `json:"dry"`
+	Sheets []SheetResult `json:"sheets"`
+	Micros int64         `json:"micros"`
+}
+
+// SheetResult counts the rows of one sheet.
+type SheetResult struct {
+	Sheet     int           `json:"sheet"`
+	Object    string        `json:"object"`
+	Rows      int64         `json:"rows"`
+	Added     int64         `json:"added"`
+	Changed   int64         `json:"changed"`
+	Unchanged int64         `json:"unchanged"`
+	Refused   int64         `json:"refused"`
+	Examples  []RefusedCell `json:"examples"`
+}
+
+// RefusedCell is a cell, or a row as a whole, that could not be brought in.
+type RefusedCell struct {
+	Line    int    `db:"line" json:"line"`
+	Heading string `db:"heading" json:"heading"`
+	Value   string `db:"value" json:"value"`
+	Reason  string `db:"reason" json:"reason"`
+}
+
+// PartSize is how large the pieces are that files come in, in bytes.
+const PartSize = 1 << 20
+
+// Intakes brings files in.
+type Intakes struct {
+	DB       *DB
+	Editions *Editions
+	Jobs     *Jobs
+}
+
+type intakeRow struct {
+	ID        int64       `db:"id"`
+	App       string      `db:"app"`
+	Space     string      `db:"space"`
+	Person    int64       `db:"person"`
+	State     IntakeState `db:"state"`
+	Files     []byte      `db:"files"`
+	Found     []byte      `db:"found"`
+	Plan      []byte      `db:"plan"`
+	Result    []byte      `db:"result"`
+	Failure   string      `db:"failure"`
+	Doing     string      `db:"doing"`
+	Done      int64       `db:"done"`
+	Total     int64       `db:"total"`
+	Stop      bool        `db:"stop"`
+	CreatedAt time.Time   `db:"created_at"`
+	ChangedAt time.Time   `db:"changed_at"`
+}
+
+func (r intakeRow) place() Place { return Place{App: r.App, Space: r.Space, Person: r.Person} }
+
+func (r intakeRow) read() (Intake, error) {
+	out := Intake{ID: r.ID, Space: r.Space, State: r.State, Failure: r.Failure, Doing: r.Doing, Done: r.Done, Total: r.Total,
+		ChangedAt: r.ChangedAt, Files: []UploadFile{}, Found: []FoundSheet{}, Wrong: []PlanProblem{}}
+	for _, x := range []struct {
+		raw  []byte
+		into any
+	}{{r.Files, &out.Files}, {r.Found, &out.Found}, {r.Plan, &out.Plan}, {r.Result, &out.Result}} {
+		if len(x.raw) == 0 {
+			continue
+		}
+		if err := json.Unmarshal(x.raw, x.into); err != nil {
+			return out, fmt.Errorf("reading intake %d: %w", r.ID, err)
+		}
+	}
+	return out, nil
+}
+
+func (s *Intakes) row(ctx context.Context, q sqlx.QueryerContext, id int64, lock string) (intakeRow, error) {
+	var r intakeRow
+	err := sqlx.GetContext(ctx, q, &r, `SELECT id, app, space, person, state, files, found, plan, result, failure, doing, done, total, stop, created_at, changed_at
+		FROM plainpath.intake WHERE id = $1 `+lock, id)
+	if errors.Is(err, sql.ErrNoRows) {
+		return r, fmt.Errorf("intake %d: %w", id, ErrNotFound)
+	}
+	if err != nil {
+		return r, fmt.Errorf("reading intake %d: %w", id, err)
+	}
+	return r, nil
+}
+
+// own is an intake of the person's own.
+func (s *Intakes) own(ctx context.Context, q sqlx.QueryerContext, p Place, id int64, lock string) (intakeRow, error) {
+	r, err := s.row(ctx, q, id, lock)
+	if err == nil && (r.App != p.App || r.Person != p.Person) {
+		return r, fmt.Errorf("intake %d: %w", id, ErrNotFound)
+	}
+	return r, err
+}
+
+// Begin begins an intake of files by name and size.
+func (s *Intakes) Begin(ctx context.Context, p Place, files []UploadFile) (Intake, error) {
+	if len(files) == 0 {
+		return Intake{}, &RejectedError{"Choose a file to bring in."}
+	}
+	for i := range files {
+		files[i].Parts, files[i].Recognised, files[i].Problem = 0, nil, ""
+	}
+	raw, err := json.Marshal(files)
+	if err != nil {
+		return Intake{}, fmt.Errorf("beginning an intake: %w", err)
+	}
+	var id int64
+	err = s.DB.GetContext(ctx, &id, `INSERT INTO plainpath.intake (app, space, person, files) VALUES ($1, $2, $3, $4) RETURNING id`, p.App, p.Space, p.Person, raw)
+	if err != nil {
+		return Intake{}, fmt.Errorf("beginning an intake: %w", err)
+	}
+	return s.Show(ctx, p, id)
+}
+
+// Show gives an intake as it stands.
+func (s *Intakes) Show(ctx context.Context, p Place, id int64) (Intake, error) {
+	r, err := s.own(ctx, s.DB.DB, p, id, "")
+	if err != nil {
+		return Intake{}, err
+	}
+	out, err := r.read()
+	if err != nil || out.Plan == nil {
+		return out, err
+	}
+	e, err := s.edition(ctx, r)
+	if err != nil {
+		return out, err
+	}
+	out.Wrong = checkPlan(e.Model, *out.Plan, r.Space == Trial)
+	return out, nil
+}
+
+// List gives a person's intakes that are not done with, the latest first.
+func (s *Intakes) List(ctx context.Context, p Place) ([]Intake, error) {
+	rows := []intakeRow{}
+	err := s.DB.SelectContext(ctx, &rows, `SELECT id, app, space, person, state, files, '[]'::jsonb AS found, NULL::jsonb AS plan, result, failure, doing, done, total, stop, created_at, changed_at
+		FROM plainpath.intake WHERE app = $1 AND person = $2 ORDER BY id DESC LIMIT 20`, p.App, p.Person)
+	if err != nil {
+		return nil, fmt.Errorf("listing intakes: %w", err)
+	}
+	out := make([]Intake, len(rows))
+	for i, r := range rows {
+		if out[i], err = r.read(); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// Part takes a piece of a file. The same piece sent again counts once. With the last
+// piece of the last file the analysis begins.
+func (s *Intakes) Part(ctx context.Context, p Place, id int64, file, part int, data []byte) (Intake, error) {
+	complete := false
+	err := s.DB.in(ctx, func(tx *sqlx.Tx) error {
+		r, err := s.own(ctx, tx, p, id, "FOR UPDATE")
+		if err != nil {
+			return err
+		}
+		in, err := r.read()
+		if err != nil {
+			return err
+		}
+		if in.State != Uploading {
+			return nil // a piece that came twice, after everything had come
+		}
+		if file < 0 || file >= len(in.Files) || part < 0 || int64(part)*PartSize > in.Files[file].Size {
+			return &RejectedError{"There is no such piece of a file in this intake. Begin again."}
+		}
+		if want := min(PartSize, in.Files[file].Size-int64(part)*PartSize); int64(len(data)) != want {
+			return &RejectedError{fmt.Sprintf("This piece of %s has %d bytes, but %d were announced. Was the file changed meanwhile? Begin again.", in.Files[file].Name, len(data), want)}
+		}
+		if _, err := tx.ExecContext(ctx, `INSERT INTO plainpath.intake_part (intake, file, part, data) VALUES ($1, $2, $3, $4) ON CONFLICT (intake, file, part) DO UPDATE SET data = excluded.data`, id, file, part, data); err != nil {
+			return fmt.Errorf("keeping a piece of %s: %w", in.Files[file].Name, err)
+		}
+		complete = true
+		for i := range in.Files {
+			if err := tx.GetContext(ctx, &in.Files[i].Parts, `SELECT count(*) FROM plainpath.intake_part WHERE intake = $1 AND file = $2`, id, i); err != nil {
+				return fmt.Errorf("counting pieces: %w", err)
+			}
+			complete = complete && int64(in.Files[i].Parts)*PartSize >= in.Files[i].Size && in.Files[i].Parts > 0
+		}
+		raw, err := json.Marshal(in.Files)
+		if err != nil {
+			return fmt.Errorf("keeping a piece: %w", err)
+		}
+		state := Uploading
+		if complete {
+			state = Analysing
+		}
+		_, err = tx.ExecContext(ctx, `UPDATE plainpath.intake SET files = $2, state = $3, changed_at = now() WHERE id = $1`, id, raw, state)
+		if err != nil {
+			return fmt.Errorf("keeping a piece: %w", err)
+		}
+		return nil
+	})
+	if err == nil && complete {
+		err = s.Jobs.add(ctx, intakeArgs{id})
+	}
+	if err != nil {
+		return Intake{}, err
+	}
+	return s.Show(ctx, p, id)
+}
+
+// SetPlan changes what is to become of the sheets.
+func (s *Intakes) SetPlan(ctx context.Context, p Place, id int64, plan intake.Plan) (Intake, error) {
+	raw, err := json.Marshal(plan)
+	if err != nil {
+		return Intake{}, fmt.Errorf("keeping the plan: %w", err)
+	}
+	err = s.step(ctx, p, id, []IntakeState{Ready, Checked, Failed}, Ready, func(tx *sqlx.Tx) error {
+		_, err := tx.ExecContext(ctx, `UPDATE plainpath.intake SET plan = $2, result = NULL WHERE id = $1`, id, raw)
+		return err
+	})
+	if err != nil {
+		return Intake{}, err
+	}
+	return s.Show(ctx, p, id)
+}
+
+// Try begins a dry run, or the import itself.
+func (s *Intakes) Try(ctx context.Context, p Place, id int64, dry bool) (Intake, error) {
+	in, err := s.Show(ctx, p, id)
+	if err != nil {
+		return in, err
+	}
+	if len(in.Wrong) > 0 {
+		return in, &RejectedError{in.Wrong[0].Text}
+	}
+	from, to := []IntakeState{Ready, Checked, Failed}, Checking
+	if !dry {
+		from, to = []IntakeState{Checked}, Importing
+	}
+	if err := s.step(ctx, p, id, from, to, nil); err != nil {
+		return in, err
+	}
+	if err := s.Jobs.add(ctx, intakeArgs{id}); err != nil {
+		return in, err
+	}
+	return s.Show(ctx, p, id)
+}
+
+// step moves an intake from one state to another.
+func (s *Intakes) step(ctx context.Context, p Place, id int64, from []IntakeState, to IntakeState, work func(tx *sqlx.Tx) error) error {
+	return s.DB.in(ctx, func(tx *sqlx.Tx) error {
+		r, err := s.own(ctx, tx, p, id, "FOR UPDATE")
+		if err != nil {
+			return err
+		}
+		ok := false
+		for _, f := range from {
+			ok = ok || r.State == f
+		}
+		if !ok {
+			return &RejectedError{fmt.Sprintf("This intake is %s; that cannot be done now.", r.State)}
+		}
+		if _, err := tx.ExecContext(ctx, `UPDATE plainpath.intake SET state = $2, failure = '', doing = '', done = 0, total = 0, stop = false, changed_at = now() WHERE id = $1`, id, to); err != nil {
+			return fmt.Errorf("moving an intake on: %w", err)
+		}
+		if work == nil {
+			return nil
+		}
+		return work(tx)
+	})
+}
+
+// Stop asks the work under way to stop. Nothing of it is kept.
+func (s *Intakes) Stop(ctx context.Context, p Place, id int64) error {
+	if _, err := s.own(ctx, s.DB.DB, p, id, ""); err != nil {
+		return err
+	}
+	if _, err := s.DB.ExecContext(ctx, `UPDATE plainpath.intake SET stop = true WHERE id = $1`, id); err != nil {
+		return fmt.Errorf("stopping an intake: %w", err)
+	}
+	return nil
+}
+
+// Discard throws an intake and its files away. What it imported stays.
+func (s *Intakes) Discard(ctx context.Context, p Place, id int64) error {
+	r, err := s.own(ctx, s.DB.DB, p, id, "")
+	if err != nil {
+		return err
+	}
+	if r.State == Importing {
+		return &RejectedError{"The import is under way. Stop it first."}
+	}
+	if _, err := s.DB.ExecContext(ctx, `DELETE FROM plainpath.intake WHERE id = $1`, id); err != nil {
+		return fmt.Errorf("throwing an intake away: %w", err)
+	}
+	return nil
+}
+
+// Refused lists cells that were refused, a page at a time.
+func (s *Intakes) Refused(ctx context.Context, p Place, id int64, sheet int) ([]RefusedCell, error) {
+	if _, err := s.own(ctx, s.DB.DB, p, id, ""); err != nil {
+		return nil, err
+	}
+	out := []RefusedCell{}
+	err := s.DB.SelectContext(ctx, &out, `SELECT line, heading, value, reason FROM plainpath.intake_refused WHERE intake = $1 AND sheet = $2 ORDER BY line LIMIT 500`, id, sheet)
+	if err != nil {
+		return nil, fmt.Errorf("listing refused rows: %w", err)
+	}
+	return out, nil
+}
+
+// parts reads a file of an intake from its pieces.
+type parts struct {
+	ctx    context.Context
+	db     *DB
+	intake int64
+	file   int
+	size   int64
+}
+
+func (p parts) Size() int64 { return p.size }
+
+func (p parts) Reader() (io.ReadCloser, error) { return &partReader{parts: p}, nil }
+
+type partReader struct {
+	parts
+	next int
+	left []byte
+}
+
+func (r *partReader) Read(into []byte) (int, error) {
+	for len(r.left) == 0 {
+		if int64(r.next)*PartSize >= r.size {
+			return 0, io.EOF
+		}
+		err := r.db.GetContext(r.ctx, &r.left, `SELECT data FROM plainpath.intake_part WHERE intake = $1 AND file = $2 AND part = $3`, r.intake, r.file, r.next)
+		if err != nil {
+			return 0, fmt.Errorf("reading a piece of the file: %w", err)
+		}
+		r.next++
+	}
+	n := copy(into, r.left)
+	r.left = r.left[n:]
+	return n, nil
+}
+
+func (r *partReader) Close() error { return nil }
+
+func (s *Intakes) source(ctx context.Context, id int64, file int, size int64) intake.Source {
+	return parts{ctx, s.DB, id, file, size}
+}
+
+// open opens a file of an intake as it was recognised.
+func (s *Intakes) open(ctx context.Context, id int64, n int, f UploadFile) (*intake.File, error) {
+	if f.Recognised == nil {
+		return nil, fmt.Errorf("%s was not recognised", f.Name)
+	}
+	return intake.Reopen(*f.Recognised, s.source(ctx, id, n, f.Size))
+}
+
+type intakeArgs struct {
+	ID int64 `json:"id"`
+}
+
+func (intakeArgs) Kind() string { return "intake" }
+
+// intakeWorker does what an intake waits for.
+type intakeWorker struct {
+	river.WorkerDefaults[intakeArgs]
+	intakes *Intakes
+}
+
+func (w *intakeWorker) Work(ctx context.Context, job *river.Job[intakeArgs]) error {
+	return w.intakes.work(ctx, job.Args.ID)
+}
+
+// errStopped says that somebody stopped the work.
+var errStopped = errors.New("stopped")
+
+// work does what an intake waits for, once at a time.
+func (s *Intakes) work(ctx context.Context, id int64) error {
+	conn, err := s.DB.Connx(ctx)
+	if err != nil {
+		return fmt.Errorf("taking up intake %d: %w", id, err)
+	}
+	defer func() { _ = conn.Close() }()
+	var mine bool
+	if err := conn.GetContext(ctx, &mine, `SELECT pg_try_advisory_lock(7101, $1::integer)`, id); err != nil || !mine {
+		return err // another server is at it
+	}
+	defer func() {
+		_, _ = conn.ExecContext(context.WithoutCancel(ctx), `SELECT pg_advisory_unlock(7101, $1::integer)`, id)
+	}()
+	r, err := s.row(ctx, s.DB.DB, id, "")
+	if err != nil {
+		return err
+	}
+	next, after := Ready, r.State
+	switch r.State {
+	case Analysing:
+		err = s.analyse(ctx, r)
+	case Checking:
+		next, err = Checked, s.run(ctx, r, true)
+	case Importing:
+		next, err = Imported, s.run(ctx, r, false)
+	default:
+		return nil
+	}
+	if ctx.Err() != nil {
+		return ctx.Err() // this server stops; the work is taken up again
+	}
+	failure := ""
+	switch {
+	case errors.Is(err, errStopped):
+		next, failure = Ready, "It was stopped. Nothing of it was kept."
+	case err != nil:
+		next, failure = Failed, err.Error()
+		if after != Analysing {
+			next = Ready
+		}
+	}
+	if _, err := s.DB.ExecContext(ctx, `UPDATE plainpath.intake SET state = $2, failure = $3, doing = '', changed_at = now() WHERE id = $1`, id, next, failure); err != nil {
+		return fmt.Errorf("closing the work on intake %d: %w", id, err)
+	}
+	return nil
+}
+
+// progress tells how far the work is, and says when somebody stopped it.
+func (s *Intakes) progress(ctx context.Context, id int64, doing string, done, total int64) error {
+	var stop bool
+	err := s.DB.GetContext(ctx, &stop, `UPDATE plainpath.intake SET doing = $2, done = $3, total = $4, changed_at = now() WHERE id = $1 RETURNING stop`, id, doing, done, total)
+	if err != nil {
+		return fmt.Errorf("telling the progress: %w", err)
+	}
+	if stop {
+		return errStopped
+	}
+	return nil
+}
+
+func (s *Intakes) edition(ctx context.Context, r intakeRow) (*edition.Edition, error) {
+	return (&Desks{s.DB, s.Editions}).edition(ctx, r.place())
+}

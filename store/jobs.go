@@ -1,0 +1,129 @@
+package store
+
+import (
+	"context"
+	"fmt"
+	"log/slog"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgxpool"
+	"github.com/riverqueue/river"
+	"github.com/riverqueue/river/riverdriver/riverpgxv5"
+	"github.com/riverqueue/river/rivermigrate"
+)
+
+// jobSchema is where the queue of work in the background is kept.
+const jobSchema = "plainpath"
+
+// jobWorkers is how many jobs one server works on at a time.
+const jobWorkers = 2
+
+// Jobs is the work in the background of one server. Any server takes up what any other
+// has put into the queue.
+type Jobs struct {
+	client *river.Client[pgx.Tx]
+	pool   *pgxpool.Pool
+}
+
+func (db *DB) jobPool(ctx context.Context) (*pgxpool.Pool, error) {
+	config, err := pgxpool.ParseConfig(db.address)
+	if err != nil {
+		return nil, fmt.Errorf("preparing the queue: %w", err)
+	}
+	config.MaxConns = 4
+	pool, err := pgxpool.NewWithConfig(ctx, config)
+	if err != nil {
+		return nil, fmt.Errorf("preparing the queue: %w", err)
+	}
+	return pool, nil
+}
+
+func (db *DB) migrateJobs(ctx context.Context) error {
+	pool, err := db.jobPool(ctx)
+	if err != nil {
+		return err
+	}
+	defer pool.Close()
+	m, err := rivermigrate.New(riverpgxv5.New(pool), &rivermigrate.Config{Schema: jobSchema, Logger: slog.New(slog.DiscardHandler)})
+	if err != nil {
+		return fmt.Errorf("migrating the queue: %w", err)
+	}
+	if _, err := m.Migrate(ctx, rivermigrate.DirectionUp, nil); err != nil {
+		return fmt.Errorf("migrating the queue: %w", err)
+	}
+	return nil
+}
+
+// Work begins to carry out jobs. Stop it when done.
+func (db *DB) Work(ctx context.Context, log *slog.Logger) (*Jobs, error) {
+	pool, err := db.jobPool(ctx)
+	if err != nil {
+		return nil, err
+	}
+	workers := river.NewWorkers()
+	river.AddWorker(workers, &intakeWorker{intakes: &Intakes{DB: db, Editions: NewEditions(db)}})
+	client, err := river.NewClient(riverpgxv5.New(pool), &river.Config{Schema: jobSchema, Workers: workers, Logger: log,
+		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: jobWorkers}}, JobTimeout: -1,
+		RescueStuckJobsAfter: 24 * time.Hour, // what a killed server left behind is found by its silence instead
+		PeriodicJobs:         []*river.PeriodicJob{river.NewPeriodicJob(river.PeriodicInterval(abandonedAfter), func() (river.JobArgs, *river.InsertOpts) { return abandonedArgs{}, nil }, &river.PeriodicJobOpts{RunOnStart: true})},
+	})
+	if err == nil {
+		river.AddWorker(workers, &abandonedWorker{db: db, client: client})
+		err = client.Start(ctx)
+	}
+	if err != nil {
+		pool.Close()
+		return nil, fmt.Errorf("beginning to work on the queue: %w", err)
+	}
+	return &Jobs{client, pool}, nil
+}
+
+// Stop lets jobs under way come to a point where they can be taken up again.
+func (j *Jobs) Stop(ctx context.Context) error {
+	err := j.client.StopAndCancel(ctx)
+	j.pool.Close()
+	if err != nil {
+		return fmt.Errorf("stopping the work on the queue: %w", err)
+	}
+	return nil
+}
+
+func (j *Jobs) add(ctx context.Context, args river.JobArgs) error {
+	if _, err := j.client.Insert(ctx, args, nil); err != nil {
+		return fmt.Errorf("adding to the queue: %w", err)
+	}
+	return nil
+}
+
+// abandonedAfter is how long a job may be silent before another server takes it up.
+const abandonedAfter = time.Minute
+
+type abandonedArgs struct{}
+
+func (abandonedArgs) Kind() string { return "abandoned" }
+
+// abandonedWorker queues again what a server that was killed had begun.
+type abandonedWorker struct {
+	river.WorkerDefaults[abandonedArgs]
+	db     *DB
+	client *river.Client[pgx.Tx]
+}
+
+func (w *abandonedWorker) Work(ctx context.Context, _ *river.Job[abandonedArgs]) error {
+	var silent []struct {
+		ID    int64  `db:"id"`
+		State string `db:"state"`
+	}
+	err := w.db.SelectContext(ctx, &silent, `UPDATE plainpath.intake SET changed_at = now() WHERE state IN ('analysing', 'checking', 'importing')
+		AND changed_at < now() - $1::interval RETURNING id, state`, fmt.Sprintf("%d seconds", int(abandonedAfter.Seconds())))
+	if err != nil {
+		return fmt.Errorf("looking for abandoned work: %w", err)
+	}
+	for _, s := range silent {
+		if _, err := w.client.Insert(ctx, intakeArgs{s.ID}, nil); err != nil {
+			return fmt.Errorf("taking up abandoned work: %w", err)
+		}
+	}
+	return nil
+}
