@@ -47,7 +47,8 @@ func measure(ctx context.Context, db *store.DB, address string) ([]result, error
 	b := &bench{ctx, db, owner, owner.Space().Model}
 	d := &bench{ctx, db, dispatcher, owner.Space().Model}
 	for _, one := range []func() ([]result, error){b.firstRows, d.farPages, d.contains, d.related, expression,
-		func() ([]result, error) { return answer(ctx, address, dana) }} {
+		func() ([]result, error) { return answer(ctx, address, dana) },
+		func() ([]result, error) { return csvIn(ctx, db) }} {
 		r, err := one()
 		if err != nil {
 			return nil, err

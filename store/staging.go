@@ -460,9 +460,6 @@ func (s *staging) writeKept(ctx context.Context) error {
 }
 
 func (s *staging) write(ctx context.Context) error {
-	if err := s.intakes.progress(ctx, s.row.ID, "Writing "+s.object.Plural, 0, s.result.Added+s.result.Changed); err != nil {
-		return err
-	}
 	if err := s.desk.sign(ctx, ""); err != nil {
 		return err
 	}
@@ -489,12 +486,26 @@ func (s *staging) write(ctx context.Context) error {
 	if err := s.fillIn(&columns, &values); err != nil {
 		return err
 	}
-	_, err := s.tx.ExecContext(ctx, "INSERT INTO "+s.table()+" ("+strings.Join(columns, ", ")+") SELECT "+strings.Join(values, ", ")+" FROM "+s.name+" s"+joins+" WHERE s.old IS NULL ORDER BY s.line")
-	if err != nil {
-		return refused(s.object, "adding", err)
+	// Piece by piece, so that progress can be told and the import stopped.
+	sql := "INSERT INTO " + s.table() + " (" + strings.Join(columns, ", ") + ") SELECT " + strings.Join(values, ", ") + " FROM " + s.name + " s" + joins +
+		" WHERE s.old IS NULL AND s.line >= $1 AND s.line < $2 ORDER BY s.line"
+	var last int
+	if err := s.tx.GetContext(ctx, &last, "SELECT coalesce(max(line), 0) FROM "+s.name); err != nil {
+		return fmt.Errorf("counting the rows: %w", err)
+	}
+	for from := 0; from <= last; from += writtenAtOnce {
+		if err := s.intakes.progress(ctx, s.row.ID, "Writing "+s.object.Plural, int64(from), int64(last)); err != nil {
+			return err
+		}
+		if _, err := s.tx.ExecContext(ctx, sql, from, from+writtenAtOnce); err != nil {
+			return refused(s.object, "adding", err)
+		}
 	}
 	return nil
 }
+
+// writtenAtOnce is how many lines one statement writes.
+const writtenAtOnce = 50_000
 
 // fillIn gives new records the defaults of fields that no column brings.
 func (s *staging) fillIn(columns, values *[]string) error {

@@ -12,6 +12,15 @@ export interface components {
       key: string
       kind: string
     }
+    Analysis: {
+      columns: components['schemas']['IntakeColumn'][]
+      line: number
+      notes: string[]
+      /** Format: int64 */
+      ragged?: number
+      /** Format: int64 */
+      rows: number
+    }
     AnswerRequest: {
       answers: {
         [key: string]: unknown
@@ -41,6 +50,9 @@ export interface components {
     BandView: {
       columns: components['schemas']['ColumnView'][]
       title?: string
+    }
+    BeginIntakeRequest: {
+      files: components['schemas']['NewFile'][]
     }
     Branch: {
       otherwise: components['schemas']['Step'][]
@@ -73,6 +85,18 @@ export interface components {
       pointer: string
       theirs?: unknown
     }
+    ColumnPlan: {
+      choices?: components['schemas']['ChoiceValue'][]
+      field: string
+      label?: string
+      match?: string
+      new?: boolean
+      reading: components['schemas']['Reading']
+      refers?: string
+      required?: boolean
+      skip?: boolean
+      unique?: boolean
+    }
     ColumnView: {
       parts: components['schemas']['PartView'][]
     }
@@ -104,6 +128,11 @@ export interface components {
       }
       people: components['schemas']['Member'][]
       releases: components['schemas']['StoreRelease'][]
+    }
+    Counted: {
+      /** Format: int64 */
+      count: number
+      value: string
     }
     DetailView: {
       heading: components['schemas']['HeadingView']
@@ -150,6 +179,18 @@ export interface components {
       /** Format: int64 */
       written: number
     }
+    Evidence: {
+      examples?: components['schemas']['Example'][]
+      /** Format: int64 */
+      fits: number
+      /** Format: int64 */
+      misfits: number
+      reading: components['schemas']['Reading']
+    }
+    Example: {
+      line: number
+      value: string
+    }
     ExprName: {
       key: string
       label: string
@@ -185,6 +226,13 @@ export interface components {
       fixed?: boolean
       hidden?: boolean
     }
+    File: {
+      delimiter?: string
+      encoding?: string
+      kind: string
+      name: string
+      sheets: components['schemas']['Sheet'][]
+    }
     Finding: {
       consequence: string
       document: string
@@ -211,6 +259,17 @@ export interface components {
         [key: string]: unknown
       }
     }
+    FoundSheet: {
+      analysis?: components['schemas']['Analysis']
+      file: number
+      hidden?: boolean
+      matches?: {
+        [key: string]: components['schemas']['Match']
+      }
+      name: string
+      problem?: string
+      sheet: number
+    }
     HeadingView: {
       choices?: components['schemas']['ChoiceValue'][]
       label: string
@@ -231,6 +290,46 @@ export interface components {
       open: components['schemas']['OpenRun'][]
       walkthroughs: components['schemas']['WalkthroughItem'][]
     }
+    Intake: {
+      /** Format: date-time */
+      changed_at: string
+      doing?: string
+      /** Format: int64 */
+      done: number
+      failure?: string
+      files: components['schemas']['UploadFile'][]
+      found: components['schemas']['FoundSheet'][]
+      /** Format: int64 */
+      id: number
+      plan?: components['schemas']['Plan']
+      result?: components['schemas']['IntakeResult']
+      space: string
+      state: string
+      /** Format: int64 */
+      total: number
+      wrong: components['schemas']['PlanProblem'][]
+    }
+    IntakeColumn: {
+      choices?: components['schemas']['Counted'][]
+      distinct?: number
+      /** Format: int64 */
+      empty: number
+      evidence: components['schemas']['Evidence'][]
+      /** Format: int64 */
+      filled: number
+      guess: components['schemas']['Reading']
+      heading: string
+      samples: string[]
+      undecided?: boolean
+      unique?: boolean
+      why: string
+    }
+    IntakeResult: {
+      dry: boolean
+      /** Format: int64 */
+      micros: number
+      sheets: components['schemas']['SheetResult'][]
+    }
     Look: {
       after?: string
       order?: components['schemas']['LookOrder'][]
@@ -239,6 +338,14 @@ export interface components {
     LookOrder: {
       desc?: boolean
       path: string
+    }
+    Match: {
+      examples?: string[]
+      /** Format: int64 */
+      matches: number
+      /** Format: int64 */
+      misses: number
+      target: components['schemas']['Target']
     }
     Member: {
       email?: string
@@ -261,6 +368,11 @@ export interface components {
     NamedValue: {
       name: string
       value: string
+    }
+    NewFile: {
+      name: string
+      /** Format: int64 */
+      size: number
     }
     Object: {
       fields: components['schemas']['Field'][]
@@ -334,12 +446,24 @@ export interface components {
       offset: number
       source: string
     }
+    Plan: {
+      sheets: components['schemas']['SheetPlan'][]
+    }
+    PlanProblem: {
+      column: number
+      sheet: number
+      text: string
+    }
     Preview: {
       changes: components['schemas']['ReleaseChange'][]
       findings: components['schemas']['Finding'][]
       number: number
       obstacles: components['schemas']['Obstacle'][]
       version: string
+    }
+    Reading: {
+      form?: string
+      type: string
     }
     ReasonView: {
       condition: components['schemas']['Condition']
@@ -366,6 +490,12 @@ export interface components {
       columns: components['schemas']['HeadingView'][]
       may_add: boolean
       rows: components['schemas']['RowsView']
+    }
+    RefusedCell: {
+      heading: string
+      line: number
+      reason: string
+      value: string
     }
     RehearseRequest: {
       /** Format: int64 */
@@ -484,6 +614,38 @@ export interface components {
       sign_ins: components['schemas']['SignIn'][]
       signed_in: boolean
     }
+    Sheet: {
+      hidden?: boolean
+      name: string
+    }
+    SheetPlan: {
+      columns: components['schemas']['ColumnPlan'][]
+      file: number
+      key?: string
+      label?: string
+      label_field?: string
+      mode: string
+      new?: boolean
+      object: string
+      plural?: string
+      sheet: number
+      skip?: boolean
+    }
+    SheetResult: {
+      /** Format: int64 */
+      added: number
+      /** Format: int64 */
+      changed: number
+      examples: components['schemas']['RefusedCell'][]
+      object: string
+      /** Format: int64 */
+      refused: number
+      /** Format: int64 */
+      rows: number
+      sheet: number
+      /** Format: int64 */
+      unchanged: number
+    }
     SignIn: {
       email: string
       name: string
@@ -560,6 +722,21 @@ export interface components {
       object: string
       rows: components['schemas']['RowsView']
       select: string
+    }
+    Target: {
+      column: number
+      field?: string
+      label: string
+      object?: string
+      sheet: number
+    }
+    UploadFile: {
+      name: string
+      parts: number
+      problem?: string
+      recognised?: components['schemas']['File']
+      /** Format: int64 */
+      size: number
     }
     ValueRef: {
       /** Format: int64 */
