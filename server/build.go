@@ -163,7 +163,7 @@ func (s *server) addDocument(c fiber.Ctx) error {
 	if problem := model.KeyProblem(in.Key); problem != "" {
 		return &store.RejectedError{Text: problem}
 	}
-	if err := s.DB.AddDocument(c.Context(), s.App, edition.Document{Kind: in.Kind, Key: in.Key, Body: in.Body}); err != nil {
+	if err := s.DB.AddDocument(c.Context(), s.App, who(c).ID, edition.Document{Kind: in.Kind, Key: in.Key, Body: in.Body}); err != nil {
 		return err
 	}
 	d, err := s.DB.Document(c.Context(), s.App, in.Kind, in.Key)

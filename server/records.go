@@ -133,3 +133,25 @@ func (s *server) tryCandidates(c fiber.Ctx) error {
 	}
 	return c.JSON(view)
 }
+
+func (s *server) profile(c fiber.Ctx) error {
+	place, object := s.at(c)
+	view, err := s.desks.Profile(c.Context(), s.Jobs, place, object, c.Query("fresh") != "")
+	if err != nil {
+		return err
+	}
+	return c.JSON(view)
+}
+
+func (s *server) evaluate(c fiber.Ctx) error {
+	var in store.EvaluateQuestion
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	place, object := s.at(c)
+	view, err := s.desks.Evaluate(c.Context(), place, object, in)
+	if err != nil {
+		return err
+	}
+	return c.JSON(view)
+}

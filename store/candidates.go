@@ -124,8 +124,10 @@ type CandidatesView struct {
 	All     int64         `json:"all"`
 	Related []RelatedView `json:"related"`
 	Options []value.Ref   `json:"options"`
-	// Why is for the record asked about: each condition with its answer.
-	Why []ReasonView `json:"why"`
+	// Offered says whether the record asked about can be chosen, Why what each condition
+	// says of it.
+	Offered bool         `json:"offered"`
+	Why     []ReasonView `json:"why"`
 	// Findings say why the rule cannot be used; then the earlier one stays in force.
 	Findings []checkup.Finding `json:"findings"`
 }
@@ -182,6 +184,15 @@ func (s *Desks) Candidates(ctx context.Context, p Place, object string, ask Cand
 	}
 	if out.Options, err = surface.OptionsAmong(ctx, d, q, ask.Text); err != nil || ask.Rule == nil {
 		return out, err
+	}
+	if ask.Record != 0 {
+		of := q
+		of.Filter = predicate.Keys{ask.Record}
+		n, err := surface.CountOf(ctx, d, of)
+		if err != nil {
+			return out, err
+		}
+		out.Offered = n > 0
 	}
 	t := trial{d, o, f.Target(), q.Edited}
 	for _, leaf := range ask.Rule.Leaves() {

@@ -12,8 +12,9 @@ import (
 
 // Place is a space of an app, and who is at work in it.
 type Place struct {
-	App, Space string
-	Person     int64
+	App    string `json:"app"`
+	Space  string `json:"space"`
+	Person int64  `json:"person"`
 }
 
 // Desks gives people their desks in the spaces of an app. Trial follows the draft,

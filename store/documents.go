@@ -84,11 +84,17 @@ func document(ctx context.Context, q sqlx.QueryerContext, app string, kind editi
 }
 
 // AddDocument adds a document to the draft. It is a *RejectedError when the key is
-// taken or the document cannot be read.
-func (db *DB) AddDocument(ctx context.Context, app string, d edition.Document) error {
+// taken or the document cannot be read. Who adds an object has all rights on it by their
+// roles.
+func (db *DB) AddDocument(ctx context.Context, app string, person int64, d edition.Document) error {
 	return db.in(ctx, func(tx *sqlx.Tx) error {
 		if err := addDocument(ctx, tx, app, d); err != nil {
 			return err
+		}
+		if d.Kind == edition.ObjectDocument {
+			if err := db.grantOwnRoles(ctx, tx, app, person, d.Key); err != nil {
+				return err
+			}
 		}
 		return db.follow(ctx, tx, app, d.Kind)
 	})

@@ -133,6 +133,10 @@ func (d *desk) record(ctx context.Context, o *model.Object, id int64) (*value.Re
 	if err != nil {
 		return nil, err
 	}
+	return d.recordWith(ctx, o, id, paths)
+}
+
+func (d *desk) recordWith(ctx context.Context, o *model.Object, id int64, paths []model.Path) (*value.Record, error) {
 	found, err := surface.ByKey(ctx, d, o.Key, []int64{id}, paths)
 	var denied *access.DeniedError
 	if errors.As(err, &denied) || err == nil && len(found) == 0 {

@@ -62,7 +62,9 @@ func (db *DB) Work(ctx context.Context, log *slog.Logger) (*Jobs, error) {
 		return nil, err
 	}
 	workers := river.NewWorkers()
-	river.AddWorker(workers, &intakeWorker{intakes: &Intakes{DB: db, Editions: NewEditions(db)}})
+	editions := NewEditions(db)
+	river.AddWorker(workers, &intakeWorker{intakes: &Intakes{DB: db, Editions: editions}})
+	river.AddWorker(workers, &profileWorker{desks: &Desks{db, editions}})
 	client, err := river.NewClient(riverpgxv5.New(pool), &river.Config{Schema: jobSchema, Workers: workers, Logger: log,
 		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: jobWorkers}}, JobTimeout: -1,
 		RescueStuckJobsAfter: 24 * time.Hour, // what a killed server left behind is found by its silence instead

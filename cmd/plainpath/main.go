@@ -73,7 +73,7 @@ func withDB(ctx context.Context, s settings, work func(*store.DB) error) error {
 func serve(ctx context.Context, s settings, signIns []server.SignIn) error {
 	return withDB(ctx, s, func(db *store.DB) error {
 		log := slog.New(slog.NewJSONHandler(os.Stderr, nil))
-		jobs, err := db.Work(ctx, log)
+		jobs, err := db.Work(ctx, slog.New(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelWarn})))
 		if err != nil {
 			return err
 		}

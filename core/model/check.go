@@ -96,6 +96,10 @@ func (m *Model) checkType(f *Field, at string, bad func(string, string, ...any))
 		bad(at+"/choices", "%s offers nothing to choose", f.Label)
 	case f.Type == WorkedOut && f.Expression == "":
 		bad(at+"/expression", "%s is worked out but does not say how", f.Label)
+	case len(f.Default) > 0 && f.DefaultExpression != "":
+		bad(at+"/default_expression", "%s has two defaults; keep one", f.Label)
+	case f.Least != nil && f.Most != nil && *f.Least > *f.Most:
+		bad(at+"/least", "%s would have to be at least %d and at most %d", f.Label, *f.Least, *f.Most)
 	case f.Type == WorkedOut && (f.Result == "" || f.Result == WorkedOut || f.Result.Kind() == "record"):
 		bad(at+"/result", "%s does not say what type its value has", f.Label)
 	}
@@ -103,6 +107,9 @@ func (m *Model) checkType(f *Field, at string, bad func(string, string, ...any))
 	for j, c := range f.Choices {
 		if c.Key == "" || seen[c.Key] {
 			bad(fmt.Sprintf("%s/choices/%d/key", at, j), "%s has the value %q twice or empty", f.Label, c.Key)
+		}
+		if c.Colour != "" && !slices.Contains(ChoiceColours, c.Colour) {
+			bad(fmt.Sprintf("%s/choices/%d/colour", at, j), "there is no colour %q for choices", c.Colour)
 		}
 		seen[c.Key] = true
 	}

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"regexp"
+	"slices"
 	"strings"
 	"time"
 
@@ -34,6 +35,10 @@ func (c Conversion) Value(v value.Value) (value.Value, error) {
 	}
 	free := *c.To
 	free.Required = false
+	free.Choices = slices.Clone(free.Choices)
+	for i := range free.Choices { // what is stored may stay
+		free.Choices[i].Retired = false
+	}
 	return out, free.CheckValue(out)
 }
 

@@ -94,7 +94,14 @@ type Field struct {
 type ChoiceValue struct {
 	Key   string `json:"key"`
 	Label string `json:"label"`
+	// Colour is one of ChoiceColours, none when empty.
+	Colour string `json:"colour,omitempty"`
+	// Retired values stay with the records that hold them but can be given to no other.
+	Retired bool `json:"retired,omitempty"`
 }
+
+// ChoiceColours are the colours a choice's values can have.
+var ChoiceColours = []string{"plum", "pine", "ochre", "brick", "slate", "teal"}
 
 // Kind is the kind of value the field holds.
 func (f *Field) Kind() value.Kind {

@@ -27,6 +27,9 @@ func (f *Field) CheckValue(v value.Value) error {
 	case Choice:
 		for _, c := range f.Choices {
 			if value.Text(c.Key) == v {
+				if c.Retired {
+					return fmt.Errorf("%s of %s is retired; choose another value", c.Label, f.Label)
+				}
 				return nil
 			}
 		}

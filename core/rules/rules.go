@@ -161,6 +161,11 @@ func CheckCandidates(m *model.Model, organisation string, o *model.Object, f *mo
 	return k.out.Candidate(f.Key), k.problems
 }
 
+// RecordScope is what a record rule may know.
+func RecordScope(m *model.Model, organisation string, o *model.Object) expr.Scope {
+	return (&compiler{model: m, object: o, person: access.PersonScope(m, organisation)}).recordScope()
+}
+
 // EditedScope is what a candidate rule of an object's reference may know.
 func EditedScope(m *model.Model, organisation string, o *model.Object) expr.Scope {
 	return (&compiler{model: m, object: o, person: access.PersonScope(m, organisation)}).editedScope()

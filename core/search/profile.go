@@ -52,7 +52,7 @@ func CompileProfile(space Space, o *model.Object, f *model.Field) (string, []any
 	filled := where + " AND " + c.SQL + " IS NOT NULL"
 	return "SELECT count(" + c.SQL + ") AS filled, count(DISTINCT " + c.SQL + ") AS distinct, " + least + " AS least, " + greatest + " AS greatest, " +
 		"(SELECT coalesce(jsonb_agg(v ORDER BY n DESC, v), '[]') FROM (SELECT v, count(*) AS n FROM (SELECT " + shown + " AS v FROM " + s.from() + " WHERE " + filled +
-		" LIMIT 2000) some WHERE v IS NOT NULL GROUP BY v ORDER BY 2 DESC, 1 LIMIT 3) best) AS samples FROM " + s.from() + " WHERE " + where, w.args, nil
+		" LIMIT 2000) taken WHERE v IS NOT NULL GROUP BY v ORDER BY 2 DESC, 1 LIMIT 3) best) AS samples FROM " + s.from() + " WHERE " + where, w.args, nil
 }
 
 // CompileNames writes SQL that gives what a field calls records, as the person may see

@@ -15,7 +15,15 @@ export const router = createRouter({
       children: [
         { path: '', component: () => import('./build/BuildStart.vue') },
         { path: 'walkthrough/:name', component: () => import('./build/WalkPage.vue'), props: true },
-        { path: 'object/:name', component: () => import('./build/ObjectPage.vue'), props: true },
+        { path: 'object/:name', component: () => import('./build/object/ObjectPage.vue'), props: true },
+        {
+          path: 'object/:name/records',
+          component: () => import('./build/object/RecordsPage.vue'),
+          props: true,
+        },
+        { path: 'intake', component: () => import('./build/intake/IntakeStart.vue') },
+        { path: 'intake/:id', component: () => import('./build/intake/IntakePage.vue'), props: true },
+        { path: 'people', component: () => import('./build/people/PeoplePage.vue') },
         { path: 'role/:name', component: () => import('./build/RolePage.vue'), props: true },
       ],
     },

@@ -22,14 +22,15 @@ const lost: Problem = {
 
 async function send<T>(method: string, path: string, body?: unknown, key?: string): Promise<T> {
   const headers: Record<string, string> = { 'X-CSRF-Token': csrf }
-  if (body !== undefined) headers['Content-Type'] = 'application/json'
+  const bytes = body instanceof Blob
+  if (body !== undefined) headers['Content-Type'] = bytes ? 'application/octet-stream' : 'application/json'
   if (key) headers['Idempotency-Key'] = key
   let response: Response
   try {
     response = await fetch('/api' + path, {
       method,
       headers,
-      body: body === undefined ? undefined : JSON.stringify(body),
+      body: body === undefined || bytes ? body : JSON.stringify(body),
     })
   } catch {
     throw new ProblemError(lost)
@@ -48,9 +49,13 @@ async function send<T>(method: string, path: string, body?: unknown, key?: strin
 export const api = {
   get: <T>(path: string) => send<T>('GET', path),
   post: <T>(path: string, body: unknown, key?: string) => send<T>('POST', path, body, key),
+  put: <T>(path: string, body: unknown) => send<T>('PUT', path, body),
   patch: <T>(path: string, body: unknown, key?: string) => send<T>('PATCH', path, body, key),
   remove: (path: string) => send<undefined>('DELETE', path),
 }
+
+/** Sends a piece of a file as it is. */
+export const sendBytes = <T>(path: string, piece: Blob) => send<T>('PUT', path, piece)
 
 /** A key that makes a request count once, however often it is sent. */
 export function requestKey(): string {

@@ -72,13 +72,16 @@ export interface components {
       /** Format: int64 */
       chosen: number
       findings: components['schemas']['Finding'][]
+      offered: boolean
       options: components['schemas']['ValueRef'][]
       related: components['schemas']['RelatedView'][]
       why: components['schemas']['ReasonView'][]
     }
     ChoiceValue: {
+      colour?: string
       key: string
       label: string
+      retired?: boolean
     }
     Clash: {
       ours?: unknown
@@ -179,6 +182,16 @@ export interface components {
       /** Format: int64 */
       written: number
     }
+    EvaluateQuestion: {
+      expression: string
+      /** Format: int64 */
+      record: number
+    }
+    EvaluatedView: {
+      kind?: string
+      problem?: components['schemas']['ModelProblem']
+      shown: string
+    }
     Evidence: {
       examples?: components['schemas']['Example'][]
       /** Format: int64 */
@@ -221,6 +234,16 @@ export interface components {
       result?: string
       type: string
       unique?: boolean
+    }
+    FieldProfile: {
+      /** Format: int64 */
+      distinct: number
+      field: string
+      /** Format: int64 */
+      filled: number
+      greatest?: string
+      least?: string
+      samples: string[]
     }
     FieldRight: {
       fixed?: boolean
@@ -460,6 +483,16 @@ export interface components {
       number: number
       obstacles: components['schemas']['Obstacle'][]
       version: string
+    }
+    ProfileView: {
+      /** Format: date-time */
+      at?: string | null
+      done: number
+      fields: components['schemas']['FieldProfile'][]
+      of: number
+      /** Format: int64 */
+      records: number
+      working?: boolean
     }
     Reading: {
       form?: string

@@ -1,10 +1,12 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { useBuild } from './build'
+import NewObject from './NewObject.vue'
 import NewWalkthrough from './NewWalkthrough.vue'
 
 const build = useBuild()
 const adding = ref(false)
+const addingObject = ref(false)
 const chapters = computed(() => {
   const docs = build.contents?.documents ?? []
   const of = (kind: string) =>
@@ -25,6 +27,11 @@ const chapters = computed(() => {
         <button v-if="c.kind === 'walkthrough'" type="button" class="plain link" @click="adding = true">
           New…
         </button>
+        <span v-if="c.kind === 'object'" class="tools">
+          <RouterLink to="/build/intake">Bring in…</RouterLink>
+          <button type="button" class="plain link" @click="addingObject = true">New…</button>
+        </span>
+        <RouterLink v-if="c.kind === 'role'" to="/build/people">Rights</RouterLink>
       </h2>
       <ul>
         <li v-for="d in c.items" :key="d.key">
@@ -36,6 +43,7 @@ const chapters = computed(() => {
       </ul>
     </section>
     <NewWalkthrough v-model:open="adding" />
+    <NewObject v-model:open="addingObject" />
   </nav>
 </template>
 
@@ -53,15 +61,20 @@ h2 {
   justify-content: space-between;
   padding-right: 0.6rem;
 }
-h2 button {
+h2 button,
+h2 a {
   font-weight: 400;
+}
+.tools {
+  display: flex;
+  gap: 0.5rem;
 }
 ul {
   list-style: none;
   margin: 0.2rem 0 1.2rem;
   padding: 0;
 }
-a {
+li a {
   display: flex;
   justify-content: space-between;
   gap: 0.4rem;
@@ -70,7 +83,7 @@ a {
   text-decoration: none;
   border-left: 2px solid transparent;
 }
-a:hover {
+li a:hover {
   text-decoration: underline;
 }
 .here {

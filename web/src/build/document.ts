@@ -1,7 +1,7 @@
 import { useToast } from 'primevue/usetoast'
 import { computed, ref, shallowRef } from 'vue'
 import { api, ProblemError, requestKey, titleOf } from '@/api/client'
-import type { DocumentView, Op } from '@/api/types'
+import type { DocumentView, Obstacle, Op } from '@/api/types'
 import { useBuild } from './build'
 
 /** One operation of a JSON Patch. "add" on a member of an object also replaces it. */
@@ -17,6 +17,19 @@ export function drop(path: string): Op {
   return { op: 'remove', path }
 }
 
+/** The patch that turns the members of one object into those of another. */
+export function changes(pointer: string, before: object, after: object): Op[] {
+  const was = before as Record<string, unknown>
+  const is = after as Record<string, unknown>
+  const ops: Op[] = []
+  for (const key of new Set([...Object.keys(was), ...Object.keys(is)])) {
+    if (JSON.stringify(was[key]) === JSON.stringify(is[key])) continue
+    if (is[key] === undefined) ops.push(drop(`${pointer}/${key}`))
+    else ops.push(put(`${pointer}/${key}`, is[key]))
+  }
+  return ops
+}
+
 /**
  * A document of the draft. Edits are sent one after another as patches against the
  * revision they were made on; there is nothing to save.
@@ -28,6 +41,8 @@ export function useDocument<T>(kind: string, key: () => string) {
   const body = computed(() => view.value?.body as T | undefined)
   const saving = ref(0)
   const failed = ref('')
+  // Stored records that stood in the way of the latest change.
+  const obstacles = shallowRef<Obstacle[]>([])
   const address = (tail = '') => `/build/documents/${kind}/${encodeURIComponent(key())}${tail}`
   let queue: Promise<unknown> = Promise.resolve()
 
@@ -46,6 +61,7 @@ export function useDocument<T>(kind: string, key: () => string) {
     const done = queue.then(async () => {
       try {
         view.value = await work()
+        obstacles.value = []
         void build.load()
         return true
       } catch (error) {
@@ -72,6 +88,10 @@ export function useDocument<T>(kind: string, key: () => string) {
       await load()
       return
     }
+    if (problem?.obstacles) {
+      obstacles.value = problem.obstacles
+      return
+    }
     toast.add({ severity: 'error', summary: 'Not changed', detail: titleOf(error), life: 8000 })
   }
 
@@ -86,7 +106,7 @@ export function useDocument<T>(kind: string, key: () => string) {
   const undo = () => change(() => api.post<DocumentView>(address('/undo'), {}, requestKey()))
   const redo = () => change(() => api.post<DocumentView>(address('/redo'), {}, requestKey()))
 
-  return { view, body, saving, failed, load, edit, undo, redo }
+  return { view, body, saving, failed, obstacles, load, edit, undo, redo }
 }
 
 export type Edit = (...patch: Op[]) => Promise<boolean>

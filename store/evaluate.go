@@ -1,0 +1,74 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"strings"
+
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/rules"
+	"plainpath/core/value"
+)
+
+// EvaluateQuestion asks what an expression over a record comes to.
+type EvaluateQuestion struct {
+	Expression string `json:"expression"`
+	// Record is the record it is computed for.
+	Record int64 `json:"record"`
+}
+
+// EvaluatedView is what an expression comes to.
+type EvaluatedView struct {
+	// Kind is the kind of value it gives, empty when it cannot be read.
+	Kind  value.Kind `json:"kind,omitempty"`
+	Shown string     `json:"shown"`
+	// Problem says what is wrong with the expression, or why it cannot be computed here.
+	Problem *model.Problem `json:"problem,omitempty"`
+}
+
+// Evaluate computes an expression over the fields of a record.
+func (s *Desks) Evaluate(ctx context.Context, p Place, object string, ask EvaluateQuestion) (EvaluatedView, error) {
+	var out EvaluatedView
+	d, o, err := s.desk(ctx, p, object)
+	if err != nil {
+		return out, err
+	}
+	scope := rules.RecordScope(d.Edition.Model, d.Edition.App.Organisation, o)
+	program, err := expr.Compile(scope, ask.Expression)
+	if err != nil {
+		problem := expr.Problem(err, "", ask.Expression)
+		out.Problem = &problem
+		return out, nil
+	}
+	out.Kind = program.Type.Kind
+	if ask.Record == 0 {
+		return out, nil
+	}
+	var paths []model.Path
+	for _, u := range program.Uses {
+		path, err := d.Edition.Model.Path(object, strings.Join(u, "."))
+		if err != nil {
+			continue // it is no field: today, for example
+		}
+		paths = append(paths, path)
+	}
+	record, err := d.recordWith(ctx, o, ask.Record, paths)
+	if errors.Is(err, ErrNotFound) {
+		return out, nil
+	}
+	if err != nil {
+		return out, err
+	}
+	values := d.base()
+	for k, v := range record.Fields {
+		values[k] = v
+	}
+	v, err := program.Eval(values)
+	if err != nil {
+		out.Problem = &model.Problem{Text: err.Error()}
+		return out, nil
+	}
+	out.Shown = value.Display(v)
+	return out, nil
+}

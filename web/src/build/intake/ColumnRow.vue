@@ -1,0 +1,279 @@
+<script setup lang="ts">
+import Checkbox from 'primevue/checkbox'
+import Select from 'primevue/select'
+import { computed } from 'vue'
+import type {
+  ColumnPlan,
+  FieldDef,
+  FoundSheet,
+  Intake,
+  IntakeColumn,
+  IntakePlan,
+  SheetPlan,
+} from '@/api/types'
+import { keyFrom, useBuild } from '../build'
+import TextSlot from '../sheet/TextSlot.vue'
+import { typeWords } from '../words'
+import { readingKey, readingOptions, readingWords } from './readings'
+
+/** One column: the field it goes into, how its cells are read, and what speaks for that. */
+const props = defineProps<{
+  column: ColumnPlan
+  found: IntakeColumn
+  match?: NonNullable<FoundSheet['matches']>[string]
+  sheet: SheetPlan
+  plan: IntakePlan
+  wrong: Intake['wrong']
+}>()
+const emit = defineEmits<{ change: [column: ColumnPlan] }>()
+const build = useBuild()
+const object = computed(() => (props.sheet.new ? undefined : build.object(props.sheet.object)))
+const field = computed(() => object.value?.fields.find((f) => f.key === props.column.field))
+const fresh = '(a new field)'
+const fields = computed(() => [
+  { key: fresh, label: 'a new field' },
+  ...(object.value?.fields ?? [])
+    .filter((f) => !['worked_out', 'running_number'].includes(f.type))
+    .map((f) => ({ key: f.key, label: f.label })),
+])
+
+/** What a reference can point at: objects there are, and those this plan makes. */
+const targets = computed(() => {
+  const made = props.plan.sheets
+    .filter((s) => s.new && !s.skip && s.object !== props.sheet.object)
+    .map((s) => ({ key: s.object, label: s.label ?? s.object }))
+  const there = (build.contents?.objects ?? []).map((o) => ({ key: o.key, label: o.label }))
+  return [...made, ...there]
+})
+const target = computed(() =>
+  field.value ? (field.value.type === 'person' ? 'person' : field.value.object) : props.column.refers,
+)
+const names = computed(() => {
+  const made = props.plan.sheets.find((s) => s.new && s.object === target.value)
+  if (made)
+    return made.columns
+      .filter((c) => !c.skip && !c.refers)
+      .map((c) => ({ key: c.field, label: c.label ?? c.field }))
+  return (build.object(target.value)?.fields ?? [])
+    .filter((f: FieldDef) =>
+      ['text', 'email', 'whole_number', 'worked_out', 'running_number'].includes(f.type),
+    )
+    .map((f) => ({ key: f.key, label: f.label }))
+})
+
+const reference = { key: 'reference/', reading: { type: 'reference' }, label: 'reference to a record' }
+const options = computed(() => {
+  const all = readingOptions(props.found)
+  if (!field.value) return [...all, reference]
+  const type = field.value.type === 'long_text' ? 'text' : field.value.type
+  const fitting = all.filter((o) => o.reading.type === type)
+  return fitting.length
+    ? fitting
+    : [{ key: type + '/', reading: { type }, label: typeWords[type] + ' — no cell fits' }]
+})
+const evidence = computed(() =>
+  props.found.evidence.find((e) => readingKey(e.reading) === readingKey(props.column.reading)),
+)
+
+function change(some: Partial<ColumnPlan>): void {
+  emit('change', { ...props.column, ...some })
+}
+
+function setField(key: string): void {
+  if (key === fresh) {
+    change({
+      skip: undefined,
+      new: true,
+      field: keyFrom(
+        props.found.heading,
+        (object.value?.fields ?? []).map((f) => f.key),
+      ),
+      label: props.found.heading,
+      reading: props.found.guess,
+      refers: undefined,
+      match: undefined,
+    })
+    return
+  }
+  const f = object.value?.fields.find((x) => x.key === key)
+  const type = f?.type === 'long_text' ? 'text' : f?.type
+  const reading = props.found.evidence.find((e) => e.reading.type === type)?.reading
+  change({
+    skip: undefined,
+    new: undefined,
+    field: key,
+    label: f?.label,
+    reading: reading ?? { type: type ?? 'text' },
+    refers: f?.object,
+    match: undefined,
+  })
+}
+
+function setReading(key: string): void {
+  const reading = options.value.find((o) => o.key === key)!.reading
+  const some: Partial<ColumnPlan> = { reading, choices: undefined, refers: undefined, match: undefined }
+  if (reading.type === 'choice') {
+    const taken: string[] = []
+    some.choices = (props.found.choices ?? []).map((c) => {
+      const k = keyFrom(c.value, taken)
+      taken.push(k)
+      return { key: k, label: c.value }
+    })
+  }
+  if (reading.type === 'reference') some.refers = targets.value[0]?.key
+  change(some)
+}
+</script>
+
+<template>
+  <tr :class="{ skipped: column.skip }">
+    <td>
+      <Checkbox
+        :model-value="!column.skip"
+        binary
+        :aria-label="'Bring in ' + found.heading"
+        @update:model-value="
+          $event && !column.field ? setField(fresh) : change({ skip: !$event || undefined })
+        "
+      />
+    </td>
+    <td>
+      <strong>{{ found.heading }}</strong>
+      <div class="muted small">
+        {{ found.filled }} filled, {{ found.empty }} empty<template v-if="found.unique"
+          >, all different</template
+        >
+      </div>
+    </td>
+    <td>
+      <template v-if="!column.skip">
+        <Select
+          v-if="object"
+          :model-value="column.new ? fresh : column.field"
+          :options="fields"
+          option-label="label"
+          option-value="key"
+          size="small"
+          filter
+          :aria-label="'Field for ' + found.heading"
+          @update:model-value="setField"
+        />
+        <TextSlot
+          v-if="column.new"
+          :model-value="column.label ?? ''"
+          :label="'Name of the field for ' + found.heading"
+          @update:model-value="change({ label: $event })"
+        />
+        <div v-if="column.new" class="row small">
+          <label class="row"
+            ><Checkbox
+              :model-value="!!column.required"
+              binary
+              @update:model-value="change({ required: $event || undefined })"
+            />needed</label
+          >
+          <label v-if="!column.refers" class="row"
+            ><Checkbox
+              :model-value="!!column.unique"
+              binary
+              @update:model-value="change({ unique: $event || undefined })"
+            />unique</label
+          >
+        </div>
+      </template>
+      <span v-else class="muted">nowhere</span>
+    </td>
+    <td>
+      <template v-if="!column.skip">
+        <Select
+          v-if="!field || !target"
+          :model-value="readingKey(column.reading)"
+          :options="options"
+          option-label="label"
+          option-value="key"
+          size="small"
+          :aria-label="'How ' + found.heading + ' is read'"
+          @update:model-value="setReading"
+        >
+          <template #value>{{ readingWords(column.reading) }}</template>
+        </Select>
+        <div v-if="column.refers || target" class="row small">
+          <Select
+            v-if="column.new"
+            :model-value="column.refers"
+            :options="targets"
+            option-label="label"
+            option-value="key"
+            size="small"
+            :aria-label="'Object that ' + found.heading + ' refers to'"
+            @update:model-value="change({ refers: $event, match: undefined })"
+          />
+          <span v-else>a {{ build.object(target)?.label.toLowerCase() }}</span>
+          by
+          <Select
+            :model-value="column.match"
+            :options="names"
+            option-label="label"
+            option-value="key"
+            size="small"
+            placeholder="choose"
+            :aria-label="'Field by which ' + found.heading + ' names a record'"
+            @update:model-value="change({ match: $event })"
+          />
+        </div>
+      </template>
+    </td>
+    <td class="small">
+      <template v-if="!column.skip">
+        <p v-if="column.refers && match">
+          <span class="good">{{ match.matches }} match</span> {{ match.target.label
+          }}<template v-if="match.misses"
+            >, <span class="bad">{{ match.misses }} {{ match.misses === 1 ? 'does' : 'do' }} not</span>:
+            {{ (match.examples ?? []).join(', ') }}</template
+          >
+        </p>
+        <template v-else>
+          <p v-if="evidence">
+            <span class="good">{{ evidence.fits }} fit</span
+            ><template v-if="evidence.misfits"
+              >, <span class="bad">{{ evidence.misfits }} {{ evidence.misfits === 1 ? 'does' : 'do' }} not</span>:
+              <template v-for="(x, n) in evidence.examples ?? []" :key="n"
+                >{{ n ? ', ' : '' }}“{{ x.value }}” in line {{ x.line }}</template
+              ></template
+            >
+          </p>
+          <p
+            v-if="found.why && readingKey(found.guess) === readingKey(column.reading)"
+            :class="found.undecided ? 'care' : 'muted'"
+          >
+            <strong v-if="found.undecided">Undecided: </strong>{{ found.why }}
+          </p>
+        </template>
+      </template>
+      <p v-for="w in wrong" :key="w.text" class="bad" role="alert">{{ w.text }}</p>
+    </td>
+    <td class="small muted samples">{{ (found.samples ?? []).join(' · ') }}</td>
+  </tr>
+</template>
+
+<style scoped>
+td {
+  border-bottom: 1px solid var(--line);
+  padding: 0.4rem 0.7rem 0.4rem 0;
+  vertical-align: top;
+}
+p {
+  margin: 0;
+}
+.small {
+  font-size: 0.9rem;
+}
+.skipped strong {
+  color: var(--muted);
+  font-weight: 400;
+}
+.samples {
+  max-width: 12rem;
+  overflow-wrap: anywhere;
+}
+</style>

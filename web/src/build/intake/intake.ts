@@ -1,0 +1,84 @@
+import { onUnmounted, ref, shallowRef } from 'vue'
+import { api, requestKey, sendBytes, titleOf } from '@/api/client'
+import type { Intake, IntakePlan } from '@/api/types'
+
+const partSize = 1 << 20
+
+/** Sends files piece by piece; a piece that was lost on the way is sent again. */
+export async function upload(files: File[], told: (sent: number, all: number) => void): Promise<Intake> {
+  const all = files.reduce((sum, f) => sum + f.size, 0)
+  let intake = await api.post<Intake>(
+    '/build/spaces/trial/intakes',
+    { files: files.map((f) => ({ name: f.name, size: f.size })) },
+    requestKey(),
+  )
+  let sent = 0
+  for (const [i, file] of files.entries()) {
+    for (let part = 0; part * partSize < file.size; part++) {
+      const piece = file.slice(part * partSize, (part + 1) * partSize)
+      intake = await again(() =>
+        sendBytes<Intake>(`/build/intakes/${intake.id}/files/${i}/parts/${part}`, piece),
+      )
+      sent += piece.size
+      told(sent, all)
+    }
+  }
+  return intake
+}
+
+async function again<T>(work: () => Promise<T>): Promise<T> {
+  for (let left = 4; ; left--) {
+    try {
+      return await work()
+    } catch (error) {
+      if (!left) throw error
+      await new Promise((done) => setTimeout(done, 1000 * (5 - left)))
+    }
+  }
+}
+
+/** One intake as it goes on. Work in the background is followed until it is done. */
+export function useIntake(id: () => string) {
+  const intake = shallowRef<Intake | null>(null)
+  const failed = ref('')
+  const saving = ref(false)
+  let timer: ReturnType<typeof setTimeout> | undefined
+  const address = (tail = '') => `/build/intakes/${id()}${tail}`
+  const working = (i: Intake) => ['uploading', 'analysing', 'checking', 'importing'].includes(i.state)
+
+  function take(next: Intake): void {
+    intake.value = next
+    clearTimeout(timer)
+    if (working(next)) timer = setTimeout(load, 400)
+  }
+
+  async function load(): Promise<void> {
+    await attempt(() => api.get<Intake>(address()))
+    if (failed.value && intake.value && working(intake.value)) timer = setTimeout(load, 3000)
+  }
+
+  async function attempt(work: () => Promise<Intake>): Promise<void> {
+    failed.value = ''
+    try {
+      take(await work())
+    } catch (error) {
+      failed.value = titleOf(error)
+    }
+  }
+
+  /** The plan as it is to be; what is wrong with it comes back at once. */
+  async function setPlan(plan: IntakePlan): Promise<void> {
+    if (intake.value) intake.value = { ...intake.value, plan }
+    saving.value = true
+    await attempt(() => api.put<Intake>(address('/plan'), plan))
+    saving.value = false
+  }
+
+  const check = () => attempt(() => api.post<Intake>(address('/check'), {}))
+  const bringIn = () => attempt(() => api.post<Intake>(address('/import'), {}))
+  const stop = () => attempt(() => api.post<Intake>(address('/stop'), {}))
+  const discard = () => api.remove(address())
+  onUnmounted(() => clearTimeout(timer))
+
+  return { intake, failed, saving, load, setPlan, check, bringIn, stop, discard }
+}

@@ -1,0 +1,37 @@
+import type { IntakeColumn, Reading } from '@/api/types'
+import { typeWords } from '../words'
+
+const forms: Record<string, string> = {
+  point: 'decimal point',
+  comma: 'decimal comma',
+  dmy: 'day first',
+  mdy: 'month first',
+  ymd: 'year first',
+}
+
+/** A way to read cells, in words. */
+export function readingWords(r: Reading): string {
+  return (typeWords[r.type] ?? r.type) + (r.form ? ', ' + forms[r.form] : '')
+}
+
+export const readingKey = (r: Reading): string => r.type + '/' + (r.form ?? '')
+
+/** Every reading a column can be given, with how many cells fit. */
+export function readingOptions(c: IntakeColumn): { key: string; reading: Reading; label: string }[] {
+  const options = c.evidence.map((e) => ({
+    key: readingKey(e.reading),
+    reading: e.reading,
+    label: `${readingWords(e.reading)} — ${e.misfits ? `${e.fits} fit, ${e.misfits} ${e.misfits === 1 ? 'does' : 'do'} not` : 'all fit'}`,
+  }))
+  const text = c.evidence.find((e) => e.reading.type === 'text' || e.reading.type === 'long_text')
+  for (const type of ['text', 'long_text'])
+    if (text && text.reading.type !== type)
+      options.push({ key: type + '/', reading: { type }, label: `${typeWords[type]} — all fit` })
+  if (c.choices?.length)
+    options.push({
+      key: 'choice/',
+      reading: { type: 'choice' },
+      label: `choice — of ${c.choices.length} values`,
+    })
+  return options
+}

@@ -1,0 +1,127 @@
+<script setup lang="ts">
+import { IconArrowDown, IconArrowUp } from '@tabler/icons-vue'
+import Button from 'primevue/button'
+import Select from 'primevue/select'
+import Textarea from 'primevue/textarea'
+import { ref } from 'vue'
+import type { ChoiceValue } from '@/api/types'
+import RemoveButton from '@/frame/RemoveButton.vue'
+import { keyFrom } from '../build'
+import TextSlot from '../sheet/TextSlot.vue'
+
+/** The values of a choice: pasted by lines, put in order, coloured, retired. */
+const values = defineModel<ChoiceValue[]>({ required: true })
+const pasted = ref('')
+const colours = ['plum', 'pine', 'ochre', 'brick', 'slate', 'teal']
+const options = [{ key: '', label: 'no colour' }, ...colours.map((key) => ({ key, label: key }))]
+
+function paste(): void {
+  const next = [...values.value]
+  for (const label of pasted.value.split('\n').map((l) => l.trim())) {
+    if (!label || next.some((v) => v.label.toLowerCase() === label.toLowerCase())) continue
+    next.push({
+      key: keyFrom(
+        label,
+        next.map((v) => v.key),
+      ),
+      label,
+    })
+  }
+  pasted.value = ''
+  values.value = next
+}
+
+function change(i: number, some: Partial<ChoiceValue>): void {
+  values.value = values.value.map((v, n) => (n === i ? { ...v, ...some } : v))
+}
+
+function move(i: number, by: number): void {
+  const list = [...values.value]
+  const [one] = list.splice(i, 1)
+  list.splice(i + by, 0, one)
+  values.value = list
+}
+</script>
+
+<template>
+  <ol>
+    <li v-for="(v, i) in values" :key="v.key" :class="{ retired: v.retired }">
+      <button
+        type="button"
+        class="plain"
+        :disabled="i === 0"
+        :aria-label="'Move up: ' + v.label"
+        @click="move(i, -1)"
+      >
+        <IconArrowUp :size="14" />
+      </button>
+      <button
+        type="button"
+        class="plain"
+        :disabled="i === values.length - 1"
+        :aria-label="'Move down: ' + v.label"
+        @click="move(i, 1)"
+      >
+        <IconArrowDown :size="14" />
+      </button>
+      <span class="dot" :class="v.colour" aria-hidden="true" />
+      <TextSlot
+        :model-value="v.label"
+        :label="'Value ' + (i + 1)"
+        @update:model-value="change(i, { label: $event })"
+      />
+      <Select
+        :model-value="v.colour ?? ''"
+        :options="options"
+        option-label="label"
+        option-value="key"
+        size="small"
+        :aria-label="'Colour of ' + v.label"
+        @update:model-value="change(i, { colour: $event || undefined })"
+      />
+      <button type="button" class="plain link" @click="change(i, { retired: !v.retired || undefined })">
+        {{ v.retired ? 'bring back' : 'retire' }}
+      </button>
+      <span v-if="v.retired" class="muted">retired: stays where it is, can be chosen no more</span>
+      <RemoveButton :label="'Remove ' + v.label" @press="values = values.filter((_, n) => n !== i)" />
+    </li>
+  </ol>
+  <div class="paste">
+    <Textarea
+      v-model="pasted"
+      rows="2"
+      auto-resize
+      aria-label="More values, one a line"
+      placeholder="More values, one a line"
+    />
+    <Button outlined size="small" label="Add the lines" :disabled="!pasted.trim()" @click="paste" />
+  </div>
+</template>
+
+<style scoped>
+ol {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: flex;
+  flex-direction: column;
+  gap: 0.25rem;
+}
+li {
+  display: flex;
+  align-items: center;
+  gap: 0.5rem;
+}
+.retired :deep(input) {
+  text-decoration: line-through;
+}
+.paste {
+  display: flex;
+  gap: 0.5rem;
+  align-items: flex-end;
+}
+.plain:disabled {
+  color: var(--line);
+  cursor: default;
+}
+</style>

@@ -1,0 +1,243 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import Checkbox from 'primevue/checkbox'
+import InputText from 'primevue/inputtext'
+import Select from 'primevue/select'
+import { computed } from 'vue'
+import type { FieldDef, Name } from '@/api/types'
+import ValueInput from '@/surface/ValueInput.vue'
+import { useBuild } from '../build'
+import TextSlot from '../sheet/TextSlot.vue'
+import { typeWords } from '../words'
+import CandidateEditor from './CandidateEditor.vue'
+import ChoicesEditor from './ChoicesEditor.vue'
+import ExpressionSlot from './ExpressionSlot.vue'
+import type { Records } from './records'
+
+/** All settings of one field, as sentences. */
+const props = defineProps<{
+  field: FieldDef
+  records: Records
+  record: number
+  recordLabel: string
+  names: Name[]
+  stands: boolean
+  currency: string
+}>()
+const emit = defineEmits<{ change: [field: FieldDef]; remove: []; stand: [] }>()
+const build = useBuild()
+const types = Object.entries(typeWords).map(([key, label]) => ({ key, label }))
+const results = types.filter((t) => !['worked_out', 'running_number', 'person', 'reference'].includes(t.key))
+const objects = computed(() => build.contents?.objects.filter((o) => o.key !== 'person') ?? [])
+const isText = computed(() => ['text', 'long_text'].includes(props.field.type))
+const bounded = computed(() =>
+  ['text', 'long_text', 'whole_number', 'decimal', 'money'].includes(props.field.type),
+)
+const given = computed(() => !['worked_out', 'running_number'].includes(props.field.type))
+const refers = computed(() => ['reference', 'person'].includes(props.field.type))
+
+function change(some: Partial<FieldDef>): void {
+  const next = { ...props.field, ...some }
+  for (const key of Object.keys(some) as (keyof FieldDef)[])
+    if (next[key] === undefined || next[key] === '' || next[key] === false) delete next[key]
+  emit('change', next as FieldDef)
+}
+
+/** A field of another type keeps what makes sense there. */
+function setType(type: string): void {
+  const next: Partial<FieldDef> = { type, default: undefined, default_expression: undefined }
+  if (type !== 'choice') next.choices = undefined
+  else if (!props.field.choices?.length) next.choices = [{ key: 'first', label: 'First' }]
+  next.object = type === 'reference' ? (props.field.object ?? objects.value[0]?.key) : undefined
+  if (!['reference', 'person'].includes(type)) next.candidates = undefined
+  if (type === 'worked_out')
+    Object.assign(next, { expression: '""', result: 'text', required: undefined, unique: undefined })
+  else Object.assign(next, { expression: undefined, result: undefined })
+  change(next)
+}
+
+function bound(key: 'least' | 'most', text: string): void {
+  const n = text.trim() === '' ? undefined : Number(text)
+  if (n === undefined || Number.isInteger(n)) change({ [key]: n })
+}
+</script>
+
+<template>
+  <div class="settings" role="group" :aria-label="'Settings of ' + field.label">
+    <div class="row">
+      <TextSlot
+        :model-value="field.label"
+        label="Name of the field"
+        class="name"
+        @update:model-value="change({ label: $event })"
+      />
+      <span class="muted">known as {{ field.key }}</span>
+      holds
+      <Select
+        :model-value="field.type"
+        :options="types"
+        option-label="label"
+        option-value="key"
+        size="small"
+        aria-label="Type of the field"
+        @update:model-value="setType"
+      />
+      <Select
+        v-if="field.type === 'reference'"
+        :model-value="field.object"
+        :options="objects"
+        option-label="label"
+        option-value="key"
+        size="small"
+        filter
+        aria-label="Object it refers to"
+        @update:model-value="change({ object: $event, candidates: undefined })"
+      />
+      <span class="space" />
+      <Button
+        v-if="!stands && !refers"
+        text
+        size="small"
+        label="Stands for the record"
+        @click="emit('stand')"
+      />
+      <Button text size="small" severity="danger" label="Remove the field" @click="emit('remove')" />
+    </div>
+    <div v-if="given" class="row">
+      <label class="row"
+        ><Checkbox
+          :model-value="!!field.required"
+          binary
+          @update:model-value="change({ required: $event })"
+        />needed</label
+      >
+      <label v-if="!refers" class="row"
+        ><Checkbox
+          :model-value="!!field.unique"
+          binary
+          @update:model-value="change({ unique: $event })"
+        />unique</label
+      >
+      <template v-if="bounded">
+        <template v-if="!isText">
+          at least
+          <InputText
+            :model-value="field.least === undefined ? '' : String(field.least)"
+            size="small"
+            class="number"
+            aria-label="Least"
+            placeholder="any"
+            @change="bound('least', ($event.target as HTMLInputElement).value)"
+          />
+        </template>
+        at most
+        <InputText
+          :model-value="field.most === undefined ? '' : String(field.most)"
+          size="small"
+          class="number"
+          aria-label="Most"
+          placeholder="any"
+          @change="bound('most', ($event.target as HTMLInputElement).value)"
+        />
+        {{ isText ? 'characters' : '' }}
+      </template>
+      help
+      <TextSlot
+        :model-value="field.help ?? ''"
+        label="Help text"
+        placeholder="none"
+        class="help"
+        @update:model-value="change({ help: $event })"
+      />
+    </div>
+    <div v-if="given && !refers" class="row">
+      a new record begins with
+      <span class="default">
+        <ValueInput
+          :id="'default-' + field.key"
+          :model-value="field.default ?? null"
+          :type="field.type"
+          :choices="field.choices"
+          :currency="currency"
+          :aria-label="'Default of ' + field.label"
+          @update:model-value="change({ default: $event ?? undefined, default_expression: undefined })"
+        />
+      </span>
+      or the result of
+      <TextSlot
+        :model-value="field.default_expression ?? ''"
+        label="Default as an expression"
+        placeholder="today"
+        @update:model-value="change({ default_expression: $event, default: undefined })"
+      />
+    </div>
+    <div v-if="field.type === 'running_number'" class="row">
+      written with
+      <TextSlot
+        :model-value="field.prefix ?? ''"
+        label="What stands before the number"
+        placeholder="SC-"
+        @update:model-value="change({ prefix: $event })"
+      />
+      before it
+    </div>
+    <div v-if="field.type === 'worked_out'" class="row">
+      <ExpressionSlot
+        :model-value="field.expression ?? ''"
+        label="Expression"
+        placeholder='first_name + " " + last_name'
+        :records="records"
+        :record="record"
+        :record-label="recordLabel"
+        @update:model-value="change({ expression: $event })"
+      />
+      gives
+      <Select
+        :model-value="field.result"
+        :options="results"
+        option-label="label"
+        option-value="key"
+        size="small"
+        aria-label="Type of the result"
+        @update:model-value="change({ result: $event })"
+      />
+    </div>
+    <ChoicesEditor
+      v-if="field.type === 'choice'"
+      :model-value="field.choices ?? []"
+      @update:model-value="change({ choices: $event })"
+    />
+    <CandidateEditor
+      v-if="refers"
+      :field="field"
+      :records="records"
+      :record="record"
+      :names="names"
+      @change="change({ candidates: $event })"
+    />
+    <slot />
+  </div>
+</template>
+
+<style scoped>
+.settings {
+  border-left: 3px solid var(--accent);
+  background: var(--panel);
+  padding: 0.7rem 0.8rem;
+  display: flex;
+  flex-direction: column;
+  gap: 0.6rem;
+}
+.name {
+  font-weight: 650;
+}
+.number {
+  width: 5rem;
+}
+.help {
+  flex: 1;
+}
+.default {
+  min-width: 11rem;
+}
+</style>

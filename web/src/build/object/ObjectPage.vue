@@ -1,0 +1,271 @@
+<script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
+import Button from 'primevue/button'
+import Message from 'primevue/message'
+import { useConfirm } from 'primevue/useconfirm'
+import { useToast } from 'primevue/usetoast'
+import { computed, onMounted, onUnmounted, ref, watch } from 'vue'
+import { titleOf } from '@/api/client'
+import type { FieldDef, Name, ObjectDef, ProfileView, Rule } from '@/api/types'
+import { typing } from '@/frame/keys'
+import { useBuild } from '../build'
+import { provideKnown } from '../conditions/context'
+import { changes, drop, put, useDocument } from '../document'
+import ObstacleList from '../ObstacleList.vue'
+import { provideSheet } from '../sheet/context'
+import FindingNote from '../sheet/FindingNote.vue'
+import TextSlot from '../sheet/TextSlot.vue'
+import FieldEditor from './FieldEditor.vue'
+import FieldList from './FieldList.vue'
+import NewField from './NewField.vue'
+import RecordPane from './RecordPane.vue'
+import { useRecords } from './records'
+import RulesEditor from './RulesEditor.vue'
+
+const props = defineProps<{ name: string }>()
+const build = useBuild()
+const toast = useToast()
+const confirm = useConfirm()
+const doc = useDocument<ObjectDef>('object', () => props.name)
+const object = doc.body
+const records = useRecords(props.name)
+const open = ref('')
+const record = ref(0)
+const recordLabel = ref('')
+const profile = ref<ProfileView | null>(null)
+const profileFailed = ref('')
+const findings = computed(() => doc.view.value?.findings ?? [])
+const ruleFindings = computed(() => findings.value.filter((f) => f.pointer.startsWith('/rules')))
+const referrers = computed(() => build.referrers(props.name))
+const currency = computed(() => build.contents?.currency ?? 'EUR')
+
+/** What a candidate rule may know: the record being edited, the person, the day. */
+const names = computed<Name[]>(() => [
+  {
+    key: 'edited',
+    label: `The ${object.value?.label.toLowerCase() ?? 'record'} being edited`,
+    type: { kind: 'record', object: props.name },
+  },
+  { key: 'today', label: 'Today', type: { kind: 'date' } },
+  { key: 'now', label: 'Now', type: { kind: 'instant' } },
+])
+provideKnown({ names: () => names.value, samples: ref({}) })
+provideSheet({ edit: doc.edit, findings, steps: ref([]) })
+
+let looking: ReturnType<typeof setTimeout> | undefined
+
+async function look(fresh = false): Promise<void> {
+  clearTimeout(looking)
+  profileFailed.value = ''
+  try {
+    profile.value = await records.profile(fresh)
+    if (profile.value.working) looking = setTimeout(look, 1000)
+  } catch (error) {
+    profileFailed.value = titleOf(error)
+  }
+}
+
+onMounted(() => {
+  void doc.load()
+  void look()
+})
+onUnmounted(() => clearTimeout(looking))
+watch(
+  () => doc.view.value?.revision,
+  (is, was) => {
+    if (was !== undefined && is !== was) void look()
+  },
+)
+
+function setField(index: number, next: FieldDef): void {
+  const ops = changes(`/fields/${index}`, object.value!.fields[index], next)
+  if (ops.length) void doc.edit(...ops)
+}
+
+async function addField(field: FieldDef): Promise<void> {
+  if (await doc.edit(put('/fields/-', field))) open.value = field.key
+}
+
+function move(from: number, to: number): void {
+  const field = object.value!.fields[from]
+  void doc.edit(drop(`/fields/${from}`), put(`/fields/${to}`, field))
+}
+
+function removeField(index: number): void {
+  const field = object.value!.fields[index]
+  const filled = profile.value?.fields.find((p) => p.field === field.key)?.filled ?? 0
+  confirm.require({
+    header: `Remove the field ${field.label}?`,
+    message: `${filled} records have a value in it. The values are hidden, not lost: undo, or a field of the same key, brings them back. What uses the field is listed as findings.`,
+    acceptLabel: 'Remove',
+    rejectLabel: 'Keep it',
+    rejectProps: { outlined: true },
+    accept: async () => {
+      open.value = ''
+      if (await doc.edit(drop(`/fields/${index}`)))
+        toast.add({
+          severity: 'info',
+          summary: `${field.label} was removed`,
+          detail: 'Ctrl Z brings it back.',
+          life: 5000,
+        })
+    },
+  })
+}
+
+function setRules(rules: Rule[]): void {
+  void doc.edit(rules.length ? put('/rules', rules) : drop('/rules'))
+}
+
+async function shown(id: number): Promise<void> {
+  record.value = id
+  recordLabel.value = id ? ((await records.form(id)).label ?? '') : ''
+}
+
+const when = (at: string | null | undefined) =>
+  at
+    ? new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' }).format(new Date(at))
+    : ''
+
+useEventListener('keydown', (event: KeyboardEvent) => {
+  if (typing(event) || !(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return
+  event.preventDefault()
+  void (event.shiftKey ? doc.redo() : doc.undo())
+})
+</script>
+
+<template>
+  <main v-if="object" class="object">
+    <header>
+      <h1 class="visually-hidden">{{ object.label }}</h1>
+      <TextSlot
+        :model-value="object.label"
+        label="Name of one"
+        class="label"
+        @update:model-value="doc.edit(put('/label', $event))"
+      />
+      <TextSlot
+        :model-value="object.plural"
+        label="Name of many"
+        @update:model-value="doc.edit(put('/plural', $event))"
+      />
+      <span class="muted" aria-live="polite">{{ doc.saving.value ? 'saving …' : 'draft, saved' }}</span>
+      <span v-if="findings.length" class="care"
+        >! {{ findings.length }} {{ findings.length === 1 ? 'finding' : 'findings' }}</span
+      >
+      <span class="space" />
+      <RouterLink :to="`/build/object/${name}/records`">All records</RouterLink>
+      <Button text size="small" label="Undo" title="Ctrl Z" @click="doc.undo()" />
+      <Button text size="small" label="Redo" title="Ctrl Shift Z" @click="doc.redo()" />
+    </header>
+    <div class="fields">
+      <ObstacleList v-if="doc.obstacles.value.length" :obstacles="doc.obstacles.value" />
+      <p v-if="doc.obstacles.value.length">
+        Nothing was changed. Open a record below to mend it, then set the rule again.
+      </p>
+      <FindingNote
+        v-for="f in findings.filter((f) => !f.pointer.startsWith('/rules'))"
+        :key="f.pointer + f.text"
+        :finding="f"
+      />
+      <FieldList
+        :object="object"
+        :profile="profile"
+        :open="open"
+        :names="names"
+        @open="open = open === $event ? '' : $event"
+        @move="move"
+      >
+        <template #default="{ field, index }">
+          <FieldEditor
+            :key="field.key"
+            :field="field"
+            :records="records"
+            :record="record"
+            :record-label="recordLabel"
+            :names="names"
+            :stands="field.key === object.label_field"
+            :currency="currency"
+            @change="setField(index, $event)"
+            @remove="removeField(index)"
+            @stand="doc.edit(put('/label_field', field.key))"
+          />
+        </template>
+      </FieldList>
+      <NewField :fields="object.fields" @add="addField" />
+      <p class="muted" aria-live="polite">
+        <template v-if="profileFailed">{{ profileFailed }}</template>
+        <template v-else-if="profile?.working">
+          Looking at {{ profile.records }} records: field {{ profile.done }} of {{ profile.of }} …
+        </template>
+        <template v-else-if="profile">
+          {{ profile.records }} records in trial, looked at {{ when(profile.at) }}.
+          <button type="button" class="plain link" @click="look(true)">Look again</button>
+        </template>
+      </p>
+      <h2>What must hold</h2>
+      <RulesEditor
+        :model-value="object.rules ?? []"
+        :records="records"
+        :record="record"
+        :record-label="recordLabel"
+        :findings="ruleFindings"
+        @update:model-value="setRules"
+      />
+      <template v-if="referrers.length">
+        <h2>Refers to this</h2>
+        <ul>
+          <li v-for="r in referrers" :key="r.object.key + r.field.key">
+            <RouterLink :to="'/build/object/' + r.object.key">{{ r.object.label }}</RouterLink> ›
+            {{ r.field.label }}
+          </li>
+        </ul>
+      </template>
+    </div>
+    <RecordPane
+      :object="object"
+      :records="records"
+      :currency="currency"
+      :revision="doc.view.value?.revision ?? 0"
+      @record="shown"
+      @changed="look()"
+    />
+  </main>
+  <Message v-else-if="doc.failed.value" severity="error" :closable="false">{{ doc.failed.value }}</Message>
+</template>
+
+<style scoped>
+.object {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 21rem;
+  grid-template-rows: auto minmax(0, 1fr);
+  height: 100%;
+}
+header {
+  grid-column: 1 / -1;
+  display: flex;
+  align-items: center;
+  gap: 0.7rem;
+  padding: 0.5rem 0.8rem;
+  border-bottom: 1px solid var(--line);
+}
+.label :deep(input),
+.label {
+  font-weight: 650;
+  font-size: 1.1rem;
+}
+.fields {
+  overflow: auto;
+  padding: 0.7rem 0.9rem 3rem;
+}
+h2 {
+  margin: 1.5rem 0 0.5rem;
+}
+ul {
+  padding-left: 1.1rem;
+  margin: 0;
+}
+.space {
+  flex: 1;
+}
+</style>

@@ -1,0 +1,177 @@
+<script setup lang="ts">
+import { IconChevronLeft, IconChevronRight } from '@tabler/icons-vue'
+import Button from 'primevue/button'
+import { useConfirm } from 'primevue/useconfirm'
+import { onMounted, ref, watch } from 'vue'
+import { titleOf } from '@/api/client'
+import type { ObjectDef, RowView } from '@/api/types'
+import { useRecordForm } from './form'
+import RecordForm from './RecordForm.vue'
+import type { Records } from './records'
+
+/** One stored record as people see it, with the way to the next; it can be edited. */
+const props = defineProps<{ object: ObjectDef; records: Records; currency?: string; revision: number }>()
+const emit = defineEmits<{ record: [id: number]; changed: [] }>()
+const confirm = useConfirm()
+const form = useRecordForm(props.records)
+const rows = ref<RowView[]>([])
+const total = ref(0)
+const next = ref<string | undefined>('')
+const at = ref(0)
+const failed = ref('')
+const adding = ref(false)
+
+async function load(): Promise<void> {
+  failed.value = ''
+  try {
+    const page = await props.records.rows({})
+    rows.value = page.rows.rows
+    total.value = page.rows.total
+    next.value = page.rows.next
+    await show(Math.min(at.value, Math.max(0, rows.value.length - 1)))
+  } catch (error) {
+    failed.value = titleOf(error)
+  }
+}
+
+async function show(index: number): Promise<void> {
+  adding.value = false
+  if (index >= rows.value.length && next.value) {
+    const page = await props.records.rows({ after: next.value })
+    rows.value = [...rows.value, ...page.rows.rows]
+    next.value = page.rows.next
+  }
+  at.value = index
+  const row = rows.value[index]
+  if (!row) {
+    form.view.value = null
+    emit('record', 0)
+    return
+  }
+  await form.load(row.id)
+  emit('record', row.id)
+}
+
+async function add(): Promise<void> {
+  adding.value = true
+  await form.load(0)
+  emit('record', 0)
+}
+
+function saved(): void {
+  emit('changed')
+  if (!adding.value) return
+  adding.value = false
+  void load()
+}
+
+function remove(): void {
+  const view = form.view.value
+  if (!view) return
+  confirm.require({
+    header: `Remove ${view.label}?`,
+    message: 'The record is taken out of trial. Its history stays.',
+    acceptLabel: 'Remove',
+    rejectLabel: 'Keep it',
+    rejectProps: { outlined: true },
+    accept: async () => {
+      try {
+        await props.records.remove(view.id)
+        emit('changed')
+        await load()
+      } catch (error) {
+        form.failed.value = titleOf(error)
+      }
+    },
+  })
+}
+
+onMounted(load)
+// The form follows the fields, unless something is being entered.
+watch(
+  () => props.revision,
+  () => !form.dirty.value && load(),
+)
+</script>
+
+<template>
+  <section class="pane" aria-label="A record">
+    <header>
+      <strong>{{
+        adding ? 'New ' + object.label.toLowerCase() : (form.view.value?.label ?? 'Records')
+      }}</strong>
+      <span class="space" />
+      <template v-if="total">
+        <button
+          type="button"
+          class="plain"
+          aria-label="The record before"
+          :disabled="at < 1"
+          @click="show(at - 1)"
+        >
+          <IconChevronLeft :size="18" />
+        </button>
+        <span class="muted">{{ at + 1 }} of {{ total }}</span>
+        <button
+          type="button"
+          class="plain"
+          aria-label="The next record"
+          :disabled="at >= total - 1"
+          @click="show(at + 1)"
+        >
+          <IconChevronRight :size="18" />
+        </button>
+      </template>
+      <Button v-if="!adding" text size="small" label="Add…" @click="add" />
+      <Button v-else text size="small" label="Back" @click="load" />
+    </header>
+    <p v-if="failed" class="bad" role="alert">
+      {{ failed }} <button type="button" class="plain link" @click="load">Try again</button>
+    </p>
+    <p v-else-if="!total && !adding" class="muted">
+      There are no {{ object.plural.toLowerCase() }} in trial yet. Add one, or bring a file in.
+    </p>
+    <RecordForm
+      v-if="form.view.value"
+      :object="object"
+      :form="form"
+      :records="records"
+      :currency="currency"
+      @saved="saved"
+    >
+      <Button
+        v-if="!adding && form.view.value.may_remove && !form.dirty.value"
+        text
+        size="small"
+        severity="danger"
+        label="Remove"
+        @click="remove"
+      />
+    </RecordForm>
+  </section>
+</template>
+
+<style scoped>
+.pane {
+  border-left: 1px solid var(--line);
+  padding: 1rem 1rem 0;
+  overflow: auto;
+  height: 100%;
+  box-sizing: border-box;
+}
+header {
+  display: flex;
+  align-items: center;
+  gap: 0.4rem;
+  margin-bottom: 0.7rem;
+}
+header strong {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.plain:disabled {
+  color: var(--line);
+  cursor: default;
+}
+</style>

@@ -1,0 +1,157 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import { useConfirm } from 'primevue/useconfirm'
+import { computed, onMounted, ref, shallowRef, watch } from 'vue'
+import { titleOf } from '@/api/client'
+import type { PartView, RecordsView, Ref } from '@/api/types'
+import type { SurfaceSource } from '@/surface/source'
+import TablePart from '@/surface/TablePart.vue'
+import { useBuild } from '../build'
+import { useRecordForm } from './form'
+import RecordForm from './RecordForm.vue'
+import { useRecords } from './records'
+
+/** All records of an object in trial: search, look, add, change, remove. */
+const props = defineProps<{ name: string }>()
+const build = useBuild()
+const confirm = useConfirm()
+const object = computed(() => build.object(props.name))
+const records = useRecords(props.name)
+const form = useRecordForm(records)
+const view = shallowRef<RecordsView | null>(null)
+const chosen = ref<Ref[]>([])
+const failed = ref('')
+
+const source: SurfaceSource = {
+  rows: async (_, look) => (await records.rows(look)).rows,
+  options: () => Promise.resolve([]),
+  recordAddress: () => null,
+}
+const part = computed<PartView | null>(
+  () =>
+    view.value && {
+      key: 'records',
+      kind: 'table',
+      label: object.value?.plural,
+      table: {
+        object: props.name,
+        columns: view.value.columns,
+        select: 'one',
+        rows: view.value.rows,
+        chosen: [],
+        keyword: ['in all texts'],
+        nothing: 'There are no records in trial yet.',
+      },
+    },
+)
+
+async function load(): Promise<void> {
+  failed.value = ''
+  try {
+    view.value = await records.rows({})
+  } catch (error) {
+    failed.value = titleOf(error)
+  }
+}
+onMounted(load)
+watch(chosen, (rows) => rows[0] && form.load(rows[0].id))
+
+function add(): void {
+  chosen.value = []
+  void form.load(0)
+}
+
+function remove(): void {
+  const record = form.view.value
+  if (!record) return
+  confirm.require({
+    header: `Remove ${record.label}?`,
+    message: 'The record is taken out of trial. Its history stays.',
+    acceptLabel: 'Remove',
+    rejectLabel: 'Keep it',
+    rejectProps: { outlined: true },
+    accept: async () => {
+      try {
+        await records.remove(record.id)
+        form.view.value = null
+        await load()
+      } catch (error) {
+        form.failed.value = titleOf(error)
+      }
+    },
+  })
+}
+</script>
+
+<template>
+  <main v-if="object" class="records" :class="{ beside: form.view.value }">
+    <section>
+      <p class="row">
+        <RouterLink :to="'/build/object/' + name">{{ object.label }}</RouterLink> › records in trial
+        <span class="space" />
+        <Button
+          v-if="view?.may_add"
+          outlined
+          size="small"
+          :label="'Add a ' + object.label.toLowerCase()"
+          @click="add"
+        />
+      </p>
+      <p v-if="failed" class="bad" role="alert">
+        {{ failed }} <button type="button" class="plain link" @click="load">Try again</button>
+      </p>
+      <TablePart v-if="part" v-model="chosen" :part="part" :source="source" class="table" />
+    </section>
+    <aside v-if="form.view.value" :aria-label="form.view.value.label || 'A new record'">
+      <h2>{{ form.view.value.id ? form.view.value.label : 'New ' + object.label.toLowerCase() }}</h2>
+      <RecordForm
+        :object="object"
+        :form="form"
+        :records="records"
+        :currency="build.contents?.currency"
+        @saved="load"
+      >
+        <Button
+          v-if="form.view.value.id && form.view.value.may_remove && !form.dirty.value"
+          text
+          size="small"
+          severity="danger"
+          label="Remove"
+          @click="remove"
+        />
+        <Button text size="small" label="Close" @click="form.view.value = null" />
+      </RecordForm>
+    </aside>
+  </main>
+  <p v-else class="records">There is no object “{{ name }}”.</p>
+</template>
+
+<style scoped>
+.records {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  height: 100%;
+}
+.beside {
+  grid-template-columns: minmax(0, 1fr) 22rem;
+}
+section {
+  padding: 0.8rem 1rem;
+  overflow: auto;
+  min-width: 0;
+}
+aside {
+  border-left: 1px solid var(--line);
+  padding: 1rem 1rem 0;
+  overflow: auto;
+}
+aside h2 {
+  margin-bottom: 0.8rem;
+}
+.space {
+  flex: 1;
+}
+.table :deep(.scroll) {
+  max-height: calc(100vh - 15rem);
+}
+</style>

@@ -1,0 +1,108 @@
+import { useDebounceFn } from '@vueuse/core'
+import { computed, ref, shallowRef } from 'vue'
+import { ProblemError, titleOf } from '@/api/client'
+import type { FormView } from '@/api/types'
+import type { Records } from './records'
+
+/** A record being edited: what is stored, what was entered over it, what is wrong with it. */
+export function useRecordForm(records: Records) {
+  const view = shallowRef<FormView | null>(null)
+  const entered = ref<Record<string, unknown>>({})
+  const problems = ref<Record<string, string>>({})
+  const theirs = ref<{ field: string; value: unknown } | null>(null)
+  const failed = ref('')
+  const saving = ref(false)
+  const dirty = computed(() => Object.keys(entered.value).length > 0)
+
+  function take(next: FormView): void {
+    view.value = next
+    entered.value = {}
+    problems.value = {}
+    theirs.value = null
+    failed.value = ''
+  }
+
+  async function load(id: number): Promise<void> {
+    try {
+      take(await records.form(id))
+    } catch (error) {
+      view.value = null
+      failed.value = titleOf(error)
+    }
+  }
+
+  const value = (field: string): unknown => entered.value[field] ?? stored(field)
+
+  function stored(field: string): unknown {
+    if (field in entered.value) return entered.value[field]
+    return view.value?.values[field] ?? null
+  }
+
+  const check = useDebounceFn(async () => {
+    if (!view.value) return
+    try {
+      for (const p of await records.fit({ id: view.value.id, values: entered.value }))
+        problems.value[p.pointer.slice(1)] = p.text
+    } catch {
+      // what does not fit is said when the record is saved
+    }
+  }, 250)
+
+  function set(field: string, next: unknown): void {
+    const before = view.value?.values[field] ?? null
+    const now = next ?? null
+    const rest = { ...entered.value }
+    if (view.value?.id && JSON.stringify(now) === JSON.stringify(before)) delete rest[field]
+    else rest[field] = now
+    entered.value = rest
+    problems.value = {}
+    void check()
+  }
+
+  async function save(): Promise<boolean> {
+    if (!view.value || saving.value) return false
+    saving.value = true
+    failed.value = ''
+    problems.value = {}
+    const { id, values } = view.value
+    try {
+      if (id) {
+        const seen = Object.fromEntries(Object.keys(entered.value).map((k) => [k, values[k] ?? null]))
+        take(await records.change(id, entered.value, seen))
+      } else take(await records.add({ ...values, ...entered.value }))
+      return true
+    } catch (error) {
+      refuse(error)
+      return false
+    } finally {
+      saving.value = false
+    }
+  }
+
+  function refuse(error: unknown): void {
+    failed.value = titleOf(error)
+    if (!(error instanceof ProblemError)) return
+    const p = error.problem
+    if (p.type === 'meanwhile' && p.clash)
+      theirs.value = { field: p.clash.pointer.slice(1), value: p.clash.theirs }
+    for (const one of p.problems ?? []) if (one.pointer) problems.value[one.pointer.slice(1)] = one.text
+    if (Object.keys(problems.value).length) failed.value = 'Please look again at what is marked.'
+  }
+
+  /** Theirs stands, or ours is saved over it. */
+  function settle(ours: boolean): Promise<boolean> | void {
+    const clash = theirs.value
+    if (!clash || !view.value) return
+    view.value = { ...view.value, values: { ...view.value.values, [clash.field]: clash.value } }
+    theirs.value = null
+    failed.value = ''
+    if (ours) return save()
+    set(clash.field, clash.value)
+  }
+
+  const reset = () => view.value && take(view.value)
+
+  return { view, entered, problems, theirs, failed, saving, dirty, load, value, set, save, settle, reset }
+}
+
+export type RecordFormState = ReturnType<typeof useRecordForm>

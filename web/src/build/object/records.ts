@@ -1,0 +1,45 @@
+import { api } from '@/api/client'
+import type {
+  CandidatesView,
+  Condition,
+  Evaluated,
+  FormView,
+  Look,
+  ProfileView,
+  RecordsView,
+  Ref,
+} from '@/api/types'
+
+/** What is entered for a record, over what is stored of it. */
+export interface Editing {
+  id: number
+  values: Record<string, unknown>
+}
+
+/** The records of one object in a space, as the builder may see and change them. */
+export function useRecords(object: string, space = 'trial') {
+  const base = `/build/spaces/${space}/objects/${encodeURIComponent(object)}`
+  return {
+    rows: (look: Look) => api.post<RecordsView>(base + '/rows', look),
+    form: (id: number) => api.get<FormView>(`${base}/records/${id}`),
+    add: (values: Record<string, unknown>) => api.post<FormView>(base + '/records', { values }),
+    change: (id: number, values: Record<string, unknown>, seen: Record<string, unknown>) =>
+      api.patch<FormView>(`${base}/records/${id}`, { values, seen }),
+    remove: (id: number) => api.remove(`${base}/records/${id}`),
+    fit: (editing: Editing) => api.post<{ pointer: string; text: string }[]>(base + '/fit', editing),
+    options: (field: string, editing: Editing, text: string) =>
+      api.post<Ref[]>(`${base}/options/${field}`, { editing, text }),
+    profile: (fresh: boolean) => api.get<ProfileView>(base + '/profile' + (fresh ? '?fresh=yes' : '')),
+    candidates: (ask: {
+      field: string
+      rule?: Condition
+      editing: Editing
+      text?: string
+      record?: number
+    }) => api.post<CandidatesView>(base + '/candidates', ask),
+    evaluate: (expression: string, record: number) =>
+      api.post<Evaluated>(base + '/evaluate', { expression, record }),
+  }
+}
+
+export type Records = ReturnType<typeof useRecords>

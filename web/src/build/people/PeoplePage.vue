@@ -1,0 +1,1 @@
+<template><main>soon</main></template>
