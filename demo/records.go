@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"math/rand/v2"
+	"slices"
 	"time"
 
 	"github.com/shopspring/decimal"
@@ -29,6 +30,10 @@ type generator struct {
 	now    time.Time
 	err    error
 	people map[string]int64
+	// liftKinds are the kinds of lifts, suitable the active engineers with a certificate of
+	// a kind that has not run out.
+	liftKinds map[int64]value.Value
+	suitable  map[value.Value][]int64
 }
 
 // row is a record being made, by field.
@@ -37,14 +42,15 @@ type row map[string]value.Value
 // Generate makes the demo's records. People are the keys of those who sign in, by
 // e-mail address.
 func Generate(ctx context.Context, w Writer, m *model.Model, now time.Time, people map[string]int64) error {
-	g := &generator{ctx: ctx, writer: w, model: m, random: rand.New(rand.NewPCG(2026, 7)), today: value.DateOf(now), now: now, people: people}
+	g := &generator{ctx: ctx, writer: w, model: m, random: rand.New(rand.NewPCG(2026, 7)), today: value.DateOf(now), now: now, people: people,
+		liftKinds: map[int64]value.Value{}, suitable: map[value.Value][]int64{}}
 	customers := g.customers()
 	contacts := g.contacts(customers)
 	buildings := g.buildings(customers, contacts)
 	lifts := g.lifts(buildings)
 	engineers := g.engineers()
 	g.papers(customers, engineers)
-	calls := g.calls(lifts, contacts, engineers)
+	calls := g.calls(lifts, contacts)
 	g.visits(calls, engineers)
 	g.prices(calls)
 	g.rest(lifts, buildings)
@@ -218,14 +224,32 @@ func (g *generator) lifts(buildings []int64) []int64 {
 		}
 		rows = append(rows, r)
 	}
-	return g.add("lift", rows)
+	keys := g.add("lift", rows)
+	for i, id := range keys {
+		g.liftKinds[id] = rows[i]["kind"]
+	}
+	return keys
 }
+
+// certificateFor is the kind of certificate that work on a kind of lift needs.
+func certificateFor(lift value.Value) value.Value {
+	switch lift {
+	case value.Text("passenger"):
+		return value.Text("electrical")
+	case value.Text("dumbwaiter"):
+		return value.Text("ropes")
+	}
+	return value.Text("hydraulics")
+}
+
+// inactive says which engineers are.
+func inactive(i int) bool { return i%9 == 8 }
 
 func (g *generator) engineers() []int64 {
 	var rows []row
 	for i, n := range g.names(26, 200) {
 		r := row{"first_name": value.Text(n[0]), "last_name": value.Text(n[1]), "depot": g.choice("engineer", "depot"),
-			"active": value.YesNo(i%9 != 8), "phone": g.phone()}
+			"active": value.YesNo(!inactive(i)), "phone": g.phone()}
 		if i == 0 {
 			r["first_name"], r["last_name"], r["person"] = value.Text("Eskil"), value.Text("Marlowe"), ref(g.people["eskil@quillmere.example"])
 		}
@@ -245,7 +269,11 @@ func (g *generator) papers(customers, engineers []int64) {
 			issued = g.today.AddDays(-2000 + g.random.IntN(600))
 			expires = issued.AddDays(365)
 		}
-		certificates = append(certificates, row{"engineer": ref(e), "kind": g.choice("certificate", "kind", 40, 25, 25, 10), "issued_on": issued, "expires_on": expires})
+		kind := g.choice("certificate", "kind", 40, 25, 25, 10)
+		certificates = append(certificates, row{"engineer": ref(e), "kind": kind, "issued_on": issued, "expires_on": expires})
+		if !inactive(i%len(engineers)) && expires.Compare(g.today) >= 0 && !slices.Contains(g.suitable[kind], e) {
+			g.suitable[kind] = append(g.suitable[kind], e)
+		}
 	}
 	for i, e := range engineers {
 		r := row{"engineer": ref(e), "badge_number": value.Text(fmt.Sprintf("B-%04d", 2100+i*13)), "suspended": value.YesNo(i%11 == 5)}
@@ -269,7 +297,7 @@ func (g *generator) papers(customers, engineers []int64) {
 	g.add("contract", contracts)
 }
 
-func (g *generator) calls(lifts []int64, contacts map[int64][]int64, engineers []int64) []call {
+func (g *generator) calls(lifts []int64, contacts map[int64][]int64) []call {
 	var rows []row
 	var out []call
 	everybody := []int64{}
@@ -294,7 +322,7 @@ func (g *generator) calls(lifts []int64, contacts map[int64][]int64, engineers [
 			r["due"] = value.DateOf(opened).AddDays(1 + g.random.IntN(20))
 		}
 		if s := r["state"]; s != nil && s != value.Text("reported") && g.chance(90) {
-			c.engineer = pick(g, engineers)
+			c.engineer = pick(g, g.suitable[certificateFor(g.liftKinds[c.lift])])
 			r["engineer"] = ref(c.engineer)
 		}
 		rows, out = append(rows, r), append(out, c)

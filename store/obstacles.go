@@ -14,7 +14,7 @@ import (
 type Obstacle struct {
 	Object string `json:"object"`
 	Field  string `json:"field"`
-	// Rule is what they would break: required, unique or value.
+	// Rule is what they would break: required, unique, value, or a record rule.
 	Rule string `json:"rule"`
 	Text string `json:"text"`
 	// Count is how many records there are, of which Records are the first.
@@ -60,6 +60,11 @@ func (c *convergence) obstacles() ([]Obstacle, error) {
 			}
 			out = append(out, found...)
 		}
+		found, err := c.ruleBreakers(o)
+		if err != nil {
+			return nil, fmt.Errorf("looking for records in the way of the rules of %s: %w", o.Label, err)
+		}
+		out = append(out, found...)
 	}
 	return out, nil
 }

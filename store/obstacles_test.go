@@ -125,3 +125,22 @@ func TestTypesConvert(t *testing.T) {
 		t.Errorf("%d of 400 lifts have the default", n)
 	}
 }
+
+// A record rule that stored records break is refused with them; one they keep holds from
+// then on. The demo's own records keep the demo's rules.
+func TestRecordRulesOfStoredRecords(t *testing.T) {
+	bo, db := lifts(t)
+	short := count(t, db, `SELECT count(*) FROM liftcare_trial.lift WHERE NOT coalesce(stops > 5, false)`)
+	_, err := bo.edit(2, "", op("add", "/rules", `[{"expression":"stops > 5","message":"too low"}]`))
+	if o := obstacles(t, err); len(o) != 1 || o[0].Rule != "rule" || o[0].Count != int64(short) || o[0].Records[0].Reason != "too low" || !strings.HasPrefix(o[0].Records[0].Label, "QL-") {
+		t.Errorf("%+v", o)
+	}
+	bo.must(2, op("add", "/rules", `[{"expression":"empty(stops) || stops > 1","message":"too low"}]`))
+	for object, revision := range map[string]int{"contract": 1, "certificate": 1, "badge": 1} {
+		if _, err := db.Exec(`COMMENT ON TABLE liftcare_trial.` + object + ` IS NULL`); err != nil {
+			t.Fatal(err)
+		}
+		e := editor{t, db, "object", object, bo.person}
+		e.must(revision, op("replace", "/plural", `"Papers"`))
+	}
+}

@@ -25,6 +25,9 @@ func converge(ctx context.Context, tx *sqlx.Tx, schema string, e *edition.Editio
 		return err
 	}
 	c := &convergence{ctx: ctx, tx: tx, schema: schema, edition: e, model: e.Model, have: have}
+	if c.rules, err = installedRules(ctx, tx, schema); err != nil {
+		return err
+	}
 	found, err := c.obstacles()
 	if err != nil {
 		return err
@@ -42,6 +45,7 @@ func converge(ctx context.Context, tx *sqlx.Tx, schema string, e *edition.Editio
 	}
 	for _, key := range c.model.Keys() { // references may point at any table, so they come after all of them
 		c.columns(c.model.Object(key))
+		c.rememberRules(c.model.Object(key))
 	}
 	return c.err
 }
@@ -53,7 +57,9 @@ type convergence struct {
 	edition *edition.Edition
 	model   *model.Model
 	have    map[columnName]column
-	err     error
+	// rules are the record rules that stored records are known to keep, by object.
+	rules map[string][]string
+	err   error
 }
 
 type columnName struct{ table, column string }

@@ -122,7 +122,7 @@ async function done(object: string): Promise<void> {
           <span v-else class="muted">
             {{
               intake.state === 'checked'
-                ? 'Everything at once, or nothing.'
+                ? 'The rows that fit come in together; those refused stay listed.'
                 : 'Trying it says how many records would be added, changed and refused. Nothing is stored.'
             }}
           </span>

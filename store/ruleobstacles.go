@@ -1,0 +1,124 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/jmoiron/sqlx"
+
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/predicate"
+	"plainpath/core/rules"
+	"plainpath/core/search"
+	"plainpath/core/value"
+)
+
+const rulesKept = "plainpath rules "
+
+// installedRules are the record rules that the tables of a space are known to keep, which
+// their comments hold.
+func installedRules(ctx context.Context, tx *sqlx.Tx, schema string) (map[string][]string, error) {
+	var rows []struct {
+		Table   string `db:"relname"`
+		Comment string `db:"comment"`
+	}
+	err := tx.SelectContext(ctx, &rows, `SELECT c.relname, obj_description(c.oid, 'pg_class') AS comment FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace
+		WHERE n.nspname = $1 AND c.relkind = 'r' AND obj_description(c.oid, 'pg_class') IS NOT NULL`, schema)
+	if err != nil {
+		return nil, fmt.Errorf("reading the rules of %s: %w", schema, err)
+	}
+	out := map[string][]string{}
+	for _, r := range rows {
+		if raw, ok := strings.CutPrefix(r.Comment, rulesKept); ok {
+			var kept []string
+			if err := json.Unmarshal([]byte(raw), &kept); err != nil {
+				return nil, fmt.Errorf("reading the rules of %s: %w", r.Table, err)
+			}
+			out[r.Table] = kept
+		}
+	}
+	return out, nil
+}
+
+// rememberRules notes which rules the records of a table keep.
+func (c *convergence) rememberRules(o *model.Object) {
+	kept := make([]string, len(o.Rules))
+	for i, r := range o.Rules {
+		kept[i] = r.Expression
+	}
+	if slices.Equal(kept, c.rules[o.Key]) {
+		return
+	}
+	raw, err := json.Marshal(kept)
+	if err != nil && c.err == nil {
+		c.err = fmt.Errorf("noting the rules of %s: %w", o.Label, err)
+	}
+	c.exec(`COMMENT ON TABLE %s IS %s`, search.Space{Schema: c.schema}.Table(o.Key), literal(rulesKept+string(raw)))
+}
+
+// ruleBreakers lists the stored records that break a rule that is new.
+func (c *convergence) ruleBreakers(o *model.Object) ([]Obstacle, error) {
+	var out []Obstacle
+	for _, rule := range c.edition.Rules.Of(o.Key).Rules {
+		if slices.Contains(c.rules[o.Key], rule.Def.Expression) || !c.stored(o, rule) {
+			continue
+		}
+		found, err := c.breakers(o, rule)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, found...)
+	}
+	return out, nil
+}
+
+// stored says whether all fields that a rule looks at have a column already: a field that
+// is new with the rule is empty, which no stored record can be blamed for.
+func (c *convergence) stored(o *model.Object, rule rules.Rule) bool {
+	for _, key := range rule.Uses() {
+		if f := o.Field(key); f != nil {
+			have, exists := c.have[columnName{o.Key, key}]
+			if !exists || have.made == nil || c.conversion(have.made, f).Needed() {
+				return false
+			}
+		}
+	}
+	return true
+}
+
+func (c *convergence) breakers(o *model.Object, rule rules.Rule) ([]Obstacle, error) {
+	now := time.Now().In(c.edition.Zone)
+	values := expr.Values{"today": value.DateOf(now), "now": value.NewInstant(now)}
+	review := search.Review{Object: o.Key, Holds: []predicate.Predicate{rule.Predicate(values)}}
+	query, args, err := review.Compile(search.Space{Model: c.model, Schema: c.schema})
+	if err != nil {
+		return nil, err
+	}
+	var n int64
+	if err := c.tx.GetContext(c.ctx, &n, "SELECT count(*) FROM ("+query+") broken", args...); err != nil {
+		return nil, fmt.Errorf("counting: %w", err)
+	}
+	if n == 0 {
+		return nil, nil
+	}
+	out := Obstacle{Object: o.Key, Rule: "rule", Count: n, Records: []ObstacleRecord{},
+		Text: fmt.Sprintf("Of every %s it would have to hold that %s, but %s in the way", strings.ToLower(o.Label), rule.Def.Expression, records(n))}
+	label := search.Quote("id")
+	if _, exists := c.have[columnName{o.Key, o.LabelField}]; exists {
+		label = search.Quote(o.LabelField)
+	}
+	err = c.tx.SelectContext(c.ctx, &out.Records, fmt.Sprintf(`SELECT t.id, coalesce(to_jsonb(t.%s) #>> '{}', '') AS label, 'null' AS value FROM %s t WHERE t.id IN (SELECT broken.id FROM (%s) broken (id, holds)) ORDER BY t.id LIMIT %d`,
+		label, search.Space{Schema: c.schema}.Table(o.Key), query, shownObstacles), args...)
+	if err != nil {
+		return nil, fmt.Errorf("listing: %w", err)
+	}
+	for i := range out.Records {
+		out.Records[i].Reason = rule.Def.Message
+	}
+	return []Obstacle{out}, nil
+}
