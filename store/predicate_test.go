@@ -3,6 +3,7 @@ package store_test
 import (
 	"encoding/json"
 	"fmt"
+	"maps"
 	"math/rand/v2"
 	"slices"
 	"strings"
@@ -29,6 +30,8 @@ type world struct {
 	m       *model.Model
 	records map[string][]*value.Record
 	now     time.Time
+	// edited is the object of the record being edited, "" when conditions know of none.
+	edited string
 }
 
 var texts = []string{"mill", "Mill House", "MILL", "100%", "a_b", `back\slash`, "it's", "ÄRGER", "ärger", "Σίσυφος", "σίσυφος", "x", "house 12", `"; DROP TABLE`}
@@ -206,6 +209,9 @@ func (w *world) test(object string) predicate.Condition {
 		c.Empty = predicate.EmptySkip
 	}
 	literal := func() *predicate.Operand {
+		if e := w.ofEdited(f); e != "" {
+			return &predicate.Operand{Expression: e}
+		}
 		v := w.value(f)
 		for v == nil {
 			v = w.value(f)
@@ -240,11 +246,35 @@ func (w *world) test(object string) predicate.Condition {
 	return c
 }
 
+// ofEdited names a field of the record being edited, its own or one across a reference,
+// that a field can be compared with; "" now and then, and when there is none.
+func (w *world) ofEdited(f *model.Field) string {
+	if w.edited == "" || w.r.IntN(3) == 0 {
+		return ""
+	}
+	o, path := w.m.Object(w.edited), "edited."
+	for n := range 12 {
+		g := &o.Fields[w.r.IntN(len(o.Fields))]
+		if g.Kind() == f.Kind() && g.Target() == f.Target() && (path != "edited." || g.Type != model.WorkedOut) {
+			return path + g.Key
+		}
+		if n == 5 && g.Target() != "" {
+			o, path = w.m.Object(g.Target()), path+g.Key+"."
+		}
+	}
+	return ""
+}
+
 // formula writes a random expression that is true or false.
 func (w *world) formula(depth int) string {
 	pick := func(from ...string) string { return from[w.r.IntN(len(from))] }
 	number := func() string {
-		n := func() string { return pick("record.n", "record.d", "record.w1", "2", "0.5", "known") }
+		n := func() string {
+			if w.edited != "" && w.r.IntN(3) == 0 {
+				return pick("edited.n", "edited.d", "edited.r1.d", "edited.r2.w1")
+			}
+			return pick("record.n", "record.d", "record.w1", "2", "0.5", "known")
+		}
 		return pick(n(), n(), "("+n()+" "+pick("+", "-", "*", "/")+" "+n()+")", "either("+pick("record.n, 1", "record.d, record.w1")+")")
 	}
 	if depth > 0 {
@@ -328,51 +358,62 @@ func install(t *testing.T, db *store.DB, app string, person int64, m *model.Mode
 	}
 }
 
-// compare tries one random condition; it says whether it told records apart.
+// compare tries one random condition, half of them about a record being edited as well;
+// it says whether it told records apart.
 func (w *world) compare(t *testing.T, d store.Desk) bool {
 	t.Helper()
 	object := w.m.Keys()[w.r.IntN(3)]
+	scope := expr.Scope{Model: w.m, Names: []expr.Name{{Key: "known", Type: expr.Type{Kind: value.KindDecimal}}, {Key: "word", Type: expr.Type{Kind: value.KindText}}}}
+	inGo := expr.Values{"today": value.DateOf(w.now), "now": value.NewInstant(w.now)}
+	if w.r.IntN(3) > 0 {
+		inGo["known"], inGo["word"] = value.Decimal{Decimal: decimal.New(15, -1)}, value.Text("MILL")
+	}
+	inSQL := maps.Clone(inGo)
+	w.edited = ""
+	var edited *search.Edited
+	if w.r.IntN(2) == 0 {
+		w.edited = w.m.Keys()[w.r.IntN(3)]
+		record := w.records[w.edited][w.r.IntN(len(w.records[w.edited]))]
+		edited = &search.Edited{Object: w.edited, Values: record.Fields}
+		scope = scope.With(expr.Name{Key: predicate.EditedName, Type: expr.Type{Kind: value.KindRecord, Object: w.edited}})
+		inGo[predicate.EditedName], inSQL[predicate.EditedName] = record, predicate.Edited{}
+	}
 	c := w.condition(object, 3)
 	shown, _ := json.Marshal(c)
-	scope := expr.Scope{Model: w.m, Names: []expr.Name{{Key: "known", Type: expr.Type{Kind: value.KindDecimal}}, {Key: "word", Type: expr.Type{Kind: value.KindText}}}}
 	checked, problems := predicate.Check(scope, object, c, "")
 	if len(problems) > 0 {
 		t.Fatalf("%s: %v", shown, problems)
 	}
-	values := expr.Values{"today": value.DateOf(w.now), "now": value.NewInstant(w.now)}
-	if w.r.IntN(3) > 0 {
-		values["known"], values["word"] = value.Decimal{Decimal: decimal.New(15, -1)}, value.Text("MILL")
-	}
-	p, err := checked.Bind(values)
+	p, err := checked.Bind(inGo)
 	if err != nil {
 		t.Fatalf("%s: %v", shown, err)
 	}
-	var inGo []int64
+	var want []int64
 	for _, rec := range w.records[object] {
 		ok, err := p.Eval(w, rec)
 		if err != nil {
 			t.Fatalf("%s of %d: %v", shown, rec.ID, err)
 		}
 		if ok {
-			inGo = append(inGo, rec.ID)
+			want = append(want, rec.ID)
 		}
 	}
-	found, _, err := surface.SelectOf(t.Context(), d, search.Query{Object: object, Where: p})
+	if p, err = checked.Bind(inSQL); err != nil {
+		t.Fatalf("%s: %v", shown, err)
+	}
+	q := search.Query{Object: object, Where: p, Edited: edited}
+	found, _, err := surface.SelectOf(t.Context(), d, q)
 	if err != nil {
 		t.Fatalf("%s: %v", shown, err)
 	}
-	var inSQL []int64
-	for _, rec := range found {
-		inSQL = append(inSQL, rec.ID)
+	if got := ids(found); !slices.Equal(want, got) {
+		s, _ := q.Compile(d.Space())
+		t.Fatalf("%s of %s, edited %s %v\nin Go  %v\nin SQL %v\n%s\n%v", shown, object, w.edited, edited, want, got, s.SQL, s.Args)
 	}
-	if !slices.Equal(inGo, inSQL) {
-		q, _ := search.Query{Object: object, Where: p}.Compile(d.Space())
-		t.Fatalf("%s of %s\nin Go  %v\nin SQL %v\n%s\n%v", shown, object, inGo, inSQL, q.SQL, q.Args)
+	if n, err := surface.CountOf(t.Context(), d, q); err != nil || int(n) != len(want) {
+		t.Fatalf("%s: counted %d, %v; want %d", shown, n, err, len(want))
 	}
-	if n, err := surface.CountOf(t.Context(), d, search.Query{Object: object, Where: p}); err != nil || int(n) != len(inGo) {
-		t.Fatalf("%s: counted %d, %v; want %d", shown, n, err, len(inGo))
-	}
-	return len(inGo) > 0 && len(inGo) < len(w.records[object])
+	return len(want) > 0 && len(want) < len(w.records[object])
 }
 
 // Reading page after page gives the same list as reading it in one go.
