@@ -96,6 +96,8 @@ func describe(err error) Problem {
 		return Problem{Type: "signed-out", Title: "You are not signed in, or no longer. Sign in to go on; what you entered is kept.", Status: 401}
 	case errors.Is(err, store.ErrWrongPassword):
 		return Problem{Type: "wrong-password", Title: "The e-mail address and the password do not belong together.", Status: 401}
+	case errors.Is(err, store.ErrBadLink):
+		return Problem{Type: "bad-link", Title: "This link does not hold, or no longer. Ask for a new one.", Status: 410}
 	case errors.Is(err, store.ErrTooManyAttempts):
 		return Problem{Type: "too-many", Title: "Too many attempts. Wait a few minutes and try again.", Status: 429}
 	case errors.As(err, &http):

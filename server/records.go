@@ -29,10 +29,13 @@ func recordID(c fiber.Ctx) (int64, error) {
 
 func (s *server) recordRows(c fiber.Ctx) error {
 	var look surface.Look
-	if err := read(c, &look); err != nil {
-		return err
+	if raw := c.Query("look"); raw != "" {
+		if err := strict([]byte(raw), &look); err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, "The request cannot be read: "+err.Error())
+		}
 	}
 	place, object := s.at(c)
+	place.Person = viewer(c)
 	rows, err := s.desks.List(c.Context(), place, object, look)
 	if err != nil {
 		return err

@@ -20,7 +20,7 @@ import (
 )
 
 // unlocked are the routes that ask for no sign-in.
-var unlocked = []string{"GET /api/session", "POST /api/session"}
+var unlocked = []string{"GET /api/session", "POST /api/session", "POST /api/password"}
 
 // Every route the server has, as nobody and as everybody in the demo: signed out there
 // is nothing, only builders build, and records that are not a person's show nowhere.

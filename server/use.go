@@ -59,7 +59,7 @@ func (s *server) home(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	person, err := s.DB.Person(c.Context(), s.App, store.Production, who(c).ID, e)
+	person, err := s.DB.Person(c.Context(), s.App, store.Production, viewer(c), e)
 	if err != nil {
 		return err
 	}
@@ -70,7 +70,7 @@ func (s *server) home(c fiber.Ctx) error {
 		}
 	}
 	sortItems(out.Walkthroughs)
-	if out.Open, err = s.runs.Open(c.Context(), s.App, who(c).ID); err != nil {
+	if out.Open, err = s.runs.Open(c.Context(), s.App, viewer(c)); err != nil {
 		return err
 	}
 	return c.JSON(out)
@@ -89,7 +89,7 @@ func (s *server) startRun(c fiber.Ctx) error {
 }
 
 func (s *server) showRun(c fiber.Ctx) error {
-	run, err := s.runs.Show(c.Context(), c.Params("id"), who(c).ID)
+	run, err := s.runs.Show(c.Context(), c.Params("id"), viewer(c))
 	if err != nil {
 		return err
 	}
@@ -125,7 +125,7 @@ func (s *server) runRows(c fiber.Ctx) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	rows, err := s.runs.Rows(c.Context(), c.Params("id"), who(c).ID, in.Part, in.Look)
+	rows, err := s.runs.Rows(c.Context(), c.Params("id"), viewer(c), in.Part, in.Look)
 	if err != nil {
 		return err
 	}
@@ -133,7 +133,7 @@ func (s *server) runRows(c fiber.Ctx) error {
 }
 
 func (s *server) runOptions(c fiber.Ctx) error {
-	refs, err := s.runs.Options(c.Context(), c.Params("id"), who(c).ID, c.Query("part"), c.Query("text"))
+	refs, err := s.runs.Options(c.Context(), c.Params("id"), viewer(c), c.Query("part"), c.Query("text"))
 	if err != nil {
 		return err
 	}
@@ -159,7 +159,7 @@ func (s *server) record(c fiber.Ctx) error {
 	if err != nil {
 		return store.ErrNotFound
 	}
-	view, err := s.runs.Record(c.Context(), s.App, who(c).ID, c.Params("object"), id)
+	view, err := s.runs.Record(c.Context(), s.App, viewer(c), c.Params("object"), id)
 	if err != nil {
 		return err
 	}

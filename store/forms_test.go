@@ -69,7 +69,7 @@ func TestRecordsAreHeldToTheirRules(t *testing.T) {
 	o.define("service_call", "{rules}", `[{"expression":"empty(due) || due >= date(\"2020-01-01\")","message":"it cannot have been due before 2020"}]`)
 	var fit, unfit int64
 	const holds = `EXISTS (SELECT 1 FROM liftcare_trial.certificate c WHERE c.engineer = e.id AND c.kind = 'ropes' AND c.expires_on >= current_date)`
-	if err := o.db.QueryRow(`SELECT (SELECT min(id) FROM liftcare_trial.engineer e WHERE active AND ` + holds + `), (SELECT min(id) FROM liftcare_trial.engineer e WHERE NOT (active AND ` + holds + `))`).Scan(&fit, &unfit); err != nil {
+	if err := o.db.QueryRow(`SELECT (SELECT min(id) FROM liftcare_trial.engineer e WHERE active AND `+holds+`), (SELECT min(id) FROM liftcare_trial.engineer e WHERE NOT (active AND `+holds+`))`).Scan(&fit, &unfit); err != nil {
 		t.Fatal(err)
 	}
 	number := func(id int64) string { raw, _ := json.Marshal(map[string]int64{"id": id}); return string(raw) }

@@ -16,6 +16,8 @@ import (
 type Client struct {
 	Base string
 	CSRF string
+	// As is the key of the person through whose eyes a builder looks.
+	As   string
 	HTTP *http.Client
 }
 
@@ -48,6 +50,9 @@ func (c *Client) Do(method, path string, body any, key string, out any) (int, er
 	req.Header.Set("Content-Type", "application/json")
 	req.Header.Set("X-CSRF-Token", c.CSRF)
 	req.Header.Set("Idempotency-Key", key)
+	if c.As != "" {
+		req.Header.Set("X-See-As", c.As)
+	}
 	res, err := c.HTTP.Do(req)
 	if err != nil {
 		return 0, fmt.Errorf("sending the request: %w", err)

@@ -207,6 +207,21 @@ func (e *Edition) Of(document string) []checkup.Finding {
 	return out
 }
 
+// Role is a role by its key, one without rights when there is none.
+func (e *Edition) Role(key string) access.Role {
+	for _, r := range e.Roles {
+		if r.Key == key {
+			return r
+		}
+	}
+	return access.Role{Key: key, Label: key}
+}
+
+// HasRole says whether there is a role.
+func (e *Edition) HasRole(key string) bool {
+	return slices.ContainsFunc(e.Roles, func(r access.Role) bool { return r.Key == key })
+}
+
 // MayStart says whether a person may start a walkthrough.
 func (e *Edition) MayStart(p access.Person, walkthrough string) bool {
 	w := e.Walkthroughs[walkthrough]

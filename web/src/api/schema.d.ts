@@ -7,6 +7,24 @@ export type paths = Record<string, never>
 export type webhooks = Record<string, never>
 export interface components {
   schemas: {
+    AccountChange: {
+      active: boolean
+      builder: boolean
+      email: string
+      name: string
+      spaces: components['schemas']['MembershipView'][]
+    }
+    AccountView: {
+      active: boolean
+      builder: boolean
+      email: string
+      /** Format: int64 */
+      id: number
+      /** Format: date-time */
+      last_sign_in?: string | null
+      name: string
+      spaces: components['schemas']['MembershipView'][]
+    }
     AddDocumentRequest: {
       body: unknown
       key: string
@@ -362,6 +380,13 @@ export interface components {
       desc?: boolean
       path: string
     }
+    MailView: {
+      address: string
+      /** Format: date-time */
+      at: string
+      body: string
+      subject: string
+    }
     Match: {
       examples?: string[]
       /** Format: int64 */
@@ -377,6 +402,13 @@ export interface components {
       name?: string
       role_labels: string[]
       roles?: string[]
+    }
+    MembershipView: {
+      /** Format: int64 */
+      organisation?: number
+      organisation_label?: string
+      roles: string[]
+      space: string
     }
     Mend: {
       label: string
@@ -464,6 +496,19 @@ export interface components {
       table?: components['schemas']['TableView']
       text?: string
       value?: unknown
+    }
+    PasswordRequest: {
+      password: string
+      token: string
+    }
+    PeopleView: {
+      organisation: string
+      people: components['schemas']['AccountView'][]
+      roles: components['schemas']['RoleItem'][]
+    }
+    PersonView: {
+      mail: components['schemas']['MailView'][]
+      sign_ins: components['schemas']['SignInView'][]
     }
     Place: {
       offset: number
@@ -589,12 +634,41 @@ export interface components {
       rows?: components['schemas']['Condition']
       see?: boolean
     }
+    RightsCell: {
+      add?: boolean
+      change?: boolean
+      narrowed?: number
+      remove?: boolean
+      ruled?: boolean
+      see?: boolean
+      /** Format: int64 */
+      sees: number
+    }
+    RightsRow: {
+      cells: components['schemas']['RightsCell'][]
+      object: string
+      /** Format: int64 */
+      total: number
+    }
+    RightsView: {
+      objects: components['schemas']['RightsRow'][]
+      roles: components['schemas']['RoleColumn'][]
+    }
     Role: {
       key: string
       label: string
       objects: {
         [key: string]: components['schemas']['Right']
       }
+    }
+    RoleColumn: {
+      as?: string
+      key: string
+      label: string
+    }
+    RoleItem: {
+      key: string
+      label: string
     }
     RowView: {
       cells: unknown[]
@@ -688,6 +762,11 @@ export interface components {
     SignInRequest: {
       email: string
       password: string
+    }
+    SignInView: {
+      /** Format: date-time */
+      at: string
+      ok: boolean
     }
     StartRequest: {
       walkthrough: string
@@ -820,6 +899,31 @@ export interface components {
       steps: components['schemas']['Step'][]
       title: string
       when: string
+    }
+    WhyQuestion: {
+      object: string
+      /** Format: int64 */
+      person: number
+      /** Format: int64 */
+      record: number
+    }
+    WhyRole: {
+      change: boolean
+      holds: boolean
+      label: string
+      remove: boolean
+      see: boolean
+      why: components['schemas']['ReasonView'][]
+    }
+    WhyView: {
+      change: boolean
+      fixed: string[]
+      hidden: string[]
+      person: string
+      record: string
+      remove: boolean
+      roles: components['schemas']['WhyRole'][]
+      sees: boolean
     }
   }
   responses: never

@@ -20,7 +20,8 @@ export interface Editing {
 export function useRecords(object: string, space = 'trial') {
   const base = `/build/spaces/${space}/objects/${encodeURIComponent(object)}`
   return {
-    rows: (look: Look) => api.post<RecordsView>(base + '/rows', look),
+    rows: (look: Look) =>
+      api.get<RecordsView>(`${base}/rows?look=${encodeURIComponent(JSON.stringify(look))}`),
     form: (id: number) => api.get<FormView>(`${base}/records/${id}`),
     add: (values: Record<string, unknown>) => api.post<FormView>(base + '/records', { values }),
     change: (id: number, values: Record<string, unknown>, seen: Record<string, unknown>) =>

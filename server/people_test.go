@@ -1,0 +1,154 @@
+package server_test
+
+import (
+	"fmt"
+	"net/http"
+	"strings"
+	"testing"
+
+	"plainpath/demo"
+	"plainpath/server"
+	"plainpath/store"
+	"plainpath/testdb"
+)
+
+// do sends a request and checks the status.
+func do(t *testing.T, c *testdb.Client, method, path string, body any, want int, out any) {
+	t.Helper()
+	var raw string
+	if out == nil {
+		out = &raw
+	}
+	if status, err := c.Do(method, path, body, "", out); err != nil || status != want {
+		t.Fatalf("%s %s: %d %s %v, want %d", method, path, status, raw, err, want)
+	}
+}
+
+// linkOf is the token in the latest message to somebody.
+func linkOf(t *testing.T, bo *testdb.Client, id int64) string {
+	t.Helper()
+	var p server.PersonView
+	do(t, bo, "GET", fmt.Sprintf("/api/build/people/%d", id), nil, 200, &p)
+	if len(p.Mail) == 0 {
+		t.Fatal("no message was written")
+	}
+	return p.Mail[0].Body[strings.LastIndex(p.Mail[0].Body, "/")+1:]
+}
+
+func TestInvitingResettingAndShuttingOut(t *testing.T) {
+	_, base := serve(t)
+	bo := testdb.SignIn(t, base, "bo@quillmere.example")
+	nobody := &testdb.Client{Base: base, HTTP: http.DefaultClient}
+	change := store.AccountChange{Name: "Nell Ferrow", Email: "nell@quillmere.example", Active: true,
+		Spaces: []store.MembershipView{{Space: "production", Roles: []string{"owners_desk"}, Organisation: 5}, {Space: "trial", Roles: []string{"dispatcher"}}}}
+	var all server.PeopleView
+	do(t, bo, "POST", "/api/build/people", change, 201, &all)
+	var nell store.AccountView
+	for _, p := range all.People {
+		if p.Email == change.Email {
+			nell = p
+		}
+	}
+	if nell.ID == 0 || nell.LastSignIn != nil || nell.Spaces[0].OrganisationLabel == "" || nell.Spaces[1].Roles[0] != "dispatcher" {
+		t.Fatalf("%+v", nell)
+	}
+	do(t, bo, "POST", "/api/build/people", change, 422, nil) // the address is taken
+	bad := change
+	bad.Email, bad.Spaces = "nell", []store.MembershipView{{Space: "trial", Roles: []string{"nobody"}}}
+	do(t, bo, "POST", "/api/build/people", bad, 422, nil)
+
+	first := linkOf(t, bo, nell.ID)
+	do(t, nobody, "POST", "/api/password", map[string]string{"token": first, "password": "too short"}, 422, nil)
+	const words = "seven ropes and a bell"
+	do(t, nobody, "POST", "/api/password", map[string]string{"token": first, "password": words}, 204, nil)
+	do(t, nobody, "POST", "/api/password", map[string]string{"token": first, "password": words}, 410, nil) // once only
+	sign := func(password string, want int) *testdb.Client {
+		t.Helper()
+		c := testdb.SignIn(t, base, "dana@quillmere.example") // a client with a jar of its own
+		var me struct{ CSRF string }
+		do(t, c, "POST", "/api/session", map[string]string{"email": change.Email, "password": password}, want, &me)
+		c.CSRF = me.CSRF
+		return c
+	}
+	sign(demo.Password, 401)
+	her := sign(words, 200)
+	do(t, her, "GET", "/api/use/home", nil, 200, nil)
+
+	// A reset ends her session and the old password; so does shutting her out.
+	do(t, bo, "POST", fmt.Sprintf("/api/build/people/%d/reset", nell.ID), nil, 200, nil)
+	do(t, her, "GET", "/api/use/home", nil, 401, nil)
+	sign(words, 401)
+	do(t, nobody, "POST", "/api/password", map[string]string{"token": linkOf(t, bo, nell.ID), "password": words + "s"}, 204, nil)
+	her = sign(words+"s", 200)
+	change.Active = false
+	do(t, bo, "PUT", fmt.Sprintf("/api/build/people/%d", nell.ID), change, 200, nil)
+	do(t, her, "GET", "/api/use/home", nil, 401, nil)
+	sign(words+"s", 401)
+	var history server.PersonView
+	do(t, bo, "GET", fmt.Sprintf("/api/build/people/%d", nell.ID), nil, 200, &history)
+	if n := len(history.SignIns); n != 5 {
+		t.Errorf("%d tries to sign in are listed, want 5", n)
+	}
+	var me struct{ ID int64 }
+	do(t, bo, "GET", "/api/session", nil, 200, &me)
+	do(t, bo, "PUT", fmt.Sprintf("/api/build/people/%d", me.ID), store.AccountChange{Name: "Bo", Email: "bo@quillmere.example", Active: false}, 422, nil)
+}
+
+// A builder sees what somebody else sees, and can change nothing meanwhile.
+func TestSeeingAsSomebodyElse(t *testing.T) {
+	db, base := serve(t)
+	bo := testdb.SignIn(t, base, "bo@quillmere.example")
+	dana := testdb.SignIn(t, base, "dana@quillmere.example")
+	var orla int64
+	if err := db.Get(&orla, `SELECT id FROM plainpath.person WHERE email LIKE 'orla@%'`); err != nil {
+		t.Fatal(err)
+	}
+	var mine, theirs store.RecordsView
+	do(t, bo, "GET", "/api/build/spaces/trial/objects/building/rows", nil, 200, &mine)
+	bo.As, dana.As = fmt.Sprint(orla), fmt.Sprint(orla)
+	do(t, bo, "GET", "/api/build/spaces/trial/objects/building/rows", nil, 200, &theirs)
+	var want int64
+	if err := db.Get(&want, `SELECT count(*) FROM liftcare_trial.building WHERE customer = 5`); err != nil {
+		t.Fatal(err)
+	}
+	if mine.Rows.Total != 120 || theirs.Rows.Total != want {
+		t.Errorf("Bo sees %d buildings, Orla %d of %d", mine.Rows.Total, theirs.Rows.Total, want)
+	}
+	var home server.HomeView
+	do(t, bo, "GET", "/api/use/home", nil, 200, &home)
+	if len(home.Walkthroughs) != 1 || home.Walkthroughs[0].Key != "report_a_fault" {
+		t.Errorf("her home: %+v", home.Walkthroughs)
+	}
+	do(t, bo, "POST", "/api/use/runs", map[string]string{"walkthrough": "report_a_fault"}, 403, nil)
+	do(t, dana, "GET", "/api/use/home", nil, 403, nil)
+}
+
+// Why somebody may see a record is said condition by condition; the matrix counts.
+func TestRightsAreExplained(t *testing.T) {
+	db, base := serve(t)
+	bo := testdb.SignIn(t, base, "bo@quillmere.example")
+	var orla, own, strange int64
+	if err := db.QueryRow(`SELECT (SELECT id FROM plainpath.person WHERE email LIKE 'orla@%'), (SELECT min(id) FROM liftcare_trial.building WHERE customer = 5),
+		(SELECT min(id) FROM liftcare_trial.building WHERE customer <> 5)`).Scan(&orla, &own, &strange); err != nil {
+		t.Fatal(err)
+	}
+	for id, sees := range map[int64]bool{own: true, strange: false} {
+		var why store.WhyView
+		do(t, bo, "POST", "/api/build/spaces/trial/why", store.WhyQuestion{Person: orla, Object: "building", Record: id}, 200, &why)
+		if why.Sees != sees || why.Change || len(why.Roles) != 1 || len(why.Roles[0].Why) != 1 || why.Roles[0].Why[0].Holds != sees || why.Roles[0].Why[0].Looked == nil {
+			t.Errorf("%+v", why)
+		}
+	}
+	var rights store.RightsView
+	do(t, bo, "GET", "/api/build/rights", nil, 200, &rights)
+	if len(rights.Objects) != 17 || len(rights.Roles) != 6 {
+		t.Fatalf("%d objects, %d roles", len(rights.Objects), len(rights.Roles))
+	}
+	for _, row := range rights.Objects {
+		for i, cell := range row.Cells {
+			if (cell.Sees > 0) && !cell.See || cell.Sees > row.Total || cell.See && !cell.Ruled && cell.Sees != row.Total {
+				t.Errorf("%s for %s: %+v of %d", row.Object, rights.Roles[i].Key, cell, row.Total)
+			}
+		}
+	}
+}
