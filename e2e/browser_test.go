@@ -252,7 +252,7 @@ func (b *browser) keys(keys string, modifiers ...chromedp.KeyOption) {
 // see waits until the page shows a text.
 func (b *browser) see(text string) {
 	b.t.Helper()
-	js := fmt.Sprintf(`document.body.innerText.replace(/\s+/g, ' ').includes(%q) || [...document.querySelectorAll('input')].some(i => i.value.includes(%q))`, text, text)
+	js := fmt.Sprintf(`(document.body?.innerText ?? "").replace(/\s+/g, ' ').includes(%q) || [...document.querySelectorAll('input')].some(i => i.value.includes(%q))`, text, text)
 	deadline := time.Now().Add(patience)
 	for !run(b, chromedp.Evaluate[bool](js)) {
 		if time.Now().After(deadline) {
@@ -298,7 +298,7 @@ func (b *browser) focusRow(step string) {
 // gone waits until the page no longer shows a text.
 func (b *browser) gone(text string) {
 	b.t.Helper()
-	js := fmt.Sprintf(`document.body.innerText.replace(/\s+/g, ' ').includes(%q)`, text)
+	js := fmt.Sprintf(`(document.body?.innerText ?? "").replace(/\s+/g, ' ').includes(%q)`, text)
 	deadline := time.Now().Add(patience)
 	for run(b, chromedp.Evaluate[bool](js)) {
 		if time.Now().After(deadline) {

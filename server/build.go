@@ -22,6 +22,8 @@ import (
 type ContentsView struct {
 	App       string          `json:"app"`
 	Currency  string          `json:"currency"`
+	// Organisation is the object that people outside the company belong to.
+	Organisation string `json:"organisation"`
 	Documents []ContentsItem  `json:"documents"`
 	Objects   []model.Object  `json:"objects"`
 	People    []store.Member  `json:"people"`
@@ -97,7 +99,7 @@ func (s *server) contents(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	out := ContentsView{App: e.App.Label, Currency: e.App.Currency, Documents: []ContentsItem{}, Operators: operators()}
+	out := ContentsView{App: e.App.Label, Currency: e.App.Currency, Organisation: e.App.Organisation, Documents: []ContentsItem{}, Operators: operators()}
 	for _, d := range docs {
 		var named struct{ Label string }
 		if err := json.Unmarshal(d.Body, &named); err != nil {

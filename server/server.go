@@ -142,11 +142,11 @@ func (s *server) routes(api fiber.Router) {
 	use.Delete("/runs/:id", s.discardRun)
 	use.Get("/records/:object/:id", s.record)
 
-	build := api.Group("/build", s.signedIn, builderOnly)
+	build := api.Group("/build", s.signedIn, builderOnly, s.seenAs)
 	build.Get("/contents", s.contents)
 	build.Get("/objects/:object/options", s.trialOptions)
 	objects := build.Group("/spaces/:space/objects/:object")
-	objects.Get("/rows", s.seenAs, s.recordRows)
+	objects.Get("/rows", s.recordRows)
 	objects.Get("/profile", s.profile)
 	objects.Get("/records/:id", s.recordForm)
 	objects.Post("/records", s.addRecord)

@@ -43,11 +43,12 @@ func CompileProfile(space Space, o *model.Object, f *model.Field) (string, []any
 			return "", nil, err
 		}
 		target := space.Model.Object(f.Target())
-		label, err := w.field(target.Key, alias, target.Field(target.LabelField), true)
+		named := target.Field(target.LabelField)
+		label, err := w.field(target.Key, alias, named, true)
 		if err != nil {
 			return "", nil, err
 		}
-		shown = label.SQL + "::text"
+		shown = w.arg(named.Prefix, "text") + " || " + label.SQL + "::text"
 	}
 	filled := where + " AND " + c.SQL + " IS NOT NULL"
 	return "SELECT count(" + c.SQL + ") AS filled, count(DISTINCT " + c.SQL + ") AS distinct, " + least + " AS least, " + greatest + " AS greatest, " +

@@ -10,7 +10,7 @@ const route = useRoute()
 </script>
 
 <template>
-  <TopBar v-if="route.path !== '/sign-in'" />
+  <TopBar v-if="route.path !== '/sign-in' && !route.path.startsWith('/password/')" />
   <RouterView />
   <KeysHelp />
   <SignInAgain />

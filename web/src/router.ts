@@ -6,6 +6,7 @@ export const router = createRouter({
   routes: [
     { path: '/', redirect: '/use' },
     { path: '/sign-in', component: () => import('./signin/SignIn.vue') },
+    { path: '/password/:token', component: () => import('./signin/ChoosePassword.vue'), props: true },
     { path: '/use', component: () => import('./use/HomePage.vue') },
     { path: '/use/run/:id', component: () => import('./use/RunPage.vue'), props: true },
     { path: '/use/record/:object/:id', component: () => import('./use/RecordPage.vue'), props: true },
@@ -32,7 +33,7 @@ export const router = createRouter({
 })
 
 router.beforeEach(async (to) => {
-  if (to.path === '/sign-in') return true
+  if (to.path === '/sign-in' || to.path.startsWith('/password/')) return true
   const me = await useSession()
     .load()
     .catch(() => null)

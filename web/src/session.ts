@@ -1,10 +1,14 @@
 import { defineStore } from 'pinia'
 import { ref } from 'vue'
-import { api, setCSRF } from './api/client'
+import { useSessionStorage } from '@vueuse/core'
+import { api, setCSRF, setSeeAs } from './api/client'
 import type { Session } from './api/types'
 
 export const useSession = defineStore('session', () => {
   const me = ref<Session | null>(null)
+  /** The person through whose eyes a builder looks, in this tab. */
+  const as = useSessionStorage('plainpath.as', { id: 0, name: '' })
+  setSeeAs(as.value.id)
 
   function take(session: Session): void {
     me.value = session
@@ -21,9 +25,15 @@ export const useSession = defineStore('session', () => {
   }
 
   async function signOut(): Promise<void> {
+    seeAs(0, '')
     await api.remove('/session')
     me.value = null
     await load()
+  }
+
+  function seeAs(id: number, name: string): void {
+    as.value = { id, name }
+    setSeeAs(id)
   }
 
   /** The server no longer knows the session. */
@@ -31,5 +41,5 @@ export const useSession = defineStore('session', () => {
     if (me.value) me.value = { ...me.value, signed_in: false }
   }
 
-  return { me, load, signIn, signOut, expired }
+  return { me, as, load, signIn, signOut, seeAs, expired }
 })

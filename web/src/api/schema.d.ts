@@ -147,6 +147,7 @@ export interface components {
       operators: {
         [key: string]: string[]
       }
+      organisation: string
       people: components['schemas']['Member'][]
       releases: components['schemas']['StoreRelease'][]
     }

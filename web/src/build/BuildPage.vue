@@ -20,7 +20,7 @@ onMounted(() => build.load())
 .build {
   display: grid;
   grid-template-columns: 12.5rem minmax(0, 1fr);
-  height: calc(100vh - 45px);
+  height: calc(100vh - 45px - var(--seen, 0px));
 }
 .middle {
   min-width: 0;

@@ -65,7 +65,8 @@ export function knownWords(build: Build, names: Name[], expression: string): str
   for (const part of rest) {
     const answer = object ? undefined : name.type.answers?.find((a) => a.key === part)
     const field = build.object(object)?.fields.find((f) => f.key === part)
-    words = answer ? answerWords(build, answer) : `${words} › ${field?.label ?? part}`
+    const said = root === 'person' ? answer?.label : answer && answerWords(build, answer)
+    words = said ?? `${words} › ${field?.label ?? part}`
     object = answer?.type.object ?? (field?.type === 'person' ? 'person' : field?.object)
   }
   return words

@@ -1,7 +1,11 @@
 <script setup lang="ts">
 import { IconHelp, IconMoon, IconSun } from '@tabler/icons-vue'
 import Button from 'primevue/button'
+import Select from 'primevue/select'
+import { ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
+import { api } from '@/api/client'
+import type { People } from '@/api/types'
 import { useSession } from '@/session'
 import { useDarkness } from './darkness'
 import { useKeysHelp } from './keys'
@@ -11,6 +15,24 @@ const route = useRoute()
 const router = useRouter()
 const dark = useDarkness()
 const keys = useKeysHelp()
+
+const people = ref<{ id: number; label: string }[]>([{ id: 0, label: 'yourself' }])
+
+async function loadPeople(): Promise<void> {
+  const all = await api.get<People>('/build/people')
+  people.value = [
+    { id: 0, label: 'yourself' },
+    ...all.people
+      .filter((p) => p.active && p.id !== session.me?.id)
+      .map((p) => ({ id: p.id, label: p.name })),
+  ]
+}
+
+/** Everything on the page is asked for anew, through other eyes. */
+function see(id: number): void {
+  session.seeAs(id, people.value.find((p) => p.id === id)?.label ?? '')
+  location.reload()
+}
 
 async function leave(): Promise<void> {
   await session.signOut()
@@ -30,6 +52,20 @@ async function leave(): Promise<void> {
       <RouterLink to="/use" class="here">Home</RouterLink>
     </nav>
     <span class="space" />
+    <Select
+      v-if="session.me?.builder"
+      :model-value="session.as.id"
+      :options="people"
+      option-label="label"
+      option-value="id"
+      size="small"
+      class="as"
+      aria-label="See it as"
+      @show="loadPeople"
+      @update:model-value="see"
+    >
+      <template #value>{{ session.as.id ? 'Seen as ' + session.as.name : 'See it as …' }}</template>
+    </Select>
     <span v-if="session.me?.signed_in" class="who">{{ session.me.name }}</span>
     <Button
       text
@@ -45,6 +81,10 @@ async function leave(): Promise<void> {
     /></Button>
     <Button v-if="session.me?.signed_in" text size="small" label="Sign out" @click="leave" />
   </header>
+  <p v-if="session.as.id" class="seen" role="status">
+    You see this as <strong>{{ session.as.name }}</strong> does. Nothing can be changed meanwhile.
+    <button type="button" class="plain link" @click="see(0)">Stop</button>
+  </p>
 </template>
 
 <style scoped>
@@ -62,6 +102,15 @@ async function leave(): Promise<void> {
 }
 .space {
   flex: 1;
+}
+.as {
+  max-width: 14rem;
+}
+.seen {
+  margin: 0;
+  padding: 0.3rem 1rem;
+  background: var(--tint);
+  border-bottom: 1px solid var(--line);
 }
 .who {
   color: var(--muted);

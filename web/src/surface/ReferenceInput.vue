@@ -3,7 +3,12 @@ import AutoComplete, { type AutoCompleteCompleteEvent } from 'primevue/autocompl
 import { ref } from 'vue'
 import type { Ref } from '@/api/types'
 
-const props = defineProps<{ id: string; find: (text: string) => Promise<Ref[]>; invalid?: boolean }>()
+const props = defineProps<{
+  id: string
+  find: (text: string) => Promise<Ref[]>
+  invalid?: boolean
+  placeholder?: string
+}>()
 const chosen = defineModel<Ref | null>({ required: true })
 const options = ref<Ref[]>([])
 let asked = 0
@@ -24,6 +29,7 @@ async function complete(event: AutoCompleteCompleteEvent): Promise<void> {
     :delay="150"
     :min-length="0"
     :invalid="invalid"
+    :placeholder="placeholder"
     complete-on-focus
     force-selection
     fluid

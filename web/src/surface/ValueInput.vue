@@ -15,6 +15,8 @@ const props = defineProps<{
   choices?: { key: string; label: string }[]
   invalid?: boolean
   describedBy?: string
+  /** The name for people who hear it, where no label stands beside it. */
+  label?: string
   currency?: string
   find?: (text: string) => Promise<Ref[]>
 }>()
@@ -79,6 +81,7 @@ const fewChoices = computed(() => (props.choices?.length ?? 0) <= 4)
     fluid
     :invalid="invalid"
     :aria-describedby="describedBy"
+    :aria-label="label"
   />
   <InputText
     v-else-if="type === 'whole_number' || type === 'decimal'"
@@ -87,6 +90,7 @@ const fewChoices = computed(() => (props.choices?.length ?? 0) <= 4)
     :inputmode="type === 'decimal' ? 'decimal' : 'numeric'"
     :invalid="invalid"
     :aria-describedby="describedBy"
+    :aria-label="label"
     class="number"
   />
   <span v-else-if="type === 'money'" class="row">
@@ -96,6 +100,7 @@ const fewChoices = computed(() => (props.choices?.length ?? 0) <= 4)
       inputmode="decimal"
       :invalid="invalid"
       :aria-describedby="describedBy"
+      :aria-label="label"
       class="number"
     />
     <InputText v-model="currency" aria-label="Currency" maxlength="3" class="currency" />
@@ -106,7 +111,8 @@ const fewChoices = computed(() => (props.choices?.length ?? 0) <= 4)
     :options="yesNo"
     option-label="label"
     option-value="value"
-    :aria-labelledby="id + '-label'"
+    :aria-label="label"
+    :aria-labelledby="label ? undefined : id + '-label'"
     :invalid="invalid"
   />
   <InputText
@@ -117,6 +123,7 @@ const fewChoices = computed(() => (props.choices?.length ?? 0) <= 4)
     max="9999-12-31"
     :invalid="invalid"
     :aria-describedby="describedBy"
+    :aria-label="label"
     class="date"
   />
   <InputText
@@ -127,13 +134,15 @@ const fewChoices = computed(() => (props.choices?.length ?? 0) <= 4)
     max="9999-12-31T23:59"
     :invalid="invalid"
     :aria-describedby="describedBy"
+    :aria-label="label"
     class="date"
   />
   <span
     v-else-if="type === 'choice' && fewChoices"
     class="choices"
     role="radiogroup"
-    :aria-labelledby="id + '-label'"
+    :aria-label="label"
+    :aria-labelledby="label ? undefined : id + '-label'"
   >
     <label v-for="c in choices" :key="c.key">
       <RadioButton v-model="value" :name="id" :value="c.key" :invalid="invalid" /> {{ c.label }}
@@ -148,6 +157,7 @@ const fewChoices = computed(() => (props.choices?.length ?? 0) <= 4)
     option-value="key"
     show-clear
     placeholder="Choose"
+    :aria-label="label"
     :invalid="invalid"
   />
   <ReferenceInput
@@ -165,6 +175,7 @@ const fewChoices = computed(() => (props.choices?.length ?? 0) <= 4)
     fluid
     :invalid="invalid"
     :aria-describedby="describedBy"
+    :aria-label="label"
   />
 </template>
 

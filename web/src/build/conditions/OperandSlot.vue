@@ -83,6 +83,7 @@ const find = (text: string) =>
     <span v-else @focusout="commit" @keydown.enter="commit">
       <ValueInput
         :id="id"
+        :label="label"
         :model-value="literal"
         :type="type"
         :choices="field.choices"

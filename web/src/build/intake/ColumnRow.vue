@@ -236,7 +236,9 @@ function setReading(key: string): void {
           <p v-if="evidence">
             <span class="good">{{ evidence.fits }} fit</span
             ><template v-if="evidence.misfits"
-              >, <span class="bad">{{ evidence.misfits }} {{ evidence.misfits === 1 ? 'does' : 'do' }} not</span>:
+              >,
+              <span class="bad">{{ evidence.misfits }} {{ evidence.misfits === 1 ? 'does' : 'do' }} not</span
+              >:
               <template v-for="(x, n) in evidence.examples ?? []" :key="n"
                 >{{ n ? ', ' : '' }}“{{ x.value }}” in line {{ x.line }}</template
               ></template

@@ -15,6 +15,7 @@ import type { Records } from './records'
 const props = defineProps<{ field: FieldDef; records: Records; record: number; names: Name[] }>()
 const emit = defineEmits<{ change: [rule: Condition | undefined] }>()
 const build = useBuild()
+const target = computed(() => (props.field.type === 'person' ? 'person' : props.field.object!))
 const draft = ref<Condition>({ all: [] })
 const view = ref<CandidatesView | null>(null)
 const asked = ref<Ref | null>(null)
@@ -25,7 +26,6 @@ watch(
   { immediate: true },
 )
 
-const target = computed(() => (props.field.type === 'person' ? 'person' : props.field.object!))
 const plural = computed(() => build.object(target.value)?.plural.toLowerCase() ?? 'records')
 const same = computed(
   () =>
@@ -49,7 +49,8 @@ const attempt = useDebounceFn(async () => {
     failed.value = titleOf(error)
   }
 }, 200)
-watch([draft, asked, () => props.record], () => attempt(), { immediate: true })
+watch([draft, asked, () => props.record, target], () => attempt(), { immediate: true })
+watch(target, () => (asked.value = null))
 
 const offered = computed(() => view.value?.offered ?? false)
 const find = (text: string) =>

@@ -159,7 +159,7 @@ function bound(key: 'least' | 'most', text: string): void {
           :type="field.type"
           :choices="field.choices"
           :currency="currency"
-          :aria-label="'Default of ' + field.label"
+          :label="'Default of ' + field.label"
           @update:model-value="change({ default: $event ?? undefined, default_expression: undefined })"
         />
       </span>

@@ -56,7 +56,7 @@ async function save(): Promise<void> {
       </template>
     </Message>
     <div v-for="f in object.fields" :key="f.key" class="field">
-      <label :for="'rf-' + f.key"
+      <label :id="'rf-' + f.key + '-label'" :for="'rf-' + f.key"
         >{{ f.label }}<span v-if="f.required" class="muted" title="needed"> *</span></label
       >
       <div>

@@ -7,6 +7,7 @@ import type { PartView, RecordsView, Ref } from '@/api/types'
 import type { SurfaceSource } from '@/surface/source'
 import TablePart from '@/surface/TablePart.vue'
 import { useBuild } from '../build'
+import WhyPanel from '../people/WhyPanel.vue'
 import { useRecordForm } from './form'
 import RecordForm from './RecordForm.vue'
 import { useRecords } from './records'
@@ -121,6 +122,7 @@ function remove(): void {
         />
         <Button text size="small" label="Close" @click="form.view.value = null" />
       </RecordForm>
+      <WhyPanel v-if="form.view.value.id" :object="name" :record="form.view.value.id" />
     </aside>
   </main>
   <p v-else class="records">There is no object “{{ name }}”.</p>

@@ -1,1 +1,106 @@
-<template><main>soon</main></template>
+<script setup lang="ts">
+import Button from 'primevue/button'
+import { onMounted, ref } from 'vue'
+import { api, titleOf } from '@/api/client'
+import type { AccountView, People, Rights } from '@/api/types'
+import { useBuild } from '../build'
+import PersonDialog from './PersonDialog.vue'
+import RightsMatrix from './RightsMatrix.vue'
+
+/** Who there is, and what each role may do with each object. */
+const build = useBuild()
+const people = ref<People | null>(null)
+const rights = ref<Rights | null>(null)
+const failed = ref('')
+const open = ref(false)
+const chosen = ref<AccountView | null>(null)
+const when = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' })
+
+async function load(): Promise<void> {
+  failed.value = ''
+  try {
+    const [p, r] = await Promise.all([api.get<People>('/build/people'), api.get<Rights>('/build/rights')])
+    people.value = p
+    rights.value = r
+  } catch (error) {
+    failed.value = titleOf(error)
+  }
+}
+onMounted(load)
+
+function roles(p: AccountView): string {
+  const own = p.spaces.find((s) => s.space === 'production') ?? p.spaces[0]
+  const labels = (own?.roles ?? []).map((k) => people.value?.roles.find((r) => r.key === k)?.label ?? k)
+  return labels.join(', ') + (own?.organisation_label ? ` of ${own.organisation_label}` : '')
+}
+
+function edit(p: AccountView | null): void {
+  chosen.value = p
+  open.value = true
+}
+
+async function saved(next: People): Promise<void> {
+  people.value = next
+  await Promise.all([build.load(), load()])
+}
+</script>
+
+<template>
+  <main class="people">
+    <p v-if="failed" class="bad" role="alert">
+      {{ failed }} <button type="button" class="plain link" @click="load">Try again</button>
+    </p>
+    <template v-if="people">
+      <h1 class="row">People <Button outlined size="small" label="Invite somebody" @click="edit(null)" /></h1>
+      <table>
+        <thead>
+          <tr>
+            <th>Name</th>
+            <th>E-mail</th>
+            <th>What they are</th>
+            <th>Last signed in</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="p in people.people" :key="p.id" :class="{ muted: !p.active }">
+            <td>
+              <button type="button" class="plain link" @click="edit(p)">{{ p.name }}</button>
+              <span v-if="!p.active"> (shut out)</span>
+            </td>
+            <td>{{ p.email }}</td>
+            <td>{{ roles(p) }}<template v-if="p.builder"> · may build</template></td>
+            <td>{{ p.last_sign_in ? when.format(new Date(p.last_sign_in)) : 'never' }}</td>
+          </tr>
+        </tbody>
+      </table>
+    </template>
+    <template v-if="rights">
+      <h2>What each role may do</h2>
+      <p class="muted">
+        The figures are records in trial that the role sees. Where a rule asks for a person, it is answered
+        for the one named under the role. Press a role to change it.
+      </p>
+      <RightsMatrix :rights="rights" />
+    </template>
+    <PersonDialog v-if="people" v-model:open="open" :person="chosen" :people="people" @saved="saved" />
+  </main>
+</template>
+
+<style scoped>
+.people {
+  padding: 1.2rem 1.4rem 3rem;
+}
+table {
+  margin: 0.8rem 0 1.8rem;
+}
+th,
+td {
+  text-align: left;
+  border-bottom: 1px solid var(--line);
+  padding: 0.3rem 1.6rem 0.3rem 0;
+}
+th {
+  color: var(--muted);
+  font-weight: 600;
+}
+</style>

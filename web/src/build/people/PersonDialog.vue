@@ -1,0 +1,192 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import Checkbox from 'primevue/checkbox'
+import Dialog from 'primevue/dialog'
+import InputText from 'primevue/inputtext'
+import MultiSelect from 'primevue/multiselect'
+import { useConfirm } from 'primevue/useconfirm'
+import { ref, watch } from 'vue'
+import { api, ProblemError, titleOf } from '@/api/client'
+import type { AccountChange, AccountView, People, PersonDetails, Ref } from '@/api/types'
+import ReferenceInput from '@/surface/ReferenceInput.vue'
+import { useBuild } from '../build'
+
+/** One person: who they are, what they are in each space, and what was written to them. */
+const props = defineProps<{ person: AccountView | null; people: People }>()
+const open = defineModel<boolean>('open', { required: true })
+const emit = defineEmits<{ saved: [people: People] }>()
+const build = useBuild()
+const confirm = useConfirm()
+const entered = ref<AccountChange>({ name: '', email: '', builder: false, active: true, spaces: [] })
+const details = ref<PersonDetails | null>(null)
+const problems = ref<Record<string, string>>({})
+const failed = ref('')
+const when = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' })
+
+watch(open, async (is) => {
+  if (!is) return
+  const p = props.person
+  problems.value = {}
+  failed.value = ''
+  details.value = null
+  const spaces = p?.spaces ?? ['production', 'trial'].map((space) => ({ space, roles: [] }))
+  entered.value = JSON.parse(
+    JSON.stringify({
+      name: p?.name ?? '',
+      email: p?.email ?? '',
+      builder: !!p?.builder,
+      active: p?.active ?? true,
+      spaces,
+    }),
+  )
+  if (p) details.value = await api.get<PersonDetails>('/build/people/' + p.id)
+})
+
+async function save(): Promise<void> {
+  problems.value = {}
+  failed.value = ''
+  try {
+    const next = props.person
+      ? await api.put<People>('/build/people/' + props.person.id, entered.value)
+      : await api.post<People>('/build/people', entered.value)
+    emit('saved', next)
+    open.value = false
+  } catch (error) {
+    failed.value = titleOf(error)
+    if (error instanceof ProblemError)
+      for (const p of error.problem.problems ?? []) problems.value[p.pointer.slice(1)] = p.text
+  }
+}
+
+function reset(): void {
+  confirm.require({
+    header: `Reset the password of ${entered.value.name}?`,
+    message: 'They are signed out at once and get a message with a link to choose a new one.',
+    acceptLabel: 'Reset it',
+    rejectLabel: 'Leave it',
+    rejectProps: { outlined: true },
+    accept: async () => {
+      details.value = await api.post<PersonDetails>(`/build/people/${props.person!.id}/reset`, {})
+    },
+  })
+}
+
+const find = (space: string) => (text: string) =>
+  api.get<Ref[]>(`/build/spaces/${space}/organisations?text=${encodeURIComponent(text)}`)
+
+function belong(space: AccountChange['spaces'][number], to: Ref | null): void {
+  space.organisation = to?.id
+  space.organisation_label = to?.label
+}
+</script>
+
+<template>
+  <Dialog
+    v-model:visible="open"
+    modal
+    :header="person ? person.name : 'Invite somebody'"
+    :style="{ width: '36rem' }"
+  >
+    <form @submit.prevent="save">
+      <div class="pair">
+        <label for="p-name">Name</label>
+        <InputText id="p-name" v-model="entered.name" :invalid="!!problems.name" fluid autofocus />
+        <label for="p-email">E-mail</label>
+        <InputText id="p-email" v-model="entered.email" :invalid="!!problems.email" fluid />
+      </div>
+      <fieldset v-for="s in entered.spaces" :key="s.space">
+        <legend>In {{ s.space }}</legend>
+        <div class="pair">
+          <label :for="'p-roles-' + s.space">Roles</label>
+          <MultiSelect
+            v-model="s.roles"
+            :input-id="'p-roles-' + s.space"
+            :options="people.roles"
+            option-label="label"
+            option-value="key"
+            placeholder="none: may not do anything here"
+            fluid
+          />
+          <template v-if="people.organisation">
+            <label :for="'p-org-' + s.space">Belongs to</label>
+            <ReferenceInput
+              :id="'p-org-' + s.space"
+              :model-value="s.organisation ? { id: s.organisation, label: s.organisation_label } : null"
+              :find="find(s.space)"
+              :placeholder="
+                'the company itself, or a ' + build.object(people.organisation)?.label.toLowerCase()
+              "
+              @update:model-value="belong(s, $event)"
+            />
+          </template>
+        </div>
+      </fieldset>
+      <div class="row">
+        <label class="row"><Checkbox v-model="entered.builder" binary />may build</label>
+        <label v-if="person" class="row"><Checkbox v-model="entered.active" binary />may sign in</label>
+      </div>
+      <p v-if="failed" class="bad" role="alert">{{ failed }}</p>
+      <div class="row">
+        <Button
+          type="submit"
+          :label="person ? 'Save' : 'Invite'"
+          :disabled="!entered.name.trim() || !entered.email.trim()"
+        />
+        <Button v-if="person?.active" text label="Reset the password…" @click="reset" />
+      </div>
+    </form>
+    <template v-if="details">
+      <h2>Messages</h2>
+      <p v-if="!details.mail.length" class="muted">None was written to them.</p>
+      <details v-for="(m, i) in details.mail" :key="i">
+        <summary>{{ m.subject }}, {{ when.format(new Date(m.at)) }}</summary>
+        <pre>{{ m.body }}</pre>
+      </details>
+      <h2>Sign-ins</h2>
+      <p v-if="!details.sign_ins.length" class="muted">They never tried.</p>
+      <ol>
+        <li v-for="(s, i) in details.sign_ins.slice(0, 10)" :key="i">
+          {{ when.format(new Date(s.at)) }}
+          <span :class="s.ok ? 'good' : 'bad'">{{ s.ok ? 'signed in' : 'wrong password' }}</span>
+        </li>
+      </ol>
+    </template>
+  </Dialog>
+</template>
+
+<style scoped>
+form {
+  display: flex;
+  flex-direction: column;
+  gap: 0.8rem;
+}
+.pair {
+  display: grid;
+  grid-template-columns: 6rem minmax(0, 1fr);
+  gap: 0.5rem 0.8rem;
+  align-items: center;
+}
+fieldset {
+  border: 0;
+  border-top: 1px solid var(--line);
+  padding: 0.5rem 0 0;
+  margin: 0;
+}
+legend {
+  font-weight: 600;
+  padding-right: 0.5rem;
+}
+h2 {
+  margin: 1.2rem 0 0.3rem;
+}
+pre {
+  white-space: pre-wrap;
+  font: inherit;
+  border-left: 2px solid var(--line);
+  padding-left: 0.7rem;
+}
+ol {
+  padding-left: 1.2rem;
+  margin: 0;
+}
+</style>
