@@ -20,14 +20,14 @@ import (
 
 // ContentsView lists everything the app consists of.
 type ContentsView struct {
-	App       string          `json:"app"`
-	Currency  string          `json:"currency"`
+	App      string `json:"app"`
+	Currency string `json:"currency"`
 	// Organisation is the object that people outside the company belong to.
-	Organisation string `json:"organisation"`
-	Documents []ContentsItem  `json:"documents"`
-	Objects   []model.Object  `json:"objects"`
-	People    []store.Member  `json:"people"`
-	Releases  []store.Release `json:"releases"`
+	Organisation string          `json:"organisation"`
+	Documents    []ContentsItem  `json:"documents"`
+	Objects      []model.Object  `json:"objects"`
+	People       []store.Member  `json:"people"`
+	Releases     []store.Release `json:"releases"`
 	// Operators are those that can be asked of a field, by field type.
 	Operators map[model.FieldType][]predicate.Operator `json:"operators"`
 }

@@ -145,6 +145,8 @@ func (s *server) routes(api fiber.Router) {
 	build := api.Group("/build", s.signedIn, builderOnly, s.seenAs)
 	build.Get("/contents", s.contents)
 	build.Get("/objects/:object/options", s.trialOptions)
+	build.Get("/fields/:object/:field/uses", s.fieldUses)
+	build.Post("/fields/:object/:field/key", s.renameField)
 	objects := build.Group("/spaces/:space/objects/:object")
 	objects.Get("/rows", s.recordRows)
 	objects.Get("/profile", s.profile)

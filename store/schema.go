@@ -28,6 +28,9 @@ func converge(ctx context.Context, tx *sqlx.Tx, schema string, e *edition.Editio
 	if c.rules, err = installedRules(ctx, tx, schema); err != nil {
 		return err
 	}
+	if err := c.renames(); err != nil {
+		return err
+	}
 	found, err := c.obstacles()
 	if err != nil {
 		return err

@@ -49,8 +49,13 @@ func checkError(s Scope, source string, parsed *ast.AST, issues *cel.Issues) err
 func Problem(err error, pointer, source string) model.Problem {
 	p := model.Problem{Pointer: pointer, Text: err.Error(), Instead: Instead(err, source)}
 	var e *Error
-	if source != "" && errors.As(err, &e) {
+	var unknown *model.UnknownNameError
+	switch {
+	case source == "":
+	case errors.As(err, &e):
 		p.Place = &model.Place{Source: source, Offset: e.Offset}
+	case errors.As(err, &unknown):
+		p.Place = &model.Place{Source: source, Offset: unknown.Offset}
 	}
 	return p
 }

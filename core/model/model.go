@@ -62,7 +62,9 @@ type Rule struct {
 
 // Field is one field of an object.
 type Field struct {
-	Key      string    `json:"key"`
+	Key string `json:"key"`
+	// Was is what the key was before, the latest last, so that what is stored follows.
+	Was      []string  `json:"was,omitempty"`
 	Label    string    `json:"label"`
 	Type     FieldType `json:"type"`
 	Required bool      `json:"required,omitempty"`

@@ -31,6 +31,8 @@ func (p Path) Through() string {
 // UnknownNameError is a name that leads nowhere, with the nearest one that does.
 type UnknownNameError struct {
 	Name, Object, Nearest string
+	// Offset counts the characters before the name in the path that has it.
+	Offset int
 }
 
 func (e *UnknownNameError) Error() string {
@@ -48,8 +50,10 @@ func (m *Model) Path(object, path string) (Path, error) {
 	if o == nil {
 		return p, fmt.Errorf("there is no object %q", object)
 	}
+	offset := 0
 	for i, part := range strings.Split(path, ".") {
 		if i > 0 {
+			offset += len(p.Last().Key) + 1
 			target := p.Last().Target()
 			if target == "" {
 				return p, fmt.Errorf("%s of %s is not a reference, so nothing can follow it in %q", p.Last().Label, o.Label, path)
@@ -60,7 +64,7 @@ func (m *Model) Path(object, path string) (Path, error) {
 		}
 		f := o.Field(part)
 		if f == nil {
-			return p, &UnknownNameError{Name: part, Object: o.Label, Nearest: Nearest(part, fieldKeys(o))}
+			return p, &UnknownNameError{Name: part, Object: o.Label, Nearest: Nearest(part, fieldKeys(o)), Offset: offset}
 		}
 		p.Fields = append(p.Fields, f)
 	}

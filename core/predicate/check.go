@@ -91,7 +91,11 @@ func (k *checker) related(object string, r Related, at string) binder {
 		return nil
 	}
 	f := o.Field(r.Field)
-	if f == nil || f.Target() != object {
+	if f == nil {
+		k.problem(at+"/field", &model.UnknownNameError{Name: r.Field, Object: o.Label}, r.Field)
+		return nil
+	}
+	if f.Target() != object {
 		k.problem(at+"/field", fmt.Errorf("%s has no reference %q to this object", o.Label, r.Field), "")
 		return nil
 	}

@@ -103,10 +103,28 @@ func decode(was edition.Document, a any, is edition.Document, b any) error {
 	return nil
 }
 
+// formerly is the field that one was before its key changed.
+func formerly(o *model.Object, f *model.Field) *model.Field {
+	for _, key := range f.Was {
+		if was := o.Field(key); was != nil {
+			return was
+		}
+	}
+	return nil
+}
+
 func (c *Change) fields(a, b *model.Object) {
+	taken := map[string]bool{}
 	for i := range b.Fields {
 		f := &b.Fields[i]
 		was := a.Field(f.Key)
+		if was == nil {
+			if was = formerly(a, f); was != nil {
+				taken[was.Key] = true
+				c.Details = append(c.Details, fmt.Sprintf("field %s has the key %s, which was %s", f.Label, f.Key, was.Key))
+				c.Stored = append(c.Stored, fmt.Sprintf("The column %s is renamed to %s.", was.Key, f.Key))
+			}
+		}
 		switch {
 		case was == nil:
 			c.Details = append(c.Details, fmt.Sprintf("field %s added", f.Label))
@@ -125,7 +143,7 @@ func (c *Change) fields(a, b *model.Object) {
 		}
 	}
 	for i := range a.Fields {
-		if f := &a.Fields[i]; b.Field(f.Key) == nil {
+		if f := &a.Fields[i]; b.Field(f.Key) == nil && !taken[f.Key] {
 			c.Details = append(c.Details, fmt.Sprintf("field %s removed", f.Label))
 			c.Stored = append(c.Stored, fmt.Sprintf("The column of %s is hidden, not lost.", f.Label))
 		}

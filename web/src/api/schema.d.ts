@@ -253,6 +253,7 @@ export interface components {
       result?: string
       type: string
       unique?: boolean
+      was?: string[]
     }
     FieldProfile: {
       /** Format: int64 */
@@ -625,6 +626,12 @@ export interface components {
     ReleasedView: {
       number: number
     }
+    RenameRequest: {
+      key: string
+    }
+    RenamedView: {
+      documents: string[]
+    }
     Right: {
       add?: boolean
       change?: boolean
@@ -850,6 +857,9 @@ export interface components {
       recognised?: components['schemas']['File']
       /** Format: int64 */
       size: number
+    }
+    UsesView: {
+      uses: components['schemas']['Finding'][]
     }
     ValueRef: {
       /** Format: int64 */

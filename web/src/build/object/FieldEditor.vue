@@ -12,10 +12,12 @@ import { typeWords } from '../words'
 import CandidateEditor from './CandidateEditor.vue'
 import ChoicesEditor from './ChoicesEditor.vue'
 import ExpressionSlot from './ExpressionSlot.vue'
+import FieldUses from './FieldUses.vue'
 import type { Records } from './records'
 
 /** All settings of one field, as sentences. */
 const props = defineProps<{
+  object: string
   field: FieldDef
   records: Records
   record: number
@@ -24,7 +26,7 @@ const props = defineProps<{
   stands: boolean
   currency: string
 }>()
-const emit = defineEmits<{ change: [field: FieldDef]; remove: []; stand: [] }>()
+const emit = defineEmits<{ change: [field: FieldDef]; remove: []; stand: []; rename: [key: string] }>()
 const build = useBuild()
 const types = Object.entries(typeWords).map(([key, label]) => ({ key, label }))
 const results = types.filter((t) => !['worked_out', 'running_number', 'person', 'reference'].includes(t.key))
@@ -71,7 +73,13 @@ function bound(key: 'least' | 'most', text: string): void {
         class="name"
         @update:model-value="change({ label: $event })"
       />
-      <span class="muted">known as {{ field.key }}</span>
+      <span class="muted">known as</span>
+      <TextSlot
+        :model-value="field.key"
+        label="Key of the field"
+        class="key"
+        @update:model-value="emit('rename', $event)"
+      />
       holds
       <Select
         :model-value="field.type"
@@ -215,7 +223,7 @@ function bound(key: 'least' | 'most', text: string): void {
       :names="names"
       @change="change({ candidates: $event })"
     />
-    <slot />
+    <FieldUses :object="object" :field="field.key" />
   </div>
 </template>
 
@@ -230,6 +238,10 @@ function bound(key: 'least' | 'most', text: string): void {
 }
 .name {
   font-weight: 650;
+}
+.key {
+  width: 9rem;
+  font-family: ui-monospace, monospace;
 }
 .number {
   width: 5rem;

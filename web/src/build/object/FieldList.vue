@@ -88,7 +88,6 @@ function dropped(to: number): void {
         <tr
           tabindex="0"
           :data-field="f.key"
-          :aria-expanded="open === f.key"
           :class="{ open: open === f.key, over: dragged >= 0 }"
           title="Enter opens, Alt with an arrow moves"
           @click="emit('open', f.key)"
@@ -104,7 +103,9 @@ function dropped(to: number): void {
               @dragstart="dragged = i"
               @dragend="dragged = -1"
               ><IconGripVertical :size="13" /></span
-            >{{ f.label }}
+            ><button type="button" class="plain" tabindex="-1" :aria-expanded="open === f.key">
+              {{ f.label }}
+            </button>
           </td>
           <td>
             {{ typeWords[f.type] }}

@@ -5,8 +5,8 @@ import Message from 'primevue/message'
 import { useConfirm } from 'primevue/useconfirm'
 import { useToast } from 'primevue/usetoast'
 import { computed, onMounted, onUnmounted, ref, watch } from 'vue'
-import { titleOf } from '@/api/client'
-import type { FieldDef, Name, ObjectDef, ProfileView, Rule } from '@/api/types'
+import { api, titleOf } from '@/api/client'
+import type { FieldDef, Finding, Name, ObjectDef, ProfileView, Rule } from '@/api/types'
 import { typing } from '@/frame/keys'
 import { useBuild } from '../build'
 import { provideKnown } from '../conditions/context'
@@ -21,6 +21,7 @@ import NewField from './NewField.vue'
 import RecordPane from './RecordPane.vue'
 import { useRecords } from './records'
 import RulesEditor from './RulesEditor.vue'
+import { usesOf } from './uses'
 
 const props = defineProps<{ name: string }>()
 const build = useBuild()
@@ -91,12 +92,44 @@ function move(from: number, to: number): void {
   void doc.edit(drop(`/fields/${from}`), put(`/fields/${to}`, field))
 }
 
-function removeField(index: number): void {
+/** A new key is followed by everything that names the field. */
+async function rename(from: string, to: string): Promise<void> {
+  try {
+    const done = await api.post<{ documents: string[] }>(`/build/fields/${props.name}/${from}/key`, {
+      key: to.trim(),
+    })
+    open.value = to.trim()
+    await Promise.all([doc.load(), build.load()])
+    const others = done.documents.length - 1
+    toast.add({
+      severity: 'info',
+      summary: `${from} is ${to} now`,
+      detail: others
+        ? `${others} other ${others === 1 ? 'document' : 'documents'} followed.`
+        : 'Nothing else names it.',
+      life: 6000,
+    })
+  } catch (error) {
+    toast.add({ severity: 'error', summary: 'Not renamed', detail: titleOf(error), life: 8000 })
+    await doc.load()
+  }
+}
+
+async function removeField(index: number): Promise<void> {
   const field = object.value!.fields[index]
   const filled = profile.value?.fields.find((p) => p.field === field.key)?.filled ?? 0
+  let breaks: string[]
+  try {
+    const { uses } = await api.get<{ uses: Finding[] }>(`/build/fields/${props.name}/${field.key}/uses`)
+    breaks = usesOf(build, uses).map((u) => u.label + (u.words ? ` (${u.words})` : ''))
+  } catch (error) {
+    toast.add({ severity: 'error', summary: 'Not removed', detail: titleOf(error), life: 8000 })
+    return
+  }
+  const broken = breaks.length ? `This would break: ${breaks.join('; ')}.` : 'Nothing else uses it.'
   confirm.require({
     header: `Remove the field ${field.label}?`,
-    message: `${filled} records have a value in it. The values are hidden, not lost: undo, or a field of the same key, brings them back. What uses the field is listed as findings.`,
+    message: `${broken} ${filled} records have a value in it; the values are hidden, not lost: undo brings them back.`,
     acceptLabel: 'Remove',
     rejectLabel: 'Keep it',
     rejectProps: { outlined: true },
@@ -179,6 +212,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
         <template #default="{ field, index }">
           <FieldEditor
             :key="field.key"
+            :object="name"
             :field="field"
             :records="records"
             :record="record"
@@ -187,6 +221,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
             :stands="field.key === object.label_field"
             :currency="currency"
             @change="setField(index, $event)"
+            @rename="rename(field.key, $event)"
             @remove="removeField(index)"
             @stand="doc.edit(put('/label_field', field.key))"
           />
