@@ -51,6 +51,12 @@ func (c *convergence) drop(table, name string) {
 
 func (c *convergence) column(o *model.Object, f *model.Field) {
 	now, exists := c.have[columnName{o.Key, f.Key}]
+	if c.edition.Computed(o.Key, f.Key) != nil { // worked out when it is read
+		if exists {
+			c.drop(o.Key, f.Key)
+		}
+		return
+	}
 	if exists && !now.hidden && now.made != nil && reflect.DeepEqual(stored(now.made), stored(f)) {
 		return
 	}

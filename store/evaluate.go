@@ -3,11 +3,12 @@ package store
 import (
 	"context"
 	"errors"
-	"strings"
+	"fmt"
 
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/rules"
+	"plainpath/core/search"
 	"plainpath/core/value"
 )
 
@@ -45,29 +46,27 @@ func (s *Desks) Evaluate(ctx context.Context, p Place, object string, ask Evalua
 	if ask.Record == 0 {
 		return out, nil
 	}
-	var paths []model.Path
-	for _, u := range program.Uses {
-		path, err := d.Edition.Model.Path(object, strings.Join(u, "."))
-		if err != nil {
-			continue // it is no field: today, for example
-		}
-		paths = append(paths, path)
-	}
-	record, err := d.recordWith(ctx, o, ask.Record, paths)
-	if errors.Is(err, ErrNotFound) {
+	if _, err := d.recordWith(ctx, o, ask.Record, nil); errors.Is(err, ErrNotFound) {
 		return out, nil
-	}
-	if err != nil {
+	} else if err != nil {
 		return out, err
 	}
-	values := d.base()
-	for k, v := range record.Fields {
-		values[k] = v
-	}
-	v, err := program.Eval(values)
+	query, args, err := search.CompileValue(d.Space(), object, ask.Record, program, d.base())
 	if err != nil {
 		out.Problem = &model.Problem{Text: err.Error()}
 		return out, nil
+	}
+	row, err := d.db.QueryRowxContext(ctx, query, args...).SliceScan()
+	if code, _, _ := violated(err); code == "PP001" {
+		out.Problem = &model.Problem{Text: "two currencies cannot be put together"}
+		return out, nil
+	}
+	if err != nil {
+		return out, fmt.Errorf("computing %q: %w", ask.Expression, err)
+	}
+	v, err := search.DecodeValue(program.Type.Kind, row[0], row[1])
+	if err != nil {
+		return out, err
 	}
 	out.Shown = value.Display(v)
 	return out, nil

@@ -73,6 +73,7 @@ type Edition struct {
 	Roles        []access.Role
 	Walkthroughs map[string]*walk.Program
 	Rules        *rules.Book
+	computed     map[string]map[string]*expr.Program
 	Findings     []checkup.Finding
 	Zone         *time.Location
 }
@@ -80,7 +81,7 @@ type Edition struct {
 // Compile reads and checks the documents of an app. It fails only when a document
 // cannot be read at all; everything else is a finding.
 func Compile(documents []Document) (*Edition, error) {
-	e := &Edition{Walkthroughs: map[string]*walk.Program{}, Zone: time.UTC}
+	e := &Edition{Walkthroughs: map[string]*walk.Program{}, Zone: time.UTC, computed: map[string]map[string]*expr.Program{}}
 	var objects []*model.Object
 	var walks []*walk.Walkthrough
 	for _, d := range documents {
@@ -145,33 +146,90 @@ func (e *Edition) checkObjects(objects []*model.Object) {
 			if f.Type != model.WorkedOut || f.Expression == "" {
 				continue
 			}
-			if _, err := WorkedOut(e.Model, o, f); err != nil {
+			p, err := WorkedOut(e.Model, o, f)
+			if err != nil {
 				e.Findings = append(e.Findings, checkup.FromProblem(document, "", f.Label+" would stay empty.",
 					expr.Problem(err, fmt.Sprintf("/fields/%d/expression", i), f.Expression)))
+				continue
+			}
+			if beyond(e.Model, o, p) {
+				if e.computed[o.Key] == nil {
+					e.computed[o.Key] = map[string]*expr.Program{}
+				}
+				e.computed[o.Key][f.Key] = p
 			}
 		}
 	}
 }
 
-// WorkedOut checks the expression of a worked-out field: over the record's own stored
-// fields, in a form the database can compute.
+// Computed is the expression of a field that looks beyond its own record and is worked
+// out when it is read, nil for every other field.
+func (e *Edition) Computed(object, field string) *expr.Program { return e.computed[object][field] }
+
+// beyond says whether an expression looks at other records than its own.
+func beyond(m *model.Model, o *model.Object, p *expr.Program) bool {
+	return slices.ContainsFunc(p.Uses, func(u []string) bool { return len(u) > 1 || o.Field(u[0]) == nil })
+}
+
+// WorkedOut checks the expression of a worked-out field: over the record's fields, those
+// of records it refers to and of those that refer to it, in a form the database can
+// compute. Other worked-out fields may be used as long as they keep to their own record.
 func WorkedOut(m *model.Model, o *model.Object, f *model.Field) (*expr.Program, error) {
-	s := expr.Scope{Model: m}
-	for _, n := range expr.OfRecord(m, o.Key).Names {
-		if own := o.Field(n.Key); own.Type != model.WorkedOut {
-			s.Names = append(s.Names, n)
-		}
-	}
-	p, err := expr.CompileAs(s, f.Expression, expr.Type{Kind: f.Kind()})
+	p, err := expr.CompileAs(workedScope(m, o), f.Expression, expr.Type{Kind: f.Kind()})
 	if err != nil {
 		return nil, err
 	}
 	for _, u := range p.Uses {
-		if len(u) > 1 {
-			return nil, fmt.Errorf("%s cannot be used: a worked-out field takes the record's own fields only", strings.Join(u, "."))
+		last, owner := ends(m, o, u)
+		if last == nil || last.Type != model.WorkedOut {
+			continue
+		}
+		inner, err := expr.CompileAs(workedScope(m, owner), last.Expression, expr.Type{Kind: last.Kind()})
+		if err != nil {
+			return nil, fmt.Errorf("%s cannot be used: it is worked out and has a mistake itself", last.Label)
+		}
+		usesWorkedOut := slices.ContainsFunc(inner.Uses, func(v []string) bool {
+			g, _ := ends(m, owner, v)
+			return g != nil && g.Type == model.WorkedOut
+		})
+		if beyond(m, owner, inner) || usesWorkedOut || len(u) == 1 && !beyond(m, o, p) {
+			return nil, fmt.Errorf("%s cannot be used: it is worked out itself; write out what it is made of", last.Label)
 		}
 	}
 	return p, nil
+}
+
+func workedScope(m *model.Model, o *model.Object) expr.Scope {
+	s := expr.OfRecord(m, o.Key)
+	for _, l := range expr.RelatedLists(m, o.Key) {
+		if _, taken := s.Find(l.Name.Key); !taken {
+			s.Names = append(s.Names, l.Name)
+		}
+	}
+	return s
+}
+
+// ends is the field that a use of names ends at, and the object it belongs to.
+func ends(m *model.Model, o *model.Object, use []string) (*model.Field, *model.Object) {
+	if o.Field(use[0]) == nil {
+		for _, l := range expr.RelatedLists(m, o.Key) {
+			if l.Name.Key == use[0] {
+				o, use = l.Refer.Object, use[1:]
+				break
+			}
+		}
+		if len(use) == 0 {
+			return nil, nil
+		}
+	}
+	p, err := m.Path(o.Key, strings.Join(use, "."))
+	if err != nil {
+		return nil, nil
+	}
+	if n := len(p.Fields); n > 1 {
+		o = m.Object(p.Fields[n-2].Target())
+	}
+	return p.Last(), o
 }
 
 func (e *Edition) checkRoles() {

@@ -32,7 +32,7 @@ func defined(function string) bool {
 		operators.Greater, operators.GreaterEquals:
 		return true
 	}
-	return known[function]
+	return known[function] || totals[function]
 }
 
 // call computes a function in place of CEL's own dispatch.
@@ -79,6 +79,19 @@ func (c *call) Exec(frame *interpreter.ExecutionFrame) ref.Val {
 		out := a.Exec(frame)
 		if types.IsUnknownOrError(out) {
 			return out
+		}
+		if l, ok := out.(traits.Lister); ok && totals[c.function] {
+			v, err := total(c.function, l)
+			if err != nil {
+				return types.WrapErr(err)
+			}
+			if v == nil {
+				return emptyRecord
+			}
+			return toCEL(v)
+		}
+		if l, ok := out.(traits.Lister); ok && i == 0 && c.function == "size" {
+			return l.Size()
 		}
 		if l, ok := out.(traits.Lister); ok && i == 0 && c.function == operators.Add {
 			return l.Add(c.args[1].Exec(frame)) // how CEL's own macros gather their results

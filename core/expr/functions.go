@@ -74,12 +74,12 @@ func declarations() []cel.EnvOption {
 	}
 	op("money", moneyType, str, str)
 	op("add_minutes", ts, ts, whole)
-	return opts
+	return append(opts, totalDeclarations()...)
 }
 
 // FunctionNames are the functions an expression may call, for suggestions.
 var FunctionNames = []string{"empty", "either", "first", "text", "lower", "upper", "trim", "round", "date", "decimal", "money",
-	"add_minutes", "size", "contains", "startsWith", "endsWith"}
+	"add_minutes", "size", "contains", "startsWith", "endsWith", "sum", "least", "greatest", "average"}
 
 // apply computes a call of a function or operator on values that may be empty.
 // It is false when the function is not one of those defined here.

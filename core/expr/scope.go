@@ -210,7 +210,7 @@ func environment(s Scope) (*cel.Env, error) {
 		return nil, err
 	}
 	p := provider{registry, s}
-	opts := append([]cel.EnvOption{cel.CustomTypeProvider(p), cel.CustomTypeAdapter(adapter{registry}), cel.CrossTypeNumericComparisons(true)}, declarations()...)
+	opts := append([]cel.EnvOption{cel.CustomTypeProvider(p), cel.CustomTypeAdapter(adapter{registry}), cel.CrossTypeNumericComparisons(true), cel.EnableMacroCallTracking()}, declarations()...)
 	for _, n := range s.Names {
 		opts = append(opts, cel.Variable(n.Key, celType(n.Type, n.Key)))
 	}

@@ -27,7 +27,7 @@ type Columns interface {
 // SQL writes the expression as SQL with the same meaning as Eval, empties
 // included. What has no SQL is refused with the reason.
 func (p *Program) SQL(c Columns) (Column, error) {
-	w := sqlWriter{c, p.checked.NativeRep()}
+	w := sqlWriter{columns: c, ast: p.checked.NativeRep()}
 	out, err := w.write(p.checked.NativeRep().Expr())
 	if err != nil {
 		return Column{}, fmt.Errorf("%q cannot be carried out in the database: %w", p.Source, err)
@@ -41,6 +41,8 @@ func (p *Program) SQL(c Columns) (Column, error) {
 type sqlWriter struct {
 	columns Columns
 	ast     *ast.AST
+	// vars are the records that lists are gone through with, by the name they have there.
+	vars map[string]Columns
 }
 
 func (w sqlWriter) write(e ast.Expr) (Column, error) {
@@ -50,10 +52,26 @@ func (w sqlWriter) write(e ast.Expr) (Column, error) {
 	switch e.Kind() {
 	case ast.IdentKind, ast.SelectKind:
 		if path, ok := chain(e, nil); ok {
+			if v := w.vars[path[0]]; v != nil {
+				return v.Column(path[1:], w.kind(e))
+			}
 			return w.columns.Column(path, w.kind(e))
 		}
+	case ast.ComprehensionKind, ast.UnspecifiedExprKind: // one within another is known by its number alone
+		return w.comprehension(e)
 	case ast.CallKind:
 		args := arguments(e)
+		function := e.AsCall().FunctionName()
+		if totals[function] {
+			return w.total(function, args[0])
+		}
+		if function == "size" && w.kind(args[0]) == value.KindList {
+			l, err := w.list(args[0])
+			if err != nil {
+				return Column{}, err
+			}
+			return Column{Kind: value.KindWhole, SQL: l.query("count(*)")}, nil
+		}
 		written := make([]Column, len(args))
 		for i, a := range args {
 			var err error

@@ -99,7 +99,7 @@ func mayBeEmpty(s Scope, a *ast.AST) bool {
 				return false
 			case "either":
 				return empty(c.Args()[1])
-			case "first", operators.Divide, operators.Modulo:
+			case "first", "sum", "least", "greatest", "average", operators.Divide, operators.Modulo:
 				return true
 			case operators.Conditional:
 				return empty(c.Args()[1]) || empty(c.Args()[2])

@@ -161,9 +161,13 @@ func CheckCandidates(m *model.Model, organisation string, o *model.Object, f *mo
 	return k.out.Candidate(f.Key), k.problems
 }
 
-// RecordScope is what a record rule may know.
+// RecordScope is what an expression over a record may know.
 func RecordScope(m *model.Model, organisation string, o *model.Object) expr.Scope {
-	return (&compiler{model: m, object: o, person: access.PersonScope(m, organisation)}).recordScope()
+	s := (&compiler{model: m, object: o, person: access.PersonScope(m, organisation)}).recordScope()
+	for _, l := range expr.RelatedLists(m, o.Key) {
+		s = s.With(l.Name)
+	}
+	return s
 }
 
 // EditedScope is what a candidate rule of an object's reference may know.

@@ -53,24 +53,18 @@ func (s *source) orderKeys(orders []Order) ([]orderKey, error) {
 	var keys []orderKey
 	for _, o := range orders {
 		p, f := o.Path, o.Path.Last()
-		alias, err := s.join(p, len(p.Fields)-1, true)
-		if err != nil {
-			return nil, err
-		}
-		object := owner(s.object, p)
+		through := p.Fields[:len(p.Fields)-1]
 		nullable := len(p.Fields) > 1 || !f.Required
 		if target := f.Target(); target != "" { // ordered by the label
-			if alias, err = s.join(p, len(p.Fields), true); err != nil {
-				return nil, err
-			}
+			through = p.Fields
 			f = s.w.space.Model.Object(target).Field(s.w.space.Model.Object(target).LabelField)
-			object, nullable = target, true
+			nullable = true
 		}
-		hidden, err := s.w.hidden(object, f, true)
+		hidden, err := s.w.hidden(s.reached(through), f, true)
 		if err != nil {
 			return nil, err
 		}
-		c, err := s.w.field(object, alias, f, true)
+		c, err := s.field(through, f, true)
 		if err != nil {
 			return nil, err
 		}

@@ -17,7 +17,7 @@ func CompileProfile(space Space, o *model.Object, f *model.Field) (string, []any
 	if err != nil {
 		return "", nil, err
 	}
-	c, err := w.field(o.Key, s.alias, f, true)
+	c, err := s.field(nil, f, true)
 	if err != nil {
 		return "", nil, err
 	}
@@ -34,17 +34,9 @@ func CompileProfile(space Space, o *model.Object, f *model.Field) (string, []any
 			least, greatest = "min("+c.SQL+byLanguage+")", "max("+c.SQL+byLanguage+")"
 		}
 	case value.KindRecord:
-		p, err := space.Model.Path(o.Key, f.Key)
-		if err != nil {
-			return "", nil, err
-		}
-		alias, err := s.join(p, 1, true)
-		if err != nil {
-			return "", nil, err
-		}
 		target := space.Model.Object(f.Target())
 		named := target.Field(target.LabelField)
-		label, err := w.field(target.Key, alias, named, true)
+		label, err := s.field([]*model.Field{f}, named, true)
 		if err != nil {
 			return "", nil, err
 		}
@@ -65,7 +57,7 @@ func CompileNames(space Space, o *model.Object, f *model.Field, first int) (stri
 	if err != nil {
 		return "", nil, err
 	}
-	c, err := w.field(o.Key, s.alias, f, true)
+	c, err := s.field(nil, f, true)
 	if err != nil {
 		return "", nil, err
 	}

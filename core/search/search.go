@@ -83,7 +83,7 @@ func (q Query) Compile(space Space) (*Select, error) {
 		sel.out = append(sel.out, out)
 	}
 	put(s.alias+".id", output{what: aKey})
-	if err := sel.putField(put, s, q.Object, s.alias, nil, sel.label, aLabel); err != nil {
+	if err := sel.putField(put, s, nil, sel.label, aLabel); err != nil {
 		return nil, err
 	}
 	if err := sel.putColumns(put, s, q.Columns); err != nil {
@@ -159,8 +159,8 @@ func (q Query) source(w *writer) (*source, string, error) {
 	return s, strings.Join(parts, " AND "), nil
 }
 
-func (sel *Select) putField(put func(string, output), s *source, object, alias string, path []*model.Field, f *model.Field, w what) error {
-	c, err := s.w.field(object, alias, f, true)
+func (sel *Select) putField(put func(string, output), s *source, path []*model.Field, f *model.Field, w what) error {
+	c, err := s.field(path, f, true)
 	put(c.SQL, output{path, w, f})
 	if c.Kind == value.KindMoney {
 		put(c.Currency, output{path, w, f})
@@ -188,7 +188,7 @@ func (sel *Select) putColumns(put func(string, output), s *source, columns []mod
 			if n == len(p.Fields) && !done[key+" label"] {
 				done[key+" label"] = true
 				target := s.w.space.Model.Object(p.Last().Target())
-				if err := sel.putField(put, s, target.Key, alias, p.Fields, target.Field(target.LabelField), aLabel); err != nil {
+				if err := sel.putField(put, s, p.Fields, target.Field(target.LabelField), aLabel); err != nil {
 					return err
 				}
 			}
@@ -197,11 +197,7 @@ func (sel *Select) putColumns(put func(string, output), s *source, columns []mod
 			continue
 		}
 		done[p.String()] = true
-		alias, err := s.join(p, len(p.Fields)-1, true)
-		if err != nil {
-			return err
-		}
-		if err := sel.putField(put, s, owner(s.object, p), alias, p.Fields[:len(p.Fields)-1], p.Last(), aField); err != nil {
+		if err := sel.putField(put, s, p.Fields[:len(p.Fields)-1], p.Last(), aField); err != nil {
 			return err
 		}
 	}
@@ -266,6 +262,14 @@ func Label(f *model.Field, v value.Value) string {
 		return f.ChoiceLabel(value.Display(v))
 	}
 	return f.Prefix + value.Display(v)
+}
+
+// DecodeValue makes a value of what a value and its currency, if it has one, come to.
+func DecodeValue(kind value.Kind, v, currency any) (value.Value, error) {
+	if kind == value.KindMoney {
+		return money(v, currency)
+	}
+	return Decode(kind, v)
 }
 
 // Decode makes a value of a column as the database gives it.

@@ -21,6 +21,9 @@ type Space struct {
 	Schema string
 	// Grant works out what the person may do with an object.
 	Grant func(object string) (access.Grant, error)
+	// Computed gives the expression of a field that is worked out when it is read, nil for
+	// every other. Nil Computed knows of none.
+	Computed func(object, field string) *expr.Program
 }
 
 // writer gathers the arguments of one statement.
@@ -134,29 +137,33 @@ func (s *source) from() string {
 // column writes a path. When seen, the path is followed under the person's grants:
 // what a reference points at is empty when the person may not see it.
 func (s *source) column(p model.Path, seen bool) (expr.Column, error) {
-	alias, err := s.join(p, len(p.Fields)-1, seen)
+	return s.field(p.Fields[:len(p.Fields)-1], p.Last(), seen)
+}
+
+// reached is the object that references lead to.
+func (s *source) reached(through []*model.Field) string {
+	if n := len(through); n > 0 {
+		return through[n-1].Target()
+	}
+	return s.object
+}
+
+// field is a column of the record that references lead to. It is empty when it is to be
+// seen by somebody who may not see it.
+func (s *source) field(through []*model.Field, f *model.Field, seen bool) (expr.Column, error) {
+	object := s.reached(through)
+	hidden, err := s.w.hidden(object, f, seen)
+	if hidden || err != nil {
+		return expr.Column{Kind: f.Kind(), SQL: "NULL::" + cast(f.Kind()), Currency: "NULL::text"}, err
+	}
+	alias, err := s.join(model.Path{Fields: through}, len(through), seen)
 	if err != nil {
 		return expr.Column{}, err
 	}
-	return s.w.field(owner(s.object, p), alias, p.Last(), seen)
-}
-
-// owner is the object that the last field of a path belongs to.
-func owner(object string, p model.Path) string {
-	if n := len(p.Fields); n > 1 {
-		return p.Fields[n-2].Target()
+	if c := s.w.space.computed(object, f); c != nil {
+		return s.compute(c, through, alias, f)
 	}
-	return object
-}
-
-// field is a column, empty when it is to be seen by somebody who may not see it.
-func (w *writer) field(object, alias string, f *model.Field, seen bool) (expr.Column, error) {
-	hidden, err := w.hidden(object, f, seen)
-	if hidden {
-		kind := f.Kind()
-		return expr.Column{Kind: kind, SQL: "NULL::" + cast(kind), Currency: "NULL::text"}, err
-	}
-	return fieldColumn(alias, f), err
+	return fieldColumn(alias, f), nil
 }
 
 func (w *writer) hidden(object string, f *model.Field, seen bool) (bool, error) {

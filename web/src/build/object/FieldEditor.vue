@@ -58,6 +58,16 @@ function setType(type: string): void {
   change(next)
 }
 
+/** The lists of records that refer to this one, as expressions call them. */
+const lists = computed(() => {
+  const all = build.referrers(props.object)
+  return all.map(
+    (r) =>
+      `all_${r.object.key}` +
+      (all.filter((o) => o.object.key === r.object.key).length > 1 ? `_by_${r.field.key}` : ''),
+  )
+})
+
 function bound(key: 'least' | 'most', text: string): void {
   const n = text.trim() === '' ? undefined : Number(text)
   if (n === undefined || Number.isInteger(n)) change({ [key]: n })
@@ -210,6 +220,10 @@ function bound(key: 'least' | 'most', text: string): void {
         @update:model-value="change({ result: $event })"
       />
     </div>
+    <p v-if="field.type === 'worked_out' && lists.length" class="muted hint">
+      Records that refer to this one are known as {{ lists.join(', ') }}: sum({{ lists[0] }}.map(x, x.…)),
+      size({{ lists[0] }}.filter(x, x.…)), least, greatest, average, exists, all.
+    </p>
     <ChoicesEditor
       v-if="field.type === 'choice'"
       :model-value="field.choices ?? []"
@@ -248,6 +262,10 @@ function bound(key: 'least' | 'most', text: string): void {
 }
 .help {
   flex: 1;
+}
+.hint {
+  margin: 0;
+  font-size: 0.9rem;
 }
 .default {
   min-width: 11rem;

@@ -1,0 +1,142 @@
+package expr
+
+import (
+	"fmt"
+
+	"cel.dev/cel-go/common/ast"
+	"cel.dev/cel-go/common/operators"
+
+	"plainpath/core/value"
+)
+
+// Related is the records that point at the one an expression is about, as SQL.
+type Related struct {
+	// Element writes the columns of one of them; its paths begin at the record.
+	Element Columns
+	// Link ties them to the record; From is what to read from, asked for when everything
+	// that is used has been written.
+	Link string
+	From func() string
+}
+
+// RelatedColumns are columns that also know lists of related records.
+type RelatedColumns interface {
+	Columns
+	Related(path []string) (Related, error)
+}
+
+// rows is a list being written: its source and the conditions on it.
+type rows struct {
+	Related
+	where string
+}
+
+func (r rows) query(what string) string {
+	return "(SELECT " + what + " FROM " + r.From() + " WHERE " + r.Link + r.where + ")"
+}
+
+// macro is the call that a macro was before it was expanded.
+func (w sqlWriter) macro(e ast.Expr) (ast.CallExpr, bool) {
+	call, ok := w.ast.SourceInfo().GetMacroCall(e.ID())
+	if !ok || call.Kind() != ast.CallKind {
+		return nil, false
+	}
+	return call.AsCall(), true
+}
+
+// list writes a list of related records, filtered perhaps.
+func (w sqlWriter) list(e ast.Expr) (rows, error) {
+	if path, ok := chain(e, nil); ok && e.Kind() != ast.CallKind {
+		c, ok := w.columns.(RelatedColumns)
+		if !ok {
+			return rows{}, fmt.Errorf("going through a list has no SQL")
+		}
+		r, err := c.Related(path)
+		return rows{r, ""}, err
+	}
+	call, ok := w.macro(e)
+	if !ok || call.FunctionName() != "filter" || len(call.Args()) != 2 {
+		return rows{}, fmt.Errorf("going through a list has no SQL")
+	}
+	l, err := w.list(call.Target())
+	if err != nil {
+		return l, err
+	}
+	condition, err := w.element(l, call.Args()[0]).write(call.Args()[1])
+	l.where += " AND " + condition.SQL + " IS TRUE"
+	return l, err
+}
+
+// element is the writer for what is said of one record of a list by its name.
+func (w sqlWriter) element(l rows, name ast.Expr) sqlWriter {
+	vars := map[string]Columns{name.AsIdent(): l.Element}
+	for k, v := range w.vars {
+		if _, hidden := vars[k]; !hidden {
+			vars[k] = v
+		}
+	}
+	w.vars = vars
+	return w
+}
+
+// comprehension writes exists and all.
+func (w sqlWriter) comprehension(e ast.Expr) (Column, error) {
+	call, ok := w.macro(e)
+	if !ok || len(call.Args()) != 2 {
+		return Column{}, fmt.Errorf("going through a list has no SQL")
+	}
+	l, err := w.list(call.Target())
+	if err != nil {
+		return Column{}, err
+	}
+	condition, err := w.element(l, call.Args()[0]).write(call.Args()[1])
+	if err != nil {
+		return Column{}, err
+	}
+	switch call.FunctionName() {
+	case operators.Exists:
+		l.where += " AND " + condition.SQL + " IS TRUE"
+		return Column{Kind: value.KindYesNo, SQL: "EXISTS " + l.query("1")}, nil
+	case operators.All:
+		l.where += " AND " + condition.SQL + " IS NOT TRUE"
+		return Column{Kind: value.KindYesNo, SQL: "NOT EXISTS " + l.query("1")}, nil
+	}
+	return Column{}, fmt.Errorf("%s over a list has no SQL", call.FunctionName())
+}
+
+// total writes sum(list.map(x, …)) and its like.
+func (w sqlWriter) total(function string, arg ast.Expr) (Column, error) {
+	call, ok := w.macro(arg)
+	if !ok || call.FunctionName() != operators.Map || len(call.Args()) != 2 {
+		return Column{}, fmt.Errorf("%s has SQL only over a list gone through with map", function)
+	}
+	l, err := w.list(call.Target())
+	if err != nil {
+		return Column{}, err
+	}
+	c, err := w.element(l, call.Args()[0]).write(call.Args()[1])
+	if err != nil {
+		return Column{}, err
+	}
+	out := Column{Kind: c.Kind}
+	switch function {
+	case "sum":
+		out.SQL = l.query("sum(" + c.SQL + ")")
+		if c.Kind == value.KindWhole {
+			out.SQL += "::bigint"
+		}
+	case "average":
+		out.SQL = l.query(quotient("sum("+c.SQL+")::numeric", "count("+c.SQL+")"))
+		if c.Kind == value.KindWhole {
+			out.Kind = value.KindDecimal
+		}
+	case "least":
+		out.SQL = l.query("min(" + c.SQL + ")")
+	case "greatest":
+		out.SQL = l.query("max(" + c.SQL + ")")
+	}
+	if c.Kind == value.KindMoney { // two currencies are an error, never a number
+		out.Currency = l.query("plainpath.one_currency(min(" + c.Currency + "), max(" + c.Currency + "))")
+	}
+	return out, nil
+}

@@ -1,0 +1,109 @@
+package search
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/value"
+)
+
+func (s Space) computed(object string, f *model.Field) *expr.Program {
+	if s.Computed == nil || f.Type != model.WorkedOut {
+		return nil
+	}
+	return s.Computed(object, f.Key)
+}
+
+// compute writes a field that is worked out when it is read. Its expression is the
+// builder's and may look at anything; across a reference it is empty where the record
+// referred to is not to be seen, whose alias is empty then.
+func (s *source) compute(p *expr.Program, through []*model.Field, alias string, f *model.Field) (expr.Column, error) {
+	c, err := p.SQL(recordColumns{s, through, alias})
+	if err != nil || len(through) == 0 {
+		return c, err
+	}
+	there := func(sql string) string {
+		if sql == "" {
+			return ""
+		}
+		return "CASE WHEN " + alias + ".id IS NOT NULL THEN " + sql + " END"
+	}
+	return expr.Column{Kind: f.Kind(), SQL: there(c.SQL), Currency: there(c.Currency)}, nil
+}
+
+// recordColumns gives an expression the fields of a record as names of their own, and
+// the lists of records that point at it.
+type recordColumns struct {
+	s       *source
+	through []*model.Field
+	alias   string
+}
+
+func (r recordColumns) Column(path []string, _ value.Kind) (expr.Column, error) {
+	p, err := r.s.w.space.Model.Path(r.s.reached(r.through), strings.Join(path, "."))
+	if err != nil {
+		return expr.Column{}, err
+	}
+	fields := append(slices.Clone(r.through), p.Fields...)
+	return r.s.field(fields[:len(fields)-1], fields[len(fields)-1], false)
+}
+
+func (r recordColumns) Constant(v value.Value, kind value.Kind) expr.Column {
+	if v == nil {
+		return expr.Column{Kind: kind, SQL: "NULL::" + cast(kind), Currency: "NULL::text"}
+	}
+	return r.s.w.constant(v)
+}
+
+// Related finds the records that point at this one.
+func (r recordColumns) Related(path []string) (expr.Related, error) {
+	for _, l := range expr.RelatedLists(r.s.w.space.Model, r.s.reached(r.through)) {
+		if len(path) != 1 || l.Name.Key != path[0] {
+			continue
+		}
+		inner := r.s.w.source(l.Refer.Object.Key)
+		return expr.Related{Element: elementColumns{recordColumns{s: inner, alias: inner.alias}},
+			Link: inner.alias + "." + Quote(l.Refer.Field.Key) + " = " + r.alias + ".id", From: inner.from}, nil
+	}
+	return expr.Related{}, fmt.Errorf("there is no list %q", strings.Join(path, "."))
+}
+
+// elementColumns are those of one record of a list, which may stand for itself.
+type elementColumns struct{ recordColumns }
+
+func (e elementColumns) Column(path []string, kind value.Kind) (expr.Column, error) {
+	if len(path) == 0 {
+		return expr.Column{Kind: value.KindRecord, SQL: e.alias + ".id"}, nil
+	}
+	return e.recordColumns.Column(path, kind)
+}
+
+// CompileValue writes SQL that computes an expression over the fields of one record.
+func CompileValue(space Space, object string, key int64, p *expr.Program, values expr.Values) (string, []any, error) {
+	w := &writer{space: space}
+	s := w.source(object)
+	c, err := p.SQL(withKnown{recordColumns{s: s, alias: s.alias}, values})
+	if err != nil {
+		return "", nil, err
+	}
+	if c.Currency == "" {
+		c.Currency = "NULL"
+	}
+	return "SELECT " + c.SQL + ", " + c.Currency + "::text FROM " + s.from() + " WHERE " + s.alias + ".id = " + w.arg(key, "bigint"), w.args, nil
+}
+
+// withKnown adds known values to the columns of a record.
+type withKnown struct {
+	recordColumns
+	values expr.Values
+}
+
+func (k withKnown) Column(path []string, kind value.Kind) (expr.Column, error) {
+	if k.s.w.space.Model.Object(k.s.object).Field(path[0]) == nil {
+		return k.Constant(known(k.values, path), kind), nil
+	}
+	return k.recordColumns.Column(path, kind)
+}
