@@ -11,6 +11,7 @@ const props = defineProps<{ object: ObjectDef; profile: ProfileView | null; open
 const emit = defineEmits<{ open: [key: string]; move: [from: number, to: number] }>()
 const build = useBuild()
 const dragged = ref(-1)
+const yesNo: Record<string, string> = { true: 'Yes', false: 'No' }
 
 const stored = (f: FieldDef): FieldProfile | undefined => props.profile?.fields.find((p) => p.field === f.key)
 
@@ -29,7 +30,7 @@ function span(f: FieldDef): string {
 
 function samples(f: FieldDef): string {
   return (stored(f)?.samples ?? [])
-    .map((s) => f.choices?.find((c) => c.key === s)?.label ?? (f.prefix ?? '') + s)
+    .map((s) => f.choices?.find((c) => c.key === s)?.label ?? yesNo[s] ?? (f.prefix ?? '') + s)
     .join(' · ')
 }
 
@@ -40,14 +41,18 @@ function rules(f: FieldDef): string {
     f.unique && 'unique',
     f.least !== undefined && 'at least ' + f.least,
     f.most !== undefined && 'at most ' + f.most,
-    f.candidates &&
-      'only ' +
-        conditionLines(build, props.names, f.type === 'person' ? 'person' : f.object!, f.candidates).join(
-          ' and ',
-        ),
+    f.candidates && 'narrowed by a rule',
   ]
     .filter(Boolean)
     .join(' · ')
+}
+
+/** A candidate rule in words. */
+function narrowed(f: FieldDef): string | undefined {
+  return (
+    f.candidates &&
+    conditionLines(build, props.names, f.type === 'person' ? 'person' : f.object!, f.candidates).join(' and ')
+  )
 }
 
 function key(event: KeyboardEvent, i: number): void {
@@ -114,7 +119,7 @@ function dropped(to: number): void {
             }}</RouterLink>
             <code v-if="f.expression">{{ f.expression }}</code>
           </td>
-          <td class="muted rules">{{ rules(f) }}</td>
+          <td class="muted rules" :title="narrowed(f)">{{ rules(f) }}</td>
           <td class="num">{{ share(f) }}</td>
           <td class="num">{{ stored(f)?.distinct ?? '' }}</td>
           <td class="clip" :title="span(f)">{{ span(f) }}</td>
@@ -171,7 +176,12 @@ tr[data-field]:hover {
 }
 .open td {
   border-bottom: 0;
+}
+.open .name {
   font-weight: 650;
+}
+.name button {
+  display: inline;
 }
 .name {
   white-space: normal;
