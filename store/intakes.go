@@ -6,13 +6,10 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"io"
 	"time"
 
 	"github.com/jmoiron/sqlx"
-	"github.com/riverqueue/river"
 
-	"plainpath/core/edition"
 	"plainpath/core/intake"
 )
 
@@ -381,137 +378,4 @@ func (s *Intakes) Refused(ctx context.Context, p Place, id int64, sheet int) ([]
 		return nil, fmt.Errorf("listing refused rows: %w", err)
 	}
 	return out, nil
-}
-
-// parts reads a file of an intake from its pieces.
-type parts struct {
-	ctx    context.Context
-	db     *DB
-	intake int64
-	file   int
-	size   int64
-}
-
-func (p parts) Size() int64 { return p.size }
-
-func (p parts) Reader() (io.ReadCloser, error) { return &partReader{parts: p}, nil }
-
-type partReader struct {
-	parts
-	next int
-	left []byte
-}
-
-func (r *partReader) Read(into []byte) (int, error) {
-	for len(r.left) == 0 {
-		if int64(r.next)*PartSize >= r.size {
-			return 0, io.EOF
-		}
-		err := r.db.GetContext(r.ctx, &r.left, `SELECT data FROM plainpath.intake_part WHERE intake = $1 AND file = $2 AND part = $3`, r.intake, r.file, r.next)
-		if err != nil {
-			return 0, fmt.Errorf("reading a piece of the file: %w", err)
-		}
-		r.next++
-	}
-	n := copy(into, r.left)
-	r.left = r.left[n:]
-	return n, nil
-}
-
-func (r *partReader) Close() error { return nil }
-
-func (s *Intakes) source(ctx context.Context, id int64, file int, size int64) intake.Source {
-	return parts{ctx, s.DB, id, file, size}
-}
-
-// open opens a file of an intake as it was recognised.
-func (s *Intakes) open(ctx context.Context, id int64, n int, f UploadFile) (*intake.File, error) {
-	if f.Recognised == nil {
-		return nil, fmt.Errorf("%s was not recognised", f.Name)
-	}
-	return intake.Reopen(*f.Recognised, s.source(ctx, id, n, f.Size))
-}
-
-type intakeArgs struct {
-	ID int64 `json:"id"`
-}
-
-func (intakeArgs) Kind() string { return "intake" }
-
-// intakeWorker does what an intake waits for.
-type intakeWorker struct {
-	river.WorkerDefaults[intakeArgs]
-	intakes *Intakes
-}
-
-func (w *intakeWorker) Work(ctx context.Context, job *river.Job[intakeArgs]) error {
-	return w.intakes.work(ctx, job.Args.ID)
-}
-
-// errStopped says that somebody stopped the work.
-var errStopped = errors.New("stopped")
-
-// work does what an intake waits for, once at a time.
-func (s *Intakes) work(ctx context.Context, id int64) error {
-	conn, err := s.DB.Connx(ctx)
-	if err != nil {
-		return fmt.Errorf("taking up intake %d: %w", id, err)
-	}
-	defer func() { _ = conn.Close() }()
-	var mine bool
-	if err := conn.GetContext(ctx, &mine, `SELECT pg_try_advisory_lock(7101, $1::integer)`, id); err != nil || !mine {
-		return err // another server is at it
-	}
-	defer func() {
-		_, _ = conn.ExecContext(context.WithoutCancel(ctx), `SELECT pg_advisory_unlock(7101, $1::integer)`, id)
-	}()
-	r, err := s.row(ctx, s.DB.DB, id, "")
-	if err != nil {
-		return err
-	}
-	next, after := Ready, r.State
-	switch r.State {
-	case Analysing:
-		err = s.analyse(ctx, r)
-	case Checking:
-		next, err = Checked, s.run(ctx, r, true)
-	case Importing:
-		next, err = Imported, s.run(ctx, r, false)
-	default:
-		return nil
-	}
-	if ctx.Err() != nil {
-		return ctx.Err() // this server stops; the work is taken up again
-	}
-	failure := ""
-	switch {
-	case errors.Is(err, errStopped):
-		next, failure = Ready, "It was stopped. Nothing of it was kept."
-	case err != nil:
-		next, failure = Failed, err.Error()
-		if after != Analysing {
-			next = Ready
-		}
-	}
-	if _, err := s.DB.ExecContext(ctx, `UPDATE plainpath.intake SET state = $2, failure = $3, doing = '', changed_at = now() WHERE id = $1`, id, next, failure); err != nil {
-		return fmt.Errorf("closing the work on intake %d: %w", id, err)
-	}
-	return nil
-}
-
-// progress tells how far the work is, and says when somebody stopped it.
-func (s *Intakes) progress(ctx context.Context, id int64, doing string, done, total int64) error {
-	var stop bool
-	err := s.DB.GetContext(ctx, &stop, `UPDATE plainpath.intake SET doing = $2, done = $3, total = $4, changed_at = now() WHERE id = $1 RETURNING stop`, id, doing, done, total)
-	if err != nil {
-		return fmt.Errorf("telling the progress: %w", err)
-	}
-	if stop {
-		return errStopped
-	}
-	return nil
-}
-
-func (s *Intakes) edition(ctx context.Context, r intakeRow) (*edition.Edition, error) {
-	return (&Desks{s.DB, s.Editions}).edition(ctx, r.place())
 }

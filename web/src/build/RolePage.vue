@@ -1,10 +1,8 @@
 <script setup lang="ts">
-import { useEventListener } from '@vueuse/core'
 import Checkbox from 'primevue/checkbox'
 import { computed, onMounted, ref, watch } from 'vue'
 import { api } from '@/api/client'
 import type { Condition, Name, Right, Rights, Role } from '@/api/types'
-import { typing } from '@/frame/keys'
 import { useBuild } from './build'
 import { provideKnown } from './conditions/context'
 import { asks } from './conditions/unfinished'
@@ -15,6 +13,7 @@ import { provideSheet } from './sheet/context'
 import FindingNote from './sheet/FindingNote.vue'
 import TextSlot from './sheet/TextSlot.vue'
 import { conditionLines } from './words'
+import { useUndoKeys } from './undo'
 
 const props = defineProps<{ name: string }>()
 const build = useBuild()
@@ -101,11 +100,7 @@ function setRows(object: string, rows: Condition): void {
   change(object, { rows: asks(rows) ? rows : undefined })
 }
 
-useEventListener('keydown', (event: KeyboardEvent) => {
-  if (typing(event) || !(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return
-  event.preventDefault()
-  void (event.shiftKey ? doc.redo() : doc.undo())
-})
+useUndoKeys(doc)
 </script>
 
 <template>

@@ -1,11 +1,10 @@
 <script setup lang="ts">
-import { useEventListener, useStorage } from '@vueuse/core'
+import { useStorage } from '@vueuse/core'
 import Button from 'primevue/button'
 import Select from 'primevue/select'
 import { useToast } from 'primevue/usetoast'
 import { computed, onMounted, ref, watch } from 'vue'
 import type { Walkthrough } from '@/api/types'
-import { typing } from '@/frame/keys'
 import { useBuild } from './build'
 import { put, useDocument } from './document'
 import { useRehearsal } from './rehearsal'
@@ -17,6 +16,7 @@ import { sheetRows } from './sheet/rows'
 import TextSlot from './sheet/TextSlot.vue'
 import FindingNote from './sheet/FindingNote.vue'
 import WalkSheet from './sheet/WalkSheet.vue'
+import { useUndoKeys } from './undo'
 
 const props = defineProps<{ name: string }>()
 const build = useBuild()
@@ -87,11 +87,7 @@ function removed(): void {
   })
 }
 
-useEventListener('keydown', (event: KeyboardEvent) => {
-  if (typing(event) || !(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return
-  event.preventDefault()
-  void (event.shiftKey ? doc.redo() : doc.undo())
-})
+useUndoKeys(doc)
 </script>
 
 <template>

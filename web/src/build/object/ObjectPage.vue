@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { useEventListener } from '@vueuse/core'
 import Button from 'primevue/button'
 import Message from 'primevue/message'
 import { useConfirm } from 'primevue/useconfirm'
@@ -7,7 +6,6 @@ import { useToast } from 'primevue/usetoast'
 import { computed, onMounted, onUnmounted, ref, watch } from 'vue'
 import { api, titleOf } from '@/api/client'
 import type { FieldDef, Finding, Name, ObjectDef, ProfileView, Rule } from '@/api/types'
-import { typing } from '@/frame/keys'
 import { useBuild } from '../build'
 import { provideKnown } from '../conditions/context'
 import { changes, drop, put, useDocument } from '../document'
@@ -22,6 +20,7 @@ import RecordPane from './RecordPane.vue'
 import { useRecords } from './records'
 import RulesEditor from './RulesEditor.vue'
 import { usesOf } from './uses'
+import { useUndoKeys } from '../undo'
 
 const props = defineProps<{ name: string }>()
 const build = useBuild()
@@ -160,11 +159,7 @@ const when = (at: string | null | undefined) =>
     ? new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' }).format(new Date(at))
     : ''
 
-useEventListener('keydown', (event: KeyboardEvent) => {
-  if (typing(event) || !(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return
-  event.preventDefault()
-  void (event.shiftKey ? doc.redo() : doc.undo())
-})
+useUndoKeys(doc)
 </script>
 
 <template>

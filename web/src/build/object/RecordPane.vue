@@ -1,18 +1,17 @@
 <script setup lang="ts">
 import { IconChevronLeft, IconChevronRight } from '@tabler/icons-vue'
 import Button from 'primevue/button'
-import { useConfirm } from 'primevue/useconfirm'
 import { onMounted, ref, watch } from 'vue'
 import { titleOf } from '@/api/client'
 import type { ObjectDef, RowView } from '@/api/types'
 import { useRecordForm } from './form'
 import RecordForm from './RecordForm.vue'
 import type { Records } from './records'
+import { useRemoving } from './removing'
 
 /** One stored record as people see it, with the way to the next; it can be edited. */
 const props = defineProps<{ object: ObjectDef; records: Records; currency?: string; revision: number }>()
 const emit = defineEmits<{ record: [id: number]; changed: [] }>()
-const confirm = useConfirm()
 const form = useRecordForm(props.records)
 const rows = ref<RowView[]>([])
 const total = ref(0)
@@ -65,26 +64,10 @@ function saved(): void {
   void load()
 }
 
-function remove(): void {
-  const view = form.view.value
-  if (!view) return
-  confirm.require({
-    header: `Remove ${view.label}?`,
-    message: 'The record is taken out of trial. Its history stays.',
-    acceptLabel: 'Remove',
-    rejectLabel: 'Keep it',
-    rejectProps: { outlined: true },
-    accept: async () => {
-      try {
-        await props.records.remove(view.id)
-        emit('changed')
-        await load()
-      } catch (error) {
-        form.failed.value = titleOf(error)
-      }
-    },
-  })
-}
+const remove = useRemoving(props.records, form, async () => {
+  emit('changed')
+  await load()
+})
 
 onMounted(load)
 // The form follows the fields, unless something is being entered.

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
-import { useConfirm } from 'primevue/useconfirm'
 import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import { titleOf } from '@/api/client'
 import type { PartView, RecordsView, Ref } from '@/api/types'
@@ -11,11 +10,11 @@ import WhyPanel from '../people/WhyPanel.vue'
 import { useRecordForm } from './form'
 import RecordForm from './RecordForm.vue'
 import { useRecords } from './records'
+import { useRemoving } from './removing'
 
 /** All records of an object in trial: search, look, add, change, remove. */
 const props = defineProps<{ name: string }>()
 const build = useBuild()
-const confirm = useConfirm()
 const object = computed(() => build.object(props.name))
 const records = useRecords(props.name)
 const form = useRecordForm(records)
@@ -62,26 +61,10 @@ function add(): void {
   void form.load(0)
 }
 
-function remove(): void {
-  const record = form.view.value
-  if (!record) return
-  confirm.require({
-    header: `Remove ${record.label}?`,
-    message: 'The record is taken out of trial. Its history stays.',
-    acceptLabel: 'Remove',
-    rejectLabel: 'Keep it',
-    rejectProps: { outlined: true },
-    accept: async () => {
-      try {
-        await records.remove(record.id)
-        form.view.value = null
-        await load()
-      } catch (error) {
-        form.failed.value = titleOf(error)
-      }
-    },
-  })
-}
+const remove = useRemoving(records, form, async () => {
+  form.view.value = null
+  await load()
+})
 </script>
 
 <template>

@@ -1,0 +1,236 @@
+package search
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"plainpath/core/expr"
+	"plainpath/core/predicate"
+	"plainpath/core/value"
+)
+
+// where writes a predicate about the source's records.
+func (s *source) where(p predicate.Predicate, seen bool) (string, error) {
+	switch x := p.(type) {
+	case nil:
+		return "TRUE", nil
+	case predicate.All:
+		return s.group(x, " AND ", "TRUE", seen)
+	case predicate.Any:
+		return s.group(x, " OR ", "FALSE", seen)
+	case predicate.Keys:
+		return fmt.Sprintf("%s.id = ANY(%s)", s.alias, s.w.arg([]int64(x), "bigint[]")), nil
+	case predicate.Test:
+		sql, err := s.test(x, seen)
+		return skippedOr(x, s, sql, err)
+	case predicate.HasRelated:
+		return s.related(x)
+	case predicate.Formula:
+		c, err := x.Program.SQL(formula{s, x.Values, seen, x.Bare})
+		return c.SQL + " IS TRUE", err
+	}
+	return "", fmt.Errorf("search: no SQL for %T", p)
+}
+
+func (s *source) group(members []predicate.Predicate, between, none string, seen bool) (string, error) {
+	if len(members) == 0 {
+		return none, nil
+	}
+	parts := make([]string, len(members))
+	var skips []string
+	for i, m := range members {
+		var err error
+		if parts[i], err = s.where(m, seen); err != nil {
+			return "", err
+		}
+		skip, err := s.skipped(m)
+		if err != nil {
+			return "", err
+		}
+		if skip != "" {
+			skips = append(skips, skip)
+			if between == " OR " { // a skipped way does not let everything through
+				parts[i] = "(NOT " + skip + " AND " + parts[i] + ")"
+			}
+		}
+	}
+	if between == " OR " && len(skips) == len(members) { // unless all of them are skipped
+		parts = append(parts, "("+strings.Join(skips, " AND ")+")")
+	}
+	if len(parts) == 1 {
+		return parts[0], nil
+	}
+	return "(" + strings.Join(parts, between) + ")", nil
+}
+
+func (s *source) related(p predicate.HasRelated) (string, error) {
+	inner := s.w.source(p.Object)
+	where, err := inner.where(p.Where, false)
+	if err != nil {
+		return "", err
+	}
+	not := ""
+	if p.None {
+		not = "NOT "
+	}
+	return fmt.Sprintf("%sEXISTS (SELECT 1 FROM %s WHERE %s.%s = %s.id AND %s)",
+		not, inner.from(), inner.alias, Quote(p.Via.Key), s.alias, where), nil
+}
+
+var comparisons = map[predicate.Operator]string{predicate.Is: "=", predicate.More: ">", predicate.MoreOrEqual: ">=",
+	predicate.Less: "<", predicate.LessOrEqual: "<="}
+
+func (s *source) test(t predicate.Test, seen bool) (string, error) {
+	c, err := s.column(t.Path, seen)
+	if err != nil {
+		return "", err
+	}
+	switch t.Op {
+	case predicate.IsEmpty:
+		return c.SQL + " IS NULL", nil
+	case predicate.IsNotEmpty:
+		return c.SQL + " IS NOT NULL", nil
+	case predicate.Contains, predicate.StartsWith:
+		return s.like(c, t)
+	case predicate.OneOf:
+		return s.oneOf(c, t.Values)
+	case predicate.IsNot:
+		same, err := s.compare(c, "=", t.Value)
+		if d, ok := t.Value.(predicate.Deferred); ok && err == nil {
+			k, err := s.operand(d)
+			return "((" + same + ") IS NOT TRUE AND " + k.SQL + " IS NOT NULL)", err
+		}
+		return "(" + same + ") IS NOT TRUE", err
+	case predicate.Between:
+		from, err := s.compare(c, ">=", t.Value)
+		if err != nil {
+			return "", err
+		}
+		to, err := s.compare(c, "<=", t.To)
+		return from + " AND " + to, err
+	}
+	symbol, ok := comparisons[t.Op]
+	if !ok {
+		return "", fmt.Errorf("search: no SQL for %q", t.Op)
+	}
+	return s.compare(c, symbol, t.Value)
+}
+
+// operand writes what a column is compared with.
+func (s *source) operand(v value.Value) (expr.Column, error) {
+	if d, ok := v.(predicate.Deferred); ok {
+		return d.Program.SQL(formula{s: s, values: d.Values})
+	}
+	return s.w.constant(v), nil
+}
+
+func (s *source) compare(c expr.Column, symbol string, v value.Value) (string, error) {
+	k, err := s.operand(v)
+	if err != nil {
+		return "", err
+	}
+	out := c.SQL + " " + symbol + " " + k.SQL
+	if c.Kind == value.KindMoney {
+		out = "(" + out + " AND " + c.Currency + " = " + k.Currency + ")"
+	}
+	return out, nil
+}
+
+func (s *source) like(c expr.Column, t predicate.Test) (string, error) {
+	if _, deferred := t.Value.(predicate.Deferred); deferred {
+		k, err := s.operand(t.Value)
+		if t.Op == predicate.StartsWith {
+			return "starts_with(lower(" + c.SQL + "), lower(" + k.SQL + "))", err
+		}
+		return "position(lower(" + k.SQL + ") IN lower(" + c.SQL + ")) > 0", err
+	}
+	pattern := escapeLike(t.Value) + "%"
+	if t.Op == predicate.Contains {
+		pattern = "%" + pattern
+	}
+	return c.SQL + " ILIKE " + s.w.arg(pattern, "text"), nil
+}
+
+func (s *source) oneOf(c expr.Column, values []value.Value) (string, error) {
+	if c.Kind == value.KindMoney || len(values) == 0 || slices.ContainsFunc(values, isDeferred) {
+		parts := []string{"FALSE"}
+		for _, v := range values {
+			same, err := s.compare(c, "=", v)
+			if err != nil {
+				return "", err
+			}
+			parts = append(parts, same)
+		}
+		return "(" + strings.Join(parts, " OR ") + ")", nil
+	}
+	if c.Kind == value.KindRecord || c.Kind == value.KindWhole {
+		keys := make([]int64, len(values))
+		for i, v := range values {
+			keys[i] = Argument(v).(int64)
+		}
+		return c.SQL + " = ANY(" + s.w.arg(keys, "bigint[]") + ")", nil
+	}
+	texts := make([]string, len(values))
+	for i, v := range values {
+		texts[i] = fmt.Sprint(value.Wire(v))
+	}
+	return c.SQL + " = ANY(" + s.w.arg(texts, "text[]::"+cast(c.Kind)+"[]") + ")", nil
+}
+
+func isDeferred(v value.Value) bool {
+	_, ok := v.(predicate.Deferred)
+	return ok
+}
+
+// skipped is the SQL that says when a test takes no part, "" when it always does: it
+// skips empty values and one of its values is only known to the database.
+func (s *source) skipped(p predicate.Predicate) (string, error) {
+	t, ok := p.(predicate.Test)
+	if !ok || !t.Skip {
+		return "", nil
+	}
+	between := " OR " // one empty bound skips a span, a list is skipped when all of it is empty
+	values := []value.Value{t.Value, t.To}
+	if t.Op == predicate.OneOf {
+		values, between = t.Values, " AND "
+		if !allDeferred(values) {
+			return "", nil
+		}
+	}
+	var parts []string
+	for _, v := range values {
+		if !isDeferred(v) {
+			continue
+		}
+		k, err := s.operand(v)
+		if err != nil {
+			return "", err
+		}
+		parts = append(parts, k.SQL+" IS NULL")
+	}
+	if len(parts) == 0 {
+		return "", nil
+	}
+	return "(" + strings.Join(parts, between) + ")", nil
+}
+
+func allDeferred(values []value.Value) bool {
+	return !slices.ContainsFunc(values, func(v value.Value) bool { return !isDeferred(v) })
+}
+
+// skippedOr lets a skipped test hold, as it does where all members of a group must.
+func skippedOr(t predicate.Test, s *source, sql string, err error) (string, error) {
+	if err != nil {
+		return "", err
+	}
+	skip, err := s.skipped(t)
+	if skip == "" {
+		return sql, err
+	}
+	return "(" + skip + " OR " + sql + ")", err
+}
+
+func escapeLike(v value.Value) string {
+	return strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(value.Display(v))
+}

@@ -1,0 +1,245 @@
+package store
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"github.com/jmoiron/sqlx"
+
+	"plainpath/core/intake"
+	"plainpath/core/model"
+	"plainpath/core/search"
+	"plainpath/core/value"
+)
+
+// recognise finds the stored records that rows are about.
+func (s *staging) recognise(ctx context.Context) error {
+	if s.plan.Mode == intake.ModeAdd {
+		return nil
+	}
+	n, key := s.column(s.plan.Key)
+	names, args, err := search.CompileNames(s.desk.Space(), s.object, key, 1)
+	if err != nil {
+		return err
+	}
+	column := search.Quote(key.Key)
+	if err := s.drop(ctx, s.heading(n), "SELECT line, '' AS value, $1 AS reason FROM "+s.name+" WHERE "+column+" IS NULL", key.Label+" is needed to recognise the record"); err != nil {
+		return err
+	}
+	if err := s.exec(ctx, "recognising records", "DELETE FROM "+s.name+" WHERE "+column+" IS NULL"); err != nil {
+		return err
+	}
+	if err := s.exec(ctx, "recognising records", "WITH names AS ("+names+") UPDATE "+s.name+" s SET old = x.id FROM names x WHERE x.name = s."+column+"::text", args...); err != nil {
+		return err
+	}
+	if s.plan.Mode != intake.ModeUpdate {
+		return nil
+	}
+	reason := fmt.Sprintf("there is no %s with this %s to update", strings.ToLower(s.object.Label), key.Label)
+	if err := s.drop(ctx, s.heading(n), "SELECT line, "+column+"::text AS value, $1 AS reason FROM "+s.name+" WHERE old IS NULL", reason); err != nil {
+		return err
+	}
+	return s.exec(ctx, "recognising records", "DELETE FROM "+s.name+" WHERE old IS NULL")
+}
+
+// doubles refuses rows whose value in a unique field another row or record has.
+func (s *staging) doubles(ctx context.Context) error {
+	for n, f := range s.fields {
+		if f == nil || !f.Unique && f.Key != s.plan.Key || f.Target() != "" {
+			continue
+		}
+		column := search.Quote(f.Key)
+		twice := "SELECT line, first, v FROM (SELECT line, min(line) OVER (PARTITION BY " + column + ") AS first, " + column + "::text AS v FROM " + s.name + " WHERE " + column + " IS NOT NULL) d WHERE line <> first"
+		if err := s.drop(ctx, s.heading(n), "SELECT line, v AS value, 'line ' || first || ' has the same '||$1 AS reason FROM ("+twice+") t", f.Label); err != nil {
+			return err
+		}
+		if err := s.exec(ctx, "looking for doubles", "DELETE FROM "+s.name+" s USING ("+twice+") t WHERE t.line = s.line"); err != nil {
+			return err
+		}
+		if !f.Unique {
+			continue
+		}
+		stored := " FROM " + s.name + " s JOIN " + s.table() + " o ON o." + column + " = s." + column + " AND o.id IS DISTINCT FROM s.old"
+		reason := fmt.Sprintf("there is a %s with the same %s already", strings.ToLower(s.object.Label), f.Label)
+		if err := s.drop(ctx, s.heading(n), "SELECT s.line, s."+column+"::text AS value, $1 AS reason"+stored, reason); err != nil {
+			return err
+		}
+		if err := s.exec(ctx, "looking for doubles", "DELETE FROM "+s.name+" WHERE line IN (SELECT s.line"+stored+")"); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// sweep counts what is left.
+func (s *staging) sweep(ctx context.Context) error {
+	joins, columns, values := s.joins()
+	different := make([]string, len(columns))
+	for i := range columns {
+		different[i] = "o." + columns[i] + " IS DISTINCT FROM " + values[i]
+	}
+	err := s.tx.QueryRowxContext(ctx, "SELECT count(*) FILTER (WHERE s.old IS NULL), count(*) FILTER (WHERE s.old IS NOT NULL AND ("+strings.Join(different, " OR ")+")), count(*) FROM "+
+		s.name+" s LEFT JOIN "+s.table()+" o ON o.id = s.old"+joins).Scan(&s.result.Added, &s.result.Changed, &s.result.Unchanged)
+	if err != nil {
+		return fmt.Errorf("counting the rows: %w", err)
+	}
+	s.result.Unchanged -= s.result.Added + s.result.Changed
+	s.result.Refused = s.result.Rows - s.result.Added - s.result.Changed - s.result.Unchanged
+	return nil
+}
+
+// mostRounds is how often rows that break a rule are taken out and the rest written again.
+const mostRounds = 5
+
+// writeKept writes the rows that are left. Those that break a rule of their object are
+// refused and the others written without them.
+func (s *staging) writeKept(ctx context.Context) error {
+	for range mostRounds {
+		if err := s.exec(ctx, "writing", "SAVEPOINT intake"); err != nil {
+			return err
+		}
+		if err := s.write(ctx); err != nil {
+			return err
+		}
+		broken, err := s.broken(ctx)
+		if err != nil || len(broken) == 0 {
+			return err
+		}
+		if err := s.exec(ctx, "taking back", "ROLLBACK TO SAVEPOINT intake"); err != nil {
+			return err
+		}
+		if err := s.exec(ctx, "taking back", "DELETE FROM "+s.name+" WHERE coalesce(old, id) = ANY($1)", broken); err != nil {
+			return err
+		}
+		if err := s.sweep(ctx); err != nil {
+			return err
+		}
+	}
+	return &RejectedError{"Rows that were taken out made others break a rule, again and again. Nothing was written."}
+}
+
+func (s *staging) write(ctx context.Context) error {
+	if err := s.desk.sign(ctx, ""); err != nil {
+		return err
+	}
+	joins, columns, values := s.joins()
+	person := fmt.Sprint(s.desk.Person().ID)
+	if s.result.Changed > 0 {
+		set := []string{"revision = o.revision + 1", "changed_at = now()", "changed_by = " + person}
+		different := make([]string, len(columns))
+		for i := range columns {
+			set = append(set, columns[i]+" = n."+columns[i])
+			values[i] += " AS " + columns[i]
+			different[i] = "o." + columns[i] + " IS DISTINCT FROM n." + columns[i]
+		}
+		sql := "UPDATE " + s.table() + " o SET " + strings.Join(set, ", ") + " FROM (SELECT s.old, " + strings.Join(values, ", ") + " FROM " + s.name + " s" + joins + ") n WHERE o.id = n.old AND (" + strings.Join(different, " OR ") + ")"
+		if _, err := s.tx.ExecContext(ctx, sql); err != nil {
+			return refused(s.object, "changing", err)
+		}
+	}
+	if s.result.Added == 0 {
+		return nil
+	}
+	joins, columns, values = s.joins()
+	columns, values = append(columns, "id", "created_by", "changed_by"), append(values, "s.id", person, person)
+	if err := s.fillIn(&columns, &values); err != nil {
+		return err
+	}
+	// Piece by piece, so that progress can be told and the import stopped.
+	sql := "INSERT INTO " + s.table() + " (" + strings.Join(columns, ", ") + ") SELECT " + strings.Join(values, ", ") + " FROM " + s.name + " s" + joins +
+		" WHERE s.old IS NULL AND s.line >= $1 AND s.line < $2 ORDER BY s.line"
+	var last int
+	if err := s.tx.GetContext(ctx, &last, "SELECT coalesce(max(line), 0) FROM "+s.name); err != nil {
+		return fmt.Errorf("counting the rows: %w", err)
+	}
+	for from := 0; from <= last; from += writtenAtOnce {
+		if err := s.intakes.progress(ctx, s.row.ID, "Writing "+s.object.Plural, int64(from), int64(last)); err != nil {
+			return err
+		}
+		if _, err := s.tx.ExecContext(ctx, sql, from, from+writtenAtOnce); err != nil {
+			return refused(s.object, "adding", err)
+		}
+	}
+	return nil
+}
+
+// writtenAtOnce is how many lines one statement writes.
+const writtenAtOnce = 50_000
+
+// fillIn gives new records the defaults of fields that no column brings.
+func (s *staging) fillIn(columns, values *[]string) error {
+	blank, err := s.desk.blank(s.object)
+	if err != nil {
+		return err
+	}
+	for i, f := range blank.Fields {
+		if n, _ := s.column(f.Key); n >= 0 || blank.Rows[0][i] == nil {
+			continue
+		}
+		k := ownColumns{}.Constant(blank.Rows[0][i], f.Kind())
+		if r, ok := blank.Rows[0][i].(*value.Record); ok {
+			k.SQL = fmt.Sprint(r.ID)
+		}
+		*columns, *values = append(*columns, search.Quote(f.Key)), append(*values, k.SQL)
+		if f.Kind() == value.KindMoney {
+			*columns, *values = append(*columns, search.Quote(f.Key+"_currency")), append(*values, k.Currency)
+		}
+	}
+	return nil
+}
+
+// broken gives the records written that break a rule, or would not be the person's.
+func (s *staging) broken(ctx context.Context) ([]int64, error) {
+	grant, err := s.desk.Space().Grant(s.object.Key)
+	if err != nil {
+		return nil, err
+	}
+	rules := s.desk.Edition.Rules.Of(s.object.Key)
+	if grant.Unlimited() && len(rules.Rules)+len(rules.Candidates) == 0 {
+		return nil, nil
+	}
+	keys := []int64{}
+	if err := sqlx.SelectContext(ctx, s.tx, &keys, "SELECT coalesce(old, id) FROM "+s.name); err != nil {
+		return nil, fmt.Errorf("checking the rules: %w", err)
+	}
+	if err := s.desk.visible(ctx, s.object, keys); err != nil {
+		return nil, err
+	}
+	var changed []string
+	if s.plan.Mode == intake.ModeUpdate {
+		s.each(func(_ int, f *model.Field) { changed = append(changed, f.Key) })
+	}
+	found, err := s.desk.breaches(ctx, s.object, keys, changed, 0)
+	if err != nil {
+		return nil, err
+	}
+	lines := map[int64]int{}
+	if len(found) > 0 {
+		rows, err := s.tx.QueryxContext(ctx, "SELECT coalesce(old, id), line FROM "+s.name)
+		if err != nil {
+			return nil, fmt.Errorf("checking the rules: %w", err)
+		}
+		defer func() { _ = rows.Close() }()
+		for rows.Next() {
+			var id int64
+			var line int
+			if err := rows.Scan(&id, &line); err != nil {
+				return nil, fmt.Errorf("checking the rules: %w", err)
+			}
+			lines[id] = line
+		}
+	}
+	var out []int64
+	for _, b := range found {
+		out = append(out, b.id)
+		for _, p := range b.problems {
+			heading := ""
+			if n, _ := s.column(strings.TrimPrefix(p.Pointer, "/")); n >= 0 {
+				heading = s.heading(n)
+			}
+			s.refuse(s.number, lines[b.id], heading, "", p.Text)
+		}
+	}
+	return out, nil
+}
