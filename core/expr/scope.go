@@ -81,9 +81,11 @@ func OfField(f *model.Field) Type {
 	return Type{Kind: f.Kind(), Object: f.Target(), Empty: !f.Required && f.Type != model.Number}
 }
 
+// No name in an expression can have a colon, so that none is taken for one of these types:
+// "record.building" is the field of a record.
 const (
-	recordPrefix = "record."
-	screenPrefix = "screen."
+	recordPrefix = "record:"
+	screenPrefix = "screen:"
 )
 
 var (
