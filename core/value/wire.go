@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/shopspring/decimal"
@@ -159,7 +160,8 @@ func Display(v Value) string {
 	case Decimal:
 		return x.String()
 	case Money:
-		return x.Amount.StringFixed(max(2, -x.Amount.Exponent())) + " " + x.Currency
+		_, fraction, _ := strings.Cut(x.Amount.String(), ".") // noughts at the end say nothing
+		return x.Amount.StringFixed(int32(max(2, len(fraction)))) + " " + x.Currency
 	case YesNo:
 		if x {
 			return "yes"
