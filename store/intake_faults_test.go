@@ -1,0 +1,289 @@
+package store_test
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"log/slog"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/xuri/excelize/v2"
+
+	"plainpath/core/intake"
+	"plainpath/core/model"
+	"plainpath/demo"
+	"plainpath/store"
+	"plainpath/testdb"
+)
+
+func rejected(t *testing.T, err error, says string) {
+	t.Helper()
+	var r *store.RejectedError
+	if !errors.As(err, &r) || !strings.Contains(r.Text, says) {
+		t.Errorf("%v, want it refused because %q", err, says)
+	}
+}
+
+func TestUploadsThatAreNotWhatWasAnnounced(t *testing.T) {
+	b := newBringer(t)
+	_, err := b.intakes.Begin(t.Context(), b.place, nil)
+	rejected(t, err, "Choose a file")
+	content := bytes.Repeat([]byte("Name,Floors\nMill,3\n"), 70_000) // two pieces
+	in, err := b.intakes.Begin(t.Context(), b.place, []store.UploadFile{{Name: "a.csv", Size: int64(len(content))}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	part := func(file, n int, data []byte) error {
+		_, err := b.intakes.Part(t.Context(), b.place, in.ID, file, n, data)
+		return err
+	}
+	rejected(t, part(0, 0, content[:100]), "100 bytes, but 1048576")
+	rejected(t, part(0, 9, content[:100]), "no such piece")
+	rejected(t, part(1, 0, content[:store.PartSize]), "no such piece")
+	if err := part(0, 1, content[store.PartSize:]); err != nil { // pieces may come in any order
+		t.Fatal(err)
+	}
+	if now, err := b.intakes.Show(t.Context(), b.place, in.ID); err != nil || now.State != store.Uploading || now.Files[0].Parts != 1 {
+		t.Fatalf("%+v, %v", now, err)
+	}
+	_, err = b.intakes.Try(t.Context(), b.place, in.ID, true)
+	rejected(t, err, "uploading")
+	if err := part(0, 0, content[:store.PartSize]); err != nil {
+		t.Fatal(err)
+	}
+	b.until(in.ID, store.Ready)
+	_, err = b.intakes.Try(t.Context(), b.place, in.ID, false) // not before it was tried
+	rejected(t, err, "ready")
+	if err := b.intakes.Discard(t.Context(), b.place, in.ID); err != nil {
+		t.Fatal(err)
+	}
+	if n := count(t, b.db, `SELECT count(*) FROM plainpath.intake_part`); n != 0 {
+		t.Errorf("%d pieces are left", n)
+	}
+	if _, err := b.intakes.Show(t.Context(), b.place, in.ID); !errors.Is(err, store.ErrNotFound) {
+		t.Errorf("%v", err)
+	}
+}
+
+// Of several files the one that is no table says so; the others come in.
+func TestAFileThatIsNoTable(t *testing.T) {
+	b := newBringer(t)
+	in := b.bring([]string{"good.csv", "photo.csv", "broken.xlsx"}, []byte("Name,Size\nA,1\nB,2\n"), []byte("\x89PNG\r\n\x1a\n\x00\x00\x00\x01\x02"), []byte("PK\x03\x04 nothing more"))
+	if in.Files[0].Problem != "" || !strings.Contains(in.Files[1].Problem, "not a table") || !strings.Contains(in.Files[2].Problem, "cannot be opened") || len(in.Found) != 1 {
+		t.Errorf("%+v", in.Files)
+	}
+	b.try(in.ID, true)
+	if r := b.try(in.ID, false).Result.Sheets; len(r) != 1 || r[0].Added != 2 {
+		t.Errorf("%+v", r)
+	}
+}
+
+// A server that was killed in the middle leaves its work to the next.
+func TestAbandonedWorkIsTakenUp(t *testing.T) {
+	db := testdb.New(t)
+	start := func() *store.Jobs {
+		jobs, err := db.Work(t.Context(), slog.New(slog.DiscardHandler))
+		if err != nil {
+			t.Fatal(err)
+		}
+		return jobs
+	}
+	jobs := start()
+	b := &bringer{t, db, &store.Intakes{DB: db, Editions: store.NewEditions(db), Jobs: jobs}, store.Place{App: demo.App, Space: store.Trial, Person: personID(t, db, "bo")}}
+	in := b.bring([]string{"a.csv"}, []byte("Name,Size\nA,1\nB,2\n"))
+	for _, work := range []struct{ left, done store.IntakeState }{{store.Checking, store.Checked}, {store.Importing, store.Imported}} {
+		if err := jobs.Stop(t.Context()); err != nil {
+			t.Fatal(err)
+		}
+		if _, err := db.Exec(`UPDATE plainpath.intake SET state = $2, changed_at = now() - interval '5 minutes' WHERE id = $1`, in.ID, work.left); err != nil {
+			t.Fatal(err)
+		}
+		jobs = start() // another server
+		b.until(in.ID, work.done)
+	}
+	if err := jobs.Stop(t.Context()); err != nil {
+		t.Fatal(err)
+	}
+	if n := count(t, db, `SELECT count(*) FROM liftcare_trial.a`); n != 2 {
+		t.Errorf("%d records came of it", n)
+	}
+}
+
+// A workbook's refused rows come down as a workbook, every column of them.
+func TestRefusedRowsOfAWorkbook(t *testing.T) {
+	b := newBringer(t)
+	book := excelize.NewFile()
+	for i, row := range [][]any{{"Name", "Size", "Seen"}, {"A", 1, time.Date(2026, 3, 1, 0, 0, 0, 0, time.UTC)}, {"B", "x", "later"}, {"C", 3, ""}, {"D", 4, ""}, {"E", 5, ""}, {"F", 6, ""}, {"G", 7, ""}, {"H", 8, ""}, {"I", 9, ""}, {"J", 10, ""}, {"K", 11, ""}} {
+		if err := book.SetSheetRow("Sheet1", fmt.Sprintf("A%d", i+1), &row); err != nil {
+			t.Fatal(err)
+		}
+	}
+	var raw bytes.Buffer
+	if err := book.Write(&raw); err != nil {
+		t.Fatal(err)
+	}
+	in := b.bring([]string{"things.xlsx"}, raw.Bytes())
+	if got := b.try(in.ID, true).Result.Sheets[0]; got.Added != 10 || got.Refused != 1 || len(got.Examples) != 1 || got.Examples[0] != (store.RefusedCell{Line: 3, Heading: "Size", Value: "x", Reason: got.Examples[0].Reason}) {
+		t.Fatalf("%+v", got)
+	}
+	var out bytes.Buffer
+	if name, err := b.intakes.RefusedFile(t.Context(), b.place, in.ID, 0, &out); err != nil || name != "things refused.xlsx" {
+		t.Fatal(name, err)
+	}
+	refused, err := excelize.OpenReader(&out)
+	if err != nil {
+		t.Fatal(err)
+	}
+	rows, err := refused.GetRows("Sheet1")
+	if err != nil || len(rows) != 2 || strings.Join(rows[0], ",") != "Name,Size,Seen,Reason" || rows[1][0] != "B" || rows[1][2] != "later" || !strings.Contains(rows[1][3], "Size: ") {
+		t.Errorf("%q, %v", rows, err)
+	}
+	if _, err := b.intakes.RefusedFile(t.Context(), b.place, in.ID, 7, &out); !errors.Is(err, store.ErrNotFound) {
+		t.Errorf("a sheet there is not: %v", err)
+	}
+}
+
+// A file brings a new field along, records refer to those there are, and production takes
+// records only into what was released.
+func TestIntoWhatIsThere(t *testing.T) {
+	b := newBringer(t)
+	var buildings []string
+	if err := b.db.Select(&buildings, `SELECT name FROM liftcare_trial.building GROUP BY name HAVING count(*) = 1 ORDER BY 1 LIMIT 3`); err != nil {
+		t.Fatal(err)
+	}
+	file := "Serial number,Building,Kind,State,Stops,Load\nNEW-1," + buildings[0] + ",Goods,Running,4,630\nNEW-2," + buildings[1] + ",Passenger,Running,,1000\nNEW-3,Nowhere House,Goods,Running,4,5\nNEW-4," + buildings[2] + ",Submarine,Running,4,5\n"
+	in := b.bring([]string{"lifts.csv"}, []byte(file))
+	p := *in.Plan
+	s := &p.Sheets[0]
+	if s.Object != "lift" || s.Key != "serial_number" || !s.Columns[5].Skip {
+		t.Fatalf("%+v", s)
+	}
+	if in = b.plan(in.ID, p); len(in.Wrong) != 1 || !strings.Contains(in.Wrong[0].Text, "Choose by which field of Building") {
+		t.Fatalf("%+v", in.Wrong)
+	}
+	s.Columns[1].Match = "name"
+	s.Columns[5] = intake.ColumnPlan{New: true, Field: "load", Label: "Load", Reading: intake.Reading{Type: model.Whole, Form: intake.Point}}
+	if in = b.plan(in.ID, p); len(in.Wrong) != 0 {
+		t.Fatal(in.Wrong)
+	}
+	b.try(in.ID, true)
+	if r := b.try(in.ID, false).Result.Sheets[0]; r.Added != 2 || r.Refused != 2 || r.Examples[0].Reason != "there is no building with this Name" && r.Examples[1].Reason != "there is no building with this Name" {
+		t.Errorf("%+v", r)
+	}
+	if n := count(t, b.db, `SELECT sum(load) FROM liftcare_trial.lift WHERE serial_number LIKE 'NEW-%'`); n != 1630 {
+		t.Errorf("the new field holds %d", n)
+	}
+	doc, err := b.db.Document(t.Context(), demo.App, "object", "lift")
+	if err != nil || !strings.Contains(string(doc.Body), `"load"`) {
+		t.Errorf("the draft does not have the field: %v", err)
+	}
+
+	b.place.Space = store.Production
+	begun, err := b.intakes.Begin(t.Context(), b.place, []store.UploadFile{{Name: "lifts.csv", Size: int64(len(file))}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := b.intakes.Part(t.Context(), b.place, begun.ID, 0, 0, []byte(file)); err != nil {
+		t.Fatal(err)
+	}
+	in = b.until(begun.ID, store.Ready)
+	p = *in.Plan
+	p.Sheets[0].Columns[1].Match = "name"
+	kept := p.Sheets[0].Columns[5]
+	p.Sheets[0].Columns[5] = intake.ColumnPlan{New: true, Field: "load", Label: "Load", Reading: intake.Reading{Type: model.Whole}}
+	if in = b.plan(in.ID, p); len(in.Wrong) != 1 || !strings.Contains(in.Wrong[0].Text, "only be made in trial") {
+		t.Errorf("%+v", in.Wrong)
+	}
+	p.Sheets[0].Columns[5] = kept
+	b.plan(in.ID, p)
+	b.try(in.ID, true)
+	b.try(in.ID, false)
+	if n := count(t, b.db, `SELECT count(*) FROM liftcare_production.lift WHERE serial_number LIKE 'NEW-%'`); n != 2 {
+		t.Errorf("production has %d of them", n)
+	}
+}
+
+func TestPlansThatCannotBeCarriedOut(t *testing.T) {
+	b := newBringer(t)
+	in := b.bring([]string{"sites.csv", "tools.csv"}, []byte(sites), []byte(tools))
+	for _, c := range []struct {
+		name  string
+		spoil func(p *intake.Plan)
+		says  string
+	}{
+		{"nothing is brought in", func(p *intake.Plan) { p.Sheets[0].Skip, p.Sheets[1].Skip = true, true }, "Every sheet is left out"},
+		{"no column", func(p *intake.Plan) {
+			for i := range p.Sheets[0].Columns {
+				p.Sheets[0].Columns[i].Skip = true
+			}
+		}, "Every column is left out"},
+		{"a name that is taken", func(p *intake.Plan) { p.Sheets[0].Object = "lift" }, `the key "lift" already`},
+		{"an object there is not", func(p *intake.Plan) { p.Sheets[0].New = false; p.Sheets[0].Object = "boat" }, "Choose the object"},
+		{"the people of the program", func(p *intake.Plan) { p.Sheets[0].New = false; p.Sheets[0].Object = "person" }, "Choose the object"},
+		{"two columns into one field", func(p *intake.Plan) { p.Sheets[0].Columns[1].Field = "site" }, "Two columns go into"},
+		{"a key that is none", func(p *intake.Plan) { p.Sheets[0].Columns[1].Field = "Town!" }, "cannot be a key"},
+		{"what stands for it left out", func(p *intake.Plan) { p.Sheets[0].LabelField = "nothing" }, "not a field"},
+		{"a reference to nothing", func(p *intake.Plan) { p.Sheets[1].Columns[1].Refers = "boat" }, `no object "boat"`},
+		{"a reference by nothing", func(p *intake.Plan) { p.Sheets[1].Columns[1].Match = "nothing" }, "by which field"},
+		{"updates without a key", func(p *intake.Plan) { p.Sheets[1].Mode = intake.ModeBoth }, "recognised by"},
+		{"a choice of nothing", func(p *intake.Plan) { p.Sheets[1].Columns[2].Choices = nil }, "offers nothing to choose"},
+	} {
+		p := intake.Plan{Sheets: []intake.SheetPlan{in.Plan.Sheets[0], in.Plan.Sheets[1]}}
+		for i := range p.Sheets {
+			p.Sheets[i].Columns = append([]intake.ColumnPlan{}, p.Sheets[i].Columns...)
+		}
+		c.spoil(&p)
+		got := b.plan(in.ID, p)
+		found := false
+		for _, w := range got.Wrong {
+			found = found || strings.Contains(w.Text, c.says)
+		}
+		if !found {
+			t.Errorf("%s: %+v", c.name, got.Wrong)
+		}
+		if _, err := b.intakes.Try(t.Context(), b.place, in.ID, true); err == nil {
+			t.Fatalf("%s: it was tried", c.name)
+		}
+	}
+}
+
+// Large objects are looked at in the background, and what was found last is given
+// meanwhile.
+func TestProfilesOfLargeObjects(t *testing.T) {
+	o := newOffice(t)
+	if _, err := o.db.Exec(`INSERT INTO liftcare_trial.spare_part (part_number, name, price, price_currency) SELECT 'L-' || i, 'Part ' || i % 100, i, 'EUR' FROM generate_series(1, 50000) i`); err != nil {
+		t.Fatal(err)
+	}
+	jobs := testdb.Jobs(t, o.db)
+	p, err := o.desks.Profile(t.Context(), jobs, o.place, "spare_part", false)
+	if err != nil || !p.Working || p.At != nil {
+		t.Fatalf("%+v, %v", p, err)
+	}
+	wait := func() store.ProfileView {
+		t.Helper()
+		for end := time.Now().Add(20 * time.Second); ; time.Sleep(50 * time.Millisecond) {
+			p, err := o.desks.Profile(t.Context(), jobs, o.place, "spare_part", false)
+			if err != nil || time.Now().After(end) {
+				t.Fatalf("%+v, %v", p, err)
+			}
+			if !p.Working {
+				return p
+			}
+		}
+	}
+	first := wait()
+	if first.Records != 50_150 || first.At == nil || len(first.Fields) != first.Of || first.Fields[0].Distinct != 50_150 || first.Fields[1].Distinct < 100 {
+		t.Errorf("%+v", first)
+	}
+	if _, err := o.db.Exec(`DELETE FROM liftcare_trial.spare_part WHERE part_number = 'L-1'`); err != nil {
+		t.Fatal(err)
+	}
+	if again, err := o.desks.Profile(t.Context(), jobs, o.place, "spare_part", true); err != nil || !again.Working || again.At == nil || len(again.Fields) == 0 {
+		t.Errorf("%+v, %v", again, err)
+	}
+	if second := wait(); second.Records != 50_149 || !second.At.After(*first.At) {
+		t.Errorf("%+v", second)
+	}
+}
