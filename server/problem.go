@@ -10,6 +10,7 @@ import (
 	"plainpath/core/checkup"
 	"plainpath/core/edit"
 	"plainpath/core/model"
+	"plainpath/core/search"
 	"plainpath/core/surface"
 	"plainpath/core/walk"
 	"plainpath/store"
@@ -61,6 +62,7 @@ func describe(err error) Problem {
 		obstacle *store.ObstacleError
 		denied   *access.DeniedError
 		noPart   *surface.NoPartError
+		look     *search.LookError
 		http     *fiber.Error
 	)
 	switch {
@@ -88,6 +90,8 @@ func describe(err error) Problem {
 		return Problem{Type: "obstacles", Title: "Stored records stand in the way, so nothing was changed.", Status: 422, Obstacles: obstacle.Obstacles}
 	case errors.As(err, &denied):
 		return Problem{Type: "denied", Title: denied.Error(), Status: 403}
+	case errors.As(err, &look):
+		return Problem{Type: "look", Title: look.Text, Status: 400}
 	case errors.As(err, &noPart):
 		return Problem{Type: "not-found", Title: noPart.Error(), Status: 404}
 	case errors.Is(err, store.ErrNotFound):

@@ -20,6 +20,13 @@ func (c Cursor) String() string {
 	return base64.RawURLEncoding.EncodeToString(raw)
 }
 
+// LookError says that a list cannot be looked at in the way that was asked for.
+type LookError struct{ Text string }
+
+func (e *LookError) Error() string { return e.Text }
+
+var errNoPlace = &LookError{"The place in the list cannot be read. Begin at the first page again."}
+
 // ParseCursor reads a cursor, nil from the empty text.
 func ParseCursor(s string) (Cursor, error) {
 	if s == "" {
@@ -27,11 +34,11 @@ func ParseCursor(s string) (Cursor, error) {
 	}
 	raw, err := base64.RawURLEncoding.DecodeString(s)
 	if err != nil {
-		return nil, fmt.Errorf("the place in the list cannot be read: begin at the first page again")
+		return nil, errNoPlace
 	}
 	var c Cursor
 	if err := json.Unmarshal(raw, &c); err != nil || len(c) == 0 {
-		return nil, fmt.Errorf("the place in the list cannot be read: begin at the first page again")
+		return nil, errNoPlace
 	}
 	return c, nil
 }
@@ -103,7 +110,7 @@ func orderBy(keys []orderKey) string {
 // that an index on it leads straight to the place.
 func (s *source) after(keys []orderKey, c Cursor) (string, error) {
 	if len(c) != len(keys) {
-		return "", fmt.Errorf("the list is ordered differently now: begin at the first page again")
+		return "", &LookError{"The list is ordered differently now. Begin at the first page again."}
 	}
 	values := make([]value.Value, len(keys))
 	for i, k := range keys {

@@ -341,7 +341,7 @@ func (p *part) apply(look Look, q *search.Query) error {
 	for _, o := range look.Order {
 		i := slices.IndexFunc(p.columns, func(c column) bool { return c.path.String() == o.Path })
 		if i < 0 {
-			return fmt.Errorf("the table has no column %q to order by", o.Path)
+			return &search.LookError{Text: fmt.Sprintf("The table has no column %q to order by.", o.Path)}
 		}
 		q.Order = append(q.Order, search.Order{Path: p.columns[i].path, Desc: o.Desc})
 	}

@@ -1,0 +1,170 @@
+package server_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net/http"
+	"strings"
+	"testing"
+	"time"
+
+	"plainpath/server"
+	"plainpath/store"
+	"plainpath/testdb"
+)
+
+// At every door for records, rules and files, bad input is told what is wrong and changes
+// nothing.
+func TestBadInputAtEveryDoor(t *testing.T) {
+	db, base := serve(t)
+	bo := testdb.SignIn(t, base, "bo@quillmere.example")
+	const objects = "/api/build/spaces/trial/objects/"
+	digest := func() string {
+		var out string
+		err := db.Get(&out, `SELECT concat((SELECT count(*) FROM liftcare_trial.history), ' ', (SELECT sum(revision) FROM plainpath.document), ' ', (SELECT count(*) FROM plainpath.person), ' ', (SELECT count(*) FROM plainpath.mail))`)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return out
+	}
+	before := digest()
+	type m = map[string]any
+	for _, c := range []struct {
+		method, path string
+		body         any
+		status       int
+		says         string
+	}{
+		{"GET", objects + "boat/rows", nil, 404, "not here"},
+		{"GET", "/api/build/spaces/moon/objects/lift/rows", nil, 404, "not here"},
+		{"GET", objects + "person/rows", nil, 404, "not here"},
+		{"GET", objects + "lift/rows?look=%7B", nil, 400, "cannot be read"},
+		{"GET", objects + `lift/rows?look=%7B%22colour%22%3A1%7D`, nil, 400, "unknown field"},
+		{"GET", objects + `lift/rows?look=%7B%22after%22%3A%22x%22%7D`, nil, 400, "first page"},
+		{"GET", objects + `lift/rows?look=%7B%22order%22%3A%5B%7B%22path%22%3A%22x%22%7D%5D%7D`, nil, 400, "no column"},
+		{"GET", objects + "lift/records/999999", nil, 404, "not here"},
+		{"GET", objects + "lift/records/x", nil, 404, "not here"},
+		{"POST", objects + "lift/records", m{"values": m{}}, 422, "is needed"},
+		{"POST", objects + "lift/records", m{"values": m{"serial_number": "QL-10000", "building": m{"id": 1}, "kind": "goods", "state": "running"}}, 422, "same Serial number already"},
+		{"POST", objects + "lift/records", m{"values": m{"colour": "red"}}, 422, "no field"},
+		{"POST", objects + "lift/records", m{"values": m{"serial_number": 5}}, 422, "is not text"},
+		{"POST", objects + "lift/records", m{"values": m{"serial_number": "x", "building": m{"id": 1}, "kind": "goods", "state": "running", "stops": 1}}, 422, "at least 2"},
+		{"POST", objects + "lift/records", m{"wrong": 1}, 400, "unknown field"},
+		{"PATCH", objects + "lift/records/0", m{"values": m{"label": "x"}}, 404, "not here"},
+		{"PATCH", objects + "lift/records/1", m{"values": m{"serial_number": nil}}, 422, "is needed"},
+		{"PATCH", objects + "lift/records/1", m{"values": m{"building": m{"id": 12345}}}, 422, "cannot be found"},
+		{"PATCH", objects + "lift/records/1", m{"values": m{"label": "x"}, "seen": m{"label": "what nobody saw"}}, 409, "meanwhile"},
+		{"PATCH", objects + "contract/records/1", m{"values": m{"ends": "1999-01-01"}}, 422, "a contract ends after it starts"},
+		{"PATCH", objects + "building/records/1", m{"values": m{"key_holder": m{"id": 2}}}, 422, "not among the records"},
+		{"DELETE", objects + "building/records/5", nil, 422, "still refer to it"},
+		{"POST", objects + "lift/options/serial_number", m{"editing": m{"id": 0, "values": m{}}}, 404, "not here"},
+		{"POST", objects + "lift/fit", m{"id": 4, "values": m{"building": "x"}}, 200, "[]"},
+		{"POST", objects + "building/candidates", m{"field": "name", "editing": m{"id": 0, "values": m{}}}, 404, "not here"},
+		{"POST", objects + "building/candidates", m{"field": "customer", "rule": m{"field": "x", "op": "is"}, "editing": m{"id": 0, "values": m{}}}, 200, "has no field"},
+		{"POST", objects + "building/evaluate", m{"expression": "flors + 1", "record": 1}, 200, `did you mean \"floors\"?`},
+		{"POST", objects + "quote/evaluate", m{"expression": "sum(all_quote_line.map(l, l.amount))", "record": 1}, 200, " EUR"},
+		{"GET", "/api/build/fields/lift/colour/uses", nil, 404, "no such field"},
+		{"POST", "/api/build/fields/lift/kind/key", m{"key": "state"}, 422, "already"},
+		{"POST", "/api/build/fields/lift/kind/key", m{"key": "Not A Key"}, 422, "cannot be a key"},
+		{"POST", "/api/build/people", m{"name": "", "email": "x", "builder": false, "active": true, "spaces": []any{}}, 422, "a name is needed"},
+		{"PUT", "/api/build/people/999999", m{"name": "N", "email": "n@quillmere.example", "builder": false, "active": true, "spaces": []any{}}, 404, "not here"},
+		{"POST", "/api/build/people/999999/reset", m{}, 404, "not here"},
+		{"POST", "/api/build/spaces/trial/why", m{"person": 999999, "object": "lift", "record": 1}, 404, "not here"},
+		{"POST", "/api/build/spaces/trial/intakes", m{"files": []any{}}, 422, "Choose a file"},
+		{"POST", "/api/build/spaces/trial/intakes", m{"files": []any{m{"name": "a.csv", "size": 0}}}, 422, "a.csv is empty"},
+		{"POST", "/api/build/spaces/trial/intakes", m{"files": []any{m{"name": "a.csv", "size": int64(3) << 30}}}, 422, "larger than 2 GB"},
+		{"GET", "/api/build/intakes/999999", nil, 404, "not here"},
+		{"POST", "/api/build/intakes/999999/import", m{}, 404, "not here"},
+		{"POST", "/api/build/documents", m{"kind": "object", "key": "Boat", "body": m{}}, 422, "cannot be a key"},
+		{"POST", "/api/build/documents", m{"kind": "object", "key": "lift", "body": m{"key": "lift", "label": "L", "plural": "L", "label_field": "x", "fields": []any{}}}, 422, "already"},
+		{"PATCH", "/api/build/documents/object/lift", m{"base": 1, "patch": []any{m{"op": "add", "path": "/rules", "value": []any{m{"expression": "stpos > 1", "message": "m"}}}}}, 422, `did you mean \"stops\"?`},
+		{"PATCH", "/api/build/documents/object/lift", m{"base": 1, "patch": []any{m{"op": "add", "path": "/rules", "value": []any{m{"expression": "stops > 11", "message": "m"}}}}}, 422, "stand in the way"},
+		{"PATCH", "/api/build/documents/object/building", m{"base": 1, "patch": []any{m{"op": "add", "path": "/fields/6/candidates", "value": m{"expression": `record.last_name.endsWith("x")`}}}}, 422, "cannot be carried out in the database"},
+		{"PATCH", "/api/build/documents/object/quote", m{"base": 1, "patch": []any{m{"op": "replace", "path": "/fields/3/expression", "value": "sum(all_quote_line.map(l, l.what))"}}}, 422, "cannot be used with"},
+	} {
+		var body string
+		status, err := bo.Do(c.method, c.path, c.body, "", &body)
+		if err != nil || status != c.status || !strings.Contains(body, c.says) {
+			t.Errorf("%s %s %v: %d %s %v; want %d %q", c.method, c.path, c.body, status, body, err, c.status, c.says)
+		}
+		if status >= 400 && !json.Valid([]byte(body)) {
+			t.Errorf("%s %s: the problem is no JSON: %s", c.method, c.path, body)
+		}
+	}
+	if after := digest(); after != before {
+		t.Errorf("something changed: %s, before %s", after, before)
+	}
+}
+
+// A file goes through the doors piece by piece and its refused rows come down again.
+func TestAFileThroughTheDoors(t *testing.T) {
+	_, base := serve(t)
+	bo := testdb.SignIn(t, base, "bo@quillmere.example")
+	dana := testdb.SignIn(t, base, "dana@quillmere.example")
+	content := "Name,Size\n" + strings.Repeat("A,1\n", 20) + "B,many\n"
+	var in store.Intake
+	do(t, bo, "POST", "/api/build/spaces/trial/intakes", map[string]any{"files": []server.NewFile{{Name: "sizes.csv", Size: int64(len(content))}}}, 201, &in)
+	send := func(c *testdb.Client, path string) (int, []byte) {
+		t.Helper()
+		req, err := http.NewRequest(http.MethodPut, base+path, bytes.NewReader([]byte(content)))
+		if err != nil {
+			t.Fatal(err)
+		}
+		req.Header.Set("X-CSRF-Token", c.CSRF)
+		res, err := c.HTTP.Do(req)
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer func() { _ = res.Body.Close() }()
+		raw, err := io.ReadAll(res.Body)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return res.StatusCode, raw
+	}
+	path := fmt.Sprintf("/api/build/intakes/%d", in.ID)
+	if status, raw := send(dana, path+"/files/0/parts/0"); status != 403 {
+		t.Errorf("somebody who does not build sends files: %d %s", status, raw)
+	}
+	if status, raw := send(bo, path+"/files/0/parts/x"); status != 404 {
+		t.Errorf("%d %s", status, raw)
+	}
+	if status, raw := send(bo, path+"/files/0/parts/0"); status != 200 {
+		t.Fatalf("%d %s", status, raw)
+	}
+	wait := func(state store.IntakeState) {
+		t.Helper()
+		for end := time.Now().Add(20 * time.Second); in.State != state; time.Sleep(20 * time.Millisecond) {
+			do(t, bo, "GET", path, nil, 200, &in)
+			if in.Failure != "" || time.Now().After(end) {
+				t.Fatalf("%s: %s", in.State, in.Failure)
+			}
+		}
+	}
+	wait(store.Ready)
+	do(t, bo, "PUT", path+"/plan", in.Plan, 200, &in)
+	do(t, bo, "POST", path+"/import", map[string]any{}, 422, nil) // not before it was tried
+	do(t, bo, "POST", path+"/check", map[string]any{}, 200, &in)
+	wait(store.Checked)
+	do(t, bo, "POST", path+"/import", map[string]any{}, 200, &in)
+	wait(store.Imported)
+	var refused []store.RefusedCell
+	do(t, bo, "GET", path+"/refused/0", nil, 200, &refused)
+	if len(refused) != 1 || refused[0].Line != 22 || refused[0].Value != "many" {
+		t.Errorf("%+v", refused)
+	}
+	var file string
+	do(t, bo, "GET", path+"/refused/0/file", nil, 200, &file)
+	if !strings.HasPrefix(file, "Name,Size,Reason\r\nB,many,") {
+		t.Errorf("%q", file)
+	}
+	var all []store.Intake
+	do(t, bo, "GET", "/api/build/intakes", nil, 200, &all)
+	if len(all) != 1 || all[0].State != store.Imported {
+		t.Errorf("%+v", all)
+	}
+	do(t, bo, "DELETE", path, nil, 204, nil)
+	do(t, bo, "GET", path, nil, 404, nil)
+}
