@@ -3,6 +3,7 @@ import { computed, ref, shallowRef } from 'vue'
 import { api, ProblemError, requestKey, titleOf } from '@/api/client'
 import type { DocumentView, Obstacle, Op } from '@/api/types'
 import { useBuild } from './build'
+import { applied } from './patch'
 
 /** One operation of a JSON Patch. "add" on a member of an object also replaces it. */
 export function put(path: string, value: unknown): Op {
@@ -60,7 +61,7 @@ export function useDocument<T>(kind: string, key: () => string) {
     saving.value++
     const done = queue.then(async () => {
       try {
-        view.value = await work()
+        take(await work())
         obstacles.value = []
         void build.load()
         return true
@@ -73,6 +74,11 @@ export function useDocument<T>(kind: string, key: () => string) {
     })
     queue = done
     return done
+  }
+
+  /** While later edits are on their way, what they do here already stays. */
+  function take(next: DocumentView): void {
+    view.value = saving.value > 1 && view.value ? { ...next, body: view.value.body } : next
   }
 
   async function refused(error: unknown): Promise<void> {
@@ -88,6 +94,7 @@ export function useDocument<T>(kind: string, key: () => string) {
       await load()
       return
     }
+    await load()
     if (problem?.obstacles) {
       obstacles.value = problem.obstacles
       return
@@ -97,6 +104,8 @@ export function useDocument<T>(kind: string, key: () => string) {
 
   function edit(...patch: Op[]): Promise<boolean> {
     const request = requestKey()
+    // It shows at once; the server's answer takes its place.
+    if (view.value) view.value = { ...view.value, body: applied(view.value.body, patch) }
     // The base is read when the turn comes: the edits before it in the queue are our own.
     return change(() =>
       api.patch<DocumentView>(address(), { base: view.value?.revision ?? 0, patch }, request),

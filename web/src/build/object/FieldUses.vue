@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
-import { api, titleOf } from '@/api/client'
+import { api, ProblemError, titleOf } from '@/api/client'
 import type { Finding } from '@/api/types'
 import { useBuild } from '../build'
 import { usesOf } from './uses'
@@ -18,7 +18,9 @@ watch(
     try {
       uses.value = (await api.get<{ uses: Finding[] }>(`/build/fields/${object}/${field}/uses`)).uses
     } catch (error) {
-      failed.value = titleOf(error)
+      uses.value = null
+      // A field just added is not stored yet.
+      if (!(error instanceof ProblemError && error.problem.status === 404)) failed.value = titleOf(error)
     }
   },
   { immediate: true },

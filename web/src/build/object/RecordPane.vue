@@ -20,20 +20,21 @@ const at = ref(0)
 const failed = ref('')
 const adding = ref(false)
 
-async function load(): Promise<void> {
+async function load(gently = false): Promise<void> {
   failed.value = ''
   try {
     const page = await props.records.rows({})
+    if (gently && (form.dirty.value || adding.value)) return
     rows.value = page.rows.rows
     total.value = page.rows.total
     next.value = page.rows.next
-    await show(Math.min(at.value, Math.max(0, rows.value.length - 1)))
+    await show(Math.min(at.value, Math.max(0, rows.value.length - 1)), gently)
   } catch (error) {
     failed.value = titleOf(error)
   }
 }
 
-async function show(index: number): Promise<void> {
+async function show(index: number, gently = false): Promise<void> {
   adding.value = false
   if (index >= rows.value.length && next.value) {
     const page = await props.records.rows({ after: next.value })
@@ -47,7 +48,7 @@ async function show(index: number): Promise<void> {
     emit('record', 0)
     return
   }
-  await form.load(row.id)
+  await form.load(row.id, gently)
   emit('record', row.id)
 }
 
@@ -57,11 +58,18 @@ async function add(): Promise<void> {
   emit('record', 0)
 }
 
-function saved(): void {
+async function saved(): Promise<void> {
   emit('changed')
-  if (!adding.value) return
+  const id = form.view.value?.id
+  if (!id || rows.value.some((r) => r.id === id)) return
   adding.value = false
-  void load()
+  await load()
+  await show(
+    Math.max(
+      0,
+      rows.value.findIndex((r) => r.id === id),
+    ),
+  )
 }
 
 const remove = useRemoving(props.records, form, async () => {
@@ -69,11 +77,11 @@ const remove = useRemoving(props.records, form, async () => {
   await load()
 })
 
-onMounted(load)
+onMounted(() => load())
 // The form follows the fields, unless something is being entered.
 watch(
   () => props.revision,
-  () => !form.dirty.value && load(),
+  () => load(true),
 )
 </script>
 
@@ -106,10 +114,10 @@ watch(
         </button>
       </template>
       <Button v-if="!adding" text size="small" label="Add…" @click="add" />
-      <Button v-else text size="small" label="Back" @click="load" />
+      <Button v-else text size="small" label="Back" @click="load()" />
     </header>
     <p v-if="failed" class="bad" role="alert">
-      {{ failed }} <button type="button" class="plain link" @click="load">Try again</button>
+      {{ failed }} <button type="button" class="plain link" @click="load()">Try again</button>
     </p>
     <p v-else-if="!total && !adding" class="muted">
       There are no {{ object.plural.toLowerCase() }} in trial yet. Add one, or bring a file in.

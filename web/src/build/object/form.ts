@@ -22,9 +22,11 @@ export function useRecordForm(records: Records) {
     failed.value = ''
   }
 
-  async function load(id: number): Promise<void> {
+  /** Gently leaves alone what somebody began to enter meanwhile. */
+  async function load(id: number, gently = false): Promise<void> {
     try {
-      take(await records.form(id))
+      const next = await records.form(id)
+      if (!gently || !dirty.value) take(next)
     } catch (error) {
       view.value = null
       failed.value = titleOf(error)
