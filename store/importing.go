@@ -3,7 +3,6 @@ package store
 import (
 	"context"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -250,15 +249,6 @@ func (s *Intakes) keepResult(ctx context.Context, id int64, m *importing) error 
 		}
 		return nil
 	})
-}
-
-// reasonOf is an error in words for the person.
-func reasonOf(err error) string {
-	var refusal interface{ Refused() string }
-	if errors.As(err, &refusal) {
-		return refusal.Refused()
-	}
-	return err.Error()
 }
 
 // fieldsOf are the fields that the columns of a sheet go into.
