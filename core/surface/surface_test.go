@@ -1,0 +1,186 @@
+package surface
+
+import (
+	"encoding/json"
+	"strings"
+	"testing"
+
+	"plainpath/core/checkup"
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/predicate"
+	"plainpath/core/value"
+)
+
+func scope() expr.Scope {
+	m := model.New("EUR",
+		&model.Object{Key: "building", Label: "Building", Plural: "Buildings", LabelField: "name", Fields: []model.Field{
+			{Key: "name", Label: "Name", Type: model.Text}, {Key: "floors", Label: "Floors", Type: model.Whole}}},
+		&model.Object{Key: "lift", Label: "Lift", Plural: "Lifts", LabelField: "serial", Fields: []model.Field{
+			{Key: "serial", Label: "Serial", Type: model.Text}, {Key: "building", Label: "Building", Type: model.Reference, Object: "building"}}})
+	return expr.Scope{Model: m, Names: []expr.Name{
+		{Key: "lifts", Label: "Lifts found", Type: expr.Type{Kind: value.KindList, Object: "lift"}},
+		{Key: "house", Label: "House", Type: expr.Type{Kind: value.KindRecord, Object: "building"}},
+		{Key: "n", Label: "N", Type: expr.Type{Kind: value.KindWhole}}}}
+}
+
+func one(p Part) []Band { return []Band{{Columns: []Column{{Parts: []Part{p}}}}} }
+
+func input(in Input) Part { return Part{Key: "p", Kind: InputPart, Label: "P", Input: &in} }
+func table(t Table) Part  { return Part{Key: "p", Kind: TablePart, Label: "P", Table: &t} }
+
+func TestWhatIsWrongWithAPart(t *testing.T) {
+	columns := []TableColumn{{Path: "serial"}}
+	for _, c := range []struct {
+		name          string
+		part          Part
+		pointer, says string
+		mend          string
+	}{
+		{"a sound input", input(Input{Type: model.Text}), "", "", ""},
+		{"a sound table", table(Table{Source: "lifts", Columns: []TableColumn{{Path: "serial"}, {Path: "building.name"}}, Select: SelectOne, Keyword: []string{"building.name"}}), "", "", ""},
+		{"a sound text", Part{Key: "p", Kind: TextPart, Text: "{size(lifts)} lifts in {house.name}"}, "", "", ""},
+		{"sound details", Part{Key: "p", Kind: DetailsPart, Details: &Details{Source: "house", Fields: []TableColumn{{Path: "floors"}}}}, "", "", ""},
+		{"a key that is none", Part{Key: "P!", Kind: TextPart}, "/key", "cannot be a key", ""},
+		{"no settings", Part{Key: "p", Kind: TablePart}, "/kind", "needs its settings", ""},
+		{"an unknown kind", Part{Key: "p", Kind: "picture"}, "/kind", "needs its settings", ""},
+		{"offered under no condition", Part{Key: "p", Kind: TextPart, OfferedWhen: "n"}, "/offered_when", "yes or no is wanted", ""},
+		{"a text with an unknown name", Part{Key: "p", Kind: TextPart, Text: "{hosue.name}"}, "/text", `did you mean "house"?`, "{house.name}"},
+		{"a list in a text", Part{Key: "p", Kind: TextPart, Text: "{lifts}"}, "/text", "cannot stand in a text", ""},
+		{"a brace left open", Part{Key: "p", Kind: TextPart, Text: "{house"}, "/text", "never closed", ""},
+		{"an input nobody can fill in", input(Input{Type: model.WorkedOut}), "/input/type", "not something a person can enter", ""},
+		{"an input of no type", input(Input{Type: "colour"}), "/input/type", "not something a person can enter", ""},
+		{"a choice of nothing", input(Input{Type: model.Choice}), "/input/choices", "offers nothing to choose", ""},
+		{"a reference to nothing", input(Input{Type: model.Reference, Object: "boat"}), "/input/object", `no object "boat"`, ""},
+		{"no label", Part{Key: "p", Kind: InputPart, Input: &Input{Type: model.Text}}, "/label", "has no label", ""},
+		{"a start of another type", input(Input{Type: model.Whole, Default: &predicate.Operand{Expression: "house.name"}}), "/input/default/expression", "a whole number is wanted", ""},
+		{"a start that cannot be read", input(Input{Type: model.Whole, Default: &predicate.Operand{Literal: json.RawMessage(`"x"`)}}), "/input/default/literal", "not a whole number", ""},
+		{"a table fed by nothing", table(Table{Columns: columns, Select: SelectNone}), "/table/source", "fed by nothing", "lifts"},
+		{"a table fed by one record", table(Table{Source: "house", Columns: columns, Select: SelectNone}), "/table/source", "a list of", ""},
+		{"a table without columns", table(Table{Source: "lifts", Select: SelectNone}), "/table/columns", "no columns", `{"path":"serial"}`},
+		{"a column there is not", table(Table{Source: "lifts", Columns: []TableColumn{{Path: "building.nmae"}}, Select: SelectNone}), "/table/columns/0/path", `did you mean "name"?`, "building.name"},
+		{"a keyword in numbers", table(Table{Source: "lifts", Columns: columns, Select: SelectNone, Keyword: []string{"building.floors"}}), "/table/keyword/0", "holds no text", ""},
+		{"no way to select", table(Table{Source: "lifts", Columns: columns, Select: "some"}), "/table/select", "not a way to select rows", "one"},
+		{"more than can be", table(Table{Source: "lifts", Columns: columns, Select: SelectSeveral, Least: 5, Most: 2}), "/table/least", "cannot be chosen", "5"},
+		{"details of a list", Part{Key: "p", Kind: DetailsPart, Details: &Details{Source: "lifts"}}, "/details/source", "a record is wanted", ""},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			_, findings := Compile(scope(), one(c.part), "walkthrough/w", "s", "/steps/0/screen")
+			if c.says == "" {
+				if len(findings) != 0 {
+					t.Errorf("%+v", findings)
+				}
+				return
+			}
+			if len(findings) != 1 {
+				t.Fatalf("%+v", findings)
+			}
+			f := findings[0]
+			if f.Pointer != "/steps/0/screen/bands/0/columns/0/parts/0"+c.pointer || !strings.Contains(f.Text, c.says) || f.Step != "s" || f.Consequence == "" {
+				t.Errorf("%+v", f)
+			}
+			if c.mend != "" && (f.Mend == nil || !strings.Contains(string(f.Mend.Patch[0].Value), strings.ReplaceAll(c.mend, `"`, `"`))) {
+				t.Errorf("the mend is %+v, want %s", f.Mend, c.mend)
+			}
+		})
+	}
+}
+
+func TestTwoPartsOfOneKey(t *testing.T) {
+	bands := []Band{{Columns: []Column{{Parts: []Part{input(Input{Type: model.Text})}}, {Parts: []Part{input(Input{Type: model.Date})}}}}}
+	_, findings := Compile(scope(), bands, "d", "s", "")
+	if len(findings) != 1 || findings[0].Severity != checkup.Stop || !strings.Contains(findings[0].Text, "two parts") {
+		t.Errorf("%+v", findings)
+	}
+}
+
+// What a part gives out has the type of what was entered or chosen.
+func TestWhatPartsGiveOut(t *testing.T) {
+	for _, c := range []struct {
+		part Part
+		want expr.Type
+	}{
+		{input(Input{Type: model.Date}), expr.Type{Kind: value.KindDate, Empty: true}},
+		{input(Input{Type: model.Money, Required: true}), expr.Type{Kind: value.KindMoney}},
+		{input(Input{Type: model.Reference, Object: "lift"}), expr.Type{Kind: value.KindRecord, Object: "lift", Empty: true}},
+		{table(Table{Source: "lifts", Columns: []TableColumn{{Path: "serial"}}, Select: SelectOne}), expr.Type{Kind: value.KindRecord, Object: "lift"}},
+		{table(Table{Source: "lifts", Columns: []TableColumn{{Path: "serial"}}, Select: SelectSeveral}), expr.Type{Kind: value.KindList, Object: "lift"}},
+	} {
+		s, findings := Compile(scope(), one(c.part), "d", "s", "")
+		if len(findings) != 0 || len(s.Answers) != 1 || s.Answers[0].Key != "p" || s.Answers[0].Type.Kind != c.want.Kind || s.Answers[0].Type.Object != c.want.Object || s.Answers[0].Type.Empty != c.want.Empty {
+			t.Errorf("%+v, %+v", s.Answers, findings)
+		}
+	}
+	if s, _ := Compile(scope(), one(table(Table{Source: "lifts", Columns: []TableColumn{{Path: "serial"}}, Select: SelectNone})), "d", "s", ""); len(s.Answers) != 0 {
+		t.Errorf("%+v", s.Answers)
+	}
+}
+
+// Answers that were entered are checked part by part; what is not offered is not asked.
+func TestAcceptingWhatWasEntered(t *testing.T) {
+	bands := []Band{{Columns: []Column{{Parts: []Part{
+		{Key: "name", Kind: InputPart, Label: "Name", Input: &Input{Type: model.Text, Required: true}},
+		{Key: "floors", Kind: InputPart, Label: "Floors", Input: &Input{Type: model.Whole}},
+		{Key: "mail", Kind: InputPart, Label: "Mail", OfferedWhen: "n > 1", Input: &Input{Type: model.Email, Required: true}},
+	}}}}}
+	s, findings := Compile(scope(), bands, "d", "s", "")
+	if len(findings) != 0 {
+		t.Fatal(findings)
+	}
+	for _, c := range []struct {
+		name, answers string
+		n             int64
+		problems      string
+	}{
+		{"all of it", `{"name":"Mill","floors":3}`, 1, ""},
+		{"what is offered is needed", `{"name":"Mill"}`, 2, "/mail Mail is needed"},
+		{"each on its own", `{"floors":"many","mail":"x"}`, 2, "/name Name is needed|/floors \"many\" is not a whole number|/mail \"x\" is not an e-mail"},
+		{"what is not offered is not taken", `{"name":"Mill","mail":"x"}`, 1, ""},
+		{"what is no part", `{"name":"Mill","colour":"red"}`, 1, "/colour there is no such part"},
+	} {
+		var answers Answers
+		if err := json.Unmarshal([]byte(c.answers), &answers); err != nil {
+			t.Fatal(err)
+		}
+		given, problems, err := s.Accept(t.Context(), nil, expr.Values{"n": value.Whole(c.n)}, answers, func(string) []model.Path { return nil })
+		if err != nil {
+			t.Fatal(err)
+		}
+		want := strings.Split(c.problems, "|")
+		if c.problems == "" {
+			want = nil
+		}
+		if len(problems) != len(want) {
+			t.Errorf("%s: %+v", c.name, problems)
+			continue
+		}
+		for i, w := range want {
+			if got := problems[i].Pointer + " " + problems[i].Text; !strings.HasPrefix(got, w) {
+				t.Errorf("%s: %q, want %q", c.name, got, w)
+			}
+		}
+		if c.problems == "" && (given.Get("name") != value.Text("Mill") || given.Get("mail") != nil) {
+			t.Errorf("%s: %+v", c.name, given.Fields)
+		}
+	}
+}
+
+func TestRowsThatWereChosen(t *testing.T) {
+	for raw, want := range map[string]string{`[]`: "", `null`: "", ``: "", `{"id":3}`: "3", `[{"id":3},{"id":1},{"id":3}]`: "3 1", `[3]`: "cannot be read", `{"id":"x"}`: "cannot be read"} {
+		keys, err := parseKeys(json.RawMessage(raw))
+		var got []string
+		for _, k := range keys {
+			got = append(got, value.Display(value.Whole(k)))
+		}
+		if err != nil {
+			got = []string{err.Error()}
+		}
+		if !strings.Contains(strings.Join(got, " "), want) || want == "" && len(got) > 0 {
+			t.Errorf("%s: %v", raw, got)
+		}
+	}
+	many := "[" + strings.TrimSuffix(strings.Repeat(`{"id":1},`, mostChosen+1), ",") + "]"
+	if _, err := parseKeys(json.RawMessage(many)); err == nil || !strings.Contains(err.Error(), "more than") {
+		t.Errorf("%v", err)
+	}
+}
