@@ -49,7 +49,10 @@ const attempt = useDebounceFn(async () => {
     failed.value = titleOf(error)
   }
 }, 200)
-watch([draft, asked, () => props.record, target], () => attempt(), { immediate: true })
+// The contents are read again after every edit: what was just changed is stored then.
+watch([draft, asked, () => props.record, target, () => build.contents], () => attempt(), {
+  immediate: true,
+})
 watch(target, () => (asked.value = null))
 
 const offered = computed(() => view.value?.offered ?? false)
