@@ -34,6 +34,28 @@ func TestPathsAcrossReferences(t *testing.T) {
 	}
 }
 
+func number(n int64) *int64 { return &n }
+
+// A retired value can be given to no record; those that hold it keep it when the field
+// changes.
+func TestRetiredChoices(t *testing.T) {
+	f := Field{Key: "state", Label: "State", Type: Choice, Choices: []ChoiceValue{{Key: "open", Label: "Open"}, {Key: "gone", Label: "Gone away", Retired: true}}}
+	if err := f.CheckValue(value.Text("gone")); err == nil || !strings.Contains(err.Error(), "Gone away of State is retired") {
+		t.Errorf("%v", err)
+	}
+	if err := f.CheckValue(value.Text("open")); err != nil {
+		t.Error(err)
+	}
+	was := f
+	was.Choices = []ChoiceValue{{Key: "open", Label: "Open"}, {Key: "gone", Label: "Gone away"}}
+	if v, err := (Conversion{From: &was, To: &f, Currency: "EUR"}).Value(value.Text("gone")); err != nil || v != value.Text("gone") {
+		t.Errorf("%v, %v", v, err)
+	}
+	if f.HasDefault() || !(&Field{DefaultExpression: "today"}).HasDefault() || !(&Field{Default: []byte("1")}).HasDefault() {
+		t.Error("defaults are not told")
+	}
+}
+
 func TestWhatIsWrongWithAnObject(t *testing.T) {
 	good := func() *Object {
 		return &Object{Key: "badge", Label: "Badge", LabelField: "number", Fields: []Field{{Key: "number", Label: "Number", Type: Text}}}
@@ -59,6 +81,9 @@ func TestWhatIsWrongWithAnObject(t *testing.T) {
 		"choice twice":  {add(Field{Key: "x", Label: "X", Type: Choice, Choices: []ChoiceValue{{Key: "a", Label: "A"}, {Key: "a", Label: "B"}}}), "/fields/1/choices/1/key", "twice"},
 		"no expression": {add(Field{Key: "x", Label: "X", Type: WorkedOut, Result: Text}), "/fields/1/expression", "does not say how"},
 		"no result":     {add(Field{Key: "x", Label: "X", Type: WorkedOut, Expression: "1"}), "/fields/1/result", "what type"},
+		"two defaults":  {add(Field{Key: "x", Label: "X", Type: Text, Default: []byte(`"a"`), DefaultExpression: "today"}), "/fields/1/default_expression", "two defaults"},
+		"no span":       {add(Field{Key: "x", Label: "X", Type: Whole, Least: number(5), Most: number(2)}), "/fields/1/least", "at least 5 and at most 2"},
+		"colour":        {add(Field{Key: "x", Label: "X", Type: Choice, Choices: []ChoiceValue{{Key: "a", Label: "A", Colour: "mauve"}}}), "/fields/1/choices/0/colour", "no colour"},
 		"label field":   {func(o *Object) { o.LabelField = "name" }, "/label_field", "not a field"},
 		"reference as label": {func(o *Object) {
 			o.Fields = append(o.Fields, Field{Key: "x", Label: "X", Type: Person})
