@@ -192,6 +192,9 @@ const mostDigits = 15
 // has them is a code.
 func (r Reading) number(s string) (value.Value, error) {
 	plain, percent, ok := digitsOf(s, r.Form)
+	if !ok && r.Type == model.Whole {
+		return nil, fmt.Errorf("%q is not a whole number", s)
+	}
 	if !ok {
 		return nil, fmt.Errorf("%q is not a number with %s", s, formWords[r.Form])
 	}

@@ -34,6 +34,15 @@ const groups: { title: string; keys: [string, string][] }[] = [
       ['Ctrl Z · Ctrl Shift Z', 'Undo, redo'],
     ],
   },
+  {
+    title: 'The fields of an object',
+    keys: [
+      ['↑ ↓', 'From field to field'],
+      ['Enter', 'Open or close the field'],
+      ['Alt ↑ · Alt ↓', 'Move the field'],
+      ['Ctrl Z · Ctrl Shift Z', 'Undo, redo'],
+    ],
+  },
 ]
 
 useEventListener('keydown', (event: KeyboardEvent) => {
