@@ -2,7 +2,6 @@ package server
 
 import (
 	"bytes"
-	"strconv"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -23,28 +22,6 @@ type NewFile struct {
 // mostFile bounds a file that is brought in, in bytes.
 const mostFile = 2 << 30
 
-// placeIn is the person at work in the space of the request, trial when it names none.
-func (s *server) placeIn(c fiber.Ctx) store.Place {
-	space := c.Params("space")
-	if space == "" {
-		space = store.Trial
-	}
-	return store.Place{App: s.App, Space: space, Person: who(c).ID}
-}
-
-func number(c fiber.Ctx, name string) (int, error) {
-	n, err := strconv.Atoi(c.Params(name))
-	if err != nil || n < 0 {
-		return 0, store.ErrNotFound
-	}
-	return n, nil
-}
-
-func (s *server) intakeID(c fiber.Ctx) (int64, error) {
-	n, err := number(c, "id")
-	return int64(n), err
-}
-
 func (s *server) beginIntake(c fiber.Ctx) error {
 	var in beginIntakeRequest
 	if err := read(c, &in); err != nil {
@@ -60,7 +37,7 @@ func (s *server) beginIntake(c fiber.Ctx) error {
 		}
 		files[i] = store.UploadFile{Name: f.Name, Size: f.Size}
 	}
-	out, err := s.intakes.Begin(c.Context(), s.placeIn(c), files)
+	out, err := s.intakes.Begin(c.Context(), s.at(c), files)
 	if err != nil {
 		return err
 	}
@@ -68,7 +45,7 @@ func (s *server) beginIntake(c fiber.Ctx) error {
 }
 
 func (s *server) listIntakes(c fiber.Ctx) error {
-	out, err := s.intakes.List(c.Context(), s.placeIn(c))
+	out, err := s.intakes.List(c.Context(), s.at(c))
 	if err != nil {
 		return err
 	}
@@ -77,11 +54,11 @@ func (s *server) listIntakes(c fiber.Ctx) error {
 
 // intake answers with an intake after work on it.
 func (s *server) intake(c fiber.Ctx, work func(store.Place, int64) (store.Intake, error)) error {
-	id, err := s.intakeID(c)
+	id, err := recordID(c)
 	if err != nil {
 		return err
 	}
-	out, err := work(s.placeIn(c), id)
+	out, err := work(s.at(c), id)
 	if err != nil {
 		return err
 	}
@@ -116,6 +93,56 @@ func (s *server) planIntake(c fiber.Ctx) error {
 	})
 }
 
+// intoObjectRequest says what object a sheet goes into, a new one when it is empty.
+type intoObjectRequest struct {
+	Object string `json:"object"`
+}
+
+func (s *server) sheetIntoObject(c fiber.Ctx) error {
+	var in intoObjectRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	sheet, err := number(c, "sheet")
+	if err != nil {
+		return err
+	}
+	return s.intake(c, func(p store.Place, id int64) (store.Intake, error) {
+		return s.intakes.IntoObject(c.Context(), p, id, sheet, in.Object)
+	})
+}
+
+// ColumnWish says what field a column goes into, a new one when it is empty, or
+// how its cells are read.
+type ColumnWish struct {
+	Field   *string         `json:"field,omitempty"`
+	Reading *intake.Reading `json:"reading,omitempty"`
+}
+
+func (s *server) planColumn(c fiber.Ctx) error {
+	var in ColumnWish
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	sheet, err := number(c, "sheet")
+	if err != nil {
+		return err
+	}
+	column, err := number(c, "column")
+	if err != nil {
+		return err
+	}
+	return s.intake(c, func(p store.Place, id int64) (store.Intake, error) {
+		switch {
+		case in.Field != nil:
+			return s.intakes.IntoField(c.Context(), p, id, sheet, column, *in.Field)
+		case in.Reading != nil:
+			return s.intakes.ReadAs(c.Context(), p, id, sheet, column, *in.Reading)
+		}
+		return store.Intake{}, &store.RejectedError{Text: "Say what field the column goes into, or how its cells are read."}
+	})
+}
+
 func (s *server) checkIntake(c fiber.Ctx) error {
 	return s.intake(c, func(p store.Place, id int64) (store.Intake, error) { return s.intakes.Try(c.Context(), p, id, true) })
 }
@@ -134,18 +161,19 @@ func (s *server) stopIntake(c fiber.Ctx) error {
 }
 
 func (s *server) discardIntake(c fiber.Ctx) error {
-	id, err := s.intakeID(c)
+	id, err := recordID(c)
 	if err != nil {
 		return err
 	}
-	if err := s.intakes.Discard(c.Context(), s.placeIn(c), id); err != nil {
+	if err := s.intakes.Discard(c.Context(), s.at(c), id); err != nil {
 		return err
 	}
 	return c.SendStatus(fiber.StatusNoContent)
 }
 
-func (s *server) refusedRows(c fiber.Ctx) error {
-	id, err := s.intakeID(c)
+// refused works on the refused rows of one sheet.
+func (s *server) refused(c fiber.Ctx, work func(p store.Place, id int64, sheet int) error) error {
+	id, err := recordID(c)
 	if err != nil {
 		return err
 	}
@@ -153,27 +181,27 @@ func (s *server) refusedRows(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	out, err := s.intakes.Refused(c.Context(), s.placeIn(c), id, sheet)
-	if err != nil {
-		return err
-	}
-	return c.JSON(out)
+	return work(s.at(c), id, sheet)
+}
+
+func (s *server) refusedRows(c fiber.Ctx) error {
+	return s.refused(c, func(p store.Place, id int64, sheet int) error {
+		out, err := s.intakes.Refused(c.Context(), p, id, sheet)
+		if err != nil {
+			return err
+		}
+		return c.JSON(out)
+	})
 }
 
 func (s *server) refusedFile(c fiber.Ctx) error {
-	id, err := s.intakeID(c)
-	if err != nil {
-		return err
-	}
-	sheet, err := number(c, "sheet")
-	if err != nil {
-		return err
-	}
-	var out bytes.Buffer
-	name, err := s.intakes.RefusedFile(c.Context(), s.placeIn(c), id, sheet, &out)
-	if err != nil {
-		return err
-	}
-	c.Attachment(name)
-	return c.Send(out.Bytes())
+	return s.refused(c, func(p store.Place, id int64, sheet int) error {
+		var out bytes.Buffer
+		name, err := s.intakes.RefusedFile(c.Context(), p, id, sheet, &out)
+		if err != nil {
+			return err
+		}
+		c.Attachment(name)
+		return c.Send(out.Bytes())
+	})
 }

@@ -119,7 +119,7 @@ func (s *server) setPassword(c fiber.Ctx) error {
 }
 
 func (s *server) organisations(c fiber.Ctx) error {
-	refs, err := s.desks.Organisations(c.Context(), s.placeIn(c), c.Query("text"))
+	refs, err := s.desks.Organisations(c.Context(), s.at(c), c.Query("text"))
 	if err != nil {
 		return err
 	}
@@ -139,7 +139,7 @@ func (s *server) why(c fiber.Ctx) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	view, err := s.desks.Why(c.Context(), s.placeIn(c), in)
+	view, err := s.desks.Why(c.Context(), s.at(c), in)
 	if err != nil {
 		return err
 	}

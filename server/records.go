@@ -14,17 +14,27 @@ type optionsRequest struct {
 	Text    string        `json:"text,omitempty"`
 }
 
-// at is the space a request is about, and its object.
-func (s *server) at(c fiber.Ctx) (store.Place, string) {
-	return store.Place{App: s.App, Space: c.Params("space"), Person: who(c).ID}, c.Params("object")
+// at is the person at work in the space of the request, trial when it names none.
+func (s *server) at(c fiber.Ctx) store.Place {
+	space := c.Params("space")
+	if space == "" {
+		space = store.Trial
+	}
+	return store.Place{App: s.App, Space: space, Person: who(c).ID}
+}
+
+// number is a whole number in the address; what is none leads nowhere.
+func number(c fiber.Ctx, name string) (int, error) {
+	n, err := strconv.Atoi(c.Params(name))
+	if err != nil || n < 0 {
+		return 0, store.ErrNotFound
+	}
+	return n, nil
 }
 
 func recordID(c fiber.Ctx) (int64, error) {
-	id, err := strconv.ParseInt(c.Params("id"), 10, 64)
-	if err != nil || id < 0 {
-		return 0, store.ErrNotFound
-	}
-	return id, nil
+	n, err := number(c, "id")
+	return int64(n), err
 }
 
 func (s *server) recordRows(c fiber.Ctx) error {
@@ -34,7 +44,7 @@ func (s *server) recordRows(c fiber.Ctx) error {
 			return fiber.NewError(fiber.StatusBadRequest, "The request cannot be read: "+err.Error())
 		}
 	}
-	place, object := s.at(c)
+	place, object := s.at(c), c.Params("object")
 	place.Person = viewer(c)
 	rows, err := s.desks.List(c.Context(), place, object, look)
 	if err != nil {
@@ -48,7 +58,7 @@ func (s *server) recordForm(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	place, object := s.at(c)
+	place, object := s.at(c), c.Params("object")
 	form, err := s.desks.Form(c.Context(), place, object, id)
 	if err != nil {
 		return err
@@ -61,7 +71,7 @@ func (s *server) addRecord(c fiber.Ctx) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	place, object := s.at(c)
+	place, object := s.at(c), c.Params("object")
 	form, err := s.desks.Save(c.Context(), place, object, 0, in)
 	if err != nil {
 		return err
@@ -78,7 +88,7 @@ func (s *server) changeRecord(c fiber.Ctx) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	place, object := s.at(c)
+	place, object := s.at(c), c.Params("object")
 	form, err := s.desks.Save(c.Context(), place, object, id, in)
 	if err != nil {
 		return err
@@ -91,7 +101,7 @@ func (s *server) removeRecord(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	place, object := s.at(c)
+	place, object := s.at(c), c.Params("object")
 	if err := s.desks.Remove(c.Context(), place, object, id); err != nil {
 		return err
 	}
@@ -103,7 +113,7 @@ func (s *server) recordFit(c fiber.Ctx) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	place, object := s.at(c)
+	place, object := s.at(c), c.Params("object")
 	problems, err := s.desks.Fit(c.Context(), place, object, in)
 	if err != nil {
 		return err
@@ -116,7 +126,7 @@ func (s *server) recordOptions(c fiber.Ctx) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	place, object := s.at(c)
+	place, object := s.at(c), c.Params("object")
 	refs, err := s.desks.Options(c.Context(), place, object, c.Params("field"), in.Editing, in.Text)
 	if err != nil {
 		return err
@@ -129,7 +139,7 @@ func (s *server) tryCandidates(c fiber.Ctx) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	place, object := s.at(c)
+	place, object := s.at(c), c.Params("object")
 	view, err := s.desks.Candidates(c.Context(), place, object, in)
 	if err != nil {
 		return err
@@ -138,7 +148,7 @@ func (s *server) tryCandidates(c fiber.Ctx) error {
 }
 
 func (s *server) profile(c fiber.Ctx) error {
-	place, object := s.at(c)
+	place, object := s.at(c), c.Params("object")
 	view, err := s.desks.Profile(c.Context(), s.Jobs, place, object, c.Query("fresh") != "")
 	if err != nil {
 		return err
@@ -151,7 +161,7 @@ func (s *server) evaluate(c fiber.Ctx) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	place, object := s.at(c)
+	place, object := s.at(c), c.Params("object")
 	view, err := s.desks.Evaluate(c.Context(), place, object, in)
 	if err != nil {
 		return err

@@ -178,6 +178,8 @@ func (s *server) routes(api fiber.Router) {
 	intakes.Delete("/", s.discardIntake)
 	intakes.Put("/files/:file/parts/:part", s.intakePart)
 	intakes.Put("/plan", s.planIntake)
+	intakes.Put("/sheets/:sheet/object", s.sheetIntoObject)
+	intakes.Put("/sheets/:sheet/columns/:column", s.planColumn)
 	intakes.Post("/check", s.checkIntake)
 	intakes.Post("/import", s.importIntake)
 	intakes.Post("/stop", s.stopIntake)

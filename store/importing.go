@@ -18,32 +18,30 @@ import (
 )
 
 // run carries out the plan of an intake in one transaction, which is taken back when it
-// was only to be tried. What was refused is kept either way.
-func (s *Intakes) run(ctx context.Context, r intakeRow, dry bool) error {
+// was only to be tried. What came of an import is kept in the same transaction, so that an
+// import that was carried out can never be taken up again.
+func (s *Intakes) run(ctx context.Context, r intakeRow) error {
 	in, err := r.read()
 	if err != nil {
 		return err
 	}
 	if in.Plan == nil {
-		return &RejectedError{"There is no plan yet."}
+		return errNoPlan
 	}
 	order, err := in.Plan.Sequence()
 	if err != nil {
 		return &RejectedError{err.Error()}
 	}
-	began := time.Now()
-	m := &importing{intakes: s, row: r, in: in, result: IntakeResult{Dry: dry, Sheets: []SheetResult{}}}
-	conn, err := s.DB.Connx(ctx)
-	if err != nil {
+	dry := r.State == Checking
+	m := &importing{intakes: s, row: r, in: in, began: time.Now(), result: IntakeResult{Dry: dry, Sheets: []SheetResult{}}}
+	if m.conn, err = s.DB.Connx(ctx); err != nil {
 		return fmt.Errorf("beginning the import: %w", err)
 	}
-	defer func() { _ = conn.Close() }()
-	tx, err := conn.BeginTxx(ctx, nil)
-	if err != nil {
+	defer func() { _ = m.conn.Close() }()
+	if m.tx, err = m.conn.BeginTxx(ctx, nil); err != nil {
 		return fmt.Errorf("beginning the import: %w", err)
 	}
-	defer func() { _ = tx.Rollback() }() // does nothing after a commit
-	m.conn, m.tx = conn, tx
+	defer func() { _ = m.tx.Rollback() }() // does nothing after a commit
 	if err := m.prepare(ctx); err != nil {
 		return err
 	}
@@ -52,18 +50,22 @@ func (s *Intakes) run(ctx context.Context, r intakeRow, dry bool) error {
 			return err
 		}
 	}
-	if !dry {
-		if err := s.progress(ctx, r.ID, "Writing", 0, 0); err != nil { // the last moment to stop it
-			return err
+	if dry {
+		if err := m.tx.Rollback(); err != nil {
+			return fmt.Errorf("taking the dry run back: %w", err)
 		}
-		if err := tx.Commit(); err != nil {
-			return fmt.Errorf("committing the import: %w", err)
-		}
-	} else if err := tx.Rollback(); err != nil {
-		return fmt.Errorf("taking the dry run back: %w", err)
+		return s.DB.in(ctx, func(tx *sqlx.Tx) error { return m.keepResult(ctx, tx, Checked) })
 	}
-	m.result.Micros = time.Since(began).Microseconds()
-	return s.keepResult(ctx, r.ID, m)
+	if err := s.progress(ctx, r.ID, "Writing", 0, 0); err != nil { // the last moment to stop it
+		return err
+	}
+	if err := m.keepResult(ctx, m.tx, Imported); err != nil {
+		return err
+	}
+	if err := m.tx.Commit(); err != nil {
+		return fmt.Errorf("committing the import: %w", err)
+	}
+	return nil
 }
 
 // importing is one import under way.
@@ -71,6 +73,7 @@ type importing struct {
 	intakes *Intakes
 	row     intakeRow
 	in      Intake
+	began   time.Time
 	result  IntakeResult
 	conn    *sqlx.Conn
 	tx      *sqlx.Tx
@@ -95,13 +98,13 @@ func (m *importing) prepare(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	if problems := checkPlan(e.Model, *m.in.Plan, m.row.Space == Trial); len(problems) > 0 {
+	if problems := m.in.Plan.Check(e.Model, m.row.Space == Trial); len(problems) > 0 {
 		return &RejectedError{problems[0].Text}
 	}
 	made := false
 	for i := range m.in.Plan.Sheets {
 		if p := &m.in.Plan.Sheets[i]; !p.Skip {
-			did, err := m.makeModel(ctx, e, p)
+			did, err := m.makeModel(ctx, p)
 			if err != nil {
 				return err
 			}
@@ -145,7 +148,7 @@ func (m *importing) documents(ctx context.Context) ([]edition.Document, error) {
 
 // makeModel adds the new object of a sheet, or its new fields to the object there is. Who
 // brings an object in gets all rights on it by their roles.
-func (m *importing) makeModel(ctx context.Context, e *edition.Edition, p *intake.SheetPlan) (bool, error) {
+func (m *importing) makeModel(ctx context.Context, p *intake.SheetPlan) (bool, error) {
 	if p.New {
 		body, err := json.Marshal(p.NewObject())
 		if err != nil {
@@ -154,7 +157,7 @@ func (m *importing) makeModel(ctx context.Context, e *edition.Edition, p *intake
 		if err := addDocument(ctx, m.tx, m.row.App, edition.Document{Kind: edition.ObjectDocument, Key: p.Object, Body: body}); err != nil {
 			return false, err
 		}
-		return true, m.grantRoles(ctx, p.Object)
+		return true, m.intakes.DB.grantOwnRoles(ctx, m.tx, m.row.App, m.row.Person, p.Object)
 	}
 	var patch edit.Patch
 	for _, c := range p.Columns {
@@ -172,10 +175,6 @@ func (m *importing) makeModel(ctx context.Context, e *edition.Edition, p *intake
 	}
 	_, err := m.intakes.DB.change(ctx, m.tx, m.row.App, edition.ObjectDocument, p.Object, m.row.Person, patch)
 	return true, err
-}
-
-func (m *importing) grantRoles(ctx context.Context, object string) error {
-	return m.intakes.DB.grantOwnRoles(ctx, m.tx, m.row.App, m.row.Person, object)
 }
 
 // grantOwnRoles gives the roles that somebody has in trial every right on an object.
@@ -211,8 +210,8 @@ func (m *importing) refuse(sheet, line int, heading, value, reason string) {
 	m.refused = append(m.refused, refusedCell{sheet, RefusedCell{line, heading, strings.ReplaceAll(value, "\x00", ""), reason}})
 }
 
-// keepResult stores what came of it.
-func (s *Intakes) keepResult(ctx context.Context, id int64, m *importing) error {
+// keepResult stores what came of it, and that the work on the intake is done.
+func (m *importing) keepResult(ctx context.Context, tx *sqlx.Tx, state IntakeState) error {
 	slices.SortStableFunc(m.refused, func(a, b refusedCell) int { return a.Line - b.Line })
 	for i := range m.result.Sheets {
 		r := &m.result.Sheets[i]
@@ -223,32 +222,32 @@ func (s *Intakes) keepResult(ctx context.Context, id int64, m *importing) error 
 			}
 		}
 	}
+	m.result.Micros = time.Since(m.began).Microseconds()
 	raw, err := json.Marshal(m.result)
 	if err != nil {
 		return fmt.Errorf("keeping the result: %w", err)
 	}
-	return s.DB.in(ctx, func(tx *sqlx.Tx) error {
-		if _, err := tx.ExecContext(ctx, `UPDATE plainpath.intake SET result = $2 WHERE id = $1`, id, raw); err != nil {
-			return fmt.Errorf("keeping the result: %w", err)
+	id := m.row.ID
+	if _, err := tx.ExecContext(ctx, `UPDATE plainpath.intake SET result = $2, state = $3, failure = '', doing = '', changed_at = now() WHERE id = $1`, id, raw, state); err != nil {
+		return fmt.Errorf("keeping the result: %w", err)
+	}
+	if _, err := tx.ExecContext(ctx, `DELETE FROM plainpath.intake_refused WHERE intake = $1`, id); err != nil {
+		return fmt.Errorf("keeping what was refused: %w", err)
+	}
+	for part := range slices.Chunk(m.refused, 10_000) {
+		var sheets, lines []int
+		var headings, values, reasons []string
+		for _, c := range part {
+			sheets, lines = append(sheets, c.sheet), append(lines, c.Line)
+			headings, values, reasons = append(headings, c.Heading), append(values, c.Value), append(reasons, c.Reason)
 		}
-		if _, err := tx.ExecContext(ctx, `DELETE FROM plainpath.intake_refused WHERE intake = $1`, id); err != nil {
+		_, err := tx.ExecContext(ctx, `INSERT INTO plainpath.intake_refused (intake, sheet, line, heading, value, reason)
+			SELECT $1, * FROM unnest($2::int[], $3::int[], $4::text[], $5::text[], $6::text[])`, id, sheets, lines, headings, values, reasons)
+		if err != nil {
 			return fmt.Errorf("keeping what was refused: %w", err)
 		}
-		for part := range slices.Chunk(m.refused, 10_000) {
-			var sheets, lines []int
-			var headings, values, reasons []string
-			for _, c := range part {
-				sheets, lines = append(sheets, c.sheet), append(lines, c.Line)
-				headings, values, reasons = append(headings, c.Heading), append(values, c.Value), append(reasons, c.Reason)
-			}
-			_, err := tx.ExecContext(ctx, `INSERT INTO plainpath.intake_refused (intake, sheet, line, heading, value, reason)
-				SELECT $1, * FROM unnest($2::int[], $3::int[], $4::text[], $5::text[], $6::text[])`, id, sheets, lines, headings, values, reasons)
-			if err != nil {
-				return fmt.Errorf("keeping what was refused: %w", err)
-			}
-		}
-		return nil
-	})
+	}
+	return nil
 }
 
 // fieldsOf are the fields that the columns of a sheet go into.

@@ -205,47 +205,104 @@ func TestIntoWhatIsThere(t *testing.T) {
 	}
 }
 
+// A plan that cannot be carried out is kept, says why, and is not tried.
 func TestPlansThatCannotBeCarriedOut(t *testing.T) {
 	b := newBringer(t)
 	in := b.bring([]string{"sites.csv", "tools.csv"}, []byte(sites), []byte(tools))
-	for _, c := range []struct {
-		name  string
-		spoil func(p *intake.Plan)
-		says  string
-	}{
-		{"nothing is brought in", func(p *intake.Plan) { p.Sheets[0].Skip, p.Sheets[1].Skip = true, true }, "Every sheet is left out"},
-		{"no column", func(p *intake.Plan) {
-			for i := range p.Sheets[0].Columns {
-				p.Sheets[0].Columns[i].Skip = true
-			}
-		}, "Every column is left out"},
-		{"a name that is taken", func(p *intake.Plan) { p.Sheets[0].Object = "lift" }, `the key "lift" already`},
-		{"an object there is not", func(p *intake.Plan) { p.Sheets[0].New = false; p.Sheets[0].Object = "boat" }, "Choose the object"},
-		{"the people of the program", func(p *intake.Plan) { p.Sheets[0].New = false; p.Sheets[0].Object = "person" }, "Choose the object"},
-		{"two columns into one field", func(p *intake.Plan) { p.Sheets[0].Columns[1].Field = "site" }, "Two columns go into"},
-		{"a key that is none", func(p *intake.Plan) { p.Sheets[0].Columns[1].Field = "Town!" }, "cannot be a key"},
-		{"what stands for it left out", func(p *intake.Plan) { p.Sheets[0].LabelField = "nothing" }, "not a field"},
-		{"a reference to nothing", func(p *intake.Plan) { p.Sheets[1].Columns[1].Refers = "boat" }, `no object "boat"`},
-		{"a reference by nothing", func(p *intake.Plan) { p.Sheets[1].Columns[1].Match = "nothing" }, "by which field"},
-		{"updates without a key", func(p *intake.Plan) { p.Sheets[1].Mode = intake.ModeBoth }, "recognised by"},
-		{"a choice of nothing", func(p *intake.Plan) { p.Sheets[1].Columns[2].Choices = nil }, "offers nothing to choose"},
-	} {
-		p := intake.Plan{Sheets: []intake.SheetPlan{in.Plan.Sheets[0], in.Plan.Sheets[1]}}
-		for i := range p.Sheets {
-			p.Sheets[i].Columns = append([]intake.ColumnPlan{}, p.Sheets[i].Columns...)
-		}
-		c.spoil(&p)
-		got := b.plan(in.ID, p)
-		found := false
-		for _, w := range got.Wrong {
-			found = found || strings.Contains(w.Text, c.says)
-		}
-		if !found {
-			t.Errorf("%s: %+v", c.name, got.Wrong)
-		}
-		if _, err := b.intakes.Try(t.Context(), b.place, in.ID, true); err == nil {
-			t.Fatalf("%s: it was tried", c.name)
-		}
+	p := *in.Plan
+	p.Sheets[1].Mode = intake.ModeBoth
+	got := b.plan(in.ID, p)
+	if len(got.Wrong) != 1 || got.Wrong[0].Sheet != 1 || !strings.Contains(got.Wrong[0].Text, "recognised by") {
+		t.Errorf("%+v", got.Wrong)
+	}
+	_, err := b.intakes.Try(t.Context(), b.place, in.ID, true)
+	rejected(t, err, "recognised by")
+}
+
+// A sheet and a column are planned anew for another object or field.
+func TestPlansAreMadeAnew(t *testing.T) {
+	b := newBringer(t)
+	in := b.bring([]string{"sites.csv", "tools.csv"}, []byte(sites), []byte(tools))
+	got, err := b.intakes.IntoObject(t.Context(), b.place, in.ID, 0, "building")
+	if err != nil || got.Plan.Sheets[0].New || got.Plan.Sheets[0].Object != "building" || len(got.Wrong) == 0 {
+		t.Fatalf("%+v, %v", got.Plan, err)
+	}
+	if got, err = b.intakes.IntoField(t.Context(), b.place, in.ID, 0, 0, "name"); err != nil || got.Plan.Sheets[0].Columns[0].Field != "name" {
+		t.Errorf("%+v, %v", got.Plan.Sheets[0].Columns[0], err)
+	}
+	if got, err = b.intakes.ReadAs(t.Context(), b.place, in.ID, 1, 2, intake.Reading{Type: model.Text}); err != nil || got.Plan.Sheets[1].Columns[2].Choices != nil {
+		t.Errorf("%+v, %v", got.Plan.Sheets[1].Columns[2], err)
+	}
+	_, err = b.intakes.IntoObject(t.Context(), b.place, in.ID, 0, "boat")
+	rejected(t, err, `no object "boat"`)
+	if _, err = b.intakes.IntoField(t.Context(), b.place, in.ID, 0, 9, ""); !errors.Is(err, store.ErrNotFound) {
+		t.Error(err)
+	}
+	if now, err := b.intakes.Show(t.Context(), b.place, in.ID); err != nil || now.Plan.Sheets[0].Object != "building" {
+		t.Errorf("%+v, %v", now.Plan, err)
+	}
+}
+
+// The records and the word that they came in are stored together or not at all.
+func TestAnImportIsStoredWithItsResult(t *testing.T) {
+	b := newBringer(t)
+	in := b.bring([]string{"a.csv"}, []byte("Name,Size\nA,1\nB,2\n"))
+	b.try(in.ID, true)
+	if _, err := b.db.Exec(`CREATE FUNCTION refuse_it() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN RAISE EXCEPTION 'the disk is full'; END $$;
+		CREATE TRIGGER fail BEFORE UPDATE ON plainpath.intake FOR EACH ROW WHEN (new.state = 'imported') EXECUTE FUNCTION refuse_it()`); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := b.intakes.Try(t.Context(), b.place, in.ID, false); err != nil {
+		t.Fatal(err)
+	}
+	if now := b.failing(in.ID); now.State != store.Ready || !strings.Contains(now.Failure, "the disk is full") {
+		t.Errorf("%s: %q", now.State, now.Failure)
+	}
+	if n := count(t, b.db, `SELECT count(*) FROM information_schema.tables WHERE table_schema = 'liftcare_trial' AND table_name = 'a'`); n != 0 {
+		t.Error("records came in without a word of it")
+	}
+}
+
+// A reference that is unique is no reason for the whole import to fail.
+func TestDoublesInUniqueReferences(t *testing.T) {
+	b := newBringer(t)
+	in := b.bring([]string{"sites.csv", "keys.csv"}, []byte(sites), []byte("Site,Holder\nNorth Yard,Mira\nNorth Yard,Pia\nSouth Yard,Jon\n"))
+	p := *in.Plan
+	keys := &p.Sheets[1]
+	if keys.Columns[0].Refers != "site" {
+		t.Fatalf("%+v", keys)
+	}
+	keys.Columns[0].Unique, keys.LabelField = true, "holder"
+	b.plan(in.ID, p)
+	b.try(in.ID, true)
+	if r := b.try(in.ID, false).Result.Sheets[1]; r.Added != 2 || r.Refused != 1 || !strings.Contains(r.Examples[0].Reason, "line 2 has the same") {
+		t.Fatalf("%+v", r)
+	}
+	again := b.bring([]string{"keys.csv"}, []byte("Site,Holder\nSouth Yard,Ida\nEast Yard,Ove\n"))
+	p = *again.Plan
+	if p.Sheets[0].Object != "key" {
+		t.Fatalf("%+v", p.Sheets[0])
+	}
+	p.Sheets[0].Mode, p.Sheets[0].Columns[0].Match = intake.ModeAdd, "site"
+	b.plan(again.ID, p)
+	b.try(again.ID, true)
+	if r := b.try(again.ID, false).Result.Sheets[0]; r.Added != 1 || r.Refused != 1 || !strings.Contains(r.Examples[0].Reason, "with the same Site already") {
+		t.Errorf("%+v", r)
+	}
+}
+
+// Records are recognised by one name each; where several have it, none is taken.
+func TestRecognisingByWhatSeveralHave(t *testing.T) {
+	b := newBringer(t)
+	b.bringIn("towns.csv", "Town,Yards,Note\nVarrow,1,a\nVarrow,2,b\nSandholt,3,c\n")
+	in := b.bring([]string{"towns.csv"}, []byte("Town,Yards,Note\nVarrow,9,z\nSandholt,9,z\nElsewhere,9,z\n"))
+	p := *in.Plan
+	p.Sheets[0].Mode, p.Sheets[0].Key = intake.ModeUpdate, "town"
+	b.plan(in.ID, p)
+	b.try(in.ID, true)
+	r := b.try(in.ID, false).Result.Sheets[0]
+	if r.Changed != 1 || r.Refused != 2 || !strings.Contains(r.Examples[0].Reason, "several towns with this Town") || !strings.Contains(r.Examples[1].Reason, "no town with this Town") {
+		t.Errorf("%+v", r)
 	}
 }
 

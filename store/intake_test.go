@@ -47,6 +47,28 @@ func (b *bringer) until(id int64, state store.IntakeState) store.Intake {
 	}
 }
 
+// failing waits for the work on an intake to fail.
+func (b *bringer) failing(id int64) store.Intake {
+	b.Helper()
+	for end := time.Now().Add(20 * time.Second); ; time.Sleep(10 * time.Millisecond) {
+		in, err := b.intakes.Show(b.Context(), b.place, id)
+		if err != nil || in.State == store.Imported || time.Now().After(end) {
+			b.Fatalf("the intake is %s, %v", in.State, err)
+		}
+		if in.Failure != "" {
+			return in
+		}
+	}
+}
+
+// bringIn brings one file in as it is proposed.
+func (b *bringer) bringIn(name, content string) store.Intake {
+	b.Helper()
+	in := b.bring([]string{name}, []byte(content))
+	b.try(in.ID, true)
+	return b.try(in.ID, false)
+}
+
 // bring sends files and waits until they were looked at.
 func (b *bringer) bring(names []string, contents ...[]byte) store.Intake {
 	b.Helper()
@@ -236,17 +258,8 @@ func TestAnImportIsStopped(t *testing.T) {
 	if err := b.intakes.Stop(t.Context(), b.place, in.ID); err != nil {
 		t.Fatal(err)
 	}
-	for end := time.Now().Add(20 * time.Second); ; time.Sleep(10 * time.Millisecond) {
-		now, err := b.intakes.Show(t.Context(), b.place, in.ID)
-		if err != nil || time.Now().After(end) {
-			t.Fatalf("%+v, %v", now.State, err)
-		}
-		if now.State == store.Ready {
-			if !strings.Contains(now.Failure, "stopped") {
-				t.Errorf("it says %q", now.Failure)
-			}
-			break
-		}
+	if now := b.failing(in.ID); now.State != store.Ready || !strings.Contains(now.Failure, "stopped") {
+		t.Errorf("%s: %q", now.State, now.Failure)
 	}
 	if n := count(t, b.db, `SELECT count(*) FROM information_schema.tables WHERE table_schema = 'liftcare_trial' AND table_name = 'tower'`); n != 0 {
 		t.Error("a table was left behind")

@@ -6,11 +6,13 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"time"
 
 	"github.com/jmoiron/sqlx"
 
 	"plainpath/core/intake"
+	"plainpath/core/model"
 )
 
 // IntakeState is how far an intake has come.
@@ -31,13 +33,13 @@ const (
 
 // Intake is a set of files being brought in.
 type Intake struct {
-	ID    int64         `json:"id"`
-	Space string        `json:"space"`
-	State IntakeState   `json:"state"`
-	Files []UploadFile  `json:"files"`
-	Found []FoundSheet  `json:"found"`
-	Plan  *intake.Plan  `json:"plan,omitempty"`
-	Wrong []PlanProblem `json:"wrong"`
+	ID    int64                `json:"id"`
+	Space string               `json:"space"`
+	State IntakeState          `json:"state"`
+	Files []UploadFile         `json:"files"`
+	Found []intake.FoundSheet  `json:"found"`
+	Plan  *intake.Plan         `json:"plan,omitempty"`
+	Wrong []intake.PlanProblem `json:"wrong"`
 	// Result is that of the latest check or import.
 	Result *IntakeResult `json:"result,omitempty"`
 	// Failure says why the latest work did not come to its end.
@@ -58,17 +60,6 @@ type UploadFile struct {
 	// Recognised is set when it was looked at.
 	Recognised *intake.File `json:"recognised,omitempty"`
 	Problem    string       `json:"problem,omitempty"`
-}
-
-// FoundSheet is a sheet with what was found in it.
-type FoundSheet struct {
-	File     int                  `json:"file"`
-	Sheet    int                  `json:"sheet"`
-	Name     string               `json:"name"`
-	Hidden   bool                 `json:"hidden,omitempty"`
-	Analysis *intake.Analysis     `json:"analysis,omitempty"`
-	Problem  string               `json:"problem,omitempty"`
-	Matches  map[int]intake.Match `json:"matches,omitempty"`
 }
 
 // IntakeResult is what an import did, or would do.
@@ -102,6 +93,8 @@ type RefusedCell struct {
 // PartSize is how large the pieces are that files come in, in bytes.
 const PartSize = 1 << 20
 
+var errNoPlan = &RejectedError{"There is no plan yet."}
+
 // Intakes brings files in.
 type Intakes struct {
 	DB       *DB
@@ -123,8 +116,6 @@ type intakeRow struct {
 	Doing     string      `db:"doing"`
 	Done      int64       `db:"done"`
 	Total     int64       `db:"total"`
-	Stop      bool        `db:"stop"`
-	CreatedAt time.Time   `db:"created_at"`
 	ChangedAt time.Time   `db:"changed_at"`
 }
 
@@ -132,7 +123,7 @@ func (r intakeRow) place() Place { return Place{App: r.App, Space: r.Space, Pers
 
 func (r intakeRow) read() (Intake, error) {
 	out := Intake{ID: r.ID, Space: r.Space, State: r.State, Failure: r.Failure, Doing: r.Doing, Done: r.Done, Total: r.Total,
-		ChangedAt: r.ChangedAt, Files: []UploadFile{}, Found: []FoundSheet{}, Wrong: []PlanProblem{}}
+		ChangedAt: r.ChangedAt, Files: []UploadFile{}, Found: []intake.FoundSheet{}, Wrong: []intake.PlanProblem{}}
 	for _, x := range []struct {
 		raw  []byte
 		into any
@@ -149,7 +140,7 @@ func (r intakeRow) read() (Intake, error) {
 
 func (s *Intakes) row(ctx context.Context, q sqlx.QueryerContext, id int64, lock string) (intakeRow, error) {
 	var r intakeRow
-	err := sqlx.GetContext(ctx, q, &r, `SELECT id, app, space, person, state, files, found, plan, result, failure, doing, done, total, stop, created_at, changed_at
+	err := sqlx.GetContext(ctx, q, &r, `SELECT id, app, space, person, state, files, found, plan, result, failure, doing, done, total, changed_at
 		FROM plainpath.intake WHERE id = $1 `+lock, id)
 	if errors.Is(err, sql.ErrNoRows) {
 		return r, fmt.Errorf("intake %d: %w", id, ErrNotFound)
@@ -203,14 +194,14 @@ func (s *Intakes) Show(ctx context.Context, p Place, id int64) (Intake, error) {
 	if err != nil {
 		return out, err
 	}
-	out.Wrong = checkPlan(e.Model, *out.Plan, r.Space == Trial)
+	out.Wrong = out.Plan.Check(e.Model, r.Space == Trial)
 	return out, nil
 }
 
 // List gives a person's intakes that are not done with, the latest first.
 func (s *Intakes) List(ctx context.Context, p Place) ([]Intake, error) {
 	rows := []intakeRow{}
-	err := s.DB.SelectContext(ctx, &rows, `SELECT id, app, space, person, state, files, '[]'::jsonb AS found, NULL::jsonb AS plan, result, failure, doing, done, total, stop, created_at, changed_at
+	err := s.DB.SelectContext(ctx, &rows, `SELECT id, app, space, person, state, files, '[]'::jsonb AS found, NULL::jsonb AS plan, result, failure, doing, done, total, changed_at
 		FROM plainpath.intake WHERE app = $1 AND person = $2 ORDER BY id DESC LIMIT 20`, p.App, p.Person)
 	if err != nil {
 		return nil, fmt.Errorf("listing intakes: %w", err)
@@ -281,13 +272,58 @@ func (s *Intakes) Part(ctx context.Context, p Place, id int64, file, part int, d
 
 // SetPlan changes what is to become of the sheets.
 func (s *Intakes) SetPlan(ctx context.Context, p Place, id int64, plan intake.Plan) (Intake, error) {
-	raw, err := json.Marshal(plan)
+	return s.replan(ctx, p, id, func(in *Intake, _ *model.Model) error {
+		in.Plan = &plan
+		return nil
+	})
+}
+
+// IntoObject plans a sheet anew for an object, a new one when the key is empty.
+func (s *Intakes) IntoObject(ctx context.Context, p Place, id int64, sheet int, object string) (Intake, error) {
+	return s.replan(ctx, p, id, func(in *Intake, m *model.Model) error { return in.Plan.IntoObject(in.Found, sheet, m, object) })
+}
+
+// IntoField plans a column anew for a field, a new one when the key is empty.
+func (s *Intakes) IntoField(ctx context.Context, p Place, id int64, sheet, column int, field string) (Intake, error) {
+	return s.replan(ctx, p, id, func(in *Intake, m *model.Model) error { return in.Plan.IntoField(in.Found, sheet, column, m, field) })
+}
+
+// ReadAs gives the cells of a column another reading.
+func (s *Intakes) ReadAs(ctx context.Context, p Place, id int64, sheet, column int, r intake.Reading) (Intake, error) {
+	return s.replan(ctx, p, id, func(in *Intake, _ *model.Model) error { return in.Plan.ReadAs(in.Found, sheet, column, r) })
+}
+
+func (s *Intakes) replan(ctx context.Context, p Place, id int64, work func(*Intake, *model.Model) error) (Intake, error) {
+	r, err := s.own(ctx, s.DB.DB, p, id, "")
 	if err != nil {
-		return Intake{}, fmt.Errorf("keeping the plan: %w", err)
+		return Intake{}, err
 	}
-	err = s.step(ctx, p, id, []IntakeState{Ready, Checked, Failed}, Ready, func(tx *sqlx.Tx) error {
-		_, err := tx.ExecContext(ctx, `UPDATE plainpath.intake SET plan = $2, result = NULL WHERE id = $1`, id, raw)
-		return err
+	e, err := s.edition(ctx, r)
+	if err != nil {
+		return Intake{}, err
+	}
+	err = s.step(ctx, p, id, []IntakeState{Ready, Checked, Failed}, Ready, func(tx *sqlx.Tx, r intakeRow) error {
+		in, err := r.read()
+		if err != nil {
+			return err
+		}
+		if in.Plan == nil {
+			return errNoPlan
+		}
+		if err := work(&in, e.Model); err != nil {
+			if errors.Is(err, intake.ErrNoSuchColumn) {
+				return fmt.Errorf("intake %d: %w", id, ErrNotFound)
+			}
+			return &RejectedError{fmt.Sprintf("This cannot be planned: %s.", err)}
+		}
+		raw, err := json.Marshal(in.Plan)
+		if err != nil {
+			return fmt.Errorf("keeping the plan: %w", err)
+		}
+		if _, err := tx.ExecContext(ctx, `UPDATE plainpath.intake SET plan = $2, result = NULL WHERE id = $1`, id, raw); err != nil {
+			return fmt.Errorf("keeping the plan: %w", err)
+		}
+		return nil
 	})
 	if err != nil {
 		return Intake{}, err
@@ -318,17 +354,13 @@ func (s *Intakes) Try(ctx context.Context, p Place, id int64, dry bool) (Intake,
 }
 
 // step moves an intake from one state to another.
-func (s *Intakes) step(ctx context.Context, p Place, id int64, from []IntakeState, to IntakeState, work func(tx *sqlx.Tx) error) error {
+func (s *Intakes) step(ctx context.Context, p Place, id int64, from []IntakeState, to IntakeState, work func(tx *sqlx.Tx, r intakeRow) error) error {
 	return s.DB.in(ctx, func(tx *sqlx.Tx) error {
 		r, err := s.own(ctx, tx, p, id, "FOR UPDATE")
 		if err != nil {
 			return err
 		}
-		ok := false
-		for _, f := range from {
-			ok = ok || r.State == f
-		}
-		if !ok {
+		if !slices.Contains(from, r.State) {
 			return &RejectedError{fmt.Sprintf("This intake is %s; that cannot be done now.", r.State)}
 		}
 		if _, err := tx.ExecContext(ctx, `UPDATE plainpath.intake SET state = $2, failure = '', doing = '', done = 0, total = 0, stop = false, changed_at = now() WHERE id = $1`, id, to); err != nil {
@@ -337,7 +369,7 @@ func (s *Intakes) step(ctx context.Context, p Place, id int64, from []IntakeStat
 		if work == nil {
 			return nil
 		}
-		return work(tx)
+		return work(tx, r)
 	})
 }
 

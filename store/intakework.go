@@ -98,29 +98,21 @@ func (s *Intakes) work(ctx context.Context, id int64) error {
 	if err != nil {
 		return err
 	}
-	next, after := Ready, r.State
 	switch r.State {
 	case Analysing:
 		err = s.analyse(ctx, r)
-	case Checking:
-		next, err = Checked, s.run(ctx, r, true)
-	case Importing:
-		next, err = Imported, s.run(ctx, r, false)
-	default:
-		return nil
+	case Checking, Importing:
+		err = s.run(ctx, r)
 	}
-	if ctx.Err() != nil {
-		return ctx.Err() // this server stops; the work is taken up again
+	if err == nil || ctx.Err() != nil {
+		return ctx.Err() // when this server stops, the work is taken up again
 	}
-	failure := ""
-	switch {
-	case errors.Is(err, errStopped):
-		next, failure = Ready, "It was stopped. Nothing of it was kept."
-	case err != nil:
-		next, failure = Failed, err.Error()
-		if after != Analysing {
-			next = Ready
-		}
+	next, failure := Ready, err.Error()
+	if errors.Is(err, errStopped) {
+		failure = "It was stopped. Nothing of it was kept."
+	}
+	if r.State == Analysing {
+		next = Failed
 	}
 	if _, err := s.DB.ExecContext(ctx, `UPDATE plainpath.intake SET state = $2, failure = $3, doing = '', changed_at = now() WHERE id = $1`, id, next, failure); err != nil {
 		return fmt.Errorf("closing the work on intake %d: %w", id, err)

@@ -19,53 +19,49 @@ func (s *staging) recognise(ctx context.Context) error {
 		return nil
 	}
 	n, key := s.column(s.plan.Key)
-	names, args, err := search.CompileNames(s.desk.Space(), s.object, key, 1)
+	if key == nil || key.Target() != "" {
+		return &RejectedError{fmt.Sprintf("%s cannot be recognised by %q.", s.object.Plural, s.plan.Key)}
+	}
+	column := search.Quote(key.Key)
+	if err := s.drop(ctx, s.heading(n), "DELETE FROM "+s.name+" WHERE "+column+" IS NULL RETURNING line, '' AS value, $1 AS reason", key.Label+" is needed to recognise the record"); err != nil {
+		return err
+	}
+	found, err := s.lookUp(ctx, n, s.object, key)
 	if err != nil {
 		return err
 	}
-	column := search.Quote(key.Key)
-	if err := s.drop(ctx, s.heading(n), "SELECT line, '' AS value, $1 AS reason FROM "+s.name+" WHERE "+column+" IS NULL", key.Label+" is needed to recognise the record"); err != nil {
+	unfit := "f.n > 1"
+	if s.plan.Mode == intake.ModeUpdate {
+		unfit = "f.n <> 1"
+	}
+	if err := s.dropNames(ctx, n, found, unfit, s.object, key); err != nil {
 		return err
 	}
-	if err := s.exec(ctx, "recognising records", "DELETE FROM "+s.name+" WHERE "+column+" IS NULL"); err != nil {
-		return err
-	}
-	if err := s.exec(ctx, "recognising records", "WITH names AS ("+names+") UPDATE "+s.name+" s SET old = x.id FROM names x WHERE x.name = s."+column+"::text", args...); err != nil {
-		return err
-	}
-	if s.plan.Mode != intake.ModeUpdate {
-		return nil
-	}
-	reason := fmt.Sprintf("there is no %s with this %s to update", strings.ToLower(s.object.Label), key.Label)
-	if err := s.drop(ctx, s.heading(n), "SELECT line, "+column+"::text AS value, $1 AS reason FROM "+s.name+" WHERE old IS NULL", reason); err != nil {
-		return err
-	}
-	return s.exec(ctx, "recognising records", "DELETE FROM "+s.name+" WHERE old IS NULL")
+	return s.exec(ctx, "recognising records", "UPDATE "+s.name+" s SET old = f.id FROM "+found+" f WHERE f.name = s."+column+"::text AND f.n = 1")
 }
 
 // doubles refuses rows whose value in a unique field another row or record has.
 func (s *staging) doubles(ctx context.Context) error {
 	for n, f := range s.fields {
-		if f == nil || !f.Unique && f.Key != s.plan.Key || f.Target() != "" {
+		if f == nil || !f.Unique && f.Key != s.plan.Key {
 			continue
 		}
 		column := search.Quote(f.Key)
-		twice := "SELECT line, first, v FROM (SELECT line, min(line) OVER (PARTITION BY " + column + ") AS first, " + column + "::text AS v FROM " + s.name + " WHERE " + column + " IS NOT NULL) d WHERE line <> first"
-		if err := s.drop(ctx, s.heading(n), "SELECT line, v AS value, 'line ' || first || ' has the same '||$1 AS reason FROM ("+twice+") t", f.Label); err != nil {
-			return err
-		}
-		if err := s.exec(ctx, "looking for doubles", "DELETE FROM "+s.name+" s USING ("+twice+") t WHERE t.line = s.line"); err != nil {
+		twice := "SELECT line, min(line) OVER (PARTITION BY " + column + ") AS first FROM " + s.name + " WHERE " + column + " IS NOT NULL"
+		err := s.drop(ctx, s.heading(n), "DELETE FROM "+s.name+" s USING ("+twice+") t WHERE t.line = s.line AND t.line <> t.first RETURNING s.line, s."+column+"::text AS value, 'line ' || t.first || ' has the same '||$1 AS reason", f.Label)
+		if err != nil {
 			return err
 		}
 		if !f.Unique {
 			continue
 		}
-		stored := " FROM " + s.name + " s JOIN " + s.table() + " o ON o." + column + " = s." + column + " AND o.id IS DISTINCT FROM s.old"
-		reason := fmt.Sprintf("there is a %s with the same %s already", strings.ToLower(s.object.Label), f.Label)
-		if err := s.drop(ctx, s.heading(n), "SELECT s.line, s."+column+"::text AS value, $1 AS reason"+stored, reason); err != nil {
-			return err
+		stored, same := s.table()+" o", "o."+column+" = s."+column
+		if f.Target() != "" { // what the cell names was looked up
+			stored, same = fmt.Sprintf("%s JOIN %s_%d r ON r.id = o.%s", stored, s.name, n, column), "r.name = s."+column
 		}
-		if err := s.exec(ctx, "looking for doubles", "DELETE FROM "+s.name+" WHERE line IN (SELECT s.line"+stored+")"); err != nil {
+		err = s.drop(ctx, s.heading(n), "DELETE FROM "+s.name+" s USING "+stored+" WHERE "+same+" AND o.id IS DISTINCT FROM s.old RETURNING s.line, s."+column+"::text AS value, $1 AS reason",
+			fmt.Sprintf("there is a %s with the same %s already", strings.ToLower(s.object.Label), f.Label))
+		if err != nil {
 			return err
 		}
 	}

@@ -9,7 +9,6 @@ import (
 
 	"plainpath/core/access"
 	"plainpath/core/edition"
-	"plainpath/core/expr"
 	"plainpath/core/search"
 	"plainpath/core/value"
 	"plainpath/core/walk"
@@ -57,8 +56,7 @@ func (d *desk) Space() search.Space {
 		if g, ok := d.grants[object]; ok {
 			return g, nil
 		}
-		values := expr.Values{"person": d.Where.Person.Value(), "today": value.DateOf(d.Where.Now), "now": value.NewInstant(d.Where.Now)}
-		g, err := d.Edition.Policy.Grant(d.Edition.Model, d.Where.Person, object, values)
+		g, err := d.Edition.Policy.Grant(d.Edition.Model, d.Where.Person, object, d.base())
 		if err == nil {
 			d.grants[object] = g
 		}

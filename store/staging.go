@@ -46,23 +46,15 @@ func (m *importing) sheet(ctx context.Context, n int) error {
 }
 
 func (m *importing) mayWrite(p *intake.SheetPlan, o *model.Object, fields []*model.Field) error {
-	g, err := m.desk.Space().Grant(o.Key)
-	if err != nil {
-		return err
-	}
-	who := m.desk.Person()
-	if p.Mode != intake.ModeUpdate && !g.MayAdd() {
-		return &access.DeniedError{Person: who.Name, Doing: "add", Object: strings.ToLower(o.Plural)}
-	}
-	if p.Mode != intake.ModeAdd && !g.MayChange() {
-		return &access.DeniedError{Person: who.Name, Doing: "change", Object: strings.ToLower(o.Plural)}
-	}
-	for _, f := range fields {
-		if f != nil && !g.WritesField(f.Key) {
-			return wrong(f.Key, "%s may not set %s", who.Name, f.Label)
+	if p.Mode != intake.ModeUpdate {
+		if err := m.desk.mayWrite(o, "add", access.Grant.MayAdd, fields); err != nil {
+			return err
 		}
 	}
-	return nil
+	if p.Mode == intake.ModeAdd {
+		return nil
+	}
+	return m.desk.mayWrite(o, "change", access.Grant.MayChange, fields)
 }
 
 // staging is the rows of one sheet on their way in.
@@ -227,7 +219,7 @@ func (s *staging) encode(w *bufio.Writer, line int, row []value.Value) {
 		case isMoney:
 			w.WriteString(money.Amount.String())
 		default:
-			escape(w, *text(row[n]))
+			_, _ = escaping.WriteString(w, *text(row[n])) // the writer keeps its error for Flush
 		}
 		if f.Kind() == value.KindMoney {
 			w.WriteByte('\t')
@@ -241,19 +233,11 @@ func (s *staging) encode(w *bufio.Writer, line int, row []value.Value) {
 	w.WriteByte('\n')
 }
 
-func escape(w *bufio.Writer, s string) {
-	for i := 0; i < len(s); i++ {
-		switch s[i] {
-		case '\\', '\t', '\n', '\r':
-			w.WriteByte('\\')
-			w.WriteByte(map[byte]byte{'\\': '\\', '\t': 't', '\n': 'n', '\r': 'r'}[s[i]])
-		default:
-			w.WriteByte(s[i])
-		}
-	}
-}
+// escaping is the text format of COPY.
+var escaping = strings.NewReplacer(`\`, `\\`, "\t", `\t`, "\n", `\n`, "\r", `\r`)
 
-// drop refuses rows that a query finds, by line, value and reason.
+// drop takes rows out that a DELETE finds, which must return line, value and reason, and
+// refuses them.
 func (s *staging) drop(ctx context.Context, heading, sql string, args ...any) error {
 	var found []struct {
 		Line   int    `db:"line"`
@@ -279,46 +263,47 @@ func (s *staging) heading(n int) string {
 	return s.plan.Columns[n].Label
 }
 
-// names is the records that a reference column may name, as the person may see them.
-func (s *staging) names(f *model.Field, n, first int) (string, []any, error) {
-	target := s.desk.Edition.Model.Object(f.Target())
-	match := target.Field(s.plan.Columns[n].Match)
-	if match == nil {
-		return "", nil, &RejectedError{fmt.Sprintf("%s has no field %q to recognise records by.", target.Label, s.plan.Columns[n].Match)}
+// lookUp finds the records that the cells of a column name, as the person may see them.
+// Each name is looked up once; what is found is in a table of its own: the name, the key
+// of a record, and n, how many records have the name.
+func (s *staging) lookUp(ctx context.Context, n int, o *model.Object, by *model.Field) (string, error) {
+	doing := "looking up " + s.fields[n].Label
+	if err := s.intakes.progress(ctx, s.row.ID, "Finding "+s.fields[n].Label, 0, 0); err != nil {
+		return "", err
 	}
-	return search.CompileNames(s.desk.Space(), target, match, first)
+	names, args, err := search.CompileNames(s.desk.Space(), o, by, 1)
+	if err != nil {
+		return "", err
+	}
+	found := fmt.Sprintf("%s_%d", s.name, n)
+	column := search.Quote(s.fields[n].Key) + "::text"
+	return found, s.exec(ctx, doing, "CREATE TEMP TABLE "+found+" ON COMMIT DROP AS WITH names AS ("+names+"), asked AS (SELECT DISTINCT "+column+" AS name FROM "+s.name+" WHERE "+column+
+		" IS NOT NULL) SELECT a.name, min(x.id) AS id, count(x.id) AS n FROM asked a LEFT JOIN names x ON x.name = a.name GROUP BY a.name", args...)
 }
 
-// resolve puts the keys of records in the place of what the cells call them.
+// dropNames refuses rows whose cell names no record, or several.
+func (s *staging) dropNames(ctx context.Context, n int, found, which string, o *model.Object, by *model.Field) error {
+	column := "s." + search.Quote(s.fields[n].Key) + "::text"
+	return s.drop(ctx, s.heading(n), "DELETE FROM "+s.name+" s USING "+found+" f WHERE f.name = "+column+" AND "+which+" RETURNING s.line, "+column+" AS value, CASE WHEN f.n = 0 THEN $1 ELSE $2 END AS reason",
+		fmt.Sprintf("there is no %s with this %s", strings.ToLower(o.Label), by.Label), fmt.Sprintf("there are several %s with this %s", strings.ToLower(o.Plural), by.Label))
+}
+
+// resolve finds the records that the cells of references name.
 func (s *staging) resolve(ctx context.Context) error {
 	for n, f := range s.fields {
 		if f == nil || f.Target() == "" {
 			continue
 		}
-		if err := s.intakes.progress(ctx, s.row.ID, "Finding "+f.Label, 0, 0); err != nil {
-			return err
-		}
 		target := s.desk.Edition.Model.Object(f.Target())
-		match := target.Field(s.plan.Columns[n].Match)
-		names, args, err := s.names(f, n, 1)
+		by := target.Field(s.plan.Columns[n].Match)
+		if by == nil {
+			return &RejectedError{fmt.Sprintf("%s has no field %q to recognise records by.", target.Label, s.plan.Columns[n].Match)}
+		}
+		found, err := s.lookUp(ctx, n, target, by)
 		if err != nil {
 			return err
 		}
-		column := search.Quote(f.Key)
-		found := s.name + "_" + fmt.Sprint(n)
-		// Only what the sheet names is looked up, once each.
-		err = s.exec(ctx, "looking up "+f.Label, "CREATE TEMP TABLE "+found+" ON COMMIT DROP AS WITH names AS ("+names+"), asked AS (SELECT DISTINCT "+column+" AS name FROM "+s.name+" WHERE "+column+
-			" IS NOT NULL) SELECT a.name, min(x.id) AS id, count(x.id) AS n FROM asked a LEFT JOIN names x ON x.name = a.name GROUP BY a.name", args...)
-		if err != nil {
-			return err
-		}
-		one := strings.ToLower(target.Label)
-		err = s.drop(ctx, s.heading(n), "SELECT s.line, s."+column+" AS value, CASE WHEN f.n = 0 THEN $1 ELSE $2 END AS reason FROM "+s.name+" s JOIN "+found+" f ON f.name = s."+column+" WHERE f.n <> 1",
-			fmt.Sprintf("there is no %s with this %s", one, match.Label), fmt.Sprintf("there are several %s with this %s", strings.ToLower(target.Plural), match.Label))
-		if err != nil {
-			return err
-		}
-		if err := s.exec(ctx, "looking up "+f.Label, "DELETE FROM "+s.name+" s USING "+found+" f WHERE f.name = s."+column+" AND f.n <> 1"); err != nil {
+		if err := s.dropNames(ctx, n, found, "f.n <> 1", target, by); err != nil {
 			return err
 		}
 	}

@@ -55,14 +55,7 @@ type Changing struct {
 
 // Add writes records with one statement, however many there are.
 func (d *desk) Add(ctx context.Context, step string, a walk.Addition) ([]int64, error) {
-	grant, err := d.Space().Grant(a.Object.Key)
-	if err != nil {
-		return nil, err
-	}
-	if !grant.MayAdd() {
-		return nil, wrong("", "%s may not add %s", d.Person().Name, strings.ToLower(a.Object.Plural))
-	}
-	if err := maySet(grant, d.Person(), a.Fields); err != nil {
+	if err := d.mayWrite(a.Object, "add", access.Grant.MayAdd, a.Fields); err != nil {
 		return nil, err
 	}
 	keys, err := d.insertAll(ctx, step, a)
@@ -92,14 +85,7 @@ func (d *desk) insertAll(ctx context.Context, step string, a walk.Addition) ([]i
 // Change writes fields of records with one statement, however many there are. They must
 // be among those the person may see, before and after.
 func (d *desk) Change(ctx context.Context, step string, c Changing) error {
-	grant, err := d.Space().Grant(c.Object.Key)
-	if err != nil {
-		return err
-	}
-	if !grant.MayChange() {
-		return wrong("", "%s may not change %s", d.Person().Name, strings.ToLower(c.Object.Plural))
-	}
-	if err := maySet(grant, d.Person(), c.Fields); err != nil {
+	if err := d.mayWrite(c.Object, "change", access.Grant.MayChange, c.Fields); err != nil {
 		return err
 	}
 	if err := d.visible(ctx, c.Object, c.Keys); err != nil {
@@ -121,12 +107,8 @@ func (d *desk) Change(ctx context.Context, step string, c Changing) error {
 
 // Remove takes records away. Those that others refer to stay, and are named.
 func (d *desk) Remove(ctx context.Context, step string, o *model.Object, keys []int64) error {
-	grant, err := d.Space().Grant(o.Key)
-	if err != nil {
+	if err := d.mayWrite(o, "remove", access.Grant.MayRemove, nil); err != nil {
 		return err
-	}
-	if !grant.MayRemove() {
-		return wrong("", "%s may not remove %s", d.Person().Name, strings.ToLower(o.Plural))
 	}
 	if err := d.visible(ctx, o, keys); err != nil {
 		return err
@@ -134,7 +116,7 @@ func (d *desk) Remove(ctx context.Context, step string, o *model.Object, keys []
 	if err := d.sign(ctx, step); err != nil {
 		return err
 	}
-	_, err = d.db.ExecContext(ctx, fmt.Sprintf("DELETE FROM %s WHERE id = ANY($1)", d.Space().Table(o.Key)), keys)
+	_, err := d.db.ExecContext(ctx, fmt.Sprintf("DELETE FROM %s WHERE id = ANY($1)", d.Space().Table(o.Key)), keys)
 	code, constraint, _ := violated(err)
 	if code == "23503" {
 		for _, r := range d.Edition.Model.ReferrersTo(o.Key) {
@@ -149,10 +131,19 @@ func (d *desk) Remove(ctx context.Context, step string, o *model.Object, keys []
 	return nil
 }
 
-func maySet(g access.Grant, p access.Person, fields []*model.Field) error {
+// mayWrite says when a person may not do something with an object, or set a field of it.
+// Fields that are nil count for nothing.
+func (d *desk) mayWrite(o *model.Object, doing string, may func(access.Grant) bool, fields []*model.Field) error {
+	grant, err := d.Space().Grant(o.Key)
+	if err != nil {
+		return err
+	}
+	if !may(grant) {
+		return wrong("", "%s may not %s %s", d.Person().Name, doing, strings.ToLower(o.Plural))
+	}
 	for _, f := range fields {
-		if !g.WritesField(f.Key) {
-			return wrong(f.Key, "%s may not set %s", p.Name, f.Label)
+		if f != nil && !grant.WritesField(f.Key) {
+			return wrong(f.Key, "%s may not set %s", d.Person().Name, f.Label)
 		}
 	}
 	return nil
@@ -169,7 +160,7 @@ func (d *desk) withDefaults(a walk.Addition) (walk.Addition, error) {
 	for _, f := range a.Fields {
 		set[f.Key] = true
 	}
-	out := walk.Addition{Object: a.Object, Fields: slices.Clone(a.Fields), Rows: make([][]value.Value, len(a.Rows))}
+	out := walk.Addition{Object: a.Object, Fields: slices.Clone(a.Fields)}
 	var values []value.Value
 	give := func(f *model.Field, v value.Value) {
 		out.Fields, values = append(out.Fields, f), append(values, v)
@@ -195,6 +186,10 @@ func (d *desk) withDefaults(a walk.Addition) (walk.Addition, error) {
 		}
 		give(c.Field, v)
 	}
+	if len(values) == 0 {
+		return a, nil
+	}
+	out.Rows = make([][]value.Value, len(a.Rows))
 	for i, row := range a.Rows {
 		out.Rows[i] = append(slices.Clone(row), values...)
 	}

@@ -1,7 +1,6 @@
 package intake
 
 import (
-	"context"
 	"fmt"
 	"io"
 	"slices"
@@ -21,8 +20,9 @@ type Analysis struct {
 	Ragged int64 `json:"ragged,omitempty"`
 }
 
-// Analyse looks at every cell of a sheet. Progress is told the rows done now and then.
-func Analyse(ctx context.Context, f *File, sheet int, progress func(rows int64)) (*Analysis, error) {
+// Analyse looks at every cell of a sheet. Progress is told the rows done now and then; an
+// error of it ends the work and is given back as it is.
+func Analyse(f *File, sheet int, progress func(rows int64) error) (*Analysis, error) {
 	body, err := f.Body(sheet)
 	if err != nil {
 		return nil, err
@@ -53,13 +53,14 @@ func Analyse(ctx context.Context, f *File, sheet int, progress func(rows int64))
 			p.take(line, cell)
 		}
 		if out.Rows%5000 == 0 {
-			progress(out.Rows)
-			if err := ctx.Err(); err != nil {
+			if err := progress(out.Rows); err != nil {
 				return nil, err
 			}
 		}
 	}
-	progress(out.Rows)
+	if err := progress(out.Rows); err != nil {
+		return nil, err
+	}
 	for _, p := range profilers {
 		out.Columns = append(out.Columns, p.finish())
 	}

@@ -60,25 +60,24 @@ type ColumnPlan struct {
 	Match  string `json:"match,omitempty"`
 }
 
-// Found is a sheet with what was found in it.
-type Found struct {
-	File     int
-	Sheet    int
-	Name     string
-	Hidden   bool
-	Analysis *Analysis
+// FoundSheet is a sheet with what was found in it. A plan has one sheet for each, in the
+// same order.
+type FoundSheet struct {
+	File     int       `json:"file"`
+	Sheet    int       `json:"sheet"`
+	Name     string    `json:"name"`
+	Hidden   bool      `json:"hidden,omitempty"`
+	Analysis *Analysis `json:"analysis,omitempty"`
+	Problem  string    `json:"problem,omitempty"`
 	// Matches are the references proposed, by column.
-	Matches map[int]Match
+	Matches map[int]Match `json:"matches,omitempty"`
 }
 
 // Propose makes a plan: an object for each sheet that is no object yet, a field for each
 // column; sheets whose headings are those of an object go into it.
-func Propose(found []Found, m *model.Model) Plan {
+func Propose(found []FoundSheet, m *model.Model) Plan {
 	var p Plan
-	taken := map[string]bool{}
-	for _, key := range m.Keys() {
-		taken[key] = true
-	}
+	taken := p.taken(m)
 	for i := range found {
 		f := &found[i]
 		s := SheetPlan{File: f.File, Sheet: f.Sheet, Mode: ModeAdd, Skip: f.Hidden || f.Analysis == nil}
@@ -94,15 +93,31 @@ func Propose(found []Found, m *model.Model) Plan {
 		p.Sheets = append(p.Sheets, s)
 	}
 	for i := range found {
-		for column, match := range found[i].Matches {
-			p.refer(i, column, match)
-		}
+		p.referAll(found, i)
 	}
 	return p
 }
 
+// taken are the keys that a new object cannot have.
+func (p *Plan) taken(m *model.Model) map[string]bool {
+	out := map[string]bool{}
+	for _, key := range m.Keys() {
+		out[key] = true
+	}
+	for i := range p.Sheets {
+		out[p.Sheets[i].Object] = true
+	}
+	return out
+}
+
+func (p *Plan) referAll(found []FoundSheet, sheet int) {
+	for column, match := range found[sheet].Matches {
+		p.refer(sheet, column, match)
+	}
+}
+
 // alike finds an object that has most of the sheet's headings as fields.
-func alike(f *Found, m *model.Model) *model.Object {
+func alike(f *FoundSheet, m *model.Model) *model.Object {
 	var best *model.Object
 	most := 0
 	for _, key := range m.Keys() {
@@ -131,18 +146,23 @@ func fieldLike(o *model.Object, heading string) *model.Field {
 	return nil
 }
 
-func (s *SheetPlan) into(f *Found, o *model.Object) {
+func (s *SheetPlan) into(f *FoundSheet, o *model.Object) {
 	s.Object = o.Key
-	for _, c := range f.Analysis.Columns {
+	for i := range f.Analysis.Columns {
+		c := &f.Analysis.Columns[i]
 		plan := ColumnPlan{Skip: true, Reading: c.Guess, Label: c.Heading}
 		if field := fieldLike(o, c.Heading); field != nil {
-			plan = ColumnPlan{Field: field.Key, Reading: c.ReadingFor(field), Label: field.Label, Refers: field.Target()}
-			if field.Unique && s.Key == "" && c.Unique {
+			plan = c.into(field)
+			if field.Unique && s.Key == "" && c.Unique && field.Target() == "" {
 				s.Key, s.Mode = field.Key, ModeBoth
 			}
 		}
 		s.Columns = append(s.Columns, plan)
 	}
+}
+
+func (c *Column) into(f *model.Field) ColumnPlan {
+	return ColumnPlan{Field: f.Key, Reading: c.ReadingFor(f), Label: f.Label, Refers: f.Target()}
 }
 
 // ReadingFor is the reading of a column that suits the type of a field best.
@@ -164,20 +184,18 @@ func (c *Column) ReadingFor(f *model.Field) Reading {
 	return best
 }
 
-func (s *SheetPlan) anew(f *Found, taken map[string]bool) {
+func (s *SheetPlan) anew(f *FoundSheet, taken map[string]bool) {
 	s.New = true
 	s.Plural = titled(f.Name)
 	s.Label = singular(s.Plural)
 	s.Object = freeKey(KeyOf(s.Label), func(k string) bool { return taken[k] || model.KeyProblem(k) != "" || k == model.PersonObject })
 	taken[s.Object] = true
 	keys := map[string]bool{}
-	for _, c := range f.Analysis.Columns {
-		key := freeKey(KeyOf(c.Heading), func(k string) bool { return keys[k] || model.KeyProblem(k) != "" || slices.Contains(model.Reserved, k) })
+	for i := range f.Analysis.Columns {
+		c := &f.Analysis.Columns[i]
+		plan := c.anew(func(k string) bool { return keys[k] })
+		key := plan.Field
 		keys[key] = true
-		plan := ColumnPlan{New: true, Field: key, Label: c.Heading, Reading: c.Guess, Skip: c.Filled == 0}
-		if c.Guess.Type == model.Choice {
-			plan.Choices = ChoicesOf(c.Choices)
-		}
 		if c.Unique && c.Empty == 0 && s.Key == "" && f.Analysis.Rows > 1 && namesThings(c.Guess.Type) {
 			s.Key, plan.Unique, plan.Required = key, true, true
 		}
@@ -194,23 +212,47 @@ func (s *SheetPlan) anew(f *Found, taken map[string]bool) {
 	}
 }
 
+// anew plans a field of a column's own.
+func (c *Column) anew(taken func(string) bool) ColumnPlan {
+	key := freeKey(KeyOf(c.Heading), func(k string) bool {
+		return taken(k) || model.KeyProblem(k) != "" || slices.Contains(model.Reserved, k)
+	})
+	plan := ColumnPlan{New: true, Field: key, Label: c.Heading, Skip: c.Filled == 0}
+	plan.read(c, c.Guess)
+	return plan
+}
+
+// read gives the cells of a column another reading.
+func (p *ColumnPlan) read(c *Column, r Reading) {
+	p.Reading, p.Choices, p.Refers, p.Match = r, nil, "", ""
+	if r.Type == model.Choice {
+		p.Choices = choicesOf(c.Choices)
+	}
+}
+
 func namesThings(t model.FieldType) bool {
 	return t == model.Text || t == model.Whole || t == model.Email
 }
 
 // refer makes a column a reference, to a sheet brought in with it or an object there is.
+// A column that goes into a field there is only learns what its cells name records by.
 func (p *Plan) refer(sheet, column int, m Match) {
 	c := &p.Sheets[sheet].Columns[column]
-	if !c.New || c.Field == p.Sheets[sheet].Key {
-		return
-	}
-	c.Refers, c.Match = m.Target.Object, m.Target.Field
-	if m.Target.Object == "" {
+	object, field := m.Target.Object, m.Target.Field
+	if object == "" {
 		to := &p.Sheets[m.Target.Sheet]
-		c.Refers, c.Match = to.Object, to.Columns[m.Target.Column].Field
+		if to.Skip || to.Columns[m.Target.Column].Skip {
+			return
+		}
+		object, field = to.Object, to.Columns[m.Target.Column].Field
 	}
-	c.Reading = Reading{Type: model.Reference}
-	c.Choices = nil
+	switch {
+	case !c.New && c.Refers == object && !c.Skip:
+		c.Match = field
+	case c.New && c.Field != p.Sheets[sheet].Key:
+		c.read(nil, Reading{Type: model.Reference})
+		c.Refers, c.Match = object, field
+	}
 }
 
 // Sequence puts the sheets in an order in which each comes behind those it refers to.
@@ -248,8 +290,8 @@ func (p *Plan) Sequence() ([]int, error) {
 	return out, nil
 }
 
-// ChoicesOf makes the values of a choice of the cells of a column.
-func ChoicesOf(counted []Counted) []model.ChoiceValue {
+// choicesOf makes the values of a choice of the cells of a column.
+func choicesOf(counted []Counted) []model.ChoiceValue {
 	var out []model.ChoiceValue
 	for _, c := range counted {
 		if slices.ContainsFunc(out, func(v model.ChoiceValue) bool { return strings.EqualFold(v.Label, c.Value) }) {

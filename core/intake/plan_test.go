@@ -16,16 +16,16 @@ func house() *model.Model {
 			{Key: "since", Label: "Since", Type: model.Date}, {Key: "status", Label: "Status", Type: model.Choice, Choices: []model.ChoiceValue{{Key: "active", Label: "Active"}, {Key: "gone", Label: "Gone away", Retired: true}}}}})
 }
 
-func found(t *testing.T, name, content string) Found {
+func found(t *testing.T, name, content string) FoundSheet {
 	t.Helper()
 	_, a := analyse(t, name+".csv", []byte(content), 0)
-	return Found{Name: name, Analysis: a}
+	return FoundSheet{Name: name, Analysis: a}
 }
 
 func TestASheetBecomesAnObject(t *testing.T) {
 	f := found(t, "spare_parts", "Part no,Name,In stock,Price each,Notes,Group\n"+
 		"P-1,Door belt,4,€ 12.50,,Doors\nP-2,Door shoe,0,€ 3.10,,Doors\nP-3,Rope,9,€ 80.00,,Ropes\nP-4,Sheave,2,€ 140.00,,Ropes\nP-5,Roller,2,€ 4.00,,Doors\nP-6,Lamp,7,€ 2.20,,Doors\n")
-	p := Propose([]Found{f}, house())
+	p := Propose([]FoundSheet{f}, house())
 	s := p.Sheets[0]
 	if !s.New || s.Object != "spare_part" || s.Label != "Spare part" || s.Plural != "Spare parts" || s.Key != "part_no" || s.LabelField != "part_no" || s.Mode != ModeAdd {
 		t.Fatalf("%+v", s)
@@ -57,7 +57,7 @@ func TestASheetGoesIntoTheObjectItIsLike(t *testing.T) {
 		"two headings are little": {"towers", "Name,Town", ""},
 	} {
 		n := strings.Count(c.headings, ",")
-		p := Propose([]Found{found(t, c.sheet, c.headings+"\nBeacon Homes"+strings.Repeat(",x", n)+"\nWeir Homes"+strings.Repeat(",y", n)+"\n")}, house())
+		p := Propose([]FoundSheet{found(t, c.sheet, c.headings+"\nBeacon Homes"+strings.Repeat(",x", n)+"\nWeir Homes"+strings.Repeat(",y", n)+"\n")}, house())
 		s := p.Sheets[0]
 		if (c.into == "") != s.New || c.into != "" && (s.Object != c.into || s.Key != "name" || s.Mode != ModeBoth) {
 			t.Errorf("%s: %+v", name, s)

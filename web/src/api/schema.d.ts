@@ -121,6 +121,10 @@ export interface components {
     ColumnView: {
       parts: components['schemas']['PartView'][]
     }
+    ColumnWish: {
+      field?: string | null
+      reading?: components['schemas']['Reading']
+    }
     Condition: {
       all?: components['schemas']['Condition'][]
       any?: components['schemas']['Condition'][]

@@ -4,6 +4,7 @@ import Select from 'primevue/select'
 import { computed } from 'vue'
 import type {
   ColumnPlan,
+  ColumnWish,
   FieldDef,
   FoundSheet,
   Intake,
@@ -11,7 +12,7 @@ import type {
   IntakePlan,
   SheetPlan,
 } from '@/api/types'
-import { keyFrom, useBuild } from '../build'
+import { useBuild } from '../build'
 import TextSlot from '../sheet/TextSlot.vue'
 import { typeWords } from '../words'
 import { readingKey, readingOptions, readingWords } from './readings'
@@ -25,13 +26,12 @@ const props = defineProps<{
   plan: IntakePlan
   wrong: Intake['wrong']
 }>()
-const emit = defineEmits<{ change: [column: ColumnPlan] }>()
+const emit = defineEmits<{ change: [column: ColumnPlan]; plan: [wish: ColumnWish] }>()
 const build = useBuild()
 const object = computed(() => (props.sheet.new ? undefined : build.object(props.sheet.object)))
 const field = computed(() => object.value?.fields.find((f) => f.key === props.column.field))
-const fresh = '(a new field)'
 const fields = computed(() => [
-  { key: fresh, label: 'a new field' },
+  { key: '', label: 'a new field' },
   ...(object.value?.fields ?? [])
     .filter((f) => !['worked_out', 'running_number'].includes(f.type))
     .map((f) => ({ key: f.key, label: f.label })),
@@ -79,50 +79,8 @@ function change(some: Partial<ColumnPlan>): void {
   emit('change', { ...props.column, ...some })
 }
 
-function setField(key: string): void {
-  if (key === fresh) {
-    change({
-      skip: undefined,
-      new: true,
-      field: keyFrom(
-        props.found.heading,
-        (object.value?.fields ?? []).map((f) => f.key),
-      ),
-      label: props.found.heading,
-      reading: props.found.guess,
-      refers: undefined,
-      match: undefined,
-    })
-    return
-  }
-  const f = object.value?.fields.find((x) => x.key === key)
-  const type = f?.type === 'long_text' ? 'text' : f?.type
-  const reading = props.found.evidence.find((e) => e.reading.type === type)?.reading
-  change({
-    skip: undefined,
-    new: undefined,
-    field: key,
-    label: f?.label,
-    reading: reading ?? { type: type ?? 'text' },
-    refers: f?.object,
-    match: undefined,
-  })
-}
-
-function setReading(key: string): void {
-  const reading = options.value.find((o) => o.key === key)!.reading
-  const some: Partial<ColumnPlan> = { reading, choices: undefined, refers: undefined, match: undefined }
-  if (reading.type === 'choice') {
-    const taken: string[] = []
-    some.choices = (props.found.choices ?? []).map((c) => {
-      const k = keyFrom(c.value, taken)
-      taken.push(k)
-      return { key: k, label: c.value }
-    })
-  }
-  if (reading.type === 'reference') some.refers = targets.value[0]?.key
-  change(some)
-}
+const setReading = (key: string) =>
+  emit('plan', { reading: options.value.find((o) => o.key === key)!.reading })
 </script>
 
 <template>
@@ -133,7 +91,7 @@ function setReading(key: string): void {
         binary
         :aria-label="'Bring in ' + found.heading"
         @update:model-value="
-          $event && !column.field ? setField(fresh) : change({ skip: !$event || undefined })
+          $event && !column.field ? emit('plan', { field: '' }) : change({ skip: !$event || undefined })
         "
       />
     </td>
@@ -149,14 +107,14 @@ function setReading(key: string): void {
       <template v-if="!column.skip">
         <Select
           v-if="object"
-          :model-value="column.new ? fresh : column.field"
+          :model-value="column.new ? '' : column.field"
           :options="fields"
           option-label="label"
           option-value="key"
           size="small"
           filter
           :aria-label="'Field for ' + found.heading"
-          @update:model-value="setField"
+          @update:model-value="emit('plan', { field: $event })"
         />
         <TextSlot
           v-if="column.new"
@@ -197,7 +155,7 @@ function setReading(key: string): void {
         >
           <template #value>{{ readingWords(column.reading) }}</template>
         </Select>
-        <div v-if="column.refers || target" class="row small">
+        <div v-if="target || column.reading.type === 'reference'" class="row small">
           <Select
             v-if="column.new"
             :model-value="column.refers"
@@ -205,6 +163,7 @@ function setReading(key: string): void {
             option-label="label"
             option-value="key"
             size="small"
+            placeholder="choose"
             :aria-label="'Object that ' + found.heading + ' refers to'"
             @update:model-value="change({ refers: $event, match: undefined })"
           />

@@ -102,6 +102,8 @@ async function done(object: string): Promise<void> {
           :index="i"
           :wrong="intake.wrong.filter((w) => w.sheet === i)"
           @change="setSheet(i, $event)"
+          @object="state.intoObject(i, $event)"
+          @column="(c, wish) => state.planColumn(i, c, wish)"
         />
         <footer class="row">
           <Button

@@ -2,8 +2,8 @@
 import Checkbox from 'primevue/checkbox'
 import Select from 'primevue/select'
 import { computed } from 'vue'
-import type { ColumnPlan, FoundSheet, Intake, IntakePlan, SheetPlan } from '@/api/types'
-import { keyFrom, useBuild } from '../build'
+import type { ColumnPlan, ColumnWish, FoundSheet, Intake, IntakePlan, SheetPlan } from '@/api/types'
+import { useBuild } from '../build'
 import TextSlot from '../sheet/TextSlot.vue'
 import ColumnRow from './ColumnRow.vue'
 
@@ -16,12 +16,15 @@ const props = defineProps<{
   index: number
   wrong: Intake['wrong']
 }>()
-const emit = defineEmits<{ change: [sheet: SheetPlan] }>()
+const emit = defineEmits<{
+  change: [sheet: SheetPlan]
+  object: [key: string]
+  column: [index: number, wish: ColumnWish]
+}>()
 const build = useBuild()
 const analysis = computed(() => props.found.analysis)
-const fresh = '(a new object)'
 const objects = computed(() => [
-  { key: fresh, label: 'a new object' },
+  { key: '', label: 'a new object' },
   ...(build.contents?.objects ?? [])
     .filter((o) => o.key !== 'person')
     .map((o) => ({ key: o.key, label: o.plural })),
@@ -46,55 +49,6 @@ function setColumn(i: number, column: ColumnPlan): void {
   const stillThere = columns.some((c) => !c.skip && c.field === props.sheet.label_field)
   const first = columns.find((c) => !c.skip && !c.refers)?.field
   change({ columns, label_field: props.sheet.new && !stillThere ? first : props.sheet.label_field })
-}
-
-/** A sheet goes into another object: its columns go into the fields of like names. */
-function setObject(key: string): void {
-  if (key === fresh) {
-    const label = props.found.name
-    change({
-      new: true,
-      object: keyFrom(
-        label,
-        (build.contents?.objects ?? []).map((o) => o.key),
-      ),
-      label,
-      plural: label,
-      mode: 'add',
-      key: '',
-      label_field: props.sheet.columns[0] && keyFrom(analysis.value!.columns[0].heading, []),
-      columns: analysis.value!.columns.map((c, i) => ({
-        ...props.sheet.columns[i],
-        new: true,
-        skip: c.filled === 0,
-        field: keyFrom(
-          c.heading,
-          analysis.value!.columns.slice(0, i).map((o) => keyFrom(o.heading, [])),
-        ),
-        label: c.heading,
-        reading: c.guess,
-        refers: undefined,
-        match: undefined,
-      })),
-    })
-    return
-  }
-  const object = build.object(key)!
-  change({
-    new: undefined,
-    object: key,
-    label: undefined,
-    plural: undefined,
-    label_field: undefined,
-    key: '',
-    mode: 'add',
-    columns: analysis.value!.columns.map((c) => {
-      const field = object.fields.find((f) => f.label.toLowerCase() === c.heading.toLowerCase())
-      return field && !['worked_out', 'running_number'].includes(field.type)
-        ? { field: field.key, label: field.label, reading: c.guess, refers: field.object }
-        : { skip: true, field: '', label: c.heading, reading: c.guess }
-    }),
-  })
 }
 </script>
 
@@ -130,14 +84,14 @@ function setObject(key: string): void {
       <div class="row">
         The rows go into
         <Select
-          :model-value="sheet.new ? fresh : sheet.object"
+          :model-value="sheet.new ? '' : sheet.object"
           :options="objects"
           option-label="label"
           option-value="key"
           size="small"
           filter
           :aria-label="'Where ' + found.name + ' goes'"
-          @update:model-value="setObject"
+          @update:model-value="emit('object', $event)"
         />
         <template v-if="sheet.new">
           called
@@ -214,6 +168,7 @@ function setObject(key: string): void {
             :plan="plan"
             :wrong="wrong.filter((w) => w.column === i)"
             @change="setColumn(i, $event)"
+            @plan="emit('column', i, $event)"
           />
         </tbody>
       </table>

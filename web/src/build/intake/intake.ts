@@ -1,6 +1,6 @@
 import { onUnmounted, ref, shallowRef } from 'vue'
 import { api, requestKey, sendBytes, titleOf } from '@/api/client'
-import type { Intake, IntakePlan } from '@/api/types'
+import type { ColumnWish, Intake, IntakePlan } from '@/api/types'
 
 const partSize = 1 << 20
 
@@ -66,13 +66,22 @@ export function useIntake(id: () => string) {
     }
   }
 
-  /** The plan as it is to be; what is wrong with it comes back at once. */
-  async function setPlan(plan: IntakePlan): Promise<void> {
-    if (intake.value) intake.value = { ...intake.value, plan }
+  async function plan(tail: string, body: object): Promise<void> {
     saving.value = true
-    await attempt(() => api.put<Intake>(address('/plan'), plan))
+    await attempt(() => api.put<Intake>(address(tail), body))
     saving.value = false
   }
+
+  /** The plan as it is to be; what is wrong with it comes back at once. */
+  async function setPlan(next: IntakePlan): Promise<void> {
+    if (intake.value) intake.value = { ...intake.value, plan: next }
+    await plan('/plan', next)
+  }
+
+  /** A sheet goes into another object, or a new one when the key is empty; it is planned anew. */
+  const intoObject = (sheet: number, object: string) => plan(`/sheets/${sheet}/object`, { object })
+  const planColumn = (sheet: number, column: number, wish: ColumnWish) =>
+    plan(`/sheets/${sheet}/columns/${column}`, wish)
 
   const check = () => attempt(() => api.post<Intake>(address('/check'), {}))
   const bringIn = () => attempt(() => api.post<Intake>(address('/import'), {}))
@@ -80,5 +89,5 @@ export function useIntake(id: () => string) {
   const discard = () => api.remove(address())
   onUnmounted(() => clearTimeout(timer))
 
-  return { intake, failed, saving, load, setPlan, check, bringIn, stop, discard }
+  return { intake, failed, saving, load, setPlan, intoObject, planColumn, check, bringIn, stop, discard }
 }
