@@ -35,8 +35,8 @@ type passwordRequest struct {
 	Password string `json:"password"`
 }
 
-func (s *server) accounts() *store.Accounts {
-	return &store.Accounts{DB: s.DB, Editions: s.editions, App: s.App}
+func (s *server) accounts(c fiber.Ctx) *store.Accounts {
+	return &store.Accounts{DB: s.DB, Editions: s.editions, App: s.App, By: who(c).Account}
 }
 
 func (s *server) people(c fiber.Ctx) error {
@@ -48,7 +48,7 @@ func (s *server) people(c fiber.Ctx) error {
 	for _, r := range e.Roles {
 		out.Roles = append(out.Roles, RoleItem{r.Key, r.Label})
 	}
-	if out.People, err = s.accounts().List(c.Context()); err != nil {
+	if out.People, err = s.accounts(c).List(c.Context()); err != nil {
 		return err
 	}
 	return c.JSON(out)
@@ -60,10 +60,10 @@ func (s *server) person(c fiber.Ctx) error {
 		return err
 	}
 	var out PersonView
-	if out.SignIns, err = s.accounts().SignIns(c.Context(), id); err != nil {
+	if out.SignIns, err = s.accounts(c).SignIns(c.Context(), id); err != nil {
 		return err
 	}
-	if out.Mail, err = s.accounts().Mail(c.Context(), id); err != nil {
+	if out.Mail, err = s.accounts(c).Mail(c.Context(), id); err != nil {
 		return err
 	}
 	return c.JSON(out)
@@ -74,7 +74,7 @@ func (s *server) invite(c fiber.Ctx) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	if _, err := s.accounts().Invite(c.Context(), in, who(c).Account); err != nil {
+	if _, err := s.accounts(c).Invite(c.Context(), in); err != nil {
 		return err
 	}
 	c.Status(fiber.StatusCreated)
@@ -90,7 +90,7 @@ func (s *server) changePerson(c fiber.Ctx) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	if err := s.accounts().Change(c.Context(), id, in, who(c).Account); err != nil {
+	if err := s.accounts(c).Change(c.Context(), id, in); err != nil {
 		return err
 	}
 	return s.people(c)
@@ -101,7 +101,7 @@ func (s *server) resetPassword(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	if err := s.accounts().Reset(c.Context(), id); err != nil {
+	if err := s.accounts(c).Reset(c.Context(), id); err != nil {
 		return err
 	}
 	return s.person(c)
@@ -112,7 +112,7 @@ func (s *server) setPassword(c fiber.Ctx) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	if err := s.accounts().SetPassword(c.Context(), in.Token, in.Password); err != nil {
+	if err := s.accounts(c).SetPassword(c.Context(), in.Token, in.Password); err != nil {
 		return err
 	}
 	return c.SendStatus(fiber.StatusNoContent)

@@ -6,6 +6,7 @@ import (
 	"strings"
 	"testing"
 
+	"plainpath/core/edition"
 	"plainpath/demo"
 	"plainpath/server"
 	"plainpath/store"
@@ -54,8 +55,16 @@ func TestInvitingResettingAndShuttingOut(t *testing.T) {
 	}
 	do(t, bo, "POST", "/api/build/people", change, 422, nil) // the address is taken
 	bad := change
-	bad.Email, bad.Spaces = "nell", []store.MembershipView{{Space: "trial", Roles: []string{"nobody"}}}
-	do(t, bo, "POST", "/api/build/people", bad, 422, nil)
+	bad.Email, bad.Spaces = "nell", []store.MembershipView{{Space: "trial", Roles: []string{"nobody"}, Organisation: 999_999}}
+	var problem string
+	if status, err := bo.Do("POST", "/api/build/people", bad, "", &problem); err != nil || status != 422 {
+		t.Errorf("%d, %v", status, err)
+	}
+	for _, says := range []string{"an e-mail address", "no role \\\"nobody\\\"", "belong to in trial"} {
+		if !strings.Contains(problem, says) {
+			t.Errorf("%q does not say %q", problem, says)
+		}
+	}
 
 	first := linkOf(t, bo, nell.ID)
 	do(t, nobody, "POST", "/api/password", map[string]string{"token": first, "password": "too short"}, 422, nil)
@@ -84,6 +93,13 @@ func TestInvitingResettingAndShuttingOut(t *testing.T) {
 	do(t, bo, "PUT", fmt.Sprintf("/api/build/people/%d", nell.ID), change, 200, nil)
 	do(t, her, "GET", "/api/use/home", nil, 401, nil)
 	sign(words+"s", 401)
+	do(t, bo, "POST", fmt.Sprintf("/api/build/people/%d/reset", nell.ID), nil, 404, nil) // nothing to reset
+	change.Active = true
+	do(t, bo, "PUT", fmt.Sprintf("/api/build/people/%d", nell.ID), change, 200, nil)
+	do(t, bo, "POST", fmt.Sprintf("/api/build/people/%d/reset", nell.ID), nil, 200, nil)
+	change.Active = false
+	do(t, bo, "PUT", fmt.Sprintf("/api/build/people/%d", nell.ID), change, 200, nil)
+	do(t, nobody, "POST", "/api/password", map[string]string{"token": linkOf(t, bo, nell.ID), "password": words}, 410, nil)
 	var history server.PersonView
 	do(t, bo, "GET", fmt.Sprintf("/api/build/people/%d", nell.ID), nil, 200, &history)
 	if n := len(history.SignIns); n != 5 {
@@ -92,6 +108,29 @@ func TestInvitingResettingAndShuttingOut(t *testing.T) {
 	var me struct{ ID int64 }
 	do(t, bo, "GET", "/api/session", nil, 200, &me)
 	do(t, bo, "PUT", fmt.Sprintf("/api/build/people/%d", me.ID), store.AccountChange{Name: "Bo", Email: "bo@quillmere.example", Active: false}, 422, nil)
+}
+
+// The label of a customer may be worked out by the program, which the table has no
+// column for.
+func TestOrganisationsByALabelThatIsWorkedOut(t *testing.T) {
+	_, base := serve(t)
+	bo := testdb.SignIn(t, base, "bo@quillmere.example")
+	var d edition.Document
+	do(t, bo, "GET", "/api/build/documents/object/customer", nil, 200, &d)
+	called := map[string]any{"key": "called", "label": "Called", "type": "worked_out", "result": "text", "expression": `name + (credit_limit > money("0", "EUR") ? ", on account" : "")`}
+	edit := map[string]any{"base": d.Revision, "patch": []any{map[string]any{"op": "add", "path": "/fields/-", "value": called}, map[string]any{"op": "replace", "path": "/label_field", "value": "called"}}}
+	do(t, bo, "PATCH", "/api/build/documents/object/customer", edit, 200, nil)
+	var all server.PeopleView
+	do(t, bo, "GET", "/api/build/people", nil, 200, &all)
+	seen := false
+	for _, p := range all.People {
+		for _, s := range p.Spaces {
+			seen = seen || s.Space == store.Trial && strings.Contains(s.OrganisationLabel, ", on account")
+		}
+	}
+	if !seen {
+		t.Errorf("%+v", all.People)
+	}
 }
 
 // A builder sees what somebody else sees, and can change nothing meanwhile.

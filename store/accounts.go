@@ -6,7 +6,6 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
-	"net/mail"
 	"slices"
 	"strings"
 	"time"
@@ -14,7 +13,9 @@ import (
 
 	"github.com/jmoiron/sqlx"
 
+	"plainpath/core/access"
 	"plainpath/core/edition"
+	"plainpath/core/model"
 	"plainpath/core/surface"
 	"plainpath/core/value"
 )
@@ -69,11 +70,12 @@ const linkLength = 72 * time.Hour
 // shortestPassword is how many characters a password must have, after NIST SP 800-63B-4.
 const shortestPassword = 15
 
-// Accounts looks after the people of an app.
+// Accounts looks after the people of an app, for a builder.
 type Accounts struct {
 	DB       *DB
 	Editions *Editions
 	App      string
+	By       Account
 }
 
 // List gives everybody.
@@ -84,65 +86,94 @@ func (a *Accounts) List(ctx context.Context) ([]AccountView, error) {
 	if err != nil {
 		return nil, fmt.Errorf("listing people: %w", err)
 	}
-	e, err := a.Editions.Draft(ctx, a.App)
+	spaces, err := a.memberships(ctx)
 	if err != nil {
 		return nil, err
 	}
 	for i := range out {
-		if out[i].Spaces, err = a.memberships(ctx, e, out[i].ID); err != nil {
-			return nil, err
-		}
+		out[i].Spaces = spaces[out[i].ID]
 	}
 	return out, nil
 }
 
-func (a *Accounts) memberships(ctx context.Context, e *edition.Edition, person int64) ([]MembershipView, error) {
+// memberships are what everybody is in every space, by person.
+func (a *Accounts) memberships(ctx context.Context) (map[int64][]MembershipView, error) {
 	var rows []struct {
-		Space        string        `db:"space"`
-		Schema       string        `db:"schema"`
-		Roles        string        `db:"roles"`
-		Organisation sql.NullInt64 `db:"organisation"`
+		Person       int64  `db:"person"`
+		Space        string `db:"space"`
+		Roles        string `db:"roles"`
+		Organisation int64  `db:"organisation"`
 	}
-	err := a.DB.SelectContext(ctx, &rows, `SELECT s.key AS space, s.schema, coalesce(array_to_string(m.roles, ','), '') AS roles, m.organisation FROM plainpath.space s
-		LEFT JOIN plainpath.member m ON m.app = s.app AND m.space = s.key AND m.person = $2 WHERE s.app = $1 ORDER BY s.key`, a.App, person)
+	err := a.DB.SelectContext(ctx, &rows, `SELECT p.id AS person, s.key AS space, coalesce(array_to_string(m.roles, ','), '') AS roles, coalesce(m.organisation, 0) AS organisation
+		FROM plainpath.person p CROSS JOIN plainpath.space s LEFT JOIN plainpath.member m ON m.app = s.app AND m.space = s.key AND m.person = p.id
+		WHERE s.app = $1 ORDER BY s.key`, a.App)
 	if err != nil {
-		return nil, fmt.Errorf("reading the roles of person %d: %w", person, err)
+		return nil, fmt.Errorf("reading roles: %w", err)
 	}
-	out := make([]MembershipView, len(rows))
-	for i, r := range rows {
-		out[i] = MembershipView{Space: r.Space, Roles: append([]string{}, split(r.Roles)...), Organisation: r.Organisation.Int64}
-		o := e.Model.Object(e.App.Organisation)
-		if out[i].Organisation == 0 || o == nil {
-			continue
+	named := map[string][]int64{}
+	for _, r := range rows {
+		if r.Organisation != 0 {
+			named[r.Space] = append(named[r.Space], r.Organisation)
 		}
-		err := a.DB.GetContext(ctx, &out[i].OrganisationLabel, fmt.Sprintf(`SELECT coalesce((SELECT %q::text FROM %q.%q WHERE id = $1), '')`, o.LabelField, r.Schema, o.Key), out[i].Organisation)
-		if err != nil {
-			return nil, fmt.Errorf("reading the organisation of person %d: %w", person, err)
+	}
+	labels := map[string]map[int64]string{}
+	for space, keys := range named {
+		if labels[space], err = a.organisations(ctx, space, keys); err != nil {
+			return nil, err
 		}
+	}
+	out := map[int64][]MembershipView{}
+	for _, r := range rows {
+		m := MembershipView{Space: r.Space, Roles: append([]string{}, split(r.Roles)...), Organisation: r.Organisation}
+		if r.Organisation != 0 {
+			m.OrganisationLabel = labels[r.Space][r.Organisation]
+			if m.OrganisationLabel == "" { // the builder may not see it
+				m.OrganisationLabel = fmt.Sprintf("number %d", r.Organisation)
+			}
+		}
+		out[r.Person] = append(out[r.Person], m)
+	}
+	return out, nil
+}
+
+// organisations are the labels of records that people belong to, as far as the builder
+// may see them.
+func (a *Accounts) organisations(ctx context.Context, space string, keys []int64) (map[int64]string, error) {
+	w, err := (&Desks{a.DB, a.Editions}).where(ctx, Place{App: a.App, Space: space, Person: a.By.ID})
+	if err != nil {
+		return nil, err
+	}
+	out := map[int64]string{}
+	if w.Edition.Model.Object(w.Edition.App.Organisation) == nil {
+		return out, nil
+	}
+	found, err := surface.ByKey(ctx, newDesk(a.DB.DB, w), w.Edition.App.Organisation, keys, nil)
+	var denied *access.DeniedError
+	if err != nil && !errors.As(err, &denied) {
+		return nil, fmt.Errorf("reading the organisations of people: %w", err)
+	}
+	for _, r := range found {
+		out[r.ID] = r.Label
 	}
 	return out, nil
 }
 
 // Invite adds somebody and writes them a message with a link to choose a password.
-func (a *Accounts) Invite(ctx context.Context, c AccountChange, by Account) (int64, error) {
+func (a *Accounts) Invite(ctx context.Context, c AccountChange) (int64, error) {
 	if err := a.check(ctx, c); err != nil {
 		return 0, err
 	}
 	var id int64
 	err := a.DB.in(ctx, func(tx *sqlx.Tx) error {
-		// Nobody knows this password; the link replaces it.
-		hash, err := HashPassword(rand.Text())
-		if err != nil {
-			return fmt.Errorf("inviting %s: %w", c.Name, err)
-		}
-		err = tx.GetContext(ctx, &id, `INSERT INTO plainpath.person (name, email, password_hash, builder) VALUES ($1, $2, $3, $4) RETURNING id`, c.Name, c.Email, hash, c.Builder)
+		var err error
+		id, err = addPerson(ctx, tx, c.Name, c.Email, rand.Text(), c.Builder) // nobody knows this password; the link replaces it
 		if err := taken(c, err); err != nil {
 			return err
 		}
 		if err := a.join(ctx, tx, id, c.Spaces); err != nil {
 			return err
 		}
-		return a.link(ctx, tx, id, c.Email, "Your invitation", fmt.Sprintf("%s invites you to work with Plain Path.", by.Name))
+		return a.link(ctx, tx, id, c.Email, "Your invitation", fmt.Sprintf("%s invites you to work with Plain Path.", a.By.Name))
 	})
 	return id, err
 }
@@ -159,11 +190,14 @@ func taken(c AccountChange, err error) error {
 
 func (a *Accounts) check(ctx context.Context, c AccountChange) error {
 	out := &RecordError{}
-	if strings.TrimSpace(c.Name) == "" {
-		out.Problems = append(out.Problems, wrong("name", "a name is needed").Problems...)
+	find := func(field, format string, args ...any) {
+		out.Problems = append(out.Problems, wrong(field, format, args...).Problems...)
 	}
-	if p, err := mail.ParseAddress(c.Email); err != nil || p.Address != c.Email {
-		out.Problems = append(out.Problems, wrong("email", "%q is not an e-mail address such as name@company.example", c.Email).Problems...)
+	if strings.TrimSpace(c.Name) == "" {
+		find("name", "a name is needed")
+	}
+	if err := (&model.Field{Type: model.Email, Label: "The address", Required: true}).CheckValue(value.Text(c.Email)); err != nil {
+		find("email", "%s", err)
 	}
 	e, err := a.Editions.Draft(ctx, a.App)
 	if err != nil {
@@ -172,8 +206,18 @@ func (a *Accounts) check(ctx context.Context, c AccountChange) error {
 	for _, s := range c.Spaces {
 		for _, role := range s.Roles {
 			if !e.HasRole(role) {
-				out.Problems = append(out.Problems, wrong("spaces", "there is no role %q", role).Problems...)
+				find("spaces", "there is no role %q", role)
 			}
+		}
+		if s.Organisation == 0 {
+			continue
+		}
+		known, err := a.organisations(ctx, s.Space, []int64{s.Organisation})
+		if err != nil {
+			return err
+		}
+		if known[s.Organisation] == "" {
+			find("spaces", "what they belong to in %s is not among the records you may see", s.Space)
 		}
 	}
 	if len(out.Problems) > 0 {
@@ -184,14 +228,8 @@ func (a *Accounts) check(ctx context.Context, c AccountChange) error {
 
 func (a *Accounts) join(ctx context.Context, tx *sqlx.Tx, person int64, spaces []MembershipView) error {
 	for _, s := range spaces {
-		roles := s.Roles
-		if roles == nil {
-			roles = []string{}
-		}
-		_, err := tx.ExecContext(ctx, `INSERT INTO plainpath.member (app, space, person, roles, organisation) VALUES ($1, $2, $3, $4, nullif($5, 0))
-			ON CONFLICT (app, space, person) DO UPDATE SET roles = excluded.roles, organisation = excluded.organisation`, a.App, s.Space, person, roles, s.Organisation)
-		if err != nil {
-			return fmt.Errorf("giving roles in %s: %w", s.Space, err)
+		if err := join(ctx, tx, a.App, person, s); err != nil {
+			return err
 		}
 	}
 	return nil
@@ -199,11 +237,11 @@ func (a *Accounts) join(ctx context.Context, tx *sqlx.Tx, person int64, spaces [
 
 // Change changes an account. Whoever is no longer active is signed out at once. Nobody
 // can shut themselves out.
-func (a *Accounts) Change(ctx context.Context, id int64, c AccountChange, by Account) error {
+func (a *Accounts) Change(ctx context.Context, id int64, c AccountChange) error {
 	if err := a.check(ctx, c); err != nil {
 		return err
 	}
-	if id == by.ID && (!c.Active || !c.Builder) {
+	if id == a.By.ID && (!c.Active || !c.Builder) {
 		return &RejectedError{"You cannot shut yourself out. Ask another builder to do it."}
 	}
 	return a.DB.in(ctx, func(tx *sqlx.Tx) error {
@@ -291,8 +329,12 @@ func (a *Accounts) SetPassword(ctx context.Context, token, password string) erro
 		if err != nil {
 			return fmt.Errorf("choosing a password: %w", err)
 		}
-		if _, err := tx.ExecContext(ctx, `UPDATE plainpath.person SET password_hash = $2 WHERE id = $1 AND active`, person, hash); err != nil {
+		res, err := tx.ExecContext(ctx, `UPDATE plainpath.person SET password_hash = $2 WHERE id = $1 AND active`, person, hash)
+		if err != nil {
 			return fmt.Errorf("choosing a password: %w", err)
+		}
+		if n, err := res.RowsAffected(); err == nil && n == 0 {
+			return ErrBadLink // shut out meanwhile
 		}
 		return signOutEverywhere(ctx, tx, person)
 	})

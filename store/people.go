@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"github.com/alexedwards/argon2id"
+	"github.com/jmoiron/sqlx"
 
 	"plainpath/core/access"
 	"plainpath/core/edition"
@@ -139,12 +140,16 @@ func (db *DB) SignOut(ctx context.Context, token string) error {
 
 // AddPerson adds somebody who can sign in and gives their key.
 func (db *DB) AddPerson(ctx context.Context, name, email, password string, builder bool) (int64, error) {
+	return addPerson(ctx, db.DB, name, email, password, builder)
+}
+
+func addPerson(ctx context.Context, q sqlx.QueryerContext, name, email, password string, builder bool) (int64, error) {
 	hash, err := HashPassword(password)
 	if err != nil {
 		return 0, fmt.Errorf("hashing a password: %w", err)
 	}
 	var id int64
-	err = db.GetContext(ctx, &id, `INSERT INTO plainpath.person (name, email, password_hash, builder) VALUES ($1, $2, $3, $4) RETURNING id`, name, email, hash, builder)
+	err = sqlx.GetContext(ctx, q, &id, `INSERT INTO plainpath.person (name, email, password_hash, builder) VALUES ($1, $2, $3, $4) RETURNING id`, name, email, hash, builder)
 	if err != nil {
 		return 0, fmt.Errorf("adding %s: %w", name, err)
 	}
@@ -154,10 +159,15 @@ func (db *DB) AddPerson(ctx context.Context, name, email, password string, build
 // Join makes a person a member of a space of an app; organisation is nought for the
 // company's own people.
 func (db *DB) Join(ctx context.Context, app, space string, person int64, roles []string, organisation int64) error {
-	_, err := db.ExecContext(ctx, `INSERT INTO plainpath.member (app, space, person, roles, organisation) VALUES ($1, $2, $3, $4, nullif($5, 0))
-		ON CONFLICT (app, space, person) DO UPDATE SET roles = excluded.roles, organisation = excluded.organisation`, app, space, person, roles, organisation)
+	return join(ctx, db.DB, app, person, MembershipView{Space: space, Roles: roles, Organisation: organisation})
+}
+
+func join(ctx context.Context, q sqlx.ExecerContext, app string, person int64, m MembershipView) error {
+	roles := append([]string{}, m.Roles...) // never NULL
+	_, err := q.ExecContext(ctx, `INSERT INTO plainpath.member (app, space, person, roles, organisation) VALUES ($1, $2, $3, $4, nullif($5, 0))
+		ON CONFLICT (app, space, person) DO UPDATE SET roles = excluded.roles, organisation = excluded.organisation`, app, m.Space, person, roles, m.Organisation)
 	if err != nil {
-		return fmt.Errorf("making a person a member of %s: %w", space, err)
+		return fmt.Errorf("making a person a member of %s: %w", m.Space, err)
 	}
 	return nil
 }
