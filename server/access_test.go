@@ -143,7 +143,7 @@ func TestTheOwnersDeskSeesNothingOfStrangers(t *testing.T) {
 		{orla, "POST", "/api/use/runs", 404}, // book_a_visit is not hers
 		{orla, "GET", "/api/build/contents", 403},
 		{orla, "GET", "/api/build/documents/walkthrough/book_a_visit", 403},
-		{orla, "GET", "/api/build/objects/lift/options?text=", 403},
+		{orla, "GET", "/api/build/spaces/trial/objects/lift/options?text=", 403},
 		{orla, "GET", "/api/build/release", 403},
 		{orla, "POST", "/api/build/rehearsals/book_a_visit", 403},
 	} {

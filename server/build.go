@@ -255,14 +255,6 @@ func (s *server) rehearseOptions(c fiber.Ctx) error {
 	return c.JSON(notNil(refs))
 }
 
-func (s *server) trialOptions(c fiber.Ctx) error {
-	refs, err := s.runs.TrialOptions(c.Context(), s.App, who(c).ID, c.Params("object"), c.Query("text"))
-	if err != nil {
-		return err
-	}
-	return c.JSON(notNil(refs))
-}
-
 func (s *server) previewRelease(c fiber.Ctx) error {
 	p, err := s.DB.Preview(c.Context(), s.App)
 	if err != nil {

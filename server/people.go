@@ -118,14 +118,6 @@ func (s *server) setPassword(c fiber.Ctx) error {
 	return c.SendStatus(fiber.StatusNoContent)
 }
 
-func (s *server) organisations(c fiber.Ctx) error {
-	refs, err := s.desks.Organisations(c.Context(), s.at(c), c.Query("text"))
-	if err != nil {
-		return err
-	}
-	return c.JSON(notNil(refs))
-}
-
 func (s *server) rights(c fiber.Ctx) error {
 	view, err := s.desks.Rights(c.Context(), s.App)
 	if err != nil {

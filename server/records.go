@@ -168,3 +168,11 @@ func (s *server) evaluate(c fiber.Ctx) error {
 	}
 	return c.JSON(view)
 }
+
+func (s *server) options(c fiber.Ctx) error {
+	refs, err := s.desks.Find(c.Context(), s.at(c), c.Params("object"), c.Query("text"))
+	if err != nil {
+		return err
+	}
+	return c.JSON(notNil(refs))
+}

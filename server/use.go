@@ -1,8 +1,6 @@
 package server
 
 import (
-	"strconv"
-
 	"github.com/gofiber/fiber/v3"
 
 	"plainpath/core/surface"
@@ -155,11 +153,11 @@ func (s *server) discardRun(c fiber.Ctx) error {
 }
 
 func (s *server) record(c fiber.Ctx) error {
-	id, err := strconv.ParseInt(c.Params("id"), 10, 64)
+	id, err := recordID(c)
 	if err != nil {
-		return store.ErrNotFound
+		return err
 	}
-	view, err := s.runs.Record(c.Context(), s.App, viewer(c), c.Params("object"), id)
+	view, err := s.desks.Record(c.Context(), store.Place{App: s.App, Space: store.Production, Person: viewer(c)}, c.Params("object"), id)
 	if err != nil {
 		return err
 	}

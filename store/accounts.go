@@ -359,18 +359,6 @@ func (a *Accounts) Mail(ctx context.Context, id int64) ([]MailView, error) {
 	return out, nil
 }
 
-// Organisations finds records somebody can belong to, in a space.
-func (s *Desks) Organisations(ctx context.Context, p Place, text string) ([]value.Ref, error) {
-	w, err := s.where(ctx, p)
-	if err != nil {
-		return nil, err
-	}
-	if w.Edition.Model.Object(w.Edition.App.Organisation) == nil {
-		return []value.Ref{}, nil
-	}
-	return surface.Options(ctx, newDesk(s.DB.DB, w), w.Edition.App.Organisation, text)
-}
-
 // roleKeys are the keys of the roles there are.
 func roleKeys(e *edition.Edition) []string {
 	out := make([]string, len(e.Roles))

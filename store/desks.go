@@ -41,15 +41,19 @@ func (s *Desks) where(ctx context.Context, p Place) (Where, error) {
 	if err != nil {
 		return Where{}, err
 	}
-	schema, err := s.DB.Schema(ctx, p.App, p.Space)
+	return s.DB.where(ctx, p, e)
+}
+
+func (db *DB) where(ctx context.Context, p Place, e *edition.Edition) (Where, error) {
+	schema, err := db.Schema(ctx, p.App, p.Space)
 	if err != nil {
 		return Where{}, err
 	}
-	who, err := s.DB.Person(ctx, p.App, p.Space, p.Person, e)
+	who, err := db.Person(ctx, p.App, p.Space, p.Person, e)
 	if err != nil {
 		return Where{}, err
 	}
-	return Where{Edition: e, Schema: schema, Person: who, Now: s.DB.Now()}, nil
+	return Where{Edition: e, Schema: schema, Person: who, Now: db.Now()}, nil
 }
 
 // desk is a person's desk for reading, and the object it is about.

@@ -122,15 +122,11 @@ func (m *importing) prepare(ctx context.Context) error {
 			return err
 		}
 	}
-	schema, err := db.Schema(ctx, m.row.App, m.row.Space)
+	w, err := db.where(ctx, m.row.place(), e)
 	if err != nil {
 		return err
 	}
-	who, err := db.Person(ctx, m.row.App, m.row.Space, m.row.Person, e)
-	if err != nil {
-		return err
-	}
-	m.desk = newDesk(m.tx, Where{Edition: e, Schema: schema, Person: who, Now: db.Now()})
+	m.desk = newDesk(m.tx, w)
 	m.desk.cause["intake"] = fmt.Sprint(m.row.ID)
 	return nil
 }

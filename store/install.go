@@ -56,23 +56,23 @@ type Desk interface {
 
 // Desk gives a person's desk in a space of the draft.
 func (db *DB) Desk(ctx context.Context, app, space string, person int64) (Desk, error) {
-	docs, err := db.Documents(ctx, app)
+	w, err := db.draftWhere(ctx, Place{App: app, Space: space, Person: person})
 	if err != nil {
 		return nil, err
+	}
+	return newDesk(db.DB, w), nil
+}
+
+func (db *DB) draftWhere(ctx context.Context, p Place) (Where, error) {
+	docs, err := db.Documents(ctx, p.App)
+	if err != nil {
+		return Where{}, err
 	}
 	e, err := edition.Compile(docs)
 	if err != nil {
-		return nil, err
+		return Where{}, err
 	}
-	schema, err := db.Schema(ctx, app, space)
-	if err != nil {
-		return nil, err
-	}
-	who, err := db.Person(ctx, app, space, person, e)
-	if err != nil {
-		return nil, err
-	}
-	return newDesk(db.DB, Where{Edition: e, Schema: schema, Person: who, Now: db.Now()}), nil
+	return db.where(ctx, p, e)
 }
 
 // Seeding is a space being filled.
@@ -91,25 +91,13 @@ func (s Seeding) Add(ctx context.Context, step string, a walk.Addition) ([]int64
 // Seed fills a space in one transaction; adding asks for no rights. It is for demos
 // and tests.
 func (db *DB) Seed(ctx context.Context, app, space string, person int64, fill func(Seeding) error) error {
-	docs, err := db.Documents(ctx, app)
-	if err != nil {
-		return err
-	}
-	e, err := edition.Compile(docs)
-	if err != nil {
-		return err
-	}
-	schema, err := db.Schema(ctx, app, space)
-	if err != nil {
-		return err
-	}
-	who, err := db.Person(ctx, app, space, person, e)
+	w, err := db.draftWhere(ctx, Place{App: app, Space: space, Person: person})
 	if err != nil {
 		return err
 	}
 	err = db.in(ctx, func(tx *sqlx.Tx) error {
-		d := newDesk(tx, Where{Edition: e, Schema: schema, Person: who, Now: db.Now()})
-		return fill(Seeding{d, e.Model, d.Now(), d})
+		d := newDesk(tx, w)
+		return fill(Seeding{d, w.Edition.Model, d.Now(), d})
 	})
 	if err != nil {
 		return err

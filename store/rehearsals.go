@@ -56,16 +56,12 @@ func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal, look func(*walk.Run)
 	if findings := e.Of("walkthrough/" + ask.Walkthrough); checkup.Blocks(findings) {
 		return out, &walk.BlockedError{Findings: findings}
 	}
-	schema, err := r.DB.Schema(ctx, ask.App, Trial)
-	if err != nil {
-		return out, err
-	}
-	who, err := r.DB.Person(ctx, ask.App, Trial, ask.As, e)
+	w, err := r.DB.where(ctx, Place{App: ask.App, Space: Trial, Person: ask.As}, e)
 	if err != nil {
 		return out, err
 	}
 	err = r.DB.in(ctx, func(tx *sqlx.Tx) error {
-		d := newDesk(tx, Where{Edition: e, Schema: schema, Person: who, Now: r.DB.Now()})
+		d := newDesk(tx, w)
 		d.cause["walkthrough"], d.cause["rehearsal"] = ask.Walkthrough, "yes"
 		if !ask.Keep {
 			d.rehearsed = new(int64)

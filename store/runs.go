@@ -83,16 +83,8 @@ func (r *Runs) place(ctx context.Context, row runRow, person int64) (place, erro
 	if findings := p.edition.Of("walkthrough/" + row.Walkthrough); checkup.Blocks(findings) {
 		return p, &walk.BlockedError{Findings: findings}
 	}
-	schema, err := r.DB.Schema(ctx, row.App, row.Space)
-	if err != nil {
-		return p, err
-	}
-	who, err := r.DB.Person(ctx, row.App, row.Space, person, p.edition)
-	if err != nil {
-		return p, err
-	}
-	p.where = Where{Edition: p.edition, Schema: schema, Person: who, Now: r.DB.Now()}
-	return p, nil
+	p.where, err = r.DB.where(ctx, Place{App: row.App, Space: row.Space, Person: person}, p.edition)
+	return p, err
 }
 
 func (p place) desk(tx sqlx.ExtContext) *desk {

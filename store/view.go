@@ -2,12 +2,10 @@ package store
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"time"
 
-	"plainpath/core/access"
-	"plainpath/core/model"
+	"plainpath/core/search"
 	"plainpath/core/surface"
 	"plainpath/core/value"
 )
@@ -30,83 +28,48 @@ type HistoryView struct {
 	Through string    `db:"through" json:"through"`
 }
 
-// Record reads one record of production as a person may see it. Whether it is not
-// there or not theirs is not told apart.
-func (r *Runs) Record(ctx context.Context, app string, person int64, object string, id int64) (RecordView, error) {
+// Record reads one record as a person may see it. Whether it is not there or not theirs
+// is not told apart.
+func (s *Desks) Record(ctx context.Context, p Place, object string, id int64) (RecordView, error) {
 	var out RecordView
-	number, err := r.DB.InForce(ctx, app)
+	d, o, err := s.desk(ctx, p, object)
 	if err != nil {
 		return out, err
 	}
-	e, err := r.Editions.Release(ctx, app, number)
+	paths, err := fieldPaths(d.Edition.Model, o)
 	if err != nil {
 		return out, err
 	}
-	who, err := r.DB.Person(ctx, app, Production, person, e)
+	record, err := d.recordWith(ctx, o, id, paths)
 	if err != nil {
 		return out, err
 	}
-	schema, err := r.DB.Schema(ctx, app, Production)
-	if err != nil {
-		return out, err
-	}
-	o := e.Model.Object(object)
-	if o == nil || o.BuiltIn() {
-		return out, fmt.Errorf("object %q: %w", object, ErrNotFound)
-	}
-	var paths []model.Path
-	for i := range o.Fields {
-		p, err := e.Model.Path(object, o.Fields[i].Key)
-		if err != nil {
-			return out, err
-		}
-		paths = append(paths, p)
-	}
-	d := newDesk(r.DB.DB, Where{Edition: e, Schema: schema, Person: who, Now: r.DB.Now()})
-	found, err := surface.ByKey(ctx, d, object, []int64{id}, paths)
-	var denied *access.DeniedError
-	if errors.As(err, &denied) || err == nil && len(found) == 0 {
-		return out, fmt.Errorf("%s %d: %w", object, id, ErrNotFound)
-	}
-	if err != nil {
-		return out, err
-	}
-	out = RecordView{Object: object, Kind: o.Label, ID: id, Label: found[0].Label, History: []HistoryView{}}
+	out = RecordView{Object: object, Kind: o.Label, ID: id, Label: record.Label, History: []HistoryView{}}
 	for _, p := range paths {
-		out.Fields = append(out.Fields, surface.DetailView{Heading: surface.HeadingOf(p, p.Last().Label), Value: value.Wire(found[0].Get(p.Last().Key))})
+		out.Fields = append(out.Fields, surface.DetailView{Heading: surface.HeadingOf(p, p.Last().Label), Value: value.Wire(record.Get(p.Last().Key))})
 	}
-	err = r.DB.SelectContext(ctx, &out.History, fmt.Sprintf(`SELECT h.at, coalesce(p.name, '') AS person, h.action,
-		coalesce(h.cause->>'walkthrough', '') AS through FROM %q.history h LEFT JOIN plainpath.person p ON p.id = h.person
-		WHERE h.object = $1 AND h.record = $2 ORDER BY h.id DESC LIMIT 50`, schema), object, id)
+	err = s.DB.SelectContext(ctx, &out.History, fmt.Sprintf(`SELECT h.at, coalesce(p.name, '') AS person, h.action,
+		coalesce(h.cause->>'walkthrough', '') AS through FROM %s.history h LEFT JOIN plainpath.person p ON p.id = h.person
+		WHERE h.object = $1 AND h.record = $2 ORDER BY h.id DESC LIMIT 50`, search.Quote(d.Schema)), object, id)
 	if err != nil {
 		return out, fmt.Errorf("reading the history: %w", err)
 	}
 	for i := range out.History {
-		if w := e.Walkthroughs[out.History[i].Through]; w != nil {
+		if w := d.Edition.Walkthroughs[out.History[i].Through]; w != nil {
 			out.History[i].Through = w.Def.Label
 		}
 	}
 	return out, nil
 }
 
-// TrialOptions finds records of trial as the builder may see them, for values typed
-// into conditions.
-func (r *Runs) TrialOptions(ctx context.Context, app string, person int64, object, text string) ([]value.Ref, error) {
-	e, err := r.Editions.Draft(ctx, app)
+// Find finds records of an object by text, as a person may see them.
+func (s *Desks) Find(ctx context.Context, p Place, object, text string) ([]value.Ref, error) {
+	w, err := s.where(ctx, p)
 	if err != nil {
 		return nil, err
 	}
-	if e.Model.Object(object) == nil {
+	if w.Edition.Model.Object(object) == nil {
 		return nil, fmt.Errorf("object %q: %w", object, ErrNotFound)
 	}
-	who, err := r.DB.Person(ctx, app, Trial, person, e)
-	if err != nil {
-		return nil, err
-	}
-	schema, err := r.DB.Schema(ctx, app, Trial)
-	if err != nil {
-		return nil, err
-	}
-	d := newDesk(r.DB.DB, Where{Edition: e, Schema: schema, Person: who, Now: r.DB.Now()})
-	return surface.Options(ctx, d, object, text)
+	return surface.Options(ctx, newDesk(s.DB.DB, w), object, text)
 }

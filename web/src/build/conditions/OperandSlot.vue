@@ -59,7 +59,7 @@ function typed(v: unknown): void {
 }
 
 const find = (text: string) =>
-  api.get<Ref[]>(`/build/objects/${target.value}/options?text=${encodeURIComponent(text)}`)
+  api.get<Ref[]>(`/build/spaces/trial/objects/${target.value}/options?text=${encodeURIComponent(text)}`)
 </script>
 
 <template>

@@ -57,7 +57,7 @@ watch(target, () => (asked.value = null))
 
 const offered = computed(() => view.value?.offered ?? false)
 const find = (text: string) =>
-  api.get<Ref[]>(`/build/objects/${target.value}/options?text=${encodeURIComponent(text)}`)
+  api.get<Ref[]>(`/build/spaces/trial/objects/${target.value}/options?text=${encodeURIComponent(text)}`)
 
 const earlier = computed(() =>
   props.field.candidates

@@ -72,7 +72,9 @@ function reset(): void {
 }
 
 const find = (space: string) => (text: string) =>
-  api.get<Ref[]>(`/build/spaces/${space}/organisations?text=${encodeURIComponent(text)}`)
+  api.get<Ref[]>(
+    `/build/spaces/${space}/objects/${props.people.organisation}/options?text=${encodeURIComponent(text)}`,
+  )
 
 function belong(space: AccountChange['spaces'][number], to: Ref | null): void {
   space.organisation = to?.id
