@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/shopspring/decimal"
@@ -17,6 +18,8 @@ import (
 // Writer adds records of the demo.
 type Writer interface {
 	Add(ctx context.Context, step string, a walk.Addition) ([]int64, error)
+	// File keeps a file that a record can hold, and gives its key.
+	File(ctx context.Context, name string, body []byte) (int64, error)
 }
 
 // generator makes the records. The seed is fixed, so every run makes the same; only
@@ -135,7 +138,8 @@ func (g *generator) customers() []int64 {
 	for i := range 40 {
 		name := customerFirst[i%len(customerFirst)] + " " + customerLast[(i/len(customerFirst)*3+i)%len(customerLast)]
 		r := row{"name": value.Text(name), "line_of_business": g.choice("customer", "line_of_business"),
-			"status": g.choice("customer", "status", 2, 30, 3, 5), "address": value.Text(fmt.Sprintf("%d %s\n%s", 1+g.random.IntN(90), pick(g, streets), pick(g, towns))),
+			"status": g.choice("customer", "status", 2, 30, 3, 5), "address": g.address(),
+			"logo":  g.picture(fmt.Sprintf("logo-%02d.png", i+1), i),
 			"email": value.Text(fmt.Sprintf("office@customer%02d.example", i+1))}
 		if g.chance(85) {
 			r["phone"] = g.phone()
@@ -249,7 +253,8 @@ func (g *generator) engineers() []int64 {
 	var rows []row
 	for i, n := range g.names(26, 200) {
 		r := row{"first_name": value.Text(n[0]), "last_name": value.Text(n[1]), "depot": g.choice("engineer", "depot"),
-			"active": value.YesNo(!inactive(i)), "phone": g.phone()}
+			"active": value.YesNo(!inactive(i)), "phone": g.phone(),
+			"picture": g.picture(strings.ToLower(n[0])+".png", 100+i)}
 		if i == 0 {
 			r["first_name"], r["last_name"], r["person"] = value.Text("Eskil"), value.Text("Marlowe"), ref(g.people["eskil@quillmere.example"])
 		}
@@ -270,7 +275,11 @@ func (g *generator) papers(customers, engineers []int64) {
 			expires = issued.AddDays(365)
 		}
 		kind := g.choice("certificate", "kind", 40, 25, 25, 10)
-		certificates = append(certificates, row{"engineer": ref(e), "kind": kind, "issued_on": issued, "expires_on": expires})
+		c := row{"engineer": ref(e), "kind": kind, "issued_on": issued, "expires_on": expires}
+		if i%4 == 0 {
+			c["file"] = g.file(fmt.Sprintf("certificate-%d.pdf", 700+i), report("Certificate", fmt.Sprintf("Issued on %s, valid until %s.", issued, expires)))
+		}
+		certificates = append(certificates, c)
 		if !inactive(i%len(engineers)) && expires.Compare(g.today) >= 0 && !slices.Contains(g.suitable[kind], e) {
 			g.suitable[kind] = append(g.suitable[kind], e)
 		}
@@ -398,11 +407,7 @@ func (g *generator) rest(lifts, buildings []int64) {
 		reminders = append(reminders, row{"person": ref(g.people["dana@quillmere.example"]), "text": value.Text(what), "due": g.days(-3, 20), "state": g.choice("reminder", "state")})
 	}
 	for i := range 30 {
-		r := row{"title": value.Text(fmt.Sprintf("Inspection report %d", 2100+i)), "kind": value.Text("inspection_report"), "lift": ref(lifts[i*11])}
-		if i%3 == 1 {
-			r = row{"title": value.Text(fmt.Sprintf("Shaft drawing %d", i)), "kind": value.Text("drawing"), "building": ref(buildings[i*3])}
-		}
-		documents = append(documents, r)
+		documents = append(documents, g.document(i, lifts, buildings))
 	}
 	g.add("reminder", reminders)
 	g.add("document", documents)

@@ -1,11 +1,8 @@
 package server_test
 
 import (
-	"bytes"
 	"encoding/json"
 	"fmt"
-	"io"
-	"net/http"
 	"strings"
 	"testing"
 	"time"
@@ -106,23 +103,14 @@ func TestAFileThroughTheDoors(t *testing.T) {
 	content := "Name,Size\n" + strings.Repeat("A,1\n", 20) + "B,many\n"
 	var in store.Intake
 	do(t, bo, "POST", "/api/build/spaces/trial/intakes", map[string]any{"files": []server.NewFile{{Name: "sizes.csv", Size: int64(len(content))}}}, 201, &in)
-	send := func(c *testdb.Client, path string) (int, []byte) {
+	send := func(c *testdb.Client, path string) (int, string) {
 		t.Helper()
-		req, err := http.NewRequest(http.MethodPut, base+path, bytes.NewReader([]byte(content)))
+		var answer string
+		status, err := c.Do("PUT", path, []byte(content), "", &answer)
 		if err != nil {
 			t.Fatal(err)
 		}
-		req.Header.Set("X-CSRF-Token", c.CSRF)
-		res, err := c.HTTP.Do(req)
-		if err != nil {
-			t.Fatal(err)
-		}
-		defer func() { _ = res.Body.Close() }()
-		raw, err := io.ReadAll(res.Body)
-		if err != nil {
-			t.Fatal(err)
-		}
-		return res.StatusCode, raw
+		return status, answer
 	}
 	path := fmt.Sprintf("/api/build/intakes/%d", in.ID)
 	if status, raw := send(dana, path+"/files/0/parts/0"); status != 403 {

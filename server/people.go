@@ -144,6 +144,9 @@ const asKey = "as"
 // seenAs lets a builder see what somebody else sees. Nothing can be changed meanwhile.
 func (s *server) seenAs(c fiber.Ctx) error {
 	as := c.Get("X-See-As")
+	if as == "" { // pictures are asked for by their address alone
+		as = c.Query("see_as")
+	}
 	if as == "" {
 		return c.Next()
 	}

@@ -35,6 +35,8 @@ type Config struct {
 	App string
 	// Secure marks cookies for HTTPS only; off on loopback.
 	Secure bool
+	// MostFile bounds a file in a record, in bytes; nought means 25 MB.
+	MostFile int64
 	// SignIns are shown on the sign-in page; for demos only.
 	SignIns []SignIn
 	Log     *slog.Logger
@@ -46,6 +48,7 @@ type server struct {
 	runs     *store.Runs
 	desks    *store.Desks
 	intakes  *store.Intakes
+	files    *store.Files
 }
 
 // contentPolicy lets the page load nothing but its own files. PrimeVue writes style
@@ -58,6 +61,10 @@ func New(c Config) *fiber.App {
 	s.runs = &store.Runs{DB: c.DB, Editions: s.editions}
 	s.desks = &store.Desks{DB: c.DB, Editions: s.editions}
 	s.intakes = &store.Intakes{DB: c.DB, Editions: s.editions, Jobs: c.Jobs}
+	if c.MostFile == 0 {
+		c.MostFile = 25 << 20
+	}
+	s.files = &store.Files{Desks: s.desks, Most: c.MostFile}
 	app := fiber.New(fiber.Config{
 		AppName: "Plain Path", BodyLimit: mostBody, ErrorHandler: s.problem, Immutable: true,
 		ReadTimeout: 30 * time.Second, IdleTimeout: 2 * time.Minute,
@@ -141,11 +148,13 @@ func (s *server) routes(api fiber.Router) {
 	use.Get("/runs/:id/options", s.runOptions)
 	use.Delete("/runs/:id", s.discardRun)
 	use.Get("/records/:object/:id", s.record)
+	s.fileRoutes(use)
 
 	build := api.Group("/build", s.signedIn, builderOnly, s.seenAs)
 	build.Get("/contents", s.contents)
 	build.Get("/fields/:object/:field/uses", s.fieldUses)
 	build.Post("/fields/:object/:field/key", s.renameField)
+	s.fileRoutes(build.Group("/spaces/:space"))
 	objects := build.Group("/spaces/:space/objects/:object")
 	objects.Get("/rows", s.recordRows)
 	objects.Get("/options", s.options)

@@ -27,6 +27,8 @@ type AccountView struct {
 	Email   string `db:"email" json:"email"`
 	Builder bool   `db:"builder" json:"builder"`
 	Active  bool   `db:"active" json:"active"`
+	// Picture is the key of a file, nought when there is none.
+	Picture int64 `db:"picture" json:"picture,omitempty"`
 	// LastSignIn is empty when they never signed in.
 	LastSignIn *time.Time       `db:"last" json:"last_sign_in,omitempty"`
 	Spaces     []MembershipView `db:"-" json:"spaces"`
@@ -43,10 +45,12 @@ type MembershipView struct {
 
 // AccountChange is what is to become of an account.
 type AccountChange struct {
-	Name    string           `json:"name"`
-	Email   string           `json:"email"`
-	Builder bool             `json:"builder"`
-	Active  bool             `json:"active"`
+	Name    string `json:"name"`
+	Email   string `json:"email"`
+	Builder bool   `json:"builder"`
+	Active  bool   `json:"active"`
+	// Picture is a file that the builder gave, nought for none.
+	Picture int64            `json:"picture,omitempty"`
 	Spaces  []MembershipView `json:"spaces"`
 }
 
@@ -81,7 +85,7 @@ type Accounts struct {
 // List gives everybody.
 func (a *Accounts) List(ctx context.Context) ([]AccountView, error) {
 	out := []AccountView{}
-	err := a.DB.SelectContext(ctx, &out, `SELECT p.id, p.name, p.email, p.builder, p.active,
+	err := a.DB.SelectContext(ctx, &out, `SELECT p.id, p.name, p.email, p.builder, p.active, coalesce(p.picture, 0) AS picture,
 		(SELECT max(at) FROM plainpath.sign_in s WHERE lower(s.email) = lower(p.email) AND s.ok) AS last FROM plainpath.person p ORDER BY NOT p.active, p.name`)
 	if err != nil {
 		return nil, fmt.Errorf("listing people: %w", err)
@@ -170,7 +174,7 @@ func (a *Accounts) Invite(ctx context.Context, c AccountChange) (int64, error) {
 		if err := taken(c, err); err != nil {
 			return err
 		}
-		if err := a.join(ctx, tx, id, c.Spaces); err != nil {
+		if err := a.give(ctx, tx, id, c); err != nil {
 			return err
 		}
 		return a.link(ctx, tx, id, c.Email, "Your invitation", fmt.Sprintf("%s invites you to work with Plain Path.", a.By.Name))
@@ -226,6 +230,24 @@ func (a *Accounts) check(ctx context.Context, c AccountChange) error {
 	return nil
 }
 
+// give gives an account its picture, and its roles in every space.
+func (a *Accounts) give(ctx context.Context, tx *sqlx.Tx, person int64, c AccountChange) error {
+	if c.Picture != 0 {
+		res, err := tx.ExecContext(ctx, `UPDATE plainpath.file f SET kept = true WHERE id = $1 AND app = $2 AND preview IS NOT NULL
+			AND (added_by = $3 OR EXISTS (SELECT 1 FROM plainpath.person p WHERE p.id = $4 AND p.picture = f.id))`, c.Picture, a.App, a.By.ID, person)
+		if err != nil {
+			return fmt.Errorf("keeping a picture: %w", err)
+		}
+		if n, err := res.RowsAffected(); err == nil && n == 0 {
+			return wrong("picture", "the picture has not arrived, or is none; take a PNG, JPEG, GIF or WebP file")
+		}
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE plainpath.person SET picture = nullif($2, 0) WHERE id = $1`, person, c.Picture); err != nil {
+		return fmt.Errorf("keeping a picture: %w", err)
+	}
+	return a.join(ctx, tx, person, c.Spaces)
+}
+
 func (a *Accounts) join(ctx context.Context, tx *sqlx.Tx, person int64, spaces []MembershipView) error {
 	for _, s := range spaces {
 		if err := join(ctx, tx, a.App, person, s); err != nil {
@@ -257,7 +279,7 @@ func (a *Accounts) Change(ctx context.Context, id int64, c AccountChange) error 
 				return err
 			}
 		}
-		return a.join(ctx, tx, id, c.Spaces)
+		return a.give(ctx, tx, id, c)
 	})
 }
 

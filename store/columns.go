@@ -13,7 +13,8 @@ import (
 )
 
 var columnTypes = map[value.Kind]string{value.KindText: "text", value.KindWhole: "bigint", value.KindDecimal: "numeric",
-	value.KindMoney: "numeric", value.KindYesNo: "boolean", value.KindDate: "date", value.KindInstant: "timestamptz", value.KindRecord: "bigint"}
+	value.KindMoney: "numeric", value.KindYesNo: "boolean", value.KindDate: "date", value.KindInstant: "timestamptz", value.KindRecord: "bigint",
+	value.KindSeveral: "text[]", value.KindAddress: "plainpath.address"}
 
 // columns makes the columns of an object's table fit its fields. Worked-out ones come
 // last, for they are made from the others, and are made anew when one of those changes
@@ -176,12 +177,16 @@ func (c *convergence) constraints(o *model.Object, f *model.Field, t, name strin
 	constraint("unique", when(f.Unique || f.Type == model.Number, fmt.Sprintf("UNIQUE (%s)", name)))
 	constraint("filled", when(f.Kind() == value.KindText && f.Stored(), fmt.Sprintf("CHECK (%s <> '')", name)))
 	constraint("currency", when(f.Kind() == value.KindMoney && f.Stored(), fmt.Sprintf("CHECK ((%s IS NULL) = (%s IS NULL))", name, search.Quote(f.Key+"_currency"))))
-	if f.Type == model.Choice {
+	if f.Type.Chosen() {
 		values := make([]string, len(f.Choices))
 		for i, v := range f.Choices {
 			values[i] = literal(v.Key)
 		}
-		constraint("choice", fmt.Sprintf("CHECK (%s IN (%s))", name, strings.Join(values, ", ")))
+		among := fmt.Sprintf("CHECK (%s IN (%s))", name, strings.Join(values, ", "))
+		if f.Type == model.Choices {
+			among = fmt.Sprintf("CHECK (%s <@ ARRAY[%s]::text[] AND cardinality(%s) > 0)", name, strings.Join(values, ", "), name)
+		}
+		constraint("choice", among)
 	}
 	measure := name
 	if f.Kind() == value.KindText {
@@ -210,6 +215,8 @@ func (c *convergence) indexes(o *model.Object, f *model.Field, t, name string) {
 	switch k := f.Kind(); {
 	case k == value.KindRecord, k == value.KindDate, k == value.KindInstant:
 		index("order", "("+name+", id)")
+	case k == value.KindSeveral:
+		index("includes", "USING gin ("+name+")")
 	case k == value.KindText && f.Type != model.Choice && f.Type != model.LongText:
 		index("contains", "USING gin ("+name+" gin_trgm_ops)")
 		if f.Key == o.LabelField {
@@ -223,6 +230,9 @@ type ownColumns struct{ object *model.Object }
 
 func (o ownColumns) Column(path []string, _ value.Kind) (expr.Column, error) {
 	f := o.object.Field(path[0])
+	if f.Type == model.Address && len(path) > 1 {
+		return expr.Column{Kind: value.KindText, SQL: "(" + search.Quote(f.Key) + ")." + search.Quote(path[1])}, nil
+	}
 	c := expr.Column{Kind: f.Kind(), SQL: search.Quote(f.Key)}
 	if c.Kind == value.KindMoney {
 		c.Currency = search.Quote(f.Key + "_currency")
@@ -237,7 +247,7 @@ func (o ownColumns) Constant(v value.Value, kind value.Kind) expr.Column {
 	case value.Money:
 		return expr.Column{Kind: value.KindMoney, SQL: literal(x.Amount.String()) + "::numeric", Currency: literal(x.Currency) + "::text"}
 	}
-	return expr.Column{Kind: v.Kind(), SQL: literal(fmt.Sprint(value.Wire(v))) + "::" + columnTypes[v.Kind()]}
+	return expr.Column{Kind: v.Kind(), SQL: literal(search.Literal(v)) + "::" + columnTypes[v.Kind()]}
 }
 
 // literal quotes a text for a place where PostgreSQL takes no parameters.

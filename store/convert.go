@@ -16,7 +16,7 @@ func (c *convergence) conversion(was, f *model.Field) model.Conversion {
 // values gives every distinct value a column holds, as JSON text, with what it becomes
 // in the field as it is to be, or why it cannot.
 func (c *convergence) values(o *model.Object, was, f *model.Field, each func(raw string, v value.Value, reason error)) error {
-	rows, err := c.tx.QueryContext(c.ctx, fmt.Sprintf("SELECT DISTINCT %s FROM %s t WHERE t.%s IS NOT NULL",
+	rows, err := c.tx.QueryContext(c.ctx, fmt.Sprintf("SELECT DISTINCT %s FROM %s t WHERE NOT (t.%s IS NULL)",
 		held(was, "t."), search.Space{Schema: c.schema}.Table(o.Key), search.Quote(was.Key)))
 	if err != nil {
 		return fmt.Errorf("reading %s: %w", was.Label, err)
@@ -47,7 +47,7 @@ func (c *convergence) convert(o *model.Object, was, f *model.Field, t string) {
 	var raw, becomes, currencies []string
 	err := c.values(o, was, f, func(r string, v value.Value, _ error) {
 		raw = append(raw, r)
-		amount, currency := fmt.Sprint(value.Wire(v)), ""
+		amount, currency := search.Literal(v), ""
 		if m, ok := v.(value.Money); ok {
 			amount, currency = m.Amount.String(), m.Currency
 		}

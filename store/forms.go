@@ -204,13 +204,12 @@ func (d *desk) parse(ctx context.Context, o *model.Object, given map[string]json
 		}
 		if r, isRecord := v.(*value.Record); isRecord && err == nil {
 			r.Object = f.Target()
-			found, readErr := surface.ByKey(ctx, d, f.Target(), []int64{r.ID}, nil)
-			var denied *access.DeniedError
-			if readErr != nil && !errors.As(readErr, &denied) {
+			found, problem, readErr := surface.Referred(ctx, d, f, r.ID, nil)
+			if readErr != nil {
 				return nil, nil, readErr
 			}
-			if len(found) == 0 {
-				err = fmt.Errorf("the %s chosen as %s cannot be found; choose another", d.Edition.Model.Object(f.Target()).Label, f.Label)
+			if found == nil {
+				err = errors.New(problem)
 			}
 		}
 		if err != nil {

@@ -107,7 +107,7 @@ func text(v value.Value) *string {
 	case *value.Record:
 		s = fmt.Sprint(x.ID)
 	default:
-		s = fmt.Sprint(value.Wire(v))
+		s = search.Literal(v)
 	}
 	return &s
 }

@@ -88,6 +88,23 @@ func (s Seeding) Add(ctx context.Context, step string, a walk.Addition) ([]int64
 	return s.desk.insertAll(ctx, step, a)
 }
 
+// File keeps a file that the records of the space can hold.
+func (s Seeding) File(ctx context.Context, name string, body []byte) (int64, error) {
+	f := FileView{Name: name, Size: int64(len(body))}
+	err := sqlx.GetContext(ctx, s.desk.db, &f.ID, `INSERT INTO plainpath.file (app, name, size, added_by) SELECT s.app, $1, $2, $3 FROM plainpath.space s WHERE s.schema = $4 RETURNING id`,
+		name, f.Size, s.desk.Where.Person.ID, s.desk.Schema)
+	if err != nil {
+		return 0, fmt.Errorf("keeping %s: %w", name, err)
+	}
+	for n := 0; n*PartSize < len(body); n++ {
+		piece := body[n*PartSize : min(len(body), (n+1)*PartSize)]
+		if _, err := s.desk.db.ExecContext(ctx, `INSERT INTO plainpath.file_part (file, number, body) VALUES ($1, $2, $3)`, f.ID, n, piece); err != nil {
+			return 0, fmt.Errorf("keeping %s: %w", name, err)
+		}
+	}
+	return f.ID, finish(ctx, s.desk.db, &f)
+}
+
 // Seed fills a space in one transaction; adding asks for no rights. It is for demos
 // and tests.
 func (db *DB) Seed(ctx context.Context, app, space string, person int64, fill func(Seeding) error) error {

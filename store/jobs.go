@@ -105,7 +105,8 @@ type abandonedArgs struct{}
 
 func (abandonedArgs) Kind() string { return "abandoned" }
 
-// abandonedWorker queues again what a server that was killed had begun.
+// abandonedWorker queues again what a server that was killed had begun, and removes
+// files that were left.
 type abandonedWorker struct {
 	river.WorkerDefaults[abandonedArgs]
 	db     *DB
@@ -127,5 +128,5 @@ func (w *abandonedWorker) Work(ctx context.Context, _ *river.Job[abandonedArgs])
 			return fmt.Errorf("taking up abandoned work: %w", err)
 		}
 	}
-	return nil
+	return w.db.dropLeftFiles(ctx)
 }

@@ -40,7 +40,7 @@ var texts = []string{"mill", "Mill House", "MILL", "100%", "a_b", `back\slash`, 
 // records of any shape come up.
 func newWorld(seed uint64) *world {
 	w := &world{r: rand.New(rand.NewPCG(seed, 1)), records: map[string][]*value.Record{}, now: time.Date(2026, 11, 24, 10, 0, 0, 0, time.UTC)}
-	types := []model.FieldType{model.Text, model.LongText, model.Whole, model.Decimal, model.Money, model.YesNo, model.Date, model.DateTime, model.Choice}
+	types := []model.FieldType{model.Text, model.LongText, model.Whole, model.Decimal, model.Money, model.YesNo, model.Date, model.DateTime, model.Choice, model.Choices, model.Address}
 	var objects []*model.Object
 	for o := range 3 {
 		ob := &model.Object{Key: fmt.Sprintf("o%d", o), Label: fmt.Sprintf("O%d", o), Plural: "Os", LabelField: "f0"}
@@ -50,15 +50,19 @@ func newWorld(seed uint64) *world {
 				t = model.Text
 			}
 			f := model.Field{Key: fmt.Sprintf("f%d", i), Label: fmt.Sprintf("F%d", i), Type: t}
-			if t == model.Choice {
+			if t.Chosen() {
 				f.Choices = []model.ChoiceValue{{Key: "red", Label: "Red"}, {Key: "green", Label: "Green"}, {Key: "blue", Label: "Blue"}}
 			}
 			ob.Fields = append(ob.Fields, f)
 		}
 		ob.Fields = append(ob.Fields,
 			model.Field{Key: "n", Label: "N", Type: model.Whole}, model.Field{Key: "d", Label: "D", Type: model.Decimal}, model.Field{Key: "p", Label: "P", Type: model.Money},
+			model.Field{Key: "s", Label: "S", Type: model.Choices, Choices: []model.ChoiceValue{{Key: "red", Label: "Red"}, {Key: "mill", Label: "Mill"}, {Key: `a "b\`, Label: "Quoted"}}},
+			model.Field{Key: "a", Label: "A", Type: model.Address},
 			model.Field{Key: "w1", Label: "W1", Type: model.WorkedOut, Result: model.Decimal, Expression: "d / n + either(d, 1.5) * 3"},
 			model.Field{Key: "w2", Label: "W2", Type: model.WorkedOut, Result: model.Text, Expression: `f0 + (n > 2 ? " many" : " few")`},
+			model.Field{Key: "w4", Label: "W4", Type: model.WorkedOut, Result: model.Text, Expression: `either(a.town, text(a)) + (size(s) > 1 ? "+" : "")`},
+			model.Field{Key: "w5", Label: "W5", Type: model.WorkedOut, Result: model.YesNo, Expression: `f0 in ["mill", "x"] || "red" in s`},
 			model.Field{Key: "w3", Label: "W3", Type: model.WorkedOut, Result: model.Money, Expression: "p * n / 7"},
 			model.Field{Key: "r1", Label: "R1", Type: model.Reference, Object: fmt.Sprintf("o%d", w.r.IntN(3))},
 			model.Field{Key: "r2", Label: "R2", Type: model.Reference, Object: fmt.Sprintf("o%d", w.r.IntN(3))})
@@ -85,6 +89,15 @@ func (w *world) value(f *model.Field) value.Value {
 		return value.DateOf(w.now).AddDays(w.r.IntN(21) - 10)
 	case value.KindInstant:
 		return value.NewInstant(w.now.Add(time.Duration(w.r.IntN(21)-10) * 12 * time.Hour))
+	case value.KindSeveral:
+		var keys []string
+		for range w.r.IntN(4) {
+			keys = append(keys, f.Choices[w.r.IntN(len(f.Choices))].Key)
+		}
+		return value.NewSeveral(keys...)
+	case value.KindAddress:
+		part := func() string { return []string{"", "", "mill", "Mill", `a,"b\ (c)`}[w.r.IntN(5)] }
+		return value.NewAddress(value.Address{Lines: part() + "\n" + part(), Town: part(), Postcode: part(), Country: part()})
 	case value.KindRecord:
 		if all := w.records[f.Target()]; len(all) > 0 {
 			return all[w.r.IntN(len(all))]
@@ -203,8 +216,13 @@ func (w *world) test(object string) predicate.Condition {
 		o = w.m.Object(f.Target())
 		f = &o.Fields[w.r.IntN(len(o.Fields))]
 	}
+	path = append(path, f.Key)
+	if f.Type == model.Address && w.r.IntN(4) > 0 {
+		path = append(path, value.AddressParts[w.r.IntN(4)])
+		f = &model.Field{Label: f.Label, Type: model.Text}
+	}
 	ops := predicate.Operators(f)
-	c := predicate.Condition{Field: strings.Join(append(path, f.Key), "."), Op: ops[w.r.IntN(len(ops))], Empty: predicate.EmptyNothing}
+	c := predicate.Condition{Field: strings.Join(path, "."), Op: ops[w.r.IntN(len(ops))], Empty: predicate.EmptyNothing}
 	if w.r.IntN(3) == 0 {
 		c.Empty = predicate.EmptySkip
 	}
@@ -215,6 +233,9 @@ func (w *world) test(object string) predicate.Condition {
 		v := w.value(f)
 		for v == nil {
 			v = w.value(f)
+		}
+		if several, ok := v.(value.Several); ok {
+			v = value.Text(several.Keys()[0])
 		}
 		if s, ok := v.(value.Text); ok && (c.Op == predicate.Contains || c.Op == predicate.StartsWith) {
 			r := []rune(string(s))
@@ -253,6 +274,9 @@ func (w *world) ofEdited(f *model.Field) string {
 		return ""
 	}
 	o, path := w.m.Object(w.edited), "edited."
+	if f.Kind() == value.KindSeveral {
+		return []string{"edited.f0", "edited.a.town"}[w.r.IntN(2)]
+	}
 	for n := range 12 {
 		g := &o.Fields[w.r.IntN(len(o.Fields))]
 		if g.Kind() == f.Kind() && g.Target() == f.Target() && (path != "edited." || g.Type != model.WorkedOut) {
@@ -287,7 +311,11 @@ func (w *world) formula(depth int) string {
 			return "(" + w.formula(0) + " ? " + w.formula(depth-1) + " : " + w.formula(0) + ")"
 		}
 	}
-	switch w.r.IntN(6) {
+	switch w.r.IntN(8) {
+	case 6:
+		return "(" + pick("record.a", "record.r1.a") + "." + pick("town", "lines", "country") + pick(".contains(word)", ` == "mill"`, ` != record.f0`) + ")"
+	case 7:
+		return "(" + pick(`"red"`, "record.f0", "word", "record.a.town") + " in " + pick("record.s", "record.r2.s", `["red", "mill", "MILL"]`) + ")"
 	case 0:
 		return "(record.f0 + \"!\" " + pick("==", "!=") + " \"mill!\")"
 	case 1:

@@ -79,7 +79,7 @@ func (d *desk) insertAll(ctx context.Context, step string, a walk.Addition) ([]i
 	if err := sqlx.SelectContext(ctx, d.db, &keys, sql, args...); err != nil {
 		return nil, refused(a.Object, "adding", err)
 	}
-	return keys, nil
+	return keys, d.keep(ctx, a.Fields, a.Rows)
 }
 
 // Change writes fields of records with one statement, however many there are. They must
@@ -101,6 +101,9 @@ func (d *desk) Change(ctx context.Context, step string, c Changing) error {
 	sql, args := d.update(c)
 	if _, err := d.db.ExecContext(ctx, sql, args...); err != nil {
 		return refused(c.Object, "changing", err)
+	}
+	if err := d.keep(ctx, c.Fields, c.Rows); err != nil {
+		return err
 	}
 	return d.review(ctx, c.Object, c.Keys, changed)
 }

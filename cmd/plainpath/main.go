@@ -28,6 +28,7 @@ type settings struct {
 	Listen      string `env:"PLAINPATH_LISTEN" envDefault:"127.0.0.1:8480"`
 	App         string `env:"PLAINPATH_APP" envDefault:"liftcare"`
 	Secure      bool   `env:"PLAINPATH_SECURE_COOKIES"`
+	MostFile    int64  `env:"PLAINPATH_MOST_FILE_MB" envDefault:"25"`
 	Connections int    `env:"PLAINPATH_CONNECTIONS" envDefault:"20"`
 }
 
@@ -78,7 +79,7 @@ func serve(ctx context.Context, s settings, signIns []server.SignIn) error {
 			return err
 		}
 		defer func() { _ = jobs.Stop(context.WithoutCancel(ctx)) }()
-		app := server.New(server.Config{DB: db, Jobs: jobs, App: s.App, Secure: s.Secure, SignIns: signIns, Log: log})
+		app := server.New(server.Config{DB: db, Jobs: jobs, App: s.App, Secure: s.Secure, SignIns: signIns, Log: log, MostFile: s.MostFile << 20})
 		stopped := make(chan error, 1)
 		go func() {
 			<-ctx.Done()

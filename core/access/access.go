@@ -184,8 +184,12 @@ func (e *DeniedError) Error() string {
 // up, and so do their row rules. Values must hold the person, today and now.
 func (p *Policy) Grant(m *model.Model, person Person, object string, values expr.Values) (Grant, error) {
 	g := Grant{object: object, rows: predicate.False}
-	if object == model.PersonObject {
+	switch object {
+	case model.PersonObject:
 		return Grant{object: object, right: Right{See: true}, rows: predicate.True}, nil
+	case model.FileObject:
+		own, err := ownFiles(m, person)
+		return Grant{object: object, right: Right{See: true}, rows: own}, err
 	}
 	var rules predicate.Any
 	unlimited := false
@@ -225,6 +229,20 @@ func (p *Policy) Grant(m *model.Model, person Person, object string, values expr
 		g.rows = rules
 	}
 	return g, nil
+}
+
+// ownFiles are the files that a person gave and that have arrived: what can be put into a
+// record. What is in a record already is seen by whoever sees the field of that record.
+func ownFiles(m *model.Model, person Person) (predicate.Predicate, error) {
+	by, err := m.Path(model.FileObject, "added_by")
+	if err != nil {
+		return nil, err
+	}
+	arrived, err := m.Path(model.FileObject, "media_type")
+	return predicate.All{
+		predicate.Test{Path: by, Op: predicate.Is, Value: &value.Record{Object: model.PersonObject, ID: person.ID}},
+		predicate.Test{Path: arrived, Op: predicate.IsNotEmpty},
+	}, err
 }
 
 // Object is the key of the object the grant is for.

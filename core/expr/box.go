@@ -34,6 +34,8 @@ func toCEL(v value.Value) ref.Val {
 		return types.Timestamp{Time: x.Time}
 	case *value.List:
 		return list{x}
+	case value.Several:
+		return types.NewStringList(types.DefaultTypeAdapter, x.Keys())
 	}
 	return box{v}
 }
@@ -68,19 +70,26 @@ func fromCEL(v ref.Val) (value.Value, error) {
 }
 
 // collect turns a list made inside an expression, by a filter for example, into one
-// of records.
+// of records, or into several choices.
 func collect(l traits.Lister) (value.Value, error) {
 	var records value.Records
+	var keys []string
 	for it := l.Iterator(); it.HasNext() == types.True; {
 		v, err := fromCEL(it.Next())
 		if err != nil {
 			return nil, err
 		}
-		r, ok := v.(*value.Record)
-		if !ok {
-			return nil, fmt.Errorf("only records can be in a list")
+		switch x := v.(type) {
+		case *value.Record:
+			records = append(records, x)
+		case value.Text:
+			keys = append(keys, string(x))
+		default:
+			return nil, fmt.Errorf("only records and choices can be in a list")
 		}
-		records = append(records, r)
+	}
+	if len(keys) > 0 {
+		return value.NewSeveral(keys...), nil
 	}
 	out := &value.List{Source: records}
 	if len(records) > 0 {
@@ -109,6 +118,9 @@ func (b box) Value() any { return b.v }
 
 // Get is a field of a record.
 func (b box) Get(index ref.Val) ref.Val {
+	if a, ok := b.v.(value.Address); ok {
+		return partOf(a, index)
+	}
 	r, ok := b.v.(*value.Record)
 	if !ok {
 		return types.NewErr("a %s has no fields", b.v.Kind())
@@ -125,6 +137,14 @@ func (b box) Get(index ref.Val) ref.Val {
 		return emptyRecord
 	}
 	return toCEL(v)
+}
+
+func partOf(a value.Address, index ref.Val) ref.Val {
+	name, _ := index.(types.String)
+	if v := a.Part(string(name)); v != nil {
+		return toCEL(v)
+	}
+	return emptyRecord
 }
 
 type adapter struct{ types.Adapter }

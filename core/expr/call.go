@@ -29,7 +29,7 @@ func emptyAware(logical map[int64]bool, paths map[int64][]string) interpreter.In
 func defined(function string) bool {
 	switch function {
 	case "empty", "either", operators.Equals, operators.NotEquals, operators.Less, operators.LessEquals,
-		operators.Greater, operators.GreaterEquals:
+		operators.Greater, operators.GreaterEquals, operators.In:
 		return true
 	}
 	return known[function] || totals[function]
@@ -93,6 +93,12 @@ func (c *call) Exec(frame *interpreter.ExecutionFrame) ref.Val {
 		if l, ok := out.(traits.Lister); ok && i == 0 && c.function == "size" {
 			return l.Size()
 		}
+		if l, ok := out.(traits.Lister); ok && i == 1 && c.function == operators.In {
+			if args[0] == nil {
+				return types.False
+			}
+			return l.Contains(toCEL(args[0]))
+		}
 		if l, ok := out.(traits.Lister); ok && i == 0 && c.function == operators.Add {
 			return l.Add(c.args[1].Exec(frame)) // how CEL's own macros gather their results
 		}
@@ -125,6 +131,9 @@ func follow(frame *interpreter.ExecutionFrame, path []string) (value.Value, erro
 		}
 		return fromCEL(v)
 	}
+	if a, ok := b.v.(value.Address); ok && len(path) > 1 {
+		return a.Part(path[1]), nil
+	}
 	r, isRecord := b.v.(*value.Record)
 	if !isRecord {
 		return b.v, nil
@@ -136,6 +145,9 @@ func follow(frame *interpreter.ExecutionFrame, path []string) (value.Value, erro
 		v := r.Fields[name]
 		if i == len(path)-2 {
 			return v, nil
+		}
+		if a, ok := v.(value.Address); ok {
+			return a.Part(path[i+2]), nil
 		}
 		r, _ = v.(*value.Record)
 	}

@@ -99,6 +99,9 @@ func apply(function string, args []value.Value) (value.Value, bool, error) {
 	case operators.Less, operators.LessEquals, operators.Greater, operators.GreaterEquals:
 		order, ok := value.Compare(args[0], args[1])
 		return value.YesNo(ok && holds(function, order)), true, nil
+	case operators.In: // empty is in nothing, and nothing is in empty
+		several, _ := args[1].(value.Several)
+		return value.YesNo(args[0] != nil && args[1] != nil && several.Has(value.Display(args[0]))), true, nil
 	}
 	for _, a := range args {
 		if a == nil {
@@ -119,9 +122,12 @@ func apply(function string, args []value.Value) (value.Value, bool, error) {
 		}
 		return r, true, err
 	case "size":
-		if l, ok := args[0].(*value.List); ok {
-			n, err := l.Source.Count()
+		switch x := args[0].(type) {
+		case *value.List:
+			n, err := x.Source.Count()
 			return value.Whole(n), true, err
+		case value.Several:
+			return value.Whole(len(x.Keys())), true, nil
 		}
 		return value.Whole(utf8.RuneCountInString(string(args[0].(value.Text)))), true, nil
 	case "decimal":

@@ -150,6 +150,10 @@ func Describe(m *model.Model, t Type) string {
 		return "a date"
 	case value.KindInstant:
 		return "a date and time"
+	case value.KindSeveral:
+		return "several choices"
+	case value.KindAddress:
+		return "an address"
 	case value.KindRecord:
 		if label == "" {
 			return "a record"
@@ -173,6 +177,9 @@ func (p *Program) Eval(values Values) (value.Value, error) {
 	v, err := fromCEL(out)
 	if err != nil {
 		return nil, fmt.Errorf("computing %q: %w", p.Source, err)
+	}
+	if _, isList := v.(*value.List); isList && p.Type.Kind == value.KindSeveral {
+		return nil, nil
 	}
 	if w, ok := v.(value.Whole); ok && p.Type.Kind == value.KindDecimal {
 		return value.FromWhole(int64(w)), nil

@@ -92,7 +92,16 @@ var (
 	decimalType = types.NewObjectType("decimal")
 	moneyType   = types.NewObjectType("money")
 	dateType    = types.NewObjectType("date")
+	addressType = types.NewObjectType("address")
 )
+
+var addressParts = func() []Name {
+	var out []Name
+	for _, part := range value.AddressParts {
+		out = append(out, Name{part, part, Type{Kind: value.KindText, Empty: true}})
+	}
+	return out
+}()
 
 func celType(t Type, screen string) *types.Type {
 	switch t.Kind {
@@ -108,6 +117,10 @@ func celType(t Type, screen string) *types.Type {
 		return dateType
 	case value.KindInstant:
 		return types.TimestampType
+	case value.KindSeveral:
+		return types.NewListType(types.StringType)
+	case value.KindAddress:
+		return addressType
 	case value.KindRecord:
 		return types.NewObjectType(recordPrefix + t.Object)
 	case value.KindList:
@@ -129,6 +142,9 @@ func typeOf(t *types.Type) Type {
 	case types.TimestampKind:
 		return Type{Kind: value.KindInstant}
 	case types.ListKind:
+		if t.Parameters()[0].Kind() == types.StringKind {
+			return Type{Kind: value.KindSeveral}
+		}
 		return Type{Kind: value.KindList, Object: objectOf(t.Parameters()[0])}
 	case types.StructKind:
 		switch name := t.TypeName(); {
@@ -138,6 +154,8 @@ func typeOf(t *types.Type) Type {
 			return Type{Kind: value.KindMoney}
 		case name == "date":
 			return Type{Kind: value.KindDate}
+		case name == "address":
+			return Type{Kind: value.KindAddress}
 		case objectOf(t) != "":
 			return Type{Kind: value.KindRecord, Object: objectOf(t)}
 		default:
@@ -180,6 +198,8 @@ func (p provider) fields(name string) ([]Name, bool) {
 	switch {
 	case name == "decimal" || name == "money" || name == "date":
 		return nil, true
+	case name == "address":
+		return addressParts, true
 	case len(name) > len(recordPrefix) && name[:len(recordPrefix)] == recordPrefix:
 		key := name[len(recordPrefix):]
 		if p.scope.Model == nil || p.scope.Model.Object(key) == nil {

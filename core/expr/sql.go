@@ -92,6 +92,8 @@ func constant(e ast.Expr) (value.Value, bool, error) {
 	case ast.LiteralKind:
 		v, err := fromCEL(e.AsLiteral())
 		return v, true, err
+	case ast.ListKind:
+		return constantList(e.AsList().Elements())
 	case ast.CallKind:
 		var args []value.Value
 		for _, a := range arguments(e) {
@@ -104,6 +106,19 @@ func constant(e ast.Expr) (value.Value, bool, error) {
 		return apply(e.AsCall().FunctionName(), args)
 	}
 	return nil, false, nil
+}
+
+// constantList is a list of texts written out, such as ["done", "cancelled"].
+func constantList(elements []ast.Expr) (value.Value, bool, error) {
+	keys := make([]string, len(elements))
+	for i, e := range elements {
+		v, ok, err := constant(e)
+		if _, text := v.(value.Text); !ok || !text || err != nil {
+			return nil, false, err
+		}
+		keys[i] = value.Display(v)
+	}
+	return value.NewSeveral(keys...), true, nil
 }
 
 // arguments are those of a call, the receiver first.
@@ -123,6 +138,8 @@ func (w sqlWriter) call(function string, a []Column) (Column, error) {
 		return Column{Kind: value.KindText, SQL: fmt.Sprintf(format, args...)}, nil
 	}
 	switch function {
+	case operators.In:
+		return yes("coalesce(%s = ANY(%s), FALSE)", a[0].SQL, a[1].SQL)
 	case "empty":
 		return yes("(%s IS NULL)", a[0].SQL)
 	case "either":
@@ -145,9 +162,14 @@ func (w sqlWriter) call(function string, a []Column) (Column, error) {
 		return Column{Kind: a[0].Kind, SQL: "(-" + a[0].SQL + ")", Currency: a[0].Currency}, nil
 	case "lower", "upper":
 		return text("%s(%s)", function, a[0].SQL)
+	case "text":
+		return textSQL(a[0])
 	case "trim":
 		return text("btrim(%s)", a[0].SQL)
 	case "size":
+		if a[0].Kind == value.KindSeveral {
+			return Column{Kind: value.KindWhole, SQL: "cardinality(" + a[0].SQL + ")::bigint"}, nil
+		}
 		return Column{Kind: value.KindWhole, SQL: "char_length(" + a[0].SQL + ")::bigint"}, nil
 	case "round":
 		return Column{Kind: value.KindDecimal, SQL: fmt.Sprintf("round(%s, %s::int)", a[0].SQL, a[1].SQL)}, nil
@@ -157,6 +179,19 @@ func (w sqlWriter) call(function string, a []Column) (Column, error) {
 		return yes("coalesce(starts_with(lower(%s), lower(%s)), false)", a[0].SQL, a[1].SQL)
 	}
 	return Column{}, fmt.Errorf("%s has no SQL", function)
+}
+
+// textSQL mirrors value.Display for the kinds that PostgreSQL writes alike.
+func textSQL(c Column) (Column, error) {
+	switch c.Kind {
+	case value.KindText:
+		return c, nil
+	case value.KindWhole, value.KindDate:
+		return Column{Kind: value.KindText, SQL: c.SQL + "::text"}, nil
+	case value.KindAddress:
+		return Column{Kind: value.KindText, SQL: "plainpath.address_text(" + c.SQL + ")"}, nil
+	}
+	return Column{}, fmt.Errorf("text of a %s has no SQL", c.Kind)
 }
 
 func merge(a, b Column, sql func(x, y string) string) Column {

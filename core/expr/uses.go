@@ -127,6 +127,9 @@ func pathMayBeEmpty(s Scope, path []string) bool {
 		if t.Kind == value.KindRecord {
 			fields = OfRecord(s.Model, t.Object).Names
 		}
+		if t.Kind == value.KindAddress {
+			fields = addressParts
+		}
 		i := slices.IndexFunc(fields, func(n Name) bool { return n.Key == part })
 		if i < 0 {
 			return false

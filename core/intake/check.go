@@ -105,8 +105,8 @@ func (k *planChecker) sheet(i int) {
 		}
 	}
 	if s.Mode != ModeAdd {
-		if key := whole.Field(s.Key); !set[s.Key] || key == nil || key.Target() != "" {
-			k.find(i, -1, "To update records, choose a column that they are recognised by, one that does not refer to other records.")
+		if key := whole.Field(s.Key); !set[s.Key] || key == nil || key.Target() != "" || key.Kind() == value.KindSeveral || key.Kind() == value.KindAddress {
+			k.find(i, -1, "To update records, choose a column that they are recognised by, one that holds a single value and does not refer to other records.")
 		}
 	}
 	if s.Mode == ModeUpdate {
@@ -157,6 +157,10 @@ func (k *planChecker) column(sheet, column int, set map[string]bool) {
 	f := k.object(s.Object).Field(c.Field)
 	if f == nil || !c.New && !f.Stored() {
 		k.find(sheet, column, "Choose the field that %q goes into, or leave it out.", c.Label)
+		return
+	}
+	if f.HoldsFile() {
+		k.find(sheet, column, "%s holds files, which no cell can bring. Leave the column out.", f.Label)
 		return
 	}
 	target := f.Target()

@@ -225,8 +225,11 @@ func (c *Column) anew(taken func(string) bool) ColumnPlan {
 // read gives the cells of a column another reading.
 func (p *ColumnPlan) read(c *Column, r Reading) {
 	p.Reading, p.Choices, p.Refers, p.Match = r, nil, "", ""
-	if r.Type == model.Choice {
+	switch r.Type {
+	case model.Choice:
 		p.Choices = choicesOf(c.Choices)
+	case model.Choices:
+		p.Choices = choicesOf(apart(c.Choices))
 	}
 }
 
@@ -301,6 +304,25 @@ func choicesOf(counted []Counted) []model.ChoiceValue {
 			return slices.ContainsFunc(out, func(v model.ChoiceValue) bool { return v.Key == k })
 		})
 		out = append(out, model.ChoiceValue{Key: key, Label: c.Value})
+	}
+	return out
+}
+
+// apart counts the single choices in cells that hold several.
+func apart(cells []Counted) []Counted {
+	counts := map[string]int64{}
+	var order []string
+	for _, cell := range cells {
+		for _, one := range severalIn(cell.Value) {
+			if counts[one] == 0 {
+				order = append(order, one)
+			}
+			counts[one] += cell.Count
+		}
+	}
+	out := make([]Counted, len(order))
+	for i, one := range order {
+		out[i] = Counted{one, counts[one]}
 	}
 	return out
 }
@@ -395,6 +417,8 @@ func (c *ColumnPlan) Cell(f *model.Field, cell string, zone *time.Location) (val
 	case trimmed == "":
 	case f.Type == model.Choice:
 		v, err = chosen(f, trimmed)
+	case f.Type == model.Choices:
+		v, err = severalChosen(f, trimmed)
 	case c.Reading.Type.Kind() == f.Kind():
 		v, err = c.Reading.Value(cell, zone)
 	case f.Kind() == value.KindText:
@@ -406,6 +430,29 @@ func (c *ColumnPlan) Cell(f *model.Field, cell string, zone *time.Location) (val
 		return nil, err
 	}
 	return v, f.CheckValue(v)
+}
+
+func severalChosen(f *model.Field, cell string) (value.Value, error) {
+	var keys []string
+	for _, one := range severalIn(cell) {
+		v, err := chosen(f, one)
+		if err != nil {
+			return nil, err
+		}
+		keys = append(keys, value.Display(v))
+	}
+	return value.NewSeveral(keys...), nil
+}
+
+// severalIn takes a cell apart that holds several choices.
+func severalIn(cell string) []string {
+	var out []string
+	for _, one := range strings.FieldsFunc(cell, func(c rune) bool { return strings.ContainsRune(",;|\n", c) }) {
+		if one = strings.TrimSpace(one); one != "" {
+			out = append(out, one)
+		}
+	}
+	return out
 }
 
 func chosen(f *model.Field, cell string) (value.Value, error) {

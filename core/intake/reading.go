@@ -176,7 +176,12 @@ func (r Reading) Value(cell string, zone *time.Location) (value.Value, error) {
 		if !strings.HasPrefix(s, "http://") && !strings.HasPrefix(s, "https://") || strings.ContainsAny(s, " \n") {
 			return nil, fmt.Errorf("%q is not a web address", s)
 		}
-	case model.Text, model.LongText, model.Choice:
+	case model.Address: // a comma ends a line where there is but one
+		if !strings.Contains(s, "\n") {
+			s = strings.ReplaceAll(s, ",", "\n")
+		}
+		return value.NewAddress(value.Address{Lines: s}), nil
+	case model.Text, model.LongText, model.Choice, model.Choices:
 		return value.Text(cell), nil
 	}
 	return value.Text(s), nil

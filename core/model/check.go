@@ -45,6 +45,9 @@ func KeyProblem(key string) string {
 	return ""
 }
 
+// manifold are the types whose values are made of several things, in words.
+var manifold = map[FieldType]string{Choices: "several choices", Address: "an address", Picture: "a picture", File: "a file"}
+
 // Check finds what is wrong with an object among the objects of the model.
 // Expressions of worked-out fields are checked by package expr.
 func (m *Model) Check(o *Object) []Problem {
@@ -54,6 +57,9 @@ func (m *Model) Check(o *Object) []Problem {
 	}
 	if p := KeyProblem(o.Key); p != "" {
 		bad("/key", "%s", p)
+	}
+	if o.BuiltIn() {
+		bad("/key", "%q is an object of the program's own; choose another key", o.Key)
 	}
 	if o.Label == "" {
 		bad("/label", "the object needs a name")
@@ -80,6 +86,8 @@ func (m *Model) Check(o *Object) []Problem {
 	switch f := o.Field(o.LabelField); {
 	case f == nil:
 		bad("/label_field", "%q is not a field of %s; choose the field that stands for a record", o.LabelField, o.Label)
+	case manifold[f.Type] != "":
+		bad("/label_field", "%s holds %s and cannot stand for a record; work out a text instead", f.Label, manifold[f.Type])
 	case f.Target() != "":
 		bad("/label_field", "%s is a reference and cannot stand for a record", f.Label)
 	}
@@ -92,7 +100,7 @@ func (m *Model) checkType(f *Field, at string, bad func(string, string, ...any))
 		bad(at+"/type", "%q is not a field type", f.Type)
 	case f.Type == Reference && m.Object(f.Object) == nil:
 		bad(at+"/object", "there is no object %q for %s to point at", f.Object, f.Label)
-	case f.Type == Choice && len(f.Choices) == 0:
+	case f.Type.Chosen() && len(f.Choices) == 0:
 		bad(at+"/choices", "%s offers nothing to choose", f.Label)
 	case f.Type == WorkedOut && f.Expression == "":
 		bad(at+"/expression", "%s is worked out but does not say how", f.Label)
@@ -100,7 +108,9 @@ func (m *Model) checkType(f *Field, at string, bad func(string, string, ...any))
 		bad(at+"/default_expression", "%s has two defaults; keep one", f.Label)
 	case f.Least != nil && f.Most != nil && *f.Least > *f.Most:
 		bad(at+"/least", "%s would have to be at least %d and at most %d", f.Label, *f.Least, *f.Most)
-	case f.Type == WorkedOut && (f.Result == "" || f.Result == WorkedOut || f.Result.Kind() == "record"):
+	case f.Unique && manifold[f.Type] != "":
+		bad(at+"/unique", "%s holds %s, which cannot be unique", f.Label, manifold[f.Type])
+	case f.Type == WorkedOut && (f.Result == "" || f.Result == WorkedOut || f.Result == Reference || f.Result == Person || manifold[f.Result] != ""):
 		bad(at+"/result", "%s does not say what type its value has", f.Label)
 	}
 	seen := map[string]bool{}

@@ -60,6 +60,8 @@ const (
 	Is             Operator = "is"
 	IsNot          Operator = "is_not"
 	Contains       Operator = "contains"
+	Includes       Operator = "includes"
+	IncludesNot    Operator = "includes_not"
 	StartsWith     Operator = "starts_with"
 	More           Operator = "more"
 	MoreOrEqual    Operator = "more_or_equal"

@@ -48,14 +48,20 @@ func (c Conversion) convert(v value.Value) (value.Value, error) {
 	case v == nil:
 		return nil, nil
 	case from == value.KindRecord || to == value.KindRecord:
-		if from == to && c.From.Target() == c.To.Target() {
+		if from == to && c.From.Target() == c.To.Target() && (c.To.Type != Picture || c.From.Type == Picture) {
 			return v, nil
 		}
 		return nil, fmt.Errorf("a %s cannot become a %s; make a new field instead", Words(c.From.Type), Words(c.To.Type))
+	case from == to && to != value.KindText:
+		return v, nil
+	case to == value.KindSeveral && (from == value.KindText):
+		return value.NewSeveral(value.Display(c.toText(v))), nil
+	case to == value.KindAddress && from == value.KindText && c.From.Type != Choice:
+		return value.NewAddress(value.Address{Lines: value.Display(v)}), nil
+	case from == value.KindSeveral || from == value.KindAddress:
+		return c.taken(v)
 	case to == value.KindText:
 		return c.toText(v), nil
-	case from == to:
-		return v, nil
 	case from == value.KindText:
 		return c.parse(string(v.(value.Text)), to)
 	}
@@ -63,16 +69,11 @@ func (c Conversion) convert(v value.Value) (value.Value, error) {
 }
 
 func (c Conversion) toText(v value.Value) value.Value {
-	text := value.Display(v)
-	switch x := v.(type) {
-	case value.Text:
-		if c.From.Type == Choice {
-			text = c.From.ChoiceLabel(string(x))
-		}
-	case value.Instant:
+	text := c.From.Shown(v)
+	if x, ok := v.(value.Instant); ok {
 		text = x.Format(time.RFC3339)
 	}
-	if c.To.Type == Choice {
+	if c.To.Type.Chosen() {
 		for _, choice := range c.To.Choices {
 			if choice.Key == text || strings.EqualFold(choice.Label, text) {
 				return value.Text(choice.Key)
@@ -80,6 +81,25 @@ func (c Conversion) toText(v value.Value) value.Value {
 		}
 	}
 	return value.Text(text)
+}
+
+// taken takes what is made of several things for one, where there is only one.
+func (c Conversion) taken(v value.Value) (value.Value, error) {
+	if c.To.Kind() == value.KindText {
+		switch x := v.(type) {
+		case value.Several:
+			if len(x.Keys()) > 1 {
+				return nil, fmt.Errorf("%s are several values and would become one", c.From.Shown(v))
+			}
+			return c.toText(v), nil
+		case value.Address:
+			if x != (value.Address{Lines: x.Lines}) {
+				return nil, fmt.Errorf("%s would lose what is its town, its postcode and its country", value.Display(v))
+			}
+			return value.Text(x.Lines), nil
+		}
+	}
+	return nil, fmt.Errorf("a %s cannot become a %s; make a new field instead", Words(c.From.Type), Words(c.To.Type))
 }
 
 // asRead tells numbers that come back just as they were read: no leading zeros, no sign

@@ -5,6 +5,7 @@ package model
 import (
 	"encoding/json"
 	"slices"
+	"strings"
 
 	"plainpath/core/value"
 )
@@ -23,9 +24,13 @@ const (
 	Date      FieldType = "date"
 	DateTime  FieldType = "date_time"
 	Choice    FieldType = "choice"
+	Choices   FieldType = "several_choices"
 	Email     FieldType = "email"
 	Phone     FieldType = "phone"
 	WebLink   FieldType = "web_link"
+	Address   FieldType = "address"
+	Picture   FieldType = "picture"
+	File      FieldType = "file"
 	Number    FieldType = "running_number"
 	Person    FieldType = "person"
 	Reference FieldType = "reference"
@@ -34,11 +39,14 @@ const (
 
 // FieldTypes lists every field type in the order a builder is offered them.
 var FieldTypes = []FieldType{Text, LongText, Whole, Decimal, Money, YesNo, Date, DateTime,
-	Choice, Email, Phone, WebLink, Number, Person, Reference, WorkedOut}
+	Choice, Choices, Email, Phone, WebLink, Address, Picture, File, Number, Person, Reference, WorkedOut}
 
-// PersonObject is the built-in object of the people who sign in. Fields of type
-// person refer to it.
-const PersonObject = "person"
+// The built-in objects: the people who sign in, whom fields of type person refer to, and
+// the files that people gave, which fields of type picture and file refer to.
+const (
+	PersonObject = "person"
+	FileObject   = "file"
+)
 
 // Object is one kind of record.
 type Object struct {
@@ -74,7 +82,7 @@ type Field struct {
 	// DefaultExpression computes the default instead, from the person, today and now.
 	DefaultExpression string `json:"default_expression,omitempty"`
 	Help              string `json:"help,omitempty"`
-	// Choices belong to fields of type choice.
+	// Choices belong to fields of type choice and several choices.
 	Choices []ChoiceValue `json:"choices,omitempty"`
 	// Object is the key of the object a reference points at.
 	Object string `json:"object,omitempty"`
@@ -90,6 +98,11 @@ type Field struct {
 	// Least and Most bound numbers; Most also bounds the length of text.
 	Least *int64 `json:"least,omitempty"`
 	Most  *int64 `json:"most,omitempty"`
+	// NewTab opens a web link in a tab of its own.
+	NewTab bool `json:"new_tab,omitempty"`
+
+	// of is the address that this field is a part of, as it is in a path.
+	of *Field
 }
 
 // ChoiceValue is one of the values of a choice.
@@ -129,7 +142,11 @@ func (t FieldType) Kind() value.Kind {
 		return value.KindDate
 	case DateTime:
 		return value.KindInstant
-	case Person, Reference:
+	case Choices:
+		return value.KindSeveral
+	case Address:
+		return value.KindAddress
+	case Person, Reference, Picture, File:
 		return value.KindRecord
 	}
 	return value.KindText
@@ -141,10 +158,23 @@ func (f *Field) Target() string {
 	switch f.Type {
 	case Person:
 		return PersonObject
+	case Picture, File:
+		return FileObject
 	case Reference:
 		return f.Object
 	}
 	return ""
+}
+
+// HoldsFile says whether the field holds a picture or another file.
+func (f *Field) HoldsFile() bool { return f.Target() == FileObject }
+
+// Whole is the field that is stored: the address when this is a part of one.
+func (f *Field) Whole() *Field {
+	if f.of != nil {
+		return f.of
+	}
+	return f
 }
 
 // Stored says whether people and imports give the field its value. Worked-out
@@ -154,6 +184,9 @@ func (f *Field) Stored() bool { return f.Type != WorkedOut && f.Type != Number }
 // HasDefault says whether a new record gets a value for the field without being given one.
 func (f *Field) HasDefault() bool { return len(f.Default) > 0 || f.DefaultExpression != "" }
 
+// Chosen says whether values of the type are among the choices of the field.
+func (t FieldType) Chosen() bool { return t == Choice || t == Choices }
+
 // ChoiceLabel is the label of a choice's value, the value itself when unknown.
 func (f *Field) ChoiceLabel(key string) string {
 	for _, c := range f.Choices {
@@ -162,6 +195,23 @@ func (f *Field) ChoiceLabel(key string) string {
 		}
 	}
 	return key
+}
+
+// Shown is a value of the field as it is read: choices by their labels.
+func (f *Field) Shown(v value.Value) string {
+	switch x := v.(type) {
+	case value.Text:
+		if f.Type == Choice {
+			return f.ChoiceLabel(string(x))
+		}
+	case value.Several:
+		labels := x.Keys()
+		for i, key := range labels {
+			labels[i] = f.ChoiceLabel(key)
+		}
+		return strings.Join(labels, ", ")
+	}
+	return f.Prefix + value.Display(v)
 }
 
 // Field finds a field by key, nil when there is none.
@@ -174,7 +224,10 @@ func (o *Object) Field(key string) *Field {
 }
 
 // BuiltIn says whether the object is the program's own rather than the app's.
-func (o *Object) BuiltIn() bool { return o.Key == PersonObject }
+func (o *Object) BuiltIn() bool { return BuiltInKey(o.Key) }
+
+// BuiltInKey says whether a key is that of a built-in object.
+func BuiltInKey(key string) bool { return key == PersonObject || key == FileObject }
 
 // Model is all objects of an app, the built-in ones included.
 type Model struct {
@@ -186,7 +239,7 @@ type Model struct {
 
 // New puts objects together to a model. Run Check on it before relying on it.
 func New(currency string, objects ...*Object) *Model {
-	m := &Model{Currency: currency, objects: map[string]*Object{PersonObject: personObject()}}
+	m := &Model{Currency: currency, objects: map[string]*Object{PersonObject: personObject(), FileObject: fileObject()}}
 	for _, o := range objects {
 		m.objects[o.Key] = o
 		m.keys = append(m.keys, o.Key)
@@ -199,6 +252,17 @@ func personObject() *Object {
 	return &Object{Key: PersonObject, Label: "Person", Plural: "People", LabelField: "name", Fields: []Field{
 		{Key: "name", Label: "Name", Type: Text, Required: true},
 		{Key: "email", Label: "E-mail", Type: Email, Required: true},
+		{Key: "picture", Label: "Picture", Type: Picture},
+	}}
+}
+
+// A file's type is empty until all of it has arrived.
+func fileObject() *Object {
+	return &Object{Key: FileObject, Label: "File", Plural: "Files", LabelField: "name", Fields: []Field{
+		{Key: "name", Label: "Name", Type: Text, Required: true},
+		{Key: "media_type", Label: "Type", Type: Text},
+		{Key: "size", Label: "Size", Type: Whole, Required: true},
+		{Key: "added_by", Label: "Added by", Type: Person, Required: true},
 	}}
 }
 

@@ -2,7 +2,10 @@ package model
 
 import (
 	"fmt"
+	"slices"
 	"strings"
+
+	"plainpath/core/value"
 )
 
 // Path leads from a record across references to a field: "building.customer.name".
@@ -21,7 +24,7 @@ func (p Path) Last() *Field { return p.Fields[len(p.Fields)-1] }
 
 // Through is the path without its last field, "" for a field of the record itself.
 func (p Path) Through() string {
-	i := strings.LastIndexByte(p.text, '.')
+	i := strings.LastIndexByte(strings.TrimSuffix(p.text, p.Last().Key), '.')
 	if i < 0 {
 		return ""
 	}
@@ -54,6 +57,14 @@ func (m *Model) Path(object, path string) (Path, error) {
 	for i, part := range strings.Split(path, ".") {
 		if i > 0 {
 			offset += len(p.Last().Key) + 1
+			if f := p.Last(); f.Type == Address {
+				part, err := f.part(part, offset)
+				p.Fields[len(p.Fields)-1] = part
+				if i < strings.Count(path, ".") {
+					err = fmt.Errorf("%s is text, so nothing can follow it in %q", part.Label, path)
+				}
+				return p, err
+			}
 			target := p.Last().Target()
 			if target == "" {
 				return p, fmt.Errorf("%s of %s is not a reference, so nothing can follow it in %q", p.Last().Label, o.Label, path)
@@ -69,6 +80,14 @@ func (m *Model) Path(object, path string) (Path, error) {
 		p.Fields = append(p.Fields, f)
 	}
 	return p, nil
+}
+
+// part is a part of an address as a field of its own.
+func (f *Field) part(name string, offset int) (*Field, error) {
+	if !slices.Contains(value.AddressParts, name) {
+		return f, &UnknownNameError{Name: name, Object: f.Label, Nearest: Nearest(name, value.AddressParts), Offset: offset}
+	}
+	return &Field{Key: f.Key + "." + name, Label: f.Label + " · " + name, Type: Text, of: f}, nil
 }
 
 func fieldKeys(o *Object) []string {

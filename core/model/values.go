@@ -25,15 +25,14 @@ func (f *Field) CheckValue(v value.Value) error {
 	}
 	switch f.Type {
 	case Choice:
-		for _, c := range f.Choices {
-			if value.Text(c.Key) == v {
-				if c.Retired {
-					return fmt.Errorf("%s of %s is retired; choose another value", c.Label, f.Label)
-				}
-				return nil
+		return f.checkChoice(value.Display(v))
+	case Choices:
+		for _, key := range v.(value.Several).Keys() {
+			if err := f.checkChoice(key); err != nil {
+				return err
 			}
 		}
-		return fmt.Errorf("%s cannot be %q; choose one of the values offered", f.Label, value.Display(v))
+		return nil
 	case Email:
 		a, err := mail.ParseAddress(value.Display(v))
 		if err != nil || a.Address != value.Display(v) || !strings.Contains(a.Address, ".") {
@@ -53,15 +52,29 @@ func (f *Field) CheckValue(v value.Value) error {
 	return f.checkLimits(v)
 }
 
+func (f *Field) checkChoice(key string) error {
+	for _, c := range f.Choices {
+		switch {
+		case c.Key == key && c.Retired:
+			return fmt.Errorf("%s of %s is retired; choose another value", c.Label, f.Label)
+		case c.Key == key:
+			return nil
+		}
+	}
+	return fmt.Errorf("%s cannot be %q; choose one of the values offered", f.Label, key)
+}
+
 func (f *Field) checkLimits(v value.Value) error {
 	var n decimal.Decimal
 	what := f.Label
 	switch x := v.(type) {
 	case value.Text:
-		if strings.ContainsRune(string(x), 0) || !utf8.ValidString(string(x)) {
-			return fmt.Errorf("%s holds characters that cannot be stored", f.Label)
+		if err := f.storable(string(x)); err != nil {
+			return err
 		}
 		n, what = decimal.NewFromInt(int64(utf8.RuneCountInString(string(x)))), "the length of "+f.Label
+	case value.Address:
+		return f.storable(x.Lines + x.Town + x.Postcode + x.Country)
 	case value.Whole:
 		n = decimal.NewFromInt(int64(x))
 	case value.Decimal:
@@ -76,6 +89,14 @@ func (f *Field) checkLimits(v value.Value) error {
 	}
 	if f.Most != nil && n.GreaterThan(decimal.NewFromInt(*f.Most)) {
 		return fmt.Errorf("%s is %s, but at most %d is allowed", what, n, *f.Most)
+	}
+	return nil
+}
+
+// storable says what PostgreSQL would not take as text.
+func (f *Field) storable(text string) error {
+	if strings.ContainsRune(text, 0) || !utf8.ValidString(text) {
+		return fmt.Errorf("%s holds characters that cannot be stored", f.Label)
 	}
 	return nil
 }

@@ -139,7 +139,7 @@ func (k *checker) test(object string, c Condition, at string) binder {
 		k.problem(at+"/op", fmt.Errorf("%q cannot be asked of %s, which holds %s", c.Op, f.Label, expr.Describe(k.scope.Model, expr.OfField(f))), "")
 		return nil
 	}
-	want := expr.OfField(f)
+	want := compared(f)
 	operands := []*Operand{}
 	pointers := []string{}
 	switch c.Op {
@@ -217,7 +217,7 @@ func (k *checker) operand(o *Operand, want expr.Type, f *model.Field, at string)
 		return computed(p)
 	}
 	v, err := value.Parse(want.Kind, o.Literal)
-	if err == nil && f.Type == model.Choice && v != nil && !slices.ContainsFunc(f.Choices, func(c model.ChoiceValue) bool { return value.Text(c.Key) == v }) {
+	if err == nil && f.Type.Chosen() && v != nil && !slices.ContainsFunc(f.Choices, func(c model.ChoiceValue) bool { return value.Text(c.Key) == v }) {
 		err = fmt.Errorf("%s has no value %q", f.Label, value.Display(v))
 	}
 	if err != nil {
@@ -248,7 +248,7 @@ func (k *checker) oneOf(path model.Path, c Condition, at string) binder {
 	}
 	var operate []operand
 	for i := range c.Values {
-		compute := k.operand(&c.Values[i], expr.OfField(f), f, fmt.Sprintf("%s/values/%d", at, i))
+		compute := k.operand(&c.Values[i], compared(f), f, fmt.Sprintf("%s/values/%d", at, i))
 		if compute == nil {
 			return nil
 		}

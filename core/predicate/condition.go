@@ -6,6 +6,7 @@ package predicate
 import (
 	"slices"
 
+	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/value"
 )
@@ -30,6 +31,8 @@ const (
 	Is             = model.Is
 	IsNot          = model.IsNot
 	Contains       = model.Contains
+	Includes       = model.Includes
+	IncludesNot    = model.IncludesNot
 	StartsWith     = model.StartsWith
 	More           = model.More
 	MoreOrEqual    = model.MoreOrEqual
@@ -49,7 +52,17 @@ var (
 	chosen  = []Operator{Is, IsNot, OneOf, IsEmpty, IsNotEmpty}
 	dated   = append(slices.Clone(ordered), WithinLastDays, WithinNextDays)
 	yesNos  = []Operator{Is, IsNot, IsEmpty, IsNotEmpty}
+	several = []Operator{Includes, IncludesNot, OneOf, IsEmpty, IsNotEmpty}
+	given   = []Operator{IsNotEmpty, IsEmpty}
 )
+
+// compared is the type of value a field is compared with: one of several choices.
+func compared(f *model.Field) expr.Type {
+	if f.Kind() == value.KindSeveral {
+		return expr.Type{Kind: value.KindText}
+	}
+	return expr.OfField(f)
+}
 
 // Operators are those that make sense for a field, the likeliest first.
 func Operators(f *model.Field) []Operator {
@@ -63,7 +76,14 @@ func Operators(f *model.Field) []Operator {
 		return dated
 	case value.KindYesNo:
 		return yesNos
+	case value.KindSeveral:
+		return several
+	case value.KindAddress:
+		return given
 	case value.KindRecord:
+		if f.HoldsFile() {
+			return given
+		}
 		return chosen
 	}
 	return ordered

@@ -92,9 +92,13 @@ func (t Test) Eval(_ Reader, record *value.Record) (bool, error) {
 		return v == nil, nil
 	case IsNotEmpty:
 		return v != nil, nil
+	case Includes:
+		return has(v, t.Value), nil
+	case IncludesNot:
+		return !has(v, t.Value), nil
 	case OneOf:
 		for _, x := range t.Values {
-			if value.Equal(v, x) {
+			if value.Equal(v, x) || has(v, x) {
 				return true, nil
 			}
 		}
@@ -126,6 +130,12 @@ func (t Test) Eval(_ Reader, record *value.Record) (bool, error) {
 		return order <= 0, nil
 	}
 	return false, fmt.Errorf("%q is not an operator", t.Op)
+}
+
+// has says whether a choice is one of several.
+func has(v, choice value.Value) bool {
+	several, ok := v.(value.Several)
+	return ok && several.Has(value.Display(choice))
 }
 
 // days turns "within the last n days" into a span that ends now, and "within the

@@ -90,13 +90,15 @@ func (s *source) test(t predicate.Test, seen bool) (string, error) {
 	case predicate.IsEmpty:
 		return c.SQL + " IS NULL", nil
 	case predicate.IsNotEmpty:
-		return c.SQL + " IS NOT NULL", nil
+		return "NOT (" + c.SQL + " IS NULL)", nil // an address in part is neither, as PostgreSQL sees it
 	case predicate.Contains, predicate.StartsWith:
 		return s.like(c, t)
+	case predicate.Includes:
+		return s.same(c, t.Value)
 	case predicate.OneOf:
 		return s.oneOf(c, t.Values)
-	case predicate.IsNot:
-		same, err := s.compare(c, "=", t.Value)
+	case predicate.IsNot, predicate.IncludesNot:
+		same, err := s.same(c, t.Value)
 		if d, ok := t.Value.(predicate.Deferred); ok && err == nil {
 			k, err := s.operand(d)
 			return "((" + same + ") IS NOT TRUE AND " + k.SQL + " IS NOT NULL)", err
@@ -137,6 +139,15 @@ func (s *source) compare(c expr.Column, symbol string, v value.Value) (string, e
 	return out, nil
 }
 
+// same asks whether a column has a value, as one of several if it holds several.
+func (s *source) same(c expr.Column, v value.Value) (string, error) {
+	if c.Kind != value.KindSeveral {
+		return s.compare(c, "=", v)
+	}
+	k, err := s.operand(v)
+	return c.SQL + " @> ARRAY[" + k.SQL + "]", err
+}
+
 func (s *source) like(c expr.Column, t predicate.Test) (string, error) {
 	if _, deferred := t.Value.(predicate.Deferred); deferred {
 		k, err := s.operand(t.Value)
@@ -156,7 +167,7 @@ func (s *source) oneOf(c expr.Column, values []value.Value) (string, error) {
 	if c.Kind == value.KindMoney || len(values) == 0 || slices.ContainsFunc(values, isDeferred) {
 		parts := []string{"FALSE"}
 		for _, v := range values {
-			same, err := s.compare(c, "=", v)
+			same, err := s.same(c, v)
 			if err != nil {
 				return "", err
 			}
@@ -174,6 +185,9 @@ func (s *source) oneOf(c expr.Column, values []value.Value) (string, error) {
 	texts := make([]string, len(values))
 	for i, v := range values {
 		texts[i] = fmt.Sprint(value.Wire(v))
+	}
+	if c.Kind == value.KindSeveral {
+		return c.SQL + " && " + s.w.arg(texts, "text[]"), nil
 	}
 	return c.SQL + " = ANY(" + s.w.arg(texts, "text[]::"+cast(c.Kind)+"[]") + ")", nil
 }

@@ -86,6 +86,10 @@ func (s *source) orderKeys(orders []Order) ([]orderKey, error) {
 			k.kind = value.KindWhole
 		case k.kind == value.KindMoney:
 			k.kind = value.KindDecimal
+		case k.kind == value.KindSeveral:
+			k.sql, k.kind, k.collate = "array_to_string("+k.sql+", ', ')", value.KindText, byLanguage
+		case k.kind == value.KindAddress:
+			k.sql, k.kind, k.collate = "plainpath.address_text("+k.sql+")", value.KindText, byLanguage
 		case k.kind == value.KindText:
 			k.collate = byLanguage
 		}
@@ -170,6 +174,8 @@ func (sel *Select) cursor(row []any, id int64) (Cursor, error) {
 			kind = value.KindWhole
 		case kind == value.KindMoney:
 			kind = value.KindDecimal
+		case kind == value.KindSeveral, kind == value.KindAddress: // ordered by as text
+			kind = value.KindText
 		}
 		x, err := Decode(kind, v)
 		if err != nil {

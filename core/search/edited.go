@@ -31,7 +31,7 @@ func (w *writer) edit(e Edited) {
 		if f.Kind() == value.KindMoney {
 			columns = append(columns, "NULL::text AS "+Quote(f.Key+"_currency"))
 		}
-		columns = append(columns, w.arg(Argument(v), cast(f.Kind()))+" AS "+Quote(f.Key))
+		columns = append(columns, w.arg(Argument(v), sent(f.Kind()))+" AS "+Quote(f.Key))
 	}
 	w.edited = w.source(e.Object)
 	w.edited.table = "(SELECT " + strings.Join(columns, ", ") + ")"

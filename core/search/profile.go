@@ -29,6 +29,10 @@ func CompileProfile(space Space, o *model.Object, f *model.Field) (string, []any
 		shown = c.SQL + "::text || ' ' || " + c.Currency
 		one := "CASE WHEN count(DISTINCT " + c.Currency + ") = 1 THEN %s(" + c.SQL + ")::text || ' ' || min(" + c.Currency + ") END"
 		least, greatest = fmt.Sprintf(one, "min"), fmt.Sprintf(one, "max")
+	case value.KindSeveral:
+		shown = "array_to_string(" + c.SQL + ", ', ')"
+	case value.KindAddress:
+		shown = "plainpath.address_text(" + c.SQL + ")"
 	case value.KindText:
 		if f.Type != model.Choice {
 			least, greatest = "min("+c.SQL+byLanguage+")", "max("+c.SQL+byLanguage+")"
@@ -42,7 +46,7 @@ func CompileProfile(space Space, o *model.Object, f *model.Field) (string, []any
 		}
 		shown = w.arg(named.Prefix, "text") + " || " + label.SQL + "::text"
 	}
-	filled := where + " AND " + c.SQL + " IS NOT NULL"
+	filled := where + " AND NOT (" + c.SQL + " IS NULL)"
 	return "SELECT count(" + c.SQL + ") AS filled, count(DISTINCT " + c.SQL + ") AS distinct, " + least + " AS least, " + greatest + " AS greatest, " +
 		"(SELECT coalesce(jsonb_agg(v ORDER BY n DESC, v), '[]') FROM (SELECT v, count(*) AS n FROM (SELECT " + shown + " AS v FROM " + s.from() + " WHERE " + filled +
 		" LIMIT 2000) taken WHERE v IS NOT NULL GROUP BY v ORDER BY 2 DESC, 1 LIMIT 3) best) AS samples FROM " + s.from() + " WHERE " + where, w.args, nil

@@ -1,8 +1,10 @@
 package search
 
 import (
+	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -161,6 +163,9 @@ func (q Query) source(w *writer) (*source, string, error) {
 
 func (sel *Select) putField(put func(string, output), s *source, path []*model.Field, f *model.Field, w what) error {
 	c, err := s.field(path, f, true)
+	if c.Kind == value.KindSeveral || c.Kind == value.KindAddress { // read as JSON
+		c.SQL = "to_jsonb(" + c.SQL + ")::text"
+	}
 	put(c.SQL, output{path, w, f})
 	if c.Kind == value.KindMoney {
 		put(c.Currency, output{path, w, f})
@@ -193,11 +198,13 @@ func (sel *Select) putColumns(put func(string, output), s *source, columns []mod
 				}
 			}
 		}
-		if p.Last().Target() != "" || done[p.String()] {
+		whole, through := p.Last().Whole(), p.Fields[:len(p.Fields)-1]
+		key := joined(append(slices.Clone(through), whole))
+		if whole.Target() != "" || done[key] {
 			continue
 		}
-		done[p.String()] = true
-		if err := sel.putField(put, s, p.Fields[:len(p.Fields)-1], p.Last(), aField); err != nil {
+		done[key] = true
+		if err := sel.putField(put, s, through, whole, aField); err != nil {
 			return err
 		}
 	}
@@ -255,13 +262,10 @@ func (sel *Select) Decode(row []any) (*value.Record, Cursor, error) {
 
 // Label writes the value of a label field as the label of its record.
 func Label(f *model.Field, v value.Value) string {
-	switch {
-	case v == nil:
+	if v == nil {
 		return "(no " + strings.ToLower(f.Label) + ")"
-	case f.Type == model.Choice:
-		return f.ChoiceLabel(value.Display(v))
 	}
-	return f.Prefix + value.Display(v)
+	return f.Shown(v)
 }
 
 // DecodeValue makes a value of what a value and its currency, if it has one, come to.
@@ -278,8 +282,11 @@ func Decode(kind value.Kind, v any) (value.Value, error) {
 	case nil:
 		return nil, nil
 	case string:
-		if kind == value.KindDecimal {
+		switch kind {
+		case value.KindDecimal:
 			return value.NewDecimal(x)
+		case value.KindSeveral, value.KindAddress:
+			return value.Parse(kind, json.RawMessage(x))
 		}
 		return value.Text(x), nil
 	case int64:

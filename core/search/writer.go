@@ -48,7 +48,7 @@ func (w *writer) constant(v value.Value) expr.Column {
 	case value.Money:
 		c.SQL, c.Currency = w.arg(x.Amount.String(), "numeric"), w.arg(x.Currency, "text")
 	default:
-		c.SQL = w.arg(Argument(v), cast(v.Kind()))
+		c.SQL = w.arg(Argument(v), sent(v.Kind()))
 	}
 	return c
 }
@@ -65,8 +65,45 @@ func cast(k value.Kind) string {
 		return "date"
 	case value.KindInstant:
 		return "timestamptz"
+	case value.KindSeveral:
+		return "text[]"
+	case value.KindAddress:
+		return "plainpath.address"
 	}
 	return "text"
+}
+
+// sent is how a parameter is cast: what is written as PostgreSQL writes it is a text first.
+func sent(k value.Kind) string {
+	if k == value.KindSeveral || k == value.KindAddress {
+		return "text::" + cast(k)
+	}
+	return cast(k)
+}
+
+// Literal writes several choices and addresses as PostgreSQL reads arrays and rows
+// (PostgreSQL manual, 8.15.2 and 8.16.2).
+func Literal(v value.Value) string {
+	quoted := func(s string) string {
+		return `"` + strings.NewReplacer(`\`, `\\`, `"`, `\"`).Replace(s) + `"`
+	}
+	switch x := v.(type) {
+	case value.Several:
+		keys := x.Keys()
+		for i, k := range keys {
+			keys[i] = quoted(k)
+		}
+		return "{" + strings.Join(keys, ",") + "}"
+	case value.Address:
+		parts := make([]string, len(value.AddressParts))
+		for i, name := range value.AddressParts {
+			if part := x.Part(name); part != nil {
+				parts[i] = quoted(value.Display(part))
+			}
+		}
+		return "(" + strings.Join(parts, ",") + ")"
+	}
+	return fmt.Sprint(value.Wire(v))
 }
 
 // Argument is a value as the database takes it. Money has no single argument.
@@ -86,6 +123,8 @@ func Argument(v value.Value) any {
 		return x.String()
 	case value.Instant:
 		return x.Time
+	case value.Several, value.Address:
+		return Literal(v)
 	case *value.Record:
 		return x.ID
 	}
@@ -97,8 +136,8 @@ func Quote(name string) string { return `"` + strings.ReplaceAll(name, `"`, `""`
 
 // Table is the table of an object, quoted.
 func (s Space) Table(object string) string {
-	if object == model.PersonObject {
-		return `plainpath.person`
+	if model.BuiltInKey(object) {
+		return "plainpath." + object
 	}
 	return Quote(s.Schema) + "." + Quote(object)
 }
@@ -170,11 +209,14 @@ func (w *writer) hidden(object string, f *model.Field, seen bool) (bool, error) 
 		return false, nil
 	}
 	g, err := w.space.Grant(object)
-	return err == nil && !g.SeesField(f.Key), err
+	return err == nil && !g.SeesField(f.Whole().Key), err
 }
 
 func fieldColumn(alias string, f *model.Field) expr.Column {
-	c := expr.Column{Kind: f.Kind(), SQL: alias + "." + Quote(f.Key)}
+	c := expr.Column{Kind: f.Kind(), SQL: alias + "." + Quote(f.Whole().Key)}
+	if part, ok := strings.CutPrefix(f.Key, f.Whole().Key+"."); ok {
+		c.SQL = "(" + c.SQL + ")." + Quote(part)
+	}
 	if c.Kind == value.KindMoney {
 		c.Currency = alias + "." + Quote(f.Key+"_currency")
 	}
@@ -194,7 +236,11 @@ func (s *source) join(p model.Path, n int, seen bool) (string, error) {
 		}
 		from = target
 		rule := predicate.Predicate(predicate.True)
-		if seen {
+		if seen && f.HoldsFile() { // a file is seen by whoever sees the field that holds it
+			if hidden {
+				rule = predicate.False
+			}
+		} else if seen {
 			g, err := s.w.space.Grant(target)
 			if err != nil {
 				return "", err
@@ -313,6 +359,10 @@ func (f formula) Constant(v value.Value, kind value.Kind) expr.Column {
 func known(values expr.Values, path []string) value.Value {
 	v := values[path[0]]
 	for _, part := range path[1:] {
+		if a, ok := v.(value.Address); ok {
+			v = a.Part(part)
+			continue
+		}
 		r, ok := v.(*value.Record)
 		if !ok || r == nil {
 			return nil

@@ -4,8 +4,12 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
+	"slices"
+	"strings"
 
+	"plainpath/core/access"
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
@@ -80,12 +84,41 @@ func (p *part) take(ctx context.Context, r Reader, values expr.Values, raw json.
 	if !ok {
 		return v, "", nil
 	}
-	found, err := ByKey(ctx, r, p.object, []int64{given.ID}, fields)
-	if err != nil {
-		return nil, "", err
+	record, problem, err := Referred(ctx, r, p.field, given.ID, fields)
+	if record == nil {
+		return nil, problem, err
 	}
-	if len(found) == 0 {
-		return nil, "the record chosen cannot be found; choose another", nil
+	return record, "", nil
+}
+
+// IsPicture says whether a media type is one a picture may have: one that browsers show
+// and that runs nothing.
+func IsPicture(mediaType string) bool {
+	return slices.Contains([]string{"image/png", "image/jpeg", "image/gif", "image/webp"}, mediaType)
+}
+
+// Referred reads the record that a person gave for a reference, or the file that they
+// gave for a picture or a file. The text says what is wrong with it; there is no record then.
+func Referred(ctx context.Context, r Reader, f *model.Field, id int64, fields []model.Path) (*value.Record, string, error) {
+	m := r.Space().Model
+	if f.HoldsFile() {
+		kind, err := m.Path(model.FileObject, "media_type")
+		if err != nil {
+			return nil, "", err
+		}
+		fields = append(slices.Clone(fields), kind)
+	}
+	found, err := ByKey(ctx, r, f.Target(), []int64{id}, fields)
+	var denied *access.DeniedError
+	switch {
+	case err != nil && !errors.As(err, &denied):
+		return nil, "", err
+	case len(found) == 0 && f.HoldsFile():
+		return nil, fmt.Sprintf("the file given as %s has not arrived; send it again", f.Label), nil
+	case len(found) == 0:
+		return nil, fmt.Sprintf("the %s chosen as %s cannot be found; choose another", strings.ToLower(m.Object(f.Target()).Label), f.Label), nil
+	case f.Type == model.Picture && !IsPicture(value.Display(found[0].Get("media_type"))):
+		return nil, fmt.Sprintf("%s is no picture; %s takes PNG, JPEG, GIF and WebP", found[0].Label, f.Label), nil
 	}
 	return found[0], "", nil
 }

@@ -121,7 +121,7 @@ func (c *compiler) input(p *part, at string) {
 	case !slices.Contains(model.FieldTypes, in.Type) || in.Type == model.WorkedOut || in.Type == model.Number:
 		c.find(checkup.Stop, at+"/type", fmt.Sprintf("%q is not something a person can enter", in.Type), "There would be nothing to fill in.", nil)
 		return
-	case in.Type == model.Choice && len(in.Choices) == 0:
+	case in.Type.Chosen() && len(in.Choices) == 0:
 		c.find(checkup.Stop, at+"/choices", fmt.Sprintf("%s offers nothing to choose", p.Label), "The person could not go on.", nil)
 		return
 	case in.Type == model.Reference && c.scope.Model.Object(in.Object) == nil:

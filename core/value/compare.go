@@ -15,6 +15,10 @@ func Equal(a, b Value) bool {
 		y, ok := b.(*Record)
 		return ok && x != nil && y != nil && x.Object == y.Object && x.ID == y.ID
 	}
+	switch a.(type) {
+	case Several, Address: // these have no order
+		return a == b
+	}
 	order, ok := Compare(a, b)
 	return ok && order == 0
 }

@@ -6,6 +6,7 @@
 package value
 
 import (
+	"strings"
 	"time"
 
 	"github.com/shopspring/decimal"
@@ -24,6 +25,8 @@ const (
 	KindYesNo   Kind = "yesno"
 	KindDate    Kind = "date"
 	KindInstant Kind = "instant"
+	KindSeveral Kind = "several"
+	KindAddress Kind = "address"
 	KindRecord  Kind = "record"
 	KindList    Kind = "list"
 	KindScreen  Kind = "screen"
@@ -88,12 +91,21 @@ func (Instant) Kind() Kind { return KindInstant }
 func (*Record) Kind() Kind { return KindRecord }
 func (*List) Kind() Kind   { return KindList }
 
-// Get is the value of a field, empty when it is empty or was not read.
+// Get is the value of a field, empty when it is empty or was not read. A part of an
+// address is named behind a dot: "address.town".
 func (r *Record) Get(field string) Value {
 	if r == nil {
 		return nil
 	}
-	return r.Fields[field]
+	name, part, whole := strings.Cut(field, ".")
+	v := r.Fields[name]
+	if !whole {
+		return v
+	}
+	if a, ok := v.(Address); ok {
+		return a.Part(part)
+	}
+	return nil
 }
 
 // Records is a ListSource over records already held.

@@ -36,6 +36,8 @@ func Wire(v Value) any {
 		return x.String()
 	case Instant:
 		return x.Format(time.RFC3339Nano)
+	case Several:
+		return x.Keys()
 	case *Record:
 		if x == nil {
 			return nil
@@ -110,6 +112,10 @@ func Parse(kind Kind, raw json.RawMessage) (Value, error) {
 			return nil, fmt.Errorf("%q is not a date and time such as 2026-03-01T09:30:00Z", s)
 		}
 		return NewInstant(t), nil
+	case KindSeveral:
+		return parseSeveral(raw)
+	case KindAddress:
+		return parseAddress(raw)
 	case KindRecord:
 		var r Ref
 		if err := json.Unmarshal(raw, &r); err != nil || r.ID == 0 {
@@ -171,6 +177,10 @@ func Display(v Value) string {
 		return x.String()
 	case Instant:
 		return x.Format("2006-01-02 15:04")
+	case Several:
+		return strings.Join(x.Keys(), ", ")
+	case Address:
+		return x.String()
 	case *Record:
 		if x == nil {
 			return ""

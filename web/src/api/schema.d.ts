@@ -12,6 +12,8 @@ export interface components {
       builder: boolean
       email: string
       name: string
+      /** Format: int64 */
+      picture?: number
       spaces: components['schemas']['MembershipView'][]
     }
     AccountView: {
@@ -23,6 +25,8 @@ export interface components {
       /** Format: date-time */
       last_sign_in?: string | null
       name: string
+      /** Format: int64 */
+      picture?: number
       spaces: components['schemas']['MembershipView'][]
     }
     AddDocumentRequest: {
@@ -251,6 +255,7 @@ export interface components {
       least?: number | null
       /** Format: int64 */
       most?: number | null
+      new_tab?: boolean
       object?: string
       prefix?: string
       required?: boolean
@@ -279,6 +284,14 @@ export interface components {
       kind: string
       name: string
       sheets: components['schemas']['Sheet'][]
+    }
+    FileView: {
+      /** Format: int64 */
+      id: number
+      media_type?: string
+      name: string
+      /** Format: int64 */
+      size: number
     }
     Finding: {
       consequence: string
@@ -431,6 +444,13 @@ export interface components {
       value: string
     }
     NewFile: {
+      name: string
+      /** Format: int64 */
+      size: number
+    }
+    NewUpload: {
+      /** Format: int64 */
+      as?: number
       name: string
       /** Format: int64 */
       size: number

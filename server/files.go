@@ -1,0 +1,131 @@
+package server
+
+import (
+	"bufio"
+	"context"
+	"io"
+	"mime"
+	"strings"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+
+	"plainpath/store"
+)
+
+func (s *server) fileRoutes(in fiber.Router) {
+	in.Post("/files", s.beginFile)
+	in.Put("/files/:id/parts/:part", s.filePart)
+	in.Get("/files/:id", s.file)
+	in.Get("/files/:id/preview", s.filePreview)
+}
+
+// NewUpload is a file about to be sent.
+type NewUpload struct {
+	Name string `json:"name"`
+	Size int64  `json:"size"`
+	// As is the person a builder gives the file for, in a rehearsal.
+	As int64 `json:"as,omitempty"`
+}
+
+// given is where and for whom a file is given: in Use in production, and by builders for
+// whom they rehearse as.
+func (s *server) given(c fiber.Ctx, as int64) store.Place {
+	p := s.at(c)
+	if c.Params("space") == "" {
+		p.Space = store.Production
+		return p
+	}
+	if as != 0 {
+		p.Person = as
+	}
+	return p
+}
+
+func (s *server) beginFile(c fiber.Ctx) error {
+	var in NewUpload
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	out, err := s.files.Begin(c.Context(), s.given(c, in.As), in.Name, in.Size)
+	if err != nil {
+		return err
+	}
+	return c.Status(fiber.StatusCreated).JSON(out)
+}
+
+func (s *server) filePart(c fiber.Ctx) error {
+	id, err := recordID(c)
+	if err != nil {
+		return err
+	}
+	part, err := number(c, "part")
+	if err != nil {
+		return err
+	}
+	out, err := s.files.Part(c.Context(), s.given(c, int64(fiber.Query[int](c, "as"))), id, part, c.Body())
+	if err != nil {
+		return err
+	}
+	return c.JSON(out)
+}
+
+// looking is where and as whom a file is looked at.
+func (s *server) looking(c fiber.Ctx) store.Place {
+	p := s.given(c, 0)
+	p.Person = viewer(c)
+	return p
+}
+
+// sendFor is how long a file may take to be sent.
+const sendFor = 10 * time.Minute
+
+func (s *server) file(c fiber.Ctx) error {
+	id, err := recordID(c)
+	if err != nil {
+		return err
+	}
+	// The file is read while the answer is being sent, when this request is over already.
+	ctx, done := context.WithTimeout(context.WithoutCancel(c.Context()), sendFor)
+	f, content, err := s.files.Open(ctx, s.looking(c), id)
+	if err != nil {
+		done()
+		return err
+	}
+	setFile(c, f)
+	return c.SendStreamWriter(func(w *bufio.Writer) {
+		defer done()
+		if _, err := io.Copy(w, content); err != nil {
+			s.Log.Error("sending a file", "file", id, "error", err)
+		}
+	})
+}
+
+// setFile says what a file is. Nothing in it may run, and what browsers do not show is
+// offered to be stored.
+func setFile(c fiber.Ctx, f store.FileView) {
+	how := "attachment"
+	kind, _, _ := strings.Cut(f.MediaType, ";")
+	switch kind {
+	case "image/png", "image/jpeg", "image/gif", "image/webp", "application/pdf", "text/plain", "text/csv":
+		how = "inline"
+	}
+	c.Set(fiber.HeaderContentType, f.MediaType)
+	c.Set(fiber.HeaderContentDisposition, mime.FormatMediaType(how, map[string]string{"filename": f.Name}))
+	c.Set(fiber.HeaderContentSecurityPolicy, "sandbox; default-src 'none'; style-src 'unsafe-inline'")
+	c.Set(fiber.HeaderCacheControl, "private, max-age=3600")
+}
+
+func (s *server) filePreview(c fiber.Ctx) error {
+	id, err := recordID(c)
+	if err != nil {
+		return err
+	}
+	picture, err := s.files.Preview(c.Context(), s.looking(c), id)
+	if err != nil {
+		return err
+	}
+	c.Set(fiber.HeaderContentType, "image/png")
+	c.Set(fiber.HeaderCacheControl, "private, max-age=3600")
+	return c.Send(picture)
+}

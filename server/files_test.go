@@ -1,0 +1,256 @@
+package server_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"image"
+	"image/png"
+	"net/http"
+	"net/url"
+	"strings"
+	"testing"
+	"time"
+
+	"plainpath/server"
+	"plainpath/store"
+	"plainpath/testdb"
+)
+
+// give sends a file whole, in pieces, and answers as the last piece was answered.
+func give(t *testing.T, c *testdb.Client, in, name string, content []byte) store.FileView {
+	t.Helper()
+	var f store.FileView
+	do(t, c, "POST", in+"/files", server.NewUpload{Name: name, Size: int64(len(content))}, 201, &f)
+	for n := 0; n*store.PartSize < len(content); n++ {
+		piece := content[n*store.PartSize : min(len(content), (n+1)*store.PartSize)]
+		do(t, c, "PUT", fmt.Sprintf("%s/files/%d/parts/%d", in, f.ID, n), piece, 200, &f)
+	}
+	return f
+}
+
+func picture(t *testing.T, side int) []byte {
+	t.Helper()
+	var out bytes.Buffer
+	if err := png.Encode(&out, image.NewGray(image.Rect(0, 0, side, side/2))); err != nil {
+		t.Fatal(err)
+	}
+	return out.Bytes()
+}
+
+// A file comes in pieces, its content decides what it is, a record takes it up, and it
+// comes down again as it was.
+func TestAFileInARecord(t *testing.T) {
+	_, base := serve(t)
+	bo := testdb.SignIn(t, base, "bo@quillmere.example")
+	const trial = "/api/build/spaces/trial"
+	big := bytes.Repeat([]byte("%PDF-1.4 not much of a document\n"), 3*store.PartSize/32+7)
+	f := give(t, bo, trial, `C:\papers\report.pdf.txt`, big)
+	if f.Name != "report.pdf.txt" || f.MediaType != "application/pdf" {
+		t.Fatalf("%+v", f)
+	}
+	form := trial + "/objects/document/records/1"
+	do(t, bo, "PATCH", form, store.Saving{Values: map[string]json.RawMessage{"file": fmt.Appendf(nil, `{"id":%d}`, f.ID)}}, 200, nil)
+	res, err := bo.HTTP.Get(base + trial + fmt.Sprintf("/files/%d", f.ID))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer func() { _ = res.Body.Close() }()
+	var got bytes.Buffer
+	if _, err := got.ReadFrom(res.Body); err != nil || !bytes.Equal(got.Bytes(), big) {
+		t.Errorf("%d bytes came down of %d: %v", got.Len(), len(big), err)
+	}
+	for header, want := range map[string]string{"Content-Type": "application/pdf", "Content-Disposition": `inline; filename=report.pdf.txt`, "Content-Security-Policy": "sandbox; default-src 'none'; style-src 'unsafe-inline'", "X-Content-Type-Options": "nosniff"} {
+		if res.Header.Get(header) != want {
+			t.Errorf("%s: %q, want %q", header, res.Header.Get(header), want)
+		}
+	}
+	var view store.FormView
+	do(t, bo, "GET", form, nil, 200, &view)
+	if ref, _ := view.Values["file"].(map[string]any); ref["label"] != "report.pdf.txt" {
+		t.Errorf("%v", view.Values["file"])
+	}
+	page := give(t, bo, trial, "harmless.png", []byte("<html><script>alert(1)</script></html>"))
+	if res, err = bo.HTTP.Get(base + trial + fmt.Sprintf("/files/%d", page.ID)); err != nil || !strings.HasPrefix(res.Header.Get("Content-Disposition"), "attachment") {
+		t.Errorf("a page would be opened: %v %v", res.Header, err)
+	}
+	_ = res.Body.Close()
+}
+
+func TestPicturesAreWhatTheySay(t *testing.T) {
+	_, base := serve(t)
+	bo := testdb.SignIn(t, base, "bo@quillmere.example")
+	const trial, form = "/api/build/spaces/trial", "/api/build/spaces/trial/objects/customer/records/1"
+	put := func(id int64, want int) string {
+		t.Helper()
+		var body string
+		status, err := bo.Do("PATCH", form, map[string]any{"values": map[string]any{"logo": map[string]any{"id": id}}}, "", &body)
+		if err != nil || status != want {
+			t.Errorf("file %d: %d %s %v, want %d", id, status, body, err, want)
+		}
+		return body
+	}
+	logo := give(t, bo, trial, "logo.png", picture(t, 400))
+	put(logo.ID, 200)
+	res, err := bo.HTTP.Get(base + fmt.Sprintf("%s/files/%d/preview", trial, logo.ID))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer func() { _ = res.Body.Close() }()
+	if small, err := png.DecodeConfig(res.Body); err != nil || small.Width != 96 || small.Height != 48 {
+		t.Errorf("%+v %v", small, err)
+	}
+	note := give(t, bo, trial, "logo.png", []byte("only words"))
+	if says := put(note.ID, 422); !strings.Contains(says, "is no picture") {
+		t.Error(says)
+	}
+	do(t, bo, "GET", fmt.Sprintf("%s/files/%d/preview", trial, note.ID), nil, 404, nil)
+	if says := put(999_999, 422); !strings.Contains(says, "send it again") {
+		t.Error(says)
+	}
+	var half store.FileView
+	do(t, bo, "POST", trial+"/files", server.NewUpload{Name: "half.png", Size: store.PartSize + 5}, 201, &half)
+	part := fmt.Sprintf("%s/files/%d/parts/", trial, half.ID)
+	do(t, bo, "PUT", part+"1", []byte("12345"), 200, nil)
+	put(half.ID, 422) // not all of it is there
+	do(t, bo, "GET", fmt.Sprintf("%s/files/%d", trial, half.ID), nil, 404, nil)
+	var says string
+	for path, body := range map[string][]byte{part + "0": []byte("short"), part + "2": []byte("beyond"), part + "x": []byte("nowhere")} {
+		if status, err := bo.Do("PUT", path, body, "", &says); err != nil || status != 422 && status != 404 {
+			t.Errorf("%s: %d %s %v", path, status, says, err)
+		}
+	}
+	var broken store.FileView
+	cut := picture(t, 300)
+	cut = cut[:len(cut)/2]
+	do(t, bo, "POST", trial+"/files", server.NewUpload{Name: "cut.png", Size: int64(len(cut))}, 201, &broken)
+	if status, err := bo.Do("PUT", fmt.Sprintf("%s/files/%d/parts/0", trial, broken.ID), cut, "", &says); err != nil || status != 422 || !strings.Contains(says, "cannot be read as one") {
+		t.Errorf("%d %s %v", status, says, err)
+	}
+	for _, bad := range []server.NewUpload{{Name: "", Size: 1}, {Name: "a/", Size: 0}, {Name: strings.Repeat("x", 300), Size: 1}, {Name: "big", Size: 25<<20 + 1}} {
+		do(t, bo, "POST", trial+"/files", bad, 422, nil)
+	}
+}
+
+// A file is seen by whoever sees the field that holds it, of a record that is theirs, and
+// by nobody else.
+func TestFilesAreSeenWithTheirRecords(t *testing.T) {
+	db, base := serve(t)
+	bo := testdb.SignIn(t, base, "bo@quillmere.example")
+	orla := testdb.SignIn(t, base, "orla@customer05.example")
+	dana := testdb.SignIn(t, base, "dana@quillmere.example")
+	var own, strange, certificate int64
+	for sql, into := range map[string]*int64{
+		`SELECT logo FROM liftcare_production.customer WHERE id = 5`:                   &own,
+		`SELECT logo FROM liftcare_production.customer WHERE id = 6`:                   &strange,
+		`SELECT min(file) FROM liftcare_production.certificate WHERE file IS NOT NULL`: &certificate,
+	} {
+		if err := db.Get(into, sql); err != nil || *into == 0 {
+			t.Fatal(sql, err)
+		}
+	}
+	status := func(c *testdb.Client, path string) int {
+		t.Helper()
+		var body string
+		status, err := c.Do("GET", path, nil, "", &body)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return status
+	}
+	address := func(id int64) string { return fmt.Sprintf("/api/use/files/%d", id) }
+	for _, c := range []struct {
+		name string
+		who  *testdb.Client
+		path string
+		want int
+	}{
+		{"her own logo", orla, address(own), 200},
+		{"her own logo, small", orla, address(own) + "/preview", 200},
+		{"a stranger's logo", orla, address(strange), 404},
+		{"a stranger's logo, small", orla, address(strange) + "/preview", 404},
+		{"what an engineer holds", orla, address(certificate), 404},
+		{"a dispatcher sees customers", dana, address(strange), 200},
+		{"through the builder's door", orla, fmt.Sprintf("/api/build/spaces/production/files/%d", own), 403},
+		{"production is not trial", dana, fmt.Sprintf("/api/build/spaces/trial/files/%d", own), 403},
+		{"as a builder who looks as her", bo, address(strange) + "?see_as=6", 404},
+		{"nobody signed in", &testdb.Client{Base: base, HTTP: http.DefaultClient}, address(own), 401},
+	} {
+		if got := status(c.who, c.path); got != c.want {
+			t.Errorf("%s: %d, want %d", c.name, got, c.want)
+		}
+	}
+	// A field that is hidden from a role hides its files.
+	if _, err := db.Exec(`UPDATE plainpath.release SET documents = (SELECT jsonb_agg(CASE WHEN d->>'key' = 'dispatcher' THEN jsonb_set(d, '{body,objects,customer,fields}', '{"logo":{"hidden":true}}') ELSE d END) FROM jsonb_array_elements(documents) d)`); err != nil {
+		t.Fatal(err)
+	}
+	again := server.New(server.Config{DB: db, Jobs: testdb.Jobs(t, db), App: "liftcare"})
+	req, err := http.NewRequest("GET", address(strange), nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	at, err := url.Parse(base)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, cookie := range dana.HTTP.Jar.Cookies(at) {
+		req.AddCookie(cookie)
+	}
+	if res, err := again.Test(req); err != nil || res.StatusCode != 404 {
+		t.Errorf("a hidden logo is given out: %v %v", res, err)
+	}
+}
+
+// What somebody gave and put nowhere is theirs alone for a day, and then gone.
+func TestFilesThatWereLeft(t *testing.T) {
+	db, base := serve(t)
+	bo := testdb.SignIn(t, base, "bo@quillmere.example")
+	dana := testdb.SignIn(t, base, "dana@quillmere.example")
+	f := give(t, dana, "/api/use", "note.txt", []byte("for later"))
+	path := fmt.Sprintf("/api/use/files/%d", f.ID)
+	do(t, dana, "GET", path, nil, 200, new(string))
+	do(t, bo, "GET", path, nil, 404, nil)
+	form := "/api/build/spaces/production/objects/document/records/1"
+	do(t, bo, "PATCH", form, map[string]any{"values": map[string]any{"file": map[string]any{"id": f.ID}}}, 422, nil) // not his to put anywhere
+	var before, after int
+	count := `SELECT count(*) FROM plainpath.file`
+	if err := db.Get(&before, count); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := db.Exec(`UPDATE plainpath.file SET added_at = added_at - interval '25 hours'`); err != nil {
+		t.Fatal(err)
+	}
+	testdb.Jobs(t, db) // begins by looking for what was left
+	for end := time.Now().Add(10 * time.Second); after != before-1; time.Sleep(50 * time.Millisecond) {
+		if err := db.Get(&after, count); err != nil || time.Now().After(end) {
+			t.Fatalf("%d files of %d are left: %v", after, before, err)
+		}
+	}
+	do(t, dana, "GET", path, nil, 404, nil)
+}
+
+func TestAPersonsPicture(t *testing.T) {
+	_, base := serve(t)
+	bo := testdb.SignIn(t, base, "bo@quillmere.example")
+	dana := testdb.SignIn(t, base, "dana@quillmere.example")
+	face := give(t, bo, "/api/build/spaces/trial", "dana.png", picture(t, 120))
+	var all server.PeopleView
+	do(t, bo, "GET", "/api/build/people", nil, 200, &all)
+	p := all.People[1]
+	change := store.AccountChange{Name: p.Name, Email: p.Email, Active: true, Picture: face.ID, Spaces: p.Spaces}
+	address := fmt.Sprintf("/api/build/people/%d", p.ID)
+	do(t, bo, "PUT", address, change, 200, &all)
+	if all.People[1].Picture != face.ID {
+		t.Errorf("%+v", all.People[1])
+	}
+	do(t, dana, "GET", fmt.Sprintf("/api/use/files/%d/preview", face.ID), nil, 200, new(string))
+	do(t, bo, "PUT", address, change, 200, nil) // the same again
+	change.Picture = give(t, bo, "/api/build/spaces/trial", "words.png", []byte("words")).ID
+	do(t, bo, "PUT", address, change, 422, nil)
+	change.Picture = 0
+	var bare server.PeopleView
+	do(t, bo, "PUT", address, change, 200, &bare)
+	if bare.People[1].Picture != 0 {
+		t.Errorf("%+v", bare.People[1])
+	}
+}
