@@ -107,7 +107,7 @@ func (s *server) contents(c fiber.Ctx) error {
 		}
 		out.Documents = append(out.Documents, ContentsItem{d.Kind, d.Key, named.Label, len(e.Of(d.Name()))})
 	}
-	for _, key := range append(e.Model.Keys(), model.PersonObject) {
+	for _, key := range append(e.Model.Keys(), model.PersonObject, model.FileObject) {
 		out.Objects = append(out.Objects, *e.Model.Object(key))
 	}
 	if out.People, err = s.DB.Members(ctx, s.App, store.Trial, e); err != nil {

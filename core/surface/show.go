@@ -52,6 +52,8 @@ type HeadingView struct {
 	Choices []model.ChoiceValue `json:"choices,omitempty"`
 	// Object is what a reference points at.
 	Object string `json:"object,omitempty"`
+	// NewTab opens a web link in a tab of its own.
+	NewTab bool `json:"new_tab,omitempty"`
 }
 
 // TableView is a table with its first rows.
@@ -246,7 +248,7 @@ func HeadingOf(path model.Path, label string) HeadingView {
 	if t == model.WorkedOut {
 		t = f.Result
 	}
-	return HeadingView{Path: path.String(), Label: label, Type: t, Prefix: f.Prefix, Choices: f.Choices, Object: f.Target()}
+	return HeadingView{Path: path.String(), Label: label, Type: t, Prefix: f.Prefix, Choices: f.Choices, Object: f.Target(), NewTab: f.NewTab}
 }
 
 // query is the list behind a table, with the table's columns.

@@ -21,6 +21,8 @@ export function setSeeAs(person: number): void {
   seeAs = person
 }
 
+export const seenAs = (): number => seeAs
+
 const lost: Problem = {
   type: 'connection',
   title: 'The server does not answer. What you entered is still here; try again in a moment.',

@@ -333,6 +333,7 @@ export interface components {
     HeadingView: {
       choices?: components['schemas']['ChoiceValue'][]
       label: string
+      new_tab?: boolean
       object?: string
       path: string
       prefix?: string

@@ -1,9 +1,11 @@
 <script setup lang="ts">
 import { onMounted } from 'vue'
+import { provideFiles } from '@/surface/files'
 import { useBuild } from './build'
 import ContentsList from './ContentsList.vue'
 
 const build = useBuild()
+provideFiles({ base: '/build/spaces/trial' })
 onMounted(() => build.load())
 </script>
 

@@ -1,12 +1,14 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import Message from 'primevue/message'
+import { provideFiles } from '@/surface/files'
 import ScreenView from '@/surface/ScreenView.vue'
 import type { Rehearsal } from './rehearsal'
 import TraceList from './TraceList.vue'
 
-const props = defineProps<{ rehearsal: Rehearsal; label: string; blocked: boolean }>()
+const props = defineProps<{ rehearsal: Rehearsal; as: number; label: string; blocked: boolean }>()
 const r = props.rehearsal
+provideFiles({ base: '/build/spaces/trial', as: () => props.as })
 </script>
 
 <template>

@@ -23,9 +23,7 @@ const open = ref('')
 const findings = computed(() => doc.view.value?.findings ?? [])
 const rows = computed(() => {
   const all = doc.body.value?.objects ?? {}
-  return (build.contents?.objects ?? [])
-    .filter((o) => o.key !== 'person')
-    .map((object) => ({ object, right: (all[object.key] ?? {}) as Right }))
+  return build.own.map((object) => ({ object, right: (all[object.key] ?? {}) as Right }))
 })
 const people = computed(() => build.contents?.people.filter((p) => p.roles?.includes(props.name)) ?? [])
 const column = computed(() => rights.value?.roles.findIndex((r) => r.key === props.name) ?? -1)

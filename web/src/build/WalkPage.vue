@@ -132,7 +132,7 @@ useUndoKeys(doc)
           @removed="removed"
         />
       </div>
-      <RehearsalPane :rehearsal="rehearsal" :label="walk.label" :blocked="blocked" />
+      <RehearsalPane :rehearsal="rehearsal" :as="as" :label="walk.label" :blocked="blocked" />
     </div>
     <ReleaseDialog v-model:open="releasing" />
   </main>

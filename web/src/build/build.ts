@@ -10,6 +10,23 @@ export interface PathOption {
   field: FieldDef
 }
 
+const builtIn = ['person', 'file']
+
+/** The object that a field refers to. */
+export function target(field: { type: string; object?: string }): string | undefined {
+  if (field.type === 'picture' || field.type === 'file') return 'file'
+  return field.type === 'person' ? 'person' : field.type === 'reference' ? field.object : undefined
+}
+
+/** The parts of an address, as fields of their own. */
+function addressFields(field: FieldDef): FieldDef[] {
+  return ['lines', 'town', 'postcode', 'country'].map((part) => ({
+    key: `${field.key}.${part}`,
+    label: `${field.label} · ${part}`,
+    type: 'text',
+  }))
+}
+
 /** What the builder's side knows of the app: its contents and its model. */
 export const useBuild = defineStore('build', () => {
   const contents = ref<Contents | null>(null)
@@ -23,9 +40,8 @@ export const useBuild = defineStore('build', () => {
     return key ? objects.value.get(key) : undefined
   }
 
-  function target(field: FieldDef): string | undefined {
-    return field.type === 'person' ? 'person' : field.type === 'reference' ? field.object : undefined
-  }
+  /** The app's own objects, without those of the program. */
+  const own = computed(() => (contents.value?.objects ?? []).filter((o) => !builtIn.includes(o.key)))
 
   /** Every path from an object, across at most the given number of references. */
   function paths(objectKey: string, depth = 3): PathOption[] {
@@ -34,6 +50,9 @@ export const useBuild = defineStore('build', () => {
       for (const field of object(key)?.fields ?? []) {
         const option = { path: path + field.key, label: label + field.label, field }
         out.push(option)
+        if (field.type === 'address')
+          for (const part of addressFields(field))
+            out.push({ path: path + part.key, label: label + part.label, field: part })
         const next = target(field)
         if (next && left > 0) walk(next, option.path + '.', option.label + ' › ', left - 1)
       }
@@ -47,8 +66,11 @@ export const useBuild = defineStore('build', () => {
     let key: string | undefined = objectKey
     let field: FieldDef | undefined
     for (const part of path.split('.')) {
-      field = object(key)?.fields.find((f) => f.key === part)
-      key = field && target(field)
+      const next: FieldDef | undefined = object(key)?.fields.find((f) => f.key === part)
+      field =
+        next ??
+        (field?.type === 'address' ? addressFields(field).find((f) => f.key.endsWith('.' + part)) : undefined)
+      key = next && target(next)
     }
     return field
   }
@@ -72,7 +94,7 @@ export const useBuild = defineStore('build', () => {
     )
   }
 
-  return { contents, load, object, paths, fieldAt, pathLabel, referrers }
+  return { contents, own, load, object, paths, fieldAt, pathLabel, referrers }
 })
 
 /** Finds options whose label has every word typed, in any order. */

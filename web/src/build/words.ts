@@ -1,5 +1,5 @@
 import type { Condition, Name, Operand, Step } from '@/api/types'
-import type { useBuild } from './build'
+import { target, type useBuild } from './build'
 
 type Build = ReturnType<typeof useBuild>
 
@@ -14,6 +14,8 @@ export const operatorWords: Record<string, string> = {
   less_or_equal: 'is at most',
   between: 'is between',
   one_of: 'is one of',
+  includes: 'includes',
+  includes_not: 'does not include',
   is_empty: 'is empty',
   is_not_empty: 'is not empty',
   within_last_days: 'is within the last … days',
@@ -30,9 +32,13 @@ export const typeWords: Record<string, string> = {
   date: 'date',
   date_time: 'date and time',
   choice: 'choice',
+  several_choices: 'several choices',
   email: 'e-mail',
   phone: 'phone',
   web_link: 'web link',
+  address: 'address',
+  picture: 'picture',
+  file: 'file',
   running_number: 'running number',
   person: 'person',
   reference: 'reference',
@@ -41,6 +47,7 @@ export const typeWords: Record<string, string> = {
 
 /** Dates are asked "before" and "after", not "less" and "more". */
 export function operatorWord(op: string, type: string | undefined): string {
+  if (type === 'several_choices' && op === 'one_of') return 'includes one of'
   if (type === 'date' || type === 'date_time') {
     const dated: Record<string, string> = {
       more: 'is after',
@@ -67,7 +74,7 @@ export function knownWords(build: Build, names: Name[], expression: string): str
     const field = build.object(object)?.fields.find((f) => f.key === part)
     const said = root === 'person' ? answer?.label : answer && answerWords(build, answer)
     words = said ?? `${words} › ${field?.label ?? part}`
-    object = answer?.type.object ?? (field?.type === 'person' ? 'person' : field?.object)
+    object = answer?.type.object ?? (field && target(field))
   }
   return words
 }

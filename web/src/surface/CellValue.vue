@@ -1,27 +1,30 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Heading, Ref } from '@/api/types'
+import FileValue from './FileValue.vue'
 import { format } from './format'
 import type { SurfaceSource } from './source'
 
 const props = defineProps<{ heading: Heading; value: unknown; source?: SurfaceSource }>()
 const text = computed(() => format(props.heading, props.value))
+const isFile = computed(() => ['picture', 'file'].includes(props.heading.type))
 const address = computed(() => {
   const ref = props.value as Ref | null
   const object = props.heading.object
-  return ref?.id && object && object !== 'person'
+  return ref?.id && object && object !== 'person' && !isFile.value
     ? (props.source?.recordAddress(object, ref.id) ?? null)
     : null
 })
 </script>
 
 <template>
-  <a v-if="address && source?.beside" :href="address" target="_blank" @click.stop>{{ text }}</a>
+  <FileValue v-if="isFile && value" :file="value as Ref" :picture="heading.type === 'picture'" @click.stop />
+  <a v-else-if="address && source?.beside" :href="address" target="_blank" @click.stop>{{ text }}</a>
   <RouterLink v-else-if="address" :to="address" @click.stop>{{ text }}</RouterLink>
   <a
     v-else-if="heading.type === 'web_link' && text"
     :href="text"
-    target="_blank"
+    :target="heading.new_tab ? '_blank' : undefined"
     rel="noopener"
     @click.stop
     >{{ text }}</a

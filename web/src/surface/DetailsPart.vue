@@ -32,6 +32,7 @@ dt {
   color: var(--muted);
 }
 dd {
+  --picture: 72px;
   margin: 0;
   white-space: pre-line;
   font-variant-numeric: tabular-nums;

@@ -7,7 +7,7 @@ import { computed, ref, watch } from 'vue'
 import { titleOf } from '@/api/client'
 import type { Look, PartView, Ref, RowView } from '@/api/types'
 import CellValue from './CellValue.vue'
-import { alignment, unbroken } from './format'
+import { alignment, roomy, unbroken } from './format'
 import type { SurfaceSource } from './source'
 
 const props = defineProps<{ part: PartView; source: SurfaceSource; problem?: string }>()
@@ -184,7 +184,7 @@ function key(event: KeyboardEvent): void {
               v-for="(c, n) in table.columns"
               :key="c.path"
               :style="{ textAlign: alignment(c) }"
-              :class="{ unbroken: unbroken(c) }"
+              :class="{ unbroken: unbroken(c), roomy: roomy(c) }"
             >
               <CellValue :heading="c" :value="row.cells[n]" :source="source" />
             </td>
@@ -274,6 +274,9 @@ tr:focus-visible {
 }
 .unbroken {
   white-space: nowrap;
+}
+.roomy {
+  min-width: 15rem;
 }
 .tick input {
   accent-color: var(--accent);

@@ -1,11 +1,15 @@
 <script setup lang="ts">
+import Checkbox from 'primevue/checkbox'
 import InputText from 'primevue/inputtext'
+import MultiSelect from 'primevue/multiselect'
 import RadioButton from 'primevue/radiobutton'
 import Select from 'primevue/select'
 import SelectButton from 'primevue/selectbutton'
 import Textarea from 'primevue/textarea'
 import { computed } from 'vue'
 import type { FieldDef, Ref } from '@/api/types'
+import AddressInput from './AddressInput.vue'
+import FileInput from './FileInput.vue'
 import ReferenceInput from './ReferenceInput.vue'
 
 /** An input for any field type. The value is as it travels in JSON, null when empty. */
@@ -67,6 +71,14 @@ const yesNo = [
 const chosen = computed({
   get: () => (value.value as Ref | null) ?? null,
   set: (r: Ref | null) => (value.value = r && typeof r === 'object' ? r : null),
+})
+const several = computed({
+  get: () => (value.value as string[] | null) ?? [],
+  // in the order of the choices, whatever order they were ticked in
+  set: (keys: string[]) => {
+    const now = (props.choices ?? []).map((c) => c.key).filter((k) => keys.includes(k))
+    value.value = now.length ? now : null
+  },
 })
 const fewChoices = computed(() => (props.choices?.length ?? 0) <= 4)
 </script>
@@ -148,6 +160,47 @@ const fewChoices = computed(() => (props.choices?.length ?? 0) <= 4)
       <RadioButton v-model="value" :name="id" :value="c.key" :invalid="invalid" /> {{ c.label }}
     </label>
   </span>
+  <span
+    v-else-if="type === 'several_choices' && (choices?.length ?? 0) <= 8"
+    class="choices"
+    role="group"
+    :aria-label="label"
+    :aria-labelledby="label ? undefined : id + '-label'"
+  >
+    <label v-for="c in choices" :key="c.key">
+      <Checkbox v-model="several" :value="c.key" :invalid="invalid" /> {{ c.label }}
+    </label>
+  </span>
+  <MultiSelect
+    v-else-if="type === 'several_choices'"
+    v-model="several"
+    :input-id="id"
+    :options="choices"
+    option-label="label"
+    option-value="key"
+    filter
+    display="chip"
+    placeholder="Choose"
+    :aria-label="label"
+    :invalid="invalid"
+    fluid
+  />
+  <AddressInput
+    v-else-if="type === 'address'"
+    :id="id"
+    v-model="value"
+    :invalid="invalid"
+    :label="label"
+    :described-by="describedBy"
+  />
+  <FileInput
+    v-else-if="type === 'picture' || type === 'file'"
+    :id="id"
+    v-model="value"
+    :picture="type === 'picture'"
+    :label="label"
+    :described-by="describedBy"
+  />
   <Select
     v-else-if="type === 'choice'"
     v-model="value"

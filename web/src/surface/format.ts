@@ -5,6 +5,19 @@ interface Money {
   currency: string
 }
 
+export interface Address {
+  lines?: string
+  town?: string
+  postcode?: string
+  country?: string
+}
+
+/** An address on one line. */
+function address(a: Address): string {
+  const town = [a.postcode, a.town].filter(Boolean).join(' ')
+  return [a.lines?.replaceAll('\n', ', '), town, a.country].filter(Boolean).join(', ')
+}
+
 const date = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeZone: 'UTC' })
 const dateTime = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' })
 
@@ -47,8 +60,16 @@ export function format(heading: Pick<Heading, 'type' | 'prefix' | 'choices'>, va
       return dateTime.format(new Date(String(value)))
     case 'choice':
       return heading.choices?.find((c) => c.key === value)?.label ?? String(value)
+    case 'several_choices':
+      return (value as string[])
+        .map((key) => heading.choices?.find((c) => c.key === key)?.label ?? key)
+        .join(', ')
+    case 'address':
+      return address(value as Address)
     case 'reference':
     case 'person':
+    case 'picture':
+    case 'file':
       return (value as { label?: string }).label ?? ''
   }
   return String(value)
@@ -59,6 +80,13 @@ const whole = ['phone', 'date', 'date_time', 'money', 'running_number', 'whole_n
 /** Whether a value reads badly when it is broken over lines. */
 export function unbroken(heading: Heading): boolean {
   return whole.includes(heading.type)
+}
+
+const long = ['address', 'long_text']
+
+/** Whether a value wants room to be read. */
+export function roomy(heading: Heading): boolean {
+  return long.includes(heading.type)
 }
 
 const rightAligned = ['money', 'decimal', 'whole_number']

@@ -83,6 +83,7 @@ function setOne(i: number, value: Operand | undefined): void {
           :model-value="v"
           :place="place"
           :field="field"
+          one
           label="Value"
           @update:model-value="setOne(i, $event)"
         />
@@ -99,6 +100,7 @@ function setOne(i: number, value: Operand | undefined): void {
         :place="place"
         :field="field"
         :kind="days ? 'whole' : undefined"
+        one
         label="Value"
         @update:model-value="setValue"
       />

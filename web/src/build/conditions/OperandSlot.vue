@@ -4,12 +4,19 @@ import { computed, ref, watch } from 'vue'
 import { api } from '@/api/client'
 import type { FieldDef, Operand, Ref } from '@/api/types'
 import ValueInput from '@/surface/ValueInput.vue'
-import { useBuild } from '../build'
+import { target as targetOf, useBuild } from '../build'
 import { kindOf } from './known'
 import KnownPicker from './KnownPicker.vue'
 
 /** The value of a condition or of a field to be set: typed in, or a known value. */
-const props = defineProps<{ place: string; label: string; field: FieldDef; kind?: string }>()
+const props = defineProps<{
+  place: string
+  label: string
+  field: FieldDef
+  kind?: string
+  /** Whether one of several choices is meant rather than all of them. */
+  one?: boolean
+}>()
 const operand = defineModel<Operand | undefined>({ required: true })
 const build = useBuild()
 const kinds = [
@@ -45,12 +52,14 @@ function commit(): void {
 const type = computed(() =>
   props.kind === 'whole'
     ? 'whole_number'
-    : props.field.type === 'worked_out'
-      ? props.field.result!
-      : props.field.type,
+    : props.one && props.field.type === 'several_choices'
+      ? 'choice'
+      : props.field.type === 'worked_out'
+        ? props.field.result!
+        : props.field.type,
 )
-const instant = ['yes_no', 'choice', 'date', 'date_time', 'reference', 'person']
-const target = computed(() => (props.field.type === 'person' ? 'person' : props.field.object))
+const instant = ['yes_no', 'choice', 'several_choices', 'date', 'date_time', 'reference', 'person']
+const target = computed(() => targetOf(props.field))
 const id = 'op-' + Math.random().toString(36).slice(2)
 
 function typed(v: unknown): void {
@@ -77,7 +86,7 @@ const find = (text: string) =>
       v-model="expression"
       :place="place"
       :label="label"
-      :kind="kind ?? kindOf(field)"
+      :kind="kind ?? (type === 'choice' ? 'text' : kindOf(field))"
       :object="target"
     />
     <span v-else @focusout="commit" @keydown.enter="commit">

@@ -1,5 +1,5 @@
 import type { FieldDef, Name } from '@/api/types'
-import type { useBuild } from '../build'
+import { target, type useBuild } from '../build'
 
 /** A known value as the picker offers it. */
 export interface Known {
@@ -18,6 +18,8 @@ const kinds: Record<string, string> = {
   yesno: 'yes/no',
   date: 'date',
   instant: 'date and time',
+  several: 'several choices',
+  address: 'address',
 }
 
 export function kindWords(k: Known, build: ReturnType<typeof useBuild>): string {
@@ -42,8 +44,14 @@ export function kindOf(field: FieldDef | { type: string; result?: string }): str
       return 'yesno'
     case 'date_time':
       return 'instant'
+    case 'several_choices':
+      return 'several'
+    case 'address':
+      return 'address'
     case 'reference':
     case 'person':
+    case 'picture':
+    case 'file':
       return 'record'
   }
   return 'text'
@@ -67,10 +75,12 @@ export function knownValues(
     depth: number,
   ): void => {
     if (kind !== 'screen') out.push({ path, label, kind, object, sample: samples[path] })
+    if (kind === 'address')
+      for (const part of ['lines', 'town', 'postcode', 'country'])
+        out.push({ path: `${path}.${part}`, label: `${label} · ${part}`, kind: 'text' })
     if (kind !== 'record' || depth === 0) return
     for (const f of build.object(object)?.fields ?? []) {
-      const target = f.type === 'person' ? 'person' : f.object
-      add(`${path}.${f.key}`, `${label} › ${f.label}`, kindOf(f), target, depth - 1)
+      add(`${path}.${f.key}`, `${label} › ${f.label}`, kindOf(f), target(f), depth - 1)
     }
   }
   for (const n of names) {

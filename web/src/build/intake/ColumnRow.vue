@@ -12,7 +12,7 @@ import type {
   IntakePlan,
   SheetPlan,
 } from '@/api/types'
-import { useBuild } from '../build'
+import { target as targetOf, useBuild } from '../build'
 import TextSlot from '../sheet/TextSlot.vue'
 import { typeWords } from '../words'
 import { readingKey, readingOptions, readingWords } from './readings'
@@ -33,7 +33,7 @@ const field = computed(() => object.value?.fields.find((f) => f.key === props.co
 const fields = computed(() => [
   { key: '', label: 'a new field' },
   ...(object.value?.fields ?? [])
-    .filter((f) => !['worked_out', 'running_number'].includes(f.type))
+    .filter((f) => !['worked_out', 'running_number', 'picture', 'file'].includes(f.type))
     .map((f) => ({ key: f.key, label: f.label })),
 ])
 
@@ -45,9 +45,7 @@ const targets = computed(() => {
   const there = (build.contents?.objects ?? []).map((o) => ({ key: o.key, label: o.label }))
   return [...made, ...there]
 })
-const target = computed(() =>
-  field.value ? (field.value.type === 'person' ? 'person' : field.value.object) : props.column.refers,
-)
+const target = computed(() => (field.value ? targetOf(field.value) : props.column.refers))
 const names = computed(() => {
   const made = props.plan.sheets.find((s) => s.new && s.object === target.value)
   if (made)
@@ -61,10 +59,11 @@ const names = computed(() => {
     .map((f) => ({ key: f.key, label: f.label }))
 })
 
+const address = { key: 'address/', reading: { type: 'address' }, label: 'address — a line for each comma' }
 const reference = { key: 'reference/', reading: { type: 'reference' }, label: 'reference to a record' }
 const options = computed(() => {
   const all = readingOptions(props.found)
-  if (!field.value) return [...all, reference]
+  if (!field.value) return [...all, address, reference]
   const type = field.value.type === 'long_text' ? 'text' : field.value.type
   const fitting = all.filter((o) => o.reading.type === type)
   return fitting.length

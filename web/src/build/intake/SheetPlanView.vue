@@ -25,9 +25,7 @@ const build = useBuild()
 const analysis = computed(() => props.found.analysis)
 const objects = computed(() => [
   { key: '', label: 'a new object' },
-  ...(build.contents?.objects ?? [])
-    .filter((o) => o.key !== 'person')
-    .map((o) => ({ key: o.key, label: o.plural })),
+  ...build.own.map((o) => ({ key: o.key, label: o.plural })),
 ])
 const modes = [
   { key: 'add', label: 'are added' },

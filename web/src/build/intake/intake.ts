@@ -1,10 +1,9 @@
 import { onUnmounted, ref, shallowRef } from 'vue'
-import { api, requestKey, sendBytes, titleOf } from '@/api/client'
+import { api, requestKey, titleOf } from '@/api/client'
 import type { ColumnWish, Intake, IntakePlan } from '@/api/types'
+import { sendParts } from '@/api/upload'
 
-const partSize = 1 << 20
-
-/** Sends files piece by piece; a piece that was lost on the way is sent again. */
+/** Sends files one after the other. */
 export async function upload(files: File[], told: (sent: number, all: number) => void): Promise<Intake> {
   const all = files.reduce((sum, f) => sum + f.size, 0)
   let intake = await api.post<Intake>(
@@ -14,27 +13,10 @@ export async function upload(files: File[], told: (sent: number, all: number) =>
   )
   let sent = 0
   for (const [i, file] of files.entries()) {
-    for (let part = 0; part * partSize < file.size; part++) {
-      const piece = file.slice(part * partSize, (part + 1) * partSize)
-      intake = await again(() =>
-        sendBytes<Intake>(`/build/intakes/${intake.id}/files/${i}/parts/${part}`, piece),
-      )
-      sent += piece.size
-      told(sent, all)
-    }
+    const where = (part: number) => `/build/intakes/${intake.id}/files/${i}/parts/${part}`
+    intake = (await sendParts<Intake>(file, where, (n) => told((sent += n), all))) ?? intake
   }
   return intake
-}
-
-async function again<T>(work: () => Promise<T>): Promise<T> {
-  for (let left = 4; ; left--) {
-    try {
-      return await work()
-    } catch (error) {
-      if (!left) throw error
-      await new Promise((done) => setTimeout(done, 1000 * (5 - left)))
-    }
-  }
 }
 
 /** One intake as it goes on. Work in the background is followed until it is done. */

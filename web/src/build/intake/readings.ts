@@ -28,10 +28,13 @@ export function readingOptions(c: IntakeColumn): { key: string; reading: Reading
     if (text && text.reading.type !== type)
       options.push({ key: type + '/', reading: { type }, label: `${typeWords[type]} — all fit` })
   if (c.choices?.length)
-    options.push({
-      key: 'choice/',
-      reading: { type: 'choice' },
-      label: `choice — of ${c.choices.length} values`,
-    })
+    options.push(
+      { key: 'choice/', reading: { type: 'choice' }, label: `choice — of ${c.choices.length} values` },
+      {
+        key: 'several_choices/',
+        reading: { type: 'several_choices' },
+        label: 'several choices — apart by commas or semicolons',
+      },
+    )
   return options
 }

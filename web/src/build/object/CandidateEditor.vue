@@ -5,7 +5,7 @@ import { api, titleOf } from '@/api/client'
 import type { CandidatesView, Condition, FieldDef, Name, Ref } from '@/api/types'
 import { format } from '@/surface/format'
 import ReferenceInput from '@/surface/ReferenceInput.vue'
-import { useBuild } from '../build'
+import { target as targetOf, useBuild } from '../build'
 import ConditionGroup from '../conditions/ConditionGroup.vue'
 import { asks, unfinished } from '../conditions/unfinished'
 import { conditionLines } from '../words'
@@ -15,7 +15,7 @@ import type { Records } from './records'
 const props = defineProps<{ field: FieldDef; records: Records; record: number; names: Name[] }>()
 const emit = defineEmits<{ change: [rule: Condition | undefined] }>()
 const build = useBuild()
-const target = computed(() => (props.field.type === 'person' ? 'person' : props.field.object!))
+const target = computed(() => targetOf(props.field)!)
 const draft = ref<Condition>({ all: [] })
 const view = ref<CandidatesView | null>(null)
 const asked = ref<Ref | null>(null)

@@ -75,6 +75,7 @@ function move(i: number, by: number): void {
         :options="options"
         option-label="label"
         option-value="key"
+        placeholder="no colour"
         size="small"
         :aria-label="'Colour of ' + v.label"
         @update:model-value="change(i, { colour: $event || undefined })"

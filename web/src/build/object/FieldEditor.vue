@@ -28,9 +28,13 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ change: [field: FieldDef]; remove: []; stand: []; rename: [key: string] }>()
 const build = useBuild()
+// Types whose values are made of several things: no result of an expression, never unique.
+const manifold = ['several_choices', 'address', 'picture', 'file']
+const files = ['picture', 'file']
 const types = Object.entries(typeWords).map(([key, label]) => ({ key, label }))
-const results = types.filter((t) => !['worked_out', 'running_number', 'person', 'reference'].includes(t.key))
-const objects = computed(() => build.contents?.objects.filter((o) => o.key !== 'person') ?? [])
+const results = types.filter(
+  (t) => !['worked_out', 'running_number', 'person', 'reference', ...manifold].includes(t.key),
+)
 const isText = computed(() => ['text', 'long_text'].includes(props.field.type))
 const bounded = computed(() =>
   ['text', 'long_text', 'whole_number', 'decimal', 'money'].includes(props.field.type),
@@ -48,9 +52,9 @@ function change(some: Partial<FieldDef>): void {
 /** A field of another type keeps what makes sense there. */
 function setType(type: string): void {
   const next: Partial<FieldDef> = { type, default: undefined, default_expression: undefined }
-  if (type !== 'choice') next.choices = undefined
+  if (type !== 'choice' && type !== 'several_choices') next.choices = undefined
   else if (!props.field.choices?.length) next.choices = [{ key: 'first', label: 'First' }]
-  next.object = type === 'reference' ? (props.field.object ?? objects.value[0]?.key) : undefined
+  next.object = type === 'reference' ? (props.field.object ?? build.own[0]?.key) : undefined
   if (!['reference', 'person'].includes(type)) next.candidates = undefined
   if (type === 'worked_out')
     Object.assign(next, { expression: '""', result: 'text', required: undefined, unique: undefined })
@@ -103,7 +107,7 @@ function bound(key: 'least' | 'most', text: string): void {
       <Select
         v-if="field.type === 'reference'"
         :model-value="field.object"
-        :options="objects"
+        :options="build.own"
         option-label="label"
         option-value="key"
         size="small"
@@ -113,7 +117,7 @@ function bound(key: 'least' | 'most', text: string): void {
       />
       <span class="space" />
       <Button
-        v-if="!stands && !refers"
+        v-if="!stands && !refers && !manifold.includes(field.type)"
         text
         size="small"
         label="Stands for the record"
@@ -129,7 +133,7 @@ function bound(key: 'least' | 'most', text: string): void {
           @update:model-value="change({ required: $event })"
         />needed</label
       >
-      <label v-if="!refers" class="row"
+      <label v-if="!refers && !manifold.includes(field.type)" class="row"
         ><Checkbox
           :model-value="!!field.unique"
           binary
@@ -168,7 +172,7 @@ function bound(key: 'least' | 'most', text: string): void {
         @update:model-value="change({ help: $event })"
       />
     </div>
-    <div v-if="given && !refers" class="row">
+    <div v-if="given && !refers && !files.includes(field.type)" class="row">
       a new record begins with
       <span class="default">
         <ValueInput
@@ -189,6 +193,13 @@ function bound(key: 'least' | 'most', text: string): void {
         @update:model-value="change({ default_expression: $event, default: undefined })"
       />
     </div>
+    <label v-if="field.type === 'web_link'" class="row"
+      ><Checkbox
+        :model-value="!!field.new_tab"
+        binary
+        @update:model-value="change({ new_tab: $event })"
+      />opens in a tab of its own</label
+    >
     <div v-if="field.type === 'running_number'" class="row">
       written with
       <TextSlot
@@ -225,7 +236,7 @@ function bound(key: 'least' | 'most', text: string): void {
       size({{ lists[0] }}.filter(x, x.…)), least, greatest, average, exists, all.
     </p>
     <ChoicesEditor
-      v-if="field.type === 'choice'"
+      v-if="field.type === 'choice' || field.type === 'several_choices'"
       :model-value="field.choices ?? []"
       @update:model-value="change({ choices: $event })"
     />

@@ -2,7 +2,7 @@
 import { IconGripVertical } from '@tabler/icons-vue'
 import { ref } from 'vue'
 import type { FieldDef, FieldProfile, ObjectDef, ProfileView } from '@/api/types'
-import { useBuild } from '../build'
+import { target, useBuild } from '../build'
 import { conditionLines, typeWords } from '../words'
 import type { Name } from '@/api/types'
 
@@ -49,10 +49,7 @@ function rules(f: FieldDef): string {
 
 /** A candidate rule in words. */
 function narrowed(f: FieldDef): string | undefined {
-  return (
-    f.candidates &&
-    conditionLines(build, props.names, f.type === 'person' ? 'person' : f.object!, f.candidates).join(' and ')
-  )
+  return f.candidates && conditionLines(build, props.names, target(f)!, f.candidates).join(' and ')
 }
 
 function key(event: KeyboardEvent, i: number): void {
@@ -185,6 +182,8 @@ tr[data-field]:hover {
 }
 .name {
   white-space: normal;
+  padding-left: 1rem;
+  text-indent: -1rem;
 }
 .grip {
   color: var(--line);

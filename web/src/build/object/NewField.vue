@@ -34,8 +34,8 @@ function add(): void {
     label: words,
     type: type.value,
   }
-  if (type.value === 'choice') field.choices = [{ key: 'first', label: 'First' }]
-  if (type.value === 'reference') field.object = build.contents?.objects.find((o) => o.key !== 'person')?.key
+  if (['choice', 'several_choices'].includes(type.value)) field.choices = [{ key: 'first', label: 'First' }]
+  if (type.value === 'reference') field.object = build.own[0]?.key
   if (type.value === 'worked_out') Object.assign(field, { expression: '""', result: 'text' })
   emit('add', field)
   label.value = ''

@@ -6,6 +6,7 @@ import type { FieldDef, Heading, ObjectDef } from '@/api/types'
 import CellValue from '@/surface/CellValue.vue'
 import { format } from '@/surface/format'
 import ValueInput from '@/surface/ValueInput.vue'
+import { target } from '../build'
 import type { RecordFormState } from './form'
 import type { Records } from './records'
 
@@ -27,13 +28,14 @@ function heading(f: FieldDef): Heading {
     type,
     prefix: f.prefix,
     choices: f.choices,
-    object: f.type === 'person' ? 'person' : f.object,
+    object: target(f),
   }
 }
 
 /** Retired values are offered only to the records that hold them. */
 function choices(f: FieldDef) {
-  return f.choices?.filter((c) => !c.retired || c.key === props.form.value(f.key))
+  const held = [props.form.value(f.key)].flat()
+  return f.choices?.filter((c) => !c.retired || held.includes(c.key))
 }
 
 const editing = computed(() => ({ id: id.value, values: { ...blank.value, ...props.form.entered.value } }))

@@ -3,6 +3,7 @@ import Button from 'primevue/button'
 import { onMounted, ref } from 'vue'
 import { api, titleOf } from '@/api/client'
 import type { AccountView, People, Rights } from '@/api/types'
+import FileValue from '@/surface/FileValue.vue'
 import { useBuild } from '../build'
 import PersonDialog from './PersonDialog.vue'
 import RightsMatrix from './RightsMatrix.vue'
@@ -63,7 +64,8 @@ async function saved(next: People): Promise<void> {
         </thead>
         <tbody>
           <tr v-for="p in people.people" :key="p.id" :class="{ muted: !p.active }">
-            <td>
+            <td class="who">
+              <FileValue v-if="p.picture" :file="{ id: p.picture, label: '' }" picture />
               <button type="button" class="plain link" @click="edit(p)">{{ p.name }}</button>
               <span v-if="!p.active"> (shut out)</span>
             </td>
@@ -98,6 +100,11 @@ td {
   text-align: left;
   border-bottom: 1px solid var(--line);
   padding: 0.3rem 1.6rem 0.3rem 0;
+}
+.who {
+  display: flex;
+  align-items: center;
+  gap: 0.4rem;
 }
 th {
   color: var(--muted);

@@ -8,6 +8,7 @@ import { useConfirm } from 'primevue/useconfirm'
 import { ref, watch } from 'vue'
 import { api, ProblemError, titleOf } from '@/api/client'
 import type { AccountChange, AccountView, People, PersonDetails, Ref } from '@/api/types'
+import FileInput from '@/surface/FileInput.vue'
 import ReferenceInput from '@/surface/ReferenceInput.vue'
 import { useBuild } from '../build'
 
@@ -36,6 +37,7 @@ watch(open, async (is) => {
       email: p?.email ?? '',
       builder: !!p?.builder,
       active: p?.active ?? true,
+      picture: p?.picture,
       spaces,
     }),
   )
@@ -95,6 +97,14 @@ function belong(space: AccountChange['spaces'][number], to: Ref | null): void {
         <InputText id="p-name" v-model="entered.name" :invalid="!!problems.name" fluid autofocus />
         <label for="p-email">E-mail</label>
         <InputText id="p-email" v-model="entered.email" :invalid="!!problems.email" fluid />
+        <span id="p-picture-label">Picture</span>
+        <FileInput
+          id="p-picture"
+          picture
+          label="Picture"
+          :model-value="entered.picture ? { id: entered.picture, label: entered.name } : null"
+          @update:model-value="entered.picture = ($event as Ref | null)?.id"
+        />
       </div>
       <fieldset v-for="s in entered.spaces" :key="s.space">
         <legend>In {{ s.space }}</legend>

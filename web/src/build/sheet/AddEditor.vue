@@ -53,7 +53,7 @@ function fill(value: Operand | undefined): void {
       Add a
       <Select
         :model-value="add.object"
-        :options="build.contents?.objects.filter((o) => o.key !== 'person')"
+        :options="build.own"
         option-label="label"
         option-value="key"
         filter

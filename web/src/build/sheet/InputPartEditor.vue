@@ -24,8 +24,8 @@ function change(some: Partial<InputPart>): void {
 
 function setType(type: string): void {
   const start: InputPart = { type, required: input.value.required, help: input.value.help }
-  if (type === 'choice') start.choices = [{ key: 'first', label: 'First' }]
-  if (type === 'reference') start.object = build.contents?.objects.find((o) => o.key !== 'person')?.key
+  if (['choice', 'several_choices'].includes(type)) start.choices = [{ key: 'first', label: 'First' }]
+  if (type === 'reference') start.object = build.own[0]?.key
   emit('change', start)
 }
 
@@ -88,7 +88,7 @@ function setDefault(o: Operand | undefined): void {
       @update:model-value="change({ help: $event || undefined })"
     />
   </div>
-  <div v-if="input.type === 'choice'" class="choices">
+  <div v-if="['choice', 'several_choices'].includes(input.type)" class="choices">
     <span>choices, one a line</span>
     <TextSlot long :model-value="choices" label="Choices, one a line" @update:model-value="setChoices" />
   </div>

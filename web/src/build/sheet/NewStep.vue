@@ -19,7 +19,7 @@ interface Option {
 }
 
 const verbs = computed<Option[]>(() => {
-  const objects = build.contents?.objects.filter((o) => o.key !== 'person') ?? []
+  const objects = build.own
   const key = (words: string) => keyFrom(words, [...props.taken, 'person', 'today', 'now'])
   return [
     {

@@ -1,0 +1,38 @@
+<script setup lang="ts">
+import { IconFile } from '@tabler/icons-vue'
+import { computed } from 'vue'
+import type { Ref } from '@/api/types'
+import { useFiles } from './files'
+
+/** A file that a record holds; a picture is shown small. */
+const props = defineProps<{ file: Ref; picture?: boolean }>()
+const files = useFiles()
+const address = computed(() => files.address(props.file.id))
+</script>
+
+<template>
+  <a :href="address" target="_blank" rel="noopener" class="file" :title="picture ? file.label : undefined">
+    <img
+      v-if="picture"
+      :src="files.address(file.id, '/preview')"
+      :alt="file.label"
+      loading="lazy"
+      class="picture"
+    />
+    <template v-else><IconFile :size="15" aria-hidden="true" />{{ file.label }}</template>
+  </a>
+</template>
+
+<style scoped>
+.file {
+  display: inline-flex;
+  align-items: center;
+  gap: 0.25rem;
+}
+.picture {
+  display: block;
+  max-width: var(--picture, 28px);
+  max-height: var(--picture, 28px);
+  border-radius: 3px;
+}
+</style>
