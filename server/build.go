@@ -23,11 +23,13 @@ type ContentsView struct {
 	App      string `json:"app"`
 	Currency string `json:"currency"`
 	// Organisation is the object that people outside the company belong to.
-	Organisation string          `json:"organisation"`
-	Documents    []ContentsItem  `json:"documents"`
-	Objects      []model.Object  `json:"objects"`
-	People       []store.Member  `json:"people"`
-	Releases     []store.Release `json:"releases"`
+	Organisation string         `json:"organisation"`
+	Documents    []ContentsItem `json:"documents"`
+	// Removed are documents that were taken away and can be brought back.
+	Removed  []ContentsItem  `json:"removed"`
+	Objects  []model.Object  `json:"objects"`
+	People   []store.Member  `json:"people"`
+	Releases []store.Release `json:"releases"`
 	// Operators are those that can be asked of a field, by field type.
 	Operators map[model.FieldType][]predicate.Operator `json:"operators"`
 }
@@ -99,13 +101,16 @@ func (s *server) contents(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	out := ContentsView{App: e.App.Label, Currency: e.App.Currency, Organisation: e.App.Organisation, Documents: []ContentsItem{}, Operators: operators()}
-	for _, d := range docs {
-		var named struct{ Label string }
-		if err := json.Unmarshal(d.Body, &named); err != nil {
-			return err
-		}
-		out.Documents = append(out.Documents, ContentsItem{d.Kind, d.Key, named.Label, len(e.Of(d.Name()))})
+	out := ContentsView{App: e.App.Label, Currency: e.App.Currency, Organisation: e.App.Organisation, Operators: operators()}
+	removed, err := s.DB.RemovedDocuments(ctx, s.App)
+	if err != nil {
+		return err
+	}
+	if out.Documents, err = items(docs, e); err != nil {
+		return err
+	}
+	if out.Removed, err = items(removed, e); err != nil {
+		return err
 	}
 	for _, key := range append(e.Model.Keys(), model.PersonObject, model.FileObject) {
 		out.Objects = append(out.Objects, *e.Model.Object(key))
@@ -117,6 +122,18 @@ func (s *server) contents(c fiber.Ctx) error {
 		return err
 	}
 	return c.JSON(out)
+}
+
+func items(docs []edition.Document, e *edition.Edition) ([]ContentsItem, error) {
+	out := make([]ContentsItem, len(docs))
+	for i, d := range docs {
+		var named struct{ Label string }
+		if err := json.Unmarshal(d.Body, &named); err != nil {
+			return nil, err
+		}
+		out[i] = ContentsItem{d.Kind, d.Key, named.Label, len(e.Of(d.Name()))}
+	}
+	return out, nil
 }
 
 func operators() map[model.FieldType][]predicate.Operator {

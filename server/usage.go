@@ -6,7 +6,8 @@ import (
 	"plainpath/core/checkup"
 )
 
-// UsesView is what uses a field: what would happen, place by place, if it were taken away.
+// UsesView is what uses a field or a document: what would happen, place by place, if it
+// were taken away.
 type UsesView struct {
 	Uses []checkup.Finding `json:"uses"`
 }
@@ -28,14 +29,58 @@ func (s *server) fieldUses(c fiber.Ctx) error {
 	return c.JSON(UsesView{uses})
 }
 
-func (s *server) renameField(c fiber.Ctx) error {
+func (s *server) documentUses(c fiber.Ctx) error {
+	kind, key := s.place(c)
+	uses, err := s.DB.UsesOfDocument(c.Context(), s.App, kind, key)
+	if err != nil {
+		return fiber.NewError(fiber.StatusNotFound, "There is no such document in the draft.")
+	}
+	return c.JSON(UsesView{uses})
+}
+
+// rename answers with what followed a new key.
+func (s *server) rename(c fiber.Ctx, work func(to string) ([]string, error)) error {
 	var in renameRequest
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	documents, err := s.DB.RenameField(c.Context(), s.App, c.Params("object"), c.Params("field"), in.Key, who(c).ID)
+	documents, err := work(in.Key)
 	if err != nil {
 		return err
 	}
 	return c.JSON(RenamedView{documents})
+}
+
+func (s *server) renameField(c fiber.Ctx) error {
+	return s.rename(c, func(to string) ([]string, error) {
+		return s.DB.RenameField(c.Context(), s.App, c.Params("object"), c.Params("field"), to, who(c).ID)
+	})
+}
+
+func (s *server) renameChoice(c fiber.Ctx) error {
+	return s.rename(c, func(to string) ([]string, error) {
+		return s.DB.RenameChoice(c.Context(), s.App, c.Params("object"), c.Params("field"), c.Params("choice"), to, who(c).ID)
+	})
+}
+
+func (s *server) renameObject(c fiber.Ctx) error {
+	return s.rename(c, func(to string) ([]string, error) {
+		return s.DB.RenameObject(c.Context(), s.App, c.Params("object"), to, who(c).ID)
+	})
+}
+
+func (s *server) removeDocument(c fiber.Ctx) error {
+	kind, key := s.place(c)
+	if err := s.DB.RemoveDocument(c.Context(), s.App, kind, key); err != nil {
+		return err
+	}
+	return c.SendStatus(fiber.StatusNoContent)
+}
+
+func (s *server) restoreDocument(c fiber.Ctx) error {
+	kind, key := s.place(c)
+	if err := s.DB.RestoreDocument(c.Context(), s.App, kind, key); err != nil {
+		return err
+	}
+	return s.document(c)
 }

@@ -111,3 +111,139 @@ func TestWhatUsesAField(t *testing.T) {
 		}
 	}
 }
+
+// An object gets another key: its table, what refers to it and its history follow, in
+// trial at once and in production with the release; back again brings everything back.
+func TestAnObjectsNewKeyMovesItsTable(t *testing.T) {
+	o := newOffice(t)
+	bo := o.place.Person
+	rename := func(from, to string) []string {
+		t.Helper()
+		changed, err := o.db.RenameObject(t.Context(), demo.App, from, to, bo)
+		if err != nil {
+			t.Fatal(err)
+		}
+		docs, err := o.db.Documents(t.Context(), demo.App)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if e, err := edition.Compile(docs); err != nil || len(e.Findings) != 0 {
+			t.Fatalf("%v, %v", e.Findings, err)
+		}
+		return changed
+	}
+	held := count(t, o.db, `SELECT count(*) FROM liftcare_trial.service_call`)
+	histories := count(t, o.db, `SELECT count(*) FROM liftcare_trial.history WHERE object = 'service_call'`)
+	changed := strings.Join(rename("service_call", "call_out"), " ")
+	for _, want := range []string{"object/call_out", "object/visit", "object/quote", "role/dispatcher", "role/owners_desk", "walkthrough/report_a_fault"} {
+		if !strings.Contains(changed, want) {
+			t.Errorf("%s did not follow: %s", want, changed)
+		}
+	}
+	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.call_out`); n != held {
+		t.Errorf("%d records, %d before", n, held)
+	}
+	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.history WHERE object = 'call_out'`); n != histories {
+		t.Errorf("%d histories, %d before", n, histories)
+	}
+	if n := count(t, o.db, `SELECT count(*) FROM pg_class WHERE relnamespace = 'liftcare_trial'::regnamespace AND relname LIKE 'service_call%' AND relname <> 'service_call_id_seq' AND relname <> 'service_call_pkey'`); n != 0 {
+		t.Errorf("%d things are still called after the old key", n)
+	}
+	form, err := o.save("call_out", 0, `{"lift":{"id":1},"problem":"Squeaks","opened":"2026-11-25T08:00:00Z","priority":"normal"}`, "")
+	if err != nil || form.ID == 0 {
+		t.Fatalf("%+v, %v", form, err)
+	}
+	p, err := o.db.Preview(t.Context(), demo.App)
+	if err != nil || !strings.Contains(fmt.Sprint(p.Changes), "The table service_call is renamed to call_out.") || strings.Contains(fmt.Sprint(p.Changes), "hidden, not lost") {
+		t.Fatalf("%+v, %v", p.Changes, err)
+	}
+	if _, err := o.db.Release(t.Context(), demo.App, bo, p.Version, ""); err != nil {
+		t.Fatal(err)
+	}
+	if n := count(t, o.db, `SELECT count(*) FROM liftcare_production.call_out`); n != held {
+		t.Errorf("production has %d records", n)
+	}
+	rename("call_out", "service_call")
+	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.service_call`); n != held+1 {
+		t.Errorf("%d records came back", n)
+	}
+	if _, err := o.db.RenameObject(t.Context(), demo.App, "lift", "building", bo); err == nil {
+		t.Error("two objects have one key")
+	}
+}
+
+// A value of a choice gets another key: stored records and everything that names it
+// follow, undone and done again.
+func TestAChoicesNewKeyMovesItsRecords(t *testing.T) {
+	o := newOffice(t)
+	held := count(t, o.db, `SELECT count(*) FROM liftcare_trial.certificate WHERE kind = 'hydraulics'`)
+	changed, err := o.db.RenameChoice(t.Context(), demo.App, "certificate", "kind", "hydraulics", "oil_work", o.place.Person)
+	if err != nil || held == 0 {
+		t.Fatal(held, err)
+	}
+	if !strings.Contains(strings.Join(changed, " "), "object/certificate") {
+		t.Error(changed)
+	}
+	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.certificate WHERE kind = 'oil_work'`); n != held {
+		t.Errorf("%d records, %d before", n, held)
+	}
+	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.history WHERE object = 'certificate' AND action = 'change'`); n != 0 {
+		t.Errorf("the history has %d changes that nobody made", n)
+	}
+	undone := store.Edit{App: demo.App, Kind: edition.ObjectDocument, Key: "certificate", Person: o.place.Person}
+	if _, err := o.db.Undo(t.Context(), undone); err != nil {
+		t.Fatal(err)
+	}
+	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.certificate WHERE kind = 'hydraulics'`); n != held {
+		t.Errorf("%d records after undoing, %d before", n, held)
+	}
+	if _, err := o.db.Redo(t.Context(), undone); err != nil {
+		t.Fatal(err)
+	}
+	p, err := o.db.Preview(t.Context(), demo.App)
+	if err != nil || !strings.Contains(fmt.Sprint(p.Changes), "Stored values of Kind get their new keys.") {
+		t.Fatalf("%+v, %v", p.Changes, err)
+	}
+	if _, err := o.db.Release(t.Context(), demo.App, o.place.Person, p.Version, ""); err != nil {
+		t.Fatal(err)
+	}
+	if n := count(t, o.db, `SELECT count(*) FROM liftcare_production.certificate WHERE kind = 'oil_work'`); n != held {
+		t.Errorf("production has %d records of the kind, want %d", n, held)
+	}
+}
+
+// A document that is taken away can be brought back with its records; one that objects
+// cannot do without stays.
+func TestTakingDocumentsAwayAndBringingThemBack(t *testing.T) {
+	o := newOffice(t)
+	held := count(t, o.db, `SELECT count(*) FROM liftcare_trial.reminder`)
+	if err := o.db.RemoveDocument(t.Context(), demo.App, edition.ObjectDocument, "reminder"); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := o.desks.Form(t.Context(), o.place, "reminder", 1); err == nil {
+		t.Error("its records are still there")
+	}
+	gone, err := o.db.RemovedDocuments(t.Context(), demo.App)
+	if err != nil || len(gone) != 1 || gone[0].Key != "reminder" {
+		t.Errorf("%+v, %v", gone, err)
+	}
+	err = o.db.AddDocument(t.Context(), demo.App, o.place.Person, edition.Document{Kind: edition.ObjectDocument, Key: "reminder", Body: gone[0].Body})
+	if err == nil || !strings.Contains(err.Error(), "bring it back") {
+		t.Error(err)
+	}
+	if err := o.db.RestoreDocument(t.Context(), demo.App, edition.ObjectDocument, "reminder"); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := o.desks.Form(t.Context(), o.place, "reminder", 1); err != nil || count(t, o.db, `SELECT count(*) FROM liftcare_trial.reminder`) != held {
+		t.Errorf("not all of it came back: %v", err)
+	}
+	if err := o.db.RemoveDocument(t.Context(), demo.App, edition.ObjectDocument, "lift"); err == nil {
+		t.Error("what others refer to was taken away")
+	}
+	if err := o.db.RemoveDocument(t.Context(), demo.App, edition.AppDocument, demo.App); err == nil {
+		t.Error("the app was taken away")
+	}
+	if err := o.db.RestoreDocument(t.Context(), demo.App, edition.ObjectDocument, "reminder"); err == nil {
+		t.Error("what is there was brought back")
+	}
+}

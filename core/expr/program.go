@@ -74,6 +74,9 @@ func Compile(s Scope, source string) (*Program, error) {
 	if issues.Err() != nil {
 		return nil, checkError(s, source, parsed.NativeRep(), issues)
 	}
+	if err := unknownChoice(s, source, checked.NativeRep()); err != nil {
+		return nil, err
+	}
 	p := &Program{Source: source, checked: checked, Type: typeOf(checked.OutputType())}
 	p.Uses = uses(checked.NativeRep())
 	p.Type.Empty = mayBeEmpty(s, checked.NativeRep())

@@ -8,6 +8,8 @@
 package expr
 
 import (
+	"strings"
+
 	"cel.dev/cel-go/cel"
 	"cel.dev/cel-go/common/types"
 
@@ -24,6 +26,9 @@ type Type struct {
 	Empty bool `json:"empty,omitempty"`
 	// Answers are the values given on a screen, when Kind is KindScreen.
 	Answers []Name `json:"answers,omitempty"`
+
+	// field is the field or input whose value it is, nil for what is worked out.
+	field *model.Field
 }
 
 // Name is one known value: what it is called, what it means, what it holds.
@@ -78,7 +83,7 @@ func OfRecord(m *model.Model, object string) Scope {
 
 // OfField is the type a field's value has in an expression.
 func OfField(f *model.Field) Type {
-	return Type{Kind: f.Kind(), Object: f.Target(), Empty: !f.Required && f.Type != model.Number}
+	return Type{Kind: f.Kind(), Object: f.Target(), Empty: !f.Required && f.Type != model.Number, field: f}
 }
 
 // No name in an expression can have a colon, so that none is taken for one of these types:
@@ -170,6 +175,14 @@ func objectOf(t *types.Type) string {
 		return name[len(recordPrefix):]
 	}
 	return ""
+}
+
+func screenOf(t *types.Type) string {
+	name, ok := strings.CutPrefix(t.TypeName(), screenPrefix)
+	if !ok {
+		return ""
+	}
+	return name
 }
 
 // provider tells CEL about the types of the model and of the screens in scope.

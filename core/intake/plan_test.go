@@ -1,6 +1,7 @@
 package intake
 
 import (
+	"reflect"
 	"strings"
 	"testing"
 	"time"
@@ -38,7 +39,7 @@ func TestASheetBecomesAnObject(t *testing.T) {
 	if strings.Join(got, " ") != "part_no:text name:text in_stock:whole_number price_each:money group:choice" {
 		t.Error(got)
 	}
-	if len(o.Fields[4].Choices) != 2 || o.Fields[4].Choices[0] != (model.ChoiceValue{Key: "doors", Label: "Doors"}) || !o.Fields[0].Unique || !o.Fields[0].Required {
+	if len(o.Fields[4].Choices) != 2 || !reflect.DeepEqual(o.Fields[4].Choices[0], model.ChoiceValue{Key: "doors", Label: "Doors"}) || !o.Fields[0].Unique || !o.Fields[0].Required {
 		t.Errorf("%+v", o.Fields)
 	}
 	if problems := model.New("EUR", o).Check(o); len(problems) != 0 {

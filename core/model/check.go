@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"regexp"
 	"slices"
+
+	"plainpath/core/value"
 )
 
 // Problem is something wrong in a definition, at a JSON Pointer into it.
@@ -82,6 +84,7 @@ func (m *Model) Check(o *Object) []Problem {
 			bad(at+"/label", "the field needs a name")
 		}
 		m.checkType(f, at, bad)
+		checkDefault(f, at, bad)
 	}
 	switch f := o.Field(o.LabelField); {
 	case f == nil:
@@ -92,6 +95,19 @@ func (m *Model) Check(o *Object) []Problem {
 		bad("/label_field", "%s is a reference and cannot stand for a record", f.Label)
 	}
 	return out
+}
+
+func checkDefault(f *Field, at string, bad func(string, string, ...any)) {
+	if len(f.Default) == 0 || !f.Stored() {
+		return
+	}
+	v, err := value.Parse(f.Kind(), f.Default)
+	if err == nil && v != nil {
+		err = f.CheckValue(v)
+	}
+	if err != nil {
+		bad(at+"/default", "the default: %s", err)
+	}
 }
 
 func (m *Model) checkType(f *Field, at string, bad func(string, string, ...any)) {

@@ -23,7 +23,51 @@ type Conversion struct {
 
 // Needed says whether stored values must be written anew for the new type.
 func (c Conversion) Needed() bool {
-	return c.From.Kind() != c.To.Kind() || (c.From.Type == Choice) != (c.To.Type == Choice)
+	return c.From.Kind() != c.To.Kind() || (c.From.Type == Choice) != (c.To.Type == Choice) || c.rekeyed()
+}
+
+// rekeyed says whether a value that was chosen has another key now.
+func (c Conversion) rekeyed() bool {
+	return c.From.Type.Chosen() && slices.ContainsFunc(c.From.Choices, func(v ChoiceValue) bool { return c.choice(v.Key) != v.Key })
+}
+
+// choice is the key that a choice of the field as it was has in the field as it is to be:
+// another one when its key was changed, or the change undone.
+func (c Conversion) choice(key string) string {
+	var was []string
+	for _, v := range c.From.Choices {
+		if v.Key == key {
+			was = v.Was
+		}
+	}
+	now := ""
+	for _, v := range c.To.Choices {
+		if v.Key == key {
+			return key
+		}
+		if slices.Contains(v.Was, key) || slices.Contains(was, v.Key) {
+			now = v.Key
+		}
+	}
+	if now == "" {
+		return key
+	}
+	return now
+}
+
+// keep takes choices over to the field as it is to be.
+func (c Conversion) keep(v value.Value) value.Value {
+	switch x := v.(type) {
+	case value.Text:
+		return value.Text(c.choice(string(x)))
+	case value.Several:
+		keys := x.Keys()
+		for i, k := range keys {
+			keys[i] = c.choice(k)
+		}
+		return value.NewSeveral(keys...)
+	}
+	return v
 }
 
 // Value converts one stored value. The error says why it cannot become one of the new
@@ -47,6 +91,8 @@ func (c Conversion) convert(v value.Value) (value.Value, error) {
 	switch {
 	case v == nil:
 		return nil, nil
+	case c.From.Type.Chosen() && from == to && c.To.Type.Chosen():
+		return c.keep(v), nil
 	case from == value.KindRecord || to == value.KindRecord:
 		if from == to && c.From.Target() == c.To.Target() && (c.To.Type != Picture || c.From.Type == Picture) {
 			return v, nil

@@ -50,9 +50,11 @@ const (
 
 // Object is one kind of record.
 type Object struct {
-	Key    string `json:"key"`
-	Label  string `json:"label"`
-	Plural string `json:"plural"`
+	Key string `json:"key"`
+	// Was is what the key was before, the latest last, so that what is stored follows.
+	Was    []string `json:"was,omitempty"`
+	Label  string   `json:"label"`
+	Plural string   `json:"plural"`
 	// LabelField is the field whose value stands for the record wherever it is shown.
 	LabelField string  `json:"label_field"`
 	Fields     []Field `json:"fields"`
@@ -107,8 +109,10 @@ type Field struct {
 
 // ChoiceValue is one of the values of a choice.
 type ChoiceValue struct {
-	Key   string `json:"key"`
-	Label string `json:"label"`
+	Key string `json:"key"`
+	// Was is what the key was before, the latest last, so that what is stored follows.
+	Was   []string `json:"was,omitempty"`
+	Label string   `json:"label"`
 	// Colour is one of ChoiceColours, none when empty.
 	Colour string `json:"colour,omitempty"`
 	// Retired values stay with the records that hold them but can be given to no other.

@@ -32,9 +32,13 @@ func Diff(before, after []edition.Document) ([]Change, error) {
 	}
 	out := []Change{}
 	for _, d := range after {
-		was, existed := old[d.Name()]
-		delete(old, d.Name())
+		was, existed := formerlyCalled(d, old)
+		delete(old, was.Name())
 		c := Change{Document: d.Name(), Label: label(d), What: "changed", Details: []string{}, Stored: []string{}}
+		if existed && was.Key != d.Key {
+			c.Details = append(c.Details, fmt.Sprintf("the key %s, which was %s", d.Key, was.Key))
+			c.Stored = append(c.Stored, fmt.Sprintf("The table %s is renamed to %s.", was.Key, d.Key))
+		}
 		switch {
 		case !existed:
 			c.What = "added"
@@ -60,6 +64,24 @@ func Diff(before, after []edition.Document) ([]Change, error) {
 		}
 	}
 	return out, nil
+}
+
+// formerlyCalled is the document that one was before, under the same key or, for objects,
+// another.
+func formerlyCalled(d edition.Document, old map[string]edition.Document) (edition.Document, bool) {
+	if was, existed := old[d.Name()]; existed || d.Kind != edition.ObjectDocument {
+		return was, existed
+	}
+	var now struct{ Was []string }
+	if json.Unmarshal(d.Body, &now) != nil {
+		return edition.Document{}, false
+	}
+	for _, key := range now.Was {
+		if was, existed := old[string(edition.ObjectDocument)+"/"+key]; existed {
+			return was, true
+		}
+	}
+	return edition.Document{}, false
 }
 
 func label(d edition.Document) string {
@@ -131,7 +153,9 @@ func (c *Change) fields(a, b *model.Object) {
 			c.Stored = append(c.Stored, added(f))
 		case !reflect.DeepEqual(was, f):
 			c.Details = append(c.Details, fmt.Sprintf("field %s changed", f.Label))
-			if (model.Conversion{From: was, To: f}).Needed() {
+			if (model.Conversion{From: was, To: f}).Needed() && was.Type == f.Type {
+				c.Stored = append(c.Stored, fmt.Sprintf("Stored values of %s get their new keys.", f.Label))
+			} else if (model.Conversion{From: was, To: f}).Needed() {
 				c.Stored = append(c.Stored, fmt.Sprintf("What is stored in %s is converted from %s to %s.", f.Label, model.Words(was.Type), model.Words(f.Type)))
 			}
 			if f.Required && !was.Required {

@@ -90,7 +90,10 @@ func (s *source) test(t predicate.Test, seen bool) (string, error) {
 	case predicate.IsEmpty:
 		return c.SQL + " IS NULL", nil
 	case predicate.IsNotEmpty:
-		return "NOT (" + c.SQL + " IS NULL)", nil // an address in part is neither, as PostgreSQL sees it
+		if c.Kind == value.KindAddress { // to PostgreSQL one in part is neither NULL nor NOT NULL
+			return "NOT (" + c.SQL + " IS NULL)", nil
+		}
+		return c.SQL + " IS NOT NULL", nil
 	case predicate.Contains, predicate.StartsWith:
 		return s.like(c, t)
 	case predicate.Includes:
