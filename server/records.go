@@ -169,6 +169,23 @@ func (s *server) evaluate(c fiber.Ctx) error {
 	return c.JSON(view)
 }
 
+// MendedView is how many records were given a value.
+type MendedView struct {
+	Mended int64 `json:"mended"`
+}
+
+func (s *server) mend(c fiber.Ctx) error {
+	var in store.Mending
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	n, err := s.desks.Mend(c.Context(), s.at(c), in)
+	if err != nil {
+		return err
+	}
+	return c.JSON(MendedView{n})
+}
+
 func (s *server) options(c fiber.Ctx) error {
 	refs, err := s.desks.Find(c.Context(), s.at(c), c.Params("object"), c.Query("text"))
 	if err != nil {

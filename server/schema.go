@@ -26,7 +26,7 @@ var exchanged = []any{
 	store.Run{}, surface.RowsView{}, value.Ref{}, store.RecordView{},
 	ContentsView{}, DocumentView{}, addDocumentRequest{}, editRequest{}, rehearseRequest{}, store.Rehearsed{},
 	store.Preview{}, releaseRequest{}, ReleasedView{},
-	store.RecordsView{}, UsesView{}, renameRequest{}, RenamedView{}, PeopleView{}, PersonView{}, store.AccountChange{}, passwordRequest{}, store.RightsView{}, store.WhyQuestion{}, store.WhyView{}, store.EvaluateQuestion{}, store.EvaluatedView{}, store.ProfileView{}, store.FormView{}, store.Saving{}, beginIntakeRequest{}, ColumnWish{}, NewUpload{}, store.FileView{}, store.Intake{}, store.RefusedCell{}, optionsRequest{}, store.CandidateQuestion{}, store.CandidatesView{},
+	store.RecordsView{}, UsesView{}, renameRequest{}, RenamedView{}, PeopleView{}, PersonView{}, store.AccountChange{}, passwordRequest{}, store.RightsView{}, store.WhyQuestion{}, store.WhyView{}, store.EvaluateQuestion{}, store.EvaluatedView{}, store.ProfileView{}, store.FormView{}, store.Saving{}, beginIntakeRequest{}, ColumnWish{}, NewUpload{}, store.FileView{}, store.Mending{}, MendedView{}, store.Intake{}, store.RefusedCell{}, optionsRequest{}, store.CandidateQuestion{}, store.CandidatesView{},
 	edition.App{}, model.Object{}, access.Role{}, walk.Walkthrough{},
 }
 

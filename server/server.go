@@ -184,6 +184,7 @@ func (s *server) routes(api fiber.Router) {
 	build.Post("/people/:id/reset", s.resetPassword)
 	build.Get("/rights", s.rights)
 	build.Post("/spaces/:space/why", s.why)
+	build.Post("/spaces/:space/mend", s.mend)
 	build.Get("/intakes", s.listIntakes)
 	build.Post("/spaces/:space/intakes", s.beginIntake)
 	intakes := build.Group("/intakes/:id")

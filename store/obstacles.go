@@ -20,6 +20,9 @@ type Obstacle struct {
 	// Count is how many records there are, of which Records are the first.
 	Count   int64            `json:"count"`
 	Records []ObstacleRecord `json:"records"`
+
+	// where is the condition on the records t of the object's table that are in the way.
+	where string
 }
 
 // ObstacleRecord is a record in the way of a rule.
@@ -120,31 +123,37 @@ func held(f *model.Field, alias string) string {
 
 // breaking lists the records for which a condition holds.
 func (c *convergence) breaking(o *model.Object, f *model.Field, rule, condition, order, text string) ([]Obstacle, error) {
-	table := search.Space{Schema: c.schema}.Table(o.Key)
-	var n int64
-	if err := c.tx.GetContext(c.ctx, &n, fmt.Sprintf("SELECT count(*) FROM %s t WHERE %s", table, condition)); err != nil {
-		return nil, fmt.Errorf("counting: %w", err)
-	}
-	if n == 0 {
-		return nil, nil
-	}
 	holds := "NULL::text"
 	if have := c.have[columnName{o.Key, f.Key}]; have.made != nil {
 		holds = held(have.made, "t.")
 	}
-	out := Obstacle{Object: o.Key, Field: f.Key, Rule: rule, Count: n, Records: []ObstacleRecord{}}
-	out.Text = fmt.Sprintf(text, f.Label, o.Plural, records(n))
+	out := Obstacle{Object: o.Key, Field: f.Key, Rule: rule, where: condition}
+	err := c.list(&out, o, holds, order)
+	if err != nil || out.Count == 0 {
+		return nil, err
+	}
+	out.Text = fmt.Sprintf(text, f.Label, o.Plural, records(out.Count))
+	return []Obstacle{out}, nil
+}
+
+// list counts the records in the way and lists the first.
+func (c *convergence) list(out *Obstacle, o *model.Object, holds, order string, args ...any) error {
+	table := search.Space{Schema: c.schema}.Table(o.Key)
+	if err := c.tx.GetContext(c.ctx, &out.Count, fmt.Sprintf("SELECT count(*) FROM %s t WHERE %s", table, out.where), args...); err != nil {
+		return fmt.Errorf("counting: %w", err)
+	}
+	out.Records = []ObstacleRecord{}
 	label := "t.id"
 	if _, exists := c.have[columnName{o.Key, o.LabelField}]; exists {
 		label = "t." + search.Quote(o.LabelField)
 	}
 	err := c.tx.SelectContext(c.ctx, &out.Records, fmt.Sprintf(
 		"SELECT t.id, coalesce(to_jsonb(%s) #>> '{}', '') AS label, coalesce(%s, 'null') AS value FROM %s t WHERE %s ORDER BY %st.id LIMIT %d",
-		label, holds, table, condition, order, shownObstacles))
+		label, holds, table, out.where, order, shownObstacles), args...)
 	if err != nil {
-		return nil, fmt.Errorf("listing: %w", err)
+		return fmt.Errorf("listing: %w", err)
 	}
-	return []Obstacle{out}, nil
+	return nil
 }
 
 func records(n int64) string {

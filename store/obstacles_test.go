@@ -1,6 +1,7 @@
 package store_test
 
 import (
+	"encoding/json"
 	"errors"
 	"fmt"
 	"strings"
@@ -46,7 +47,7 @@ func TestStoredRecordsInTheWayAreListed(t *testing.T) {
 		{"text that is no number", "'12'", "'twelve'", []checkup.Op{op("replace", "/fields/9/type", `"whole_number"`)}, "value", 1, `"twelve"`, "would not come back"},
 		{"text that is no address", "'a@b.example'", "'nobody'", []checkup.Op{op("replace", "/fields/9/type", `"email"`)}, "value", 1, `"nobody"`, "not an e-mail"},
 		{"a new field that must be filled", "NULL", "NULL", []checkup.Op{op("add", "/fields/-", `{"key":"load","label":"Load","type":"whole_number","required":true}`)}, "required", 400, "null", ""},
-		{"a choice that records hold", "NULL", "NULL", []checkup.Op{op("remove", "/fields/7/choices/0", "")}, "value", 0, "", "choose one"},
+		{"a choice that records hold", "NULL", "NULL", []checkup.Op{op("remove", "/fields/7/choices/1", "")}, "value", 0, "", "choose one"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			bo.t = t
@@ -142,5 +143,62 @@ func TestRecordRulesOfStoredRecords(t *testing.T) {
 		}
 		e := editor{t, db, "object", object, bo.person}
 		e.must(revision, op("replace", "/plural", `"Papers"`))
+	}
+}
+
+// All records in the way get one value together, with their history; then the change is
+// made.
+func TestRecordsInTheWayAreMendedTogether(t *testing.T) {
+	bo, db := lifts(t)
+	desks := &store.Desks{DB: db, Editions: store.NewEditions(db)}
+	place := store.Place{App: demo.App, Space: store.Trial, Person: personID(t, db, "bo")}
+	if _, err := db.Exec(`UPDATE liftcare_trial.lift SET note = CASE WHEN id <= 3 THEN 'twelve' WHEN id <= 10 THEN '12' END`); err != nil {
+		t.Fatal(err)
+	}
+	before := count(t, db, `SELECT count(*) FROM liftcare_trial.history WHERE cause->>'mending' IS NOT NULL`)
+	revision := func() int {
+		t.Helper()
+		d, err := db.Document(t.Context(), demo.App, "object", "lift")
+		if err != nil {
+			t.Fatal(err)
+		}
+		return d.Revision
+	}
+	mend := func(rule, value string, ops ...checkup.Op) (int64, error) {
+		return desks.Mend(t.Context(), place, store.Mending{Object: "lift", Base: revision(), Patch: ops, Field: "note", Rule: rule, Value: json.RawMessage(value)})
+	}
+	whole := op("replace", "/fields/9/type", `"whole_number"`)
+	if n, err := mend("value", `"0"`, whole); err != nil || n != 3 {
+		t.Fatalf("%d, %v", n, err)
+	}
+	bo.must(revision(), whole)
+	needed := op("add", "/fields/9/required", "true")
+	if n, err := mend("required", `7`, needed); err != nil || n != 390 {
+		t.Fatalf("%d, %v", n, err)
+	}
+	bo.must(revision(), needed)
+	for sql, want := range map[string]int{
+		`SELECT count(*) FROM liftcare_trial.lift WHERE note = 0`:                         3,
+		`SELECT count(*) FROM liftcare_trial.lift WHERE note = 12`:                        7,
+		`SELECT count(*) FROM liftcare_trial.lift WHERE note = 7`:                         390,
+		`SELECT count(*) FROM liftcare_trial.history WHERE cause->>'mending' IS NOT NULL`: before + 393,
+	} {
+		if n := count(t, db, sql); n != want {
+			t.Errorf("%s: %d, want %d", sql, n, want)
+		}
+	}
+	if _, err := mend("required", `7`, needed); err == nil || !strings.Contains(err.Error(), "any more") {
+		t.Errorf("nothing is in the way: %v", err)
+	}
+	few := op("add", "/fields/9/most", "10")
+	if _, err := mend("value", `"many"`, few); err == nil {
+		t.Error("a value of another type was taken")
+	}
+	if _, err := desks.Mend(t.Context(), place, store.Mending{Object: "lift", Field: "serial_number", Rule: "unique", Value: json.RawMessage(`"x"`)}); err == nil {
+		t.Error("all got the same unique value")
+	}
+	place.Person = personID(t, db, "eskil")
+	if _, err := mend("value", `1`, few); err == nil {
+		t.Error("somebody without the right changed records")
 	}
 }

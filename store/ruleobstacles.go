@@ -99,24 +99,12 @@ func (c *convergence) breakers(o *model.Object, rule rules.Rule) ([]Obstacle, er
 	if err != nil {
 		return nil, err
 	}
-	var n int64
-	if err := c.tx.GetContext(c.ctx, &n, "SELECT count(*) FROM ("+query+") broken", args...); err != nil {
-		return nil, fmt.Errorf("counting: %w", err)
+	out := Obstacle{Object: o.Key, Rule: "rule", where: "t.id IN (SELECT broken.id FROM (" + query + ") broken (id, holds))"}
+	err = c.list(&out, o, "NULL::text", "", args...)
+	if err != nil || out.Count == 0 {
+		return nil, err
 	}
-	if n == 0 {
-		return nil, nil
-	}
-	out := Obstacle{Object: o.Key, Rule: "rule", Count: n, Records: []ObstacleRecord{},
-		Text: fmt.Sprintf("Of every %s it would have to hold that %s, but %s in the way", strings.ToLower(o.Label), rule.Def.Expression, records(n))}
-	label := search.Quote("id")
-	if _, exists := c.have[columnName{o.Key, o.LabelField}]; exists {
-		label = search.Quote(o.LabelField)
-	}
-	err = c.tx.SelectContext(c.ctx, &out.Records, fmt.Sprintf(`SELECT t.id, coalesce(to_jsonb(t.%s) #>> '{}', '') AS label, 'null' AS value FROM %s t WHERE t.id IN (SELECT broken.id FROM (%s) broken (id, holds)) ORDER BY t.id LIMIT %d`,
-		label, search.Space{Schema: c.schema}.Table(o.Key), query, shownObstacles), args...)
-	if err != nil {
-		return nil, fmt.Errorf("listing: %w", err)
-	}
+	out.Text = fmt.Sprintf("Of every %s it would have to hold that %s, but %s in the way", strings.ToLower(o.Label), rule.Def.Expression, records(out.Count))
 	for i := range out.Records {
 		out.Records[i].Reason = rule.Def.Message
 	}

@@ -20,15 +20,8 @@ import (
 // Stored records that stand in the way of a new rule are all found first; the error is
 // then an *ObstacleError and nothing has been changed.
 func converge(ctx context.Context, tx *sqlx.Tx, schema string, e *edition.Edition) error {
-	have, err := installed(ctx, tx, schema)
+	c, err := begin(ctx, tx, schema, e)
 	if err != nil {
-		return err
-	}
-	c := &convergence{ctx: ctx, tx: tx, schema: schema, edition: e, model: e.Model, have: have}
-	if c.rules, err = installedRules(ctx, tx, schema); err != nil {
-		return err
-	}
-	if err := c.renames(); err != nil {
 		return err
 	}
 	found, err := c.obstacles()
@@ -51,6 +44,19 @@ func converge(ctx context.Context, tx *sqlx.Tx, schema string, e *edition.Editio
 		c.rememberRules(c.model.Object(key))
 	}
 	return c.err
+}
+
+// begin reads what there is and lets it follow new keys.
+func begin(ctx context.Context, tx *sqlx.Tx, schema string, e *edition.Edition) (*convergence, error) {
+	have, err := installed(ctx, tx, schema)
+	if err != nil {
+		return nil, err
+	}
+	c := &convergence{ctx: ctx, tx: tx, schema: schema, edition: e, model: e.Model, have: have}
+	if c.rules, err = installedRules(ctx, tx, schema); err != nil {
+		return nil, err
+	}
+	return c, c.renames()
 }
 
 type convergence struct {

@@ -104,6 +104,7 @@ export interface components {
       key: string
       label: string
       retired?: boolean
+      was?: string[]
     }
     Clash: {
       ours?: unknown
@@ -158,6 +159,7 @@ export interface components {
       organisation: string
       people: components['schemas']['Member'][]
       releases: components['schemas']['StoreRelease'][]
+      removed: components['schemas']['ContentsItem'][]
     }
     Counted: {
       /** Format: int64 */
@@ -434,6 +436,18 @@ export interface components {
       label: string
       patch: components['schemas']['Op'][]
     }
+    MendedView: {
+      /** Format: int64 */
+      mended: number
+    }
+    Mending: {
+      base: number
+      field: string
+      object: string
+      patch?: components['schemas']['Op'][]
+      rule: string
+      value: unknown
+    }
     ModelProblem: {
       instead?: string
       place?: components['schemas']['Place']
@@ -464,6 +478,7 @@ export interface components {
       note?: string
       plural: string
       rules?: components['schemas']['Rule'][]
+      was?: string[]
     }
     Obstacle: {
       /** Format: int64 */

@@ -1,10 +1,26 @@
 <script setup lang="ts">
+import { useToast } from 'primevue/usetoast'
 import { computed } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, titleOf } from '@/api/client'
+import type { ContentsItem } from '@/api/types'
 import { useBuild } from './build'
 
 const build = useBuild()
+const router = useRouter()
+const toast = useToast()
 const when = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' })
 const walkthroughs = computed(() => build.contents?.documents.filter((d) => d.kind === 'walkthrough') ?? [])
+
+async function bringBack(d: ContentsItem): Promise<void> {
+  try {
+    await api.post(`/build/documents/${d.kind}/${encodeURIComponent(d.key)}/restore`, {})
+    await build.load()
+    await router.push(`/build/${d.kind}/${d.key}`)
+  } catch (error) {
+    toast.add({ severity: 'error', summary: 'Not brought back', detail: titleOf(error), life: 10000 })
+  }
+}
 </script>
 
 <template>
@@ -21,6 +37,15 @@ const walkthroughs = computed(() => build.contents?.documents.filter((d) => d.ki
         <span v-if="w.findings" class="care"> — {{ w.findings }} findings</span>
       </li>
     </ul>
+    <template v-if="build.contents.removed.length">
+      <h2>Taken away</h2>
+      <ul>
+        <li v-for="d in build.contents.removed" :key="d.kind + d.key">
+          {{ d.label }} <span class="muted">({{ d.kind }})</span>
+          <button type="button" class="plain link" @click="bringBack(d)">bring back</button>
+        </li>
+      </ul>
+    </template>
     <h2>Releases</h2>
     <ol class="plain-list">
       <li v-for="r in build.contents.releases" :key="r.number">

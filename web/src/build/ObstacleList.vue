@@ -1,9 +1,11 @@
 <script setup lang="ts">
 import Message from 'primevue/message'
 import type { Obstacle } from '@/api/types'
+import MendAll from './MendAll.vue'
 
 /** Stored records that would break a rule of the model, with the reason for each. */
-defineProps<{ obstacles: Obstacle[] }>()
+defineProps<{ obstacles: Obstacle[]; mendable?: boolean }>()
+const emit = defineEmits<{ mend: [obstacle: Obstacle, value: unknown] }>()
 
 function shown(value: string): string {
   const v: unknown = JSON.parse(value)
@@ -26,7 +28,11 @@ function shown(value: string): string {
         </thead>
         <tbody>
           <tr v-for="r in o.records" :key="r.id">
-            <td>{{ r.label || 'record ' + r.id }}</td>
+            <td>
+              <RouterLink :to="`/build/object/${o.object}/records?record=${r.id}`">{{
+                r.label || 'record ' + r.id
+              }}</RouterLink>
+            </td>
             <td>{{ shown(r.value) }}</td>
             <td v-if="o.rule === 'value'">{{ r.reason }}</td>
           </tr>
@@ -36,6 +42,11 @@ function shown(value: string): string {
     <p v-if="o.count > o.records.length" class="muted">
       The first {{ o.records.length }} of {{ o.count }} records are listed.
     </p>
+    <MendAll
+      v-if="mendable && ['required', 'value'].includes(o.rule)"
+      :obstacle="o"
+      @mend="emit('mend', o, $event)"
+    />
   </Message>
 </template>
 

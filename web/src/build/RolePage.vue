@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import Button from 'primevue/button'
 import Checkbox from 'primevue/checkbox'
 import { computed, onMounted, ref, watch } from 'vue'
 import { api } from '@/api/client'
@@ -13,6 +14,7 @@ import { provideSheet } from './sheet/context'
 import FindingNote from './sheet/FindingNote.vue'
 import TextSlot from './sheet/TextSlot.vue'
 import { conditionLines } from './words'
+import { useTakingAway } from './taking'
 import { useUndoKeys } from './undo'
 
 const props = defineProps<{ name: string }>()
@@ -98,6 +100,7 @@ function setRows(object: string, rows: Condition): void {
   change(object, { rows: asks(rows) ? rows : undefined })
 }
 
+const takeAway = useTakingAway('role', () => props.name)
 useUndoKeys(doc)
 </script>
 
@@ -113,6 +116,13 @@ useUndoKeys(doc)
       />
       <span class="muted" aria-live="polite">{{ doc.saving.value ? 'saving …' : 'draft, saved' }}</span>
       <RouterLink to="/build/people">People and all roles</RouterLink>
+      <Button
+        text
+        size="small"
+        severity="danger"
+        label="Take away…"
+        @click="takeAway(doc.body.value.label)"
+      />
     </div>
     <p class="muted">
       {{

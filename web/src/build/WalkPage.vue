@@ -16,6 +16,7 @@ import { sheetRows } from './sheet/rows'
 import TextSlot from './sheet/TextSlot.vue'
 import FindingNote from './sheet/FindingNote.vue'
 import WalkSheet from './sheet/WalkSheet.vue'
+import { useTakingAway } from './taking'
 import { useUndoKeys } from './undo'
 
 const props = defineProps<{ name: string }>()
@@ -87,6 +88,7 @@ function removed(): void {
   })
 }
 
+const takeAway = useTakingAway('walkthrough', () => props.name)
 useUndoKeys(doc)
 </script>
 
@@ -108,6 +110,7 @@ useUndoKeys(doc)
       <span class="space" />
       <Button text size="small" label="Undo" title="Ctrl Z" @click="doc.undo()" />
       <Button text size="small" label="Redo" title="Ctrl Shift Z" @click="doc.redo()" />
+      <Button text size="small" severity="danger" label="Take away…" @click="takeAway(walk.label)" />
       <label for="as" class="muted">Rehearse as</label>
       <Select
         v-model="as"

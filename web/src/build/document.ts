@@ -44,6 +44,8 @@ export function useDocument<T>(kind: string, key: () => string) {
   const failed = ref('')
   // Stored records that stood in the way of the latest change.
   const obstacles = shallowRef<Obstacle[]>([])
+  // The change they stood in the way of, to be made once they are mended.
+  let hindered: Op[] = []
   const address = (tail = '') => `/build/documents/${kind}/${encodeURIComponent(key())}${tail}`
   let queue: Promise<unknown> = Promise.resolve()
 
@@ -104,6 +106,7 @@ export function useDocument<T>(kind: string, key: () => string) {
 
   function edit(...patch: Op[]): Promise<boolean> {
     const request = requestKey()
+    hindered = patch
     // It shows at once; the server's answer takes its place.
     if (view.value) view.value = { ...view.value, body: applied(view.value.body, patch) }
     // The base is read when the turn comes: the edits before it in the queue are our own.
@@ -112,10 +115,28 @@ export function useDocument<T>(kind: string, key: () => string) {
     )
   }
 
+  /** Gives all records of an obstacle one value, and makes the change when none is left. */
+  async function mend(o: Obstacle, value: unknown): Promise<void> {
+    const patch = hindered
+    try {
+      const base = view.value?.revision ?? 0
+      const ask = { object: o.object, base, patch, field: o.field, rule: o.rule, value }
+      const { mended } = await api.post<{ mended: number }>('/build/spaces/trial/mend', ask)
+      toast.add({
+        severity: 'info',
+        summary: `${mended} ${mended === 1 ? 'record was' : 'records were'} changed`,
+        life: 5000,
+      })
+      await edit(...patch)
+    } catch (error) {
+      toast.add({ severity: 'error', summary: 'Not changed', detail: titleOf(error), life: 8000 })
+    }
+  }
+
   const undo = () => change(() => api.post<DocumentView>(address('/undo'), {}, requestKey()))
   const redo = () => change(() => api.post<DocumentView>(address('/redo'), {}, requestKey()))
 
-  return { view, body, saving, failed, obstacles, load, edit, undo, redo }
+  return { view, body, saving, failed, obstacles, load, edit, mend, undo, redo }
 }
 
 export type Edit = (...patch: Op[]) => Promise<boolean>

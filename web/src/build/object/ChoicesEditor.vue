@@ -11,6 +11,7 @@ import TextSlot from '../sheet/TextSlot.vue'
 
 /** The values of a choice: pasted by lines, put in order, coloured, retired. */
 const values = defineModel<ChoiceValue[]>({ required: true })
+const emit = defineEmits<{ rename: [from: string, to: string] }>()
 const pasted = ref('')
 const colours = ['plum', 'pine', 'ochre', 'brick', 'slate', 'teal']
 const options = [{ key: '', label: 'no colour' }, ...colours.map((key) => ({ key, label: key }))]
@@ -70,6 +71,13 @@ function move(i: number, by: number): void {
         :label="'Value ' + (i + 1)"
         @update:model-value="change(i, { label: $event })"
       />
+      <span class="muted">known as</span>
+      <TextSlot
+        :model-value="v.key"
+        :label="'Key of ' + v.label"
+        class="key"
+        @update:model-value="emit('rename', v.key, $event)"
+      />
       <Select
         :model-value="v.colour ?? ''"
         :options="options"
@@ -112,6 +120,10 @@ li {
   display: flex;
   align-items: center;
   gap: 0.5rem;
+}
+.key {
+  width: 8rem;
+  font-family: ui-monospace, monospace;
 }
 .retired :deep(input) {
   text-decoration: line-through;

@@ -26,7 +26,13 @@ const props = defineProps<{
   stands: boolean
   currency: string
 }>()
-const emit = defineEmits<{ change: [field: FieldDef]; remove: []; stand: []; rename: [key: string] }>()
+const emit = defineEmits<{
+  change: [field: FieldDef]
+  remove: []
+  stand: []
+  rename: [key: string]
+  renameChoice: [from: string, to: string]
+}>()
 const build = useBuild()
 // Types whose values are made of several things: no result of an expression, never unique.
 const manifold = ['several_choices', 'address', 'picture', 'file']
@@ -239,6 +245,7 @@ function bound(key: 'least' | 'most', text: string): void {
       v-if="field.type === 'choice' || field.type === 'several_choices'"
       :model-value="field.choices ?? []"
       @update:model-value="change({ choices: $event })"
+      @rename="(from, to) => emit('renameChoice', from, to)"
     />
     <CandidateEditor
       v-if="refers"

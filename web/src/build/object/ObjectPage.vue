@@ -4,6 +4,7 @@ import Message from 'primevue/message'
 import { useConfirm } from 'primevue/useconfirm'
 import { useToast } from 'primevue/usetoast'
 import { computed, onMounted, onUnmounted, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
 import { api, titleOf } from '@/api/client'
 import type { FieldDef, Finding, Name, ObjectDef, ProfileView, Rule } from '@/api/types'
 import { useBuild } from '../build'
@@ -15,17 +16,21 @@ import FindingNote from '../sheet/FindingNote.vue'
 import TextSlot from '../sheet/TextSlot.vue'
 import FieldEditor from './FieldEditor.vue'
 import FieldList from './FieldList.vue'
+import LabelSlot from './LabelSlot.vue'
 import NewField from './NewField.vue'
 import RecordPane from './RecordPane.vue'
 import { useRecords } from './records'
 import RulesEditor from './RulesEditor.vue'
 import { usesOf } from './uses'
+import { useTakingAway } from '../taking'
 import { useUndoKeys } from '../undo'
 
 const props = defineProps<{ name: string }>()
 const build = useBuild()
 const toast = useToast()
 const confirm = useConfirm()
+const router = useRouter()
+const takeAway = useTakingAway('object', () => props.name)
 const doc = useDocument<ObjectDef>('object', () => props.name)
 const object = doc.body
 const records = useRecords(props.name)
@@ -94,24 +99,34 @@ function move(from: number, to: number): void {
 
 /** A new key is followed by everything that names the field. */
 async function rename(from: string, to: string): Promise<void> {
+  const done = await rekey(`/build/fields/${props.name}/${from}/key`, from.split('/').at(-1)!, to)
+  if (done && !from.includes('/')) open.value = to.trim()
+  await Promise.all([doc.load(), build.load()])
+}
+
+async function renameObject(to: string): Promise<void> {
+  if (await rekey(`/build/objects/${props.name}/key`, props.name, to)) {
+    await build.load()
+    await router.replace('/build/object/' + to.trim())
+  } else await doc.load()
+}
+
+async function rekey(address: string, from: string, to: string): Promise<boolean> {
   try {
-    const done = await api.post<{ documents: string[] }>(`/build/fields/${props.name}/${from}/key`, {
-      key: to.trim(),
-    })
-    open.value = to.trim()
-    await Promise.all([doc.load(), build.load()])
+    const done = await api.post<{ documents: string[] }>(address, { key: to.trim() })
     const others = done.documents.length - 1
     toast.add({
       severity: 'info',
-      summary: `${from} is ${to} now`,
+      summary: `${from} is ${to.trim()} now`,
       detail: others
         ? `${others} other ${others === 1 ? 'document' : 'documents'} followed.`
         : 'Nothing else names it.',
       life: 6000,
     })
+    return true
   } catch (error) {
     toast.add({ severity: 'error', summary: 'Not renamed', detail: titleOf(error), life: 8000 })
-    await doc.load()
+    return false
   }
 }
 
@@ -178,6 +193,13 @@ useUndoKeys(doc)
         label="Name of many"
         @update:model-value="doc.edit(put('/plural', $event))"
       />
+      <span class="muted">known as</span>
+      <TextSlot
+        :model-value="object.key"
+        label="Key of the object"
+        class="key"
+        @update:model-value="renameObject"
+      />
       <span class="muted" aria-live="polite">{{ doc.saving.value ? 'saving …' : 'draft, saved' }}</span>
       <span v-if="findings.length" class="care"
         >! {{ findings.length }} {{ findings.length === 1 ? 'finding' : 'findings' }}</span
@@ -186,12 +208,13 @@ useUndoKeys(doc)
       <RouterLink :to="`/build/object/${name}/records`">All records</RouterLink>
       <Button text size="small" label="Undo" title="Ctrl Z" @click="doc.undo()" />
       <Button text size="small" label="Redo" title="Ctrl Shift Z" @click="doc.redo()" />
+      <Button text size="small" severity="danger" label="Take away…" @click="takeAway(object.label)" />
     </header>
     <div class="fields">
-      <ObstacleList v-if="doc.obstacles.value.length" :obstacles="doc.obstacles.value" />
-      <p v-if="doc.obstacles.value.length">
-        Nothing was changed. Open a record below to mend it, then set the rule again.
-      </p>
+      <template v-if="doc.obstacles.value.length">
+        <ObstacleList :obstacles="doc.obstacles.value" mendable @mend="doc.mend" />
+        <p>Nothing was changed. Mend the records, one by one or together; then it can be.</p>
+      </template>
       <FindingNote
         v-for="f in findings.filter((f) => !f.pointer.startsWith('/rules'))"
         :key="f.pointer + f.text"
@@ -219,6 +242,7 @@ useUndoKeys(doc)
             @change="setField(index, $event)"
             @rename="rename(field.key, $event)"
             @remove="removeField(index)"
+            @rename-choice="(from, to) => rename(`${field.key}/choices/${encodeURIComponent(from)}`, to)"
             @stand="doc.edit(put('/label_field', field.key))"
           />
         </template>
@@ -234,6 +258,14 @@ useUndoKeys(doc)
           <button type="button" class="plain link" @click="look(true)">Look again</button>
         </template>
       </p>
+      <h2>What a record is called</h2>
+      <LabelSlot
+        :object="object"
+        :records="records"
+        :record="record"
+        :record-label="recordLabel"
+        @edit="doc.edit"
+      />
       <h2>What must hold</h2>
       <RulesEditor
         :model-value="object.rules ?? []"
@@ -284,6 +316,10 @@ header {
 .label {
   font-weight: 650;
   font-size: 1.1rem;
+}
+.key {
+  width: 9rem;
+  font-family: ui-monospace, monospace;
 }
 .fields {
   overflow: auto;

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import { computed, onMounted, ref, shallowRef, watch } from 'vue'
+import { useRoute } from 'vue-router'
 import { titleOf } from '@/api/client'
 import type { PartView, RecordsView, Ref } from '@/api/types'
 import type { SurfaceSource } from '@/surface/source'
@@ -15,6 +16,7 @@ import { useRemoving } from './removing'
 /** All records of an object in trial: search, look, add, change, remove. */
 const props = defineProps<{ name: string }>()
 const build = useBuild()
+const route = useRoute()
 const object = computed(() => build.object(props.name))
 const records = useRecords(props.name)
 const form = useRecordForm(records)
@@ -53,7 +55,11 @@ async function load(): Promise<void> {
     failed.value = titleOf(error)
   }
 }
-onMounted(load)
+onMounted(async () => {
+  await load()
+  const asked = Number(route.query.record)
+  if (asked) await form.load(asked)
+})
 watch(chosen, (rows) => rows[0] && form.load(rows[0].id))
 
 function add(): void {

@@ -1,0 +1,103 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+
+	"github.com/jmoiron/sqlx"
+
+	"plainpath/core/edit"
+	"plainpath/core/edition"
+	"plainpath/core/model"
+	"plainpath/core/search"
+	"plainpath/core/value"
+)
+
+// Mending gives all records that stand in the way of a change of an object one value, so
+// that the change can be made.
+type Mending struct {
+	Object string `json:"object"`
+	// Base and Patch are the edit of the object that was refused; without a patch it is the
+	// draft as it is, which production is to follow.
+	Base  int        `json:"base"`
+	Patch edit.Patch `json:"patch,omitempty"`
+	// Field and Rule name the obstacle, Value is for the field as it is stored now.
+	Field string          `json:"field"`
+	Rule  string          `json:"rule"`
+	Value json.RawMessage `json:"value"`
+}
+
+// Mend changes the records in the way under the person's rights and the rules that hold
+// now. It gives their number.
+func (s *Desks) Mend(ctx context.Context, p Place, m Mending) (int64, error) {
+	var mended int64
+	err := s.write(ctx, p, m.Object, func(d *desk, o *model.Object) error {
+		f := o.Field(m.Field)
+		if f == nil || !f.Stored() || f.Unique {
+			return &RejectedError{"These records cannot be given one value for all. Open them one by one."}
+		}
+		tx := d.db.(*sqlx.Tx)
+		keys, err := s.inTheWay(ctx, tx, p, d.Schema, m)
+		if err != nil {
+			return err
+		}
+		fields, row, err := d.parse(ctx, o, map[string]json.RawMessage{m.Field: m.Value})
+		if err != nil {
+			return err
+		}
+		mended = int64(len(keys))
+		d.cause["mending"] = m.Rule
+		return d.Change(ctx, "", Changing{Object: o, Keys: keys, Fields: fields, Rows: slices.Repeat([][]value.Value{row}, len(keys))})
+	})
+	return mended, err
+}
+
+// inTheWay finds the records that an obstacle is made of. Nothing of the change itself
+// stays.
+func (s *Desks) inTheWay(ctx context.Context, tx *sqlx.Tx, p Place, schema string, m Mending) ([]int64, error) {
+	docs, err := documents(ctx, tx, p.App)
+	if err != nil {
+		return nil, err
+	}
+	for i, d := range docs {
+		if d.Kind != edition.ObjectDocument || d.Key != m.Object || len(m.Patch) == 0 {
+			continue
+		}
+		patch, err := carry(ctx, tx, p.App, d, m.Base, m.Patch)
+		if err == nil {
+			docs[i].Body, _, err = patch.Apply(d.Body)
+		}
+		if err != nil {
+			return nil, err
+		}
+	}
+	e, err := edition.Compile(docs)
+	if err != nil {
+		return nil, &RejectedError{err.Error()}
+	}
+	if _, err := tx.ExecContext(ctx, "SAVEPOINT mending"); err != nil {
+		return nil, fmt.Errorf("looking for records in the way: %w", err)
+	}
+	c, err := begin(ctx, tx, schema, e)
+	if err != nil {
+		return nil, err
+	}
+	found, err := c.obstacles()
+	if err != nil {
+		return nil, err
+	}
+	n := slices.IndexFunc(found, func(o Obstacle) bool { return o.Object == m.Object && o.Field == m.Field && o.Rule == m.Rule })
+	if n < 0 {
+		return nil, &RejectedError{"No records are in the way any more. Make the change again."}
+	}
+	keys := []int64{}
+	if err := tx.SelectContext(ctx, &keys, fmt.Sprintf("SELECT t.id FROM %s t WHERE %s ORDER BY t.id", search.Space{Schema: schema}.Table(m.Object), found[n].where)); err != nil {
+		return nil, fmt.Errorf("looking for records in the way: %w", err)
+	}
+	if _, err := tx.ExecContext(ctx, "ROLLBACK TO SAVEPOINT mending"); err != nil {
+		return nil, fmt.Errorf("looking for records in the way: %w", err)
+	}
+	return keys, nil
+}

@@ -1,0 +1,55 @@
+import { useConfirm } from 'primevue/useconfirm'
+import { useToast } from 'primevue/usetoast'
+import { useRouter } from 'vue-router'
+import { api, titleOf } from '@/api/client'
+import type { Finding } from '@/api/types'
+import { useBuild } from './build'
+import { usesOf } from './object/uses'
+
+/** Takes a document out of the draft, after saying what would break without it. */
+export function useTakingAway(kind: string, key: () => string): (label: string) => Promise<void> {
+  const build = useBuild()
+  const confirm = useConfirm()
+  const toast = useToast()
+  const router = useRouter()
+  const address = () => `/build/documents/${kind}/${encodeURIComponent(key())}`
+  const sorry = (error: unknown) =>
+    toast.add({ severity: 'error', summary: 'Not taken away', detail: titleOf(error), life: 10000 })
+
+  async function take(label: string): Promise<void> {
+    try {
+      await api.remove(address())
+      await router.push('/build')
+      await build.load()
+      toast.add({
+        severity: 'info',
+        summary: `${label} was taken away`,
+        detail: 'It stands under “Taken away” on this page, from where it comes back.',
+        life: 8000,
+      })
+    } catch (error) {
+      sorry(error)
+    }
+  }
+
+  return async (label) => {
+    let breaks: string[]
+    try {
+      const { uses } = await api.get<{ uses: Finding[] }>(address() + '/uses')
+      breaks = usesOf(build, uses).map((u) => u.label + (u.words ? ` (${u.words})` : ''))
+    } catch (error) {
+      sorry(error)
+      return
+    }
+    const broken = breaks.length ? `This would break: ${breaks.join('; ')}.` : 'Nothing else uses it.'
+    const stored = kind === 'object' ? ' Its records are hidden, not lost.' : ''
+    confirm.require({
+      header: `Take ${label} away?`,
+      message: `${broken}${stored} It can be brought back.`,
+      acceptLabel: 'Take it away',
+      rejectLabel: 'Keep it',
+      rejectProps: { outlined: true },
+      accept: () => void take(label),
+    })
+  }
+}
