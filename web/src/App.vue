@@ -15,5 +15,5 @@ const route = useRoute()
   <KeysHelp />
   <SignInAgain />
   <Toast position="bottom-center" />
-  <ConfirmDialog />
+  <ConfirmDialog :style="{ maxWidth: '36rem' }" />
 </template>

@@ -64,6 +64,7 @@ async function done(object: string): Promise<void> {
   <main v-if="intake" class="intake">
     <header class="row">
       <h1>{{ intake.files.map((f) => f.name).join(', ') }}</h1>
+      <span :class="intake.space === 'production' ? 'care' : 'muted'">into {{ intake.space }}</span>
       <span class="space" />
       <Button v-if="!working" text size="small" severity="danger" label="Throw away" @click="discard" />
     </header>

@@ -2,6 +2,8 @@
 import Button from 'primevue/button'
 import Message from 'primevue/message'
 import ProgressBar from 'primevue/progressbar'
+import SelectButton from 'primevue/selectbutton'
+import { useStorage } from '@vueuse/core'
 import { onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, titleOf } from '@/api/client'
@@ -14,6 +16,11 @@ const earlier = ref<Intake[]>([])
 const failed = ref('')
 const sent = ref<{ done: number; all: number } | null>(null)
 const over = ref(false)
+const space = useStorage('plainpath.intake.space', 'trial')
+const spaces = [
+  { key: 'trial', label: 'into trial' },
+  { key: 'production', label: 'into production' },
+]
 const when = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' })
 const states: Record<string, string> = {
   uploading: 'not all of it arrived',
@@ -40,7 +47,7 @@ async function take(files: FileList | null): Promise<void> {
   failed.value = ''
   sent.value = { done: 0, all: 1 }
   try {
-    const intake = await upload([...files], (done, all) => (sent.value = { done, all }))
+    const intake = await upload(space.value, [...files], (done, all) => (sent.value = { done, all }))
     await router.push('/build/intake/' + intake.id)
   } catch (error) {
     failed.value = titleOf(error)
@@ -58,6 +65,22 @@ async function take(files: FileList | null): Promise<void> {
       column has and why, and nothing is stored before you have tried it.
     </p>
     <Message v-if="failed" severity="error" :closable="false" role="alert">{{ failed }}</Message>
+    <div class="row">
+      <SelectButton
+        v-model="space"
+        :options="spaces"
+        option-label="label"
+        option-value="key"
+        :allow-empty="false"
+        size="small"
+        aria-label="Where the records come in"
+      />
+      <span class="muted">{{
+        space === 'trial'
+          ? 'New objects can be made on the way.'
+          : 'Only into objects that were released; people see the records at once.'
+      }}</span>
+    </div>
     <div
       class="drop"
       :class="{ over }"
@@ -90,7 +113,8 @@ async function take(files: FileList | null): Promise<void> {
         <li v-for="i in earlier" :key="i.id">
           <RouterLink :to="'/build/intake/' + i.id">{{ i.files.map((f) => f.name).join(', ') }}</RouterLink>
           <span class="muted">
-            {{ states[i.state] ?? i.state }}, {{ when.format(new Date(i.changed_at)) }}</span
+            {{ i.space === 'production' ? 'for production, ' : '' }}{{ states[i.state] ?? i.state }},
+            {{ when.format(new Date(i.changed_at)) }}</span
           >
         </li>
       </ul>

@@ -4,10 +4,14 @@ import type { ColumnWish, Intake, IntakePlan } from '@/api/types'
 import { sendParts } from '@/api/upload'
 
 /** Sends files one after the other. */
-export async function upload(files: File[], told: (sent: number, all: number) => void): Promise<Intake> {
+export async function upload(
+  space: string,
+  files: File[],
+  told: (sent: number, all: number) => void,
+): Promise<Intake> {
   const all = files.reduce((sum, f) => sum + f.size, 0)
   let intake = await api.post<Intake>(
-    '/build/spaces/trial/intakes',
+    `/build/spaces/${space}/intakes`,
     { files: files.map((f) => ({ name: f.name, size: f.size })) },
     requestKey(),
   )

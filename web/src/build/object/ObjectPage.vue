@@ -82,6 +82,10 @@ watch(
   },
 )
 
+// Whoever changed a field far down is led to the reason why it was not.
+const hindrance = ref<HTMLElement | null>(null)
+watch(hindrance, (is) => is?.scrollIntoView({ block: 'start' }))
+
 function setField(index: number, next: FieldDef): void {
   const ops = changes(`/fields/${index}`, object.value!.fields[index], next)
   if (ops.length) void doc.edit(...ops)
@@ -211,10 +215,10 @@ useUndoKeys(doc)
       <Button text size="small" severity="danger" label="Take away…" @click="takeAway(object.label)" />
     </header>
     <div class="fields">
-      <template v-if="doc.obstacles.value.length">
+      <div v-if="doc.obstacles.value.length" ref="hindrance">
         <ObstacleList :obstacles="doc.obstacles.value" mendable @mend="doc.mend" />
         <p>Nothing was changed. Mend the records, one by one or together; then it can be.</p>
-      </template>
+      </div>
       <FindingNote
         v-for="f in findings.filter((f) => !f.pointer.startsWith('/rules'))"
         :key="f.pointer + f.text"

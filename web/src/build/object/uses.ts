@@ -3,6 +3,8 @@ import type { useBuild } from '../build'
 
 const places: [RegExp, string][] = [
   [/\/candidates/, 'candidate rule'],
+  [/^\/fields\/\d+\/object$/, 'refers to it'],
+  [/^\/objects\/[^/]+$/, 'rights'],
   [/\/rules\//, 'record rule'],
   [/\/label_field/, 'stands for the record'],
   [/\/expression$/, 'expression'],
