@@ -12,6 +12,7 @@ import (
 	"testing"
 	"time"
 
+	"plainpath/core/edition"
 	"plainpath/server"
 	"plainpath/store"
 	"plainpath/testdb"
@@ -253,4 +254,58 @@ func TestAPersonsPicture(t *testing.T) {
 	if bare.People[1].Picture != 0 {
 		t.Errorf("%+v", bare.People[1])
 	}
+}
+
+// A file given on a screen goes into the record that a walkthrough adds: rehearsed as
+// somebody else it is put back, and in Use it stays.
+func TestAFileGivenOnAScreen(t *testing.T) {
+	db, base := serve(t)
+	bo := testdb.SignIn(t, base, "bo@quillmere.example")
+	dana := testdb.SignIn(t, base, "dana@quillmere.example")
+	filing := `{"key":"file_a_paper","label":"File a paper","roles":["dispatcher"],"steps":[
+		{"key":"paper","kind":"screen","title":"The paper","screen":{"bands":[{"columns":[{"parts":[
+			{"key":"file","kind":"input","label":"The paper","input":{"type":"file","required":true}}]}]}]}},
+		{"key":"filed","kind":"add","add":{"object":"document","values":[{"field":"title","value":{"expression":"paper.file.name"}},{"field":"kind","value":{"literal":"photo"}},{"field":"file","value":{"expression":"paper.file"}},{"field":"lift","value":{"literal":{"id":1}}}]}},
+		{"key":"done","kind":"finish","finish":{"message":"{paper.file.name} of {paper.file.size} bytes is filed."}}]}`
+	do(t, bo, "POST", "/api/build/documents", map[string]any{"kind": "walkthrough", "key": "file_a_paper", "body": json.RawMessage(filing)}, 201, nil)
+	var role edition.Document
+	do(t, bo, "GET", "/api/build/documents/role/dispatcher", nil, 200, &role)
+	do(t, bo, "PATCH", "/api/build/documents/role/dispatcher", map[string]any{"base": role.Revision, "patch": []any{map[string]any{"op": "add", "path": "/objects/document", "value": map[string]any{"see": true, "add": true}}}}, 200, nil)
+	var me struct{ ID int64 }
+	do(t, dana, "GET", "/api/session", nil, 200, &me)
+
+	var f store.FileView
+	do(t, bo, "POST", "/api/build/spaces/trial/files", server.NewUpload{Name: "sketch.txt", Size: 9, As: me.ID}, 201, &f)
+	do(t, bo, "PUT", fmt.Sprintf("/api/build/spaces/trial/files/%d/parts/0?as=%d", f.ID, me.ID), []byte("a sketch!"), 200, &f)
+	answers := func(id int64) map[string]any { return map[string]any{"file": map[string]any{"id": id}} }
+	var r store.Rehearsed
+	do(t, bo, "POST", "/api/build/rehearsals/file_a_paper", map[string]any{"as": me.ID, "recorded": []any{map[string]any{"screen": "paper", "answers": answers(f.ID)}}, "remembered": []any{}, "look": map[string]any{}}, 200, &r)
+	if r.Stopped != "" || r.View == nil || r.View.Message != "sketch.txt of 9 bytes is filed." {
+		t.Fatalf("%+v %+v", r, r.View)
+	}
+	count := func(want int) {
+		t.Helper()
+		var n int
+		if err := db.Get(&n, `SELECT (SELECT count(*) FROM liftcare_trial.document WHERE title = 'sketch.txt') + (SELECT count(*) FROM liftcare_production.document WHERE title = 'sketch.txt')`); err != nil || n != want {
+			t.Errorf("%d papers are filed, %v, want %d", n, err, want)
+		}
+	}
+	count(0)
+
+	var p store.Preview
+	do(t, bo, "GET", "/api/build/release", nil, 200, &p)
+	do(t, bo, "POST", "/api/build/release", map[string]any{"version": p.Version, "note": ""}, 201, nil)
+	run := startRun(t, dana, "file_a_paper")
+	mine := give(t, dana, "/api/use", "sketch.txt", []byte("a better sketch"))
+	for _, c := range []struct {
+		file int64
+		want int
+	}{{f.ID + 500, 422}, {mine.ID, 200}} {
+		var body string
+		status, err := dana.Do("POST", "/api/use/runs/"+run+"/answers", map[string]any{"revision": 1, "screen": "paper", "answers": answers(c.file)}, fmt.Sprint(c.file), &body)
+		if err != nil || status != c.want {
+			t.Errorf("file %d: %d %s %v, want %d", c.file, status, body, err, c.want)
+		}
+	}
+	count(1)
 }

@@ -1,6 +1,7 @@
 package server_test
 
 import (
+	"fmt"
 	"log/slog"
 	"net"
 	"net/http"
@@ -107,7 +108,28 @@ func forbidden(t *testing.T, db *store.DB, role string) []secretRecord {
 	for object, s := range strangers(t, db) {
 		if right := r.Objects[object]; !right.See || role == "owners_desk" {
 			out = append(out, secretRecord{object, s[0], s[1]})
+			if field := files[object]; field != "" {
+				out = append(out, heldFile(t, db, object, field, s[0]))
+			}
 		}
+	}
+	return out
+}
+
+// files are the fields that hold files, by object.
+var files = map[string]string{"customer": "logo", "engineer": "picture", "certificate": "file", "document": "file"}
+
+// heldFile is a file that a record holds which somebody may not see.
+func heldFile(t *testing.T, db *store.DB, object, field, record string) secretRecord {
+	t.Helper()
+	// The record itself may hold none; then one of the same object that does.
+	query := fmt.Sprintf(`SELECT f.id::text, f.name FROM liftcare_production.%[1]s r JOIN plainpath.file f ON f.id = r.%[2]s ORDER BY r.id <> $1, r.id DESC LIMIT 1`, object, field)
+	if object != "engineer" && object != "certificate" {
+		query = fmt.Sprintf(`SELECT f.id::text, f.name FROM liftcare_production.%[1]s r JOIN plainpath.file f ON f.id = r.%[2]s WHERE r.id = $1`, object, field)
+	}
+	out := secretRecord{object: "file"}
+	if err := db.QueryRow(query, record).Scan(&out.id, &out.label); err != nil {
+		t.Fatalf("%s %s holds no file: %v", object, record, err)
 	}
 	return out
 }
@@ -125,6 +147,9 @@ type address struct {
 func addresses(route string, hidden []secretRecord, runs ...string) []address {
 	var out []address
 	for _, s := range hidden {
+		if strings.Contains(route, "/files/") != (s.object == "file") && s.object != "nothing" {
+			continue
+		}
 		path := strings.NewReplacer(":object", s.object, ":kind", "walkthrough", ":key", "report_a_fault").Replace(route)
 		search := "?part=lift&text=" + strings.ReplaceAll(s.label, " ", "+")
 		body := map[string]any{"part": "lift", "revision": 1, "screen": "fault", "answers": map[string]any{"lift": map[string]any{"id": jsonNumber(s.id)}, "problem": "x", "priority": "low"}}
@@ -137,7 +162,7 @@ func addresses(route string, hidden []secretRecord, runs ...string) []address {
 			}
 			continue
 		}
-		out = append(out, address{path: strings.Replace(path, ":id", s.id, 1) + search, body: body, secret: s.label, record: strings.Contains(route, ":object/:id") && strings.HasPrefix(route, "/api/use")})
+		out = append(out, address{path: strings.Replace(path, ":id", s.id, 1) + search, body: body, secret: s.label, record: (strings.Contains(route, ":object/:id") || s.object == "file" && !strings.Contains(route, "/parts/")) && strings.HasPrefix(route, "/api/use")})
 	}
 	return out
 }

@@ -241,3 +241,41 @@ func TestDelimitersAreFound(t *testing.T) {
 		}
 	}
 }
+
+// Cells that hold several choices are taken apart; an address keeps its lines.
+func TestCellsOfSeveralThings(t *testing.T) {
+	body := "Name,Speaks,Address\nIlse,\"Norse, Welsh\",\"4 Rope Walk, Varrow\"\nOona,welsh;  ,\"Mill Bank 2\n5130 Sandholt\"\nPetra,,\nJoss,Greek,x\n"
+	found := []FoundSheet{found(t, "people.csv", body)}
+	plan := Propose(found, model.New("EUR"))
+	for column, kind := range map[int]model.FieldType{1: model.Choices, 2: model.Address} {
+		if err := plan.ReadAs(found, 0, column, Reading{Type: kind}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	o := plan.Sheets[0].NewObject()
+	if problems := model.New("EUR", o).Check(o); len(problems) > 0 {
+		t.Fatal(problems)
+	}
+	speaks, address := o.Field("speaks"), o.Field("address")
+	if len(speaks.Choices) != 3 {
+		t.Fatalf("%+v", speaks.Choices)
+	}
+	cell := func(f *model.Field, column int, text string) string {
+		t.Helper()
+		v, err := plan.Sheets[0].Columns[column].Cell(f, text, time.UTC)
+		if err != nil {
+			return err.Error()
+		}
+		return f.Shown(v)
+	}
+	for text, want := range map[string]string{"Norse, Welsh": "Norse, Welsh", "welsh; norse;": "Welsh, Norse", " ": "", "Welsh|Greek\nWelsh": "Welsh, Greek", "Welsh, Latin": `"Latin" is none of the values of Speaks`} {
+		if got := cell(speaks, 1, text); got != want {
+			t.Errorf("%q: %q, want %q", text, got, want)
+		}
+	}
+	for text, want := range map[string]string{"4 Rope Walk, Varrow": "4 Rope Walk, Varrow", "Mill Bank 2, rear\n5130 Sandholt": "Mill Bank 2, rear, 5130 Sandholt", " , ": ""} {
+		if got := cell(address, 2, text); got != want {
+			t.Errorf("%q: %q, want %q", text, got, want)
+		}
+	}
+}

@@ -103,7 +103,11 @@ func (c Conversion) convert(v value.Value) (value.Value, error) {
 	case to == value.KindSeveral && (from == value.KindText):
 		return value.NewSeveral(value.Display(c.toText(v))), nil
 	case to == value.KindAddress && from == value.KindText && c.From.Type != Choice:
-		return value.NewAddress(value.Address{Lines: value.Display(v)}), nil
+		lines := value.Address{Lines: value.Display(v)}
+		if value.NewAddress(lines) != value.Value(lines) {
+			return nil, fmt.Errorf("%q would not come back as it is written now", lines.Lines)
+		}
+		return lines, nil
 	case from == value.KindSeveral || from == value.KindAddress:
 		return c.taken(v)
 	case to == value.KindText:

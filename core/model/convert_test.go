@@ -55,6 +55,19 @@ func TestConvertingStoredValues(t *testing.T) {
 		{"neither yes nor no", Text, YesNo, value.Text("maybe"), nil, "neither"},
 		{"an address is checked", Text, Email, value.Text("nobody"), nil, "not an e-mail"},
 		{"a date is no yes or no", Date, YesNo, day, nil, "make a new field"},
+		{"a choice becomes one of several", Choice, Choices, value.Text("running"), value.NewSeveral("running"), ""},
+		{"one of several becomes a choice", Choices, Choice, value.NewSeveral("running"), value.Text("running"), ""},
+		{"two of several do not", Choices, Choice, value.NewSeveral("running", "under_repair"), nil, "become one"},
+		{"what people read becomes one of several", Text, Choices, value.Text("Under repair"), value.NewSeveral("under_repair"), ""},
+		{"other text is none of several", Text, Choices, value.Text("sunk"), nil, "choose one"},
+		{"one of several becomes what people read", Choices, Text, value.NewSeveral("under_repair"), value.Text("Under repair"), ""},
+		{"lines become an address", LongText, Address, value.Text("4 Rope Walk\nVarrow"), value.Address{Lines: "4 Rope Walk\nVarrow"}, ""},
+		{"lines that would be tidied do not", Text, Address, value.Text(" 4 Rope Walk"), nil, "would not come back"},
+		{"an address of lines alone becomes text", Address, LongText, value.Address{Lines: "4 Rope Walk\nVarrow"}, value.Text("4 Rope Walk\nVarrow"), ""},
+		{"an address with a town would lose it", Address, Text, value.Address{Lines: "4 Rope Walk", Town: "Varrow"}, nil, "would lose"},
+		{"an address is no number", Address, Whole, value.Address{Town: "Varrow"}, nil, "make a new field"},
+		{"a picture is a file", Picture, File, &value.Record{ID: 1, Label: "x.png"}, &value.Record{ID: 1, Label: "x.png"}, ""},
+		{"a file may be no picture", File, Picture, &value.Record{ID: 1}, nil, "make a new field"},
 		{"a reference has no other form", Reference, Text, &value.Record{ID: 1}, nil, "make a new field"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
@@ -74,10 +87,31 @@ func TestConvertingStoredValues(t *testing.T) {
 	}
 }
 
+// Choices whose key was changed are taken over, and back when that is undone.
+func TestChoicesFollowTheirKeys(t *testing.T) {
+	before := &Field{Label: "F", Type: Choices, Choices: []ChoiceValue{{Key: "a", Label: "A"}, {Key: "b", Label: "B"}}}
+	after := &Field{Label: "F", Type: Choices, Choices: []ChoiceValue{{Key: "c", Was: []string{"a"}, Label: "A"}, {Key: "b", Label: "B"}}}
+	there, back := Conversion{From: before, To: after}, Conversion{From: after, To: before}
+	held, moved := value.NewSeveral("b", "a"), value.NewSeveral("b", "c")
+	if got, err := there.Value(held); err != nil || got != moved || !there.Needed() {
+		t.Errorf("%v, %v", got, err)
+	}
+	if got, err := back.Value(moved); err != nil || got != held || !back.Needed() {
+		t.Errorf("%v, %v", got, err)
+	}
+	if same := (Conversion{From: before, To: before}); same.Needed() {
+		t.Error("nothing changed")
+	}
+	fewer := Conversion{From: before, To: &Field{Label: "F", Type: Choices, Choices: before.Choices[:1]}}
+	if got, err := fewer.Value(held); err == nil || fewer.Needed() {
+		t.Errorf("a value that is gone was taken: %v", got)
+	}
+}
+
 // What a conversion takes, the way back gives again.
 func TestConversionsLoseNothing(t *testing.T) {
 	zone := house(t)
-	for _, to := range []FieldType{Whole, Decimal, Money, YesNo, Date, DateTime, Text} {
+	for _, to := range []FieldType{Whole, Decimal, Money, YesNo, Date, DateTime, Text, Address} {
 		for _, text := range []string{"0", "-5", "12.50", "yes", "no", "2026-02-28", "2026-02-28T10:00:00Z", "99.00 EUR", " 1", "1e3", "01"} {
 			there := Conversion{From: &Field{Type: Text}, To: &Field{Type: to}, Zone: zone, Currency: "EUR"}
 			v, err := there.Value(value.Text(text))
