@@ -155,6 +155,7 @@ func (s *server) routes(api fiber.Router) {
 	build.Get("/fields/:object/:field/uses", s.fieldUses)
 	build.Post("/fields/:object/:field/key", s.renameField)
 	build.Post("/fields/:object/:field/choices/:choice/key", s.renameChoice)
+	build.Get("/fields/:object/:field/choices/:choice/uses", s.choiceUses)
 	build.Post("/objects/:object/key", s.renameObject)
 	s.fileRoutes(build.Group("/spaces/:space"))
 	objects := build.Group("/spaces/:space/objects/:object")

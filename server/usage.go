@@ -29,6 +29,14 @@ func (s *server) fieldUses(c fiber.Ctx) error {
 	return c.JSON(UsesView{uses})
 }
 
+func (s *server) choiceUses(c fiber.Ctx) error {
+	uses, err := s.DB.UsesOfChoice(c.Context(), s.App, c.Params("object"), c.Params("field"), c.Params("choice"))
+	if err != nil {
+		return fiber.NewError(fiber.StatusNotFound, "There is no such value in the draft.")
+	}
+	return c.JSON(UsesView{uses})
+}
+
 func (s *server) documentUses(c fiber.Ctx) error {
 	kind, key := s.place(c)
 	uses, err := s.DB.UsesOfDocument(c.Context(), s.App, kind, key)

@@ -21,6 +21,15 @@ func (db *DB) UsesOfField(ctx context.Context, app, object, field string) ([]che
 	return usage.OfField(docs, object, field)
 }
 
+// UsesOfChoice lists what would break if a value of a choice were taken away.
+func (db *DB) UsesOfChoice(ctx context.Context, app, object, field, choice string) ([]checkup.Finding, error) {
+	docs, err := db.Documents(ctx, app)
+	if err != nil {
+		return nil, err
+	}
+	return usage.OfChoice(docs, object, field, choice)
+}
+
 // UsesOfDocument lists what would break if a document were taken away.
 func (db *DB) UsesOfDocument(ctx context.Context, app string, kind edition.DocumentKind, key string) ([]checkup.Finding, error) {
 	docs, err := db.Documents(ctx, app)

@@ -131,6 +131,28 @@ func TestComparingAChoiceWithNoneOfItsValues(t *testing.T) {
 	}
 }
 
+func TestWhereAChoiceIsUsed(t *testing.T) {
+	uses, err := OfChoice(chosen(), "lift", "kind", "goods")
+	if err != nil {
+		t.Fatal(err)
+	}
+	in := map[string]int{}
+	for _, u := range uses {
+		in[u.Document]++
+	}
+	for document, least := range map[string]int{"object/building": 1, "object/lift": 2, "role/desk": 2, "walkthrough/walk": 2} {
+		if in[document] < least {
+			t.Errorf("%s: %d uses, want %d at least: %+v", document, in[document], least, uses)
+		}
+	}
+	if uses, err = OfChoice(chosen(), "lift", "also", "people"); err != nil || len(uses) != 1 || uses[0].Pointer != "/fields/2/default" {
+		t.Errorf("%+v, %v", uses, err)
+	}
+	if _, err = OfChoice(chosen(), "lift", "kind", "boat"); err == nil {
+		t.Error("a value that is not there")
+	}
+}
+
 func TestWhatBreaksWithoutADocument(t *testing.T) {
 	uses, err := OfDocument(app(), edition.ObjectDocument, "visit")
 	if err != nil || len(uses) != 1 || uses[0].Step != "added" {

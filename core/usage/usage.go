@@ -18,15 +18,53 @@ const gone = "zz_taken_away"
 // OfField gives what would break if a field were taken away: one finding for each place
 // that uses it.
 func OfField(docs []edition.Document, object, field string) ([]checkup.Finding, error) {
+	return without(docs, object, func(o *model.Object) (string, error) {
+		n := slices.IndexFunc(o.Fields, func(f model.Field) bool { return f.Key == field })
+		if n < 0 {
+			return "", fmt.Errorf("there is no field %q of %q", field, object)
+		}
+		return fmt.Sprintf("/fields/%d/key", n), nil
+	})
+}
+
+// OfChoice gives what would break if a value of a choice were taken away.
+func OfChoice(docs []edition.Document, object, field, choice string) ([]checkup.Finding, error) {
+	return without(docs, object, func(o *model.Object) (string, error) {
+		n := slices.IndexFunc(o.Fields, func(f model.Field) bool { return f.Key == field })
+		if n < 0 {
+			return "", fmt.Errorf("there is no field %q of %q", field, object)
+		}
+		c := slices.IndexFunc(o.Fields[n].Choices, func(c model.ChoiceValue) bool { return c.Key == choice })
+		if c < 0 {
+			return "", fmt.Errorf("%s has no value %q", o.Fields[n].Label, choice)
+		}
+		return fmt.Sprintf("/fields/%d/choices/%d/key", n, c), nil
+	})
+}
+
+// without gives what would break if the key at a pointer into an object were not there.
+func without(docs []edition.Document, object string, pointer func(*model.Object) (string, error)) ([]checkup.Finding, error) {
 	before, err := edition.Compile(docs)
 	if err != nil {
 		return nil, err
 	}
-	without, err := withKey(docs, object, field, gone)
+	changed := slices.Clone(docs)
+	i := slices.IndexFunc(docs, func(d edition.Document) bool { return d.Kind == edition.ObjectDocument && d.Key == object })
+	if i < 0 {
+		return nil, fmt.Errorf("there is no object %q", object)
+	}
+	var o model.Object
+	if err := edition.Decode(docs[i].Body, &o); err != nil {
+		return nil, fmt.Errorf("reading %s: %w", docs[i].Name(), err)
+	}
+	at, err := pointer(&o)
 	if err != nil {
 		return nil, err
 	}
-	after, err := edition.Compile(without)
+	if changed[i].Body, _, err = (edit.Patch{replace(at, gone)}).Apply(docs[i].Body); err != nil {
+		return nil, err
+	}
+	after, err := edition.Compile(changed)
 	if err != nil {
 		return nil, err
 	}
@@ -72,26 +110,4 @@ func breaksBut(before, after *edition.Edition, was, is string) []checkup.Finding
 		}
 	}
 	return out
-}
-
-// withKey gives the documents with another key for a field, and nothing following it.
-func withKey(docs []edition.Document, object, field, to string) ([]edition.Document, error) {
-	out := slices.Clone(docs)
-	for i, d := range out {
-		if d.Kind != edition.ObjectDocument || d.Key != object {
-			continue
-		}
-		var o model.Object
-		if err := edition.Decode(d.Body, &o); err != nil {
-			return nil, fmt.Errorf("reading %s: %w", d.Name(), err)
-		}
-		n := slices.IndexFunc(o.Fields, func(f model.Field) bool { return f.Key == field })
-		if n < 0 {
-			break
-		}
-		var err error
-		out[i].Body, _, err = edit.Patch{replace(fmt.Sprintf("/fields/%d/key", n), to)}.Apply(d.Body)
-		return out, err
-	}
-	return nil, fmt.Errorf("there is no field %q of %q", field, object)
 }

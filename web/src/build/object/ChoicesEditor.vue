@@ -4,13 +4,19 @@ import Button from 'primevue/button'
 import Select from 'primevue/select'
 import Textarea from 'primevue/textarea'
 import { ref } from 'vue'
-import type { ChoiceValue } from '@/api/types'
+import { useConfirm } from 'primevue/useconfirm'
+import { api } from '@/api/client'
+import type { ChoiceValue, Finding } from '@/api/types'
 import RemoveButton from '@/frame/RemoveButton.vue'
-import { keyFrom } from '../build'
+import { keyFrom, useBuild } from '../build'
+import { usesOf } from './uses'
 import TextSlot from '../sheet/TextSlot.vue'
 
 /** The values of a choice: pasted by lines, put in order, coloured, retired. */
 const values = defineModel<ChoiceValue[]>({ required: true })
+const props = defineProps<{ uses: string }>()
+const build = useBuild()
+const confirm = useConfirm()
 const emit = defineEmits<{ rename: [from: string, to: string] }>()
 const pasted = ref('')
 const colours = ['plum', 'pine', 'ochre', 'brick', 'slate', 'teal']
@@ -34,6 +40,31 @@ function paste(): void {
 
 function change(i: number, some: Partial<ChoiceValue>): void {
   values.value = values.value.map((v, n) => (n === i ? { ...v, ...some } : v))
+}
+
+/** What names the value is said first; stored records that hold it are found by the server. */
+async function remove(v: ChoiceValue): Promise<void> {
+  const take = () => (values.value = values.value.filter((o) => o.key !== v.key))
+  let uses: Finding[] = []
+  try {
+    const address = `${props.uses}/${encodeURIComponent(v.key)}/uses`
+    uses = (await api.get<{ uses: Finding[] }>(address)).uses
+  } catch {
+    // a value just added is used nowhere
+  }
+  if (!uses.length) {
+    take()
+    return
+  }
+  const places = usesOf(build, uses).map((u) => u.label + (u.words ? ` (${u.words})` : ''))
+  confirm.require({
+    header: `Remove ${v.label}?`,
+    message: `This would break: ${places.join('; ')}.`,
+    acceptLabel: 'Remove',
+    rejectLabel: 'Keep it',
+    rejectProps: { outlined: true },
+    accept: take,
+  })
 }
 
 function move(i: number, by: number): void {
@@ -92,7 +123,7 @@ function move(i: number, by: number): void {
         {{ v.retired ? 'bring back' : 'retire' }}
       </button>
       <span v-if="v.retired" class="muted">retired: stays where it is, can be chosen no more</span>
-      <RemoveButton :label="'Remove ' + v.label" @press="values = values.filter((_, n) => n !== i)" />
+      <RemoveButton :label="'Remove ' + v.label" @press="remove(v)" />
     </li>
   </ol>
   <div class="paste">

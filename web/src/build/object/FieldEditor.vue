@@ -12,8 +12,8 @@ import { typeWords } from '../words'
 import CandidateEditor from './CandidateEditor.vue'
 import ChoicesEditor from './ChoicesEditor.vue'
 import ExpressionSlot from './ExpressionSlot.vue'
-import FieldUses from './FieldUses.vue'
 import type { Records } from './records'
+import UsesList from './UsesList.vue'
 
 /** All settings of one field, as sentences. */
 const props = defineProps<{
@@ -244,6 +244,7 @@ function bound(key: 'least' | 'most', text: string): void {
     <ChoicesEditor
       v-if="field.type === 'choice' || field.type === 'several_choices'"
       :model-value="field.choices ?? []"
+      :uses="`/build/fields/${object}/${field.key}/choices`"
       @update:model-value="change({ choices: $event })"
       @rename="(from, to) => emit('renameChoice', from, to)"
     />
@@ -255,7 +256,7 @@ function bound(key: 'least' | 'most', text: string): void {
       :names="names"
       @change="change({ candidates: $event })"
     />
-    <FieldUses :object="object" :field="field.key" />
+    <UsesList :address="`/build/fields/${object}/${field.key}/uses`" />
   </div>
 </template>
 

@@ -22,6 +22,7 @@ import RecordPane from './RecordPane.vue'
 import { useRecords } from './records'
 import RulesEditor from './RulesEditor.vue'
 import { usesOf } from './uses'
+import UsesList from './UsesList.vue'
 import { useTakingAway } from '../taking'
 import { useUndoKeys } from '../undo'
 
@@ -288,6 +289,8 @@ useUndoKeys(doc)
           </li>
         </ul>
       </template>
+      <h2>Where it is used</h2>
+      <UsesList :address="`/build/documents/object/${name}/uses`" />
     </div>
     <RecordPane
       :object="object"

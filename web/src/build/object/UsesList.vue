@@ -5,21 +5,21 @@ import type { Finding } from '@/api/types'
 import { useBuild } from '../build'
 import { usesOf } from './uses'
 
-/** Where a field is used, with a link to each place. */
-const props = defineProps<{ object: string; field: string }>()
+/** Where a field or an object is used, with a link to each place. */
+const props = defineProps<{ address: string }>()
 const build = useBuild()
 const uses = ref<Finding[] | null>(null)
 const failed = ref('')
 
 watch(
-  () => [props.object, props.field, build.contents] as const,
-  async ([object, field]) => {
+  () => [props.address, build.contents] as const,
+  async ([address]) => {
     failed.value = ''
     try {
-      uses.value = (await api.get<{ uses: Finding[] }>(`/build/fields/${object}/${field}/uses`)).uses
+      uses.value = (await api.get<{ uses: Finding[] }>(address)).uses
     } catch (error) {
       uses.value = null
-      // A field just added is not stored yet.
+      // What was just added is not stored yet.
       if (!(error instanceof ProblemError && error.problem.status === 404)) failed.value = titleOf(error)
     }
   },
