@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"image"
+	"image/color"
 	"image/png"
 	"net/http"
 	"net/url"
@@ -128,6 +129,17 @@ func TestPicturesAreWhatTheySay(t *testing.T) {
 	if status, err := bo.Do("PUT", fmt.Sprintf("%s/files/%d/parts/0", trial, broken.ID), cut, "", &says); err != nil || status != 422 || !strings.Contains(says, "cannot be read as one") {
 		t.Errorf("%d %s %v", status, says, err)
 	}
+	do(t, bo, "PUT", part+"9223372036854775807", []byte("far off"), 422, nil)
+	do(t, bo, "POST", trial+"/files", server.NewUpload{Name: "x", Size: 1, As: 999_999}, 404, nil)
+	var bomb bytes.Buffer // little to send, much to unpack
+	if err := png.Encode(&bomb, image.NewPaletted(image.Rect(0, 0, 10_000, 6_000), color.Palette{color.Black})); err != nil {
+		t.Fatal(err)
+	}
+	var huge store.FileView
+	do(t, bo, "POST", trial+"/files", server.NewUpload{Name: "huge.png", Size: int64(bomb.Len())}, 201, &huge)
+	if status, err := bo.Do("PUT", fmt.Sprintf("%s/files/%d/parts/0", trial, huge.ID), bomb.Bytes(), "", &says); err != nil || status != 422 || !strings.Contains(says, "too many pixels") {
+		t.Errorf("%d %s %v", status, says, err)
+	}
 	for _, bad := range []server.NewUpload{{Name: "", Size: 1}, {Name: "a/", Size: 0}, {Name: strings.Repeat("x", 300), Size: 1}, {Name: "big", Size: 25<<20 + 1}} {
 		do(t, bo, "POST", trial+"/files", bad, 422, nil)
 	}
@@ -228,6 +240,13 @@ func TestFilesThatWereLeft(t *testing.T) {
 		}
 	}
 	do(t, dana, "GET", path, nil, 404, nil)
+	for n := range 25 {
+		var says string
+		status, err := dana.Do("POST", "/api/use/files", server.NewUpload{Name: "large", Size: 25 << 20}, "", &says)
+		if full := n > 20; err != nil || full != (status == 422) || full && !strings.Contains(says, "no record took up") {
+			t.Fatalf("file %d: %d %s %v", n, status, says, err)
+		}
+	}
 }
 
 func TestAPersonsPicture(t *testing.T) {

@@ -40,6 +40,9 @@ type FileView struct {
 	MediaType string `db:"media_type" json:"media_type,omitempty"`
 }
 
+// mostLeft is how many files of the largest size a person may leave lying about.
+const mostLeft = 20
+
 // longestName bounds the name of a file, in characters.
 const longestName = 200
 
@@ -57,7 +60,18 @@ func (s *Files) Begin(ctx context.Context, p Place, name string, size int64) (Fi
 		return FileView{}, &RejectedError{fmt.Sprintf("%s is larger than %d MB, which is the most a file may have here.", name, s.Most>>20)}
 	}
 	out := FileView{Name: name, Size: size}
-	err := s.Desks.DB.GetContext(ctx, &out.ID, `INSERT INTO plainpath.file (app, name, size, added_by) VALUES ($1, $2, $3, $4) RETURNING id`, p.App, name, size, p.Person)
+	var left int64
+	err := s.Desks.DB.GetContext(ctx, &left, `SELECT coalesce(sum(size), 0) FROM plainpath.file WHERE added_by = $1 AND NOT kept`, p.Person)
+	if err != nil {
+		return out, fmt.Errorf("beginning a file: %w", err)
+	}
+	if left > mostLeft*s.Most {
+		return out, &RejectedError{"Too many files were given that no record took up. They are removed after a day; try again then, or save the records they belong to."}
+	}
+	err = s.Desks.DB.GetContext(ctx, &out.ID, `INSERT INTO plainpath.file (app, name, size, added_by) VALUES ($1, $2, $3, $4) RETURNING id`, p.App, name, size, p.Person)
+	if code, _, _ := violated(err); code == "23503" {
+		return out, fmt.Errorf("person %d: %w", p.Person, ErrNotFound)
+	}
 	if err != nil {
 		return out, fmt.Errorf("beginning a file: %w", err)
 	}
@@ -78,7 +92,7 @@ func (s *Files) Part(ctx context.Context, p Place, id int64, number int, body []
 		if out.MediaType != "" {
 			return nil // a piece that came twice, after everything had come
 		}
-		if from := int64(number) * PartSize; from >= out.Size || int64(len(body)) != min(PartSize, out.Size-from) {
+		if from := int64(number) * PartSize; int64(number) > out.Size/PartSize || from >= out.Size || int64(len(body)) != min(PartSize, out.Size-from) {
 			return &RejectedError{fmt.Sprintf("This piece of %s is not as it was announced. Was the file changed meanwhile? Send it again.", out.Name)}
 		}
 		_, err = tx.ExecContext(ctx, `INSERT INTO plainpath.file_part (file, number, body) VALUES ($1, $2, $3) ON CONFLICT (file, number) DO UPDATE SET body = excluded.body`, id, number, body)

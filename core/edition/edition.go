@@ -117,6 +117,9 @@ func Compile(documents []Document) (*Edition, error) {
 		e.find("app/"+e.App.Key, "/zone", fmt.Sprintf("there is no time zone %q", e.App.Zone), "Times would be shown in UTC.")
 	}
 	e.Model = model.New(e.App.Currency, objects...)
+	if of := e.App.Organisation; of != "" && e.Model.Object(of) == nil {
+		e.find("app/"+e.App.Key, "/organisation", fmt.Sprintf("there is no object %q for people outside the company to belong to", of), "They would see nothing.")
+	}
 	e.checkObjects(objects)
 	e.checkRoles()
 	e.checkRules()
@@ -168,7 +171,10 @@ func (e *Edition) Computed(object, field string) *expr.Program { return e.comput
 
 // beyond says whether an expression looks at other records than its own.
 func beyond(m *model.Model, o *model.Object, p *expr.Program) bool {
-	return slices.ContainsFunc(p.Uses, func(u []string) bool { return len(u) > 1 || o.Field(u[0]) == nil })
+	return slices.ContainsFunc(p.Uses, func(u []string) bool {
+		f := o.Field(u[0])
+		return f == nil || len(u) > 1 && f.Type != model.Address
+	})
 }
 
 // WorkedOut checks the expression of a worked-out field: over the record's fields, those

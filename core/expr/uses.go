@@ -95,7 +95,7 @@ func mayBeEmpty(s Scope, a *ast.AST) bool {
 			c := e.AsCall()
 			switch c.FunctionName() {
 			case "empty", "size", operators.Equals, operators.NotEquals, operators.Less, operators.LessEquals,
-				operators.Greater, operators.GreaterEquals, operators.LogicalAnd, operators.LogicalOr, operators.LogicalNot:
+				operators.Greater, operators.GreaterEquals, operators.In, operators.LogicalAnd, operators.LogicalOr, operators.LogicalNot:
 				return false
 			case "either":
 				return empty(c.Args()[1])

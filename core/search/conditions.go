@@ -25,7 +25,7 @@ func (s *source) where(p predicate.Predicate, seen bool) (string, error) {
 		sql, err := s.test(x, seen)
 		return skippedOr(x, s, sql, err)
 	case predicate.HasRelated:
-		return s.related(x)
+		return s.related(x, seen)
 	case predicate.Formula:
 		c, err := x.Program.SQL(formula{s, x.Values, seen, x.Bare})
 		return c.SQL + " IS TRUE", err
@@ -64,11 +64,30 @@ func (s *source) group(members []predicate.Predicate, between, none string, seen
 	return "(" + strings.Join(parts, between) + ")", nil
 }
 
-func (s *source) related(p predicate.HasRelated) (string, error) {
+// related looks for records that point here. What a person asks finds only those they may
+// see, by a reference they may see.
+func (s *source) related(p predicate.HasRelated, seen bool) (string, error) {
 	inner := s.w.source(p.Object)
-	where, err := inner.where(p.Where, false)
+	where, err := inner.where(p.Where, seen)
 	if err != nil {
 		return "", err
+	}
+	if seen {
+		hidden, err := s.w.hidden(p.Object, p.Via, true)
+		if err != nil {
+			return "", err
+		}
+		g, err := s.w.space.Grant(p.Object)
+		if err != nil {
+			return "", err
+		}
+		rows, err := inner.where(g.Rows(), false)
+		if err != nil {
+			return "", err
+		}
+		if where += " AND " + rows; hidden {
+			where += " AND FALSE"
+		}
 	}
 	not := ""
 	if p.None {

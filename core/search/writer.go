@@ -4,6 +4,7 @@ package search
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"plainpath/core/access"
@@ -200,6 +201,16 @@ func (s *source) field(through []*model.Field, f *model.Field, seen bool) (expr.
 	}
 	if c := s.w.space.computed(object, f); c != nil {
 		return s.compute(c, through, alias, f)
+	}
+	if seen && f.Target() != "" && !f.HoldsFile() { // a reference is empty where what it points at is not to be seen
+		g, err := s.w.space.Grant(f.Target())
+		if err != nil {
+			return expr.Column{}, err
+		}
+		if !g.Unlimited() {
+			to, err := s.join(model.Path{Fields: append(slices.Clone(through), f)}, len(through)+1, true)
+			return expr.Column{Kind: value.KindRecord, SQL: to + ".id"}, err
+		}
 	}
 	return fieldColumn(alias, f), nil
 }
