@@ -48,6 +48,14 @@ func (c *convergence) drop(table, name string) {
 	c.exec(`ALTER TABLE %s DROP COLUMN %s`, t, search.Quote(name))
 	c.exec(`ALTER TABLE %s DROP COLUMN IF EXISTS %s`, t, search.Quote(name+"_currency"))
 	delete(c.have, columnName{table, name})
+	c.unindex(table, name)
+}
+
+// unindex notes that a column is gone with its indexes.
+func (c *convergence) unindex(table, name string) {
+	for _, kind := range indexKinds {
+		delete(c.indexed, table+"_"+name+"_"+kind)
+	}
 }
 
 func (c *convergence) column(o *model.Object, f *model.Field) {
@@ -58,10 +66,11 @@ func (c *convergence) column(o *model.Object, f *model.Field) {
 		}
 		return
 	}
+	t, name := search.Space{Schema: c.schema}.Table(o.Key), search.Quote(f.Key)
 	if exists && !now.hidden && now.made != nil && reflect.DeepEqual(stored(now.made), stored(f)) {
+		c.indexes(o, f, t, name) // another field may stand for the record now
 		return
 	}
-	t, name := search.Space{Schema: c.schema}.Table(o.Key), search.Quote(f.Key)
 	if exists && (f.Type == model.WorkedOut || now.made != nil && now.made.Type == model.WorkedOut) {
 		c.drop(o.Key, f.Key) // the expression changed: computed anew
 		exists = false
@@ -167,9 +176,9 @@ func (c *convergence) constraints(o *model.Object, f *model.Field, t, name strin
 		}
 		return ""
 	}
-	if f.Stored() {
+	if f.Stored() || f.Type == model.Number {
 		null := "DROP"
-		if f.Required {
+		if f.Required || f.Type == model.Number {
 			null = "SET"
 		}
 		c.exec(`ALTER TABLE %s ALTER COLUMN %s %s NOT NULL`, t, name, null)
@@ -206,21 +215,33 @@ func deref(n *int64) int64 {
 	return *n
 }
 
-// indexes: references for joins, dates for spans and orders, texts for "contains" and
-// for order by language.
+var indexKinds = []string{"order", "contains", "includes"}
+
+// indexes: references for joins, dates for spans and orders, several choices for those
+// among them, texts for "contains" and, where they stand for the record, for order by
+// language. Those that no longer serve go.
 func (c *convergence) indexes(o *model.Object, f *model.Field, t, name string) {
-	index := func(kind, definition string) {
-		c.exec(`CREATE INDEX IF NOT EXISTS %s ON %s %s`, search.Quote(o.Key+"_"+f.Key+"_"+kind), t, definition)
-	}
+	wanted := map[string]string{}
 	switch k := f.Kind(); {
 	case k == value.KindRecord, k == value.KindDate, k == value.KindInstant:
-		index("order", "("+name+", id)")
+		wanted["order"] = "(" + name + ", id)"
 	case k == value.KindSeveral:
-		index("includes", "USING gin ("+name+")")
+		wanted["includes"] = "USING gin (" + name + ")"
 	case k == value.KindText && f.Type != model.Choice && f.Type != model.LongText:
-		index("contains", "USING gin ("+name+" gin_trgm_ops)")
+		wanted["contains"] = "USING gin (" + name + " gin_trgm_ops)"
 		if f.Key == o.LabelField {
-			index("order", "("+name+` COLLATE "und-x-icu", id)`)
+			wanted["order"] = "(" + name + ` COLLATE "und-x-icu", id)`
+		}
+	}
+	for _, kind := range indexKinds {
+		index := o.Key + "_" + f.Key + "_" + kind
+		switch {
+		case wanted[kind] != "" && !c.indexed[index]:
+			c.exec(`CREATE INDEX %s ON %s %s`, search.Quote(index), t, wanted[kind])
+			c.indexed[index] = true
+		case wanted[kind] == "" && c.indexed[index]:
+			c.exec(`DROP INDEX %s.%s`, search.Quote(c.schema), search.Quote(index))
+			delete(c.indexed, index)
 		}
 	}
 }

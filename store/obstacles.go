@@ -78,11 +78,14 @@ func (c *convergence) inTheWay(o *model.Object, f *model.Field) ([]Obstacle, err
 	}
 	have, exists := c.have[columnName{o.Key, f.Key}]
 	was := have.made
-	if !exists || was == nil || was.Type == model.WorkedOut {
-		if exists || !f.Required || len(f.Default) > 0 {
+	if !exists || was != nil && was.Type == model.WorkedOut { // what was worked out is not kept
+		if !f.Required || len(f.Default) > 0 {
 			return nil, nil
 		}
 		return c.breaking(o, f, "required", "TRUE", "", "%s of %s is required, but %s would be without it")
+	}
+	if was == nil {
+		return nil, nil
 	}
 	if !have.hidden && reflect.DeepEqual(stored(was), stored(f)) {
 		return nil, nil

@@ -56,7 +56,23 @@ func begin(ctx context.Context, tx *sqlx.Tx, schema string, e *edition.Edition) 
 	if c.rules, err = installedRules(ctx, tx, schema); err != nil {
 		return nil, err
 	}
-	return c, c.renames()
+	if err := c.renames(); err != nil {
+		return nil, err
+	}
+	return c, c.readIndexes()
+}
+
+func (c *convergence) readIndexes() error {
+	var names []string
+	err := c.tx.SelectContext(c.ctx, &names, `SELECT indexname FROM pg_indexes WHERE schemaname = $1`, c.schema)
+	if err != nil {
+		return fmt.Errorf("reading the indexes of %s: %w", c.schema, err)
+	}
+	c.indexed = map[string]bool{}
+	for _, name := range names {
+		c.indexed[name] = true
+	}
+	return nil
 }
 
 type convergence struct {
@@ -68,7 +84,9 @@ type convergence struct {
 	have    map[columnName]column
 	// rules are the record rules that stored records are known to keep, by object.
 	rules map[string][]string
-	err   error
+	// indexed are the names of the indexes there are.
+	indexed map[string]bool
+	err     error
 }
 
 type columnName struct{ table, column string }

@@ -135,7 +135,7 @@ func TestWhatIsAskedFindsOnlyWhatIsSeen(t *testing.T) {
 		t.Fatal(err)
 	}
 	asked, told, narrowed := 0, 0, 0
-	for seed := range uint64(8) {
+	for seed := range uint64(4) {
 		w := newWorld(seed + 300)
 		app := fmt.Sprintf("seen%d", seed)
 		install(t, db, app, builder, w.m)

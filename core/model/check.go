@@ -97,6 +97,17 @@ func (m *Model) Check(o *Object) []Problem {
 	return out
 }
 
+// bounded says whether values of the field, or their length, can have limits.
+func (f *Field) bounded() bool {
+	switch f.Kind() {
+	case value.KindText:
+		return f.Stored() && f.Type != Choice
+	case value.KindWhole, value.KindDecimal, value.KindMoney:
+		return f.Stored()
+	}
+	return false
+}
+
 func checkDefault(f *Field, at string, bad func(string, string, ...any)) {
 	if len(f.Default) == 0 || !f.Stored() {
 		return
@@ -122,6 +133,8 @@ func (m *Model) checkType(f *Field, at string, bad func(string, string, ...any))
 		bad(at+"/expression", "%s is worked out but does not say how", f.Label)
 	case len(f.Default) > 0 && f.DefaultExpression != "":
 		bad(at+"/default_expression", "%s has two defaults; keep one", f.Label)
+	case (f.Least != nil || f.Most != nil) && !f.bounded():
+		bad(at+"/most", "%s is a %s, which has no limits", f.Label, Words(f.Type))
 	case f.Least != nil && f.Most != nil && *f.Least > *f.Most:
 		bad(at+"/least", "%s would have to be at least %d and at most %d", f.Label, *f.Least, *f.Most)
 	case f.Unique && manifold[f.Type] != "":

@@ -41,10 +41,9 @@ const types = Object.entries(typeWords).map(([key, label]) => ({ key, label }))
 const results = types.filter(
   (t) => !['worked_out', 'running_number', 'person', 'reference', ...manifold].includes(t.key),
 )
+const limited = ['text', 'long_text', 'whole_number', 'decimal', 'money']
 const isText = computed(() => ['text', 'long_text'].includes(props.field.type))
-const bounded = computed(() =>
-  ['text', 'long_text', 'whole_number', 'decimal', 'money'].includes(props.field.type),
-)
+const bounded = computed(() => limited.includes(props.field.type))
 const given = computed(() => !['worked_out', 'running_number'].includes(props.field.type))
 const refers = computed(() => ['reference', 'person'].includes(props.field.type))
 
@@ -60,6 +59,7 @@ function setType(type: string): void {
   const next: Partial<FieldDef> = { type, default: undefined, default_expression: undefined }
   if (type !== 'choice' && type !== 'several_choices') next.choices = undefined
   else if (!props.field.choices?.length) next.choices = [{ key: 'first', label: 'First' }]
+  if (!limited.includes(type)) Object.assign(next, { least: undefined, most: undefined })
   next.object = type === 'reference' ? (props.field.object ?? build.own[0]?.key) : undefined
   if (!['reference', 'person'].includes(type)) next.candidates = undefined
   if (type === 'worked_out')
