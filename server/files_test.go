@@ -11,7 +11,6 @@ import (
 	"net/url"
 	"strings"
 	"testing"
-	"time"
 
 	"plainpath/core/edition"
 	"plainpath/server"
@@ -233,11 +232,11 @@ func TestFilesThatWereLeft(t *testing.T) {
 	if _, err := db.Exec(`UPDATE plainpath.file SET added_at = added_at - interval '25 hours'`); err != nil {
 		t.Fatal(err)
 	}
-	testdb.Jobs(t, db) // begins by looking for what was left
-	for end := time.Now().Add(10 * time.Second); after != before-1; time.Sleep(50 * time.Millisecond) {
-		if err := db.Get(&after, count); err != nil || time.Now().After(end) {
-			t.Fatalf("%d files of %d are left: %v", after, before, err)
-		}
+	if err := db.DropLeftFiles(t.Context()); err != nil {
+		t.Fatal(err)
+	}
+	if err := db.Get(&after, count); err != nil || after != before-1 {
+		t.Errorf("%d files of %d are left: %v", after, before, err)
 	}
 	do(t, dana, "GET", path, nil, 404, nil)
 	for n := range 25 {

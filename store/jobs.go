@@ -128,5 +128,5 @@ func (w *abandonedWorker) Work(ctx context.Context, _ *river.Job[abandonedArgs])
 			return fmt.Errorf("taking up abandoned work: %w", err)
 		}
 	}
-	return w.db.dropLeftFiles(ctx)
+	return w.db.DropLeftFiles(ctx)
 }

@@ -167,6 +167,10 @@ func TestAnObjectsNewKeyMovesItsTable(t *testing.T) {
 	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.service_call`); n != held+1 {
 		t.Errorf("%d records came back", n)
 	}
+	for _, key := range []string{"lift", "building", "customer", "engineer"} {
+		rename(key, key+"_x")
+		rename(key+"_x", key)
+	}
 	if _, err := o.db.RenameObject(t.Context(), demo.App, "lift", "building", bo); err == nil {
 		t.Error("two objects have one key")
 	}

@@ -246,7 +246,7 @@ func (r *renaming) follow(f checkup.Finding) (bool, error) {
 	}
 	next := text
 	switch {
-	case text == r.from:
+	case text == r.from && (r.moved == "" || strings.HasSuffix(f.Pointer, "/object")): // elsewhere it means something else than an object
 		next = r.to
 	case f.Place != nil && f.Place.Source == text:
 		next = r.replaceAt(text, f.Place.Offset)

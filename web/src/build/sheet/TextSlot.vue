@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import InputText from 'primevue/inputtext'
 import Textarea from 'primevue/textarea'
-import { ref, watch } from 'vue'
+import { nextTick, ref, watch } from 'vue'
 
 /** A text that is written when the builder leaves it or presses Enter. */
 defineProps<{ label: string; placeholder?: string; long?: boolean }>()
@@ -9,8 +9,12 @@ const value = defineModel<string>({ required: true })
 const text = ref('')
 watch(value, (v) => (text.value = v), { immediate: true })
 
-function commit(): void {
-  if (text.value !== value.value) value.value = text.value
+/** What is taken comes back as the value; what is not, or not yet, leaves the earlier text. */
+async function commit(): Promise<void> {
+  if (text.value === value.value) return
+  value.value = text.value
+  await nextTick()
+  text.value = value.value
 }
 </script>
 
