@@ -37,12 +37,21 @@ func recordID(c fiber.Ctx) (int64, error) {
 	return int64(n), err
 }
 
-func (s *server) recordRows(c fiber.Ctx) error {
+// lookOf is how a table is looked at, from the address.
+func lookOf(c fiber.Ctx) (surface.Look, error) {
 	var look surface.Look
 	if raw := c.Query("look"); raw != "" {
 		if err := strict([]byte(raw), &look); err != nil {
-			return fiber.NewError(fiber.StatusBadRequest, "The request cannot be read: "+err.Error())
+			return look, fiber.NewError(fiber.StatusBadRequest, "The request cannot be read: "+err.Error())
 		}
+	}
+	return look, nil
+}
+
+func (s *server) recordRows(c fiber.Ctx) error {
+	look, err := lookOf(c)
+	if err != nil {
+		return err
 	}
 	place, object := s.at(c), c.Params("object")
 	place.Person = viewer(c)

@@ -23,7 +23,7 @@ import (
 // documents are made of. The front end's types are generated from them.
 var exchanged = []any{
 	Problem{}, SessionView{}, signInRequest{}, HomeView{}, startRequest{}, answerRequest{}, backRequest{}, rowsRequest{},
-	store.Run{}, surface.RowsView{}, value.Ref{}, store.RecordView{},
+	store.Run{}, surface.RowsView{}, value.Ref{}, store.RecordView{}, store.RelatedList{},
 	ContentsView{}, DocumentView{}, addDocumentRequest{}, editRequest{}, rehearseRequest{}, store.Rehearsed{},
 	store.Preview{}, releaseRequest{}, ReleasedView{},
 	store.RecordsView{}, UsesView{}, renameRequest{}, RenamedView{}, PeopleView{}, PersonView{}, store.AccountChange{}, passwordRequest{}, store.RightsView{}, store.WhyQuestion{}, store.WhyView{}, store.EvaluateQuestion{}, store.EvaluatedView{}, store.ProfileView{}, store.FormView{}, store.Saving{}, beginIntakeRequest{}, ColumnWish{}, NewUpload{}, store.FileView{}, store.Mending{}, MendedView{}, store.Intake{}, store.RefusedCell{}, optionsRequest{}, store.CandidateQuestion{}, store.CandidatesView{},

@@ -148,6 +148,8 @@ func (s *server) routes(api fiber.Router) {
 	use.Get("/runs/:id/options", s.runOptions)
 	use.Delete("/runs/:id", s.discardRun)
 	use.Get("/records/:object/:id", s.record)
+	use.Get("/records/:object/:id/related", s.related)
+	use.Get("/records/:object/:id/related/:from/:field/rows", s.relatedRows)
 	s.fileRoutes(use)
 
 	build := api.Group("/build", s.signedIn, builderOnly, s.seenAs)

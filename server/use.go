@@ -152,12 +152,45 @@ func (s *server) discardRun(c fiber.Ctx) error {
 	return c.SendStatus(fiber.StatusNoContent)
 }
 
+// production is where people in Use are, or are looked at by a builder.
+func (s *server) production(c fiber.Ctx) store.Place {
+	return store.Place{App: s.App, Space: store.Production, Person: viewer(c)}
+}
+
+func (s *server) related(c fiber.Ctx) error {
+	id, err := recordID(c)
+	if err != nil {
+		return err
+	}
+	lists, err := s.desks.Related(c.Context(), s.production(c), c.Params("object"), id)
+	if err != nil {
+		return err
+	}
+	return c.JSON(lists)
+}
+
+func (s *server) relatedRows(c fiber.Ctx) error {
+	id, err := recordID(c)
+	if err != nil {
+		return err
+	}
+	look, err := lookOf(c)
+	if err != nil {
+		return err
+	}
+	list, err := s.desks.RelatedRows(c.Context(), s.production(c), c.Params("object"), id, c.Params("from"), c.Params("field"), look)
+	if err != nil {
+		return err
+	}
+	return c.JSON(list.Rows)
+}
+
 func (s *server) record(c fiber.Ctx) error {
 	id, err := recordID(c)
 	if err != nil {
 		return err
 	}
-	view, err := s.desks.Record(c.Context(), store.Place{App: s.App, Space: store.Production, Person: viewer(c)}, c.Params("object"), id)
+	view, err := s.desks.Record(c.Context(), s.production(c), c.Params("object"), id)
 	if err != nil {
 		return err
 	}

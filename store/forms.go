@@ -80,7 +80,7 @@ func (s *Desks) List(ctx context.Context, p Place, object string, look surface.L
 		return out, err
 	}
 	out.MayAdd = grant.MayAdd()
-	out.Rows, out.Columns, err = surface.Browse(ctx, d, o, paths, look)
+	out.Rows, out.Columns, err = surface.Browse(ctx, d, o, nil, paths, look)
 	return out, err
 }
 

@@ -4,13 +4,14 @@ import (
 	"context"
 
 	"plainpath/core/model"
+	"plainpath/core/predicate"
 	"plainpath/core/search"
 	"plainpath/core/value"
 )
 
-// Browse reads a page of all records of an object, with the columns given. The keyword
-// search looks into those that hold text.
-func Browse(ctx context.Context, r Reader, o *model.Object, paths []model.Path, look Look) (RowsView, []HeadingView, error) {
+// Browse reads a page of the records of an object for which a condition holds, all for
+// nil, with the columns given. The keyword search looks into those that hold text.
+func Browse(ctx context.Context, r Reader, o *model.Object, where predicate.Predicate, paths []model.Path, look Look) (RowsView, []HeadingView, error) {
 	p := &part{}
 	for _, path := range paths {
 		f := path.Last()
@@ -19,7 +20,7 @@ func Browse(ctx context.Context, r Reader, o *model.Object, paths []model.Path, 
 			p.keyword = append(p.keyword, path)
 		}
 	}
-	q := search.Query{Object: o.Key, Columns: paths}
+	q := search.Query{Object: o.Key, Where: where, Columns: paths}
 	if err := p.apply(look, &q); err != nil {
 		return RowsView{}, nil, err
 	}

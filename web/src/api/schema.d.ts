@@ -645,6 +645,13 @@ export interface components {
       object: string
       where: components['schemas']['Condition']
     }
+    RelatedList: {
+      columns: components['schemas']['HeadingView'][]
+      field: string
+      from: string
+      label: string
+      rows: components['schemas']['RowsView']
+    }
     RelatedView: {
       /** Format: int64 */
       distinct: number

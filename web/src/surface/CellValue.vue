@@ -7,6 +7,16 @@ import type { SurfaceSource } from './source'
 
 const props = defineProps<{ heading: Heading; value: unknown; source?: SurfaceSource }>()
 const text = computed(() => format(props.heading, props.value))
+/** The colours of a choice, beside its words. */
+const chosen = computed(() =>
+  props.heading.type === 'choice' || props.heading.type === 'several_choices'
+    ? [props.value].flat().map((key) => ({
+        key: String(key),
+        colour: props.heading.choices?.find((c) => c.key === key)?.colour,
+        text: format({ ...props.heading, type: 'choice' }, key),
+      }))
+    : [],
+)
 const isFile = computed(() => ['picture', 'file'].includes(props.heading.type))
 const address = computed(() => {
   const ref = props.value as Ref | null
@@ -31,5 +41,20 @@ const address = computed(() => {
   >
   <a v-else-if="heading.type === 'email' && text" :href="'mailto:' + text" @click.stop>{{ text }}</a>
   <a v-else-if="heading.type === 'phone' && text" :href="'tel:' + text" @click.stop>{{ text }}</a>
+  <template v-else-if="chosen.some((c) => c.colour)">
+    <span v-for="(c, i) in chosen" :key="c.key" class="chosen"
+      ><span v-if="c.colour" class="dot" :class="c.colour" aria-hidden="true" />{{ c.text
+      }}{{ i < chosen.length - 1 ? ',' : '' }}</span
+    >
+  </template>
   <template v-else>{{ text }}</template>
 </template>
+
+<style scoped>
+.chosen {
+  display: inline-flex;
+  align-items: center;
+  gap: 0.35rem;
+  margin-right: 0.4rem;
+}
+</style>

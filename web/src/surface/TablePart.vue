@@ -5,7 +5,7 @@ import Button from 'primevue/button'
 import InputText from 'primevue/inputtext'
 import { computed, ref, watch } from 'vue'
 import { titleOf } from '@/api/client'
-import type { Look, PartView, Ref, RowView } from '@/api/types'
+import type { Heading, Look, PartView, Ref, RowView } from '@/api/types'
 import CellValue from './CellValue.vue'
 import { alignment, roomy, unbroken } from './format'
 import type { SurfaceSource } from './source'
@@ -85,6 +85,14 @@ function choose(row: RowView): void {
   if (table.value.select === 'one') chosen.value = [ref]
   else if (ids.value.has(row.id)) chosen.value = chosen.value.filter((r) => r.id !== row.id)
   else chosen.value = [...chosen.value, ref]
+}
+
+/** Rows that are only read lead to their record, by what stands first in them. */
+function opens(row: RowView, first: Heading): string | null {
+  const linked = ['reference', 'person', 'file', 'picture', 'web_link', 'email', 'phone'].includes(first.type)
+  return table.value.select === 'none' && !linked
+    ? props.source.recordAddress(table.value.object, row.id)
+    : null
 }
 
 const outOfSight = computed(() => {
@@ -186,7 +194,14 @@ function key(event: KeyboardEvent): void {
               :style="{ textAlign: alignment(c) }"
               :class="{ unbroken: unbroken(c), roomy: roomy(c) }"
             >
-              <CellValue :heading="c" :value="row.cells[n]" :source="source" />
+              <RouterLink
+                v-if="n === 0 && opens(row, c)"
+                :to="opens(row, c)!"
+                :target="source.beside ? '_blank' : undefined"
+              >
+                <CellValue :heading="c" :value="row.cells[n]" />
+              </RouterLink>
+              <CellValue v-else :heading="c" :value="row.cells[n]" :source="source" />
             </td>
           </tr>
         </tbody>

@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { api, titleOf } from '@/api/client'
-import type { RecordView } from '@/api/types'
+import type { PartView, RecordView, RelatedList, RowsView } from '@/api/types'
 import DetailsPart from '@/surface/DetailsPart.vue'
 import type { SurfaceSource } from '@/surface/source'
+import TablePart from '@/surface/TablePart.vue'
 
 const props = defineProps<{ object: string; id: string }>()
 const record = ref<RecordView | null>(null)
@@ -11,8 +12,16 @@ const failed = ref('')
 const when = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' })
 const did: Record<string, string> = { add: 'added', change: 'changed', remove: 'removed' }
 
+const related = ref<RelatedList[]>([])
+const lists = computed(() => related.value.map(listOf))
+const here = computed(() => `/use/records/${props.object}/${props.id}`)
+
 const source: SurfaceSource = {
-  rows: () => Promise.reject(new Error('no tables here')),
+  rows: (part, look) => {
+    const [from, field] = part.split('.')
+    const asked = encodeURIComponent(JSON.stringify(look))
+    return api.get<RowsView>(`${here.value}/related/${from}/${field}/rows?look=${asked}`)
+  },
   options: () => Promise.resolve([]),
   recordAddress: (object, id) => `/use/record/${object}/${id}`,
 }
@@ -22,7 +31,9 @@ watch(
   async () => {
     failed.value = ''
     try {
-      record.value = await api.get<RecordView>(`/use/records/${props.object}/${props.id}`)
+      related.value = []
+      record.value = await api.get<RecordView>(here.value)
+      related.value = await api.get<RelatedList[]>(here.value + '/related')
     } catch (error) {
       record.value = null
       failed.value = titleOf(error)
@@ -30,6 +41,23 @@ watch(
   },
   { immediate: true },
 )
+
+/** A list from the other side of a reference, as a table that is only read. */
+function listOf(r: RelatedList): PartView {
+  return {
+    key: `${r.from}.${r.field}`,
+    kind: 'table',
+    label: r.label,
+    table: {
+      object: r.from,
+      columns: r.columns,
+      rows: r.rows,
+      select: 'none',
+      chosen: [],
+      keyword: r.rows.total > 10 ? ['in all texts'] : undefined,
+    },
+  }
+}
 </script>
 
 <template>
@@ -41,6 +69,14 @@ watch(
       <p class="muted kind">{{ record.kind }}</p>
       <h1>{{ record.label }}</h1>
       <DetailsPart :details="record.fields" :source="source" />
+      <TablePart
+        v-for="part in lists"
+        :key="part.key"
+        :model-value="[]"
+        :part="part"
+        :source="source"
+        class="related"
+      />
       <section class="history">
         <h2>History</h2>
         <p v-if="!record.history.length" class="muted">Nothing has happened to this record yet.</p>
@@ -57,12 +93,15 @@ watch(
 
 <style scoped>
 .record {
-  max-width: 46rem;
+  max-width: 52rem;
   margin: 1.6rem auto;
   padding: 0 1.2rem;
 }
 .kind {
   margin: 0;
+}
+.related {
+  margin-top: 1.8rem;
 }
 .history {
   margin-top: 2rem;

@@ -110,6 +110,7 @@ const setReading = (key: string) =>
           :options="fields"
           option-label="label"
           option-value="key"
+          placeholder="a new field"
           size="small"
           filter
           :aria-label="'Field for ' + found.heading"

@@ -86,6 +86,7 @@ function setColumn(i: number, column: ColumnPlan): void {
           :options="objects"
           option-label="label"
           option-value="key"
+          placeholder="a new object"
           size="small"
           filter
           :aria-label="'Where ' + found.name + ' goes'"

@@ -85,7 +85,7 @@ watch(
 
 // Whoever changed a field far down is led to the reason why it was not.
 const hindrance = ref<HTMLElement | null>(null)
-watch(hindrance, (is) => is?.scrollIntoView({ block: 'start' }))
+watch(hindrance, (is) => is?.parentElement?.scrollTo({ top: 0 }), { flush: 'post' })
 
 function setField(index: number, next: FieldDef): void {
   const ops = changes(`/fields/${index}`, object.value!.fields[index], next)

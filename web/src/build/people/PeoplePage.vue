@@ -64,8 +64,8 @@ async function saved(next: People): Promise<void> {
         </thead>
         <tbody>
           <tr v-for="p in people.people" :key="p.id" :class="{ muted: !p.active }">
-            <td class="who">
-              <FileValue v-if="p.picture" :file="{ id: p.picture, label: '' }" picture />
+            <td>
+              <FileValue v-if="p.picture" :file="{ id: p.picture, label: '' }" picture class="face" />
               <button type="button" class="plain link" @click="edit(p)">{{ p.name }}</button>
               <span v-if="!p.active"> (shut out)</span>
             </td>
@@ -101,10 +101,9 @@ td {
   border-bottom: 1px solid var(--line);
   padding: 0.3rem 1.6rem 0.3rem 0;
 }
-.who {
-  display: flex;
-  align-items: center;
-  gap: 0.4rem;
+.face {
+  margin-right: 0.4rem;
+  vertical-align: middle;
 }
 th {
   color: var(--muted);
