@@ -14,50 +14,121 @@ import (
 // unknownChoice finds a text that a choice is compared with and that is none of its
 // values: such a comparison would never hold. It is an *Error, nil when there is none.
 func unknownChoice(s Scope, source string, a *ast.AST) error {
-	var found error
-	look := func(of, text ast.Expr) {
-		f := choiceOf(s, a, of)
-		if f == nil || found != nil || text.Kind() != ast.LiteralKind {
-			return
-		}
-		key, ok := text.AsLiteral().Value().(string)
-		if !ok || slices.ContainsFunc(f.Choices, func(c model.ChoiceValue) bool { return c.Key == key }) {
-			return
-		}
-		keys := make([]string, len(f.Choices))
-		for i, c := range f.Choices {
-			keys[i] = c.Key
-		}
-		at := a.SourceInfo().GetStartLocation(text.ID())
-		e := &Error{Offset: offset(source, at.Line(), at.Column()), Text: fmt.Sprintf("%s is never %q", f.Label, key), Name: key, Nearest: model.Nearest(key, keys)}
-		if e.Nearest != "" {
-			e.Text += fmt.Sprintf("; did you mean %q?", e.Nearest)
-		}
-		found = e
+	c := &choiceChecker{scope: s, source: source, ast: a}
+	ast.PreOrderVisit(a.Expr(), ast.NewExprVisitor(c.visit))
+	if c.found == nil {
+		return nil
 	}
-	ast.PreOrderVisit(a.Expr(), ast.NewExprVisitor(func(e ast.Expr) {
-		if e.Kind() != ast.CallKind || len(e.AsCall().Args()) != 2 {
-			return
-		}
-		left, right := e.AsCall().Args()[0], e.AsCall().Args()[1]
-		switch e.AsCall().FunctionName() {
-		case operators.Equals, operators.NotEquals:
-			look(left, right)
-			look(right, left)
-		case operators.In:
-			look(right, left)
-			if right.Kind() == ast.ListKind {
-				for _, text := range right.AsList().Elements() {
-					look(left, text)
-				}
-			}
-		}
-	}))
-	return found
+	return c.found
 }
 
-// choiceOf is the choice that an expression names, nil when it names something else.
-func choiceOf(s Scope, a *ast.AST, e ast.Expr) *model.Field {
+type choiceChecker struct {
+	scope  Scope
+	source string
+	ast    *ast.AST
+	found  *Error
+}
+
+func (c *choiceChecker) visit(e ast.Expr) {
+	if e.Kind() != ast.CallKind || c.found != nil {
+		return
+	}
+	args := e.AsCall().Args()
+	switch f := e.AsCall().FunctionName(); {
+	case f == operators.Equals || f == operators.NotEquals:
+		c.compare(args[0], args[1])
+		c.compare(args[1], args[0])
+	case f == operators.In:
+		c.compare(args[1], args[0])
+		if args[1].Kind() == ast.ListKind {
+			for _, text := range args[1].AsList().Elements() {
+				c.compare(args[0], text)
+			}
+		}
+	case len(instead(e)) > 0: // a text in the place of a choice may be any but a key it had
+		for _, text := range instead(e) {
+			if key, ok := literalText(text); ok && c.choiceOf(e) != nil {
+				c.formerly(c.choiceOf(e), text, key)
+			}
+		}
+	}
+}
+
+// instead are what a function gives one of: either(a, b) and c ? a : b.
+func instead(e ast.Expr) []ast.Expr {
+	if e.Kind() != ast.CallKind {
+		return nil
+	}
+	switch e.AsCall().FunctionName() {
+	case "either":
+		return e.AsCall().Args()
+	case operators.Conditional:
+		return e.AsCall().Args()[1:]
+	}
+	return nil
+}
+
+func literalText(e ast.Expr) (string, bool) {
+	if e.Kind() != ast.LiteralKind {
+		return "", false
+	}
+	key, ok := e.AsLiteral().Value().(string)
+	return key, ok
+}
+
+// compare looks at a text that something is compared with.
+func (c *choiceChecker) compare(of, text ast.Expr) {
+	key, ok := literalText(text)
+	f := c.choiceOf(of)
+	if !ok || f == nil || c.found != nil || slices.ContainsFunc(f.Choices, func(v model.ChoiceValue) bool { return v.Key == key }) {
+		return
+	}
+	if c.formerly(f, text, key) {
+		return
+	}
+	for _, o := range instead(of) { // it may be the text that stands in the place of the choice
+		if other, ok := literalText(o); ok && other == key {
+			return
+		}
+	}
+	keys := make([]string, len(f.Choices))
+	for i, v := range f.Choices {
+		keys[i] = v.Key
+	}
+	c.find(f, text, key, model.Nearest(key, keys))
+}
+
+// formerly finds a text that is a key which a value of the choice had before.
+func (c *choiceChecker) formerly(f *model.Field, text ast.Expr, key string) bool {
+	if c.found != nil || slices.ContainsFunc(f.Choices, func(v model.ChoiceValue) bool { return v.Key == key }) {
+		return false
+	}
+	for _, v := range f.Choices {
+		if slices.Contains(v.Was, key) {
+			c.find(f, text, key, v.Key)
+			return true
+		}
+	}
+	return false
+}
+
+func (c *choiceChecker) find(f *model.Field, text ast.Expr, key, nearest string) {
+	at := c.ast.SourceInfo().GetStartLocation(text.ID())
+	c.found = &Error{Offset: offset(c.source, at.Line(), at.Column()), Text: fmt.Sprintf("%s is never %q", f.Label, key), Name: key, Nearest: nearest}
+	if nearest != "" {
+		c.found.Text += fmt.Sprintf("; did you mean %q?", nearest)
+	}
+}
+
+// choiceOf is the choice that an expression names or gives, nil when it gives something
+// else.
+func (c *choiceChecker) choiceOf(e ast.Expr) *model.Field {
+	for _, o := range instead(e) {
+		if f := c.choiceOf(o); f != nil {
+			return f
+		}
+	}
+	s, a := c.scope, c.ast
 	var t Type
 	switch e.Kind() {
 	case ast.IdentKind:

@@ -73,15 +73,16 @@ func TestMistakesOverManifoldValues(t *testing.T) {
 		says   string
 		offset int
 	}{
-		`van.stands_at.twon == "x"`:          {`there is no field "twon"`, 13},
-		`van.fittings.winch`:                 {"", 12},
-		`van.kind == "wnich"`:                {`Kind is never "wnich"; did you mean "winch"?`, 12},
-		`"wnich" != van.kind`:                {`did you mean "winch"?`, 0},
-		`"oven" in van.fittings`:             {`Fittings is never "oven"`, 0},
-		`van.kind in ["winch", "laddr"]`:     {`did you mean "ladder"?`, 22},
-		`asked.kind == "oven"`:               {`Kind asked for is never "oven"`, 14},
-		`van.plate == "x" && van.kind != ""`: {`Kind is never ""`, 32},
-		`van.stands_at + "x"`:                {"cannot be used with", 14},
+		`van.stands_at.twon == "x"`:           {`there is no field "twon"`, 13},
+		`van.fittings.winch`:                  {"", 12},
+		`van.kind == "wnich"`:                 {`Kind is never "wnich"; did you mean "winch"?`, 12},
+		`"wnich" != van.kind`:                 {`did you mean "winch"?`, 0},
+		`"oven" in van.fittings`:              {`Fittings is never "oven"`, 0},
+		`van.kind in ["winch", "laddr"]`:      {`did you mean "ladder"?`, 22},
+		`asked.kind == "oven"`:                {`Kind asked for is never "oven"`, 14},
+		`van.plate == "x" && van.kind != ""`:  {`Kind is never ""`, 32},
+		`either(van.kind, "none") == "wnich"`: {`Kind is never "wnich"`, 28},
+		`van.stands_at + "x"`:                 {"cannot be used with", 14},
 	} {
 		_, err := Compile(s, source)
 		var e *Error
@@ -89,7 +90,7 @@ func TestMistakesOverManifoldValues(t *testing.T) {
 			t.Errorf("%s: %+v, want %+v", source, err, want)
 		}
 	}
-	for _, sound := range []string{`van.plate == "wnich"`, `van.kind == van.plate`, `van.stands_at.town == "wnich"`} {
+	for _, sound := range []string{`either(van.kind, "none") == "none"`, `(empty(van.kind) ? "none" : van.kind) != "winch"`, `either(van.kind, "") in ["", "ladder"]`, `van.plate == "wnich"`, `van.kind == van.plate`, `van.stands_at.town == "wnich"`} {
 		if _, err := Compile(s, sound); err != nil {
 			t.Errorf("%s: %v", sound, err)
 		}
