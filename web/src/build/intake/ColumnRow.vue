@@ -42,7 +42,9 @@ const targets = computed(() => {
   const made = props.plan.sheets
     .filter((s) => s.new && !s.skip && s.object !== props.sheet.object)
     .map((s) => ({ key: s.object, label: s.label ?? s.object }))
-  const there = (build.contents?.objects ?? []).map((o) => ({ key: o.key, label: o.label }))
+  const there = (build.contents?.objects ?? [])
+    .filter((o) => o.key !== 'file')
+    .map((o) => ({ key: o.key, label: o.label }))
   return [...made, ...there]
 })
 const target = computed(() => (field.value ? targetOf(field.value) : props.column.refers))

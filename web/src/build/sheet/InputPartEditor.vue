@@ -64,7 +64,7 @@ function setDefault(o: Operand | undefined): void {
     <Select
       v-if="input.type === 'reference'"
       :model-value="input.object"
-      :options="build.contents?.objects"
+      :options="build.own"
       option-label="label"
       option-value="key"
       size="small"
