@@ -158,7 +158,10 @@ func TestAWorkbookBecomesObjects(t *testing.T) {
 	b.see("no findings")
 	b.pressIn("[data-row=visits]", "Add")
 	b.choose("Set a field", "Van")
-	b.see("Van")
+	b.choose("Van: where from", "typed in")
+	b.pick("Van", "QV-03", "QV-03")
+	b.eventually(`SELECT count(*) FROM plainpath.document d, jsonb_path_query(d.body, '$.steps[*].add.values[*] ? (@.field == "van")') v WHERE d.key = 'book_a_visit'`, 1)
+	b.see("no findings")
 }
 
 // What the owner's desk and a dispatcher see is what SQL counts, also through a builder's

@@ -8,6 +8,8 @@ const props = defineProps<{
   find: (text: string) => Promise<Ref[]>
   invalid?: boolean
   placeholder?: string
+  /** The name for people who hear it, where no label stands beside it. */
+  label?: string
 }>()
 const chosen = defineModel<Ref | null>({ required: true })
 const options = ref<Ref[]>([])
@@ -24,6 +26,7 @@ async function complete(event: AutoCompleteCompleteEvent): Promise<void> {
   <AutoComplete
     v-model="chosen"
     :input-id="id"
+    :aria-label="label"
     :suggestions="options"
     option-label="label"
     :delay="150"

@@ -218,6 +218,7 @@ const fewChoices = computed(() => (props.choices?.length ?? 0) <= 4)
     :id="id"
     v-model="chosen"
     :find="find"
+    :label="label"
     :invalid="invalid"
   />
   <InputText
