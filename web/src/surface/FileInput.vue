@@ -29,7 +29,8 @@ async function take(list: FileList | null | undefined): Promise<void> {
   try {
     const kept = await files.send(chosen, (n) => {
       done += n
-      if (mine === turn) sent.value = Math.round((done / chosen.size) * 100)
+      if (mine !== turn) throw new Error('stopped')
+      sent.value = Math.round((done / chosen.size) * 100)
     })
     if (mine !== turn) return
     if (props.picture && !kept.media_type?.startsWith('image/'))

@@ -3,6 +3,7 @@ import { IconCheck } from '@tabler/icons-vue'
 import Button from 'primevue/button'
 import { computed, ref, watch } from 'vue'
 import type { Answers, View } from '@/api/types'
+import { trackSending } from './files'
 import SurfaceView from './SurfaceView.vue'
 import type { SurfaceSource } from './source'
 
@@ -15,6 +16,7 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ next: [answers: Answers]; back: []; close: [] }>()
 const surface = ref<InstanceType<typeof SurfaceView> | null>(null)
+const sending = trackSending()
 const heading = ref<HTMLElement | null>(null)
 const progress = computed(() =>
   props.view.closed ? 'Finished' : `Screen ${props.view.screen} of ${props.view.of}`,
@@ -27,7 +29,7 @@ watch(
 )
 
 function next(): void {
-  if (!props.busy && surface.value) emit('next', surface.value.answers())
+  if (!props.busy && !sending.value && surface.value) emit('next', surface.value.answers())
 }
 defineExpose({ answers: () => surface.value?.answers() ?? {} })
 </script>
@@ -58,7 +60,7 @@ defineExpose({ answers: () => surface.value?.answers() ?? {} })
       <template v-else>
         <Button v-if="view.back" type="button" outlined label="Back" :disabled="busy" @click="emit('back')" />
         <span class="space" />
-        <Button type="submit" :label="view.next || 'Next'" :loading="busy" />
+        <Button type="submit" :label="view.next || 'Next'" :loading="busy || sending > 0" />
       </template>
     </div>
   </form>

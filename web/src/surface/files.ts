@@ -1,4 +1,4 @@
-import { inject, provide, type InjectionKey } from 'vue'
+import { inject, provide, ref, type InjectionKey, type Ref } from 'vue'
 import { api, seenAs } from '@/api/client'
 import type { FileView } from '@/api/types'
 import { sendParts } from '@/api/upload'
@@ -16,8 +16,18 @@ export function provideFiles(at: FilePlace): void {
   provide(place, at)
 }
 
+const sending: InjectionKey<Ref<number>> = Symbol('sending')
+
+/** How many files of the inputs below are still being sent: what holds them must wait. */
+export function trackSending(): Ref<number> {
+  const n = ref(0)
+  provide(sending, n)
+  return n
+}
+
 export function useFiles() {
   const at = inject(place, { base: '/use' })
+  const underWay = inject(sending, ref(0))
   const as = (): number => at.as?.() ?? 0
 
   /** The address of a file for the browser itself, which sends no headers of ours. */
@@ -28,6 +38,15 @@ export function useFiles() {
 
   /** Sends a file; what comes back is what a record holds of it. */
   async function send(file: File, told: (sent: number) => void): Promise<FileView> {
+    underWay.value++
+    try {
+      return await sendAll(file, told)
+    } finally {
+      underWay.value--
+    }
+  }
+
+  async function sendAll(file: File, told: (sent: number) => void): Promise<FileView> {
     const person = as()
     const begun = await api.post<FileView>(`${at.base}/files`, {
       name: file.name,

@@ -4,6 +4,7 @@ import Message from 'primevue/message'
 import { computed } from 'vue'
 import type { FieldDef, Heading, ObjectDef } from '@/api/types'
 import CellValue from '@/surface/CellValue.vue'
+import { trackSending } from '@/surface/files'
 import { format } from '@/surface/format'
 import ValueInput from '@/surface/ValueInput.vue'
 import { target } from '../build'
@@ -13,6 +14,7 @@ import type { Records } from './records'
 /** One record with all its fields, edited in place. */
 const props = defineProps<{ object: ObjectDef; form: RecordFormState; records: Records; currency?: string }>()
 const emit = defineEmits<{ saved: [] }>()
+const sending = trackSending()
 const id = computed(() => props.form.view.value?.id ?? 0)
 const may = computed(() => !id.value || props.form.view.value?.may_change)
 
@@ -93,7 +95,7 @@ async function save(): Promise<void> {
         size="small"
         :label="id ? 'Save' : 'Add'"
         :loading="form.saving.value"
-        :disabled="!!id && !form.dirty.value"
+        :disabled="sending > 0 || (!!id && !form.dirty.value)"
       />
       <Button v-if="form.dirty.value && id" text size="small" label="Discard" @click="form.reset()" />
       <slot />

@@ -9,6 +9,7 @@ import { ref, watch } from 'vue'
 import { api, ProblemError, titleOf } from '@/api/client'
 import type { AccountChange, AccountView, People, PersonDetails, Ref } from '@/api/types'
 import FileInput from '@/surface/FileInput.vue'
+import { trackSending } from '@/surface/files'
 import ReferenceInput from '@/surface/ReferenceInput.vue'
 import { useBuild } from '../build'
 
@@ -20,6 +21,7 @@ const build = useBuild()
 const confirm = useConfirm()
 const entered = ref<AccountChange>({ name: '', email: '', builder: false, active: true, spaces: [] })
 const details = ref<PersonDetails | null>(null)
+const sending = trackSending()
 const problems = ref<Record<string, string>>({})
 const failed = ref('')
 const when = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' })
@@ -142,7 +144,7 @@ function belong(space: AccountChange['spaces'][number], to: Ref | null): void {
         <Button
           type="submit"
           :label="person ? 'Save' : 'Invite'"
-          :disabled="!entered.name.trim() || !entered.email.trim()"
+          :disabled="sending > 0 || !entered.name.trim() || !entered.email.trim()"
         />
         <Button v-if="person?.active" text label="Reset the password…" @click="reset" />
       </div>
