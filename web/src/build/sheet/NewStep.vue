@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import AutoComplete, { type AutoCompleteCompleteEvent } from 'primevue/autocomplete'
-import { computed, onMounted, ref } from 'vue'
+import { computed, onMounted, ref, watch } from 'vue'
 import type { Step } from '@/api/types'
 import { keyFrom, matching, useBuild } from '../build'
 
@@ -81,16 +81,17 @@ function split(query: string): [string, string] {
   return at < 0 ? [query, ''] : [query.slice(0, at), query.slice(at + 1).trim()]
 }
 
-let words = ''
+// What was typed last counts, not what the options were looked for by: that may be a few
+// letters behind.
+let typed = ''
+watch(text, (t) => typeof t === 'string' && (typed = t), { flush: 'sync' })
 
 function complete(event: AutoCompleteCompleteEvent): void {
-  const [verb, rest] = split(event.query)
-  words = rest
-  found.value = matching(verbs.value, verb)
+  found.value = matching(verbs.value, split(event.query)[0])
 }
 
 function take(option: Option): void {
-  emit('make', option.make(words))
+  emit('make', option.make(split(typed)[1]))
 }
 
 onMounted(() => box.value?.$el.querySelector('input')?.focus())
