@@ -32,6 +32,11 @@ func (db *DB) Documents(ctx context.Context, app string) ([]edition.Document, er
 	return documents(ctx, db.DB, app)
 }
 
+// RemovedDocuments are those that were taken out of the draft.
+func (db *DB) RemovedDocuments(ctx context.Context, app string) ([]edition.Document, error) {
+	return documentsWhere(ctx, db.DB, app, "removed")
+}
+
 type documentRow struct {
 	Kind     string `db:"kind"`
 	Key      string `db:"key"`
@@ -44,8 +49,12 @@ func (r documentRow) document() edition.Document {
 }
 
 func documents(ctx context.Context, q sqlx.QueryerContext, app string) ([]edition.Document, error) {
+	return documentsWhere(ctx, q, app, "NOT removed")
+}
+
+func documentsWhere(ctx context.Context, q sqlx.QueryerContext, app, condition string) ([]edition.Document, error) {
 	var rows []documentRow
-	err := sqlx.SelectContext(ctx, q, &rows, `SELECT kind, key, revision, body FROM plainpath.document WHERE app = $1 AND NOT removed ORDER BY kind, key`, app)
+	err := sqlx.SelectContext(ctx, q, &rows, `SELECT kind, key, revision, body FROM plainpath.document WHERE app = $1 AND `+condition+` ORDER BY kind, key`, app)
 	if err != nil {
 		return nil, fmt.Errorf("reading the draft: %w", err)
 	}
@@ -143,20 +152,6 @@ func (db *DB) setRemoved(ctx context.Context, app string, kind edition.DocumentK
 		}
 		return db.follow(ctx, tx, app, kind)
 	})
-}
-
-// RemovedDocuments are those that were taken out of the draft.
-func (db *DB) RemovedDocuments(ctx context.Context, app string) ([]edition.Document, error) {
-	var rows []documentRow
-	err := db.SelectContext(ctx, &rows, `SELECT kind, key, revision, body FROM plainpath.document WHERE app = $1 AND removed ORDER BY kind, key`, app)
-	if err != nil {
-		return nil, fmt.Errorf("reading what was removed: %w", err)
-	}
-	out := make([]edition.Document, len(rows))
-	for i, r := range rows {
-		out[i] = r.document()
-	}
-	return out, nil
 }
 
 // Edit is a change of one document.

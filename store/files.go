@@ -23,8 +23,8 @@ import (
 )
 
 // Files keeps the files that people give, and hands them to whoever may see a field that
-// holds one. They are in the database, in pieces of PartSize, so that no more than one
-// piece is held in memory.
+// holds one. They are in the database, in pieces of PartSize, which are sent and read one
+// at a time; only a picture is read whole, once, for its preview.
 type Files struct {
 	Desks *Desks
 	// Most bounds the size of a file in bytes.

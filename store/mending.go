@@ -35,7 +35,10 @@ func (s *Desks) Mend(ctx context.Context, p Place, m Mending) (int64, error) {
 	var mended int64
 	err := s.write(ctx, p, m.Object, func(d *desk, o *model.Object) error {
 		f := o.Field(m.Field)
-		if f == nil || !f.Stored() || f.Unique {
+		if f == nil {
+			return &RejectedError{"The field is not there yet. Give it a default, which the records there are get, or add it first without its being needed."}
+		}
+		if !f.Stored() || f.Unique {
 			return &RejectedError{"These records cannot be given one value for all. Open them one by one."}
 		}
 		tx := d.db.(*sqlx.Tx)
