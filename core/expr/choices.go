@@ -22,6 +22,26 @@ func unknownChoice(s Scope, source string, a *ast.AST) error {
 	return c.found
 }
 
+// GivesOnly finds a text that the expression may give, by itself or one way of a
+// condition, and that is none of a choice's values. It is an *Error, nil when there is none.
+func (p *Program) GivesOnly(f *model.Field) error {
+	c := &choiceChecker{source: p.Source, ast: p.checked.NativeRep()}
+	c.given(f, c.ast.Expr())
+	if c.found == nil {
+		return nil
+	}
+	return c.found
+}
+
+func (c *choiceChecker) given(f *model.Field, e ast.Expr) {
+	if key, ok := literalText(e); ok && !c.formerly(f, e, key) {
+		c.among(f, e, key)
+	}
+	for _, o := range instead(e) {
+		c.given(f, o)
+	}
+}
+
 type choiceChecker struct {
 	scope  Scope
 	source string
@@ -91,11 +111,18 @@ func (c *choiceChecker) compare(of, text ast.Expr) {
 			return
 		}
 	}
+	c.among(f, text, key)
+}
+
+// among finds a text that is no key of the choice.
+func (c *choiceChecker) among(f *model.Field, text ast.Expr, key string) {
 	keys := make([]string, len(f.Choices))
 	for i, v := range f.Choices {
 		keys[i] = v.Key
 	}
-	c.find(f, text, key, model.Nearest(key, keys))
+	if c.found == nil && !slices.Contains(keys, key) {
+		c.find(f, text, key, model.Nearest(key, keys))
+	}
 }
 
 // formerly finds a text that is a key which a value of the choice had before.

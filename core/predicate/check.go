@@ -203,6 +203,12 @@ func (k *checker) operand(o *Operand, want expr.Type, f *model.Field, at string)
 			k.problem(at+"/expression", err, o.Expression)
 			return nil
 		}
+		if f.Type.Chosen() {
+			if err := p.GivesOnly(f); err != nil {
+				k.problem(at+"/expression", err, o.Expression)
+				return nil
+			}
+		}
 		k.uses = append(k.uses, p.Uses...)
 		if usesEdited(p) {
 			if err := Writable(p); err != nil {

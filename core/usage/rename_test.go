@@ -77,7 +77,7 @@ func chosen() []edition.Document {
 	docs[2].Body = []byte(strings.NewReplacer(`"label":"Kind","type":"text","required":true`, `"label":"Kind","type":"choice","required":true,"default":"goods",`+values,
 		`kind != \"kind\" || kind == building.kind`, `kind != \"goods\" || \"goods\" in also || building.kind == \"goods\" || kind in [\"people\", \"goods\"] || either(building.kind, kind) == \"goods\" || either(kind, \"goods\") == \"goods\"`,
 		`{"key":"shown"`, `{"key":"also","label":"Also","type":"several_choices","required":true,"default":["people","goods"],`+values+`},{"key":"shown"`).Replace(string(docs[2].Body)))
-	docs[4].Body = []byte(strings.NewReplacer(`{"literal":"kind"}`, `{"literal":"goods"}`, `]}}}`, `,{"field":"kind","op":"one_of","values":[{"literal":"people"},{"literal":"goods"}]},{"field":"also","op":"includes","value":{"literal":"goods"}}]}}}`).Replace(string(docs[4].Body)))
+	docs[4].Body = []byte(strings.NewReplacer(`{"literal":"kind"}`, `{"literal":"goods"}`, `]}}}`, `,{"field":"kind","op":"one_of","values":[{"literal":"people"},{"literal":"goods"}]},{"field":"also","op":"includes","value":{"literal":"goods"}},{"field":"kind","op":"is","value":{"expression":"person.name == \"goods\" ? \"goods\" : \"people\""}}]}}}`).Replace(string(docs[4].Body)))
 	docs[5].Body = []byte(strings.Replace(string(docs[5].Body), `"value":{"literal":"kind"}`, `"value":{"literal":"goods"}`, 1))
 	return docs
 }
@@ -95,7 +95,7 @@ func TestAChoicesNewKeyIsFollowed(t *testing.T) {
 	want(t, bodies, map[string][]string{
 		"building": {`kind.kind == \"freight\"`},
 		"lift":     {`"was":["goods"]`, `"default":"freight"`, `kind != \"freight\" || \"goods\" in also || building.kind == \"goods\" || kind in [\"people\", \"freight\"] || either(building.kind, kind) == \"freight\" || either(kind, \"freight\") == \"freight\"`, `"default":["people","goods"]`},
-		"desk":     {`"literal":"freight"`, `"values":[{"literal":"people"},{"literal":"freight"}]`, `"op":"includes","value":{"literal":"goods"}`},
+		"desk":     {`"literal":"freight"`, `"values":[{"literal":"people"},{"literal":"freight"}]`, `"op":"includes","value":{"literal":"goods"}`, `person.name == \"goods\" ? \"freight\" : \"people\"`},
 		"walk":     {`kind.chosen.kind == \"freight\"`, `"value":{"literal":"freight"}`},
 	})
 	if changes, err = RenameChoice(docs, "lift", "also", "goods", "freight"); err != nil {
