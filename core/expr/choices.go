@@ -22,22 +22,31 @@ func unknownChoice(s Scope, source string, a *ast.AST) error {
 	return c.found
 }
 
-// GivesOnly finds a text that the expression may give, by itself or one way of a
-// condition, and that is none of a choice's values. It is an *Error, nil when there is none.
-func (p *Program) GivesOnly(f *model.Field) error {
-	c := &choiceChecker{source: p.Source, ast: p.checked.NativeRep()}
-	c.given(f, c.ast.Expr())
-	if c.found == nil {
-		return nil
+// CompileFor is CompileAs for a value of a field, or one that a field is compared with. A
+// text that the expression may give, by itself or one way of a condition, must be among the
+// values of a choice.
+func CompileFor(s Scope, source string, want Type, f *model.Field) (*Program, error) {
+	p, err := CompileAs(s, source, want)
+	if err != nil || !f.Type.Chosen() {
+		return p, err
 	}
-	return c.found
+	c := &choiceChecker{source: source, ast: p.checked.NativeRep()}
+	c.given(f, c.ast.Expr())
+	if c.found != nil {
+		return nil, c.found
+	}
+	return p, nil
 }
 
 func (c *choiceChecker) given(f *model.Field, e ast.Expr) {
 	if key, ok := literalText(e); ok && !c.formerly(f, e, key) {
 		c.among(f, e, key)
 	}
-	for _, o := range instead(e) {
+	of := instead(e)
+	if e.Kind() == ast.ListKind {
+		of = e.AsList().Elements()
+	}
+	for _, o := range of {
 		c.given(f, o)
 	}
 }

@@ -198,16 +198,10 @@ func (k *checker) operand(o *Operand, want expr.Type, f *model.Field, at string)
 		k.problem(at, fmt.Errorf("choose what %s is compared with", f.Label), "")
 		return nil
 	case o.Expression != "":
-		p, err := expr.CompileAs(k.scope, o.Expression, want)
+		p, err := expr.CompileFor(k.scope, o.Expression, want, f)
 		if err != nil {
 			k.problem(at+"/expression", err, o.Expression)
 			return nil
-		}
-		if f.Type.Chosen() {
-			if err := p.GivesOnly(f); err != nil {
-				k.problem(at+"/expression", err, o.Expression)
-				return nil
-			}
 		}
 		k.uses = append(k.uses, p.Uses...)
 		if usesEdited(p) {

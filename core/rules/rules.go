@@ -145,7 +145,7 @@ func (k *compiler) field(f *model.Field, at string) {
 		k.candidate(f, at)
 	}
 	if f.DefaultExpression != "" {
-		p, err := expr.CompileAs(k.person, f.DefaultExpression, expr.Type{Kind: f.Kind(), Object: f.Target()})
+		p, err := expr.CompileFor(k.person, f.DefaultExpression, expr.Type{Kind: f.Kind(), Object: f.Target()}, f)
 		if err != nil {
 			k.stop(expr.Problem(err, at+"/default_expression", f.DefaultExpression), f.Label+" would stay empty.")
 			return

@@ -316,7 +316,7 @@ func (k *compiler) assign(s *Step, o *model.Object, plan *addPlan, a Assignment,
 		plan.sets = append(plan.sets, set)
 		return
 	}
-	p, err := expr.CompileAs(scope, a.Value.Expression, want)
+	p, err := expr.CompileFor(scope, a.Value.Expression, want, f)
 	if err != nil {
 		k.failed(s.Key, err, at+"/value/expression", a.Value.Expression, fmt.Sprintf("%s would stay empty.", f.Label))
 		k.mendList(err, scope, a.Value.Expression, at+"/value/expression")
