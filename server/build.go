@@ -13,7 +13,6 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
-	"plainpath/core/surface"
 	"plainpath/core/walk"
 	"plainpath/store"
 )
@@ -71,10 +70,9 @@ type rehearseRequest struct {
 	Remembered []walk.Recorded `json:"remembered"`
 	Upto       string          `json:"upto,omitempty"`
 	Keep       bool            `json:"keep,omitempty"`
-	// Part, Look and Text are for asking after a table or a reference input.
-	Part string       `json:"part,omitempty"`
-	Look surface.Look `json:"look"`
-	Text string       `json:"text,omitempty"`
+	// Part and Text are for asking after a reference input.
+	Part string `json:"part,omitempty"`
+	Text string `json:"text,omitempty"`
 }
 
 type releaseRequest struct {
@@ -87,8 +85,8 @@ type ReleasedView struct {
 	Number int `json:"number"`
 }
 
-func sortItems(items []WalkthroughItem) {
-	slices.SortFunc(items, func(a, b WalkthroughItem) int { return strings.Compare(a.Label, b.Label) })
+func sortItems(items []MenuItem) {
+	slices.SortFunc(items, func(a, b MenuItem) int { return strings.Compare(a.Label, b.Label) })
 }
 
 func (s *server) contents(c fiber.Ctx) error {
@@ -171,6 +169,9 @@ func (s *server) sendDocument(c fiber.Ctx, d edition.Document) error {
 			out.Scopes[step] = scope.Names
 		}
 	}
+	if p := e.Pages[d.Key]; p != nil && d.Kind == edition.PageDocument {
+		out.Scopes = map[string][]expr.Name{"": p.Scope.Names}
+	}
 	return c.JSON(out)
 }
 
@@ -244,19 +245,6 @@ func (s *server) rehearse(c fiber.Ctx) error {
 		return err
 	}
 	return c.JSON(done)
-}
-
-func (s *server) rehearseRows(c fiber.Ctx) error {
-	ask, in, err := s.rehearsal(c)
-	if err != nil {
-		return err
-	}
-	ask.Keep = false
-	rows, err := s.runs.RehearseRows(c.Context(), ask, in.Part, in.Look)
-	if err != nil {
-		return err
-	}
-	return c.JSON(rows)
 }
 
 func (s *server) rehearseOptions(c fiber.Ctx) error {

@@ -17,7 +17,7 @@ import (
 func TestBadInputAtEveryDoor(t *testing.T) {
 	db, base := serve(t)
 	bo := testdb.SignIn(t, base, "bo@quillmere.example")
-	const objects = "/api/build/spaces/trial/objects/"
+	const objects, tables = "/api/build/spaces/trial/objects/", "/api/build/spaces/trial/tables/"
 	digest := func() string {
 		var out string
 		err := db.Get(&out, `SELECT concat((SELECT count(*) FROM liftcare_trial.history), ' ', (SELECT sum(revision) FROM plainpath.document), ' ', (SELECT count(*) FROM plainpath.person), ' ', (SELECT count(*) FROM plainpath.mail))`)
@@ -34,13 +34,24 @@ func TestBadInputAtEveryDoor(t *testing.T) {
 		status       int
 		says         string
 	}{
-		{"GET", objects + "boat/rows", nil, 404, "not here"},
-		{"GET", "/api/build/spaces/moon/objects/lift/rows", nil, 404, "not here"},
-		{"GET", objects + "person/rows", nil, 404, "not here"},
-		{"GET", objects + "lift/rows?look=%7B", nil, 400, "cannot be read"},
-		{"GET", objects + `lift/rows?look=%7B%22colour%22%3A1%7D`, nil, 400, "unknown field"},
-		{"GET", objects + `lift/rows?look=%7B%22after%22%3A%22x%22%7D`, nil, 400, "first page"},
-		{"GET", objects + `lift/rows?look=%7B%22order%22%3A%5B%7B%22path%22%3A%22x%22%7D%5D%7D`, nil, 400, "no column"},
+		{"POST", tables + "rows", m{"at": m{"object": "boat"}}, 404, "not here"},
+		{"POST", tables + "rows", m{"at": m{"object": "file"}}, 404, "not here"},
+		{"POST", tables + "rows", m{"at": m{}}, 404, "not here"},
+		{"POST", tables + "rows", m{"at": m{"page": m{"page": "boats", "part": "x", "given": m{}}}}, 404, "not here"},
+		{"POST", tables + "rows", m{"at": m{"page": m{"page": "calls", "part": "x", "given": m{}}}}, 404, "no table"},
+		{"POST", "/api/use/tables/rows", m{"at": m{"rehearsal": m{"walkthrough": "book_a_visit", "as": 1, "part": "x"}}}, 404, "not here"},
+		{"POST", "/api/build/spaces/moon/tables/rows", m{"at": m{"object": "lift"}}, 404, "not here"},
+		{"GET", "/api/nowhere", nil, 404, "Not Found"},
+		{"POST", tables + "rows", m{"at": m{"object": "lift"}, "look": m{"colour": 1}}, 400, "unknown field"},
+		{"POST", tables + "rows", m{"at": m{"object": "lift"}, "look": m{"after": "x"}}, 400, "first page"},
+		{"POST", tables + "rows", m{"at": m{"object": "lift"}, "look": m{"order": []any{m{"path": "x"}}}}, 400, "no field"},
+		{"POST", tables + "rows", m{"at": m{"object": "lift"}, "look": m{"columns": []any{m{"path": "stops.x"}}}}, 400, "not a reference"},
+		{"POST", tables + "rows", m{"at": m{"object": "lift"}, "look": m{"filter": []any{m{"field": "stops", "op": "is", "value": m{"expression": "1"}}}}}, 400, "compares no field with a value"},
+		{"POST", tables + "rows", m{"at": m{"object": "lift"}, "look": m{"filter": []any{m{"related": m{"object": "visit", "field": "lift", "where": m{}}}}}}, 400, "compares no field with a value"},
+		{"POST", tables + "groups", m{"at": m{"object": "lift"}, "look": m{"group": m{"path": "stops", "span": "month"}}}, 400, "cannot be grouped"},
+		{"POST", tables + "groups", m{"at": m{"object": "lift"}, "look": m{"totals": []any{m{"path": "label", "of": "sum"}}}}, 400, "no sum of Label"},
+		{"POST", tables + "rows", m{"at": m{"object": "lift"}, "look": m{"group": m{"path": "kind"}, "within": 5}}, 400, "no such group"},
+		{"DELETE", "/api/use/views/77", nil, 404, "not here"},
 		{"GET", objects + "lift/records/999999", nil, 404, "not here"},
 		{"GET", objects + "lift/records/x", nil, 404, "not here"},
 		{"POST", objects + "lift/records", m{"values": m{}}, 422, "is needed"},
@@ -79,7 +90,6 @@ func TestBadInputAtEveryDoor(t *testing.T) {
 		{"POST", objects + "customer/records", m{"values": m{"name": "N", "address": "1 Lane"}}, 422, "is not an address"},
 		{"POST", objects + "customer/records", m{"values": m{"name": "N", "logo": m{"id": 999999}}}, 422, "send it again"},
 		{"POST", objects + "customer/records", m{"values": m{"name": "N", "logo": "x.png"}}, 422, "does not name a record"},
-		{"GET", objects + "file/rows", nil, 404, "not here"},
 		{"GET", "/api/build/spaces/trial/files/999999", nil, 404, "not here"},
 		{"PUT", "/api/build/spaces/trial/files/999999/parts/0", []byte("x"), 404, "not here"},
 		{"PUT", "/api/build/intakes/999999/sheets/0/object", m{"object": "lift"}, 404, "not here"},

@@ -297,7 +297,7 @@ func TestAFileGivenOnAScreen(t *testing.T) {
 	do(t, bo, "PUT", fmt.Sprintf("/api/build/spaces/trial/files/%d/parts/0?as=%d", f.ID, me.ID), []byte("a sketch!"), 200, &f)
 	answers := func(id int64) map[string]any { return map[string]any{"file": map[string]any{"id": id}} }
 	var r store.Rehearsed
-	do(t, bo, "POST", "/api/build/rehearsals/file_a_paper", map[string]any{"as": me.ID, "recorded": []any{map[string]any{"screen": "paper", "answers": answers(f.ID)}}, "remembered": []any{}, "look": map[string]any{}}, 200, &r)
+	do(t, bo, "POST", "/api/build/rehearsals/file_a_paper", map[string]any{"as": me.ID, "recorded": []any{map[string]any{"screen": "paper", "answers": answers(f.ID)}}, "remembered": []any{}}, 200, &r)
 	if r.Stopped != "" || r.View == nil || r.View.Message != "sketch.txt of 9 bytes is filed." {
 		t.Fatalf("%+v %+v", r, r.View)
 	}

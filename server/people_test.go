@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"plainpath/core/edition"
+	"plainpath/core/surface"
 	"plainpath/demo"
 	"plainpath/server"
 	"plainpath/store"
@@ -142,16 +143,17 @@ func TestSeeingAsSomebodyElse(t *testing.T) {
 	if err := db.Get(&orla, `SELECT id FROM plainpath.person WHERE email LIKE 'orla@%'`); err != nil {
 		t.Fatal(err)
 	}
-	var mine, theirs store.RecordsView
-	do(t, bo, "GET", "/api/build/spaces/trial/objects/building/rows", nil, 200, &mine)
+	var mine, theirs surface.RowsView
+	buildings := map[string]any{"at": map[string]any{"object": "building"}, "look": map[string]any{}}
+	do(t, bo, "POST", "/api/build/spaces/trial/tables/rows", buildings, 200, &mine)
 	bo.As, dana.As = fmt.Sprint(orla), fmt.Sprint(orla)
-	do(t, bo, "GET", "/api/build/spaces/trial/objects/building/rows", nil, 200, &theirs)
+	do(t, bo, "POST", "/api/build/spaces/trial/tables/rows", buildings, 200, &theirs)
 	var want int64
 	if err := db.Get(&want, `SELECT count(*) FROM liftcare_trial.building WHERE customer = 5`); err != nil {
 		t.Fatal(err)
 	}
-	if mine.Rows.Total != 120 || theirs.Rows.Total != want {
-		t.Errorf("Bo sees %d buildings, Orla %d of %d", mine.Rows.Total, theirs.Rows.Total, want)
+	if mine.Total != 120 || theirs.Total != want {
+		t.Errorf("Bo sees %d buildings, Orla %d of %d", mine.Total, theirs.Total, want)
 	}
 	var home server.HomeView
 	do(t, bo, "GET", "/api/use/home", nil, 200, &home)

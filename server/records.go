@@ -5,7 +5,6 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
-	"plainpath/core/surface"
 	"plainpath/store"
 )
 
@@ -35,31 +34,6 @@ func number(c fiber.Ctx, name string) (int, error) {
 func recordID(c fiber.Ctx) (int64, error) {
 	n, err := number(c, "id")
 	return int64(n), err
-}
-
-// lookOf is how a table is looked at, from the address.
-func lookOf(c fiber.Ctx) (surface.Look, error) {
-	var look surface.Look
-	if raw := c.Query("look"); raw != "" {
-		if err := strict([]byte(raw), &look); err != nil {
-			return look, fiber.NewError(fiber.StatusBadRequest, "The request cannot be read: "+err.Error())
-		}
-	}
-	return look, nil
-}
-
-func (s *server) recordRows(c fiber.Ctx) error {
-	look, err := lookOf(c)
-	if err != nil {
-		return err
-	}
-	place, object := s.at(c), c.Params("object")
-	place.Person = viewer(c)
-	rows, err := s.desks.List(c.Context(), place, object, look)
-	if err != nil {
-		return err
-	}
-	return c.JSON(rows)
 }
 
 func (s *server) recordForm(c fiber.Ctx) error {

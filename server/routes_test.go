@@ -156,6 +156,15 @@ func addresses(route string, hidden []secretRecord, runs ...string) []address {
 		if !strings.Contains(route, "/answers") {
 			body = map[string]any{"part": "lift", "look": map[string]any{"keyword": s.label}}
 		}
+		if strings.Contains(route, "/tables/") {
+			if s.object == "service_call" { // the same things break everywhere, so a problem gives nobody away
+				s.label = fmt.Sprintf(`"SC-%s"`, s.id)
+			}
+			for _, at := range []any{map[string]any{"object": s.object}, map[string]any{"related": map[string]any{"object": s.object, "record": jsonNumber(s.id), "from": "visit", "field": s.object}}} {
+				out = append(out, address{path: path, body: map[string]any{"at": at}, secret: s.label})
+			}
+			continue
+		}
 		if strings.Contains(route, "/runs/") {
 			for _, run := range runs {
 				out = append(out, address{path: strings.Replace(path, ":id", run, 1) + search, body: body, secret: s.label})

@@ -22,11 +22,11 @@ import (
 // exchanged are the types that travel between the program and the browser, or that
 // documents are made of. The front end's types are generated from them.
 var exchanged = []any{
-	Problem{}, SessionView{}, signInRequest{}, HomeView{}, startRequest{}, answerRequest{}, backRequest{}, rowsRequest{},
+	Problem{}, SessionView{}, signInRequest{}, HomeView{}, startRequest{}, answerRequest{}, backRequest{}, rowsRequest{}, fieldsRequest{}, keepViewRequest{}, cellOptionsRequest{}, pageRequest{}, store.PageView{}, store.ViewsView{}, store.FieldsView{}, surface.GroupsView{}, surface.Page{},
 	store.Run{}, surface.RowsView{}, value.Ref{}, store.RecordView{}, store.RelatedList{},
 	ContentsView{}, DocumentView{}, addDocumentRequest{}, editRequest{}, rehearseRequest{}, store.Rehearsed{},
 	store.Preview{}, releaseRequest{}, ReleasedView{},
-	store.RecordsView{}, UsesView{}, renameRequest{}, RenamedView{}, PeopleView{}, PersonView{}, store.AccountChange{}, passwordRequest{}, store.RightsView{}, store.WhyQuestion{}, store.WhyView{}, store.EvaluateQuestion{}, store.EvaluatedView{}, store.ProfileView{}, store.FormView{}, store.Saving{}, beginIntakeRequest{}, ColumnWish{}, NewUpload{}, store.FileView{}, store.Mending{}, MendedView{}, store.Intake{}, store.RefusedCell{}, optionsRequest{}, store.CandidateQuestion{}, store.CandidatesView{},
+	UsesView{}, renameRequest{}, RenamedView{}, PeopleView{}, PersonView{}, store.AccountChange{}, passwordRequest{}, store.RightsView{}, store.WhyQuestion{}, store.WhyView{}, store.EvaluateQuestion{}, store.EvaluatedView{}, store.ProfileView{}, store.FormView{}, store.Saving{}, beginIntakeRequest{}, ColumnWish{}, NewUpload{}, store.FileView{}, store.Mending{}, MendedView{}, store.Intake{}, store.RefusedCell{}, optionsRequest{}, store.CandidateQuestion{}, store.CandidatesView{},
 	edition.App{}, model.Object{}, access.Role{}, walk.Walkthrough{},
 }
 

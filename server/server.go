@@ -49,6 +49,7 @@ type server struct {
 	desks    *store.Desks
 	intakes  *store.Intakes
 	files    *store.Files
+	tables   *store.Tables
 }
 
 // contentPolicy lets the page load nothing but its own files. PrimeVue writes style
@@ -60,6 +61,7 @@ func New(c Config) *fiber.App {
 	s := &server{Config: c, editions: store.NewEditions(c.DB)}
 	s.runs = &store.Runs{DB: c.DB, Editions: s.editions}
 	s.desks = &store.Desks{DB: c.DB, Editions: s.editions}
+	s.tables = &store.Tables{Desks: s.desks, Runs: s.runs}
 	s.intakes = &store.Intakes{DB: c.DB, Editions: s.editions, Jobs: c.Jobs}
 	if c.MostFile == 0 {
 		c.MostFile = 25 << 20
@@ -144,13 +146,12 @@ func (s *server) routes(api fiber.Router) {
 	use.Get("/runs/:id", s.showRun)
 	use.Post("/runs/:id/answers", s.answerRun)
 	use.Post("/runs/:id/back", s.backRun)
-	use.Post("/runs/:id/rows", s.runRows)
 	use.Get("/runs/:id/options", s.runOptions)
 	use.Delete("/runs/:id", s.discardRun)
 	use.Get("/records/:object/:id", s.record)
 	use.Get("/records/:object/:id/related", s.related)
-	use.Get("/records/:object/:id/related/:from/:field/rows", s.relatedRows)
 	s.fileRoutes(use)
+	s.tableRoutes(use)
 
 	build := api.Group("/build", s.signedIn, builderOnly, s.seenAs)
 	build.Get("/contents", s.contents)
@@ -160,8 +161,8 @@ func (s *server) routes(api fiber.Router) {
 	build.Get("/fields/:object/:field/choices/:choice/uses", s.choiceUses)
 	build.Post("/objects/:object/key", s.renameObject)
 	s.fileRoutes(build.Group("/spaces/:space"))
+	s.tableRoutes(build.Group("/spaces/:space"))
 	objects := build.Group("/spaces/:space/objects/:object")
-	objects.Get("/rows", s.recordRows)
 	objects.Get("/options", s.options)
 	objects.Get("/profile", s.profile)
 	objects.Get("/records/:id", s.recordForm)
@@ -204,8 +205,9 @@ func (s *server) routes(api fiber.Router) {
 	intakes.Get("/refused/:sheet/file", s.refusedFile)
 
 	build.Post("/rehearsals/:key", s.rehearse)
-	build.Post("/rehearsals/:key/rows", s.rehearseRows)
 	build.Post("/rehearsals/:key/options", s.rehearseOptions)
 	build.Get("/release", s.previewRelease)
 	build.Post("/release", s.makeRelease)
+
+	api.Use(func(fiber.Ctx) error { return fiber.ErrNotFound })
 }

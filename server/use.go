@@ -3,6 +3,7 @@ package server
 import (
 	"github.com/gofiber/fiber/v3"
 
+	"plainpath/core/edition"
 	"plainpath/core/surface"
 	"plainpath/core/value"
 	"plainpath/store"
@@ -10,13 +11,14 @@ import (
 
 // HomeView is what a person finds in Use.
 type HomeView struct {
-	App          string            `json:"app"`
-	Walkthroughs []WalkthroughItem `json:"walkthroughs"`
-	Open         []store.OpenRun   `json:"open"`
+	App          string          `json:"app"`
+	Pages        []MenuItem      `json:"pages"`
+	Walkthroughs []MenuItem      `json:"walkthroughs"`
+	Open         []store.OpenRun `json:"open"`
 }
 
-// WalkthroughItem is a walkthrough that can be started.
-type WalkthroughItem struct {
+// MenuItem is a page that can be opened or a walkthrough that can be started.
+type MenuItem struct {
 	Key   string `json:"key"`
 	Label string `json:"label"`
 	Note  string `json:"note"`
@@ -37,11 +39,6 @@ type backRequest struct {
 	Screen   string `json:"screen"`
 }
 
-type rowsRequest struct {
-	Part string       `json:"part"`
-	Look surface.Look `json:"look"`
-}
-
 func requestKey(c fiber.Ctx) string { return c.Get("Idempotency-Key") }
 
 func (s *server) home(c fiber.Ctx) error {
@@ -49,7 +46,7 @@ func (s *server) home(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	out := HomeView{Walkthroughs: []WalkthroughItem{}, Open: []store.OpenRun{}}
+	out := HomeView{Pages: []MenuItem{}, Walkthroughs: []MenuItem{}, Open: []store.OpenRun{}}
 	if number == 0 {
 		return c.JSON(out)
 	}
@@ -64,10 +61,16 @@ func (s *server) home(c fiber.Ctx) error {
 	out.App = e.App.Label
 	for key, w := range e.Walkthroughs {
 		if e.MayStart(person, key) {
-			out.Walkthroughs = append(out.Walkthroughs, WalkthroughItem{key, w.Def.Label, w.Def.Note})
+			out.Walkthroughs = append(out.Walkthroughs, MenuItem{key, w.Def.Label, w.Def.Note})
+		}
+	}
+	for key, p := range e.Pages {
+		if edition.MayOpen(person, p.Def) {
+			out.Pages = append(out.Pages, MenuItem{key, p.Def.Label, p.Def.Note})
 		}
 	}
 	sortItems(out.Walkthroughs)
+	sortItems(out.Pages)
 	if out.Open, err = s.runs.Open(c.Context(), s.App, viewer(c)); err != nil {
 		return err
 	}
@@ -118,18 +121,6 @@ func (s *server) backRun(c fiber.Ctx) error {
 	return c.JSON(run)
 }
 
-func (s *server) runRows(c fiber.Ctx) error {
-	var in rowsRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
-	rows, err := s.runs.Rows(c.Context(), c.Params("id"), viewer(c), in.Part, in.Look)
-	if err != nil {
-		return err
-	}
-	return c.JSON(rows)
-}
-
 func (s *server) runOptions(c fiber.Ctx) error {
 	refs, err := s.runs.Options(c.Context(), c.Params("id"), viewer(c), c.Query("part"), c.Query("text"))
 	if err != nil {
@@ -167,22 +158,6 @@ func (s *server) related(c fiber.Ctx) error {
 		return err
 	}
 	return c.JSON(lists)
-}
-
-func (s *server) relatedRows(c fiber.Ctx) error {
-	id, err := recordID(c)
-	if err != nil {
-		return err
-	}
-	look, err := lookOf(c)
-	if err != nil {
-		return err
-	}
-	list, err := s.desks.RelatedRows(c.Context(), s.production(c), c.Params("object"), id, c.Params("from"), c.Params("field"), look)
-	if err != nil {
-		return err
-	}
-	return c.JSON(list.Rows)
 }
 
 func (s *server) record(c fiber.Ctx) error {

@@ -35,7 +35,11 @@ func (s *Desks) Options(ctx context.Context, p Place, object, field string, in E
 	if f == nil || f.Target() == "" {
 		return nil, fmt.Errorf("reference %q: %w", field, ErrNotFound)
 	}
-	q, err := d.candidates(ctx, o, d.Edition.Rules.Of(object).Candidate(field), f, in)
+	return d.options(ctx, o, f, in, text)
+}
+
+func (d *desk) options(ctx context.Context, o *model.Object, f *model.Field, in Editing, text string) ([]value.Ref, error) {
+	q, err := d.candidates(ctx, o, d.Edition.Rules.Of(o.Key).Candidate(f.Key), f, in)
 	if err != nil {
 		return nil, err
 	}

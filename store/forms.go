@@ -15,13 +15,6 @@ import (
 	"plainpath/core/walk"
 )
 
-// RecordsView is a page of the records of an object.
-type RecordsView struct {
-	Columns []surface.HeadingView `json:"columns"`
-	Rows    surface.RowsView      `json:"rows"`
-	MayAdd  bool                  `json:"may_add"`
-}
-
 // FormView is one record ready to be edited, or a new one with its defaults.
 type FormView struct {
 	// ID is nought for a record not added yet.
@@ -51,37 +44,6 @@ type MeanwhileError struct {
 
 func (e *MeanwhileError) Error() string {
 	return fmt.Sprintf("Somebody else changed %s meanwhile.", e.Field.Label)
-}
-
-func fieldPaths(m *model.Model, o *model.Object) ([]model.Path, error) {
-	out := make([]model.Path, len(o.Fields))
-	for i := range o.Fields {
-		var err error
-		if out[i], err = m.Path(o.Key, o.Fields[i].Key); err != nil {
-			return nil, err
-		}
-	}
-	return out, nil
-}
-
-// List reads a page of the records of an object.
-func (s *Desks) List(ctx context.Context, p Place, object string, look surface.Look) (RecordsView, error) {
-	var out RecordsView
-	d, o, err := s.desk(ctx, p, object)
-	if err != nil {
-		return out, err
-	}
-	grant, err := d.Space().Grant(object)
-	if err != nil {
-		return out, err
-	}
-	paths, err := fieldPaths(d.Edition.Model, o)
-	if err != nil {
-		return out, err
-	}
-	out.MayAdd = grant.MayAdd()
-	out.Rows, out.Columns, err = surface.Browse(ctx, d, o, nil, paths, look)
-	return out, err
 }
 
 // Form reads one record, or with key nought makes a new one with the defaults.

@@ -49,6 +49,7 @@ func newDesk(db sqlx.ExtContext, w Where) *desk {
 
 func (d *desk) Person() access.Person { return d.Where.Person }
 func (d *desk) Now() time.Time        { return d.Where.Now }
+func (d *desk) Zone() *time.Location  { return d.Edition.Zone }
 
 // Space is the space as the person may see it.
 func (d *desk) Space() search.Space {
@@ -98,4 +99,22 @@ func (d *desk) Count(ctx context.Context, sql string, args []any) (int64, error)
 		return 0, fmt.Errorf("counting: %w", err)
 	}
 	return n, nil
+}
+
+// Rows runs SQL and gives its rows as they come.
+func (d *desk) Rows(ctx context.Context, sql string, args []any) ([][]any, error) {
+	rows, err := d.db.QueryxContext(ctx, sql, args...)
+	if err != nil {
+		return nil, fmt.Errorf("reading: %w", err)
+	}
+	defer func() { _ = rows.Close() }()
+	var out [][]any
+	for rows.Next() {
+		row, err := rows.SliceScan()
+		if err != nil {
+			return nil, fmt.Errorf("reading: %w", err)
+		}
+		out = append(out, row)
+	}
+	return out, rows.Err()
 }

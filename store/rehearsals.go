@@ -9,7 +9,6 @@ import (
 
 	"plainpath/core/checkup"
 	"plainpath/core/model"
-	"plainpath/core/surface"
 	"plainpath/core/value"
 	"plainpath/core/walk"
 )
@@ -42,8 +41,8 @@ type Rehearsed struct {
 	Samples map[string]string `json:"samples"`
 }
 
-// Rehearse replays the draft. Look, when given, is asked of the run where it stands.
-func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal, look func(*walk.Run) error) (Rehearsed, error) {
+// Rehearse replays the draft. Look, when given, is called with the run where it stands.
+func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal, look func(*desk, *walk.Run) error) (Rehearsed, error) {
 	out := Rehearsed{Trace: []walk.Entry{}}
 	e, err := r.Editions.Draft(ctx, ask.App)
 	if err != nil {
@@ -88,7 +87,7 @@ func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal, look func(*walk.Run)
 			return err
 		}
 		if look != nil {
-			if err := look(done.Run); err != nil {
+			if err := look(d, done.Run); err != nil {
 				return err
 			}
 		}
@@ -104,21 +103,10 @@ func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal, look func(*walk.Run)
 	return out, err
 }
 
-// RehearseRows reads a page of a table on the screen a rehearsal has come to.
-func (r *Runs) RehearseRows(ctx context.Context, ask Rehearsal, part string, look surface.Look) (surface.RowsView, error) {
-	var rows surface.RowsView
-	_, err := r.Rehearse(ctx, ask, func(run *walk.Run) error {
-		var err error
-		rows, err = run.Rows(ctx, part, look)
-		return err
-	})
-	return rows, err
-}
-
 // RehearseOptions finds records for a reference input on that screen.
 func (r *Runs) RehearseOptions(ctx context.Context, ask Rehearsal, part, text string) ([]value.Ref, error) {
 	var refs []value.Ref
-	_, err := r.Rehearse(ctx, ask, func(run *walk.Run) error {
+	_, err := r.Rehearse(ctx, ask, func(_ *desk, run *walk.Run) error {
 		var err error
 		refs, err = run.Options(ctx, part, text)
 		return err

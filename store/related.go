@@ -2,7 +2,6 @@ package store
 
 import (
 	"context"
-	"fmt"
 	"slices"
 
 	"plainpath/core/access"
@@ -16,11 +15,10 @@ import (
 // as far as a person may see them.
 type RelatedList struct {
 	// From and Field name the reference, Label says in words what the list holds.
-	From    string                `json:"from"`
-	Field   string                `json:"field"`
-	Label   string                `json:"label"`
-	Columns []surface.HeadingView `json:"columns"`
-	Rows    surface.RowsView      `json:"rows"`
+	From  string           `json:"from"`
+	Field string           `json:"field"`
+	Label string           `json:"label"`
+	Rows  surface.RowsView `json:"rows"`
 }
 
 // mostRelatedColumns is how many columns a list of related records has.
@@ -36,8 +34,15 @@ func (s *Desks) Related(ctx context.Context, p Place, object string, id int64) (
 	out := []RelatedList{}
 	referrers := d.Edition.Model.ReferrersTo(o.Key)
 	for _, r := range referrers {
-		list, err := d.relatedList(ctx, o, id, r, surface.Look{})
+		l, label, err := d.relatedListing(o, id, r)
 		if err != nil {
+			return nil, err
+		}
+		if l == nil {
+			continue
+		}
+		list := RelatedList{From: r.Object.Key, Field: r.Field.Key, Label: label}
+		if list.Rows, err = l.Rows(ctx, d, surface.Look{}); err != nil {
 			return nil, err
 		}
 		if list.Rows.Total == 0 {
@@ -56,20 +61,6 @@ func twice(all []model.Referrer, r model.Referrer) bool {
 	return slices.ContainsFunc(all, func(o model.Referrer) bool { return o.Object == r.Object && o.Field != r.Field })
 }
 
-// RelatedRows reads a page of one of the lists.
-func (s *Desks) RelatedRows(ctx context.Context, p Place, object string, id int64, from, field string, look surface.Look) (RelatedList, error) {
-	d, o, err := s.related(ctx, p, object, id)
-	if err != nil {
-		return RelatedList{}, err
-	}
-	for _, r := range d.Edition.Model.ReferrersTo(o.Key) {
-		if r.Object.Key == from && r.Field.Key == field {
-			return d.relatedList(ctx, o, id, r, look)
-		}
-	}
-	return RelatedList{}, fmt.Errorf("%s.%s: %w", from, field, ErrNotFound)
-}
-
 // related is the desk of a person who may see the record.
 func (s *Desks) related(ctx context.Context, p Place, object string, id int64) (*desk, *model.Object, error) {
 	d, o, err := s.desk(ctx, p, object)
@@ -79,30 +70,31 @@ func (s *Desks) related(ctx context.Context, p Place, object string, id int64) (
 	return d, o, err
 }
 
-func (d *desk) relatedList(ctx context.Context, to *model.Object, id int64, r model.Referrer, look surface.Look) (RelatedList, error) {
-	out := RelatedList{From: r.Object.Key, Field: r.Field.Key, Label: r.Object.Plural}
+// relatedListing is the list of what refers to a record by one of their fields, nil when
+// the person may not see it, and what it holds in words.
+func (d *desk) relatedListing(to *model.Object, id int64, r model.Referrer) (*surface.Listing, string, error) {
 	grant, err := d.Space().Grant(r.Object.Key)
 	if err != nil || !grant.MaySee() || !grant.SeesField(r.Field.Key) {
-		return out, err
+		return nil, "", err
 	}
 	at, err := d.Edition.Model.Path(r.Object.Key, r.Field.Key)
 	if err != nil {
-		return out, err
+		return nil, "", err
 	}
 	var paths []model.Path
 	for _, f := range relatedFields(r, grant) {
 		path, err := d.Edition.Model.Path(r.Object.Key, f.Key)
 		if err != nil {
-			return out, err
+			return nil, "", err
 		}
 		paths = append(paths, path)
 	}
+	label := r.Object.Plural
 	if far := farEnd(r); far != nil { // a linking object is only the way to its other end
-		out.Label = d.Edition.Model.Object(far.Target()).Plural
+		label = d.Edition.Model.Object(far.Target()).Plural
 	}
 	where := predicate.Test{Path: at, Op: predicate.Is, Value: &value.Record{Object: to.Key, ID: id}}
-	out.Rows, out.Columns, err = surface.Browse(ctx, d, r.Object, where, paths, look)
-	return out, err
+	return surface.NewListing(r.Object, where, paths), label, nil
 }
 
 // farEnd is the other reference of an object that holds nothing but two references, nil

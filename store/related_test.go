@@ -9,6 +9,7 @@ import (
 	"plainpath/core/edition"
 	"plainpath/core/surface"
 	"plainpath/demo"
+	"plainpath/store"
 )
 
 // Lists come from the other side of references by themselves, of records the person may
@@ -36,14 +37,14 @@ func TestListsFromTheOtherSide(t *testing.T) {
 		if want := count(t, o.db, fmt.Sprintf(`SELECT count(*) FROM liftcare_trial.%s WHERE %s = 1`, l.From, l.Field)); int(l.Rows.Total) != want || want == 0 {
 			t.Errorf("%s: %d records, want %d", l.Label, l.Rows.Total, want)
 		}
-		for _, c := range l.Columns {
+		for _, c := range l.Rows.Columns {
 			if c.Path == l.Field {
 				t.Errorf("%s repeats the record itself", l.Label)
 			}
 		}
 	}
 	duties := lists[by["duty"]]
-	if duties.Label != "Buildings" || len(duties.Columns) != 1 || duties.Columns[0].Path != "building" || !strings.Contains(fmt.Sprint(duties.Rows.Rows[0].Cells), " ") {
+	if duties.Label != "Buildings" || len(duties.Rows.Columns) != 1 || duties.Rows.Columns[0].Path != "building" || !strings.Contains(fmt.Sprint(duties.Rows.Rows[0].Cells), " ") {
 		t.Errorf("%+v", duties)
 	}
 	if _, also := by["certificate"]; !also {
@@ -53,12 +54,15 @@ func TestListsFromTheOtherSide(t *testing.T) {
 	// The rest of a list is read like any table: searched, ordered, page by page.
 	building := int64(count(t, o.db, `SELECT building FROM liftcare_trial.lift GROUP BY 1 ORDER BY count(*) DESC LIMIT 1`))
 	look := surface.Look{Order: []surface.LookOrder{{Path: "serial_number", Desc: true}}}
-	rows, err := o.desks.RelatedRows(t.Context(), o.place, "building", building, "lift", "building", look)
-	if err != nil || rows.Rows.Total < 2 || rows.Rows.Rows[0].Label < rows.Rows.Rows[1].Label {
-		t.Errorf("%+v, %v", rows.Rows, err)
+	at := func(from, field string) store.TableAt {
+		return store.TableAt{Related: &store.RelatedTable{Object: "building", Record: building, From: from, Field: field}}
+	}
+	rows, err := o.tables().Rows(t.Context(), o.place, at("lift", "building"), look)
+	if err != nil || rows.Total < 2 || rows.Rows[0].Label < rows.Rows[1].Label {
+		t.Errorf("%+v, %v", rows, err)
 	}
 	for _, bad := range [][2]string{{"lift", "kind"}, {"boat", "building"}, {"visit", "engineer"}} {
-		if _, err := o.desks.RelatedRows(t.Context(), o.place, "building", building, bad[0], bad[1], surface.Look{}); err == nil {
+		if _, err := o.tables().Rows(t.Context(), o.place, at(bad[0], bad[1]), surface.Look{}); err == nil {
 			t.Errorf("%v is a list of a building", bad)
 		}
 	}

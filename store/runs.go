@@ -239,17 +239,6 @@ func (r *Runs) save(ctx context.Context, tx *sqlx.Tx, p place, run *walk.Run, re
 	return r.view(ctx, p, run, revision)
 }
 
-// Rows reads a page of a table on the run's screen.
-func (r *Runs) Rows(ctx context.Context, id string, person int64, part string, look surface.Look) (surface.RowsView, error) {
-	var out surface.RowsView
-	err := r.with(ctx, id, person, "", func(_ *sqlx.Tx, _ place, run *walk.Run) error {
-		var err error
-		out, err = run.Rows(ctx, part, look)
-		return err
-	})
-	return out, err
-}
-
 // Options finds records for a reference input on the run's screen.
 func (r *Runs) Options(ctx context.Context, id string, person int64, part, text string) ([]value.Ref, error) {
 	var out []value.Ref

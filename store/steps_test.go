@@ -54,7 +54,8 @@ func (r *rehearsing) message(key, name string) string {
 
 func (r *rehearsing) rows(key, part string, look surface.Look, recorded ...walk.Recorded) surface.RowsView {
 	r.t.Helper()
-	rows, err := r.runs.RehearseRows(r.t.Context(), store.Rehearsal{App: demo.App, Walkthrough: key, As: r.as, Recorded: recorded}, part, look)
+	at := store.TableAt{Rehearsal: &store.RehearsalTable{Walkthrough: key, As: r.as, Recorded: recorded, Part: part}}
+	rows, err := (&store.Tables{Runs: r.runs}).Rows(r.t.Context(), store.Place{App: demo.App, Space: store.Trial, Person: r.as}, at, look)
 	if err != nil {
 		r.t.Fatal(err)
 	}

@@ -210,8 +210,8 @@ func TestRulesOverManifoldFields(t *testing.T) {
 		t.Fatal(err)
 	}
 	o.place.Person = personID(t, o.db, "dana")
-	list, err := o.desks.List(t.Context(), o.place, "van", surface.Look{})
-	if err != nil || list.Rows.Total != 1 || list.Rows.Rows[0].Label != "QV-1" {
+	list, err := o.list("van", surface.Look{})
+	if err != nil || list.Total != 1 || list.Rows[0].Label != "QV-1" {
 		t.Errorf("%+v, %v", list.Rows, err)
 	}
 }

@@ -16,6 +16,7 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/rules"
+	"plainpath/core/surface"
 	"plainpath/core/walk"
 )
 
@@ -28,6 +29,7 @@ const (
 	ObjectDocument      DocumentKind = "object"
 	RoleDocument        DocumentKind = "role"
 	WalkthroughDocument DocumentKind = "walkthrough"
+	PageDocument        DocumentKind = "page"
 )
 
 // Document is one part of an app's definition.
@@ -72,6 +74,7 @@ type Edition struct {
 	Policy       *access.Policy
 	Roles        []access.Role
 	Walkthroughs map[string]*walk.Program
+	Pages        map[string]*surface.PageProgram
 	Rules        *rules.Book
 	computed     map[string]map[string]*expr.Program
 	Findings     []checkup.Finding
@@ -81,9 +84,10 @@ type Edition struct {
 // Compile reads and checks the documents of an app. It fails only when a document
 // cannot be read at all; everything else is a finding.
 func Compile(documents []Document) (*Edition, error) {
-	e := &Edition{Walkthroughs: map[string]*walk.Program{}, Zone: time.UTC, computed: map[string]map[string]*expr.Program{}}
+	e := &Edition{Walkthroughs: map[string]*walk.Program{}, Pages: map[string]*surface.PageProgram{}, Zone: time.UTC, computed: map[string]map[string]*expr.Program{}}
 	var objects []*model.Object
 	var walks []*walk.Walkthrough
+	var pages []*surface.Page
 	for _, d := range documents {
 		var err error
 		switch d.Kind {
@@ -101,6 +105,10 @@ func Compile(documents []Document) (*Edition, error) {
 			w := &walk.Walkthrough{}
 			err = Decode(d.Body, w)
 			walks = append(walks, w)
+		case PageDocument:
+			p := &surface.Page{}
+			err = Decode(d.Body, p)
+			pages = append(pages, p)
 		default:
 			err = fmt.Errorf("there is no kind of document %q", d.Kind)
 		}
@@ -131,6 +139,12 @@ func Compile(documents []Document) (*Edition, error) {
 	for _, w := range walks {
 		p, findings := walk.Compile(c, w)
 		e.Walkthroughs[w.Key] = p
+		e.Findings = append(e.Findings, findings...)
+	}
+	base := access.PersonScope(e.Model, e.App.Organisation)
+	for _, def := range pages {
+		p, findings := surface.CompilePage(base, c.Roles, def)
+		e.Pages[def.Key] = p
 		e.Findings = append(e.Findings, findings...)
 	}
 	return e, nil
@@ -290,6 +304,11 @@ func (e *Edition) HasRole(key string) bool {
 func (e *Edition) MayStart(p access.Person, walkthrough string) bool {
 	w := e.Walkthroughs[walkthrough]
 	return w != nil && slices.ContainsFunc(w.Def.Roles, func(r string) bool { return slices.Contains(p.Roles, r) })
+}
+
+// MayOpen says whether a person may open a page.
+func MayOpen(p access.Person, page *surface.Page) bool {
+	return slices.ContainsFunc(page.Roles, func(r string) bool { return slices.Contains(p.Roles, r) })
 }
 
 // Decode reads JSON into a definition and refuses members it does not know.

@@ -52,6 +52,13 @@ type (
 	}
 	// Keys holds for the records with these keys.
 	Keys []int64
+	// Same holds for the records whose field has a value, nil for those where it is empty.
+	Same struct {
+		Path  model.Path
+		Value value.Value
+	}
+	// Not holds when its member does not.
+	Not struct{ Of Predicate }
 )
 
 // True always holds, False never.
@@ -78,6 +85,18 @@ func (a Any) Eval(r Reader, record *value.Record) (bool, error) {
 		}
 	}
 	return false, nil
+}
+
+// Eval compares the field's value, an empty one with nil.
+func (s Same) Eval(_ Reader, record *value.Record) (bool, error) {
+	v := Follow(record, s.Path)
+	return v == nil && s.Value == nil || value.Equal(v, s.Value), nil
+}
+
+// Eval holds when the member does not.
+func (n Not) Eval(r Reader, record *value.Record) (bool, error) {
+	ok, err := n.Of.Eval(r, record)
+	return !ok && err == nil, err
 }
 
 // Eval compares the field's value.

@@ -26,6 +26,15 @@ func (s *source) where(p predicate.Predicate, seen bool) (string, error) {
 		return skippedOr(x, s, sql, err)
 	case predicate.HasRelated:
 		return s.related(x, seen)
+	case predicate.Same:
+		c, err := s.column(x.Path, seen)
+		if err != nil || x.Value == nil {
+			return c.SQL + " IS NULL", err
+		}
+		return s.compare(c, "=", x.Value)
+	case predicate.Not:
+		sql, err := s.where(x.Of, seen)
+		return "(" + sql + ") IS NOT TRUE", err
 	case predicate.Formula:
 		c, err := x.Program.SQL(formula{s, x.Values, seen, x.Bare})
 		return c.SQL + " IS TRUE", err

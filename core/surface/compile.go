@@ -2,6 +2,7 @@ package surface
 
 import (
 	"fmt"
+	"iter"
 	"slices"
 	"strings"
 
@@ -32,6 +33,8 @@ type part struct {
 	fallback *expr.Program
 	literal  value.Value
 	field    *model.Field
+	// uses are the known values the part depends on.
+	uses [][]string
 }
 
 type column struct {
@@ -43,14 +46,25 @@ type column struct {
 // given one.
 func Compile(s expr.Scope, bands []Band, document, step, pointer string) (*Surface, []checkup.Finding) {
 	c := &compiler{scope: s, out: &Surface{Bands: bands, parts: map[string]*part{}}, document: document, step: step}
-	for i := range bands {
-		for j := range bands[i].Columns {
-			for k := range bands[i].Columns[j].Parts {
-				c.part(&bands[i].Columns[j].Parts[k], fmt.Sprintf("%s/bands/%d/columns/%d/parts/%d", pointer, i, j, k))
+	for part, at := range Parts(bands) {
+		c.part(part, pointer+at)
+	}
+	return c.out, c.findings
+}
+
+// Parts goes through the parts of bands with their pointers.
+func Parts(bands []Band) iter.Seq2[*Part, string] {
+	return func(yield func(*Part, string) bool) {
+		for i := range bands {
+			for j := range bands[i].Columns {
+				for k := range bands[i].Columns[j].Parts {
+					if !yield(&bands[i].Columns[j].Parts[k], fmt.Sprintf("/bands/%d/columns/%d/parts/%d", i, j, k)) {
+						return
+					}
+				}
 			}
 		}
 	}
-	return c.out, c.findings
 }
 
 type compiler struct {
@@ -76,11 +90,13 @@ func (c *compiler) part(def *Part, at string) {
 		return
 	}
 	if c.out.parts[def.Key] != nil {
-		c.find(checkup.Stop, at+"/key", fmt.Sprintf("two parts of this screen have the key %q", def.Key),
+		c.find(checkup.Stop, at+"/key", fmt.Sprintf("two parts here have the key %q", def.Key),
 			"What the second gives out would be taken for the first's.", nil)
 		return
 	}
 	c.out.parts[def.Key] = p
+	before := len(c.out.Uses)
+	defer func() { p.uses = c.out.Uses[before:] }()
 	if def.OfferedWhen != "" {
 		p.offered = c.program(def.OfferedWhen, expr.Type{Kind: value.KindYesNo}, at+"/offered_when", "The part would never be shown.")
 	}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"time"
 
 	"plainpath/core/model"
 	"plainpath/core/predicate"
@@ -18,6 +19,10 @@ type Reader interface {
 	Select(ctx context.Context, s *search.Select) ([]*value.Record, []search.Cursor, error)
 	// Count runs SQL that gives one number.
 	Count(ctx context.Context, sql string, args []any) (int64, error)
+	// Rows runs SQL and gives its rows as they come.
+	Rows(ctx context.Context, sql string, args []any) ([][]any, error)
+	// Zone is the time zone of the house.
+	Zone() *time.Location
 }
 
 // mostRead is how many records of a list an expression or a repeat may read at once.

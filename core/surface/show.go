@@ -4,8 +4,6 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"slices"
-	"strings"
 
 	"plainpath/core/expr"
 	"plainpath/core/model"
@@ -13,9 +11,6 @@ import (
 	"plainpath/core/search"
 	"plainpath/core/value"
 )
-
-// PageSize is how many rows a table shows at a time.
-const PageSize = 50
 
 // BandView is a band as a person sees it.
 type BandView struct {
@@ -39,6 +34,8 @@ type PartView struct {
 	Value   any          `json:"value,omitempty"`
 	Table   *TableView   `json:"table,omitempty"`
 	Details []DetailView `json:"details,omitempty"`
+	// Same says that the part is as it was and the rest is left out.
+	Same bool `json:"same,omitempty"`
 	// Lost says that an earlier choice no longer holds and must be made again.
 	Lost string `json:"lost,omitempty"`
 }
@@ -54,35 +51,20 @@ type HeadingView struct {
 	Object string `json:"object,omitempty"`
 	// NewTab opens a web link in a tab of its own.
 	NewTab bool `json:"new_tab,omitempty"`
+	// Operators are those that the values can be compared with.
+	Operators []predicate.Operator `json:"operators"`
 }
 
 // TableView is a table with its first rows.
 type TableView struct {
-	Object  string        `json:"object"`
-	Columns []HeadingView `json:"columns"`
-	Select  Selection     `json:"select"`
-	Least   int           `json:"least,omitempty"`
-	Most    int           `json:"most,omitempty"`
-	Keyword []string      `json:"keyword,omitempty"`
-	Nothing string        `json:"nothing,omitempty"`
-	Chosen  []value.Ref   `json:"chosen"`
-	Rows    RowsView      `json:"rows"`
-}
-
-// RowsView is a page of rows.
-type RowsView struct {
-	Rows []RowView `json:"rows"`
-	// Total counts the whole list, not the page.
-	Total int64 `json:"total"`
-	// Next continues behind this page; empty at the end.
-	Next string `json:"next,omitempty"`
-}
-
-// RowView is one row: the record's key and label, a cell for each column.
-type RowView struct {
-	ID    int64  `json:"id"`
-	Label string `json:"label"`
-	Cells []any  `json:"cells"`
+	Object  string      `json:"object"`
+	Select  Selection   `json:"select"`
+	Least   int         `json:"least,omitempty"`
+	Most    int         `json:"most,omitempty"`
+	Keyword []string    `json:"keyword,omitempty"`
+	Nothing string      `json:"nothing,omitempty"`
+	Chosen  []value.Ref `json:"chosen"`
+	Rows    RowsView    `json:"rows"`
 }
 
 // DetailView is one field of details.
@@ -91,25 +73,17 @@ type DetailView struct {
 	Value   any         `json:"value"`
 }
 
-// Look is how a person looks at a table: the words searched for, the order, the page.
-type Look struct {
-	Text  string      `json:"text,omitempty"`
-	Order []LookOrder `json:"order,omitempty"`
-	After string      `json:"after,omitempty"`
-}
-
-// LookOrder orders by one of the table's columns.
-type LookOrder struct {
-	Path string `json:"path"`
-	Desc bool   `json:"desc,omitempty"`
-}
-
 // Answers are what a person gave on a surface, by part, as it came.
 type Answers map[string]json.RawMessage
 
 // Show computes what a person sees. Earlier answers fill the inputs in as far as
 // they still hold.
 func (s *Surface) Show(ctx context.Context, r Reader, values expr.Values, earlier Answers) ([]BandView, error) {
+	return s.show(ctx, r, values, Given{Answers: earlier}, nil)
+}
+
+// show leaves out what need not be shown anew; nil shows everything.
+func (s *Surface) show(ctx context.Context, r Reader, values expr.Values, g Given, anew map[string]bool) ([]BandView, error) {
 	out := make([]BandView, len(s.Bands))
 	for i, b := range s.Bands {
 		out[i] = BandView{Title: b.Title, Columns: make([]ColumnView, len(b.Columns))}
@@ -124,9 +98,11 @@ func (s *Surface) Show(ctx context.Context, r Reader, values expr.Values, earlie
 				if !offered {
 					continue
 				}
-				view, err := p.show(ctx, r, values, earlier[def.Key])
-				if err != nil {
-					return nil, fmt.Errorf("showing %q: %w", def.Label, err)
+				view := PartView{Key: p.Key, Kind: p.Kind, Same: true}
+				if anew == nil || anew[def.Key] {
+					if view, err = p.show(ctx, r, values, g); err != nil {
+						return nil, fmt.Errorf("showing %q: %w", def.Label, err)
+					}
 				}
 				out[i].Columns[j].Parts = append(out[i].Columns[j].Parts, view)
 			}
@@ -142,8 +118,9 @@ func (p *part) isOffered(values expr.Values) (bool, error) {
 	return p.offered.True(values)
 }
 
-func (p *part) show(ctx context.Context, r Reader, values expr.Values, earlier json.RawMessage) (PartView, error) {
+func (p *part) show(ctx context.Context, r Reader, values expr.Values, g Given) (PartView, error) {
 	view := PartView{Key: p.Key, Kind: p.Kind, Label: p.Label}
+	earlier := g.Answers[p.Key]
 	var err error
 	switch p.Kind {
 	case TextPart:
@@ -154,16 +131,26 @@ func (p *part) show(ctx context.Context, r Reader, values expr.Values, earlier j
 	case DetailsPart:
 		view.Details, err = p.details(ctx, r, values)
 	case TablePart:
-		view.Table = &TableView{Object: p.object, Columns: p.headings(), Select: p.Table.Select, Least: p.Table.Least,
-			Most: p.Table.Most, Nothing: p.Table.Nothing, Chosen: []value.Ref{}}
-		for _, k := range p.keyword {
-			view.Table.Keyword = append(view.Table.Keyword, Heading(k))
-		}
-		if view.Table.Rows, err = p.rows(ctx, r, values, Look{}); err != nil {
+		if view.Table, err = p.table(ctx, r, values, g.Looks[p.Key]); err != nil {
 			return view, err
 		}
 		err = p.keep(ctx, r, values, earlier, &view)
 	}
+	return view, err
+}
+
+// table shows a table as it is looked at.
+func (p *part) table(ctx context.Context, r Reader, values expr.Values, look Look) (*TableView, error) {
+	view := &TableView{Object: p.object, Select: p.Table.Select, Least: p.Table.Least,
+		Most: p.Table.Most, Nothing: p.Table.Nothing, Chosen: []value.Ref{}}
+	for _, k := range p.keyword {
+		view.Keyword = append(view.Keyword, Heading(k))
+	}
+	l, err := p.listing(ctx, r, values)
+	if err != nil {
+		return nil, err
+	}
+	view.Rows, err = l.Rows(ctx, r, look)
 	return view, err
 }
 
@@ -219,7 +206,7 @@ func (p *part) details(ctx context.Context, r Reader, values expr.Values) ([]Det
 		}
 	}
 	out := make([]DetailView, len(p.columns))
-	for i, h := range p.headings() {
+	for i, h := range headings(p.columns) {
 		out[i] = DetailView{h, value.Wire(predicate.Follow(record, p.columns[i].path))}
 	}
 	return out, nil
@@ -233,9 +220,9 @@ func (p *part) paths() []model.Path {
 	return out
 }
 
-func (p *part) headings() []HeadingView {
-	out := make([]HeadingView, len(p.columns))
-	for i, c := range p.columns {
+func headings(columns []column) []HeadingView {
+	out := make([]HeadingView, len(columns))
+	for i, c := range columns {
 		out[i] = HeadingOf(c.path, c.label)
 	}
 	return out
@@ -244,14 +231,18 @@ func (p *part) headings() []HeadingView {
 // HeadingOf describes a column that shows a path.
 func HeadingOf(path model.Path, label string) HeadingView {
 	f := path.Last()
-	t := f.Type
-	if t == model.WorkedOut {
-		t = f.Result
-	}
-	return HeadingView{Path: path.String(), Label: label, Type: t, Prefix: f.Prefix, Choices: f.Choices, Object: f.Target(), NewTab: f.NewTab}
+	return HeadingView{Path: path.String(), Label: label, Type: shownType(f), Prefix: f.Prefix, Choices: f.Choices, Object: f.Target(), NewTab: f.NewTab, Operators: predicate.Operators(f)}
 }
 
-// query is the list behind a table, with the table's columns.
+// shownType is the type of a field's values as they are shown.
+func shownType(f *model.Field) model.FieldType {
+	if f.Type == model.WorkedOut {
+		return f.Result
+	}
+	return f.Type
+}
+
+// query is the list behind a table.
 func (p *part) query(values expr.Values) (search.Query, error) {
 	v, err := p.source.Eval(values)
 	if err != nil {
@@ -262,51 +253,18 @@ func (p *part) query(values expr.Values) (search.Query, error) {
 		return search.Query{Object: p.object, Where: predicate.False}, nil
 	}
 	q, err := queryOf(l)
-	q.Object = p.object
-	q.Columns = p.paths()
+	q.Object, q.Columns = p.object, nil
 	return q, err
 }
 
-func (p *part) rows(ctx context.Context, r Reader, values expr.Values, look Look) (RowsView, error) {
+// listing is the list behind a table, with the table's columns. A limited search is a
+// list of its own: it is fetched first, then looked at.
+func (p *part) listing(ctx context.Context, r Reader, values expr.Values) (*Listing, error) {
 	q, err := p.query(values)
-	if err != nil {
-		return RowsView{}, err
+	if err == nil && q.Limit > 0 {
+		q, err = frozen(ctx, r, q)
 	}
-	if q.Limit > 0 { // a limited search is a list of its own: it is fetched first, then looked at
-		if q, err = frozen(ctx, r, q); err != nil {
-			return RowsView{}, err
-		}
-	}
-	if err := p.apply(look, &q); err != nil {
-		return RowsView{}, err
-	}
-	return Page(ctx, r, q)
-}
-
-// Page reads one page of a query and counts the whole.
-func Page(ctx context.Context, r Reader, q search.Query) (RowsView, error) {
-	out := RowsView{Rows: []RowView{}}
-	var err error
-	if out.Total, err = CountOf(ctx, r, q); err != nil {
-		return out, err
-	}
-	q.Limit = PageSize + 1
-	records, cursors, err := SelectOf(ctx, r, q)
-	if err != nil {
-		return out, err
-	}
-	if len(records) > PageSize {
-		records = records[:PageSize]
-		out.Next = cursors[PageSize-1].String()
-	}
-	for _, rec := range records {
-		row := RowView{ID: rec.ID, Label: rec.Label, Cells: make([]any, len(q.Columns))}
-		for i, path := range q.Columns {
-			row.Cells[i] = value.Wire(predicate.Follow(rec, path))
-		}
-		out.Rows = append(out.Rows, row)
-	}
-	return out, nil
+	return &Listing{query: q, columns: p.columns, keyword: p.keyword}, err
 }
 
 // frozen fetches the keys of a limited search, so that looking at it another way
@@ -326,39 +284,13 @@ func frozen(ctx context.Context, r Reader, q search.Query) (search.Query, error)
 	return q, nil
 }
 
-// apply narrows and orders a query as the person looks at the table.
-func (p *part) apply(look Look, q *search.Query) error {
-	var words predicate.All
-	for word := range strings.FieldsSeq(look.Text) {
-		var fields predicate.Any
-		for _, path := range p.keyword {
-			fields = append(fields, predicate.Test{Path: path, Op: predicate.Contains, Value: value.Text(word)})
-		}
-		words = append(words, fields)
-	}
-	q.Filter = words
-	if len(look.Order) > 0 {
-		q.Order = nil
-	}
-	for _, o := range look.Order {
-		i := slices.IndexFunc(p.columns, func(c column) bool { return c.path.String() == o.Path })
-		if i < 0 {
-			return &search.LookError{Text: fmt.Sprintf("The table has no column %q to order by.", o.Path)}
-		}
-		q.Order = append(q.Order, search.Order{Path: p.columns[i].path, Desc: o.Desc})
-	}
-	var err error
-	q.After, err = search.ParseCursor(look.After)
-	return err
-}
-
-// Rows reads a page of one table, as the person looks at it.
-func (s *Surface) Rows(ctx context.Context, r Reader, values expr.Values, key string, look Look) (RowsView, error) {
+// Listing is the list behind one of the tables.
+func (s *Surface) Listing(ctx context.Context, r Reader, values expr.Values, key string) (*Listing, error) {
 	p := s.parts[key]
-	if p == nil || p.Kind != TablePart {
-		return RowsView{}, &NoPartError{"table", key}
+	if p == nil || p.Kind != TablePart || p.source == nil {
+		return nil, &NoPartError{"table", key}
 	}
-	return p.rows(ctx, r, values, look)
+	return p.listing(ctx, r, values)
 }
 
 // NoPartError says that a screen has no part of a kind by that key.

@@ -10,8 +10,6 @@ import (
 	"plainpath/core/checkup"
 	"plainpath/core/expr"
 	"plainpath/core/model"
-	"plainpath/core/predicate"
-	"plainpath/core/search"
 	"plainpath/core/surface"
 	"plainpath/core/value"
 )
@@ -33,7 +31,7 @@ type Program struct {
 // instruction is a step ready to be carried out, or a jump when step is nil.
 type instruction struct {
 	step    *Step
-	search  *searchPlan
+	search  *surface.SearchPlan
 	add     *addPlan
 	surface *surface.Surface
 	message *expr.Template
@@ -46,11 +44,6 @@ type instruction struct {
 type way struct {
 	when *expr.Program // nil for otherwise
 	next int
-}
-
-type searchPlan struct {
-	where *predicate.Checked
-	order []search.Order
 }
 
 type addPlan struct {
@@ -205,40 +198,14 @@ func (k *compiler) know(scope expr.Scope, n expr.Name) expr.Scope {
 }
 
 func (k *compiler) search(s *Step, at string, scope expr.Scope) expr.Scope {
-	def := s.Search
-	plan := &searchPlan{}
+	plan, findings := surface.CompileSearch(scope, s.Search, k.document, s.Key, at)
+	k.findings = append(k.findings, findings...)
 	k.emit(instruction{step: s, search: plan})
-	o := k.model.Object(def.Object)
-	if o == nil {
-		k.failed(s.Key, k.unknownObject(def.Object), at+"/object", def.Object, "The search could not be done.")
+	if plan == nil {
 		return scope
 	}
-	var problems []model.Problem
-	plan.where, problems = predicate.Check(scope, def.Object, def.Where, at+"/where")
-	k.findings = append(k.findings, checkup.FromProblems(k.document, s.Key, "The search could not be done, so it would not be tried with fewer conditions either.", problems)...)
-	k.used = append(k.used, plan.where.Uses...)
-	for i, order := range def.Order {
-		path, err := k.model.Path(def.Object, order.Path)
-		if err != nil {
-			k.failed(s.Key, err, fmt.Sprintf("%s/order/%d/path", at, i), order.Path, "The list would be in another order.")
-			continue
-		}
-		plan.order = append(plan.order, search.Order{Path: path, Desc: order.Desc})
-	}
-	if def.Limit < 0 {
-		k.find(s.Key, checkup.Stop, at+"/limit", "a limit cannot be less than nought", "The search could not be done.",
-			&checkup.Mend{Label: "Find all", Patch: []checkup.Op{{Op: "remove", Path: at + "/limit"}}})
-	}
-	return k.know(scope, expr.Name{Key: s.Key, Label: title(s), Type: expr.Type{Kind: value.KindList, Object: def.Object}})
-}
-
-func (k *compiler) unknownObject(key string) error {
-	nearest := model.Nearest(key, k.model.Keys())
-	e := &expr.Error{Text: fmt.Sprintf("there is no object %q", key), Name: key, Nearest: nearest}
-	if nearest != "" {
-		e.Text += fmt.Sprintf("; did you mean %q?", nearest)
-	}
-	return e
+	k.used = append(k.used, plan.Where.Uses...)
+	return k.know(scope, expr.Name{Key: s.Key, Label: title(s), Type: expr.Type{Kind: value.KindList, Object: s.Search.Object}})
 }
 
 func (k *compiler) add(s *Step, at string, scope expr.Scope) expr.Scope {
@@ -247,7 +214,7 @@ func (k *compiler) add(s *Step, at string, scope expr.Scope) expr.Scope {
 	k.emit(instruction{step: s, add: plan})
 	o := k.model.Object(def.Object)
 	if o == nil || o.BuiltIn() {
-		k.failed(s.Key, k.unknownObject(def.Object), at+"/object", def.Object, "Nothing would be added.")
+		k.failed(s.Key, surface.UnknownObject(k.model, def.Object), at+"/object", def.Object, "Nothing would be added.")
 		return scope
 	}
 	inner, result := scope, expr.Type{Kind: value.KindRecord, Object: def.Object}
@@ -449,19 +416,7 @@ func (k *compiler) resolveUses() {
 }
 
 func (k *compiler) resolve(name string, t expr.Type, prefix []string) {
-	if t.Object == "" {
-		return
-	}
-	seen := map[string]bool{}
-	for _, u := range k.used {
-		if len(u) <= len(prefix) || !slices.Equal(u[:len(prefix)], prefix) {
-			continue
-		}
-		text := strings.Join(u[len(prefix):], ".")
-		path, err := k.model.Path(t.Object, text)
-		if err == nil && !seen[text] {
-			seen[text] = true
-			k.uses[name] = append(k.uses[name], path)
-		}
+	if fields := surface.FieldsUsed(k.model, t.Object, prefix, k.used); len(fields) > 0 {
+		k.uses[name] = fields
 	}
 }

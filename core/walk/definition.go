@@ -49,19 +49,8 @@ type Screen struct {
 	Next string `json:"next,omitempty"`
 }
 
-// Search finds records. What it finds is known by the step's key, always as a list.
-type Search struct {
-	Object string              `json:"object"`
-	Where  predicate.Condition `json:"where"`
-	Order  []Order             `json:"order,omitempty"`
-	Limit  int                 `json:"limit,omitempty"`
-}
-
-// Order is one of the fields a search is ordered by.
-type Order struct {
-	Path string `json:"path"`
-	Desc bool   `json:"desc,omitempty"`
-}
+// Search finds records. What it finds is known by the step's key.
+type Search = surface.Search
 
 // Add adds one record, or one for each record of a list. What it added is known by
 // the step's key.

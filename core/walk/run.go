@@ -209,14 +209,11 @@ func (r *Run) trace(e Entry) {
 }
 
 func (r *Run) bindSearch(ctx context.Context, i *instruction) error {
-	where, err := i.search.where.Bind(r.values)
-	if err != nil {
-		return err
+	list, err := i.search.Bind(ctx, r.host, r.values, r.program.uses[i.step.Key])
+	if err == nil {
+		r.values[i.step.Key] = list
 	}
-	r.values[i.step.Key] = &value.List{Object: i.step.Search.Object, Source: &surface.Listed{Context: ctx, Reader: r.host,
-		Query: search.Query{Object: i.step.Search.Object, Where: where, Order: i.search.order, Limit: i.step.Search.Limit,
-			Columns: r.program.uses[i.step.Key]}}}
-	return nil
+	return err
 }
 
 // search binds a search; it runs when something asks for its records. A rehearsal
@@ -234,7 +231,7 @@ func (r *Run) search(ctx context.Context, i *instruction, e *Entry) error {
 		return err
 	}
 	e.Found, err = r.values[i.step.Key].(*value.List).Source.Count()
-	e.Values = r.shown(i.search.where.Uses)
+	e.Values = r.shown(i.search.Where.Uses)
 	return err
 }
 
@@ -347,13 +344,13 @@ func (p *Program) screensFrom(at int) int {
 	return p.screensFrom(i.next)
 }
 
-// Rows reads a page of a table on the screen.
-func (r *Run) Rows(ctx context.Context, part string, look surface.Look) (surface.RowsView, error) {
+// Listing is the list behind a table on the screen.
+func (r *Run) Listing(ctx context.Context, part string) (*surface.Listing, error) {
 	i, err := r.here()
 	if err != nil {
-		return surface.RowsView{}, err
+		return nil, err
 	}
-	return i.surface.Rows(ctx, r.host, r.values, part, look)
+	return i.surface.Listing(ctx, r.host, r.values, part)
 }
 
 // Options finds records for a reference input on the screen.

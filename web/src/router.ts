@@ -8,6 +8,7 @@ export const router = createRouter({
     { path: '/sign-in', component: () => import('./signin/SignIn.vue') },
     { path: '/password/:token', component: () => import('./signin/ChoosePassword.vue'), props: true },
     { path: '/use', component: () => import('./use/HomePage.vue') },
+    { path: '/use/page/:name', component: () => import('./use/PagePage.vue'), props: true },
     { path: '/use/run/:id', component: () => import('./use/RunPage.vue'), props: true },
     { path: '/use/record/:object/:id', component: () => import('./use/RecordPage.vue'), props: true },
     {

@@ -57,6 +57,14 @@ export interface components {
       organisation?: string
       zone: string
     }
+    Arrangement: {
+      look: components['schemas']['Look']
+      numbers?: boolean
+      pinned?: number
+      widths?: {
+        [key: string]: number
+      }
+    }
     Assignment: {
       field: string
       value: components['schemas']['Operand']
@@ -98,6 +106,12 @@ export interface components {
       options: components['schemas']['ValueRef'][]
       related: components['schemas']['RelatedView'][]
       why: components['schemas']['ReasonView'][]
+    }
+    CellOptionsRequest: {
+      at: components['schemas']['TableAt']
+      editing?: components['schemas']['Editing']
+      path: string
+      text: string
     }
     ChoiceValue: {
       colour?: string
@@ -280,6 +294,21 @@ export interface components {
       fixed?: boolean
       hidden?: boolean
     }
+    FieldsRequest: {
+      at: components['schemas']['TableAt']
+      through?: string
+    }
+    FieldsView: {
+      fields: components['schemas']['HeadingView'][]
+      label: string
+      object: string
+    }
+    FigureView: {
+      of: string
+      path: string
+      type: string
+      values: unknown[]
+    }
     File: {
       delimiter?: string
       encoding?: string
@@ -332,11 +361,33 @@ export interface components {
       problem?: string
       sheet: number
     }
+    Given: {
+      answers?: {
+        [key: string]: unknown
+      }
+      looks?: {
+        [key: string]: components['schemas']['Look']
+      }
+    }
+    GroupView: {
+      /** Format: int64 */
+      count: number
+      key: unknown
+      totals: components['schemas']['FigureView'][]
+    }
+    GroupsView: {
+      groups: components['schemas']['GroupView'][]
+      more?: boolean
+      /** Format: int64 */
+      total: number
+      totals: components['schemas']['FigureView'][]
+    }
     HeadingView: {
       choices?: components['schemas']['ChoiceValue'][]
       label: string
       new_tab?: boolean
       object?: string
+      operators: string[]
       path: string
       prefix?: string
       type: string
@@ -351,7 +402,8 @@ export interface components {
     HomeView: {
       app: string
       open: components['schemas']['OpenRun'][]
-      walkthroughs: components['schemas']['WalkthroughItem'][]
+      pages: components['schemas']['MenuItem'][]
+      walkthroughs: components['schemas']['MenuItem'][]
     }
     Intake: {
       /** Format: date-time */
@@ -393,13 +445,34 @@ export interface components {
       micros: number
       sheets: components['schemas']['SheetResult'][]
     }
+    KeepViewRequest: {
+      at: components['schemas']['TableAt']
+      body: components['schemas']['Arrangement']
+      name: string
+    }
     Look: {
       after?: string
+      columns?: components['schemas']['TableColumn'][]
+      filter?: components['schemas']['Condition'][]
+      group?: components['schemas']['LookGroup']
       order?: components['schemas']['LookOrder'][]
       text?: string
+      totals?: components['schemas']['LookTotal'][]
+      within?: unknown
+    }
+    LookGroup: {
+      desc?: boolean
+      empty?: boolean
+      hidden?: unknown[]
+      path: string
+      span?: string
     }
     LookOrder: {
       desc?: boolean
+      path: string
+    }
+    LookTotal: {
+      of: string
       path: string
     }
     MailView: {
@@ -447,6 +520,11 @@ export interface components {
       patch?: components['schemas']['Op'][]
       rule: string
       value: unknown
+    }
+    MenuItem: {
+      key: string
+      label: string
+      note: string
     }
     ModelProblem: {
       instead?: string
@@ -518,6 +596,34 @@ export interface components {
       editing: components['schemas']['Editing']
       text?: string
     }
+    Page: {
+      bands: components['schemas']['Band'][]
+      key: string
+      label: string
+      note?: string
+      roles: string[]
+      searches: components['schemas']['PageSearch'][]
+    }
+    PageRequest: {
+      changed?: string[]
+      given: components['schemas']['Given']
+    }
+    PageSearch: {
+      key: string
+      label: string
+      search: components['schemas']['SurfaceSearch']
+    }
+    PageTable: {
+      given: components['schemas']['Given']
+      page: string
+      part: string
+    }
+    PageView: {
+      bands: components['schemas']['BandView'][]
+      key: string
+      label: string
+      note?: string
+    }
     Part: {
       details?: components['schemas']['Details']
       input?: components['schemas']['SurfaceInput']
@@ -535,6 +641,7 @@ export interface components {
       kind: string
       label?: string
       lost?: string
+      same?: boolean
       table?: components['schemas']['TableView']
       text?: string
       value?: unknown
@@ -606,22 +713,23 @@ export interface components {
       }
       screen: string
     }
-    RecordsView: {
-      columns: components['schemas']['HeadingView'][]
-      may_add: boolean
-      rows: components['schemas']['RowsView']
-    }
     RefusedCell: {
       heading: string
       line: number
       reason: string
       value: string
     }
+    RehearsalTable: {
+      /** Format: int64 */
+      as: number
+      part: string
+      recorded: components['schemas']['Recorded'][]
+      walkthrough: string
+    }
     RehearseRequest: {
       /** Format: int64 */
       as: number
       keep?: boolean
-      look: components['schemas']['Look']
       part?: string
       recorded: components['schemas']['Recorded'][]
       remembered: components['schemas']['Recorded'][]
@@ -646,11 +754,17 @@ export interface components {
       where: components['schemas']['Condition']
     }
     RelatedList: {
-      columns: components['schemas']['HeadingView'][]
       field: string
       from: string
       label: string
       rows: components['schemas']['RowsView']
+    }
+    RelatedTable: {
+      field: string
+      from: string
+      object: string
+      /** Format: int64 */
+      record: number
     }
     RelatedView: {
       /** Format: int64 */
@@ -732,10 +846,11 @@ export interface components {
       label: string
     }
     RowsRequest: {
+      at: components['schemas']['TableAt']
       look: components['schemas']['Look']
-      part: string
     }
     RowsView: {
+      columns: components['schemas']['HeadingView'][]
       next?: string
       rows: components['schemas']['RowView'][]
       /** Format: int64 */
@@ -744,6 +859,17 @@ export interface components {
     Rule: {
       expression: string
       message: string
+    }
+    RunTable: {
+      part: string
+      run: string
+    }
+    SavedView: {
+      body: components['schemas']['Arrangement']
+      /** Format: int64 */
+      id: number
+      name: string
+      problems?: string[]
     }
     Saving: {
       seen?: {
@@ -833,7 +959,7 @@ export interface components {
       key: string
       kind: string
       screen?: components['schemas']['Screen']
-      search?: components['schemas']['WalkSearch']
+      search?: components['schemas']['SurfaceSearch']
       title?: string
     }
     StoreRelease: {
@@ -866,6 +992,16 @@ export interface components {
       required?: boolean
       type: string
     }
+    SurfaceOrder: {
+      desc?: boolean
+      path: string
+    }
+    SurfaceSearch: {
+      limit?: number
+      object: string
+      order?: components['schemas']['SurfaceOrder'][]
+      where: components['schemas']['Condition']
+    }
     SurfaceTable: {
       columns: components['schemas']['TableColumn'][]
       keyword?: string[]
@@ -875,13 +1011,19 @@ export interface components {
       select: string
       source: string
     }
+    TableAt: {
+      object?: string
+      page?: components['schemas']['PageTable']
+      rehearsal?: components['schemas']['RehearsalTable']
+      related?: components['schemas']['RelatedTable']
+      run?: components['schemas']['RunTable']
+    }
     TableColumn: {
       label?: string
       path: string
     }
     TableView: {
       chosen: components['schemas']['ValueRef'][]
-      columns: components['schemas']['HeadingView'][]
       keyword?: string[]
       least?: number
       most?: number
@@ -913,21 +1055,14 @@ export interface components {
       id: number
       label?: string
     }
+    ViewsView: {
+      views: components['schemas']['SavedView'][]
+    }
     WalkAdd: {
       for_each?: string
       item?: string
       object: string
       values: components['schemas']['Assignment'][]
-    }
-    WalkOrder: {
-      desc?: boolean
-      path: string
-    }
-    WalkSearch: {
-      limit?: number
-      object: string
-      order?: components['schemas']['WalkOrder'][]
-      where: components['schemas']['Condition']
     }
     WalkView: {
       back?: string
@@ -947,11 +1082,6 @@ export interface components {
       note?: string
       roles: string[]
       steps: components['schemas']['Step'][]
-    }
-    WalkthroughItem: {
-      key: string
-      label: string
-      note: string
     }
     Way: {
       steps: components['schemas']['Step'][]

@@ -1,7 +1,7 @@
 import { useStorage } from '@vueuse/core'
 import { computed, ref, shallowRef, type Ref as VueRef } from 'vue'
 import { api, ProblemError, titleOf } from '@/api/client'
-import type { Answers, Entry, Recorded, Ref, Rehearsed, RowsView, View } from '@/api/types'
+import type { Answers, Entry, Recorded, Ref, Rehearsed, View } from '@/api/types'
 import type { SurfaceSource } from '@/surface/source'
 
 /**
@@ -31,7 +31,6 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>) {
         as: as.value,
         recorded: answers,
         remembered: remembered.value,
-        look: {},
         ...options,
       })
       if (mine !== asked) return
@@ -74,9 +73,10 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>) {
   }
 
   const ask = <T>(tail: string, more: Record<string, unknown>) =>
-    api.post<T>(path + tail, { as: as.value, recorded: recorded.value, remembered: [], look: {}, ...more })
+    api.post<T>(path + tail, { as: as.value, recorded: recorded.value, remembered: [], ...more })
   const source: SurfaceSource = {
-    rows: (part, look) => ask<RowsView>('/rows', { part, look }),
+    base: '/build/spaces/trial',
+    at: (part) => ({ rehearsal: { walkthrough, as: as.value, recorded: recorded.value, part } }),
     options: (part, text) => ask<Ref[]>('/options', { part, text }),
     recordAddress: () => null,
   }

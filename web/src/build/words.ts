@@ -1,26 +1,8 @@
 import type { Condition, Name, Operand, Step } from '@/api/types'
+import { operatorWord } from '@/surface/operators'
 import { target, type useBuild } from './build'
 
 type Build = ReturnType<typeof useBuild>
-
-export const operatorWords: Record<string, string> = {
-  is: 'is',
-  is_not: 'is not',
-  contains: 'contains',
-  starts_with: 'starts with',
-  more: 'is more than',
-  more_or_equal: 'is at least',
-  less: 'is less than',
-  less_or_equal: 'is at most',
-  between: 'is between',
-  one_of: 'is one of',
-  includes: 'includes',
-  includes_not: 'does not include',
-  is_empty: 'is empty',
-  is_not_empty: 'is not empty',
-  within_last_days: 'is within the last … days',
-  within_next_days: 'is within the next … days',
-}
 
 export const typeWords: Record<string, string> = {
   text: 'text',
@@ -43,21 +25,6 @@ export const typeWords: Record<string, string> = {
   person: 'person',
   reference: 'reference',
   worked_out: 'worked out',
-}
-
-/** Dates are asked "before" and "after", not "less" and "more". */
-export function operatorWord(op: string, type: string | undefined): string {
-  if (type === 'several_choices' && op === 'one_of') return 'includes one of'
-  if (type === 'date' || type === 'date_time') {
-    const dated: Record<string, string> = {
-      more: 'is after',
-      more_or_equal: 'is on or after',
-      less: 'is before',
-      less_or_equal: 'is on or before',
-    }
-    if (dated[op]) return dated[op]
-  }
-  return operatorWords[op] ?? op
 }
 
 /** A known value in words; an expression that is more than a name stays as it is. */

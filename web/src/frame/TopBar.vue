@@ -2,11 +2,12 @@
 import { IconHelp, IconMoon, IconSun } from '@tabler/icons-vue'
 import Button from 'primevue/button'
 import Select from 'primevue/select'
-import { ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api } from '@/api/client'
 import type { People } from '@/api/types'
 import { useSession } from '@/session'
+import { useMenu } from '@/use/menu'
 import { useDarkness } from './darkness'
 import { useKeysHelp } from './keys'
 
@@ -15,6 +16,13 @@ const route = useRoute()
 const router = useRouter()
 const dark = useDarkness()
 const keys = useKeysHelp()
+const menu = useMenu()
+const inUse = computed(() => !!session.me?.signed_in && route.path.startsWith('/use'))
+watch(
+  () => [inUse.value, session.me?.name],
+  () => inUse.value && menu.load().catch(() => undefined),
+  { immediate: true },
+)
 
 const people = ref<{ id: number; label: string }[]>([{ id: 0, label: 'yourself' }])
 
@@ -48,8 +56,15 @@ async function leave(): Promise<void> {
       <RouterLink to="/build" :class="{ here: route.path.startsWith('/build') }">Build</RouterLink>
       <RouterLink to="/use" :class="{ here: route.path.startsWith('/use') }">Use</RouterLink>
     </nav>
-    <nav v-else aria-label="Sides">
-      <RouterLink to="/use" class="here">Home</RouterLink>
+    <nav v-if="inUse" aria-label="Menu">
+      <RouterLink to="/use" exact-active-class="here">Home</RouterLink>
+      <RouterLink
+        v-for="p in menu.home?.pages ?? []"
+        :key="p.key"
+        :to="'/use/page/' + p.key"
+        active-class="here"
+        >{{ p.label }}</RouterLink
+      >
     </nav>
     <span class="space" />
     <Select

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useDebounceFn } from '@vueuse/core'
 import { reactive, watch } from 'vue'
 import type { Answers, BandView, PartView, Ref } from '@/api/types'
 import DetailsPart from './DetailsPart.vue'
@@ -12,7 +13,7 @@ const props = defineProps<{
   source: SurfaceSource
   problems: Record<string, string>
 }>()
-const emit = defineEmits<{ go: [] }>()
+const emit = defineEmits<{ go: []; changed: [part: string] }>()
 
 const values = reactive<Record<string, unknown>>({})
 const chosen = reactive<Record<string, Ref[]>>({})
@@ -39,6 +40,16 @@ watch(
   { immediate: true },
 )
 
+/** What is typed is told after a pause, what is chosen at once. */
+const typed = useDebounceFn((part: string) => emit('changed', part), 300)
+
+function touch(part: PartView): void {
+  touched.add(part.key)
+  if (part.input && !['choice', 'yes_no', 'reference', 'person'].includes(part.input.type))
+    void typed(part.key)
+  else emit('changed', part.key)
+}
+
 /** What the person gave, by part, as it is sent. */
 function answers(): Answers {
   const out: Answers = {}
@@ -64,7 +75,7 @@ defineExpose({ answers })
             :part="part"
             :source="source"
             :problem="problems[part.key]"
-            @update:model-value="touched.add(part.key)"
+            @update:model-value="touch(part)"
           />
           <TablePart
             v-else-if="part.kind === 'table'"
@@ -72,7 +83,7 @@ defineExpose({ answers })
             :part="part"
             :source="source"
             :problem="problems[part.key]"
-            @update:model-value="touched.add(part.key)"
+            @update:model-value="touch(part)"
             @go="emit('go')"
           />
           <DetailsPart

@@ -1,227 +1,192 @@
 <script setup lang="ts">
-import { IconChevronDown, IconChevronUp } from '@tabler/icons-vue'
-import { useDebounceFn } from '@vueuse/core'
-import Button from 'primevue/button'
 import InputText from 'primevue/inputtext'
-import { computed, ref, watch } from 'vue'
-import { titleOf } from '@/api/client'
-import type { Heading, Look, PartView, Ref, RowView } from '@/api/types'
-import CellValue from './CellValue.vue'
-import { alignment, roomy, unbroken } from './format'
+import Popover from 'primevue/popover'
+import { computed, onMounted, ref, watch } from 'vue'
+import type { Condition, Heading, PartView, Ref, SavedView } from '@/api/types'
 import type { SurfaceSource } from './source'
+import { arranging } from './table/arranging'
+import { asking } from './table/asking'
+import ColumnsPanel from './table/ColumnsPanel.vue'
+import ConditionForm from './table/ConditionForm.vue'
+import FigureList from './table/FigureList.vue'
+import LookSentence from './table/LookSentence.vue'
+import { useTable } from './table/table'
+import TableGrid from './table/TableGrid.vue'
+import ViewsPanel from './table/ViewsPanel.vue'
 
+/** A table: what it holds, how it is looked at, and its rows. */
 const props = defineProps<{ part: PartView; source: SurfaceSource; problem?: string }>()
 const chosen = defineModel<Ref[]>({ required: true })
 const emit = defineEmits<{ go: [] }>()
 
-const table = computed(() => props.part.table!)
-const rows = ref<RowView[]>([])
-const total = ref(0)
-const next = ref('')
-const look = ref<Look>({})
-const words = ref('')
-const failed = ref('')
-const busy = ref(false)
-const cursor = ref(0)
-const body = ref<HTMLElement | null>(null)
+const def = computed(() => props.part.table!)
+const ask = asking(
+  () => props.source,
+  () => props.part.key,
+)
+const table = useTable(() => props.part, ask)
+const arrange = arranging(table)
 
+const views = ref<SavedView[]>([])
+const current = ref('')
+const lost = ref<string[]>([])
+
+/** The view that was there last comes back. */
+async function comeBack(): Promise<void> {
+  views.value = (await ask.views().catch(() => ({ views: [] }))).views
+  const last = views.value[0]
+  if (!last) return
+  current.value = last.name
+  lost.value = last.problems ?? []
+  const l = last.body.look
+  const paths = [
+    ...(l.filter ?? []).map((c) => c.field),
+    l.group?.path,
+    ...(l.order ?? []).map((o) => o.path),
+  ]
+  await Promise.all([table.apply(last.body), knowAll(paths)])
+}
+onMounted(comeBack)
 watch(
-  () => props.part,
-  () => {
-    rows.value = table.value.rows.rows
-    total.value = table.value.rows.total
-    next.value = table.value.rows.next ?? ''
-    look.value = {}
-    words.value = ''
-    cursor.value = 0
-  },
-  { immediate: true },
+  () => [props.source, props.part.key],
+  () => void comeBack(),
 )
 
-let asked = 0
-
-/** Reads rows; an answer that arrives after a newer question is thrown away. */
-async function load(more: boolean): Promise<void> {
-  const mine = ++asked
-  busy.value = true
-  failed.value = ''
-  try {
-    const page = await props.source.rows(props.part.key, {
-      ...look.value,
-      after: more ? next.value : undefined,
-    })
-    if (mine !== asked) return
-    rows.value = more ? [...rows.value, ...page.rows] : page.rows
-    total.value = page.total
-    next.value = page.next ?? ''
-    if (!more) cursor.value = 0
-  } catch (error) {
-    if (mine === asked) failed.value = titleOf(error)
-  } finally {
-    if (mine === asked) busy.value = false
-  }
-}
-
-const search = useDebounceFn(() => {
-  look.value = { ...look.value, text: words.value }
-  void load(false)
-}, 200)
-
-const order = computed(() => look.value.order?.[0])
-
-function sortBy(path: string): void {
-  const now = order.value
-  if (now?.path !== path) look.value = { ...look.value, order: [{ path }] }
-  else if (!now.desc) look.value = { ...look.value, order: [{ path, desc: true }] }
-  else look.value = { ...look.value, order: undefined }
-  void load(false)
-}
-
-const ids = computed(() => new Set(chosen.value.map((r) => r.id)))
-
-function choose(row: RowView): void {
-  if (table.value.select === 'none') return
-  const ref = { id: row.id, label: row.label }
-  if (table.value.select === 'one') chosen.value = [ref]
-  else if (ids.value.has(row.id)) chosen.value = chosen.value.filter((r) => r.id !== row.id)
-  else chosen.value = [...chosen.value, ref]
-}
-
-/** Rows that are only read lead to their record, by what stands first in them. */
-function opens(row: RowView, first: Heading): string | null {
-  const linked = ['reference', 'person', 'file', 'picture', 'web_link', 'email', 'phone'].includes(first.type)
-  return table.value.select === 'none' && !linked
-    ? props.source.recordAddress(table.value.object, row.id)
-    : null
+/** Sentences about fields that are no columns need their headings, too. */
+async function knowAll(paths: (string | undefined)[]): Promise<void> {
+  const through = new Set(
+    paths
+      .filter((p): p is string => !!p && !table.headingOf(p))
+      .map((p) => p.split('.').slice(0, -1).join('.')),
+  )
+  for (const t of through) table.know((await ask.fields(t)).fields)
 }
 
 const outOfSight = computed(() => {
-  const shown = new Set(rows.value.map((r) => r.id))
+  const shown = new Set(table.rows.value.map((r) => r.id))
   return chosen.value.filter((r) => !shown.has(r.id)).length
 })
 
-function focusRow(index: number): void {
-  cursor.value = Math.min(Math.max(index, 0), rows.value.length - 1)
-  body.value?.querySelectorAll<HTMLElement>('tr')[cursor.value]?.focus()
+const columnsPanel = ref<InstanceType<typeof Popover> | null>(null)
+const viewsPanel = ref<InstanceType<typeof Popover> | null>(null)
+const conditionPanel = ref<InstanceType<typeof Popover> | null>(null)
+const own = ref<Heading[]>([])
+const editing = ref(-1)
+const begun = ref<Condition | null>(null)
+const head = ref<HTMLElement | null>(null)
+
+/** Fields that can be asked about: the columns, then the record's other fields. */
+const fields = computed(() => {
+  const columns = table.columns.value
+  const rest = own.value.filter((f) => !columns.some((c) => c.path === f.path))
+  const asked = begun.value?.field ? table.headingOf(begun.value.field) : undefined
+  const all = [...columns, ...rest]
+  return asked && !all.some((f) => f.path === asked.path) ? [...all, asked] : all
+})
+
+/** Opens the form for a condition: one there is, a new one, or one on a column. */
+async function condition(by: EventTarget | null, index: number, start?: Heading): Promise<void> {
+  editing.value = index
+  begun.value = start ? { field: start.path } : (table.arrangement.value.look.filter?.[index] ?? null)
+  conditionPanel.value?.show({ currentTarget: by } as Event)
+  own.value = (await ask.fields('').catch(() => ({ fields: [] }))).fields
 }
 
-function key(event: KeyboardEvent): void {
-  const moves: Record<string, number> = {
-    ArrowDown: cursor.value + 1,
-    ArrowUp: cursor.value - 1,
-    PageDown: cursor.value + 10,
-    PageUp: cursor.value - 10,
-    Home: 0,
-    End: rows.value.length - 1,
-  }
-  const to = moves[event.key]
-  if (to !== undefined) focusRow(to)
-  else if (event.key === ' ') choose(rows.value[cursor.value])
-  else if (event.key === 'Enter' && (event.target as HTMLElement).tagName === 'TR') {
-    if (table.value.select === 'one' && !ids.value.has(rows.value[cursor.value].id))
-      choose(rows.value[cursor.value])
-    else emit('go')
-  } else return
-  event.preventDefault()
-  event.stopPropagation()
+function filtered(c: Condition): void {
+  const filter = [...(table.arrangement.value.look.filter ?? [])]
+  if (editing.value >= 0) filter[editing.value] = c
+  else filter.push(c)
+  arrange.filter(filter)
+  conditionPanel.value?.hide()
 }
 </script>
 
 <template>
   <div class="part" :aria-invalid="!!problem">
-    <div class="head">
+    <div ref="head" class="head">
       <h2 v-if="part.label" :id="'h-' + part.key">{{ part.label }}</h2>
-      <span class="muted" aria-live="polite">{{ total }} {{ total === 1 ? 'record' : 'records' }}</span>
-      <span v-if="table.select === 'several' && chosen.length" class="muted">
+      <span class="muted" aria-live="polite"
+        >{{ table.total.value.toLocaleString() }} {{ table.total.value === 1 ? 'record' : 'records' }}</span
+      >
+      <span v-if="def.select === 'several' && chosen.length" class="muted">
         · {{ chosen.length }} chosen<template v-if="outOfSight">, {{ outOfSight }} not in view</template>
         <button type="button" class="plain link" @click="chosen = []">clear</button>
       </span>
       <span class="space" />
+      <button type="button" class="plain tool" @click="condition($event.currentTarget, -1)">
+        Only those …
+      </button>
+      <button type="button" class="plain tool" @click="columnsPanel?.toggle($event)">Columns</button>
+      <button type="button" class="plain tool" @click="viewsPanel?.toggle($event)">
+        {{ current ? 'View: ' + current : 'Views' }}
+      </button>
       <InputText
-        v-if="table.keyword?.length"
-        v-model="words"
+        v-if="def.keyword?.length"
+        v-model="table.words.value"
         size="small"
-        :placeholder="'Search ' + table.keyword.join(', ').toLowerCase()"
+        class="words"
+        :placeholder="'Search ' + def.keyword.join(', ').toLowerCase()"
         :aria-label="'Search in ' + (part.label ?? 'the table')"
-        @update:model-value="search"
+        @update:model-value="table.search"
       />
     </div>
-    <p v-if="part.lost" class="care" role="status">{{ part.lost }}</p>
-    <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
-    <div class="scroll" :class="{ busy }">
-      <table :aria-labelledby="part.label ? 'h-' + part.key : undefined">
-        <thead>
-          <tr>
-            <th v-if="table.select !== 'none'" class="tick"><span class="visually-hidden">Chosen</span></th>
-            <th
-              v-for="c in table.columns"
-              :key="c.path"
-              :style="{ textAlign: alignment(c) }"
-              :aria-sort="order?.path === c.path ? (order.desc ? 'descending' : 'ascending') : 'none'"
-            >
-              <button type="button" class="plain" @click="sortBy(c.path)">
-                {{ c.label
-                }}<component
-                  :is="order.desc ? IconChevronDown : IconChevronUp"
-                  v-if="order?.path === c.path"
-                  :size="14"
-                />
-              </button>
-            </th>
-          </tr>
-        </thead>
-        <tbody ref="body" @keydown="key">
-          <tr
-            v-for="(row, i) in rows"
-            :key="row.id"
-            :tabindex="i === cursor ? 0 : -1"
-            :aria-selected="table.select === 'none' ? undefined : ids.has(row.id)"
-            :class="{ chosen: ids.has(row.id), pick: table.select !== 'none' }"
-            @click="choose(row)"
-            @focus="cursor = i"
-          >
-            <td v-if="table.select !== 'none'" class="tick">
-              <input
-                :type="table.select === 'one' ? 'radio' : 'checkbox'"
-                :checked="ids.has(row.id)"
-                tabindex="-1"
-                :aria-label="'Choose ' + row.label"
-              />
-            </td>
-            <td
-              v-for="(c, n) in table.columns"
-              :key="c.path"
-              :style="{ textAlign: alignment(c) }"
-              :class="{ unbroken: unbroken(c), roomy: roomy(c) }"
-            >
-              <RouterLink
-                v-if="n === 0 && opens(row, c)"
-                :to="opens(row, c)!"
-                :target="source.beside ? '_blank' : undefined"
-              >
-                <CellValue :heading="c" :value="row.cells[n]" />
-              </RouterLink>
-              <CellValue v-else :heading="c" :value="row.cells[n]" :source="source" />
-            </td>
-          </tr>
-        </tbody>
-      </table>
-      <p v-if="!rows.length && !failed" class="nothing">
-        <template v-if="look.text">Nothing here has “{{ look.text }}” in it.</template>
-        <template v-else>{{ table.nothing || 'There is nothing in this list.' }}</template>
-      </p>
-      <p v-if="failed" class="bad" role="alert">
-        {{ failed }} <button type="button" class="plain link" @click="load(false)">Try again</button>
-      </p>
-    </div>
-    <Button
-      v-if="next"
-      text
-      size="small"
-      :loading="busy"
-      :label="`Show more (${rows.length} of ${total} shown)`"
-      @click="load(true)"
+    <LookSentence
+      :table="table"
+      :arranging="arrange"
+      @edit="(i, event) => condition(event.currentTarget, i)"
     />
+    <p v-if="part.lost" class="care" role="status">{{ part.lost }}</p>
+    <p v-for="l in lost" :key="l" class="care" role="status">
+      The view was kept before something it needs was removed, so it is shown without that. {{ l }}
+    </p>
+    <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
+    <TableGrid
+      v-model="chosen"
+      :part="part"
+      :table="table"
+      :arranging="arrange"
+      :source="source"
+      @go="emit('go')"
+      @filter="condition(head, -1, $event)"
+    >
+      <p v-if="!table.lines.value.length && !table.failed.value" class="nothing">
+        <template v-if="table.words.value">Nothing here has “{{ table.words.value }}” in it.</template>
+        <template v-else-if="table.look.value.filter?.length">No record is like that.</template>
+        <template v-else>{{ def.nothing || 'There is nothing in this list.' }}</template>
+      </p>
+      <p v-if="table.failed.value" class="bad nothing" role="alert">
+        {{ table.failed.value }}
+        <button type="button" class="plain link" @click="table.load()">Try again</button>
+      </p>
+    </TableGrid>
+    <p v-if="table.groups.value?.totals.length" class="totals">
+      <strong>All {{ table.groups.value.total.toLocaleString() }}</strong>
+      <FigureList :figures="table.groups.value.totals" :table="table" />
+    </p>
+    <p v-if="table.groups.value?.more" class="care">
+      There are more groups than the {{ table.groups.value.groups.length.toLocaleString() }} shown; the totals
+      are over all of them.
+    </p>
+    <Popover ref="columnsPanel" aria-label="Columns"
+      ><ColumnsPanel :table="table" :arranging="arrange" :ask="ask"
+    /></Popover>
+    <Popover ref="viewsPanel" aria-label="Views"
+      ><ViewsPanel
+        v-model:views="views"
+        v-model:current="current"
+        :table="table"
+        :ask="ask"
+        @done="viewsPanel?.hide()"
+    /></Popover>
+    <Popover ref="conditionPanel" aria-label="A condition">
+      <ConditionForm
+        :key="editing + (begun?.field ?? '')"
+        :fields="fields"
+        :condition="begun"
+        :find="ask.options"
+        @done="filtered"
+      />
+    </Popover>
   </div>
 </template>
 
@@ -229,79 +194,30 @@ function key(event: KeyboardEvent): void {
 .head {
   display: flex;
   align-items: baseline;
-  gap: 0.5rem;
+  gap: 0.5rem 0.8rem;
   flex-wrap: wrap;
   margin-bottom: 0.35rem;
 }
 .space {
   flex: 1;
 }
-.scroll {
-  overflow: auto;
-  max-height: 24rem;
-  border-top: 1px solid var(--line);
-  border-bottom: 1px solid var(--line);
-  background: var(--panel);
+.tool {
+  color: var(--accent);
 }
-.busy {
-  opacity: 0.6;
-  transition: opacity 0s 0.3s;
+.tool:hover {
+  text-decoration: underline;
 }
-table {
-  width: 100%;
-}
-th {
-  position: sticky;
-  top: 0;
-  background: var(--panel);
-  border-bottom: 1px solid var(--line);
-  padding: 0.35rem 0.7rem;
-  font-weight: 600;
-  white-space: nowrap;
-  z-index: 1;
-}
-th svg {
-  vertical-align: -2px;
-}
-td {
-  padding: 0.28rem 0.7rem;
-  border-bottom: 1px solid var(--line);
-}
-tr:last-child td {
-  border-bottom: 0;
-}
-.pick {
-  cursor: pointer;
-}
-.pick:hover {
-  background: var(--paper);
-}
-.chosen,
-.chosen:hover {
-  background: var(--tint);
-}
-tr:focus-visible {
-  outline-offset: -2px;
-}
-.tick {
-  width: 1.6rem;
-  padding-right: 0;
-}
-.unbroken {
-  white-space: nowrap;
-}
-.roomy {
-  min-width: 15rem;
-}
-.tick input {
-  accent-color: var(--accent);
-  pointer-events: none;
-  margin: 0;
-  vertical-align: -1px;
+.words {
+  width: 15rem;
 }
 .nothing {
   padding: 1rem 0.7rem;
   margin: 0;
+}
+p.nothing:not(.bad) {
   color: var(--muted);
+}
+.totals {
+  margin: 0.35rem 0 0;
 }
 </style>

@@ -1,8 +1,11 @@
-import type { Look, Ref, RowsView } from '@/api/types'
+import type { Ref, TableAt } from '@/api/types'
 
 /** Where the parts of a surface get more of what they show. */
 export interface SurfaceSource {
-  rows(part: string, look: Look): Promise<RowsView>
+  /** Where tables are asked for: /use, or a space in Build. */
+  base: string
+  /** Which table a part is. */
+  at(part: string): TableAt
   options(part: string, text: string): Promise<Ref[]>
   /** The address of a record, or null where records cannot be opened. */
   recordAddress(object: string, id: number): string | null

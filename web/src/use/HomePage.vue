@@ -1,14 +1,16 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import { useConfirm } from 'primevue/useconfirm'
-import { onMounted, ref } from 'vue'
+import { computed, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, requestKey, titleOf } from '@/api/client'
-import type { Home, Run } from '@/api/types'
+import type { Run } from '@/api/types'
+import { useMenu } from './menu'
 
 const router = useRouter()
 const confirm = useConfirm()
-const home = ref<Home | null>(null)
+const menu = useMenu()
+const home = computed(() => menu.home)
 const failed = ref('')
 const starting = ref('')
 const when = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' })
@@ -16,7 +18,7 @@ const when = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle
 async function load(): Promise<void> {
   failed.value = ''
   try {
-    home.value = await api.get<Home>('/use/home')
+    await menu.load()
   } catch (error) {
     failed.value = titleOf(error)
   }
@@ -74,6 +76,17 @@ function discard(id: string, label: string): void {
           </li>
         </ul>
       </section>
+      <section v-if="home.pages.length">
+        <h1>Where would you like to look?</h1>
+        <ul>
+          <li v-for="p in home.pages" :key="p.key">
+            <RouterLink :to="'/use/page/' + p.key" class="entry">
+              <span class="link">{{ p.label }}</span>
+              <span class="muted">{{ p.note }}</span>
+            </RouterLink>
+          </li>
+        </ul>
+      </section>
       <section>
         <h1>What would you like to do?</h1>
         <p v-if="!home.walkthroughs.length" class="muted">
@@ -112,6 +125,8 @@ li {
   min-height: 2.6rem;
 }
 .entry {
+  text-decoration: none;
+  color: inherit;
   display: flex;
   flex-direction: column;
   width: 100%;

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import { api, titleOf } from '@/api/client'
-import type { PartView, RecordView, RelatedList, RowsView } from '@/api/types'
+import type { PartView, RecordView, RelatedList } from '@/api/types'
 import DetailsPart from '@/surface/DetailsPart.vue'
 import type { SurfaceSource } from '@/surface/source'
 import TablePart from '@/surface/TablePart.vue'
@@ -17,10 +17,10 @@ const lists = computed(() => related.value.map(listOf))
 const here = computed(() => `/use/records/${props.object}/${props.id}`)
 
 const source: SurfaceSource = {
-  rows: (part, look) => {
+  base: '/use',
+  at: (part) => {
     const [from, field] = part.split('.')
-    const asked = encodeURIComponent(JSON.stringify(look))
-    return api.get<RowsView>(`${here.value}/related/${from}/${field}/rows?look=${asked}`)
+    return { related: { object: props.object, record: Number(props.id), from, field } }
   },
   options: () => Promise.resolve([]),
   recordAddress: (object, id) => `/use/record/${object}/${id}`,
@@ -50,7 +50,6 @@ function listOf(r: RelatedList): PartView {
     label: r.label,
     table: {
       object: r.from,
-      columns: r.columns,
       rows: r.rows,
       select: 'none',
       chosen: [],

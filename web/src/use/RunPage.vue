@@ -4,7 +4,7 @@ import Message from 'primevue/message'
 import { nextTick, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ProblemError, requestKey, titleOf } from '@/api/client'
-import type { Answers, Ref, RowsView, Run } from '@/api/types'
+import type { Answers, Ref, Run } from '@/api/types'
 import { useSession } from '@/session'
 import ScreenView from '@/surface/ScreenView.vue'
 import type { SurfaceSource } from '@/surface/source'
@@ -21,7 +21,8 @@ const busy = ref(false)
 let key = requestKey()
 
 const source: SurfaceSource = {
-  rows: (part, look) => api.post<RowsView>(`/use/runs/${props.id}/rows`, { part, look }),
+  base: '/use',
+  at: (part) => ({ run: { run: props.id, part } }),
   options: (part, text) =>
     api.get<Ref[]>(
       `/use/runs/${props.id}/options?part=${encodeURIComponent(part)}&text=${encodeURIComponent(text)}`,

@@ -31,6 +31,7 @@ function heading(f: FieldDef): Heading {
     prefix: f.prefix,
     choices: f.choices,
     object: target(f),
+    operators: [],
   }
 }
 

@@ -25,9 +25,9 @@ async function load(gently = false): Promise<void> {
   try {
     const page = await props.records.rows({})
     if (gently && (form.dirty.value || adding.value)) return
-    rows.value = page.rows.rows
-    total.value = page.rows.total
-    next.value = page.rows.next
+    rows.value = page.rows
+    total.value = page.total
+    next.value = page.next
     await show(Math.min(at.value, Math.max(0, rows.value.length - 1)), gently)
   } catch (error) {
     failed.value = titleOf(error)
@@ -38,8 +38,8 @@ async function show(index: number, gently = false): Promise<void> {
   adding.value = false
   if (index >= rows.value.length && next.value) {
     const page = await props.records.rows({ after: next.value })
-    rows.value = [...rows.value, ...page.rows.rows]
-    next.value = page.rows.next
+    rows.value = [...rows.value, ...page.rows]
+    next.value = page.next
   }
   at.value = index
   const row = rows.value[index]

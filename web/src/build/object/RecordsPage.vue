@@ -3,7 +3,7 @@ import Button from 'primevue/button'
 import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { titleOf } from '@/api/client'
-import type { PartView, RecordsView, Ref } from '@/api/types'
+import type { PartView, Ref, RowsView } from '@/api/types'
 import type { SurfaceSource } from '@/surface/source'
 import TablePart from '@/surface/TablePart.vue'
 import { useBuild } from '../build'
@@ -20,12 +20,13 @@ const route = useRoute()
 const object = computed(() => build.object(props.name))
 const records = useRecords(props.name)
 const form = useRecordForm(records)
-const view = shallowRef<RecordsView | null>(null)
+const view = shallowRef<RowsView | null>(null)
 const chosen = ref<Ref[]>([])
 const failed = ref('')
 
 const source: SurfaceSource = {
-  rows: async (_, look) => (await records.rows(look)).rows,
+  base: '/build/spaces/trial',
+  at: () => ({ object: props.name }),
   options: () => Promise.resolve([]),
   recordAddress: () => null,
 }
@@ -37,9 +38,8 @@ const part = computed<PartView | null>(
       label: object.value?.plural,
       table: {
         object: props.name,
-        columns: view.value.columns,
         select: 'one',
-        rows: view.value.rows,
+        rows: view.value,
         chosen: [],
         keyword: ['in all texts'],
         nothing: 'There are no records in trial yet.',
@@ -80,7 +80,7 @@ const remove = useRemoving(records, form, async () => {
         <RouterLink :to="'/build/object/' + name">{{ object.label }}</RouterLink> › records in trial
         <span class="space" />
         <Button
-          v-if="view?.may_add"
+          v-if="view"
           outlined
           size="small"
           :label="'Add a ' + object.label.toLowerCase()"

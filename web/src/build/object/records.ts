@@ -6,8 +6,8 @@ import type {
   FormView,
   Look,
   ProfileView,
-  RecordsView,
   Ref,
+  RowsView,
 } from '@/api/types'
 
 /** What is entered for a record, over what is stored of it. */
@@ -20,8 +20,7 @@ export interface Editing {
 export function useRecords(object: string, space = 'trial') {
   const base = `/build/spaces/${space}/objects/${encodeURIComponent(object)}`
   return {
-    rows: (look: Look) =>
-      api.get<RecordsView>(`${base}/rows?look=${encodeURIComponent(JSON.stringify(look))}`),
+    rows: (look: Look) => api.post<RowsView>(`/build/spaces/${space}/tables/rows`, { at: { object }, look }),
     form: (id: number) => api.get<FormView>(`${base}/records/${id}`),
     add: (values: Record<string, unknown>) => api.post<FormView>(base + '/records', { values }),
     change: (id: number, values: Record<string, unknown>, seen: Record<string, unknown>) =>

@@ -1,0 +1,452 @@
+package search
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/shopspring/decimal"
+
+	"plainpath/core/model"
+	"plainpath/core/predicate"
+	"plainpath/core/value"
+)
+
+// Span says how much of a date a group takes in.
+type Span string
+
+// The groups of a date: every day its own, or a month or a year.
+const (
+	EachValue Span = ""
+	Month     Span = "month"
+	Year      Span = "year"
+)
+
+// Grouping puts records together that have the same value in a field.
+type Grouping struct {
+	Path model.Path
+	Span Span
+	Desc bool
+	// Zone is where months and years of points in time begin.
+	Zone *time.Location
+}
+
+// Aggregate says what is made of the values of a field.
+type Aggregate string
+
+// The aggregates. Empty values take no part in them.
+const (
+	Sum      Aggregate = "sum"
+	Average  Aggregate = "average"
+	Least    Aggregate = "least"
+	Greatest Aggregate = "greatest"
+)
+
+// Total is an aggregate of a field.
+type Total struct {
+	Path model.Path
+	Of   Aggregate
+}
+
+// Figure is what a total comes to: one value, none when all were empty, or one for each
+// currency, which are never put together.
+type Figure []value.Value
+
+// Group is the records that have a value in common.
+type Group struct {
+	// Key is the value, a date for the first day of a month or year, nil for none.
+	Key   value.Value
+	Count int64
+	// Totals are in the order they were asked for.
+	Totals []Figure
+}
+
+// Groups is a query for groups as SQL.
+type Groups struct {
+	SQL  string
+	Args []any
+
+	grouping *Grouping
+	label    *model.Field
+	totals   []Total
+	// currencies is the place of each total's currency among those grouped by, -1 for none.
+	currencies []int
+	split      int
+}
+
+// MostGroups is how many groups are read at once.
+const MostGroups = 1000
+
+// CompileGroups writes the query as SQL that counts its records and makes totals, by
+// group, or over all when the grouping is nil. Order and limit are left aside. Amounts
+// are added up by currency in the same statement; Decode puts the pieces together.
+func (q Query) CompileGroups(space Space, g *Grouping, totals []Total) (*Groups, error) {
+	w := &writer{space: space}
+	s, where, err := q.source(w)
+	if err != nil {
+		return nil, err
+	}
+	out := &Groups{grouping: g, totals: totals}
+	var inner, outer, by []string
+	order := ""
+	if g != nil {
+		if inner, outer, by, order, err = out.key(s, g); err != nil {
+			return nil, err
+		}
+	}
+	outer = append(outer, "count(*)")
+	taken := map[string]amount{}
+	var currencies, sums []string
+	for _, t := range totals {
+		if err := CheckTotal(t); err != nil {
+			return nil, err
+		}
+		of, have := taken[t.Path.String()]
+		if !have {
+			c, err := s.column(t.Path, true)
+			if err != nil {
+				return nil, err
+			}
+			of = amount{name: fmt.Sprintf("x%d", len(taken)), currency: -1}
+			inner = append(inner, c.SQL+" AS "+of.name)
+			if c.Kind == value.KindMoney {
+				of.currency = len(currencies)
+				currency := fmt.Sprintf("c%d", of.currency)
+				inner, by, currencies = append(inner, c.Currency+" AS "+currency), append(by, currency), append(currencies, currency)
+			}
+			taken[t.Path.String()] = of
+		}
+		out.currencies = append(out.currencies, of.currency)
+		sums = append(sums, aggregate(t, of.name)...)
+	}
+	out.split = len(currencies)
+	outer = append(append(outer, currencies...), sums...)
+	if len(inner) == 0 {
+		inner = []string{"1"}
+	}
+	out.SQL = "SELECT " + strings.Join(outer, ", ") + " FROM (SELECT " + strings.Join(inner, ", ") + " FROM " + w.from(s) + " WHERE " + where + ") q"
+	if len(by) > 0 {
+		out.SQL += " GROUP BY " + strings.Join(by, ", ")
+	}
+	if order != "" {
+		out.SQL += " ORDER BY " + order
+		out.SQL += fmt.Sprintf(" LIMIT %d", MostGroups+1)
+	}
+	out.Args = w.args
+	return out, nil
+}
+
+// amount is a field that totals are made of: its column, and the place of its currency
+// among those grouped by, -1 when it has none.
+type amount struct {
+	name     string
+	currency int
+}
+
+// key writes what is grouped by.
+func (out *Groups) key(s *source, g *Grouping) (inner, outer, by []string, order string, err error) {
+	f := g.Path.Last()
+	if err := CheckGrouping(*g); err != nil {
+		return nil, nil, nil, "", err
+	}
+	c, err := s.column(g.Path, true)
+	if err != nil {
+		return nil, nil, nil, "", err
+	}
+	by = []string{"k"}
+	shown, collate := "k", ""
+	order = "k"
+	switch {
+	case g.Span != EachValue:
+		sql := c.SQL
+		if c.Kind == value.KindInstant {
+			sql += " AT TIME ZONE " + s.w.arg(zoneName(g.Zone), "text")
+		}
+		c.SQL = fmt.Sprintf("date_trunc('%s', %s)::date", g.Span, sql)
+	case c.Kind == value.KindRecord:
+		to, err := s.join(g.Path, len(g.Path.Fields), true)
+		if err != nil {
+			return nil, nil, nil, "", err
+		}
+		c.SQL = to + ".id"
+		target := s.w.space.Model.Object(f.Target())
+		out.label = target.Field(target.LabelField)
+		label, err := s.field(g.Path.Fields, out.label, true)
+		if err != nil {
+			return nil, nil, nil, "", err
+		}
+		inner, by, order = append(inner, label.SQL+" AS l"), append(by, "l"), "l"
+		if label.Kind == value.KindText {
+			collate = byLanguage
+		}
+	case f.Type == model.Choice:
+		values := make([]string, len(f.Choices))
+		for i, choice := range f.Choices {
+			values[i] = choice.Key
+		}
+		order = fmt.Sprintf("array_position(%s, k)", s.w.arg(values, "text[]"))
+	case c.Kind == value.KindSeveral:
+		shown, order, collate = "to_jsonb(k)::text", "array_to_string(k, ', ')", byLanguage
+	case c.Kind == value.KindAddress:
+		shown, order, collate = "to_jsonb(k)::text", "plainpath.address_text(k)", byLanguage
+	case c.Kind == value.KindMoney:
+		inner, by = append(inner, c.Currency+" AS kc"), append(by, "kc")
+	case c.Kind == value.KindText:
+		collate = byLanguage
+	}
+	inner, outer = append(inner, c.SQL+" AS k"), append(outer, shown)
+	if len(by) > 1 {
+		outer = append(outer, by[1])
+	}
+	order += collate
+	if g.Desc {
+		order += " DESC NULLS LAST"
+	}
+	return inner, outer, by, strings.Join(append([]string{order}, by...), ", "), nil
+}
+
+func zoneName(z *time.Location) string {
+	if z == nil {
+		return "UTC"
+	}
+	return z.String()
+}
+
+// aggregate is the SQL a total is made from.
+func aggregate(t Total, x string) []string {
+	switch t.Of {
+	case Sum:
+		return []string{"sum(" + x + ")"}
+	case Average:
+		return []string{"sum(" + x + ")", "count(" + x + ")"}
+	case Least:
+		return []string{"min(" + x + ")"}
+	}
+	return []string{"max(" + x + ")"}
+}
+
+// CheckGrouping says why records cannot be grouped as asked.
+func CheckGrouping(g Grouping) error {
+	f := g.Path.Last()
+	dated := f.Kind() == value.KindDate || f.Kind() == value.KindInstant
+	switch {
+	case f.HoldsFile() || f.Type == model.LongText:
+		return &LookError{fmt.Sprintf("Records cannot be grouped by %s.", f.Label)}
+	case g.Span != EachValue && g.Span != Month && g.Span != Year, g.Span != EachValue && !dated:
+		return &LookError{fmt.Sprintf("%s cannot be grouped by %q.", f.Label, g.Span)}
+	}
+	return nil
+}
+
+// CheckTotal says why a total cannot be made.
+func CheckTotal(t Total) error {
+	f := t.Path.Last()
+	ordered, added := false, false
+	switch f.Kind() {
+	case value.KindWhole:
+		ordered, added = true, f.Type != model.Number
+	case value.KindDecimal, value.KindMoney:
+		ordered, added = true, true
+	case value.KindDate, value.KindInstant:
+		ordered = true
+	}
+	switch t.Of {
+	case Sum, Average:
+		if added {
+			return nil
+		}
+	case Least, Greatest:
+		if ordered {
+			return nil
+		}
+	}
+	return &LookError{fmt.Sprintf("There is no %s of %s.", t.Of, f.Label)}
+}
+
+// Decode makes groups of the rows the database gave, the pieces of a group by currency
+// put together. More says that there are more groups than were read.
+func (g *Groups) Decode(rows [][]any) (groups []Group, more bool, err error) {
+	if g.grouping != nil && len(rows) > MostGroups {
+		rows, more = rows[:MostGroups], true
+	}
+	var merging []*merging
+	for _, row := range rows {
+		key, n, err := g.decodeKey(row)
+		if err != nil {
+			return nil, false, err
+		}
+		count, _ := row[n].(int64)
+		last := len(groups) - 1
+		if last < 0 || !same(groups[last].Key, key) {
+			groups = append(groups, Group{Key: key})
+			merging = append(merging, newMerging(g.totals))
+			last++
+		}
+		groups[last].Count += count
+		if err := merging[last].take(g, row[n+1:]); err != nil {
+			return nil, false, err
+		}
+	}
+	if more && len(groups) > 1 { // the last may be only a piece
+		groups = groups[:len(groups)-1]
+	}
+	for i := range groups {
+		groups[i].Totals = merging[i].figures()
+	}
+	if g.grouping == nil && len(groups) == 0 { // amounts of no records have no currency
+		groups = []Group{{Totals: newMerging(g.totals).figures()}}
+	}
+	return groups, more, nil
+}
+
+func same(a, b value.Value) bool { return a == nil && b == nil || value.Equal(a, b) }
+
+func (g *Groups) decodeKey(row []any) (value.Value, int, error) {
+	if g.grouping == nil {
+		return nil, 0, nil
+	}
+	f := g.grouping.Path.Last()
+	switch {
+	case g.grouping.Span != EachValue:
+		v, err := Decode(value.KindDate, row[0])
+		return v, 1, err
+	case f.Kind() == value.KindMoney:
+		v, err := money(row[0], row[1])
+		return v, 2, err
+	case f.Kind() == value.KindRecord:
+		id, ok := row[0].(int64)
+		if !ok {
+			return nil, 2, nil
+		}
+		label, err := Decode(g.label.Kind(), row[1])
+		return &value.Record{Object: f.Target(), ID: id, Label: Label(g.label, label)}, 2, err
+	}
+	v, err := Decode(f.Kind(), row[0])
+	return v, 1, err
+}
+
+// merging is the totals of one group while its pieces are put together.
+type merging struct {
+	totals []Total
+	pieces []map[string]piece
+}
+
+// piece is what the values of one currency come to, "" for values without one.
+type piece struct {
+	v     value.Value
+	count int64
+}
+
+func newMerging(totals []Total) *merging {
+	m := &merging{totals: totals, pieces: make([]map[string]piece, len(totals))}
+	for i := range m.pieces {
+		m.pieces[i] = map[string]piece{}
+	}
+	return m
+}
+
+func (m *merging) take(g *Groups, row []any) error {
+	at := g.split
+	for i, t := range m.totals {
+		kind := t.Path.Last().Kind()
+		if (t.Of == Sum || t.Of == Average) && kind == value.KindWhole {
+			kind = value.KindDecimal
+		}
+		currency := ""
+		var v value.Value
+		var err error
+		if n := g.currencies[i]; n >= 0 {
+			currency, _ = row[n].(string)
+			v, err = money(row[at], row[n])
+		} else {
+			v, err = Decode(kind, row[at])
+		}
+		if err != nil {
+			return fmt.Errorf("reading a total of %s: %w", t.Path.Last().Label, err)
+		}
+		at++
+		p := piece{v: v}
+		if t.Of == Average {
+			p.count, _ = row[at].(int64)
+			at++
+		}
+		if v != nil {
+			if p, err = m.pieces[i][currency].with(p, t.Of); err != nil {
+				return err
+			}
+			m.pieces[i][currency] = p
+		}
+	}
+	return nil
+}
+
+// with is two pieces of the same currency put together.
+func (p piece) with(o piece, of Aggregate) (piece, error) {
+	if p.v == nil {
+		return o, nil
+	}
+	if of == Sum || of == Average {
+		v, err := value.Arith("+", p.v, o.v)
+		return piece{v, p.count + o.count}, err
+	}
+	order, _ := value.Compare(o.v, p.v)
+	if of == Least && order < 0 || of == Greatest && order > 0 {
+		return o, nil
+	}
+	return p, nil
+}
+
+func (m *merging) figures() []Figure {
+	out := make([]Figure, len(m.totals))
+	for i, t := range m.totals {
+		out[i] = Figure{}
+		for _, currency := range slices.Sorted(maps.Keys(m.pieces[i])) {
+			p := m.pieces[i][currency]
+			if t.Of == Average {
+				p.v = p.average()
+			}
+			out[i] = append(out[i], p.v)
+		}
+	}
+	return out
+}
+
+// average divides as expressions do: to 12 places, half away from zero.
+func (p piece) average() value.Value {
+	n := decimal.NewFromInt(p.count)
+	switch x := p.v.(type) {
+	case value.Money:
+		return value.Money{Amount: x.Amount.DivRound(n, value.DivisionPlaces), Currency: x.Currency}
+	case value.Decimal:
+		return value.Decimal{Decimal: x.DivRound(n, value.DivisionPlaces)}
+	}
+	return nil
+}
+
+// Within is the condition that a record is in the group with a key.
+func (g Grouping) Within(key value.Value) predicate.Predicate {
+	day, ok := key.(value.Date)
+	if g.Span == EachValue || !ok {
+		return predicate.Same{Path: g.Path, Value: key}
+	}
+	from := time.Date(day.Year, day.Month, 1, 0, 0, 0, 0, time.UTC)
+	to := from.AddDate(0, 1, 0)
+	if g.Span == Year {
+		from = time.Date(day.Year, 1, 1, 0, 0, 0, 0, time.UTC)
+		to = from.AddDate(1, 0, 0)
+	}
+	bound := func(t time.Time) value.Value {
+		if g.Path.Last().Kind() == value.KindDate {
+			return value.DateOf(t)
+		}
+		zone := g.Zone
+		if zone == nil {
+			zone = time.UTC
+		}
+		return value.NewInstant(time.Date(t.Year(), t.Month(), t.Day(), 0, 0, 0, 0, zone))
+	}
+	return predicate.All{predicate.Test{Path: g.Path, Op: predicate.MoreOrEqual, Value: bound(from)},
+		predicate.Test{Path: g.Path, Op: predicate.Less, Value: bound(to)}}
+}

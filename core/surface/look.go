@@ -1,0 +1,232 @@
+package surface
+
+import (
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/predicate"
+	"plainpath/core/search"
+	"plainpath/core/value"
+)
+
+// Look is how a person looks at a table. The zero Look is the table as the builder made
+// it. Its conditions reach only what the person may see.
+type Look struct {
+	// Text is looked for by the keyword search, word by word.
+	Text string `json:"text,omitempty"`
+	// Filter are conditions on fields compared with values, all of which must hold.
+	Filter []predicate.Condition `json:"filter,omitempty"`
+	Order  []LookOrder           `json:"order,omitempty"`
+	// Columns stand in the place of the table's own.
+	Columns []TableColumn `json:"columns,omitempty"`
+	Group   *LookGroup    `json:"group,omitempty"`
+	// Within narrows the list to one group: the key of the group as it was given.
+	Within *json.RawMessage `json:"within,omitempty"`
+	Totals []LookTotal      `json:"totals,omitempty"`
+	After  string           `json:"after,omitempty"`
+}
+
+// LookOrder orders by a field.
+type LookOrder struct {
+	Path string `json:"path"`
+	Desc bool   `json:"desc,omitempty"`
+}
+
+// LookGroup puts the records together that have the same value in a field.
+type LookGroup struct {
+	Path string      `json:"path"`
+	Span search.Span `json:"span,omitempty"`
+	Desc bool        `json:"desc,omitempty"`
+	// Empty shows the values of a choice that no record has, too.
+	Empty bool `json:"empty,omitempty"`
+	// Hidden are the keys of groups whose records are left out.
+	Hidden []json.RawMessage `json:"hidden,omitempty"`
+}
+
+// LookTotal asks for a total of a field.
+type LookTotal struct {
+	Path string           `json:"path"`
+	Of   search.Aggregate `json:"of"`
+}
+
+// Listing is a list of records as a table shows it: where it comes from, its columns, and
+// the fields that the keyword search looks in.
+type Listing struct {
+	query   search.Query
+	columns []column
+	keyword []model.Path
+}
+
+// NewListing is the records of an object for which a condition holds, all for nil, with
+// the columns given. The keyword search looks into those that hold text.
+func NewListing(o *model.Object, where predicate.Predicate, paths []model.Path) *Listing {
+	l := &Listing{query: search.Query{Object: o.Key, Where: where}}
+	for _, path := range paths {
+		f := path.Last()
+		l.columns = append(l.columns, column{path: path, label: f.Label})
+		if f.Kind() == value.KindText && f.Type != model.Choice {
+			l.keyword = append(l.keyword, path)
+		}
+	}
+	return l
+}
+
+// Object is the object whose records the list holds.
+func (l *Listing) Object() string { return l.query.Object }
+
+func wrongLook(format string, args ...any) error {
+	return &search.LookError{Text: fmt.Sprintf(format, args...)}
+}
+
+// looked is a listing as somebody looks at it.
+type looked struct {
+	query    search.Query
+	columns  []column
+	grouping *search.Grouping
+	totals   []search.Total
+}
+
+// look narrows, orders and arranges the list. What cannot be done is a *search.LookError.
+func (l *Listing) look(r Reader, look Look) (looked, error) {
+	out := looked{query: l.query, columns: l.columns}
+	m := r.Space().Model
+	if len(look.Columns) > 0 {
+		out.columns = nil
+	}
+	for _, c := range look.Columns {
+		path, err := l.path(m, c.Path)
+		if err != nil {
+			return out, err
+		}
+		label := c.Label
+		if label == "" {
+			label = Heading(path)
+		}
+		out.columns = append(out.columns, column{path, label})
+	}
+	filter, err := l.filter(m, look)
+	if err != nil {
+		return out, err
+	}
+	if len(look.Order) > 0 {
+		out.query.Order = nil
+	}
+	for _, o := range look.Order {
+		path, err := l.path(m, o.Path)
+		if err != nil {
+			return out, err
+		}
+		out.query.Order = append(out.query.Order, search.Order{Path: path, Desc: o.Desc})
+	}
+	for _, t := range look.Totals {
+		path, err := l.path(m, t.Path)
+		if err != nil {
+			return out, err
+		}
+		total := search.Total{Path: path, Of: t.Of}
+		if err := search.CheckTotal(total); err != nil {
+			return out, err
+		}
+		out.totals = append(out.totals, total)
+	}
+	if look.Group != nil {
+		within, err := out.group(r, l, m, look)
+		if err != nil {
+			return out, err
+		}
+		filter = append(filter, within...)
+	}
+	out.query.Filter = filter
+	for _, c := range out.columns {
+		out.query.Columns = append(out.query.Columns, c.path)
+	}
+	out.query.After, err = search.ParseCursor(look.After)
+	return out, err
+}
+
+// path reads a path a person named: one of the table's columns, or any from the object.
+func (l *Listing) path(m *model.Model, text string) (model.Path, error) {
+	if i := slices.IndexFunc(l.columns, func(c column) bool { return c.path.String() == text }); i >= 0 {
+		return l.columns[i].path, nil
+	}
+	path, err := m.Path(l.query.Object, text)
+	if err != nil {
+		return path, wrongLook("The table cannot show %q: %s.", text, err)
+	}
+	return path, nil
+}
+
+func (l *Listing) filter(m *model.Model, look Look) (predicate.All, error) {
+	var out predicate.All
+	for word := range strings.FieldsSeq(look.Text) {
+		var fields predicate.Any
+		for _, path := range l.keyword {
+			fields = append(fields, predicate.Test{Path: path, Op: predicate.Contains, Value: value.Text(word)})
+		}
+		out = append(out, fields)
+	}
+	for i, c := range look.Filter {
+		if c.Field == "" || c.Value != nil && c.Value.Expression != "" || c.To != nil && c.To.Expression != "" ||
+			slices.ContainsFunc(c.Values, func(o predicate.Operand) bool { return o.Expression != "" }) {
+			return nil, wrongLook("Condition %d compares no field with a value.", i+1)
+		}
+		checked, problems := predicate.Check(expr.Scope{Model: m}, l.query.Object, c, fmt.Sprintf("/filter/%d", i))
+		if len(problems) > 0 {
+			return nil, wrongLook("Condition %d does not hold any more: %s.", i+1, problems[0].Text)
+		}
+		p, err := checked.Bind(expr.Values{})
+		if err != nil {
+			return nil, fmt.Errorf("binding a filter: %w", err)
+		}
+		out = append(out, p)
+	}
+	return out, nil
+}
+
+// group works out the grouping, and the conditions that it puts on the records.
+func (out *looked) group(r Reader, l *Listing, m *model.Model, look Look) ([]predicate.Predicate, error) {
+	path, err := l.path(m, look.Group.Path)
+	if err != nil {
+		return nil, err
+	}
+	g := search.Grouping{Path: path, Span: look.Group.Span, Desc: look.Group.Desc, Zone: r.Zone()}
+	if err := search.CheckGrouping(g); err != nil {
+		return nil, err
+	}
+	out.grouping = &g
+	var conditions []predicate.Predicate
+	for _, raw := range look.Group.Hidden {
+		key, err := groupKey(g, raw)
+		if err != nil {
+			return nil, err
+		}
+		conditions = append(conditions, predicate.Not{Of: g.Within(key)})
+	}
+	if look.Within != nil {
+		key, err := groupKey(g, *look.Within)
+		if err != nil {
+			return nil, err
+		}
+		conditions = append(conditions, g.Within(key))
+	}
+	return conditions, nil
+}
+
+func groupKey(g search.Grouping, raw json.RawMessage) (value.Value, error) {
+	kind := g.Path.Last().Kind()
+	if g.Span != search.EachValue {
+		kind = value.KindDate
+	}
+	v, err := value.Parse(kind, raw)
+	if err != nil {
+		return nil, wrongLook("There is no such group: %s.", err)
+	}
+	if rec, ok := v.(*value.Record); ok {
+		rec.Object = g.Path.Last().Target()
+	}
+	return v, nil
+}

@@ -1,0 +1,338 @@
+package surface
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"plainpath/core/checkup"
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/value"
+)
+
+// Page is a surface with an address of its own in the app's menu.
+type Page struct {
+	Key   string `json:"key"`
+	Label string `json:"label"`
+	Note  string `json:"note,omitempty"`
+	// Roles may open the page.
+	Roles    []string     `json:"roles"`
+	Searches []PageSearch `json:"searches"`
+	Bands    []Band       `json:"bands"`
+}
+
+// PageSearch is a search whose list is known on the page by its key.
+type PageSearch struct {
+	Key    string `json:"key"`
+	Label  string `json:"label"`
+	Search Search `json:"search"`
+}
+
+// PageProgram is a checked page. It is safe for use by several goroutines.
+type PageProgram struct {
+	Def *Page
+	// Scope is everything that is known on the page.
+	Scope    expr.Scope
+	surface  *Surface
+	searches map[string]*SearchPlan
+	// order has the keys of searches and parts, each after what it depends on.
+	order []string
+	needs map[string][]string
+	used  [][]string
+}
+
+// Selected is what a table calls the rows chosen in it.
+const Selected = "selected"
+
+// CompilePage checks a page. The program can be shown unless a finding is a stop.
+func CompilePage(base expr.Scope, roles []string, def *Page) (*PageProgram, []checkup.Finding) {
+	p := &PageProgram{Def: def, searches: map[string]*SearchPlan{}, needs: map[string][]string{}}
+	c := &compiler{scope: base, document: "page/" + def.Key}
+	p.checkRoles(c, roles)
+	names := c.pageNames(def)
+	p.Scope = base
+	for _, n := range names {
+		p.Scope = p.Scope.With(n)
+	}
+	c.scope = p.Scope
+	var findings []checkup.Finding
+	p.surface, findings = Compile(p.Scope, def.Bands, c.document, "", "")
+	c.findings = append(c.findings, findings...)
+	p.used = append(p.used, p.surface.Uses...)
+	for i := range def.Searches {
+		s := &def.Searches[i]
+		plan, findings := CompileSearch(p.Scope, &s.Search, c.document, "", fmt.Sprintf("/searches/%d/search", i))
+		c.findings = append(c.findings, findings...)
+		if plan != nil {
+			p.searches[s.Key] = plan
+			p.used = append(p.used, plan.Where.Uses...)
+			p.need(s.Key, plan.Where.Uses)
+		}
+	}
+	for key, part := range p.surface.parts {
+		p.need(key, part.uses)
+	}
+	p.sort(c)
+	checkup.Sort(c.findings)
+	return p, c.findings
+}
+
+func (p *PageProgram) checkRoles(c *compiler, roles []string) {
+	if problem := model.KeyProblem(p.Def.Key); problem != "" {
+		c.find(checkup.Stop, "/key", problem, "The page could not be opened.", nil)
+	}
+	if len(p.Def.Roles) == 0 {
+		c.find(checkup.Care, "/roles", "no role may open this page", "Nobody would find it in Use.", nil)
+	}
+	for i, r := range p.Def.Roles {
+		if !slices.Contains(roles, r) {
+			c.find(checkup.Stop, fmt.Sprintf("/roles/%d", i), fmt.Sprintf("there is no role %q", r), "The people meant could not open it.", nil)
+		}
+	}
+}
+
+// pageNames works out what inputs, searches and tables give. The object of a table is
+// that of the list it shows, which may come from another table.
+func (c *compiler) pageNames(def *Page) []expr.Name {
+	scope := c.scope
+	taken := map[string]bool{}
+	var names []expr.Name
+	know := func(n expr.Name) {
+		taken[n.Key] = true
+		scope, names = scope.With(n), append(names, n)
+	}
+	for i, s := range def.Searches {
+		at := fmt.Sprintf("/searches/%d/key", i)
+		_, known := c.scope.Find(s.Key)
+		switch problem := model.KeyProblem(s.Key); {
+		case problem != "":
+			c.find(checkup.Stop, at, problem, "Nothing could show what it finds.", nil)
+		case taken[s.Key] || known:
+			c.find(checkup.Stop, at, fmt.Sprintf("the key %q is taken", s.Key), "What one search finds would be taken for the other's.", nil)
+		default:
+			know(expr.Name{Key: s.Key, Label: s.Label, Type: expr.Type{Kind: value.KindList, Object: s.Search.Object}})
+		}
+	}
+	var tables []*Part
+	for part, at := range Parts(def.Bands) {
+		_, known := c.scope.Find(part.Key)
+		switch {
+		case taken[part.Key] || known:
+			c.find(checkup.Stop, at+"/key", fmt.Sprintf("the key %q is taken", part.Key), "What the part gives out would be taken for something else.", nil)
+		case part.Kind == InputPart && part.Input != nil:
+			know(expr.Name{Key: part.Key, Label: part.Label, Type: expr.OfField(part.Field())})
+		case part.Kind == TablePart && part.Table != nil:
+			tables = append(tables, part)
+		}
+	}
+	for progress := true; progress; {
+		progress = false
+		for _, part := range tables {
+			if taken[part.Key] {
+				continue
+			}
+			source, err := expr.CompileAs(scope, part.Table.Source, expr.Type{Kind: value.KindList})
+			if err != nil {
+				continue
+			}
+			progress = true
+			know(expr.Name{Key: part.Key, Label: part.Label, Type: expr.Type{Kind: value.KindScreen, Answers: tableGives(part.Table, source.Type.Object)}})
+		}
+	}
+	return names
+}
+
+// tableGives is what a table on a page gives out.
+func tableGives(t *Table, object string) []expr.Name {
+	switch t.Select {
+	case SelectOne:
+		return []expr.Name{{Key: Selected, Label: "the row chosen", Type: expr.Type{Kind: value.KindRecord, Object: object, Empty: true}}}
+	case SelectSeveral:
+		return []expr.Name{{Key: Selected, Label: "the rows chosen", Type: expr.Type{Kind: value.KindList, Object: object}}}
+	}
+	return nil
+}
+
+func (p *PageProgram) need(key string, uses [][]string) {
+	for _, u := range uses {
+		if !slices.Contains(p.needs[key], u[0]) {
+			p.needs[key] = append(p.needs[key], u[0])
+		}
+	}
+}
+
+// sort puts what is on the page in the order of its dependencies and finds circles.
+func (p *PageProgram) sort(c *compiler) {
+	var keys []string
+	pointers := map[string]string{}
+	for i, s := range p.Def.Searches {
+		keys = append(keys, s.Key)
+		pointers[s.Key] = fmt.Sprintf("/searches/%d", i)
+	}
+	for part, at := range Parts(p.Def.Bands) {
+		if pointers[part.Key] == "" {
+			keys = append(keys, part.Key)
+			pointers[part.Key] = at
+		}
+	}
+	done := map[string]bool{}
+	var way []string
+	var visit func(key string) bool
+	visit = func(key string) bool {
+		if i := slices.Index(way, key); i >= 0 {
+			var labels []string
+			for _, k := range append(slices.Clone(way[i:]), key) {
+				labels = append(labels, p.label(k))
+			}
+			c.find(checkup.Stop, pointers[key], "this goes round in a circle: "+strings.Join(labels, " → "),
+				"Each would wait for the other and nothing would be shown.", nil)
+			return false
+		}
+		if done[key] || pointers[key] == "" {
+			return true
+		}
+		way = append(way, key)
+		needs := p.needs[key]
+		for _, n := range needs {
+			if !visit(n) {
+				return false
+			}
+		}
+		way = way[:len(way)-1]
+		done[key] = true
+		p.order = append(p.order, key)
+		return true
+	}
+	for _, key := range keys {
+		if !visit(key) {
+			return
+		}
+	}
+}
+
+func (p *PageProgram) label(key string) string {
+	if n, ok := p.Scope.Find(key); ok && n.Label != "" {
+		return n.Label
+	}
+	return key
+}
+
+// Given is what a person has done on a page so far: what was entered and chosen, how
+// tables are looked at, both by part.
+type Given struct {
+	Answers Answers         `json:"answers,omitempty"`
+	Looks   map[string]Look `json:"looks,omitempty"`
+}
+
+// Show computes what a person sees. When changed names parts, only those that depend on
+// them are shown anew; the others are marked as the same.
+func (p *PageProgram) Show(ctx context.Context, r Reader, base expr.Values, g Given, changed []string) ([]BandView, error) {
+	values, err := p.values(ctx, r, base, g)
+	if err != nil {
+		return nil, err
+	}
+	var anew map[string]bool
+	if len(changed) > 0 {
+		anew = p.affected(changed)
+	}
+	return p.surface.show(ctx, r, values, g, anew)
+}
+
+// affected are the parts and searches that depend on what changed, directly or not.
+func (p *PageProgram) affected(changed []string) map[string]bool {
+	out := map[string]bool{}
+	for _, key := range p.order {
+		out[key] = slices.ContainsFunc(p.needs[key], func(n string) bool { return out[n] || slices.Contains(changed, n) })
+	}
+	return out
+}
+
+// values makes the known values of the page. What a person gave that does not hold, or no
+// longer, is empty.
+func (p *PageProgram) values(ctx context.Context, r Reader, base expr.Values, g Given) (expr.Values, error) {
+	values := maps.Clone(base)
+	for _, key := range p.order {
+		if s := p.searches[key]; s != nil {
+			list, err := s.Bind(ctx, r, values, FieldsUsed(p.Scope.Model, s.Def.Object, []string{key}, p.used))
+			if err != nil {
+				return nil, fmt.Errorf("searching for %q: %w", p.label(key), err)
+			}
+			values[key] = list
+			continue
+		}
+		part := p.surface.parts[key]
+		if part == nil {
+			continue
+		}
+		switch part.Kind {
+		case InputPart:
+			v, err := part.given(ctx, r, values, g.Answers[key], FieldsUsed(p.Scope.Model, part.object, []string{key}, p.used))
+			if err != nil {
+				return nil, err
+			}
+			values[key] = v
+		case TablePart:
+			v, err := p.selection(ctx, r, values, part, g.Answers[key])
+			if err != nil {
+				return nil, err
+			}
+			values[key] = v
+		}
+	}
+	return values, nil
+}
+
+// given is the value of an input on a page: what was entered, or what it begins with.
+func (p *part) given(ctx context.Context, r Reader, values expr.Values, raw json.RawMessage, fields []model.Path) (value.Value, error) {
+	if raw == nil {
+		if p.fallback != nil {
+			return p.fallback.Eval(values)
+		}
+		return p.literal, nil
+	}
+	v, problem, err := p.take(ctx, r, values, raw, fields, nil)
+	if problem != "" {
+		return nil, err
+	}
+	return v, err
+}
+
+func (p *PageProgram) selection(ctx context.Context, r Reader, values expr.Values, part *part, raw json.RawMessage) (value.Value, error) {
+	out := &value.Record{Fields: map[string]value.Value{}}
+	keys, err := parseKeys(raw)
+	if err != nil || part.source == nil {
+		return out, nil //nolint:nilerr // what cannot be read was not chosen
+	}
+	uses := FieldsUsed(p.Scope.Model, part.object, []string{part.Key, Selected}, p.used)
+	var records []*value.Record
+	if len(keys) > 0 {
+		if records, err = part.chosen(ctx, r, values, keys, uses); err != nil {
+			return nil, err
+		}
+	}
+	switch {
+	case part.Table.Select == SelectSeveral:
+		out.Fields[Selected] = &value.List{Object: part.object, Source: value.Records(records)}
+	case part.Table.Select == SelectOne && len(records) > 0:
+		out.Fields[Selected] = records[0]
+	}
+	return out, nil
+}
+
+// Listing is the list behind one of the tables.
+func (p *PageProgram) Listing(ctx context.Context, r Reader, base expr.Values, g Given, key string) (*Listing, error) {
+	values, err := p.values(ctx, r, base, g)
+	if err != nil {
+		return nil, err
+	}
+	return p.surface.Listing(ctx, r, values, key)
+}
+
+// Options finds records for a reference input as the person types.
+func (p *PageProgram) Options(ctx context.Context, r Reader, key, text string) ([]value.Ref, error) {
+	return p.surface.Options(ctx, r, key, text)
+}

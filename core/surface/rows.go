@@ -1,0 +1,189 @@
+package surface
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+
+	"plainpath/core/model"
+	"plainpath/core/predicate"
+	"plainpath/core/search"
+	"plainpath/core/value"
+)
+
+// PageSize is how many rows a table shows at first; further pages have MorePageSize.
+const (
+	PageSize     = 50
+	MorePageSize = 200
+)
+
+// RowsView is a page of rows.
+type RowsView struct {
+	// Columns are the columns as they are looked at.
+	Columns []HeadingView `json:"columns"`
+	Rows    []RowView     `json:"rows"`
+	// Total counts the whole list, not the page.
+	Total int64 `json:"total"`
+	// Next continues behind this page; empty at the end.
+	Next string `json:"next,omitempty"`
+}
+
+// RowView is one row: the record's key and label, a cell for each column.
+type RowView struct {
+	ID    int64  `json:"id"`
+	Label string `json:"label"`
+	Cells []any  `json:"cells"`
+}
+
+// GroupsView is a list in groups, without the rows in them.
+type GroupsView struct {
+	Groups []GroupView `json:"groups"`
+	// More says that there are more groups than are shown.
+	More bool `json:"more,omitempty"`
+	// Total and Totals are over all groups, those not shown too.
+	Total  int64        `json:"total"`
+	Totals []FigureView `json:"totals"`
+}
+
+// GroupView is one group.
+type GroupView struct {
+	// Key is the value its records have in common, the first day for a month or a year,
+	// null for records without one.
+	Key    any          `json:"key"`
+	Count  int64        `json:"count"`
+	Totals []FigureView `json:"totals"`
+}
+
+// FigureView is a total: one value, none when there was nothing to make it of, or one for
+// each currency.
+type FigureView struct {
+	Path   string           `json:"path"`
+	Of     search.Aggregate `json:"of"`
+	Type   model.FieldType  `json:"type"`
+	Values []any            `json:"values"`
+}
+
+// Rows reads a page of the list and counts the whole.
+func (l *Listing) Rows(ctx context.Context, r Reader, look Look) (RowsView, error) {
+	out := RowsView{Rows: []RowView{}}
+	v, err := l.look(r, look)
+	if err != nil {
+		return out, err
+	}
+	out.Columns = headings(v.columns)
+	if out.Total, err = CountOf(ctx, r, v.query); err != nil {
+		return out, err
+	}
+	size := PageSize
+	if v.query.After != nil {
+		size = MorePageSize
+	}
+	v.query.Limit = size + 1
+	records, cursors, err := SelectOf(ctx, r, v.query)
+	if err != nil {
+		return out, err
+	}
+	if len(records) > size {
+		records = records[:size]
+		out.Next = cursors[size-1].String()
+	}
+	for _, rec := range records {
+		out.Rows = append(out.Rows, row(rec, v.query.Columns))
+	}
+	return out, nil
+}
+
+func row(rec *value.Record, columns []model.Path) RowView {
+	out := RowView{ID: rec.ID, Label: rec.Label, Cells: make([]any, len(columns))}
+	for i, path := range columns {
+		out.Cells[i] = value.Wire(predicate.Follow(rec, path))
+	}
+	return out
+}
+
+// Groups counts the list by groups and makes the totals of each and over all. Without a
+// grouping there are the totals alone.
+func (l *Listing) Groups(ctx context.Context, r Reader, look Look) (GroupsView, error) {
+	out := GroupsView{Groups: []GroupView{}}
+	look.After = ""
+	v, err := l.look(r, look)
+	if err != nil {
+		return out, err
+	}
+	all, _, err := groups(ctx, r, v.query, nil, v.totals)
+	if err != nil {
+		return out, err
+	}
+	out.Total, out.Totals = all[0].Count, figures(v.totals, all[0])
+	if v.grouping == nil {
+		return out, nil
+	}
+	found, more, err := groups(ctx, r, v.query, v.grouping, v.totals)
+	if err != nil {
+		return out, err
+	}
+	if out.More = more; look.Group.Empty && !more {
+		found = withEmpty(found, v.grouping, len(v.totals), look.Group.Hidden)
+	}
+	for _, g := range found {
+		out.Groups = append(out.Groups, GroupView{Key: value.Wire(g.Key), Count: g.Count, Totals: figures(v.totals, g)})
+	}
+	return out, nil
+}
+
+func groups(ctx context.Context, r Reader, q search.Query, g *search.Grouping, totals []search.Total) ([]search.Group, bool, error) {
+	c, err := q.CompileGroups(r.Space(), g, totals)
+	if err != nil {
+		return nil, false, err
+	}
+	rows, err := r.Rows(ctx, c.SQL, c.Args)
+	if err != nil {
+		return nil, false, fmt.Errorf("making totals: %w", err)
+	}
+	return c.Decode(rows)
+}
+
+func figures(totals []search.Total, g search.Group) []FigureView {
+	out := make([]FigureView, len(totals))
+	for i, t := range totals {
+		f := t.Path.Last()
+		kind := shownType(f)
+		if kind == model.Whole && (t.Of == search.Sum || t.Of == search.Average) {
+			kind = model.Decimal
+		}
+		out[i] = FigureView{Path: t.Path.String(), Of: t.Of, Type: kind, Values: []any{}}
+		for _, v := range g.Totals[i] {
+			out[i].Values = append(out[i].Values, value.Wire(v))
+		}
+	}
+	return out
+}
+
+// withEmpty adds the values of a choice that no record has, in the builder's order.
+func withEmpty(found []search.Group, g *search.Grouping, totals int, hidden []json.RawMessage) []search.Group {
+	f := g.Path.Last()
+	if f.Type != model.Choice {
+		return found
+	}
+	choices := slices.Clone(f.Choices)
+	if g.Desc {
+		slices.Reverse(choices)
+	}
+	var out []search.Group
+	for _, c := range choices {
+		i := slices.IndexFunc(found, func(o search.Group) bool { return o.Key == value.Text(c.Key) })
+		switch {
+		case i >= 0:
+			out = append(out, found[i])
+		case !c.Retired && !slices.ContainsFunc(hidden, func(raw json.RawMessage) bool { return string(raw) == `"`+c.Key+`"` }):
+			out = append(out, search.Group{Key: value.Text(c.Key), Totals: make([]search.Figure, totals)})
+		}
+	}
+	for _, o := range found {
+		if !slices.ContainsFunc(out, func(p search.Group) bool { return p.Key == o.Key }) {
+			out = append(out, o)
+		}
+	}
+	return out
+}

@@ -1,0 +1,185 @@
+package server
+
+import (
+	"context"
+
+	"github.com/gofiber/fiber/v3"
+
+	"plainpath/core/surface"
+	"plainpath/store"
+)
+
+type rowsRequest struct {
+	At   store.TableAt `json:"at"`
+	Look surface.Look  `json:"look"`
+}
+
+type fieldsRequest struct {
+	At store.TableAt `json:"at"`
+	// Through is a path of references; the fields are those of what it leads to.
+	Through string `json:"through,omitempty"`
+}
+
+type cellOptionsRequest struct {
+	At store.TableAt `json:"at"`
+	// Path is the reference that is filtered by, or with a record being edited, is set.
+	Path    string         `json:"path"`
+	Text    string         `json:"text"`
+	Editing *store.Editing `json:"editing,omitempty"`
+}
+
+type keepViewRequest struct {
+	At   store.TableAt       `json:"at"`
+	Name string              `json:"name"`
+	Body surface.Arrangement `json:"body"`
+}
+
+type pageRequest struct {
+	Given surface.Given `json:"given"`
+	// Changed are the parts whose values changed; none asks for the whole page.
+	Changed []string `json:"changed,omitempty"`
+}
+
+// tableRoutes are the same in Use, which is on production, and in Build.
+func (s *server) tableRoutes(r fiber.Router) {
+	r.Post("/tables/rows", s.tableRows)
+	r.Post("/tables/groups", s.tableGroups)
+	r.Post("/tables/fields", s.tableFields)
+	r.Post("/tables/options", s.tableOptions)
+	r.Post("/tables/views", s.tableViews)
+	r.Put("/tables/views", s.keepView)
+	r.Post("/views/:id/use", s.useView)
+	r.Delete("/views/:id", s.removeView)
+	r.Post("/pages/:key", s.page)
+	r.Get("/pages/:key/options/:part", s.pageOptions)
+}
+
+// seat is where a person, or whom a builder looks as, is at work: in the space the
+// address names, in production in Use.
+func (s *server) seat(c fiber.Ctx) store.Place {
+	space := c.Params("space")
+	if space == "" {
+		space = store.Production
+	}
+	return store.Place{App: s.App, Space: space, Person: viewer(c)}
+}
+
+func (s *server) tableRows(c fiber.Ctx) error {
+	var in rowsRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	rows, err := s.tables.Rows(c.Context(), s.seat(c), in.At, in.Look)
+	if err != nil {
+		return err
+	}
+	return c.JSON(rows)
+}
+
+func (s *server) tableGroups(c fiber.Ctx) error {
+	var in rowsRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	groups, err := s.tables.Groups(c.Context(), s.seat(c), in.At, in.Look)
+	if err != nil {
+		return err
+	}
+	return c.JSON(groups)
+}
+
+func (s *server) tableFields(c fiber.Ctx) error {
+	var in fieldsRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	fields, err := s.tables.Fields(c.Context(), s.seat(c), in.At, in.Through)
+	if err != nil {
+		return err
+	}
+	return c.JSON(fields)
+}
+
+func (s *server) tableOptions(c fiber.Ctx) error {
+	var in cellOptionsRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	refs, err := s.tables.Options(c.Context(), s.seat(c), in.At, in.Path, in.Text, in.Editing)
+	if err != nil {
+		return err
+	}
+	return c.JSON(notNil(refs))
+}
+
+func (s *server) tableViews(c fiber.Ctx) error {
+	var in fieldsRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	views, err := s.tables.Views(c.Context(), s.seat(c), in.At)
+	if err != nil {
+		return err
+	}
+	return c.JSON(views)
+}
+
+// own is the seat of the person who is signed in: what they keep is theirs, whoever they
+// look as.
+func (s *server) own(c fiber.Ctx) store.Place {
+	p := s.seat(c)
+	p.Person = who(c).ID
+	return p
+}
+
+func (s *server) keepView(c fiber.Ctx) error {
+	var in keepViewRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	view, err := s.tables.KeepView(c.Context(), s.own(c), in.At, in.Name, in.Body)
+	if err != nil {
+		return err
+	}
+	return c.JSON(view)
+}
+
+func (s *server) useView(c fiber.Ctx) error {
+	return s.changeView(c, s.tables.UseView)
+}
+
+func (s *server) removeView(c fiber.Ctx) error {
+	return s.changeView(c, s.tables.RemoveView)
+}
+
+// changeView does something with one of the views of the person signed in.
+func (s *server) changeView(c fiber.Ctx, change func(context.Context, store.Place, int64) error) error {
+	id, err := recordID(c)
+	if err != nil {
+		return err
+	}
+	if err := change(c.Context(), s.own(c), id); err != nil {
+		return err
+	}
+	return c.SendStatus(fiber.StatusNoContent)
+}
+
+func (s *server) page(c fiber.Ctx) error {
+	var in pageRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	page, err := s.tables.Page(c.Context(), s.seat(c), c.Params("key"), in.Given, in.Changed)
+	if err != nil {
+		return err
+	}
+	return c.JSON(page)
+}
+
+func (s *server) pageOptions(c fiber.Ctx) error {
+	refs, err := s.tables.PageOptions(c.Context(), s.seat(c), c.Params("key"), c.Params("part"), c.Query("text"))
+	if err != nil {
+		return err
+	}
+	return c.JSON(notNil(refs))
+}

@@ -1,0 +1,284 @@
+package store
+
+import (
+	"context"
+	"fmt"
+
+	"github.com/jmoiron/sqlx"
+
+	"plainpath/core/checkup"
+	"plainpath/core/edition"
+	"plainpath/core/model"
+	"plainpath/core/surface"
+	"plainpath/core/value"
+	"plainpath/core/walk"
+)
+
+// TableAt says which table is meant: one on a page, on the screen of a run or of a
+// rehearsal, the list of what refers to a record, or all records of an object. Just one
+// of the members is given.
+type TableAt struct {
+	Page      *PageTable      `json:"page,omitempty"`
+	Run       *RunTable       `json:"run,omitempty"`
+	Rehearsal *RehearsalTable `json:"rehearsal,omitempty"`
+	Related   *RelatedTable   `json:"related,omitempty"`
+	Object    string          `json:"object,omitempty"`
+}
+
+// PageTable is a table on a page, fed as what was given there has it.
+type PageTable struct {
+	Page  string        `json:"page"`
+	Part  string        `json:"part"`
+	Given surface.Given `json:"given"`
+}
+
+// RunTable is a table on the screen where a run stands.
+type RunTable struct {
+	Run  string `json:"run"`
+	Part string `json:"part"`
+}
+
+// RehearsalTable is a table on the screen that a rehearsal has come to.
+type RehearsalTable struct {
+	Walkthrough string `json:"walkthrough"`
+	// As is the person whose rights hold.
+	As       int64           `json:"as"`
+	Recorded []walk.Recorded `json:"recorded"`
+	Part     string          `json:"part"`
+}
+
+// RelatedTable is the list of the records that refer to a record by one of their fields.
+type RelatedTable struct {
+	Object string `json:"object"`
+	Record int64  `json:"record"`
+	From   string `json:"from"`
+	Field  string `json:"field"`
+}
+
+// shownTable is a table that was found: whose desk it is on, the list behind it, and the name
+// its views are kept under.
+type shownTable struct {
+	*desk
+	list *surface.Listing
+	name string
+}
+
+// Tables gives people the tables of pages, screens and records.
+type Tables struct {
+	Desks *Desks
+	Runs  *Runs
+}
+
+// at finds a table and does something with it.
+func (t *Tables) at(ctx context.Context, p Place, at TableAt, work func(shownTable) error) error {
+	switch {
+	case at.Page != nil:
+		return t.onPage(ctx, p, *at.Page, work)
+	case at.Run != nil:
+		return t.Runs.with(ctx, at.Run.Run, p.Person, "", func(tx *sqlx.Tx, place place, run *walk.Run) error {
+			l, err := run.Listing(ctx, at.Run.Part)
+			if err != nil {
+				return err
+			}
+			return work(shownTable{place.desk(tx), l, "walkthrough/" + place.row.Walkthrough + "/" + run.State.Place + "/" + at.Run.Part})
+		})
+	case at.Rehearsal != nil:
+		if p.Space != Trial {
+			return fmt.Errorf("rehearsals are in trial: %w", ErrNotFound)
+		}
+		r := at.Rehearsal
+		_, err := t.Runs.Rehearse(ctx, Rehearsal{App: p.App, Walkthrough: r.Walkthrough, As: r.As, Recorded: r.Recorded},
+			func(d *desk, run *walk.Run) error {
+				l, err := run.Listing(ctx, r.Part)
+				if err != nil {
+					return err
+				}
+				return work(shownTable{d, l, "walkthrough/" + r.Walkthrough + "/" + run.State.Place + "/" + r.Part})
+			})
+		return err
+	case at.Related != nil:
+		return t.related(ctx, p, *at.Related, work)
+	}
+	d, o, err := t.Desks.desk(ctx, p, at.Object)
+	if err != nil {
+		return err
+	}
+	paths, err := fieldPaths(d.Edition.Model, o)
+	if err != nil {
+		return err
+	}
+	return work(shownTable{d, surface.NewListing(o, nil, paths), "object/" + at.Object})
+}
+
+func (t *Tables) related(ctx context.Context, p Place, r RelatedTable, work func(shownTable) error) error {
+	d, o, err := t.Desks.related(ctx, p, r.Object, r.Record)
+	if err != nil {
+		return err
+	}
+	for _, to := range d.Edition.Model.ReferrersTo(o.Key) {
+		if to.Object.Key != r.From || to.Field.Key != r.Field {
+			continue
+		}
+		l, _, err := d.relatedListing(o, r.Record, to)
+		if err != nil {
+			return err
+		}
+		if l != nil {
+			return work(shownTable{d, l, "related/" + r.Object + "/" + r.From + "." + r.Field})
+		}
+	}
+	return fmt.Errorf("%s.%s: %w", r.From, r.Field, ErrNotFound)
+}
+
+// Rows reads a page of a table.
+func (t *Tables) Rows(ctx context.Context, p Place, at TableAt, look surface.Look) (surface.RowsView, error) {
+	var out surface.RowsView
+	err := t.at(ctx, p, at, func(t shownTable) error {
+		var err error
+		out, err = t.list.Rows(ctx, t, look)
+		return err
+	})
+	return out, err
+}
+
+// Groups counts a table by groups and makes its totals.
+func (t *Tables) Groups(ctx context.Context, p Place, at TableAt, look surface.Look) (surface.GroupsView, error) {
+	var out surface.GroupsView
+	err := t.at(ctx, p, at, func(t shownTable) error {
+		var err error
+		out, err = t.list.Groups(ctx, t, look)
+		return err
+	})
+	return out, err
+}
+
+// FieldsView is what a table can show: the fields of its object that the person sees, and
+// those of what a reference of it points at when they ask on.
+type FieldsView struct {
+	Object string                `json:"object"`
+	Label  string                `json:"label"`
+	Fields []surface.HeadingView `json:"fields"`
+}
+
+// Fields lists the fields of a table's object, or of what the references of a path lead
+// to, as far as the person sees them.
+func (t *Tables) Fields(ctx context.Context, p Place, at TableAt, through string) (FieldsView, error) {
+	out := FieldsView{Fields: []surface.HeadingView{}}
+	err := t.at(ctx, p, at, func(t shownTable) error {
+		m := t.Edition.Model
+		object := t.list.Object()
+		if through != "" {
+			path, err := m.Path(object, through)
+			if err != nil || path.Last().Target() == "" {
+				return fmt.Errorf("fields through %q: %w", through, ErrNotFound)
+			}
+			object, through = path.Last().Target(), through+"."
+		}
+		grant, err := t.Space().Grant(object)
+		if err != nil {
+			return err
+		}
+		o := m.Object(object)
+		out.Object, out.Label = object, o.Label
+		for i := range o.Fields {
+			f := &o.Fields[i]
+			if !grant.MaySee() || !grant.SeesField(f.Key) {
+				continue
+			}
+			path, err := m.Path(t.list.Object(), through+f.Key)
+			if err != nil {
+				return err
+			}
+			out.Fields = append(out.Fields, surface.HeadingOf(path, f.Label))
+		}
+		return nil
+	})
+	return out, err
+}
+
+// Options finds records that a reference of a table can be compared with, or point at
+// when a record is being edited.
+func (t *Tables) Options(ctx context.Context, p Place, at TableAt, path, text string, editing *Editing) ([]value.Ref, error) {
+	var out []value.Ref
+	err := t.at(ctx, p, at, func(t shownTable) error {
+		to, err := t.Edition.Model.Path(t.list.Object(), path)
+		if err != nil || to.Last().Target() == "" || to.Last().HoldsFile() {
+			return fmt.Errorf("reference %q: %w", path, ErrNotFound)
+		}
+		if editing == nil || len(to.Fields) > 1 {
+			out, err = surface.Options(ctx, t, to.Last().Target(), text)
+			return err
+		}
+		out, err = t.options(ctx, t.Edition.Model.Object(t.list.Object()), to.Last(), *editing, text)
+		return err
+	})
+	return out, err
+}
+
+// onPage works with the list behind a table of a page.
+func (t *Tables) onPage(ctx context.Context, p Place, at PageTable, work func(shownTable) error) error {
+	d, page, err := t.page(ctx, p, at.Page)
+	if err != nil {
+		return err
+	}
+	l, err := page.Listing(ctx, d, d.base(), at.Given, at.Part)
+	if err != nil {
+		return err
+	}
+	return work(shownTable{d, l, "page/" + at.Page + "/" + at.Part})
+}
+
+// page is a page that a person may open. In trial those who build may open all.
+func (t *Tables) page(ctx context.Context, p Place, key string) (*desk, *surface.PageProgram, error) {
+	w, err := t.Desks.where(ctx, p)
+	if err != nil {
+		return nil, nil, err
+	}
+	page := w.Edition.Pages[key]
+	if page == nil || p.Space != Trial && !edition.MayOpen(w.Person, page.Def) {
+		return nil, nil, fmt.Errorf("page %q: %w", key, ErrNotFound)
+	}
+	if findings := w.Edition.Of("page/" + key); checkup.Blocks(findings) {
+		return nil, nil, &walk.BlockedError{Findings: findings}
+	}
+	return newDesk(t.Desks.DB.DB, w), page, nil
+}
+
+// PageView is a page as a person sees it.
+type PageView struct {
+	Key   string             `json:"key"`
+	Label string             `json:"label"`
+	Note  string             `json:"note,omitempty"`
+	Bands []surface.BandView `json:"bands"`
+}
+
+// Page shows a page. When changed names parts, what does not depend on them is left out.
+func (t *Tables) Page(ctx context.Context, p Place, key string, given surface.Given, changed []string) (PageView, error) {
+	d, page, err := t.page(ctx, p, key)
+	if err != nil {
+		return PageView{}, err
+	}
+	out := PageView{Key: key, Label: page.Def.Label, Note: page.Def.Note}
+	out.Bands, err = page.Show(ctx, d, d.base(), given, changed)
+	return out, err
+}
+
+// PageOptions finds records for a reference input on a page.
+func (t *Tables) PageOptions(ctx context.Context, p Place, key, part, text string) ([]value.Ref, error) {
+	d, page, err := t.page(ctx, p, key)
+	if err != nil {
+		return nil, err
+	}
+	return page.Options(ctx, d, part, text)
+}
+
+func fieldPaths(m *model.Model, o *model.Object) ([]model.Path, error) {
+	out := make([]model.Path, len(o.Fields))
+	for i := range o.Fields {
+		var err error
+		if out[i], err = m.Path(o.Key, o.Fields[i].Key); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}

@@ -1,0 +1,70 @@
+import { ref, shallowRef, type Ref as VueRef } from 'vue'
+import { api, titleOf } from '@/api/client'
+import type { Answers, BandView, Given, PageView, PartView, Ref } from '@/api/types'
+import type { SurfaceSource } from './source'
+
+/**
+ * A page, live: what is entered and chosen on it feeds what depends on it. Only that is
+ * asked for anew, and an answer that arrives after a newer question is thrown away.
+ */
+export function usePage(base: string, name: VueRef<string>) {
+  const view = shallowRef<PageView | null>(null)
+  const failed = ref('')
+  const given = shallowRef<Given>({})
+  let asked = 0
+  // Parts whose change no answer has covered yet.
+  let waiting: string[] = []
+
+  async function ask(changed?: string[]): Promise<void> {
+    const mine = ++asked
+    failed.value = ''
+    try {
+      const next = await api.post<PageView>(`${base}/pages/${encodeURIComponent(name.value)}`, {
+        given: given.value,
+        changed,
+      })
+      if (mine !== asked) return
+      waiting = []
+      view.value = changed && view.value ? { ...next, bands: merged(view.value.bands, next.bands) } : next
+    } catch (error) {
+      if (mine === asked) failed.value = titleOf(error)
+    }
+  }
+
+  const open = () => {
+    given.value = {}
+    waiting = []
+    return ask()
+  }
+
+  /** Something was entered or chosen. */
+  function changed(part: string, answers: Answers): Promise<void> {
+    given.value = { ...given.value, answers }
+    waiting = [...new Set([...waiting, part])]
+    return ask(waiting)
+  }
+
+  const source: SurfaceSource = {
+    base,
+    at: (part) => ({ page: { page: name.value, part, given: given.value } }),
+    options: (part, text) =>
+      api.get<Ref[]>(
+        `${base}/pages/${encodeURIComponent(name.value)}/options/${part}?text=${encodeURIComponent(text)}`,
+      ),
+    recordAddress: (object, id) => (base === '/use' ? `/use/record/${object}/${id}` : null),
+  }
+
+  return { view, failed, given, source, open, changed, again: () => ask() }
+}
+
+/** The parts that are the same stay those they were. */
+function merged(before: BandView[], now: BandView[]): BandView[] {
+  const was = new Map<string, PartView>()
+  for (const b of before) for (const c of b.columns) for (const p of c.parts) was.set(p.key, p)
+  return now.map((b) => ({
+    ...b,
+    columns: b.columns.map((c) => ({
+      parts: c.parts.map((p) => (p.same ? (was.get(p.key) ?? p) : p)),
+    })),
+  }))
+}

@@ -1,0 +1,148 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import InputText from 'primevue/inputtext'
+import Select from 'primevue/select'
+import { computed, ref } from 'vue'
+import type { Condition, Heading, Ref } from '@/api/types'
+import { operatorWord } from '../operators'
+import ValueInput from '../ValueInput.vue'
+
+/** One condition of a person's own: a field, how it is compared, and with what. */
+const props = defineProps<{
+  fields: Heading[]
+  condition: Condition | null
+  find: (path: string, text: string) => Promise<Ref[]>
+}>()
+const emit = defineEmits<{ done: [condition: Condition] }>()
+
+const path = ref(props.condition?.field ?? props.fields[0]?.path ?? '')
+const op = ref(props.condition?.op ?? '')
+const value = ref<unknown>(props.condition?.value?.literal ?? null)
+const to = ref<unknown>(props.condition?.to?.literal ?? null)
+const several = ref<unknown[]>((props.condition?.values ?? []).map((v) => v.literal))
+
+const heading = computed(() => props.fields.find((f) => f.path === path.value))
+const chosen = computed(() => ['choice', 'several_choices'].includes(heading.value?.type ?? ''))
+const operators = computed(() =>
+  (heading.value?.operators ?? [])
+    .filter((o) => o !== 'one_of' || !['reference', 'person', 'money'].includes(heading.value?.type ?? ''))
+    .map((o) => ({ op: o, label: operatorWord(o, heading.value?.type) })),
+)
+const asked = computed(() =>
+  operators.value.some((o) => o.op === op.value) ? op.value : operators.value[0]?.op,
+)
+const bare = computed(() => ['is_empty', 'is_not_empty'].includes(asked.value ?? ''))
+const days = computed(() => asked.value?.startsWith('within') ?? false)
+const type = computed(() => {
+  if (days.value) return 'whole_number'
+  const t = heading.value?.type ?? 'text'
+  if (t === 'several_choices') return 'choice'
+  return t === 'long_text' || t === 'running_number' ? (t === 'long_text' ? 'text' : 'whole_number') : t
+})
+const texts = computed({
+  get: () => several.value.map(String).join(', '),
+  set: (text: string | undefined) =>
+    (several.value = (text ?? '')
+      .split(',')
+      .map((t) => t.trim())
+      .filter(Boolean)),
+})
+const keys = computed({
+  get: () => several.value as string[],
+  set: (list: unknown) => (several.value = (list as string[] | null) ?? []),
+})
+const empty = (v: unknown) => v === null || v === undefined || v === ''
+const ready = computed(() => {
+  if (bare.value) return true
+  if (asked.value === 'one_of') return several.value.length > 0
+  return !empty(value.value) && (asked.value !== 'between' || !empty(to.value))
+})
+
+function pick(next: string): void {
+  path.value = next
+  op.value = ''
+  value.value = to.value = null
+  several.value = []
+}
+
+function done(): void {
+  if (!ready.value || !heading.value) return
+  const out: Condition = { field: path.value, op: asked.value }
+  if (asked.value === 'one_of') out.values = several.value.map((literal) => ({ literal }))
+  else if (!bare.value) out.value = { literal: value.value }
+  if (asked.value === 'between') out.to = { literal: to.value }
+  emit('done', out)
+}
+</script>
+
+<template>
+  <form class="condition" @submit.prevent="done">
+    <Select
+      :model-value="path"
+      :options="fields"
+      option-label="label"
+      option-value="path"
+      filter
+      size="small"
+      aria-label="Field"
+      @update:model-value="pick"
+    />
+    <Select
+      :model-value="asked"
+      :options="operators"
+      option-label="label"
+      option-value="op"
+      size="small"
+      aria-label="Comparison"
+      @update:model-value="op = $event"
+    />
+    <template v-if="heading && !bare">
+      <ValueInput
+        v-if="asked === 'one_of' && chosen"
+        id="condition-values"
+        v-model="keys"
+        type="several_choices"
+        :choices="heading.choices"
+        label="Values"
+      />
+      <InputText
+        v-else-if="asked === 'one_of'"
+        v-model="texts"
+        size="small"
+        placeholder="one, two, three"
+        aria-label="Values, with commas between them"
+      />
+      <ValueInput
+        v-else
+        :id="'condition-value-' + path"
+        :key="path + asked"
+        v-model="value"
+        :type="type"
+        :choices="heading.choices"
+        :find="(text: string) => find(path, text)"
+        label="Value"
+      />
+      <template v-if="asked === 'between'">
+        and
+        <ValueInput
+          id="condition-to"
+          v-model="to"
+          :type="type"
+          :choices="heading.choices"
+          label="Upper value"
+        />
+      </template>
+    </template>
+    <Button type="submit" size="small" label="Show those" :disabled="!ready" />
+  </form>
+</template>
+
+<style scoped>
+.condition {
+  display: flex;
+  flex-direction: column;
+  gap: 0.5rem;
+  align-items: flex-start;
+  min-width: 16rem;
+}
+</style>

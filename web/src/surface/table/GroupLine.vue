@@ -1,0 +1,55 @@
+<script setup lang="ts">
+import { IconChevronDown, IconChevronRight } from '@tabler/icons-vue'
+import { computed } from 'vue'
+import FigureList from './FigureList.vue'
+import type { Line, Table } from './table'
+import { groupWords } from './words'
+
+/** The head of a group: what its records have in common, how many they are, their totals. */
+const props = defineProps<{ line: Line & { kind: 'group' }; table: Table; span: number; active: boolean }>()
+const emit = defineEmits<{ press: []; focused: [] }>()
+const by = computed(() => props.table.look.value.group!)
+const heading = computed(() => props.table.headingOf(by.value.path))
+const name = computed(() => groupWords(props.line.group, by.value, heading.value))
+</script>
+
+<template>
+  <tr class="group">
+    <td
+      :colspan="span"
+      role="gridcell"
+      data-column="0"
+      :tabindex="active ? 0 : -1"
+      :aria-expanded="line.open"
+      @click="emit('press')"
+      @focus="emit('focused')"
+    >
+      <span class="line">
+        <component :is="line.open ? IconChevronDown : IconChevronRight" :size="15" aria-hidden="true" />
+        <strong>{{ name }}</strong>
+        <span class="muted">{{ line.group.count.toLocaleString() }}</span>
+        <FigureList :figures="line.group.totals" :table="table" />
+      </span>
+    </td>
+  </tr>
+</template>
+
+<style scoped>
+td {
+  padding: 0.32rem 0.6rem;
+  border-bottom: 1px solid var(--line);
+  background: var(--paper);
+  cursor: pointer;
+}
+td:focus-visible {
+  outline-offset: -2px;
+}
+.line {
+  display: flex;
+  align-items: center;
+  gap: 0.5rem;
+  position: sticky;
+  left: 0.6rem;
+  width: max-content;
+}
+</style>

@@ -1,0 +1,52 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { Heading } from '@/api/types'
+import CellValue from '../CellValue.vue'
+import type { SurfaceSource } from '../source'
+
+/** One cell: on one line, long text on two until more of it is asked for. */
+const props = defineProps<{ heading: Heading; value: unknown; source: SurfaceSource; opens: string | null }>()
+const whole = ref(false)
+const long = computed(() => props.heading.type === 'long_text' && String(props.value ?? '').length > 90)
+// What is a link of its own does not lead to the record besides.
+const linked = ['reference', 'person', 'file', 'picture', 'web_link', 'email', 'phone']
+const link = computed(() => (linked.includes(props.heading.type) ? null : props.opens))
+</script>
+
+<template>
+  <td role="gridcell">
+    <span :class="{ line: heading.type !== 'long_text', lines: long && !whole }">
+      <RouterLink v-if="link" :to="link" :target="source.beside ? '_blank' : undefined" tabindex="-1">
+        <CellValue :heading="heading" :value="value" />
+      </RouterLink>
+      <CellValue v-else :heading="heading" :value="value" :source="source" />
+    </span>
+    <button v-if="long" type="button" class="plain link" tabindex="-1" @click.stop="whole = !whole">
+      {{ whole ? 'less' : 'more' }}
+    </button>
+  </td>
+</template>
+
+<style scoped>
+td {
+  padding: 0.28rem 0.6rem;
+  border-bottom: 1px solid var(--line);
+  overflow: hidden;
+}
+td:focus-visible {
+  outline-offset: -2px;
+}
+.line {
+  display: block;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.lines {
+  display: -webkit-box;
+  -webkit-line-clamp: 2;
+  line-clamp: 2;
+  -webkit-box-orient: vertical;
+  overflow: hidden;
+}
+</style>

@@ -1,0 +1,371 @@
+<script setup lang="ts">
+import { useElementSize } from '@vueuse/core'
+import { useVirtualizer } from '@tanstack/vue-virtual'
+import Menu from 'primevue/menu'
+import type { MenuItem } from 'primevue/menuitem'
+import { computed, ref, watch } from 'vue'
+import type { Heading, PartView, Ref, RowView } from '@/api/types'
+import { alignment } from '../format'
+import type { SurfaceSource } from '../source'
+import type { Arranging } from './arranging'
+import GroupLine from './GroupLine.vue'
+import { useGrid } from './grid'
+import HeadCell from './HeadCell.vue'
+import RowCell from './RowCell.vue'
+import type { Table } from './table'
+import { fitting } from './widths'
+import { aggregatesOf } from './words'
+
+/** The rows of a table, of which only those in sight are in the document. */
+const props = defineProps<{ part: PartView; table: Table; arranging: Arranging; source: SurfaceSource }>()
+const chosen = defineModel<Ref[]>({ required: true })
+const emit = defineEmits<{ go: []; filter: [heading: Heading] }>()
+
+const def = computed(() => props.part.table!)
+const columns = computed(() => props.table.columns.value)
+const lines = computed(() => props.table.lines.value)
+const look = computed(() => props.table.look.value)
+const selects = computed(() => def.value.select !== 'none')
+const numbers = computed(() => props.table.arrangement.value.numbers ?? false)
+const ids = computed(() => new Set(chosen.value.map((r) => r.id)))
+
+const scroller = ref<HTMLElement | null>(null)
+const room = useElementSize(scroller)
+const before = computed(() => (selects.value ? 34 : 0) + (numbers.value ? 52 : 0))
+const widths = computed(() => {
+  const set = props.table.arrangement.value.widths ?? {}
+  const rows = props.table.rows.value
+  const natural = columns.value.map((c, i) => set[c.path] ?? fitting(c, i, rows))
+  const spare = room.width.value - before.value - natural.reduce((a, b) => a + b, 0)
+  // What is left over goes to the columns whose width nobody set.
+  const free = columns.value.filter((c) => !set[c.path]).length
+  return natural.map((w, i) => (spare > 0 && !set[columns.value[i].path] ? Math.floor(w + spare / free) : w))
+})
+const whole = computed(() => before.value + widths.value.reduce((a, b) => a + b, 0))
+
+/** Where a pinned column stays, undefined for those that scroll. */
+function pinnedAt(column: number): string | undefined {
+  if (column >= (props.table.arrangement.value.pinned ?? 0)) return undefined
+  return before.value + widths.value.slice(0, column).reduce((a, b) => a + b, 0) + 'px'
+}
+
+const virtual = useVirtualizer(
+  computed(() => ({
+    count: lines.value.length,
+    getScrollElement: () => scroller.value,
+    estimateSize: () => 32,
+    overscan: 12,
+    scrollPaddingStart: 34,
+  })),
+)
+const items = computed(() => virtual.value.getVirtualItems())
+const above = computed(() => items.value[0]?.start ?? 0)
+const below = computed(() => virtual.value.getTotalSize() - (items.value.at(-1)?.end ?? 0))
+
+// What is about to come into sight is read.
+watch(items, (seen) => {
+  for (const item of seen) {
+    const line = lines.value[item.index]
+    if (line?.kind === 'more') void props.table.more(line.group)
+  }
+})
+
+const grid = useGrid(
+  scroller,
+  () => lines.value,
+  () => columns.value.length,
+  (line) => virtual.value.scrollToIndex(line, { align: 'auto' }),
+  { cell: onCellKey, head: onHeadKey },
+)
+watch(
+  () => props.part,
+  () => (grid.at.value = { line: 0, column: 0 }),
+)
+
+function choose(row: RowView): void {
+  if (!selects.value) return
+  const ref = { id: row.id, label: row.label }
+  if (def.value.select === 'one') chosen.value = [ref]
+  else if (ids.value.has(row.id)) chosen.value = chosen.value.filter((r) => r.id !== row.id)
+  else chosen.value = [...chosen.value, ref]
+}
+
+function onCellKey(at: number, _: number, event: KeyboardEvent): boolean {
+  const line = lines.value[at]
+  if (line?.kind === 'group') {
+    const wanted = { ArrowRight: true, ArrowLeft: false, Enter: !line.open, ' ': !line.open }[event.key]
+    if (wanted === undefined || wanted === line.open) return false
+    void props.table.toggle(line.group)
+    return true
+  }
+  if (line?.kind !== 'row') return false
+  if (event.key === ' ') {
+    choose(line.row)
+    return selects.value
+  }
+  if (event.key !== 'Enter') return false
+  const link = (event.target as HTMLElement).querySelector<HTMLElement>('a, button')
+  if (def.value.select === 'none' && link) link.click()
+  else if (def.value.select === 'one' && !ids.value.has(line.row.id)) choose(line.row)
+  else if (selects.value) emit('go')
+  return true
+}
+
+function onHeadKey(column: number, event: KeyboardEvent): boolean {
+  const heading = columns.value[column]
+  const step = { ArrowLeft: -1, ArrowRight: 1 }[event.key]
+  if (step && event.altKey && event.shiftKey)
+    props.arranging.width(heading.path, widths.value[column] + step * 16)
+  else if (step && event.altKey) {
+    props.arranging.move(column, column + step)
+    void grid.focus(-1, column + step)
+  } else if (event.key === 'Enter') props.arranging.orderBy(heading.path, event.shiftKey)
+  else if (event.key === 'ArrowDown' && event.altKey) openMenu(event, column)
+  else return false
+  return true
+}
+
+const menu = ref<InstanceType<typeof Menu> | null>(null)
+const menuFor = ref(0)
+
+function openMenu(event: Event, column: number): void {
+  menuFor.value = column
+  menu.value?.toggle(event)
+}
+
+const actions = computed<MenuItem[]>(() => {
+  const c = columns.value[menuFor.value]
+  if (!c) return []
+  const a = props.arranging
+  const pinned = props.table.arrangement.value.pinned ?? 0
+  const dated = c.type === 'date' || c.type === 'date_time'
+  const totals = look.value.totals ?? []
+  return [
+    { label: 'Order up', command: () => a.order(c.path, false) },
+    { label: 'Order down', command: () => a.order(c.path, true) },
+    { label: 'Only those where …', command: () => emit('filter', c) },
+    { separator: true },
+    ...(['picture', 'file', 'long_text'].includes(c.type)
+      ? []
+      : [{ label: dated ? 'Group by day' : 'Group by it', command: () => a.group(c) }]),
+    ...(dated
+      ? [
+          { label: 'Group by month', command: () => a.group(c, 'month') },
+          { label: 'Group by year', command: () => a.group(c, 'year') },
+        ]
+      : []),
+    ...aggregatesOf(c.type).map((of) => ({
+      label: (totals.some((t) => t.path === c.path && t.of === of) ? 'Without ' : 'Show ') + 'the ' + of,
+      command: () => a.total({ path: c.path, of }),
+    })),
+    { separator: true },
+    pinned > menuFor.value
+      ? { label: 'Let it scroll', command: () => a.pin(menuFor.value) }
+      : { label: 'Keep in sight up to here', command: () => a.pin(menuFor.value + 1) },
+    { label: 'Fit its width', command: () => a.fit(c.path) },
+    ...(columns.value.length > 1 ? [{ label: 'Hide', command: () => a.hide(c.path) }] : []),
+  ]
+})
+
+const dragged = ref(-1)
+
+function drop(column: number): void {
+  if (dragged.value >= 0 && dragged.value !== column) props.arranging.move(dragged.value, column)
+  dragged.value = -1
+}
+
+function ariaSort(c: Heading): 'ascending' | 'descending' | 'none' {
+  const order = look.value.order?.find((o) => o.path === c.path)
+  return order ? (order.desc ? 'descending' : 'ascending') : 'none'
+}
+
+defineExpose({ focus: () => grid.focus(0, 0) })
+</script>
+
+<template>
+  <div ref="scroller" class="scroll" :class="{ busy: table.busy.value }" @keydown="grid.key">
+    <table
+      role="grid"
+      :aria-labelledby="part.label ? 'h-' + part.key : undefined"
+      :aria-label="part.label ? undefined : 'Table'"
+      :aria-rowcount="table.total.value + 1"
+      :aria-multiselectable="def.select === 'several' || undefined"
+      :style="{ width: whole + 'px' }"
+    >
+      <colgroup>
+        <col v-if="selects" style="width: 34px" />
+        <col v-if="numbers" style="width: 52px" />
+        <col v-for="(w, i) in widths" :key="i" :style="{ width: w + 'px' }" />
+      </colgroup>
+      <thead>
+        <tr data-line="-1">
+          <th v-if="selects" class="tick" :class="{ pinned: table.arrangement.value.pinned }">
+            <span class="visually-hidden">Chosen</span>
+          </th>
+          <th v-if="numbers" class="number"><span class="visually-hidden">Number</span></th>
+          <th
+            v-for="(c, i) in columns"
+            :key="c.path"
+            :data-column="i"
+            :aria-sort="ariaSort(c)"
+            :tabindex="grid.at.value.line === -1 && grid.at.value.column === i ? 0 : -1"
+            :class="{ pinned: pinnedAt(i), over: dragged >= 0 && dragged !== i }"
+            :style="{ left: pinnedAt(i) }"
+            draggable="true"
+            @focus="grid.at.value = { line: -1, column: i }"
+            @dragstart="dragged = i"
+            @dragend="dragged = -1"
+            @dragover.prevent
+            @drop.prevent="drop(i)"
+          >
+            <HeadCell
+              :heading="c"
+              :look="look"
+              :width="widths[i]"
+              @sort="arranging.orderBy(c.path, $event)"
+              @menu="openMenu($event, i)"
+              @resize="arranging.width(c.path, $event)"
+              @fit="arranging.fit(c.path)"
+            />
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-if="above" aria-hidden="true" :style="{ height: above + 'px' }" />
+        <template v-for="item in items" :key="item.index">
+          <template v-for="line in [lines[item.index]]" :key="line?.id">
+            <GroupLine
+              v-if="line?.kind === 'group'"
+              :ref="(c) => virtual.measureElement((c as { $el?: Element } | null)?.$el ?? null)"
+              :data-index="item.index"
+              :data-line="item.index"
+              :line="line"
+              :table="table"
+              :span="columns.length + (selects ? 1 : 0) + (numbers ? 1 : 0)"
+              :active="grid.at.value.line === item.index"
+              @press="table.toggle(line.group)"
+              @focused="grid.at.value = { line: item.index, column: grid.at.value.column }"
+            />
+            <tr
+              v-else-if="line?.kind === 'row'"
+              :ref="(el) => virtual.measureElement(el as Element | null)"
+              :data-index="item.index"
+              :data-line="item.index"
+              :aria-rowindex="line.number + 1"
+              :aria-selected="selects ? ids.has(line.row.id) : undefined"
+              :class="{ chosen: ids.has(line.row.id), pick: selects }"
+              @click="choose(line.row)"
+            >
+              <td v-if="selects" class="tick" :class="{ pinned: table.arrangement.value.pinned }">
+                <input
+                  :type="def.select === 'one' ? 'radio' : 'checkbox'"
+                  :checked="ids.has(line.row.id)"
+                  tabindex="-1"
+                  :aria-label="'Choose ' + line.row.label"
+                />
+              </td>
+              <td v-if="numbers" class="number">{{ line.number }}</td>
+              <RowCell
+                v-for="(c, i) in columns"
+                :key="c.path"
+                :data-column="i"
+                :heading="c"
+                :value="line.row.cells[i]"
+                :source="source"
+                :opens="i === 0 && !selects ? source.recordAddress(def.object, line.row.id) : null"
+                :tabindex="grid.at.value.line === item.index && grid.at.value.column === i ? 0 : -1"
+                :class="{ pinned: pinnedAt(i) }"
+                :style="{ textAlign: alignment(c), left: pinnedAt(i) }"
+                @focus="grid.at.value = { line: item.index, column: i }"
+              />
+            </tr>
+            <tr
+              v-else
+              :ref="(el) => virtual.measureElement(el as Element | null)"
+              :data-index="item.index"
+              :data-line="item.index"
+            >
+              <td :colspan="columns.length + 2" class="muted" data-column="0" tabindex="-1">Reading on …</td>
+            </tr>
+          </template>
+        </template>
+        <tr v-if="below > 0" aria-hidden="true" :style="{ height: below + 'px' }" />
+      </tbody>
+    </table>
+    <slot />
+    <Menu ref="menu" :model="actions" popup />
+  </div>
+</template>
+
+<style scoped>
+.scroll {
+  overflow: auto;
+  max-height: var(--table-height, 24rem);
+  border-top: 1px solid var(--line);
+  border-bottom: 1px solid var(--line);
+  background: var(--panel);
+  overflow-anchor: none;
+}
+.busy {
+  opacity: 0.6;
+  transition: opacity 0s 0.3s;
+}
+table {
+  table-layout: fixed;
+  min-width: 100%;
+}
+th {
+  position: sticky;
+  top: 0;
+  background: var(--panel);
+  border-bottom: 1px solid var(--line);
+  padding: 0.35rem 0.6rem;
+  z-index: 2;
+  text-align: left;
+}
+th.over:hover {
+  box-shadow: inset 2px 0 var(--accent);
+}
+.pinned {
+  position: sticky;
+  z-index: 1;
+  background: inherit;
+}
+th.pinned {
+  z-index: 3;
+  background: var(--panel);
+}
+tr {
+  background: var(--panel);
+}
+td {
+  padding: 0.28rem 0.6rem;
+  border-bottom: 1px solid var(--line);
+}
+.pick {
+  cursor: pointer;
+}
+.pick:hover {
+  background: var(--paper);
+}
+.chosen,
+.chosen:hover {
+  background: var(--tint);
+}
+.tick {
+  padding-right: 0;
+}
+.tick.pinned {
+  left: 0;
+}
+.tick input {
+  accent-color: var(--accent);
+  pointer-events: none;
+  margin: 0;
+  vertical-align: -1px;
+}
+.number {
+  text-align: right;
+  color: var(--muted);
+}
+</style>

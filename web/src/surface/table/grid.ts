@@ -1,0 +1,70 @@
+import { nextTick, ref, type Ref as VueRef } from 'vue'
+import type { Line } from './table'
+
+/** What keys do to a cell beyond moving to it. */
+export interface GridKeys {
+  /** Enter, F2 or a letter on a cell; true when something was done with it. */
+  cell(line: number, column: number, event: KeyboardEvent): boolean
+  head(column: number, event: KeyboardEvent): boolean
+}
+
+/**
+ * The keyboard of a grid, after the pattern of the ARIA Authoring Practices: one cell has
+ * the focus, arrows move it. Line -1 is the head.
+ */
+export function useGrid(
+  root: VueRef<HTMLElement | null>,
+  lines: () => Line[],
+  columns: () => number,
+  scrollTo: (line: number) => void,
+  keys: GridKeys,
+) {
+  const at = ref({ line: 0, column: 0 })
+
+  async function focus(line: number, column: number): Promise<void> {
+    const last = lines().length - 1
+    at.value = {
+      line: Math.min(Math.max(line, -1), last),
+      column: Math.min(Math.max(column, 0), columns() - 1),
+    }
+    const there = () =>
+      root.value?.querySelector<HTMLElement>(
+        `[data-line="${at.value.line}"] [data-column="${onGroup() ? 0 : at.value.column}"]`,
+      )
+    if (at.value.line >= 0) scrollTo(at.value.line)
+    await nextTick()
+    if (!there()) await new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))
+    there()?.focus({ preventScroll: at.value.line >= 0 })
+  }
+
+  const onGroup = () => at.value.line >= 0 && lines()[at.value.line]?.kind !== 'row'
+
+  function key(event: KeyboardEvent): void {
+    const { line, column } = at.value
+    const target = event.target as HTMLElement
+    if (target.closest('input, textarea, select, [role=combobox], .editing')) return
+    const far = event.ctrlKey || event.metaKey
+    if (line === -1 ? keys.head(column, event) : keys.cell(line, column, event)) {
+      event.preventDefault()
+      event.stopPropagation()
+      return
+    }
+    const moves: Record<string, [number, number]> = {
+      ArrowDown: [line + 1, column],
+      ArrowUp: [line - 1, column],
+      ArrowLeft: [line, column - 1],
+      ArrowRight: [line, column + 1],
+      PageDown: [line + 10, column],
+      PageUp: [Math.max(line - 10, 0), column],
+      Home: far ? [0, 0] : [line, 0],
+      End: far ? [lines().length - 1, columns() - 1] : [line, columns() - 1],
+    }
+    const to = moves[event.key]
+    if (!to || event.altKey) return
+    event.preventDefault()
+    event.stopPropagation()
+    void focus(...to)
+  }
+
+  return { at, focus, key }
+}

@@ -1,0 +1,220 @@
+import { useDebounceFn } from '@vueuse/core'
+import { computed, ref, shallowRef, triggerRef, watch } from 'vue'
+import { seenAs, titleOf } from '@/api/client'
+import type {
+  Arrangement,
+  GroupsView,
+  GroupView,
+  Heading,
+  Look,
+  PartView,
+  RowsView,
+  RowView,
+} from '@/api/types'
+import type { Asking } from './asking'
+
+/** One line of a table as it is shown: a row, the head of a group, or the rest still to come. */
+export type Line =
+  | { kind: 'row'; id: string; row: RowView; number: number }
+  | { kind: 'group'; id: string; group: GroupView; open: boolean }
+  | { kind: 'more'; id: string; group?: string }
+
+/** The rows read so far, of the table or of one group. */
+interface Read {
+  rows: RowView[]
+  next: string
+  busy: boolean
+}
+
+export const groupId = (g: GroupView) => JSON.stringify(g.key)
+
+/** A table and how somebody looks at it. An answer that comes after a newer question is thrown away. */
+export function useTable(part: () => PartView, ask: Asking) {
+  const arrangement = ref<Arrangement>({ look: {} })
+  const words = ref('')
+  const columns = shallowRef<Heading[]>([])
+  const all = shallowRef<Read>({ rows: [], next: '', busy: false })
+  const groups = shallowRef<GroupsView | null>(null)
+  const opened = shallowRef(new Map<string, Read>())
+  const total = ref(0)
+  const failed = ref('')
+  const busy = ref(false)
+  let asked = 0
+
+  const look = computed<Look>(() => ({ ...arrangement.value.look, text: words.value || undefined }))
+
+  function take(page: RowsView): void {
+    columns.value = page.columns
+    total.value = page.total
+    all.value = { rows: page.rows, next: page.next ?? '', busy: false }
+  }
+
+  watch(
+    part,
+    (p, before) => {
+      if (before && p.key === before.key && (words.value || Object.keys(arrangement.value.look).length)) {
+        void load()
+        return
+      }
+      take(p.table!.rows)
+    },
+    { immediate: true },
+  )
+
+  async function load(): Promise<void> {
+    const mine = ++asked
+    busy.value = true
+    failed.value = ''
+    try {
+      const grouped = !!look.value.group
+      const [page, found] = await Promise.all([
+        grouped ? null : ask.rows(look.value),
+        grouped || look.value.totals?.length ? ask.groups(look.value) : null,
+      ])
+      if (mine !== asked) return
+      groups.value = found
+      if (page) take(page)
+      else if (found) {
+        total.value = found.total
+        const still = found.groups.map(groupId).filter((id) => opened.value.has(id))
+        opened.value = new Map(still.map((id) => [id, opened.value.get(id)!]))
+        if (!found.groups.length) all.value = { rows: [], next: '', busy: false }
+        await Promise.all([heading(mine), ...still.map((id) => openGroup(id, mine))])
+      }
+    } catch (error) {
+      if (mine === asked) failed.value = titleOf(error)
+    } finally {
+      if (mine === asked) busy.value = false
+    }
+  }
+
+  /** The columns of a table in groups are known before the first group is opened. */
+  async function heading(mine: number): Promise<void> {
+    const page = await ask.rows({ ...look.value, group: undefined, totals: undefined })
+    if (mine === asked) columns.value = page.columns
+  }
+
+  async function openGroup(id: string, mine = asked): Promise<void> {
+    const page = await ask.rows({ ...look.value, totals: undefined, within: JSON.parse(id) as unknown })
+    if (mine !== asked) return
+    columns.value = page.columns
+    opened.value.set(id, { rows: page.rows, next: page.next ?? '', busy: false })
+    triggerRef(opened)
+  }
+
+  async function toggle(group: GroupView): Promise<void> {
+    const id = groupId(group)
+    if (opened.value.delete(id)) {
+      triggerRef(opened)
+      return
+    }
+    try {
+      await openGroup(id)
+    } catch (error) {
+      failed.value = titleOf(error)
+    }
+  }
+
+  /** Reads on, in the whole list or in a group. */
+  async function more(group?: string): Promise<void> {
+    const of = group === undefined ? all.value : opened.value.get(group)
+    if (!of?.next || of.busy) return
+    of.busy = true
+    const mine = asked
+    try {
+      const within = group === undefined ? {} : { within: JSON.parse(group) as unknown }
+      const page = await ask.rows({ ...look.value, ...within, totals: undefined, after: of.next })
+      if (mine !== asked) return
+      const now = { rows: [...of.rows, ...page.rows], next: page.next ?? '', busy: false }
+      if (group === undefined) all.value = now
+      else {
+        opened.value.set(group, now)
+        triggerRef(opened)
+      }
+    } catch (error) {
+      failed.value = titleOf(error)
+      of.busy = false
+    }
+  }
+
+  const lines = computed<Line[]>(() => {
+    const out: Line[] = []
+    const put = (read: Read, group?: string) => {
+      read.rows.forEach((row, i) =>
+        out.push({ kind: 'row', id: `${group ?? ''}${row.id}`, row, number: i + 1 }),
+      )
+      if (read.next) out.push({ kind: 'more', id: `more${group ?? ''}`, group })
+    }
+    if (!look.value.group) {
+      put(all.value)
+      return out
+    }
+    for (const group of groups.value?.groups ?? []) {
+      const id = groupId(group)
+      const read = opened.value.get(id)
+      out.push({ kind: 'group', id: `group${id}`, group, open: !!read })
+      if (read) put(read, id)
+    }
+    return out
+  })
+
+  // Headings of fields that were seen once stay known, for sentences about them.
+  const known = shallowRef(new Map<string, Heading>())
+  function know(headings: Heading[]): void {
+    headings.forEach((h) => known.value.set(h.path, h))
+    triggerRef(known)
+  }
+  watch(columns, know, { immediate: true })
+  const headingOf = (path: string) => columns.value.find((c) => c.path === path) ?? known.value.get(path)
+
+  const rows = computed(() => lines.value.flatMap((l) => (l.kind === 'row' ? [l.row] : [])))
+
+  const leave = useDebounceFn(() => {
+    if (!seenAs()) void ask.keep('', arrangement.value).catch(() => undefined)
+  }, 700)
+
+  /** The person arranges the table another way; it is left like that for the next time. */
+  function arrange(change: Partial<Arrangement>): void {
+    arrangement.value = { ...arrangement.value, ...change }
+    void leave()
+  }
+
+  function lookAt(change: Partial<Look>): Promise<void> {
+    if ('group' in change) opened.value = new Map()
+    arrange({ look: { ...arrangement.value.look, ...change } })
+    return load()
+  }
+
+  /** An arrangement kept before. */
+  function apply(body: Arrangement): Promise<void> {
+    opened.value = new Map()
+    arrangement.value = { ...body, look: body.look ?? {} }
+    return load()
+  }
+
+  const search = useDebounceFn(() => void load(), 200)
+
+  return {
+    arrangement,
+    look,
+    words,
+    columns,
+    rows,
+    lines,
+    groups,
+    total,
+    failed,
+    busy,
+    know,
+    headingOf,
+    load,
+    more,
+    toggle,
+    arrange,
+    lookAt,
+    apply,
+    search,
+  }
+}
+
+export type Table = ReturnType<typeof useTable>

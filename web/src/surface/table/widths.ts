@@ -1,0 +1,14 @@
+import type { Heading, RowView } from '@/api/types'
+import { format, roomy } from '../format'
+
+const letter = 8.1
+const margin = 24
+const dot = 18
+
+/** How wide a column is to be for its heading and the first rows to be read, in pixels. */
+export function fitting(heading: Heading, index: number, rows: RowView[]): number {
+  let letters = heading.label.length + 4
+  for (const row of rows.slice(0, 50)) letters = Math.max(letters, format(heading, row.cells[index]).length)
+  const beside = heading.choices?.some((c) => c.colour) ? dot : 0
+  return Math.round(Math.min(Math.max(letters * letter + margin + beside, 72), roomy(heading) ? 380 : 250))
+}

@@ -1,0 +1,54 @@
+import type { Condition, GroupView, Heading, LookGroup, LookTotal } from '@/api/types'
+import { format } from '../format'
+import { operatorWord } from '../operators'
+
+const aggregates: Record<string, string> = {
+  sum: 'sum',
+  average: 'average',
+  least: 'least',
+  greatest: 'greatest',
+}
+
+/** The aggregates that make sense for a field. */
+export function aggregatesOf(type: string): string[] {
+  if (['whole_number', 'decimal', 'money'].includes(type)) return ['sum', 'average', 'least', 'greatest']
+  return ['date', 'date_time', 'running_number'].includes(type) ? ['least', 'greatest'] : []
+}
+
+export const totalWords = (t: LookTotal, heading: Heading | undefined) =>
+  `${aggregates[t.of]} of ${(heading?.label ?? t.path).toLowerCase()}`
+
+const month = new Intl.DateTimeFormat(undefined, { year: 'numeric', month: 'long', timeZone: 'UTC' })
+
+/** What the records of a group have in common. */
+export function groupWords(group: GroupView, by: LookGroup, heading: Heading | undefined): string {
+  if (group.key === null || group.key === undefined) return `no ${(heading?.label ?? by.path).toLowerCase()}`
+  if (by.span === 'year') return String(group.key).slice(0, 4)
+  if (by.span === 'month') return month.format(new Date(String(group.key)))
+  return heading ? format(heading, group.key) : String(group.key)
+}
+
+/** Which way a list is ordered, in the words that fit the field. */
+export function orderWords(desc: boolean | undefined, type: string | undefined): string {
+  if (type === 'date' || type === 'date_time') return desc ? 'latest first' : 'earliest first'
+  if (type === 'choice' || type === 'yes_no') return desc ? 'backwards' : 'in its order'
+  if (['whole_number', 'decimal', 'money', 'running_number'].includes(type ?? ''))
+    return desc ? 'greatest first' : 'least first'
+  return desc ? 'from Z to A' : 'from A to Z'
+}
+
+/** A condition as it stands in the sentence above a table. */
+export function conditionWords(c: Condition, heading: Heading | undefined): string {
+  const name = heading?.label ?? c.field ?? ''
+  const op = operatorWord(c.op ?? '', heading?.type)
+  const say = (v: unknown) => {
+    if (!heading) return String(v)
+    const text = format(heading.type === 'several_choices' ? { ...heading, type: 'choice' } : heading, v)
+    return ['text', 'long_text'].includes(heading.type) ? `“${text}”` : text
+  }
+  if (c.op === 'is_empty' || c.op === 'is_not_empty') return `${name} ${op}`
+  if (c.op === 'between') return `${name} ${op} ${say(c.value?.literal)} and ${say(c.to?.literal)}`
+  if (c.op === 'one_of') return `${name} ${op} ${(c.values ?? []).map((v) => say(v.literal)).join(', ')}`
+  if (c.op?.startsWith('within')) return `${name} ${op.replace('…', String(c.value?.literal ?? '…'))}`
+  return `${name} ${op} ${say(c.value?.literal)}`
+}
