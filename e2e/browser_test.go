@@ -142,7 +142,7 @@ const mark = `(selector, text, exact) => {
   if (!e) return false
   e.scrollIntoView({ block: 'center' })
   const r = e.getBoundingClientRect()
-  const top = document.elementFromPoint(r.x + r.width / 2, r.y + r.height / 2)
+  const top = document.elementFromPoint(r.x + Math.min(r.width, 160) / 2, r.y + r.height / 2)
   if (!top || !e.contains(top)) return false // something lies over it, a closing dialog for example
   e.setAttribute('data-e2e', '1')
   return true

@@ -28,6 +28,16 @@ type cellOptionsRequest struct {
 	Editing *store.Editing `json:"editing,omitempty"`
 }
 
+type readCellsRequest struct {
+	At    store.TableAt    `json:"at"`
+	Cells []store.CellText `json:"cells"`
+}
+
+type saveRowsRequest struct {
+	At   store.TableAt     `json:"at"`
+	Rows []store.RowSaving `json:"rows"`
+}
+
 type keepViewRequest struct {
 	At   store.TableAt       `json:"at"`
 	Name string              `json:"name"`
@@ -46,10 +56,15 @@ func (s *server) tableRoutes(r fiber.Router) {
 	r.Post("/tables/groups", s.tableGroups)
 	r.Post("/tables/fields", s.tableFields)
 	r.Post("/tables/options", s.tableOptions)
+	r.Post("/tables/read", s.readCells)
+	r.Post("/tables/save", s.saveRows)
 	r.Post("/tables/views", s.tableViews)
 	r.Put("/tables/views", s.keepView)
 	r.Post("/views/:id/use", s.useView)
 	r.Delete("/views/:id", s.removeView)
+	r.Post("/tables/out", s.askOut)
+	r.Get("/outgoing/:id", s.outgoing)
+	r.Get("/outgoing/:id/file", s.sendOut)
 	r.Post("/pages/:key", s.page)
 	r.Get("/pages/:key/options/:part", s.pageOptions)
 }
@@ -98,6 +113,30 @@ func (s *server) tableFields(c fiber.Ctx) error {
 		return err
 	}
 	return c.JSON(fields)
+}
+
+func (s *server) saveRows(c fiber.Ctx) error {
+	var in saveRowsRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	saved, err := s.tables.SaveRows(c.Context(), s.own(c), in.At, in.Rows)
+	if err != nil {
+		return err
+	}
+	return c.JSON(saved)
+}
+
+func (s *server) readCells(c fiber.Ctx) error {
+	var in readCellsRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	cells, err := s.tables.ReadCells(c.Context(), s.seat(c), in.At, in.Cells)
+	if err != nil {
+		return err
+	}
+	return c.JSON(cells)
 }
 
 func (s *server) tableOptions(c fiber.Ctx) error {

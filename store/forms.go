@@ -210,31 +210,40 @@ func (d *desk) unchanged(ctx context.Context, o *model.Object, id int64, in Savi
 	if err != nil {
 		return err
 	}
-	for key, raw := range in.Seen {
-		f := o.Field(key)
-		if f == nil {
-			continue
-		}
-		seen, err := value.Parse(f.Kind(), raw)
-		if err != nil {
-			return wrong(key, "%s", err)
-		}
-		if r, ok := seen.(*value.Record); ok {
-			r.Object = f.Target()
-		}
-		held := now.Get(key)
-		if held == nil && seen == nil || value.Equal(held, seen) {
-			continue
-		}
-		theirs, err := json.Marshal(value.Wire(held))
-		if err != nil {
-			return fmt.Errorf("writing %s: %w", f.Label, err)
-		}
-		if ours := in.Values[key]; !bytes.Equal(theirs, ours) {
-			return &MeanwhileError{f, theirs, ours}
+	for key := range in.Seen {
+		if _, err := d.meanwhile(o, now, key, in); err != nil {
+			return err
 		}
 	}
 	return nil
+}
+
+// meanwhile compares what a field held when somebody saw it with what it holds. If both
+// changed it to something different that is a *MeanwhileError, with the value of theirs.
+func (d *desk) meanwhile(o *model.Object, now *value.Record, key string, in Saving) (any, error) {
+	f, raw := o.Field(key), in.Seen[key]
+	if f == nil || raw == nil {
+		return nil, nil
+	}
+	seen, err := value.Parse(f.Kind(), raw)
+	if err != nil {
+		return nil, wrong(key, "%s", err)
+	}
+	if r, ok := seen.(*value.Record); ok {
+		r.Object = f.Target()
+	}
+	held := now.Get(key)
+	if held == nil && seen == nil || value.Equal(held, seen) {
+		return nil, nil
+	}
+	theirs, err := json.Marshal(value.Wire(held))
+	if err != nil {
+		return nil, fmt.Errorf("writing %s: %w", f.Label, err)
+	}
+	if ours := in.Values[key]; !bytes.Equal(theirs, ours) {
+		return value.Wire(held), &MeanwhileError{f, theirs, ours}
+	}
+	return nil, nil
 }
 
 // Remove takes a record away.

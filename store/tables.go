@@ -107,7 +107,7 @@ func (t *Tables) at(ctx context.Context, p Place, at TableAt, work func(shownTab
 	if err != nil {
 		return err
 	}
-	return work(shownTable{d, surface.NewListing(o, nil, paths), "object/" + at.Object})
+	return work(shownTable{d, surface.NewListing(o, nil, paths).ToEdit(), "object/" + at.Object})
 }
 
 func (t *Tables) related(ctx context.Context, p Place, r RelatedTable, work func(shownTable) error) error {

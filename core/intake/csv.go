@@ -69,6 +69,7 @@ func (c *csvRows) Next() (int, []string, error) {
 	}
 	line, _ := c.reader.FieldPos(0)
 	for i, cell := range cells {
+		cells[i] = unprotected(cell)
 		if len(cell) > longestCell && strings.Count(cell, "\n") > longestCell {
 			at, _ := c.reader.FieldPos(i)
 			return 0, nil, fmt.Errorf("the quote that opens in line %d is not closed within %d lines; close it and bring the file again", at, longestCell)
@@ -79,7 +80,8 @@ func (c *csvRows) Next() (int, []string, error) {
 
 func (c *csvRows) Close() error { return c.file.Close() }
 
-// WriteCSV writes rows as CSV after RFC 4180. A row of one empty cell is written as two
+// WriteCSV writes rows as CSV after RFC 4180, what a spreadsheet would run made harmless. A
+// row of one empty cell is written as two
 // quotes, for a blank line would not be a row.
 func WriteCSV(w io.Writer, delimiter rune, rows [][]string) error {
 	c := csv.NewWriter(w)
@@ -92,7 +94,11 @@ func WriteCSV(w io.Writer, delimiter rune, rows [][]string) error {
 			}
 			continue
 		}
-		if err := c.Write(row); err != nil {
+		safe := make([]string, len(row))
+		for i, cell := range row {
+			safe[i] = Protected(cell)
+		}
+		if err := c.Write(safe); err != nil {
 			return fmt.Errorf("writing a table: %w", err)
 		}
 	}

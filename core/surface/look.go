@@ -1,6 +1,7 @@
 package surface
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
 	"slices"
@@ -59,6 +60,36 @@ type Listing struct {
 	query   search.Query
 	columns []column
 	keyword []model.Path
+	// edit says that rows can be changed in the table.
+	edit bool
+}
+
+// Editable says whether rows can be changed in the table. What of them, the person's
+// rights say.
+func (l *Listing) Editable() bool { return l.edit }
+
+// ToEdit is the list in a table in which rows can be changed.
+func (l *Listing) ToEdit() *Listing {
+	out := *l
+	out.edit = true
+	return &out
+}
+
+// Among reads those of some records that are in the list, as far as the person may see
+// them.
+func (l *Listing) Among(ctx context.Context, r Reader, keys []int64, columns []model.Path) ([]*value.Record, error) {
+	q := l.query
+	q.Columns, q.Order = columns, nil
+	q.Where = predicate.All{predicate.Keys(keys), orTrue(l.query.Where)}
+	records, _, err := SelectOf(ctx, r, q)
+	return records, err
+}
+
+func orTrue(p predicate.Predicate) predicate.Predicate {
+	if p == nil {
+		return predicate.True
+	}
+	return p
 }
 
 // NewListing is the records of an object for which a condition holds, all for nil, with

@@ -71,7 +71,9 @@ func (l *Listing) Rows(ctx context.Context, r Reader, look Look) (RowsView, erro
 	if err != nil {
 		return out, err
 	}
-	out.Columns = headings(v.columns)
+	if out.Columns, err = l.headings(r, v.columns); err != nil {
+		return out, err
+	}
 	if out.Total, err = CountOf(ctx, r, v.query); err != nil {
 		return out, err
 	}
@@ -90,6 +92,24 @@ func (l *Listing) Rows(ctx context.Context, r Reader, look Look) (RowsView, erro
 	}
 	for _, rec := range records {
 		out.Rows = append(out.Rows, row(rec, v.query.Columns))
+	}
+	return out, nil
+}
+
+// headings describes the columns, and which of them the person may change.
+func (l *Listing) headings(r Reader, columns []column) ([]HeadingView, error) {
+	out := headings(columns)
+	if !l.edit {
+		return out, nil
+	}
+	grant, err := r.Space().Grant(l.query.Object)
+	if err != nil {
+		return nil, err
+	}
+	for i, c := range columns {
+		f := c.path.Last()
+		out[i].Editable = grant.MayChange() && len(c.path.Fields) == 1 && f.Whole() == f && f.Stored() && grant.WritesField(f.Key)
+		out[i].Required = f.Required
 	}
 	return out, nil
 }

@@ -51,6 +51,10 @@ type HeadingView struct {
 	Object string `json:"object,omitempty"`
 	// NewTab opens a web link in a tab of its own.
 	NewTab bool `json:"new_tab,omitempty"`
+	// Editable says that the person may change it in the table, Required that it must not
+	// be empty then.
+	Editable bool `json:"editable,omitempty"`
+	Required bool `json:"required,omitempty"`
 	// Operators are those that the values can be compared with.
 	Operators []predicate.Operator `json:"operators"`
 }
@@ -264,7 +268,7 @@ func (p *part) listing(ctx context.Context, r Reader, values expr.Values) (*List
 	if err == nil && q.Limit > 0 {
 		q, err = frozen(ctx, r, q)
 	}
-	return &Listing{query: q, columns: p.columns, keyword: p.keyword}, err
+	return &Listing{query: q, columns: p.columns, keyword: p.keyword, edit: p.Table.Edit}, err
 }
 
 // frozen fetches the keys of a limited search, so that looking at it another way

@@ -107,9 +107,22 @@ export interface components {
       related: components['schemas']['RelatedView'][]
       why: components['schemas']['ReasonView'][]
     }
+    CellClash: {
+      field: string
+      label: string
+      theirs: unknown
+    }
     CellOptionsRequest: {
       at: components['schemas']['TableAt']
       editing?: components['schemas']['Editing']
+      path: string
+      text: string
+    }
+    CellRead: {
+      problem?: string
+      value: unknown
+    }
+    CellText: {
       path: string
       text: string
     }
@@ -384,12 +397,14 @@ export interface components {
     }
     HeadingView: {
       choices?: components['schemas']['ChoiceValue'][]
+      editable?: boolean
       label: string
       new_tab?: boolean
       object?: string
       operators: string[]
       path: string
       prefix?: string
+      required?: boolean
       type: string
     }
     HistoryView: {
@@ -596,6 +611,21 @@ export interface components {
       editing: components['schemas']['Editing']
       text?: string
     }
+    OutAsk: {
+      at: components['schemas']['TableAt']
+      format: string
+      keys?: number[]
+      look: components['schemas']['Look']
+      name: string
+    }
+    OutView: {
+      /** Format: int64 */
+      done: number
+      id: string
+      state: string
+      /** Format: int64 */
+      total: number
+    }
     Page: {
       bands: components['schemas']['Band'][]
       key: string
@@ -687,6 +717,10 @@ export interface components {
       /** Format: int64 */
       records: number
       working?: boolean
+    }
+    ReadCellsRequest: {
+      at: components['schemas']['TableAt']
+      cells: components['schemas']['CellText'][]
     }
     Reading: {
       form?: string
@@ -839,6 +873,22 @@ export interface components {
       key: string
       label: string
     }
+    RowOutcome: {
+      clashes?: components['schemas']['CellClash'][]
+      /** Format: int64 */
+      id: number
+      problems?: components['schemas']['ModelProblem'][]
+    }
+    RowSaving: {
+      /** Format: int64 */
+      id: number
+      seen: {
+        [key: string]: unknown
+      }
+      values: {
+        [key: string]: unknown
+      }
+    }
     RowView: {
       cells: unknown[]
       /** Format: int64 */
@@ -848,6 +898,10 @@ export interface components {
     RowsRequest: {
       at: components['schemas']['TableAt']
       look: components['schemas']['Look']
+    }
+    RowsSaved: {
+      rows: components['schemas']['RowOutcome'][]
+      saved: boolean
     }
     RowsView: {
       columns: components['schemas']['HeadingView'][]
@@ -863,6 +917,10 @@ export interface components {
     RunTable: {
       part: string
       run: string
+    }
+    SaveRowsRequest: {
+      at: components['schemas']['TableAt']
+      rows: components['schemas']['RowSaving'][]
     }
     SavedView: {
       body: components['schemas']['Arrangement']
@@ -1004,6 +1062,7 @@ export interface components {
     }
     SurfaceTable: {
       columns: components['schemas']['TableColumn'][]
+      edit?: boolean
       keyword?: string[]
       least?: number
       most?: number

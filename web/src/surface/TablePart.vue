@@ -10,8 +10,11 @@ import ColumnsPanel from './table/ColumnsPanel.vue'
 import ConditionForm from './table/ConditionForm.vue'
 import FigureList from './table/FigureList.vue'
 import LookSentence from './table/LookSentence.vue'
+import { useEdits } from './table/edits'
+import SaveBar from './table/SaveBar.vue'
 import { useTable } from './table/table'
 import TableGrid from './table/TableGrid.vue'
+import TakeOut from './table/TakeOut.vue'
 import ViewsPanel from './table/ViewsPanel.vue'
 
 /** A table: what it holds, how it is looked at, and its rows. */
@@ -26,6 +29,7 @@ const ask = asking(
 )
 const table = useTable(() => props.part, ask)
 const arrange = arranging(table)
+const edits = useEdits(table, ask)
 
 const views = ref<SavedView[]>([])
 const current = ref('')
@@ -69,6 +73,7 @@ const outOfSight = computed(() => {
 
 const columnsPanel = ref<InstanceType<typeof Popover> | null>(null)
 const viewsPanel = ref<InstanceType<typeof Popover> | null>(null)
+const outPanel = ref<InstanceType<typeof Popover> | null>(null)
 const conditionPanel = ref<InstanceType<typeof Popover> | null>(null)
 const own = ref<Heading[]>([])
 const editing = ref(-1)
@@ -117,6 +122,14 @@ function filtered(c: Condition): void {
         Only those …
       </button>
       <button type="button" class="plain tool" @click="columnsPanel?.toggle($event)">Columns</button>
+      <button
+        v-if="!source.at(part.key).rehearsal"
+        type="button"
+        class="plain tool"
+        @click="outPanel?.toggle($event)"
+      >
+        Take out
+      </button>
       <button type="button" class="plain tool" @click="viewsPanel?.toggle($event)">
         {{ current ? 'View: ' + current : 'Views' }}
       </button>
@@ -140,11 +153,14 @@ function filtered(c: Condition): void {
       The view was kept before something it needs was removed, so it is shown without that. {{ l }}
     </p>
     <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
+    <SaveBar :edits="edits" :table="table" />
     <TableGrid
       v-model="chosen"
       :part="part"
       :table="table"
       :arranging="arrange"
+      :edits="edits"
+      :ask="ask"
       :source="source"
       @go="emit('go')"
       @filter="condition(head, -1, $event)"
@@ -177,6 +193,9 @@ function filtered(c: Condition): void {
         :table="table"
         :ask="ask"
         @done="viewsPanel?.hide()"
+    /></Popover>
+    <Popover ref="outPanel" aria-label="Take out"
+      ><TakeOut :table="table" :ask="ask" :chosen="chosen" :name="part.label ?? 'table'"
     /></Popover>
     <Popover ref="conditionPanel" aria-label="A condition">
       <ConditionForm

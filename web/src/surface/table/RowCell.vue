@@ -5,7 +5,16 @@ import CellValue from '../CellValue.vue'
 import type { SurfaceSource } from '../source'
 
 /** One cell: on one line, long text on two until more of it is asked for. */
-const props = defineProps<{ heading: Heading; value: unknown; source: SurfaceSource; opens: string | null }>()
+const props = defineProps<{
+  heading: Heading
+  value: unknown
+  source: SurfaceSource
+  opens: string | null
+  /** Changed and not saved yet. */
+  changed: boolean
+  problem: string
+  clash: boolean
+}>()
 const whole = ref(false)
 const long = computed(() => props.heading.type === 'long_text' && String(props.value ?? '').length > 90)
 // What is a link of its own does not lead to the record besides.
@@ -14,7 +23,14 @@ const link = computed(() => (linked.includes(props.heading.type) ? null : props.
 </script>
 
 <template>
-  <td role="gridcell">
+  <td
+    role="gridcell"
+    :class="{ changed, wrong: problem, clash }"
+    :title="problem || (changed ? 'changed, not saved yet' : undefined)"
+    :aria-invalid="!!problem || undefined"
+    :aria-readonly="!heading.editable"
+  >
+    <span v-if="changed" class="mark" aria-hidden="true">✎</span>
     <span :class="{ line: heading.type !== 'long_text', lines: long && !whole }">
       <RouterLink v-if="link" :to="link" :target="source.beside ? '_blank' : undefined" tabindex="-1">
         <CellValue :heading="heading" :value="value" />
@@ -24,6 +40,7 @@ const link = computed(() => (linked.includes(props.heading.type) ? null : props.
     <button v-if="long" type="button" class="plain link" tabindex="-1" @click.stop="whole = !whole">
       {{ whole ? 'less' : 'more' }}
     </button>
+    <span v-if="problem" class="why">{{ problem }}</span>
   </td>
 </template>
 
@@ -32,6 +49,26 @@ td {
   padding: 0.28rem 0.6rem;
   border-bottom: 1px solid var(--line);
   overflow: hidden;
+}
+td.changed {
+  background: var(--tint);
+  position: relative;
+}
+.mark {
+  float: right;
+  font-size: 0.75rem;
+  color: var(--accent);
+}
+td.wrong {
+  box-shadow: inset 0 -2px var(--bad);
+}
+td.clash {
+  box-shadow: inset 0 -2px var(--care);
+}
+.why {
+  display: block;
+  color: var(--bad);
+  font-size: 0.85rem;
 }
 td:focus-visible {
   outline-offset: -2px;

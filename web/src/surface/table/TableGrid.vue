@@ -1,23 +1,33 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import Menu from 'primevue/menu'
-import type { MenuItem } from 'primevue/menuitem'
 import { computed, ref, watch } from 'vue'
 import type { Heading, PartView, Ref, RowView } from '@/api/types'
 import { alignment } from '../format'
 import type { SurfaceSource } from '../source'
 import type { Arranging } from './arranging'
+import type { Asking } from './asking'
+import { useCellEditing } from './cellediting'
+import CellEditor from './CellEditor.vue'
+import type { Edits } from './edits'
 import GroupLine from './GroupLine.vue'
 import { useGrid } from './grid'
 import HeadCell from './HeadCell.vue'
+import HeadMenu from './HeadMenu.vue'
+import PastePreview from './PastePreview.vue'
 import RowCell from './RowCell.vue'
 import type { Table } from './table'
 import { fitting } from './widths'
-import { aggregatesOf } from './words'
 
 /** The rows of a table, of which only those in sight are in the document. */
-const props = defineProps<{ part: PartView; table: Table; arranging: Arranging; source: SurfaceSource }>()
+const props = defineProps<{
+  part: PartView
+  table: Table
+  arranging: Arranging
+  edits: Edits
+  ask: Asking
+  source: SurfaceSource
+}>()
 const chosen = defineModel<Ref[]>({ required: true })
 const emit = defineEmits<{ go: []; filter: [heading: Heading] }>()
 
@@ -90,7 +100,16 @@ function choose(row: RowView): void {
   else chosen.value = [...chosen.value, ref]
 }
 
-function onCellKey(at: number, _: number, event: KeyboardEvent): boolean {
+const cells = useCellEditing(
+  scroller,
+  props.table,
+  props.edits,
+  props.ask,
+  () => selects.value,
+  () => grid,
+)
+
+function onCellKey(at: number, column: number, event: KeyboardEvent): boolean {
   const line = lines.value[at]
   if (line?.kind === 'group') {
     const wanted = { ArrowRight: true, ArrowLeft: false, Enter: !line.open, ' ': !line.open }[event.key]
@@ -99,6 +118,7 @@ function onCellKey(at: number, _: number, event: KeyboardEvent): boolean {
     return true
   }
   if (line?.kind !== 'row') return false
+  if (cells.key(at, column, event)) return true
   if (event.key === ' ') {
     choose(line.row)
     return selects.value
@@ -120,52 +140,12 @@ function onHeadKey(column: number, event: KeyboardEvent): boolean {
     props.arranging.move(column, column + step)
     void grid.focus(-1, column + step)
   } else if (event.key === 'Enter') props.arranging.orderBy(heading.path, event.shiftKey)
-  else if (event.key === 'ArrowDown' && event.altKey) openMenu(event, column)
+  else if (event.key === 'ArrowDown' && event.altKey) menu.value?.open(event, column)
   else return false
   return true
 }
 
-const menu = ref<InstanceType<typeof Menu> | null>(null)
-const menuFor = ref(0)
-
-function openMenu(event: Event, column: number): void {
-  menuFor.value = column
-  menu.value?.toggle(event)
-}
-
-const actions = computed<MenuItem[]>(() => {
-  const c = columns.value[menuFor.value]
-  if (!c) return []
-  const a = props.arranging
-  const pinned = props.table.arrangement.value.pinned ?? 0
-  const dated = c.type === 'date' || c.type === 'date_time'
-  const totals = look.value.totals ?? []
-  return [
-    { label: 'Order up', command: () => a.order(c.path, false) },
-    { label: 'Order down', command: () => a.order(c.path, true) },
-    { label: 'Only those where …', command: () => emit('filter', c) },
-    { separator: true },
-    ...(['picture', 'file', 'long_text'].includes(c.type)
-      ? []
-      : [{ label: dated ? 'Group by day' : 'Group by it', command: () => a.group(c) }]),
-    ...(dated
-      ? [
-          { label: 'Group by month', command: () => a.group(c, 'month') },
-          { label: 'Group by year', command: () => a.group(c, 'year') },
-        ]
-      : []),
-    ...aggregatesOf(c.type).map((of) => ({
-      label: (totals.some((t) => t.path === c.path && t.of === of) ? 'Without ' : 'Show ') + 'the ' + of,
-      command: () => a.total({ path: c.path, of }),
-    })),
-    { separator: true },
-    pinned > menuFor.value
-      ? { label: 'Let it scroll', command: () => a.pin(menuFor.value) }
-      : { label: 'Keep in sight up to here', command: () => a.pin(menuFor.value + 1) },
-    { label: 'Fit its width', command: () => a.fit(c.path) },
-    ...(columns.value.length > 1 ? [{ label: 'Hide', command: () => a.hide(c.path) }] : []),
-  ]
-})
+const menu = ref<InstanceType<typeof HeadMenu> | null>(null)
 
 const dragged = ref(-1)
 
@@ -183,7 +163,14 @@ defineExpose({ focus: () => grid.focus(0, 0) })
 </script>
 
 <template>
-  <div ref="scroller" class="scroll" :class="{ busy: table.busy.value }" @keydown="grid.key">
+  <div
+    ref="scroller"
+    class="scroll"
+    :class="{ busy: table.busy.value }"
+    @keydown="grid.key"
+    @paste="cells.paste"
+    @copy="cells.copy"
+  >
     <table
       role="grid"
       :aria-labelledby="part.label ? 'h-' + part.key : undefined"
@@ -223,7 +210,7 @@ defineExpose({ focus: () => grid.focus(0, 0) })
               :look="look"
               :width="widths[i]"
               @sort="arranging.orderBy(c.path, $event)"
-              @menu="openMenu($event, i)"
+              @menu="menu?.open($event, i)"
               @resize="arranging.width(c.path, $event)"
               @fit="arranging.fit(c.path)"
             />
@@ -270,13 +257,17 @@ defineExpose({ focus: () => grid.focus(0, 0) })
                 :key="c.path"
                 :data-column="i"
                 :heading="c"
-                :value="line.row.cells[i]"
+                :value="edits.valueOf(line.row, c, i)"
+                :changed="edits.has(line.row, c)"
+                :problem="edits.problem(line.row.id, c.path)"
+                :clash="!!edits.clash(line.row.id, c.path)"
                 :source="source"
                 :opens="i === 0 && !selects ? source.recordAddress(def.object, line.row.id) : null"
                 :tabindex="grid.at.value.line === item.index && grid.at.value.column === i ? 0 : -1"
                 :class="{ pinned: pinnedAt(i) }"
                 :style="{ textAlign: alignment(c), left: pinnedAt(i) }"
                 @focus="grid.at.value = { line: item.index, column: i }"
+                @dblclick="cells.edit(item.index, i)"
               />
             </tr>
             <tr
@@ -293,7 +284,23 @@ defineExpose({ focus: () => grid.focus(0, 0) })
       </tbody>
     </table>
     <slot />
-    <Menu ref="menu" :model="actions" popup />
+    <CellEditor
+      v-if="cells.editing.value"
+      :heading="cells.editing.value.heading"
+      :value="edits.valueOf(cells.editing.value.row, cells.editing.value.heading, cells.editing.value.column)"
+      :cell="cells.editing.value.cell"
+      :typed="cells.editing.value.typed"
+      :find="cells.find"
+      @done="cells.edited"
+      @cancel="cells.cancelled"
+    />
+    <PastePreview
+      v-if="cells.pasting.value"
+      :pasting="cells.pasting.value"
+      @take="cells.takePasted"
+      @close="cells.pasting.value = null"
+    />
+    <HeadMenu ref="menu" :table="table" :arranging="arranging" @filter="emit('filter', $event)" />
   </div>
 </template>
 

@@ -1,10 +1,15 @@
-import { api } from '@/api/client'
+import { api, seenAs } from '@/api/client'
 import type {
   Arrangement,
+  CellRead,
+  CellText,
   FieldsView,
   GroupsView,
   Look,
+  OutView,
   Ref,
+  RowSaving,
+  RowsSaved,
   RowsView,
   SavedView,
   ViewsView,
@@ -19,8 +24,15 @@ export function asking(source: () => SurfaceSource, part: () => string) {
     rows: (look: Look) => api.post<RowsView>(path('rows'), { at: at(), look }),
     groups: (look: Look) => api.post<GroupsView>(path('groups'), { at: at(), look }),
     fields: (through: string) => api.post<FieldsView>(path('fields'), { at: at(), through }),
-    options: (field: string, text: string) =>
-      api.post<Ref[]>(path('options'), { at: at(), path: field, text }),
+    options: (field: string, text: string, editing?: { id: number; values: Record<string, unknown> }) =>
+      api.post<Ref[]>(path('options'), { at: at(), path: field, text, editing }),
+    read: (cells: CellText[]) => api.post<CellRead[]>(path('read'), { at: at(), cells }),
+    save: (rows: RowSaving[]) => api.post<RowsSaved>(path('save'), { at: at(), rows }),
+    out: (more: { look: Look; format: string; name: string; keys?: number[] }) =>
+      api.post<OutView>(path('out'), { at: at(), ...more }),
+    outgoing: (id: string) => api.get<OutView>(`${source().base}/outgoing/${id}`),
+    fileAddress: (id: string) =>
+      `/api${source().base}/outgoing/${id}/file` + (seenAs() ? `?see_as=${seenAs()}` : ''),
     views: () => api.post<ViewsView>(path('views'), { at: at() }),
     keep: (name: string, body: Arrangement) => api.put<SavedView>(path('views'), { at: at(), name, body }),
     use: (id: number) => api.post<undefined>(`${source().base}/views/${id}/use`, {}),

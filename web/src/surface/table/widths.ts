@@ -1,8 +1,8 @@
 import type { Heading, RowView } from '@/api/types'
 import { format, roomy } from '../format'
 
-const letter = 8.1
-const margin = 24
+const letter = 8.6
+const margin = 26
 const dot = 18
 
 /** How wide a column is to be for its heading and the first rows to be read, in pixels. */

@@ -1,0 +1,105 @@
+package search
+
+import (
+	"fmt"
+	"strings"
+
+	"plainpath/core/model"
+	"plainpath/core/value"
+)
+
+// Out is a query whose columns the database writes as text, for files: made for very many
+// records, which are passed on as they come.
+type Out struct {
+	SQL  string
+	Args []any
+	// Kinds are those of the columns.
+	Kinds []value.Kind
+}
+
+// CompileOut writes the query so that each column is a text as files have it: labels for
+// references and choices, ISO 8601 for dates, amounts with their currency behind them,
+// points in time in the zone of the session. Empty is NULL.
+func (q Query) CompileOut(space Space) (*Out, error) {
+	w := &writer{space: space}
+	s, where, err := q.source(w)
+	if err != nil {
+		return nil, err
+	}
+	out := &Out{}
+	columns := make([]string, len(q.Columns))
+	for i, p := range q.Columns {
+		if columns[i], err = s.text(p); err != nil {
+			return nil, err
+		}
+		out.Kinds = append(out.Kinds, p.Last().Kind())
+	}
+	keys, err := s.orderKeys(q.Order)
+	if err != nil {
+		return nil, err
+	}
+	out.SQL = "SELECT " + strings.Join(columns, ", ") + " FROM " + w.from(s) + " WHERE " + where + " ORDER BY " + orderBy(keys)
+	if q.Limit > 0 {
+		out.SQL += fmt.Sprintf(" LIMIT %d", q.Limit)
+	}
+	out.Args = w.args
+	return out, nil
+}
+
+// text is a field as a text, as the person may see it.
+func (s *source) text(p model.Path) (string, error) {
+	f := p.Last()
+	if target := f.Target(); target != "" {
+		o := s.w.space.Model.Object(target)
+		to, err := s.join(p, len(p.Fields), true)
+		if err != nil {
+			return "", err
+		}
+		label := o.Field(o.LabelField)
+		c, err := s.field(p.Fields, label, true)
+		if err != nil {
+			return "", err
+		}
+		none := s.w.arg("(no "+strings.ToLower(label.Label)+")", "text")
+		return "CASE WHEN " + to + ".id IS NOT NULL THEN coalesce(" + s.w.written(label, c.SQL, c.Currency) + ", " + none + ") END", nil
+	}
+	c, err := s.column(p, true)
+	return s.w.written(f, c.SQL, c.Currency), err
+}
+
+// written writes a value of a field as text.
+func (w *writer) written(f *model.Field, sql, currency string) string {
+	switch {
+	case f.Type == model.Choice:
+		return w.choice(f, sql)
+	case f.Type == model.Number && f.Prefix != "":
+		return w.arg(f.Prefix, "text") + " || " + sql + "::text"
+	}
+	switch f.Kind() {
+	case value.KindMoney:
+		return sql + "::text || ' ' || " + currency
+	case value.KindYesNo:
+		return "CASE " + sql + " WHEN TRUE THEN 'yes' WHEN FALSE THEN 'no' END"
+	case value.KindInstant:
+		return "to_char(" + sql + `, 'YYYY-MM-DD"T"HH24:MI:SS.USTZH:TZM')`
+	case value.KindSeveral:
+		return "(SELECT string_agg(" + w.choice(f, "k") + ", ', ') FROM unnest(" + sql + ") k)"
+	case value.KindAddress:
+		return "plainpath.address_text(" + sql + ")"
+	case value.KindText:
+		return sql
+	}
+	return sql + "::text"
+}
+
+// choice writes the label of a choice.
+func (w *writer) choice(f *model.Field, sql string) string {
+	if len(f.Choices) == 0 {
+		return sql
+	}
+	keys, labels := make([]string, len(f.Choices)), make([]string, len(f.Choices))
+	for i, c := range f.Choices {
+		keys[i], labels[i] = c.Key, c.Label
+	}
+	return fmt.Sprintf("(%s)[array_position(%s, %s)]", w.arg(labels, "text[]"), w.arg(keys, "text[]"), sql)
+}

@@ -1,0 +1,57 @@
+package server
+
+import (
+	"bufio"
+	"context"
+	"mime"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+
+	"plainpath/store"
+)
+
+// outFor is how long a table may take to be sent.
+const outFor = time.Hour
+
+func (s *server) askOut(c fiber.Ctx) error {
+	var in store.OutAsk
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	out, err := s.tables.AskOut(c.Context(), s.seat(c), in)
+	if err != nil {
+		return err
+	}
+	return c.Status(fiber.StatusCreated).JSON(out)
+}
+
+func (s *server) outgoing(c fiber.Ctx) error {
+	out, err := s.tables.Outgoing(c.Context(), s.seat(c), c.Params("id"))
+	if err != nil {
+		return err
+	}
+	return c.JSON(out)
+}
+
+func (s *server) sendOut(c fiber.Ctx) error {
+	// The table is read while the answer is being sent, when this request is over already.
+	ctx, done := context.WithTimeout(context.WithoutCancel(c.Context()), outFor)
+	ask, write, err := s.tables.OpenOut(ctx, s.seat(c), c.Params("id"))
+	if err != nil {
+		done()
+		return err
+	}
+	kind := "text/csv; charset=utf-8"
+	if ask.Format == "xlsx" {
+		kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+	}
+	c.Set(fiber.HeaderContentType, kind)
+	c.Set(fiber.HeaderContentDisposition, mime.FormatMediaType("attachment", map[string]string{"filename": ask.FileName()}))
+	return c.SendStreamWriter(func(w *bufio.Writer) {
+		defer done()
+		if err := write(ctx, w); err != nil {
+			s.Log.Error("sending a table", "file", ask.FileName(), "error", err)
+		}
+	})
+}

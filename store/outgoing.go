@@ -1,0 +1,206 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"strings"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/stdlib"
+
+	"plainpath/core/search"
+	"plainpath/core/surface"
+	"plainpath/core/value"
+)
+
+// OutAsk asks for a table as a file.
+type OutAsk struct {
+	At   TableAt      `json:"at"`
+	Look surface.Look `json:"look"`
+	// Keys are the rows wanted, none for all that match.
+	Keys []int64 `json:"keys,omitempty"`
+	// Format is csv or xlsx.
+	Format string `json:"format"`
+	Name   string `json:"name"`
+}
+
+// OutView says how far a file has come: asked, writing, done or failed.
+type OutView struct {
+	ID    string `db:"id" json:"id"`
+	State string `db:"state" json:"state"`
+	Done  int64  `db:"done" json:"done"`
+	Total int64  `db:"total" json:"total"`
+}
+
+// mostSheetRows is how many rows a sheet of a workbook has.
+const mostSheetRows = 1_048_575
+
+// AskOut checks what is asked for and keeps it for the file to be fetched.
+func (t *Tables) AskOut(ctx context.Context, p Place, ask OutAsk) (OutView, error) {
+	out := OutView{State: "asked"}
+	if ask.Format != "csv" && ask.Format != "xlsx" {
+		return out, &RejectedError{fmt.Sprintf("There is no file of the kind %q; take csv or xlsx.", ask.Format)}
+	}
+	if ask.At.Rehearsal != nil {
+		return out, &RejectedError{"The records of a rehearsal are put back, so they cannot be taken out."}
+	}
+	err := t.at(ctx, p, ask.At, func(found shownTable) error {
+		if _, _, err := found.list.Out(found, ask.Look, ask.Keys); err != nil {
+			return err
+		}
+		rows, err := found.list.Count(ctx, found, ask.Look, ask.Keys)
+		out.Total = rows
+		return err
+	})
+	if err != nil {
+		return out, err
+	}
+	if ask.Format == "xlsx" && out.Total > mostSheetRows {
+		return out, &RejectedError{fmt.Sprintf("%d rows do not fit on a sheet, which has %d. Take them as CSV, or fewer of them.", out.Total, mostSheetRows)}
+	}
+	raw, err := json.Marshal(ask)
+	if err != nil {
+		return out, fmt.Errorf("keeping what was asked for: %w", err)
+	}
+	err = t.Desks.DB.GetContext(ctx, &out.ID, `WITH old AS (DELETE FROM plainpath.outgoing WHERE created_at < now() - interval '1 day')
+		INSERT INTO plainpath.outgoing (app, space, person, ask, total) VALUES ($1, $2, $3, $4, $5) RETURNING id`, p.App, p.Space, p.Person, raw, out.Total)
+	if err != nil {
+		return out, fmt.Errorf("keeping what was asked for: %w", err)
+	}
+	return out, nil
+}
+
+// Outgoing says how far a person's file has come.
+func (t *Tables) Outgoing(ctx context.Context, p Place, id string) (OutView, error) {
+	var out OutView
+	err := t.Desks.DB.GetContext(ctx, &out, `SELECT id, state, done, total FROM plainpath.outgoing WHERE id::text = $1 AND app = $2 AND person = $3`, id, p.App, p.Person)
+	if errors.Is(err, sql.ErrNoRows) {
+		return out, fmt.Errorf("file %s: %w", id, ErrNotFound)
+	}
+	if err != nil {
+		return out, fmt.Errorf("asking after a file: %w", err)
+	}
+	return out, nil
+}
+
+// OpenOut takes up a file that was asked for, which is possible once. Write writes it.
+func (t *Tables) OpenOut(ctx context.Context, p Place, id string) (ask OutAsk, write func(context.Context, io.Writer) error, err error) {
+	var raw []byte
+	err = t.Desks.DB.GetContext(ctx, &raw, `UPDATE plainpath.outgoing SET state = 'writing' WHERE id::text = $1 AND app = $2 AND space = $3 AND person = $4 AND state = 'asked' RETURNING ask`, id, p.App, p.Space, p.Person)
+	if errors.Is(err, sql.ErrNoRows) {
+		return ask, nil, fmt.Errorf("file %s: %w", id, ErrNotFound)
+	}
+	if err == nil {
+		err = json.Unmarshal(raw, &ask)
+	}
+	if err != nil {
+		return ask, nil, fmt.Errorf("taking up a file: %w", err)
+	}
+	return ask, func(ctx context.Context, w io.Writer) error {
+		done, err := t.writeOut(ctx, p, id, ask, w)
+		state := "done"
+		if err != nil {
+			state = "failed"
+		}
+		_, told := t.Desks.DB.ExecContext(context.WithoutCancel(ctx), `UPDATE plainpath.outgoing SET state = $2, done = $3 WHERE id::text = $1`, id, state, done)
+		return errors.Join(err, told)
+	}, nil
+}
+
+// toldEach is after how many rows it is told how far a file has come.
+const toldEach = 20_000
+
+func (t *Tables) writeOut(ctx context.Context, p Place, id string, ask OutAsk, w io.Writer) (int64, error) {
+	var headings []string
+	var query *search.Out
+	zone := "UTC"
+	err := t.at(ctx, p, ask.At, func(found shownTable) error {
+		zone = found.Zone().String()
+		var err error
+		headings, query, err = found.list.Out(found, ask.Look, ask.Keys)
+		return err
+	})
+	if err != nil {
+		return 0, err
+	}
+	file, err := newOutFile(w, ask.Format, headings, query.Kinds)
+	if err != nil {
+		return 0, err
+	}
+	var done int64
+	err = t.Desks.DB.stream(ctx, zone, query, func(cells [][]byte) error {
+		if done++; done%toldEach == 0 {
+			if _, err := t.Desks.DB.ExecContext(ctx, `UPDATE plainpath.outgoing SET done = $2 WHERE id::text = $1`, id, done); err != nil {
+				return fmt.Errorf("telling how far a file is: %w", err)
+			}
+		}
+		return file.row(cells)
+	})
+	if err != nil {
+		return done, err
+	}
+	return done, file.close()
+}
+
+// stream runs a query and passes on its rows as the database writes them. The cells hold
+// only until the next row.
+func (db *DB) stream(ctx context.Context, zone string, q *search.Out, row func([][]byte) error) error {
+	conn, err := db.Conn(ctx)
+	if err != nil {
+		return fmt.Errorf("reading a table: %w", err)
+	}
+	defer func() { _ = conn.Close() }()
+	return conn.Raw(func(driver any) (err error) {
+		c := driver.(*stdlib.Conn).Conn()
+		tx, err := c.BeginTx(ctx, pgx.TxOptions{AccessMode: pgx.ReadOnly})
+		if err != nil {
+			return fmt.Errorf("reading a table: %w", err)
+		}
+		defer func() { _ = tx.Rollback(context.WithoutCancel(ctx)) }()
+		if _, err := tx.Exec(ctx, `SELECT set_config('TimeZone', $1, true)`, zone); err != nil {
+			return fmt.Errorf("reading a table: %w", err)
+		}
+		rows, err := tx.Query(ctx, q.SQL, append([]any{pgx.QueryExecModeDescribeExec, pgx.QueryResultFormats{pgx.TextFormatCode}}, q.Args...)...)
+		if err != nil {
+			return fmt.Errorf("reading a table: %w", err)
+		}
+		defer rows.Close()
+		for rows.Next() {
+			if err := row(rows.RawValues()); err != nil {
+				return err
+			}
+		}
+		if err := rows.Err(); err != nil {
+			return fmt.Errorf("reading a table: %w", err)
+		}
+		return nil
+	})
+}
+
+// plainKinds are those whose text no spreadsheet could take for a formula, or whose minus
+// belongs to a number.
+func plainKind(k value.Kind) bool {
+	switch k {
+	case value.KindWhole, value.KindDecimal, value.KindMoney, value.KindYesNo, value.KindDate, value.KindInstant:
+		return true
+	}
+	return false
+}
+
+// FileName is what the file is called.
+func (a OutAsk) FileName() string {
+	name := strings.Map(func(r rune) rune {
+		if r < ' ' || strings.ContainsRune(`/\:*?"<>|`, r) {
+			return '-'
+		}
+		return r
+	}, strings.TrimSpace(a.Name))
+	if name == "" {
+		name = "table"
+	}
+	return name + "." + a.Format
+}

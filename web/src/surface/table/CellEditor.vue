@@ -1,0 +1,130 @@
+<script setup lang="ts">
+import { nextTick, onMounted, ref } from 'vue'
+import type { Heading, Ref } from '@/api/types'
+import ValueInput from '../ValueInput.vue'
+
+/** One cell being edited, over its place in the table. */
+const props = defineProps<{
+  heading: Heading
+  value: unknown
+  /** The cell it stands over. */
+  cell: HTMLElement
+  /** Somebody began to type: what they type takes the place of the value. */
+  typed: boolean
+  find: (text: string) => Promise<Ref[]>
+}>()
+const emit = defineEmits<{ done: [value: unknown, move: 'down' | 'right' | 'left' | 'stay']; cancel: [] }>()
+
+const box = props.cell.getBoundingClientRect()
+const wide = {
+  reference: 260,
+  person: 260,
+  address: 320,
+  long_text: 320,
+  money: 250,
+  date_time: 260,
+  picture: 300,
+  file: 300,
+}
+const width = Math.max(box.width, (wide as Record<string, number>)[props.heading.type] ?? 0)
+const left = Math.max(8, Math.min(box.left, window.innerWidth - width - 16))
+const refers = ['reference', 'person'].includes(props.heading.type)
+// A letter typed on the cell lands in the empty input, which has the focus by then.
+const entered = ref<unknown>(props.typed ? null : props.value)
+const root = ref<HTMLElement | null>(null)
+const choices = props.heading.choices?.filter((c) => !c.retired || [props.value].flat().includes(c.key))
+
+/** The record there is says nothing about which are wanted: all are offered. */
+function offered(text: string): Promise<Ref[]> {
+  return props.find(refers && text === (props.value as Ref | null)?.label ? '' : text)
+}
+
+onMounted(async () => {
+  await nextTick()
+  const input = root.value?.querySelector<HTMLElement>(
+    'input:not([type=radio]), textarea, [tabindex="0"], input',
+  )
+  input?.focus()
+  const written = input instanceof HTMLInputElement || input instanceof HTMLTextAreaElement
+  if (written && !props.typed && !input.type.startsWith('date')) input.select()
+})
+
+/** An overlay of the input, such as its list of suggestions, has the first say about keys. */
+const listOpen = () =>
+  !!document.querySelector('.p-autocomplete-overlay, .p-select-overlay, .p-multiselect-overlay')
+
+function key(event: KeyboardEvent): void {
+  const many = props.heading.type === 'long_text' || props.heading.type === 'address'
+  if (event.key === 'Escape') emit('cancel')
+  else if (event.key === 'Tab') emit('done', entered.value, event.shiftKey ? 'left' : 'right')
+  else if (event.key === 'Enter' && (!many || event.ctrlKey) && !listOpen())
+    emit('done', entered.value, 'down')
+  else {
+    event.stopPropagation()
+    return
+  }
+  event.preventDefault()
+  event.stopPropagation()
+}
+
+function leave(event: FocusEvent): void {
+  const to = event.relatedTarget as HTMLElement | null
+  if (!to || root.value?.contains(to) || to.closest('.p-overlay, .p-autocomplete-overlay, .p-select-overlay'))
+    return
+  emit('done', entered.value, 'stay')
+}
+</script>
+
+<template>
+  <Teleport to="body">
+    <div class="veil" @mousedown.prevent="emit('done', entered, 'stay')" />
+    <div
+      ref="root"
+      class="editor"
+      role="dialog"
+      :aria-label="heading.label"
+      :style="{ left: left + 'px', top: box.top + 'px', width: width + 'px' }"
+      @keydown.capture="key"
+      @focusout="leave"
+    >
+      <ValueInput
+        id="cell-editor"
+        v-model="entered"
+        :type="heading.type"
+        :choices="choices"
+        :label="heading.label"
+        :find="offered"
+      />
+      <button
+        v-if="!heading.required && !['text', 'whole_number', 'decimal', 'long_text'].includes(heading.type)"
+        type="button"
+        class="plain link"
+        @click="emit('done', null, 'stay')"
+      >
+        leave it empty
+      </button>
+    </div>
+  </Teleport>
+</template>
+
+<style scoped>
+.veil {
+  position: fixed;
+  inset: 0;
+  z-index: 40;
+}
+.editor {
+  position: fixed;
+  z-index: 41;
+  background: var(--panel);
+  outline: 2px solid var(--accent);
+  padding: 0.15rem;
+  box-shadow: 0 4px 16px rgb(0 0 0 / 18%);
+  box-sizing: border-box;
+}
+.editor > .link {
+  display: block;
+  margin: 0.2rem;
+  font-size: 0.9rem;
+}
+</style>

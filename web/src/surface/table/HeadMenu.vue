@@ -1,0 +1,61 @@
+<script setup lang="ts">
+import Menu from 'primevue/menu'
+import type { MenuItem } from 'primevue/menuitem'
+import { computed, ref } from 'vue'
+import type { Heading } from '@/api/types'
+import type { Arranging } from './arranging'
+import type { Table } from './table'
+import { aggregatesOf } from './words'
+
+/** What can be done with a column. */
+const props = defineProps<{ table: Table; arranging: Arranging }>()
+const emit = defineEmits<{ filter: [heading: Heading] }>()
+
+const menu = ref<InstanceType<typeof Menu> | null>(null)
+const menuFor = ref(0)
+
+function open(event: Event, column: number): void {
+  menuFor.value = column
+  menu.value?.toggle(event)
+}
+
+const actions = computed<MenuItem[]>(() => {
+  const c = props.table.columns.value[menuFor.value]
+  if (!c) return []
+  const a = props.arranging
+  const pinned = props.table.arrangement.value.pinned ?? 0
+  const dated = c.type === 'date' || c.type === 'date_time'
+  const totals = props.table.look.value.totals ?? []
+  return [
+    { label: 'Order up', command: () => a.order(c.path, false) },
+    { label: 'Order down', command: () => a.order(c.path, true) },
+    { label: 'Only those where …', command: () => emit('filter', c) },
+    { separator: true },
+    ...(['picture', 'file', 'long_text'].includes(c.type)
+      ? []
+      : [{ label: dated ? 'Group by day' : 'Group by it', command: () => a.group(c) }]),
+    ...(dated
+      ? [
+          { label: 'Group by month', command: () => a.group(c, 'month') },
+          { label: 'Group by year', command: () => a.group(c, 'year') },
+        ]
+      : []),
+    ...aggregatesOf(c.type).map((of) => ({
+      label: (totals.some((t) => t.path === c.path && t.of === of) ? 'Without ' : 'Show ') + 'the ' + of,
+      command: () => a.total({ path: c.path, of }),
+    })),
+    { separator: true },
+    pinned > menuFor.value
+      ? { label: 'Let it scroll', command: () => a.pin(menuFor.value) }
+      : { label: 'Keep in sight up to here', command: () => a.pin(menuFor.value + 1) },
+    { label: 'Fit its width', command: () => a.fit(c.path) },
+    ...(props.table.columns.value.length > 1 ? [{ label: 'Hide', command: () => a.hide(c.path) }] : []),
+  ]
+})
+
+defineExpose({ open })
+</script>
+
+<template>
+  <Menu ref="menu" :model="actions" popup />
+</template>

@@ -1,0 +1,86 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import ProgressBar from 'primevue/progressbar'
+import { computed, onUnmounted, ref } from 'vue'
+import { titleOf } from '@/api/client'
+import type { OutView, Ref } from '@/api/types'
+import type { Asking } from './asking'
+import type { Table } from './table'
+
+/** The table as a file: all that match or the rows chosen, in the columns and order shown. */
+const props = defineProps<{ table: Table; ask: Asking; chosen: Ref[]; name: string }>()
+const file = ref<OutView | null>(null)
+const failed = ref('')
+let timer = 0
+onUnmounted(() => clearTimeout(timer))
+
+const percent = computed(() =>
+  file.value?.total ? Math.floor((100 * file.value.done) / file.value.total) : 0,
+)
+const plural = (n: number) => `${n.toLocaleString()} ${n === 1 ? 'row' : 'rows'}`
+
+async function take(format: string, onlyChosen: boolean): Promise<void> {
+  failed.value = ''
+  try {
+    const keys = onlyChosen ? props.chosen.map((r) => r.id) : undefined
+    const asked = await props.ask.out({ look: props.table.look.value, format, name: props.name, keys })
+    file.value = asked
+    const link = document.createElement('a')
+    link.href = props.ask.fileAddress(asked.id)
+    link.download = ''
+    link.click()
+    follow(asked.id)
+  } catch (error) {
+    failed.value = titleOf(error)
+  }
+}
+
+function follow(id: string): void {
+  timer = window.setTimeout(async () => {
+    file.value = await props.ask.outgoing(id).catch(() => file.value)
+    if (file.value?.state === 'failed')
+      failed.value = 'The file broke off, so it is not whole. Take it out again.'
+    else if (file.value?.state !== 'done') follow(id)
+  }, 400)
+}
+</script>
+
+<template>
+  <div class="out">
+    <p>
+      All {{ plural(table.total.value) }} that match
+      <Button size="small" outlined label="CSV" @click="take('csv', false)" />
+      <Button size="small" outlined label="XLSX" @click="take('xlsx', false)" />
+    </p>
+    <p v-if="chosen.length">
+      The {{ plural(chosen.length) }} chosen
+      <Button size="small" outlined label="CSV" @click="take('csv', true)" />
+      <Button size="small" outlined label="XLSX" @click="take('xlsx', true)" />
+    </p>
+    <p class="muted">In the columns and the order shown.</p>
+    <p v-if="failed" class="bad" role="alert">{{ failed }}</p>
+    <div v-else-if="file" role="status">
+      <template v-if="file.state === 'done'">{{ plural(file.done) }} written.</template>
+      <template v-else>
+        Writing, {{ file.done.toLocaleString() }} of {{ plural(file.total) }} …
+        <ProgressBar :value="percent" :show-value="false" class="bar" />
+      </template>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.out {
+  max-width: 24rem;
+}
+p {
+  margin: 0 0 0.6rem;
+}
+p button {
+  margin-left: 0.4rem;
+}
+.bar {
+  height: 6px;
+  margin-top: 0.3rem;
+}
+</style>

@@ -1,0 +1,160 @@
+import { computed, ref, shallowRef, triggerRef } from 'vue'
+import { titleOf } from '@/api/client'
+import type { Heading, RowOutcome, RowView } from '@/api/types'
+import type { Asking } from './asking'
+import type { Table } from './table'
+
+/** What was entered in one row, and what stood there before. */
+interface RowEdit {
+  label: string
+  values: Record<string, unknown>
+  seen: Record<string, unknown>
+}
+
+const same = (a: unknown, b: unknown) => JSON.stringify(a ?? null) === JSON.stringify(b ?? null)
+
+/** As a value is compared and sent: references by their keys alone. */
+const bare = (v: unknown) => (v && typeof v === 'object' && 'id' in v ? { id: (v as { id: number }).id } : v)
+
+/** Cells changed and not saved yet. They are saved together or taken back one by one. */
+export function useEdits(table: Table, ask: Asking) {
+  const rows = shallowRef(new Map<number, RowEdit>())
+  const outcomes = shallowRef(new Map<number, RowOutcome>())
+  const failed = ref('')
+  const saving = ref(false)
+  // What was done, for it to be undone step by step.
+  let done: { row: RowView; heading: Heading; before: unknown }[][] = []
+
+  const count = computed(() => rows.value.size)
+
+  const has = (row: RowView, heading: Heading) => heading.path in (rows.value.get(row.id)?.values ?? {})
+
+  function valueOf(row: RowView, heading: Heading, index: number): unknown {
+    const edit = rows.value.get(row.id)
+    return edit && heading.path in edit.values ? edit.values[heading.path] : row.cells[index]
+  }
+
+  function put(row: RowView, heading: Heading, stored: unknown, value: unknown): void {
+    const edit = rows.value.get(row.id) ?? { label: row.label, values: {}, seen: {} }
+    if (same(bare(value), bare(stored))) {
+      delete edit.values[heading.path]
+      delete edit.seen[heading.path]
+    } else {
+      edit.values[heading.path] = value ?? null
+      edit.seen[heading.path] = bare(stored) ?? null
+    }
+    if (Object.keys(edit.values).length) rows.value.set(row.id, edit)
+    else rows.value.delete(row.id)
+    outcomes.value.delete(row.id)
+    triggerRef(rows)
+    triggerRef(outcomes)
+  }
+
+  /** Several cells at once count as one step to undo. */
+  function set(cells: { row: RowView; heading: Heading; value: unknown }[]): void {
+    const step = cells.map(({ row, heading, value }) => {
+      const index = table.columns.value.findIndex((c) => c.path === heading.path)
+      const before = valueOf(row, heading, index)
+      put(row, heading, row.cells[index], value)
+      return { row, heading, before }
+    })
+    done.push(step)
+    failed.value = ''
+  }
+
+  function undo(): boolean {
+    const step = done.pop()
+    for (const { row, heading, before } of step ?? []) {
+      const index = table.columns.value.findIndex((c) => c.path === heading.path)
+      put(row, heading, row.cells[index], before)
+    }
+    return !!step
+  }
+
+  function clear(): void {
+    rows.value = new Map()
+    outcomes.value = new Map()
+    done = []
+    failed.value = ''
+  }
+
+  async function save(): Promise<boolean> {
+    if (!rows.value.size || saving.value) return false
+    saving.value = true
+    failed.value = ''
+    try {
+      const sent = [...rows.value].map(([id, e]) => ({
+        id,
+        values: Object.fromEntries(Object.entries(e.values).map(([k, v]) => [k, bare(v)])),
+        seen: e.seen,
+      }))
+      const answer = await ask.save(sent)
+      if (answer.saved) {
+        clear()
+        await table.load()
+        return true
+      }
+      outcomes.value = new Map(answer.rows.map((r) => [r.id, r]))
+      const wrong = answer.rows.filter((r) => r.problems?.length || r.clashes?.length).length
+      failed.value = `${wrong} of ${answer.rows.length} rows cannot be saved as they are, so none was. What to mend is marked.`
+    } catch (error) {
+      failed.value = titleOf(error)
+    } finally {
+      saving.value = false
+    }
+    return false
+  }
+
+  /** Somebody else's value is taken, or one's own is to stand in its place. */
+  function settle(id: number, field: string, theirs: unknown, mine: boolean): void {
+    const edit = rows.value.get(id)
+    if (!edit) return
+    if (mine) edit.seen[field] = bare(theirs) ?? null
+    else {
+      delete edit.values[field]
+      delete edit.seen[field]
+      if (!Object.keys(edit.values).length) rows.value.delete(id)
+    }
+    const outcome = outcomes.value.get(id)
+    if (outcome) {
+      const clashes = outcome.clashes?.filter((c) => c.field !== field)
+      outcomes.value.set(id, { ...outcome, clashes })
+    }
+    triggerRef(rows)
+    triggerRef(outcomes)
+    if (!mine) void table.load()
+  }
+
+  /** What is wrong with a cell, or with its row as a whole for the first of its changes. */
+  function problem(id: number, path: string): string {
+    const outcome = outcomes.value.get(id)
+    if (!outcome) return ''
+    const first = Object.keys(rows.value.get(id)?.values ?? {})[0] === path
+    return (outcome.problems ?? [])
+      .filter((p) => p.pointer === '/' + path || (!p.pointer && first))
+      .map((p) => p.text)
+      .join('; ')
+  }
+
+  const clash = (id: number, path: string) =>
+    outcomes.value.get(id)?.clashes?.find((c) => c.field === path) ?? null
+
+  return {
+    rows,
+    outcomes,
+    count,
+    failed,
+    saving,
+    has,
+    valueOf,
+    set,
+    undo,
+    clear,
+    save,
+    settle,
+    problem,
+    clash,
+  }
+}
+
+export type Edits = ReturnType<typeof useEdits>
