@@ -50,6 +50,8 @@ type DocumentView struct {
 	Findings []checkup.Finding    `json:"findings"`
 	// Scopes are the known values at each step of a walkthrough, by the step's key.
 	Scopes map[string][]expr.Name `json:"scopes,omitempty"`
+	// Needs are what each search and part of a page depends on directly, by key.
+	Needs map[string][]string `json:"needs,omitempty"`
 }
 
 type addDocumentRequest struct {
@@ -171,6 +173,7 @@ func (s *server) sendDocument(c fiber.Ctx, d edition.Document) error {
 	}
 	if p := e.Pages[d.Key]; p != nil && d.Kind == edition.PageDocument {
 		out.Scopes = map[string][]expr.Name{"": p.Scope.Names}
+		out.Needs = p.Needs()
 	}
 	return c.JSON(out)
 }

@@ -55,6 +55,9 @@ func (s *server) tableRoutes(r fiber.Router) {
 	r.Post("/tables/rows", s.tableRows)
 	r.Post("/tables/groups", s.tableGroups)
 	r.Post("/tables/fields", s.tableFields)
+	r.Post("/tables/proof", s.proof)
+	r.Post("/tables/proof/:id/why", s.proofOf)
+	r.Post("/tables/records/options", s.tableRecords)
 	r.Post("/tables/options", s.tableOptions)
 	r.Post("/tables/read", s.readCells)
 	r.Post("/tables/save", s.saveRows)
@@ -101,6 +104,48 @@ func (s *server) tableGroups(c fiber.Ctx) error {
 		return err
 	}
 	return c.JSON(groups)
+}
+
+func (s *server) proof(c fiber.Ctx) error {
+	var in rowsRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	proof, err := s.tables.Proof(c.Context(), s.seat(c), in.At, in.Look, who(c).Builder)
+	if err != nil {
+		return err
+	}
+	return c.JSON(proof)
+}
+
+func (s *server) proofOf(c fiber.Ctx) error {
+	id, err := recordID(c)
+	if err != nil {
+		return err
+	}
+	var in rowsRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	proof, err := s.tables.ProofOf(c.Context(), s.seat(c), in.At, in.Look, id, who(c).ID)
+	if err != nil {
+		return err
+	}
+	return c.JSON(proof)
+}
+
+// tableRecords finds records of a table's object whether they are in the table or not, as
+// far as the person signed in may see them.
+func (s *server) tableRecords(c fiber.Ctx) error {
+	var in cellOptionsRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	refs, err := s.tables.Records(c.Context(), s.seat(c), in.At, in.Text, who(c).ID)
+	if err != nil {
+		return err
+	}
+	return c.JSON(notNil(refs))
 }
 
 func (s *server) tableFields(c fiber.Ctx) error {

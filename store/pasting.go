@@ -63,6 +63,9 @@ func (d *desk) readCell(ctx context.Context, f *model.Field, text string) (CellR
 	if err == nil {
 		err = f.CheckValue(v)
 	}
+	if err == nil && v == nil && f.Required {
+		err = fmt.Errorf("%s is needed", f.Label)
+	}
 	if err != nil {
 		return CellRead{Problem: err.Error()}, nil //nolint:nilerr // it is told to the person
 	}
@@ -71,7 +74,10 @@ func (d *desk) readCell(ctx context.Context, f *model.Field, text string) (CellR
 
 // readReference finds the record that has a text as its label.
 func (d *desk) readReference(ctx context.Context, f *model.Field, label string) (CellRead, error) {
-	if label == "" {
+	switch {
+	case label == "" && f.Required:
+		return CellRead{Problem: f.Label + " is needed"}, nil
+	case label == "":
 		return CellRead{}, nil
 	}
 	found, err := surface.Options(ctx, d, f.Target(), label)

@@ -152,6 +152,56 @@ func (t *Tables) Groups(ctx context.Context, p Place, at TableAt, look surface.L
 	return out, err
 }
 
+// Proof says where a table's rows come from. How many records others may see, and the SQL,
+// only those who build are told.
+func (t *Tables) Proof(ctx context.Context, p Place, at TableAt, look surface.Look, builder bool) (surface.ProofView, error) {
+	var out surface.ProofView
+	err := t.at(ctx, p, at, func(t shownTable) error {
+		var err error
+		out, err = t.list.Proof(ctx, t, look)
+		return err
+	})
+	if !builder {
+		out.WithoutRights()
+	}
+	return out, err
+}
+
+// Records finds records of a table's object by their label, as far as somebody may see
+// them, whether they are in the table or not.
+func (t *Tables) Records(ctx context.Context, p Place, at TableAt, text string, asker int64) ([]value.Ref, error) {
+	var out []value.Ref
+	err := t.at(ctx, p, at, func(found shownTable) error {
+		who := p
+		who.Person = asker
+		var err error
+		out, err = t.Desks.Find(ctx, who, found.list.Object(), text)
+		return err
+	})
+	return out, err
+}
+
+// ProofOf says why a record is in a table or not, to somebody who may see the record.
+func (t *Tables) ProofOf(ctx context.Context, p Place, at TableAt, look surface.Look, record, asker int64) (surface.ProofRecordView, error) {
+	var out surface.ProofRecordView
+	err := t.at(ctx, p, at, func(found shownTable) error {
+		object := found.list.Object()
+		who := p
+		who.Person = asker
+		d, o, err := t.Desks.desk(ctx, who, object)
+		if err != nil {
+			return err
+		}
+		seen, err := d.recordWith(ctx, o, record, nil)
+		if err != nil {
+			return err
+		}
+		out, err = found.list.ProofOf(ctx, found, look, record, seen.Label)
+		return err
+	})
+	return out, err
+}
+
 // FieldsView is what a table can show: the fields of its object that the person sees, and
 // those of what a reference of it points at when they ask on.
 type FieldsView struct {

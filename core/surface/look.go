@@ -62,6 +62,10 @@ type Listing struct {
 	keyword []model.Path
 	// edit says that rows can be changed in the table.
 	edit bool
+	// found is the condition that the builder set, limit how many of those it holds for are
+	// taken; the query has just these then.
+	found predicate.Predicate
+	limit int
 }
 
 // Editable says whether rows can be changed in the table. What of them, the person's
@@ -95,7 +99,7 @@ func orTrue(p predicate.Predicate) predicate.Predicate {
 // NewListing is the records of an object for which a condition holds, all for nil, with
 // the columns given. The keyword search looks into those that hold text.
 func NewListing(o *model.Object, where predicate.Predicate, paths []model.Path) *Listing {
-	l := &Listing{query: search.Query{Object: o.Key, Where: where}}
+	l := &Listing{query: search.Query{Object: o.Key, Where: where}, found: where}
 	for _, path := range paths {
 		f := path.Last()
 		l.columns = append(l.columns, column{path: path, label: f.Label})

@@ -214,6 +214,9 @@ func (p *PageProgram) sort(c *compiler) {
 	}
 }
 
+// Needs are the keys of what each search and part of the page depends on directly.
+func (p *PageProgram) Needs() map[string][]string { return p.needs }
+
 func (p *PageProgram) label(key string) string {
 	if n, ok := p.Scope.Find(key); ok && n.Label != "" {
 		return n.Label

@@ -4,6 +4,8 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"strconv"
+	"strings"
 
 	"plainpath/core/expr"
 	"plainpath/core/model"
@@ -265,10 +267,11 @@ func (p *part) query(values expr.Values) (search.Query, error) {
 // list of its own: it is fetched first, then looked at.
 func (p *part) listing(ctx context.Context, r Reader, values expr.Values) (*Listing, error) {
 	q, err := p.query(values)
+	l := &Listing{query: q, columns: p.columns, keyword: p.keyword, edit: p.Table.Edit, found: q.Where, limit: q.Limit}
 	if err == nil && q.Limit > 0 {
-		q, err = frozen(ctx, r, q)
+		l.query, err = frozen(ctx, r, q)
 	}
-	return &Listing{query: q, columns: p.columns, keyword: p.keyword, edit: p.Table.Edit}, err
+	return l, err
 }
 
 // frozen fetches the keys of a limited search, so that looking at it another way
@@ -329,8 +332,17 @@ func OptionsAmong(ctx context.Context, r Reader, q search.Query, text string) ([
 		return nil, err
 	}
 	q.Order, q.Limit = []search.Order{{Path: label}}, mostOptions
-	if text != "" && label.Last().Kind() == value.KindText {
+	switch f := label.Last(); {
+	case text == "":
+	case f.Kind() == value.KindText:
 		q.Filter = predicate.Test{Path: label, Op: predicate.Contains, Value: value.Text(text)}
+	case f.Type == model.Number: // by its digits, with the prefix or without
+		digits := strings.TrimPrefix(strings.ToUpper(strings.TrimSpace(text)), strings.ToUpper(f.Prefix))
+		n, err := strconv.ParseInt(digits, 10, 64)
+		if err != nil {
+			return []value.Ref{}, nil //nolint:nilerr // no record has such a number
+		}
+		q.Filter = predicate.Test{Path: label, Op: predicate.Is, Value: value.Whole(n)}
 	}
 	records, _, err := SelectOf(ctx, r, q)
 	out := make([]value.Ref, len(records))

@@ -17,6 +17,7 @@ export const router = createRouter({
       children: [
         { path: '', component: () => import('./build/BuildStart.vue') },
         { path: 'walkthrough/:name', component: () => import('./build/WalkPage.vue'), props: true },
+        { path: 'page/:name', component: () => import('./build/page/PageEditor.vue'), props: true },
         { path: 'object/:name', component: () => import('./build/object/ObjectPage.vue'), props: true },
         {
           path: 'object/:name/records',

@@ -206,6 +206,9 @@ export interface components {
       findings: components['schemas']['Finding'][]
       key: string
       kind: string
+      needs?: {
+        [key: string]: string[]
+      }
       revision: number
       scopes?: {
         [key: string]: components['schemas']['ExprName'][]
@@ -718,6 +721,34 @@ export interface components {
       records: number
       working?: boolean
     }
+    ProofHoldsView: {
+      by: string
+      holds: boolean
+      saw: components['schemas']['SawView'][]
+      words: string
+    }
+    ProofRecordView: {
+      in: boolean
+      label: string
+      steps: components['schemas']['ProofHoldsView'][]
+    }
+    ProofStepView: {
+      by: string
+      /** Format: int64 */
+      left: number
+      words: string
+    }
+    ProofView: {
+      /** Format: int64 */
+      all: number
+      kind: string
+      /** Format: int64 */
+      micros: number
+      /** Format: int64 */
+      shown: number
+      sql?: string
+      steps: components['schemas']['ProofStepView'][]
+    }
     ReadCellsRequest: {
       at: components['schemas']['TableAt']
       cells: components['schemas']['CellText'][]
@@ -936,6 +967,10 @@ export interface components {
       values: {
         [key: string]: unknown
       }
+    }
+    SawView: {
+      label: string
+      value: string
     }
     Screen: {
       bands: components['schemas']['Band'][]

@@ -2,10 +2,11 @@
 import { computed, ref } from 'vue'
 import { useBuild } from './build'
 import NewObject from './NewObject.vue'
-import NewWalkthrough from './NewWalkthrough.vue'
+import NewSurface from './NewSurface.vue'
 
 const build = useBuild()
 const adding = ref(false)
+const addingPage = ref(false)
 const addingObject = ref(false)
 const chapters = computed(() => {
   const docs = build.contents?.documents ?? []
@@ -13,6 +14,7 @@ const chapters = computed(() => {
     docs.filter((d) => d.kind === kind).sort((a, b) => a.label.localeCompare(b.label))
   return [
     { title: 'Walkthroughs', kind: 'walkthrough', items: of('walkthrough') },
+    { title: 'Pages', kind: 'page', items: of('page') },
     { title: 'Objects', kind: 'object', items: of('object') },
     { title: 'People', kind: 'role', items: of('role') },
   ]
@@ -25,6 +27,9 @@ const chapters = computed(() => {
       <h2>
         {{ c.title }}
         <button v-if="c.kind === 'walkthrough'" type="button" class="plain link" @click="adding = true">
+          New…
+        </button>
+        <button v-if="c.kind === 'page'" type="button" class="plain link" @click="addingPage = true">
           New…
         </button>
         <span v-if="c.kind === 'object'" class="tools">
@@ -42,7 +47,8 @@ const chapters = computed(() => {
         </li>
       </ul>
     </section>
-    <NewWalkthrough v-model:open="adding" />
+    <NewSurface v-model:open="adding" kind="walkthrough" />
+    <NewSurface v-model:open="addingPage" kind="page" />
     <NewObject v-model:open="addingObject" />
   </nav>
 </template>

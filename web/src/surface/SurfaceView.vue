@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useDebounceFn } from '@vueuse/core'
-import { reactive, watch } from 'vue'
+import { computed, reactive, watch } from 'vue'
 import type { Answers, BandView, PartView, Ref } from '@/api/types'
 import DetailsPart from './DetailsPart.vue'
 import InputPart from './InputPart.vue'
@@ -12,8 +12,11 @@ const props = defineProps<{
   bands: BandView[]
   source: SurfaceSource
   problems: Record<string, string>
+  /** The part a builder has chosen; undefined where nobody builds. */
+  selected?: string
 }>()
-const emit = defineEmits<{ go: []; changed: [part: string] }>()
+const emit = defineEmits<{ go: []; changed: [part: string]; select: [part: string] }>()
+const builds = computed(() => props.selected !== undefined)
 
 const values = reactive<Record<string, unknown>>({})
 const chosen = reactive<Record<string, Ref[]>>({})
@@ -68,7 +71,17 @@ defineExpose({ answers })
     <h2 v-if="band.title">{{ band.title }}</h2>
     <div class="columns" :style="{ '--columns': band.columns.length }">
       <div v-for="(column, j) in band.columns" :key="j" class="column">
-        <template v-for="part in column.parts" :key="part.key">
+        <div
+          v-for="part in column.parts"
+          :key="part.key"
+          class="place"
+          :class="{ builds, selected: builds && selected === part.key }"
+          @focusin="builds && emit('select', part.key)"
+          @click="builds && emit('select', part.key)"
+        >
+          <button v-if="builds" type="button" class="plain grip" @click="emit('select', part.key)">
+            {{ part.label || part.kind }}
+          </button>
           <InputPart
             v-if="part.kind === 'input'"
             v-model="values[part.key]"
@@ -93,10 +106,12 @@ defineExpose({ answers })
             :source="source"
           />
           <p v-else class="text">{{ part.text }}</p>
-        </template>
+        </div>
+        <slot name="edge" :band="i" :column="j" />
       </div>
     </div>
   </section>
+  <slot name="end" />
 </template>
 
 <style scoped>
@@ -114,6 +129,35 @@ defineExpose({ answers })
   flex-direction: column;
   gap: 1.1rem;
   min-width: 0;
+}
+.place {
+  min-width: 0;
+}
+.builds {
+  position: relative;
+  outline: 1px dashed transparent;
+  outline-offset: 5px;
+}
+.builds:hover {
+  outline-color: var(--line);
+}
+.builds.selected {
+  outline: 2px solid var(--accent);
+}
+.grip {
+  position: absolute;
+  top: -1.1rem;
+  left: 0;
+  font-size: 0.75rem;
+  background: var(--accent);
+  color: var(--paper);
+  padding: 0 0.4rem;
+  opacity: 0;
+  z-index: 4;
+}
+.selected > .grip,
+.grip:focus-visible {
+  opacity: 1;
 }
 .text {
   margin: 0;

@@ -11,6 +11,7 @@ import ConditionForm from './table/ConditionForm.vue'
 import FigureList from './table/FigureList.vue'
 import LookSentence from './table/LookSentence.vue'
 import { useEdits } from './table/edits'
+import ProofPanel from './table/ProofPanel.vue'
 import SaveBar from './table/SaveBar.vue'
 import { useTable } from './table/table'
 import TableGrid from './table/TableGrid.vue'
@@ -74,6 +75,7 @@ const outOfSight = computed(() => {
 const columnsPanel = ref<InstanceType<typeof Popover> | null>(null)
 const viewsPanel = ref<InstanceType<typeof Popover> | null>(null)
 const outPanel = ref<InstanceType<typeof Popover> | null>(null)
+const proofPanel = ref<InstanceType<typeof Popover> | null>(null)
 const conditionPanel = ref<InstanceType<typeof Popover> | null>(null)
 const own = ref<Heading[]>([])
 const editing = ref(-1)
@@ -110,9 +112,15 @@ function filtered(c: Condition): void {
   <div class="part" :aria-invalid="!!problem">
     <div ref="head" class="head">
       <h2 v-if="part.label" :id="'h-' + part.key">{{ part.label }}</h2>
-      <span class="muted" aria-live="polite"
-        >{{ table.total.value.toLocaleString() }} {{ table.total.value === 1 ? 'record' : 'records' }}</span
+      <button
+        type="button"
+        class="plain count"
+        title="Where they come from"
+        aria-live="polite"
+        @click="proofPanel?.toggle($event)"
       >
+        {{ table.total.value.toLocaleString() }} {{ table.total.value === 1 ? 'record' : 'records' }}
+      </button>
       <span v-if="def.select === 'several' && chosen.length" class="muted">
         · {{ chosen.length }} chosen<template v-if="outOfSight">, {{ outOfSight }} not in view</template>
         <button type="button" class="plain link" @click="chosen = []">clear</button>
@@ -194,6 +202,7 @@ function filtered(c: Condition): void {
         :ask="ask"
         @done="viewsPanel?.hide()"
     /></Popover>
+    <Popover ref="proofPanel" aria-label="Proof"><ProofPanel :table="table" :ask="ask" /></Popover>
     <Popover ref="outPanel" aria-label="Take out"
       ><TakeOut :table="table" :ask="ask" :chosen="chosen" :name="part.label ?? 'table'"
     /></Popover>
@@ -219,6 +228,11 @@ function filtered(c: Condition): void {
 }
 .space {
   flex: 1;
+}
+.count {
+  color: var(--muted);
+  text-decoration: underline dotted;
+  text-underline-offset: 3px;
 }
 .tool {
   color: var(--accent);

@@ -7,6 +7,7 @@ import { useBuild } from '../build'
 import ColumnsEditor from './ColumnsEditor.vue'
 import { useSheet } from './context'
 import FindingNote from './FindingNote.vue'
+import OfferedWhen from './OfferedWhen.vue'
 import InputPartEditor from './InputPartEditor.vue'
 import KnownPicker from '../conditions/KnownPicker.vue'
 import { knownValues } from '../conditions/known'
@@ -15,7 +16,14 @@ import TextSlot from './TextSlot.vue'
 import RemoveButton from '@/frame/RemoveButton.vue'
 import { useKnown } from '../conditions/context'
 
-const props = defineProps<{ step: string; pointer: string; first: boolean; last: boolean }>()
+const props = defineProps<{
+  step: string
+  pointer: string
+  first: boolean
+  last: boolean
+  /** On a page, what feeds the part and when it is offered is set beside it. */
+  page?: boolean
+}>()
 const part = defineModel<Part>({ required: true })
 const emit = defineEmits<{ remove: []; move: [by: number] }>()
 const build = useBuild()
@@ -48,7 +56,7 @@ function change(some: Partial<Part>): void {
         placeholder="label"
         @update:model-value="change({ label: $event })"
       />
-      <span class="muted">known as {{ step }}.{{ part.key }}</span>
+      <span class="muted">known as {{ step ? step + '.' : '' }}{{ part.key }}</span>
       <span class="space" />
       <Button
         v-if="!first"
@@ -71,7 +79,13 @@ function change(some: Partial<Part>): void {
       <RemoveButton label="Remove the part" @press="emit('remove')" />
     </div>
     <InputPartEditor v-if="part.input" :part="part" :step="step" @change="change({ input: $event })" />
-    <TablePartEditor v-else-if="part.table" :part="part" :step="step" @change="change({ table: $event })" />
+    <TablePartEditor
+      v-else-if="part.table"
+      :part="part"
+      :step="step"
+      :page="page"
+      @change="change({ table: $event })"
+    />
     <template v-else-if="part.details">
       <div class="row">
         of
@@ -100,17 +114,12 @@ function change(some: Partial<Part>): void {
       placeholder="Values stand in braces: {today}"
       @update:model-value="change({ text: $event })"
     />
-    <div v-if="part.kind !== 'text' || part.offered_when" class="row offered">
-      offered when
-      <KnownPicker
-        :model-value="part.offered_when ?? ''"
-        :place="step"
-        kind="yesno"
-        label="Offered when"
-        placeholder="always"
-        @update:model-value="change({ offered_when: $event || undefined })"
-      />
-    </div>
+    <OfferedWhen
+      v-if="!page && (part.kind !== 'text' || part.offered_when)"
+      :place="step"
+      :model-value="part.offered_when"
+      @update:model-value="change({ offered_when: $event })"
+    />
     <FindingNote v-for="f in findings" :key="f.pointer + f.text" :finding="f" />
   </div>
 </template>
@@ -125,8 +134,5 @@ function change(some: Partial<Part>): void {
 }
 .space {
   flex: 1;
-}
-.offered {
-  color: var(--muted);
 }
 </style>

@@ -2,7 +2,7 @@
 import InputText from 'primevue/inputtext'
 import Select from 'primevue/select'
 import { computed } from 'vue'
-import type { Search, Step } from '@/api/types'
+import type { Search } from '@/api/types'
 import { useBuild } from '../build'
 import { drop, put } from '../document'
 import { asks } from '../conditions/unfinished'
@@ -11,21 +11,21 @@ import { useSheet } from './context'
 import PathPicker from '../conditions/PathPicker.vue'
 import RemoveButton from '@/frame/RemoveButton.vue'
 
-const props = defineProps<{ step: Step; pointer: string }>()
+/** The pointer is that of the search, the place where it stands. */
+const props = defineProps<{ search: Search; place: string; pointer: string }>()
 const build = useBuild()
 const sheet = useSheet()
-const at = computed(() => props.pointer + '/search')
-const search = computed<Search>(() => props.step.search!)
+const at = computed(() => props.pointer)
 const objects = computed(() => build.contents?.objects ?? [])
 
 function setOrder(i: number, path: string): void {
-  const order = [...(search.value.order ?? [])]
+  const order = [...(props.search.order ?? [])]
   order[i] = { ...order[i], path }
   void sheet.edit(put(at.value + '/order', order))
 }
 
 function flip(i: number): void {
-  const order = (search.value.order ?? []).map((o, n) => (n === i ? { ...o, desc: !o.desc } : o))
+  const order = (props.search.order ?? []).map((o, n) => (n === i ? { ...o, desc: !o.desc } : o))
   void sheet.edit(put(at.value + '/order', order))
 }
 
@@ -33,7 +33,7 @@ function unorder(i: number): void {
   void sheet.edit(
     put(
       at.value + '/order',
-      (search.value.order ?? []).filter((_, n) => n !== i),
+      (props.search.order ?? []).filter((_, n) => n !== i),
     ),
   )
 }
@@ -41,7 +41,7 @@ function unorder(i: number): void {
 function setLimit(text: string): void {
   const n = Number(text)
   if (!text.trim()) {
-    if (search.value.limit) void sheet.edit(drop(at.value + '/limit'))
+    if (props.search.limit) void sheet.edit(drop(at.value + '/limit'))
   } else if (Number.isInteger(n) && n > 0) void sheet.edit(put(at.value + '/limit', n))
 }
 </script>
@@ -66,7 +66,7 @@ function setLimit(text: string): void {
     </div>
     <WhereEditor
       :model-value="search.where"
-      :place="step.key"
+      :place="place"
       :object="search.object"
       @update:model-value="sheet.edit(put(at + '/where', $event))"
     />

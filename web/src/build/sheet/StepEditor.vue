@@ -51,7 +51,12 @@ const findings = computed(() =>
         />
       </div>
     </template>
-    <SearchEditor v-else-if="step.search" :step="step" :pointer="pointer" />
+    <SearchEditor
+      v-else-if="step.search"
+      :search="step.search"
+      :place="step.key"
+      :pointer="pointer + '/search'"
+    />
     <AddEditor v-else-if="step.add" :step="step" :pointer="pointer" />
     <BranchEditor v-else-if="step.branch" :step="step" :pointer="pointer" />
     <template v-else-if="step.finish">

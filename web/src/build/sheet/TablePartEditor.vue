@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import Checkbox from 'primevue/checkbox'
 import InputText from 'primevue/inputtext'
 import MultiSelect from 'primevue/multiselect'
 import Select from 'primevue/select'
@@ -11,7 +12,7 @@ import { knownValues } from '../conditions/known'
 import TextSlot from './TextSlot.vue'
 import { useKnown } from '../conditions/context'
 
-const props = defineProps<{ step: string; part: Part }>()
+const props = defineProps<{ step: string; part: Part; page?: boolean }>()
 const emit = defineEmits<{ change: [table: TablePart] }>()
 const build = useBuild()
 const here = useKnown()
@@ -53,16 +54,18 @@ function setSource(source: string): void {
 
 <template>
   <div class="row">
-    shows
-    <KnownPicker
-      :model-value="table.source"
-      :place="step"
-      kind="list"
-      label="What the table shows"
-      placeholder="a list"
-      @update:model-value="setSource"
-    />
-    ;
+    <template v-if="!page">
+      shows
+      <KnownPicker
+        :model-value="table.source"
+        :place="step"
+        kind="list"
+        label="What the table shows"
+        placeholder="a list"
+        @update:model-value="setSource"
+      />
+      ;
+    </template>
     <Select
       :model-value="table.select"
       :options="selections"
@@ -112,6 +115,14 @@ function setSource(source: string): void {
         aria-label="Keyword search in"
         @update:model-value="change({ keyword: $event })"
       />
+      <label class="row"
+        ><Checkbox
+          binary
+          :model-value="table.edit ?? false"
+          @update:model-value="change({ edit: $event || undefined })"
+        />
+        cells can be changed</label
+      >
       when empty it says
       <TextSlot
         :model-value="table.nothing ?? ''"

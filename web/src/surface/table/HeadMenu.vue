@@ -5,7 +5,7 @@ import { computed, ref } from 'vue'
 import type { Heading } from '@/api/types'
 import type { Arranging } from './arranging'
 import type { Table } from './table'
-import { aggregatesOf } from './words'
+import { aggregatesOf, aggregateWord } from './words'
 
 /** What can be done with a column. */
 const props = defineProps<{ table: Table; arranging: Arranging }>()
@@ -41,7 +41,10 @@ const actions = computed<MenuItem[]>(() => {
         ]
       : []),
     ...aggregatesOf(c.type).map((of) => ({
-      label: (totals.some((t) => t.path === c.path && t.of === of) ? 'Without ' : 'Show ') + 'the ' + of,
+      label:
+        (totals.some((t) => t.path === c.path && t.of === of) ? 'Without ' : 'Show ') +
+        'the ' +
+        aggregateWord(of, c.type),
       command: () => a.total({ path: c.path, of }),
     })),
     { separator: true },

@@ -165,6 +165,7 @@ defineExpose({ focus: () => grid.focus(0, 0) })
 <template>
   <div
     ref="scroller"
+    :style="{ scrollPaddingLeft: pinnedAt((table.arrangement.value.pinned ?? 0) - 1) }"
     class="scroll"
     :class="{ busy: table.busy.value }"
     @keydown="grid.key"

@@ -7,6 +7,8 @@ import type {
   GroupsView,
   Look,
   OutView,
+  Proof,
+  ProofRecord,
   Ref,
   RowSaving,
   RowsSaved,
@@ -33,6 +35,9 @@ export function asking(source: () => SurfaceSource, part: () => string) {
     outgoing: (id: string) => api.get<OutView>(`${source().base}/outgoing/${id}`),
     fileAddress: (id: string) =>
       `/api${source().base}/outgoing/${id}/file` + (seenAs() ? `?see_as=${seenAs()}` : ''),
+    proof: (look: Look) => api.post<Proof>(path('proof'), { at: at(), look }),
+    proofOf: (id: number, look: Look) => api.post<ProofRecord>(path(`proof/${id}/why`), { at: at(), look }),
+    records: (text: string) => api.post<Ref[]>(path('records/options'), { at: at(), path: '', text }),
     views: () => api.post<ViewsView>(path('views'), { at: at() }),
     keep: (name: string, body: Arrangement) => api.put<SavedView>(path('views'), { at: at(), name, body }),
     use: (id: number) => api.post<undefined>(`${source().base}/views/${id}/use`, {}),

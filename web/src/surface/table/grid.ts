@@ -34,7 +34,9 @@ export function useGrid(
     if (at.value.line >= 0) scrollTo(at.value.line)
     await nextTick()
     if (!there()) await new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))
-    there()?.focus({ preventScroll: at.value.line >= 0 })
+    const cell = there()
+    cell?.focus({ preventScroll: true })
+    cell?.scrollIntoView({ block: 'nearest', inline: 'nearest' })
   }
 
   const onGroup = () => at.value.line >= 0 && lines()[at.value.line]?.kind !== 'row'

@@ -15,8 +15,18 @@ export function aggregatesOf(type: string): string[] {
   return ['date', 'date_time', 'running_number'].includes(type) ? ['least', 'greatest'] : []
 }
 
-export const totalWords = (t: LookTotal, heading: Heading | undefined) =>
-  `${aggregates[t.of]} of ${(heading?.label ?? t.path).toLowerCase()}`
+const dated: Record<string, string> = { least: 'earliest', greatest: 'latest' }
+
+/** An aggregate in the word that fits the field. */
+export function aggregateWord(of: string, type: string | undefined): string {
+  return (type?.startsWith('date') && dated[of]) || aggregates[of] || of
+}
+
+export function totalWords(t: LookTotal, heading: Heading | undefined): string {
+  const word = aggregateWord(t.of, heading?.type)
+  const label = (heading?.label ?? t.path).toLowerCase()
+  return dated[t.of] === word ? `${word} ${label}` : `${word} of ${label}`
+}
 
 const month = new Intl.DateTimeFormat(undefined, { year: 'numeric', month: 'long', timeZone: 'UTC' })
 

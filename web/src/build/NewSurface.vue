@@ -6,9 +6,10 @@ import MultiSelect from 'primevue/multiselect'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, titleOf } from '@/api/client'
-import type { Walkthrough } from '@/api/types'
 import { keyFrom, useBuild } from './build'
 
+/** A new walkthrough or page: what it is called and who gets it. */
+const props = defineProps<{ kind: 'walkthrough' | 'page' }>()
 const open = defineModel<boolean>('open', { required: true })
 const build = useBuild()
 const router = useRouter()
@@ -19,15 +20,16 @@ const roles = computed(() => build.contents?.documents.filter((d) => d.kind === 
 
 async function make(): Promise<void> {
   failed.value = ''
-  const taken = build.contents?.documents.filter((d) => d.kind === 'walkthrough').map((d) => d.key) ?? []
+  const taken = build.contents?.documents.filter((d) => d.kind === props.kind).map((d) => d.key) ?? []
   const key = keyFrom(label.value, taken)
-  const body: Walkthrough = { key, label: label.value.trim(), roles: chosen.value, steps: [] }
+  const base = { key, label: label.value.trim(), roles: chosen.value }
+  const body = props.kind === 'page' ? { ...base, searches: [], bands: [] } : { ...base, steps: [] }
   try {
-    await api.post('/build/documents', { kind: 'walkthrough', key, body })
+    await api.post('/build/documents', { kind: props.kind, key, body })
     await build.load()
     open.value = false
     label.value = ''
-    await router.push('/build/walkthrough/' + key)
+    await router.push(`/build/${props.kind}/${key}`)
   } catch (error) {
     failed.value = titleOf(error)
   }
@@ -35,11 +37,18 @@ async function make(): Promise<void> {
 </script>
 
 <template>
-  <Dialog v-model:visible="open" modal header="New walkthrough" :style="{ width: '26rem' }">
+  <Dialog v-model:visible="open" modal :header="'New ' + kind" :style="{ width: '26rem' }">
     <form @submit.prevent="make">
       <label for="new-label">What is it called?</label>
-      <InputText id="new-label" v-model="label" placeholder="Book a visit" required autofocus fluid />
-      <label for="new-roles">Who may start it?</label>
+      <InputText
+        id="new-label"
+        v-model="label"
+        :placeholder="kind === 'page' ? 'Service calls' : 'Book a visit'"
+        required
+        autofocus
+        fluid
+      />
+      <label for="new-roles">{{ kind === 'page' ? 'Who may open it?' : 'Who may start it?' }}</label>
       <MultiSelect
         v-model="chosen"
         input-id="new-roles"

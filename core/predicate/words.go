@@ -1,0 +1,111 @@
+package predicate
+
+import (
+	"fmt"
+	"strings"
+
+	"plainpath/core/model"
+	"plainpath/core/value"
+)
+
+var operatorWords = map[Operator]string{Is: "is", IsNot: "is not", Contains: "contains", StartsWith: "starts with", More: "is more than",
+	MoreOrEqual: "is at least", Less: "is less than", LessOrEqual: "is at most", OneOf: "is one of", Includes: "includes", IncludesNot: "does not include"}
+
+var datedWords = map[Operator]string{More: "is after", MoreOrEqual: "is on or after", Less: "is before", LessOrEqual: "is on or before"}
+
+// Words says in words what a predicate asks of records.
+func Words(p Predicate) string {
+	switch x := p.(type) {
+	case nil:
+		return "always"
+	case All:
+		return group(x, " and ", "always")
+	case Any:
+		return group(x, " or ", "never")
+	case Not:
+		return "not: " + Words(x.Of)
+	case Test:
+		return x.words()
+	case Same:
+		if x.Value == nil {
+			return label(x.Path) + " is empty"
+		}
+		return label(x.Path) + " is " + shown(x.Path.Last(), x.Value)
+	case HasRelated:
+		has := "has a"
+		if x.None {
+			has = "has no"
+		}
+		return fmt.Sprintf("%s %s (by %s) where %s", has, strings.ReplaceAll(x.Object, "_", " "), x.Via.Label, Words(x.Where))
+	case Formula:
+		return x.Program.Source
+	case Keys:
+		return fmt.Sprintf("is one of %d records", len(x))
+	}
+	return fmt.Sprintf("%T", p)
+}
+
+func group(members []Predicate, between, none string) string {
+	if len(members) == 0 {
+		return none
+	}
+	parts := make([]string, len(members))
+	for i, m := range members {
+		parts[i] = Words(m)
+		if inner, ok := m.(Any); ok && len(inner) > 1 && between == " and " {
+			parts[i] = "(" + parts[i] + ")"
+		}
+	}
+	return strings.Join(parts, between)
+}
+
+func (t Test) words() string {
+	f := t.Path.Last()
+	name := label(t.Path)
+	switch t.Op {
+	case IsEmpty:
+		return name + " is empty"
+	case IsNotEmpty:
+		return name + " is not empty"
+	case Between:
+		return name + " is between " + shown(f, t.Value) + " and " + shown(f, t.To)
+	}
+	op := operatorWords[t.Op]
+	if k := f.Kind(); (k == value.KindDate || k == value.KindInstant) && datedWords[t.Op] != "" {
+		op = datedWords[t.Op]
+	}
+	if t.Op == OneOf {
+		values := make([]string, len(t.Values))
+		for i, v := range t.Values {
+			values[i] = shown(f, v)
+		}
+		return name + " " + op + " " + strings.Join(values, ", ")
+	}
+	return name + " " + op + " " + shown(f, t.Value)
+}
+
+// label names a path: its fields from the record on.
+func label(p model.Path) string {
+	labels := make([]string, len(p.Fields))
+	for i, f := range p.Fields {
+		labels[i] = f.Label
+	}
+	return strings.Join(labels, " › ")
+}
+
+func shown(f *model.Field, v value.Value) string {
+	switch x := v.(type) {
+	case Deferred:
+		return x.Program.Source
+	case *value.Record:
+		if x.Label == "" {
+			return fmt.Sprintf("the %s with the key %d", strings.ReplaceAll(x.Object, "_", " "), x.ID)
+		}
+		return x.Label
+	case value.Text:
+		if !f.Type.Chosen() {
+			return "“" + string(x) + "”"
+		}
+	}
+	return f.Shown(v)
+}

@@ -1,0 +1,190 @@
+package surface
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"time"
+
+	"plainpath/core/model"
+	"plainpath/core/predicate"
+	"plainpath/core/search"
+	"plainpath/core/value"
+)
+
+// ProofView says where a list comes from: how many records there are and how many are
+// left after each condition in turn.
+type ProofView struct {
+	// Kind is what the records are called.
+	Kind  string          `json:"kind"`
+	All   int64           `json:"all"`
+	Steps []ProofStepView `json:"steps"`
+	// Shown is how many records the list has, each of them once.
+	Shown  int64 `json:"shown"`
+	Micros int64 `json:"micros"`
+	// SQL is the search as it is sent, for those who want it.
+	SQL string `json:"sql,omitempty"`
+}
+
+// WithoutRights leaves out what only those who build are told: the SQL, and how many
+// records there are that the person may not see.
+func (p *ProofView) WithoutRights() {
+	p.SQL = ""
+	if len(p.Steps) > 0 && p.Steps[0].By == byRights {
+		p.All, p.Steps = p.Steps[0].Left, p.Steps[1:]
+	}
+}
+
+// ProofStepView is one condition: whose it is, what it says, and how many records are left
+// after it.
+type ProofStepView struct {
+	// By is rights, search or look: what the role may see, what the builder set, what the
+	// person asked.
+	By    string `json:"by"`
+	Words string `json:"words"`
+	Left  int64  `json:"left"`
+}
+
+// ProofRecordView says of one record why it is in a list or not.
+type ProofRecordView struct {
+	Label string           `json:"label"`
+	In    bool             `json:"in"`
+	Steps []ProofHoldsView `json:"steps"`
+}
+
+// ProofHoldsView is whether one condition holds of the record, and what it looked at.
+type ProofHoldsView struct {
+	By    string    `json:"by"`
+	Words string    `json:"words"`
+	Holds bool      `json:"holds"`
+	Saw   []SawView `json:"saw"`
+}
+
+// SawView is a value that a condition looked at, empty when there is none or the person
+// may not see it.
+type SawView struct {
+	Label string `json:"label"`
+	Value string `json:"value"`
+}
+
+// Who a condition is from.
+const (
+	byRights = "rights"
+	bySearch = "search"
+	byLook   = "look"
+)
+
+type proofStep struct {
+	search.Step
+	by, words string
+}
+
+func (l *Listing) proofSteps(r Reader, look Look) ([]proofStep, looked, error) {
+	look.After = ""
+	v, err := l.look(r, look)
+	if err != nil {
+		return nil, v, err
+	}
+	g, err := r.Space().Grant(l.query.Object)
+	if err != nil {
+		return nil, v, err
+	}
+	var out []proofStep
+	if !g.Unlimited() {
+		out = append(out, proofStep{search.Step{Where: g.Rows()}, byRights, predicate.Words(g.Rows())})
+	}
+	for _, p := range search.Split(l.found) {
+		out = append(out, proofStep{search.Step{Where: p}, bySearch, predicate.Words(p)})
+	}
+	if l.limit > 0 {
+		out = append(out, proofStep{search.Step{Where: l.query.Where}, bySearch, fmt.Sprintf("is among the first %d", l.limit)})
+	}
+	for _, p := range search.Split(v.query.Filter) {
+		out = append(out, proofStep{search.Step{Where: p, Seen: true}, byLook, predicate.Words(p)})
+	}
+	return out, v, nil
+}
+
+func bare(steps []proofStep) []search.Step {
+	out := make([]search.Step, len(steps))
+	for i, s := range steps {
+		out[i] = s.Step
+	}
+	return out
+}
+
+// Proof counts the list condition by condition.
+func (l *Listing) Proof(ctx context.Context, r Reader, look Look) (ProofView, error) {
+	out := ProofView{Kind: r.Space().Model.Object(l.query.Object).Plural, Steps: []ProofStepView{}}
+	steps, v, err := l.proofSteps(r, look)
+	if err != nil {
+		return out, err
+	}
+	start := time.Now()
+	if out.Shown, err = CountOf(ctx, r, v.query); err != nil {
+		return out, err
+	}
+	out.Micros = time.Since(start).Microseconds()
+	sql, args, err := search.CompileSteps(r.Space(), l.query.Object, bare(steps))
+	if err != nil {
+		return out, err
+	}
+	rows, err := r.Rows(ctx, sql, args)
+	if err != nil {
+		return out, fmt.Errorf("counting condition by condition: %w", err)
+	}
+	out.All, _ = rows[0][0].(int64)
+	for i, s := range steps {
+		left, _ := rows[0][i+1].(int64)
+		out.Steps = append(out.Steps, ProofStepView{By: s.by, Words: s.words, Left: left})
+	}
+	v.query.Limit = PageSize
+	s, err := v.query.Compile(r.Space())
+	if err != nil {
+		return out, err
+	}
+	out.SQL = search.Readable(s.SQL, s.Args)
+	return out, nil
+}
+
+// ProofOf says why a record is in the list or not. The caller makes sure that whoever
+// asks may know of the record.
+func (l *Listing) ProofOf(ctx context.Context, r Reader, look Look, key int64, label string) (ProofRecordView, error) {
+	out := ProofRecordView{Label: label, In: true, Steps: []ProofHoldsView{}}
+	steps, _, err := l.proofSteps(r, look)
+	if err != nil {
+		return out, err
+	}
+	var saw []model.Path
+	for _, s := range steps {
+		saw = append(saw, search.Paths(r.Space(), l.query.Object, s.Where)...)
+	}
+	sql, args, err := search.CompileHolds(r.Space(), l.query.Object, key, bare(steps), saw)
+	if err != nil {
+		return out, err
+	}
+	rows, err := r.Rows(ctx, sql, args)
+	if err != nil || len(rows) == 0 {
+		return out, err
+	}
+	at := len(steps)
+	for i, s := range steps {
+		holds, _ := rows[0][i].(bool)
+		h := ProofHoldsView{By: s.by, Words: s.words, Holds: holds, Saw: []SawView{}}
+		for _, p := range search.Paths(r.Space(), l.query.Object, s.Where) {
+			text, _ := rows[0][at].(string)
+			at++
+			if t, err := time.Parse("2006-01-02T15:04:05.999999Z07:00", text); err == nil && p.Last().Kind() == value.KindInstant {
+				text = value.Display(value.NewInstant(t.In(r.Zone())))
+			}
+			labels := make([]string, len(p.Fields))
+			for n, f := range p.Fields {
+				labels[n] = f.Label
+			}
+			h.Saw = append(h.Saw, SawView{strings.Join(labels, " › "), text})
+		}
+		out.In = out.In && holds
+		out.Steps = append(out.Steps, h)
+	}
+	return out, nil
+}

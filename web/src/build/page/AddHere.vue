@@ -1,0 +1,93 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import Popover from 'primevue/popover'
+import Select from 'primevue/select'
+import { computed, ref } from 'vue'
+import { useBuild } from '../build'
+import { knownValues } from '../conditions/known'
+import { useKnown } from '../conditions/context'
+import type { PartEdits } from './parts'
+
+/** An edge of a page where something can be added. */
+const props = defineProps<{
+  band: number
+  column: number
+  edits: PartEdits
+  label: string
+  beside?: boolean
+}>()
+const emit = defineEmits<{ added: [part: string] }>()
+const build = useBuild()
+const here = useKnown()
+const panel = ref<InstanceType<typeof Popover> | null>(null)
+const records = computed(() =>
+  knownValues(build, here.names(''), {}).filter((k) => k.kind === 'record' && k.path.endsWith('.selected')),
+)
+
+function done(part: string): void {
+  panel.value?.hide()
+  emit('added', part)
+}
+</script>
+
+<template>
+  <div class="edge">
+    <Button text size="small" :label="label" @click="panel?.toggle($event)" />
+    <Popover ref="panel" aria-label="Add a part">
+      <div class="choices">
+        <Select
+          :model-value="''"
+          :options="build.own"
+          option-label="plural"
+          option-value="key"
+          filter
+          size="small"
+          placeholder="A table of …"
+          aria-label="A table of"
+          @update:model-value="done(props.edits.addTable(band, column, $event))"
+        />
+        <Select
+          v-if="records.length"
+          :model-value="''"
+          :options="records"
+          option-label="label"
+          option-value="path"
+          size="small"
+          placeholder="Details of …"
+          aria-label="Details of"
+          @update:model-value="
+            done(
+              props.edits.addDetails(band, column, $event, records.find((r) => r.path === $event)!.object!),
+            )
+          "
+        />
+        <Button text size="small" label="An input" @click="done(props.edits.add(band, column, 'input'))" />
+        <Button text size="small" label="A text" @click="done(props.edits.add(band, column, 'text'))" />
+        <Button
+          v-if="beside"
+          text
+          size="small"
+          label="A column beside it"
+          @click="(props.edits.addColumn(band), panel?.hide())"
+        />
+      </div>
+    </Popover>
+  </div>
+</template>
+
+<style scoped>
+.edge {
+  opacity: 0.45;
+  border-top: 1px dashed var(--line);
+}
+.edge:hover,
+.edge:focus-within {
+  opacity: 1;
+}
+.choices {
+  display: flex;
+  flex-direction: column;
+  align-items: flex-start;
+  gap: 0.3rem;
+}
+</style>

@@ -1,0 +1,181 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import MultiSelect from 'primevue/multiselect'
+import { computed, onMounted, ref, shallowRef, toRef, watch } from 'vue'
+import type { Page } from '@/api/types'
+import { usePage } from '@/surface/page'
+import SurfaceView from '@/surface/SurfaceView.vue'
+import { useBuild } from '../build'
+import { provideKnown } from '../conditions/context'
+import { put, useDocument } from '../document'
+import ReleaseDialog from '../ReleaseDialog.vue'
+import { provideSheet } from '../sheet/context'
+import FindingNote from '../sheet/FindingNote.vue'
+import TextSlot from '../sheet/TextSlot.vue'
+import { useTakingAway } from '../taking'
+import { useUndoKeys } from '../undo'
+import AddHere from './AddHere.vue'
+import { partEdits, placed } from './parts'
+import WorkBench from './WorkBench.vue'
+
+/** A page being built: the page itself, live on trial, and below it what is chosen. */
+const props = defineProps<{ name: string }>()
+const build = useBuild()
+const doc = useDocument<Page>('page', () => props.name)
+const def = doc.body
+const live = usePage('/build/spaces/trial', toRef(props, 'name'))
+const surface = ref<InstanceType<typeof SurfaceView> | null>(null)
+const selected = ref('')
+const releasing = ref(false)
+
+const findings = computed(() => doc.view.value?.findings ?? [])
+const general = computed(() => findings.value.filter((f) => !/parts|searches/.test(f.pointer)))
+const blocked = computed(() => findings.value.some((f) => f.severity === 'stop'))
+const roles = computed(() => build.contents?.documents.filter((d) => d.kind === 'role') ?? [])
+
+provideKnown({ names: () => doc.view.value?.scopes?.[''] ?? [], samples: shallowRef({}) })
+provideSheet({ edit: doc.edit, findings, steps: computed(() => []) })
+const edits = partEdits(build, () => def.value!, doc.edit)
+const at = computed(() => placed(def.value?.bands ?? []).find((p) => p.part.key === selected.value))
+
+onMounted(doc.load)
+
+// Every edit shows at once, with what was entered and chosen so far.
+watch(
+  () => doc.view.value?.revision,
+  () => !blocked.value && void live.again(),
+)
+
+const takeAway = useTakingAway('page', () => props.name)
+useUndoKeys(doc)
+</script>
+
+<template>
+  <main v-if="def" class="build-page">
+    <header>
+      <h1 class="visually-hidden">{{ def.label }}</h1>
+      <TextSlot
+        :model-value="def.label"
+        label="Name of the page"
+        class="label"
+        @update:model-value="doc.edit(put('/label', $event))"
+      />
+      <MultiSelect
+        :model-value="def.roles"
+        :options="roles"
+        option-label="label"
+        option-value="key"
+        size="small"
+        placeholder="for nobody yet"
+        aria-label="Who may open it"
+        class="roles"
+        @update:model-value="doc.edit(put('/roles', $event))"
+      />
+      <span class="muted" aria-live="polite">{{ doc.saving.value ? 'saving …' : 'draft, saved' }}</span>
+      <span v-if="findings.length" :class="blocked ? 'bad' : 'care'"
+        >! {{ findings.length }} {{ findings.length === 1 ? 'finding' : 'findings' }}</span
+      >
+      <span v-else class="good">no findings</span>
+      <span class="space" />
+      <Button text size="small" label="Undo" title="Ctrl Z" @click="doc.undo()" />
+      <Button text size="small" label="Redo" title="Ctrl Shift Z" @click="doc.redo()" />
+      <Button text size="small" severity="danger" label="Take away…" @click="takeAway(def.label)" />
+      <Button size="small" label="Release…" @click="releasing = true" />
+    </header>
+    <div v-if="general.length" class="general">
+      <FindingNote v-for="f in general" :key="f.pointer + f.text" :finding="f" />
+    </div>
+    <div class="live">
+      <p v-if="blocked" class="bad">
+        A finding stops the page, so it is shown as it was before. Choose the part it is about.
+      </p>
+      <p v-else-if="live.failed.value" class="bad" role="alert">
+        {{ live.failed.value }}
+        <button type="button" class="plain link" @click="live.again()">Try again</button>
+      </p>
+      <p v-if="!def.bands.length" class="muted">
+        This page is empty. Begin with a table of what it is about.
+      </p>
+      <SurfaceView
+        v-if="live.view.value"
+        ref="surface"
+        :screen="name"
+        :bands="live.view.value.bands"
+        :source="live.source"
+        :problems="{}"
+        :selected="selected"
+        @select="selected = $event"
+        @changed="(part) => live.changed(part, surface!.answers())"
+      >
+        <template #edge="{ band, column }">
+          <AddHere
+            :band="band"
+            :column="column"
+            :edits="edits"
+            label="+ add here"
+            beside
+            @added="selected = $event"
+          />
+        </template>
+        <template #end>
+          <AddHere
+            :band="def.bands.length"
+            :column="0"
+            :edits="edits"
+            :label="def.bands.length ? '+ a band below' : '+ add'"
+            @added="selected = $event"
+          />
+        </template>
+      </SurfaceView>
+    </div>
+    <WorkBench
+      v-if="at"
+      :page="def"
+      :at="at"
+      :edits="edits"
+      :needs="doc.view.value?.needs ?? {}"
+      @select="selected = $event"
+    />
+    <ReleaseDialog v-model:open="releasing" />
+  </main>
+  <p v-else-if="doc.failed.value" class="failed bad">{{ doc.failed.value }}</p>
+</template>
+
+<style scoped>
+.build-page {
+  display: flex;
+  flex-direction: column;
+  height: 100%;
+}
+header {
+  display: flex;
+  align-items: center;
+  gap: 0.6rem;
+  padding: 0.5rem 0.8rem;
+  border-bottom: 1px solid var(--line);
+}
+.label {
+  font-weight: 650;
+  font-size: 1.1rem;
+  width: 12rem;
+}
+.roles {
+  max-width: 13rem;
+}
+.space {
+  flex: 1;
+}
+.general {
+  padding: 0.3rem 0.8rem;
+}
+.live {
+  flex: 1;
+  min-height: 0;
+  overflow: auto;
+  padding: 1.4rem 1.2rem;
+  --table-height: 15rem;
+}
+.failed {
+  padding: 2rem;
+}
+</style>

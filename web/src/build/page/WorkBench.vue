@@ -1,0 +1,144 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Page, Part } from '@/api/types'
+import { put, swap } from '../document'
+import { useKnown } from '../conditions/context'
+import KnownPicker from '../conditions/KnownPicker.vue'
+import { useSheet } from '../sheet/context'
+import FindingNote from '../sheet/FindingNote.vue'
+import OfferedWhen from '../sheet/OfferedWhen.vue'
+import PartEditor from '../sheet/PartEditor.vue'
+import SearchEditor from '../sheet/SearchEditor.vue'
+import type { PartEdits, PlacedPart } from './parts'
+
+/** What the part that is chosen shows, what feeds it, and what it sets going. */
+const props = defineProps<{
+  page: Page
+  at: PlacedPart
+  edits: PartEdits
+  needs: Record<string, string[]>
+}>()
+const emit = defineEmits<{ select: [part: string] }>()
+const sheet = useSheet()
+const here = useKnown()
+const part = computed(() => props.at.part)
+const pointer = computed(() => `${props.at.pile}/${props.at.index}`)
+const pile = computed(() => props.page.bands[props.at.band].columns[props.at.column].parts.length)
+const search = computed(() => props.page.searches.findIndex((s) => s.key === part.value.table?.source))
+const findings = computed(() =>
+  search.value < 0
+    ? []
+    : sheet.findings.value.filter(
+        (f) =>
+          f.pointer.startsWith(`/searches/${search.value}/`) || f.pointer === `/searches/${search.value}`,
+      ),
+)
+const label = (key: string) => here.names('').find((n) => n.key === key)?.label || key
+const isSearch = (key: string) => props.page.searches.some((s) => s.key === key)
+
+/** The parts that something depends on, or that depend on it, searches between them passed through. */
+function through(key: string, next: (key: string) => string[], seen = new Set<string>()): string[] {
+  return next(key).flatMap((k) => {
+    if (seen.has(k)) return []
+    seen.add(k)
+    return isSearch(k) ? through(k, next, seen) : [k]
+  })
+}
+const known = (key: string) => !['person', 'today', 'now'].includes(key)
+const feeders = computed(() => through(part.value.key, (k) => (props.needs[k] ?? []).filter(known)))
+const fed = computed(() =>
+  through(part.value.key, (k) => Object.keys(props.needs).filter((o) => props.needs[o]?.includes(k))),
+)
+
+function change(next: Part): void {
+  void sheet.edit(swap(pointer.value, next))
+}
+</script>
+
+<template>
+  <section class="bench" :aria-label="'Settings of ' + (part.label || part.key)">
+    <div>
+      <h2>Shows</h2>
+      <PartEditor
+        :key="part.key"
+        page
+        step=""
+        :model-value="part"
+        :pointer="pointer"
+        :first="at.index === 0"
+        :last="at.index === pile - 1"
+        @update:model-value="change"
+        @remove="edits.remove(at)"
+        @move="edits.move(at, $event)"
+      />
+    </div>
+    <div>
+      <h2>Fed by</h2>
+      <SearchEditor
+        v-if="search >= 0"
+        :key="part.key"
+        :search="page.searches[search].search"
+        place=""
+        :pointer="`/searches/${search}/search`"
+      />
+      <div v-else-if="part.table" class="row">
+        <KnownPicker
+          :model-value="part.table.source"
+          place=""
+          kind="list"
+          label="What the table shows"
+          placeholder="a list"
+          @update:model-value="sheet.edit(put(pointer + '/table/source', $event))"
+        />
+      </div>
+      <p v-if="feeders.length" class="muted">
+        It waits for
+        <button v-for="k in feeders" :key="k" type="button" class="plain link" @click="emit('select', k)">
+          {{ label(k) }}
+        </button>
+      </p>
+      <p v-else-if="!part.table" class="muted">Nothing on this page.</p>
+      <FindingNote v-for="f in findings" :key="f.pointer + f.text" :finding="f" />
+    </div>
+    <div>
+      <h2>Reacts</h2>
+      <p v-if="fed.length">
+        What is {{ part.table ? 'chosen' : 'entered' }} here goes to
+        <button v-for="k in fed" :key="k" type="button" class="plain link" @click="emit('select', k)">
+          {{ label(k) }}
+        </button>
+        at once.
+      </p>
+      <p v-else class="muted">Nothing else depends on it.</p>
+      <OfferedWhen
+        place=""
+        :model-value="part.offered_when"
+        @update:model-value="change({ ...part, offered_when: $event })"
+      />
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.bench {
+  display: grid;
+  grid-template-columns: minmax(0, 1.2fr) minmax(0, 1.2fr) minmax(0, 0.7fr);
+  gap: 1.2rem;
+  height: 18.5rem;
+  overflow: auto;
+  padding: 0.6rem 1rem 0.8rem;
+  background: var(--panel);
+  border-top: 2px solid var(--accent);
+}
+h2 {
+  font-size: 0.85rem;
+  color: var(--muted);
+  margin-bottom: 0.5rem;
+}
+p {
+  margin: 0.4rem 0;
+}
+.link {
+  margin-right: 0.4rem;
+}
+</style>

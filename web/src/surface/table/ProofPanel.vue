@@ -1,0 +1,145 @@
+<script setup lang="ts">
+import { IconCheck, IconX } from '@tabler/icons-vue'
+import { onMounted, ref, watch } from 'vue'
+import { titleOf } from '@/api/client'
+import type { Proof, ProofRecord, Ref } from '@/api/types'
+import ReferenceInput from '../ReferenceInput.vue'
+import type { Asking } from './asking'
+import type { Table } from './table'
+
+/** Where the rows of a table come from, and why a record is among them or not. */
+const props = defineProps<{ table: Table; ask: Asking }>()
+const proof = ref<Proof | null>(null)
+const record = ref<Ref | null>(null)
+const why = ref<ProofRecord | null>(null)
+const failed = ref('')
+const by: Record<string, string> = { rights: 'rights', search: 'the list', look: 'you' }
+
+async function attempt(work: () => Promise<void>): Promise<void> {
+  failed.value = ''
+  try {
+    await work()
+  } catch (error) {
+    failed.value = titleOf(error)
+  }
+}
+onMounted(() => attempt(async () => void (proof.value = await props.ask.proof(props.table.look.value))))
+watch(record, (r) => {
+  why.value = null
+  if (r?.id)
+    void attempt(async () => void (why.value = await props.ask.proofOf(r.id, props.table.look.value)))
+})
+const n = (x: number) => x.toLocaleString()
+</script>
+
+<template>
+  <div class="proof">
+    <p v-if="failed" class="bad" role="alert">{{ failed }}</p>
+    <p v-else-if="!proof" class="muted" role="status">Counting, condition by condition …</p>
+    <template v-if="proof">
+      <table>
+        <tbody>
+          <tr>
+            <td class="n">{{ n(proof.all) }}</td>
+            <td>{{ proof.kind.toLowerCase() }} there are</td>
+            <td />
+          </tr>
+          <tr v-for="(s, i) in proof.steps" :key="i">
+            <td class="n">{{ n(s.left) }}</td>
+            <td>where {{ s.words }}</td>
+            <td class="muted">{{ by[s.by] }}</td>
+          </tr>
+        </tbody>
+        <tfoot>
+          <tr>
+            <td class="n">{{ n(proof.shown) }}</td>
+            <td>shown, each of them once</td>
+            <td class="muted">{{ (proof.micros / 1000).toFixed(1) }} ms</td>
+          </tr>
+        </tfoot>
+      </table>
+      <label for="why-record">Why is this one here, or not?</label>
+      <ReferenceInput id="why-record" v-model="record" :find="ask.records" placeholder="Any of the records" />
+      <div v-if="why" role="status">
+        <p>
+          <strong>{{ why.label }}</strong> {{ why.in ? 'is in the list.' : 'is not in the list.' }}
+        </p>
+        <ul>
+          <li v-for="(s, i) in why.steps" :key="i" :class="s.holds ? 'good' : 'bad'">
+            <IconCheck v-if="s.holds" :size="15" aria-label="yes" /><IconX
+              v-else
+              :size="15"
+              aria-label="no"
+            />
+            <span>
+              {{ s.words }}
+              <span v-for="saw in s.saw" :key="saw.label" class="muted"
+                >· {{ saw.label }} is {{ saw.value || 'empty' }}</span
+              >
+            </span>
+          </li>
+        </ul>
+        <p v-if="!why.steps.length" class="muted">Nothing keeps any record out.</p>
+      </div>
+      <details v-if="proof.sql">
+        <summary>The search in SQL</summary>
+        <pre>{{ proof.sql }}</pre>
+      </details>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.proof {
+  width: 34rem;
+  max-width: 90vw;
+  max-height: 30rem;
+  overflow: auto;
+}
+table {
+  width: 100%;
+  margin-bottom: 0.8rem;
+}
+td {
+  padding: 0.15rem 0.5rem;
+  vertical-align: top;
+}
+.n {
+  text-align: right;
+  font-weight: 650;
+  width: 5rem;
+}
+tfoot td {
+  border-top: 1px solid var(--line);
+}
+td:last-child {
+  text-align: right;
+  white-space: nowrap;
+}
+p {
+  margin: 0.5rem 0 0.3rem;
+}
+ul {
+  list-style: none;
+  padding: 0;
+  margin: 0 0 0.6rem;
+}
+li {
+  display: flex;
+  gap: 0.4rem;
+}
+li svg {
+  flex: none;
+  margin-top: 0.2rem;
+}
+li > span {
+  color: var(--ink);
+}
+details {
+  margin-top: 0.6rem;
+}
+pre {
+  white-space: pre-wrap;
+  font-size: 0.8rem;
+}
+</style>
