@@ -56,7 +56,7 @@ func (d *desk) candidates(ctx context.Context, o *model.Object, c *rules.Candida
 	if q.Edited, err = d.edited(ctx, o, in.ID, in.Values); err != nil {
 		return q, err
 	}
-	q.Where, err = c.Bind(d.base())
+	q.Where, err = c.Bind(d.Base())
 	return q, err
 }
 
@@ -77,7 +77,7 @@ func (s *Desks) Fit(ctx context.Context, p Place, object string, in Editing) ([]
 		if !ok {
 			continue
 		}
-		where, err := c.Bind(d.base())
+		where, err := c.Bind(d.Base())
 		if err != nil {
 			return out, err
 		}
@@ -217,7 +217,7 @@ type trial struct {
 
 // leaf explains one condition of the rule.
 func (t trial) leaf(ctx context.Context, c model.Condition, record int64, out *CandidatesView) error {
-	values := t.base()
+	values := t.Base()
 	values[predicate.EditedName] = predicate.Edited{}
 	checked, _ := predicate.Check(rules.EditedScope(t.Edition.Model, t.Edition.App.Organisation, t.object), t.target, c, "")
 	p, err := checked.Bind(values)

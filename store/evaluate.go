@@ -51,7 +51,7 @@ func (s *Desks) Evaluate(ctx context.Context, p Place, object string, ask Evalua
 	} else if err != nil {
 		return out, err
 	}
-	query, args, err := search.CompileValue(d.Space(), object, ask.Record, program, d.base())
+	query, args, err := search.CompileValue(d.Space(), object, ask.Record, program, d.Base())
 	if err != nil {
 		out.Problem = &model.Problem{Text: err.Error()}
 		return out, nil

@@ -57,7 +57,7 @@ func (d *desk) Space() search.Space {
 		if g, ok := d.grants[object]; ok {
 			return g, nil
 		}
-		g, err := d.Edition.Policy.Grant(d.Edition.Model, d.Where.Person, object, d.base())
+		g, err := d.Edition.Policy.Grant(d.Edition.Model, d.Where.Person, object, d.Base())
 		if err == nil {
 			d.grants[object] = g
 		}

@@ -214,7 +214,7 @@ func (d *desk) whyRole(ctx context.Context, of *desk, role access.Role, ask WhyQ
 		if len(problems) > 0 {
 			return predicate.False, nil // a rule with a problem lets nothing through
 		}
-		return checked.Bind(of.base())
+		return checked.Bind(of.Base())
 	}
 	whole, err := bind(*r.Rows)
 	if err != nil {

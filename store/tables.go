@@ -271,7 +271,7 @@ func (t *Tables) onPage(ctx context.Context, p Place, at PageTable, work func(sh
 	if err != nil {
 		return err
 	}
-	l, err := page.Listing(ctx, d, d.base(), at.Given, at.Part)
+	l, err := page.Listing(ctx, d, at.Given, at.Part)
 	if err != nil {
 		return err
 	}
@@ -309,7 +309,7 @@ func (t *Tables) Page(ctx context.Context, p Place, key string, given surface.Gi
 		return PageView{}, err
 	}
 	out := PageView{Key: key, Label: page.Def.Label, Note: page.Def.Note}
-	out.Bands, err = page.Show(ctx, d, d.base(), given, changed)
+	out.Bands, err = page.Show(ctx, d, given, changed)
 	return out, err
 }
 

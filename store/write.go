@@ -152,8 +152,8 @@ func (d *desk) mayWrite(o *model.Object, doing string, may func(access.Grant) bo
 	return nil
 }
 
-// base is what conditions may know besides records.
-func (d *desk) base() expr.Values {
+// Base is what conditions may know besides records.
+func (d *desk) Base() expr.Values {
 	return expr.Values{"person": d.Where.Person.Value(), "today": value.DateOf(d.Where.Now), "now": value.NewInstant(d.Where.Now)}
 }
 
@@ -183,7 +183,7 @@ func (d *desk) withDefaults(a walk.Addition) (walk.Addition, error) {
 		if set[c.Field.Key] {
 			continue
 		}
-		v, err := c.Value(d.base())
+		v, err := c.Value(d.Base())
 		if err != nil {
 			return a, fmt.Errorf("the default of %s: %w", c.Field.Label, err)
 		}
@@ -233,7 +233,7 @@ type breach struct {
 // breaches finds the records among those written that break a rule, at most as many as
 // the limit says, or all for nought.
 func (d *desk) breaches(ctx context.Context, o *model.Object, keys []int64, changed []string, limit int) ([]breach, error) {
-	ask, texts, any, err := d.Edition.Rules.Of(o.Key).Review(o.Key, changed, d.base())
+	ask, texts, any, err := d.Edition.Rules.Of(o.Key).Review(o.Key, changed, d.Base())
 	if err != nil || !any {
 		return nil, err
 	}

@@ -143,7 +143,7 @@ func (l *Listing) look(r Reader, look Look) (looked, error) {
 		}
 		out.columns = append(out.columns, column{path, label})
 	}
-	filter, err := l.filter(m, look)
+	filter, err := l.filter(r, look)
 	if err != nil {
 		return out, err
 	}
@@ -195,7 +195,7 @@ func (l *Listing) path(m *model.Model, text string) (model.Path, error) {
 	return path, nil
 }
 
-func (l *Listing) filter(m *model.Model, look Look) (predicate.All, error) {
+func (l *Listing) filter(r Reader, look Look) (predicate.All, error) {
 	var out predicate.All
 	for word := range strings.FieldsSeq(look.Text) {
 		var fields predicate.Any
@@ -209,11 +209,11 @@ func (l *Listing) filter(m *model.Model, look Look) (predicate.All, error) {
 			slices.ContainsFunc(c.Values, func(o predicate.Operand) bool { return o.Expression != "" }) {
 			return nil, wrongLook("Condition %d compares no field with a value.", i+1)
 		}
-		checked, problems := predicate.Check(expr.Scope{Model: m}, l.query.Object, c, fmt.Sprintf("/filter/%d", i))
+		checked, problems := predicate.Check(expr.Scope{Model: r.Space().Model}, l.query.Object, c, fmt.Sprintf("/filter/%d", i))
 		if len(problems) > 0 {
 			return nil, wrongLook("Condition %d does not hold any more: %s.", i+1, problems[0].Text)
 		}
-		p, err := checked.Bind(expr.Values{})
+		p, err := checked.Bind(r.Base())
 		if err != nil {
 			return nil, fmt.Errorf("binding a filter: %w", err)
 		}

@@ -233,8 +233,8 @@ type Given struct {
 
 // Show computes what a person sees. When changed names parts, only those that depend on
 // them are shown anew; the others are marked as the same.
-func (p *PageProgram) Show(ctx context.Context, r Reader, base expr.Values, g Given, changed []string) ([]BandView, error) {
-	values, err := p.values(ctx, r, base, g)
+func (p *PageProgram) Show(ctx context.Context, r Reader, g Given, changed []string) ([]BandView, error) {
+	values, err := p.values(ctx, r, g)
 	if err != nil {
 		return nil, err
 	}
@@ -256,8 +256,8 @@ func (p *PageProgram) affected(changed []string) map[string]bool {
 
 // values makes the known values of the page. What a person gave that does not hold, or no
 // longer, is empty.
-func (p *PageProgram) values(ctx context.Context, r Reader, base expr.Values, g Given) (expr.Values, error) {
-	values := maps.Clone(base)
+func (p *PageProgram) values(ctx context.Context, r Reader, g Given) (expr.Values, error) {
+	values := maps.Clone(r.Base())
 	for _, key := range p.order {
 		if s := p.searches[key]; s != nil {
 			list, err := s.Bind(ctx, r, values, FieldsUsed(p.Scope.Model, s.Def.Object, []string{key}, p.used))
@@ -327,8 +327,8 @@ func (p *PageProgram) selection(ctx context.Context, r Reader, values expr.Value
 }
 
 // Listing is the list behind one of the tables.
-func (p *PageProgram) Listing(ctx context.Context, r Reader, base expr.Values, g Given, key string) (*Listing, error) {
-	values, err := p.values(ctx, r, base, g)
+func (p *PageProgram) Listing(ctx context.Context, r Reader, g Given, key string) (*Listing, error) {
+	values, err := p.values(ctx, r, g)
 	if err != nil {
 		return nil, err
 	}

@@ -1,0 +1,358 @@
+package store_test
+
+import (
+	"encoding/json"
+	"fmt"
+	"math/rand/v2"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/shopspring/decimal"
+
+	"plainpath/core/edition"
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/predicate"
+	"plainpath/core/value"
+	"plainpath/core/walk"
+	"plainpath/store"
+)
+
+// world is a random model with random records, held in Go and in the database.
+type world struct {
+	r       *rand.Rand
+	m       *model.Model
+	records map[string][]*value.Record
+	now     time.Time
+	// edited is the object of the record being edited, "" when conditions know of none.
+	edited string
+}
+
+var texts = []string{"mill", "Mill House", "MILL", "100%", "a_b", `back\slash`, "it's", "ÄRGER", "ärger", "Σίσυφος", "σίσυφος", "x", "house 12", `"; DROP TABLE`}
+
+// The objects refer to each other and to themselves, so that paths and related
+// records of any shape come up.
+func newWorld(seed uint64) *world {
+	w := &world{r: rand.New(rand.NewPCG(seed, 1)), records: map[string][]*value.Record{}, now: time.Date(2026, 11, 24, 10, 0, 0, 0, time.UTC)}
+	types := []model.FieldType{model.Text, model.LongText, model.Whole, model.Decimal, model.Money, model.YesNo, model.Date, model.DateTime, model.Choice, model.Choices, model.Address}
+	var objects []*model.Object
+	for o := range 3 {
+		ob := &model.Object{Key: fmt.Sprintf("o%d", o), Label: fmt.Sprintf("O%d", o), Plural: "Os", LabelField: "f0"}
+		for i := range 7 {
+			t := types[w.r.IntN(len(types))]
+			if i == 0 {
+				t = model.Text
+			}
+			f := model.Field{Key: fmt.Sprintf("f%d", i), Label: fmt.Sprintf("F%d", i), Type: t}
+			if t.Chosen() {
+				f.Choices = []model.ChoiceValue{{Key: "red", Label: "Red"}, {Key: "green", Label: "Green"}, {Key: "blue", Label: "Blue"}}
+			}
+			ob.Fields = append(ob.Fields, f)
+		}
+		ob.Fields = append(ob.Fields,
+			model.Field{Key: "n", Label: "N", Type: model.Whole}, model.Field{Key: "d", Label: "D", Type: model.Decimal}, model.Field{Key: "p", Label: "P", Type: model.Money},
+			model.Field{Key: "s", Label: "S", Type: model.Choices, Choices: []model.ChoiceValue{{Key: "red", Label: "Red"}, {Key: "mill", Label: "Mill"}, {Key: `a "b\`, Label: "Quoted"}}},
+			model.Field{Key: "a", Label: "A", Type: model.Address},
+			model.Field{Key: "w1", Label: "W1", Type: model.WorkedOut, Result: model.Decimal, Expression: "d / n + either(d, 1.5) * 3"},
+			model.Field{Key: "w2", Label: "W2", Type: model.WorkedOut, Result: model.Text, Expression: `f0 + (n > 2 ? " many" : " few")`},
+			model.Field{Key: "w4", Label: "W4", Type: model.WorkedOut, Result: model.Text, Expression: `either(a.town, text(a)) + (size(s) > 1 ? "+" : "")`},
+			model.Field{Key: "w5", Label: "W5", Type: model.WorkedOut, Result: model.YesNo, Expression: `f0 in ["mill", "x"] || "red" in s`},
+			model.Field{Key: "w3", Label: "W3", Type: model.WorkedOut, Result: model.Money, Expression: "p * n / 7"},
+			model.Field{Key: "r1", Label: "R1", Type: model.Reference, Object: fmt.Sprintf("o%d", w.r.IntN(3))},
+			model.Field{Key: "r2", Label: "R2", Type: model.Reference, Object: fmt.Sprintf("o%d", w.r.IntN(3))})
+		objects = append(objects, ob)
+	}
+	w.m = model.New("EUR", objects...)
+	return w
+}
+
+func (w *world) value(f *model.Field) value.Value {
+	if w.r.IntN(4) == 0 {
+		return nil
+	}
+	switch f.Kind() {
+	case value.KindWhole:
+		return value.Whole(w.r.IntN(9) - 3)
+	case value.KindDecimal:
+		return value.Decimal{Decimal: decimal.New(int64(w.r.IntN(41)-20), -1)}
+	case value.KindMoney:
+		return value.Money{Amount: decimal.New(int64(w.r.IntN(9)*25), -2), Currency: []string{"EUR", "EUR", "SEK"}[w.r.IntN(3)]}
+	case value.KindYesNo:
+		return value.YesNo(w.r.IntN(2) == 0)
+	case value.KindDate:
+		return value.DateOf(w.now).AddDays(w.r.IntN(21) - 10)
+	case value.KindInstant:
+		return value.NewInstant(w.now.Add(time.Duration(w.r.IntN(21)-10) * 12 * time.Hour))
+	case value.KindSeveral:
+		var keys []string
+		for range w.r.IntN(4) {
+			keys = append(keys, f.Choices[w.r.IntN(len(f.Choices))].Key)
+		}
+		return value.NewSeveral(keys...)
+	case value.KindAddress:
+		part := func() string { return []string{"", "", "mill", "Mill", `a,"b\ (c)`}[w.r.IntN(5)] }
+		return value.NewAddress(value.Address{Lines: part() + "\n" + part(), Town: part(), Postcode: part(), Country: part()})
+	case value.KindRecord:
+		if all := w.records[f.Target()]; len(all) > 0 {
+			return all[w.r.IntN(len(all))]
+		}
+		return nil
+	}
+	if f.Type == model.Choice {
+		return value.Text(f.Choices[w.r.IntN(len(f.Choices))].Key)
+	}
+	return value.Text(texts[w.r.IntN(len(texts))])
+}
+
+// fill makes records in Go and in the database, worked-out fields computed by each.
+func (w *world) fill(t *testing.T, d store.Desk) {
+	t.Helper()
+	for range 2 { // twice, so that references point forwards too
+		for _, key := range w.m.Keys() {
+			o := w.m.Object(key)
+			a := walk.Addition{Object: o}
+			for i := range o.Fields {
+				if o.Fields[i].Stored() {
+					a.Fields = append(a.Fields, &o.Fields[i])
+				}
+			}
+			var made []*value.Record
+			for range 15 {
+				rec := &value.Record{Object: key, Fields: map[string]value.Value{}}
+				row := make([]value.Value, len(a.Fields))
+				for i, f := range a.Fields {
+					if row[i] = w.value(f); row[i] != nil {
+						rec.Fields[f.Key] = row[i]
+					}
+				}
+				a.Rows, made = append(a.Rows, row), append(made, rec)
+			}
+			keys, err := d.Add(t.Context(), "test", a)
+			if err != nil {
+				t.Fatal(err)
+			}
+			for i, rec := range made {
+				rec.ID = keys[i]
+				w.workOut(t, o, rec)
+			}
+			w.records[key] = append(w.records[key], made...)
+		}
+	}
+}
+
+func (w *world) workOut(t *testing.T, o *model.Object, rec *value.Record) {
+	t.Helper()
+	for i := range o.Fields {
+		f := &o.Fields[i]
+		if f.Type != model.WorkedOut {
+			continue
+		}
+		p, err := edition.WorkedOut(w.m, o, f)
+		if err != nil {
+			t.Fatal(err)
+		}
+		values := expr.Values{}
+		for k, v := range rec.Fields {
+			values[k] = v
+		}
+		v, err := p.Eval(values)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if v != nil {
+			rec.Fields[f.Key] = v
+		}
+	}
+}
+
+// Related reads from the records held in Go.
+func (w *world) Related(object, field string, id int64) ([]*value.Record, error) {
+	var out []*value.Record
+	for _, rec := range w.records[object] {
+		if to, ok := rec.Get(field).(*value.Record); ok && to.ID == id {
+			out = append(out, rec)
+		}
+	}
+	return out, nil
+}
+
+// condition makes a random condition on an object.
+func (w *world) condition(object string, depth int) predicate.Condition {
+	if depth > 0 {
+		switch w.r.IntN(6) {
+		case 0, 1:
+			var members []predicate.Condition
+			for range w.r.IntN(4) {
+				members = append(members, w.condition(object, depth-1))
+			}
+			if w.r.IntN(2) == 0 {
+				return predicate.Condition{All: members}
+			}
+			return predicate.Condition{Any: append(members, w.condition(object, 0))}
+		case 2:
+			if refs := w.m.ReferrersTo(object); len(refs) > 0 {
+				ref := refs[w.r.IntN(len(refs))]
+				return predicate.Condition{Related: &predicate.Related{Object: ref.Object.Key, Field: ref.Field.Key, None: w.r.IntN(2) == 0, Where: w.condition(ref.Object.Key, depth-1)}}
+			}
+		case 3:
+			return predicate.Condition{Expression: w.formula(3)}
+		}
+	}
+	return w.test(object)
+}
+
+func (w *world) test(object string) predicate.Condition {
+	o := w.m.Object(object)
+	var path []string
+	f := &o.Fields[w.r.IntN(len(o.Fields))]
+	for f.Target() != "" && len(path) < 2 && w.r.IntN(3) > 0 {
+		path = append(path, f.Key)
+		o = w.m.Object(f.Target())
+		f = &o.Fields[w.r.IntN(len(o.Fields))]
+	}
+	path = append(path, f.Key)
+	if f.Type == model.Address && w.r.IntN(4) > 0 {
+		path = append(path, value.AddressParts[w.r.IntN(4)])
+		f = &model.Field{Label: f.Label, Type: model.Text}
+	}
+	ops := predicate.Operators(f)
+	c := predicate.Condition{Field: strings.Join(path, "."), Op: ops[w.r.IntN(len(ops))], Empty: predicate.EmptyNothing}
+	if w.r.IntN(3) == 0 {
+		c.Empty = predicate.EmptySkip
+	}
+	literal := func() *predicate.Operand {
+		if e := w.ofEdited(f); e != "" {
+			return &predicate.Operand{Expression: e}
+		}
+		v := w.value(f)
+		for v == nil {
+			v = w.value(f)
+		}
+		if several, ok := v.(value.Several); ok {
+			v = value.Text(several.Keys()[0])
+		}
+		if s, ok := v.(value.Text); ok && (c.Op == predicate.Contains || c.Op == predicate.StartsWith) {
+			r := []rune(string(s))
+			from := w.r.IntN(len(r))
+			v = value.Text(string(r[from : from+1+w.r.IntN(len(r)-from)]))
+		}
+		raw, err := json.Marshal(value.Wire(v))
+		if err != nil {
+			panic(err)
+		}
+		if w.r.IntN(12) == 0 {
+			raw = []byte("null")
+		}
+		return &predicate.Operand{Literal: raw}
+	}
+	switch c.Op {
+	case predicate.IsEmpty, predicate.IsNotEmpty:
+	case predicate.Between:
+		c.Value, c.To = literal(), literal()
+	case predicate.OneOf:
+		for range 1 + w.r.IntN(3) {
+			c.Values = append(c.Values, *literal())
+		}
+	case predicate.WithinLastDays, predicate.WithinNextDays:
+		c.Value = &predicate.Operand{Literal: fmt.Appendf(nil, "%d", w.r.IntN(8))}
+	default:
+		c.Value = literal()
+	}
+	return c
+}
+
+// ofEdited names a field of the record being edited, its own or one across a reference,
+// that a field can be compared with; "" now and then, and when there is none.
+func (w *world) ofEdited(f *model.Field) string {
+	if w.edited == "" || w.r.IntN(3) == 0 {
+		return ""
+	}
+	o, path := w.m.Object(w.edited), "edited."
+	if f.Kind() == value.KindSeveral {
+		return []string{"edited.f0", "edited.a.town"}[w.r.IntN(2)]
+	}
+	for n := range 12 {
+		g := &o.Fields[w.r.IntN(len(o.Fields))]
+		if g.Kind() == f.Kind() && g.Target() == f.Target() && (path != "edited." || g.Type != model.WorkedOut) {
+			return path + g.Key
+		}
+		if n == 5 && g.Target() != "" {
+			o, path = w.m.Object(g.Target()), path+g.Key+"."
+		}
+	}
+	return ""
+}
+
+// formula writes a random expression that is true or false.
+func (w *world) formula(depth int) string {
+	pick := func(from ...string) string { return from[w.r.IntN(len(from))] }
+	number := func() string {
+		n := func() string {
+			if w.edited != "" && w.r.IntN(3) == 0 {
+				return pick("edited.n", "edited.d", "edited.r1.d", "edited.r2.w1")
+			}
+			return pick("record.n", "record.d", "record.w1", "2", "0.5", "known")
+		}
+		return pick(n(), n(), "("+n()+" "+pick("+", "-", "*", "/")+" "+n()+")", "either("+pick("record.n, 1", "record.d, record.w1")+")")
+	}
+	if depth > 0 {
+		switch w.r.IntN(5) {
+		case 0:
+			return "(" + w.formula(depth-1) + pick(" && ", " || ") + w.formula(depth-1) + ")"
+		case 1:
+			return "!" + w.formula(0)
+		case 2:
+			return "(" + w.formula(0) + " ? " + w.formula(depth-1) + " : " + w.formula(0) + ")"
+		}
+	}
+	switch w.r.IntN(8) {
+	case 6:
+		return "(" + pick("record.a", "record.r1.a") + "." + pick("town", "lines", "country") + pick(".contains(word)", ` == "mill"`, ` != record.f0`) + ")"
+	case 7:
+		return "(" + pick(`"red"`, "record.f0", "word", "record.a.town") + " in " + pick("record.s", "record.r2.s", `["red", "mill", "MILL"]`) + ")"
+	case 0:
+		return "(record.f0 + \"!\" " + pick("==", "!=") + " \"mill!\")"
+	case 1:
+		return "record.f0." + pick("contains", "startsWith") + "(" + pick(`"mil"`, `"_"`, `"%"`, "word") + ")"
+	case 2:
+		return "empty(" + pick("record.n", "record.d", "record.p", "record.f0", "record.r1") + ")"
+	case 3:
+		return "(record.p " + pick("==", "!=", "<", ">=") + ` money("0.50", "EUR"))`
+	case 4:
+		return "(" + pick("lower", "upper", "trim") + "(record.w2) != \"MILL FEW\")"
+	}
+	return "(" + number() + " " + pick("<", "<=", ">", ">=") + " " + number() + ")"
+}
+
+func install(t *testing.T, db *store.DB, app string, person int64, m *model.Model) {
+	t.Helper()
+	doc := func(kind edition.DocumentKind, key string, v any) edition.Document {
+		raw, err := json.Marshal(v)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return edition.Document{Kind: kind, Key: key, Revision: 1, Body: raw}
+	}
+	role := map[string]any{"key": "all", "label": "All", "objects": map[string]any{}}
+	docs := []edition.Document{doc(edition.AppDocument, app, edition.App{Key: app, Label: app, Currency: "EUR", Zone: "UTC"})}
+	for _, k := range m.Keys() {
+		role["objects"].(map[string]any)[k] = map[string]any{"see": true, "add": true}
+		docs = append(docs, doc(edition.ObjectDocument, k, m.Object(k)))
+	}
+	docs = append(docs, doc(edition.RoleDocument, "all", role))
+	if err := db.InstallApp(t.Context(), app, docs, person); err != nil {
+		t.Fatal(err)
+	}
+	if err := db.Join(t.Context(), app, store.Trial, person, []string{"all"}, 0); err != nil {
+		t.Fatal(err)
+	}
+}
+
+func ids(records []*value.Record) []int64 {
+	out := make([]int64, len(records))
+	for i, r := range records {
+		out[i] = r.ID
+	}
+	return out
+}
