@@ -74,7 +74,9 @@ func CompilePage(base expr.Scope, roles []string, def *Page) (*PageProgram, []ch
 		}
 	}
 	for key, part := range p.surface.parts {
-		p.need(key, part.uses)
+		if p.searches[key] == nil {
+			p.need(key, part.uses)
+		}
 	}
 	p.sort(c)
 	checkup.Sort(c.findings)
