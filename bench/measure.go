@@ -276,7 +276,7 @@ func answer(ctx context.Context, address string, dana int64) ([]result, error) {
 
 // prepared walks up to the last screen and gives the last answer, ready to be sent.
 func prepared(ctx context.Context, runs *store.Runs, dana int64) (func() error, error) {
-	run, err := runs.Start(ctx, demo.App, "book_a_visit", dana, "")
+	run, err := runs.Start(ctx, demo.App, "book_a_visit", nil, dana, "")
 	if err != nil {
 		return nil, err
 	}

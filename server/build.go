@@ -13,6 +13,7 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/surface"
 	"plainpath/core/walk"
 	"plainpath/store"
 )
@@ -67,6 +68,7 @@ type editRequest struct {
 
 type rehearseRequest struct {
 	As       int64           `json:"as"`
+	Taken    surface.Answers `json:"taken,omitempty"`
 	Recorded []walk.Recorded `json:"recorded"`
 	// Remembered only fill screens in.
 	Remembered []walk.Recorded `json:"remembered"`
@@ -235,7 +237,7 @@ func (s *server) redo(c fiber.Ctx) error {
 func (s *server) rehearsal(c fiber.Ctx) (store.Rehearsal, rehearseRequest, error) {
 	var in rehearseRequest
 	err := read(c, &in)
-	return store.Rehearsal{App: s.App, Walkthrough: c.Params("key"), As: in.As, Recorded: in.Recorded, Remembered: in.Remembered, Upto: in.Upto, Keep: in.Keep}, in, err
+	return store.Rehearsal{App: s.App, Walkthrough: c.Params("key"), As: in.As, Taken: in.Taken, Recorded: in.Recorded, Remembered: in.Remembered, Upto: in.Upto, Keep: in.Keep}, in, err
 }
 
 func (s *server) rehearse(c fiber.Ctx) error {

@@ -62,6 +62,7 @@ func describe(err error) Problem {
 		obstacle *store.ObstacleError
 		denied   *access.DeniedError
 		noPart   *surface.NoPartError
+		off      *surface.NotOfferedError
 		look     *search.LookError
 		http     *fiber.Error
 	)
@@ -92,6 +93,8 @@ func describe(err error) Problem {
 		return Problem{Type: "denied", Title: denied.Error(), Status: 403}
 	case errors.As(err, &look):
 		return Problem{Type: "look", Title: look.Text, Status: 400}
+	case errors.As(err, &off):
+		return Problem{Type: "not-offered", Title: off.Text, Status: 422}
 	case errors.As(err, &noPart):
 		return Problem{Type: "not-found", Title: noPart.Error(), Status: 404}
 	case errors.Is(err, store.ErrNotFound):

@@ -44,6 +44,22 @@ type keepViewRequest struct {
 	Body surface.Arrangement `json:"body"`
 }
 
+type pressRequest struct {
+	At     store.PageTable `json:"at"`
+	Button string          `json:"button"`
+	Chosen surface.Chosen  `json:"chosen"`
+}
+
+type offRequest struct {
+	At   store.PageTable `json:"at"`
+	Keys []int64         `json:"keys"`
+}
+
+// OffView says for each button in which of the rows asked about it is off.
+type OffView struct {
+	Off map[string][]int64 `json:"off"`
+}
+
 type pageRequest struct {
 	Given surface.Given `json:"given"`
 	// Changed are the parts whose values changed; none asks for the whole page.
@@ -69,6 +85,8 @@ func (s *server) tableRoutes(r fiber.Router) {
 	r.Get("/outgoing/:id", s.outgoing)
 	r.Get("/outgoing/:id/file", s.sendOut)
 	r.Post("/pages/:key", s.page)
+	r.Post("/press", s.press)
+	r.Post("/press/rows", s.offRows)
 	r.Get("/pages/:key/options/:part", s.pageOptions)
 }
 
@@ -258,6 +276,30 @@ func (s *server) page(c fiber.Ctx) error {
 		return err
 	}
 	return c.JSON(page)
+}
+
+func (s *server) press(c fiber.Ctx) error {
+	var in pressRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	pressed, err := s.tables.Press(c.Context(), s.own(c), in.At, in.Button, in.Chosen)
+	if err != nil {
+		return err
+	}
+	return c.JSON(pressed)
+}
+
+func (s *server) offRows(c fiber.Ctx) error {
+	var in offRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	off, err := s.tables.Off(c.Context(), s.seat(c), in.At, in.Keys)
+	if err != nil {
+		return err
+	}
+	return c.JSON(OffView{off})
 }
 
 func (s *server) pageOptions(c fiber.Ctx) error {

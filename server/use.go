@@ -26,6 +26,8 @@ type MenuItem struct {
 
 type startRequest struct {
 	Walkthrough string `json:"walkthrough"`
+	// Taken is what the walkthrough is handed.
+	Taken surface.Answers `json:"taken,omitempty"`
 }
 
 type answerRequest struct {
@@ -82,7 +84,7 @@ func (s *server) startRun(c fiber.Ctx) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	run, err := s.runs.Start(c.Context(), s.App, in.Walkthrough, who(c).ID, requestKey(c))
+	run, err := s.runs.Start(c.Context(), s.App, in.Walkthrough, in.Taken, who(c).ID, requestKey(c))
 	if err != nil {
 		return err
 	}

@@ -217,7 +217,7 @@ func TestReleasesAndRunsUnderWay(t *testing.T) {
 	runs := &store.Runs{DB: db, Editions: store.NewEditions(db)}
 	bo := editor{t, db, edition.WalkthroughDocument, "report_a_fault", personID(t, db, "bo")}
 	dana := personID(t, db, "dana")
-	run, err := runs.Start(t.Context(), demo.App, "report_a_fault", dana, "")
+	run, err := runs.Start(t.Context(), demo.App, "report_a_fault", nil, dana, "")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -248,7 +248,7 @@ func TestReleasesAndRunsUnderWay(t *testing.T) {
 	if got := finish(run); !strings.HasPrefix(got, "Thank you") {
 		t.Errorf("the run begun before the release says %q", got)
 	}
-	later, err := runs.Start(t.Context(), demo.App, "report_a_fault", dana, "")
+	later, err := runs.Start(t.Context(), demo.App, "report_a_fault", nil, dana, "")
 	if err != nil {
 		t.Fatal(err)
 	}

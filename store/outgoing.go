@@ -21,8 +21,8 @@ import (
 type OutAsk struct {
 	At   TableAt      `json:"at"`
 	Look surface.Look `json:"look"`
-	// Keys are the rows wanted, none for all that match.
-	Keys []int64 `json:"keys,omitempty"`
+	// Chosen are the rows wanted, nil for all that match.
+	Chosen *surface.Chosen `json:"chosen,omitempty"`
 	// Format is csv or xlsx.
 	Format string `json:"format"`
 	Name   string `json:"name"`
@@ -49,10 +49,10 @@ func (t *Tables) AskOut(ctx context.Context, p Place, ask OutAsk) (OutView, erro
 		return out, &RejectedError{"The records of a rehearsal are put back, so they cannot be taken out."}
 	}
 	err := t.at(ctx, p, ask.At, func(found shownTable) error {
-		if _, _, err := found.list.Out(found, ask.Look, ask.Keys); err != nil {
+		if _, _, err := found.list.Out(found, ask.Look, ask.Chosen); err != nil {
 			return err
 		}
-		rows, err := found.list.Count(ctx, found, ask.Look, ask.Keys)
+		rows, err := found.list.Count(ctx, found, ask.Look, ask.Chosen)
 		out.Total = rows
 		return err
 	})
@@ -121,7 +121,7 @@ func (t *Tables) writeOut(ctx context.Context, p Place, id string, ask OutAsk, w
 	err := t.at(ctx, p, ask.At, func(found shownTable) error {
 		zone = found.Zone().String()
 		var err error
-		headings, query, err = found.list.Out(found, ask.Look, ask.Keys)
+		headings, query, err = found.list.Out(found, ask.Look, ask.Chosen)
 		return err
 	})
 	if err != nil {

@@ -2,13 +2,17 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
+	"slices"
 
 	"github.com/jmoiron/sqlx"
 
 	"plainpath/core/checkup"
 	"plainpath/core/model"
+	"plainpath/core/surface"
 	"plainpath/core/value"
 	"plainpath/core/walk"
 )
@@ -17,7 +21,9 @@ import (
 type Rehearsal struct {
 	App, Walkthrough string
 	// As is the person whose rights hold.
-	As       int64
+	As int64
+	// Taken is what is handed over.
+	Taken    surface.Answers
 	Recorded []walk.Recorded
 	// Remembered are answers of earlier rehearsals, to fill screens in with.
 	Remembered []walk.Recorded
@@ -59,13 +65,17 @@ func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal, look func(*desk, *wa
 	if err != nil {
 		return out, err
 	}
+	// What was handed over before may not be taken any more.
+	maps.DeleteFunc(ask.Taken, func(key string, _ json.RawMessage) bool {
+		return !slices.ContainsFunc(program.Def.Takes, func(t walk.Take) bool { return t.Key == key })
+	})
 	err = r.DB.in(ctx, func(tx *sqlx.Tx) error {
 		d := newDesk(tx, w)
 		d.cause["walkthrough"], d.cause["rehearsal"] = ask.Walkthrough, "yes"
 		if !ask.Keep {
 			d.rehearsed = new(int64)
 		}
-		done, err := program.Rehearse(ctx, d, ask.Recorded, ask.Remembered, ask.Upto)
+		done, err := program.Rehearse(ctx, d, ask.Taken, ask.Recorded, ask.Remembered, ask.Upto)
 		if done != nil {
 			out.Trace = append(out.Trace, done.Trace...)
 			out.Taken = done.Taken

@@ -93,8 +93,8 @@ func (p place) desk(tx sqlx.ExtContext) *desk {
 	return d
 }
 
-// Start begins a run. The same start key again gives the run begun then.
-func (r *Runs) Start(ctx context.Context, app, walkthrough string, person int64, startKey string) (Run, error) {
+// Start begins a run with what is handed over. The same start key again gives the run begun then.
+func (r *Runs) Start(ctx context.Context, app, walkthrough string, taken surface.Answers, person int64, startKey string) (Run, error) {
 	number, err := r.DB.InForce(ctx, app)
 	if err != nil {
 		return Run{}, err
@@ -120,7 +120,7 @@ func (r *Runs) Start(ctx context.Context, app, walkthrough string, person int64,
 		if err != nil {
 			return fmt.Errorf("beginning a run: %w", err)
 		}
-		run, err := p.program.Start(ctx, p.desk(tx), nil)
+		run, err := p.program.Start(ctx, p.desk(tx), taken, nil)
 		if err != nil {
 			return err
 		}

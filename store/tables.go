@@ -43,6 +43,7 @@ type RehearsalTable struct {
 	Walkthrough string `json:"walkthrough"`
 	// As is the person whose rights hold.
 	As       int64           `json:"as"`
+	Taken    surface.Answers `json:"taken,omitempty"`
 	Recorded []walk.Recorded `json:"recorded"`
 	Part     string          `json:"part"`
 }
@@ -87,7 +88,7 @@ func (t *Tables) at(ctx context.Context, p Place, at TableAt, work func(shownTab
 			return fmt.Errorf("rehearsals are in trial: %w", ErrNotFound)
 		}
 		r := at.Rehearsal
-		_, err := t.Runs.Rehearse(ctx, Rehearsal{App: p.App, Walkthrough: r.Walkthrough, As: r.As, Recorded: r.Recorded},
+		_, err := t.Runs.Rehearse(ctx, Rehearsal{App: p.App, Walkthrough: r.Walkthrough, As: r.As, Taken: r.Taken, Recorded: r.Recorded},
 			func(d *desk, run *walk.Run) error {
 				l, err := run.Listing(ctx, r.Part)
 				if err != nil {

@@ -278,7 +278,7 @@ func TestATableIsTakenOut(t *testing.T) {
 		}
 	}
 
-	ask.Format, ask.Keys = "xlsx", []int64{3, 1, 2}
+	ask.Format, ask.Chosen = "xlsx", &surface.Chosen{Keys: []int64{3, 1, 2}}
 	book, err := excelize.OpenReader(bytes.NewReader(o.file(ask)))
 	if err != nil {
 		t.Fatal(err)
@@ -291,7 +291,7 @@ func TestATableIsTakenOut(t *testing.T) {
 		t.Errorf("%q, %v", formula, err)
 	}
 	o.place.Person = personID(t, o.db, "orla")
-	ask.Format, ask.Keys = "csv", nil
+	ask.Format, ask.Chosen = "csv", nil
 	own := count(t, o.db, `SELECT count(*) FROM liftcare_trial.service_call c JOIN liftcare_trial.lift l ON l.id = c.lift JOIN liftcare_trial.building b ON b.id = l.building WHERE b.customer = 5`)
 	if lines, err := csv.NewReader(bytes.NewReader(o.file(ask))).ReadAll(); err != nil || len(lines) != own+1 {
 		t.Errorf("the owner's desk takes out %d lines, want %d, %v", len(lines), own+1, err)

@@ -79,11 +79,11 @@ func TestBookingAVisit(t *testing.T) {
 	before := count(t, db, `SELECT count(*) FROM liftcare_production.visit`)
 	place, name := building(t, db)
 
-	run, err := runs.Start(ctx, demo.App, "book_a_visit", dana, "k1")
+	run, err := runs.Start(ctx, demo.App, "book_a_visit", nil, dana, "k1")
 	if err != nil {
 		t.Fatal(err)
 	}
-	again, err := runs.Start(ctx, demo.App, "book_a_visit", dana, "k1")
+	again, err := runs.Start(ctx, demo.App, "book_a_visit", nil, dana, "k1")
 	if err != nil || again.ID != run.ID {
 		t.Errorf("starting twice with one key gave %s and %s, %v", run.ID, again.ID, err)
 	}
@@ -155,7 +155,7 @@ func TestBookingAVisit(t *testing.T) {
 		t.Errorf("the history tells of %d visits, want 2", got)
 	}
 	eskil := personID(t, db, "eskil")
-	if _, err := runs.Start(ctx, demo.App, "book_a_visit", eskil, ""); !errors.Is(err, store.ErrNotFound) {
+	if _, err := runs.Start(ctx, demo.App, "book_a_visit", nil, eskil, ""); !errors.Is(err, store.ErrNotFound) {
 		t.Errorf("an engineer could start it: %v", err)
 	}
 	if _, err := runs.Show(ctx, run.ID, eskil); !errors.Is(err, store.ErrNotFound) {

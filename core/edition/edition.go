@@ -146,6 +146,7 @@ func Compile(documents []Document) (*Edition, error) {
 		p, findings := surface.CompilePage(base, c.Roles, def)
 		e.Pages[def.Key] = p
 		e.Findings = append(e.Findings, findings...)
+		e.checkOpening(def)
 	}
 	return e, nil
 }

@@ -49,6 +49,8 @@ type (
 		Values  expr.Values
 		// Bare says that the record's fields are names of their own, as in record rules.
 		Bare bool
+		// Record is what the expression calls the record, "record" when empty.
+		Record string
 	}
 	// Keys holds for the records with these keys.
 	Keys []int64

@@ -36,7 +36,7 @@ func (s *source) where(p predicate.Predicate, seen bool) (string, error) {
 		sql, err := s.where(x.Of, seen)
 		return "(" + sql + ") IS NOT TRUE", err
 	case predicate.Formula:
-		c, err := x.Program.SQL(formula{s, x.Values, seen, x.Bare})
+		c, err := x.Program.SQL(formula{s, x.Values, seen, x.Bare, x.Record})
 		return c.SQL + " IS TRUE", err
 	}
 	return "", fmt.Errorf("search: no SQL for %T", p)

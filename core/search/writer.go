@@ -333,6 +333,8 @@ type formula struct {
 	seen   bool
 	// bare says that the record's fields are names of their own.
 	bare bool
+	// record is what the expression calls the record, "record" when empty.
+	record string
 }
 
 func (f formula) Column(path []string, kind value.Kind) (expr.Column, error) {
@@ -340,12 +342,19 @@ func (f formula) Column(path []string, kind value.Kind) (expr.Column, error) {
 	switch {
 	case f.bare && f.s.w.space.Model.Object(f.s.object).Field(path[0]) != nil:
 		return f.s.at(path, f.seen)
-	case path[0] == "record":
+	case path[0] == f.called():
 		return f.s.at(path[1:], f.seen)
 	case path[0] == predicate.EditedName && edited != nil:
 		return edited.at(path[1:], false)
 	}
 	return f.Constant(known(f.values, path), kind), nil
+}
+
+func (f formula) called() string {
+	if f.record != "" {
+		return f.record
+	}
+	return "record"
 }
 
 // at is the column a path of names leads to, the record's key when there are none.

@@ -1,7 +1,6 @@
 package surface
 
 import (
-	"bytes"
 	"context"
 	"encoding/json"
 	"errors"
@@ -12,12 +11,8 @@ import (
 	"plainpath/core/access"
 	"plainpath/core/expr"
 	"plainpath/core/model"
-	"plainpath/core/predicate"
 	"plainpath/core/value"
 )
-
-// mostChosen is how many rows of a table a person can choose.
-const mostChosen = 10_000
 
 // Accept checks what a person gave and makes known values of it: one by part. Fields
 // says which fields of a chosen record are used later. Problems point at parts.
@@ -33,7 +28,7 @@ func (s *Surface) Restore(ctx context.Context, r Reader, values expr.Values, ans
 }
 
 // rowsTaker makes a value of the rows chosen in a table, or says what is wrong.
-type rowsTaker func(p *part, ctx context.Context, r Reader, values expr.Values, keys []int64, fields []model.Path) (value.Value, string, error)
+type rowsTaker func(p *part, ctx context.Context, r Reader, values expr.Values, c Chosen, fields []model.Path) (value.Value, string, error)
 
 func (s *Surface) take(ctx context.Context, r Reader, values expr.Values, answers Answers, fields func(string) []model.Path, rows rowsTaker) (*value.Record, []model.Problem, error) {
 	out := &value.Record{Fields: map[string]value.Value{}}
@@ -60,6 +55,9 @@ func (s *Surface) take(ctx context.Context, r Reader, values expr.Values, answer
 			problems = append(problems, model.Problem{Pointer: "/" + name.Key, Text: problem})
 		case v != nil:
 			out.Fields[name.Key] = v
+			if err := keepKeys(answers, name.Key, v); err != nil {
+				return nil, nil, err
+			}
 		}
 	}
 	return out, problems, nil
@@ -67,24 +65,29 @@ func (s *Surface) take(ctx context.Context, r Reader, values expr.Values, answer
 
 func (p *part) take(ctx context.Context, r Reader, values expr.Values, raw json.RawMessage, fields []model.Path, rows rowsTaker) (value.Value, string, error) {
 	if p.Kind == TablePart {
-		keys, err := parseKeys(raw)
+		chosen, err := parseChosen(raw)
 		if err != nil {
 			return nil, err.Error(), nil
 		}
-		return rows(p, ctx, r, values, keys, fields)
+		return rows(p, ctx, r, values, chosen, fields)
 	}
-	v, err := value.Parse(p.field.Kind(), raw)
+	return Taken(ctx, r, p.field, raw, fields)
+}
+
+// Taken makes a known value of what was given for a field, or says what is wrong with it.
+func Taken(ctx context.Context, r Reader, f *model.Field, raw json.RawMessage, fields []model.Path) (value.Value, string, error) {
+	v, err := value.Parse(f.Kind(), raw)
 	if err != nil {
 		return nil, err.Error(), nil
 	}
-	if err := p.field.CheckValue(v); err != nil {
+	if err := f.CheckValue(v); err != nil {
 		return nil, err.Error(), nil
 	}
 	given, ok := v.(*value.Record)
 	if !ok {
 		return v, "", nil
 	}
-	record, problem, err := Referred(ctx, r, p.field, given.ID, fields)
+	record, problem, err := Referred(ctx, r, f, given.ID, fields)
 	if record == nil {
 		return nil, problem, err
 	}
@@ -123,32 +126,37 @@ func Referred(ctx context.Context, r Reader, f *model.Field, id int64, fields []
 	return found[0], "", nil
 }
 
-func (p *part) acceptRows(ctx context.Context, r Reader, values expr.Values, keys []int64, fields []model.Path) (value.Value, string, error) {
-	least, most := max(p.Table.Least, 1), p.Table.Most
-	switch {
-	case p.Table.Select == SelectOne && len(keys) != 1:
-		return nil, "choose one row", nil
-	case len(keys) < least:
-		return nil, fmt.Sprintf("choose at least %d", least), nil
-	case most > 0 && len(keys) > most:
-		return nil, fmt.Sprintf("choose at most %d; %d are chosen", most, len(keys)), nil
-	}
-	records, err := p.chosen(ctx, r, values, keys, fields)
+func (p *part) acceptRows(ctx context.Context, r Reader, values expr.Values, c Chosen, fields []model.Path) (value.Value, string, error) {
+	records, err := p.chosen(ctx, r, values, c, fields)
 	if err != nil {
 		return nil, "", err
 	}
-	if len(records) != len(keys) {
+	given := len(c.Keys)
+	if c.All != nil {
+		given = len(records)
+	}
+	least, most := max(p.Table.Least, 1), p.Table.Most
+	switch {
+	case p.Table.Select == SelectOne && given != 1:
+		return nil, "choose one row", nil
+	case given < least:
+		return nil, fmt.Sprintf("choose at least %d", least), nil
+	case most > 0 && given > most:
+		return nil, fmt.Sprintf("choose at most %d; %d are chosen", most, given), nil
+	case given > mostChosen:
+		return nil, fmt.Sprintf("more than %d rows are chosen; choose fewer", mostChosen), nil
+	case len(records) != given:
 		return nil, "what was chosen is not in the list, or no longer; choose again", nil
 	}
 	return p.selection(records), "", nil
 }
 
-func (p *part) restoreRows(ctx context.Context, r Reader, _ expr.Values, keys []int64, fields []model.Path) (value.Value, string, error) {
-	records, err := ByKey(ctx, r, p.object, keys, fields)
+func (p *part) restoreRows(ctx context.Context, r Reader, _ expr.Values, c Chosen, fields []model.Path) (value.Value, string, error) {
+	records, err := ByKey(ctx, r, p.object, c.Keys, fields)
 	if err != nil {
 		return nil, "", err
 	}
-	if len(records) != len(keys) || len(records) == 0 {
+	if len(records) != len(c.Keys) || len(records) == 0 {
 		return nil, "what was chosen is no longer there", nil
 	}
 	return p.selection(records), "", nil
@@ -163,47 +171,19 @@ func (p *part) selection(records []*value.Record) value.Value {
 
 // chosen reads the chosen rows again, in the list they were chosen from and under
 // the person's grant. Keys that are not in it are left out.
-func (p *part) chosen(ctx context.Context, r Reader, values expr.Values, keys []int64, fields []model.Path) ([]*value.Record, error) {
-	q, err := p.query(values)
+func (p *part) chosen(ctx context.Context, r Reader, values expr.Values, c Chosen, fields []model.Path) ([]*value.Record, error) {
+	l, err := p.listing(ctx, r, values)
 	if err != nil {
 		return nil, err
 	}
-	if q.Limit > 0 {
-		if q, err = frozen(ctx, r, q); err != nil {
-			return nil, err
-		}
+	q, err := l.Of(r, c)
+	if err != nil {
+		return nil, err
 	}
-	q.Columns = fields
-	q.Where = predicate.All{q.Where, predicate.Keys(keys)}
+	q.Columns, q.Limit = fields, mostChosen+1
 	records, _, err := SelectOf(ctx, r, q)
-	return inOrder(records, keys), err
-}
-
-// parseKeys reads the keys of chosen rows: one reference or an array of them.
-func parseKeys(raw json.RawMessage) ([]int64, error) {
-	raw = bytes.TrimSpace(raw)
-	if len(raw) == 0 || string(raw) == "null" {
-		return nil, nil
+	if c.All != nil {
+		return records, err
 	}
-	var refs []value.Ref
-	if raw[0] == '{' {
-		refs = make([]value.Ref, 1)
-		if err := json.Unmarshal(raw, &refs[0]); err != nil {
-			return nil, fmt.Errorf("the chosen row cannot be read")
-		}
-	} else if err := json.Unmarshal(raw, &refs); err != nil {
-		return nil, fmt.Errorf("the chosen rows cannot be read")
-	}
-	if len(refs) > mostChosen {
-		return nil, fmt.Errorf("more than %d rows are chosen", mostChosen)
-	}
-	seen := map[int64]bool{}
-	var keys []int64
-	for _, ref := range refs {
-		if !seen[ref.ID] {
-			seen[ref.ID] = true
-			keys = append(keys, ref.ID)
-		}
-	}
-	return keys, nil
+	return inOrder(records, c.Keys), err
 }

@@ -33,6 +33,7 @@ type part struct {
 	fallback *expr.Program
 	literal  value.Value
 	field    *model.Field
+	buttons  []*button
 	// uses are the known values the part depends on.
 	uses [][]string
 }
@@ -193,6 +194,7 @@ func (c *compiler) table(p *part, at string) {
 		}
 		p.keyword = append(p.keyword, path)
 	}
+	c.buttons(p, at+"/buttons")
 	switch t.Select {
 	case SelectOne:
 		c.out.Answers = append(c.out.Answers, expr.Name{Key: p.Key, Label: p.Label, Type: expr.Type{Kind: value.KindRecord, Object: p.object}})

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"time"
 
+	"plainpath/core/access"
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
@@ -22,6 +23,7 @@ type Reader interface {
 	Count(ctx context.Context, sql string, args []any) (int64, error)
 	// Rows runs SQL and gives its rows as they come.
 	Rows(ctx context.Context, sql string, args []any) ([][]any, error)
+	Person() access.Person
 	// Base is what conditions may know besides records: the person, today and now.
 	Base() expr.Values
 	// Zone is the time zone of the house.

@@ -3,20 +3,19 @@ package surface
 import (
 	"context"
 
-	"plainpath/core/predicate"
 	"plainpath/core/search"
 )
 
-// Out is the whole list as somebody looks at it, or those of its records with the keys
-// given, to be written into a file: the headings, and the query that gives the cells.
-func (l *Listing) Out(r Reader, look Look, keys []int64) ([]string, *search.Out, error) {
+// Out is the whole list as somebody looks at it, or the rows chosen in it, to be written
+// into a file: the headings, and the query that gives the cells.
+func (l *Listing) Out(r Reader, look Look, chosen *Chosen) ([]string, *search.Out, error) {
 	look.After = ""
 	v, err := l.look(r, look)
 	if err != nil {
 		return nil, nil, err
 	}
-	if len(keys) > 0 {
-		v.query.Where = predicate.All{predicate.Keys(keys), orTrue(v.query.Where)}
+	if err := l.only(r, &v.query, chosen); err != nil {
+		return nil, nil, err
 	}
 	if v.grouping != nil { // groups stay together
 		v.query.Order = append([]search.Order{{Path: v.grouping.Path, Desc: v.grouping.Desc}}, v.query.Order...)
@@ -30,14 +29,24 @@ func (l *Listing) Out(r Reader, look Look, keys []int64) ([]string, *search.Out,
 }
 
 // Count counts the records that Out gives.
-func (l *Listing) Count(ctx context.Context, r Reader, look Look, keys []int64) (int64, error) {
+func (l *Listing) Count(ctx context.Context, r Reader, look Look, chosen *Chosen) (int64, error) {
 	look.After = ""
 	v, err := l.look(r, look)
 	if err != nil {
 		return 0, err
 	}
-	if len(keys) > 0 {
-		v.query.Where = predicate.All{predicate.Keys(keys), orTrue(v.query.Where)}
+	if err := l.only(r, &v.query, chosen); err != nil {
+		return 0, err
 	}
 	return CountOf(ctx, r, v.query)
+}
+
+// only narrows a query to the rows chosen, which may be out of sight by now.
+func (l *Listing) only(r Reader, q *search.Query, chosen *Chosen) error {
+	if chosen == nil {
+		return nil
+	}
+	c, err := l.Of(r, *chosen)
+	q.Where, q.Filter = c.Where, c.Filter
+	return err
 }

@@ -308,14 +308,24 @@ func (p *part) given(ctx context.Context, r Reader, values expr.Values, raw json
 
 func (p *PageProgram) selection(ctx context.Context, r Reader, values expr.Values, part *part, raw json.RawMessage) (value.Value, error) {
 	out := &value.Record{Fields: map[string]value.Value{}}
-	keys, err := parseKeys(raw)
+	c, err := parseChosen(raw)
 	if err != nil || part.source == nil {
 		return out, nil //nolint:nilerr // what cannot be read was not chosen
 	}
 	uses := FieldsUsed(p.Scope.Model, part.object, []string{part.Key, Selected}, p.used)
+	if c.All != nil && part.Table.Select == SelectSeveral { // they are not read, but searched for when something asks
+		l, err := part.listing(ctx, r, values)
+		if err != nil {
+			return nil, err
+		}
+		q, err := l.Of(r, c)
+		q.Columns = uses
+		out.Fields[Selected] = &value.List{Object: part.object, Source: &Listed{Context: ctx, Reader: r, Query: q}}
+		return out, err
+	}
 	var records []*value.Record
-	if len(keys) > 0 {
-		if records, err = part.chosen(ctx, r, values, keys, uses); err != nil {
+	if len(c.Keys) > 0 {
+		if records, err = part.chosen(ctx, r, values, c, uses); err != nil {
 			return nil, err
 		}
 	}
@@ -335,6 +345,24 @@ func (p *PageProgram) Listing(ctx context.Context, r Reader, g Given, key string
 		return nil, err
 	}
 	return p.surface.Listing(ctx, r, values, key)
+}
+
+// Press finds a button that is pressed, and makes sure that it is offered.
+func (p *PageProgram) Press(ctx context.Context, r Reader, g Given, part, key string, chosen Chosen) (*Press, error) {
+	values, err := p.values(ctx, r, g)
+	if err != nil {
+		return nil, err
+	}
+	return p.surface.Press(ctx, r, r.Person(), values, part, key, chosen)
+}
+
+// Off says for rows of a table which buttons are off there.
+func (p *PageProgram) Off(ctx context.Context, r Reader, g Given, part string, keys []int64) (map[string][]int64, error) {
+	values, err := p.values(ctx, r, g)
+	if err != nil {
+		return nil, err
+	}
+	return p.surface.Off(ctx, r, values, part, keys)
 }
 
 // Options finds records for a reference input as the person types.

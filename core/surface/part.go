@@ -84,6 +84,8 @@ type Table struct {
 	Most  int `json:"most,omitempty"`
 	// Keyword names the fields that the keyword search looks in.
 	Keyword []string `json:"keyword,omitempty"`
+	// Buttons are what people can do with the table and its rows.
+	Buttons []Button `json:"buttons,omitempty"`
 	// Edit lets people change cells, as far as their rights go.
 	Edit bool `json:"edit,omitempty"`
 	// Nothing is shown when the list is empty.

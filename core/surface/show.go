@@ -70,7 +70,9 @@ type TableView struct {
 	Keyword []string    `json:"keyword,omitempty"`
 	Nothing string      `json:"nothing,omitempty"`
 	Chosen  []value.Ref `json:"chosen"`
-	Rows    RowsView    `json:"rows"`
+	// Buttons are those that the person's roles may press.
+	Buttons []ButtonView `json:"buttons,omitempty"`
+	Rows    RowsView     `json:"rows"`
 }
 
 // DetailView is one field of details.
@@ -149,6 +151,9 @@ func (p *part) show(ctx context.Context, r Reader, values expr.Values, g Given) 
 func (p *part) table(ctx context.Context, r Reader, values expr.Values, look Look) (*TableView, error) {
 	view := &TableView{Object: p.object, Select: p.Table.Select, Least: p.Table.Least,
 		Most: p.Table.Most, Nothing: p.Table.Nothing, Chosen: []value.Ref{}}
+	if len(p.buttons) > 0 {
+		view.Buttons = p.buttonViews(r.Person())
+	}
 	for _, k := range p.keyword {
 		view.Keyword = append(view.Keyword, Heading(k))
 	}
@@ -178,18 +183,18 @@ func (p *part) begin(values expr.Values, earlier json.RawMessage) (any, error) {
 // keep shows the rows chosen earlier that are still in the list, and says so when
 // some are not.
 func (p *part) keep(ctx context.Context, r Reader, values expr.Values, earlier json.RawMessage, view *PartView) error {
-	keys, err := parseKeys(earlier)
-	if err != nil || len(keys) == 0 {
+	c, err := parseChosen(earlier)
+	if err != nil || len(c.Keys) == 0 {
 		return err
 	}
-	records, err := p.chosen(ctx, r, values, keys, nil)
+	records, err := p.chosen(ctx, r, values, c, nil)
 	if err != nil {
 		return err
 	}
 	for _, rec := range records {
 		view.Table.Chosen = append(view.Table.Chosen, value.Ref{ID: rec.ID, Label: rec.Label})
 	}
-	if len(records) < len(keys) {
+	if len(records) < len(c.Keys) {
 		view.Lost = "What was chosen here before is no longer in the list. Please choose again."
 	}
 	return nil

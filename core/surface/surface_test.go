@@ -167,9 +167,9 @@ func TestAcceptingWhatWasEntered(t *testing.T) {
 
 func TestRowsThatWereChosen(t *testing.T) {
 	for raw, want := range map[string]string{`[]`: "", `null`: "", ``: "", `{"id":3}`: "3", `[{"id":3},{"id":1},{"id":3}]`: "3 1", `[3]`: "cannot be read", `{"id":"x"}`: "cannot be read"} {
-		keys, err := parseKeys(json.RawMessage(raw))
+		c, err := parseChosen(json.RawMessage(raw))
 		var got []string
-		for _, k := range keys {
+		for _, k := range c.Keys {
 			got = append(got, value.Display(value.Whole(k)))
 		}
 		if err != nil {
@@ -180,7 +180,7 @@ func TestRowsThatWereChosen(t *testing.T) {
 		}
 	}
 	many := "[" + strings.TrimSuffix(strings.Repeat(`{"id":1},`, mostChosen+1), ",") + "]"
-	if _, err := parseKeys(json.RawMessage(many)); err == nil || !strings.Contains(err.Error(), "more than") {
+	if _, err := parseChosen(json.RawMessage(many)); err == nil || !strings.Contains(err.Error(), "more than") {
 		t.Errorf("%v", err)
 	}
 }

@@ -84,7 +84,7 @@ func Compile(c Context, def *Walkthrough) (*Program, []checkup.Finding) {
 	if len(def.Steps) == 0 {
 		k.find("", checkup.Stop, "/steps", "the walkthrough has no steps", "There would be nothing to walk through.", nil)
 	}
-	_, ends := k.steps(def.Steps, "/steps", access.PersonScope(c.Model, c.Organisation))
+	_, ends := k.steps(def.Steps, "/steps", k.takes(access.PersonScope(c.Model, c.Organisation)))
 	if !ends && len(def.Steps) > 0 {
 		k.find(def.Steps[len(def.Steps)-1].Key, checkup.Care, "/steps", "the walkthrough ends without a Finish step",
 			"The person would see a bare closing screen.", &checkup.Mend{Label: "Add a Finish step", Patch: []checkup.Op{{Op: "add", Path: "/steps/-",
@@ -93,6 +93,27 @@ func Compile(c Context, def *Walkthrough) (*Program, []checkup.Finding) {
 	k.resolveUses()
 	checkup.Sort(k.findings)
 	return p, k.findings
+}
+
+// takes makes what is handed over known from the first step on.
+func (k *compiler) takes(scope expr.Scope) expr.Scope {
+	for i, t := range k.Def.Takes {
+		at := fmt.Sprintf("/takes/%d", i)
+		_, known := scope.Find(t.Key)
+		switch problem := model.KeyProblem(t.Key); {
+		case problem != "":
+			k.find("", checkup.Stop, at+"/key", problem, "The value could not be used.", nil)
+		case known:
+			k.find("", checkup.Stop, at+"/key", fmt.Sprintf("the key %q is taken", t.Key), "The wrong value would be used.", checkup.Replace("Rename it", at+"/key", t.Key+"_taken"))
+		case !slices.Contains(model.FieldTypes, t.Type) || t.Type == model.WorkedOut || t.Type == model.Number || t.Type.Chosen():
+			k.find("", checkup.Stop, at+"/type", fmt.Sprintf("%q is not something that can be handed over", t.Type), "The walkthrough could not begin.", nil)
+		case t.Type == model.Reference && k.model.Object(t.Object) == nil:
+			k.failed("", surface.UnknownObject(k.model, t.Object), at+"/object", t.Object, "The walkthrough could not begin.")
+		default:
+			scope = k.know(scope, expr.Name{Key: t.Key, Label: t.Label, Type: expr.OfField(t.field())})
+		}
+	}
+	return scope
 }
 
 type compiler struct {
@@ -137,7 +158,7 @@ func (k *compiler) steps(steps []Step, at string, scope expr.Scope) (expr.Scope,
 			k.find(s.Key, checkup.Stop, pointer+"/key", problem, "Later steps could not use what it gives.", nil)
 			continue
 		}
-		if _, taken := k.at[s.Key]; taken || s.Key == "person" || s.Key == "today" || s.Key == "now" {
+		if _, taken := k.at[s.Key]; taken || k.takesKey(s.Key) || s.Key == "person" || s.Key == "today" || s.Key == "now" {
 			k.find(s.Key, checkup.Stop, pointer+"/key", fmt.Sprintf("the key %q is taken", s.Key), "Later steps would use the wrong value.",
 				checkup.Replace("Rename it", pointer+"/key", k.freeKey(s.Key)))
 			continue
@@ -149,6 +170,10 @@ func (k *compiler) steps(steps []Step, at string, scope expr.Scope) (expr.Scope,
 		ended = ended || ends
 	}
 	return scope, ended
+}
+
+func (k *compiler) takesKey(key string) bool {
+	return slices.ContainsFunc(k.Def.Takes, func(t Take) bool { return t.Key == key })
 }
 
 func (k *compiler) emit(i instruction) int {

@@ -4,6 +4,7 @@
 package walk
 
 import (
+	"plainpath/core/model"
 	"plainpath/core/predicate"
 	"plainpath/core/surface"
 )
@@ -15,7 +16,24 @@ type Walkthrough struct {
 	Note  string `json:"note,omitempty"`
 	// Roles may start the walkthrough.
 	Roles []string `json:"roles"`
-	Steps []Step   `json:"steps"`
+	// Takes are values that whatever opens the walkthrough hands over.
+	Takes []Take `json:"takes,omitempty"`
+	Steps []Step `json:"steps"`
+}
+
+// Take is a value that is handed over when a walkthrough is opened.
+type Take struct {
+	Key   string          `json:"key"`
+	Label string          `json:"label"`
+	Type  model.FieldType `json:"type"`
+	// Object is what a reference points at.
+	Object   string `json:"object,omitempty"`
+	Required bool   `json:"required,omitempty"`
+}
+
+// field is the value as a field, whose checks it shares.
+func (t Take) field() *model.Field {
+	return &model.Field{Key: t.Key, Label: t.Label, Type: t.Type, Object: t.Object, Required: t.Required}
 }
 
 // Kind says what a step does.

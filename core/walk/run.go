@@ -3,9 +3,9 @@ package walk
 import (
 	"context"
 	"fmt"
+	"slices"
 	"time"
 
-	"plainpath/core/access"
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/search"
@@ -17,7 +17,6 @@ import (
 // happens in one transaction of the host's.
 type Host interface {
 	surface.Reader
-	Person() access.Person
 	Now() time.Time
 	// Add writes records in one go and gives their keys in order. It says through
 	// which step in the history. What may not be added is a Refusal.
@@ -49,10 +48,37 @@ type Run struct {
 	values  expr.Values
 }
 
-// Start begins a run and goes on to its first screen.
-func (p *Program) Start(ctx context.Context, h Host, trace func(Entry)) (*Run, error) {
-	r := &Run{program: p, host: h, Trace: trace, State: State{Answers: map[string]surface.Answers{}}, values: baseValues(h)}
+// Start begins a run with what is handed over and goes on to its first screen.
+func (p *Program) Start(ctx context.Context, h Host, taken surface.Answers, trace func(Entry)) (*Run, error) {
+	r := &Run{program: p, host: h, Trace: trace, State: State{Answers: map[string]surface.Answers{}, Taken: taken}, values: baseValues(h)}
+	if err := r.take(ctx); err != nil {
+		return r, err
+	}
 	return r, r.advance(ctx, 0)
+}
+
+// take makes known values of what was handed over.
+func (r *Run) take(ctx context.Context) error {
+	var problems []model.Problem
+	for key := range r.State.Taken {
+		if !slices.ContainsFunc(r.program.Def.Takes, func(t Take) bool { return t.Key == key }) {
+			problems = append(problems, model.Problem{Pointer: "/" + key, Text: "the walkthrough takes no such value"})
+		}
+	}
+	for _, t := range r.program.Def.Takes {
+		v, problem, err := surface.Taken(ctx, r.host, t.field(), r.State.Taken[t.Key], r.program.uses[t.Key])
+		if err != nil {
+			return err
+		}
+		if problem != "" {
+			problems = append(problems, model.Problem{Pointer: "/" + t.Key, Text: problem})
+		}
+		r.values[t.Key] = v
+	}
+	if len(problems) > 0 {
+		return &InvalidError{problems}
+	}
+	return nil
 }
 
 // Resume takes up a run where its state says.
@@ -60,6 +86,9 @@ func (p *Program) Resume(ctx context.Context, h Host, s State) (*Run, error) {
 	r := &Run{program: p, host: h, State: s, values: baseValues(h)}
 	if r.State.Answers == nil {
 		r.State.Answers = map[string]surface.Answers{}
+	}
+	if err := r.take(ctx); err != nil {
+		return r, err
 	}
 	return r, r.rebuild(ctx)
 }

@@ -14,6 +14,8 @@ type State struct {
 	// Place is the key of the screen that waits for an answer, or of the Finish step
 	// reached.
 	Place string `json:"place"`
+	// Taken is what was handed over when the run began.
+	Taken surface.Answers `json:"taken,omitempty"`
 	// Trail lists the steps carried out, in order.
 	Trail []Visit `json:"trail"`
 	// Answers are what the person gave, by screen. Those of screens ahead are kept

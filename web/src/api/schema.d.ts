@@ -88,6 +88,23 @@ export interface components {
       otherwise: components['schemas']['Step'][]
       ways: components['schemas']['Way'][]
     }
+    Button: {
+      confirm?: string
+      do: components['schemas']['Line'][]
+      key: string
+      label: string
+      offered_when?: string
+      on: string
+      roles?: string[]
+      why?: string
+    }
+    ButtonView: {
+      confirm?: string
+      key: string
+      label: string
+      on: string
+      why?: string
+    }
     CandidateQuestion: {
       editing: components['schemas']['Editing']
       field: string
@@ -132,6 +149,11 @@ export interface components {
       label: string
       retired?: boolean
       was?: string[]
+    }
+    Chosen: {
+      all?: components['schemas']['Look']
+      except?: number[]
+      keys?: number[]
     }
     Clash: {
       ours?: unknown
@@ -224,6 +246,19 @@ export interface components {
       values: {
         [key: string]: unknown
       }
+    }
+    Effect: {
+      dialog?: boolean
+      format?: string
+      hand?: {
+        [key: string]: unknown
+      }
+      kind: string
+      message?: string
+      object?: string
+      /** Format: int64 */
+      record?: number
+      walkthrough?: string
     }
     Entry: {
       /** Format: int64 */
@@ -398,6 +433,10 @@ export interface components {
       total: number
       totals: components['schemas']['FigureView'][]
     }
+    Handing: {
+      to: string
+      value: string
+    }
     HeadingView: {
       choices?: components['schemas']['ChoiceValue'][]
       editable?: boolean
@@ -467,6 +506,15 @@ export interface components {
       at: components['schemas']['TableAt']
       body: components['schemas']['Arrangement']
       name: string
+    }
+    Line: {
+      change?: components['schemas']['Setting'][]
+      dialog?: boolean
+      format?: string
+      hand?: components['schemas']['Handing'][]
+      kind: string
+      message?: string
+      walkthrough?: string
     }
     Look: {
       after?: string
@@ -592,6 +640,15 @@ export interface components {
       reason: string
       value: string
     }
+    OffRequest: {
+      at: components['schemas']['PageTable']
+      keys: number[]
+    }
+    OffView: {
+      off: {
+        [key: string]: number[]
+      }
+    }
     Op: {
       from?: string
       op: string
@@ -616,8 +673,8 @@ export interface components {
     }
     OutAsk: {
       at: components['schemas']['TableAt']
+      chosen?: components['schemas']['Chosen']
       format: string
-      keys?: number[]
       look: components['schemas']['Look']
       name: string
     }
@@ -704,6 +761,16 @@ export interface components {
       sheet: number
       text: string
     }
+    PressRequest: {
+      at: components['schemas']['PageTable']
+      button: string
+      chosen: components['schemas']['Chosen']
+    }
+    Pressed: {
+      /** Format: int64 */
+      changed: number
+      effects: components['schemas']['Effect'][]
+    }
     Preview: {
       changes: components['schemas']['ReleaseChange'][]
       findings: components['schemas']['Finding'][]
@@ -789,6 +856,9 @@ export interface components {
       as: number
       part: string
       recorded: components['schemas']['Recorded'][]
+      taken?: {
+        [key: string]: unknown
+      }
       walkthrough: string
     }
     RehearseRequest: {
@@ -798,6 +868,9 @@ export interface components {
       part?: string
       recorded: components['schemas']['Recorded'][]
       remembered: components['schemas']['Recorded'][]
+      taken?: {
+        [key: string]: unknown
+      }
       text?: string
       upto?: string
     }
@@ -995,6 +1068,10 @@ export interface components {
       sign_ins: components['schemas']['SignIn'][]
       signed_in: boolean
     }
+    Setting: {
+      field: string
+      value: components['schemas']['Operand']
+    }
     Sheet: {
       hidden?: boolean
       name: string
@@ -1043,6 +1120,9 @@ export interface components {
       ok: boolean
     }
     StartRequest: {
+      taken?: {
+        [key: string]: unknown
+      }
       walkthrough: string
     }
     Step: {
@@ -1096,6 +1176,7 @@ export interface components {
       where: components['schemas']['Condition']
     }
     SurfaceTable: {
+      buttons?: components['schemas']['Button'][]
       columns: components['schemas']['TableColumn'][]
       edit?: boolean
       keyword?: string[]
@@ -1117,6 +1198,7 @@ export interface components {
       path: string
     }
     TableView: {
+      buttons?: components['schemas']['ButtonView'][]
       chosen: components['schemas']['ValueRef'][]
       keyword?: string[]
       least?: number
@@ -1125,6 +1207,13 @@ export interface components {
       object: string
       rows: components['schemas']['RowsView']
       select: string
+    }
+    Take: {
+      key: string
+      label: string
+      object?: string
+      required?: boolean
+      type: string
     }
     Target: {
       column: number
@@ -1176,6 +1265,7 @@ export interface components {
       note?: string
       roles: string[]
       steps: components['schemas']['Step'][]
+      takes?: components['schemas']['Take'][]
     }
     Way: {
       steps: components['schemas']['Step'][]

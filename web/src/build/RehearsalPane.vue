@@ -2,12 +2,23 @@
 import Button from 'primevue/button'
 import Message from 'primevue/message'
 import { provideFiles } from '@/surface/files'
+import { api } from '@/api/client'
+import type { Ref, Take } from '@/api/types'
 import ScreenView from '@/surface/ScreenView.vue'
+import ValueInput from '@/surface/ValueInput.vue'
 import type { Rehearsal } from './rehearsal'
 import TraceList from './TraceList.vue'
 
-const props = defineProps<{ rehearsal: Rehearsal; as: number; label: string; blocked: boolean }>()
+const props = defineProps<{
+  rehearsal: Rehearsal
+  takes: Take[]
+  as: number
+  label: string
+  blocked: boolean
+}>()
 const r = props.rehearsal
+const find = (object: string | undefined, text: string) =>
+  api.get<Ref[]>(`/build/spaces/trial/objects/${object}/options?text=${encodeURIComponent(text)}`)
 provideFiles({ base: '/build/spaces/trial', as: () => props.as })
 </script>
 
@@ -20,6 +31,16 @@ provideFiles({ base: '/build/spaces/trial', as: () => props.as })
       }}</span>
       <span class="space" />
       <Button text size="small" label="From the start" @click="r.restart()" />
+    </div>
+    <div v-for="t in takes" :key="t.key" class="row taken">
+      <label :for="'taken-' + t.key">{{ t.label }}</label>
+      <ValueInput
+        :id="'taken-' + t.key"
+        :model-value="r.taken.value[t.key]"
+        :type="t.type"
+        :find="(text: string) => find(t.object, text)"
+        @update:model-value="r.hand(t.key, $event)"
+      />
     </div>
     <Message v-if="blocked" severity="warn" :closable="false">
       The sheet has findings that stop it from running. Mend those marked “Stop”, and the rehearsal goes on
@@ -57,6 +78,9 @@ provideFiles({ base: '/build/spaces/trial', as: () => props.as })
 .bar {
   border-bottom: 1px solid var(--line);
   margin-bottom: 0.8rem;
+}
+.taken {
+  margin-bottom: 0.5rem;
 }
 .space {
   flex: 1;

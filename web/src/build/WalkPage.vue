@@ -15,6 +15,7 @@ import { provideSheet } from './sheet/context'
 import { sheetRows } from './sheet/rows'
 import TextSlot from './sheet/TextSlot.vue'
 import FindingNote from './sheet/FindingNote.vue'
+import TakesEditor from './sheet/TakesEditor.vue'
 import WalkSheet from './sheet/WalkSheet.vue'
 import { useTakingAway } from './taking'
 import { useUndoKeys } from './undo'
@@ -122,6 +123,7 @@ useUndoKeys(doc)
       />
       <Button size="small" label="Release…" @click="releasing = true" />
     </header>
+    <TakesEditor :takes="walk.takes ?? []" />
     <div v-if="general.length" class="general">
       <FindingNote v-for="f in general" :key="f.pointer + f.text" :finding="f" />
     </div>
@@ -135,7 +137,13 @@ useUndoKeys(doc)
           @removed="removed"
         />
       </div>
-      <RehearsalPane :rehearsal="rehearsal" :as="as" :label="walk.label" :blocked="blocked" />
+      <RehearsalPane
+        :rehearsal="rehearsal"
+        :takes="walk.takes ?? []"
+        :as="as"
+        :label="walk.label"
+        :blocked="blocked"
+      />
     </div>
     <ReleaseDialog v-model:open="releasing" />
   </main>

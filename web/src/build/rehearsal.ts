@@ -11,6 +11,8 @@ import type { SurfaceSource } from '@/surface/source'
 export function useRehearsal(walkthrough: string, as: VueRef<number>) {
   const path = `/build/rehearsals/${walkthrough}`
   const remembered = useStorage<Recorded[]>(`plainpath.rehearsal.${walkthrough}`, [])
+  /** What the walkthrough is handed when it is rehearsed. */
+  const taken = useStorage<Record<string, unknown>>(`plainpath.taken.${walkthrough}`, {})
   const recorded = shallowRef<Recorded[]>([])
   const view = shallowRef<View | null>(null)
   const trace = shallowRef<Entry[]>([])
@@ -29,6 +31,7 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>) {
     try {
       const done = await api.post<Rehearsed>(path, {
         as: as.value,
+        taken: taken.value,
         recorded: answers,
         remembered: remembered.value,
         ...options,
@@ -59,6 +62,10 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>) {
     remember(one)
     return play([...recorded.value, one])
   }
+  function hand(key: string, value: unknown): void {
+    taken.value = { ...taken.value, [key]: value }
+    void again()
+  }
   const back = () => play(recorded.value.slice(0, -1))
   const restart = () => play([])
   const again = () => play(recorded.value)
@@ -73,16 +80,26 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>) {
   }
 
   const ask = <T>(tail: string, more: Record<string, unknown>) =>
-    api.post<T>(path + tail, { as: as.value, recorded: recorded.value, remembered: [], ...more })
+    api.post<T>(path + tail, {
+      as: as.value,
+      taken: taken.value,
+      recorded: recorded.value,
+      remembered: [],
+      ...more,
+    })
   const source: SurfaceSource = {
     base: '/build/spaces/trial',
-    at: (part) => ({ rehearsal: { walkthrough, as: as.value, recorded: recorded.value, part } }),
+    at: (part) => ({
+      rehearsal: { walkthrough, as: as.value, taken: taken.value, recorded: recorded.value, part },
+    }),
     options: (part, text) => ask<Ref[]>('/options', { part, text }),
     recordAddress: () => null,
   }
   const place = computed(() => view.value?.step ?? '')
 
   return {
+    taken,
+    hand,
     view,
     trace,
     samples,

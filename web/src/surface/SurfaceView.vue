@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { useDebounceFn } from '@vueuse/core'
 import { computed, reactive, watch } from 'vue'
-import type { Answers, BandView, PartView, Ref } from '@/api/types'
+import type { Answers, BandView, PartView } from '@/api/types'
 import DetailsPart from './DetailsPart.vue'
 import InputPart from './InputPart.vue'
 import TablePart from './TablePart.vue'
+import { answerOf, type Selection } from './selection'
 import type { SurfaceSource } from './source'
 
 const props = defineProps<{
@@ -15,11 +16,11 @@ const props = defineProps<{
   /** The part a builder has chosen; undefined where nobody builds. */
   selected?: string
 }>()
-const emit = defineEmits<{ go: []; changed: [part: string]; select: [part: string] }>()
+const emit = defineEmits<{ go: []; changed: [part: string]; select: [part: string]; written: [] }>()
 const builds = computed(() => props.selected !== undefined)
 
 const values = reactive<Record<string, unknown>>({})
-const chosen = reactive<Record<string, Ref[]>>({})
+const chosen = reactive<Record<string, Selection>>({})
 
 function parts(): PartView[] {
   return props.bands.flatMap((b) => b.columns.flatMap((c) => c.parts))
@@ -37,7 +38,7 @@ watch(
     for (const key of Object.keys(chosen)) if (!touched.has(key)) delete chosen[key]
     for (const p of parts()) {
       if (p.kind === 'input' && !(p.key in values)) values[p.key] = p.value ?? null
-      if (p.table && !(p.key in chosen)) chosen[p.key] = p.table.chosen
+      if (p.table && !(p.key in chosen)) chosen[p.key] = { rows: p.table.chosen, all: null }
     }
   },
   { immediate: true },
@@ -58,8 +59,7 @@ function answers(): Answers {
   const out: Answers = {}
   for (const p of parts()) {
     if (p.kind === 'input') out[p.key] = values[p.key] ?? null
-    else if (p.table?.select === 'one') out[p.key] = chosen[p.key][0] ?? null
-    else if (p.table?.select === 'several') out[p.key] = chosen[p.key]
+    else if (p.table && p.table.select !== 'none') out[p.key] = answerOf(chosen[p.key], p.table.select)
   }
   return out
 }
@@ -98,6 +98,7 @@ defineExpose({ answers })
             :problem="problems[part.key]"
             @update:model-value="touch(part)"
             @go="emit('go')"
+            @written="emit('written')"
           />
           <DetailsPart
             v-else-if="part.details"

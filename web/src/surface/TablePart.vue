@@ -2,15 +2,18 @@
 import InputText from 'primevue/inputtext'
 import Popover from 'primevue/popover'
 import { computed, onMounted, ref, watch } from 'vue'
-import type { Condition, Heading, PartView, Ref, SavedView } from '@/api/types'
+import type { Condition, Heading, PartView, SavedView } from '@/api/types'
+import { count, nothing, type Selection } from './selection'
 import type { SurfaceSource } from './source'
 import { arranging } from './table/arranging'
 import { asking } from './table/asking'
+import { useButtons } from './table/buttons'
 import ColumnsPanel from './table/ColumnsPanel.vue'
 import ConditionForm from './table/ConditionForm.vue'
 import FigureList from './table/FigureList.vue'
 import LookSentence from './table/LookSentence.vue'
 import { useEdits } from './table/edits'
+import PressButton from './table/PressButton.vue'
 import ProofPanel from './table/ProofPanel.vue'
 import SaveBar from './table/SaveBar.vue'
 import { useTable } from './table/table'
@@ -20,8 +23,8 @@ import ViewsPanel from './table/ViewsPanel.vue'
 
 /** A table: what it holds, how it is looked at, and its rows. */
 const props = defineProps<{ part: PartView; source: SurfaceSource; problem?: string }>()
-const chosen = defineModel<Ref[]>({ required: true })
-const emit = defineEmits<{ go: [] }>()
+const chosen = defineModel<Selection>({ required: true })
+const emit = defineEmits<{ go: []; written: [] }>()
 
 const def = computed(() => props.part.table!)
 const ask = asking(
@@ -31,6 +34,17 @@ const ask = asking(
 const table = useTable(() => props.part, ask)
 const arrange = arranging(table)
 const edits = useEdits(table, ask)
+const howMany = computed(() => count(chosen.value, allMatching.value))
+// All that matched when they were chosen, which is not all of another look.
+const allMatching = ref(0)
+const buttons = useButtons(
+  () => props.part,
+  table,
+  ask,
+  () => props.source,
+  () => ({ selection: chosen.value, count: howMany.value }),
+  () => emit('written'),
+)
 
 const views = ref<SavedView[]>([])
 const current = ref('')
@@ -69,8 +83,15 @@ async function knowAll(paths: (string | undefined)[]): Promise<void> {
 
 const outOfSight = computed(() => {
   const shown = new Set(table.rows.value.map((r) => r.id))
-  return chosen.value.filter((r) => !shown.has(r.id)).length
+  return chosen.value.all ? 0 : chosen.value.rows.filter((r) => !shown.has(r.id)).length
 })
+
+function chooseAll(): void {
+  allMatching.value = table.total.value
+  const { text, filter, group } = table.look.value
+  const hidden = group?.hidden?.length ? { group } : {}
+  chosen.value = { rows: [], all: { text, filter, ...hidden } }
+}
 
 const columnsPanel = ref<InstanceType<typeof Popover> | null>(null)
 const viewsPanel = ref<InstanceType<typeof Popover> | null>(null)
@@ -121,9 +142,11 @@ function filtered(c: Condition): void {
       >
         {{ table.total.value.toLocaleString() }} {{ table.total.value === 1 ? 'record' : 'records' }}
       </button>
-      <span v-if="def.select === 'several' && chosen.length" class="muted">
-        · {{ chosen.length }} chosen<template v-if="outOfSight">, {{ outOfSight }} not in view</template>
-        <button type="button" class="plain link" @click="chosen = []">clear</button>
+      <span v-if="def.select !== 'none' && howMany" class="muted">
+        · {{ howMany.toLocaleString() }} chosen<template v-if="outOfSight"
+          >, {{ outOfSight.toLocaleString() }} not in view</template
+        >
+        <button type="button" class="plain link" @click="chosen = nothing()">clear</button>
       </span>
       <span class="space" />
       <button type="button" class="plain tool" @click="condition($event.currentTarget, -1)">
@@ -161,6 +184,9 @@ function filtered(c: Condition): void {
       The view was kept before something it needs was removed, so it is shown without that. {{ l }}
     </p>
     <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
+    <p v-if="buttons.above.value.length" class="buttons">
+      <PressButton v-for="b in buttons.above.value" :key="b.key" :button="b" :buttons="buttons" />
+    </p>
     <SaveBar :edits="edits" :table="table" />
     <TableGrid
       v-model="chosen"
@@ -168,8 +194,10 @@ function filtered(c: Condition): void {
       :table="table"
       :arranging="arrange"
       :edits="edits"
+      :buttons="buttons"
       :ask="ask"
       :source="source"
+      @all="chooseAll"
       @go="emit('go')"
       @filter="condition(head, -1, $event)"
     >
@@ -204,7 +232,7 @@ function filtered(c: Condition): void {
     /></Popover>
     <Popover ref="proofPanel" aria-label="Proof"><ProofPanel :table="table" :ask="ask" /></Popover>
     <Popover ref="outPanel" aria-label="Take out"
-      ><TakeOut :table="table" :ask="ask" :chosen="chosen" :name="part.label ?? 'table'"
+      ><TakeOut :table="table" :ask="ask" :chosen="chosen" :count="howMany" :name="part.label ?? 'table'"
     /></Popover>
     <Popover ref="conditionPanel" aria-label="A condition">
       <ConditionForm
@@ -249,6 +277,15 @@ function filtered(c: Condition): void {
 }
 p.nothing:not(.bad) {
   color: var(--muted);
+}
+.buttons {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.5rem;
+  margin: 0 0 0.5rem;
+}
+.muted > .link {
+  margin-left: 0.5rem;
 }
 .totals {
   margin: 0.35rem 0 0;

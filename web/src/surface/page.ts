@@ -1,13 +1,13 @@
 import { ref, shallowRef, type Ref as VueRef } from 'vue'
 import { api, titleOf } from '@/api/client'
-import type { Answers, BandView, Given, PageView, PartView, Ref } from '@/api/types'
+import type { Answers, BandView, Effect, Given, PageView, PartView, Ref } from '@/api/types'
 import type { SurfaceSource } from './source'
 
 /**
  * A page, live: what is entered and chosen on it feeds what depends on it. Only that is
  * asked for anew, and an answer that arrives after a newer question is thrown away.
  */
-export function usePage(base: string, name: VueRef<string>) {
+export function usePage(base: string, name: VueRef<string>, effect: (e: Effect) => void) {
   const view = shallowRef<PageView | null>(null)
   const failed = ref('')
   const given = shallowRef<Given>({})
@@ -51,6 +51,7 @@ export function usePage(base: string, name: VueRef<string>) {
       api.get<Ref[]>(
         `${base}/pages/${encodeURIComponent(name.value)}/options/${part}?text=${encodeURIComponent(text)}`,
       ),
+    effect,
     recordAddress: (object, id) => (base === '/use' ? `/use/record/${object}/${id}` : null),
   }
 

@@ -1,4 +1,4 @@
-import type { Ref, TableAt } from '@/api/types'
+import type { Effect, Ref, TableAt } from '@/api/types'
 
 /** Where the parts of a surface get more of what they show. */
 export interface SurfaceSource {
@@ -9,6 +9,8 @@ export interface SurfaceSource {
   options(part: string, text: string): Promise<Ref[]>
   /** The address of a record, or null where records cannot be opened. */
   recordAddress(object: string, id: number): string | null
+  /** What a button leaves to be done: a walkthrough or a record opens. */
+  effect?(effect: Effect): void
   /** Whether a record opens in a tab of its own, so that unfinished work stays in view. */
   beside?: boolean
 }

@@ -3,6 +3,7 @@ import { computed, ref, watch } from 'vue'
 import { api, titleOf } from '@/api/client'
 import type { PartView, RecordView, RelatedList } from '@/api/types'
 import DetailsPart from '@/surface/DetailsPart.vue'
+import { nothing } from '@/surface/selection'
 import type { SurfaceSource } from '@/surface/source'
 import TablePart from '@/surface/TablePart.vue'
 
@@ -71,7 +72,7 @@ function listOf(r: RelatedList): PartView {
       <TablePart
         v-for="part in lists"
         :key="part.key"
-        :model-value="[]"
+        :model-value="nothing()"
         :part="part"
         :source="source"
         class="related"

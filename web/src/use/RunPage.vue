@@ -9,7 +9,8 @@ import { useSession } from '@/session'
 import ScreenView from '@/surface/ScreenView.vue'
 import type { SurfaceSource } from '@/surface/source'
 
-const props = defineProps<{ id: string }>()
+const props = defineProps<{ id: string; dialog?: boolean }>()
+const emit = defineEmits<{ done: [] }>()
 const router = useRouter()
 const session = useSession()
 const run = ref<Run | null>(null)
@@ -41,7 +42,7 @@ async function take(work: () => Promise<Run>): Promise<void> {
     run.value = await work()
     key = requestKey()
     await nextTick()
-    window.scrollTo(0, 0)
+    if (!props.dialog) window.scrollTo(0, 0)
   } catch (error) {
     refuse(error)
   } finally {
@@ -85,6 +86,10 @@ const back = () =>
   )
 
 async function close(): Promise<void> {
+  if (props.dialog) {
+    emit('done')
+    return
+  }
   if (run.value?.view?.go !== 'again') {
     await router.push('/use')
     return
@@ -95,7 +100,7 @@ async function close(): Promise<void> {
 </script>
 
 <template>
-  <main id="main" class="run">
+  <component :is="dialog ? 'div' : 'main'" :id="dialog ? undefined : 'main'" class="run" :class="{ dialog }">
     <Message v-if="failed" severity="error" :closable="false" role="alert">
       {{ failed }}
       <Button v-if="moved || !run" text size="small" label="Show where it stands" @click="show" />
@@ -111,10 +116,13 @@ async function close(): Promise<void> {
       @back="back"
       @close="close"
     />
-  </main>
+  </component>
 </template>
 
 <style scoped>
+.dialog {
+  margin: 0;
+}
 .run {
   max-width: 54rem;
   margin: 1.6rem auto 4rem;

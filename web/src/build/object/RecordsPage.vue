@@ -3,7 +3,8 @@ import Button from 'primevue/button'
 import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { titleOf } from '@/api/client'
-import type { PartView, Ref, RowsView } from '@/api/types'
+import type { PartView, RowsView } from '@/api/types'
+import { nothing } from '@/surface/selection'
 import type { SurfaceSource } from '@/surface/source'
 import TablePart from '@/surface/TablePart.vue'
 import { useBuild } from '../build'
@@ -21,7 +22,7 @@ const object = computed(() => build.object(props.name))
 const records = useRecords(props.name)
 const form = useRecordForm(records)
 const view = shallowRef<RowsView | null>(null)
-const chosen = ref<Ref[]>([])
+const chosen = ref(nothing())
 const failed = ref('')
 
 const source: SurfaceSource = {
@@ -60,10 +61,10 @@ onMounted(async () => {
   const asked = Number(route.query.record)
   if (asked) await form.load(asked)
 })
-watch(chosen, (rows) => rows[0] && form.load(rows[0].id))
+watch(chosen, ({ rows }) => rows[0] && form.load(rows[0].id))
 
 function add(): void {
-  chosen.value = []
+  chosen.value = nothing()
   void form.load(0)
 }
 

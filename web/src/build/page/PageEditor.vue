@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import MultiSelect from 'primevue/multiselect'
+import { useToast } from 'primevue/usetoast'
 import { computed, onMounted, ref, shallowRef, toRef, watch } from 'vue'
 import type { Page } from '@/api/types'
 import { usePage } from '@/surface/page'
@@ -23,7 +24,17 @@ const props = defineProps<{ name: string }>()
 const build = useBuild()
 const doc = useDocument<Page>('page', () => props.name)
 const def = doc.body
-const live = usePage('/build/spaces/trial', toRef(props, 'name'))
+const toast = useToast()
+const live = usePage('/build/spaces/trial', toRef(props, 'name'), (e) =>
+  toast.add({
+    severity: 'info',
+    summary: e.kind === 'record' ? 'In Use the record opens' : `In Use “${walkLabel(e.walkthrough)}” opens`,
+    detail: e.hand ? 'It is handed: ' + JSON.stringify(e.hand) : undefined,
+    life: 6000,
+  }),
+)
+const walkLabel = (key: string | undefined) =>
+  build.contents?.documents.find((d) => d.kind === 'walkthrough' && d.key === key)?.label ?? key
 const surface = ref<InstanceType<typeof SurfaceView> | null>(null)
 const selected = ref('')
 const releasing = ref(false)
@@ -33,7 +44,15 @@ const general = computed(() => findings.value.filter((f) => !/parts|searches/.te
 const blocked = computed(() => findings.value.some((f) => f.severity === 'stop'))
 const roles = computed(() => build.contents?.documents.filter((d) => d.kind === 'role') ?? [])
 
-provideKnown({ names: () => doc.view.value?.scopes?.[''] ?? [], samples: shallowRef({}) })
+// What a button does stands where the row is known, too.
+provideKnown({
+  names: (place) => {
+    const names = doc.view.value?.scopes?.[''] ?? []
+    const [, object] = /^row:(.+)/.exec(place) ?? []
+    return object ? [...names, { key: 'row', label: 'The row', type: { kind: 'record', object } }] : names
+  },
+  samples: shallowRef({}),
+})
 provideSheet({ edit: doc.edit, findings, steps: computed(() => []) })
 const edits = partEdits(build, () => def.value!, doc.edit)
 const at = computed(() => placed(def.value?.bands ?? []).find((p) => p.part.key === selected.value))
@@ -106,6 +125,7 @@ useUndoKeys(doc)
         :selected="selected"
         @select="selected = $event"
         @changed="(part) => live.changed(part, surface!.answers())"
+        @written="live.again()"
       >
         <template #edge="{ band, column }">
           <AddHere

@@ -2,13 +2,16 @@
 import { computed } from 'vue'
 import type { Page, Part } from '@/api/types'
 import { put, swap } from '../document'
+import { useBuild } from '../build'
 import { useKnown } from '../conditions/context'
+import { knownValues } from '../conditions/known'
 import KnownPicker from '../conditions/KnownPicker.vue'
 import { useSheet } from '../sheet/context'
 import FindingNote from '../sheet/FindingNote.vue'
 import OfferedWhen from '../sheet/OfferedWhen.vue'
 import PartEditor from '../sheet/PartEditor.vue'
 import SearchEditor from '../sheet/SearchEditor.vue'
+import ButtonsEditor from './ButtonsEditor.vue'
 import type { PartEdits, PlacedPart } from './parts'
 
 /** What the part that is chosen shows, what feeds it, and what it sets going. */
@@ -21,6 +24,7 @@ const props = defineProps<{
 const emit = defineEmits<{ select: [part: string] }>()
 const sheet = useSheet()
 const here = useKnown()
+const build = useBuild()
 const part = computed(() => props.at.part)
 const pointer = computed(() => `${props.at.pile}/${props.at.index}`)
 const pile = computed(() => props.page.bands[props.at.band].columns[props.at.column].parts.length)
@@ -32,6 +36,9 @@ const findings = computed(() =>
         (f) =>
           f.pointer.startsWith(`/searches/${search.value}/`) || f.pointer === `/searches/${search.value}`,
       ),
+)
+const object = computed(
+  () => knownValues(build, here.names(''), {}).find((k) => k.path === part.value.table?.source)?.object,
 )
 const label = (key: string) => here.names('').find((n) => n.key === key)?.label || key
 const isSearch = (key: string) => props.page.searches.some((s) => s.key === key)
@@ -115,6 +122,14 @@ function change(next: Part): void {
         :model-value="part.offered_when"
         @update:model-value="change({ ...part, offered_when: $event })"
       />
+      <ButtonsEditor
+        v-if="part.table && object"
+        :model-value="part.table.buttons ?? []"
+        :pointer="pointer + '/table/buttons'"
+        :place="'row:' + object"
+        :object="object"
+        @update:model-value="change({ ...part, table: { ...part.table!, buttons: $event } })"
+      />
     </div>
   </section>
 </template>
@@ -122,7 +137,7 @@ function change(next: Part): void {
 <style scoped>
 .bench {
   display: grid;
-  grid-template-columns: minmax(0, 1.2fr) minmax(0, 1.2fr) minmax(0, 0.7fr);
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1.1fr) minmax(0, 1fr);
   gap: 1.2rem;
   height: 18.5rem;
   overflow: auto;

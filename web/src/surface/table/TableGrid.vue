@@ -2,12 +2,14 @@
 import { useElementSize } from '@vueuse/core'
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, ref, watch } from 'vue'
-import type { Heading, PartView, Ref, RowView } from '@/api/types'
+import type { Heading, PartView, RowView } from '@/api/types'
 import { alignment } from '../format'
+import { has, nothing, type Selection } from '../selection'
 import type { SurfaceSource } from '../source'
 import type { Arranging } from './arranging'
 import type { Asking } from './asking'
 import { useCellEditing } from './cellediting'
+import type { Buttons } from './buttons'
 import CellEditor from './CellEditor.vue'
 import type { Edits } from './edits'
 import GroupLine from './GroupLine.vue'
@@ -15,6 +17,7 @@ import { useGrid } from './grid'
 import HeadCell from './HeadCell.vue'
 import HeadMenu from './HeadMenu.vue'
 import PastePreview from './PastePreview.vue'
+import PressButton from './PressButton.vue'
 import RowCell from './RowCell.vue'
 import type { Table } from './table'
 import { fitting } from './widths'
@@ -25,11 +28,12 @@ const props = defineProps<{
   table: Table
   arranging: Arranging
   edits: Edits
+  buttons: Buttons
   ask: Asking
   source: SurfaceSource
 }>()
-const chosen = defineModel<Ref[]>({ required: true })
-const emit = defineEmits<{ go: []; filter: [heading: Heading] }>()
+const chosen = defineModel<Selection>({ required: true })
+const emit = defineEmits<{ go: []; filter: [heading: Heading]; all: [] }>()
 
 const def = computed(() => props.part.table!)
 const columns = computed(() => props.table.columns.value)
@@ -37,21 +41,27 @@ const lines = computed(() => props.table.lines.value)
 const look = computed(() => props.table.look.value)
 const selects = computed(() => def.value.select !== 'none')
 const numbers = computed(() => props.table.arrangement.value.numbers ?? false)
-const ids = computed(() => new Set(chosen.value.map((r) => r.id)))
+const ids = computed(() => new Set(chosen.value.rows.map((r) => r.id)))
+const isChosen = (id: number) => has(chosen.value, ids.value, id)
 
 const scroller = ref<HTMLElement | null>(null)
 const room = useElementSize(scroller)
 const before = computed(() => (selects.value ? 34 : 0) + (numbers.value ? 52 : 0))
+/** The room for the buttons in each row, none when there are none. */
+const acting = computed(() => {
+  const each = props.buttons.each.value
+  return each.length ? each.reduce((sum, b) => sum + b.label.length * 8 + 26, 16) : 0
+})
 const widths = computed(() => {
   const set = props.table.arrangement.value.widths ?? {}
   const rows = props.table.rows.value
   const natural = columns.value.map((c, i) => set[c.path] ?? fitting(c, i, rows))
-  const spare = room.width.value - before.value - natural.reduce((a, b) => a + b, 0)
+  const spare = room.width.value - before.value - acting.value - natural.reduce((a, b) => a + b, 0)
   // What is left over goes to the columns whose width nobody set.
   const free = columns.value.filter((c) => !set[c.path]).length
   return natural.map((w, i) => (spare > 0 && !set[columns.value[i].path] ? Math.floor(w + spare / free) : w))
 })
-const whole = computed(() => before.value + widths.value.reduce((a, b) => a + b, 0))
+const whole = computed(() => before.value + acting.value + widths.value.reduce((a, b) => a + b, 0))
 
 /** Where a pinned column stays, undefined for those that scroll. */
 function pinnedAt(column: number): string | undefined {
@@ -92,12 +102,21 @@ watch(
   () => (grid.at.value = { line: 0, column: 0 }),
 )
 
+/** A press on a row chooses it and takes the keyboard there. */
+function pick(row: RowView, line: number, event: MouseEvent): void {
+  choose(row)
+  const cell = (event.target as HTMLElement).closest<HTMLElement>('[data-column]')
+  if (!(event.target as HTMLElement).closest('a, button'))
+    void grid.focus(line, Number(cell?.dataset.column ?? grid.at.value.column))
+}
+
 function choose(row: RowView): void {
   if (!selects.value) return
   const ref = { id: row.id, label: row.label }
-  if (def.value.select === 'one') chosen.value = [ref]
-  else if (ids.value.has(row.id)) chosen.value = chosen.value.filter((r) => r.id !== row.id)
-  else chosen.value = [...chosen.value, ref]
+  const { rows, all } = chosen.value
+  if (def.value.select === 'one') chosen.value = { rows: [ref], all: null }
+  else if (ids.value.has(row.id)) chosen.value = { rows: rows.filter((r) => r.id !== row.id), all }
+  else chosen.value = { rows: [...rows, ref], all }
 }
 
 const cells = useCellEditing(
@@ -126,7 +145,7 @@ function onCellKey(at: number, column: number, event: KeyboardEvent): boolean {
   if (event.key !== 'Enter') return false
   const link = (event.target as HTMLElement).querySelector<HTMLElement>('a, button')
   if (def.value.select === 'none' && link) link.click()
-  else if (def.value.select === 'one' && !ids.value.has(line.row.id)) choose(line.row)
+  else if (def.value.select === 'one' && !isChosen(line.row.id)) choose(line.row)
   else if (selects.value) emit('go')
   return true
 }
@@ -184,11 +203,21 @@ defineExpose({ focus: () => grid.focus(0, 0) })
         <col v-if="selects" style="width: 34px" />
         <col v-if="numbers" style="width: 52px" />
         <col v-for="(w, i) in widths" :key="i" :style="{ width: w + 'px' }" />
+        <col v-if="acting" :style="{ width: acting + 'px' }" />
       </colgroup>
       <thead>
         <tr data-line="-1">
           <th v-if="selects" class="tick" :class="{ pinned: table.arrangement.value.pinned }">
-            <span class="visually-hidden">Chosen</span>
+            <input
+              v-if="def.select === 'several'"
+              type="checkbox"
+              :checked="!!chosen.all && !chosen.rows.length"
+              :indeterminate.prop="!!chosen.rows.length"
+              aria-label="Choose all that match"
+              title="Choose all that match"
+              @change="chosen.all ? (chosen = nothing()) : emit('all')"
+            />
+            <span v-else class="visually-hidden">Chosen</span>
           </th>
           <th v-if="numbers" class="number"><span class="visually-hidden">Number</span></th>
           <th
@@ -216,6 +245,7 @@ defineExpose({ focus: () => grid.focus(0, 0) })
               @fit="arranging.fit(c.path)"
             />
           </th>
+          <th v-if="acting" class="acts"><span class="visually-hidden">Buttons</span></th>
         </tr>
       </thead>
       <tbody>
@@ -229,7 +259,7 @@ defineExpose({ focus: () => grid.focus(0, 0) })
               :data-line="item.index"
               :line="line"
               :table="table"
-              :span="columns.length + (selects ? 1 : 0) + (numbers ? 1 : 0)"
+              :span="columns.length + (selects ? 1 : 0) + (numbers ? 1 : 0) + (acting ? 1 : 0)"
               :active="grid.at.value.line === item.index"
               @press="table.toggle(line.group)"
               @focused="grid.at.value = { line: item.index, column: grid.at.value.column }"
@@ -240,14 +270,14 @@ defineExpose({ focus: () => grid.focus(0, 0) })
               :data-index="item.index"
               :data-line="item.index"
               :aria-rowindex="line.number + 1"
-              :aria-selected="selects ? ids.has(line.row.id) : undefined"
-              :class="{ chosen: ids.has(line.row.id), pick: selects }"
-              @click="choose(line.row)"
+              :aria-selected="selects ? isChosen(line.row.id) : undefined"
+              :class="{ chosen: isChosen(line.row.id), pick: selects }"
+              @click="pick(line.row, item.index, $event)"
             >
               <td v-if="selects" class="tick" :class="{ pinned: table.arrangement.value.pinned }">
                 <input
                   :type="def.select === 'one' ? 'radio' : 'checkbox'"
-                  :checked="ids.has(line.row.id)"
+                  :checked="isChosen(line.row.id)"
                   tabindex="-1"
                   :aria-label="'Choose ' + line.row.label"
                 />
@@ -270,6 +300,15 @@ defineExpose({ focus: () => grid.focus(0, 0) })
                 @focus="grid.at.value = { line: item.index, column: i }"
                 @dblclick="cells.edit(item.index, i)"
               />
+              <td v-if="acting" class="acts">
+                <PressButton
+                  v-for="b in buttons.each.value"
+                  :key="b.key"
+                  :button="b"
+                  :buttons="buttons"
+                  :row="line.row.id"
+                />
+              </td>
             </tr>
             <tr
               v-else
@@ -368,9 +407,20 @@ td {
 }
 .tick input {
   accent-color: var(--accent);
-  pointer-events: none;
   margin: 0;
   vertical-align: -1px;
+}
+td.tick input {
+  pointer-events: none;
+}
+.acts {
+  position: sticky;
+  right: 0;
+  background: inherit;
+  white-space: nowrap;
+}
+.acts button + button {
+  margin-left: 0.4rem;
 }
 .number {
   text-align: right;

@@ -3,12 +3,13 @@ import Button from 'primevue/button'
 import ProgressBar from 'primevue/progressbar'
 import { computed, onUnmounted, ref } from 'vue'
 import { titleOf } from '@/api/client'
-import type { OutView, Ref } from '@/api/types'
+import type { OutView } from '@/api/types'
+import { chosenOf, type Selection } from '../selection'
 import type { Asking } from './asking'
 import type { Table } from './table'
 
 /** The table as a file: all that match or the rows chosen, in the columns and order shown. */
-const props = defineProps<{ table: Table; ask: Asking; chosen: Ref[]; name: string }>()
+const props = defineProps<{ table: Table; ask: Asking; chosen: Selection; count: number; name: string }>()
 const file = ref<OutView | null>(null)
 const failed = ref('')
 let timer = 0
@@ -22,8 +23,8 @@ const plural = (n: number) => `${n.toLocaleString()} ${n === 1 ? 'row' : 'rows'}
 async function take(format: string, onlyChosen: boolean): Promise<void> {
   failed.value = ''
   try {
-    const keys = onlyChosen ? props.chosen.map((r) => r.id) : undefined
-    const asked = await props.ask.out({ look: props.table.look.value, format, name: props.name, keys })
+    const chosen = onlyChosen ? chosenOf(props.chosen) : undefined
+    const asked = await props.ask.out({ look: props.table.look.value, format, name: props.name, chosen })
     file.value = asked
     const link = document.createElement('a')
     link.href = props.ask.fileAddress(asked.id)
@@ -52,8 +53,8 @@ function follow(id: string): void {
       <Button size="small" outlined label="CSV" @click="take('csv', false)" />
       <Button size="small" outlined label="XLSX" @click="take('xlsx', false)" />
     </p>
-    <p v-if="chosen.length">
-      The {{ plural(chosen.length) }} chosen
+    <p v-if="count">
+      The {{ plural(count) }} chosen
       <Button size="small" outlined label="CSV" @click="take('csv', true)" />
       <Button size="small" outlined label="XLSX" @click="take('xlsx', true)" />
     </p>

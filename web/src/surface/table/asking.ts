@@ -7,6 +7,7 @@ import type {
   GroupsView,
   Look,
   OutView,
+  Pressed,
   Proof,
   ProofRecord,
   Ref,
@@ -16,6 +17,7 @@ import type {
   SavedView,
   ViewsView,
 } from '@/api/types'
+import type { chosenOf } from '../selection'
 import type { SurfaceSource } from '../source'
 
 /** What is asked about one table. */
@@ -30,7 +32,7 @@ export function asking(source: () => SurfaceSource, part: () => string) {
       api.post<Ref[]>(path('options'), { at: at(), path: field, text, editing }),
     read: (cells: CellText[]) => api.post<CellRead[]>(path('read'), { at: at(), cells }),
     save: (rows: RowSaving[]) => api.post<RowsSaved>(path('save'), { at: at(), rows }),
-    out: (more: { look: Look; format: string; name: string; keys?: number[] }) =>
+    out: (more: { look: Look; format: string; name: string; chosen?: ReturnType<typeof chosenOf> }) =>
       api.post<OutView>(path('out'), { at: at(), ...more }),
     outgoing: (id: string) => api.get<OutView>(`${source().base}/outgoing/${id}`),
     fileAddress: (id: string) =>
@@ -38,6 +40,10 @@ export function asking(source: () => SurfaceSource, part: () => string) {
     proof: (look: Look) => api.post<Proof>(path('proof'), { at: at(), look }),
     proofOf: (id: number, look: Look) => api.post<ProofRecord>(path(`proof/${id}/why`), { at: at(), look }),
     records: (text: string) => api.post<Ref[]>(path('records/options'), { at: at(), path: '', text }),
+    press: (button: string, chosen: ReturnType<typeof chosenOf>) =>
+      api.post<Pressed>(`${source().base}/press`, { at: at().page, button, chosen }),
+    off: (keys: number[]) =>
+      api.post<{ off: Record<string, number[]> }>(`${source().base}/press/rows`, { at: at().page, keys }),
     views: () => api.post<ViewsView>(path('views'), { at: at() }),
     keep: (name: string, body: Arrangement) => api.put<SavedView>(path('views'), { at: at(), name, body }),
     use: (id: number) => api.post<undefined>(`${source().base}/views/${id}/use`, {}),

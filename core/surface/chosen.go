@@ -1,0 +1,100 @@
+package surface
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+
+	"plainpath/core/predicate"
+	"plainpath/core/search"
+	"plainpath/core/value"
+)
+
+// Chosen is the rows somebody chose in a table: by their keys, or all that match as they
+// look at it, but for some.
+type Chosen struct {
+	Keys   []int64 `json:"keys,omitempty"`
+	All    *Look   `json:"all,omitempty"`
+	Except []int64 `json:"except,omitempty"`
+}
+
+// mostChosen is how many rows of a table a person can choose one by one, and how many a
+// walkthrough takes on with it.
+const mostChosen = 10_000
+
+// Of is the chosen rows of the list as a query.
+func (l *Listing) Of(r Reader, c Chosen) (search.Query, error) {
+	if c.All == nil {
+		q := l.query
+		q.Where = predicate.All{predicate.Keys(c.Keys), orTrue(l.query.Where)}
+		return q, nil
+	}
+	look := *c.All
+	look.After = ""
+	v, err := l.look(r, look)
+	if err == nil && len(c.Except) > 0 {
+		v.query.Where = predicate.All{orTrue(v.query.Where), predicate.Not{Of: predicate.Keys(c.Except)}}
+	}
+	return v.query, err
+}
+
+// parseChosen reads chosen rows as they come with an answer: one reference, an array of
+// them, or "all" with those that are left out.
+func parseChosen(raw json.RawMessage) (Chosen, error) {
+	raw = bytes.TrimSpace(raw)
+	if len(raw) == 0 || string(raw) == "null" {
+		return Chosen{}, nil
+	}
+	var refs []value.Ref
+	if raw[0] == '{' {
+		var one struct {
+			value.Ref
+			All    *Look   `json:"all"`
+			Except []int64 `json:"except"`
+		}
+		if err := json.Unmarshal(raw, &one); err != nil {
+			return Chosen{}, errors.New("the chosen row cannot be read")
+		}
+		if one.All != nil {
+			return Chosen{All: one.All, Except: one.Except}, nil
+		}
+		refs = []value.Ref{one.Ref}
+	} else if err := json.Unmarshal(raw, &refs); err != nil {
+		return Chosen{}, errors.New("the chosen rows cannot be read")
+	}
+	if len(refs) > mostChosen {
+		return Chosen{}, fmt.Errorf("more than %d rows are chosen", mostChosen)
+	}
+	var out Chosen
+	seen := map[int64]bool{}
+	for _, ref := range refs {
+		if !seen[ref.ID] {
+			seen[ref.ID] = true
+			out.Keys = append(out.Keys, ref.ID)
+		}
+	}
+	return out, nil
+}
+
+// keepKeys puts the keys of the rows that all matching came to in the place of the answer:
+// what is done next may change which match.
+func keepKeys(answers Answers, part string, v value.Value) error {
+	list, ok := v.(*value.List)
+	if !ok {
+		return nil
+	}
+	if c, err := parseChosen(answers[part]); err != nil || c.All == nil {
+		return err
+	}
+	records, err := list.Source.All()
+	if err != nil {
+		return err
+	}
+	refs := make([]value.Ref, len(records))
+	for i, r := range records {
+		refs[i] = value.Ref{ID: r.ID, Label: r.Label}
+	}
+	answers[part], err = json.Marshal(refs)
+	return err
+}

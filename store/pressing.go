@@ -1,0 +1,81 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/jmoiron/sqlx/types"
+
+	"plainpath/core/access"
+	"plainpath/core/model"
+	"plainpath/core/search"
+	"plainpath/core/surface"
+)
+
+// ChangeAll changes fields of all records of a query with one statement. Rights and rules
+// hold as for every change: if one of the records may not be as it would, none is changed.
+func (d *desk) ChangeAll(ctx context.Context, c search.Change) (int64, error) {
+	o := d.Edition.Model.Object(c.Query.Object)
+	fields := make([]*model.Field, len(c.Sets))
+	changed := make([]string, len(c.Sets))
+	for i, s := range c.Sets {
+		fields[i], changed[i] = s.Field, s.Field.Key
+	}
+	if err := d.mayWrite(o, "change", access.Grant.MayChange, fields); err != nil {
+		return 0, err
+	}
+	if err := d.sign(ctx, ""); err != nil {
+		return 0, err
+	}
+	sql, args, err := c.Compile(d.Space(), []string{"revision = t.revision + 1", "changed_at = now()", fmt.Sprintf("changed_by = %d", d.Where.Person.ID)})
+	if err != nil {
+		return 0, err
+	}
+	var raw types.JSONText
+	if err := sqlx.GetContext(ctx, d.db, &raw, sql, args...); err != nil {
+		return 0, refused(o, "changing", err)
+	}
+	var keys []int64
+	if err := json.Unmarshal(raw, &keys); err != nil {
+		return 0, fmt.Errorf("changing %s: %w", o.Plural, err)
+	}
+	return int64(len(keys)), d.review(ctx, o, keys, changed)
+}
+
+// Pressed says what came of a button: how many records were changed, and what is left for
+// the browser to do.
+type Pressed struct {
+	Changed int64            `json:"changed"`
+	Effects []surface.Effect `json:"effects"`
+}
+
+// Press carries out a button of a table on a page, in one transaction.
+func (t *Tables) Press(ctx context.Context, p Place, at PageTable, button string, chosen surface.Chosen) (Pressed, error) {
+	var out Pressed
+	reading, page, err := t.page(ctx, p, at.Page)
+	if err != nil {
+		return out, err
+	}
+	err = t.Desks.DB.in(ctx, func(tx *sqlx.Tx) error {
+		d := newDesk(tx, reading.Where)
+		d.cause["table"], d.cause["button"] = "page/"+at.Page+"/"+at.Part, button
+		press, err := page.Press(ctx, d, at.Given, at.Part, button, chosen)
+		if err != nil {
+			return err
+		}
+		out.Changed, out.Effects, err = press.Do(ctx, d, d)
+		return err
+	})
+	return out, err
+}
+
+// Off says for rows of a table on a page which buttons are off there.
+func (t *Tables) Off(ctx context.Context, p Place, at PageTable, keys []int64) (map[string][]int64, error) {
+	d, page, err := t.page(ctx, p, at.Page)
+	if err != nil {
+		return nil, err
+	}
+	return page.Off(ctx, d, at.Given, at.Part, keys)
+}

@@ -1,0 +1,136 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import MultiSelect from 'primevue/multiselect'
+import Select from 'primevue/select'
+import { computed } from 'vue'
+import type { Button as Def, Line } from '@/api/types'
+import RemoveButton from '@/frame/RemoveButton.vue'
+import { useBuild } from '../build'
+import KnownPicker from '../conditions/KnownPicker.vue'
+import { useSheet } from '../sheet/context'
+import FindingNote from '../sheet/FindingNote.vue'
+import TextSlot from '../sheet/TextSlot.vue'
+import LineEditor from './LineEditor.vue'
+
+/** One button: what it says, what it is about, when it is offered, what it does. */
+const props = defineProps<{ pointer: string; place: string; object: string }>()
+const button = defineModel<Def>({ required: true })
+const emit = defineEmits<{ remove: [] }>()
+const build = useBuild()
+const sheet = useSheet()
+const about = [
+  { key: 'one', label: 'the row chosen' },
+  { key: 'some', label: 'the rows chosen' },
+  { key: 'each', label: 'the row it stands in' },
+  { key: 'table', label: 'the table' },
+]
+const roles = computed(() => build.contents?.documents.filter((d) => d.kind === 'role') ?? [])
+const findings = computed(() =>
+  sheet.findings.value.filter(
+    (f) => f.pointer === props.pointer || f.pointer.startsWith(props.pointer + '/'),
+  ),
+)
+
+function change(some: Partial<Def>): void {
+  button.value = { ...button.value, ...some }
+}
+
+function line(i: number, next: Line): void {
+  change({ do: button.value.do.map((l, n) => (n === i ? next : l)) })
+}
+</script>
+
+<template>
+  <div class="button">
+    <div class="row">
+      <TextSlot
+        :model-value="button.label"
+        label="What the button says"
+        class="label"
+        @update:model-value="change({ label: $event })"
+      />
+      about
+      <Select
+        :model-value="button.on"
+        :options="about"
+        option-label="label"
+        option-value="key"
+        size="small"
+        aria-label="What the button is about"
+        @update:model-value="change({ on: $event })"
+      />
+      <RemoveButton label="Remove the button" @press="emit('remove')" />
+    </div>
+    <LineEditor
+      v-for="(l, i) in button.do"
+      :key="i"
+      :model-value="l"
+      :place="place"
+      :object="object"
+      @update:model-value="line(i, $event)"
+      @remove="change({ do: button.do.filter((_, n) => n !== i) })"
+    />
+    <div class="row">
+      <Button
+        text
+        size="small"
+        label="and then …"
+        @click="change({ do: [...button.do, { kind: 'message', message: 'Done.' }] })"
+      />
+    </div>
+    <div class="row muted">
+      offered when
+      <KnownPicker
+        :model-value="button.offered_when ?? ''"
+        :place="place"
+        kind="yesno"
+        label="The button is offered when"
+        placeholder="always"
+        @update:model-value="change({ offered_when: $event || undefined })"
+      />
+    </div>
+    <TextSlot
+      v-if="button.offered_when"
+      :model-value="button.why ?? ''"
+      label="Why it is off"
+      placeholder="What people read when it is not"
+      @update:model-value="change({ why: $event || undefined })"
+    />
+    <div class="row muted">
+      for
+      <MultiSelect
+        :model-value="button.roles ?? []"
+        :options="roles"
+        option-label="label"
+        option-value="key"
+        size="small"
+        placeholder="everybody"
+        aria-label="Whose button it is"
+        @update:model-value="change({ roles: $event.length ? $event : undefined })"
+      />
+      asks first
+      <TextSlot
+        :model-value="button.confirm ?? ''"
+        label="What it asks first"
+        placeholder="nothing"
+        @update:model-value="change({ confirm: $event || undefined })"
+      />
+    </div>
+    <FindingNote v-for="f in findings" :key="f.pointer + f.text" :finding="f" />
+  </div>
+</template>
+
+<style scoped>
+.button {
+  display: flex;
+  flex-direction: column;
+  gap: 0.3rem;
+  border-left: 2px solid var(--line);
+  padding-left: 0.7rem;
+  align-self: stretch;
+}
+.label {
+  font-weight: 600;
+  width: 11rem;
+}
+</style>

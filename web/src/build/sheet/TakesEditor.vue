@@ -1,0 +1,111 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import Select from 'primevue/select'
+import type { Take } from '@/api/types'
+import RemoveButton from '@/frame/RemoveButton.vue'
+import { keyFrom, useBuild } from '../build'
+import { put } from '../document'
+import { typeWords } from '../words'
+import { useSheet } from './context'
+import TextSlot from './TextSlot.vue'
+
+/** What a walkthrough is handed by the page or button that opens it. */
+const props = defineProps<{ takes: Take[] }>()
+const build = useBuild()
+const sheet = useSheet()
+const types = ['reference', 'text', 'whole_number', 'decimal', 'money', 'yes_no', 'date', 'date_time'].map(
+  (key) => ({
+    key,
+    label: typeWords[key],
+  }),
+)
+
+function set(takes: Take[]): void {
+  void sheet.edit(put('/takes', takes))
+}
+
+function change(i: number, some: Partial<Take>): void {
+  set(props.takes.map((t, n) => (n === i ? { ...t, ...some } : t)))
+}
+
+function add(object: string): void {
+  const o = build.object(object)
+  const key = keyFrom(o?.label ?? object, [
+    ...props.takes.map((t) => t.key),
+    ...sheet.steps.value.map((s) => s.key),
+  ])
+  set([...props.takes, { key, label: o?.label ?? object, type: 'reference', object, required: true }])
+}
+</script>
+
+<template>
+  <div class="takes">
+    <span class="muted">Opened with</span>
+    <template v-for="(t, i) in takes" :key="t.key">
+      <span class="tag">
+        <TextSlot
+          :model-value="t.label"
+          label="Label of what is handed over"
+          @update:model-value="change(i, { label: $event })"
+        />
+        <Select
+          :model-value="t.type"
+          :options="types"
+          option-label="label"
+          option-value="key"
+          size="small"
+          :aria-label="'Type of ' + t.label"
+          @update:model-value="change(i, { type: $event })"
+        />
+        <Select
+          v-if="t.type === 'reference'"
+          :model-value="t.object"
+          :options="build.own"
+          option-label="label"
+          option-value="key"
+          filter
+          size="small"
+          :aria-label="'Object of ' + t.label"
+          @update:model-value="change(i, { object: $event })"
+        />
+        <Button
+          text
+          size="small"
+          :label="t.required ? 'needed' : 'if there is one'"
+          @click="change(i, { required: t.required ? undefined : true })"
+        />
+        <RemoveButton :label="'Do not take ' + t.label" @press="set(takes.filter((_, n) => n !== i))" />
+      </span>
+    </template>
+    <Select
+      :model-value="''"
+      :options="build.own"
+      option-label="label"
+      option-value="key"
+      filter
+      size="small"
+      :placeholder="takes.length ? 'and …' : 'nothing; or a …'"
+      aria-label="Opened with"
+      @update:model-value="add"
+    />
+  </div>
+</template>
+
+<style scoped>
+.takes {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 0.5rem;
+  padding: 0.35rem 0.8rem;
+  border-bottom: 1px solid var(--line);
+}
+.tag {
+  display: inline-flex;
+  align-items: center;
+  gap: 0.3rem;
+  background: var(--tint);
+  padding-left: 0.4rem;
+  border-radius: 4px;
+}
+</style>

@@ -1,0 +1,120 @@
+import { useConfirm } from 'primevue/useconfirm'
+import { useToast } from 'primevue/usetoast'
+import { computed, shallowRef, watch } from 'vue'
+import { titleOf } from '@/api/client'
+import type { ButtonView, Effect, PartView } from '@/api/types'
+import { chosenOf, type Selection } from '../selection'
+import type { SurfaceSource } from '../source'
+import type { Asking } from './asking'
+import type { Table } from './table'
+
+/** The buttons of a table: whether they are offered for what is chosen, and pressing them. */
+export function useButtons(
+  part: () => PartView,
+  table: Table,
+  ask: Asking,
+  source: () => SurfaceSource,
+  chosen: () => { selection: Selection; count: number },
+  changed: () => void,
+) {
+  const toast = useToast()
+  const confirm = useConfirm()
+  const all = computed(() => (source().at(part().key).page ? (part().table?.buttons ?? []) : []))
+  const above = computed(() => all.value.filter((b) => b.on !== 'each'))
+  const each = computed(() => all.value.filter((b) => b.on === 'each'))
+
+  /** By button, the rows where its condition does not hold. */
+  const off = shallowRef<Record<string, Set<number>>>({})
+  let known = new Set<number>()
+  watch(
+    () => [table.rows.value, part()] as const,
+    async ([rows, now], before) => {
+      if (!all.value.length) return
+      if (now !== before?.[1]) known = new Set()
+      const fresh = rows.map((r) => r.id).filter((id) => !known.has(id))
+      if (!fresh.length && known.size) return
+      if (rows.length < known.size) known = new Set()
+      const found = await ask.off(rows.map((r) => r.id)).catch(() => null)
+      if (!found) return
+      known = new Set(rows.map((r) => r.id))
+      off.value = Object.fromEntries(Object.entries(found.off).map(([k, ids]) => [k, new Set(ids)]))
+    },
+    { immediate: true },
+  )
+
+  /** Why a button cannot be pressed now, empty when it can. */
+  function why(b: ButtonView, row?: number): string {
+    if (row !== undefined) return off.value[b.key]?.has(row) ? whyOff(b) : ''
+    const { selection, count } = chosen()
+    if (b.on === 'table') return ''
+    if (!count) return b.on === 'one' ? 'Choose a row first.' : 'Choose one row or several first.'
+    if (b.on === 'one' && count > 1) return 'This is about one row; choose just one.'
+    const bad = selection.all ? 0 : selection.rows.filter((r) => off.value[b.key]?.has(r.id)).length
+    if (!bad) return ''
+    return count > 1 ? `${bad} of the ${count} rows: ${whyOff(b)}` : whyOff(b)
+  }
+
+  const whyOff = (b: ButtonView) => b.why || `“${b.label}” is not offered for this row.`
+
+  async function carryOut(b: ButtonView, what: ReturnType<typeof chosenOf>): Promise<void> {
+    try {
+      const done = await ask.press(b.key, what)
+      for (const e of done.effects) await effect(e)
+      const says = done.effects.find((e) => e.kind === 'message')?.message
+      if (done.changed || says)
+        toast.add({
+          severity: 'info',
+          summary: says || b.label,
+          detail: done.changed
+            ? `${done.changed.toLocaleString()} ${done.changed === 1 ? 'record was' : 'records were'} changed.`
+            : undefined,
+          life: 5000,
+        })
+      if (!done.changed) return
+      known = new Set()
+      await table.load()
+      changed()
+    } catch (error) {
+      toast.add({ severity: 'warn', summary: 'Not done', detail: titleOf(error), life: 8000 })
+    }
+  }
+
+  async function effect(e: Effect): Promise<void> {
+    if (e.kind === 'out') {
+      const file = await ask.out({ look: table.look.value, format: e.format!, name: part().label ?? 'table' })
+      const link = document.createElement('a')
+      link.href = ask.fileAddress(file.id)
+      link.download = ''
+      link.click()
+    } else if (e.kind === 'link') {
+      await navigator.clipboard.writeText(location.href)
+      toast.add({ severity: 'info', summary: 'The link was copied', life: 3000 })
+    } else if (e.kind !== 'message') source().effect?.(e)
+  }
+
+  function press(b: ButtonView, row?: number): void {
+    const reason = why(b, row)
+    if (reason) {
+      toast.add({ severity: 'info', summary: b.label, detail: reason, life: 5000 })
+      return
+    }
+    const what = b.on === 'table' ? {} : row === undefined ? chosenOf(chosen().selection) : { keys: [row] }
+    if (!b.confirm) {
+      void carryOut(b, what)
+      return
+    }
+    const { count } = chosen()
+    confirm.require({
+      header: b.label,
+      message: b.confirm.replace('{n}', String(row === undefined ? count : 1)),
+      acceptLabel: b.label,
+      rejectLabel: 'Leave it',
+      rejectProps: { outlined: true },
+      accept: () => void carryOut(b, what),
+    })
+  }
+
+  return { above, each, why, press }
+}
+
+export type Buttons = ReturnType<typeof useButtons>
