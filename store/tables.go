@@ -23,6 +23,9 @@ type TableAt struct {
 	Rehearsal *RehearsalTable `json:"rehearsal,omitempty"`
 	Related   *RelatedTable   `json:"related,omitempty"`
 	Object    string          `json:"object,omitempty"`
+	// Inside are rows, each opened in the table that the one before opens to; the table
+	// meant is what the last opens to.
+	Inside []int64 `json:"inside,omitempty"`
 }
 
 // PageTable is a table on a page, fed as what was given there has it.
@@ -72,6 +75,20 @@ type Tables struct {
 
 // at finds a table and does something with it.
 func (t *Tables) at(ctx context.Context, p Place, at TableAt, work func(shownTable) error) error {
+	return t.outer(ctx, p, at, func(found shownTable) error {
+		for _, row := range at.Inside {
+			var err error
+			if found.list, err = found.list.Into(ctx, found, row); err != nil {
+				return err
+			}
+			found.name += "/inside"
+		}
+		return work(found)
+	})
+}
+
+// outer finds the table that lies in no other.
+func (t *Tables) outer(ctx context.Context, p Place, at TableAt, work func(shownTable) error) error {
 	switch {
 	case at.Page != nil:
 		return t.onPage(ctx, p, *at.Page, work)

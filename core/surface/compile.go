@@ -34,6 +34,10 @@ type part struct {
 	literal  value.Value
 	field    *model.Field
 	buttons  []*button
+	// inside is the table that rows open to, via the reference by which its records point at
+	// them.
+	inside *part
+	via    *model.Field
 	// uses are the known values the part depends on.
 	uses [][]string
 }
@@ -177,6 +181,29 @@ func (c *compiler) table(p *part, at string) {
 		return
 	}
 	p.object = p.source.Type.Object
+	c.shown(p, at)
+	if t.Inside != nil {
+		c.inside(p, t.Inside, at+"/inside", 1)
+	}
+	c.buttons(p, at+"/buttons")
+	switch t.Select {
+	case SelectOne:
+		c.out.Answers = append(c.out.Answers, expr.Name{Key: p.Key, Label: p.Label, Type: expr.Type{Kind: value.KindRecord, Object: p.object}})
+	case SelectSeveral:
+		c.out.Answers = append(c.out.Answers, expr.Name{Key: p.Key, Label: p.Label, Type: expr.Type{Kind: value.KindList, Object: p.object}})
+		if t.Most > 0 && t.Least > t.Most {
+			c.find(checkup.Stop, at+"/least", fmt.Sprintf("at least %d rows but at most %d cannot be chosen", t.Least, t.Most), "The person could not go on.",
+				&checkup.Mend{Label: fmt.Sprintf("Make it at most %d", t.Least), Patch: []checkup.Op{{Op: "replace", Path: at + "/most", Value: fmt.Appendf(nil, "%d", t.Least)}}})
+		}
+	case SelectNone:
+	default:
+		c.find(checkup.Stop, at+"/select", fmt.Sprintf("%q is not a way to select rows", t.Select), "No row could be chosen.", checkup.Replace("Let one row be chosen", at+"/select", string(SelectOne)))
+	}
+}
+
+// shown checks what a table shows of the records in it.
+func (c *compiler) shown(p *part, at string) {
+	t := p.Table
 	p.columns = c.columns(p.object, t.Columns, at+"/columns")
 	if len(t.Columns) == 0 {
 		label := c.scope.Model.Object(p.object).LabelField
@@ -193,20 +220,6 @@ func (c *compiler) table(p *part, at string) {
 			continue
 		}
 		p.keyword = append(p.keyword, path)
-	}
-	c.buttons(p, at+"/buttons")
-	switch t.Select {
-	case SelectOne:
-		c.out.Answers = append(c.out.Answers, expr.Name{Key: p.Key, Label: p.Label, Type: expr.Type{Kind: value.KindRecord, Object: p.object}})
-	case SelectSeveral:
-		c.out.Answers = append(c.out.Answers, expr.Name{Key: p.Key, Label: p.Label, Type: expr.Type{Kind: value.KindList, Object: p.object}})
-		if t.Most > 0 && t.Least > t.Most {
-			c.find(checkup.Stop, at+"/least", fmt.Sprintf("at least %d rows but at most %d cannot be chosen", t.Least, t.Most), "The person could not go on.",
-				&checkup.Mend{Label: fmt.Sprintf("Make it at most %d", t.Least), Patch: []checkup.Op{{Op: "replace", Path: at + "/most", Value: fmt.Appendf(nil, "%d", t.Least)}}})
-		}
-	case SelectNone:
-	default:
-		c.find(checkup.Stop, at+"/select", fmt.Sprintf("%q is not a way to select rows", t.Select), "No row could be chosen.", checkup.Replace("Let one row be chosen", at+"/select", string(SelectOne)))
 	}
 }
 

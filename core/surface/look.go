@@ -66,6 +66,8 @@ type Listing struct {
 	// taken; the query has just these then.
 	found predicate.Predicate
 	limit int
+	// inside is the table that rows open to.
+	inside *part
 }
 
 // Editable says whether rows can be changed in the table. What of them, the person's

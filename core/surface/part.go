@@ -86,6 +86,8 @@ type Table struct {
 	Keyword []string `json:"keyword,omitempty"`
 	// Buttons are what people can do with the table and its rows.
 	Buttons []Button `json:"buttons,omitempty"`
+	// Inside is what a row opens to.
+	Inside *Inside `json:"inside,omitempty"`
 	// Edit lets people change cells, as far as their rights go.
 	Edit bool `json:"edit,omitempty"`
 	// Nothing is shown when the list is empty.

@@ -70,6 +70,8 @@ type TableView struct {
 	Keyword []string    `json:"keyword,omitempty"`
 	Nothing string      `json:"nothing,omitempty"`
 	Chosen  []value.Ref `json:"chosen"`
+	// Inside is the table that rows open to, without its rows.
+	Inside *PartView `json:"inside,omitempty"`
 	// Buttons are those that the person's roles may press.
 	Buttons []ButtonView `json:"buttons,omitempty"`
 	Rows    RowsView     `json:"rows"`
@@ -150,7 +152,7 @@ func (p *part) show(ctx context.Context, r Reader, values expr.Values, g Given) 
 // table shows a table as it is looked at.
 func (p *part) table(ctx context.Context, r Reader, values expr.Values, look Look) (*TableView, error) {
 	view := &TableView{Object: p.object, Select: p.Table.Select, Least: p.Table.Least,
-		Most: p.Table.Most, Nothing: p.Table.Nothing, Chosen: []value.Ref{}}
+		Most: p.Table.Most, Nothing: p.Table.Nothing, Chosen: []value.Ref{}, Inside: p.insideView()}
 	if len(p.buttons) > 0 {
 		view.Buttons = p.buttonViews(r.Person())
 	}
@@ -272,7 +274,7 @@ func (p *part) query(values expr.Values) (search.Query, error) {
 // list of its own: it is fetched first, then looked at.
 func (p *part) listing(ctx context.Context, r Reader, values expr.Values) (*Listing, error) {
 	q, err := p.query(values)
-	l := &Listing{query: q, columns: p.columns, keyword: p.keyword, edit: p.Table.Edit, found: q.Where, limit: q.Limit}
+	l := &Listing{query: q, columns: p.columns, keyword: p.keyword, edit: p.Table.Edit, inside: p.inside, found: q.Where, limit: q.Limit}
 	if err == nil && q.Limit > 0 {
 		l.query, err = frozen(ctx, r, q)
 	}

@@ -462,6 +462,12 @@ export interface components {
       pages: components['schemas']['MenuItem'][]
       walkthroughs: components['schemas']['MenuItem'][]
     }
+    Inside: {
+      field: string
+      label: string
+      object: string
+      table: components['schemas']['SurfaceTable']
+    }
     Intake: {
       /** Format: date-time */
       changed_at: string
@@ -1179,6 +1185,7 @@ export interface components {
       buttons?: components['schemas']['Button'][]
       columns: components['schemas']['TableColumn'][]
       edit?: boolean
+      inside?: components['schemas']['Inside']
       keyword?: string[]
       least?: number
       most?: number
@@ -1187,6 +1194,7 @@ export interface components {
       source: string
     }
     TableAt: {
+      inside?: number[]
       object?: string
       page?: components['schemas']['PageTable']
       rehearsal?: components['schemas']['RehearsalTable']
@@ -1200,6 +1208,7 @@ export interface components {
     TableView: {
       buttons?: components['schemas']['ButtonView'][]
       chosen: components['schemas']['ValueRef'][]
+      inside?: components['schemas']['PartView']
       keyword?: string[]
       least?: number
       most?: number

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import Dialog from 'primevue/dialog'
 import { useToast } from 'primevue/usetoast'
-import { defineAsyncComponent, ref, toRef, watch } from 'vue'
+import { computed, defineAsyncComponent, ref, toRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, requestKey, titleOf } from '@/api/client'
 import type { Effect, Run } from '@/api/types'
@@ -36,6 +36,13 @@ async function effect(e: Effect): Promise<void> {
   }
 }
 
+/** A table that has the page to itself takes the height there is. */
+const tables = computed(
+  () =>
+    (page.view.value?.bands ?? []).flatMap((b) => b.columns.flatMap((c) => c.parts)).filter((p) => p.table)
+      .length,
+)
+
 /** A walkthrough in a dialog is over: what it changed shows. */
 function over(): void {
   inside.value = null
@@ -44,7 +51,7 @@ function over(): void {
 </script>
 
 <template>
-  <main id="main" class="page">
+  <main id="main" class="page" :class="{ single: tables === 1 }">
     <p v-if="page.failed.value" class="bad" role="alert">
       {{ page.failed.value }}
       <button type="button" class="plain link" @click="page.again()">Try again</button>
@@ -77,6 +84,9 @@ function over(): void {
 <style scoped>
 .page {
   padding: 1rem 1.4rem 2rem;
+}
+.single {
+  --table-height: max(24rem, calc(100vh - 17rem));
 }
 .page > p {
   margin: 0.2rem 0 0.9rem;

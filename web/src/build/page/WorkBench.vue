@@ -11,6 +11,7 @@ import FindingNote from '../sheet/FindingNote.vue'
 import OfferedWhen from '../sheet/OfferedWhen.vue'
 import PartEditor from '../sheet/PartEditor.vue'
 import SearchEditor from '../sheet/SearchEditor.vue'
+import InsideEditor from './InsideEditor.vue'
 import ButtonsEditor from './ButtonsEditor.vue'
 import type { PartEdits, PlacedPart } from './parts'
 
@@ -77,6 +78,12 @@ function change(next: Part): void {
         @update:model-value="change"
         @remove="edits.remove(at)"
         @move="edits.move(at, $event)"
+      />
+      <InsideEditor
+        v-if="part.table && object"
+        :model-value="part.table.inside"
+        :object="object"
+        @update:model-value="change({ ...part, table: { ...part.table!, inside: $event } })"
       />
     </div>
     <div>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { IconChevronDown, IconChevronRight } from '@tabler/icons-vue'
 import { useElementSize } from '@vueuse/core'
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, ref, watch } from 'vue'
@@ -17,6 +18,7 @@ import { useGrid } from './grid'
 import HeadCell from './HeadCell.vue'
 import HeadMenu from './HeadMenu.vue'
 import PastePreview from './PastePreview.vue'
+import NestedTable from './NestedTable.vue'
 import PressButton from './PressButton.vue'
 import RowCell from './RowCell.vue'
 import type { Table } from './table'
@@ -46,12 +48,14 @@ const isChosen = (id: number) => has(chosen.value, ids.value, id)
 
 const scroller = ref<HTMLElement | null>(null)
 const room = useElementSize(scroller)
-const before = computed(() => (selects.value ? 34 : 0) + (numbers.value ? 52 : 0))
 /** The room for the buttons in each row, none when there are none. */
 const acting = computed(() => {
   const each = props.buttons.each.value
   return each.length ? each.reduce((sum, b) => sum + b.label.length * 8 + 26, 16) : 0
 })
+const opens = computed(() => !!def.value.inside)
+const before = computed(() => (opens.value ? 30 : 0) + (selects.value ? 34 : 0) + (numbers.value ? 52 : 0))
+const extra = computed(() => [opens.value, selects.value, numbers.value, acting.value].filter(Boolean).length)
 const widths = computed(() => {
   const set = props.table.arrangement.value.widths ?? {}
   const rows = props.table.rows.value
@@ -137,6 +141,10 @@ function onCellKey(at: number, column: number, event: KeyboardEvent): boolean {
     return true
   }
   if (line?.kind !== 'row') return false
+  if (opens.value && event.altKey && event.key === 'ArrowDown') {
+    props.table.unfold(line.row.id)
+    return true
+  }
   if (cells.key(at, column, event)) return true
   if (event.key === ' ') {
     choose(line.row)
@@ -200,6 +208,7 @@ defineExpose({ focus: () => grid.focus(0, 0) })
       :style="{ width: whole + 'px' }"
     >
       <colgroup>
+        <col v-if="opens" style="width: 30px" />
         <col v-if="selects" style="width: 34px" />
         <col v-if="numbers" style="width: 52px" />
         <col v-for="(w, i) in widths" :key="i" :style="{ width: w + 'px' }" />
@@ -207,6 +216,7 @@ defineExpose({ focus: () => grid.focus(0, 0) })
       </colgroup>
       <thead>
         <tr data-line="-1">
+          <th v-if="opens"><span class="visually-hidden">Opens</span></th>
           <th v-if="selects" class="tick" :class="{ pinned: table.arrangement.value.pinned }">
             <input
               v-if="def.select === 'several'"
@@ -259,7 +269,7 @@ defineExpose({ focus: () => grid.focus(0, 0) })
               :data-line="item.index"
               :line="line"
               :table="table"
-              :span="columns.length + (selects ? 1 : 0) + (numbers ? 1 : 0) + (acting ? 1 : 0)"
+              :span="columns.length + extra"
               :active="grid.at.value.line === item.index"
               @press="table.toggle(line.group)"
               @focused="grid.at.value = { line: item.index, column: grid.at.value.column }"
@@ -274,6 +284,21 @@ defineExpose({ focus: () => grid.focus(0, 0) })
               :class="{ chosen: isChosen(line.row.id), pick: selects }"
               @click="pick(line.row, item.index, $event)"
             >
+              <td v-if="opens" class="opens">
+                <button
+                  type="button"
+                  class="plain"
+                  tabindex="-1"
+                  :aria-expanded="table.unfolded.value.has(line.row.id)"
+                  :aria-label="`${def.inside!.label} of ${line.row.label}`"
+                  @click.stop="table.unfold(line.row.id)"
+                >
+                  <component
+                    :is="table.unfolded.value.has(line.row.id) ? IconChevronDown : IconChevronRight"
+                    :size="16"
+                  />
+                </button>
+              </td>
               <td v-if="selects" class="tick" :class="{ pinned: table.arrangement.value.pinned }">
                 <input
                   :type="def.select === 'one' ? 'radio' : 'checkbox'"
@@ -311,12 +336,28 @@ defineExpose({ focus: () => grid.focus(0, 0) })
               </td>
             </tr>
             <tr
+              v-else-if="line?.kind === 'inside'"
+              :ref="(el) => virtual.measureElement(el as Element | null)"
+              :data-index="item.index"
+              :data-line="item.index"
+            >
+              <td
+                :colspan="columns.length + extra"
+                class="inside"
+                :style="{ '--nested-width': room.width.value + 'px' }"
+              >
+                <NestedTable :inside="def.inside!" :row="line.row" :source="source" />
+              </td>
+            </tr>
+            <tr
               v-else
               :ref="(el) => virtual.measureElement(el as Element | null)"
               :data-index="item.index"
               :data-line="item.index"
             >
-              <td :colspan="columns.length + 2" class="muted" data-column="0" tabindex="-1">Reading on …</td>
+              <td :colspan="columns.length + extra" class="muted" data-column="0" tabindex="-1">
+                Reading on …
+              </td>
             </tr>
           </template>
         </template>
@@ -412,6 +453,13 @@ td {
 }
 td.tick input {
   pointer-events: none;
+}
+.opens {
+  padding: 0 0 0 0.4rem;
+  color: var(--accent);
+}
+.inside {
+  padding: 0;
 }
 .acts {
   position: sticky;

@@ -18,6 +18,7 @@ export type Line =
   | { kind: 'row'; id: string; row: RowView; number: number }
   | { kind: 'group'; id: string; group: GroupView; open: boolean }
   | { kind: 'more'; id: string; group?: string }
+  | { kind: 'inside'; id: string; row: RowView }
 
 /** The rows read so far, of the table or of one group. */
 interface Read {
@@ -137,12 +138,19 @@ export function useTable(part: () => PartView, ask: Asking) {
     }
   }
 
+  /** Rows that are opened to what lies in them; they stay so when the table is read again. */
+  const unfolded = ref(new Set<number>())
+  function unfold(id: number): void {
+    if (!unfolded.value.delete(id)) unfolded.value.add(id)
+  }
+
   const lines = computed<Line[]>(() => {
     const out: Line[] = []
     const put = (read: Read, group?: string) => {
-      read.rows.forEach((row, i) =>
-        out.push({ kind: 'row', id: `${group ?? ''}${row.id}`, row, number: i + 1 }),
-      )
+      read.rows.forEach((row, i) => {
+        out.push({ kind: 'row', id: `${group ?? ''}${row.id}`, row, number: i + 1 })
+        if (unfolded.value.has(row.id)) out.push({ kind: 'inside', id: `inside${row.id}`, row })
+      })
       if (read.next) out.push({ kind: 'more', id: `more${group ?? ''}`, group })
     }
     if (!look.value.group) {
@@ -205,6 +213,8 @@ export function useTable(part: () => PartView, ask: Asking) {
     total,
     failed,
     busy,
+    unfolded,
+    unfold,
     know,
     headingOf,
     load,
