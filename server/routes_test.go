@@ -48,8 +48,8 @@ func TestEveryRouteAsEverybody(t *testing.T) {
 		hidden := forbidden(t, db, p.Roles[0])
 		for _, r := range app.GetRoutes(true) {
 			route := r.Method + " " + r.Path
-			if !strings.HasPrefix(r.Path, "/api/") || r.Method == "HEAD" || slices.Contains(unlocked, route) || route == "DELETE /api/session" {
-				continue
+			if !strings.HasPrefix(r.Path, "/api/") || r.Method == "HEAD" || slices.Contains(unlocked, route) || route == "DELETE /api/session" || strings.HasSuffix(r.Path, "/changes") {
+				continue // changes are told without end; they have a test of their own
 			}
 			walked++
 			for _, a := range addresses(r.Path, hidden, own, others) {

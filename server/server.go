@@ -2,6 +2,7 @@
 package server
 
 import (
+	"context"
 	"embed"
 	"io/fs"
 	"log/slog"
@@ -50,6 +51,9 @@ type server struct {
 	intakes  *store.Intakes
 	files    *store.Files
 	tables   *store.Tables
+	changes  *store.Changes
+	// running ends when the server is shut down.
+	running context.Context
 }
 
 // contentPolicy lets the page load nothing but its own files. PrimeVue writes style
@@ -62,6 +66,7 @@ func New(c Config) *fiber.App {
 	s.runs = &store.Runs{DB: c.DB, Editions: s.editions}
 	s.desks = &store.Desks{DB: c.DB, Editions: s.editions}
 	s.tables = &store.Tables{Desks: s.desks, Runs: s.runs}
+	s.changes = &store.Changes{DB: c.DB, Log: c.Log}
 	s.intakes = &store.Intakes{DB: c.DB, Editions: s.editions, Jobs: c.Jobs}
 	if c.MostFile == 0 {
 		c.MostFile = 25 << 20
@@ -71,12 +76,19 @@ func New(c Config) *fiber.App {
 		AppName: "Plain Path", BodyLimit: mostBody, ErrorHandler: s.problem, Immutable: true,
 		ReadTimeout: 30 * time.Second, IdleTimeout: 2 * time.Minute,
 	})
+	var stop context.CancelFunc
+	s.running, stop = context.WithCancel(context.Background())
+	app.Hooks().OnPreShutdown(func() error {
+		stop()
+		return nil
+	})
 	metrics := prometheus.NewRegistry()
 	took := prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "plainpath_request_seconds", Help: "Time a request took.",
 		Buckets: prometheus.ExponentialBuckets(0.001, 2, 14)}, []string{"method", "route", "status"})
 	metrics.MustRegister(took)
 
-	app.Use(recover.New(), measured(took), helmet.New(helmet.Config{ContentSecurityPolicy: contentPolicy, ReferrerPolicy: "same-origin"}), compress.New())
+	app.Use(recover.New(), measured(took), helmet.New(helmet.Config{ContentSecurityPolicy: contentPolicy, ReferrerPolicy: "same-origin"}),
+		compress.New(compress.Config{Next: tellsChanges}))
 	app.Get("/healthz", s.healthy)
 	app.Get("/metrics", adaptor.HTTPHandler(promhttp.HandlerFor(metrics, promhttp.HandlerOpts{})))
 	s.routes(app.Group("/api", func(ctx fiber.Ctx) error {

@@ -85,6 +85,7 @@ func (s *server) tableRoutes(r fiber.Router) {
 	r.Get("/outgoing/:id", s.outgoing)
 	r.Get("/outgoing/:id/file", s.sendOut)
 	r.Post("/pages/:key", s.page)
+	r.Get("/changes", s.sendChanges)
 	r.Post("/press", s.press)
 	r.Post("/press/rows", s.offRows)
 	r.Get("/pages/:key/options/:part", s.pageOptions)

@@ -182,6 +182,9 @@ func (c *compiler) table(p *part, at string) {
 	}
 	p.object = p.source.Type.Object
 	c.shown(p, at)
+	if t.Live != "" && t.Live != "tell" && t.Live != "refresh" {
+		c.find(checkup.Stop, at+"/live", fmt.Sprintf("%q is not what a table can do when its records change", t.Live), "People would see old records.", checkup.Replace("Let it say so", at+"/live", "tell"))
+	}
 	if t.Inside != nil {
 		c.inside(p, t.Inside, at+"/inside", 1)
 	}

@@ -86,6 +86,9 @@ type Table struct {
 	Keyword []string `json:"keyword,omitempty"`
 	// Buttons are what people can do with the table and its rows.
 	Buttons []Button `json:"buttons,omitempty"`
+	// Live says what becomes of the table when records it shows change elsewhere: it says so
+	// ("tell", and when empty), or is read again ("refresh").
+	Live string `json:"live,omitempty"`
 	// Inside is what a row opens to.
 	Inside *Inside `json:"inside,omitempty"`
 	// Edit lets people change cells, as far as their rights go.

@@ -70,6 +70,7 @@ type TableView struct {
 	Keyword []string    `json:"keyword,omitempty"`
 	Nothing string      `json:"nothing,omitempty"`
 	Chosen  []value.Ref `json:"chosen"`
+	Live    string      `json:"live,omitempty"`
 	// Inside is the table that rows open to, without its rows.
 	Inside *PartView `json:"inside,omitempty"`
 	// Buttons are those that the person's roles may press.
@@ -152,7 +153,7 @@ func (p *part) show(ctx context.Context, r Reader, values expr.Values, g Given) 
 // table shows a table as it is looked at.
 func (p *part) table(ctx context.Context, r Reader, values expr.Values, look Look) (*TableView, error) {
 	view := &TableView{Object: p.object, Select: p.Table.Select, Least: p.Table.Least,
-		Most: p.Table.Most, Nothing: p.Table.Nothing, Chosen: []value.Ref{}, Inside: p.insideView()}
+		Most: p.Table.Most, Nothing: p.Table.Nothing, Chosen: []value.Ref{}, Live: p.Table.Live, Inside: p.insideView()}
 	if len(p.buttons) > 0 {
 		view.Buttons = p.buttonViews(r.Person())
 	}

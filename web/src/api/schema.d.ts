@@ -1188,6 +1188,7 @@ export interface components {
       inside?: components['schemas']['Inside']
       keyword?: string[]
       least?: number
+      live?: string
       most?: number
       nothing?: string
       select: string
@@ -1211,6 +1212,7 @@ export interface components {
       inside?: components['schemas']['PartView']
       keyword?: string[]
       least?: number
+      live?: string
       most?: number
       nothing?: string
       object: string

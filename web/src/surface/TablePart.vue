@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useDebounceFn } from '@vueuse/core'
 import InputText from 'primevue/inputtext'
 import Popover from 'primevue/popover'
 import { computed, onMounted, ref, watch } from 'vue'
@@ -16,6 +17,7 @@ import { useEdits } from './table/edits'
 import PressButton from './table/PressButton.vue'
 import ProofPanel from './table/ProofPanel.vue'
 import SaveBar from './table/SaveBar.vue'
+import { useChanges } from './changes'
 import { useTable } from './table/table'
 import TableGrid from './table/TableGrid.vue'
 import TakeOut from './table/TakeOut.vue'
@@ -45,6 +47,28 @@ const buttons = useButtons(
   () => ({ selection: chosen.value, count: howMany.value }),
   () => emit('written'),
 )
+
+// When records it shows change elsewhere, the table says so or reads itself again.
+const stale = ref(false)
+let own = 0
+const shows = (object: string) =>
+  !object || object === def.value.object || table.columns.value.some((c) => c.object === object)
+const again = useDebounceFn(() => {
+  if (Date.now() < own) return
+  if (def.value.live === 'refresh' && !edits.count.value) void refresh()
+  else stale.value = true
+}, 250)
+if (!props.source.at(props.part.key).rehearsal)
+  useChanges(props.source.base, (object) => shows(object) && void again())
+watch(
+  () => [edits.saving.value, table.busy.value],
+  () => (own = Date.now() + 1500),
+)
+
+async function refresh(): Promise<void> {
+  stale.value = false
+  await table.load()
+}
 
 const views = ref<SavedView[]>([])
 const current = ref('')
@@ -98,7 +122,7 @@ const viewsPanel = ref<InstanceType<typeof Popover> | null>(null)
 const outPanel = ref<InstanceType<typeof Popover> | null>(null)
 const proofPanel = ref<InstanceType<typeof Popover> | null>(null)
 const conditionPanel = ref<InstanceType<typeof Popover> | null>(null)
-const own = ref<Heading[]>([])
+const others = ref<Heading[]>([])
 const editing = ref(-1)
 const begun = ref<Condition | null>(null)
 const head = ref<HTMLElement | null>(null)
@@ -106,7 +130,7 @@ const head = ref<HTMLElement | null>(null)
 /** Fields that can be asked about: the columns, then the record's other fields. */
 const fields = computed(() => {
   const columns = table.columns.value
-  const rest = own.value.filter((f) => !columns.some((c) => c.path === f.path))
+  const rest = others.value.filter((f) => !columns.some((c) => c.path === f.path))
   const asked = begun.value?.field ? table.headingOf(begun.value.field) : undefined
   const all = [...columns, ...rest]
   return asked && !all.some((f) => f.path === asked.path) ? [...all, asked] : all
@@ -117,7 +141,7 @@ async function condition(by: EventTarget | null, index: number, start?: Heading)
   editing.value = index
   begun.value = start ? { field: start.path } : (table.arrangement.value.look.filter?.[index] ?? null)
   conditionPanel.value?.show({ currentTarget: by } as Event)
-  own.value = (await ask.fields('').catch(() => ({ fields: [] }))).fields
+  others.value = (await ask.fields('').catch(() => ({ fields: [] }))).fields
 }
 
 function filtered(c: Condition): void {
@@ -186,6 +210,10 @@ function filtered(c: Condition): void {
     <p v-if="problem" class="bad" role="alert">{{ problem }}</p>
     <p v-if="buttons.above.value.length" class="buttons">
       <PressButton v-for="b in buttons.above.value" :key="b.key" :button="b" :buttons="buttons" />
+    </p>
+    <p v-if="stale" class="stale" role="status">
+      Records shown here were changed meanwhile.
+      <button type="button" class="plain link" @click="refresh">Show how they are now</button>
     </p>
     <SaveBar :edits="edits" :table="table" />
     <TableGrid
@@ -277,6 +305,10 @@ function filtered(c: Condition): void {
 }
 p.nothing:not(.bad) {
   color: var(--muted);
+}
+.stale {
+  margin: 0 0 0.4rem;
+  color: var(--care);
 }
 .buttons {
   display: flex;

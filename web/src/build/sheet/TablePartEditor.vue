@@ -25,6 +25,10 @@ const selections = [
   { key: 'one', label: 'one row is chosen' },
   { key: 'several', label: 'several rows are chosen' },
 ]
+const lives = [
+  { key: 'tell', label: 'says so' },
+  { key: 'refresh', label: 'is read again' },
+]
 const keywords = computed(() =>
   object.value
     ? build
@@ -123,6 +127,16 @@ function setSource(source: string): void {
         />
         cells can be changed</label
       >
+      when its records change elsewhere it
+      <Select
+        :model-value="table.live ?? 'tell'"
+        :options="lives"
+        option-label="label"
+        option-value="key"
+        size="small"
+        aria-label="When its records change elsewhere"
+        @update:model-value="change({ live: $event === 'tell' ? undefined : $event })"
+      />
       when empty it says
       <TextSlot
         :model-value="table.nothing ?? ''"
