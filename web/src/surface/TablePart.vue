@@ -140,6 +140,8 @@ const fields = computed(() => {
 async function condition(by: EventTarget | null, index: number, start?: Heading): Promise<void> {
   editing.value = index
   begun.value = start ? { field: start.path } : (table.arrangement.value.look.filter?.[index] ?? null)
+  // The press that asked for it is over first, or it would count as one beside the form.
+  await new Promise((done) => setTimeout(done))
   conditionPanel.value?.show({ currentTarget: by } as Event)
   others.value = (await ask.fields('').catch(() => ({ fields: [] }))).fields
 }

@@ -1,0 +1,264 @@
+package e2e
+
+import (
+	"encoding/csv"
+	"fmt"
+	"strconv"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+
+	"plainpath/testdb"
+)
+
+// cell puts the keyboard on a cell, lines and columns counted from nought.
+func (b *browser) cell(line, column int) {
+	b.t.Helper()
+	js := fmt.Sprintf(`(e => { e?.focus(); return !!e })(document.querySelector('[data-line="%d"] [data-column="%d"]'))`, line, column)
+	b.until(js, "there is no cell %d in line %d", column, line)
+}
+
+// until waits for something to be so.
+func (b *browser) until(js, format string, args ...any) {
+	b.t.Helper()
+	for range 150 {
+		if run(b, chromedp.Evaluate[bool](js)) {
+			return
+		}
+		time.Sleep(100 * time.Millisecond)
+	}
+	b.fail(format, args...)
+}
+
+func (b *browser) text(selector string) string {
+	b.t.Helper()
+	return run(b, chromedp.Evaluate[string](fmt.Sprintf(`document.querySelector(%q)?.innerText ?? ''`, selector)))
+}
+
+// head opens the menu of a column and takes something from it.
+func (b *browser) head(column, what string) {
+	b.t.Helper()
+	b.until(fmt.Sprintf(`(e => { e?.click(); return !!e })(document.querySelector('[aria-label="What to do with %s"]'))`, column), "no column %q", column)
+	b.pressIn(`[role=menuitem]`, what)
+}
+
+// A person arranges a table and keeps it as a view; it is there when they come back, and
+// theirs alone. Groups and totals are those of SQL.
+func TestATableIsArrangedAndComesBack(t *testing.T) {
+	s := newSite(t)
+	b := s.browser(t)
+	b.signIn("Dana Merrowdale")
+	b.open("/use/page/calls")
+	b.see("650 records")
+	b.enter("Search in Calls", "door")
+	doors := s.count(t, `SELECT count(*) FROM liftcare_production.service_call c JOIN liftcare_production.lift l ON l.id = c.lift JOIN liftcare_production.building b ON b.id = l.building
+		WHERE c.problem ILIKE '%door%' OR b.name ILIKE '%door%' OR l.serial_number ILIKE '%door%'`)
+	b.see(fmt.Sprintf("%d records", doors))
+	b.head("Priority", "Only those where")
+	b.choose("Comparison", "is not")
+	b.pressIn("label", "Low")
+	b.press("Show those")
+	b.see("Only those where Priority is not Low")
+	want := s.count(t, `SELECT count(*) FROM liftcare_production.service_call c JOIN liftcare_production.lift l ON l.id = c.lift JOIN liftcare_production.building b ON b.id = l.building
+		WHERE c.priority <> 'low' AND (c.problem ILIKE '%door%' OR b.name ILIKE '%door%' OR l.serial_number ILIKE '%door%')`)
+	b.see(fmt.Sprintf("%d records", want))
+	b.head("State", "Group by it")
+	b.see("in groups of State")
+	for state, n := range s.counted(t, `SELECT coalesce(c.state, ''), count(*) FROM liftcare_production.service_call c JOIN liftcare_production.lift l ON l.id = c.lift JOIN liftcare_production.building b ON b.id = l.building
+		WHERE c.priority <> 'low' AND (c.problem ILIKE '%door%' OR b.name ILIKE '%door%' OR l.serial_number ILIKE '%door%') GROUP BY 1`) {
+		label := map[string]string{"": "no state", "reported": "Reported", "planned": "Planned", "on_site": "On site", "waiting_for_parts": "Waiting for parts", "done": "Done", "cancelled": "Cancelled"}[state]
+		b.until(fmt.Sprintf(`[...document.querySelectorAll('tr.group')].some(r => r.innerText.replace(/\s+/g, ' ').startsWith(%q))`, fmt.Sprintf("%s %d", label, n)), "no group %s of %d", label, n)
+	}
+	b.head("Problem", "Hide")
+	b.gone("Stops between floors")
+	b.press("Views")
+	b.enter("Name of the view", "Doors by state")
+	b.press("Keep this view")
+	b.see("View: Doors by state")
+	b.open("/use")
+	b.see("Where would you like to look?")
+	b.pressIn("main a", "Service calls")
+	b.see("View: Doors by state")
+	b.see("in groups of State")
+	b.see("Priority is not Low")
+	if heads := b.text("thead"); strings.Contains(heads, "Problem") {
+		t.Errorf("the hidden column is back: %q", heads)
+	}
+	b.press("Sign out")
+	b.signIn("Mara Stillwater")
+	b.open("/use/page/calls")
+	b.see("650 records")
+	if strings.Contains(b.text("main"), "Doors by state") {
+		t.Error("somebody else's view is there")
+	}
+}
+
+// Rows are changed by keyboard and saved together; one that is refused and one that
+// somebody else changed keep all of them from being written.
+func TestRowsAreEditedTogether(t *testing.T) {
+	s := newSite(t)
+	b := s.browser(t)
+	b.signIn("Dana Merrowdale")
+	b.open("/use/page/calls")
+	b.see("650 records")
+	problem := func(id int) (text string) {
+		if err := s.db.Get(&text, `SELECT problem FROM liftcare_production.service_call WHERE id = $1`, id); err != nil {
+			t.Fatal(err)
+		}
+		return text
+	}
+	b.cell(0, 1)
+	for i := range 5 { // typing begins to edit, Enter goes on below
+		b.keys(fmt.Sprintf("Rattles %d", i))
+		b.keys(kb.Enter)
+	}
+	b.see("5 rows changed, not saved yet")
+	if _, err := s.db.Exec(`UPDATE liftcare_production.service_call SET problem = 'Theirs' WHERE id = 648`); err != nil {
+		t.Fatal(err)
+	}
+	b.cell(3, 8) // an engineer, who must be one that fits
+	b.keys(kb.Delete)
+	b.press("Save")
+	b.see("none was")
+	b.see("SC-648: somebody else set Problem to “Theirs” meanwhile")
+	if got := problem(650); got == "Rattles 0" {
+		t.Error("a row was written although another could not be")
+	}
+	b.press("Take theirs")
+	b.gone("somebody else set Problem")
+	b.press("Save")
+	b.gone("not saved yet")
+	if got := []string{problem(650), problem(649), problem(648), problem(646)}; strings.Join(got, ",") != "Rattles 0,Rattles 1,Theirs,Rattles 4" {
+		t.Errorf("%v", got)
+	}
+	// A block from a spreadsheet shows first what it changes.
+	b.cell(0, 1)
+	run(b, chromedp.Evaluate[any](`(d => { d.setData('text/plain', 'Creaks\tx\nHowls\ty'); document.activeElement.dispatchEvent(new ClipboardEvent('paste', { clipboardData: d, bubbles: true })) })(new DataTransfer())`))
+	b.see("2 cells in 2 rows would change")
+	b.see("cannot be changed here")
+	b.press("Change 2 cells")
+	b.see("2 rows changed, not saved yet")
+	b.keys("z", chromedp.KeyModifiers(2))
+	b.gone("not saved yet")
+}
+
+// A chain of tables is set up with nothing but picking; rows open to what lies in them.
+func TestAPageIsBuiltAndUsed(t *testing.T) {
+	s := newSite(t)
+	b := s.browser(t)
+	b.signIn("Bo Lindqvale")
+	run(b, chromedp.Evaluate[any](`[...document.querySelectorAll('nav section')].find(s => s.innerText.startsWith('Pages')).querySelector('button').click()`))
+	b.enter("What is it called?", "Customers at work")
+	b.press("Make it")
+	b.see("This page is empty")
+	b.see("no role may open this page")
+	add := func(edge, object string) {
+		t.Helper()
+		b.press(edge)
+		b.choose("A table of", object)
+	}
+	add("+ add", "Customers")
+	b.see("40 records")
+	add("+ a band below", "Buildings")
+	b.see("120 records")
+	b.press("Condition")
+	b.pick("Field", "Customer", "Customer")
+	b.pick("Value", "chosen", "Customers › the row chosen")
+	b.see("It waits for")
+	b.see("0 records")
+	b.choose("What a row opens to", "Lifts (by building)")
+	b.pressIn(".builds .grip", "Customers")
+	b.see("What is chosen here goes to")
+	b.until(`(e => { e?.click(); return !!e })(document.querySelector('.roles'))`, "no roles can be chosen")
+	b.pressIn("[role=option]", "Dispatcher")
+	b.keys(kb.Escape)
+	b.see("no findings")
+	b.press("Release…")
+	b.see("“Customers at work” is added")
+	b.press("Release 2")
+	b.see("Release 2 is in force")
+	b.press("Sign out")
+
+	b.signIn("Dana Merrowdale")
+	b.pressIn("main a", "Customers at work")
+	b.see("40 records")
+	var customer string
+	var buildings, lifts int
+	if err := s.db.QueryRow(`SELECT c.name, count(*), (SELECT count(*) FROM liftcare_production.lift l WHERE l.building = min(b.id)) FROM liftcare_production.customer c
+		JOIN liftcare_production.building b ON b.customer = c.id GROUP BY c.id, c.name ORDER BY c.id LIMIT 1`).Scan(&customer, &buildings, &lifts); err != nil {
+		t.Fatal(err)
+	}
+	b.row(customer)
+	b.see(fmt.Sprintf("%d record", buildings))
+	b.until(`(e => { e?.click(); return !!e })(document.querySelector('.opens button'))`, "no row opens")
+	b.see(fmt.Sprintf("%d record", lifts))
+
+	// To depth three by keyboard, on the page of the demo.
+	b.open("/use/page/buildings")
+	b.see("120 records")
+	for depth := range 3 {
+		inside := strings.Repeat(".nested ", depth)
+		b.until(fmt.Sprintf(`(e => { e?.focus(); return !!e })(document.querySelector('%s[data-line="%d"] [data-column="0"]'))`, inside, map[bool]int{true: 1, false: 0}[depth == 0]), "no row at depth %d", depth)
+		b.keys(kb.ArrowDown, chromedp.KeyModifiers(1))
+		b.until(fmt.Sprintf(`!!document.querySelector('%s.nested table')`, inside), "nothing opens at depth %d", depth)
+	}
+}
+
+// What is taken out is what SQL gives, in the order shown.
+func TestATableIsTakenOutAsShown(t *testing.T) {
+	s := newSite(t)
+	b := s.browser(t)
+	b.signIn("Dana Merrowdale")
+	b.open("/use/page/buildings")
+	b.see("120 records")
+	b.pressIn("thead button", "Town")
+	b.see("Ordered by Town, from A to Z")
+	b.press("Take out")
+	run(b, chromedp.Evaluate[any](`window.taken = ''; HTMLAnchorElement.prototype.click = function () { window.taken = this.href }`))
+	b.press("CSV")
+	b.until(`!!window.taken`, "nothing is taken out")
+	address := run(b, chromedp.Evaluate[string](`new URL(window.taken).pathname`))
+	var file string
+	if status, err := testdb.SignIn(t, s.address, "dana@quillmere.example").Do("GET", address, nil, "", &file); err != nil || status != 200 {
+		t.Fatal(status, err)
+	}
+	got, err := csv.NewReader(strings.NewReader(strings.TrimPrefix(file, "\ufeff"))).ReadAll()
+	if err != nil || len(got) != 121 {
+		t.Fatalf("%d lines, %v", len(got), err)
+	}
+	var want []string
+	if err := s.db.Select(&want, `SELECT concat_ws('|', b.name, c.name, b.town, coalesce(b.floors::text, '')) FROM liftcare_production.building b LEFT JOIN liftcare_production.customer c ON c.id = b.customer
+		ORDER BY b.town COLLATE "und-x-icu", b.id`); err != nil {
+		t.Fatal(err)
+	}
+	for i, row := range got[1:] {
+		if line := strings.Join(row[:4], "|"); line != want[i] {
+			t.Fatalf("line %d is %q, want %q", i, line, want[i])
+		}
+	}
+	b.see("120 rows written")
+}
+
+func (s site) counted(t *testing.T, query string) map[string]int {
+	t.Helper()
+	rows, err := s.db.Query(query)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer func() { _ = rows.Close() }()
+	out := map[string]int{}
+	for rows.Next() {
+		var key, n string
+		if err := rows.Scan(&key, &n); err != nil {
+			t.Fatal(err)
+		}
+		out[key], _ = strconv.Atoi(n)
+	}
+	if err := rows.Err(); err != nil {
+		t.Fatal(err)
+	}
+	return out
+}
