@@ -266,27 +266,32 @@ func CheckTotal(t Total) error {
 }
 
 // Decode makes groups of the rows the database gave, the pieces of a group by currency
-// put together. More says that there are more groups than were read.
-func (g *Groups) Decode(rows [][]any) (groups []Group, more bool, err error) {
+// put together, and of all of them the whole. More says that there are more groups than
+// were read, so that the whole is not known.
+func (g *Groups) Decode(rows [][]any) (groups []Group, all Group, more bool, err error) {
 	if g.grouping != nil && len(rows) > MostGroups {
 		rows, more = rows[:MostGroups], true
 	}
-	var merging []*merging
+	var merging []*merger
+	whole := newMerger(g.totals)
 	for _, row := range rows {
 		key, n, err := g.decodeKey(row)
 		if err != nil {
-			return nil, false, err
+			return nil, all, false, err
 		}
 		count, _ := row[n].(int64)
 		last := len(groups) - 1
 		if last < 0 || !same(groups[last].Key, key) {
 			groups = append(groups, Group{Key: key})
-			merging = append(merging, newMerging(g.totals))
+			merging = append(merging, newMerger(g.totals))
 			last++
 		}
 		groups[last].Count += count
-		if err := merging[last].take(g, row[n+1:]); err != nil {
-			return nil, false, err
+		all.Count += count
+		for _, m := range []*merger{merging[last], whole} {
+			if err := m.take(g, row[n+1:]); err != nil {
+				return nil, all, false, err
+			}
 		}
 	}
 	if more && len(groups) > 1 { // the last may be only a piece
@@ -295,10 +300,8 @@ func (g *Groups) Decode(rows [][]any) (groups []Group, more bool, err error) {
 	for i := range groups {
 		groups[i].Totals = merging[i].figures()
 	}
-	if g.grouping == nil && len(groups) == 0 { // amounts of no records have no currency
-		groups = []Group{{Totals: newMerging(g.totals).figures()}}
-	}
-	return groups, more, nil
+	all.Totals = whole.figures()
+	return groups, all, more, nil
 }
 
 func same(a, b value.Value) bool { return a == nil && b == nil || value.Equal(a, b) }
@@ -327,8 +330,8 @@ func (g *Groups) decodeKey(row []any) (value.Value, int, error) {
 	return v, 1, err
 }
 
-// merging is the totals of one group while its pieces are put together.
-type merging struct {
+// merger is the totals of one group while its pieces are put together.
+type merger struct {
 	totals []Total
 	pieces []map[string]piece
 }
@@ -339,15 +342,15 @@ type piece struct {
 	count int64
 }
 
-func newMerging(totals []Total) *merging {
-	m := &merging{totals: totals, pieces: make([]map[string]piece, len(totals))}
+func newMerger(totals []Total) *merger {
+	m := &merger{totals: totals, pieces: make([]map[string]piece, len(totals))}
 	for i := range m.pieces {
 		m.pieces[i] = map[string]piece{}
 	}
 	return m
 }
 
-func (m *merging) take(g *Groups, row []any) error {
+func (m *merger) take(g *Groups, row []any) error {
 	at := g.split
 	for i, t := range m.totals {
 		kind := t.Path.Last().Kind()
@@ -398,7 +401,7 @@ func (p piece) with(o piece, of Aggregate) (piece, error) {
 	return p, nil
 }
 
-func (m *merging) figures() []Figure {
+func (m *merger) figures() []Figure {
 	out := make([]Figure, len(m.totals))
 	for i, t := range m.totals {
 		out[i] = Figure{}

@@ -131,17 +131,18 @@ func (l *Listing) Groups(ctx context.Context, r Reader, look Look) (GroupsView, 
 	if err != nil {
 		return out, err
 	}
-	all, _, err := groups(ctx, r, v.query, nil, v.totals)
+	found, all, more, err := groups(ctx, r, v.query, v.grouping, v.totals)
 	if err != nil {
 		return out, err
 	}
-	out.Total, out.Totals = all[0].Count, figures(v.totals, all[0])
+	if more { // the groups that were read are not the whole
+		if _, all, _, err = groups(ctx, r, v.query, nil, v.totals); err != nil {
+			return out, err
+		}
+	}
+	out.Total, out.Totals = all.Count, figures(v.totals, all)
 	if v.grouping == nil {
 		return out, nil
-	}
-	found, more, err := groups(ctx, r, v.query, v.grouping, v.totals)
-	if err != nil {
-		return out, err
 	}
 	if out.More = more; look.Group.Empty && !more {
 		found = withEmpty(found, v.grouping, len(v.totals), look.Group.Hidden)
@@ -152,14 +153,14 @@ func (l *Listing) Groups(ctx context.Context, r Reader, look Look) (GroupsView, 
 	return out, nil
 }
 
-func groups(ctx context.Context, r Reader, q search.Query, g *search.Grouping, totals []search.Total) ([]search.Group, bool, error) {
+func groups(ctx context.Context, r Reader, q search.Query, g *search.Grouping, totals []search.Total) ([]search.Group, search.Group, bool, error) {
 	c, err := q.CompileGroups(r.Space(), g, totals)
 	if err != nil {
-		return nil, false, err
+		return nil, search.Group{}, false, err
 	}
 	rows, err := r.Rows(ctx, c.SQL, c.Args)
 	if err != nil {
-		return nil, false, fmt.Errorf("making totals: %w", err)
+		return nil, search.Group{}, false, fmt.Errorf("making totals: %w", err)
 	}
 	return c.Decode(rows)
 }
