@@ -50,6 +50,7 @@ func measure(ctx context.Context, db *store.DB, address string) ([]result, error
 		func() ([]result, error) { return answer(ctx, address, dana) },
 		func() ([]result, error) { return setChange(ctx, db, dana) },
 		func() ([]result, error) { return event(ctx, address, dana) },
+		func() ([]result, error) { return load(ctx, db) },
 		func() ([]result, error) { return csvOut(ctx, db, dana) },
 		func() ([]result, error) { return csvIn(ctx, db) }} {
 		r, err := one()

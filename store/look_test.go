@@ -55,6 +55,8 @@ func TestEveryLookAtATableIsWhatGoFinds(t *testing.T) {
 	}
 }
 
+var farTexts = []string{"r1.f0", "r2.r1.f0"}
+
 type lookedAt struct {
 	groups   int
 	narrowed bool
@@ -68,6 +70,9 @@ func (w *world) lookAround(t *testing.T, d store.Desk) lookedAt {
 	var paths []model.Path
 	for i := range o.Fields {
 		paths = append(paths, w.path(t, object, o.Fields[i].Key))
+	}
+	for _, far := range farTexts { // the keyword search reaches across references, too
+		paths = append(paths, w.path(t, object, far))
 	}
 	l := surface.NewListing(o, nil, paths)
 	look := w.look(t, object)
@@ -241,10 +246,15 @@ func (w *world) found(t *testing.T, object string, look surface.Look) []*value.R
 			in = in && ok
 		}
 		for word := range strings.FieldsSeq(look.Text) {
-			in = in && slices.ContainsFunc(w.m.Object(object).Fields, func(f model.Field) bool {
+			near := slices.ContainsFunc(w.m.Object(object).Fields, func(f model.Field) bool {
 				text, ok := rec.Get(f.Key).(value.Text)
 				return ok && f.Type != model.Choice && value.Contains(string(text), word)
 			})
+			far := slices.ContainsFunc(farTexts, func(path string) bool {
+				text, ok := predicate.Follow(rec, w.path(t, object, path)).(value.Text)
+				return ok && value.Contains(string(text), word)
+			})
+			in = in && (near || far)
 		}
 		if in {
 			out = append(out, rec)

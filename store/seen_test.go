@@ -178,6 +178,13 @@ func (e *eyes) ask(t *testing.T, d store.Desk) (int, int) {
 	t.Helper()
 	object := e.m.Keys()[e.r.IntN(3)]
 	c := e.condition(object, 2)
+	if e.r.IntN(4) == 0 { // a keyword search over fields near and far
+		c = predicate.Condition{Any: []predicate.Condition{}}
+		word := predicate.Operand{Literal: json.RawMessage([]string{`"mill"`, `"m"`, `"house"`, `"x"`}[e.r.IntN(4)])}
+		for _, field := range []string{"f0", "r1.f0", "r2.r1.f0", "r1.w2"} {
+			c.Any = append(c.Any, predicate.Condition{Field: field, Op: predicate.Contains, Value: &word})
+		}
+	}
 	checked, problems := predicate.Check(access.PersonScope(e.m, ""), object, c, "")
 	if len(problems) > 0 {
 		return 0, 0

@@ -18,6 +18,9 @@ func (s *source) where(p predicate.Predicate, seen bool) (string, error) {
 	case predicate.All:
 		return s.group(x, " AND ", "TRUE", seen)
 	case predicate.Any:
+		if worded(x) {
+			return s.words(x, seen)
+		}
 		return s.group(x, " OR ", "FALSE", seen)
 	case predicate.Keys:
 		return fmt.Sprintf("%s.id = ANY(%s)", s.alias, s.w.arg([]int64(x), "bigint[]")), nil
