@@ -15,6 +15,8 @@ import (
 type SavedView struct {
 	ID   int64  `json:"id"`
 	Name string `json:"name"`
+	// Shipped says that the builder made it; it has no ID.
+	Shipped bool `json:"shipped,omitempty"`
 	// Body is the arrangement; what of it does not hold any more is left out.
 	Body surface.Arrangement `json:"body"`
 	// Problems say what was left out.
@@ -29,7 +31,8 @@ type ViewsView struct {
 // mostViews is how many views of one table a person can keep.
 const mostViews = 100
 
-// Views lists a person's views of a table. Each is fitted to what there is to see now.
+// Views lists a person's views of a table, the one used last first, then those that the
+// builder gives to their roles. Each is fitted to what there is to see now.
 func (t *Tables) Views(ctx context.Context, p Place, at TableAt) (ViewsView, error) {
 	out := ViewsView{Views: []SavedView{}}
 	var rows []struct {
@@ -47,6 +50,11 @@ func (t *Tables) Views(ctx context.Context, p Place, at TableAt) (ViewsView, err
 			if err := json.Unmarshal(r.Body, &v.Body); err != nil {
 				return fmt.Errorf("reading the view %q: %w", r.Name, err)
 			}
+			v.Body.Look, v.Problems = found.list.Fit(found, v.Body.Look)
+			out.Views = append(out.Views, v)
+		}
+		for _, s := range found.list.Shipped(found.Person().Roles) {
+			v := SavedView{Name: s.Label, Shipped: true, Body: s.Body}
 			v.Body.Look, v.Problems = found.list.Fit(found, v.Body.Look)
 			out.Views = append(out.Views, v)
 		}

@@ -34,6 +34,7 @@ type part struct {
 	literal  value.Value
 	field    *model.Field
 	buttons  []*button
+	marks    []mark
 	// inside is the table that rows open to, via the reference by which its records point at
 	// them.
 	inside *part
@@ -43,8 +44,8 @@ type part struct {
 }
 
 type column struct {
-	path  model.Path
-	label string
+	path         model.Path
+	label, above string
 }
 
 // Compile checks the parts against what is known. Findings carry pointers below the
@@ -224,6 +225,7 @@ func (c *compiler) shown(p *part, at string) {
 		}
 		p.keyword = append(p.keyword, path)
 	}
+	c.marks(p, at+"/marks")
 }
 
 // offerList proposes the latest list that is known.
@@ -258,7 +260,7 @@ func (c *compiler) columns(object string, defs []TableColumn, at string) []colum
 		if label == "" {
 			label = Heading(path)
 		}
-		out = append(out, column{path, label})
+		out = append(out, column{path, label, d.Above})
 	}
 	return out
 }

@@ -18,6 +18,24 @@ type Arrangement struct {
 	Numbers bool `json:"numbers,omitempty"`
 }
 
+// ShippedView is an arrangement that the builder gives to roles; none means everybody.
+type ShippedView struct {
+	Label string      `json:"label"`
+	Roles []string    `json:"roles,omitempty"`
+	Body  Arrangement `json:"body"`
+}
+
+// Shipped are the views that the builder gives to somebody with these roles.
+func (l *Listing) Shipped(roles []string) []ShippedView {
+	var out []ShippedView
+	for _, v := range l.views {
+		if len(v.Roles) == 0 || slices.ContainsFunc(v.Roles, func(r string) bool { return slices.Contains(roles, r) }) {
+			out = append(out, v)
+		}
+	}
+	return out
+}
+
 // Fit takes out of a look what does not hold any more and says what that was: it was
 // kept before a field was removed, for example.
 func (l *Listing) Fit(r Reader, look Look) (Look, []string) {

@@ -67,6 +67,7 @@ func (l *Listing) Into(ctx context.Context, r Reader, key int64) (*Listing, erro
 	where := predicate.Test{Path: path, Op: predicate.Is, Value: &value.Record{Object: l.query.Object, ID: key, Label: found[0].Label}}
 	out := NewListing(m.Object(l.inside.object), where, nil)
 	out.columns, out.keyword, out.edit, out.inside = l.inside.columns, l.inside.keyword, l.inside.Table.Edit, l.inside.inside
+	out.marks, out.values = l.inside.marks, l.values
 	return out, nil
 }
 

@@ -68,6 +68,11 @@ type Listing struct {
 	limit int
 	// inside is the table that rows open to.
 	inside *part
+	// views are the builder's.
+	views []ShippedView
+	// marks are made with what is known besides the row.
+	marks  []mark
+	values expr.Values
 }
 
 // Editable says whether rows can be changed in the table. What of them, the person's
@@ -143,7 +148,7 @@ func (l *Listing) look(r Reader, look Look) (looked, error) {
 		if label == "" {
 			label = Heading(path)
 		}
-		out.columns = append(out.columns, column{path, label})
+		out.columns = append(out.columns, column{path, label, c.Above})
 	}
 	filter, err := l.filter(r, look)
 	if err != nil {

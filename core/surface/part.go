@@ -84,6 +84,10 @@ type Table struct {
 	Most  int `json:"most,omitempty"`
 	// Keyword names the fields that the keyword search looks in.
 	Keyword []string `json:"keyword,omitempty"`
+	// Views are arrangements that the builder gives to roles.
+	Views []ShippedView `json:"views,omitempty"`
+	// Marks set cells and rows apart.
+	Marks []Mark `json:"marks,omitempty"`
 	// Buttons are what people can do with the table and its rows.
 	Buttons []Button `json:"buttons,omitempty"`
 	// Live says what becomes of the table when records it shows change elsewhere: it says so
@@ -102,6 +106,8 @@ type Table struct {
 type TableColumn struct {
 	Path  string `json:"path"`
 	Label string `json:"label,omitempty"`
+	// Above is a common heading over this column and its neighbours with the same.
+	Above string `json:"above,omitempty"`
 }
 
 // Details shows fields of one record.

@@ -34,6 +34,8 @@ type RowView struct {
 	ID    int64  `json:"id"`
 	Label string `json:"label"`
 	Cells []any  `json:"cells"`
+	// Marks are those that hold for the row.
+	Marks []MarkView `json:"marks,omitempty"`
 }
 
 // GroupsView is a list in groups, without the rows in them.
@@ -82,6 +84,10 @@ func (l *Listing) Rows(ctx context.Context, r Reader, look Look) (RowsView, erro
 		size = MorePageSize
 	}
 	v.query.Limit = size + 1
+	shown := v.query.Columns
+	for _, m := range l.marks {
+		v.query.Columns = append(v.query.Columns[:len(v.query.Columns):len(v.query.Columns)], m.paths...)
+	}
 	records, cursors, err := SelectOf(ctx, r, v.query)
 	if err != nil {
 		return out, err
@@ -91,7 +97,11 @@ func (l *Listing) Rows(ctx context.Context, r Reader, look Look) (RowsView, erro
 		out.Next = cursors[size-1].String()
 	}
 	for _, rec := range records {
-		out.Rows = append(out.Rows, row(rec, v.query.Columns))
+		one := row(rec, shown)
+		if one.Marks, err = l.marked(rec); err != nil {
+			return out, err
+		}
+		out.Rows = append(out.Rows, one)
 	}
 	return out, nil
 }

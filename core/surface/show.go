@@ -51,6 +51,8 @@ type HeadingView struct {
 	Choices []model.ChoiceValue `json:"choices,omitempty"`
 	// Object is what a reference points at.
 	Object string `json:"object,omitempty"`
+	// Above is the common heading over it and its neighbours.
+	Above string `json:"above,omitempty"`
 	// NewTab opens a web link in a tab of its own.
 	NewTab bool `json:"new_tab,omitempty"`
 	// Editable says that the person may change it in the table, Required that it must not
@@ -238,6 +240,7 @@ func headings(columns []column) []HeadingView {
 	out := make([]HeadingView, len(columns))
 	for i, c := range columns {
 		out[i] = HeadingOf(c.path, c.label)
+		out[i].Above = c.above
 	}
 	return out
 }
@@ -275,7 +278,7 @@ func (p *part) query(values expr.Values) (search.Query, error) {
 // list of its own: it is fetched first, then looked at.
 func (p *part) listing(ctx context.Context, r Reader, values expr.Values) (*Listing, error) {
 	q, err := p.query(values)
-	l := &Listing{query: q, columns: p.columns, keyword: p.keyword, edit: p.Table.Edit, inside: p.inside, found: q.Where, limit: q.Limit}
+	l := &Listing{query: q, columns: p.columns, keyword: p.keyword, edit: p.Table.Edit, inside: p.inside, views: p.Table.Views, marks: p.marks, values: values, found: q.Where, limit: q.Limit}
 	if err == nil && q.Limit > 0 {
 		l.query, err = frozen(ctx, r, q)
 	}

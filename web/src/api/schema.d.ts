@@ -438,6 +438,7 @@ export interface components {
       value: string
     }
     HeadingView: {
+      above?: string
       choices?: components['schemas']['ChoiceValue'][]
       editable?: boolean
       label: string
@@ -553,6 +554,17 @@ export interface components {
       at: string
       body: string
       subject: string
+    }
+    Mark: {
+      colour: string
+      column?: string
+      says: string
+      when: string
+    }
+    MarkView: {
+      colour: string
+      column?: string
+      says: string
     }
     Match: {
       examples?: string[]
@@ -1004,6 +1016,7 @@ export interface components {
       /** Format: int64 */
       id: number
       label: string
+      marks?: components['schemas']['MarkView'][]
     }
     RowsRequest: {
       at: components['schemas']['TableAt']
@@ -1038,6 +1051,7 @@ export interface components {
       id: number
       name: string
       problems?: string[]
+      shipped?: boolean
     }
     Saving: {
       seen?: {
@@ -1109,6 +1123,11 @@ export interface components {
       sheet: number
       /** Format: int64 */
       unchanged: number
+    }
+    ShippedView: {
+      body: components['schemas']['Arrangement']
+      label: string
+      roles?: string[]
     }
     SignIn: {
       email: string
@@ -1189,10 +1208,12 @@ export interface components {
       keyword?: string[]
       least?: number
       live?: string
+      marks?: components['schemas']['Mark'][]
       most?: number
       nothing?: string
       select: string
       source: string
+      views?: components['schemas']['ShippedView'][]
     }
     TableAt: {
       inside?: number[]
@@ -1203,6 +1224,7 @@ export interface components {
       run?: components['schemas']['RunTable']
     }
     TableColumn: {
+      above?: string
       label?: string
       path: string
     }

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useDebounceFn } from '@vueuse/core'
 import { computed, reactive, watch } from 'vue'
-import type { Answers, BandView, PartView } from '@/api/types'
+import type { Answers, BandView, PartView, ShippedView } from '@/api/types'
 import DetailsPart from './DetailsPart.vue'
 import InputPart from './InputPart.vue'
 import TablePart from './TablePart.vue'
@@ -16,7 +16,13 @@ const props = defineProps<{
   /** The part a builder has chosen; undefined where nobody builds. */
   selected?: string
 }>()
-const emit = defineEmits<{ go: []; changed: [part: string]; select: [part: string]; written: [] }>()
+const emit = defineEmits<{
+  go: []
+  changed: [part: string]
+  select: [part: string]
+  written: []
+  ship: [part: string, view: ShippedView]
+}>()
 const builds = computed(() => props.selected !== undefined)
 
 const values = reactive<Record<string, unknown>>({})
@@ -96,8 +102,10 @@ defineExpose({ answers })
             :part="part"
             :source="source"
             :problem="problems[part.key]"
+            :builds="builds"
             @update:model-value="touch(part)"
             @go="emit('go')"
+            @ship="emit('ship', part.key, $event)"
             @written="emit('written')"
           />
           <DetailsPart

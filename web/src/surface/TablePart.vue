@@ -3,7 +3,7 @@ import { useDebounceFn } from '@vueuse/core'
 import InputText from 'primevue/inputtext'
 import Popover from 'primevue/popover'
 import { computed, onMounted, ref, watch } from 'vue'
-import type { Condition, Heading, PartView, SavedView } from '@/api/types'
+import type { Condition, Heading, PartView, SavedView, ShippedView } from '@/api/types'
 import { count, nothing, type Selection } from './selection'
 import type { SurfaceSource } from './source'
 import { arranging } from './table/arranging'
@@ -24,9 +24,15 @@ import TakeOut from './table/TakeOut.vue'
 import ViewsPanel from './table/ViewsPanel.vue'
 
 /** A table: what it holds, how it is looked at, and its rows. */
-const props = defineProps<{ part: PartView; source: SurfaceSource; problem?: string }>()
+const props = defineProps<{
+  part: PartView
+  source: SurfaceSource
+  problem?: string
+  /** Whether a builder is at it, who can give a view to others. */
+  builds?: boolean
+}>()
 const chosen = defineModel<Selection>({ required: true })
-const emit = defineEmits<{ go: []; written: [] }>()
+const emit = defineEmits<{ go: []; written: []; ship: [view: ShippedView] }>()
 
 const def = computed(() => props.part.table!)
 const ask = asking(
@@ -94,6 +100,12 @@ watch(
   () => [props.source, props.part.key],
   () => void comeBack(),
 )
+
+function ship(label: string): void {
+  const { look, ...laidOut } = table.arrangement.value
+  emit('ship', { label, body: { ...laidOut, look: { ...look, after: undefined, within: undefined } } })
+  viewsPanel.value?.hide()
+}
 
 /** Sentences about fields that are no columns need their headings, too. */
 async function knowAll(paths: (string | undefined)[]): Promise<void> {
@@ -258,7 +270,9 @@ function filtered(c: Condition): void {
         v-model:current="current"
         :table="table"
         :ask="ask"
+        :builds="builds ?? false"
         @done="viewsPanel?.hide()"
+        @ship="ship"
     /></Popover>
     <Popover ref="proofPanel" aria-label="Proof"><ProofPanel :table="table" :ask="ask" /></Popover>
     <Popover ref="outPanel" aria-label="Take out"

@@ -3,7 +3,7 @@ import Button from 'primevue/button'
 import MultiSelect from 'primevue/multiselect'
 import { useToast } from 'primevue/usetoast'
 import { computed, onMounted, ref, shallowRef, toRef, watch } from 'vue'
-import type { Page } from '@/api/types'
+import type { Page, ShippedView } from '@/api/types'
 import { usePage } from '@/surface/page'
 import SurfaceView from '@/surface/SurfaceView.vue'
 import { useBuild } from '../build'
@@ -64,6 +64,15 @@ watch(
   () => doc.view.value?.revision,
   () => !blocked.value && void live.again(),
 )
+
+/** The view a builder arranged on the live table goes to those who open the page. */
+function ship(key: string, view: ShippedView): void {
+  const p = placed(def.value?.bands ?? []).find((x) => x.part.key === key)
+  if (!p?.part.table) return
+  const views = [...(p.part.table.views ?? []).filter((v) => v.label !== view.label), view]
+  void doc.edit(put(`${p.pile}/${p.index}/table/views`, views))
+  selected.value = key
+}
 
 const takeAway = useTakingAway('page', () => props.name)
 useUndoKeys(doc)
@@ -126,6 +135,7 @@ useUndoKeys(doc)
         @select="selected = $event"
         @changed="(part) => live.changed(part, surface!.answers())"
         @written="live.again()"
+        @ship="ship"
       >
         <template #edge="{ band, column }">
           <AddHere

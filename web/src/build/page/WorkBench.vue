@@ -11,9 +11,11 @@ import FindingNote from '../sheet/FindingNote.vue'
 import OfferedWhen from '../sheet/OfferedWhen.vue'
 import PartEditor from '../sheet/PartEditor.vue'
 import SearchEditor from '../sheet/SearchEditor.vue'
+import MarksEditor from './MarksEditor.vue'
 import InsideEditor from './InsideEditor.vue'
 import ButtonsEditor from './ButtonsEditor.vue'
 import type { PartEdits, PlacedPart } from './parts'
+import ShippedViews from './ShippedViews.vue'
 
 /** What the part that is chosen shows, what feeds it, and what it sets going. */
 const props = defineProps<{
@@ -78,6 +80,20 @@ function change(next: Part): void {
         @update:model-value="change"
         @remove="edits.remove(at)"
         @move="edits.move(at, $event)"
+      />
+      <ShippedViews
+        v-if="part.table"
+        :model-value="part.table.views ?? []"
+        @update:model-value="change({ ...part, table: { ...part.table!, views: $event } })"
+      />
+      <MarksEditor
+        v-if="part.table && object"
+        :model-value="part.table.marks ?? []"
+        :pointer="pointer + '/table/marks'"
+        :place="'row:' + object"
+        :object="object"
+        :columns="part.table.columns"
+        @update:model-value="change({ ...part, table: { ...part.table!, marks: $event } })"
       />
       <InsideEditor
         v-if="part.table && object"

@@ -1,8 +1,11 @@
 <script setup lang="ts">
 import { IconArrowLeft, IconArrowRight } from '@tabler/icons-vue'
+import Popover from 'primevue/popover'
+import { ref } from 'vue'
 import type { TableColumn } from '@/api/types'
 import { useBuild } from '../build'
 import PathPicker from '../conditions/PathPicker.vue'
+import TextSlot from './TextSlot.vue'
 import RemoveButton from '@/frame/RemoveButton.vue'
 
 /** The columns of a table or the fields of details, in their order. */
@@ -15,6 +18,18 @@ function move(i: number, by: number): void {
   const [one] = list.splice(i, 1)
   list.splice(i + by, 0, one)
   columns.value = list
+}
+
+const panel = ref<InstanceType<typeof Popover> | null>(null)
+const editing = ref(-1)
+
+function edit(i: number, event: Event): void {
+  editing.value = i
+  panel.value?.show(event)
+}
+
+function change(some: Partial<TableColumn>): void {
+  columns.value = columns.value.map((c, i) => (i === editing.value ? { ...c, ...some } : c))
 }
 
 function name(c: TableColumn): string {
@@ -35,7 +50,9 @@ function name(c: TableColumn): string {
       >
         <IconArrowLeft :size="13" />
       </button>
-      {{ name(c) }}
+      <button type="button" class="plain name" :aria-label="'Heading of ' + name(c)" @click="edit(i, $event)">
+        {{ name(c) }}
+      </button>
       <button
         v-if="i < columns.length - 1"
         type="button"
@@ -55,6 +72,28 @@ function name(c: TableColumn): string {
       :only="(o) => !columns.some((c) => c.path === o.path)"
       @update:model-value="columns = [...columns, { path: $event }]"
     />
+    <Popover ref="panel" aria-label="Heading of the column">
+      <div v-if="columns[editing]" class="heading">
+        <label for="column-label">Heading</label>
+        <TextSlot
+          id="column-label"
+          :model-value="columns[editing].label ?? ''"
+          label="Heading"
+          :placeholder="build.pathLabel(object, columns[editing].path)"
+          @update:model-value="change({ label: $event || undefined })"
+        />
+        <template v-if="label === 'columns'">
+          <label for="column-above">Common heading over it</label>
+          <TextSlot
+            id="column-above"
+            :model-value="columns[editing].above ?? ''"
+            label="Common heading"
+            placeholder="none"
+            @update:model-value="change({ above: $event || undefined })"
+          />
+        </template>
+      </div>
+    </Popover>
   </div>
 </template>
 
@@ -66,6 +105,15 @@ function name(c: TableColumn): string {
   background: var(--tint);
   padding-left: 0.5rem;
   border-radius: 4px;
+}
+.heading {
+  display: flex;
+  flex-direction: column;
+  gap: 0.3rem;
+}
+.plain.name {
+  color: inherit;
+  line-height: inherit;
 }
 .plain {
   color: var(--muted);

@@ -37,7 +37,7 @@ async function open(path: string): Promise<void> {
 function toggle(h: Heading, through?: Heading): void {
   if (has(h.path)) return props.arranging.hide(h.path)
   const label = through ? `${through.label} · ${h.label.toLowerCase()}` : h.label
-  const now = shown.value.map((c) => ({ path: c.path, label: c.label }))
+  const now = shown.value.map((c) => ({ path: c.path, label: c.label, above: c.above }))
   props.arranging.show([...now, { path: h.path, label }])
 }
 

@@ -7,7 +7,7 @@ import { groupWords } from './words'
 
 /** The head of a group: what its records have in common, how many they are, their totals. */
 const props = defineProps<{ line: Line & { kind: 'group' }; table: Table; span: number; active: boolean }>()
-const emit = defineEmits<{ press: []; focused: [] }>()
+const emit = defineEmits<{ press: []; focused: []; hide: [] }>()
 const by = computed(() => props.table.look.value.group!)
 const heading = computed(() => props.table.headingOf(by.value.path))
 const name = computed(() => groupWords(props.line.group, by.value, heading.value))
@@ -29,6 +29,9 @@ const name = computed(() => groupWords(props.line.group, by.value, heading.value
         <strong>{{ name }}</strong>
         <span class="muted">{{ line.group.count.toLocaleString() }}</span>
         <FigureList :figures="line.group.totals" :table="table" />
+        <button type="button" class="plain link hide" tabindex="-1" @click.stop="emit('hide')">
+          leave out
+        </button>
       </span>
     </td>
   </tr>
@@ -43,6 +46,14 @@ td {
 }
 td:focus-visible {
   outline-offset: -2px;
+}
+.hide {
+  opacity: 0;
+  font-size: 0.85rem;
+}
+.group:hover .hide,
+.hide:focus-visible {
+  opacity: 1;
 }
 .line {
   display: flex;

@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import type { Condition } from '@/api/types'
 import type { Arranging } from './arranging'
 import type { Table } from './table'
-import { conditionWords, orderWords } from './words'
+import { conditionWords, groupWords, orderWords } from './words'
 
 /** How the table is looked at, as a sentence whose parts can be changed and taken away. */
 const props = defineProps<{ table: Table; arranging: Arranging }>()
@@ -14,6 +14,12 @@ const label = (path: string) => props.table.headingOf(path)?.label ?? path
 const spans = { month: ', by month', year: ', by year' } as Record<string, string>
 
 const words = (c: Condition) => conditionWords(c, props.table.headingOf(c.field ?? ''))
+
+const hiddenWords = computed(() => {
+  const g = look.value.group
+  const key = g?.hidden?.[0]
+  return g ? groupWords({ key, count: 0, totals: [] }, g, props.table.headingOf(g.path)) : ''
+})
 
 function without(index: number): void {
   props.arranging.filter((look.value.filter ?? []).filter((_, i) => i !== index))
@@ -64,6 +70,17 @@ const any = computed(() => look.value.filter?.length || look.value.order?.length
           class="plain x"
           aria-label="Without groups"
           @click="table.lookAt({ group: undefined })"
+        >
+          <IconX :size="13" />
+        </button>
+      </span>
+      <span v-if="look.group.hidden?.length" class="chip">
+        without {{ look.group.hidden.length === 1 ? hiddenWords : look.group.hidden.length + ' of them' }}
+        <button
+          type="button"
+          class="plain x"
+          aria-label="With all groups"
+          @click="table.lookAt({ group: { ...look.group, hidden: undefined } })"
         >
           <IconX :size="13" />
         </button>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import type { Heading } from '@/api/types'
+import type { Heading, MarkView } from '@/api/types'
 import CellValue from '../CellValue.vue'
 import type { SurfaceSource } from '../source'
 
@@ -10,6 +10,8 @@ const props = defineProps<{
   value: unknown
   source: SurfaceSource
   opens: string | null
+  /** What sets the cell apart. */
+  marks: MarkView[]
   /** Changed and not saved yet. */
   changed: boolean
   problem: string
@@ -31,6 +33,7 @@ const link = computed(() => (linked.includes(props.heading.type) ? null : props.
     :aria-readonly="!heading.editable"
   >
     <span v-if="changed" class="mark" aria-hidden="true">✎</span>
+    <span v-for="m in marks" :key="m.says" class="says" :class="m.colour">{{ m.says }}</span>
     <span :class="{ line: heading.type !== 'long_text', lines: long && !whole }">
       <RouterLink v-if="link" :to="link" :target="source.beside ? '_blank' : undefined" tabindex="-1">
         <CellValue :heading="heading" :value="value" />
@@ -49,6 +52,17 @@ td {
   padding: 0.28rem 0.6rem;
   border-bottom: 1px solid var(--line);
   overflow: hidden;
+}
+.says {
+  float: right;
+  margin-left: 0.4rem;
+  font-size: 0.8rem;
+  border: 1px solid currentColor;
+  border-radius: 4px;
+  padding: 0 0.3rem;
+}
+.says.plain {
+  color: var(--muted);
 }
 td.changed {
   background: var(--tint);

@@ -55,6 +55,18 @@ const acting = computed(() => {
 })
 const opens = computed(() => !!def.value.inside)
 const before = computed(() => (opens.value ? 30 : 0) + (selects.value ? 34 : 0) + (numbers.value ? 52 : 0))
+const extraBefore = computed(() => [opens.value, selects.value, numbers.value].filter(Boolean).length)
+
+/** Common headings over neighbouring columns, none when no column has one. */
+const aboves = computed(() => {
+  const out: { above: string; count: number }[] = []
+  for (const c of columns.value) {
+    const last = out.at(-1)
+    if (last && last.above === (c.above ?? '')) last.count++
+    else out.push({ above: c.above ?? '', count: 1 })
+  }
+  return out.some((a) => a.above) ? out : []
+})
 const extra = computed(() => [opens.value, selects.value, numbers.value, acting.value].filter(Boolean).length)
 const widths = computed(() => {
   const set = props.table.arrangement.value.widths ?? {}
@@ -105,6 +117,14 @@ watch(
   () => props.part,
   () => (grid.at.value = { line: 0, column: 0 }),
 )
+
+/** The marks of a cell; the first cell has those of its row as well. */
+const marksOf = (row: RowView, path: string, first: boolean) =>
+  (row.marks ?? []).filter((m) => m.column === path || (first && !m.column))
+const rowColour = (row: RowView) => {
+  const mark = row.marks?.find((m) => !m.column)
+  return mark ? 'marked-' + mark.colour : ''
+}
 
 /** A press on a row chooses it and takes the keyboard there. */
 function pick(row: RowView, line: number, event: MouseEvent): void {
@@ -215,6 +235,11 @@ defineExpose({ focus: () => grid.focus(0, 0) })
         <col v-if="acting" :style="{ width: acting + 'px' }" />
       </colgroup>
       <thead>
+        <tr v-if="aboves.length" class="aboves">
+          <td v-if="extraBefore" :colspan="extraBefore" />
+          <th v-for="(a, i) in aboves" :key="i" :colspan="a.count" scope="colgroup">{{ a.above }}</th>
+          <td v-if="acting" />
+        </tr>
         <tr data-line="-1">
           <th v-if="opens"><span class="visually-hidden">Opens</span></th>
           <th v-if="selects" class="tick" :class="{ pinned: table.arrangement.value.pinned }">
@@ -272,6 +297,7 @@ defineExpose({ focus: () => grid.focus(0, 0) })
               :span="columns.length + extra"
               :active="grid.at.value.line === item.index"
               @press="table.toggle(line.group)"
+              @hide="arranging.hideGroup(line.group.key)"
               @focused="grid.at.value = { line: item.index, column: grid.at.value.column }"
             />
             <tr
@@ -281,7 +307,7 @@ defineExpose({ focus: () => grid.focus(0, 0) })
               :data-line="item.index"
               :aria-rowindex="line.number + 1"
               :aria-selected="selects ? isChosen(line.row.id) : undefined"
-              :class="{ chosen: isChosen(line.row.id), pick: selects }"
+              :class="[rowColour(line.row), { chosen: isChosen(line.row.id), pick: selects }]"
               @click="pick(line.row, item.index, $event)"
             >
               <td v-if="opens" class="opens">
@@ -314,6 +340,7 @@ defineExpose({ focus: () => grid.focus(0, 0) })
                 :data-column="i"
                 :heading="c"
                 :value="edits.valueOf(line.row, c, i)"
+                :marks="marksOf(line.row, c.path, i === 0)"
                 :changed="edits.has(line.row, c)"
                 :problem="edits.problem(line.row.id, c.path)"
                 :clash="!!edits.clash(line.row.id, c.path)"
@@ -411,6 +438,14 @@ th {
   z-index: 2;
   text-align: left;
 }
+.aboves th {
+  position: static;
+  text-align: center;
+  color: var(--muted);
+  font-weight: 600;
+  border-left: 1px solid var(--line);
+  padding: 0.2rem 0.6rem;
+}
 th.over:hover {
   box-shadow: inset 2px 0 var(--accent);
 }
@@ -439,6 +474,15 @@ td {
 .chosen,
 .chosen:hover {
   background: var(--tint);
+}
+.marked-good td {
+  box-shadow: inset 0 -1px var(--good);
+}
+.marked-care td {
+  box-shadow: inset 0 -1px var(--care);
+}
+.marked-bad td {
+  box-shadow: inset 0 -1px var(--bad);
 }
 .tick {
   padding-right: 0;

@@ -9,20 +9,21 @@ import type { Asking } from './asking'
 import type { Table } from './table'
 
 /** A person's own views of a table: opening, keeping, taking away. */
-const props = defineProps<{ table: Table; ask: Asking }>()
+const props = defineProps<{ table: Table; ask: Asking; builds: boolean }>()
 const views = defineModel<SavedView[]>('views', { required: true })
 const current = defineModel<string>('current', { required: true })
-const emit = defineEmits<{ done: [] }>()
+const emit = defineEmits<{ done: []; ship: [name: string] }>()
 const name = ref(current.value)
 const failed = ref('')
-const named = computed(() => views.value.filter((v) => v.name))
+const named = computed(() => views.value.filter((v) => v.name && !v.shipped))
+const shipped = computed(() => views.value.filter((v) => v.shipped))
 
 async function open(view: SavedView | null): Promise<void> {
   current.value = view?.name ?? ''
   name.value = current.value
   emit('done')
   await props.table.apply(view?.body ?? { look: {} })
-  if (view && !seenAs()) await props.ask.use(view.id).catch(() => undefined)
+  if (view?.id && !seenAs()) await props.ask.use(view.id).catch(() => undefined)
   else props.table.arrange({})
 }
 
@@ -55,6 +56,12 @@ async function remove(view: SavedView): Promise<void> {
       <li>
         <button type="button" class="plain link" @click="open(null)">As it came</button>
       </li>
+      <li v-for="v in shipped" :key="'s' + v.name">
+        <button type="button" class="plain link" :aria-current="v.name === current" @click="open(v)">
+          {{ v.name }}
+        </button>
+        <span class="muted">from the builder</span>
+      </li>
       <li v-for="v in named" :key="v.id">
         <button type="button" class="plain link" :aria-current="v.name === current" @click="open(v)">
           {{ v.name }}
@@ -77,6 +84,14 @@ async function remove(view: SavedView): Promise<void> {
         :disabled="!name.trim() || !!seenAs()"
       />
     </form>
+    <Button
+      v-if="builds"
+      text
+      size="small"
+      label="Give it to everybody who opens the page"
+      :disabled="!name.trim()"
+      @click="emit('ship', name.trim())"
+    />
     <p v-if="failed" class="bad" role="alert">{{ failed }}</p>
     <p class="muted">Views are yours alone. The table comes back as you left it.</p>
   </div>

@@ -1,11 +1,11 @@
-import type { Condition, Heading, LookTotal } from '@/api/types'
+import type { Condition, Heading, LookTotal, TableColumn } from '@/api/types'
 import type { Table } from './table'
 
 const least = 48
 
 /** The ways in which a person arranges a table. */
 export function arranging(table: Table) {
-  const shown = () => table.columns.value.map((c) => ({ path: c.path, label: c.label }))
+  const shown = () => table.columns.value.map((c) => ({ path: c.path, label: c.label, above: c.above }))
 
   /** Orders by a column: up, then down, then not at all. Adding keeps the orders before it. */
   function orderBy(path: string, add: boolean): void {
@@ -23,7 +23,7 @@ export function arranging(table: Table) {
     void table.lookAt({ order: [{ path, desc: desc || undefined }] })
   }
 
-  function show(columns: { path: string; label?: string }[]): void {
+  function show(columns: TableColumn[]): void {
     void table.lookAt({ columns: columns.length ? columns : undefined })
   }
 
@@ -53,6 +53,12 @@ export function arranging(table: Table) {
     void table.lookAt({ group: { path: heading.path, span } })
   }
 
+  /** Leaves the records of a group out. */
+  function hideGroup(key: unknown): void {
+    const group = table.arrangement.value.look.group
+    if (group) void table.lookAt({ group: { ...group, hidden: [...(group.hidden ?? []), key ?? null] } })
+  }
+
   function total(t: LookTotal): void {
     const totals = table.arrangement.value.look.totals ?? []
     const without = totals.filter((o) => o.path !== t.path || o.of !== t.of)
@@ -63,7 +69,7 @@ export function arranging(table: Table) {
     void table.lookAt({ filter: conditions.length ? conditions : undefined })
   }
 
-  return { orderBy, order, show, move, hide, width, fit, pin, group, total, filter }
+  return { orderBy, order, show, move, hide, width, fit, pin, group, hideGroup, total, filter }
 }
 
 export type Arranging = ReturnType<typeof arranging>

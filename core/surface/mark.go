@@ -1,0 +1,93 @@
+package surface
+
+import (
+	"fmt"
+	"slices"
+
+	"plainpath/core/checkup"
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/value"
+)
+
+// Mark sets a cell, or the row, apart when a condition holds: by a word always, and by a
+// colour with it.
+type Mark struct {
+	// When is a condition, in CEL, on the row, which it calls "row", and on what is known.
+	When string `json:"when"`
+	// Column is the path of the column whose cell is marked; empty marks the row.
+	Column string `json:"column,omitempty"`
+	// Colour is good, care, bad or plain; Says is the word that goes with it.
+	Colour string `json:"colour"`
+	Says   string `json:"says"`
+}
+
+var markColours = []string{"good", "care", "bad", "plain"}
+
+// MarkView is a mark that holds for a row.
+type MarkView struct {
+	Column string `json:"column,omitempty"`
+	Colour string `json:"colour"`
+	Says   string `json:"says"`
+}
+
+// mark is a checked mark, and the fields of the row it looks at.
+type mark struct {
+	*Mark
+	when  *expr.Program
+	paths []model.Path
+}
+
+func (c *compiler) marks(p *part, at string) {
+	inner := *c
+	inner.scope = c.scope.With(expr.Name{Key: rowName, Label: rowLabel, Type: expr.Type{Kind: value.KindRecord, Object: p.object}})
+	inner.findings = nil
+	for i := range p.Table.Marks {
+		m := &p.Table.Marks[i]
+		pointer := fmt.Sprintf("%s/%d", at, i)
+		if !slices.Contains(markColours, m.Colour) {
+			inner.find(checkup.Stop, pointer+"/colour", fmt.Sprintf("%q is not a colour of marks", m.Colour), "The mark could not be shown.", checkup.Replace("Make it care", pointer+"/colour", "care"))
+		}
+		if m.Says == "" {
+			inner.find(checkup.Care, pointer+"/says", "this mark has no word", "People who do not see its colour would not know of it.", nil)
+		}
+		if m.Column != "" && !slices.ContainsFunc(p.columns, func(col column) bool { return col.path.String() == m.Column }) {
+			inner.find(checkup.Stop, pointer+"/column", fmt.Sprintf("the table has no column %q", m.Column), "The mark would not be shown.", nil)
+		}
+		when, err := expr.CompileAs(inner.scope, m.When, expr.Type{Kind: value.KindYesNo})
+		if err != nil {
+			inner.failed(err, pointer+"/when", m.When, "The mark would never be shown.")
+			continue
+		}
+		for _, u := range when.Uses {
+			if u[0] != rowName {
+				c.out.Uses = append(c.out.Uses, u)
+			}
+		}
+		p.marks = append(p.marks, mark{m, when, FieldsUsed(c.scope.Model, p.object, []string{rowName}, when.Uses)})
+	}
+	c.findings = append(c.findings, inner.findings...)
+}
+
+// marked gives the marks that hold for a record.
+func (l *Listing) marked(rec *value.Record) ([]MarkView, error) {
+	if len(l.marks) == 0 {
+		return nil, nil
+	}
+	values := expr.Values{}
+	for k, v := range l.values {
+		values[k] = v
+	}
+	values[rowName] = rec
+	var out []MarkView
+	for _, m := range l.marks {
+		ok, err := m.when.True(values)
+		if err != nil {
+			return nil, fmt.Errorf("marking rows where %q: %w", m.When, err)
+		}
+		if ok {
+			out = append(out, MarkView{m.Column, m.Colour, m.Says})
+		}
+	}
+	return out, nil
+}
