@@ -318,6 +318,8 @@ type PageView struct {
 	Label string             `json:"label"`
 	Note  string             `json:"note,omitempty"`
 	Bands []surface.BandView `json:"bands"`
+	// Looked are the tables of which something depends on how they are looked at.
+	Looked []string `json:"looked"`
 }
 
 // Page shows a page. When changed names parts, what does not depend on them is left out.
@@ -326,7 +328,7 @@ func (t *Tables) Page(ctx context.Context, p Place, key string, given surface.Gi
 	if err != nil {
 		return PageView{}, err
 	}
-	out := PageView{Key: key, Label: page.Def.Label, Note: page.Def.Note}
+	out := PageView{Key: key, Label: page.Def.Label, Note: page.Def.Note, Looked: page.Looked()}
 	out.Bands, err = page.Show(ctx, d, given, changed)
 	return out, err
 }

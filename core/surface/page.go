@@ -45,8 +45,11 @@ type PageProgram struct {
 	used  [][]string
 }
 
-// Selected is what a table calls the rows chosen in it.
-const Selected = "selected"
+// What a table calls the rows chosen in it, and those that match as it is looked at.
+const (
+	Selected = "selected"
+	Matching = "matching"
+)
 
 // CompilePage checks a page. The program can be shown unless a finding is a stop.
 func CompilePage(base expr.Scope, roles []string, def *Page) (*PageProgram, []checkup.Finding) {
@@ -150,13 +153,14 @@ func (c *compiler) pageNames(def *Page) []expr.Name {
 
 // tableGives is what a table on a page gives out.
 func tableGives(t *Table, object string) []expr.Name {
+	matching := expr.Name{Key: Matching, Label: "the rows that match", Type: expr.Type{Kind: value.KindList, Object: object}}
 	switch t.Select {
 	case SelectOne:
-		return []expr.Name{{Key: Selected, Label: "the row chosen", Type: expr.Type{Kind: value.KindRecord, Object: object, Empty: true}}}
+		return []expr.Name{{Key: Selected, Label: "the row chosen", Type: expr.Type{Kind: value.KindRecord, Object: object, Empty: true}}, matching}
 	case SelectSeveral:
-		return []expr.Name{{Key: Selected, Label: "the rows chosen", Type: expr.Type{Kind: value.KindList, Object: object}}}
+		return []expr.Name{{Key: Selected, Label: "the rows chosen", Type: expr.Type{Kind: value.KindList, Object: object}}, matching}
 	}
-	return nil
+	return []expr.Name{matching}
 }
 
 func (p *PageProgram) need(key string, uses [][]string) {
@@ -285,6 +289,9 @@ func (p *PageProgram) values(ctx context.Context, r Reader, g Given) (expr.Value
 			if err != nil {
 				return nil, err
 			}
+			if err := p.matching(ctx, r, values, part, g.Looks[key], v); err != nil {
+				return nil, err
+			}
 			values[key] = v
 		}
 	}
@@ -306,7 +313,40 @@ func (p *part) given(ctx context.Context, r Reader, values expr.Values, raw json
 	return v, err
 }
 
-func (p *PageProgram) selection(ctx context.Context, r Reader, values expr.Values, part *part, raw json.RawMessage) (value.Value, error) {
+// matching is the list as somebody looks at it. It is only bound: nothing is read until
+// something asks for it.
+func (p *PageProgram) matching(ctx context.Context, r Reader, values expr.Values, part *part, look Look, into *value.Record) error {
+	if part.source == nil || !p.uses(part.Key, Matching) {
+		return nil
+	}
+	l, err := part.listing(ctx, r, values)
+	if err != nil {
+		return err
+	}
+	look, _ = l.Fit(r, look)
+	q, err := l.Of(r, Chosen{All: &look})
+	q.Columns = FieldsUsed(p.Scope.Model, part.object, []string{part.Key, Matching}, p.used)
+	into.Fields[Matching] = &value.List{Object: part.object, Source: &Listed{Context: ctx, Reader: r, Query: q}}
+	return err
+}
+
+// Looked are the tables of which something depends on how they are looked at.
+func (p *PageProgram) Looked() []string {
+	out := []string{}
+	for part := range Parts(p.Def.Bands) {
+		if p.uses(part.Key, Matching) {
+			out = append(out, part.Key)
+		}
+	}
+	return out
+}
+
+// uses says whether anything on the page takes a value from a table.
+func (p *PageProgram) uses(table, value string) bool {
+	return slices.ContainsFunc(p.used, func(u []string) bool { return len(u) > 1 && u[0] == table && u[1] == value })
+}
+
+func (p *PageProgram) selection(ctx context.Context, r Reader, values expr.Values, part *part, raw json.RawMessage) (*value.Record, error) {
 	out := &value.Record{Fields: map[string]value.Value{}}
 	c, err := parseChosen(raw)
 	if err != nil || part.source == nil {

@@ -730,6 +730,7 @@ export interface components {
       bands: components['schemas']['BandView'][]
       key: string
       label: string
+      looked: string[]
       note?: string
     }
     Part: {

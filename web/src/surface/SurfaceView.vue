@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useDebounceFn } from '@vueuse/core'
 import { computed, reactive, watch } from 'vue'
-import type { Answers, BandView, PartView, ShippedView } from '@/api/types'
+import type { Answers, BandView, Look, PartView, ShippedView } from '@/api/types'
 import DetailsPart from './DetailsPart.vue'
 import InputPart from './InputPart.vue'
 import TablePart from './TablePart.vue'
@@ -21,6 +21,7 @@ const emit = defineEmits<{
   changed: [part: string]
   select: [part: string]
   written: []
+  looked: [part: string, look: Look]
   ship: [part: string, view: ShippedView]
 }>()
 const builds = computed(() => props.selected !== undefined)
@@ -106,6 +107,7 @@ defineExpose({ answers })
             @update:model-value="touch(part)"
             @go="emit('go')"
             @ship="emit('ship', part.key, $event)"
+            @looked="emit('looked', part.key, $event)"
             @written="emit('written')"
           />
           <DetailsPart

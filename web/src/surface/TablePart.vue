@@ -3,7 +3,7 @@ import { useDebounceFn } from '@vueuse/core'
 import InputText from 'primevue/inputtext'
 import Popover from 'primevue/popover'
 import { computed, onMounted, ref, watch } from 'vue'
-import type { Condition, Heading, PartView, SavedView, ShippedView } from '@/api/types'
+import type { Condition, Heading, Look, PartView, SavedView, ShippedView } from '@/api/types'
 import { count, nothing, type Selection } from './selection'
 import type { SurfaceSource } from './source'
 import { arranging } from './table/arranging'
@@ -32,7 +32,7 @@ const props = defineProps<{
   builds?: boolean
 }>()
 const chosen = defineModel<Selection>({ required: true })
-const emit = defineEmits<{ go: []; written: []; ship: [view: ShippedView] }>()
+const emit = defineEmits<{ go: []; written: []; looked: [look: Look]; ship: [view: ShippedView] }>()
 
 const def = computed(() => props.part.table!)
 const ask = asking(
@@ -45,6 +45,10 @@ const edits = useEdits(table, ask)
 const howMany = computed(() => count(chosen.value, allMatching.value))
 // All that matched when they were chosen, which is not all of another look.
 const allMatching = ref(0)
+watch(
+  () => JSON.stringify(table.look.value),
+  () => emit('looked', table.look.value),
+)
 const buttons = useButtons(
   () => props.part,
   table,

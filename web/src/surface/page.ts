@@ -1,6 +1,6 @@
 import { ref, shallowRef, type Ref as VueRef } from 'vue'
 import { api, titleOf } from '@/api/client'
-import type { Answers, BandView, Effect, Given, PageView, PartView, Ref } from '@/api/types'
+import type { Answers, BandView, Effect, Given, Look, PageView, PartView, Ref } from '@/api/types'
 import type { SurfaceSource } from './source'
 
 /**
@@ -44,6 +44,14 @@ export function usePage(base: string, name: VueRef<string>, effect: (e: Effect) 
     return ask(waiting)
   }
 
+  /** A table is looked at another way, which others may depend on. */
+  function looked(part: string, look: Look): Promise<void> {
+    given.value = { ...given.value, looks: { ...given.value.looks, [part]: look } }
+    if (!view.value?.looked.includes(part)) return Promise.resolve()
+    waiting = [...new Set([...waiting, part])]
+    return ask(waiting)
+  }
+
   const source: SurfaceSource = {
     base,
     at: (part) => ({ page: { page: name.value, part, given: given.value } }),
@@ -55,7 +63,7 @@ export function usePage(base: string, name: VueRef<string>, effect: (e: Effect) 
     recordAddress: (object, id) => (base === '/use' ? `/use/record/${object}/${id}` : null),
   }
 
-  return { view, failed, given, source, open, changed, again: () => ask() }
+  return { view, failed, given, source, open, changed, looked, again: () => ask() }
 }
 
 /** The parts that are the same stay those they were. */

@@ -66,6 +66,7 @@ function over(): void {
         :source="page.source"
         :problems="{}"
         @changed="(part) => page.changed(part, surface!.answers())"
+        @looked="page.looked"
         @written="page.again()"
       />
     </template>

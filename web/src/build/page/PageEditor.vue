@@ -134,6 +134,7 @@ useUndoKeys(doc)
         :selected="selected"
         @select="selected = $event"
         @changed="(part) => live.changed(part, surface!.answers())"
+        @looked="live.looked"
         @written="live.again()"
         @ship="ship"
       >

@@ -1,0 +1,150 @@
+package store_test
+
+import (
+	"errors"
+	"fmt"
+	"strings"
+	"testing"
+
+	"plainpath/core/predicate"
+	"plainpath/core/surface"
+	"plainpath/core/walk"
+	"plainpath/demo"
+	"plainpath/store"
+)
+
+// A button changes all rows chosen with one statement, when it is offered for all of them.
+func TestAButtonChangesTheRowsChosen(t *testing.T) {
+	o := newOffice(t)
+	o.place.Person = personID(t, o.db, "dana")
+	calls := store.PageTable{Page: "calls", Part: "calls"}
+	press := func(button string, c surface.Chosen) (store.Pressed, error) {
+		return o.tables().Press(t.Context(), o.place, calls, button, c)
+	}
+	refused := func(err error, says string) {
+		t.Helper()
+		var off *surface.NotOfferedError
+		if !errors.As(err, &off) || !strings.Contains(off.Text, says) {
+			t.Errorf("%v, want %q", err, says)
+		}
+	}
+	planned := count(t, o.db, `SELECT count(*) FROM liftcare_trial.service_call WHERE state = 'planned'`)
+	look := &surface.Look{Filter: []predicate.Condition{{Field: "state", Op: predicate.Is, Value: &predicate.Operand{Literal: raw("planned")}}}}
+	spared := int64(count(t, o.db, `SELECT max(id) FROM liftcare_trial.service_call WHERE state = 'planned'`))
+	done, err := press("done", surface.Chosen{All: look, Except: []int64{spared}})
+	if err != nil || int(done.Changed) != planned-1 || planned < 10 {
+		t.Fatalf("%+v, %v", done, err)
+	}
+	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.service_call WHERE state = 'planned'`); n != 1 {
+		t.Errorf("%d are left planned", n)
+	}
+	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.history WHERE cause->>'button' = 'done' AND person = `+fmt.Sprint(o.place.Person)); n != planned-1 {
+		t.Errorf("%d entries of the history name the button", n)
+	}
+	_, err = press("done", surface.Chosen{All: &surface.Look{}})
+	refused(err, "done or cancelled already")
+	_, err = press("done", surface.Chosen{})
+	refused(err, "Choose a row")
+	_, err = press("again", surface.Chosen{Keys: []int64{1, 2}})
+	refused(err, "one at a time")
+	_, err = press("done", surface.Chosen{Keys: []int64{spared, 99999}})
+	refused(err, "not in the table any more")
+	off, err := o.tables().Off(t.Context(), o.place, calls, []int64{spared, spared - 1, 1})
+	if err != nil || len(off["done"]) == 0 || fmt.Sprint(off["done"]) == fmt.Sprint([]int64{spared}) {
+		t.Errorf("%v, %v", off, err)
+	}
+
+	again, err := press("again", surface.Chosen{Keys: []int64{spared}})
+	lift := count(t, o.db, fmt.Sprintf(`SELECT lift FROM liftcare_trial.service_call WHERE id = %d`, spared))
+	if err != nil || len(again.Effects) != 1 || again.Effects[0].Walkthrough != "report_a_fault" || !strings.Contains(string(again.Effects[0].Hand["for_lift"]), fmt.Sprintf(`"id":%d`, lift)) {
+		t.Errorf("%+v, %v", again, err)
+	}
+
+	o.place.Person = personID(t, o.db, "eskil")
+	_, err = press("done", surface.Chosen{Keys: []int64{spared}})
+	refused(err, "not for your role")
+}
+
+// What a walkthrough is handed is known from its first screen on, and checked.
+func TestAWalkthroughTakesWhatItIsHanded(t *testing.T) {
+	o := newOffice(t)
+	runs := &store.Runs{DB: o.db, Editions: o.desks.Editions}
+	dana := personID(t, o.db, "dana")
+	start := func(taken surface.Answers) (store.Run, error) {
+		return runs.Start(t.Context(), demo.App, "report_a_fault", taken, dana, "")
+	}
+	run, err := start(surface.Answers{"for_lift": raw(map[string]any{"id": 7})})
+	if err != nil || !strings.Contains(string(raw(run.View)), `"value":{"id":7,"label":"QL-`) {
+		t.Errorf("%s, %v", raw(run.View), err)
+	}
+	if run, err = runs.Show(t.Context(), run.ID, dana); err != nil || !strings.Contains(string(raw(run.View)), `"id":7`) {
+		t.Errorf("what was handed over is lost: %v", err)
+	}
+	for says, taken := range map[string]surface.Answers{"cannot be found": {"for_lift": raw(map[string]any{"id": 999999})}, "takes no such value": {"for_boat": raw(1)}, "does not name a record": {"for_lift": raw("x")}} {
+		_, err := start(taken)
+		var invalid *walk.InvalidError
+		if !errors.As(err, &invalid) || !strings.Contains(invalid.Problems[0].Text, says) {
+			t.Errorf("%v, want %q", err, says)
+		}
+	}
+}
+
+// A row opens to what refers to it, to any depth, as far as the person sees the way.
+func TestRowsOpenToWhatBelongsToThem(t *testing.T) {
+	o := newOffice(t)
+	o.place.Person = personID(t, o.db, "orla")
+	rows := func(inside ...int64) (surface.RowsView, error) {
+		return o.tables().Rows(t.Context(), o.place, store.TableAt{Page: &store.PageTable{Page: "buildings", Part: "buildings"}, Inside: inside}, surface.Look{})
+	}
+	var building, lift, call int64
+	if err := o.db.QueryRow(`SELECT b.id, l.id, c.id FROM liftcare_trial.building b JOIN liftcare_trial.lift l ON l.building = b.id JOIN liftcare_trial.service_call c ON c.lift = l.id WHERE b.customer = 5 LIMIT 1`).Scan(&building, &lift, &call); err != nil {
+		t.Fatal(err)
+	}
+	for want, inside := range map[string][]int64{
+		fmt.Sprintf(`SELECT count(*) FROM liftcare_trial.lift WHERE building = %d`, building):  {building},
+		fmt.Sprintf(`SELECT count(*) FROM liftcare_trial.service_call WHERE lift = %d`, lift):  {building, lift},
+		fmt.Sprintf(`SELECT count(*) FROM liftcare_trial.visit WHERE service_call = %d`, call): {building, lift, call},
+		`SELECT count(*) FROM liftcare_trial.building WHERE customer = 5`:                      nil,
+	} {
+		if got, err := rows(inside...); err != nil || int(got.Total) != count(t, o.db, want) {
+			t.Errorf("%v: %d, %v; %s", inside, got.Total, err, want)
+		}
+	}
+	strange := int64(count(t, o.db, `SELECT min(id) FROM liftcare_trial.building WHERE customer <> 5`))
+	for _, bad := range [][]int64{{strange}, {building, 999999}, {building, lift, call, 1}} {
+		if _, err := rows(bad...); err == nil {
+			t.Errorf("%v opens", bad)
+		}
+	}
+}
+
+// Marks hold where their condition does; views of the builder go to those of the role.
+func TestMarksAndTheBuildersViews(t *testing.T) {
+	o := newOffice(t)
+	o.place.Person = personID(t, o.db, "dana")
+	page, err := o.tables().Rows(t.Context(), o.place, onPage("calls", surface.Given{}), surface.Look{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	late, marked := 0, 0
+	for _, r := range page.Rows {
+		late += count(t, o.db, fmt.Sprintf(`SELECT count(*) FROM liftcare_trial.service_call WHERE id = %d AND due < current_date AND coalesce(state, '') NOT IN ('done', 'cancelled')`, r.ID))
+		for _, m := range r.Marks {
+			if m.Says == "late" && m.Column == "due" && m.Colour == "bad" {
+				marked++
+			}
+		}
+	}
+	if late != marked || late == 0 {
+		t.Errorf("%d are late, %d are marked so", late, marked)
+	}
+	if _, err := o.db.Exec(`UPDATE plainpath.document SET revision = revision + 1, body = jsonb_set(body, '{bands,0,columns,0,parts,1,table,views}', '[
+		{"label":"Urgent","roles":["dispatcher"],"body":{"look":{"filter":[{"field":"priority","op":"is","value":{"literal":"urgent"}}],"columns":[{"path":"gone"},{"path":"problem"}]}}},
+		{"label":"Theirs","roles":["finance"],"body":{"look":{}}}]') WHERE kind = 'page' AND key = 'calls'`); err != nil {
+		t.Fatal(err)
+	}
+	views, err := o.tables().Views(t.Context(), o.place, onPage("calls", surface.Given{}))
+	if err != nil || len(views.Views) != 1 || !views.Views[0].Shipped || len(views.Views[0].Problems) != 1 || len(views.Views[0].Body.Look.Columns) != 1 {
+		t.Errorf("%+v, %v", views, err)
+	}
+}
