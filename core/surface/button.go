@@ -299,7 +299,13 @@ func (s *Surface) Press(ctx context.Context, r Reader, person access.Person, val
 	if out.Rows, err = l.Of(r, chosen); err != nil {
 		return nil, err
 	}
-	return out, out.offered(ctx, r, len(chosen.Keys))
+	if err := out.offered(ctx, r, len(chosen.Keys)); err != nil || b.On == OnSome {
+		return out, err
+	}
+	// The row stays the same one, whatever the first lines change about it.
+	keys, err := ByQuery(ctx, r, out.Rows)
+	out.Rows = search.Query{Object: p.object, Where: predicate.Keys(keys)}
+	return out, err
 }
 
 func (p *Press) offered(ctx context.Context, r Reader, keys int) error {
