@@ -48,9 +48,9 @@ func measure(ctx context.Context, db *store.DB, address string) ([]result, error
 	d := &bench{ctx, db, dispatcher, owner.Space().Model}
 	for _, one := range []func() ([]result, error){b.firstRows, d.farPages, d.contains, d.related, d.groups, expression,
 		func() ([]result, error) { return answer(ctx, address, dana) },
+		func() ([]result, error) { return load(ctx, db) },
 		func() ([]result, error) { return setChange(ctx, db, dana) },
 		func() ([]result, error) { return event(ctx, address, dana) },
-		func() ([]result, error) { return load(ctx, db) },
 		func() ([]result, error) { return csvOut(ctx, db, dana) },
 		func() ([]result, error) { return csvIn(ctx, db) }} {
 		r, err := one()

@@ -87,7 +87,7 @@ func (w *world) lookAround(t *testing.T, d store.Desk) lookedAt {
 		if err != nil {
 			t.Fatalf("%s: %v", shown, err)
 		}
-		if int(rows.Total) != len(want) {
+		if page.After == "" && int(rows.Total) != len(want) {
 			t.Fatalf("%s: %d rows, want %d", shown, rows.Total, len(want))
 		}
 		for _, r := range rows.Rows {

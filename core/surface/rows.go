@@ -23,7 +23,7 @@ type RowsView struct {
 	// Columns are the columns as they are looked at.
 	Columns []HeadingView `json:"columns"`
 	Rows    []RowView     `json:"rows"`
-	// Total counts the whole list, not the page.
+	// Total counts the whole list, with its first page alone.
 	Total int64 `json:"total"`
 	// Next continues behind this page; empty at the end.
 	Next string `json:"next,omitempty"`
@@ -66,7 +66,7 @@ type FigureView struct {
 	Values []any            `json:"values"`
 }
 
-// Rows reads a page of the list and counts the whole.
+// Rows reads a page of the list; with the first the whole is counted.
 func (l *Listing) Rows(ctx context.Context, r Reader, look Look) (RowsView, error) {
 	out := RowsView{Rows: []RowView{}}
 	v, err := l.look(r, look)
@@ -76,12 +76,12 @@ func (l *Listing) Rows(ctx context.Context, r Reader, look Look) (RowsView, erro
 	if out.Columns, err = l.headings(r, v.columns); err != nil {
 		return out, err
 	}
-	if out.Total, err = CountOf(ctx, r, v.query); err != nil {
-		return out, err
-	}
-	size := PageSize
-	if v.query.After != nil {
-		size = MorePageSize
+	size := MorePageSize
+	if v.query.After == nil {
+		size = PageSize
+		if out.Total, err = CountOf(ctx, r, v.query); err != nil {
+			return out, err
+		}
 	}
 	v.query.Limit = size + 1
 	shown := v.query.Columns
