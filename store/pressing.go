@@ -34,7 +34,7 @@ func (d *desk) ChangeAll(ctx context.Context, c search.Change) (int64, error) {
 		return 0, err
 	}
 	var raw types.JSONText
-	if err := sqlx.GetContext(ctx, d.db, &raw, sql, args...); err != nil {
+	if err := sqlx.GetContext(ctx, d.db, &raw, sql, planned(sql, args)...); err != nil {
 		return 0, refused(o, "changing", err)
 	}
 	var keys []int64

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"time"
 
+	"github.com/jackc/pgx/v5"
 	"github.com/jmoiron/sqlx"
 
 	"plainpath/core/access"
@@ -67,7 +68,7 @@ func (d *desk) Space() search.Space {
 
 // Select reads the records of a query.
 func (d *desk) Select(ctx context.Context, s *search.Select) ([]*value.Record, []search.Cursor, error) {
-	rows, err := d.db.QueryxContext(ctx, s.SQL, s.Args...)
+	rows, err := d.db.QueryxContext(ctx, s.SQL, planned(s.SQL, s.Args)...)
 	if err != nil {
 		return nil, nil, fmt.Errorf("searching: %w", err)
 	}
@@ -92,10 +93,18 @@ func (d *desk) Select(ctx context.Context, s *search.Select) ([]*value.Record, [
 	return records, cursors, nil
 }
 
+// planned are the arguments of a statement, with the way it is to be planned.
+func planned(sql string, args []any) []any {
+	if search.PlannedWithValues(sql) {
+		return append([]any{pgx.QueryExecModeCacheDescribe}, args...)
+	}
+	return args
+}
+
 // Count runs SQL that gives one number.
 func (d *desk) Count(ctx context.Context, sql string, args []any) (int64, error) {
 	var n int64
-	if err := sqlx.GetContext(ctx, d.db, &n, sql, args...); err != nil {
+	if err := sqlx.GetContext(ctx, d.db, &n, sql, planned(sql, args)...); err != nil {
 		return 0, fmt.Errorf("counting: %w", err)
 	}
 	return n, nil
@@ -103,7 +112,7 @@ func (d *desk) Count(ctx context.Context, sql string, args []any) (int64, error)
 
 // Rows runs SQL and gives its rows as they come.
 func (d *desk) Rows(ctx context.Context, sql string, args []any) ([][]any, error) {
-	rows, err := d.db.QueryxContext(ctx, sql, args...)
+	rows, err := d.db.QueryxContext(ctx, sql, planned(sql, args)...)
 	if err != nil {
 		return nil, fmt.Errorf("reading: %w", err)
 	}

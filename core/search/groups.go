@@ -134,7 +134,7 @@ func (q Query) CompileGroups(space Space, g *Grouping, totals []Total) (*Groups,
 		out.SQL += " ORDER BY " + order
 		out.SQL += fmt.Sprintf(" LIMIT %d", MostGroups+1)
 	}
-	out.Args = w.args
+	out.SQL, out.Args = w.statement(out.SQL), w.args
 	return out, nil
 }
 

@@ -42,7 +42,7 @@ func (q Query) CompileOut(space Space) (*Out, error) {
 	if q.Limit > 0 {
 		out.SQL += fmt.Sprintf(" LIMIT %d", q.Limit)
 	}
-	out.Args = w.args
+	out.SQL, out.Args = w.statement(out.SQL), w.args
 	return out, nil
 }
 

@@ -110,7 +110,7 @@ func (q Query) Compile(space Space) (*Select, error) {
 	if q.Limit > 0 {
 		sel.SQL += fmt.Sprintf(" LIMIT %d", q.Limit)
 	}
-	sel.Args = w.args
+	sel.SQL, sel.Args = w.statement(sel.SQL), w.args
 	return sel, nil
 }
 
@@ -122,7 +122,7 @@ func (q Query) CompileCount(space Space) (string, []any, error) {
 	if err != nil {
 		return "", nil, err
 	}
-	return "SELECT count(*) FROM " + w.from(s) + " WHERE " + where, w.args, nil
+	return w.statement("SELECT count(*) FROM " + w.from(s) + " WHERE " + where), w.args, nil
 }
 
 func (q Query) source(w *writer) (*source, string, error) {

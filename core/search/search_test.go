@@ -192,3 +192,30 @@ func TestNamesAreQuoted(t *testing.T) {
 		t.Error(got)
 	}
 }
+
+// How many records have a text somewhere depends on the text, so a search for it in
+// several places is planned with it; one in a single place need not be.
+func TestASearchForWordsIsPlannedWithThem(t *testing.T) {
+	m := lifts()
+	s := space(t, m, everything)
+	has := func(field string) predicate.Predicate {
+		return predicate.Test{Path: path(t, m, "lift", field), Op: predicate.Contains, Value: value.Text("x")}
+	}
+	for _, c := range []struct {
+		where   predicate.Predicate
+		planned bool
+	}{{predicate.Any{has("serial"), has("building.name")}, true}, {predicate.All{predicate.Any{has("building.name"), has("serial")}}, true}, {has("serial"), false}, {has("building.name"), false}} {
+		q := Query{Object: "lift", Filter: c.where}
+		sel, err := q.Compile(s)
+		if err != nil {
+			t.Fatal(err)
+		}
+		count, _, err := q.CompileCount(s)
+		if err != nil || PlannedWithValues(sel.SQL) != c.planned || PlannedWithValues(count) != c.planned {
+			t.Errorf("%s, %v", sel.SQL, err)
+		}
+		if c.planned != strings.Contains(sel.SQL, "= ANY(ARRAY(SELECT") {
+			t.Errorf("%s", sel.SQL)
+		}
+	}
+}

@@ -30,7 +30,7 @@ func CompileSteps(space Space, object string, steps []Step) (string, []any, erro
 	for i := range terms {
 		counts = append(counts, "count(*) FILTER (WHERE "+strings.Join(terms[:i+1], " AND ")+")")
 	}
-	return "SELECT " + strings.Join(counts, ", ") + " FROM " + s.from(), w.args, nil
+	return w.statement("SELECT " + strings.Join(counts, ", ") + " FROM " + s.from()), w.args, nil
 }
 
 func (s *source) steps(steps []Step) ([]string, error) {
@@ -114,6 +114,7 @@ func formulaPaths(m *model.Model, object string, p *expr.Program) []model.Path {
 // Readable writes SQL with its arguments in their places, to be read by people. It is
 // not for running.
 func Readable(sql string, args []any) string {
+	sql = strings.TrimPrefix(sql, WithValues)
 	for i := len(args); i > 0; i-- {
 		v := fmt.Sprint(args[i-1])
 		switch args[i-1].(type) {

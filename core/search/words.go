@@ -23,7 +23,24 @@ func worded(ways predicate.Any) bool {
 	return across
 }
 
+// WithValues begins statements that must be planned with the values they are sent with. How
+// many records have a text in one of several places depends on the text; a plan made for
+// any text goes through all records once the database thinks it is worth keeping.
+const WithValues = "/* planned with its values */ "
+
+// PlannedWithValues says whether a statement begins so.
+func PlannedWithValues(sql string) bool { return strings.HasPrefix(sql, WithValues) }
+
+// statement is a statement as it is sent.
+func (w *writer) statement(sql string) string {
+	if w.worded {
+		return WithValues + sql
+	}
+	return sql
+}
+
 func (s *source) words(ways predicate.Any, seen bool) (string, error) {
+	s.w.worded = true
 	parts := make([]string, len(ways))
 	for i, way := range ways {
 		var err error

@@ -33,6 +33,8 @@ type writer struct {
 	aliases int
 	// first is how many parameters of the statement are taken already.
 	first int
+	// worded says that a text is looked for in several places, see WithValues.
+	worded bool
 	// edited is the record being edited, for candidate rules; nil where there is none.
 	edited *source
 }

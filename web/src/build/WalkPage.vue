@@ -1,23 +1,20 @@
 <script setup lang="ts">
 import { useStorage } from '@vueuse/core'
-import Button from 'primevue/button'
 import Select from 'primevue/select'
 import { useToast } from 'primevue/usetoast'
-import { computed, onMounted, ref, watch } from 'vue'
+import { computed, onMounted, watch } from 'vue'
 import type { Walkthrough } from '@/api/types'
 import { useBuild } from './build'
-import { put, useDocument } from './document'
+import { useDocument } from './document'
+import DocumentBar from './DocumentBar.vue'
 import { useRehearsal } from './rehearsal'
 import RehearsalPane from './RehearsalPane.vue'
-import ReleaseDialog from './ReleaseDialog.vue'
 import { provideKnown } from './conditions/context'
 import { provideSheet } from './sheet/context'
 import { sheetRows } from './sheet/rows'
-import TextSlot from './sheet/TextSlot.vue'
 import FindingNote from './sheet/FindingNote.vue'
 import TakesEditor from './sheet/TakesEditor.vue'
 import WalkSheet from './sheet/WalkSheet.vue'
-import { useTakingAway } from './taking'
 import { useUndoKeys } from './undo'
 
 const props = defineProps<{ name: string }>()
@@ -28,7 +25,6 @@ const walk = doc.body
 const findings = computed(() => doc.view.value?.findings ?? [])
 const general = computed(() => findings.value.filter((f) => !f.step))
 const blocked = computed(() => findings.value.some((f) => f.severity === 'stop'))
-const releasing = ref(false)
 
 const people = computed(() =>
   (build.contents?.people ?? []).map((p) => ({
@@ -89,29 +85,12 @@ function removed(): void {
   })
 }
 
-const takeAway = useTakingAway('walkthrough', () => props.name)
 useUndoKeys(doc)
 </script>
 
 <template>
   <main v-if="walk" class="walk">
-    <header>
-      <h1 class="visually-hidden">{{ walk.label }}</h1>
-      <TextSlot
-        :model-value="walk.label"
-        label="Name of the walkthrough"
-        class="label"
-        @update:model-value="doc.edit(put('/label', $event))"
-      />
-      <span class="muted" aria-live="polite">{{ doc.saving.value ? 'saving …' : 'draft, saved' }}</span>
-      <span v-if="findings.length" :class="blocked ? 'bad' : 'care'"
-        >! {{ findings.length }} {{ findings.length === 1 ? 'finding' : 'findings' }}</span
-      >
-      <span v-else class="good">no findings</span>
-      <span class="space" />
-      <Button text size="small" label="Undo" title="Ctrl Z" @click="doc.undo()" />
-      <Button text size="small" label="Redo" title="Ctrl Shift Z" @click="doc.redo()" />
-      <Button text size="small" severity="danger" label="Take away…" @click="takeAway(walk.label)" />
+    <DocumentBar kind="walkthrough" :name="name" :label="walk.label" :doc="doc">
       <label for="as" class="muted">Rehearse as</label>
       <Select
         v-model="as"
@@ -121,8 +100,7 @@ useUndoKeys(doc)
         option-value="id"
         size="small"
       />
-      <Button size="small" label="Release…" @click="releasing = true" />
-    </header>
+    </DocumentBar>
     <TakesEditor :takes="walk.takes ?? []" />
     <div v-if="general.length" class="general">
       <FindingNote v-for="f in general" :key="f.pointer + f.text" :finding="f" />
@@ -145,7 +123,6 @@ useUndoKeys(doc)
         :blocked="blocked"
       />
     </div>
-    <ReleaseDialog v-model:open="releasing" />
   </main>
   <p v-else-if="doc.failed.value" class="failed bad">{{ doc.failed.value }}</p>
 </template>
@@ -155,21 +132,6 @@ useUndoKeys(doc)
   display: flex;
   flex-direction: column;
   height: 100%;
-}
-header {
-  display: flex;
-  align-items: center;
-  gap: 0.6rem;
-  padding: 0.5rem 0.8rem;
-  border-bottom: 1px solid var(--line);
-}
-.label {
-  font-weight: 650;
-  font-size: 1.1rem;
-  width: 14rem;
-}
-.space {
-  flex: 1;
 }
 .general {
   padding: 0.3rem 0.8rem;

@@ -5,6 +5,9 @@ import type { DocumentView, Obstacle, Op } from '@/api/types'
 import { useBuild } from './build'
 import { applied } from './patch'
 
+/** Documents that are read and edited on a page of their own. */
+export type DocumentKind = 'walkthrough' | 'page'
+
 /** One operation of a JSON Patch. "add" on a member of an object also replaces it. */
 export function put(path: string, value: unknown): Op {
   return { op: 'add', path, value }

@@ -6,11 +6,11 @@ import type { DocumentView, Line, Operand, Take, Walkthrough } from '@/api/types
 import RemoveButton from '@/frame/RemoveButton.vue'
 import { useBuild } from '../build'
 import KnownPicker from '../conditions/KnownPicker.vue'
-import OperandSlot from '../conditions/OperandSlot.vue'
+import ValuesEditor from '../conditions/ValuesEditor.vue'
 import TextSlot from '../sheet/TextSlot.vue'
 
 /** One thing that pressing a button does. */
-const props = defineProps<{ place: string; object: string }>()
+defineProps<{ place: string; object: string }>()
 const line = defineModel<Line>({ required: true })
 const emit = defineEmits<{ remove: [] }>()
 const build = useBuild()
@@ -23,15 +23,6 @@ const kinds = [
   { key: 'message', label: 'say' },
 ]
 const walks = computed(() => build.contents?.documents.filter((d) => d.kind === 'walkthrough') ?? [])
-const fields = computed(() =>
-  (build.object(props.object)?.fields ?? []).filter(
-    (f) => f.type !== 'worked_out' && f.type !== 'running_number',
-  ),
-)
-const left = computed(() => fields.value.filter((f) => !line.value.change?.some((s) => s.field === f.key)))
-const fieldOf = (key: string) => fields.value.find((f) => f.key === key)
-const pending = ref('')
-
 /** What the walkthrough wants to be handed. */
 const takes = ref<Take[]>([])
 async function loadTakes(): Promise<void> {
@@ -56,7 +47,6 @@ function setKind(kind: string): void {
 }
 
 function set(key: string, value: Operand | undefined): void {
-  pending.value = ''
   const others = (line.value.change ?? []).filter((s) => s.field !== key)
   change({ change: value ? [...others, { field: key, value }] : others })
 }
@@ -127,39 +117,14 @@ function hand(to: string, value: string): void {
         @update:model-value="hand(t.key, $event)"
       />
     </div>
-    <template v-if="line.kind === 'change'">
-      <div v-for="s in line.change ?? []" :key="s.field" class="row">
-        {{ fieldOf(s.field)?.label ?? s.field }} to
-        <OperandSlot
-          v-if="fieldOf(s.field)"
-          :model-value="s.value"
-          :place="place"
-          :field="fieldOf(s.field)!"
-          :label="fieldOf(s.field)!.label"
-          @update:model-value="set(s.field, $event)"
-        />
-        <RemoveButton :label="'Do not set ' + s.field" @press="set(s.field, undefined)" />
-      </div>
-      <div class="row">
-        <Select
-          v-model="pending"
-          :options="left"
-          option-label="label"
-          option-value="key"
-          size="small"
-          placeholder="set a field…"
-          aria-label="Set a field"
-        />
-        <OperandSlot
-          v-if="fieldOf(pending)"
-          :model-value="undefined"
-          :place="place"
-          :field="fieldOf(pending)!"
-          :label="fieldOf(pending)!.label"
-          @update:model-value="set(pending, $event)"
-        />
-      </div>
-    </template>
+    <ValuesEditor
+      v-if="line.kind === 'change'"
+      :object="object"
+      :place="place"
+      :values="line.change ?? []"
+      @set="set"
+      @unset="set($event, undefined)"
+    />
   </div>
 </template>
 

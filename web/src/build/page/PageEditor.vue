@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import Button from 'primevue/button'
 import MultiSelect from 'primevue/multiselect'
 import { useToast } from 'primevue/usetoast'
 import { computed, onMounted, ref, shallowRef, toRef, watch } from 'vue'
@@ -9,11 +8,9 @@ import SurfaceView from '@/surface/SurfaceView.vue'
 import { useBuild } from '../build'
 import { provideKnown } from '../conditions/context'
 import { put, useDocument } from '../document'
-import ReleaseDialog from '../ReleaseDialog.vue'
+import DocumentBar from '../DocumentBar.vue'
 import { provideSheet } from '../sheet/context'
 import FindingNote from '../sheet/FindingNote.vue'
-import TextSlot from '../sheet/TextSlot.vue'
-import { useTakingAway } from '../taking'
 import { useUndoKeys } from '../undo'
 import AddHere from './AddHere.vue'
 import { partEdits, placed } from './parts'
@@ -37,7 +34,6 @@ const walkLabel = (key: string | undefined) =>
   build.contents?.documents.find((d) => d.kind === 'walkthrough' && d.key === key)?.label ?? key
 const surface = ref<InstanceType<typeof SurfaceView> | null>(null)
 const selected = ref('')
-const releasing = ref(false)
 
 const findings = computed(() => doc.view.value?.findings ?? [])
 const general = computed(() => findings.value.filter((f) => !/parts|searches/.test(f.pointer)))
@@ -74,42 +70,26 @@ function ship(key: string, view: ShippedView): void {
   selected.value = key
 }
 
-const takeAway = useTakingAway('page', () => props.name)
 useUndoKeys(doc)
 </script>
 
 <template>
   <main v-if="def" class="build-page">
-    <header>
-      <h1 class="visually-hidden">{{ def.label }}</h1>
-      <TextSlot
-        :model-value="def.label"
-        label="Name of the page"
-        class="label"
-        @update:model-value="doc.edit(put('/label', $event))"
-      />
-      <MultiSelect
-        :model-value="def.roles"
-        :options="roles"
-        option-label="label"
-        option-value="key"
-        size="small"
-        placeholder="for nobody yet"
-        aria-label="Who may open it"
-        class="roles"
-        @update:model-value="doc.edit(put('/roles', $event))"
-      />
-      <span class="muted" aria-live="polite">{{ doc.saving.value ? 'saving …' : 'draft, saved' }}</span>
-      <span v-if="findings.length" :class="blocked ? 'bad' : 'care'"
-        >! {{ findings.length }} {{ findings.length === 1 ? 'finding' : 'findings' }}</span
-      >
-      <span v-else class="good">no findings</span>
-      <span class="space" />
-      <Button text size="small" label="Undo" title="Ctrl Z" @click="doc.undo()" />
-      <Button text size="small" label="Redo" title="Ctrl Shift Z" @click="doc.redo()" />
-      <Button text size="small" severity="danger" label="Take away…" @click="takeAway(def.label)" />
-      <Button size="small" label="Release…" @click="releasing = true" />
-    </header>
+    <DocumentBar kind="page" :name="name" :label="def.label" :doc="doc">
+      <template #beside>
+        <MultiSelect
+          :model-value="def.roles"
+          :options="roles"
+          option-label="label"
+          option-value="key"
+          size="small"
+          placeholder="for nobody yet"
+          aria-label="Who may open it"
+          class="roles"
+          @update:model-value="doc.edit(put('/roles', $event))"
+        />
+      </template>
+    </DocumentBar>
     <div v-if="general.length" class="general">
       <FindingNote v-for="f in general" :key="f.pointer + f.text" :finding="f" />
     </div>
@@ -167,7 +147,6 @@ useUndoKeys(doc)
       :needs="doc.view.value?.needs ?? {}"
       @select="selected = $event"
     />
-    <ReleaseDialog v-model:open="releasing" />
   </main>
   <p v-else-if="doc.failed.value" class="failed bad">{{ doc.failed.value }}</p>
 </template>
@@ -178,23 +157,8 @@ useUndoKeys(doc)
   flex-direction: column;
   height: 100%;
 }
-header {
-  display: flex;
-  align-items: center;
-  gap: 0.6rem;
-  padding: 0.5rem 0.8rem;
-  border-bottom: 1px solid var(--line);
-}
-.label {
-  font-weight: 650;
-  font-size: 1.1rem;
-  width: 12rem;
-}
 .roles {
   max-width: 13rem;
-}
-.space {
-  flex: 1;
 }
 .general {
   padding: 0.3rem 0.8rem;

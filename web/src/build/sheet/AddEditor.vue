@@ -1,13 +1,12 @@
 <script setup lang="ts">
 import Select from 'primevue/select'
-import { computed, ref } from 'vue'
-import type { Add, FieldDef, Operand, Step } from '@/api/types'
+import { computed } from 'vue'
+import type { Add, Operand, Step } from '@/api/types'
 import { useBuild } from '../build'
 import { drop, put, swap } from '../document'
 import { useSheet } from './context'
 import KnownPicker from '../conditions/KnownPicker.vue'
-import OperandSlot from '../conditions/OperandSlot.vue'
-import RemoveButton from '@/frame/RemoveButton.vue'
+import ValuesEditor from '../conditions/ValuesEditor.vue'
 import { useKnown } from '../conditions/context'
 
 const props = defineProps<{ step: Step; pointer: string }>()
@@ -16,14 +15,7 @@ const sheet = useSheet()
 const here = useKnown()
 const at = computed(() => props.pointer + '/add')
 const add = computed<Add>(() => props.step.add!)
-const object = computed(() => build.object(add.value.object))
-const writable = (f: FieldDef) => f.type !== 'worked_out' && f.type !== 'running_number'
-const left = computed(() =>
-  (object.value?.fields ?? []).filter((f) => writable(f) && !add.value.values.some((v) => v.field === f.key)),
-)
-// A field just chosen stays here until it has a value.
-const pending = ref<string | null>(null)
-const pendingField = computed(() => object.value?.fields.find((f) => f.key === pending.value))
+const indexOf = (field: string) => add.value.values.findIndex((v) => v.field === field)
 
 function setForEach(e: string): void {
   if (!e) {
@@ -40,10 +32,10 @@ function setForEach(e: string): void {
   )
 }
 
-function fill(value: Operand | undefined): void {
-  if (!pending.value || !value) return
-  void sheet.edit(put(at.value + '/values/-', { field: pending.value, value }))
-  pending.value = null
+function set(field: string, value: Operand | undefined): void {
+  const i = indexOf(field)
+  if (i >= 0) void sheet.edit(swap(`${at.value}/values/${i}/value`, value))
+  else void sheet.edit(put(at.value + '/values/-', { field, value }))
 }
 </script>
 
@@ -72,39 +64,13 @@ function fill(value: Operand | undefined): void {
       />
       <span v-if="add.for_each" class="muted">known inside as “{{ add.item }}”</span>
     </div>
-    <div v-for="(v, i) in add.values" :key="v.field" class="row">
-      <span class="field">{{ object?.fields.find((f) => f.key === v.field)?.label ?? v.field }}</span> is
-      <OperandSlot
-        v-if="object?.fields.find((f) => f.key === v.field)"
-        :model-value="v.value"
-        :place="step.key"
-        :field="object.fields.find((f) => f.key === v.field)!"
-        :label="v.field"
-        @update:model-value="sheet.edit(swap(`${at}/values/${i}/value`, $event))"
-      />
-      <RemoveButton :label="'Do not set ' + v.field" @press="sheet.edit(drop(`${at}/values/${i}`))" />
-    </div>
-    <div class="row">
-      <Select
-        v-model="pending"
-        :options="left"
-        option-label="label"
-        option-value="key"
-        size="small"
-        placeholder="set a field…"
-        aria-label="Set a field"
-      />
-      <template v-if="pendingField">
-        is
-        <OperandSlot
-          :model-value="undefined"
-          :place="step.key"
-          :field="pendingField"
-          :label="pendingField.label"
-          @update:model-value="fill"
-        />
-      </template>
-    </div>
+    <ValuesEditor
+      :object="add.object"
+      :place="step.key"
+      :values="add.values"
+      @set="set"
+      @unset="sheet.edit(drop(`${at}/values/${indexOf($event)}`))"
+    />
   </div>
 </template>
 
@@ -113,9 +79,5 @@ function fill(value: Operand | undefined): void {
   display: flex;
   flex-direction: column;
   gap: 0.4rem;
-}
-.field {
-  min-width: 6rem;
-  font-weight: 600;
 }
 </style>

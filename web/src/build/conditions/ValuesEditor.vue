@@ -1,0 +1,74 @@
+<script setup lang="ts">
+import Select from 'primevue/select'
+import { computed, ref } from 'vue'
+import type { Operand } from '@/api/types'
+import RemoveButton from '@/frame/RemoveButton.vue'
+import { useBuild } from '../build'
+import OperandSlot from './OperandSlot.vue'
+
+/** Fields of an object that are set to values. A field just chosen stays here until it has one. */
+const props = defineProps<{
+  object: string
+  place: string
+  values: { field: string; value: Operand }[]
+}>()
+const emit = defineEmits<{ set: [field: string, value: Operand | undefined]; unset: [field: string] }>()
+const build = useBuild()
+const fields = computed(() =>
+  (build.object(props.object)?.fields ?? []).filter(
+    (f) => f.type !== 'worked_out' && f.type !== 'running_number',
+  ),
+)
+const left = computed(() => fields.value.filter((f) => !props.values.some((v) => v.field === f.key)))
+const fieldOf = (key: string | null) => fields.value.find((f) => f.key === key)
+const pending = ref<string | null>(null)
+
+function fill(value: Operand | undefined): void {
+  if (!pending.value || !value) return
+  emit('set', pending.value, value)
+  pending.value = null
+}
+</script>
+
+<template>
+  <div v-for="v in values" :key="v.field" class="row">
+    <span class="field">{{ fieldOf(v.field)?.label ?? v.field }}</span> is
+    <OperandSlot
+      v-if="fieldOf(v.field)"
+      :model-value="v.value"
+      :place="place"
+      :field="fieldOf(v.field)!"
+      :label="v.field"
+      @update:model-value="emit('set', v.field, $event)"
+    />
+    <RemoveButton :label="'Do not set ' + v.field" @press="emit('unset', v.field)" />
+  </div>
+  <div class="row">
+    <Select
+      v-model="pending"
+      :options="left"
+      option-label="label"
+      option-value="key"
+      size="small"
+      placeholder="set a field…"
+      aria-label="Set a field"
+    />
+    <template v-if="fieldOf(pending)">
+      is
+      <OperandSlot
+        :model-value="undefined"
+        :place="place"
+        :field="fieldOf(pending)!"
+        :label="fieldOf(pending)!.label"
+        @update:model-value="fill"
+      />
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.field {
+  min-width: 6rem;
+  font-weight: 600;
+}
+</style>
