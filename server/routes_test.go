@@ -165,6 +165,26 @@ func addresses(route string, hidden []secretRecord, runs ...string) []address {
 			}
 			continue
 		}
+		if strings.Contains(route, "/press") || strings.HasSuffix(route, "/pages/:key") { // a stranger's record is chosen on a page
+			chosen := map[string]any{"id": jsonNumber(s.id)}
+			given := map[string]any{"answers": map[string]any{"calls": chosen, "buildings": []any{chosen}}}
+			page := map[string]string{"building": "buildings"}[s.object]
+			if page == "" {
+				page = "calls"
+			}
+			bodies := map[bool]any{true: map[string]any{"given": given}, false: map[string]any{"at": map[string]any{"page": page, "part": page, "given": given},
+				"button": "again", "chosen": map[string]any{"keys": []any{jsonNumber(s.id)}}}}
+			body := bodies[strings.HasSuffix(route, "/pages/:key")]
+			if strings.HasSuffix(route, "/rows") {
+				body = map[string]any{"at": map[string]any{"page": page, "part": page, "given": given}, "keys": []any{jsonNumber(s.id)}}
+			}
+			secret := s.label
+			if s.object == "service_call" {
+				secret = fmt.Sprintf(`"SC-%s"`, s.id)
+			}
+			out = append(out, address{path: strings.ReplaceAll(path, "report_a_fault", page), body: body, secret: secret})
+			continue
+		}
 		if strings.Contains(route, "/runs/") {
 			for _, run := range runs {
 				out = append(out, address{path: strings.Replace(path, ":id", run, 1) + search, body: body, secret: s.label})

@@ -25,10 +25,11 @@ type Look struct {
 	// Columns stand in the place of the table's own.
 	Columns []TableColumn `json:"columns,omitempty"`
 	Group   *LookGroup    `json:"group,omitempty"`
-	// Within narrows the list to one group: the key of the group as it was given.
-	Within *json.RawMessage `json:"within,omitempty"`
-	Totals []LookTotal      `json:"totals,omitempty"`
-	After  string           `json:"after,omitempty"`
+	// Within narrows the list to one group: the key of the group as it was given, null for
+	// the records without one.
+	Within json.RawMessage `json:"within,omitempty"`
+	Totals []LookTotal     `json:"totals,omitempty"`
+	After  string          `json:"after,omitempty"`
 }
 
 // LookOrder orders by a field.
@@ -248,8 +249,8 @@ func (out *looked) group(r Reader, l *Listing, m *model.Model, look Look) ([]pre
 		}
 		conditions = append(conditions, predicate.Not{Of: g.Within(key)})
 	}
-	if look.Within != nil {
-		key, err := groupKey(g, *look.Within)
+	if len(look.Within) > 0 {
+		key, err := groupKey(g, look.Within)
 		if err != nil {
 			return nil, err
 		}
