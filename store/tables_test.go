@@ -106,7 +106,7 @@ func TestViewsComeBackAndAreOnesOwn(t *testing.T) {
 		t.Fatalf("the one used last comes first: %+v, %v", views, err)
 	}
 	v := views.Views[1]
-	if look := v.Body.Look; len(v.Problems) != 5 || !strings.Contains(v.Problems[0], `"stops"`) || len(look.Columns) != 1 || len(look.Filter) != 1 || look.Group != nil || look.Order != nil && len(look.Order) > 0 || len(look.Totals) > 0 {
+	if look := v.Body.Look; len(v.Problems) != 5 || !strings.Contains(v.Problems[0], `"stops"`) || len(look.Columns) != 1 || len(look.Filter) != 1 || look.Group != nil || len(look.Order) > 0 || len(look.Totals) > 0 {
 		t.Errorf("%q %+v", v.Problems, look)
 	}
 	if _, err := tables.Rows(t.Context(), o.place, at, v.Body.Look); err != nil {
