@@ -188,6 +188,7 @@ function filtered(c: Condition): void {
         · {{ howMany.toLocaleString() }} chosen<template v-if="outOfSight"
           >, {{ outOfSight.toLocaleString() }} not in view</template
         >
+        <template v-if="def.most && howMany >= def.most"> – no more than {{ def.most }} can be</template>
         <button type="button" class="plain link" @click="chosen = nothing()">clear</button>
       </span>
       <span class="space" />

@@ -98,6 +98,18 @@ const items = computed(() => virtual.value.getVirtualItems())
 const above = computed(() => items.value[0]?.start ?? 0)
 const below = computed(() => virtual.value.getTotalSize() - (items.value.at(-1)?.end ?? 0))
 
+// The cell with the focus may scroll so far out of sight that it is taken out of the
+// document. The table keeps the keyboard then, and the next arrow leads back to the cell.
+const holds = ref(false)
+watch(
+  items,
+  () => {
+    if (holds.value && document.activeElement === document.body)
+      scroller.value?.focus({ preventScroll: true })
+  },
+  { flush: 'post' },
+)
+
 // What is about to come into sight is read.
 watch(items, (seen) => {
   for (const item of seen) {
@@ -140,7 +152,8 @@ function choose(row: RowView): void {
   const { rows, all } = chosen.value
   if (def.value.select === 'one') chosen.value = { rows: [ref], all: null }
   else if (ids.value.has(row.id)) chosen.value = { rows: rows.filter((r) => r.id !== row.id), all }
-  else chosen.value = { rows: [...rows, ref], all }
+  else if (all || !def.value.most || rows.length < def.value.most)
+    chosen.value = { rows: [...rows, ref], all }
 }
 
 const cells = useCellEditing(
@@ -212,9 +225,12 @@ defineExpose({ focus: () => grid.focus(0, 0) })
 <template>
   <div
     ref="scroller"
+    tabindex="-1"
     :style="{ scrollPaddingLeft: pinnedAt((table.arrangement.value.pinned ?? 0) - 1) }"
     class="scroll"
     :class="{ busy: table.busy.value }"
+    @focusin="holds = true"
+    @focusout="holds = false"
     @keydown="grid.key"
     @paste="cells.paste"
     @copy="cells.copy"

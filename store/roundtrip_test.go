@@ -1,0 +1,73 @@
+package store_test
+
+import (
+	"bytes"
+	"encoding/csv"
+	"testing"
+	"time"
+
+	"plainpath/core/intake"
+	"plainpath/core/model"
+	"plainpath/core/surface"
+	"plainpath/core/value"
+	"plainpath/store"
+	"plainpath/testdb"
+)
+
+// What is taken out of a table reads back as what is stored, value by value.
+func TestWhatIsTakenOutReadsBack(t *testing.T) {
+	db := testdb.New(t)
+	person, err := db.AddPerson(t.Context(), "Tester", "tester@quillmere.example", "x", true)
+	if err != nil {
+		t.Fatal(err)
+	}
+	w := newWorld(7)
+	install(t, db, "trip", person, w.m)
+	if err := db.Seed(t.Context(), "trip", store.Trial, person, func(s store.Seeding) error { w.fill(t, s); return nil }); err != nil {
+		t.Fatal(err)
+	}
+	// Texts that a spreadsheet would run, or that look like others that were protected.
+	for i, text := range []string{"=1+1", "'=1+1", "''@x", "+44 1", "-", "'quoted'", "a\tb", "line\nline"} {
+		rec := w.records["o0"][i]
+		rec.Fields["f0"] = value.Text(text)
+		if _, err := db.Exec(`UPDATE trip_trial.o0 SET f0 = $1 WHERE id = $2`, text, rec.ID); err != nil {
+			t.Fatal(err)
+		}
+	}
+	// The history has whole records, whatever their fields are called: one is called n.
+	for _, query := range []string{`SELECT count(*) FROM trip_trial.history WHERE action = 'add' AND after ? 'f0'`, `SELECT count(*) - 8 + 90 FROM trip_trial.history WHERE action = 'change' AND after ? 'f0' AND before ? 'f0'`} {
+		if got := count(t, db, query); got != 90 {
+			t.Errorf("%s: %d", query, got)
+		}
+	}
+	o := &office{t, db, &store.Desks{DB: db, Editions: store.NewEditions(db)}, store.Place{App: "trip", Space: store.Trial, Person: person}}
+	read := 0
+	for _, key := range w.m.Keys() {
+		ask := store.OutAsk{At: store.TableAt{Object: key}, Format: "csv"}
+		var fields []*model.Field
+		for i := range w.m.Object(key).Fields {
+			// A reference reads back by its label, an address on one line.
+			if f := &w.m.Object(key).Fields[i]; f.Stored() && f.Target() == "" && f.Type != model.Address {
+				fields = append(fields, f)
+				ask.Look.Columns = append(ask.Look.Columns, surface.TableColumn{Path: f.Key})
+			}
+		}
+		lines, err := csv.NewReader(bytes.NewReader(bytes.TrimPrefix(o.file(ask), []byte("\ufeff")))).ReadAll()
+		if err != nil || len(lines) != len(w.records[key])+1 {
+			t.Fatalf("%d lines, %v", len(lines), err)
+		}
+		for n, rec := range w.records[key] {
+			for i, f := range fields {
+				got, err := intake.Typed(f, lines[n+1][i], "EUR", time.UTC)
+				want := rec.Get(f.Key)
+				if err != nil || (got != nil || want != nil) && !value.Equal(got, want) {
+					t.Errorf("%s of %d: %q reads as %v, %v; want %v", f.Key, rec.ID, lines[n+1][i], got, err, want)
+				}
+				read++
+			}
+		}
+	}
+	if read < 900 {
+		t.Errorf("only %d values were read", read)
+	}
+}
