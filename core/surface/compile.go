@@ -182,6 +182,10 @@ func (c *compiler) table(p *part, at string) {
 		return
 	}
 	p.object = p.source.Type.Object
+	if c.scope.Model.Object(p.object) == nil {
+		p.source = nil // the search that it shows says so
+		return
+	}
 	c.shown(p, at)
 	if t.Live != "" && t.Live != "tell" && t.Live != "refresh" {
 		c.find(checkup.Stop, at+"/live", fmt.Sprintf("%q is not what a table can do when its records change", t.Live), "People would see old records.", checkup.Replace("Let it say so", at+"/live", "tell"))

@@ -76,13 +76,15 @@ function done(part: string): void {
 </template>
 
 <style scoped>
+.edge :deep(.p-button-label) {
+  color: var(--muted);
+}
 .edge {
-  opacity: 0.45;
   border-top: 1px dashed var(--line);
 }
-.edge:hover,
-.edge:focus-within {
-  opacity: 1;
+.edge:hover :deep(.p-button-label),
+.edge:focus-within :deep(.p-button-label) {
+  color: var(--accent);
 }
 .choices {
   display: flex;
