@@ -13,6 +13,7 @@ const props = defineProps<{
 }>()
 const chosen = defineModel<Ref | null>({ required: true })
 const options = ref<Ref[]>([])
+// What is still on its way when one is chosen would open the list again.
 let asked = 0
 
 async function complete(event: AutoCompleteCompleteEvent): Promise<void> {
@@ -38,5 +39,6 @@ async function complete(event: AutoCompleteCompleteEvent): Promise<void> {
     fluid
     empty-search-message="Nothing of that name"
     @complete="complete"
+    @item-select="asked++"
   />
 </template>

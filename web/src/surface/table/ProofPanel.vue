@@ -74,7 +74,7 @@ const n = (x: number) => x.toLocaleString()
             <span>
               {{ s.words }}
               <span v-for="saw in s.saw" :key="saw.label" class="muted"
-                >· {{ saw.label }} is {{ saw.value || 'empty' }}</span
+                >&nbsp;· {{ saw.label }} is {{ saw.value || 'empty' }}</span
               >
             </span>
           </li>
