@@ -26,8 +26,7 @@ type Set struct {
 }
 
 // Compile writes the change as SQL that gives the keys of the records changed as one JSON
-// array. Stamp is
-// what is written with every change, as assignments.
+// array. Stamp is what is written with every change, as assignments.
 func (c Change) Compile(space Space, stamp []string) (string, []any, error) {
 	w := &writer{space: space}
 	s, where, err := c.Query.source(w)

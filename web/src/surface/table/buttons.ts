@@ -25,18 +25,13 @@ export function useButtons(
 
   /** By button, the rows where its condition does not hold. */
   const off = shallowRef<Record<string, Set<number>>>({})
-  let known = new Set<number>()
   watch(
-    () => [table.rows.value, part()] as const,
-    async ([rows, now], before) => {
+    () => table.rows.value,
+    async (rows) => {
       if (!all.value.length) return
-      if (now !== before?.[1]) known = new Set()
-      const fresh = rows.map((r) => r.id).filter((id) => !known.has(id))
-      if (!fresh.length && known.size) return
-      if (rows.length < known.size) known = new Set()
       const found = await ask.off(rows.map((r) => r.id)).catch(() => null)
-      if (!found) return
-      known = new Set(rows.map((r) => r.id))
+      // Rows may have changed while the answer was on its way; then another follows.
+      if (!found || rows !== table.rows.value) return
       off.value = Object.fromEntries(Object.entries(found.off).map(([k, ids]) => [k, new Set(ids)]))
     },
     { immediate: true },
@@ -71,7 +66,6 @@ export function useButtons(
           life: 5000,
         })
       if (!done.changed) return
-      known = new Set()
       await table.load()
       changed()
     } catch (error) {
