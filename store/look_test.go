@@ -26,10 +26,7 @@ import (
 // going through all records in Go does.
 func TestEveryLookAtATableIsWhatGoFinds(t *testing.T) {
 	db := testdb.New(t)
-	person, err := db.AddPerson(t.Context(), "Tester", "tester@quillmere.example", "x", true)
-	if err != nil {
-		t.Fatal(err)
-	}
+	person := tester(t, db)
 	grouped, narrowed := 0, 0
 	for seed := range uint64(4) {
 		w := newWorld(seed + 40)

@@ -21,10 +21,7 @@ import (
 // Whether a predicate runs in the database or in Go, it holds for the same records.
 func TestSQLAndGoGiveTheSameAnswer(t *testing.T) {
 	db := testdb.New(t)
-	person, err := db.AddPerson(t.Context(), "Tester", "tester@quillmere.example", "x", true)
-	if err != nil {
-		t.Fatal(err)
-	}
+	person := tester(t, db)
 	cases, decided := 0, 0
 	for seed := range uint64(6) {
 		w := newWorld(seed)
@@ -111,13 +108,10 @@ func (w *world) compare(t *testing.T, d store.Desk) bool {
 // Reading page after page gives the same list as reading it in one go.
 func TestPagesJoinWithoutGapOrOverlap(t *testing.T) {
 	db := testdb.New(t)
-	person, err := db.AddPerson(t.Context(), "Tester", "tester@quillmere.example", "x", true)
-	if err != nil {
-		t.Fatal(err)
-	}
+	person := tester(t, db)
 	w := newWorld(99)
 	install(t, db, "pages", person, w.m)
-	err = db.Seed(t.Context(), "pages", store.Trial, person, func(s store.Seeding) error {
+	err := db.Seed(t.Context(), "pages", store.Trial, person, func(s store.Seeding) error {
 		w.fill(t, s)
 		for range 60 {
 			q := search.Query{Object: w.m.Keys()[w.r.IntN(3)]}

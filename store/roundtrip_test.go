@@ -17,10 +17,7 @@ import (
 // What is taken out of a table reads back as what is stored, value by value.
 func TestWhatIsTakenOutReadsBack(t *testing.T) {
 	db := testdb.New(t)
-	person, err := db.AddPerson(t.Context(), "Tester", "tester@quillmere.example", "x", true)
-	if err != nil {
-		t.Fatal(err)
-	}
+	person := tester(t, db)
 	w := newWorld(7)
 	install(t, db, "trip", person, w.m)
 	if err := db.Seed(t.Context(), "trip", store.Trial, person, func(s store.Seeding) error { w.fill(t, s); return nil }); err != nil {

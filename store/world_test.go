@@ -356,3 +356,13 @@ func ids(records []*value.Record) []int64 {
 	}
 	return out
 }
+
+// tester adds the builder whose worlds the tests fill and gives their id.
+func tester(t *testing.T, db *store.DB) int64 {
+	t.Helper()
+	person, err := db.AddPerson(t.Context(), "Tester", "tester@quillmere.example", "x", true)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return person
+}
