@@ -131,7 +131,7 @@ func (b *browser) open(path string) {
 
 // mark finds a visible element by what a person sees of it and marks it for a click.
 // Among several the innermost and first counts.
-const mark = `(selector, text, exact) => {
+const mark = `async (selector, text, exact) => {
   const norm = s => (s || '').replace(/\s+/g, ' ').trim()
   const seen = e => { const r = e.getBoundingClientRect(); return r.width > 0 && r.height > 0 && getComputedStyle(e).visibility !== 'hidden' }
   const name = e => norm(e.getAttribute('aria-label')) || norm(e.innerText) || norm(e.placeholder)
@@ -144,6 +144,9 @@ const mark = `(selector, text, exact) => {
   const r = e.getBoundingClientRect()
   const top = document.elementFromPoint(r.x + Math.min(r.width, 160) / 2, r.y + r.height / 2)
   if (!top || !e.contains(top)) return false // something lies over it, a closing dialog for example
+  await new Promise(drawn => requestAnimationFrame(() => requestAnimationFrame(drawn)))
+  const next = e.getBoundingClientRect()
+  if (!e.isConnected || next.x !== r.x || next.y !== r.y) return false // what is still on the move would be missed
   e.setAttribute('data-e2e', '1')
   return true
 }`
@@ -152,7 +155,7 @@ func (b *browser) find(selector, text string, exact bool) {
 	b.t.Helper()
 	js := fmt.Sprintf("(%s)(%q, %q, %t)", mark, selector, text, exact)
 	deadline := time.Now().Add(patience)
-	for !run(b, chromedp.Evaluate[bool](js)) {
+	for !run(b, chromedp.Evaluate[bool](js, chromedp.EvalAwaitPromise)) {
 		if time.Now().After(deadline) {
 			b.fail("nothing like %q among %s", text, selector)
 		}
