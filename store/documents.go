@@ -233,6 +233,8 @@ type origin struct {
 	undoes  int64
 	first   int64
 	forward bool
+	// together is shared by edits of several documents that are one act.
+	together int64
 }
 
 func (db *DB) write(ctx context.Context, tx *sqlx.Tx, e Edit, d edition.Document, patch edit.Patch, from origin) (edition.Document, error) {
@@ -269,64 +271,12 @@ func (db *DB) record(ctx context.Context, tx *sqlx.Tx, e Edit, d edition.Documen
 	if _, err := tx.ExecContext(ctx, `UPDATE plainpath.document SET body = $4, revision = $5 WHERE app = $1 AND kind = $2 AND key = $3`, e.App, d.Kind, d.Key, after, d.Revision); err != nil {
 		return d, fmt.Errorf("storing %s: %w", d.Name(), err)
 	}
-	_, err = tx.ExecContext(ctx, `INSERT INTO plainpath.edit (app, kind, key, revision, person, patch, inverse, undoes, origin, forward, request) VALUES ($1, $2, $3, $4, $5, $6, $7, nullif($8, 0), nullif($9, 0), $10, nullif($11, ''))`,
-		e.App, d.Kind, d.Key, d.Revision, e.Person, patchJSON, inverseJSON, from.undoes, from.first, from.forward, e.Request)
+	_, err = tx.ExecContext(ctx, `INSERT INTO plainpath.edit (app, kind, key, revision, person, patch, inverse, undoes, origin, forward, together, request) VALUES ($1, $2, $3, $4, $5, $6, $7, nullif($8, 0), nullif($9, 0), $10, nullif($11, 0), nullif($12, ''))`,
+		e.App, d.Kind, d.Key, d.Revision, e.Person, patchJSON, inverseJSON, from.undoes, from.first, from.forward, from.together, e.Request)
 	if err != nil {
 		return d, fmt.Errorf("storing the edit: %w", err)
 	}
 	return d, nil
-}
-
-// Undo takes back the person's last edit of a document; Redo takes back their last
-// undo. Others' edits since stay; it is an *edit.ClashError when they stand in the way.
-func (db *DB) Undo(ctx context.Context, e Edit) (edition.Document, error) {
-	return db.takeBack(ctx, e, true, `forward`, "There is nothing to undo.")
-}
-
-// Redo is described with Undo.
-func (db *DB) Redo(ctx context.Context, e Edit) (edition.Document, error) {
-	return db.takeBack(ctx, e, false, `NOT forward AND NOT EXISTS (SELECT 1 FROM plainpath.edit n WHERE n.app = edit.app
-		AND n.kind = edit.kind AND n.key = edit.key AND n.person = edit.person AND n.id > edit.id AND n.undoes IS NULL)`,
-		"There is nothing to redo.")
-}
-
-func (db *DB) takeBack(ctx context.Context, e Edit, undo bool, which, nothing string) (edition.Document, error) {
-	var out edition.Document
-	err := db.in(ctx, func(tx *sqlx.Tx) error {
-		d, err := document(ctx, tx, e.App, e.Kind, e.Key, "FOR UPDATE")
-		if err != nil {
-			return err
-		}
-		var row struct {
-			ID       int64  `db:"id"`
-			Origin   int64  `db:"origin"`
-			Revision int    `db:"revision"`
-			Inverse  []byte `db:"inverse"`
-		}
-		err = tx.GetContext(ctx, &row, `SELECT id, coalesce(origin, id) AS origin, revision, inverse FROM plainpath.edit WHERE app = $1 AND kind = $2 AND key = $3 AND person = $4 AND NOT undone AND (`+which+`) ORDER BY id DESC LIMIT 1`,
-			e.App, e.Kind, e.Key, e.Person)
-		if errors.Is(err, sql.ErrNoRows) {
-			return &RejectedError{nothing}
-		}
-		if err != nil {
-			return fmt.Errorf("looking for the last edit: %w", err)
-		}
-		var inverse edit.Patch
-		if err := json.Unmarshal(row.Inverse, &inverse); err != nil {
-			return fmt.Errorf("reading the last edit: %w", err)
-		}
-		patch, err := carry(ctx, tx, e.App, d, row.Revision, inverse)
-		if err != nil {
-			return err
-		}
-		if _, err := tx.ExecContext(ctx, `UPDATE plainpath.edit SET undone = true WHERE id = $1`, row.ID); err != nil {
-			return fmt.Errorf("marking the edit undone: %w", err)
-		}
-		e.Base = d.Revision
-		out, err = db.write(ctx, tx, e, d, patch, origin{row.ID, row.Origin, !undo})
-		return err
-	})
-	return out, err
 }
 
 // follow makes the spaces without a release fit the draft, when objects changed.

@@ -169,7 +169,7 @@ func (m *importing) makeModel(ctx context.Context, p *intake.SheetPlan) (bool, e
 	if len(patch) == 0 {
 		return false, nil
 	}
-	_, err := m.intakes.DB.change(ctx, m.tx, m.row.App, edition.ObjectDocument, p.Object, m.row.Person, patch)
+	_, err := m.intakes.DB.change(ctx, m.tx, m.row.App, edition.ObjectDocument, p.Object, m.row.Person, patch, origin{forward: true})
 	return true, err
 }
 
@@ -182,7 +182,7 @@ func (db *DB) grantOwnRoles(ctx context.Context, tx *sqlx.Tx, app string, person
 	}
 	for _, role := range split(roles) {
 		patch := edit.Patch{{Op: "add", Path: "/objects/" + object, Value: json.RawMessage(`{"see":true,"add":true,"change":true,"remove":true}`)}}
-		if _, err := db.change(ctx, tx, app, edition.RoleDocument, role, person, patch); err != nil {
+		if _, err := db.change(ctx, tx, app, edition.RoleDocument, role, person, patch, origin{forward: true}); err != nil {
 			return err
 		}
 	}
@@ -191,12 +191,12 @@ func (db *DB) grantOwnRoles(ctx context.Context, tx *sqlx.Tx, app string, person
 
 // change edits the newest revision of a document within a transaction, without making
 // tables follow.
-func (db *DB) change(ctx context.Context, tx *sqlx.Tx, app string, kind edition.DocumentKind, key string, person int64, patch edit.Patch) (edition.Document, error) {
+func (db *DB) change(ctx context.Context, tx *sqlx.Tx, app string, kind edition.DocumentKind, key string, person int64, patch edit.Patch, from origin) (edition.Document, error) {
 	d, err := document(ctx, tx, app, kind, key, "FOR UPDATE")
 	if err != nil {
 		return d, err
 	}
-	return db.record(ctx, tx, Edit{App: app, Kind: kind, Key: key, Base: d.Revision, Person: person}, d, patch, origin{forward: true})
+	return db.record(ctx, tx, Edit{App: app, Kind: kind, Key: key, Base: d.Revision, Person: person}, d, patch, from)
 }
 
 func (m *importing) refuse(sheet, line int, heading, value, reason string) {

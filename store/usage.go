@@ -40,8 +40,8 @@ func (db *DB) UsesOfDocument(ctx context.Context, app string, kind edition.Docum
 }
 
 // RenameField gives a field another key; everything that names it follows, in one
-// transaction. Each document's part of it is an edit that can be undone. It gives the
-// names of the documents that changed.
+// transaction and as one act: undoing it in any of the documents takes back all of it. It
+// gives the names of the documents that changed.
 func (db *DB) RenameField(ctx context.Context, app, object, field, to string, person int64) ([]string, error) {
 	return db.rename(ctx, app, person, func(docs []edition.Document) ([]usage.Change, error) {
 		return usage.RenameField(docs, object, field, to)
@@ -55,8 +55,7 @@ func (db *DB) RenameChoice(ctx context.Context, app, object, field, choice, to s
 	})
 }
 
-// RenameObject is RenameField for an object. Its own part cannot be undone by itself, but
-// renaming it back brings everything back.
+// RenameObject is RenameField for an object.
 func (db *DB) RenameObject(ctx context.Context, app, object, to string, person int64) ([]string, error) {
 	return db.rename(ctx, app, person, func(docs []edition.Document) ([]usage.Change, error) {
 		return usage.RenameObject(docs, object, to)
@@ -78,12 +77,17 @@ func (db *DB) rename(ctx context.Context, app string, person int64, plan func([]
 		if err != nil {
 			return &RejectedError{err.Error()}
 		}
+		from, err := together(ctx, tx)
+		if err != nil {
+			return err
+		}
 		for _, c := range changes {
 			if c.Key != c.Document.Key {
-				if err := db.rekey(ctx, tx, app, c, person); err != nil {
+				if err := refile(ctx, tx, app, c.Document, c.Key); err != nil {
 					return err
 				}
-			} else if _, err := db.change(ctx, tx, app, c.Document.Kind, c.Document.Key, person, c.Patch); err != nil {
+			}
+			if _, err := db.change(ctx, tx, app, c.Document.Kind, c.Key, person, c.Patch, from); err != nil {
 				return err
 			}
 			out = append(out, string(c.Document.Kind)+"/"+c.Key)
@@ -93,26 +97,26 @@ func (db *DB) rename(ctx context.Context, app string, person int64, plan func([]
 	return out, err
 }
 
-// rekey gives a document its new key. The edit counts as undone, for by itself it cannot
-// be: undoing goes on with the edit before it.
-func (db *DB) rekey(ctx context.Context, tx *sqlx.Tx, app string, c usage.Change, person int64) error {
+// together is the origin of edits of several documents that are one act.
+func together(ctx context.Context, tx *sqlx.Tx) (origin, error) {
+	from := origin{forward: true}
+	if err := tx.GetContext(ctx, &from.together, `SELECT nextval('plainpath.together')`); err != nil {
+		return from, fmt.Errorf("numbering what is done together: %w", err)
+	}
+	return from, nil
+}
+
+// refile gives a document its new key; its body has to follow.
+func refile(ctx context.Context, tx *sqlx.Tx, app string, d edition.Document, key string) error {
 	res, err := tx.ExecContext(ctx, `UPDATE plainpath.document d SET key = $4 WHERE app = $1 AND kind = $2 AND key = $3
-		AND NOT EXISTS (SELECT 1 FROM plainpath.document o WHERE o.app = $1 AND o.kind = $2 AND o.key = $4)`, app, c.Document.Kind, c.Document.Key, c.Key)
+		AND NOT EXISTS (SELECT 1 FROM plainpath.document o WHERE o.app = $1 AND o.kind = $2 AND o.key = $4)`, app, d.Kind, d.Key, key)
 	if err != nil {
-		return fmt.Errorf("giving %s another key: %w", c.Document.Name(), err)
+		return fmt.Errorf("giving %s another key: %w", d.Name(), err)
 	}
 	if n, err := res.RowsAffected(); err == nil && n == 0 {
-		return &RejectedError{fmt.Sprintf("There was a %s with the key %q once, which was taken away. Choose another key.", c.Document.Kind, c.Key)}
+		return &RejectedError{fmt.Sprintf("There was a %s with the key %q once, which was taken away. Choose another key.", d.Kind, key)}
 	}
-	d := c.Document
-	d.Key = c.Key
-	if d, err = db.record(ctx, tx, Edit{App: app, Kind: d.Kind, Key: d.Key, Person: person}, d, c.Patch, origin{forward: true}); err != nil {
-		return err
-	}
-	if _, err = tx.ExecContext(ctx, `UPDATE plainpath.edit SET undone = true WHERE app = $1 AND kind = $2 AND key = $3 AND revision = $4`, app, d.Kind, d.Key, d.Revision); err != nil {
-		return fmt.Errorf("noting the new key: %w", err)
-	}
-	if _, err = tx.ExecContext(ctx, `UPDATE plainpath.profile SET object = $3 WHERE app = $1 AND object = $2 AND space = 'trial'`, app, c.Document.Key, c.Key); err != nil {
+	if _, err = tx.ExecContext(ctx, `UPDATE plainpath.profile SET object = $3 WHERE app = $1 AND object = $2 AND space = 'trial'`, app, d.Key, key); err != nil {
 		return fmt.Errorf("taking what is stored along: %w", err)
 	}
 	return nil

@@ -93,6 +93,20 @@ func breaks(before, after *edition.Edition) []checkup.Finding {
 	return breaksBut(before, after, "", "")
 }
 
+// Broken gives the findings that were not there before; of is the name that a document
+// has now which was called was, both empty when none has another name.
+func Broken(before, after []edition.Document, was, of string) ([]checkup.Finding, error) {
+	b, err := edition.Compile(before)
+	if err != nil {
+		return nil, err
+	}
+	a, err := edition.Compile(after)
+	if err != nil {
+		return nil, err
+	}
+	return breaksBut(b, a, was, of), nil
+}
+
 // breaksBut is breaks where a document that had one name before has another now.
 func breaksBut(before, after *edition.Edition, was, is string) []checkup.Finding {
 	type place struct{ document, pointer, text string }

@@ -83,6 +83,12 @@ watch(
   },
 )
 
+// Undoing can give the object its former key back.
+watch(
+  () => doc.view.value?.key,
+  (is) => is && is !== props.name && router.replace('/build/object/' + is),
+)
+
 // Whoever changed a field far down is led to the reason why it was not.
 const hindrance = ref<HTMLElement | null>(null)
 watch(hindrance, (is) => is?.parentElement?.scrollTo({ top: 0 }), { flush: 'post' })
