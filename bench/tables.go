@@ -51,7 +51,7 @@ func setChange(ctx context.Context, db *store.DB, person int64) ([]result, error
 		{Field: "number", Op: predicate.Between, Value: &predicate.Operand{Literal: json.RawMessage(`651`)}, To: &predicate.Operand{Literal: json.RawMessage(`400600`)}}}}
 	var changed int64
 	ours := func() error {
-		p, err := tables.Press(ctx, place, store.PageTable{Page: "calls", Part: "calls"}, "done", surface.Chosen{All: &look})
+		p, err := tables.Press(ctx, place, store.TableAt{Page: &store.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{All: &look})
 		changed = p.Changed
 		return err
 	}

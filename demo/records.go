@@ -121,6 +121,21 @@ func text(s string) value.Value {
 
 func ref(id int64) value.Value { return &value.Record{ID: id} }
 
+// fee is what a contract costs a year; some customers pay in other currencies, one in a
+// currency without a rate.
+func (g *generator) fee(customer int) value.Value {
+	out := value.Money{Amount: decimal.New(int64(12+g.random.IntN(200))*100, 0), Currency: "EUR"}
+	switch {
+	case customer%9 == 4:
+		out.Currency = "GBP"
+	case customer%13 == 6:
+		out.Currency = "SEK"
+	case customer == 29:
+		out.Currency = "NOK"
+	}
+	return out
+}
+
 func euro(n int64) value.Value {
 	return value.Money{Amount: decimal.New(n, -2), Currency: "EUR"}
 }
@@ -295,7 +310,7 @@ func (g *generator) papers(customers, engineers []int64) {
 		if i%8 == 7 {
 			continue
 		}
-		r := row{"customer": ref(c), "kind": g.choice("contract", "kind", 50, 35, 15), "starts": g.days(-1200, -30), "yearly_fee": euro(int64(12+g.random.IntN(200)) * 10_000)}
+		r := row{"customer": ref(c), "kind": g.choice("contract", "kind", 50, 35, 15), "starts": g.days(-1200, -30), "yearly_fee": g.fee(i)}
 		if g.chance(60) {
 			r["ends"] = g.days(-20, 900)
 		}

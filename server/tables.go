@@ -45,14 +45,14 @@ type keepViewRequest struct {
 }
 
 type pressRequest struct {
-	At     store.PageTable `json:"at"`
-	Button string          `json:"button"`
-	Chosen surface.Chosen  `json:"chosen"`
+	At     store.TableAt  `json:"at"`
+	Button string         `json:"button"`
+	Chosen surface.Chosen `json:"chosen"`
 }
 
 type offRequest struct {
-	At   store.PageTable `json:"at"`
-	Keys []int64         `json:"keys"`
+	At   store.TableAt `json:"at"`
+	Keys []int64       `json:"keys"`
 }
 
 // OffView says for each button in which of the rows asked about it is off.

@@ -17,7 +17,7 @@ import (
 func TestAButtonChangesTheRowsChosen(t *testing.T) {
 	o := newOffice(t)
 	o.place.Person = personID(t, o.db, "dana")
-	calls := store.PageTable{Page: "calls", Part: "calls"}
+	calls := store.TableAt{Page: &store.PageTable{Page: "calls", Part: "calls"}}
 	press := func(button string, c surface.Chosen) (store.Pressed, error) {
 		return o.tables().Press(t.Context(), o.place, calls, button, c)
 	}

@@ -51,31 +51,34 @@ type Pressed struct {
 	Effects []surface.Effect `json:"effects"`
 }
 
-// Press carries out a button of a table on a page, in one transaction.
-func (t *Tables) Press(ctx context.Context, p Place, at PageTable, button string, chosen surface.Chosen) (Pressed, error) {
+// Press carries out a button of a table, in one transaction.
+func (t *Tables) Press(ctx context.Context, p Place, at TableAt, button string, chosen surface.Chosen) (Pressed, error) {
 	var out Pressed
-	reading, page, err := t.page(ctx, p, at.Page)
-	if err != nil {
-		return out, err
+	if at.Rehearsal != nil {
+		return out, &RejectedError{"In a rehearsal the buttons of tables are not pressed: what they would write could not be put back."}
 	}
-	err = t.Desks.DB.in(ctx, func(tx *sqlx.Tx) error {
-		d := newDesk(tx, reading.Where)
-		d.cause["table"], d.cause["button"] = "page/"+at.Page+"/"+at.Part, button
-		press, err := page.Press(ctx, d, at.Given, at.Part, button, chosen)
-		if err != nil {
+	err := t.at(ctx, p, at, func(found shownTable) error {
+		return t.Desks.DB.in(ctx, func(tx *sqlx.Tx) error {
+			d := newDesk(tx, found.Where)
+			d.cause["table"], d.cause["button"] = found.name, button
+			press, err := found.list.Press(ctx, d, button, chosen)
+			if err != nil {
+				return err
+			}
+			out.Changed, out.Effects, err = press.Do(ctx, d, d)
 			return err
-		}
-		out.Changed, out.Effects, err = press.Do(ctx, d, d)
-		return err
+		})
 	})
 	return out, err
 }
 
-// Off says for rows of a table on a page which buttons are off there.
-func (t *Tables) Off(ctx context.Context, p Place, at PageTable, keys []int64) (map[string][]int64, error) {
-	d, page, err := t.page(ctx, p, at.Page)
-	if err != nil {
-		return nil, err
-	}
-	return page.Off(ctx, d, at.Given, at.Part, keys)
+// Off says for rows of a table which of its buttons are off there.
+func (t *Tables) Off(ctx context.Context, p Place, at TableAt, keys []int64) (map[string][]int64, error) {
+	var out map[string][]int64
+	err := t.at(ctx, p, at, func(found shownTable) error {
+		var err error
+		out, err = found.list.Off(ctx, found, keys)
+		return err
+	})
+	return out, err
 }

@@ -23,6 +23,8 @@ type TableAt struct {
 	Rehearsal *RehearsalTable `json:"rehearsal,omitempty"`
 	Related   *RelatedTable   `json:"related,omitempty"`
 	Object    string          `json:"object,omitempty"`
+	// As is an object looked at in the place of the table's own, where it can be switched.
+	As string `json:"as,omitempty"`
 	// Inside are rows, each opened in the table that the one before opens to; the table
 	// meant is what the last opens to.
 	Inside []int64 `json:"inside,omitempty"`
@@ -76,6 +78,11 @@ type Tables struct {
 // at finds a table and does something with it.
 func (t *Tables) at(ctx context.Context, p Place, at TableAt, work func(shownTable) error) error {
 	return t.outer(ctx, p, at, func(found shownTable) error {
+		if at.As != "" {
+			if err := found.switchTo(at.As); err != nil {
+				return err
+			}
+		}
 		for _, row := range at.Inside {
 			var err error
 			if found.list, err = found.list.Into(ctx, found, row); err != nil {
@@ -85,6 +92,25 @@ func (t *Tables) at(ctx context.Context, p Place, at TableAt, work func(shownTab
 		}
 		return work(found)
 	})
+}
+
+// switchTo puts all records of another object that the person may see in the place of the
+// table's own.
+func (t *shownTable) switchTo(object string) error {
+	o := t.Edition.Model.Object(object)
+	if o == nil || !t.list.SwitchesTo(object) {
+		return fmt.Errorf("a table switched to %q: %w", object, ErrNotFound)
+	}
+	paths, err := fieldPaths(t.Edition.Model, o)
+	if err != nil {
+		return err
+	}
+	edit := t.list.Editable()
+	t.list, t.name = surface.NewListing(o, nil, paths), t.name+"/as/"+object
+	if edit {
+		t.list = t.list.ToEdit()
+	}
+	return nil
 }
 
 // outer finds the table that lies in no other.

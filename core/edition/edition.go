@@ -65,6 +65,8 @@ type App struct {
 	Organisation string `json:"organisation,omitempty"`
 	// Zone is the time zone of the house, such as Europe/Dublin.
 	Zone string `json:"zone"`
+	// Rates is what amounts of other currencies are converted by.
+	Rates *model.RateTable `json:"rates,omitempty"`
 }
 
 // Edition is an app ready to run. It is safe for use by several goroutines.
@@ -128,6 +130,7 @@ func Compile(documents []Document) (*Edition, error) {
 	if of := e.App.Organisation; of != "" && e.Model.Object(of) == nil {
 		e.find("app/"+e.App.Key, "/organisation", fmt.Sprintf("there is no object %q for people outside the company to belong to", of), "They would see nothing.")
 	}
+	e.checkRates()
 	e.checkObjects(objects)
 	e.checkRoles()
 	e.checkRules()
@@ -141,12 +144,17 @@ func Compile(documents []Document) (*Edition, error) {
 		e.Walkthroughs[w.Key] = p
 		e.Findings = append(e.Findings, findings...)
 	}
+	for _, w := range walks {
+		for at, bands := range w.Surfaces() {
+			e.checkOpening("walkthrough/"+w.Key, at, bands)
+		}
+	}
 	base := access.PersonScope(e.Model, e.App.Organisation)
 	for _, def := range pages {
 		p, findings := surface.CompilePage(base, c.Roles, def)
 		e.Pages[def.Key] = p
 		e.Findings = append(e.Findings, findings...)
-		e.checkOpening(def)
+		e.checkOpening("page/"+def.Key, walk.At{}, def.Bands)
 	}
 	return e, nil
 }

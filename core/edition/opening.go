@@ -9,39 +9,55 @@ import (
 	"plainpath/core/walk"
 )
 
-// checkOpening looks at the walkthroughs that buttons of a page open: whether there are
-// such, and whether they are handed what they take.
-func (e *Edition) checkOpening(page *surface.Page) {
-	for part, at := range surface.Parts(page.Bands) {
-		if part.Table == nil {
-			continue
-		}
-		for i, b := range part.Table.Buttons {
-			for n, l := range b.Do {
-				if l.Kind == surface.WalkthroughLine && l.Walkthrough != "" {
-					e.checkHanding("page/"+page.Key, fmt.Sprintf("%s/table/buttons/%d/do/%d", at, i, n), b, l)
-				}
-			}
+// checkOpening looks at the walkthroughs that buttons of tables open, those in rows too:
+// whether there are such, and whether they are handed what they take.
+func (e *Edition) checkOpening(document string, in walk.At, bands []surface.Band) {
+	o := opening{e, document, in.Step}
+	for part, at := range surface.Parts(bands) {
+		if part.Table != nil {
+			o.buttons(in.Pointer+at+"/table", part.Table)
 		}
 	}
 }
 
-func (e *Edition) checkHanding(document, at string, b surface.Button, l surface.Line) {
+// opening is the check of one surface.
+type opening struct {
+	*Edition
+	document, step string
+}
+
+func (e opening) buttons(at string, t *surface.Table) {
+	for i, b := range t.Buttons {
+		for n, l := range b.Do {
+			if l.Kind == surface.WalkthroughLine && l.Walkthrough != "" {
+				e.handing(fmt.Sprintf("%s/buttons/%d/do/%d", at, i, n), b, l)
+			}
+		}
+	}
+	if t.Inside != nil {
+		e.buttons(at+"/inside/table", &t.Inside.Table)
+	}
+}
+
+func (e opening) find(at, text, consequence string, mend *checkup.Mend) {
+	e.Findings = append(e.Findings, checkup.Finding{Document: e.document, Step: e.step, Pointer: at, Severity: checkup.Stop, Text: text, Consequence: consequence, Mend: mend})
+}
+
+func (e opening) handing(at string, b surface.Button, l surface.Line) {
 	w := e.Walkthroughs[l.Walkthrough]
 	if w == nil {
-		e.find(document, at+"/walkthrough", fmt.Sprintf("there is no walkthrough %q", l.Walkthrough), "Pressing “"+b.Label+"” would open nothing.")
+		e.find(at+"/walkthrough", fmt.Sprintf("there is no walkthrough %q", l.Walkthrough), "Pressing “"+b.Label+"” would open nothing.", nil)
 		return
 	}
 	for i, h := range l.Hand {
 		if !slices.ContainsFunc(w.Def.Takes, func(t walk.Take) bool { return t.Key == h.To }) {
-			e.Findings = append(e.Findings, checkup.Finding{Document: document, Pointer: fmt.Sprintf("%s/hand/%d/to", at, i), Severity: checkup.Stop,
-				Text: fmt.Sprintf("“%s” takes no %q", w.Def.Label, h.To), Consequence: "It would not open.",
-				Mend: &checkup.Mend{Label: "Do not hand it over", Patch: []checkup.Op{{Op: "remove", Path: fmt.Sprintf("%s/hand/%d", at, i)}}}})
+			e.find(fmt.Sprintf("%s/hand/%d/to", at, i), fmt.Sprintf("“%s” takes no %q", w.Def.Label, h.To), "It would not open.",
+				&checkup.Mend{Label: "Do not hand it over", Patch: []checkup.Op{{Op: "remove", Path: fmt.Sprintf("%s/hand/%d", at, i)}}})
 		}
 	}
 	for _, t := range w.Def.Takes {
 		if t.Required && !slices.ContainsFunc(l.Hand, func(h surface.Handing) bool { return h.To == t.Key }) {
-			e.find(document, at+"/hand", fmt.Sprintf("“%s” needs %s and is not handed one", w.Def.Label, t.Label), "It would not open.")
+			e.find(at+"/hand", fmt.Sprintf("“%s” needs %s and is not handed one", w.Def.Label, t.Label), "It would not open.", nil)
 		}
 	}
 }

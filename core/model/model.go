@@ -237,8 +237,20 @@ func BuiltInKey(key string) bool { return key == PersonObject || key == FileObje
 type Model struct {
 	// Currency is the house currency, an ISO 4217 code.
 	Currency string
-	objects  map[string]*Object
-	keys     []string
+	// Rates is where amounts get converted by, nil when they are not.
+	Rates   *RateTable
+	objects map[string]*Object
+	keys    []string
+}
+
+// RateTable says which records tell what a currency is worth in that of the house.
+type RateTable struct {
+	Object string `json:"object"`
+	// Currency is a field with an ISO 4217 code, Day the date from which on Rate, how much
+	// of the house currency one of it is worth, holds.
+	Currency string `json:"currency"`
+	Day      string `json:"day"`
+	Rate     string `json:"rate"`
 }
 
 // New puts objects together to a model. Run Check on it before relying on it.

@@ -59,6 +59,11 @@ type (
 		Path  model.Path
 		Value value.Value
 	}
+	// InCurrency holds for the records whose amount is in a currency.
+	InCurrency struct {
+		Path     model.Path
+		Currency string
+	}
 	// Not holds when its member does not.
 	Not struct{ Of Predicate }
 )
@@ -93,6 +98,12 @@ func (a Any) Eval(r Reader, record *value.Record) (bool, error) {
 func (s Same) Eval(_ Reader, record *value.Record) (bool, error) {
 	v := Follow(record, s.Path)
 	return v == nil && s.Value == nil || value.Equal(v, s.Value), nil
+}
+
+// Eval looks at the amount's currency.
+func (c InCurrency) Eval(_ Reader, record *value.Record) (bool, error) {
+	m, ok := Follow(record, c.Path).(value.Money)
+	return ok && m.Currency == c.Currency, nil
 }
 
 // Eval holds when the member does not.

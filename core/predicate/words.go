@@ -31,6 +31,8 @@ func Words(p Predicate) string {
 			return label(x.Path) + " is empty"
 		}
 		return label(x.Path) + " is " + shown(x.Path.Last(), x.Value)
+	case InCurrency:
+		return label(x.Path) + " is in " + x.Currency
 	case HasRelated:
 		has := "has a"
 		if x.None {

@@ -35,6 +35,9 @@ func (s *source) where(p predicate.Predicate, seen bool) (string, error) {
 			return c.SQL + " IS NULL", err
 		}
 		return s.compare(c, "=", x.Value)
+	case predicate.InCurrency:
+		c, err := s.column(x.Path, seen)
+		return c.Currency + " = " + s.w.arg(x.Currency, "text"), err
 	case predicate.Not:
 		sql, err := s.where(x.Of, seen)
 		return "(" + sql + ") IS NOT TRUE", err

@@ -2,12 +2,8 @@ package search
 
 import (
 	"fmt"
-	"maps"
-	"slices"
 	"strings"
 	"time"
-
-	"github.com/shopspring/decimal"
 
 	"plainpath/core/model"
 	"plainpath/core/predicate"
@@ -32,27 +28,6 @@ type Grouping struct {
 	// Zone is where months and years of points in time begin.
 	Zone *time.Location
 }
-
-// Aggregate says what is made of the values of a field.
-type Aggregate string
-
-// The aggregates. Empty values take no part in them.
-const (
-	Sum      Aggregate = "sum"
-	Average  Aggregate = "average"
-	Least    Aggregate = "least"
-	Greatest Aggregate = "greatest"
-)
-
-// Total is an aggregate of a field.
-type Total struct {
-	Path model.Path
-	Of   Aggregate
-}
-
-// Figure is what a total comes to: one value, none when all were empty, or one for each
-// currency, which are never put together.
-type Figure []value.Value
 
 // Group is the records that have a value in common.
 type Group struct {
@@ -214,19 +189,6 @@ func zoneName(z *time.Location) string {
 	return z.String()
 }
 
-// aggregate is the SQL a total is made from.
-func aggregate(t Total, x string) []string {
-	switch t.Of {
-	case Sum:
-		return []string{"sum(" + x + ")"}
-	case Average:
-		return []string{"sum(" + x + ")", "count(" + x + ")"}
-	case Least:
-		return []string{"min(" + x + ")"}
-	}
-	return []string{"max(" + x + ")"}
-}
-
 // CheckGrouping says why records cannot be grouped as asked.
 func CheckGrouping(g Grouping) error {
 	f := g.Path.Last()
@@ -240,35 +202,10 @@ func CheckGrouping(g Grouping) error {
 	return nil
 }
 
-// CheckTotal says why a total cannot be made.
-func CheckTotal(t Total) error {
-	f := t.Path.Last()
-	ordered, added := false, false
-	switch f.Kind() {
-	case value.KindWhole:
-		ordered, added = true, f.Type != model.Number
-	case value.KindDecimal, value.KindMoney:
-		ordered, added = true, true
-	case value.KindDate, value.KindInstant:
-		ordered = true
-	}
-	switch t.Of {
-	case Sum, Average:
-		if added {
-			return nil
-		}
-	case Least, Greatest:
-		if ordered {
-			return nil
-		}
-	}
-	return &LookError{fmt.Sprintf("There is no %s of %s.", t.Of, f.Label)}
-}
-
 // Decode makes groups of the rows the database gave, the pieces of a group by currency
 // put together, and of all of them the whole. More says that there are more groups than
-// were read, so that the whole is not known.
-func (g *Groups) Decode(rows [][]any) (groups []Group, all Group, more bool, err error) {
+// were read, so that the whole is not known. The rates are for totals that are converted.
+func (g *Groups) Decode(rows [][]any, rates Converter) (groups []Group, all Group, more bool, err error) {
 	if g.grouping != nil && len(rows) > MostGroups {
 		rows, more = rows[:MostGroups], true
 	}
@@ -298,10 +235,12 @@ func (g *Groups) Decode(rows [][]any) (groups []Group, all Group, more bool, err
 		groups = groups[:len(groups)-1]
 	}
 	for i := range groups {
-		groups[i].Totals = merging[i].figures()
+		if groups[i].Totals, err = merging[i].figures(rates); err != nil {
+			return nil, all, false, err
+		}
 	}
-	all.Totals = whole.figures()
-	return groups, all, more, nil
+	all.Totals, err = whole.figures(rates)
+	return groups, all, more, err
 }
 
 func same(a, b value.Value) bool { return a == nil && b == nil || value.Equal(a, b) }
@@ -328,104 +267,6 @@ func (g *Groups) decodeKey(row []any) (value.Value, int, error) {
 	}
 	v, err := Decode(f.Kind(), row[0])
 	return v, 1, err
-}
-
-// merger is the totals of one group while its pieces are put together.
-type merger struct {
-	totals []Total
-	pieces []map[string]piece
-}
-
-// piece is what the values of one currency come to, "" for values without one.
-type piece struct {
-	v     value.Value
-	count int64
-}
-
-func newMerger(totals []Total) *merger {
-	m := &merger{totals: totals, pieces: make([]map[string]piece, len(totals))}
-	for i := range m.pieces {
-		m.pieces[i] = map[string]piece{}
-	}
-	return m
-}
-
-func (m *merger) take(g *Groups, row []any) error {
-	at := g.split
-	for i, t := range m.totals {
-		kind := t.Path.Last().Kind()
-		if (t.Of == Sum || t.Of == Average) && kind == value.KindWhole {
-			kind = value.KindDecimal
-		}
-		currency := ""
-		var v value.Value
-		var err error
-		if n := g.currencies[i]; n >= 0 {
-			currency, _ = row[n].(string)
-			v, err = money(row[at], row[n])
-		} else {
-			v, err = Decode(kind, row[at])
-		}
-		if err != nil {
-			return fmt.Errorf("reading a total of %s: %w", t.Path.Last().Label, err)
-		}
-		at++
-		p := piece{v: v}
-		if t.Of == Average {
-			p.count, _ = row[at].(int64)
-			at++
-		}
-		if v != nil {
-			if p, err = m.pieces[i][currency].with(p, t.Of); err != nil {
-				return err
-			}
-			m.pieces[i][currency] = p
-		}
-	}
-	return nil
-}
-
-// with is two pieces of the same currency put together.
-func (p piece) with(o piece, of Aggregate) (piece, error) {
-	if p.v == nil {
-		return o, nil
-	}
-	if of == Sum || of == Average {
-		v, err := value.Arith("+", p.v, o.v)
-		return piece{v, p.count + o.count}, err
-	}
-	order, _ := value.Compare(o.v, p.v)
-	if of == Least && order < 0 || of == Greatest && order > 0 {
-		return o, nil
-	}
-	return p, nil
-}
-
-func (m *merger) figures() []Figure {
-	out := make([]Figure, len(m.totals))
-	for i, t := range m.totals {
-		out[i] = Figure{}
-		for _, currency := range slices.Sorted(maps.Keys(m.pieces[i])) {
-			p := m.pieces[i][currency]
-			if t.Of == Average {
-				p.v = p.average()
-			}
-			out[i] = append(out[i], p.v)
-		}
-	}
-	return out
-}
-
-// average divides as expressions do: to 12 places, half away from zero.
-func (p piece) average() value.Value {
-	n := decimal.NewFromInt(p.count)
-	switch x := p.v.(type) {
-	case value.Money:
-		return value.Money{Amount: x.Amount.DivRound(n, value.DivisionPlaces), Currency: x.Currency}
-	case value.Decimal:
-		return value.Decimal{Decimal: x.DivRound(n, value.DivisionPlaces)}
-	}
-	return nil
 }
 
 // Within is the condition that a record is in the group with a key.

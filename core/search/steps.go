@@ -84,6 +84,8 @@ func Paths(space Space, object string, p predicate.Predicate) []model.Path {
 		return []model.Path{x.Path}
 	case predicate.Same:
 		return []model.Path{x.Path}
+	case predicate.InCurrency:
+		return []model.Path{x.Path}
 	case predicate.Formula:
 		return formulaPaths(space.Model, object, x.Program)
 	}

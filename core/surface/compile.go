@@ -37,8 +37,9 @@ type part struct {
 	marks    []mark
 	// inside is the table that rows open to, via the reference by which its records point at
 	// them.
-	inside *part
-	via    *model.Field
+	inside   *part
+	insideAs *Inside
+	via      *model.Field
 	// uses are the known values the part depends on.
 	uses [][]string
 }
@@ -189,6 +190,11 @@ func (c *compiler) table(p *part, at string) {
 	c.shown(p, at)
 	if t.Live != "" && t.Live != "tell" && t.Live != "refresh" {
 		c.find(checkup.Stop, at+"/live", fmt.Sprintf("%q is not what a table can do when its records change", t.Live), "People would see old records.", checkup.Replace("Let it say so", at+"/live", "tell"))
+	}
+	for i, o := range t.Others {
+		if c.scope.Model.Object(o.Object) == nil {
+			c.failed(UnknownObject(c.scope.Model, o.Object), fmt.Sprintf("%s/others/%d/object", at, i), o.Object, "The table could not be switched to it.")
+		}
 	}
 	if t.Inside != nil {
 		c.inside(p, t.Inside, at+"/inside", 1)

@@ -4,20 +4,43 @@ import (
 	"context"
 	"fmt"
 
+	"plainpath/core/access"
 	"plainpath/core/checkup"
+	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/search"
 	"plainpath/core/value"
 )
 
-// Inside is the table that a row opens to: the records that refer to it, and what opens
-// in them, to any depth.
+// Inside is what a row opens to: the records that refer to it, and what opens in them, to
+// any depth.
 type Inside struct {
 	Label string `json:"label"`
 	// Object and Field name the reference that points at the row.
 	Object string `json:"object"`
 	Field  string `json:"field"`
-	// Table says how it is shown; its source is the row.
-	Table Table `json:"table"`
+	// Shows says what they are shown as, a table when it is empty.
+	Shows InsideKind `json:"shows,omitempty"`
+	// Table says how they are shown, as a table or, with its columns, on cards; its source
+	// is the row.
+	Table Table  `json:"table"`
+	Chart *Chart `json:"chart,omitempty"`
+}
+
+// InsideKind says what the records that a row opens to are shown as.
+type InsideKind string
+
+// Records stand in a table or each on a card, or make bars of a chart.
+const (
+	AsTable InsideKind = "table"
+	AsCards InsideKind = "cards"
+	AsChart InsideKind = "chart"
+)
+
+// Chart has a bar for each group of the records: how many there are, or a total of them.
+type Chart struct {
+	By    LookGroup  `json:"by"`
+	Total *LookTotal `json:"total,omitempty"`
 }
 
 // mostInside bounds how deep tables may lie in each other.
@@ -39,11 +62,44 @@ func (c *compiler) inside(p *part, def *Inside, at string, depth int) {
 		c.find(checkup.Stop, at, fmt.Sprintf("tables lie more than %d deep in each other", mostInside), "Nobody would find their way back.", nil)
 		return
 	}
-	inner := &part{Part: &Part{Key: p.Key, Kind: TablePart, Label: def.Label, Table: &def.Table}, object: def.Object, via: f}
-	c.shown(inner, at+"/table")
+	inner := &part{Part: &Part{Key: p.Key, Kind: TablePart, Label: def.Label, Table: &def.Table}, object: def.Object, via: f, insideAs: def}
 	p.inside = inner
+	switch def.Shows {
+	case AsChart:
+		c.chart(o, def.Chart, at+"/chart")
+		return
+	case AsTable, AsCards, "":
+	default:
+		c.find(checkup.Stop, at+"/shows", fmt.Sprintf("records cannot be shown as %q", def.Shows), "Rows would open to nothing.", checkup.Replace("Show a table", at+"/shows", string(AsTable)))
+	}
+	c.shown(inner, at+"/table")
+	c.buttons(inner, at+"/table/buttons")
 	if def.Table.Inside != nil {
 		c.inside(inner, def.Table.Inside, at+"/table/inside", depth+1)
+	}
+}
+
+func (c *compiler) chart(o *model.Object, def *Chart, at string) {
+	if def == nil {
+		c.find(checkup.Stop, at, "the chart is made of nothing", "Rows would open to nothing.", nil)
+		return
+	}
+	by, err := c.scope.Model.Path(o.Key, def.By.Path)
+	if err == nil {
+		err = search.CheckGrouping(search.Grouping{Path: by, Span: def.By.Span})
+	}
+	if err != nil {
+		c.failed(err, at+"/by/path", def.By.Path, "There would be no bars.")
+	}
+	if def.Total == nil {
+		return
+	}
+	of, err := c.scope.Model.Path(o.Key, def.Total.Path)
+	if err == nil {
+		err = search.CheckTotal(search.Total{Path: of, Of: def.Total.Of})
+	}
+	if err != nil {
+		c.failed(err, at+"/total/path", def.Total.Path, "The bars would have no length.")
 	}
 }
 
@@ -67,19 +123,34 @@ func (l *Listing) Into(ctx context.Context, r Reader, key int64) (*Listing, erro
 	where := predicate.Test{Path: path, Op: predicate.Is, Value: &value.Record{Object: l.query.Object, ID: key, Label: found[0].Label}}
 	out := NewListing(m.Object(l.inside.object), where, nil)
 	out.columns, out.keyword, out.edit, out.inside = l.inside.columns, l.inside.keyword, l.inside.Table.Edit, l.inside.inside
-	out.marks, out.values = l.inside.marks, l.values
+	out.marks, out.buttons, out.values = l.inside.marks, l.inside.buttons, l.values
 	return out, nil
 }
 
-// insideView is the table that rows open to, without rows.
-func (p *part) insideView() *PartView {
-	if p.inside == nil {
+// InsideView is what rows open to, without rows.
+type InsideView struct {
+	Shows InsideKind `json:"shows"`
+	Chart *Chart     `json:"chart,omitempty"`
+	Part  PartView   `json:"part"`
+}
+
+func (p *part) insideView(person access.Person) *InsideView {
+	in := p.inside
+	if in == nil {
 		return nil
 	}
-	t := p.inside.Table
-	view := &TableView{Object: p.inside.object, Select: SelectNone, Nothing: t.Nothing, Chosen: []value.Ref{}, Rows: RowsView{Columns: []HeadingView{}, Rows: []RowView{}}, Inside: p.inside.insideView()}
-	for _, k := range p.inside.keyword {
+	t := in.Table
+	view := &TableView{Object: in.object, Select: SelectNone, Least: t.Least, Most: t.Most, Nothing: t.Nothing, Live: t.Live, Chosen: []value.Ref{}, Buttons: in.buttonViews(person),
+		Rows: RowsView{Columns: []HeadingView{}, Rows: []RowView{}}, Inside: in.insideView(person)}
+	if t.Select != "" {
+		view.Select = t.Select
+	}
+	for _, k := range in.keyword {
 		view.Keyword = append(view.Keyword, Heading(k))
 	}
-	return &PartView{Key: p.Key, Kind: TablePart, Label: p.inside.Label, Table: view}
+	out := &InsideView{Shows: in.insideAs.Shows, Chart: in.insideAs.Chart, Part: PartView{Key: p.Key, Kind: TablePart, Label: in.Label, Table: view}}
+	if out.Shows == "" {
+		out.Shows = AsTable
+	}
+	return out
 }

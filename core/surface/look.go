@@ -29,7 +29,9 @@ type Look struct {
 	// the records without one.
 	Within json.RawMessage `json:"within,omitempty"`
 	Totals []LookTotal     `json:"totals,omitempty"`
-	After  string          `json:"after,omitempty"`
+	// RatesOn is the day whose rates amounts are converted by, today when it is empty.
+	RatesOn string `json:"rates_on,omitempty"`
+	After   string `json:"after,omitempty"`
 }
 
 // LookOrder orders by a field.
@@ -53,6 +55,8 @@ type LookGroup struct {
 type LookTotal struct {
 	Path string           `json:"path"`
 	Of   search.Aggregate `json:"of"`
+	// Converted puts the amounts of all currencies together, by the rates of a day.
+	Converted bool `json:"converted,omitempty"`
 }
 
 // Listing is a list of records as a table shows it: where it comes from, its columns, and
@@ -70,7 +74,9 @@ type Listing struct {
 	// inside is the table that rows open to.
 	inside *part
 	// views are the builder's.
-	views []ShippedView
+	views   []ShippedView
+	others  []Other
+	buttons []*button
 	// marks are made with what is known besides the row.
 	marks  []mark
 	values expr.Values
@@ -79,6 +85,11 @@ type Listing struct {
 // Editable says whether rows can be changed in the table. What of them, the person's
 // rights say.
 func (l *Listing) Editable() bool { return l.edit }
+
+// SwitchesTo says whether the builder lets people look at another object in its place.
+func (l *Listing) SwitchesTo(object string) bool {
+	return slices.ContainsFunc(l.others, func(o Other) bool { return o.Object == object })
+}
 
 // ToEdit is the list in a table in which rows can be changed.
 func (l *Listing) ToEdit() *Listing {
@@ -131,6 +142,7 @@ type looked struct {
 	columns  []column
 	grouping *search.Grouping
 	totals   []search.Total
+	rates    *rates
 }
 
 // look narrows, orders and arranges the list. What cannot be done is a *search.LookError.
@@ -170,9 +182,14 @@ func (l *Listing) look(r Reader, look Look) (looked, error) {
 		if err != nil {
 			return out, err
 		}
-		total := search.Total{Path: path, Of: t.Of}
+		total := search.Total{Path: path, Of: t.Of, Converted: t.Converted}
 		if err := search.CheckTotal(total); err != nil {
 			return out, err
+		}
+		if t.Converted && out.rates == nil {
+			if out.rates, err = ratesOn(r, look.RatesOn); err != nil {
+				return out, err
+			}
 		}
 		out.totals = append(out.totals, total)
 	}

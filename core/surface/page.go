@@ -387,24 +387,6 @@ func (p *PageProgram) Listing(ctx context.Context, r Reader, g Given, key string
 	return p.surface.Listing(ctx, r, values, key)
 }
 
-// Press finds a button that is pressed, and makes sure that it is offered.
-func (p *PageProgram) Press(ctx context.Context, r Reader, g Given, part, key string, chosen Chosen) (*Press, error) {
-	values, err := p.values(ctx, r, g)
-	if err != nil {
-		return nil, err
-	}
-	return p.surface.Press(ctx, r, r.Person(), values, part, key, chosen)
-}
-
-// Off says for rows of a table which buttons are off there.
-func (p *PageProgram) Off(ctx context.Context, r Reader, g Given, part string, keys []int64) (map[string][]int64, error) {
-	values, err := p.values(ctx, r, g)
-	if err != nil {
-		return nil, err
-	}
-	return p.surface.Off(ctx, r, values, part, keys)
-}
-
 // Options finds records for a reference input as the person types.
 func (p *PageProgram) Options(ctx context.Context, r Reader, key, text string) ([]value.Ref, error) {
 	return p.surface.Options(ctx, r, key, text)

@@ -93,12 +93,20 @@ type Table struct {
 	// Live says what becomes of the table when records it shows change elsewhere: it says so
 	// ("tell", and when empty), or is read again ("refresh").
 	Live string `json:"live,omitempty"`
+	// Others are objects that people can look at in the place of the table's own, all the
+	// records that they may see.
+	Others []Other `json:"others,omitempty"`
 	// Inside is what a row opens to.
 	Inside *Inside `json:"inside,omitempty"`
 	// Edit lets people change cells, as far as their rights go.
 	Edit bool `json:"edit,omitempty"`
 	// Nothing is shown when the list is empty.
 	Nothing string `json:"nothing,omitempty"`
+}
+
+// Other is an object that a table can be switched to.
+type Other struct {
+	Object string `json:"object"`
 }
 
 // TableColumn is one column: a path from the record, and a heading if the field's own

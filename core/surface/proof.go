@@ -22,6 +22,8 @@ type ProofView struct {
 	// Shown is how many records the list has, each of them once.
 	Shown  int64 `json:"shown"`
 	Micros int64 `json:"micros"`
+	// Figures say how the totals that were asked for are made.
+	Figures []ProofFigureView `json:"figures,omitempty"`
 	// SQL is the search as it is sent, for those who want it.
 	SQL string `json:"sql,omitempty"`
 }
@@ -137,6 +139,13 @@ func (l *Listing) Proof(ctx context.Context, r Reader, look Look) (ProofView, er
 	for i, s := range steps {
 		left, _ := rows[0][i+1].(int64)
 		out.Steps = append(out.Steps, ProofStepView{By: s.by, Words: s.words, Left: left})
+	}
+	for _, t := range v.totals {
+		f, err := proofFigure(ctx, r, v, t)
+		if err != nil {
+			return out, err
+		}
+		out.Figures = append(out.Figures, f)
 	}
 	v.query.Limit = PageSize
 	s, err := v.query.Compile(r.Space())

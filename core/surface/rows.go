@@ -25,6 +25,8 @@ type RowsView struct {
 	Rows    []RowView     `json:"rows"`
 	// Total counts the whole list, with its first page alone.
 	Total int64 `json:"total"`
+	// Converts is the currency that amounts can be converted to, empty when they cannot.
+	Converts string `json:"converts,omitempty"`
 	// Next continues behind this page; empty at the end.
 	Next string `json:"next,omitempty"`
 }
@@ -46,6 +48,9 @@ type GroupsView struct {
 	// Total and Totals are over all groups, those not shown too.
 	Total  int64        `json:"total"`
 	Totals []FigureView `json:"totals"`
+	// RatesOn and Rates say how amounts were converted.
+	RatesOn any        `json:"rates_on,omitempty"`
+	Rates   []RateView `json:"rates,omitempty"`
 }
 
 // GroupView is one group.
@@ -58,12 +63,13 @@ type GroupView struct {
 }
 
 // FigureView is a total: one value, none when there was nothing to make it of, or one for
-// each currency.
+// each currency. A converted one is followed by what had no rate.
 type FigureView struct {
-	Path   string           `json:"path"`
-	Of     search.Aggregate `json:"of"`
-	Type   model.FieldType  `json:"type"`
-	Values []any            `json:"values"`
+	Path      string           `json:"path"`
+	Of        search.Aggregate `json:"of"`
+	Type      model.FieldType  `json:"type"`
+	Values    []any            `json:"values"`
+	Converted bool             `json:"converted,omitempty"`
 }
 
 // Rows reads a page of the list; with the first the whole is counted.
@@ -75,6 +81,9 @@ func (l *Listing) Rows(ctx context.Context, r Reader, look Look) (RowsView, erro
 	}
 	if out.Columns, err = l.headings(r, v.columns); err != nil {
 		return out, err
+	}
+	if rates, err := ratesOn(r, ""); err == nil {
+		out.Converts = rates.house
 	}
 	size := MorePageSize
 	if v.query.After == nil {
@@ -141,16 +150,19 @@ func (l *Listing) Groups(ctx context.Context, r Reader, look Look) (GroupsView, 
 	if err != nil {
 		return out, err
 	}
-	found, all, more, err := groups(ctx, r, v.query, v.grouping, v.totals)
+	found, all, more, err := groups(ctx, r, v, v.grouping)
 	if err != nil {
 		return out, err
 	}
 	if more { // the groups that were read are not the whole
-		if _, all, _, err = groups(ctx, r, v.query, nil, v.totals); err != nil {
+		if _, all, _, err = groups(ctx, r, v, nil); err != nil {
 			return out, err
 		}
 	}
 	out.Total, out.Totals = all.Count, figures(v.totals, all)
+	if v.rates != nil {
+		out.RatesOn, out.Rates = value.Wire(v.rates.on), v.rates.views()
+	}
 	if v.grouping == nil {
 		return out, nil
 	}
@@ -163,8 +175,11 @@ func (l *Listing) Groups(ctx context.Context, r Reader, look Look) (GroupsView, 
 	return out, nil
 }
 
-func groups(ctx context.Context, r Reader, q search.Query, g *search.Grouping, totals []search.Total) ([]search.Group, search.Group, bool, error) {
-	c, err := q.CompileGroups(r.Space(), g, totals)
+func groups(ctx context.Context, r Reader, v looked, g *search.Grouping) ([]search.Group, search.Group, bool, error) {
+	c, err := v.query.CompileGroups(r.Space(), g, v.totals)
+	if err == nil {
+		err = v.rates.reading(ctx, r)
+	}
 	if err != nil {
 		return nil, search.Group{}, false, err
 	}
@@ -172,7 +187,7 @@ func groups(ctx context.Context, r Reader, q search.Query, g *search.Grouping, t
 	if err != nil {
 		return nil, search.Group{}, false, fmt.Errorf("making totals: %w", err)
 	}
-	return c.Decode(rows)
+	return c.Decode(rows, v.rates)
 }
 
 func figures(totals []search.Total, g search.Group) []FigureView {
@@ -180,10 +195,13 @@ func figures(totals []search.Total, g search.Group) []FigureView {
 	for i, t := range totals {
 		f := t.Path.Last()
 		kind := shownType(f)
+		if t.Of == search.Count {
+			kind = model.Whole
+		}
 		if kind == model.Whole && (t.Of == search.Sum || t.Of == search.Average) {
 			kind = model.Decimal
 		}
-		out[i] = FigureView{Path: t.Path.String(), Of: t.Of, Type: kind, Values: []any{}}
+		out[i] = FigureView{Path: t.Path.String(), Of: t.Of, Type: kind, Converted: t.Converted, Values: []any{}}
 		for _, v := range g.Totals[i] {
 			out[i].Values = append(out[i].Values, value.Wire(v))
 		}

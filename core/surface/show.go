@@ -73,11 +73,17 @@ type TableView struct {
 	Nothing string      `json:"nothing,omitempty"`
 	Chosen  []value.Ref `json:"chosen"`
 	Live    string      `json:"live,omitempty"`
-	// Inside is the table that rows open to, without its rows.
-	Inside *PartView `json:"inside,omitempty"`
+	Others  []OtherView `json:"others,omitempty"`
+	Inside  *InsideView `json:"inside,omitempty"`
 	// Buttons are those that the person's roles may press.
 	Buttons []ButtonView `json:"buttons,omitempty"`
 	Rows    RowsView     `json:"rows"`
+}
+
+// OtherView is an object that the person can switch a table to.
+type OtherView struct {
+	Object string `json:"object"`
+	Plural string `json:"plural"`
 }
 
 // DetailView is one field of details.
@@ -155,9 +161,10 @@ func (p *part) show(ctx context.Context, r Reader, values expr.Values, g Given) 
 // table shows a table as it is looked at.
 func (p *part) table(ctx context.Context, r Reader, values expr.Values, look Look) (*TableView, error) {
 	view := &TableView{Object: p.object, Select: p.Table.Select, Least: p.Table.Least,
-		Most: p.Table.Most, Nothing: p.Table.Nothing, Chosen: []value.Ref{}, Live: p.Table.Live, Inside: p.insideView()}
-	if len(p.buttons) > 0 {
-		view.Buttons = p.buttonViews(r.Person())
+		Most: p.Table.Most, Nothing: p.Table.Nothing, Chosen: []value.Ref{}, Live: p.Table.Live, Inside: p.insideView(r.Person()), Buttons: p.buttonViews(r.Person())}
+	var err error
+	if view.Others, err = p.others(r); err != nil {
+		return nil, err
 	}
 	for _, k := range p.keyword {
 		view.Keyword = append(view.Keyword, Heading(k))
@@ -168,6 +175,21 @@ func (p *part) table(ctx context.Context, r Reader, values expr.Values, look Loo
 	}
 	view.Rows, err = l.Rows(ctx, r, look)
 	return view, err
+}
+
+// others are the objects the table can be switched to, as far as the person may see them.
+func (p *part) others(r Reader) ([]OtherView, error) {
+	var out []OtherView
+	for _, o := range p.Table.Others {
+		g, err := r.Space().Grant(o.Object)
+		if err != nil {
+			return nil, err
+		}
+		if g.MaySee() {
+			out = append(out, OtherView{o.Object, r.Space().Model.Object(o.Object).Plural})
+		}
+	}
+	return out, nil
 }
 
 // begin is the value an input starts with.
@@ -278,7 +300,7 @@ func (p *part) query(values expr.Values) (search.Query, error) {
 // list of its own: it is fetched first, then looked at.
 func (p *part) listing(ctx context.Context, r Reader, values expr.Values) (*Listing, error) {
 	q, err := p.query(values)
-	l := &Listing{query: q, columns: p.columns, keyword: p.keyword, edit: p.Table.Edit, inside: p.inside, views: p.Table.Views, marks: p.marks, values: values, found: q.Where, limit: q.Limit}
+	l := &Listing{query: q, columns: p.columns, keyword: p.keyword, edit: p.Table.Edit, others: p.Table.Others, inside: p.inside, views: p.Table.Views, buttons: p.buttons, marks: p.marks, values: values, found: q.Where, limit: q.Limit}
 	if err == nil && q.Limit > 0 {
 		l.query, err = frozen(ctx, r, q)
 	}

@@ -4,6 +4,9 @@
 package walk
 
 import (
+	"fmt"
+	"iter"
+
 	"plainpath/core/model"
 	"plainpath/core/predicate"
 	"plainpath/core/surface"
@@ -106,4 +109,38 @@ type Finish struct {
 	Bands   []surface.Band `json:"bands,omitempty"`
 	// Go says where the closing button leads: "home", or "again" to start over.
 	Go string `json:"go,omitempty"`
+}
+
+// At is a place in a walkthrough: a step, and where it is in the document.
+type At struct{ Step, Pointer string }
+
+// Surfaces goes through all that a walkthrough shows to people.
+func (w *Walkthrough) Surfaces() iter.Seq2[At, []surface.Band] {
+	return func(yield func(At, []surface.Band) bool) { surfaces(w.Steps, "/steps", yield) }
+}
+
+func surfaces(steps []Step, at string, yield func(At, []surface.Band) bool) bool {
+	for i, s := range steps {
+		pointer := fmt.Sprintf("%s/%d", at, i)
+		switch {
+		case s.Screen != nil:
+			if !yield(At{s.Key, pointer + "/screen"}, s.Screen.Bands) {
+				return false
+			}
+		case s.Finish != nil:
+			if !yield(At{s.Key, pointer + "/finish"}, s.Finish.Bands) {
+				return false
+			}
+		case s.Branch != nil:
+			for n, way := range s.Branch.Ways {
+				if !surfaces(way.Steps, fmt.Sprintf("%s/branch/ways/%d/steps", pointer, n), yield) {
+					return false
+				}
+			}
+			if !surfaces(s.Branch.Otherwise, pointer+"/branch/otherwise", yield) {
+				return false
+			}
+		}
+	}
+	return true
 }

@@ -27,6 +27,7 @@ export const router = createRouter({
         { path: 'intake', component: () => import('./build/intake/IntakeStart.vue') },
         { path: 'intake/:id', component: () => import('./build/intake/IntakePage.vue'), props: true },
         { path: 'people', component: () => import('./build/people/PeoplePage.vue') },
+        { path: 'app/:name', component: () => import('./build/SettingsPage.vue'), props: true },
         { path: 'role/:name', component: () => import('./build/RolePage.vue'), props: true },
       ],
     },

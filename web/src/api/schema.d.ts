@@ -55,6 +55,7 @@ export interface components {
       key: string
       label: string
       organisation?: string
+      rates?: components['schemas']['RateTable']
       zone: string
     }
     Arrangement: {
@@ -142,6 +143,10 @@ export interface components {
     CellText: {
       path: string
       text: string
+    }
+    Chart: {
+      by: components['schemas']['LookGroup']
+      total?: components['schemas']['LookTotal']
     }
     ChoiceValue: {
       colour?: string
@@ -355,6 +360,7 @@ export interface components {
       object: string
     }
     FigureView: {
+      converted?: boolean
       of: string
       path: string
       type: string
@@ -429,6 +435,8 @@ export interface components {
     GroupsView: {
       groups: components['schemas']['GroupView'][]
       more?: boolean
+      rates?: components['schemas']['RateView'][]
+      rates_on?: unknown
       /** Format: int64 */
       total: number
       totals: components['schemas']['FigureView'][]
@@ -464,10 +472,17 @@ export interface components {
       walkthroughs: components['schemas']['MenuItem'][]
     }
     Inside: {
+      chart?: components['schemas']['Chart']
       field: string
       label: string
       object: string
+      shows?: string
       table: components['schemas']['SurfaceTable']
+    }
+    InsideView: {
+      chart?: components['schemas']['Chart']
+      part: components['schemas']['PartView']
+      shows: string
     }
     Intake: {
       /** Format: date-time */
@@ -529,6 +544,7 @@ export interface components {
       filter?: components['schemas']['Condition'][]
       group?: components['schemas']['LookGroup']
       order?: components['schemas']['LookOrder'][]
+      rates_on?: string
       text?: string
       totals?: components['schemas']['LookTotal'][]
       within?: unknown
@@ -545,6 +561,7 @@ export interface components {
       path: string
     }
     LookTotal: {
+      converted?: boolean
       of: string
       path: string
     }
@@ -659,7 +676,7 @@ export interface components {
       value: string
     }
     OffRequest: {
-      at: components['schemas']['PageTable']
+      at: components['schemas']['TableAt']
       keys: number[]
     }
     OffView: {
@@ -688,6 +705,13 @@ export interface components {
     OptionsRequest: {
       editing: components['schemas']['Editing']
       text?: string
+    }
+    Other: {
+      object: string
+    }
+    OtherView: {
+      object: string
+      plural: string
     }
     OutAsk: {
       at: components['schemas']['TableAt']
@@ -781,7 +805,7 @@ export interface components {
       text: string
     }
     PressRequest: {
-      at: components['schemas']['PageTable']
+      at: components['schemas']['TableAt']
       button: string
       chosen: components['schemas']['Chosen']
     }
@@ -807,11 +831,28 @@ export interface components {
       records: number
       working?: boolean
     }
+    ProofFigureView: {
+      /** Format: int64 */
+      empty: number
+      /** Format: int64 */
+      filled: number
+      label: string
+      pieces?: components['schemas']['ProofPieceView'][]
+      rates_on?: unknown
+      total: components['schemas']['FigureView']
+    }
     ProofHoldsView: {
       by: string
       holds: boolean
       saw: components['schemas']['SawView'][]
       words: string
+    }
+    ProofPieceView: {
+      /** Format: int64 */
+      count: number
+      rate?: components['schemas']['RateView']
+      value: unknown
+      without?: components['schemas']['ValueRef'][]
     }
     ProofRecordView: {
       in: boolean
@@ -827,6 +868,7 @@ export interface components {
     ProofView: {
       /** Format: int64 */
       all: number
+      figures?: components['schemas']['ProofFigureView'][]
       kind: string
       /** Format: int64 */
       micros: number
@@ -834,6 +876,17 @@ export interface components {
       shown: number
       sql?: string
       steps: components['schemas']['ProofStepView'][]
+    }
+    RateTable: {
+      currency: string
+      day: string
+      object: string
+      rate: string
+    }
+    RateView: {
+      currency: string
+      day: unknown
+      rate: unknown
     }
     ReadCellsRequest: {
       at: components['schemas']['TableAt']
@@ -1029,6 +1082,7 @@ export interface components {
     }
     RowsView: {
       columns: components['schemas']['HeadingView'][]
+      converts?: string
       next?: string
       rows: components['schemas']['RowView'][]
       /** Format: int64 */
@@ -1212,11 +1266,13 @@ export interface components {
       marks?: components['schemas']['Mark'][]
       most?: number
       nothing?: string
+      others?: components['schemas']['Other'][]
       select: string
       source: string
       views?: components['schemas']['ShippedView'][]
     }
     TableAt: {
+      as?: string
       inside?: number[]
       object?: string
       page?: components['schemas']['PageTable']
@@ -1232,13 +1288,14 @@ export interface components {
     TableView: {
       buttons?: components['schemas']['ButtonView'][]
       chosen: components['schemas']['ValueRef'][]
-      inside?: components['schemas']['PartView']
+      inside?: components['schemas']['InsideView']
       keyword?: string[]
       least?: number
       live?: string
       most?: number
       nothing?: string
       object: string
+      others?: components['schemas']['OtherView'][]
       rows: components['schemas']['RowsView']
       select: string
     }

@@ -8,6 +8,7 @@ const build = useBuild()
 const adding = ref(false)
 const addingPage = ref(false)
 const addingObject = ref(false)
+const apps = computed(() => (build.contents?.documents ?? []).filter((d) => d.kind === 'app'))
 const chapters = computed(() => {
   const docs = build.contents?.documents ?? []
   const of = (kind: string) =>
@@ -47,6 +48,14 @@ const chapters = computed(() => {
         </li>
       </ul>
     </section>
+    <ul>
+      <li v-for="d in apps" :key="d.key">
+        <RouterLink :to="`/build/app/${d.key}`" active-class="here">
+          Settings
+          <span v-if="d.findings" class="count" :title="d.findings + ' findings'">{{ d.findings }}</span>
+        </RouterLink>
+      </li>
+    </ul>
     <NewSurface v-model:open="adding" kind="walkthrough" />
     <NewSurface v-model:open="addingPage" kind="page" />
     <NewObject v-model:open="addingObject" />

@@ -14,7 +14,7 @@ const props = defineProps<{
   problems: Record<string, string>
   busy: boolean
 }>()
-const emit = defineEmits<{ next: [answers: Answers]; back: []; close: [] }>()
+const emit = defineEmits<{ next: [answers: Answers]; back: []; close: []; written: [] }>()
 const surface = ref<InstanceType<typeof SurfaceView> | null>(null)
 const sending = trackSending()
 const heading = ref<HTMLElement | null>(null)
@@ -48,6 +48,7 @@ defineExpose({ answers: () => surface.value?.answers() ?? {} })
       :source="source"
       :problems="problems"
       @go="next"
+      @written="emit('written')"
     />
     <div class="buttons">
       <template v-if="view.closed">

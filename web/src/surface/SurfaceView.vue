@@ -4,6 +4,7 @@ import { computed, reactive, watch } from 'vue'
 import type { Answers, BandView, Look, PartView, ShippedView } from '@/api/types'
 import DetailsPart from './DetailsPart.vue'
 import InputPart from './InputPart.vue'
+import SwitchTable from './SwitchTable.vue'
 import TablePart from './TablePart.vue'
 import { answerOf, type Selection } from './selection'
 import type { SurfaceSource } from './source'
@@ -97,8 +98,9 @@ defineExpose({ answers })
             :problem="problems[part.key]"
             @update:model-value="touch(part)"
           />
-          <TablePart
-            v-else-if="part.kind === 'table'"
+          <component
+            :is="part.table.others?.length ? SwitchTable : TablePart"
+            v-else-if="part.table"
             v-model="chosen[part.key]"
             :part="part"
             :source="source"
@@ -106,8 +108,8 @@ defineExpose({ answers })
             :builds="builds"
             @update:model-value="touch(part)"
             @go="emit('go')"
-            @ship="emit('ship', part.key, $event)"
-            @looked="emit('looked', part.key, $event)"
+            @ship="(view: ShippedView) => emit('ship', part.key, view)"
+            @looked="(look: Look) => emit('looked', part.key, look)"
             @written="emit('written')"
           />
           <DetailsPart

@@ -2,7 +2,7 @@
 import { useDebounceFn } from '@vueuse/core'
 import InputText from 'primevue/inputtext'
 import Popover from 'primevue/popover'
-import { computed, onMounted, ref, watch } from 'vue'
+import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import type { Condition, Heading, Look, PartView, SavedView, ShippedView } from '@/api/types'
 import { count, nothing, type Selection } from './selection'
 import type { SurfaceSource } from './source'
@@ -14,8 +14,10 @@ import ConditionForm from './table/ConditionForm.vue'
 import FigureList from './table/FigureList.vue'
 import LookSentence from './table/LookSentence.vue'
 import { useEdits } from './table/edits'
+import { useMoves } from './table/moves'
 import PressButton from './table/PressButton.vue'
 import ProofPanel from './table/ProofPanel.vue'
+import RatesLine from './table/RatesLine.vue'
 import SaveBar from './table/SaveBar.vue'
 import { useChanges } from './changes'
 import { useTable } from './table/table'
@@ -42,6 +44,7 @@ const ask = asking(
 const table = useTable(() => props.part, ask)
 const arrange = arranging(table)
 const edits = useEdits(table, ask)
+useMoves(table, edits)
 const howMany = computed(() => count(chosen.value, allMatching.value))
 // All that matched when they were chosen, which is not all of another look.
 const allMatching = ref(0)
@@ -137,6 +140,13 @@ const columnsPanel = ref<InstanceType<typeof Popover> | null>(null)
 const viewsPanel = ref<InstanceType<typeof Popover> | null>(null)
 const outPanel = ref<InstanceType<typeof Popover> | null>(null)
 const proofPanel = ref<InstanceType<typeof Popover> | null>(null)
+const proved = shallowRef<Look>({})
+
+/** Opens the proof of what is shown, or of a part of it. */
+function prove(part: Partial<Look>, event: Event): void {
+  proved.value = { ...table.look.value, ...part }
+  proofPanel.value?.toggle(event)
+}
 const conditionPanel = ref<InstanceType<typeof Popover> | null>(null)
 const others = ref<Heading[]>([])
 const editing = ref(-1)
@@ -180,7 +190,7 @@ function filtered(c: Condition): void {
         class="plain count"
         title="Where they come from"
         aria-live="polite"
-        @click="proofPanel?.toggle($event)"
+        @click="prove({ within: undefined }, $event)"
       >
         {{ table.total.value.toLocaleString() }} {{ table.total.value === 1 ? 'record' : 'records' }}
       </button>
@@ -245,6 +255,7 @@ function filtered(c: Condition): void {
       :ask="ask"
       :source="source"
       @all="chooseAll"
+      @prove="prove"
       @go="emit('go')"
       @filter="condition(head, -1, $event)"
     >
@@ -260,7 +271,12 @@ function filtered(c: Condition): void {
     </TableGrid>
     <p v-if="table.groups.value?.totals.length" class="totals">
       <strong>All {{ table.groups.value.total.toLocaleString() }}</strong>
-      <FigureList :figures="table.groups.value.totals" :table="table" />
+      <FigureList
+        :figures="table.groups.value.totals"
+        :table="table"
+        @prove="(t, event) => prove({ totals: [t] }, event)"
+      />
+      <RatesLine v-if="table.groups.value.rates_on" :table="table" />
     </p>
     <p v-if="table.groups.value?.more" class="care">
       There are more groups than the {{ table.groups.value.groups.length.toLocaleString() }} shown; the totals
@@ -279,7 +295,13 @@ function filtered(c: Condition): void {
         @done="viewsPanel?.hide()"
         @ship="ship"
     /></Popover>
-    <Popover ref="proofPanel" aria-label="Proof"><ProofPanel :table="table" :ask="ask" /></Popover>
+    <Popover ref="proofPanel" aria-label="Proof"
+      ><ProofPanel
+        :table="table"
+        :ask="ask"
+        :look="proved"
+        :open="(id) => source.recordAddress(def.object, id)"
+    /></Popover>
     <Popover ref="outPanel" aria-label="Take out"
       ><TakeOut :table="table" :ask="ask" :chosen="chosen" :count="howMany" :name="part.label ?? 'table'"
     /></Popover>

@@ -8,6 +8,8 @@ import type { Answers, Ref, Run } from '@/api/types'
 import { useSession } from '@/session'
 import ScreenView from '@/surface/ScreenView.vue'
 import type { SurfaceSource } from '@/surface/source'
+import { useEffects } from './effects'
+import RunDialog from './RunDialog.vue'
 
 const props = defineProps<{ id: string; dialog?: boolean }>()
 const emit = defineEmits<{ done: [] }>()
@@ -21,6 +23,7 @@ const busy = ref(false)
 // The same answer sent again after a lost reply must carry the same key.
 let key = requestKey()
 
+const effects = useEffects(true)
 const source: SurfaceSource = {
   base: '/use',
   at: (part) => ({ run: { run: props.id, part } }),
@@ -30,6 +33,7 @@ const source: SurfaceSource = {
     ),
   recordAddress: (object, id) => `/use/record/${object}/${id}`,
   beside: true,
+  effect: effects.effect,
 }
 
 async function take(work: () => Promise<Run>): Promise<void> {
@@ -115,7 +119,9 @@ async function close(): Promise<void> {
       @next="next"
       @back="back"
       @close="close"
+      @written="show"
     />
+    <RunDialog v-model="effects.dialog.value" @over="show" />
   </component>
 </template>
 

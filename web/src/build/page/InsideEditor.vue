@@ -1,12 +1,16 @@
 <script setup lang="ts">
+import Checkbox from 'primevue/checkbox'
 import Select from 'primevue/select'
 import { computed } from 'vue'
 import type { Inside } from '@/api/types'
 import { useBuild } from '../build'
 import ColumnsEditor from '../sheet/ColumnsEditor.vue'
+import TextSlot from '../sheet/TextSlot.vue'
+import ButtonsEditor from './ButtonsEditor.vue'
+import ChartEditor from './ChartEditor.vue'
 
-/** What a row of a table opens to: a list of what refers to it, and so on. */
-const props = defineProps<{ object: string }>()
+/** What a row of a table opens to: what refers to it, in a table, on cards or as a chart, and so on. */
+const props = defineProps<{ object: string; pointer: string }>()
 const inside = defineModel<Inside | undefined>({ required: true })
 const build = useBuild()
 
@@ -17,6 +21,16 @@ const options = computed(() =>
     ...r,
   })),
 )
+const kinds = [
+  { key: 'table', label: 'in a table' },
+  { key: 'cards', label: 'on cards' },
+  { key: 'chart', label: 'as a chart' },
+]
+const selections = [
+  { key: 'none', label: 'no row can be chosen' },
+  { key: 'one', label: 'one row is chosen' },
+  { key: 'several', label: 'several rows are chosen' },
+]
 
 function open(key: string | null): void {
   const o = options.value.find((x) => x.key === key)
@@ -40,6 +54,19 @@ function open(key: string | null): void {
 function change(some: Partial<Inside['table']>): void {
   inside.value = { ...inside.value!, table: { ...inside.value!.table, ...some } }
 }
+
+/** A chart begins with how many there are by the first choice or reference there is. */
+function show(as: Inside['shows']): void {
+  const now = inside.value!
+  const fields = build.object(now.object)?.fields ?? []
+  const by =
+    fields.find((f) => f.type === 'choice') ?? fields.find((f) => f.type === 'reference') ?? fields[0]
+  inside.value = {
+    ...now,
+    shows: as === 'table' ? undefined : as,
+    chart: as === 'chart' ? (now.chart ?? { by: { path: by.key } }) : now.chart,
+  }
+}
 </script>
 
 <template>
@@ -57,19 +84,72 @@ function change(some: Partial<Inside['table']>): void {
         aria-label="What a row opens to"
         @update:model-value="open"
       />
+      <template v-if="inside">
+        <Select
+          :model-value="inside.shows || 'table'"
+          :options="kinds"
+          option-label="label"
+          option-value="key"
+          size="small"
+          aria-label="What they are shown as"
+          @update:model-value="show"
+        />
+        called
+        <TextSlot
+          :model-value="inside.label"
+          label="Heading of what a row opens to"
+          @update:model-value="inside = { ...inside!, label: $event }"
+        />
+      </template>
     </div>
     <div v-if="inside" class="deeper">
+      <ChartEditor
+        v-if="inside.shows === 'chart' && inside.chart"
+        :model-value="inside.chart"
+        :object="inside.object"
+        @update:model-value="inside = { ...inside!, chart: $event }"
+      />
       <ColumnsEditor
+        v-else
         :model-value="inside.table.columns"
         :object="inside.object"
-        label="columns"
+        :label="inside.shows === 'cards' ? 'on a card' : 'columns'"
         @update:model-value="change({ columns: $event })"
       />
-      <InsideEditor
-        :model-value="inside.table.inside"
-        :object="inside.object"
-        @update:model-value="change({ inside: $event })"
-      />
+      <template v-if="!inside.shows || inside.shows === 'table'">
+        <div class="row">
+          <Select
+            :model-value="inside.table.select || 'none'"
+            :options="selections"
+            option-label="label"
+            option-value="key"
+            size="small"
+            aria-label="How many of the rows inside are chosen"
+            @update:model-value="change({ select: $event })"
+          />
+          <label class="row"
+            ><Checkbox
+              binary
+              :model-value="inside.table.edit ?? false"
+              @update:model-value="change({ edit: $event || undefined })"
+            />
+            cells can be changed</label
+          >
+        </div>
+        <ButtonsEditor
+          :model-value="inside.table.buttons ?? []"
+          :pointer="pointer + '/table/buttons'"
+          :place="'row:' + inside.object"
+          :object="inside.object"
+          @update:model-value="change({ buttons: $event.length ? $event : undefined })"
+        />
+        <InsideEditor
+          :model-value="inside.table.inside"
+          :object="inside.object"
+          :pointer="pointer + '/table/inside'"
+          @update:model-value="change({ inside: $event })"
+        />
+      </template>
     </div>
   </div>
 </template>

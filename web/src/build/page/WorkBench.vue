@@ -98,6 +98,7 @@ function change(next: Part): void {
       <InsideEditor
         v-if="part.table && object"
         :model-value="part.table.inside"
+        :pointer="pointer + '/table/inside'"
         :object="object"
         @update:model-value="change({ ...part, table: { ...part.table!, inside: $event } })"
       />

@@ -137,6 +137,20 @@ function setSource(source: string): void {
         aria-label="When its records change elsewhere"
         @update:model-value="change({ live: $event === 'tell' ? undefined : $event })"
       />
+      can be switched to
+      <MultiSelect
+        :model-value="(table.others ?? []).map((o) => o.object)"
+        :options="build.own.filter((o) => o.key !== object)"
+        option-label="plural"
+        option-value="key"
+        size="small"
+        filter
+        placeholder="nothing else"
+        aria-label="What the table can be switched to"
+        @update:model-value="
+          (keys: string[]) => change({ others: keys.length ? keys.map((object) => ({ object })) : undefined })
+        "
+      />
       when empty it says
       <TextSlot
         :model-value="table.nothing ?? ''"

@@ -2,10 +2,10 @@
 import Menu from 'primevue/menu'
 import type { MenuItem } from 'primevue/menuitem'
 import { computed, ref } from 'vue'
-import type { Heading } from '@/api/types'
+import type { Heading, LookTotal } from '@/api/types'
 import type { Arranging } from './arranging'
 import type { Table } from './table'
-import { aggregatesOf, aggregateWord } from './words'
+import { aggregatesOf, aggregateWord, sameTotal } from './words'
 
 /** What can be done with a column. */
 const props = defineProps<{ table: Table; arranging: Arranging }>()
@@ -19,13 +19,17 @@ function open(event: Event, column: number): void {
   menu.value?.toggle(event)
 }
 
+function totalling(t: LookTotal, word: string): MenuItem {
+  const shown = (props.table.look.value.totals ?? []).some((o) => sameTotal(o, t))
+  return { label: `${shown ? 'Without' : 'Show'} the ${word}`, command: () => props.arranging.total(t) }
+}
+
 const actions = computed<MenuItem[]>(() => {
   const c = props.table.columns.value[menuFor.value]
   if (!c) return []
   const a = props.arranging
   const pinned = props.table.arrangement.value.pinned ?? 0
   const dated = c.type === 'date' || c.type === 'date_time'
-  const totals = props.table.look.value.totals ?? []
   return [
     { label: 'Order up', command: () => a.order(c.path, false) },
     { label: 'Order down', command: () => a.order(c.path, true) },
@@ -40,13 +44,11 @@ const actions = computed<MenuItem[]>(() => {
           { label: 'Group by year', command: () => a.group(c, 'year') },
         ]
       : []),
-    ...aggregatesOf(c.type).map((of) => ({
-      label:
-        (totals.some((t) => t.path === c.path && t.of === of) ? 'Without ' : 'Show ') +
-        'the ' +
-        aggregateWord(of, c.type),
-      command: () => a.total({ path: c.path, of }),
-    })),
+    ...aggregatesOf(c.type).map((of) => totalling({ path: c.path, of }, aggregateWord(of, c.type))),
+    // Amounts of several currencies come to one sum where the app has rates.
+    ...(c.type === 'money' && props.table.converts.value
+      ? [totalling({ path: c.path, of: 'sum', converted: true }, `sum in ${props.table.converts.value}`)]
+      : []),
     { separator: true },
     pinned > menuFor.value
       ? { label: 'Let it scroll', command: () => a.pin(menuFor.value) }

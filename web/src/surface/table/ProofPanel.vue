@@ -2,13 +2,19 @@
 import { IconCheck, IconX } from '@tabler/icons-vue'
 import { onMounted, ref, watch } from 'vue'
 import { titleOf } from '@/api/client'
-import type { Proof, ProofRecord, Ref } from '@/api/types'
+import type { Look, Proof, ProofRecord, Ref } from '@/api/types'
 import ReferenceInput from '../ReferenceInput.vue'
 import type { Asking } from './asking'
+import ProofFigure from './ProofFigure.vue'
 import type { Table } from './table'
 
-/** Where the rows of a table come from, and why a record is among them or not. */
-const props = defineProps<{ table: Table; ask: Asking }>()
+/** Where the rows of a table, a group or a total come from, and why a record is among them or not. */
+const props = defineProps<{
+  table: Table
+  ask: Asking
+  look: Look
+  open: (record: number) => string | null
+}>()
 const proof = ref<Proof | null>(null)
 const record = ref<Ref | null>(null)
 const why = ref<ProofRecord | null>(null)
@@ -23,11 +29,10 @@ async function attempt(work: () => Promise<void>): Promise<void> {
     failed.value = titleOf(error)
   }
 }
-onMounted(() => attempt(async () => void (proof.value = await props.ask.proof(props.table.look.value))))
+onMounted(() => attempt(async () => void (proof.value = await props.ask.proof(props.look))))
 watch(record, (r) => {
   why.value = null
-  if (r?.id)
-    void attempt(async () => void (why.value = await props.ask.proofOf(r.id, props.table.look.value)))
+  if (r?.id) void attempt(async () => void (why.value = await props.ask.proofOf(r.id, props.look)))
 })
 const n = (x: number) => x.toLocaleString()
 </script>
@@ -58,6 +63,7 @@ const n = (x: number) => x.toLocaleString()
           </tr>
         </tfoot>
       </table>
+      <ProofFigure v-for="(f, i) in proof.figures" :key="i" :figure="f" :table="table" :open="open" />
       <label for="why-record">Why is this one here, or not?</label>
       <ReferenceInput id="why-record" v-model="record" :find="ask.records" placeholder="Any of the records" />
       <div v-if="why" role="status">

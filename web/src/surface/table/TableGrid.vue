@@ -3,7 +3,7 @@ import { IconChevronDown, IconChevronRight } from '@tabler/icons-vue'
 import { useElementSize } from '@vueuse/core'
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, ref, watch } from 'vue'
-import type { Heading, PartView, RowView } from '@/api/types'
+import type { Heading, Look, PartView, RowView } from '@/api/types'
 import { alignment } from '../format'
 import { has, nothing, type Selection } from '../selection'
 import type { SurfaceSource } from '../source'
@@ -18,7 +18,7 @@ import { useGrid } from './grid'
 import HeadCell from './HeadCell.vue'
 import HeadMenu from './HeadMenu.vue'
 import PastePreview from './PastePreview.vue'
-import NestedTable from './NestedTable.vue'
+import InsideRow from './InsideRow.vue'
 import PressButton from './PressButton.vue'
 import RowCell from './RowCell.vue'
 import type { Table } from './table'
@@ -35,7 +35,12 @@ const props = defineProps<{
   source: SurfaceSource
 }>()
 const chosen = defineModel<Selection>({ required: true })
-const emit = defineEmits<{ go: []; filter: [heading: Heading]; all: [] }>()
+const emit = defineEmits<{
+  go: []
+  filter: [heading: Heading]
+  all: []
+  prove: [look: Partial<Look>, event: Event]
+}>()
 
 const def = computed(() => props.part.table!)
 const columns = computed(() => props.table.columns.value)
@@ -168,6 +173,10 @@ const cells = useCellEditing(
 function onCellKey(at: number, column: number, event: KeyboardEvent): boolean {
   const line = lines.value[at]
   if (line?.kind === 'group') {
+    if (event.altKey && event.key === 'Enter') {
+      emit('prove', { within: line.group.key ?? null }, event)
+      return true
+    }
     const wanted = { ArrowRight: true, ArrowLeft: false, Enter: !line.open, ' ': !line.open }[event.key]
     if (wanted === undefined || wanted === line.open) return false
     void props.table.toggle(line.group)
@@ -314,6 +323,7 @@ defineExpose({ focus: () => grid.focus(0, 0) })
               :active="grid.at.value.line === item.index"
               @press="table.toggle(line.group)"
               @hide="arranging.hideGroup(line.group.key)"
+              @prove="(l, event) => emit('prove', l, event)"
               @focused="grid.at.value = { line: item.index, column: grid.at.value.column }"
             />
             <tr
@@ -332,7 +342,7 @@ defineExpose({ focus: () => grid.focus(0, 0) })
                   class="plain"
                   tabindex="-1"
                   :aria-expanded="table.unfolded.value.has(line.row.id)"
-                  :aria-label="`${def.inside!.label} of ${line.row.label}`"
+                  :aria-label="`${def.inside!.part.label} of ${line.row.label}`"
                   @click.stop="table.unfold(line.row.id)"
                 >
                   <component
@@ -389,7 +399,7 @@ defineExpose({ focus: () => grid.focus(0, 0) })
                 class="inside"
                 :style="{ '--nested-width': room.width.value + 'px' }"
               >
-                <NestedTable :inside="def.inside!" :row="line.row" :source="source" />
+                <InsideRow :inside="def.inside!" :row="line.row" :source="source" />
               </td>
             </tr>
             <tr

@@ -1,5 +1,6 @@
 import type { Condition, Heading, LookTotal, TableColumn } from '@/api/types'
 import type { Table } from './table'
+import { sameTotal } from './words'
 
 const least = 48
 
@@ -61,7 +62,7 @@ export function arranging(table: Table) {
 
   function total(t: LookTotal): void {
     const totals = table.arrangement.value.look.totals ?? []
-    const without = totals.filter((o) => o.path !== t.path || o.of !== t.of)
+    const without = totals.filter((o) => !sameTotal(o, t))
     void table.lookAt({ totals: without.length < totals.length ? without : [...totals, t] })
   }
 

@@ -41,9 +41,9 @@ export function asking(source: () => SurfaceSource, part: () => string) {
     proofOf: (id: number, look: Look) => api.post<ProofRecord>(path(`proof/${id}/why`), { at: at(), look }),
     records: (text: string) => api.post<Ref[]>(path('records/options'), { at: at(), path: '', text }),
     press: (button: string, chosen: ReturnType<typeof chosenOf>) =>
-      api.post<Pressed>(`${source().base}/press`, { at: at().page, button, chosen }),
+      api.post<Pressed>(`${source().base}/press`, { at: at(), button, chosen }),
     off: (keys: number[]) =>
-      api.post<{ off: Record<string, number[]> }>(`${source().base}/press/rows`, { at: at().page, keys }),
+      api.post<{ off: Record<string, number[]> }>(`${source().base}/press/rows`, { at: at(), keys }),
     views: () => api.post<ViewsView>(path('views'), { at: at() }),
     keep: (name: string, body: Arrangement) => api.put<SavedView>(path('views'), { at: at(), name, body }),
     use: (id: number) => api.post<undefined>(`${source().base}/views/${id}/use`, {}),

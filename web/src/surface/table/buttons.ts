@@ -19,7 +19,7 @@ export function useButtons(
 ) {
   const toast = useToast()
   const confirm = useConfirm()
-  const all = computed(() => (source().at(part().key).page ? (part().table?.buttons ?? []) : []))
+  const all = computed(() => part().table?.buttons ?? [])
   const above = computed(() => all.value.filter((b) => b.on !== 'each'))
   const each = computed(() => all.value.filter((b) => b.on === 'each'))
 

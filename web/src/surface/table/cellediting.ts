@@ -41,7 +41,10 @@ export function useCellEditing(
     editing.value = null
     edits.set([{ row: e.row, heading: e.heading, value: value === '' ? null : value }])
     const to = { down: [1, 0], right: [0, 1], left: [0, -1], stay: [0, 0] }[move]
-    void grid().focus(e.line + to[0], e.column + to[1])
+    const now = table.lines.value.findIndex((l) => l.kind === 'row' && l.row.id === e.row.id)
+    // A row that went to another group keeps the keyboard.
+    if (now !== e.line) void grid().focus(now, e.column)
+    else void grid().focus(e.line + to[0], e.column + to[1])
   }
 
   function cancelled(): void {

@@ -2,19 +2,15 @@ import { computed, ref, shallowRef, triggerRef } from 'vue'
 import { titleOf } from '@/api/client'
 import type { Heading, RowOutcome, RowView } from '@/api/types'
 import type { Asking } from './asking'
+import { bare, same } from './same'
 import type { Table } from './table'
 
 /** What was entered in one row, and what stood there before. */
 interface RowEdit {
-  label: string
+  row: RowView
   values: Record<string, unknown>
   seen: Record<string, unknown>
 }
-
-const same = (a: unknown, b: unknown) => JSON.stringify(a ?? null) === JSON.stringify(b ?? null)
-
-/** As a value is compared and sent: references by their keys alone. */
-const bare = (v: unknown) => (v && typeof v === 'object' && 'id' in v ? { id: (v as { id: number }).id } : v)
 
 /** Cells changed and not saved yet. They are saved together or taken back one by one. */
 export function useEdits(table: Table, ask: Asking) {
@@ -35,7 +31,7 @@ export function useEdits(table: Table, ask: Asking) {
   }
 
   function put(row: RowView, heading: Heading, stored: unknown, value: unknown): void {
-    const edit = rows.value.get(row.id) ?? { label: row.label, values: {}, seen: {} }
+    const edit = rows.value.get(row.id) ?? { row, values: {}, seen: {} }
     if (same(bare(value), bare(stored))) {
       delete edit.values[heading.path]
       delete edit.seen[heading.path]

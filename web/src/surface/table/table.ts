@@ -12,11 +12,13 @@ import type {
   RowView,
 } from '@/api/types'
 import type { Asking } from './asking'
+import type { Move } from './moves'
+import { sameKey } from './same'
 
 /** One line of a table as it is shown: a row, the head of a group, or the rest still to come. */
 export type Line =
   | { kind: 'row'; id: string; row: RowView; number: number }
-  | { kind: 'group'; id: string; group: GroupView; open: boolean }
+  | { kind: 'group'; id: string; group: GroupView; open: boolean; moved: number }
   | { kind: 'more'; id: string; group?: string }
   | { kind: 'inside'; id: string; row: RowView }
 
@@ -38,6 +40,8 @@ export function useTable(part: () => PartView, ask: Asking) {
   const groups = shallowRef<GroupsView | null>(null)
   const opened = shallowRef(new Map<string, Read>())
   const total = ref(0)
+  /** The currency that amounts can be converted to, empty when they cannot. */
+  const converts = ref('')
   const failed = ref('')
   const busy = ref(false)
   let asked = 0
@@ -46,6 +50,7 @@ export function useTable(part: () => PartView, ask: Asking) {
 
   function take(page: RowsView): void {
     columns.value = page.columns
+    converts.value = page.converts ?? ''
     total.value = page.total
     all.value = { rows: page.rows, next: page.next ?? '', busy: false }
   }
@@ -144,6 +149,21 @@ export function useTable(part: () => PartView, ask: Asking) {
     if (!unfolded.value.delete(id)) unfolded.value.add(id)
   }
 
+  /** Rows whose change is not saved yet and puts them into another group. */
+  const moved = shallowRef(new Map<number, Move>())
+
+  /** The groups as they were counted, and those that only moved rows are in. */
+  const shownGroups = computed(() => {
+    const out = [...(groups.value?.groups ?? [])]
+    for (const { to } of moved.value.values())
+      if (!out.some((g) => sameKey(g.key, to))) out.push({ key: to, count: 0, totals: [] })
+    return out
+  })
+
+  function arrived(group: GroupView): RowView[] {
+    return [...moved.value.values()].filter((m) => sameKey(m.to, group.key)).map((m) => m.row)
+  }
+
   const lines = computed<Line[]>(() => {
     const out: Line[] = []
     const put = (read: Read, group?: string) => {
@@ -157,11 +177,13 @@ export function useTable(part: () => PartView, ask: Asking) {
       put(all.value)
       return out
     }
-    for (const group of groups.value?.groups ?? []) {
+    for (const group of shownGroups.value) {
       const id = groupId(group)
-      const read = opened.value.get(id)
-      out.push({ kind: 'group', id: `group${id}`, group, open: !!read })
-      if (read) put(read, id)
+      const arriving = arrived(group)
+      const gone = [...moved.value.values()].filter((m) => sameKey(m.from, group.key)).length
+      const read = opened.value.get(id) ?? (group.count ? undefined : { rows: [], next: '', busy: false })
+      out.push({ kind: 'group', id: `group${id}`, group, open: !!read, moved: arriving.length - gone })
+      if (read) put({ ...read, rows: [...arriving, ...read.rows.filter((r) => !moved.value.has(r.id))] }, id)
     }
     return out
   })
@@ -211,8 +233,11 @@ export function useTable(part: () => PartView, ask: Asking) {
     lines,
     groups,
     total,
+    converts,
     failed,
     busy,
+    moved,
+    isOpen: (group: GroupView) => opened.value.has(groupId(group)),
     unfolded,
     unfold,
     know,

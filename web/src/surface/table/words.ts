@@ -22,10 +22,14 @@ export function aggregateWord(of: string, type: string | undefined): string {
   return (type?.startsWith('date') && dated[of]) || aggregates[of] || of
 }
 
+export const sameTotal = (a: LookTotal, b: LookTotal) =>
+  a.path === b.path && a.of === b.of && !!a.converted === !!b.converted
+
 export function totalWords(t: LookTotal, heading: Heading | undefined): string {
   const word = aggregateWord(t.of, heading?.type)
   const label = (heading?.label ?? t.path).toLowerCase()
-  return dated[t.of] === word ? `${word} ${label}` : `${word} of ${label}`
+  if (dated[t.of] === word) return `${word} ${label}`
+  return `${word} of ${label}` + (t.converted ? ', converted' : '')
 }
 
 const month = new Intl.DateTimeFormat(undefined, { year: 'numeric', month: 'long', timeZone: 'UTC' })

@@ -1,0 +1,83 @@
+<script setup lang="ts">
+import Select from 'primevue/select'
+import { computed } from 'vue'
+import type { Chart } from '@/api/types'
+import { aggregatesOf, aggregateWord } from '@/surface/table/words'
+import { useBuild } from '../build'
+
+/** What the bars of a chart stand for and how long they are. */
+const props = defineProps<{ object: string }>()
+const chart = defineModel<Chart>({ required: true })
+const build = useBuild()
+const typeOf = (f: { type: string; result?: string }) => f.result ?? f.type
+const paths = computed(() => build.paths(props.object, 1))
+const groups = computed(() =>
+  paths.value.filter((o) => !['long_text', 'picture', 'file', 'money'].includes(typeOf(o.field))),
+)
+const dated = computed(() => {
+  const by = paths.value.find((o) => o.path === chart.value.by.path)
+  return !!by && ['date', 'date_time'].includes(typeOf(by.field))
+})
+const spans = [
+  { key: '', label: 'each day' },
+  { key: 'month', label: 'each month' },
+  { key: 'year', label: 'each year' },
+]
+const totals = computed(() => [
+  { key: '', label: 'how many there are' },
+  ...paths.value.flatMap((o) => {
+    const type = typeOf(o.field)
+    if (!['whole_number', 'decimal', 'money'].includes(type)) return []
+    return aggregatesOf(type).map((of) => ({
+      key: `${of} ${o.path}`,
+      label: `${aggregateWord(of, type)} of ${o.label.toLowerCase()}`,
+    }))
+  }),
+])
+
+function group(path: string): void {
+  const by = paths.value.find((o) => o.path === path)
+  const span = by && ['date', 'date_time'].includes(typeOf(by.field)) ? 'month' : undefined
+  chart.value = { ...chart.value, by: { path, span } }
+}
+
+function total(key: string): void {
+  const [of, path] = key.split(' ')
+  chart.value = { ...chart.value, total: path ? { path, of: of as 'sum' } : undefined }
+}
+</script>
+
+<template>
+  <div class="row">
+    a bar for each
+    <Select
+      :model-value="chart.by.path"
+      :options="groups"
+      option-label="label"
+      option-value="path"
+      size="small"
+      aria-label="A bar for each"
+      @update:model-value="group"
+    />
+    <Select
+      v-if="dated"
+      :model-value="chart.by.span ?? ''"
+      :options="spans"
+      option-label="label"
+      option-value="key"
+      size="small"
+      aria-label="How much time a bar takes in"
+      @update:model-value="chart = { ...chart, by: { ...chart.by, span: $event || undefined } }"
+    />
+    as long as
+    <Select
+      :model-value="chart.total ? `${chart.total.of} ${chart.total.path}` : ''"
+      :options="totals"
+      option-label="label"
+      option-value="key"
+      size="small"
+      aria-label="How long the bars are"
+      @update:model-value="total"
+    />
+  </div>
+</template>

@@ -1,0 +1,102 @@
+<script setup lang="ts">
+import { useStorage } from '@vueuse/core'
+import Select from 'primevue/select'
+import { computed, ref, shallowRef, watch } from 'vue'
+import { api, titleOf } from '@/api/client'
+import type { Look, PartView, RowsView, ShippedView } from '@/api/types'
+import { nothing, type Selection } from './selection'
+import type { SurfaceSource } from './source'
+import TablePart from './TablePart.vue'
+
+/** A table that people can switch to other objects, each with views of its own. */
+const props = defineProps<{ part: PartView; source: SurfaceSource; problem?: string; builds?: boolean }>()
+const chosen = defineModel<Selection>({ required: true })
+const emit = defineEmits<{ go: []; written: []; looked: [look: Look]; ship: [view: ShippedView] }>()
+
+const at = props.source.at(props.part.key)
+const last = useStorage(
+  `plainpath.as.${props.source.base}.${at.page?.page ?? 'screen'}.${props.part.key}`,
+  '',
+)
+const own = computed(() => props.part.table!.object)
+const others = computed(() => props.part.table!.others ?? [])
+const as = computed(() => (others.value.some((o) => o.object === last.value) ? last.value : ''))
+const options = computed(() => [
+  { object: '', plural: props.part.label || 'The table itself' },
+  ...others.value.filter((o) => o.object !== own.value),
+])
+
+const other = shallowRef<{ part: PartView; source: SurfaceSource } | null>(null)
+const failed = ref('')
+let asked = 0
+
+watch(
+  as,
+  async (object) => {
+    const mine = ++asked
+    other.value = null
+    failed.value = ''
+    if (!object) return
+    const source: SurfaceSource = {
+      ...props.source,
+      at: (part) => ({ ...props.source.at(part), as: object }),
+    }
+    try {
+      const rows = await api.post<RowsView>(`${source.base}/tables/rows`, {
+        at: source.at(props.part.key),
+        look: {},
+      })
+      if (mine !== asked) return
+      const { live } = props.part.table!
+      const keyword = rows.total > 10 ? ['in all texts'] : undefined
+      const table = { object, rows, live, keyword, select: 'none' as const, chosen: [] }
+      other.value = { part: { ...props.part, table }, source }
+    } catch (error) {
+      if (mine === asked) failed.value = titleOf(error)
+    }
+  },
+  { immediate: true },
+)
+</script>
+
+<template>
+  <div>
+    <Select
+      v-model="last"
+      :options="options"
+      option-label="plural"
+      option-value="object"
+      size="small"
+      class="switch"
+      aria-label="What the table shows"
+    />
+    <p v-if="failed" class="bad" role="alert">{{ failed }}</p>
+    <TablePart
+      v-if="other"
+      :key="as"
+      :model-value="nothing()"
+      :part="{ ...other.part, label: undefined }"
+      :source="other.source"
+    />
+    <TablePart
+      v-else-if="!as"
+      v-model="chosen"
+      :part="{ ...part, label: undefined }"
+      :source="source"
+      :problem="problem"
+      :builds="builds"
+      @go="emit('go')"
+      @ship="emit('ship', $event)"
+      @looked="emit('looked', $event)"
+      @written="emit('written')"
+    />
+  </div>
+</template>
+
+<style scoped>
+.switch {
+  float: left;
+  margin: -0.1rem 0.8rem 0 0;
+  font-weight: 650;
+}
+</style>

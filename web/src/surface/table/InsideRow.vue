@@ -1,0 +1,46 @@
+<script setup lang="ts">
+import { computed, defineAsyncComponent } from 'vue'
+import type { InsideView, RowView } from '@/api/types'
+import type { SurfaceSource } from '../source'
+import { asking } from './asking'
+import BarChart from './BarChart.vue'
+import RowCards from './RowCards.vue'
+
+// A table that lies in a table that lies in a table …
+const NestedTable = defineAsyncComponent(() => import('./NestedTable.vue'))
+
+/** What a row opens to: a table of its own, cards, or a chart. */
+const props = defineProps<{ inside: InsideView; row: RowView; source: SurfaceSource }>()
+
+const source = computed<SurfaceSource>(() => ({
+  ...props.source,
+  at: (part) => {
+    const outer = props.source.at(part)
+    return { ...outer, inside: [...(outer.inside ?? []), props.row.id] }
+  },
+}))
+const ask = asking(
+  () => source.value,
+  () => props.inside.part.key,
+)
+</script>
+
+<template>
+  <div class="nested" @keydown.stop>
+    <NestedTable v-if="inside.shows === 'table'" :part="inside.part" :source="source" :ask="ask" />
+    <RowCards v-else-if="inside.shows === 'cards'" :part="inside.part" :source="source" :ask="ask" />
+    <BarChart v-else-if="inside.chart" :label="inside.part.label ?? ''" :chart="inside.chart" :ask="ask" />
+  </div>
+</template>
+
+<style scoped>
+.nested {
+  padding: 0.5rem 0.6rem 0.9rem 1.8rem;
+  border-left: 2px solid var(--accent);
+  --table-height: 18rem;
+  position: sticky;
+  left: 0;
+  max-width: var(--nested-width);
+  box-sizing: border-box;
+}
+</style>

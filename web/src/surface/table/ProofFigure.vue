@@ -1,0 +1,79 @@
+<script setup lang="ts">
+import type { ProofFigure } from '@/api/types'
+import { format } from '../format'
+import type { Table } from './table'
+import { totalWords } from './words'
+
+/** How a total is made: of how many values, and how amounts are converted. */
+const props = defineProps<{ figure: ProofFigure; table: Table; open: (record: number) => string | null }>()
+const say = (v: unknown) =>
+  format({ ...props.table.headingOf(props.figure.total.path), type: props.figure.total.type }, v)
+const day = (v: unknown) => format({ type: 'date' }, v)
+const n = (x: number) => x.toLocaleString()
+</script>
+
+<template>
+  <section>
+    <h3>The {{ totalWords(figure.total, table.headingOf(figure.total.path)) }}</h3>
+    <table>
+      <tbody>
+        <tr v-if="!figure.pieces">
+          <td class="n">{{ n(figure.filled) }}</td>
+          <td>{{ figure.filled === 1 ? 'has' : 'have' }} a value that counts</td>
+        </tr>
+        <tr v-for="(p, i) in figure.pieces" :key="i">
+          <td class="n">{{ n(p.count) }}</td>
+          <td>
+            {{ p.count === 1 ? 'comes' : 'come' }} to {{ say(p.value)
+            }}<template v-if="p.rate?.rate"
+              >, at {{ p.rate.rate }} {{ table.converts.value }} for 1 {{ p.rate.currency }}, the rate of
+              {{ day(p.rate.day) }}</template
+            ><span v-else-if="p.rate" class="care"
+              >, for which there is no rate of {{ p.rate.currency }} up to {{ day(figure.rates_on) }}; so it
+              stands by itself. It is that of
+              <template v-for="(r, n) in p.without" :key="r.id"
+                ><template v-if="n">, </template
+                ><RouterLink v-if="open(r.id)" :to="open(r.id)!">{{ r.label }}</RouterLink
+                ><template v-else>{{ r.label }}</template></template
+              >{{ p.count > (p.without ?? []).length ? ' and others' : '' }}.</span
+            >
+          </td>
+        </tr>
+        <tr v-if="figure.empty">
+          <td class="n">{{ n(figure.empty) }}</td>
+          <td>without a value take no part</td>
+        </tr>
+      </tbody>
+      <tfoot>
+        <tr>
+          <td />
+          <td>
+            <strong>{{ figure.total.values.map(say).join(' + ') || '–' }}</strong>
+          </td>
+        </tr>
+      </tfoot>
+    </table>
+  </section>
+</template>
+
+<style scoped>
+h3 {
+  font-size: 1rem;
+}
+table {
+  width: 100%;
+  margin-bottom: 0.8rem;
+}
+td {
+  padding: 0.15rem 0.5rem;
+  vertical-align: top;
+}
+.n {
+  text-align: right;
+  font-weight: 650;
+  width: 5rem;
+}
+tfoot td {
+  border-top: 1px solid var(--line);
+}
+</style>

@@ -1,0 +1,94 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import { titleOf } from '@/api/client'
+import type { PartView, RowView } from '@/api/types'
+import CellValue from '../CellValue.vue'
+import type { SurfaceSource } from '../source'
+import type { Asking } from './asking'
+import { useOpening } from './opening'
+import OpeningState from './OpeningState.vue'
+
+/** The records of a row, each on a card: the first column at its head, the others below. */
+const props = defineProps<{ part: PartView; source: SurfaceSource; ask: Asking }>()
+const rest = ref<RowView[]>([])
+const next = ref('')
+const failed = ref('')
+const opening = useOpening(async () => {
+  const page = await props.ask.rows({})
+  next.value = page.next ?? ''
+  return page
+})
+
+async function more(): Promise<void> {
+  failed.value = ''
+  try {
+    const page = await props.ask.rows({ after: next.value })
+    rest.value = [...rest.value, ...page.rows]
+    next.value = page.next ?? ''
+  } catch (error) {
+    failed.value = titleOf(error)
+  }
+}
+
+const address = (row: RowView) => props.source.recordAddress(props.part.table!.object, row.id)
+const target = props.source.beside ? '_blank' : undefined
+</script>
+
+<template>
+  <OpeningState v-if="!opening.found.value" :opening="opening" />
+  <section v-else :aria-label="part.label">
+    <h2>
+      {{ part.label }} <span class="muted count">{{ opening.found.value.total.toLocaleString() }}</span>
+    </h2>
+    <p v-if="!opening.found.value.total" class="muted">
+      {{ part.table!.nothing || 'There is nothing in this list.' }}
+    </p>
+    <ul class="cards">
+      <li v-for="row in [...opening.found.value.rows, ...rest]" :key="row.id" class="card">
+        <template v-for="(c, i) in opening.found.value.columns" :key="c.path">
+          <strong v-if="i === 0">
+            <RouterLink v-if="address(row)" :to="address(row)!" :target="target"
+              ><CellValue :heading="c" :value="row.cells[i]"
+            /></RouterLink>
+            <CellValue v-else :heading="c" :value="row.cells[i]" />
+          </strong>
+          <span v-else-if="row.cells[i] !== null" class="line"
+            ><span class="muted">{{ c.label }}</span
+            >&ensp;<CellValue :heading="c" :value="row.cells[i]" :source="source"
+          /></span>
+        </template>
+        <span v-for="m in row.marks ?? []" :key="m.says" :class="m.colour">{{ m.says }}</span>
+      </li>
+    </ul>
+    <p v-if="failed" class="bad" role="alert">{{ failed }}</p>
+    <button v-if="next" type="button" class="plain link" @click="more">Read on</button>
+  </section>
+</template>
+
+<style scoped>
+.cards {
+  list-style: none;
+  margin: 0.4rem 0 0;
+  padding: 0;
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(14rem, 1fr));
+  gap: 0 1.6rem;
+  max-height: 22rem;
+  overflow: auto;
+}
+.card {
+  display: flex;
+  flex-direction: column;
+  gap: 0.1rem;
+  padding: 0.5rem 0 0.6rem;
+  border-top: 1px solid var(--line);
+  min-width: 0;
+}
+.line {
+  overflow-wrap: anywhere;
+}
+.count {
+  font-weight: 400;
+  font-size: 1rem;
+}
+</style>

@@ -1,0 +1,31 @@
+import { useToast } from 'primevue/usetoast'
+import { shallowRef } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, requestKey, titleOf } from '@/api/client'
+import type { Effect, Run } from '@/api/types'
+
+/** What a button leaves to be done in Use: a record opens, or a walkthrough, in a dialog perhaps. */
+export function useEffects(beside: boolean) {
+  const router = useRouter()
+  const toast = useToast()
+  const dialog = shallowRef<Run | null>(null)
+
+  async function effect(e: Effect): Promise<void> {
+    if (e.kind === 'record') {
+      const address = `/use/record/${e.object}/${e.record}`
+      if (beside) window.open(address, '_blank')
+      else await router.push(address)
+      return
+    }
+    try {
+      const begin = { walkthrough: e.walkthrough, taken: e.hand ?? {} }
+      const run = await api.post<Run>('/use/runs', begin, requestKey())
+      if (e.dialog) dialog.value = run
+      else await router.push('/use/run/' + run.id)
+    } catch (error) {
+      toast.add({ severity: 'warn', summary: 'Not opened', detail: titleOf(error), life: 8000 })
+    }
+  }
+
+  return { effect, dialog }
+}
