@@ -37,9 +37,9 @@ function setRates(key: string | null): void {
   )
 }
 const slots = [
-  { key: 'currency', label: 'the currency is', type: 'text' },
-  { key: 'day', label: 'holds from', type: 'date' },
-  { key: 'rate', label: 'the rate is', type: 'decimal' },
+  { key: 'currency', label: 'where the currency is', type: 'text' },
+  { key: 'day', label: 'the day it holds from', type: 'date' },
+  { key: 'rate', label: 'and the rate', type: 'decimal' },
 ] as const
 </script>
 
@@ -99,7 +99,7 @@ const slots = [
       />
       <template v-if="app.rates">
         <template v-for="s in slots" :key="s.key">
-          , {{ s.label }}
+          {{ s.label }}
           <Select
             :model-value="app.rates[s.key]"
             :options="fields(s.type)"

@@ -83,7 +83,7 @@ function leave(event: FocusEvent): void {
       class="editor"
       role="dialog"
       :aria-label="heading.label"
-      :style="{ left: left + 'px', top: box.top + 'px', width: width + 'px' }"
+      :style="{ left: left + 'px', top: box.top + 'px', minWidth: width + 'px' }"
       @keydown.capture="key"
       @focusout="leave"
     >
@@ -121,6 +121,7 @@ function leave(event: FocusEvent): void {
   padding: 0.15rem;
   box-shadow: 0 4px 16px rgb(0 0 0 / 18%);
   box-sizing: border-box;
+  max-width: 40rem;
 }
 .editor > .link {
   display: block;

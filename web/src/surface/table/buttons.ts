@@ -1,8 +1,8 @@
 import { useConfirm } from 'primevue/useconfirm'
 import { useToast } from 'primevue/usetoast'
-import { computed, shallowRef, watch } from 'vue'
+import { computed, shallowRef, triggerRef, watch } from 'vue'
 import { titleOf } from '@/api/client'
-import type { ButtonView, Effect, PartView } from '@/api/types'
+import type { ButtonView, Effect, PartView, RowView } from '@/api/types'
 import { chosenOf, type Selection } from '../selection'
 import type { SurfaceSource } from '../source'
 import type { Asking } from './asking'
@@ -25,14 +25,25 @@ export function useButtons(
 
   /** By button, the rows where its condition does not hold. */
   const off = shallowRef<Record<string, Set<number>>>({})
+  // Rows as they were when they were asked about; a row that is read again is another.
+  let asked = new WeakSet<RowView>()
   watch(
     () => table.rows.value,
     async (rows) => {
-      if (!all.value.length) return
-      const found = await ask.off(rows.map((r) => r.id)).catch(() => null)
-      // Rows may have changed while the answer was on its way; then another follows.
-      if (!found || rows !== table.rows.value) return
-      off.value = Object.fromEntries(Object.entries(found.off).map(([k, ids]) => [k, new Set(ids)]))
+      const fresh = all.value.length ? rows.filter((r) => !asked.has(r)) : []
+      if (!fresh.length) return
+      fresh.forEach((r) => asked.add(r))
+      const found = await ask.off(fresh.map((r) => r.id)).catch(() => null)
+      if (!found) {
+        asked = new WeakSet()
+        return
+      }
+      for (const [key, ids] of Object.entries(found.off)) {
+        const now = (off.value[key] ??= new Set())
+        fresh.forEach((r) => now.delete(r.id))
+        ids.forEach((id) => now.add(id))
+      }
+      triggerRef(off)
     },
     { immediate: true },
   )
