@@ -71,9 +71,9 @@ func (s *staging) doubles(ctx context.Context) error {
 // sweep counts what is left.
 func (s *staging) sweep(ctx context.Context) error {
 	joins, columns, values := s.joins()
-	different := make([]string, len(columns))
+	different := []string{"FALSE"}
 	for i := range columns {
-		different[i] = "o." + columns[i] + " IS DISTINCT FROM " + values[i]
+		different = append(different, "o."+columns[i]+" IS DISTINCT FROM "+values[i])
 	}
 	err := s.tx.QueryRowxContext(ctx, "SELECT count(*) FILTER (WHERE s.old IS NULL), count(*) FILTER (WHERE s.old IS NOT NULL AND ("+strings.Join(different, " OR ")+")), count(*) FROM "+
 		s.name+" s LEFT JOIN "+s.table()+" o ON o.id = s.old"+joins).Scan(&s.result.Added, &s.result.Changed, &s.result.Unchanged)

@@ -6,6 +6,7 @@ import (
 	"testing"
 	"time"
 
+	"plainpath/core/edition"
 	"plainpath/core/intake"
 	"plainpath/core/model"
 	"plainpath/core/surface"
@@ -66,5 +67,50 @@ func TestWhatIsTakenOutReadsBack(t *testing.T) {
 	}
 	if read < 900 {
 		t.Errorf("only %d values were read", read)
+	}
+}
+
+// A whole table that was taken out comes back by intake and changes nothing: every record
+// is found by its key and every value is the same.
+func TestWhatIsTakenOutComesBackUnchanged(t *testing.T) {
+	b := newBringer(t)
+	o := &office{t, b.db, &store.Desks{DB: b.db, Editions: b.intakes.Editions}, b.place}
+	docs, err := b.db.Documents(t.Context(), b.place.App)
+	if err != nil {
+		t.Fatal(err)
+	}
+	e, err := edition.Compile(docs)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range []struct{ object, key, format string }{
+		{"lift", "serial_number", "csv"}, {"lift", "serial_number", "xlsx"}, {"customer", "name", "csv"}, {"customer", "name", "xlsx"},
+		{"service_call", "number", "csv"}, {"spare_part", "part_number", "xlsx"}, {"badge", "badge_number", "csv"},
+	} {
+		ask := store.OutAsk{At: store.TableAt{Object: c.object}, Format: c.format}
+		for i := range e.Model.Object(c.object).Fields {
+			f := &e.Model.Object(c.object).Fields[i]
+			// A reference can only be found again by a label that no two records share.
+			if to := e.Model.Object(f.Target()); to != nil && !to.Field(to.LabelField).Unique {
+				continue
+			}
+			if (f.Stored() || f.Key == c.key) && !f.HoldsFile() {
+				ask.Look.Columns = append(ask.Look.Columns, surface.TableColumn{Path: f.Key})
+			}
+		}
+		in := b.bring([]string{c.object + "." + c.format}, o.file(ask))
+		if in, err = b.intakes.IntoObject(t.Context(), b.place, in.ID, 0, c.object); err != nil {
+			t.Fatal(err)
+		}
+		plan := *in.Plan
+		if plan.Sheets[0].Key != c.key {
+			t.Errorf("%s is to be recognised by %q", c.object, plan.Sheets[0].Key)
+		}
+		plan.Sheets[0].Mode, plan.Sheets[0].Key = intake.ModeUpdate, c.key
+		b.plan(in.ID, plan)
+		r := b.try(in.ID, true).Result.Sheets[0]
+		if n := count(t, b.db, `SELECT count(*) FROM liftcare_trial.`+c.object); int(r.Unchanged) != n || r.Added+r.Changed+r.Refused != 0 {
+			t.Errorf("%s as %s: %+v of %d\n%+v", c.object, c.format, r, n, plan.Sheets[0].Columns)
+		}
 	}
 }

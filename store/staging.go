@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"slices"
 	"strings"
 
 	"github.com/jackc/pgx/v5/stdlib"
@@ -46,6 +47,7 @@ func (m *importing) sheet(ctx context.Context, n int) error {
 }
 
 func (m *importing) mayWrite(p *intake.SheetPlan, o *model.Object, fields []*model.Field) error {
+	fields = slices.DeleteFunc(slices.Clone(fields), func(f *model.Field) bool { return f != nil && f.Type == model.Number })
 	if p.Mode != intake.ModeUpdate {
 		if err := m.desk.mayWrite(o, "add", access.Grant.MayAdd, fields); err != nil {
 			return err
@@ -93,7 +95,7 @@ func (s *staging) make(ctx context.Context) error {
 	columns := []string{"line integer", fmt.Sprintf("id bigint DEFAULT nextval(pg_get_serial_sequence('%s', 'id'))", strings.ReplaceAll(s.table(), "'", "''")), "old bigint"}
 	s.each(func(_ int, f *model.Field) {
 		kind := columnTypes[f.Kind()]
-		if f.Target() != "" {
+		if f.Target() != "" || f.Type == model.Number {
 			kind = "text"
 		}
 		columns = append(columns, search.Quote(f.Key)+" "+kind)
@@ -313,6 +315,9 @@ func (s *staging) resolve(ctx context.Context) error {
 // joins are the tables that say what names mean, and the values of the columns with them.
 func (s *staging) joins() (joins string, columns, values []string) {
 	s.each(func(n int, f *model.Field) {
+		if f.Type == model.Number { // it says which record is meant, and stays
+			return
+		}
 		name := search.Quote(f.Key)
 		columns = append(columns, name)
 		if f.Target() == "" {

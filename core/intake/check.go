@@ -155,6 +155,12 @@ func (k *planChecker) column(sheet, column int, set map[string]bool) {
 		}
 	}
 	f := k.object(s.Object).Field(c.Field)
+	if f != nil && f.Type == model.Number && s.Key == f.Key {
+		if s.Mode != ModeUpdate {
+			k.find(sheet, column, "%s comes by itself. Records can be recognised by it when they are updated, but new ones cannot bring it.", f.Label)
+		}
+		return
+	}
 	if f == nil || !c.New && !f.Stored() {
 		k.find(sheet, column, "Choose the field that %q goes into, or leave it out.", c.Label)
 		return

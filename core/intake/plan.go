@@ -128,8 +128,8 @@ func alike(f *FoundSheet, m *model.Model) *model.Object {
 				n++
 			}
 		}
-		named := strings.EqualFold(f.Name, o.Label) || strings.EqualFold(f.Name, o.Plural)
-		if n > most && (named || n > 2 && n*3 >= len(f.Analysis.Columns)*2) {
+		same := strings.EqualFold(f.Name, o.Label) || strings.EqualFold(f.Name, o.Plural)
+		if n > most && (same || n > 2 && n*3 >= len(f.Analysis.Columns)*2) {
 			best, most = o, n
 		}
 	}
@@ -139,7 +139,7 @@ func alike(f *FoundSheet, m *model.Model) *model.Object {
 func fieldLike(o *model.Object, heading string) *model.Field {
 	for i := range o.Fields {
 		f := &o.Fields[i]
-		if f.Stored() && (strings.EqualFold(f.Label, heading) || f.Key == KeyOf(heading)) {
+		if f.Stored() && named(f, heading) {
 			return f
 		}
 	}
@@ -159,6 +159,28 @@ func (s *SheetPlan) into(f *FoundSheet, o *model.Object) {
 		}
 		s.Columns = append(s.Columns, plan)
 	}
+	if s.Key == "" {
+		s.byNumber(f, o)
+	}
+}
+
+// byNumber lets records be recognised by their running number, where a column has it.
+func (s *SheetPlan) byNumber(f *FoundSheet, o *model.Object) {
+	for i := range f.Analysis.Columns {
+		c := &f.Analysis.Columns[i]
+		for n := range o.Fields {
+			number := &o.Fields[n]
+			if number.Type == model.Number && named(number, c.Heading) && c.Unique && c.Empty == 0 {
+				s.Columns[i] = ColumnPlan{Field: number.Key, Reading: Reading{Type: model.Text}, Label: number.Label}
+				s.Key, s.Mode = number.Key, ModeUpdate
+				return
+			}
+		}
+	}
+}
+
+func named(f *model.Field, heading string) bool {
+	return strings.EqualFold(f.Label, heading) || f.Key == KeyOf(heading)
 }
 
 func (c *Column) into(f *model.Field) ColumnPlan {
@@ -415,6 +437,8 @@ func (c *ColumnPlan) Cell(f *model.Field, cell string, zone *time.Location) (val
 	var err error
 	switch {
 	case trimmed == "":
+	case f.Type == model.Number: // one of the names of a record
+		return value.Text(trimmed), nil
 	case f.Type == model.Choice:
 		v, err = chosen(f, trimmed)
 	case f.Type == model.Choices:

@@ -176,7 +176,11 @@ func (r Reading) Value(cell string, zone *time.Location) (value.Value, error) {
 		if !strings.HasPrefix(s, "http://") && !strings.HasPrefix(s, "https://") || strings.ContainsAny(s, " \n") {
 			return nil, fmt.Errorf("%q is not a web address", s)
 		}
-	case model.Address: // a comma ends a line where there is but one
+	case model.Address:
+		if a, ok := addressParts(s); ok {
+			return value.NewAddress(a), nil
+		}
+		// A comma ends a line where there is but one.
 		if !strings.Contains(s, "\n") {
 			s = strings.ReplaceAll(s, ",", "\n")
 		}
@@ -185,6 +189,29 @@ func (r Reading) Value(cell string, zone *time.Location) (value.Value, error) {
 		return value.Text(cell), nil
 	}
 	return value.Text(s), nil
+}
+
+// addressParts takes an address apart that is written with semicolons between lines, town,
+// postcode and country; a backslash makes the next character a part of the text.
+func addressParts(s string) (value.Address, bool) {
+	parts := []string{""}
+	escaped := false
+	for _, r := range s {
+		last := len(parts) - 1
+		switch {
+		case escaped || r != '\\' && r != ';':
+			parts[last] += string(r)
+			escaped = false
+		case r == '\\':
+			escaped = true
+		default:
+			parts = append(parts, "")
+		}
+	}
+	if len(parts) != len(value.AddressParts) || escaped {
+		return value.Address{}, false
+	}
+	return value.Address{Lines: parts[0], Town: parts[1], Postcode: parts[2], Country: parts[3]}, true
 }
 
 var formWords = map[string]string{Point: "a decimal point", Comma: "a decimal comma", DMY: "the day first", MDY: "the month first", YMD: "the year first"}

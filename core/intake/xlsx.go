@@ -170,6 +170,7 @@ type numberFormat struct {
 var (
 	quoted      = regexp.MustCompile(`"[^"]*"|\\.|\[[A-Za-z]{4,}\]`)
 	currencyTag = regexp.MustCompile(`\[\$([^\]-]+)(-[^\]]*)?\]`)
+	quotedCode  = regexp.MustCompile(`"\s*([A-Z]{3})\s*"`)
 )
 
 func (b *workbook) format(style int) numberFormat {
@@ -202,6 +203,10 @@ func formatOf(id int, code string) numberFormat {
 	}
 	var f numberFormat
 	if m := currencyTag.FindStringSubmatch(code); m != nil {
+		f.currency = code3(m[1])
+		return f
+	}
+	if m := quotedCode.FindStringSubmatch(code); m != nil && code3(m[1]) != "" {
 		f.currency = code3(m[1])
 		return f
 	}

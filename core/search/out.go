@@ -85,7 +85,7 @@ func (w *writer) written(f *model.Field, sql, currency string) string {
 	case value.KindSeveral:
 		return "(SELECT string_agg(" + w.choice(f, "k") + ", ', ') FROM unnest(" + sql + ") k)"
 	case value.KindAddress:
-		return "plainpath.address_text(" + sql + ")"
+		return addressText(sql)
 	case value.KindText:
 		return sql
 	}
@@ -102,4 +102,14 @@ func (w *writer) choice(f *model.Field, sql string) string {
 		keys[i], labels[i] = c.Key, c.Label
 	}
 	return fmt.Sprintf("(%s)[array_position(%s, %s)]", w.arg(labels, "text[]"), w.arg(keys, "text[]"), sql)
+}
+
+// addressText writes an address as intake reads it back: its parts with semicolons between
+// them, those in the parts with a backslash before.
+func addressText(sql string) string {
+	parts := make([]string, len(value.AddressParts))
+	for i, part := range value.AddressParts {
+		parts[i] = `replace(replace(coalesce((` + sql + `).` + part + `, ''), '\', '\\'), ';', '\;')`
+	}
+	return "CASE WHEN NOT (" + sql + ") IS NULL THEN " + strings.Join(parts, " || '; ' || ") + " END"
 }

@@ -65,5 +65,9 @@ func CompileNames(space Space, o *model.Object, f *model.Field, first int) (stri
 	if err != nil {
 		return "", nil, err
 	}
-	return "SELECT " + s.alias + ".id AS id, " + c.SQL + "::text AS name FROM " + s.from() + " WHERE " + where + " AND " + c.SQL + " IS NOT NULL", w.args, nil
+	names := "SELECT " + s.alias + ".id AS id, " + c.SQL + "::text AS name FROM " + s.from() + " WHERE " + where + " AND " + c.SQL + " IS NOT NULL"
+	if f.Type == model.Number && f.Prefix != "" { // with the prefix or without
+		names = "WITH bare AS (" + names + ") SELECT id, name FROM bare UNION ALL SELECT id, " + w.arg(f.Prefix, "text") + " || name FROM bare"
+	}
+	return names, w.args, nil
 }

@@ -33,7 +33,9 @@ const field = computed(() => object.value?.fields.find((f) => f.key === props.co
 const fields = computed(() => [
   { key: '', label: 'a new field' },
   ...(object.value?.fields ?? [])
-    .filter((f) => !['worked_out', 'running_number', 'picture', 'file'].includes(f.type))
+    .filter((f) => !['worked_out', 'picture', 'file'].includes(f.type))
+    // Records are recognised by their running number, but none can bring one.
+    .filter((f) => f.type !== 'running_number' || props.sheet.mode === 'update')
     .map((f) => ({ key: f.key, label: f.label })),
 ])
 
