@@ -265,3 +265,100 @@ func (s site) counted(t *testing.T, query string) map[string]int {
 	}
 	return out
 }
+
+// tabTo presses Tab until what has the focus is meant.
+func (b *browser) tabTo(what string) {
+	b.t.Helper()
+	for range 60 {
+		if run(b, chromedp.Evaluate[bool](`(e => !!(`+what+`))(document.activeElement)`)) {
+			return
+		}
+		b.keys(kb.Tab)
+	}
+	b.fail("Tab never comes to %s", what)
+}
+
+// step presses a key until something is so.
+func (b *browser) step(key, js string, modifiers ...chromedp.KeyOption) {
+	b.t.Helper()
+	for range 40 {
+		if run(b, chromedp.Evaluate[bool](js)) {
+			return
+		}
+		b.keys(key, modifiers...)
+		time.Sleep(30 * time.Millisecond)
+	}
+	b.fail("the key leads nowhere: %s", js)
+}
+
+// Everything that is done with a table day by day is done without a mouse: searching,
+// ordering, grouping, opening a group, moving a row to another, saving, the proof of a
+// group, choosing rows and pressing a button.
+func TestATableByKeyboardAlone(t *testing.T) {
+	s := newSite(t)
+	b := s.browser(t)
+	b.signIn("Dana Merrowdale")
+	b.open("/use/page/calls")
+	b.see("650 records")
+	const inGrid = `e.closest('[data-line]')`
+	b.tabTo(`e.getAttribute('aria-label') === 'Search in Calls'`)
+	b.keys("door")
+	doors := s.count(t, `SELECT count(*) FROM liftcare_production.service_call c JOIN liftcare_production.lift l ON l.id = c.lift JOIN liftcare_production.building b ON b.id = l.building
+		WHERE c.problem ILIKE '%door%' OR b.name ILIKE '%door%' OR l.serial_number ILIKE '%door%'`)
+	b.see(fmt.Sprintf("%d records", doors))
+	b.tabTo(inGrid)
+	b.keys(kb.ArrowUp)
+	b.step(kb.ArrowRight, `document.activeElement.tagName === 'TH' && document.activeElement.innerText.startsWith('State')`)
+	b.keys(kb.Enter)
+	b.see("Ordered by State")
+	b.keys(kb.ArrowDown, chromedp.KeyModifiers(1))
+	b.step(kb.ArrowDown, `document.querySelector('[role=menu] .p-focus')?.innerText.trim() === 'Group by it'`)
+	b.keys(kb.Enter)
+	b.see("in groups of State")
+	planned := s.counted(t, `SELECT coalesce(c.state, ''), count(*) FROM liftcare_production.service_call c JOIN liftcare_production.lift l ON l.id = c.lift JOIN liftcare_production.building b ON b.id = l.building
+		WHERE c.problem ILIKE '%door%' OR b.name ILIKE '%door%' OR l.serial_number ILIKE '%door%' GROUP BY 1`)["planned"]
+
+	// A row of the first group goes to the second as soon as its state is another.
+	b.tabTo(inGrid)
+	b.step(kb.ArrowDown, `document.activeElement.closest('[data-line]').dataset.line === '0'`)
+	b.keys(kb.ArrowRight)
+	b.until(`!!document.querySelector('tbody tr[aria-rowindex]')`, "the group stays closed")
+	b.keys(kb.ArrowDown)
+	b.until(`document.activeElement.closest('[data-line]')?.dataset.line === '1'`, "the keyboard is not on the first row")
+	number := run(b, chromedp.Evaluate[string](`document.activeElement.closest('tr').querySelector('[data-column="0"]').innerText`))
+	b.step(kb.ArrowRight, `document.activeElement.dataset.column === '5'`)
+	b.keys(kb.F2)
+	b.until(`!!document.querySelector('.editor') && document.querySelector('.editor').contains(document.activeElement)`, "the cell is not edited")
+	b.keys(kb.ArrowDown)
+	b.step(kb.ArrowDown, `document.querySelector('[role=option].p-focus')?.innerText.trim() === 'Planned'`)
+	b.keys(kb.Enter)
+	b.until(fmt.Sprintf(`[...document.querySelectorAll('tr.group')].some(r => r.innerText.replace(/\s+/g, ' ').startsWith('Planned %d +1 not saved'))`, planned+1), "the row is in its old group")
+	b.until(fmt.Sprintf(`document.activeElement.closest('tr')?.innerText.includes(%q)`, number), "the keyboard is not with the row")
+	b.keys("s", chromedp.KeyModifiers(2))
+	b.gone("not saved")
+	b.eventually(fmt.Sprintf(`SELECT count(*) FROM liftcare_production.service_call WHERE 'SC-' || number = '%s' AND state = 'planned'`, number), 1)
+
+	// The proof of a group, then a row of it is chosen and marked as done.
+	b.tabTo(inGrid)
+	b.step(kb.ArrowUp, `document.activeElement.closest('tr')?.innerText.startsWith('Planned')`)
+	b.keys(kb.Enter, chromedp.KeyModifiers(1))
+	b.see("where State is Planned")
+	b.keys(kb.Escape)
+	b.gone("where State is Planned")
+	b.tabTo(inGrid)
+	b.step(kb.ArrowDown, `document.activeElement.closest('tr')?.hasAttribute('aria-rowindex')`)
+	number = run(b, chromedp.Evaluate[string](`document.activeElement.closest('tr').querySelector('[data-column="0"]').innerText`))
+	b.keys(" ")
+	b.see("1 chosen")
+	for range 20 {
+		if run(b, chromedp.Evaluate[bool](`document.activeElement.innerText === 'Mark as done'`)) {
+			break
+		}
+		b.keys(kb.Tab, chromedp.KeyModifiers(8))
+	}
+	b.keys(kb.Enter)
+	b.see("Mark what is chosen as done?")
+	b.tabTo(`e.closest('[role=alertdialog]') && e.innerText === 'Mark as done'`)
+	b.keys(kb.Enter)
+	b.eventually(fmt.Sprintf(`SELECT count(*) FROM liftcare_production.service_call WHERE 'SC-' || number = '%s' AND state = 'done'`, number), 1)
+}

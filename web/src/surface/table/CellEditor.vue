@@ -55,16 +55,18 @@ const listOpen = () =>
 
 function key(event: KeyboardEvent): void {
   const many = props.heading.type === 'long_text' || props.heading.type === 'address'
+  if (listOpen() && event.key !== 'Tab') return
   if (event.key === 'Escape') emit('cancel')
   else if (event.key === 'Tab') emit('done', entered.value, event.shiftKey ? 'left' : 'right')
-  else if (event.key === 'Enter' && (!many || event.ctrlKey) && !listOpen())
-    emit('done', entered.value, 'down')
-  else {
-    event.stopPropagation()
-    return
-  }
+  else if (event.key === 'Enter' && (!many || event.ctrlKey)) emit('done', entered.value, 'down')
+  else return
   event.preventDefault()
   event.stopPropagation()
+}
+
+/** A value taken from a list of choices is all there is to enter. */
+function picked(value: unknown): void {
+  if (props.heading.type === 'choice' && listOpen()) emit('done', value, 'stay')
 }
 
 function leave(event: FocusEvent): void {
@@ -85,6 +87,7 @@ function leave(event: FocusEvent): void {
       :aria-label="heading.label"
       :style="{ left: left + 'px', top: box.top + 'px', minWidth: width + 'px' }"
       @keydown.capture="key"
+      @keydown.stop
       @focusout="leave"
     >
       <ValueInput
@@ -94,6 +97,7 @@ function leave(event: FocusEvent): void {
         :choices="choices"
         :label="heading.label"
         :find="offered"
+        @update:model-value="picked"
       />
       <button
         v-if="!heading.required && !['text', 'whole_number', 'decimal', 'long_text'].includes(heading.type)"

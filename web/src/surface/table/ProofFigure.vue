@@ -31,8 +31,8 @@ const n = (x: number) => x.toLocaleString()
             ><span v-else-if="p.rate" class="care"
               >, for which there is no rate of {{ p.rate.currency }} up to {{ day(figure.rates_on) }}; so it
               stands by itself. It is that of
-              <template v-for="(r, n) in p.without" :key="r.id"
-                ><template v-if="n">, </template
+              <template v-for="(r, at) in p.without" :key="r.id"
+                ><template v-if="at">, </template
                 ><RouterLink v-if="open(r.id)" :to="open(r.id)!">{{ r.label }}</RouterLink
                 ><template v-else>{{ r.label }}</template></template
               >{{ p.count > (p.without ?? []).length ? ' and others' : '' }}.</span

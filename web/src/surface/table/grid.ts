@@ -1,4 +1,4 @@
-import { nextTick, ref, type Ref as VueRef } from 'vue'
+import { nextTick, ref, watch, type Ref as VueRef } from 'vue'
 import type { Line } from './table'
 
 /** What keys do to a cell beyond moving to it. */
@@ -20,6 +20,21 @@ export function useGrid(
   keys: GridKeys,
 ) {
   const at = ref({ line: 0, column: 0 })
+
+  // The keyboard stays with its line when others come in above it, or the rows of a group.
+  let held = ''
+  watch(at, () => (held = lines()[at.value.line]?.id ?? ''), { flush: 'sync' })
+  watch(
+    lines,
+    (now) => {
+      if (!held || now[at.value.line]?.id === held) return
+      const line = now.findIndex((l) => l.id === held)
+      if (line < 0) return
+      if (root.value?.contains(document.activeElement)) void focus(line, at.value.column)
+      else at.value = { ...at.value, line }
+    },
+    { flush: 'sync' },
+  )
 
   async function focus(line: number, column: number): Promise<void> {
     const last = lines().length - 1

@@ -181,7 +181,9 @@ export function useTable(part: () => PartView, ask: Asking) {
       const id = groupId(group)
       const arriving = arrived(group)
       const gone = [...moved.value.values()].filter((m) => sameKey(m.from, group.key)).length
-      const read = opened.value.get(id) ?? (group.count ? undefined : { rows: [], next: '', busy: false })
+      const read =
+        opened.value.get(id) ??
+        (group.count && !arriving.length ? undefined : { rows: [], next: '', busy: false })
       out.push({ kind: 'group', id: `group${id}`, group, open: !!read, moved: arriving.length - gone })
       if (read) put({ ...read, rows: [...arriving, ...read.rows.filter((r) => !moved.value.has(r.id))] }, id)
     }
