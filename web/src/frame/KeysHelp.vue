@@ -17,10 +17,18 @@ const groups: { title: string; keys: [string, string][] }[] = [
   {
     title: 'Tables',
     keys: [
-      ['↑ ↓', 'From row to row'],
+      ['↑ ↓ ← →', 'From cell to cell; ↑ from the first row to the headings'],
+      ['Home · End', 'First, last cell of the row; with Ctrl of the table'],
       ['Space', 'Choose the row'],
-      ['Home · End', 'First, last row shown'],
       ['Enter', 'Choose the row; go on when one is wanted'],
+      ['F2 · a letter', 'Change the cell'],
+      ['Ctrl D · Ctrl V', 'As in the cell above; paste a block'],
+      ['Ctrl Z · Ctrl S', 'Undo; save the rows'],
+      ['Alt ↓', 'Open the row; on a heading, its menu'],
+      ['→ · ←', 'On a group: open, close it'],
+      ['Alt Enter', 'On a group: where it comes from'],
+      ['Enter · Shift Enter', 'On a heading: order by it; and then by it'],
+      ['Alt ← · Alt →', 'On a heading: move the column; with Shift its width'],
     ],
   },
   {

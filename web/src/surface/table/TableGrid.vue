@@ -1,11 +1,10 @@
 <script setup lang="ts">
 import { IconChevronDown, IconChevronRight } from '@tabler/icons-vue'
-import { useElementSize } from '@vueuse/core'
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, ref, watch } from 'vue'
 import type { Heading, Look, PartView, RowView } from '@/api/types'
 import { alignment } from '../format'
-import { has, nothing, type Selection } from '../selection'
+import { has, type Selection } from '../selection'
 import type { SurfaceSource } from '../source'
 import type { Arranging } from './arranging'
 import type { Asking } from './asking'
@@ -15,14 +14,14 @@ import CellEditor from './CellEditor.vue'
 import type { Edits } from './edits'
 import GroupLine from './GroupLine.vue'
 import { useGrid } from './grid'
-import HeadCell from './HeadCell.vue'
 import HeadMenu from './HeadMenu.vue'
 import PastePreview from './PastePreview.vue'
 import InsideRow from './InsideRow.vue'
+import { useLayout } from './layout'
 import PressButton from './PressButton.vue'
 import RowCell from './RowCell.vue'
 import type { Table } from './table'
-import { fitting } from './widths'
+import TableHead from './TableHead.vue'
 
 /** The rows of a table, of which only those in sight are in the document. */
 const props = defineProps<{
@@ -45,50 +44,12 @@ const emit = defineEmits<{
 const def = computed(() => props.part.table!)
 const columns = computed(() => props.table.columns.value)
 const lines = computed(() => props.table.lines.value)
-const look = computed(() => props.table.look.value)
-const selects = computed(() => def.value.select !== 'none')
-const numbers = computed(() => props.table.arrangement.value.numbers ?? false)
 const ids = computed(() => new Set(chosen.value.rows.map((r) => r.id)))
 const isChosen = (id: number) => has(chosen.value, ids.value, id)
 
 const scroller = ref<HTMLElement | null>(null)
-const room = useElementSize(scroller)
-/** The room for the buttons in each row, none when there are none. */
-const acting = computed(() => {
-  const each = props.buttons.each.value
-  return each.length ? each.reduce((sum, b) => sum + b.label.length * 8 + 26, 16) : 0
-})
-const opens = computed(() => !!def.value.inside)
-const before = computed(() => (opens.value ? 30 : 0) + (selects.value ? 34 : 0) + (numbers.value ? 52 : 0))
-const extraBefore = computed(() => [opens.value, selects.value, numbers.value].filter(Boolean).length)
-
-/** Common headings over neighbouring columns, none when no column has one. */
-const aboves = computed(() => {
-  const out: { above: string; count: number }[] = []
-  for (const c of columns.value) {
-    const last = out.at(-1)
-    if (last && last.above === (c.above ?? '')) last.count++
-    else out.push({ above: c.above ?? '', count: 1 })
-  }
-  return out.some((a) => a.above) ? out : []
-})
-const extra = computed(() => [opens.value, selects.value, numbers.value, acting.value].filter(Boolean).length)
-const widths = computed(() => {
-  const set = props.table.arrangement.value.widths ?? {}
-  const rows = props.table.rows.value
-  const natural = columns.value.map((c, i) => set[c.path] ?? fitting(c, i, rows))
-  const spare = room.width.value - before.value - acting.value - natural.reduce((a, b) => a + b, 0)
-  // What is left over goes to the columns whose width nobody set.
-  const free = columns.value.filter((c) => !set[c.path]).length
-  return natural.map((w, i) => (spare > 0 && !set[columns.value[i].path] ? Math.floor(w + spare / free) : w))
-})
-const whole = computed(() => before.value + acting.value + widths.value.reduce((a, b) => a + b, 0))
-
-/** Where a pinned column stays, undefined for those that scroll. */
-function pinnedAt(column: number): string | undefined {
-  if (column >= (props.table.arrangement.value.pinned ?? 0)) return undefined
-  return before.value + widths.value.slice(0, column).reduce((a, b) => a + b, 0) + 'px'
-}
+const layout = useLayout(scroller, () => props.part, props.table, props.buttons)
+const { selects, numbers, opens, acting, pinnedAt } = layout
 
 const virtual = useVirtualizer(
   computed(() => ({
@@ -204,7 +165,7 @@ function onHeadKey(column: number, event: KeyboardEvent): boolean {
   const heading = columns.value[column]
   const step = { ArrowLeft: -1, ArrowRight: 1 }[event.key]
   if (step && event.altKey && event.shiftKey)
-    props.arranging.width(heading.path, widths.value[column] + step * 16)
+    props.arranging.width(heading.path, layout.widths.value[column] + step * 16)
   else if (step && event.altKey) {
     props.arranging.move(column, column + step)
     void grid.focus(-1, column + step)
@@ -215,18 +176,6 @@ function onHeadKey(column: number, event: KeyboardEvent): boolean {
 }
 
 const menu = ref<InstanceType<typeof HeadMenu> | null>(null)
-
-const dragged = ref(-1)
-
-function drop(column: number): void {
-  if (dragged.value >= 0 && dragged.value !== column) props.arranging.move(dragged.value, column)
-  dragged.value = -1
-}
-
-function ariaSort(c: Heading): 'ascending' | 'descending' | 'none' {
-  const order = look.value.order?.find((o) => o.path === c.path)
-  return order ? (order.desc ? 'descending' : 'ascending') : 'none'
-}
 
 defineExpose({ focus: () => grid.focus(0, 0) })
 </script>
@@ -250,64 +199,26 @@ defineExpose({ focus: () => grid.focus(0, 0) })
       :aria-label="part.label ? undefined : 'Table'"
       :aria-rowcount="table.total.value + 1"
       :aria-multiselectable="def.select === 'several' || undefined"
-      :style="{ width: whole + 'px' }"
+      :style="{ width: layout.whole.value + 'px' }"
     >
       <colgroup>
         <col v-if="opens" style="width: 30px" />
         <col v-if="selects" style="width: 34px" />
         <col v-if="numbers" style="width: 52px" />
-        <col v-for="(w, i) in widths" :key="i" :style="{ width: w + 'px' }" />
+        <col v-for="(w, i) in layout.widths.value" :key="i" :style="{ width: w + 'px' }" />
         <col v-if="acting" :style="{ width: acting + 'px' }" />
       </colgroup>
-      <thead>
-        <tr v-if="aboves.length" class="aboves">
-          <td v-if="extraBefore" :colspan="extraBefore" />
-          <th v-for="(a, i) in aboves" :key="i" :colspan="a.count" scope="colgroup">{{ a.above }}</th>
-          <td v-if="acting" />
-        </tr>
-        <tr data-line="-1">
-          <th v-if="opens"><span class="visually-hidden">Opens</span></th>
-          <th v-if="selects" class="tick" :class="{ pinned: table.arrangement.value.pinned }">
-            <input
-              v-if="def.select === 'several'"
-              type="checkbox"
-              :checked="!!chosen.all && !chosen.rows.length"
-              :indeterminate.prop="!!chosen.rows.length"
-              aria-label="Choose all that match"
-              title="Choose all that match"
-              @change="chosen.all ? (chosen = nothing()) : emit('all')"
-            />
-            <span v-else class="visually-hidden">Chosen</span>
-          </th>
-          <th v-if="numbers" class="number"><span class="visually-hidden">Number</span></th>
-          <th
-            v-for="(c, i) in columns"
-            :key="c.path"
-            :data-column="i"
-            :aria-sort="ariaSort(c)"
-            :tabindex="grid.at.value.line === -1 && grid.at.value.column === i ? 0 : -1"
-            :class="{ pinned: pinnedAt(i), over: dragged >= 0 && dragged !== i }"
-            :style="{ left: pinnedAt(i) }"
-            draggable="true"
-            @focus="grid.at.value = { line: -1, column: i }"
-            @dragstart="dragged = i"
-            @dragend="dragged = -1"
-            @dragover.prevent
-            @drop.prevent="drop(i)"
-          >
-            <HeadCell
-              :heading="c"
-              :look="look"
-              :width="widths[i]"
-              @sort="arranging.orderBy(c.path, $event)"
-              @menu="menu?.open($event, i)"
-              @resize="arranging.width(c.path, $event)"
-              @fit="arranging.fit(c.path)"
-            />
-          </th>
-          <th v-if="acting" class="acts"><span class="visually-hidden">Buttons</span></th>
-        </tr>
-      </thead>
+      <TableHead
+        v-model="chosen"
+        :part="part"
+        :table="table"
+        :arranging="arranging"
+        :layout="layout"
+        :active="grid.at.value.line === -1 ? grid.at.value.column : -1"
+        @all="emit('all')"
+        @focused="grid.at.value = { line: -1, column: $event }"
+        @menu="(event, column) => menu?.open(event, column)"
+      />
       <tbody>
         <tr v-if="above" aria-hidden="true" :style="{ height: above + 'px' }" />
         <template v-for="item in items" :key="item.index">
@@ -319,7 +230,7 @@ defineExpose({ focus: () => grid.focus(0, 0) })
               :data-line="item.index"
               :line="line"
               :table="table"
-              :span="columns.length + extra"
+              :span="layout.span.value"
               :active="grid.at.value.line === item.index"
               @press="table.toggle(line.group)"
               @hide="arranging.hideGroup(line.group.key)"
@@ -395,9 +306,9 @@ defineExpose({ focus: () => grid.focus(0, 0) })
               :data-line="item.index"
             >
               <td
-                :colspan="columns.length + extra"
+                :colspan="layout.span.value"
                 class="inside"
-                :style="{ '--nested-width': room.width.value + 'px' }"
+                :style="{ '--nested-width': layout.room.width.value + 'px' }"
               >
                 <InsideRow :inside="def.inside!" :row="line.row" :source="source" />
               </td>
@@ -408,9 +319,7 @@ defineExpose({ focus: () => grid.focus(0, 0) })
               :data-index="item.index"
               :data-line="item.index"
             >
-              <td :colspan="columns.length + extra" class="muted" data-column="0" tabindex="-1">
-                Reading on …
-              </td>
+              <td :colspan="layout.span.value" class="muted" data-column="0" tabindex="-1">Reading on …</td>
             </tr>
           </template>
         </template>
@@ -455,34 +364,10 @@ table {
   table-layout: fixed;
   min-width: 100%;
 }
-th {
-  position: sticky;
-  top: 0;
-  background: var(--panel);
-  border-bottom: 1px solid var(--line);
-  padding: 0.35rem 0.6rem;
-  z-index: 2;
-  text-align: left;
-}
-.aboves th {
-  position: static;
-  text-align: center;
-  color: var(--muted);
-  font-weight: 600;
-  border-left: 1px solid var(--line);
-  padding: 0.2rem 0.6rem;
-}
-th.over:hover {
-  box-shadow: inset 2px 0 var(--accent);
-}
 .pinned {
   position: sticky;
   z-index: 1;
   background: inherit;
-}
-th.pinned {
-  z-index: 3;
-  background: var(--panel);
 }
 tr {
   background: var(--panel);

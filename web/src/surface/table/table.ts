@@ -199,6 +199,11 @@ export function useTable(part: () => PartView, ask: Asking) {
   watch(columns, know, { immediate: true })
   const headingOf = (path: string) => columns.value.find((c) => c.path === path) ?? known.value.get(path)
 
+  /** Rows of the first page, of the table or of the first group opened. */
+  const first = computed(() => {
+    const read = look.value.group ? [...opened.value.values()][0] : all.value
+    return read?.rows.slice(0, 50) ?? []
+  })
   const rows = computed(() => lines.value.flatMap((l) => (l.kind === 'row' ? [l.row] : [])))
 
   const leave = useDebounceFn(() => {
@@ -232,6 +237,7 @@ export function useTable(part: () => PartView, ask: Asking) {
     words,
     columns,
     rows,
+    first,
     lines,
     groups,
     total,

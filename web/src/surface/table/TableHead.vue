@@ -1,0 +1,137 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { Heading, PartView } from '@/api/types'
+import { nothing, type Selection } from '../selection'
+import type { Arranging } from './arranging'
+import HeadCell from './HeadCell.vue'
+import type { Layout } from './layout'
+import type { Table } from './table'
+
+/** The head of a table: common headings, headings, and the mark that chooses all. */
+const props = defineProps<{
+  part: PartView
+  table: Table
+  arranging: Arranging
+  layout: Layout
+  /** The column with the keyboard, -1 when it is elsewhere. */
+  active: number
+}>()
+const chosen = defineModel<Selection>({ required: true })
+const emit = defineEmits<{ all: []; focused: [column: number]; menu: [event: Event, column: number] }>()
+const def = computed(() => props.part.table!)
+const look = computed(() => props.table.look.value)
+const pinned = computed(() => !!props.table.arrangement.value.pinned)
+
+const dragged = ref(-1)
+
+function drop(column: number): void {
+  if (dragged.value >= 0 && dragged.value !== column) props.arranging.move(dragged.value, column)
+  dragged.value = -1
+}
+
+function ariaSort(c: Heading): 'ascending' | 'descending' | 'none' {
+  const order = look.value.order?.find((o) => o.path === c.path)
+  return order ? (order.desc ? 'descending' : 'ascending') : 'none'
+}
+</script>
+
+<template>
+  <thead>
+    <tr v-if="layout.aboves.value.length" class="aboves">
+      <td v-if="layout.cellsBefore.value" :colspan="layout.cellsBefore.value" />
+      <th v-for="(a, i) in layout.aboves.value" :key="i" :colspan="a.count" scope="colgroup">
+        {{ a.above }}
+      </th>
+      <td v-if="layout.acting.value" />
+    </tr>
+    <tr data-line="-1">
+      <th v-if="layout.opens.value"><span class="visually-hidden">Opens</span></th>
+      <th v-if="layout.selects.value" class="tick" :class="{ pinned }">
+        <input
+          v-if="def.select === 'several'"
+          type="checkbox"
+          :checked="!!chosen.all && !chosen.rows.length"
+          :indeterminate.prop="!!chosen.rows.length"
+          aria-label="Choose all that match"
+          title="Choose all that match"
+          @change="chosen.all ? (chosen = nothing()) : emit('all')"
+        />
+        <span v-else class="visually-hidden">Chosen</span>
+      </th>
+      <th v-if="layout.numbers.value" class="number"><span class="visually-hidden">Number</span></th>
+      <th
+        v-for="(c, i) in table.columns.value"
+        :key="c.path"
+        :data-column="i"
+        :aria-sort="ariaSort(c)"
+        :tabindex="active === i ? 0 : -1"
+        :class="{ pinned: layout.pinnedAt(i), over: dragged >= 0 && dragged !== i }"
+        :style="{ left: layout.pinnedAt(i) }"
+        draggable="true"
+        @focus="emit('focused', i)"
+        @dragstart="dragged = i"
+        @dragend="dragged = -1"
+        @dragover.prevent
+        @drop.prevent="drop(i)"
+      >
+        <HeadCell
+          :heading="c"
+          :look="look"
+          :width="layout.widths.value[i]"
+          @sort="arranging.orderBy(c.path, $event)"
+          @menu="emit('menu', $event, i)"
+          @resize="arranging.width(c.path, $event)"
+          @fit="arranging.fit(c.path)"
+        />
+      </th>
+      <th v-if="layout.acting.value" class="acts"><span class="visually-hidden">Buttons</span></th>
+    </tr>
+  </thead>
+</template>
+
+<style scoped>
+tr {
+  background: var(--panel);
+}
+th {
+  position: sticky;
+  top: 0;
+  background: var(--panel);
+  border-bottom: 1px solid var(--line);
+  padding: 0.35rem 0.6rem;
+  z-index: 2;
+  text-align: left;
+}
+.aboves th {
+  position: static;
+  text-align: center;
+  color: var(--muted);
+  font-weight: 600;
+  border-left: 1px solid var(--line);
+  padding: 0.2rem 0.6rem;
+}
+th.over:hover {
+  box-shadow: inset 2px 0 var(--accent);
+}
+th.pinned {
+  z-index: 3;
+}
+.tick {
+  padding-right: 0;
+}
+.tick.pinned {
+  left: 0;
+}
+.tick input {
+  accent-color: var(--accent);
+  margin: 0;
+  vertical-align: -1px;
+}
+.number {
+  text-align: right;
+  color: var(--muted);
+}
+th.acts {
+  right: 0;
+}
+</style>
