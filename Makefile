@@ -27,6 +27,7 @@ test: with = browser
 test: install build
 	@PLAINPATH_TEST_DATABASE="$$(scripts/postgres start test)" go test -timeout 20m ./...
 
+bench: with = browser
 bench: install build
 	@PLAINPATH_TEST_DATABASE="$$(scripts/postgres start bench)" go run ./bench
 

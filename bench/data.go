@@ -9,21 +9,22 @@ import (
 	"plainpath/store"
 )
 
-// large fills production with a million service calls and what belongs to them. The
-// history is left out: it is no part of what is measured here.
+// large fills production with service calls and what belongs to them. The history is left
+// out: it is no part of what is measured here.
 func large(ctx context.Context, db *store.DB, calls int) error {
-	fill := strings.NewReplacer("SCHEMA", "liftcare_production", "CALLS", strconv.Itoa(calls))
+	one := func(each int) string { return strconv.Itoa(max(10, calls/each)) }
+	fill := strings.NewReplacer("SCHEMA", "liftcare_production", "CALLS", strconv.Itoa(calls), "CUSTOMERS", one(500), "CONTACTS", one(250), "BUILDINGS", one(100), "LIFTS", one(25), "ENGINEERS", one(3333))
 	for _, sql := range []string{
 		`SET session_replication_role = replica`,
-		`INSERT INTO SCHEMA.customer (name, status) SELECT 'Customer ' || i, 'active' FROM generate_series(1, 2000) i`,
-		`INSERT INTO SCHEMA.contact (first_name, last_name, customer) SELECT 'First' || i, 'Last' || i, (SELECT min(id) FROM SCHEMA.customer) + i % 2000 FROM generate_series(1, 4000) i`,
-		`INSERT INTO SCHEMA.building (name, town, customer) SELECT 'Building ' || i, (ARRAY['Quillmere','Sandholt','Varrow','Ester Bay'])[1 + i % 4], 1 + i % 2000 FROM generate_series(1, 10000) i`,
-		`INSERT INTO SCHEMA.lift (serial_number, building, kind, state) SELECT 'XL-' || i, (SELECT min(id) FROM SCHEMA.building) + i % 10000, 'passenger', 'running' FROM generate_series(1, 40000) i`,
-		`INSERT INTO SCHEMA.engineer (first_name, last_name, depot, active) SELECT 'E' || i, 'Large' || i, 'varrow', true FROM generate_series(1, 300) i`,
+		`INSERT INTO SCHEMA.customer (name, status) SELECT 'Customer ' || i, 'active' FROM generate_series(1, CUSTOMERS) i`,
+		`INSERT INTO SCHEMA.contact (first_name, last_name, customer) SELECT 'First' || i, 'Last' || i, (SELECT min(id) FROM SCHEMA.customer) + i % CUSTOMERS FROM generate_series(1, CONTACTS) i`,
+		`INSERT INTO SCHEMA.building (name, town, customer) SELECT 'Building ' || i, (ARRAY['Quillmere','Sandholt','Varrow','Ester Bay'])[1 + i % 4], 1 + i % CUSTOMERS FROM generate_series(1, BUILDINGS) i`,
+		`INSERT INTO SCHEMA.lift (serial_number, building, kind, state) SELECT 'XL-' || i, (SELECT min(id) FROM SCHEMA.building) + i % BUILDINGS, 'passenger', 'running' FROM generate_series(1, LIFTS) i`,
+		`INSERT INTO SCHEMA.engineer (first_name, last_name, depot, active) SELECT 'E' || i, 'Large' || i, 'varrow', true FROM generate_series(1, ENGINEERS) i`,
 		`INSERT INTO SCHEMA.service_call (lift, reported_by, problem, priority, state, opened, due, engineer)
-			SELECT 1 + (i * 7919::bigint) % 40000, 1 + i % 4000, 'Problem ' || md5(i::text), (ARRAY['urgent','high','normal','low'])[1 + i % 4],
+			SELECT 1 + (i * 7919::bigint) % LIFTS, 1 + i % CONTACTS, 'Problem ' || md5(i::text), (ARRAY['urgent','high','normal','low'])[1 + i % 4],
 			(ARRAY['reported','planned','on_site','waiting_for_parts','done','done','done','cancelled'])[1 + i % 8],
-			now() - i * interval '1 minute', current_date - i / 1440, 1 + i % 300 FROM generate_series(1, CALLS) i`,
+			now() - i * interval '1 minute', current_date - i / 1440, 1 + i % ENGINEERS FROM generate_series(1, CALLS) i`,
 		`SET session_replication_role = origin`,
 		`VACUUM ANALYZE`,
 	} {

@@ -30,15 +30,12 @@ const (
 func load(ctx context.Context, db *store.DB) ([]result, error) {
 	db.SetMaxOpenConns(16)
 	defer db.SetMaxOpenConns(4)
-	app := server.New(server.Config{DB: db, App: demo.App, Log: slog.New(slog.DiscardHandler)})
-	ln, err := net.Listen("tcp", "127.0.0.1:0")
+	address, stop, err := serve(db)
 	if err != nil {
 		return nil, err
 	}
-	go func() { _ = app.Listener(ln, fiber.ListenConfig{DisableStartupMessage: true}) }()
-	defer func() { _ = app.ShutdownWithTimeout(time.Second) }()
-	base := "http://" + ln.Addr().String() + "/api"
-	visitor, err := signIn(ctx, base)
+	defer stop()
+	visitor, err := signIn(ctx, address+"/api")
 	if err != nil {
 		return nil, err
 	}
@@ -68,6 +65,17 @@ func load(ctx context.Context, db *store.DB) ([]result, error) {
 	slices.Sort(took)
 	return []result{{work: fmt.Sprintf("%d people page and filter for a minute: 95th percentile of an answer", people), ours: took[len(took)*95/100], against: "–", atMost: "no error",
 		note: fmt.Sprintf("%.0f answers a second, median %s, no error", float64(len(took))/loadTime.Seconds(), show(took[len(took)/2]))}}, nil
+}
+
+// serve starts a server and gives its address.
+func serve(db *store.DB) (string, func(), error) {
+	app := server.New(server.Config{DB: db, App: demo.App, Log: slog.New(slog.DiscardHandler)})
+	ln, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return "", nil, fmt.Errorf("starting a server: %w", err)
+	}
+	go func() { _ = app.Listener(ln, fiber.ListenConfig{DisableStartupMessage: true}) }()
+	return "http://" + ln.Addr().String(), func() { _ = app.ShutdownWithTimeout(time.Second) }, nil
 }
 
 // visitor is somebody signed in.

@@ -29,44 +29,87 @@ func main() {
 
 func run(ctx context.Context) error {
 	server := os.Getenv("PLAINPATH_TEST_DATABASE")
-	admin, err := sqlx.Open("pgx", server)
+	var grown []growth
+	for _, size := range sizes[:len(sizes)-1] {
+		w, err := newWorld(ctx, server, size)
+		if err != nil {
+			return err
+		}
+		g, err := w.grow(ctx)
+		w.drop()
+		if err != nil {
+			return fmt.Errorf("%d service calls: %w", size, err)
+		}
+		grown = append(grown, g)
+	}
+	w, err := newWorld(ctx, server, calls)
 	if err != nil {
 		return err
 	}
-	name := fmt.Sprintf("plainpath_bench_%d", time.Now().Unix())
-	if _, err := admin.ExecContext(ctx, "CREATE DATABASE "+name); err != nil {
+	defer w.drop()
+	g, err := w.grow(ctx)
+	if err != nil {
 		return err
 	}
-	defer func() { _, _ = admin.Exec("DROP DATABASE " + name + " WITH (FORCE)") }()
+	results, err := measure(ctx, w.db, w.address)
+	if err != nil {
+		return err
+	}
+	return report(results, append(grown, g))
+}
+
+// world is a database with the demo and many service calls.
+type world struct {
+	db      *store.DB
+	address string
+	size    int
+	drop    func()
+}
+
+func newWorld(ctx context.Context, server string, size int) (*world, error) {
+	admin, err := sqlx.Open("pgx", server)
+	if err != nil {
+		return nil, err
+	}
+	name := fmt.Sprintf("plainpath_bench_%d_%d", time.Now().Unix(), size)
+	if _, err := admin.ExecContext(ctx, "CREATE DATABASE "+name); err != nil {
+		return nil, err
+	}
+	w := &world{size: size, drop: func() {
+		_, _ = admin.Exec("DROP DATABASE " + name + " WITH (FORCE)")
+		_ = admin.Close()
+	}}
+	if err := w.fill(ctx, server, name); err != nil {
+		w.drop()
+		return nil, fmt.Errorf("making %d service calls: %w", size, err)
+	}
+	return w, nil
+}
+
+func (w *world) fill(ctx context.Context, server, name string) error {
 	u, err := url.Parse(server)
 	if err != nil {
 		return err
 	}
 	u.Path = "/" + name
-	db, err := store.Open(ctx, u.String(), 1) // one connection, so that settings of a session hold
-	if err != nil {
+	w.address = u.String()
+	if w.db, err = store.Open(ctx, w.address, 1); err != nil { // one connection, so that settings of a session hold
 		return err
 	}
-	defer func() { _ = db.Close() }()
-	if err := db.Migrate(ctx); err != nil {
+	if err := w.db.Migrate(ctx); err != nil {
 		return err
 	}
-	db.SetMaxOpenConns(4)
-	if err := demo.Install(ctx, db); err != nil {
+	w.db.SetMaxOpenConns(4)
+	if err := demo.Install(ctx, w.db); err != nil {
 		return err
 	}
-	db.SetMaxOpenConns(1)
-	log.Printf("making %d service calls …", calls)
-	if err := large(ctx, db, calls); err != nil {
+	w.db.SetMaxOpenConns(1)
+	log.Printf("making %d service calls …", w.size)
+	if err := large(ctx, w.db, w.size); err != nil {
 		return err
 	}
-	db.SetMaxOpenConns(4)
-
-	results, err := measure(ctx, db, u.String())
-	if err != nil {
-		return err
-	}
-	return report(results)
+	w.db.SetMaxOpenConns(4)
+	return nil
 }
 
 // result is one line of the report.
@@ -103,7 +146,7 @@ func median(d []time.Duration) time.Duration {
 	return d[len(d)/2]
 }
 
-func report(results []result) error {
+func report(results []result, grown []growth) error {
 	var b strings.Builder
 	fmt.Fprintf(&b, "# Benchmarks\n\nMade by `make bench` on %s: %d cores, Go %s, PostgreSQL on the same machine, %d service calls.\n",
 		time.Now().Format(time.DateOnly), runtime.NumCPU(), strings.TrimPrefix(runtime.Version(), "go"), calls)
@@ -120,7 +163,10 @@ func report(results []result) error {
 		}
 		fmt.Fprintf(&b, "| %s | %s | %s | %s | %s | %s |\n", r.work, show(r.ours), against, ratio, r.atMost, r.note)
 	}
-	b.WriteString("\nNot measured yet: the first page in the browser, the keyword search from key press to rows, the plot over 10³ … 10⁶ records.\n")
+	writeGrowth(&b, grown)
+	if err := os.WriteFile("docs/growth.svg", []byte(plot(grown)), 0o644); err != nil {
+		return fmt.Errorf("drawing the plot: %w", err)
+	}
 	fmt.Print(b.String())
 	return os.WriteFile("docs/benchmarks.md", []byte(b.String()), 0o644)
 }

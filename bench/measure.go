@@ -49,6 +49,7 @@ func measure(ctx context.Context, db *store.DB, address string) ([]result, error
 	for _, one := range []func() ([]result, error){b.firstRows, d.farPages, d.contains, d.related, d.groups, expression,
 		func() ([]result, error) { return answer(ctx, address, dana) },
 		func() ([]result, error) { return load(ctx, db) },
+		func() ([]result, error) { return browser(ctx, db) },
 		func() ([]result, error) { return setChange(ctx, db, dana) },
 		func() ([]result, error) { return event(ctx, address, dana) },
 		func() ([]result, error) { return csvOut(ctx, db, dana) },

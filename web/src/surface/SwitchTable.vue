@@ -19,10 +19,15 @@ const last = useStorage(
   '',
 )
 const own = computed(() => props.part.table!.object)
+/** What is shown: the table's own object where nothing else was chosen. */
+const shown = computed({
+  get: () => as.value || own.value,
+  set: (object) => (last.value = object === own.value ? '' : object),
+})
 const others = computed(() => props.part.table!.others ?? [])
 const as = computed(() => (others.value.some((o) => o.object === last.value) ? last.value : ''))
 const options = computed(() => [
-  { object: '', plural: props.part.label || 'The table itself' },
+  { object: own.value, plural: props.part.label || 'The table itself' },
   ...others.value.filter((o) => o.object !== own.value),
 ])
 
@@ -62,7 +67,7 @@ watch(
 <template>
   <div>
     <Select
-      v-model="last"
+      v-model="shown"
       :options="options"
       option-label="plural"
       option-value="object"

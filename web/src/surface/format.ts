@@ -21,18 +21,26 @@ function address(a: Address): string {
 const date = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeZone: 'UTC' })
 const dateTime = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' })
 
+// Making a format takes far longer than using it.
+const formats = new Map<string, Intl.NumberFormat>()
+function numbers(options: Intl.NumberFormatOptions): Intl.NumberFormat {
+  const key = JSON.stringify(options)
+  const made = formats.get(key) ?? new Intl.NumberFormat(undefined, options)
+  formats.set(key, made)
+  return made
+}
+
 /** An exact decimal in the person's locale, no digit lost on the way. */
 function decimal(text: string): string {
   const places = text.split('.')[1]?.length ?? 0
-  return new Intl.NumberFormat(undefined, {
-    minimumFractionDigits: places,
-    maximumFractionDigits: 20,
-  }).format(text as unknown as number)
+  return numbers({ minimumFractionDigits: places, maximumFractionDigits: 20 }).format(
+    text as unknown as number,
+  )
 }
 
 function money(value: Money): string {
   const places = Math.max(2, value.amount.split('.')[1]?.length ?? 0)
-  return new Intl.NumberFormat(undefined, {
+  return numbers({
     style: 'currency',
     currency: value.currency,
     minimumFractionDigits: places,
@@ -49,7 +57,7 @@ export function format(heading: Pick<Heading, 'type' | 'prefix' | 'choices'>, va
     case 'decimal':
       return decimal(String(value))
     case 'whole_number':
-      return new Intl.NumberFormat().format(Number(value))
+      return numbers({}).format(Number(value))
     case 'running_number':
       return (heading.prefix ?? '') + String(value)
     case 'yes_no':

@@ -7,7 +7,7 @@ import type { Line, Table } from './table'
 import { groupWords } from './words'
 
 /** The head of a group: what its records have in common, how many they are, their totals. */
-const props = defineProps<{ line: Line & { kind: 'group' }; table: Table; span: number; active: boolean }>()
+const props = defineProps<{ line: Line & { kind: 'group' }; table: Table; active: boolean }>()
 const emit = defineEmits<{ press: []; focused: []; hide: []; prove: [look: Partial<Look>, event: Event] }>()
 /** The proof of a figure of this group, or of the group. */
 const prove = (event: Event, total?: LookTotal) =>
@@ -18,9 +18,8 @@ const name = computed(() => groupWords(props.line.group, by.value, heading.value
 </script>
 
 <template>
-  <tr class="group">
+  <tr class="group" role="row">
     <td
-      :colspan="span"
       role="gridcell"
       data-column="0"
       :tabindex="active ? 0 : -1"
@@ -58,7 +57,11 @@ const name = computed(() => groupWords(props.line.group, by.value, heading.value
 </template>
 
 <style scoped>
+.group {
+  display: block;
+}
 td {
+  display: block;
   padding: 0.32rem 0.6rem;
   border-bottom: 1px solid var(--line);
   background: var(--paper);

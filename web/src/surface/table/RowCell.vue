@@ -11,7 +11,7 @@ const props = defineProps<{
   source: SurfaceSource
   opens: string | null
   /** What sets the cell apart. */
-  marks: MarkView[]
+  marks?: MarkView[]
   /** Changed and not saved yet. */
   changed: boolean
   problem: string
@@ -49,6 +49,8 @@ const link = computed(() => (linked.includes(props.heading.type) ? null : props.
 
 <style scoped>
 td {
+  display: block;
+  min-width: 0;
   padding: 0.28rem 0.6rem;
   border-bottom: 1px solid var(--line);
   overflow: hidden;

@@ -1,9 +1,7 @@
 <script setup lang="ts">
-import { IconChevronDown, IconChevronRight } from '@tabler/icons-vue'
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, ref, watch } from 'vue'
 import type { Heading, Look, PartView, RowView } from '@/api/types'
-import { alignment } from '../format'
 import { has, type Selection } from '../selection'
 import type { SurfaceSource } from '../source'
 import type { Arranging } from './arranging'
@@ -18,10 +16,9 @@ import HeadMenu from './HeadMenu.vue'
 import PastePreview from './PastePreview.vue'
 import InsideRow from './InsideRow.vue'
 import { useLayout } from './layout'
-import PressButton from './PressButton.vue'
-import RowCell from './RowCell.vue'
 import type { Table } from './table'
 import TableHead from './TableHead.vue'
+import TableRow from './TableRow.vue'
 
 /** The rows of a table, of which only those in sight are in the document. */
 const props = defineProps<{
@@ -49,7 +46,7 @@ const isChosen = (id: number) => has(chosen.value, ids.value, id)
 
 const scroller = ref<HTMLElement | null>(null)
 const layout = useLayout(scroller, () => props.part, props.table, props.buttons)
-const { selects, numbers, opens, acting, pinnedAt } = layout
+const { selects, opens, pinnedAt } = layout
 
 const virtual = useVirtualizer(
   computed(() => ({
@@ -60,6 +57,7 @@ const virtual = useVirtualizer(
     scrollPaddingStart: 34,
   })),
 )
+const measure = (el: Element | null) => virtual.value.measureElement(el)
 const items = computed(() => virtual.value.getVirtualItems())
 const above = computed(() => items.value[0]?.start ?? 0)
 const below = computed(() => virtual.value.getTotalSize() - (items.value.at(-1)?.end ?? 0))
@@ -95,14 +93,6 @@ watch(
   () => props.part,
   () => (grid.at.value = { line: 0, column: 0 }),
 )
-
-/** The marks of a cell; the first cell has those of its row as well. */
-const marksOf = (row: RowView, path: string, first: boolean) =>
-  (row.marks ?? []).filter((m) => m.column === path || (first && !m.column))
-const rowColour = (row: RowView) => {
-  const mark = row.marks?.find((m) => !m.column)
-  return mark ? 'marked-' + mark.colour : ''
-}
 
 /** A press on a row chooses it and takes the keyboard there. */
 function pick(row: RowView, line: number, event: MouseEvent): void {
@@ -199,15 +189,8 @@ defineExpose({ focus: () => grid.focus(0, 0) })
       :aria-label="part.label ? undefined : 'Table'"
       :aria-rowcount="table.total.value + 1"
       :aria-multiselectable="def.select === 'several' || undefined"
-      :style="{ width: layout.whole.value + 'px' }"
+      :style="{ width: layout.whole.value + 'px', '--tracks': layout.tracks.value }"
     >
-      <colgroup>
-        <col v-if="opens" style="width: 30px" />
-        <col v-if="selects" style="width: 34px" />
-        <col v-if="numbers" style="width: 52px" />
-        <col v-for="(w, i) in layout.widths.value" :key="i" :style="{ width: w + 'px' }" />
-        <col v-if="acting" :style="{ width: acting + 'px' }" />
-      </colgroup>
       <TableHead
         v-model="chosen"
         :part="part"
@@ -219,95 +202,51 @@ defineExpose({ focus: () => grid.focus(0, 0) })
         @focused="grid.at.value = { line: -1, column: $event }"
         @menu="(event, column) => menu?.open(event, column)"
       />
-      <tbody>
-        <tr v-if="above" aria-hidden="true" :style="{ height: above + 'px' }" />
+      <tbody role="rowgroup">
+        <tr v-if="above" class="across" aria-hidden="true" :style="{ height: above + 'px' }" />
         <template v-for="item in items" :key="item.index">
           <template v-for="line in [lines[item.index]]" :key="line?.id">
             <GroupLine
               v-if="line?.kind === 'group'"
-              :ref="(c) => virtual.measureElement((c as { $el?: Element } | null)?.$el ?? null)"
+              :ref="(c) => measure((c as { $el?: Element } | null)?.$el ?? null)"
               :data-index="item.index"
               :data-line="item.index"
               :line="line"
               :table="table"
-              :span="layout.span.value"
               :active="grid.at.value.line === item.index"
               @press="table.toggle(line.group)"
               @hide="arranging.hideGroup(line.group.key)"
               @prove="(l, event) => emit('prove', l, event)"
               @focused="grid.at.value = { line: item.index, column: grid.at.value.column }"
             />
-            <tr
+            <TableRow
               v-else-if="line?.kind === 'row'"
-              :ref="(el) => virtual.measureElement(el as Element | null)"
-              :data-index="item.index"
-              :data-line="item.index"
-              :aria-rowindex="line.number + 1"
-              :aria-selected="selects ? isChosen(line.row.id) : undefined"
-              :class="[rowColour(line.row), { chosen: isChosen(line.row.id), pick: selects }]"
-              @click="pick(line.row, item.index, $event)"
-            >
-              <td v-if="opens" class="opens">
-                <button
-                  type="button"
-                  class="plain"
-                  tabindex="-1"
-                  :aria-expanded="table.unfolded.value.has(line.row.id)"
-                  :aria-label="`${def.inside!.part.label} of ${line.row.label}`"
-                  @click.stop="table.unfold(line.row.id)"
-                >
-                  <component
-                    :is="table.unfolded.value.has(line.row.id) ? IconChevronDown : IconChevronRight"
-                    :size="16"
-                  />
-                </button>
-              </td>
-              <td v-if="selects" class="tick" :class="{ pinned: table.arrangement.value.pinned }">
-                <input
-                  :type="def.select === 'one' ? 'radio' : 'checkbox'"
-                  :checked="isChosen(line.row.id)"
-                  tabindex="-1"
-                  :aria-label="'Choose ' + line.row.label"
-                />
-              </td>
-              <td v-if="numbers" class="number">{{ line.number }}</td>
-              <RowCell
-                v-for="(c, i) in columns"
-                :key="c.path"
-                :data-column="i"
-                :heading="c"
-                :value="edits.valueOf(line.row, c, i)"
-                :marks="marksOf(line.row, c.path, i === 0)"
-                :changed="edits.has(line.row, c)"
-                :problem="edits.problem(line.row.id, c.path)"
-                :clash="!!edits.clash(line.row.id, c.path)"
-                :source="source"
-                :opens="i === 0 && !selects ? source.recordAddress(def.object, line.row.id) : null"
-                :tabindex="grid.at.value.line === item.index && grid.at.value.column === i ? 0 : -1"
-                :class="{ pinned: pinnedAt(i) }"
-                :style="{ textAlign: alignment(c), left: pinnedAt(i) }"
-                @focus="grid.at.value = { line: item.index, column: i }"
-                @dblclick="cells.edit(item.index, i)"
-              />
-              <td v-if="acting" class="acts">
-                <PressButton
-                  v-for="b in buttons.each.value"
-                  :key="b.key"
-                  :button="b"
-                  :buttons="buttons"
-                  :row="line.row.id"
-                />
-              </td>
-            </tr>
+              :line="line"
+              :index="item.index"
+              :part="part"
+              :layout="layout"
+              :table="table"
+              :edits="edits"
+              :buttons="buttons"
+              :source="source"
+              :chosen="isChosen(line.row.id)"
+              :active="grid.at.value.line === item.index ? grid.at.value.column : -1"
+              :measure="measure"
+              @pick="pick(line.row, item.index, $event)"
+              @focused="$event >= 0 && (grid.at.value = { line: item.index, column: $event })"
+              @edit="$event >= 0 && cells.edit(item.index, $event)"
+            />
             <tr
               v-else-if="line?.kind === 'inside'"
-              :ref="(el) => virtual.measureElement(el as Element | null)"
+              :ref="(el) => measure(el as Element | null)"
+              class="across"
+              role="row"
               :data-index="item.index"
               :data-line="item.index"
             >
               <td
-                :colspan="layout.span.value"
                 class="inside"
+                role="gridcell"
                 :style="{ '--nested-width': layout.room.width.value + 'px' }"
               >
                 <InsideRow :inside="def.inside!" :row="line.row" :source="source" />
@@ -315,15 +254,17 @@ defineExpose({ focus: () => grid.focus(0, 0) })
             </tr>
             <tr
               v-else
-              :ref="(el) => virtual.measureElement(el as Element | null)"
+              :ref="(el) => measure(el as Element | null)"
+              class="across"
+              role="row"
               :data-index="item.index"
               :data-line="item.index"
             >
-              <td :colspan="layout.span.value" class="muted" data-column="0" tabindex="-1">Reading on …</td>
+              <td class="muted" role="gridcell" data-column="0" tabindex="-1">Reading on …</td>
             </tr>
           </template>
         </template>
-        <tr v-if="below > 0" aria-hidden="true" :style="{ height: below + 'px' }" />
+        <tr v-if="below > 0" class="across" aria-hidden="true" :style="{ height: below + 'px' }" />
       </tbody>
     </table>
     <slot />
@@ -360,73 +301,24 @@ defineExpose({ focus: () => grid.focus(0, 0) })
   opacity: 0.6;
   transition: opacity 0s 0.3s;
 }
+/*
+ * Each row lays itself out by the same tracks. In a table laid out as such every new row
+ * makes the browser place all of them anew, which is felt when scrolling.
+ */
+table,
+tbody,
+.across {
+  display: block;
+}
 table {
-  table-layout: fixed;
   min-width: 100%;
 }
-.pinned {
-  position: sticky;
-  z-index: 1;
-  background: inherit;
-}
-tr {
-  background: var(--panel);
-}
 td {
+  display: block;
   padding: 0.28rem 0.6rem;
   border-bottom: 1px solid var(--line);
 }
-.pick {
-  cursor: pointer;
-}
-.pick:hover {
-  background: var(--paper);
-}
-.chosen,
-.chosen:hover {
-  background: var(--tint);
-}
-.marked-good td {
-  box-shadow: inset 0 -1px var(--good);
-}
-.marked-care td {
-  box-shadow: inset 0 -1px var(--care);
-}
-.marked-bad td {
-  box-shadow: inset 0 -1px var(--bad);
-}
-.tick {
-  padding-right: 0;
-}
-.tick.pinned {
-  left: 0;
-}
-.tick input {
-  accent-color: var(--accent);
-  margin: 0;
-  vertical-align: -1px;
-}
-td.tick input {
-  pointer-events: none;
-}
-.opens {
-  padding: 0 0 0 0.4rem;
-  color: var(--accent);
-}
 .inside {
   padding: 0;
-}
-.acts {
-  position: sticky;
-  right: 0;
-  background: inherit;
-  white-space: nowrap;
-}
-.acts button + button {
-  margin-left: 0.4rem;
-}
-.number {
-  text-align: right;
-  color: var(--muted);
 }
 </style>

@@ -36,17 +36,22 @@ function ariaSort(c: Heading): 'ascending' | 'descending' | 'none' {
 </script>
 
 <template>
-  <thead>
-    <tr v-if="layout.aboves.value.length" class="aboves">
-      <td v-if="layout.cellsBefore.value" :colspan="layout.cellsBefore.value" />
-      <th v-for="(a, i) in layout.aboves.value" :key="i" :colspan="a.count" scope="colgroup">
+  <thead role="rowgroup">
+    <tr v-if="layout.aboves.value.length" class="aboves" role="row">
+      <td v-if="layout.cellsBefore.value" :style="{ gridColumn: `span ${layout.cellsBefore.value}` }" />
+      <th
+        v-for="(a, i) in layout.aboves.value"
+        :key="i"
+        :style="{ gridColumn: `span ${a.count}` }"
+        role="columnheader"
+      >
         {{ a.above }}
       </th>
       <td v-if="layout.acting.value" />
     </tr>
-    <tr data-line="-1">
-      <th v-if="layout.opens.value"><span class="visually-hidden">Opens</span></th>
-      <th v-if="layout.selects.value" class="tick" :class="{ pinned }">
+    <tr data-line="-1" role="row">
+      <th v-if="layout.opens.value" role="columnheader"><span class="visually-hidden">Opens</span></th>
+      <th v-if="layout.selects.value" role="columnheader" class="tick" :class="{ pinned }">
         <input
           v-if="def.select === 'several'"
           type="checkbox"
@@ -58,10 +63,13 @@ function ariaSort(c: Heading): 'ascending' | 'descending' | 'none' {
         />
         <span v-else class="visually-hidden">Chosen</span>
       </th>
-      <th v-if="layout.numbers.value" class="number"><span class="visually-hidden">Number</span></th>
+      <th v-if="layout.numbers.value" role="columnheader" class="number">
+        <span class="visually-hidden">Number</span>
+      </th>
       <th
         v-for="(c, i) in table.columns.value"
         :key="c.path"
+        role="columnheader"
         :data-column="i"
         :aria-sort="ariaSort(c)"
         :tabindex="active === i ? 0 : -1"
@@ -84,26 +92,34 @@ function ariaSort(c: Heading): 'ascending' | 'descending' | 'none' {
           @fit="arranging.fit(c.path)"
         />
       </th>
-      <th v-if="layout.acting.value" class="acts"><span class="visually-hidden">Buttons</span></th>
+      <th v-if="layout.acting.value" role="columnheader" class="acts">
+        <span class="visually-hidden">Buttons</span>
+      </th>
     </tr>
   </thead>
 </template>
 
 <style scoped>
+thead {
+  display: block;
+  position: sticky;
+  top: 0;
+  z-index: 2;
+}
 tr {
+  display: grid;
+  grid-template-columns: var(--tracks);
   background: var(--panel);
 }
 th {
-  position: sticky;
-  top: 0;
+  display: block;
   background: var(--panel);
   border-bottom: 1px solid var(--line);
   padding: 0.35rem 0.6rem;
-  z-index: 2;
   text-align: left;
+  min-width: 0;
 }
 .aboves th {
-  position: static;
   text-align: center;
   color: var(--muted);
   font-weight: 600;
@@ -114,6 +130,7 @@ th.over:hover {
   box-shadow: inset 2px 0 var(--accent);
 }
 th.pinned {
+  position: sticky;
   z-index: 3;
 }
 .tick {
@@ -132,6 +149,7 @@ th.pinned {
   color: var(--muted);
 }
 th.acts {
+  position: sticky;
   right: 0;
 }
 </style>

@@ -30,6 +30,7 @@ async function open(view: SavedView | null): Promise<void> {
 async function keep(): Promise<void> {
   failed.value = ''
   try {
+    props.table.named()
     const kept = await props.ask.keep(name.value.trim(), props.table.arrangement.value)
     views.value = [kept, ...views.value.filter((v) => v.name !== kept.name)]
     current.value = kept.name

@@ -1,6 +1,7 @@
 import { useElementSize } from '@vueuse/core'
 import { computed, type Ref as VueRef } from 'vue'
 import type { PartView } from '@/api/types'
+import { alignment } from '../format'
 import type { Buttons } from './buttons'
 import type { Table } from './table'
 import { fitting } from './widths'
@@ -26,9 +27,6 @@ export function useLayout(
   })
   const before = computed(() => (opens.value ? 30 : 0) + (selects.value ? 34 : 0) + (numbers.value ? 52 : 0))
   const cellsBefore = computed(() => [opens.value, selects.value, numbers.value].filter(Boolean).length)
-  /** How many cells a line has that goes across. */
-  const span = computed(() => columns.value.length + cellsBefore.value + (acting.value ? 1 : 0))
-
   /** Common headings over neighbouring columns, none when no column has one. */
   const aboves = computed(() => {
     const out: { above: string; count: number }[] = []
@@ -63,7 +61,38 @@ export function useLayout(
     return before.value + sum(widths.value.slice(0, column)) + 'px'
   }
 
-  return { room, selects, numbers, opens, acting, cellsBefore, span, aboves, widths, whole, pinnedAt }
+  /** The tracks that all rows are laid out by. */
+  const tracks = computed(() =>
+    [
+      opens.value && '30px',
+      selects.value && '34px',
+      numbers.value && '52px',
+      ...widths.value.map((w, i) => (i === widths.value.length - 1 ? `minmax(${w}px, 1fr)` : w + 'px')),
+      acting.value && acting.value + 'px',
+    ]
+      .filter(Boolean)
+      .join(' '),
+  )
+  const pins = computed(() => !!table.arrangement.value.pinned)
+  const cellStyles = computed(() =>
+    columns.value.map((c, i) => ({ textAlign: alignment(c), left: pinnedAt(i) })),
+  )
+
+  return {
+    pins,
+    cellStyles,
+    room,
+    selects,
+    numbers,
+    opens,
+    acting,
+    cellsBefore,
+    tracks,
+    aboves,
+    widths,
+    whole,
+    pinnedAt,
+  }
 }
 
 export type Layout = ReturnType<typeof useLayout>

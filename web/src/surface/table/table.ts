@@ -206,14 +206,22 @@ export function useTable(part: () => PartView, ask: Asking) {
   })
   const rows = computed(() => lines.value.flatMap((l) => (l.kind === 'row' ? [l.row] : [])))
 
-  const leave = useDebounceFn(() => {
-    if (!seenAs()) void ask.keep('', arrangement.value).catch(() => undefined)
-  }, 700)
+  let leaving: ReturnType<typeof setTimeout> | undefined
+
+  function leave(): void {
+    clearTimeout(leaving)
+    leaving = setTimeout(() => {
+      if (!seenAs()) void ask.keep('', arrangement.value).catch(() => undefined)
+    }, 700)
+  }
+
+  /** It is kept under a name: that is what it comes back as. */
+  const named = () => clearTimeout(leaving)
 
   /** The person arranges the table another way; it is left like that for the next time. */
   function arrange(change: Partial<Arrangement>): void {
     arrangement.value = { ...arrangement.value, ...change }
-    void leave()
+    leave()
   }
 
   function lookAt(change: Partial<Look>): Promise<void> {
@@ -224,6 +232,7 @@ export function useTable(part: () => PartView, ask: Asking) {
 
   /** An arrangement kept before. */
   function apply(body: Arrangement): Promise<void> {
+    named()
     opened.value = new Map()
     arrangement.value = { ...body, look: body.look ?? {} }
     return load()
@@ -256,6 +265,7 @@ export function useTable(part: () => PartView, ask: Asking) {
     arrange,
     lookAt,
     apply,
+    named,
     search,
   }
 }

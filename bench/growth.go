@@ -1,0 +1,137 @@
+package main
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"time"
+
+	"plainpath/core/search"
+	"plainpath/core/surface"
+	"plainpath/demo"
+	"plainpath/store"
+)
+
+// sizes are the numbers of service calls at which the same work is done.
+var sizes = []int{1_000, 10_000, 100_000, calls}
+
+// growth is what the same work took with so many records stored.
+type growth struct {
+	size  int
+	works []grownWork
+}
+
+type grownWork struct {
+	name  string
+	ofAll bool
+	took  time.Duration
+}
+
+// growing is a piece of work; one of all asks for all records, the others for as much
+// whatever is stored.
+type growing struct {
+	name  string
+	ofAll bool
+	work  func() error
+}
+
+// grow times work with the records of a world.
+func (w *world) grow(ctx context.Context) (growth, error) {
+	out := growth{size: w.size}
+	works, err := w.growing(ctx)
+	if err != nil {
+		return out, err
+	}
+	for _, g := range works {
+		var took []time.Duration
+		rounds := 15
+		if g.ofAll {
+			rounds = 5
+		}
+		for i := range rounds {
+			start := time.Now()
+			if err := g.work(); err != nil {
+				return out, fmt.Errorf("%s: %w", g.name, err)
+			}
+			if i >= 2 { // the first are for warming up
+				took = append(took, time.Since(start))
+			}
+		}
+		out.works = append(out.works, grownWork{g.name, g.ofAll, median(took)})
+	}
+	return out, nil
+}
+
+// growing prepares the work. It leaves the records as they are, but for their state.
+func (w *world) growing(ctx context.Context) ([]growing, error) {
+	var dana int64
+	if err := w.db.GetContext(ctx, &dana, `SELECT id FROM plainpath.person WHERE email LIKE 'dana@%'`); err != nil {
+		return nil, err
+	}
+	desk, err := w.db.Desk(ctx, demo.App, store.Production, dana)
+	if err != nil {
+		return nil, err
+	}
+	b := &bench{ctx, w.db, desk, desk.Space().Model}
+	first := search.Query{Object: "service_call", Limit: 51, Columns: b.paths("service_call", "number", "problem", "state", "opened", "lift", "reported_by", "lift.building"),
+		Where: b.where("service_call", `{"all":[{"field":"state","op":"is_not","value":{"literal":"cancelled"}},{"field":"lift.building.town","op":"one_of","values":[{"literal":"Quillmere"},{"literal":"Sandholt"}]}]}`),
+		Order: []search.Order{{Path: b.paths("service_call", "opened")[0], Desc: true}, {Path: b.paths("service_call", "number")[0]}}}
+	far := first
+	for range 5 {
+		_, cursors, err := surface.SelectOf(ctx, desk, far)
+		if err != nil {
+			return nil, err
+		}
+		far.After = cursors[49]
+	}
+	words := search.Query{Object: "service_call", Limit: 51, Columns: first.Columns, Where: b.where("service_call", `{"field":"problem","op":"contains","value":{"literal":"abcde"}}`), Order: first.Order[:1]}
+	candidates := search.Query{Object: "engineer", Limit: 21, Columns: b.paths("engineer", "first_name"),
+		Where: b.where("engineer", `{"all":[{"field":"active","op":"is","value":{"literal":true}},{"related":{"object":"certificate","field":"engineer","where":{"field":"kind","op":"is","value":{"literal":"electrical"}}}}]}`)}
+	editions := store.NewEditions(w.db)
+	tables := &store.Tables{Desks: &store.Desks{DB: w.db, Editions: editions}, Runs: &store.Runs{DB: w.db, Editions: editions}}
+	place := store.Place{App: demo.App, Space: store.Production, Person: dana}
+	var keys []int64
+	if err := w.db.SelectContext(ctx, &keys, `SELECT id FROM liftcare_production.service_call WHERE state = 'reported' AND problem LIKE 'Problem %' ORDER BY id LIMIT 100`); err != nil {
+		return nil, err
+	}
+	change := func() error {
+		p, err := tables.Press(ctx, place, store.TableAt{Page: &store.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{Keys: keys})
+		if err == nil && int(p.Changed) != len(keys) {
+			err = fmt.Errorf("%d changed", p.Changed)
+		}
+		if err == nil {
+			_, err = w.db.ExecContext(ctx, `UPDATE liftcare_production.service_call SET state = 'reported' WHERE id = ANY($1)`, keys)
+		}
+		return err
+	}
+	given := surface.Given{Answers: surface.Answers{"calls": fmt.Appendf(nil, `{"id":%d}`, keys[0])}}
+	listing := surface.NewListing(b.m.Object("service_call"), nil, b.paths("service_call", "number"))
+	grouped := surface.Look{Group: &surface.LookGroup{Path: "state"}, Totals: []surface.LookTotal{{Path: "opened", Of: search.Least}, {Path: "lift.stops", Of: search.Sum}}}
+	ask := store.OutAsk{At: store.TableAt{Object: "service_call"}, Format: "csv", Look: surface.Look{Columns: []surface.TableColumn{{Path: "number"}, {Path: "problem"}, {Path: "opened"}, {Path: "lift"}}}}
+	return []growing{
+		{"first 50 rows, two conditions, two orders", false, b.ours(first, 51)},
+		{"the same five pages on", false, b.ours(far, 51)},
+		{"“contains” in a text", false, b.ours(words, 0)},
+		{"candidates by related records", false, b.ours(candidates, 1)},
+		{"an event of a page with three parts", false, func() error {
+			_, err := tables.Page(ctx, place, "calls", given, []string{"calls"})
+			return err
+		}},
+		{"100 chosen records changed, and back", false, change},
+		{"groups with totals over all", true, func() error {
+			_, err := listing.Groups(ctx, desk, grouped)
+			return err
+		}},
+		{"CSV of all", true, func() error {
+			out, err := tables.AskOut(ctx, place, ask)
+			if err != nil {
+				return err
+			}
+			_, write, err := tables.OpenOut(ctx, place, out.ID)
+			if err != nil {
+				return err
+			}
+			return write(ctx, io.Discard)
+		}},
+	}, nil
+}
