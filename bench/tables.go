@@ -161,13 +161,10 @@ func narrow(ctx context.Context, db *store.DB, person int64) error {
 
 // event measures choosing a row on a page of six parts against the statements it sends.
 func event(ctx context.Context, address string, person int64) ([]result, error) {
-	config, err := pgx.ParseConfig(address)
+	db, t, err := traced(address)
 	if err != nil {
 		return nil, err
 	}
-	t := &tracer{}
-	config.Tracer = t
-	db := &store.DB{DB: sqlx.NewDb(stdlib.OpenDB(*config), "pgx"), Now: time.Now}
 	defer func() { _ = db.Close() }()
 	body := json.RawMessage(`{"key":"six","label":"Six","roles":["dispatcher"],"searches":[
 		{"key":"houses_found","label":"H","search":{"object":"building","where":{"field":"name","op":"contains","value":{"expression":"words"},"empty":"skip"},"order":[{"path":"name"}]}},

@@ -78,11 +78,7 @@ func (s *source) orderKeys(orders []Order) ([]orderKey, error) {
 		k := orderKey{sql: c.SQL, field: f, kind: f.Kind(), desc: o.Desc, nullable: nullable || hidden}
 		switch {
 		case f.Type == model.Choice: // in the order the builder gave the choices
-			values := make([]string, len(f.Choices))
-			for i, c := range f.Choices {
-				values[i] = c.Key
-			}
-			k.sql = fmt.Sprintf("array_position(%s, %s)::bigint", s.w.arg(values, "text[]"), k.sql)
+			k.sql = s.w.rank(f, k.sql) + "::bigint"
 			k.kind = value.KindWhole
 		case k.kind == value.KindMoney:
 			k.kind = value.KindDecimal

@@ -157,11 +157,7 @@ func (out *Groups) key(s *source, g *Grouping) (inner, outer, by []string, order
 			collate = byLanguage
 		}
 	case f.Type == model.Choice:
-		values := make([]string, len(f.Choices))
-		for i, choice := range f.Choices {
-			values[i] = choice.Key
-		}
-		order = fmt.Sprintf("array_position(%s, k)", s.w.arg(values, "text[]"))
+		order = s.w.rank(f, "k")
 	case c.Kind == value.KindSeveral:
 		shown, order, collate = "to_jsonb(k)::text", "array_to_string(k, ', ')", byLanguage
 	case c.Kind == value.KindAddress:

@@ -97,11 +97,20 @@ func (w *writer) choice(f *model.Field, sql string) string {
 	if len(f.Choices) == 0 {
 		return sql
 	}
-	keys, labels := make([]string, len(f.Choices)), make([]string, len(f.Choices))
+	labels := make([]string, len(f.Choices))
 	for i, c := range f.Choices {
-		keys[i], labels[i] = c.Key, c.Label
+		labels[i] = c.Label
 	}
-	return fmt.Sprintf("(%s)[array_position(%s, %s)]", w.arg(labels, "text[]"), w.arg(keys, "text[]"), sql)
+	return fmt.Sprintf("(%s)[%s]", w.arg(labels, "text[]"), w.rank(f, sql))
+}
+
+// rank is the place of a value among the choices of its field.
+func (w *writer) rank(f *model.Field, sql string) string {
+	keys := make([]string, len(f.Choices))
+	for i, c := range f.Choices {
+		keys[i] = c.Key
+	}
+	return fmt.Sprintf("array_position(%s, %s)", w.arg(keys, "text[]"), sql)
 }
 
 // addressText writes an address as intake reads it back: its parts with semicolons between
