@@ -103,8 +103,18 @@ func TestPictures(t *testing.T) {
 	b.open("/use")
 	b.see("Not finished yet")
 	shot("home")
-	run(b, chromedp.Evaluate[any](`document.documentElement.classList.add('dark')`))
-	shot("home-dark")
+	b.press("Sign out")
+	b.signIn("Fenn Oakenrow")
+	b.open("/use/page/customers")
+	b.see("40 records")
+	b.until(`(e => { e?.click(); return !!e })(document.querySelectorAll('.opens button')[2])`, "nothing opens")
+	b.see("how many by town")
+	b.head("Yearly fee", "Show the sum in EUR")
+	b.head("Kind", "Group by it")
+	b.see("not all has a rate")
+	b.pressIn(".totals .value", "€")
+	b.see("there is no rate of NOK")
+	shot("totals")
 }
 
 // walkToEngineer goes through Book a visit as the dispatcher up to its last screen.

@@ -11,9 +11,11 @@ import (
 
 	"github.com/xuri/excelize/v2"
 
+	"plainpath/core/edition"
 	"plainpath/core/predicate"
 	"plainpath/core/search"
 	"plainpath/core/surface"
+	"plainpath/demo"
 	"plainpath/store"
 )
 
@@ -334,5 +336,46 @@ func TestAProofSaysWhereRowsComeFrom(t *testing.T) {
 	why, err := o.tables().ProofOf(t.Context(), o.place, onPage("calls", since), look, strange, personID(t, o.db, "bo"))
 	if err != nil || why.In || why.Steps[0].Holds || why.Steps[0].By != "rights" || !why.Steps[3].Holds || why.Steps[3].Saw[0].Value != "Done" {
 		t.Errorf("%+v, %v", why, err)
+	}
+}
+
+// What is typed over a table, how it is ordered and what is being changed in it feed other
+// parts too, even each other's tables: that is no circle of values.
+func TestATableGivesOutHowItIsLookedAt(t *testing.T) {
+	o := newOffice(t)
+	o.place.Person = personID(t, o.db, "dana")
+	body := `{"key":"both","label":"Both","roles":["dispatcher"],"searches":[
+		{"key":"lifts_found","label":"L","search":{"object":"lift","where":{"field":"building.name","op":"contains","value":{"expression":"houses.words"},"empty":"skip"},"order":[{"path":"serial_number"}]}},
+		{"key":"houses_found","label":"H","search":{"object":"building","where":{"related":{"object":"lift","field":"building","where":{"field":"serial_number","op":"contains","value":{"expression":"lifts.words"},"empty":"skip"}}},"order":[{"path":"name"}]}}],
+		"bands":[{"columns":[{"parts":[
+		{"key":"houses","kind":"table","label":"H","table":{"source":"houses_found","select":"none","keyword":["name"],"edit":true,"columns":[{"path":"name"}]}},
+		{"key":"lifts","kind":"table","label":"L","table":{"source":"lifts_found","select":"none","keyword":["serial_number"],"columns":[{"path":"serial_number"}]}},
+		{"key":"says","kind":"text","text":"by {houses.order}, {houses.edited.size()} changed"}]}]}]}`
+	if err := o.db.AddDocument(t.Context(), demo.App, o.place.Person, edition.Document{Kind: edition.PageDocument, Key: "both", Body: []byte(body)}); err != nil {
+		t.Fatal(err)
+	}
+	page, err := o.tables().Page(t.Context(), o.place, "both", surface.Given{}, nil)
+	if err != nil || fmt.Sprint(page.Looked) != "[houses lifts]" {
+		t.Fatalf("%v, %v", page.Looked, err)
+	}
+	var some []int64
+	if err := o.db.Select(&some, `SELECT DISTINCT building FROM liftcare_trial.lift WHERE serial_number LIKE 'QL-1%' ORDER BY building LIMIT 2`); err != nil {
+		t.Fatal(err)
+	}
+	given := surface.Given{Looks: map[string]surface.Look{"houses": {Text: "mill", Order: []surface.LookOrder{{Path: "town", Desc: true}}}, "lifts": {Text: "QL-1"}}, Edited: map[string][]int64{"houses": append(some, 999999)}}
+	page, err = o.tables().Page(t.Context(), o.place, "both", given, []string{"houses"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	parts := page.Bands[0].Columns[0].Parts
+	if !parts[0].Same || parts[1].Same || int(parts[1].Table.Rows.Total) != count(t, o.db, `SELECT count(*) FROM liftcare_trial.lift l JOIN liftcare_trial.building b ON b.id = l.building WHERE b.name ILIKE '%mill%' AND l.serial_number ILIKE '%QL-1%'`) {
+		t.Errorf("%+v, %+v", parts[0], parts[1])
+	}
+	if parts[2].Text != "by Town downwards, 2 changed" {
+		t.Errorf("%q", parts[2].Text)
+	}
+	page, err = o.tables().Page(t.Context(), o.place, "both", given, []string{"lifts"})
+	if err != nil || page.Bands[0].Columns[0].Parts[0].Same || !page.Bands[0].Columns[0].Parts[1].Same {
+		t.Errorf("%+v, %v", page, err)
 	}
 }

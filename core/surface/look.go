@@ -47,6 +47,8 @@ type LookGroup struct {
 	Desc bool        `json:"desc,omitempty"`
 	// Empty shows the values of a choice that no record has, too.
 	Empty bool `json:"empty,omitempty"`
+	// Fixed groups stand open and cannot be closed.
+	Fixed bool `json:"fixed,omitempty"`
 	// Hidden are the keys of groups whose records are left out.
 	Hidden []json.RawMessage `json:"hidden,omitempty"`
 }

@@ -42,18 +42,24 @@ type PageProgram struct {
 	// order has the keys of searches and parts, each after what it depends on.
 	order []string
 	needs map[string][]string
+	// waits are those of the needs that must be known before.
+	waits map[string][]string
 	used  [][]string
 }
 
-// What a table calls the rows chosen in it, and those that match as it is looked at.
+// What a table gives out: the rows chosen in it, those that match as it is looked at, those
+// changed and not saved, and the words and the order it is looked at with.
 const (
 	Selected = "selected"
 	Matching = "matching"
+	Edited   = "edited"
+	Words    = "words"
+	Ordered  = "order"
 )
 
 // CompilePage checks a page. The program can be shown unless a finding is a stop.
 func CompilePage(base expr.Scope, roles []string, def *Page) (*PageProgram, []checkup.Finding) {
-	p := &PageProgram{Def: def, searches: map[string]*SearchPlan{}, needs: map[string][]string{}}
+	p := &PageProgram{Def: def, searches: map[string]*SearchPlan{}, needs: map[string][]string{}, waits: map[string][]string{}}
 	c := &compiler{scope: base, document: "page/" + def.Key}
 	p.checkRoles(c, roles)
 	names := c.pageNames(def)
@@ -153,22 +159,39 @@ func (c *compiler) pageNames(def *Page) []expr.Name {
 
 // tableGives is what a table on a page gives out.
 func tableGives(t *Table, object string) []expr.Name {
-	matching := expr.Name{Key: Matching, Label: "the rows that match", Type: expr.Type{Kind: value.KindList, Object: object}}
+	list := expr.Type{Kind: value.KindList, Object: object}
+	var out []expr.Name
 	switch t.Select {
 	case SelectOne:
-		return []expr.Name{{Key: Selected, Label: "the row chosen", Type: expr.Type{Kind: value.KindRecord, Object: object, Empty: true}}, matching}
+		out = append(out, expr.Name{Key: Selected, Label: "the row chosen", Type: expr.Type{Kind: value.KindRecord, Object: object, Empty: true}})
 	case SelectSeveral:
-		return []expr.Name{{Key: Selected, Label: "the rows chosen", Type: expr.Type{Kind: value.KindList, Object: object}}, matching}
+		out = append(out, expr.Name{Key: Selected, Label: "the rows chosen", Type: list})
 	}
-	return []expr.Name{matching}
+	out = append(out, expr.Name{Key: Matching, Label: "the rows that match", Type: list})
+	if t.Edit {
+		out = append(out, expr.Name{Key: Edited, Label: "the rows changed and not saved", Type: list})
+	}
+	text := expr.Type{Kind: value.KindText, Empty: true}
+	return append(out, expr.Name{Key: Words, Label: "what is searched for", Type: text}, expr.Name{Key: Ordered, Label: "how it is ordered", Type: text})
 }
 
+// need notes what something depends on. What a person typed or pressed at a table is known
+// without the table, so that two tables can follow each other's words without a circle.
 func (p *PageProgram) need(key string, uses [][]string) {
 	for _, u := range uses {
 		if !slices.Contains(p.needs[key], u[0]) {
 			p.needs[key] = append(p.needs[key], u[0])
 		}
+		given := len(u) > 1 && p.isTable(u[0]) && (u[1] == Words || u[1] == Ordered)
+		if !given && !slices.Contains(p.waits[key], u[0]) {
+			p.waits[key] = append(p.waits[key], u[0])
+		}
 	}
+}
+
+func (p *PageProgram) isTable(key string) bool {
+	part := p.surface.parts[key]
+	return part != nil && part.Kind == TablePart
 }
 
 // sort puts what is on the page in the order of its dependencies and finds circles.
@@ -202,8 +225,7 @@ func (p *PageProgram) sort(c *compiler) {
 			return true
 		}
 		way = append(way, key)
-		needs := p.needs[key]
-		for _, n := range needs {
+		for _, n := range p.waits[key] {
 			if !visit(n) {
 				return false
 			}
@@ -235,6 +257,8 @@ func (p *PageProgram) label(key string) string {
 type Given struct {
 	Answers Answers         `json:"answers,omitempty"`
 	Looks   map[string]Look `json:"looks,omitempty"`
+	// Edited are the keys of rows that were changed and not saved.
+	Edited map[string][]int64 `json:"edited,omitempty"`
 }
 
 // Show computes what a person sees. When changed names parts, only those that depend on
@@ -255,7 +279,8 @@ func (p *PageProgram) Show(ctx context.Context, r Reader, g Given, changed []str
 func (p *PageProgram) affected(changed []string) map[string]bool {
 	out := map[string]bool{}
 	for _, key := range p.order {
-		out[key] = slices.ContainsFunc(p.needs[key], func(n string) bool { return out[n] || slices.Contains(changed, n) })
+		out[key] = slices.ContainsFunc(p.needs[key], func(n string) bool { return slices.Contains(changed, n) }) ||
+			slices.ContainsFunc(p.waits[key], func(n string) bool { return out[n] })
 	}
 	return out
 }
@@ -264,6 +289,11 @@ func (p *PageProgram) affected(changed []string) map[string]bool {
 // longer, is empty.
 func (p *PageProgram) values(ctx context.Context, r Reader, g Given) (expr.Values, error) {
 	values := maps.Clone(r.Base())
+	for key, part := range p.surface.parts {
+		if part.Kind == TablePart {
+			values[key] = part.lookedAt(r, g.Looks[key])
+		}
+	}
 	for _, key := range p.order {
 		if s := p.searches[key]; s != nil {
 			list, err := s.Bind(ctx, r, values, FieldsUsed(p.Scope.Model, s.Def.Object, []string{key}, p.used))
@@ -285,14 +315,16 @@ func (p *PageProgram) values(ctx context.Context, r Reader, g Given) (expr.Value
 			}
 			values[key] = v
 		case TablePart:
-			v, err := p.selection(ctx, r, values, part, g.Answers[key])
-			if err != nil {
+			into, _ := values[key].(*value.Record)
+			if err := p.selection(ctx, r, values, part, g.Answers[key], into); err != nil {
 				return nil, err
 			}
-			if err := p.matching(ctx, r, values, part, g.Looks[key], v); err != nil {
+			if err := p.matching(ctx, r, values, part, g.Looks[key], into); err != nil {
 				return nil, err
 			}
-			values[key] = v
+			if err := p.edited(ctx, r, values, part, g.Edited[key], into); err != nil {
+				return nil, err
+			}
 		}
 	}
 	return values, nil
@@ -330,11 +362,12 @@ func (p *PageProgram) matching(ctx context.Context, r Reader, values expr.Values
 	return err
 }
 
-// Looked are the tables of which something depends on how they are looked at.
+// Looked are the tables of which something depends on how they are looked at, or on what
+// is being changed in them.
 func (p *PageProgram) Looked() []string {
 	out := []string{}
 	for part := range Parts(p.Def.Bands) {
-		if p.uses(part.Key, Matching) {
+		if slices.ContainsFunc([]string{Matching, Edited, Words, Ordered}, func(v string) bool { return p.uses(part.Key, v) }) {
 			out = append(out, part.Key)
 		}
 	}
@@ -346,36 +379,74 @@ func (p *PageProgram) uses(table, value string) bool {
 	return slices.ContainsFunc(p.used, func(u []string) bool { return len(u) > 1 && u[0] == table && u[1] == value })
 }
 
-func (p *PageProgram) selection(ctx context.Context, r Reader, values expr.Values, part *part, raw json.RawMessage) (*value.Record, error) {
-	out := &value.Record{Fields: map[string]value.Value{}}
+func (p *PageProgram) selection(ctx context.Context, r Reader, values expr.Values, part *part, raw json.RawMessage, into *value.Record) error {
 	c, err := parseChosen(raw)
 	if err != nil || part.source == nil {
-		return out, nil //nolint:nilerr // what cannot be read was not chosen
+		return nil //nolint:nilerr // what cannot be read was not chosen
 	}
 	uses := FieldsUsed(p.Scope.Model, part.object, []string{part.Key, Selected}, p.used)
 	if c.All != nil && part.Table.Select == SelectSeveral { // they are not read, but searched for when something asks
 		l, err := part.listing(ctx, r, values)
 		if err != nil {
-			return nil, err
+			return err
 		}
 		q, err := l.Of(r, c)
 		q.Columns = uses
-		out.Fields[Selected] = &value.List{Object: part.object, Source: &Listed{Context: ctx, Reader: r, Query: q}}
-		return out, err
+		into.Fields[Selected] = &value.List{Object: part.object, Source: &Listed{Context: ctx, Reader: r, Query: q}}
+		return err
 	}
 	var records []*value.Record
 	if len(c.Keys) > 0 {
 		if records, err = part.chosen(ctx, r, values, c, uses); err != nil {
-			return nil, err
+			return err
 		}
 	}
 	switch {
 	case part.Table.Select == SelectSeveral:
-		out.Fields[Selected] = &value.List{Object: part.object, Source: value.Records(records)}
+		into.Fields[Selected] = &value.List{Object: part.object, Source: value.Records(records)}
 	case part.Table.Select == SelectOne && len(records) > 0:
-		out.Fields[Selected] = records[0]
+		into.Fields[Selected] = records[0]
 	}
-	return out, nil
+	return nil
+}
+
+// edited is the rows being changed, as they are stored.
+func (p *PageProgram) edited(ctx context.Context, r Reader, values expr.Values, part *part, keys []int64, into *value.Record) error {
+	if part.source == nil || !p.uses(part.Key, Edited) {
+		return nil
+	}
+	if len(keys) == 0 {
+		into.Fields[Edited] = &value.List{Object: part.object, Source: value.Records(nil)}
+		return nil
+	}
+	keys = keys[:min(len(keys), mostChosen)]
+	records, err := part.chosen(ctx, r, values, Chosen{Keys: keys}, FieldsUsed(p.Scope.Model, part.object, []string{part.Key, Edited}, p.used))
+	into.Fields[Edited] = &value.List{Object: part.object, Source: value.Records(records)}
+	return err
+}
+
+// lookedAt is what is known of a table from how it is looked at alone.
+func (p *part) lookedAt(r Reader, look Look) *value.Record {
+	out := &value.Record{Fields: map[string]value.Value{}}
+	if words := strings.TrimSpace(look.Text); words != "" {
+		out.Fields[Words] = value.Text(words)
+	}
+	var order []string
+	for _, o := range look.Order {
+		path, err := r.Space().Model.Path(p.object, o.Path)
+		if err != nil {
+			continue
+		}
+		label := Heading(path)
+		if o.Desc {
+			label += " downwards"
+		}
+		order = append(order, label)
+	}
+	if len(order) > 0 {
+		out.Fields[Ordered] = value.Text(strings.Join(order, ", "))
+	}
+	return out
 }
 
 // Listing is the list behind one of the tables.

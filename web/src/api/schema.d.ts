@@ -422,6 +422,9 @@ export interface components {
       answers?: {
         [key: string]: unknown
       }
+      edited?: {
+        [key: string]: number[]
+      }
       looks?: {
         [key: string]: components['schemas']['Look']
       }
@@ -552,6 +555,7 @@ export interface components {
     LookGroup: {
       desc?: boolean
       empty?: boolean
+      fixed?: boolean
       hidden?: unknown[]
       path: string
       span?: string

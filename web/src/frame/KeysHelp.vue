@@ -26,7 +26,7 @@ const groups: { title: string; keys: [string, string][] }[] = [
       ['Ctrl Z · Ctrl S', 'Undo; save the rows'],
       ['Alt ↓', 'Open the row; on a heading, its menu'],
       ['→ · ←', 'On a group: open, close it'],
-      ['Alt Enter', 'On a group: where it comes from'],
+      ['Alt Enter · Delete', 'On a group: where it comes from; leave it out'],
       ['Enter · Shift Enter', 'On a heading: order by it; and then by it'],
       ['Alt ← · Alt →', 'On a heading: move the column; with Shift its width'],
     ],

@@ -23,6 +23,7 @@ const emit = defineEmits<{
   select: [part: string]
   written: []
   looked: [part: string, look: Look]
+  edited: [part: string, rows: number[]]
   ship: [part: string, view: ShippedView]
 }>()
 const builds = computed(() => props.selected !== undefined)
@@ -110,6 +111,7 @@ defineExpose({ answers })
             @go="emit('go')"
             @ship="(view: ShippedView) => emit('ship', part.key, view)"
             @looked="(look: Look) => emit('looked', part.key, look)"
+            @edited="(rows: number[]) => emit('edited', part.key, rows)"
             @written="emit('written')"
           />
           <DetailsPart

@@ -11,7 +11,13 @@ import TablePart from './TablePart.vue'
 /** A table that people can switch to other objects, each with views of its own. */
 const props = defineProps<{ part: PartView; source: SurfaceSource; problem?: string; builds?: boolean }>()
 const chosen = defineModel<Selection>({ required: true })
-const emit = defineEmits<{ go: []; written: []; looked: [look: Look]; ship: [view: ShippedView] }>()
+const emit = defineEmits<{
+  go: []
+  written: []
+  looked: [look: Look]
+  edited: [rows: number[]]
+  ship: [view: ShippedView]
+}>()
 
 const at = props.source.at(props.part.key)
 const last = useStorage(
@@ -93,6 +99,7 @@ watch(
       @go="emit('go')"
       @ship="emit('ship', $event)"
       @looked="emit('looked', $event)"
+      @edited="emit('edited', $event)"
       @written="emit('written')"
     />
   </div>

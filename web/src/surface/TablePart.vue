@@ -34,7 +34,13 @@ const props = defineProps<{
   builds?: boolean
 }>()
 const chosen = defineModel<Selection>({ required: true })
-const emit = defineEmits<{ go: []; written: []; looked: [look: Look]; ship: [view: ShippedView] }>()
+const emit = defineEmits<{
+  go: []
+  written: []
+  looked: [look: Look]
+  edited: [rows: number[]]
+  ship: [view: ShippedView]
+}>()
 
 const def = computed(() => props.part.table!)
 const ask = asking(
@@ -48,9 +54,19 @@ useMoves(table, edits)
 const howMany = computed(() => count(chosen.value, allMatching.value))
 // All that matched when they were chosen, which is not all of another look.
 const allMatching = ref(0)
+// What is typed is told after a pause, everything else at once.
+const typed = useDebounceFn(() => emit('looked', table.look.value), 250)
 watch(
-  () => JSON.stringify(table.look.value),
-  () => emit('looked', table.look.value),
+  () => table.look.value,
+  (is, was) => {
+    if (JSON.stringify(is) === JSON.stringify(was)) return
+    if (is.text === was.text) emit('looked', is)
+    else void typed()
+  },
+)
+watch(
+  () => [...edits.rows.value.keys()].join(),
+  () => emit('edited', [...edits.rows.value.keys()]),
 )
 const buttons = useButtons(
   () => props.part,
@@ -80,7 +96,7 @@ watch(
 
 async function refresh(): Promise<void> {
   stale.value = false
-  await table.load()
+  await table.again()
 }
 
 const views = ref<SavedView[]>([])

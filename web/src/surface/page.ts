@@ -47,6 +47,17 @@ export function usePage(base: string, name: VueRef<string>, effect: (e: Effect) 
   /** A table is looked at another way, which others may depend on. */
   function looked(part: string, look: Look): Promise<void> {
     given.value = { ...given.value, looks: { ...given.value.looks, [part]: look } }
+    return followed(part)
+  }
+
+  /** Rows of a table are being changed, or are no longer. */
+  function edited(part: string, rows: number[]): Promise<void> {
+    given.value = { ...given.value, edited: { ...given.value.edited, [part]: rows } }
+    return followed(part)
+  }
+
+  /** Asks anew for what depends on more of a table than what is chosen in it. */
+  function followed(part: string): Promise<void> {
     if (!view.value?.looked.includes(part)) return Promise.resolve()
     waiting = [...new Set([...waiting, part])]
     return ask(waiting)
@@ -63,7 +74,7 @@ export function usePage(base: string, name: VueRef<string>, effect: (e: Effect) 
     recordAddress: (object, id) => (base === '/use' ? `/use/record/${object}/${id}` : null),
   }
 
-  return { view, failed, given, source, open, changed, looked, again: () => ask() }
+  return { view, failed, given, source, open, changed, looked, edited, again: () => ask() }
 }
 
 /** The parts that are the same stay those they were. */

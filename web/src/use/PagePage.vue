@@ -36,6 +36,7 @@ const tables = computed(
         :problems="{}"
         @changed="(part) => page.changed(part, surface!.answers())"
         @looked="page.looked"
+        @edited="page.edited"
         @written="page.again()"
       />
     </template>

@@ -115,6 +115,7 @@ useUndoKeys(doc)
         @select="selected = $event"
         @changed="(part) => live.changed(part, surface!.answers())"
         @looked="live.looked"
+        @edited="live.edited"
         @written="live.again()"
         @ship="ship"
       >

@@ -28,7 +28,12 @@ const name = computed(() => groupWords(props.line.group, by.value, heading.value
       @focus="emit('focused')"
     >
       <span class="line">
-        <component :is="line.open ? IconChevronDown : IconChevronRight" :size="15" aria-hidden="true" />
+        <component
+          :is="line.open ? IconChevronDown : IconChevronRight"
+          v-if="!by.fixed"
+          :size="15"
+          aria-hidden="true"
+        />
         <strong>{{ name }}</strong>
         <button
           type="button"

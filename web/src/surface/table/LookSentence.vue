@@ -94,6 +94,13 @@ const any = computed(() => look.value.filter?.length || look.value.order?.length
           {{ look.group.empty ? 'without empty ones' : 'with empty ones' }}
         </button>
       </template>
+      <button
+        type="button"
+        class="plain link"
+        @click="table.lookAt({ group: { ...look.group, fixed: look.group.fixed ? undefined : true } })"
+      >
+        {{ look.group.fixed ? 'to be opened' : 'all open' }}
+      </button>
     </template>
     <button type="button" class="plain link" @click="clear">as it was</button>
   </p>

@@ -128,6 +128,10 @@ function onCellKey(at: number, column: number, event: KeyboardEvent): boolean {
       emit('prove', { within: line.group.key ?? null }, event)
       return true
     }
+    if (event.key === 'Delete') {
+      props.arranging.hideGroup(line.group.key)
+      return true
+    }
     const wanted = { ArrowRight: true, ArrowLeft: false, Enter: !line.open, ' ': !line.open }[event.key]
     if (wanted === undefined || wanted === line.open) return false
     void props.table.toggle(line.group)

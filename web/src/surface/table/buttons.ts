@@ -77,7 +77,7 @@ export function useButtons(
           life: 5000,
         })
       if (!done.changed) return
-      await table.load()
+      await table.again()
       changed()
     } catch (error) {
       toast.add({ severity: 'warn', summary: 'Not done', detail: titleOf(error), life: 8000 })

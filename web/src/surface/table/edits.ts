@@ -86,8 +86,8 @@ export function useEdits(table: Table, ask: Asking) {
       }))
       const answer = await ask.save(sent)
       if (answer.saved) {
+        await table.again()
         clear()
-        await table.load()
         return true
       }
       outcomes.value = new Map(answer.rows.map((r) => [r.id, r]))
@@ -118,7 +118,7 @@ export function useEdits(table: Table, ask: Asking) {
     }
     triggerRef(rows)
     triggerRef(outcomes)
-    if (!mine) void table.load()
+    if (!mine) void table.again()
   }
 
   /** What is wrong with a cell, or with its row as a whole for the first of its changes. */

@@ -29,6 +29,9 @@ interface Read {
   busy: boolean
 }
 
+/** How many rows are read again at most for the place to be kept. */
+const mostAgain = 5000
+
 export const groupId = (g: GroupView) => JSON.stringify(g.key)
 
 /** A table and how somebody looks at it. An answer that comes after a newer question is thrown away. */
@@ -58,23 +61,26 @@ export function useTable(part: () => PartView, ask: Asking) {
   watch(
     part,
     (p, before) => {
-      if (before && p.key === before.key && (words.value || Object.keys(arrangement.value.look).length)) {
-        void load()
-        return
-      }
-      take(p.table!.rows)
+      const arranged = words.value || Object.keys(arrangement.value.look).length
+      const further = all.value.rows.length > p.table!.rows.rows.length && p.table!.rows.next
+      // What was read beyond what the page brings is read again, so that the place is kept.
+      if (before && p.key === before.key && (arranged || further)) void load(true)
+      else take(p.table!.rows)
     },
     { immediate: true },
   )
 
-  async function load(): Promise<void> {
+  /** Reads the table again and keeps the place: as many rows are read as there were. */
+  const again = () => load(true)
+
+  async function load(stay = false): Promise<void> {
     const mine = ++asked
     busy.value = true
     failed.value = ''
     try {
       const grouped = !!look.value.group
       const [page, found] = await Promise.all([
-        grouped ? null : ask.rows(look.value),
+        grouped ? null : pages(look.value, stay ? all.value.rows.length : 0),
         grouped || look.value.totals?.length ? ask.groups(look.value) : null,
       ])
       if (mine !== asked) return
@@ -85,7 +91,10 @@ export function useTable(part: () => PartView, ask: Asking) {
         const still = found.groups.map(groupId).filter((id) => opened.value.has(id))
         opened.value = new Map(still.map((id) => [id, opened.value.get(id)!]))
         if (!found.groups.length) all.value = { rows: [], next: '', busy: false }
-        await Promise.all([heading(mine), ...still.map((id) => openGroup(id, mine))])
+        await Promise.all([
+          heading(mine),
+          ...still.map((id) => openGroup(id, mine, stay ? opened.value.get(id)!.rows.length : 0)),
+        ])
       }
     } catch (error) {
       if (mine === asked) failed.value = titleOf(error)
@@ -100,8 +109,20 @@ export function useTable(part: () => PartView, ask: Asking) {
     if (mine === asked) columns.value = page.columns
   }
 
-  async function openGroup(id: string, mine = asked): Promise<void> {
-    const page = await ask.rows({ ...look.value, totals: undefined, within: JSON.parse(id) as unknown })
+  /** The first page, and more of them until there are as many rows as wanted. */
+  async function pages(of: Look, wanted: number): Promise<RowsView> {
+    const page = await ask.rows(of)
+    while (page.next && page.rows.length < Math.min(wanted, mostAgain)) {
+      const more = await ask.rows({ ...of, after: page.next })
+      page.rows.push(...more.rows)
+      page.next = more.next
+    }
+    return page
+  }
+
+  async function openGroup(id: string, mine = asked, wanted = 0): Promise<void> {
+    const within = { ...look.value, totals: undefined, within: JSON.parse(id) as unknown }
+    const page = await pages(within, wanted)
     if (mine !== asked) return
     columns.value = page.columns
     opened.value.set(id, { rows: page.rows, next: page.next ?? '', busy: false })
@@ -110,6 +131,7 @@ export function useTable(part: () => PartView, ask: Asking) {
 
   async function toggle(group: GroupView): Promise<void> {
     const id = groupId(group)
+    if (look.value.group?.fixed) return
     if (opened.value.delete(id)) {
       triggerRef(opened)
       return
@@ -121,9 +143,25 @@ export function useTable(part: () => PartView, ask: Asking) {
     }
   }
 
+  // Groups that stand open and are being read for the first time.
+  const begun = new Set<string>()
+
+  async function begin(group: string): Promise<void> {
+    if (begun.has(group)) return
+    begun.add(group)
+    try {
+      await openGroup(group)
+    } catch (error) {
+      failed.value = titleOf(error)
+    } finally {
+      begun.delete(group)
+    }
+  }
+
   /** Reads on, in the whole list or in a group. */
   async function more(group?: string): Promise<void> {
     const of = group === undefined ? all.value : opened.value.get(group)
+    if (group !== undefined && !of) return begin(group)
     if (!of?.next || of.busy) return
     of.busy = true
     const mine = asked
@@ -177,6 +215,7 @@ export function useTable(part: () => PartView, ask: Asking) {
       put(all.value)
       return out
     }
+    const fixed = look.value.group.fixed ?? false
     for (const group of shownGroups.value) {
       const id = groupId(group)
       const arriving = arrived(group)
@@ -184,7 +223,15 @@ export function useTable(part: () => PartView, ask: Asking) {
       const read =
         opened.value.get(id) ??
         (group.count && !arriving.length ? undefined : { rows: [], next: '', busy: false })
-      out.push({ kind: 'group', id: `group${id}`, group, open: !!read, moved: arriving.length - gone })
+      out.push({
+        kind: 'group',
+        id: `group${id}`,
+        group,
+        open: !!read || fixed,
+        moved: arriving.length - gone,
+      })
+      // What stands open is read as it comes into sight.
+      if (!read && fixed) out.push({ kind: 'more', id: `more${id}`, group: id })
       if (read) put({ ...read, rows: [...arriving, ...read.rows.filter((r) => !moved.value.has(r.id))] }, id)
     }
     return out
@@ -260,6 +307,7 @@ export function useTable(part: () => PartView, ask: Asking) {
     know,
     headingOf,
     load,
+    again,
     more,
     toggle,
     arrange,
