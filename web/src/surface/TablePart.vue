@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useDebounceFn } from '@vueuse/core'
 import InputText from 'primevue/inputtext'
-import Popover from 'primevue/popover'
+import FloatPanel from '@/frame/FloatPanel.vue'
 import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import type { Condition, Heading, Look, PartView, SavedView, ShippedView } from '@/api/types'
 import { count, nothing, type Selection } from './selection'
@@ -152,10 +152,10 @@ function chooseAll(): void {
   chosen.value = { rows: [], all: { text, filter, ...hidden } }
 }
 
-const columnsPanel = ref<InstanceType<typeof Popover> | null>(null)
-const viewsPanel = ref<InstanceType<typeof Popover> | null>(null)
-const outPanel = ref<InstanceType<typeof Popover> | null>(null)
-const proofPanel = ref<InstanceType<typeof Popover> | null>(null)
+const columnsPanel = ref<InstanceType<typeof FloatPanel> | null>(null)
+const viewsPanel = ref<InstanceType<typeof FloatPanel> | null>(null)
+const outPanel = ref<InstanceType<typeof FloatPanel> | null>(null)
+const proofPanel = ref<InstanceType<typeof FloatPanel> | null>(null)
 const proved = shallowRef<Look>({})
 
 /** Opens the proof of what is shown, or of a part of it. */
@@ -163,7 +163,7 @@ function prove(part: Partial<Look>, event: Event): void {
   proved.value = { ...table.look.value, ...part }
   proofPanel.value?.toggle(event)
 }
-const conditionPanel = ref<InstanceType<typeof Popover> | null>(null)
+const conditionPanel = ref<InstanceType<typeof FloatPanel> | null>(null)
 const others = ref<Heading[]>([])
 const editing = ref(-1)
 const begun = ref<Condition | null>(null)
@@ -298,10 +298,10 @@ function filtered(c: Condition): void {
       There are more groups than the {{ table.groups.value.groups.length.toLocaleString() }} shown; the totals
       are over all of them.
     </p>
-    <Popover ref="columnsPanel" aria-label="Columns"
+    <FloatPanel ref="columnsPanel" aria-label="Columns"
       ><ColumnsPanel :table="table" :arranging="arrange" :ask="ask"
-    /></Popover>
-    <Popover ref="viewsPanel" aria-label="Views"
+    /></FloatPanel>
+    <FloatPanel ref="viewsPanel" aria-label="Views"
       ><ViewsPanel
         v-model:views="views"
         v-model:current="current"
@@ -310,18 +310,18 @@ function filtered(c: Condition): void {
         :builds="builds ?? false"
         @done="viewsPanel?.hide()"
         @ship="ship"
-    /></Popover>
-    <Popover ref="proofPanel" aria-label="Proof"
+    /></FloatPanel>
+    <FloatPanel ref="proofPanel" aria-label="Proof"
       ><ProofPanel
         :table="table"
         :ask="ask"
         :look="proved"
         :open="(id) => source.recordAddress(def.object, id)"
-    /></Popover>
-    <Popover ref="outPanel" aria-label="Take out"
+    /></FloatPanel>
+    <FloatPanel ref="outPanel" aria-label="Take out"
       ><TakeOut :table="table" :ask="ask" :chosen="chosen" :count="howMany" :name="part.label ?? 'table'"
-    /></Popover>
-    <Popover ref="conditionPanel" aria-label="A condition">
+    /></FloatPanel>
+    <FloatPanel ref="conditionPanel" aria-label="A condition">
       <ConditionForm
         :key="editing + (begun?.field ?? '')"
         :fields="fields"
@@ -329,7 +329,7 @@ function filtered(c: Condition): void {
         :find="ask.options"
         @done="filtered"
       />
-    </Popover>
+    </FloatPanel>
   </div>
 </template>
 

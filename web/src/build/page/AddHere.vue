@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
-import Popover from 'primevue/popover'
+import FloatPanel from '@/frame/FloatPanel.vue'
 import Select from 'primevue/select'
 import { computed, ref } from 'vue'
 import { useBuild } from '../build'
@@ -19,7 +19,7 @@ const props = defineProps<{
 const emit = defineEmits<{ added: [part: string] }>()
 const build = useBuild()
 const here = useKnown()
-const panel = ref<InstanceType<typeof Popover> | null>(null)
+const panel = ref<InstanceType<typeof FloatPanel> | null>(null)
 const records = computed(() =>
   knownValues(build, here.names(''), {}).filter((k) => k.kind === 'record' && k.path.endsWith('.selected')),
 )
@@ -33,7 +33,7 @@ function done(part: string): void {
 <template>
   <div class="edge">
     <Button text size="small" :label="label" @click="panel?.toggle($event)" />
-    <Popover ref="panel" aria-label="Add a part">
+    <FloatPanel ref="panel" aria-label="Add a part">
       <div class="choices">
         <Select
           :model-value="''"
@@ -71,7 +71,7 @@ function done(part: string): void {
           @click="(props.edits.addColumn(band), panel?.hide())"
         />
       </div>
-    </Popover>
+    </FloatPanel>
   </div>
 </template>
 

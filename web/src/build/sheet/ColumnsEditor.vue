@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { IconArrowLeft, IconArrowRight } from '@tabler/icons-vue'
-import Popover from 'primevue/popover'
+import FloatPanel from '@/frame/FloatPanel.vue'
 import { ref } from 'vue'
 import type { TableColumn } from '@/api/types'
 import { useBuild } from '../build'
@@ -20,7 +20,7 @@ function move(i: number, by: number): void {
   columns.value = list
 }
 
-const panel = ref<InstanceType<typeof Popover> | null>(null)
+const panel = ref<InstanceType<typeof FloatPanel> | null>(null)
 const editing = ref(-1)
 
 function edit(i: number, event: Event): void {
@@ -72,7 +72,7 @@ function name(c: TableColumn): string {
       :only="(o) => !columns.some((c) => c.path === o.path)"
       @update:model-value="columns = [...columns, { path: $event }]"
     />
-    <Popover ref="panel" aria-label="Heading of the column">
+    <FloatPanel ref="panel" aria-label="Heading of the column">
       <div v-if="columns[editing]" class="heading">
         <label for="column-label">Heading</label>
         <TextSlot
@@ -93,7 +93,7 @@ function name(c: TableColumn): string {
           />
         </template>
       </div>
-    </Popover>
+    </FloatPanel>
   </div>
 </template>
 
