@@ -6,8 +6,11 @@ import (
 	"strings"
 	"testing"
 
+	"plainpath/core/edit"
+	"plainpath/core/edition"
 	"plainpath/core/search"
 	"plainpath/core/surface"
+	"plainpath/demo"
 	"plainpath/store"
 )
 
@@ -204,5 +207,55 @@ func TestAButtonInARowOfARow(t *testing.T) {
 	o.place.Person = personID(t, o.db, "orla")
 	if _, err := press(call); err == nil {
 		t.Error("the owner's desk pressed it")
+	}
+}
+
+// A table on a screen has buttons like one on a page. In a rehearsal they are not pressed.
+func TestAButtonOnAScreen(t *testing.T) {
+	o := newOffice(t)
+	dana, bo := personID(t, o.db, "dana"), personID(t, o.db, "bo")
+	button := `[{"key":"note","label":"Note it","on":"each","offered_when":"row.name.contains(which.part)","why":"It is called otherwise.","do":[{"kind":"change","change":[{"field":"access_notes","value":{"expression":"\"Asked for as \" + which.part"}}]}]}]`
+	edited := store.Edit{App: demo.App, Kind: edition.WalkthroughDocument, Key: "book_a_visit", Base: 1, Person: bo,
+		Patch: edit.Patch{{Op: "add", Path: "/steps/3/screen/bands/0/columns/0/parts/1/table/buttons", Value: []byte(button)}}}
+	if _, err := o.db.Apply(t.Context(), edited); err != nil {
+		t.Fatal(err)
+	}
+	edited.Kind, edited.Key, edited.Patch = edition.RoleDocument, "dispatcher", edit.Patch{{Op: "add", Path: "/objects/building/change", Value: raw(true)}}
+	if _, err := o.db.Apply(t.Context(), edited); err != nil {
+		t.Fatal(err)
+	}
+	p, err := o.db.Preview(t.Context(), demo.App)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := o.db.Release(t.Context(), demo.App, bo, p.Version, ""); err != nil {
+		t.Fatal(err)
+	}
+	runs := &store.Runs{DB: o.db, Editions: o.desks.Editions}
+	tables := &store.Tables{Desks: o.desks, Runs: runs}
+	run, err := runs.Start(t.Context(), demo.App, "book_a_visit", nil, dana, "")
+	if err == nil {
+		run, err = runs.Answer(t.Context(), run.ID, dana, run.Revision, "", "which", surface.Answers{"part": raw("Mill")})
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	mill := int64(count(t, o.db, `SELECT min(id) FROM liftcare_production.building WHERE name LIKE '%Mill%'`))
+	at := store.TableAt{Run: &store.RunTable{Run: run.ID, Part: "building"}}
+	place := store.Place{App: demo.App, Space: store.Production, Person: dana}
+	if done, err := tables.Press(t.Context(), place, at, "note", surface.Chosen{Keys: []int64{mill}}); err != nil || done.Changed != 1 {
+		t.Fatalf("%+v, %v", done, err)
+	}
+	if n := count(t, o.db, `SELECT count(*) FROM liftcare_production.building WHERE access_notes = 'Asked for as Mill'`); n != 1 {
+		t.Errorf("%d buildings have the note", n)
+	}
+	other := int64(count(t, o.db, `SELECT min(id) FROM liftcare_production.building WHERE name NOT ILIKE '%mill%'`))
+	if _, err := tables.Press(t.Context(), place, at, "note", surface.Chosen{Keys: []int64{other}}); err == nil {
+		t.Error("a row that is not on the screen was changed")
+	}
+	at = store.TableAt{Rehearsal: &store.RehearsalTable{Walkthrough: "book_a_visit", As: dana, Part: "building"}}
+	place.Space, place.Person = store.Trial, bo
+	if _, err := tables.Press(t.Context(), place, at, "note", surface.Chosen{Keys: []int64{mill}}); err == nil || !strings.Contains(err.Error(), "rehearsal") {
+		t.Error(err)
 	}
 }

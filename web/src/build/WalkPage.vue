@@ -9,7 +9,7 @@ import { useDocument } from './document'
 import DocumentBar from './DocumentBar.vue'
 import { useRehearsal } from './rehearsal'
 import RehearsalPane from './RehearsalPane.vue'
-import { provideKnown } from './conditions/context'
+import { namesAt, provideKnown } from './conditions/context'
 import { provideSheet } from './sheet/context'
 import { sheetRows } from './sheet/rows'
 import FindingNote from './sheet/FindingNote.vue'
@@ -45,7 +45,7 @@ const as = computed({
 const rehearsal = useRehearsal(props.name, as)
 
 provideKnown({
-  names: (step) => doc.view.value?.scopes?.[step] ?? [],
+  names: (place) => namesAt(place, (step) => doc.view.value?.scopes?.[step] ?? []),
   samples: rehearsal.samples,
 })
 provideSheet({

@@ -20,3 +20,13 @@ export function useKnown(): KnownContext {
   if (!context) throw new Error('a picker of known values stands where nothing is known')
   return context
 }
+
+/** The place of an expression about a row of a table: what is known at a step, and the row. */
+export const rowPlace = (object: string, step = ''): string => `row:${object}@${step}`
+
+/** The names at a place, which may be one about a row. */
+export function namesAt(place: string, names: (step: string) => Name[]): Name[] {
+  const [, object, step] = /^row:([^@]+)@(.*)$/.exec(place) ?? []
+  if (!object) return names(place)
+  return [...names(step ?? ''), { key: 'row', label: 'The row', type: { kind: 'record', object } }]
+}

@@ -4,13 +4,14 @@ import Select from 'primevue/select'
 import { computed } from 'vue'
 import type { Inside } from '@/api/types'
 import { useBuild } from '../build'
+import { rowPlace } from '../conditions/context'
 import ColumnsEditor from '../sheet/ColumnsEditor.vue'
 import TextSlot from '../sheet/TextSlot.vue'
 import ButtonsEditor from './ButtonsEditor.vue'
 import ChartEditor from './ChartEditor.vue'
 
 /** What a row of a table opens to: what refers to it, in a table, on cards or as a chart, and so on. */
-const props = defineProps<{ object: string; pointer: string }>()
+const props = defineProps<{ object: string; pointer: string; step?: string }>()
 const inside = defineModel<Inside | undefined>({ required: true })
 const build = useBuild()
 
@@ -139,7 +140,7 @@ function show(as: Inside['shows']): void {
         <ButtonsEditor
           :model-value="inside.table.buttons ?? []"
           :pointer="pointer + '/table/buttons'"
-          :place="'row:' + inside.object"
+          :place="rowPlace(inside.object, step)"
           :object="inside.object"
           @update:model-value="change({ buttons: $event.length ? $event : undefined })"
         />
@@ -147,6 +148,7 @@ function show(as: Inside['shows']): void {
           :model-value="inside.table.inside"
           :object="inside.object"
           :pointer="pointer + '/table/inside'"
+          :step="step"
           @update:model-value="change({ inside: $event })"
         />
       </template>

@@ -6,7 +6,7 @@ import type { Page, ShippedView } from '@/api/types'
 import { usePage } from '@/surface/page'
 import SurfaceView from '@/surface/SurfaceView.vue'
 import { useBuild } from '../build'
-import { provideKnown } from '../conditions/context'
+import { namesAt, provideKnown } from '../conditions/context'
 import { put, useDocument } from '../document'
 import DocumentBar from '../DocumentBar.vue'
 import { provideSheet } from '../sheet/context'
@@ -42,11 +42,7 @@ const roles = computed(() => build.contents?.documents.filter((d) => d.kind === 
 
 // What a button does stands where the row is known, too.
 provideKnown({
-  names: (place) => {
-    const names = doc.view.value?.scopes?.[''] ?? []
-    const [, object] = /^row:(.+)/.exec(place) ?? []
-    return object ? [...names, { key: 'row', label: 'The row', type: { kind: 'record', object } }] : names
-  },
+  names: (place) => namesAt(place, () => doc.view.value?.scopes?.[''] ?? []),
   samples: shallowRef({}),
 })
 provideSheet({ edit: doc.edit, findings, steps: computed(() => []) })

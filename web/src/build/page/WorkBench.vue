@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import type { Page, Part } from '@/api/types'
 import { put, swap } from '../document'
 import { useBuild } from '../build'
-import { useKnown } from '../conditions/context'
+import { rowPlace, useKnown } from '../conditions/context'
 import { knownValues } from '../conditions/known'
 import KnownPicker from '../conditions/KnownPicker.vue'
 import { useSheet } from '../sheet/context'
@@ -90,7 +90,7 @@ function change(next: Part): void {
         v-if="part.table && object"
         :model-value="part.table.marks ?? []"
         :pointer="pointer + '/table/marks'"
-        :place="'row:' + object"
+        :place="rowPlace(object)"
         :object="object"
         :columns="part.table.columns"
         @update:model-value="change({ ...part, table: { ...part.table!, marks: $event } })"
@@ -150,7 +150,7 @@ function change(next: Part): void {
         v-if="part.table && object"
         :model-value="part.table.buttons ?? []"
         :pointer="pointer + '/table/buttons'"
-        :place="'row:' + object"
+        :place="rowPlace(object)"
         :object="object"
         @update:model-value="change({ ...part, table: { ...part.table!, buttons: $event } })"
       />

@@ -11,6 +11,7 @@ import OfferedWhen from './OfferedWhen.vue'
 import InputPartEditor from './InputPartEditor.vue'
 import KnownPicker from '../conditions/KnownPicker.vue'
 import { knownValues } from '../conditions/known'
+import TableExtras from './TableExtras.vue'
 import TablePartEditor from './TablePartEditor.vue'
 import TextSlot from './TextSlot.vue'
 import RemoveButton from '@/frame/RemoveButton.vue'
@@ -35,10 +36,10 @@ const findings = computed<Finding[]>(() =>
   ),
 )
 const names: Record<string, string> = { input: 'Input', table: 'Table', details: 'Details', text: 'Text' }
-const detailsObject = computed(
-  () =>
-    knownValues(build, here.names(props.step), {}).find((k) => k.path === part.value.details?.source)?.object,
-)
+const objectOf = (source: string | undefined) =>
+  knownValues(build, here.names(props.step), {}).find((k) => k.path === source)?.object
+const detailsObject = computed(() => objectOf(part.value.details?.source))
+const tableObject = computed(() => objectOf(part.value.table?.source))
 
 function change(some: Partial<Part>): void {
   part.value = { ...part.value, ...some }
@@ -113,6 +114,14 @@ function change(some: Partial<Part>): void {
       label="Text"
       placeholder="Values stand in braces: {today}"
       @update:model-value="change({ text: $event })"
+    />
+    <TableExtras
+      v-if="part.table && !page && tableObject"
+      :table="part.table"
+      :object="tableObject"
+      :step="step"
+      :pointer="pointer + '/table'"
+      @change="change({ table: $event })"
     />
     <OfferedWhen
       v-if="!page && (part.kind !== 'text' || part.offered_when)"
