@@ -362,3 +362,43 @@ func TestATableByKeyboardAlone(t *testing.T) {
 	b.keys(kb.Enter)
 	b.eventually(fmt.Sprintf(`SELECT count(*) FROM liftcare_production.service_call WHERE 'SC-' || number = '%s' AND state = 'done'`, number), 1)
 }
+
+// Totals of groups are those of SQL; a bar of a chart says where it comes from; a table is
+// switched to another object and is still that when somebody comes back.
+func TestTotalsChartsAndSwitching(t *testing.T) {
+	s := newSite(t)
+	b := s.browser(t)
+	b.signIn("Fenn Oakenrow")
+	b.open("/use/page/customers")
+	b.see("40 records")
+	b.head("Credit limit", "Show the sum")
+	b.head("Line of business", "Group by it")
+	b.see("n groups of Line of business")
+	labels := map[string]string{"housing": "Housing", "offices": "Offices", "hotels": "Hotels", "health": "Health", "retail": "Retail", "public": "Public"}
+	for key, sum := range s.counted(t, `SELECT line_of_business, sum(credit_limit)::bigint FROM liftcare_production.customer WHERE line_of_business IS NOT NULL GROUP BY 1`) {
+		b.until(fmt.Sprintf(`[...document.querySelectorAll('tr.group')].some(r => r.innerText.startsWith(%q) && (r.querySelector('.value')?.innerText ?? '').replace(/\D/g, '') === '%d00')`, labels[key], sum), "%s do not come to %d", key, sum)
+	}
+	whole := s.count(t, `SELECT sum(credit_limit)::bigint FROM liftcare_production.customer`)
+	b.until(fmt.Sprintf(`document.querySelector('.totals .value')?.innerText.replace(/\D/g, '') === '%d00'`, whole), "all do not come to %d", whole)
+	b.press("as it was")
+	b.until(`(e => { e?.click(); return !!e })(document.querySelector('.opens button'))`, "no row opens")
+	b.see("how many by town")
+	var town string
+	var of int
+	if err := s.db.QueryRow(`SELECT b.town, count(*) FROM liftcare_production.building b WHERE b.customer = (SELECT id FROM liftcare_production.customer ORDER BY name COLLATE "und-x-icu" LIMIT 1) GROUP BY 1 ORDER BY 1 LIMIT 1`).Scan(&town, &of); err != nil {
+		t.Fatal(err)
+	}
+	b.pressIn(".chart .says", fmt.Sprint(of))
+	b.see("where Town is “" + town + "”")
+	b.press("Sign out")
+
+	b.signIn("Dana Merrowdale")
+	b.open("/use/page/buildings")
+	b.see("120 records")
+	b.choose("What the table shows", "Lifts")
+	b.see("400 records")
+	b.open("/use")
+	b.open("/use/page/buildings")
+	b.see("400 records")
+	b.see("Serial number")
+}

@@ -313,7 +313,8 @@ function filtered(c: Condition): void {
     /></FloatPanel>
     <FloatPanel ref="proofPanel" aria-label="Proof"
       ><ProofPanel
-        :table="table"
+        :heading-of="table.headingOf"
+        :converts="table.converts.value"
         :ask="ask"
         :look="proved"
         :open="(id) => source.recordAddress(def.object, id)"

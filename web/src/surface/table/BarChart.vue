@@ -1,14 +1,27 @@
 <script setup lang="ts">
-import { computed, shallowRef } from 'vue'
-import type { Chart, Figure, Heading } from '@/api/types'
+import { computed, ref, shallowRef } from 'vue'
+import type { Chart, Figure, Heading, Look, PartView } from '@/api/types'
+import FloatPanel from '@/frame/FloatPanel.vue'
 import { format } from '../format'
+import type { SurfaceSource } from '../source'
 import type { Asking } from './asking'
 import { useOpening } from './opening'
 import OpeningState from './OpeningState.vue'
+import ProofPanel from './ProofPanel.vue'
 import { groupWords, totalWords } from './words'
 
 /** A bar for each group: how many records it has, or a total of theirs. */
-const props = defineProps<{ label: string; chart: Chart; ask: Asking }>()
+const props = defineProps<{ part: PartView; chart: Chart; source: SurfaceSource; ask: Asking }>()
+const label = computed(() => props.part.label ?? '')
+const proof = ref<InstanceType<typeof FloatPanel> | null>(null)
+const proved = shallowRef<Look>({})
+
+/** Where a bar comes from: the proof of its group. */
+function prove(key: unknown, event: Event): void {
+  const { by, total } = props.chart
+  proved.value = { group: by, within: key ?? null, totals: total ? [total] : [] }
+  proof.value?.toggle(event)
+}
 
 // The fields it speaks of, by path, as far as they lead across references.
 const headings = shallowRef(new Map<string, Heading>())
@@ -25,6 +38,7 @@ const opening = useOpening(async () => {
 })
 
 interface Bar {
+  key: unknown
   name: string
   /** Amounts of each currency have bars of their own, as long as among their like. */
   unit: string
@@ -43,9 +57,10 @@ const bars = computed<Bar[]>(() =>
   (opening.found.value?.groups ?? []).flatMap((g) => {
     const name = groupWords(g, props.chart.by, headings.value.get(props.chart.by.path))
     const figure = g.totals[0]
-    if (!figure) return [{ name, unit: '', says: g.count.toLocaleString(), size: g.count }]
-    if (!figure.values.length) return [{ name, unit: '', says: '–', size: 0 }]
+    if (!figure) return [{ key: g.key, name, unit: '', says: g.count.toLocaleString(), size: g.count }]
+    if (!figure.values.length) return [{ key: g.key, name, unit: '', says: '–', size: 0 }]
     return figure.values.map((v) => ({
+      key: g.key,
       name,
       says: format({ ...headings.value.get(figure.path), type: figure.type }, v),
       ...length(figure, v),
@@ -79,10 +94,27 @@ const of = computed(() => {
           <td class="room">
             <span class="bar" :class="{ below: b.size < 0 }" :style="{ width: share(b) + '%' }" />
           </td>
-          <td class="says">{{ b.says }}</td>
+          <td>
+            <button
+              type="button"
+              class="plain says"
+              title="Where it comes from"
+              @click="prove(b.key, $event)"
+            >
+              {{ b.says }}
+            </button>
+          </td>
         </tr>
       </tbody>
     </table>
+    <FloatPanel ref="proof" aria-label="Proof"
+      ><ProofPanel
+        :ask="ask"
+        :look="proved"
+        :heading-of="(path) => headings.get(path)"
+        converts=""
+        :open="(id) => source.recordAddress(part.table!.object, id)"
+    /></FloatPanel>
     <p v-if="opening.found.value.more" class="care">There are more groups than the bars shown.</p>
   </section>
 </template>
@@ -118,8 +150,9 @@ td {
   border: 1px solid var(--accent);
 }
 .says {
-  padding-left: 0.6rem;
-  text-align: right;
+  margin-left: 0.6rem;
+  text-decoration: underline dotted;
+  text-underline-offset: 3px;
   font-variant-numeric: tabular-nums;
 }
 </style>

@@ -29,7 +29,13 @@ const ask = asking(
   <div class="nested" @keydown.stop>
     <NestedTable v-if="inside.shows === 'table'" :part="inside.part" :source="source" :ask="ask" />
     <RowCards v-else-if="inside.shows === 'cards'" :part="inside.part" :source="source" :ask="ask" />
-    <BarChart v-else-if="inside.chart" :label="inside.part.label ?? ''" :chart="inside.chart" :ask="ask" />
+    <BarChart
+      v-else-if="inside.chart"
+      :part="inside.part"
+      :chart="inside.chart"
+      :source="source"
+      :ask="ask"
+    />
   </div>
 </template>
 

@@ -1,20 +1,23 @@
 <script setup lang="ts">
-import type { ProofFigure } from '@/api/types'
+import type { Heading, ProofFigure } from '@/api/types'
 import { format } from '../format'
-import type { Table } from './table'
 import { totalWords } from './words'
 
 /** How a total is made: of how many values, and how amounts are converted. */
-const props = defineProps<{ figure: ProofFigure; table: Table; open: (record: number) => string | null }>()
-const say = (v: unknown) =>
-  format({ ...props.table.headingOf(props.figure.total.path), type: props.figure.total.type }, v)
+const props = defineProps<{
+  figure: ProofFigure
+  heading: Heading | undefined
+  converts: string
+  open: (record: number) => string | null
+}>()
+const say = (v: unknown) => format({ ...props.heading, type: props.figure.total.type }, v)
 const day = (v: unknown) => format({ type: 'date' }, v)
 const n = (x: number) => x.toLocaleString()
 </script>
 
 <template>
   <section>
-    <h3>The {{ totalWords(figure.total, table.headingOf(figure.total.path)) }}</h3>
+    <h3>The {{ totalWords(figure.total, heading) }}</h3>
     <table>
       <tbody>
         <tr v-if="!figure.pieces">
@@ -26,7 +29,7 @@ const n = (x: number) => x.toLocaleString()
           <td>
             {{ p.count === 1 ? 'comes' : 'come' }} to {{ say(p.value)
             }}<template v-if="p.rate?.rate"
-              >, at {{ p.rate.rate }} {{ table.converts.value }} for 1 {{ p.rate.currency }}, the rate of
+              >, at {{ p.rate.rate }} {{ converts }} for 1 {{ p.rate.currency }}, the rate of
               {{ day(p.rate.day) }}</template
             ><span v-else-if="p.rate" class="care"
               >, for which there is no rate of {{ p.rate.currency }} up to {{ day(figure.rates_on) }}; so it

@@ -2,18 +2,19 @@
 import { IconCheck, IconX } from '@tabler/icons-vue'
 import { onMounted, ref, watch } from 'vue'
 import { titleOf } from '@/api/client'
-import type { Look, Proof, ProofRecord, Ref } from '@/api/types'
+import type { Heading, Look, Proof, ProofRecord, Ref } from '@/api/types'
 import ReferenceInput from '../ReferenceInput.vue'
 import type { Asking } from './asking'
 import ProofFigure from './ProofFigure.vue'
-import type { Table } from './table'
 
 /** Where the rows of a table, a group or a total come from, and why a record is among them or not. */
 const props = defineProps<{
-  table: Table
   ask: Asking
   look: Look
+  /** Where a record opens, if it does. */
   open: (record: number) => string | null
+  headingOf: (path: string) => Heading | undefined
+  converts: string
 }>()
 const proof = ref<Proof | null>(null)
 const record = ref<Ref | null>(null)
@@ -63,7 +64,14 @@ const n = (x: number) => x.toLocaleString()
           </tr>
         </tfoot>
       </table>
-      <ProofFigure v-for="(f, i) in proof.figures" :key="i" :figure="f" :table="table" :open="open" />
+      <ProofFigure
+        v-for="(f, i) in proof.figures"
+        :key="i"
+        :figure="f"
+        :heading="headingOf(f.total.path)"
+        :converts="converts"
+        :open="open"
+      />
       <label for="why-record">Why is this one here, or not?</label>
       <ReferenceInput id="why-record" v-model="record" :find="ask.records" placeholder="Any of the records" />
       <div v-if="why" role="status">

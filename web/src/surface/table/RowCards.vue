@@ -2,14 +2,17 @@
 import { ref } from 'vue'
 import { titleOf } from '@/api/client'
 import type { PartView, RowView } from '@/api/types'
+import FloatPanel from '@/frame/FloatPanel.vue'
 import CellValue from '../CellValue.vue'
 import type { SurfaceSource } from '../source'
 import type { Asking } from './asking'
 import { useOpening } from './opening'
 import OpeningState from './OpeningState.vue'
+import ProofPanel from './ProofPanel.vue'
 
 /** The records of a row, each on a card: the first column at its head, the others below. */
 const props = defineProps<{ part: PartView; source: SurfaceSource; ask: Asking }>()
+const proof = ref<InstanceType<typeof FloatPanel> | null>(null)
 const rest = ref<RowView[]>([])
 const next = ref('')
 const failed = ref('')
@@ -38,7 +41,10 @@ const target = props.source.beside ? '_blank' : undefined
   <OpeningState v-if="!opening.found.value" :opening="opening" />
   <section v-else :aria-label="part.label">
     <h2>
-      {{ part.label }} <span class="muted count">{{ opening.found.value.total.toLocaleString() }}</span>
+      {{ part.label }}
+      <button type="button" class="plain count" title="Where they come from" @click="proof?.toggle($event)">
+        {{ opening.found.value.total.toLocaleString() }}
+      </button>
     </h2>
     <p v-if="!opening.found.value.total" class="muted">
       {{ part.table!.nothing || 'There is nothing in this list.' }}
@@ -60,6 +66,9 @@ const target = props.source.beside ? '_blank' : undefined
         <span v-for="m in row.marks ?? []" :key="m.says" :class="m.colour">{{ m.says }}</span>
       </li>
     </ul>
+    <FloatPanel ref="proof" aria-label="Proof"
+      ><ProofPanel :ask="ask" :look="{}" :heading-of="() => undefined" converts="" :open="() => null"
+    /></FloatPanel>
     <p v-if="failed" class="bad" role="alert">{{ failed }}</p>
     <button v-if="next" type="button" class="plain link" @click="more">Read on</button>
   </section>
@@ -88,6 +97,9 @@ const target = props.source.beside ? '_blank' : undefined
   overflow-wrap: anywhere;
 }
 .count {
+  color: var(--muted);
+  text-decoration: underline dotted;
+  text-underline-offset: 3px;
   font-weight: 400;
   font-size: 1rem;
 }
