@@ -11,7 +11,7 @@ import (
 )
 
 // Mark sets a cell, or the row, apart when a condition holds: by a word always, and by a
-// colour with it.
+// colour and perhaps an icon with it.
 type Mark struct {
 	// When is a condition, in CEL, on the row, which it calls "row", and on what is known.
 	When string `json:"when"`
@@ -20,15 +20,21 @@ type Mark struct {
 	// Colour is good, care, bad or plain; Says is the word that goes with it.
 	Colour string `json:"colour"`
 	Says   string `json:"says"`
+	// Icon is one of the icons of marks, none when it is empty.
+	Icon string `json:"icon,omitempty"`
 }
 
-var markColours = []string{"good", "care", "bad", "plain"}
+var (
+	markColours = []string{"good", "care", "bad", "plain"}
+	markIcons   = []string{"", "alert", "check", "clock", "flag", "lock", "star", "tool"}
+)
 
 // MarkView is a mark that holds for a row.
 type MarkView struct {
 	Column string `json:"column,omitempty"`
 	Colour string `json:"colour"`
 	Says   string `json:"says"`
+	Icon   string `json:"icon,omitempty"`
 }
 
 // mark is a checked mark, and the fields of the row it looks at.
@@ -47,6 +53,9 @@ func (c *compiler) marks(p *part, at string) {
 		pointer := fmt.Sprintf("%s/%d", at, i)
 		if !slices.Contains(markColours, m.Colour) {
 			inner.find(checkup.Stop, pointer+"/colour", fmt.Sprintf("%q is not a colour of marks", m.Colour), "The mark could not be shown.", checkup.Replace("Make it care", pointer+"/colour", "care"))
+		}
+		if !slices.Contains(markIcons, m.Icon) {
+			inner.find(checkup.Stop, pointer+"/icon", fmt.Sprintf("%q is not an icon of marks", m.Icon), "The mark could not be shown.", checkup.Replace("Do without", pointer+"/icon", ""))
 		}
 		if m.Says == "" {
 			inner.find(checkup.Care, pointer+"/says", "this mark has no word", "People who do not see its colour would not know of it.", nil)
@@ -86,7 +95,7 @@ func (l *Listing) marked(rec *value.Record) ([]MarkView, error) {
 			return nil, fmt.Errorf("marking rows where %q: %w", m.When, err)
 		}
 		if ok {
-			out = append(out, MarkView{m.Column, m.Colour, m.Says})
+			out = append(out, MarkView{m.Column, m.Colour, m.Says, m.Icon})
 		}
 	}
 	return out, nil

@@ -579,12 +579,14 @@ export interface components {
     Mark: {
       colour: string
       column?: string
+      icon?: string
       says: string
       when: string
     }
     MarkView: {
       colour: string
       column?: string
+      icon?: string
       says: string
     }
     Match: {

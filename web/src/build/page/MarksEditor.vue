@@ -15,9 +15,15 @@ const props = defineProps<{ pointer: string; place: string; object: string; colu
 const marks = defineModel<Mark[]>({ required: true })
 const build = useBuild()
 const sheet = useSheet()
+// No column has such a path.
+const wholeRow = '(row)'
 const colours = ['good', 'care', 'bad', 'plain']
+const icons = ['none', 'alert', 'check', 'clock', 'flag', 'lock', 'star', 'tool'].map((key) => ({
+  key,
+  label: key === 'none' ? 'no icon' : key,
+}))
 const where = computed(() => [
-  { key: '', label: 'the row' },
+  { key: wholeRow, label: 'the row' },
   ...props.columns.map((c) => ({ key: c.path, label: c.label || build.pathLabel(props.object, c.path) })),
 ])
 const findings = computed(() => sheet.findings.value.filter((f) => f.pointer.startsWith(props.pointer + '/')))
@@ -31,13 +37,13 @@ function change(i: number, some: Partial<Mark>): void {
   <div v-for="(m, i) in marks" :key="i" class="row mark">
     mark
     <Select
-      :model-value="m.column ?? ''"
+      :model-value="m.column ?? wholeRow"
       :options="where"
       option-label="label"
       option-value="key"
       size="small"
       aria-label="What is marked"
-      @update:model-value="change(i, { column: $event || undefined })"
+      @update:model-value="change(i, { column: $event === wholeRow ? undefined : $event })"
     />
     “<TextSlot
       :model-value="m.says"
@@ -51,6 +57,15 @@ function change(i: number, some: Partial<Mark>): void {
       size="small"
       aria-label="Colour of the mark"
       @update:model-value="change(i, { colour: $event })"
+    />
+    <Select
+      :model-value="m.icon ?? 'none'"
+      :options="icons"
+      option-label="label"
+      option-value="key"
+      size="small"
+      aria-label="Icon of the mark"
+      @update:model-value="change(i, { icon: $event === 'none' ? undefined : $event })"
     />
     when
     <KnownPicker

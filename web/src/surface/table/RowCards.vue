@@ -6,6 +6,7 @@ import FloatPanel from '@/frame/FloatPanel.vue'
 import CellValue from '../CellValue.vue'
 import type { SurfaceSource } from '../source'
 import type { Asking } from './asking'
+import MarkWord from './MarkWord.vue'
 import { useOpening } from './opening'
 import OpeningState from './OpeningState.vue'
 import ProofPanel from './ProofPanel.vue'
@@ -63,7 +64,7 @@ const target = props.source.beside ? '_blank' : undefined
             >&ensp;<CellValue :heading="c" :value="row.cells[i]" :source="source"
           /></span>
         </template>
-        <span v-for="m in row.marks ?? []" :key="m.says" :class="m.colour">{{ m.says }}</span>
+        <span v-if="row.marks?.length"><MarkWord v-for="m in row.marks" :key="m.says" :mark="m" /></span>
       </li>
     </ul>
     <FloatPanel ref="proof" aria-label="Proof"

@@ -3,6 +3,7 @@ import { computed, ref } from 'vue'
 import type { Heading, MarkView } from '@/api/types'
 import CellValue from '../CellValue.vue'
 import type { SurfaceSource } from '../source'
+import MarkWord from './MarkWord.vue'
 
 /** One cell: on one line, long text on two until more of it is asked for. */
 const props = defineProps<{
@@ -33,7 +34,7 @@ const link = computed(() => (linked.includes(props.heading.type) ? null : props.
     :aria-readonly="!heading.editable"
   >
     <span v-if="changed" class="mark" aria-hidden="true">✎</span>
-    <span v-for="m in marks" :key="m.says" class="says" :class="m.colour">{{ m.says }}</span>
+    <MarkWord v-for="m in marks" :key="m.says" :mark="m" class="says" />
     <span :class="{ line: heading.type !== 'long_text', lines: long && !whole }">
       <RouterLink v-if="link" :to="link" :target="source.beside ? '_blank' : undefined" tabindex="-1">
         <CellValue :heading="heading" :value="value" />
@@ -58,13 +59,6 @@ td {
 .says {
   float: right;
   margin-left: 0.4rem;
-  font-size: 0.8rem;
-  border: 1px solid currentColor;
-  border-radius: 4px;
-  padding: 0 0.3rem;
-}
-.says.plain {
-  color: var(--muted);
 }
 td.changed {
   background: var(--tint);
