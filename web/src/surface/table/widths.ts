@@ -8,7 +8,11 @@ const dot = 18
 /** How wide a column is to be for its heading and the first rows to be read, in pixels. */
 export function fitting(heading: Heading, index: number, rows: RowView[]): number {
   let letters = heading.label.length + 4
-  for (const row of rows.slice(0, 50)) letters = Math.max(letters, format(heading, row.cells[index]).length)
+  for (const row of rows.slice(0, 50)) {
+    const mark = row.marks?.find((m) => m.column === heading.path || (index === 0 && !m.column))
+    const marked = mark ? mark.says.length + 5 : 0
+    letters = Math.max(letters, format(heading, row.cells[index]).length + marked)
+  }
   const beside = heading.choices?.some((c) => c.colour) ? dot : 0
   return Math.round(Math.min(Math.max(letters * letter + margin + beside, 72), roomy(heading) ? 380 : 250))
 }
