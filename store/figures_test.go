@@ -104,6 +104,7 @@ func TestTotalsAreConvertedByTheRatesOfADay(t *testing.T) {
 			t.Errorf("%v, want %q", err, why)
 		}
 	}
+	refused("no count", surface.LookTotal{Path: "yearly_fee", Of: search.Count})
 	refused("no amount", surface.LookTotal{Path: "starts", Of: search.Greatest, Converted: true})
 	o.place.Person = personID(t, o.db, "mara")
 	if _, err := o.db.Exec(`UPDATE plainpath.document SET body = body #- '{objects,exchange_rate}', revision = revision + 1 WHERE kind = 'role' AND key = 'service_manager'`); err != nil {

@@ -96,7 +96,7 @@ func (c *compiler) chart(o *model.Object, def *Chart, at string) {
 	}
 	of, err := c.scope.Model.Path(o.Key, def.Total.Path)
 	if err == nil {
-		err = search.CheckTotal(search.Total{Path: of, Of: def.Total.Of})
+		err = search.CheckTotal(search.Total{Path: of, Of: def.Total.Of, Converted: def.Total.Converted})
 	}
 	if err != nil {
 		c.failed(err, at+"/total/path", def.Total.Path, "The bars would have no length.")

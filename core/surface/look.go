@@ -188,6 +188,9 @@ func (l *Listing) look(r Reader, look Look) (looked, error) {
 		if err := search.CheckTotal(total); err != nil {
 			return out, err
 		}
+		if t.Of == search.Count && path.Last().Kind() == value.KindMoney { // it would be one for each currency
+			return out, wrongLook("There is no count of %s.", path.Last().Label)
+		}
 		if t.Converted && out.rates == nil {
 			if out.rates, err = ratesOn(r, look.RatesOn); err != nil {
 				return out, err
