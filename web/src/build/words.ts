@@ -130,3 +130,10 @@ export function screenLines(step: Step): string[] {
   )
   return step.finish ? [`“${step.finish.message}”`, ...lines] : lines
 }
+
+/** How many rows of a table can be chosen. */
+export const selections = [
+  { key: 'none', label: 'no row can be chosen' },
+  { key: 'one', label: 'one row is chosen' },
+  { key: 'several', label: 'several rows are chosen' },
+]

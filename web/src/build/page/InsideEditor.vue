@@ -4,6 +4,7 @@ import Select from 'primevue/select'
 import { computed } from 'vue'
 import type { Inside } from '@/api/types'
 import { useBuild } from '../build'
+import { selections } from '../words'
 import { rowPlace } from '../conditions/context'
 import ColumnsEditor from '../sheet/ColumnsEditor.vue'
 import TextSlot from '../sheet/TextSlot.vue'
@@ -26,11 +27,6 @@ const kinds = [
   { key: 'table', label: 'in a table' },
   { key: 'cards', label: 'on cards' },
   { key: 'chart', label: 'as a chart' },
-]
-const selections = [
-  { key: 'none', label: 'no row can be chosen' },
-  { key: 'one', label: 'one row is chosen' },
-  { key: 'several', label: 'several rows are chosen' },
 ]
 
 function open(key: string | null): void {

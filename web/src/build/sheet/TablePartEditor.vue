@@ -6,6 +6,7 @@ import Select from 'primevue/select'
 import { computed } from 'vue'
 import type { Part, TablePart } from '@/api/types'
 import { useBuild } from '../build'
+import { selections } from '../words'
 import ColumnsEditor from './ColumnsEditor.vue'
 import KnownPicker from '../conditions/KnownPicker.vue'
 import { knownValues } from '../conditions/known'
@@ -20,11 +21,6 @@ const table = computed(() => props.part.table!)
 const object = computed(
   () => knownValues(build, here.names(props.step), {}).find((k) => k.path === table.value.source)?.object,
 )
-const selections = [
-  { key: 'none', label: 'no row can be chosen' },
-  { key: 'one', label: 'one row is chosen' },
-  { key: 'several', label: 'several rows are chosen' },
-]
 const lives = [
   { key: 'tell', label: 'says so' },
   { key: 'refresh', label: 'is read again' },
