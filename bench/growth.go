@@ -78,11 +78,13 @@ func (w *world) growing(ctx context.Context) ([]growing, error) {
 		Order: []search.Order{{Path: b.paths("service_call", "opened")[0], Desc: true}, {Path: b.paths("service_call", "number")[0]}}}
 	far := first
 	for range 5 {
-		_, cursors, err := surface.SelectOf(ctx, desk, far)
+		_, places, err := surface.SelectOf(ctx, desk, far)
 		if err != nil {
 			return nil, err
 		}
-		far.After = cursors[49]
+		if far.After, err = places[49].Cursor(); err != nil {
+			return nil, err
+		}
 	}
 	words := search.Query{Object: "service_call", Limit: 51, Columns: first.Columns, Where: b.where("service_call", `{"field":"problem","op":"contains","value":{"literal":"abcde"}}`), Order: first.Order[:1]}
 	candidates := search.Query{Object: "engineer", Limit: 21, Columns: b.paths("engineer", "first_name"),

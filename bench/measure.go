@@ -141,11 +141,13 @@ func (b *bench) farPages() ([]result, error) {
 		Order: []search.Order{{Path: b.paths("service_call", "opened")[0], Desc: true}}}
 	far := q
 	for range 200 {
-		_, cursors, err := surface.SelectOf(b.ctx, b.desk, far)
+		_, places, err := surface.SelectOf(b.ctx, b.desk, far)
 		if err != nil {
 			return nil, err
 		}
-		far.After = cursors[49]
+		if far.After, err = places[49].Cursor(); err != nil {
+			return nil, err
+		}
 	}
 	a, z, err := pair(40, b.ours(far, 51), b.ours(q, 51))
 	return []result{{"The same 200 pages further on", a, z, "first page", "same", ""}}, err

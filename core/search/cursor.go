@@ -161,19 +161,28 @@ func (s *source) beyond(k orderKey, v value.Value) (beyond, same string) {
 	return beyond, same
 }
 
-func (sel *Select) cursor(row []any, id int64) (Cursor, error) {
-	c := make(Cursor, 0, len(row)+1)
-	for i, v := range row {
-		kind := sel.out[sel.keyAt+i].field.Kind()
+// Place is the place behind a record of a list. A cursor is made of the few that somebody
+// goes on from.
+type Place struct {
+	sel *Select
+	row []any
+	id  int64
+}
+
+// Cursor is the place so that it can travel.
+func (p Place) Cursor() (Cursor, error) {
+	c := make(Cursor, 0, len(p.sel.keys)+1)
+	for _, k := range p.sel.keys {
+		kind := k.field.Kind()
 		switch {
-		case sel.out[sel.keyAt+i].field.Type == model.Choice:
+		case k.field.Type == model.Choice:
 			kind = value.KindWhole
 		case kind == value.KindMoney:
 			kind = value.KindDecimal
 		case kind == value.KindSeveral, kind == value.KindAddress: // ordered by as text
 			kind = value.KindText
 		}
-		x, err := Decode(kind, v)
+		x, err := Decode(kind, p.row[k.at])
 		if err != nil {
 			return nil, err
 		}
@@ -183,6 +192,6 @@ func (sel *Select) cursor(row []any, id int64) (Cursor, error) {
 		}
 		c = append(c, raw)
 	}
-	raw, err := json.Marshal(id)
+	raw, err := json.Marshal(p.id)
 	return append(c, raw), err
 }

@@ -49,14 +49,21 @@ type Select struct {
 	label  *model.Field
 	out    []output
 	order  []Order
-	// keyAt is where the values that make a cursor begin among the outputs.
+	// keyAt is where the values begin that are read for a cursor alone.
 	keyAt int
+	// keys are what makes a cursor: where each value is among the outputs, and its field.
+	keys []keyOutput
 }
 
 // output is one value read, and where in the record it goes.
 type output struct {
 	path  []*model.Field
 	what  what
+	field *model.Field
+}
+
+type keyOutput struct {
+	at    int
 	field *model.Field
 }
 
@@ -97,7 +104,12 @@ func (q Query) Compile(space Space) (*Select, error) {
 		return nil, err
 	}
 	for _, k := range keys[:len(keys)-1] {
-		put(k.sql, output{what: anOrder, field: k.field})
+		at := slices.Index(columns, k.sql) // what is shown need not be read twice
+		if at < 0 {
+			at = len(columns)
+			put(k.sql, output{what: anOrder, field: k.field})
+		}
+		sel.keys = append(sel.keys, keyOutput{at, k.field})
 	}
 	if q.After != nil {
 		after, err := s.after(keys, q.After)
@@ -219,12 +231,13 @@ func joined(fields []*model.Field) string {
 	return strings.Join(keys, ".")
 }
 
-// Decode makes a record of a row as the database gave it, and the cursor behind it.
-func (sel *Select) Decode(row []any) (*value.Record, Cursor, error) {
+// Decode makes a record of a row as the database gave it, and the place behind it. The row
+// belongs to the place afterwards.
+func (sel *Select) Decode(row []any) (*value.Record, Place, error) {
 	if len(row) != len(sel.out) {
-		return nil, nil, errors.New("the database gave another number of columns than asked for")
+		return nil, Place{}, errors.New("the database gave another number of columns than asked for")
 	}
-	root := &value.Record{Object: sel.object, Fields: map[string]value.Value{}}
+	root := &value.Record{Object: sel.object, Fields: make(map[string]value.Value, sel.keyAt)}
 	for i := 0; i < sel.keyAt; i++ {
 		out := sel.out[i]
 		at := reach(root, out.path)
@@ -247,7 +260,7 @@ func (sel *Select) Decode(row []any) (*value.Record, Cursor, error) {
 			v, err = Decode(out.field.Kind(), row[i])
 		}
 		if err != nil {
-			return nil, nil, fmt.Errorf("reading %s: %w", out.field.Label, err)
+			return nil, Place{}, fmt.Errorf("reading %s: %w", out.field.Label, err)
 		}
 		switch {
 		case out.what == aLabel:
@@ -256,8 +269,7 @@ func (sel *Select) Decode(row []any) (*value.Record, Cursor, error) {
 			at.Fields[out.field.Key] = v
 		}
 	}
-	cursor, err := sel.cursor(row[sel.keyAt:], root.ID)
-	return root, cursor, err
+	return root, Place{sel, row, root.ID}, nil
 }
 
 // Label writes the value of a label field as the label of its record.
