@@ -115,6 +115,9 @@ func describe(err error) Problem {
 
 // read reads the body of a request and refuses members it does not know.
 func read(c fiber.Ctx, into any) error {
+	if !storable(c.Body()) {
+		return errUnstorable
+	}
 	if err := strict(c.Body(), into); err != nil {
 		return fiber.NewError(fiber.StatusBadRequest, "The request cannot be read: "+err.Error())
 	}

@@ -94,7 +94,7 @@ func New(c Config) *fiber.App {
 	s.routes(app.Group("/api", func(ctx fiber.Ctx) error {
 		ctx.Set(fiber.HeaderCacheControl, "no-store")
 		return ctx.Next()
-	}))
+	}, storableAddress))
 	front(app)
 	return app
 }

@@ -1,7 +1,6 @@
 package store
 
 import (
-	"bytes"
 	"context"
 	"encoding/json"
 	"errors"
@@ -240,10 +239,15 @@ func (d *desk) meanwhile(o *model.Object, now *value.Record, key string, in Savi
 	if err != nil {
 		return nil, fmt.Errorf("writing %s: %w", f.Label, err)
 	}
-	if ours := in.Values[key]; !bytes.Equal(theirs, ours) {
-		return value.Wire(held), &MeanwhileError{f, theirs, ours}
+	ours := in.Values[key]
+	same, err := value.Parse(f.Kind(), ours)
+	if r, ok := same.(*value.Record); ok {
+		r.Object = f.Target()
 	}
-	return nil, nil
+	if err == nil && (held == nil && same == nil || value.Equal(held, same)) {
+		return nil, nil // both want the same
+	}
+	return value.Wire(held), &MeanwhileError{f, theirs, ours}
 }
 
 // Remove takes a record away.

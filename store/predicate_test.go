@@ -130,7 +130,7 @@ func TestPagesJoinWithoutGapOrOverlap(t *testing.T) {
 			q.Limit = 1 + w.r.IntN(9)
 			var paged []*value.Record
 			for {
-				page, cursors, err := surface.SelectOf(t.Context(), s, q)
+				page, places, err := surface.SelectOf(t.Context(), s, q)
 				if err != nil {
 					return err
 				}
@@ -138,7 +138,11 @@ func TestPagesJoinWithoutGapOrOverlap(t *testing.T) {
 				if len(page) < q.Limit || len(paged) > len(whole) {
 					break
 				}
-				if q.After, err = search.ParseCursor(cursors[len(page)-1].String()); err != nil {
+				next, err := places[len(page)-1].Cursor()
+				if err != nil {
+					return err
+				}
+				if q.After, err = search.ParseCursor(next.String()); err != nil {
 					return err
 				}
 			}

@@ -67,30 +67,30 @@ func (d *desk) Space() search.Space {
 }
 
 // Select reads the records of a query.
-func (d *desk) Select(ctx context.Context, s *search.Select) ([]*value.Record, []search.Cursor, error) {
+func (d *desk) Select(ctx context.Context, s *search.Select) ([]*value.Record, []search.Place, error) {
 	rows, err := d.db.QueryxContext(ctx, s.SQL, planned(s.SQL, s.Args)...)
 	if err != nil {
 		return nil, nil, fmt.Errorf("searching: %w", err)
 	}
 	defer func() { _ = rows.Close() }()
 	var records []*value.Record
-	var cursors []search.Cursor
+	var places []search.Place
 	for rows.Next() {
 		row, err := rows.SliceScan()
 		if err != nil {
 			return nil, nil, fmt.Errorf("reading a record: %w", err)
 		}
-		record, cursor, err := s.Decode(row)
+		record, place, err := s.Decode(row)
 		if err != nil {
 			return nil, nil, err
 		}
 		records = append(records, record)
-		cursors = append(cursors, cursor)
+		places = append(places, place)
 	}
 	if err := rows.Err(); err != nil {
 		return nil, nil, fmt.Errorf("searching: %w", err)
 	}
-	return records, cursors, nil
+	return records, places, nil
 }
 
 // planned are the arguments of a statement, with the way it is to be planned.

@@ -50,6 +50,7 @@ func (t *Tables) Views(ctx context.Context, p Place, at TableAt) (ViewsView, err
 			if err := json.Unmarshal(r.Body, &v.Body); err != nil {
 				return fmt.Errorf("reading the view %q: %w", r.Name, err)
 			}
+			v.Body = found.list.Renewed(found.Edition.Model, v.Body)
 			v.Body.Look, v.Problems = found.list.Fit(found, v.Body.Look)
 			out.Views = append(out.Views, v)
 		}
