@@ -105,4 +105,16 @@ func TestRolesAndWhoMayStart(t *testing.T) {
 	if e.MayStart(access.Person{Roles: []string{"desk"}}, "nothing") {
 		t.Error("a walkthrough there is not may be started")
 	}
+	e, err = Compile(append(docs, Document{Kind: PageDocument, Key: "p", Body: json.RawMessage(`{"key":"p","label":"P","roles":["desk"],"searches":[{"key":"lifts","search":{"object":"lift"}}],"bands":[{"columns":[{"parts":[{"key":"t","kind":"table","table":
+		{"source":"lifts","select":"none","columns":[{"path":"serial"}],"views":[{"label":"V","roles":["desk","boss"],"body":{"look":{}}}],"buttons":[{"key":"b","label":"B","on":"table","roles":["boss"],"do":[{"kind":"link"}]}]}}]}]}]}`)}))
+	if err != nil {
+		t.Fatal(err)
+	}
+	f := e.Of("page/p")
+	if len(f) != 2 || f[0].Pointer != "/bands/0/columns/0/parts/0/table/views/0/roles/1" || f[0].Mend == nil || !strings.HasSuffix(f[1].Pointer, "/buttons/0/roles/0") {
+		t.Fatalf("%+v", f)
+	}
+	if f[1].Mend != nil {
+		t.Error("a button for nobody would be made one for everybody")
+	}
 }

@@ -9,13 +9,14 @@ import (
 	"plainpath/core/walk"
 )
 
-// checkOpening looks at the walkthroughs that buttons of tables open, those in rows too:
-// whether there are such, and whether they are handed what they take.
+// checkOpening looks at what tables name outside themselves, those in rows too: the
+// walkthroughs that buttons open and what these take, and the roles that buttons and views
+// are for.
 func (e *Edition) checkOpening(document string, in walk.At, bands []surface.Band) {
 	o := opening{e, document, in.Step}
 	for part, at := range surface.Parts(bands) {
 		if part.Table != nil {
-			o.buttons(in.Pointer+at+"/table", part.Table)
+			o.table(in.Pointer+at+"/table", part.Table)
 		}
 	}
 }
@@ -26,8 +27,12 @@ type opening struct {
 	document, step string
 }
 
-func (e opening) buttons(at string, t *surface.Table) {
+func (e opening) table(at string, t *surface.Table) {
+	for i, v := range t.Views {
+		e.roles(fmt.Sprintf("%s/views/%d/roles", at, i), v.Roles, "The people meant would not get the view “"+v.Label+"”.")
+	}
 	for i, b := range t.Buttons {
+		e.roles(fmt.Sprintf("%s/buttons/%d/roles", at, i), b.Roles, "The people meant could not press “"+b.Label+"”.")
 		for n, l := range b.Do {
 			if l.Kind == surface.WalkthroughLine && l.Walkthrough != "" {
 				e.handing(fmt.Sprintf("%s/buttons/%d/do/%d", at, i, n), b, l)
@@ -35,7 +40,20 @@ func (e opening) buttons(at string, t *surface.Table) {
 		}
 	}
 	if t.Inside != nil {
-		e.buttons(at+"/inside/table", &t.Inside.Table)
+		e.table(at+"/inside/table", &t.Inside.Table)
+	}
+}
+
+func (e opening) roles(at string, roles []string, consequence string) {
+	for i, r := range roles {
+		if !e.HasRole(r) {
+			pointer := fmt.Sprintf("%s/%d", at, i)
+			var mend *checkup.Mend
+			if len(roles) > 1 { // without the only one, it would be for everybody
+				mend = &checkup.Mend{Label: "Leave it out", Patch: []checkup.Op{{Op: "remove", Path: pointer}}}
+			}
+			e.find(pointer, fmt.Sprintf("there is no role %q", r), consequence, mend)
+		}
 	}
 }
 

@@ -200,6 +200,7 @@ func (c *compiler) table(p *part, at string) {
 		c.inside(p, t.Inside, at+"/inside", 1)
 	}
 	c.buttons(p, at+"/buttons")
+	c.views(p, at+"/views")
 	switch t.Select {
 	case SelectOne:
 		c.out.Answers = append(c.out.Answers, expr.Name{Key: p.Key, Label: p.Label, Type: expr.Type{Kind: value.KindRecord, Object: p.object}})

@@ -17,8 +17,8 @@ import (
 // Reader reads records for a person.
 type Reader interface {
 	Space() search.Space
-	// Select reads the records of a query, with the cursor behind each.
-	Select(ctx context.Context, s *search.Select) ([]*value.Record, []search.Cursor, error)
+	// Select reads the records of a query, with the place behind each.
+	Select(ctx context.Context, s *search.Select) ([]*value.Record, []search.Place, error)
 	// Count runs SQL that gives one number.
 	Count(ctx context.Context, sql string, args []any) (int64, error)
 	// Rows runs SQL and gives its rows as they come.
@@ -67,19 +67,22 @@ func (l *Listed) All() ([]*value.Record, error) {
 	return records, err
 }
 
-// SelectOf compiles and runs a query.
-func SelectOf(ctx context.Context, r Reader, q search.Query) ([]*value.Record, []search.Cursor, error) {
+// SelectOf compiles and runs a query. One that waits for something is not sent: it has no
+// records.
+func SelectOf(ctx context.Context, r Reader, q search.Query) ([]*value.Record, []search.Place, error) {
 	s, err := q.Compile(r.Space())
-	if err != nil {
+	if err != nil || waits(q) {
 		return nil, nil, err
 	}
 	return r.Select(ctx, s)
 }
 
+func waits(q search.Query) bool { return predicate.Never(q.Where) || predicate.Never(q.Filter) }
+
 // CountOf counts the records of a query, its limit included.
 func CountOf(ctx context.Context, r Reader, q search.Query) (int64, error) {
 	sql, args, err := q.CompileCount(r.Space())
-	if err != nil {
+	if err != nil || waits(q) {
 		return 0, err
 	}
 	n, err := r.Count(ctx, sql, args)

@@ -97,13 +97,17 @@ func (l *Listing) Rows(ctx context.Context, r Reader, look Look) (RowsView, erro
 	for _, m := range l.marks {
 		v.query.Columns = append(v.query.Columns[:len(v.query.Columns):len(v.query.Columns)], m.paths...)
 	}
-	records, cursors, err := SelectOf(ctx, r, v.query)
+	records, places, err := SelectOf(ctx, r, v.query)
 	if err != nil {
 		return out, err
 	}
 	if len(records) > size {
 		records = records[:size]
-		out.Next = cursors[size-1].String()
+		next, err := places[size-1].Cursor()
+		if err != nil {
+			return out, err
+		}
+		out.Next = next.String()
 	}
 	for _, rec := range records {
 		one := row(rec, shown)

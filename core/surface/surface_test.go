@@ -74,6 +74,8 @@ func TestWhatIsWrongWithAPart(t *testing.T) {
 		{"a mark in no colour", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Marks: []Mark{{When: "row.serial == \"x\"", Colour: "pink", Says: "x"}}}), "/table/marks/0/colour", "not a colour", "care"},
 		{"a mark without a word", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Marks: []Mark{{When: "true", Colour: "bad"}}}), "/table/marks/0/says", "has no word", ""},
 		{"a mark in no column", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Marks: []Mark{{When: "true", Column: "building", Colour: "bad", Says: "x"}}}), "/table/marks/0/column", "has no column", ""},
+		{"a view of a column there is not", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Views: []ShippedView{{Label: "V", Body: Arrangement{Look: Look{Order: []LookOrder{{Path: "serial"}, {Path: "serail"}}}}}}}), "/table/views/0/body/look/order/1/path", `did you mean "serial"?`, "serial"},
+		{"a view without a name", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Views: []ShippedView{{Body: Arrangement{Look: Look{Group: &LookGroup{Path: "building.name"}}}}}}), "/table/views/0/label", "has no name", ""},
 		{"rows that open", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Inside: &Inside{Object: "lift", Field: "building"}}), "/table/inside/field", "no reference", ""},
 		{"details of a list", Part{Key: "p", Kind: DetailsPart, Details: &Details{Source: "lifts"}}, "/details/source", "a record is wanted", ""},
 	} {

@@ -96,7 +96,7 @@ func TestAChoicesNewKeyIsFollowed(t *testing.T) {
 		"building": {`kind.kind == \"freight\"`},
 		"lift":     {`"was":["goods"]`, `"default":"freight"`, `kind != \"freight\" || \"goods\" in also || building.kind == \"goods\" || kind in [\"people\", \"freight\"] || either(building.kind, kind) == \"freight\" || either(kind, \"freight\") == \"freight\"`, `"default":["people","goods"]`},
 		"desk":     {`"literal":"freight"`, `"values":[{"literal":"people"},{"literal":"freight"}]`, `"op":"includes","value":{"literal":"goods"}`, `person.name == \"goods\" ? \"freight\" : \"people\"`},
-		"walk":     {`kind.chosen.kind == \"freight\"`, `"value":{"literal":"freight"}`},
+		"walk":     {`kind.chosen.kind == \"freight\"`, `"value":{"literal":"freight"}`, `"filter":[{"field":"kind","op":"is","value":{"literal":"freight"}}]`},
 	})
 	if changes, err = RenameChoice(docs, "lift", "also", "goods", "freight"); err != nil {
 		t.Fatal(err)

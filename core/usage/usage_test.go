@@ -35,7 +35,8 @@ func app() []edition.Document {
 			{"key":"lifts","kind":"search","search":{"object":"lift","where":{"all":[{"field":"kind","op":"is_not_empty"},{"field":"building.kind","op":"is_not_empty"}]},"order":[{"path":"kind"}]}},
 			{"key":"kind","kind":"screen","screen":{"bands":[{"columns":[{"parts":[
 				{"key":"said","kind":"text","text":"{size(lifts)} lifts, the first a {first(lifts).kind} in {first(lifts).building.kind}; {{kind}"},
-				{"key":"chosen","kind":"table","table":{"source":"lifts","select":"one","columns":[{"path":"kind"},{"path":"building.kind"}],"keyword":["kind"]}}]}]}]}},
+				{"key":"chosen","kind":"table","table":{"source":"lifts","select":"one","columns":[{"path":"kind"},{"path":"building.kind"}],"keyword":["kind"],
+					"views":[{"label":"By kind","roles":["desk"],"body":{"look":{"columns":[{"path":"kind"},{"path":"building.kind"}],"filter":[{"field":"kind","op":"is","value":{"literal":"goods"}}],"order":[{"path":"kind"}],"group":{"path":"kind"},"totals":[{"path":"kind","of":"count"}]}}}]}}]}]}]}},
 			{"key":"way","kind":"branch","branch":{"ways":[{"title":"Goods","when":"kind.chosen.kind == \"goods\"","steps":[]}],"otherwise":[]}},
 			{"key":"added","kind":"add","add":{"object":"visit","values":[{"field":"note","value":{"expression":"kind.chosen.kind + kind.chosen.building.kind"}},{"field":"lift","value":{"expression":"kind.chosen"}}]}},
 			{"key":"made","kind":"add","add":{"object":"lift","values":[{"field":"kind","value":{"literal":"kind"}}]}},
@@ -84,7 +85,7 @@ func TestOnlyWhatMeansTheFieldFollows(t *testing.T) {
 		"lift":     {`"was":["kind"]`, `"label_field":"sort"`, `sort != \"kind\" || sort == building.kind`, `"field":"kind","op":"is"`, `edited.sort`, `sort + \" kind\"`},
 		"desk":     {`"sort":{"fixed":true}`, `"field":"building.kind"`, `"field":"sort"`, `"literal":"kind"`, `record.sort == record.building.kind`},
 		"walk": {`"field":"sort","op":"is_not_empty"`, `"field":"building.kind","op":"is_not_empty"`, `"order":[{"path":"sort"}]`, `first(lifts).sort} in {first(lifts).building.kind}; {{kind}`,
-			`{"path":"sort"}`, `{"path":"building.kind"}`, `"keyword":["sort"]`, `kind.chosen.sort == \"goods\"`, `kind.chosen.sort + kind.chosen.building.kind`, `"field":"sort","value":{"literal":"kind"}`, `{kind.chosen.sort} is done.`},
+			`{"path":"sort"}`, `"look":{"columns":[{"path":"sort"},{"path":"building.kind"}],"filter":[{"field":"sort","op":"is","value":{"literal":"goods"}}],"order":[{"path":"sort"}],"group":{"path":"sort"},"totals":[{"path":"sort","of":"count"}]}`, `{"path":"building.kind"}`, `"keyword":["sort"]`, `kind.chosen.sort == \"goods\"`, `kind.chosen.sort + kind.chosen.building.kind`, `"field":"sort","value":{"literal":"kind"}`, `{kind.chosen.sort} is done.`},
 	} {
 		for _, want := range all {
 			if !strings.Contains(bodies[key], want) {

@@ -39,7 +39,7 @@ func (r *Run) add(ctx context.Context, i *instruction, e *Entry) ([]int64, error
 	var refused Refusal
 	if errors.As(err, &refused) {
 		return nil, &WriteError{Step: i.step.Key, Err: err,
-			Text: fmt.Sprintf("The %s could not be added: %s. Nothing was written.", strings.ToLower(o.Label), refused.Refused())}
+			Text: fmt.Sprintf("The %s could not be added: %s. Nothing was written.", strings.ToLower(o.Label), strings.TrimRight(refused.Refused(), "."))}
 	}
 	if err != nil {
 		return nil, err

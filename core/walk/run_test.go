@@ -1,0 +1,243 @@
+package walk
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"plainpath/core/checkup"
+	"plainpath/core/shelf"
+	"plainpath/core/surface"
+	"plainpath/core/value"
+)
+
+// house is a host that keeps what is added, and can be told to refuse it.
+type house struct {
+	*shelf.Shelf
+	now     time.Time
+	refuses string
+	added   []string
+}
+
+type refusal string
+
+func (r refusal) Error() string   { return "refused: " + string(r) }
+func (r refusal) Refused() string { return string(r) }
+
+func (h *house) Now() time.Time { return h.now }
+
+func (h *house) Add(_ context.Context, step string, a Addition) ([]int64, error) {
+	if h.refuses != "" {
+		return nil, refusal(h.refuses)
+	}
+	var keys []int64
+	for _, row := range a.Rows {
+		fields := map[string]value.Value{}
+		text := []string{step}
+		for i, f := range a.Fields {
+			fields[f.Key] = row[i]
+			text = append(text, f.Key+"="+value.Display(row[i]))
+		}
+		slices.Sort(text[1:])
+		h.added = append(h.added, strings.Join(text, " "))
+		key := int64(100 + len(h.added))
+		h.Put(a.Object.Key, key, "visit", fields)
+		keys = append(keys, key)
+	}
+	return keys, nil
+}
+
+func program(t *testing.T, raw string) (*Program, *house) {
+	t.Helper()
+	var w Walkthrough
+	if err := json.Unmarshal([]byte(raw), &w); err != nil {
+		t.Fatal(err)
+	}
+	c := small()
+	p, findings := Compile(c, &w)
+	if checkup.Blocks(findings) {
+		t.Fatalf("%+v", findings)
+	}
+	h := &house{Shelf: shelf.New(t, c.Model), now: time.Date(2026, 3, 4, 9, 0, 0, 0, time.UTC)}
+	h.Put("building", 1, "Mill House", map[string]value.Value{"name": value.Text("Mill House"), "floors": value.Whole(4)})
+	return p, h
+}
+
+func answers(text string) surface.Answers {
+	var a surface.Answers
+	if err := json.Unmarshal([]byte(text), &a); err != nil {
+		panic(err)
+	}
+	return a
+}
+
+// A run goes from screen to screen, takes up anywhere from what is kept of it, and writes
+// once, when it is told to.
+func TestARunFromStartToFinish(t *testing.T) {
+	p, h := program(t, sound)
+	ctx := context.Background()
+	run, err := p.Start(ctx, h, nil, nil)
+	if err != nil || run.State.Place != "ask" {
+		t.Fatalf("%+v, %v", run, err)
+	}
+	for _, c := range []struct {
+		screen, answers string
+		says, place     string
+	}{
+		{"pick", `{}`, "gone on elsewhere", "ask"},
+		{"ask", `{"part":"mill"}`, "Day", "ask"},
+		{"ask", `{"part":"mill","day":"5 March"}`, "not a date", "ask"},
+		{"ask", `{"part":"mill","day":"2026-03-05","more":1}`, "no such part", "ask"},
+		{"ask", `{"part":"mill","day":"2026-03-05"}`, "", "pick"},
+		{"ask", `{"part":"mill","day":"2026-03-05"}`, "gone on elsewhere", "pick"},
+		{"pick", `{}`, "", "pick"},
+		{"pick", `{"building":{"id":1}}`, "", "done"},
+	} {
+		// Between two answers nothing but the state is kept.
+		raw, err := json.Marshal(run.State)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var state State
+		if err := json.Unmarshal(raw, &state); err != nil {
+			t.Fatal(err)
+		}
+		h.now = h.now.Add(time.Hour)
+		if run, err = p.Resume(ctx, h, state); err != nil {
+			t.Fatalf("%s: %v", c.screen, err)
+		}
+		err = run.Answer(ctx, c.screen, answers(c.answers))
+		switch {
+		case c.says != "" && (err == nil || !strings.Contains(said(err), c.says)):
+			t.Errorf("%s %s: %v, want %q", c.screen, c.answers, err, c.says)
+		case c.says == "" && c.place != c.screen && err != nil:
+			t.Errorf("%s %s: %s", c.screen, c.answers, said(err))
+		case run.State.Place != c.place:
+			t.Errorf("%s %s: the run is at %s, want %s", c.screen, c.answers, run.State.Place, c.place)
+		}
+	}
+	if want := []string{"visit building=Mill House day=2026-03-05"}; !slices.Equal(h.added, want) {
+		t.Errorf("added %q, want %q", h.added, want)
+	}
+	view, err := run.Show(ctx)
+	if err != nil || !view.Closed || !strings.HasPrefix(view.Message, "Mill House on ") || view.Back != "" {
+		t.Errorf("%+v, %v", view, err)
+	}
+	if err := run.Back("ask"); err == nil || !strings.Contains(err.Error(), "no going back") {
+		t.Errorf("what was written was left behind: %v", err)
+	}
+}
+
+// said is an error with the problems it lists.
+func said(err error) string {
+	var invalid *InvalidError
+	if errors.As(err, &invalid) {
+		return fmt.Sprint(invalid.Problems)
+	}
+	return err.Error()
+}
+
+func TestGoingBackKeepsWhatWasGiven(t *testing.T) {
+	p, h := program(t, sound)
+	ctx := context.Background()
+	run, err := p.Start(ctx, h, nil, nil)
+	if err == nil {
+		err = run.Answer(ctx, "ask", answers(`{"part":"mill","day":"2026-03-05"}`))
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	view, err := run.Show(ctx)
+	if err != nil || view.Back != "ask" || view.Screen != 2 || view.Of != 2 {
+		t.Fatalf("%+v, %v", view, err)
+	}
+	if err := run.Back("ask"); err != nil || run.State.Place != "ask" || len(run.State.Trail) != 0 {
+		t.Fatalf("%+v, %v", run.State, err)
+	}
+	if view, err = run.Show(ctx); err != nil {
+		t.Fatal(err)
+	}
+	parts := view.Bands[0].Columns[0].Parts
+	if raw, _ := json.Marshal([]any{parts[0].Value, parts[1].Value}); string(raw) != `["mill","2026-03-05"]` {
+		t.Errorf("the screen begins with %s", raw)
+	}
+	if err := run.Back("pick"); err == nil {
+		t.Error("it went back to a screen that was not answered")
+	}
+}
+
+// What may not be written stops the run in words, and nothing of the answer is kept.
+func TestARefusedRecordStopsTheRun(t *testing.T) {
+	p, h := program(t, sound)
+	ctx := context.Background()
+	run, err := p.Start(ctx, h, nil, nil)
+	if err == nil {
+		err = run.Answer(ctx, "ask", answers(`{"part":"mill","day":"2026-03-05"}`))
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	h.refuses = "Visits are full that day."
+	err = run.Answer(ctx, "pick", answers(`{"building":{"id":1}}`))
+	var wrong *WriteError
+	if !errors.As(err, &wrong) || wrong.Step != "visit" || !strings.Contains(wrong.Text, "full that day. Nothing") {
+		t.Errorf("%v", err)
+	}
+	if len(h.added) != 0 {
+		t.Errorf("added %q", h.added)
+	}
+}
+
+// A rehearsal replays as far as answers fit and says what did not.
+func TestRehearsingAsFarAsItGoes(t *testing.T) {
+	p, h := program(t, sound)
+	first := Recorded{"ask", answers(`{"part":"mill","day":"2026-03-05"}`)}
+	second := Recorded{"pick", answers(`{"building":{"id":1}}`)}
+	for _, c := range []struct {
+		name     string
+		recorded []Recorded
+		upto     string
+		taken    int
+		place    string
+		stopped  string
+		traced   string
+	}{
+		{"nothing yet", nil, "", 0, "ask", "", "ask"},
+		{"one answer", []Recorded{first}, "", 1, "pick", "", "ask found pick"},
+		{"all of it", []Recorded{first, second}, "", 2, "done", "", "ask found pick visit done"},
+		{"up to a screen", []Recorded{first, second}, "pick", 1, "pick", "", "ask found pick"},
+		{"an answer that does not fit", []Recorded{{"ask", answers(`{"day":true}`)}, second}, "", 0, "ask", "not a date", "ask"},
+		{"a screen that is not next", []Recorded{second}, "", 0, "ask", "gone on elsewhere", "ask"},
+	} {
+		out, err := p.Rehearse(context.Background(), h, nil, c.recorded, nil, c.upto)
+		if err != nil {
+			t.Errorf("%s: %v", c.name, err)
+			continue
+		}
+		var traced []string
+		for _, e := range out.Trace {
+			traced = append(traced, e.Step)
+		}
+		if out.Taken != c.taken || out.Run.State.Place != c.place || strings.Join(traced, " ") != c.traced {
+			t.Errorf("%s: %d taken, at %s, traced %v", c.name, out.Taken, out.Run.State.Place, traced)
+		}
+		if c.stopped == "" && out.Stopped != nil || c.stopped != "" && (out.Stopped == nil || !strings.Contains(out.Stopped.Error(), c.stopped)) {
+			t.Errorf("%s: stopped by %v", c.name, out.Stopped)
+		}
+	}
+	entry := func(step string) Entry {
+		out, err := p.Rehearse(context.Background(), h, nil, []Recorded{first, second}, nil, "")
+		if err != nil {
+			t.Fatal(err)
+		}
+		return out.Trace[slices.IndexFunc(out.Trace, func(e Entry) bool { return e.Step == step })]
+	}
+	if e := entry("found"); e.Looked != 1 || e.Found != 1 || e.Object != "building" {
+		t.Errorf("%+v", e)
+	}
+}
