@@ -11,6 +11,7 @@ import type { FieldDef, Ref } from '@/api/types'
 import AddressInput from './AddressInput.vue'
 import FileInput from './FileInput.vue'
 import ReferenceInput from './ReferenceInput.vue'
+import { read, written } from './numerals'
 
 /** An input for any field type. The value is as it travels in JSON, null when empty. */
 const props = defineProps<{
@@ -31,10 +32,10 @@ const text = computed({
   set: (v: string | undefined) => (value.value = v === '' || v === undefined ? null : v),
 })
 
-/** Numbers stay as typed, so that no digit is lost; a decimal comma is taken as a point. */
+/** Numbers stay texts, so that no digit is lost. */
 const number = computed({
-  get: () => text.value,
-  set: (v: string | undefined) => (value.value = v ? v.trim().replace(',', '.') : null),
+  get: () => written(text.value),
+  set: (v: string | undefined) => (value.value = v ? read(v) : null),
 })
 
 interface Money {
@@ -42,13 +43,13 @@ interface Money {
   currency: string
 }
 const amount = computed({
-  get: () => (value.value as Money | null)?.amount ?? '',
-  set: (v: string | undefined) =>
-    (value.value = v ? { amount: v.trim().replace(',', '.'), currency: currency.value } : null),
+  get: () => written((value.value as Money | null)?.amount ?? ''),
+  set: (v: string | undefined) => (value.value = v ? { amount: read(v), currency: currency.value } : null),
 })
 const currency = computed({
   get: () => (value.value as Money | null)?.currency ?? props.currency ?? 'EUR',
-  set: (v: string | undefined) => (value.value = { amount: amount.value, currency: (v ?? '').toUpperCase() }),
+  set: (v: string | undefined) =>
+    (value.value = { amount: read(amount.value), currency: (v ?? '').toUpperCase() }),
 })
 
 const two = (n: number) => String(n).padStart(2, '0')
@@ -80,41 +81,26 @@ const several = computed({
     value.value = now.length ? now : null
   },
 })
+const common = computed(() => ({
+  id: props.id,
+  invalid: props.invalid,
+  'aria-describedby': props.describedBy,
+  'aria-label': props.label,
+}))
 const fewChoices = computed(() => (props.choices?.length ?? 0) <= 4)
 </script>
 
 <template>
-  <Textarea
-    v-if="type === 'long_text'"
-    :id="id"
-    v-model="text"
-    auto-resize
-    rows="3"
-    fluid
-    :invalid="invalid"
-    :aria-describedby="describedBy"
-    :aria-label="label"
-  />
+  <Textarea v-if="type === 'long_text'" v-bind="common" v-model="text" auto-resize rows="3" fluid />
   <InputText
     v-else-if="type === 'whole_number' || type === 'decimal'"
-    :id="id"
+    v-bind="common"
     v-model="number"
     :inputmode="type === 'decimal' ? 'decimal' : 'numeric'"
-    :invalid="invalid"
-    :aria-describedby="describedBy"
-    :aria-label="label"
     class="number"
   />
   <span v-else-if="type === 'money'" class="row">
-    <InputText
-      :id="id"
-      v-model="amount"
-      inputmode="decimal"
-      :invalid="invalid"
-      :aria-describedby="describedBy"
-      :aria-label="label"
-      class="number"
-    />
+    <InputText v-bind="common" v-model="amount" inputmode="decimal" class="number" />
     <InputText v-model="currency" aria-label="Currency" maxlength="3" class="currency" />
   </span>
   <SelectButton
@@ -129,24 +115,18 @@ const fewChoices = computed(() => (props.choices?.length ?? 0) <= 4)
   />
   <InputText
     v-else-if="type === 'date'"
-    :id="id"
+    v-bind="common"
     v-model="text"
     type="date"
     max="9999-12-31"
-    :invalid="invalid"
-    :aria-describedby="describedBy"
-    :aria-label="label"
     class="date"
   />
   <InputText
     v-else-if="type === 'date_time'"
-    :id="id"
+    v-bind="common"
     v-model="local"
     type="datetime-local"
     max="9999-12-31T23:59"
-    :invalid="invalid"
-    :aria-describedby="describedBy"
-    :aria-label="label"
     class="date"
   />
   <span
@@ -223,13 +203,10 @@ const fewChoices = computed(() => (props.choices?.length ?? 0) <= 4)
   />
   <InputText
     v-else
-    :id="id"
+    v-bind="common"
     v-model="text"
     :type="type === 'email' ? 'email' : type === 'phone' ? 'tel' : type === 'web_link' ? 'url' : 'text'"
     fluid
-    :invalid="invalid"
-    :aria-describedby="describedBy"
-    :aria-label="label"
   />
 </template>
 

@@ -2,7 +2,7 @@
 import Button from 'primevue/button'
 import InputText from 'primevue/inputtext'
 import Select from 'primevue/select'
-import { computed, ref } from 'vue'
+import { computed, nextTick, onMounted, ref } from 'vue'
 import type { Condition, Heading, Ref } from '@/api/types'
 import { operatorWord } from '../operators'
 import ValueInput from '../ValueInput.vue'
@@ -58,6 +58,16 @@ const ready = computed(() => {
   return !empty(value.value) && (asked.value !== 'between' || !empty(to.value))
 })
 
+const form = ref<HTMLElement | null>(null)
+
+// With the field known, the value is what is left to be said.
+onMounted(async () => {
+  if (!props.condition?.field) return
+  await nextTick()
+  const controls = form.value?.querySelectorAll<HTMLElement>('input, textarea, [role=combobox]')
+  controls?.[2]?.focus({ preventScroll: true })
+})
+
 function pick(next: string): void {
   path.value = next
   op.value = ''
@@ -76,7 +86,7 @@ function done(): void {
 </script>
 
 <template>
-  <form class="condition" @submit.prevent="done">
+  <form ref="form" class="condition" @submit.prevent="done">
     <Select
       :model-value="path"
       :options="fields"
