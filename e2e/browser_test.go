@@ -14,6 +14,7 @@ import (
 	"time"
 
 	cdplog "github.com/chromedp/cdproto/log"
+	cdppage "github.com/chromedp/cdproto/page"
 	cdpruntime "github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/chromedp"
 	"github.com/gofiber/fiber/v3"
@@ -90,6 +91,10 @@ func (b *browser) listen() {
 			b.t.Logf("exception in the page: %s", e.ExceptionDetails.Text)
 		case *cdplog.EventEntryAdded:
 			b.t.Logf("the page: %s %s", e.Entry.Text, e.Entry.URL)
+		case *cdppage.EventJavascriptDialogOpening: // what is not saved may be left
+			go func() {
+				_, _ = chromedp.Call(b.ctx, cdppage.HandleJavaScriptDialog, cdppage.HandleJavaScriptDialogParams{Accept: true})
+			}()
 		}
 	})
 }

@@ -25,7 +25,7 @@ func (b *browser) cell(line, column int) {
 func (b *browser) until(js, format string, args ...any) {
 	b.t.Helper()
 	for range 150 {
-		if run(b, chromedp.Evaluate[bool](js)) {
+		if run(b, chromedp.Evaluate[bool](`!!(`+js+`)`)) {
 			return
 		}
 		time.Sleep(100 * time.Millisecond)
@@ -282,7 +282,7 @@ func (b *browser) tabTo(what string) {
 func (b *browser) step(key, js string, modifiers ...chromedp.KeyOption) {
 	b.t.Helper()
 	for range 40 {
-		if run(b, chromedp.Evaluate[bool](js)) {
+		if run(b, chromedp.Evaluate[bool](`!!(`+js+`)`)) {
 			return
 		}
 		b.keys(key, modifiers...)

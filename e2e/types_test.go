@@ -89,7 +89,15 @@ func TestFieldsOfSeveralThings(t *testing.T) {
 	b.see("words.png is no picture")
 	b.give("rf-logo", paper(t, "new-logo.png", drawn(t, 300)))
 	b.gone("is no picture")
+	// What stands between thousands is left out; a comma that may mean either is no guess.
+	b.enter("Credit limit", "12,5")
 	b.press("Save")
+	b.see("12,5")
+	b.see("is not a")
+	b.field("Credit limit")
+	b.keys("1,234,567.5")
+	b.press("Save")
+	b.eventually(`SELECT count(*) FROM liftcare_trial.customer WHERE id = 5 AND credit_limit = 1234567.5`, 1)
 	b.eventually(`SELECT count(*) FROM liftcare_trial.customer c JOIN plainpath.file f ON f.id = c.logo WHERE c.id = 5 AND f.name = 'new-logo.png' AND f.kept
 		AND (c.address).town = 'Ester Bay' AND (c.address).lines <> '' AND c.wants = ARRAY['monthly_report', 'night_service']`, 1)
 	b.loaded(1)

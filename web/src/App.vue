@@ -1,12 +1,39 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
 import ConfirmDialog from 'primevue/confirmdialog'
 import Toast from 'primevue/toast'
-import { useRoute } from 'vue-router'
+import { useConfirm } from 'primevue/useconfirm'
+import { useRoute, useRouter } from 'vue-router'
 import KeysHelp from './frame/KeysHelp.vue'
-import SignInAgain from './signin/SignInAgain.vue'
 import TopBar from './frame/TopBar.vue'
+import SignInAgain from './signin/SignInAgain.vue'
+import { askBeforeLeaving, mayLeave, unsaved } from './surface/unsaved'
 
 const route = useRoute()
+const router = useRouter()
+const confirm = useConfirm()
+
+// What was changed and is not saved is not left behind by mistake.
+askBeforeLeaving(
+  (count) =>
+    new Promise((done) =>
+      confirm.require({
+        header: 'Not saved yet',
+        message: `${count} ${count === 1 ? 'record is' : 'records are'} changed here and not saved yet.`,
+        acceptLabel: 'Leave without saving',
+        rejectLabel: 'Stay',
+        rejectProps: { outlined: true },
+        accept: () => done(true),
+        reject: () => done(false),
+        onHide: () => done(false),
+      }),
+    ),
+)
+// Who signs out was asked before.
+router.beforeEach((to, from) => to.path === from.path || to.path === '/sign-in' || mayLeave(unsaved()))
+useEventListener(window, 'beforeunload', (event) => {
+  if (unsaved()) event.preventDefault()
+})
 </script>
 
 <template>

@@ -3,7 +3,7 @@ import Button from 'primevue/button'
 import Message from 'primevue/message'
 import { provideFiles } from '@/surface/files'
 import { api } from '@/api/client'
-import type { Ref, Take } from '@/api/types'
+import type { Ref, ShippedView, Take } from '@/api/types'
 import ScreenView from '@/surface/ScreenView.vue'
 import ValueInput from '@/surface/ValueInput.vue'
 import type { Rehearsal } from './rehearsal'
@@ -16,6 +16,7 @@ const props = defineProps<{
   label: string
   blocked: boolean
 }>()
+const emit = defineEmits<{ ship: [part: string, view: ShippedView] }>()
 const r = props.rehearsal
 const find = (object: string | undefined, text: string) =>
   api.get<Ref[]>(`/build/spaces/trial/objects/${object}/options?text=${encodeURIComponent(text)}`)
@@ -56,9 +57,11 @@ provideFiles({ base: '/build/spaces/trial', as: () => props.as })
       :source="r.source"
       :problems="r.problems.value"
       :busy="r.busy.value"
+      ships
       @next="r.next"
       @back="r.back()"
       @close="r.restart()"
+      @ship="(part, view) => emit('ship', part, view)"
     />
     <div v-if="r.view.value?.closed && !r.kept.value && !blocked" class="keep">
       <Button outlined size="small" label="Do it once more and keep the records" @click="r.keep()" />

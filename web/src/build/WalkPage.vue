@@ -3,7 +3,7 @@ import { useStorage } from '@vueuse/core'
 import Select from 'primevue/select'
 import { useToast } from 'primevue/usetoast'
 import { computed, onMounted, watch } from 'vue'
-import type { Walkthrough } from '@/api/types'
+import type { ShippedView, Walkthrough } from '@/api/types'
 import { useBuild } from './build'
 import { useDocument } from './document'
 import DocumentBar from './DocumentBar.vue'
@@ -15,6 +15,7 @@ import { sheetRows } from './sheet/rows'
 import FindingNote from './sheet/FindingNote.vue'
 import TakesEditor from './sheet/TakesEditor.vue'
 import WalkSheet from './sheet/WalkSheet.vue'
+import { shipping } from './page/parts'
 import { useUndoKeys } from './undo'
 
 const props = defineProps<{ name: string }>()
@@ -76,6 +77,14 @@ function rehearseTo(step: string): void {
   )
 }
 
+/** The view a builder arranged in the rehearsal goes to the table of the sheet. */
+function ship(part: string, view: ShippedView): void {
+  const at = sheetRows(walk.value?.steps ?? []).find((r) => r.id === rehearsal.view.value?.step)
+  const kind = at?.step?.screen ? 'screen' : 'finish'
+  const bands = at?.step?.[kind]?.bands ?? []
+  void doc.edit(...shipping(bands, part, view, `${at?.pointer}/${kind}`))
+}
+
 function removed(): void {
   toast.add({
     severity: 'info',
@@ -121,6 +130,7 @@ useUndoKeys(doc)
         :as="as"
         :label="walk.label"
         :blocked="blocked"
+        @ship="ship"
       />
     </div>
   </main>

@@ -1,17 +1,21 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core'
 import Popover from 'primevue/popover'
-import { ref } from 'vue'
+import { nextTick, ref } from 'vue'
 
 /**
- * A panel beside what opens it. It closes when somebody begins to press elsewhere, not when
- * the press ends: a list in it may be gone by then, and the press would count as one outside.
+ * A panel beside what opens it. The keyboard goes into it, and back when it closes. It
+ * closes when somebody begins to press elsewhere, not when the press ends: a list in it may
+ * be gone by then, and the press would count as one outside.
  */
 const panel = ref<InstanceType<typeof Popover> | null>(null)
 const shown = ref(false)
 let opener: EventTarget | null = null
 // Where the press was that closed it.
 let closedAt: Element | null = null
+let before: HTMLElement | null = null
+const body = ref<HTMLElement | null>(null)
+const controls = 'button:not(:disabled), input:not(:disabled), a[href], select, textarea, [tabindex="0"]'
 
 const inside =
   '.p-popover, .p-select-overlay, .p-autocomplete-overlay, .p-multiselect-overlay, .p-menu, .p-dialog'
@@ -31,7 +35,23 @@ useEventListener(
 
 function show(event: Event): void {
   opener = event.currentTarget
+  before = document.activeElement as HTMLElement | null
   panel.value?.show(event)
+}
+
+async function opened(): Promise<void> {
+  shown.value = true
+  await nextTick()
+  if (body.value?.contains(document.activeElement)) return
+  const first = body.value?.querySelector<HTMLElement>(controls)
+  ;(first ?? body.value)?.focus({ preventScroll: true })
+}
+
+function closed(): void {
+  shown.value = false
+  // A press elsewhere takes the keyboard there.
+  if (!closedAt && before?.isConnected) before.focus({ preventScroll: true })
+  before = null
 }
 
 function hide(): void {
@@ -51,5 +71,13 @@ defineExpose({ show, hide, toggle })
 </script>
 
 <template>
-  <Popover ref="panel" :dismissable="false" @show="shown = true" @hide="shown = false"><slot /></Popover>
+  <Popover ref="panel" :dismissable="false" @show="opened" @hide="closed">
+    <div ref="body" tabindex="-1" class="body"><slot /></div>
+  </Popover>
 </template>
+
+<style scoped>
+.body:focus {
+  outline: none;
+}
+</style>

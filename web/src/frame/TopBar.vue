@@ -7,6 +7,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { api } from '@/api/client'
 import type { People } from '@/api/types'
 import { useSession } from '@/session'
+import { mayLeave, unsaved } from '@/surface/unsaved'
 import { useMenu } from '@/use/menu'
 import { useDarkness } from './darkness'
 import { useKeysHelp } from './keys'
@@ -43,6 +44,7 @@ function see(id: number): void {
 }
 
 async function leave(): Promise<void> {
+  if (!(await mayLeave(unsaved()))) return
   await session.signOut()
   await router.push('/sign-in')
 }
@@ -163,6 +165,26 @@ nav a.here {
 @media (max-width: 600px) {
   .who {
     display: none;
+  }
+  /* The menu gets a line of its own, along which it scrolls. */
+  .bar {
+    flex-wrap: wrap;
+    height: auto;
+    min-height: 44px;
+  }
+  .bar:has(nav) {
+    padding-top: 0.3rem;
+  }
+  nav {
+    order: 1;
+    flex-basis: 100%;
+    min-width: 0;
+    height: 40px;
+    margin-left: -0.7rem;
+    overflow-x: auto;
+  }
+  nav a {
+    white-space: nowrap;
   }
 }
 </style>

@@ -2,10 +2,11 @@
 import { IconCheck } from '@tabler/icons-vue'
 import Button from 'primevue/button'
 import { computed, ref, watch } from 'vue'
-import type { Answers, View } from '@/api/types'
+import type { Answers, ShippedView, View } from '@/api/types'
 import { trackSending } from './files'
 import SurfaceView from './SurfaceView.vue'
 import type { SurfaceSource } from './source'
+import { mayLeave, useUnsavedScope } from './unsaved'
 
 const props = defineProps<{
   label: string
@@ -13,8 +14,16 @@ const props = defineProps<{
   source: SurfaceSource
   problems: Record<string, string>
   busy: boolean
+  /** Views can be given to others. */
+  ships?: boolean
 }>()
-const emit = defineEmits<{ next: [answers: Answers]; back: []; close: []; written: [] }>()
+const emit = defineEmits<{
+  next: [answers: Answers]
+  back: []
+  close: []
+  written: []
+  ship: [part: string, view: ShippedView]
+}>()
 const surface = ref<InstanceType<typeof SurfaceView> | null>(null)
 const sending = trackSending()
 const heading = ref<HTMLElement | null>(null)
@@ -28,9 +37,17 @@ watch(
   { flush: 'post' },
 )
 
-function next(): void {
-  if (!props.busy && !sending.value && surface.value) emit('next', surface.value.answers())
+const left = useUnsavedScope()
+
+async function next(): Promise<void> {
+  if (props.busy || sending.value || !surface.value) return
+  if (await mayLeave(left())) emit('next', surface.value.answers())
 }
+
+async function back(): Promise<void> {
+  if (await mayLeave(left())) emit('back')
+}
+
 defineExpose({ answers: () => surface.value?.answers() ?? {} })
 </script>
 
@@ -42,13 +59,15 @@ defineExpose({ answers: () => surface.value?.answers() ?? {} })
     </h1>
     <p v-if="view.message" class="message">{{ view.message }}</p>
     <SurfaceView
+      :key="view.step"
       ref="surface"
-      :screen="view.step"
       :bands="view.bands"
       :source="source"
       :problems="problems"
+      :ships="ships"
       @go="next"
       @written="emit('written')"
+      @ship="(part, view) => emit('ship', part, view)"
     />
     <div class="buttons">
       <template v-if="view.closed">
@@ -59,7 +78,7 @@ defineExpose({ answers: () => surface.value?.answers() ?? {} })
         />
       </template>
       <template v-else>
-        <Button v-if="view.back" type="button" outlined label="Back" :disabled="busy" @click="emit('back')" />
+        <Button v-if="view.back" type="button" outlined label="Back" :disabled="busy" @click="back" />
         <span class="space" />
         <Button type="submit" :label="view.next || 'Next'" :loading="busy || sending > 0" />
       </template>

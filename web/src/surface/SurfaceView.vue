@@ -10,12 +10,13 @@ import { answerOf, type Selection } from './selection'
 import type { SurfaceSource } from './source'
 
 const props = defineProps<{
-  screen: string
   bands: BandView[]
   source: SurfaceSource
   problems: Record<string, string>
   /** The part a builder has chosen; undefined where nobody builds. */
   selected?: string
+  /** Views can be given to others. */
+  ships?: boolean
 }>()
 const emit = defineEmits<{
   go: []
@@ -35,14 +36,13 @@ function parts(): PartView[] {
   return props.bands.flatMap((b) => b.columns.flatMap((c) => c.parts))
 }
 
-// What the person touched stays when the same screen is computed anew, after an edit of
-// the sheet for example.
+// What the person touched stays when the screen is computed anew, after an edit of the
+// sheet for example. Another screen is another component.
 const touched = new Set<string>()
 
 watch(
-  () => [props.screen, props.bands] as const,
-  ([screen], before) => {
-    if (screen !== before?.[0]) touched.clear()
+  () => props.bands,
+  () => {
     for (const key of Object.keys(values)) if (!touched.has(key)) delete values[key]
     for (const key of Object.keys(chosen)) if (!touched.has(key)) delete chosen[key]
     for (const p of parts()) {
@@ -106,7 +106,7 @@ defineExpose({ answers })
             :part="part"
             :source="source"
             :problem="problems[part.key]"
-            :builds="builds"
+            :ships="ships"
             @update:model-value="touch(part)"
             @go="emit('go')"
             @ship="(view: ShippedView) => emit('ship', part.key, view)"

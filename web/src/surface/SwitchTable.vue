@@ -6,10 +6,11 @@ import { api, titleOf } from '@/api/client'
 import type { Look, PartView, RowsView, ShippedView } from '@/api/types'
 import { nothing, type Selection } from './selection'
 import type { SurfaceSource } from './source'
+import { keepEdits } from './table/keptedits'
 import TablePart from './TablePart.vue'
 
 /** A table that people can switch to other objects, each with views of its own. */
-const props = defineProps<{ part: PartView; source: SurfaceSource; problem?: string; builds?: boolean }>()
+const props = defineProps<{ part: PartView; source: SurfaceSource; problem?: string; ships?: boolean }>()
 const chosen = defineModel<Selection>({ required: true })
 const emit = defineEmits<{
   go: []
@@ -18,6 +19,9 @@ const emit = defineEmits<{
   edited: [rows: number[]]
   ship: [view: ShippedView]
 }>()
+
+// What is changed in one of the objects is still there when somebody comes back to it.
+keepEdits()
 
 const at = props.source.at(props.part.key)
 const last = useStorage(
@@ -95,7 +99,7 @@ watch(
       :part="{ ...part, label: undefined }"
       :source="source"
       :problem="problem"
-      :builds="builds"
+      :ships="ships"
       @go="emit('go')"
       @ship="emit('ship', $event)"
       @looked="emit('looked', $event)"

@@ -2,8 +2,8 @@
 import { useDebounceFn } from '@vueuse/core'
 import InputText from 'primevue/inputtext'
 import FloatPanel from '@/frame/FloatPanel.vue'
-import { computed, onMounted, ref, shallowRef, watch } from 'vue'
-import type { Condition, Heading, Look, PartView, SavedView, ShippedView } from '@/api/types'
+import { computed, ref, shallowRef, watch } from 'vue'
+import type { Condition, Heading, Look, PartView, ShippedView } from '@/api/types'
 import { count, nothing, type Selection } from './selection'
 import type { SurfaceSource } from './source'
 import { arranging } from './table/arranging'
@@ -14,6 +14,7 @@ import ConditionForm from './table/ConditionForm.vue'
 import FigureList from './table/FigureList.vue'
 import LookSentence from './table/LookSentence.vue'
 import { useEdits } from './table/edits'
+import { keepEdits } from './table/keptedits'
 import { useMoves } from './table/moves'
 import PressButton from './table/PressButton.vue'
 import ProofPanel from './table/ProofPanel.vue'
@@ -23,6 +24,7 @@ import { useChanges } from './changes'
 import { useTable } from './table/table'
 import TableGrid from './table/TableGrid.vue'
 import TakeOut from './table/TakeOut.vue'
+import { useViews } from './table/views'
 import ViewsPanel from './table/ViewsPanel.vue'
 
 /** A table: what it holds, how it is looked at, and its rows. */
@@ -31,7 +33,7 @@ const props = defineProps<{
   source: SurfaceSource
   problem?: string
   /** Whether a builder is at it, who can give a view to others. */
-  builds?: boolean
+  ships?: boolean
 }>()
 const chosen = defineModel<Selection>({ required: true })
 const emit = defineEmits<{
@@ -49,7 +51,8 @@ const ask = asking(
 )
 const table = useTable(() => props.part, ask)
 const arrange = arranging(table)
-const edits = useEdits(table, ask)
+const here = props.source.at(props.part.key)
+const edits = useEdits(table, ask, keepEdits()([props.part.key, here.as, ...(here.inside ?? [])].join()))
 useMoves(table, edits)
 const howMany = computed(() => count(chosen.value, allMatching.value))
 // All that matched when they were chosen, which is not all of another look.
@@ -99,45 +102,14 @@ async function refresh(): Promise<void> {
   await table.again()
 }
 
-const views = ref<SavedView[]>([])
-const current = ref('')
-const lost = ref<string[]>([])
-
-/** The view that was there last comes back. */
-async function comeBack(): Promise<void> {
-  views.value = (await ask.views().catch(() => ({ views: [] }))).views
-  const last = views.value[0]
-  if (!last) return
-  current.value = last.name
-  lost.value = last.problems ?? []
-  const l = last.body.look
-  const paths = [
-    ...(l.filter ?? []).map((c) => c.field),
-    l.group?.path,
-    ...(l.order ?? []).map((o) => o.path),
-  ]
-  await Promise.all([table.apply(last.body), knowAll(paths)])
-}
-onMounted(comeBack)
-watch(
-  () => [props.source, props.part.key],
-  () => void comeBack(),
-)
+const views = useViews(table, ask, () => [props.source, props.part.key])
+const { current, lost } = views
 
 function ship(label: string): void {
   const { look, ...laidOut } = table.arrangement.value
   emit('ship', { label, body: { ...laidOut, look: { ...look, after: undefined, within: undefined } } })
+  current.value = label
   viewsPanel.value?.hide()
-}
-
-/** Sentences about fields that are no columns need their headings, too. */
-async function knowAll(paths: (string | undefined)[]): Promise<void> {
-  const through = new Set(
-    paths
-      .filter((p): p is string => !!p && !table.headingOf(p))
-      .map((p) => p.split('.').slice(0, -1).join('.')),
-  )
-  for (const t of through) table.know((await ask.fields(t)).fields)
 }
 
 const outOfSight = computed(() => {
@@ -302,14 +274,7 @@ function filtered(c: Condition): void {
       ><ColumnsPanel :table="table" :arranging="arrange" :ask="ask"
     /></FloatPanel>
     <FloatPanel ref="viewsPanel" aria-label="Views"
-      ><ViewsPanel
-        v-model:views="views"
-        v-model:current="current"
-        :table="table"
-        :ask="ask"
-        :builds="builds ?? false"
-        @done="viewsPanel?.hide()"
-        @ship="ship"
+      ><ViewsPanel :views="views" :ships="ships ?? false" @done="viewsPanel?.hide()" @ship="ship"
     /></FloatPanel>
     <FloatPanel ref="proofPanel" aria-label="Proof"
       ><ProofPanel

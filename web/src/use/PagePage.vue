@@ -29,8 +29,8 @@ const tables = computed(
       <h1>{{ page.view.value.label }}</h1>
       <p v-if="page.view.value.note" class="muted">{{ page.view.value.note }}</p>
       <SurfaceView
+        :key="page.view.value.key"
         ref="surface"
-        :screen="name"
         :bands="page.view.value.bands"
         :source="page.source"
         :problems="{}"

@@ -6,6 +6,7 @@ import type { FieldDef, Heading, ObjectDef } from '@/api/types'
 import CellValue from '@/surface/CellValue.vue'
 import { trackSending } from '@/surface/files'
 import { format } from '@/surface/format'
+import { useUnsaved } from '@/surface/unsaved'
 import ValueInput from '@/surface/ValueInput.vue'
 import { target } from '../build'
 import type { RecordFormState } from './form'
@@ -15,6 +16,7 @@ import type { Records } from './records'
 const props = defineProps<{ object: ObjectDef; form: RecordFormState; records: Records; currency?: string }>()
 const emit = defineEmits<{ saved: [] }>()
 const sending = trackSending()
+useUnsaved(() => (props.form.dirty.value ? 1 : 0))
 const id = computed(() => props.form.view.value?.id ?? 0)
 const may = computed(() => !id.value || props.form.view.value?.may_change)
 

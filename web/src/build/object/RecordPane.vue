@@ -52,7 +52,17 @@ async function show(index: number, gently = false): Promise<void> {
   emit('record', row.id)
 }
 
+/** Goes to another record when somebody asks for it. */
+async function go(index: number): Promise<void> {
+  if (await form.mayGo()) await show(index)
+}
+
+async function back(): Promise<void> {
+  if (await form.mayGo()) await load()
+}
+
 async function add(): Promise<void> {
+  if (!(await form.mayGo())) return
   adding.value = true
   await form.load(0)
   emit('record', 0)
@@ -98,7 +108,7 @@ watch(
           class="plain"
           aria-label="The record before"
           :disabled="at < 1"
-          @click="show(at - 1)"
+          @click="go(at - 1)"
         >
           <IconChevronLeft :size="18" />
         </button>
@@ -108,13 +118,13 @@ watch(
           class="plain"
           aria-label="The next record"
           :disabled="at >= total - 1"
-          @click="show(at + 1)"
+          @click="go(at + 1)"
         >
           <IconChevronRight :size="18" />
         </button>
       </template>
       <Button v-if="!adding" text size="small" label="Add…" @click="add" />
-      <Button v-else text size="small" label="Back" @click="load()" />
+      <Button v-else text size="small" label="Back" @click="back" />
     </header>
     <p v-if="failed" class="bad" role="alert">
       {{ failed }} <button type="button" class="plain link" @click="load()">Try again</button>

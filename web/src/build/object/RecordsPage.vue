@@ -61,11 +61,21 @@ onMounted(async () => {
   const asked = Number(route.query.record)
   if (asked) await form.load(asked)
 })
-watch(chosen, ({ rows }) => rows[0] && form.load(rows[0].id))
+watch(chosen, async ({ rows }, before) => {
+  const id = rows[0]?.id
+  if (!id || id === form.view.value?.id) return
+  if (await form.mayGo()) await form.load(id)
+  else chosen.value = before
+})
 
-function add(): void {
+async function close(): Promise<void> {
+  if (await form.mayGo()) form.view.value = null
+}
+
+async function add(): Promise<void> {
+  if (!(await form.mayGo())) return
   chosen.value = nothing()
-  void form.load(0)
+  await form.load(0)
 }
 
 const remove = useRemoving(records, form, async () => {
@@ -110,7 +120,7 @@ const remove = useRemoving(records, form, async () => {
           label="Remove"
           @click="remove"
         />
-        <Button text size="small" label="Close" @click="form.view.value = null" />
+        <Button text size="small" label="Close" @click="close" />
       </RecordForm>
       <WhyPanel v-if="form.view.value.id" :object="name" :record="form.view.value.id" />
     </aside>

@@ -2,6 +2,7 @@ import { useDebounceFn } from '@vueuse/core'
 import { computed, ref, shallowRef } from 'vue'
 import { ProblemError, titleOf } from '@/api/client'
 import type { FormView } from '@/api/types'
+import { mayLeave } from '@/surface/unsaved'
 import type { Records } from './records'
 
 /** A record being edited: what is stored, what was entered over it, what is wrong with it. */
@@ -13,6 +14,9 @@ export function useRecordForm(records: Records) {
   const failed = ref('')
   const saving = ref(false)
   const dirty = computed(() => Object.keys(entered.value).length > 0)
+
+  /** Asks before what was entered is left for another record. */
+  const mayGo = () => mayLeave(dirty.value ? 1 : 0)
 
   function take(next: FormView): void {
     view.value = next
@@ -104,7 +108,22 @@ export function useRecordForm(records: Records) {
 
   const reset = () => view.value && take(view.value)
 
-  return { view, entered, problems, theirs, failed, saving, dirty, load, value, set, save, settle, reset }
+  return {
+    view,
+    entered,
+    problems,
+    theirs,
+    failed,
+    saving,
+    dirty,
+    mayGo,
+    load,
+    value,
+    set,
+    save,
+    settle,
+    reset,
+  }
 }
 
 export type RecordFormState = ReturnType<typeof useRecordForm>

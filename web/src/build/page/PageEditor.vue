@@ -13,7 +13,7 @@ import { provideSheet } from '../sheet/context'
 import FindingNote from '../sheet/FindingNote.vue'
 import { useUndoKeys } from '../undo'
 import AddHere from './AddHere.vue'
-import { partEdits, placed } from './parts'
+import { partEdits, placed, shipping } from './parts'
 import WorkBench from './WorkBench.vue'
 
 /** A page being built: the page itself, live on trial, and below it what is chosen. */
@@ -57,12 +57,8 @@ watch(
   () => !blocked.value && void live.again(),
 )
 
-/** The view a builder arranged on the live table goes to those who open the page. */
 function ship(key: string, view: ShippedView): void {
-  const p = placed(def.value?.bands ?? []).find((x) => x.part.key === key)
-  if (!p?.part.table) return
-  const views = [...(p.part.table.views ?? []).filter((v) => v.label !== view.label), view]
-  void doc.edit(put(`${p.pile}/${p.index}/table/views`, views))
+  void doc.edit(...shipping(def.value?.bands ?? [], key, view))
   selected.value = key
 }
 
@@ -102,12 +98,13 @@ useUndoKeys(doc)
       </p>
       <SurfaceView
         v-if="live.view.value"
+        :key="live.view.value.key"
         ref="surface"
-        :screen="name"
         :bands="live.view.value.bands"
         :source="live.source"
         :problems="{}"
         :selected="selected"
+        ships
         @select="selected = $event"
         @changed="(part) => live.changed(part, surface!.answers())"
         @looked="live.looked"

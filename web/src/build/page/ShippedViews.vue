@@ -7,6 +7,7 @@ import { useBuild } from '../build'
 import TextSlot from '../sheet/TextSlot.vue'
 
 /** The views a builder gives to roles. They are arranged on the live table. */
+const { where = 'above' } = defineProps<{ where?: string }>()
 const views = defineModel<ShippedView[]>({ required: true })
 const build = useBuild()
 const roles = computed(() => build.contents?.documents.filter((d) => d.kind === 'role') ?? [])
@@ -37,7 +38,7 @@ function change(i: number, some: Partial<ShippedView>): void {
     />
     <RemoveButton :label="'Take away the view ' + v.label" @press="views = views.filter((_, n) => n !== i)" />
   </div>
-  <p class="muted">Arrange the table above and keep it under “Views” to give it to others.</p>
+  <p class="muted">Arrange the table {{ where }} and keep it under “Views” to give it to others.</p>
 </template>
 
 <style scoped>

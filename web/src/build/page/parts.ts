@@ -1,4 +1,4 @@
-import type { Band, Page, Part, PageSearch } from '@/api/types'
+import type { Band, Op, Page, Part, PageSearch, ShippedView } from '@/api/types'
 import { keyFrom, type useBuild } from '../build'
 import { drop, put, type Edit } from '../document'
 
@@ -23,6 +23,24 @@ export function placed(bands: Band[]): PlacedPart[] {
       })),
     ),
   )
+}
+
+/**
+ * Gives the view that a builder arranged on a live table to those who see the table, in the
+ * place of the one of that name. The owner is the pointer of what has the bands.
+ */
+export function shipping(bands: Band[], key: string, view: ShippedView, owner = ''): Op[] {
+  const p = placed(bands).find((x) => x.part.key === key)
+  if (!p?.part.table) return []
+  const views = p.part.table.views ?? []
+  const was = views.find((v) => v.label === view.label)
+  const next = { ...view, roles: was?.roles }
+  return [
+    put(
+      `${owner}${p.pile}/${p.index}/table/views`,
+      was ? views.map((v) => (v === was ? next : v)) : [...views, next],
+    ),
+  ]
 }
 
 /** Adding parts to a page, taking them away, moving them. */

@@ -4,8 +4,9 @@ import { rowPlace } from '../conditions/context'
 import ButtonsEditor from '../page/ButtonsEditor.vue'
 import InsideEditor from '../page/InsideEditor.vue'
 import MarksEditor from '../page/MarksEditor.vue'
+import ShippedViews from '../page/ShippedViews.vue'
 
-/** What a table on a screen has besides its rows: marks, what rows open to, buttons. */
+/** What a table on a screen has besides its rows: views, marks, what rows open to, buttons. */
 const props = defineProps<{ table: TablePart; object: string; step: string; pointer: string }>()
 const emit = defineEmits<{ change: [table: TablePart] }>()
 
@@ -15,8 +16,13 @@ function change(some: Partial<TablePart>): void {
 </script>
 
 <template>
-  <details :open="!!(table.marks?.length || table.inside || table.buttons?.length)">
-    <summary>Marks, what rows open to, buttons</summary>
+  <details :open="!!(table.views?.length || table.marks?.length || table.inside || table.buttons?.length)">
+    <summary>Views, marks, what rows open to, buttons</summary>
+    <ShippedViews
+      :model-value="table.views ?? []"
+      where="in the rehearsal"
+      @update:model-value="change({ views: $event.length ? $event : undefined })"
+    />
     <MarksEditor
       :model-value="table.marks ?? []"
       :pointer="pointer + '/marks'"

@@ -13,7 +13,7 @@ const props = defineProps<{ table: Table; arranging: Arranging; ask: Asking }>()
 const own = ref<Heading[]>([])
 const beyond = ref<Record<string, Heading[]>>({})
 const failed = ref('')
-const shown = computed(() => props.table.columns.value)
+const shown = computed(() => props.arranging.shown.value)
 const has = (path: string) => shown.value.some((c) => c.path === path)
 
 async function fields(through: string): Promise<Heading[]> {
@@ -35,10 +35,9 @@ async function open(path: string): Promise<void> {
 }
 
 function toggle(h: Heading, through?: Heading): void {
-  if (has(h.path)) return props.arranging.hide(h.path)
+  if (has(h.path)) return void props.arranging.hide(h.path)
   const label = through ? `${through.label} · ${h.label.toLowerCase()}` : h.label
-  const now = shown.value.map((c) => ({ path: c.path, label: c.label, above: c.above }))
-  props.arranging.show([...now, { path: h.path, label }])
+  props.arranging.add({ path: h.path, label })
 }
 
 const leads = (h: Heading) => h.type === 'reference'
@@ -66,7 +65,7 @@ const leads = (h: Heading) => h.type === 'reference'
               class="plain"
               :aria-label="c.label + ' further left'"
               :disabled="i === 0"
-              @click="arranging.move(i, i - 1)"
+              @click="arranging.moveBy(c.path, -1)"
             >
               <IconArrowUp :size="15" />
             </button>
@@ -75,7 +74,7 @@ const leads = (h: Heading) => h.type === 'reference'
               class="plain"
               :aria-label="c.label + ' further right'"
               :disabled="i === shown.length - 1"
-              @click="arranging.move(i, i + 1)"
+              @click="arranging.moveBy(c.path, 1)"
             >
               <IconArrowDown :size="15" />
             </button>

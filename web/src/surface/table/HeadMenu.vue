@@ -9,7 +9,7 @@ import { aggregatesOf, aggregateWord, sameTotal } from './words'
 
 /** What can be done with a column. */
 const props = defineProps<{ table: Table; arranging: Arranging }>()
-const emit = defineEmits<{ filter: [heading: Heading] }>()
+const emit = defineEmits<{ filter: [heading: Heading]; closed: [column: number] }>()
 
 const menu = ref<InstanceType<typeof Menu> | null>(null)
 const menuFor = ref(0)
@@ -62,5 +62,5 @@ defineExpose({ open })
 </script>
 
 <template>
-  <Menu ref="menu" :model="actions" popup />
+  <Menu ref="menu" :model="actions" popup @hide="emit('closed', menuFor)" />
 </template>

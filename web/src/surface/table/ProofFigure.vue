@@ -18,7 +18,7 @@ const n = (x: number) => x.toLocaleString()
 <template>
   <section>
     <h3>The {{ totalWords(figure.total, heading) }}</h3>
-    <table>
+    <table class="reckoning">
       <tbody>
         <tr v-if="!figure.pieces">
           <td class="n">{{ n(figure.filled) }}</td>
@@ -62,21 +62,5 @@ const n = (x: number) => x.toLocaleString()
 <style scoped>
 h3 {
   font-size: 1rem;
-}
-table {
-  width: 100%;
-  margin-bottom: 0.8rem;
-}
-td {
-  padding: 0.15rem 0.5rem;
-  vertical-align: top;
-}
-.n {
-  text-align: right;
-  font-weight: 650;
-  width: 5rem;
-}
-tfoot td {
-  border-top: 1px solid var(--line);
 }
 </style>

@@ -43,7 +43,7 @@ const n = (x: number) => x.toLocaleString()
     <p v-if="failed" class="bad" role="alert">{{ failed }}</p>
     <p v-else-if="!proof" class="muted" role="status">Counting, condition by condition …</p>
     <template v-if="proof">
-      <table>
+      <table class="reckoning">
         <tbody>
           <tr>
             <td class="n">{{ n(proof.all) }}</td>
@@ -110,23 +110,7 @@ const n = (x: number) => x.toLocaleString()
   max-height: 30rem;
   overflow: auto;
 }
-table {
-  width: 100%;
-  margin-bottom: 0.8rem;
-}
-td {
-  padding: 0.15rem 0.5rem;
-  vertical-align: top;
-}
-.n {
-  text-align: right;
-  font-weight: 650;
-  width: 5rem;
-}
-tfoot td {
-  border-top: 1px solid var(--line);
-}
-td:last-child {
+.reckoning td:last-child {
   text-align: right;
   white-space: nowrap;
 }

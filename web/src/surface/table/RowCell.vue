@@ -62,7 +62,6 @@ td {
 }
 td.changed {
   background: var(--tint);
-  position: relative;
 }
 .mark {
   float: right;

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, ref, watch } from 'vue'
-import type { Heading, Look, PartView, RowView } from '@/api/types'
+import type { GroupView, Heading, Look, PartView, RowView } from '@/api/types'
 import { has, type Selection } from '../selection'
 import type { SurfaceSource } from '../source'
 import type { Arranging } from './arranging'
@@ -46,7 +46,7 @@ const isChosen = (id: number) => has(chosen.value, ids.value, id)
 
 const scroller = ref<HTMLElement | null>(null)
 const layout = useLayout(scroller, () => props.part, props.table, props.buttons)
-const { selects, opens, pinnedAt } = layout
+const { selects, opens } = layout
 
 const virtual = useVirtualizer(
   computed(() => ({
@@ -57,7 +57,9 @@ const virtual = useVirtualizer(
     scrollPaddingStart: 34,
   })),
 )
-const measure = (el: Element | null) => virtual.value.measureElement(el)
+// Asked of the ref, a row would be drawn again with every step of scrolling.
+const virtualizer = virtual.value
+const measure = (el: Element | null) => virtualizer.measureElement(el)
 const items = computed(() => virtual.value.getVirtualItems())
 const above = computed(() => items.value[0]?.start ?? 0)
 const below = computed(() => virtual.value.getTotalSize() - (items.value.at(-1)?.end ?? 0))
@@ -100,6 +102,11 @@ function pick(row: RowView, line: number, event: MouseEvent): void {
   const cell = (event.target as HTMLElement).closest<HTMLElement>('[data-column]')
   if (!(event.target as HTMLElement).closest('a, button'))
     void grid.focus(line, Number(cell?.dataset.column ?? grid.at.value.column))
+}
+
+function pressGroup(group: GroupView, line: number): void {
+  void props.table.toggle(group)
+  void grid.focus(line, 0)
 }
 
 function choose(row: RowView): void {
@@ -155,14 +162,21 @@ function onCellKey(at: number, column: number, event: KeyboardEvent): boolean {
   return true
 }
 
+/** The keyboard stays on a column that is moved. */
+async function moved(path: string, step: number): Promise<void> {
+  const from = grid.at.value.column
+  await props.arranging.moveBy(path, step)
+  if (grid.at.value.line !== -1 || grid.at.value.column !== from) return
+  headAgain(columns.value.findIndex((c) => c.path === path))
+}
+
 function onHeadKey(column: number, event: KeyboardEvent): boolean {
   const heading = columns.value[column]
   const step = { ArrowLeft: -1, ArrowRight: 1 }[event.key]
   if (step && event.altKey && event.shiftKey)
     props.arranging.width(heading.path, layout.widths.value[column] + step * 16)
   else if (step && event.altKey) {
-    props.arranging.move(column, column + step)
-    void grid.focus(-1, column + step)
+    void moved(heading.path, step)
   } else if (event.key === 'Enter') props.arranging.orderBy(heading.path, event.shiftKey)
   else if (event.key === 'ArrowDown' && event.altKey) menu.value?.open(event, column)
   else return false
@@ -171,6 +185,13 @@ function onHeadKey(column: number, event: KeyboardEvent): boolean {
 
 const menu = ref<InstanceType<typeof HeadMenu> | null>(null)
 
+/** The keyboard goes back to the head of a column, unless a press took it elsewhere. */
+function headAgain(column: number): void {
+  const at = document.activeElement
+  if (!at || at === document.body || scroller.value?.contains(at) || at.closest('[role=menu]'))
+    void grid.focus(-1, column)
+}
+
 defineExpose({ focus: () => grid.focus(0, 0) })
 </script>
 
@@ -178,7 +199,7 @@ defineExpose({ focus: () => grid.focus(0, 0) })
   <div
     ref="scroller"
     tabindex="-1"
-    :style="{ scrollPaddingLeft: pinnedAt((table.arrangement.value.pinned ?? 0) - 1) }"
+    :style="layout.covered.value"
     class="scroll"
     :class="{ busy: table.busy.value }"
     @focusin="holds = true"
@@ -218,7 +239,7 @@ defineExpose({ focus: () => grid.focus(0, 0) })
               :line="line"
               :table="table"
               :active="grid.at.value.line === item.index"
-              @press="table.toggle(line.group)"
+              @press="pressGroup(line.group, item.index)"
               @hide="arranging.hideGroup(line.group.key)"
               @prove="(l, event) => emit('prove', l, event)"
               @focused="grid.at.value = { line: item.index, column: grid.at.value.column }"
@@ -288,7 +309,13 @@ defineExpose({ focus: () => grid.focus(0, 0) })
       @take="cells.takePasted"
       @close="cells.pasting.value = null"
     />
-    <HeadMenu ref="menu" :table="table" :arranging="arranging" @filter="emit('filter', $event)" />
+    <HeadMenu
+      ref="menu"
+      :table="table"
+      :arranging="arranging"
+      @filter="emit('filter', $event)"
+      @closed="headAgain"
+    />
   </div>
 </template>
 

@@ -20,12 +20,12 @@ const chosen = defineModel<Selection>({ required: true })
 const emit = defineEmits<{ all: []; focused: [column: number]; menu: [event: Event, column: number] }>()
 const def = computed(() => props.part.table!)
 const look = computed(() => props.table.look.value)
-const pinned = computed(() => !!props.table.arrangement.value.pinned)
 
 const dragged = ref(-1)
 
 function drop(column: number): void {
-  if (dragged.value >= 0 && dragged.value !== column) props.arranging.move(dragged.value, column)
+  const path = props.table.columns.value[dragged.value]?.path
+  if (path && dragged.value !== column) void props.arranging.move(path, column)
   dragged.value = -1
 }
 
@@ -50,8 +50,21 @@ function ariaSort(c: Heading): 'ascending' | 'descending' | 'none' {
       <td v-if="layout.acting.value" />
     </tr>
     <tr data-line="-1" role="row">
-      <th v-if="layout.opens.value" role="columnheader"><span class="visually-hidden">Opens</span></th>
-      <th v-if="layout.selects.value" role="columnheader" class="tick" :class="{ pinned }">
+      <th
+        v-if="layout.opens.value"
+        role="columnheader"
+        :class="{ pinned: layout.leads.value.opens }"
+        :style="{ left: layout.leads.value.opens }"
+      >
+        <span class="visually-hidden">Opens</span>
+      </th>
+      <th
+        v-if="layout.selects.value"
+        role="columnheader"
+        class="tick"
+        :class="{ pinned: layout.leads.value.tick }"
+        :style="{ left: layout.leads.value.tick }"
+      >
         <input
           v-if="def.select === 'several'"
           type="checkbox"
@@ -63,7 +76,13 @@ function ariaSort(c: Heading): 'ascending' | 'descending' | 'none' {
         />
         <span v-else class="visually-hidden">Chosen</span>
       </th>
-      <th v-if="layout.numbers.value" role="columnheader" class="number">
+      <th
+        v-if="layout.numbers.value"
+        role="columnheader"
+        class="number"
+        :class="{ pinned: layout.leads.value.number }"
+        :style="{ left: layout.leads.value.number }"
+      >
         <span class="visually-hidden">Number</span>
       </th>
       <th
@@ -135,9 +154,6 @@ th.pinned {
 }
 .tick {
   padding-right: 0;
-}
-.tick.pinned {
-  left: 0;
 }
 .tick input {
   accent-color: var(--accent);

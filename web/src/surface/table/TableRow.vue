@@ -95,7 +95,13 @@ const colour = computed(() => {
     @focusin="emit('focused', columnOf($event))"
     @dblclick="emit('edit', columnOf($event))"
   >
-    <td v-if="layout.opens.value" role="gridcell" class="opens">
+    <td
+      v-if="layout.opens.value"
+      role="gridcell"
+      class="opens"
+      :class="{ pinned: layout.leads.value.opens }"
+      :style="{ left: layout.leads.value.opens }"
+    >
       <button
         type="button"
         class="plain"
@@ -107,7 +113,13 @@ const colour = computed(() => {
         <component :is="open ? IconChevronDown : IconChevronRight" :size="16" />
       </button>
     </td>
-    <td v-if="layout.selects.value" role="gridcell" class="tick" :class="{ pinned: layout.pins.value }">
+    <td
+      v-if="layout.selects.value"
+      role="gridcell"
+      class="tick"
+      :class="{ pinned: layout.leads.value.tick }"
+      :style="{ left: layout.leads.value.tick }"
+    >
       <input
         :type="def.select === 'one' ? 'radio' : 'checkbox'"
         :checked="chosen"
@@ -115,7 +127,15 @@ const colour = computed(() => {
         :aria-label="'Choose ' + row.label"
       />
     </td>
-    <td v-if="layout.numbers.value" role="gridcell" class="number">{{ line.number }}</td>
+    <td
+      v-if="layout.numbers.value"
+      role="gridcell"
+      class="number"
+      :class="{ pinned: layout.leads.value.number }"
+      :style="{ left: layout.leads.value.number }"
+    >
+      {{ line.number }}
+    </td>
     <template v-for="(c, i) in table.columns.value" :key="c.path">
       <td
         v-if="isBare(c, i)"
@@ -213,9 +233,6 @@ td {
 }
 .tick {
   padding-right: 0;
-}
-.tick.pinned {
-  left: 0;
 }
 .tick input {
   accent-color: var(--accent);

@@ -2,52 +2,32 @@
 import Button from 'primevue/button'
 import InputText from 'primevue/inputtext'
 import { computed, ref } from 'vue'
-import { seenAs, titleOf } from '@/api/client'
+import { seenAs } from '@/api/client'
 import type { SavedView } from '@/api/types'
 import RemoveButton from '@/frame/RemoveButton.vue'
-import type { Asking } from './asking'
-import type { Table } from './table'
+import type { Views } from './views'
 
 /** A person's own views of a table: opening, keeping, taking away. */
-const props = defineProps<{ table: Table; ask: Asking; builds: boolean }>()
-const views = defineModel<SavedView[]>('views', { required: true })
-const current = defineModel<string>('current', { required: true })
+const props = defineProps<{ views: Views; ships: boolean }>()
 const emit = defineEmits<{ done: []; ship: [name: string] }>()
-const name = ref(current.value)
+const name = ref(props.views.current.value)
 const failed = ref('')
-const named = computed(() => views.value.filter((v) => v.name && !v.shipped))
-const shipped = computed(() => views.value.filter((v) => v.shipped))
+const current = computed(() => props.views.current.value)
+const named = computed(() => props.views.all.value.filter((v) => v.name && !v.shipped))
+const shipped = computed(() => props.views.all.value.filter((v) => v.shipped))
 
-async function open(view: SavedView | null): Promise<void> {
-  current.value = view?.name ?? ''
-  name.value = current.value
+function open(view: SavedView | null): void {
   emit('done')
-  await props.table.apply(view?.body ?? { look: {} })
-  if (view?.id && !seenAs()) await props.ask.use(view.id).catch(() => undefined)
-  else props.table.arrange({})
+  void props.views.open(view)
 }
 
 async function keep(): Promise<void> {
-  failed.value = ''
-  try {
-    props.table.named()
-    const kept = await props.ask.keep(name.value.trim(), props.table.arrangement.value)
-    views.value = [kept, ...views.value.filter((v) => v.name !== kept.name)]
-    current.value = kept.name
-    emit('done')
-  } catch (error) {
-    failed.value = titleOf(error)
-  }
+  failed.value = await props.views.keep(name.value.trim())
+  if (!failed.value) emit('done')
 }
 
 async function remove(view: SavedView): Promise<void> {
-  try {
-    await props.ask.remove(view.id)
-    views.value = views.value.filter((v) => v.id !== view.id)
-    if (current.value === view.name) current.value = ''
-  } catch (error) {
-    failed.value = titleOf(error)
-  }
+  failed.value = await props.views.remove(view)
 }
 </script>
 
@@ -86,10 +66,10 @@ async function remove(view: SavedView): Promise<void> {
       />
     </form>
     <Button
-      v-if="builds"
+      v-if="ships"
       text
       size="small"
-      label="Give it to everybody who opens the page"
+      label="Give it to everybody who sees the table"
       :disabled="!name.trim()"
       @click="emit('ship', name.trim())"
     />

@@ -1,12 +1,19 @@
+import { computed, shallowRef, watch } from 'vue'
 import type { Condition, Heading, LookTotal, TableColumn } from '@/api/types'
 import type { Table } from './table'
 import { sameTotal } from './words'
 
 const least = 48
 
+const plain = (columns: Heading[]): TableColumn[] =>
+  columns.map(({ path, label, above }) => ({ path, label, above }))
+
 /** The ways in which a person arranges a table. */
 export function arranging(table: Table) {
-  const shown = () => table.columns.value.map((c) => ({ path: c.path, label: c.label, above: c.above }))
+  // Columns asked for and not answered yet: a second change builds on the first.
+  const asked = shallowRef<TableColumn[] | null>(null)
+  watch(table.columns, () => (asked.value = null), { flush: 'sync' })
+  const shown = computed<TableColumn[]>(() => asked.value ?? plain(table.columns.value))
 
   /** Orders by a column: up, then down, then not at all. Adding keeps the orders before it. */
   function orderBy(path: string, add: boolean): void {
@@ -24,18 +31,26 @@ export function arranging(table: Table) {
     void table.lookAt({ order: [{ path, desc: desc || undefined }] })
   }
 
-  function show(columns: TableColumn[]): void {
-    void table.lookAt({ columns: columns.length ? columns : undefined })
+  /** Shows these columns, none for those it came with. */
+  function show(columns: TableColumn[]): Promise<void> {
+    asked.value = columns.length ? columns : plain(table.came())
+    return table.lookAt({ columns: columns.length ? columns : undefined })
   }
 
-  function move(from: number, to: number): void {
-    const columns = shown()
-    if (to < 0 || to >= columns.length) return
+  /** Puts a column to where another is, counted from nought. */
+  async function move(path: string, to: number): Promise<void> {
+    const columns = [...shown.value]
+    const from = columns.findIndex((c) => c.path === path)
+    if (from < 0 || to < 0 || to >= columns.length) return
     columns.splice(to, 0, ...columns.splice(from, 1))
-    show(columns)
+    await show(columns)
   }
 
-  const hide = (path: string) => show(shown().filter((c) => c.path !== path))
+  const moveBy = (path: string, step: number) =>
+    move(path, shown.value.findIndex((c) => c.path === path) + step)
+
+  const add = (column: TableColumn) => show([...shown.value, column])
+  const hide = (path: string) => show(shown.value.filter((c) => c.path !== path))
 
   function width(path: string, pixels: number): void {
     const widths = { ...table.arrangement.value.widths, [path]: Math.max(least, Math.round(pixels)) }
@@ -70,7 +85,23 @@ export function arranging(table: Table) {
     void table.lookAt({ filter: conditions.length ? conditions : undefined })
   }
 
-  return { orderBy, order, show, move, hide, width, fit, pin, group, hideGroup, total, filter }
+  return {
+    shown,
+    orderBy,
+    order,
+    show,
+    move,
+    moveBy,
+    add,
+    hide,
+    width,
+    fit,
+    pin,
+    group,
+    hideGroup,
+    total,
+    filter,
+  }
 }
 
 export type Arranging = ReturnType<typeof arranging>

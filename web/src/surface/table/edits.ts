@@ -1,25 +1,14 @@
-import { computed, ref, shallowRef, triggerRef } from 'vue'
+import { computed, triggerRef } from 'vue'
 import { titleOf } from '@/api/client'
-import type { Heading, RowOutcome, RowView } from '@/api/types'
+import type { Heading, RowView } from '@/api/types'
 import type { Asking } from './asking'
+import type { EditState, RowEdit } from './keptedits'
 import { bare, same } from './same'
 import type { Table } from './table'
 
-/** What was entered in one row, and what stood there before. */
-interface RowEdit {
-  row: RowView
-  values: Record<string, unknown>
-  seen: Record<string, unknown>
-}
-
 /** Cells changed and not saved yet. They are saved together or taken back one by one. */
-export function useEdits(table: Table, ask: Asking) {
-  const rows = shallowRef(new Map<number, RowEdit>())
-  const outcomes = shallowRef(new Map<number, RowOutcome>())
-  const failed = ref('')
-  const saving = ref(false)
-  // What was done, for it to be undone step by step.
-  let done: { row: RowView; heading: Heading; before: unknown }[][] = []
+export function useEdits(table: Table, ask: Asking, state: EditState) {
+  const { rows, outcomes, failed, saving } = state
 
   const count = computed(() => rows.value.size)
 
@@ -31,7 +20,8 @@ export function useEdits(table: Table, ask: Asking) {
   }
 
   function put(row: RowView, heading: Heading, stored: unknown, value: unknown): void {
-    const edit = rows.value.get(row.id) ?? { row, values: {}, seen: {} }
+    const paths = table.columns.value.map((c) => c.path)
+    const edit = rows.value.get(row.id) ?? { row, paths, values: {}, seen: {} }
     if (same(bare(value), bare(stored))) {
       delete edit.values[heading.path]
       delete edit.seen[heading.path]
@@ -50,28 +40,41 @@ export function useEdits(table: Table, ask: Asking) {
   function set(cells: { row: RowView; heading: Heading; value: unknown }[]): void {
     const step = cells.map(({ row, heading, value }) => {
       const index = table.columns.value.findIndex((c) => c.path === heading.path)
+      const stored = row.cells[index]
       const before = valueOf(row, heading, index)
-      put(row, heading, row.cells[index], value)
-      return { row, heading, before }
+      put(row, heading, stored, value)
+      return { row, heading, stored, before }
     })
-    done.push(step)
+    state.done.push(step)
     failed.value = ''
   }
 
   function undo(): boolean {
-    const step = done.pop()
-    for (const { row, heading, before } of step ?? []) {
-      const index = table.columns.value.findIndex((c) => c.path === heading.path)
-      put(row, heading, row.cells[index], before)
-    }
+    const step = state.done.pop()
+    // The columns may have another order by now, so what is stored was noted then.
+    for (const { row, heading, stored, before } of step ?? []) put(row, heading, stored, before)
     return !!step
   }
 
   function clear(): void {
     rows.value = new Map()
     outcomes.value = new Map()
-    done = []
+    state.done = []
     failed.value = ''
+  }
+
+  /** What was saved is no change any more; what was entered meanwhile still is one. */
+  function settled(saved: { id: number; values: Record<string, unknown> }[]): void {
+    const left = new Map<number, RowEdit>()
+    for (const [id, e] of rows.value) {
+      const was = saved.find((s) => s.id === id)?.values ?? {}
+      const later = Object.entries(e.values).filter(([k, v]) => !(k in was && same(bare(v), was[k])))
+      if (!later.length) continue
+      const seen = Object.fromEntries(later.map(([k]) => [k, k in was ? was[k] : e.seen[k]]))
+      left.set(id, { ...e, values: Object.fromEntries(later), seen })
+    }
+    clear()
+    rows.value = left
   }
 
   async function save(): Promise<boolean> {
@@ -82,12 +85,12 @@ export function useEdits(table: Table, ask: Asking) {
       const sent = [...rows.value].map(([id, e]) => ({
         id,
         values: Object.fromEntries(Object.entries(e.values).map(([k, v]) => [k, bare(v)])),
-        seen: e.seen,
+        seen: { ...e.seen },
       }))
       const answer = await ask.save(sent)
       if (answer.saved) {
         await table.again()
-        clear()
+        settled(sent)
         return true
       }
       outcomes.value = new Map(answer.rows.map((r) => [r.id, r]))

@@ -55,11 +55,33 @@ export function useLayout(
   })
   const whole = computed(() => before.value + acting.value + sum(widths.value))
 
+  const widthTo = (column: number) => before.value + sum(widths.value.slice(0, column))
+
+  /** How many columns stay in sight: fewer than asked for where they would fill the room. */
+  const pinned = computed(() => {
+    let count = Math.min(table.arrangement.value.pinned ?? 0, widths.value.length)
+    const most = (room.width.value - acting.value) * 0.6
+    while (count > 0 && room.width.value && widthTo(count) > most) count--
+    return count
+  })
+
   /** Where a pinned column stays, undefined for those that scroll. */
   function pinnedAt(column: number): string | undefined {
-    if (column >= (table.arrangement.value.pinned ?? 0)) return undefined
-    return before.value + sum(widths.value.slice(0, column)) + 'px'
+    return column < pinned.value ? widthTo(column) + 'px' : undefined
   }
+
+  /** Where that stays which stands before the columns, undefined when it scrolls with them. */
+  const leads = computed(() => {
+    if (!pinned.value) return {}
+    const tick = opens.value ? 30 : 0
+    return { opens: '0px', tick: tick + 'px', number: tick + (selects.value ? 34 : 0) + 'px' }
+  })
+
+  /** What stays in sight at both sides covers no cell that is gone to. */
+  const covered = computed(() => ({
+    scrollPaddingLeft: (pinned.value && widthTo(pinned.value)) + 'px',
+    scrollPaddingRight: acting.value + 'px',
+  }))
 
   /** The tracks that all rows are laid out by. */
   const tracks = computed(() =>
@@ -73,14 +95,14 @@ export function useLayout(
       .filter(Boolean)
       .join(' '),
   )
-  const pins = computed(() => !!table.arrangement.value.pinned)
   const cellStyles = computed(() =>
     columns.value.map((c, i) => ({ textAlign: alignment(c), left: pinnedAt(i) })),
   )
 
   return {
-    pins,
+    leads,
     cellStyles,
+    covered,
     room,
     selects,
     numbers,

@@ -7,6 +7,8 @@ import type { Table } from './table'
 /** A row on its way from one group to another. */
 export interface Move {
   row: RowView
+  /** The columns that its cells were read by. */
+  paths: string[]
   from: unknown
   to: unknown
 }
@@ -33,7 +35,7 @@ export function useMoves(table: Table, edits: Edits): void {
         if (!by || !(by.path in e.values)) continue
         const to = keyOf(e.values[by.path], by)
         const from = keyOf(e.seen[by.path], by)
-        if (!sameKey(from, to)) moved.set(id, { row: e.row, from, to })
+        if (!sameKey(from, to)) moved.set(id, { row: e.row, paths: e.paths, from, to })
       }
       table.moved.value = moved
       for (const [id, m] of moved) {

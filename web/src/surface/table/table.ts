@@ -32,6 +32,8 @@ interface Read {
 /** How many rows are read again at most for the place to be kept. */
 const mostAgain = 5000
 
+const asRead = (page: RowsView): Read => ({ rows: page.rows, next: page.next ?? '', busy: false })
+
 export const groupId = (g: GroupView) => JSON.stringify(g.key)
 
 /** A table and how somebody looks at it. An answer that comes after a newer question is thrown away. */
@@ -55,7 +57,7 @@ export function useTable(part: () => PartView, ask: Asking) {
     columns.value = page.columns
     converts.value = page.converts ?? ''
     total.value = page.total
-    all.value = { rows: page.rows, next: page.next ?? '', busy: false }
+    all.value = asRead(page)
   }
 
   watch(
@@ -79,34 +81,33 @@ export function useTable(part: () => PartView, ask: Asking) {
     failed.value = ''
     try {
       const grouped = !!look.value.group
+      // The columns of a table in groups are known before the first group is opened.
+      const columnsOnly = { ...look.value, group: undefined, totals: undefined }
       const [page, found] = await Promise.all([
-        grouped ? null : pages(look.value, stay ? all.value.rows.length : 0),
+        grouped ? ask.rows(columnsOnly) : pages(look.value, stay ? all.value.rows.length : 0),
         grouped || look.value.totals?.length ? ask.groups(look.value) : null,
       ])
+      const there = grouped && found ? found.groups.map(groupId) : []
+      const still = there.filter((id) => opened.value.has(id))
+      const reads = await Promise.all(
+        still.map((id) => inGroup(id, stay ? (opened.value.get(id)?.rows.length ?? 0) : 0)),
+      )
       if (mine !== asked) return
       groups.value = found
-      if (page) take(page)
-      else if (found) {
-        total.value = found.total
-        const still = found.groups.map(groupId).filter((id) => opened.value.has(id))
-        opened.value = new Map(still.map((id) => [id, opened.value.get(id)!]))
-        if (!found.groups.length) all.value = { rows: [], next: '', busy: false }
-        await Promise.all([
-          heading(mine),
-          ...still.map((id) => openGroup(id, mine, stay ? opened.value.get(id)!.rows.length : 0)),
-        ])
-      }
+      if (!grouped || !found) return take(page)
+      // Cells go by their columns, so all of them change at once.
+      columns.value = page.columns
+      total.value = found.total
+      const read = new Map(still.map((id, i) => [id, asRead(reads[i])]))
+      // Some may have been opened or closed since.
+      const open = [...opened.value].filter(([id]) => there.includes(id))
+      opened.value = new Map(open.map(([id, was]) => [id, read.get(id) ?? was]))
+      if (!found.groups.length) all.value = { rows: [], next: '', busy: false }
     } catch (error) {
       if (mine === asked) failed.value = titleOf(error)
     } finally {
       if (mine === asked) busy.value = false
     }
-  }
-
-  /** The columns of a table in groups are known before the first group is opened. */
-  async function heading(mine: number): Promise<void> {
-    const page = await ask.rows({ ...look.value, group: undefined, totals: undefined })
-    if (mine === asked) columns.value = page.columns
   }
 
   /** The first page, and more of them until there are as many rows as wanted. */
@@ -120,12 +121,15 @@ export function useTable(part: () => PartView, ask: Asking) {
     return page
   }
 
-  async function openGroup(id: string, mine = asked, wanted = 0): Promise<void> {
-    const within = { ...look.value, totals: undefined, within: JSON.parse(id) as unknown }
-    const page = await pages(within, wanted)
+  const inGroup = (id: string, wanted: number) =>
+    pages({ ...look.value, totals: undefined, within: JSON.parse(id) as unknown }, wanted)
+
+  async function openGroup(id: string): Promise<void> {
+    const mine = asked
+    const page = await inGroup(id, 0)
     if (mine !== asked) return
     columns.value = page.columns
-    opened.value.set(id, { rows: page.rows, next: page.next ?? '', busy: false })
+    opened.value.set(id, asRead(page))
     triggerRef(opened)
   }
 
@@ -199,7 +203,13 @@ export function useTable(part: () => PartView, ask: Asking) {
   })
 
   function arrived(group: GroupView): RowView[] {
-    return [...moved.value.values()].filter((m) => sameKey(m.to, group.key)).map((m) => m.row)
+    return [...moved.value.values()].filter((m) => sameKey(m.to, group.key)).map(asShown)
+  }
+
+  /** A row on its way, with its cells by the columns there are now. */
+  function asShown({ row, paths }: Move): RowView {
+    const cells = columns.value.map((c) => row.cells[paths.indexOf(c.path)])
+    return { ...row, cells }
   }
 
   const lines = computed<Line[]>(() => {
@@ -244,6 +254,7 @@ export function useTable(part: () => PartView, ask: Asking) {
     triggerRef(known)
   }
   watch(columns, know, { immediate: true })
+  const came = () => part().table!.rows.columns
   const headingOf = (path: string) => columns.value.find((c) => c.path === path) ?? known.value.get(path)
 
   /** Rows of the first page, of the table or of the first group opened. */
@@ -305,6 +316,7 @@ export function useTable(part: () => PartView, ask: Asking) {
     unfolded,
     unfold,
     know,
+    came,
     headingOf,
     load,
     again,
