@@ -102,6 +102,14 @@ func (w *world) compare(t *testing.T, d store.Desk) bool {
 	if n, err := surface.CountOf(t.Context(), d, q); err != nil || int(n) != len(want) {
 		t.Fatalf("%s: counted %d, %v; want %d", shown, n, err, len(want))
 	}
+	// What is shown to those who want the SQL can be run as it is.
+	sql, args, err := q.CompileCount(d.Space())
+	if err != nil {
+		t.Fatal(err)
+	}
+	if n, err := d.Count(t.Context(), search.Readable(sql, args), nil); err != nil || int(n) != len(want) {
+		t.Fatalf("%s: to be read it is\n%s\nand counts %d, %v; want %d", shown, search.Readable(sql, args), n, err, len(want))
+	}
 	return len(want) > 0 && len(want) < len(w.records[object])
 }
 

@@ -1,7 +1,6 @@
 package search
 
 import (
-	"fmt"
 	"strings"
 
 	"plainpath/core/expr"
@@ -111,22 +110,6 @@ func formulaPaths(m *model.Model, object string, p *expr.Program) []model.Path {
 		}
 	}
 	return out
-}
-
-// Readable writes SQL with its arguments in their places, to be read by people. It is
-// not for running.
-func Readable(sql string, args []any) string {
-	sql = strings.TrimPrefix(sql, WithValues)
-	for i := len(args); i > 0; i-- {
-		v := fmt.Sprint(args[i-1])
-		switch args[i-1].(type) {
-		case int64, bool:
-		default:
-			v = "'" + strings.ReplaceAll(v, "'", "''") + "'"
-		}
-		sql = strings.ReplaceAll(sql, fmt.Sprintf("$%d::", i), v+"::")
-	}
-	return sql
 }
 
 // isNothing says whether a condition asks nothing.
