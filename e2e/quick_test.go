@@ -29,6 +29,19 @@ const uneven = `(() => {
   window.quiet = () => under === 0 && Date.now() - since > 1000
 })()`
 
+func (b *browser) unevenly() {
+	b.t.Helper()
+	if _, err := chromedp.Call(b.ctx, cdppage.AddScriptToEvaluateOnNewDocument, cdppage.AddScriptToEvaluateOnNewDocumentParams{Source: uneven}); err != nil {
+		b.t.Fatal(err)
+	}
+}
+
+// late lets the answer to the next question come late.
+func (b *browser) late() {
+	b.t.Helper()
+	run(b, chromedp.Evaluate[bool](`!!(window.late = 1500)`))
+}
+
 // act does things to the table of a page, each so soon after the other as it is told.
 const act = `async (steps) => {
   const some = (selector, n) => (all => all.length ? all[n % all.length] : null)([...document.querySelectorAll(selector)])
@@ -70,9 +83,7 @@ const shows = `JSON.stringify({
 func TestATableArrangedInAHurry(t *testing.T) {
 	s := newSite(t)
 	b := s.browser(t)
-	if _, err := chromedp.Call(b.ctx, cdppage.AddScriptToEvaluateOnNewDocument, cdppage.AddScriptToEvaluateOnNewDocumentParams{Source: uneven}); err != nil {
-		t.Fatal(err)
-	}
+	b.unevenly()
 	b.signIn("Dana Merrowdale")
 	random := rand.New(rand.NewPCG(11, 25))
 	type step struct {
@@ -106,4 +117,38 @@ func TestATableArrangedInAHurry(t *testing.T) {
 			t.Fatalf("round %d: after %s\nit shows %s\nand when it comes back %s", round, raw, came, again)
 		}
 	}
+}
+
+// The form of a record is never filled from another that was asked for before, and what is
+// entered while a record is being saved stays entered.
+func TestALateAnswerIsNotTakenForALaterOne(t *testing.T) {
+	s := newSite(t)
+	b := s.browser(t)
+	b.unevenly()
+	b.signIn("Bo Lindqvale")
+	b.open("/build/object/lift/records")
+	b.see("400 records")
+	heading := func(serial string) string {
+		return fmt.Sprintf(`document.querySelector('aside h2')?.innerText === %q`, serial)
+	}
+	serials := run(b, chromedp.Evaluate[[]string](`[0, 1].map(i => document.querySelector('[data-line="' + i + '"] [data-column="0"]').innerText.trim())`))
+	b.late()
+	b.row(serials[0])
+	b.row(serials[1])
+	b.until(heading(serials[1]), "the form is not that of %s", serials[1])
+	b.until(`window.quiet()`, "the page does not come to rest")
+	b.until(heading(serials[1]), "the form is that of %s again", serials[0])
+
+	b.enter("Model", "Tarn 900")
+	b.late()
+	b.press("Save")
+	b.enter("Stops", "17")
+	b.until(`window.quiet()`, "the page does not come to rest")
+	saved := func(stops int) string {
+		return fmt.Sprintf(`SELECT count(*) FROM liftcare_trial.lift WHERE serial_number = '%s' AND model = 'Tarn 900' AND coalesce(stops = 17, FALSE)::int = %d`, serials[1], stops)
+	}
+	b.eventually(saved(0), 1)
+	b.see("17")
+	b.press("Save")
+	b.eventually(saved(1), 1)
 }

@@ -32,7 +32,11 @@ func (q Query) CompileOut(space Space) (*Out, error) {
 		if columns[i], err = s.text(p); err != nil {
 			return nil, err
 		}
-		out.Kinds = append(out.Kinds, p.Last().Kind())
+		kind := p.Last().Kind()
+		if p.Last().Prefix != "" { // "+1" is a text, whatever a spreadsheet makes of it
+			kind = value.KindText
+		}
+		out.Kinds = append(out.Kinds, kind)
 	}
 	keys, err := s.orderKeys(q.Order)
 	if err != nil {

@@ -62,7 +62,7 @@ export function useDocument<T>(kind: string, key: () => string) {
     }
   }
 
-  function change(work: () => Promise<DocumentView>): Promise<boolean> {
+  function change(work: () => Promise<DocumentView>, patch: Op[] = []): Promise<boolean> {
     saving.value++
     const done = queue.then(async () => {
       try {
@@ -71,7 +71,7 @@ export function useDocument<T>(kind: string, key: () => string) {
         void build.load()
         return true
       } catch (error) {
-        await refused(error)
+        await refused(error, patch)
         return false
       } finally {
         saving.value--
@@ -86,7 +86,7 @@ export function useDocument<T>(kind: string, key: () => string) {
     view.value = saving.value > 1 && view.value ? { ...next, body: view.value.body } : next
   }
 
-  async function refused(error: unknown): Promise<void> {
+  async function refused(error: unknown, patch: Op[]): Promise<void> {
     const problem = error instanceof ProblemError ? error.problem : undefined
     if (problem?.clash) {
       const { theirs, ours } = problem.clash
@@ -102,6 +102,7 @@ export function useDocument<T>(kind: string, key: () => string) {
     await load()
     if (problem?.obstacles) {
       obstacles.value = problem.obstacles
+      hindered = patch
       return
     }
     toast.add({ severity: 'error', summary: 'Not changed', detail: titleOf(error), life: 8000 })
@@ -109,12 +110,12 @@ export function useDocument<T>(kind: string, key: () => string) {
 
   function edit(...patch: Op[]): Promise<boolean> {
     const request = requestKey()
-    hindered = patch
     // It shows at once; the server's answer takes its place.
     if (view.value) view.value = { ...view.value, body: applied(view.value.body, patch) }
     // The base is read when the turn comes: the edits before it in the queue are our own.
-    return change(() =>
-      api.patch<DocumentView>(address(), { base: view.value?.revision ?? 0, patch }, request),
+    return change(
+      () => api.patch<DocumentView>(address(), { base: view.value?.revision ?? 0, patch }, request),
+      patch,
     )
   }
 

@@ -1,6 +1,7 @@
 import { useStorage } from '@vueuse/core'
 import { computed, ref, shallowRef, type Ref as VueRef } from 'vue'
 import { api, ProblemError, titleOf } from '@/api/client'
+import { latest } from '@/api/latest'
 import type { Answers, Entry, Recorded, Ref, Rehearsed, View } from '@/api/types'
 import type { SurfaceSource } from '@/surface/source'
 
@@ -21,10 +22,10 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>) {
   const failed = ref('')
   const busy = ref(false)
   const kept = ref(false)
-  let asked = 0
+  const question = latest()
 
   async function play(answers: Recorded[], options: { upto?: string; keep?: boolean } = {}): Promise<void> {
-    const mine = ++asked
+    const isLatest = question.ask()
     busy.value = true
     failed.value = ''
     problems.value = {}
@@ -36,7 +37,7 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>) {
         remembered: remembered.value,
         ...options,
       })
-      if (mine !== asked) return
+      if (!isLatest()) return
       recorded.value = answers.slice(0, done.taken)
       view.value = done.view ?? null
       trace.value = done.trace
@@ -45,11 +46,11 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>) {
       for (const p of done.problems ?? []) problems.value[p.pointer.slice(1)] = p.text
       if (done.stopped && !done.problems?.some((p) => p.pointer)) failed.value = done.stopped
     } catch (error) {
-      if (mine !== asked) return
+      if (!isLatest()) return
       failed.value = titleOf(error)
       if (error instanceof ProblemError && error.problem.findings) failed.value = ''
     } finally {
-      if (mine === asked) busy.value = false
+      if (isLatest()) busy.value = false
     }
   }
 

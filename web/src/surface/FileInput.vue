@@ -3,6 +3,7 @@ import Button from 'primevue/button'
 import ProgressBar from 'primevue/progressbar'
 import { computed, ref } from 'vue'
 import { titleOf } from '@/api/client'
+import { latest } from '@/api/latest'
 import type { Ref } from '@/api/types'
 import { useFiles } from './files'
 import FileValue from './FileValue.vue'
@@ -16,36 +17,36 @@ const input = ref<HTMLInputElement | null>(null)
 const sent = ref<number | null>(null)
 const over = ref(false)
 const failed = ref('')
-let turn = 0
+const question = latest()
 
 async function take(list: FileList | null | undefined): Promise<void> {
   over.value = false
   const chosen = list?.[0]
   if (!chosen) return
-  const mine = ++turn
+  const isLatest = question.ask()
   failed.value = ''
   sent.value = 0
   let done = 0
   try {
     const kept = await files.send(chosen, (n) => {
       done += n
-      if (mine !== turn) throw new Error('stopped')
+      if (!isLatest()) throw new Error('stopped')
       sent.value = Math.round((done / chosen.size) * 100)
     })
-    if (mine !== turn) return
+    if (!isLatest()) return
     if (props.picture && !kept.media_type?.startsWith('image/'))
       failed.value = `${kept.name} is no picture. Choose a PNG, JPEG, GIF or WebP file.`
     else value.value = { id: kept.id, label: kept.name }
   } catch (error) {
-    if (mine === turn) failed.value = titleOf(error)
+    if (isLatest()) failed.value = titleOf(error)
   } finally {
-    if (mine === turn) sent.value = null
+    if (isLatest()) sent.value = null
     if (input.value) input.value.value = ''
   }
 }
 
 function clear(): void {
-  turn++
+  question.ask()
   sent.value = null
   value.value = null
 }

@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import AutoComplete, { type AutoCompleteCompleteEvent } from 'primevue/autocomplete'
 import { ref } from 'vue'
+import { titleOf } from '@/api/client'
+import { latest } from '@/api/latest'
 import type { Ref } from '@/api/types'
 
 const props = defineProps<{
@@ -13,13 +15,21 @@ const props = defineProps<{
 }>()
 const chosen = defineModel<Ref | null>({ required: true })
 const options = ref<Ref[]>([])
+const failed = ref('')
 // What is still on its way when one is chosen would open the list again.
-let asked = 0
+const question = latest()
 
 async function complete(event: AutoCompleteCompleteEvent): Promise<void> {
-  const mine = ++asked
-  const found = await props.find(event.query)
-  if (mine === asked) options.value = found
+  const isLatest = question.ask()
+  failed.value = ''
+  try {
+    const found = await props.find(event.query)
+    if (isLatest()) options.value = found
+  } catch (error) {
+    if (!isLatest()) return
+    failed.value = titleOf(error)
+    options.value = []
+  }
 }
 </script>
 
@@ -37,8 +47,8 @@ async function complete(event: AutoCompleteCompleteEvent): Promise<void> {
     complete-on-focus
     force-selection
     fluid
-    empty-search-message="Nothing of that name"
+    :empty-search-message="failed || 'Nothing of that name'"
     @complete="complete"
-    @item-select="asked++"
+    @item-select="question.ask()"
   />
 </template>

@@ -3,6 +3,7 @@ import { useStorage } from '@vueuse/core'
 import Select from 'primevue/select'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, titleOf } from '@/api/client'
+import { latest } from '@/api/latest'
 import type { Look, PartView, RowsView, ShippedView } from '@/api/types'
 import { nothing, type Selection } from './selection'
 import type { SurfaceSource } from './source'
@@ -43,12 +44,12 @@ const options = computed(() => [
 
 const other = shallowRef<{ part: PartView; source: SurfaceSource } | null>(null)
 const failed = ref('')
-let asked = 0
+const question = latest()
 
 watch(
   as,
   async (object) => {
-    const mine = ++asked
+    const isLatest = question.ask()
     other.value = null
     failed.value = ''
     if (!object) return
@@ -61,13 +62,13 @@ watch(
         at: source.at(props.part.key),
         look: {},
       })
-      if (mine !== asked) return
+      if (!isLatest()) return
       const { live } = props.part.table!
       const keyword = rows.total > 10 ? ['in all texts'] : undefined
       const table = { object, rows, live, keyword, select: 'none' as const, chosen: [] }
       other.value = { part: { ...props.part, table }, source }
     } catch (error) {
-      if (mine === asked) failed.value = titleOf(error)
+      if (isLatest()) failed.value = titleOf(error)
     }
   },
   { immediate: true },

@@ -1,5 +1,6 @@
 import { ref, shallowRef, type Ref as VueRef } from 'vue'
 import { api, titleOf } from '@/api/client'
+import { latest } from '@/api/latest'
 import type { Answers, BandView, Effect, Given, Look, PageView, PartView, Ref } from '@/api/types'
 import type { SurfaceSource } from './source'
 
@@ -11,23 +12,23 @@ export function usePage(base: string, name: VueRef<string>, effect: (e: Effect) 
   const view = shallowRef<PageView | null>(null)
   const failed = ref('')
   const given = shallowRef<Given>({})
-  let asked = 0
+  const question = latest()
   // Parts whose change no answer has covered yet.
   let waiting: string[] = []
 
   async function ask(changed?: string[]): Promise<void> {
-    const mine = ++asked
+    const isLatest = question.ask()
     failed.value = ''
     try {
       const next = await api.post<PageView>(`${base}/pages/${encodeURIComponent(name.value)}`, {
         given: given.value,
         changed,
       })
-      if (mine !== asked) return
+      if (!isLatest()) return
       waiting = []
       view.value = changed && view.value ? { ...next, bands: merged(view.value.bands, next.bands) } : next
     } catch (error) {
-      if (mine === asked) failed.value = titleOf(error)
+      if (isLatest()) failed.value = titleOf(error)
     }
   }
 

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import { api, titleOf } from '@/api/client'
+import { latest } from '@/api/latest'
 import type { PartView, RecordView, RelatedList } from '@/api/types'
 import DetailsPart from '@/surface/DetailsPart.vue'
 import { nothing } from '@/surface/selection'
@@ -10,6 +11,7 @@ import TablePart from '@/surface/TablePart.vue'
 const props = defineProps<{ object: string; id: string }>()
 const record = ref<RecordView | null>(null)
 const failed = ref('')
+const question = latest()
 const when = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' })
 const did: Record<string, string> = { add: 'added', change: 'changed', remove: 'removed' }
 
@@ -30,12 +32,17 @@ const source: SurfaceSource = {
 watch(
   () => [props.object, props.id],
   async () => {
+    const isLatest = question.ask()
     failed.value = ''
+    related.value = []
     try {
-      related.value = []
-      record.value = await api.get<RecordView>(here.value)
-      related.value = await api.get<RelatedList[]>(here.value + '/related')
+      const found = await api.get<RecordView>(here.value)
+      if (!isLatest()) return
+      record.value = found
+      const lists = await api.get<RelatedList[]>(here.value + '/related')
+      if (isLatest()) related.value = lists
     } catch (error) {
+      if (!isLatest()) return
       record.value = null
       failed.value = titleOf(error)
     }

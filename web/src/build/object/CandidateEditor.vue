@@ -2,6 +2,7 @@
 import { useDebounceFn } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { api, titleOf } from '@/api/client'
+import { latest } from '@/api/latest'
 import type { CandidatesView, Condition, FieldDef, Name, Ref } from '@/api/types'
 import { format } from '@/surface/format'
 import ReferenceInput from '@/surface/ReferenceInput.vue'
@@ -20,6 +21,7 @@ const draft = ref<Condition>({ all: [] })
 const view = ref<CandidatesView | null>(null)
 const asked = ref<Ref | null>(null)
 const failed = ref('')
+const question = latest()
 watch(
   () => props.field.candidates,
   (rule) => (draft.value = rule ?? { all: [] }),
@@ -35,18 +37,22 @@ const refused = computed(() => view.value?.findings.length ?? 0)
 
 const attempt = useDebounceFn(async () => {
   if (unfinished(draft.value)) return
+  const isLatest = question.ask()
+  const rule = asks(draft.value) ? draft.value : undefined
   failed.value = ''
   try {
-    view.value = await props.records.candidates({
+    const found = await props.records.candidates({
       field: props.field.key,
-      rule: asks(draft.value) ? draft.value : undefined,
+      rule,
       editing: { id: props.record, values: {} },
       record: asked.value?.id,
     })
+    if (!isLatest()) return
+    view.value = found
     // A rule that can be used is in force at once; one that cannot leaves the earlier one.
-    if (!refused.value && !same.value) emit('change', asks(draft.value) ? draft.value : undefined)
+    if (!refused.value && !same.value) emit('change', rule)
   } catch (error) {
-    failed.value = titleOf(error)
+    if (isLatest()) failed.value = titleOf(error)
   }
 }, 200)
 // The contents are read again after every edit: what was just changed is stored then.

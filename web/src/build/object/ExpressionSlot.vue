@@ -3,6 +3,7 @@ import { useDebounceFn } from '@vueuse/core'
 import InputText from 'primevue/inputtext'
 import { ref, watch } from 'vue'
 import { titleOf } from '@/api/client'
+import { latest } from '@/api/latest'
 import type { Evaluated } from '@/api/types'
 import type { Records } from './records'
 
@@ -18,18 +19,21 @@ const expression = defineModel<string>({ required: true })
 const text = ref('')
 const result = ref<Evaluated | null>(null)
 const failed = ref('')
+const question = latest()
 watch(expression, (e) => (text.value = e), { immediate: true })
 
 const attempt = useDebounceFn(async () => {
+  const isLatest = question.ask()
   failed.value = ''
   if (!text.value.trim()) {
     result.value = null
     return
   }
   try {
-    result.value = await props.records.evaluate(text.value, props.record)
+    const found = await props.records.evaluate(text.value, props.record)
+    if (isLatest()) result.value = found
   } catch (error) {
-    failed.value = titleOf(error)
+    if (isLatest()) failed.value = titleOf(error)
   }
 }, 150)
 watch([text, () => props.record], () => attempt(), { immediate: true })

@@ -73,6 +73,7 @@ async function saved(): Promise<void> {
   const id = form.view.value?.id
   if (!id || rows.value.some((r) => r.id === id)) return
   adding.value = false
+  if (form.dirty.value) return // something was entered meanwhile
   await load()
   await show(
     Math.max(

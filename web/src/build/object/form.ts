@@ -1,7 +1,9 @@
 import { useDebounceFn } from '@vueuse/core'
 import { computed, ref, shallowRef } from 'vue'
 import { ProblemError, titleOf } from '@/api/client'
+import { latest } from '@/api/latest'
 import type { FormView } from '@/api/types'
+import { same } from '@/surface/table/same'
 import { mayLeave } from '@/surface/unsaved'
 import type { Records } from './records'
 
@@ -13,6 +15,7 @@ export function useRecordForm(records: Records) {
   const theirs = ref<{ field: string; value: unknown } | null>(null)
   const failed = ref('')
   const saving = ref(false)
+  const question = latest()
   const dirty = computed(() => Object.keys(entered.value).length > 0)
 
   /** Asks before what was entered is left for another record. */
@@ -28,10 +31,12 @@ export function useRecordForm(records: Records) {
 
   /** Gently leaves alone what somebody began to enter meanwhile. */
   async function load(id: number, gently = false): Promise<void> {
+    const isLatest = question.ask()
     try {
       const next = await records.form(id)
-      if (!gently || !dirty.value) take(next)
+      if (isLatest() && !(gently && dirty.value)) take(next)
     } catch (error) {
+      if (!isLatest()) return
       view.value = null
       failed.value = titleOf(error)
     }
@@ -46,9 +51,11 @@ export function useRecordForm(records: Records) {
 
   const check = useDebounceFn(async () => {
     if (!view.value) return
+    const values = entered.value
     try {
-      for (const p of await records.fit({ id: view.value.id, values: entered.value }))
-        problems.value[p.pointer.slice(1)] = p.text
+      const found = await records.fit({ id: view.value.id, values })
+      if (entered.value !== values) return
+      for (const p of found) problems.value[p.pointer.slice(1)] = p.text
     } catch {
       // what does not fit is said when the record is saved
     }
@@ -71,11 +78,19 @@ export function useRecordForm(records: Records) {
     failed.value = ''
     problems.value = {}
     const { id, values } = view.value
+    const sent = entered.value
     try {
-      if (id) {
-        const seen = Object.fromEntries(Object.keys(entered.value).map((k) => [k, values[k] ?? null]))
-        take(await records.change(id, entered.value, seen))
-      } else take(await records.add({ ...values, ...entered.value }))
+      const seen = Object.fromEntries(Object.keys(sent).map((k) => [k, values[k] ?? null]))
+      const next = id ? await records.change(id, sent, seen) : await records.add({ ...values, ...sent })
+      if (view.value?.id !== id) return true // somebody went on to another record
+      // What was entered meanwhile is not saved yet.
+      const now = {
+        ...Object.fromEntries(Object.keys(sent).map((k) => [k, values[k] ?? null])),
+        ...entered.value,
+      }
+      const since = Object.entries(now).filter(([k, v]) => !(k in sent && same(v, sent[k])))
+      take(next)
+      entered.value = Object.fromEntries(since)
       return true
     } catch (error) {
       refuse(error)

@@ -2,6 +2,7 @@
 import { IconCheck, IconX } from '@tabler/icons-vue'
 import { onMounted, ref, watch } from 'vue'
 import { titleOf } from '@/api/client'
+import { latest } from '@/api/latest'
 import type { Heading, Look, Proof, ProofRecord, Ref } from '@/api/types'
 import ReferenceInput from '../ReferenceInput.vue'
 import type { Asking } from './asking'
@@ -20,6 +21,7 @@ const proof = ref<Proof | null>(null)
 const record = ref<Ref | null>(null)
 const why = ref<ProofRecord | null>(null)
 const failed = ref('')
+const question = latest()
 const by: Record<string, string> = { rights: 'rights', search: 'the list', look: 'you' }
 
 async function attempt(work: () => Promise<void>): Promise<void> {
@@ -32,8 +34,13 @@ async function attempt(work: () => Promise<void>): Promise<void> {
 }
 onMounted(() => attempt(async () => void (proof.value = await props.ask.proof(props.look))))
 watch(record, (r) => {
+  const isLatest = question.ask()
   why.value = null
-  if (r?.id) void attempt(async () => void (why.value = await props.ask.proofOf(r.id, props.look)))
+  if (!r?.id) return
+  void attempt(async () => {
+    const found = await props.ask.proofOf(r.id, props.look)
+    if (isLatest()) why.value = found
+  })
 })
 const n = (x: number) => x.toLocaleString()
 </script>

@@ -38,10 +38,13 @@ export function useButtons(
         asked = new WeakSet()
         return
       }
+      // A row that was read again since has a later answer.
+      const there = new Set(table.rows.value)
+      const still = new Set(fresh.filter((r) => there.has(r)).map((r) => r.id))
       for (const [key, ids] of Object.entries(found.off)) {
         const now = (off.value[key] ??= new Set())
-        fresh.forEach((r) => now.delete(r.id))
-        ids.forEach((id) => now.add(id))
+        still.forEach((id) => now.delete(id))
+        ids.filter((id) => still.has(id)).forEach((id) => now.add(id))
       }
       triggerRef(off)
     },

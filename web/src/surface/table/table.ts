@@ -1,6 +1,7 @@
 import { useDebounceFn } from '@vueuse/core'
 import { computed, ref, shallowRef, triggerRef, watch } from 'vue'
 import { seenAs, titleOf } from '@/api/client'
+import { latest } from '@/api/latest'
 import type {
   Arrangement,
   GroupsView,
@@ -49,7 +50,7 @@ export function useTable(part: () => PartView, ask: Asking) {
   const converts = ref('')
   const failed = ref('')
   const busy = ref(false)
-  let asked = 0
+  const question = latest()
 
   const look = computed<Look>(() => ({ ...arrangement.value.look, text: words.value || undefined }))
 
@@ -76,7 +77,7 @@ export function useTable(part: () => PartView, ask: Asking) {
   const again = () => load(true)
 
   async function load(stay = false): Promise<void> {
-    const mine = ++asked
+    const isLatest = question.ask()
     busy.value = true
     failed.value = ''
     try {
@@ -92,7 +93,7 @@ export function useTable(part: () => PartView, ask: Asking) {
       const reads = await Promise.all(
         still.map((id) => inGroup(id, stay ? (opened.value.get(id)?.rows.length ?? 0) : 0)),
       )
-      if (mine !== asked) return
+      if (!isLatest()) return
       groups.value = found
       if (!grouped || !found) return take(page)
       // Cells go by their columns, so all of them change at once.
@@ -104,9 +105,9 @@ export function useTable(part: () => PartView, ask: Asking) {
       opened.value = new Map(open.map(([id, was]) => [id, read.get(id) ?? was]))
       if (!found.groups.length) all.value = { rows: [], next: '', busy: false }
     } catch (error) {
-      if (mine === asked) failed.value = titleOf(error)
+      if (isLatest()) failed.value = titleOf(error)
     } finally {
-      if (mine === asked) busy.value = false
+      if (isLatest()) busy.value = false
     }
   }
 
@@ -125,9 +126,9 @@ export function useTable(part: () => PartView, ask: Asking) {
     pages({ ...look.value, totals: undefined, within: JSON.parse(id) as unknown }, wanted)
 
   async function openGroup(id: string): Promise<void> {
-    const mine = asked
+    const isLatest = question.now()
     const page = await inGroup(id, 0)
-    if (mine !== asked) return
+    if (!isLatest()) return
     columns.value = page.columns
     opened.value.set(id, asRead(page))
     triggerRef(opened)
@@ -168,11 +169,11 @@ export function useTable(part: () => PartView, ask: Asking) {
     if (group !== undefined && !of) return begin(group)
     if (!of?.next || of.busy) return
     of.busy = true
-    const mine = asked
+    const isLatest = question.now()
     try {
       const within = group === undefined ? {} : { within: JSON.parse(group) as unknown }
       const page = await ask.rows({ ...look.value, ...within, totals: undefined, after: of.next })
-      if (mine !== asked) return
+      if (!isLatest()) return
       const now = { rows: [...of.rows, ...page.rows], next: page.next ?? '', busy: false }
       if (group === undefined) all.value = now
       else {

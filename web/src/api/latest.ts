@@ -1,0 +1,20 @@
+/**
+ * Tells whether a question is still the latest when its answer comes, so that an answer
+ * that comes late never takes the place of a newer one.
+ */
+export function latest() {
+  let asked = 0
+  const now = () => {
+    const mine = asked
+    return () => mine === asked
+  }
+  return {
+    /** Asks anew: what was asked before does not count any more. */
+    ask: () => {
+      asked++
+      return now()
+    },
+    /** Asks on, along with what was asked last. */
+    now,
+  }
+}
