@@ -57,6 +57,16 @@ func (w *world) compare(t *testing.T, d store.Desk) bool {
 	if w.r.IntN(3) > 0 {
 		inGo["known"], inGo["word"] = value.Decimal{Decimal: decimal.New(15, -1)}, value.Text("MILL")
 	}
+	w.lists = true
+	defer func() { w.lists = false }()
+	for _, key := range w.m.Keys() {
+		name := expr.Name{Key: "some_" + key, Type: expr.Type{Kind: value.KindList, Object: key}}
+		scope = scope.With(name)
+		if w.r.IntN(3) > 0 {
+			from := w.r.IntN(len(w.records[key]))
+			inGo[name.Key] = &value.List{Object: key, Source: value.Records(w.records[key][from:min(from+w.r.IntN(4), len(w.records[key]))])}
+		}
+	}
 	inSQL := maps.Clone(inGo)
 	w.edited = ""
 	var edited *search.Edited
@@ -77,6 +87,8 @@ func (w *world) compare(t *testing.T, d store.Desk) bool {
 	if err != nil {
 		t.Fatalf("%s: %v", shown, err)
 	}
+	ways := w.also(t, object)
+	p = ways(p)
 	var want []int64
 	for _, rec := range w.records[object] {
 		ok, err := p.Eval(w, rec)
@@ -90,6 +102,7 @@ func (w *world) compare(t *testing.T, d store.Desk) bool {
 	if p, err = checked.Bind(inSQL); err != nil {
 		t.Fatalf("%s: %v", shown, err)
 	}
+	p = ways(p)
 	q := search.Query{Object: object, Where: p, Edited: edited}
 	found, _, err := surface.SelectOf(t.Context(), d, q)
 	if err != nil {
@@ -102,6 +115,9 @@ func (w *world) compare(t *testing.T, d store.Desk) bool {
 	if n, err := surface.CountOf(t.Context(), d, q); err != nil || int(n) != len(want) {
 		t.Fatalf("%s: counted %d, %v; want %d", shown, n, err, len(want))
 	}
+	if w.r.IntN(4) > 0 {
+		return len(want) > 0 && len(want) < len(w.records[object])
+	}
 	// What is shown to those who want the SQL can be run as it is.
 	sql, args, err := q.CompileCount(d.Space())
 	if err != nil {
@@ -111,6 +127,34 @@ func (w *world) compare(t *testing.T, d store.Desk) bool {
 		t.Fatalf("%s: to be read it is\n%s\nand counts %d, %v; want %d", shown, search.Readable(sql, args), n, err, len(want))
 	}
 	return len(want) > 0 && len(want) < len(w.records[object])
+}
+
+// also puts a condition together with what the program itself asks besides: not what is in
+// a hidden group, the records of one, a few records by their keys.
+func (w *world) also(t *testing.T, object string) func(predicate.Predicate) predicate.Predicate {
+	t.Helper()
+	record := w.records[object][w.r.IntN(len(w.records[object]))]
+	fields := w.m.Object(object).Fields
+	path := w.path(t, object, fields[w.r.IntN(len(fields))].Key)
+	same := predicate.Same{Path: path, Value: predicate.Follow(record, path)}
+	var keys predicate.Keys
+	for _, rec := range w.records[object] {
+		if w.r.IntN(3) > 0 {
+			keys = append(keys, rec.ID)
+		}
+	}
+	var also predicate.Predicate = predicate.True
+	switch w.r.IntN(8) {
+	case 0:
+		also = same
+	case 1:
+		also = predicate.Not{Of: same}
+	case 2:
+		also = keys
+	case 3:
+		also = predicate.Any{predicate.InCurrency{Path: w.path(t, object, "p"), Currency: "SEK"}, same}
+	}
+	return func(p predicate.Predicate) predicate.Predicate { return predicate.All{also, p} }
 }
 
 // Reading page after page gives the same list as reading it in one go.

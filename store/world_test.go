@@ -27,6 +27,8 @@ type world struct {
 	now     time.Time
 	// edited is the object of the record being edited, "" when conditions know of none.
 	edited string
+	// lists says that conditions know of lists of records, some_ and their object.
+	lists bool
 }
 
 var texts = []string{"mill", "Mill House", "MILL", "100%", "a_b", `back\slash`, "it's", "ÄRGER", "ärger", "Σίσυφος", "σίσυφος", "x", "house 12", `"; DROP TABLE`}
@@ -62,6 +64,17 @@ func newWorld(seed uint64) *world {
 			model.Field{Key: "r1", Label: "R1", Type: model.Reference, Object: fmt.Sprintf("o%d", w.r.IntN(3))},
 			model.Field{Key: "r2", Label: "R2", Type: model.Reference, Object: fmt.Sprintf("o%d", w.r.IntN(3))})
 		objects = append(objects, ob)
+	}
+	// Some fields are worked out when they are read: across references and over records that
+	// point here.
+	plain := model.New("EUR", objects...)
+	for _, ob := range objects {
+		ob.Fields = append(ob.Fields, model.Field{Key: "w6", Label: "W6", Type: model.WorkedOut, Result: model.Decimal, Expression: "either(r1.d, 0.5) * 2 + r1.n"})
+		for _, l := range expr.RelatedLists(plain, ob.Key) {
+			ob.Fields = append(ob.Fields,
+				model.Field{Key: "w7_" + l.Name.Key, Label: "W7", Type: model.WorkedOut, Result: model.Whole, Expression: fmt.Sprintf(`size(%s.filter(x, x.n > 0 || x.f0 == "mill"))`, l.Name.Key)},
+				model.Field{Key: "w8_" + l.Name.Key, Label: "W8", Type: model.WorkedOut, Result: model.Decimal, Expression: fmt.Sprintf("least(%s.map(x, x.d * 2))", l.Name.Key)})
+		}
 	}
 	w.m = model.New("EUR", objects...)
 	return w
@@ -134,9 +147,13 @@ func (w *world) fill(t *testing.T, d store.Desk) {
 			}
 			for i, rec := range made {
 				rec.ID = keys[i]
-				w.workOut(t, o, rec)
 			}
 			w.records[key] = append(w.records[key], made...)
+		}
+	}
+	for _, key := range w.m.Keys() {
+		for _, rec := range w.records[key] {
+			w.workOut(t, w.m.Object(key), rec)
 		}
 	}
 }
@@ -155,6 +172,13 @@ func (w *world) workOut(t *testing.T, o *model.Object, rec *value.Record) {
 		values := expr.Values{}
 		for k, v := range rec.Fields {
 			values[k] = v
+		}
+		for _, l := range expr.RelatedLists(w.m, o.Key) {
+			to, err := w.Related(l.Refer.Object.Key, l.Refer.Field.Key, rec.ID)
+			if err != nil {
+				t.Fatal(err)
+			}
+			values[l.Name.Key] = &value.List{Object: l.Refer.Object.Key, Source: value.Records(to)}
 		}
 		v, err := p.Eval(values)
 		if err != nil {
@@ -251,6 +275,10 @@ func (w *world) test(object string) predicate.Condition {
 	case predicate.Between:
 		c.Value, c.To = literal(), literal()
 	case predicate.OneOf:
+		if w.lists && f.Target() != "" && w.r.IntN(2) == 0 {
+			c.Value = &predicate.Operand{Expression: "some_" + f.Target()}
+			break
+		}
 		for range 1 + w.r.IntN(3) {
 			c.Values = append(c.Values, *literal())
 		}
@@ -267,6 +295,9 @@ func (w *world) test(object string) predicate.Condition {
 func (w *world) ofEdited(f *model.Field) string {
 	if w.edited == "" || w.r.IntN(3) == 0 {
 		return ""
+	}
+	if f.Kind() == value.KindDecimal && w.r.IntN(3) == 0 {
+		return "edited.d * 2 + either(edited.r1.w6, 0.5)"
 	}
 	o, path := w.m.Object(w.edited), "edited."
 	if f.Kind() == value.KindSeveral {

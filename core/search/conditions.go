@@ -59,18 +59,19 @@ func (s *source) group(members []predicate.Predicate, between, none string, seen
 		if parts[i], err = s.where(m, seen); err != nil {
 			return "", err
 		}
+		if between != " OR " {
+			continue
+		}
 		skip, err := s.skipped(m)
 		if err != nil {
 			return "", err
 		}
-		if skip != "" {
+		if skip != "" { // a skipped way does not let everything through
 			skips = append(skips, skip)
-			if between == " OR " { // a skipped way does not let everything through
-				parts[i] = "(NOT " + skip + " AND " + parts[i] + ")"
-			}
+			parts[i] = "(NOT " + skip + " AND " + parts[i] + ")"
 		}
 	}
-	if between == " OR " && len(skips) == len(members) { // unless all of them are skipped
+	if len(skips) == len(members) { // unless all of them are skipped
 		parts = append(parts, "("+strings.Join(skips, " AND ")+")")
 	}
 	if len(parts) == 1 {
