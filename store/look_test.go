@@ -71,10 +71,12 @@ func (w *world) lookAround(t *testing.T, d store.Desk) lookedAt {
 	for _, far := range farTexts { // the keyword search reaches across references, too
 		paths = append(paths, w.path(t, object, far))
 	}
-	l := surface.NewListing(o, nil, paths)
+	where := w.searched(t, object)
+	l := surface.NewListing(o, where, paths)
 	look := w.look(t, object)
-	want := w.found(t, object, look)
+	want := slices.DeleteFunc(w.found(t, object, look), func(rec *value.Record) bool { return !w.holds(t, where, rec) })
 	shown, _ := json.Marshal(look)
+	w.prove(t, d, l, where, look, want)
 
 	var got []int64
 	page := look
@@ -139,6 +141,67 @@ func (w *world) lookAround(t *testing.T, d store.Desk) lookedAt {
 		}
 	}
 	return lookedAt{groups: len(groups.Groups), narrowed: len(want) < len(w.records[object])}
+}
+
+// searched is a random condition that the builder set.
+func (w *world) searched(t *testing.T, object string) predicate.Predicate {
+	t.Helper()
+	if w.edited = ""; w.r.IntN(2) == 0 {
+		return predicate.True
+	}
+	scope := expr.Scope{Model: w.m, Names: []expr.Name{{Key: "known", Type: expr.Type{Kind: value.KindDecimal}}, {Key: "word", Type: expr.Type{Kind: value.KindText}}}}
+	checked, problems := predicate.Check(scope, object, w.condition(object, 2), "")
+	if len(problems) > 0 {
+		t.Fatal(problems)
+	}
+	p, err := checked.Bind(expr.Values{"today": value.DateOf(w.now), "now": value.NewInstant(w.now), "known": value.Decimal{Decimal: decimal.New(15, -1)}, "word": value.Text("mill")})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return p
+}
+
+func (w *world) holds(t *testing.T, p predicate.Predicate, rec *value.Record) bool {
+	t.Helper()
+	ok, err := p.Eval(w, rec)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return ok
+}
+
+// prove compares the proof of a list, and of a record in it or not, with what Go finds.
+func (w *world) prove(t *testing.T, d store.Desk, l *surface.Listing, where predicate.Predicate, look surface.Look, want []*value.Record) {
+	t.Helper()
+	all := w.records[l.Object()]
+	look.Group, look.Totals = nil, nil
+	proof, err := l.Proof(t.Context(), d, look)
+	if err != nil {
+		t.Fatalf("%s: %v", wire(look), err)
+	}
+	left := int64(len(all))
+	for _, step := range proof.Steps {
+		if step.Left > left {
+			t.Fatalf("%s: %d are left after “%s” of %d", wire(look), step.Left, step.Words, left)
+		}
+		left = step.Left
+	}
+	if proof.All != int64(len(all)) || left != int64(len(want)) || proof.Shown != left {
+		t.Fatalf("%s: %+v, want %d of %d", wire(look), proof, len(want), len(all))
+	}
+	rec := all[w.r.IntN(len(all))]
+	of, err := l.ProofOf(t.Context(), d, look, rec.ID, "")
+	if err != nil {
+		t.Fatalf("%s: %v", wire(look), err)
+	}
+	if of.In != slices.Contains(want, rec) || len(of.Steps) != len(proof.Steps) {
+		t.Fatalf("%s: of %d it says %+v", wire(look), rec.ID, of)
+	}
+	for i, part := range search.Split(where) {
+		if of.Steps[i].Holds != w.holds(t, part, rec) {
+			t.Fatalf("of %d it says %+v", rec.ID, of.Steps[i])
+		}
+	}
 }
 
 // travelled is a look as it arrives: the key of a group without a value is null.
