@@ -12,6 +12,7 @@ import (
 	"plainpath/core/checkup"
 	"plainpath/core/edit"
 	"plainpath/core/edition"
+	"plainpath/core/model"
 )
 
 // ErrNotFound says that what was asked for is not there.
@@ -119,9 +120,9 @@ func addDocument(ctx context.Context, tx *sqlx.Tx, app string, d edition.Documen
 	}
 	if n, err := res.RowsAffected(); err == nil && n == 0 {
 		if _, err := document(ctx, tx, app, d.Kind, d.Key, ""); errors.Is(err, ErrNotFound) {
-			return &RejectedError{fmt.Sprintf("there was a %s with the key %q, which was taken away; bring it back, or choose another name", d.Kind, d.Key)}
+			return &RejectedError{fmt.Sprintf("there was %s with the key %q, which was taken away; bring it back, or choose another name", model.WithArticle(string(d.Kind)), d.Key)}
 		}
-		return &RejectedError{fmt.Sprintf("there is a %s with the key %q already", d.Kind, d.Key)}
+		return &RejectedError{fmt.Sprintf("there is %s with the key %q already", model.WithArticle(string(d.Kind)), d.Key)}
 	}
 	return nil
 }

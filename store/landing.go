@@ -60,7 +60,7 @@ func (s *staging) doubles(ctx context.Context) error {
 			stored, same = fmt.Sprintf("%s JOIN %s_%d r ON r.id = o.%s", stored, s.name, n, column), "r.name = s."+column
 		}
 		err = s.drop(ctx, s.heading(n), "DELETE FROM "+s.name+" s USING "+stored+" WHERE "+same+" AND o.id IS DISTINCT FROM s.old RETURNING s.line, s."+column+"::text AS value, $1 AS reason",
-			fmt.Sprintf("there is a %s with the same %s already", strings.ToLower(s.object.Label), f.Label))
+			fmt.Sprintf("there is %s with the same %s already", model.WithArticle(s.object.Label), f.Label))
 		if err != nil {
 			return err
 		}

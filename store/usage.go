@@ -9,6 +9,7 @@ import (
 
 	"plainpath/core/checkup"
 	"plainpath/core/edition"
+	"plainpath/core/model"
 	"plainpath/core/usage"
 )
 
@@ -114,7 +115,7 @@ func refile(ctx context.Context, tx *sqlx.Tx, app string, d edition.Document, ke
 		return fmt.Errorf("giving %s another key: %w", d.Name(), err)
 	}
 	if n, err := res.RowsAffected(); err == nil && n == 0 {
-		return &RejectedError{fmt.Sprintf("There was a %s with the key %q once, which was taken away. Choose another key.", d.Kind, key)}
+		return &RejectedError{fmt.Sprintf("There was %s with the key %q once, which was taken away. Choose another key.", model.WithArticle(string(d.Kind)), key)}
 	}
 	if _, err = tx.ExecContext(ctx, `UPDATE plainpath.profile SET object = $3 WHERE app = $1 AND object = $2 AND space = 'trial'`, app, d.Key, key); err != nil {
 		return fmt.Errorf("taking what is stored along: %w", err)

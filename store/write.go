@@ -301,7 +301,7 @@ func refused(o *model.Object, doing string, err error) error {
 	}
 	switch code {
 	case "23505":
-		return wrong(field, "there is a %s with the same %s already", strings.ToLower(o.Label), label)
+		return wrong(field, "there is %s with the same %s already", model.WithArticle(o.Label), label)
 	case "23502":
 		return wrong(field, "%s is needed", label)
 	case "23503":

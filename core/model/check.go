@@ -134,7 +134,7 @@ func (m *Model) checkType(f *Field, at string, bad func(string, string, ...any))
 	case len(f.Default) > 0 && f.DefaultExpression != "":
 		bad(at+"/default_expression", "%s has two defaults; keep one", f.Label)
 	case (f.Least != nil || f.Most != nil) && !f.bounded():
-		bad(at+"/most", "%s is a %s, which has no limits", f.Label, Words(f.Type))
+		bad(at+"/most", "%s is %s, which has no limits", f.Label, WithArticle(Words(f.Type)))
 	case f.Least != nil && f.Most != nil && *f.Least > *f.Most:
 		bad(at+"/least", "%s would have to be at least %d and at most %d", f.Label, *f.Least, *f.Most)
 	case f.Unique && manifold[f.Type] != "":

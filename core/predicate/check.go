@@ -105,7 +105,7 @@ func (k *checker) related(object string, r Related, at string) binder {
 		if p == nil {
 			p = True
 		}
-		return HasRelated{Object: r.Object, Via: f, None: r.None, Where: p}, err
+		return HasRelated{Object: r.Object, Label: o.Label, Via: f, None: r.None, Where: p}, err
 	}
 }
 

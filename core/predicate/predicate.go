@@ -39,6 +39,8 @@ type (
 	// HasRelated holds when there is a record, or none, that points here and satisfies Where.
 	HasRelated struct {
 		Object string
+		// Label is what a record of the object is called.
+		Label string
 		Via    *model.Field
 		None   bool
 		Where  Predicate

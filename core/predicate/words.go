@@ -34,11 +34,15 @@ func Words(p Predicate) string {
 	case InCurrency:
 		return label(x.Path) + " is in " + x.Currency
 	case HasRelated:
-		has := "has a"
+		has := "has " + model.WithArticle(x.Label)
 		if x.None {
-			has = "has no"
+			has = "has no " + strings.ToLower(x.Label)
 		}
-		return fmt.Sprintf("%s %s (by %s) where %s", has, strings.ReplaceAll(x.Object, "_", " "), x.Via.Label, Words(x.Where))
+		has += " (by " + x.Via.Label + ")"
+		if all, ok := x.Where.(All); !ok || len(all) > 0 {
+			has += " where " + Words(x.Where)
+		}
+		return has
 	case Formula:
 		return x.Program.Source
 	case Keys:

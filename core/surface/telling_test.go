@@ -18,7 +18,8 @@ func literal(raw string) *predicate.Operand {
 // A proof names the conditions in the order they are counted, whose each is, and keeps to
 // itself what only those who build may know.
 func TestAProofNamesItsConditions(t *testing.T) {
-	found := searchOf("found", "lift", predicate.Condition{All: []predicate.Condition{{Field: "serial", Op: predicate.StartsWith, Value: literal(`"QL"`)}, {Field: "building.floors", Op: predicate.More, Value: literal(`3`)}}})
+	found := searchOf("found", "lift", predicate.Condition{All: []predicate.Condition{{Field: "serial", Op: predicate.StartsWith, Value: literal(`"QL"`)}, {Field: "building.floors", Op: predicate.More, Value: literal(`3`)},
+		{Expression: "record.serial != record.building.name"}}})
 	part := tableOf("t", "found", "serial")
 	part.Table.Keyword = []string{"serial"}
 	p := compiled(t, page([]PageSearch{found}, part))
@@ -28,7 +29,7 @@ func TestAProofNamesItsConditions(t *testing.T) {
 		t.Fatal(err)
 	}
 	look := Look{Text: "7", Filter: []predicate.Condition{{Field: "building", Op: predicate.IsNotEmpty}}}
-	r.Answers = [][]any{{int64(40), int64(30), int64(20), int64(9), int64(1)}}
+	r.Answers = [][]any{{int64(40), int64(30), int64(20), int64(20), int64(9), int64(1)}}
 	proof, err := l.Proof(context.Background(), r, look)
 	if err != nil {
 		t.Fatal(err)
@@ -37,7 +38,7 @@ func TestAProofNamesItsConditions(t *testing.T) {
 	for _, s := range proof.Steps {
 		said = append(said, fmt.Sprintf("%s %d: %s", s.By, s.Left, s.Words))
 	}
-	want := "search 30: Serial starts with “QL”; search 20: Building › Floors is more than 3; look 9: Serial contains “7”; look 1: Building is not empty"
+	want := "search 30: Serial starts with “QL”; search 20: Building › Floors is more than 3; search 20: record.serial != record.building.name; look 9: Serial contains “7”; look 1: Building is not empty"
 	if got := strings.Join(said, "; "); got != want {
 		t.Errorf("%s\nwant %s", got, want)
 	}
@@ -46,14 +47,17 @@ func TestAProofNamesItsConditions(t *testing.T) {
 	}
 	proof.Steps = append([]ProofStepView{{By: byRights, Words: "yours", Left: 35}}, proof.Steps...)
 	proof.WithoutRights()
-	if proof.All != 35 || len(proof.Steps) != 4 || proof.SQL != "" {
+	if proof.All != 35 || len(proof.Steps) != 5 || proof.SQL != "" {
 		t.Errorf("what is kept to the builders is told: %+v", proof)
 	}
 
-	r.Answers = [][]any{{true, false, true, true, "QL-7", "2", "QL-7", "Mill House"}}
+	r.Answers = [][]any{{true, false, true, true, true, "QL-7", "2", "Mill House", "QL-7", "QL-7", "Mill House"}}
 	one, err := l.ProofOf(context.Background(), r, look, 7, "QL-7")
-	if err != nil || one.In || len(one.Steps) != 4 {
+	if err != nil || one.In || len(one.Steps) != 5 {
 		t.Fatalf("%+v, %v", one, err)
+	}
+	if saw := one.Steps[2].Saw; len(saw) != 2 || saw[0] != (SawView{"Building › Name", "Mill House"}) || saw[1] != (SawView{"Serial", "QL-7"}) {
+		t.Errorf("an expression looked at %+v", saw)
 	}
 	if s := one.Steps[1]; s.Holds || len(s.Saw) != 1 || s.Saw[0].Label != "Building › Floors" || s.Saw[0].Value != "2" {
 		t.Errorf("%+v", s)

@@ -1,5 +1,6 @@
 import type { Condition, Name, Operand, Step } from '@/api/types'
 import { operatorWord } from '@/surface/operators'
+import { withArticle } from './article'
 import { target, type useBuild } from './build'
 
 type Build = ReturnType<typeof useBuild>
@@ -91,8 +92,9 @@ export function conditionLines(build: Build, names: Name[], object: string, c: C
   if (c.related) {
     const name = build.object(c.related.object)
     const where = conditionLines(build, names, c.related.object, c.related.where).join(' and ')
-    const has = c.related.none ? 'has no' : 'has a'
-    return [`${has} ${name?.label.toLowerCase() ?? c.related.object}${where ? ' where ' + where : ''}`]
+    const label = name?.label ?? c.related.object
+    const has = c.related.none ? 'has no ' + label.toLowerCase() : 'has ' + withArticle(label)
+    return [`${has}${where ? ' where ' + where : ''}`]
   }
   if (c.expression) return [c.expression]
   if (c.any) return [c.any.flatMap((x) => conditionLines(build, names, object, x)).join(' or ')]
@@ -106,8 +108,8 @@ export function workWords(build: Build, names: Name[], step: Step): string {
   if (step.add) {
     const o = build.object(step.add.object)
     return step.add.for_each
-      ? `Add a ${o?.label.toLowerCase() ?? step.add.object} for each of ${knownWords(build, names, step.add.for_each)}`
-      : `Add a ${o?.label.toLowerCase() ?? step.add.object}`
+      ? `Add ${withArticle(o?.label ?? step.add.object)} for each of ${knownWords(build, names, step.add.for_each)}`
+      : `Add ${withArticle(o?.label ?? step.add.object)}`
   }
   if (step.branch) return step.title || 'Branch'
   return ''

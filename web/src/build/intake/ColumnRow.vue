@@ -12,6 +12,7 @@ import type {
   IntakePlan,
   SheetPlan,
 } from '@/api/types'
+import { withArticle } from '../article'
 import { target as targetOf, useBuild } from '../build'
 import TextSlot from '../sheet/TextSlot.vue'
 import { typeWords } from '../words'
@@ -171,7 +172,7 @@ const setReading = (key: string) =>
             :aria-label="'Object that ' + found.heading + ' refers to'"
             @update:model-value="change({ refers: $event, match: undefined })"
           />
-          <span v-else>a {{ build.object(target)?.label.toLowerCase() }}</span>
+          <span v-else>{{ withArticle(build.object(target)?.label ?? '') }}</span>
           by
           <Select
             :model-value="column.match"

@@ -11,6 +11,7 @@ import type { AccountChange, AccountView, People, PersonDetails, Ref } from '@/a
 import FileInput from '@/surface/FileInput.vue'
 import { trackSending } from '@/surface/files'
 import ReferenceInput from '@/surface/ReferenceInput.vue'
+import { withArticle } from '../article'
 import { useBuild } from '../build'
 
 /** One person: who they are, what they are in each space, and what was written to them. */
@@ -128,7 +129,7 @@ function belong(space: AccountChange['spaces'][number], to: Ref | null): void {
               :model-value="s.organisation ? { id: s.organisation, label: s.organisation_label } : null"
               :find="find(s.space)"
               :placeholder="
-                'the company itself, or a ' + build.object(people.organisation)?.label.toLowerCase()
+                'the company itself, or ' + withArticle(build.object(people.organisation)?.label ?? '')
               "
               @update:model-value="belong(s, $event)"
             />

@@ -1,0 +1,6 @@
+/** A noun with "a" or "an" before it, in small letters: "a lift", "an engineer". */
+export function withArticle(noun: string): string {
+  const small = noun.toLowerCase()
+  // a unit, a user
+  return (/^([aeio]|u(?!ni|s[ea]|ti))/.test(small) ? 'an ' : 'a ') + small
+}
