@@ -65,6 +65,29 @@ func TestAButtonChangesTheRowsChosen(t *testing.T) {
 	refused(err, "not for your role")
 }
 
+// All lines of a button are about the rows that were chosen, though the first may change
+// them so that they would not be found any more.
+func TestTheLinesOfAButtonAreAboutTheSameRows(t *testing.T) {
+	o := newOffice(t)
+	o.place.Person = personID(t, o.db, "dana")
+	const line = `[{"kind":"change","change":[{"field":"priority","value":{"literal":"low"}}]}]`
+	if _, err := o.db.Exec(`UPDATE plainpath.document SET revision = revision + 1, body = jsonb_set(body, '{bands,0,columns,0,parts,1,table,buttons,0,do}',
+		(body #> '{bands,0,columns,0,parts,1,table,buttons,0,do}') || $1::jsonb) WHERE kind = 'page' AND key = 'calls'`, line); err != nil {
+		t.Fatal(err)
+	}
+	const planned = `SELECT count(*) FROM liftcare_trial.service_call WHERE state = 'planned'`
+	const lowly = `SELECT count(*) FROM liftcare_trial.service_call WHERE state = 'done' AND priority = 'low'`
+	open, low := count(t, o.db, planned), count(t, o.db, lowly)
+	look := &surface.Look{Filter: []predicate.Condition{{Field: "state", Op: predicate.Is, Value: &predicate.Operand{Literal: raw("planned")}}}}
+	done, err := o.tables().Press(t.Context(), o.place, store.TableAt{Page: &store.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{All: look})
+	if err != nil || int(done.Changed) != open || open < 10 {
+		t.Fatalf("%+v, %v; want %d changed", done, err, open)
+	}
+	if left, n := count(t, o.db, planned), count(t, o.db, lowly); left != 0 || n != low+open {
+		t.Errorf("%d are left planned, %d of %d are low", left, n-low, open)
+	}
+}
+
 // What a walkthrough is handed is known from its first screen on, and checked.
 func TestAWalkthroughTakesWhatItIsHanded(t *testing.T) {
 	o := newOffice(t)

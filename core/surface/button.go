@@ -97,6 +97,16 @@ type line struct {
 // about says whether the button is about rows.
 func (b *Button) about() bool { return b.On != OnTable }
 
+// changes counts the lines that change rows.
+func (b *Button) changes() (n int) {
+	for _, l := range b.Do {
+		if l.Kind == ChangeLine {
+			n++
+		}
+	}
+	return n
+}
+
 func (c *compiler) buttons(p *part, at string) {
 	taken := map[string]bool{}
 	for i := range p.Table.Buttons {

@@ -74,10 +74,10 @@ func (l *Listing) Press(ctx context.Context, r Reader, key string, chosen Chosen
 	if out.Rows, err = l.Of(r, chosen); err != nil {
 		return nil, err
 	}
-	if err := out.offered(ctx, r, len(chosen.Keys)); err != nil || b.On == OnSome {
+	if err := out.offered(ctx, r, len(chosen.Keys)); err != nil || b.On == OnSome && b.changes() < 2 {
 		return out, err
 	}
-	// The row stays the same one, whatever the first lines change about it.
+	// The rows stay the same ones, whatever the first lines change about them.
 	keys, err := ByQuery(ctx, r, out.Rows)
 	out.Rows = search.Query{Object: out.Object, Where: predicate.Keys(keys)}
 	return out, err
@@ -168,13 +168,15 @@ func (p *Press) Do(ctx context.Context, r Reader, w Changer) (changed int64, eff
 			if err != nil {
 				return 0, nil, err
 			}
-			changed += n
+			changed = max(changed, n) // all lines are about the same rows
 		case RecordLine:
 			keys, err := ByQuery(ctx, r, p.Rows)
-			if err != nil || len(keys) == 0 {
+			if err != nil {
 				return 0, nil, err
 			}
-			effects = append(effects, Effect{Kind: l.Kind, Object: p.Object, Record: keys[0]})
+			if len(keys) > 0 { // by now the person may not see it any more
+				effects = append(effects, Effect{Kind: l.Kind, Object: p.Object, Record: keys[0]})
+			}
 		case WalkthroughLine:
 			hand, err := p.hand(ctx, r, l)
 			if err != nil {
