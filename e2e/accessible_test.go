@@ -29,6 +29,7 @@ func (b *browser) axe(view string) {
 }
 
 func TestNothingSeriousForAxe(t *testing.T) {
+	t.Parallel() // most of it is waiting
 	s := newSite(t)
 	b := s.browser(t)
 	b.open("/sign-in")

@@ -81,6 +81,7 @@ const shows = `JSON.stringify({
 // However quickly a table is arranged, what it comes to is what comes back: no answer to an
 // earlier question is shown for a later one.
 func TestATableArrangedInAHurry(t *testing.T) {
+	t.Parallel() // most of it is waiting
 	s := newSite(t)
 	b := s.browser(t)
 	b.unevenly()
@@ -122,6 +123,7 @@ func TestATableArrangedInAHurry(t *testing.T) {
 // The form of a record is never filled from another that was asked for before, and what is
 // entered while a record is being saved stays entered.
 func TestALateAnswerIsNotTakenForALaterOne(t *testing.T) {
+	t.Parallel() // most of it is waiting
 	s := newSite(t)
 	b := s.browser(t)
 	b.unevenly()
