@@ -16,7 +16,7 @@ const address = computed(() => files.address(props.file.id))
       v-if="picture"
       :src="files.address(file.id, '/preview')"
       :alt="file.label"
-      loading="lazy"
+      decoding="async"
       class="picture"
     />
     <template v-else><IconFile :size="15" aria-hidden="true" />{{ file.label }}</template>
@@ -26,13 +26,17 @@ const address = computed(() => files.address(props.file.id))
 <style scoped>
 .file {
   display: inline-flex;
+  vertical-align: top;
   align-items: center;
   gap: 0.25rem;
 }
 .picture {
   display: block;
-  max-width: var(--picture, 28px);
-  max-height: var(--picture, 28px);
+  /* The room it takes is known before it is there. */
+  width: var(--picture, 28px);
+  height: var(--picture, 28px);
+  object-fit: contain;
+  object-position: left;
   border-radius: 3px;
 }
 </style>

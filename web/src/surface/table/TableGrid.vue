@@ -88,7 +88,10 @@ const grid = useGrid(
   scroller,
   () => lines.value,
   () => columns.value.length,
-  (line) => virtual.value.scrollToIndex(line, { align: 'auto' }),
+  (line, column) => {
+    if (line >= 0) virtual.value.scrollToIndex(line, { align: 'auto' })
+    layout.bring(column)
+  },
   { cell: onCellKey, head: onHeadKey },
 )
 watch(
@@ -213,6 +216,7 @@ defineExpose({ focus: () => grid.focus(0, 0) })
       :aria-labelledby="part.label ? 'h-' + part.key : undefined"
       :aria-label="part.label ? undefined : 'Table'"
       :aria-rowcount="table.total.value + 1"
+      :aria-colcount="layout.partly.value ? layout.cellsBefore.value + columns.length : undefined"
       :aria-multiselectable="def.select === 'several' || undefined"
       :style="{ width: layout.whole.value + 'px', '--tracks': layout.tracks.value }"
     >

@@ -42,6 +42,15 @@ const address = computed(() =>
 const marksOf = (path: string, first: boolean) =>
   row.value.marks?.filter((m) => m.column === path || (first && !m.column))
 
+const edited = computed(() => props.edits.count.value > 0 && props.edits.rows.value.has(row.value.id))
+/** The cells that are drawn: the one with the keyboard in any case. */
+const cells = computed(() => {
+  const { all, drawn } = props.layout
+  if (edited.value) return all.value
+  if (props.active < 0 || drawn.value.some((c) => c.at === props.active)) return drawn.value
+  return all.value.filter((c) => c.at === props.active || drawn.value.includes(c))
+})
+
 const own = ['several_choices', 'picture', 'file', 'web_link', 'email', 'phone', 'long_text', 'choice']
 
 /**
@@ -49,7 +58,7 @@ const own = ['several_choices', 'picture', 'file', 'web_link', 'email', 'phone',
  * their own, which is what makes scrolling smooth.
  */
 function isBare(c: Heading, i: number): boolean {
-  if (props.edits.count.value && props.edits.rows.value.has(row.value.id)) return false
+  if (edited.value) return false
   if (row.value.marks?.some((m) => m.column === c.path || (i === 0 && !m.column))) return false
   return !own.includes(c.type) || (c.type === 'choice' && !c.choices?.some((o) => o.colour))
 }
@@ -136,7 +145,7 @@ const colour = computed(() => {
     >
       {{ line.number }}
     </td>
-    <template v-for="(c, i) in table.columns.value" :key="c.path">
+    <template v-for="{ heading: c, at: i } in cells" :key="c.path">
       <td
         v-if="isBare(c, i)"
         role="gridcell"
@@ -144,6 +153,7 @@ const colour = computed(() => {
         :class="{ pinned: layout.pinnedAt(i) }"
         :style="layout.cellStyles.value[i]"
         :data-column="i"
+        :aria-colindex="layout.partly.value ? layout.cellsBefore.value + i + 1 : undefined"
         :tabindex="active === i ? 0 : -1"
         :aria-readonly="!c.editable"
       >
@@ -159,6 +169,7 @@ const colour = computed(() => {
       <RowCell
         v-else
         :data-column="i"
+        :aria-colindex="layout.partly.value ? layout.cellsBefore.value + i + 1 : undefined"
         :heading="c"
         :value="edits.valueOf(row, c, i)"
         :marks="marksOf(c.path, i === 0)"
@@ -198,6 +209,7 @@ td {
   min-width: 0;
   padding: 0.28rem 0.6rem;
   border-bottom: 1px solid var(--line);
+  grid-row: 1;
 }
 .bare {
   overflow: hidden;
@@ -245,6 +257,7 @@ td {
   color: var(--accent);
 }
 .acts {
+  grid-column: -2 / -1;
   position: sticky;
   right: 0;
   background: inherit;

@@ -16,7 +16,7 @@ export function useGrid(
   root: VueRef<HTMLElement | null>,
   lines: () => Line[],
   columns: () => number,
-  scrollTo: (line: number) => void,
+  scrollTo: (line: number, column: number) => void,
   keys: GridKeys,
 ) {
   const at = ref({ line: 0, column: 0 })
@@ -46,7 +46,7 @@ export function useGrid(
       root.value?.querySelector<HTMLElement>(
         `[data-line="${at.value.line}"] [data-column="${onGroup() ? 0 : at.value.column}"]`,
       )
-    if (at.value.line >= 0) scrollTo(at.value.line)
+    scrollTo(at.value.line, at.value.column)
     await nextTick()
     if (!there()) await new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))
     const cell = there()

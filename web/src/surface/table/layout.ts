@@ -1,10 +1,25 @@
-import { useElementSize } from '@vueuse/core'
-import { computed, type Ref as VueRef } from 'vue'
-import type { PartView } from '@/api/types'
+import { useElementSize, useEventListener } from '@vueuse/core'
+import { computed, ref, type Ref as VueRef } from 'vue'
+import type { Heading, PartView } from '@/api/types'
 import { alignment } from '../format'
 import type { Buttons } from './buttons'
 import type { Table } from './table'
 import { fitting } from './widths'
+
+/** From how many columns on only those in sight are in the document. */
+const many = 20
+/** What is drawn beside the columns in sight, and how far is scrolled before others are. */
+const beside = 480
+const step = 240
+
+/** A column in its place. */
+export interface Placed {
+  heading: Heading
+  at: number
+}
+
+/** Columns whose cells may be higher than a line: with one of them gone, rows would jump. */
+const high = ['long_text', 'picture']
 
 /** How a table lies in the room there is: what stands beside its columns, and their widths. */
 export function useLayout(
@@ -96,10 +111,51 @@ export function useLayout(
       .join(' '),
   )
   const cellStyles = computed(() =>
-    columns.value.map((c, i) => ({ textAlign: alignment(c), left: pinnedAt(i) })),
+    columns.value.map((c, i) => ({
+      textAlign: alignment(c),
+      left: pinnedAt(i),
+      gridColumn: cellsBefore.value + i + 1,
+    })),
   )
 
+  const all = computed<Placed[]>(() => columns.value.map((heading, at) => ({ heading, at })))
+  const partly = computed(() => all.value.length > many)
+  const steps = ref(0)
+  useEventListener(
+    scroller,
+    'scroll',
+    () => (steps.value = Math.floor((scroller.value?.scrollLeft ?? 0) / step)),
+    { passive: true },
+  )
+  /** The columns that rows draw: those in sight and near it, those that stay, and high ones. */
+  const drawn = computed<Placed[]>(() => {
+    if (!partly.value) return all.value
+    const from = steps.value * step - beside
+    const to = (steps.value + 1) * step + room.width.value + beside
+    let left = before.value
+    return all.value.filter(({ heading, at }) => {
+      const near = left + widths.value[at] > from && left < to
+      left += widths.value[at]
+      return near || at < pinned.value || high.includes(heading.type)
+    })
+  })
+
+  /** Scrolls sideways to a column that may not be in the document. */
+  function bring(column: number): void {
+    const el = scroller.value
+    if (!el || !partly.value || column < pinned.value || column >= all.value.length) return
+    const [left, right] = [widthTo(column), widthTo(column + 1)]
+    const stays = pinned.value ? widthTo(pinned.value) : 0
+    if (left < el.scrollLeft + stays) el.scrollLeft = left - stays
+    else if (right > el.scrollLeft + room.width.value - acting.value)
+      el.scrollLeft = right - room.width.value + acting.value
+  }
+
   return {
+    all,
+    partly,
+    drawn,
+    bring,
     leads,
     cellStyles,
     covered,

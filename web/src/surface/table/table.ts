@@ -259,9 +259,11 @@ export function useTable(part: () => PartView, ask: Asking) {
   const headingOf = (path: string) => columns.value.find((c) => c.path === path) ?? known.value.get(path)
 
   /** Rows of the first page, of the table or of the first group opened. */
-  const first = computed(() => {
+  const first = computed<RowView[]>((before) => {
     const read = look.value.group ? [...opened.value.values()][0] : all.value
-    return read?.rows.slice(0, 50) ?? []
+    const rows = read?.rows.slice(0, 50) ?? []
+    // Nothing hangs on rows that are read later.
+    return before?.length === rows.length && before.every((r, i) => r === rows[i]) ? before : rows
   })
   const rows = computed(() => lines.value.flatMap((l) => (l.kind === 'row' ? [l.row] : [])))
 
