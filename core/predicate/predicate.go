@@ -41,9 +41,9 @@ type (
 		Object string
 		// Label is what a record of the object is called.
 		Label string
-		Via    *model.Field
-		None   bool
-		Where  Predicate
+		Via   *model.Field
+		None  bool
+		Where Predicate
 	}
 	// Formula is a condition written as an expression over "record" and known values.
 	Formula struct {
