@@ -84,16 +84,14 @@ export function useRecordForm(records: Records) {
       const next = id ? await records.change(id, sent, seen) : await records.add({ ...values, ...sent })
       if (view.value?.id !== id) return true // somebody went on to another record
       // What was entered meanwhile is not saved yet.
-      const now = {
-        ...Object.fromEntries(Object.keys(sent).map((k) => [k, values[k] ?? null])),
-        ...entered.value,
-      }
-      const since = Object.entries(now).filter(([k, v]) => !(k in sent && same(v, sent[k])))
+      const since = Object.entries({ ...seen, ...entered.value }).filter(
+        ([k, v]) => !(k in sent && same(v, sent[k])),
+      )
       take(next)
       entered.value = Object.fromEntries(since)
       return true
     } catch (error) {
-      refuse(error)
+      if (view.value?.id === id) refuse(error)
       return false
     } finally {
       saving.value = false

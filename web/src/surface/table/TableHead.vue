@@ -91,7 +91,7 @@ function ariaSort(c: Heading): 'ascending' | 'descending' | 'none' {
         role="columnheader"
         :data-column="i"
         :aria-sort="ariaSort(c)"
-        :aria-colindex="layout.partly.value ? layout.cellsBefore.value + i + 1 : undefined"
+        :aria-colindex="layout.colIndex(i)"
         :tabindex="active === i ? 0 : -1"
         :class="{ pinned: layout.pinnedAt(i), over: dragged >= 0 && dragged !== i }"
         :style="{ left: layout.pinnedAt(i) }"

@@ -153,7 +153,7 @@ const colour = computed(() => {
         :class="{ pinned: layout.pinnedAt(i) }"
         :style="layout.cellStyles.value[i]"
         :data-column="i"
-        :aria-colindex="layout.partly.value ? layout.cellsBefore.value + i + 1 : undefined"
+        :aria-colindex="layout.colIndex(i)"
         :tabindex="active === i ? 0 : -1"
         :aria-readonly="!c.editable"
       >
@@ -169,7 +169,7 @@ const colour = computed(() => {
       <RowCell
         v-else
         :data-column="i"
-        :aria-colindex="layout.partly.value ? layout.cellsBefore.value + i + 1 : undefined"
+        :aria-colindex="layout.colIndex(i)"
         :heading="c"
         :value="edits.valueOf(row, c, i)"
         :marks="marksOf(c.path, i === 0)"

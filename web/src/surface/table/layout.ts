@@ -140,6 +140,9 @@ export function useLayout(
     })
   })
 
+  /** The place of a column for people who hear the table, where not all of them are there. */
+  const colIndex = (column: number) => (partly.value ? cellsBefore.value + column + 1 : undefined)
+
   /** Scrolls sideways to a column that may not be in the document. */
   function bring(column: number): void {
     const el = scroller.value
@@ -155,6 +158,7 @@ export function useLayout(
     all,
     partly,
     drawn,
+    colIndex,
     bring,
     leads,
     cellStyles,
