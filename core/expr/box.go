@@ -132,8 +132,11 @@ func (b box) Get(index ref.Val) ref.Val {
 	if !ok {
 		return types.NewErr("a field is named by text")
 	}
-	v := r.Get(string(name))
-	if v == nil {
+	v, err := r.Field(string(name))
+	switch {
+	case err != nil:
+		return types.WrapErr(err)
+	case v == nil:
 		return emptyRecord
 	}
 	return toCEL(v)

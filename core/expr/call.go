@@ -142,9 +142,9 @@ func follow(frame *interpreter.ExecutionFrame, path []string) (value.Value, erro
 		if r == nil {
 			return nil, nil
 		}
-		v := r.Fields[name]
-		if i == len(path)-2 {
-			return v, nil
+		v, err := r.Field(name)
+		if i == len(path)-2 || err != nil {
+			return v, err
 		}
 		if a, ok := v.(value.Address); ok {
 			return a.Part(path[i+2]), nil
@@ -184,23 +184,12 @@ func namedArguments(a *ast.AST) map[int64][]string {
 			return
 		}
 		for _, arg := range arguments(e) {
-			if path, ok := names(arg); ok {
+			if path, ok := chain(arg); ok {
 				out[arg.ID()] = path
 			}
 		}
 	}))
 	return out
-}
-
-func names(e ast.Expr) ([]string, bool) {
-	switch e.Kind() {
-	case ast.IdentKind:
-		return []string{e.AsIdent()}, true
-	case ast.SelectKind:
-		path, ok := names(e.AsSelect().Operand())
-		return append(path, e.AsSelect().FieldName()), ok && !e.AsSelect().IsTestOnly()
-	}
-	return nil, false
 }
 
 // loops says whether an expression goes through a list.

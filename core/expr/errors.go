@@ -109,24 +109,11 @@ func keys(names []Name) []string {
 // selected: those of every object a known value leads to.
 func fieldsNear(s Scope, parsed *ast.AST, field string) []string {
 	var out []string
-	lists := map[string][]string{} // what a list is gone through with, by the name it has there
-	ast.PreOrderVisit(parsed.Expr(), ast.NewExprVisitor(func(e ast.Expr) {
-		if e.Kind() == ast.ComprehensionKind {
-			if path, ok := chain(e.AsComprehension().IterRange(), lists); ok {
-				lists[e.AsComprehension().IterVar()] = path
-			}
-		}
-		if e.Kind() != ast.SelectKind || e.AsSelect().FieldName() != field {
-			return
-		}
-		path, ok := chain(e.AsSelect().Operand(), lists)
-		if !ok {
-			return
-		}
+	lookedAt(parsed, field, func(path []string) {
 		if t, ok := s.TypeAt(path); ok {
 			out = append(out, keys(t.fields(s.Model))...)
 		}
-	}))
+	})
 	return out
 }
 

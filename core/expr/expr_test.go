@@ -122,19 +122,57 @@ func TestErrorsSayWhereAndWhatWasMeant(t *testing.T) {
 }
 
 func TestWhatAnExpressionUses(t *testing.T) {
-	p, err := Compile(liftScope(), `lift.building.name + which.part + first(lifts).serial + (lifts.exists(l, l.goods) ? "a" : "b")`)
-	if err != nil {
-		t.Fatal(err)
+	for source, want := range map[string]string{
+		`lift.building.name + which.part + first(lifts).serial + (lifts.exists(l, l.goods) ? "a" : "b")`: "lift.building.name lifts lifts.goods lifts.serial which.part",
+		`sum(lifts.filter(l, l.load > 2).map(l, l.price))`:                                               "lifts lifts.load lifts.price",
+		`lifts.filter(l, l.goods).exists(k, k.load > 0)`:                                                 "lifts lifts.goods lifts.load",
+		`first(lifts.filter(l, l.goods)).building.name`:                                                  "lifts lifts.building.name lifts.goods",
+		`first(lifts.map(l, l.building)).name`:                                                           "lifts lifts.building.name",
+		`lifts[size(lifts.filter(l, l.goods)) - 1].serial`:                                               "lifts lifts.goods lifts.serial",
+		`(lift.goods ? lift : first(lifts)).building.name`:                                               "lift.building.name lift.goods lifts.building.name",
+		`[lift, first(lifts)].exists(l, empty(l.price))`:                                                 "lift lift.price lifts lifts.price",
+		`(lifts + lifts).all(l, lifts.exists(k, k.load == l.load))`:                                      "lifts lifts.load",
+	} {
+		p, err := Compile(liftScope(), source)
+		if err != nil {
+			t.Errorf("%s: %v", source, err)
+			continue
+		}
+		var got []string
+		for _, u := range p.Uses {
+			got = append(got, strings.Join(u, "."))
+		}
+		if s := strings.Join(got, " "); s != want {
+			t.Errorf("%s uses %s; want %s", source, s, want)
+		}
 	}
-	var got []string
-	for _, u := range p.Uses {
-		got = append(got, strings.Join(u, "."))
+	for source, empty := range map[string]bool{`lift.building.name`: true, `first(lifts).serial`: true, `lift.serial`: false, `lifts[0].load`: true, `"x" + lift.serial`: false} {
+		if p, err := Compile(liftScope(), source); err != nil || p.Type.Empty != empty {
+			t.Errorf("%s may be empty: %t, %v", source, !empty, err)
+		}
 	}
-	if s := strings.Join(got, " "); s != "lift.building.name lifts lifts.goods lifts.serial which.part" {
-		t.Errorf("uses %s", s)
+}
+
+// A field that nobody had read is an error wherever it is taken from, never an empty value.
+func TestAFieldThatWasNotReadIsNotEmpty(t *testing.T) {
+	part := &value.Record{Object: "lift", ID: 1, Fields: map[string]value.Value{"serial": value.Text("QL-7"), "building": &value.Record{Object: "building", ID: 2}},
+		Extent: value.Extent{"serial": true, "building": true, "goods": true}}
+	values := Values{"lift": part, "lifts": &value.List{Object: "lift", Source: value.Records{part}}}
+	for _, source := range []string{`lift.load > 1`, `lift.building.name + "x"`, `lift.building.floors`, `first(lifts).price`, `lifts.exists(l, l.inspected < today)`, `empty(lift.load)`} {
+		p, err := Compile(liftScope(), source)
+		if err != nil {
+			t.Fatal(err)
+		}
+		v, err := p.Eval(values)
+		var missing *value.NotReadError
+		if !errors.As(err, &missing) {
+			t.Errorf("%s: %v, %v", source, v, err)
+		}
 	}
-	if !p.Type.Empty {
-		t.Error("an expression of values that may be empty may be empty")
+	if p, _ := Compile(liftScope(), `empty(lift.goods) && lift.serial == "QL-7"`); p != nil {
+		if v, err := p.Eval(values); err != nil || v != value.YesNo(true) {
+			t.Errorf("what was read and is empty: %v, %v", v, err)
+		}
 	}
 }
 

@@ -46,7 +46,7 @@ func (w sqlWriter) macro(e ast.Expr) (ast.CallExpr, bool) {
 
 // list writes a list of related records, filtered perhaps.
 func (w sqlWriter) list(e ast.Expr) (rows, error) {
-	if path, ok := chain(e, nil); ok && e.Kind() != ast.CallKind {
+	if path, ok := chain(e); ok {
 		c, ok := w.columns.(RelatedColumns)
 		if !ok {
 			return rows{}, fmt.Errorf("going through a list has no SQL")

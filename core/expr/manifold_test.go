@@ -21,7 +21,7 @@ func fleet() (Scope, Values) {
 	record := func(fields map[string]value.Value) value.Value {
 		return &value.Record{Object: "van", ID: 1, Fields: fields}
 	}
-	return s, Values{"bare": record(nil), "asked": &value.Record{Fields: map[string]value.Value{"kind": value.Text("winch")}},
+	return s, Values{"bare": record(map[string]value.Value{}), "asked": &value.Record{Fields: map[string]value.Value{"kind": value.Text("winch")}},
 		"van": record(map[string]value.Value{"plate": value.Text("QV-1"), "kind": value.Text("winch"), "fittings": value.NewSeveral("winch", "ladder"),
 			"stands_at": value.Address{Lines: "4 Rope Walk\nrear", Town: "Varrow"},
 			"paper":     &value.Record{Object: model.FileObject, ID: 7, Label: "x.pdf", Fields: map[string]value.Value{"name": value.Text("x.pdf"), "size": value.Whole(12)}}})}

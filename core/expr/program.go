@@ -126,7 +126,7 @@ func (p *Program) Mentions(function, name string) bool {
 			return
 		}
 		for _, a := range arguments(e) {
-			if path, ok := names(a); ok && len(path) == 1 && path[0] == name {
+			if path, ok := chain(a); ok && len(path) == 1 && path[0] == name {
 				found = true
 			}
 		}

@@ -51,12 +51,7 @@ func (w sqlWriter) write(e ast.Expr) (Column, error) {
 	}
 	switch e.Kind() {
 	case ast.IdentKind, ast.SelectKind:
-		if path, ok := chain(e, nil); ok {
-			if v := w.vars[path[0]]; v != nil {
-				return v.Column(path[1:], w.kind(e))
-			}
-			return w.columns.Column(path, w.kind(e))
-		}
+		return w.fieldOf(e, nil, w.kind(e))
 	case ast.ComprehensionKind, ast.UnspecifiedExprKind: // one within another is known by its number alone
 		return w.comprehension(e)
 	case ast.CallKind:
@@ -82,6 +77,45 @@ func (w sqlWriter) write(e ast.Expr) (Column, error) {
 		return w.call(e.AsCall().FunctionName(), written)
 	}
 	return Column{}, fmt.Errorf("going through a list has no SQL")
+}
+
+// fieldOf writes what a path of fields leads to from one of two records: (c ? a : b).name.
+func (w sqlWriter) fieldOf(record ast.Expr, path []string, kind value.Kind) (Column, error) {
+	if names, ok := chain(record); ok {
+		return w.named(append(names, path...), kind)
+	}
+	switch {
+	case record.Kind() == ast.SelectKind:
+		return w.fieldOf(record.AsSelect().Operand(), append([]string{record.AsSelect().FieldName()}, path...), kind)
+	case record.Kind() == ast.CallKind && record.AsCall().FunctionName() == operators.Conditional:
+		args := record.AsCall().Args()
+		condition, err := w.write(args[0])
+		if err != nil {
+			return Column{}, err
+		}
+		yes, err := w.fieldOf(args[1], path, kind)
+		if err != nil {
+			return Column{}, err
+		}
+		no, err := w.fieldOf(args[2], path, kind)
+		return either(condition, yes, no), err
+	}
+	return Column{}, fmt.Errorf("taking one record of a list has no SQL")
+}
+
+// named writes the value that a path of names leads to.
+func (w sqlWriter) named(path []string, kind value.Kind) (Column, error) {
+	if v := w.vars[path[0]]; v != nil {
+		return v.Column(path[1:], kind)
+	}
+	return w.columns.Column(path, kind)
+}
+
+// either writes the choice between two values.
+func either(condition, yes, no Column) Column {
+	return merge(yes, no, func(x, y string) string {
+		return fmt.Sprintf("CASE WHEN %s THEN %s ELSE %s END", condition.SQL, x, y)
+	})
 }
 
 func (w sqlWriter) kind(e ast.Expr) value.Kind { return typeOf(w.ast.GetType(e.ID())).Kind }
@@ -151,9 +185,7 @@ func (w sqlWriter) call(function string, a []Column) (Column, error) {
 	case operators.LogicalNot:
 		return yes("(%s IS NOT TRUE)", a[0].SQL)
 	case operators.Conditional:
-		return merge(a[1], a[2], func(x, y string) string {
-			return fmt.Sprintf("CASE WHEN %s THEN %s ELSE %s END", a[0].SQL, x, y)
-		}), nil
+		return either(a[0], a[1], a[2]), nil
 	case operators.Equals, operators.NotEquals, operators.Less, operators.LessEquals, operators.Greater, operators.GreaterEquals:
 		return compareSQL(function, a[0], a[1]), nil
 	case operators.Add, operators.Subtract, operators.Multiply, operators.Divide, operators.Modulo:

@@ -6,78 +6,121 @@ import (
 
 	"cel.dev/cel-go/common/ast"
 	"cel.dev/cel-go/common/operators"
+	"cel.dev/cel-go/common/types"
 
 	"plainpath/core/value"
 )
 
-// uses finds the known values an expression depends on and the fields it takes
-// from each. A variable of a macro stands for the list it goes through.
+// uses finds the known values an expression depends on and the fields it takes from each.
+// A list and the records in it have the same path.
 func uses(a *ast.AST) [][]string {
+	f := &follower{found: map[string][]string{}, isList: func(e ast.Expr) bool { return a.GetType(e.ID()).Kind() == types.ListKind }}
+	f.use(a.Expr(), nil)
 	var out [][]string
-	seen := map[string]bool{}
-	var walk func(e ast.Expr, local map[string][]string)
-	add := func(path []string) {
-		if key := strings.Join(path, "."); !seen[key] {
-			seen[key] = true
-			out = append(out, path)
-		}
+	for _, path := range f.found {
+		out = append(out, path)
 	}
-	walk = func(e ast.Expr, local map[string][]string) {
-		switch e.Kind() {
-		case ast.IdentKind, ast.SelectKind:
-			if path, ok := chain(e, local); ok {
-				if len(path) > 0 {
-					add(path)
-				}
-				return
-			}
-			walk(e.AsSelect().Operand(), local)
-		case ast.CallKind:
-			c := e.AsCall()
-			if c.IsMemberFunction() {
-				walk(c.Target(), local)
-			}
-			for _, arg := range c.Args() {
-				walk(arg, local)
-			}
-		case ast.ListKind:
-			for _, el := range e.AsList().Elements() {
-				walk(el, local)
-			}
-		case ast.ComprehensionKind:
-			c := e.AsComprehension()
-			walk(c.IterRange(), local)
-			inner := map[string][]string{c.AccuVar(): {}}
-			for k, v := range local {
-				inner[k] = v
-			}
-			path, _ := chain(c.IterRange(), local)
-			inner[c.IterVar()] = path
-			for _, part := range []ast.Expr{c.AccuInit(), c.LoopCondition(), c.LoopStep(), c.Result()} {
-				walk(part, inner)
-			}
-		}
-	}
-	walk(a.Expr(), nil)
 	slices.SortFunc(out, slices.Compare[[]string])
 	return out
 }
 
-// chain reads a.b.c as a path. first(list).b counts as list.b.
-func chain(e ast.Expr, local map[string][]string) ([]string, bool) {
+// follower works out, of every subexpression, from which known values what it gives may be
+// taken. found gathers the paths of what is looked at.
+type follower struct {
+	found  map[string][]string
+	isList func(ast.Expr) bool
+	// selected is told of every field taken, with where it is taken from; nil does not listen.
+	selected func(e ast.Expr, from [][]string)
+}
+
+// local are the paths of the variables of macros.
+type local map[string][][]string
+
+func (f *follower) use(e ast.Expr, vars local) {
+	for _, path := range f.origins(e, vars) {
+		f.found[strings.Join(path, ".")] = path
+	}
+}
+
+// origins are the paths of the known values that e may give, whole or as parts of a list;
+// none where it gives something new. Whatever else e looks at is used.
+func (f *follower) origins(e ast.Expr, vars local) [][]string {
 	switch e.Kind() {
 	case ast.IdentKind:
-		if path, ok := local[e.AsIdent()]; ok {
-			return path, true
+		if paths, ok := vars[e.AsIdent()]; ok {
+			return paths
 		}
+		return [][]string{{e.AsIdent()}}
+	case ast.SelectKind:
+		from := f.origins(e.AsSelect().Operand(), vars)
+		if f.selected != nil {
+			f.selected(e, from)
+		}
+		out := make([][]string, len(from))
+		for i, path := range from {
+			out[i] = append(slices.Clone(path), e.AsSelect().FieldName())
+		}
+		return out
+	case ast.ListKind:
+		return f.union(vars, e.AsList().Elements()...)
+	case ast.ComprehensionKind:
+		return f.comprehension(e.AsComprehension(), vars)
+	case ast.CallKind:
+		args := arguments(e)
+		switch function := e.AsCall().FunctionName(); {
+		case function == operators.Conditional:
+			f.use(args[0], vars)
+			return f.union(vars, args[1:]...)
+		case function == "either", function == operators.Add && f.isList(e):
+			return f.union(vars, args...)
+		case function == "first":
+			return f.origins(args[0], vars)
+		case function == operators.Index:
+			f.use(args[1], vars)
+			return f.origins(args[0], vars)
+		}
+		for _, arg := range args {
+			f.use(arg, vars)
+		}
+	}
+	return nil
+}
+
+func (f *follower) union(vars local, of ...ast.Expr) [][]string {
+	var out [][]string
+	for _, e := range of {
+		for _, path := range f.origins(e, vars) {
+			if !slices.ContainsFunc(out, func(o []string) bool { return slices.Equal(o, path) }) {
+				out = append(out, path)
+			}
+		}
+	}
+	return out
+}
+
+// comprehension follows a macro: what it goes through, and what gathers in its accumulator,
+// which takes only what one turn adds to it.
+func (f *follower) comprehension(c ast.ComprehensionExpr, vars local) [][]string {
+	f.use(c.IterRange(), vars)
+	inner := local{}
+	for k, v := range vars {
+		inner[k] = v
+	}
+	inner[c.IterVar()] = f.origins(c.IterRange(), vars)
+	inner[c.AccuVar()] = f.origins(c.AccuInit(), vars)
+	inner[c.AccuVar()] = append(slices.Clone(inner[c.AccuVar()]), f.origins(c.LoopStep(), inner)...)
+	f.use(c.LoopCondition(), inner)
+	return f.origins(c.Result(), inner)
+}
+
+// chain reads a.b.c as a path.
+func chain(e ast.Expr) ([]string, bool) {
+	switch e.Kind() {
+	case ast.IdentKind:
 		return []string{e.AsIdent()}, true
 	case ast.SelectKind:
-		path, ok := chain(e.AsSelect().Operand(), local)
-		return append(slices.Clone(path), e.AsSelect().FieldName()), ok
-	case ast.CallKind:
-		if c := e.AsCall(); c.FunctionName() == "first" && len(c.Args()) == 1 {
-			return chain(c.Args()[0], local)
-		}
+		path, ok := chain(e.AsSelect().Operand())
+		return append(path, e.AsSelect().FieldName()), ok && !e.AsSelect().IsTestOnly()
 	}
 	return nil, false
 }
@@ -88,9 +131,12 @@ func mayBeEmpty(s Scope, a *ast.AST) bool {
 	var empty func(e ast.Expr) bool
 	empty = func(e ast.Expr) bool {
 		switch e.Kind() {
-		case ast.IdentKind, ast.SelectKind:
-			path, ok := chain(e, nil)
-			return !ok || pathMayBeEmpty(s, path)
+		case ast.IdentKind:
+			n, ok := s.Find(e.AsIdent())
+			return ok && n.Type.Empty
+		case ast.SelectKind:
+			of := e.AsSelect().Operand()
+			return empty(of) || fieldMayBeEmpty(s, a.GetType(of.ID()), e.AsSelect().FieldName())
 		case ast.CallKind:
 			c := e.AsCall()
 			switch c.FunctionName() {
@@ -104,7 +150,7 @@ func mayBeEmpty(s Scope, a *ast.AST) bool {
 			case operators.Conditional:
 				return empty(c.Args()[1]) || empty(c.Args()[2])
 			}
-			return slices.ContainsFunc(c.Args(), empty) || c.IsMemberFunction() && empty(c.Target())
+			return slices.ContainsFunc(arguments(e), empty)
 		case ast.LiteralKind:
 			return e.AsLiteral().Type().TypeName() == "null_type"
 		}
@@ -113,28 +159,30 @@ func mayBeEmpty(s Scope, a *ast.AST) bool {
 	return empty(a.Expr())
 }
 
-func pathMayBeEmpty(s Scope, path []string) bool {
-	n, ok := s.Find(path[0])
-	if !ok {
-		return false
+func fieldMayBeEmpty(s Scope, of *types.Type, field string) bool {
+	var names []Name
+	switch t := typeOf(of); t.Kind {
+	case value.KindRecord:
+		names = OfRecord(s.Model, t.Object).Names
+	case value.KindAddress:
+		names = addressParts
+	case value.KindScreen:
+		n, _ := s.Find(screenOf(of))
+		names = n.Type.Answers
 	}
-	t := n.Type
-	for _, part := range path[1:] {
-		if t.Empty {
-			return true
+	i := slices.IndexFunc(names, func(n Name) bool { return n.Key == field })
+	return i >= 0 && names[i].Type.Empty
+}
+
+// lookedAt visits the paths from which an expression that is not checked takes a field.
+func lookedAt(parsed *ast.AST, field string, visit func(path []string)) {
+	f := &follower{found: map[string][]string{}, isList: func(ast.Expr) bool { return true }}
+	f.selected = func(e ast.Expr, from [][]string) {
+		if e.AsSelect().FieldName() == field {
+			for _, path := range from {
+				visit(path)
+			}
 		}
-		fields := t.Answers
-		if t.Kind == value.KindRecord {
-			fields = OfRecord(s.Model, t.Object).Names
-		}
-		if t.Kind == value.KindAddress {
-			fields = addressParts
-		}
-		i := slices.IndexFunc(fields, func(n Name) bool { return n.Key == part })
-		if i < 0 {
-			return false
-		}
-		t = fields[i].Type
 	}
-	return t.Empty
+	f.use(parsed.Expr(), nil)
 }

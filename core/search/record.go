@@ -18,13 +18,13 @@ func reach(r *value.Record, path []*model.Field) *value.Record {
 }
 
 // plant is reach that adds the last reference when it is not there yet.
-func plant(r *value.Record, path []*model.Field) *value.Record {
+func plant(r *value.Record, path []*model.Field, extent value.Extent) *value.Record {
 	last := path[len(path)-1]
 	r = reach(r, path[:len(path)-1])
 	if r == nil {
 		return nil
 	}
-	next := &value.Record{Object: last.Target(), Fields: map[string]value.Value{}}
+	next := &value.Record{Object: last.Target(), Fields: map[string]value.Value{}, Extent: extent}
 	r.Fields[last.Key] = next
 	return next
 }

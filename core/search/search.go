@@ -55,11 +55,13 @@ type Select struct {
 	keys []keyOutput
 }
 
-// output is one value read, and where in the record it goes.
+// output is one value read, and where in the record it goes. A key comes with the extent of
+// the record it begins.
 type output struct {
-	path  []*model.Field
-	what  what
-	field *model.Field
+	path   []*model.Field
+	what   what
+	field  *model.Field
+	extent value.Extent
 }
 
 type keyOutput struct {
@@ -87,8 +89,19 @@ func (q Query) Compile(space Space) (*Select, error) {
 	o := space.Model.Object(q.Object)
 	sel := &Select{object: q.Object, order: q.Order, label: o.Field(o.LabelField)}
 	var columns []string
+	extents := map[string]value.Extent{}
 	put := func(sql string, out output) {
 		columns = append(columns, sql)
+		switch n := len(out.path); {
+		case out.what == aKey:
+			out.extent = value.Extent{}
+			extents[joined(out.path)] = out.extent
+			if n > 0 {
+				extents[joined(out.path[:n-1])][out.path[n-1].Key] = true
+			}
+		case out.what == aField:
+			extents[joined(out.path)][out.field.Key] = true
+		}
 		sel.out = append(sel.out, out)
 	}
 	put(s.alias+".id", output{what: aKey})
@@ -178,9 +191,9 @@ func (sel *Select) putField(put func(string, output), s *source, path []*model.F
 	if c.Kind == value.KindSeveral || c.Kind == value.KindAddress { // read as JSON
 		c.SQL = "to_jsonb(" + c.SQL + ")::text"
 	}
-	put(c.SQL, output{path, w, f})
+	put(c.SQL, output{path: path, what: w, field: f})
 	if c.Kind == value.KindMoney {
-		put(c.Currency, output{path, w, f})
+		put(c.Currency, output{path: path, what: w, field: f})
 	}
 	return err
 }
@@ -237,12 +250,12 @@ func (sel *Select) Decode(row []any) (*value.Record, Place, error) {
 	if len(row) != len(sel.out) {
 		return nil, Place{}, errors.New("the database gave another number of columns than asked for")
 	}
-	root := &value.Record{Object: sel.object, Fields: make(map[string]value.Value, sel.keyAt)}
+	root := &value.Record{Object: sel.object, Fields: make(map[string]value.Value, sel.keyAt), Extent: sel.out[0].extent}
 	for i := 0; i < sel.keyAt; i++ {
 		out := sel.out[i]
 		at := reach(root, out.path)
 		if at == nil && out.what == aKey && row[i] != nil {
-			at = plant(root, out.path)
+			at = plant(root, out.path, out.extent)
 		}
 		if at == nil || row[i] == nil && out.what == aKey {
 			continue

@@ -6,6 +6,7 @@
 package value
 
 import (
+	"fmt"
 	"strings"
 	"time"
 
@@ -62,6 +63,29 @@ type Record struct {
 	ID     int64
 	Label  string
 	Fields map[string]Value
+	// Extent tells which fields were read, so that one that was not is not taken for an
+	// empty one. Nil means that the record is whole as it stands, or, where there are no
+	// Fields either, that only its key is known.
+	Extent Extent
+}
+
+// Extent is the keys of the fields of a record that were read.
+type Extent map[string]bool
+
+// NotReadError says that a field is needed which nobody had read.
+type NotReadError struct{ Object, Field string }
+
+func (e *NotReadError) Error() string {
+	return fmt.Sprintf("the field %q of %q was not read", e.Field, e.Object)
+}
+
+// Field is the value of a field. It is a *NotReadError where the field was not read.
+func (r *Record) Field(key string) (Value, error) {
+	v := r.Fields[key]
+	if v == nil && !r.Extent[key] && (r.Extent != nil || r.Fields == nil && r.ID != 0) {
+		return nil, &NotReadError{r.Object, key}
+	}
+	return v, nil
 }
 
 // List is a list of records that may be too long to hold: it is counted and its
