@@ -119,6 +119,14 @@ func text(s string) value.Value {
 	return value.Text(s)
 }
 
+func days(from value.Date, n int) value.Date {
+	d, err := from.AddDays(int64(n))
+	if err != nil {
+		panic(err) // the demo keeps to its own years
+	}
+	return d
+}
+
 func ref(id int64) value.Value { return &value.Record{ID: id} }
 
 // fee is what a contract costs a year; some customers pay in other currencies, one in a
@@ -145,7 +153,7 @@ func (g *generator) phone() value.Value {
 }
 
 func (g *generator) days(from, to int) value.Value {
-	return g.today.AddDays(from + g.random.IntN(to-from+1))
+	return days(g.today, from + g.random.IntN(to-from+1))
 }
 
 func (g *generator) customers() []int64 {
@@ -283,11 +291,11 @@ func (g *generator) papers(customers, engineers []int64) {
 	for i := range 80 {
 		e := engineers[i%len(engineers)]
 		// Every seventh engineer holds expired certificates only; some hold several of a kind.
-		issued := g.today.AddDays(-1500 + g.random.IntN(1400))
-		expires := issued.AddDays(730 + g.random.IntN(700))
+		issued := days(g.today, -1500 + g.random.IntN(1400))
+		expires := days(issued, 730 + g.random.IntN(700))
 		if (i%len(engineers))%7 == 3 {
-			issued = g.today.AddDays(-2000 + g.random.IntN(600))
-			expires = issued.AddDays(365)
+			issued = days(g.today, -2000 + g.random.IntN(600))
+			expires = days(issued, 365)
 		}
 		kind := g.choice("certificate", "kind", 40, 25, 25, 10)
 		c := row{"engineer": ref(e), "kind": kind, "issued_on": issued, "expires_on": expires}
@@ -343,7 +351,7 @@ func (g *generator) calls(lifts []int64, contacts map[int64][]int64) []call {
 			r["reported_by"] = ref(pick(g, everybody))
 		}
 		if g.chance(85) {
-			r["due"] = value.DateOf(opened).AddDays(1 + g.random.IntN(20))
+			r["due"] = days(value.DateOf(opened), 1 + g.random.IntN(20))
 		}
 		if s := r["state"]; s != nil && s != value.Text("reported") && g.chance(90) {
 			c.engineer = pick(g, g.suitable[certificateFor(g.liftKinds[c.lift])])
@@ -410,7 +418,7 @@ func (g *generator) prices(calls []call) {
 			code string
 			rate int64
 		}{{"GBP", 11_700}, {"SEK", 880}, {"CHF", 10_450}} {
-			rates = append(rates, row{"currency": value.Text(c.code), "day": g.today.AddDays(-d), "rate": value.Decimal{Decimal: decimal.New(c.rate+int64(g.random.IntN(60)), -4)}})
+			rates = append(rates, row{"currency": value.Text(c.code), "day": days(g.today, -d), "rate": value.Decimal{Decimal: decimal.New(c.rate+int64(g.random.IntN(60)), -4)}})
 		}
 	}
 	g.add("exchange_rate", rates)

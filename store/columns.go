@@ -1,6 +1,7 @@
 package store
 
 import (
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"plainpath/core/edition"
@@ -60,14 +61,20 @@ func (c *convergence) unindex(table, name string) {
 
 func (c *convergence) column(o *model.Object, f *model.Field) {
 	now, exists := c.have[columnName{o.Key, f.Key}]
-	if c.edition.Computed(o.Key, f.Key) != nil { // worked out when it is read
+	worked, isWorked := c.edition.WorkedOut(o.Key, f.Key)
+	if isWorked && !worked.Stored { // worked out when it is read
 		if exists {
 			c.drop(o.Key, f.Key)
 		}
 		return
 	}
+	as, err := c.generated(o, f)
+	if err != nil {
+		c.err = cmp.Or(c.err, err)
+		return
+	}
 	t, name := search.Space{Schema: c.schema}.Table(o.Key), search.Quote(f.Key)
-	if exists && !now.hidden && now.made != nil && reflect.DeepEqual(stored(now.made), stored(f)) {
+	if exists && !now.hidden && now.made != nil && now.as == as.SQL && reflect.DeepEqual(stored(now.made), stored(f)) {
 		c.indexes(o, f, t, name) // another field may stand for the record now
 		return
 	}
@@ -82,12 +89,12 @@ func (c *convergence) column(o *model.Object, f *model.Field) {
 		c.convert(o, now.made, f, t)
 	}
 	c.constraints(o, f, t, name)
-	c.remember(t, name, madeFrom, f)
+	c.remember(t, name, madeFrom, column{made: f, as: as.SQL})
 	c.indexes(o, f, t, name)
 }
 
-func (c *convergence) remember(t, name, how string, f *model.Field) {
-	raw, err := json.Marshal(f)
+func (c *convergence) remember(t, name, how string, col column) {
+	raw, err := json.Marshal(columnNote{*col.made, col.as})
 	if err != nil && c.err == nil {
 		c.err = fmt.Errorf("noting what %s was made from: %w", name, err)
 	}
@@ -100,7 +107,7 @@ func (c *convergence) hide(o *model.Object) {
 		if name.table == o.Key && have.made != nil && !have.hidden && o.Field(name.column) == nil {
 			t := search.Space{Schema: c.schema}.Table(o.Key)
 			c.exec(`ALTER TABLE %s ALTER COLUMN %s DROP NOT NULL`, t, search.Quote(name.column))
-			c.remember(t, search.Quote(name.column), hiddenFrom, have.made)
+			c.remember(t, search.Quote(name.column), hiddenFrom, have)
 		}
 	}
 }
@@ -145,20 +152,31 @@ func (c *convergence) silently(t string, work func()) {
 	c.exec(`ALTER TABLE %s ENABLE TRIGGER USER`, t)
 }
 
-func (c *convergence) addWorkedOut(o *model.Object, f *model.Field, t, name string) {
-	p, err := edition.WorkedOut(c.model, o, f)
-	if err == nil {
-		var col expr.Column
-		if col, err = p.SQL(ownColumns{o}); err == nil {
-			c.exec(`ALTER TABLE %s ADD COLUMN %s %s GENERATED ALWAYS AS (%s) STORED`, t, name, columnTypes[f.Kind()], col.SQL)
-			if f.Kind() == value.KindMoney {
-				c.exec(`ALTER TABLE %s ADD COLUMN %s text GENERATED ALWAYS AS (%s) STORED`, t, search.Quote(f.Key+"_currency"), col.Currency)
-			}
-			return
-		}
+// generated is what the column of a worked-out field is generated from, nothing for others.
+func (c *convergence) generated(o *model.Object, f *model.Field) (expr.Column, error) {
+	if f.Type != model.WorkedOut {
+		return expr.Column{}, nil
 	}
-	if c.err == nil {
-		c.err = fmt.Errorf("working out %s of %s: %w", f.Label, o.Label, err)
+	w, ok := c.edition.WorkedOut(o.Key, f.Key)
+	if !ok {
+		return expr.Column{}, fmt.Errorf("working out %s of %s: its expression has a mistake", f.Label, o.Label)
+	}
+	as, err := w.Program.SQL(ownColumns{o, c.edition.WorkedOut})
+	if err != nil {
+		return as, fmt.Errorf("working out %s of %s: %w", f.Label, o.Label, err)
+	}
+	return as, nil
+}
+
+func (c *convergence) addWorkedOut(o *model.Object, f *model.Field, t, name string) {
+	as, err := c.generated(o, f)
+	if err != nil {
+		c.err = cmp.Or(c.err, err)
+		return
+	}
+	c.exec(`ALTER TABLE %s ADD COLUMN %s %s GENERATED ALWAYS AS (%s) STORED`, t, name, columnTypes[f.Kind()], as.SQL)
+	if f.Kind() == value.KindMoney {
+		c.exec(`ALTER TABLE %s ADD COLUMN %s text GENERATED ALWAYS AS (%s) STORED`, t, search.Quote(f.Key+"_currency"), as.Currency)
 	}
 }
 
@@ -246,11 +264,19 @@ func (c *convergence) indexes(o *model.Object, f *model.Field, t, name string) {
 	}
 }
 
-// ownColumns writes a worked-out field's expression over the columns of its table.
-type ownColumns struct{ object *model.Object }
+// ownColumns writes a worked-out field's expression over the columns of its table. A generated
+// column cannot be made of another, so those are written out.
+type ownColumns struct {
+	object *model.Object
+	worked func(object, field string) (edition.WorkedOut, bool)
+}
 
 func (o ownColumns) Column(path []string, _ value.Kind) (expr.Column, error) {
 	f := o.object.Field(path[0])
+	if f.Type == model.WorkedOut {
+		w, _ := o.worked(o.object.Key, f.Key)
+		return w.Program.SQL(o)
+	}
 	if f.Type == model.Address && len(path) > 1 {
 		return expr.Column{Kind: value.KindText, SQL: "(" + search.Quote(f.Key) + ")." + search.Quote(path[1])}, nil
 	}

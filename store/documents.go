@@ -204,23 +204,25 @@ func (db *DB) apply(ctx context.Context, tx *sqlx.Tx, e Edit) (edition.Document,
 
 // carry brings a patch from the revision it was made against to the newest.
 func carry(ctx context.Context, tx *sqlx.Tx, app string, d edition.Document, base int, patch edit.Patch) (edit.Patch, error) {
-	var rows [][]byte
-	// Of an edit with its undos and redos only the last counts, and that only when it left
-	// things other than they were at the base.
-	err := tx.SelectContext(ctx, &rows, `
-		WITH chain AS (SELECT revision, patch, forward, coalesce(origin, id) AS origin FROM plainpath.edit WHERE app = $1 AND kind = $2 AND key = $3)
-		SELECT e.patch FROM chain e WHERE e.revision > $4
-		AND NOT EXISTS (SELECT 1 FROM chain l WHERE l.origin = e.origin AND l.revision > e.revision)
-		AND e.forward <> coalesce((SELECT b.forward FROM chain b WHERE b.origin = e.origin AND b.revision <= $4 ORDER BY b.revision DESC LIMIT 1), false)
-		ORDER BY e.revision`, app, d.Kind, d.Key, base)
+	var rows []struct {
+		ID      int64
+		Undoes  int64
+		Patch   []byte
+		Inverse []byte
+	}
+	err := tx.SelectContext(ctx, &rows, `SELECT id, coalesce(undoes, 0) AS undoes, patch, inverse FROM plainpath.edit
+		WHERE app = $1 AND kind = $2 AND key = $3 AND revision > $4 ORDER BY revision`, app, d.Kind, d.Key, base)
 	if err != nil {
 		return nil, fmt.Errorf("reading the edits since: %w", err)
 	}
-	for _, raw := range rows {
-		var theirs edit.Patch
-		if err := json.Unmarshal(raw, &theirs); err != nil {
+	since := make([]edit.Made, len(rows))
+	for i, row := range rows {
+		since[i] = edit.Made{ID: row.ID, Undoes: row.Undoes}
+		if err := errors.Join(json.Unmarshal(row.Patch, &since[i].Patch), json.Unmarshal(row.Inverse, &since[i].Inverse)); err != nil {
 			return nil, fmt.Errorf("reading an edit: %w", err)
 		}
+	}
+	for _, theirs := range edit.Net(since) {
 		if patch, err = patch.Over(theirs); err != nil {
 			return nil, err
 		}

@@ -57,12 +57,12 @@ func (s *Desks) Evaluate(ctx context.Context, p Place, object string, ask Evalua
 		return out, nil
 	}
 	row, err := d.db.QueryRowxContext(ctx, query, args...).SliceScan()
-	if code, _, _ := violated(err); code == "PP001" {
-		out.Problem = &model.Problem{Text: "two currencies cannot be put together"}
-		return out, nil
-	}
 	if err != nil {
 		return out, fmt.Errorf("computing %q: %w", ask.Expression, err)
+	}
+	if why, failed := row[2].(string); failed {
+		out.Problem = &model.Problem{Text: why}
+		return out, nil
 	}
 	v, err := search.DecodeValue(program.Type.Kind, row[0], row[1])
 	if err != nil {

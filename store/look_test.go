@@ -351,6 +351,11 @@ func (w *world) inOrder(t *testing.T, object string, look surface.Look, records 
 }
 
 func compared(f *model.Field, a, b value.Value) int {
+	for _, v := range []*value.Value{&a, &b} {
+		if _, failed := (*v).(value.Failure); failed { // with those that are empty
+			*v = nil
+		}
+	}
 	switch {
 	case a == nil && b == nil:
 		return 0
@@ -360,7 +365,7 @@ func compared(f *model.Field, a, b value.Value) int {
 		return -1
 	}
 	if m, ok := a.(value.Money); ok {
-		return m.Amount.Cmp(b.(value.Money).Amount)
+		return cmp.Or(strings.Compare(m.Currency, b.(value.Money).Currency), m.Amount.Cmp(b.(value.Money).Amount))
 	}
 	if f.Type == model.Choice {
 		place := func(v value.Value) int {
@@ -384,6 +389,12 @@ func (w *world) key(t *testing.T, object string, g surface.LookGroup, rec *value
 		}
 		v = &value.Record{Object: r.Object, ID: r.ID, Label: label}
 	}
+	switch x := v.(type) {
+	case value.Failure:
+		return wire(value.Wire(v))
+	case value.Several: // in whatever order they were given
+		v = value.NewSeveral(slices.Sorted(slices.Values(x.Keys()))...)
+	}
 	if day, ok := v.(value.Instant); ok && g.Span != search.EachValue {
 		v = value.DateOf(day.UTC())
 	}
@@ -402,10 +413,16 @@ func (w *world) totals(t *testing.T, look surface.Look, object string, records [
 	out := []surface.FigureView{}
 	for _, total := range look.Totals {
 		p := w.path(t, object, total.Path)
-		by := map[string][]value.Value{}
+		by, failed := map[string][]value.Value{}, ""
 		for _, rec := range records {
 			v := predicate.Follow(rec, p)
 			if v == nil {
+				continue
+			}
+			if why, ok := v.(value.Failure); ok {
+				if failed == "" || why.Why < failed {
+					failed = why.Why
+				}
 				continue
 			}
 			currency := ""
@@ -422,6 +439,9 @@ func (w *world) totals(t *testing.T, look surface.Look, object string, records [
 			kind = model.Decimal
 		}
 		f := surface.FigureView{Path: total.Path, Of: total.Of, Type: kind, Values: []any{}}
+		if failed != "" && total.Of != search.Count {
+			f.Values, by = []any{value.Failed{Failure: failed}}, nil
+		}
 		for _, currency := range slices.Sorted(maps.Keys(by)) {
 			f.Values = append(f.Values, value.Wire(aggregated(total.Of, by[currency])))
 		}

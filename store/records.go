@@ -54,7 +54,7 @@ func (d *desk) Zone() *time.Location  { return d.Edition.Zone }
 
 // Space is the space as the person may see it.
 func (d *desk) Space() search.Space {
-	return search.Space{Model: d.Edition.Model, Schema: d.Schema, Computed: d.Edition.Computed, Grant: func(object string) (access.Grant, error) {
+	return search.Space{Model: d.Edition.Model, Schema: d.Schema, Worked: d.Edition.WorkedOut, Grant: func(object string) (access.Grant, error) {
 		if g, ok := d.grants[object]; ok {
 			return g, nil
 		}

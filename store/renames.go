@@ -103,8 +103,9 @@ func (c *convergence) renameTable(o *model.Object) error {
 			if made.Object = o.Key; have.hidden {
 				how = hiddenFrom
 			}
-			c.remember(space.Table(name.table), search.Quote(name.column), how, &made)
-			c.have[name] = column{&made, have.hidden}
+			have.made = &made
+			c.remember(space.Table(name.table), search.Quote(name.column), how, have)
+			c.have[name] = have
 		}
 		c.rules[o.Key] = c.rules[was]
 		delete(c.rules, was)

@@ -81,7 +81,8 @@ func (c *convergence) ruleBreakers(o *model.Object) ([]Obstacle, error) {
 // is new with the rule is empty, which no stored record can be blamed for.
 func (c *convergence) stored(o *model.Object, rule rules.Rule) bool {
 	for _, key := range rule.Uses() {
-		if f := o.Field(key); f != nil && c.edition.Computed(o.Key, key) == nil {
+		if w, worked := c.edition.WorkedOut(o.Key, key); o.Field(key) != nil && (!worked || w.Stored) {
+			f := o.Field(key)
 			have, exists := c.have[columnName{o.Key, key}]
 			if !exists || have.made == nil || c.conversion(have.made, f).Needed() {
 				return false
@@ -95,7 +96,7 @@ func (c *convergence) breakers(o *model.Object, rule rules.Rule) ([]Obstacle, er
 	now := time.Now().In(c.edition.Zone)
 	values := expr.Values{"today": value.DateOf(now), "now": value.NewInstant(now)}
 	review := search.Review{Object: o.Key, Holds: []predicate.Predicate{rule.Predicate(values)}}
-	query, args, err := review.Compile(search.Space{Model: c.model, Schema: c.schema, Computed: c.edition.Computed})
+	query, args, err := review.Compile(search.Space{Model: c.model, Schema: c.schema, Worked: c.edition.WorkedOut})
 	if err != nil {
 		return nil, err
 	}

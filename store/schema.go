@@ -96,6 +96,14 @@ type columnName struct{ table, column string }
 type column struct {
 	made   *model.Field
 	hidden bool
+	// as is the SQL that a worked-out column is generated from.
+	as string
+}
+
+// columnNote is the comment of a column.
+type columnNote struct {
+	model.Field
+	As string `json:"as,omitempty"`
 }
 
 const (
@@ -108,11 +116,11 @@ func readColumn(comment string) column {
 	if !hidden {
 		raw = strings.TrimPrefix(comment, madeFrom)
 	}
-	var f model.Field
-	if json.Unmarshal([]byte(raw), &f) != nil {
+	var note columnNote
+	if json.Unmarshal([]byte(raw), &note) != nil {
 		return column{}
 	}
-	return column{made: &f, hidden: hidden}
+	return column{made: &note.Field, hidden: hidden, as: note.As}
 }
 
 // stored is the part of a field that its column depends on.

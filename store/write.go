@@ -3,12 +3,10 @@ package store
 import (
 	"context"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"slices"
 	"strings"
 
-	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jmoiron/sqlx"
 	"github.com/jmoiron/sqlx/types"
 
@@ -308,10 +306,6 @@ func refused(o *model.Object, doing string, err error) error {
 		return wrong(field, "%s points at a record that is gone", label)
 	case "23514":
 		return wrong(field, "%s is outside what is allowed", label)
-	case "PP001":
-		var pg *pgconn.PgError
-		errors.As(err, &pg)
-		return wrong(field, "%s", pg.Message)
 	}
 	return fmt.Errorf("%s %s: %w", doing, o.Plural, err)
 }

@@ -1,6 +1,7 @@
 // Package edit lets several people edit one document. An edit is a JSON Patch
 // (RFC 6902) against a revision; it is carried over what others changed since, and
-// only a clash over the same value is refused.
+// only a clash over the same value is refused. In whatever order two edits arrive, both
+// orders give the same document, or both clash.
 package edit
 
 import (
@@ -15,8 +16,8 @@ import (
 	"plainpath/core/checkup"
 )
 
-// Patch is a JSON Patch of add, remove and replace operations. A move is written as
-// a remove and an add.
+// Patch is a JSON Patch of add, remove, replace and move operations. A move stays within its
+// array. A numeral in a path is always a place in an array: no object has keys like that.
 type Patch []checkup.Op
 
 // ClashError says that somebody else changed the same value meanwhile.
@@ -63,6 +64,14 @@ func applyOne(document json.RawMessage, op checkup.Op) (json.RawMessage, error) 
 }
 
 func invert(document json.RawMessage, op checkup.Op) (checkup.Op, error) {
+	if op.Op == "move" {
+		from, _, okFrom := place(op.From)
+		to, _, ok := place(op.Path)
+		if _, exists := lookup(document, op.From); !exists || !ok || !okFrom || from != to || !isElement(document, op.Path) {
+			return checkup.Op{}, fmt.Errorf("%s cannot be moved to %s: an element moves to another place within its list", op.From, op.Path)
+		}
+		return checkup.Op{Op: "move", From: op.Path, Path: op.From}, nil
+	}
 	before, exists := lookup(document, op.Path)
 	switch op.Op {
 	case "add":
@@ -84,7 +93,7 @@ func invert(document json.RawMessage, op checkup.Op) (checkup.Op, error) {
 		}
 		return checkup.Op{Op: "replace", Path: op.Path, Value: before}, nil
 	}
-	return checkup.Op{}, fmt.Errorf("an edit may add, remove and replace, not %q", op.Op)
+	return checkup.Op{}, fmt.Errorf("an edit may add, remove, replace and move, not %q", op.Op)
 }
 
 // Settle writes "the end of the array" as a number, which stays right when the patch
@@ -158,66 +167,4 @@ func lookup(document json.RawMessage, pointer string) (json.RawMessage, bool) {
 		at = next
 	}
 	return at, true
-}
-
-// Over carries the patch over one that was applied meanwhile: places in arrays shift
-// along. It is a *ClashError when both touch the same value differently.
-func (p Patch) Over(theirs Patch) (Patch, error) {
-	out := slices.Clone(p)
-	for i := range out {
-		for _, t := range theirs {
-			var err error
-			if out[i], err = over(out[i], t); err != nil {
-				return nil, err
-			}
-		}
-	}
-	return out, nil
-}
-
-func over(ours, theirs checkup.Op) (checkup.Op, error) {
-	clash := &ClashError{Pointer: ours.Path, Theirs: theirs.Value, Ours: ours.Value}
-	parent, last := split(theirs.Path)
-	place, err := strconv.Atoi(last)
-	if err == nil && theirs.Op != "replace" { // an element came or went
-		rest, below := strings.CutPrefix(ours.Path, parent+"/")
-		if !below {
-			return overPlain(ours, theirs, clash)
-		}
-		token, deeper, _ := strings.Cut(rest, "/")
-		n, err := strconv.Atoi(token)
-		if err != nil {
-			return ours, nil
-		}
-		within := rest != token
-		switch {
-		case theirs.Op == "add" && (n > place || n == place && (within || ours.Op != "add")):
-			n++
-		case theirs.Op == "add":
-			return ours, nil
-		case n == place && ours.Op != "add", n == place && within:
-			return ours, clash // it was removed
-		case n > place:
-			n--
-		default:
-			return ours, nil
-		}
-		ours.Path = parent + "/" + strconv.Itoa(n)
-		if within {
-			ours.Path += "/" + deeper
-		}
-		return ours, nil
-	}
-	return overPlain(ours, theirs, clash)
-}
-
-func overPlain(ours, theirs checkup.Op, clash *ClashError) (checkup.Op, error) {
-	same := ours.Path == theirs.Path
-	if same && ours.Op == theirs.Op && string(ours.Value) == string(theirs.Value) {
-		return ours, nil
-	}
-	if same || strings.HasPrefix(ours.Path, theirs.Path+"/") || strings.HasPrefix(theirs.Path, ours.Path+"/") {
-		return ours, clash
-	}
-	return ours, nil
 }

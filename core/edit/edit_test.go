@@ -24,26 +24,32 @@ func same(t *testing.T, a, b json.RawMessage) bool {
 func randomPatch(r *rand.Rand, document json.RawMessage, most int) Patch {
 	var p Patch
 	for range 1 + r.IntN(most) {
-		var d struct{ Steps []struct{ Parts []any } }
-		if json.Unmarshal(document, &d) != nil {
-			return p
-		}
-		value := json.RawMessage(fmt.Sprintf(`{"title":"t%d","parts":[1,2]}`, r.IntN(100)))
+		d := read(document)
 		n := len(d.Steps)
+		step := json.RawMessage(fmt.Sprintf(`{"id":%d,"title":"t%d","parts":[1,2]}`, r.Int32(), r.IntN(100)))
+		at := func() string { return fmt.Sprintf("/steps/%d", r.IntN(n)) }
 		var op checkup.Op
-		switch k := r.IntN(6); {
+		switch k := r.IntN(11); {
 		case k == 0 || n == 0:
-			op = checkup.Op{Op: "add", Path: "/steps/-", Value: value}
+			op = checkup.Op{Op: "add", Path: "/steps/-", Value: step}
 		case k == 1:
-			op = checkup.Op{Op: "add", Path: fmt.Sprintf("/steps/%d", r.IntN(n+1)), Value: value}
+			op = checkup.Op{Op: "add", Path: fmt.Sprintf("/steps/%d", r.IntN(n+1)), Value: step}
 		case k == 2:
-			op = checkup.Op{Op: "remove", Path: fmt.Sprintf("/steps/%d", r.IntN(n))}
+			op = checkup.Op{Op: "remove", Path: at()}
 		case k == 3:
-			op = checkup.Op{Op: "add", Path: fmt.Sprintf("/steps/%d/parts/0", r.IntN(n)), Value: []byte("7")}
+			op = checkup.Op{Op: "add", Path: at() + fmt.Sprintf("/parts/%d", r.IntN(2)), Value: fmt.Append(nil, r.IntN(5))}
 		case k == 4:
 			op = checkup.Op{Op: "add", Path: "/label", Value: fmt.Appendf(nil, `"l%d"`, r.IntN(100))}
+		case k == 5 || k == 6:
+			op = checkup.Op{Op: "move", From: at(), Path: at()}
+		case k == 7:
+			op = checkup.Op{Op: "move", From: at() + "/parts/0", Path: at() + "/parts/1"}
+		case k == 8:
+			op = checkup.Op{Op: "remove", Path: at() + "/parts/0"}
+		case k == 9 && r.IntN(3) == 0:
+			op = checkup.Op{Op: "replace", Path: at(), Value: step}
 		default:
-			op = checkup.Op{Op: "replace", Path: fmt.Sprintf("/steps/%d/title", r.IntN(n)), Value: fmt.Appendf(nil, `"n%d"`, r.IntN(100))}
+			op = checkup.Op{Op: "replace", Path: at() + "/title", Value: fmt.Appendf(nil, `"n%d"`, r.IntN(100))}
 		}
 		after, _, err := Patch{op}.Apply(document)
 		if err != nil {
@@ -54,7 +60,33 @@ func randomPatch(r *rand.Rand, document json.RawMessage, most int) Patch {
 	return p
 }
 
-const start = `{"label":"a","steps":[{"title":"one","parts":[]},{"title":"two","parts":[1]},{"title":"three","parts":[1,2]}]}`
+type steps struct {
+	Label string
+	Steps []struct {
+		ID    int
+		Title string
+		Parts []any
+	}
+}
+
+func read(document json.RawMessage) steps {
+	var d steps
+	if err := json.Unmarshal(document, &d); err != nil {
+		panic(err)
+	}
+	return d
+}
+
+// byID writes each step of a document by its id.
+func byID(document json.RawMessage) map[int]string {
+	out := map[int]string{}
+	for _, s := range read(document).Steps {
+		out[s.ID] = fmt.Sprint(s.Title, s.Parts)
+	}
+	return out
+}
+
+const start = `{"label":"a","steps":[{"id":1,"title":"one","parts":[]},{"id":2,"title":"two","parts":[1]},{"id":3,"title":"three","parts":[1,2]},{"id":4,"title":"four","parts":[3,2,1]}]}`
 
 func TestAPatchAndItsInverseCancel(t *testing.T) {
 	r := rand.New(rand.NewPCG(1, 2))
@@ -78,39 +110,102 @@ func TestAPatchAndItsInverseCancel(t *testing.T) {
 	}
 }
 
-// Two edits that do not clash come to the same document whichever lands first, as far
-// as the elements go; those put in at the same place may stand in either order.
+// In whatever order two edits of several operations land, the document is the same, or both
+// clash. A step that only one of them changed is as that one left it, and one that neither
+// named is as it was.
 func TestEditsThatDoNotClashMerge(t *testing.T) {
 	r := rand.New(rand.NewPCG(3, 4))
 	merged, clashes := 0, 0
-	for range 2000 {
+	for range 6000 {
 		document := json.RawMessage(start)
-		ours, theirs := randomPatch(r, document, 1), randomPatch(r, document, 1)
-		if len(ours) == 0 || len(theirs) == 0 {
-			continue
+		var sides [2]Patch
+		var alone [2]map[int]string
+		for i := range sides {
+			var err error
+			if sides[i], err = randomPatch(r, document, 3).Settle(document); err != nil {
+				t.Fatal(err)
+			}
+			after, _, err := sides[i].Apply(document)
+			if err != nil {
+				t.Fatal(err)
+			}
+			alone[i] = byID(after)
 		}
-		ours, errOurs := ours.Settle(document)
-		theirs, errTheirs := theirs.Settle(document)
-		if errOurs != nil || errTheirs != nil {
-			t.Fatal(errOurs, errTheirs)
-		}
-		a, errA := land(document, theirs, ours)
-		b, errB := land(document, ours, theirs)
-		var clash *ClashError
+		a, errA := land(document, sides[0], sides[1])
+		b, errB := land(document, sides[1], sides[0])
 		if errA != nil || errB != nil {
-			if !errors.As(errA, &clash) && !errors.As(errB, &clash) {
-				t.Fatalf("%v and %v: %v, %v", ours, theirs, errA, errB)
+			var clash *ClashError
+			if !errors.As(errA, &clash) || !errors.As(errB, &clash) {
+				t.Fatalf("%v and %v: %v, %v", sides[0], sides[1], errA, errB)
 			}
 			clashes++
 			continue
 		}
 		merged++
-		if !same(t, a, b) && ours[0].Path != theirs[0].Path {
-			t.Fatalf("%v and %v\ngive %s\nor   %s", ours, theirs, a, b)
+		if !same(t, a, b) {
+			t.Fatalf("%v and %v\ngive %s\nor   %s", sides[0], sides[1], a, b)
+		}
+		was, is := byID(document), byID(a)
+		for id, before := range was {
+			want := before
+			for i := range alone {
+				if alone[i][id] != before {
+					want = alone[i][id]
+				}
+			}
+			both := alone[0][id] != before && alone[1][id] != before
+			if !both && is[id] != want {
+				t.Fatalf("%v and %v\nleave step %d as %q, want %q", sides[0], sides[1], id, is[id], want)
+			}
 		}
 	}
-	if merged < 500 || clashes < 50 {
+	if merged < 3000 || clashes < 800 {
 		t.Errorf("%d merged, %d clashed: the test tries too little", merged, clashes)
+	}
+}
+
+// An edit that was taken back again is no hindrance to those carried over it, and shifts nothing.
+func TestWhatWasTakenBackLeavesNoTrace(t *testing.T) {
+	r := rand.New(rand.NewPCG(5, 6))
+	compared, kept := 0, 0
+	for range 4000 {
+		document := json.RawMessage(start)
+		next := func(document json.RawMessage) (Patch, json.RawMessage, Patch) {
+			p, err := randomPatch(r, document, 2).Settle(document)
+			if err != nil {
+				t.Fatal(err)
+			}
+			after, inverse, err := p.Apply(document)
+			if err != nil {
+				t.Fatal(err)
+			}
+			return p, after, inverse
+		}
+		taken, after, back := next(document)
+		between, after, betweenBack := next(after)
+		undo, err := back.Over(between)
+		if err != nil {
+			continue // it could not have been taken back
+		}
+		if _, _, err := undo.Apply(after); err != nil {
+			t.Fatal(err)
+		}
+		net := Net([]Made{{ID: 1, Patch: taken, Inverse: back}, {ID: 2, Patch: between, Inverse: betweenBack}, {ID: 3, Undoes: 1, Patch: undo}})
+		if len(net) != 1 { // what came between took part of it away already, and is kept with it
+			kept++
+			continue
+		}
+		end, _, err := undo.Apply(after)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if direct, _, err := net[0].Apply(document); err != nil || !same(t, direct, end) {
+			t.Fatalf("%v, then %v, then %v\ngives %s\nat once %s, %v", taken, between, undo, end, direct, err)
+		}
+		compared++
+	}
+	if compared < 2500 || kept > compared/20 {
+		t.Errorf("only %d compared, %d kept", compared, kept)
 	}
 }
 

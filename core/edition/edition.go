@@ -78,7 +78,7 @@ type Edition struct {
 	Walkthroughs map[string]*walk.Program
 	Pages        map[string]*surface.PageProgram
 	Rules        *rules.Book
-	computed     map[string]map[string]*expr.Program
+	worked       map[fieldOf]WorkedOut
 	Findings     []checkup.Finding
 	Zone         *time.Location
 }
@@ -86,7 +86,7 @@ type Edition struct {
 // Compile reads and checks the documents of an app. It fails only when a document
 // cannot be read at all; everything else is a finding.
 func Compile(documents []Document) (*Edition, error) {
-	e := &Edition{Walkthroughs: map[string]*walk.Program{}, Pages: map[string]*surface.PageProgram{}, Zone: time.UTC, computed: map[string]map[string]*expr.Program{}}
+	e := &Edition{Walkthroughs: map[string]*walk.Program{}, Pages: map[string]*surface.PageProgram{}, Zone: time.UTC, worked: map[fieldOf]WorkedOut{}}
 	var objects []*model.Object
 	var walks []*walk.Walkthrough
 	var pages []*surface.Page
@@ -121,12 +121,13 @@ func Compile(documents []Document) (*Edition, error) {
 			return nil, fmt.Errorf("reading %s: %w", d.Name(), err)
 		}
 	}
-	if zone, err := time.LoadLocation(e.App.Zone); err == nil {
-		e.Zone = zone
-	} else {
+	zone, err := time.LoadLocation(e.App.Zone)
+	if err != nil {
+		zone = time.UTC
 		e.find("app/"+e.App.Key, "/zone", fmt.Sprintf("there is no time zone %q", e.App.Zone), "Times would be shown in UTC.")
 	}
 	e.Model = model.New(e.App.Currency, objects...)
+	e.Zone, e.Model.Zone = zone, zone
 	if of := e.App.Organisation; of != "" && e.Model.Object(of) == nil {
 		e.find("app/"+e.App.Key, "/organisation", fmt.Sprintf("there is no object %q for people outside the company to belong to", of), "They would see nothing.")
 	}
@@ -164,6 +165,7 @@ func (e *Edition) find(document, pointer, text, consequence string) {
 }
 
 func (e *Edition) checkObjects(objects []*model.Object) {
+	w := &worker{m: e.Model, done: e.worked}
 	for _, o := range objects {
 		document := "object/" + o.Key
 		e.Findings = append(e.Findings, checkup.FromProblems(document, "", "Records of this object could not be stored as meant.", e.Model.Check(o))...)
@@ -172,93 +174,12 @@ func (e *Edition) checkObjects(objects []*model.Object) {
 			if f.Type != model.WorkedOut || f.Expression == "" {
 				continue
 			}
-			p, err := WorkedOut(e.Model, o, f)
-			if err != nil {
+			if _, err := w.field(o, f); err != nil {
 				e.Findings = append(e.Findings, checkup.FromProblem(document, "", f.Label+" would stay empty.",
 					expr.Problem(err, fmt.Sprintf("/fields/%d/expression", i), f.Expression)))
-				continue
-			}
-			if beyond(e.Model, o, p) {
-				if e.computed[o.Key] == nil {
-					e.computed[o.Key] = map[string]*expr.Program{}
-				}
-				e.computed[o.Key][f.Key] = p
 			}
 		}
 	}
-}
-
-// Computed is the expression of a field that looks beyond its own record and is worked
-// out when it is read, nil for every other field.
-func (e *Edition) Computed(object, field string) *expr.Program { return e.computed[object][field] }
-
-// beyond says whether an expression looks at other records than its own.
-func beyond(m *model.Model, o *model.Object, p *expr.Program) bool {
-	return slices.ContainsFunc(p.Uses, func(u []string) bool {
-		f := o.Field(u[0])
-		return f == nil || len(u) > 1 && f.Type != model.Address
-	})
-}
-
-// WorkedOut checks the expression of a worked-out field: over the record's fields, those
-// of records it refers to and of those that refer to it, in a form the database can
-// compute. Other worked-out fields may be used as long as they keep to their own record.
-func WorkedOut(m *model.Model, o *model.Object, f *model.Field) (*expr.Program, error) {
-	p, err := expr.CompileAs(workedScope(m, o), f.Expression, expr.Type{Kind: f.Kind()})
-	if err != nil {
-		return nil, err
-	}
-	for _, u := range p.Uses {
-		last, owner := ends(m, o, u)
-		if last == nil || last.Type != model.WorkedOut {
-			continue
-		}
-		inner, err := expr.CompileAs(workedScope(m, owner), last.Expression, expr.Type{Kind: last.Kind()})
-		if err != nil {
-			return nil, fmt.Errorf("%s cannot be used: it is worked out and has a mistake itself", last.Label)
-		}
-		usesWorkedOut := slices.ContainsFunc(inner.Uses, func(v []string) bool {
-			g, _ := ends(m, owner, v)
-			return g != nil && g.Type == model.WorkedOut
-		})
-		if beyond(m, owner, inner) || usesWorkedOut || len(u) == 1 && !beyond(m, o, p) {
-			return nil, fmt.Errorf("%s cannot be used: it is worked out itself; write out what it is made of", last.Label)
-		}
-	}
-	return p, nil
-}
-
-func workedScope(m *model.Model, o *model.Object) expr.Scope {
-	s := expr.OfRecord(m, o.Key)
-	for _, l := range expr.RelatedLists(m, o.Key) {
-		if _, taken := s.Find(l.Name.Key); !taken {
-			s.Names = append(s.Names, l.Name)
-		}
-	}
-	return s
-}
-
-// ends is the field that a use of names ends at, and the object it belongs to.
-func ends(m *model.Model, o *model.Object, use []string) (*model.Field, *model.Object) {
-	if o.Field(use[0]) == nil {
-		for _, l := range expr.RelatedLists(m, o.Key) {
-			if l.Name.Key == use[0] {
-				o, use = l.Refer.Object, use[1:]
-				break
-			}
-		}
-		if len(use) == 0 {
-			return nil, nil
-		}
-	}
-	p, err := m.Path(o.Key, strings.Join(use, "."))
-	if err != nil {
-		return nil, nil
-	}
-	if n := len(p.Fields); n > 1 {
-		o = m.Object(p.Fields[n-2].Target())
-	}
-	return p.Last(), o
 }
 
 func (e *Edition) checkRoles() {

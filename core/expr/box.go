@@ -8,7 +8,6 @@ import (
 	"cel.dev/cel-go/common/types"
 	"cel.dev/cel-go/common/types/ref"
 	"cel.dev/cel-go/common/types/traits"
-	"github.com/shopspring/decimal"
 
 	"plainpath/core/value"
 )
@@ -33,7 +32,7 @@ func toCEL(v value.Value) ref.Val {
 	case value.Instant:
 		return types.Timestamp{Time: x.Time}
 	case *value.List:
-		return list{x}
+		return recordList{x}
 	case value.Several:
 		return types.NewStringList(types.DefaultTypeAdapter, x.Keys())
 	}
@@ -50,11 +49,9 @@ func fromCEL(v ref.Val) (value.Value, error) {
 		return value.Whole(x), nil
 	case types.Bool:
 		return value.YesNo(x), nil
-	case types.Double:
-		return value.Decimal{Decimal: decimal.NewFromFloat(float64(x))}, nil
 	case types.Timestamp:
 		return value.NewInstant(x.Time), nil
-	case list:
+	case recordList:
 		return x.List, nil
 	case box:
 		if r, ok := x.v.(*value.Record); ok && r == nil {
@@ -84,6 +81,8 @@ func collect(l traits.Lister) (value.Value, error) {
 			records = append(records, x)
 		case value.Text:
 			keys = append(keys, string(x))
+		case value.Failure:
+			return x, nil
 		default:
 			return nil, fmt.Errorf("only records and choices can be in a list")
 		}

@@ -1,6 +1,7 @@
 package expr
 
 import (
+	"errors"
 	"fmt"
 
 	"cel.dev/cel-go/common/ast"
@@ -13,32 +14,41 @@ import (
 	"plainpath/core/value"
 )
 
-// emptyAware gives operators and functions the one meaning of empty.
-func emptyAware(logical map[int64]bool, paths map[int64][]string) interpreter.InterpretableDecoratorV2 {
-	return func(in interpreter.InterpretableV2) (interpreter.InterpretableV2, error) {
-		if c, ok := in.(interpreter.InterpretableCall); ok && defined(c.Function()) {
-			in = newCall(in, c, paths)
-		}
-		if logical[in.ID()] {
-			in = yesOrNo{in}
-		}
-		return in, nil
-	}
+// planning puts our functions in the place of CEL's dispatch, which gives empty and failed
+// values their one meaning. Calls of constants are computed here, once.
+type planning struct {
+	logical map[int64]bool
+	paths   map[int64][]string
+	// failed is the first constant that cannot be computed, by the number of its call.
+	failed   value.Failure
+	failedAt int64
 }
 
-func defined(function string) bool {
-	switch function {
-	case "empty", "either", operators.Equals, operators.NotEquals, operators.Less, operators.LessEquals,
-		operators.Greater, operators.GreaterEquals, operators.In:
-		return true
+func (p *planning) decorate(in interpreter.InterpretableV2) (interpreter.InterpretableV2, error) {
+	if c, ok := in.(interpreter.InterpretableCall); ok && byName[c.Function()].computed() {
+		planned := newCall(in, c, p.paths)
+		v, constant, err := planned.constant()
+		if err != nil {
+			return nil, err
+		}
+		if why, ok := v.(value.Failure); ok && p.failedAt == 0 {
+			p.failed, p.failedAt = why, in.ID()
+		}
+		in = planned
+		if constant && v != nil {
+			in = interpreter.NewConstValue(in.ID(), toCEL(v))
+		}
 	}
-	return known[function] || totals[function]
+	if p.logical[in.ID()] {
+		in = yesOrNo{in}
+	}
+	return in, nil
 }
 
 // call computes a function in place of CEL's own dispatch.
 type call struct {
 	interpreter.InterpretableV2
-	function string
+	function *function
 	args     []interpreter.InterpretableV2
 	// constants are the values of arguments that never change, nil for the others; paths
 	// are those of arguments that only name a value, which is read without CEL's help.
@@ -48,7 +58,7 @@ type call struct {
 
 func newCall(in interpreter.InterpretableV2, c interpreter.InterpretableCall, paths map[int64][]string) *call {
 	n := len(c.Args())
-	out := &call{InterpretableV2: in, function: c.Function(), args: c.Args(), constants: make([]value.Value, n), paths: make([][]string, n)}
+	out := &call{InterpretableV2: in, function: byName[c.Function()], args: c.Args(), constants: make([]value.Value, n), paths: make([][]string, n)}
 	for i, a := range out.args {
 		out.paths[i] = paths[a.ID()]
 		if k, ok := a.(interpreter.InterpretableConst); ok {
@@ -58,6 +68,20 @@ func newCall(in interpreter.InterpretableV2, c interpreter.InterpretableCall, pa
 		}
 	}
 	return out
+}
+
+// constant computes a call whose arguments never change.
+func (c *call) constant() (v value.Value, ok bool, err error) {
+	for _, k := range c.constants {
+		if k == nil {
+			return nil, false, nil
+		}
+	}
+	if c.function.compute == nil {
+		return nil, false, nil
+	}
+	v, err = c.function.apply(c.constants)
+	return v, err == nil, err
 }
 
 func (c *call) Exec(frame *interpreter.ExecutionFrame) ref.Val {
@@ -73,34 +97,33 @@ func (c *call) Exec(frame *interpreter.ExecutionFrame) ref.Val {
 			if err != nil {
 				return types.WrapErr(err)
 			}
+			if c.function.ofList != nil {
+				if l, ok := toCEL(v).(traits.Lister); ok {
+					return given(c.function.ofList(l))
+				}
+			}
 			args = append(args, v)
 			continue
+		}
+		if i == 1 && c.function.name == "either" && args[0] != nil { // what is not needed is not looked at
+			return toCEL(args[0])
 		}
 		out := a.Exec(frame)
 		if types.IsUnknownOrError(out) {
 			return out
 		}
-		if l, ok := out.(traits.Lister); ok && totals[c.function] {
-			v, err := total(c.function, l)
-			if err != nil {
-				return types.WrapErr(err)
+		if l, ok := out.(traits.Lister); ok {
+			switch {
+			case c.function.ofList != nil:
+				return given(c.function.ofList(l))
+			case i == 1 && c.function.name == operators.In:
+				if args[0] == nil {
+					return types.False
+				}
+				return l.Contains(toCEL(args[0]))
+			case i == 0 && c.function.name == operators.Add: // how CEL's own macros gather their results
+				return joined(l, c.args[1].Exec(frame))
 			}
-			if v == nil {
-				return emptyRecord
-			}
-			return toCEL(v)
-		}
-		if l, ok := out.(traits.Lister); ok && i == 0 && c.function == "size" {
-			return l.Size()
-		}
-		if l, ok := out.(traits.Lister); ok && i == 1 && c.function == operators.In {
-			if args[0] == nil {
-				return types.False
-			}
-			return l.Contains(toCEL(args[0]))
-		}
-		if l, ok := out.(traits.Lister); ok && i == 0 && c.function == operators.Add {
-			return l.Add(c.args[1].Exec(frame)) // how CEL's own macros gather their results
 		}
 		v, err := fromCEL(out)
 		if err != nil {
@@ -108,16 +131,37 @@ func (c *call) Exec(frame *interpreter.ExecutionFrame) ref.Val {
 		}
 		args = append(args, v)
 	}
-	v, ok, err := apply(c.function, args)
+	if c.function.compute == nil { // a list that is empty
+		return given(nil, nil)
+	}
+	return given(c.function.apply(args))
+}
+
+func given(v value.Value, err error) ref.Val {
+	var why value.Failure
 	switch {
+	case errors.As(err, &why):
+		return box{why}
 	case err != nil:
 		return types.WrapErr(err)
-	case !ok:
-		return types.NewErr("%s cannot be computed", c.function)
 	case v == nil:
 		return emptyRecord
 	}
 	return toCEL(v)
+}
+
+// joined is two lists one after the other, as long as that is not out of all proportion.
+func joined(a traits.Lister, other ref.Val) ref.Val {
+	b, ok := other.(traits.Lister)
+	if !ok {
+		return other
+	}
+	x, okX := a.Size().(types.Int)
+	y, okY := b.Size().(types.Int)
+	if okX && okY && x+y > mostElements {
+		return box{value.Failure{Why: value.TooLong}}
+	}
+	return a.Add(other)
 }
 
 // follow reads a known value by its path.
@@ -161,12 +205,12 @@ func (c *call) Eval(a interpreter.Activation) ref.Val {
 	return interpreter.EvalActivation(a, c.Exec)
 }
 
-// yesOrNo turns an empty argument of a logical operator into no.
+// yesOrNo turns an argument of a logical operator that is empty or failed into no.
 type yesOrNo struct{ interpreter.InterpretableV2 }
 
 func (y yesOrNo) Exec(frame *interpreter.ExecutionFrame) ref.Val {
 	v := y.InterpretableV2.Exec(frame)
-	if b, ok := v.(box); ok && b == emptyRecord || v == types.NullValue {
+	if _, boxed := v.(box); boxed || v == types.NullValue {
 		return types.False
 	}
 	return v

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/shopspring/decimal"
 
@@ -62,7 +63,23 @@ func TestEmptyHasOneMeaning(t *testing.T) {
 		{`either(lift.building.name, "none")`, value.Text("Mill House"), value.Text("none")},
 		{`lift.inspected + 1`, value.Date{Year: 2026, Month: 3, Day: 1}, nil},
 		{`lift.inspected < today`, value.YesNo(true), value.YesNo(false)},
-		{`lift.building.name.contains("mill")`, value.YesNo(true), nil},
+		{`lift.building.name.contains("mill")`, value.YesNo(true), value.YesNo(false)},
+		{`lift.building.name.startsWith("M")`, value.YesNo(true), value.YesNo(false)},
+		{`!lift.building.name.endsWith("se")`, value.YesNo(false), value.YesNo(true)},
+		{`lift.load == 0.1`, value.YesNo(true), value.YesNo(false)},
+		{`lift.load != 1`, value.YesNo(true), value.YesNo(true)},
+		{`1 == lift.load * 10`, value.YesNo(true), value.YesNo(false)},
+		{`7 / 2`, num("3.5"), num("3.5")},
+		{`whole(lift.load * -79)`, value.Whole(-7), nil},
+		{`-lift.load`, num("-0.1"), nil},
+		{`amount(-lift.price)`, num("-10.05"), nil},
+		{`currency(lift.price)`, value.Text("EUR"), nil},
+		{`amount(round(lift.price / 3))`, num("3.35"), nil},
+		{`amount(round(money("10.5", "JPY")))`, num("11"), num("11")},
+		{`amount(round(lift.price, 1))`, num("10.1"), nil},
+		{`round(lift.load)`, num("0"), nil},
+		{`lifts[5].load`, nil, nil},
+		{`either(lift.load, 1 / 0)`, num("0.1"), nil},
 		{`size(lifts)`, value.Whole(2), value.Whole(2)},
 		{`first(lifts).serial`, value.Text("QL-7"), value.Text("QL-7")},
 		{`lifts.exists(l, l.goods)`, value.YesNo(true), value.YesNo(true)},
@@ -87,14 +104,99 @@ func TestEmptyHasOneMeaning(t *testing.T) {
 	}
 }
 
-func TestTwoCurrenciesAreAnError(t *testing.T) {
-	p, err := Compile(liftScope(), `lift.price + money("1", "SEK")`)
-	if err != nil {
-		t.Fatal(err)
+// What cannot be computed from the data is a value that says why; whatever is made of it fails
+// likewise, it is not empty, and nothing holds of it.
+func TestWhatFailsSaysWhy(t *testing.T) {
+	sek := value.Money{Amount: decimal.NewFromInt(1), Currency: "SEK"}
+	r := &value.Record{Object: "lift", ID: 1, Fields: map[string]value.Value{"price": value.Money{Amount: decimal.NewFromInt(1), Currency: "EUR"}, "serial": value.Text("x"),
+		"inspected": value.Date{Year: 9999, Month: 12, Day: 31}, "building": &value.Record{Fields: map[string]value.Value{"floors": value.Whole(1 << 62)}}}}
+	const mixed = "cannot be added: EUR and SEK"
+	for source, want := range map[string]value.Value{
+		`lift.price + money("1", "SEK")`:                           value.Failure{Why: mixed},
+		`(money("1", "SEK") + lift.price) * lift.load`:             value.Failure{Why: mixed},
+		`empty(lift.price + money("1", "SEK"))`:                    value.YesNo(false),
+		`lift.price + money("1", "SEK") > money("1", "EUR")`:       value.YesNo(false),
+		`lift.price + money("1", "SEK") != lift.price`:             value.YesNo(true),
+		`either(lift.price + money("1", "SEK"), lift.price)`:       value.Failure{Why: mixed},
+		`sum([lift.price, money("1", "SEK"), money("1", "DKK")])`:  value.Failure{Why: "cannot be added: DKK and SEK"},
+		`sum([money("1", "EUR") + money("2", "SEK"), lift.price])`: value.Failure{Why: mixed},
+		`lift.building.floors * 2`:                                 value.Failure{Why: value.TooLarge},
+		`-(-lift.building.floors - lift.building.floors)`:          value.Failure{Why: value.TooLarge},
+		`lift.building.floors * 2.0`:                               num("9223372036854775808"),
+		`sum(lifts.map(l, l.building.floors))`:                     value.Failure{Why: value.TooLarge},
+		`lift.inspected + 1`:                                       value.Failure{Why: value.BeyondCalendar},
+		`lift.inspected + 9000000000000000000`:                     value.Failure{Why: value.BeyondCalendar},
+		`decimal(lift.serial)`:                                     value.Failure{Why: `"x" is not a number`},
+		`date(lift.serial)`:                                        value.Failure{Why: `"x" is not a date such as 2026-03-01`},
+		`round(1.5, lift.building.floors)`:                         value.Failure{Why: "cannot be rounded to 4611686018427387904 places: at most 100"},
+		`add_minutes(now, lift.building.floors)`:                   value.Failure{Why: value.BeyondCalendar},
+	} {
+		p, err := Compile(liftScope().With(Name{"now", "Now", Type{Kind: value.KindInstant}}), source)
+		if err != nil {
+			if e := (*Error)(nil); errors.As(err, &e) && strings.Contains(source, `money("2", "SEK")`) { // constants are tried when they are written
+				continue
+			}
+			t.Errorf("%s: %v", source, err)
+			continue
+		}
+		got, err := p.Eval(Values{"lift": r, "lifts": &value.List{Object: "lift", Source: value.Records{r, r}}, "sek": sek,
+			"now": value.NewInstant(time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC))})
+		if failed, ok := want.(value.Failure); err != nil || ok && got != failed || !ok && !value.Equal(got, want) {
+			t.Errorf("%s = %v, %v; want %v", source, got, err, want)
+		}
 	}
-	r := &value.Record{Fields: map[string]value.Value{"price": value.Money{Amount: decimal.NewFromInt(1), Currency: "EUR"}}}
-	if v, err := p.Eval(Values{"lift": r}); err == nil || !strings.Contains(err.Error(), "different currencies") {
-		t.Errorf("got %v, %v; want an error about currencies", v, err)
+}
+
+// What names nothing is tried when it is written, and refused where it stands.
+func TestConstantsAreTriedWhenWritten(t *testing.T) {
+	for source, want := range map[string]struct {
+		says   string
+		offset int
+	}{
+		`date("2024-02-30")`: {"not a date", 4},
+		`lift.serial == "x" || date("0000-01-01") > today`: {"no year 0", 26},
+		`money("x", "EUR")`:                     {"not an amount", 5},
+		`money("1", "EURO")`:                    {"not a currency", 5},
+		`round(1.5, 4294967298)`:                {"cannot be rounded", 5},
+		`money("1", "EUR") + money("1", "SEK")`: {"cannot be added: EUR and SEK", 18},
+		`9223372036854775807 + 1`:               {"too large", 20},
+		`today + duration("1h")`:                {`nothing is known here by the name "duration"`, 16},
+		`today - now`:                           {"cannot be used with", 6},
+		`now - now`:                             {"cannot be used with", 4},
+		`[1, 2]`:                                {"cannot be used here", 0},
+		`has(lift.serial)`:                      {"nothing is known here", 3},
+		`{"a": 1}`:                              {"cannot be used here", 0},
+		`b"x"`:                                  {"cannot be used here", 0},
+		`today.getFullYear()`:                   {"nothing is known here", 17},
+	} {
+		_, err := Compile(liftScope().With(Name{"now", "Now", Type{Kind: value.KindInstant}}), source)
+		var e *Error
+		if !errors.As(err, &e) || !strings.Contains(e.Text, want.says) || e.Offset != want.offset {
+			t.Errorf("%s: %+v", source, err)
+		}
+	}
+}
+
+// Numbers are read as they are written, whatever their length.
+func TestNumbersAreReadAsTheyAreWritten(t *testing.T) {
+	for source, want := range map[string]string{
+		`0.1234567890123456789`:                              "0.1234567890123456789",
+		`- 12345678901234567.25`:                             "-12345678901234567.25",
+		`1e-7 + 2.50e3`:                                      "2500.0000001",
+		`(lift.load * 100000000000000000000.01) / 10.0`:      "1000000000000000000.0001",
+		`sum(lifts.map(l, l.load * 1.00000000000000000001))`: "0.200000000000000000002",
+		"1 +\n 0.30000000000000000001":                       "1.30000000000000000001",
+	} {
+		p, err := Compile(liftScope(), source)
+		if err != nil {
+			t.Errorf("%s: %v", source, err)
+			continue
+		}
+		r := &value.Record{Object: "lift", Fields: map[string]value.Value{"load": num("0.1")}}
+		got, err := p.Eval(Values{"lift": r, "lifts": &value.List{Object: "lift", Source: value.Records{r, r}}})
+		if err != nil || !value.Equal(got, num(want)) {
+			t.Errorf("%s = %v, %v", source, got, err)
+		}
 	}
 }
 

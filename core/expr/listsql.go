@@ -119,24 +119,41 @@ func (w sqlWriter) total(function string, arg ast.Expr) (Column, error) {
 		return Column{}, err
 	}
 	out := Column{Kind: c.Kind}
+	one := func(sql string) string { return sql }
+	if c.Kind == value.KindMoney { // two currencies are never a number
+		one = func(sql string) string {
+			return "CASE WHEN min(" + c.Currency + ") = max(" + c.Currency + ") THEN " + sql + " END"
+		}
+		out.Currency = l.query(one("min(" + c.Currency + ")"))
+		out.Why = l.query(currenciesWhy("min("+c.Currency+")", "max("+c.Currency+")"))
+	}
 	switch function {
 	case "sum":
-		out.SQL = l.query("sum(" + c.SQL + ")")
 		if c.Kind == value.KindWhole {
-			out.SQL += "::bigint"
+			sum := wholeSQL("sum(" + c.SQL + ")")
+			out.SQL, out.Why = l.query(sum.SQL), l.query(sum.Why)
+		} else {
+			out.SQL = l.query(one("sum(" + c.SQL + ")"))
 		}
 	case "average":
-		out.SQL = l.query(quotient("sum("+c.SQL+")::numeric", "count("+c.SQL+")"))
+		out.SQL = l.query(one(quotient("sum("+c.SQL+")::numeric", "count("+c.SQL+")")))
 		if c.Kind == value.KindWhole {
 			out.Kind = value.KindDecimal
 		}
 	case "least":
-		out.SQL = l.query("min(" + c.SQL + ")")
+		out.SQL = l.query(one("min(" + c.SQL + ")"))
 	case "greatest":
-		out.SQL = l.query("max(" + c.SQL + ")")
+		out.SQL = l.query(one("max(" + c.SQL + ")"))
 	}
-	if c.Kind == value.KindMoney { // two currencies are an error, never a number
-		out.Currency = l.query("plainpath.one_currency(min(" + c.Currency + "), max(" + c.Currency + "))")
+	if c.Why == "" {
+		return out, nil
 	}
-	return out, nil
+	// Where one of them failed, so has the total.
+	all := func(sql string) string {
+		if sql == "" {
+			return ""
+		}
+		return "CASE WHEN " + l.query("min("+c.Why+")") + " IS NULL THEN " + sql + " END"
+	}
+	return Column{Kind: out.Kind, SQL: all(out.SQL), Currency: all(out.Currency), Why: firstOf(l.query("min("+c.Why+")"), out.Why)}, nil
 }

@@ -1,6 +1,7 @@
 package expr
 
 import (
+	"errors"
 	"fmt"
 	"strings"
 
@@ -70,28 +71,35 @@ func Compile(s Scope, source string) (*Program, error) {
 	if issues.Err() != nil {
 		return nil, syntaxError(source, issues)
 	}
+	ours(source, parsed.NativeRep())
 	checked, issues := env.Check(parsed)
 	if issues.Err() != nil {
 		return nil, checkError(s, source, parsed.NativeRep(), issues)
 	}
-	if err := unknownChoice(s, source, checked.NativeRep()); err != nil {
+	native := checked.NativeRep()
+	if err := unknownChoice(s, source, native); err != nil {
 		return nil, err
 	}
-	p := &Program{Source: source, checked: checked, Type: typeOf(checked.OutputType())}
-	p.Uses = uses(checked.NativeRep())
-	p.Type.Empty = mayBeEmpty(s, checked.NativeRep())
-	native := checked.NativeRep()
-	var paths map[int64][]string
-	options := []cel.ProgramOption{}
+	p := &Program{Source: source, checked: checked}
+	var ok bool
+	if p.Type, ok = typeOf(checked.OutputType()); !ok {
+		return nil, &Error{Text: "this gives something that cannot be used here: a list can be one of records or of choices"}
+	}
+	p.Uses = uses(native)
+	p.Type.Empty = mayBeEmpty(s, native)
+	plan := &planning{logical: logicalArguments(native)}
+	options := []cel.ProgramOption{cel.CustomDecoratorV2(plan.decorate)}
 	if loops(native) {
 		options = append(options, cel.CostLimit(costLimit))
 	} else {
-		paths = namedArguments(native)
+		plan.paths = namedArguments(native)
 	}
-	options = append(options, cel.CustomDecoratorV2(emptyAware(logicalArguments(native), paths)))
-	p.program, err = env.Program(checked, options...)
-	if err != nil {
+	if p.program, err = env.Program(checked, options...); err != nil {
 		return nil, fmt.Errorf("preparing %q: %w", source, err)
+	}
+	if plan.failedAt != 0 {
+		at := native.SourceInfo().GetStartLocation(plan.failedAt)
+		return nil, &Error{Offset: offset(source, at.Line(), at.Column()), Text: "this is never possible: " + plan.failed.Why}
 	}
 	return p, nil
 }
@@ -170,16 +178,21 @@ func Describe(m *model.Model, t Type) string {
 	return "text"
 }
 
-// Eval computes the expression. An error is one of the data, such as adding two
-// currencies; the expression itself was checked.
+// Eval computes the expression. What cannot be computed from the data, such as two
+// currencies added, is a value.Failure. An error is one of reading the data.
 func (p *Program) Eval(values Values) (value.Value, error) {
 	out, _, err := p.program.Eval(values)
-	if err != nil {
-		return nil, fmt.Errorf("computing %q: %w", p.Source, err)
+	var v value.Value
+	if err == nil {
+		v, err = fromCEL(out)
 	}
-	v, err := fromCEL(out)
 	if err != nil {
-		return nil, fmt.Errorf("computing %q: %w", p.Source, err)
+		var unread *readingError
+		var missing *value.NotReadError
+		if errors.As(err, &unread) || errors.As(err, &missing) {
+			return nil, fmt.Errorf("computing %q: %w", p.Source, err)
+		}
+		return failure(err), nil
 	}
 	if _, isList := v.(*value.List); isList && p.Type.Kind == value.KindSeveral {
 		return nil, nil
@@ -197,4 +210,12 @@ func (p *Program) True(values Values) (bool, error) {
 		return false, err
 	}
 	return v == value.YesNo(true), nil
+}
+
+// failure says in our words what CEL could not compute.
+func failure(err error) value.Failure {
+	if strings.Contains(err.Error(), "cost limit exceeded") {
+		return value.Failure{Why: "too much to compute: it goes through too many records"}
+	}
+	return value.Failure{Why: "cannot be computed: " + err.Error()}
 }

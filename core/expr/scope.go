@@ -10,7 +10,6 @@ package expr
 import (
 	"strings"
 
-	"cel.dev/cel-go/cel"
 	"cel.dev/cel-go/common/types"
 
 	"plainpath/core/model"
@@ -136,38 +135,40 @@ func celType(t Type, screen string) *types.Type {
 	return types.StringType
 }
 
-func typeOf(t *types.Type) Type {
+// typeOf is false for what no value of ours can hold.
+func typeOf(t *types.Type) (Type, bool) {
 	switch t.Kind() {
 	case types.IntKind:
-		return Type{Kind: value.KindWhole}
-	case types.DoubleKind:
-		return Type{Kind: value.KindDecimal}
+		return Type{Kind: value.KindWhole}, true
 	case types.BoolKind:
-		return Type{Kind: value.KindYesNo}
+		return Type{Kind: value.KindYesNo}, true
 	case types.TimestampKind:
-		return Type{Kind: value.KindInstant}
+		return Type{Kind: value.KindInstant}, true
+	case types.StringKind, types.NullTypeKind:
+		return Type{Kind: value.KindText}, true
 	case types.ListKind:
-		if t.Parameters()[0].Kind() == types.StringKind {
-			return Type{Kind: value.KindSeveral}
+		of := t.Parameters()[0]
+		if of.Kind() == types.StringKind {
+			return Type{Kind: value.KindSeveral}, true
 		}
-		return Type{Kind: value.KindList, Object: objectOf(t.Parameters()[0])}
+		return Type{Kind: value.KindList, Object: objectOf(of)}, objectOf(of) != ""
 	case types.StructKind:
 		switch name := t.TypeName(); {
 		case name == "decimal":
-			return Type{Kind: value.KindDecimal}
+			return Type{Kind: value.KindDecimal}, true
 		case name == "money":
-			return Type{Kind: value.KindMoney}
+			return Type{Kind: value.KindMoney}, true
 		case name == "date":
-			return Type{Kind: value.KindDate}
+			return Type{Kind: value.KindDate}, true
 		case name == "address":
-			return Type{Kind: value.KindAddress}
+			return Type{Kind: value.KindAddress}, true
 		case objectOf(t) != "":
-			return Type{Kind: value.KindRecord, Object: objectOf(t)}
-		default:
-			return Type{Kind: value.KindScreen}
+			return Type{Kind: value.KindRecord, Object: objectOf(t)}, true
+		case screenOf(t) != "":
+			return Type{Kind: value.KindScreen}, true
 		}
 	}
-	return Type{Kind: value.KindText}
+	return Type{Kind: value.KindText}, false
 }
 
 func objectOf(t *types.Type) string {
@@ -237,17 +238,4 @@ func (p provider) FindStructFieldType(structType, field string) (*types.FieldTyp
 		}
 	}
 	return nil, false
-}
-
-func environment(s Scope) (*cel.Env, error) {
-	registry, err := types.NewRegistry()
-	if err != nil {
-		return nil, err
-	}
-	p := provider{registry, s}
-	opts := append([]cel.EnvOption{cel.CustomTypeProvider(p), cel.CustomTypeAdapter(adapter{registry}), cel.CrossTypeNumericComparisons(true), cel.EnableMacroCallTracking()}, declarations()...)
-	for _, n := range s.Names {
-		opts = append(opts, cel.Variable(n.Key, celType(n.Type, n.Key)))
-	}
-	return cel.NewEnv(opts...)
 }

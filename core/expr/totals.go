@@ -2,44 +2,38 @@ package expr
 
 import (
 	"fmt"
+	"maps"
+	"slices"
 
-	"cel.dev/cel-go/cel"
+	"cel.dev/cel-go/common/ast"
 	"cel.dev/cel-go/common/types"
 	"cel.dev/cel-go/common/types/traits"
-	"github.com/shopspring/decimal"
 
 	"plainpath/core/model"
 	"plainpath/core/value"
 )
 
-// totals are the functions that make one value of many. They skip empty values, and are
-// empty when there is none.
-var totals = map[string]bool{"sum": true, "least": true, "greatest": true, "average": true}
-
-func totalDeclarations() []cel.EnvOption {
-	var opts []cel.EnvOption
-	op := func(name string, result, of *types.Type) {
-		opts = append(opts, cel.Function(name, cel.Overload(name+"_"+of.String(), []*types.Type{types.NewListType(of)}, result)))
+// totalSignatures are those of a function that makes one value of many.
+func totalSignatures(of ...*types.Type) []signature {
+	var out []signature
+	for _, t := range of {
+		out = append(out, gives(t, types.NewListType(t)))
 	}
-	for _, t := range []*types.Type{types.IntType, decimalType, moneyType} {
-		op("sum", t, t)
-		op("least", t, t)
-		op("greatest", t, t)
-	}
-	op("average", decimalType, types.IntType)
-	op("average", decimalType, decimalType)
-	op("average", moneyType, moneyType)
-	for _, t := range []*types.Type{dateType, types.TimestampType} {
-		op("least", t, t)
-		op("greatest", t, t)
-	}
-	return opts
+	return out
 }
 
-// total computes a total over a list made inside an expression.
-func total(function string, l traits.Lister) (value.Value, error) {
+// total is a function that makes one value of many. It skips empty values, and is empty when
+// there is none; where one has failed, so has the total.
+func total(name string, signatures []signature) function {
+	return function{name: name, signatures: signatures,
+		ofList:  func(l traits.Lister) (value.Value, error) { return totalOf(name, l) },
+		listSQL: func(w sqlWriter, list ast.Expr) (Column, error) { return w.total(name, list) }}
+}
+
+func totalOf(function string, l traits.Lister) (value.Value, error) {
 	var out value.Value
 	n := int64(0)
+	currencies := map[string]bool{}
 	for it := l.Iterator(); it.HasNext() == types.True; {
 		v, err := fromCEL(it.Next())
 		if err != nil {
@@ -49,6 +43,14 @@ func total(function string, l traits.Lister) (value.Value, error) {
 			continue
 		}
 		n++
+		if why, failed := v.(value.Failure); failed {
+			return why, nil
+		}
+		if m, ok := v.(value.Money); ok {
+			if currencies[m.Currency] = true; len(currencies) > 1 {
+				continue // all are looked at, so that it is said in the same words whatever the order
+			}
+		}
 		switch {
 		case out == nil:
 			out = v
@@ -66,13 +68,13 @@ func total(function string, l traits.Lister) (value.Value, error) {
 			}
 		}
 	}
+	if len(currencies) > 1 {
+		return value.CannotAdd(slices.Sorted(maps.Keys(currencies))), nil
+	}
 	if function != "average" || out == nil {
 		return out, nil
 	}
-	if w, ok := out.(value.Whole); ok {
-		out = value.FromWhole(int64(w))
-	}
-	return value.Arith("/", out, value.Decimal{Decimal: decimal.NewFromInt(n)})
+	return value.Arith("/", out, value.Whole(n))
 }
 
 // RelatedList is a list of the records that point at a record.

@@ -75,7 +75,7 @@ func (f *follower) origins(e ast.Expr, vars local) [][]string {
 			return f.union(vars, args...)
 		case function == "first":
 			return f.origins(args[0], vars)
-		case function == operators.Index:
+		case function == placeInList:
 			f.use(args[1], vars)
 			return f.origins(args[0], vars)
 		}
@@ -145,7 +145,7 @@ func mayBeEmpty(s Scope, a *ast.AST) bool {
 				return false
 			case "either":
 				return empty(c.Args()[1])
-			case "first", "sum", "least", "greatest", "average", operators.Divide, operators.Modulo:
+			case "first", placeInList, "sum", "least", "greatest", "average", operators.Divide, operators.Modulo:
 				return true
 			case operators.Conditional:
 				return empty(c.Args()[1]) || empty(c.Args()[2])
@@ -161,7 +161,7 @@ func mayBeEmpty(s Scope, a *ast.AST) bool {
 
 func fieldMayBeEmpty(s Scope, of *types.Type, field string) bool {
 	var names []Name
-	switch t := typeOf(of); t.Kind {
+	switch t, _ := typeOf(of); t.Kind {
 	case value.KindRecord:
 		names = OfRecord(s.Model, t.Object).Names
 	case value.KindAddress:

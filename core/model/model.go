@@ -6,6 +6,8 @@ import (
 	"encoding/json"
 	"slices"
 	"strings"
+	"sync"
+	"time"
 
 	"plainpath/core/value"
 )
@@ -238,9 +240,30 @@ type Model struct {
 	// Currency is the house currency, an ISO 4217 code.
 	Currency string
 	// Rates is where amounts get converted by, nil when they are not.
-	Rates   *RateTable
+	Rates *RateTable
+	// Zone is where days begin and in which times are shown, nil for UTC.
+	Zone    *time.Location
 	objects map[string]*Object
 	keys    []string
+	derived sync.Map
+}
+
+// Location is the zone of the house.
+func (m *Model) Location() *time.Location {
+	if m == nil || m.Zone == nil {
+		return time.UTC
+	}
+	return m.Zone
+}
+
+// Derived is what others work out from the objects of the model, made once and kept with it.
+// The key is of a type of their own.
+func (m *Model) Derived(key any, make func() any) any {
+	if have, ok := m.derived.Load(key); ok {
+		return have
+	}
+	have, _ := m.derived.LoadOrStore(key, make())
+	return have
 }
 
 // RateTable says which records tell what a currency is worth in that of the house.

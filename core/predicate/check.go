@@ -177,7 +177,7 @@ func (k *checker) test(object string, c Condition, at string) binder {
 			}
 		}
 		if c.Op == WithinLastDays || c.Op == WithinNextDays {
-			return t.days(v), nil
+			return t.days(v, k.scope.Model.Location())
 		}
 		return t, nil
 	}
@@ -219,6 +219,9 @@ func (k *checker) operand(o *Operand, want expr.Type, f *model.Field, at string)
 	v, err := value.Parse(want.Kind, o.Literal)
 	if err == nil && f.Type.Chosen() && v != nil && !slices.ContainsFunc(f.Choices, func(c model.ChoiceValue) bool { return value.Text(c.Key) == v }) {
 		err = fmt.Errorf("%s has no value %q", f.Label, value.Display(v))
+	}
+	if err == nil && want.Kind == value.KindWhole && f.Kind() != value.KindWhole {
+		err = checkDays(v)
 	}
 	if err != nil {
 		k.problem(at+"/literal", err, "")

@@ -2,6 +2,7 @@ package predicate
 
 import (
 	"fmt"
+	"time"
 
 	"plainpath/core/expr"
 	"plainpath/core/model"
@@ -98,8 +99,7 @@ func (a Any) Eval(r Reader, record *value.Record) (bool, error) {
 
 // Eval compares the field's value, an empty one with nil.
 func (s Same) Eval(_ Reader, record *value.Record) (bool, error) {
-	v := Follow(record, s.Path)
-	return v == nil && s.Value == nil || value.Equal(v, s.Value), nil
+	return value.Same(Follow(record, s.Path), s.Value), nil
 }
 
 // Eval looks at the amount's currency.
@@ -172,25 +172,43 @@ func has(v, choice value.Value) bool {
 	return ok && several.Has(value.Display(choice))
 }
 
-// days turns "within the last n days" into a span that ends now, and "within the
-// next" into one that begins now. Dates count whole days, today included.
-func (t Test) days(v expr.Values) Predicate {
-	n := int(t.Value.(value.Whole))
+// mostDays bounds "within the last n days".
+const mostDays = 1_000_000
+
+func checkDays(n value.Value) error {
+	if days, ok := n.(value.Whole); ok && (days < 0 || days > mostDays) {
+		return fmt.Errorf("within %d days cannot be asked: it takes a number of days from 0 to 1,000,000", days)
+	}
+	return nil
+}
+
+// days turns "within the last n days" into a span that ends today, and "within the next" into
+// one that begins today. Whole days count, today included; in the zone of the house.
+func (t Test) days(v expr.Values, zone *time.Location) (Predicate, error) {
+	if err := checkDays(t.Value); err != nil {
+		return nil, err
+	}
+	today := v["today"].(value.Date)
+	n := int64(t.Value.(value.Whole))
+	from, to := today, today
+	var err error
 	if t.Op == WithinLastDays {
-		n = -n
-	}
-	var from, to value.Value
-	if t.Path.Last().Kind() == value.KindDate {
-		today := v["today"].(value.Date)
-		from, to = today, today.AddDays(n)
+		from, err = today.AddDays(-n)
 	} else {
-		now := v["now"].(value.Instant)
-		from, to = now, value.NewInstant(now.AddDate(0, 0, n))
+		to, err = today.AddDays(n)
 	}
-	if n < 0 {
-		from, to = to, from
+	if err != nil {
+		return nil, fmt.Errorf("%d days from today is %w", n, err)
 	}
-	return Test{Path: t.Path, Op: Between, Value: from, To: to}
+	if t.Path.Last().Kind() == value.KindDate {
+		return Test{Path: t.Path, Op: Between, Value: from, To: to}, nil
+	}
+	end, err := to.AddDays(1)
+	if err != nil {
+		return nil, fmt.Errorf("%d days from today is %w", n, err)
+	}
+	return All{Test{Path: t.Path, Op: MoreOrEqual, Value: value.NewInstant(from.In(zone))},
+		Test{Path: t.Path, Op: Less, Value: value.NewInstant(end.In(zone))}}, nil
 }
 
 // Eval looks for a related record that satisfies the condition.

@@ -49,9 +49,10 @@ func (c Change) Compile(space Space, stamp []string) (string, []any, error) {
 	}
 	// The rows are locked in the order of their keys before they are changed, so that two
 	// changes of the same rows wait for each other instead of blocking each other.
-	return w.statement(fmt.Sprintf("WITH u AS MATERIALIZED (SELECT %s FROM %s WHERE %s ORDER BY %s.id FOR UPDATE OF %s), "+
+	sql, args := w.finish(fmt.Sprintf("WITH u AS MATERIALIZED (SELECT %s FROM %s WHERE %s ORDER BY %s.id FOR UPDATE OF %s), "+
 		"changed AS (UPDATE %s t SET %s FROM u WHERE t.id = u.id RETURNING t.id) SELECT coalesce(jsonb_agg(id), '[]') FROM changed",
-		strings.Join(columns, ", "), w.from(s), where, s.alias, s.alias, space.Table(c.Query.Object), strings.Join(sets, ", "))), w.args, nil
+		strings.Join(columns, ", "), w.from(s), where, s.alias, s.alias, space.Table(c.Query.Object), strings.Join(sets, ", ")))
+	return sql, args, nil
 }
 
 func (c Change) value(s *source, set Set) (expr.Column, error) {

@@ -10,11 +10,21 @@ import (
 	"plainpath/core/value"
 )
 
-func (s Space) computed(object string, f *model.Field) *expr.Program {
-	if s.Computed == nil || f.Type != model.WorkedOut {
-		return nil
+func (s Space) worked(object string, f *model.Field) (WorkedOut, bool) {
+	if s.Worked == nil || f.Type != model.WorkedOut {
+		return WorkedOut{}, false
 	}
-	return s.Computed(object, f.Key)
+	return s.Worked(object, f.Key)
+}
+
+// stored is the column of a worked-out field, and why it is empty where it failed.
+func (s *source) stored(p *expr.Program, through []*model.Field, alias string, f *model.Field) (expr.Column, error) {
+	c := fieldColumn(alias, f)
+	worked, err := p.SQL(recordColumns{s, through, alias})
+	if worked.Why != "" {
+		c.Why = "CASE WHEN " + c.SQL + " IS NULL THEN " + worked.Why + " END"
+	}
+	return c, err
 }
 
 // compute writes a field that is worked out when it is read. Its expression is the
@@ -31,7 +41,7 @@ func (s *source) compute(p *expr.Program, through []*model.Field, alias string, 
 		}
 		return "CASE WHEN " + alias + ".id IS NOT NULL THEN " + sql + " END"
 	}
-	return expr.Column{Kind: f.Kind(), SQL: there(c.SQL), Currency: there(c.Currency)}, nil
+	return expr.Column{Kind: f.Kind(), SQL: there(c.SQL), Currency: there(c.Currency), Why: there(c.Why)}, nil
 }
 
 // recordColumns gives an expression the fields of a record as names of their own, and
@@ -81,7 +91,8 @@ func (e elementColumns) Column(path []string, kind value.Kind) (expr.Column, err
 	return e.recordColumns.Column(path, kind)
 }
 
-// CompileValue writes SQL that computes an expression over the fields of one record.
+// CompileValue writes SQL that computes an expression over the fields of one record: the
+// value, its currency, and why it cannot be computed.
 func CompileValue(space Space, object string, key int64, p *expr.Program, values expr.Values) (string, []any, error) {
 	w := &writer{space: space}
 	s := w.source(object)
@@ -89,10 +100,13 @@ func CompileValue(space Space, object string, key int64, p *expr.Program, values
 	if err != nil {
 		return "", nil, err
 	}
-	if c.Currency == "" {
-		c.Currency = "NULL"
+	for _, text := range []*string{&c.Currency, &c.Why} {
+		if *text == "" {
+			*text = "NULL"
+		}
 	}
-	return "SELECT " + c.SQL + ", " + c.Currency + "::text FROM " + s.from() + " WHERE " + s.alias + ".id = " + w.arg(key, "bigint"), w.args, nil
+	sql, args := w.finish("SELECT " + c.SQL + ", " + c.Currency + "::text, " + c.Why + "::text FROM " + s.from() + " WHERE " + s.alias + ".id = " + w.arg(key, "bigint"))
+	return sql, args, nil
 }
 
 // withKnown adds known values to the columns of a record.

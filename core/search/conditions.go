@@ -32,7 +32,14 @@ func (s *source) where(p predicate.Predicate, seen bool) (string, error) {
 	case predicate.Same:
 		c, err := s.column(x.Path, seen)
 		if err != nil || x.Value == nil {
-			return c.SQL + " IS NULL", err
+			return isEmpty(c), err
+		}
+		if why, failed := x.Value.(value.Failure); failed {
+			return orFalse(c.Why) + " = " + s.w.arg(why.Why, "text"), nil
+		}
+		if c.Kind == value.KindSeveral {
+			k := s.w.constant(x.Value)
+			return "(" + c.SQL + " @> " + k.SQL + " AND " + c.SQL + " <@ " + k.SQL + ")", nil
 		}
 		return s.compare(c, "=", x.Value)
 	case predicate.InCurrency:
@@ -123,10 +130,10 @@ func (s *source) test(t predicate.Test, seen bool) (string, error) {
 	}
 	switch t.Op {
 	case predicate.IsEmpty:
-		return c.SQL + " IS NULL", nil
+		return isEmpty(c), nil
 	case predicate.IsNotEmpty:
-		if c.Kind == value.KindAddress { // to PostgreSQL one in part is neither NULL nor NOT NULL
-			return "NOT (" + c.SQL + " IS NULL)", nil
+		if c.Kind == value.KindAddress || c.Why != "" { // to PostgreSQL an address in part is neither NULL nor NOT NULL
+			return "NOT (" + isEmpty(c) + ")", nil
 		}
 		return c.SQL + " IS NOT NULL", nil
 	case predicate.Contains, predicate.StartsWith:
@@ -155,6 +162,21 @@ func (s *source) test(t predicate.Test, seen bool) (string, error) {
 		return "", fmt.Errorf("search: no SQL for %q", t.Op)
 	}
 	return s.compare(c, symbol, t.Value)
+}
+
+// isEmpty asks whether a value is empty. One that failed is not.
+func isEmpty(c expr.Column) string {
+	if c.Why == "" {
+		return c.SQL + " IS NULL"
+	}
+	return "(" + c.SQL + " IS NULL AND " + c.Why + " IS NULL)"
+}
+
+func orFalse(why string) string {
+	if why == "" {
+		return "NULL::text"
+	}
+	return why
 }
 
 // operand writes what a column is compared with.

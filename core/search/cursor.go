@@ -80,7 +80,8 @@ func (s *source) orderKeys(orders []Order) ([]orderKey, error) {
 		case f.Type == model.Choice: // in the order the builder gave the choices
 			k.sql = s.w.rank(f, k.sql) + "::bigint"
 			k.kind = value.KindWhole
-		case k.kind == value.KindMoney:
+		case k.kind == value.KindMoney: // amounts of one currency are compared with each other only
+			keys = append(keys, orderKey{sql: c.Currency, field: f, kind: value.KindText, desc: o.Desc, nullable: k.nullable})
 			k.kind = value.KindDecimal
 		case k.kind == value.KindSeveral:
 			k.sql, k.kind, k.collate = "array_to_string("+k.sql+", ', ')", value.KindText, byLanguage
@@ -173,16 +174,7 @@ type Place struct {
 func (p Place) Cursor() (Cursor, error) {
 	c := make(Cursor, 0, len(p.sel.keys)+1)
 	for _, k := range p.sel.keys {
-		kind := k.field.Kind()
-		switch {
-		case k.field.Type == model.Choice:
-			kind = value.KindWhole
-		case kind == value.KindMoney:
-			kind = value.KindDecimal
-		case kind == value.KindSeveral, kind == value.KindAddress: // ordered by as text
-			kind = value.KindText
-		}
-		x, err := Decode(kind, p.row[k.at])
+		x, err := Decode(k.kind, p.row[k.at])
 		if err != nil {
 			return nil, err
 		}

@@ -93,7 +93,8 @@ func (r Review) Compile(space Space) (string, []any, error) {
 	if r.Limit > 0 {
 		sql += " LIMIT " + w.arg(r.Limit, "bigint")
 	}
-	return sql, w.args, nil
+	sql, args := w.finish(sql)
+	return sql, args, nil
 }
 
 func (s *source) candidate(c Candidates) (string, error) {
@@ -129,7 +130,8 @@ func (p Proof) Compile(space Space) (string, []any, error) {
 		}
 	}
 	key := w.arg(p.Key, "bigint")
-	return "SELECT to_jsonb(ARRAY[" + strings.Join(terms, ", ") + "]::boolean[]) FROM " + w.from(s) + " WHERE " + s.alias + ".id = " + key, w.args, nil
+	sql, args := w.finish("SELECT to_jsonb(ARRAY[" + strings.Join(terms, ", ") + "]::boolean[]) FROM " + w.from(s) + " WHERE " + s.alias + ".id = " + key)
+	return sql, args, nil
 }
 
 // CompileRelated writes SQL that counts the records a condition on related records
@@ -144,5 +146,6 @@ func CompileRelated(space Space, p predicate.HasRelated, edited *Edited) (string
 	if err != nil {
 		return "", nil, err
 	}
-	return "SELECT count(*) AS matched, count(DISTINCT " + s.alias + "." + Quote(p.Via.Key) + ") AS distinct FROM " + w.from(s) + " WHERE " + where, w.args, nil
+	sql, args := w.finish("SELECT count(*) AS matched, count(DISTINCT " + s.alias + "." + Quote(p.Via.Key) + ") AS distinct FROM " + w.from(s) + " WHERE " + where)
+	return sql, args, nil
 }

@@ -6,7 +6,6 @@ import (
 	"time"
 
 	"plainpath/core/model"
-	"plainpath/core/predicate"
 	"plainpath/core/value"
 )
 
@@ -49,6 +48,9 @@ type Groups struct {
 	// currencies is the place of each total's currency among those grouped by, -1 for none.
 	currencies []int
 	split      int
+	// keyFails says that what is grouped by may fail, fails which totals may.
+	keyFails bool
+	fails    []bool
 }
 
 // MostGroups is how many groups are read at once.
@@ -84,8 +86,11 @@ func (q Query) CompileGroups(space Space, g *Grouping, totals []Total) (*Groups,
 			if err != nil {
 				return nil, err
 			}
-			of = amount{name: fmt.Sprintf("x%d", len(taken)), currency: -1}
+			of = amount{name: fmt.Sprintf("x%d", len(taken)), currency: -1, fails: c.Why != ""}
 			inner = append(inner, c.SQL+" AS "+of.name)
+			if of.fails {
+				inner = append(inner, c.Why+" AS "+of.name+"w")
+			}
 			if c.Kind == value.KindMoney {
 				of.currency = len(currencies)
 				currency := fmt.Sprintf("c%d", of.currency)
@@ -94,7 +99,11 @@ func (q Query) CompileGroups(space Space, g *Grouping, totals []Total) (*Groups,
 			taken[t.Path.String()] = of
 		}
 		out.currencies = append(out.currencies, of.currency)
+		out.fails = append(out.fails, of.fails)
 		sums = append(sums, aggregate(t, of.name)...)
+		if of.fails {
+			sums = append(sums, "min("+of.name+"w)")
+		}
 	}
 	out.split = len(currencies)
 	outer = append(append(outer, currencies...), sums...)
@@ -109,7 +118,7 @@ func (q Query) CompileGroups(space Space, g *Grouping, totals []Total) (*Groups,
 		out.SQL += " ORDER BY " + order
 		out.SQL += fmt.Sprintf(" LIMIT %d", MostGroups+1)
 	}
-	out.SQL, out.Args = w.statement(out.SQL), w.args
+	out.SQL, out.Args = w.finish(out.SQL)
 	return out, nil
 }
 
@@ -118,6 +127,7 @@ func (q Query) CompileGroups(space Space, g *Grouping, totals []Total) (*Groups,
 type amount struct {
 	name     string
 	currency int
+	fails    bool
 }
 
 // key writes what is grouped by.
@@ -135,11 +145,11 @@ func (out *Groups) key(s *source, g *Grouping) (inner, outer, by []string, order
 	order = "k"
 	switch {
 	case g.Span != EachValue:
-		sql := c.SQL
 		if c.Kind == value.KindInstant {
-			sql += " AT TIME ZONE " + s.w.arg(zoneName(g.Zone), "text")
+			c.SQL = g.periodSQL(c.SQL, s.w.arg(zoneName(g.Zone), "text"))
+		} else {
+			c.SQL = fmt.Sprintf("date_trunc('%s', %s)::date", g.Span, c.SQL)
 		}
-		c.SQL = fmt.Sprintf("date_trunc('%s', %s)::date", g.Span, sql)
 	case c.Kind == value.KindRecord:
 		to, err := s.join(g.Path, len(g.Path.Fields), true)
 		if err != nil {
@@ -158,7 +168,8 @@ func (out *Groups) key(s *source, g *Grouping) (inner, outer, by []string, order
 		}
 	case f.Type == model.Choice:
 		order = s.w.rank(f, "k")
-	case c.Kind == value.KindSeveral:
+	case c.Kind == value.KindSeveral: // in whatever order they were given
+		c.SQL = "plainpath.set(" + c.SQL + ")"
 		shown, order, collate = "to_jsonb(k)::text", "array_to_string(k, ', ')", byLanguage
 	case c.Kind == value.KindAddress:
 		shown, order, collate = "to_jsonb(k)::text", "plainpath.address_text(k)", byLanguage
@@ -170,6 +181,9 @@ func (out *Groups) key(s *source, g *Grouping) (inner, outer, by []string, order
 	inner, outer = append(inner, c.SQL+" AS k"), append(outer, shown)
 	if len(by) > 1 {
 		outer = append(outer, by[1])
+	}
+	if out.keyFails = c.Why != ""; out.keyFails { // those that failed are groups of their own
+		inner, outer, by = append(inner, c.Why+" AS kw"), append(outer, "kw"), append(by, "kw")
 	}
 	order += collate
 	if g.Desc {
@@ -214,7 +228,7 @@ func (g *Groups) Decode(rows [][]any, rates Converter) (groups []Group, all Grou
 		}
 		count, _ := row[n].(int64)
 		last := len(groups) - 1
-		if last < 0 || !same(groups[last].Key, key) {
+		if last < 0 || !value.Same(groups[last].Key, key) {
 			groups = append(groups, Group{Key: key})
 			merging = append(merging, newMerger(g.totals))
 			last++
@@ -239,12 +253,21 @@ func (g *Groups) Decode(rows [][]any, rates Converter) (groups []Group, all Grou
 	return groups, all, more, err
 }
 
-func same(a, b value.Value) bool { return a == nil && b == nil || value.Equal(a, b) }
-
 func (g *Groups) decodeKey(row []any) (value.Value, int, error) {
 	if g.grouping == nil {
 		return nil, 0, nil
 	}
+	v, n, err := g.decodeGrouped(row)
+	if g.keyFails {
+		if why, failed := row[n].(string); failed {
+			v = value.Failure{Why: why}
+		}
+		n++
+	}
+	return v, n, err
+}
+
+func (g *Groups) decodeGrouped(row []any) (value.Value, int, error) {
 	f := g.grouping.Path.Last()
 	switch {
 	case g.grouping.Span != EachValue:
@@ -263,30 +286,4 @@ func (g *Groups) decodeKey(row []any) (value.Value, int, error) {
 	}
 	v, err := Decode(f.Kind(), row[0])
 	return v, 1, err
-}
-
-// Within is the condition that a record is in the group with a key.
-func (g Grouping) Within(key value.Value) predicate.Predicate {
-	day, ok := key.(value.Date)
-	if g.Span == EachValue || !ok {
-		return predicate.Same{Path: g.Path, Value: key}
-	}
-	from := time.Date(day.Year, day.Month, 1, 0, 0, 0, 0, time.UTC)
-	to := from.AddDate(0, 1, 0)
-	if g.Span == Year {
-		from = time.Date(day.Year, 1, 1, 0, 0, 0, 0, time.UTC)
-		to = from.AddDate(1, 0, 0)
-	}
-	bound := func(t time.Time) value.Value {
-		if g.Path.Last().Kind() == value.KindDate {
-			return value.DateOf(t)
-		}
-		zone := g.Zone
-		if zone == nil {
-			zone = time.UTC
-		}
-		return value.NewInstant(time.Date(t.Year(), t.Month(), t.Day(), 0, 0, 0, 0, zone))
-	}
-	return predicate.All{predicate.Test{Path: g.Path, Op: predicate.MoreOrEqual, Value: bound(from)},
-		predicate.Test{Path: g.Path, Op: predicate.Less, Value: bound(to)}}
 }

@@ -46,7 +46,7 @@ func (q Query) CompileOut(space Space) (*Out, error) {
 	if q.Limit > 0 {
 		out.SQL += fmt.Sprintf(" LIMIT %d", q.Limit)
 	}
-	out.SQL, out.Args = w.statement(out.SQL), w.args
+	out.SQL, out.Args = w.finish(out.SQL)
 	return out, nil
 }
 
@@ -68,7 +68,11 @@ func (s *source) text(p model.Path) (string, error) {
 		return "CASE WHEN " + to + ".id IS NOT NULL THEN coalesce(" + s.w.written(label, c.SQL, c.Currency) + ", " + none + ") END", nil
 	}
 	c, err := s.column(p, true)
-	return s.w.written(f, c.SQL, c.Currency), err
+	out := s.w.written(f, c.SQL, c.Currency)
+	if c.Why != "" {
+		out = "coalesce(" + out + ", " + c.Why + ")"
+	}
+	return out, err
 }
 
 // written writes a value of a field as text.

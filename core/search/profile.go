@@ -47,9 +47,10 @@ func CompileProfile(space Space, o *model.Object, f *model.Field) (string, []any
 		shown = w.arg(named.Prefix, "text") + " || " + label.SQL + "::text"
 	}
 	filled := where + " AND NOT (" + c.SQL + " IS NULL)"
-	return "SELECT count(" + c.SQL + ") AS filled, count(DISTINCT " + c.SQL + ") AS distinct, " + least + " AS least, " + greatest + " AS greatest, " +
+	sql, args := w.finish("SELECT count(" + c.SQL + ") AS filled, count(DISTINCT " + c.SQL + ") AS distinct, " + least + " AS least, " + greatest + " AS greatest, " +
 		"(SELECT coalesce(jsonb_agg(v ORDER BY n DESC, v), '[]') FROM (SELECT v, count(*) AS n FROM (SELECT " + shown + " AS v FROM " + s.from() + " WHERE " + filled +
-		" LIMIT 2000) taken WHERE v IS NOT NULL GROUP BY v ORDER BY 2 DESC, 1 LIMIT 3) best) AS samples FROM " + s.from() + " WHERE " + where, w.args, nil
+		" LIMIT 2000) taken WHERE v IS NOT NULL GROUP BY v ORDER BY 2 DESC, 1 LIMIT 3) best) AS samples FROM " + s.from() + " WHERE " + where)
+	return sql, args, nil
 }
 
 // CompileNames writes SQL that gives what a field calls records, as the person may see
@@ -69,5 +70,6 @@ func CompileNames(space Space, o *model.Object, f *model.Field, first int) (stri
 	if f.Type == model.Number && f.Prefix != "" { // with the prefix or without
 		names = "WITH bare AS (" + names + ") SELECT id, name FROM bare UNION ALL SELECT id, " + w.arg(f.Prefix, "text") + " || name FROM bare"
 	}
-	return names, w.args, nil
+	sql, args := w.finish(names)
+	return sql, args, nil
 }

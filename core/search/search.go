@@ -51,7 +51,7 @@ type Select struct {
 	order  []Order
 	// keyAt is where the values begin that are read for a cursor alone.
 	keyAt int
-	// keys are what makes a cursor: where each value is among the outputs, and its field.
+	// keys are what makes a cursor: where each value is among the outputs, and its kind.
 	keys []keyOutput
 }
 
@@ -62,11 +62,13 @@ type output struct {
 	what   what
 	field  *model.Field
 	extent value.Extent
+	// fails says that behind the value comes why it could not be computed.
+	fails bool
 }
 
 type keyOutput struct {
-	at    int
-	field *model.Field
+	at   int
+	kind value.Kind
 }
 
 type what int
@@ -122,7 +124,7 @@ func (q Query) Compile(space Space) (*Select, error) {
 			at = len(columns)
 			put(k.sql, output{what: anOrder, field: k.field})
 		}
-		sel.keys = append(sel.keys, keyOutput{at, k.field})
+		sel.keys = append(sel.keys, keyOutput{at, k.kind})
 	}
 	if q.After != nil {
 		after, err := s.after(keys, q.After)
@@ -135,7 +137,7 @@ func (q Query) Compile(space Space) (*Select, error) {
 	if q.Limit > 0 {
 		sel.SQL += fmt.Sprintf(" LIMIT %d", q.Limit)
 	}
-	sel.SQL, sel.Args = w.statement(sel.SQL), w.args
+	sel.SQL, sel.Args = w.finish(sel.SQL)
 	return sel, nil
 }
 
@@ -147,7 +149,8 @@ func (q Query) CompileCount(space Space) (string, []any, error) {
 	if err != nil {
 		return "", nil, err
 	}
-	return w.statement("SELECT count(*) FROM " + w.from(s) + " WHERE " + where), w.args, nil
+	sql, args := w.finish("SELECT count(*) FROM " + w.from(s) + " WHERE " + where)
+	return sql, args, nil
 }
 
 func (q Query) source(w *writer) (*source, string, error) {
@@ -191,9 +194,12 @@ func (sel *Select) putField(put func(string, output), s *source, path []*model.F
 	if c.Kind == value.KindSeveral || c.Kind == value.KindAddress { // read as JSON
 		c.SQL = "to_jsonb(" + c.SQL + ")::text"
 	}
-	put(c.SQL, output{path: path, what: w, field: f})
+	put(c.SQL, output{path: path, what: w, field: f, fails: c.Why != ""})
 	if c.Kind == value.KindMoney {
 		put(c.Currency, output{path: path, what: w, field: f})
+	}
+	if c.Why != "" {
+		put(c.Why, output{path: path, what: w, field: f})
 	}
 	return err
 }
@@ -272,6 +278,12 @@ func (sel *Select) Decode(row []any) (*value.Record, Place, error) {
 		} else {
 			v, err = Decode(out.field.Kind(), row[i])
 		}
+		if out.fails {
+			i++
+			if why, failed := row[i].(string); failed {
+				v = value.Failure{Why: why}
+			}
+		}
 		if err != nil {
 			return nil, Place{}, fmt.Errorf("reading %s: %w", out.field.Label, err)
 		}
@@ -287,8 +299,11 @@ func (sel *Select) Decode(row []any) (*value.Record, Place, error) {
 
 // Label writes the value of a label field as the label of its record.
 func Label(f *model.Field, v value.Value) string {
-	if v == nil {
+	switch x := v.(type) {
+	case nil:
 		return "(no " + strings.ToLower(f.Label) + ")"
+	case value.Failure:
+		return "(" + f.Label + " " + x.Why + ")"
 	}
 	return f.Shown(v)
 }

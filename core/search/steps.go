@@ -29,7 +29,8 @@ func CompileSteps(space Space, object string, steps []Step) (string, []any, erro
 	for i := range terms {
 		counts = append(counts, "count(*) FILTER (WHERE "+strings.Join(terms[:i+1], " AND ")+")")
 	}
-	return w.statement("SELECT " + strings.Join(counts, ", ") + " FROM " + s.from()), w.args, nil
+	sql, args := w.finish("SELECT " + strings.Join(counts, ", ") + " FROM " + s.from())
+	return sql, args, nil
 }
 
 func (s *source) steps(steps []Step) ([]string, error) {
@@ -67,7 +68,8 @@ func CompileHolds(space Space, object string, key int64, steps []Step, saw []mod
 		terms = []string{"1"}
 	}
 	at := w.arg(key, "bigint")
-	return "SELECT " + strings.Join(terms, ", ") + " FROM " + s.from() + " WHERE " + s.alias + ".id = " + at, w.args, nil
+	sql, args := w.finish("SELECT " + strings.Join(terms, ", ") + " FROM " + s.from() + " WHERE " + s.alias + ".id = " + at)
+	return sql, args, nil
 }
 
 // Paths are the paths from the record that a predicate looks at.

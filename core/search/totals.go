@@ -32,8 +32,8 @@ type Total struct {
 	Converted bool
 }
 
-// Figure is what a total comes to: one value, none when all were empty, or one for each
-// currency, which are never put together without a rate. A converted total comes first,
+// Figure is what a total comes to: one value, none when all were empty, a value.Failure where
+// one of the values failed, or one for each currency, which are never put together without a rate. A converted total comes first,
 // and after it what could not be converted, by currency.
 type Figure []value.Value
 
@@ -91,6 +91,8 @@ func aggregate(t Total, x string) []string {
 type merger struct {
 	totals []Total
 	pieces []map[string]piece
+	// failed is why some of the values of a total could not be computed, nil where all could.
+	failed []value.Value
 }
 
 // piece is what the values of one currency come to, "" for values without one.
@@ -100,7 +102,7 @@ type piece struct {
 }
 
 func newMerger(totals []Total) *merger {
-	m := &merger{totals: totals, pieces: make([]map[string]piece, len(totals))}
+	m := &merger{totals: totals, pieces: make([]map[string]piece, len(totals)), failed: make([]value.Value, len(totals))}
 	for i := range m.pieces {
 		m.pieces[i] = map[string]piece{}
 	}
@@ -136,6 +138,12 @@ func (m *merger) take(g *Groups, row []any) error {
 		if t.Of == Average {
 			p.count, _ = row[at].(int64)
 			at++
+		}
+		if g.fails[i] {
+			why, failed := row[at].(string)
+			if at++; failed && (m.failed[i] == nil || why < value.Display(m.failed[i])) { // the same whatever the order
+				m.failed[i] = value.Failure{Why: why}
+			}
 		}
 		if v != nil {
 			if p, err = m.pieces[i][currency].with(p, t.Of); err != nil {
@@ -176,6 +184,10 @@ func (m *merger) figures(rates Converter) ([]Figure, error) {
 			if pieces, err = converted(pieces, t.Of, rates); err != nil {
 				return nil, err
 			}
+		}
+		if m.failed[i] != nil && t.Of != Count { // part of a total is no total
+			out[i] = Figure{m.failed[i]}
+			continue
 		}
 		for _, p := range pieces {
 			if t.Of == Average {

@@ -84,7 +84,7 @@ func TestTotalsOfPiecesAreThoseOfTheWhole(t *testing.T) {
 				total := Total{Path: price, Of: of, Converted: converts}
 				m := newMerger([]Total{total})
 				for _, part := range cut(random, amounts) {
-					if err := m.take(&Groups{split: 1, currencies: []int{0}}, row(part, of)); err != nil {
+					if err := m.take(&Groups{split: 1, currencies: []int{0}, fails: []bool{false}}, row(part, of)); err != nil {
 						t.Fatal(err)
 					}
 				}

@@ -31,14 +31,6 @@ const WithValues = "/* planned with its values */ "
 // PlannedWithValues says whether a statement begins so.
 func PlannedWithValues(sql string) bool { return strings.HasPrefix(sql, WithValues) }
 
-// statement is a statement as it is sent.
-func (w *writer) statement(sql string) string {
-	if w.worded {
-		return WithValues + sql
-	}
-	return sql
-}
-
 func (s *source) words(ways predicate.Any, seen bool) (string, error) {
 	s.w.worded = true
 	parts := make([]string, len(ways))

@@ -5,6 +5,7 @@ package search
 import (
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"plainpath/core/access"
@@ -21,9 +22,16 @@ type Space struct {
 	Schema string
 	// Grant works out what the person may do with an object.
 	Grant func(object string) (access.Grant, error)
-	// Computed gives the expression of a field that is worked out when it is read, nil for
-	// every other. Nil Computed knows of none.
-	Computed func(object, field string) *expr.Program
+	// Worked tells how a field is worked out, false for one that is not. Nil knows of none.
+	Worked func(object, field string) (WorkedOut, bool)
+}
+
+// WorkedOut is how a field is worked out.
+type WorkedOut struct {
+	Program *expr.Program
+	// Stored fields keep to their own record and are stored with it. The others are worked
+	// out when they are read.
+	Stored bool
 }
 
 // writer gathers the arguments of one statement.
@@ -37,6 +45,28 @@ type writer struct {
 	worded bool
 	// edited is the record being edited, for candidate rules; nil where there is none.
 	edited *source
+}
+
+// finish is the statement as it is sent. Arguments that nothing in it refers to any more, such
+// as the currency of an amount that is only ordered by, are left out.
+func (w *writer) finish(sql string) (string, []any) {
+	var args []any
+	places := map[string]string{}
+	sql = placeholder.ReplaceAllStringFunc(sql, func(at string) string {
+		n, _ := strconv.Atoi(strings.Trim(at, "$:"))
+		if n <= w.first {
+			return at
+		}
+		if places[at] == "" {
+			args = append(args, w.args[n-w.first-1])
+			places[at] = fmt.Sprintf("$%d::", w.first+len(args))
+		}
+		return places[at]
+	})
+	if w.worded {
+		sql = WithValues + sql
+	}
+	return sql, args
 }
 
 func (w *writer) arg(v any, cast string) string {
@@ -201,8 +231,10 @@ func (s *source) field(through []*model.Field, f *model.Field, seen bool) (expr.
 	if err != nil {
 		return expr.Column{}, err
 	}
-	if c := s.w.space.computed(object, f); c != nil {
-		return s.compute(c, through, alias, f)
+	if worked, ok := s.w.space.worked(object, f); ok && !worked.Stored {
+		return s.compute(worked.Program, through, alias, f)
+	} else if ok {
+		return s.stored(worked.Program, through, alias, f)
 	}
 	if seen && f.Target() != "" && !f.HoldsFile() { // a reference is empty where what it points at is not to be seen
 		g, err := s.w.space.Grant(f.Target())

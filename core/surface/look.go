@@ -286,6 +286,10 @@ func groupKey(g search.Grouping, raw json.RawMessage) (value.Value, error) {
 	if g.Span != search.EachValue {
 		kind = value.KindDate
 	}
+	var failed value.Failed
+	if json.Unmarshal(raw, &failed) == nil && failed.Failure != "" {
+		return value.Failure{Why: failed.Failure}, nil
+	}
 	v, err := value.Parse(kind, raw)
 	if err != nil {
 		return nil, wrongLook("There is no such group: %s.", err)

@@ -1,7 +1,6 @@
 package value
 
 import (
-	"errors"
 	"fmt"
 	"math"
 	"time"
@@ -13,22 +12,27 @@ import (
 // zero. SQL made from expressions rounds to the same.
 const DivisionPlaces = 12
 
-// ErrOverflow is a whole number too large for 64 bits.
-var ErrOverflow = errors.New("the number is too large")
-
 // FromWhole is the decimal equal to a whole number.
 func FromWhole(n int64) Decimal { return Decimal{decimal.NewFromInt(n)} }
 
 // Arith computes a op b for op one of + - * / %. An empty side gives an empty
-// result, as does a division by nought. Two currencies cannot be added: that is
-// an error, never a number.
+// result, as does a division by nought. What cannot be computed is a Failure, as its
+// error: two currencies are never added, and nothing wraps around.
 func Arith(op string, a, b Value) (Value, error) {
+	for _, v := range []Value{a, b} {
+		if why, failed := v.(Failure); failed {
+			return nil, why
+		}
+	}
 	if a == nil || b == nil {
 		return nil, nil
 	}
 	switch x := a.(type) {
 	case Text:
 		if y, ok := b.(Text); ok && op == "+" {
+			if len(x)+len(y) > MostText {
+				return nil, Failure{TooLong}
+			}
 			return x + y, nil
 		}
 	case Whole:
@@ -58,11 +62,14 @@ func Arith(op string, a, b Value) (Value, error) {
 	case Date:
 		switch y := b.(type) {
 		case Whole:
+			if op == "-" && y == math.MinInt64 {
+				return nil, Failure{BeyondCalendar}
+			}
+			if op == "-" {
+				y = -y
+			}
 			if op == "+" || op == "-" {
-				if op == "-" {
-					y = -y
-				}
-				return x.AddDays(int(y)), nil
+				return orFailure(x.AddDays(int64(y)))
 			}
 		case Date:
 			if op == "-" {
@@ -77,27 +84,27 @@ func wholes(op string, x, y int64) (Value, error) {
 	switch op {
 	case "+":
 		if (y > 0 && x > math.MaxInt64-y) || (y < 0 && x < math.MinInt64-y) {
-			return nil, ErrOverflow
+			return nil, Failure{TooLarge}
 		}
 		return Whole(x + y), nil
 	case "-":
 		if (y < 0 && x > math.MaxInt64+y) || (y > 0 && x < math.MinInt64+y) {
-			return nil, ErrOverflow
+			return nil, Failure{TooLarge}
 		}
 		return Whole(x - y), nil
 	case "*":
 		if x != 0 && y != 0 && ((x*y)/y != x || (x == -1 && y == math.MinInt64) || (y == -1 && x == math.MinInt64)) {
-			return nil, ErrOverflow
+			return nil, Failure{TooLarge}
 		}
 		return Whole(x * y), nil
 	case "/":
-		if y == 0 {
-			return nil, nil
-		}
-		return Whole(x / y), nil
+		return decimals(op, FromWhole(x), FromWhole(y))
 	case "%":
 		if y == 0 {
 			return nil, nil
+		}
+		if y == -1 { // the least number has no opposite
+			return Whole(0), nil
 		}
 		return Whole(x % y), nil
 	}
@@ -124,7 +131,7 @@ func decimals(op string, x, y Decimal) (Value, error) {
 func moneys(op string, x Money, b Value) (Value, error) {
 	if y, ok := b.(Money); ok {
 		if x.Currency != y.Currency {
-			return nil, fmt.Errorf("%s and %s are different currencies and cannot be put together", x.Currency, y.Currency)
+			return nil, CannotAdd([]string{min(x.Currency, y.Currency), max(x.Currency, y.Currency)})
 		}
 		switch op {
 		case "+":
@@ -150,5 +157,73 @@ func moneys(op string, x Money, b Value) (Value, error) {
 	return nil, fmt.Errorf("money and a number have no operator %s", op)
 }
 
-// Minutes moves a point in time.
-func (i Instant) Minutes(n int64) Instant { return Instant{i.Add(time.Duration(n) * time.Minute)} }
+// Negate is minus a number or an amount.
+func Negate(v Value) (Value, error) {
+	switch x := v.(type) {
+	case Whole:
+		return wholes("-", 0, int64(x))
+	case Decimal:
+		return Decimal{x.Neg()}, nil
+	case Money:
+		return Money{x.Amount.Neg(), x.Currency}, nil
+	}
+	return nil, fmt.Errorf("minus a %s cannot be computed", v.Kind())
+}
+
+// MostPlaces bounds the places a number can be rounded to, before its point and behind.
+const MostPlaces = 100
+
+// Round rounds half away from zero, to places behind the point, or before it when negative.
+// Amounts without places are rounded to those of their currency.
+func Round(v Value, places Value) (Value, error) {
+	n, given := places.(Whole)
+	if n > MostPlaces || n < -MostPlaces {
+		return nil, Failure{fmt.Sprintf("cannot be rounded to %d places: at most %d", n, MostPlaces)}
+	}
+	switch x := v.(type) {
+	case Money:
+		if !given {
+			n = Whole(CurrencyPlaces(x.Currency))
+		}
+		return Money{x.Amount.Round(int32(n)), x.Currency}, nil
+	case Whole:
+		return Decimal{decimal.NewFromInt(int64(x)).Round(int32(n))}, nil
+	case Decimal:
+		return Decimal{x.Decimal.Round(int32(n))}, nil
+	}
+	return nil, fmt.Errorf("a %s cannot be rounded", v.Kind())
+}
+
+// WholePart cuts off what is behind the point.
+func WholePart(v Value) (Value, error) {
+	n, ok := number(v)
+	if !ok {
+		return nil, fmt.Errorf("a %s has no whole part", v.Kind())
+	}
+	whole := n.Truncate(0).BigInt()
+	if !whole.IsInt64() {
+		return nil, Failure{TooLarge}
+	}
+	return Whole(whole.Int64()), nil
+}
+
+// Minutes moves a point in time. It is a Failure outside the calendar.
+func (i Instant) Minutes(n int64) (Instant, error) {
+	const most = 10_000 * 366 * 24 * 60 // more than the calendar has
+	if n > most || n < -most {
+		return Instant{}, Failure{BeyondCalendar}
+	}
+	t := time.Unix(i.Unix()+n*60, int64(i.Nanosecond())).UTC()
+	if !writable(t) {
+		return Instant{}, Failure{BeyondCalendar}
+	}
+	return Instant{t}, nil
+}
+
+// orFailure is a value, or nothing where there is an error: not an empty value of a type.
+func orFailure[V Value](v V, err error) (Value, error) {
+	if err != nil {
+		return nil, err
+	}
+	return v, nil
+}

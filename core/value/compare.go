@@ -15,12 +15,21 @@ func Equal(a, b Value) bool {
 		y, ok := b.(*Record)
 		return ok && x != nil && y != nil && x.Object == y.Object && x.ID == y.ID
 	}
-	switch a.(type) {
-	case Several, Address: // these have no order
+	switch x := a.(type) { // these have no order
+	case Several:
+		y, ok := b.(Several)
+		return ok && x.set() == y.set()
+	case Address:
 		return a == b
 	}
 	order, ok := Compare(a, b)
 	return ok && order == 0
+}
+
+// Same says whether two values are of one group: equal, both empty, or failed alike.
+func Same(a, b Value) bool {
+	why, failed := a.(Failure)
+	return a == nil && b == nil || Equal(a, b) || failed && why == b
 }
 
 // Compare orders two values: negative when a comes first. It is false when they
@@ -92,4 +101,9 @@ func Contains(text, part string) bool {
 // StartsWith says whether text begins with part, without regard to case.
 func StartsWith(text, part string) bool {
 	return strings.HasPrefix(strings.ToLower(text), strings.ToLower(part))
+}
+
+// EndsWith says whether text ends with part, without regard to case.
+func EndsWith(text, part string) bool {
+	return strings.HasSuffix(strings.ToLower(text), strings.ToLower(part))
 }

@@ -7,8 +7,8 @@ import (
 	"strings"
 )
 
-// Several is several choices at once, by key, in the order they were given. There is at
-// least one; none at all is the empty value. It can be compared with ==.
+// Several is several choices at once, by key, in the order they were given, which makes no
+// difference between them. There is at least one; none at all is the empty value.
 type Several struct{ joined string }
 
 // between separates keys; it cannot be typed in.
@@ -33,6 +33,9 @@ func (Several) Kind() Kind { return KindSeveral }
 
 // Keys are the choices.
 func (s Several) Keys() []string { return strings.Split(s.joined, between) }
+
+// set is what all with the same choices have in common.
+func (s Several) set() string { return strings.Join(slices.Sorted(slices.Values(s.Keys())), between) }
 
 // Has says whether a choice is among them.
 func (s Several) Has(key string) bool { return slices.Contains(s.Keys(), key) }

@@ -17,7 +17,7 @@ import (
 type Kind string
 
 // The kinds of values. Record is a single record, List a list of records,
-// Screen the answers given on a screen.
+// Screen the answers given on a screen, Failure what cannot be computed.
 const (
 	KindText    Kind = "text"
 	KindWhole   Kind = "whole"
@@ -31,6 +31,7 @@ const (
 	KindRecord  Kind = "record"
 	KindList    Kind = "list"
 	KindScreen  Kind = "screen"
+	KindFailure Kind = "failure"
 )
 
 // Value is a value that is not empty, or nil for the empty one.
@@ -158,3 +159,12 @@ func NewDecimal(s string) (Decimal, error) {
 // NewInstant cuts a time to the microsecond, so that what is computed with is
 // what is stored.
 func NewInstant(t time.Time) Instant { return Instant{t.UTC().Truncate(time.Microsecond)} }
+
+// The first and the last moment that can be told: a day within the calendar, so that they
+// have a date in every zone.
+var (
+	firstMoment = time.Date(1, time.January, 2, 0, 0, 0, 0, time.UTC)
+	lastMoment  = time.Date(9999, time.December, 31, 0, 0, 0, 0, time.UTC)
+)
+
+func writable(t time.Time) bool { return !t.Before(firstMoment) && t.Before(lastMoment) }

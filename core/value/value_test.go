@@ -29,7 +29,12 @@ func TestArithmeticIsExact(t *testing.T) {
 		{dec("1"), "/", dec("3"), dec("0.333333333333")},
 		{dec("2"), "/", dec("3"), dec("0.666666666667")},
 		{dec("-2"), "/", dec("3"), dec("-0.666666666667")},
-		{Whole(7), "/", Whole(2), Whole(3)},
+		{Whole(7), "/", Whole(2), dec("3.5")},
+		{Whole(math.MinInt64), "/", Whole(-1), dec("9223372036854775808")},
+		{Whole(math.MinInt64), "%", Whole(-1), Whole(0)},
+		{Date{9999, time.December, 31}, "-", Date{1, time.January, 1}, Whole(3652058)},
+		{Date{1, time.January, 1}, "+", Whole(3652058), Date{9999, time.December, 31}},
+		{Date{2000, time.January, 1}, "-", Date{1600, time.January, 1}, Whole(146097)},
 		{Whole(-7), "%", Whole(2), Whole(-1)},
 		{Whole(7), "/", Whole(0), nil},
 		{Whole(7), "%", Whole(0), nil},
@@ -60,7 +65,7 @@ func TestWhatCannotBeComputedIsAnError(t *testing.T) {
 		b    Value
 		says string
 	}{
-		{eur("1"), "+", Money{decimal.NewFromInt(1), "SEK"}, "different currencies"},
+		{eur("1"), "+", Money{decimal.NewFromInt(1), "SEK"}, "cannot be added: EUR and SEK"},
 		{eur("1"), "*", eur("1"), "no operator"},
 		{eur("1"), "+", Whole(1), "no operator"},
 		{Text("a"), "-", Text("b"), "cannot be computed"},
@@ -69,6 +74,11 @@ func TestWhatCannotBeComputedIsAnError(t *testing.T) {
 		{Whole(math.MinInt64), "*", Whole(-1), "too large"},
 		{Whole(-1), "*", Whole(math.MinInt64), "too large"},
 		{YesNo(true), "+", Whole(1), "cannot be computed"},
+		{Date{9999, 12, 31}, "+", Whole(1), "outside the calendar"},
+		{Date{1, 1, 1}, "-", Whole(1), "outside the calendar"},
+		{Date{2024, 1, 1}, "-", Whole(math.MinInt64), "outside the calendar"},
+		{Text(strings.Repeat("a", MostText)), "+", Text("b"), "too long"},
+		{Failure{"no way"}, "*", Whole(2), "no way"},
 		{Date{2024, 1, 1}, "*", Whole(2), "cannot be computed"},
 	} {
 		if got, err := Arith(c.op, c.a, c.b); err == nil || !strings.Contains(err.Error(), c.says) {

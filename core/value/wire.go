@@ -17,6 +17,11 @@ type Ref struct {
 	Label string `json:"label,omitempty"`
 }
 
+// Failed is how a failure travels.
+type Failed struct {
+	Failure string `json:"failure"`
+}
+
 type moneyWire struct {
 	Amount   string `json:"amount"`
 	Currency string `json:"currency"`
@@ -45,6 +50,8 @@ func Wire(v Value) any {
 		return Ref{x.ID, x.Label}
 	case *List:
 		return nil
+	case Failure:
+		return Failed{x.Why}
 	}
 	return v
 }
@@ -84,8 +91,8 @@ func Parse(kind Kind, raw json.RawMessage) (Value, error) {
 		if err != nil {
 			return nil, fmt.Errorf("%q is not an amount", m.Amount)
 		}
-		if len(m.Currency) != 3 {
-			return nil, fmt.Errorf("%q is not a currency such as EUR", m.Currency)
+		if err := CheckCurrency(m.Currency); err != nil {
+			return nil, err
 		}
 		return Money{d, m.Currency}, nil
 	case KindYesNo:
@@ -101,7 +108,7 @@ func Parse(kind Kind, raw json.RawMessage) (Value, error) {
 		if err != nil {
 			return nil, err
 		}
-		return ParseDate(s)
+		return orFailure(ParseDate(s))
 	case KindInstant:
 		s, err := text(raw, "a date and time")
 		if err != nil {
@@ -110,6 +117,9 @@ func Parse(kind Kind, raw json.RawMessage) (Value, error) {
 		t, err := time.Parse(time.RFC3339Nano, s)
 		if err != nil {
 			return nil, fmt.Errorf("%q is not a date and time such as 2026-03-01T09:30:00Z", s)
+		}
+		if !writable(t) {
+			return nil, fmt.Errorf("%q is %s", s, BeyondCalendar)
 		}
 		return NewInstant(t), nil
 	case KindSeveral:
@@ -126,16 +136,22 @@ func Parse(kind Kind, raw json.RawMessage) (Value, error) {
 	return nil, fmt.Errorf("a %s cannot be given as a value", kind)
 }
 
-// maxDigits bounds numbers typed in: an exponent such as 1e999999999 would take
-// the memory of the machine when written out.
-const maxDigits = 60
+// MostDigits bounds numbers: an exponent such as 1e999999999 would take the memory of the
+// machine when written out. What is typed in to be stored is bounded more narrowly.
+const MostDigits = 20_000
+
+// ParseDecimal reads an exact decimal of at most MostDigits digits.
+func ParseDecimal(s string) (Decimal, error) {
+	d, err := decimal.NewFromString(s)
+	if err == nil && (len(s) > MostDigits || d.Exponent() > MostDigits || d.Exponent() < -MostDigits) {
+		err = fmt.Errorf("%.20s… has too many digits", s)
+	}
+	return Decimal{d}, err
+}
 
 func exact(s string) (decimal.Decimal, error) {
-	d, err := decimal.NewFromString(s)
-	if err == nil && (len(s) > maxDigits || d.Exponent() > maxDigits || d.Exponent() < -maxDigits) {
-		err = fmt.Errorf("%q has too many digits", s)
-	}
-	return d, err
+	d, err := ParseDecimal(s)
+	return d.Decimal, err
 }
 
 func text(raw []byte, what string) (string, error) {
@@ -181,6 +197,8 @@ func Display(v Value) string {
 		return strings.Join(x.Keys(), ", ")
 	case Address:
 		return x.String()
+	case Failure:
+		return x.Why
 	case *Record:
 		if x == nil {
 			return ""

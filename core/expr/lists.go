@@ -1,0 +1,76 @@
+package expr
+
+import (
+	"fmt"
+	"slices"
+	"unicode/utf8"
+
+	"cel.dev/cel-go/common/ast"
+	"cel.dev/cel-go/common/types"
+	"cel.dev/cel-go/common/types/traits"
+
+	"plainpath/core/value"
+)
+
+// placeInList is list[n], counted from nought, empty where there is none.
+const placeInList = "@at"
+
+var listFunctions = []function{
+	{name: placeInList, signatures: []signature{gives(anything, list, whole)},
+		compute: func(a []value.Value) (value.Value, error) {
+			n := int64(a[1].(value.Whole))
+			switch l := a[0].(type) {
+			case *value.List:
+				records, err := l.Source.All()
+				if n < 0 || n >= int64(len(records)) {
+					return nil, reading(err)
+				}
+				return records[n], nil
+			case value.Several:
+				if keys := l.Keys(); n >= 0 && n < int64(len(keys)) {
+					return value.Text(keys[n]), nil
+				}
+			}
+			return nil, nil
+		}},
+	{name: "size", member: true, signatures: []signature{gives(whole, str), gives(whole, list)},
+		compute: func(a []value.Value) (value.Value, error) {
+			return value.Whole(utf8.RuneCountInString(string(a[0].(value.Text)))), nil
+		},
+		sql: func(a []Column) (Column, error) {
+			if a[0].Kind == value.KindSeveral {
+				return Column{Kind: value.KindWhole, SQL: "cardinality(" + a[0].SQL + ")::bigint"}, nil
+			}
+			return Column{Kind: value.KindWhole, SQL: "char_length(" + a[0].SQL + ")::bigint"}, nil
+		},
+		ofList: func(l traits.Lister) (value.Value, error) { return fromCEL(l.Size()) },
+		listSQL: func(w sqlWriter, of ast.Expr) (Column, error) {
+			l, err := w.list(of)
+			if err != nil {
+				return Column{}, err
+			}
+			return Column{Kind: value.KindWhole, SQL: l.query("count(*)")}, nil
+		}},
+	{name: "first", member: true, signatures: []signature{gives(anything, list)},
+		ofList: func(l traits.Lister) (value.Value, error) {
+			if records, ok := l.(recordList); ok { // no other record is read
+				r, err := records.Source.First()
+				if r == nil || err != nil {
+					return nil, reading(err)
+				}
+				return r, nil
+			}
+			it := l.Iterator()
+			if it.HasNext() != types.True {
+				return nil, nil
+			}
+			return fromCEL(it.Next())
+		},
+		listSQL: func(sqlWriter, ast.Expr) (Column, error) {
+			return Column{}, fmt.Errorf("taking one record of a list has no SQL")
+		}},
+	total("sum", totalSignatures(whole, decimalType, moneyType)),
+	total("least", totalSignatures(whole, decimalType, moneyType, dateType, instant)),
+	total("greatest", totalSignatures(whole, decimalType, moneyType, dateType, instant)),
+	total("average", slices.Concat(totalSignatures(decimalType, moneyType), []signature{gives(decimalType, types.NewListType(whole))})),
+}

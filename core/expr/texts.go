@@ -1,0 +1,67 @@
+package expr
+
+import (
+	"fmt"
+	"strings"
+
+	"cel.dev/cel-go/common/types"
+
+	"plainpath/core/value"
+)
+
+var textFunctions = []function{
+	{name: "text", signatures: []signature{gives(str, anything)},
+		compute: func(a []value.Value) (value.Value, error) { return value.Text(value.Display(a[0])), nil },
+		sql:     func(a []Column) (Column, error) { return textSQL(a[0]) }},
+	ofText("lower", strings.ToLower, "lower(%s)"),
+	ofText("upper", strings.ToUpper, "upper(%s)"),
+	ofText("trim", func(s string) string { return strings.Trim(s, " ") }, "btrim(%s)"),
+	inText("contains", value.Contains, "coalesce(strpos(lower(%s), lower(%s)) > 0, false)"),
+	inText("startsWith", value.StartsWith, "coalesce(starts_with(lower(%s), lower(%s)), false)"),
+	inText("endsWith", value.EndsWith, "coalesce(right(lower(%[1]s), char_length(lower(%[2]s))) = lower(%[2]s), false)"),
+}
+
+func ofText(name string, compute func(string) string, sql string) function {
+	return function{name: name, member: true, signatures: []signature{gives(str, str)},
+		compute: func(a []value.Value) (value.Value, error) {
+			out := compute(string(a[0].(value.Text)))
+			if out == "" {
+				return nil, nil
+			}
+			return value.Text(out), nil
+		},
+		sql: func(a []Column) (Column, error) {
+			return Column{Kind: value.KindText, SQL: "nullif(" + fmt.Sprintf(sql, a[0].SQL) + ", '')"}, nil
+		}}
+}
+
+// inText asks something of two texts. As any comparison it does not hold where one is empty.
+func inText(name string, holds func(text, part string) bool, sql string) function {
+	return function{name: name, member: true, lenient: true, signatures: []signature{gives(types.BoolType, str, str)},
+		compute: func(a []value.Value) (value.Value, error) {
+			x, okX := a[0].(value.Text)
+			y, okY := a[1].(value.Text)
+			return value.YesNo(okX && okY && holds(string(x), string(y))), nil
+		},
+		sql: func(a []Column) (Column, error) { return yesNo(fmt.Sprintf(sql, a[0].SQL, a[1].SQL)), nil }}
+}
+
+// textSQL mirrors value.Display for the kinds that PostgreSQL can write alike.
+func textSQL(c Column) (Column, error) {
+	out := Column{Kind: value.KindText}
+	switch c.Kind {
+	case value.KindText:
+		return c, nil
+	case value.KindWhole, value.KindDate:
+		out.SQL = c.SQL + "::text"
+	case value.KindDecimal:
+		out.SQL = "trim_scale(" + c.SQL + ")::text"
+	case value.KindYesNo:
+		out.SQL = "CASE " + c.SQL + " WHEN TRUE THEN 'yes' WHEN FALSE THEN 'no' END"
+	case value.KindAddress:
+		out.SQL = "plainpath.address_text(" + c.SQL + ")"
+	default:
+		return out, fmt.Errorf("text of a %s has no SQL", c.Kind)
+	}
+	return out, nil
+}

@@ -1,0 +1,24 @@
+package value
+
+// Failure stands in the place of a value that cannot be computed from what is stored, and
+// says why: "cannot be added: EUR and USD". It is no empty value: what is made of it fails
+// likewise, and a comparison with it does not hold. It is the error of what was tried, too.
+type Failure struct{ Why string }
+
+// Kind is that of a failure.
+func (Failure) Kind() Kind { return KindFailure }
+
+func (f Failure) Error() string { return f.Why }
+
+// What goes wrong in computing; SQL made from expressions says the same.
+const (
+	// TooLarge is a whole number that does not fit 64 bits.
+	TooLarge = "too large for a whole number"
+	// BeyondCalendar is a day or a moment that cannot be written down.
+	BeyondCalendar = "outside the calendar, which goes from year 1 to 9999"
+	// TooLong is a text or a list that grew out of all proportion.
+	TooLong = "too long: it would take more than 1 MB"
+)
+
+// MostText bounds the texts that computing makes, in bytes.
+const MostText = 1 << 20
