@@ -153,7 +153,7 @@ func (g *generator) phone() value.Value {
 }
 
 func (g *generator) days(from, to int) value.Value {
-	return days(g.today, from + g.random.IntN(to-from+1))
+	return days(g.today, from+g.random.IntN(to-from+1))
 }
 
 func (g *generator) customers() []int64 {
@@ -291,10 +291,10 @@ func (g *generator) papers(customers, engineers []int64) {
 	for i := range 80 {
 		e := engineers[i%len(engineers)]
 		// Every seventh engineer holds expired certificates only; some hold several of a kind.
-		issued := days(g.today, -1500 + g.random.IntN(1400))
-		expires := days(issued, 730 + g.random.IntN(700))
+		issued := days(g.today, -1500+g.random.IntN(1400))
+		expires := days(issued, 730+g.random.IntN(700))
 		if (i%len(engineers))%7 == 3 {
-			issued = days(g.today, -2000 + g.random.IntN(600))
+			issued = days(g.today, -2000+g.random.IntN(600))
 			expires = days(issued, 365)
 		}
 		kind := g.choice("certificate", "kind", 40, 25, 25, 10)
@@ -351,7 +351,7 @@ func (g *generator) calls(lifts []int64, contacts map[int64][]int64) []call {
 			r["reported_by"] = ref(pick(g, everybody))
 		}
 		if g.chance(85) {
-			r["due"] = days(value.DateOf(opened), 1 + g.random.IntN(20))
+			r["due"] = days(value.DateOf(opened), 1+g.random.IntN(20))
 		}
 		if s := r["state"]; s != nil && s != value.Text("reported") && g.chance(90) {
 			c.engineer = pick(g, g.suitable[certificateFor(g.liftKinds[c.lift])])

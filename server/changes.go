@@ -14,9 +14,11 @@ import (
 // connection that is gone is noticed.
 const stillThere = 20 * time.Second
 
-// tellsChanges says whether a request is answered with changes as they come, which must not
-// wait to be compressed.
-func tellsChanges(c fiber.Ctx) bool { return strings.HasSuffix(c.Path(), "/changes") }
+// streams says whether a request is answered bit by bit, changes as they come or a file as it
+// is made. Compressing would wait for the end of it.
+func streams(c fiber.Ctx) bool {
+	return strings.HasSuffix(c.Path(), "/changes") || strings.Contains(c.Path(), "/outgoing/") && strings.HasSuffix(c.Path(), "/file")
+}
 
 // sendChanges tells of changes as server-sent events: the key of the object whose records
 // changed, or nothing when some may have been missed.

@@ -88,7 +88,7 @@ func New(c Config) *fiber.App {
 	metrics.MustRegister(took)
 
 	app.Use(recover.New(), measured(took), helmet.New(helmet.Config{ContentSecurityPolicy: contentPolicy, ReferrerPolicy: "same-origin"}),
-		compress.New(compress.Config{Next: tellsChanges}))
+		compress.New(compress.Config{Next: streams}))
 	app.Get("/healthz", s.healthy)
 	app.Get("/metrics", adaptor.HTTPHandler(promhttp.HandlerFor(metrics, promhttp.HandlerOpts{})))
 	s.routes(app.Group("/api", func(ctx fiber.Ctx) error {

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"io"
 	"strings"
+	"time"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/stdlib"
@@ -117,9 +118,9 @@ const toldEach = 20_000
 func (t *Tables) writeOut(ctx context.Context, p Place, id string, ask OutAsk, w io.Writer) (int64, error) {
 	var headings []string
 	var query *search.Out
-	zone := "UTC"
+	zone := time.UTC
 	err := t.at(ctx, p, ask.At, func(found shownTable) error {
-		zone = found.Zone().String()
+		zone = found.Zone()
 		var err error
 		headings, query, err = found.list.Out(found, ask.Look, ask.Chosen)
 		return err
@@ -127,12 +128,12 @@ func (t *Tables) writeOut(ctx context.Context, p Place, id string, ask OutAsk, w
 	if err != nil {
 		return 0, err
 	}
-	file, err := newOutFile(w, ask.Format, headings, query.Kinds)
+	file, err := newOutFile(w, ask.Format, headings, query.Kinds, zone)
 	if err != nil {
 		return 0, err
 	}
 	var done int64
-	err = t.Desks.DB.stream(ctx, zone, query, func(cells [][]byte) error {
+	err = t.Desks.DB.stream(ctx, zone.String(), query, func(cells [][]byte) error {
 		if done++; done%toldEach == 0 {
 			if _, err := t.Desks.DB.ExecContext(ctx, `UPDATE plainpath.outgoing SET done = $2 WHERE id::text = $1`, id, done); err != nil {
 				return fmt.Errorf("telling how far a file is: %w", err)

@@ -153,11 +153,15 @@ func (s *SheetPlan) into(f *FoundSheet, o *model.Object) {
 		plan := ColumnPlan{Skip: true, Reading: c.Guess, Label: c.Heading}
 		if field := fieldLike(o, c.Heading); field != nil {
 			plan = c.into(field)
-			if field.Unique && s.Key == "" && c.Unique && field.Target() == "" {
-				s.Key, s.Mode = field.Key, ModeBoth
-			}
 		}
 		s.Columns = append(s.Columns, plan)
+	}
+	fullest := int64(0) // the key is what most rows have
+	for i, plan := range s.Columns {
+		c, field := &f.Analysis.Columns[i], o.Field(plan.Field)
+		if !plan.Skip && field.Unique && c.Unique && field.Target() == "" && c.Filled > fullest {
+			s.Key, s.Mode, fullest = field.Key, ModeBoth, c.Filled
+		}
 	}
 	if s.Key == "" {
 		s.byNumber(f, o)
@@ -471,19 +475,66 @@ func severalChosen(f *model.Field, cell string) (value.Value, error) {
 // severalIn takes a cell apart that holds several choices.
 func severalIn(cell string) []string {
 	var out []string
-	for _, one := range strings.FieldsFunc(cell, func(c rune) bool { return strings.ContainsRune(",;|\n", c) }) {
-		if one = strings.TrimSpace(one); one != "" {
+	for cell = strings.TrimSpace(cell); cell != ""; cell = strings.TrimSpace(cell) {
+		one, rest, quoted := quotedFirst(cell)
+		if !quoted {
+			end := strings.IndexAny(cell, ",;|\n")
+			if end < 0 {
+				end = len(cell)
+			}
+			one, rest = strings.TrimSpace(cell[:end]), cell[end:]
+		}
+		if one != "" {
 			out = append(out, one)
 		}
+		cell = strings.TrimLeft(rest, ",;|\n")
 	}
 	return out
 }
 
+// quotedFirst takes a text in quotes from the beginning of a cell; two quotes stand for one.
+func quotedFirst(cell string) (text, rest string, ok bool) {
+	if !strings.HasPrefix(cell, `"`) {
+		return "", cell, false
+	}
+	var b strings.Builder
+	for i := 1; i < len(cell); i++ {
+		switch {
+		case cell[i] != '"':
+			b.WriteByte(cell[i])
+		case i+1 < len(cell) && cell[i+1] == '"':
+			b.WriteByte('"')
+			i++
+		default:
+			rest = strings.TrimSpace(cell[i+1:])
+			return b.String(), rest, rest == "" || strings.ContainsRune(",;|\n", rune(rest[0]))
+		}
+	}
+	return "", cell, false
+}
+
+// chosen finds a choice by its label or key. Letters may be written large or small where that
+// leaves but one.
 func chosen(f *model.Field, cell string) (value.Value, error) {
 	for _, c := range f.Choices {
-		if strings.EqualFold(c.Label, cell) || c.Key == cell {
+		if c.Label == cell {
 			return value.Text(c.Key), nil
 		}
 	}
-	return nil, fmt.Errorf("%q is none of the values of %s", cell, f.Label)
+	var alike []model.ChoiceValue
+	for _, c := range f.Choices {
+		if c.Key == cell {
+			return value.Text(c.Key), nil
+		}
+		if strings.EqualFold(c.Label, cell) || strings.EqualFold(c.Key, cell) {
+			alike = append(alike, c)
+		}
+	}
+	switch len(alike) {
+	case 0:
+		return nil, fmt.Errorf("%s has no value %q", f.Label, cell)
+	case 1:
+		return value.Text(alike[0].Key), nil
+	}
+	return nil, fmt.Errorf("%q could be %s or %s of %s: write it as it is there", cell, alike[0].Label, alike[1].Label, f.Label)
 }

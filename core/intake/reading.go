@@ -3,6 +3,7 @@ package intake
 import (
 	"fmt"
 	"net/mail"
+	"strconv"
 	"strings"
 	"time"
 
@@ -79,16 +80,21 @@ func code3(s string) string {
 func fits(s string) mask {
 	s = strings.TrimSpace(s)
 	var digits, letters, at, slashes, spaces bool
+	count, exponents := 0, 0
 	for i := 0; i < len(s); i++ {
 		switch c := s[i]; {
 		case c >= '0' && c <= '9':
 			digits = true
+			count++
 		case c == '@':
 			at = true
 		case c == '/':
 			slashes = true
 		case c == ' ':
 			spaces = true
+		case c == 'e' || c == 'E': // one can belong to a number
+			exponents++
+			letters = letters || exponents > 1
 		case c >= 'a' && c <= 'z', c >= 'A' && c <= 'Z', c >= 0x80:
 			letters = true
 		}
@@ -104,7 +110,7 @@ func fits(s string) mask {
 				continue
 			}
 		case model.WebLink:
-			if !slashes || !letters {
+			if !slashes || !letters && exponents == 0 {
 				continue
 			}
 		case model.YesNo:
@@ -119,8 +125,8 @@ func fits(s string) mask {
 			if !digits || !spaces && !strings.Contains(s, "T") {
 				continue
 			}
-		case model.Whole, model.Decimal:
-			if !digits || letters && !strings.ContainsAny(s, "\u00a0\u202f\u2212") {
+		case model.Whole, model.Decimal, model.Money:
+			if count > mostDigits || r.Type != model.Money && (!digits || letters && !strings.ContainsAny(s, "\u00a0\u202f\u2212")) || !digits {
 				continue
 			}
 		default:
@@ -216,8 +222,8 @@ func addressParts(s string) (value.Address, bool) {
 
 var formWords = map[string]string{Point: "a decimal point", Comma: "a decimal comma", DMY: "the day first", MDY: "the month first", YMD: "the year first"}
 
-// mostDigits is how many digits a number may have; longer ones are numbers of something
-// and stay text.
+// mostDigits is how many digits a number may have to be taken for one; longer ones are names of
+// something, unless somebody says that they are numbers.
 const mostDigits = 15
 
 // number reads a number with its groups of thousands. Leading noughts are refused: what
@@ -240,8 +246,11 @@ func (r Reading) number(s string) (value.Value, error) {
 	if r.Type == model.Decimal {
 		return value.Decimal{Decimal: d}, nil
 	}
-	if percent || strings.ContainsRune(plain, '.') {
+	if percent || !d.IsInteger() || strings.ContainsRune(plain, '.') {
 		return nil, fmt.Errorf("%q is not a whole number", s)
+	}
+	if !d.BigInt().IsInt64() {
+		return nil, fmt.Errorf("%q is %s", s, value.TooLarge)
 	}
 	return value.Whole(d.IntPart()), nil
 }
@@ -257,23 +266,25 @@ func digitsOf(s, form string) (plain string, percent, ok bool) {
 	if rest, cut := strings.CutSuffix(s, "%"); cut {
 		s, percent = strings.TrimSpace(rest), true
 	}
-	minus := false
-	if rest, cut := strings.CutPrefix(s, "("); cut {
-		if s, cut = strings.CutSuffix(rest, ")"); !cut {
-			return "", false, false
-		}
-		minus = true
-	} else if rest, cut := cutMinus(s); cut {
-		s, minus = rest, true
+	s, minus, ok := unsigned(s)
+	if !ok {
+		return "", false, false
+	}
+	s, exponent, ok := cutExponent(s)
+	if !ok {
+		return "", false, false
 	}
 	whole, fraction, has := strings.Cut(s, string(mark))
 	if has && (fraction == "" || !allDigits(fraction)) {
 		return "", false, false
 	}
+	if has && whole == "" {
+		whole = "0"
+	}
 	if whole, ok = ungroup(whole, group); !ok {
 		return "", false, false
 	}
-	if len(whole) > 1 && whole[0] == '0' || len(whole)+len(fraction) > mostDigits {
+	if len(whole) > 1 && whole[0] == '0' || len(whole)+len(fraction) > value.MostDigits {
 		return "", false, false
 	}
 	plain = whole
@@ -286,14 +297,37 @@ func digitsOf(s, form string) (plain string, percent, ok bool) {
 		}
 		plain = "-" + plain
 	}
-	return plain, percent, true
+	return plain + exponent, percent, true
 }
 
-func cutMinus(s string) (string, bool) {
-	if rest, cut := strings.CutPrefix(s, "-"); cut {
-		return rest, true
+// unsigned takes the sign off a number: before it, behind it, or brackets for minus.
+func unsigned(s string) (rest string, minus, ok bool) {
+	if rest, cut := strings.CutPrefix(s, "("); cut {
+		rest, cut = strings.CutSuffix(rest, ")")
+		return rest, true, cut
 	}
-	return strings.CutPrefix(s, "\u2212")
+	if rest, cut := strings.CutPrefix(s, "+"); cut {
+		return rest, false, true
+	}
+	for _, sign := range []string{"-", "\u2212"} {
+		if rest, cut := strings.CutPrefix(s, sign); cut {
+			return rest, true, true
+		}
+		if rest, cut := strings.CutSuffix(s, sign); cut {
+			return strings.TrimSpace(rest), true, true
+		}
+	}
+	return s, false, true
+}
+
+// cutExponent takes the exponent off a number, as programs write it: 1.5e-3.
+func cutExponent(s string) (mantissa, exponent string, ok bool) {
+	i := strings.IndexAny(s, "eE")
+	if i < 0 {
+		return s, "", true
+	}
+	n, err := strconv.Atoi(s[i+1:])
+	return s[:i], "e" + strconv.Itoa(n), err == nil && i > 0 && n >= -99 && n <= 99
 }
 
 // ungroup takes thousands together; groups but the first must have three digits.

@@ -21,17 +21,9 @@ func Typed(f *model.Field, text, currency string, zone *time.Location) (value.Va
 	}
 	switch f.Type {
 	case model.Choice:
-		return chosenByName(f, text)
+		return chosen(f, text)
 	case model.Choices:
-		var keys []string
-		for part := range strings.SplitSeq(text, ",") {
-			v, err := chosenByName(f, strings.TrimSpace(part))
-			if err != nil {
-				return nil, err
-			}
-			keys = append(keys, value.Display(v))
-		}
-		return value.NewSeveral(keys...), nil
+		return severalChosen(f, text)
 	case model.Picture, model.File:
 		return nil, fmt.Errorf("%s cannot be pasted", f.Label)
 	case model.Money:
@@ -78,16 +70,6 @@ func forms(t model.FieldType) []string {
 		return []string{""}
 	}
 	return out
-}
-
-func chosenByName(f *model.Field, name string) (value.Value, error) {
-	i := slices.IndexFunc(f.Choices, func(c model.ChoiceValue) bool {
-		return strings.EqualFold(c.Label, name) || c.Key == name
-	})
-	if i < 0 {
-		return nil, fmt.Errorf("%s has no value %q", f.Label, name)
-	}
-	return value.Text(f.Choices[i].Key), nil
 }
 
 // Protected puts a quote in front of text that a spreadsheet would run as a formula when

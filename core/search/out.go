@@ -89,9 +89,9 @@ func (w *writer) written(f *model.Field, sql, currency string) string {
 	case value.KindYesNo:
 		return "CASE " + sql + " WHEN TRUE THEN 'yes' WHEN FALSE THEN 'no' END"
 	case value.KindInstant:
-		return "to_char(" + sql + `, 'YYYY-MM-DD"T"HH24:MI:SS.USTZH:TZM')`
+		return instantText(sql)
 	case value.KindSeveral:
-		return "(SELECT string_agg(" + w.choice(f, "k") + ", ', ') FROM unnest(" + sql + ") k)"
+		return "(SELECT string_agg(" + w.choiceAmong(f, "k") + ", ', ') FROM unnest(" + sql + ") k)"
 	case value.KindAddress:
 		return addressText(sql)
 	case value.KindText:
@@ -100,14 +100,39 @@ func (w *writer) written(f *model.Field, sql, currency string) string {
 	return sql + "::text"
 }
 
+// instantText writes a point in time as RFC 3339 does, in the zone of the session, or in UTC
+// where that was apart from it by odd seconds.
+func instantText(sql string) string {
+	written := func(sql, zone string) string {
+		return "to_char(" + sql + ", CASE WHEN date_trunc('second', " + sql + ") = " + sql +
+			` THEN 'YYYY-MM-DD"T"HH24:MI:SS` + zone + `' ELSE 'YYYY-MM-DD"T"HH24:MI:SS.US` + zone + "' END)"
+	}
+	return "CASE WHEN extract(timezone FROM " + sql + ")::int % 60 <> 0 THEN " + written("("+sql+" AT TIME ZONE 'UTC')", `"Z"`) + " ELSE " + written(sql, "TZH:TZM") + " END"
+}
+
 // choice writes the label of a choice.
 func (w *writer) choice(f *model.Field, sql string) string {
+	return w.labelled(f, sql, func(label string) string { return label })
+}
+
+// choiceAmong writes the label of one of several choices, with quotes around it where it would
+// fall apart. Intake reads it so.
+func (w *writer) choiceAmong(f *model.Field, sql string) string {
+	return w.labelled(f, sql, func(label string) string {
+		if strings.ContainsAny(label, ",;|\n\"") || strings.TrimSpace(label) != label {
+			return `"` + strings.ReplaceAll(label, `"`, `""`) + `"`
+		}
+		return label
+	})
+}
+
+func (w *writer) labelled(f *model.Field, sql string, written func(label string) string) string {
 	if len(f.Choices) == 0 {
 		return sql
 	}
 	labels := make([]string, len(f.Choices))
 	for i, c := range f.Choices {
-		labels[i] = c.Label
+		labels[i] = written(c.Label)
 	}
 	return fmt.Sprintf("(%s)[%s]", w.arg(labels, "text[]"), w.rank(f, sql))
 }
