@@ -219,7 +219,8 @@ func TestBadEditsAreRefused(t *testing.T) {
 	}{
 		{map[string]any{"base": 1, "patch": []any{map[string]any{"op": "add", "path": "/colour", "value": "red"}}}, 422, "unknown field"},
 		{map[string]any{"base": 1, "patch": []any{map[string]any{"op": "remove", "path": "/steps/99"}}}, 422, "/steps/99"},
-		{map[string]any{"base": 1, "patch": []any{map[string]any{"op": "move", "path": "/steps/0", "from": "/steps/1"}}}, 422, "not \\\"move\\\""},
+		{map[string]any{"base": 1, "patch": []any{map[string]any{"op": "copy", "path": "/steps/0", "from": "/steps/1"}}}, 422, "not \\\"copy\\\""},
+		{map[string]any{"base": 1, "patch": []any{map[string]any{"op": "move", "path": "/roles/0", "from": "/steps/1"}}}, 422, "within its list"},
 		{map[string]any{"base": 1, "patch": "x"}, 400, "cannot be read"},
 		{map[string]any{"base": 1, "pitch": []any{}}, 400, "unknown field"},
 	} {

@@ -55,7 +55,7 @@ func (c *convergence) drop(table, name string) {
 // unindex notes that a column is gone with its indexes.
 func (c *convergence) unindex(table, name string) {
 	for _, kind := range indexKinds {
-		delete(c.indexed, table+"_"+name+"_"+kind)
+		delete(c.indexed, nameOf(table, name, kind))
 	}
 }
 
@@ -118,9 +118,9 @@ func (c *convergence) add(o *model.Object, f *model.Field, t, name string) {
 	case f.Type == model.WorkedOut:
 		c.addWorkedOut(o, f, t, name)
 	case f.Type == model.Number:
-		c.exec(`CREATE SEQUENCE IF NOT EXISTS %s.%s`, search.Quote(c.schema), search.Quote(o.Key+"_"+f.Key+"_number"))
-		c.exec(`ALTER TABLE %s ADD COLUMN %s bigint NOT NULL DEFAULT nextval('%s.%s')`, t, name,
-			search.Quote(c.schema), search.Quote(o.Key+"_"+f.Key+"_number"))
+		sequence := search.Quote(c.schema) + "." + search.Quote(nameOf(o.Key, f.Key, sequenceKind))
+		c.exec(`CREATE SEQUENCE IF NOT EXISTS %s`, sequence)
+		c.exec(`ALTER TABLE %s ADD COLUMN %s bigint NOT NULL DEFAULT nextval('%s')`, t, name, sequence)
 	default:
 		c.exec(`ALTER TABLE %s ADD COLUMN %s %s`, t, name, kind)
 		if f.Kind() == value.KindMoney {
@@ -182,7 +182,7 @@ func (c *convergence) addWorkedOut(o *model.Object, f *model.Field, t, name stri
 
 func (c *convergence) constraints(o *model.Object, f *model.Field, t, name string) {
 	constraint := func(kind, definition string) {
-		id := search.Quote(o.Key + "_" + f.Key + "_" + kind)
+		id := search.Quote(nameOf(o.Key, f.Key, kind))
 		c.exec(`ALTER TABLE %s DROP CONSTRAINT IF EXISTS %s`, t, id)
 		if definition != "" {
 			c.exec(`ALTER TABLE %s ADD CONSTRAINT %s %s`, t, id, definition)
@@ -233,8 +233,6 @@ func deref(n *int64) int64 {
 	return *n
 }
 
-var indexKinds = []string{"order", "contains", "includes"}
-
 // indexes: references for joins, dates for spans and orders, several choices for those
 // among them, texts for "contains" and, where they stand for the record, for order by
 // language. Those that no longer serve go.
@@ -252,7 +250,7 @@ func (c *convergence) indexes(o *model.Object, f *model.Field, t, name string) {
 		}
 	}
 	for _, kind := range indexKinds {
-		index := o.Key + "_" + f.Key + "_" + kind
+		index := nameOf(o.Key, f.Key, kind)
 		switch {
 		case wanted[kind] != "" && !c.indexed[index]:
 			c.exec(`CREATE INDEX %s ON %s %s`, search.Quote(index), t, wanted[kind])

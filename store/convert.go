@@ -57,13 +57,13 @@ func (c *convergence) convert(o *model.Object, was, f *model.Field, t string) {
 		c.err = err
 		return
 	}
-	fresh, name := search.Quote(f.Key+"__new"), search.Quote(f.Key)
+	fresh, name := search.Quote(f.Key+newColumn), search.Quote(f.Key)
 	kind, money := columnTypes[f.Kind()], f.Kind() == value.KindMoney
 	c.exec(`ALTER TABLE %s ADD COLUMN %s %s`, t, fresh, kind)
 	set := fmt.Sprintf("%s = m.becomes::%s", fresh, kind)
 	if money {
-		c.exec(`ALTER TABLE %s ADD COLUMN %s text`, t, search.Quote(f.Key+"__new_currency"))
-		set += fmt.Sprintf(", %s = m.currency", search.Quote(f.Key+"__new_currency"))
+		c.exec(`ALTER TABLE %s ADD COLUMN %s text`, t, search.Quote(f.Key+newColumn+"_currency"))
+		set += fmt.Sprintf(", %s = m.currency", search.Quote(f.Key+newColumn+"_currency"))
 	}
 	c.silently(t, func() {
 		if c.err != nil {
@@ -77,6 +77,9 @@ func (c *convergence) convert(o *model.Object, was, f *model.Field, t string) {
 	c.exec(`ALTER TABLE %s DROP COLUMN IF EXISTS %s`, t, search.Quote(f.Key+"_currency"))
 	c.exec(`ALTER TABLE %s RENAME COLUMN %s TO %s`, t, fresh, name)
 	if money {
-		c.exec(`ALTER TABLE %s RENAME COLUMN %s TO %s`, t, search.Quote(f.Key+"__new_currency"), search.Quote(f.Key+"_currency"))
+		c.exec(`ALTER TABLE %s RENAME COLUMN %s TO %s`, t, search.Quote(f.Key+newColumn+"_currency"), search.Quote(f.Key+"_currency"))
 	}
 }
+
+// newColumn is put behind the name of a column while it is made; no key has it.
+const newColumn = ".new"

@@ -56,8 +56,7 @@ func (c *convergence) rename(o *model.Object, from, to string) error {
 	for _, column := range append(columns, others...) {
 		c.exec(`ALTER TABLE %s RENAME COLUMN %s TO %s`, t, search.Quote(column), search.Quote(to+strings.TrimPrefix(column, from)))
 	}
-	c.renameBelongings(o.Key, o.Key+"_"+from+"_", o.Key+"_"+to+"_")
-	c.exec(`ALTER SEQUENCE IF EXISTS %s.%s RENAME TO %s`, search.Quote(c.schema), search.Quote(o.Key+"_"+from+"_number"), search.Quote(o.Key+"_"+to+"_number"))
+	c.renameBelongings(o.Key, o.Key, from, to)
 	made := *c.have[columnName{o.Key, from}].made
 	made.Key = to
 	c.have[columnName{o.Key, to}] = column{made: &made, hidden: c.have[columnName{o.Key, from}].hidden}
@@ -77,15 +76,18 @@ func (c *convergence) renameTable(o *model.Object) error {
 		}
 		space := search.Space{Schema: c.schema}
 		c.exec(`ALTER TABLE %s RENAME TO %s`, space.Table(was), search.Quote(o.Key))
-		c.renameBelongings(o.Key, was+"_", o.Key+"_")
-		var sequences []string
-		err := c.tx.SelectContext(c.ctx, &sequences, `SELECT relname FROM pg_class WHERE relnamespace = $1::regnamespace AND relkind = 'S' AND starts_with(relname, $2)`, search.Quote(c.schema), was+"_")
-		if err != nil {
-			return err
+		for _, own := range []string{"_pkey", "_created_by_fkey", "_changed_by_fkey"} { // as PostgreSQL calls them
+			var there int
+			if err := c.tx.GetContext(c.ctx, &there, `SELECT count(*) FROM pg_constraint WHERE conrelid = $1::regclass AND conname = $2`, space.Table(o.Key), was+own); err != nil {
+				return err
+			}
+			if there > 0 {
+				c.exec(`ALTER TABLE %s RENAME CONSTRAINT %s TO %s`, space.Table(o.Key), search.Quote(was+own), search.Quote(o.Key+own))
+			}
 		}
 		for name := range c.have {
-			if sequence := was + "_" + name.column + "_number"; name.table == was && slices.Contains(sequences, sequence) {
-				c.exec(`ALTER SEQUENCE %s.%s RENAME TO %s`, search.Quote(c.schema), search.Quote(sequence), search.Quote(o.Key+"_"+name.column+"_number"))
+			if name.table == was {
+				c.renameBelongings(o.Key, was, name.column, name.column)
 			}
 		}
 		c.exec(`UPDATE %s.history SET object = %s WHERE object = %s`, search.Quote(c.schema), literal(o.Key), literal(was))
@@ -114,32 +116,26 @@ func (c *convergence) renameTable(o *model.Object) error {
 	return nil
 }
 
-// renameBelongings renames the constraints and indexes of a table that are called after
-// what has another key now.
-func (c *convergence) renameBelongings(table, before, after string) {
+// renameBelongings renames the constraints, indexes and the sequence of a column, after its
+// object or its field got another key. Table is what its table is called now.
+func (c *convergence) renameBelongings(table, object, from, to string) {
 	if c.err != nil {
 		return
 	}
 	t := search.Space{Schema: c.schema}.Table(table)
-	var err error
-	named := func(query string, args ...any) []string {
-		var out []string
-		if err == nil {
-			err = c.tx.SelectContext(c.ctx, &out, query, args...)
-		}
-		return out
-	}
-	constraints := named(`SELECT conname FROM pg_constraint WHERE conrelid = $1::regclass AND starts_with(conname, $2)`, t, before)
-	indexes := named(`SELECT i.relname FROM pg_index x JOIN pg_class i ON i.oid = x.indexrelid LEFT JOIN pg_constraint k ON k.conindid = x.indexrelid
-		WHERE x.indrelid = $1::regclass AND k.oid IS NULL AND starts_with(i.relname, $2)`, t, before)
-	if err != nil {
+	var there []string
+	if err := c.tx.SelectContext(c.ctx, &there, `SELECT conname FROM pg_constraint WHERE conrelid = $1::regclass`, t); err != nil {
 		c.err = fmt.Errorf("reading what belongs to %s: %w", table, err)
 		return
 	}
-	for _, name := range constraints {
-		c.exec(`ALTER TABLE %s RENAME CONSTRAINT %s TO %s`, t, search.Quote(name), search.Quote(after+strings.TrimPrefix(name, before)))
+	for _, kind := range constraintKinds {
+		if was := nameOf(object, from, kind); slices.Contains(there, was) {
+			c.exec(`ALTER TABLE %s RENAME CONSTRAINT %s TO %s`, t, search.Quote(was), search.Quote(nameOf(table, to, kind)))
+		}
 	}
-	for _, name := range indexes {
-		c.exec(`ALTER INDEX %s.%s RENAME TO %s`, search.Quote(c.schema), search.Quote(name), search.Quote(after+strings.TrimPrefix(name, before)))
+	schema := search.Quote(c.schema) + "."
+	for _, kind := range indexKinds {
+		c.exec(`ALTER INDEX IF EXISTS %s RENAME TO %s`, schema+search.Quote(nameOf(object, from, kind)), search.Quote(nameOf(table, to, kind)))
 	}
+	c.exec(`ALTER SEQUENCE IF EXISTS %s RENAME TO %s`, schema+search.Quote(nameOf(object, from, sequenceKind)), search.Quote(nameOf(table, to, sequenceKind)))
 }

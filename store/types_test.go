@@ -107,7 +107,7 @@ func TestAskingAfterManifoldFields(t *testing.T) {
 	if stored := count(t, o.db, `SELECT count(*) FROM pg_attribute WHERE attrelid = 'liftcare_trial.van'::regclass AND attgenerated = 's'`); stored != 2 {
 		t.Errorf("%d fields that keep to their record are stored, want 2", stored)
 	}
-	if indexes := count(t, o.db, `SELECT count(*) FROM pg_indexes WHERE schemaname = 'liftcare_trial' AND indexname = 'van_fittings_includes' AND indexdef LIKE '%gin%'`); indexes != 1 {
+	if indexes := count(t, o.db, `SELECT count(*) FROM pg_indexes WHERE schemaname = 'liftcare_trial' AND indexname = 'van.fittings.includes' AND indexdef LIKE '%gin%'`); indexes != 1 {
 		t.Error("no index answers what a field includes")
 	}
 }

@@ -66,6 +66,9 @@ func (d *desk) Add(ctx context.Context, step string, a walk.Addition) ([]int64, 
 // insertAll writes records without asking for rights or rules.
 func (d *desk) insertAll(ctx context.Context, step string, a walk.Addition) ([]int64, error) {
 	a, err := d.withDefaults(a)
+	if err == nil {
+		a.Rows, err = storable(a.Fields, a.Rows)
+	}
 	if err != nil {
 		return nil, err
 	}
@@ -80,6 +83,21 @@ func (d *desk) insertAll(ctx context.Context, step string, a walk.Addition) ([]i
 	return keys, d.keep(ctx, a.Fields, a.Rows)
 }
 
+// storable is rows as they are stored. A value that could not be computed is refused.
+func storable(fields []*model.Field, rows [][]value.Value) ([][]value.Value, error) {
+	out := make([][]value.Value, len(rows))
+	for i, row := range rows {
+		out[i] = make([]value.Value, len(row))
+		for n, v := range row {
+			if why, failed := v.(value.Failure); failed {
+				return nil, wrong(fields[n].Key, "%s cannot be stored: it is %s", fields[n].Label, why.Why)
+			}
+			out[i][n] = value.Tidy(v)
+		}
+	}
+	return out, nil
+}
+
 // Change writes fields of records with one statement, however many there are. They must
 // be among those the person may see, before and after.
 func (d *desk) Change(ctx context.Context, step string, c Changing) error {
@@ -89,6 +107,11 @@ func (d *desk) Change(ctx context.Context, step string, c Changing) error {
 	if err := d.visible(ctx, c.Object, c.Keys); err != nil {
 		return err
 	}
+	rows, err := storable(c.Fields, c.Rows)
+	if err != nil {
+		return err
+	}
+	c.Rows = rows
 	if err := d.sign(ctx, step); err != nil {
 		return err
 	}
@@ -121,7 +144,7 @@ func (d *desk) Remove(ctx context.Context, step string, o *model.Object, keys []
 	code, constraint, _ := violated(err)
 	if code == "23503" {
 		for _, r := range d.Edition.Model.ReferrersTo(o.Key) {
-			if constraint == r.Object.Key+"_"+r.Field.Key+"_reference" {
+			if constraint == nameOf(r.Object.Key, r.Field.Key, "reference") {
 				return wrong("", "%s still refer to it as their %s; change or remove those first", strings.ToLower(r.Object.Plural), strings.ToLower(r.Field.Label))
 			}
 		}
@@ -292,10 +315,12 @@ func (d *desk) sign(ctx context.Context, step string) error {
 func refused(o *model.Object, doing string, err error) error {
 	code, constraint, column := violated(err)
 	field, label := "", column
-	for i := range o.Fields {
-		if f := &o.Fields[i]; f.Key == column || strings.HasPrefix(constraint, o.Key+"_"+f.Key+"_") {
-			field, label = f.Key, f.Label
-		}
+	f, _ := constrained(o, constraint)
+	if f == nil {
+		f = o.Field(column)
+	}
+	if f != nil {
+		field, label = f.Key, f.Label
 	}
 	switch code {
 	case "23505":

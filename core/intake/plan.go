@@ -435,7 +435,7 @@ func (c *ColumnPlan) Cell(f *model.Field, cell string, zone *time.Location) (val
 			}
 			return nil, nil
 		}
-		return value.Text(trimmed), nil
+		return value.Tidy(value.Text(trimmed)), nil
 	}
 	var v value.Value
 	var err error
@@ -457,6 +457,7 @@ func (c *ColumnPlan) Cell(f *model.Field, cell string, zone *time.Location) (val
 	if err != nil {
 		return nil, err
 	}
+	v = value.Tidy(v)
 	return v, f.CheckValue(v)
 }
 

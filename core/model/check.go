@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"regexp"
 	"slices"
+	"strings"
 
 	"plainpath/core/value"
 )
@@ -31,6 +32,9 @@ var KeyPattern = regexp.MustCompile(`^[a-z][a-z0-9_]{0,47}$`)
 
 // Reserved are the columns every record has; no field may take their names.
 var Reserved = []string{"id", "revision", "created_at", "created_by", "changed_at", "changed_by"}
+
+// HistoryTable is where a space keeps what changed; no object has this key.
+const HistoryTable = "history"
 
 // words that CEL keeps for itself.
 var celWords = []string{"as", "break", "const", "continue", "else", "false", "for", "function", "if", "import",
@@ -60,6 +64,9 @@ func (m *Model) Check(o *Object) []Problem {
 	if p := KeyProblem(o.Key); p != "" {
 		bad("/key", "%s", p)
 	}
+	if o.Key == HistoryTable {
+		bad("/key", "%q is where the program keeps what changed; choose another key", o.Key)
+	}
 	if o.BuiltIn() {
 		bad("/key", "%q is an object of the program's own; choose another key", o.Key)
 	}
@@ -72,6 +79,11 @@ func (m *Model) Check(o *Object) []Problem {
 		at := fmt.Sprintf("/fields/%d", i)
 		if p := KeyProblem(f.Key); p != "" {
 			bad(at+"/key", "%s", p)
+		}
+		if of, ok := strings.CutSuffix(f.Key, "_currency"); ok {
+			if amount := o.Field(of); amount != nil && amount.Kind() == value.KindMoney {
+				bad(at+"/key", "the currency of %s is kept under %q; choose another key", amount.Label, f.Key)
+			}
 		}
 		if slices.Contains(Reserved, f.Key) {
 			bad(at+"/key", "%q is a column every record has; choose another key", f.Key)

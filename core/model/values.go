@@ -23,6 +23,9 @@ func (f *Field) CheckValue(v value.Value) error {
 		}
 		return nil
 	}
+	if why, failed := v.(value.Failure); failed {
+		return fmt.Errorf("%s cannot be stored: it is %s", f.Label, why.Why)
+	}
 	switch f.Type {
 	case Choice:
 		return f.checkChoice(value.Display(v))
@@ -64,6 +67,9 @@ func (f *Field) checkChoice(key string) error {
 	return fmt.Errorf("%s cannot be %q; choose one of the values offered", f.Label, key)
 }
 
+// mostDigits bounds the numbers that are stored.
+const mostDigits = 60
+
 func (f *Field) checkLimits(v value.Value) error {
 	var n decimal.Decimal
 	what := f.Label
@@ -81,8 +87,16 @@ func (f *Field) checkLimits(v value.Value) error {
 		n = x.Decimal
 	case value.Money:
 		n = x.Amount
+	case value.Date:
+		if x.Year < 1 || x.Year > 9999 {
+			return fmt.Errorf("%s is %s", f.Label, value.BeyondCalendar)
+		}
+		return nil
 	default:
 		return nil
+	}
+	if digits := n.NumDigits(); digits > mostDigits || n.Exponent() > mostDigits || n.Exponent() < -mostDigits {
+		return fmt.Errorf("%s has too many digits: at most %d", f.Label, mostDigits)
 	}
 	if f.Least != nil && n.LessThan(decimal.NewFromInt(*f.Least)) {
 		return fmt.Errorf("%s is %s, but at least %d is wanted", what, n, *f.Least)

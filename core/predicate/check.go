@@ -77,8 +77,8 @@ func (k *checker) group(object string, members []Condition, at string, put func(
 				out = append(out, p)
 			}
 		}
-		if len(out) == 0 {
-			return True, nil
+		if len(out) == 0 { // and a group of nothing but those none in the group it is in
+			return nil, nil
 		}
 		return put(out), nil
 	}

@@ -260,6 +260,12 @@ func isDeferred(v value.Value) bool {
 // skipped is the SQL that says when a test takes no part, "" when it always does: it
 // skips empty values and one of its values is only known to the database.
 func (s *source) skipped(p predicate.Predicate) (string, error) {
+	switch x := p.(type) {
+	case predicate.All:
+		return s.allSkipped(x)
+	case predicate.Any:
+		return s.allSkipped(x)
+	}
 	t, ok := p.(predicate.Test)
 	if !ok || !t.Skip {
 		return "", nil
@@ -287,6 +293,22 @@ func (s *source) skipped(p predicate.Predicate) (string, error) {
 		return "", nil
 	}
 	return "(" + strings.Join(parts, between) + ")", nil
+}
+
+// allSkipped says when a group takes no part: when none of its members does.
+func (s *source) allSkipped(members []predicate.Predicate) (string, error) {
+	var parts []string
+	for _, m := range members {
+		skip, err := s.skipped(m)
+		if skip == "" || err != nil {
+			return "", err
+		}
+		parts = append(parts, skip)
+	}
+	if len(parts) == 0 {
+		return "", nil
+	}
+	return "(" + strings.Join(parts, " AND ") + ")", nil
 }
 
 func allDeferred(values []value.Value) bool {

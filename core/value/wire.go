@@ -27,12 +27,20 @@ type moneyWire struct {
 	Currency string `json:"currency"`
 }
 
-// Wire is the value as it travels in JSON: decimals and amounts as strings so
-// that nothing is rounded on the way, references as id and label.
+// exactInBrowser is the greatest whole number that a binary floating point number of 64 bits
+// can be told from its neighbours by (ECMA-262, Number.MAX_SAFE_INTEGER).
+const exactInBrowser = 1<<53 - 1
+
+// Wire is the value as it travels in JSON: decimals, amounts and long whole numbers as strings
+// so that nothing is rounded on the way, references as id and label.
 func Wire(v Value) any {
 	switch x := v.(type) {
 	case nil:
 		return nil
+	case Whole:
+		if x > exactInBrowser || x < -exactInBrowser {
+			return strconv.FormatInt(int64(x), 10)
+		}
 	case Decimal:
 		return x.String()
 	case Money:
@@ -66,7 +74,7 @@ func Parse(kind Kind, raw json.RawMessage) (Value, error) {
 	switch kind {
 	case KindText:
 		s, err := text(raw, "text")
-		return Text(s), err
+		return Tidy(Text(s)), err
 	case KindWhole:
 		n, err := strconv.ParseInt(unquote(raw), 10, 64)
 		if err != nil {
@@ -125,7 +133,8 @@ func Parse(kind Kind, raw json.RawMessage) (Value, error) {
 	case KindSeveral:
 		return parseSeveral(raw)
 	case KindAddress:
-		return parseAddress(raw)
+		a, err := parseAddress(raw)
+		return Tidy(a), err
 	case KindRecord:
 		var r Ref
 		if err := json.Unmarshal(raw, &r); err != nil || r.ID == 0 {

@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import type { Heading, Ref } from '@/api/types'
 import FileValue from './FileValue.vue'
-import { format } from './format'
+import { failure, format } from './format'
 import type { SurfaceSource } from './source'
 
 const props = defineProps<{ heading: Heading; value: unknown; source?: SurfaceSource }>()
@@ -28,7 +28,8 @@ const address = computed(() => {
 </script>
 
 <template>
-  <FileValue v-if="isFile && value" :file="value as Ref" :picture="heading.type === 'picture'" @click.stop />
+  <span v-if="failure(value)" class="failed">{{ text }}</span>
+  <FileValue v-else-if="isFile && value" :file="value as Ref" :picture="heading.type === 'picture'" @click.stop />
   <a v-else-if="address && source?.beside" :href="address" target="_blank" @click.stop>{{ text }}</a>
   <RouterLink v-else-if="address" :to="address" @click.stop>{{ text }}</RouterLink>
   <a

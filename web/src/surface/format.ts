@@ -48,16 +48,23 @@ function money(value: Money): string {
   }).format(value.amount as unknown as number)
 }
 
+/** Why a value could not be computed, '' when it could. */
+export function failure(value: unknown): string {
+  return typeof value === 'object' && value !== null && 'failure' in value ? String(value.failure) : ''
+}
+
 /** A value as a person reads it. Empty is an empty text. */
 export function format(heading: Pick<Heading, 'type' | 'prefix' | 'choices'>, value: unknown): string {
   if (value === null || value === undefined) return ''
+  const why = failure(value)
+  if (why) return why
   switch (heading.type) {
     case 'money':
       return money(value as Money)
     case 'decimal':
       return decimal(String(value))
     case 'whole_number':
-      return numbers({}).format(Number(value))
+      return decimal(String(value)) // beyond 2⁵³ it comes as text
     case 'running_number':
       return (heading.prefix ?? '') + String(value)
     case 'yes_no':

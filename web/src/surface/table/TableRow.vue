@@ -3,7 +3,7 @@ import { IconChevronDown, IconChevronRight } from '@tabler/icons-vue'
 import { computed } from 'vue'
 import { useRouter } from 'vue-router'
 import type { Heading, PartView, Ref } from '@/api/types'
-import { format } from '../format'
+import { failure, format } from '../format'
 import type { SurfaceSource } from '../source'
 import type { Buttons } from './buttons'
 import type { Edits } from './edits'
@@ -150,7 +150,7 @@ const colour = computed(() => {
         v-if="isBare(c, i)"
         role="gridcell"
         class="bare"
-        :class="{ pinned: layout.pinnedAt(i) }"
+        :class="{ pinned: layout.pinnedAt(i), failed: failure(row.cells[i]) }"
         :style="layout.cellStyles.value[i]"
         :data-column="i"
         :aria-colindex="layout.colIndex(i)"
