@@ -245,6 +245,9 @@ func (s *server) rehearse(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
+	if ask.By = who(c).ID; ask.Keep && viewer(c) != ask.By {
+		return fiber.NewError(fiber.StatusForbidden, "You are looking as somebody else, so nothing was kept. Stop that, and keep the records then.")
+	}
 	done, err := s.runs.Rehearse(c.Context(), ask, nil)
 	if err != nil {
 		return err

@@ -54,6 +54,7 @@ func describe(err error) Problem {
 		write    *walk.WriteError
 		blocked  *walk.BlockedError
 		conflict *store.ConflictError
+		stuck    *store.StuckError
 		clash    *edit.ClashError
 		rejected *store.RejectedError
 		findings *store.FindingsError
@@ -73,6 +74,8 @@ func describe(err error) Problem {
 		return Problem{Type: "moved", Title: moved.Error(), Status: 409}
 	case errors.As(err, &conflict):
 		return Problem{Type: "moved", Title: conflict.Error(), Status: 409}
+	case errors.As(err, &stuck):
+		return Problem{Type: "stuck", Title: stuck.Error(), Status: 409}
 	case errors.As(err, &write):
 		return Problem{Type: "not-written", Title: write.Text, Status: 422}
 	case errors.As(err, &record):

@@ -70,6 +70,19 @@ func (db *DB) in(ctx context.Context, work func(tx *sqlx.Tx) error) error {
 	return nil
 }
 
+// tried runs work in a transaction that is always taken back: what it is given cannot commit.
+func (db *DB) tried(ctx context.Context, work func(q sqlx.ExtContext) error) error {
+	tx, err := db.BeginTxx(ctx, nil)
+	if err != nil {
+		return fmt.Errorf("beginning a transaction: %w", err)
+	}
+	defer func() { _ = tx.Rollback() }()
+	return work(inside{tx})
+}
+
+// inside is a transaction that others begin and end.
+type inside struct{ sqlx.ExtContext }
+
 // violated is the constraint an error is about, and its SQLSTATE.
 func violated(err error) (code, constraint, column string) {
 	var pg *pgconn.PgError

@@ -49,6 +49,11 @@ func (db *DB) where(ctx context.Context, p Place, e *edition.Edition) (Where, er
 	if err != nil {
 		return Where{}, err
 	}
+	return db.whereIn(ctx, schema, p, e)
+}
+
+// whereIn is where in a space whose schema is known.
+func (db *DB) whereIn(ctx context.Context, schema string, p Place, e *edition.Edition) (Where, error) {
 	who, err := db.Person(ctx, p.App, p.Space, p.Person, e)
 	if err != nil {
 		return Where{}, err

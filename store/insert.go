@@ -21,9 +21,9 @@ type arrays struct {
 func arraysOf(fields []*model.Field, rows [][]value.Value) *arrays {
 	a := &arrays{}
 	for n, f := range fields {
-		a.column(f.Key, columnTypes[f.Kind()], rows, func(row []value.Value) *string { return text(row[n]) })
+		a.column(f.Column(), columnTypes[f.Kind()], rows, func(row []value.Value) *string { return text(row[n]) })
 		if f.Kind() == value.KindMoney {
-			a.column(f.Key+"_currency", "text", rows, func(row []value.Value) *string {
+			a.column(f.Column()+"_currency", "text", rows, func(row []value.Value) *string {
 				m, ok := row[n].(value.Money)
 				if !ok {
 					return nil
@@ -90,7 +90,7 @@ func (d *desk) number(a walk.Addition, columns, values *[]string) {
 	*values = append(*values, fmt.Sprintf("%d + u.place", rehearsedKeys+*d.rehearsed))
 	for i := range a.Object.Fields {
 		if f := &a.Object.Fields[i]; f.Type == model.Number {
-			*columns = append(*columns, search.Quote(f.Key))
+			*columns = append(*columns, search.Column(f))
 			*values = append(*values, fmt.Sprintf("%d + u.place", rehearsedNumbers+*d.rehearsed))
 		}
 	}

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"log/slog"
 	"time"
@@ -16,14 +17,20 @@ import (
 // jobSchema is where the queue of work in the background is kept.
 const jobSchema = "plainpath"
 
-// jobWorkers is how many jobs one server works on at a time.
-const jobWorkers = 2
+// jobWorkers is how many jobs one server works on at a time. Each holds a lock and a
+// transaction, reads its files and tells how far it is, on connections of their own, so that
+// nobody waits for it and it waits for nobody.
+const (
+	jobWorkers     = 2
+	jobConnections = 4*jobWorkers + 2
+)
 
 // Jobs is the work in the background of one server. Any server takes up what any other
 // has put into the queue.
 type Jobs struct {
 	client *river.Client[pgx.Tx]
 	pool   *pgxpool.Pool
+	db     *DB
 }
 
 func (db *DB) jobPool(ctx context.Context) (*pgxpool.Pool, error) {
@@ -61,6 +68,12 @@ func (db *DB) Work(ctx context.Context, log *slog.Logger) (*Jobs, error) {
 	if err != nil {
 		return nil, err
 	}
+	waiting := db
+	if db, err = Open(ctx, db.address, jobConnections); err != nil {
+		pool.Close()
+		return nil, err
+	}
+	db.Now = func() time.Time { return waiting.Now() }
 	workers := river.NewWorkers()
 	editions := NewEditions(db)
 	river.AddWorker(workers, &intakeWorker{intakes: &Intakes{DB: db, Editions: editions}})
@@ -76,16 +89,17 @@ func (db *DB) Work(ctx context.Context, log *slog.Logger) (*Jobs, error) {
 	}
 	if err != nil {
 		pool.Close()
+		_ = db.Close()
 		return nil, fmt.Errorf("beginning to work on the queue: %w", err)
 	}
-	return &Jobs{client, pool}, nil
+	return &Jobs{client, pool, db}, nil
 }
 
 // Stop lets jobs under way come to a point where they can be taken up again.
 func (j *Jobs) Stop(ctx context.Context) error {
 	err := j.client.StopAndCancel(ctx)
 	j.pool.Close()
-	if err != nil {
+	if err := errors.Join(err, j.db.Close()); err != nil {
 		return fmt.Errorf("stopping the work on the queue: %w", err)
 	}
 	return nil

@@ -35,7 +35,7 @@ func nameOf(object, field, kind string) string {
 func constrained(o *model.Object, constraint string) (*model.Field, string) {
 	for i := range o.Fields {
 		for _, kind := range constraintKinds {
-			if nameOf(o.Key, o.Fields[i].Key, kind) == constraint {
+			if nameOf(o.Table(), o.Fields[i].Column(), kind) == constraint {
 				return &o.Fields[i], kind
 			}
 		}

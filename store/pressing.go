@@ -58,8 +58,7 @@ func (t *Tables) Press(ctx context.Context, p Place, at TableAt, button string, 
 		return out, &RejectedError{"In a rehearsal the buttons of tables are not pressed: what they would write could not be put back."}
 	}
 	err := t.at(ctx, p, at, func(found shownTable) error {
-		return t.Desks.DB.in(ctx, func(tx *sqlx.Tx) error {
-			d := newDesk(tx, found.Where)
+		return found.atomically(ctx, func(d *desk) error {
 			d.cause["table"], d.cause["button"] = found.name, button
 			press, err := found.list.Press(ctx, d, button, chosen)
 			if err != nil {

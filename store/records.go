@@ -2,7 +2,9 @@ package store
 
 import (
 	"context"
+	"errors"
 	"fmt"
+	"maps"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -46,6 +48,46 @@ type desk struct {
 func newDesk(db sqlx.ExtContext, w Where) *desk {
 	w.Now = w.Now.In(w.Edition.Zone)
 	return &desk{Where: w, db: db, cause: map[string]string{}, grants: map[string]access.Grant{}}
+}
+
+// atomically does work at the desk: all of it happens, or nothing. In a transaction that is
+// going on it is a part of that, and takes no second connection.
+func (d *desk) atomically(ctx context.Context, work func(d *desk) error) error {
+	if db, ok := d.db.(*sqlx.DB); ok {
+		tx, err := db.BeginTxx(ctx, nil)
+		if err != nil {
+			return fmt.Errorf("beginning a transaction: %w", err)
+		}
+		defer func() { _ = tx.Rollback() }()
+		if err := work(d.on(tx)); err != nil {
+			return err
+		}
+		if err := tx.Commit(); err != nil {
+			return fmt.Errorf("committing: %w", err)
+		}
+		return nil
+	}
+	if _, err := d.db.ExecContext(ctx, "SAVEPOINT work"); err != nil {
+		return fmt.Errorf("beginning a part of a transaction: %w", err)
+	}
+	if err := work(d.on(d.db)); err != nil {
+		if _, back := d.db.ExecContext(context.WithoutCancel(ctx), "ROLLBACK TO SAVEPOINT work"); back != nil {
+			return errors.Join(err, back)
+		}
+		return err
+	}
+	if _, err := d.db.ExecContext(ctx, "RELEASE SAVEPOINT work"); err != nil {
+		return fmt.Errorf("ending a part of a transaction: %w", err)
+	}
+	return nil
+}
+
+// on is the same desk with a cause of its own, on another connection or the same.
+func (d *desk) on(db sqlx.ExtContext) *desk {
+	out := newDesk(db, d.Where)
+	maps.Copy(out.cause, d.cause)
+	out.rehearsed = d.rehearsed
+	return out
 }
 
 func (d *desk) Person() access.Person { return d.Where.Person }

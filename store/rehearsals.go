@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"strconv"
 
 	"github.com/jmoiron/sqlx"
 
@@ -31,6 +32,8 @@ type Rehearsal struct {
 	Upto string
 	// Keep keeps the records written; otherwise they are put back.
 	Keep bool
+	// By is the builder who rehearses.
+	By int64
 }
 
 // Rehearsed is what a rehearsal came to.
@@ -69,9 +72,9 @@ func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal, look func(*desk, *wa
 	maps.DeleteFunc(ask.Taken, func(key string, _ json.RawMessage) bool {
 		return !slices.ContainsFunc(program.Def.Takes, func(t walk.Take) bool { return t.Key == key })
 	})
-	err = r.DB.in(ctx, func(tx *sqlx.Tx) error {
-		d := newDesk(tx, w)
-		d.cause["walkthrough"], d.cause["rehearsal"] = ask.Walkthrough, "yes"
+	work := func(q sqlx.ExtContext) error {
+		d := newDesk(q, w)
+		d.cause["walkthrough"], d.cause["rehearsal"], d.cause["by"] = ask.Walkthrough, "yes", strconv.FormatInt(ask.By, 10)
 		if !ask.Keep {
 			d.rehearsed = new(int64)
 		}
@@ -102,7 +105,16 @@ func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal, look func(*desk, *wa
 			}
 		}
 		out.Kept = ask.Keep && done.Run.State.Closed
-		if !out.Kept {
+		return nil
+	}
+	if !ask.Keep {
+		return out, r.DB.tried(ctx, work)
+	}
+	err = r.DB.in(ctx, func(tx *sqlx.Tx) error {
+		if err := work(tx); err != nil {
+			return err
+		}
+		if !out.Kept { // it did not come to its end
 			return errDryRun
 		}
 		return nil

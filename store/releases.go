@@ -100,6 +100,8 @@ type Preview struct {
 	// Obstacles are stored records that would break a new rule; with any, there is no
 	// release.
 	Obstacles []Obstacle `json:"obstacles"`
+	// Underway is what people are in the middle of.
+	Underway Underway `json:"underway"`
 }
 
 // errDryRun ends a transaction that was only a trial.
@@ -153,6 +155,9 @@ func (db *DB) prepare(ctx context.Context, tx *sqlx.Tx, app string) (Preview, er
 		return p, err
 	}
 	p.Version = version(docs)
+	if p.Underway, err = underway(ctx, tx, app, Production, e); err != nil {
+		return p, err
+	}
 	if !checkup.Blocks(p.Findings) {
 		var blocked *ObstacleError
 		if err := converge(ctx, tx, now.Schema, e); errors.As(err, &blocked) {

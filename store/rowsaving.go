@@ -8,8 +8,6 @@ import (
 	"slices"
 	"strings"
 
-	"github.com/jmoiron/sqlx"
-
 	"plainpath/core/model"
 	"plainpath/core/surface"
 	"plainpath/core/value"
@@ -43,8 +41,10 @@ func (o RowOutcome) fine() bool { return len(o.Problems) == 0 && len(o.Clashes) 
 // RowsSaved says what became of rows that were saved together. Nothing is written unless
 // all of them can be.
 type RowsSaved struct {
-	Saved bool         `json:"saved"`
-	Rows  []RowOutcome `json:"rows"`
+	Saved bool `json:"saved"`
+	// PutBack says that they could be, but were put back: it was a rehearsal.
+	PutBack bool         `json:"put_back,omitempty"`
+	Rows    []RowOutcome `json:"rows"`
 }
 
 // mostSaved bounds how many rows are saved at once.
@@ -67,8 +67,7 @@ func (t *Tables) SaveRows(ctx context.Context, p Place, at TableAt, rows []RowSa
 		if !found.list.Editable() {
 			return &RejectedError{"The rows of this table cannot be changed here."}
 		}
-		err := t.Desks.DB.in(ctx, func(tx *sqlx.Tx) error {
-			d := newDesk(tx, found.Where)
+		err := found.atomically(ctx, func(d *desk) error {
 			d.cause["table"] = found.name
 			var err error
 			out, err = d.saveRows(ctx, found.list, rows)
@@ -82,6 +81,7 @@ func (t *Tables) SaveRows(ctx context.Context, p Place, at TableAt, rows []RowSa
 		}
 		return err
 	})
+	out.PutBack = out.Saved && at.Rehearsal != nil
 	return out, err
 }
 

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"time"
 
+	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
 
 	"plainpath/core/checkup"
@@ -50,6 +51,13 @@ type Runs struct {
 	Editions *Editions
 }
 
+// StuckError says that a run cannot go on: a release changed what it works with.
+type StuckError struct{ Why string }
+
+func (e *StuckError) Error() string {
+	return "This walkthrough was begun before a release that changed what it works with: " + e.Why + ". It cannot go on; what it wrote stays. Begin it again."
+}
+
 type runRow struct {
 	ID          string         `db:"id"`
 	App         string         `db:"app"`
@@ -60,6 +68,9 @@ type runRow struct {
 	Revision    int            `db:"revision"`
 	LastRequest sql.NullString `db:"last_request"`
 	Closed      bool           `db:"closed"`
+	// Schema is that of its space, InForce the release the space is on now.
+	Schema  string `db:"schema"`
+	InForce int    `db:"in_force"`
 }
 
 // place is everything needed to carry a run on.
@@ -72,9 +83,13 @@ type place struct {
 
 func (r *Runs) place(ctx context.Context, row runRow, person int64) (place, error) {
 	p := place{row: row}
+	var stuck string
 	var err error
-	if p.edition, err = r.Editions.Release(ctx, row.App, row.Release); err != nil {
+	if p.edition, stuck, err = r.Editions.Over(ctx, row.App, row.Release, row.InForce, row.Walkthrough); err != nil {
 		return p, err
+	}
+	if stuck != "" {
+		return p, &StuckError{stuck}
 	}
 	p.program = p.edition.Walkthroughs[row.Walkthrough]
 	if p.program == nil {
@@ -83,7 +98,7 @@ func (r *Runs) place(ctx context.Context, row runRow, person int64) (place, erro
 	if findings := p.edition.Of("walkthrough/" + row.Walkthrough); checkup.Blocks(findings) {
 		return p, &walk.BlockedError{Findings: findings}
 	}
-	p.where, err = r.DB.where(ctx, Place{App: row.App, Space: row.Space, Person: person}, p.edition)
+	p.where, err = r.DB.whereIn(ctx, row.Schema, Place{App: row.App, Space: row.Space, Person: person}, p.edition)
 	return p, err
 }
 
@@ -102,7 +117,11 @@ func (r *Runs) Start(ctx context.Context, app, walkthrough string, taken surface
 	if number == 0 {
 		return Run{}, fmt.Errorf("walkthrough %q: %w", walkthrough, ErrNotFound)
 	}
-	p, err := r.place(ctx, runRow{App: app, Space: Production, Release: number, Walkthrough: walkthrough, Revision: 1}, person)
+	schema, err := r.DB.Schema(ctx, app, Production)
+	if err != nil {
+		return Run{}, err
+	}
+	p, err := r.place(ctx, runRow{App: app, Space: Production, Release: number, Walkthrough: walkthrough, Revision: 1, Schema: schema, InForce: number}, person)
 	if err != nil {
 		return Run{}, err
 	}
@@ -136,8 +155,12 @@ func (r *Runs) Start(ctx context.Context, app, walkthrough string, taken surface
 // find reads a run of a person's own.
 func find(ctx context.Context, q sqlx.QueryerContext, id string, person int64, lock string) (runRow, error) {
 	var row runRow
-	err := sqlx.GetContext(ctx, q, &row, `SELECT id, app, space, release, walkthrough, state, revision, last_request, closed FROM plainpath.run
-		WHERE id::text = $1 AND person = $2 `+lock, id, person)
+	key, err := uuid.Parse(id)
+	if err != nil {
+		return row, fmt.Errorf("run %s: %w", id, ErrNotFound)
+	}
+	err = sqlx.GetContext(ctx, q, &row, `SELECT r.id, r.app, r.space, r.release, r.walkthrough, r.state, r.revision, r.last_request, r.closed, s.schema, coalesce(s.release, 0) AS in_force
+		FROM plainpath.run r JOIN plainpath.space s ON s.app = r.app AND s.key = r.space WHERE r.id = $1 AND r.person = $2 `+lock, key, person)
 	if errors.Is(err, sql.ErrNoRows) {
 		return row, fmt.Errorf("run %s: %w", id, ErrNotFound)
 	}
@@ -155,8 +178,26 @@ func (r *Runs) resume(ctx context.Context, tx *sqlx.Tx, p place) (*walk.Run, err
 	return p.program.Resume(ctx, p.desk(tx), s)
 }
 
-// with takes up a run within one transaction.
+// with takes up a run within one transaction. Where a release is made just then, it is done
+// again on the new tables.
 func (r *Runs) with(ctx context.Context, id string, person int64, lock string, work func(tx *sqlx.Tx, p place, run *walk.Run) error) error {
+	err := r.withOnce(ctx, id, person, lock, work)
+	if errors.Is(err, errReleased) || tablesChanged(err) {
+		return r.withOnce(ctx, id, person, lock, work)
+	}
+	return err
+}
+
+// errReleased says that a release came into force between looking at a run and taking it up.
+var errReleased = errors.New("a release was made meanwhile")
+
+// tablesChanged says that a statement named a table or column that was renamed meanwhile.
+func tablesChanged(err error) bool {
+	code, _, _ := violated(err)
+	return code == "42P01" || code == "42703"
+}
+
+func (r *Runs) withOnce(ctx context.Context, id string, person int64, lock string, work func(tx *sqlx.Tx, p place, run *walk.Run) error) error {
 	row, err := find(ctx, r.DB.DB, id, person, "")
 	if err != nil {
 		return err
@@ -169,6 +210,9 @@ func (r *Runs) with(ctx context.Context, id string, person int64, lock string, w
 		if lock != "" {
 			if p.row, err = find(ctx, tx, id, person, lock); err != nil {
 				return err
+			}
+			if p.row.InForce != row.InForce {
+				return errReleased
 			}
 		}
 		run, err := r.resume(ctx, tx, p)
@@ -208,7 +252,7 @@ func (r *Runs) Back(ctx context.Context, id string, person int64, revision int, 
 
 func (r *Runs) change(ctx context.Context, id string, person int64, revision int, request string, work func(*walk.Run) error) (Run, error) {
 	var out Run
-	err := r.with(ctx, id, person, "FOR UPDATE", func(tx *sqlx.Tx, p place, run *walk.Run) error {
+	err := r.with(ctx, id, person, "FOR UPDATE OF r", func(tx *sqlx.Tx, p place, run *walk.Run) error {
 		var err error
 		if request != "" && p.row.LastRequest.String == request {
 			out, err = r.view(ctx, p, run, p.row.Revision)

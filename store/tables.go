@@ -211,15 +211,24 @@ func (t *Tables) Proof(ctx context.Context, p Place, at TableAt, look surface.Lo
 	return out, err
 }
 
+// asking is where somebody stands who asks about another's table. It is found out before the
+// table is, so that nothing waits for a second connection.
+func (t *Tables) asking(ctx context.Context, p Place, asker int64) (Where, error) {
+	p.Person = asker
+	return t.Desks.where(ctx, p)
+}
+
 // Records finds records of a table's object by their label, as far as somebody may see
 // them, whether they are in the table or not.
 func (t *Tables) Records(ctx context.Context, p Place, at TableAt, text string, asker int64) ([]value.Ref, error) {
+	asking, err := t.asking(ctx, p, asker)
+	if err != nil {
+		return nil, err
+	}
 	var out []value.Ref
-	err := t.at(ctx, p, at, func(found shownTable) error {
-		who := p
-		who.Person = asker
+	err = t.at(ctx, p, at, func(found shownTable) error {
 		var err error
-		out, err = t.Desks.Find(ctx, who, found.list.Object(), text)
+		out, err = surface.Options(ctx, newDesk(found.db, asking), found.list.Object(), text)
 		return err
 	})
 	return out, err
@@ -228,13 +237,15 @@ func (t *Tables) Records(ctx context.Context, p Place, at TableAt, text string, 
 // ProofOf says why a record is in a table or not, to somebody who may see the record.
 func (t *Tables) ProofOf(ctx context.Context, p Place, at TableAt, look surface.Look, record, asker int64) (surface.ProofRecordView, error) {
 	var out surface.ProofRecordView
-	err := t.at(ctx, p, at, func(found shownTable) error {
-		object := found.list.Object()
-		who := p
-		who.Person = asker
-		d, o, err := t.Desks.desk(ctx, who, object)
-		if err != nil {
-			return err
+	asking, err := t.asking(ctx, p, asker)
+	if err != nil {
+		return out, err
+	}
+	err = t.at(ctx, p, at, func(found shownTable) error {
+		d := newDesk(found.db, asking)
+		o := d.Edition.Model.Object(found.list.Object())
+		if o == nil || o.BuiltIn() {
+			return fmt.Errorf("object %q: %w", found.list.Object(), ErrNotFound)
 		}
 		seen, err := d.recordWith(ctx, o, record, nil)
 		if err != nil {

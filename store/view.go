@@ -48,8 +48,9 @@ func (s *Desks) Record(ctx context.Context, p Place, object string, id int64) (R
 	for _, p := range paths {
 		out.Fields = append(out.Fields, surface.DetailView{Heading: surface.HeadingOf(p, p.Last().Label), Value: value.Wire(record.Get(p.Last().Key))})
 	}
-	err = s.DB.SelectContext(ctx, &out.History, fmt.Sprintf(`SELECT h.at, coalesce(p.name, '') AS person, h.action,
+	err = s.DB.SelectContext(ctx, &out.History, fmt.Sprintf(`SELECT h.at, coalesce(who.name || ', as ', '') || coalesce(p.name, '') AS person, h.action,
 		coalesce(h.cause->>'walkthrough', '') AS through FROM %s.history h LEFT JOIN plainpath.person p ON p.id = h.person
+		LEFT JOIN plainpath.person who ON who.id = nullif(h.cause->>'by', '0')::bigint
 		WHERE h.object = $1 AND h.record = $2 ORDER BY h.id DESC LIMIT 50`, search.Quote(d.Schema)), object, id)
 	if err != nil {
 		return out, fmt.Errorf("reading the history: %w", err)

@@ -7,6 +7,8 @@ import (
 	"errors"
 	"fmt"
 
+	"github.com/jmoiron/sqlx"
+
 	"plainpath/core/surface"
 )
 
@@ -41,7 +43,7 @@ func (t *Tables) Views(ctx context.Context, p Place, at TableAt) (ViewsView, err
 		Body []byte `db:"body"`
 	}
 	err := t.at(ctx, p, at, func(found shownTable) error {
-		err := t.Desks.DB.SelectContext(ctx, &rows, `SELECT id, name, body FROM plainpath.view WHERE app = $1 AND person = $2 AND "table" = $3 ORDER BY used_at DESC, id DESC`, p.App, p.Person, found.name)
+		err := sqlx.SelectContext(ctx, found.db, &rows, `SELECT id, name, body FROM plainpath.view WHERE app = $1 AND person = $2 AND "table" = $3 ORDER BY used_at DESC, id DESC`, p.App, p.Person, found.name)
 		if err != nil {
 			return fmt.Errorf("reading views: %w", err)
 		}

@@ -144,7 +144,7 @@ func (d *desk) Remove(ctx context.Context, step string, o *model.Object, keys []
 	code, constraint, _ := violated(err)
 	if code == "23503" {
 		for _, r := range d.Edition.Model.ReferrersTo(o.Key) {
-			if constraint == nameOf(r.Object.Key, r.Field.Key, "reference") {
+			if constraint == nameOf(r.Object.Table(), r.Field.Column(), "reference") {
 				return wrong("", "%s still refer to it as their %s; change or remove those first", strings.ToLower(r.Object.Plural), strings.ToLower(r.Field.Label))
 			}
 		}
@@ -316,8 +316,10 @@ func refused(o *model.Object, doing string, err error) error {
 	code, constraint, column := violated(err)
 	field, label := "", column
 	f, _ := constrained(o, constraint)
-	if f == nil {
-		f = o.Field(column)
+	for i := range o.Fields {
+		if f == nil && o.Fields[i].Column() == column {
+			f = &o.Fields[i]
+		}
 	}
 	if f != nil {
 		field, label = f.Key, f.Label

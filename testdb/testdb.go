@@ -22,10 +22,13 @@ import (
 	"plainpath/store"
 )
 
+// connections is how many a test has: as few as show it when work that holds one waits for more.
+const connections = 2
+
 // New is a database with the demo in it, dropped when the test ends.
 func New(t testing.TB) *store.DB {
 	t.Helper()
-	db, err := store.Open(t.Context(), Address(t), 10)
+	db, err := store.Open(t.Context(), Address(t), connections)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -86,6 +86,11 @@ type Edition struct {
 // Compile reads and checks the documents of an app. It fails only when a document
 // cannot be read at all; everything else is a finding.
 func Compile(documents []Document) (*Edition, error) {
+	return compile(documents, func([]*model.Object) {})
+}
+
+// compile lets somebody look at the objects once they are read, before anything is made of them.
+func compile(documents []Document, read func([]*model.Object)) (*Edition, error) {
 	e := &Edition{Walkthroughs: map[string]*walk.Program{}, Pages: map[string]*surface.PageProgram{}, Zone: time.UTC, worked: map[fieldOf]WorkedOut{}}
 	var objects []*model.Object
 	var walks []*walk.Walkthrough
@@ -126,6 +131,7 @@ func Compile(documents []Document) (*Edition, error) {
 		zone = time.UTC
 		e.find("app/"+e.App.Key, "/zone", fmt.Sprintf("there is no time zone %q", e.App.Zone), "Times would be shown in UTC.")
 	}
+	read(objects)
 	e.Model = model.New(e.App.Currency, objects...)
 	e.Zone, e.Model.Zone = zone, zone
 	if of := e.App.Organisation; of != "" && e.Model.Object(of) == nil {

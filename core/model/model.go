@@ -63,6 +63,9 @@ type Object struct {
 	// Rules must hold of every record.
 	Rules []Rule `json:"rules,omitempty"`
 	Note  string `json:"note,omitempty"`
+
+	// table is what its table is called where that is not its key.
+	table string
 }
 
 // Rule is a record rule: what must hold of every record, and what is said when it does not.
@@ -107,6 +110,8 @@ type Field struct {
 
 	// of is the address that this field is a part of, as it is in a path.
 	of *Field
+	// column is what its column is called where that is not its key.
+	column string
 }
 
 // ChoiceValue is one of the values of a choice.

@@ -41,10 +41,10 @@ func (c Change) Compile(space Space, stamp []string) (string, []any, error) {
 		}
 		name := fmt.Sprintf("v%d", i)
 		columns = append(columns, col.SQL+" AS "+name)
-		sets = append(sets, Quote(set.Field.Key)+" = u."+name)
+		sets = append(sets, Column(set.Field)+" = u."+name)
 		if set.Field.Kind() == value.KindMoney {
 			columns = append(columns, col.Currency+" AS "+name+"c")
-			sets = append(sets, Quote(set.Field.Key+"_currency")+" = u."+name+"c")
+			sets = append(sets, CurrencyColumn(set.Field)+" = u."+name+"c")
 		}
 	}
 	// The rows are locked in the order of their keys before they are changed, so that two

@@ -76,7 +76,7 @@ func (r recordColumns) Related(path []string) (expr.Related, error) {
 		}
 		inner := r.s.w.source(l.Refer.Object.Key)
 		return expr.Related{Element: elementColumns{recordColumns{s: inner, alias: inner.alias}},
-			Link: inner.alias + "." + Quote(l.Refer.Field.Key) + " = " + r.alias + ".id", From: inner.from}, nil
+			Link: inner.alias + "." + Column(l.Refer.Field) + " = " + r.alias + ".id", From: inner.from}, nil
 	}
 	return expr.Related{}, fmt.Errorf("there is no list %q", strings.Join(path, "."))
 }

@@ -117,7 +117,7 @@ func (s *source) related(p predicate.HasRelated, seen bool) (string, error) {
 		not = "NOT "
 	}
 	return fmt.Sprintf("%sEXISTS (SELECT 1 FROM %s WHERE %s.%s = %s.id AND %s)",
-		not, inner.from(), inner.alias, Quote(p.Via.Key), s.alias, where), nil
+		not, inner.from(), inner.alias, Column(p.Via), s.alias, where), nil
 }
 
 var comparisons = map[predicate.Operator]string{predicate.Is: "=", predicate.More: ">", predicate.MoreOrEqual: ">=",

@@ -25,13 +25,13 @@ func (w *writer) edit(e Edited) {
 		}
 		v := e.Values[f.Key]
 		if m, ok := v.(value.Money); ok {
-			columns = append(columns, w.arg(m.Amount.String(), "numeric")+" AS "+Quote(f.Key), w.arg(m.Currency, "text")+" AS "+Quote(f.Key+"_currency"))
+			columns = append(columns, w.arg(m.Amount.String(), "numeric")+" AS "+Column(f), w.arg(m.Currency, "text")+" AS "+CurrencyColumn(f))
 			continue
 		}
 		if f.Kind() == value.KindMoney {
-			columns = append(columns, "NULL::text AS "+Quote(f.Key+"_currency"))
+			columns = append(columns, "NULL::text AS "+CurrencyColumn(f))
 		}
-		columns = append(columns, w.arg(Argument(v), sent(f.Kind()))+" AS "+Quote(f.Key))
+		columns = append(columns, w.arg(Argument(v), sent(f.Kind()))+" AS "+Column(f))
 	}
 	w.edited = w.source(e.Object)
 	w.edited.table = "(SELECT " + strings.Join(columns, ", ") + ")"
@@ -103,7 +103,7 @@ func (s *source) candidate(c Candidates) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	column := s.alias + "." + Quote(c.Field.Key)
+	column := s.alias + "." + Column(c.Field)
 	return "(" + column + " IS NULL OR EXISTS (SELECT 1 FROM " + target.from() + " WHERE " + target.alias + ".id = " + column + " AND " + where + "))", nil
 }
 
@@ -146,6 +146,6 @@ func CompileRelated(space Space, p predicate.HasRelated, edited *Edited) (string
 	if err != nil {
 		return "", nil, err
 	}
-	sql, args := w.finish("SELECT count(*) AS matched, count(DISTINCT " + s.alias + "." + Quote(p.Via.Key) + ") AS distinct FROM " + w.from(s) + " WHERE " + where)
+	sql, args := w.finish("SELECT count(*) AS matched, count(DISTINCT " + s.alias + "." + Column(p.Via) + ") AS distinct FROM " + w.from(s) + " WHERE " + where)
 	return sql, args, nil
 }

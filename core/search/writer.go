@@ -172,8 +172,19 @@ func (s Space) Table(object string) string {
 	if model.BuiltInKey(object) {
 		return "plainpath." + object
 	}
+	if s.Model != nil {
+		if o := s.Model.Object(object); o != nil {
+			object = o.Table()
+		}
+	}
 	return Quote(s.Schema) + "." + Quote(object)
 }
+
+// Column is the column of a field, quoted.
+func Column(f *model.Field) string { return Quote(f.Whole().Column()) }
+
+// CurrencyColumn is the column of the currency of an amount, quoted.
+func CurrencyColumn(f *model.Field) string { return Quote(f.Column() + "_currency") }
 
 // source is a table in a FROM clause with what is joined to it.
 type source struct {
@@ -258,12 +269,12 @@ func (w *writer) hidden(object string, f *model.Field, seen bool) (bool, error) 
 }
 
 func fieldColumn(alias string, f *model.Field) expr.Column {
-	c := expr.Column{Kind: f.Kind(), SQL: alias + "." + Quote(f.Whole().Key)}
+	c := expr.Column{Kind: f.Kind(), SQL: alias + "." + Column(f)}
 	if part, ok := strings.CutPrefix(f.Key, f.Whole().Key+"."); ok {
 		c.SQL = "(" + c.SQL + ")." + Quote(part)
 	}
 	if c.Kind == value.KindMoney {
-		c.Currency = alias + "." + Quote(f.Key+"_currency")
+		c.Currency = alias + "." + CurrencyColumn(f)
 	}
 	return c
 }
@@ -318,7 +329,7 @@ func (s *source) join(p model.Path, n int, seen bool) (string, error) {
 		if to.joins.Len() > 0 {
 			joined = "(" + joined + ")"
 		}
-		fmt.Fprintf(&s.joins, " LEFT JOIN %s ON %s.id = %s.%s", joined, next, alias, Quote(f.Key))
+		fmt.Fprintf(&s.joins, " LEFT JOIN %s ON %s.id = %s.%s", joined, next, alias, Column(f))
 		if !unlimited {
 			s.joins.WriteString(" AND " + visible)
 		}

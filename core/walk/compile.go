@@ -210,6 +210,11 @@ func (k *compiler) step(s *Step, at string, scope expr.Scope) (expr.Scope, bool)
 	return scope, false
 }
 
+// Adds says whether the walkthrough adds records of an object.
+func (p *Program) Adds(object string) bool {
+	return slices.ContainsFunc(p.code, func(i instruction) bool { return i.add != nil && i.step.Add.Object == object })
+}
+
 func title(s *Step) string {
 	if s.Title != "" {
 		return s.Title

@@ -825,6 +825,7 @@ export interface components {
       findings: components['schemas']['Finding'][]
       number: number
       obstacles: components['schemas']['Obstacle'][]
+      underway: components['schemas']['Underway']
       version: string
     }
     ProfileView: {
@@ -1083,6 +1084,7 @@ export interface components {
       look: components['schemas']['Look']
     }
     RowsSaved: {
+      put_back?: boolean
       rows: components['schemas']['RowOutcome'][]
       saved: boolean
     }
@@ -1236,6 +1238,13 @@ export interface components {
       view: components['schemas']['WalkView']
       walkthrough: string
     }
+    StuckRuns: {
+      count: number
+      label: string
+      people: string[]
+      walkthrough: string
+      why: string
+    }
     SurfaceColumn: {
       parts: components['schemas']['Part'][]
     }
@@ -1318,6 +1327,10 @@ export interface components {
       label: string
       object?: string
       sheet: number
+    }
+    Underway: {
+      go_on: number
+      stuck: components['schemas']['StuckRuns'][]
     }
     UploadFile: {
       name: string

@@ -27,7 +27,9 @@ const kinds: Record<string, string> = {
   object: 'Object',
   role: 'Role',
   app: 'App',
+  page: 'Page',
 }
+const many = (n: number) => (n === 1 ? '1 walkthrough' : `${n} walkthroughs`)
 
 watch(open, async (now) => {
   if (!now) return
@@ -82,6 +84,19 @@ async function release(): Promise<void> {
           <li v-for="d in c.stored" :key="d" class="care">Stored records: {{ d }}</li>
         </ul>
       </div>
+      <p v-if="preview.underway.go_on" class="muted">
+        {{ many(preview.underway.go_on) }} that people are in the middle of
+        {{ preview.underway.go_on === 1 ? 'goes' : 'go' }} on as begun.
+      </p>
+      <Message v-if="preview.underway.stuck.length" severity="warn" :closable="false">
+        People are in the middle of walkthroughs that cannot go on after this release. What these wrote stays;
+        they have to be begun again.
+        <ul>
+          <li v-for="s in preview.underway.stuck" :key="s.walkthrough + s.why">
+            “{{ s.label }}”, {{ s.count }} unfinished, by {{ s.people.join(', ') }}: {{ s.why }}
+          </li>
+        </ul>
+      </Message>
       <ObstacleList v-if="preview.obstacles.length" :obstacles="preview.obstacles" />
       <Message v-if="stops.length" severity="error" :closable="false">
         {{ stops.length }} {{ stops.length === 1 ? 'finding keeps' : 'findings keep' }} the draft from being

@@ -21,6 +21,7 @@ const of = (id: number) => props.edits.rows.value.get(id)
 <template>
   <div v-if="edits.count.value" class="save" role="status">
     <p v-if="edits.failed.value" class="bad" role="alert">{{ edits.failed.value }}</p>
+    <p v-if="edits.told.value" class="good">{{ edits.told.value }}</p>
     <p v-for="c in clashes()" :key="c.id + c.field" class="care">
       {{ of(c.id)?.row.label }}: somebody else set {{ c.label }} to “{{ shown(c.heading, c.theirs) }}”
       meanwhile; yours is “{{ shown(c.heading, of(c.id)?.values[c.field]) }}”.

@@ -8,7 +8,7 @@ import type { Table } from './table'
 
 /** Cells changed and not saved yet. They are saved together or taken back one by one. */
 export function useEdits(table: Table, ask: Asking, state: EditState) {
-  const { rows, outcomes, failed, saving } = state
+  const { rows, outcomes, failed, told, saving } = state
 
   const count = computed(() => rows.value.size)
 
@@ -61,6 +61,7 @@ export function useEdits(table: Table, ask: Asking, state: EditState) {
     outcomes.value = new Map()
     state.done = []
     failed.value = ''
+    told.value = ''
   }
 
   /** What was saved is no change any more; what was entered meanwhile still is one. */
@@ -81,6 +82,7 @@ export function useEdits(table: Table, ask: Asking, state: EditState) {
     if (!rows.value.size || saving.value) return false
     saving.value = true
     failed.value = ''
+    told.value = ''
     try {
       const sent = [...rows.value].map(([id, e]) => ({
         id,
@@ -88,6 +90,11 @@ export function useEdits(table: Table, ask: Asking, state: EditState) {
         seen: { ...e.seen },
       }))
       const answer = await ask.save(sent)
+      if (answer.put_back) {
+        outcomes.value = new Map()
+        told.value = 'These rows can be saved. In a rehearsal nothing stays, so they were put back.'
+        return false
+      }
       if (answer.saved) {
         await table.again()
         settled(sent)
@@ -143,6 +150,7 @@ export function useEdits(table: Table, ask: Asking, state: EditState) {
     outcomes,
     count,
     failed,
+    told,
     saving,
     has,
     valueOf,

@@ -24,6 +24,8 @@ export interface EditState {
   rows: ShallowRef<Map<number, RowEdit>>
   outcomes: ShallowRef<Map<number, RowOutcome>>
   failed: Ref<string>
+  /** What came of saving, where nothing is wrong. */
+  told: Ref<string>
   saving: Ref<boolean>
   /** What was done, for it to be undone step by step. */
   done: Done[][]
@@ -37,6 +39,7 @@ function make(): EditState {
     rows: shallowRef(new Map<number, RowEdit>()),
     outcomes: shallowRef(new Map<number, RowOutcome>()),
     failed: ref(''),
+    told: ref(''),
     saving: ref(false),
     done: [],
   }
