@@ -100,6 +100,8 @@ func describe(err error) Problem {
 		return Problem{Type: "not-offered", Title: off.Text, Status: 422}
 	case errors.As(err, &noPart):
 		return Problem{Type: "not-found", Title: noPart.Error(), Status: 404}
+	case store.TookTooLong(err):
+		return Problem{Type: "too-long", Title: "This took too long, so it was stopped and nothing was written. It may go faster with fewer conditions, without those on related records, without orders by what is worked out from other records, or by asking for less at once.", Status: 504}
 	case errors.Is(err, store.ErrNotFound):
 		return Problem{Type: "not-found", Title: "This is not here, or not for you.", Status: 404}
 	case errors.Is(err, store.ErrNoSession):

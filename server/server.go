@@ -41,6 +41,7 @@ type Config struct {
 	// SignIns are shown on the sign-in page; for demos only.
 	SignIns []SignIn
 	Log     *slog.Logger
+	Limits  Limits
 }
 
 type server struct {
@@ -62,6 +63,7 @@ const contentPolicy = "default-src 'self'; style-src 'self' 'unsafe-inline'; img
 
 // New makes the application.
 func New(c Config) *fiber.App {
+	c.Limits = c.Limits.withDefaults()
 	s := &server{Config: c, editions: store.NewEditions(c.DB)}
 	s.runs = &store.Runs{DB: c.DB, Editions: s.editions}
 	s.desks = &store.Desks{DB: c.DB, Editions: s.editions}
@@ -94,7 +96,7 @@ func New(c Config) *fiber.App {
 	s.routes(app.Group("/api", func(ctx fiber.Ctx) error {
 		ctx.Set(fiber.HeaderCacheControl, "no-store")
 		return ctx.Next()
-	}, storableAddress))
+	}, storableAddress, s.limited))
 	front(app)
 	return app
 }

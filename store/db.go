@@ -8,8 +8,10 @@ import (
 	"fmt"
 	"time"
 
+	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
-	_ "github.com/jackc/pgx/v5/stdlib" // the driver
+	"github.com/jackc/pgx/v5/pgconn/ctxwatch"
+	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/jmoiron/sqlx"
 	"github.com/pressly/goose/v3"
 )
@@ -28,10 +30,15 @@ type DB struct {
 
 // Open connects to PostgreSQL.
 func Open(ctx context.Context, address string, connections int) (*DB, error) {
-	db, err := sqlx.Open("pgx", address)
+	config, err := pgx.ParseConfig(address)
 	if err != nil {
 		return nil, fmt.Errorf("connecting to the database: %w", err)
 	}
+	// What is not wanted any more is stopped in the database, too.
+	config.BuildContextWatcherHandler = func(conn *pgconn.PgConn) ctxwatch.Handler {
+		return &pgconn.CancelRequestContextWatcherHandler{Conn: conn, DeadlineDelay: 5 * time.Second}
+	}
+	db := sqlx.NewDb(stdlib.OpenDB(*config), "pgx")
 	db.SetMaxOpenConns(connections)
 	db.SetMaxIdleConns(connections)
 	db.SetConnMaxIdleTime(5 * time.Minute)
@@ -82,6 +89,12 @@ func (db *DB) tried(ctx context.Context, work func(q sqlx.ExtContext) error) err
 
 // inside is a transaction that others begin and end.
 type inside struct{ sqlx.ExtContext }
+
+// TookTooLong says that the database stopped a statement because its time was over.
+func TookTooLong(err error) bool {
+	code, _, _ := violated(err)
+	return code == "57014" || errors.Is(err, context.DeadlineExceeded)
+}
 
 // violated is the constraint an error is about, and its SQLSTATE.
 func violated(err error) (code, constraint, column string) {

@@ -142,5 +142,5 @@ func (w *abandonedWorker) Work(ctx context.Context, _ *river.Job[abandonedArgs])
 			return fmt.Errorf("taking up abandoned work: %w", err)
 		}
 	}
-	return w.db.DropLeftFiles(ctx)
+	return errors.Join(w.db.DropLeftFiles(ctx), w.db.dropExpired(ctx))
 }

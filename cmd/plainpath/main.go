@@ -30,6 +30,9 @@ type settings struct {
 	Secure      bool   `env:"PLAINPATH_SECURE_COOKIES"`
 	MostFile    int64  `env:"PLAINPATH_MOST_FILE_MB" envDefault:"25"`
 	Connections int    `env:"PLAINPATH_CONNECTIONS" envDefault:"20"`
+	// Reading and Writing are how long requests may take.
+	Reading time.Duration `env:"PLAINPATH_READING_LIMIT" envDefault:"15s"`
+	Writing time.Duration `env:"PLAINPATH_WRITING_LIMIT" envDefault:"2m"`
 }
 
 func main() {
@@ -79,7 +82,8 @@ func serve(ctx context.Context, s settings, signIns []server.SignIn) error {
 			return err
 		}
 		defer func() { _ = jobs.Stop(context.WithoutCancel(ctx)) }()
-		app := server.New(server.Config{DB: db, Jobs: jobs, App: s.App, Secure: s.Secure, SignIns: signIns, Log: log, MostFile: s.MostFile << 20})
+		app := server.New(server.Config{DB: db, Jobs: jobs, App: s.App, Secure: s.Secure, SignIns: signIns, Log: log, MostFile: s.MostFile << 20,
+			Limits: server.Limits{Reading: s.Reading, Writing: s.Writing}})
 		stopped := make(chan error, 1)
 		go func() {
 			<-ctx.Done()

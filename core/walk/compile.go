@@ -24,8 +24,10 @@ type Program struct {
 	// Scopes are the known values at each step, by the step's key, for the builder.
 	Scopes map[string]expr.Scope
 	// uses are the fields used later of each known value: "choose.building" → paths.
-	uses  map[string][]model.Path
-	model *model.Model
+	uses map[string][]model.Path
+	// screens counts the screens from each instruction on.
+	screens []int
+	model   *model.Model
 }
 
 // instruction is a step ready to be carried out, or a jump when step is nil.
@@ -91,8 +93,43 @@ func Compile(c Context, def *Walkthrough) (*Program, []checkup.Finding) {
 				Value: []byte(`{"key":"` + k.freeKey("done") + `","kind":"finish","finish":{"message":"Done."}}`)}}})
 	}
 	k.resolveUses()
+	k.countScreens()
 	checkup.Sort(k.findings)
 	return p, k.findings
+}
+
+// countScreens counts, for each instruction, how many screens there are from it on at most.
+func (p *Program) countScreens() {
+	p.screens = make([]int, len(p.code))
+	done := make([]bool, len(p.code))
+	var from func(at int) int
+	from = func(at int) int {
+		if at >= len(p.code) {
+			return 0
+		}
+		if done[at] {
+			return p.screens[at]
+		}
+		i := &p.code[at]
+		most := 0
+		switch {
+		case i.step != nil && i.step.Kind == FinishStep:
+		case len(i.ways) > 0:
+			for _, w := range i.ways {
+				most = max(most, from(w.next))
+			}
+		default:
+			most = from(i.next)
+		}
+		if i.step != nil && i.step.Kind == ScreenStep {
+			most++
+		}
+		p.screens[at], done[at] = most, true
+		return most
+	}
+	for at := range p.code {
+		from(at)
+	}
 }
 
 // takes makes what is handed over known from the first step on.

@@ -1,10 +1,11 @@
 package walk
 
 import (
+	"bytes"
 	"context"
+	"encoding/json"
 	"errors"
-	"regexp"
-	"strconv"
+	"fmt"
 
 	"plainpath/core/surface"
 )
@@ -51,7 +52,11 @@ func (p *Program) Rehearse(ctx context.Context, h Host, taken surface.Answers, r
 			break
 		}
 		before := len(run.State.Trail)
-		if err := run.Answer(ctx, a.Screen, run.real(a.Answers)); err != nil {
+		given, err := run.real(a.Answers)
+		if err != nil {
+			return out, err
+		}
+		if err := run.Answer(ctx, a.Screen, given); err != nil {
 			var invalid *InvalidError
 			if errors.As(err, &invalid) && len(run.State.Trail) == before {
 				out.Stopped = err
@@ -64,27 +69,50 @@ func (p *Program) Rehearse(ctx context.Context, h Host, taken surface.Answers, r
 	return out, nil
 }
 
-var rehearsedKey = regexp.MustCompile(`\b9[0-9]{15}\b`)
-
 // real puts the keys that records have now in the place of those they had in the
-// rehearsals before: the nth record added then is the nth added now.
-func (r *Run) real(a surface.Answers) surface.Answers {
+// rehearsals before: the nth record added then is the nth added now. What a person typed
+// stays as it is, whatever it looks like.
+func (r *Run) real(a surface.Answers) (surface.Answers, error) {
 	var added []int64
 	for _, v := range r.State.Trail {
 		added = append(added, v.Added...)
 	}
 	if len(added) == 0 || added[0] > RehearsedKeys {
-		return a
+		return a, nil
 	}
 	out := surface.Answers{}
 	for part, raw := range a {
-		out[part] = rehearsedKey.ReplaceAllFunc(raw, func(key []byte) []byte {
-			n, err := strconv.ParseInt(string(key), 10, 64)
-			if i := n - RehearsedKeys - 1; err == nil && i >= 0 && i < int64(len(added)) {
-				return strconv.AppendInt(nil, added[i], 10)
-			}
-			return key
-		})
+		d := json.NewDecoder(bytes.NewReader(raw))
+		d.UseNumber()
+		var v any
+		if err := d.Decode(&v); err != nil {
+			return nil, fmt.Errorf("reading what was given for %s: %w", part, err)
+		}
+		var err error
+		if out[part], err = json.Marshal(realKeys(v, added, false)); err != nil {
+			return nil, fmt.Errorf("writing what was given for %s: %w", part, err)
+		}
 	}
-	return out
+	return out, nil
+}
+
+// realKeys are the members of an answer that hold keys of records: that of a record, and those
+// of chosen rows.
+func realKeys(v any, added []int64, key bool) any {
+	switch x := v.(type) {
+	case map[string]any:
+		for name, member := range x {
+			x[name] = realKeys(member, added, name == "id" || name == "keys" || name == "except")
+		}
+	case []any:
+		for i := range x {
+			x[i] = realKeys(x[i], added, key)
+		}
+	case json.Number:
+		n, err := x.Int64()
+		if i := n - RehearsedKeys - 1; key && err == nil && i >= 0 && i < int64(len(added)) {
+			return added[i]
+		}
+	}
+	return v
 }

@@ -349,28 +349,8 @@ func (r *Run) count(v *View) {
 	v.Of = v.Screen
 	if !v.Closed {
 		v.Screen++
-		v.Of += r.program.screensFrom(r.program.at[r.State.Place])
+		v.Of += r.program.screens[r.program.at[r.State.Place]]
 	}
-}
-
-func (p *Program) screensFrom(at int) int {
-	if at >= len(p.code) {
-		return 0
-	}
-	i := &p.code[at]
-	switch {
-	case i.step != nil && i.step.Kind == FinishStep:
-		return 0
-	case len(i.ways) > 0:
-		most := 0
-		for _, w := range i.ways {
-			most = max(most, p.screensFrom(w.next))
-		}
-		return most
-	case i.step != nil && i.step.Kind == ScreenStep:
-		return 1 + p.screensFrom(i.next)
-	}
-	return p.screensFrom(i.next)
 }
 
 // Listing is the list behind a table on the screen.

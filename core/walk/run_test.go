@@ -241,3 +241,33 @@ func TestRehearsingAsFarAsItGoes(t *testing.T) {
 		t.Errorf("%+v", e)
 	}
 }
+
+// What a person typed is left alone when the keys of rehearsed records become real ones.
+func TestOnlyKeysOfRecordsBecomeReal(t *testing.T) {
+	r := &Run{State: State{Trail: []Visit{{Step: "visits", Added: []int64{41, 42}}}}}
+	got, err := r.real(surface.Answers{
+		"one": json.RawMessage(`{"id":9000000000000002}`), "several": json.RawMessage(`[{"id":9000000000000001},{"id":7}]`),
+		"rows": json.RawMessage(`{"keys":[9000000000000001,5],"except":[9000000000000002]}`), "typed": json.RawMessage(`"call 9000000000000001"`),
+		"number": json.RawMessage(`9000000000000001`), "amount": json.RawMessage(`{"amount":"9000000000000001","currency":"EUR"}`)})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for part, want := range map[string]string{"one": `{"id":42}`, "several": `[{"id":41},{"id":7}]`, "rows": `{"except":[42],"keys":[41,5]}`,
+		"typed": `"call 9000000000000001"`, "number": `9000000000000001`, "amount": `{"amount":"9000000000000001","currency":"EUR"}`} {
+		if string(got[part]) != want {
+			t.Errorf("%s: %s, want %s", part, got[part], want)
+		}
+	}
+}
+
+// Branches that follow each other are counted once each, however many there are.
+func TestScreensAreCountedOnce(t *testing.T) {
+	var steps []string
+	for n := range 60 {
+		steps = append(steps, fmt.Sprintf(`{"key":"b%d","kind":"branch","branch":{"ways":[{"title":"A","when":"person.name == \"x\"","steps":[{"key":"s%d","kind":"screen","screen":{"bands":[]}}]}],"otherwise":[]}}`, n, n))
+	}
+	p, _ := program(t, `{"key":"w","label":"W","roles":["dispatcher"],"steps":[`+strings.Join(steps, ",")+`]}`)
+	if p.screens[0] != 60 {
+		t.Errorf("%d screens from the first step on, want 60", p.screens[0])
+	}
+}

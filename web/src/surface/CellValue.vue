@@ -29,7 +29,12 @@ const address = computed(() => {
 
 <template>
   <span v-if="failure(value)" class="failed">{{ text }}</span>
-  <FileValue v-else-if="isFile && value" :file="value as Ref" :picture="heading.type === 'picture'" @click.stop />
+  <FileValue
+    v-else-if="isFile && value"
+    :file="value as Ref"
+    :picture="heading.type === 'picture'"
+    @click.stop
+  />
   <a v-else-if="address && source?.beside" :href="address" target="_blank" @click.stop>{{ text }}</a>
   <RouterLink v-else-if="address" :to="address" @click.stop>{{ text }}</RouterLink>
   <a

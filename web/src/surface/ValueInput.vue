@@ -24,6 +24,8 @@ const props = defineProps<{
   label?: string
   currency?: string
   find?: (text: string) => Promise<Ref[]>
+  /** Choices stand in a list that opens, however few they are. */
+  closed?: boolean
 }>()
 const value = defineModel<unknown>({ required: true })
 
@@ -87,7 +89,7 @@ const common = computed(() => ({
   'aria-describedby': props.describedBy,
   'aria-label': props.label,
 }))
-const fewChoices = computed(() => (props.choices?.length ?? 0) <= 4)
+const fewChoices = computed(() => !props.closed && (props.choices?.length ?? 0) <= 4)
 </script>
 
 <template>

@@ -2,6 +2,7 @@
 import { nextTick, onMounted, ref } from 'vue'
 import type { Heading, Ref } from '@/api/types'
 import ValueInput from '../ValueInput.vue'
+import { takesLetters, type Move } from './cellediting'
 
 /** One cell being edited, over its place in the table. */
 const props = defineProps<{
@@ -9,11 +10,11 @@ const props = defineProps<{
   value: unknown
   /** The cell it stands over. */
   cell: HTMLElement
-  /** Somebody began to type: what they type takes the place of the value. */
-  typed: boolean
+  /** The letter that somebody began to type with: it takes the place of the value, or begins its search. */
+  typed: string
   find: (text: string) => Promise<Ref[]>
 }>()
-const emit = defineEmits<{ done: [value: unknown, move: 'down' | 'right' | 'left' | 'stay']; cancel: [] }>()
+const emit = defineEmits<{ done: [value: unknown, move: Move]; cancel: [move: Move] }>()
 
 const box = props.cell.getBoundingClientRect()
 const wide = {
@@ -29,8 +30,11 @@ const wide = {
 const width = Math.max(box.width, (wide as Record<string, number>)[props.heading.type] ?? 0)
 const left = Math.max(8, Math.min(box.left, window.innerWidth - width - 16))
 const refers = ['reference', 'person'].includes(props.heading.type)
+const dated = ['date', 'date_time'].includes(props.heading.type)
 // A letter typed on the cell lands in the empty input, which has the focus by then.
-const entered = ref<unknown>(props.typed ? null : props.value)
+const replaces = props.typed !== '' && takesLetters.includes(props.heading.type)
+const currency = (props.value as { currency?: string } | null)?.currency
+const entered = ref<unknown>(replaces ? null : props.value)
 const root = ref<HTMLElement | null>(null)
 const choices = props.heading.choices?.filter((c) => !c.retired || [props.value].flat().includes(c.key))
 
@@ -47,7 +51,25 @@ onMounted(async () => {
   input?.focus()
   const written = input instanceof HTMLInputElement || input instanceof HTMLTextAreaElement
   if (written && !props.typed && !input.type.startsWith('date')) input.select()
+  if (!props.typed || replaces) return
+  if (refers && written) {
+    input.value = props.typed
+    input.dispatchEvent(new InputEvent('input', { bubbles: true }))
+  } else input?.dispatchEvent(new KeyboardEvent('keydown', { key: props.typed, code: 'Key', bubbles: true }))
 })
+
+/** What was begun and not completed changes nothing: half a date, a name that nothing was chosen for. */
+function completed(): boolean {
+  const input = root.value?.querySelector<HTMLInputElement>('input')
+  if (dated) return !input?.validity.badInput && !(replaces && entered.value === null)
+  if (refers) return entered.value !== null || (input?.value.trim() === '' && !props.typed)
+  return true
+}
+
+function finish(move: Move): void {
+  if (completed()) emit('done', entered.value, move)
+  else emit('cancel', move)
+}
 
 /** An overlay of the input, such as its list of suggestions, has the first say about keys. */
 const listOpen = () =>
@@ -56,9 +78,9 @@ const listOpen = () =>
 function key(event: KeyboardEvent): void {
   const many = props.heading.type === 'long_text' || props.heading.type === 'address'
   if (listOpen() && event.key !== 'Tab') return
-  if (event.key === 'Escape') emit('cancel')
-  else if (event.key === 'Tab') emit('done', entered.value, event.shiftKey ? 'left' : 'right')
-  else if (event.key === 'Enter' && (!many || event.ctrlKey)) emit('done', entered.value, 'down')
+  if (event.key === 'Escape') emit('cancel', 'stay')
+  else if (event.key === 'Tab') finish(event.shiftKey ? 'left' : 'right')
+  else if (event.key === 'Enter' && (!many || event.ctrlKey)) finish('down')
   else return
   event.preventDefault()
   event.stopPropagation()
@@ -73,13 +95,13 @@ function leave(event: FocusEvent): void {
   const to = event.relatedTarget as HTMLElement | null
   if (!to || root.value?.contains(to) || to.closest('.p-overlay, .p-autocomplete-overlay, .p-select-overlay'))
     return
-  emit('done', entered.value, 'stay')
+  finish('stay')
 }
 </script>
 
 <template>
   <Teleport to="body">
-    <div class="veil" @mousedown.prevent="emit('done', entered, 'stay')" />
+    <div class="veil" @mousedown.prevent="finish('stay')" />
     <div
       ref="root"
       class="editor"
@@ -96,7 +118,9 @@ function leave(event: FocusEvent): void {
         :type="heading.type"
         :choices="choices"
         :label="heading.label"
+        :currency="currency"
         :find="offered"
+        closed
         @update:model-value="picked"
       />
       <button

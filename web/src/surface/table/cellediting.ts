@@ -7,6 +7,23 @@ import type { useGrid } from './grid'
 import { pasted, type PastedCell, type Pasting } from './pasting'
 import type { Table } from './table'
 
+/** Where the keyboard goes after a cell. */
+export type Move = 'down' | 'right' | 'left' | 'stay'
+
+/** The types whose cells take what is typed as it comes, letter by letter. */
+export const takesLetters = [
+  'text',
+  'long_text',
+  'whole_number',
+  'decimal',
+  'money',
+  'email',
+  'phone',
+  'web_link',
+  'date',
+  'date_time',
+]
+
 /** Changing the cells of a grid: typing, filling down, pasting. */
 export function useCellEditing(
   root: VueRef<HTMLElement | null>,
@@ -22,11 +39,11 @@ export function useCellEditing(
     column: number
     heading: Heading
     cell: HTMLElement
-    typed: boolean
+    typed: string
   } | null>(null)
 
   /** Begins to edit a cell, with what was typed if anything was. */
-  function edit(line: number, column: number, typed = false): boolean {
+  function edit(line: number, column: number, typed = ''): boolean {
     const at = table.lines.value[line]
     const heading = table.columns.value[column]
     const cell = root.value?.querySelector<HTMLElement>(`[data-line="${line}"] [data-column="${column}"]`)
@@ -35,22 +52,24 @@ export function useCellEditing(
     return true
   }
 
-  function edited(value: unknown, move: 'down' | 'right' | 'left' | 'stay'): void {
+  function edited(value: unknown, move: Move): void {
     const e = editing.value
     if (!e) return
     editing.value = null
     edits.set([{ row: e.row, heading: e.heading, value: value === '' ? null : value }])
-    const to = { down: [1, 0], right: [0, 1], left: [0, -1], stay: [0, 0] }[move]
+    const to = steps[move]
     const now = table.lines.value.findIndex((l) => l.kind === 'row' && l.row.id === e.row.id)
     // A row that went to another group keeps the keyboard.
     if (now !== e.line) void grid().focus(now, e.column)
     else void grid().focus(e.line + to[0], e.column + to[1])
   }
 
-  function cancelled(): void {
+  const steps: Record<Move, [number, number]> = { down: [1, 0], right: [0, 1], left: [0, -1], stay: [0, 0] }
+
+  function cancelled(move: Move): void {
     const e = editing.value
     editing.value = null
-    if (e) void grid().focus(e.line, e.column)
+    if (e) void grid().focus(e.line + steps[move][0], e.column + steps[move][1])
   }
 
   /** Takes over the value of the cell above. */
@@ -108,9 +127,10 @@ export function useCellEditing(
       edits.set([{ row: at.row, heading, value: null }])
       return true
     }
-    // The letter itself is left to the input.
-    if (event.key.length === 1 && event.key !== ' ' && !event.altKey) edit(line, column, true)
-    return false
+    if (event.key.length !== 1 || event.key === ' ' || event.altKey) return false
+    const type = table.columns.value[column]?.type ?? ''
+    if (!edit(line, column, event.key)) return false
+    return !takesLetters.includes(type) // where it does, the letter is left to the input
   }
 
   /** The records a reference may point at while its row is as it was entered. */

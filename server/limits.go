@@ -1,0 +1,41 @@
+package server
+
+import (
+	"context"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+)
+
+// Limits are how long requests may take, in the database as well. Nought stands for what is
+// usual.
+type Limits struct {
+	// Reading is for what only looks, Writing for everything else.
+	Reading, Writing time.Duration
+}
+
+func (l Limits) withDefaults() Limits {
+	if l.Reading == 0 {
+		l.Reading = 15 * time.Second
+	}
+	if l.Writing == 0 {
+		l.Writing = 2 * time.Minute
+	}
+	return l
+}
+
+// limited ends what a request set going when its time is over. What is streamed sees to that
+// itself.
+func (s *server) limited(c fiber.Ctx) error {
+	if streams(c) {
+		return c.Next()
+	}
+	most := s.Limits.Writing
+	if c.Method() == fiber.MethodGet || c.Method() == fiber.MethodPost && onlyReads(c.Path()) {
+		most = s.Limits.Reading
+	}
+	ctx, done := context.WithTimeout(c.Context(), most)
+	defer done()
+	c.SetContext(ctx)
+	return c.Next()
+}
