@@ -247,8 +247,17 @@ func (b *browser) pick(label, words, suggestion string) {
 // choose opens a select by its label and takes an option.
 func (b *browser) choose(label, option string) {
 	b.t.Helper()
-	b.tap(`[role=combobox]`, label, true, "")
-	b.tap(`[role=option]`, option, true, "")
+	for range 5 { // a page that moves just then takes the press elsewhere, and people press again
+		b.tap(`[role=combobox]`, label, true, "")
+		for range 20 {
+			if run(b, chromedp.Evaluate[bool](`!!document.querySelector('[role=option]')`)) {
+				b.tap(`[role=option]`, option, true, "")
+				return
+			}
+			time.Sleep(50 * time.Millisecond)
+		}
+	}
+	b.fail("the list of %s does not open", label)
 }
 
 // keys presses keys; kb names the special ones.

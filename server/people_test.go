@@ -7,7 +7,6 @@ import (
 	"testing"
 
 	"plainpath/core/edition"
-	"plainpath/core/surface"
 	"plainpath/demo"
 	"plainpath/server"
 	"plainpath/store"
@@ -143,11 +142,11 @@ func TestSeeingAsSomebodyElse(t *testing.T) {
 	if err := db.Get(&orla, `SELECT id FROM plainpath.person WHERE email LIKE 'orla@%'`); err != nil {
 		t.Fatal(err)
 	}
-	var mine, theirs surface.RowsView
+	var mine, theirs server.CountView
 	buildings := map[string]any{"at": map[string]any{"object": "building"}, "look": map[string]any{}}
-	do(t, bo, "POST", "/api/build/spaces/trial/tables/rows", buildings, 200, &mine)
+	do(t, bo, "POST", "/api/build/spaces/trial/tables/count", buildings, 200, &mine)
 	bo.As, dana.As = fmt.Sprint(orla), fmt.Sprint(orla)
-	do(t, bo, "POST", "/api/build/spaces/trial/tables/rows", buildings, 200, &theirs)
+	do(t, bo, "POST", "/api/build/spaces/trial/tables/count", buildings, 200, &theirs)
 	var want int64
 	if err := db.Get(&want, `SELECT count(*) FROM liftcare_trial.building WHERE customer = 5`); err != nil {
 		t.Fatal(err)

@@ -69,6 +69,9 @@ func New(c Config) *fiber.App {
 	s.desks = &store.Desks{DB: c.DB, Editions: s.editions}
 	s.tables = &store.Tables{Desks: s.desks, Runs: s.runs}
 	s.changes = &store.Changes{DB: c.DB, Log: c.Log}
+	var stop context.CancelFunc
+	s.running, stop = context.WithCancel(context.Background())
+	s.tables.Counts = store.NewCounts(s.running, s.changes)
 	s.intakes = &store.Intakes{DB: c.DB, Editions: s.editions, Jobs: c.Jobs}
 	if c.MostFile == 0 {
 		c.MostFile = 25 << 20
@@ -78,8 +81,6 @@ func New(c Config) *fiber.App {
 		AppName: "Plain Path", BodyLimit: mostBody, ErrorHandler: s.problem, Immutable: true,
 		ReadTimeout: 30 * time.Second, IdleTimeout: 2 * time.Minute,
 	})
-	var stop context.CancelFunc
-	s.running, stop = context.WithCancel(context.Background())
 	app.Hooks().OnPreShutdown(func() error {
 		stop()
 		return nil

@@ -69,6 +69,7 @@ type pageRequest struct {
 // tableRoutes are the same in Use, which is on production, and in Build.
 func (s *server) tableRoutes(r fiber.Router) {
 	r.Post("/tables/rows", s.tableRows)
+	r.Post("/tables/count", s.tableCount)
 	r.Post("/tables/groups", s.tableGroups)
 	r.Post("/tables/fields", s.tableFields)
 	r.Post("/tables/proof", s.proof)
@@ -111,6 +112,23 @@ func (s *server) tableRows(c fiber.Ctx) error {
 		return err
 	}
 	return c.JSON(rows)
+}
+
+// CountView is how many rows a table has.
+type CountView struct {
+	Total int64 `json:"total"`
+}
+
+func (s *server) tableCount(c fiber.Ctx) error {
+	var in rowsRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	n, err := s.tables.Count(c.Context(), s.seat(c), in.At, in.Look)
+	if err != nil {
+		return err
+	}
+	return c.JSON(CountView{n})
 }
 
 func (s *server) tableGroups(c fiber.Ctx) error {

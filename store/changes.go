@@ -6,9 +6,10 @@ import (
 	"log/slog"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"time"
 
-	"github.com/jackc/pgx/v5/stdlib"
+	"github.com/jackc/pgx/v5"
 )
 
 // ChangedObject says that records of an object changed, or with no object that something
@@ -24,6 +25,8 @@ type Changes struct {
 	mu   sync.Mutex
 	to   map[chan ChangedObject]bool
 	stop context.CancelFunc
+	// listening says that nothing is missed, began that it was once.
+	listening, began atomic.Bool
 }
 
 // mostWaiting is how many changes wait for a listener; one that is further behind is told
@@ -54,6 +57,7 @@ func (c *Changes) leave(ch chan ChangedObject) {
 	if len(c.to) == 0 && c.stop != nil {
 		c.stop()
 		c.stop = nil
+		c.began.Store(false)
 	}
 }
 
@@ -65,31 +69,32 @@ func (c *Changes) run(ctx context.Context) {
 		select {
 		case <-ctx.Done():
 		case <-time.After(time.Second):
-			c.tell(ChangedObject{}) // what happened meanwhile is not known
 		}
 	}
 }
 
 func (c *Changes) follow(ctx context.Context) error {
-	conn, err := c.DB.Conn(ctx)
+	pg, err := pgx.Connect(ctx, c.DB.address) // of its own, for it is held all the time
 	if err != nil {
 		return fmt.Errorf("connecting: %w", err)
 	}
-	defer func() { _ = conn.Close() }()
-	return conn.Raw(func(driver any) error {
-		pg := driver.(*stdlib.Conn).Conn()
-		if _, err := pg.Exec(ctx, "LISTEN plainpath_changes"); err != nil {
-			return fmt.Errorf("listening: %w", err)
+	defer func() { _ = pg.Close(context.WithoutCancel(ctx)) }()
+	if _, err := pg.Exec(ctx, "LISTEN plainpath_changes"); err != nil {
+		return fmt.Errorf("listening: %w", err)
+	}
+	if c.began.Swap(true) {
+		c.tell(ChangedObject{}) // what happened meanwhile is not known
+	}
+	c.listening.Store(true)
+	defer c.listening.Store(false)
+	for {
+		n, err := pg.WaitForNotification(ctx)
+		if err != nil {
+			return fmt.Errorf("waiting for changes: %w", err)
 		}
-		for {
-			n, err := pg.WaitForNotification(ctx)
-			if err != nil {
-				return fmt.Errorf("waiting for changes: %w", err)
-			}
-			schema, object, _ := strings.Cut(n.Payload, ".")
-			c.tell(ChangedObject{schema, object})
-		}
-	})
+		schema, object, _ := strings.Cut(n.Payload, ".")
+		c.tell(ChangedObject{schema, object})
+	}
 }
 
 func (c *Changes) tell(what ChangedObject) {

@@ -148,8 +148,11 @@ func TestATableIsSwitchedToAnotherObject(t *testing.T) {
 		return at, rows, err
 	}
 	lifts, rows, err := as("dana", "lift")
-	if err != nil || int(rows.Total) != count(t, o.db, `SELECT count(*) FROM liftcare_trial.lift`) {
-		t.Fatalf("%d, %v", rows.Total, err)
+	if err != nil || rows.Counted {
+		t.Fatalf("%+v, %v", rows, err)
+	}
+	if n, err := o.tables().Count(t.Context(), o.place, lifts, surface.Look{}); err != nil || int(n) != count(t, o.db, `SELECT count(*) FROM liftcare_trial.lift`) {
+		t.Fatalf("%d, %v", n, err)
 	}
 	if _, err := o.tables().KeepView(t.Context(), o.place, lifts, "By stops", surface.Arrangement{Look: surface.Look{Order: []surface.LookOrder{{Path: "stops"}}}}); err != nil {
 		t.Fatal(err)

@@ -95,7 +95,7 @@ func TestLookingAtATable(t *testing.T) {
 		{"key":"five","kind":"table","label":"Five","table":{"source":"latest","select":"several","least":2,"most":3,"columns":[{"path":"number"},{"path":"opened"}]}}]}]}]}},
 		{"key":"done","kind":"finish","finish":{"message":"{size(see.five)} of {size(latest)}, {see.all.lift.building.customer.name}"}}`)
 	whole := r.rows("look", "all", surface.Look{})
-	if whole.Total != 650 || len(whole.Rows) != surface.PageSize || whole.Next == "" {
+	if whole.Counted || len(whole.Rows) != surface.PageSize || whole.Next == "" {
 		t.Errorf("%d records, %d on the first page, next %q", whole.Total, len(whole.Rows), whole.Next)
 	}
 	seen := map[int64]bool{}

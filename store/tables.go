@@ -73,6 +73,8 @@ type shownTable struct {
 type Tables struct {
 	Desks *Desks
 	Runs  *Runs
+	// Counts keeps how many rows tables have; without it they are counted each time.
+	Counts *Counts
 }
 
 // at finds a table and does something with it.

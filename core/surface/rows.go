@@ -23,8 +23,10 @@ type RowsView struct {
 	// Columns are the columns as they are looked at.
 	Columns []HeadingView `json:"columns"`
 	Rows    []RowView     `json:"rows"`
-	// Total counts the whole list, with its first page alone.
-	Total int64 `json:"total"`
+	// Total counts the list as far as it was read. Counted says, with the first page, that it
+	// is the whole; where it is not, the list is counted by itself, which takes longer.
+	Total   int64 `json:"total"`
+	Counted bool  `json:"counted"`
 	// Converts is the currency that amounts can be converted to, empty when they cannot.
 	Converts string `json:"converts,omitempty"`
 	// Next continues behind this page; empty at the end.
@@ -72,7 +74,7 @@ type FigureView struct {
 	Converted bool             `json:"converted,omitempty"`
 }
 
-// Rows reads a page of the list; with the first the whole is counted.
+// Rows reads a page of the list.
 func (l *Listing) Rows(ctx context.Context, r Reader, look Look) (RowsView, error) {
 	out := RowsView{Rows: []RowView{}}
 	v, err := l.look(r, look)
@@ -88,9 +90,6 @@ func (l *Listing) Rows(ctx context.Context, r Reader, look Look) (RowsView, erro
 	size := MorePageSize
 	if v.query.After == nil {
 		size = PageSize
-		if out.Total, err = CountOf(ctx, r, v.query); err != nil {
-			return out, err
-		}
 	}
 	v.query.Limit = size + 1
 	shown := v.query.Columns
@@ -116,6 +115,8 @@ func (l *Listing) Rows(ctx context.Context, r Reader, look Look) (RowsView, erro
 		}
 		out.Rows = append(out.Rows, one)
 	}
+	out.Total = int64(len(out.Rows))
+	out.Counted = look.After == "" && out.Next == ""
 	return out, nil
 }
 

@@ -130,7 +130,7 @@ func TestRowsThatOpen(t *testing.T) {
 			t.Fatal(err)
 		}
 		r.Asked = nil
-		if rows, err := inner.Rows(context.Background(), r, Look{}); err != nil || len(rows.Rows) != 1 || !strings.Contains(r.Asked[1], `"building" = $1`) {
+		if rows, err := inner.Rows(context.Background(), r, Look{}); err != nil || len(rows.Rows) != 1 || !strings.Contains(r.Asked[0], `"building" = $1`) {
 			t.Errorf("%+v, %v: %v", rows, err, r.Asked)
 		}
 		r.Records["building"] = nil

@@ -215,6 +215,10 @@ export interface components {
       releases: components['schemas']['StoreRelease'][]
       removed: components['schemas']['ContentsItem'][]
     }
+    CountView: {
+      /** Format: int64 */
+      total: number
+    }
     Counted: {
       /** Format: int64 */
       count: number
@@ -1091,6 +1095,7 @@ export interface components {
     RowsView: {
       columns: components['schemas']['HeadingView'][]
       converts?: string
+      counted: boolean
       next?: string
       rows: components['schemas']['RowView'][]
       /** Format: int64 */

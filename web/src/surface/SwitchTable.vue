@@ -64,7 +64,7 @@ watch(
       })
       if (!isLatest()) return
       const { live } = props.part.table!
-      const keyword = rows.total > 10 ? ['in all texts'] : undefined
+      const keyword = rows.rows.length > 10 ? ['in all texts'] : undefined
       const table = { object, rows, live, keyword, select: 'none' as const, chosen: [] }
       other.value = { part: { ...props.part, table }, source }
     } catch (error) {

@@ -117,8 +117,10 @@ const outOfSight = computed(() => {
   return chosen.value.all ? 0 : chosen.value.rows.filter((r) => !shown.has(r.id)).length
 })
 
-function chooseAll(): void {
-  allMatching.value = table.total.value
+async function chooseAll(): Promise<void> {
+  const all = await table.howMany()
+  if (all === null) return
+  allMatching.value = all
   const { text, filter, group } = table.look.value
   const hidden = group?.hidden?.length ? { group } : {}
   chosen.value = { rows: [], all: { text, filter, ...hidden } }
@@ -180,6 +182,7 @@ function filtered(c: Condition): void {
         aria-live="polite"
         @click="prove({ within: undefined }, $event)"
       >
+        <template v-if="!table.counted.value">more than</template>
         {{ table.total.value.toLocaleString() }} {{ table.total.value === 1 ? 'record' : 'records' }}
       </button>
       <span v-if="def.select !== 'none' && howMany" class="muted">

@@ -25,6 +25,8 @@ const props = defineProps<{
   names: Name[]
   stands: boolean
   currency: string
+  /** The server has the field as it is here. */
+  stored: boolean
 }>()
 const emit = defineEmits<{
   change: [field: FieldDef]
@@ -256,7 +258,7 @@ function bound(key: 'least' | 'most', text: string): void {
       :names="names"
       @change="change({ candidates: $event })"
     />
-    <UsesList :address="`/build/fields/${object}/${field.key}/uses`" />
+    <UsesList :stored="stored" :address="`/build/fields/${object}/${field.key}/uses`" />
   </div>
 </template>
 

@@ -250,6 +250,7 @@ useUndoKeys(doc)
             :names="names"
             :stands="field.key === object.label_field"
             :currency="currency"
+            :stored="!doc.saving.value"
             @change="setField(index, $event)"
             @rename="rename(field.key, $event)"
             @remove="removeField(index)"
@@ -296,7 +297,7 @@ useUndoKeys(doc)
         </ul>
       </template>
       <h2>Where it is used</h2>
-      <UsesList :address="`/build/documents/object/${name}/uses`" />
+      <UsesList :stored="!doc.saving.value" :address="`/build/documents/object/${name}/uses`" />
     </div>
     <RecordPane
       :object="object"

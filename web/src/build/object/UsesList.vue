@@ -1,26 +1,26 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
-import { api, ProblemError, titleOf } from '@/api/client'
+import { api, titleOf } from '@/api/client'
 import type { Finding } from '@/api/types'
 import { useBuild } from '../build'
 import { usesOf } from './uses'
 
 /** Where a field or an object is used, with a link to each place. */
-const props = defineProps<{ address: string }>()
+const props = defineProps<{ address: string; stored: boolean }>()
 const build = useBuild()
 const uses = ref<Finding[] | null>(null)
 const failed = ref('')
 
 watch(
-  () => [props.address, build.contents] as const,
-  async ([address]) => {
+  () => [props.address, props.stored, build.contents] as const,
+  async ([address, stored]) => {
+    if (!stored) return // what was just added is not there to be asked after
     failed.value = ''
     try {
       uses.value = (await api.get<{ uses: Finding[] }>(address)).uses
     } catch (error) {
       uses.value = null
-      // What was just added is not stored yet.
-      if (!(error instanceof ProblemError && error.problem.status === 404)) failed.value = titleOf(error)
+      failed.value = titleOf(error)
     }
   },
   { immediate: true },

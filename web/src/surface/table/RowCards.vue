@@ -44,6 +44,7 @@ const target = props.source.beside ? '_blank' : undefined
     <h2>
       {{ part.label }}
       <button type="button" class="plain count" title="Where they come from" @click="proof?.toggle($event)">
+        <template v-if="!opening.found.value.counted">more than</template>
         {{ opening.found.value.total.toLocaleString() }}
       </button>
     </h2>

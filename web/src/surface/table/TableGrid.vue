@@ -215,7 +215,7 @@ defineExpose({ focus: () => grid.focus(0, 0) })
       role="grid"
       :aria-labelledby="part.label ? 'h-' + part.key : undefined"
       :aria-label="part.label ? undefined : 'Table'"
-      :aria-rowcount="table.total.value + 1"
+      :aria-rowcount="table.counted.value ? table.total.value + 1 : -1"
       :aria-colcount="layout.partly.value ? layout.cellsBefore.value + columns.length : undefined"
       :aria-multiselectable="def.select === 'several' || undefined"
       :style="{ width: layout.whole.value + 'px', '--tracks': layout.tracks.value }"

@@ -49,7 +49,7 @@ function follow(id: string): void {
 <template>
   <div class="out">
     <p>
-      All {{ plural(table.total.value) }} that match
+      All {{ table.counted.value ? plural(table.total.value) : '' }} that match
       <Button size="small" outlined label="CSV" @click="take('csv', false)" />
       <Button size="small" outlined label="XLSX" @click="take('xlsx', false)" />
     </p>

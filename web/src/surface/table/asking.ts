@@ -26,6 +26,7 @@ export function asking(source: () => SurfaceSource, part: () => string) {
   const at = () => source().at(part())
   return {
     rows: (look: Look) => api.post<RowsView>(path('rows'), { at: at(), look }),
+    count: (look: Look) => api.post<{ total: number }>(path('count'), { at: at(), look }),
     groups: (look: Look) => api.post<GroupsView>(path('groups'), { at: at(), look }),
     fields: (through: string) => api.post<FieldsView>(path('fields'), { at: at(), through }),
     options: (field: string, text: string, editing?: { id: number; values: Record<string, unknown> }) =>

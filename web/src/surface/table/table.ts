@@ -46,19 +46,44 @@ export function useTable(part: () => PartView, ask: Asking) {
   const groups = shallowRef<GroupsView | null>(null)
   const opened = shallowRef(new Map<string, Read>())
   const total = ref(0)
+  /** Whether the total is that of the whole list, or as far as it was read while it is counted. */
+  const counted = ref(true)
   /** The currency that amounts can be converted to, empty when they cannot. */
   const converts = ref('')
   const failed = ref('')
   const busy = ref(false)
   const question = latest()
+  // The rows are there first; how many there are in all comes a moment later.
+  const counting = latest()
+  let whole: Promise<boolean> = Promise.resolve(true)
 
   const look = computed<Look>(() => ({ ...arrangement.value.look, text: words.value || undefined }))
 
   function take(page: RowsView): void {
     columns.value = page.columns
     converts.value = page.converts ?? ''
-    total.value = page.total
+    total.value = page.rows.length
+    counted.value = page.counted
     all.value = asRead(page)
+    const isLatest = counting.ask()
+    whole = page.counted ? Promise.resolve(true) : count(isLatest)
+  }
+
+  async function count(isLatest: () => boolean): Promise<boolean> {
+    try {
+      const found = await ask.count({ ...look.value, totals: undefined })
+      if (!isLatest()) return false
+      total.value = found.total
+      counted.value = true
+    } catch (error) {
+      if (isLatest()) failed.value = titleOf(error)
+    }
+    return counted.value
+  }
+
+  /** How many rows there are in all, null when they could not be counted. */
+  async function howMany(): Promise<number | null> {
+    return (await whole) ? total.value : null
   }
 
   watch(
@@ -98,7 +123,10 @@ export function useTable(part: () => PartView, ask: Asking) {
       if (!grouped || !found) return take(page)
       // Cells go by their columns, so all of them change at once.
       columns.value = page.columns
+      counting.ask()
       total.value = found.total
+      counted.value = true
+      whole = Promise.resolve(true)
       const read = new Map(still.map((id, i) => [id, asRead(reads[i])]))
       // Some may have been opened or closed since.
       const open = [...opened.value].filter(([id]) => there.includes(id))
@@ -119,6 +147,7 @@ export function useTable(part: () => PartView, ask: Asking) {
       page.rows.push(...more.rows)
       page.next = more.next
     }
+    page.counted ||= !page.next
     return page
   }
 
@@ -311,6 +340,8 @@ export function useTable(part: () => PartView, ask: Asking) {
     lines,
     groups,
     total,
+    counted,
+    howMany,
     converts,
     failed,
     busy,
