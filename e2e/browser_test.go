@@ -69,7 +69,8 @@ func (s site) browser(t *testing.T) *browser {
 	t.Helper()
 	options := append(chromedp.DefaultExecAllocatorOptions[:],
 		chromedp.Flag("no-sandbox", true), chromedp.Flag("disable-gpu", true), chromedp.Flag("disable-quic", true),
-		chromedp.Flag("lang", "en-GB"), chromedp.WindowSize(1280, 800))
+		chromedp.Flag("lang", "en-GB"), chromedp.Flag("hide-scrollbars", false), // as people have them
+		chromedp.WindowSize(1280, 800))
 	allocator, stop := chromedp.NewExecAllocator(context.Background(), options...)
 	t.Cleanup(stop)
 	ctx, cancel := chromedp.NewContext(allocator)

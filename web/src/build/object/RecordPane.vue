@@ -24,9 +24,10 @@ async function load(gently = false): Promise<void> {
   failed.value = ''
   try {
     const page = await props.records.rows({})
+    const all = page.counted ? page.total : (await props.records.count()).total
     if (gently && (form.dirty.value || adding.value)) return
     rows.value = page.rows
-    total.value = page.total
+    total.value = all
     next.value = page.next
     await show(Math.min(at.value, Math.max(0, rows.value.length - 1)), gently)
   } catch (error) {

@@ -21,6 +21,8 @@ export function useRecords(object: string, space = 'trial') {
   const base = `/build/spaces/${space}/objects/${encodeURIComponent(object)}`
   return {
     rows: (look: Look) => api.post<RowsView>(`/build/spaces/${space}/tables/rows`, { at: { object }, look }),
+    count: () =>
+      api.post<{ total: number }>(`/build/spaces/${space}/tables/count`, { at: { object }, look: {} }),
     form: (id: number) => api.get<FormView>(`${base}/records/${id}`),
     add: (values: Record<string, unknown>) => api.post<FormView>(base + '/records', { values }),
     change: (id: number, values: Record<string, unknown>, seen: Record<string, unknown>) =>

@@ -105,6 +105,10 @@ th:focus-within .menu,
   touch-action: none;
   z-index: 1;
 }
+/* Beyond the last column it would make the table scroll. */
+:global(th:last-child .grip) {
+  right: 0;
+}
 .grip:hover {
   background: linear-gradient(to right, transparent 3px, var(--accent) 3px 5px, transparent 5px);
 }

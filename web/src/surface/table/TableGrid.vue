@@ -19,6 +19,7 @@ import { useLayout } from './layout'
 import type { Table } from './table'
 import TableHead from './TableHead.vue'
 import TableRow from './TableRow.vue'
+import { useWhole } from './whole'
 
 /** The rows of a table, of which only those in sight are in the document. */
 const props = defineProps<{
@@ -43,6 +44,10 @@ const columns = computed(() => props.table.columns.value)
 const lines = computed(() => props.table.lines.value)
 const ids = computed(() => new Set(chosen.value.rows.map((r) => r.id)))
 const isChosen = (id: number) => has(chosen.value, ids.value, id)
+
+/** Only one thing scrolls under the pointer; what is short does not scroll at all. */
+const whole = useWhole()
+const short = 12
 
 const scroller = ref<HTMLElement | null>(null)
 const layout = useLayout(scroller, () => props.part, props.table, props.buttons)
@@ -80,7 +85,7 @@ watch(
 watch(items, (seen) => {
   for (const item of seen) {
     const line = lines.value[item.index]
-    if (line?.kind === 'more') void props.table.more(line.group)
+    if (line?.kind === 'more' && !whole) void props.table.more(line.group)
   }
 })
 
@@ -204,7 +209,8 @@ defineExpose({ focus: () => grid.focus(0, 0) })
     tabindex="-1"
     :style="layout.covered.value"
     class="scroll"
-    :class="{ busy: table.busy.value }"
+    :class="{ busy: table.busy.value, whole: whole || lines.length <= short }"
+    :aria-busy="table.busy.value"
     @focusin="holds = true"
     @focusout="holds = false"
     @keydown="grid.key"
@@ -289,7 +295,17 @@ defineExpose({ focus: () => grid.focus(0, 0) })
               :data-index="item.index"
               :data-line="item.index"
             >
-              <td class="muted" role="gridcell" data-column="0" tabindex="-1">Reading on …</td>
+              <td class="muted" role="gridcell" data-column="0" tabindex="-1">
+                <button
+                  v-if="whole && line"
+                  type="button"
+                  class="plain link"
+                  @click="table.more((line as { group?: string }).group)"
+                >
+                  Show more
+                </button>
+                <template v-else>Reading on …</template>
+              </td>
             </tr>
           </template>
         </template>
@@ -331,6 +347,9 @@ defineExpose({ focus: () => grid.focus(0, 0) })
   border-bottom: 1px solid var(--line);
   background: var(--panel);
   overflow-anchor: none;
+}
+.whole {
+  max-height: none;
 }
 .busy {
   opacity: 0.6;

@@ -133,6 +133,7 @@ tr {
 }
 th {
   display: block;
+  position: relative; /* for its grip */
   background: var(--panel);
   border-bottom: 1px solid var(--line);
   padding: 0.35rem 0.6rem;
