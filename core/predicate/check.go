@@ -233,11 +233,19 @@ func (k *checker) operand(o *Operand, want expr.Type, f *model.Field, at string)
 	return func(expr.Values) (value.Value, error) { return v, nil }
 }
 
-// oneOf takes several operands, or one that is a list of records.
+// oneOf takes several operands, or one that is a list: of records, or of texts.
 func (k *checker) oneOf(path model.Path, c Condition, at string) binder {
 	f := path.Last()
-	if f.Target() != "" && c.Value != nil && c.Value.Expression != "" {
-		p, err := expr.CompileAs(k.scope, c.Value.Expression, expr.Type{Kind: value.KindList, Object: f.Target()})
+	if c.Value != nil && c.Value.Expression != "" {
+		if len(c.Values) > 0 {
+			k.problem(at+"/values", fmt.Errorf("name either the values that %s may have or a list of them", f.Label), "")
+			return nil
+		}
+		want := expr.Type{Kind: value.KindList, Object: f.Target()}
+		if f.Target() == "" {
+			want = expr.Type{Kind: value.KindSeveral}
+		}
+		p, err := expr.CompileFor(k.scope, c.Value.Expression, want, f)
 		if err != nil {
 			k.problem(at+"/value/expression", err, c.Value.Expression)
 			return nil
@@ -280,8 +288,17 @@ func oneOfList(path model.Path, p *expr.Program, v expr.Values, empty EmptyMeans
 	if err != nil {
 		return nil, err
 	}
-	if l == nil {
+	switch l := l.(type) {
+	case nil:
 		return whenEmpty(empty), nil
+	case value.Failure:
+		return nil, fmt.Errorf("%q is %w", p.Source, l)
+	case value.Several:
+		t := Test{Path: path, Op: OneOf}
+		for _, key := range l.Keys() {
+			t.Values = append(t.Values, value.Text(key))
+		}
+		return t, nil
 	}
 	records, err := l.(*value.List).Source.All()
 	if err != nil {

@@ -83,8 +83,8 @@ export function conditionLines(build: Build, names: Name[], object: string, c: C
     const type = field?.type === 'worked_out' ? field.result : field?.type
     let text = `${build.pathLabel(object, c.field)} ${operatorWord(c.op ?? '', type)}`
     if (c.op === 'between') text += ` ${say(c.value, field?.choices)} and ${say(c.to, field?.choices)}`
-    else if (c.op === 'one_of' && c.values)
-      text += ' ' + c.values.map((v) => say(v, field?.choices)).join(', ')
+    else if (c.op === 'one_of' && !c.value)
+      text += ' ' + (c.values ?? []).map((v) => say(v, field?.choices)).join(', ')
     else if (c.op?.startsWith('within')) text = text.replace('…', say(c.value))
     else if (c.op !== 'is_empty' && c.op !== 'is_not_empty') text += ` ${say(c.value, field?.choices)}`
     return [text]

@@ -3,8 +3,10 @@ import Button from 'primevue/button'
 import Select from 'primevue/select'
 import { computed } from 'vue'
 import type { Condition, Operand } from '@/api/types'
-import { useBuild } from '../build'
+import { target, useBuild } from '../build'
 import { operatorWord } from '@/surface/operators'
+import { kindOf } from './known'
+import KnownPicker from './KnownPicker.vue'
 import OperandSlot from './OperandSlot.vue'
 import PathPicker from './PathPicker.vue'
 import RemoveButton from '@/frame/RemoveButton.vue'
@@ -37,11 +39,31 @@ function setField(path: string): void {
   condition.value = { field: path, op: build.contents?.operators[t ?? 'text']?.[0] ?? 'is' }
 }
 
+/** What is compared with is taken along as far as the other comparison shows it; nothing stays hidden. */
 function setOp(op: string): void {
-  const { field: path, value, empty } = condition.value
-  condition.value = ['is_empty', 'is_not_empty'].includes(op)
-    ? { field: path, op }
-    : { field: path, op, value, empty }
+  const { field: path, op: was, value, values, empty } = condition.value
+  const one = was === 'one_of' ? values?.[0] : value
+  if (['is_empty', 'is_not_empty'].includes(op)) condition.value = { field: path, op }
+  else if (op === 'one_of') condition.value = { field: path, op, values: one ? [one] : [], empty }
+  else condition.value = { field: path, op, value: one, empty }
+}
+
+// One of a list that is known here, or of values that are named.
+const sources = [
+  { key: 'list', label: 'a list' },
+  { key: 'named', label: 'these' },
+]
+const refersTo = computed(() => (field.value ? target(field.value) : undefined))
+const listed = computed(
+  () => !!refersTo.value || kindOf(field.value ?? { type: 'text' }) === 'text' || several.value,
+)
+const several = computed(() => type.value === 'several_choices')
+const source = computed(() => (condition.value.value ? 'list' : 'named'))
+
+function setSource(key: string): void {
+  const { field: path, op, empty } = condition.value
+  condition.value =
+    key === 'list' ? { field: path, op, value: {}, empty } : { field: path, op, values: [], empty }
 }
 
 function setValue(value: Operand | undefined): void {
@@ -77,6 +99,26 @@ function setOne(i: number, value: Operand | undefined): void {
     />
     <template v-if="field && !bare">
       <template v-if="condition.op === 'one_of'">
+        <Select
+          v-if="listed"
+          :model-value="source"
+          :options="sources"
+          option-label="label"
+          option-value="key"
+          size="small"
+          aria-label="One of what"
+          @update:model-value="setSource"
+        />
+        <KnownPicker
+          v-if="source === 'list'"
+          :model-value="condition.value?.expression ?? ''"
+          :place="place"
+          label="List"
+          :kind="refersTo ? 'list' : 'several'"
+          :object="refersTo"
+          placeholder="chosen rows, or a search"
+          @update:model-value="setValue({ expression: $event })"
+        />
         <OperandSlot
           v-for="(v, i) in condition.values ?? []"
           :key="i"
@@ -88,6 +130,7 @@ function setOne(i: number, value: Operand | undefined): void {
           @update:model-value="setOne(i, $event)"
         />
         <Button
+          v-if="source === 'named'"
           text
           size="small"
           label="another value"

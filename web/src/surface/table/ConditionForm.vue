@@ -1,9 +1,11 @@
 <script setup lang="ts">
+import AutoComplete, { type AutoCompleteCompleteEvent } from 'primevue/autocomplete'
 import Button from 'primevue/button'
 import InputText from 'primevue/inputtext'
 import Select from 'primevue/select'
 import { computed, nextTick, onMounted, ref } from 'vue'
 import type { Condition, Heading, Ref } from '@/api/types'
+import { latest } from '@/api/latest'
 import { operatorWord } from '../operators'
 import ValueInput from '../ValueInput.vue'
 
@@ -25,7 +27,7 @@ const heading = computed(() => props.fields.find((f) => f.path === path.value))
 const chosen = computed(() => ['choice', 'several_choices'].includes(heading.value?.type ?? ''))
 const operators = computed(() =>
   (heading.value?.operators ?? [])
-    .filter((o) => o !== 'one_of' || !['reference', 'person', 'money'].includes(heading.value?.type ?? ''))
+    .filter((o) => o !== 'one_of' || heading.value?.type !== 'money')
     .map((o) => ({ op: o, label: operatorWord(o, heading.value?.type) })),
 )
 const asked = computed(() =>
@@ -47,6 +49,18 @@ const texts = computed({
       .map((t) => t.trim())
       .filter(Boolean)),
 })
+const refers = computed(() => ['reference', 'person'].includes(heading.value?.type ?? ''))
+const refs = computed({
+  get: () => several.value as Ref[],
+  set: (list: Ref[] | null) => (several.value = (list ?? []).filter((r) => typeof r === 'object')),
+})
+const found = ref<Ref[]>([])
+const question = latest()
+async function complete(event: AutoCompleteCompleteEvent): Promise<void> {
+  const isLatest = question.ask()
+  const list = await props.find(path.value, event.query)
+  if (isLatest()) found.value = list.filter((r) => !refs.value.some((c) => c.id === r.id))
+}
 const keys = computed({
   get: () => several.value as string[],
   set: (list: unknown) => (several.value = (list as string[] | null) ?? []),
@@ -114,6 +128,20 @@ function done(): void {
         type="several_choices"
         :choices="heading.choices"
         label="Values"
+      />
+      <AutoComplete
+        v-else-if="asked === 'one_of' && refers"
+        v-model="refs"
+        multiple
+        :suggestions="found"
+        option-label="label"
+        :delay="150"
+        :min-length="0"
+        complete-on-focus
+        force-selection
+        aria-label="Values"
+        empty-search-message="Nothing of that name"
+        @complete="complete"
       />
       <InputText
         v-else-if="asked === 'one_of'"
