@@ -7,8 +7,10 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"net"
 	"os"
 	"os/signal"
+	"strconv"
 	"syscall"
 	"time"
 	_ "time/tzdata" // zones are known wherever the program runs
@@ -24,8 +26,10 @@ import (
 
 // settings come from environment variables; the README lists them.
 type settings struct {
-	Database    string `env:"PLAINPATH_DATABASE"`
-	Listen      string `env:"PLAINPATH_LISTEN" envDefault:"127.0.0.1:8480"`
+	Database string `env:"PLAINPATH_DATABASE"`
+	Listen   string `env:"PLAINPATH_LISTEN" envDefault:"127.0.0.1:8480"`
+	// Tries is how many ports from that of Listen on are tried.
+	Tries       int    `env:"PLAINPATH_LISTEN_TRIES" envDefault:"1"`
 	App         string `env:"PLAINPATH_APP" envDefault:"liftcare"`
 	Secure      bool   `env:"PLAINPATH_SECURE_COOKIES"`
 	MostFile    int64  `env:"PLAINPATH_MOST_FILE_MB" envDefault:"25"`
@@ -40,7 +44,11 @@ func main() {
 	defer stop()
 	root := &cobra.Command{Use: "plainpath", Short: "Guided screen flows on a company's own data", SilenceUsage: true}
 	root.AddCommand(
-		command("serve", "Serve the application", func(ctx context.Context, s settings) error { return serve(ctx, s, nil) }),
+		command("serve", "Serve the application", func(ctx context.Context, s settings) error {
+			return serve(ctx, s, nil, func(address string) {
+				slog.New(slog.NewJSONHandler(os.Stderr, nil)).Info("serving", "address", address)
+			})
+		}),
 		command("migrate", "Bring the program's own tables up to date", func(ctx context.Context, s settings) error {
 			return withDB(ctx, s, func(db *store.DB) error { return db.Migrate(ctx) })
 		}),
@@ -74,7 +82,29 @@ func withDB(ctx context.Context, s settings, work func(*store.DB) error) error {
 	return work(db)
 }
 
-func serve(ctx context.Context, s settings, signIns []server.SignIn) error {
+// listen takes the address, or the first free one of the ports after it.
+func listen(s settings) (net.Listener, error) {
+	host, port, err := net.SplitHostPort(s.Listen)
+	if err != nil {
+		return nil, fmt.Errorf("PLAINPATH_LISTEN is %q, but should be an address and a port such as 127.0.0.1:8480", s.Listen)
+	}
+	first, err := strconv.Atoi(port)
+	if err != nil {
+		return nil, fmt.Errorf("PLAINPATH_LISTEN ends in %q, which is no port", port)
+	}
+	for n := 0; ; n++ {
+		ln, err := net.Listen("tcp", net.JoinHostPort(host, strconv.Itoa(first+n)))
+		if err == nil {
+			return ln, nil
+		}
+		if !errors.Is(err, syscall.EADDRINUSE) || n+1 >= s.Tries {
+			return nil, fmt.Errorf("listening on %s: %w", s.Listen, err)
+		}
+	}
+}
+
+// serve serves until the context ends. Ready is told the address once it is listened on.
+func serve(ctx context.Context, s settings, signIns []server.SignIn, ready func(address string)) error {
 	return withDB(ctx, s, func(db *store.DB) error {
 		log := slog.New(slog.NewJSONHandler(os.Stderr, nil))
 		jobs, err := db.Work(ctx, slog.New(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelWarn})))
@@ -89,8 +119,13 @@ func serve(ctx context.Context, s settings, signIns []server.SignIn) error {
 			<-ctx.Done()
 			stopped <- app.ShutdownWithTimeout(10 * time.Second)
 		}()
-		if err := app.Listen(s.Listen, fiber.ListenConfig{DisableStartupMessage: true}); err != nil {
-			return fmt.Errorf("listening on %s: %w", s.Listen, err)
+		ln, err := listen(s)
+		if err != nil {
+			return err
+		}
+		ready(ln.Addr().String())
+		if err := app.Listener(ln, fiber.ListenConfig{DisableStartupMessage: true}); err != nil {
+			return fmt.Errorf("serving on %s: %w", ln.Addr(), err)
 		}
 		return <-stopped
 	})
@@ -113,13 +148,16 @@ func serveDemo(ctx context.Context, s settings) error {
 		return err
 	}
 	var signIns []server.SignIn
-	fmt.Printf("\nPlain Path is at http://%s\n\n  The demo's sign-ins, all with the password %q:\n\n", s.Listen, demo.Password)
 	for _, p := range demo.People {
-		fmt.Printf("  %-28s %s, %s\n", p.Email, p.Name, p.Task)
 		signIns = append(signIns, server.SignIn{Name: p.Name, Email: p.Email, Task: p.Task, Password: demo.Password})
 	}
-	fmt.Print("\n  Ctrl-C stops it.\n\n")
-	return serve(ctx, s, signIns)
+	return serve(ctx, s, signIns, func(address string) {
+		fmt.Printf("\nPlain Path is at http://%s\n\n  The demo's sign-ins, all with the password %q:\n\n", address, demo.Password)
+		for _, p := range demo.People {
+			fmt.Printf("  %-28s %s, %s\n", p.Email, p.Name, p.Task)
+		}
+		fmt.Print("\n  Ctrl-C stops it.\n\n")
+	})
 }
 
 func printTypes(context.Context, settings) error {
