@@ -12,6 +12,8 @@ import (
 type rowsRequest struct {
 	At   store.TableAt `json:"at"`
 	Look surface.Look  `json:"look"`
+	// Chosen is the look all of whose rows are chosen, when that is another.
+	Chosen *surface.Look `json:"chosen,omitempty"`
 }
 
 type fieldsRequest struct {
@@ -107,7 +109,7 @@ func (s *server) tableRows(c fiber.Ctx) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	rows, err := s.tables.Rows(c.Context(), s.seat(c), in.At, in.Look)
+	rows, err := s.tables.Rows(c.Context(), s.seat(c), in.At, in.Look, in.Chosen)
 	if err != nil {
 		return err
 	}

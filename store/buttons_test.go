@@ -117,7 +117,7 @@ func TestRowsOpenToWhatBelongsToThem(t *testing.T) {
 	o := newOffice(t)
 	o.place.Person = personID(t, o.db, "orla")
 	rows := func(inside ...int64) (surface.RowsView, error) {
-		return o.tables().Rows(t.Context(), o.place, store.TableAt{Page: &store.PageTable{Page: "buildings", Part: "buildings"}, Inside: inside}, surface.Look{})
+		return o.tables().Rows(t.Context(), o.place, store.TableAt{Page: &store.PageTable{Page: "buildings", Part: "buildings"}, Inside: inside}, surface.Look{}, nil)
 	}
 	var building, lift, call int64
 	if err := o.db.QueryRow(`SELECT b.id, l.id, c.id FROM liftcare_trial.building b JOIN liftcare_trial.lift l ON l.building = b.id JOIN liftcare_trial.service_call c ON c.lift = l.id WHERE b.customer = 5 LIMIT 1`).Scan(&building, &lift, &call); err != nil {
@@ -145,7 +145,7 @@ func TestRowsOpenToWhatBelongsToThem(t *testing.T) {
 func TestMarksAndTheBuildersViews(t *testing.T) {
 	o := newOffice(t)
 	o.place.Person = personID(t, o.db, "dana")
-	page, err := o.tables().Rows(t.Context(), o.place, onPage("calls", surface.Given{}), surface.Look{})
+	page, err := o.tables().Rows(t.Context(), o.place, onPage("calls", surface.Given{}), surface.Look{}, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -169,5 +169,34 @@ func TestMarksAndTheBuildersViews(t *testing.T) {
 	views, err := o.tables().Views(t.Context(), o.place, onPage("calls", surface.Given{}))
 	if err != nil || len(views.Views) != 1 || !views.Views[0].Shipped || len(views.Views[0].Problems) != 1 || len(views.Views[0].Body.Look.Columns) != 1 {
 		t.Errorf("%+v, %v", views, err)
+	}
+}
+
+// All that matched were chosen, then somebody looks at others: which rows are not among those
+// chosen is said, and a choice is what it was when it was made.
+func TestRowsApartFromThoseChosen(t *testing.T) {
+	o := newOffice(t)
+	calls := store.TableAt{Object: "service_call"}
+	chosen := surface.Look{Text: "door"}
+	rows, err := o.tables().Rows(t.Context(), o.place, calls, surface.Look{}, &chosen)
+	if err != nil {
+		t.Fatal(err)
+	}
+	apart, among := 0, 0
+	for _, r := range rows.Rows {
+		in := count(t, o.db, `SELECT count(*) FROM liftcare_trial.service_call WHERE id = $1 AND (problem ILIKE '%door%')`, r.ID) > 0
+		if in && r.Apart {
+			t.Errorf("%s is among those chosen", r.Label)
+		}
+		if apart++; !r.Apart {
+			among, apart = among+1, apart-1
+		}
+	}
+	if apart < 10 || among < 1 {
+		t.Errorf("%d apart, %d among", apart, among)
+	}
+	mine, err := o.tables().Rows(t.Context(), o.place, calls, chosen, &chosen)
+	if err != nil || len(mine.Rows) == 0 || mine.Rows[0].Apart {
+		t.Errorf("%+v, %v", mine.Rows, err)
 	}
 }

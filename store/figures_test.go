@@ -144,7 +144,7 @@ func TestATableIsSwitchedToAnotherObject(t *testing.T) {
 		o.place.Person = personID(t, o.db, person)
 		at := store.TableAt{Page: &store.PageTable{Page: "buildings", Part: "buildings"}}
 		at.As = object
-		rows, err := o.tables().Rows(t.Context(), o.place, at, surface.Look{})
+		rows, err := o.tables().Rows(t.Context(), o.place, at, surface.Look{}, nil)
 		return at, rows, err
 	}
 	lifts, rows, err := as("dana", "lift")

@@ -32,7 +32,7 @@ func (o *office) tables() *store.Tables { return &store.Tables{Desks: o.desks} }
 
 // list reads the records of an object as somebody looks at them.
 func (o *office) list(object string, look surface.Look) (surface.RowsView, error) {
-	return o.tables().Rows(o.Context(), o.place, store.TableAt{Object: object}, look)
+	return o.tables().Rows(o.Context(), o.place, store.TableAt{Object: object}, look, nil)
 }
 
 func (o *office) define(object, path, value string) {

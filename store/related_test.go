@@ -57,12 +57,12 @@ func TestListsFromTheOtherSide(t *testing.T) {
 	at := func(from, field string) store.TableAt {
 		return store.TableAt{Related: &store.RelatedTable{Object: "building", Record: building, From: from, Field: field}}
 	}
-	rows, err := o.tables().Rows(t.Context(), o.place, at("lift", "building"), look)
+	rows, err := o.tables().Rows(t.Context(), o.place, at("lift", "building"), look, nil)
 	if err != nil || rows.Total < 2 || rows.Rows[0].Label < rows.Rows[1].Label {
 		t.Errorf("%+v, %v", rows, err)
 	}
 	for _, bad := range [][2]string{{"lift", "kind"}, {"boat", "building"}, {"visit", "engineer"}} {
-		if _, err := o.tables().Rows(t.Context(), o.place, at(bad[0], bad[1]), surface.Look{}); err == nil {
+		if _, err := o.tables().Rows(t.Context(), o.place, at(bad[0], bad[1]), surface.Look{}, nil); err == nil {
 			t.Errorf("%v is a list of a building", bad)
 		}
 	}

@@ -55,7 +55,7 @@ func (r *rehearsing) message(key, name string) string {
 func (r *rehearsing) rows(key, part string, look surface.Look, recorded ...walk.Recorded) surface.RowsView {
 	r.t.Helper()
 	at := store.TableAt{Rehearsal: &store.RehearsalTable{Walkthrough: key, As: r.as, Recorded: recorded, Part: part}}
-	rows, err := (&store.Tables{Runs: r.runs}).Rows(r.t.Context(), store.Place{App: demo.App, Space: store.Trial, Person: r.as}, at, look)
+	rows, err := (&store.Tables{Runs: r.runs}).Rows(r.t.Context(), store.Place{App: demo.App, Space: store.Trial, Person: r.as}, at, look, nil)
 	if err != nil {
 		r.t.Fatal(err)
 	}

@@ -176,13 +176,16 @@ func (t *Tables) related(ctx context.Context, p Place, r RelatedTable, work func
 	return fmt.Errorf("%s.%s: %w", r.From, r.Field, ErrNotFound)
 }
 
-// Rows reads a page of a table.
-func (t *Tables) Rows(ctx context.Context, p Place, at TableAt, look surface.Look) (surface.RowsView, error) {
+// Rows reads a page of a table. Where all that match another look are chosen, it is said which
+// rows are not among them.
+func (t *Tables) Rows(ctx context.Context, p Place, at TableAt, look surface.Look, chosen *surface.Look) (surface.RowsView, error) {
 	var out surface.RowsView
 	err := t.at(ctx, p, at, func(t shownTable) error {
 		var err error
-		out, err = t.list.Rows(ctx, t, look)
-		return err
+		if out, err = t.list.Rows(ctx, t, look); err != nil || chosen == nil {
+			return err
+		}
+		return t.list.Apart(ctx, t, &out, *chosen)
 	})
 	return out, err
 }

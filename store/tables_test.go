@@ -68,12 +68,12 @@ func TestTablesOfAPageFeedEachOther(t *testing.T) {
 	if visits := view(page, "visits"); visits.Table == nil || int(visits.Table.Rows.Total) != want || want == 0 || !view(page, "calls").Same || !view(page, "since").Same {
 		t.Errorf("%+v, want %d visits", visits.Table, want)
 	}
-	rows, err := tables.Rows(t.Context(), o.place, onPage("visits", given), surface.Look{})
+	rows, err := tables.Rows(t.Context(), o.place, onPage("visits", given), surface.Look{}, nil)
 	if err != nil || int(rows.Total) != want {
 		t.Errorf("%d, %v", rows.Total, err)
 	}
 	given.Answers["since"] = raw("2999-01-01T00:00:00Z") // the call chosen is not in the list any more
-	if rows, err = tables.Rows(t.Context(), o.place, onPage("visits", given), surface.Look{}); err != nil || rows.Total != 0 {
+	if rows, err = tables.Rows(t.Context(), o.place, onPage("visits", given), surface.Look{}, nil); err != nil || rows.Total != 0 {
 		t.Errorf("%d, %v", rows.Total, err)
 	}
 	o.place.Space = store.Production
@@ -114,7 +114,7 @@ func TestViewsComeBackAndAreOnesOwn(t *testing.T) {
 	if look := v.Body.Look; len(v.Problems) != 5 || !strings.Contains(v.Problems[0], `"stops"`) || len(look.Columns) != 1 || len(look.Filter) != 1 || look.Group != nil || len(look.Order) > 0 || len(look.Totals) > 0 {
 		t.Errorf("%q %+v", v.Problems, look)
 	}
-	if _, err := tables.Rows(t.Context(), o.place, at, v.Body.Look); err != nil {
+	if _, err := tables.Rows(t.Context(), o.place, at, v.Body.Look, nil); err != nil {
 		t.Error(err)
 	}
 

@@ -3,6 +3,7 @@ package surface
 import (
 	"fmt"
 	"slices"
+	"strings"
 
 	"plainpath/core/checkup"
 	"plainpath/core/expr"
@@ -152,6 +153,11 @@ func (c *compiler) button(p *part, def *Button, at string) {
 	p.buttons = append(p.buttons, b)
 }
 
+// usesRow says whether an expression depends on the row a button is about.
+func usesRow(p *expr.Program) bool {
+	return slices.ContainsFunc(p.Uses, func(u []string) bool { return u[0] == rowName })
+}
+
 // ofRow compiles an expression that the database must be able to compute for many rows.
 func (c *compiler) ofRow(source string, want expr.Type, f *model.Field, at, consequence string) *expr.Program {
 	var p *expr.Program
@@ -202,6 +208,11 @@ func (c *compiler) line(p *part, b *button, def *Line, at string) {
 				continue
 			}
 			l.hand = append(l.hand, program)
+			if b.On == OnSome && usesRow(program) {
+				button, _, _ := strings.Cut(at, "/do/")
+				c.find(checkup.Care, pointer, fmt.Sprintf("“%s” is about the rows chosen, but the walkthrough is handed one", b.Label),
+					"With several rows chosen it would not be known which is meant, and nothing would open.", checkup.Replace("Let it be about one row", button+"/on", string(OnOne)))
+			}
 		}
 	case RecordLine:
 		if b.On != OnOne && b.On != OnEach {

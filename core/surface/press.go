@@ -199,10 +199,13 @@ func (p *Press) hand(ctx context.Context, r Reader, l line) (map[string]json.Raw
 			fields = append(fields, FieldsUsed(r.Space().Model, p.Object, []string{rowName}, h.Uses)...)
 		}
 		q := p.Rows
-		q.Columns, q.Limit = fields, 1
+		q.Columns, q.Limit = fields, 2
 		records, _, err := SelectOf(ctx, r, q)
 		if err != nil || len(records) == 0 {
 			return nil, err
+		}
+		if len(records) > 1 && slices.ContainsFunc(l.hand, usesRow) {
+			return nil, &NotOfferedError{"Choose one row; the walkthrough is about one at a time."}
 		}
 		values = expr.Values{}
 		for k, v := range p.values {

@@ -40,6 +40,8 @@ type RowView struct {
 	Cells []any  `json:"cells"`
 	// Marks are those that hold for the row.
 	Marks []MarkView `json:"marks,omitempty"`
+	// Apart says that the row is not among those chosen by another look, where that was asked.
+	Apart bool `json:"apart,omitempty"`
 }
 
 // GroupsView is a list in groups, without the rows in them.
@@ -118,6 +120,28 @@ func (l *Listing) Rows(ctx context.Context, r Reader, look Look) (RowsView, erro
 	out.Total = int64(len(out.Rows))
 	out.Counted = look.After == "" && out.Next == ""
 	return out, nil
+}
+
+// Apart marks the rows of a page that are not among all that match another look: somebody chose
+// those, and looks at others now.
+func (l *Listing) Apart(ctx context.Context, r Reader, page *RowsView, all Look) error {
+	keys := make([]int64, len(page.Rows))
+	for i, row := range page.Rows {
+		keys[i] = row.ID
+	}
+	q, err := l.Of(r, Chosen{All: &all})
+	if err != nil {
+		return err
+	}
+	q.Where, q.Order = predicate.All{predicate.Keys(keys), orTrue(q.Where)}, nil
+	in, err := ByQuery(ctx, r, q)
+	if err != nil {
+		return err
+	}
+	for i := range page.Rows {
+		page.Rows[i].Apart = !slices.Contains(in, page.Rows[i].ID)
+	}
+	return nil
 }
 
 // headings describes the columns, and which of them the person may change.

@@ -1077,6 +1077,7 @@ export interface components {
       }
     }
     RowView: {
+      apart?: boolean
       cells: unknown[]
       /** Format: int64 */
       id: number
@@ -1085,6 +1086,7 @@ export interface components {
     }
     RowsRequest: {
       at: components['schemas']['TableAt']
+      chosen?: components['schemas']['Look']
       look: components['schemas']['Look']
     }
     RowsSaved: {

@@ -48,6 +48,7 @@ const def = computed(() => props.part.table!)
 const ask = asking(
   () => props.source,
   () => props.part.key,
+  () => chosen.value.all,
 )
 const table = useTable(() => props.part, ask)
 const arrange = arranging(table)

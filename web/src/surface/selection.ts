@@ -20,6 +20,8 @@ export function chosenOf(s: Selection): { keys?: number[]; all?: Look; except?: 
   return s.all ? { all: s.all, except: keys } : { keys }
 }
 
-export const has = (s: Selection, ids: Set<number>, id: number) => !!s.all !== ids.has(id)
+/** Where all that match a look are chosen, a row of another may be apart from them. */
+export const has = (s: Selection, ids: Set<number>, row: { id: number; apart?: boolean }) =>
+  s.all ? !row.apart && !ids.has(row.id) : ids.has(row.id)
 
 export const count = (s: Selection, total: number) => (s.all ? total - s.rows.length : s.rows.length)

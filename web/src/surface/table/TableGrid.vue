@@ -43,7 +43,7 @@ const def = computed(() => props.part.table!)
 const columns = computed(() => props.table.columns.value)
 const lines = computed(() => props.table.lines.value)
 const ids = computed(() => new Set(chosen.value.rows.map((r) => r.id)))
-const isChosen = (id: number) => has(chosen.value, ids.value, id)
+const isChosen = (row: RowView) => has(chosen.value, ids.value, row)
 
 /** Only one thing scrolls under the pointer; what is short does not scroll at all. */
 const whole = useWhole()
@@ -118,7 +118,7 @@ function pressGroup(group: GroupView, line: number): void {
 }
 
 function choose(row: RowView): void {
-  if (!selects.value) return
+  if (!selects.value || (chosen.value.all && row.apart)) return // it could only be left out
   const ref = { id: row.id, label: row.label }
   const { rows, all } = chosen.value
   if (def.value.select === 'one') chosen.value = { rows: [ref], all: null }
@@ -165,7 +165,7 @@ function onCellKey(at: number, column: number, event: KeyboardEvent): boolean {
   if (event.key !== 'Enter') return false
   const link = (event.target as HTMLElement).querySelector<HTMLElement>('a, button')
   if (def.value.select === 'none' && link) link.click()
-  else if (def.value.select === 'one' && !isChosen(line.row.id)) choose(line.row)
+  else if (def.value.select === 'one' && !isChosen(line.row)) choose(line.row)
   else if (selects.value) emit('go')
   return true
 }
@@ -264,7 +264,7 @@ defineExpose({ focus: () => grid.focus(0, 0) })
               :edits="edits"
               :buttons="buttons"
               :source="source"
-              :chosen="isChosen(line.row.id)"
+              :chosen="isChosen(line.row)"
               :active="grid.at.value.line === item.index ? grid.at.value.column : -1"
               :measure="measure"
               @pick="pick(line.row, item.index, $event)"

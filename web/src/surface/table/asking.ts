@@ -21,11 +21,15 @@ import type { chosenOf } from '../selection'
 import type { SurfaceSource } from '../source'
 
 /** What is asked about one table. */
-export function asking(source: () => SurfaceSource, part: () => string) {
+export function asking(
+  source: () => SurfaceSource,
+  part: () => string,
+  chosen: () => Look | null = () => null,
+) {
   const path = (tail: string) => `${source().base}/tables/${tail}`
   const at = () => source().at(part())
   return {
-    rows: (look: Look) => api.post<RowsView>(path('rows'), { at: at(), look }),
+    rows: (look: Look) => api.post<RowsView>(path('rows'), { at: at(), look, chosen: chosen() ?? undefined }),
     count: (look: Look) => api.post<{ total: number }>(path('count'), { at: at(), look }),
     groups: (look: Look) => api.post<GroupsView>(path('groups'), { at: at(), look }),
     fields: (through: string) => api.post<FieldsView>(path('fields'), { at: at(), through }),

@@ -68,7 +68,7 @@ export function useButtons(
   async function carryOut(b: ButtonView, what: ReturnType<typeof chosenOf>): Promise<void> {
     try {
       const done = await ask.press(b.key, what)
-      for (const e of done.effects) await effect(e)
+      for (const e of done.effects) await effect(e, b, what)
       const says = done.effects.find((e) => e.kind === 'message')?.message
       if (done.changed || says)
         toast.add({
@@ -87,16 +87,24 @@ export function useButtons(
     }
   }
 
-  async function effect(e: Effect): Promise<void> {
+  async function effect(e: Effect, b: ButtonView, what: ReturnType<typeof chosenOf>): Promise<void> {
     if (e.kind === 'out') {
-      const file = await ask.out({ look: table.look.value, format: e.format!, name: part().label ?? 'table' })
+      const file = await ask.out({
+        look: table.look.value,
+        format: e.format!,
+        name: part().label ?? 'table',
+        chosen: b.on === 'table' ? undefined : what, // what the button is about, not all there is
+      })
       const link = document.createElement('a')
       link.href = ask.fileAddress(file.id)
       link.download = ''
       link.click()
     } else if (e.kind === 'link') {
-      await navigator.clipboard.writeText(location.href)
-      toast.add({ severity: 'info', summary: 'The link was copied', life: 3000 })
+      const links = (what.keys ?? []).map((id) => source().recordAddress(part().table!.object, id))
+      const rows = links.flatMap((l) => (l ? [new URL(l, location.origin).href] : []))
+      await navigator.clipboard.writeText(rows.join('\n') || location.href)
+      const summary = rows.length > 1 ? `${rows.length} links were copied` : 'The link was copied'
+      toast.add({ severity: 'info', summary, life: 3000 })
     } else if (e.kind !== 'message') source().effect?.(e)
   }
 
