@@ -79,7 +79,7 @@ func (s *server) renameObject(c fiber.Ctx) error {
 
 func (s *server) removeDocument(c fiber.Ctx) error {
 	kind, key := s.place(c)
-	if err := s.DB.RemoveDocument(c.Context(), s.App, kind, key); err != nil {
+	if err := s.DB.RemoveDocument(c.Context(), s.App, kind, key, who(c).ID); err != nil {
 		return err
 	}
 	return c.SendStatus(fiber.StatusNoContent)
@@ -87,7 +87,7 @@ func (s *server) removeDocument(c fiber.Ctx) error {
 
 func (s *server) restoreDocument(c fiber.Ctx) error {
 	kind, key := s.place(c)
-	if err := s.DB.RestoreDocument(c.Context(), s.App, kind, key); err != nil {
+	if err := s.DB.RestoreDocument(c.Context(), s.App, kind, key, who(c).ID); err != nil {
 		return err
 	}
 	return s.document(c)

@@ -23,8 +23,8 @@ type Counts struct {
 	flights singleflight.Group
 	begin   sync.Once
 
-	mu sync.Mutex
-	kept  map[string]kept
+	mu   sync.Mutex
+	kept map[string]kept
 	// told numbers the changes heard of, and last is the number of the latest of each table.
 	told int64
 	last map[string]int64

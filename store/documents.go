@@ -127,34 +127,6 @@ func addDocument(ctx context.Context, tx *sqlx.Tx, app string, d edition.Documen
 	return nil
 }
 
-// RemoveDocument takes a document out of the draft. It stays, and RestoreDocument brings
-// it back; so do the records of an object. It is a *FindingsError when an object cannot do
-// without it.
-func (db *DB) RemoveDocument(ctx context.Context, app string, kind edition.DocumentKind, key string) error {
-	return db.setRemoved(ctx, app, kind, key, true)
-}
-
-// RestoreDocument brings back a document that was taken out of the draft.
-func (db *DB) RestoreDocument(ctx context.Context, app string, kind edition.DocumentKind, key string) error {
-	return db.setRemoved(ctx, app, kind, key, false)
-}
-
-func (db *DB) setRemoved(ctx context.Context, app string, kind edition.DocumentKind, key string, removed bool) error {
-	if kind == edition.AppDocument {
-		return &RejectedError{"An app cannot do without its settings."}
-	}
-	return db.in(ctx, func(tx *sqlx.Tx) error {
-		res, err := tx.ExecContext(ctx, `UPDATE plainpath.document SET removed = $4, revision = revision + 1 WHERE app = $1 AND kind = $2 AND key = $3 AND removed <> $4`, app, kind, key, removed)
-		if err != nil {
-			return fmt.Errorf("removing %s %q: %w", kind, key, err)
-		}
-		if n, err := res.RowsAffected(); err == nil && n == 0 {
-			return fmt.Errorf("%s %q: %w", kind, key, ErrNotFound)
-		}
-		return db.follow(ctx, tx, app, kind)
-	})
-}
-
 // Edit is a change of one document.
 type Edit struct {
 	App  string

@@ -100,6 +100,8 @@ type Preview struct {
 	// Obstacles are stored records that would break a new rule; with any, there is no
 	// release.
 	Obstacles []Obstacle `json:"obstacles"`
+	// People counts those who have each role in production.
+	People map[string]int `json:"people"`
 	// Underway is what people are in the middle of.
 	Underway Underway `json:"underway"`
 }
@@ -155,6 +157,9 @@ func (db *DB) prepare(ctx context.Context, tx *sqlx.Tx, app string) (Preview, er
 		return p, err
 	}
 	p.Version = version(docs)
+	if p.People, err = peopleByRole(ctx, tx, app); err != nil {
+		return p, err
+	}
 	if p.Underway, err = underway(ctx, tx, app, Production, e); err != nil {
 		return p, err
 	}
@@ -167,6 +172,22 @@ func (db *DB) prepare(ctx context.Context, tx *sqlx.Tx, app string) (Preview, er
 		}
 	}
 	return p, nil
+}
+
+func peopleByRole(ctx context.Context, tx *sqlx.Tx, app string) (map[string]int, error) {
+	var rows []struct {
+		Role  string `db:"role"`
+		Count int    `db:"count"`
+	}
+	err := tx.SelectContext(ctx, &rows, `SELECT role, count(*) AS count FROM plainpath.member, unnest(roles) role WHERE app = $1 AND space = $2 GROUP BY role`, app, Production)
+	if err != nil {
+		return nil, fmt.Errorf("counting people by role: %w", err)
+	}
+	out := map[string]int{}
+	for _, r := range rows {
+		out[r.Role] = r.Count
+	}
+	return out, nil
 }
 
 func version(docs []edition.Document) string {

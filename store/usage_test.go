@@ -250,11 +250,24 @@ func TestAChoicesNewKeyMovesItsRecords(t *testing.T) {
 func TestTakingDocumentsAwayAndBringingThemBack(t *testing.T) {
 	o := newOffice(t)
 	held := count(t, o.db, `SELECT count(*) FROM liftcare_trial.reminder`)
-	if err := o.db.RemoveDocument(t.Context(), demo.App, edition.ObjectDocument, "reminder"); err != nil {
+	rights := func() string {
+		t.Helper()
+		var out string
+		if err := o.db.Get(&out, `SELECT coalesce(string_agg(key || (body->'objects'->'reminder')::text, ' ' ORDER BY key), '') FROM plainpath.document WHERE kind = 'role'`); err != nil {
+			t.Fatal(err)
+		}
+		return out
+	}
+	before := rights()
+	if err := o.db.RemoveDocument(t.Context(), demo.App, edition.ObjectDocument, "reminder", o.place.Person); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := o.desks.Form(t.Context(), o.place, "reminder", 1); err == nil {
 		t.Error("its records are still there")
+	}
+	// Nothing is left that would keep a release back, and no right for the next of that key.
+	if p, err := o.db.Preview(t.Context(), demo.App); err != nil || len(p.Findings) > 0 || rights() != "" || before == "" {
+		t.Errorf("%+v, %v; rights %q, before %q", p.Findings, err, rights(), before)
 	}
 	gone, err := o.db.RemovedDocuments(t.Context(), demo.App)
 	if err != nil || len(gone) != 1 || gone[0].Key != "reminder" {
@@ -264,19 +277,22 @@ func TestTakingDocumentsAwayAndBringingThemBack(t *testing.T) {
 	if err == nil || !strings.Contains(err.Error(), "bring it back") {
 		t.Error(err)
 	}
-	if err := o.db.RestoreDocument(t.Context(), demo.App, edition.ObjectDocument, "reminder"); err != nil {
+	if err := o.db.RestoreDocument(t.Context(), demo.App, edition.ObjectDocument, "reminder", o.place.Person); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := o.desks.Form(t.Context(), o.place, "reminder", 1); err != nil || count(t, o.db, `SELECT count(*) FROM liftcare_trial.reminder`) != held {
 		t.Errorf("not all of it came back: %v", err)
 	}
-	if err := o.db.RemoveDocument(t.Context(), demo.App, edition.ObjectDocument, "lift"); err == nil {
+	if now := rights(); now != before {
+		t.Errorf("rights %s, before %s", now, before)
+	}
+	if err := o.db.RemoveDocument(t.Context(), demo.App, edition.ObjectDocument, "lift", o.place.Person); err == nil {
 		t.Error("what others refer to was taken away")
 	}
-	if err := o.db.RemoveDocument(t.Context(), demo.App, edition.AppDocument, demo.App); err == nil {
+	if err := o.db.RemoveDocument(t.Context(), demo.App, edition.AppDocument, demo.App, o.place.Person); err == nil {
 		t.Error("the app was taken away")
 	}
-	if err := o.db.RestoreDocument(t.Context(), demo.App, edition.ObjectDocument, "reminder"); err == nil {
+	if err := o.db.RestoreDocument(t.Context(), demo.App, edition.ObjectDocument, "reminder", o.place.Person); err == nil {
 		t.Error("what is there was brought back")
 	}
 }

@@ -5,10 +5,12 @@ import (
 	"encoding/json"
 	"fmt"
 	"reflect"
-	"strings"
+	"slices"
 
+	"plainpath/core/access"
 	"plainpath/core/edition"
 	"plainpath/core/model"
+	"plainpath/core/surface"
 	"plainpath/core/walk"
 )
 
@@ -22,10 +24,13 @@ type Change struct {
 	Details []string `json:"details"`
 	// Stored says what happens to stored records.
 	Stored []string `json:"stored"`
+	// Roles are those for whom it changes what they may do.
+	Roles []string `json:"roles"`
 }
 
 // Diff lists what changes from one set of documents to another.
 func Diff(before, after []edition.Document) ([]Change, error) {
+	names := labels(append(slices.Clone(before), after...))
 	old := map[string]edition.Document{}
 	for _, d := range before {
 		old[d.Name()] = d
@@ -34,7 +39,7 @@ func Diff(before, after []edition.Document) ([]Change, error) {
 	for _, d := range after {
 		was, existed := formerlyCalled(d, old)
 		delete(old, was.Name())
-		c := Change{Document: d.Name(), Label: label(d), What: "changed", Details: []string{}, Stored: []string{}}
+		c := Change{Document: d.Name(), Label: label(d), What: "changed", Details: []string{}, Stored: []string{}, Roles: []string{}}
 		if existed && was.Key != d.Key {
 			c.Details = append(c.Details, fmt.Sprintf("the key %s, which was %s", d.Key, was.Key))
 			c.Stored = append(c.Stored, fmt.Sprintf("The table %s is renamed to %s.", was.Key, d.Key))
@@ -45,10 +50,13 @@ func Diff(before, after []edition.Document) ([]Change, error) {
 			if d.Kind == edition.ObjectDocument {
 				c.Stored = append(c.Stored, "A table is made for its records.")
 			}
+			if err := c.fresh(d, names); err != nil {
+				return nil, err
+			}
 		case same(was.Body, d.Body):
 			continue
 		default:
-			if err := c.describe(was, d); err != nil {
+			if err := c.describe(was, d, names); err != nil {
 				return nil, err
 			}
 		}
@@ -56,7 +64,7 @@ func Diff(before, after []edition.Document) ([]Change, error) {
 	}
 	for _, d := range before {
 		if _, gone := old[d.Name()]; gone {
-			c := Change{Document: d.Name(), Label: label(d), What: "removed", Details: []string{}, Stored: []string{}}
+			c := Change{Document: d.Name(), Label: label(d), What: "removed", Details: []string{}, Stored: []string{}, Roles: []string{}}
 			if d.Kind == edition.ObjectDocument {
 				c.Stored = append(c.Stored, "Its records are hidden, not lost.")
 			}
@@ -97,20 +105,72 @@ func same(a, b json.RawMessage) bool {
 	return json.Unmarshal(a, &x) == nil && json.Unmarshal(b, &y) == nil && reflect.DeepEqual(x, y)
 }
 
-func (c *Change) describe(was, is edition.Document) error {
+// labels are what documents are called, by kind and key.
+func labels(docs []edition.Document) map[edition.DocumentKind]map[string]string {
+	out := map[edition.DocumentKind]map[string]string{}
+	for _, d := range docs {
+		if out[d.Kind] == nil {
+			out[d.Kind] = map[string]string{}
+		}
+		out[d.Kind][d.Key] = label(d)
+	}
+	return out
+}
+
+// fresh says for whom a new document is.
+func (c *Change) fresh(d edition.Document, names map[edition.DocumentKind]map[string]string) error {
+	roles := names[edition.RoleDocument]
+	switch d.Kind {
+	case edition.WalkthroughDocument:
+		var w walk.Walkthrough
+		if err := edition.Decode(d.Body, &w); err != nil {
+			return fmt.Errorf("reading %s: %w", d.Name(), err)
+		}
+		c.allowed("start it", nil, w.Roles, roles)
+	case edition.PageDocument:
+		var p surface.Page
+		if err := edition.Decode(d.Body, &p); err != nil {
+			return fmt.Errorf("reading %s: %w", d.Name(), err)
+		}
+		c.allowed("open it", nil, p.Roles, roles)
+	}
+	return nil
+}
+
+func (c *Change) describe(was, is edition.Document, names map[edition.DocumentKind]map[string]string) error {
+	roles := names[edition.RoleDocument]
 	switch is.Kind {
+	case edition.AppDocument:
+		var a, b edition.App
+		if err := decode(was, &a, is, &b); err != nil {
+			return err
+		}
+		c.app(&a, &b)
+	case edition.RoleDocument:
+		var a, b access.Role
+		if err := decode(was, &a, is, &b); err != nil {
+			return err
+		}
+		c.role(&a, &b, names[edition.ObjectDocument])
+	case edition.PageDocument:
+		var a, b surface.Page
+		if err := decode(was, &a, is, &b); err != nil {
+			return err
+		}
+		c.page(&a, &b, roles)
 	case edition.ObjectDocument:
 		var a, b model.Object
 		if err := decode(was, &a, is, &b); err != nil {
 			return err
 		}
 		c.fields(&a, &b)
+		c.objectItself(&a, &b)
 	case edition.WalkthroughDocument:
 		var a, b walk.Walkthrough
 		if err := decode(was, &a, is, &b); err != nil {
 			return err
 		}
-		c.steps(&a, &b)
+		c.steps(&a, &b, roles)
 	}
 	return nil
 }
@@ -181,7 +241,9 @@ func added(f *model.Field) string {
 	return fmt.Sprintf("A column for %s is added; it is empty in the records there are.", f.Label)
 }
 
-func (c *Change) steps(a, b *walk.Walkthrough) {
+func (c *Change) steps(a, b *walk.Walkthrough, roles map[string]string) {
+	c.setting("its name", a.Label, b.Label)
+	c.setting("its note", a.Note, b.Note)
 	was, is := flatten(a.Steps), flatten(b.Steps)
 	for _, s := range is {
 		old, existed := find(was, s.Key)
@@ -197,8 +259,12 @@ func (c *Change) steps(a, b *walk.Walkthrough) {
 			c.Details = append(c.Details, "step “"+name(s)+"” removed")
 		}
 	}
-	if strings.Join(a.Roles, ",") != strings.Join(b.Roles, ",") {
-		c.Details = append(c.Details, "who may start it changed")
+	c.allowed("start it", a.Roles, b.Roles, roles)
+	if !reflect.DeepEqual(a.Takes, b.Takes) {
+		c.say("what it takes from what opens it changed")
+	}
+	if len(c.Details) == 0 {
+		c.say("the order of its steps changed")
 	}
 }
 

@@ -38,7 +38,8 @@ func TestWhatChangesIsSaid(t *testing.T) {
 		{"needed and unique", []edition.Document{object(serial)}, []edition.Document{object(`{"key":"serial","label":"Serial","type":"text","required":true,"unique":true}`)}, "Serial becomes required.: Serial becomes unique."},
 		{"a step changed", []edition.Document{walk(steps)}, []edition.Document{walk(strings.Replace(steps, "Done.", "Well done.", 1))}, "step “End” changed"},
 		{"a step removed, one added", []edition.Document{walk(steps)}, []edition.Document{walk(strings.ReplaceAll(strings.Replace(steps, `"x"`, `"y"`, 1), "End", "Other end"))}, "step “Other end” added: step “End” removed"},
-		{"who may start it", []edition.Document{walk(steps)}, []edition.Document{walk(strings.Replace(steps, `["a"]`, `["b"]`, 1))}, "who may start it changed"},
+		{"who may start it", []edition.Document{walk(steps)}, []edition.Document{walk(strings.Replace(steps, `["a"]`, `["b"]`, 1))}, "b may start it now: a may not start it any more"},
+		{"a walkthrough added", nil, []edition.Document{walk(steps)}, "Walk added: a may start it now"},
 	} {
 		changes, err := Diff(c.before, c.after)
 		if err != nil {

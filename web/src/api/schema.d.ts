@@ -829,6 +829,9 @@ export interface components {
       findings: components['schemas']['Finding'][]
       number: number
       obstacles: components['schemas']['Obstacle'][]
+      people: {
+        [key: string]: number
+      }
       underway: components['schemas']['Underway']
       version: string
     }
@@ -998,6 +1001,7 @@ export interface components {
       details: string[]
       document: string
       label: string
+      roles: string[]
       stored: string[]
       what: string
     }

@@ -29,6 +29,12 @@ const kinds: Record<string, string> = {
   app: 'App',
   page: 'Page',
 }
+const roleLabel = (key: string) =>
+  build.contents?.documents.find((d) => d.kind === 'role' && d.key === key)?.label ?? key
+function people(role: string): string {
+  const n = preview.value?.people[role] ?? 0
+  return n === 1 ? '1 person' : n ? `${n} people` : 'nobody'
+}
 const many = (n: number) => (n === 1 ? '1 walkthrough' : `${n} walkthroughs`)
 
 watch(open, async (now) => {
@@ -80,6 +86,10 @@ async function release(): Promise<void> {
       <div v-for="c in preview.changes" :key="c.document" class="change">
         <h2>{{ kinds[c.document.split('/')[0] ?? ''] }} “{{ c.label }}” is {{ c.what }}</h2>
         <ul>
+          <li v-if="c.roles.length" class="muted">
+            concerns
+            {{ c.roles.map((r) => `${roleLabel(r)} (${people(r)})`).join(', ') }}
+          </li>
           <li v-for="d in c.details" :key="d">{{ d }}</li>
           <li v-for="d in c.stored" :key="d" class="care">Stored records: {{ d }}</li>
         </ul>
