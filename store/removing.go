@@ -88,7 +88,8 @@ func (db *DB) takeRights(ctx context.Context, tx *sqlx.Tx, app, object string, p
 	return nil
 }
 
-// giveRightsBack gives roles what they could do with an object before it was taken away.
+// giveRightsBack gives roles what they could do with an object before it was taken away, where
+// they have no other right on it by now.
 func (db *DB) giveRightsBack(ctx context.Context, tx *sqlx.Tx, app, object string, person int64) error {
 	var raw []byte
 	if err := tx.GetContext(ctx, &raw, `SELECT coalesce(rights, '{}') FROM plainpath.document WHERE app = $1 AND kind = $2 AND key = $3`, app, edition.ObjectDocument, object); err != nil {

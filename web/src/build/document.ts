@@ -3,7 +3,7 @@ import { computed, ref, shallowRef } from 'vue'
 import { api, ProblemError, requestKey, titleOf } from '@/api/client'
 import type { DocumentView, Obstacle, Op } from '@/api/types'
 import { useBuild } from './build'
-import { applied } from './patch'
+import { applied, fine } from './patch'
 
 /** Documents that are read and edited on a page of their own. */
 export type DocumentKind = 'walkthrough' | 'page'
@@ -108,8 +108,9 @@ export function useDocument<T>(kind: string, key: () => string) {
     toast.add({ severity: 'error', summary: 'Not changed', detail: titleOf(error), life: 8000 })
   }
 
-  function edit(...patch: Op[]): Promise<boolean> {
+  function edit(...wanted: Op[]): Promise<boolean> {
     const request = requestKey()
+    const patch = view.value ? fine(view.value.body, wanted) : wanted
     // It shows at once; the server's answer takes its place.
     if (view.value) view.value = { ...view.value, body: applied(view.value.body, patch) }
     // The base is read when the turn comes: the edits before it in the queue are our own.
