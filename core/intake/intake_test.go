@@ -291,7 +291,8 @@ func TestWorkbooks(t *testing.T) {
 		}
 	}
 	day := time.Date(2026, 3, 1, 0, 0, 0, 0, time.UTC)
-	for i, h := range []string{"Day", "At", "Share", "Fee", "Active", "Code", "Sum", "Clock"} {
+	for i, h := range []string{"Day", "At", "Share", "Fee", "Active", "Code", "Sum", "Clock",
+		"Local day", "Long day", "Lasts", "Price", "Red", "Result", "Month"} {
 		set("Sheet1", columnLetters(i)+"1", h, "")
 	}
 	set("Sheet1", "A2", day, "dd/mm/yyyy")
@@ -301,6 +302,22 @@ func TestWorkbooks(t *testing.T) {
 	set("Sheet1", "E2", true, "")
 	set("Sheet1", "F2", "007", "")
 	set("Sheet1", "H2", 0.5, "hh:mm")
+	set("Sheet1", "I2", day, "[$-409]d mmm yyyy;@")
+	set("Sheet1", "J2", day, "[$-F800]dddd, mmmm dd, yyyy")
+	set("Sheet1", "K2", 2.0625, "[h]:mm:ss")
+	set("Sheet1", "L2", 12.5, "")
+	set("Sheet1", "M2", 3.25, "#,##0.00;[Red]-#,##0.00")
+	set("Sheet1", "O2", day, "mmmm")
+	price, err := b.NewStyle(&excelize.Style{NumFmt: 44})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := b.SetCellStyle("Sheet1", "L2", "L2", price); err != nil {
+		t.Fatal(err)
+	}
+	if err := b.SetCellFormula("Sheet1", "N2", `CONCATENATE("0","07")`); err != nil {
+		t.Fatal(err)
+	}
 	if err := b.SetCellFormula("Sheet1", "G2", "1+2"); err != nil {
 		t.Fatal(err)
 	}
@@ -328,10 +345,11 @@ func TestWorkbooks(t *testing.T) {
 		t.Errorf("sheets: %+v", f.Sheets)
 	}
 	want := []struct{ sample, kind string }{{"2026-03-01", "date"}, {"2026-03-01 09:30:00", "date_time"}, {"0.125", "decimal"}, {"1234.5 EUR", "money"},
-		{"yes", "yes_no"}, {"007", "text"}, {"", "text"}, {"12:00:00", "text"}}
+		{"yes", "yes_no"}, {"007", "text"}, {"3", "whole_number"}, {"12:00:00", "text"},
+		{"2026-03-01", "date"}, {"2026-03-01", "date"}, {"49:30:00", "text"}, {"12.5 USD", "money"}, {"3.25", "decimal"}, {"007", "text"}, {"2026-03-01", "date"}}
 	for i, w := range want {
 		c := a.Columns[i]
-		if w.sample != "" && (len(c.Samples) != 1 || c.Samples[0] != w.sample) || string(c.Guess.Type) != w.kind {
+		if len(c.Samples) != 1 || c.Samples[0] != w.sample || string(c.Guess.Type) != w.kind {
 			t.Errorf("%s: %v as %v", c.Heading, c.Samples, c.Guess)
 		}
 	}

@@ -8,9 +8,18 @@ import (
 	"time"
 	"unicode"
 
+	"github.com/gertd/go-pluralize"
+
 	"plainpath/core/model"
 	"plainpath/core/value"
 )
+
+// inflect knows the words that are irregular in English.
+var inflect = func() *pluralize.Client {
+	c := pluralize.NewClient()
+	c.AddUncountableRule("species") // it makes "specie" of it
+	return c
+}()
 
 // Plan says what becomes of the sheets brought in.
 type Plan struct {
@@ -213,7 +222,7 @@ func (c *Column) ReadingFor(f *model.Field) Reading {
 func (s *SheetPlan) anew(f *FoundSheet, taken map[string]bool) {
 	s.New = true
 	s.Plural = titled(f.Name)
-	s.Label = singular(s.Plural)
+	s.Label = inflect.Singular(s.Plural)
 	s.Object = freeKey(KeyOf(s.Label), func(k string) bool { return taken[k] || model.KeyProblem(k) != "" || k == model.PersonObject })
 	taken[s.Object] = true
 	keys := map[string]bool{}
@@ -394,18 +403,6 @@ func titled(name string) string {
 	r := []rune(words)
 	r[0] = unicode.ToUpper(r[0])
 	return string(r)
-}
-
-// singular is a guess at one of many; it can be changed.
-func singular(plural string) string {
-	switch {
-	case strings.HasSuffix(plural, "ies"):
-		return strings.TrimSuffix(plural, "ies") + "y"
-	case strings.HasSuffix(plural, "ss"):
-	case strings.HasSuffix(plural, "s"):
-		return strings.TrimSuffix(plural, "s")
-	}
-	return plural
 }
 
 // Object is the object a sheet makes anew.

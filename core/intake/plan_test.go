@@ -112,8 +112,9 @@ func TestKeysOfWords(t *testing.T) {
 			t.Errorf("%q: %q, want %q", words, got, want)
 		}
 	}
-	for plural, want := range map[string]string{"Lifts": "Lift", "Companies": "Company", "Glass": "Glass", "Staff": "Staff"} {
-		if got := singular(plural); got != want {
+	for plural, want := range map[string]string{"Lifts": "Lift", "Companies": "Company", "Glass": "Glass", "Staff": "Staff",
+		"Species": "Species", "Series": "Series", "Delivery addresses": "Delivery address", "Status": "Status", "News": "News"} {
+		if got := inflect.Singular(plural); got != want {
 			t.Errorf("%s: %s", plural, got)
 		}
 	}

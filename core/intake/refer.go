@@ -96,7 +96,7 @@ func uniqueFields(m *model.Model, holds func(*model.Object, *model.Field) Holder
 func alikeWords(a, b string) bool {
 	for _, x := range strings.Fields(strings.ToLower(a)) {
 		for _, y := range strings.Fields(strings.ToLower(b)) {
-			if len(x) > 3 && strings.TrimSuffix(x, "s") == strings.TrimSuffix(y, "s") {
+			if len(x) > 3 && inflect.Singular(x) == inflect.Singular(y) {
 				return true
 			}
 		}

@@ -3,10 +3,8 @@ package intake
 import (
 	"fmt"
 	"io"
-	"regexp"
 	"strconv"
 	"strings"
-	"time"
 
 	"github.com/xuri/excelize/v2"
 )
@@ -135,7 +133,10 @@ func (s *sheetRows) cell(column int, raw string) (string, error) {
 		return "", fmt.Errorf("reading the sheet %q: %w", s.sheet, err)
 	}
 	if raw == "" {
-		return s.across[name], nil
+		if text, ok := s.across[name]; ok {
+			return text, nil
+		}
+		return s.computed(name)
 	}
 	kind, err := s.book.file.GetCellType(s.sheet, name)
 	if err != nil {
@@ -147,9 +148,32 @@ func (s *sheetRows) cell(column int, raw string) (string, error) {
 			return "yes", nil
 		}
 		return "no", nil
-	case excelize.CellTypeSharedString, excelize.CellTypeInlineString, excelize.CellTypeError:
+	case excelize.CellTypeSharedString, excelize.CellTypeInlineString, excelize.CellTypeError,
+		excelize.CellTypeFormula: // that is a formula whose result is a text
 		return raw, nil
 	}
+	return s.number(name, raw)
+}
+
+// computed is what a formula comes to that the program which wrote the file has not computed,
+// and the formula itself where it cannot be computed here either.
+func (s *sheetRows) computed(name string) (string, error) {
+	formula, err := s.book.file.GetCellFormula(s.sheet, name)
+	if err != nil {
+		return "", fmt.Errorf("reading %s of the sheet %q: %w", name, s.sheet, err)
+	}
+	if formula == "" {
+		return "", nil
+	}
+	result, err := s.book.file.CalcCellValue(s.sheet, name, excelize.Options{RawCellValue: true})
+	if err != nil {
+		return "=" + strings.TrimPrefix(formula, "="), nil
+	}
+	return s.number(name, result)
+}
+
+// number writes what a cell holds as its format means it.
+func (s *sheetRows) number(name, raw string) (string, error) {
 	n, err := strconv.ParseFloat(raw, 64)
 	if err != nil {
 		return raw, nil
@@ -160,18 +184,6 @@ func (s *sheetRows) cell(column int, raw string) (string, error) {
 	}
 	return s.book.format(style).text(raw, n, s.book.epoch04), nil
 }
-
-// numberFormat is what a number in a cell means.
-type numberFormat struct {
-	day, clock bool
-	currency   string
-}
-
-var (
-	quoted      = regexp.MustCompile(`"[^"]*"|\\.|\[[A-Za-z]{4,}\]`)
-	currencyTag = regexp.MustCompile(`\[\$([^\]-]+)(-[^\]]*)?\]`)
-	quotedCode  = regexp.MustCompile(`"\s*([A-Z]{3})\s*"`)
-)
 
 func (b *workbook) format(style int) numberFormat {
 	if f, ok := b.formats[style]; ok {
@@ -187,77 +199,4 @@ func (b *workbook) format(style int) numberFormat {
 	}
 	b.formats[style] = f
 	return f
-}
-
-// formatOf reads a number format: one of those ECMA-376 gives a number to (part 1,
-// 18.8.30), or one written out.
-func formatOf(id int, code string) numberFormat {
-	switch {
-	case code != "":
-	case id >= 14 && id <= 17 || id >= 27 && id <= 31 || id >= 34 && id <= 36 || id >= 50 && id <= 58:
-		return numberFormat{day: true}
-	case id >= 18 && id <= 21 || id >= 32 && id <= 33 || id >= 45 && id <= 47:
-		return numberFormat{clock: true}
-	case id == 22:
-		return numberFormat{day: true, clock: true}
-	}
-	var f numberFormat
-	if m := currencyTag.FindStringSubmatch(code); m != nil {
-		f.currency = code3(m[1])
-		return f
-	}
-	if m := quotedCode.FindStringSubmatch(code); m != nil && code3(m[1]) != "" {
-		f.currency = code3(m[1])
-		return f
-	}
-	for sign := range signs {
-		if strings.Contains(code, sign) {
-			f.currency = signs[sign]
-			return f
-		}
-	}
-	plain := strings.ToLower(quoted.ReplaceAllString(code, ""))
-	if strings.Contains(plain, "general") {
-		return f
-	}
-	f.day = strings.ContainsAny(plain, "yd")
-	f.clock = strings.ContainsAny(plain, "hs")
-	return f
-}
-
-// text writes a number as its format means it. Numbers keep the digits they are stored
-// with.
-func (f numberFormat) text(raw string, n float64, epoch04 bool) string {
-	switch {
-	case f.day || f.clock:
-		t, err := excelize.ExcelDateToTime(n, epoch04)
-		if err != nil {
-			return raw
-		}
-		t = t.Round(time.Second)
-		switch {
-		case f.day && (f.clock || t.Hour()+t.Minute()+t.Second() > 0):
-			return t.Format("2006-01-02 15:04:05")
-		case f.day:
-			return t.Format(time.DateOnly)
-		}
-		return t.Format(time.TimeOnly)
-	case f.currency != "":
-		return shortest(raw, n) + " " + f.currency
-	}
-	return shortest(raw, n)
-}
-
-// shortest writes a number without an exponent and without the noise that binary
-// fractions leave in the file, such as 0.30000000000000004.
-func shortest(raw string, n float64) string {
-	if !strings.ContainsAny(raw, "eE.") {
-		return raw
-	}
-	return strconv.FormatFloat(mustParse(strconv.FormatFloat(n, 'g', 15, 64)), 'f', -1, 64)
-}
-
-func mustParse(s string) float64 {
-	n, _ := strconv.ParseFloat(s, 64) // it was just written
-	return n
 }
