@@ -143,6 +143,9 @@ func (k *planChecker) column(sheet, column int, set map[string]bool) {
 		k.find(sheet, column, "Two columns go into the field %q. Leave one out.", c.Field)
 	}
 	set[c.Field] = true
+	if c.Undecided {
+		k.find(sheet, column, "The cells of %q can be read in more than one way. Choose how.", c.Label)
+	}
 	if c.New && !k.follows {
 		k.find(sheet, column, "A new field can only be made in trial; production gets it with a release.")
 	}

@@ -2,6 +2,7 @@ package intake
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -72,8 +73,10 @@ type profiler struct {
 	examples [32][]Example
 	cache    map[string]mask
 	// codes counts cells that look like numbers but must stay as they are written.
-	codes    int64
-	longest  int
+	codes   int64
+	longest int
+	// least is the share of cells that a reading must fit, in per cent.
+	least    int64
 	lines    bool
 	repeated bool
 }
@@ -180,14 +183,15 @@ func (p *profiler) finish() Column {
 	return p.Column
 }
 
-// fitting is the share of cells a reading must fit to be guessed, in per cent: the few
-// that do not are refused and listed, and can be mended.
+// fitting is the share of cells a reading must fit to be guessed where none fits all, in per
+// cent: the few that do not are refused and listed, and can be mended.
 const fitting = 90
 
+// good says how many cells a reading fits, and whether that is enough of them.
 func (p *profiler) good(r Reading) (int64, bool) {
 	for i, x := range readings {
 		if x == r {
-			return p.fits[i], p.fits[i]*100 >= p.Filled*fitting && p.fits[i] > 0
+			return p.fits[i], p.fits[i]*100 >= p.Filled*p.least && p.fits[i] > 0
 		}
 	}
 	return 0, false
@@ -197,11 +201,18 @@ func (p *profiler) guess(text Reading) (Reading, string, bool) {
 	if p.Filled == 0 {
 		return text, "The column is empty.", false
 	}
-	if r, why, undecided, ok := p.special(); ok {
-		return r, why, undecided
+	// What fits all cells goes before what fits most of them.
+	for _, p.least = range []int64{100, fitting} {
+		if r, why, undecided, ok := p.special(); ok {
+			return r, why, undecided
+		}
 	}
 	if p.choice() {
-		return Reading{Type: model.Choice}, fmt.Sprintf("%d values come again and again in %d cells.", p.Distinct, p.Filled), false
+		why := fmt.Sprintf("%d values come again and again in %d cells.", p.Distinct, p.Filled)
+		if one := becomeOne(p.words(), strings.ToLower); one != "" {
+			return Reading{Type: model.Choice}, why + " " + one + "; choose.", true
+		}
+		return Reading{Type: model.Choice}, why, false
 	}
 	if p.codes > 0 {
 		return text, fmt.Sprintf("%d cells have leading noughts or more than %d digits, which a number would lose.", p.codes, mostDigits), false
@@ -211,8 +222,12 @@ func (p *profiler) guess(text Reading) (Reading, string, bool) {
 
 // special finds a reading that is not text.
 func (p *profiler) special() (Reading, string, bool, bool) {
-	if _, ok := p.good(Reading{Type: model.YesNo}); ok && !p.onlyDigits() {
-		return Reading{Type: model.YesNo}, p.share(Reading{Type: model.YesNo}), false, true
+	if n, ok := p.good(Reading{Type: model.YesNo}); ok && !p.onlyDigits() && (n == p.Filled || !p.choice()) {
+		r := Reading{Type: model.YesNo}
+		if one := becomeOne(p.folded(), yesOrNo); one != "" {
+			return r, p.share(r) + " " + one + "; choose.", true, true
+		}
+		return r, p.share(r), false, true
 	}
 	if p.codes == 0 {
 		if r, why, undecided, ok := p.either(p.number(Point), p.number(Comma)); ok {
@@ -236,6 +251,42 @@ func (p *profiler) special() (Reading, string, bool, bool) {
 		}
 	}
 	return Reading{}, "", false, false
+}
+
+// yesOrNo is what a word in small letters means.
+func yesOrNo(word string) string {
+	switch {
+	case yesWords[word]:
+		return "yes"
+	case noWords[word]:
+		return "no"
+	}
+	return word
+}
+
+// becomeOne names different cells that would be one value, "" when there are none.
+func becomeOne(cells []string, as func(string) string) string {
+	first := map[string]string{}
+	for _, cell := range cells {
+		if other, ok := first[as(cell)]; ok {
+			return fmt.Sprintf("“%s” and “%s” would be one value", other, cell)
+		}
+		first[as(cell)] = cell
+	}
+	return ""
+}
+
+// words are the different cells in order.
+func (p *profiler) words() []string { return slices.Sorted(maps.Keys(p.values)) }
+
+// folded are they in small letters.
+func (p *profiler) folded() []string {
+	words := p.words()
+	for i, w := range words {
+		words[i] = strings.ToLower(w)
+	}
+	slices.Sort(words)
+	return slices.Compact(words)
 }
 
 func (p *profiler) onlyDigits() bool {

@@ -57,13 +57,15 @@ type SheetPlan struct {
 type ColumnPlan struct {
 	Skip bool `json:"skip,omitempty"`
 	// New says that the field is made anew, with the label and the settings below.
-	New      bool                `json:"new,omitempty"`
-	Field    string              `json:"field"`
-	Label    string              `json:"label,omitempty"`
-	Reading  Reading             `json:"reading"`
-	Unique   bool                `json:"unique,omitempty"`
-	Required bool                `json:"required,omitempty"`
-	Choices  []model.ChoiceValue `json:"choices,omitempty"`
+	New     bool    `json:"new,omitempty"`
+	Field   string  `json:"field"`
+	Label   string  `json:"label,omitempty"`
+	Reading Reading `json:"reading"`
+	// Undecided says that the reading was guessed and somebody has to choose.
+	Undecided bool                `json:"undecided,omitempty"`
+	Unique    bool                `json:"unique,omitempty"`
+	Required  bool                `json:"required,omitempty"`
+	Choices   []model.ChoiceValue `json:"choices,omitempty"`
 	// Refers is the object a reference points at, and Match its field that the cells name.
 	Refers string `json:"refers,omitempty"`
 	Match  string `json:"match,omitempty"`
@@ -197,7 +199,8 @@ func named(f *model.Field, heading string) bool {
 }
 
 func (c *Column) into(f *model.Field) ColumnPlan {
-	return ColumnPlan{Field: f.Key, Reading: c.ReadingFor(f), Label: f.Label, Refers: f.Target()}
+	r := c.ReadingFor(f)
+	return ColumnPlan{Field: f.Key, Reading: r, Undecided: c.Undecided && r == c.Guess, Label: f.Label, Refers: f.Target()}
 }
 
 // ReadingFor is the reading of a column that suits the type of a field best.
@@ -254,12 +257,13 @@ func (c *Column) anew(taken func(string) bool) ColumnPlan {
 	})
 	plan := ColumnPlan{New: true, Field: key, Label: c.Heading, Skip: c.Filled == 0}
 	plan.read(c, c.Guess)
+	plan.Undecided = c.Undecided
 	return plan
 }
 
 // read gives the cells of a column another reading.
 func (p *ColumnPlan) read(c *Column, r Reading) {
-	p.Reading, p.Choices, p.Refers, p.Match = r, nil, "", ""
+	p.Reading, p.Undecided, p.Choices, p.Refers, p.Match = r, false, nil, "", ""
 	switch r.Type {
 	case model.Choice:
 		p.Choices = choicesOf(c.Choices)

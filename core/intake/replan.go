@@ -71,7 +71,7 @@ func (p *Plan) ReadAs(found []FoundSheet, sheet, column int, r Reading) error {
 		return err
 	}
 	if !to.New {
-		to.Reading = r // the field says the rest
+		to.Reading, to.Undecided = r, false // the field says the rest
 		return nil
 	}
 	to.read(c, r)

@@ -175,6 +175,7 @@ export interface components {
       refers?: string
       required?: boolean
       skip?: boolean
+      undecided?: boolean
       unique?: boolean
     }
     ColumnView: {

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import Button from 'primevue/button'
 import Checkbox from 'primevue/checkbox'
 import Select from 'primevue/select'
 import { computed } from 'vue'
@@ -210,9 +211,17 @@ const setReading = (key: string) =>
           </p>
           <p
             v-if="found.why && readingKey(found.guess) === readingKey(column.reading)"
-            :class="found.undecided ? 'care' : 'muted'"
+            :class="column.undecided ? 'care' : 'muted'"
           >
-            <strong v-if="found.undecided">Undecided: </strong>{{ found.why }}
+            <strong v-if="column.undecided">Undecided: </strong>{{ found.why }}
+            <Button
+              v-if="column.undecided"
+              label="Read it so"
+              size="small"
+              outlined
+              :aria-label="'Read ' + found.heading + ' as ' + readingWords(column.reading)"
+              @click="setReading(readingKey(column.reading))"
+            />
           </p>
         </template>
       </template>
