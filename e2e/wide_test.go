@@ -59,3 +59,37 @@ func TestAVeryWideTable(t *testing.T) {
 	b.until(some+` && !!document.querySelector('[data-line="0"] [data-column="1"]') && !!document.querySelector('[data-line="0"] [data-column="'+document.activeElement.dataset.column+'"]')`,
 		"the cell with the keyboard is gone, or the first ones are")
 }
+
+// ctrl is the modifier as the browser counts it.
+const ctrl = 2
+
+// The keyboard stays in the grid however far it goes at once, and a failure to read stands in
+// sight beside what was read before.
+func TestTheKeyboardGoesToBothEnds(t *testing.T) {
+	s := newSite(t)
+	b := s.browser(t)
+	b.signIn("Bo Lindqvale")
+	b.open("/build/object/service_call/records")
+	b.see("650 records")
+	b.cell(0, 2)
+	line := func() int {
+		return run(b, chromedp.Evaluate[int](`Number(document.activeElement?.closest('[data-line]')?.dataset.line ?? -2)`))
+	}
+	for at := 0; at < 649; {
+		b.keys(kb.End, chromedp.KeyModifiers(ctrl))
+		b.until(fmt.Sprintf(`Number(document.activeElement?.closest('[data-line]')?.dataset.line ?? -2) > %d`, at), "Ctrl+End at line %d leads nowhere", at)
+		at = line()
+	}
+	b.keys(kb.ArrowUp)
+	b.until(`document.activeElement?.closest('[data-line]')?.dataset.line === '648'`, "the line above the last is not reached")
+	b.keys(kb.Home, chromedp.KeyModifiers(ctrl))
+	b.until(`document.activeElement?.closest('[data-line]')?.dataset.line === '0'`, "Ctrl+Home leads nowhere")
+
+	if _, err := s.db.Exec(`ALTER TABLE liftcare_trial.service_call RENAME TO away`); err != nil {
+		t.Fatal(err)
+	}
+	run(b, chromedp.Click(`th[data-column="2"] button.name`))
+	b.see("as it was read before")
+	seen := `(r => r.top > 0 && r.bottom < innerHeight)(document.querySelector('[role=alert]').getBoundingClientRect())`
+	b.until(seen, "the failure is out of sight")
+}

@@ -237,6 +237,11 @@ function filtered(c: Condition): void {
       <button type="button" class="plain link" @click="refresh">Show how they are now</button>
     </p>
     <SaveBar :edits="edits" :table="table" />
+    <p v-if="table.failed.value" class="bad" role="alert">
+      {{ table.failed.value }}
+      <template v-if="table.lines.value.length">What is shown is as it was read before.</template>
+      <button type="button" class="plain link" @click="table.load()">Try again</button>
+    </p>
     <TableGrid
       v-model="chosen"
       :part="part"
@@ -252,13 +257,10 @@ function filtered(c: Condition): void {
       @filter="condition(head, -1, $event)"
     >
       <p v-if="!table.lines.value.length && !table.failed.value" class="nothing">
-        <template v-if="table.words.value">Nothing here has “{{ table.words.value }}” in it.</template>
+        <template v-if="table.busy.value">Reading…</template>
+        <template v-else-if="table.words.value">Nothing here has “{{ table.words.value }}” in it.</template>
         <template v-else-if="table.look.value.filter?.length">No record is like that.</template>
         <template v-else>{{ def.nothing || 'There is nothing in this list.' }}</template>
-      </p>
-      <p v-if="table.failed.value" class="bad nothing" role="alert">
-        {{ table.failed.value }}
-        <button type="button" class="plain link" @click="table.load()">Try again</button>
       </p>
     </TableGrid>
     <p v-if="table.groups.value?.totals.length" class="totals">

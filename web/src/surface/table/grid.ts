@@ -8,6 +8,8 @@ export interface GridKeys {
   head(column: number, event: KeyboardEvent): boolean
 }
 
+const drawnWithin = 60 // frames
+
 /**
  * The keyboard of a grid, after the pattern of the ARIA Authoring Practices: one cell has
  * the focus, arrows move it. Line -1 is the head.
@@ -37,7 +39,8 @@ export function useGrid(
   )
 
   async function focus(line: number, column: number): Promise<void> {
-    const last = lines().length - 1
+    // What is yet to be read cannot hold the keyboard: it gives way to what was read.
+    const last = lines().findLastIndex((l) => l.kind !== 'more')
     at.value = {
       line: Math.min(Math.max(line, -1), last),
       column: Math.min(Math.max(column, 0), columns() - 1),
@@ -48,7 +51,13 @@ export function useGrid(
       )
     scrollTo(at.value.line, at.value.column)
     await nextTick()
-    if (!there()) await new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))
+    // A line that is far away is drawn some frames after it was scrolled to.
+    const wanted = at.value.line
+    for (let frame = 0; frame < drawnWithin && !there(); frame++) {
+      await new Promise((done) => requestAnimationFrame(done))
+      if (at.value.line !== wanted) return
+      scrollTo(at.value.line, at.value.column)
+    }
     const cell = there()
     cell?.focus({ preventScroll: true })
     cell?.scrollIntoView({ block: 'nearest', inline: 'nearest' })
