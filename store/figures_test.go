@@ -29,7 +29,7 @@ func TestTotalsAreConvertedByTheRatesOfADay(t *testing.T) {
 		t.Helper()
 		var out string
 		err := o.db.Get(&out, `SELECT trim_scale(sum(yearly_fee * CASE yearly_fee_currency WHEN 'EUR' THEN 1 ELSE (SELECT r.rate FROM liftcare_trial.exchange_rate r
-			WHERE r.currency = c.yearly_fee_currency AND r.day <= $1::date ORDER BY r.day DESC LIMIT 1) END))::text FROM liftcare_trial.contract c WHERE `+where, day)
+			WHERE r.currency = c.yearly_fee_currency AND r.day <= $1::date ORDER BY r.day DESC, r.id DESC LIMIT 1) END))::text FROM liftcare_trial.contract c WHERE `+where, day)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -50,6 +50,10 @@ func TestTotalsAreConvertedByTheRatesOfADay(t *testing.T) {
 		return amount + " " + currency
 	}
 	norway := "NOK"
+	// Of two rates of one day the later entered holds, in the reckoning below as in the product.
+	if _, err := o.db.Exec(`INSERT INTO liftcare_trial.exchange_rate (currency, day, rate) SELECT currency, day, rate * 2 FROM liftcare_trial.exchange_rate WHERE day = $1::date`, last); err != nil {
+		t.Fatal(err)
+	}
 	for _, day := range []string{first, last} {
 		g, err := o.tables().Groups(t.Context(), o.place, contracts, surface.Look{Group: &surface.LookGroup{Path: "kind"}, Totals: []surface.LookTotal{converted}, RatesOn: day})
 		if err != nil {

@@ -19,6 +19,13 @@ var (
 	noOverload = regexp.MustCompile(`found no matching overload for '([^']+)' applied to '\(([^']*)\)'`)
 )
 
+// elsewhere are our functions by the names that spreadsheets and databases give them.
+var elsewhere = map[string]string{
+	"avg": "average", "mean": "average", "min": "least", "minimum": "least", "max": "greatest", "maximum": "greatest",
+	"total": "sum", "count": "size", "len": "size", "length": "size", "int": "whole", "floor": "whole", "trunc": "whole",
+	"coalesce": "either", "ifnull": "either", "isblank": "empty", "isempty": "empty", "isnull": "empty", "concat": "text", "string": "text",
+}
+
 func syntaxError(source string, issues *cel.Issues) error {
 	first := issues.Errors()[0]
 	return &Error{Offset: offset(source, first.Location.Line(), first.Location.Column()),
@@ -30,7 +37,10 @@ func checkError(s Scope, source string, parsed *ast.AST, issues *cel.Issues) err
 	first := issues.Errors()[0]
 	e := &Error{Offset: offset(source, first.Location.Line(), first.Location.Column()), Text: firstLine(first.Message)}
 	if m := undeclared.FindStringSubmatch(first.Message); m != nil {
-		e.Name, e.Nearest = m[1], model.Nearest(m[1], append(keys(s.Names), FunctionNames...))
+		e.Name, e.Nearest = m[1], elsewhere[strings.ToLower(m[1])]
+		if e.Nearest == "" {
+			e.Nearest = model.Nearest(m[1], append(keys(s.Names), FunctionNames...))
+		}
 		e.Text = fmt.Sprintf("nothing is known here by the name %q", m[1])
 	} else if m := noField.FindStringSubmatch(first.Message); m != nil {
 		e.Name, e.Nearest = m[1], model.Nearest(m[1], fieldsNear(s, parsed, m[1]))

@@ -2,6 +2,7 @@ package expr
 
 import (
 	"errors"
+	"slices"
 	"strings"
 	"testing"
 
@@ -105,6 +106,18 @@ func TestTwoCurrenciesHaveNoTotal(t *testing.T) {
 	}
 }
 
+// What is suggested for a name from elsewhere is a function there is.
+func TestNamesFromElsewhere(t *testing.T) {
+	for name, ours := range elsewhere {
+		if !slices.Contains(FunctionNames, ours) {
+			t.Errorf("%s: there is no function %q", name, ours)
+		}
+		if slices.Contains(FunctionNames, name) {
+			t.Errorf("%q is a function itself", name)
+		}
+	}
+}
+
 func TestWhatCannotBeTotalled(t *testing.T) {
 	for source, says := range map[string]string{
 		"sum(all_line_by_quote)":                     "cannot be used with",
@@ -112,6 +125,9 @@ func TestWhatCannotBeTotalled(t *testing.T) {
 		"average(all_line_by_quote.map(l, l.day))":   "cannot be used with",
 		"sum(all_line_by_quote.map(l, l.peices))":    `did you mean "pieces"?`,
 		"size(all_lines)":                            "did you mean",
+		"avg(all_line_by_quote.map(l, l.pieces))":    `did you mean "average"?`,
+		"MAX(all_line_by_quote.map(l, l.pieces))":    `did you mean "greatest"?`,
+		"length(all_line_by_quote)":                  `did you mean "size"?`,
 		"all_line_by_quote.exists(l, l.pieces)":      "",
 		"sum(all_line_by_quote.map(l, l.pieces)) + ": "cannot be read",
 	} {

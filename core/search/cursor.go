@@ -56,9 +56,9 @@ type orderKey struct {
 // byLanguage orders text as people expect it rather than by code.
 const byLanguage = ` COLLATE "und-x-icu"`
 
-func (s *source) orderKeys(orders []Order) ([]orderKey, error) {
+func (s *source) orderKeys(q Query) ([]orderKey, error) {
 	var keys []orderKey
-	for _, o := range orders {
+	for _, o := range q.Order {
 		p, f := o.Path, o.Path.Last()
 		through := p.Fields[:len(p.Fields)-1]
 		nullable := len(p.Fields) > 1 || !f.Required
@@ -92,7 +92,7 @@ func (s *source) orderKeys(orders []Order) ([]orderKey, error) {
 		}
 		keys = append(keys, k)
 	}
-	return append(keys, orderKey{sql: s.alias + ".id", kind: value.KindWhole}), nil
+	return append(keys, orderKey{sql: s.alias + ".id", kind: value.KindWhole, desc: q.Latest}), nil
 }
 
 func orderBy(keys []orderKey) string {

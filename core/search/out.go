@@ -38,7 +38,7 @@ func (q Query) CompileOut(space Space) (*Out, error) {
 		}
 		out.Kinds = append(out.Kinds, kind)
 	}
-	keys, err := s.orderKeys(q.Order)
+	keys, err := s.orderKeys(q)
 	if err != nil {
 		return nil, err
 	}

@@ -26,6 +26,8 @@ type Query struct {
 	// Columns are the paths to read besides the key and label, which always are.
 	Columns []model.Path
 	Order   []Order
+	// Latest puts the one added later first among records that are alike in the order.
+	Latest bool
 	// Limit bounds the number of records; nought means all.
 	Limit int
 	// After continues behind the record a cursor was made from.
@@ -114,7 +116,7 @@ func (q Query) Compile(space Space) (*Select, error) {
 		return nil, err
 	}
 	sel.keyAt = len(sel.out)
-	keys, err := s.orderKeys(q.Order)
+	keys, err := s.orderKeys(q)
 	if err != nil {
 		return nil, err
 	}

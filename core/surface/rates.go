@@ -69,7 +69,7 @@ func (c *rates) reading(ctx context.Context, r Reader) error {
 		}
 	}
 	c.read = func(currency value.Text) (*value.Record, error) {
-		found, _, err := SelectOf(ctx, r, search.Query{Object: c.table.Object, Limit: 1, Columns: paths[1:], Order: []search.Order{{Path: paths[1], Desc: true}},
+		found, _, err := SelectOf(ctx, r, search.Query{Object: c.table.Object, Limit: 1, Columns: paths[1:], Order: []search.Order{{Path: paths[1], Desc: true}}, Latest: true,
 			Filter: predicate.All{predicate.Test{Path: paths[0], Op: predicate.Is, Value: currency}, predicate.Test{Path: paths[1], Op: predicate.LessOrEqual, Value: c.on},
 				predicate.Test{Path: paths[2], Op: predicate.IsNotEmpty}}})
 		if err != nil || len(found) == 0 {
