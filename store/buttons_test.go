@@ -65,6 +65,38 @@ func TestAButtonChangesTheRowsChosen(t *testing.T) {
 	refused(err, "not for your role")
 }
 
+// A table's least and most hold for what its buttons are pressed on.
+func TestAButtonIsPressedOnAsManyRowsAsMayBeChosen(t *testing.T) {
+	o := newOffice(t)
+	o.place.Person = personID(t, o.db, "dana")
+	if _, err := o.db.Exec(`UPDATE plainpath.document SET revision = revision + 1, body = jsonb_set(body, '{bands,0,columns,0,parts,1,table}',
+		(body #> '{bands,0,columns,0,parts,1,table}') || '{"least": 2, "most": 3}') WHERE kind = 'page' AND key = 'calls'`); err != nil {
+		t.Fatal(err)
+	}
+	var planned []int64
+	if err := o.db.Select(&planned, `SELECT id FROM liftcare_trial.service_call WHERE state = 'planned' ORDER BY id LIMIT 4`); err != nil {
+		t.Fatal(err)
+	}
+	for n, says := range []string{1: "Choose at least 2", 2: "", 4: "At most 3 rows"} {
+		if n == 0 || n == 3 {
+			continue
+		}
+		done, err := o.tables().Press(t.Context(), o.place, store.TableAt{Page: &store.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{Keys: planned[:min(n, len(planned))]})
+		if says == "" {
+			if err != nil || done.Changed != 2 {
+				t.Errorf("%d: %+v, %v", n, done, err)
+			}
+			if err := o.db.Select(&planned, `SELECT id FROM liftcare_trial.service_call WHERE state = 'planned' ORDER BY id LIMIT 4`); err != nil {
+				t.Fatal(err)
+			}
+			continue
+		}
+		if err == nil || !strings.Contains(err.Error(), says) {
+			t.Errorf("%d: %v, want %q", n, err, says)
+		}
+	}
+}
+
 // All lines of a button are about the rows that were chosen, though the first may change
 // them so that they would not be found any more.
 func TestTheLinesOfAButtonAreAboutTheSameRows(t *testing.T) {

@@ -135,14 +135,13 @@ func (p *part) acceptRows(ctx context.Context, r Reader, values expr.Values, c C
 	if c.All != nil {
 		given = len(records)
 	}
-	least, most := max(p.Table.Least, 1), p.Table.Most
 	switch {
-	case p.Table.Select == SelectOne && given != 1:
+	case p.Table.Select == SelectOne && (given > 1 || given < min(p.Table.fewest(), 1)):
 		return nil, "choose one row", nil
-	case given < least:
-		return nil, fmt.Sprintf("choose at least %d", least), nil
-	case most > 0 && given > most:
-		return nil, fmt.Sprintf("choose at most %d; %d are chosen", most, given), nil
+	case given < p.Table.fewest() && p.Table.Select == SelectSeveral:
+		return nil, fmt.Sprintf("choose at least %d", p.Table.fewest()), nil
+	case p.Table.Most > 0 && given > p.Table.Most:
+		return nil, fmt.Sprintf("choose at most %d; %d are chosen", p.Table.Most, given), nil
 	case given > mostChosen:
 		return nil, fmt.Sprintf("more than %d rows are chosen; choose fewer", mostChosen), nil
 	case len(records) != given:
@@ -156,7 +155,7 @@ func (p *part) restoreRows(ctx context.Context, r Reader, _ expr.Values, c Chose
 	if err != nil {
 		return nil, "", err
 	}
-	if len(records) != len(c.Keys) || len(records) == 0 {
+	if len(records) != len(c.Keys) || len(records) < min(p.Table.fewest(), 1) {
 		return nil, "what was chosen is no longer there", nil
 	}
 	return p.selection(records), "", nil
@@ -164,6 +163,9 @@ func (p *part) restoreRows(ctx context.Context, r Reader, _ expr.Values, c Chose
 
 func (p *part) selection(records []*value.Record) value.Value {
 	if p.Table.Select == SelectOne {
+		if len(records) == 0 {
+			return nil
+		}
 		return records[0]
 	}
 	return &value.List{Object: p.object, Source: value.Records(records)}

@@ -206,9 +206,12 @@ func (c *compiler) table(p *part, at string) {
 		c.out.Answers = append(c.out.Answers, expr.Name{Key: p.Key, Label: p.Label, Type: expr.Type{Kind: value.KindRecord, Object: p.object}})
 	case SelectSeveral:
 		c.out.Answers = append(c.out.Answers, expr.Name{Key: p.Key, Label: p.Label, Type: expr.Type{Kind: value.KindList, Object: p.object}})
-		if t.Most > 0 && t.Least > t.Most {
-			c.find(checkup.Stop, at+"/least", fmt.Sprintf("at least %d rows but at most %d cannot be chosen", t.Least, t.Most), "The person could not go on.",
-				&checkup.Mend{Label: fmt.Sprintf("Make it at most %d", t.Least), Patch: []checkup.Op{{Op: "replace", Path: at + "/most", Value: fmt.Appendf(nil, "%d", t.Least)}}})
+		if least := t.fewest(); least < 0 {
+			c.find(checkup.Stop, at+"/least", fmt.Sprintf("at least %d rows cannot be asked for", least), "Nobody could tell how many to choose.",
+				&checkup.Mend{Label: "Let none be chosen", Patch: []checkup.Op{{Op: "replace", Path: at + "/least", Value: []byte("0")}}})
+		} else if t.Most > 0 && least > t.Most {
+			c.find(checkup.Stop, at+"/least", fmt.Sprintf("at least %d rows but at most %d cannot be chosen", least, t.Most), "The person could not go on.",
+				&checkup.Mend{Label: fmt.Sprintf("Make it at most %d", least), Patch: []checkup.Op{{Op: "replace", Path: at + "/most", Value: fmt.Appendf(nil, "%d", least)}}})
 		}
 	case SelectNone:
 	default:

@@ -73,6 +73,8 @@ type Listing struct {
 	// taken; the query has just these then.
 	found predicate.Predicate
 	limit int
+	// least and most bound how many rows can be chosen, most being nought for any number.
+	least, most int
 	// inside is the table that rows open to.
 	inside *part
 	// views are the builder's.

@@ -384,6 +384,9 @@ func (p *PageProgram) selection(ctx context.Context, r Reader, values expr.Value
 	if err != nil || part.source == nil {
 		return nil //nolint:nilerr // what cannot be read was not chosen
 	}
+	if most := part.Table.Most; most > 0 && len(c.Keys) > most {
+		return wrongLook("At most %d rows can be chosen in %s; %d are.", most, part.Label, len(c.Keys))
+	}
 	uses := FieldsUsed(p.Scope.Model, part.object, []string{part.Key, Selected}, p.used)
 	if c.All != nil && part.Table.Select == SelectSeveral { // they are not read, but searched for when something asks
 		l, err := part.listing(ctx, r, values)

@@ -78,10 +78,10 @@ type Table struct {
 	Source  string        `json:"source"`
 	Columns []TableColumn `json:"columns"`
 	Select  Selection     `json:"select"`
-	// Least and Most bound the number of rows chosen; nought means one at least and
+	// Least and Most bound the number of rows chosen: without them it is one at least and
 	// any number at most.
-	Least int `json:"least,omitempty"`
-	Most  int `json:"most,omitempty"`
+	Least *int `json:"least,omitempty"`
+	Most  int  `json:"most,omitempty"`
 	// Keyword names the fields that the keyword search looks in.
 	Keyword []string `json:"keyword,omitempty"`
 	// Views are arrangements that the builder gives to roles.
@@ -123,4 +123,12 @@ type Details struct {
 	// Source is an expression that gives one record.
 	Source string        `json:"source"`
 	Fields []TableColumn `json:"fields"`
+}
+
+// fewest is how many rows have to be chosen at least.
+func (t *Table) fewest() int {
+	if t.Least == nil {
+		return 1
+	}
+	return *t.Least
 }

@@ -74,7 +74,7 @@ func (l *Listing) Press(ctx context.Context, r Reader, key string, chosen Chosen
 	if out.Rows, err = l.Of(r, chosen); err != nil {
 		return nil, err
 	}
-	if err := out.offered(ctx, r, len(chosen.Keys)); err != nil || b.On == OnSome && b.changes() < 2 {
+	if err := out.offered(ctx, r, l, len(chosen.Keys)); err != nil || b.On == OnSome && b.changes() < 2 {
 		return out, err
 	}
 	// The rows stay the same ones, whatever the first lines change about them.
@@ -83,7 +83,7 @@ func (l *Listing) Press(ctx context.Context, r Reader, key string, chosen Chosen
 	return out, err
 }
 
-func (p *Press) offered(ctx context.Context, r Reader, keys int) error {
+func (p *Press) offered(ctx context.Context, r Reader, l *Listing, keys int) error {
 	n, err := CountOf(ctx, r, p.Rows)
 	switch {
 	case err != nil:
@@ -92,6 +92,10 @@ func (p *Press) offered(ctx context.Context, r Reader, keys int) error {
 		return &NotOfferedError{"Choose a row first."}
 	case p.b.On != OnSome && n != 1:
 		return &NotOfferedError{"Choose one row; this is about one at a time."}
+	case p.b.On == OnSome && int(n) < l.least:
+		return &NotOfferedError{fmt.Sprintf("Choose at least %d rows.", l.least)}
+	case p.b.On == OnSome && l.most > 0 && int(n) > l.most:
+		return &NotOfferedError{fmt.Sprintf("At most %d rows can be chosen here; %d are.", l.most, n)}
 	case keys > 0 && int(n) < keys:
 		return &NotOfferedError{"Some of the rows are not in the table any more. Choose again."}
 	case p.b.offered == nil:

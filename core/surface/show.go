@@ -67,7 +67,7 @@ type HeadingView struct {
 type TableView struct {
 	Object  string      `json:"object"`
 	Select  Selection   `json:"select"`
-	Least   int         `json:"least,omitempty"`
+	Least   int         `json:"least"`
 	Most    int         `json:"most,omitempty"`
 	Keyword []string    `json:"keyword,omitempty"`
 	Nothing string      `json:"nothing,omitempty"`
@@ -160,7 +160,7 @@ func (p *part) show(ctx context.Context, r Reader, values expr.Values, g Given) 
 
 // table shows a table as it is looked at.
 func (p *part) table(ctx context.Context, r Reader, values expr.Values, look Look) (*TableView, error) {
-	view := &TableView{Object: p.object, Select: p.Table.Select, Least: p.Table.Least,
+	view := &TableView{Object: p.object, Select: p.Table.Select, Least: p.Table.fewest(),
 		Most: p.Table.Most, Nothing: p.Table.Nothing, Chosen: []value.Ref{}, Live: p.Table.Live, Inside: p.insideView(r.Person()), Buttons: p.buttonViews(r.Person())}
 	var err error
 	if view.Others, err = p.others(r); err != nil {
@@ -300,7 +300,7 @@ func (p *part) query(values expr.Values) (search.Query, error) {
 // list of its own: it is fetched first, then looked at.
 func (p *part) listing(ctx context.Context, r Reader, values expr.Values) (*Listing, error) {
 	q, err := p.query(values)
-	l := &Listing{query: q, columns: p.columns, keyword: p.keyword, edit: p.Table.Edit, others: p.Table.Others, inside: p.inside, views: p.Table.Views, buttons: p.buttons, marks: p.marks, values: values, found: q.Where, limit: q.Limit}
+	l := &Listing{query: q, columns: p.columns, keyword: p.keyword, edit: p.Table.Edit, others: p.Table.Others, inside: p.inside, views: p.Table.Views, buttons: p.buttons, marks: p.marks, values: values, found: q.Where, limit: q.Limit, least: p.Table.fewest(), most: p.Table.Most}
 	if err == nil && q.Limit > 0 {
 		l.query, err = frozen(ctx, r, q)
 	}

@@ -61,7 +61,7 @@ func TestWhatIsWrongWithAPart(t *testing.T) {
 		{"a column there is not", table(Table{Source: "lifts", Columns: []TableColumn{{Path: "building.nmae"}}, Select: SelectNone}), "/table/columns/0/path", `did you mean "name"?`, "building.name"},
 		{"a keyword in numbers", table(Table{Source: "lifts", Columns: columns, Select: SelectNone, Keyword: []string{"building.floors"}}), "/table/keyword/0", "holds no text", ""},
 		{"no way to select", table(Table{Source: "lifts", Columns: columns, Select: "some"}), "/table/select", "not a way to select rows", "one"},
-		{"more than can be", table(Table{Source: "lifts", Columns: columns, Select: SelectSeveral, Least: 5, Most: 2}), "/table/least", "cannot be chosen", "5"},
+		{"more than can be", table(Table{Source: "lifts", Columns: columns, Select: SelectSeveral, Least: new(5), Most: 2}), "/table/least", "cannot be chosen", "5"},
 		{"a sound button", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Buttons: []Button{{Key: "b", Label: "B", On: OnOne, OfferedWhen: "row.serial != house.name", Why: "It is.", Do: []Line{{Kind: ChangeLine, Change: []Setting{{Field: "serial", Value: predicate.Operand{Expression: "house.name + row.serial"}}}}}}}}), "", "", ""},
 		{"a button that does nothing", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Buttons: []Button{{Key: "b", Label: "B", On: OnOne}}}), "/table/buttons/0/do", "does nothing", ""},
 		{"a button about nothing", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Buttons: []Button{{Key: "b", On: "all", Do: []Line{{Kind: LinkLine}}}}}), "/table/buttons/0/on", "not what a button can be about", "one"},

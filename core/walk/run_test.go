@@ -134,6 +134,40 @@ func TestARunFromStartToFinish(t *testing.T) {
 }
 
 // said is an error with the problems it lists.
+// Where the builder lets none be chosen, a run goes on without; what is taken up later is the same.
+func TestNoRowsNeedBeChosen(t *testing.T) {
+	const finish = `{"key":"done","kind":"finish","finish":{"message":"%s"}}`
+	for selects, c := range map[string]struct{ message, says, three string }{
+		"one":     {"<{pick.building.name}>", "<>", "choose one row"},
+		"several": {"{size(pick.building)} chosen", "0 chosen", "choose at most 2; 3 are chosen"},
+	} {
+		steps := sound[:strings.Index(sound, `{"key":"visit"`)]
+		steps = strings.Replace(steps, `"select":"one"`, `"select":"`+selects+`","least":0,"most":2`, 1)
+		p, h := program(t, steps+strings.Replace(finish, "%s", c.message, 1)+"]}")
+		run, err := p.Start(t.Context(), h, nil, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if err := run.Answer(t.Context(), "ask", answers(`{"part":"mill","day":"2026-03-05"}`)); err != nil {
+			t.Fatal(said(err))
+		}
+		err = run.Answer(t.Context(), "pick", answers(`{"building":[{"id":1},{"id":2},{"id":3}]}`))
+		if err == nil || !strings.Contains(said(err), c.three) {
+			t.Errorf("%s: %v", selects, err)
+		}
+		if err := run.Answer(t.Context(), "pick", answers(`{}`)); err != nil {
+			t.Fatalf("%s: %s", selects, said(err))
+		}
+		again, err := p.Resume(t.Context(), h, run.State)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if view, err := again.Show(t.Context()); err != nil || view.Message != c.says {
+			t.Errorf("%s: %q, %v", selects, view.Message, err)
+		}
+	}
+}
+
 func said(err error) string {
 	var invalid *InvalidError
 	if errors.As(err, &invalid) {

@@ -37,9 +37,9 @@ function change(some: Partial<TablePart>): void {
   emit('change', { ...table.value, ...some })
 }
 
-function number(text: string): number | undefined {
+function number(text: string, from: number): number | undefined {
   const n = Number(text)
-  return text.trim() && Number.isInteger(n) && n > 0 ? n : undefined
+  return text.trim() && Number.isInteger(n) && n >= from ? n : undefined
 }
 
 function setSource(source: string): void {
@@ -75,15 +75,23 @@ function setSource(source: string): void {
       aria-label="How many rows are chosen"
       @update:model-value="change({ select: $event })"
     />
+    <label v-if="table.select === 'one' && !page" class="row">
+      <Checkbox
+        :model-value="table.least === 0"
+        binary
+        @update:model-value="change({ least: $event ? 0 : undefined })"
+      />
+      or none
+    </label>
     <template v-if="table.select === 'several'">
       at least
       <InputText
-        :model-value="String(table.least || '')"
+        :model-value="String(table.least ?? '')"
         size="small"
         placeholder="1"
         class="few"
         aria-label="At least"
-        @change="change({ least: number(($event.target as HTMLInputElement).value) })"
+        @change="change({ least: number(($event.target as HTMLInputElement).value, 0) })"
       />
       at most
       <InputText
@@ -92,7 +100,7 @@ function setSource(source: string): void {
         placeholder="any"
         class="few"
         aria-label="At most"
-        @change="change({ most: number(($event.target as HTMLInputElement).value) })"
+        @change="change({ most: number(($event.target as HTMLInputElement).value, 1) })"
       />
     </template>
   </div>
