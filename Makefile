@@ -41,7 +41,8 @@ check: install build
 	@cd web && npm run --silent check
 
 types:
-	@go run ./cmd/plainpath types > web/src/api/openapi.json
+	@go run ./cmd/plainpath types > web/src/api/openapi.json.new # kept whole where this fails
+	@mv web/src/api/openapi.json.new web/src/api/openapi.json
 	@cd web && npm run --silent types
 
 format:

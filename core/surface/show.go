@@ -67,7 +67,7 @@ type HeadingView struct {
 type TableView struct {
 	Object  string      `json:"object"`
 	Select  Selection   `json:"select"`
-	Least   int         `json:"least"`
+	Least   int         `json:"least,omitempty"`
 	Most    int         `json:"most,omitempty"`
 	Keyword []string    `json:"keyword,omitempty"`
 	Nothing string      `json:"nothing,omitempty"`

@@ -1288,7 +1288,7 @@ export interface components {
       edit?: boolean
       inside?: components['schemas']['Inside']
       keyword?: string[]
-      least?: number
+      least?: number | null
       live?: string
       marks?: components['schemas']['Mark'][]
       most?: number

@@ -41,8 +41,26 @@ const why = computed(() => props.buttons.why(props.button, props.row))
   background: var(--tint);
 }
 .off {
+  position: relative;
   border-color: var(--line);
   color: var(--muted);
   cursor: help;
+}
+/* The pointer has the title; the keyboard has this. */
+.off:focus-visible::after {
+  content: attr(aria-description);
+  position: absolute;
+  inset-block-start: calc(100% + 4px);
+  inset-inline-start: 0;
+  z-index: 5;
+  inline-size: max-content;
+  max-inline-size: 24rem;
+  padding: 0.3rem 0.6rem;
+  border: 1px solid var(--line);
+  border-radius: 4px;
+  background: var(--panel);
+  color: var(--ink);
+  font-weight: 400;
+  text-align: start;
 }
 </style>

@@ -58,6 +58,9 @@ export function useButtons(
     if (b.on === 'table') return ''
     if (!count) return b.on === 'one' ? 'Choose a row first.' : 'Choose one row or several first.'
     if (b.on === 'one' && count > 1) return 'This is about one row; choose just one.'
+    const { least = 0, most = 0 } = part().table ?? {}
+    if (b.on === 'some' && count < least) return `Choose at least ${least} rows.`
+    if (b.on === 'some' && most && count > most) return `Choose no more than ${most} rows.`
     const bad = selection.all ? 0 : selection.rows.filter((r) => off.value[b.key]?.has(r.id)).length
     if (!bad) return ''
     return count > 1 ? `${bad} of the ${count} rows: ${whyOff(b)}` : whyOff(b)
