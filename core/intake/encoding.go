@@ -109,7 +109,8 @@ func allUTF8(r io.Reader) (bool, error) {
 	}
 }
 
-// decoded gives the text of a file as UTF-8, without a byte order mark.
+// decoded gives the text of a file as UTF-8, without a byte order mark, its lines ended by
+// line feeds.
 func decoded(r io.Reader, e Encoding) io.Reader {
 	var from encoding.Encoding
 	switch e {
@@ -124,7 +125,7 @@ func decoded(r io.Reader, e Encoding) io.Reader {
 		if head, err := b.Peek(3); err == nil && bytes.Equal(head, []byte{0xef, 0xbb, 0xbf}) {
 			_, _ = b.Discard(3)
 		}
-		return b
+		return transform.NewReader(b, loneReturns{})
 	}
-	return transform.NewReader(r, from.NewDecoder())
+	return transform.NewReader(r, transform.Chain(from.NewDecoder(), loneReturns{}))
 }

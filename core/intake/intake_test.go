@@ -240,6 +240,19 @@ func TestEvidenceNamesLines(t *testing.T) {
 	}
 }
 
+// Lines end with a carriage return, a line feed or both; the cells are the same.
+func TestLineEnds(t *testing.T) {
+	for name, end := range map[string]string{"feeds": "\n", "returns": "\r", "both": "\r\n"} {
+		content := strings.Join([]string{"Name,Note", `Mill,"two` + end + `lines"`, "Quay,x", strings.Repeat("y", 9000) + ",z"}, end)
+		for _, last := range []string{"", end} {
+			_, a := analyse(t, "x.csv", []byte(content+last), 0)
+			if a.Rows != 3 || len(a.Columns) != 2 || fmt.Sprintf("%q", a.Columns[1].Samples) != `["two\nlines" "x" "z"]` {
+				t.Errorf("%s: %d rows, %q", name, a.Rows, a.Columns[len(a.Columns)-1].Samples)
+			}
+		}
+	}
+}
+
 func TestHeadingsAreMadeDifferent(t *testing.T) {
 	_, a := analyse(t, "x.csv", []byte("\nLifts of Quillmere\nName,,Name,Town\na,b,c,d\n"), 0)
 	var names []string

@@ -314,7 +314,7 @@ useUndoKeys(doc)
 <style scoped>
 .object {
   display: grid;
-  grid-template-columns: minmax(0, 1fr) 21rem;
+  grid-template-columns: minmax(0, 1fr) 23rem;
   grid-template-rows: auto minmax(0, 1fr);
   height: 100%;
 }

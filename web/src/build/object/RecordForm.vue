@@ -114,8 +114,8 @@ async function save(): Promise<void> {
 }
 .field {
   display: grid;
-  grid-template-columns: 8.5rem minmax(0, 1fr);
-  gap: 0.8rem;
+  grid-template-columns: 6.5rem minmax(0, 1fr);
+  gap: 0.6rem;
   align-items: start;
 }
 label {

@@ -130,7 +130,7 @@ const remove = useRemoving(records, form, async () => {
   height: 100%;
 }
 .beside {
-  grid-template-columns: minmax(0, 1fr) 22rem;
+  grid-template-columns: minmax(0, 1fr) 23rem;
 }
 section {
   padding: 0.8rem 1rem;
