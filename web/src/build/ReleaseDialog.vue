@@ -4,7 +4,7 @@ import Dialog from 'primevue/dialog'
 import InputText from 'primevue/inputtext'
 import Message from 'primevue/message'
 import { useToast } from 'primevue/usetoast'
-import { computed, ref, watch } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import { api, titleOf } from '@/api/client'
 import type { Preview } from '@/api/types'
 import ObstacleList from './ObstacleList.vue'
@@ -43,6 +43,8 @@ watch(open, async (now) => {
   failed.value = ''
   try {
     preview.value = await api.get<Preview>('/build/release')
+    await nextTick()
+    document.getElementById('note')?.focus()
   } catch (error) {
     failed.value = titleOf(error)
   }
@@ -120,7 +122,13 @@ async function release(): Promise<void> {
       </Message>
       <form v-if="preview.changes.length" class="row" @submit.prevent="release">
         <label for="note">Note</label>
-        <InputText id="note" v-model="note" placeholder="What is new, in a few words" class="note" />
+        <InputText
+          id="note"
+          v-model="note"
+          autofocus
+          placeholder="What is new, in a few words"
+          class="note"
+        />
         <Button type="submit" :label="`Release ${preview.number}`" :disabled="!ready" :loading="busy" />
       </form>
     </template>

@@ -167,6 +167,7 @@ th.pinned {
   color: var(--muted);
 }
 th.acts {
+  border-inline-start: 1px solid var(--line);
   position: sticky;
   right: 0;
 }

@@ -258,6 +258,7 @@ td {
 }
 .acts {
   grid-column: -2 / -1;
+  border-inline-start: 1px solid var(--line); /* columns scroll away under it */
   position: sticky;
   right: 0;
   background: inherit;
