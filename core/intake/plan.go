@@ -2,24 +2,11 @@ package intake
 
 import (
 	"fmt"
-	"regexp"
 	"slices"
 	"strings"
-	"time"
-	"unicode"
-
-	"github.com/gertd/go-pluralize"
 
 	"plainpath/core/model"
-	"plainpath/core/value"
 )
-
-// inflect knows the words that are irregular in English.
-var inflect = func() *pluralize.Client {
-	c := pluralize.NewClient()
-	c.AddUncountableRule("species") // it makes "specie" of it
-	return c
-}()
 
 // Plan says what becomes of the sheets brought in.
 type Plan struct {
@@ -332,83 +319,6 @@ func (p *Plan) Sequence() ([]int, error) {
 	return out, nil
 }
 
-// choicesOf makes the values of a choice of the cells of a column.
-func choicesOf(counted []Counted) []model.ChoiceValue {
-	var out []model.ChoiceValue
-	for _, c := range counted {
-		if slices.ContainsFunc(out, func(v model.ChoiceValue) bool { return strings.EqualFold(v.Label, c.Value) }) {
-			continue
-		}
-		key := freeKey(KeyOf(c.Value), func(k string) bool {
-			return slices.ContainsFunc(out, func(v model.ChoiceValue) bool { return v.Key == k })
-		})
-		out = append(out, model.ChoiceValue{Key: key, Label: c.Value})
-	}
-	return out
-}
-
-// apart counts the single choices in cells that hold several.
-func apart(cells []Counted) []Counted {
-	counts := map[string]int64{}
-	var order []string
-	for _, cell := range cells {
-		for _, one := range severalIn(cell.Value) {
-			if counts[one] == 0 {
-				order = append(order, one)
-			}
-			counts[one] += cell.Count
-		}
-	}
-	out := make([]Counted, len(order))
-	for i, one := range order {
-		out[i] = Counted{one, counts[one]}
-	}
-	return out
-}
-
-var noKey = regexp.MustCompile(`[^a-z0-9]+`)
-
-// KeyOf makes a key of words.
-func KeyOf(words string) string {
-	plain := strings.Map(func(r rune) rune {
-		if f := folded[unicode.ToLower(r)]; f != 0 {
-			return f
-		}
-		return unicode.ToLower(r)
-	}, words)
-	key := strings.Trim(noKey.ReplaceAllString(plain, "_"), "_")
-	key = strings.TrimLeft(key, "0123456789_")
-	if len(key) > 40 {
-		key = strings.TrimRight(key[:40], "_")
-	}
-	if key == "" {
-		return "field"
-	}
-	return key
-}
-
-// folded are letters with marks and the plain ones that stand for them in keys.
-var folded = map[rune]rune{'ä': 'a', 'á': 'a', 'à': 'a', 'â': 'a', 'å': 'a', 'ã': 'a', 'ö': 'o', 'ó': 'o', 'ò': 'o', 'ô': 'o', 'ø': 'o', 'õ': 'o',
-	'ü': 'u', 'ú': 'u', 'ù': 'u', 'û': 'u', 'é': 'e', 'è': 'e', 'ê': 'e', 'ë': 'e', 'í': 'i', 'ì': 'i', 'î': 'i', 'ï': 'i', 'ñ': 'n', 'ç': 'c', 'ý': 'y', 'ß': 's'}
-
-func freeKey(wish string, taken func(string) bool) string {
-	key := wish
-	for n := 2; taken(key); n++ {
-		key = fmt.Sprintf("%s_%d", wish, n)
-	}
-	return key
-}
-
-func titled(name string) string {
-	words := strings.Join(strings.FieldsFunc(name, func(r rune) bool { return r == '_' || r == '-' || r == ' ' }), " ")
-	if words == "" {
-		return "Records"
-	}
-	r := []rune(words)
-	r[0] = unicode.ToUpper(r[0])
-	return string(r)
-}
-
 // Object is the object a sheet makes anew.
 func (s *SheetPlan) NewObject() *model.Object {
 	o := &model.Object{Key: s.Object, Label: s.Label, Plural: s.Plural, LabelField: s.LabelField}
@@ -423,120 +333,4 @@ func (s *SheetPlan) NewObject() *model.Object {
 // NewField is the field a column makes anew.
 func (c *ColumnPlan) NewField() model.Field {
 	return model.Field{Key: c.Field, Label: c.Label, Type: c.Reading.Type, Unique: c.Unique, Required: c.Required, Choices: c.Choices, Object: c.Refers}
-}
-
-// Cell reads a cell as the value of a field. References stay the text that names a
-// record.
-func (c *ColumnPlan) Cell(f *model.Field, cell string, zone *time.Location) (value.Value, error) {
-	trimmed := strings.TrimSpace(cell)
-	if f.Target() != "" {
-		if trimmed == "" {
-			if f.Required {
-				return nil, fmt.Errorf("%s is needed", f.Label)
-			}
-			return nil, nil
-		}
-		return value.Tidy(value.Text(trimmed)), nil
-	}
-	var v value.Value
-	var err error
-	switch {
-	case trimmed == "":
-	case f.Type == model.Number: // one of the names of a record
-		return value.Text(trimmed), nil
-	case f.Type == model.Choice:
-		v, err = chosen(f, trimmed)
-	case f.Type == model.Choices:
-		v, err = severalChosen(f, trimmed)
-	case c.Reading.Type.Kind() == f.Kind():
-		v, err = c.Reading.Value(cell, zone)
-	case f.Kind() == value.KindText:
-		v = value.Text(cell)
-	default:
-		v, err = Reading{f.Type, c.Reading.Form}.Value(cell, zone)
-	}
-	if err != nil {
-		return nil, err
-	}
-	v = value.Tidy(v)
-	return v, f.CheckValue(v)
-}
-
-func severalChosen(f *model.Field, cell string) (value.Value, error) {
-	var keys []string
-	for _, one := range severalIn(cell) {
-		v, err := chosen(f, one)
-		if err != nil {
-			return nil, err
-		}
-		keys = append(keys, value.Display(v))
-	}
-	return value.NewSeveral(keys...), nil
-}
-
-// severalIn takes a cell apart that holds several choices.
-func severalIn(cell string) []string {
-	var out []string
-	for cell = strings.TrimSpace(cell); cell != ""; cell = strings.TrimSpace(cell) {
-		one, rest, quoted := quotedFirst(cell)
-		if !quoted {
-			end := strings.IndexAny(cell, ",;|\n")
-			if end < 0 {
-				end = len(cell)
-			}
-			one, rest = strings.TrimSpace(cell[:end]), cell[end:]
-		}
-		if one != "" {
-			out = append(out, one)
-		}
-		cell = strings.TrimLeft(rest, ",;|\n")
-	}
-	return out
-}
-
-// quotedFirst takes a text in quotes from the beginning of a cell; two quotes stand for one.
-func quotedFirst(cell string) (text, rest string, ok bool) {
-	if !strings.HasPrefix(cell, `"`) {
-		return "", cell, false
-	}
-	var b strings.Builder
-	for i := 1; i < len(cell); i++ {
-		switch {
-		case cell[i] != '"':
-			b.WriteByte(cell[i])
-		case i+1 < len(cell) && cell[i+1] == '"':
-			b.WriteByte('"')
-			i++
-		default:
-			rest = strings.TrimSpace(cell[i+1:])
-			return b.String(), rest, rest == "" || strings.ContainsRune(",;|\n", rune(rest[0]))
-		}
-	}
-	return "", cell, false
-}
-
-// chosen finds a choice by its label or key. Letters may be written large or small where that
-// leaves but one.
-func chosen(f *model.Field, cell string) (value.Value, error) {
-	for _, c := range f.Choices {
-		if c.Label == cell {
-			return value.Text(c.Key), nil
-		}
-	}
-	var alike []model.ChoiceValue
-	for _, c := range f.Choices {
-		if c.Key == cell {
-			return value.Text(c.Key), nil
-		}
-		if strings.EqualFold(c.Label, cell) || strings.EqualFold(c.Key, cell) {
-			alike = append(alike, c)
-		}
-	}
-	switch len(alike) {
-	case 0:
-		return nil, fmt.Errorf("%s has no value %q", f.Label, cell)
-	case 1:
-		return value.Text(alike[0].Key), nil
-	}
-	return nil, fmt.Errorf("%q could be %s or %s of %s: write it as it is there", cell, alike[0].Label, alike[1].Label, f.Label)
 }
