@@ -78,16 +78,19 @@ func (c *Change) app(a, b *edition.App) {
 func (c *Change) role(a, b *access.Role, objects map[string]string) {
 	c.setting("its name", a.Label, b.Label)
 	c.concerns(b.Key)
-	keys := slices.Collect(maps.Keys(a.Objects))
-	for key := range b.Objects {
-		if _, had := a.Objects[key]; !had {
-			keys = append(keys, key)
-		}
-	}
-	slices.Sort(keys)
-	for _, key := range keys {
+	for _, key := range keysOf(a.Objects, b.Objects) {
 		c.right(named(objects, key), a.Objects[key], b.Objects[key])
 	}
+}
+
+// keysOf are the keys of both, in order.
+func keysOf[V any](a, b map[string]V) []string {
+	both := maps.Clone(b)
+	if both == nil {
+		both = map[string]V{}
+	}
+	maps.Copy(both, a)
+	return slices.Sorted(maps.Keys(both))
 }
 
 func (c *Change) right(object string, was, is access.Right) {
@@ -112,14 +115,7 @@ func (c *Change) right(object string, was, is access.Right) {
 			c.say("of %s other records are theirs now", object)
 		}
 	}
-	fields := slices.Collect(maps.Keys(was.Fields))
-	for key := range is.Fields {
-		if _, had := was.Fields[key]; !had {
-			fields = append(fields, key)
-		}
-	}
-	slices.Sort(fields)
-	for _, key := range fields {
+	for _, key := range keysOf(was.Fields, is.Fields) {
 		if a, b := was.Fields[key], is.Fields[key]; a.Hidden != b.Hidden {
 			c.say("%s of %s is %s", key, object, map[bool]string{true: "hidden now", false: "to be seen now"}[b.Hidden])
 		} else if a.Fixed != b.Fixed {
