@@ -13,6 +13,7 @@ import (
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/jmoiron/sqlx"
 
+	"plainpath/core/edit"
 	"plainpath/core/edition"
 	"plainpath/core/predicate"
 	"plainpath/core/surface"
@@ -144,7 +145,7 @@ func csvOut(ctx context.Context, db *store.DB, person int64) ([]result, error) {
 // narrow gives the dispatchers a row rule and makes a release of it.
 func narrow(ctx context.Context, db *store.DB, person int64) error {
 	patch := []byte(`[{"op":"add","path":"/objects/service_call/rows","value":{"field":"lift.building.town","op":"is_not","value":{"literal":"Nowhere"}}}]`)
-	e := store.Edit{App: demo.App, Kind: edition.RoleDocument, Key: "dispatcher", Person: person, Base: 1}
+	e := store.Edit{App: demo.App, Kind: edition.RoleDocument, Key: "dispatcher", Person: person, Change: edit.Change{Base: 1}}
 	if err := json.Unmarshal(patch, &e.Patch); err != nil {
 		return err
 	}

@@ -9,6 +9,11 @@ import (
 	cdppage "github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
+
+	"plainpath/core/edit"
+	"plainpath/core/edition"
+	"plainpath/demo"
+	"plainpath/store"
 )
 
 // uneven lets an answer arrive later than those to later questions when it is told to, and
@@ -153,4 +158,44 @@ func TestALateAnswerIsNotTakenForALaterOne(t *testing.T) {
 	b.see("17")
 	b.press("Save")
 	b.eventually(saved(1), 1)
+}
+
+// Two quick edits of one person, the second made on what the first leaves, both mean what
+// they meant when somebody else's edit arrives between them.
+func TestSomebodyElsesEditArrivesBetweenTwoQuickOnes(t *testing.T) {
+	t.Parallel() // most of it is waiting
+	s := newSite(t)
+	b := s.browser(t)
+	b.unevenly()
+	b.signIn("Bo Lindqvale")
+	keys := func() string {
+		d, err := s.db.Document(t.Context(), demo.App, edition.WalkthroughDocument, "book_a_visit")
+		if err != nil {
+			t.Fatal(err)
+		}
+		var w struct{ Steps []struct{ Key string } }
+		if err := json.Unmarshal(d.Body, &w); err != nil {
+			t.Fatal(err)
+		}
+		return fmt.Sprint(w.Steps)
+	}
+	b.open("/build/walkthrough/book_a_visit")
+	b.until(`!!document.querySelector('[data-row=visits]')`, "the sheet is not there")
+	run(b, chromedp.Evaluate[bool](`document.querySelector('[data-row=visits]').focus() ?? true`))
+	b.late()
+	for range 2 {
+		run(b, chromedp.Evaluate[bool](`document.querySelector('[data-row=visits]').dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowUp', altKey: true, bubbles: true }))`))
+	}
+	b.eventually(`SELECT count(*) FROM plainpath.edit WHERE key = 'book_a_visit'`, 1)
+	first := []byte(`{"key":"towns","kind":"search","search":{"object":"building"}}`)
+	if _, err := s.db.Apply(t.Context(), store.Edit{App: demo.App, Kind: edition.WalkthroughDocument, Key: "book_a_visit", Person: 1,
+		Change: edit.Change{Base: 1, Patch: edit.Patch{{Op: "add", Path: "/steps/0", Value: first}}}}); err != nil {
+		t.Fatal(err)
+	}
+	b.eventually(`SELECT count(*) FROM plainpath.edit WHERE key = 'book_a_visit'`, 3)
+	want := "[{towns} {which} {buildings} {any_building} {choose_building} {lifts} {choose_lifts} {visits} {engineers} {choose_engineer} {booked}]"
+	if got := keys(); got != want {
+		t.Errorf("the steps are\n%s\nwant\n%s", got, want)
+	}
+	b.until(`document.querySelector('[data-row]').dataset.row === 'towns'`, "the sheet does not show the other's step")
 }

@@ -61,11 +61,6 @@ type addDocumentRequest struct {
 	Body json.RawMessage      `json:"body"`
 }
 
-type editRequest struct {
-	Base  int        `json:"base"`
-	Patch edit.Patch `json:"patch"`
-}
-
 type rehearseRequest struct {
 	As       int64           `json:"as"`
 	Taken    surface.Answers `json:"taken,omitempty"`
@@ -205,12 +200,12 @@ func (s *server) edit(c fiber.Ctx) store.Edit {
 }
 
 func (s *server) editDocument(c fiber.Ctx) error {
-	var in editRequest
+	var in edit.Change
 	if err := read(c, &in); err != nil {
 		return err
 	}
 	e := s.edit(c)
-	e.Base, e.Patch = in.Base, in.Patch
+	e.Change = in
 	d, err := s.DB.Apply(c.Context(), e)
 	if err != nil {
 		return err

@@ -132,9 +132,7 @@ type Edit struct {
 	App  string
 	Kind edition.DocumentKind
 	Key  string
-	// Base is the revision that the patch was made against.
-	Base   int
-	Patch  edit.Patch
+	edit.Change
 	Person int64
 	// Request makes the same edit sent twice count once.
 	Request string
@@ -167,7 +165,7 @@ func (db *DB) apply(ctx context.Context, tx *sqlx.Tx, e Edit) (edition.Document,
 			return d, nil
 		}
 	}
-	patch, err := carry(ctx, tx, e.App, d, e.Base, e.Patch)
+	patch, err := carry(ctx, tx, e.App, d, e.Change)
 	if err != nil {
 		return d, err
 	}
@@ -175,31 +173,31 @@ func (db *DB) apply(ctx context.Context, tx *sqlx.Tx, e Edit) (edition.Document,
 }
 
 // carry brings a patch from the revision it was made against to the newest.
-func carry(ctx context.Context, tx *sqlx.Tx, app string, d edition.Document, base int, patch edit.Patch) (edit.Patch, error) {
+func carry(ctx context.Context, tx *sqlx.Tx, app string, d edition.Document, change edit.Change) (edit.Patch, error) {
 	var rows []struct {
 		ID      int64
 		Undoes  int64
+		Request string
 		Patch   []byte
 		Inverse []byte
 	}
-	err := tx.SelectContext(ctx, &rows, `SELECT id, coalesce(undoes, 0) AS undoes, patch, inverse FROM plainpath.edit
-		WHERE app = $1 AND kind = $2 AND key = $3 AND revision > $4 ORDER BY revision`, app, d.Kind, d.Key, base)
+	err := tx.SelectContext(ctx, &rows, `SELECT id, coalesce(undoes, 0) AS undoes, coalesce(request, '') AS request, patch, inverse FROM plainpath.edit
+		WHERE app = $1 AND kind = $2 AND key = $3 AND revision > $4 ORDER BY revision`, app, d.Kind, d.Key, change.Base)
 	if err != nil {
 		return nil, fmt.Errorf("reading the edits since: %w", err)
 	}
 	since := make([]edit.Made, len(rows))
 	for i, row := range rows {
-		since[i] = edit.Made{ID: row.ID, Undoes: row.Undoes}
+		since[i] = edit.Made{ID: row.ID, Undoes: row.Undoes, Request: row.Request}
 		if err := errors.Join(json.Unmarshal(row.Patch, &since[i].Patch), json.Unmarshal(row.Inverse, &since[i].Inverse)); err != nil {
 			return nil, fmt.Errorf("reading an edit: %w", err)
 		}
 	}
-	for _, theirs := range edit.Net(since) {
-		if patch, err = patch.Over(theirs); err != nil {
-			return nil, err
-		}
+	patch, err := change.Over(since)
+	if errors.Is(err, edit.ErrNotMade) {
+		return nil, &RejectedError{err.Error()}
 	}
-	return patch, nil
+	return patch, err
 }
 
 // origin says where an edit comes from: a person's own hand or a redo (forward), or an

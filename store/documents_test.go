@@ -24,7 +24,7 @@ type editor struct {
 }
 
 func (e editor) edit(base int, request string, ops ...checkup.Op) (edition.Document, error) {
-	return e.db.Apply(e.t.Context(), store.Edit{App: demo.App, Kind: e.kind, Key: e.key, Base: base, Patch: edit.Patch(ops), Person: e.person, Request: request})
+	return e.db.Apply(e.t.Context(), store.Edit{App: demo.App, Kind: e.kind, Key: e.key, Change: edit.Change{Base: base, Patch: edit.Patch(ops)}, Person: e.person, Request: request})
 }
 
 func (e editor) must(base int, ops ...checkup.Op) edition.Document {

@@ -96,7 +96,7 @@ func (e *evolution) step() {
 	f := &o.Fields[n]
 	at := fmt.Sprintf("/fields/%d", n)
 	apply := func(ops ...checkup.Op) error {
-		_, err := e.db.Apply(e.Context(), store.Edit{App: e.app, Kind: d.Kind, Key: d.Key, Base: d.Revision, Patch: edit.Patch(ops), Person: e.person})
+		_, err := e.db.Apply(e.Context(), store.Edit{App: e.app, Kind: d.Kind, Key: d.Key, Change: edit.Change{Base: d.Revision, Patch: edit.Patch(ops)}, Person: e.person})
 		return err
 	}
 	back := store.Edit{App: e.app, Kind: d.Kind, Key: d.Key, Person: e.person}

@@ -223,8 +223,8 @@ func TestAButtonOnAScreen(t *testing.T) {
 	o := newOffice(t)
 	dana, bo := personID(t, o.db, "dana"), personID(t, o.db, "bo")
 	button := `[{"key":"note","label":"Note it","on":"each","offered_when":"row.name.contains(which.part)","why":"It is called otherwise.","do":[{"kind":"change","change":[{"field":"access_notes","value":{"expression":"\"Asked for as \" + which.part"}}]}]}]`
-	edited := store.Edit{App: demo.App, Kind: edition.WalkthroughDocument, Key: "book_a_visit", Base: 1, Person: bo,
-		Patch: edit.Patch{{Op: "add", Path: "/steps/3/screen/bands/0/columns/0/parts/1/table/buttons", Value: []byte(button)}}}
+	edited := store.Edit{App: demo.App, Kind: edition.WalkthroughDocument, Key: "book_a_visit", Person: bo,
+		Change: edit.Change{Base: 1, Patch: edit.Patch{{Op: "add", Path: "/steps/3/screen/bands/0/columns/0/parts/1/table/buttons", Value: []byte(button)}}}}
 	if _, err := o.db.Apply(t.Context(), edited); err != nil {
 		t.Fatal(err)
 	}

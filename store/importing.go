@@ -196,7 +196,7 @@ func (db *DB) change(ctx context.Context, tx *sqlx.Tx, app string, kind edition.
 	if err != nil {
 		return d, err
 	}
-	return db.record(ctx, tx, Edit{App: app, Kind: kind, Key: key, Base: d.Revision, Person: person}, d, patch, from)
+	return db.record(ctx, tx, Edit{App: app, Kind: kind, Key: key, Person: person}, d, patch, from)
 }
 
 func (m *importing) refuse(sheet, line int, heading, value, reason string) {

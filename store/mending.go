@@ -19,10 +19,9 @@ import (
 // that the change can be made.
 type Mending struct {
 	Object string `json:"object"`
-	// Base and Patch are the edit of the object that was refused; without a patch it is the
-	// draft as it is, which production is to follow.
-	Base  int        `json:"base"`
-	Patch edit.Patch `json:"patch,omitempty"`
+	// The edit of the object that was refused; without a patch it is the draft as it is, which
+	// production is to follow.
+	edit.Change
 	// Field and Rule name the obstacle, Value is for the field as it is stored now.
 	Field string          `json:"field"`
 	Rule  string          `json:"rule"`
@@ -68,7 +67,7 @@ func (s *Desks) inTheWay(ctx context.Context, tx *sqlx.Tx, p Place, schema strin
 		if d.Kind != edition.ObjectDocument || d.Key != m.Object || len(m.Patch) == 0 {
 			continue
 		}
-		patch, err := carry(ctx, tx, p.App, d, m.Base, m.Patch)
+		patch, err := carry(ctx, tx, p.App, d, m.Change)
 		if err == nil {
 			docs[i].Body, _, err = patch.Apply(d.Body)
 		}

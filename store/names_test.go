@@ -128,8 +128,8 @@ func TestNamesOfAnEarlierProgramAreCarriedOver(t *testing.T) {
 		t.Fatal(err)
 	}
 	// The next change of an object makes anew what was cut.
-	if _, err := db.Apply(t.Context(), store.Edit{App: "names", Kind: "object", Key: "part", Base: 1, Person: person,
-		Patch: edit.Patch{{Op: "replace", Path: "/label", Value: json.RawMessage(`"Spare part"`)}}}); err != nil {
+	if _, err := db.Apply(t.Context(), store.Edit{App: "names", Kind: "object", Key: "part", Person: person,
+		Change: edit.Change{Base: 1, Patch: edit.Patch{{Op: "replace", Path: "/label", Value: json.RawMessage(`"Spare part"`)}}}}); err != nil {
 		t.Fatal(err)
 	}
 	if err := db.Select(&after, belongings); err != nil {

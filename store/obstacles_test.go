@@ -8,6 +8,7 @@ import (
 	"testing"
 
 	"plainpath/core/checkup"
+	"plainpath/core/edit"
 	"plainpath/core/edition"
 	"plainpath/demo"
 	"plainpath/store"
@@ -165,7 +166,7 @@ func TestRecordsInTheWayAreMendedTogether(t *testing.T) {
 		return d.Revision
 	}
 	mend := func(rule, value string, ops ...checkup.Op) (int64, error) {
-		return desks.Mend(t.Context(), place, store.Mending{Object: "lift", Base: revision(), Patch: ops, Field: "note", Rule: rule, Value: json.RawMessage(value)})
+		return desks.Mend(t.Context(), place, store.Mending{Object: "lift", Change: edit.Change{Base: revision(), Patch: ops}, Field: "note", Rule: rule, Value: json.RawMessage(value)})
 	}
 	whole := op("replace", "/fields/9/type", `"whole_number"`)
 	if n, err := mend("value", `"0"`, whole); err != nil || n != 3 {

@@ -91,8 +91,8 @@ func TestRunsGoOnOverRenamedTables(t *testing.T) {
 		}
 	}
 	// And a field that every visit must have from now on, with what it is by default.
-	if _, err := db.Apply(t.Context(), store.Edit{App: demo.App, Kind: "object", Key: "call_out", Base: 3, Person: bo,
-		Patch: edit.Patch{{Op: "add", Path: "/fields/0", Value: json.RawMessage(`{"key":"paid_by","label":"Paid by","type":"text","required":true,"default":"contract"}`)}}}); err != nil {
+	if _, err := db.Apply(t.Context(), store.Edit{App: demo.App, Kind: "object", Key: "call_out", Person: bo,
+		Change: edit.Change{Base: 3, Patch: edit.Patch{{Op: "add", Path: "/fields/0", Value: json.RawMessage(`{"key":"paid_by","label":"Paid by","type":"text","required":true,"default":"contract"}`)}}}}); err != nil {
 		t.Fatal(err)
 	}
 	if p := release(t, db); p.Underway.GoOn != len(open) || len(p.Underway.Stuck) != 0 {
@@ -129,8 +129,8 @@ func TestRunsThatCannotGoOnAreNamedBefore(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := db.Apply(t.Context(), store.Edit{App: demo.App, Kind: "object", Key: "visit", Base: 1, Person: bo,
-		Patch: edit.Patch{{Op: "replace", Path: "/fields/5/type", Value: json.RawMessage(`"decimal"`)}}}); err != nil {
+	if _, err := db.Apply(t.Context(), store.Edit{App: demo.App, Kind: "object", Key: "visit", Person: bo,
+		Change: edit.Change{Base: 1, Patch: edit.Patch{{Op: "replace", Path: "/fields/5/type", Value: json.RawMessage(`"decimal"`)}}}}); err != nil {
 		t.Fatal(err)
 	}
 	p := release(t, db)

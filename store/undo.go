@@ -133,7 +133,7 @@ func (db *DB) takeBackOne(ctx context.Context, tx *sqlx.Tx, e Edit, m made, from
 	if err := json.Unmarshal(m.Inverse, &inverse); err != nil {
 		return d, fmt.Errorf("reading the last edit: %w", err)
 	}
-	patch, err := carry(ctx, tx, e.App, d, m.Revision, inverse)
+	patch, err := carry(ctx, tx, e.App, d, edit.Change{Base: m.Revision, Patch: inverse})
 	if err != nil {
 		return d, err
 	}

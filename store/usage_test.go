@@ -214,7 +214,8 @@ func TestAChoicesNewKeyMovesItsRecords(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		ask := store.Edit{App: demo.App, Kind: d.Kind, Key: d.Key, Base: d.Revision, Person: personID(t, o.db, "dana"), Patch: edit.Patch{{Op: "add", Path: "/rules", Value: json.RawMessage(body)}}}
+		ask := store.Edit{App: demo.App, Kind: d.Kind, Key: d.Key, Person: personID(t, o.db, "dana"),
+			Change: edit.Change{Base: d.Revision, Patch: edit.Patch{{Op: "add", Path: "/rules", Value: json.RawMessage(body)}}}}
 		if _, err := o.db.Apply(t.Context(), ask); err != nil {
 			t.Fatal(err)
 		}

@@ -240,7 +240,9 @@ func (e effect) carried(pointer string) string {
 type Made struct {
 	ID int64
 	// Undoes is the edit that it takes back, nought for none.
-	Undoes         int64
+	Undoes int64
+	// Request is the key it was sent with, if any.
+	Request        string
 	Patch, Inverse Patch
 }
 

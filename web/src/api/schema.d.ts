@@ -246,8 +246,9 @@ export interface components {
         [key: string]: components['schemas']['ExprName'][]
       }
     }
-    EditRequest: {
+    EditChange: {
       base: number
+      before?: components['schemas']['Sent'][]
       patch: components['schemas']['Op'][]
     }
     Editing: {
@@ -626,7 +627,8 @@ export interface components {
       mended: number
     }
     Mending: {
-      base: number
+      base?: number
+      before?: components['schemas']['Sent'][]
       field: string
       object: string
       patch?: components['schemas']['Op'][]
@@ -1143,6 +1145,10 @@ export interface components {
     Screen: {
       bands: components['schemas']['Band'][]
       next?: string
+    }
+    Sent: {
+      patch: components['schemas']['Op'][]
+      request: string
     }
     ServerProblem: {
       clash?: components['schemas']['Clash']

@@ -1,7 +1,7 @@
 import { useToast } from 'primevue/usetoast'
 import { computed, ref, shallowRef } from 'vue'
 import { api, ProblemError, requestKey, titleOf } from '@/api/client'
-import type { DocumentView, Obstacle, Op } from '@/api/types'
+import type { Change, DocumentView, Obstacle, Op, Sent } from '@/api/types'
 import { useBuild } from './build'
 import { applied, fine } from './patch'
 
@@ -35,8 +35,8 @@ export function changes(pointer: string, before: object, after: object): Op[] {
 }
 
 /**
- * A document of the draft. Edits are sent one after another as patches against the
- * revision they were made on; there is nothing to save.
+ * A document of the draft. Edits are sent one after another as patches, each with the
+ * revision and the edits before it that it was made on; there is nothing to save.
  */
 export function useDocument<T>(kind: string, key: () => string) {
   const build = useBuild()
@@ -48,30 +48,50 @@ export function useDocument<T>(kind: string, key: () => string) {
   // Stored records that stood in the way of the latest change.
   const obstacles = shallowRef<Obstacle[]>([])
   // The change they stood in the way of, to be made once they are mended.
-  let hindered: Op[] = []
+  let hindered: Change | undefined
+  // What the body here was made of: a revision, and the edits that were made on it since.
+  let base = 0
+  let before: Sent[] = []
+  let refusals = 0
   const address = (tail = '') => `/build/documents/${kind}/${encodeURIComponent(key())}${tail}`
   let queue: Promise<unknown> = Promise.resolve()
 
   async function load(): Promise<void> {
     failed.value = ''
     try {
-      view.value = await api.get<DocumentView>(address())
+      show(await api.get<DocumentView>(address()))
     } catch (error) {
       view.value = null
       failed.value = titleOf(error)
     }
   }
 
-  function change(work: () => Promise<DocumentView>, patch: Op[] = []): Promise<boolean> {
+  function show(next: DocumentView): void {
+    view.value = next
+    base = next.revision
+    before = []
+  }
+
+  function change(work: () => Promise<DocumentView>, made?: Change): Promise<boolean> {
     saving.value++
+    const known = refusals
     const done = queue.then(async () => {
       try {
+        if (made && known !== refusals) {
+          toast.add({
+            severity: 'error',
+            summary: 'Not changed either',
+            detail: 'It was made right after a change that was not taken. Make it again.',
+            life: 8000,
+          })
+          return false
+        }
         take(await work())
         obstacles.value = []
         void build.load()
         return true
       } catch (error) {
-        await refused(error, patch)
+        await refused(error, made)
         return false
       } finally {
         saving.value--
@@ -83,11 +103,14 @@ export function useDocument<T>(kind: string, key: () => string) {
 
   /** While later edits are on their way, what they do here already stays. */
   function take(next: DocumentView): void {
-    view.value = saving.value > 1 && view.value ? { ...next, body: view.value.body } : next
+    if (saving.value > 1 && view.value) view.value = { ...next, body: view.value.body }
+    else show(next)
   }
 
-  async function refused(error: unknown, patch: Op[]): Promise<void> {
+  async function refused(error: unknown, made?: Change): Promise<void> {
     const problem = error instanceof ProblemError ? error.problem : undefined
+    if (made) refusals++
+    await load()
     if (problem?.clash) {
       const { theirs, ours } = problem.clash
       toast.add({
@@ -96,43 +119,41 @@ export function useDocument<T>(kind: string, key: () => string) {
         detail: `Theirs stands: ${JSON.stringify(theirs) ?? 'removed'}. Yours was: ${JSON.stringify(ours) ?? 'removed'}. Set it again if yours is right.`,
         life: 12000,
       })
-      await load()
-      return
-    }
-    await load()
-    if (problem?.obstacles) {
+    } else if (problem?.obstacles) {
       obstacles.value = problem.obstacles
-      hindered = patch
-      return
+      hindered = made
+    } else {
+      toast.add({ severity: 'error', summary: 'Not changed', detail: titleOf(error), life: 8000 })
     }
-    toast.add({ severity: 'error', summary: 'Not changed', detail: titleOf(error), life: 8000 })
   }
 
   function edit(...wanted: Op[]): Promise<boolean> {
     const request = requestKey()
     const patch = view.value ? fine(view.value.body, wanted) : wanted
+    const made: Change = { base, before: [...before], patch }
     // It shows at once; the server's answer takes its place.
     if (view.value) view.value = { ...view.value, body: applied(view.value.body, patch) }
-    // The base is read when the turn comes: the edits before it in the queue are our own.
-    return change(
-      () => api.patch<DocumentView>(address(), { base: view.value?.revision ?? 0, patch }, request),
-      patch,
-    )
+    before.push({ request, patch })
+    return send(made, request)
+  }
+
+  function send(made: Change, request: string): Promise<boolean> {
+    return change(() => api.patch<DocumentView>(address(), made, request), made)
   }
 
   /** Gives all records of an obstacle one value, and makes the change when none is left. */
   async function mend(o: Obstacle, value: unknown): Promise<void> {
-    const patch = hindered
+    const made = hindered
+    if (!made) return
     try {
-      const base = view.value?.revision ?? 0
-      const ask = { object: o.object, base, patch, field: o.field, rule: o.rule, value }
+      const ask = { ...made, object: o.object, field: o.field, rule: o.rule, value }
       const { mended } = await api.post<{ mended: number }>('/build/spaces/trial/mend', ask)
       toast.add({
         severity: 'info',
         summary: `${mended} ${mended === 1 ? 'record was' : 'records were'} changed`,
         life: 5000,
       })
-      await edit(...patch)
+      await send(made, requestKey())
     } catch (error) {
       toast.add({ severity: 'error', summary: 'Not changed', detail: titleOf(error), life: 8000 })
     }

@@ -33,7 +33,8 @@ export function applied<T>(document: T, patch: Op[]): T {
 
 /**
  * A patch in which lists that were set as a whole are changed element by element instead, so
- * that what others do to other elements meanwhile is no clash.
+ * that what others do to other elements meanwhile is no clash. "The end of the list" becomes a
+ * place, which stays right when the patch is carried over others.
  */
 export function fine<T>(document: T, patch: Op[]): Op[] {
   let now = document
@@ -43,6 +44,7 @@ export function fine<T>(document: T, patch: Op[]): Op[] {
     const sets = op.op === 'replace' || (op.op === 'add' && !Array.isArray(at))
     const was = sets ? (at as Record<string, unknown> | undefined)?.[last] : undefined
     if (Array.isArray(was) && Array.isArray(op.value)) out.push(...elements(op.path, was, op.value))
+    else if (last === '-' && Array.isArray(at)) out.push({ ...op, path: `${op.path.slice(0, -1)}${at.length}` })
     else out.push(op)
     now = applied(now, [op])
   }
