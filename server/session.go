@@ -23,7 +23,9 @@ type SignIn struct {
 type SessionView struct {
 	SignedIn bool `json:"signed_in"`
 	// App is what the app is called.
-	App     string `json:"app"`
+	App string `json:"app"`
+	// Zone is the time zone in which dates and times are entered and shown.
+	Zone    string `json:"zone"`
 	ID      int64  `json:"id,omitempty"`
 	Name    string `json:"name,omitempty"`
 	Builder bool   `json:"builder,omitempty"`
@@ -66,7 +68,7 @@ func (s *server) sendSession(c fiber.Ctx, v SessionView) error {
 	if err != nil {
 		return err
 	}
-	v.App = e.App.Label
+	v.App, v.Zone = e.App.Label, e.Zone.String()
 	return c.JSON(v)
 }
 

@@ -1,7 +1,7 @@
 import '@fontsource-variable/atkinson-hyperlegible-next'
 import './styles.css'
 import { createPinia } from 'pinia'
-import PrimeVue from 'primevue/config'
+import PrimeVue, { defaultOptions, type PrimeVueLocaleOptions } from 'primevue/config'
 import ConfirmationService from 'primevue/confirmationservice'
 import ToastService from 'primevue/toastservice'
 import { createApp } from 'vue'
@@ -9,10 +9,17 @@ import App from './App.vue'
 import { router } from './router'
 import { theme } from './theme'
 
+// Weeks begin where the person's language begins them; on Monday where the browser cannot say.
+const week = new Intl.Locale(navigator.language) as Intl.Locale & { getWeekInfo?(): { firstDay: number } }
+const firstDayOfWeek = (week.getWeekInfo?.().firstDay ?? 1) % 7
+
 createApp(App)
   .use(createPinia())
   .use(router)
-  .use(PrimeVue, { theme: { preset: theme, options: { darkModeSelector: '.dark' } } })
+  .use(PrimeVue, {
+    theme: { preset: theme, options: { darkModeSelector: '.dark' } },
+    locale: { ...defaultOptions.locale, firstDayOfWeek } as PrimeVueLocaleOptions,
+  })
   .use(ToastService)
   .use(ConfirmationService)
   .mount('#app')

@@ -3,6 +3,7 @@ import { ref } from 'vue'
 import { useSessionStorage } from '@vueuse/core'
 import { api, setCSRF, setSeeAs } from './api/client'
 import type { Session } from './api/types'
+import { setZone } from './surface/zone'
 
 export const useSession = defineStore('session', () => {
   const me = ref<Session | null>(null)
@@ -13,6 +14,7 @@ export const useSession = defineStore('session', () => {
   function take(session: Session): void {
     me.value = session
     setCSRF(session.csrf)
+    setZone(session.zone)
   }
 
   async function load(): Promise<Session> {

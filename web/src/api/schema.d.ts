@@ -1168,6 +1168,7 @@ export interface components {
       name?: string
       sign_ins: components['schemas']['SignIn'][]
       signed_in: boolean
+      zone: string
     }
     Setting: {
       field: string

@@ -5,11 +5,11 @@ import { useRouter } from 'vue-router'
 import { api, titleOf } from '@/api/client'
 import type { ContentsItem } from '@/api/types'
 import { useBuild } from './build'
+import { moment } from '@/surface/zone'
 
 const build = useBuild()
 const router = useRouter()
 const toast = useToast()
-const when = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' })
 const walkthroughs = computed(() => build.contents?.documents.filter((d) => d.kind === 'walkthrough') ?? [])
 
 async function bringBack(d: ContentsItem): Promise<void> {
@@ -50,7 +50,7 @@ async function bringBack(d: ContentsItem): Promise<void> {
     <ol class="plain-list">
       <li v-for="r in build.contents.releases" :key="r.number">
         <strong>{{ r.number }}</strong> {{ r.note || 'no note' }}
-        <span class="muted">{{ when.format(new Date(r.at)) }}, {{ r.person }}</span>
+        <span class="muted">{{ moment(r.at) }}, {{ r.person }}</span>
         <span v-if="r.in_force" class="good"> in force</span>
       </li>
     </ol>

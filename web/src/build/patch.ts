@@ -44,7 +44,8 @@ export function fine<T>(document: T, patch: Op[]): Op[] {
     const sets = op.op === 'replace' || (op.op === 'add' && !Array.isArray(at))
     const was = sets ? (at as Record<string, unknown> | undefined)?.[last] : undefined
     if (Array.isArray(was) && Array.isArray(op.value)) out.push(...elements(op.path, was, op.value))
-    else if (last === '-' && Array.isArray(at)) out.push({ ...op, path: `${op.path.slice(0, -1)}${at.length}` })
+    else if (last === '-' && Array.isArray(at))
+      out.push({ ...op, path: `${op.path.slice(0, -1)}${at.length}` })
     else out.push(op)
     now = applied(now, [op])
   }

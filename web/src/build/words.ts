@@ -40,19 +40,23 @@ export function knownWords(build: Build, names: Name[], expression: string): str
   for (const part of rest) {
     const answer = object ? undefined : name.type.answers?.find((a) => a.key === part)
     const field = build.object(object)?.fields.find((f) => f.key === part)
-    const said = root === 'person' ? answer?.label : answer && answerWords(build, answer)
+    const said = root === 'person' ? answer?.label : answer && answerWords(build, answer, name)
     words = said ?? `${words} › ${field?.label ?? part}`
     object = answer?.type.object ?? (field && target(field))
   }
   return words
 }
 
-/** What a person gave on a screen: an input by its label, rows by what was chosen. */
-function answerWords(build: Build, answer: Name): string {
+/**
+ * What a person gave on a screen: an input by its label, rows by what was chosen. A label of
+ * one word could be taken for a field's, so the screen is said as well.
+ */
+function answerWords(build: Build, answer: Name, screen: Name): string {
   const object = build.object(answer.type.object)
   if (answer.type.kind === 'list') return `the chosen ${object?.plural.toLowerCase() ?? 'records'}`
   if (answer.type.kind === 'record') return `the chosen ${object?.label.toLowerCase() ?? 'record'}`
-  return `“${answer.label || answer.key}”`
+  const label = answer.label || answer.key
+  return label.includes(' ') ? `“${label}”` : `“${label}” on ${screen.label}`
 }
 
 export function operandWords(

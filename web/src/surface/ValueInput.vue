@@ -9,6 +9,7 @@ import Textarea from 'primevue/textarea'
 import { computed } from 'vue'
 import type { FieldDef, Ref } from '@/api/types'
 import AddressInput from './AddressInput.vue'
+import DateInput from './DateInput.vue'
 import FileInput from './FileInput.vue'
 import ReferenceInput from './ReferenceInput.vue'
 import { read, written } from './numerals'
@@ -34,6 +35,11 @@ const text = computed({
   set: (v: string | undefined) => (value.value = v === '' || v === undefined ? null : v),
 })
 
+const date = computed({
+  get: () => (typeof value.value === 'string' ? value.value : null),
+  set: (v) => (value.value = v),
+})
+
 /** Numbers stay texts, so that no digit is lost. */
 const number = computed({
   get: () => written(text.value),
@@ -52,19 +58,6 @@ const currency = computed({
   get: () => (value.value as Money | null)?.currency ?? props.currency ?? 'EUR',
   set: (v: string | undefined) =>
     (value.value = { amount: read(amount.value), currency: (v ?? '').toUpperCase() }),
-})
-
-const two = (n: number) => String(n).padStart(2, '0')
-
-/** A point in time as the browser's own input wants it: local, without a zone. */
-const local = computed({
-  get: () => {
-    if (typeof value.value !== 'string') return ''
-    const d = new Date(value.value)
-    const day = `${d.getFullYear()}-${two(d.getMonth() + 1)}-${two(d.getDate())}`
-    return `${day}T${two(d.getHours())}:${two(d.getMinutes())}`
-  },
-  set: (v: string | undefined) => (value.value = v ? new Date(v).toISOString() : null),
 })
 
 const yesNo = [
@@ -115,21 +108,14 @@ const fewChoices = computed(() => !props.closed && (props.choices?.length ?? 0) 
     :aria-labelledby="label ? undefined : id + '-label'"
     :invalid="invalid"
   />
-  <InputText
-    v-else-if="type === 'date'"
-    v-bind="common"
-    v-model="text"
-    type="date"
-    max="9999-12-31"
-    class="date"
-  />
-  <InputText
-    v-else-if="type === 'date_time'"
-    v-bind="common"
-    v-model="local"
-    type="datetime-local"
-    max="9999-12-31T23:59"
-    class="date"
+  <DateInput
+    v-else-if="type === 'date' || type === 'date_time'"
+    :id="id"
+    v-model="date"
+    :timed="type === 'date_time'"
+    :label="label"
+    :invalid="invalid"
+    :described-by="describedBy"
   />
   <span
     v-else-if="type === 'choice' && fewChoices"
@@ -216,9 +202,6 @@ const fewChoices = computed(() => !props.closed && (props.choices?.length ?? 0) 
 .number {
   width: 9rem;
   font-variant-numeric: tabular-nums;
-}
-.date {
-  width: fit-content;
 }
 .currency {
   width: 4rem;

@@ -1,4 +1,5 @@
 import type { Heading } from '@/api/types'
+import { moment } from './zone'
 
 interface Money {
   amount: string
@@ -19,7 +20,6 @@ function address(a: Address): string {
 }
 
 const date = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeZone: 'UTC' })
-const dateTime = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' })
 
 // Making a format takes far longer than using it.
 const formats = new Map<string, Intl.NumberFormat>()
@@ -72,7 +72,7 @@ export function format(heading: Pick<Heading, 'type' | 'prefix' | 'choices'>, va
     case 'date':
       return date.format(new Date(String(value)))
     case 'date_time':
-      return dateTime.format(new Date(String(value)))
+      return moment(String(value))
     case 'choice':
       return heading.choices?.find((c) => c.key === value)?.label ?? String(value)
     case 'several_choices':

@@ -6,6 +6,7 @@ import { useRouter } from 'vue-router'
 import { api, requestKey, titleOf } from '@/api/client'
 import type { Run } from '@/api/types'
 import { useMenu } from './menu'
+import { moment } from '@/surface/zone'
 
 const router = useRouter()
 const confirm = useConfirm()
@@ -13,7 +14,6 @@ const menu = useMenu()
 const home = computed(() => menu.home)
 const failed = ref('')
 const starting = ref('')
-const when = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' })
 
 async function load(): Promise<void> {
   failed.value = ''
@@ -65,7 +65,7 @@ function discard(id: string, label: string): void {
             <RouterLink :to="'/use/run/' + o.id"
               ><strong>{{ o.label }}</strong></RouterLink
             >
-            <span class="muted">at “{{ o.at }}”, {{ when.format(new Date(o.changed_at)) }}</span>
+            <span class="muted">at “{{ o.at }}”, {{ moment(o.changed_at) }}</span>
             <Button
               text
               size="small"

@@ -7,12 +7,12 @@ import DetailsPart from '@/surface/DetailsPart.vue'
 import { nothing } from '@/surface/selection'
 import type { SurfaceSource } from '@/surface/source'
 import TablePart from '@/surface/TablePart.vue'
+import { moment } from '@/surface/zone'
 
 const props = defineProps<{ object: string; id: string }>()
 const record = ref<RecordView | null>(null)
 const failed = ref('')
 const question = latest()
-const when = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' })
 const did: Record<string, string> = { add: 'added', change: 'changed', remove: 'removed' }
 
 const related = ref<RelatedList[]>([])
@@ -89,8 +89,8 @@ function listOf(r: RelatedList): PartView {
         <p v-if="!record.history.length" class="muted">Nothing has happened to this record yet.</p>
         <ol>
           <li v-for="(h, i) in record.history" :key="i">
-            {{ when.format(new Date(h.at)) }} · {{ did[h.action] ?? h.action }} by
-            {{ h.person || 'the program' }}<template v-if="h.through"> through “{{ h.through }}”</template>
+            {{ moment(h.at) }} · {{ did[h.action] ?? h.action }} by {{ h.person || 'the program'
+            }}<template v-if="h.through"> through “{{ h.through }}”</template>
           </li>
         </ol>
       </section>

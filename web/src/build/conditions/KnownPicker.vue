@@ -29,10 +29,16 @@ const known = computed(() =>
   })),
 )
 
+/** Enter takes the first suggestion once somebody has begun to look for one. */
+const searching = ref(false)
+
 function complete(event: AutoCompleteCompleteEvent): void {
   const fitting = known.value.filter((k) => suits(k, props.kind, props.object))
-  const all = event.query && event.query !== expression.value ? matching(fitting, event.query) : fitting
-  found.value = all.slice(0, 60)
+  const query = event.query.trim()
+  searching.value = !!query && query !== expression.value
+  const all = searching.value ? matching(fitting, query) : fitting
+  const exactly = all.find((k) => k.path === query)
+  found.value = (exactly ? [exactly, ...all.filter((k) => k !== exactly)] : all).slice(0, 60)
 }
 
 let leaving: ReturnType<typeof setTimeout> | undefined
@@ -57,6 +63,7 @@ function commit(): void {
     :delay="0"
     :min-length="0"
     complete-on-focus
+    :auto-option-focus="searching"
     :aria-label="label"
     :placeholder="placeholder ?? 'known value'"
     size="small"

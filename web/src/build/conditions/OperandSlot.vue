@@ -58,7 +58,7 @@ const type = computed(() =>
         ? props.field.result!
         : props.field.type,
 )
-const instant = ['yes_no', 'choice', 'several_choices', 'date', 'date_time', 'reference', 'person']
+const instant = ['yes_no', 'choice', 'several_choices', 'reference', 'person']
 const target = computed(() => targetOf(props.field))
 const id = 'op-' + Math.random().toString(36).slice(2)
 

@@ -57,9 +57,13 @@ export function kindOf(field: FieldDef | { type: string; result?: string }): str
   return 'text'
 }
 
+/** Known everywhere, so seldom what is meant. */
+const everywhere = ['person', 'today', 'now']
+
 /**
- * Everything known at a place, with the fields of records one reference deep. Samples
- * come from the latest rehearsal.
+ * Everything known at a place, with the fields of records one reference deep: what became
+ * known last comes first, what is known everywhere comes last, and of each the value itself
+ * before what is reached through it. Samples come from the latest rehearsal.
  */
 export function knownValues(
   build: ReturnType<typeof useBuild>,
@@ -83,7 +87,10 @@ export function knownValues(
       add(`${path}.${f.key}`, `${label} › ${f.label}`, kindOf(f), target(f), depth - 1)
     }
   }
-  for (const n of names) {
+  const far = (n: Name) => (everywhere.includes(n.key) ? 1 : 0)
+  const nearest = [...names].reverse().sort((a, b) => far(a) - far(b))
+  for (const n of nearest) {
+    const from = out.length
     add(n.key, n.label, n.type.kind, n.type.object, 2)
     for (const a of n.type.answers ?? [])
       add(`${n.key}.${a.key}`, `${n.label} › ${a.label || a.key}`, a.type.kind, a.type.object, 2)
@@ -94,6 +101,8 @@ export function knownValues(
         kind: 'whole',
         sample: samples[n.key],
       })
+    const depth = (k: Known) => k.path.split('.').length
+    out.push(...out.splice(from).sort((a, b) => depth(a) - depth(b)))
   }
   return out
 }

@@ -9,6 +9,7 @@ import { useRouter } from 'vue-router'
 import { api, titleOf } from '@/api/client'
 import type { Intake } from '@/api/types'
 import { upload } from './intake'
+import { moment } from '@/surface/zone'
 
 const router = useRouter()
 const input = ref<HTMLInputElement | null>(null)
@@ -21,7 +22,6 @@ const spaces = [
   { key: 'trial', label: 'into trial' },
   { key: 'production', label: 'into production' },
 ]
-const when = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' })
 const states: Record<string, string> = {
   uploading: 'not all of it arrived',
   analysing: 'being looked at',
@@ -114,7 +114,7 @@ async function take(files: FileList | null): Promise<void> {
           <RouterLink :to="'/build/intake/' + i.id">{{ i.files.map((f) => f.name).join(', ') }}</RouterLink>
           <span class="muted">
             {{ i.space === 'production' ? 'for production, ' : '' }}{{ states[i.state] ?? i.state }},
-            {{ when.format(new Date(i.changed_at)) }}</span
+            {{ moment(i.changed_at) }}</span
           >
         </li>
       </ul>

@@ -25,6 +25,7 @@ import { usesOf } from './uses'
 import UsesList from './UsesList.vue'
 import { useTakingAway } from '../taking'
 import { useUndoKeys } from '../undo'
+import { moment } from '@/surface/zone'
 
 const props = defineProps<{ name: string }>()
 const build = useBuild()
@@ -181,10 +182,7 @@ async function shown(id: number): Promise<void> {
   recordLabel.value = id ? ((await records.form(id)).label ?? '') : ''
 }
 
-const when = (at: string | null | undefined) =>
-  at
-    ? new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' }).format(new Date(at))
-    : ''
+const when = (at: string | null | undefined) => (at ? moment(at) : '')
 
 useUndoKeys(doc)
 </script>

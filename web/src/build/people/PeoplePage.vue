@@ -7,6 +7,7 @@ import FileValue from '@/surface/FileValue.vue'
 import { useBuild } from '../build'
 import PersonDialog from './PersonDialog.vue'
 import RightsMatrix from './RightsMatrix.vue'
+import { moment } from '@/surface/zone'
 
 /** Who there is, and what each role may do with each object. */
 const build = useBuild()
@@ -15,7 +16,6 @@ const rights = ref<Rights | null>(null)
 const failed = ref('')
 const open = ref(false)
 const chosen = ref<AccountView | null>(null)
-const when = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' })
 
 async function load(): Promise<void> {
   failed.value = ''
@@ -71,7 +71,7 @@ async function saved(next: People): Promise<void> {
             </td>
             <td>{{ p.email }}</td>
             <td>{{ roles(p) }}<template v-if="p.builder"> · may build</template></td>
-            <td>{{ p.last_sign_in ? when.format(new Date(p.last_sign_in)) : 'never' }}</td>
+            <td>{{ p.last_sign_in ? moment(p.last_sign_in) : 'never' }}</td>
           </tr>
         </tbody>
       </table>

@@ -13,6 +13,7 @@ import { trackSending } from '@/surface/files'
 import ReferenceInput from '@/surface/ReferenceInput.vue'
 import { withArticle } from '../article'
 import { useBuild } from '../build'
+import { moment } from '@/surface/zone'
 
 /** One person: who they are, what they are in each space, and what was written to them. */
 const props = defineProps<{ person: AccountView | null; people: People }>()
@@ -25,7 +26,6 @@ const details = ref<PersonDetails | null>(null)
 const sending = trackSending()
 const problems = ref<Record<string, string>>({})
 const failed = ref('')
-const when = new Intl.DateTimeFormat(undefined, { dateStyle: 'medium', timeStyle: 'short' })
 
 watch(open, async (is) => {
   if (!is) return
@@ -154,14 +154,14 @@ function belong(space: AccountChange['spaces'][number], to: Ref | null): void {
       <h2>Messages</h2>
       <p v-if="!details.mail.length" class="muted">None was written to them.</p>
       <details v-for="(m, i) in details.mail" :key="i">
-        <summary>{{ m.subject }}, {{ when.format(new Date(m.at)) }}</summary>
+        <summary>{{ m.subject }}, {{ moment(m.at) }}</summary>
         <pre>{{ m.body }}</pre>
       </details>
       <h2>Sign-ins</h2>
       <p v-if="!details.sign_ins.length" class="muted">They never tried.</p>
       <ol>
         <li v-for="(s, i) in details.sign_ins.slice(0, 10)" :key="i">
-          {{ when.format(new Date(s.at)) }}
+          {{ moment(s.at) }}
           <span :class="s.ok ? 'good' : 'bad'">{{ s.ok ? 'signed in' : 'wrong password' }}</span>
         </li>
       </ol>

@@ -2,6 +2,7 @@
 import { nextTick, onMounted, ref } from 'vue'
 import type { Heading, Ref } from '@/api/types'
 import ValueInput from '../ValueInput.vue'
+import { wallOf } from '../dates'
 import { takesLetters, type Move } from './cellediting'
 
 /** One cell being edited, over its place in the table. */
@@ -23,6 +24,7 @@ const wide = {
   address: 320,
   long_text: 320,
   money: 250,
+  date: 190,
   date_time: 260,
   picture: 300,
   file: 300,
@@ -30,7 +32,8 @@ const wide = {
 const width = Math.max(box.width, (wide as Record<string, number>)[props.heading.type] ?? 0)
 const left = Math.max(8, Math.min(box.left, window.innerWidth - width - 16))
 const refers = ['reference', 'person'].includes(props.heading.type)
-const dated = ['date', 'date_time'].includes(props.heading.type)
+const timed = props.heading.type === 'date_time'
+const dated = timed || props.heading.type === 'date'
 // A letter typed on the cell lands in the empty input, which has the focus by then.
 const replaces = props.typed !== '' && takesLetters.includes(props.heading.type)
 const currency = (props.value as { currency?: string } | null)?.currency
@@ -50,7 +53,7 @@ onMounted(async () => {
   )
   input?.focus()
   const written = input instanceof HTMLInputElement || input instanceof HTMLTextAreaElement
-  if (written && !props.typed && !input.type.startsWith('date')) input.select()
+  if (written && !props.typed) input.select()
   if (!props.typed || replaces) return
   if (refers && written) {
     input.value = props.typed
@@ -61,7 +64,7 @@ onMounted(async () => {
 /** What was begun and not completed changes nothing: half a date, a name that nothing was chosen for. */
 function completed(): boolean {
   const input = root.value?.querySelector<HTMLInputElement>('input')
-  if (dated) return !input?.validity.badInput && !(replaces && entered.value === null)
+  if (dated) return entered.value === null ? !replaces : !!wallOf(String(entered.value), timed)
   if (refers) return entered.value !== null || (input?.value.trim() === '' && !props.typed)
   return true
 }
@@ -73,7 +76,7 @@ function finish(move: Move): void {
 
 /** An overlay of the input, such as its list of suggestions, has the first say about keys. */
 const listOpen = () =>
-  !!document.querySelector('.p-autocomplete-overlay, .p-select-overlay, .p-multiselect-overlay')
+  !!document.querySelector('.p-autocomplete-overlay, .p-select-overlay, .p-multiselect-overlay, .p-popover')
 
 function key(event: KeyboardEvent): void {
   const many = props.heading.type === 'long_text' || props.heading.type === 'address'
@@ -93,7 +96,11 @@ function picked(value: unknown): void {
 
 function leave(event: FocusEvent): void {
   const to = event.relatedTarget as HTMLElement | null
-  if (!to || root.value?.contains(to) || to.closest('.p-overlay, .p-autocomplete-overlay, .p-select-overlay'))
+  if (
+    !to ||
+    root.value?.contains(to) ||
+    to.closest('.p-overlay, .p-autocomplete-overlay, .p-select-overlay, .p-popover')
+  )
     return
   finish('stay')
 }

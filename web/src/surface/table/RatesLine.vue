@@ -1,5 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import DateInput from '../DateInput.vue'
+import { wallOf } from '../dates'
 import { format } from '../format'
 import type { Table } from './table'
 
@@ -16,19 +18,19 @@ const words = computed(() =>
   ),
 )
 
-function on(value: string): void {
-  void props.table.lookAt({ rates_on: value || undefined })
+function on(day: string | null): void {
+  if (!day || wallOf(day, false)) void props.table.lookAt({ rates_on: day || undefined })
 }
 </script>
 
 <template>
   <span class="rates muted">
     converted by the rates of
-    <input
-      type="date"
-      :value="groups.rates_on as string"
-      aria-label="Day of the rates"
-      @change="on(($event.target as HTMLInputElement).value)"
+    <DateInput
+      id="rates-on"
+      :model-value="groups.rates_on as string"
+      label="Day of the rates"
+      @update:model-value="on"
     />
     <template v-if="words.length">: {{ words.join(', ') }}</template>
   </span>
@@ -38,11 +40,7 @@ function on(value: string): void {
 .rates {
   margin-left: 0.7rem;
 }
-input {
-  font: inherit;
-  color: inherit;
-  background: none;
-  border: 0;
-  border-bottom: 1px solid var(--line);
+:deep(.date) {
+  width: 9.5rem;
 }
 </style>

@@ -19,7 +19,7 @@ const props = defineProps<{
 const chosen = defineModel<Selection>({ required: true })
 const emit = defineEmits<{ all: []; focused: [column: number]; menu: [event: Event, column: number] }>()
 const def = computed(() => props.part.table!)
-const look = computed(() => props.table.look.value)
+const look = computed(() => props.table.shown.value)
 
 const dragged = ref(-1)
 

@@ -1,5 +1,6 @@
 import { watch } from 'vue'
 import type { LookGroup, RowView } from '@/api/types'
+import { wallAt } from '../zone'
 import type { Edits } from './edits'
 import { sameKey } from './same'
 import type { Table } from './table'
@@ -17,9 +18,8 @@ export interface Move {
 function keyOf(v: unknown, by: LookGroup): unknown {
   if (!by.span || v === null || v === undefined) return v ?? null
   const text = String(v)
-  // A point in time belongs to the month it is in here.
-  const at = text.length > 10 ? new Date(text) : null
-  const [year, month] = at ? [at.getFullYear(), at.getMonth() + 1] : text.split('-').map(Number)
+  const day = text.length > 10 ? wallAt(new Date(text)).day : text
+  const [year, month] = day.split('-').map(Number)
   const first = by.span === 'year' ? 1 : month
   return `${String(year).padStart(4, '0')}-${String(first).padStart(2, '0')}-01`
 }

@@ -59,7 +59,11 @@ export function useTable(part: () => PartView, ask: Asking) {
 
   const look = computed<Look>(() => ({ ...arrangement.value.look, text: words.value || undefined }))
 
+  /** How somebody looked when what is shown was read: a question that failed changes nothing. */
+  const shown = shallowRef<Look>({})
+
   function take(page: RowsView): void {
+    shown.value = look.value
     columns.value = page.columns
     converts.value = page.converts ?? ''
     total.value = page.rows.length
@@ -121,6 +125,7 @@ export function useTable(part: () => PartView, ask: Asking) {
       if (!isLatest()) return
       groups.value = found
       if (!grouped || !found) return take(page)
+      shown.value = look.value
       // Cells go by their columns, so all of them change at once.
       columns.value = page.columns
       counting.ask()
@@ -333,6 +338,7 @@ export function useTable(part: () => PartView, ask: Asking) {
   return {
     arrangement,
     look,
+    shown,
     words,
     columns,
     rows,
