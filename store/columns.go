@@ -221,7 +221,7 @@ func (c *convergence) constraints(o *model.Object, f *model.Field, t, name strin
 	}
 	constraint("least", when(f.Least != nil && f.Stored(), fmt.Sprintf("CHECK (%s >= %d)", measure, deref(f.Least))))
 	constraint("most", when(f.Most != nil && f.Stored(), fmt.Sprintf("CHECK (%s <= %d)", measure, deref(f.Most))))
-	if target := f.Target(); target != "" {
+	if target := f.Target(); target != "" && !c.alone {
 		constraint("reference", "FOREIGN KEY ("+name+") REFERENCES "+search.Space{Schema: c.schema}.Table(target)+" (id)")
 	}
 }

@@ -10,7 +10,6 @@ import (
 
 	"github.com/jmoiron/sqlx"
 
-	"plainpath/core/checkup"
 	"plainpath/core/edit"
 	"plainpath/core/edition"
 	"plainpath/core/intake"
@@ -34,6 +33,14 @@ func (s *Intakes) run(ctx context.Context, r intakeRow) error {
 	}
 	dry := r.State == Checking
 	m := &importing{intakes: s, row: r, in: in, began: time.Now(), result: IntakeResult{Dry: dry, Sheets: []SheetResult{}}}
+	if !dry && r.Space == Trial {
+		if r.Made == nil {
+			if err := m.make(ctx); err != nil {
+				return err
+			}
+		}
+		m.in.Plan = asMade(*in.Plan)
+	}
 	if m.conn, err = s.DB.Connx(ctx); err != nil {
 		return fmt.Errorf("beginning the import: %w", err)
 	}
@@ -86,10 +93,9 @@ type refusedCell struct {
 	RefusedCell
 }
 
-// prepare makes the objects and fields the plan asks for, and a desk over the draft
-// with them.
+// prepare makes the objects and fields the plan asks for, and a desk over the draft with them.
+// A dry run makes new tables in its own transaction only, and holds nothing that others use.
 func (m *importing) prepare(ctx context.Context) error {
-	db := m.intakes.DB
 	docs, err := m.documents(ctx)
 	if err != nil {
 		return err
@@ -101,34 +107,27 @@ func (m *importing) prepare(ctx context.Context) error {
 	if problems := m.in.Plan.Check(e.Model, m.row.Space == Trial); len(problems) > 0 {
 		return &RejectedError{problems[0].Text}
 	}
-	made := false
-	for i := range m.in.Plan.Sheets {
-		if p := &m.in.Plan.Sheets[i]; !p.Skip {
-			did, err := m.makeModel(ctx, p)
-			if err != nil {
-				return err
-			}
-			made = made || did
-		}
-	}
-	if made {
-		if err := db.follow(ctx, m.tx, m.row.App, edition.ObjectDocument); err != nil {
-			return err
-		}
-		if docs, err = documents(ctx, m.tx, m.row.App); err != nil {
+	if m.result.Dry && m.row.Space == Trial {
+		if docs, err = m.planned(ctx); err != nil {
 			return err
 		}
 		if e, err = edition.Compile(docs); err != nil {
 			return err
 		}
 	}
-	w, err := db.where(ctx, m.row.place(), e)
+	w, err := m.intakes.DB.where(ctx, m.row.place(), e)
 	if err != nil {
 		return err
 	}
 	m.desk = newDesk(m.tx, w)
 	m.desk.cause["intake"] = fmt.Sprint(m.row.ID)
-	return nil
+	var fresh []string
+	for _, p := range m.in.Plan.Sheets {
+		if p.New && !p.Skip {
+			fresh = append(fresh, p.Object)
+		}
+	}
+	return freshTables(ctx, m.tx, w.Schema, e, fresh)
 }
 
 func (m *importing) documents(ctx context.Context) ([]edition.Document, error) {
@@ -140,37 +139,6 @@ func (m *importing) documents(ctx context.Context) ([]edition.Document, error) {
 		return nil, err
 	}
 	return released(ctx, m.tx, m.row.App, number)
-}
-
-// makeModel adds the new object of a sheet, or its new fields to the object there is. Who
-// brings an object in gets all rights on it by their roles.
-func (m *importing) makeModel(ctx context.Context, p *intake.SheetPlan) (bool, error) {
-	if p.New {
-		body, err := json.Marshal(p.NewObject())
-		if err != nil {
-			return false, fmt.Errorf("making %s: %w", p.Label, err)
-		}
-		if err := addDocument(ctx, m.tx, m.row.App, edition.Document{Kind: edition.ObjectDocument, Key: p.Object, Body: body}); err != nil {
-			return false, err
-		}
-		return true, m.intakes.DB.grantOwnRoles(ctx, m.tx, m.row.App, m.row.Person, p.Object)
-	}
-	var patch edit.Patch
-	for _, c := range p.Columns {
-		if c.Skip || !c.New {
-			continue
-		}
-		raw, err := json.Marshal(c.NewField())
-		if err != nil {
-			return false, fmt.Errorf("making the field %s: %w", c.Label, err)
-		}
-		patch = append(patch, checkup.Op{Op: "add", Path: "/fields/-", Value: raw})
-	}
-	if len(patch) == 0 {
-		return false, nil
-	}
-	_, err := m.intakes.DB.change(ctx, m.tx, m.row.App, edition.ObjectDocument, p.Object, m.row.Person, patch, origin{forward: true})
-	return true, err
 }
 
 // grantOwnRoles gives the roles that somebody has in trial every right on an object.

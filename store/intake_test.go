@@ -9,6 +9,8 @@ import (
 	"testing"
 	"time"
 
+	"github.com/jmoiron/sqlx"
+
 	"plainpath/core/intake"
 	"plainpath/core/model"
 	"plainpath/demo"
@@ -269,4 +271,71 @@ func TestAnImportIsStopped(t *testing.T) {
 	if _, err := b.intakes.Show(t.Context(), stranger, in.ID); err == nil {
 		t.Error("somebody else can see the intake")
 	}
+}
+
+// While rows are tried or brought in, nobody who changes records, objects or roles waits for
+// it: neither for the tables of new objects nor for what they refer to.
+func TestNobodyWaitsForAnImport(t *testing.T) {
+	b := newBringer(t)
+	lifts := []string{}
+	if err := b.db.Select(&lifts, `SELECT serial_number FROM liftcare_trial.lift ORDER BY id LIMIT 50`); err != nil {
+		t.Fatal(err)
+	}
+	var file strings.Builder
+	file.WriteString("Part,Lift,Weight\n")
+	for i := range 30_000 {
+		fmt.Fprintf(&file, "Pulley %d,%s,%d\n", i, lifts[i%len(lifts)], i%90)
+	}
+	in := b.bring([]string{"pulleys.csv"}, []byte(file.String()))
+	if c := in.Plan.Sheets[0].Columns[1]; c.Refers != "lift" {
+		t.Fatalf("the lifts are not proposed as a reference: %+v", c)
+	}
+	for _, dry := range []bool{true, false} {
+		if _, err := b.intakes.Try(t.Context(), b.place, in.ID, dry); err != nil {
+			t.Fatal(err)
+		}
+		held := b.holdAt(in.ID, "Finding Lift")
+		for _, sql := range []string{
+			`UPDATE liftcare_trial.lift SET stops = stops WHERE id = 1`,
+			`INSERT INTO liftcare_trial.history (object, record, action) VALUES ('lift', 1, 'change')`,
+			`UPDATE plainpath.person SET name = name`,
+			`UPDATE plainpath.document SET revision = revision`,
+			`LOCK TABLE liftcare_trial.building IN SHARE ROW EXCLUSIVE MODE`,
+		} {
+			tx := b.db.MustBegin()
+			if _, err := tx.Exec(`SET LOCAL lock_timeout = '500ms'`); err != nil {
+				t.Fatal(err)
+			}
+			if _, err := tx.Exec(sql); err != nil {
+				t.Errorf("dry %t: %s: %v", dry, sql, err)
+			}
+			_ = tx.Rollback()
+		}
+		if err := held.Rollback(); err != nil {
+			t.Fatal(err)
+		}
+		if dry {
+			b.until(in.ID, store.Checked)
+		} else if done := b.until(in.ID, store.Imported); done.Result.Sheets[0].Added != 30_000 {
+			t.Errorf("%+v", done.Result.Sheets)
+		}
+	}
+}
+
+// holdAt keeps the work on an intake from going on once it has come to something.
+func (b *bringer) holdAt(id int64, doing string) *sqlx.Tx {
+	b.Helper()
+	for end := time.Now().Add(20 * time.Second); time.Now().Before(end); {
+		tx := b.db.MustBegin()
+		var at string
+		if err := tx.Get(&at, `SELECT doing FROM plainpath.intake WHERE id = $1 FOR UPDATE`, id); err != nil {
+			b.Fatal(err)
+		}
+		if at == doing {
+			return tx
+		}
+		_ = tx.Rollback()
+	}
+	b.Fatalf("the intake does not come to %q", doing)
+	return nil
 }

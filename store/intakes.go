@@ -103,20 +103,22 @@ type Intakes struct {
 }
 
 type intakeRow struct {
-	ID        int64       `db:"id"`
-	App       string      `db:"app"`
-	Space     string      `db:"space"`
-	Person    int64       `db:"person"`
-	State     IntakeState `db:"state"`
-	Files     []byte      `db:"files"`
-	Found     []byte      `db:"found"`
-	Plan      []byte      `db:"plan"`
-	Result    []byte      `db:"result"`
-	Failure   string      `db:"failure"`
-	Doing     string      `db:"doing"`
-	Done      int64       `db:"done"`
-	Total     int64       `db:"total"`
-	ChangedAt time.Time   `db:"changed_at"`
+	ID     int64       `db:"id"`
+	App    string      `db:"app"`
+	Space  string      `db:"space"`
+	Person int64       `db:"person"`
+	State  IntakeState `db:"state"`
+	Files  []byte      `db:"files"`
+	Found  []byte      `db:"found"`
+	Plan   []byte      `db:"plan"`
+	Result []byte      `db:"result"`
+	// Made is what an import has made for its rows, nil before it did.
+	Made      []byte    `db:"made"`
+	Failure   string    `db:"failure"`
+	Doing     string    `db:"doing"`
+	Done      int64     `db:"done"`
+	Total     int64     `db:"total"`
+	ChangedAt time.Time `db:"changed_at"`
 }
 
 func (r intakeRow) place() Place { return Place{App: r.App, Space: r.Space, Person: r.Person} }
@@ -140,7 +142,7 @@ func (r intakeRow) read() (Intake, error) {
 
 func (s *Intakes) row(ctx context.Context, q sqlx.QueryerContext, id int64, lock string) (intakeRow, error) {
 	var r intakeRow
-	err := sqlx.GetContext(ctx, q, &r, `SELECT id, app, space, person, state, files, found, plan, result, failure, doing, done, total, changed_at
+	err := sqlx.GetContext(ctx, q, &r, `SELECT id, app, space, person, state, files, found, plan, result, made, failure, doing, done, total, changed_at
 		FROM plainpath.intake WHERE id = $1 `+lock, id)
 	if errors.Is(err, sql.ErrNoRows) {
 		return r, fmt.Errorf("intake %d: %w", id, ErrNotFound)
@@ -194,7 +196,11 @@ func (s *Intakes) Show(ctx context.Context, p Place, id int64) (Intake, error) {
 	if err != nil {
 		return out, err
 	}
-	out.Wrong = out.Plan.Check(e.Model, r.Space == Trial)
+	plan := out.Plan
+	if r.Made != nil {
+		plan = asMade(*plan)
+	}
+	out.Wrong = plan.Check(e.Model, r.Space == Trial)
 	return out, nil
 }
 

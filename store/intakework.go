@@ -111,8 +111,13 @@ func (s *Intakes) work(ctx context.Context, id int64) error {
 	if errors.Is(err, errStopped) {
 		failure = "It was stopped. Nothing of it was kept."
 	}
-	if r.State == Analysing {
+	switch r.State {
+	case Analysing:
 		next = Failed
+	case Importing:
+		if err := s.unmake(ctx, r); err != nil { // somebody uses it by now
+			failure += " The objects and fields that it made stay: " + err.Error()
+		}
 	}
 	if _, err := s.DB.ExecContext(ctx, `UPDATE plainpath.intake SET state = $2, failure = $3, doing = '', changed_at = now() WHERE id = $1`, id, next, failure); err != nil {
 		return fmt.Errorf("closing the work on intake %d: %w", id, err)

@@ -52,7 +52,7 @@ func (s *staging) doubles(ctx context.Context) error {
 		if err != nil {
 			return err
 		}
-		if !f.Unique {
+		if !f.Unique || s.onlyStaged(n) {
 			continue
 		}
 		stored, same := s.table()+" o", "o."+column+" = s."+column

@@ -80,6 +80,12 @@ func (s *staging) exec(ctx context.Context, doing, sql string, args ...any) erro
 
 func (s *staging) table() string { return s.desk.Space().Table(s.object.Key) }
 
+// onlyStaged says whether a column goes no further than the staging table: a dry run does not
+// give a table that is there new columns, which would keep others from it.
+func (s *staging) onlyStaged(n int) bool {
+	return s.importing.result.Dry && !s.plan.New && s.plan.Columns[n].New
+}
+
 // each calls for every column that is brought in.
 func (s *staging) each(work func(n int, f *model.Field)) {
 	for n, f := range s.fields {
@@ -315,7 +321,7 @@ func (s *staging) resolve(ctx context.Context) error {
 // joins are the tables that say what names mean, and the values of the columns with them.
 func (s *staging) joins() (joins string, columns, values []string) {
 	s.each(func(n int, f *model.Field) {
-		if f.Type == model.Number { // it says which record is meant, and stays
+		if f.Type == model.Number || s.onlyStaged(n) { // a number says which record is meant, and stays
 			return
 		}
 		name := search.Quote(f.Key)
