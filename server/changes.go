@@ -3,6 +3,7 @@ package server
 import (
 	"bufio"
 	"context"
+	"encoding/json"
 	"fmt"
 	"strings"
 	"time"
@@ -20,10 +21,9 @@ func streams(c fiber.Ctx) bool {
 	return strings.HasSuffix(c.Path(), "/changes") || strings.Contains(c.Path(), "/outgoing/") && strings.HasSuffix(c.Path(), "/file")
 }
 
-// sendChanges tells of changes as server-sent events: the key of the object whose records
-// changed, or nothing when some may have been missed.
+// sendChanges tells of changes as server-sent events, each a store.Told.
 func (s *server) sendChanges(c fiber.Ctx) error {
-	sees, err := s.tables.Sees(c.Context(), s.seat(c))
+	tells, err := s.tables.Tells(c.Context(), s.seat(c))
 	if err != nil {
 		return err
 	}
@@ -45,8 +45,12 @@ func (s *server) sendChanges(c fiber.Ctx) error {
 			case <-beat.C:
 				_, _ = fmt.Fprint(w, ": still there\n\n")
 			case what := <-changes:
-				if sees(what) {
-					_, _ = fmt.Fprintf(w, "data: %s\n\n", what.Object)
+				told, any := tells(ctx, what)
+				raw, err := json.Marshal(told)
+				if err != nil {
+					s.Log.Error("telling a change", "error", err)
+				} else if any {
+					_, _ = fmt.Fprintf(w, "data: %s\n\n", raw)
 				}
 			}
 		}

@@ -164,7 +164,7 @@ func (s *server) seenAs(c fiber.Ctx) error {
 // onlyReads says whether a request that is sent like a change only asks for something.
 func onlyReads(path string) bool {
 	last := path[strings.LastIndexByte(path, '/')+1:]
-	return slices.Contains([]string{"rows", "count", "groups", "fields", "views", "read", "proof", "out", "fit", "candidates", "evaluate", "why"}, last) || strings.Contains(path, "/options") || strings.Contains(path, "/rehearsals/") || strings.Contains(path, "/pages/")
+	return slices.Contains([]string{"rows", "count", "concerns", "groups", "fields", "views", "read", "proof", "out", "fit", "candidates", "evaluate", "why"}, last) || strings.Contains(path, "/options") || strings.Contains(path, "/rehearsals/") || strings.Contains(path, "/pages/")
 }
 
 // viewer is the person whose eyes are looked through.

@@ -46,6 +46,9 @@ const (
 	sessionKey = "session"
 )
 
+// longestTab bounds the name that a browser tab gives itself.
+const longestTab = 40
+
 func strict(raw json.RawMessage, into any) error { return edition.Decode(raw, into) }
 
 func (s *server) session(c fiber.Ctx) error {
@@ -104,6 +107,9 @@ func (s *server) signedIn(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusForbidden, "This request did not come from the application's own page. Reload the page and try again.")
 	}
 	c.Locals(sessionKey, session)
+	if tab := c.Get("X-Tab"); len(tab) <= longestTab {
+		c.SetContext(store.WithTab(c.Context(), tab))
+	}
 	return c.Next()
 }
 

@@ -16,6 +16,17 @@ type rowsRequest struct {
 	Chosen *surface.Look `json:"chosen,omitempty"`
 }
 
+type concernsRequest struct {
+	At     store.TableAt   `json:"at"`
+	Look   surface.Look    `json:"look"`
+	Change surface.Touched `json:"change"`
+}
+
+// ConcernsView says whether a change has to do with what is shown of a table.
+type ConcernsView struct {
+	Concerns bool `json:"concerns"`
+}
+
 type fieldsRequest struct {
 	At store.TableAt `json:"at"`
 	// Through is a path of references; the fields are those of what it leads to.
@@ -72,6 +83,7 @@ type pageRequest struct {
 func (s *server) tableRoutes(r fiber.Router) {
 	r.Post("/tables/rows", s.tableRows)
 	r.Post("/tables/count", s.tableCount)
+	r.Post("/tables/concerns", s.tableConcerns)
 	r.Post("/tables/groups", s.tableGroups)
 	r.Post("/tables/fields", s.tableFields)
 	r.Post("/tables/proof", s.proof)
@@ -114,6 +126,18 @@ func (s *server) tableRows(c fiber.Ctx) error {
 		return err
 	}
 	return c.JSON(rows)
+}
+
+func (s *server) tableConcerns(c fiber.Ctx) error {
+	var in concernsRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	yes, err := s.tables.Concerns(c.Context(), s.seat(c), in.At, in.Look, in.Change)
+	if err != nil {
+		return err
+	}
+	return c.JSON(ConcernsView{yes})
 }
 
 // CountView is how many rows a table has.

@@ -2,19 +2,54 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"log/slog"
-	"strings"
+	"slices"
 	"sync"
 	"sync/atomic"
 	"time"
 
 	"github.com/jackc/pgx/v5"
+
+	"plainpath/core/predicate"
+	"plainpath/core/search"
+	"plainpath/core/surface"
 )
 
 // ChangedObject says that records of an object changed, or with no object that something
 // may have been missed.
-type ChangedObject struct{ Schema, Object string }
+type ChangedObject struct {
+	Schema string `json:"schema"`
+	Object string `json:"object"`
+	// Keys are the records, none when they were many.
+	Keys []int64 `json:"keys"`
+	// First and Last are where they stand in the history as they were before.
+	First int64 `json:"first"`
+	Last  int64 `json:"last"`
+	// Tab is the browser tab that asked for it, if one did.
+	Tab string `json:"tab"`
+}
+
+// Told is what somebody is told of a change: of records that they may see or could see before.
+// Without an object something may have been missed; without keys they are many.
+type Told struct {
+	Object string  `json:"object,omitempty"`
+	Keys   []int64 `json:"keys,omitempty"`
+	Tab    string  `json:"tab,omitempty"`
+}
+
+type tabKey struct{}
+
+// WithTab notes which browser tab asks, so that the changes it makes are told as its own.
+func WithTab(ctx context.Context, tab string) context.Context {
+	return context.WithValue(ctx, tabKey{}, tab)
+}
+
+func tabOf(ctx context.Context) string {
+	tab, _ := ctx.Value(tabKey{}).(string)
+	return tab
+}
 
 // Changes tells of records that change, whoever changes them and on whatever server. It
 // listens to the database as long as somebody wants to know.
@@ -92,8 +127,11 @@ func (c *Changes) follow(ctx context.Context) error {
 		if err != nil {
 			return fmt.Errorf("waiting for changes: %w", err)
 		}
-		schema, object, _ := strings.Cut(n.Payload, ".")
-		c.tell(ChangedObject{schema, object})
+		var what ChangedObject
+		if err := json.Unmarshal([]byte(n.Payload), &what); err != nil {
+			return fmt.Errorf("reading a change: %w", err)
+		}
+		c.tell(what)
 	}
 }
 
@@ -116,21 +154,61 @@ func (c *Changes) tell(what ChangedObject) {
 	}
 }
 
-// Sees says whether somebody may know that records of an object of their space changed.
-func (t *Tables) Sees(ctx context.Context, p Place) (func(ChangedObject) bool, error) {
+// Tells says what somebody is told of changes in their space, if anything.
+func (t *Tables) Tells(ctx context.Context, p Place) (func(context.Context, ChangedObject) (Told, bool), error) {
 	w, err := t.Desks.where(ctx, p)
 	if err != nil {
 		return nil, err
 	}
-	space := newDesk(t.Desks.DB.DB, w).Space()
-	return func(c ChangedObject) bool {
+	d := newDesk(t.Desks.DB.DB, w)
+	return func(ctx context.Context, c ChangedObject) (Told, bool) {
 		if c.Object == "" {
-			return true
+			return Told{}, true
 		}
 		if c.Schema != w.Schema || w.Edition.Model.Object(c.Object) == nil {
-			return false
+			return Told{}, false
 		}
-		g, err := space.Grant(c.Object)
-		return err == nil && g.MaySee()
+		g, err := d.Space().Grant(c.Object)
+		if err != nil || !g.MaySee() {
+			return Told{}, false
+		}
+		out := Told{Object: c.Object, Keys: c.Keys, Tab: c.Tab}
+		if g.Unlimited() || len(c.Keys) == 0 {
+			return out, true
+		}
+		if out.Keys, err = seen(ctx, d, c); err != nil {
+			return Told{}, true // whoever shows something reads it again, under the rights that hold
+		}
+		return out, len(out.Keys) > 0
 	}, nil
+}
+
+// seen are those of changed records that somebody may see, or could before.
+func seen(ctx context.Context, d *desk, c ChangedObject) ([]int64, error) {
+	ctx, done := context.WithTimeout(ctx, 5*time.Second)
+	defer done()
+	var out []int64
+	for _, before := range []*search.Changes{nil, {First: c.First, Last: c.Last}} {
+		records, _, err := surface.SelectOf(ctx, d, search.Query{Object: c.Object, Where: predicate.Keys(c.Keys), Before: before})
+		if err != nil {
+			return nil, err
+		}
+		for _, r := range records {
+			if !slices.Contains(out, r.ID) {
+				out = append(out, r.ID)
+			}
+		}
+	}
+	return out, nil
+}
+
+// Concerns says whether a change has to do with what somebody shows of a table.
+func (t *Tables) Concerns(ctx context.Context, p Place, at TableAt, look surface.Look, change surface.Touched) (bool, error) {
+	var out bool
+	err := t.at(ctx, p, at, func(found shownTable) error {
+		var err error
+		out, err = found.list.Concerns(ctx, found, look, change)
+		return err
+	})
+	return out, err
 }

@@ -303,8 +303,8 @@ func (d *desk) sign(ctx context.Context, step string) error {
 	if err != nil {
 		return fmt.Errorf("signing the history: %w", err)
 	}
-	_, err = d.db.ExecContext(ctx, `SELECT set_config('plainpath.person', $1, true), set_config('plainpath.cause', $2, true)`,
-		fmt.Sprint(d.Where.Person.ID), string(cause))
+	_, err = d.db.ExecContext(ctx, `SELECT set_config('plainpath.person', $1, true), set_config('plainpath.cause', $2, true), set_config('plainpath.tab', $3, true)`,
+		fmt.Sprint(d.Where.Person.ID), string(cause), tabOf(ctx))
 	if err != nil {
 		return fmt.Errorf("signing the history: %w", err)
 	}

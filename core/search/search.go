@@ -32,6 +32,8 @@ type Query struct {
 	Limit int
 	// After continues behind the record a cursor was made from.
 	After Cursor
+	// Before looks at records as they were before changes instead of as they are.
+	Before *Changes
 	// Edited is the record that a candidate rule among the conditions is about.
 	Edited *Edited
 }
@@ -168,6 +170,9 @@ func (q Query) source(w *writer) (*source, string, error) {
 	}
 	s := w.source(q.Object)
 	s.rule = g.Rows()
+	if q.Before != nil {
+		s.table = q.Before.table(w, q.Object)
+	}
 	if q.Edited != nil {
 		w.edit(*q.Edited)
 	}

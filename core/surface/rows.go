@@ -29,6 +29,8 @@ type RowsView struct {
 	Counted bool  `json:"counted"`
 	// Converts is the currency that amounts can be converted to, empty when they cannot.
 	Converts string `json:"converts,omitempty"`
+	// Reads are the objects whose records it looks at, with the first page.
+	Reads []string `json:"reads,omitempty"`
 	// Next continues behind this page; empty at the end.
 	Next string `json:"next,omitempty"`
 }
@@ -98,7 +100,14 @@ func (l *Listing) Rows(ctx context.Context, r Reader, look Look) (RowsView, erro
 	for _, m := range l.marks {
 		v.query.Columns = append(v.query.Columns[:len(v.query.Columns):len(v.query.Columns)], m.paths...)
 	}
-	records, places, err := SelectOf(ctx, r, v.query)
+	s, err := v.query.Compile(r.Space())
+	if err != nil {
+		return out, err
+	}
+	if v.query.After == nil {
+		out.Reads = s.Reads(r.Space())
+	}
+	records, places, err := v.read(ctx, r, s)
 	if err != nil {
 		return out, err
 	}
@@ -120,6 +129,13 @@ func (l *Listing) Rows(ctx context.Context, r Reader, look Look) (RowsView, erro
 	out.Total = int64(len(out.Rows))
 	out.Counted = look.After == "" && out.Next == ""
 	return out, nil
+}
+
+func (v looked) read(ctx context.Context, r Reader, s *search.Select) ([]*value.Record, []search.Place, error) {
+	if waits(v.query) {
+		return nil, nil, nil
+	}
+	return r.Select(ctx, s)
 }
 
 // Apart marks the rows of a page that are not among all that match another look: somebody chose

@@ -7,6 +7,9 @@ export class ProblemError extends Error {
   }
 }
 
+/** What this tab calls itself, so that it knows the changes that it asked for. */
+export const tab = crypto.randomUUID()
+
 let csrf = ''
 
 /** Every change carries the session's token back. */
@@ -30,7 +33,7 @@ const lost: Problem = {
 }
 
 async function send<T>(method: string, path: string, body?: unknown, key?: string): Promise<T> {
-  const headers: Record<string, string> = { 'X-CSRF-Token': csrf }
+  const headers: Record<string, string> = { 'X-CSRF-Token': csrf, 'X-Tab': tab }
   const bytes = body instanceof Blob
   if (body !== undefined) headers['Content-Type'] = bytes ? 'application/octet-stream' : 'application/json'
   if (key) headers['Idempotency-Key'] = key

@@ -185,6 +185,14 @@ export interface components {
       field?: string | null
       reading?: components['schemas']['Reading']
     }
+    ConcernsRequest: {
+      at: components['schemas']['TableAt']
+      change: components['schemas']['Touched']
+      look: components['schemas']['Look']
+    }
+    ConcernsView: {
+      concerns: boolean
+    }
     Condition: {
       all?: components['schemas']['Condition'][]
       any?: components['schemas']['Condition'][]
@@ -1106,6 +1114,7 @@ export interface components {
       converts?: string
       counted: boolean
       next?: string
+      reads?: string[]
       rows: components['schemas']['RowView'][]
       /** Format: int64 */
       total: number
@@ -1346,6 +1355,16 @@ export interface components {
       label: string
       object?: string
       sheet: number
+    }
+    Told: {
+      keys?: number[]
+      object?: string
+      tab?: string
+    }
+    Touched: {
+      keys: number[]
+      object: string
+      shown: number[]
     }
     Underway: {
       go_on: number

@@ -21,6 +21,7 @@ import ProofPanel from './table/ProofPanel.vue'
 import RatesLine from './table/RatesLine.vue'
 import SaveBar from './table/SaveBar.vue'
 import { useChanges } from './changes'
+import { useLive } from './table/live'
 import { useTable } from './table/table'
 import TableGrid from './table/TableGrid.vue'
 import TakeOut from './table/TakeOut.vue'
@@ -81,22 +82,21 @@ const buttons = useButtons(
   () => emit('written'),
 )
 
-// When records it shows change elsewhere, the table says so or reads itself again.
 const stale = ref(false)
-let own = 0
-const shows = (object: string) =>
-  !object || object === def.value.object || table.columns.value.some((c) => c.object === object)
-const again = useDebounceFn(() => {
-  if (Date.now() < own) return
-  if (def.value.live === 'refresh' && !edits.count.value) void refresh()
-  else stale.value = true
-}, 250)
-if (!props.source.at(props.part.key).rehearsal)
-  useChanges(props.source.base, (object) => shows(object) && void again())
-watch(
-  () => [edits.saving.value, table.busy.value],
-  () => (own = Date.now() + 1500),
-)
+if (!props.source.at(props.part.key).rehearsal) {
+  const live = useLive(table, ask, () => def.value.object)
+  useChanges(props.source.base, (told) => void live.hear(told))
+  // What this tab did itself is shown as it is now; of what others did the table says so, unless
+  // it is to read itself again.
+  watch(live.due, (due) => {
+    if (due === 'nothing') return
+    live.due.value = 'nothing'
+    if (edits.count.value)
+      stale.value ||= due === 'others' // what is being changed stays
+    else if (due === 'own' || def.value.live === 'refresh') void refresh()
+    else stale.value = true
+  })
+}
 
 async function refresh(): Promise<void> {
   stale.value = false

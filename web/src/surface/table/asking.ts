@@ -15,6 +15,7 @@ import type {
   RowsSaved,
   RowsView,
   SavedView,
+  Touched,
   ViewsView,
 } from '@/api/types'
 import type { chosenOf } from '../selection'
@@ -30,6 +31,8 @@ export function asking(
   const at = () => source().at(part())
   return {
     rows: (look: Look) => api.post<RowsView>(path('rows'), { at: at(), look, chosen: chosen() ?? undefined }),
+    concerns: (look: Look, change: Touched) =>
+      api.post<{ concerns: boolean }>(path('concerns'), { at: at(), look, change }),
     count: (look: Look) => api.post<{ total: number }>(path('count'), { at: at(), look }),
     groups: (look: Look) => api.post<GroupsView>(path('groups'), { at: at(), look }),
     fields: (through: string) => api.post<FieldsView>(path('fields'), { at: at(), through }),

@@ -52,6 +52,8 @@ export function useTable(part: () => PartView, ask: Asking) {
   const converts = ref('')
   const failed = ref('')
   const busy = ref(false)
+  /** The objects whose records it looks at. */
+  const reads = shallowRef<string[]>([])
   const question = latest()
   // The rows are there first; how many there are in all comes a moment later.
   const counting = latest()
@@ -66,6 +68,7 @@ export function useTable(part: () => PartView, ask: Asking) {
     shown.value = look.value
     columns.value = page.columns
     converts.value = page.converts ?? ''
+    reads.value = page.reads ?? []
     total.value = page.rows.length
     counted.value = page.counted
     all.value = asRead(page)
@@ -119,7 +122,7 @@ export function useTable(part: () => PartView, ask: Asking) {
       ])
       const there = grouped && found ? found.groups.map(groupId) : []
       const still = there.filter((id) => opened.value.has(id))
-      const reads = await Promise.all(
+      const inGroups = await Promise.all(
         still.map((id) => inGroup(id, stay ? (opened.value.get(id)?.rows.length ?? 0) : 0)),
       )
       if (!isLatest()) return
@@ -128,11 +131,12 @@ export function useTable(part: () => PartView, ask: Asking) {
       shown.value = look.value
       // Cells go by their columns, so all of them change at once.
       columns.value = page.columns
+      reads.value = page.reads ?? []
       counting.ask()
       total.value = found.total
       counted.value = true
       whole = Promise.resolve(true)
-      const read = new Map(still.map((id, i) => [id, asRead(reads[i])]))
+      const read = new Map(still.map((id, i) => [id, asRead(inGroups[i])]))
       // Some may have been opened or closed since.
       const open = [...opened.value].filter(([id]) => there.includes(id))
       opened.value = new Map(open.map(([id, was]) => [id, read.get(id) ?? was]))
@@ -349,6 +353,7 @@ export function useTable(part: () => PartView, ask: Asking) {
     counted,
     howMany,
     converts,
+    reads,
     failed,
     busy,
     moved,
