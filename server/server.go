@@ -193,6 +193,7 @@ func (s *server) routes(api fiber.Router) {
 	build.Patch("/documents/:kind/:key", s.editDocument)
 	build.Delete("/documents/:kind/:key", s.removeDocument)
 	build.Get("/documents/:kind/:key/uses", s.documentUses)
+	build.Post("/documents/:kind/:key/rename", s.renameIn)
 	build.Post("/documents/:kind/:key/restore", s.restoreDocument)
 	build.Post("/documents/:kind/:key/undo", s.undo)
 	build.Post("/documents/:kind/:key/redo", s.redo)

@@ -16,6 +16,13 @@ type renameRequest struct {
 	Key string `json:"key"`
 }
 
+type renameInRequest struct {
+	// Pointer is to what gets the key, within the document; From is the key it had there.
+	Pointer string `json:"pointer"`
+	From    string `json:"from"`
+	Key     string `json:"key"`
+}
+
 // RenamedView is the documents in which a new key was followed.
 type RenamedView struct {
 	Documents []string `json:"documents"`
@@ -75,6 +82,19 @@ func (s *server) renameObject(c fiber.Ctx) error {
 	return s.rename(c, func(to string) ([]string, error) {
 		return s.DB.RenameObject(c.Context(), s.App, c.Params("object"), to, who(c).ID)
 	})
+}
+
+func (s *server) renameIn(c fiber.Ctx) error {
+	var in renameInRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	kind, key := s.place(c)
+	documents, err := s.DB.RenameIn(c.Context(), s.App, kind, key, in.Pointer, in.From, in.Key, who(c).ID)
+	if err != nil {
+		return err
+	}
+	return c.JSON(RenamedView{documents})
 }
 
 func (s *server) removeDocument(c fiber.Ctx) error {

@@ -59,7 +59,7 @@ func (t *Tables) Press(ctx context.Context, p Place, at TableAt, button string, 
 	}
 	err := t.at(ctx, p, at, func(found shownTable) error {
 		return found.atomically(ctx, func(d *desk) error {
-			d.cause["table"], d.cause["button"] = found.name, button
+			d.cause["table"], d.cause["button"] = found.names[0], button
 			press, err := found.list.Press(ctx, d, button, chosen)
 			if err != nil {
 				return err

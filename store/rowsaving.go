@@ -68,7 +68,7 @@ func (t *Tables) SaveRows(ctx context.Context, p Place, at TableAt, rows []RowSa
 			return &RejectedError{"The rows of this table cannot be changed here."}
 		}
 		err := found.atomically(ctx, func(d *desk) error {
-			d.cause["table"] = found.name
+			d.cause["table"] = found.names[0]
 			var err error
 			out, err = d.saveRows(ctx, found.list, rows)
 			if err == nil && !out.Saved {

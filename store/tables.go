@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"fmt"
+	"slices"
 
 	"github.com/jmoiron/sqlx"
 
@@ -61,12 +62,31 @@ type RelatedTable struct {
 	Field  string `json:"field"`
 }
 
-// shownTable is a table that was found: whose desk it is on, the list behind it, and the name
-// its views are kept under.
+// shownTable is a table that was found: whose desk it is on, the list behind it, and the names
+// its views are kept under: the one it has, then those it had.
 type shownTable struct {
 	*desk
-	list *surface.Listing
-	name string
+	list  *surface.Listing
+	names []string
+}
+
+// tableNames are the names of the table of a part.
+func tableNames(in []string, part string, l *surface.Listing) []string {
+	var out []string
+	for _, key := range append([]string{part}, l.Was()...) {
+		for _, place := range in {
+			out = append(out, place+"/"+key)
+		}
+	}
+	return out
+}
+
+// within are the names of a table that lies in another or takes its place.
+func (t *shownTable) within(tail string) {
+	t.names = slices.Clone(t.names)
+	for i := range t.names {
+		t.names[i] += tail
+	}
 }
 
 // Tables gives people the tables of pages, screens and records.
@@ -90,7 +110,7 @@ func (t *Tables) at(ctx context.Context, p Place, at TableAt, work func(shownTab
 			if found.list, err = found.list.Into(ctx, found, row); err != nil {
 				return err
 			}
-			found.name += "/inside"
+			found.within("/inside")
 		}
 		return work(found)
 	})
@@ -108,7 +128,8 @@ func (t *shownTable) switchTo(object string) error {
 		return err
 	}
 	edit := t.list.Editable()
-	t.list, t.name = surface.NewListing(o, nil, paths), t.name+"/as/"+object
+	t.list = surface.NewListing(o, nil, paths)
+	t.within("/as/" + object)
 	if edit {
 		t.list = t.list.ToEdit()
 	}
@@ -126,7 +147,7 @@ func (t *Tables) outer(ctx context.Context, p Place, at TableAt, work func(shown
 			if err != nil {
 				return err
 			}
-			return work(shownTable{place.desk(tx), l, "walkthrough/" + place.row.Walkthrough + "/" + run.State.Place + "/" + at.Run.Part})
+			return work(shownTable{place.desk(tx), l, onScreen(place.row.Walkthrough, run, at.Run.Part, l)})
 		})
 	case at.Rehearsal != nil:
 		if p.Space != Trial {
@@ -139,7 +160,7 @@ func (t *Tables) outer(ctx context.Context, p Place, at TableAt, work func(shown
 				if err != nil {
 					return err
 				}
-				return work(shownTable{d, l, "walkthrough/" + r.Walkthrough + "/" + run.State.Place + "/" + r.Part})
+				return work(shownTable{d, l, onScreen(r.Walkthrough, run, r.Part, l)})
 			})
 		return err
 	case at.Related != nil:
@@ -153,7 +174,15 @@ func (t *Tables) outer(ctx context.Context, p Place, at TableAt, work func(shown
 	if err != nil {
 		return err
 	}
-	return work(shownTable{d, surface.NewListing(o, nil, paths).ToEdit(), "object/" + at.Object})
+	return work(shownTable{d, surface.NewListing(o, nil, paths).ToEdit(), []string{"object/" + at.Object}})
+}
+
+func onScreen(walkthrough string, run *walk.Run, part string, l *surface.Listing) []string {
+	screens := run.Screens()
+	for i := range screens {
+		screens[i] = "walkthrough/" + walkthrough + "/" + screens[i]
+	}
+	return tableNames(screens, part, l)
 }
 
 func (t *Tables) related(ctx context.Context, p Place, r RelatedTable, work func(shownTable) error) error {
@@ -170,7 +199,7 @@ func (t *Tables) related(ctx context.Context, p Place, r RelatedTable, work func
 			return err
 		}
 		if l != nil {
-			return work(shownTable{d, l, "related/" + r.Object + "/" + r.From + "." + r.Field})
+			return work(shownTable{d, l, []string{"related/" + r.Object + "/" + r.From + "." + r.Field}})
 		}
 	}
 	return fmt.Errorf("%s.%s: %w", r.From, r.Field, ErrNotFound)
@@ -335,7 +364,7 @@ func (t *Tables) onPage(ctx context.Context, p Place, at PageTable, work func(sh
 	if err != nil {
 		return err
 	}
-	return work(shownTable{d, l, "page/" + at.Page + "/" + at.Part})
+	return work(shownTable{d, l, tableNames([]string{"page/" + at.Page}, at.Part, l)})
 }
 
 // page is a page that a person may open. In trial those who build may open all.

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 
 	"github.com/jmoiron/sqlx"
 
@@ -63,6 +64,14 @@ func (db *DB) RenameObject(ctx context.Context, app, object, to string, person i
 	})
 }
 
+// RenameIn is RenameField for what is at a pointer into a document and has a key: a step, a
+// part, a button, a value handed over.
+func (db *DB) RenameIn(ctx context.Context, app string, kind edition.DocumentKind, key, pointer, from, to string, person int64) ([]string, error) {
+	return db.rename(ctx, app, person, func(docs []edition.Document) ([]usage.Change, error) {
+		return usage.RenameIn(docs, kind, key, pointer, from, to)
+	})
+}
+
 func (db *DB) rename(ctx context.Context, app string, person int64, plan func([]edition.Document) ([]usage.Change, error)) ([]string, error) {
 	var out []string
 	err := db.in(ctx, func(tx *sqlx.Tx) error {
@@ -93,7 +102,10 @@ func (db *DB) rename(ctx context.Context, app string, person int64, plan func([]
 			}
 			out = append(out, string(c.Document.Kind)+"/"+c.Key)
 		}
-		return db.follow(ctx, tx, app, edition.ObjectDocument)
+		if slices.ContainsFunc(changes, func(c usage.Change) bool { return c.Document.Kind == edition.ObjectDocument }) {
+			return db.follow(ctx, tx, app, edition.ObjectDocument)
+		}
+		return nil
 	})
 	return out, err
 }

@@ -43,11 +43,16 @@ func (t *Tables) Views(ctx context.Context, p Place, at TableAt) (ViewsView, err
 		Body []byte `db:"body"`
 	}
 	err := t.at(ctx, p, at, func(found shownTable) error {
-		err := sqlx.SelectContext(ctx, found.db, &rows, `SELECT id, name, body FROM plainpath.view WHERE app = $1 AND person = $2 AND "table" = $3 ORDER BY used_at DESC, id DESC`, p.App, p.Person, found.name)
+		err := sqlx.SelectContext(ctx, found.db, &rows, `SELECT id, name, body FROM plainpath.view WHERE app = $1 AND person = $2 AND "table" = ANY($3) ORDER BY used_at DESC, id DESC`, p.App, p.Person, found.names)
 		if err != nil {
 			return fmt.Errorf("reading views: %w", err)
 		}
+		known := map[string]bool{}
 		for _, r := range rows {
+			if known[r.Name] { // kept again since the table has another key
+				continue
+			}
+			known[r.Name] = true
 			v := SavedView{ID: r.ID, Name: r.Name}
 			if err := json.Unmarshal(r.Body, &v.Body); err != nil {
 				return fmt.Errorf("reading the view %q: %w", r.Name, err)
@@ -77,7 +82,7 @@ func (t *Tables) KeepView(ctx context.Context, p Place, at TableAt, name string,
 		return out, &RejectedError{"The view is too large to be kept; take some conditions or columns out of it."}
 	}
 	in := "" // only a table that this person reaches has views
-	err = t.at(ctx, p, at, func(found shownTable) error { in = found.name; return nil })
+	err = t.at(ctx, p, at, func(found shownTable) error { in = found.names[0]; return nil })
 	if err != nil {
 		return out, err
 	}

@@ -64,6 +64,7 @@ type LookTotal struct {
 // Listing is a list of records as a table shows it: where it comes from, its columns, and
 // the fields that the keyword search looks in.
 type Listing struct {
+	was     []string
 	query   search.Query
 	columns []column
 	keyword []model.Path
@@ -85,6 +86,9 @@ type Listing struct {
 	marks  []mark
 	values expr.Values
 }
+
+// Was are the keys that its part had before.
+func (l *Listing) Was() []string { return l.was }
 
 // Editable says whether rows can be changed in the table. What of them, the person's
 // rights say.

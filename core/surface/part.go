@@ -31,7 +31,9 @@ const (
 
 // Part is one thing on a surface. The member named like its kind says the rest.
 type Part struct {
-	Key   string   `json:"key"`
+	Key string `json:"key"`
+	// Was are earlier keys, by which arrangements of its table were kept.
+	Was   []string `json:"was,omitempty"`
 	Kind  PartKind `json:"kind"`
 	Label string   `json:"label,omitempty"`
 	// OfferedWhen is the condition, in CEL, under which the part is there.

@@ -300,7 +300,7 @@ func (p *part) query(values expr.Values) (search.Query, error) {
 // list of its own: it is fetched first, then looked at.
 func (p *part) listing(ctx context.Context, r Reader, values expr.Values) (*Listing, error) {
 	q, err := p.query(values)
-	l := &Listing{query: q, columns: p.columns, keyword: p.keyword, edit: p.Table.Edit, others: p.Table.Others, inside: p.inside, views: p.Table.Views, buttons: p.buttons, marks: p.marks, values: values, found: q.Where, limit: q.Limit, least: p.Table.fewest(), most: p.Table.Most}
+	l := &Listing{was: p.Was, query: q, columns: p.columns, keyword: p.keyword, edit: p.Table.Edit, others: p.Table.Others, inside: p.inside, views: p.Table.Views, buttons: p.buttons, marks: p.marks, values: values, found: q.Where, limit: q.Limit, least: p.Table.fewest(), most: p.Table.Most}
 	if err == nil && q.Limit > 0 {
 		l.query, err = frozen(ctx, r, q)
 	}

@@ -2,6 +2,7 @@ package usage
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"regexp"
 	"slices"
@@ -123,6 +124,55 @@ func RenameObject(docs []edition.Document, object, to string) ([]Change, error) 
 	return r.settle()
 }
 
+// hadKeys are the places that note which keys they had: steps and parts.
+var hadKeys = regexp.MustCompile(`/(steps|parts)/\d+$`)
+
+// RenameIn gives the patches after which what is at a pointer into a document and has the key
+// from, such as a step, a part, a button or a value handed over, has another and everything that
+// names it follows.
+func RenameIn(docs []edition.Document, kind edition.DocumentKind, key, pointer, from, to string) ([]Change, error) {
+	before, err := edition.Compile(docs)
+	if err != nil {
+		return nil, err
+	}
+	at := slices.IndexFunc(docs, func(d edition.Document) bool { return d.Kind == kind && d.Key == key })
+	if at < 0 {
+		return nil, fmt.Errorf("there is no %s %q", kind, key)
+	}
+	var held struct {
+		Key string
+		Was []string
+	}
+	raw, ok := lookup(docs[at].Body, pointer)
+	if !ok || pointer == "" || json.Unmarshal(raw, &held) != nil || held.Key != from {
+		return nil, fmt.Errorf("%q is not where it was; somebody may have moved or renamed it", from)
+	}
+	if model.KeyProblem(to) != "" {
+		return nil, badKey(to)
+	}
+	r := following(docs, before, held.Key, to)
+	name := docs[at].Name()
+	if hadKeys.MatchString(pointer) {
+		err = r.rekey(name, pointer, held.Was)
+	} else {
+		err = r.apply(name, replace(pointer+"/key", to))
+	}
+	if err != nil {
+		return nil, err
+	}
+	after, err := edition.Compile(r.docs)
+	if err != nil {
+		return nil, err
+	}
+	for _, f := range breaks(before, after) {
+		// Another that has the key may be what is told, when it comes later.
+		if f.Document == name && strings.HasSuffix(f.Pointer, "/key") {
+			return nil, errors.New(f.Text)
+		}
+	}
+	return r.settle()
+}
+
 func badKey(key string) error {
 	return fmt.Errorf("%q cannot be a key: use small letters, digits and underscores, beginning with a letter", key)
 }
@@ -151,8 +201,12 @@ func rename(docs []edition.Document, object, from, to string) (*renaming, *model
 	if o == nil || o.BuiltIn() {
 		return nil, nil, fmt.Errorf("there is no object %q", object)
 	}
+	return following(docs, before, from, to), o, nil
+}
+
+func following(docs []edition.Document, before *edition.Edition, from, to string) *renaming {
 	return &renaming{before: before, from: from, to: to, word: regexp.MustCompile(`\b` + regexp.QuoteMeta(from) + `\b`), with: to,
-		docs: slices.Clone(docs), given: docs, patches: map[int]edit.Patch{}}, o, nil
+		docs: slices.Clone(docs), given: docs, patches: map[int]edit.Patch{}}
 }
 
 // rekey gives what is at a pointer its new key, and notes the old one.
@@ -181,14 +235,10 @@ func (r *renaming) inList(raw json.RawMessage) json.RawMessage {
 
 // settle follows the new key from finding to finding until nothing is broken by it.
 func (r *renaming) settle() ([]Change, error) {
+	broken, err := r.broken()
 	for range mostRounds {
-		after, err := edition.Compile(r.docs)
-		if err != nil {
-			return nil, err
-		}
-		broken := breaksBut(r.before, after, r.moved, r.is)
-		if len(broken) == 0 {
-			return r.changes(), nil
+		if err != nil || len(broken) == 0 {
+			return r.changes(), err
 		}
 		moved := false
 		for _, f := range broken {
@@ -199,10 +249,82 @@ func (r *renaming) settle() ([]Change, error) {
 			moved = moved || did
 		}
 		if !moved {
+			if moved, err = r.followInside(broken); err != nil {
+				return nil, err
+			}
+		}
+		if !moved {
 			return nil, &StuckError{broken}
 		}
+		broken, err = r.broken()
 	}
-	return nil, fmt.Errorf("the new name could not be followed everywhere")
+	return nil, errors.New("the new name could not be followed everywhere")
+}
+
+// broken are the findings that the new key has brought so far.
+func (r *renaming) broken() ([]checkup.Finding, error) {
+	after, err := edition.Compile(r.docs)
+	if err != nil {
+		return nil, err
+	}
+	return breaksBut(r.before, after, r.moved, r.is), nil
+}
+
+// followInside puts the new key in the place of the old one within expressions, one at a time:
+// a finding may be but the consequence of another, and then the name it points at means
+// something else. What does not help is taken back.
+func (r *renaming) followInside(broken []checkup.Finding) (bool, error) {
+	moved := false
+	for _, f := range broken {
+		at := r.at(f.Document)
+		if at < 0 || f.Place == nil {
+			continue
+		}
+		held, ok := lookup(r.docs[at].Body, f.Pointer)
+		var text string
+		if !ok || json.Unmarshal(held, &text) != nil || f.Place.Source != text {
+			continue
+		}
+		next := r.replaceAt(text, f.Place.Offset)
+		if next == text {
+			continue
+		}
+		if err := r.apply(f.Document, replace(f.Pointer, next)); err != nil {
+			return moved, err
+		}
+		after, err := r.broken()
+		if err != nil {
+			return moved, err
+		}
+		if !helped(f, after) {
+			if err := r.takeBack(at, f.Document, replace(f.Pointer, text)); err != nil {
+				return moved, err
+			}
+			continue
+		}
+		moved = true
+	}
+	return moved, nil
+}
+
+// helped says whether a finding is gone, or another stands elsewhere in its expression by now.
+func helped(f checkup.Finding, after []checkup.Finding) bool {
+	return !slices.ContainsFunc(after, func(o checkup.Finding) bool {
+		return o.Document == f.Document && o.Pointer == f.Pointer && (o.Place == nil || o.Place.Offset == f.Place.Offset)
+	})
+}
+
+// takeBack undoes the latest operation on a document.
+func (r *renaming) takeBack(at int, name string, back checkup.Op) error {
+	if err := r.apply(name, back); err != nil {
+		return err
+	}
+	r.patches[at] = r.patches[at][:len(r.patches[at])-2]
+	return nil
+}
+
+func (r *renaming) at(name string) int {
+	return slices.IndexFunc(r.docs, func(d edition.Document) bool { return d.Name() == name })
 }
 
 func (r *renaming) apply(name string, op checkup.Op) error {
@@ -220,9 +342,9 @@ func (r *renaming) apply(name string, op checkup.Op) error {
 	return nil
 }
 
-// follow puts the new key in the place of the old one where a finding points.
+// follow puts the new key in the place of the old one where a finding points at just that.
 func (r *renaming) follow(f checkup.Finding) (bool, error) {
-	at := slices.IndexFunc(r.docs, func(d edition.Document) bool { return d.Name() == f.Document })
+	at := r.at(f.Document)
 	if at < 0 {
 		return false, nil
 	}
@@ -244,17 +366,10 @@ func (r *renaming) follow(f checkup.Finding) (bool, error) {
 		}
 		return true, r.apply(f.Document, checkup.Op{Op: "add", Path: f.Pointer[:last+1] + r.to, Value: held})
 	}
-	next := text
-	switch {
-	case text == r.from && (r.moved == "" || strings.HasSuffix(f.Pointer, "/object")): // elsewhere it means something else than an object
-		next = r.to
-	case f.Place != nil && f.Place.Source == text:
-		next = r.replaceAt(text, f.Place.Offset)
-	}
-	if next == text {
+	if text != r.from || r.moved != "" && !strings.HasSuffix(f.Pointer, "/object") { // elsewhere it means something else than an object
 		return false, nil
 	}
-	return true, r.apply(f.Document, replace(f.Pointer, next))
+	return true, r.apply(f.Document, replace(f.Pointer, r.to))
 }
 
 // replaceAt puts the new key in the place of the first old one from an offset on, given in

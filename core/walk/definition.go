@@ -53,14 +53,16 @@ const (
 
 // Step is one row of the sheet. The member named like its kind says the rest.
 type Step struct {
-	Key    string  `json:"key"`
-	Kind   Kind    `json:"kind"`
-	Title  string  `json:"title,omitempty"`
-	Screen *Screen `json:"screen,omitempty"`
-	Search *Search `json:"search,omitempty"`
-	Add    *Add    `json:"add,omitempty"`
-	Branch *Branch `json:"branch,omitempty"`
-	Finish *Finish `json:"finish,omitempty"`
+	Key string `json:"key"`
+	// Was are earlier keys, by which arrangements of its tables were kept.
+	Was    []string `json:"was,omitempty"`
+	Kind   Kind     `json:"kind"`
+	Title  string   `json:"title,omitempty"`
+	Screen *Screen  `json:"screen,omitempty"`
+	Search *Search  `json:"search,omitempty"`
+	Add    *Add     `json:"add,omitempty"`
+	Branch *Branch  `json:"branch,omitempty"`
+	Finish *Finish  `json:"finish,omitempty"`
 }
 
 // Screen shows parts to the person and waits for an answer.

@@ -371,6 +371,15 @@ func (r *Run) Options(ctx context.Context, part, text string) ([]value.Ref, erro
 	return i.surface.Options(ctx, r.host, part, text)
 }
 
+// Screens are the key of the screen and those that it had before.
+func (r *Run) Screens() []string {
+	i, err := r.here()
+	if err != nil {
+		return nil
+	}
+	return append([]string{i.step.Key}, i.step.Was...)
+}
+
 func (r *Run) here() (*instruction, error) {
 	at, ok := r.program.at[r.State.Place]
 	if !ok {

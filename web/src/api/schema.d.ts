@@ -787,6 +787,7 @@ export interface components {
       offered_when?: string
       table?: components['schemas']['SurfaceTable']
       text?: string
+      was?: string[]
     }
     PartView: {
       details?: components['schemas']['DetailView'][]
@@ -1250,6 +1251,7 @@ export interface components {
       screen?: components['schemas']['Screen']
       search?: components['schemas']['SurfaceSearch']
       title?: string
+      was?: string[]
     }
     StoreRelease: {
       /** Format: date-time */

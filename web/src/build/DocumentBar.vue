@@ -53,6 +53,10 @@ header {
   padding: 0.5rem 0.8rem;
   border-bottom: 1px solid var(--line);
 }
+header > span,
+header :deep(label) {
+  white-space: nowrap;
+}
 .label {
   font-weight: 650;
   font-size: 1.1rem;

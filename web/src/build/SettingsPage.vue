@@ -17,7 +17,7 @@ const build = useBuild()
 const doc = useDocument<App>('app', () => props.name)
 const app = doc.body
 const findings = computed(() => doc.view.value?.findings ?? [])
-provideSheet({ edit: doc.edit, findings, steps: ref([]) })
+provideSheet({ edit: doc.edit, rename: doc.rename, body: () => doc.body.value, findings, steps: ref([]) })
 useUndoKeys(doc)
 onMounted(doc.load)
 

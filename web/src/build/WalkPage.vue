@@ -6,6 +6,7 @@ import { computed, onMounted, watch } from 'vue'
 import type { ShippedView, Walkthrough } from '@/api/types'
 import { useBuild } from './build'
 import { useDocument } from './document'
+import AboutDocument from './AboutDocument.vue'
 import DocumentBar from './DocumentBar.vue'
 import { useRehearsal } from './rehearsal'
 import RehearsalPane from './RehearsalPane.vue'
@@ -43,7 +44,9 @@ const as = computed({
   },
   set: (id: number) => (chosen.value = id),
 })
-const rehearsal = useRehearsal(props.name, as)
+const rehearsal = useRehearsal(props.name, as, () =>
+  sheetRows(walk.value?.steps ?? []).flatMap((r) => (r.step ? [r.step] : [])),
+)
 
 provideKnown({
   names: (place) => namesAt(place, (step) => doc.view.value?.scopes?.[step] ?? []),
@@ -51,6 +54,8 @@ provideKnown({
 })
 provideSheet({
   edit: doc.edit,
+  rename: doc.rename,
+  body: () => doc.body.value,
   findings,
   steps: computed(() => walk.value?.steps ?? []),
 })
@@ -110,7 +115,7 @@ useUndoKeys(doc)
         size="small"
       />
     </DocumentBar>
-    <TakesEditor :takes="walk.takes ?? []" />
+    <TakesEditor :takes="walk.takes ?? []"><AboutDocument :about="walk" :edit="doc.edit" /></TakesEditor>
     <div v-if="general.length" class="general">
       <FindingNote v-for="f in general" :key="f.pointer + f.text" :finding="f" />
     </div>

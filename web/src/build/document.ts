@@ -13,6 +13,11 @@ export function put(path: string, value: unknown): Op {
   return { op: 'add', path, value }
 }
 
+/** An element goes to another place of its list, counted when it is out. */
+export function moved(list: string, from: number, to: number): Op {
+  return { op: 'move', from: `${list}/${from}`, path: `${list}/${to}` }
+}
+
 export function swap(path: string, value: unknown): Op {
   return { op: 'replace', path, value }
 }
@@ -141,6 +146,13 @@ export function useDocument<T>(kind: string, key: () => string) {
     return change(() => api.patch<DocumentView>(address(), made, request), made)
   }
 
+  function rename(pointer: string, from: string, to: string): Promise<boolean> {
+    return change(async () => {
+      await api.post(address('/rename'), { pointer, from, key: to.trim() })
+      return api.get<DocumentView>(address())
+    })
+  }
+
   /** Gives all records of an obstacle one value, and makes the change when none is left. */
   async function mend(o: Obstacle, value: unknown): Promise<void> {
     const made = hindered
@@ -162,7 +174,8 @@ export function useDocument<T>(kind: string, key: () => string) {
   const undo = () => change(() => api.post<DocumentView>(address('/undo'), {}, requestKey()))
   const redo = () => change(() => api.post<DocumentView>(address('/redo'), {}, requestKey()))
 
-  return { view, body, saving, failed, obstacles, load, edit, mend, undo, redo }
+  return { view, body, saving, failed, obstacles, load, edit, rename, mend, undo, redo }
 }
 
+export type Rename = (pointer: string, from: string, to: string) => Promise<boolean>
 export type Edit = (...patch: Op[]) => Promise<boolean>

@@ -2,14 +2,14 @@ import { useStorage } from '@vueuse/core'
 import { computed, ref, shallowRef, type Ref as VueRef } from 'vue'
 import { api, ProblemError, titleOf } from '@/api/client'
 import { latest } from '@/api/latest'
-import type { Answers, Entry, Recorded, Ref, Rehearsed, View } from '@/api/types'
+import type { Answers, Entry, Recorded, Ref, Rehearsed, Step, View } from '@/api/types'
 import type { SurfaceSource } from '@/surface/source'
 
 /**
  * A rehearsal of the draft. The answers given so far are replayed on the server from
  * the start each time, in a transaction that is rolled back.
  */
-export function useRehearsal(walkthrough: string, as: VueRef<number>) {
+export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () => Step[]) {
   const path = `/build/rehearsals/${walkthrough}`
   const remembered = useStorage<Recorded[]>(`plainpath.rehearsal.${walkthrough}`, [])
   /** What the walkthrough is handed when it is rehearsed. */
@@ -24,8 +24,23 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>) {
   const kept = ref(false)
   const question = latest()
 
-  async function play(answers: Recorded[], options: { upto?: string; keep?: boolean } = {}): Promise<void> {
+  /** Answers as they are called now: screens and their parts know the keys they had. */
+  function renewed(answers: Recorded[]): Recorded[] {
+    return answers.map((r) => {
+      const step = steps().find((s) => s.key === r.screen) ?? steps().find((s) => s.was?.includes(r.screen))
+      if (!step) return r
+      const parts = (step.screen?.bands ?? []).flatMap((b) => b.columns.flatMap((c) => c.parts))
+      const named = (key: string) =>
+        parts.some((p) => p.key === key) ? key : (parts.find((p) => p.was?.includes(key))?.key ?? key)
+      const given = Object.entries(r.answers).map(([key, value]) => [named(key), value])
+      return { ...r, screen: step.key, answers: Object.fromEntries(given) as Answers }
+    })
+  }
+
+  async function play(given: Recorded[], options: { upto?: string; keep?: boolean } = {}): Promise<void> {
     const isLatest = question.ask()
+    const answers = renewed(given)
+    remembered.value = renewed(remembered.value)
     busy.value = true
     failed.value = ''
     problems.value = {}

@@ -9,7 +9,7 @@ import { api, titleOf } from '@/api/client'
 import type { FieldDef, Finding, Name, ObjectDef, ProfileView, Rule } from '@/api/types'
 import { useBuild } from '../build'
 import { provideKnown } from '../conditions/context'
-import { changes, drop, put, useDocument } from '../document'
+import { changes, drop, moved, put, useDocument } from '../document'
 import ObstacleList from '../ObstacleList.vue'
 import { provideSheet } from '../sheet/context'
 import FindingNote from '../sheet/FindingNote.vue'
@@ -57,7 +57,7 @@ const names = computed<Name[]>(() => [
   { key: 'now', label: 'Now', type: { kind: 'instant' } },
 ])
 provideKnown({ names: () => names.value, samples: ref({}) })
-provideSheet({ edit: doc.edit, findings, steps: ref([]) })
+provideSheet({ edit: doc.edit, rename: doc.rename, body: () => doc.body.value, findings, steps: ref([]) })
 
 let looking: ReturnType<typeof setTimeout> | undefined
 
@@ -105,8 +105,7 @@ function addField(field: FieldDef): void {
 }
 
 function move(from: number, to: number): void {
-  const field = object.value!.fields[from]
-  void doc.edit(drop(`/fields/${from}`), put(`/fields/${to}`, field))
+  void doc.edit(moved('/fields', from, to))
 }
 
 /** A new key is followed by everything that names the field. */

@@ -6,9 +6,11 @@ import { computed } from 'vue'
 import type { Button as Def, Line } from '@/api/types'
 import RemoveButton from '@/frame/RemoveButton.vue'
 import { useBuild } from '../build'
+import { keyAfter } from '../keys'
 import KnownPicker from '../conditions/KnownPicker.vue'
 import { useSheet } from '../sheet/context'
 import FindingNote from '../sheet/FindingNote.vue'
+import KeySlot from '../sheet/KeySlot.vue'
 import TextSlot from '../sheet/TextSlot.vue'
 import LineEditor from './LineEditor.vue'
 
@@ -31,6 +33,10 @@ const findings = computed(() =>
   ),
 )
 
+function relabel(label: string): void {
+  change({ label, key: keyAfter(sheet.body(), button.value.key, button.value.label, label) })
+}
+
 function change(some: Partial<Def>): void {
   button.value = { ...button.value, ...some }
 }
@@ -47,8 +53,9 @@ function line(i: number, next: Line): void {
         :model-value="button.label"
         label="What the button says"
         class="label"
-        @update:model-value="change({ label: $event })"
+        @update:model-value="relabel"
       />
+      <KeySlot :pointer="pointer" :name="button.key" label="Key of the button" />
       about
       <Select
         :model-value="button.on"

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import MultiSelect from 'primevue/multiselect'
 import { useToast } from 'primevue/usetoast'
 import { computed, onMounted, ref, shallowRef, toRef, watch } from 'vue'
 import type { Page, ShippedView } from '@/api/types'
@@ -7,7 +6,8 @@ import { usePage } from '@/surface/page'
 import SurfaceView from '@/surface/SurfaceView.vue'
 import { useBuild } from '../build'
 import { namesAt, provideKnown } from '../conditions/context'
-import { put, useDocument } from '../document'
+import { useDocument } from '../document'
+import AboutDocument from '../AboutDocument.vue'
 import DocumentBar from '../DocumentBar.vue'
 import { provideSheet } from '../sheet/context'
 import FindingNote from '../sheet/FindingNote.vue'
@@ -38,14 +38,19 @@ const selected = ref('')
 const findings = computed(() => doc.view.value?.findings ?? [])
 const general = computed(() => findings.value.filter((f) => !/parts|searches/.test(f.pointer)))
 const blocked = computed(() => findings.value.some((f) => f.severity === 'stop'))
-const roles = computed(() => build.contents?.documents.filter((d) => d.kind === 'role') ?? [])
 
 // What a button does stands where the row is known, too.
 provideKnown({
   names: (place) => namesAt(place, () => doc.view.value?.scopes?.[''] ?? []),
   samples: shallowRef({}),
 })
-provideSheet({ edit: doc.edit, findings, steps: computed(() => []) })
+provideSheet({
+  edit: doc.edit,
+  rename: doc.rename,
+  body: () => doc.body.value,
+  findings,
+  steps: computed(() => []),
+})
 const edits = partEdits(build, () => def.value!, doc.edit)
 const at = computed(() => placed(def.value?.bands ?? []).find((p) => p.part.key === selected.value))
 
@@ -69,17 +74,7 @@ useUndoKeys(doc)
   <main v-if="def" class="build-page">
     <DocumentBar kind="page" :name="name" :label="def.label" :doc="doc">
       <template #beside>
-        <MultiSelect
-          :model-value="def.roles"
-          :options="roles"
-          option-label="label"
-          option-value="key"
-          size="small"
-          placeholder="for nobody yet"
-          aria-label="Who may open it"
-          class="roles"
-          @update:model-value="doc.edit(put('/roles', $event))"
-        />
+        <AboutDocument :about="def" :edit="doc.edit" />
       </template>
     </DocumentBar>
     <div v-if="general.length" class="general">
@@ -150,9 +145,6 @@ useUndoKeys(doc)
   display: flex;
   flex-direction: column;
   height: 100%;
-}
-.roles {
-  max-width: 13rem;
 }
 .general {
   padding: 0.3rem 0.8rem;

@@ -1,6 +1,6 @@
 import type { Band, Op, Page, Part, PageSearch, ShippedView } from '@/api/types'
 import { keyFrom, type useBuild } from '../build'
-import { drop, put, type Edit } from '../document'
+import { drop, moved, put, type Edit } from '../document'
 
 export interface PlacedPart {
   part: Part
@@ -127,7 +127,7 @@ export function partEdits(build: ReturnType<typeof useBuild>, page: () => Page, 
   }
 
   function move(at: PlacedPart, by: number): void {
-    void edit(drop(`${at.pile}/${at.index}`), put(`${at.pile}/${at.index + by}`, at.part))
+    void edit(moved(at.pile, at.index, at.index + by))
   }
 
   return { addTable, add, addDetails, addColumn, remove, move }

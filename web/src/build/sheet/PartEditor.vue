@@ -4,9 +4,11 @@ import Button from 'primevue/button'
 import { computed } from 'vue'
 import type { Finding, Part } from '@/api/types'
 import { useBuild } from '../build'
+import { keyAfter } from '../keys'
 import ColumnsEditor from './ColumnsEditor.vue'
 import { useSheet } from './context'
 import FindingNote from './FindingNote.vue'
+import KeySlot from './KeySlot.vue'
 import OfferedWhen from './OfferedWhen.vue'
 import InputPartEditor from './InputPartEditor.vue'
 import KnownPicker from '../conditions/KnownPicker.vue'
@@ -41,6 +43,10 @@ const objectOf = (source: string | undefined) =>
 const detailsObject = computed(() => objectOf(part.value.details?.source))
 const tableObject = computed(() => objectOf(part.value.table?.source))
 
+function relabel(label: string): void {
+  change({ label, key: keyAfter(sheet.body(), part.value.key, part.value.label ?? '', label) })
+}
+
 function change(some: Partial<Part>): void {
   part.value = { ...part.value, ...some }
 }
@@ -55,9 +61,9 @@ function change(some: Partial<Part>): void {
         :model-value="part.label ?? ''"
         label="Label"
         placeholder="label"
-        @update:model-value="change({ label: $event })"
+        @update:model-value="relabel"
       />
-      <span class="muted">known as {{ step ? step + '.' : '' }}{{ part.key }}</span>
+      <KeySlot :pointer="pointer" :name="part.key" :within="step" label="Key of the part" />
       <span class="space" />
       <Button
         v-if="!first"

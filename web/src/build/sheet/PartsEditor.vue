@@ -3,7 +3,7 @@ import Button from 'primevue/button'
 import { computed } from 'vue'
 import type { Band, Part } from '@/api/types'
 import { keyFrom, useBuild } from '../build'
-import { drop, put, swap } from '../document'
+import { drop, moved, put, swap } from '../document'
 import { useSheet } from './context'
 import { knownValues } from '../conditions/known'
 import PartEditor from './PartEditor.vue'
@@ -22,7 +22,7 @@ function fresh(kind: string): Part {
   if (kind === 'input') return { key, kind, label: 'New input', input: { type: 'text', required: true } }
   if (kind === 'text') return { key, kind, text: 'A text' }
   if (kind === 'details') {
-    const record = known.value.filter((k) => k.kind === 'record' && !k.path.startsWith('person')).at(-1)
+    const record = known.value.filter((k) => k.kind === 'record' && !k.path.startsWith('person'))[0]
     const label = build.object(record?.object)?.label_field
     return {
       key,
@@ -31,7 +31,7 @@ function fresh(kind: string): Part {
       details: { source: record?.path ?? '', fields: label ? [{ path: label }] : [] },
     }
   }
-  const list = known.value.filter((k) => k.kind === 'list').at(-1)
+  const list = known.value.find((k) => k.kind === 'list')
   const object = build.object(list?.object)
   return {
     key: keyFrom(object?.key ?? 'table', taken.value),
@@ -66,8 +66,7 @@ function remove(i: number, j: number, k: number): void {
 }
 
 function move(i: number, j: number, k: number, by: number): void {
-  const part = props.bands[i].columns[j].parts[k]
-  void sheet.edit(drop(`${place(i, j)}/${k}`), put(`${place(i, j)}/${k + by}`, part))
+  void sheet.edit(moved(place(i, j), k, k + by))
 }
 </script>
 

@@ -4,10 +4,12 @@ import Select from 'primevue/select'
 import { computed } from 'vue'
 import type { Step } from '@/api/types'
 import { put } from '../document'
+import { keyAfter } from '../keys'
 import AddEditor from './AddEditor.vue'
 import BranchEditor from './BranchEditor.vue'
 import { useSheet } from './context'
 import FindingNote from './FindingNote.vue'
+import KeySlot from './KeySlot.vue'
 import PartsEditor from './PartsEditor.vue'
 import SearchEditor from './SearchEditor.vue'
 import TextSlot from './TextSlot.vue'
@@ -15,6 +17,12 @@ import TextSlot from './TextSlot.vue'
 const props = defineProps<{ step: Step; pointer: string }>()
 const emit = defineEmits<{ remove: [] }>()
 const sheet = useSheet()
+
+function retitle(title: string): void {
+  const key = keyAfter(sheet.body(), props.step.key, props.step.title ?? '', title)
+  const follows = key === props.step.key ? [] : [put(props.pointer + '/key', key)]
+  void sheet.edit(put(props.pointer + '/title', title), ...follows)
+}
 const endings = [
   { key: 'home', label: 'to the home page' },
   { key: 'again', label: 'to the start again' },
@@ -33,9 +41,9 @@ const findings = computed(() =>
         label="Title"
         placeholder="title"
         class="title"
-        @update:model-value="sheet.edit(put(pointer + '/title', $event))"
+        @update:model-value="retitle"
       />
-      <span class="muted">known as {{ step.key }}</span>
+      <KeySlot :pointer="pointer" :name="step.key" label="Key of the step" />
       <span class="space" />
       <Button text size="small" severity="danger" label="Remove the step" @click="emit('remove')" />
     </div>

@@ -7,6 +7,7 @@ import { keyFrom, useBuild } from '../build'
 import { put } from '../document'
 import { typeWords } from '../words'
 import { useSheet } from './context'
+import KeySlot from './KeySlot.vue'
 import TextSlot from './TextSlot.vue'
 
 /** What a walkthrough is handed by the page or button that opens it. */
@@ -40,6 +41,7 @@ function add(object: string): void {
 
 <template>
   <div class="takes">
+    <slot />
     <span class="muted">Opened with</span>
     <template v-for="(t, i) in takes" :key="t.key">
       <span class="tag">
@@ -48,6 +50,7 @@ function add(object: string): void {
           label="Label of what is handed over"
           @update:model-value="change(i, { label: $event })"
         />
+        <KeySlot :pointer="`/takes/${i}`" :name="t.key" :label="'Key of ' + t.label" />
         <Select
           :model-value="t.type"
           :options="types"

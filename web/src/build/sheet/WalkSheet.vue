@@ -6,6 +6,7 @@ import { typing } from '@/frame/keys'
 import { drop, put } from '../document'
 import { useSheet } from './context'
 import NewStep from './NewStep.vue'
+import { stepMoves, type Way } from './moving'
 import { sheetRows, stepKeys, type SheetRow } from './rows'
 import SheetRowView from './SheetRowView.vue'
 import StepEditor from './StepEditor.vue'
@@ -52,12 +53,14 @@ async function make(step: Step): Promise<void> {
   await focus(step.key)
 }
 
-async function move(row: SheetRow, by: number): Promise<void> {
-  const to = row.index + by
-  if (!row.step || to < 0 || to >= row.count) return
-  await sheet.edit(drop(row.pointer), put(`${row.siblings}/${to}`, row.step))
+async function move(row: SheetRow, way: Way): Promise<void> {
+  const ops = stepMoves(rows.value, row, way)
+  if (!ops.length) return
+  await sheet.edit(...ops)
   await focus(row.id)
 }
+
+const moves: Record<string, Way> = { ArrowUp: 'up', ArrowDown: 'down', ArrowRight: 'in', ArrowLeft: 'out' }
 
 async function remove(row: SheetRow): Promise<void> {
   if (!row.step) return
@@ -73,8 +76,7 @@ async function remove(row: SheetRow): Promise<void> {
 function key(event: KeyboardEvent, row: SheetRow): void {
   if (typing(event) || (event.target as HTMLElement).dataset.row === undefined) return
   const i = rows.value.findIndex((r) => r.id === row.id)
-  if (event.altKey && event.key === 'ArrowUp') void move(row, -1)
-  else if (event.altKey && event.key === 'ArrowDown') void move(row, 1)
+  if (event.altKey && moves[event.key]) void move(row, moves[event.key])
   else if (event.key === 'ArrowUp') void focus(rows.value[Math.max(i - 1, 0)].id)
   else if (event.key === 'ArrowDown') void focus(rows.value[Math.min(i + 1, rows.value.length - 1)].id)
   else if (event.key === 'Home') void focus(rows.value[0].id)

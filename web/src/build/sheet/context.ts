@@ -1,10 +1,14 @@
 import { inject, provide, type InjectionKey, type Ref } from 'vue'
 import type { Finding, Step } from '@/api/types'
-import type { Edit } from '../document'
+import type { Edit, Rename } from '../document'
 
 /** What the editors of a sheet share. */
 export interface SheetContext {
   edit: Edit
+  /** Gives what is at a pointer another key, which everything that names it follows. */
+  rename: Rename
+  /** The document as it is. */
+  body: () => unknown
   findings: Ref<Finding[]>
   steps: Ref<Step[]>
 }

@@ -211,7 +211,10 @@ export function useTable(part: () => PartView, ask: Asking) {
     try {
       const within = group === undefined ? {} : { within: JSON.parse(group) as unknown }
       const page = await ask.rows({ ...look.value, ...within, totals: undefined, after: of.next })
-      if (!isLatest()) return
+      if (!isLatest()) {
+        of.busy = false // what overtook it may have failed
+        return
+      }
       const now = { rows: [...of.rows, ...page.rows], next: page.next ?? '', busy: false }
       if (group === undefined) all.value = now
       else {
