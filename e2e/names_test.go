@@ -59,6 +59,18 @@ func TestStepsAndPartsAreRenamed(t *testing.T) {
 		b.until(`document.activeElement?.dataset.row === 'choose_building'`, "the keyboard does not go with the step")
 	}
 	b.see("no findings")
+
+	// What others need is not removed without a word, what nobody needs is.
+	b.focusRow("choose_lifts")
+	b.keys(kb.Delete)
+	b.see("Remove “Choose the lifts”?")
+	b.see("This would break: Book a visit")
+	b.press("Keep it")
+	b.gone("This would break")
+	holds(`$.steps[*] ? (@.key == "choose_lifts")`, 1)
+	b.focusRow("booked")
+	b.keys(kb.Delete)
+	holds(`$.steps[*] ? (@.key == "booked")`, 0)
 }
 
 // known waits for the editor of what is known by a key.

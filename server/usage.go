@@ -46,6 +46,13 @@ func (s *server) choiceUses(c fiber.Ctx) error {
 
 func (s *server) documentUses(c fiber.Ctx) error {
 	kind, key := s.place(c)
+	if pointer := c.Query("pointer"); pointer != "" {
+		uses, err := s.DB.UsesOfPart(c.Context(), s.App, kind, key, pointer)
+		if err != nil {
+			return fiber.NewError(fiber.StatusNotFound, "There is no such thing in the draft any more.")
+		}
+		return c.JSON(UsesView{uses})
+	}
 	uses, err := s.DB.UsesOfDocument(c.Context(), s.App, kind, key)
 	if err != nil {
 		return fiber.NewError(fiber.StatusNotFound, "There is no such document in the draft.")

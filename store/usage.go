@@ -41,6 +41,15 @@ func (db *DB) UsesOfDocument(ctx context.Context, app string, kind edition.Docum
 	return usage.OfDocument(docs, kind, key)
 }
 
+// UsesOfPart lists what would break if what is at a pointer into a document were taken away.
+func (db *DB) UsesOfPart(ctx context.Context, app string, kind edition.DocumentKind, key, pointer string) ([]checkup.Finding, error) {
+	docs, err := db.Documents(ctx, app)
+	if err != nil {
+		return nil, err
+	}
+	return usage.OfPart(docs, kind, key, pointer)
+}
+
 // RenameField gives a field another key; everything that names it follows, in one
 // transaction and as one act: undoing it in any of the documents takes back all of it. It
 // gives the names of the documents that changed.

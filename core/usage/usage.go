@@ -88,6 +88,39 @@ func OfDocument(docs []edition.Document, kind edition.DocumentKind, key string) 
 	return breaks(before, after), nil
 }
 
+// OfPart gives what would break if what is at a pointer into a document were taken away, such as
+// a step, a part or a button.
+func OfPart(docs []edition.Document, kind edition.DocumentKind, key, pointer string) ([]checkup.Finding, error) {
+	at := slices.IndexFunc(docs, func(d edition.Document) bool { return d.Kind == kind && d.Key == key })
+	if at < 0 {
+		return nil, fmt.Errorf("there is no %s %q", kind, key)
+	}
+	before, err := edition.Compile(docs)
+	if err != nil {
+		return nil, err
+	}
+	without := slices.Clone(docs)
+	if without[at].Body, _, err = (edit.Patch{{Op: "remove", Path: pointer}}).Apply(docs[at].Body); err != nil {
+		return nil, err
+	}
+	after, err := edition.Compile(without)
+	if err != nil {
+		return nil, err
+	}
+	// Findings are known by their places, and what follows what is gone stands one further up.
+	known := map[string]int{}
+	for _, f := range before.Findings {
+		known[f.Document+f.Text]++
+	}
+	out := []checkup.Finding{}
+	for _, f := range after.Findings {
+		if known[f.Document+f.Text]--; known[f.Document+f.Text] < 0 && f.Severity == checkup.Stop {
+			out = append(out, f)
+		}
+	}
+	return out, nil
+}
+
 // breaks are the findings that were not there before.
 func breaks(before, after *edition.Edition) []checkup.Finding {
 	return breaksBut(before, after, "", "")

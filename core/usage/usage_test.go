@@ -188,3 +188,20 @@ func TestReadingAtAPointer(t *testing.T) {
 		}
 	}
 }
+
+// Taking away a step or a part says what names it; what merely moves up says nothing.
+func TestWhatAStepOrAPartIsUsedBy(t *testing.T) {
+	docs := app()
+	for pointer, want := range map[string]int{"/steps/0": 1, "/nowhere": -1} {
+		uses, err := OfPart(docs, edition.WalkthroughDocument, "walk", pointer)
+		if want < 0 {
+			if err == nil {
+				t.Errorf("%s: no error", pointer)
+			}
+			continue
+		}
+		if err != nil || len(uses) < want || uses[0].Document != "walkthrough/walk" {
+			t.Errorf("%s: %+v, %v", pointer, uses, err)
+		}
+	}
+}

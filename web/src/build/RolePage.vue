@@ -53,7 +53,14 @@ const names = computed<Name[]>(() => [
   { key: 'today', label: 'Today', type: { kind: 'date' } },
 ])
 provideKnown({ names: () => names.value, samples: ref({}) })
-provideSheet({ edit: doc.edit, rename: doc.rename, body: () => doc.body.value, findings, steps: ref([]) })
+provideSheet({
+  edit: doc.edit,
+  rename: doc.rename,
+  removable: doc.removable,
+  body: () => doc.body.value,
+  findings,
+  steps: ref([]),
+})
 
 async function count(): Promise<void> {
   rights.value = await api.get<Rights>('/build/rights')

@@ -17,7 +17,14 @@ const build = useBuild()
 const doc = useDocument<App>('app', () => props.name)
 const app = doc.body
 const findings = computed(() => doc.view.value?.findings ?? [])
-provideSheet({ edit: doc.edit, rename: doc.rename, body: () => doc.body.value, findings, steps: ref([]) })
+provideSheet({
+  edit: doc.edit,
+  rename: doc.rename,
+  removable: doc.removable,
+  body: () => doc.body.value,
+  findings,
+  steps: ref([]),
+})
 useUndoKeys(doc)
 onMounted(doc.load)
 

@@ -55,6 +55,7 @@ provideKnown({
 provideSheet({
   edit: doc.edit,
   rename: doc.rename,
+  removable: doc.removable,
   body: () => doc.body.value,
   findings,
   steps: computed(() => walk.value?.steps ?? []),

@@ -4,6 +4,7 @@ import { api, ProblemError, requestKey, titleOf } from '@/api/client'
 import type { Change, DocumentView, Obstacle, Op, Sent } from '@/api/types'
 import { useBuild } from './build'
 import { applied, fine } from './patch'
+import { useRemoval } from './removal'
 
 /** Documents that are read and edited on a page of their own. */
 export type DocumentKind = 'walkthrough' | 'page'
@@ -48,6 +49,7 @@ export function useDocument<T>(kind: string, key: () => string) {
   const toast = useToast()
   const view = shallowRef<DocumentView | null>(null)
   const body = computed(() => view.value?.body as T | undefined)
+  const removable = useRemoval(kind, key)
   const saving = ref(0)
   const failed = ref('')
   // Stored records that stood in the way of the latest change.
@@ -174,7 +176,7 @@ export function useDocument<T>(kind: string, key: () => string) {
   const undo = () => change(() => api.post<DocumentView>(address('/undo'), {}, requestKey()))
   const redo = () => change(() => api.post<DocumentView>(address('/redo'), {}, requestKey()))
 
-  return { view, body, saving, failed, obstacles, load, edit, rename, mend, undo, redo }
+  return { view, body, saving, failed, obstacles, load, edit, rename, removable, mend, undo, redo }
 }
 
 export type Rename = (pointer: string, from: string, to: string) => Promise<boolean>

@@ -57,7 +57,14 @@ const names = computed<Name[]>(() => [
   { key: 'now', label: 'Now', type: { kind: 'instant' } },
 ])
 provideKnown({ names: () => names.value, samples: ref({}) })
-provideSheet({ edit: doc.edit, rename: doc.rename, body: () => doc.body.value, findings, steps: ref([]) })
+provideSheet({
+  edit: doc.edit,
+  rename: doc.rename,
+  removable: doc.removable,
+  body: () => doc.body.value,
+  findings,
+  steps: ref([]),
+})
 
 let looking: ReturnType<typeof setTimeout> | undefined
 

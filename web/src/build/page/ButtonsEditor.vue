@@ -3,16 +3,23 @@ import Button from 'primevue/button'
 import { computed } from 'vue'
 import type { Button as Def } from '@/api/types'
 import { keyFrom } from '../build'
+import { useSheet } from '../sheet/context'
 import ButtonEditor from './ButtonEditor.vue'
 
 /** The buttons of a table. The place is where their expressions stand: the page and the row. */
 const props = defineProps<{ pointer: string; place: string; object: string }>()
 const buttons = defineModel<Def[]>({ required: true })
+const sheet = useSheet()
 const keys = computed(() => buttons.value.map((b) => b.key))
 
 function add(): void {
   const key = keyFrom('button', keys.value)
   buttons.value = [...buttons.value, { key, label: 'New button', on: 'one', do: [{ kind: 'record' }] }]
+}
+
+async function remove(i: number): Promise<void> {
+  if (await sheet.removable(`${props.pointer}/${i}`, `“${buttons.value[i].label}”`))
+    buttons.value = buttons.value.filter((_, n) => n !== i)
 }
 
 function change(i: number, next: Def): void {
@@ -30,7 +37,7 @@ function change(i: number, next: Def): void {
       :place="place"
       :object="object"
       @update:model-value="change(i, $event)"
-      @remove="buttons = buttons.filter((_, n) => n !== i)"
+      @remove="remove(i)"
     />
     <Button text size="small" label="Add a button" @click="add" />
   </div>

@@ -47,6 +47,7 @@ provideKnown({
 provideSheet({
   edit: doc.edit,
   rename: doc.rename,
+  removable: doc.removable,
   body: () => doc.body.value,
   findings,
   steps: computed(() => []),

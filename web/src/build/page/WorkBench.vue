@@ -46,6 +46,11 @@ const object = computed(
 const label = (key: string) => here.names('').find((n) => n.key === key)?.label || key
 const isSearch = (key: string) => props.page.searches.some((s) => s.key === key)
 
+async function remove(): Promise<void> {
+  if (await sheet.removable(pointer.value, `“${part.value.label || part.value.key}”`))
+    props.edits.remove(props.at)
+}
+
 /** The parts that something depends on, or that depend on it, searches between them passed through. */
 function through(key: string, next: (key: string) => string[], seen = new Set<string>()): string[] {
   return next(key).flatMap((k) => {
@@ -78,7 +83,7 @@ function change(next: Part): void {
         :first="at.index === 0"
         :last="at.index === pile - 1"
         @update:model-value="change"
-        @remove="edits.remove(at)"
+        @remove="remove"
         @move="edits.move(at, $event)"
       />
       <ShippedViews

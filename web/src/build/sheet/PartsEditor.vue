@@ -58,7 +58,9 @@ function place(i: number, j: number): string {
   return `${props.pointer}/bands/${i}/columns/${j}/parts`
 }
 
-function remove(i: number, j: number, k: number): void {
+async function remove(i: number, j: number, k: number): Promise<void> {
+  const gone = props.bands[i].columns[j].parts[k]
+  if (!(await sheet.removable(`${place(i, j)}/${k}`, `“${gone.label || gone.key}”`))) return
   const band = props.bands[i]
   if (band.columns[j].parts.length > 1) void sheet.edit(drop(`${place(i, j)}/${k}`))
   else if (band.columns.length > 1) void sheet.edit(drop(`${props.pointer}/bands/${i}/columns/${j}`))

@@ -29,6 +29,11 @@ function change(i: number, some: Partial<Take>): void {
   set(props.takes.map((t, n) => (n === i ? { ...t, ...some } : t)))
 }
 
+async function remove(i: number): Promise<void> {
+  if (await sheet.removable(`/takes/${i}`, `“${props.takes[i].label}”`))
+    set(props.takes.filter((_, n) => n !== i))
+}
+
 function add(object: string): void {
   const o = build.object(object)
   const key = keyFrom(o?.label ?? object, [
@@ -77,7 +82,7 @@ function add(object: string): void {
           :label="t.required ? 'needed' : 'if there is one'"
           @click="change(i, { required: t.required ? undefined : true })"
         />
-        <RemoveButton :label="'Do not take ' + t.label" @press="set(takes.filter((_, n) => n !== i))" />
+        <RemoveButton :label="'Do not take ' + t.label" @press="remove(i)" />
       </span>
     </template>
     <Select

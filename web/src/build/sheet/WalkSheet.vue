@@ -66,6 +66,7 @@ async function remove(row: SheetRow): Promise<void> {
   if (!row.step) return
   const i = rows.value.findIndex((r) => r.id === row.id)
   const next = rows.value[i + 1]?.id ?? rows.value[i - 1]?.id
+  if (!(await sheet.removable(row.pointer, `“${row.step.title || row.step.key}”`))) return
   openStep.value = ''
   if (await sheet.edit(drop(row.pointer))) {
     emit('removed')

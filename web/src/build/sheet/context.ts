@@ -1,12 +1,15 @@
 import { inject, provide, type InjectionKey, type Ref } from 'vue'
 import type { Finding, Step } from '@/api/types'
 import type { Edit, Rename } from '../document'
+import type { Removal } from '../removal'
 
 /** What the editors of a sheet share. */
 export interface SheetContext {
   edit: Edit
   /** Gives what is at a pointer another key, which everything that names it follows. */
   rename: Rename
+  /** Asks before something goes that other things need. */
+  removable: Removal
   /** The document as it is. */
   body: () => unknown
   findings: Ref<Finding[]>
