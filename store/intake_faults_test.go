@@ -344,3 +344,68 @@ func TestProfilesOfLargeObjects(t *testing.T) {
 		t.Errorf("%+v", second)
 	}
 }
+
+// An empty cell leaves what a record has, unless it is to empty it; new records need what they
+// need all the same. Both are counted.
+func TestEmptyCellsOfAnUpdate(t *testing.T) {
+	b := newBringer(t)
+	b.bringIn("pumps.csv", "Pump,Site,Price,Made\nP-1,North,€ 5.00,2024-01-02\nP-2,South,€ 6.00,2024-01-03\n")
+	in := b.bring([]string{"pumps.csv"}, []byte("Pump,Site,Price,Made\nP-1,,,\nP-2,East,,2025-05-05\nP-3,West,,\n,West,,\n"))
+	plan := *in.Plan
+	if s := plan.Sheets[0]; s.New || s.Key != "pump" || s.Mode != intake.ModeBoth {
+		t.Fatalf("%+v", s)
+	}
+	b.plan(in.ID, plan)
+	if r := b.try(in.ID, true).Result.Sheets[0]; r.Added != 1 || r.Changed != 1 || r.Unchanged != 1 || r.Refused != 1 || r.Left != 4 || r.Emptied != 0 {
+		t.Errorf("leaving: %+v", r)
+	}
+	plan.Sheets[0].Columns[2].Empties = true
+	b.plan(in.ID, plan)
+	b.try(in.ID, true)
+	if r := b.try(in.ID, false).Result.Sheets[0]; r.Added != 1 || r.Changed != 2 || r.Left != 2 || r.Emptied != 2 {
+		t.Errorf("emptying the price: %+v", r)
+	}
+	var rows []string
+	if err := b.db.Select(&rows, `SELECT concat_ws('|', pump, coalesce(site, '-'), coalesce(price::text, '-'), coalesce(price_currency, '-'), coalesce(made::text, '-')) FROM liftcare_trial.pump ORDER BY pump`); err != nil {
+		t.Fatal(err)
+	}
+	if got, want := strings.Join(rows, " "), "P-1|North|-|-|2024-01-02 P-2|East|-|-|2025-05-05 P-3|West|-|-|-"; got != want {
+		t.Errorf("%s\nwant %s", got, want)
+	}
+}
+
+// A sheet may refer to itself, to rows that come later too; a row that is refused takes those
+// with it that name it, and nobody else. A column whose cells are all different may still be a
+// reference to another sheet.
+func TestRowsThatNameEachOther(t *testing.T) {
+	b := newBringer(t)
+	in := b.bring([]string{"units.csv", "plates.csv"},
+		[]byte("Unit,Part of,Weight\nArm,Boom,1\nHook,Arm,2\nBoom,Crane,3\nCrane,,4\nJib,Crane,x\nPin,Jib,5\nBolt,Pin,6\nNut,Arm,7\nCog,Arm,8\nRod,Boom,9\nCap,Boom,10\nRing,Crane,11\n"),
+		[]byte("Unit,Plate\nArm,A-1\nHook,A-2\nBoom,A-3\nCrane,A-4\n"))
+	plan := *in.Plan
+	if c := plan.Sheets[0].Columns[1]; c.Refers != "unit" || c.Match != "unit" {
+		t.Fatalf("part of: %+v", c)
+	}
+	if s := plan.Sheets[1]; s.Columns[0].Refers != "unit" || s.Key != "plate" {
+		t.Fatalf("plates: %+v", s)
+	}
+	plan.Sheets[0].Columns[2].Reading = intake.Reading{Type: model.Whole, Form: intake.Point}
+	b.plan(in.ID, plan)
+	b.try(in.ID, true)
+	done := b.try(in.ID, false).Result.Sheets
+	if done[0].Added != 9 || done[0].Refused != 3 || done[1].Added != 4 {
+		t.Errorf("%+v", done)
+	}
+	var rows []string
+	if err := b.db.Select(&rows, `SELECT u.unit || ' < ' || coalesce(p.unit, '-') || coalesce(' ' || l.plate, '') FROM liftcare_trial.unit u LEFT JOIN liftcare_trial.unit p ON p.id = u.part_of LEFT JOIN liftcare_trial.plate l ON l.unit = u.id ORDER BY 1`); err != nil {
+		t.Fatal(err)
+	}
+	if got, want := strings.Join(rows, ", "), "Arm < Boom A-1, Boom < Crane A-3, Cap < Boom, Cog < Arm, Crane < - A-4, Hook < Arm A-2, Nut < Arm, Ring < Crane, Rod < Boom"; got != want {
+		t.Errorf("%s\nwant %s", got, want)
+	}
+	// Brought in again, with what is there: nothing changes.
+	again := b.bring([]string{"units.csv"}, []byte("Unit,Part of,Weight\nArm,Boom,1\nCrane,,4\nBoom,Crane,3\n"))
+	if r := b.try(again.ID, true).Result.Sheets[0]; r.Unchanged != 3 || r.Changed+r.Added+r.Refused != 0 {
+		t.Errorf("again: %+v, %+v", r, again.Plan.Sheets[0])
+	}
+}

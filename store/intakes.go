@@ -72,14 +72,18 @@ type IntakeResult struct {
 
 // SheetResult counts the rows of one sheet.
 type SheetResult struct {
-	Sheet     int           `json:"sheet"`
-	Object    string        `json:"object"`
-	Rows      int64         `json:"rows"`
-	Added     int64         `json:"added"`
-	Changed   int64         `json:"changed"`
-	Unchanged int64         `json:"unchanged"`
-	Refused   int64         `json:"refused"`
-	Examples  []RefusedCell `json:"examples"`
+	Sheet     int    `json:"sheet"`
+	Object    string `json:"object"`
+	Rows      int64  `json:"rows"`
+	Added     int64  `json:"added"`
+	Changed   int64  `json:"changed"`
+	Unchanged int64  `json:"unchanged"`
+	// Left counts the empty cells that left what a stored record has, Emptied those that took
+	// it away.
+	Left     int64         `json:"left,omitempty"`
+	Emptied  int64         `json:"emptied,omitempty"`
+	Refused  int64         `json:"refused"`
+	Examples []RefusedCell `json:"examples"`
 }
 
 // RefusedCell is a cell, or a row as a whole, that could not be brought in.

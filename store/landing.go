@@ -26,7 +26,7 @@ func (s *staging) recognise(ctx context.Context) error {
 	if err := s.drop(ctx, s.heading(n), "DELETE FROM "+s.name+" WHERE "+column+" IS NULL RETURNING line, '' AS value, $1 AS reason", key.Label+" is needed to recognise the record"); err != nil {
 		return err
 	}
-	found, err := s.lookUp(ctx, n, s.object, key)
+	found, err := s.lookUp(ctx, n, s.object, key, "")
 	if err != nil {
 		return err
 	}
@@ -68,20 +68,44 @@ func (s *staging) doubles(ctx context.Context) error {
 	return nil
 }
 
-// sweep counts what is left.
-func (s *staging) sweep(ctx context.Context) error {
-	joins, columns, values := s.joins()
-	different := []string{"FALSE"}
-	for i := range columns {
-		different = append(different, "o."+columns[i]+" IS DISTINCT FROM "+values[i])
+// needed refuses new rows without what every record needs, in columns whose empty cells leave
+// what is there.
+func (s *staging) needed(ctx context.Context) error {
+	for n, f := range s.fields {
+		if f == nil || !f.Required || !s.leaves(n) || f.Type == model.Number {
+			continue
+		}
+		err := s.drop(ctx, s.heading(n), "DELETE FROM "+s.name+" WHERE old IS NULL AND "+search.Quote(f.Key)+" IS NULL RETURNING line, '' AS value, $1 AS reason", f.Label+" is needed")
+		if err != nil {
+			return err
+		}
 	}
-	err := s.tx.QueryRowxContext(ctx, "SELECT count(*) FILTER (WHERE s.old IS NULL), count(*) FILTER (WHERE s.old IS NOT NULL AND ("+strings.Join(different, " OR ")+")), count(*) FROM "+
-		s.name+" s LEFT JOIN "+s.table()+" o ON o.id = s.old"+joins).Scan(&s.result.Added, &s.result.Changed, &s.result.Unchanged)
+	return nil
+}
+
+// sweep counts what is left, and the empty cells over stored values.
+func (s *staging) sweep(ctx context.Context) error {
+	joins, all := s.landings()
+	left, emptied := "0", "0"
+	for i, l := range all {
+		if "s."+l.column != l.filled { // the currency goes with its amount
+			continue
+		}
+		one := fmt.Sprintf(" + (NOT n.filled%d AND NOT (o.%s IS NULL))::int", i, l.column)
+		if l.leaves {
+			left += one
+		} else {
+			emptied += one
+		}
+	}
+	var rows int64
+	err := s.tx.QueryRowxContext(ctx, "SELECT count(*) FILTER (WHERE n.old IS NULL), count(*) FILTER (WHERE n.old IS NOT NULL AND "+differs(all)+"), count(*), coalesce(sum("+left+"), 0), coalesce(sum("+emptied+"), 0) FROM "+
+		selected(joins, all, s.name)+" LEFT JOIN "+s.table()+" o ON o.id = n.old").Scan(&s.result.Added, &s.result.Changed, &rows, &s.result.Left, &s.result.Emptied)
 	if err != nil {
 		return fmt.Errorf("counting the rows: %w", err)
 	}
-	s.result.Unchanged -= s.result.Added + s.result.Changed
-	s.result.Refused = s.result.Rows - s.result.Added - s.result.Changed - s.result.Unchanged
+	s.result.Unchanged = rows - s.result.Added - s.result.Changed
+	s.result.Refused = s.result.Rows - rows
 	return nil
 }
 
@@ -108,6 +132,9 @@ func (s *staging) writeKept(ctx context.Context) error {
 		if err := s.exec(ctx, "taking back", "DELETE FROM "+s.name+" WHERE coalesce(old, id) = ANY($1)", broken); err != nil {
 			return err
 		}
+		if err := s.resolveOwn(ctx); err != nil {
+			return err
+		}
 		if err := s.sweep(ctx); err != nil {
 			return err
 		}
@@ -119,17 +146,14 @@ func (s *staging) write(ctx context.Context) error {
 	if err := s.desk.sign(ctx, ""); err != nil {
 		return err
 	}
-	joins, columns, values := s.joins()
+	joins, all := s.landings()
 	person := fmt.Sprint(s.desk.Person().ID)
 	if s.result.Changed > 0 {
 		set := []string{"revision = o.revision + 1", "changed_at = now()", "changed_by = " + person}
-		different := make([]string, len(columns))
-		for i := range columns {
-			set = append(set, columns[i]+" = n."+columns[i])
-			values[i] += " AS " + columns[i]
-			different[i] = "o." + columns[i] + " IS DISTINCT FROM n." + columns[i]
+		for i, l := range all {
+			set = append(set, l.column+" = "+l.lands(i))
 		}
-		sql := "UPDATE " + s.table() + " o SET " + strings.Join(set, ", ") + " FROM (SELECT s.old, " + strings.Join(values, ", ") + " FROM " + s.name + " s" + joins + ") n WHERE o.id = n.old AND (" + strings.Join(different, " OR ") + ")"
+		sql := "UPDATE " + s.table() + " o SET " + strings.Join(set, ", ") + " FROM " + selected(joins, all, s.name) + " WHERE o.id = n.old AND " + differs(all)
 		if _, err := s.tx.ExecContext(ctx, sql); err != nil {
 			return refused(s.object, "changing", err)
 		}
@@ -137,8 +161,10 @@ func (s *staging) write(ctx context.Context) error {
 	if s.result.Added == 0 {
 		return nil
 	}
-	joins, columns, values = s.joins()
-	columns, values = append(columns, "id", "created_by", "changed_by"), append(values, "s.id", person, person)
+	columns, values := []string{"id", "created_by", "changed_by"}, []string{"s.id", person, person}
+	for _, l := range all {
+		columns, values = append(columns, l.column), append(values, l.value)
+	}
 	if err := s.fillIn(&columns, &values); err != nil {
 		return err
 	}
@@ -149,11 +175,15 @@ func (s *staging) write(ctx context.Context) error {
 	if err := s.tx.GetContext(ctx, &last, "SELECT coalesce(max(line), 0) FROM "+s.name); err != nil {
 		return fmt.Errorf("counting the rows: %w", err)
 	}
-	for from := 0; from <= last; from += writtenAtOnce {
+	piece := writtenAtOnce
+	if len(s.own()) > 0 { // a row may name one that stands anywhere
+		piece = last + 1
+	}
+	for from := 0; from <= last; from += piece {
 		if err := s.intakes.progress(ctx, s.row.ID, "Writing "+s.object.Plural, int64(from), int64(last)); err != nil {
 			return err
 		}
-		if _, err := s.tx.ExecContext(ctx, sql, from, from+writtenAtOnce); err != nil {
+		if _, err := s.tx.ExecContext(ctx, sql, from, from+piece); err != nil {
 			return refused(s.object, "adding", err)
 		}
 	}

@@ -38,7 +38,7 @@ func (m *importing) sheet(ctx context.Context, n int) error {
 	s := &staging{importing: m, number: n, plan: p, object: o, fields: fields, name: fmt.Sprintf("intake_%d", n)}
 	m.result.Sheets = append(m.result.Sheets, SheetResult{Sheet: n, Object: p.Object})
 	s.result = &m.result.Sheets[len(m.result.Sheets)-1]
-	for _, step := range []func(context.Context) error{s.make, s.copy, s.resolve, s.recognise, s.doubles, s.sweep, s.writeKept} {
+	for _, step := range []func(context.Context) error{s.make, s.copy, s.resolve, s.recognise, s.needed, s.doubles, s.resolveOwn, s.sweep, s.writeKept} {
 		if err := step(ctx); err != nil {
 			return err
 		}
@@ -204,6 +204,10 @@ func (s *staging) read(line int, cells, headings []string, row []value.Value) bo
 		if n < len(cells) {
 			cell = cells[n]
 		}
+		if s.leaves(n) && strings.TrimSpace(cell) == "" { // whether it is needed depends on whether the record is there
+			row[n] = nil
+			continue
+		}
 		var err error
 		if row[n], err = s.plan.Columns[n].Cell(f, cell, s.desk.Edition.Zone); err != nil {
 			s.refuse(s.number, line, headings[n], cell, err.Error())
@@ -271,10 +275,10 @@ func (s *staging) heading(n int) string {
 	return s.plan.Columns[n].Label
 }
 
-// lookUp finds the records that the cells of a column name, as the person may see them.
-// Each name is looked up once; what is found is in a table of its own: the name, the key
-// of a record, and n, how many records have the name.
-func (s *staging) lookUp(ctx context.Context, n int, o *model.Object, by *model.Field) (string, error) {
+// lookUp finds the records that the cells of a column name, as the person may see them, and
+// among more, which gives names and keys. Each name is looked up once; what is found is in a
+// table of its own: the name, the key of a record, and n, how many records have the name.
+func (s *staging) lookUp(ctx context.Context, n int, o *model.Object, by *model.Field, more string) (string, error) {
 	doing := "looking up " + s.fields[n].Label
 	if err := s.intakes.progress(ctx, s.row.ID, "Finding "+s.fields[n].Label, 0, 0); err != nil {
 		return "", err
@@ -285,8 +289,8 @@ func (s *staging) lookUp(ctx context.Context, n int, o *model.Object, by *model.
 	}
 	found := fmt.Sprintf("%s_%d", s.name, n)
 	column := search.Quote(s.fields[n].Key) + "::text"
-	return found, s.exec(ctx, doing, "CREATE TEMP TABLE "+found+" ON COMMIT DROP AS WITH names AS ("+names+"), asked AS (SELECT DISTINCT "+column+" AS name FROM "+s.name+" WHERE "+column+
-		" IS NOT NULL) SELECT a.name, min(x.id) AS id, count(x.id) AS n FROM asked a LEFT JOIN names x ON x.name = a.name GROUP BY a.name", args...)
+	return found, s.exec(ctx, doing, "CREATE TEMP TABLE "+found+" ON COMMIT DROP AS WITH names AS ("+names+more+"), asked AS (SELECT DISTINCT "+column+" AS name FROM "+s.name+" WHERE "+column+
+		" IS NOT NULL) SELECT a.name, min(x.id) AS id, count(DISTINCT x.id) AS n FROM asked a LEFT JOIN names x ON x.name = a.name GROUP BY a.name", args...)
 }
 
 // dropNames refuses rows whose cell names no record, or several.
@@ -299,7 +303,7 @@ func (s *staging) dropNames(ctx context.Context, n int, found, which string, o *
 // resolve finds the records that the cells of references name.
 func (s *staging) resolve(ctx context.Context) error {
 	for n, f := range s.fields {
-		if f == nil || f.Target() == "" {
+		if f == nil || f.Target() == "" || f.Target() == s.object.Key {
 			continue
 		}
 		target := s.desk.Edition.Model.Object(f.Target())
@@ -307,7 +311,7 @@ func (s *staging) resolve(ctx context.Context) error {
 		if by == nil {
 			return &RejectedError{fmt.Sprintf("%s has no field %q to recognise records by.", target.Label, s.plan.Columns[n].Match)}
 		}
-		found, err := s.lookUp(ctx, n, target, by)
+		found, err := s.lookUp(ctx, n, target, by, "")
 		if err != nil {
 			return err
 		}
@@ -318,26 +322,69 @@ func (s *staging) resolve(ctx context.Context) error {
 	return nil
 }
 
-// joins are the tables that say what names mean, and the values of the columns with them.
-func (s *staging) joins() (joins string, columns, values []string) {
+// landing is a column of the object's table that is written.
+type landing struct {
+	column string
+	// value is what is written, filled what tells whether the cell had something in it; both in
+	// SQL over the staging table and what it is joined with.
+	value, filled string
+	// leaves says that an empty cell leaves what a stored record has.
+	leaves bool
+}
+
+// landings are the columns that are written, and the tables that say what names mean.
+func (s *staging) landings() (joins string, all []landing) {
 	s.each(func(n int, f *model.Field) {
 		if f.Type == model.Number || s.onlyStaged(n) { // a number says which record is meant, and stays
 			return
 		}
 		name := search.Quote(f.Key)
-		columns = append(columns, name)
-		if f.Target() == "" {
-			values = append(values, "s."+name)
-			if f.Kind() == value.KindMoney {
-				columns, values = append(columns, search.Quote(f.Key+"_currency")), append(values, "s."+search.Quote(f.Key+"_currency"))
-			}
-			return
+		l := landing{column: name, value: "s." + name, filled: "s." + name, leaves: s.leaves(n)}
+		if f.Target() != "" {
+			r := fmt.Sprintf("r%d", n)
+			joins += " LEFT JOIN " + s.name + "_" + fmt.Sprint(n) + " " + r + " ON " + r + ".name = s." + name
+			l.value = r + ".id"
 		}
-		r := fmt.Sprintf("r%d", n)
-		joins += " LEFT JOIN " + s.name + "_" + fmt.Sprint(n) + " " + r + " ON " + r + ".name = s." + name
-		values = append(values, r+".id")
+		all = append(all, l)
+		if f.Kind() == value.KindMoney {
+			l.column = search.Quote(f.Key + "_currency")
+			l.value = "s." + l.column
+			all = append(all, l)
+		}
 	})
-	return joins, columns, values
+	return joins, all
+}
+
+// leaves says whether an empty cell of a column leaves what the record it is about has.
+func (s *staging) leaves(n int) bool {
+	return s.plan.Mode != intake.ModeAdd && !s.plan.Columns[n].Empties
+}
+
+// selected are the rows with their values, each under the name of its column, and whether its
+// cell had something in it.
+func selected(joins string, all []landing, name string) string {
+	columns := []string{"s.old"}
+	for i, l := range all {
+		columns = append(columns, l.value+" AS "+l.column, fmt.Sprintf("NOT (%s IS NULL) AS filled%d", l.filled, i))
+	}
+	return "(SELECT " + strings.Join(columns, ", ") + " FROM " + name + " s" + joins + ") n"
+}
+
+// lands is what a column of a stored record o gets from the row n.
+func (l landing) lands(i int) string {
+	if !l.leaves {
+		return "n." + l.column
+	}
+	return fmt.Sprintf("CASE WHEN n.filled%d THEN n.%s ELSE o.%s END", i, l.column, l.column)
+}
+
+// differs says whether a stored record is changed by its row.
+func differs(all []landing) string {
+	different := []string{"FALSE"}
+	for i, l := range all {
+		different = append(different, "o."+l.column+" IS DISTINCT FROM "+l.lands(i))
+	}
+	return "(" + strings.Join(different, " OR ") + ")"
 }
 
 func (s *staging) column(key string) (int, *model.Field) {

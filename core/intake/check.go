@@ -99,6 +99,9 @@ func (k *planChecker) sheet(i int) {
 		return
 	}
 	whole := k.object(s.Object)
+	if n := columnsOf(whole); n > mostColumns {
+		k.find(i, -1, "%s would need %d columns in the database, which has room for %d. Leave some out.", whole.Plural, n, mostColumns)
+	}
 	if k.made[s.Object] != nil {
 		for _, p := range k.after().Check(whole) {
 			k.find(i, -1, "%s", p.Text)
@@ -117,6 +120,20 @@ func (k *planChecker) sheet(i int) {
 			k.find(i, -1, "%s is needed for every %s, but no column brings it.", f.Label, strings.ToLower(whole.Label))
 		}
 	}
+}
+
+// mostColumns is how many columns a table of PostgreSQL can have.
+const mostColumns = 1600
+
+// columnsOf counts the columns of an object's table: six of every record, two for an amount.
+func columnsOf(o *model.Object) int {
+	n := 6
+	for i := range o.Fields {
+		if n++; o.Fields[i].Kind() == value.KindMoney {
+			n++
+		}
+	}
+	return n
 }
 
 // after is the model as it will be.

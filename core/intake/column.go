@@ -2,6 +2,7 @@ package intake
 
 import (
 	"fmt"
+	"hash/maphash"
 	"maps"
 	"slices"
 	"strings"
@@ -31,6 +32,9 @@ type Column struct {
 	Choices []Counted `json:"choices,omitempty"`
 
 	values map[string]int64
+	// hashes stand for the values of a column in which none came again, when there are too many
+	// to hold: all different hashes are all different values.
+	hashes []uint64
 }
 
 // Evidence is how a reading fits the cells of a column.
@@ -75,6 +79,7 @@ type profiler struct {
 	// codes counts cells that look like numbers but must stay as they are written.
 	codes   int64
 	longest int
+	seed    maphash.Seed
 	// least is the share of cells that a reading must fit, in per cent.
 	least    int64
 	lines    bool
@@ -123,6 +128,9 @@ func (p *profiler) take(line int, cell string) {
 // hold counts different values as long as they can be held.
 func (p *profiler) hold(cell string) {
 	if p.values == nil {
+		if p.hashes != nil {
+			p.hashes = append(p.hashes, maphash.String(p.seed, cell))
+		}
 		return
 	}
 	if n, held := p.values[cell]; held {
@@ -131,10 +139,29 @@ func (p *profiler) hold(cell string) {
 		return
 	}
 	if len(p.values) >= mostHeld {
+		if !p.repeated {
+			p.seed = maphash.MakeSeed()
+			for v := range p.values {
+				p.hashes = append(p.hashes, maphash.String(p.seed, v))
+			}
+			p.hashes = append(p.hashes, maphash.String(p.seed, cell))
+		}
 		p.values = nil
 		return
 	}
 	p.values[strings.Clone(cell)] = 1
+}
+
+// different says whether no value came twice.
+func (p *profiler) different() bool {
+	if p.values != nil {
+		return !p.repeated && p.Filled > 0
+	}
+	if p.hashes == nil {
+		return false
+	}
+	slices.Sort(p.hashes)
+	return len(slices.Compact(p.hashes)) == int(p.Filled)
 }
 
 func clip(s string) string {
@@ -157,7 +184,8 @@ func code(s string) bool {
 // finish draws the conclusions.
 func (p *profiler) finish() Column {
 	p.Distinct = len(p.values)
-	p.Unique = p.values != nil && !p.repeated && p.Filled > 0
+	p.Unique = p.different()
+	p.hashes = nil
 	for i, r := range readings {
 		if p.fits[i] > 0 {
 			p.Evidence = append(p.Evidence, Evidence{r, p.fits[i], p.Filled - p.fits[i], p.examples[i]})

@@ -123,7 +123,11 @@ func (r Reading) instant(s string, zone *time.Location) (value.Value, error) {
 		if strings.ContainsAny(layout, "Z-") {
 			zone = clock.Location()
 		}
-		return value.NewInstant(time.Date(d.Year, d.Month, d.Day, clock.Hour(), clock.Minute(), clock.Second(), clock.Nanosecond(), zone)), nil
+		at := time.Date(d.Year, d.Month, d.Day, clock.Hour(), clock.Minute(), clock.Second(), clock.Nanosecond(), zone)
+		if at.Hour() != clock.Hour() || at.Minute() != clock.Minute() {
+			return nil, fmt.Errorf("%q is not there in %s: clocks are put forward over it", s, zone)
+		}
+		return value.NewInstant(at), nil
 	}
 	return nil, fmt.Errorf("%q has no time of day such as 09:30", s)
 }

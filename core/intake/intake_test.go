@@ -401,3 +401,30 @@ func FuzzDatesAndNumbers(f *testing.F) {
 		}
 	})
 }
+
+// Whether all cells are different is known of any number of them.
+func TestManyDifferentCells(t *testing.T) {
+	for name, last := range map[string]string{"all different": "x", "one twice": "c5", "twice late": "c249999"} {
+		p := newProfiler("Code")
+		for i := range 250_000 {
+			p.take(i, fmt.Sprint("c", i))
+		}
+		p.take(250_000, last)
+		if c := p.finish(); c.Unique != (last == "x") || !c.mayBeKey(3) && c.Unique {
+			t.Errorf("%s: unique %t", name, c.Unique)
+		}
+	}
+	for heading, want := range map[string]bool{"Weight": false, "Part no": true, "Serial number": true, "Note": false} {
+		c := Column{Heading: heading, Unique: true, Guess: Reading{Type: model.Whole, Form: Point}}
+		if c.mayBeKey(2) != want || !c.mayBeKey(0) {
+			t.Errorf("%s: %t", heading, c.mayBeKey(2))
+		}
+	}
+	dublin, err := time.LoadLocation("Europe/Dublin")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if v, err := (Reading{model.DateTime, YMD}).Value("2026-03-29 01:30", dublin); err == nil || !strings.Contains(err.Error(), "clocks are put forward") {
+		t.Errorf("a time that is not there: %v, %v", v, err)
+	}
+}

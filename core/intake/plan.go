@@ -56,6 +56,9 @@ type ColumnPlan struct {
 	// Refers is the object a reference points at, and Match its field that the cells name.
 	Refers string `json:"refers,omitempty"`
 	Match  string `json:"match,omitempty"`
+	// Empties says that an empty cell empties the field of a record that is updated; otherwise
+	// it leaves what is there.
+	Empties bool `json:"empties,omitempty"`
 }
 
 // FoundSheet is a sheet with what was found in it. A plan has one sheet for each, in the
@@ -91,9 +94,52 @@ func Propose(found []FoundSheet, m *model.Model) Plan {
 		p.Sheets = append(p.Sheets, s)
 	}
 	for i := range found {
+		p.yield(found, i)
+	}
+	for i := range found {
 		p.referAll(found, i)
 	}
 	return p
+}
+
+// yield takes another key for a new sheet, or none, where its key is what another sheet or an
+// object is recognised by: it names those then.
+func (p *Plan) yield(found []FoundSheet, sheet int) {
+	s := &p.Sheets[sheet]
+	at := slices.IndexFunc(s.Columns, func(c ColumnPlan) bool { return c.New && c.Field == s.Key })
+	if !s.New || at < 0 {
+		return
+	}
+	match, ok := found[sheet].Matches[at]
+	if !ok || match.Target.Object == "" && !p.recognises(found, match.Target, sheet, at) {
+		return
+	}
+	s.Columns[at].Unique, s.Columns[at].Required, s.Key, s.LabelField = false, false, "", ""
+	for i := range s.Columns {
+		c := &found[sheet].Analysis.Columns[i]
+		_, refers := found[sheet].Matches[i]
+		if c.mayBeKey(i) && !refers && !s.Columns[i].Skip {
+			s.Columns[i].Unique, s.Columns[i].Required, s.Key = true, true, s.Columns[i].Field
+			break
+		}
+	}
+	s.standIn(at)
+}
+
+// recognises says whether a column of another sheet is that by which its records are told, and
+// not the other way round.
+func (p *Plan) recognises(found []FoundSheet, to Target, sheet, column int) bool {
+	other := &p.Sheets[to.Sheet]
+	if to.Sheet == sheet || other.Skip || other.Columns[to.Column].Field != other.Key {
+		return false
+	}
+	back, ok := found[to.Sheet].Matches[to.Column]
+	if !ok || back.Target.Object != "" || back.Target.Sheet != sheet || back.Target.Column != column {
+		return true
+	}
+	// They name each other: the one with fewer rows, or the later one, gives way.
+	mine, theirs := found[sheet].Analysis.Rows, found[to.Sheet].Analysis.Rows
+	return mine < theirs || mine == theirs && sheet > to.Sheet
 }
 
 // taken are the keys that a new object cannot have.
@@ -221,15 +267,25 @@ func (s *SheetPlan) anew(f *FoundSheet, taken map[string]bool) {
 		plan := c.anew(func(k string) bool { return keys[k] })
 		key := plan.Field
 		keys[key] = true
-		if c.Unique && c.Empty == 0 && s.Key == "" && f.Analysis.Rows > 1 && namesThings(c.Guess.Type) {
+		if s.Key == "" && f.Analysis.Rows > 1 && c.mayBeKey(i) {
 			s.Key, plan.Unique, plan.Required = key, true, true
 		}
 		s.Columns = append(s.Columns, plan)
 	}
+	s.standIn(-1)
+}
+
+// standIn chooses what stands for a record: the key, or else the first text, but for one column.
+func (s *SheetPlan) standIn(but int) {
 	s.LabelField = s.Key
 	for i, c := range s.Columns {
-		if s.LabelField == "" && !c.Skip && c.Reading.Type == model.Text {
-			s.LabelField = s.Columns[i].Field
+		if s.LabelField == "" && i != but && !c.Skip && c.Reading.Type == model.Text {
+			s.LabelField = c.Field
+		}
+	}
+	for i, c := range s.Columns {
+		if s.LabelField == "" && i != but && !c.Skip {
+			s.LabelField = c.Field
 		}
 	}
 	if s.LabelField == "" && len(s.Columns) > 0 {
@@ -259,9 +315,24 @@ func (p *ColumnPlan) read(c *Column, r Reading) {
 	}
 }
 
-func namesThings(t model.FieldType) bool {
-	return t == model.Text || t == model.Whole || t == model.Email
+// mayBeKey says whether records may be told by a column: its cells are all there and all
+// different, and name something rather than measure it. Whole numbers name something where they
+// come first or their heading says so.
+func (c *Column) mayBeKey(place int) bool {
+	if !c.Unique || c.Empty > 0 {
+		return false
+	}
+	switch c.Guess.Type {
+	case model.Text, model.Email:
+		return true
+	case model.Whole:
+		return place == 0 || slices.ContainsFunc(strings.Split(KeyOf(c.Heading), "_"), func(w string) bool { return slices.Contains(numbering, w) })
+	}
+	return false
 }
+
+// numbering are words of headings above numbers that name something.
+var numbering = []string{"id", "no", "nr", "num", "number", "code", "key", "ref", "reference", "serial"}
 
 // refer makes a column a reference, to a sheet brought in with it or an object there is.
 // A column that goes into a field there is only learns what its cells name records by.
@@ -278,7 +349,7 @@ func (p *Plan) refer(sheet, column int, m Match) {
 	switch {
 	case !c.New && c.Refers == object && !c.Skip:
 		c.Match = field
-	case c.New && c.Field != p.Sheets[sheet].Key:
+	case c.New && c.Field != p.Sheets[sheet].Key && c.Field != p.Sheets[sheet].LabelField:
 		c.read(nil, Reading{Type: model.Reference})
 		c.Refers, c.Match = object, field
 	}
@@ -299,7 +370,7 @@ func (p *Plan) Sequence() ([]int, error) {
 		state[i] = 1
 		for _, c := range p.Sheets[i].Columns {
 			for j := range p.Sheets {
-				if c.Skip || c.Refers == "" || c.Refers != p.Sheets[j].Object || p.Sheets[j].Skip {
+				if i == j || c.Skip || c.Refers == "" || c.Refers != p.Sheets[j].Object || p.Sheets[j].Skip {
 					continue
 				}
 				if err := visit(j); err != nil {

@@ -1,6 +1,7 @@
 package intake
 
 import (
+	"slices"
 	"strings"
 
 	"plainpath/core/model"
@@ -24,9 +25,13 @@ func MatchColumns(found []FoundSheet, m *model.Model, holds func(*model.Object, 
 		if found[i].Analysis == nil {
 			continue
 		}
-		candidates := append(uniqueColumns(found, i), fields...)
+		candidates := append(uniqueColumns(found), fields...)
 		for c := range found[i].Analysis.Columns {
-			best, err := found[i].Analysis.Columns[c].best(candidates)
+			column := &found[i].Analysis.Columns[c]
+			best, err := column.best(slices.DeleteFunc(slices.Clone(candidates), func(to candidate) bool {
+				// A sheet refers to itself only where several rows name one: a parent, a leader.
+				return to.target.Object == "" && to.target.Sheet == i && (to.target.Column == c || column.Unique)
+			}))
 			if err != nil {
 				return err
 			}
@@ -62,11 +67,11 @@ func (c *Column) best(candidates []candidate) (*Match, error) {
 	return best, nil
 }
 
-// uniqueColumns are those of the other sheets.
-func uniqueColumns(found []FoundSheet, than int) []candidate {
+// uniqueColumns are those of all sheets.
+func uniqueColumns(found []FoundSheet) []candidate {
 	var out []candidate
 	for i := range found {
-		if i == than || found[i].Analysis == nil || found[i].Hidden {
+		if found[i].Analysis == nil || found[i].Hidden {
 			continue
 		}
 		for c := range found[i].Analysis.Columns {

@@ -167,6 +167,7 @@ export interface components {
     }
     ColumnPlan: {
       choices?: components['schemas']['ChoiceValue'][]
+      empties?: boolean
       field: string
       label?: string
       match?: string
@@ -1206,7 +1207,11 @@ export interface components {
       added: number
       /** Format: int64 */
       changed: number
+      /** Format: int64 */
+      emptied?: number
       examples: components['schemas']['RefusedCell'][]
+      /** Format: int64 */
+      left?: number
       object: string
       /** Format: int64 */
       refused: number

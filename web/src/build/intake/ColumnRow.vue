@@ -44,7 +44,7 @@ const fields = computed(() => [
 /** What a reference can point at: objects there are, and those this plan makes. */
 const targets = computed(() => {
   const made = props.plan.sheets
-    .filter((s) => s.new && !s.skip && s.object !== props.sheet.object)
+    .filter((s) => s.new && !s.skip)
     .map((s) => ({ key: s.object, label: s.label ?? s.object }))
   const there = (build.contents?.objects ?? [])
     .filter((o) => o.key !== 'file')
@@ -161,6 +161,15 @@ const setReading = (key: string) =>
         >
           <template #value>{{ readingWords(column.reading) }}</template>
         </Select>
+        <label v-if="sheet.mode !== 'add' && column.field !== sheet.key" class="row small">
+          <Checkbox
+            :model-value="!!column.empties"
+            binary
+            :aria-label="'Empty cells of ' + found.heading + ' empty the field'"
+            @update:model-value="change({ empties: $event || undefined })"
+          />
+          {{ column.empties ? 'empty cells empty the field' : 'empty cells leave what is there' }}
+        </label>
         <div v-if="target || column.reading.type === 'reference'" class="row small">
           <Select
             v-if="column.new"

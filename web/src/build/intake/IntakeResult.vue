@@ -24,8 +24,17 @@ const verbs = computed(() =>
         changed: 'would be changed',
         unchanged: 'are the same already',
         refused: 'would be refused',
+        left: 'would leave what is there',
+        emptied: 'would empty what is there',
       }
-    : { added: 'added', changed: 'changed', unchanged: 'were the same already', refused: 'refused' },
+    : {
+        added: 'added',
+        changed: 'changed',
+        unchanged: 'were the same already',
+        refused: 'refused',
+        left: 'left what was there',
+        emptied: 'emptied what was there',
+      },
 )
 </script>
 
@@ -43,6 +52,14 @@ const verbs = computed(() =>
         ><template v-if="s.refused"
           >, <span class="bad">{{ s.refused.toLocaleString() }} {{ verbs.refused }}</span></template
         >.
+        <template v-if="s.left"
+          >{{ s.left.toLocaleString() }} empty {{ s.left === 1 ? 'cell' : 'cells' }}
+          {{ verbs.left }}.</template
+        >
+        <template v-if="s.emptied"
+          >{{ s.emptied.toLocaleString() }} empty {{ s.emptied === 1 ? 'cell' : 'cells' }}
+          {{ verbs.emptied }}.</template
+        >
         <button v-if="!result.dry" type="button" class="plain link" @click="emit('open', s.object)">
           Open {{ name(s.sheet) }}
         </button>
