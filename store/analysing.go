@@ -35,8 +35,12 @@ func (s *Intakes) analyse(ctx context.Context, r intakeRow) error {
 	if err != nil {
 		return err
 	}
+	plan := intake.Propose(found, w.Edition.Model)
+	if err := s.asBefore(ctx, r, in.Files, found, &plan, w.Edition.Model); err != nil {
+		return err
+	}
 	var raw [3][]byte
-	for i, x := range []any{in.Files, found, intake.Propose(found, w.Edition.Model)} {
+	for i, x := range []any{in.Files, found, plan} {
 		if raw[i], err = json.Marshal(x); err != nil {
 			return fmt.Errorf("keeping what was found: %w", err)
 		}

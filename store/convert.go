@@ -3,6 +3,7 @@ package store
 import (
 	"encoding/json"
 	"fmt"
+	"strings"
 
 	"plainpath/core/model"
 	"plainpath/core/search"
@@ -23,11 +24,23 @@ func (c *convergence) values(o *model.Object, was, f *model.Field, each func(raw
 	}
 	defer func() { _ = rows.Close() }()
 	conversion := c.conversion(was, f)
+	var raws []string
 	for rows.Next() {
 		var raw string
 		if err := rows.Scan(&raw); err != nil {
 			return fmt.Errorf("reading %s: %w", was.Label, err)
 		}
+		raws = append(raws, raw)
+	}
+	if err := rows.Err(); err != nil {
+		return fmt.Errorf("reading %s: %w", was.Label, err)
+	}
+	if conversion.Needed() {
+		if err := c.known(&conversion); err != nil {
+			return err
+		}
+	}
+	for _, raw := range raws {
 		old, err := value.Parse(was.Kind(), json.RawMessage(raw))
 		if err != nil {
 			return fmt.Errorf("reading %s: %w", was.Label, err)
@@ -35,7 +48,78 @@ func (c *convergence) values(o *model.Object, was, f *model.Field, each func(raw
 		v, reason := conversion.Value(old)
 		each(raw, v, reason)
 	}
-	return rows.Err()
+	return nil
+}
+
+// known lets texts become references to the records they name, and back.
+func (c *convergence) known(conversion *model.Conversion) error {
+	to, from := c.named(conversion.To), c.named(conversion.From)
+	if to != nil && conversion.From.Kind() == value.KindText {
+		ids, _, err := c.names(to)
+		if err != nil {
+			return err
+		}
+		conversion.Find = func(name string) (*value.Record, error) {
+			switch found := ids[name]; len(found) {
+			case 0:
+				return nil, fmt.Errorf("there is no %s called %q", strings.ToLower(to.Label), name)
+			case 1:
+				return &value.Record{Object: to.Key, ID: found[0]}, nil
+			}
+			return nil, fmt.Errorf("several %s are called %q", strings.ToLower(to.Plural), name)
+		}
+	}
+	if from != nil && conversion.To.Kind() == value.KindText {
+		ids, names, err := c.names(from)
+		if err != nil {
+			return err
+		}
+		conversion.Name = func(id int64) (string, error) {
+			name := names[id]
+			if name == "" || len(ids[name]) > 1 {
+				return "", fmt.Errorf("%s %d has no name of its own, which would lose which one is meant", strings.ToLower(from.Label), id)
+			}
+			return name, nil
+		}
+	}
+	return nil
+}
+
+// named is the object of a reference whose records are called by a text of theirs.
+func (c *convergence) named(f *model.Field) *model.Object {
+	if f.Type != model.Reference {
+		return nil
+	}
+	o := c.model.Object(f.Target())
+	if o == nil {
+		return nil
+	}
+	if label := o.Field(o.LabelField); label == nil || label.Kind() != value.KindText || !label.Stored() {
+		return nil
+	}
+	if _, there := c.have[columnName{o.Key, o.LabelField}]; !there {
+		return nil
+	}
+	return o
+}
+
+// names are what the records of an object are called, by name and by key.
+func (c *convergence) names(o *model.Object) (map[string][]int64, map[int64]string, error) {
+	var rows []struct {
+		ID   int64
+		Name string
+	}
+	label := search.Quote(o.LabelField)
+	err := c.tx.SelectContext(c.ctx, &rows, fmt.Sprintf("SELECT id, %s AS name FROM %s WHERE %s IS NOT NULL ORDER BY id", label, search.Space{Schema: c.schema}.Table(o.Key), label))
+	if err != nil {
+		return nil, nil, fmt.Errorf("reading what %s are called: %w", o.Plural, err)
+	}
+	ids, names := map[string][]int64{}, map[int64]string{}
+	for _, r := range rows {
+		ids[r.Name] = append(ids[r.Name], r.ID)
+		names[r.ID] = r.Name
+	}
+	return ids, names, nil
 }
 
 // convert writes a column anew in the type its field is to have. What does not convert

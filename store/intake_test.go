@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/csv"
 	"fmt"
+	"reflect"
 	"slices"
 	"strings"
 	"testing"
@@ -184,10 +185,16 @@ func TestTwoFilesBecomeTwoObjects(t *testing.T) {
 	if p := again.Plan.Sheets[0]; p.New || p.Object != "tool" || !p.Columns[5].Skip {
 		t.Fatalf("the mended file goes into %+v", p)
 	}
-	p := *again.Plan
-	p.Sheets[0].Mode = intake.ModeAdd
-	p.Sheets[0].Columns[1].Match = "site"
-	b.plan(again.ID, p)
+	was, is := done.Plan.Sheets[1], again.Plan.Sheets[0]
+	for i, c := range was.Columns {
+		c.New = false
+		if !reflect.DeepEqual(is.Columns[i], c) {
+			t.Errorf("what was chosen for column %d is %+v, was %+v", i, is.Columns[i], c)
+		}
+	}
+	if is.Mode != was.Mode || is.Key != was.Key {
+		t.Errorf("the mended rows are brought in %s by %q", is.Mode, is.Key)
+	}
 	b.try(again.ID, true)
 	if r := b.try(again.ID, false).Result.Sheets[0]; r.Added != 4 || r.Refused != 0 {
 		t.Errorf("the mended rows: %+v", r)

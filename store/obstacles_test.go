@@ -203,3 +203,39 @@ func TestRecordsInTheWayAreMendedTogether(t *testing.T) {
 		t.Error("somebody without the right changed records")
 	}
 }
+
+// A text becomes a reference to the records it names, where it names each of them alone; what
+// does not is listed. Back again, the text is what it was.
+func TestATextBecomesAReference(t *testing.T) {
+	bo, db := lifts(t)
+	if _, err := db.Exec(`UPDATE liftcare_trial.lift l SET note = (SELECT name FROM liftcare_trial.building WHERE id = 1 + l.id % 50) WHERE id > 10; UPDATE liftcare_trial.lift SET note = NULL WHERE id <= 10`); err != nil {
+		t.Fatal(err)
+	}
+	const names = `SELECT coalesce(string_agg(id || ' ' || note, ',' ORDER BY id), '') FROM liftcare_trial.lift`
+	var before, after string
+	if err := db.Get(&before, names); err != nil {
+		t.Fatal(err)
+	}
+	refer := []checkup.Op{op("replace", "/fields/9/type", `"reference"`), op("add", "/fields/9/object", `"building"`)}
+	if _, err := db.Exec(`UPDATE liftcare_trial.lift SET note = 'Nowhere House' WHERE id = 7`); err != nil {
+		t.Fatal(err)
+	}
+	_, err := bo.edit(2, "", refer...)
+	if found := obstacles(t, err); len(found) != 1 || found[0].Count != 1 || !strings.Contains(fmt.Sprint(found[0]), "Nowhere House") {
+		t.Fatalf("%+v", found)
+	}
+	if _, err := db.Exec(`UPDATE liftcare_trial.lift SET note = NULL WHERE id = 7`); err != nil {
+		t.Fatal(err)
+	}
+	bo.must(2, refer...)
+	if n := count(t, db, `SELECT count(*) FROM liftcare_trial.lift WHERE note = 1 + id % 50`); n != 390 {
+		t.Errorf("%d lifts refer to the building their text named", n)
+	}
+	if n := count(t, db, `SELECT count(*) FROM pg_constraint WHERE conname = 'lift.note.reference'`); n != 1 {
+		t.Error("the database does not know it for a reference")
+	}
+	bo.must(3, op("replace", "/fields/9/type", `"text"`), checkup.Op{Op: "remove", Path: "/fields/9/object"})
+	if err := db.Get(&after, names); err != nil || after != before {
+		t.Errorf("the texts are not what they were: %v\n%.300s\n%.300s", err, before, after)
+	}
+}

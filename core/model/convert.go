@@ -19,6 +19,10 @@ type Conversion struct {
 	From, To *Field
 	Zone     *time.Location
 	Currency string
+	// Find finds the record of what the field is to refer to by its name, and Name names a
+	// record of what it referred to. Without them texts and references do not become each other.
+	Find func(name string) (*value.Record, error)
+	Name func(id int64) (string, error)
 }
 
 // Needed says whether stored values must be written anew for the new type.
@@ -93,6 +97,14 @@ func (c Conversion) convert(v value.Value) (value.Value, error) {
 		return nil, nil
 	case c.From.Type.Chosen() && from == to && c.To.Type.Chosen():
 		return c.keep(v), nil
+	case from == value.KindText && c.From.Type != Choice && c.To.Type == Reference && c.Find != nil:
+		return c.found(string(v.(value.Text)))
+	case c.From.Type == Reference && to == value.KindText && c.To.Type != Choice && c.Name != nil:
+		name, err := c.Name(v.(*value.Record).ID)
+		if err != nil {
+			return nil, err
+		}
+		return value.Text(name), nil
 	case from == value.KindRecord || to == value.KindRecord:
 		if from == to && c.From.Target() == c.To.Target() && (c.To.Type != Picture || c.From.Type == Picture) {
 			return v, nil
@@ -116,6 +128,14 @@ func (c Conversion) convert(v value.Value) (value.Value, error) {
 		return c.parse(string(v.(value.Text)), to)
 	}
 	return c.between(v, to)
+}
+
+func (c Conversion) found(name string) (value.Value, error) {
+	r, err := c.Find(name)
+	if err != nil {
+		return nil, err
+	}
+	return r, nil
 }
 
 func (c Conversion) toText(v value.Value) value.Value {

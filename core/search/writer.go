@@ -121,6 +121,8 @@ func Literal(v value.Value) string {
 		return `"` + strings.NewReplacer(`\`, `\\`, `"`, `\"`).Replace(s) + `"`
 	}
 	switch x := v.(type) {
+	case *value.Record:
+		return fmt.Sprint(x.ID)
 	case value.Several:
 		keys := x.Keys()
 		for i, k := range keys {

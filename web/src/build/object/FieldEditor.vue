@@ -3,7 +3,7 @@ import Button from 'primevue/button'
 import Checkbox from 'primevue/checkbox'
 import InputText from 'primevue/inputtext'
 import Select from 'primevue/select'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import type { FieldDef, Name } from '@/api/types'
 import ValueInput from '@/surface/ValueInput.vue'
 import { useBuild } from '../build'
@@ -56,13 +56,18 @@ function change(some: Partial<FieldDef>): void {
   emit('change', next as FieldDef)
 }
 
+// What a field is to refer to is chosen before it becomes a reference.
+const pointing = ref(false)
+
 /** A field of another type keeps what makes sense there. */
-function setType(type: string): void {
+function setType(type: string, object?: string): void {
+  pointing.value = type === 'reference' && props.field.type !== 'reference' && !object
+  if (pointing.value) return
   const next: Partial<FieldDef> = { type, default: undefined, default_expression: undefined }
   if (type !== 'choice' && type !== 'several_choices') next.choices = undefined
   else if (!props.field.choices?.length) next.choices = [{ key: 'first', label: 'First' }]
   if (!limited.includes(type)) Object.assign(next, { least: undefined, most: undefined })
-  next.object = type === 'reference' ? (props.field.object ?? build.own[0]?.key) : undefined
+  next.object = type === 'reference' ? (object ?? props.field.object) : undefined
   if (!['reference', 'person'].includes(type)) next.candidates = undefined
   if (type === 'worked_out')
     Object.assign(next, { expression: '""', result: 'text', required: undefined, unique: undefined })
@@ -104,13 +109,25 @@ function bound(key: 'least' | 'most', text: string): void {
       />
       holds
       <Select
-        :model-value="field.type"
+        :model-value="pointing ? 'reference' : field.type"
         :options="types"
         option-label="label"
         option-value="key"
         size="small"
         aria-label="Type of the field"
         @update:model-value="setType"
+      />
+      <Select
+        v-if="pointing"
+        :model-value="undefined"
+        :options="build.own"
+        option-label="label"
+        option-value="key"
+        placeholder="to a …"
+        size="small"
+        filter
+        aria-label="Object it is to refer to"
+        @update:model-value="setType('reference', $event)"
       />
       <Select
         v-if="field.type === 'reference'"
