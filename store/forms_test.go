@@ -3,6 +3,7 @@ package store_test
 import (
 	"encoding/json"
 	"errors"
+	"fmt"
 	"slices"
 	"strings"
 	"testing"
@@ -186,5 +187,50 @@ func TestRightsOnFields(t *testing.T) {
 	calls, err := o.list("service_call", surface.Look{})
 	if err != nil || calls.Rows[0].Cells[8] == nil {
 		t.Errorf("the engineer of a call is still named: %v", err)
+	}
+}
+
+// The page of a record says what became of each field that the person may see, references by
+// the name they know them by.
+func TestTheHistoryOfARecord(t *testing.T) {
+	db := testdb.New(t)
+	desks := &store.Desks{DB: db, Editions: store.NewEditions(db)}
+	for _, sql := range []string{
+		`UPDATE liftcare_production.service_call SET problem = 'Hums', priority = 'high', engineer = NULL, due = '2026-05-06' WHERE id = 3`,
+		`UPDATE liftcare_production.service_call SET engineer = 4, lift = 9, due = NULL WHERE id = 3`,
+	} {
+		db.MustExec(sql)
+	}
+	read := func(who string, id int64) string {
+		t.Helper()
+		v, err := desks.Record(t.Context(), store.Place{App: demo.App, Space: store.Production, Person: personID(t, db, who)}, "service_call", id)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var out []string
+		for _, c := range v.History[0].Changes {
+			out = append(out, fmt.Sprintf("%s: %v to %v", c.Heading.Label, c.Before, c.After))
+		}
+		return strings.Join(out, "; ")
+	}
+	var lift, was, engineer string
+	if err := errors.Join(db.Get(&lift, `SELECT serial_number FROM liftcare_production.lift WHERE id = 9`), db.Get(&engineer, `SELECT name FROM liftcare_production.engineer WHERE id = 4`),
+		db.Get(&was, `SELECT l.serial_number FROM liftcare_production.history h JOIN liftcare_production.lift l ON l.id = (h.before->>'lift')::bigint WHERE h.object = 'service_call' AND h.record = 3 ORDER BY h.id DESC LIMIT 1`)); err != nil {
+		t.Fatal(err)
+	}
+	if got := read("dana", 3); !strings.Contains(got, "{9 "+lift+"}") || !strings.Contains(got, was+"}") || !strings.Contains(got, "Due: 2026-05-06 to <nil>") || !strings.Contains(got, "Engineer: <nil> to {4 "+engineer+"}") || strings.Count(got, ";") != 2 {
+		t.Errorf("a dispatcher reads %s", got)
+	}
+	db.MustExec(`UPDATE plainpath.document SET body = jsonb_set(body, '{objects,service_call,fields}', '{"due":{"hidden":true}}'), revision = revision + 1 WHERE kind = 'role' AND key = 'dispatcher'`)
+	place := store.Place{App: demo.App, Space: store.Trial, Person: personID(t, db, "dana")}
+	db.MustExec(`UPDATE liftcare_trial.service_call SET due = NULL, priority = 'low', problem = 'Hums' WHERE id = 3`)
+	v, err := desks.Record(t.Context(), place, "service_call", 3)
+	if err != nil || len(v.History[0].Changes) == 0 {
+		t.Fatalf("%+v, %v", v.History, err)
+	}
+	for _, c := range v.History[0].Changes {
+		if c.Heading.Label == "Due" {
+			t.Error("the history tells what became of a hidden field")
+		}
 	}
 }

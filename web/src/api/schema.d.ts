@@ -476,10 +476,16 @@ export interface components {
       required?: boolean
       type: string
     }
+    HistoryChange: {
+      after: unknown
+      before: unknown
+      heading: components['schemas']['HeadingView']
+    }
     HistoryView: {
       action: string
       /** Format: date-time */
       at: string
+      changes: components['schemas']['HistoryChange'][]
       person: string
       through: string
     }

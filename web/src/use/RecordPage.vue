@@ -7,6 +7,7 @@ import DetailsPart from '@/surface/DetailsPart.vue'
 import { nothing } from '@/surface/selection'
 import type { SurfaceSource } from '@/surface/source'
 import TablePart from '@/surface/TablePart.vue'
+import { format } from '@/surface/format'
 import { moment } from '@/surface/zone'
 
 const props = defineProps<{ object: string; id: string }>()
@@ -91,6 +92,16 @@ function listOf(r: RelatedList): PartView {
           <li v-for="(h, i) in record.history" :key="i">
             {{ moment(h.at) }} · {{ did[h.action] ?? h.action }} by {{ h.person || 'the program'
             }}<template v-if="h.through"> through “{{ h.through }}”</template>
+            <div v-for="c in h.changes" :key="c.heading.path + c.heading.label" class="change">
+              <span class="muted">{{ c.heading.label }}</span>
+              <del v-if="c.before !== null">{{ format(c.heading, c.before) }}</del><span v-else class="muted"
+                >empty</span
+              >
+              <span aria-hidden="true">→</span><span class="visually-hidden">became</span>
+              <ins v-if="c.after !== null">{{ format(c.heading, c.after) }}</ins><span v-else class="muted"
+                >empty</span
+              >
+            </div>
           </li>
         </ol>
       </section>
@@ -115,5 +126,16 @@ function listOf(r: RelatedList): PartView {
 }
 ol {
   padding-left: 1.1rem;
+}
+.change {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 0.5rem;
+}
+.change > .muted:first-child {
+  min-width: 8rem;
+}
+ins {
+  text-decoration: none;
 }
 </style>
