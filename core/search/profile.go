@@ -23,7 +23,11 @@ func CompileProfile(space Space, o *model.Object, f *model.Field) (string, []any
 	}
 	shown, least, greatest := c.SQL+"::text", "NULL", "NULL"
 	switch f.Kind() {
-	case value.KindWhole, value.KindDecimal, value.KindDate, value.KindInstant:
+	case value.KindInstant: // as it travels: whoever shows it has a zone
+		as := "to_char(%s AT TIME ZONE 'UTC', 'YYYY-MM-DD\"T\"HH24:MI:SS\"Z\"')"
+		shown = fmt.Sprintf(as, c.SQL)
+		least, greatest = fmt.Sprintf(as, "min("+c.SQL+")"), fmt.Sprintf(as, "max("+c.SQL+")")
+	case value.KindWhole, value.KindDecimal, value.KindDate:
 		least, greatest = "min("+c.SQL+")::text", "max("+c.SQL+")::text"
 	case value.KindMoney:
 		shown = c.SQL + "::text || ' ' || " + c.Currency

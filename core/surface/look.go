@@ -32,6 +32,8 @@ type Look struct {
 	// RatesOn is the day whose rates amounts are converted by, today when it is empty.
 	RatesOn string `json:"rates_on,omitempty"`
 	After   string `json:"after,omitempty"`
+	// Size is how many rows are read at once, for a table that is read again; nought is as usual.
+	Size int `json:"size,omitempty"`
 }
 
 // LookOrder orders by a field.

@@ -16,6 +16,8 @@ import (
 const (
 	PageSize     = 50
 	MorePageSize = 200
+	// MostPageSize bounds what is read at once of a table that is read again.
+	MostPageSize = 5000
 )
 
 // RowsView is a page of rows.
@@ -94,6 +96,9 @@ func (l *Listing) Rows(ctx context.Context, r Reader, look Look) (RowsView, erro
 	size := MorePageSize
 	if v.query.After == nil {
 		size = PageSize
+	}
+	if look.Size > 0 {
+		size = min(look.Size, MostPageSize)
 	}
 	v.query.Limit = size + 1
 	shown := v.query.Columns

@@ -38,7 +38,9 @@ useEventListener(window, 'beforeunload', (event) => {
 
 <template>
   <TopBar v-if="route.path !== '/sign-in' && !route.path.startsWith('/password/')" />
-  <RouterView />
+  <RouterView v-slot="{ Component }">
+    <component :is="Component" :key="route.path.startsWith('/build') ? 'build' : route.path" />
+  </RouterView>
   <KeysHelp />
   <SignInAgain />
   <Toast position="bottom-center" />

@@ -569,6 +569,7 @@ export interface components {
       group?: components['schemas']['LookGroup']
       order?: components['schemas']['LookOrder'][]
       rates_on?: string
+      size?: number
       text?: string
       totals?: components['schemas']['LookTotal'][]
       within?: unknown

@@ -6,6 +6,7 @@ import DetailsPart from './DetailsPart.vue'
 import InputPart from './InputPart.vue'
 import SwitchTable from './SwitchTable.vue'
 import TablePart from './TablePart.vue'
+import { usePlace } from './place'
 import { answerOf, type Selection } from './selection'
 import type { SurfaceSource } from './source'
 
@@ -15,6 +16,8 @@ const props = defineProps<{
   problems: Record<string, string>
   /** The part a builder has chosen; undefined where nobody builds. */
   selected?: string
+  /** The name under which what was entered is kept for whoever comes back; none on screens. */
+  place?: string
   /** Views can be given to others. */
   ships?: boolean
 }>()
@@ -39,6 +42,19 @@ function parts(): PartView[] {
 // What the person touched stays when the screen is computed anew, after an edit of the
 // sheet for example. Another screen is another component.
 const touched = new Set<string>()
+
+interface Entered {
+  values: Record<string, unknown>
+  chosen: Record<string, Selection>
+  touched: string[]
+}
+if (props.place) {
+  const now = (): Entered => ({ values: { ...values }, chosen: { ...chosen }, touched: [...touched] })
+  const left = usePlace<Entered>(props.place, now)
+  left?.touched.forEach((key) => touched.add(key))
+  Object.assign(values, left?.values)
+  Object.assign(chosen, left?.chosen)
+}
 
 watch(
   () => props.bands,

@@ -2,9 +2,10 @@
 import { useDebounceFn } from '@vueuse/core'
 import InputText from 'primevue/inputtext'
 import FloatPanel from '@/frame/FloatPanel.vue'
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import type { Condition, Heading, Look, PartView, ShippedView } from '@/api/types'
 import { count, nothing, type Selection } from './selection'
+import { usePlace } from './place'
 import type { SurfaceSource } from './source'
 import { arranging } from './table/arranging'
 import { asking } from './table/asking'
@@ -102,6 +103,20 @@ async function refresh(): Promise<void> {
   stale.value = false
   await table.again()
 }
+
+// Who comes back from a record finds the table as it was left.
+const gridView = ref<InstanceType<typeof TableGrid> | null>(null)
+const passing = !!here.run || !!here.rehearsal // screens come and go without being left
+const left = usePlace(passing ? '' : `table ${props.part.key} ${here.inside ?? ''}`, () => ({
+  words: table.words.value,
+  rows: table.rows.value.length,
+  at: gridView.value?.place(),
+}))
+onMounted(async () => {
+  if (!left) return
+  if (left.words || left.rows > table.rows.value.length) await table.resume(left)
+  if (left.at) await gridView.value?.goTo(left.at)
+})
 
 const views = useViews(table, ask, () => [props.source, props.part.key])
 const { current, lost } = views
@@ -243,6 +258,7 @@ function filtered(c: Condition): void {
       <button type="button" class="plain link" @click="table.load()">Try again</button>
     </p>
     <TableGrid
+      ref="gridView"
       v-model="chosen"
       :part="part"
       :table="table"

@@ -2,6 +2,7 @@ import { ref, shallowRef, type Ref as VueRef } from 'vue'
 import { api, titleOf } from '@/api/client'
 import { latest } from '@/api/latest'
 import type { Answers, BandView, Effect, Given, Look, PageView, PartView, Ref } from '@/api/types'
+import { usePlace } from './place'
 import type { SurfaceSource } from './source'
 
 /**
@@ -32,8 +33,9 @@ export function usePage(base: string, name: VueRef<string>, effect: (e: Effect) 
     }
   }
 
+  const left = usePlace('page', () => given.value)
   const open = () => {
-    given.value = {}
+    given.value = left ?? {}
     waiting = []
     return ask()
   }

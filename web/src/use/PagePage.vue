@@ -31,6 +31,7 @@ const tables = computed(
       <SurfaceView
         :key="page.view.value.key"
         ref="surface"
+        place="surface"
         :bands="page.view.value.bands"
         :source="page.source"
         :problems="{}"

@@ -5,6 +5,7 @@ import type { FieldDef, FieldProfile, ObjectDef, ProfileView } from '@/api/types
 import { target, useBuild } from '../build'
 import { conditionLines, typeWords } from '../words'
 import type { Name } from '@/api/types'
+import { format } from '@/surface/format'
 
 /** One row a field: name, type, rules, and what is stored in it. */
 const props = defineProps<{ object: ObjectDef; profile: ProfileView | null; open: string; names: Name[] }>()
@@ -23,14 +24,22 @@ function share(f: FieldDef): string {
   return (n === 100 && p.filled < props.profile.records ? 99 : n === 0 && p.filled > 0 ? 1 : n) + ' %'
 }
 
+/** Days and times as tables show them. */
+function said(f: FieldDef, text: string): string {
+  const type = f.type === 'worked_out' ? f.result! : f.type
+  return type === 'date' || type === 'date_time' ? format({ type }, text) : text
+}
+
 function span(f: FieldDef): string {
   const p = stored(f)
-  return p?.least ? (p.least === p.greatest ? p.least : `${p.least} … ${p.greatest}`) : ''
+  if (!p?.least) return ''
+  const [least, greatest] = [said(f, p.least), said(f, p.greatest ?? '')]
+  return least === greatest ? least : `${least} … ${greatest}`
 }
 
 function samples(f: FieldDef): string {
   return (stored(f)?.samples ?? [])
-    .map((s) => f.choices?.find((c) => c.key === s)?.label ?? yesNo[s] ?? (f.prefix ?? '') + s)
+    .map((s) => f.choices?.find((c) => c.key === s)?.label ?? yesNo[s] ?? (f.prefix ?? '') + said(f, s))
     .join(' · ')
 }
 

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import { computed, ref, watch } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import type { GroupView, Heading, Look, PartView, RowView } from '@/api/types'
 import { has, type Selection } from '../selection'
 import type { SurfaceSource } from '../source'
@@ -200,7 +200,28 @@ function headAgain(column: number): void {
     void grid.focus(-1, column)
 }
 
-defineExpose({ focus: () => grid.focus(0, 0) })
+// Another list begins at its top.
+watch(
+  () => JSON.stringify({ ...props.table.shown.value, totals: undefined, columns: undefined }),
+  () => scroller.value && (scroller.value.scrollTop = 0),
+)
+
+/** Where the rows are scrolled to, and which cell has the keyboard. */
+const place = () => ({
+  top: scroller.value?.scrollTop ?? 0,
+  page: document.documentElement.scrollTop,
+  ...grid.at.value,
+})
+
+/** Goes back to such a place. */
+async function goTo(to: ReturnType<typeof place>): Promise<void> {
+  await nextTick()
+  document.documentElement.scrollTop = to.page
+  if (scroller.value) scroller.value.scrollTop = to.top
+  if (to.line >= 0) await grid.focus(to.line, to.column)
+}
+
+defineExpose({ focus: () => grid.focus(0, 0), place, goTo })
 </script>
 
 <template>

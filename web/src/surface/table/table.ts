@@ -30,8 +30,8 @@ interface Read {
   busy: boolean
 }
 
-/** How many rows are read again at most for the place to be kept. */
-const mostAgain = 5000
+/** How many rows are read at once where many are read again, so that the place is kept. */
+const atOnce = 5000
 
 const asRead = (page: RowsView): Read => ({ rows: page.rows, next: page.next ?? '', busy: false })
 
@@ -105,6 +105,16 @@ export function useTable(part: () => PartView, ask: Asking) {
     { immediate: true },
   )
 
+  // How many rows there were when somebody who comes back left.
+  let resumed = 0
+
+  /** Reads as many rows as there were, looking for the same words. */
+  function resume(of: { words: string; rows: number }): Promise<void> {
+    words.value = of.words
+    resumed = of.rows
+    return load()
+  }
+
   /** Reads the table again and keeps the place: as many rows are read as there were. */
   const again = () => load(true)
 
@@ -117,7 +127,7 @@ export function useTable(part: () => PartView, ask: Asking) {
       // The columns of a table in groups are known before the first group is opened.
       const columnsOnly = { ...look.value, group: undefined, totals: undefined }
       const [page, found] = await Promise.all([
-        grouped ? ask.rows(columnsOnly) : pages(look.value, stay ? all.value.rows.length : 0),
+        grouped ? ask.rows(columnsOnly) : pages(look.value, stay ? all.value.rows.length : resumed),
         grouped || look.value.totals?.length ? ask.groups(look.value) : null,
       ])
       const there = grouped && found ? found.groups.map(groupId) : []
@@ -150,9 +160,10 @@ export function useTable(part: () => PartView, ask: Asking) {
 
   /** The first page, and more of them until there are as many rows as wanted. */
   async function pages(of: Look, wanted: number): Promise<RowsView> {
-    const page = await ask.rows(of)
-    while (page.next && page.rows.length < Math.min(wanted, mostAgain)) {
-      const more = await ask.rows({ ...of, after: page.next })
+    const size = () => Math.min(atOnce, wanted - page.rows.length)
+    const page = await ask.rows(wanted > 50 ? { ...of, size: Math.min(atOnce, wanted) } : of)
+    while (page.next && page.rows.length < wanted) {
+      const more = await ask.rows({ ...of, after: page.next, size: size() })
       page.rows.push(...more.rows)
       page.next = more.next
     }
@@ -327,6 +338,7 @@ export function useTable(part: () => PartView, ask: Asking) {
   }
 
   function lookAt(change: Partial<Look>): Promise<void> {
+    resumed = 0
     if ('group' in change) opened.value = new Map()
     arrange({ look: { ...arrangement.value.look, ...change } })
     return load()
@@ -368,6 +380,7 @@ export function useTable(part: () => PartView, ask: Asking) {
     headingOf,
     load,
     again,
+    resume,
     more,
     toggle,
     arrange,
