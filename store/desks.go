@@ -67,7 +67,7 @@ func (s *Desks) desk(ctx context.Context, p Place, object string) (*desk, *model
 	if err != nil {
 		return nil, nil, err
 	}
-	o := w.Edition.Model.Object(object)
+	o := w.Edition.Model.Find(object)
 	if o == nil || o.BuiltIn() {
 		return nil, nil, fmt.Errorf("object %q: %w", object, ErrNotFound)
 	}

@@ -84,6 +84,9 @@ func (db *DB) Document(ctx context.Context, app string, kind edition.DocumentKin
 func document(ctx context.Context, q sqlx.QueryerContext, app string, kind edition.DocumentKind, key, lock string) (edition.Document, error) {
 	var r documentRow
 	err := sqlx.GetContext(ctx, q, &r, `SELECT kind, key, revision, body FROM plainpath.document WHERE app = $1 AND kind = $2 AND key = $3 AND NOT removed `+lock, app, kind, key)
+	if errors.Is(err, sql.ErrNoRows) && kind == edition.ObjectDocument { // an address may have the key from before
+		err = sqlx.GetContext(ctx, q, &r, `SELECT kind, key, revision, body FROM plainpath.document WHERE app = $1 AND kind = $2 AND body->'was' ? $3 AND NOT removed ORDER BY key LIMIT 1 `+lock, app, kind, key)
+	}
 	if errors.Is(err, sql.ErrNoRows) {
 		return edition.Document{}, fmt.Errorf("%s %q: %w", kind, key, ErrNotFound)
 	}

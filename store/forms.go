@@ -114,6 +114,7 @@ func (d *desk) recordWith(ctx context.Context, o *model.Object, id int64, paths 
 func (s *Desks) Save(ctx context.Context, p Place, object string, id int64, in Saving) (FormView, error) {
 	var out FormView
 	err := s.write(ctx, p, object, func(d *desk, o *model.Object) error {
+		in.Values, in.Seen = renewed(o, in.Values), renewed(o, in.Seen)
 		fields, row, err := d.parse(ctx, o, in.Values)
 		if err != nil {
 			return err
@@ -144,10 +145,24 @@ func (s *Desks) Save(ctx context.Context, p Place, object string, id int64, in S
 }
 
 // parse reads what was entered and finds everything that is wrong with it on its own.
+// renewed are values by field with the keys that the fields have now: whoever sends them may have
+// opened the form before a release.
+func renewed(o *model.Object, given map[string]json.RawMessage) map[string]json.RawMessage {
+	out := make(map[string]json.RawMessage, len(given))
+	for key, v := range given {
+		if f := o.Find(key); f != nil {
+			key = f.Key
+		}
+		out[key] = v
+	}
+	return out
+}
+
 func (d *desk) parse(ctx context.Context, o *model.Object, given map[string]json.RawMessage) ([]*model.Field, []value.Value, error) {
 	var fields []*model.Field
 	var row []value.Value
 	out := &RecordError{}
+	given = renewed(o, given)
 	for key := range given {
 		if f := o.Field(key); f == nil || !f.Stored() {
 			out.Problems = append(out.Problems, model.Problem{Pointer: "/" + key, Text: fmt.Sprintf("%s has no field %q that can be set", o.Label, key)})

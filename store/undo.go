@@ -47,11 +47,13 @@ const selectMade = `SELECT id, kind, key, coalesce(origin, id) AS origin, revisi
 func (db *DB) takeBack(ctx context.Context, e Edit, undo bool, which, nothing string) (edition.Document, error) {
 	var out edition.Document
 	err := db.in(ctx, func(tx *sqlx.Tx) error {
-		if _, err := document(ctx, tx, e.App, e.Kind, e.Key, "FOR UPDATE"); err != nil {
+		d, err := document(ctx, tx, e.App, e.Kind, e.Key, "FOR UPDATE")
+		if err != nil {
 			return err
 		}
+		e.Key = d.Key
 		var last made
-		err := tx.GetContext(ctx, &last, selectMade+`app = $1 AND kind = $2 AND key = $3 AND person = $4 AND (`+which+`) ORDER BY id DESC LIMIT 1`,
+		err = tx.GetContext(ctx, &last, selectMade+`app = $1 AND kind = $2 AND key = $3 AND person = $4 AND (`+which+`) ORDER BY id DESC LIMIT 1`,
 			e.App, e.Kind, e.Key, e.Person)
 		if errors.Is(err, sql.ErrNoRows) {
 			return &RejectedError{nothing}

@@ -2,6 +2,7 @@ package store_test
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"regexp"
 	"strings"
@@ -9,6 +10,8 @@ import (
 
 	"plainpath/core/edit"
 	"plainpath/core/edition"
+	"plainpath/core/predicate"
+	"plainpath/core/surface"
 	"plainpath/demo"
 	"plainpath/store"
 	"plainpath/testdb"
@@ -295,5 +298,51 @@ func TestTakingDocumentsAwayAndBringingThemBack(t *testing.T) {
 	}
 	if err := o.db.RestoreDocument(t.Context(), demo.App, edition.ObjectDocument, "reminder", o.place.Person); err == nil {
 		t.Error("what is there was brought back")
+	}
+}
+
+// The keys that an object and its fields had before go on to lead to it, in addresses and in
+// what is sent by those who opened it before.
+func TestEarlierKeysLeadOn(t *testing.T) {
+	db := testdb.New(t)
+	bo := personID(t, db, "bo")
+	place := store.Place{App: demo.App, Space: store.Trial, Person: bo}
+	desks := &store.Desks{DB: db, Editions: store.NewEditions(db)}
+	tables := &store.Tables{Desks: desks}
+	before, err := db.Document(t.Context(), demo.App, edition.ObjectDocument, "lift")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := db.RenameField(t.Context(), demo.App, "lift", "model", "make", bo); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := db.RenameObject(t.Context(), demo.App, "lift", "hoist", bo); err != nil {
+		t.Fatal(err)
+	}
+	if v, err := desks.Record(t.Context(), place, "lift", 5); err != nil || v.Object != "hoist" {
+		t.Errorf("the record: %s, %v", v.Object, err)
+	}
+	saving := store.Saving{Values: map[string]json.RawMessage{"model": json.RawMessage(`"Tarn 7"`)}}
+	if _, err := desks.Save(t.Context(), place, "lift", 5, saving); err != nil || count(t, db, `SELECT count(*) FROM liftcare_trial.hoist WHERE id = 5 AND make = 'Tarn 7'`) != 1 {
+		t.Errorf("saving by the earlier keys: %v", err)
+	}
+	saving.Seen = map[string]json.RawMessage{"model": json.RawMessage(`"another"`)}
+	var meanwhile *store.MeanwhileError
+	saving.Values["model"] = json.RawMessage(`"Tarn 8"`)
+	if _, err := desks.Save(t.Context(), place, "lift", 5, saving); !errors.As(err, &meanwhile) {
+		t.Errorf("what somebody saw by the earlier key is not compared: %v", err)
+	}
+	look := surface.Look{Columns: []surface.TableColumn{{Path: "model"}}, Order: []surface.LookOrder{{Path: "model"}},
+		Filter: []predicate.Condition{{Field: "model", Op: predicate.Is, Value: &predicate.Operand{Literal: json.RawMessage(`"Tarn 7"`)}}}}
+	if rows, err := tables.Rows(t.Context(), place, store.TableAt{Object: "lift"}, look, nil); err != nil || len(rows.Rows) != 1 || rows.Rows[0].ID != 5 {
+		t.Errorf("the table: %+v, %v", rows, err)
+	}
+	d, err := db.Apply(t.Context(), store.Edit{App: demo.App, Kind: edition.ObjectDocument, Key: "lift", Person: bo,
+		Change: edit.Change{Base: before.Revision, Patch: edit.Patch{{Op: "replace", Path: "/label", Value: json.RawMessage(`"Hoist"`)}}}})
+	if err != nil || d.Key != "hoist" || !strings.Contains(string(d.Body), `"Hoist"`) {
+		t.Errorf("an edit sent to the earlier key: %s %v", d.Key, err)
+	}
+	if _, err := db.Undo(t.Context(), store.Edit{App: demo.App, Kind: edition.ObjectDocument, Key: "lift", Person: bo}); err != nil {
+		t.Errorf("undoing it: %v", err)
 	}
 }

@@ -34,7 +34,7 @@ func (s *Desks) Record(ctx context.Context, p Place, object string, id int64) (R
 	if err != nil {
 		return out, err
 	}
-	out = RecordView{Object: object, Kind: o.Label, ID: id, Label: record.Label}
+	out = RecordView{Object: o.Key, Kind: o.Label, ID: id, Label: record.Label}
 	for _, p := range paths {
 		out.Fields = append(out.Fields, surface.DetailView{Heading: surface.HeadingOf(p, p.Last().Label), Value: value.Wire(record.Get(p.Last().Key))})
 	}
@@ -48,8 +48,9 @@ func (s *Desks) Find(ctx context.Context, p Place, object, text string) ([]value
 	if err != nil {
 		return nil, err
 	}
-	if w.Edition.Model.Object(object) == nil {
+	o := w.Edition.Model.Find(object)
+	if o == nil {
 		return nil, fmt.Errorf("object %q: %w", object, ErrNotFound)
 	}
-	return surface.Options(ctx, newDesk(s.DB.DB, w), object, text)
+	return surface.Options(ctx, newDesk(s.DB.DB, w), o.Key, text)
 }

@@ -15,10 +15,7 @@ func (m *Model) Today(object, path string) string {
 		if o == nil {
 			break
 		}
-		f := o.Field(part)
-		if f == nil {
-			f = o.formerly(part)
-		}
+		f := o.Find(part)
 		if f == nil {
 			break
 		}
@@ -47,4 +44,25 @@ func (f *Field) TodaysChoice(key string) string {
 		}
 	}
 	return key
+}
+
+// Find is the object with a key, or the one that had it before.
+func (m *Model) Find(key string) *Object {
+	if o := m.Object(key); o != nil {
+		return o
+	}
+	for _, k := range m.keys {
+		if o := m.objects[k]; slices.Contains(o.Was, key) {
+			return o
+		}
+	}
+	return nil
+}
+
+// Find is the field with a key, or the one that had it before.
+func (o *Object) Find(key string) *Field {
+	if f := o.Field(key); f != nil {
+		return f
+	}
+	return o.formerly(key)
 }

@@ -227,6 +227,9 @@ func (l *Listing) path(m *model.Model, text string) (model.Path, error) {
 		return l.columns[i].path, nil
 	}
 	path, err := m.Path(l.query.Object, text)
+	if err != nil { // whoever asks may have the keys from before a release
+		path, err = m.Path(l.query.Object, m.Today(l.query.Object, text))
+	}
 	if err != nil {
 		return path, wrongLook("The table cannot show %q: %s.", text, err)
 	}
@@ -246,6 +249,9 @@ func (l *Listing) filter(r Reader, look Look) (predicate.All, error) {
 		if c.Field == "" || c.Value != nil && c.Value.Expression != "" || c.To != nil && c.To.Expression != "" ||
 			slices.ContainsFunc(c.Values, func(o predicate.Operand) bool { return o.Expression != "" }) {
 			return nil, wrongLook("Condition %d compares no field with a value.", i+1)
+		}
+		if _, err := r.Space().Model.Path(l.query.Object, c.Field); err != nil {
+			c.Field = r.Space().Model.Today(l.query.Object, c.Field)
 		}
 		checked, problems := predicate.Check(expr.Scope{Model: r.Space().Model}, l.query.Object, c, fmt.Sprintf("/filter/%d", i))
 		if len(problems) > 0 {

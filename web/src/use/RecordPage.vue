@@ -2,6 +2,7 @@
 import { computed, ref, watch } from 'vue'
 import { api, titleOf } from '@/api/client'
 import { latest } from '@/api/latest'
+import { useRouter } from 'vue-router'
 import type { PartView, RecordView, RelatedList } from '@/api/types'
 import DetailsPart from '@/surface/DetailsPart.vue'
 import { nothing } from '@/surface/selection'
@@ -10,6 +11,7 @@ import TablePart from '@/surface/TablePart.vue'
 import { format } from '@/surface/format'
 import { moment } from '@/surface/zone'
 
+const router = useRouter()
 const props = defineProps<{ object: string; id: string }>()
 const record = ref<RecordView | null>(null)
 const failed = ref('')
@@ -40,6 +42,8 @@ watch(
       const found = await api.get<RecordView>(here.value)
       if (!isLatest()) return
       record.value = found
+      // An address from before the object had another key goes on as today's.
+      if (found.object !== props.object) void router.replace(`/use/record/${found.object}/${found.id}`)
       const lists = await api.get<RelatedList[]>(here.value + '/related')
       if (isLatest()) related.value = lists
     } catch (error) {

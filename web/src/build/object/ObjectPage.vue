@@ -35,6 +35,11 @@ const router = useRouter()
 const takeAway = useTakingAway('object', () => props.name)
 const doc = useDocument<ObjectDef>('object', () => props.name)
 const object = doc.body
+// An address from before the object had another key goes on as today's.
+watch(
+  () => doc.view.value?.key,
+  (key) => key && key !== props.name && void router.replace('/build/object/' + key),
+)
 const records = useRecords(props.name)
 const open = ref('')
 const record = ref(0)
