@@ -152,11 +152,11 @@ func narrow(ctx context.Context, db *store.DB, person int64) error {
 	if _, err := db.Apply(ctx, e); err != nil {
 		return err
 	}
-	p, err := db.Preview(ctx, demo.App)
+	p, err := db.Preview(ctx, demo.App, 0)
 	if err != nil {
 		return err
 	}
-	_, err = db.Release(ctx, demo.App, person, p.Version, "A row rule")
+	_, err = db.Release(ctx, demo.App, person, 0, p.Version, "A row rule")
 	return err
 }
 
@@ -180,11 +180,11 @@ func event(ctx context.Context, address string, person int64) ([]result, error) 
 	if err := db.AddDocument(ctx, demo.App, person, edition.Document{Kind: edition.PageDocument, Key: "six", Body: body}); err != nil {
 		return nil, err
 	}
-	p, err := db.Preview(ctx, demo.App)
+	p, err := db.Preview(ctx, demo.App, 0)
 	if err != nil {
 		return nil, err
 	}
-	if _, err := db.Release(ctx, demo.App, person, p.Version, "Six parts"); err != nil {
+	if _, err := db.Release(ctx, demo.App, person, 0, p.Version, "Six parts"); err != nil {
 		return nil, err
 	}
 	editions := store.NewEditions(db)

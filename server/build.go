@@ -77,6 +77,8 @@ type rehearseRequest struct {
 type releaseRequest struct {
 	Version string `json:"version"`
 	Note    string `json:"note"`
+	// Again is the number of an earlier release that is put in force again, nought for the draft.
+	Again int `json:"again,omitempty"`
 }
 
 // ReleasedView is the release that was made.
@@ -264,7 +266,7 @@ func (s *server) rehearseOptions(c fiber.Ctx) error {
 }
 
 func (s *server) previewRelease(c fiber.Ctx) error {
-	p, err := s.DB.Preview(c.Context(), s.App)
+	p, err := s.DB.Preview(c.Context(), s.App, fiber.Query[int](c, "again"))
 	if err != nil {
 		return err
 	}
@@ -276,7 +278,7 @@ func (s *server) makeRelease(c fiber.Ctx) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	number, err := s.DB.Release(c.Context(), s.App, who(c).ID, in.Version, in.Note)
+	number, err := s.DB.Release(c.Context(), s.App, who(c).ID, in.Again, in.Version, in.Note)
 	if err != nil {
 		return err
 	}

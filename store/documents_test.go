@@ -189,7 +189,7 @@ func TestTablesFollowTheDraftAndTheRelease(t *testing.T) {
 		t.Errorf("the worked-out field is right for %d of 400", n)
 	}
 
-	p, err := db.Preview(t.Context(), demo.App)
+	p, err := db.Preview(t.Context(), demo.App, 0)
 	if err != nil || len(p.Changes) != 1 || len(p.Changes[0].Stored) != 2 || p.Number != 2 {
 		t.Fatalf("preview: %+v, %v", p, err)
 	}
@@ -197,16 +197,16 @@ func TestTablesFollowTheDraftAndTheRelease(t *testing.T) {
 		t.Error("looking at a release changed production")
 	}
 	bo.must(6, op("replace", "/label", `"Elevator"`))
-	if _, err := db.Release(t.Context(), demo.App, bo.person, p.Version, ""); !errors.As(err, &rejected) || !strings.Contains(err.Error(), "has changed since") {
+	if _, err := db.Release(t.Context(), demo.App, bo.person, 0, p.Version, ""); !errors.As(err, &rejected) || !strings.Contains(err.Error(), "has changed since") {
 		t.Errorf("the draft changed after the preview: %v", err)
 	}
-	if p, err = db.Preview(t.Context(), demo.App); err != nil {
+	if p, err = db.Preview(t.Context(), demo.App, 0); err != nil {
 		t.Fatal(err)
 	}
-	if number, err := db.Release(t.Context(), demo.App, bo.person, p.Version, "Loads"); err != nil || number != 2 || columns("liftcare_production", "load") != 1 {
+	if number, err := db.Release(t.Context(), demo.App, bo.person, 0, p.Version, "Loads"); err != nil || number != 2 || columns("liftcare_production", "load") != 1 {
 		t.Errorf("release %d, %v", number, err)
 	}
-	if _, err := db.Release(t.Context(), demo.App, bo.person, p.Version, ""); !errors.As(err, &rejected) {
+	if _, err := db.Release(t.Context(), demo.App, bo.person, 0, p.Version, ""); !errors.As(err, &rejected) {
 		t.Errorf("released twice: %v", err)
 	}
 }
@@ -222,19 +222,19 @@ func TestReleasesAndRunsUnderWay(t *testing.T) {
 		t.Fatal(err)
 	}
 	bo.must(1, op("replace", "/steps/2/finish/message", `"Thanks, {nobody}."`))
-	p, err := db.Preview(t.Context(), demo.App)
+	p, err := db.Preview(t.Context(), demo.App, 0)
 	if err != nil {
 		t.Fatal(err)
 	}
 	var rejected *store.RejectedError
-	if _, err := db.Release(t.Context(), demo.App, bo.person, p.Version, ""); !errors.As(err, &rejected) || !strings.Contains(err.Error(), "findings") {
+	if _, err := db.Release(t.Context(), demo.App, bo.person, 0, p.Version, ""); !errors.As(err, &rejected) || !strings.Contains(err.Error(), "findings") {
 		t.Errorf("a draft with a stop: %v", err)
 	}
 	bo.must(2, op("replace", "/steps/2/finish/message", `"Reported by {person.name}."`))
-	if p, err = db.Preview(t.Context(), demo.App); err != nil {
+	if p, err = db.Preview(t.Context(), demo.App, 0); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := db.Release(t.Context(), demo.App, bo.person, p.Version, ""); err != nil {
+	if _, err := db.Release(t.Context(), demo.App, bo.person, 0, p.Version, ""); err != nil {
 		t.Fatal(err)
 	}
 	finish := func(run store.Run) string {

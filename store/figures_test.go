@@ -232,11 +232,11 @@ func TestAButtonOnAScreen(t *testing.T) {
 	if _, err := o.db.Apply(t.Context(), edited); err != nil {
 		t.Fatal(err)
 	}
-	p, err := o.db.Preview(t.Context(), demo.App)
+	p, err := o.db.Preview(t.Context(), demo.App, 0)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := o.db.Release(t.Context(), demo.App, bo, p.Version, ""); err != nil {
+	if _, err := o.db.Release(t.Context(), demo.App, bo, 0, p.Version, ""); err != nil {
 		t.Fatal(err)
 	}
 	runs := &store.Runs{DB: o.db, Editions: o.desks.Editions}

@@ -40,11 +40,11 @@ func (db *DB) InstallApp(ctx context.Context, app string, docs []edition.Documen
 	if err != nil {
 		return err
 	}
-	p, err := db.Preview(ctx, app)
+	p, err := db.Preview(ctx, app, 0)
 	if err != nil {
 		return err
 	}
-	_, err = db.Release(ctx, app, person, p.Version, "First release")
+	_, err = db.Release(ctx, app, person, 0, p.Version, "First release")
 	return err
 }
 

@@ -79,16 +79,16 @@ func TestStoredRecordsInTheWayAreListed(t *testing.T) {
 	}
 	bo.t = t
 	d := bo.must(2, op("add", "/fields/1/required", "true"))
-	p, err := db.Preview(t.Context(), demo.App)
+	p, err := db.Preview(t.Context(), demo.App, 0)
 	if err != nil || len(p.Obstacles) != 1 || p.Obstacles[0].Field != "label" || int(p.Obstacles[0].Count) != count(t, db, `SELECT count(*) FROM liftcare_production.lift WHERE label IS NULL`) {
 		t.Fatalf("preview %+v, %v", p.Obstacles, err)
 	}
-	_, err = db.Release(t.Context(), demo.App, bo.person, p.Version, "")
+	_, err = db.Release(t.Context(), demo.App, bo.person, 0, p.Version, "")
 	obstacles(t, err)
 	if _, err := db.Exec(`UPDATE liftcare_production.lift SET label = 'L' WHERE label IS NULL`); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := db.Release(t.Context(), demo.App, bo.person, p.Version, ""); err != nil {
+	if _, err := db.Release(t.Context(), demo.App, bo.person, 0, p.Version, ""); err != nil {
 		t.Errorf("after mending revision %d: %v", d.Revision, err)
 	}
 }

@@ -109,13 +109,13 @@ type Preview struct {
 // errDryRun ends a transaction that was only a trial.
 var errDryRun = errors.New("dry run")
 
-// Preview works out what a release would change and tries it on the stored records,
-// without keeping anything.
-func (db *DB) Preview(ctx context.Context, app string) (Preview, error) {
+// Preview works out what a release of the draft, or of an earlier release again, would change
+// and tries it on the stored records, without keeping anything. The draft is number nought.
+func (db *DB) Preview(ctx context.Context, app string, of int) (Preview, error) {
 	var p Preview
 	err := db.in(ctx, func(tx *sqlx.Tx) error {
 		var err error
-		if p, err = db.prepare(ctx, tx, app); err != nil {
+		if p, _, err = db.prepare(ctx, tx, app, of); err != nil {
 			return err
 		}
 		return errDryRun
@@ -126,25 +126,37 @@ func (db *DB) Preview(ctx context.Context, app string) (Preview, error) {
 	return p, err
 }
 
-// prepare brings production's tables to the draft, within the transaction.
-func (db *DB) prepare(ctx context.Context, tx *sqlx.Tx, app string) (Preview, error) {
+// prepare brings production's tables to what is to be released, within the transaction, and
+// gives its documents.
+func (db *DB) prepare(ctx context.Context, tx *sqlx.Tx, app string, of int) (Preview, []edition.Document, error) {
 	var p Preview
-	docs, err := documents(ctx, tx, app)
-	if err != nil {
-		return p, err
-	}
-	e, err := edition.Compile(docs)
-	if err != nil {
-		return p, err
-	}
 	var now struct {
 		Release sql.NullInt64 `db:"release"`
 		Schema  string        `db:"schema"`
 	}
 	if err := tx.GetContext(ctx, &now, `SELECT release, schema FROM plainpath.space WHERE app = $1 AND key = $2 FOR UPDATE`, app, Production); err != nil {
-		return p, fmt.Errorf("finding production: %w", err)
+		return p, nil, fmt.Errorf("finding production: %w", err)
 	}
 	before, err := released(ctx, tx, app, int(now.Release.Int64))
+	if err != nil {
+		return p, nil, err
+	}
+	var docs []edition.Document
+	if of == 0 {
+		docs, err = documents(ctx, tx, app)
+	} else if docs, err = released(ctx, tx, app, of); err == nil {
+		docs, err = release.Again(docs, before)
+	}
+	if err != nil {
+		return p, nil, err
+	}
+	p, err = db.tryRelease(ctx, tx, app, now.Schema, before, docs)
+	return p, docs, err
+}
+
+func (db *DB) tryRelease(ctx context.Context, tx *sqlx.Tx, app, schema string, before, docs []edition.Document) (Preview, error) {
+	var p Preview
+	e, err := edition.Compile(docs)
 	if err != nil {
 		return p, err
 	}
@@ -165,7 +177,7 @@ func (db *DB) prepare(ctx context.Context, tx *sqlx.Tx, app string) (Preview, er
 	}
 	if !checkup.Blocks(p.Findings) {
 		var blocked *ObstacleError
-		if err := converge(ctx, tx, now.Schema, e); errors.As(err, &blocked) {
+		if err := converge(ctx, tx, schema, e); errors.As(err, &blocked) {
 			p.Obstacles = blocked.Obstacles
 		} else if err != nil {
 			return p, err
@@ -198,11 +210,11 @@ func version(docs []edition.Document) string {
 	return fmt.Sprintf("%x", hashToken(v)[:8])
 }
 
-// Release makes the draft as it was previewed the release in force.
-func (db *DB) Release(ctx context.Context, app string, person int64, previewed, note string) (int, error) {
+// Release makes the draft, or an earlier release again, as it was previewed the release in force.
+func (db *DB) Release(ctx context.Context, app string, person int64, of int, previewed, note string) (int, error) {
 	number := 0
 	err := db.in(ctx, func(tx *sqlx.Tx) error {
-		p, err := db.prepare(ctx, tx, app)
+		p, docs, err := db.prepare(ctx, tx, app, of)
 		switch {
 		case err != nil:
 			return err
@@ -214,10 +226,6 @@ func (db *DB) Release(ctx context.Context, app string, person int64, previewed, 
 			return &ObstacleError{p.Obstacles}
 		case len(p.Changes) == 0:
 			return &RejectedError{"Nothing has changed since the release in force."}
-		}
-		docs, err := documents(ctx, tx, app)
-		if err != nil {
-			return err
 		}
 		raw, err := json.Marshal(docs)
 		if err != nil {

@@ -51,11 +51,11 @@ func booking(t *testing.T, run store.Run, place int64, name string) surface.Answ
 func release(t *testing.T, db *store.DB) store.Preview {
 	t.Helper()
 	bo := personID(t, db, "bo")
-	p, err := db.Preview(t.Context(), demo.App)
+	p, err := db.Preview(t.Context(), demo.App, 0)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := db.Release(t.Context(), demo.App, bo, p.Version, ""); err != nil {
+	if _, err := db.Release(t.Context(), demo.App, bo, 0, p.Version, ""); err != nil {
 		t.Fatalf("%v; %+v", err, p.Obstacles)
 	}
 	return p

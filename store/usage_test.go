@@ -79,11 +79,11 @@ func TestANewKeyIsFollowedEverywhere(t *testing.T) {
 	}
 	// Production follows with the release, and says so before.
 	rename("customer", "web", "site")
-	p, err := db.Preview(t.Context(), demo.App)
+	p, err := db.Preview(t.Context(), demo.App, 0)
 	if err != nil || !strings.Contains(fmt.Sprint(p.Changes), "The column web is renamed to site.") {
 		t.Fatalf("%+v, %v", p.Changes, err)
 	}
-	if _, err := db.Release(t.Context(), demo.App, bo, p.Version, ""); err != nil {
+	if _, err := db.Release(t.Context(), demo.App, bo, 0, p.Version, ""); err != nil {
 		t.Fatal(err)
 	}
 	if n := count(t, db, `SELECT count(site) FROM liftcare_production.customer`); n == 0 {
@@ -158,11 +158,11 @@ func TestAnObjectsNewKeyMovesItsTable(t *testing.T) {
 	if err != nil || form.ID == 0 {
 		t.Fatalf("%+v, %v", form, err)
 	}
-	p, err := o.db.Preview(t.Context(), demo.App)
+	p, err := o.db.Preview(t.Context(), demo.App, 0)
 	if err != nil || !strings.Contains(fmt.Sprint(p.Changes), "The table service_call is renamed to call_out.") || strings.Contains(fmt.Sprint(p.Changes), "hidden, not lost") {
 		t.Fatalf("%+v, %v", p.Changes, err)
 	}
-	if _, err := o.db.Release(t.Context(), demo.App, bo, p.Version, ""); err != nil {
+	if _, err := o.db.Release(t.Context(), demo.App, bo, 0, p.Version, ""); err != nil {
 		t.Fatal(err)
 	}
 	if n := count(t, o.db, `SELECT count(*) FROM liftcare_production.call_out`); n != held {
@@ -237,11 +237,11 @@ func TestAChoicesNewKeyMovesItsRecords(t *testing.T) {
 	if _, err := o.db.Redo(t.Context(), mine); err != nil {
 		t.Fatal(err)
 	}
-	p, err := o.db.Preview(t.Context(), demo.App)
+	p, err := o.db.Preview(t.Context(), demo.App, 0)
 	if err != nil || !strings.Contains(fmt.Sprint(p.Changes), "Stored values of Kind get their new keys.") {
 		t.Fatalf("%+v, %v", p.Changes, err)
 	}
-	if _, err := o.db.Release(t.Context(), demo.App, o.place.Person, p.Version, ""); err != nil {
+	if _, err := o.db.Release(t.Context(), demo.App, o.place.Person, 0, p.Version, ""); err != nil {
 		t.Fatal(err)
 	}
 	if n := count(t, o.db, `SELECT count(*) FROM liftcare_production.certificate WHERE kind = 'oil_work'`); n != held {
@@ -270,7 +270,7 @@ func TestTakingDocumentsAwayAndBringingThemBack(t *testing.T) {
 		t.Error("its records are still there")
 	}
 	// Nothing is left that would keep a release back, and no right for the next of that key.
-	if p, err := o.db.Preview(t.Context(), demo.App); err != nil || len(p.Findings) > 0 || rights() != "" || before == "" {
+	if p, err := o.db.Preview(t.Context(), demo.App, 0); err != nil || len(p.Findings) > 0 || rights() != "" || before == "" {
 		t.Errorf("%+v, %v; rights %q, before %q", p.Findings, err, rights(), before)
 	}
 	gone, err := o.db.RemovedDocuments(t.Context(), demo.App)
@@ -344,5 +344,67 @@ func TestEarlierKeysLeadOn(t *testing.T) {
 	}
 	if _, err := db.Undo(t.Context(), store.Edit{App: demo.App, Kind: edition.ObjectDocument, Key: "lift", Person: bo}); err != nil {
 		t.Errorf("undoing it: %v", err)
+	}
+}
+
+// An earlier release is put in force again in one step, whatever got other keys since: the
+// tables go back, and no value is lost.
+func TestGoingBackToAnEarlierRelease(t *testing.T) {
+	db := testdb.New(t)
+	bo := personID(t, db, "bo")
+	const sum = `SELECT md5(string_agg(%[2]s || ' ' || coalesce(%[3]s, ''), ',' ORDER BY id)) FROM liftcare_production.%[1]s`
+	digest := func(table, serial, model string) string {
+		t.Helper()
+		var out string
+		if err := db.Get(&out, fmt.Sprintf(sum, table, serial, model)); err != nil {
+			t.Fatal(err)
+		}
+		return out
+	}
+	before := digest("lift", "serial_number", "model")
+	for _, err := range []error{
+		func() error {
+			_, err := db.RenameField(t.Context(), demo.App, "lift", "model", "make", bo)
+			return err
+		}(),
+		func() error {
+			_, err := db.RenameObject(t.Context(), demo.App, "lift", "hoist", bo)
+			return err
+		}(),
+	} {
+		if err != nil {
+			t.Fatal(err)
+		}
+	}
+	release := func(of int) store.Preview {
+		t.Helper()
+		p, err := db.Preview(t.Context(), demo.App, of)
+		if err != nil || len(p.Obstacles) > 0 {
+			t.Fatalf("%+v, %v", p.Obstacles, err)
+		}
+		if _, err := db.Release(t.Context(), demo.App, bo, of, p.Version, ""); err != nil {
+			t.Fatal(err)
+		}
+		return p
+	}
+	p := release(0)
+	for _, c := range p.Changes {
+		if strings.HasPrefix(c.Document, "object/") && len(c.Roles) == 0 {
+			t.Errorf("%s changes for nobody", c.Label)
+		}
+	}
+	if digest("hoist", "serial_number", "make") != before {
+		t.Error("values were lost on the way")
+	}
+	back := release(1)
+	if back.Number != 3 || len(back.Changes) == 0 || digest("lift", "serial_number", "model") != before {
+		t.Errorf("going back: %+v", back)
+	}
+	if n := count(t, db, `SELECT count(*) FROM information_schema.tables WHERE table_schema = 'liftcare_production' AND table_name = 'hoist'`); n != 0 {
+		t.Error("the newer table is still there")
+	}
+	release(0)
+	if digest("hoist", "serial_number", "make") != before {
+		t.Error("values were lost on the way forward again")
 	}
 }

@@ -60,6 +60,9 @@ func Diff(before, after []edition.Document) ([]Change, error) {
 				return nil, err
 			}
 		}
+		if d.Kind == edition.ObjectDocument {
+			c.seenBy(d.Key, after)
+		}
 		out = append(out, c)
 	}
 	for _, d := range before {
@@ -67,6 +70,7 @@ func Diff(before, after []edition.Document) ([]Change, error) {
 			c := Change{Document: d.Name(), Label: label(d), What: "removed", Details: []string{}, Stored: []string{}, Roles: []string{}}
 			if d.Kind == edition.ObjectDocument {
 				c.Stored = append(c.Stored, "Its records are hidden, not lost.")
+				c.seenBy(d.Key, before)
 			}
 			out = append(out, c)
 		}

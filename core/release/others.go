@@ -1,6 +1,7 @@
 package release
 
 import (
+	"encoding/json"
 	"fmt"
 	"maps"
 	"reflect"
@@ -42,6 +43,18 @@ func (c *Change) allowed(doing string, was, is []string, roles map[string]string
 		if !slices.Contains(is, role) {
 			c.say("%s may not %s any more", named(roles, role), doing)
 			c.concerns(role)
+		}
+	}
+}
+
+// seenBy says that a change of an object concerns the roles that see its records.
+func (c *Change) seenBy(object string, docs []edition.Document) {
+	for _, d := range docs {
+		var role struct {
+			Objects map[string]struct{ See bool }
+		}
+		if d.Kind == edition.RoleDocument && json.Unmarshal(d.Body, &role) == nil && role.Objects[object].See {
+			c.concerns(d.Key)
 		}
 	}
 }

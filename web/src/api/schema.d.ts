@@ -1026,6 +1026,7 @@ export interface components {
       what: string
     }
     ReleaseRequest: {
+      again?: number
       note: string
       version: string
     }

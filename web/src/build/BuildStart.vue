@@ -1,16 +1,24 @@
 <script setup lang="ts">
 import { useToast } from 'primevue/usetoast'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, titleOf } from '@/api/client'
 import type { ContentsItem } from '@/api/types'
 import { useBuild } from './build'
+import ReleaseDialog from './ReleaseDialog.vue'
 import { moment } from '@/surface/zone'
 
 const build = useBuild()
 const router = useRouter()
 const toast = useToast()
 const walkthroughs = computed(() => build.contents?.documents.filter((d) => d.kind === 'walkthrough') ?? [])
+
+const releasing = ref(false)
+const again = ref(0)
+function goBack(release: number): void {
+  again.value = release
+  releasing.value = true
+}
 
 async function bringBack(d: ContentsItem): Promise<void> {
   try {
@@ -52,8 +60,11 @@ async function bringBack(d: ContentsItem): Promise<void> {
         <strong>{{ r.number }}</strong> {{ r.note || 'no note' }}
         <span class="muted">{{ moment(r.at) }}, {{ r.person }}</span>
         <span v-if="r.in_force" class="good"> in force</span>
+        <button v-else type="button" class="plain link" @click="goBack(r.number)">go back to it …</button>
       </li>
     </ol>
+    <p class="muted">Going back is a release like any other: the draft stays as it is.</p>
+    <ReleaseDialog v-model:open="releasing" :again="again" />
   </main>
 </template>
 

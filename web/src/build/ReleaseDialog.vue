@@ -10,6 +10,8 @@ import type { Preview } from '@/api/types'
 import ObstacleList from './ObstacleList.vue'
 import { useBuild } from './build'
 
+/** The draft is looked at, or an earlier release that is to be in force again. */
+const props = defineProps<{ again?: number }>()
 const open = defineModel<boolean>('open', { required: true })
 const build = useBuild()
 const toast = useToast()
@@ -17,6 +19,10 @@ const preview = ref<Preview | null>(null)
 const note = ref('')
 const failed = ref('')
 const busy = ref(false)
+const title = computed(() => {
+  if (props.again) return `Back to release ${props.again}: what changes`
+  return preview.value ? `Release ${preview.value.number}: what changes` : 'Release'
+})
 const stops = computed(() => preview.value?.findings.filter((f) => f.severity === 'stop') ?? [])
 const ready = computed(
   () =>
@@ -42,7 +48,8 @@ watch(open, async (now) => {
   preview.value = null
   failed.value = ''
   try {
-    preview.value = await api.get<Preview>('/build/release')
+    preview.value = await api.get<Preview>('/build/release' + (props.again ? `?again=${props.again}` : ''))
+    if (props.again) note.value = `As release ${props.again}`
     await nextTick()
     document.getElementById('note')?.focus()
   } catch (error) {
@@ -57,6 +64,7 @@ async function release(): Promise<void> {
     const made = await api.post<{ number: number }>('/build/release', {
       version: preview.value!.version,
       note: note.value,
+      again: props.again,
     })
     open.value = false
     note.value = ''
@@ -76,12 +84,7 @@ async function release(): Promise<void> {
 </script>
 
 <template>
-  <Dialog
-    v-model:visible="open"
-    modal
-    :header="preview ? `Release ${preview.number}: what changes` : 'Release'"
-    :style="{ width: '40rem' }"
-  >
+  <Dialog v-model:visible="open" modal :header="title" :style="{ width: '40rem' }">
     <Message v-if="failed" severity="error" :closable="false" role="alert">{{ failed }}</Message>
     <template v-if="preview">
       <p v-if="!preview.changes.length">Nothing has changed since the release in force.</p>
@@ -129,7 +132,12 @@ async function release(): Promise<void> {
           placeholder="What is new, in a few words"
           class="note"
         />
-        <Button type="submit" :label="`Release ${preview.number}`" :disabled="!ready" :loading="busy" />
+        <Button
+          type="submit"
+          :label="again ? `Go back to release ${again}` : `Release ${preview.number}`"
+          :disabled="!ready"
+          :loading="busy"
+        />
       </form>
     </template>
     <p v-else-if="!failed" class="muted">
