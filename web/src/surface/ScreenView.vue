@@ -27,13 +27,18 @@ const emit = defineEmits<{
 const surface = ref<InstanceType<typeof SurfaceView> | null>(null)
 const sending = trackSending()
 const heading = ref<HTMLElement | null>(null)
+const form = ref<HTMLElement | null>(null)
 const progress = computed(() =>
   props.view.closed ? 'Finished' : `Screen ${props.view.screen} of ${props.view.of}`,
 )
 
+// The keyboard goes to a new screen, unless somebody is typing elsewhere, such as in the sheet.
 watch(
   () => props.view.step,
-  () => heading.value?.focus(),
+  () => {
+    const at = document.activeElement
+    if (!at || at === document.body || form.value?.contains(at)) heading.value?.focus()
+  },
   { flush: 'post' },
 )
 
@@ -52,7 +57,7 @@ defineExpose({ answers: () => surface.value?.answers() ?? {} })
 </script>
 
 <template>
-  <form @submit.prevent="next">
+  <form ref="form" @submit.prevent="next">
     <p class="progress">{{ label }} · {{ progress }}</p>
     <h1 ref="heading" tabindex="-1">
       <IconCheck v-if="view.closed" :size="26" class="good" aria-hidden="true" /> {{ view.title }}
