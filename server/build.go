@@ -79,6 +79,13 @@ type releaseRequest struct {
 	Note    string `json:"note"`
 	// Again is the number of an earlier release that is put in force again, nought for the draft.
 	Again int `json:"again,omitempty"`
+	// Drops is what is hidden and whose loss was confirmed.
+	Drops []store.Drop `json:"drops,omitempty"`
+}
+
+// HiddenView is what is stored and not shown any more.
+type HiddenView struct {
+	Hidden []store.Hidden `json:"hidden"`
 }
 
 // ReleasedView is the release that was made.
@@ -273,12 +280,20 @@ func (s *server) previewRelease(c fiber.Ctx) error {
 	return c.JSON(p)
 }
 
+func (s *server) hidden(c fiber.Ctx) error {
+	found, err := s.DB.Hidden(c.Context(), s.App)
+	if err != nil {
+		return err
+	}
+	return c.JSON(HiddenView{found})
+}
+
 func (s *server) makeRelease(c fiber.Ctx) error {
 	var in releaseRequest
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	number, err := s.DB.Release(c.Context(), s.App, who(c).ID, in.Again, in.Version, in.Note)
+	number, err := s.DB.Release(c.Context(), s.App, who(c).ID, in.Again, in.Version, in.Note, in.Drops...)
 	if err != nil {
 		return err
 	}

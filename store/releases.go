@@ -104,6 +104,8 @@ type Preview struct {
 	People map[string]int `json:"people"`
 	// Underway is what people are in the middle of.
 	Underway Underway `json:"underway"`
+	// Hidden is what is stored and will not be shown, which can be dropped for good.
+	Hidden []Hidden `json:"hidden"`
 }
 
 // errDryRun ends a transaction that was only a trial.
@@ -183,7 +185,8 @@ func (db *DB) tryRelease(ctx context.Context, tx *sqlx.Tx, app, schema string, b
 			return p, err
 		}
 	}
-	return p, nil
+	p.Hidden, err = hidden(ctx, tx, app, docs)
+	return p, err
 }
 
 func peopleByRole(ctx context.Context, tx *sqlx.Tx, app string) (map[string]int, error) {
@@ -211,7 +214,8 @@ func version(docs []edition.Document) string {
 }
 
 // Release makes the draft, or an earlier release again, as it was previewed the release in force.
-func (db *DB) Release(ctx context.Context, app string, person int64, of int, previewed, note string) (int, error) {
+// What is hidden and named is dropped for good.
+func (db *DB) Release(ctx context.Context, app string, person int64, of int, previewed, note string, drops ...Drop) (int, error) {
 	number := 0
 	err := db.in(ctx, func(tx *sqlx.Tx) error {
 		p, docs, err := db.prepare(ctx, tx, app, of)
@@ -224,7 +228,7 @@ func (db *DB) Release(ctx context.Context, app string, person int64, of int, pre
 			return &RejectedError{"The draft has findings that keep it from being released. Nothing was released."}
 		case len(p.Obstacles) > 0:
 			return &ObstacleError{p.Obstacles}
-		case len(p.Changes) == 0:
+		case len(p.Changes) == 0 && len(drops) == 0:
 			return &RejectedError{"Nothing has changed since the release in force."}
 		}
 		raw, err := json.Marshal(docs)
@@ -238,7 +242,7 @@ func (db *DB) Release(ctx context.Context, app string, person int64, of int, pre
 			return fmt.Errorf("putting the release in force: %w", err)
 		}
 		number = p.Number
-		return nil
+		return db.drop(ctx, tx, app, docs, drops)
 	})
 	return number, err
 }

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"regexp"
+	"slices"
 	"strings"
 	"testing"
 
@@ -406,5 +407,69 @@ func TestGoingBackToAnEarlierRelease(t *testing.T) {
 	release(0)
 	if digest("hoist", "serial_number", "make") != before {
 		t.Error("values were lost on the way forward again")
+	}
+}
+
+// What was taken away is hidden with its values, and dropped for good only by a release in which
+// that was confirmed; then the key is free.
+func TestDroppingForGood(t *testing.T) {
+	db := testdb.New(t)
+	bo := personID(t, db, "bo")
+	d, err := db.Document(t.Context(), demo.App, edition.ObjectDocument, "customer")
+	if err != nil {
+		t.Fatal(err)
+	}
+	var o struct{ Fields []struct{ Key string } }
+	if err := json.Unmarshal(d.Body, &o); err != nil {
+		t.Fatal(err)
+	}
+	n := slices.IndexFunc(o.Fields, func(f struct{ Key string }) bool { return f.Key == "notes" })
+	if _, err := db.Apply(t.Context(), store.Edit{App: demo.App, Kind: d.Kind, Key: d.Key, Person: bo, Change: edit.Change{Base: d.Revision, Patch: edit.Patch{{Op: "remove", Path: fmt.Sprintf("/fields/%d", n)}}}}); err != nil {
+		t.Fatal(err)
+	}
+	if err := db.RemoveDocument(t.Context(), demo.App, edition.ObjectDocument, "reminder", bo); err != nil {
+		t.Fatal(err)
+	}
+	db.MustExec(`UPDATE liftcare_trial.customer SET notes = 'Call' WHERE id < 4`)
+	db.MustExec(`UPDATE liftcare_production.customer SET notes = 'Call first' WHERE id < 8`)
+	limits := int64(count(t, db, `SELECT count(notes) FROM liftcare_production.customer`))
+	reminders := int64(count(t, db, `SELECT count(*) FROM liftcare_production.reminder`))
+	now, err := db.Hidden(t.Context(), demo.App)
+	if err != nil || len(now) != 2 || now[0].Field != "notes" || now[0].Trial == 0 || now[0].Production != 0 || now[1].Object != "reminder" {
+		t.Fatalf("before the release: %+v, %v", now, err)
+	}
+	p, err := db.Preview(t.Context(), demo.App, 0)
+	if err != nil || len(p.Hidden) != 2 || p.Hidden[0].Production != limits || p.Hidden[1].Production != reminders || p.Hidden[1].Label != "Reminders" || limits == 0 {
+		t.Fatalf("the preview: %+v, %v", p.Hidden, err)
+	}
+	if _, err := db.Release(t.Context(), demo.App, bo, 0, p.Version, ""); err != nil {
+		t.Fatal(err)
+	}
+	if int64(count(t, db, `SELECT count(notes) FROM liftcare_production.customer`)) != limits {
+		t.Error("a release that confirmed nothing dropped values")
+	}
+	fresh := edition.Document{Kind: edition.ObjectDocument, Key: "reminder", Body: json.RawMessage(`{"key":"reminder","label":"Nudge","plural":"Nudges","label_field":"text","fields":[{"key":"text","label":"Text","type":"text","required":true}]}`)}
+	if err := db.AddDocument(t.Context(), demo.App, bo, fresh); err == nil {
+		t.Error("the key of what is hidden was given away")
+	}
+	var rejected *store.RejectedError
+	p, err = db.Preview(t.Context(), demo.App, 0)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := db.Release(t.Context(), demo.App, bo, 0, p.Version, "", store.Drop{Object: "lift"}); !errors.As(err, &rejected) {
+		t.Errorf("what is shown was dropped: %v", err)
+	}
+	if _, err := db.Release(t.Context(), demo.App, bo, 0, p.Version, "Gone", store.Drop{Object: "customer", Field: "notes"}, store.Drop{Object: "reminder"}); err != nil {
+		t.Fatal(err)
+	}
+	if n := count(t, db, `SELECT count(*) FROM information_schema.columns WHERE table_schema LIKE 'liftcare%' AND (table_name = 'reminder' OR table_name = 'customer' AND column_name = 'notes')`); n != 0 {
+		t.Errorf("%d columns are left", n)
+	}
+	if now, err := db.Hidden(t.Context(), demo.App); err != nil || len(now) != 0 {
+		t.Errorf("afterwards: %+v, %v", now, err)
+	}
+	if err := db.AddDocument(t.Context(), demo.App, bo, fresh); err != nil {
+		t.Errorf("the key is not free: %v", err)
 	}
 }

@@ -140,7 +140,7 @@ func (p *part) insideView(person access.Person) *InsideView {
 		return nil
 	}
 	t := in.Table
-	view := &TableView{Object: in.object, Select: SelectNone, Least: t.fewest(), Most: t.Most, Nothing: t.Nothing, Live: t.Live, Chosen: []value.Ref{}, Buttons: in.buttonViews(person),
+	view := &TableView{Object: in.object, Select: SelectNone, Least: t.fewest(), Most: t.Most, Nothing: t.Nothing, Reading: t.Reading, Failed: t.Failed, Live: t.Live, Chosen: []value.Ref{}, Buttons: in.buttonViews(person),
 		Rows: RowsView{Columns: []HeadingView{}, Rows: []RowView{}}, Inside: in.insideView(person)}
 	if t.Select != "" {
 		view.Select = t.Select

@@ -104,6 +104,9 @@ type Table struct {
 	Edit bool `json:"edit,omitempty"`
 	// Nothing is shown when the list is empty.
 	Nothing string `json:"nothing,omitempty"`
+	// Reading is shown while the list is read, Failed when it could not be, before the reason.
+	Reading string `json:"reading,omitempty"`
+	Failed  string `json:"failed,omitempty"`
 }
 
 // Other is an object that a table can be switched to.

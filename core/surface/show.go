@@ -71,6 +71,8 @@ type TableView struct {
 	Most    int         `json:"most,omitempty"`
 	Keyword []string    `json:"keyword,omitempty"`
 	Nothing string      `json:"nothing,omitempty"`
+	Reading string      `json:"reading,omitempty"`
+	Failed  string      `json:"failed,omitempty"`
 	Chosen  []value.Ref `json:"chosen"`
 	Live    string      `json:"live,omitempty"`
 	Others  []OtherView `json:"others,omitempty"`
@@ -161,7 +163,7 @@ func (p *part) show(ctx context.Context, r Reader, values expr.Values, g Given) 
 // table shows a table as it is looked at.
 func (p *part) table(ctx context.Context, r Reader, values expr.Values, look Look) (*TableView, error) {
 	view := &TableView{Object: p.object, Select: p.Table.Select, Least: p.Table.fewest(),
-		Most: p.Table.Most, Nothing: p.Table.Nothing, Chosen: []value.Ref{}, Live: p.Table.Live, Inside: p.insideView(r.Person()), Buttons: p.buttonViews(r.Person())}
+		Most: p.Table.Most, Nothing: p.Table.Nothing, Reading: p.Table.Reading, Failed: p.Table.Failed, Chosen: []value.Ref{}, Live: p.Table.Live, Inside: p.insideView(r.Person()), Buttons: p.buttonViews(r.Person())}
 	var err error
 	if view.Others, err = p.others(r); err != nil {
 		return nil, err

@@ -255,6 +255,10 @@ export interface components {
         [key: string]: components['schemas']['ExprName'][]
       }
     }
+    Drop: {
+      field?: string
+      object: string
+    }
     EditChange: {
       base: number
       before?: components['schemas']['Sent'][]
@@ -475,6 +479,19 @@ export interface components {
       prefix?: string
       required?: boolean
       type: string
+    }
+    Hidden: {
+      field?: string
+      label: string
+      object: string
+      of?: string
+      /** Format: int64 */
+      production: number
+      /** Format: int64 */
+      trial: number
+    }
+    HiddenView: {
+      hidden: components['schemas']['Hidden'][]
     }
     HistoryChange: {
       after: unknown
@@ -847,6 +864,7 @@ export interface components {
     Preview: {
       changes: components['schemas']['ReleaseChange'][]
       findings: components['schemas']['Finding'][]
+      hidden: components['schemas']['Hidden'][]
       number: number
       obstacles: components['schemas']['Obstacle'][]
       people: {
@@ -1027,6 +1045,7 @@ export interface components {
     }
     ReleaseRequest: {
       again?: number
+      drops?: components['schemas']['Drop'][]
       note: string
       version: string
     }
@@ -1317,6 +1336,7 @@ export interface components {
       buttons?: components['schemas']['Button'][]
       columns: components['schemas']['TableColumn'][]
       edit?: boolean
+      failed?: string
       inside?: components['schemas']['Inside']
       keyword?: string[]
       least?: number | null
@@ -1325,6 +1345,7 @@ export interface components {
       most?: number
       nothing?: string
       others?: components['schemas']['Other'][]
+      reading?: string
       select: string
       source: string
       views?: components['schemas']['ShippedView'][]
@@ -1346,6 +1367,7 @@ export interface components {
     TableView: {
       buttons?: components['schemas']['ButtonView'][]
       chosen: components['schemas']['ValueRef'][]
+      failed?: string
       inside?: components['schemas']['InsideView']
       keyword?: string[]
       least?: number
@@ -1354,6 +1376,7 @@ export interface components {
       nothing?: string
       object: string
       others?: components['schemas']['OtherView'][]
+      reading?: string
       rows: components['schemas']['RowsView']
       select: string
     }

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { useToast } from 'primevue/usetoast'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, titleOf } from '@/api/client'
-import type { ContentsItem } from '@/api/types'
+import type { ContentsItem, Hidden } from '@/api/types'
 import { useBuild } from './build'
+import { hiddenWords } from './hidden'
 import ReleaseDialog from './ReleaseDialog.vue'
 import { moment } from '@/surface/zone'
 
@@ -12,6 +13,16 @@ const build = useBuild()
 const router = useRouter()
 const toast = useToast()
 const walkthroughs = computed(() => build.contents?.documents.filter((d) => d.kind === 'walkthrough') ?? [])
+
+const hidden = ref<Hidden[]>([])
+watch(
+  () => build.contents,
+  async () =>
+    (hidden.value = (
+      await api.get<{ hidden: Hidden[] }>('/build/hidden').catch(() => ({ hidden: [] }))
+    ).hidden),
+  { immediate: true },
+)
 
 const releasing = ref(false)
 const again = ref(0)
@@ -52,6 +63,16 @@ async function bringBack(d: ContentsItem): Promise<void> {
           {{ d.label }} <span class="muted">({{ d.kind }})</span>
           <button type="button" class="plain link" @click="bringBack(d)">bring back</button>
         </li>
+      </ul>
+    </template>
+    <template v-if="hidden.length">
+      <h2>Hidden</h2>
+      <p class="muted">
+        Fields and objects that were taken away keep what they hold. It comes back with them, or is dropped
+        for good by a release in which that is ticked.
+      </p>
+      <ul>
+        <li v-for="h in hidden" :key="h.object + '.' + (h.field ?? '')">{{ hiddenWords(h) }}</li>
       </ul>
     </template>
     <h2>Releases</h2>

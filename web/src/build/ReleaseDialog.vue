@@ -1,12 +1,14 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
+import Checkbox from 'primevue/checkbox'
 import Dialog from 'primevue/dialog'
 import InputText from 'primevue/inputtext'
 import Message from 'primevue/message'
 import { useToast } from 'primevue/usetoast'
 import { computed, nextTick, ref, watch } from 'vue'
 import { api, titleOf } from '@/api/client'
-import type { Preview } from '@/api/types'
+import type { Hidden, Preview } from '@/api/types'
+import { hiddenWords } from './hidden'
 import ObstacleList from './ObstacleList.vue'
 import { useBuild } from './build'
 
@@ -23,10 +25,15 @@ const title = computed(() => {
   if (props.again) return `Back to release ${props.again}: what changes`
   return preview.value ? `Release ${preview.value.number}: what changes` : 'Release'
 })
+/** What is hidden and was ticked to be dropped for good. */
+const drops = ref<Hidden[]>([])
 const stops = computed(() => preview.value?.findings.filter((f) => f.severity === 'stop') ?? [])
 const ready = computed(
   () =>
-    !!preview.value?.changes.length && !stops.value.length && !preview.value.obstacles.length && !busy.value,
+    !!(preview.value?.changes.length || drops.value.length) &&
+    !stops.value.length &&
+    !preview.value?.obstacles.length &&
+    !busy.value,
 )
 const kinds: Record<string, string> = {
   walkthrough: 'Walkthrough',
@@ -46,6 +53,7 @@ const many = (n: number) => (n === 1 ? '1 walkthrough' : `${n} walkthroughs`)
 watch(open, async (now) => {
   if (!now) return
   preview.value = null
+  drops.value = []
   failed.value = ''
   try {
     preview.value = await api.get<Preview>('/build/release' + (props.again ? `?again=${props.again}` : ''))
@@ -65,6 +73,7 @@ async function release(): Promise<void> {
       version: preview.value!.version,
       note: note.value,
       again: props.again,
+      drops: drops.value.map(({ object, field }) => ({ object, field })),
     })
     open.value = false
     note.value = ''
@@ -123,7 +132,21 @@ async function release(): Promise<void> {
           </li>
         </ul>
       </Message>
-      <form v-if="preview.changes.length" class="row" @submit.prevent="release">
+      <details v-if="preview.hidden.length" class="hidden">
+        <summary>
+          {{ preview.hidden.length }} {{ preview.hidden.length === 1 ? 'thing is' : 'things are' }} hidden and
+          kept<template v-if="drops.length">, {{ drops.length }} of them to be dropped for good</template>
+        </summary>
+        <label v-for="h in preview.hidden" :key="h.object + '.' + (h.field ?? '')" class="row">
+          <Checkbox v-model="drops" :value="h" />
+          {{ hiddenWords(h) }}
+        </label>
+        <p v-if="drops.length" class="bad">
+          What is ticked is gone with this release, in trial too, and nothing brings it back. The history
+          keeps what it says of it.
+        </p>
+      </details>
+      <form v-if="preview.changes.length || drops.length" class="row" @submit.prevent="release">
         <label for="note">Note</label>
         <InputText
           id="note"
@@ -153,6 +176,9 @@ async function release(): Promise<void> {
 ul {
   margin: 0.2rem 0;
   padding-left: 1.2rem;
+}
+.hidden {
+  margin: 0.6rem 0;
 }
 .note {
   flex: 1;

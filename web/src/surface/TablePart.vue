@@ -253,6 +253,7 @@ function filtered(c: Condition): void {
     </p>
     <SaveBar :edits="edits" :table="table" />
     <p v-if="table.failed.value" class="bad" role="alert">
+      <template v-if="def.failed">{{ def.failed }}</template>
       {{ table.failed.value }}
       <template v-if="table.lines.value.length">What is shown is as it was read before.</template>
       <button type="button" class="plain link" @click="table.load()">Try again</button>
@@ -273,7 +274,7 @@ function filtered(c: Condition): void {
       @filter="condition(head, -1, $event)"
     >
       <p v-if="!table.lines.value.length && !table.failed.value" class="nothing">
-        <template v-if="table.busy.value">Reading…</template>
+        <template v-if="table.busy.value">{{ def.reading || 'Reading…' }}</template>
         <template v-else-if="table.words.value">Nothing here has “{{ table.words.value }}” in it.</template>
         <template v-else-if="table.look.value.filter?.length">No record is like that.</template>
         <template v-else>{{ def.nothing || 'There is nothing in this list.' }}</template>

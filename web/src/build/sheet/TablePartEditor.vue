@@ -160,7 +160,21 @@ function setSource(source: string): void {
         :model-value="table.nothing ?? ''"
         label="Text when empty"
         placeholder="There is nothing in this list."
-        @update:model-value="change({ nothing: $event })"
+        @update:model-value="change({ nothing: $event || undefined })"
+      />
+      while it is read
+      <TextSlot
+        :model-value="table.reading ?? ''"
+        label="Text while it is read"
+        placeholder="Reading…"
+        @update:model-value="change({ reading: $event || undefined })"
+      />
+      when it cannot be read
+      <TextSlot
+        :model-value="table.failed ?? ''"
+        label="Text when it cannot be read"
+        placeholder="the reason alone"
+        @update:model-value="change({ failed: $event || undefined })"
       />
     </div>
   </template>

@@ -1,0 +1,193 @@
+package store
+
+import (
+	"cmp"
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+
+	"github.com/jmoiron/sqlx"
+
+	"plainpath/core/edition"
+	"plainpath/core/search"
+)
+
+// Hidden is what is stored and not shown any more, because its object or field was taken away.
+type Hidden struct {
+	Object string `json:"object"`
+	// Field is empty when all records of the object are hidden.
+	Field string `json:"field,omitempty"`
+	// Label is what the field or the object was called, Of the object of a field.
+	Label string `json:"label"`
+	Of    string `json:"of,omitempty"`
+	// Trial and Production count the values, or the records, in each space.
+	Trial      int64 `json:"trial"`
+	Production int64 `json:"production"`
+}
+
+// Drop names something hidden that is to be dropped for good.
+type Drop struct {
+	Object string `json:"object"`
+	Field  string `json:"field,omitempty"`
+}
+
+// Hidden lists what is hidden in the spaces of an app.
+func (db *DB) Hidden(ctx context.Context, app string) ([]Hidden, error) {
+	var out []Hidden
+	err := db.in(ctx, func(tx *sqlx.Tx) error {
+		number, err := db.InForce(ctx, app)
+		if err != nil {
+			return err
+		}
+		docs, err := released(ctx, tx, app, number)
+		if err != nil {
+			return err
+		}
+		out, err = hidden(ctx, tx, app, docs)
+		return err
+	})
+	return out, err
+}
+
+// hidden lists what is hidden in trial, which follows the draft, and in production, which is on
+// the documents given.
+func hidden(ctx context.Context, tx *sqlx.Tx, app string, inForce []edition.Document) ([]Hidden, error) {
+	draft, err := documents(ctx, tx, app)
+	if err != nil {
+		return nil, err
+	}
+	removed, err := documentsWhere(ctx, tx, app, "removed")
+	if err != nil {
+		return nil, err
+	}
+	found := map[Drop]*Hidden{}
+	for _, space := range []struct {
+		key  string
+		docs []edition.Document
+	}{{Trial, draft}, {Production, inForce}} {
+		e, err := edition.Compile(space.docs)
+		if err != nil {
+			return nil, err
+		}
+		var schema string
+		if err := tx.GetContext(ctx, &schema, `SELECT schema FROM plainpath.space WHERE app = $1 AND key = $2`, app, space.key); err != nil {
+			return nil, fmt.Errorf("finding the spaces: %w", err)
+		}
+		have, err := installed(ctx, tx, schema)
+		if err != nil {
+			return nil, err
+		}
+		for name, column := range have {
+			o := e.Model.Object(name.table)
+			at, counted := Drop{Object: name.table}, "*"
+			switch {
+			case o == nil && name.column == "revision": // every record has one, the history none
+			case o != nil && column.hidden && column.made != nil:
+				at.Field, counted = name.column, search.Quote(name.column)
+			default:
+				continue
+			}
+			h := found[at]
+			if h == nil {
+				h = &Hidden{Object: at.Object, Field: at.Field, Label: at.Object}
+				if at.Field != "" {
+					h.Label, h.Of = cmp.Or(column.made.Label, at.Field), o.Label
+				}
+				found[at] = h
+			}
+			n := &h.Trial
+			if space.key == Production {
+				n = &h.Production
+			}
+			if err := tx.GetContext(ctx, n, fmt.Sprintf("SELECT count(%s) FROM %s", counted, search.Space{Schema: schema}.Table(name.table))); err != nil {
+				return nil, fmt.Errorf("counting what is hidden: %w", err)
+			}
+		}
+	}
+	out := make([]Hidden, 0, len(found))
+	for _, h := range found {
+		for _, d := range append(removed, draft...) {
+			var named struct{ Plural string }
+			if h.Field == "" && d.Kind == edition.ObjectDocument && d.Key == h.Object && json.Unmarshal(d.Body, &named) == nil {
+				h.Label = cmp.Or(named.Plural, h.Label)
+			}
+		}
+		out = append(out, *h)
+	}
+	slices.SortFunc(out, func(a, b Hidden) int {
+		return cmp.Or(cmp.Compare(a.Object, b.Object), cmp.Compare(a.Field, b.Field))
+	})
+	return out, nil
+}
+
+// drop drops what is hidden for good, in both spaces where it is hidden in both. The key of an
+// object that is dropped is free again.
+func (db *DB) drop(ctx context.Context, tx *sqlx.Tx, app string, inForce []edition.Document, drops []Drop) error {
+	there, err := hidden(ctx, tx, app, inForce)
+	if err != nil {
+		return err
+	}
+	for _, d := range drops {
+		n := slices.IndexFunc(there, func(h Hidden) bool { return h.Object == d.Object && h.Field == d.Field })
+		if n < 0 {
+			return &RejectedError{fmt.Sprintf("What is to be dropped is not hidden any more: %s %s. Look again and release then.", d.Object, d.Field)}
+		}
+		if err := db.dropOne(ctx, tx, app, inForce, d); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (db *DB) dropOne(ctx context.Context, tx *sqlx.Tx, app string, inForce []edition.Document, d Drop) error {
+	draft, err := documents(ctx, tx, app)
+	if err != nil {
+		return err
+	}
+	spaces := map[string][]edition.Document{Trial: draft, Production: inForce}
+	for _, space := range []string{Trial, Production} {
+		shown := slices.ContainsFunc(spaces[space], func(doc edition.Document) bool {
+			return doc.Kind == edition.ObjectDocument && doc.Key == d.Object && (d.Field == "" || hasField(doc, d.Field))
+		})
+		if shown {
+			continue
+		}
+		var schema string
+		if err := tx.GetContext(ctx, &schema, `SELECT schema FROM plainpath.space WHERE app = $1 AND key = $2`, app, space); err != nil {
+			return fmt.Errorf("finding the spaces: %w", err)
+		}
+		table := search.Space{Schema: schema}.Table(d.Object)
+		statements := []string{"DROP TABLE IF EXISTS " + table + " CASCADE"} // hidden columns may refer to it
+		if d.Field != "" {
+			statements = []string{"ALTER TABLE IF EXISTS " + table + " DROP COLUMN IF EXISTS " + search.Quote(d.Field), "ALTER TABLE IF EXISTS " + table + " DROP COLUMN IF EXISTS " + search.Quote(d.Field+"_currency")}
+		}
+		for _, sql := range statements {
+			if _, err := tx.ExecContext(ctx, sql); err != nil {
+				return fmt.Errorf("dropping %s: %w", d.Object, err)
+			}
+		}
+	}
+	if d.Field != "" {
+		return nil
+	}
+	res, err := tx.ExecContext(ctx, `DELETE FROM plainpath.document WHERE app = $1 AND kind = $2 AND key = $3 AND removed`, app, edition.ObjectDocument, d.Object)
+	if err != nil {
+		return fmt.Errorf("freeing the key %s: %w", d.Object, err)
+	}
+	if n, err := res.RowsAffected(); err != nil || n == 0 {
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, `DELETE FROM plainpath.edit WHERE app = $1 AND kind = $2 AND key = $3`, app, edition.ObjectDocument, d.Object); err != nil {
+		return fmt.Errorf("freeing the key %s: %w", d.Object, err)
+	}
+	return nil
+}
+
+func hasField(d edition.Document, field string) bool {
+	var o struct {
+		Fields []struct{ Key string }
+	}
+	err := json.Unmarshal(d.Body, &o)
+	return err == nil && slices.ContainsFunc(o.Fields, func(f struct{ Key string }) bool { return f.Key == field })
+}
