@@ -28,6 +28,7 @@ require (
 	github.com/riverqueue/river/riverdriver/riverpgxv5 v0.51.0
 	github.com/shopspring/decimal v1.6.0
 	github.com/spf13/cobra v1.10.2
+	github.com/wlynxg/chardet v1.0.5
 	github.com/xuri/excelize/v2 v2.11.0
 	golang.org/x/image v0.48.0
 	golang.org/x/sync v0.25.0

@@ -3,6 +3,7 @@ package e2e
 import (
 	"fmt"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -18,13 +19,17 @@ func TestTheTableIsThereAgain(t *testing.T) {
 	b.open("/use/page/calls")
 	b.see("650 records")
 	b.cell(0, 0)
-	for range 60 {
-		b.keys(kb.PageDown)
+	far := func() bool {
+		return run(b, chromedp.Evaluate[bool](`Number(document.activeElement?.closest('[data-line]')?.dataset.line) > 200`))
+	}
+	for end := time.Now().Add(2 * patience); !far(); { // what is not read yet cannot be reached
+		if b.keys(kb.PageDown); time.Now().After(end) {
+			t.Fatal("the keyboard does not come far")
+		}
 	}
 	place := func() string {
 		return run(b, chromedp.Evaluate[string](`JSON.stringify([document.activeElement?.closest('[data-line]')?.dataset.line, document.querySelector('.count')?.innerText])`))
 	}
-	b.until(`Number(document.activeElement?.closest('[data-line]')?.dataset.line) > 200`, "the keyboard does not come far")
 	was := place()
 	run(b, chromedp.Evaluate[bool](`document.activeElement.closest('[data-line]').querySelector('a').click() ?? true`))
 	b.see("History")

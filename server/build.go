@@ -11,6 +11,7 @@ import (
 	"plainpath/core/edit"
 	"plainpath/core/edition"
 	"plainpath/core/expr"
+	"plainpath/core/intake"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
 	"plainpath/core/surface"
@@ -30,6 +31,8 @@ type ContentsView struct {
 	Objects  []model.Object  `json:"objects"`
 	People   []store.Member  `json:"people"`
 	Releases []store.Release `json:"releases"`
+	// Encodings are those that files can be brought in in.
+	Encodings []intake.Encoding `json:"encodings"`
 	// Operators are those that can be asked of a field, by field type.
 	Operators map[model.FieldType][]predicate.Operator `json:"operators"`
 }
@@ -107,7 +110,7 @@ func (s *server) contents(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	out := ContentsView{App: e.App.Label, Currency: e.App.Currency, Organisation: e.App.Organisation, Operators: operators()}
+	out := ContentsView{App: e.App.Label, Currency: e.App.Currency, Organisation: e.App.Organisation, Operators: operators(), Encodings: intake.Encodings}
 	removed, err := s.DB.RemovedDocuments(ctx, s.App)
 	if err != nil {
 		return err

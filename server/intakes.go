@@ -83,6 +83,20 @@ func (s *server) intakePart(c fiber.Ctx) error {
 	})
 }
 
+func (s *server) rereadFile(c fiber.Ctx) error {
+	file, err := number(c, "file")
+	if err != nil {
+		return err
+	}
+	var set intake.Settings
+	if err := read(c, &set); err != nil {
+		return err
+	}
+	return s.intake(c, func(p store.Place, id int64) (store.Intake, error) {
+		return s.intakes.Reread(c.Context(), p, id, file, set)
+	})
+}
+
 func (s *server) planIntake(c fiber.Ctx) error {
 	var plan intake.Plan
 	if err := read(c, &plan); err != nil {

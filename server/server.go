@@ -211,6 +211,7 @@ func (s *server) routes(api fiber.Router) {
 	intakes.Get("/", s.showIntake)
 	intakes.Delete("/", s.discardIntake)
 	intakes.Put("/files/:file/parts/:part", s.intakePart)
+	intakes.Put("/files/:file/settings", s.rereadFile)
 	intakes.Put("/plan", s.planIntake)
 	intakes.Put("/sheets/:sheet/object", s.sheetIntoObject)
 	intakes.Put("/sheets/:sheet/columns/:column", s.planColumn)

@@ -19,7 +19,9 @@ func (s *Intakes) analyse(ctx context.Context, r intakeRow) error {
 		return err
 	}
 	var found []intake.FoundSheet
+	known := make([]bool, len(in.Files)) // read before, in the same way
 	for i := range in.Files {
+		known[i] = in.Files[i].Recognised != nil
 		sheets, err := s.look(ctx, r.ID, i, &in.Files[i])
 		if err != nil {
 			return err
@@ -39,6 +41,15 @@ func (s *Intakes) analyse(ctx context.Context, r intakeRow) error {
 	if err := s.asBefore(ctx, r, in.Files, found, &plan, w.Edition.Model); err != nil {
 		return err
 	}
+	for i := range found {
+		if known[found[i].File] && in.Plan != nil {
+			for _, was := range in.Plan.Sheets {
+				if was.File == found[i].File && was.Sheet == found[i].Sheet {
+					plan.Sheets[i] = was
+				}
+			}
+		}
+	}
 	var raw [3][]byte
 	for i, x := range []any{in.Files, found, plan} {
 		if raw[i], err = json.Marshal(x); err != nil {
@@ -55,7 +66,7 @@ func (s *Intakes) analyse(ctx context.Context, r intakeRow) error {
 // look looks at the sheets of one file. What is wrong with the file or a sheet is kept
 // with it.
 func (s *Intakes) look(ctx context.Context, id int64, n int, f *UploadFile) ([]intake.FoundSheet, error) {
-	file, err := intake.Open(f.Name, s.source(ctx, id, n, f.Size))
+	file, err := intake.Open(f.Name, s.source(ctx, id, n, f.Size), f.Settings)
 	if err != nil {
 		f.Problem = err.Error()
 		return nil, ctx.Err()

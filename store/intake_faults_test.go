@@ -409,3 +409,30 @@ func TestRowsThatNameEachOther(t *testing.T) {
 		t.Errorf("again: %+v, %+v", r, again.Plan.Sheets[0])
 	}
 }
+
+// A file is read anew as somebody says; what was chosen for the sheets of other files stays.
+func TestAFileIsReadAnew(t *testing.T) {
+	b := newBringer(t)
+	in := b.bring([]string{"yards.csv", "odd.csv"}, []byte(sites), []byte("Pier;x|Berth;y\nA;1|B;2\nC;3|D;4\nE;5|F;6\n"))
+	plan := *in.Plan
+	plan.Sheets[0].Label, plan.Sheets[0].Plural = "Depot yard", "Depot yards"
+	b.plan(in.ID, plan)
+	if len(plan.Sheets[1].Columns) != 3 {
+		t.Fatalf("%+v", plan.Sheets[1])
+	}
+	if _, err := b.intakes.Reread(t.Context(), b.place, in.ID, 1, intake.Settings{Delimiter: "|", Headings: map[int]intake.Headings{0: {Line: 2, Rows: 0}}}); err != nil {
+		t.Fatal(err)
+	}
+	again := b.until(in.ID, store.Ready)
+	if s := again.Plan.Sheets; s[0].Label != "Depot yard" || len(s[1].Columns) != 2 || s[1].Columns[0].Label != "Column A" || again.Found[1].Analysis.Rows != 3 {
+		t.Errorf("%+v, %+v", s, again.Found[1].Analysis)
+	}
+	var rejected *store.RejectedError
+	if _, err := b.intakes.Reread(t.Context(), b.place, in.ID, 1, intake.Settings{Encoding: "Klingon"}); !errors.As(err, &rejected) {
+		t.Errorf("a wrong encoding: %v", err)
+	}
+	b.try(in.ID, true)
+	if r := b.try(in.ID, false).Result.Sheets; r[0].Added != 3 || r[1].Added != 3 {
+		t.Errorf("%+v", r)
+	}
+}

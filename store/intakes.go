@@ -57,7 +57,9 @@ type UploadFile struct {
 	Size int64  `json:"size"`
 	// Parts is how many pieces of it have come.
 	Parts int `json:"parts"`
-	// Recognised is set when it was looked at.
+	// Settings are what somebody said of how it is read.
+	Settings intake.Settings `json:"settings"`
+	// Recognised is set when it was looked at, as it is set now.
 	Recognised *intake.File `json:"recognised,omitempty"`
 	Problem    string       `json:"problem,omitempty"`
 }
@@ -359,6 +361,39 @@ func (s *Intakes) Try(ctx context.Context, p Place, id int64, dry bool) (Intake,
 	}
 	if err := s.Jobs.add(ctx, intakeArgs{id}); err != nil {
 		return in, err
+	}
+	return s.Show(ctx, p, id)
+}
+
+// Reread reads a file anew as somebody says that it is to be read. What was chosen for the sheets
+// of other files stays.
+func (s *Intakes) Reread(ctx context.Context, p Place, id int64, file int, set intake.Settings) (Intake, error) {
+	if err := set.Check(); err != nil {
+		return Intake{}, &RejectedError{err.Error()}
+	}
+	err := s.step(ctx, p, id, []IntakeState{Ready, Checked, Failed}, Analysing, func(tx *sqlx.Tx, r intakeRow) error {
+		in, err := r.read()
+		if err != nil {
+			return err
+		}
+		if file < 0 || file >= len(in.Files) {
+			return fmt.Errorf("file %d: %w", file, ErrNotFound)
+		}
+		in.Files[file].Settings, in.Files[file].Recognised, in.Files[file].Problem = set, nil, ""
+		raw, err := json.Marshal(in.Files)
+		if err != nil {
+			return fmt.Errorf("keeping the settings: %w", err)
+		}
+		if _, err := tx.ExecContext(ctx, `UPDATE plainpath.intake SET files = $2, result = NULL WHERE id = $1`, id, raw); err != nil {
+			return fmt.Errorf("keeping the settings: %w", err)
+		}
+		return nil
+	})
+	if err != nil {
+		return Intake{}, err
+	}
+	if err := s.Jobs.add(ctx, intakeArgs{id}); err != nil {
+		return Intake{}, err
 	}
 	return s.Show(ctx, p, id)
 }

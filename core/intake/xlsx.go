@@ -71,6 +71,8 @@ type sheetRows struct {
 	line  int
 	// across are values of merged cells, which stand for all the cells merged.
 	across map[string]string
+	// reaches is how many cells a line has with those that are merged.
+	reaches map[int]int
 }
 
 func (b *workbook) rows(sheet string) (Rows, error) {
@@ -78,7 +80,7 @@ func (b *workbook) rows(sheet string) (Rows, error) {
 	if err != nil {
 		return nil, fmt.Errorf("reading the sheet %q: %w", sheet, err)
 	}
-	out := &sheetRows{book: b, sheet: sheet, rows: rows, across: map[string]string{}}
+	out := &sheetRows{book: b, sheet: sheet, rows: rows, across: map[string]string{}, reaches: map[int]int{}}
 	merged, err := b.file.GetMergeCells(sheet)
 	if err != nil {
 		return nil, fmt.Errorf("reading the sheet %q: %w", sheet, err)
@@ -88,6 +90,9 @@ func (b *workbook) rows(sheet string) (Rows, error) {
 		c2, r2, err2 := excelize.CellNameToCoordinates(m.GetEndAxis())
 		if err1 != nil || err2 != nil || (c2-c1+1)*(r2-r1+1) > 10_000 {
 			continue
+		}
+		for r := r1; r <= r2; r++ {
+			out.reaches[r] = max(out.reaches[r], c2)
 		}
 		for c := c1; c <= c2; c++ {
 			for r := r1; r <= r2; r++ {
@@ -106,6 +111,9 @@ func (s *sheetRows) Next() (int, []string, error) {
 		raw, err := s.rows.Columns(excelize.Options{RawCellValue: true})
 		if err != nil {
 			return 0, nil, fmt.Errorf("reading line %d of the sheet %q: %w", s.line, s.sheet, err)
+		}
+		for len(raw) < s.reaches[s.line] { // merged cells at the end of a row are empty in the file
+			raw = append(raw, "")
 		}
 		cells := make([]string, len(raw))
 		filled := false

@@ -216,6 +216,7 @@ export interface components {
       app: string
       currency: string
       documents: components['schemas']['ContentsItem'][]
+      encodings: string[]
       objects: components['schemas']['Object'][]
       operators: {
         [key: string]: string[]
@@ -391,6 +392,7 @@ export interface components {
       kind: string
       name: string
       sheets: components['schemas']['Sheet'][]
+      words?: string[]
     }
     FileView: {
       /** Format: int64 */
@@ -479,6 +481,10 @@ export interface components {
       prefix?: string
       required?: boolean
       type: string
+    }
+    Headings: {
+      line: number
+      rows: number
     }
     Hidden: {
       field?: string
@@ -1212,7 +1218,15 @@ export interface components {
       field: string
       value: components['schemas']['Operand']
     }
+    Settings: {
+      delimiter?: string
+      encoding?: string
+      headings?: {
+        [key: string]: components['schemas']['Headings']
+      }
+    }
     Sheet: {
+      headings?: components['schemas']['Headings']
       hidden?: boolean
       name: string
     }
@@ -1413,6 +1427,7 @@ export interface components {
       parts: number
       problem?: string
       recognised?: components['schemas']['File']
+      settings: components['schemas']['Settings']
       /** Format: int64 */
       size: number
     }

@@ -103,6 +103,7 @@ async function done(object: string): Promise<void> {
           :index="i"
           :wrong="intake.wrong.filter((w) => w.sheet === i)"
           @change="setSheet(i, $event)"
+          @reading="state.reread(s.file, $event)"
           @object="state.intoObject(i, $event)"
           @column="(c, wish) => state.planColumn(i, c, wish)"
         />

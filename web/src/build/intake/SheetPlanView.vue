@@ -2,10 +2,19 @@
 import Checkbox from 'primevue/checkbox'
 import Select from 'primevue/select'
 import { computed } from 'vue'
-import type { ColumnPlan, ColumnWish, FoundSheet, Intake, IntakePlan, SheetPlan } from '@/api/types'
+import type {
+  ColumnPlan,
+  ColumnWish,
+  FoundSheet,
+  Intake,
+  IntakePlan,
+  IntakeSettings,
+  SheetPlan,
+} from '@/api/types'
 import { useBuild } from '../build'
 import TextSlot from '../sheet/TextSlot.vue'
 import ColumnRow from './ColumnRow.vue'
+import FileReading from './FileReading.vue'
 
 /** What becomes of one sheet, said as a sentence, with a row for each column. */
 const props = defineProps<{
@@ -20,6 +29,7 @@ const emit = defineEmits<{
   change: [sheet: SheetPlan]
   object: [key: string]
   column: [index: number, wish: ColumnWish]
+  reading: [settings: IntakeSettings]
 }>()
 const build = useBuild()
 const analysis = computed(() => props.found.analysis)
@@ -56,13 +66,7 @@ function setColumn(i: number, column: ColumnPlan): void {
       {{ found.name }}
       <span class="muted small">
         <template v-if="analysis"
-          >{{ analysis.rows.toLocaleString() }} rows, {{ analysis.columns.length }} columns<template
-            v-if="file.recognised?.kind === 'csv'"
-            >, {{ file.recognised.encoding }}, cells parted by
-            {{
-              file.recognised.delimiter === '\t' ? 'tabs' : '“' + file.recognised.delimiter + '”'
-            }}</template
-          ></template
+          >{{ analysis.rows.toLocaleString() }} rows, {{ analysis.columns.length }} columns</template
         >
         <template v-if="found.hidden">, hidden in the workbook</template>
       </span>
@@ -76,6 +80,14 @@ function setColumn(i: number, column: ColumnPlan): void {
         bring it in</label
       >
     </h2>
+    <FileReading
+      v-if="file.recognised && !sheet.skip"
+      :file="file"
+      :sheet="found.sheet"
+      :line="analysis?.line ?? 0"
+      :encodings="build.contents?.encodings ?? []"
+      @set="emit('reading', $event)"
+    />
     <p v-if="found.problem" class="bad">{{ found.problem }}</p>
     <template v-if="analysis && !sheet.skip">
       <p v-for="n in analysis.notes" :key="n" class="care">{{ n }}</p>

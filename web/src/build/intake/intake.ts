@@ -1,6 +1,6 @@
 import { onUnmounted, ref, shallowRef } from 'vue'
 import { api, requestKey, titleOf } from '@/api/client'
-import type { ColumnWish, Intake, IntakePlan } from '@/api/types'
+import type { ColumnWish, Intake, IntakePlan, IntakeSettings } from '@/api/types'
 import { sendParts } from '@/api/upload'
 
 /** Sends files one after the other. */
@@ -69,11 +69,27 @@ export function useIntake(id: () => string) {
   const planColumn = (sheet: number, column: number, wish: ColumnWish) =>
     plan(`/sheets/${sheet}/columns/${column}`, wish)
 
+  /** A file is read anew as it is set. */
+  const reread = (file: number, settings: IntakeSettings) => plan(`/files/${file}/settings`, settings)
+
   const check = () => attempt(() => api.post<Intake>(address('/check'), {}))
   const bringIn = () => attempt(() => api.post<Intake>(address('/import'), {}))
   const stop = () => attempt(() => api.post<Intake>(address('/stop'), {}))
   const discard = () => api.remove(address())
   onUnmounted(() => clearTimeout(timer))
 
-  return { intake, failed, saving, load, setPlan, intoObject, planColumn, check, bringIn, stop, discard }
+  return {
+    intake,
+    failed,
+    saving,
+    load,
+    setPlan,
+    intoObject,
+    planColumn,
+    reread,
+    check,
+    bringIn,
+    stop,
+    discard,
+  }
 }
