@@ -60,7 +60,7 @@ async function bringBack(d: ContentsItem): Promise<void> {
       <h2>Taken away</h2>
       <ul>
         <li v-for="d in build.contents.removed" :key="d.kind + d.key">
-          {{ d.label }} <span class="muted">({{ d.kind }})</span>
+          {{ d.label }} <span class="muted">({{ d.kind }})</span>{{ ' ' }}
           <button type="button" class="plain link" @click="bringBack(d)">bring back</button>
         </li>
       </ul>
@@ -84,7 +84,9 @@ async function bringBack(d: ContentsItem): Promise<void> {
         <button v-else type="button" class="plain link" @click="goBack(r.number)">go back to it …</button>
       </li>
     </ol>
-    <p class="muted">Going back is a release like any other: the draft stays as it is.</p>
+    <p v-if="build.contents.releases.length > 1" class="muted">
+      Going back is a release like any other: the draft stays as it is.
+    </p>
     <ReleaseDialog v-model:open="releasing" :again="again" />
   </main>
 </template>

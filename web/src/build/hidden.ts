@@ -5,5 +5,9 @@ export function hiddenWords(h: Hidden): string {
   const what = h.field ? `${h.label} of ${h.of}` : `all ${h.label}`
   const one = h.field ? 'value' : 'record'
   const many = (n: number) => `${n.toLocaleString()} ${n === 1 ? one : one + 's'}`
-  return `${what}: ${many(h.production)} in production, ${many(h.trial)} in trial`
+  const places = [
+    h.production && `${many(h.production)} in production`,
+    h.trial && `${many(h.trial)} in trial`,
+  ]
+  return `${what}: ${places.filter(Boolean).join(', ') || 'nothing in it'}`
 }

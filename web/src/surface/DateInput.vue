@@ -172,6 +172,9 @@ function key(event: KeyboardEvent): void {
   padding: 0 0.25rem;
   color: var(--muted);
 }
+:global(.p-popover .p-datepicker-panel) {
+  border: 0;
+}
 .hint {
   margin-top: 0.15rem;
   color: var(--muted);

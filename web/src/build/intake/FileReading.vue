@@ -69,7 +69,7 @@ function headings(line: number, count: number): void {
         @update:model-value="change({ delimiter: $event })"
       />
     </template>
-    headings
+    {{ isText ? 'headings' : 'Headings in' }}
     <Select
       :model-value="depth"
       :options="rows"
@@ -98,6 +98,7 @@ function headings(line: number, count: number): void {
 
 <style scoped>
 .reading {
+  margin: 0.3rem 0;
   flex-wrap: wrap;
 }
 .line {
