@@ -34,12 +34,12 @@ type Drop struct {
 
 // Hidden lists what is hidden in the spaces of an app.
 func (db *DB) Hidden(ctx context.Context, app string) ([]Hidden, error) {
+	number, err := db.InForce(ctx, app) // before there is a transaction, which holds a connection
+	if err != nil {
+		return nil, err
+	}
 	var out []Hidden
-	err := db.in(ctx, func(tx *sqlx.Tx) error {
-		number, err := db.InForce(ctx, app)
-		if err != nil {
-			return err
-		}
+	err = db.in(ctx, func(tx *sqlx.Tx) error {
 		docs, err := released(ctx, tx, app, number)
 		if err != nil {
 			return err

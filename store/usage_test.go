@@ -1,6 +1,7 @@
 package store_test
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -8,6 +9,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"plainpath/core/edit"
 	"plainpath/core/edition"
@@ -437,6 +439,21 @@ func TestDroppingForGood(t *testing.T) {
 	now, err := db.Hidden(t.Context(), demo.App)
 	if err != nil || len(now) != 2 || now[0].Field != "notes" || now[0].Trial == 0 || now[0].Production != 0 || now[1].Object != "reminder" {
 		t.Fatalf("before the release: %+v, %v", now, err)
+	}
+	// Many may ask at once, with fewer connections.
+	soon, done := context.WithTimeout(t.Context(), 20*time.Second)
+	defer done()
+	answers := make(chan error, 16)
+	for range cap(answers) {
+		go func() {
+			_, err := db.Hidden(soon, demo.App)
+			answers <- err
+		}()
+	}
+	for range cap(answers) {
+		if err := <-answers; err != nil {
+			t.Fatal(err)
+		}
 	}
 	p, err := db.Preview(t.Context(), demo.App, 0)
 	if err != nil || len(p.Hidden) != 2 || p.Hidden[0].Production != limits || p.Hidden[1].Production != reminders || p.Hidden[1].Label != "Reminders" || limits == 0 {
