@@ -5,6 +5,8 @@ import (
 	"time"
 
 	"github.com/gofiber/fiber/v3"
+
+	"plainpath/store"
 )
 
 // Limits are how long requests may take, in the database as well. Nought stands for what is
@@ -22,6 +24,17 @@ func (l Limits) withDefaults() Limits {
 		l.Writing = 2 * time.Minute
 	}
 	return l
+}
+
+// current carries a request out once more when a release has changed the tables under it.
+func current(c fiber.Ctx) error {
+	const once = "once more"
+	err := c.Next()
+	if err == nil || !store.TablesChanged(err) || c.Locals(once) != nil {
+		return err
+	}
+	c.Locals(once, true)
+	return c.RestartRouting()
 }
 
 // limited ends what a request set going when its time is over. What is streamed sees to that

@@ -1,9 +1,12 @@
 package server_test
 
 import (
+	"encoding/json"
+	"fmt"
 	"log/slog"
 	"net"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -67,5 +70,58 @@ func TestRequestsEndWhenTheirTimeIsOver(t *testing.T) {
 	ask["at"] = map[string]any{"object": "service_call"}
 	if status, err := dana.Do("POST", "/api/use/tables/rows", ask, "", &body); err != nil || status != 200 {
 		t.Errorf("the table afterwards: %d %s %v", status, body, err)
+	}
+}
+
+// Whoever reads while a release renames what they read gets an answer all the same.
+func TestReadingDuringARelease(t *testing.T) {
+	db, base := serve(t)
+	bo := testdb.SignIn(t, base, "bo@quillmere.example")
+	ask := map[string]any{"at": map[string]any{"page": map[string]any{"page": "calls", "part": "calls", "given": map[string]any{}}}, "look": map[string]any{}}
+	stop, wrong := make(chan struct{}), make(chan string, 100)
+	var readers sync.WaitGroup
+	for range 8 {
+		dana := testdb.SignIn(t, base, "dana@quillmere.example")
+		readers.Go(func() {
+			for {
+				select {
+				case <-stop:
+					return
+				default:
+				}
+				var out json.RawMessage
+				if status, err := dana.Do("POST", "/api/use/tables/rows", ask, "", &out); err != nil || status != 200 {
+					select {
+					case wrong <- fmt.Sprintf("%d %s %v", status, out, err):
+					default:
+					}
+				}
+			}
+		})
+	}
+	for i := range 4 {
+		from, to := "problem", "trouble"
+		if i%2 == 1 {
+			from, to = to, from
+		}
+		if status, err := bo.Do("POST", "/api/build/fields/service_call/"+from+"/key", map[string]string{"key": to}, "", nil); err != nil || status != 200 {
+			t.Fatal(status, err)
+		}
+		var p struct{ Version string }
+		if status, err := bo.Do("GET", "/api/build/release", nil, "", &p); err != nil || status != 200 {
+			t.Fatal(status, err)
+		}
+		if status, err := bo.Do("POST", "/api/build/release", map[string]string{"version": p.Version}, "", nil); err != nil || status != 201 {
+			t.Fatal(status, err)
+		}
+	}
+	close(stop)
+	readers.Wait()
+	close(wrong)
+	for w := range wrong {
+		t.Error(w)
+	}
+	if n, err := db.InForce(t.Context(), "liftcare"); err != nil || n != 5 {
+		t.Errorf("release %d is in force, %v", n, err)
 	}
 }

@@ -155,7 +155,7 @@ func (s *server) routes(api fiber.Router) {
 
 	api.Post("/password", s.setPassword)
 
-	use := api.Group("/use", s.signedIn, s.seenAs)
+	use := api.Group("/use", current, s.signedIn, s.seenAs)
 	use.Get("/home", s.home)
 	use.Post("/runs", s.startRun)
 	use.Get("/runs/:id", s.showRun)
@@ -168,7 +168,7 @@ func (s *server) routes(api fiber.Router) {
 	s.fileRoutes(use)
 	s.tableRoutes(use)
 
-	build := api.Group("/build", s.signedIn, builderOnly, s.seenAs)
+	build := api.Group("/build", current, s.signedIn, builderOnly, s.seenAs)
 	build.Get("/contents", s.contents)
 	build.Get("/fields/:object/:field/uses", s.fieldUses)
 	build.Post("/fields/:object/:field/key", s.renameField)

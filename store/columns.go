@@ -78,6 +78,11 @@ func (c *convergence) column(o *model.Object, f *model.Field) {
 		c.indexes(o, f, t, name) // another field may stand for the record now
 		return
 	}
+	if exists && !now.hidden && now.made != nil && now.as == as.SQL && reflect.DeepEqual(unnamed(now.made), unnamed(f)) {
+		c.remember(t, name, madeFrom, column{made: f, as: as.SQL}) // another key and nothing else
+		c.indexes(o, f, t, name)
+		return
+	}
 	if exists && (f.Type == model.WorkedOut || now.made != nil && now.made.Type == model.WorkedOut) {
 		c.drop(o.Key, f.Key) // the expression changed: computed anew
 		exists = false

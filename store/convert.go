@@ -17,30 +17,23 @@ func (c *convergence) conversion(was, f *model.Field) model.Conversion {
 // values gives every distinct value a column holds, as JSON text, with what it becomes
 // in the field as it is to be, or why it cannot.
 func (c *convergence) values(o *model.Object, was, f *model.Field, each func(raw string, v value.Value, reason error)) error {
+	conversion := c.conversion(was, f)
+	if conversion.Needed() {
+		if err := c.known(&conversion); err != nil {
+			return err
+		}
+	}
 	rows, err := c.tx.QueryContext(c.ctx, fmt.Sprintf("SELECT DISTINCT %s FROM %s t WHERE NOT (t.%s IS NULL)",
 		held(was, "t."), search.Space{Schema: c.schema}.Table(o.Key), search.Quote(was.Key)))
 	if err != nil {
 		return fmt.Errorf("reading %s: %w", was.Label, err)
 	}
 	defer func() { _ = rows.Close() }()
-	conversion := c.conversion(was, f)
-	var raws []string
 	for rows.Next() {
 		var raw string
 		if err := rows.Scan(&raw); err != nil {
 			return fmt.Errorf("reading %s: %w", was.Label, err)
 		}
-		raws = append(raws, raw)
-	}
-	if err := rows.Err(); err != nil {
-		return fmt.Errorf("reading %s: %w", was.Label, err)
-	}
-	if conversion.Needed() {
-		if err := c.known(&conversion); err != nil {
-			return err
-		}
-	}
-	for _, raw := range raws {
 		old, err := value.Parse(was.Kind(), json.RawMessage(raw))
 		if err != nil {
 			return fmt.Errorf("reading %s: %w", was.Label, err)
@@ -48,7 +41,7 @@ func (c *convergence) values(o *model.Object, was, f *model.Field, each func(raw
 		v, reason := conversion.Value(old)
 		each(raw, v, reason)
 	}
-	return nil
+	return rows.Err()
 }
 
 // known lets texts become references to the records they name, and back.

@@ -169,6 +169,9 @@ func records(n int64) string {
 // refused lists the records whose value the field as it is to be would not take, or
 // which would lose something by the conversion to its new type.
 func (c *convergence) refused(o *model.Object, was, f *model.Field) ([]Obstacle, error) {
+	if reflect.DeepEqual(unnamed(was), unnamed(f)) { // what it holds it may hold
+		return nil, nil
+	}
 	bad := map[string]string{}
 	err := c.values(o, was, f, func(raw string, _ value.Value, reason error) {
 		if reason != nil {

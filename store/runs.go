@@ -182,7 +182,7 @@ func (r *Runs) resume(ctx context.Context, tx *sqlx.Tx, p place) (*walk.Run, err
 // again on the new tables.
 func (r *Runs) with(ctx context.Context, id string, person int64, lock string, work func(tx *sqlx.Tx, p place, run *walk.Run) error) error {
 	err := r.withOnce(ctx, id, person, lock, work)
-	if errors.Is(err, errReleased) || tablesChanged(err) {
+	if errors.Is(err, errReleased) || TablesChanged(err) {
 		return r.withOnce(ctx, id, person, lock, work)
 	}
 	return err
@@ -191,8 +191,9 @@ func (r *Runs) with(ctx context.Context, id string, person int64, lock string, w
 // errReleased says that a release came into force between looking at a run and taking it up.
 var errReleased = errors.New("a release was made meanwhile")
 
-// tablesChanged says that a statement named a table or column that was renamed meanwhile.
-func tablesChanged(err error) bool {
+// TablesChanged says that a statement named a table or column that a release has renamed
+// meanwhile. Its transaction was taken back: what it did can be done again.
+func TablesChanged(err error) bool {
 	code, _, _ := violated(err)
 	return code == "42P01" || code == "42703"
 }

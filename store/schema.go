@@ -154,6 +154,13 @@ func stored(f *model.Field) model.Field {
 	return out
 }
 
+// unnamed is that without the keys it has and had.
+func unnamed(f *model.Field) model.Field {
+	out := stored(f)
+	out.Key, out.Was = "", nil
+	return out
+}
+
 func installed(ctx context.Context, tx *sqlx.Tx, schema string) (map[columnName]column, error) {
 	rows, err := tx.QueryContext(ctx, `
 		SELECT c.relname, a.attname, coalesce(col_description(c.oid, a.attnum), '')
