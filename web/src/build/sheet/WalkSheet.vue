@@ -48,7 +48,8 @@ function addFirst(): void {
 async function make(step: Step): Promise<void> {
   const at = adding.value
   adding.value = null
-  if (!at || !(await sheet.edit(put(`${at.siblings}/${at.index}`, step)))) return
+  if (!at) return
+  void sheet.edit(put(`${at.siblings}/${at.index}`, step))
   openStep.value = step.key
   await focus(step.key)
 }
@@ -56,7 +57,8 @@ async function make(step: Step): Promise<void> {
 async function move(row: SheetRow, way: Way): Promise<void> {
   const ops = stepMoves(rows.value, row, way)
   if (!ops.length) return
-  await sheet.edit(...ops)
+  // It shows at once. Were the answer waited for, the keyboard might be elsewhere by then.
+  void sheet.edit(...ops)
   await focus(row.id)
 }
 
@@ -68,10 +70,9 @@ async function remove(row: SheetRow): Promise<void> {
   const next = rows.value[i + 1]?.id ?? rows.value[i - 1]?.id
   if (!(await sheet.removable(row.pointer, `“${row.step.title || row.step.key}”`))) return
   openStep.value = ''
-  if (await sheet.edit(drop(row.pointer))) {
-    emit('removed')
-    if (next) await focus(next)
-  }
+  const done = sheet.edit(drop(row.pointer))
+  if (next) await focus(next)
+  if (await done) emit('removed')
 }
 
 function key(event: KeyboardEvent, row: SheetRow): void {
