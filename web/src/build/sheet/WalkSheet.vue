@@ -48,8 +48,7 @@ function addFirst(): void {
 async function make(step: Step): Promise<void> {
   const at = adding.value
   adding.value = null
-  if (!at) return
-  void sheet.edit(put(`${at.siblings}/${at.index}`, step))
+  if (!at || !(await sheet.edit(put(`${at.siblings}/${at.index}`, step)))) return
   openStep.value = step.key
   await focus(step.key)
 }
