@@ -54,8 +54,8 @@ func (c *convergence) drop(table, name string) {
 
 // unindex notes that a column is gone with its indexes.
 func (c *convergence) unindex(table, name string) {
-	for _, kind := range indexKinds {
-		delete(c.indexed, nameOf(table, name, kind))
+	for _, kind := range search.IndexKinds {
+		delete(c.indexed, nameOf(table, name, string(kind)))
 	}
 }
 
@@ -75,12 +75,12 @@ func (c *convergence) column(o *model.Object, f *model.Field) {
 	}
 	t, name := search.Space{Schema: c.schema}.Table(o.Key), search.Quote(f.Key)
 	if exists && !now.hidden && now.made != nil && now.as == as.SQL && reflect.DeepEqual(stored(now.made), stored(f)) {
-		c.indexes(o, f, t, name) // another field may stand for the record now
+		c.indexes(o, f, t) // another field may stand for the record now
 		return
 	}
 	if exists && !now.hidden && now.made != nil && now.as == as.SQL && reflect.DeepEqual(unnamed(now.made), unnamed(f)) {
 		c.remember(t, name, madeFrom, column{made: f, as: as.SQL}) // another key and nothing else
-		c.indexes(o, f, t, name)
+		c.indexes(o, f, t)
 		return
 	}
 	if exists && (f.Type == model.WorkedOut || now.made != nil && now.made.Type == model.WorkedOut) {
@@ -95,7 +95,7 @@ func (c *convergence) column(o *model.Object, f *model.Field) {
 	}
 	c.constraints(o, f, t, name)
 	c.remember(t, name, madeFrom, column{made: f, as: as.SQL})
-	c.indexes(o, f, t, name)
+	c.indexes(o, f, t)
 }
 
 func (c *convergence) remember(t, name, how string, col column) {
@@ -238,24 +238,11 @@ func deref(n *int64) int64 {
 	return *n
 }
 
-// indexes: references for joins, dates for spans and orders, several choices for those
-// among them, texts for "contains" and, where they stand for the record, for order by
-// language. Those that no longer serve go.
-func (c *convergence) indexes(o *model.Object, f *model.Field, t, name string) {
-	wanted := map[string]string{}
-	switch k := f.Kind(); {
-	case k == value.KindRecord, k == value.KindDate, k == value.KindInstant:
-		wanted["order"] = "(" + name + ", id)"
-	case k == value.KindSeveral:
-		wanted["includes"] = "USING gin (" + name + ")"
-	case k == value.KindText && f.Type != model.Choice && f.Type != model.LongText:
-		wanted["contains"] = "USING gin (" + name + " gin_trgm_ops)"
-		if f.Key == o.LabelField {
-			wanted["order"] = "(" + name + ` COLLATE "und-x-icu", id)`
-		}
-	}
-	for _, kind := range indexKinds {
-		index := nameOf(o.Key, f.Key, kind)
+// indexes makes those that queries count on. Those that no longer serve go.
+func (c *convergence) indexes(o *model.Object, f *model.Field, t string) {
+	wanted := search.Indexes(o, f)
+	for _, kind := range search.IndexKinds {
+		index := nameOf(o.Key, f.Key, string(kind))
 		switch {
 		case wanted[kind] != "" && !c.indexed[index]:
 			c.exec(`CREATE INDEX %s ON %s %s`, search.Quote(index), t, wanted[kind])

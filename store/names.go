@@ -7,11 +7,8 @@ import (
 	"plainpath/core/model"
 )
 
-// The kinds of things that belong to a column: constraints, indexes and a sequence.
-var (
-	constraintKinds = []string{"unique", "filled", "currency", "choice", "least", "most", "reference"}
-	indexKinds      = []string{"order", "contains", "includes"}
-)
+// What belongs to a column besides indexes: constraints and a sequence.
+var constraintKinds = []string{"unique", "filled", "currency", "choice", "least", "most", "reference"}
 
 const sequenceKind = "number"
 

@@ -134,8 +134,8 @@ func (c *convergence) renameBelongings(table, object, from, to string) {
 		}
 	}
 	schema := search.Quote(c.schema) + "."
-	for _, kind := range indexKinds {
-		c.exec(`ALTER INDEX IF EXISTS %s RENAME TO %s`, schema+search.Quote(nameOf(object, from, kind)), search.Quote(nameOf(table, to, kind)))
+	for _, kind := range search.IndexKinds {
+		c.exec(`ALTER INDEX IF EXISTS %s RENAME TO %s`, schema+search.Quote(nameOf(object, from, string(kind))), search.Quote(nameOf(table, to, string(kind))))
 	}
 	c.exec(`ALTER SEQUENCE IF EXISTS %s RENAME TO %s`, schema+search.Quote(nameOf(object, from, sequenceKind)), search.Quote(nameOf(table, to, sequenceKind)))
 }

@@ -150,7 +150,7 @@ func readColumn(comment string) column {
 // stored is the part of a field that its column depends on.
 func stored(f *model.Field) model.Field {
 	out := *f
-	out.Label, out.Help, out.Prefix = "", "", ""
+	out.Label, out.Help, out.Prefix, out.IgnoreAccents = "", "", "", false
 	return out
 }
 

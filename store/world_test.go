@@ -32,7 +32,7 @@ type world struct {
 	lists bool
 }
 
-var texts = []string{"mill", "Mill House", "MILL", "100%", "a_b", `back\slash`, "it's", "ÄRGER", "ärger", "Σίσυφος", "σίσυφος", "x", "house 12", `"; DROP TABLE`}
+var texts = []string{"mill", "Mill House", "MILL", "100%", "a_b", `back\slash`, "it's", "ÄRGER", "ärger", "arger", "Straße", "STRASSE 1", "øre", "Σίσυφος", "σίσυφος", "x", "house 12", `"; DROP TABLE`}
 
 // The objects refer to each other and to themselves, so that paths and related
 // records of any shape come up.
@@ -47,7 +47,7 @@ func newWorld(seed uint64) *world {
 			if i == 0 {
 				t = model.Text
 			}
-			f := model.Field{Key: fmt.Sprintf("f%d", i), Label: fmt.Sprintf("F%d", i), Type: t}
+			f := model.Field{Key: fmt.Sprintf("f%d", i), Label: fmt.Sprintf("F%d", i), Type: t, IgnoreAccents: i%2 == 1 && (t == model.Text || t == model.LongText)}
 			if t.Chosen() {
 				f.Choices = []model.ChoiceValue{{Key: "red", Label: "Red"}, {Key: "green", Label: "Green"}, {Key: "blue", Label: "Blue"}}
 			}
@@ -372,6 +372,9 @@ func (w *world) formula(depth int) string {
 	case 7:
 		return "(" + pick(`"red"`, "record.f0", "word", "record.a.town") + " in " + pick("record.s", "record.r2.s", `["red", "mill", "MILL"]`) + ")"
 	case 0:
+		if w.r.IntN(2) == 0 {
+			return pick("(record.f0 < word)", `(record.f0 >= "Ärger")`, "(word <= record.r1.f0)", `withoutAccents(record.f0).contains("arger")`)
+		}
 		return "(record.f0 + \"!\" " + pick("==", "!=") + " \"mill!\")"
 	case 1:
 		return "record.f0." + pick("contains", "startsWith") + "(" + pick(`"mil"`, `"_"`, `"%"`, "word") + ")"

@@ -57,6 +57,9 @@ var operatorList = []function{
 		}},
 }
 
+// ByLanguage orders texts as people expect it rather than by code, as value.Compare does.
+const ByLanguage = ` COLLATE "und-x-icu"`
+
 func ordering(name, symbol string, holds func(order int) bool) function {
 	return function{name: name, lenient: true, signatures: slices.Concat(alike(yes, str, whole, decimalType, moneyType, dateType, instant, yes), numeric(yes)),
 		compute: func(a []value.Value) (value.Value, error) {
@@ -65,6 +68,9 @@ func ordering(name, symbol string, holds func(order int) bool) function {
 		},
 		sql: func(a []Column) (Column, error) {
 			out := a[0].SQL + " " + symbol + " " + a[1].SQL
+			if a[0].Kind == value.KindText {
+				out = a[0].SQL + ByLanguage + " " + symbol + " " + a[1].SQL
+			}
 			if a[0].Kind == value.KindMoney {
 				out += " AND " + a[0].Currency + " = " + a[1].Currency
 			}

@@ -15,10 +15,11 @@ var textFunctions = []function{
 		sql:     func(a []Column) (Column, error) { return textSQL(a[0]) }},
 	ofText("lower", strings.ToLower, "lower(%s)"),
 	ofText("upper", strings.ToUpper, "upper(%s)"),
+	ofText("withoutAccents", value.Unaccented, "plainpath.unaccented(%s)"),
 	ofText("trim", func(s string) string { return strings.Trim(s, " ") }, "btrim(%s)"),
-	inText("contains", value.Contains, "coalesce(strpos(lower(%s), lower(%s)) > 0, false)"),
-	inText("startsWith", value.StartsWith, "coalesce(starts_with(lower(%s), lower(%s)), false)"),
-	inText("endsWith", value.EndsWith, "coalesce(right(lower(%[1]s), char_length(lower(%[2]s))) = lower(%[2]s), false)"),
+	inText("contains", value.Contains, "coalesce(strpos(plainpath.folded(%s), plainpath.folded(%s)) > 0, false)"),
+	inText("startsWith", value.StartsWith, "coalesce(starts_with(plainpath.folded(%s), plainpath.folded(%s)), false)"),
+	inText("endsWith", value.EndsWith, "coalesce(right(plainpath.folded(%[1]s), char_length(plainpath.folded(%[2]s))) = plainpath.folded(%[2]s), false)"),
 }
 
 func ofText(name string, compute func(string) string, sql string) function {

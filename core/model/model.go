@@ -107,6 +107,8 @@ type Field struct {
 	Most  *int64 `json:"most,omitempty"`
 	// NewTab opens a web link in a tab of its own.
 	NewTab bool `json:"new_tab,omitempty"`
+	// IgnoreAccents lets texts be found without their accents: "Zurich" finds Zürich.
+	IgnoreAccents bool `json:"ignore_accents,omitempty"`
 
 	// of is the address that this field is a part of, as it is in a path.
 	of *Field
@@ -223,6 +225,16 @@ func (f *Field) Shown(v value.Value) string {
 		return strings.Join(labels, ", ")
 	}
 	return f.Prefix + value.Display(v)
+}
+
+// Found is a text as it is searched: without regard to case, and where the field says so to
+// accents.
+func (f *Field) Found(text string) string {
+	text = value.Fold(text)
+	if f.IgnoreAccents {
+		return value.Unaccented(text)
+	}
+	return text
 }
 
 // Field finds a field by key, nil when there is none.

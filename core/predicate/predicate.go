@@ -2,6 +2,7 @@ package predicate
 
 import (
 	"fmt"
+	"strings"
 	"time"
 
 	"plainpath/core/expr"
@@ -140,10 +141,8 @@ func (t Test) Eval(_ Reader, record *value.Record) (bool, error) {
 	case Contains, StartsWith:
 		text, ok := v.(value.Text)
 		part, _ := t.Value.(value.Text)
-		if t.Op == Contains {
-			return ok && value.Contains(string(text), string(part)), nil
-		}
-		return ok && value.StartsWith(string(text), string(part)), nil
+		in, found := t.Path.Last().Found(string(text)), t.Path.Last().Found(string(part))
+		return ok && (t.Op == Contains && strings.Contains(in, found) || t.Op == StartsWith && strings.HasPrefix(in, found)), nil
 	case Between:
 		from, ok := value.Compare(v, t.Value)
 		to, okTo := value.Compare(v, t.To)

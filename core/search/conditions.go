@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"plainpath/core/expr"
+	"plainpath/core/model"
 	"plainpath/core/predicate"
 	"plainpath/core/value"
 )
@@ -209,18 +210,28 @@ func (s *source) same(c expr.Column, v value.Value) (string, error) {
 }
 
 func (s *source) like(c expr.Column, t predicate.Test) (string, error) {
+	f := t.Path.Last()
 	if _, deferred := t.Value.(predicate.Deferred); deferred {
 		k, err := s.operand(t.Value)
 		if t.Op == predicate.StartsWith {
-			return "starts_with(lower(" + c.SQL + "), lower(" + k.SQL + "))", err
+			return "starts_with(" + found(f, c.SQL) + ", " + found(f, k.SQL) + ")", err
 		}
-		return "position(lower(" + k.SQL + ") IN lower(" + c.SQL + ")) > 0", err
+		return "position(" + found(f, k.SQL) + " IN " + found(f, c.SQL) + ") > 0", err
 	}
-	pattern := escapeLike(t.Value) + "%"
+	pattern := escapeLike(f.Found(value.Display(t.Value))) + "%"
 	if t.Op == predicate.Contains {
 		pattern = "%" + pattern
 	}
-	return c.SQL + " ILIKE " + s.w.arg(pattern, "text"), nil
+	return found(f, c.SQL) + " LIKE " + s.w.arg(pattern, "text"), nil
+}
+
+// found is a text as it is searched, see model.Field.Found.
+func found(f *model.Field, sql string) string {
+	sql = "plainpath.folded(" + sql + ")"
+	if f.IgnoreAccents {
+		return "plainpath.unaccented(" + sql + ")"
+	}
+	return sql
 }
 
 func (s *source) oneOf(c expr.Column, values []value.Value) (string, error) {
@@ -327,6 +338,6 @@ func skippedOr(t predicate.Test, s *source, sql string, err error) (string, erro
 	return "(" + skip + " OR " + sql + ")", err
 }
 
-func escapeLike(v value.Value) string {
-	return strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(value.Display(v))
+func escapeLike(s string) string {
+	return strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(s)
 }

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"strings"
 
+	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/value"
 )
@@ -51,10 +52,9 @@ type orderKey struct {
 	desc     bool
 	nullable bool
 	collate  string
+	// indexed says that the database keeps the records in this order.
+	indexed bool
 }
-
-// byLanguage orders text as people expect it rather than by code.
-const byLanguage = ` COLLATE "und-x-icu"`
 
 func (s *source) orderKeys(q Query) ([]orderKey, error) {
 	var keys []orderKey
@@ -76,6 +76,7 @@ func (s *source) orderKeys(q Query) ([]orderKey, error) {
 			return nil, err
 		}
 		k := orderKey{sql: c.SQL, field: f, kind: f.Kind(), desc: o.Desc, nullable: nullable || hidden}
+		k.indexed = len(p.Fields) == 1 && keptInOrder(s.w.space.Model.Object(s.object), f) && c.SQL == fieldColumn(s.alias, f).SQL
 		switch {
 		case f.Type == model.Choice: // in the order the builder gave the choices
 			k.sql = s.w.rank(f, k.sql) + "::bigint"
@@ -84,11 +85,11 @@ func (s *source) orderKeys(q Query) ([]orderKey, error) {
 			keys = append(keys, orderKey{sql: c.Currency, field: f, kind: value.KindText, desc: o.Desc, nullable: k.nullable})
 			k.kind = value.KindDecimal
 		case k.kind == value.KindSeveral:
-			k.sql, k.kind, k.collate = "array_to_string("+k.sql+", ', ')", value.KindText, byLanguage
+			k.sql, k.kind, k.collate = "array_to_string("+k.sql+", ', ')", value.KindText, expr.ByLanguage
 		case k.kind == value.KindAddress:
-			k.sql, k.kind, k.collate = "plainpath.address_text("+k.sql+")", value.KindText, byLanguage
+			k.sql, k.kind, k.collate = "plainpath.address_text("+k.sql+")", value.KindText, expr.ByLanguage
 		case k.kind == value.KindText:
-			k.collate = byLanguage
+			k.collate = expr.ByLanguage
 		}
 		keys = append(keys, k)
 	}
@@ -102,23 +103,34 @@ func orderBy(keys []orderKey) string {
 		if k.desc {
 			parts[i] += " DESC"
 		}
+		if k.desc && k.nullable {
+			parts[i] += " NULLS LAST"
+		}
 	}
 	return strings.Join(parts, ", ")
 }
 
-// after writes the condition that a record comes behind the cursor. Empty counts as
-// greatest, as PostgreSQL orders it. The first order is also bounded on its own, so
-// that an index on it leads straight to the place.
-func (s *source) after(keys []orderKey, c Cursor) (string, error) {
+// values reads a cursor, a value for each key.
+func (c Cursor) values(keys []orderKey) ([]value.Value, error) {
 	if len(c) != len(keys) {
-		return "", &LookError{"The list is ordered differently now. Begin at the first page again."}
+		return nil, &LookError{"The list is ordered differently now. Begin at the first page again."}
 	}
 	values := make([]value.Value, len(keys))
 	for i, k := range keys {
 		var err error
 		if values[i], err = value.Parse(k.kind, c[i]); err != nil {
-			return "", fmt.Errorf("the place in the list cannot be read: %w", err)
+			return nil, fmt.Errorf("the place in the list cannot be read: %w", err)
 		}
+	}
+	return values, nil
+}
+
+// after adds the condition that a record comes behind the values of a cursor, if there are
+// any. Empty comes last. The first order is also bounded on its own, so that an
+// index on it leads straight to the place.
+func (s *source) after(keys []orderKey, values []value.Value) string {
+	if len(values) == 0 {
+		return ""
 	}
 	behind := ""
 	for i := len(keys) - 1; i >= 0; i-- {
@@ -132,30 +144,26 @@ func (s *source) after(keys []orderKey, c Cursor) (string, error) {
 			behind = fmt.Sprintf("(%s OR %s AND %s)", beyond, same, behind)
 		}
 	}
-	if first := keys[0]; values[0] != nil && (!first.nullable || first.desc) {
+	if first := keys[0]; values[0] != nil && !first.nullable {
 		symbol := " >= "
 		if first.desc {
 			symbol = " <= "
 		}
 		behind = fmt.Sprintf("%s%s%s AND %s", first.sql, first.collate, symbol+s.w.constant(values[0]).SQL, behind)
 	}
-	return behind, nil
+	return " AND " + behind
 }
 
 func (s *source) beyond(k orderKey, v value.Value) (beyond, same string) {
 	if v == nil {
-		same = k.sql + " IS NULL"
-		if k.desc {
-			return k.sql + " IS NOT NULL", same
-		}
-		return "FALSE", same
+		return "FALSE", k.sql + " IS NULL"
 	}
-	arg := s.w.constant(v).SQL
-	same = k.sql + " = " + arg
+	arg, symbol := s.w.constant(v).SQL, " > "
 	if k.desc {
-		return k.sql + k.collate + " < " + arg, same
+		symbol = " < "
 	}
-	beyond = k.sql + k.collate + " > " + arg
+	same = k.sql + " = " + arg
+	beyond = k.sql + k.collate + symbol + arg
 	if k.nullable {
 		beyond = "(" + beyond + " OR " + k.sql + " IS NULL)"
 	}

@@ -5,6 +5,7 @@ import (
 	"strings"
 	"time"
 
+	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/value"
 )
@@ -164,19 +165,19 @@ func (out *Groups) key(s *source, g *Grouping) (inner, outer, by []string, order
 		}
 		inner, by, order = append(inner, label.SQL+" AS l"), append(by, "l"), "l"
 		if label.Kind == value.KindText {
-			collate = byLanguage
+			collate = expr.ByLanguage
 		}
 	case f.Type == model.Choice:
 		order = s.w.rank(f, "k")
 	case c.Kind == value.KindSeveral: // in whatever order they were given
 		c.SQL = "plainpath.set(" + c.SQL + ")"
-		shown, order, collate = "to_jsonb(k)::text", "array_to_string(k, ', ')", byLanguage
+		shown, order, collate = "to_jsonb(k)::text", "array_to_string(k, ', ')", expr.ByLanguage
 	case c.Kind == value.KindAddress:
-		shown, order, collate = "to_jsonb(k)::text", "plainpath.address_text(k)", byLanguage
+		shown, order, collate = "to_jsonb(k)::text", "plainpath.address_text(k)", expr.ByLanguage
 	case c.Kind == value.KindMoney:
 		inner, by = append(inner, c.Currency+" AS kc"), append(by, "kc")
 	case c.Kind == value.KindText:
-		collate = byLanguage
+		collate = expr.ByLanguage
 	}
 	inner, outer = append(inner, c.SQL+" AS k"), append(outer, shown)
 	if len(by) > 1 {

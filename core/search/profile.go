@@ -3,6 +3,7 @@ package search
 import (
 	"fmt"
 
+	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/value"
 )
@@ -39,7 +40,7 @@ func CompileProfile(space Space, o *model.Object, f *model.Field) (string, []any
 		shown = "plainpath.address_text(" + c.SQL + ")"
 	case value.KindText:
 		if f.Type != model.Choice {
-			least, greatest = "min("+c.SQL+byLanguage+")", "max("+c.SQL+byLanguage+")"
+			least, greatest = "min("+c.SQL+expr.ByLanguage+")", "max("+c.SQL+expr.ByLanguage+")"
 		}
 	case value.KindRecord:
 		target := space.Model.Object(f.Target())

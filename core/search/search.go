@@ -130,16 +130,9 @@ func (q Query) Compile(space Space) (*Select, error) {
 		}
 		sel.keys = append(sel.keys, keyOutput{at, k.kind})
 	}
-	if q.After != nil {
-		after, err := s.after(keys, q.After)
-		if err != nil {
-			return nil, err
-		}
-		where += " AND " + after
-	}
-	sel.SQL = "SELECT " + strings.Join(columns, ", ") + " FROM " + w.from(s) + " WHERE " + where + " ORDER BY " + orderBy(keys)
-	if q.Limit > 0 {
-		sel.SQL += fmt.Sprintf(" LIMIT %d", q.Limit)
+	sel.SQL, err = s.page("SELECT "+strings.Join(columns, ", ")+" FROM "+w.from(s)+" WHERE "+where, keys, q)
+	if err != nil {
+		return nil, err
 	}
 	sel.SQL, sel.Args = w.finish(sel.SQL)
 	return sel, nil

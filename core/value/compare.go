@@ -1,9 +1,6 @@
 package value
 
-import (
-	"cmp"
-	"strings"
-)
+import "cmp"
 
 // Equal says whether two values are the same. An empty value equals nothing, not
 // even another empty one: a comparison with an empty value is false.
@@ -15,8 +12,10 @@ func Equal(a, b Value) bool {
 		y, ok := b.(*Record)
 		return ok && x != nil && y != nil && x.Object == y.Object && x.ID == y.ID
 	}
-	switch x := a.(type) { // these have no order
-	case Several:
+	switch x := a.(type) {
+	case Text: // needs no order
+		return a == b
+	case Several: // these have no order
 		y, ok := b.(Several)
 		return ok && x.set() == y.set()
 	case Address:
@@ -41,7 +40,10 @@ func Compare(a, b Value) (int, bool) {
 	switch x := a.(type) {
 	case Text:
 		y, ok := b.(Text)
-		return strings.Compare(string(x), string(y)), ok
+		if !ok {
+			return 0, false
+		}
+		return compareTexts(string(x), string(y)), true
 	case Whole:
 		if y, ok := b.(Whole); ok {
 			return cmp.Compare(x, y), true
@@ -91,19 +93,4 @@ func rank(y YesNo) int {
 		return 1
 	}
 	return 0
-}
-
-// Contains says whether text holds part, without regard to case.
-func Contains(text, part string) bool {
-	return strings.Contains(strings.ToLower(text), strings.ToLower(part))
-}
-
-// StartsWith says whether text begins with part, without regard to case.
-func StartsWith(text, part string) bool {
-	return strings.HasPrefix(strings.ToLower(text), strings.ToLower(part))
-}
-
-// EndsWith says whether text ends with part, without regard to case.
-func EndsWith(text, part string) bool {
-	return strings.HasSuffix(strings.ToLower(text), strings.ToLower(part))
 }

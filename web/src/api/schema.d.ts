@@ -341,6 +341,7 @@ export interface components {
       default_expression?: string
       expression?: string
       help?: string
+      ignore_accents?: boolean
       key: string
       label: string
       /** Format: int64 */

@@ -2,7 +2,7 @@ SELECT t0.id, t0."what", t0."what", t1.id, t1."serial", t2.id, t2."name", to_jso
  FROM "sp"."call" t0
  LEFT JOIN "sp"."lift" t1 ON t1.id = t0."lift"
  LEFT JOIN "sp"."customer" t2 ON t2.id = t1."customer"
- WHERE ((t0."what" ILIKE $1::text
+ WHERE ((plainpath.folded(t0."what") LIKE $1::text
  OR (t0."state" = $2::text) IS NOT TRUE)
  AND t0."due" <= $3::date
  AND NOT (t2."address" IS NULL))

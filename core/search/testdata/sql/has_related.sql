@@ -3,6 +3,6 @@ SELECT t0.id, t0."serial", t0."serial"
  WHERE EXISTS (SELECT 1
  FROM "sp"."call" t1
  WHERE t1."lift" = t0.id
- AND t1."what" ILIKE $1::text)
+ AND plainpath.folded(t1."what") LIKE $1::text)
  ORDER BY t0.id
 -- $1: %door%

@@ -1,9 +1,9 @@
 SELECT t0.id, t0."what", t0."what", t1.id, t1."serial", t2.id, NULL::text, to_jsonb(t2."address")::text, t1."price", t1."price_currency"
  FROM "sp"."call" t0
  LEFT JOIN "sp"."lift" t1 ON t1.id = t0."lift"
- AND t1."serial" ILIKE $1::text
+ AND plainpath.folded(t1."serial") LIKE $1::text
  LEFT JOIN "sp"."customer" t2 ON t2.id = t1."customer"
  WHERE TRUE
  ORDER BY t0.id
  LIMIT 50
--- $1: QL-1%
+-- $1: ql-1%

@@ -218,6 +218,13 @@ function bound(key: 'least' | 'most', text: string): void {
         @update:model-value="change({ default_expression: $event, default: undefined })"
       />
     </div>
+    <label v-if="field.type === 'text' || field.type === 'long_text'" class="row"
+      ><Checkbox
+        :model-value="!!field.ignore_accents"
+        binary
+        @update:model-value="change({ ignore_accents: $event || undefined })"
+      />found without accents too (“Zurich” finds Zürich)</label
+    >
     <label v-if="field.type === 'web_link'" class="row"
       ><Checkbox
         :model-value="!!field.new_tab"

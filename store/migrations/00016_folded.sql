@@ -1,0 +1,16 @@
+-- +goose Up
+-- Texts are searched without regard to case, by the full mappings of Unicode (the capitals of ß are
+-- SS), and where a field says so without accents. value.Fold and value.Unaccented are the same in Go.
+CREATE FUNCTION plainpath.folded(t text) RETURNS text LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$
+    SELECT CASE WHEN octet_length(t) = char_length(t) THEN lower(t COLLATE "C") COLLATE "default"
+                ELSE translate(lower(upper(t COLLATE "und-x-icu") COLLATE "und-x-icu"), 'ς', 'σ') COLLATE "default" END
+$$;
+CREATE FUNCTION plainpath.unaccented(t text) RETURNS text LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$
+    SELECT CASE WHEN octet_length(t) = char_length(t) THEN t
+                ELSE replace(replace(translate(normalize(regexp_replace(normalize(t, NFD), '[\u0300-\u036f]', '', 'g'), NFC),
+                     'øłđħŧıØŁĐĦŦ', 'oldhtiOLDHT'), 'æ', 'ae'), 'œ', 'oe') END
+$$;
+
+-- +goose Down
+DROP FUNCTION plainpath.unaccented(text);
+DROP FUNCTION plainpath.folded(text);
