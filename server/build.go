@@ -35,6 +35,8 @@ type ContentsView struct {
 	Encodings []intake.Encoding `json:"encodings"`
 	// Operators are those that can be asked of a field, by field type.
 	Operators map[model.FieldType][]predicate.Operator `json:"operators"`
+	// Functions are those that expressions can call.
+	Functions []expr.Function `json:"functions"`
 }
 
 // ContentsItem is one document in the contents.
@@ -110,7 +112,7 @@ func (s *server) contents(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	out := ContentsView{App: e.App.Label, Currency: e.App.Currency, Organisation: e.App.Organisation, Operators: operators(), Encodings: intake.Encodings}
+	out := ContentsView{App: e.App.Label, Currency: e.App.Currency, Organisation: e.App.Organisation, Operators: operators(), Functions: expr.Reference, Encodings: intake.Encodings}
 	removed, err := s.DB.RemovedDocuments(ctx, s.App)
 	if err != nil {
 		return err

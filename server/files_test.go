@@ -9,10 +9,13 @@ import (
 	"image/png"
 	"net/http"
 	"net/url"
+	"reflect"
 	"strings"
 	"testing"
 
 	"plainpath/core/edition"
+	"plainpath/core/expr"
+	"plainpath/core/model"
 	"plainpath/server"
 	"plainpath/store"
 	"plainpath/testdb"
@@ -298,7 +301,7 @@ func TestAFileGivenOnAScreen(t *testing.T) {
 	answers := func(id int64) map[string]any { return map[string]any{"file": map[string]any{"id": id}} }
 	var r store.Rehearsed
 	do(t, bo, "POST", "/api/build/rehearsals/file_a_paper", map[string]any{"as": me.ID, "recorded": []any{map[string]any{"screen": "paper", "answers": answers(f.ID)}}, "remembered": []any{}}, 200, &r)
-	if r.Stopped != "" || r.View == nil || r.View.Message != "sketch.txt of 9 bytes is filed." {
+	if r.Stopped != "" || r.View == nil || !reflect.DeepEqual(r.View.Message, expr.Sentence{{Text: "sketch.txt"}, {Text: " of "}, {Type: model.Whole, Value: 9.0}, {Text: " bytes is filed."}}) {
 		t.Fatalf("%+v %+v", r, r.View)
 	}
 	count := func(want int) {

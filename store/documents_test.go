@@ -243,7 +243,7 @@ func TestReleasesAndRunsUnderWay(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		return done.View.Message
+		return done.View.Message.String()
 	}
 	if got := finish(run); !strings.HasPrefix(got, "Thank you") {
 		t.Errorf("the run begun before the release says %q", got)

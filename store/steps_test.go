@@ -49,7 +49,7 @@ func (r *rehearsing) message(key, name string) string {
 	if err != nil || done.View == nil {
 		r.t.Fatalf("%s: %v", key, err)
 	}
-	return done.View.Message
+	return done.View.Message.String()
 }
 
 func (r *rehearsing) rows(key, part string, look surface.Look, recorded ...walk.Recorded) surface.RowsView {
@@ -70,7 +70,7 @@ func given(t *testing.T, screen string, pairs ...any) walk.Recorded {
 func TestABranchGoesTheFirstWayThatHolds(t *testing.T) {
 	r := newRehearsing(t, "dana")
 	done, err := r.play("book_a_visit", false, given(t, "which", "part", "no building is called this"))
-	if err != nil || !done.View.Closed || done.View.Step != "none_found" || !strings.Contains(done.View.Message, "no building is called this") {
+	if err != nil || !done.View.Closed || done.View.Step != "none_found" || !strings.Contains(done.View.Message.String(), "no building is called this") {
 		t.Fatalf("%+v, %v", done.View, err)
 	}
 	if note := done.Trace[2].Note; note != "None found" {
@@ -80,7 +80,7 @@ func TestABranchGoesTheFirstWayThatHolds(t *testing.T) {
 		{"key":"b","kind":"branch","branch":{"ways":[{"title":"big","when":"ask.n > 10","steps":[{"key":"big","kind":"finish","finish":{"message":"big"}}]},
 		{"title":"some","when":"ask.n > 0","steps":[{"key":"some","kind":"finish","finish":{"message":"some"}}]}],"otherwise":[{"key":"none","kind":"finish","finish":{"message":"none"}}]}}`)
 	for n, want := range map[int]string{11: "big", 10: "some", 1: "some", 0: "none", -4: "none"} {
-		if done, err := r.play("ways", false, given(t, "ask", "n", n)); err != nil || done.View.Message != want {
+		if done, err := r.play("ways", false, given(t, "ask", "n", n)); err != nil || done.View.Message.String() != want {
 			t.Errorf("%d goes %q, %v; want %q", n, done.View.Message, err, want)
 		}
 	}
@@ -158,7 +158,7 @@ func TestLookingAtATable(t *testing.T) {
 		JOIN liftcare_trial.customer k ON k.id = b.customer WHERE c.id = $1`, whole.Rows[7].ID); err != nil {
 		t.Fatal(err)
 	}
-	if err != nil || done.View.Message != "2 of 5, "+owner {
+	if err != nil || done.View.Message.String() != "2 of 5, "+owner {
 		t.Errorf("%q, %v; want 2 of 5, %s", done.View.Message, err, owner)
 	}
 }
@@ -191,7 +191,7 @@ func TestAddingRecords(t *testing.T) {
 		{"key":"calls","kind":"add","add":{"object":"service_call","for_each":"lifts","item":"lift","values":[{"field":"lift","value":{"expression":"lift"}},{"field":"problem","value":{"expression":"\"Check \" + lift.serial_number"}},{"field":"opened","value":{"expression":"now"}}]}},
 		{"key":"done","kind":"finish","finish":{"message":"{size(calls)} calls"}}`)
 	before := count(t, r.db, `SELECT count(*) FROM liftcare_trial.history`)
-	if done, err := r.play("many", true); err != nil || done.View.Message != "400 calls" || !done.Kept {
+	if done, err := r.play("many", true); err != nil || done.View.Message.String() != "400 calls" || !done.Kept {
 		t.Fatalf("%q, %v", done.View.Message, err)
 	}
 	if n := count(t, r.db, `SELECT count(*) FROM liftcare_trial.service_call c JOIN liftcare_trial.lift l ON l.id = c.lift WHERE c.problem = 'Check ' || l.serial_number AND c.priority = 'normal'`); n != 400 {

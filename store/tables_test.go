@@ -382,7 +382,7 @@ func TestATableGivesOutHowItIsLookedAt(t *testing.T) {
 	if !parts[0].Same || parts[1].Same || int(parts[1].Table.Rows.Total) != count(t, o.db, `SELECT count(*) FROM liftcare_trial.lift l JOIN liftcare_trial.building b ON b.id = l.building WHERE b.name ILIKE '%mill%' AND l.serial_number ILIKE '%QL-1%'`) {
 		t.Errorf("%+v, %+v", parts[0], parts[1])
 	}
-	if parts[2].Text != "by Town downwards, 2 changed" {
+	if parts[2].Text.String() != "by Town downwards, 2 changed" {
 		t.Errorf("%q", parts[2].Text)
 	}
 	page, err = o.tables().Page(t.Context(), o.place, "both", given, []string{"lifts"})

@@ -134,7 +134,7 @@ func TestBookingAVisit(t *testing.T) {
 	last := answers(t, "engineer", map[string]any{"id": engineers.Rows.Rows[0].ID}, "starts", "2027-01-05T09:30:00Z", "minutes", 45)
 	revision := run.Revision
 	step("choose_engineer", "r6", last)
-	if !run.View.Closed || !strings.HasPrefix(run.View.Message, "2 visits to "+name) {
+	if !run.View.Closed || !strings.HasPrefix(run.View.Message.String(), "2 visits to "+name) {
 		t.Errorf("closing screen: %+v", run.View)
 	}
 	twice, err := runs.Answer(ctx, run.ID, dana, revision, "r6", "choose_engineer", last)

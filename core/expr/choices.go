@@ -8,7 +8,6 @@ import (
 	"cel.dev/cel-go/common/operators"
 
 	"plainpath/core/model"
-	"plainpath/core/value"
 )
 
 // unknownChoice finds a text that a choice is compared with and that is none of its
@@ -164,7 +163,24 @@ func (c *choiceChecker) choiceOf(e ast.Expr) *model.Field {
 			return f
 		}
 	}
-	s, a := c.scope, c.ast
+	if f := named(c.scope, c.ast, e); f != nil && f.Type.Chosen() {
+		return f
+	}
+	return nil
+}
+
+// fieldOf is the field whose values an expression gives, nil when it gives others.
+func fieldOf(s Scope, a *ast.AST, e ast.Expr) *model.Field {
+	for _, o := range instead(e) {
+		if f := fieldOf(s, a, o); f != nil {
+			return f
+		}
+	}
+	return named(s, a, e)
+}
+
+// named is the field that an expression names, nil when it names none.
+func named(s Scope, a *ast.AST, e ast.Expr) *model.Field {
 	var t Type
 	switch e.Kind() {
 	case ast.IdentKind:
@@ -182,7 +198,7 @@ func (c *choiceChecker) choiceOf(e ast.Expr) *model.Field {
 			t = names[i].Type
 		}
 	}
-	if t.field == nil || !t.field.Type.Chosen() || t.Kind != value.KindText && t.Kind != value.KindSeveral {
+	if t.field == nil || t.field.Kind() != t.Kind {
 		return nil
 	}
 	return t.field

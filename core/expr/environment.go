@@ -11,11 +11,14 @@ import (
 	"plainpath/core/model"
 )
 
+// macros are CEL's ways through a list.
+var macros = []string{operators.All, operators.Exists, operators.ExistsOne, operators.Map, operators.Filter}
+
 // base is CEL with our functions and no others. Of CEL's own library it has the macros, and
 // the operators that decide what is looked at.
 var base = sync.OnceValues(func() (*cel.Env, error) {
 	subset := env.NewLibrarySubset()
-	subset.IncludeMacros = []string{operators.All, operators.Exists, operators.ExistsOne, operators.Map, operators.Filter}
+	subset.IncludeMacros = macros
 	for _, name := range []string{operators.Conditional, operators.LogicalAnd, operators.LogicalOr, operators.LogicalNot, operators.NotStrictlyFalse} {
 		subset.IncludeFunctions = append(subset.IncludeFunctions, &env.Function{Name: name})
 	}

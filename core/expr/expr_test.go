@@ -2,6 +2,7 @@ package expr
 
 import (
 	"errors"
+	"reflect"
 	"strings"
 	"testing"
 	"time"
@@ -279,14 +280,42 @@ func TestAFieldThatWasNotReadIsNotEmpty(t *testing.T) {
 }
 
 func TestTextsTakeValuesInBraces(t *testing.T) {
+	shown := &model.Object{Key: "call", Label: "Call", LabelField: "no", Fields: []model.Field{
+		{Key: "state", Label: "State", Type: model.Choice, Choices: []model.ChoiceValue{{Key: "new", Label: "Brand new"}}}, {Key: "no", Label: "No", Type: model.Number, Prefix: "SC-"},
+		{Key: "price", Label: "Price", Type: model.Money}, {Key: "at", Label: "At", Type: model.DateTime}}}
 	tpl, err := CompileTemplate(liftScope(), "{{ {lift.serial} on {today}, {size(lifts)} lifts")
 	if err != nil {
 		t.Fatal(err)
 	}
 	got, err := tpl.Render(Values{"lift": &value.Record{Fields: map[string]value.Value{"serial": value.Text("QL-7")}},
 		"today": value.Date{Year: 2026, Month: 1, Day: 2}, "lifts": &value.List{Source: value.Records{}}})
-	if err != nil || got != "{ QL-7 on 2026-01-02, 0 lifts" {
+	if err != nil || got.String() != "{ QL-7 on 2026-01-02, 0 lifts" {
 		t.Errorf("%q, %v", got, err)
+	}
+	for text, want := range map[string]Piece{
+		"{call.state}":                     {Type: model.Choice, Value: value.Text("new"), Choices: shown.Fields[0].Choices},
+		`{either(call.state, "none")}`:     {Type: model.Choice, Value: value.Text("new"), Choices: shown.Fields[0].Choices},
+		"{call.no}":                        {Type: model.Number, Value: value.Whole(7), Prefix: "SC-"},
+		"{call.no + 1}":                    {Type: model.Whole, Value: value.Whole(8)},
+		"{call.price * 2}":                 {Type: model.Money, Value: value.Wire(value.Money{Amount: decimal.New(2500, 0), Currency: "EUR"})},
+		"{call.at}":                        {Type: model.DateTime, Value: "2026-01-02T23:30:00Z"},
+		"{call.state + \"!\"}":             {Text: "new!"},
+		"{call}":                           {Text: "SC-7"},
+		`{call.price + money("1", "SEK")}`: {Text: "cannot be added: EUR and SEK"},
+	} {
+		tpl, err := CompileTemplate(Scope{Model: model.New("EUR", shown), Names: []Name{{"call", "Call", Type{Kind: value.KindRecord, Object: "call"}}}}, text)
+		if err != nil {
+			t.Errorf("%s: %v", text, err)
+			continue
+		}
+		got, err := tpl.Render(Values{"call": &value.Record{Label: "SC-7", Fields: map[string]value.Value{"state": value.Text("new"), "no": value.Whole(7),
+			"price": value.Money{Amount: decimal.New(1250, 0), Currency: "EUR"}, "at": value.NewInstant(time.Date(2026, 1, 2, 23, 30, 0, 0, time.UTC))}}})
+		for i := range got {
+			got[i].of = nil
+		}
+		if err != nil || !reflect.DeepEqual(got, Sentence{want}) {
+			t.Errorf("%s is %+v, %v; want %+v", text, got, err, want)
+		}
 	}
 	var e *Error
 	if _, err := CompileTemplate(liftScope(), "Hello {lift.nope}"); !errors.As(err, &e) || e.Offset != 11 {

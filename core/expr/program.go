@@ -26,6 +26,8 @@ type Program struct {
 	// Uses lists the known values the expression depends on, each as the path taken
 	// from it: ["visit", "engineer", "name"].
 	Uses [][]string
+	// Field is the field whose values the expression gives, nil when it gives others.
+	Field *model.Field
 
 	checked *cel.Ast
 	program cel.Program
@@ -86,6 +88,7 @@ func Compile(s Scope, source string) (*Program, error) {
 		return nil, &Error{Text: "this gives something that cannot be used here: a list can be one of records or of choices"}
 	}
 	p.Uses = uses(native)
+	p.Field = fieldOf(s, native, native.Expr())
 	p.Type.Empty = mayBeEmpty(s, native)
 	plan := &planning{logical: logicalArguments(native)}
 	options := []cel.ProgramOption{cel.CustomDecoratorV2(plan.decorate)}

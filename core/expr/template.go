@@ -5,6 +5,7 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"plainpath/core/model"
 	"plainpath/core/value"
 )
 
@@ -63,19 +64,68 @@ func CompileTemplate(s Scope, text string) (*Template, error) {
 	return t, nil
 }
 
-// Render writes the text. Empty values leave nothing behind.
-func (t *Template) Render(values Values) (string, error) {
-	var b strings.Builder
+// Sentence is a text with its values, to be written in the language and zone of who reads it.
+type Sentence []Piece
+
+// Piece is a part of a sentence: a text, or a value with what it takes to write it as tables do.
+type Piece struct {
+	Text string `json:"text,omitempty"`
+	// Value is the value as it travels, of Type.
+	Value   any                 `json:"value,omitempty"`
+	Type    model.FieldType     `json:"type,omitempty"`
+	Prefix  string              `json:"prefix,omitempty"`
+	Choices []model.ChoiceValue `json:"choices,omitempty"`
+
+	of value.Value
+}
+
+// Say makes a sentence of a text.
+func Say(text string) Sentence { return Sentence{{Text: text}} }
+
+// Render puts the values into the text. Empty values leave nothing behind.
+func (t *Template) Render(values Values) (Sentence, error) {
+	out := Sentence{}
 	for _, part := range t.parts {
 		if part.p == nil {
-			b.WriteString(part.text)
+			out = append(out, Piece{Text: part.text})
 			continue
 		}
 		v, err := part.p.Eval(values)
 		if err != nil {
-			return "", err
+			return nil, err
 		}
-		b.WriteString(value.Display(v))
+		if v != nil {
+			out = append(out, part.p.piece(v))
+		}
 	}
-	return b.String(), nil
+	return out, nil
+}
+
+// shownTypes are the types that values are written as where they are of no field.
+var shownTypes = map[value.Kind]model.FieldType{value.KindWhole: model.Whole, value.KindDecimal: model.Decimal, value.KindMoney: model.Money,
+	value.KindYesNo: model.YesNo, value.KindDate: model.Date, value.KindInstant: model.DateTime, value.KindAddress: model.Address}
+
+func (p *Program) piece(v value.Value) Piece {
+	out := Piece{Type: shownTypes[v.Kind()], of: v}
+	if f := p.Field; f != nil && f.Kind() == v.Kind() && (f.Type.Chosen() || f.Type == model.Number) {
+		out.Type, out.Prefix, out.Choices = f.Type, f.Prefix, f.Choices
+	}
+	if out.Type == "" { // texts, records, and what could not be computed
+		return Piece{Text: value.Display(v)}
+	}
+	out.Value = value.Wire(v)
+	return out
+}
+
+// String is the sentence where nobody's language is known.
+func (s Sentence) String() string {
+	var b strings.Builder
+	for _, p := range s {
+		if p.Type == "" {
+			b.WriteString(p.Text)
+			continue
+		}
+		b.WriteString(p.Prefix + value.Display(p.of))
+	}
+	return b.String()
 }

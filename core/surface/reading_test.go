@@ -70,7 +70,7 @@ func TestOnlyWhatIsNeededIsRead(t *testing.T) {
 			t.Errorf("%s: %q was read, want %q", c.name, got, c.reads)
 		}
 		parts := bands[0].Columns[0].Parts
-		if got := parts[3].Text; got != c.says {
+		if got := parts[3].Text.String(); got != c.says {
 			t.Errorf("%s: it says %q, want %q", c.name, got, c.says)
 		}
 		for _, part := range parts {

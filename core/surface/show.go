@@ -30,8 +30,9 @@ type PartView struct {
 	Key   string   `json:"key"`
 	Kind  PartKind `json:"kind"`
 	Label string   `json:"label,omitempty"`
-	Text  string   `json:"text,omitempty"`
-	Input *Input   `json:"input,omitempty"`
+	// Text is what a text says.
+	Text  expr.Sentence `json:"text,omitempty"`
+	Input *Input        `json:"input,omitempty"`
 	// Value is what an input holds at first.
 	Value   any          `json:"value,omitempty"`
 	Table   *TableView   `json:"table,omitempty"`

@@ -81,7 +81,7 @@ func TestWhatATableGivesOut(t *testing.T) {
 			t.Errorf("%s: %v", entered, err)
 			continue
 		}
-		if got := bands[0].Columns[0].Parts[1].Text; got != want {
+		if got := bands[0].Columns[0].Parts[1].Text.String(); got != want {
 			t.Errorf("%s: %s, want %s", entered, got, want)
 		}
 	}

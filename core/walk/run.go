@@ -307,7 +307,7 @@ func (r *Run) Show(ctx context.Context) (*View, error) {
 	v := &View{Step: r.State.Place, Closed: r.State.Closed, Bands: []surface.BandView{}}
 	r.count(v)
 	if r.State.Place == "" {
-		v.Title, v.Message = r.program.Def.Label, "The walkthrough is finished."
+		v.Title, v.Message = r.program.Def.Label, expr.Say("The walkthrough is finished.")
 		return v, nil
 	}
 	i := &r.program.code[r.program.at[r.State.Place]]

@@ -125,7 +125,7 @@ func TestARunFromStartToFinish(t *testing.T) {
 		t.Errorf("added %q, want %q", h.added, want)
 	}
 	view, err := run.Show(ctx)
-	if err != nil || !view.Closed || !strings.HasPrefix(view.Message, "Mill House on ") || view.Back != "" {
+	if err != nil || !view.Closed || !strings.HasPrefix(view.Message.String(), "Mill House on ") || view.Back != "" {
 		t.Errorf("%+v, %v", view, err)
 	}
 	if err := run.Back("ask"); err == nil || !strings.Contains(err.Error(), "no going back") {
@@ -162,7 +162,7 @@ func TestNoRowsNeedBeChosen(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if view, err := again.Show(t.Context()); err != nil || view.Message != c.says {
+		if view, err := again.Show(t.Context()); err != nil || view.Message.String() != c.says {
 			t.Errorf("%s: %q, %v", selects, view.Message, err)
 		}
 	}

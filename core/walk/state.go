@@ -4,6 +4,7 @@ import (
 	"time"
 
 	"plainpath/core/checkup"
+	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/surface"
 )
@@ -46,8 +47,8 @@ type View struct {
 	Back   string `json:"back,omitempty"`
 	Closed bool   `json:"closed"`
 	// Message is the closing message.
-	Message string `json:"message,omitempty"`
-	Go      string `json:"go,omitempty"`
+	Message expr.Sentence `json:"message,omitempty"`
+	Go      string        `json:"go,omitempty"`
 }
 
 // Entry is what one step did, for the trace of a rehearsal.

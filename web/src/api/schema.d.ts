@@ -217,6 +217,7 @@ export interface components {
       currency: string
       documents: components['schemas']['ContentsItem'][]
       encodings: string[]
+      functions: components['schemas']['Function'][]
       objects: components['schemas']['Object'][]
       operators: {
         [key: string]: string[]
@@ -439,6 +440,12 @@ export interface components {
       name: string
       problem?: string
       sheet: number
+    }
+    Function: {
+      about: string
+      form: string
+      name: string
+      only?: string
     }
     Given: {
       answers?: {
@@ -830,7 +837,7 @@ export interface components {
       lost?: string
       same?: boolean
       table?: components['schemas']['TableView']
-      text?: string
+      text?: components['schemas']['Piece'][]
       value?: unknown
     }
     PasswordRequest: {
@@ -845,6 +852,13 @@ export interface components {
     PersonView: {
       mail: components['schemas']['MailView'][]
       sign_ins: components['schemas']['SignInView'][]
+    }
+    Piece: {
+      choices?: components['schemas']['ChoiceValue'][]
+      prefix?: string
+      text?: string
+      type?: string
+      value?: unknown
     }
     Place: {
       offset: number
@@ -1454,7 +1468,7 @@ export interface components {
       bands: components['schemas']['BandView'][]
       closed: boolean
       go?: string
-      message?: string
+      message?: components['schemas']['Piece'][]
       next?: string
       of: number
       screen: number

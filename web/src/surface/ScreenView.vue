@@ -4,6 +4,7 @@ import Button from 'primevue/button'
 import { computed, ref, watch } from 'vue'
 import type { Answers, ShippedView, View } from '@/api/types'
 import { trackSending } from './files'
+import { say } from './sentence'
 import SurfaceView from './SurfaceView.vue'
 import type { SurfaceSource } from './source'
 import { mayLeave, useUnsavedScope } from './unsaved'
@@ -62,7 +63,7 @@ defineExpose({ answers: () => surface.value?.answers() ?? {} })
     <h1 ref="heading" tabindex="-1">
       <IconCheck v-if="view.closed" :size="26" class="good" aria-hidden="true" /> {{ view.title }}
     </h1>
-    <p v-if="view.message" class="message">{{ view.message }}</p>
+    <p v-if="view.message" class="message">{{ say(view.message) }}</p>
     <SurfaceView
       :key="view.step"
       ref="surface"

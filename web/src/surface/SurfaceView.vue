@@ -4,6 +4,7 @@ import { computed, reactive, watch } from 'vue'
 import type { Answers, BandView, Look, PartView, ShippedView } from '@/api/types'
 import DetailsPart from './DetailsPart.vue'
 import InputPart from './InputPart.vue'
+import { say } from './sentence'
 import SwitchTable from './SwitchTable.vue'
 import TablePart from './TablePart.vue'
 import { usePlace } from './place'
@@ -136,7 +137,7 @@ defineExpose({ answers })
             :details="part.details"
             :source="source"
           />
-          <p v-else class="text">{{ part.text }}</p>
+          <p v-else class="text">{{ say(part.text) }}</p>
         </div>
         <slot name="edge" :band="i" :column="j" />
       </div>

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { useDebounceFn } from '@vueuse/core'
 import InputText from 'primevue/inputtext'
-import { ref, watch } from 'vue'
+import { nextTick, ref, watch } from 'vue'
 import { titleOf } from '@/api/client'
 import { latest } from '@/api/latest'
 import type { Evaluated } from '@/api/types'
+import FunctionsHelp from '../FunctionsHelp.vue'
 import type { Records } from './records'
 
 /** An expression over a record, with what it comes to for the record at hand. */
@@ -38,6 +39,18 @@ const attempt = useDebounceFn(async () => {
 }, 150)
 watch([text, () => props.record], () => attempt(), { immediate: true })
 
+const input = ref<InstanceType<typeof InputText> | null>(null)
+
+/** A function goes where the cursor is. */
+async function insert(form: string): Promise<void> {
+  const element = (input.value as unknown as { $el: HTMLInputElement }).$el
+  const at = element.selectionStart ?? text.value.length
+  text.value = text.value.slice(0, at) + form + text.value.slice(element.selectionEnd ?? at)
+  await nextTick()
+  element.focus()
+  element.setSelectionRange(at, at + form.length)
+}
+
 function commit(): void {
   if (text.value !== expression.value) expression.value = text.value
 }
@@ -46,6 +59,7 @@ function commit(): void {
 <template>
   <div class="slot">
     <InputText
+      ref="input"
       v-model="text"
       size="small"
       class="expression"
@@ -72,6 +86,7 @@ function commit(): void {
     <small v-else-if="result && record" class="muted" aria-live="polite"
       >{{ recordLabel }}: <strong>{{ result.shown || 'empty' }}</strong></small
     >
+    <small><FunctionsHelp @take="insert" /></small>
   </div>
 </template>
 

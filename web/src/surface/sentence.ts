@@ -1,0 +1,7 @@
+import type { Piece } from '@/api/types'
+import { format } from './format'
+
+/** A text with its values as tables write them. */
+export function say(sentence: Piece[] | null | undefined): string {
+  return (sentence ?? []).map((p) => (p.type ? format({ ...p, type: p.type }, p.value) : p.text)).join('')
+}
