@@ -25,7 +25,11 @@ func unknownChoice(s Scope, source string, a *ast.AST) error {
 // text that the expression may give, by itself or one way of a condition, must be among the
 // values of a choice.
 func CompileFor(s Scope, source string, want Type, f *model.Field) (*Program, error) {
-	p, err := CompileAs(s, source, want)
+	return offering(source, func(source string) (*Program, error) { return compileFor(s, source, want, f) })
+}
+
+func compileFor(s Scope, source string, want Type, f *model.Field) (*Program, error) {
+	p, err := compileAs(s, source, want)
 	if err != nil || !f.Type.Chosen() {
 		return p, err
 	}

@@ -16,6 +16,7 @@ import (
 var (
 	undeclared = regexp.MustCompile(`undeclared reference to '([^']+)'`)
 	noField    = regexp.MustCompile(`undefined field '([^']+)'`)
+	typeName   = regexp.MustCompile(`type\((list|map|int|uint|double|bool|string|bytes|null_type|type)\b`)
 	noOverload = regexp.MustCompile(`found no matching overload for '([^']+)' applied to '\(([^']*)\)'`)
 )
 
@@ -36,8 +37,15 @@ func syntaxError(source string, issues *cel.Issues) error {
 func checkError(s Scope, source string, parsed *ast.AST, issues *cel.Issues) error {
 	first := issues.Errors()[0]
 	e := &Error{Offset: offset(source, first.Location.Line(), first.Location.Column()), Text: firstLine(first.Message)}
-	if m := undeclared.FindStringSubmatch(first.Message); m != nil {
+	if name := ofType(parsed, first.Message); name != nil { // CEL's own types have names, which nobody means
+		at := parsed.SourceInfo().GetStartLocation(name.ID())
+		e.Offset, e.Name, e.Nearest = offset(source, at.Line(), at.Column()), name.AsIdent(), model.Nearest(name.AsIdent(), keys(s.Names))
+		e.Text = fmt.Sprintf("nothing is known here by the name %q", name.AsIdent())
+	} else if m := undeclared.FindStringSubmatch(first.Message); m != nil {
 		e.Name, e.Nearest = m[1], elsewhere[strings.ToLower(m[1])]
+		if runes := []rune(source); strings.HasSuffix(string(runes[:min(e.Offset, len(runes))]), e.Name) { // a call is where its bracket opens
+			e.Offset -= utf8.RuneCountInString(e.Name)
+		}
 		if e.Nearest == "" {
 			e.Nearest = model.Nearest(m[1], append(keys(s.Names), FunctionNames...))
 		}
@@ -54,34 +62,33 @@ func checkError(s Scope, source string, parsed *ast.AST, issues *cel.Issues) err
 	return e
 }
 
+// ofType finds the name of a type of CEL's where a value should be, nil when none is to blame.
+func ofType(parsed *ast.AST, message string) ast.Expr {
+	var found ast.Expr
+	if m := typeName.FindStringSubmatch(message); m != nil {
+		ast.PreOrderVisit(parsed.Expr(), ast.NewExprVisitor(func(e ast.Expr) {
+			if e.Kind() == ast.IdentKind && e.AsIdent() == m[1] {
+				found = e
+			}
+		}))
+	}
+	return found
+}
+
 // Problem is a checking error as something wrong at a JSON Pointer: with the place in
 // the source and, for an unknown name, the source mended.
 func Problem(err error, pointer, source string) model.Problem {
-	p := model.Problem{Pointer: pointer, Text: err.Error(), Instead: Instead(err, source)}
+	p := model.Problem{Pointer: pointer, Text: err.Error()}
 	var e *Error
 	var unknown *model.UnknownNameError
 	switch {
 	case source == "":
 	case errors.As(err, &e):
-		p.Place = &model.Place{Source: source, Offset: e.Offset}
+		p.Place, p.Instead = &model.Place{Source: source, Offset: e.Offset}, e.Instead
 	case errors.As(err, &unknown):
-		p.Place = &model.Place{Source: source, Offset: unknown.Offset}
+		p.Place, p.Instead = &model.Place{Source: source, Offset: unknown.Offset}, unknown.Instead
 	}
 	return p
-}
-
-// Instead is the source with an unknown name replaced by the nearest known one, ""
-// when the error is no unknown name or nothing is near.
-func Instead(err error, source string) string {
-	var unknown *model.UnknownNameError
-	if errors.As(err, &unknown) && unknown.Nearest != "" {
-		return strings.Replace(source, unknown.Name, unknown.Nearest, 1)
-	}
-	var e *Error
-	if errors.As(err, &e) && e.Nearest != "" {
-		return strings.Replace(source, e.Name, e.Nearest, 1)
-	}
-	return ""
 }
 
 func plainTypes(list string) string {

@@ -59,12 +59,39 @@ type Error struct {
 	// Name is an unknown name and Nearest the known one most like it.
 	Name    string `json:"name,omitempty"`
 	Nearest string `json:"nearest,omitempty"`
+	// Instead is the expression with the nearest name in its place, "" when that has another
+	// mistake.
+	Instead string `json:"instead,omitempty"`
 }
 
 func (e *Error) Error() string { return e.Text }
 
 // Compile checks an expression against what is known. The error is an *Error.
 func Compile(s Scope, source string) (*Program, error) {
+	return offering(source, func(source string) (*Program, error) { return compile(s, source) })
+}
+
+// offering compiles, and mends an unknown name where what comes of it has no mistake.
+func offering[T any](source string, compile func(source string) (T, error)) (T, error) {
+	out, err := compile(source)
+	var e *Error
+	if errors.As(err, &e) && e.Nearest != "" {
+		instead := e.mended(source)
+		if _, err := compile(instead); err == nil {
+			e.Instead = instead
+		}
+	}
+	return out, err
+}
+
+// mended puts the nearest known name in the place of the unknown one.
+func (e *Error) mended(source string) string {
+	runes := []rune(source)
+	before, rest := string(runes[:min(e.Offset, len(runes))]), string(runes[min(e.Offset, len(runes)):])
+	return before + strings.Replace(rest, e.Name, e.Nearest, 1)
+}
+
+func compile(s Scope, source string) (*Program, error) {
 	env, err := environment(s)
 	if err != nil {
 		return nil, fmt.Errorf("preparing expressions: %w", err)
@@ -110,7 +137,11 @@ func Compile(s Scope, source string) (*Program, error) {
 // CompileAs is Compile for a place that wants one kind of value. A whole number
 // does where a decimal is wanted.
 func CompileAs(s Scope, source string, want Type) (*Program, error) {
-	p, err := Compile(s, source)
+	return offering(source, func(source string) (*Program, error) { return compileAs(s, source, want) })
+}
+
+func compileAs(s Scope, source string, want Type) (*Program, error) {
+	p, err := compile(s, source)
 	if err != nil {
 		return nil, err
 	}

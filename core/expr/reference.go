@@ -13,7 +13,7 @@ type Function struct {
 	Only string `json:"only,omitempty"`
 }
 
-const onScreens = "Only in what screens, pages and steps compute: the database cannot."
+const onScreens = "only on screens, on pages and in steps, for the database cannot compute it."
 
 // Reference is everything that an expression can call, in the order it is shown.
 var Reference = []Function{
@@ -21,11 +21,11 @@ var Reference = []Function{
 	{Name: "either", Form: "either(x, y)", About: "x, or y where x is empty."},
 	{Name: "round", Form: "round(x), round(x, places)", About: "A number rounded half away from zero; an amount to the places of its currency unless said."},
 	{Name: "whole", Form: "whole(x)", About: "The whole part of a number."},
-	{Name: "decimal", Form: "decimal(x)", About: "A whole number, or the number in a text, as a decimal.", Only: "Of a text: " + onScreens},
-	{Name: "money", Form: `money("12.50", "EUR")`, About: "An amount in a currency.", Only: "Of fields: " + onScreens},
+	{Name: "decimal", Form: "decimal(x)", About: "A whole number, or the number in a text, as a decimal.", Only: "Of a text " + onScreens},
+	{Name: "money", Form: `money("12.50", "EUR")`, About: "An amount in a currency.", Only: "Of fields " + onScreens},
 	{Name: "amount", Form: "amount(x)", About: "The number of an amount, without its currency."},
 	{Name: "currency", Form: "currency(x)", About: "The currency of an amount."},
-	{Name: "text", Form: "text(x)", About: "A value as text.", Only: "Of amounts, times, records and several choices: " + onScreens},
+	{Name: "text", Form: "text(x)", About: "A value as text.", Only: "Of amounts, times, records and several choices " + onScreens},
 	{Name: "lower", Form: "lower(x)", About: "A text in small letters."},
 	{Name: "upper", Form: "upper(x)", About: "A text in capitals."},
 	{Name: "trim", Form: "trim(x)", About: "A text without blanks at its ends."},
@@ -33,17 +33,17 @@ var Reference = []Function{
 	{Name: "contains", Form: "x.contains(y)", About: "Whether a text has y in it, whatever the case."},
 	{Name: "startsWith", Form: "x.startsWith(y)", About: "Whether a text begins with y, whatever the case."},
 	{Name: "endsWith", Form: "x.endsWith(y)", About: "Whether a text ends with y, whatever the case."},
-	{Name: "date", Form: `date("2026-12-24")`, About: "A day.", Only: "Of fields: " + onScreens},
+	{Name: "date", Form: `date("2026-12-24")`, About: "A day.", Only: "Of fields " + onScreens},
 	{Name: "add_minutes", Form: "add_minutes(x, n)", About: "A time n minutes later."},
 	{Name: "size", Form: "size(x)", About: "How many records or choices there are, or letters in a text."},
-	{Name: "sum", Form: "sum(list.map(x, x.price))", About: "The sum of what is taken from each record."},
-	{Name: "average", Form: "average(list.map(x, x.price))", About: "The mean of what is taken from each record."},
-	{Name: "least", Form: "least(list.map(x, x.day))", About: "The least of what is taken from each record."},
-	{Name: "greatest", Form: "greatest(list.map(x, x.day))", About: "The greatest of what is taken from each record."},
-	{Name: "first", Form: "first(list)", About: "The first record of a list.", Only: onScreens},
-	{Name: operators.Filter, Form: "list.filter(x, x.price > y)", About: "The records for which something holds."},
-	{Name: operators.Map, Form: "list.map(x, x.price)", About: "What is taken from each record."},
-	{Name: operators.Exists, Form: "list.exists(x, x.open)", About: "Whether something holds for one record at least."},
-	{Name: operators.All, Form: "list.all(x, x.open)", About: "Whether something holds for every record."},
-	{Name: operators.ExistsOne, Form: "list.exists_one(x, x.open)", About: "Whether something holds for exactly one record.", Only: onScreens},
+	{Name: "sum", Form: "sum(records.map(x, x.price))", About: "The sum of what is taken from each record."},
+	{Name: "average", Form: "average(records.map(x, x.price))", About: "The mean of what is taken from each record."},
+	{Name: "least", Form: "least(records.map(x, x.day))", About: "The least of what is taken from each record."},
+	{Name: "greatest", Form: "greatest(records.map(x, x.day))", About: "The greatest of what is taken from each record."},
+	{Name: "first", Form: "first(records)", About: "The first record of a list.", Only: "For use " + onScreens},
+	{Name: operators.Filter, Form: "records.filter(x, x.price > y)", About: "The records for which something holds."},
+	{Name: operators.Map, Form: "records.map(x, x.price)", About: "What is taken from each record."},
+	{Name: operators.Exists, Form: "records.exists(x, x.open)", About: "Whether something holds for one record at least."},
+	{Name: operators.All, Form: "records.all(x, x.open)", About: "Whether something holds for every record."},
+	{Name: operators.ExistsOne, Form: "records.exists_one(x, x.open)", About: "Whether something holds for exactly one record.", Only: "For use " + onScreens},
 }

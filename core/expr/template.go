@@ -24,6 +24,10 @@ type templatePart struct {
 // CompileTemplate checks a text with values. The error is an *Error whose offset
 // counts from the start of the text.
 func CompileTemplate(s Scope, text string) (*Template, error) {
+	return offering(text, func(text string) (*Template, error) { return compileTemplate(s, text) })
+}
+
+func compileTemplate(s Scope, text string) (*Template, error) {
 	t := &Template{}
 	rest := text
 	for rest != "" {
@@ -46,7 +50,7 @@ func CompileTemplate(s Scope, text string) (*Template, error) {
 		if !ok {
 			return nil, &Error{Offset: at - 1, Text: "this brace is never closed; write two of them for a brace in the text"}
 		}
-		p, err := Compile(s, inside)
+		p, err := compile(s, inside)
 		if err != nil {
 			if e, ok := err.(*Error); ok {
 				e.Offset += at

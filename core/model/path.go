@@ -1,6 +1,7 @@
 package model
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -34,8 +35,10 @@ func (p Path) Through() string {
 // UnknownNameError is a name that leads nowhere, with the nearest one that does.
 type UnknownNameError struct {
 	Name, Object, Nearest string
-	// Offset counts the characters before the name in the path that has it.
+	// Offset counts the bytes before the name in the path that has it.
 	Offset int
+	// Instead is the path with the nearest name in its place, "" when that leads nowhere either.
+	Instead string
 }
 
 func (e *UnknownNameError) Error() string {
@@ -48,6 +51,18 @@ func (e *UnknownNameError) Error() string {
 
 // Path resolves a dotted path from an object.
 func (m *Model) Path(object, path string) (Path, error) {
+	p, err := m.path(object, path)
+	var unknown *UnknownNameError
+	if errors.As(err, &unknown) && unknown.Nearest != "" {
+		instead := path[:unknown.Offset] + unknown.Nearest + path[unknown.Offset+len(unknown.Name):]
+		if _, err := m.path(object, instead); err == nil {
+			unknown.Instead = instead
+		}
+	}
+	return p, err
+}
+
+func (m *Model) path(object, path string) (Path, error) {
 	p := Path{text: path}
 	o := m.Object(object)
 	if o == nil {

@@ -65,7 +65,7 @@ func CompileSearch(s expr.Scope, def *Search, document, step, at string) (*Searc
 // UnknownObject says that there is no object by a key, and which is meant perhaps.
 func UnknownObject(m *model.Model, key string) error {
 	nearest := model.Nearest(key, m.Keys())
-	e := &expr.Error{Text: fmt.Sprintf("there is no object %q", key), Name: key, Nearest: nearest}
+	e := &expr.Error{Text: fmt.Sprintf("there is no object %q", key), Name: key, Nearest: nearest, Instead: nearest}
 	if nearest != "" {
 		e.Text += fmt.Sprintf("; did you mean %q?", nearest)
 	}

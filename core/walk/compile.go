@@ -327,6 +327,7 @@ func (k *compiler) assign(s *Step, o *model.Object, plan *addPlan, a Assignment,
 	f := o.Field(a.Field)
 	if f == nil {
 		err := &model.UnknownNameError{Name: a.Field, Object: o.Label, Nearest: model.Nearest(a.Field, fieldKeys(o))}
+		err.Instead = err.Nearest
 		k.failed(s.Key, err, at+"/field", a.Field, "The value would go nowhere.")
 		return
 	}

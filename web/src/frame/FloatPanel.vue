@@ -33,6 +33,22 @@ useEventListener(
   { capture: true },
 )
 
+/**
+ * What is under it may move, as when something above is read at last: it goes along. The
+ * popover by itself would close, and lose what was typed into it.
+ */
+useEventListener(
+  window,
+  'scroll',
+  (event: Event) => {
+    if (!shown.value || body.value?.contains(event.target as Node)) return
+    const at = (opener as Element | null)?.getBoundingClientRect()
+    if (!at || at.bottom < 0 || at.top > window.innerHeight) hide()
+    else panel.value?.alignOverlay()
+  },
+  { capture: true, passive: true },
+)
+
 function show(event: Event): void {
   opener = event.currentTarget
   before = document.activeElement as HTMLElement | null
@@ -41,6 +57,7 @@ function show(event: Event): void {
 
 async function opened(): Promise<void> {
   shown.value = true
+  ;(panel.value as unknown as { unbindScrollListener(): void }).unbindScrollListener()
   await nextTick()
   if (body.value?.contains(document.activeElement)) return
   const first = body.value?.querySelector<HTMLElement>(controls)
