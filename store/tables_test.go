@@ -325,7 +325,7 @@ func TestAProofSaysWhereRowsComeFrom(t *testing.T) {
 	queries := []string{`SELECT count(*) ` + mine, `SELECT count(*) ` + mine + ` AND opened >= '2026-01-01'`,
 		`SELECT count(*) ` + mine + ` AND opened >= '2026-01-01' AND (problem ILIKE '%door%' OR b.name ILIKE '%door%' OR l.serial_number ILIKE '%door%')`,
 		`SELECT count(*) ` + mine + ` AND opened >= '2026-01-01' AND (problem ILIKE '%door%' OR b.name ILIKE '%door%' OR l.serial_number ILIKE '%door%') AND c.state = 'done'`}
-	if proof.All != 650 || len(proof.Steps) != len(queries) || !strings.Contains(proof.SQL, "ILIKE '%door%'") || proof.Shown != proof.Steps[3].Left {
+	if proof.All != 650 || len(proof.Steps) != len(queries) || !strings.Contains(proof.SQL, "LIKE '%door%'") || proof.Shown != proof.Steps[3].Left {
 		t.Fatalf("%+v", proof)
 	}
 	for i, q := range queries {

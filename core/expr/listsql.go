@@ -17,6 +17,9 @@ type Related struct {
 	// that is used has been written.
 	Link string
 	From func() string
+	// Once makes columns of aggregates over those for which a condition holds, computed once for
+	// all records. It is false where they depend on more of the record than which it is; nil never does.
+	Once func(where string, what []string) ([]string, bool)
 }
 
 // RelatedColumns are columns that also know lists of related records.
@@ -33,6 +36,20 @@ type rows struct {
 
 func (r rows) query(what string) string {
 	return "(SELECT " + what + " FROM " + r.From() + " WHERE " + r.Link + r.where + ")"
+}
+
+// totals are columns of what aggregates over the list come to, NULL perhaps where it is empty.
+func (r rows) totals(what ...string) []string {
+	if r.Once != nil {
+		if out, ok := r.Once(r.where, what); ok {
+			return out
+		}
+	}
+	out := make([]string, len(what))
+	for i, sql := range what {
+		out[i] = r.query(sql)
+	}
+	return out
 }
 
 // macro is the call that a macro was before it was expanded.
@@ -118,42 +135,37 @@ func (w sqlWriter) total(function string, arg ast.Expr) (Column, error) {
 	if err != nil {
 		return Column{}, err
 	}
-	out := Column{Kind: c.Kind}
-	one := func(sql string) string { return sql }
-	if c.Kind == value.KindMoney { // two currencies are never a number
-		one = func(sql string) string {
-			return "CASE WHEN min(" + c.Currency + ") = max(" + c.Currency + ") THEN " + sql + " END"
-		}
-		out.Currency = l.query(one("min(" + c.Currency + ")"))
-		out.Why = l.query(currenciesWhy("min("+c.Currency+")", "max("+c.Currency+")"))
+	what := []string{map[string]string{"sum": "sum(" + c.SQL + ")", "least": "min(" + c.SQL + ")", "greatest": "max(" + c.SQL + ")",
+		"average": quotient("sum("+c.SQL+")::numeric", "count("+c.SQL+")")}[function]}
+	if c.Kind == value.KindMoney {
+		what = append(what, "min("+c.Currency+")", "max("+c.Currency+")")
 	}
-	switch function {
-	case "sum":
-		if c.Kind == value.KindWhole {
-			sum := wholeSQL("sum(" + c.SQL + ")")
-			out.SQL, out.Why = l.query(sum.SQL), l.query(sum.Why)
-		} else {
-			out.SQL = l.query(one("sum(" + c.SQL + ")"))
-		}
-	case "average":
-		out.SQL = l.query(one(quotient("sum("+c.SQL+")::numeric", "count("+c.SQL+")")))
-		if c.Kind == value.KindWhole {
-			out.Kind = value.KindDecimal
-		}
-	case "least":
-		out.SQL = l.query(one("min(" + c.SQL + ")"))
-	case "greatest":
-		out.SQL = l.query(one("max(" + c.SQL + ")"))
+	if c.Why != "" {
+		what = append(what, "min("+c.Why+")")
+	}
+	totals := l.totals(what...)
+	out := Column{Kind: c.Kind, SQL: totals[0]}
+	switch {
+	case c.Kind == value.KindMoney: // two currencies are never a number
+		least, greatest := totals[1], totals[2]
+		out.SQL = "CASE WHEN " + least + " = " + greatest + " THEN " + totals[0] + " END"
+		out.Currency = "CASE WHEN " + least + " = " + greatest + " THEN " + least + " END"
+		out.Why = currenciesWhy(least, greatest)
+	case c.Kind == value.KindWhole && function == "sum":
+		out = wholeSQL(totals[0])
+	case c.Kind == value.KindWhole && function == "average":
+		out.Kind = value.KindDecimal
 	}
 	if c.Why == "" {
 		return out, nil
 	}
 	// Where one of them failed, so has the total.
+	why := totals[len(totals)-1]
 	all := func(sql string) string {
 		if sql == "" {
 			return ""
 		}
-		return "CASE WHEN " + l.query("min("+c.Why+")") + " IS NULL THEN " + sql + " END"
+		return "CASE WHEN " + why + " IS NULL THEN " + sql + " END"
 	}
-	return Column{Kind: out.Kind, SQL: all(out.SQL), Currency: all(out.Currency), Why: firstOf(l.query("min("+c.Why+")"), out.Why)}, nil
+	return Column{Kind: out.Kind, SQL: all(out.SQL), Currency: all(out.Currency), Why: firstOf(why, out.Why)}, nil
 }

@@ -74,9 +74,18 @@ func (r recordColumns) Related(path []string) (expr.Related, error) {
 		if len(path) != 1 || l.Name.Key != path[0] {
 			continue
 		}
-		inner := r.s.w.source(l.Refer.Object.Key)
+		r.s.reads()
+		w := r.s.w
+		mark, inner := len(w.read), w.source(l.Refer.Object.Key)
+		link := inner.alias + "." + Column(l.Refer.Field)
 		return expr.Related{Element: elementColumns{recordColumns{s: inner, alias: inner.alias}},
-			Link: inner.alias + "." + Column(l.Refer.Field) + " = " + r.alias + ".id", From: inner.from}, nil
+			Link: link + " = " + r.alias + ".id", From: inner.from,
+			Once: func(where string, what []string) ([]string, bool) {
+				if w.dependsOn(mark, inner.born) {
+					return nil, false
+				}
+				return r.s.aggregated(r.alias, link, inner, where, what), true
+			}}, nil
 	}
 	return expr.Related{}, fmt.Errorf("there is no list %q", strings.Join(path, "."))
 }
@@ -86,6 +95,7 @@ type elementColumns struct{ recordColumns }
 
 func (e elementColumns) Column(path []string, kind value.Kind) (expr.Column, error) {
 	if len(path) == 0 {
+		e.s.reads()
 		return expr.Column{Kind: value.KindRecord, SQL: e.alias + ".id"}, nil
 	}
 	return e.recordColumns.Column(path, kind)

@@ -87,7 +87,9 @@ func (r Review) Compile(space Space) (string, []any, error) {
 	}
 	where := "NOT (" + strings.Join(terms, " AND ") + ")"
 	if r.Keys != nil {
-		where = s.alias + ".id = ANY(" + w.arg(r.Keys, "bigint[]") + ") AND " + where
+		keys := w.arg(r.Keys, "bigint[]")
+		s.among(keys)
+		where = s.alias + ".id = ANY(" + keys + ") AND " + where
 	}
 	sql := "SELECT " + s.alias + ".id, ARRAY[" + strings.Join(terms, ", ") + "] FROM " + s.from() + " WHERE " + where + " ORDER BY 1"
 	if r.Limit > 0 {

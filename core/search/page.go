@@ -2,6 +2,7 @@ package search
 
 import (
 	"fmt"
+	"slices"
 
 	"plainpath/core/value"
 )
@@ -34,6 +35,7 @@ func (s *source) page(list string, keys []orderKey, q Query) (string, error) {
 	if !inParts {
 		return list + s.after(keys, values) + " ORDER BY " + orderBy(keys) + limit, nil
 	}
+	keys = slices.Clone(keys)
 	keys[0].nullable = false
 	filled := list + " AND " + first.sql + " IS NOT NULL" + s.after(keys, values) + " ORDER BY " + orderBy(keys) + limit
 	empty := list + " AND " + first.sql + " IS NULL ORDER BY " + orderBy(keys[1:])

@@ -110,6 +110,11 @@ func (q Query) Compile(space Space) (*Select, error) {
 		}
 		sel.out = append(sel.out, out)
 	}
+	keys, err := s.orderKeys(q)
+	if err != nil {
+		return nil, err
+	}
+	joins, deciding := s.joins.String(), len(s.aggregates)
 	put(s.alias+".id", output{what: aKey})
 	if err := sel.putField(put, s, nil, sel.label, aLabel); err != nil {
 		return nil, err
@@ -118,10 +123,6 @@ func (q Query) Compile(space Space) (*Select, error) {
 		return nil, err
 	}
 	sel.keyAt = len(sel.out)
-	keys, err := s.orderKeys(q)
-	if err != nil {
-		return nil, err
-	}
 	for _, k := range keys[:len(keys)-1] {
 		at := slices.Index(columns, k.sql) // what is shown need not be read twice
 		if at < 0 {
@@ -130,7 +131,11 @@ func (q Query) Compile(space Space) (*Select, error) {
 		}
 		sel.keys = append(sel.keys, keyOutput{at, k.kind})
 	}
-	sel.SQL, err = s.page("SELECT "+strings.Join(columns, ", ")+" FROM "+w.from(s)+" WHERE "+where, keys, q)
+	if q.Limit > 0 && deciding == 0 && len(s.aggregates) > 0 && q.Edited == nil {
+		sel.SQL, err = s.onPage(columns, joins, where, keys, q)
+	} else {
+		sel.SQL, err = s.page("SELECT "+strings.Join(columns, ", ")+" FROM "+w.from(s)+" WHERE "+where, keys, q)
+	}
 	if err != nil {
 		return nil, err
 	}
@@ -176,6 +181,11 @@ func (q Query) source(w *writer) (*source, string, error) {
 	}{{q.Where, false}, {g.Rows(), false}, {q.Filter, true}} {
 		if c.p == nil || isTrue(c.p) {
 			continue
+		}
+		for _, one := range Split(c.p) {
+			if keys, ok := one.(predicate.Keys); ok {
+				s.among(w.arg([]int64(keys), "bigint[]"))
+			}
 		}
 		sql, err := s.where(c.p, c.seen)
 		if err != nil {

@@ -45,6 +45,8 @@ type writer struct {
 	worded bool
 	// edited is the record being edited, for candidate rules; nil where there is none.
 	edited *source
+	// read are the sources that were read, in turn, each by what number it was born with.
+	read []int
 }
 
 // finish is the statement as it is sent. Arguments that nothing in it refers to any more, such
@@ -198,11 +200,17 @@ type source struct {
 	rule predicate.Predicate
 	// table is what the source reads from when that is not the object's table.
 	table string
+	// born is the number of its alias.
+	born int
+	// aggregates are joined behind everything else; keys bounds the records they are made for.
+	aggregates []relatedTotals
+	keys       string
+	// computed are the fields that were worked out, by alias and key.
+	computed map[string]expr.Column
 }
 
 func (w *writer) source(object string) *source {
-	s := &source{w: w, object: object, alias: w.alias(), aliases: map[string]string{}}
-	return s
+	return &source{w: w, object: object, born: w.aliases, alias: w.alias(), aliases: map[string]string{}, computed: map[string]expr.Column{}}
 }
 
 func (w *writer) alias() string {
@@ -211,11 +219,22 @@ func (w *writer) alias() string {
 }
 
 func (s *source) from() string {
-	table := s.table
-	if table == "" {
-		table = s.w.space.Table(s.object)
+	out := s.tableName() + " " + s.alias + s.joins.String()
+	for _, a := range s.aggregates {
+		among := ""
+		if a.of == s.alias {
+			among = s.keys
+		}
+		out += a.join(among)
 	}
-	return table + " " + s.alias + s.joins.String()
+	return out
+}
+
+func (s *source) tableName() string {
+	if s.table != "" {
+		return s.table
+	}
+	return s.w.space.Table(s.object)
 }
 
 // column writes a path. When seen, the path is followed under the person's grants:
@@ -235,6 +254,7 @@ func (s *source) reached(through []*model.Field) string {
 // field is a column of the record that references lead to. It is empty when it is to be
 // seen by somebody who may not see it.
 func (s *source) field(through []*model.Field, f *model.Field, seen bool) (expr.Column, error) {
+	s.reads()
 	object := s.reached(through)
 	hidden, err := s.w.hidden(object, f, seen)
 	if hidden || err != nil {
@@ -245,7 +265,13 @@ func (s *source) field(through []*model.Field, f *model.Field, seen bool) (expr.
 		return expr.Column{}, err
 	}
 	if worked, ok := s.w.space.worked(object, f); ok && !worked.Stored {
-		return s.compute(worked.Program, through, alias, f)
+		name := alias + "." + f.Key
+		if c, ok := s.computed[name]; ok {
+			return c, nil
+		}
+		c, err := s.compute(worked.Program, through, alias, f)
+		s.computed[name] = c
+		return c, err
 	} else if ok {
 		return s.stored(worked.Program, through, alias, f)
 	}
@@ -319,18 +345,18 @@ func (s *source) join(p model.Path, n int, seen bool) (string, error) {
 			alias = have
 			continue
 		}
-		next := s.w.alias()
 		// The target with what its row rule joins is joined as one: where the rule does
 		// not hold, all of it is empty.
-		to := &source{w: s.w, object: target, alias: next, aliases: map[string]string{}}
+		to := s.w.source(target)
 		visible, err := to.where(rule, false)
 		if err != nil {
 			return "", err
 		}
 		joined := to.from()
-		if to.joins.Len() > 0 {
+		if to.joins.Len() > 0 || len(to.aggregates) > 0 {
 			joined = "(" + joined + ")"
 		}
+		next := to.alias
 		fmt.Fprintf(&s.joins, " LEFT JOIN %s ON %s.id = %s.%s", joined, next, alias, Column(f))
 		if !unlimited {
 			s.joins.WriteString(" AND " + visible)
@@ -407,6 +433,7 @@ func (f formula) called() string {
 // at is the column a path of names leads to, the record's key when there are none.
 func (s *source) at(path []string, seen bool) (expr.Column, error) {
 	if len(path) == 0 {
+		s.reads()
 		return expr.Column{Kind: value.KindRecord, SQL: s.alias + ".id"}, nil
 	}
 	p, err := s.w.space.Model.Path(s.object, strings.Join(path, "."))
