@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"plainpath/core/access"
+	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
 	"plainpath/core/value"
@@ -24,11 +25,28 @@ func calls() *model.Model {
 			{Key: "name", Label: "Name", Type: model.Text}, {Key: "address", Label: "Address", Type: model.Address}}},
 		&model.Object{Key: "lift", Label: "Lift", Plural: "Lifts", LabelField: "serial", Fields: []model.Field{
 			{Key: "serial", Label: "Serial", Type: model.Text}, {Key: "customer", Label: "Customer", Type: model.Reference, Object: "customer"},
-			{Key: "price", Label: "Price", Type: model.Money}, {Key: "stops", Label: "Stops", Type: model.Whole}}},
+			{Key: "price", Label: "Price", Type: model.Money}, {Key: "stops", Label: "Stops", Type: model.Whole}, {Key: "checked", Label: "Checked", Type: model.Date},
+			{Key: "calls", Label: "Calls", Type: model.WorkedOut, Result: model.Whole, Expression: `size(all_call.filter(c, c.state != "done"))`},
+			{Key: "due_before", Label: "Due before", Type: model.WorkedOut, Result: model.Whole, Expression: "size(all_call.filter(c, c.due < checked))"}}},
 		&model.Object{Key: "call", Label: "Call", Plural: "Calls", LabelField: "what", Fields: []model.Field{
 			{Key: "what", Label: "What", Type: model.Text}, {Key: "lift", Label: "Lift", Type: model.Reference, Object: "lift"},
 			{Key: "opened", Label: "Opened", Type: model.DateTime}, {Key: "due", Label: "Due", Type: model.Date},
 			{Key: "state", Label: "State", Type: model.Choice, Choices: []model.ChoiceValue{{Key: "new", Label: "New"}, {Key: "done", Label: "Done"}}}}})
+}
+
+// worked knows the worked-out fields of a model.
+func worked(t *testing.T, m *model.Model) func(object, field string) (WorkedOut, bool) {
+	return func(object, field string) (WorkedOut, bool) {
+		scope := expr.OfRecord(m, object)
+		for _, l := range expr.RelatedLists(m, object) {
+			scope = scope.With(l.Name)
+		}
+		p, err := expr.Compile(scope, m.Object(object).Field(field).Expression)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return WorkedOut{Program: p}, true
+	}
 }
 
 // The SQL of the queries that everything else is made of, held against files: whoever changes
@@ -71,6 +89,18 @@ func TestGoldenSQL(t *testing.T) {
 		}
 		return out.SQL, out.Args, nil
 	}
+	// Lifts with how many calls they have, and the price of those that are open.
+	lifts := Query{Object: "lift", Columns: columns("lift", "calls"), Limit: 40, Order: []Order{{Path: p("lift", "stops")}}}
+	computed := func(q Query) (string, []any, error) {
+		sp := space(t, m, everything)
+		sp.Worked = worked(t, m)
+		sel, err := q.Compile(sp)
+		if err != nil {
+			return "", nil, err
+		}
+		return sel.SQL, sel.Args, nil
+	}
+	manyCalls := predicate.Test{Path: p("lift", "calls"), Op: predicate.More, Value: value.Whole(3)}
 	for name, compile := range map[string]func() (string, []any, error){
 		"list":                  func() (string, []any, error) { return rows(list, everything) },
 		"list_under_a_row_rule": func() (string, []any, error) { return rows(list, ruled) },
@@ -97,6 +127,20 @@ func TestGoldenSQL(t *testing.T) {
 		},
 		"has_related": func() (string, []any, error) {
 			return rows(Query{Object: "lift", Columns: columns("lift", "serial"), Where: predicate.HasRelated{Object: "call", Via: m.Object("call").Field("lift"), Where: contains("call", "what", "door")}}, everything)
+		},
+		"totals_shown": func() (string, []any, error) { return computed(lifts) },
+		"totals_shown_across_a_reference": func() (string, []any, error) {
+			return computed(with(list, func(q *Query) { q.Columns = columns("call", "lift.calls") }))
+		},
+		"totals_ordered_by": func() (string, []any, error) {
+			return computed(with(lifts, func(q *Query) { q.Order = []Order{{Path: p("lift", "calls"), Desc: true}} }))
+		},
+		"totals_asked_for": func() (string, []any, error) { return computed(with(lifts, func(q *Query) { q.Where = manyCalls })) },
+		"totals_of_some": func() (string, []any, error) {
+			return computed(with(lifts, func(q *Query) { q.Limit, q.Where = 0, predicate.All{predicate.Keys{3, 4}, manyCalls} }))
+		},
+		"totals_that_depend_on_the_record": func() (string, []any, error) {
+			return computed(with(lifts, func(q *Query) { q.Columns = columns("lift", "due_before") }))
 		},
 		"months":                     func() (string, []any, error) { return groups(list, months, totals) },
 		"months_changed_at_midnight": func() (string, []any, error) { return groups(list, midnight, nil) },

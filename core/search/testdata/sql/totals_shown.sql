@@ -1,0 +1,15 @@
+WITH page AS MATERIALIZED (SELECT t0.id
+ FROM "sp"."lift" t0
+ WHERE TRUE
+ ORDER BY t0."stops", t0.id
+ LIMIT 40) SELECT t0.id, t0."serial", coalesce(t2.v0, 0), t0."stops"
+ FROM page
+ JOIN "sp"."lift" t0 ON t0.id = page.id
+ LEFT JOIN (SELECT t1."lift" AS k, count(*) AS v0
+ FROM "sp"."call" t1
+ WHERE t1."lift" IN (SELECT id
+ FROM page)
+ AND ((t1."state" = $1::text) IS NOT TRUE) IS TRUE
+ GROUP BY t1."lift") t2 ON t2.k = t0.id
+ ORDER BY t0."stops", t0.id
+-- $1: done

@@ -1,0 +1,18 @@
+WITH page AS MATERIALIZED (SELECT t0.id
+ FROM "sp"."call" t0
+ WHERE TRUE
+ ORDER BY t0.id
+ LIMIT 50) SELECT t0.id, t0."what", t1.id, CASE WHEN t1.id IS NOT NULL THEN coalesce(t3.v0, 0) END
+ FROM page
+ JOIN "sp"."call" t0 ON t0.id = page.id
+ LEFT JOIN "sp"."lift" t1 ON t1.id = t0."lift"
+ LEFT JOIN (SELECT t2."lift" AS k, count(*) AS v0
+ FROM "sp"."call" t2
+ WHERE t2."lift" IN (SELECT t1.id
+ FROM page
+ JOIN "sp"."call" t0 ON t0.id = page.id
+ LEFT JOIN "sp"."lift" t1 ON t1.id = t0."lift")
+ AND ((t2."state" = $1::text) IS NOT TRUE) IS TRUE
+ GROUP BY t2."lift") t3 ON t3.k = t1.id
+ ORDER BY t0.id
+-- $1: done
