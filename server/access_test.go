@@ -44,7 +44,7 @@ func strangers(t *testing.T, db *store.DB) map[string][2]string {
 		"lift": `id IN (` + lifts + `)`, "service_call": `id IN (` + calls + `)`, "visit": `lift IN (` + lifts + `)`,
 		"quote": `id IN (` + quotes + `)`, "quote_line": `quote IN (` + quotes + `)`, "document": `lift IN (` + lifts + `)`,
 	}
-	labels := map[string]string{"customer": "name", "contact": "name", "building": "name", "lift": "serial_number", "service_call": "problem", "document": "title"}
+	labels := map[string]string{"customer": "name", "contact": "last_name", "building": "name", "lift": "serial_number", "service_call": "problem", "document": "title"}
 	out := map[string][2]string{}
 	var tables []string
 	if err := db.Select(&tables, `SELECT table_name FROM information_schema.tables WHERE table_schema = 'liftcare_production' AND table_name <> 'history'`); err != nil {
@@ -93,7 +93,7 @@ func TestTheOwnersDeskSeesNothingOfStrangers(t *testing.T) {
 		t.Errorf("her own lift: %d %s %v", status, own, err)
 	}
 	var visit, engineer string
-	if err := db.QueryRow(`SELECT v.id::text, e.name FROM liftcare_production.visit v JOIN liftcare_production.lift l ON l.id = v.lift
+	if err := db.QueryRow(`SELECT v.id::text, e.first_name || ' ' || e.last_name FROM liftcare_production.visit v JOIN liftcare_production.lift l ON l.id = v.lift
 		JOIN liftcare_production.building b ON b.id = l.building JOIN liftcare_production.engineer e ON e.id = v.engineer WHERE b.customer = 5 LIMIT 1`).Scan(&visit, &engineer); err != nil {
 		t.Fatal(err)
 	}

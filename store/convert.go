@@ -150,7 +150,6 @@ func (c *convergence) convert(o *model.Object, was, f *model.Field, t string) {
 			WHERE %s = m.held`, t, set, held(was, "t.")), raw, becomes, currencies)
 	})
 	c.exec(`ALTER TABLE %s DROP COLUMN %s`, t, name)
-	c.unindex(o.Key, f.Key)
 	c.exec(`ALTER TABLE %s DROP COLUMN IF EXISTS %s`, t, search.Quote(f.Key+"_currency"))
 	c.exec(`ALTER TABLE %s RENAME COLUMN %s TO %s`, t, fresh, name)
 	if money {

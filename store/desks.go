@@ -25,14 +25,7 @@ type Desks struct {
 }
 
 func (s *Desks) edition(ctx context.Context, p Place) (*edition.Edition, error) {
-	if p.Space == Trial {
-		return s.Editions.Draft(ctx, p.App)
-	}
-	number, err := s.DB.InForce(ctx, p.App)
-	if err != nil {
-		return nil, err
-	}
-	return s.Editions.Release(ctx, p.App, number)
+	return s.Editions.of(ctx, p.App, p.Space)
 }
 
 // where is a person's place among the records, without a transaction.

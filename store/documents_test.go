@@ -182,11 +182,14 @@ func TestTablesFollowTheDraftAndTheRelease(t *testing.T) {
 	if _, err := bo.edit(4, "", op("replace", "/label_field", `"nope"`)); !errors.As(err, &findings) || !strings.Contains(err.Error(), "not a field") {
 		t.Errorf("a label that is no field: %v", err)
 	}
-	// Worked out in the database, and anew when the expression changes.
+	// Worked out when it is read, in an index of its own, which is made anew when the expression changes.
 	bo.must(4, op("add", "/fields/-", `{"key":"shown","label":"Shown","type":"worked_out","result":"text","expression":"serial_number + \"!\""}`))
 	bo.must(5, op("replace", "/fields/10/expression", `"serial_number + \" (\" + either(label, \"no label\") + \")\""`))
-	if n := count(t, db, `SELECT count(*) FROM liftcare_trial.lift WHERE shown = serial_number || ' (' || coalesce(label, 'no label') || ')'`); n != 400 {
+	if n := count(t, db, `SELECT count(*) FROM liftcare_trial.lift t WHERE `+written(t, db, "lift", "shown")+` = serial_number || ' (' || coalesce(label, 'no label') || ')'`); n != 400 {
 		t.Errorf("the worked-out field is right for %d of 400", n)
+	}
+	if n := count(t, db, `SELECT count(*) FROM pg_indexes WHERE indexname = 'lift.shown.folded' AND indexdef LIKE '%no label%'`); n != 1 {
+		t.Errorf("%d indexes have it", n)
 	}
 
 	p, err := db.Preview(t.Context(), demo.App, 0)

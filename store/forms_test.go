@@ -214,7 +214,7 @@ func TestTheHistoryOfARecord(t *testing.T) {
 		return strings.Join(out, "; ")
 	}
 	var lift, was, engineer string
-	if err := errors.Join(db.Get(&lift, `SELECT serial_number FROM liftcare_production.lift WHERE id = 9`), db.Get(&engineer, `SELECT name FROM liftcare_production.engineer WHERE id = 4`),
+	if err := errors.Join(db.Get(&lift, `SELECT serial_number FROM liftcare_production.lift WHERE id = 9`), db.Get(&engineer, `SELECT first_name || ' ' || last_name FROM liftcare_production.engineer WHERE id = 4`),
 		db.Get(&was, `SELECT l.serial_number FROM liftcare_production.history h JOIN liftcare_production.lift l ON l.id = (h.before->>'lift')::bigint WHERE h.object = 'service_call' AND h.record = 3 ORDER BY h.id DESC LIMIT 1`)); err != nil {
 		t.Fatal(err)
 	}

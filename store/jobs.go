@@ -84,7 +84,7 @@ func (db *DB) Work(ctx context.Context, log *slog.Logger) (*Jobs, error) {
 		PeriodicJobs:         []*river.PeriodicJob{river.NewPeriodicJob(river.PeriodicInterval(abandonedAfter), func() (river.JobArgs, *river.InsertOpts) { return abandonedArgs{}, nil }, &river.PeriodicJobOpts{RunOnStart: true})},
 	})
 	if err == nil {
-		river.AddWorker(workers, &abandonedWorker{db: db, client: client})
+		river.AddWorker(workers, &abandonedWorker{db: db, editions: editions, client: client})
 		err = client.Start(ctx)
 	}
 	if err != nil {
@@ -123,8 +123,9 @@ func (abandonedArgs) Kind() string { return "abandoned" }
 // files that were left.
 type abandonedWorker struct {
 	river.WorkerDefaults[abandonedArgs]
-	db     *DB
-	client *river.Client[pgx.Tx]
+	db       *DB
+	editions *Editions
+	client   *river.Client[pgx.Tx]
 }
 
 func (w *abandonedWorker) Work(ctx context.Context, _ *river.Job[abandonedArgs]) error {
@@ -142,5 +143,5 @@ func (w *abandonedWorker) Work(ctx context.Context, _ *river.Job[abandonedArgs])
 			return fmt.Errorf("taking up abandoned work: %w", err)
 		}
 	}
-	return errors.Join(w.db.DropLeftFiles(ctx), w.db.dropExpired(ctx))
+	return errors.Join(w.db.DropLeftFiles(ctx), w.db.dropExpired(ctx), w.editions.MakeIndexes(ctx))
 }

@@ -203,7 +203,7 @@ func (s *staging) fillIn(columns, values *[]string) error {
 		if n, _ := s.column(f.Key); n >= 0 || blank.Rows[0][i] == nil {
 			continue
 		}
-		k := ownColumns{}.Constant(blank.Rows[0][i], f.Kind())
+		k := search.Literally(blank.Rows[0][i], f.Kind())
 		if r, ok := blank.Rows[0][i].(*value.Record); ok {
 			k.SQL = fmt.Sprint(r.ID)
 		}

@@ -146,17 +146,32 @@ func (c *convergence) list(out *Obstacle, o *model.Object, holds, order string, 
 		return fmt.Errorf("counting: %w", err)
 	}
 	out.Records = []ObstacleRecord{}
-	label := "t.id"
-	if _, exists := c.have[columnName{o.Key, o.LabelField}]; exists {
-		label = "t." + search.Quote(o.LabelField)
+	label, err := c.label(o)
+	if err != nil {
+		return err
 	}
-	err := c.tx.SelectContext(c.ctx, &out.Records, fmt.Sprintf(
+	err = c.tx.SelectContext(c.ctx, &out.Records, fmt.Sprintf(
 		"SELECT t.id, coalesce(to_jsonb(%s) #>> '{}', '') AS label, coalesce(%s, 'null') AS value FROM %s t WHERE %s ORDER BY %st.id LIMIT %d",
 		label, holds, table, out.where, order, shownObstacles), args...)
 	if err != nil {
 		return fmt.Errorf("listing: %w", err)
 	}
 	return nil
+}
+
+// label is what a record t is called, as far as its columns are there already.
+func (c *convergence) label(o *model.Object) (string, error) {
+	f := o.Field(o.LabelField)
+	uses := [][]string{{o.LabelField}}
+	if w, ok := c.edition.WorkedOut(o.Key, o.LabelField); ok && w.Own {
+		uses = w.Program.Uses
+	}
+	for _, u := range uses {
+		if _, there := c.have[columnName{o.Key, u[0]}]; !there {
+			return "t.id", nil
+		}
+	}
+	return search.Space{Model: c.model, Schema: c.schema, Worked: c.edition.WorkedOut}.Written(o, f, "t")
 }
 
 func records(n int64) string {
@@ -183,7 +198,7 @@ func (c *convergence) refused(o *model.Object, was, f *model.Field) ([]Obstacle,
 	}
 	keys := make([]string, 0, len(bad))
 	for raw := range bad {
-		keys = append(keys, literal(raw))
+		keys = append(keys, search.Quoted(raw))
 	}
 	out, err := c.breaking(o, f, "value", held(was, "t.")+" IN ("+strings.Join(keys, ", ")+")", "",
 		"%s of %s would change, but %s in the way with a value that it could not hold")

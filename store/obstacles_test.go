@@ -10,6 +10,7 @@ import (
 	"plainpath/core/checkup"
 	"plainpath/core/edit"
 	"plainpath/core/edition"
+	"plainpath/core/search"
 	"plainpath/demo"
 	"plainpath/store"
 	"plainpath/testdb"
@@ -103,7 +104,8 @@ func TestTypesConvert(t *testing.T) {
 	before := count(t, db, `SELECT count(*) FROM liftcare_trial.history`)
 	bo.must(2, op("add", "/fields/-", `{"key":"shown","label":"Shown","type":"worked_out","result":"text","expression":"note + \"!\""}`))
 	bo.must(3, op("replace", "/fields/9/type", `"whole_number"`), op("replace", "/fields/10/result", `"whole_number"`), op("replace", "/fields/10/expression", `"note + 1"`))
-	if n := count(t, db, `SELECT count(*) FROM liftcare_trial.lift WHERE (id % 3 = 0 AND note = id * 2 AND shown = id * 2 + 1) OR (id % 3 = 1 AND note = 0) OR (id % 3 = 2 AND note IS NULL AND shown IS NULL)`); n != 400 {
+	shown := written(t, db, "lift", "shown")
+	if n := count(t, db, `SELECT count(*) FROM liftcare_trial.lift t WHERE (id % 3 = 0 AND note = id * 2 AND `+shown+` = id * 2 + 1) OR (id % 3 = 1 AND note = 0) OR (id % 3 = 2 AND note IS NULL AND `+shown+` IS NULL)`); n != 400 {
 		t.Errorf("%d of 400 lifts converted rightly", n)
 	}
 	bo.must(4, op("replace", "/fields/9/type", `"money"`), op("remove", "/fields/10", ""))
@@ -115,7 +117,7 @@ func TestTypesConvert(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	if n := count(t, db, `SELECT count(*) FROM liftcare_trial.lift WHERE (id % 3 = 0 AND note = (id * 2)::text AND shown = note || '!') OR (id % 3 = 1 AND note = '0') OR (id % 3 = 2 AND note IS NULL)`); n != 400 {
+	if n := count(t, db, `SELECT count(*) FROM liftcare_trial.lift t WHERE (id % 3 = 0 AND note = (id * 2)::text AND `+written(t, db, "lift", "shown")+` = note || '!') OR (id % 3 = 1 AND note = '0') OR (id % 3 = 2 AND note IS NULL)`); n != 400 {
 		t.Errorf("after undoing both %d of 400 lifts are as they were", n)
 	}
 	if after := count(t, db, `SELECT count(*) FROM liftcare_trial.history`); after != before {
@@ -238,4 +240,19 @@ func TestATextBecomesAReference(t *testing.T) {
 	if err := db.Get(&after, names); err != nil || after != before {
 		t.Errorf("the texts are not what they were: %v\n%.300s\n%.300s", err, before, after)
 	}
+}
+
+// written is the SQL of a field of the draft, of a record t.
+func written(t *testing.T, db *store.DB, object, field string) string {
+	t.Helper()
+	e, err := store.NewEditions(db).Draft(t.Context(), demo.App)
+	if err != nil {
+		t.Fatal(err)
+	}
+	o := e.Model.Object(object)
+	sql, err := search.Space{Model: e.Model, Schema: demo.App + "_trial", Worked: e.WorkedOut}.Written(o, o.Field(field), "t")
+	if err != nil {
+		t.Fatal(err)
+	}
+	return sql
 }

@@ -90,7 +90,7 @@ func (c *convergence) renameTable(o *model.Object) error {
 				c.renameBelongings(o.Key, was, name.column, name.column)
 			}
 		}
-		c.exec(`UPDATE %s.history SET object = %s WHERE object = %s`, search.Quote(c.schema), literal(o.Key), literal(was))
+		c.exec(`UPDATE %s.history SET object = %s WHERE object = %s`, search.Quote(c.schema), search.Quoted(o.Key), search.Quoted(was))
 		for name, have := range c.have {
 			if name.table == was {
 				c.have[columnName{o.Key, name.column}] = have
@@ -106,7 +106,7 @@ func (c *convergence) renameTable(o *model.Object) error {
 				how = hiddenFrom
 			}
 			have.made = &made
-			c.remember(space.Table(name.table), search.Quote(name.column), how, have)
+			c.remember(space.Table(name.table), search.Quote(name.column), how, have.made)
 			c.have[name] = have
 		}
 		c.rules[o.Key] = c.rules[was]

@@ -58,7 +58,7 @@ func (c *convergence) rememberRules(o *model.Object) {
 	if err != nil && c.err == nil {
 		c.err = fmt.Errorf("noting the rules of %s: %w", o.Label, err)
 	}
-	c.exec(`COMMENT ON TABLE %s IS %s`, search.Space{Schema: c.schema}.Table(o.Key), literal(rulesKept+string(raw)))
+	c.exec(`COMMENT ON TABLE %s IS %s`, search.Space{Schema: c.schema}.Table(o.Key), search.Quoted(rulesKept+string(raw)))
 }
 
 // ruleBreakers lists the stored records that break a rule that is new.
@@ -81,8 +81,7 @@ func (c *convergence) ruleBreakers(o *model.Object) ([]Obstacle, error) {
 // is new with the rule is empty, which no stored record can be blamed for.
 func (c *convergence) stored(o *model.Object, rule rules.Rule) bool {
 	for _, key := range rule.Uses() {
-		if w, worked := c.edition.WorkedOut(o.Key, key); o.Field(key) != nil && (!worked || w.Stored) {
-			f := o.Field(key)
+		if f := o.Field(key); f != nil && f.Type != model.WorkedOut {
 			have, exists := c.have[columnName{o.Key, key}]
 			if !exists || have.made == nil || c.conversion(have.made, f).Needed() {
 				return false

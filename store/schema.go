@@ -35,7 +35,7 @@ func converge(ctx context.Context, tx *sqlx.Tx, schema string, e *edition.Editio
 	c.exec(`CREATE TABLE IF NOT EXISTS %s.history (
 		id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY, at timestamptz NOT NULL DEFAULT now(),
 		person bigint, cause jsonb, object text NOT NULL, record bigint NOT NULL, action text NOT NULL, before jsonb, after jsonb)`, search.Quote(schema))
-	if !c.indexed["history_record"] { // asking for it would keep everybody from writing
+	if _, there := c.indexed["history_record"]; !there { // asking for it would keep everybody from writing
 		c.exec(`CREATE INDEX history_record ON %s.history (object, record, id)`, search.Quote(schema))
 	}
 	for _, key := range c.model.Keys() {
@@ -44,6 +44,10 @@ func converge(ctx context.Context, tx *sqlx.Tx, schema string, e *edition.Editio
 	for _, key := range c.model.Keys() { // references may point at any table, so they come after all of them
 		c.columns(c.model.Object(key))
 		c.rememberRules(c.model.Object(key))
+	}
+	c.indexes(c.model.Keys())
+	if c.later && c.err == nil {
+		return leaveIndexes(ctx, tx, schema)
 	}
 	return c.err
 }
@@ -65,6 +69,7 @@ func freshTables(ctx context.Context, tx *sqlx.Tx, schema string, e *edition.Edi
 	for _, key := range keys {
 		c.columns(c.model.Object(key))
 	}
+	c.indexes(keys)
 	return c.err
 }
 
@@ -85,14 +90,15 @@ func begin(ctx context.Context, tx *sqlx.Tx, schema string, e *edition.Edition) 
 }
 
 func (c *convergence) readIndexes() error {
-	var names []string
-	err := c.tx.SelectContext(c.ctx, &names, `SELECT indexname FROM pg_indexes WHERE schemaname = $1`, c.schema)
+	var made []struct{ Name, From string }
+	err := c.tx.SelectContext(c.ctx, &made, `SELECT c.relname AS name, CASE WHEN i.indisvalid THEN coalesce(obj_description(c.oid), '') ELSE $2 END AS from
+		FROM pg_index i JOIN pg_class c ON c.oid = i.indexrelid WHERE c.relnamespace = to_regnamespace($1)`, search.Quote(c.schema), begun)
 	if err != nil {
 		return fmt.Errorf("reading the indexes of %s: %w", c.schema, err)
 	}
-	c.indexed = map[string]bool{}
-	for _, name := range names {
-		c.indexed[name] = true
+	c.indexed = map[string]string{}
+	for _, m := range made {
+		c.indexed[m.Name] = m.From
 	}
 	return nil
 }
@@ -106,8 +112,12 @@ type convergence struct {
 	have    map[columnName]column
 	// rules are the record rules that stored records are known to keep, by object.
 	rules map[string][]string
-	// indexed are the names of the indexes there are.
-	indexed map[string]bool
+	// indexed are the indexes there are, by name, with what they were made from.
+	indexed map[string]string
+	// full says of tables whether they have many records.
+	full map[string]bool
+	// later says that indexes are to be made in the background.
+	later bool
 	// alone leaves references out.
 	alone bool
 	err   error
@@ -120,14 +130,8 @@ type columnName struct{ table, column string }
 type column struct {
 	made   *model.Field
 	hidden bool
-	// as is the SQL that a worked-out column is generated from.
-	as string
-}
-
-// columnNote is the comment of a column.
-type columnNote struct {
-	model.Field
-	As string `json:"as,omitempty"`
+	// cut says that its constraints cannot be trusted, see migration 12.
+	cut bool
 }
 
 const (
@@ -140,11 +144,14 @@ func readColumn(comment string) column {
 	if !hidden {
 		raw = strings.TrimPrefix(comment, madeFrom)
 	}
-	var note columnNote
+	var note struct {
+		model.Field
+		As string `json:"as"`
+	}
 	if json.Unmarshal([]byte(raw), &note) != nil {
 		return column{}
 	}
-	return column{made: &note.Field, hidden: hidden, as: note.As}
+	return column{made: &note.Field, hidden: hidden, cut: note.As == "cut"}
 }
 
 // stored is the part of a field that its column depends on.

@@ -36,7 +36,7 @@ func TestANewKeyIsFollowedEverywhere(t *testing.T) {
 		}
 		return docs, e
 	}
-	original, before := read()
+	original, earlier := read()
 	rename := func(object, from, to string) []string {
 		t.Helper()
 		changed, err := db.RenameField(t.Context(), demo.App, object, from, to, bo)
@@ -47,16 +47,19 @@ func TestANewKeyIsFollowedEverywhere(t *testing.T) {
 	}
 	renamed, followed := 0, 0
 	for _, key := range []string{"engineer", "certificate"} {
-		o := before.Model.Object(key)
+		o := earlier.Model.Object(key)
 		for i := range o.Fields {
 			f := &o.Fields[i]
-			held := count(t, db, `SELECT count("`+f.Key+`") FROM liftcare_trial.`+key)
+			held := func(name string) int {
+				return count(t, db, `SELECT count(`+written(t, db, key, name)+`) FROM liftcare_trial.`+key+` t`)
+			}
+			before := held(f.Key)
 			followed += len(rename(key, f.Key, f.Key+"_new")) - 1
-			if _, e := read(); len(e.Findings) != len(before.Findings) {
+			if _, e := read(); len(e.Findings) != len(earlier.Findings) {
 				t.Fatalf("%s of %s: %v", f.Key, key, e.Findings)
 			}
-			if n := count(t, db, `SELECT count("`+f.Key+`_new") FROM liftcare_trial.`+key); n != held {
-				t.Errorf("%s of %s holds %d values, %d before", f.Key, key, n, held)
+			if n := held(f.Key + "_new"); n != before {
+				t.Errorf("%s of %s holds %d values, %d before", f.Key, key, n, before)
 			}
 			rename(key, f.Key+"_new", f.Key)
 			renamed++

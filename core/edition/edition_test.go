@@ -49,7 +49,7 @@ const (
 func TestWhatAWorkedOutFieldMayUse(t *testing.T) {
 	for _, c := range []struct {
 		expression, result, says string
-		computed                 bool
+		beyond                   bool
 	}{
 		{`serial + "!"`, "text", "", false},
 		{`upper(serial)`, "text", "", false},
@@ -75,8 +75,8 @@ func TestWhatAWorkedOutFieldMayUse(t *testing.T) {
 		}
 		found := e.Of("object/lift")
 		if c.says == "" {
-			if w, ok := e.WorkedOut("lift", "w"); len(found) != 0 || !ok || w.Stored == c.computed {
-				t.Errorf("%s: %+v, stored %t", c.expression, found, w.Stored)
+			if w, ok := e.WorkedOut("lift", "w"); len(found) != 0 || !ok || w.Own == c.beyond {
+				t.Errorf("%s: %+v, keeps to its own record %t", c.expression, found, w.Own)
 			}
 			continue
 		}

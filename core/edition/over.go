@@ -56,10 +56,6 @@ func Over(documents []Document, now *Edition) (*Edition, []Changed, error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	for at, w := range e.worked { // generated columns are those of the newer edition
-		w.Stored = false
-		e.worked[at] = w
-	}
 	return e, changed, nil
 }
 

@@ -46,7 +46,7 @@ func (w *worker) field(o *model.Object, f *model.Field) (WorkedOut, error) {
 	}
 	w.chain = append(w.chain, at)
 	defer func() { w.chain = w.chain[:len(w.chain)-1] }()
-	out := WorkedOut{Program: p, Stored: !beyond(o, p)}
+	out := WorkedOut{Program: p, Own: !beyond(o, p)}
 	for _, use := range p.Uses {
 		used, owner := ends(w.m, o, use)
 		if used == nil || used.Type != model.WorkedOut {
@@ -59,7 +59,7 @@ func (w *worker) field(o *model.Object, f *model.Field) (WorkedOut, error) {
 		case err != nil:
 			return WorkedOut{}, fmt.Errorf("%s cannot be used: it is worked out and has a mistake itself", used.Label)
 		}
-		out.Stored = out.Stored && inner.Stored
+		out.Own = out.Own && inner.Own
 	}
 	w.done[at] = out
 	return out, nil

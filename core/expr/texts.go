@@ -53,8 +53,10 @@ func textSQL(c Column) (Column, error) {
 	switch c.Kind {
 	case value.KindText:
 		return c, nil
-	case value.KindWhole, value.KindDate:
+	case value.KindWhole:
 		out.SQL = c.SQL + "::text"
+	case value.KindDate:
+		out.SQL = "plainpath.day_text(" + c.SQL + ")"
 	case value.KindDecimal:
 		out.SQL = "trim_scale(" + c.SQL + ")::text"
 	case value.KindYesNo:

@@ -17,21 +17,11 @@ func (s Space) worked(object string, f *model.Field) (WorkedOut, bool) {
 	return s.Worked(object, f.Key)
 }
 
-// stored is the column of a worked-out field, and why it is empty where it failed.
-func (s *source) stored(p *expr.Program, through []*model.Field, alias string, f *model.Field) (expr.Column, error) {
-	c := fieldColumn(alias, f)
-	worked, err := p.SQL(recordColumns{s, through, alias})
-	if worked.Why != "" {
-		c.Why = "CASE WHEN " + c.SQL + " IS NULL THEN " + worked.Why + " END"
-	}
-	return c, err
-}
-
 // compute writes a field that is worked out when it is read. Its expression is the
 // builder's and may look at anything; across a reference it is empty where the record
 // referred to is not to be seen, whose alias is empty then.
 func (s *source) compute(p *expr.Program, through []*model.Field, alias string, f *model.Field) (expr.Column, error) {
-	c, err := p.SQL(recordColumns{s, through, alias})
+	c, err := p.SQL(recordColumns{s, through, alias, true})
 	if err != nil || len(through) == 0 {
 		return c, err
 	}
@@ -50,6 +40,9 @@ type recordColumns struct {
 	s       *source
 	through []*model.Field
 	alias   string
+	// literally says that constants are written into the statement: those of a field are a
+	// builder's, and the same in the index of the field.
+	literally bool
 }
 
 func (r recordColumns) Column(path []string, _ value.Kind) (expr.Column, error) {
@@ -62,6 +55,9 @@ func (r recordColumns) Column(path []string, _ value.Kind) (expr.Column, error) 
 }
 
 func (r recordColumns) Constant(v value.Value, kind value.Kind) expr.Column {
+	if r.literally {
+		return Literally(v, kind)
+	}
 	if v == nil {
 		return expr.Column{Kind: kind, SQL: "NULL::" + cast(kind), Currency: "NULL::text"}
 	}
@@ -78,7 +74,7 @@ func (r recordColumns) Related(path []string) (expr.Related, error) {
 		w := r.s.w
 		mark, inner := len(w.read), w.source(l.Refer.Object.Key)
 		link := inner.alias + "." + Column(l.Refer.Field)
-		return expr.Related{Element: elementColumns{recordColumns{s: inner, alias: inner.alias}},
+		return expr.Related{Element: elementColumns{recordColumns{s: inner, alias: inner.alias, literally: r.literally}},
 			Link: link + " = " + r.alias + ".id", From: inner.from,
 			Once: func(where string, what []string) ([]string, bool) {
 				if w.dependsOn(mark, inner.born) {

@@ -76,7 +76,7 @@ func (s *source) orderKeys(q Query) ([]orderKey, error) {
 			return nil, err
 		}
 		k := orderKey{sql: c.SQL, field: f, kind: f.Kind(), desc: o.Desc, nullable: nullable || hidden}
-		k.indexed = len(p.Fields) == 1 && keptInOrder(s.w.space.Model.Object(s.object), f) && c.SQL == fieldColumn(s.alias, f).SQL
+		k.indexed = len(p.Fields) == 1 && s.w.space.keepsInOrder(s.w.space.Model.Object(s.object), f)
 		switch {
 		case f.Type == model.Choice: // in the order the builder gave the choices
 			k.sql = s.w.rank(f, k.sql) + "::bigint"

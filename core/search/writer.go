@@ -29,9 +29,9 @@ type Space struct {
 // WorkedOut is how a field is worked out.
 type WorkedOut struct {
 	Program *expr.Program
-	// Stored fields keep to their own record and are stored with it. The others are worked
-	// out when they are read.
-	Stored bool
+	// Own says that the field is made of others of its own record alone, so that an index can
+	// have it.
+	Own bool
 }
 
 // writer gathers the arguments of one statement.
@@ -264,7 +264,7 @@ func (s *source) field(through []*model.Field, f *model.Field, seen bool) (expr.
 	if err != nil {
 		return expr.Column{}, err
 	}
-	if worked, ok := s.w.space.worked(object, f); ok && !worked.Stored {
+	if worked, ok := s.w.space.worked(object, f); ok {
 		name := alias + "." + f.Key
 		if c, ok := s.computed[name]; ok {
 			return c, nil
@@ -272,8 +272,6 @@ func (s *source) field(through []*model.Field, f *model.Field, seen bool) (expr.
 		c, err := s.compute(worked.Program, through, alias, f)
 		s.computed[name] = c
 		return c, err
-	} else if ok {
-		return s.stored(worked.Program, through, alias, f)
 	}
 	if seen && f.Target() != "" && !f.HoldsFile() { // a reference is empty where what it points at is not to be seen
 		g, err := s.w.space.Grant(f.Target())

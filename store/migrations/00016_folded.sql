@@ -11,6 +11,16 @@ CREATE FUNCTION plainpath.unaccented(t text) RETURNS text LANGUAGE sql IMMUTABLE
                      'øłđħŧıØŁĐĦŦ', 'oldhtiOLDHT'), 'æ', 'ae'), 'œ', 'oe') END
 $$;
 
+-- Indexes over many records are made in the background, one after the other.
+ALTER TABLE plainpath.space ADD COLUMN unindexed boolean NOT NULL DEFAULT false;
+UPDATE plainpath.space SET unindexed = true;
+-- A day as text, the same whatever the session is set to.
+CREATE FUNCTION plainpath.day_text(d date) RETURNS text LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$
+    SELECT to_char(d, 'YYYY-MM-DD')
+$$;
+
 -- +goose Down
+DROP FUNCTION plainpath.day_text(date);
+ALTER TABLE plainpath.space DROP COLUMN unindexed;
 DROP FUNCTION plainpath.unaccented(text);
 DROP FUNCTION plainpath.folded(text);

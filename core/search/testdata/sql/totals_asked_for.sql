@@ -3,10 +3,9 @@ SELECT t0.id, t0."serial", coalesce(t2.v0, 0), t0."stops"
  LEFT JOIN (SELECT t1."lift" AS k, count(*) AS v0
  FROM "sp"."call" t1
  WHERE t1."lift" IS NOT NULL
- AND ((t1."state" = $1::text) IS NOT TRUE) IS TRUE
+ AND ((t1."state" = 'done'::text) IS NOT TRUE) IS TRUE
  GROUP BY t1."lift") t2 ON t2.k = t0.id
- WHERE coalesce(t2.v0, 0) > $2::bigint
+ WHERE coalesce(t2.v0, 0) > $1::bigint
  ORDER BY t0."stops", t0.id
  LIMIT 40
--- $1: done
--- $2: 3
+-- $1: 3

@@ -9,7 +9,6 @@ WITH page AS MATERIALIZED (SELECT t0.id
  FROM "sp"."call" t1
  WHERE t1."lift" IN (SELECT id
  FROM page)
- AND ((t1."state" = $1::text) IS NOT TRUE) IS TRUE
+ AND ((t1."state" = 'done'::text) IS NOT TRUE) IS TRUE
  GROUP BY t1."lift") t2 ON t2.k = t0.id
  ORDER BY t0."stops", t0.id
--- $1: done

@@ -12,7 +12,6 @@ WITH page AS MATERIALIZED (SELECT t0.id
  FROM page
  JOIN "sp"."call" t0 ON t0.id = page.id
  LEFT JOIN "sp"."lift" t1 ON t1.id = t0."lift")
- AND ((t2."state" = $1::text) IS NOT TRUE) IS TRUE
+ AND ((t2."state" = 'done'::text) IS NOT TRUE) IS TRUE
  GROUP BY t2."lift") t3 ON t3.k = t1.id
  ORDER BY t0.id
--- $1: done
