@@ -285,6 +285,14 @@ func (s *server) previewRelease(c fiber.Ctx) error {
 	return c.JSON(p)
 }
 
+func (s *server) readying(c fiber.Ctx) error {
+	found, err := s.DB.Readying(c.Context(), s.App)
+	if err != nil {
+		return err
+	}
+	return c.JSON(found)
+}
+
 func (s *server) hidden(c fiber.Ctx) error {
 	found, err := s.DB.Hidden(c.Context(), s.App)
 	if err != nil {

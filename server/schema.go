@@ -26,7 +26,7 @@ var exchanged = []any{
 	Problem{}, SessionView{}, signInRequest{}, HomeView{}, startRequest{}, answerRequest{}, backRequest{}, rowsRequest{}, concernsRequest{}, ConcernsView{}, store.Told{}, CountView{}, fieldsRequest{}, keepViewRequest{}, cellOptionsRequest{}, saveRowsRequest{}, readCellsRequest{}, store.OutAsk{}, pressRequest{}, offRequest{}, OffView{}, store.Pressed{}, surface.ProofView{}, surface.ProofRecordView{}, store.OutView{}, store.CellRead{}, store.RowsSaved{}, pageRequest{}, store.PageView{}, store.ViewsView{}, store.FieldsView{}, surface.GroupsView{}, surface.Page{},
 	store.Run{}, surface.RowsView{}, value.Ref{}, store.RecordView{}, store.RelatedList{},
 	ContentsView{}, DocumentView{}, addDocumentRequest{}, edit.Change{}, rehearseRequest{}, store.Rehearsed{},
-	store.Preview{}, releaseRequest{}, ReleasedView{}, HiddenView{},
+	store.Preview{}, store.Readying{}, releaseRequest{}, ReleasedView{}, HiddenView{},
 	UsesView{}, renameRequest{}, RenamedView{}, PeopleView{}, PersonView{}, store.AccountChange{}, passwordRequest{}, store.RightsView{}, store.WhyQuestion{}, store.WhyView{}, store.EvaluateQuestion{}, store.EvaluatedView{}, store.ProfileView{}, store.FormView{}, store.Saving{}, beginIntakeRequest{}, ColumnWish{}, NewUpload{}, store.FileView{}, store.Mending{}, MendedView{}, store.Intake{}, store.RefusedCell{}, optionsRequest{}, store.CandidateQuestion{}, store.CandidatesView{},
 	edition.App{}, model.Object{}, access.Role{}, walk.Walkthrough{},
 }

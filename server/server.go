@@ -224,6 +224,7 @@ func (s *server) routes(api fiber.Router) {
 	build.Post("/rehearsals/:key", s.rehearse)
 	build.Post("/rehearsals/:key/options", s.rehearseOptions)
 	build.Get("/release", s.previewRelease)
+	build.Get("/readying", s.readying)
 	build.Get("/hidden", s.hidden)
 	build.Post("/release", s.makeRelease)
 

@@ -81,26 +81,27 @@ func (c *convergence) add(o *model.Object, f *model.Field, t, name string) {
 		c.exec(`CREATE SEQUENCE IF NOT EXISTS %s`, sequence)
 		c.exec(`ALTER TABLE %s ADD COLUMN %s bigint NOT NULL DEFAULT nextval('%s')`, t, name, sequence)
 	default:
-		c.exec(`ALTER TABLE %s ADD COLUMN %s %s`, t, name, kind)
+		k := search.Literally(c.given(f), f.Kind())
+		c.addFilled(t, name, kind, k.SQL)
 		if f.Kind() == value.KindMoney {
-			c.exec(`ALTER TABLE %s ADD COLUMN %s text`, t, search.Quote(f.Key+"_currency"))
+			c.addFilled(t, search.Quote(f.Key+"_currency"), "text", k.Currency)
 		}
-		c.fill(f, t, name)
 	}
 }
 
-// fill gives the records there are the default of a new required field.
-func (c *convergence) fill(f *model.Field, t, name string) {
+// given is what the records there are get for a new field: its default, when they need one.
+func (c *convergence) given(f *model.Field) value.Value {
 	v, err := value.Parse(f.Kind(), f.Default)
-	if err != nil || v == nil || !f.Required {
-		return
+	if err != nil || !f.Required {
+		return nil
 	}
-	k := search.Literally(v, f.Kind())
-	set := name + " = " + k.SQL
-	if f.Kind() == value.KindMoney {
-		set += ", " + search.Quote(f.Key+"_currency") + " = " + k.Currency
-	}
-	c.silently(t, func() { c.exec(`UPDATE %s SET %s`, t, set) })
+	return v
+}
+
+// addFilled adds a column with a value in every record, which PostgreSQL does without touching them.
+func (c *convergence) addFilled(t, name, kind, sql string) {
+	c.exec(`ALTER TABLE %s ADD COLUMN %s %s DEFAULT %s`, t, name, kind, sql)
+	c.exec(`ALTER TABLE %s ALTER COLUMN %s DROP DEFAULT`, t, name)
 }
 
 // silently changes stored values without a line of history for each record: what

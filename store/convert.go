@@ -121,6 +121,10 @@ func (c *convergence) convert(o *model.Object, was, f *model.Field, t string) {
 	if c.err != nil {
 		return
 	}
+	if ready := c.ready(o, was, f); ready != "" {
+		c.adopt(o, was, f, t, ready)
+		return
+	}
 	var raw, becomes, currencies []string
 	err := c.values(o, was, f, func(r string, v value.Value, _ error) {
 		raw = append(raw, r)
@@ -134,7 +138,7 @@ func (c *convergence) convert(o *model.Object, was, f *model.Field, t string) {
 		c.err = err
 		return
 	}
-	fresh, name := search.Quote(f.Key+newColumn), search.Quote(f.Key)
+	fresh := search.Quote(f.Key + newColumn)
 	kind, money := columnTypes[f.Kind()], f.Kind() == value.KindMoney
 	c.exec(`ALTER TABLE %s ADD COLUMN %s %s`, t, fresh, kind)
 	set := fmt.Sprintf("%s = m.becomes::%s", fresh, kind)
@@ -149,11 +153,16 @@ func (c *convergence) convert(o *model.Object, was, f *model.Field, t string) {
 		_, c.err = c.tx.ExecContext(c.ctx, fmt.Sprintf(`UPDATE %s t SET %s FROM (SELECT unnest($1::text[]) AS held, unnest($2::text[]) AS becomes, unnest($3::text[]) AS currency) m
 			WHERE %s = m.held`, t, set, held(was, "t.")), raw, becomes, currencies)
 	})
-	c.exec(`ALTER TABLE %s DROP COLUMN %s`, t, name)
+	c.replace(f, t, f.Key+newColumn)
+}
+
+// replace puts a column in the place of a field's.
+func (c *convergence) replace(f *model.Field, t, by string) {
+	c.exec(`ALTER TABLE %s DROP COLUMN %s`, t, search.Quote(f.Key))
 	c.exec(`ALTER TABLE %s DROP COLUMN IF EXISTS %s`, t, search.Quote(f.Key+"_currency"))
-	c.exec(`ALTER TABLE %s RENAME COLUMN %s TO %s`, t, fresh, name)
-	if money {
-		c.exec(`ALTER TABLE %s RENAME COLUMN %s TO %s`, t, search.Quote(f.Key+newColumn+"_currency"), search.Quote(f.Key+"_currency"))
+	c.exec(`ALTER TABLE %s RENAME COLUMN %s TO %s`, t, search.Quote(by), search.Quote(f.Key))
+	if f.Kind() == value.KindMoney {
+		c.exec(`ALTER TABLE %s RENAME COLUMN %s TO %s`, t, search.Quote(by+"_currency"), search.Quote(f.Key+"_currency"))
 	}
 }
 

@@ -100,7 +100,7 @@ func document(ctx context.Context, q sqlx.QueryerContext, app string, kind editi
 // taken or the document cannot be read. Who adds an object has all rights on it by their
 // roles.
 func (db *DB) AddDocument(ctx context.Context, app string, person int64, d edition.Document) error {
-	return db.in(ctx, func(tx *sqlx.Tx) error {
+	return db.evolve(ctx, func(tx *sqlx.Tx) error {
 		if err := addDocument(ctx, tx, app, d); err != nil {
 			return err
 		}
@@ -145,7 +145,7 @@ type Edit struct {
 // something about are *edit.ClashError, *RejectedError and *FindingsError.
 func (db *DB) Apply(ctx context.Context, e Edit) (edition.Document, error) {
 	var out edition.Document
-	err := db.in(ctx, func(tx *sqlx.Tx) error {
+	err := db.evolve(ctx, func(tx *sqlx.Tx) error {
 		var err error
 		out, err = db.apply(ctx, tx, e)
 		return err

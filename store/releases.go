@@ -117,7 +117,7 @@ func (db *DB) Preview(ctx context.Context, app string, of int) (Preview, error) 
 	var p Preview
 	err := db.in(ctx, func(tx *sqlx.Tx) error {
 		var err error
-		if p, _, err = db.prepare(ctx, tx, app, of); err != nil {
+		if p, _, err = db.prepare(ctx, tx, app, of, true); err != nil {
 			return err
 		}
 		return errDryRun
@@ -130,7 +130,7 @@ func (db *DB) Preview(ctx context.Context, app string, of int) (Preview, error) 
 
 // prepare brings production's tables to what is to be released, within the transaction, and
 // gives its documents.
-func (db *DB) prepare(ctx context.Context, tx *sqlx.Tx, app string, of int) (Preview, []edition.Document, error) {
+func (db *DB) prepare(ctx context.Context, tx *sqlx.Tx, app string, of int, trying bool) (Preview, []edition.Document, error) {
 	var p Preview
 	var now struct {
 		Release sql.NullInt64 `db:"release"`
@@ -152,11 +152,11 @@ func (db *DB) prepare(ctx context.Context, tx *sqlx.Tx, app string, of int) (Pre
 	if err != nil {
 		return p, nil, err
 	}
-	p, err = db.tryRelease(ctx, tx, app, now.Schema, before, docs)
+	p, err = db.tryRelease(ctx, tx, app, now.Schema, before, docs, trying)
 	return p, docs, err
 }
 
-func (db *DB) tryRelease(ctx context.Context, tx *sqlx.Tx, app, schema string, before, docs []edition.Document) (Preview, error) {
+func (db *DB) tryRelease(ctx context.Context, tx *sqlx.Tx, app, schema string, before, docs []edition.Document, trying bool) (Preview, error) {
 	var p Preview
 	e, err := edition.Compile(docs)
 	if err != nil {
@@ -181,6 +181,8 @@ func (db *DB) tryRelease(ctx context.Context, tx *sqlx.Tx, app, schema string, b
 		var blocked *ObstacleError
 		if err := converge(ctx, tx, schema, e); errors.As(err, &blocked) {
 			p.Obstacles = blocked.Obstacles
+		} else if unready := new(notReadyError); trying && errors.As(err, &unready) { // nothing is in the way
+			err = nil
 		} else if err != nil {
 			return p, err
 		}
@@ -217,8 +219,8 @@ func version(docs []edition.Document) string {
 // What is hidden and named is dropped for good.
 func (db *DB) Release(ctx context.Context, app string, person int64, of int, previewed, note string, drops ...Drop) (int, error) {
 	number := 0
-	err := db.in(ctx, func(tx *sqlx.Tx) error {
-		p, docs, err := db.prepare(ctx, tx, app, of)
+	err := db.evolve(ctx, func(tx *sqlx.Tx) error {
+		p, docs, err := db.prepare(ctx, tx, app, of, false)
 		switch {
 		case err != nil:
 			return err

@@ -29,7 +29,7 @@ func (db *DB) setRemoved(ctx context.Context, app string, kind edition.DocumentK
 	if kind == edition.AppDocument {
 		return &RejectedError{"An app cannot do without its settings."}
 	}
-	return db.in(ctx, func(tx *sqlx.Tx) error {
+	return db.evolve(ctx, func(tx *sqlx.Tx) error {
 		res, err := tx.ExecContext(ctx, `UPDATE plainpath.document SET removed = $4, revision = revision + 1 WHERE app = $1 AND kind = $2 AND key = $3 AND removed <> $4`, app, kind, key, removed)
 		if err != nil {
 			return fmt.Errorf("removing %s %q: %w", kind, key, err)

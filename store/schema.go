@@ -31,6 +31,9 @@ func converge(ctx context.Context, tx *sqlx.Tx, schema string, e *edition.Editio
 	if len(found) > 0 {
 		return &ObstacleError{found}
 	}
+	if err := c.unready(func(*model.Object, *model.Field, *model.Field) error { return &notReadyError{schema, e} }); err != nil {
+		return err
+	}
 	c.exec(`CREATE SCHEMA IF NOT EXISTS %s`, search.Quote(schema))
 	c.exec(`CREATE TABLE IF NOT EXISTS %s.history (
 		id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY, at timestamptz NOT NULL DEFAULT now(),

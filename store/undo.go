@@ -46,7 +46,7 @@ const selectMade = `SELECT id, kind, key, coalesce(origin, id) AS origin, revisi
 
 func (db *DB) takeBack(ctx context.Context, e Edit, undo bool, which, nothing string) (edition.Document, error) {
 	var out edition.Document
-	err := db.in(ctx, func(tx *sqlx.Tx) error {
+	err := db.evolve(ctx, func(tx *sqlx.Tx) error {
 		d, err := document(ctx, tx, e.App, e.Kind, e.Key, "FOR UPDATE")
 		if err != nil {
 			return err

@@ -83,7 +83,7 @@ func (db *DB) RenameIn(ctx context.Context, app string, kind edition.DocumentKin
 
 func (db *DB) rename(ctx context.Context, app string, person int64, plan func([]edition.Document) ([]usage.Change, error)) ([]string, error) {
 	var out []string
-	err := db.in(ctx, func(tx *sqlx.Tx) error {
+	err := db.evolve(ctx, func(tx *sqlx.Tx) error {
 		docs, err := documents(ctx, tx, app)
 		if err != nil {
 			return err

@@ -19,7 +19,20 @@ CREATE FUNCTION plainpath.day_text(d date) RETURNS text LANGUAGE sql IMMUTABLE P
     SELECT to_char(d, 'YYYY-MM-DD')
 $$;
 
+-- Columns that are written anew beside the old ones while everybody works: how far it is, and that what is
+-- changed meanwhile is written once more.
+CREATE TABLE plainpath.readying (schema text PRIMARY KEY, what text NOT NULL, done bigint NOT NULL, total bigint NOT NULL);
+-- +goose StatementBegin
+CREATE FUNCTION plainpath.not_ready() RETURNS trigger LANGUAGE plpgsql AS $$
+BEGIN
+    RETURN jsonb_populate_record(NEW, jsonb_build_object(TG_ARGV[0], NULL, TG_ARGV[0] || '_currency', NULL));
+END
+$$;
+-- +goose StatementEnd
+
 -- +goose Down
+DROP FUNCTION plainpath.not_ready();
+DROP TABLE plainpath.readying;
 DROP FUNCTION plainpath.day_text(date);
 ALTER TABLE plainpath.space DROP COLUMN unindexed;
 DROP FUNCTION plainpath.unaccented(text);

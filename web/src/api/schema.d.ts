@@ -969,6 +969,13 @@ export interface components {
       form?: string
       type: string
     }
+    Readying: {
+      /** Format: int64 */
+      done: number
+      /** Format: int64 */
+      total: number
+      what: string
+    }
     ReasonView: {
       condition: components['schemas']['Condition']
       heading?: components['schemas']['HeadingView']

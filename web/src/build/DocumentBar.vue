@@ -6,6 +6,7 @@ import { put, type useDocument } from './document'
 import ReleaseDialog from './ReleaseDialog.vue'
 import TextSlot from './sheet/TextSlot.vue'
 import { useTakingAway } from './taking'
+import SavedState from './SavedState.vue'
 
 /** The bar above a document: its name, how it stands, and what can be done with it. */
 const props = defineProps<{
@@ -30,7 +31,7 @@ const takeAway = useTakingAway(props.kind, () => props.name)
       @update:model-value="doc.edit(put('/label', $event))"
     />
     <slot name="beside" />
-    <span class="muted" aria-live="polite">{{ doc.saving.value ? 'saving …' : 'draft, saved' }}</span>
+    <SavedState :saving="doc.saving.value" />
     <span v-if="findings.length" :class="blocked ? 'bad' : 'care'"
       >! {{ findings.length }} {{ findings.length === 1 ? 'finding' : 'findings' }}</span
     >

@@ -11,6 +11,7 @@ import type { Hidden, Preview } from '@/api/types'
 import { hiddenWords } from './hidden'
 import ObstacleList from './ObstacleList.vue'
 import { useBuild } from './build'
+import { useReadying } from './readying'
 
 /** The draft is looked at, or an earlier release that is to be in force again. */
 const props = defineProps<{ again?: number }>()
@@ -65,6 +66,8 @@ watch(open, async (now) => {
   }
 })
 
+const far = useReadying(busy)
+
 async function release(): Promise<void> {
   busy.value = true
   failed.value = ''
@@ -94,6 +97,7 @@ async function release(): Promise<void> {
 
 <template>
   <Dialog v-model:visible="open" modal :header="title" :style="{ width: '40rem' }">
+    <p v-if="far" class="muted" aria-live="polite">{{ far }}</p>
     <Message v-if="failed" severity="error" :closable="false" role="alert">{{ failed }}</Message>
     <template v-if="preview">
       <p v-if="!preview.changes.length">Nothing has changed since the release in force.</p>

@@ -16,6 +16,7 @@ import TextSlot from './sheet/TextSlot.vue'
 import { conditionLines } from './words'
 import { useTakingAway } from './taking'
 import { useUndoKeys } from './undo'
+import SavedState from './SavedState.vue'
 
 const props = defineProps<{ name: string }>()
 const build = useBuild()
@@ -121,7 +122,7 @@ useUndoKeys(doc)
         class="label"
         @update:model-value="doc.edit(put('/label', $event))"
       />
-      <span class="muted" aria-live="polite">{{ doc.saving.value ? 'saving …' : 'draft, saved' }}</span>
+      <SavedState :saving="doc.saving.value" />
       <RouterLink to="/build/people">People and all roles</RouterLink>
       <Button
         text

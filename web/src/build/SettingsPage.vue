@@ -10,6 +10,7 @@ import { provideSheet } from './sheet/context'
 import FindingNote from './sheet/FindingNote.vue'
 import TextSlot from './sheet/TextSlot.vue'
 import { useUndoKeys } from './undo'
+import SavedState from './SavedState.vue'
 
 /** What holds for the app as a whole. */
 const props = defineProps<{ name: string }>()
@@ -54,7 +55,7 @@ const slots = [
   <main v-if="app" class="settings">
     <header>
       <h1>{{ app.label }}</h1>
-      <span class="muted" aria-live="polite">{{ doc.saving.value ? 'saving …' : 'draft, saved' }}</span>
+      <SavedState :saving="doc.saving.value" />
       <span class="space" />
       <Button text size="small" label="Undo" title="Ctrl Z" @click="doc.undo()" />
       <Button text size="small" label="Redo" title="Ctrl Shift Z" @click="doc.redo()" />

@@ -26,6 +26,7 @@ import UsesList from './UsesList.vue'
 import { useTakingAway } from '../taking'
 import { useUndoKeys } from '../undo'
 import { moment } from '@/surface/zone'
+import SavedState from '../SavedState.vue'
 
 const props = defineProps<{ name: string }>()
 const build = useBuild()
@@ -220,7 +221,7 @@ useUndoKeys(doc)
         class="key"
         @update:model-value="renameObject"
       />
-      <span class="muted" aria-live="polite">{{ doc.saving.value ? 'saving …' : 'draft, saved' }}</span>
+      <SavedState :saving="doc.saving.value" />
       <span v-if="findings.length" class="care"
         >! {{ findings.length }} {{ findings.length === 1 ? 'finding' : 'findings' }}</span
       >
