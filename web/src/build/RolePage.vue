@@ -122,7 +122,7 @@ useUndoKeys(doc)
         class="label"
         @update:model-value="doc.edit(put('/label', $event))"
       />
-      <SavedState :saving="doc.saving.value" />
+      <SavedState :saving="!!doc.saving.value" />
       <RouterLink to="/build/people">People and all roles</RouterLink>
       <Button
         text

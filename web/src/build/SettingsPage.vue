@@ -55,7 +55,7 @@ const slots = [
   <main v-if="app" class="settings">
     <header>
       <h1>{{ app.label }}</h1>
-      <SavedState :saving="doc.saving.value" />
+      <SavedState :saving="!!doc.saving.value" />
       <span class="space" />
       <Button text size="small" label="Undo" title="Ctrl Z" @click="doc.undo()" />
       <Button text size="small" label="Redo" title="Ctrl Shift Z" @click="doc.redo()" />

@@ -221,7 +221,7 @@ useUndoKeys(doc)
         class="key"
         @update:model-value="renameObject"
       />
-      <SavedState :saving="doc.saving.value" />
+      <SavedState :saving="!!doc.saving.value" />
       <span v-if="findings.length" class="care"
         >! {{ findings.length }} {{ findings.length === 1 ? 'finding' : 'findings' }}</span
       >
