@@ -101,7 +101,7 @@ func (b *browser) listen() {
 }
 
 // patience is how long a test waits for something to appear.
-const patience = 15 * time.Second
+const patience = 40 * time.Second
 
 func run[T any](b *browser, a chromedp.Action[T]) T {
 	b.t.Helper()

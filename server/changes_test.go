@@ -75,7 +75,7 @@ func TestChangesAreTold(t *testing.T) {
 				if got != w {
 					t.Errorf("%s hears %s, want %s", who, got, w)
 				}
-			case <-time.After(5 * time.Second):
+			case <-time.After(time.Minute):
 				t.Fatalf("%s does not hear %s", who, w)
 			}
 		}

@@ -160,7 +160,7 @@ func TestAFileThroughTheDoors(t *testing.T) {
 	}
 	wait := func(state store.IntakeState) {
 		t.Helper()
-		for end := time.Now().Add(20 * time.Second); in.State != state; time.Sleep(20 * time.Millisecond) {
+		for end := time.Now().Add(2 * time.Minute); in.State != state; time.Sleep(20 * time.Millisecond) {
 			do(t, bo, "GET", path, nil, 200, &in)
 			if in.Failure != "" || time.Now().After(end) {
 				t.Fatalf("%s: %s", in.State, in.Failure)

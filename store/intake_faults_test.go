@@ -320,7 +320,7 @@ func TestProfilesOfLargeObjects(t *testing.T) {
 	}
 	wait := func() store.ProfileView {
 		t.Helper()
-		for end := time.Now().Add(20 * time.Second); ; time.Sleep(50 * time.Millisecond) {
+		for end := time.Now().Add(2 * time.Minute); ; time.Sleep(50 * time.Millisecond) {
 			p, err := o.desks.Profile(t.Context(), jobs, o.place, "spare_part", false)
 			if err != nil || time.Now().After(end) {
 				t.Fatalf("%+v, %v", p, err)

@@ -36,7 +36,7 @@ func newBringer(t *testing.T) *bringer {
 // until waits for an intake to come to a state.
 func (b *bringer) until(id int64, state store.IntakeState) store.Intake {
 	b.Helper()
-	for end := time.Now().Add(20 * time.Second); ; time.Sleep(20 * time.Millisecond) {
+	for end := time.Now().Add(2 * time.Minute); ; time.Sleep(20 * time.Millisecond) {
 		in, err := b.intakes.Show(b.Context(), b.place, id)
 		if err != nil {
 			b.Fatal(err)
@@ -53,7 +53,7 @@ func (b *bringer) until(id int64, state store.IntakeState) store.Intake {
 // failing waits for the work on an intake to fail.
 func (b *bringer) failing(id int64) store.Intake {
 	b.Helper()
-	for end := time.Now().Add(20 * time.Second); ; time.Sleep(10 * time.Millisecond) {
+	for end := time.Now().Add(2 * time.Minute); ; time.Sleep(10 * time.Millisecond) {
 		in, err := b.intakes.Show(b.Context(), b.place, id)
 		if err != nil || in.State == store.Imported || time.Now().After(end) {
 			b.Fatalf("the intake is %s, %v", in.State, err)
@@ -332,7 +332,7 @@ func TestNobodyWaitsForAnImport(t *testing.T) {
 // holdAt keeps the work on an intake from going on once it has come to something.
 func (b *bringer) holdAt(id int64, doing string) *sqlx.Tx {
 	b.Helper()
-	for end := time.Now().Add(20 * time.Second); time.Now().Before(end); {
+	for end := time.Now().Add(2 * time.Minute); time.Now().Before(end); {
 		tx := b.db.MustBegin()
 		var at string
 		if err := tx.Get(&at, `SELECT doing FROM plainpath.intake WHERE id = $1 FOR UPDATE`, id); err != nil {

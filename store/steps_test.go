@@ -221,3 +221,24 @@ func TestNobodyAddsOutsideTheirRows(t *testing.T) {
 		t.Errorf("%d records were written all the same", n)
 	}
 }
+
+// Everything that matches can be chosen, however many that are; further screens and steps have
+// it as it was asked for.
+func TestMoreRowsAreChosenThanAreKeptOneByOne(t *testing.T) {
+	r := newRehearsing(t, "dana")
+	r.db.MustExec(`INSERT INTO liftcare_trial.service_call (lift, problem, priority, state, opened) SELECT 1 + n % 300, 'Hums ' || n, 'low', 'done', now() FROM generate_series(1, 12000) n`)
+	r.add("everything", `{"key":"calls","kind":"search","search":{"object":"service_call","where":{}}},
+		{"key":"see","kind":"screen","screen":{"bands":[{"columns":[{"parts":[{"key":"many","kind":"table","label":"Many","table":{"source":"calls","select":"several","least":0,"columns":[{"path":"number"}],"keyword":["problem"]}}]}]}]}},
+		{"key":"again","kind":"screen","screen":{"bands":[{"columns":[{"parts":[{"key":"chosen","kind":"table","label":"Chosen","table":{"source":"see.many","select":"none","columns":[{"path":"problem"}],"keyword":["problem"]}}]}]}]}},
+		{"key":"done","kind":"finish","finish":{"message":"{size(see.many)} calls, the first is {first(see.many).problem}"}}`)
+	first := r.rows("everything", "many", surface.Look{Text: "hums"})
+	all := map[string]any{"all": surface.Look{Text: "hums"}, "except": []int64{first.Rows[0].ID}}
+	done, err := r.play("everything", false, given(t, "see", "many", all), given(t, "again"))
+	if err != nil || done.View == nil || done.View.Message.String() != "11999 calls, the first is Hums 2" {
+		t.Fatalf("%+v, %v", done, err)
+	}
+	shown := r.rows("everything", "chosen", surface.Look{Text: "hums 1199"}, given(t, "see", "many", all))
+	if len(shown.Rows) != 12 {
+		t.Errorf("%d of the rows chosen match, want 12", len(shown.Rows))
+	}
+}

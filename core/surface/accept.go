@@ -127,6 +127,18 @@ func Referred(ctx context.Context, r Reader, f *model.Field, id int64, fields []
 }
 
 func (p *part) acceptRows(ctx context.Context, r Reader, values expr.Values, c Chosen, fields []model.Path) (value.Value, string, error) {
+	if c.All != nil {
+		all, n, err := p.all(ctx, r, values, c, fields)
+		if err != nil {
+			return nil, "", err
+		}
+		if n > mostChosen && p.Table.Select == SelectSeveral {
+			if p.Table.Most > 0 {
+				return nil, fmt.Sprintf("choose at most %d; %d are chosen", p.Table.Most, n), nil
+			}
+			return all, "", nil
+		}
+	}
 	records, err := p.chosen(ctx, r, values, c, fields)
 	if err != nil {
 		return nil, "", err
@@ -142,15 +154,33 @@ func (p *part) acceptRows(ctx context.Context, r Reader, values expr.Values, c C
 		return nil, fmt.Sprintf("choose at least %d", p.Table.fewest()), nil
 	case p.Table.Most > 0 && given > p.Table.Most:
 		return nil, fmt.Sprintf("choose at most %d; %d are chosen", p.Table.Most, given), nil
-	case given > mostChosen:
-		return nil, fmt.Sprintf("more than %d rows are chosen; choose fewer", mostChosen), nil
 	case len(records) != given:
 		return nil, "what was chosen is not in the list, or no longer; choose again", nil
 	}
 	return p.selection(records), "", nil
 }
 
-func (p *part) restoreRows(ctx context.Context, r Reader, _ expr.Values, c Chosen, fields []model.Path) (value.Value, string, error) {
+// all is everything that matches as a person looked at the list, read when it is asked for, and
+// how many that is.
+func (p *part) all(ctx context.Context, r Reader, values expr.Values, c Chosen, fields []model.Path) (value.Value, int64, error) {
+	l, err := p.listing(ctx, r, values)
+	if err != nil {
+		return nil, 0, err
+	}
+	q, err := l.Of(r, c)
+	if err != nil {
+		return nil, 0, err
+	}
+	q.Columns = fields
+	n, err := CountOf(ctx, r, q)
+	return &value.List{Object: p.object, Source: &Listed{Context: ctx, Reader: r, Query: q}}, n, err
+}
+
+func (p *part) restoreRows(ctx context.Context, r Reader, values expr.Values, c Chosen, fields []model.Path) (value.Value, string, error) {
+	if c.All != nil { // so many that they were not kept one by one
+		all, _, err := p.all(ctx, r, values, c, fields)
+		return all, "", err
+	}
 	records, err := ByKey(ctx, r, p.object, c.Keys, fields)
 	if err != nil {
 		return nil, "", err

@@ -19,8 +19,8 @@ type Chosen struct {
 	Except []int64 `json:"except,omitempty"`
 }
 
-// mostChosen is how many rows of a table a person can choose one by one, and how many a
-// walkthrough takes on with it.
+// mostChosen is how many rows of a table a person can choose one by one, and how many of all
+// that match a walkthrough keeps one by one. Of more it keeps what was asked for.
 const mostChosen = 10_000
 
 // Of is the chosen rows of the list as a query.
@@ -87,10 +87,11 @@ func keepKeys(answers Answers, part string, v value.Value) error {
 	if c, err := parseChosen(answers[part]); err != nil || c.All == nil {
 		return err
 	}
-	records, err := list.Source.All()
-	if err != nil {
-		return err
+	records, kept := list.Source.(value.Records)
+	if !kept {
+		return nil
 	}
+	var err error
 	refs := make([]value.Ref, len(records))
 	for i, r := range records {
 		refs[i] = value.Ref{ID: r.ID, Label: r.Label}
