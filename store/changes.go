@@ -173,8 +173,12 @@ func (t *Tables) Tells(ctx context.Context, p Place) (func(context.Context, Chan
 			return Told{}, false
 		}
 		out := Told{Object: c.Object, Keys: c.Keys, Tab: c.Tab}
-		if g.Unlimited() || len(c.Keys) == 0 {
+		if g.Unlimited() {
 			return out, true
+		}
+		if len(c.Keys) == 0 { // so many that they are not named
+			concerned, err := seesAny(ctx, d, c)
+			return out, concerned || err != nil
 		}
 		if out.Keys, err = seen(ctx, d, c); err != nil {
 			return Told{}, true // whoever shows something reads it again, under the rights that hold
@@ -200,6 +204,21 @@ func seen(ctx context.Context, d *desk, c ChangedObject) ([]int64, error) {
 		}
 	}
 	return out, nil
+}
+
+// seesAny says whether somebody may see any of very many changed records, or could before.
+func seesAny(ctx context.Context, d *desk, c ChangedObject) (bool, error) {
+	ctx, done := context.WithTimeout(ctx, 5*time.Second)
+	defer done()
+	changes := &search.Changes{First: c.First, Last: c.Last}
+	for _, q := range []search.Query{{Changed: changes}, {Before: changes}} {
+		q.Object, q.Limit = c.Object, 1
+		records, _, err := surface.SelectOf(ctx, d, q)
+		if err != nil || len(records) > 0 {
+			return len(records) > 0, err
+		}
+	}
+	return false, nil
 }
 
 // Concerns says whether a change has to do with what somebody shows of a table.

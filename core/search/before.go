@@ -14,6 +14,12 @@ func (c Changes) table(w *writer, object string) string {
 		w.space.Table(object), Quote(w.space.Schema), w.arg(w.space.Model.Object(object).Table(), "text"), w.arg(c.First, "bigint"), w.arg(c.Last, "bigint"))
 }
 
+// changed is the condition that a record was among them.
+func (c Changes) changed(s *source) string {
+	return fmt.Sprintf("%s.id IN (SELECT h.record FROM %s.history h WHERE h.object = %s AND h.id BETWEEN %s AND %s)", s.alias, Quote(s.w.space.Schema),
+		s.w.arg(s.w.space.Model.Object(s.object).Table(), "text"), s.w.arg(c.First, "bigint"), s.w.arg(c.Last, "bigint"))
+}
+
 // Reads are the objects whose records a statement looks at.
 func (s *Select) Reads(space Space) []string {
 	var out []string

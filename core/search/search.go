@@ -34,6 +34,8 @@ type Query struct {
 	After Cursor
 	// Before looks at records as they were before changes instead of as they are.
 	Before *Changes
+	// Changed asks for records that were among changes.
+	Changed *Changes
 	// Edited is the record that a candidate rule among the conditions is about.
 	Edited *Edited
 }
@@ -175,6 +177,9 @@ func (q Query) source(w *writer) (*source, string, error) {
 		w.edit(*q.Edited)
 	}
 	var parts []string
+	if q.Changed != nil {
+		parts = append(parts, q.Changed.changed(s))
+	}
 	for _, c := range []struct {
 		p    predicate.Predicate
 		seen bool
