@@ -146,7 +146,7 @@ func TestTwoAtOneRecord(t *testing.T) {
 	b.enter("Search in Buildings", building)
 	b.row(building)
 	b.pick("Customer", other, other)
-	b.see("no longer fits what is entered here")
+	b.see("does not hold")
 	b.press("Save")
 	b.see("Please look again at what is marked")
 	if n := s.count(t, `SELECT count(*) FROM liftcare_trial.building b JOIN liftcare_trial.customer c ON c.id = b.customer WHERE b.name = $1 AND c.name = $2`, building, other); n != 0 {

@@ -86,8 +86,11 @@ func (s *Desks) Fit(ctx context.Context, p Place, object string, in Editing) ([]
 			return out, err
 		}
 		if len(holds) == 1 && !holds[0] {
-			out = append(out, model.Problem{Pointer: "/" + c.Field.Key,
-				Text: fmt.Sprintf("%s no longer fits what is entered here. Choose another %s.", chosen.Label, c.Field.Label)})
+			why, err := d.misfit(ctx, &c, chosen.ID, edited)
+			if err != nil {
+				return out, err
+			}
+			out = append(out, model.Problem{Pointer: "/" + c.Field.Key, Text: fmt.Sprintf("%s. Choose another %s.", why, c.Field.Label)})
 		}
 	}
 	return out, nil

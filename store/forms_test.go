@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"plainpath/core/model"
 	"plainpath/core/surface"
@@ -84,9 +85,22 @@ func TestRecordsAreHeldToTheirRules(t *testing.T) {
 	call := func(engineer int64, due string) string {
 		return `{"lift":{"id":1},"problem":"Ropes worn","priority":"normal","opened":"2026-01-01T10:00:00Z","due":"` + due + `","engineer":` + number(engineer) + `}`
 	}
-	_, err := o.save("service_call", 0, call(unfit, "2026-02-01"), "")
-	o.refused(err, "/engineer", "not among the records")
-	_, err = o.save("service_call", 0, call(fit, "2019-02-01"), "")
+	for condition, why := range map[string]string{
+		`NOT active`: " cannot be chosen as Engineer: “Active is yes” does not hold; Active is no",
+		`active AND NOT ` + holds: " cannot be chosen as Engineer: “has a certificate (by Engineer) where Kind is Ropes and Expires on is on or after " +
+			time.Now().UTC().Format(time.DateOnly) + "” does not hold",
+	} {
+		var who struct {
+			ID   int64
+			Name string
+		}
+		if err := o.db.Get(&who, `SELECT id, first_name || ' ' || last_name AS name FROM liftcare_trial.engineer e WHERE `+condition+` ORDER BY id LIMIT 1`); err != nil {
+			t.Fatal(err)
+		}
+		_, err := o.save("service_call", 0, call(who.ID, "2026-02-01"), "")
+		o.refused(err, "/engineer", who.Name+why)
+	}
+	_, err := o.save("service_call", 0, call(fit, "2019-02-01"), "")
 	o.refused(err, "", "before 2020")
 	_, err = o.save("service_call", 0, `{"problem":"x"}`, "")
 	o.refused(err, "/lift", "is needed")

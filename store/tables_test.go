@@ -168,7 +168,7 @@ func TestRowsAreSavedTogether(t *testing.T) {
 	if err != nil || saved.Saved || history() != before || problem(1) == "Rattles" {
 		t.Fatalf("%+v, %v", saved, err)
 	}
-	for i, says := range []string{"", "", "is needed", "", "not among the records", "not in the table any more", "no field"} {
+	for i, says := range []string{"", "", "is needed", "", "“Active is yes” does not hold; Active is no", "not in the table any more", "no field"} {
 		r := saved.Rows[i]
 		text := fmt.Sprint(r.Problems)
 		if (says == "") != (len(r.Problems) == 0) || !strings.Contains(text, says) {

@@ -14,6 +14,7 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/rules"
 	"plainpath/core/search"
 	"plainpath/core/surface"
 	"plainpath/core/value"
@@ -245,6 +246,9 @@ func (d *desk) review(ctx context.Context, o *model.Object, keys []int64, change
 	return &RecordError{found[0].problems}
 }
 
+// mostExplained is of how many records it is said what a candidate rule saw.
+const mostExplained = 50
+
 // breach is a record that breaks rules.
 type breach struct {
 	id       int64
@@ -281,14 +285,32 @@ func (d *desk) breaches(ctx context.Context, o *model.Object, keys []int64, chan
 			if ok {
 				continue
 			}
-			pointer := ""
+			p := model.Problem{Text: texts[n].Text}
 			if texts[n].Field != "" {
-				pointer = "/" + texts[n].Field
+				p.Pointer = "/" + texts[n].Field
 			}
-			out[i].problems = append(out[i].problems, model.Problem{Pointer: pointer, Text: texts[n].Text})
+			if texts[n].Field != "" && i < mostExplained {
+				if p.Text, err = d.refusedCandidate(ctx, o, b.ID, texts[n]); err != nil {
+					return nil, err
+				}
+			}
+			out[i].problems = append(out[i].problems, p)
 		}
 	}
 	return out, nil
+}
+
+// refusedCandidate says why a written record may not refer to what it does.
+func (d *desk) refusedCandidate(ctx context.Context, o *model.Object, id int64, b rules.Breach) (string, error) {
+	edited, err := d.edited(ctx, o, id, nil)
+	if err != nil {
+		return "", err
+	}
+	chosen, ok := edited.Values[b.Field].(*value.Record)
+	if !ok {
+		return b.Text, nil
+	}
+	return d.misfit(ctx, d.Edition.Rules.Of(o.Key).Candidate(b.Field), chosen.ID, edited)
 }
 
 // blank is a new record with its defaults.

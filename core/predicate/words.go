@@ -28,11 +28,11 @@ func Words(p Predicate) string {
 		return x.words()
 	case Same:
 		if x.Value == nil {
-			return label(x.Path) + " is empty"
+			return Label(x.Path) + " is empty"
 		}
-		return label(x.Path) + " is " + shown(x.Path.Last(), x.Value)
+		return Label(x.Path) + " is " + shown(x.Path.Last(), x.Value)
 	case InCurrency:
-		return label(x.Path) + " is in " + x.Currency
+		return Label(x.Path) + " is in " + x.Currency
 	case HasRelated:
 		has := "has " + model.WithArticle(x.Label)
 		if x.None {
@@ -67,7 +67,7 @@ func group(members []Predicate, between, none string) string {
 
 func (t Test) words() string {
 	f := t.Path.Last()
-	name := label(t.Path)
+	name := Label(t.Path)
 	switch t.Op {
 	case IsEmpty:
 		return name + " is empty"
@@ -91,7 +91,8 @@ func (t Test) words() string {
 }
 
 // label names a path: its fields from the record on.
-func label(p model.Path) string {
+// Label names a path in words.
+func Label(p model.Path) string {
 	labels := make([]string, len(p.Fields))
 	for i, f := range p.Fields {
 		labels[i] = f.Label

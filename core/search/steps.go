@@ -46,10 +46,14 @@ func (s *source) steps(steps []Step) ([]string, error) {
 }
 
 // CompileHolds writes SQL that says of one record which conditions hold, and gives the
-// values of paths as text, as the person may see them: one row of yes and no, then texts.
-func CompileHolds(space Space, object string, key int64, steps []Step, saw []model.Path) (string, []any, error) {
+// values of paths as text, as the person may see them: one row of yes and no, then texts. The
+// conditions may look at a record being edited.
+func CompileHolds(space Space, object string, key int64, steps []Step, saw []model.Path, edited *Edited) (string, []any, error) {
 	w := &writer{space: space}
 	s := w.source(object)
+	if edited != nil {
+		w.edit(*edited)
+	}
 	terms, err := s.steps(steps)
 	if err != nil {
 		return "", nil, err
@@ -68,7 +72,7 @@ func CompileHolds(space Space, object string, key int64, steps []Step, saw []mod
 		terms = []string{"1"}
 	}
 	at := w.arg(key, "bigint")
-	sql, args := w.finish("SELECT " + strings.Join(terms, ", ") + " FROM " + s.from() + " WHERE " + s.alias + ".id = " + at)
+	sql, args := w.finish("SELECT " + strings.Join(terms, ", ") + " FROM " + w.from(s) + " WHERE " + s.alias + ".id = " + at)
 	return sql, args, nil
 }
 

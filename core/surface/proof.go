@@ -168,7 +168,7 @@ func (l *Listing) ProofOf(ctx context.Context, r Reader, look Look, key int64, l
 	for _, s := range steps {
 		saw = append(saw, search.Paths(r.Space(), l.query.Object, s.Where)...)
 	}
-	sql, args, err := search.CompileHolds(r.Space(), l.query.Object, key, bare(steps), saw)
+	sql, args, err := search.CompileHolds(r.Space(), l.query.Object, key, bare(steps), saw, nil)
 	if err != nil {
 		return out, err
 	}
