@@ -103,7 +103,7 @@ func (s *server) tableRoutes(r fiber.Router) {
 	r.Get("/changes", s.sendChanges)
 	r.Post("/press", s.press)
 	r.Post("/press/rows", s.offRows)
-	r.Get("/pages/:key/options/:part", s.pageOptions)
+	r.Post("/pages/:key/options/:part", s.pageOptions)
 }
 
 // seat is where a person, or whom a builder looks as, is at work: in the space the
@@ -347,8 +347,18 @@ func (s *server) offRows(c fiber.Ctx) error {
 	return c.JSON(OffView{off})
 }
 
+// pageOptionsRequest asks for records that an input of a page offers, as the page is filled in.
+type pageOptionsRequest struct {
+	Text  string        `json:"text"`
+	Given surface.Given `json:"given"`
+}
+
 func (s *server) pageOptions(c fiber.Ctx) error {
-	refs, err := s.tables.PageOptions(c.Context(), s.seat(c), c.Params("key"), c.Params("part"), c.Query("text"))
+	var in pageOptionsRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	refs, err := s.tables.PageOptions(c.Context(), s.seat(c), c.Params("key"), in.Given, c.Params("part"), in.Text)
 	if err != nil {
 		return err
 	}

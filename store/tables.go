@@ -405,12 +405,12 @@ func (t *Tables) Page(ctx context.Context, p Place, key string, given surface.Gi
 }
 
 // PageOptions finds records for a reference input on a page.
-func (t *Tables) PageOptions(ctx context.Context, p Place, key, part, text string) ([]value.Ref, error) {
+func (t *Tables) PageOptions(ctx context.Context, p Place, key string, given surface.Given, part, text string) ([]value.Ref, error) {
 	d, page, err := t.page(ctx, p, key)
 	if err != nil {
 		return nil, err
 	}
-	return page.Options(ctx, d, part, text)
+	return page.Options(ctx, d, given, part, text)
 }
 
 func fieldPaths(m *model.Model, o *model.Object) ([]model.Path, error) {

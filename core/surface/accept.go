@@ -17,20 +17,20 @@ import (
 // Accept checks what a person gave and makes known values of it: one by part. Fields
 // says which fields of a chosen record are used later. Problems point at parts.
 func (s *Surface) Accept(ctx context.Context, r Reader, values expr.Values, answers Answers, fields func(part string) []model.Path) (*value.Record, []model.Problem, error) {
-	return s.take(ctx, r, values, answers, fields, (*part).acceptRows)
+	return s.take(ctx, r, values, answers, fields, (*part).acceptRows, true)
 }
 
 // Restore makes known values of an answer that was accepted before. Rows chosen then
 // need not be in their list any more, for what was done since may have taken them out
 // of it, but the person must still be allowed to see them.
 func (s *Surface) Restore(ctx context.Context, r Reader, values expr.Values, answers Answers, fields func(part string) []model.Path) (*value.Record, []model.Problem, error) {
-	return s.take(ctx, r, values, answers, fields, (*part).restoreRows)
+	return s.take(ctx, r, values, answers, fields, (*part).restoreRows, false)
 }
 
 // rowsTaker makes a value of the rows chosen in a table, or says what is wrong.
 type rowsTaker func(p *part, ctx context.Context, r Reader, values expr.Values, c Chosen, fields []model.Path) (value.Value, string, error)
 
-func (s *Surface) take(ctx context.Context, r Reader, values expr.Values, answers Answers, fields func(string) []model.Path, rows rowsTaker) (*value.Record, []model.Problem, error) {
+func (s *Surface) take(ctx context.Context, r Reader, values expr.Values, answers Answers, fields func(string) []model.Path, rows rowsTaker, fresh bool) (*value.Record, []model.Problem, error) {
 	out := &value.Record{Fields: map[string]value.Value{}}
 	var problems []model.Problem
 	for key := range answers {
@@ -47,7 +47,7 @@ func (s *Surface) take(ctx context.Context, r Reader, values expr.Values, answer
 		if !offered {
 			continue
 		}
-		v, problem, err := p.take(ctx, r, values, answers[name.Key], fields(name.Key), rows)
+		v, problem, err := p.take(ctx, r, values, answers[name.Key], fields(name.Key), rows, fresh)
 		switch {
 		case err != nil:
 			return nil, nil, fmt.Errorf("taking %q: %w", p.Label, err)
@@ -63,7 +63,8 @@ func (s *Surface) take(ctx context.Context, r Reader, values expr.Values, answer
 	return out, problems, nil
 }
 
-func (p *part) take(ctx context.Context, r Reader, values expr.Values, raw json.RawMessage, fields []model.Path, rows rowsTaker) (value.Value, string, error) {
+// take makes a value of what was given for a part. What is fresh is held to what it may be now.
+func (p *part) take(ctx context.Context, r Reader, values expr.Values, raw json.RawMessage, fields []model.Path, rows rowsTaker, fresh bool) (value.Value, string, error) {
 	if p.Kind == TablePart {
 		chosen, err := parseChosen(raw)
 		if err != nil {
@@ -71,7 +72,11 @@ func (p *part) take(ctx context.Context, r Reader, values expr.Values, raw json.
 		}
 		return rows(p, ctx, r, values, chosen, fields)
 	}
-	return Taken(ctx, r, p.field, raw, fields)
+	v, problem, err := Taken(ctx, r, p.field, raw, fields)
+	if err == nil && problem == "" && fresh {
+		problem, err = p.misfit(ctx, r, values, v)
+	}
+	return v, problem, err
 }
 
 // Taken makes a known value of what was given for a field, or says what is wrong with it.

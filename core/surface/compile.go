@@ -39,7 +39,9 @@ type part struct {
 	// them.
 	inside   *part
 	insideAs *Inside
-	via      *model.Field
+	// fits is what narrows what a reference input offers, nil for nothing.
+	fits *fitting
+	via  *model.Field
 	// uses are the known values the part depends on.
 	uses [][]string
 }
@@ -154,6 +156,9 @@ func (c *compiler) input(p *part, at string) {
 	p.object = p.field.Target()
 	t := expr.OfField(p.field)
 	c.out.Answers = append(c.out.Answers, expr.Name{Key: p.Key, Label: p.Label, Type: t})
+	if in.Fits != nil && in.Type == model.Reference {
+		c.fits(p, in.Fits, at+"/fits")
+	}
 	if p.Label == "" {
 		c.find(checkup.Care, strings.TrimSuffix(at, "/input")+"/label", "this input has no label", "The person would not know what to enter.", nil)
 	}

@@ -338,7 +338,7 @@ func (p *part) given(ctx context.Context, r Reader, values expr.Values, raw json
 		}
 		return p.literal, nil
 	}
-	v, problem, err := p.take(ctx, r, values, raw, fields, nil)
+	v, problem, err := p.take(ctx, r, values, raw, fields, nil, false)
 	if problem != "" {
 		return nil, err
 	}
@@ -462,6 +462,10 @@ func (p *PageProgram) Listing(ctx context.Context, r Reader, g Given, key string
 }
 
 // Options finds records for a reference input as the person types.
-func (p *PageProgram) Options(ctx context.Context, r Reader, key, text string) ([]value.Ref, error) {
-	return p.surface.Options(ctx, r, key, text)
+func (p *PageProgram) Options(ctx context.Context, r Reader, g Given, key, text string) ([]value.Ref, error) {
+	values, err := p.values(ctx, r, g)
+	if err != nil {
+		return nil, err
+	}
+	return p.surface.Options(ctx, r, values, key, text)
 }

@@ -51,7 +51,9 @@ type Input struct {
 	Help     string              `json:"help,omitempty"`
 	Choices  []model.ChoiceValue `json:"choices,omitempty"`
 	// Object is what a reference input chooses from.
-	Object  string             `json:"object,omitempty"`
+	Object string `json:"object,omitempty"`
+	// Fits narrows what a reference input offers to what a field of a record may refer to.
+	Fits    *Fits              `json:"fits,omitempty"`
 	Default *predicate.Operand `json:"default,omitempty"`
 	Least   *int64             `json:"least,omitempty"`
 	Most    *int64             `json:"most,omitempty"`

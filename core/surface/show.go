@@ -344,12 +344,16 @@ func (e *NoPartError) Error() string {
 }
 
 // Options finds records for a reference input as the person types.
-func (s *Surface) Options(ctx context.Context, r Reader, key, text string) ([]value.Ref, error) {
+func (s *Surface) Options(ctx context.Context, r Reader, values expr.Values, key, text string) ([]value.Ref, error) {
 	p := s.parts[key]
 	if p == nil || p.Kind != InputPart || p.object == "" {
 		return nil, &NoPartError{"input that offers records", key}
 	}
-	return Options(ctx, r, p.object, text)
+	q, err := p.among(ctx, r, values)
+	if err != nil {
+		return nil, err
+	}
+	return OptionsAmong(ctx, r, q, text)
 }
 
 // mostOptions is how many records a reference input offers at once.

@@ -368,7 +368,7 @@ func (r *Run) Options(ctx context.Context, part, text string) ([]value.Ref, erro
 	if err != nil {
 		return nil, err
 	}
-	return i.surface.Options(ctx, r.host, part, text)
+	return i.surface.Options(ctx, r.host, r.values, part, text)
 }
 
 // Screens are the key of the screen and those that it had before.

@@ -419,6 +419,16 @@ export interface components {
       go?: string
       message: string
     }
+    FitValue: {
+      field: string
+      value: components['schemas']['Operand']
+    }
+    Fits: {
+      field: string
+      object: string
+      record?: string
+      values?: components['schemas']['FitValue'][]
+    }
     FormView: {
       fixed: string[]
       /** Format: int64 */
@@ -795,6 +805,10 @@ export interface components {
       note?: string
       roles: string[]
       searches: components['schemas']['PageSearch'][]
+    }
+    PageOptionsRequest: {
+      given: components['schemas']['Given']
+      text: string
     }
     PageRequest: {
       changed?: string[]
@@ -1349,6 +1363,7 @@ export interface components {
     SurfaceInput: {
       choices?: components['schemas']['ChoiceValue'][]
       default?: components['schemas']['Operand']
+      fits?: components['schemas']['Fits']
       help?: string
       /** Format: int64 */
       least?: number | null

@@ -70,9 +70,10 @@ export function usePage(base: string, name: VueRef<string>, effect: (e: Effect) 
     base,
     at: (part) => ({ page: { page: name.value, part, given: given.value } }),
     options: (part, text) =>
-      api.get<Ref[]>(
-        `${base}/pages/${encodeURIComponent(name.value)}/options/${part}?text=${encodeURIComponent(text)}`,
-      ),
+      api.post<Ref[]>(`${base}/pages/${encodeURIComponent(name.value)}/options/${part}`, {
+        text,
+        given: given.value,
+      }),
     effect,
     recordAddress: (object, id) => (base === '/use' ? `/use/record/${object}/${id}` : null),
   }

@@ -6,6 +6,7 @@ import type { FieldDef, InputPart, Operand, Part } from '@/api/types'
 import { keyFrom, useBuild } from '../build'
 import { typeWords } from '../words'
 import OperandSlot from '../conditions/OperandSlot.vue'
+import FitsEditor from './FitsEditor.vue'
 import TextSlot from './TextSlot.vue'
 
 const props = defineProps<{ step: string; part: Part }>()
@@ -70,7 +71,7 @@ function setDefault(o: Operand | undefined): void {
       size="small"
       filter
       aria-label="Which object"
-      @update:model-value="change({ object: $event, default: undefined })"
+      @update:model-value="change({ object: $event, default: undefined, fits: undefined })"
     />
     <label class="row"
       ><Checkbox
@@ -88,6 +89,13 @@ function setDefault(o: Operand | undefined): void {
       @update:model-value="change({ help: $event || undefined })"
     />
   </div>
+  <FitsEditor
+    v-if="input.type === 'reference' && input.object"
+    :model-value="input.fits"
+    :step="step"
+    :object="input.object"
+    @update:model-value="change({ fits: $event })"
+  />
   <div v-if="['choice', 'several_choices'].includes(input.type)" class="choices">
     <span>choices, one a line</span>
     <TextSlot long :model-value="choices" label="Choices, one a line" @update:model-value="setChoices" />

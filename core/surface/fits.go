@@ -1,0 +1,163 @@
+package surface
+
+import (
+	"context"
+	"fmt"
+
+	"plainpath/core/checkup"
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/predicate"
+	"plainpath/core/search"
+	"plainpath/core/value"
+)
+
+// Fits makes a reference input offer what a reference field of a record may point at, as if
+// that record were being edited.
+type Fits struct {
+	Object string `json:"object"`
+	Field  string `json:"field"`
+	// Record is an expression for the record; without it a new one is meant.
+	Record string `json:"record,omitempty"`
+	// Values are what its fields are to be, over what is stored.
+	Values []FitValue `json:"values,omitempty"`
+}
+
+// FitValue is what a field of the record is to be.
+type FitValue struct {
+	Field string            `json:"field"`
+	Value predicate.Operand `json:"value"`
+}
+
+// Editing is a record as it would be edited: its key, nought for a new one, and values over
+// what is stored.
+type Editing struct {
+	Object string
+	ID     int64
+	Values map[string]value.Value
+}
+
+// Candidater knows the candidate rules of references. A Reader that is none has no rules.
+type Candidater interface {
+	// Candidates is the search for the records that a reference may point at.
+	Candidates(ctx context.Context, e Editing, field string) (search.Query, error)
+	// Misfit says why a record cannot be chosen, "" when it can.
+	Misfit(ctx context.Context, e Editing, field string, chosen int64) (string, error)
+}
+
+// fitting is Fits, checked.
+type fitting struct {
+	object, field string
+	record        *expr.Program
+	values        []fitValue
+}
+
+type fitValue struct {
+	field   string
+	program *expr.Program
+	literal value.Value
+}
+
+func (c *compiler) fits(p *part, f *Fits, at string) {
+	const consequence = "It would not be known which records can be chosen."
+	o := c.scope.Model.Object(f.Object)
+	if o == nil {
+		c.failed(UnknownObject(c.scope.Model, f.Object), at+"/object", f.Object, consequence)
+		return
+	}
+	field := c.fieldOf(o, f.Field, at+"/field", consequence)
+	if field == nil {
+		return
+	}
+	if field.Target() != p.object || field.HoldsFile() {
+		c.find(checkup.Stop, at+"/field", fmt.Sprintf("%s of %s does not refer to what is chosen here", field.Label, o.Label), consequence,
+			&checkup.Mend{Label: "Offer all", Patch: []checkup.Op{{Op: "remove", Path: at}}})
+		return
+	}
+	out := &fitting{object: f.Object, field: f.Field}
+	if f.Record != "" {
+		out.record = c.program(f.Record, expr.Type{Kind: value.KindRecord, Object: f.Object}, at+"/record", consequence)
+	}
+	for i, v := range f.Values {
+		at := fmt.Sprintf("%s/values/%d", at, i)
+		of := c.fieldOf(o, v.Field, at+"/field", consequence)
+		switch {
+		case of == nil:
+		case v.Value.Expression != "":
+			out.values = append(out.values, fitValue{field: v.Field, program: c.program(v.Value.Expression, expr.OfField(of), at+"/value/expression", consequence)})
+		default:
+			literal, err := value.Parse(of.Kind(), v.Value.Literal)
+			if err != nil {
+				c.failed(err, at+"/value/literal", "", consequence)
+				continue
+			}
+			out.values = append(out.values, fitValue{field: v.Field, literal: literal})
+		}
+	}
+	p.fits = out
+}
+
+// fieldOf is a field of an object that a definition names.
+func (c *compiler) fieldOf(o *model.Object, key, at, consequence string) *model.Field {
+	if f := o.Field(key); f != nil {
+		return f
+	}
+	_, err := c.scope.Model.Path(o.Key, key)
+	if err == nil {
+		err = fmt.Errorf("%s has no field %q", o.Label, key)
+	}
+	c.failed(err, at, key, consequence)
+	return nil
+}
+
+// editing is the record as it would be edited here.
+func (f *fitting) editing(values expr.Values) (Editing, error) {
+	out := Editing{Object: f.object, Values: map[string]value.Value{}}
+	if f.record != nil {
+		v, err := f.record.Eval(values)
+		if err != nil {
+			return out, err
+		}
+		if r, ok := v.(*value.Record); ok && r != nil {
+			out.ID = r.ID
+		}
+	}
+	for _, v := range f.values {
+		out.Values[v.field] = v.literal
+		if v.program == nil {
+			continue
+		}
+		var err error
+		if out.Values[v.field], err = v.program.Eval(values); err != nil {
+			return out, err
+		}
+	}
+	return out, nil
+}
+
+// among is the search for what a reference input offers.
+func (p *part) among(ctx context.Context, r Reader, values expr.Values) (search.Query, error) {
+	rules, ok := r.(Candidater)
+	if p.fits == nil || !ok {
+		return search.Query{Object: p.object}, nil
+	}
+	e, err := p.fits.editing(values)
+	if err != nil {
+		return search.Query{}, err
+	}
+	return rules.Candidates(ctx, e, p.fits.field)
+}
+
+// misfit says why a record given cannot be chosen, "" when it can.
+func (p *part) misfit(ctx context.Context, r Reader, values expr.Values, v value.Value) (string, error) {
+	rules, ok := r.(Candidater)
+	chosen, given := v.(*value.Record)
+	if p.fits == nil || !ok || !given || chosen == nil {
+		return "", nil
+	}
+	e, err := p.fits.editing(values)
+	if err != nil {
+		return "", err
+	}
+	return rules.Misfit(ctx, e, p.fits.field, chosen.ID)
+}
