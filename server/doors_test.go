@@ -71,7 +71,7 @@ func TestBadInputAtEveryDoor(t *testing.T) {
 		{"PATCH", objects + "lift/records/1", m{"values": m{"building": m{"id": 12345}}}, 422, "cannot be found"},
 		{"PATCH", objects + "lift/records/1", m{"values": m{"label": "x"}, "seen": m{"label": "what nobody saw"}}, 409, "meanwhile"},
 		{"PATCH", objects + "contract/records/1", m{"values": m{"ends": "1999-01-01"}}, 422, "a contract ends after it starts"},
-		{"PATCH", objects + "building/records/1", m{"values": m{"key_holder": m{"id": 2}}}, 422, "not among the records"},
+		{"PATCH", objects + "building/records/1", m{"values": m{"key_holder": m{"id": 2}}}, 422, "does not hold; Customer is"},
 		{"DELETE", objects + "building/records/5", nil, 422, "still refer to it"},
 		{"POST", objects + "lift/options/serial_number", m{"editing": m{"id": 0, "values": m{}}}, 404, "not here"},
 		{"POST", objects + "lift/fit", m{"id": 4, "values": m{"building": "x"}}, 200, "[]"},

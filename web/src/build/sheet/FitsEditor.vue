@@ -10,20 +10,21 @@ import ValuesEditor from '../conditions/ValuesEditor.vue'
 const props = defineProps<{ step: string; object: string }>()
 const fits = defineModel<Fits | undefined>({ required: true })
 const build = useBuild()
+const everything = 'all'
 
 const places = computed(() => [
-  { key: '', label: 'all of them' },
+  { key: everything, label: 'all of them' },
   ...build.referrers(props.object).map((r) => ({
     key: r.object.key + '.' + r.field.key,
     label: `what fits as ${r.field.label} of ${r.object.label}`,
   })),
 ])
-const place = computed(() => (fits.value ? fits.value.object + '.' + fits.value.field : ''))
+const place = computed(() => (fits.value ? fits.value.object + '.' + fits.value.field : everything))
 const edited = computed(() => build.object(fits.value?.object ?? ''))
 
 function choose(key: string): void {
   const [object = '', field = ''] = key.split('.')
-  fits.value = key ? { object, field } : undefined
+  fits.value = key === everything ? undefined : { object, field }
 }
 function set(field: string, value: Operand | undefined): void {
   if (!fits.value || !value) return
@@ -62,14 +63,14 @@ function unset(field: string): void {
       />
     </template>
   </div>
-  <div v-if="fits" class="known">
+  <div v-if="fits" class="of-it">
     <span class="muted">What is known of it:</span>
     <ValuesEditor :object="fits.object" :place="step" :values="fits.values ?? []" @set="set" @unset="unset" />
   </div>
 </template>
 
 <style scoped>
-.known {
+.of-it {
   padding-left: 1rem;
   border-left: 2px solid var(--line);
 }
