@@ -58,3 +58,29 @@ func TestTimesAreThoseOfTheHouse(t *testing.T) {
 	b.see("Please look again")
 	b.eventually(stored(first.Add(time.Hour)), 1)
 }
+
+// Who works elsewhere enters and sees times as it is there; others still see those of the house.
+func TestTimesAreThoseOfThePersonWhereTheySaySo(t *testing.T) {
+	t.Parallel()
+	s := newSite(t)
+	b := s.browser(t)
+	b.signIn("Bo Lindqvale")
+	b.open("/build/object/service_call/records")
+	b.see("650 records")
+	b.press("Bo Lindqvale")
+	b.see("Times are entered and shown")
+	b.pressIn("[aria-label='Your times'] [role=combobox], .p-popover [role=combobox]", "")
+	b.keys("Tokyo")
+	b.pressIn("[role=option]", "Asia/Tokyo")
+	b.until(`document.querySelector('[title="Times are those of Asia/Tokyo"]') !== null`, "the zone is not taken")
+	b.row("SC-7")
+	b.enter("Opened", "3 dec 2025 14:30")
+	b.keys(kb.Tab)
+	b.press("Save")
+	b.eventually(`SELECT count(*) FROM liftcare_trial.service_call WHERE opened = '2025-12-03T05:30:00Z'`, 1)
+	b.until(`document.body.innerText.includes('Dec 3, 2025, 2:30 PM')`, "the list shows another time")
+	var zones []string
+	if err := s.db.Select(&zones, `SELECT DISTINCT zone FROM plainpath.person ORDER BY 1`); err != nil || len(zones) != 2 || zones[1] != "Asia/Tokyo" {
+		t.Errorf("%q, %v", zones, err)
+	}
+}

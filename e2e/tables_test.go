@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"context"
 	"encoding/csv"
 	"fmt"
 	"strconv"
@@ -24,11 +25,13 @@ func (b *browser) cell(line, column int) {
 // until waits for something to be so.
 func (b *browser) until(js, format string, args ...any) {
 	b.t.Helper()
-	for range 150 {
-		if run(b, chromedp.Evaluate[bool](`!!(`+js+`)`)) {
+	for deadline := time.Now().Add(patience); time.Now().Before(deadline); time.Sleep(100 * time.Millisecond) {
+		ctx, cancel := context.WithTimeout(b.ctx, patience)
+		holds, err := chromedp.Run(ctx, chromedp.Evaluate[bool](`!!(`+js+`)`))
+		cancel()
+		if err == nil && holds { // a page that is just loaded anew says nothing yet
 			return
 		}
-		time.Sleep(100 * time.Millisecond)
 	}
 	b.fail(format, args...)
 }

@@ -23,7 +23,7 @@ import (
 // exchanged are the types that travel between the program and the browser, or that
 // documents are made of. The front end's types are generated from them.
 var exchanged = []any{
-	Problem{}, SessionView{}, signInRequest{}, HomeView{}, startRequest{}, answerRequest{}, backRequest{}, rowsRequest{}, concernsRequest{}, ConcernsView{}, store.Told{}, CountView{}, fieldsRequest{}, keepViewRequest{}, cellOptionsRequest{}, saveRowsRequest{}, readCellsRequest{}, store.OutAsk{}, pressRequest{}, offRequest{}, OffView{}, store.Pressed{}, surface.ProofView{}, surface.ProofRecordView{}, store.OutView{}, store.CellRead{}, store.RowsSaved{}, pageRequest{}, pageOptionsRequest{}, store.PageView{}, store.ViewsView{}, store.FieldsView{}, surface.GroupsView{}, surface.Page{},
+	Problem{}, SessionView{}, signInRequest{}, zoneRequest{}, HomeView{}, startRequest{}, answerRequest{}, backRequest{}, rowsRequest{}, concernsRequest{}, ConcernsView{}, store.Told{}, CountView{}, fieldsRequest{}, keepViewRequest{}, cellOptionsRequest{}, saveRowsRequest{}, readCellsRequest{}, store.OutAsk{}, pressRequest{}, offRequest{}, OffView{}, store.Pressed{}, surface.ProofView{}, surface.ProofRecordView{}, store.OutView{}, store.CellRead{}, store.RowsSaved{}, pageRequest{}, pageOptionsRequest{}, store.PageView{}, store.ViewsView{}, store.FieldsView{}, surface.GroupsView{}, surface.Page{},
 	store.Run{}, surface.RowsView{}, value.Ref{}, store.RecordView{}, store.RelatedList{},
 	ContentsView{}, DocumentView{}, addDocumentRequest{}, edit.Change{}, rehearseRequest{}, store.Rehearsed{},
 	store.Preview{}, store.Readying{}, releaseRequest{}, ReleasedView{}, HiddenView{},

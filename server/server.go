@@ -152,6 +152,7 @@ func (s *server) routes(api fiber.Router) {
 	api.Get("/session", s.session)
 	api.Post("/session", s.signIn)
 	api.Delete("/session", s.signedIn, s.signOut)
+	api.Put("/session/zone", s.signedIn, s.setZone)
 
 	api.Post("/password", s.setPassword)
 

@@ -1,9 +1,11 @@
 package server
 
 import (
+	"cmp"
 	"crypto/subtle"
 	"encoding/json"
 	"errors"
+	"strconv"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -24,8 +26,10 @@ type SessionView struct {
 	SignedIn bool `json:"signed_in"`
 	// App is what the app is called.
 	App string `json:"app"`
-	// Zone is the time zone in which dates and times are entered and shown.
+	// Zone is the time zone in which dates and times are entered and shown: that of the person
+	// where they set one, else AppZone.
 	Zone    string `json:"zone"`
+	AppZone string `json:"app_zone"`
 	ID      int64  `json:"id,omitempty"`
 	Name    string `json:"name,omitempty"`
 	Builder bool   `json:"builder,omitempty"`
@@ -59,11 +63,18 @@ func (s *server) session(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	return s.sendSession(c, sessionView(session))
+	v := sessionView(session)
+	// Whoever looks as somebody else sees the times they see.
+	if as, err := strconv.ParseInt(c.Get("X-See-As"), 10, 64); err == nil && session.Builder {
+		if v.Zone, err = s.DB.ZoneOf(c.Context(), as); err != nil {
+			return err
+		}
+	}
+	return s.sendSession(c, v)
 }
 
 func sessionView(session store.Session) SessionView {
-	return SessionView{SignedIn: true, ID: session.ID, Name: session.Name, Builder: session.Builder, CSRF: session.CSRF, SignIns: []SignIn{}}
+	return SessionView{SignedIn: true, Zone: session.Zone, ID: session.ID, Name: session.Name, Builder: session.Builder, CSRF: session.CSRF, SignIns: []SignIn{}}
 }
 
 func (s *server) sendSession(c fiber.Ctx, v SessionView) error {
@@ -71,7 +82,8 @@ func (s *server) sendSession(c fiber.Ctx, v SessionView) error {
 	if err != nil {
 		return err
 	}
-	v.App, v.Zone = e.App.Label, e.Zone.String()
+	v.App, v.AppZone = e.App.Label, e.Zone.String()
+	v.Zone = cmp.Or(v.Zone, v.AppZone)
 	return c.JSON(v)
 }
 
@@ -85,6 +97,24 @@ func (s *server) signIn(c fiber.Ctx) error {
 		return err
 	}
 	c.Cookie(&fiber.Cookie{Name: cookieName, Value: token, Path: "/", HTTPOnly: true, Secure: s.Secure, SameSite: fiber.CookieSameSiteStrictMode})
+	return s.sendSession(c, sessionView(session))
+}
+
+// zoneRequest sets the time zone of the person signed in.
+type zoneRequest struct {
+	Zone string `json:"zone"`
+}
+
+func (s *server) setZone(c fiber.Ctx) error {
+	var in zoneRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	session := who(c)
+	if err := s.DB.SetZone(c.Context(), session.ID, in.Zone); err != nil {
+		return err
+	}
+	session.Zone = in.Zone
 	return s.sendSession(c, sessionView(session))
 }
 

@@ -25,6 +25,8 @@ type Account struct {
 	Email   string `db:"email" json:"email"`
 	Name    string `db:"name" json:"name"`
 	Builder bool   `db:"builder" json:"builder"`
+	// Zone is the time zone of the person's own, "" for that of the app.
+	Zone string `db:"zone" json:"-"`
 }
 
 // Session is a signed-in account. CSRF must come back with every change.
@@ -98,7 +100,7 @@ func (db *DB) check(ctx context.Context, email, password string) (bool, Account,
 		Account
 		Hash string `db:"password_hash"`
 	}
-	err := db.GetContext(ctx, &found, `SELECT id, email, name, builder, password_hash FROM plainpath.person WHERE lower(email) = lower($1) AND active`, email)
+	err := db.GetContext(ctx, &found, `SELECT id, email, name, builder, zone, password_hash FROM plainpath.person WHERE lower(email) = lower($1) AND active`, email)
 	if errors.Is(err, sql.ErrNoRows) {
 		found.Hash = nobody
 	} else if err != nil {
@@ -119,7 +121,7 @@ func hashToken(token string) []byte {
 // Session finds the session of a token.
 func (db *DB) Session(ctx context.Context, token string) (Session, error) {
 	var s Session
-	err := db.GetContext(ctx, &s, `SELECT p.id, p.email, p.name, p.builder, s.csrf FROM plainpath.session s JOIN plainpath.person p ON p.id = s.person
+	err := db.GetContext(ctx, &s, `SELECT p.id, p.email, p.name, p.builder, p.zone, s.csrf FROM plainpath.session s JOIN plainpath.person p ON p.id = s.person
 		WHERE s.token_hash = $1 AND s.expires_at > $2 AND p.active`, hashToken(token), db.Now())
 	if errors.Is(err, sql.ErrNoRows) {
 		return s, ErrNoSession
@@ -128,6 +130,27 @@ func (db *DB) Session(ctx context.Context, token string) (Session, error) {
 		return s, fmt.Errorf("finding the session: %w", err)
 	}
 	return s, nil
+}
+
+// ZoneOf is the time zone that somebody has set, "" for none.
+func (db *DB) ZoneOf(ctx context.Context, person int64) (string, error) {
+	var zone string
+	err := db.GetContext(ctx, &zone, `SELECT coalesce(max(zone), '') FROM plainpath.person WHERE id = $1`, person)
+	if err != nil {
+		return "", fmt.Errorf("finding a time zone: %w", err)
+	}
+	return zone, nil
+}
+
+// SetZone sets the time zone in which somebody enters and sees times, that of the app for "".
+func (db *DB) SetZone(ctx context.Context, person int64, zone string) error {
+	if _, err := time.LoadLocation(zone); err != nil || zone == "Local" {
+		return &RejectedError{fmt.Sprintf("There is no time zone %q. Choose one such as Europe/Dublin.", zone)}
+	}
+	if _, err := db.ExecContext(ctx, `UPDATE plainpath.person SET zone = $2 WHERE id = $1`, person, zone); err != nil {
+		return fmt.Errorf("setting the time zone: %w", err)
+	}
+	return nil
 }
 
 // SignOut ends a session.
@@ -209,8 +232,9 @@ func (db *DB) Person(ctx context.Context, app, space string, id int64, e *editio
 		Roles        string        `db:"roles"`
 		Organisation sql.NullInt64 `db:"organisation"`
 		Schema       string        `db:"schema"`
+		Zone         string        `db:"zone"`
 	}
-	err := db.GetContext(ctx, &row, `SELECT p.name, p.email, coalesce(array_to_string(m.roles, ','), '') AS roles, m.organisation, s.schema
+	err := db.GetContext(ctx, &row, `SELECT p.name, p.email, p.zone, coalesce(array_to_string(m.roles, ','), '') AS roles, m.organisation, s.schema
 		FROM plainpath.person p JOIN plainpath.space s ON s.app = $1 AND s.key = $2
 		LEFT JOIN plainpath.member m ON m.person = p.id AND m.app = $1 AND m.space = $2 WHERE p.id = $3 AND p.active`, app, space, id)
 	if errors.Is(err, sql.ErrNoRows) {
@@ -220,6 +244,11 @@ func (db *DB) Person(ctx context.Context, app, space string, id int64, e *editio
 		return access.Person{}, fmt.Errorf("reading person %d: %w", id, err)
 	}
 	p := access.Person{ID: id, Name: row.Name, Email: row.Email, Roles: split(row.Roles)}
+	if row.Zone != "" {
+		if p.Zone, err = time.LoadLocation(row.Zone); err != nil {
+			return p, fmt.Errorf("finding the time zone of %s: %w", p.Name, err)
+		}
+	}
 	if object := e.Model.Object(e.App.Organisation); row.Organisation.Valid && object != nil {
 		p.Organisation = &value.Record{Object: object.Key, ID: row.Organisation.Int64}
 		d := newDesk(db.DB, Where{Edition: e, Schema: row.Schema, Person: p, Now: db.Now()})

@@ -17,7 +17,8 @@ func TestMonthsBeginWhereClocksChangeAtMidnight(t *testing.T) {
 	o := newOffice(t)
 	o.place.Person = personID(t, o.db, "dana")
 	calls := count(t, o.db, `SELECT count(*) FROM liftcare_trial.service_call`)
-	for _, name := range []string{"America/Asuncion", "America/Havana", "Europe/Dublin"} {
+	const own = "Australia/Lord_Howe" // of the person, over that of the house
+	for _, name := range []string{"America/Asuncion", "America/Havana", "Europe/Dublin", own} {
 		zone, err := time.LoadLocation(name)
 		if err != nil {
 			t.Fatal(err)
@@ -45,7 +46,12 @@ func TestMonthsBeginWhereClocksChangeAtMidnight(t *testing.T) {
 				want[holds.String()]++
 			}
 		}
-		if _, err := o.db.Exec(`UPDATE plainpath.document SET body = jsonb_set(body, '{zone}', to_jsonb($1::text)), revision = revision + 1 WHERE kind = 'app'`, name); err != nil {
+		if name == own {
+			err = o.db.SetZone(t.Context(), o.place.Person, name)
+		} else {
+			_, err = o.db.Exec(`UPDATE plainpath.document SET body = jsonb_set(body, '{zone}', to_jsonb($1::text)), revision = revision + 1 WHERE kind = 'app'`, name)
+		}
+		if err != nil {
 			t.Fatal(err)
 		}
 		if _, err := o.db.Exec(`WITH numbered AS (SELECT id, row_number() OVER (ORDER BY id) AS n FROM liftcare_trial.service_call)

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -92,7 +93,7 @@ func (d *desk) on(db sqlx.ExtContext) *desk {
 
 func (d *desk) Person() access.Person { return d.Where.Person }
 func (d *desk) Now() time.Time        { return d.Where.Now }
-func (d *desk) Zone() *time.Location  { return d.Edition.Zone }
+func (d *desk) Zone() *time.Location  { return cmp.Or(d.Where.Person.Zone, d.Edition.Zone) }
 
 // Space is the space as the person may see it.
 func (d *desk) Space() search.Space {

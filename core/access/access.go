@@ -5,6 +5,7 @@ package access
 import (
 	"fmt"
 	"slices"
+	"time"
 
 	"plainpath/core/expr"
 	"plainpath/core/model"
@@ -47,6 +48,8 @@ type Person struct {
 	Roles []string `json:"roles"`
 	// Organisation is the record the person belongs to, nil for the company's own people.
 	Organisation *value.Record `json:"-"`
+	// Zone is where they enter and see times, nil for that of the house.
+	Zone *time.Location `json:"-"`
 }
 
 // PersonScope is what conditions may know of a person: "person.name" and

@@ -38,10 +38,15 @@ export const useSession = defineStore('session', () => {
     setSeeAs(id)
   }
 
+  /** Times are in a zone of one's own, or with '' in that of the app. */
+  async function keepTimeIn(zone: string): Promise<void> {
+    take(await api.put<Session>('/session/zone', { zone }))
+  }
+
   /** The server no longer knows the session. */
   function expired(): void {
     if (me.value) me.value = { ...me.value, signed_in: false }
   }
 
-  return { me, as, load, signIn, signOut, seeAs, expired }
+  return { me, as, load, signIn, signOut, seeAs, keepTimeIn, expired }
 })

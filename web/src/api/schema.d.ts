@@ -1241,6 +1241,7 @@ export interface components {
     }
     SessionView: {
       app: string
+      app_zone: string
       builder?: boolean
       csrf?: string
       /** Format: int64 */
@@ -1534,6 +1535,9 @@ export interface components {
       remove: boolean
       roles: components['schemas']['WhyRole'][]
       sees: boolean
+    }
+    ZoneRequest: {
+      zone: string
     }
   }
   responses: never

@@ -11,6 +11,7 @@ import { mayLeave, unsaved } from '@/surface/unsaved'
 import { useMenu } from '@/use/menu'
 import { useDarkness } from './darkness'
 import { useKeysHelp } from './keys'
+import YourTimes from './YourTimes.vue'
 
 const session = useSession()
 const route = useRoute()
@@ -83,7 +84,7 @@ async function leave(): Promise<void> {
     >
       <template #value>{{ session.as.id ? 'Seen as ' + session.as.name : 'See it as …' }}</template>
     </Select>
-    <span v-if="session.me?.signed_in" class="who">{{ session.me.name }}</span>
+    <YourTimes v-if="session.me?.signed_in" />
     <Button
       text
       size="small"
@@ -129,12 +130,6 @@ async function leave(): Promise<void> {
   background: var(--tint);
   border-bottom: 1px solid var(--line);
 }
-.who {
-  color: var(--muted);
-  white-space: nowrap;
-  overflow: hidden;
-  text-overflow: ellipsis;
-}
 nav {
   display: flex;
   align-self: stretch;
@@ -163,9 +158,6 @@ nav a.here {
   padding: 0.4rem;
 }
 @media (max-width: 600px) {
-  .who {
-    display: none;
-  }
   /* The menu gets a line of its own, along which it scrolls. */
   .bar {
     flex-wrap: wrap;
