@@ -29,8 +29,8 @@ type bringer struct {
 	place   store.Place
 }
 
-// csvIn measures an import of a million rows, checked, against COPY of the same rows into
-// the same table with its history, unchecked.
+// csvIn measures an import of a million rows, checked, against COPY of the same rows into a
+// bare table: no history, no index, no check.
 func csvIn(ctx context.Context, db *store.DB) ([]result, error) {
 	jobs, err := db.Work(ctx, slog.New(slog.DiscardHandler))
 	if err != nil {
@@ -100,7 +100,7 @@ func csvIn(ctx context.Context, db *store.DB) ([]result, error) {
 	stop()
 	note := fmt.Sprintf("%d MB; looking at every cell before took %.1f s; at most %d MB of memory beyond what the benchmark itself holds",
 		size>>20, analysis.Seconds(), (int64(peak.Load())-int64(held.HeapAlloc))>>20)
-	return []result{{work: "CSV in, 1,000,000 rows, checked", ours: median(ours), byOne: median(bare), against: "bare COPY into the same table", atMost: "≤ 3 ×, under 150 MB", note: note}}, nil
+	return []result{{work: "CSV in, 1,000,000 rows, checked", ours: median(ours), byOne: median(bare), against: "COPY into a bare table", atMost: "≤ 6 ×, under 150 MB", note: note}}, nil
 }
 
 func watch(ctx context.Context, peak *atomic.Uint64) {
@@ -183,9 +183,10 @@ func (b *bringer) empty(id int64) error {
 	return err
 }
 
-// bareCopy times COPY of the clean rows into the table, emptied before.
+// bareCopy times COPY of the clean rows into a table that has nothing but them.
 func (b *bringer) bareCopy(rows []byte) (time.Duration, error) {
-	if _, err := b.db.ExecContext(b.ctx, `TRUNCATE liftcare_trial.reading, liftcare_trial.history`); err != nil {
+	if _, err := b.db.ExecContext(b.ctx, `TRUNCATE liftcare_trial.reading, liftcare_trial.history; DROP TABLE IF EXISTS bare;
+		CREATE TABLE bare (reading_no text, lift bigint, read_on date, value numeric, kind text, minutes bigint)`); err != nil {
 		return 0, err
 	}
 	conn, err := b.db.Connx(b.ctx)
@@ -195,7 +196,7 @@ func (b *bringer) bareCopy(rows []byte) (time.Duration, error) {
 	defer func() { _ = conn.Close() }()
 	start := time.Now()
 	err = conn.Raw(func(driver any) error {
-		_, err := driver.(*stdlib.Conn).Conn().PgConn().CopyFrom(b.ctx, io.Reader(bytes.NewReader(rows)), `COPY liftcare_trial.reading (reading_no, lift, read_on, value, kind, minutes) FROM STDIN`)
+		_, err := driver.(*stdlib.Conn).Conn().PgConn().CopyFrom(b.ctx, io.Reader(bytes.NewReader(rows)), `COPY bare FROM STDIN`)
 		return err
 	})
 	return time.Since(start), err

@@ -47,12 +47,14 @@ func measure(ctx context.Context, db *store.DB, address string) ([]result, error
 	b := &bench{ctx, db, owner, owner.Space().Model}
 	d := &bench{ctx, db, dispatcher, owner.Space().Model}
 	for _, one := range []func() ([]result, error){b.firstRows, d.farPages, d.contains, d.related, d.groups, expression,
+		func() ([]result, error) { return overHTTP(ctx, db) },
+		func() ([]result, error) { return totals(ctx, db, dana) },
 		func() ([]result, error) { return answer(ctx, address, dana) },
 		func() ([]result, error) { return load(ctx, db) },
 		func() ([]result, error) { return browser(ctx, db) },
 		func() ([]result, error) { return setChange(ctx, db, dana) },
 		func() ([]result, error) { return event(ctx, address, dana) },
-		func() ([]result, error) { return csvOut(ctx, db, dana) },
+		func() ([]result, error) { return outOverHTTP(ctx, db, dana) },
 		func() ([]result, error) { return csvIn(ctx, db) }} {
 		r, err := one()
 		if err != nil {
@@ -169,7 +171,7 @@ func (b *bench) contains() ([]result, error) {
 		return nil, err
 	}
 	note := "no index used"
-	if strings.Contains(strings.Join(plan, "\n"), "service_call_problem_contains") {
+	if strings.Contains(strings.Join(plan, "\n"), "service_call.problem.folded") {
 		note = "uses the trigram index"
 	}
 	return []result{{"“Contains” in a text", ours, hand, "by hand", "≤ 1.15 ×, index", note}}, nil

@@ -17,7 +17,7 @@ type Related struct {
 	// that is used has been written.
 	Link string
 	From func() string
-	// Once makes columns of aggregates over those for which a condition holds, computed once for
+	// Once makes columns of aggregates, each a single call, over those for which a condition holds, computed once for
 	// all records. It is false where they depend on more of the record than which it is; nil never does.
 	Once func(where string, what []string) ([]string, bool)
 }
@@ -135,20 +135,27 @@ func (w sqlWriter) total(function string, arg ast.Expr) (Column, error) {
 	if err != nil {
 		return Column{}, err
 	}
-	what := []string{map[string]string{"sum": "sum(" + c.SQL + ")", "least": "min(" + c.SQL + ")", "greatest": "max(" + c.SQL + ")",
-		"average": quotient("sum("+c.SQL+")::numeric", "count("+c.SQL+")")}[function]}
+	what := []string{map[string]string{"sum": "sum(", "least": "min(", "greatest": "max(", "average": "sum("}[function] + c.SQL + ")"}
 	if c.Kind == value.KindMoney {
 		what = append(what, "min("+c.Currency+")", "max("+c.Currency+")")
 	}
 	if c.Why != "" {
 		what = append(what, "min("+c.Why+")")
 	}
+	if function == "average" {
+		what = append(what, "count("+c.SQL+")")
+	}
 	totals := l.totals(what...)
 	out := Column{Kind: c.Kind, SQL: totals[0]}
+	if function == "average" {
+		last := len(totals) - 1
+		out.SQL = quotient(totals[0]+"::numeric", totals[last])
+		totals = totals[:last]
+	}
 	switch {
 	case c.Kind == value.KindMoney: // two currencies are never a number
 		least, greatest := totals[1], totals[2]
-		out.SQL = "CASE WHEN " + least + " = " + greatest + " THEN " + totals[0] + " END"
+		out.SQL = "CASE WHEN " + least + " = " + greatest + " THEN " + out.SQL + " END"
 		out.Currency = "CASE WHEN " + least + " = " + greatest + " THEN " + least + " END"
 		out.Why = currenciesWhy(least, greatest)
 	case c.Kind == value.KindWhole && function == "sum":

@@ -72,7 +72,8 @@ func (r recordColumns) Related(path []string) (expr.Related, error) {
 		}
 		r.s.reads()
 		w := r.s.w
-		mark, inner := len(w.read), w.source(l.Refer.Object.Key)
+		of := listOf{r.alias, l.Refer.Object.Key, l.Refer.Field.Key}
+		mark, inner := len(w.read), r.s.listed(of)
 		link := inner.alias + "." + Column(l.Refer.Field)
 		return expr.Related{Element: elementColumns{recordColumns{s: inner, alias: inner.alias, literally: r.literally}},
 			Link: link + " = " + r.alias + ".id", From: inner.from,
@@ -80,6 +81,7 @@ func (r recordColumns) Related(path []string) (expr.Related, error) {
 				if w.dependsOn(mark, inner.born) {
 					return nil, false
 				}
+				r.s.readToItsEnd(of, inner)
 				return r.s.aggregated(r.alias, link, inner, where, what), true
 			}}, nil
 	}

@@ -27,6 +27,7 @@ func calls() *model.Model {
 			{Key: "serial", Label: "Serial", Type: model.Text}, {Key: "customer", Label: "Customer", Type: model.Reference, Object: "customer"},
 			{Key: "price", Label: "Price", Type: model.Money}, {Key: "stops", Label: "Stops", Type: model.Whole}, {Key: "checked", Label: "Checked", Type: model.Date},
 			{Key: "calls", Label: "Calls", Type: model.WorkedOut, Result: model.Whole, Expression: `size(all_call.filter(c, c.state != "done"))`},
+			{Key: "latest", Label: "Latest", Type: model.WorkedOut, Result: model.Date, Expression: "greatest(all_call.map(c, c.due))"},
 			{Key: "due_before", Label: "Due before", Type: model.WorkedOut, Result: model.Whole, Expression: "size(all_call.filter(c, c.due < checked))"}}},
 		&model.Object{Key: "call", Label: "Call", Plural: "Calls", LabelField: "what", Fields: []model.Field{
 			{Key: "what", Label: "What", Type: model.Text}, {Key: "lift", Label: "Lift", Type: model.Reference, Object: "lift"},
@@ -129,6 +130,9 @@ func TestGoldenSQL(t *testing.T) {
 			return rows(Query{Object: "lift", Columns: columns("lift", "serial"), Where: predicate.HasRelated{Object: "call", Via: m.Object("call").Field("lift"), Where: contains("call", "what", "door")}}, everything)
 		},
 		"totals_shown": func() (string, []any, error) { return computed(lifts) },
+		"several_totals": func() (string, []any, error) {
+			return computed(with(lifts, func(q *Query) { q.Columns = columns("lift", "calls", "latest") }))
+		},
 		"totals_shown_across_a_reference": func() (string, []any, error) {
 			return computed(with(list, func(q *Query) { q.Columns = columns("call", "lift.calls") }))
 		},

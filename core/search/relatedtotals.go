@@ -14,30 +14,66 @@ type relatedTotals struct {
 	// of is the alias of the record they point at, by the column link.
 	of, link string
 	inner    *source
-	where    string
-	what     []string
+	what     []total
 }
+
+// total is an aggregate over those for which a condition holds, "" for all.
+type total struct{ sql, where string }
 
 // aggregated makes totals of the records of inner that point at those of an alias. Beyond what
 // they point at they must not depend on the record.
 func (s *source) aggregated(of, link string, inner *source, where string, what []string) []string {
-	a := relatedTotals{alias: s.w.alias(), of: of, link: link, inner: inner, where: where, what: what}
-	s.aggregates = append(s.aggregates, a)
+	at := slices.IndexFunc(s.aggregates, func(a *relatedTotals) bool { return a.inner == inner })
+	if at < 0 {
+		at = len(s.aggregates)
+		s.aggregates = append(s.aggregates, &relatedTotals{alias: s.w.alias(), of: of, link: link, inner: inner})
+	}
+	a := s.aggregates[at]
 	out := make([]string, len(what))
-	for i := range what {
-		out[i] = fmt.Sprintf("%s.v%d", a.alias, i)
+	for i, sql := range what {
+		out[i] = fmt.Sprintf("%s.v%d", a.alias, len(a.what))
+		a.what = append(a.what, total{sql, where})
 	}
 	return out
 }
 
 // join writes the aggregate. Among, unless it is empty, bounds the records it is made for.
-func (a relatedTotals) join(among string) string {
+func (a *relatedTotals) join(among string) string {
+	// A condition that all share narrows what is read.
+	where := a.what[0].where
+	if slices.ContainsFunc(a.what, func(t total) bool { return t.where != where }) {
+		where = ""
+	}
 	columns := make([]string, len(a.what))
-	for i, sql := range a.what {
-		columns[i] = fmt.Sprintf(", %s AS v%d", sql, i)
+	for i, t := range a.what {
+		filter := ""
+		if t.where != where {
+			filter = " FILTER (WHERE " + strings.TrimPrefix(t.where, " AND ") + ")"
+		}
+		columns[i] = fmt.Sprintf(", %s%s AS v%d", t.sql, filter, i)
 	}
 	return fmt.Sprintf(" LEFT JOIN (SELECT %s AS k%s FROM %s WHERE %s%s%s GROUP BY %s) %s ON %s.k = %s.id",
-		a.link, strings.Join(columns, ""), a.inner.from(), a.link, cmp.Or(among, " IS NOT NULL"), a.where, a.link, a.alias, a.alias, a.of)
+		a.link, strings.Join(columns, ""), a.inner.from(), a.link, cmp.Or(among, " IS NOT NULL"), where, a.link, a.alias, a.alias, a.of)
+}
+
+// listOf names the records that point at those of an alias by a reference.
+type listOf struct{ alias, object, field string }
+
+// listed is a source for them: one that was read to its end before, so that totals of several
+// fields are made in one go, or a new one. What is read takes it out until then.
+func (s *source) listed(of listOf) *source {
+	if inner := s.lists[of]; inner != nil {
+		delete(s.lists, of)
+		return inner
+	}
+	return s.w.source(of.object)
+}
+
+func (s *source) readToItsEnd(of listOf, inner *source) {
+	if s.lists == nil {
+		s.lists = map[listOf]*source{}
+	}
+	s.lists[of] = inner
 }
 
 // among says that the statement is about some records of the source only, so that totals are
