@@ -197,7 +197,7 @@ func TestRulesOverManifoldFields(t *testing.T) {
 		_, err := o.save("visit", 0, fmt.Sprintf(`{"lift":{"id":1},"engineer":{"id":1},"starts":"2026-12-01T09:00:00Z","minutes":%d,"van":{"id":%d}}`, minutes, van), "")
 		return err
 	}
-	o.refused(visit(90, 3), "/van", "not among the records")
+	o.refused(visit(90, 3), "/van", "QV-3 cannot be chosen as Van: “Fittings includes winch” does not hold; Fittings is Ladder")
 	for minutes, van := range map[int]int64{90: 5, 30: 3} {
 		if err := visit(minutes, van); err != nil {
 			t.Errorf("%d minutes with van %d: %v", minutes, van, err)
