@@ -130,7 +130,7 @@ func (b *bench) firstRows() ([]result, error) {
 	q := search.Query{Object: "service_call", Limit: 51, Columns: b.paths("service_call", "number", "problem", "priority", "state", "opened", "lift", "reported_by", "lift.building"),
 		Where: b.where("service_call", `{"all":[{"field":"state","op":"is_not","value":{"literal":"cancelled"}},{"field":"lift.building.town","op":"one_of","values":[{"literal":"Quillmere"},{"literal":"Sandholt"},{"literal":"Varrow"},{"literal":"Ester Bay"}]}]}`),
 		Order: []search.Order{{Path: b.paths("service_call", "opened")[0], Desc: true}, {Path: b.paths("service_call", "number")[0]}}}
-	ours, hand, err := pair(40, b.ours(q, 51), b.byHand(51, `SELECT c.id, c.number, c.problem, c.priority, c.state, c.opened, l.id, l.serial_number, k.id, k.name, b.id, b.name
+	ours, hand, err := pair(40, b.ours(q, 51), b.byHand(51, `SELECT c.id, c.number, c.problem, c.priority, c.state, c.opened, l.id, l.serial_number, k.id, k.first_name || ' ' || k.last_name, b.id, b.name
 		FROM liftcare_production.service_call c JOIN liftcare_production.lift l ON l.id = c.lift JOIN liftcare_production.building b ON b.id = l.building
 		LEFT JOIN liftcare_production.contact k ON k.id = c.reported_by AND k.customer = $1
 		WHERE c.state IS DISTINCT FROM 'cancelled' AND b.town = ANY($2) AND b.customer = $1 ORDER BY c.opened DESC, c.number, c.id LIMIT 51`,

@@ -216,6 +216,70 @@ func TestAPageIsBuiltAndUsed(t *testing.T) {
 	}
 }
 
+// Several rows that are chosen feed the next search, by picking alone; what was compared with
+// before is taken along and can be seen.
+func TestSeveralChosenRowsFeedTheNextSearch(t *testing.T) {
+	t.Parallel()
+	s := newSite(t)
+	b := s.browser(t)
+	b.signIn("Bo Lindqvale")
+	run(b, chromedp.Evaluate[any](`[...document.querySelectorAll('nav section')].find(s => s.innerText.startsWith('Pages')).querySelector('button').click()`))
+	b.enter("What is it called?", "Several customers")
+	b.press("Make it")
+	b.see("This page is empty")
+	b.press("+ add")
+	b.choose("A table of", "Customers")
+	b.see("40 records")
+	b.choose("How many rows are chosen", "several rows are chosen")
+	b.press("+ a band below")
+	b.choose("A table of", "Buildings")
+	b.see("120 records")
+	b.press("Condition")
+	b.pick("Field", "Customer", "Customer")
+	stored := func(path string, want int) {
+		t.Helper()
+		b.eventually(`SELECT count(*) FROM plainpath.document d, jsonb_path_query(d.body, '$.searches[*].search.where.all[*] ? (`+path+`)') WHERE d.kind = 'page' AND d.body ->> 'label' = 'Several customers'`, want)
+	}
+	b.choose("Value: where from", "typed in")
+	b.pick("Value", "Lantern", "Lantern Hotels")
+	stored(`exists(@.value.literal.id)`, 1)
+	b.choose("Comparison", "is one of")
+	b.see("Lantern Hotels")
+	stored(`exists(@.values[*].literal.id) && !exists(@.value)`, 1)
+	b.choose("One of what", "a list")
+	b.pick("List", "chosen", "Customers › the rows chosen")
+	stored(`@.op == "one_of" && exists(@.value.expression) && !exists(@.values)`, 1)
+	b.see("0 records")
+	b.press("For nobody yet")
+	b.until(`(e => { e?.click(); return !!e })(document.querySelector('.about .p-multiselect'))`, "no roles can be chosen")
+	b.pressIn("[role=option]", "Dispatcher")
+	b.keys(kb.Escape)
+	b.see("For Dispatcher")
+	b.keys(kb.Escape)
+	b.see("no findings")
+	b.press("Release…")
+	b.press("Release 2")
+	b.see("Release 2 is in force")
+	b.press("Sign out")
+
+	b.signIn("Dana Merrowdale")
+	b.pressIn("main a", "Several customers")
+	b.see("40 records")
+	var rows []struct {
+		Name      string
+		Buildings int
+	}
+	if err := s.db.Select(&rows, `SELECT c.name, count(b.id) AS buildings FROM liftcare_production.customer c LEFT JOIN liftcare_production.building b ON b.customer = c.id
+		WHERE c.name IN ('Lantern Hotels', 'Harbour Homes') GROUP BY c.id ORDER BY c.name`); err != nil || len(rows) != 2 {
+		t.Fatal(rows, err)
+	}
+	b.row(rows[0].Name)
+	b.see(fmt.Sprintf("%d record", rows[0].Buildings))
+	b.row(rows[1].Name)
+	b.see("2 chosen")
+	b.see(fmt.Sprintf("%d records", rows[0].Buildings+rows[1].Buildings))
+}
+
 // What is taken out is what SQL gives, in the order shown.
 func TestATableIsTakenOutAsShown(t *testing.T) {
 	s := newSite(t)

@@ -32,6 +32,7 @@ func Analyse(f *File, sheet int, progress func(rows int64) error) (*Analysis, er
 	profilers := make([]*profiler, len(body.Headings))
 	for i, h := range body.Headings {
 		profilers[i] = newProfiler(h)
+		profilers[i].excluded = f.excluded
 	}
 	for {
 		line, cells, err := body.Next()

@@ -84,6 +84,8 @@ type profiler struct {
 	least    int64
 	lines    bool
 	repeated bool
+	// excluded are readings that somebody ruled out.
+	excluded mask
 }
 
 func newProfiler(heading string) *profiler {
@@ -101,7 +103,7 @@ func (p *profiler) take(line int, cell string) {
 	p.Filled++
 	m, ok := p.cache[trimmed]
 	if !ok {
-		m = fits(trimmed)
+		m = fits(trimmed) &^ p.excluded
 		if len(p.cache) < mostCached {
 			p.cache[strings.Clone(trimmed)] = m
 		}

@@ -23,6 +23,8 @@ type File struct {
 
 	source Source
 	book   *workbook
+	// excluded are readings that somebody ruled out.
+	excluded mask
 }
 
 // Sheet is one table of a file.
@@ -44,6 +46,10 @@ type Headings struct {
 type Settings struct {
 	Encoding  Encoding `json:"encoding,omitempty"`
 	Delimiter string   `json:"delimiter,omitempty"`
+	// Decimal is Point or Comma where numbers have no other decimal mark, Dates DMY or MDY where
+	// none of the two is the other.
+	Decimal string `json:"decimal,omitempty"`
+	Dates   string `json:"dates,omitempty"`
 	// Headings are by the place of the sheet.
 	Headings map[int]Headings `json:"headings,omitempty"`
 }
@@ -58,6 +64,12 @@ func (s Settings) Check() error {
 	}
 	if n := utf8.RuneCountInString(s.Delimiter); n > 1 || s.Delimiter != "" && strings.ContainsAny(s.Delimiter, "\"\r\n\ufffd") {
 		return fmt.Errorf("cells are parted by one character, which is no quote and no line end")
+	}
+	if !slices.Contains([]string{"", Point, Comma}, s.Decimal) {
+		return fmt.Errorf("the decimal mark is a point or a comma, not %q", s.Decimal)
+	}
+	if !slices.Contains([]string{"", DMY, MDY}, s.Dates) {
+		return fmt.Errorf("dates have the day or the month first, not %q", s.Dates)
 	}
 	for _, h := range s.Headings {
 		if h.Line < 1 || h.Rows < 0 || h.Rows > mostHeadingRows {
@@ -86,6 +98,7 @@ func Open(name string, s Source, set Settings) (*File, error) {
 	if err != nil {
 		return nil, err
 	}
+	f.excluded = set.excluded()
 	for i, h := range set.Headings {
 		if i < len(f.Sheets) {
 			f.Sheets[i].Headings = &h

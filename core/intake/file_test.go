@@ -79,9 +79,38 @@ func TestHowAFileIsRead(t *testing.T) {
 	if err != nil || line != 2 || cells[1] != "žluťoučký" || body.Headings[0] != "Column A" || body.Line != 2 && body.Line != 0 {
 		t.Errorf("%d %q %q, %v", line, cells, body.Headings, err)
 	}
-	for _, bad := range []Settings{{Encoding: "Klingon"}, {Delimiter: ";;"}, {Delimiter: "\n"}, {Headings: map[int]Headings{0: {Line: 0, Rows: 1}}}, {Headings: map[int]Headings{0: {Line: 1, Rows: 9}}}} {
+	for _, bad := range []Settings{{Encoding: "Klingon"}, {Delimiter: ";;"}, {Delimiter: "\n"}, {Decimal: "dot"}, {Dates: YMD}, {Headings: map[int]Headings{0: {Line: 0, Rows: 1}}}, {Headings: map[int]Headings{0: {Line: 1, Rows: 9}}}} {
 		if bad.Check() == nil {
 			t.Errorf("%+v is taken", bad)
+		}
+	}
+}
+
+// What is said of a file decides what its columns leave open, and is not decided again by them.
+func TestDecimalMarksAndDatesAreSetForAFile(t *testing.T) {
+	const table = "Day;Amount;ISO\n03/04/2026;1.234;2026-04-03\n05/06/2026;2.345;2026-06-05\n"
+	for _, c := range []struct {
+		set       Settings
+		want      []Reading
+		undecided []bool
+	}{
+		{Settings{}, []Reading{{model.Date, DMY}, {model.Decimal, Point}, {model.Date, YMD}}, []bool{true, true, false}},
+		{Settings{Decimal: Comma, Dates: MDY}, []Reading{{model.Date, MDY}, {model.Whole, Comma}, {model.Date, YMD}}, []bool{false, false, false}},
+		{Settings{Decimal: Point, Dates: DMY}, []Reading{{model.Date, DMY}, {model.Decimal, Point}, {model.Date, YMD}}, []bool{false, false, false}},
+	} {
+		c.set.Delimiter = ";"
+		f, err := Open("a.csv", memory(table), c.set)
+		if err != nil {
+			t.Fatal(err)
+		}
+		a, err := Analyse(f, 0, func(int64) error { return nil })
+		if err != nil {
+			t.Fatal(err)
+		}
+		for i, column := range a.Columns {
+			if column.Undecided != c.undecided[i] || !column.Undecided && column.Guess != c.want[i] {
+				t.Errorf("%+v: %s is read as %+v, undecided %t; want %+v, %t", c.set, column.Heading, column.Guess, column.Undecided, c.want[i], c.undecided[i])
+			}
 		}
 	}
 }

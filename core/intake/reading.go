@@ -54,6 +54,19 @@ func bit(r Reading) mask {
 	return 0
 }
 
+// excluded are the readings that what was said of a file rules out.
+func (s Settings) excluded() mask {
+	var out mask
+	for i, r := range readings {
+		decimal := (r.Form == Point || r.Form == Comma) && s.Decimal != "" && r.Form != s.Decimal
+		dates := (r.Form == DMY || r.Form == MDY) && s.Dates != "" && r.Form != s.Dates
+		if decimal || dates {
+			out |= 1 << i
+		}
+	}
+	return out
+}
+
 var (
 	numberBits = bit(Reading{model.Whole, Point}) | bit(Reading{model.Whole, Comma}) | bit(Reading{model.Decimal, Point}) | bit(Reading{model.Decimal, Comma})
 	signs      = map[string]string{"€": "EUR", "£": "GBP", "$": "USD", "¥": "JPY", "₹": "INR", "zł": "PLN", "₺": "TRY"}

@@ -1256,6 +1256,8 @@ export interface components {
       value: components['schemas']['Operand']
     }
     Settings: {
+      dates?: string
+      decimal?: string
       delimiter?: string
       encoding?: string
       headings?: {

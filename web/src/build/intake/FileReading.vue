@@ -32,6 +32,17 @@ const rows = [
   { key: 2, label: 'two lines' },
   { key: 3, label: 'three lines' },
 ]
+const asFound = 'found'
+const decimals = [
+  { key: asFound, label: 'what each column has' },
+  { key: 'point', label: 'a decimal point' },
+  { key: 'comma', label: 'a decimal comma' },
+]
+const dates = [
+  { key: asFound, label: 'what each column has' },
+  { key: 'dmy', label: 'the day first' },
+  { key: 'mdy', label: 'the month first' },
+]
 const set = computed(() => props.file.recognised?.sheets[props.sheet]?.headings)
 const depth = computed(() => set.value?.rows ?? (props.line ? 1 : 0))
 const first = computed(() => set.value?.line ?? (props.line || 1))
@@ -87,6 +98,26 @@ function headings(line: number, count: number): void {
       class="line"
       aria-label="Line it begins in"
       @change="headings(Number(($event.target as HTMLInputElement).value), depth)"
+    />
+    numbers with
+    <Select
+      :model-value="file.settings.decimal ?? asFound"
+      :options="decimals"
+      option-label="label"
+      option-value="key"
+      size="small"
+      aria-label="Decimal mark of the file"
+      @update:model-value="change({ decimal: $event === asFound ? undefined : $event })"
+    />
+    dates with
+    <Select
+      :model-value="file.settings.dates ?? asFound"
+      :options="dates"
+      option-label="label"
+      option-value="key"
+      size="small"
+      aria-label="Order of dates in the file"
+      @update:model-value="change({ dates: $event === asFound ? undefined : $event })"
     />
   </div>
   <p v-if="file.recognised?.words?.length" class="care">
