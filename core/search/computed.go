@@ -113,7 +113,9 @@ func CompileValue(space Space, object string, key int64, p *expr.Program, values
 			*text = "NULL"
 		}
 	}
-	sql, args := w.finish("SELECT " + c.SQL + ", " + c.Currency + "::text, " + c.Why + "::text FROM " + s.from() + " WHERE " + s.alias + ".id = " + w.arg(key, "bigint"))
+	at := w.arg(key, "bigint")
+	s.of(at)
+	sql, args := w.finish("SELECT " + c.SQL + ", " + c.Currency + "::text, " + c.Why + "::text FROM " + s.from() + " WHERE " + s.alias + ".id = " + at)
 	return sql, args, nil
 }
 

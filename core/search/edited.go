@@ -106,6 +106,7 @@ func (s *source) candidate(c Candidates) (string, error) {
 		return "", err
 	}
 	column := s.alias + "." + Column(c.Field)
+	target.of(column)
 	return "(" + column + " IS NULL OR EXISTS (SELECT 1 FROM " + target.from() + " WHERE " + target.alias + ".id = " + column + " AND " + where + "))", nil
 }
 
@@ -132,6 +133,7 @@ func (p Proof) Compile(space Space) (string, []any, error) {
 		}
 	}
 	key := w.arg(p.Key, "bigint")
+	s.of(key)
 	sql, args := w.finish("SELECT to_jsonb(ARRAY[" + strings.Join(terms, ", ") + "]::boolean[]) FROM " + w.from(s) + " WHERE " + s.alias + ".id = " + key)
 	return sql, args, nil
 }

@@ -143,6 +143,9 @@ func TestGoldenSQL(t *testing.T) {
 		"totals_of_some": func() (string, []any, error) {
 			return computed(with(lifts, func(q *Query) { q.Limit, q.Where = 0, predicate.All{predicate.Keys{3, 4}, manyCalls} }))
 		},
+		"totals_of_what_some_refer_to": func() (string, []any, error) {
+			return computed(Query{Object: "call", Columns: columns("call", "lift.calls"), Where: predicate.Keys{5}})
+		},
 		"totals_that_depend_on_the_record": func() (string, []any, error) {
 			return computed(with(lifts, func(q *Query) { q.Columns = columns("lift", "due_before") }))
 		},

@@ -77,8 +77,19 @@ func (s *source) readToItsEnd(of listOf, inner *source) {
 }
 
 // among says that the statement is about some records of the source only, so that totals are
-// made for those alone.
+// made for those alone, and for what they refer to.
 func (s *source) among(keys string) { s.keys = " = ANY(" + keys + ")" }
+
+// of says that the statement is about one record of the source.
+func (s *source) of(key string) { s.keys = " = " + key }
+
+// bound is the condition on the records that totals are made for, "" when that is all.
+func (s *source) bound(a *relatedTotals) string {
+	if s.keys == "" || a.of == s.alias {
+		return s.keys
+	}
+	return " IN (SELECT " + a.of + ".id FROM " + s.tableName() + " " + s.alias + s.joins.String() + " WHERE " + s.alias + ".id" + s.keys + ")"
+}
 
 // reads notes that something of a source is read.
 func (s *source) reads() { s.w.read = append(s.w.read, s.born) }

@@ -72,6 +72,7 @@ func CompileHolds(space Space, object string, key int64, steps []Step, saw []mod
 		terms = []string{"1"}
 	}
 	at := w.arg(key, "bigint")
+	s.of(at)
 	sql, args := w.finish("SELECT " + strings.Join(terms, ", ") + " FROM " + w.from(s) + " WHERE " + s.alias + ".id = " + at)
 	return sql, args, nil
 }

@@ -223,11 +223,7 @@ func (w *writer) alias() string {
 func (s *source) from() string {
 	out := s.tableName() + " " + s.alias + s.joins.String()
 	for _, a := range s.aggregates {
-		among := ""
-		if a.of == s.alias {
-			among = s.keys
-		}
-		out += a.join(among)
+		out += a.join(s.bound(a))
 	}
 	return out
 }
