@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"log"
 	"strings"
 	"sync"
 	"time"
@@ -57,8 +58,9 @@ func measure(ctx context.Context, db *store.DB, address string) ([]result, error
 		func() ([]result, error) { return outOverHTTP(ctx, db, dana) },
 		func() ([]result, error) { return csvIn(ctx, db) }} {
 		r, err := one()
-		if err != nil {
-			return nil, err
+		if err != nil { // the others are worth knowing all the same
+			log.Printf("not measured: %v", err)
+			r = append(r, result{work: "One that failed", note: err.Error()})
 		}
 		out = append(out, r...)
 	}

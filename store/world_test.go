@@ -86,6 +86,9 @@ func newWorld(seed uint64) *world {
 				model.Field{Key: "x4_" + l.Name.Key, Label: "X4", Type: model.WorkedOut, Result: model.Money, Expression: fmt.Sprintf("sum(%s.map(x, x.p))", l.Name.Key)},
 				model.Field{Key: "y3_" + l.Name.Key, Label: "Y3", Type: model.WorkedOut, Result: model.Money, Expression: fmt.Sprintf("greatest(%s.filter(x, x.d != 0.5).map(x, x.x1))", l.Name.Key)},
 				model.Field{Key: "y4_" + l.Name.Key, Label: "Y4", Type: model.WorkedOut, Result: model.Text, Expression: fmt.Sprintf(`(empty(x4_%[1]s) ? "none" : text(amount(x4_%[1]s))) + text((n > 0 ? r1 : r3).n)`, l.Name.Key)},
+				// These depend on more of the record than which it is.
+				model.Field{Key: "y5_" + l.Name.Key, Label: "Y5", Type: model.WorkedOut, Result: model.Whole, Expression: fmt.Sprintf("size(%[1]s.filter(x, x.n < n)) + size(%[1]s)", l.Name.Key)},
+				model.Field{Key: "y6_" + l.Name.Key, Label: "Y6", Type: model.WorkedOut, Result: model.Whole, Expression: fmt.Sprintf("sum(%[1]s.map(x, size(%[1]s) + size(%[1]s.filter(z, z.n == x.n))))", l.Name.Key)},
 				model.Field{Key: "w8_" + l.Name.Key, Label: "W8", Type: model.WorkedOut, Result: model.Decimal, Expression: fmt.Sprintf("least(%s.map(x, x.d * 2))", l.Name.Key)})
 		}
 	}

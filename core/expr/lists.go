@@ -49,7 +49,7 @@ var listFunctions = []function{
 			if err != nil {
 				return Column{}, err
 			}
-			return Column{Kind: value.KindWhole, SQL: "coalesce(" + l.totals("count(*)")[0] + ", 0)"}, nil
+			return Column{Kind: value.KindWhole, SQL: "coalesce(" + l.totals(aggregate{"count", "*"})[0] + ", 0)"}, nil
 		}},
 	{name: "first", member: true, signatures: []signature{gives(anything, list)},
 		ofList: func(l traits.Lister) (value.Value, error) {

@@ -38,16 +38,29 @@ func (r rows) query(what string) string {
 	return "(SELECT " + what + " FROM " + r.From() + " WHERE " + r.Link + r.where + ")"
 }
 
+// aggregate is a call of an aggregate function of SQL.
+type aggregate struct{ function, of string }
+
 // totals are columns of what aggregates over the list come to, NULL perhaps where it is empty.
-func (r rows) totals(what ...string) []string {
+func (r rows) totals(what ...aggregate) []string {
+	calls := make([]string, len(what))
+	for i, a := range what {
+		calls[i] = a.function + "(" + a.of + ")"
+	}
 	if r.Once != nil {
-		if out, ok := r.Once(r.where, what); ok {
+		if out, ok := r.Once(r.where, calls); ok {
 			return out
 		}
 	}
 	out := make([]string, len(what))
-	for i, sql := range what {
-		out[i] = r.query(sql)
+	for i, a := range what {
+		if a.of == "*" {
+			out[i] = r.query(calls[i])
+			continue
+		}
+		// What is aggregated is a column of its own first: SQL takes an aggregate of nothing but
+		// outer columns for one of the outer query.
+		out[i] = "(SELECT " + a.function + "(x) FROM " + r.query(a.of+" AS x") + " each)"
 	}
 	return out
 }
@@ -135,15 +148,15 @@ func (w sqlWriter) total(function string, arg ast.Expr) (Column, error) {
 	if err != nil {
 		return Column{}, err
 	}
-	what := []string{map[string]string{"sum": "sum(", "least": "min(", "greatest": "max(", "average": "sum("}[function] + c.SQL + ")"}
+	what := []aggregate{{map[string]string{"sum": "sum", "least": "min", "greatest": "max", "average": "sum"}[function], c.SQL}}
 	if c.Kind == value.KindMoney {
-		what = append(what, "min("+c.Currency+")", "max("+c.Currency+")")
+		what = append(what, aggregate{"min", c.Currency}, aggregate{"max", c.Currency})
 	}
 	if c.Why != "" {
-		what = append(what, "min("+c.Why+")")
+		what = append(what, aggregate{"min", c.Why})
 	}
 	if function == "average" {
-		what = append(what, "count("+c.SQL+")")
+		what = append(what, aggregate{"count", c.SQL})
 	}
 	totals := l.totals(what...)
 	out := Column{Kind: c.Kind, SQL: totals[0]}

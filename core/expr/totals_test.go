@@ -162,9 +162,9 @@ func (related) Related(path []string) (Related, error) {
 
 func TestTotalsAsSQL(t *testing.T) {
 	for source, want := range map[string]string{
-		"sum(all_line_by_quote.map(l, l.pieces))": "plainpath.whole((SELECT sum(x.pieces) FROM all_line_by_quote x WHERE x.quote = t.id))",
+		"sum(all_line_by_quote.map(l, l.pieces))": "plainpath.whole((SELECT sum(x) FROM (SELECT x.pieces AS x FROM all_line_by_quote x WHERE x.quote = t.id) each))",
 		"size(all_note)": "coalesce((SELECT count(*) FROM all_note x WHERE x.quote = t.id), 0)",
-		"greatest(all_line_by_quote.filter(l, l.pieces > 2).map(l, l.weight))": "(SELECT max(x.weight) FROM all_line_by_quote x WHERE x.quote = t.id AND ((x.pieces > 2) IS TRUE) IS TRUE)",
+		"greatest(all_line_by_quote.filter(l, l.pieces > 2).map(l, l.weight))": "(SELECT max(x) FROM (SELECT x.weight AS x FROM all_line_by_quote x WHERE x.quote = t.id AND ((x.pieces > 2) IS TRUE) IS TRUE) each)",
 		`all_note.exists(n, n.text == name)`:                                   "EXISTS (SELECT 1 FROM all_note x WHERE x.quote = t.id AND ((x.text = name) IS TRUE) IS TRUE)",
 		`all_note.all(n, empty(n.text))`:                                       "NOT EXISTS (SELECT 1 FROM all_note x WHERE x.quote = t.id AND (x.text IS NULL) IS NOT TRUE)",
 	} {

@@ -52,6 +52,10 @@ func changesAtMidnight(zone *time.Location) bool {
 		if change.IsZero() {
 			return false
 		}
+		if !change.After(at) { // at some ends of years the bounds end where they are asked for
+			at = at.AddDate(0, 0, 1)
+			continue
+		}
 		_, before := change.Add(-time.Second).Zone()
 		_, after := change.Zone()
 		was := change.UTC().Add(time.Duration(before) * time.Second)
