@@ -368,6 +368,8 @@ defineExpose({ focus: () => grid.focus(0, 0), place, goTo })
   border-bottom: 1px solid var(--line);
   background: var(--panel);
   overflow-anchor: none;
+  /* Under the pointer the table scrolls or the page does, never one after the other. */
+  overscroll-behavior-y: contain;
 }
 .whole {
   max-height: none;
