@@ -62,7 +62,7 @@ func setChange(ctx context.Context, db *store.DB, person int64) ([]result, error
 		})
 	}
 	var a, z []time.Duration
-	for range 4 {
+	for range 3 {
 		for _, side := range []struct {
 			work func() error
 			took *[]time.Duration

@@ -134,7 +134,7 @@ func (w *web) orders() ([]result, error) {
 				return nil, err
 			}
 			look := m{"order": []m{{"path": o.path, "desc": desc}}}
-			first, further, err := pair(9, w.ask("rows", look, &struct{}{}), w.ask("rows", m{"order": look["order"], "after": far}, &struct{}{}))
+			first, further, err := pair(5, w.ask("rows", look, &struct{}{}), w.ask("rows", m{"order": look["order"], "after": far}, &struct{}{}))
 			if err != nil {
 				return nil, err
 			}
