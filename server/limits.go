@@ -2,6 +2,7 @@ package server
 
 import (
 	"context"
+	"strings"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -37,6 +38,13 @@ func current(c fiber.Ctx) error {
 	return c.RestartRouting()
 }
 
+// rewriting is how long a change of the model may take, which may write very many records anew.
+const rewriting = time.Hour
+
+func rewrites(path string) bool {
+	return strings.HasPrefix(path, "/api/build/documents/") || strings.HasPrefix(path, "/api/build/fields/") || path == "/api/build/release"
+}
+
 // limited ends what a request set going when its time is over. What is streamed sees to that
 // itself.
 func (s *server) limited(c fiber.Ctx) error {
@@ -46,6 +54,8 @@ func (s *server) limited(c fiber.Ctx) error {
 	most := s.Limits.Writing
 	if c.Method() == fiber.MethodGet || c.Method() == fiber.MethodPost && onlyReads(c.Path()) {
 		most = s.Limits.Reading
+	} else if rewrites(c.Path()) {
+		most = max(most, rewriting)
 	}
 	ctx, done := context.WithTimeout(c.Context(), most)
 	defer done()

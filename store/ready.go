@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"time"
 
 	"github.com/jmoiron/sqlx"
 
@@ -96,8 +97,38 @@ type attribute struct {
 	Place int   `db:"attnum"`
 }
 
-// makeReady makes the columns ready that a model needs.
+// makeReady makes the columns ready that a model needs, for one change of a space at a time.
 func (db *DB) makeReady(ctx context.Context, schema string, e *edition.Edition) error {
+	for {
+		mine, err := db.alone(ctx, schema, func() error { return db.readied(ctx, schema, e) })
+		if mine || err != nil {
+			return err
+		}
+		select { // holding no connection, which whoever is at it may need
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(500 * time.Millisecond):
+		}
+	}
+}
+
+// alone does work unless somebody else is at it in that schema.
+func (db *DB) alone(ctx context.Context, schema string, work func() error) (mine bool, err error) {
+	conn, err := db.Connx(ctx)
+	if err != nil {
+		return false, err
+	}
+	defer func() { _ = conn.Close() }()
+	if err := conn.GetContext(ctx, &mine, `SELECT pg_try_advisory_lock(hashtext('plainpath ready'), hashtext($1))`, schema); err != nil || !mine {
+		return false, err
+	}
+	defer func() {
+		_, _ = conn.ExecContext(context.WithoutCancel(ctx), `SELECT pg_advisory_unlock(hashtext('plainpath ready'), hashtext($1))`, schema)
+	}()
+	return true, work()
+}
+
+func (db *DB) readied(ctx context.Context, schema string, e *edition.Edition) error {
 	var all []rewriting
 	var at []attribute
 	err := db.in(ctx, func(tx *sqlx.Tx) error {
