@@ -17,8 +17,9 @@ type Related struct {
 	// that is used has been written.
 	Link string
 	From func() string
-	// Once makes columns of aggregates, each a single call, over those for which a condition holds, computed once for
-	// all records. It is false where they depend on more of the record than which it is; nil never does.
+	// Once makes columns of aggregates, each a single call, over those for which a condition
+	// holds, computed once for all records. It is false where they depend on more of the record
+	// than which it is; nil always is.
 	Once func(where string, what []string) ([]string, bool)
 }
 

@@ -19,7 +19,7 @@ const onScreens = "only on screens, on pages and in steps, for the database cann
 var Reference = []Function{
 	{Name: "empty", Form: "empty(x)", About: "Whether there is no value."},
 	{Name: "either", Form: "either(x, y)", About: "x, or y where x is empty."},
-	{Name: "round", Form: "round(x), round(x, places)", About: "A number rounded half away from zero; an amount to the places of its currency unless said."},
+	{Name: "round", Form: "round(x, places)", About: "A number rounded half away from zero. Without places it becomes whole, an amount one of its currency."},
 	{Name: "whole", Form: "whole(x)", About: "The whole part of a number."},
 	{Name: "decimal", Form: "decimal(x)", About: "A whole number, or the number in a text, as a decimal.", Only: "Of a text " + onScreens},
 	{Name: "money", Form: `money("12.50", "EUR")`, About: "An amount in a currency.", Only: "Of fields " + onScreens},

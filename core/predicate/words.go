@@ -90,8 +90,7 @@ func (t Test) words() string {
 	return name + " " + op + " " + shown(f, t.Value)
 }
 
-// label names a path: its fields from the record on.
-// Label names a path in words.
+// Label names a path: its fields from the record on.
 func Label(p model.Path) string {
 	labels := make([]string, len(p.Fields))
 	for i, f := range p.Fields {

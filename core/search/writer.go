@@ -204,9 +204,9 @@ type source struct {
 	born int
 	// aggregates are joined behind everything else; keys bounds the records they are made for.
 	aggregates []*relatedTotals
+	keys       string
 	// lists are sources of records that point here, to be read once more.
 	lists map[listOf]*source
-	keys  string
 	// computed are the fields that were worked out, by alias and key.
 	computed map[string]expr.Column
 }

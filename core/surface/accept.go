@@ -133,7 +133,11 @@ func Referred(ctx context.Context, r Reader, f *model.Field, id int64, fields []
 
 func (p *part) acceptRows(ctx context.Context, r Reader, values expr.Values, c Chosen, fields []model.Path) (value.Value, string, error) {
 	if c.All != nil {
-		all, n, err := p.all(ctx, r, values, c, fields)
+		all, err := p.all(ctx, r, values, c, fields)
+		if err != nil {
+			return nil, "", err
+		}
+		n, err := all.Source.Count()
 		if err != nil {
 			return nil, "", err
 		}
@@ -165,26 +169,24 @@ func (p *part) acceptRows(ctx context.Context, r Reader, values expr.Values, c C
 	return p.selection(records), "", nil
 }
 
-// all is everything that matches as a person looked at the list, read when it is asked for, and
-// how many that is.
-func (p *part) all(ctx context.Context, r Reader, values expr.Values, c Chosen, fields []model.Path) (value.Value, int64, error) {
+// all is everything that matches as a person looked at the list, read when it is asked for.
+func (p *part) all(ctx context.Context, r Reader, values expr.Values, c Chosen, fields []model.Path) (*value.List, error) {
 	l, err := p.listing(ctx, r, values)
 	if err != nil {
-		return nil, 0, err
+		return nil, err
 	}
 	q, err := l.Of(r, c)
-	if err != nil {
-		return nil, 0, err
-	}
 	q.Columns = fields
-	n, err := CountOf(ctx, r, q)
-	return &value.List{Object: p.object, Source: &Listed{Context: ctx, Reader: r, Query: q}}, n, err
+	return &value.List{Object: p.object, Source: &Listed{Context: ctx, Reader: r, Query: q}}, err
 }
 
 func (p *part) restoreRows(ctx context.Context, r Reader, values expr.Values, c Chosen, fields []model.Path) (value.Value, string, error) {
 	if c.All != nil { // so many that they were not kept one by one
-		all, _, err := p.all(ctx, r, values, c, fields)
-		return all, "", err
+		all, err := p.all(ctx, r, values, c, fields)
+		if err != nil {
+			return nil, "", err
+		}
+		return all, "", nil
 	}
 	records, err := ByKey(ctx, r, p.object, c.Keys, fields)
 	if err != nil {

@@ -2,7 +2,7 @@
 import InputText from 'primevue/inputtext'
 import { computed, ref } from 'vue'
 import FloatPanel from '@/frame/FloatPanel.vue'
-import { useBuild } from './build'
+import { matching, useBuild } from './build'
 
 /** What expressions can call; one that is pressed is taken. */
 const emit = defineEmits<{ take: [form: string] }>()
@@ -10,16 +10,14 @@ const build = useBuild()
 const panel = ref<InstanceType<typeof FloatPanel> | null>(null)
 const words = ref('')
 
-const found = computed(() => {
-  const asked = words.value.toLowerCase().split(/\s+/).filter(Boolean)
-  return (build.contents?.functions ?? []).filter((f) =>
-    asked.every((w) => (f.form + ' ' + f.about).toLowerCase().includes(w)),
-  )
-})
+const all = computed(() =>
+  (build.contents?.functions ?? []).map((f) => ({ ...f, label: f.form + ' ' + f.about })),
+)
+const found = computed(() => matching(all.value, words.value))
 
 function take(form: string): void {
   panel.value?.hide()
-  emit('take', form.split(', round')[0] ?? form)
+  emit('take', form)
 }
 </script>
 

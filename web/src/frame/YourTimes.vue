@@ -3,6 +3,7 @@ import Select from 'primevue/select'
 import { computed, ref } from 'vue'
 import { titleOf } from '@/api/client'
 import { useSession } from '@/session'
+import { mayLeave, unsaved } from '@/surface/unsaved'
 import FloatPanel from './FloatPanel.vue'
 
 /** Who is signed in, and in which time zone they enter and see times. */
@@ -19,6 +20,7 @@ const zone = computed(() => (session.me?.zone === session.me?.app_zone ? ofTheAp
 /** Months and days begin elsewhere then, so everything is asked for anew. */
 async function keep(next: string): Promise<void> {
   failed.value = ''
+  if (!(await mayLeave(unsaved()))) return
   try {
     await session.keepTimeIn(next === ofTheApp ? '' : next)
     location.reload()
