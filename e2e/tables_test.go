@@ -151,15 +151,33 @@ func TestRowsAreEditedTogether(t *testing.T) {
 	b.gone("not saved yet")
 }
 
+// newPage makes a page that has nothing yet.
+func (b *browser) newPage(label string) {
+	b.t.Helper()
+	run(b, chromedp.Evaluate[any](`[...document.querySelectorAll('nav section')].find(s => s.innerText.startsWith('Pages')).querySelector('button').click()`))
+	b.enter("What is it called?", label)
+	b.press("Make it")
+	b.see("This page is empty")
+}
+
+// forDispatchers lets dispatchers open the page that is being built.
+func (b *browser) forDispatchers() {
+	b.t.Helper()
+	b.press("For nobody yet")
+	b.until(`(e => { e?.click(); return !!e })(document.querySelector('.about .p-multiselect'))`, "no roles can be chosen")
+	b.pressIn("[role=option]", "Dispatcher")
+	b.keys(kb.Escape)
+	b.see("For Dispatcher")
+	b.keys(kb.Escape)
+	b.see("no findings")
+}
+
 // A chain of tables is set up with nothing but picking; rows open to what lies in them.
 func TestAPageIsBuiltAndUsed(t *testing.T) {
 	s := newSite(t)
 	b := s.browser(t)
 	b.signIn("Bo Lindqvale")
-	run(b, chromedp.Evaluate[any](`[...document.querySelectorAll('nav section')].find(s => s.innerText.startsWith('Pages')).querySelector('button').click()`))
-	b.enter("What is it called?", "Customers at work")
-	b.press("Make it")
-	b.see("This page is empty")
+	b.newPage("Customers at work")
 	b.see("no role may open this page")
 	add := func(edge, object string) {
 		t.Helper()
@@ -178,13 +196,7 @@ func TestAPageIsBuiltAndUsed(t *testing.T) {
 	b.choose("What a row opens to", "Lifts (by building)")
 	b.pressIn(".builds .grip", "Customers")
 	b.see("What is chosen here goes to")
-	b.press("For nobody yet")
-	b.until(`(e => { e?.click(); return !!e })(document.querySelector('.about .p-multiselect'))`, "no roles can be chosen")
-	b.pressIn("[role=option]", "Dispatcher")
-	b.keys(kb.Escape)
-	b.see("For Dispatcher")
-	b.keys(kb.Escape)
-	b.see("no findings")
+	b.forDispatchers()
 	b.press("Release…")
 	b.see("“Customers at work” is added")
 	b.press("Release 2")
@@ -223,10 +235,7 @@ func TestSeveralChosenRowsFeedTheNextSearch(t *testing.T) {
 	s := newSite(t)
 	b := s.browser(t)
 	b.signIn("Bo Lindqvale")
-	run(b, chromedp.Evaluate[any](`[...document.querySelectorAll('nav section')].find(s => s.innerText.startsWith('Pages')).querySelector('button').click()`))
-	b.enter("What is it called?", "Several customers")
-	b.press("Make it")
-	b.see("This page is empty")
+	b.newPage("Several customers")
 	b.press("+ add")
 	b.choose("A table of", "Customers")
 	b.see("40 records")
@@ -250,13 +259,7 @@ func TestSeveralChosenRowsFeedTheNextSearch(t *testing.T) {
 	b.pick("List", "chosen", "Customers › the rows chosen")
 	stored(`@.op == "one_of" && exists(@.value.expression) && !exists(@.values)`, 1)
 	b.see("0 records")
-	b.press("For nobody yet")
-	b.until(`(e => { e?.click(); return !!e })(document.querySelector('.about .p-multiselect'))`, "no roles can be chosen")
-	b.pressIn("[role=option]", "Dispatcher")
-	b.keys(kb.Escape)
-	b.see("For Dispatcher")
-	b.keys(kb.Escape)
-	b.see("no findings")
+	b.forDispatchers()
 	b.press("Release…")
 	b.press("Release 2")
 	b.see("Release 2 is in force")

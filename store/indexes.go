@@ -149,27 +149,18 @@ func (e *Editions) MakeIndexes(ctx context.Context) error {
 }
 
 func (e *Editions) makeIndexes(ctx context.Context, app, space, schema string) error {
-	conn, err := e.db.Connx(ctx)
-	if err != nil {
+	_, err := e.db.alone(ctx, "indexes", schema, func(conn *sqlx.Conn) error {
+		// Marked before it is looked at: what changes meanwhile marks it again.
+		if _, err := conn.ExecContext(ctx, `UPDATE plainpath.space SET unindexed = false WHERE schema = $1`, schema); err != nil {
+			return err
+		}
+		err := e.makeEach(ctx, conn, app, space, schema)
+		if err != nil {
+			_, marking := conn.ExecContext(context.WithoutCancel(ctx), `UPDATE plainpath.space SET unindexed = true WHERE schema = $1`, schema)
+			err = errors.Join(err, marking)
+		}
 		return err
-	}
-	defer func() { _ = conn.Close() }()
-	var mine bool // one server at a time
-	if err := conn.GetContext(ctx, &mine, `SELECT pg_try_advisory_lock(hashtext('plainpath indexes'), hashtext($1))`, schema); err != nil || !mine {
-		return err
-	}
-	defer func() {
-		_, _ = conn.ExecContext(context.WithoutCancel(ctx), `SELECT pg_advisory_unlock(hashtext('plainpath indexes'), hashtext($1))`, schema)
-	}()
-	// Marked before it is looked at: what changes meanwhile marks it again.
-	if _, err := conn.ExecContext(ctx, `UPDATE plainpath.space SET unindexed = false WHERE schema = $1`, schema); err != nil {
-		return err
-	}
-	err = e.makeEach(ctx, conn, app, space, schema)
-	if err != nil {
-		_, marking := conn.ExecContext(context.WithoutCancel(ctx), `UPDATE plainpath.space SET unindexed = true WHERE schema = $1`, schema)
-		err = errors.Join(err, marking)
-	}
+	})
 	return err
 }
 

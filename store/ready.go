@@ -100,7 +100,7 @@ type attribute struct {
 // makeReady makes the columns ready that a model needs, for one change of a space at a time.
 func (db *DB) makeReady(ctx context.Context, schema string, e *edition.Edition) error {
 	for {
-		mine, err := db.alone(ctx, schema, func() error { return db.readied(ctx, schema, e) })
+		mine, err := db.alone(ctx, "ready", schema, func(*sqlx.Conn) error { return db.readied(ctx, schema, e) })
 		if mine || err != nil {
 			return err
 		}
@@ -112,20 +112,20 @@ func (db *DB) makeReady(ctx context.Context, schema string, e *edition.Edition) 
 	}
 }
 
-// alone does work unless somebody else is at it in that schema.
-func (db *DB) alone(ctx context.Context, schema string, work func() error) (mine bool, err error) {
+// alone does work of a kind unless somebody else is at it in that schema.
+func (db *DB) alone(ctx context.Context, kind, schema string, work func(conn *sqlx.Conn) error) (mine bool, err error) {
 	conn, err := db.Connx(ctx)
 	if err != nil {
 		return false, err
 	}
 	defer func() { _ = conn.Close() }()
-	if err := conn.GetContext(ctx, &mine, `SELECT pg_try_advisory_lock(hashtext('plainpath ready'), hashtext($1))`, schema); err != nil || !mine {
+	if err := conn.GetContext(ctx, &mine, `SELECT pg_try_advisory_lock(hashtext('plainpath ' || $1), hashtext($2))`, kind, schema); err != nil || !mine {
 		return false, err
 	}
 	defer func() {
-		_, _ = conn.ExecContext(context.WithoutCancel(ctx), `SELECT pg_advisory_unlock(hashtext('plainpath ready'), hashtext($1))`, schema)
+		_, _ = conn.ExecContext(context.WithoutCancel(ctx), `SELECT pg_advisory_unlock(hashtext('plainpath ' || $1), hashtext($2))`, kind, schema)
 	}()
-	return true, work()
+	return true, work(conn)
 }
 
 func (db *DB) readied(ctx context.Context, schema string, e *edition.Edition) error {

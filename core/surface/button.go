@@ -70,7 +70,7 @@ type Line struct {
 	Message string `json:"message,omitempty"`
 }
 
-// Setting sets a field of each row to a value, which may depend on the row.
+// Setting says what a field is to be; a button's may depend on the row.
 type Setting struct {
 	Field string            `json:"field"`
 	Value predicate.Operand `json:"value"`

@@ -7,7 +7,6 @@ import (
 	"plainpath/core/checkup"
 	"plainpath/core/expr"
 	"plainpath/core/model"
-	"plainpath/core/predicate"
 	"plainpath/core/search"
 	"plainpath/core/value"
 )
@@ -20,13 +19,7 @@ type Fits struct {
 	// Record is an expression for the record; without it a new one is meant.
 	Record string `json:"record,omitempty"`
 	// Values are what its fields are to be, over what is stored.
-	Values []FitValue `json:"values,omitempty"`
-}
-
-// FitValue is what a field of the record is to be.
-type FitValue struct {
-	Field string            `json:"field"`
-	Value predicate.Operand `json:"value"`
+	Values []Setting `json:"values,omitempty"`
 }
 
 // Editing is a record as it would be edited: its key, nought for a new one, and values over

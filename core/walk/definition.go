@@ -8,7 +8,6 @@ import (
 	"iter"
 
 	"plainpath/core/model"
-	"plainpath/core/predicate"
 	"plainpath/core/surface"
 )
 
@@ -86,10 +85,7 @@ type Add struct {
 }
 
 // Assignment sets a field.
-type Assignment struct {
-	Field string            `json:"field"`
-	Value predicate.Operand `json:"value"`
-}
+type Assignment = surface.Setting
 
 // Branch goes one of several ways: the first whose condition holds, otherwise the last.
 type Branch struct {

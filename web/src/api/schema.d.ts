@@ -66,10 +66,6 @@ export interface components {
         [key: string]: number
       }
     }
-    Assignment: {
-      field: string
-      value: components['schemas']['Operand']
-    }
     BackRequest: {
       revision: number
       screen: string
@@ -419,15 +415,11 @@ export interface components {
       go?: string
       message: string
     }
-    FitValue: {
-      field: string
-      value: components['schemas']['Operand']
-    }
     Fits: {
       field: string
       object: string
       record?: string
-      values?: components['schemas']['FitValue'][]
+      values?: components['schemas']['Setting'][]
     }
     FormView: {
       fixed: string[]
@@ -1486,7 +1478,7 @@ export interface components {
       for_each?: string
       item?: string
       object: string
-      values: components['schemas']['Assignment'][]
+      values: components['schemas']['Setting'][]
     }
     WalkView: {
       back?: string
