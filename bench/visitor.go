@@ -72,3 +72,16 @@ func (v *visitor) post(ctx context.Context, path string, in, out any) error {
 	}
 	return json.NewDecoder(res.Body).Decode(out)
 }
+
+// visit starts a server and signs a dispatcher in.
+func visit(ctx context.Context, db *store.DB) (*visitor, func(), error) {
+	address, stop, err := serve(db)
+	if err != nil {
+		return nil, nil, err
+	}
+	v, err := signIn(ctx, address+"/api", "dana@quillmere.example")
+	if err != nil {
+		stop()
+	}
+	return v, stop, err
+}

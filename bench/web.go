@@ -26,15 +26,11 @@ type web struct {
 
 // overHTTP measures what a person gets, against the same statements by hand without HTTP.
 func overHTTP(ctx context.Context, db *store.DB) ([]result, error) {
-	address, stop, err := serve(db)
+	v, stop, err := visit(ctx, db)
 	if err != nil {
 		return nil, err
 	}
 	defer stop()
-	v, err := signIn(ctx, address+"/api", "dana@quillmere.example")
-	if err != nil {
-		return nil, err
-	}
 	w := &web{ctx, db, v}
 	var out []result
 	for _, one := range []func() ([]result, error){w.firstPage, w.orders} {
@@ -153,15 +149,11 @@ func outOverHTTP(ctx context.Context, db *store.DB, person int64) ([]result, err
 	if err := narrow(ctx, db, person); err != nil {
 		return nil, err
 	}
-	address, stop, err := serve(db)
+	v, stop, err := visit(ctx, db)
 	if err != nil {
 		return nil, err
 	}
 	defer stop()
-	v, err := signIn(ctx, address+"/api", "dana@quillmere.example")
-	if err != nil {
-		return nil, err
-	}
 	hand := func() error {
 		conn, err := db.Connx(ctx)
 		if err != nil {
