@@ -20,6 +20,14 @@ func (c *convergence) columns(o *model.Object) {
 		c.column(o, &o.Fields[i])
 	}
 	c.hide(o)
+	if len(c.alterations) > 0 {
+		c.exec("ALTER TABLE %s %s", search.Space{Schema: c.schema}.Table(o.Key), strings.Join(c.alterations, ", "))
+	}
+	c.alterations = nil
+}
+
+func (c *convergence) alter(format string, args ...any) {
+	c.alterations = append(c.alterations, fmt.Sprintf(format, args...))
 }
 
 func (c *convergence) drop(table, name string) {
@@ -50,7 +58,7 @@ func (c *convergence) column(o *model.Object, f *model.Field) {
 	case c.conversion(now.made, f).Needed():
 		c.convert(o, now.made, f, t)
 	}
-	c.constraints(o, f, t, name)
+	c.constraints(o, now.made, f, t)
 	c.remember(t, name, madeFrom, f)
 }
 
@@ -66,20 +74,30 @@ func (c *convergence) remember(t, name, how string, made *model.Field) {
 func (c *convergence) hide(o *model.Object) {
 	for name, have := range c.have {
 		if name.table == o.Key && have.made != nil && !have.hidden && o.Field(name.column) == nil {
-			t := search.Space{Schema: c.schema}.Table(o.Key)
-			c.exec(`ALTER TABLE %s ALTER COLUMN %s DROP NOT NULL`, t, search.Quote(name.column))
-			c.remember(t, search.Quote(name.column), hiddenFrom, have.made)
+			c.alter("ALTER COLUMN %s DROP NOT NULL", search.Quote(name.column))
+			c.remember(search.Space{Schema: c.schema}.Table(o.Key), search.Quote(name.column), hiddenFrom, have.made)
 		}
 	}
 }
 
 func (c *convergence) add(o *model.Object, f *model.Field, t, name string) {
 	kind := columnTypes[f.Kind()]
+	ready := c.ready(o.Key, readyNote(nil, f))
 	switch {
+	case f.Type == model.Number && ready != "":
+		var sequence string
+		if err := c.tx.GetContext(c.ctx, &sequence, `SELECT pg_get_serial_sequence($1, $2)`, t, ready); err != nil && c.err == nil {
+			c.err = fmt.Errorf("looking for the numbers of %s: %w", f.Label, err)
+		}
+		c.exec(`ALTER TABLE %s RENAME COLUMN %s TO %s`, t, search.Quote(ready), name)
+		if called := nameOf(o.Key, f.Key, sequenceKind); !strings.HasSuffix(sequence, "."+search.Quote(called)) { // the object got another key since
+			c.exec(`ALTER SEQUENCE %s RENAME TO %s`, sequence, search.Quote(called))
+		}
 	case f.Type == model.Number:
 		sequence := search.Quote(c.schema) + "." + search.Quote(nameOf(o.Key, f.Key, sequenceKind))
 		c.exec(`CREATE SEQUENCE IF NOT EXISTS %s`, sequence)
-		c.exec(`ALTER TABLE %s ADD COLUMN %s bigint NOT NULL DEFAULT nextval('%s')`, t, name, sequence)
+		c.exec(`ALTER TABLE %s ADD COLUMN %s bigint DEFAULT nextval('%s')`, t, name, sequence)
+		c.exec(`ALTER SEQUENCE %s OWNED BY %s.%s`, sequence, t, name)
 	default:
 		k := search.Literally(c.given(f), f.Kind())
 		c.addFilled(t, name, kind, k.SQL)
@@ -112,12 +130,18 @@ func (c *convergence) silently(t string, work func()) {
 	c.exec(`ALTER TABLE %s ENABLE TRIGGER USER`, t)
 }
 
-func (c *convergence) constraints(o *model.Object, f *model.Field, t, name string) {
+// constraints gives the column of a field those that the field asks for. Was is what the column
+// was made from before, nil when it is new.
+func (c *convergence) constraints(o *model.Object, was, f *model.Field, t string) {
+	name := search.Quote(f.Key)
+	there := func(kind string) bool { return c.constrained[columnName{o.Key, nameOf(o.Key, f.Key, kind)}] }
 	constraint := func(kind, definition string) {
 		id := search.Quote(nameOf(o.Key, f.Key, kind))
-		c.exec(`ALTER TABLE %s DROP CONSTRAINT IF EXISTS %s`, t, id)
+		if there(kind) {
+			c.alter("DROP CONSTRAINT %s", id)
+		}
 		if definition != "" {
-			c.exec(`ALTER TABLE %s ADD CONSTRAINT %s %s`, t, id, definition)
+			c.alter("ADD CONSTRAINT %s %s", id, definition)
 		}
 	}
 	when := func(yes bool, definition string) string {
@@ -131,9 +155,16 @@ func (c *convergence) constraints(o *model.Object, f *model.Field, t, name strin
 		if f.Required || f.Type == model.Number {
 			null = "SET"
 		}
-		c.exec(`ALTER TABLE %s ALTER COLUMN %s %s NOT NULL`, t, name, null)
+		c.alter("ALTER COLUMN %s %s NOT NULL", name, null)
 	}
-	constraint("unique", when(f.Unique || f.Type == model.Number, fmt.Sprintf("UNIQUE (%s)", name)))
+	if !f.Distinct() || !there("unique") {
+		unique := when(f.Distinct(), fmt.Sprintf("UNIQUE (%s)", name))
+		if ready := c.ready(o.Key, readyNote(was, f)+" unique"); ready != "" {
+			unique = "UNIQUE USING INDEX " + search.Quote(ready)
+			c.exec("COMMENT ON INDEX %s.%s IS NULL", search.Quote(c.schema), search.Quote(ready))
+		}
+		constraint("unique", unique)
+	}
 	constraint("filled", when(f.Kind() == value.KindText && f.Stored(), fmt.Sprintf("CHECK (%s <> '')", name)))
 	constraint("currency", when(f.Kind() == value.KindMoney && f.Stored(), fmt.Sprintf("CHECK ((%s IS NULL) = (%s IS NULL))", name, search.Quote(f.Key+"_currency"))))
 	if f.Type.Chosen() {
@@ -153,7 +184,15 @@ func (c *convergence) constraints(o *model.Object, f *model.Field, t, name strin
 	}
 	constraint("least", when(f.Least != nil && f.Stored(), fmt.Sprintf("CHECK (%s >= %d)", measure, deref(f.Least))))
 	constraint("most", when(f.Most != nil && f.Stored(), fmt.Sprintf("CHECK (%s <= %d)", measure, deref(f.Most))))
-	if target := f.Target(); target != "" && !c.alone {
+	target, ready := f.Target(), c.ready(o.Key, readyNote(was, f)+" reference")
+	switch {
+	case target == "" || c.alone || there("reference") && was != nil && was.Target() == target:
+	case ready != "":
+		id := search.Quote(nameOf(o.Key, f.Key, "reference"))
+		c.exec("ALTER TABLE %s DROP CONSTRAINT IF EXISTS %s", t, id)
+		c.exec("ALTER TABLE %s RENAME CONSTRAINT %s TO %s", t, search.Quote(ready), id)
+		c.exec("COMMENT ON CONSTRAINT %s ON %s IS NULL", id, t)
+	default:
 		constraint("reference", "FOREIGN KEY ("+name+") REFERENCES "+search.Space{Schema: c.schema}.Table(target)+" (id)")
 	}
 }

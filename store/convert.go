@@ -121,7 +121,7 @@ func (c *convergence) convert(o *model.Object, was, f *model.Field, t string) {
 	if c.err != nil {
 		return
 	}
-	if ready := c.ready(o, was, f); ready != "" {
+	if ready := c.ready(o.Key, readyNote(was, f)); ready != "" {
 		c.adopt(o, was, f, t, ready)
 		return
 	}
@@ -153,11 +153,14 @@ func (c *convergence) convert(o *model.Object, was, f *model.Field, t string) {
 		_, c.err = c.tx.ExecContext(c.ctx, fmt.Sprintf(`UPDATE %s t SET %s FROM (SELECT unnest($1::text[]) AS held, unnest($2::text[]) AS becomes, unnest($3::text[]) AS currency) m
 			WHERE %s = m.held`, t, set, held(was, "t.")), raw, becomes, currencies)
 	})
-	c.replace(f, t, f.Key+newColumn)
+	c.replace(o, f, t, f.Key+newColumn)
 }
 
-// replace puts a column in the place of a field's.
-func (c *convergence) replace(f *model.Field, t, by string) {
+// replace puts a column in the place of a field's, whose constraints go with it.
+func (c *convergence) replace(o *model.Object, f *model.Field, t, by string) {
+	for _, kind := range constraintKinds {
+		delete(c.constrained, columnName{o.Key, nameOf(o.Key, f.Key, kind)})
+	}
 	c.exec(`ALTER TABLE %s DROP COLUMN %s`, t, search.Quote(f.Key))
 	c.exec(`ALTER TABLE %s DROP COLUMN IF EXISTS %s`, t, search.Quote(f.Key+"_currency"))
 	c.exec(`ALTER TABLE %s RENAME COLUMN %s TO %s`, t, search.Quote(by), search.Quote(f.Key))

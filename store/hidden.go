@@ -74,17 +74,17 @@ func hidden(ctx context.Context, tx *sqlx.Tx, app string, inForce []edition.Docu
 		if err := tx.GetContext(ctx, &schema, `SELECT schema FROM plainpath.space WHERE app = $1 AND key = $2`, app, space.key); err != nil {
 			return nil, fmt.Errorf("finding the spaces: %w", err)
 		}
-		have, err := installed(ctx, tx, schema)
+		c, err := look(ctx, tx, schema, e)
 		if err != nil {
 			return nil, err
 		}
-		for name, column := range have {
+		for name, column := range c.have {
 			o := e.Model.Object(name.table)
-			at, counted := Drop{Object: name.table}, "*"
+			at, stood, counted := Drop{Object: name.table}, c.stands[name], "*"
 			switch {
 			case o == nil && name.column == "revision": // every record has one, the history none
-			case o != nil && column.hidden && column.made != nil:
-				at.Field, counted = name.column, search.Quote(name.column)
+			case o != nil && column.made != nil && o.Field(name.column) == nil:
+				at.Field, counted = name.column, search.Quote(stood.column)
 			default:
 				continue
 			}
@@ -100,7 +100,7 @@ func hidden(ctx context.Context, tx *sqlx.Tx, app string, inForce []edition.Docu
 			if space.key == Production {
 				n = &h.Production
 			}
-			if err := tx.GetContext(ctx, n, fmt.Sprintf("SELECT count(%s) FROM %s", counted, search.Space{Schema: schema}.Table(name.table))); err != nil {
+			if err := tx.GetContext(ctx, n, fmt.Sprintf("SELECT count(%s) FROM %s", counted, search.Space{Schema: schema}.Table(stood.table))); err != nil {
 				return nil, fmt.Errorf("counting what is hidden: %w", err)
 			}
 		}

@@ -120,7 +120,7 @@ type abandonedArgs struct{}
 func (abandonedArgs) Kind() string { return "abandoned" }
 
 // abandonedWorker queues again what a server that was killed had begun, and removes
-// files that were left.
+// what was left.
 type abandonedWorker struct {
 	river.WorkerDefaults[abandonedArgs]
 	db       *DB
@@ -143,5 +143,5 @@ func (w *abandonedWorker) Work(ctx context.Context, _ *river.Job[abandonedArgs])
 			return fmt.Errorf("taking up abandoned work: %w", err)
 		}
 	}
-	return errors.Join(w.db.DropLeftFiles(ctx), w.db.dropExpired(ctx), w.editions.MakeIndexes(ctx))
+	return errors.Join(w.db.DropLeftFiles(ctx), w.db.dropExpired(ctx), w.db.DropLeftReady(ctx), w.editions.MakeIndexes(ctx))
 }

@@ -79,27 +79,27 @@ func (s *Desks) inTheWay(ctx context.Context, tx *sqlx.Tx, p Place, schema strin
 	if err != nil {
 		return nil, &RejectedError{err.Error()}
 	}
-	if _, err := tx.ExecContext(ctx, "SAVEPOINT mending"); err != nil {
-		return nil, fmt.Errorf("looking for records in the way: %w", err)
-	}
-	c, err := begin(ctx, tx, schema, e)
+	c, err := look(ctx, tx, schema, e)
 	if err != nil {
 		return nil, err
-	}
-	found, err := c.obstacles()
-	if err != nil {
-		return nil, err
-	}
-	n := slices.IndexFunc(found, func(o Obstacle) bool { return o.Object == m.Object && o.Field == m.Field && o.Rule == m.Rule })
-	if n < 0 {
-		return nil, &RejectedError{"No records are in the way any more. Make the change again."}
 	}
 	keys := []int64{}
-	if err := tx.SelectContext(ctx, &keys, fmt.Sprintf("SELECT t.id FROM %s t WHERE %s ORDER BY t.id", search.Space{Schema: schema}.Table(m.Object), found[n].where)); err != nil {
-		return nil, fmt.Errorf("looking for records in the way: %w", err)
-	}
-	if _, err := tx.ExecContext(ctx, "ROLLBACK TO SAVEPOINT mending"); err != nil {
-		return nil, fmt.Errorf("looking for records in the way: %w", err)
+	err = c.viewed(func() error {
+		found, err := c.obstacles()
+		if err != nil {
+			return err
+		}
+		n := slices.IndexFunc(found, func(o Obstacle) bool { return o.Object == m.Object && o.Field == m.Field && o.Rule == m.Rule })
+		if n < 0 {
+			return &RejectedError{"No records are in the way any more. Make the change again."}
+		}
+		if err := tx.SelectContext(ctx, &keys, fmt.Sprintf("SELECT t.id FROM %s t WHERE %s ORDER BY t.id", search.Space{Schema: c.schema}.Table(m.Object), found[n].where)); err != nil {
+			return fmt.Errorf("looking for records in the way: %w", err)
+		}
+		return nil
+	})
+	if err != nil {
+		return nil, err
 	}
 	return keys, nil
 }

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"strings"
 	"time"
 
 	"github.com/jmoiron/sqlx"
@@ -13,96 +14,53 @@ import (
 	"plainpath/core/edition"
 	"plainpath/core/model"
 	"plainpath/core/search"
-	"plainpath/core/value"
 )
 
-// A change of type rewrites a column, during which nobody could read. Over many records the new
-// column is made ready beside the old one first, piece by piece, while everybody works; the
-// change itself then only puts it in the old one's place.
+// To write a column anew, to see that no value is there twice or that all references lead
+// somewhere takes long over many records, and keeps everybody else out while a table is changed.
+// All that is made ready before, beside what is there, while everybody works; the change itself
+// then only takes it over.
 
-// notReadyError says that columns must be made ready before tables can be changed.
+// notReadyError says that something must be made ready before tables can be changed.
 type notReadyError struct {
 	schema  string
 	edition *edition.Edition
 }
 
-func (e *notReadyError) Error() string { return "columns of " + e.schema + " are not ready" }
+func (e *notReadyError) Error() string { return e.schema + " is not ready" }
 
-// mostReadyings bounds how often a change is tried again because the model changed meanwhile.
+// mostReadyings bounds how often a change is tried again because others worked meanwhile.
 const mostReadyings = 5
 
-// evolve is in for work that changes tables.
+// evolve is in for work that changes tables. What others write after it was looked whether
+// records are in the way is found when it is looked once more.
 func (db *DB) evolve(ctx context.Context, work func(tx *sqlx.Tx) error) error {
-	for attempt := 1; ; attempt++ {
-		err := db.in(ctx, work)
-		var unready *notReadyError
-		if !errors.As(err, &unready) || attempt == mostReadyings {
-			return err
-		}
-		if err := db.makeReady(ctx, unready.schema, unready.edition); err != nil {
-			return fmt.Errorf("getting %s ready: %w", unready.schema, err)
-		}
-	}
-}
-
-// rewriting is a column that is to be written anew.
-type rewriting struct {
-	conversion model.Conversion
-	// table and column are what it is called in the database now, plural and label in words.
-	table, column string
-	plural, label string
-	note          string
-}
-
-const readyFrom = "plainpath ready "
-
-// readyNote is what a column is noted as that has the values of one field as those of another.
-func readyNote(was, f *model.Field) string {
-	raw, _ := json.Marshal([]*model.Field{was, f})
-	return fmt.Sprintf("%s%x", readyFrom, sha256.Sum256(raw))
-}
-
-// ready is the column that was made ready for a field, "" when there is none.
-func (c *convergence) ready(o *model.Object, was, f *model.Field) string {
-	var name string
-	err := c.tx.GetContext(c.ctx, &name, `SELECT coalesce((SELECT attname FROM pg_attribute WHERE attrelid = $1::regclass AND attnum > 0 AND NOT attisdropped
-		AND col_description(attrelid, attnum) = $2), '')`, search.Space{Schema: c.schema}.Table(o.Key), readyNote(was, f))
-	if err != nil && c.err == nil {
-		c.err = fmt.Errorf("looking for what is ready of %s: %w", f.Label, err)
-	}
-	return name
-}
-
-// unready are the columns of many records that must be written anew and are not ready.
-func (c *convergence) unready(each func(o *model.Object, was, f *model.Field) error) error {
-	for _, key := range c.model.Keys() {
-		o := c.model.Object(key)
-		for i := range o.Fields {
-			f := &o.Fields[i]
-			was := c.have[columnName{key, f.Key}].made
-			if was == nil || !was.Stored() || !f.Stored() || !c.conversion(was, f).Needed() || !c.many(key) || c.ready(o, was, f) != "" {
-				continue
-			}
-			if err := errors.Join(c.err, each(o, was, f)); err != nil {
-				return err
+	attempt := func() (unready *notReadyError, err error) {
+		for range mostReadyings {
+			if err = db.in(ctx, work); !overtaken(err) {
+				break
 			}
 		}
+		errors.As(err, &unready)
+		return unready, err
 	}
-	return c.err
-}
-
-// attribute is a column, whatever it is called.
-type attribute struct {
-	Table int64 `db:"attrelid"`
-	Place int   `db:"attnum"`
-}
-
-// makeReady makes the columns ready that a model needs, for one change of a space at a time.
-func (db *DB) makeReady(ctx context.Context, schema string, e *edition.Edition) error {
-	for {
-		mine, err := db.alone(ctx, "ready", schema, func(*sqlx.Conn) error { return db.readied(ctx, schema, e) })
-		if mine || err != nil {
-			return err
+	unready, err := attempt()
+	for unready != nil {
+		mine, aside := db.alone(ctx, "ready", unready.schema, func(*sqlx.Conn) error {
+			schema := unready.schema
+			for range mostReadyings {
+				if unready, err = attempt(); unready == nil {
+					break
+				}
+				if err = db.makeReady(ctx, schema, unready.edition); err != nil && !overtaken(err) {
+					break
+				}
+			}
+			unready = nil
+			return db.clearReady(context.WithoutCancel(ctx), schema)
+		})
+		if mine || aside != nil {
+			return errors.Join(err, aside)
 		}
 		select { // holding no connection, which whoever is at it may need
 		case <-ctx.Done():
@@ -110,6 +68,13 @@ func (db *DB) makeReady(ctx context.Context, schema string, e *edition.Edition) 
 		case <-time.After(500 * time.Millisecond):
 		}
 	}
+	return err
+}
+
+// overtaken says that somebody wrote a record that is in the way of a change of the tables.
+func overtaken(err error) bool {
+	code, _, _ := violated(err)
+	return strings.HasPrefix(code, "23")
 }
 
 // alone does work of a kind unless somebody else is at it in that schema.
@@ -128,195 +93,150 @@ func (db *DB) alone(ctx context.Context, kind, schema string, work func(conn *sq
 	return true, work(conn)
 }
 
-func (db *DB) readied(ctx context.Context, schema string, e *edition.Edition) error {
-	var all []rewriting
-	var at []attribute
-	err := db.in(ctx, func(tx *sqlx.Tx) error {
-		c, err := begin(ctx, tx, schema, e)
-		if err != nil {
-			return err
-		}
-		err = c.unready(func(o *model.Object, was, f *model.Field) error {
-			r := rewriting{conversion: c.conversion(was, f), plural: o.Plural, label: f.Label, note: readyNote(was, f)}
-			all = append(all, r)
-			at = append(at, attribute{})
-			n := len(all) - 1
-			if err := tx.GetContext(ctx, &at[n], `SELECT attrelid::bigint, attnum FROM pg_attribute WHERE attrelid = $1::regclass AND attname = $2`, search.Space{Schema: schema}.Table(o.Key), f.Key); err != nil {
-				return err
-			}
-			return c.known(&all[n].conversion)
-		})
-		if err == nil {
-			err = errDryRun // what begin renamed is as it was again
-		}
-		return err
-	})
-	if !errors.Is(err, errDryRun) {
-		return err
+// preparation is what must be made ready for a field.
+type preparation struct {
+	// conversion leads from the field as it was, nil for numbers that are new.
+	conversion model.Conversion
+	// anew says that its column is another one, rewritten that this is still to be written,
+	// distinct that no value may be there twice.
+	anew, rewritten, distinct bool
+	// target is the table of the records it is to refer to, "" when that is nothing new.
+	target string
+	// schema, table and column say where it stands now, plural and label what it is in words;
+	// fresh is the column beside it that is written.
+	schema, table, column, fresh string
+	plural, label                string
+	// note is what all that is ready for it is noted as.
+	note string
+}
+
+const readyFrom = "plainpath ready "
+
+// readyNote is what is noted of what was made ready for a field that was another one.
+func readyNote(was, f *model.Field) string {
+	raw, _ := json.Marshal([]*model.Field{was, f})
+	return fmt.Sprintf("%s%x", readyFrom, sha256.Sum256(raw))
+}
+
+func (p preparation) space() search.Space { return search.Space{Schema: p.schema} }
+
+type readyIn struct{ Table, Note string }
+
+// readReady finds what was made ready: columns, indexes that no value is in twice, and references.
+func (c *convergence) readReady() error {
+	var rows []struct {
+		readyIn
+		Name string
 	}
-	for i := range all {
-		err := db.QueryRowxContext(ctx, `SELECT c.relname, a.attname FROM pg_attribute a JOIN pg_class c ON c.oid = a.attrelid WHERE a.attrelid::bigint = $1 AND a.attnum = $2`,
-			at[i].Table, at[i].Place).Scan(&all[i].table, &all[i].column)
-		if err != nil {
-			return err
-		}
+	err := c.tx.SelectContext(c.ctx, &rows, `WITH noted AS (
+			SELECT attrelid AS t, col_description(attrelid, attnum) AS note, attname AS name FROM pg_attribute WHERE attnum > 0 AND NOT attisdropped
+			UNION ALL SELECT i.indrelid, obj_description(i.indexrelid, 'pg_class'), r.relname FROM pg_index i JOIN pg_class r ON r.oid = i.indexrelid
+				WHERE i.indisvalid AND NOT EXISTS (SELECT FROM pg_constraint k WHERE k.conindid = i.indexrelid)
+			UNION ALL SELECT conrelid, obj_description(oid, 'pg_constraint'), conname FROM pg_constraint WHERE convalidated)
+		SELECT r.relname AS table, noted.note, noted.name FROM noted JOIN pg_class r ON r.oid = noted.t
+		WHERE r.relnamespace = to_regnamespace($1) AND noted.note LIKE $2`, search.Quote(c.schema), readyFrom+"%")
+	if err != nil {
+		return fmt.Errorf("looking for what is ready in %s: %w", c.schema, err)
 	}
-	defer func() {
-		_, _ = db.ExecContext(context.WithoutCancel(ctx), `DELETE FROM plainpath.readying WHERE schema = $1`, schema)
-	}()
-	for _, r := range all {
-		if err := db.rewrite(ctx, schema, r); err != nil {
-			return fmt.Errorf("writing %s of %s anew: %w", r.label, r.plural, err)
-		}
+	c.made = map[readyIn]string{}
+	for _, r := range rows {
+		c.made[r.readyIn] = r.Name
 	}
 	return nil
 }
 
-// Readying is how far a column of many records is written anew.
-type Readying struct {
-	// What names the field and its object.
-	What  string `db:"what" json:"what"`
-	Done  int64  `db:"done" json:"done"`
-	Total int64  `db:"total" json:"total"`
+// ready is what was made ready for an object and is noted so, "" when nothing was.
+func (c *convergence) ready(object, note string) string {
+	return c.made[readyIn{c.stands[columnName{object, "id"}].table, note}]
 }
 
-// Readying is what is being made ready for changes of an app under way.
-func (db *DB) Readying(ctx context.Context, app string) ([]Readying, error) {
-	out := []Readying{}
-	err := db.SelectContext(ctx, &out, `SELECT what, done, total FROM plainpath.readying JOIN plainpath.space s USING (schema) WHERE s.app = $1 ORDER BY 1`, app)
-	if err != nil {
-		return nil, fmt.Errorf("looking how far changes are: %w", err)
+// unready is what must be made ready, over many records, and is not.
+func (c *convergence) unready(schema string) ([]preparation, error) {
+	var out []preparation
+	for _, key := range c.model.Keys() {
+		o := c.model.Object(key)
+		stood := c.stands[columnName{key, "id"}]
+		if stood.table == "" {
+			continue
+		}
+		for i := range o.Fields {
+			f := &o.Fields[i]
+			p := c.preparation(schema, o, f)
+			if !p.rewritten && !p.distinct && p.target == "" || !c.many(key) {
+				continue
+			}
+			p.table, p.plural, p.label = stood.table, o.Plural, f.Label
+			if p.rewritten && p.conversion.From != nil {
+				if err := c.known(&p.conversion); err != nil {
+					return nil, err
+				}
+			}
+			out = append(out, p)
+		}
 	}
-	return out, nil
+	return out, c.err
 }
 
-// pieceOfRewrite is how many records are written at a time; whoever changes one waits so long.
-const pieceOfRewrite = 5_000
+// preparation is what is to be made ready for a field and is not.
+func (c *convergence) preparation(schema string, o *model.Object, f *model.Field) preparation {
+	p := preparation{schema: schema}
+	now, exists := c.have[columnName{o.Key, f.Key}]
+	was := now.made
+	switch {
+	case !exists && f.Type == model.Number:
+		p.column, p.anew, p.distinct = f.Key, true, true
+		p.conversion.To = f
+	case !exists || was == nil || !was.Stored() || !f.Stored():
+		return p
+	default:
+		stood := c.stands[columnName{o.Key, f.Key}]
+		there := func(kind string) bool {
+			return c.constrained[columnName{stood.table, nameOf(stood.table, stood.column, kind)}]
+		}
+		p.column, p.conversion = stood.column, c.conversion(was, f)
+		p.anew = p.conversion.Needed()
+		p.distinct = f.Distinct() && (p.anew || !there("unique"))
+		if to := f.Target(); to != "" && (p.anew || !there("reference") || was.Target() != to) {
+			p.target = c.stands[columnName{to, "id"}].table
+			if model.BuiltInKey(to) {
+				p.target = search.Space{}.Table(to)
+			} else if p.target != "" {
+				p.target = search.Space{Schema: schema}.Table(p.target)
+			}
+		}
+	}
+	p.note, p.fresh = readyNote(was, f), nameOf("", p.column, "new")
+	p.rewritten = p.anew && c.ready(o.Key, p.note) == ""
+	p.distinct = p.distinct && c.ready(o.Key, p.note+" unique") == ""
+	if c.ready(o.Key, p.note+" reference") != "" {
+		p.target = ""
+	}
+	return p
+}
 
-func (db *DB) rewrite(ctx context.Context, schema string, r rewriting) error {
-	t, fresh := search.Quote(schema)+"."+search.Quote(r.table), nameOf("", r.column, "new")
-	to := r.conversion.To
-	currency := search.Quote(fresh + "_currency")
+// makeReady makes ready what a model needs.
+func (db *DB) makeReady(ctx context.Context, schema string, e *edition.Edition) error {
+	var todo []preparation
 	err := db.in(ctx, func(tx *sqlx.Tx) error {
-		sql := []string{
-			fmt.Sprintf("ALTER TABLE %s DROP COLUMN IF EXISTS %s, DROP COLUMN IF EXISTS %s", t, search.Quote(fresh), currency),
-			fmt.Sprintf("ALTER TABLE %s ADD COLUMN %s %s", t, search.Quote(fresh), columnTypes[to.Kind()]),
-			// What is changed meanwhile is written anew at the end.
-			fmt.Sprintf("DROP TRIGGER IF EXISTS %s ON %s", search.Quote(fresh), t),
-			fmt.Sprintf("CREATE TRIGGER %s BEFORE UPDATE ON %s FOR EACH ROW WHEN (%s IS DISTINCT FROM %s) EXECUTE FUNCTION plainpath.not_ready(%s)",
-				search.Quote(fresh), t, r.held("OLD."), r.held("NEW."), search.Quoted(fresh)),
+		c, err := look(ctx, tx, schema, e)
+		if err != nil {
+			return err
 		}
-		if to.Kind() == value.KindMoney {
-			sql = append(sql, fmt.Sprintf("ALTER TABLE %s ADD COLUMN %s text", t, currency))
-		}
-		for _, s := range sql {
-			if _, err := tx.ExecContext(ctx, s); err != nil {
-				return err
-			}
-		}
-		return nil
-	})
-	if err != nil {
-		return err
-	}
-	var total int64
-	if err := db.GetContext(ctx, &total, "SELECT count(*) FROM "+t); err != nil {
-		return err
-	}
-	last, done := int64(-1<<62), int64(0)
-	for {
-		n := 0
-		err := db.in(ctx, func(tx *sqlx.Tx) error {
-			if _, err := tx.ExecContext(ctx, `ALTER TABLE `+t+` DISABLE TRIGGER USER`); err != nil { // no record is changed for anybody
-				return err
-			}
-			var err error
-			if last, n, err = r.piece(ctx, tx, t, fresh, fmt.Sprintf("t.id > %d", last)); err != nil {
-				return err
-			}
-			_, err = tx.ExecContext(ctx, `ALTER TABLE `+t+` ENABLE TRIGGER USER`)
+		return c.viewed(func() error {
+			todo, err = c.unready(schema)
 			return err
 		})
-		if err != nil {
-			return err
-		}
-		done += int64(n)
-		if _, err := db.ExecContext(ctx, `INSERT INTO plainpath.readying (schema, what, done, total) VALUES ($1, $2, $3, $4)
-			ON CONFLICT (schema) DO UPDATE SET what = excluded.what, done = excluded.done, total = excluded.total`, schema, r.label+" of "+r.plural, done, total); err != nil {
-			return err
-		}
-		if n < pieceOfRewrite {
-			break
-		}
-	}
-	_, err = db.ExecContext(ctx, fmt.Sprintf("COMMENT ON COLUMN %s.%s IS %s", t, search.Quote(fresh), search.Quoted(r.note)))
-	return err
-}
-
-func (r rewriting) held(alias string) string {
-	was := *r.conversion.From
-	was.Key = r.column
-	return held(&was, alias)
-}
-
-// piece writes the next records of a table for which a condition holds, and gives the key of the
-// last and how many they were. A value that does not convert is left for whoever looks for what
-// is in the way.
-func (r rewriting) piece(ctx context.Context, tx *sqlx.Tx, t, fresh, where string) (last int64, n int, err error) {
-	var rows []struct {
-		ID   int64
-		Held *string
-	}
-	if err := tx.SelectContext(ctx, &rows, fmt.Sprintf("SELECT id, %s AS held FROM %s t WHERE %s ORDER BY id LIMIT %d", r.held("t."), t, where, pieceOfRewrite)); err != nil {
-		return 0, 0, err
-	}
-	var keys []int64
-	var becomes, currencies []string
-	for _, row := range rows {
-		last = row.ID
-		if row.Held == nil {
-			continue
-		}
-		old, err := value.Parse(r.conversion.From.Kind(), json.RawMessage(*row.Held))
-		if err != nil {
-			return 0, 0, err
-		}
-		v, reason := r.conversion.Value(old)
-		if reason != nil || v == nil {
-			continue
-		}
-		amount, currency := search.Literal(v), ""
-		if m, ok := v.(value.Money); ok {
-			amount, currency = m.Amount.String(), m.Currency
-		}
-		keys, becomes, currencies = append(keys, row.ID), append(becomes, amount), append(currencies, currency)
-	}
-	kind := r.conversion.To.Kind()
-	set := fmt.Sprintf("%s = m.becomes::%s", search.Quote(fresh), columnTypes[kind])
-	if kind == value.KindMoney {
-		set += fmt.Sprintf(", %s = m.currency", search.Quote(fresh+"_currency"))
-	}
-	_, err = tx.ExecContext(ctx, fmt.Sprintf(`UPDATE %s t SET %s FROM unnest($1::bigint[], $2::text[], $3::text[]) m (id, becomes, currency) WHERE t.id = m.id`, t, set), keys, becomes, currencies)
-	return last, len(rows), err
-}
-
-// adopt puts a column that is ready in the place of the old one. Records that were added or
-// changed meanwhile are written first.
-func (c *convergence) adopt(o *model.Object, was, f *model.Field, t, ready string) {
-	c.exec("DROP TRIGGER IF EXISTS %s ON %s", search.Quote(ready), t)
-	r := rewriting{conversion: c.conversion(was, f), column: f.Key}
-	if c.err == nil {
-		c.err = c.known(&r.conversion)
-	}
-	late := fmt.Sprintf("NOT (t.%s IS NULL) AND t.%s IS NULL", search.Quote(f.Key), search.Quote(ready))
-	c.silently(t, func() {
-		for from := int64(-1 << 62); c.err == nil; {
-			last, n, err := r.piece(c.ctx, c.tx, t, ready, fmt.Sprintf("%s AND t.id > %d", late, from))
-			if c.err = err; n < pieceOfRewrite {
-				return
-			}
-			from = last
-		}
 	})
-	c.replace(f, t, ready)
+	if err != nil {
+		return err
+	}
+	defer func() {
+		_, _ = db.ExecContext(context.WithoutCancel(ctx), `DELETE FROM plainpath.readying WHERE schema = $1`, schema)
+	}()
+	for _, p := range todo {
+		if err := db.getReady(ctx, p); err != nil {
+			return fmt.Errorf("getting %s of %s ready: %w", p.label, p.plural, err)
+		}
+	}
+	return nil
 }

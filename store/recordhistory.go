@@ -47,7 +47,7 @@ func (d *desk) history(ctx context.Context, o *model.Object, id int64) ([]Histor
 		coalesce(h.cause->>'walkthrough', '') AS through, CASE WHEN h.action = 'change' THEN h.before END AS before, CASE WHEN h.action = 'change' THEN h.after END AS after
 		FROM %s.history h LEFT JOIN plainpath.person p ON p.id = h.person
 		LEFT JOIN plainpath.person who ON who.id = nullif(h.cause->>'by', '0')::bigint
-		WHERE h.object = $1 AND h.record = $2 ORDER BY h.id DESC LIMIT %d`, search.Quote(d.Schema), mostHistory), o.Key, id)
+		WHERE h.object = plainpath.history_name($1::regclass) AND h.record = $2 ORDER BY h.id DESC LIMIT %d`, search.Quote(d.Schema), mostHistory), d.Space().Table(o.Key), id)
 	if err != nil {
 		return nil, fmt.Errorf("reading the history: %w", err)
 	}

@@ -178,12 +178,21 @@ func (db *DB) tryRelease(ctx context.Context, tx *sqlx.Tx, app, schema string, b
 		return p, err
 	}
 	if !checkup.Blocks(p.Findings) {
+		c, err := look(ctx, tx, schema, e)
+		if err != nil {
+			return p, err
+		}
+		err = c.stops()
+		if err == nil && !trying {
+			err = c.fit()
+		}
 		var blocked *ObstacleError
-		if err := converge(ctx, tx, schema, e); errors.As(err, &blocked) {
+		if errors.As(err, &blocked) {
 			p.Obstacles = blocked.Obstacles
 		} else if unready := new(notReadyError); trying && errors.As(err, &unready) { // nothing is in the way
 			err = nil
-		} else if err != nil {
+		}
+		if err != nil && blocked == nil {
 			return p, err
 		}
 	}

@@ -3,33 +3,99 @@ package store
 import (
 	"fmt"
 	"slices"
-	"strings"
 
 	"plainpath/core/model"
 	"plainpath/core/search"
+	"plainpath/core/value"
 )
 
-// renames lets tables follow objects and columns follow fields whose key has changed,
-// columns there and, when that was undone, back.
-func (c *convergence) renames() error {
+// move is a table or a column that is to be called otherwise.
+type move struct {
+	// table is what the table is called then; a column that moves is in it.
+	table    string
+	from, to string
+	column   bool
+	// money has its currency in a column beside it.
+	money bool
+}
+
+// columns are what the columns of a field have behind its key.
+func (m move) columns() []string {
+	if m.money {
+		return []string{"", "_currency"}
+	}
+	return []string{""}
+}
+
+// follow works out how tables follow objects and columns follow fields whose key has changed,
+// columns there and, when that was undone, back. From then on c knows them by their new names.
+func (c *convergence) follow() {
+	c.stands = map[columnName]columnName{}
+	for name := range c.have {
+		c.stands[name] = name
+	}
 	for _, key := range c.model.Keys() {
 		o := c.model.Object(key)
-		if err := c.renameTable(o); err != nil {
-			return fmt.Errorf("renaming what was %s: %w", strings.Join(o.Was, ", "), err)
-		}
+		c.followTable(o)
 		for i := range o.Fields {
 			f := &o.Fields[i]
 			if _, there := c.have[columnName{key, f.Key}]; there {
 				continue
 			}
 			if from := c.formerly(o, f); from != "" {
-				if err := c.rename(o, from, f.Key); err != nil {
-					return fmt.Errorf("renaming %s of %s: %w", from, o.Label, err)
-				}
+				c.followColumn(o, from, f.Key)
 			}
 		}
 	}
-	return c.err
+}
+
+func (c *convergence) followTable(o *model.Object) {
+	if _, there := c.have[columnName{o.Key, "id"}]; there {
+		return
+	}
+	was := slices.IndexFunc(o.Was, func(was string) bool {
+		_, there := c.have[columnName{was, "id"}]
+		return there && c.model.Object(was) == nil
+	})
+	if was < 0 {
+		return
+	}
+	from := o.Was[was]
+	c.moves = append(c.moves, move{table: o.Key, from: from, to: o.Key})
+	for name := range c.have {
+		if name.table == from {
+			c.rename(name, columnName{o.Key, name.column})
+		}
+	}
+	for name, have := range c.have { // what refers to it refers to it by its new key
+		if have.made != nil && have.made.Object == from {
+			made := *have.made
+			made.Object = o.Key
+			have.made, have.renamed = &made, true
+			c.have[name] = have
+		}
+	}
+	c.rules[o.Key] = c.rules[from]
+	delete(c.rules, from)
+}
+
+func (c *convergence) followColumn(o *model.Object, from, to string) {
+	made := *c.have[columnName{o.Key, from}].made
+	m := move{table: o.Key, from: from, to: to, column: true, money: made.Kind() == value.KindMoney}
+	c.moves = append(c.moves, m)
+	for _, suffix := range m.columns() {
+		c.rename(columnName{o.Key, from + suffix}, columnName{o.Key, to + suffix})
+	}
+	have := c.have[columnName{o.Key, to}]
+	made.Key = to
+	have.made = &made
+	c.have[columnName{o.Key, to}] = have
+}
+
+func (c *convergence) rename(from, to columnName) {
+	c.have[to], c.stands[to] = c.have[from], c.stands[from]
+	delete(c.have, from)
+	delete(c.stands, from)
 }
 
 // formerly is the column of a field under another key, "" when there is none.
@@ -45,75 +111,60 @@ func (c *convergence) formerly(o *model.Object, f *model.Field) string {
 	return ""
 }
 
-func (c *convergence) rename(o *model.Object, from, to string) error {
-	t := search.Space{Schema: c.schema}.Table(o.Key)
-	columns := []string{from}
-	var others []string
-	err := c.tx.SelectContext(c.ctx, &others, `SELECT attname FROM pg_attribute WHERE attrelid = $1::regclass AND attname = $2 AND NOT attisdropped`, t, from+"_currency")
-	if err != nil {
-		return err
+// renames carries out what follow found, with all that is called after it.
+func (c *convergence) renames() error {
+	for _, m := range c.moves {
+		var err error
+		if m.column {
+			err = c.moveColumn(m)
+		} else {
+			err = c.moveTable(m)
+		}
+		if err != nil {
+			return fmt.Errorf("renaming what was %s: %w", m.from, err)
+		}
 	}
-	for _, column := range append(columns, others...) {
-		c.exec(`ALTER TABLE %s RENAME COLUMN %s TO %s`, t, search.Quote(column), search.Quote(to+strings.TrimPrefix(column, from)))
+	for name, have := range c.have {
+		if have.renamed {
+			how := madeFrom
+			if have.hidden {
+				how = hiddenFrom
+			}
+			c.remember(search.Space{Schema: c.schema}.Table(name.table), search.Quote(name.column), how, have.made)
+		}
+		c.stands[name] = name
 	}
-	c.renameBelongings(o.Key, o.Key, from, to)
-	made := *c.have[columnName{o.Key, from}].made
-	made.Key = to
-	c.have[columnName{o.Key, to}] = column{made: &made, hidden: c.have[columnName{o.Key, from}].hidden}
-	delete(c.have, columnName{o.Key, from})
+	c.moves = nil
 	return c.err
 }
 
-// renameTable gives the table of an object that had another key its new name, with
-// everything that is called after it.
-func (c *convergence) renameTable(o *model.Object) error {
-	if _, there := c.have[columnName{o.Key, "id"}]; there {
-		return nil
+func (c *convergence) moveColumn(m move) error {
+	t := search.Space{Schema: c.schema}.Table(m.table)
+	for _, suffix := range m.columns() {
+		c.exec(`ALTER TABLE %s RENAME COLUMN %s TO %s`, t, search.Quote(m.from+suffix), search.Quote(m.to+suffix))
 	}
-	for _, was := range o.Was {
-		if _, there := c.have[columnName{was, "id"}]; !there || c.model.Object(was) != nil {
-			continue
+	c.renameBelongings(m.table, m.table, m.from, m.to)
+	return c.err
+}
+
+func (c *convergence) moveTable(m move) error {
+	space := search.Space{Schema: c.schema}
+	c.exec(`ALTER TABLE %s RENAME TO %s`, space.Table(m.from), search.Quote(m.to))
+	for _, own := range []string{"_pkey", "_created_by_fkey", "_changed_by_fkey"} { // as PostgreSQL calls them
+		var there int
+		if err := c.tx.GetContext(c.ctx, &there, `SELECT count(*) FROM pg_constraint WHERE conrelid = $1::regclass AND conname = $2`, space.Table(m.to), m.from+own); err != nil {
+			return err
 		}
-		space := search.Space{Schema: c.schema}
-		c.exec(`ALTER TABLE %s RENAME TO %s`, space.Table(was), search.Quote(o.Key))
-		for _, own := range []string{"_pkey", "_created_by_fkey", "_changed_by_fkey"} { // as PostgreSQL calls them
-			var there int
-			if err := c.tx.GetContext(c.ctx, &there, `SELECT count(*) FROM pg_constraint WHERE conrelid = $1::regclass AND conname = $2`, space.Table(o.Key), was+own); err != nil {
-				return err
-			}
-			if there > 0 {
-				c.exec(`ALTER TABLE %s RENAME CONSTRAINT %s TO %s`, space.Table(o.Key), search.Quote(was+own), search.Quote(o.Key+own))
-			}
+		if there > 0 {
+			c.exec(`ALTER TABLE %s RENAME CONSTRAINT %s TO %s`, space.Table(m.to), search.Quote(m.from+own), search.Quote(m.to+own))
 		}
-		for name := range c.have {
-			if name.table == was {
-				c.renameBelongings(o.Key, was, name.column, name.column)
-			}
-		}
-		c.exec(`UPDATE %s.history SET object = %s WHERE object = %s`, search.Quote(c.schema), search.Quoted(o.Key), search.Quoted(was))
-		for name, have := range c.have {
-			if name.table == was {
-				c.have[columnName{o.Key, name.column}] = have
-				delete(c.have, name)
-			}
-		}
-		for name, have := range c.have { // what refers to it refers to it by its new key
-			if have.made == nil || have.made.Object != was {
-				continue
-			}
-			made, how := *have.made, madeFrom
-			if made.Object = o.Key; have.hidden {
-				how = hiddenFrom
-			}
-			have.made = &made
-			c.remember(space.Table(name.table), search.Quote(name.column), how, have.made)
-			c.have[name] = have
-		}
-		c.rules[o.Key] = c.rules[was]
-		delete(c.rules, was)
-		return c.err
 	}
-	return nil
+	for _, stood := range c.stands {
+		if stood.table == m.from {
+			c.renameBelongings(m.to, m.from, stood.column, stood.column)
+		}
+	}
+	return c.err
 }
 
 // renameBelongings renames the constraints, indexes and the sequence of a column, after its

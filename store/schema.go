@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"strings"
 
@@ -20,26 +21,46 @@ import (
 // Stored records that stand in the way of a new rule are all found first; the error is
 // then an *ObstacleError and nothing has been changed.
 func converge(ctx context.Context, tx *sqlx.Tx, schema string, e *edition.Edition) error {
-	c, err := begin(ctx, tx, schema, e)
+	c, err := look(ctx, tx, schema, e)
 	if err != nil {
 		return err
 	}
-	found, err := c.obstacles()
-	if err != nil {
+	if err := c.stops(); err != nil {
 		return err
 	}
-	if len(found) > 0 {
-		return &ObstacleError{found}
-	}
-	if err := c.unready(func(*model.Object, *model.Field, *model.Field) error { return &notReadyError{schema, e} }); err != nil {
+	return c.fit()
+}
+
+// stops is why tables cannot be changed: an *ObstacleError, or that something is not ready.
+func (c *convergence) stops() error {
+	schema := c.schema
+	return c.viewed(func() error {
+		found, err := c.obstacles()
+		if err != nil {
+			return err
+		}
+		if len(found) > 0 {
+			return &ObstacleError{found}
+		}
+		todo, err := c.unready(schema)
+		if err == nil && len(todo) > 0 {
+			err = &notReadyError{schema, c.edition}
+		}
+		return err
+	})
+}
+
+// fit makes them fit when nothing stops it.
+func (c *convergence) fit() error {
+	if err := c.begin(); err != nil {
 		return err
 	}
-	c.exec(`CREATE SCHEMA IF NOT EXISTS %s`, search.Quote(schema))
+	c.exec(`CREATE SCHEMA IF NOT EXISTS %s`, search.Quote(c.schema))
 	c.exec(`CREATE TABLE IF NOT EXISTS %s.history (
 		id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY, at timestamptz NOT NULL DEFAULT now(),
-		person bigint, cause jsonb, object text NOT NULL, record bigint NOT NULL, action text NOT NULL, before jsonb, after jsonb)`, search.Quote(schema))
+		person bigint, cause jsonb, object text NOT NULL, record bigint NOT NULL, action text NOT NULL, before jsonb, after jsonb)`, search.Quote(c.schema))
 	if _, there := c.indexed["history_record"]; !there { // asking for it would keep everybody from writing
-		c.exec(`CREATE INDEX history_record ON %s.history (object, record, id)`, search.Quote(schema))
+		c.exec(`CREATE INDEX history_record ON %s.history (object, record, id)`, search.Quote(c.schema))
 	}
 	for _, key := range c.model.Keys() {
 		c.table(key)
@@ -50,7 +71,7 @@ func converge(ctx context.Context, tx *sqlx.Tx, schema string, e *edition.Editio
 	}
 	c.indexes(c.model.Keys())
 	if c.later && c.err == nil {
-		return leaveIndexes(ctx, tx, schema)
+		return leaveIndexes(c.ctx, c.tx, c.schema)
 	}
 	return c.err
 }
@@ -61,8 +82,11 @@ func freshTables(ctx context.Context, tx *sqlx.Tx, schema string, e *edition.Edi
 	if len(keys) == 0 {
 		return nil
 	}
-	c, err := begin(ctx, tx, schema, e)
+	c, err := look(ctx, tx, schema, e)
 	if err != nil {
+		return err
+	}
+	if err := c.begin(); err != nil {
 		return err
 	}
 	c.alone = true
@@ -76,20 +100,26 @@ func freshTables(ctx context.Context, tx *sqlx.Tx, schema string, e *edition.Edi
 	return c.err
 }
 
-// begin reads what there is and lets it follow new keys.
-func begin(ctx context.Context, tx *sqlx.Tx, schema string, e *edition.Edition) (*convergence, error) {
-	have, err := installed(ctx, tx, schema)
-	if err != nil {
-		return nil, err
-	}
-	c := &convergence{ctx: ctx, tx: tx, schema: schema, edition: e, model: e.Model, have: have}
-	if c.rules, err = installedRules(ctx, tx, schema); err != nil {
-		return nil, err
-	}
+// begin gives what there is its new names. Others wait from here on.
+func (c *convergence) begin() error {
 	if err := c.renames(); err != nil {
-		return nil, err
+		return err
 	}
-	return c, c.readIndexes()
+	return errors.Join(c.readIndexes(), c.readConstraints())
+}
+
+func (c *convergence) readConstraints() error {
+	var there []struct{ Table, Name string }
+	err := c.tx.SelectContext(c.ctx, &there, `SELECT t.relname AS table, k.conname AS name FROM pg_constraint k JOIN pg_class t ON t.oid = k.conrelid
+		WHERE t.relnamespace = to_regnamespace($1)`, search.Quote(c.schema))
+	if err != nil {
+		return fmt.Errorf("reading the constraints of %s: %w", c.schema, err)
+	}
+	c.constrained = map[columnName]bool{}
+	for _, k := range there {
+		c.constrained[columnName{k.Table, k.Name}] = true
+	}
+	return nil
 }
 
 func (c *convergence) readIndexes() error {
@@ -113,10 +143,19 @@ type convergence struct {
 	edition *edition.Edition
 	model   *model.Model
 	have    map[columnName]column
+	// moves are what is to be called otherwise, stands what each column is called until then.
+	moves  []move
+	stands map[columnName]columnName
+	// made is what was made ready before, by the table it stands in and what it is noted as.
+	made map[readyIn]string
 	// rules are the record rules that stored records are known to keep, by object.
 	rules map[string][]string
 	// indexed are the indexes there are, by name, with what they were made from.
 	indexed map[string]string
+	// constrained are the constraints there are, by table and name.
+	constrained map[columnName]bool
+	// alterations are those of one table, which PostgreSQL goes through its records for once.
+	alterations []string
 	// full says of tables whether they have many records.
 	full map[string]bool
 	// later says that indexes are to be made in the background.
@@ -133,6 +172,8 @@ type columnName struct{ table, column string }
 type column struct {
 	made   *model.Field
 	hidden bool
+	// renamed says that made says something else than its comment.
+	renamed bool
 	// cut says that its constraints cannot be trusted, see migration 12.
 	cut bool
 }
@@ -217,7 +258,5 @@ func (c *convergence) table(key string) {
 		revision integer NOT NULL DEFAULT 1,
 		created_at timestamptz NOT NULL DEFAULT now(), created_by %s,
 		changed_at timestamptz NOT NULL DEFAULT now(), changed_by %s)`, t, person, person)
-	c.exec(`CREATE TRIGGER history_add AFTER INSERT ON %s REFERENCING NEW TABLE AS new_rows FOR EACH STATEMENT EXECUTE FUNCTION plainpath.write_history()`, t)
-	c.exec(`CREATE TRIGGER history_change AFTER UPDATE ON %s REFERENCING OLD TABLE AS old_rows NEW TABLE AS new_rows FOR EACH STATEMENT EXECUTE FUNCTION plainpath.write_history()`, t)
-	c.exec(`CREATE TRIGGER history_remove AFTER DELETE ON %s REFERENCING OLD TABLE AS old_rows FOR EACH STATEMENT EXECUTE FUNCTION plainpath.write_history()`, t)
+	c.exec(`SELECT plainpath.keep_history(%s)`, search.Quoted(t))
 }

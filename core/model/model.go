@@ -194,6 +194,9 @@ func (f *Field) Whole() *Field {
 // fields and running numbers get theirs from the database.
 func (f *Field) Stored() bool { return f.Type != WorkedOut && f.Type != Number }
 
+// Distinct says whether no two records have the same value in the field.
+func (f *Field) Distinct() bool { return f.Unique || f.Type == Number }
+
 // HasDefault says whether a new record gets a value for the field without being given one.
 func (f *Field) HasDefault() bool { return len(f.Default) > 0 || f.DefaultExpression != "" }
 

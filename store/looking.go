@@ -1,0 +1,61 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"slices"
+	"strings"
+
+	"github.com/jmoiron/sqlx"
+
+	"plainpath/core/edition"
+	"plainpath/core/search"
+)
+
+// look reads what tables there are, as a model would have them called. Nothing is changed, so
+// that nobody waits for who looks.
+func look(ctx context.Context, tx *sqlx.Tx, schema string, e *edition.Edition) (*convergence, error) {
+	have, err := installed(ctx, tx, schema)
+	if err != nil {
+		return nil, err
+	}
+	c := &convergence{ctx: ctx, tx: tx, schema: schema, edition: e, model: e.Model, have: have}
+	if c.rules, err = installedRules(ctx, tx, schema); err != nil {
+		return nil, err
+	}
+	if err := errors.Join(c.readReady(), c.readConstraints()); err != nil {
+		return nil, err
+	}
+	c.follow()
+	return c, nil
+}
+
+// viewed lets work read the tables by the names they are to have: through views, as far as they
+// are called otherwise now, since giving them new names keeps everybody else out.
+func (c *convergence) viewed(work func() error) error {
+	if len(c.moves) == 0 {
+		return work()
+	}
+	c.exec("SAVEPOINT viewed")
+	columns := map[string][]string{}
+	tables := map[string]string{}
+	for name, stood := range c.stands {
+		columns[name.table] = append(columns[name.table], search.Quote(stood.column)+" AS "+search.Quote(name.column))
+		tables[name.table] = stood.table
+	}
+	for table, each := range columns {
+		slices.Sort(each)
+		c.exec("CREATE TEMPORARY VIEW %s AS SELECT %s FROM %s", search.Quote(table), strings.Join(each, ", "), search.Space{Schema: c.schema}.Table(tables[table]))
+	}
+	err := c.err
+	if err == nil {
+		schema := c.schema
+		c.schema = "pg_temp"
+		err = work()
+		c.schema = schema
+	}
+	if _, back := c.tx.ExecContext(c.ctx, "ROLLBACK TO SAVEPOINT viewed"); back != nil {
+		err = errors.Join(err, back)
+	}
+	return err
+}

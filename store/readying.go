@@ -1,0 +1,257 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+
+	"github.com/jmoiron/sqlx"
+
+	"plainpath/core/model"
+	"plainpath/core/search"
+	"plainpath/core/value"
+)
+
+// Readying is how far a column of many records is written anew.
+type Readying struct {
+	// What names the field and its object.
+	What  string `db:"what" json:"what"`
+	Done  int64  `db:"done" json:"done"`
+	Total int64  `db:"total" json:"total"`
+}
+
+// Readying is what is being made ready for changes of an app under way.
+func (db *DB) Readying(ctx context.Context, app string) ([]Readying, error) {
+	out := []Readying{}
+	err := db.SelectContext(ctx, &out, `SELECT what, done, total FROM plainpath.readying JOIN plainpath.space s USING (schema) WHERE s.app = $1 ORDER BY 1`, app)
+	if err != nil {
+		return nil, fmt.Errorf("looking how far changes are: %w", err)
+	}
+	return out, nil
+}
+
+// pieceOfRewrite is how many records are written at a time; whoever changes one waits so long.
+const pieceOfRewrite = 5_000
+
+// getReady makes ready what a field needs. That no value is there twice, and that references lead
+// somewhere, holds from then on for what is written.
+func (db *DB) getReady(ctx context.Context, p preparation) error {
+	if p.rewritten {
+		if err := db.rewrite(ctx, p); err != nil {
+			return err
+		}
+	}
+	column, unique := p.column, nameOf(p.table, p.column, "unique") // by which a refusal names the field
+	if p.anew {
+		column, unique = p.fresh, nameOf("", p.column, "new unique")
+	}
+	t := p.space().Table(p.table)
+	var sql []string
+	if p.distinct {
+		index := search.Quote(unique)
+		within := search.Quote(p.schema) + "." + index
+		sql = append(sql, "DROP INDEX CONCURRENTLY IF EXISTS "+within,
+			fmt.Sprintf("CREATE UNIQUE INDEX CONCURRENTLY %s ON %s (%s)", index, t, search.Quote(column)),
+			fmt.Sprintf("COMMENT ON INDEX %s IS %s", within, search.Quoted(p.note+" unique")))
+	}
+	if p.target != "" {
+		id := search.Quote(nameOf("", p.column, "new reference"))
+		sql = append(sql, fmt.Sprintf("ALTER TABLE %s DROP CONSTRAINT IF EXISTS %s", t, id),
+			fmt.Sprintf("ALTER TABLE %s ADD CONSTRAINT %s FOREIGN KEY (%s) REFERENCES %s (id) NOT VALID", t, id, search.Quote(column), p.target),
+			fmt.Sprintf("ALTER TABLE %s VALIDATE CONSTRAINT %s", t, id),
+			fmt.Sprintf("COMMENT ON CONSTRAINT %s ON %s IS %s", id, t, search.Quoted(p.note+" reference")))
+	}
+	for _, s := range sql {
+		if _, err := db.ExecContext(ctx, s); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// DropLeftReady drops what was made ready by a server that was killed.
+func (db *DB) DropLeftReady(ctx context.Context) error {
+	var schemas []string
+	if err := db.SelectContext(ctx, &schemas, `SELECT schema FROM plainpath.space`); err != nil {
+		return fmt.Errorf("finding the spaces: %w", err)
+	}
+	var failed []error
+	for _, schema := range schemas {
+		_, err := db.alone(ctx, "ready", schema, func(*sqlx.Conn) error { return db.clearReady(ctx, schema) })
+		failed = append(failed, err)
+	}
+	return errors.Join(failed...)
+}
+
+// clearReady drops what was made ready and not taken over.
+func (db *DB) clearReady(ctx context.Context, schema string) error {
+	var left []string
+	err := db.SelectContext(ctx, &left, `SELECT drop FROM (
+			SELECT 1 AS step, format('DROP TRIGGER %I ON %s', g.tgname, g.tgrelid::regclass) AS drop, g.tgrelid AS t FROM pg_trigger g WHERE g.tgname LIKE '.%'
+			UNION ALL SELECT 2, format('DROP INDEX CONCURRENTLY %s', i.indexrelid::regclass), i.indrelid FROM pg_index i
+				WHERE i.indisunique AND NOT EXISTS (SELECT FROM pg_constraint k WHERE k.conindid = i.indexrelid)
+			UNION ALL SELECT 3, format('ALTER TABLE %s DROP CONSTRAINT %I', k.conrelid::regclass, k.conname), k.conrelid FROM pg_constraint k WHERE k.conname LIKE '.%'
+			UNION ALL SELECT 4, format('ALTER TABLE %s DROP COLUMN %I', a.attrelid::regclass, a.attname), a.attrelid FROM pg_attribute a
+				JOIN pg_class r ON r.oid = a.attrelid AND r.relkind = 'r' WHERE a.attname LIKE '.%' AND a.attnum > 0 AND NOT a.attisdropped)
+			found WHERE (SELECT relnamespace FROM pg_class WHERE oid = found.t) = to_regnamespace($1) ORDER BY step`, search.Quote(schema))
+	if err != nil {
+		return fmt.Errorf("looking for what was made ready of %s: %w", schema, err)
+	}
+	for _, sql := range left {
+		if _, err := db.ExecContext(ctx, sql); err != nil {
+			return fmt.Errorf("dropping what was made ready of %s: %w", schema, err)
+		}
+	}
+	return nil
+}
+
+// rewrite writes a column anew beside the old one.
+func (db *DB) rewrite(ctx context.Context, p preparation) error {
+	t, fresh, to := p.space().Table(p.table), p.fresh, p.conversion.To
+	numbers := p.conversion.From == nil
+	currency := search.Quote(fresh + "_currency")
+	err := db.in(ctx, func(tx *sqlx.Tx) error {
+		sql := []string{
+			fmt.Sprintf("ALTER TABLE %s DROP COLUMN IF EXISTS %s, DROP COLUMN IF EXISTS %s", t, search.Quote(fresh), currency),
+			fmt.Sprintf("ALTER TABLE %s ADD COLUMN %s %s", t, search.Quote(fresh), columnTypes[to.Kind()]),
+		}
+		if numbers { // which new records get from here on
+			sequence := p.space().Table(nameOf(p.table, p.column, sequenceKind))
+			sql = append(sql, fmt.Sprintf("CREATE SEQUENCE %s OWNED BY %s.%s", sequence, t, search.Quote(fresh)),
+				fmt.Sprintf("ALTER TABLE %s ALTER COLUMN %s SET DEFAULT nextval(%s)", t, search.Quote(fresh), search.Quoted(sequence)))
+		} else { // what is changed meanwhile is written anew at the end
+			sql = append(sql, fmt.Sprintf("DROP TRIGGER IF EXISTS %s ON %s", search.Quote(fresh), t),
+				fmt.Sprintf("CREATE TRIGGER %s BEFORE UPDATE ON %s FOR EACH ROW WHEN (%s IS DISTINCT FROM %s) EXECUTE FUNCTION plainpath.not_ready(%s)",
+					search.Quote(fresh), t, p.held("OLD."), p.held("NEW."), search.Quoted(fresh)))
+		}
+		if to.Kind() == value.KindMoney {
+			sql = append(sql, fmt.Sprintf("ALTER TABLE %s ADD COLUMN %s text", t, currency))
+		}
+		for _, s := range sql {
+			if _, err := tx.ExecContext(ctx, s); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	var total int64
+	if err := db.GetContext(ctx, &total, "SELECT count(*) FROM "+t); err != nil {
+		return err
+	}
+	last, done := int64(-1<<62), int64(0)
+	for {
+		n := 0
+		err := db.in(ctx, func(tx *sqlx.Tx) error {
+			if _, err := tx.ExecContext(ctx, `ALTER TABLE `+t+` DISABLE TRIGGER USER`); err != nil { // no record is changed for anybody
+				return err
+			}
+			var err error
+			if numbers {
+				last, n, err = p.number(ctx, tx, last)
+			} else {
+				last, n, err = p.piece(ctx, tx, fmt.Sprintf("t.id > %d", last))
+			}
+			if err != nil {
+				return err
+			}
+			_, err = tx.ExecContext(ctx, `ALTER TABLE `+t+` ENABLE TRIGGER USER`)
+			return err
+		})
+		if err != nil {
+			return err
+		}
+		done += int64(n)
+		if _, err := db.ExecContext(ctx, `INSERT INTO plainpath.readying (schema, what, done, total) VALUES ($1, $2, $3, $4)
+			ON CONFLICT (schema) DO UPDATE SET what = excluded.what, done = excluded.done, total = excluded.total`, p.schema, p.label+" of "+p.plural, done, total); err != nil {
+			return err
+		}
+		if n < pieceOfRewrite {
+			break
+		}
+	}
+	_, err = db.ExecContext(ctx, fmt.Sprintf("COMMENT ON COLUMN %s.%s IS %s", t, search.Quote(fresh), search.Quoted(p.note)))
+	return err
+}
+
+// number gives numbers to the next records, and the key of the last and how many they were.
+func (p preparation) number(ctx context.Context, tx *sqlx.Tx, after int64) (last int64, n int, err error) {
+	t := p.space().Table(p.table)
+	err = tx.QueryRowxContext(ctx, fmt.Sprintf(`WITH next AS (SELECT id FROM %[1]s WHERE id > $1 ORDER BY id LIMIT %[2]d),
+			numbered AS (SELECT id, nextval(pg_get_serial_sequence(%[3]s, %[5]s)) AS n FROM (SELECT id FROM next ORDER BY id) o),
+			written AS (UPDATE %[1]s t SET %[4]s = m.n FROM numbered m WHERE t.id = m.id AND t.%[4]s IS NULL)
+		SELECT coalesce(max(id), $1), count(*) FROM next`, t, pieceOfRewrite, search.Quoted(t), search.Quote(p.fresh), search.Quoted(p.fresh)), after).Scan(&last, &n)
+	return last, n, err
+}
+
+func (p preparation) held(alias string) string {
+	was := *p.conversion.From
+	was.Key = p.column
+	return held(&was, alias)
+}
+
+// piece writes the next records of a table for which a condition holds, and gives the key of the
+// last and how many they were. A value that does not convert is left for whoever looks for what
+// is in the way.
+func (p preparation) piece(ctx context.Context, tx *sqlx.Tx, where string) (last int64, n int, err error) {
+	t, fresh := p.space().Table(p.table), p.fresh
+	var rows []struct {
+		ID   int64
+		Held *string
+	}
+	if err := tx.SelectContext(ctx, &rows, fmt.Sprintf("SELECT id, %s AS held FROM %s t WHERE %s ORDER BY id LIMIT %d", p.held("t."), t, where, pieceOfRewrite)); err != nil {
+		return 0, 0, err
+	}
+	var keys []int64
+	var becomes, currencies []string
+	for _, row := range rows {
+		last = row.ID
+		if row.Held == nil {
+			continue
+		}
+		old, err := value.Parse(p.conversion.From.Kind(), json.RawMessage(*row.Held))
+		if err != nil {
+			return 0, 0, err
+		}
+		v, reason := p.conversion.Value(old)
+		if reason != nil || v == nil {
+			continue
+		}
+		amount, currency := search.Literal(v), ""
+		if m, ok := v.(value.Money); ok {
+			amount, currency = m.Amount.String(), m.Currency
+		}
+		keys, becomes, currencies = append(keys, row.ID), append(becomes, amount), append(currencies, currency)
+	}
+	kind := p.conversion.To.Kind()
+	set := fmt.Sprintf("%s = m.becomes::%s", search.Quote(fresh), columnTypes[kind])
+	if kind == value.KindMoney {
+		set += fmt.Sprintf(", %s = m.currency", search.Quote(fresh+"_currency"))
+	}
+	_, err = tx.ExecContext(ctx, fmt.Sprintf(`UPDATE %s t SET %s FROM unnest($1::bigint[], $2::text[], $3::text[]) m (id, becomes, currency) WHERE t.id = m.id`, t, set), keys, becomes, currencies)
+	return last, len(rows), err
+}
+
+// adopt puts a column that is ready in the place of the old one. Records that were added or
+// changed meanwhile are written first.
+func (c *convergence) adopt(o *model.Object, was, f *model.Field, t, ready string) {
+	c.exec("DROP TRIGGER IF EXISTS %s ON %s", search.Quote(ready), t)
+	p := preparation{conversion: c.conversion(was, f), schema: c.schema, table: o.Key, column: f.Key, fresh: ready}
+	if c.err == nil {
+		c.err = c.known(&p.conversion)
+	}
+	late := fmt.Sprintf("NOT (t.%s IS NULL) AND t.%s IS NULL", search.Quote(f.Key), search.Quote(ready))
+	c.silently(t, func() {
+		for from := int64(-1 << 62); c.err == nil; {
+			last, n, err := p.piece(c.ctx, c.tx, fmt.Sprintf("%s AND t.id > %d", late, from))
+			if c.err = err; n < pieceOfRewrite {
+				return
+			}
+			from = last
+		}
+	})
+	c.replace(o, f, t, ready)
+}
