@@ -150,7 +150,7 @@ func TestAnObjectIsRearranged(t *testing.T) {
 	b.enter("Value for Stops", "3")
 	b.keys(kb.Enter)
 	b.see(fmt.Sprintf("%d records were changed", bare))
-	b.eventually(`SELECT count(*) FROM liftcare_trial.history WHERE object = 'hoist' AND cause->>'mending' = 'required'`, bare)
+	b.eventually(`SELECT count(*) FROM liftcare_trial.history WHERE object = plainpath.history_name('liftcare_trial.hoist') AND cause->>'mending' = 'required'`, bare)
 	b.eventually(`SELECT count(*) FROM pg_attribute WHERE attrelid = 'liftcare_trial.hoist'::regclass AND attname = 'stops' AND attnotnull`, 1)
 
 	b.press("Take away…")

@@ -154,7 +154,7 @@ func TestAnObjectsNewKeyMovesItsTable(t *testing.T) {
 	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.call_out`); n != held {
 		t.Errorf("%d records, %d before", n, held)
 	}
-	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.history WHERE object = 'call_out'`); n != histories {
+	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.history WHERE object = plainpath.history_name('liftcare_trial.call_out')`); n != histories {
 		t.Errorf("%d histories, %d before", n, histories)
 	}
 	if n := count(t, o.db, `SELECT count(*) FROM pg_class WHERE relnamespace = 'liftcare_trial'::regnamespace AND relname LIKE 'service_call%' AND relname <> 'service_call_id_seq' AND relname <> 'service_call_pkey'`); n != 0 {

@@ -58,6 +58,7 @@ provideFiles({ base: '/build/spaces/trial', as: () => props.as })
       :problems="r.problems.value"
       :busy="r.busy.value"
       ships
+      within
       @next="r.next"
       @back="r.back()"
       @close="r.restart()"

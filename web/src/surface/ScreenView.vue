@@ -17,6 +17,8 @@ const props = defineProps<{
   busy: boolean
   /** Views can be given to others. */
   ships?: boolean
+  /** It stands in something that scrolls. */
+  within?: boolean
 }>()
 const emit = defineEmits<{
   next: [answers: Answers]
@@ -71,6 +73,7 @@ defineExpose({ answers: () => surface.value?.answers() ?? {} })
       :source="source"
       :problems="problems"
       :ships="ships"
+      :within="within"
       @go="next"
       @written="emit('written')"
       @ship="(part, view) => emit('ship', part, view)"

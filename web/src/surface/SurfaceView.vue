@@ -9,6 +9,7 @@ import SwitchTable from './SwitchTable.vue'
 import TablePart from './TablePart.vue'
 import { usePlace } from './place'
 import { answerOf, type Selection } from './selection'
+import { provideRoom } from './table/room'
 import type { SurfaceSource } from './source'
 
 const props = defineProps<{
@@ -21,6 +22,8 @@ const props = defineProps<{
   place?: string
   /** Views can be given to others. */
   ships?: boolean
+  /** It stands in something that scrolls. */
+  within?: boolean
 }>()
 const emit = defineEmits<{
   go: []
@@ -40,6 +43,13 @@ function parts(): PartView[] {
   return props.bands.flatMap((b) => b.columns.flatMap((c) => c.parts))
 }
 
+/** Where the surface scrolls its tables do not, but for one that is shown alone for a while. */
+const { alone } = provideRoom(computed(() => props.within || parts().filter((p) => p.table).length > 1))
+const shown = (part: PartView) => !alone.value || part.key === alone.value
+watch(
+  () => parts().some((p) => p.key === alone.value),
+  (there) => !there && (alone.value = ''),
+)
 // What the person touched stays when the screen is computed anew, after an edit of the
 // sheet for example. Another screen is another component.
 const touched = new Set<string>()
@@ -48,13 +58,20 @@ interface Entered {
   values: Record<string, unknown>
   chosen: Record<string, Selection>
   touched: string[]
+  alone: string
 }
 if (props.place) {
-  const now = (): Entered => ({ values: { ...values }, chosen: { ...chosen }, touched: [...touched] })
+  const now = (): Entered => ({
+    values: { ...values },
+    chosen: { ...chosen },
+    touched: [...touched],
+    alone: alone.value,
+  })
   const left = usePlace<Entered>(props.place, now)
   left?.touched.forEach((key) => touched.add(key))
   Object.assign(values, left?.values)
   Object.assign(chosen, left?.chosen)
+  alone.value = left?.alone ?? ''
 }
 
 watch(
@@ -93,12 +110,23 @@ defineExpose({ answers })
 </script>
 
 <template>
-  <section v-for="(band, i) in bands" :key="i" class="band">
-    <h2 v-if="band.title">{{ band.title }}</h2>
-    <div class="columns" :style="{ '--columns': band.columns.length }">
-      <div v-for="(column, j) in band.columns" :key="j" class="column">
+  <section
+    v-for="(band, i) in bands"
+    v-show="!alone || band.columns.some((c) => c.parts.some(shown))"
+    :key="i"
+    class="band"
+  >
+    <h2 v-if="band.title && !alone">{{ band.title }}</h2>
+    <div class="columns" :style="{ '--columns': alone ? 1 : band.columns.length }">
+      <div
+        v-for="(column, j) in band.columns"
+        v-show="!alone || column.parts.some(shown)"
+        :key="j"
+        class="column"
+      >
         <div
           v-for="part in column.parts"
+          v-show="shown(part)"
           :key="part.key"
           class="place"
           :class="{ builds, selected: builds && selected === part.key }"

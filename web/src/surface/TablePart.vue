@@ -2,7 +2,7 @@
 import { useDebounceFn } from '@vueuse/core'
 import InputText from 'primevue/inputtext'
 import FloatPanel from '@/frame/FloatPanel.vue'
-import { computed, onMounted, ref, shallowRef, watch } from 'vue'
+import { computed, nextTick, onMounted, ref, shallowRef, watch } from 'vue'
 import type { Condition, Heading, Look, PartView, ShippedView } from '@/api/types'
 import { count, nothing, type Selection } from './selection'
 import { usePlace } from './place'
@@ -17,6 +17,7 @@ import LookSentence from './table/LookSentence.vue'
 import { useEdits } from './table/edits'
 import { keepEdits } from './table/keptedits'
 import { useMoves } from './table/moves'
+import { useRoom } from './table/room'
 import PressButton from './table/PressButton.vue'
 import ProofPanel from './table/ProofPanel.vue'
 import RatesLine from './table/RatesLine.vue'
@@ -142,6 +143,17 @@ async function chooseAll(): Promise<void> {
   chosen.value = { rows: [], all: { text, filter, ...hidden } }
 }
 
+const room = useRoom()
+const isAlone = computed(() => room.alone.value === props.part.key)
+const root = ref<HTMLElement | null>(null)
+
+/** What the table shares its room with comes back. */
+async function together(): Promise<void> {
+  room.alone.value = ''
+  await nextTick()
+  root.value?.scrollIntoView({ block: 'nearest' })
+}
+
 const columnsPanel = ref<InstanceType<typeof FloatPanel> | null>(null)
 const viewsPanel = ref<InstanceType<typeof FloatPanel> | null>(null)
 const outPanel = ref<InstanceType<typeof FloatPanel> | null>(null)
@@ -188,7 +200,16 @@ function filtered(c: Condition): void {
 </script>
 
 <template>
-  <div class="part" :aria-invalid="!!problem">
+  <div
+    ref="root"
+    class="part"
+    :class="{ alone: isAlone }"
+    :aria-invalid="!!problem"
+    @keydown.esc="isAlone && !$event.defaultPrevented && together()"
+  >
+    <button v-if="isAlone" type="button" class="plain link back" @click="together">
+      Show everything again
+    </button>
     <div ref="head" class="head">
       <h2 v-if="part.label" :id="'h-' + part.key">{{ part.label }}</h2>
       <button
@@ -346,6 +367,12 @@ function filtered(c: Condition): void {
 }
 .words {
   width: 15rem;
+}
+.alone {
+  --table-height: var(--alone-height, max(24rem, calc(100vh - 19rem)));
+}
+.back {
+  margin-bottom: 0.5rem;
 }
 .nothing {
   padding: 1rem 0.7rem;

@@ -7,6 +7,7 @@ import type { PartView, RecordView, RelatedList } from '@/api/types'
 import DetailsPart from '@/surface/DetailsPart.vue'
 import { nothing } from '@/surface/selection'
 import type { SurfaceSource } from '@/surface/source'
+import { provideRoom } from '@/surface/table/room'
 import TablePart from '@/surface/TablePart.vue'
 import { format } from '@/surface/format'
 import { moment } from '@/surface/zone'
@@ -20,6 +21,9 @@ const did: Record<string, string> = { add: 'added', change: 'changed', remove: '
 
 const related = ref<RelatedList[]>([])
 const lists = computed(() => related.value.map(listOf))
+// The page scrolls, so its lists do not, but for one that is shown alone for a while.
+const { alone } = provideRoom(computed(() => true))
+watch(lists, () => (alone.value = ''))
 const here = computed(() => `/use/records/${props.object}/${props.id}`)
 
 const source: SurfaceSource = {
@@ -78,18 +82,19 @@ function listOf(r: RelatedList): PartView {
       {{ failed }} <RouterLink to="/use">To the home page</RouterLink>
     </p>
     <template v-if="record">
-      <p class="muted kind">{{ record.kind }}</p>
+      <p v-show="!alone" class="muted kind">{{ record.kind }}</p>
       <h1>{{ record.label }}</h1>
-      <DetailsPart :details="record.fields" :source="source" />
+      <DetailsPart v-show="!alone" :details="record.fields" :source="source" />
       <TablePart
         v-for="part in lists"
+        v-show="!alone || alone === part.key"
         :key="part.key"
         :model-value="nothing()"
         :part="part"
         :source="source"
         class="related"
       />
-      <section class="history">
+      <section v-show="!alone" class="history">
         <h2>History</h2>
         <p v-if="!record.history.length" class="muted">Nothing has happened to this record yet.</p>
         <ol>

@@ -116,6 +116,7 @@ async function close(): Promise<void> {
       :source="source"
       :problems="problems"
       :busy="busy"
+      :within="dialog"
       @next="next"
       @back="back"
       @close="close"

@@ -101,6 +101,7 @@ useUndoKeys(doc)
         :problems="{}"
         :selected="selected"
         ships
+        within
         @select="selected = $event"
         @changed="(part) => live.changed(part, surface!.answers())"
         @looked="live.looked"
@@ -155,7 +156,7 @@ useUndoKeys(doc)
   min-height: 0;
   overflow: auto;
   padding: 1.4rem 1.2rem;
-  --table-height: 15rem;
+  --alone-height: 15rem;
 }
 .failed {
   padding: 2rem;

@@ -7,12 +7,12 @@ import TablePart from '../TablePart.vue'
 import type { Asking } from './asking'
 import { useOpening } from './opening'
 import OpeningState from './OpeningState.vue'
-import { provideWhole } from './whole'
+import { provideNested } from './room'
 
 /** A table that lies in a row of another. */
 const props = defineProps<{ part: PartView; source: SurfaceSource; ask: Asking }>()
 const chosen = ref<Selection>(nothing())
-provideWhole()
+provideNested()
 const opening = useOpening(async () => {
   const rows = await props.ask.rows({})
   return { ...props.part, table: { ...props.part.table!, rows } }

@@ -16,10 +16,10 @@ import HeadMenu from './HeadMenu.vue'
 import PastePreview from './PastePreview.vue'
 import InsideRow from './InsideRow.vue'
 import { useLayout } from './layout'
-import type { Table } from './table'
+import { useRoom } from './room'
+import type { Line, Table } from './table'
 import TableHead from './TableHead.vue'
 import TableRow from './TableRow.vue'
-import { useWhole } from './whole'
 
 /** The rows of a table, of which only those in sight are in the document. */
 const props = defineProps<{
@@ -41,13 +41,25 @@ const emit = defineEmits<{
 
 const def = computed(() => props.part.table!)
 const columns = computed(() => props.table.columns.value)
-const lines = computed(() => props.table.lines.value)
+
+/** A table that shares its room shows its first lines, and all of them when it has it to itself. */
+const room = useRoom()
+const short = 12
+const few = 8
+const whole = computed(() => room.shared.value && room.alone.value !== props.part.key)
+const lines = computed<Line[]>(() => {
+  const all = props.table.lines.value
+  if (!whole.value || room.nested || all.length <= short + 1) return all
+  return [...all.slice(0, few), { kind: 'rest', id: 'rest' }]
+})
+
+async function showAll(): Promise<void> {
+  room.alone.value = props.part.key
+  await grid.focus(few, grid.at.value.column)
+}
+
 const ids = computed(() => new Set(chosen.value.rows.map((r) => r.id)))
 const isChosen = (row: RowView) => has(chosen.value, ids.value, row)
-
-/** Only one thing scrolls under the pointer; what is short does not scroll at all. */
-const whole = useWhole()
-const short = 12
 
 const scroller = ref<HTMLElement | null>(null)
 const layout = useLayout(scroller, () => props.part, props.table, props.buttons)
@@ -85,7 +97,7 @@ watch(
 watch(items, (seen) => {
   for (const item of seen) {
     const line = lines.value[item.index]
-    if (line?.kind === 'more' && !whole) void props.table.more(line.group)
+    if (line?.kind === 'more' && !whole.value) void props.table.more(line.group)
   }
 })
 
@@ -150,6 +162,10 @@ function onCellKey(at: number, column: number, event: KeyboardEvent): boolean {
     const wanted = { ArrowRight: true, ArrowLeft: false, Enter: !line.open, ' ': !line.open }[event.key]
     if (wanted === undefined || wanted === line.open) return false
     void props.table.toggle(line.group)
+    return true
+  }
+  if (line?.kind === 'rest' && event.key === 'Enter') {
+    void showAll()
     return true
   }
   if (line?.kind !== 'row') return false
@@ -317,8 +333,14 @@ defineExpose({ focus: () => grid.focus(0, 0), place, goTo })
               :data-line="item.index"
             >
               <td class="muted" role="gridcell" data-column="0" tabindex="-1">
+                <button v-if="line?.kind === 'rest'" type="button" class="plain link" @click="showAll">
+                  Show all
+                  <template v-if="table.counted.value && !table.look.value.group">{{
+                    table.total.value.toLocaleString()
+                  }}</template>
+                </button>
                 <button
-                  v-if="whole && line"
+                  v-else-if="whole && line"
                   type="button"
                   class="plain link"
                   @click="table.more((line as { group?: string }).group)"

@@ -22,6 +22,8 @@ export type Line =
   | { kind: 'group'; id: string; group: GroupView; open: boolean; moved: number }
   | { kind: 'more'; id: string; group?: string }
   | { kind: 'inside'; id: string; row: RowView }
+  /** What a table that shares its room keeps back. */
+  | { kind: 'rest'; id: string }
 
 /** The rows read so far, of the table or of one group. */
 interface Read {
