@@ -4,6 +4,7 @@ import (
 	"archive/zip"
 	"bufio"
 	"bytes"
+	"errors"
 	"fmt"
 	"io"
 	"regexp"
@@ -17,19 +18,22 @@ import (
 	"plainpath/core/value"
 )
 
-// outBook writes a workbook of one sheet as its rows come, and keeps none of them: Office Open
-// XML (ECMA-376) with texts in their cells. Numbers, amounts, dates and times are cells of
+// outBook writes a workbook as its rows come, and keeps none of them: Office Open XML (ECMA-376)
+// with texts in their cells. Rows that do not fit on a sheet go on on the next. Numbers, amounts, dates and times are cells of
 // their own kind, everything else is text, which no spreadsheet runs.
 type outBook struct {
-	zip   *zip.Writer
-	sheet *bufio.Writer
-	kinds []value.Kind
-	zone  *time.Location
+	zip      *zip.Writer
+	sheet    *bufio.Writer
+	headings []string
+	kinds    []value.Kind
+	zone     *time.Location
 	// formats are the number formats used, in the order of their styles.
 	formats []string
 	styles  map[string]int
 	columns []string
 	line    int
+	// sheets are there so far, of at most so many rows each.
+	sheets, most int
 }
 
 // The styles that every workbook has: plain, and that of headings.
@@ -41,36 +45,49 @@ const (
 
 const xmlHead = `<?xml version="1.0" encoding="UTF-8" standalone="yes"?>` + "\n"
 
-var bookParts = []struct{ name, body string }{
-	{"[Content_Types].xml", `<Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="xml" ContentType="application/xml"/><Override PartName="/xl/workbook.xml" ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet.main+xml"/><Override PartName="/xl/worksheets/sheet1.xml" ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.worksheet+xml"/><Override PartName="/xl/styles.xml" ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.styles+xml"/></Types>`},
-	{"_rels/.rels", `<Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Id="rId1" Type="http://schemas.openxmlformats.org/officeDocument/2006/relationships/officeDocument" Target="xl/workbook.xml"/></Relationships>`},
-	{"xl/workbook.xml", `<workbook xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main" xmlns:r="http://schemas.openxmlformats.org/officeDocument/2006/relationships"><sheets><sheet name="Sheet1" sheetId="1" r:id="rId1"/></sheets></workbook>`},
-	{"xl/_rels/workbook.xml.rels", `<Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Id="rId1" Type="http://schemas.openxmlformats.org/officeDocument/2006/relationships/worksheet" Target="worksheets/sheet1.xml"/><Relationship Id="rId2" Type="http://schemas.openxmlformats.org/officeDocument/2006/relationships/styles" Target="styles.xml"/></Relationships>`},
-}
+// mostSheetRows is how many rows a sheet has, that of the headings included.
+const mostSheetRows = 1_048_576
 
 func newOutBook(w io.Writer, headings []string, kinds []value.Kind, zone *time.Location) (*outBook, error) {
-	b := &outBook{zip: zip.NewWriter(w), kinds: kinds, zone: zone, styles: map[string]int{}}
+	b := &outBook{zip: zip.NewWriter(w), headings: headings, kinds: kinds, zone: zone, styles: map[string]int{}, most: mostSheetRows}
 	b.zip.RegisterCompressor(zip.Deflate, func(out io.Writer) (io.WriteCloser, error) { return flate.NewWriter(out, flate.BestSpeed) })
-	for _, part := range bookParts {
-		if err := b.part(part.name, part.body); err != nil {
-			return nil, err
-		}
-	}
-	sheet, err := b.zip.Create("xl/worksheets/sheet1.xml")
-	if err != nil {
-		return nil, fmt.Errorf("making a workbook: %w", err)
-	}
-	b.sheet = bufio.NewWriterSize(sheet, 64<<10)
-	b.say(xmlHead, `<worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><sheetViews><sheetView workbookViewId="0"><pane ySplit="1" topLeftCell="A2" activePane="bottomLeft" state="frozen"/></sheetView></sheetViews>`,
-		`<cols><col min="1" max="`, strconv.Itoa(max(1, len(headings))), `" width="18" customWidth="1"/></cols><sheetData>`)
 	for i := range headings {
 		b.columns = append(b.columns, columnName26(i))
 	}
+	if err := b.open(); err != nil {
+		return nil, err
+	}
+	// Whoever waits for the file sees that it has begun.
+	if err := b.zip.Flush(); err != nil {
+		return nil, fmt.Errorf("making a workbook: %w", err)
+	}
+	return b, nil
+}
+
+// open begins a sheet with the headings.
+func (b *outBook) open() error {
+	b.sheets++
+	sheet, err := b.zip.Create(fmt.Sprintf("xl/worksheets/sheet%d.xml", b.sheets))
+	if err != nil {
+		return fmt.Errorf("making a workbook: %w", err)
+	}
+	b.sheet, b.line = bufio.NewWriterSize(sheet, 64<<10), 0
+	b.say(xmlHead, `<worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><sheetViews><sheetView workbookViewId="0"><pane ySplit="1" topLeftCell="A2" activePane="bottomLeft" state="frozen"/></sheetView></sheetViews>`,
+		`<cols><col min="1" max="`, strconv.Itoa(max(1, len(b.headings))), `" width="18" customWidth="1"/></cols><sheetData>`)
 	b.begin()
-	for i, h := range headings {
+	for i, h := range b.headings {
 		b.text(i, headingStyle, []byte(h))
 	}
-	return b, b.end()
+	return b.end()
+}
+
+// shut ends a sheet.
+func (b *outBook) shut() error {
+	b.say("</sheetData></worksheet>")
+	if err := b.sheet.Flush(); err != nil {
+		return fmt.Errorf("writing a workbook: %w", err)
+	}
+	return nil
 }
 
 // columnName26 is the name of a column: A … Z, AA and so on.
@@ -113,6 +130,11 @@ func (b *outBook) end() error {
 }
 
 func (b *outBook) row(cells [][]byte) error {
+	if b.line == b.most {
+		if err := errors.Join(b.shut(), b.open()); err != nil {
+			return err
+		}
+	}
 	b.begin()
 	for i, cell := range cells {
 		if cell == nil {
@@ -230,13 +252,30 @@ func (b *outBook) style(format string) int {
 	return b.styles[format]
 }
 
+// parts are the names and bodies of what a workbook has around its sheets.
+func (b *outBook) parts() [][2]string {
+	const office, relations = "http://schemas.openxmlformats.org/officeDocument/2006/relationships", "http://schemas.openxmlformats.org/package/2006/relationships"
+	const kind = "application/vnd.openxmlformats-officedocument.spreadsheetml."
+	var types, sheets, related strings.Builder
+	for n := 1; n <= b.sheets; n++ {
+		fmt.Fprintf(&types, `<Override PartName="/xl/worksheets/sheet%d.xml" ContentType="%sworksheet+xml"/>`, n, kind)
+		fmt.Fprintf(&sheets, `<sheet name="Sheet%d" sheetId="%d" r:id="rId%d"/>`, n, n, n)
+		fmt.Fprintf(&related, `<Relationship Id="rId%d" Type="%s/worksheet" Target="worksheets/sheet%d.xml"/>`, n, office, n)
+	}
+	return [][2]string{
+		{"[Content_Types].xml", `<Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="xml" ContentType="application/xml"/><Override PartName="/xl/workbook.xml" ContentType="` + kind + `sheet.main+xml"/>` + types.String() + `<Override PartName="/xl/styles.xml" ContentType="` + kind + `styles+xml"/></Types>`},
+		{"_rels/.rels", `<Relationships xmlns="` + relations + `"><Relationship Id="rId1" Type="` + office + `/officeDocument" Target="xl/workbook.xml"/></Relationships>`},
+		{"xl/workbook.xml", `<workbook xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main" xmlns:r="` + office + `"><sheets>` + sheets.String() + `</sheets></workbook>`},
+		{"xl/_rels/workbook.xml.rels", `<Relationships xmlns="` + relations + `">` + related.String() + fmt.Sprintf(`<Relationship Id="rId%d" Type="%s/styles" Target="styles.xml"/></Relationships>`, b.sheets+1, office)},
+	}
+}
+
 // firstOwn is where numbers of formats of one's own begin.
 const firstOwn = 164
 
 func (b *outBook) close() error {
-	b.say("</sheetData></worksheet>")
-	if err := b.sheet.Flush(); err != nil {
-		return fmt.Errorf("writing a workbook: %w", err)
+	if err := b.shut(); err != nil {
+		return err
 	}
 	var formats, cells strings.Builder
 	for i, f := range b.formats {
@@ -252,8 +291,10 @@ func (b *outBook) close() error {
 		`<cellStyleXfs count="1"><xf numFmtId="0" fontId="0" fillId="0" borderId="0"/></cellStyleXfs>` +
 		fmt.Sprintf(`<cellXfs count="%d"><xf numFmtId="0" fontId="0" fillId="0" borderId="0" xfId="0"/><xf numFmtId="0" fontId="1" fillId="0" borderId="0" xfId="0" applyFont="1"/>%s</cellXfs>`, firstFormat+len(b.formats), cells.String()) +
 		`</styleSheet>`
-	if err := b.part("xl/styles.xml", styles); err != nil {
-		return err
+	for _, part := range append(b.parts(), [2]string{"xl/styles.xml", styles}) {
+		if err := b.part(part[0], part[1]); err != nil {
+			return err
+		}
 	}
 	if err := b.zip.Close(); err != nil {
 		return fmt.Errorf("writing a workbook: %w", err)

@@ -34,6 +34,9 @@ func newOutFile(w io.Writer, format string, headings []string, kinds []value.Kin
 	if err := f.row(cells); err != nil {
 		return nil, err
 	}
+	if err := f.w.Flush(); err != nil { // whoever waits for the file sees that it has begun
+		return nil, fmt.Errorf("writing a table: %w", err)
+	}
 	for i, k := range kinds {
 		f.plain[i] = plainKind(k)
 	}

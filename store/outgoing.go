@@ -33,12 +33,9 @@ type OutAsk struct {
 type OutView struct {
 	ID    string `db:"id" json:"id"`
 	State string `db:"state" json:"state"`
-	Done  int64  `db:"done" json:"done"`
-	Total int64  `db:"total" json:"total"`
+	// Done is how many rows are written.
+	Done int64 `db:"done" json:"done"`
 }
-
-// mostSheetRows is how many rows a sheet of a workbook has.
-const mostSheetRows = 1_048_575
 
 // AskOut checks what is asked for and keeps it for the file to be fetched.
 func (t *Tables) AskOut(ctx context.Context, p Place, ask OutAsk) (OutView, error) {
@@ -50,25 +47,18 @@ func (t *Tables) AskOut(ctx context.Context, p Place, ask OutAsk) (OutView, erro
 		return out, &RejectedError{"The records of a rehearsal are put back, so they cannot be taken out."}
 	}
 	err := t.at(ctx, p, ask.At, func(found shownTable) error {
-		if _, _, err := found.list.Out(found, ask.Look, ask.Chosen); err != nil {
-			return err
-		}
-		rows, err := found.list.Count(ctx, found, ask.Look, ask.Chosen)
-		out.Total = rows
+		_, _, err := found.list.Out(found, ask.Look, ask.Chosen)
 		return err
 	})
 	if err != nil {
 		return out, err
-	}
-	if ask.Format == "xlsx" && out.Total > mostSheetRows {
-		return out, &RejectedError{fmt.Sprintf("%d rows do not fit on a sheet, which has %d. Take them as CSV, or fewer of them.", out.Total, mostSheetRows)}
 	}
 	raw, err := json.Marshal(ask)
 	if err != nil {
 		return out, fmt.Errorf("keeping what was asked for: %w", err)
 	}
 	err = t.Desks.DB.GetContext(ctx, &out.ID, `WITH old AS (DELETE FROM plainpath.outgoing WHERE created_at < now() - interval '1 day')
-		INSERT INTO plainpath.outgoing (app, space, person, ask, total) VALUES ($1, $2, $3, $4, $5) RETURNING id`, p.App, p.Space, p.Person, raw, out.Total)
+		INSERT INTO plainpath.outgoing (app, space, person, ask) VALUES ($1, $2, $3, $4) RETURNING id`, p.App, p.Space, p.Person, raw)
 	if err != nil {
 		return out, fmt.Errorf("keeping what was asked for: %w", err)
 	}
@@ -78,7 +68,7 @@ func (t *Tables) AskOut(ctx context.Context, p Place, ask OutAsk) (OutView, erro
 // Outgoing says how far a person's file has come.
 func (t *Tables) Outgoing(ctx context.Context, p Place, id string) (OutView, error) {
 	var out OutView
-	err := t.Desks.DB.GetContext(ctx, &out, `SELECT id, state, done, total FROM plainpath.outgoing WHERE id::text = $1 AND app = $2 AND person = $3`, id, p.App, p.Person)
+	err := t.Desks.DB.GetContext(ctx, &out, `SELECT id, state, done FROM plainpath.outgoing WHERE id::text = $1 AND app = $2 AND person = $3`, id, p.App, p.Person)
 	if errors.Is(err, sql.ErrNoRows) {
 		return out, fmt.Errorf("file %s: %w", id, ErrNotFound)
 	}
@@ -131,6 +121,11 @@ func (t *Tables) writeOut(ctx context.Context, p Place, id string, ask OutAsk, w
 	file, err := newOutFile(w, ask.Format, headings, query.Kinds, zone)
 	if err != nil {
 		return 0, err
+	}
+	if f, ok := w.(interface{ Flush() error }); ok {
+		if err := f.Flush(); err != nil {
+			return 0, fmt.Errorf("writing a table: %w", err)
+		}
 	}
 	var done int64
 	err = t.Desks.DB.stream(ctx, zone.String(), query, func(cells [][]byte) error {

@@ -787,8 +787,6 @@ export interface components {
       done: number
       id: string
       state: string
-      /** Format: int64 */
-      total: number
     }
     Page: {
       bands: components['schemas']['Band'][]

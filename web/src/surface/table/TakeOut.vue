@@ -15,8 +15,10 @@ const failed = ref('')
 let timer = 0
 onUnmounted(() => clearTimeout(timer))
 
+/** How many rows the file will have, 0 while that is not known. */
+const expected = ref(0)
 const percent = computed(() =>
-  file.value?.total ? Math.floor((100 * file.value.done) / file.value.total) : 0,
+  expected.value ? Math.min(100, Math.floor((100 * (file.value?.done ?? 0)) / expected.value)) : 0,
 )
 const plural = (n: number) => `${n.toLocaleString()} ${n === 1 ? 'row' : 'rows'}`
 
@@ -26,6 +28,7 @@ async function take(format: string, onlyChosen: boolean): Promise<void> {
     const chosen = onlyChosen ? chosenOf(props.chosen) : undefined
     const asked = await props.ask.out({ look: props.table.look.value, format, name: props.name, chosen })
     file.value = asked
+    expected.value = onlyChosen ? props.count : props.table.counted.value ? props.table.total.value : 0
     const link = document.createElement('a')
     link.href = props.ask.fileAddress(asked.id)
     link.download = ''
@@ -63,8 +66,13 @@ function follow(id: string): void {
     <div v-else-if="file" role="status">
       <template v-if="file.state === 'done'">{{ plural(file.done) }} written.</template>
       <template v-else>
-        Writing, {{ file.done.toLocaleString() }} of {{ plural(file.total) }} …
-        <ProgressBar :value="percent" :show-value="false" class="bar" />
+        Writing, {{ file.done.toLocaleString() }} {{ expected ? 'of ' + plural(expected) : 'so far' }} …
+        <ProgressBar
+          :mode="expected ? 'determinate' : 'indeterminate'"
+          :value="percent"
+          :show-value="false"
+          class="bar"
+        />
       </template>
     </div>
   </div>
