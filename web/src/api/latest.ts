@@ -4,17 +4,11 @@
  */
 export function latest() {
   let asked = 0
-  const now = () => {
-    const mine = asked
-    return () => mine === asked
-  }
   return {
     /** Asks anew: what was asked before does not count any more. */
     ask: () => {
-      asked++
-      return now()
+      const mine = ++asked
+      return () => mine === asked
     },
-    /** Asks on, along with what was asked last. */
-    now,
   }
 }

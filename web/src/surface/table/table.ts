@@ -135,7 +135,7 @@ export function useTable(part: () => PartView, ask: Asking) {
       const there = grouped && found ? found.groups.map(groupId) : []
       const still = there.filter((id) => opened.value.has(id))
       const inGroups = await Promise.all(
-        still.map((id) => inGroup(id, stay ? (opened.value.get(id)?.rows.length ?? 0) : 0)),
+        still.map((id) => inGroup(look.value, id, stay ? (opened.value.get(id)?.rows.length ?? 0) : 0)),
       )
       if (!isLatest()) return
       groups.value = found
@@ -149,9 +149,10 @@ export function useTable(part: () => PartView, ask: Asking) {
       counted.value = true
       whole = Promise.resolve(true)
       const read = new Map(still.map((id, i) => [id, asRead(inGroups[i])]))
-      // Some may have been opened or closed since.
-      const open = [...opened.value].filter(([id]) => there.includes(id))
-      opened.value = new Map(open.map(([id, was]) => [id, read.get(id) ?? was]))
+      // Some may have been closed since, or opened in other columns.
+      const open = [...opened.value.keys()].filter((id) => there.includes(id))
+      opened.value = new Map(open.flatMap((id) => (read.has(id) ? [[id, read.get(id)!]] : [])))
+      for (const id of open) if (!read.has(id)) void begin(id)
       if (!found.groups.length) all.value = { rows: [], next: '', busy: false }
     } catch (error) {
       if (isLatest()) failed.value = titleOf(error)
@@ -173,13 +174,17 @@ export function useTable(part: () => PartView, ask: Asking) {
     return page
   }
 
-  const inGroup = (id: string, wanted: number) =>
-    pages({ ...look.value, totals: undefined, within: JSON.parse(id) as unknown }, wanted)
+  const inGroup = (of: Look, id: string, wanted: number) =>
+    pages({ ...of, totals: undefined, within: JSON.parse(id) as unknown }, wanted)
 
+  /** Opens a group in the columns that the others are shown in, whatever was asked for since. */
   async function openGroup(id: string): Promise<void> {
-    const isLatest = question.now()
-    const page = await inGroup(id, 0)
-    if (!isLatest()) return
+    const of = shown.value
+    const page = await inGroup(of, id, 0)
+    if (shown.value !== of) {
+      if (groups.value?.groups.some((g) => groupId(g) === id)) await openGroup(id)
+      return
+    }
     columns.value = page.columns
     opened.value.set(id, asRead(page))
     triggerRef(opened)
@@ -220,11 +225,11 @@ export function useTable(part: () => PartView, ask: Asking) {
     if (group !== undefined && !of) return begin(group)
     if (!of?.next || of.busy) return
     of.busy = true
-    const isLatest = question.now()
+    const seen = shown.value
     try {
       const within = group === undefined ? {} : { within: JSON.parse(group) as unknown }
-      const page = await ask.rows({ ...look.value, ...within, totals: undefined, after: of.next })
-      if (!isLatest()) {
+      const page = await ask.rows({ ...seen, ...within, totals: undefined, after: of.next })
+      if (shown.value !== seen) {
         of.busy = false // what overtook it may have failed
         return
       }
