@@ -211,3 +211,36 @@ func TestTheHistoryFollowsNewNames(t *testing.T) {
 		t.Errorf("%d lines of the new object", n)
 	}
 }
+
+// What others write while a change waits for its table is found by looking once more, and said in
+// words.
+func TestWhatIsWrittenMeanwhileIsFound(t *testing.T) {
+	o := newOffice(t)
+	bo := editor{t, o.db, "object", "engineer", personID(t, o.db, "bo")}
+	bo.must(1, op("add", "/fields/-", `{"key":"note","label":"Note","type":"text"}`))
+	tx, err := o.db.Beginx()
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer func() { _ = tx.Rollback() }()
+	if _, err := tx.Exec(`UPDATE liftcare_trial.engineer SET note = 'same' WHERE id < 4`); err != nil { // nobody sees it yet
+		t.Fatal(err)
+	}
+	refused := make(chan error, 1)
+	go func() {
+		_, err := bo.edit(2, "", op("add", place(t, o.db, "note")+"/unique", "true"))
+		refused <- err
+	}()
+	for waits, deadline := false, time.Now().Add(time.Minute); !waits; time.Sleep(20 * time.Millisecond) {
+		err := tx.Get(&waits, `SELECT count(*) > 0 FROM pg_locks WHERE NOT granted AND relation = 'liftcare_trial.engineer'::regclass AND database = (SELECT oid FROM pg_database WHERE datname = current_database())`)
+		if err != nil || time.Now().After(deadline) {
+			t.Fatalf("the change does not wait for the table: %v", err)
+		}
+	}
+	if err := tx.Commit(); err != nil {
+		t.Fatal(err)
+	}
+	if found := obstacles(t, <-refused); len(found) != 1 || found[0].Rule != "unique" || found[0].Count != 3 {
+		t.Errorf("in the way: %+v", found)
+	}
+}

@@ -24,6 +24,9 @@ type DB struct {
 	*sqlx.DB
 	// Now is the clock; tests may set it.
 	Now func() time.Time
+	// MostAtOnce is how many records a table may have for all of them to be gone through while
+	// others wait; nought stands for 20,000. Tests may set it.
+	MostAtOnce int
 
 	address string
 }

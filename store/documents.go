@@ -282,7 +282,7 @@ func (db *DB) follow(ctx context.Context, tx *sqlx.Tx, app string, kind edition.
 		return fmt.Errorf("finding the spaces: %w", err)
 	}
 	for _, s := range schemas {
-		if err := converge(ctx, tx, s, e); err != nil {
+		if err := db.converge(ctx, tx, s, e); err != nil {
 			return err
 		}
 	}

@@ -251,3 +251,67 @@ func TestEveryWayLeadsToTheSameTables(t *testing.T) {
 		}
 	}
 }
+
+// stored is all that is stored in the tables that are shown, and what they are called.
+func (e *evolution) stored() []string {
+	e.Helper()
+	var out []string
+	for _, d := range e.documents() {
+		if d.Kind != edition.ObjectDocument {
+			continue
+		}
+		var o model.Object
+		if err := edition.Decode(d.Body, &o); err != nil {
+			e.Fatal(err)
+		}
+		var rows []string
+		columns := []string{"id"}
+		for _, f := range o.Fields {
+			if f.Type != model.WorkedOut {
+				columns = append(columns, `"`+f.Key+`"`)
+			}
+			if f.Type == model.Money {
+				columns = append(columns, `"`+f.Key+`_currency"`)
+			}
+		}
+		if err := e.db.Select(&rows, `SELECT '`+d.Key+` ' || ROW(`+strings.Join(columns, ", ")+`)::text FROM `+e.app+`_trial."`+d.Key+`" ORDER BY id`); err != nil {
+			e.Fatal(err)
+		}
+		out = append(out, rows...)
+		out = append(out, string(d.Body))
+	}
+	return out
+}
+
+// What is made ready before, beside what is there, comes to the same tables and records as what is
+// made while others wait, change by change, and leaves nothing.
+func TestMadeReadyOrAtOnceIsTheSame(t *testing.T) {
+	db, aside := testdb.New(t), testdb.New(t)
+	aside.MostAtOnce = 1
+	done := 0
+	for seed := range uint64(2) {
+		at, before := evolve(t, db, personID(t, db, "bo"), seed), evolve(t, aside, personID(t, aside, "bo"), seed)
+		for n := range 40 {
+			at.step()
+			before.step()
+			if is, want := before.stored(), at.stored(); !slices.Equal(is, want) {
+				t.Fatalf("seed %d, step %d: made ready it is\n%s\nat once\n%s", seed, n, strings.Join(is, "\n"), strings.Join(want, "\n"))
+			}
+			if left := count(t, aside, `SELECT (SELECT count(*) FROM pg_attribute a JOIN pg_class c ON c.oid = a.attrelid WHERE c.relkind = 'r' AND attname LIKE '.%' AND NOT attisdropped)
+				+ (SELECT count(*) FROM pg_constraint WHERE conname LIKE '.%') + (SELECT count(*) FROM pg_trigger WHERE tgname LIKE '.%') + (SELECT count(*) FROM pg_description WHERE description LIKE 'plainpath ready%')`); left != 0 {
+				t.Fatalf("seed %d, step %d: %d things are left", seed, n, left)
+			}
+		}
+		if err := store.NewEditions(aside).MakeIndexes(t.Context()); err != nil {
+			t.Fatal(err)
+		}
+		schema := at.app + "_trial"
+		if is, want := catalogue(t, aside, schema), catalogue(t, db, schema); !slices.Equal(is, want) {
+			t.Errorf("seed %d: the tables are\n%s\nat once\n%s", seed, strings.Join(is, "\n"), strings.Join(want, "\n"))
+		}
+		done += before.done["another type"] + before.done["unique or not"]
+	}
+	if done < 5 {
+		t.Errorf("only %d changes had something to make ready", done)
+	}
+}

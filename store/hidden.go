@@ -44,7 +44,7 @@ func (db *DB) Hidden(ctx context.Context, app string) ([]Hidden, error) {
 		if err != nil {
 			return err
 		}
-		out, err = hidden(ctx, tx, app, docs)
+		out, err = db.hidden(ctx, tx, app, docs)
 		return err
 	})
 	return out, err
@@ -52,7 +52,7 @@ func (db *DB) Hidden(ctx context.Context, app string) ([]Hidden, error) {
 
 // hidden lists what is hidden in trial, which follows the draft, and in production, which is on
 // the documents given.
-func hidden(ctx context.Context, tx *sqlx.Tx, app string, inForce []edition.Document) ([]Hidden, error) {
+func (db *DB) hidden(ctx context.Context, tx *sqlx.Tx, app string, inForce []edition.Document) ([]Hidden, error) {
 	draft, err := documents(ctx, tx, app)
 	if err != nil {
 		return nil, err
@@ -74,7 +74,7 @@ func hidden(ctx context.Context, tx *sqlx.Tx, app string, inForce []edition.Docu
 		if err := tx.GetContext(ctx, &schema, `SELECT schema FROM plainpath.space WHERE app = $1 AND key = $2`, app, space.key); err != nil {
 			return nil, fmt.Errorf("finding the spaces: %w", err)
 		}
-		c, err := look(ctx, tx, schema, e)
+		c, err := db.look(ctx, tx, schema, e)
 		if err != nil {
 			return nil, err
 		}
@@ -124,7 +124,7 @@ func hidden(ctx context.Context, tx *sqlx.Tx, app string, inForce []edition.Docu
 // drop drops what is hidden for good, in both spaces where it is hidden in both. The key of an
 // object that is dropped is free again.
 func (db *DB) drop(ctx context.Context, tx *sqlx.Tx, app string, inForce []edition.Document, drops []Drop) error {
-	there, err := hidden(ctx, tx, app, inForce)
+	there, err := db.hidden(ctx, tx, app, inForce)
 	if err != nil {
 		return err
 	}

@@ -127,7 +127,7 @@ func (m *importing) prepare(ctx context.Context) error {
 			fresh = append(fresh, p.Object)
 		}
 	}
-	return freshTables(ctx, m.tx, w.Schema, e, fresh)
+	return m.intakes.DB.freshTables(ctx, m.tx, w.Schema, e, fresh)
 }
 
 func (m *importing) documents(ctx context.Context) ([]edition.Document, error) {

@@ -13,7 +13,8 @@ import (
 	"plainpath/core/search"
 )
 
-// mostAtOnce is how many records a table may have for an index to be made while others wait.
+// mostAtOnce is how many records a table may have for all of them to be gone through while others
+// wait, unless a DB says otherwise.
 const mostAtOnce = 20_000
 
 // indexWork is an index to be made, and what is there by its name to be dropped before.
@@ -115,13 +116,13 @@ func (c *convergence) many(table string) bool {
 		return full
 	}
 	var n int
-	if err := c.tx.GetContext(c.ctx, &n, fmt.Sprintf("SELECT count(*) FROM (SELECT 1 FROM %s LIMIT %d) taken", search.Space{Schema: c.schema}.Table(table), mostAtOnce+1)); err != nil {
+	if err := c.tx.GetContext(c.ctx, &n, fmt.Sprintf("SELECT count(*) FROM (SELECT 1 FROM %s LIMIT %d) taken", search.Space{Schema: c.schema}.Table(table), c.most+1)); err != nil {
 		c.err = fmt.Errorf("counting the records of %s: %w", table, err)
 	}
 	if c.full == nil {
 		c.full = map[string]bool{}
 	}
-	c.full[table] = n > mostAtOnce
+	c.full[table] = n > c.most
 	return c.full[table]
 }
 
@@ -171,7 +172,7 @@ func (e *Editions) makeEach(ctx context.Context, conn *sqlx.Conn, app, space, sc
 	}
 	var work []indexWork
 	err = e.db.in(ctx, func(tx *sqlx.Tx) error {
-		c := &convergence{ctx: ctx, tx: tx, schema: schema, edition: in, model: in.Model}
+		c := &convergence{ctx: ctx, tx: tx, schema: schema, edition: in, model: in.Model, most: mostAtOnce}
 		if err := c.readIndexes(); err != nil {
 			return err
 		}

@@ -31,7 +31,7 @@ func (db *DB) InstallApp(ctx context.Context, app string, docs []edition.Documen
 			if _, err := tx.ExecContext(ctx, `INSERT INTO plainpath.space (app, key, schema) VALUES ($1, $2, $3)`, app, space, schema); err != nil {
 				return fmt.Errorf("adding the space %s: %w", space, err)
 			}
-			if err := converge(ctx, tx, schema, e); err != nil {
+			if err := db.converge(ctx, tx, schema, e); err != nil {
 				return err
 			}
 		}

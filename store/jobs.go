@@ -74,6 +74,7 @@ func (db *DB) Work(ctx context.Context, log *slog.Logger) (*Jobs, error) {
 		return nil, err
 	}
 	db.Now = func() time.Time { return waiting.Now() }
+	db.MostAtOnce = waiting.MostAtOnce
 	workers := river.NewWorkers()
 	editions := NewEditions(db)
 	river.AddWorker(workers, &intakeWorker{intakes: &Intakes{DB: db, Editions: editions}})

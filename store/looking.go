@@ -1,6 +1,7 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"slices"
@@ -14,12 +15,12 @@ import (
 
 // look reads what tables there are, as a model would have them called. Nothing is changed, so
 // that nobody waits for who looks.
-func look(ctx context.Context, tx *sqlx.Tx, schema string, e *edition.Edition) (*convergence, error) {
+func (db *DB) look(ctx context.Context, tx *sqlx.Tx, schema string, e *edition.Edition) (*convergence, error) {
 	have, err := installed(ctx, tx, schema)
 	if err != nil {
 		return nil, err
 	}
-	c := &convergence{ctx: ctx, tx: tx, schema: schema, edition: e, model: e.Model, have: have}
+	c := &convergence{ctx: ctx, tx: tx, schema: schema, edition: e, model: e.Model, have: have, most: cmp.Or(db.MostAtOnce, mostAtOnce)}
 	if c.rules, err = installedRules(ctx, tx, schema); err != nil {
 		return nil, err
 	}

@@ -79,7 +79,7 @@ func (s *Desks) inTheWay(ctx context.Context, tx *sqlx.Tx, p Place, schema strin
 	if err != nil {
 		return nil, &RejectedError{err.Error()}
 	}
-	c, err := look(ctx, tx, schema, e)
+	c, err := s.DB.look(ctx, tx, schema, e)
 	if err != nil {
 		return nil, err
 	}

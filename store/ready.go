@@ -218,7 +218,7 @@ func (c *convergence) preparation(schema string, o *model.Object, f *model.Field
 func (db *DB) makeReady(ctx context.Context, schema string, e *edition.Edition) error {
 	var todo []preparation
 	err := db.in(ctx, func(tx *sqlx.Tx) error {
-		c, err := look(ctx, tx, schema, e)
+		c, err := db.look(ctx, tx, schema, e)
 		if err != nil {
 			return err
 		}

@@ -178,7 +178,7 @@ func (db *DB) tryRelease(ctx context.Context, tx *sqlx.Tx, app, schema string, b
 		return p, err
 	}
 	if !checkup.Blocks(p.Findings) {
-		c, err := look(ctx, tx, schema, e)
+		c, err := db.look(ctx, tx, schema, e)
 		if err != nil {
 			return p, err
 		}
@@ -196,7 +196,7 @@ func (db *DB) tryRelease(ctx context.Context, tx *sqlx.Tx, app, schema string, b
 			return p, err
 		}
 	}
-	p.Hidden, err = hidden(ctx, tx, app, docs)
+	p.Hidden, err = db.hidden(ctx, tx, app, docs)
 	return p, err
 }
 

@@ -20,8 +20,8 @@ import (
 //
 // Stored records that stand in the way of a new rule are all found first; the error is
 // then an *ObstacleError and nothing has been changed.
-func converge(ctx context.Context, tx *sqlx.Tx, schema string, e *edition.Edition) error {
-	c, err := look(ctx, tx, schema, e)
+func (db *DB) converge(ctx context.Context, tx *sqlx.Tx, schema string, e *edition.Edition) error {
+	c, err := db.look(ctx, tx, schema, e)
 	if err != nil {
 		return err
 	}
@@ -78,11 +78,11 @@ func (c *convergence) fit() error {
 
 // freshTables makes the tables of new objects that are to be gone again with the transaction.
 // They have no references: those would lock what they point at.
-func freshTables(ctx context.Context, tx *sqlx.Tx, schema string, e *edition.Edition, keys []string) error {
+func (db *DB) freshTables(ctx context.Context, tx *sqlx.Tx, schema string, e *edition.Edition, keys []string) error {
 	if len(keys) == 0 {
 		return nil
 	}
-	c, err := look(ctx, tx, schema, e)
+	c, err := db.look(ctx, tx, schema, e)
 	if err != nil {
 		return err
 	}
@@ -156,7 +156,8 @@ type convergence struct {
 	constrained map[columnName]bool
 	// alterations are those of one table, which PostgreSQL goes through its records for once.
 	alterations []string
-	// full says of tables whether they have many records.
+	// most is how many records a table may have for others to wait, full says which have more.
+	most int
 	full map[string]bool
 	// later says that indexes are to be made in the background.
 	later bool
