@@ -289,9 +289,9 @@ func TestMadeReadyOrAtOnceIsTheSame(t *testing.T) {
 	db, aside := testdb.New(t), testdb.New(t)
 	aside.MostAtOnce = 1
 	done := 0
-	for seed := range uint64(2) {
+	for seed := range uint64(5) {
 		at, before := evolve(t, db, personID(t, db, "bo"), seed), evolve(t, aside, personID(t, aside, "bo"), seed)
-		for n := range 40 {
+		for n := range 60 {
 			at.step()
 			before.step()
 			if is, want := before.stored(), at.stored(); !slices.Equal(is, want) {
@@ -311,7 +311,7 @@ func TestMadeReadyOrAtOnceIsTheSame(t *testing.T) {
 		}
 		done += before.done["another type"] + before.done["unique or not"]
 	}
-	if done < 5 {
+	if done < 12 {
 		t.Errorf("only %d changes had something to make ready", done)
 	}
 }

@@ -128,13 +128,15 @@ func (c *convergence) readReady() error {
 		readyIn
 		Name string
 	}
-	err := c.tx.SelectContext(c.ctx, &rows, `WITH noted AS (
-			SELECT attrelid AS t, col_description(attrelid, attnum) AS note, attname AS name FROM pg_attribute WHERE attnum > 0 AND NOT attisdropped
-			UNION ALL SELECT i.indrelid, obj_description(i.indexrelid, 'pg_class'), r.relname FROM pg_index i JOIN pg_class r ON r.oid = i.indexrelid
-				WHERE i.indisvalid AND NOT EXISTS (SELECT FROM pg_constraint k WHERE k.conindid = i.indexrelid)
-			UNION ALL SELECT conrelid, obj_description(oid, 'pg_constraint'), conname FROM pg_constraint WHERE convalidated)
-		SELECT r.relname AS table, noted.note, noted.name FROM noted JOIN pg_class r ON r.oid = noted.t
-		WHERE r.relnamespace = to_regnamespace($1) AND noted.note LIKE $2`, search.Quote(c.schema), readyFrom+"%")
+	err := c.tx.SelectContext(c.ctx, &rows, `WITH tables AS (SELECT oid, relname FROM pg_class WHERE relnamespace = to_regnamespace($1) AND relkind = 'r'),
+		noted AS (
+			SELECT t.relname, d.description, a.attname AS name FROM tables t JOIN pg_description d ON d.objoid = t.oid AND d.classoid = 'pg_class'::regclass
+				JOIN pg_attribute a ON a.attrelid = t.oid AND a.attnum = d.objsubid
+			UNION ALL SELECT t.relname, d.description, r.relname FROM tables t JOIN pg_index i ON i.indrelid = t.oid AND i.indisvalid JOIN pg_class r ON r.oid = i.indexrelid
+				JOIN pg_description d ON d.objoid = r.oid AND d.classoid = 'pg_class'::regclass AND NOT EXISTS (SELECT FROM pg_constraint k WHERE k.conindid = r.oid)
+			UNION ALL SELECT t.relname, d.description, k.conname FROM tables t JOIN pg_constraint k ON k.conrelid = t.oid AND k.convalidated
+				JOIN pg_description d ON d.objoid = k.oid AND d.classoid = 'pg_constraint'::regclass)
+		SELECT relname AS table, description AS note, name FROM noted WHERE description LIKE $2`, search.Quote(c.schema), readyFrom+"%")
 	if err != nil {
 		return fmt.Errorf("looking for what is ready in %s: %w", c.schema, err)
 	}

@@ -87,14 +87,15 @@ func (db *DB) DropLeftReady(ctx context.Context) error {
 // clearReady drops what was made ready and not taken over.
 func (db *DB) clearReady(ctx context.Context, schema string) error {
 	var left []string
-	err := db.SelectContext(ctx, &left, `SELECT drop FROM (
-			SELECT 1 AS step, format('DROP TRIGGER %I ON %s', g.tgname, g.tgrelid::regclass) AS drop, g.tgrelid AS t FROM pg_trigger g WHERE g.tgname LIKE '.%'
-			UNION ALL SELECT 2, format('DROP INDEX CONCURRENTLY %s', i.indexrelid::regclass), i.indrelid FROM pg_index i
+	err := db.SelectContext(ctx, &left, `WITH tables AS (SELECT oid FROM pg_class WHERE relnamespace = to_regnamespace($1) AND relkind = 'r')
+		SELECT drop FROM (
+			SELECT 1 AS step, format('DROP TRIGGER %I ON %s', g.tgname, t.oid::regclass) AS drop FROM tables t JOIN pg_trigger g ON g.tgrelid = t.oid WHERE g.tgname LIKE '.%'
+			UNION ALL SELECT 2, format('DROP INDEX CONCURRENTLY %s', i.indexrelid::regclass) FROM tables t JOIN pg_index i ON i.indrelid = t.oid
 				WHERE i.indisunique AND NOT EXISTS (SELECT FROM pg_constraint k WHERE k.conindid = i.indexrelid)
-			UNION ALL SELECT 3, format('ALTER TABLE %s DROP CONSTRAINT %I', k.conrelid::regclass, k.conname), k.conrelid FROM pg_constraint k WHERE k.conname LIKE '.%'
-			UNION ALL SELECT 4, format('ALTER TABLE %s DROP COLUMN %I', a.attrelid::regclass, a.attname), a.attrelid FROM pg_attribute a
-				JOIN pg_class r ON r.oid = a.attrelid AND r.relkind = 'r' WHERE a.attname LIKE '.%' AND a.attnum > 0 AND NOT a.attisdropped)
-			found WHERE (SELECT relnamespace FROM pg_class WHERE oid = found.t) = to_regnamespace($1) ORDER BY step`, search.Quote(schema))
+			UNION ALL SELECT 3, format('ALTER TABLE %s DROP CONSTRAINT %I', t.oid::regclass, k.conname) FROM tables t JOIN pg_constraint k ON k.conrelid = t.oid WHERE k.conname LIKE '.%'
+			UNION ALL SELECT 4, format('ALTER TABLE %s DROP COLUMN %I', t.oid::regclass, a.attname) FROM tables t JOIN pg_attribute a ON a.attrelid = t.oid
+				WHERE a.attname LIKE '.%' AND a.attnum > 0 AND NOT a.attisdropped)
+		found ORDER BY step`, search.Quote(schema))
 	if err != nil {
 		return fmt.Errorf("looking for what was made ready of %s: %w", schema, err)
 	}

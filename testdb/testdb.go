@@ -133,6 +133,9 @@ func ensureTemplate(ctx context.Context, admin *sqlx.DB, server string) (string,
 	if err := conn.GetContext(ctx, &ready, "SELECT EXISTS (SELECT 1 FROM pg_database WHERE datname = $1 AND datistemplate)", name); err != nil || ready {
 		return name, err
 	}
+	if err := dropOthers(ctx, conn); err != nil {
+		return "", err
+	}
 	for _, sql := range []string{"DROP DATABASE IF EXISTS " + name + " WITH (FORCE)", "CREATE DATABASE " + name} {
 		if _, err := conn.ExecContext(ctx, sql); err != nil {
 			return "", err
@@ -160,7 +163,14 @@ func fill(ctx context.Context, address string) error {
 // templateName holds the day and a digest of the code that makes the demo.
 func templateName() (string, error) {
 	sum := sha256.New()
-	fmt.Fprint(sum, time.Now().Format(time.DateOnly))
+	program, err := os.Executable()
+	if err != nil {
+		return "", err
+	}
+	built, err := os.Stat(program)
+	if err != nil {
+		return "", err
+	}
 	root, err := os.Getwd()
 	if err != nil {
 		return "", err
@@ -171,10 +181,14 @@ func templateName() (string, error) {
 		}
 		root = filepath.Dir(root)
 	}
+	other := ""
 	for _, dir := range []string{"core", "store", "demo"} {
 		err := filepath.WalkDir(filepath.Join(root, dir), func(path string, d fs.DirEntry, err error) error {
 			if err != nil || d.IsDir() || strings.HasSuffix(path, "_test.go") {
 				return err
+			}
+			if info, err := d.Info(); err == nil && info.ModTime().After(built.ModTime()) { // this program is of other code
+				other = fmt.Sprint("_", built.ModTime().UnixNano())
 			}
 			raw, err := os.ReadFile(path)
 			sum.Write(raw)
@@ -184,5 +198,24 @@ func templateName() (string, error) {
 			return "", err
 		}
 	}
-	return fmt.Sprintf("plainpath_demo_%x", sum.Sum(nil)[:6]), nil
+	return fmt.Sprintf("%s%s_%x%s", templates, time.Now().Format("20060102"), sum.Sum(nil)[:6], other), nil
+}
+
+const templates = "plainpath_demo_"
+
+// dropOthers drops the templates of other days, and all but the latest of today: each takes room.
+func dropOthers(ctx context.Context, conn *sqlx.Conn) error {
+	var old []string
+	if err := conn.SelectContext(ctx, &old, `SELECT datname FROM pg_database WHERE datname LIKE $1 || '%' AND datname NOT LIKE $1 || $2 || '%'
+		UNION ALL (SELECT datname FROM pg_database WHERE datname LIKE $1 || $2 || '%' ORDER BY oid DESC OFFSET 4)`, templates, time.Now().Format("20060102")); err != nil {
+		return err
+	}
+	for _, name := range old {
+		for _, sql := range []string{"ALTER DATABASE " + name + " IS_TEMPLATE false", "DROP DATABASE IF EXISTS " + name} {
+			if _, err := conn.ExecContext(ctx, sql); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
 }
