@@ -48,7 +48,7 @@ func (c *convergence) indexWork(keys []string) (map[string][]indexWork, error) {
 				w := indexWork{name: nameOf(o.Key, f.Key, string(kind)), table: space.Table(o.Key), from: wanted[kind]}
 				var note string
 				note, w.drop = c.indexed[w.name]
-				named[w.name] = w.from != ""
+				named[w.name] = true
 				same := note != begun && !strings.HasPrefix(note, workedOut) && f.Type != model.WorkedOut
 				if f.Type == model.WorkedOut {
 					w.note = workedOut + w.from
