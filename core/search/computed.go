@@ -50,6 +50,9 @@ func (r recordColumns) Column(path []string, _ value.Kind) (expr.Column, error) 
 	if err != nil {
 		return expr.Column{}, err
 	}
+	if len(p.Fields) == 1 { // of the record that is there already
+		return r.s.own(r.through, r.alias, p.Fields[0])
+	}
 	fields := append(slices.Clone(r.through), p.Fields...)
 	return r.s.field(fields[:len(fields)-1], fields[len(fields)-1], false)
 }

@@ -262,14 +262,8 @@ func (s *source) field(through []*model.Field, f *model.Field, seen bool) (expr.
 	if err != nil {
 		return expr.Column{}, err
 	}
-	if worked, ok := s.w.space.worked(object, f); ok {
-		name := alias + "." + f.Key
-		if c, ok := s.computed[name]; ok {
-			return c, nil
-		}
-		c, err := s.compute(worked.Program, through, alias, f)
-		s.computed[name] = c
-		return c, err
+	if f.Type == model.WorkedOut {
+		return s.own(through, alias, f)
 	}
 	if seen && f.Target() != "" && !f.HoldsFile() { // a reference is empty where what it points at is not to be seen
 		g, err := s.w.space.Grant(f.Target())
@@ -282,6 +276,22 @@ func (s *source) field(through []*model.Field, f *model.Field, seen bool) (expr.
 		}
 	}
 	return fieldColumn(alias, f), nil
+}
+
+// own is a column of a record that is joined.
+func (s *source) own(through []*model.Field, alias string, f *model.Field) (expr.Column, error) {
+	s.reads()
+	worked, ok := s.w.space.worked(s.reached(through), f)
+	if !ok {
+		return fieldColumn(alias, f), nil
+	}
+	name := alias + "." + f.Key
+	if c, ok := s.computed[name]; ok {
+		return c, nil
+	}
+	c, err := s.compute(worked.Program, through, alias, f)
+	s.computed[name] = c
+	return c, err
 }
 
 func (w *writer) hidden(object string, f *model.Field, seen bool) (bool, error) {
