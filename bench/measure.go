@@ -56,6 +56,7 @@ func measure(ctx context.Context, db *store.DB, address string) ([]result, error
 		func() ([]result, error) { return setChange(ctx, db, dana) },
 		func() ([]result, error) { return event(ctx, address, dana) },
 		func() ([]result, error) { return outOverHTTP(ctx, db, dana) },
+		func() ([]result, error) { return whileReleased(ctx, db) },
 		func() ([]result, error) { return csvIn(ctx, db) }} {
 		r, err := one()
 		if err != nil { // the others are worth knowing all the same

@@ -165,25 +165,12 @@ func (c *convergence) constraints(o *model.Object, was, f *model.Field, t string
 		}
 		constraint("unique", unique)
 	}
-	constraint("filled", when(f.Kind() == value.KindText && f.Stored(), fmt.Sprintf("CHECK (%s <> '')", name)))
-	constraint("currency", when(f.Kind() == value.KindMoney && f.Stored(), fmt.Sprintf("CHECK ((%s IS NULL) = (%s IS NULL))", name, search.Quote(f.Key+"_currency"))))
-	if f.Type.Chosen() {
-		values := make([]string, len(f.Choices))
-		for i, v := range f.Choices {
-			values[i] = search.Quoted(v.Key)
+	before, now := checks(was, name), checks(f, name)
+	for _, kind := range checkKinds {
+		if !there(kind) || before[kind] != now[kind] {
+			constraint(kind, now[kind])
 		}
-		among := fmt.Sprintf("CHECK (%s IN (%s))", name, strings.Join(values, ", "))
-		if f.Type == model.Choices {
-			among = fmt.Sprintf("CHECK (%s <@ ARRAY[%s]::text[] AND cardinality(%s) > 0)", name, strings.Join(values, ", "), name)
-		}
-		constraint("choice", among)
 	}
-	measure := name
-	if f.Kind() == value.KindText {
-		measure = "char_length(" + name + ")"
-	}
-	constraint("least", when(f.Least != nil && f.Stored(), fmt.Sprintf("CHECK (%s >= %d)", measure, deref(f.Least))))
-	constraint("most", when(f.Most != nil && f.Stored(), fmt.Sprintf("CHECK (%s <= %d)", measure, deref(f.Most))))
 	target, ready := f.Target(), c.ready(o.Key, readyNote(was, f)+" reference")
 	switch {
 	case target == "" || c.alone || there("reference") && was != nil && was.Target() == target:
@@ -197,9 +184,38 @@ func (c *convergence) constraints(o *model.Object, was, f *model.Field, t string
 	}
 }
 
-func deref(n *int64) int64 {
-	if n == nil {
-		return 0
+// checkKinds are the kinds of constraints that one value is held against by itself.
+var checkKinds = []string{"filled", "currency", "choice", "least", "most"}
+
+// checks are those that a field asks of its column, none of no field.
+func checks(f *model.Field, name string) map[string]string {
+	out := map[string]string{}
+	if f == nil || !f.Stored() {
+		return out
 	}
-	return *n
+	measure := name
+	switch f.Kind() {
+	case value.KindText:
+		measure = "char_length(" + name + ")"
+		out["filled"] = fmt.Sprintf("CHECK (%s <> '')", name)
+	case value.KindMoney:
+		out["currency"] = fmt.Sprintf("CHECK ((%s IS NULL) = (%s IS NULL))", name, search.Quote(f.Key+"_currency"))
+	}
+	if f.Type.Chosen() {
+		values := make([]string, len(f.Choices))
+		for i, v := range f.Choices {
+			values[i] = search.Quoted(v.Key)
+		}
+		out["choice"] = fmt.Sprintf("CHECK (%s IN (%s))", name, strings.Join(values, ", "))
+		if f.Type == model.Choices {
+			out["choice"] = fmt.Sprintf("CHECK (%s <@ ARRAY[%s]::text[] AND cardinality(%s) > 0)", name, strings.Join(values, ", "), name)
+		}
+	}
+	if f.Least != nil {
+		out["least"] = fmt.Sprintf("CHECK (%s >= %d)", measure, *f.Least)
+	}
+	if f.Most != nil {
+		out["most"] = fmt.Sprintf("CHECK (%s <= %d)", measure, *f.Most)
+	}
+	return out
 }

@@ -181,10 +181,17 @@ func records(n int64) string {
 	return fmt.Sprintf("%d records are", n)
 }
 
+// holding is the part of a field that one value is held against by itself.
+func holding(f *model.Field) model.Field {
+	out := unnamed(f)
+	out.Unique, out.Required, out.Default, out.DefaultExpression = false, false, nil, ""
+	return out
+}
+
 // refused lists the records whose value the field as it is to be would not take, or
 // which would lose something by the conversion to its new type.
 func (c *convergence) refused(o *model.Object, was, f *model.Field) ([]Obstacle, error) {
-	if reflect.DeepEqual(unnamed(was), unnamed(f)) { // what it holds it may hold
+	if reflect.DeepEqual(holding(was), holding(f)) { // what it holds it may hold
 		return nil, nil
 	}
 	bad := map[string]string{}
