@@ -163,6 +163,17 @@ func (p *page) scrolling() (result, error) {
 	if _, err := eval[float64](p, shown); err != nil {
 		return result{}, err
 	}
+	if _, err := eval[bool](p, `new Promise(done => {
+		const look = () => {
+			const all = [...document.querySelectorAll('.scroll button')].find(b => b.innerText.startsWith('Show all'))
+			if (!all) return requestAnimationFrame(look)
+			all.click()
+			done(true)
+		}
+		look()
+	})`); err != nil {
+		return result{}, err
+	}
 	// The rows on the way are read as they come into sight, page by page.
 	if _, err := eval[bool](p, fmt.Sprintf(`new Promise(done => {
 		const table = document.querySelector('.scroll')

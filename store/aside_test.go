@@ -244,3 +244,47 @@ func TestWhatIsWrittenMeanwhileIsFound(t *testing.T) {
 		t.Errorf("in the way: %+v", found)
 	}
 }
+
+// Who changes a table gives way to those who are at it, and nobody waits behind: neither behind
+// somebody who takes long to write, nor behind the change.
+func TestNobodyWaitsBehindAChange(t *testing.T) {
+	o := newOffice(t)
+	o.db.SetMaxOpenConns(6)
+	bo := editor{t, o.db, "object", "engineer", personID(t, o.db, "bo")}
+	tx, err := o.db.Beginx()
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer func() { _ = tx.Rollback() }()
+	if _, err := tx.Exec(`UPDATE liftcare_trial.engineer SET phone = NULL WHERE id = 1`); err != nil { // and goes on for long
+		t.Fatal(err)
+	}
+	changed := make(chan error, 1)
+	go func() {
+		_, err := bo.edit(1, "", op("add", "/fields/-", `{"key":"note","label":"Note","type":"text","most":20}`))
+		changed <- err
+	}()
+	soon, done := context.WithTimeout(t.Context(), 30*time.Second)
+	defer done()
+	for range 40 {
+		var n int
+		if err := o.db.GetContext(soon, &n, `SELECT count(*) FROM liftcare_trial.engineer`); err != nil {
+			t.Fatalf("somebody who reads waits behind the change: %v", err)
+		}
+		if _, err := o.db.ExecContext(soon, `UPDATE liftcare_trial.engineer SET active = active WHERE id = 2`); err != nil {
+			t.Fatalf("somebody who writes waits behind the change: %v", err)
+		}
+		time.Sleep(30 * time.Millisecond)
+	}
+	select {
+	case err := <-changed:
+		t.Fatalf("the change did not wait: %v", err)
+	default:
+	}
+	if err := tx.Commit(); err != nil {
+		t.Fatal(err)
+	}
+	if err := <-changed; err != nil {
+		t.Errorf("the change was given up: %v", err)
+	}
+}

@@ -20,7 +20,7 @@ func (db *DB) InstallApp(ctx context.Context, app string, docs []edition.Documen
 	if err != nil {
 		return err
 	}
-	err = db.in(ctx, func(tx *sqlx.Tx) error {
+	err = db.evolve(ctx, func(tx *sqlx.Tx) error {
 		for _, d := range docs {
 			if _, err := tx.ExecContext(ctx, `INSERT INTO plainpath.document (app, kind, key, body) VALUES ($1, $2, $3, $4)`, app, d.Kind, d.Key, d.Body); err != nil {
 				return fmt.Errorf("adding %s: %w", d.Name(), err)

@@ -37,7 +37,7 @@ func (m *importing) planned(ctx context.Context) ([]edition.Document, error) {
 
 // make makes what a plan asks for, tables and all, and notes it with the intake.
 func (m *importing) make(ctx context.Context) error {
-	return m.intakes.DB.in(ctx, func(tx *sqlx.Tx) error {
+	return m.intakes.DB.evolve(ctx, func(tx *sqlx.Tx) error {
 		made, err := m.makeModel(ctx, tx)
 		if err != nil {
 			return err
@@ -119,7 +119,7 @@ func (m *importing) makeFields(ctx context.Context, tx *sqlx.Tx, p *intake.Sheet
 // unmake takes back what an import made, when its rows did not come. An object in which there
 // are records by now stays.
 func (s *Intakes) unmake(ctx context.Context, r intakeRow) error {
-	return s.DB.in(ctx, func(tx *sqlx.Tx) error {
+	return s.DB.evolve(ctx, func(tx *sqlx.Tx) error {
 		made := intakeMade{}
 		if err := tx.GetContext(ctx, &r.Made, `SELECT coalesce(made, '{}') FROM plainpath.intake WHERE id = $1`, r.ID); err != nil {
 			return fmt.Errorf("reading what was made: %w", err)

@@ -37,7 +37,7 @@ const mostReadyings = 5
 func (db *DB) evolve(ctx context.Context, work func(tx *sqlx.Tx) error) error {
 	attempt := func() (unready *notReadyError, err error) {
 		for range mostReadyings {
-			if err = db.in(ctx, work); !overtaken(err) {
+			if err = patiently(ctx, func() error { return db.in(ctx, work) }); !overtaken(err) {
 				break
 			}
 		}

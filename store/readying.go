@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"strings"
 
 	"github.com/jmoiron/sqlx"
 
@@ -47,27 +48,41 @@ func (db *DB) getReady(ctx context.Context, p preparation) error {
 		column, unique = p.fresh, nameOf("", p.column, "new unique")
 	}
 	t := p.space().Table(p.table)
-	var sql []string
+	alone := func(sql string) error {
+		return db.briefly(ctx, func(tx *sqlx.Tx) error {
+			_, err := tx.ExecContext(ctx, sql)
+			return err
+		})
+	}
+	beside := func(sql string) error { // keeps nobody from reading and writing
+		_, err := db.ExecContext(ctx, sql)
+		return err
+	}
 	if p.distinct {
 		index := search.Quote(unique)
 		within := search.Quote(p.schema) + "." + index
-		sql = append(sql, "DROP INDEX CONCURRENTLY IF EXISTS "+within,
+		for _, sql := range []string{"DROP INDEX CONCURRENTLY IF EXISTS " + within,
 			fmt.Sprintf("CREATE UNIQUE INDEX CONCURRENTLY %s ON %s (%s)", index, t, search.Quote(column)),
-			fmt.Sprintf("COMMENT ON INDEX %s IS %s", within, search.Quoted(p.note+" unique")))
-	}
-	if p.target != "" {
-		id := search.Quote(nameOf("", p.column, "new reference"))
-		sql = append(sql, fmt.Sprintf("ALTER TABLE %s DROP CONSTRAINT IF EXISTS %s", t, id),
-			fmt.Sprintf("ALTER TABLE %s ADD CONSTRAINT %s FOREIGN KEY (%s) REFERENCES %s (id) NOT VALID", t, id, search.Quote(column), p.target),
-			fmt.Sprintf("ALTER TABLE %s VALIDATE CONSTRAINT %s", t, id),
-			fmt.Sprintf("COMMENT ON CONSTRAINT %s ON %s IS %s", id, t, search.Quoted(p.note+" reference")))
-	}
-	for _, s := range sql {
-		if _, err := db.ExecContext(ctx, s); err != nil {
-			return err
+			fmt.Sprintf("COMMENT ON INDEX %s IS %s", within, search.Quoted(p.note+" unique"))} {
+			if err := beside(sql); err != nil {
+				return err
+			}
 		}
 	}
-	return nil
+	if p.target == "" {
+		return nil
+	}
+	id := search.Quote(nameOf("", p.column, "new reference"))
+	if err := alone(fmt.Sprintf("ALTER TABLE %s DROP CONSTRAINT IF EXISTS %s", t, id)); err != nil {
+		return err
+	}
+	if err := alone(fmt.Sprintf("ALTER TABLE %s ADD CONSTRAINT %s FOREIGN KEY (%s) REFERENCES %s (id) NOT VALID", t, id, search.Quote(column), p.target)); err != nil {
+		return err
+	}
+	if err := beside(fmt.Sprintf("ALTER TABLE %s VALIDATE CONSTRAINT %s", t, id)); err != nil {
+		return err
+	}
+	return alone(fmt.Sprintf("COMMENT ON CONSTRAINT %s ON %s IS %s", id, t, search.Quoted(p.note+" reference")))
 }
 
 // DropLeftReady drops what was made ready by a server that was killed.
@@ -100,7 +115,13 @@ func (db *DB) clearReady(ctx context.Context, schema string) error {
 		return fmt.Errorf("looking for what was made ready of %s: %w", schema, err)
 	}
 	for _, sql := range left {
-		if _, err := db.ExecContext(ctx, sql); err != nil {
+		work := func() error { _, err := db.ExecContext(ctx, sql); return err }
+		if !strings.Contains(sql, "CONCURRENTLY") {
+			work = func() error {
+				return db.briefly(ctx, func(tx *sqlx.Tx) error { _, err := tx.ExecContext(ctx, sql); return err })
+			}
+		}
+		if err := work(); err != nil {
 			return fmt.Errorf("dropping what was made ready of %s: %w", schema, err)
 		}
 	}
@@ -112,7 +133,7 @@ func (db *DB) rewrite(ctx context.Context, p preparation) error {
 	t, fresh, to := p.space().Table(p.table), p.fresh, p.conversion.To
 	numbers := p.conversion.From == nil
 	currency := search.Quote(fresh + "_currency")
-	err := db.in(ctx, func(tx *sqlx.Tx) error {
+	err := db.briefly(ctx, func(tx *sqlx.Tx) error {
 		sql := []string{
 			fmt.Sprintf("ALTER TABLE %s DROP COLUMN IF EXISTS %s, DROP COLUMN IF EXISTS %s", t, search.Quote(fresh), currency),
 			fmt.Sprintf("ALTER TABLE %s ADD COLUMN %s %s", t, search.Quote(fresh), columnTypes[to.Kind()]),
@@ -146,7 +167,7 @@ func (db *DB) rewrite(ctx context.Context, p preparation) error {
 	last, done := int64(-1<<62), int64(0)
 	for {
 		n := 0
-		err := db.in(ctx, func(tx *sqlx.Tx) error {
+		err := db.briefly(ctx, func(tx *sqlx.Tx) error {
 			if _, err := tx.ExecContext(ctx, `ALTER TABLE `+t+` DISABLE TRIGGER USER`); err != nil { // no record is changed for anybody
 				return err
 			}
@@ -174,8 +195,10 @@ func (db *DB) rewrite(ctx context.Context, p preparation) error {
 			break
 		}
 	}
-	_, err = db.ExecContext(ctx, fmt.Sprintf("COMMENT ON COLUMN %s.%s IS %s", t, search.Quote(fresh), search.Quoted(p.note)))
-	return err
+	return db.briefly(ctx, func(tx *sqlx.Tx) error {
+		_, err := tx.ExecContext(ctx, fmt.Sprintf("COMMENT ON COLUMN %s.%s IS %s", t, search.Quote(fresh), search.Quoted(p.note)))
+		return err
+	})
 }
 
 // number gives numbers to the next records, and the key of the last and how many they were.

@@ -52,6 +52,7 @@ func (c *convergence) stops() error {
 
 // fit makes them fit when nothing stops it.
 func (c *convergence) fit() error {
+	c.exec(giveWay)
 	if err := c.begin(); err != nil {
 		return err
 	}
