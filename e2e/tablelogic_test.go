@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"cmp"
+	"encoding/csv"
 	"encoding/json"
 	"fmt"
 	"maps"
@@ -410,6 +411,51 @@ func TestCellsShowEveryDigit(t *testing.T) {
 		}, text)
 		if got != grouped || strings.HasPrefix(cells[i].Amount, "-") != strings.HasPrefix(text, "-") {
 			t.Errorf("%+v is shown as %q, want %s", cells[i], text, grouped)
+		}
+	}
+}
+
+// A block is read as spreadsheets copy it: whatever stands in its cells comes back cell by cell.
+func TestBlocksAreReadAsSpreadsheetsCopyThem(t *testing.T) {
+	t.Parallel()
+	b := logic(t, time.Now())
+	r := rand.New(rand.NewPCG(11, 3))
+	var texts []string
+	var grids [][][]string
+	for range 1500 {
+		columns, crlf := 1+r.IntN(4), r.IntN(2) == 0
+		var grid [][]string
+		for range 1 + r.IntN(5) {
+			row := make([]string, columns)
+			for i := range row {
+				for range r.IntN(7) {
+					row[i] += []string{"a", "ß", " ", `"`, "\t", "\n", ",", ";", "=", "'", "\U0001f6d7"}[r.IntN(11)]
+				}
+			}
+			grid = append(grid, row)
+		}
+		var text strings.Builder
+		w := csv.NewWriter(&text)
+		w.Comma, w.UseCRLF = '\t', crlf
+		if err := w.WriteAll(grid); err != nil {
+			t.Fatal(err)
+		}
+		copied := text.String()
+		if columns > 1 && r.IntN(3) == 0 { // some leave out the last end of a line
+			copied = strings.TrimRight(copied, "\r\n")
+		}
+		for _, row := range grid {
+			for i := range row {
+				if crlf {
+					row[i] = strings.ReplaceAll(row[i], "\n", "\r\n")
+				}
+			}
+		}
+		texts, grids = append(texts, copied), append(grids, grid)
+	}
+	for i, got := range computed[string, [][]string](b, "logic.block", texts) {
+		if !reflect.DeepEqual(got, grids[i]) {
+			t.Errorf("%q is read as %q, want %q", texts[i], got, grids[i])
 		}
 	}
 }
