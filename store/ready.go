@@ -52,7 +52,9 @@ func (db *DB) evolve(ctx context.Context, work func(tx *sqlx.Tx) error) error {
 				if unready, err = attempt(); unready == nil {
 					break
 				}
-				if err = db.makeReady(ctx, schema, unready.edition); err != nil && !overtaken(err) {
+				err = &RejectedError{"What this change needs could not be made ready, because others went on changing the same. Nothing was changed; try again."}
+				if failed := db.makeReady(ctx, schema, unready.edition); failed != nil && !overtaken(failed) {
+					err = failed
 					break
 				}
 			}
