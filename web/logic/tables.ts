@@ -1,10 +1,11 @@
-import { nextTick, shallowRef } from 'vue'
+import { shallowRef } from 'vue'
 import type { Arrangement, GroupsView, Heading, Look, PartView, RowsView, RowView } from '@/api/types'
 import { arranging } from '@/surface/table/arranging'
 import type { Asking } from '@/surface/table/asking'
 import { useLayout } from '@/surface/table/layout'
 import { useTable } from '@/surface/table/table'
 import type { Buttons } from '@/surface/table/buttons'
+import { questions, settle } from './questions'
 
 // A table against a server of forty records that answers when it is told to, in any order.
 
@@ -81,11 +82,7 @@ export interface State {
 
 /** What a table shows after each of some actions, answers to its questions among them. */
 export async function session(actions: Action[]): Promise<State[]> {
-  const open: { give: () => void; fail: () => void }[] = []
-  const asked = <T>(make: () => T) =>
-    new Promise<T>((done, failed) => {
-      open.push({ give: () => done(make()), fail: () => failed(new Error('lost')) })
-    })
+  const { open, asked, answer } = questions()
   const ask = {
     rows: (look: Look) => asked(() => rowsOf(look)),
     groups: (look: Look) => asked(() => groupsOf(look)),
@@ -99,9 +96,6 @@ export async function session(actions: Action[]): Promise<State[]> {
   } as PartView
   const table = useTable(() => part, ask)
   const arrange = arranging(table)
-  const settle = async () => {
-    for (let i = 0; i < 12; i++) await nextTick()
-  }
   const out: State[] = []
   for (const a of actions) {
     switch (a.do) {
@@ -145,11 +139,7 @@ export async function session(actions: Action[]): Promise<State[]> {
         void table.again()
         break
       case 'answer':
-        if (open.length) {
-          const [one] = open.splice(a.n % open.length, 1)
-          if (a.on) one.give()
-          else one.fail()
-        }
+        answer(a.n, a.on ? 'give' : 'lose')
         break
     }
     await settle()

@@ -12,7 +12,7 @@ const emit = defineEmits<{ press: []; focused: []; hide: []; prove: [look: Parti
 /** The proof of a figure of this group, or of the group. */
 const prove = (event: Event, total?: LookTotal) =>
   emit('prove', { within: props.line.group.key ?? null, ...(total ? { totals: [total] } : {}) }, event)
-const by = computed(() => props.table.look.value.group!)
+const by = computed(() => props.table.shown.value.group!)
 const heading = computed(() => props.table.headingOf(by.value.path))
 const name = computed(() => groupWords(props.line.group, by.value, heading.value))
 </script>

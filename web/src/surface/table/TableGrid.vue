@@ -335,7 +335,7 @@ defineExpose({ focus: () => grid.focus(0, 0), place, goTo })
               <td class="muted" role="gridcell" data-column="0" tabindex="-1">
                 <button v-if="line?.kind === 'rest'" type="button" class="plain link" @click="showAll">
                   Show all
-                  <template v-if="table.counted.value && !table.look.value.group">{{
+                  <template v-if="table.counted.value && !table.shown.value.group">{{
                     table.total.value.toLocaleString()
                   }}</template>
                 </button>

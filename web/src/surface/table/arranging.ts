@@ -32,7 +32,7 @@ export function arranging(table: Table) {
   }
 
   /** Shows these columns, none for those it came with. */
-  function show(columns: TableColumn[]): Promise<void> {
+  function show(columns: TableColumn[]): Promise<unknown> {
     asked.value = columns.length ? columns : plain(table.came())
     return table.lookAt({ columns: columns.length ? columns : undefined })
   }

@@ -26,8 +26,9 @@ export function useEdits(table: Table, ask: Asking, state: EditState) {
       delete edit.values[heading.path]
       delete edit.seen[heading.path]
     } else {
+      // What came in below a value entered before was not seen.
+      if (!(heading.path in edit.values)) edit.seen[heading.path] = bare(stored) ?? null
       edit.values[heading.path] = value ?? null
-      edit.seen[heading.path] = bare(stored) ?? null
     }
     if (Object.keys(edit.values).length) rows.value.set(row.id, edit)
     else rows.value.delete(row.id)
@@ -84,10 +85,10 @@ export function useEdits(table: Table, ask: Asking, state: EditState) {
     failed.value = ''
     told.value = ''
     try {
-      const sent = [...rows.value].map(([id, e]) => ({
-        id,
+      const entered = [...rows.value].map(([id, e]) => ({ id, values: { ...e.values }, seen: { ...e.seen } }))
+      const sent = entered.map((e) => ({
+        ...e,
         values: Object.fromEntries(Object.entries(e.values).map(([k, v]) => [k, bare(v)])),
-        seen: { ...e.seen },
       }))
       const answer = await ask.save(sent)
       if (answer.put_back) {
@@ -96,7 +97,7 @@ export function useEdits(table: Table, ask: Asking, state: EditState) {
         return false
       }
       if (answer.saved) {
-        await table.again()
+        if (!(await table.again())) table.saved(entered)
         settled(sent)
         return true
       }

@@ -34,7 +34,7 @@ export interface EditState {
 type Kept = Map<string, EditState>
 const key: InjectionKey<Kept> = Symbol('kept edits')
 
-function make(): EditState {
+export function makeEdits(): EditState {
   return {
     rows: shallowRef(new Map<number, RowEdit>()),
     outcomes: shallowRef(new Map<number, RowOutcome>()),
@@ -57,7 +57,7 @@ export function keepEdits(): (table: string) => EditState {
     useUnsaved(() => [...kept.values()].reduce((sum, state) => sum + state.rows.value.size, 0))
   }
   return (table) => {
-    const state = kept.get(table) ?? make()
+    const state = kept.get(table) ?? makeEdits()
     kept.set(table, state)
     return state
   }

@@ -27,7 +27,7 @@ function keyOf(v: unknown, by: LookGroup): unknown {
 /** Rows go to their new group as soon as the field is changed that the table is grouped by. */
 export function useMoves(table: Table, edits: Edits): void {
   watch(
-    [edits.rows, () => table.look.value.group],
+    [edits.rows, () => table.shown.value.group],
     ([rows, by]) => {
       const before = table.moved.value
       const moved = new Map<number, Move>()

@@ -37,6 +37,9 @@ const atOnce = 5000
 
 const asRead = (page: RowsView): Read => ({ rows: page.rows, next: page.next ?? '', busy: false })
 
+/** What groups are made by. */
+const by = ({ group }: Look) => (group ? `${group.path} ${group.span ?? ''}` : '')
+
 export const groupId = (g: GroupView) => JSON.stringify(g.key)
 
 /** A table and how somebody looks at it. An answer that comes after a newer question is thrown away. */
@@ -111,7 +114,7 @@ export function useTable(part: () => PartView, ask: Asking) {
   let resumed = 0
 
   /** Reads as many rows as there were, looking for the same words. */
-  function resume(of: { words: string; rows: number }): Promise<void> {
+  function resume(of: { words: string; rows: number }): Promise<boolean> {
     words.value = of.words
     resumed = of.rows
     return load()
@@ -120,8 +123,16 @@ export function useTable(part: () => PartView, ask: Asking) {
   /** Reads the table again and keeps the place: as many rows are read as there were. */
   const again = () => load(true)
 
-  async function load(stay = false): Promise<void> {
+  let reading = Promise.resolve(true)
+
+  /** Gives whether what is shown in the end was read now or later. */
+  function load(stay = false): Promise<boolean> {
     const isLatest = question.ask()
+    reading = read(stay, isLatest).then((done) => (isLatest() ? done : reading))
+    return reading
+  }
+
+  async function read(stay: boolean, isLatest: () => boolean): Promise<boolean> {
     busy.value = true
     failed.value = ''
     try {
@@ -132,14 +143,20 @@ export function useTable(part: () => PartView, ask: Asking) {
         grouped ? ask.rows(columnsOnly) : pages(look.value, stay ? all.value.rows.length : resumed),
         grouped || look.value.totals?.length ? ask.groups(look.value) : null,
       ])
-      const there = grouped && found ? found.groups.map(groupId) : []
+      // Groups by something else are other groups, though their keys may be alike.
+      const regrouped = by(look.value) !== by(shown.value)
+      const there = grouped && found && !regrouped ? found.groups.map(groupId) : []
       const still = there.filter((id) => opened.value.has(id))
       const inGroups = await Promise.all(
         still.map((id) => inGroup(look.value, id, stay ? (opened.value.get(id)?.rows.length ?? 0) : 0)),
       )
-      if (!isLatest()) return
+      if (!isLatest()) return false
       groups.value = found
-      if (!grouped || !found) return take(page)
+      if (regrouped) opened.value = new Map()
+      if (!grouped || !found) {
+        take(page)
+        return true
+      }
       shown.value = look.value
       // Cells go by their columns, so all of them change at once.
       columns.value = page.columns
@@ -154,8 +171,10 @@ export function useTable(part: () => PartView, ask: Asking) {
       opened.value = new Map(open.flatMap((id) => (read.has(id) ? [[id, read.get(id)!]] : [])))
       for (const id of open) if (!read.has(id)) void begin(id)
       if (!found.groups.length) all.value = { rows: [], next: '', busy: false }
+      return true
     } catch (error) {
       if (isLatest()) failed.value = titleOf(error)
+      return false
     } finally {
       if (isLatest()) busy.value = false
     }
@@ -172,6 +191,19 @@ export function useTable(part: () => PartView, ask: Asking) {
     }
     page.counted ||= !page.next
     return page
+  }
+
+  /** What was saved shows, though the table could not be read again since. */
+  function saved(rows: { id: number; values: Record<string, unknown> }[]): void {
+    const written = (read: Read): Read => ({ ...read, rows: read.rows.map((row) => rewritten(row)) })
+    const rewritten = (row: RowView): RowView => {
+      const values = rows.find((r) => r.id === row.id)?.values
+      if (!values) return row
+      const cells = columns.value.map((c, i) => (c.path in values ? values[c.path] : row.cells[i]))
+      return { ...row, cells }
+    }
+    all.value = written(all.value)
+    opened.value = new Map([...opened.value].map(([id, read]) => [id, written(read)]))
   }
 
   const inGroup = (of: Look, id: string, wanted: number) =>
@@ -192,7 +224,7 @@ export function useTable(part: () => PartView, ask: Asking) {
 
   async function toggle(group: GroupView): Promise<void> {
     const id = groupId(group)
-    if (look.value.group?.fixed) return
+    if (shown.value.group?.fixed) return
     if (opened.value.delete(id)) {
       triggerRef(opened)
       return
@@ -281,11 +313,11 @@ export function useTable(part: () => PartView, ask: Asking) {
       })
       if (read.next) out.push({ kind: 'more', id: `more${group ?? ''}`, group })
     }
-    if (!look.value.group) {
+    if (!shown.value.group) {
       put(all.value)
       return out
     }
-    const fixed = look.value.group.fixed ?? false
+    const fixed = shown.value.group.fixed ?? false
     for (const group of shownGroups.value) {
       const id = groupId(group)
       const arriving = arrived(group)
@@ -319,7 +351,7 @@ export function useTable(part: () => PartView, ask: Asking) {
 
   /** Rows of the first page, of the table or of the first group opened. */
   const first = computed<RowView[]>((before) => {
-    const read = look.value.group ? [...opened.value.values()][0] : all.value
+    const read = shown.value.group ? [...opened.value.values()][0] : all.value
     const rows = read?.rows.slice(0, 50) ?? []
     // Nothing hangs on rows that are read later.
     return before?.length === rows.length && before.every((r, i) => r === rows[i]) ? before : rows
@@ -344,17 +376,15 @@ export function useTable(part: () => PartView, ask: Asking) {
     leave()
   }
 
-  function lookAt(change: Partial<Look>): Promise<void> {
+  function lookAt(change: Partial<Look>): Promise<boolean> {
     resumed = 0
-    if ('group' in change) opened.value = new Map()
     arrange({ look: { ...arrangement.value.look, ...change } })
     return load()
   }
 
   /** An arrangement kept before. */
-  function apply(body: Arrangement): Promise<void> {
+  function apply(body: Arrangement): Promise<boolean> {
     named()
-    opened.value = new Map()
     arrangement.value = { ...body, look: body.look ?? {} }
     return load()
   }
@@ -388,6 +418,7 @@ export function useTable(part: () => PartView, ask: Asking) {
     load,
     again,
     resume,
+    saved,
     more,
     toggle,
     arrange,
