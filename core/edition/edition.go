@@ -17,6 +17,7 @@ import (
 	"plainpath/core/model"
 	"plainpath/core/rules"
 	"plainpath/core/surface"
+	"plainpath/core/value"
 	"plainpath/core/walk"
 )
 
@@ -130,6 +131,9 @@ func compile(documents []Document, read func([]*model.Object)) (*Edition, error)
 	if err != nil {
 		zone = time.UTC
 		e.find("app/"+e.App.Key, "/zone", fmt.Sprintf("there is no time zone %q", e.App.Zone), "Times would be shown in UTC.")
+	}
+	if err := value.CheckCurrency(e.App.Currency); err != nil {
+		e.find("app/"+e.App.Key, "/currency", err.Error(), "Amounts could not be entered or converted.")
 	}
 	read(objects)
 	e.Model = model.New(e.App.Currency, objects...)

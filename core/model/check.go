@@ -151,7 +151,7 @@ func (m *Model) checkType(f *Field, at string, bad func(string, string, ...any))
 		bad(at+"/least", "%s would have to be at least %d and at most %d", f.Label, *f.Least, *f.Most)
 	case f.Unique && manifold[f.Type] != "":
 		bad(at+"/unique", "%s holds %s, which cannot be unique", f.Label, manifold[f.Type])
-	case f.Type == WorkedOut && (f.Result == "" || f.Result == WorkedOut || f.Result == Reference || f.Result == Person || manifold[f.Result] != ""):
+	case f.Type == WorkedOut && (!slices.Contains(FieldTypes, f.Result) || f.Result == WorkedOut || f.Result == Reference || f.Result == Person || manifold[f.Result] != ""):
 		bad(at+"/result", "%s does not say what type its value has", f.Label)
 	}
 	seen := map[string]bool{}

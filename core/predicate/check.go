@@ -135,6 +135,10 @@ func (k *checker) test(object string, c Condition, at string) binder {
 		return nil
 	}
 	f := path.Last()
+	if c.Empty != "" && c.Empty != EmptyNothing && c.Empty != EmptySkip {
+		k.problem(at+"/empty", fmt.Errorf("%q is nothing that an empty value can mean: say %s or %s", c.Empty, EmptyNothing, EmptySkip), "")
+		return nil
+	}
 	if !slices.Contains(Operators(f), c.Op) {
 		k.problem(at+"/op", fmt.Errorf("%q cannot be asked of %s, which holds %s", c.Op, f.Label, expr.Describe(k.scope.Model, expr.OfField(f))), "")
 		return nil

@@ -46,6 +46,7 @@ func TestWhatIsWrongWithAConditionIsSaidWhereItIs(t *testing.T) {
 		{"order among yes and no", "building", Condition{Field: "listed", Op: More, Value: typed(`true`)}, "/w/op", "cannot be asked of Listed"},
 		{"no value", "building", Condition{Field: "name", Op: Is}, "/w/value", "choose what Name is compared with"},
 		{"half a span", "building", Condition{Field: "floors", Op: Between, Value: typed(`1`)}, "/w/to", "choose what Floors"},
+		{"a meaning of empty there is not", "building", Condition{Field: "name", Op: Contains, Value: named("word"), Empty: "everything"}, "/w/empty", "say nothing or skip"},
 		{"no values", "building", Condition{Field: "name", Op: OneOf}, "/w/values", "name the values"},
 		{"one bad value of several", "building", Condition{Field: "floors", Op: OneOf, Values: []Operand{*typed(`1`), *typed(`"x"`)}}, "/w/values/1/literal", "not a whole number"},
 		{"a value of another type", "building", Condition{Field: "built", Op: More, Value: typed(`"soon"`)}, "/w/value/literal", "not a date"},

@@ -170,6 +170,9 @@ func (c *compiler) input(p *part, at string) {
 		return
 	}
 	v, err := value.Parse(t.Kind, in.Default.Literal)
+	if err == nil && v != nil {
+		err = p.field.CheckValue(v)
+	}
 	if err != nil {
 		c.find(checkup.Stop, at+"/default/literal", err.Error(), "The input would begin empty.", nil)
 		return
@@ -193,9 +196,6 @@ func (c *compiler) table(p *part, at string) {
 		return
 	}
 	c.shown(p, at)
-	if t.Live != "" && t.Live != "tell" && t.Live != "refresh" {
-		c.find(checkup.Stop, at+"/live", fmt.Sprintf("%q is not what a table can do when its records change", t.Live), "People would see old records.", checkup.Replace("Let it say so", at+"/live", "tell"))
-	}
 	for i, o := range t.Others {
 		if c.scope.Model.Object(o.Object) == nil {
 			c.failed(UnknownObject(c.scope.Model, o.Object), fmt.Sprintf("%s/others/%d/object", at, i), o.Object, "The table could not be switched to it.")
@@ -220,8 +220,12 @@ func (c *compiler) table(p *part, at string) {
 		}
 	case SelectNone:
 	default:
-		c.find(checkup.Stop, at+"/select", fmt.Sprintf("%q is not a way to select rows", t.Select), "No row could be chosen.", checkup.Replace("Let one row be chosen", at+"/select", string(SelectOne)))
+		c.noSelection(t, at)
 	}
+}
+
+func (c *compiler) noSelection(t *Table, at string) {
+	c.find(checkup.Stop, at+"/select", fmt.Sprintf("%q is not a way to select rows", t.Select), "No row could be chosen.", checkup.Replace("Let one row be chosen", at+"/select", string(SelectOne)))
 }
 
 // shown checks what a table shows of the records in it.
@@ -243,6 +247,9 @@ func (c *compiler) shown(p *part, at string) {
 			continue
 		}
 		p.keyword = append(p.keyword, path)
+	}
+	if t.Live != "" && t.Live != "tell" && t.Live != "refresh" {
+		c.find(checkup.Stop, at+"/live", fmt.Sprintf("%q is not what a table can do when its records change", t.Live), "People would see old records.", checkup.Replace("Let it say so", at+"/live", "tell"))
 	}
 	c.marks(p, at+"/marks")
 }

@@ -64,6 +64,14 @@ func (c *compiler) inside(p *part, def *Inside, at string, depth int) {
 	}
 	inner := &part{Part: &Part{Key: p.Key, Kind: TablePart, Label: def.Label, Table: &def.Table}, object: def.Object, via: f, insideAs: def}
 	p.inside = inner
+	switch def.Table.Select {
+	case SelectNone, SelectOne, SelectSeveral, "":
+	default:
+		c.noSelection(&def.Table, at+"/table")
+	}
+	if def.Table.Source != "" {
+		c.find(checkup.Stop, at+"/table/source", "what a row opens to is fed by the row", "It would show something else than it says.", checkup.Replace("Feed it by the row", at+"/table/source", ""))
+	}
 	switch def.Shows {
 	case AsChart:
 		c.chart(o, def.Chart, at+"/chart")

@@ -464,6 +464,9 @@ func (k *compiler) finish(s *Step, at string, scope expr.Scope) {
 	} else {
 		k.used = append(k.used, t.Uses...)
 	}
+	if g := s.Finish.Go; g != "" && g != GoHome && g != GoAgain {
+		k.find(s.Key, checkup.Stop, at+"/go", fmt.Sprintf("there is no way to %q from the closing screen", g), "The closing button would lead home.", checkup.Replace("Lead home", at+"/go", GoHome))
+	}
 	sur, findings := surface.Compile(scope, s.Finish.Bands, k.document, s.Key, at)
 	k.findings = append(k.findings, findings...)
 	k.used = append(k.used, sur.Uses...)

@@ -105,9 +105,15 @@ type Finish struct {
 	// Message is a text with values in braces.
 	Message string         `json:"message"`
 	Bands   []surface.Band `json:"bands,omitempty"`
-	// Go says where the closing button leads: "home", or "again" to start over.
+	// Go says where the closing button leads, home when it is empty.
 	Go string `json:"go,omitempty"`
 }
+
+// Where a closing button leads: to the person's home, or to the first screen once more.
+const (
+	GoHome  = "home"
+	GoAgain = "again"
+)
 
 // At is a place in a walkthrough: a step, and where it is in the document.
 type At struct{ Step, Pointer string }
