@@ -66,7 +66,7 @@ watch(chosen, async ({ rows }, before) => {
   const id = rows[0]?.id
   if (!id || id === form.view.value?.id) return
   if (await form.mayGo()) await form.load(id)
-  else chosen.value = before
+  if (form.dirty.value) chosen.value = before
 })
 
 async function close(): Promise<void> {

@@ -16,6 +16,8 @@ export function useRecordForm(records: Records) {
   const failed = ref('')
   const saving = ref(false)
   const question = latest()
+  // What stood there when something was first entered over it.
+  let seen: Record<string, unknown> = {}
   const dirty = computed(() => Object.keys(entered.value).length > 0)
 
   /** Asks before what was entered is left for another record. */
@@ -24,6 +26,7 @@ export function useRecordForm(records: Records) {
   function take(next: FormView): void {
     view.value = next
     entered.value = {}
+    seen = {}
     problems.value = {}
     theirs.value = null
     failed.value = ''
@@ -34,10 +37,12 @@ export function useRecordForm(records: Records) {
     const isLatest = question.ask()
     try {
       const next = await records.form(id)
-      if (isLatest() && !(gently && dirty.value)) take(next)
+      if (!isLatest() || (gently && dirty.value)) return
+      // Something may have been entered while it was read.
+      if ((await mayGo()) && isLatest()) take(next)
     } catch (error) {
       if (!isLatest()) return
-      view.value = null
+      if (!dirty.value) view.value = null
       failed.value = titleOf(error)
     }
   }
@@ -66,7 +71,10 @@ export function useRecordForm(records: Records) {
     const now = next ?? null
     const rest = { ...entered.value }
     if (view.value?.id && JSON.stringify(now) === JSON.stringify(before)) delete rest[field]
-    else rest[field] = now
+    else {
+      rest[field] = now
+      if (!(field in entered.value)) seen[field] = before
+    }
     entered.value = rest
     problems.value = {}
     void check()
@@ -80,15 +88,17 @@ export function useRecordForm(records: Records) {
     const { id, values } = view.value
     const sent = entered.value
     try {
-      const seen = Object.fromEntries(Object.keys(sent).map((k) => [k, values[k] ?? null]))
-      const next = id ? await records.change(id, sent, seen) : await records.add({ ...values, ...sent })
+      const before = Object.fromEntries(Object.keys(sent).map((k) => [k, seen[k]]))
+      const next = id ? await records.change(id, sent, before) : await records.add({ ...values, ...sent })
       if (view.value?.id !== id) return true // somebody went on to another record
       // What was entered meanwhile is not saved yet.
-      const since = Object.entries({ ...seen, ...entered.value }).filter(
+      const since = Object.entries({ ...before, ...entered.value }).filter(
         ([k, v]) => !(k in sent && same(v, sent[k])),
       )
+      const over = Object.fromEntries(since.map(([k]) => [k, k in sent ? sent[k] : seen[k]]))
       take(next)
       entered.value = Object.fromEntries(since)
+      seen = over
       return true
     } catch (error) {
       if (view.value?.id === id) refuse(error)
@@ -115,6 +125,7 @@ export function useRecordForm(records: Records) {
     view.value = { ...view.value, values: { ...view.value.values, [clash.field]: clash.value } }
     theirs.value = null
     failed.value = ''
+    seen[clash.field] = clash.value
     if (ours) return save()
     set(clash.field, clash.value)
   }
