@@ -52,7 +52,7 @@ func describe(err error) Problem {
 		invalid  *walk.InvalidError
 		moved    *walk.MovedError
 		write    *walk.WriteError
-		blocked  *walk.BlockedError
+		blocked  *checkup.BlockedError
 		conflict *store.ConflictError
 		stuck    *store.StuckError
 		clash    *edit.ClashError

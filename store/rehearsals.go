@@ -62,7 +62,7 @@ func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal, look func(*desk, *wa
 		return out, fmt.Errorf("walkthrough %q: %w", ask.Walkthrough, ErrNotFound)
 	}
 	if findings := e.Of("walkthrough/" + ask.Walkthrough); checkup.Blocks(findings) {
-		return out, &walk.BlockedError{Findings: findings}
+		return out, &checkup.BlockedError{What: "the walkthrough cannot run", Findings: findings}
 	}
 	w, err := r.DB.where(ctx, Place{App: ask.App, Space: Trial, Person: ask.As}, e)
 	if err != nil {

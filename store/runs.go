@@ -96,7 +96,7 @@ func (r *Runs) place(ctx context.Context, row runRow, person int64) (place, erro
 		return p, fmt.Errorf("walkthrough %q: %w", row.Walkthrough, ErrNotFound)
 	}
 	if findings := p.edition.Of("walkthrough/" + row.Walkthrough); checkup.Blocks(findings) {
-		return p, &walk.BlockedError{Findings: findings}
+		return p, &checkup.BlockedError{What: "the walkthrough cannot run", Findings: findings}
 	}
 	p.where, err = r.DB.whereIn(ctx, row.Schema, Place{App: row.App, Space: row.Space, Person: person}, p.edition)
 	return p, err

@@ -378,7 +378,7 @@ func (t *Tables) page(ctx context.Context, p Place, key string) (*desk, *surface
 		return nil, nil, fmt.Errorf("page %q: %w", key, ErrNotFound)
 	}
 	if findings := w.Edition.Of("page/" + key); checkup.Blocks(findings) {
-		return nil, nil, &walk.BlockedError{Findings: findings}
+		return nil, nil, &checkup.BlockedError{What: "the page cannot be shown", Findings: findings}
 	}
 	return newDesk(t.Desks.DB.DB, w), page, nil
 }

@@ -85,3 +85,19 @@ func Sort(findings []Finding) {
 		return cmp.Or(-cmp.Compare(a.Severity, b.Severity), cmp.Compare(a.Document, b.Document))
 	})
 }
+
+// BlockedError says that a document cannot be used because of findings.
+type BlockedError struct {
+	// What cannot be done, such as "the walkthrough cannot run".
+	What     string
+	Findings []Finding
+}
+
+func (e *BlockedError) Error() string {
+	for _, f := range e.Findings {
+		if f.Severity == Stop {
+			return e.What + ": " + f.Text
+		}
+	}
+	return e.What
+}

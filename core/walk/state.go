@@ -3,7 +3,6 @@ package walk
 import (
 	"time"
 
-	"plainpath/core/checkup"
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/surface"
@@ -100,15 +99,3 @@ type WriteError struct {
 
 func (e *WriteError) Error() string { return e.Text }
 func (e *WriteError) Unwrap() error { return e.Err }
-
-// BlockedError says that a walkthrough cannot run because of findings.
-type BlockedError struct{ Findings []checkup.Finding }
-
-func (e *BlockedError) Error() string {
-	for _, f := range e.Findings {
-		if f.Severity == checkup.Stop {
-			return "the walkthrough cannot run: " + f.Text
-		}
-	}
-	return "the walkthrough cannot run"
-}

@@ -58,6 +58,13 @@ const arrange = arranging(table)
 const here = props.source.at(props.part.key)
 const edits = useEdits(table, ask, keepEdits()([props.part.key, here.as, ...(here.inside ?? [])].join()))
 useMoves(table, edits)
+// What is said of an earlier choice holds until there is another.
+const choseAgain = ref(false)
+watch(
+  () => props.part,
+  () => (choseAgain.value = false),
+)
+watch(chosen, () => (choseAgain.value = true))
 const howMany = computed(() => count(chosen.value, allMatching.value))
 // All that matched when they were chosen, which is not all of another look.
 const allMatching = ref(0)
@@ -260,7 +267,7 @@ function filtered(c: Condition): void {
       :arranging="arrange"
       @edit="(i, event) => condition(event.currentTarget, i)"
     />
-    <p v-if="part.lost" class="care" role="status">{{ part.lost }}</p>
+    <p v-if="part.lost && !choseAgain" class="care" role="status">{{ part.lost }}</p>
     <p v-for="l in lost" :key="l" class="care" role="status">
       The view was kept before something it needs was removed, so it is shown without that. {{ l }}
     </p>
