@@ -228,6 +228,19 @@ func (p HasRelated) Eval(r Reader, record *value.Record) (bool, error) {
 	return p.None, nil
 }
 
+// Asks is what a use of the program asks of the record, as keys that lead from it, and false
+// where it asks nothing of it.
+func (f Formula) Asks(use []string) ([]string, bool) {
+	if f.Bare {
+		return use, true
+	}
+	name := f.Record
+	if name == "" {
+		name = "record"
+	}
+	return use[1:], use[0] == name && len(use) > 1
+}
+
 // Eval computes the expression for the record.
 func (f Formula) Eval(_ Reader, record *value.Record) (bool, error) {
 	values := make(expr.Values, len(f.Values)+1)

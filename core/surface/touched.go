@@ -2,10 +2,7 @@ package surface
 
 import (
 	"context"
-	"slices"
-	"strings"
 
-	"plainpath/core/model"
 	"plainpath/core/predicate"
 	"plainpath/core/search"
 	"plainpath/core/value"
@@ -20,8 +17,8 @@ type Touched struct {
 }
 
 // Concerns says whether a change has to do with what somebody shows of the list: a row that is
-// shown, one that belongs there now, or one that a row is looked at through. Of what is counted
-// or added up over related records it is always so.
+// shown, one that belongs there now, or one that a row is looked at through. Of objects whose
+// records are counted, added up or asked about another way it is always so.
 func (l *Listing) Concerns(ctx context.Context, r Reader, look Look, t Touched) (bool, error) {
 	look.After, look.Within = "", nil
 	v, err := l.look(r, look)
@@ -37,9 +34,13 @@ func (l *Listing) Concerns(ctx context.Context, r Reader, look Look, t Touched) 
 			return err == nil, err
 		}
 	}
-	through := v.through(r.Space().Model, t.Object, l.marks)
+	sees := v.sees(r.Space(), l.marks)
+	if sees.all || sees.others[t.Object] {
+		return true, nil
+	}
+	through := sees.through(t.Object)
 	if len(through) == 0 {
-		return t.Object != q.Object, nil
+		return false, nil
 	}
 	keys := make([]value.Value, len(t.Keys))
 	for i, k := range t.Keys {
@@ -52,52 +53,4 @@ func (l *Listing) Concerns(ctx context.Context, r Reader, look Look, t Touched) 
 	q = search.Query{Object: q.Object, Where: predicate.All{reaches, predicate.Any{predicate.Keys(t.Shown), matches}}, Limit: 1}
 	found, _, err := SelectOf(ctx, r, q)
 	return len(found) > 0, err
-}
-
-// through are the paths of references over which the list looks at records of an object. It
-// is none where it also looks at them another way.
-func (v looked) through(m *model.Model, object string, marks []mark) []model.Path {
-	paths := slices.Clone(v.query.Columns)
-	for _, o := range v.query.Order {
-		paths = append(paths, o.Path)
-	}
-	if v.grouping != nil {
-		paths = append(paths, v.grouping.Path)
-	}
-	for _, t := range v.totals {
-		paths = append(paths, t.Path)
-	}
-	for _, mark := range marks {
-		paths = append(paths, mark.paths...)
-	}
-	for _, p := range []predicate.Predicate{v.query.Where, v.query.Filter} {
-		asked, all := predicate.Paths(p)
-		if !all {
-			return nil
-		}
-		paths = append(paths, asked...)
-	}
-	var out []model.Path
-	for _, path := range paths {
-		if path.Last().Type == model.WorkedOut {
-			return nil
-		}
-		for i, f := range path.Fields {
-			if f.Target() != object {
-				continue
-			}
-			keys := make([]string, i+1)
-			for n := range keys {
-				keys[n] = path.Fields[n].Key
-			}
-			text := strings.Join(keys, ".")
-			if slices.ContainsFunc(out, func(o model.Path) bool { return o.String() == text }) {
-				continue
-			}
-			if p, err := m.Path(v.query.Object, text); err == nil {
-				out = append(out, p)
-			}
-		}
-	}
-	return out
 }
