@@ -35,6 +35,9 @@ var listFunctions = []function{
 		}},
 	{name: "size", member: true, signatures: []signature{gives(whole, str), gives(whole, list)},
 		compute: func(a []value.Value) (value.Value, error) {
+			if set, ok := a[0].(value.Several); ok {
+				return value.Whole(len(set.Keys())), nil
+			}
 			return value.Whole(utf8.RuneCountInString(string(a[0].(value.Text)))), nil
 		},
 		sql: func(a []Column) (Column, error) {

@@ -61,10 +61,7 @@ func (r recordColumns) Constant(v value.Value, kind value.Kind) expr.Column {
 	if r.literally {
 		return Literally(v, kind)
 	}
-	if v == nil {
-		return expr.Column{Kind: kind, SQL: "NULL::" + cast(kind), Currency: "NULL::text"}
-	}
-	return r.s.w.constant(v)
+	return r.s.w.known(v, kind)
 }
 
 // Related finds the records that point at this one.

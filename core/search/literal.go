@@ -16,11 +16,25 @@ func Quoted(s string) string {
 	return "'" + strings.ReplaceAll(s, "'", "''") + "'"
 }
 
+// nothing is an empty value of a kind.
+func nothing(kind value.Kind) expr.Column {
+	return expr.Column{Kind: kind, SQL: "NULL::" + cast(kind), Currency: "NULL::text"}
+}
+
+// failed is a value of a kind that could not be computed.
+func failed(why value.Failure, kind value.Kind) expr.Column {
+	c := nothing(kind)
+	c.Why = Quoted(why.Why) + "::text"
+	return c
+}
+
 // Literally writes a value into a statement.
 func Literally(v value.Value, kind value.Kind) expr.Column {
 	switch x := v.(type) {
 	case nil:
-		return expr.Column{Kind: kind, SQL: "NULL::" + cast(kind), Currency: "NULL::text"}
+		return nothing(kind)
+	case value.Failure:
+		return failed(x, kind)
 	case value.Money:
 		return expr.Column{Kind: value.KindMoney, SQL: Quoted(x.Amount.String()) + "::numeric", Currency: Quoted(x.Currency) + "::text"}
 	}

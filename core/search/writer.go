@@ -76,6 +76,17 @@ func (w *writer) arg(v any, cast string) string {
 	return fmt.Sprintf("$%d::%s", w.first+len(w.args), cast)
 }
 
+// known is a value that an expression was given, of the kind it has there.
+func (w *writer) known(v value.Value, kind value.Kind) expr.Column {
+	switch x := v.(type) {
+	case nil:
+		return nothing(kind)
+	case value.Failure:
+		return failed(x, kind)
+	}
+	return w.constant(v)
+}
+
 // constant writes a value as a parameter.
 func (w *writer) constant(v value.Value) expr.Column {
 	c := expr.Column{Kind: v.Kind()}
@@ -450,10 +461,7 @@ func (s *source) at(path []string, seen bool) (expr.Column, error) {
 }
 
 func (f formula) Constant(v value.Value, kind value.Kind) expr.Column {
-	if v == nil {
-		return expr.Column{Kind: kind, SQL: "NULL::" + cast(kind), Currency: "NULL::text"}
-	}
-	return f.s.w.constant(v)
+	return f.s.w.known(v, kind)
 }
 
 func known(values expr.Values, path []string) value.Value {
