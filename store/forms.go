@@ -60,9 +60,12 @@ func (d *desk) form(ctx context.Context, o *model.Object, id int64) (FormView, e
 	if err != nil {
 		return out, err
 	}
-	out.MayChange, out.MayRemove = grant.MayChange(), grant.MayRemove()
+	doing := access.Changing
+	if id == 0 {
+		doing = access.Adding
+	}
 	for i := range o.Fields {
-		if f := &o.Fields[i]; !f.Stored() || !grant.WritesField(f.Key) {
+		if f := &o.Fields[i]; !f.Stored() || !grant.Sets(doing, f.Key) {
 			out.Fixed = append(out.Fixed, f.Key)
 		}
 	}
@@ -80,11 +83,30 @@ func (d *desk) form(ctx context.Context, o *model.Object, id int64) (FormView, e
 	if err != nil {
 		return out, err
 	}
+	if out.MayChange, err = d.can(ctx, access.Changing, o, id); err != nil {
+		return out, err
+	}
+	if out.MayRemove, err = d.can(ctx, access.Removing, o, id); err != nil {
+		return out, err
+	}
 	out.Label = record.Label
 	for i := range o.Fields {
 		out.Values[o.Fields[i].Key] = value.Wire(record.Get(o.Fields[i].Key))
 	}
 	return out, nil
+}
+
+// can says whether something may be done to a record.
+func (d *desk) can(ctx context.Context, doing access.Doing, o *model.Object, id int64) (bool, error) {
+	if d.mayWrite(o, doing, nil) != nil {
+		return false, nil
+	}
+	var not *RecordError
+	err := d.mayDo(ctx, doing, byKeys(o, []int64{id}), nil)
+	if errors.As(err, &not) {
+		return false, nil
+	}
+	return err == nil, err
 }
 
 // record reads a record with all its fields. Whether it is not there or not theirs is

@@ -7,6 +7,7 @@ import (
 
 	"github.com/jmoiron/sqlx"
 
+	"plainpath/core/access"
 	"plainpath/core/intake"
 	"plainpath/core/model"
 	"plainpath/core/search"
@@ -37,7 +38,23 @@ func (s *staging) recognise(ctx context.Context) error {
 	if err := s.dropNames(ctx, n, found, unfit, s.object, key); err != nil {
 		return err
 	}
-	return s.exec(ctx, "recognising records", "UPDATE "+s.name+" s SET old = f.id FROM "+found+" f WHERE f.name = s."+column+"::text AND f.n = 1")
+	if err := s.exec(ctx, "recognising records", "UPDATE "+s.name+" s SET old = f.id FROM "+found+" f WHERE f.name = s."+column+"::text AND f.n = 1"); err != nil {
+		return err
+	}
+	return s.theirs(ctx, access.Changing, "SELECT old FROM "+s.name+" WHERE old IS NOT NULL")
+}
+
+// theirs makes sure that records are among those the person may add or change with what the sheet
+// brings.
+func (s *staging) theirs(ctx context.Context, doing access.Doing, sql string) error {
+	if _, all, err := s.desk.rowsTo(s.object, doing, s.fields); all || err != nil {
+		return err
+	}
+	keys := []int64{}
+	if err := sqlx.SelectContext(ctx, s.tx, &keys, sql); err != nil {
+		return fmt.Errorf("finding whose records they are: %w", err)
+	}
+	return s.desk.mayDo(ctx, doing, byKeys(s.object, keys), s.fields)
 }
 
 // doubles refuses rows whose value in a unique field another row or record has.
@@ -217,6 +234,9 @@ func (s *staging) fillIn(columns, values *[]string) error {
 
 // broken gives the records written that break a rule, or would not be the person's.
 func (s *staging) broken(ctx context.Context) ([]int64, error) {
+	if err := s.theirs(ctx, access.Adding, "SELECT id FROM "+s.name+" WHERE old IS NULL"); err != nil {
+		return nil, err
+	}
 	grant, err := s.desk.Space().Grant(s.object.Key)
 	if err != nil {
 		return nil, err

@@ -23,7 +23,10 @@ func (d *desk) ChangeAll(ctx context.Context, c search.Change) (int64, error) {
 	for i, s := range c.Sets {
 		fields[i], changed[i] = s.Field, s.Field.Key
 	}
-	if err := d.mayWrite(o, "change", access.Grant.MayChange, fields); err != nil {
+	if err := d.mayWrite(o, access.Changing, fields); err != nil {
+		return 0, err
+	}
+	if err := d.mayDo(ctx, access.Changing, c.Query, fields); err != nil {
 		return 0, err
 	}
 	if err := d.sign(ctx, ""); err != nil {

@@ -184,7 +184,7 @@ func (s *Desks) Why(ctx context.Context, p Place, ask WhyQuestion) (WhyView, err
 		switch {
 		case !grant.SeesField(f.Key):
 			out.Hidden = append(out.Hidden, f.Label)
-		case !grant.WritesField(f.Key):
+		case !grant.Sets(access.Changing, f.Key) && !grant.Sets(access.Adding, f.Key):
 			out.Fixed = append(out.Fixed, f.Label)
 		}
 	}
@@ -194,9 +194,10 @@ func (s *Desks) Why(ctx context.Context, p Place, ask WhyQuestion) (WhyView, err
 			return out, err
 		}
 		out.Sees = out.Sees || one.See && one.Holds
+		out.Change, out.Remove = out.Change || one.Change && one.Holds, out.Remove || one.Remove && one.Holds
 		out.Roles = append(out.Roles, one)
 	}
-	out.Change, out.Remove = out.Sees && grant.MayChange(), out.Sees && grant.MayRemove()
+	out.Change, out.Remove = out.Sees && out.Change, out.Sees && out.Remove
 	return out, nil
 }
 
@@ -204,8 +205,8 @@ func (s *Desks) Why(ctx context.Context, p Place, ask WhyQuestion) (WhyView, err
 // the person asked about; what is looked at is shown as the builder may see it.
 func (d *desk) whyRole(ctx context.Context, of *desk, role access.Role, ask WhyQuestion) (WhyRole, error) {
 	r := role.Objects[ask.Object]
-	out := WhyRole{Label: role.Label, See: r.See, Change: r.Change, Remove: r.Remove, Holds: r.See, Why: []ReasonView{}}
-	if r.Rows == nil || !r.See {
+	out := WhyRole{Label: role.Label, See: r.See, Change: r.Change, Remove: r.Remove, Holds: r.See || r.Change || r.Remove, Why: []ReasonView{}}
+	if r.Rows == nil || !out.Holds {
 		return out, nil
 	}
 	scope := access.PersonScope(d.Edition.Model, d.Edition.App.Organisation)

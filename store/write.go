@@ -54,11 +54,14 @@ type Changing struct {
 
 // Add writes records with one statement, however many there are.
 func (d *desk) Add(ctx context.Context, step string, a walk.Addition) ([]int64, error) {
-	if err := d.mayWrite(a.Object, "add", access.Grant.MayAdd, a.Fields); err != nil {
+	if err := d.mayWrite(a.Object, access.Adding, a.Fields); err != nil {
 		return nil, err
 	}
 	keys, err := d.insertAll(ctx, step, a)
 	if err != nil {
+		return nil, err
+	}
+	if err := d.mayDo(ctx, access.Adding, byKeys(a.Object, keys), a.Fields); err != nil {
 		return nil, err
 	}
 	return keys, d.review(ctx, a.Object, keys, nil)
@@ -102,10 +105,13 @@ func storable(fields []*model.Field, rows [][]value.Value) ([][]value.Value, err
 // Change writes fields of records with one statement, however many there are. They must
 // be among those the person may see, before and after.
 func (d *desk) Change(ctx context.Context, step string, c Changing) error {
-	if err := d.mayWrite(c.Object, "change", access.Grant.MayChange, c.Fields); err != nil {
+	if err := d.mayWrite(c.Object, access.Changing, c.Fields); err != nil {
 		return err
 	}
 	if err := d.visible(ctx, c.Object, c.Keys); err != nil {
+		return err
+	}
+	if err := d.mayDo(ctx, access.Changing, byKeys(c.Object, c.Keys), c.Fields); err != nil {
 		return err
 	}
 	rows, err := storable(c.Fields, c.Rows)
@@ -132,10 +138,13 @@ func (d *desk) Change(ctx context.Context, step string, c Changing) error {
 
 // Remove takes records away. Those that others refer to stay, and are named.
 func (d *desk) Remove(ctx context.Context, step string, o *model.Object, keys []int64) error {
-	if err := d.mayWrite(o, "remove", access.Grant.MayRemove, nil); err != nil {
+	if err := d.mayWrite(o, access.Removing, nil); err != nil {
 		return err
 	}
 	if err := d.visible(ctx, o, keys); err != nil {
+		return err
+	}
+	if err := d.mayDo(ctx, access.Removing, byKeys(o, keys), nil); err != nil {
 		return err
 	}
 	if err := d.sign(ctx, step); err != nil {
@@ -158,20 +167,65 @@ func (d *desk) Remove(ctx context.Context, step string, o *model.Object, keys []
 
 // mayWrite says when a person may not do something with an object, or set a field of it.
 // Fields that are nil count for nothing.
-func (d *desk) mayWrite(o *model.Object, doing string, may func(access.Grant) bool, fields []*model.Field) error {
+func (d *desk) mayWrite(o *model.Object, doing access.Doing, fields []*model.Field) error {
 	grant, err := d.Space().Grant(o.Key)
 	if err != nil {
 		return err
 	}
-	if !may(grant) {
+	if !grant.May(doing) {
 		return wrong("", "%s may not %s %s", d.Person().Name, doing, strings.ToLower(o.Plural))
 	}
 	for _, f := range fields {
-		if f != nil && !grant.WritesField(f.Key) {
+		if f != nil && !grant.Sets(doing, f.Key) {
 			return wrong(f.Key, "%s may not set %s", d.Person().Name, f.Label)
 		}
 	}
 	return nil
+}
+
+// rowsTo is what records must be like for the person to do something to them that sets fields;
+// all says that they may be like anything.
+func (d *desk) rowsTo(o *model.Object, doing access.Doing, fields []*model.Field) (rows predicate.Predicate, all bool, err error) {
+	grant, err := d.Space().Grant(o.Key)
+	if err != nil {
+		return nil, false, err
+	}
+	var set []string
+	for _, f := range fields {
+		if f != nil {
+			set = append(set, f.Key)
+		}
+	}
+	rows = grant.RowsTo(doing, set...)
+	every, ok := rows.(predicate.All)
+	return rows, ok && len(every) == 0, nil
+}
+
+// mayDo makes sure that all records of a query are among those the person may do something to
+// that sets fields.
+func (d *desk) mayDo(ctx context.Context, doing access.Doing, q search.Query, fields []*model.Field) error {
+	o := d.Edition.Model.Object(q.Object)
+	rows, all, err := d.rowsTo(o, doing, fields)
+	if all || err != nil {
+		return err
+	}
+	whole, err := surface.CountOf(ctx, d, q)
+	if err != nil {
+		return err
+	}
+	q.Where = predicate.All{q.Where, rows}
+	n, err := surface.CountOf(ctx, d, q)
+	if err != nil {
+		return err
+	}
+	if n != whole {
+		return wrong("", "%d of the %s are not among those %s may %s so", whole-n, strings.ToLower(o.Plural), d.Person().Name, doing)
+	}
+	return nil
+}
+
+func byKeys(o *model.Object, keys []int64) search.Query {
+	return search.Query{Object: o.Key, Where: predicate.Keys(keys)}
 }
 
 // Base is what conditions may know besides records.
@@ -223,7 +277,7 @@ func (d *desk) withDefaults(a walk.Addition) (walk.Addition, error) {
 
 // visible makes sure that records are among those the person may see.
 func (d *desk) visible(ctx context.Context, o *model.Object, keys []int64) error {
-	n, err := surface.CountOf(ctx, d, search.Query{Object: o.Key, Where: predicate.Keys(keys)})
+	n, err := surface.CountOf(ctx, d, byKeys(o, keys))
 	if err != nil {
 		return err
 	}

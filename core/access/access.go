@@ -147,32 +147,40 @@ func (p *Policy) Label(role string) string {
 // Grant allows nothing.
 type Grant struct {
 	object string
-	right  Right
-	rows   predicate.Predicate
-	// seen and written say which fields may be seen and set.
-	seen, written fieldSet
+	leaves []leave
 }
 
-// fieldSet gathers what several roles allow: a field is out only when every role that
-// counts leaves it out.
-type fieldSet struct {
-	out   map[string]int
-	roles int
+// leave is what one of a person's roles allows, and of which records.
+type leave struct {
+	Right
+	rows predicate.Predicate
 }
 
-func (s *fieldSet) role(fields map[string]FieldRight, out func(FieldRight) bool) {
-	s.roles++
-	for key, f := range fields {
-		if out(f) {
-			if s.out == nil {
-				s.out = map[string]int{}
-			}
-			s.out[key]++
-		}
+// Doing is something that is done to records.
+type Doing string
+
+// What is done to records.
+const (
+	Adding   Doing = "add"
+	Changing Doing = "change"
+	Removing Doing = "remove"
+)
+
+// to says whether a role allows something at all.
+func (l leave) to(d Doing) bool {
+	switch d {
+	case Adding:
+		return l.Add
+	case Changing:
+		return l.Change
+	case Removing:
+		return l.Remove
 	}
+	return false
 }
 
-func (s *fieldSet) has(field string) bool { return s.out[field] == 0 || s.out[field] < s.roles }
+// sets says whether a role lets a field be set.
+func (l leave) sets(field string) bool { return !l.Fields[field].Hidden && !l.Fields[field].Fixed }
 
 // DeniedError says that a person may not do something.
 type DeniedError struct {
@@ -183,53 +191,37 @@ func (e *DeniedError) Error() string {
 	return fmt.Sprintf("%s may not %s %s", e.Person, e.Doing, e.Object)
 }
 
-// Grant works out what a person may do with an object. Rights of several roles add
-// up, and so do their row rules. Values must hold the person, today and now.
+// Grant works out what a person may do with an object. What several roles allow adds up, each
+// over the records of its own row rule. Values must hold the person, today and now.
 func (p *Policy) Grant(m *model.Model, person Person, object string, values expr.Values) (Grant, error) {
-	g := Grant{object: object, rows: predicate.False}
+	g := Grant{object: object}
 	switch object {
 	case model.PersonObject:
-		return Grant{object: object, right: Right{See: true}, rows: predicate.True}, nil
+		g.leaves = []leave{{Right{See: true}, predicate.True}}
+		return g, nil
 	case model.FileObject:
 		own, err := ownFiles(m, person)
-		return Grant{object: object, right: Right{See: true}, rows: own}, err
+		g.leaves = []leave{{Right{See: true}, own}}
+		return g, err
 	}
-	var rules predicate.Any
-	unlimited := false
 	for _, key := range person.Roles {
 		role := p.roles[key]
 		if role == nil {
 			continue
 		}
-		r := role.Objects[object]
-		g.right.See = g.right.See || r.See
-		g.right.Add = g.right.Add || r.Add
-		g.right.Change = g.right.Change || r.Change
-		g.right.Remove = g.right.Remove || r.Remove
-		if r.See {
-			g.seen.role(r.Fields, func(f FieldRight) bool { return f.Hidden })
-		}
-		if r.Add || r.Change {
-			g.written.role(r.Fields, func(f FieldRight) bool { return f.Hidden || f.Fixed })
-		}
+		l := leave{role.Objects[object], predicate.False}
 		switch {
-		case !r.See:
-		case r.Rows == nil:
-			unlimited = true
+		case l.Rows == nil:
+			l.rows = predicate.True
 		case role.rows[object] == nil: // the rule has a problem; until it is mended it lets nothing through
 		default:
 			rule, err := role.rows[object].Bind(values)
 			if err != nil {
 				return Grant{}, fmt.Errorf("working out which %s records %s may see: %w", object, person.Name, err)
 			}
-			rules = append(rules, rule)
+			l.rows = rule
 		}
-	}
-	switch {
-	case unlimited:
-		g.rows = predicate.True
-	case len(rules) > 0:
-		g.rows = rules
+		g.leaves = append(g.leaves, l)
 	}
 	return g, nil
 }
@@ -253,24 +245,77 @@ func (g Grant) Object() string { return g.object }
 
 // Rows is the predicate that records must satisfy to be seen.
 func (g Grant) Rows() predicate.Predicate {
-	if !g.right.See || g.rows == nil {
-		return predicate.False
-	}
-	return g.rows
+	return g.among(func(l leave) bool { return l.See })
 }
 
-// Unlimited says whether every record may be seen.
-func (g Grant) Unlimited() bool {
-	all, ok := g.Rows().(predicate.All)
+// RowsTo is the predicate that records must satisfy for something to be done to them that sets
+// the fields named: each must be set under a role that allows it for the record.
+func (g Grant) RowsTo(d Doing, fields ...string) predicate.Predicate {
+	all := predicate.All{}
+	said := map[string]bool{}
+	of := func(allows func(leave) bool) {
+		which := ""
+		for _, l := range g.leaves {
+			which += fmt.Sprint(allows(l), " ")
+		}
+		if !said[which] {
+			said[which] = true
+			all = append(all, g.among(allows))
+		}
+	}
+	of(func(l leave) bool { return l.to(d) })
+	for _, f := range fields {
+		of(func(l leave) bool { return l.to(d) && l.sets(f) })
+	}
+	all = slices.DeleteFunc(all, func(p predicate.Predicate) bool { return every(p) })
+	return all
+}
+
+// among is one of the row rules of the roles that allow something.
+func (g Grant) among(allows func(leave) bool) predicate.Predicate {
+	any := predicate.Any{}
+	for _, l := range g.leaves {
+		switch {
+		case !allows(l):
+		case every(l.rows):
+			return predicate.True
+		default:
+			any = append(any, l.rows)
+		}
+	}
+	if len(any) == 0 {
+		return predicate.False
+	}
+	return any
+}
+
+// every says whether a predicate holds for every record, as one that asks nothing does.
+func every(p predicate.Predicate) bool {
+	all, ok := p.(predicate.All)
 	return ok && len(all) == 0
 }
 
-// SeesField says whether a field may be seen, WritesField whether it may be set.
-func (g Grant) SeesField(key string) bool   { return g.seen.has(key) }
-func (g Grant) WritesField(key string) bool { return g.written.has(key) }
+// Unlimited says whether every record may be seen.
+func (g Grant) Unlimited() bool { return every(g.Rows()) }
 
-// MaySee, MayAdd, MayChange and MayRemove say what the grant allows.
-func (g Grant) MaySee() bool    { return g.right.See }
-func (g Grant) MayAdd() bool    { return g.right.Add }
-func (g Grant) MayChange() bool { return g.right.Change }
-func (g Grant) MayRemove() bool { return g.right.Remove }
+// SeesField says whether a field may be seen: it is hidden only where every role that shows
+// records hides it.
+func (g Grant) SeesField(key string) bool {
+	seen := func(l leave) bool { return l.See && !l.Fields[key].Hidden }
+	return !g.MaySee() || slices.ContainsFunc(g.leaves, seen)
+}
+
+// Sets says whether a field may be set of any record when something is done to it.
+func (g Grant) Sets(d Doing, field string) bool {
+	return slices.ContainsFunc(g.leaves, func(l leave) bool { return l.to(d) && l.sets(field) })
+}
+
+// May says whether something may be done to any record.
+func (g Grant) May(d Doing) bool {
+	return slices.ContainsFunc(g.leaves, func(l leave) bool { return l.to(d) })
+}
+
+// MaySee says whether there are records that may be seen.
+func (g Grant) MaySee() bool {
+	return slices.ContainsFunc(g.leaves, func(l leave) bool { return l.See })
+}

@@ -71,8 +71,8 @@ func TestRightsAddUp(t *testing.T) {
 		{person(5, "nobody"), "", false, false},
 	} {
 		g, err := policy.Grant(house(), c.person, "building", expr.Values{"person": c.person.Value()})
-		if err != nil || sees(t, g) != c.want || g.MayAdd() != c.add || g.MayChange() != c.change {
-			t.Errorf("%v sees %q, add %t, change %t, %v; want %+v", c.person.Roles, sees(t, g), g.MayAdd(), g.MayChange(), err, c)
+		if err != nil || sees(t, g) != c.want || g.May(Adding) != c.add || g.May(Changing) != c.change {
+			t.Errorf("%v sees %q, add %t, change %t, %v; want %+v", c.person.Roles, sees(t, g), g.May(Adding), g.May(Changing), err, c)
 		}
 	}
 	if got := sees(t, Grant{}); got != "" {

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"slices"
 
+	"plainpath/core/access"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
 	"plainpath/core/search"
@@ -177,7 +178,7 @@ func (l *Listing) headings(r Reader, columns []column) ([]HeadingView, error) {
 	}
 	for i, c := range columns {
 		f := c.path.Last()
-		out[i].Editable = grant.MayChange() && len(c.path.Fields) == 1 && f.Whole() == f && f.Stored() && grant.WritesField(f.Key)
+		out[i].Editable = len(c.path.Fields) == 1 && f.Whole() == f && f.Stored() && grant.Sets(access.Changing, f.Key)
 		out[i].Required = f.Required
 	}
 	return out, nil
