@@ -28,8 +28,8 @@ var buildLogic = sync.OnceValues(func() ([]byte, error) {
 	return build.CombinedOutput()
 })
 
-// logic is a page that has what the front end computes, on a fixed day.
-func logic(t *testing.T, now time.Time) *browser {
+// logic is a page that has what the front end computes, on a fixed day, and a server to ask.
+func logic(t *testing.T, now time.Time, api ...http.Handler) *browser {
 	t.Helper()
 	if testing.Short() {
 		t.Skip("browser tests take their time")
@@ -38,6 +38,9 @@ func logic(t *testing.T, now time.Time) *browser {
 		t.Fatalf("building what computes: %v\n%s", err, out)
 	}
 	mux := http.NewServeMux()
+	for _, h := range api {
+		mux.Handle("/api/", h)
+	}
 	mux.Handle("/dist/", http.StripPrefix("/dist/", http.FileServer(http.Dir("../web/dist/logic"))))
 	mux.HandleFunc("/", func(w http.ResponseWriter, _ *http.Request) {
 		w.Header().Set("Content-Type", "text/html")

@@ -8,10 +8,12 @@ import KeysHelp from './frame/KeysHelp.vue'
 import TopBar from './frame/TopBar.vue'
 import SignInAgain from './signin/SignInAgain.vue'
 import { askBeforeLeaving, mayLeave, unsaved } from './surface/unsaved'
+import { useDrafts } from './build/drafts'
 
 const route = useRoute()
 const router = useRouter()
 const confirm = useConfirm()
+const drafts = useDrafts()
 
 // What was changed and is not saved is not left behind by mistake.
 askBeforeLeaving(
@@ -19,7 +21,7 @@ askBeforeLeaving(
     new Promise((done) =>
       confirm.require({
         header: 'Not saved yet',
-        message: `${count} ${count === 1 ? 'record is' : 'records are'} changed here and not saved yet.`,
+        message: `${count} ${count === 1 ? 'change is' : 'changes are'} not saved yet.`,
         acceptLabel: 'Leave without saving',
         rejectLabel: 'Stay',
         rejectProps: { outlined: true },
@@ -32,7 +34,7 @@ askBeforeLeaving(
 // Who signs out was asked before.
 router.beforeEach((to, from) => to.path === from.path || to.path === '/sign-in' || mayLeave(unsaved()))
 useEventListener(window, 'beforeunload', (event) => {
-  if (unsaved()) event.preventDefault()
+  if (unsaved() || drafts.waiting) event.preventDefault()
 })
 </script>
 

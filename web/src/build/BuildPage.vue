@@ -1,12 +1,26 @@
 <script setup lang="ts">
-import { onMounted } from 'vue'
+import { useToast } from 'primevue/usetoast'
+import { onMounted, watch } from 'vue'
 import { provideFiles } from '@/surface/files'
 import { useBuild } from './build'
 import ContentsList from './ContentsList.vue'
+import { useDrafts } from './drafts'
 
 const build = useBuild()
 provideFiles({ base: '/build/spaces/trial' })
 onMounted(() => build.load())
+const toast = useToast()
+const drafts = useDrafts()
+drafts.takeUp()
+watch(
+  () => drafts.told,
+  (told) => {
+    if (!told.length) return
+    drafts.told = []
+    for (const one of told) toast.add({ ...one, life: 12000 })
+  },
+  { immediate: true },
+)
 </script>
 
 <template>

@@ -31,7 +31,7 @@ const takeAway = useTakingAway(props.kind, () => props.name)
       @update:model-value="doc.edit(put('/label', $event))"
     />
     <slot name="beside" />
-    <SavedState :saving="!!doc.saving.value" />
+    <SavedState :doc="doc" />
     <span v-if="findings.length" :class="blocked ? 'bad' : 'care'"
       >! {{ findings.length }} {{ findings.length === 1 ? 'finding' : 'findings' }}</span
     >

@@ -9,6 +9,7 @@ import { provideKnown } from './conditions/context'
 import { asks } from './conditions/unfinished'
 import WhereEditor from './conditions/WhereEditor.vue'
 import { changes, drop, put, useDocument } from './document'
+import ReadFailed from './ReadFailed.vue'
 import FieldRights from './people/FieldRights.vue'
 import { provideSheet } from './sheet/context'
 import FindingNote from './sheet/FindingNote.vue'
@@ -122,7 +123,7 @@ useUndoKeys(doc)
         class="label"
         @update:model-value="doc.edit(put('/label', $event))"
       />
-      <SavedState :saving="!!doc.saving.value" />
+      <SavedState :doc="doc" />
       <RouterLink to="/build/people">People and all roles</RouterLink>
       <Button
         text
@@ -204,7 +205,7 @@ useUndoKeys(doc)
       </tbody>
     </table>
   </main>
-  <p v-else-if="doc.failed.value" class="page bad">{{ doc.failed.value }}</p>
+  <ReadFailed v-else-if="doc.failed.value" :words="doc.failed.value" @again="doc.load()" />
 </template>
 
 <style scoped>

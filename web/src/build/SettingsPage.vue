@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
-import Message from 'primevue/message'
 import Select from 'primevue/select'
 import { computed, onMounted, ref } from 'vue'
 import type { App } from '@/api/types'
 import { useBuild } from './build'
 import { drop, put, useDocument } from './document'
+import ReadFailed from './ReadFailed.vue'
 import { provideSheet } from './sheet/context'
 import FindingNote from './sheet/FindingNote.vue'
 import TextSlot from './sheet/TextSlot.vue'
@@ -55,7 +55,7 @@ const slots = [
   <main v-if="app" class="settings">
     <header>
       <h1>{{ app.label }}</h1>
-      <SavedState :saving="!!doc.saving.value" />
+      <SavedState :doc="doc" />
       <span class="space" />
       <Button text size="small" label="Undo" title="Ctrl Z" @click="doc.undo()" />
       <Button text size="small" label="Redo" title="Ctrl Shift Z" @click="doc.redo()" />
@@ -124,7 +124,7 @@ const slots = [
       A total takes the latest rate up to the day asked for. What has no rate is named and stands by itself.
     </p>
   </main>
-  <Message v-else-if="doc.failed.value" severity="error" :closable="false">{{ doc.failed.value }}</Message>
+  <ReadFailed v-else-if="doc.failed.value" :words="doc.failed.value" @again="doc.load()" />
 </template>
 
 <style scoped>

@@ -6,6 +6,7 @@ import { computed, onMounted, watch } from 'vue'
 import type { ShippedView, Walkthrough } from '@/api/types'
 import { useBuild } from './build'
 import { useDocument } from './document'
+import ReadFailed from './ReadFailed.vue'
 import AboutDocument from './AboutDocument.vue'
 import DocumentBar from './DocumentBar.vue'
 import { useRehearsal } from './rehearsal'
@@ -140,7 +141,7 @@ useUndoKeys(doc)
       />
     </div>
   </main>
-  <p v-else-if="doc.failed.value" class="failed bad">{{ doc.failed.value }}</p>
+  <ReadFailed v-else-if="doc.failed.value" :words="doc.failed.value" @again="doc.load()" />
 </template>
 
 <style scoped>

@@ -13,6 +13,12 @@ function holder(document: unknown, path: string): { at?: Holder; last: string } 
   return { at: typeof at === 'object' && at !== null ? at : undefined, last }
 }
 
+/** The value that a pointer points at. */
+export function at(document: unknown, path: string): unknown {
+  const { at: from, last } = holder(document, path)
+  return path === '' ? document : (from as Record<string, unknown> | undefined)?.[last]
+}
+
 /** A document after a JSON Patch of additions, removals, replacements and moves (RFC 6902). */
 export function applied<T>(document: T, patch: Op[]): T {
   const out = JSON.parse(JSON.stringify(document)) as T

@@ -7,6 +7,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { api } from '@/api/client'
 import type { People } from '@/api/types'
 import { useSession } from '@/session'
+import { useDrafts } from '@/build/drafts'
 import { mayLeave, unsaved } from '@/surface/unsaved'
 import { useMenu } from '@/use/menu'
 import { useDarkness } from './darkness'
@@ -14,6 +15,7 @@ import { useKeysHelp } from './keys'
 import YourTimes from './YourTimes.vue'
 
 const session = useSession()
+const drafts = useDrafts()
 const route = useRoute()
 const router = useRouter()
 const dark = useDarkness()
@@ -45,7 +47,7 @@ function see(id: number): void {
 }
 
 async function leave(): Promise<void> {
-  if (!(await mayLeave(unsaved()))) return
+  if (!(await mayLeave(unsaved() + drafts.waiting))) return
   await session.signOut()
   await router.push('/sign-in')
 }

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
-import Message from 'primevue/message'
 import { useConfirm } from 'primevue/useconfirm'
 import { useToast } from 'primevue/usetoast'
 import { computed, onMounted, onUnmounted, ref, watch } from 'vue'
@@ -10,6 +9,7 @@ import type { FieldDef, Finding, Name, ObjectDef, ProfileView, Rule } from '@/ap
 import { useBuild } from '../build'
 import { provideKnown } from '../conditions/context'
 import { changes, drop, moved, put, useDocument } from '../document'
+import ReadFailed from '../ReadFailed.vue'
 import ObstacleList from '../ObstacleList.vue'
 import { provideSheet } from '../sheet/context'
 import FindingNote from '../sheet/FindingNote.vue'
@@ -221,7 +221,7 @@ useUndoKeys(doc)
         class="key"
         @update:model-value="renameObject"
       />
-      <SavedState :saving="!!doc.saving.value" />
+      <SavedState :doc="doc" />
       <span v-if="findings.length" class="care"
         >! {{ findings.length }} {{ findings.length === 1 ? 'finding' : 'findings' }}</span
       >
@@ -260,7 +260,7 @@ useUndoKeys(doc)
             :names="names"
             :stands="field.key === object.label_field"
             :currency="currency"
-            :stored="!doc.saving.value"
+            :stored="!doc.waiting.value"
             @change="setField(index, $event)"
             @rename="rename(field.key, $event)"
             @remove="removeField(index)"
@@ -307,7 +307,7 @@ useUndoKeys(doc)
         </ul>
       </template>
       <h2>Where it is used</h2>
-      <UsesList :stored="!doc.saving.value" :address="`/build/documents/object/${name}/uses`" />
+      <UsesList :stored="!doc.waiting.value" :address="`/build/documents/object/${name}/uses`" />
     </div>
     <RecordPane
       :object="object"
@@ -318,7 +318,7 @@ useUndoKeys(doc)
       @changed="look()"
     />
   </main>
-  <Message v-else-if="doc.failed.value" severity="error" :closable="false">{{ doc.failed.value }}</Message>
+  <ReadFailed v-else-if="doc.failed.value" :words="doc.failed.value" @again="doc.load()" />
 </template>
 
 <style scoped>

@@ -7,6 +7,7 @@ import SurfaceView from '@/surface/SurfaceView.vue'
 import { useBuild } from '../build'
 import { namesAt, provideKnown } from '../conditions/context'
 import { useDocument } from '../document'
+import ReadFailed from '../ReadFailed.vue'
 import AboutDocument from '../AboutDocument.vue'
 import DocumentBar from '../DocumentBar.vue'
 import { provideSheet } from '../sheet/context'
@@ -139,7 +140,7 @@ useUndoKeys(doc)
       @select="selected = $event"
     />
   </main>
-  <p v-else-if="doc.failed.value" class="failed bad">{{ doc.failed.value }}</p>
+  <ReadFailed v-else-if="doc.failed.value" :words="doc.failed.value" @again="doc.load()" />
 </template>
 
 <style scoped>

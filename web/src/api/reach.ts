@@ -1,0 +1,48 @@
+import { ref } from 'vue'
+import { ProblemError } from './client'
+
+/** How long to wait before something is sent again, at first and at most, in milliseconds. */
+export const patience = { first: 1000, most: 15000 }
+
+/** Whether an error says that the server was not reached, or could do nothing just then. */
+export function unreached(error: unknown): boolean {
+  return error instanceof ProblemError && [0, 429, 502, 503, 504].includes(error.problem.status)
+}
+
+/**
+ * Tries until the server answers: pausing longer each time, at once when the network is back or
+ * somebody asks for it.
+ */
+export function useReach() {
+  const lost = ref(false)
+  let wake = () => {}
+
+  function rest(time: number): Promise<void> {
+    return new Promise((done) => {
+      const timer = setTimeout(done, time)
+      wake = () => {
+        clearTimeout(timer)
+        done()
+      }
+      window.addEventListener('online', wake, { once: true })
+    })
+  }
+
+  async function reach<T>(work: (again: boolean) => Promise<T>): Promise<T> {
+    let again = false
+    for (let pause = patience.first; ; pause = Math.min(2 * pause, patience.most)) {
+      try {
+        const out = await work(again)
+        lost.value = false
+        return out
+      } catch (error) {
+        lost.value = unreached(error)
+        if (!lost.value) throw error
+        again = true
+        await rest(pause)
+      }
+    }
+  }
+
+  return { lost, reach, now: () => wake() }
+}
