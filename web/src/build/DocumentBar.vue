@@ -58,6 +58,9 @@ header > span,
 header :deep(label) {
   white-space: nowrap;
 }
+header > :deep(button) {
+  flex: none;
+}
 .label {
   font-weight: 650;
   font-size: 1.1rem;

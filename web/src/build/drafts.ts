@@ -21,6 +21,10 @@ export const useDrafts = defineStore('drafts', () => {
   const told = shallowRef<Refusal[]>([])
   const waiting = computed(() => [...all.values()].reduce((sum, d) => sum + d.waiting.value, 0))
 
+  /** Whether something waits because the server was not reached. */
+  const lost = computed(() => [...all.values()].some((d) => d.waiting.value && d.lost.value))
+  const now = () => all.forEach((d) => d.now())
+
   function of(kind: string, key: string): Draft {
     const address = `/build/documents/${kind}/${encodeURIComponent(key)}`
     let draft = all.get(address)
@@ -44,5 +48,5 @@ export const useDrafts = defineStore('drafts', () => {
     }
   }
 
-  return { of, told, waiting, takeUp }
+  return { of, told, waiting, lost, now, takeUp }
 })

@@ -8,6 +8,7 @@ import { api } from '@/api/client'
 import type { People } from '@/api/types'
 import { useSession } from '@/session'
 import { useDrafts } from '@/build/drafts'
+import WaitingEdits from '@/build/WaitingEdits.vue'
 import { mayLeave, unsaved } from '@/surface/unsaved'
 import { useMenu } from '@/use/menu'
 import { useDarkness } from './darkness'
@@ -72,6 +73,7 @@ async function leave(): Promise<void> {
       >
     </nav>
     <span class="space" />
+    <WaitingEdits />
     <Select
       v-if="session.me?.builder"
       :model-value="session.as.id"
