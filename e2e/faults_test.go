@@ -240,9 +240,7 @@ func TestASessionEndsInTheMiddle(t *testing.T) {
 	b.enter("Password", "quillmere")
 	b.keys(kb.Enter)
 	b.gone("Your session has ended")
-	b.see("It hums on the third floor")
-	b.press("Report")
-	b.see("The fault is reported")
+	b.see("The fault is reported") // what was sent is sent again by itself
 	if n := s.count(t, `SELECT count(*) FROM liftcare_production.service_call WHERE problem = 'It hums on the third floor'`); n != 1 {
 		t.Errorf("%d service calls were written, want 1", n)
 	}

@@ -106,6 +106,8 @@ func describe(err error) Problem {
 		return Problem{Type: "not-found", Title: "This is not here, or not for you.", Status: 404}
 	case errors.Is(err, store.ErrNoSession):
 		return Problem{Type: "signed-out", Title: "You are not signed in, or no longer. Sign in to go on; what you entered is kept.", Status: 401}
+	case errors.Is(err, errOtherSession):
+		return Problem{Type: "other-session", Title: "This request did not come from the application's own page. Reload the page and try again.", Status: 403}
 	case errors.Is(err, store.ErrWrongPassword):
 		return Problem{Type: "wrong-password", Title: "The e-mail address and the password do not belong together.", Status: 401}
 	case errors.Is(err, store.ErrBadLink):

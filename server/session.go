@@ -126,6 +126,10 @@ func (s *server) signOut(c fiber.Ctx) error {
 	return c.SendStatus(fiber.StatusNoContent)
 }
 
+// errOtherSession says that a change came without the token of the session: from elsewhere, or from
+// a tab that has not heard of a new session.
+var errOtherSession = errors.New("not this session's token")
+
 // signedIn lets only people through who are signed in, and changes only with the
 // session's token.
 func (s *server) signedIn(c fiber.Ctx) error {
@@ -134,7 +138,7 @@ func (s *server) signedIn(c fiber.Ctx) error {
 		return err
 	}
 	if c.Method() != fiber.MethodGet && subtle.ConstantTimeCompare([]byte(c.Get("X-CSRF-Token")), []byte(session.CSRF)) != 1 {
-		return fiber.NewError(fiber.StatusForbidden, "This request did not come from the application's own page. Reload the page and try again.")
+		return errOtherSession
 	}
 	c.Locals(sessionKey, session)
 	if tab := c.Get("X-Tab"); len(tab) <= longestTab {

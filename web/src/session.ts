@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import { ref } from 'vue'
 import { useSessionStorage } from '@vueuse/core'
-import { api, setCSRF, setSeeAs } from './api/client'
+import { api, onSession, ProblemError, setCSRF, setSeeAs } from './api/client'
 import type { Session } from './api/types'
 import { setZone } from './surface/zone'
 
@@ -17,20 +17,61 @@ export const useSession = defineStore('session', () => {
     setZone(session.zone)
   }
 
+  // Tabs tell each other of a session that began or was ended.
+  const others = new BroadcastChannel('plainpath.session')
+  others.onmessage = (e: MessageEvent<string>) => void (e.data === 'in' ? changed() : expired())
+
+  // Whoever was at something when the session ended signs in on the spot, and it goes on.
+  let waiting: { again: Promise<boolean>; go: (on: boolean) => void } | undefined
+
+  function ended(): Promise<boolean> {
+    expired()
+    if (!waiting) {
+      let go: (on: boolean) => void = () => {}
+      waiting = { again: new Promise((done) => (go = done)), go: (on) => go(on) }
+    }
+    return waiting.again
+  }
+
+  /** There is another session: nothing of one person's is sent as another. */
+  function renewed(session: Session): boolean {
+    const another = !!me.value?.id && session.id !== me.value.id
+    if (another) location.assign('/')
+    else take(session)
+    waiting?.go(!another)
+    waiting = undefined
+    return !another
+  }
+
+  async function changed(): Promise<boolean> {
+    const session = await api.get<Session>('/session')
+    return session.signed_in ? renewed(session) : ended()
+  }
+  onSession(ended, changed)
+
   async function load(): Promise<Session> {
     if (!me.value) take(await api.get<Session>('/session'))
     return me.value!
   }
 
   async function signIn(email: string, password: string): Promise<void> {
-    take(await api.post<Session>('/session', { email, password }))
+    renewed(await api.post<Session>('/session', { email, password }))
+    others.postMessage('in')
   }
+
+  /** The server was not reached when somebody signed out: it may still know the session. */
+  const lingers = ref(false)
 
   async function signOut(): Promise<void> {
     seeAs(0, '')
-    await api.remove('/session')
+    lingers.value = false
+    try {
+      await api.remove('/session')
+      others.postMessage('out')
+    } catch (error) {
+      lingers.value = !(error instanceof ProblemError && error.problem.status === 401)
+    }
     me.value = null
-    await load()
   }
 
   function seeAs(id: number, name: string): void {
@@ -48,5 +89,5 @@ export const useSession = defineStore('session', () => {
     if (me.value) me.value = { ...me.value, signed_in: false }
   }
 
-  return { me, as, load, signIn, signOut, seeAs, keepTimeIn, expired }
+  return { me, as, lingers, load, signIn, signOut, seeAs, keepTimeIn }
 })

@@ -32,7 +32,29 @@ const lost: Problem = {
   status: 0,
 }
 
+type Renewal = () => Promise<boolean>
+const renewals = new Map<string, Renewal>()
+
+/**
+ * How a request is helped on that the server did not take for whose it was: because the session
+ * has ended, or because another tab has begun a new one. It is sent again where that succeeds.
+ */
+export function onSession(ended: Renewal, changed: Renewal): void {
+  renewals.set('signed-out', ended)
+  renewals.set('other-session', changed)
+}
+
 async function send<T>(method: string, path: string, body?: unknown, key?: string): Promise<T> {
+  try {
+    return await once<T>(method, path, body, key)
+  } catch (error) {
+    const renew = error instanceof ProblemError && path !== '/session' && renewals.get(error.problem.type)
+    if (!renew || !(await renew())) throw error
+    return once<T>(method, path, body, key)
+  }
+}
+
+async function once<T>(method: string, path: string, body?: unknown, key?: string): Promise<T> {
   const headers: Record<string, string> = { 'X-CSRF-Token': csrf, 'X-Tab': tab }
   const bytes = body instanceof Blob
   if (body !== undefined) headers['Content-Type'] = bytes ? 'application/octet-stream' : 'application/json'

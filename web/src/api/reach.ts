@@ -6,7 +6,9 @@ export const patience = { first: 1000, most: 15000 }
 
 /** Whether an error says that the server was not reached, or could do nothing just then. */
 export function unreached(error: unknown): boolean {
-  return error instanceof ProblemError && [0, 429, 502, 503, 504].includes(error.problem.status)
+  return (
+    error instanceof ProblemError && (error.problem.type === 'connection' || error.problem.status === 503)
+  )
 }
 
 /**

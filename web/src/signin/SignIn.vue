@@ -23,6 +23,9 @@ function enter(): void {
     <section>
       <p class="mark">Plain Path</p>
       <h1>Sign in</h1>
+      <p v-if="session.lingers" class="bad" role="alert">
+        The server did not answer when you signed out, so this browser may still be signed in.
+      </p>
       <SignInForm ref="form" @done="enter" />
     </section>
     <section v-if="demos.length" class="demo">

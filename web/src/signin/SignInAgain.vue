@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import Dialog from 'primevue/dialog'
 import { computed } from 'vue'
-import { useRoute } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import { useSession } from '@/session'
 import SignInForm from './SignInForm.vue'
 
@@ -9,14 +9,29 @@ import SignInForm from './SignInForm.vue'
 // they had entered is still there.
 const session = useSession()
 const route = useRoute()
+const router = useRouter()
 const open = computed(
   () => !!session.me && !session.me.signed_in && !!session.me.csrf && route.path !== '/sign-in',
 )
+
+async function leave(): Promise<void> {
+  await session.signOut()
+  await router.push('/sign-in')
+}
 </script>
 
 <template>
   <Dialog :visible="open" modal :closable="false" header="Your session has ended" :style="{ width: '24rem' }">
     <p>Sign in again to go on. What you entered is kept.</p>
     <SignInForm />
+    <p class="leave">
+      <button type="button" class="plain link" @click="leave">Leave it and sign in anew</button>
+    </p>
   </Dialog>
 </template>
+
+<style scoped>
+.leave {
+  margin: 1rem 0 0;
+}
+</style>

@@ -5,7 +5,6 @@ import { nextTick, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ProblemError, requestKey, titleOf } from '@/api/client'
 import type { Answers, Ref, Run } from '@/api/types'
-import { useSession } from '@/session'
 import ScreenView from '@/surface/ScreenView.vue'
 import type { SurfaceSource } from '@/surface/source'
 import { useEffects } from './effects'
@@ -14,7 +13,6 @@ import RunDialog from './RunDialog.vue'
 const props = defineProps<{ id: string; dialog?: boolean }>()
 const emit = defineEmits<{ done: [] }>()
 const router = useRouter()
-const session = useSession()
 const run = ref<Run | null>(null)
 const problems = ref<Record<string, string>>({})
 const failed = ref('')
@@ -58,10 +56,6 @@ function refuse(error: unknown): void {
   failed.value = titleOf(error)
   if (!(error instanceof ProblemError)) return
   const p = error.problem
-  if (p.status === 401) {
-    failed.value = ''
-    session.expired()
-  }
   moved.value = p.type === 'moved'
   if (p.status === 422) key = requestKey()
   for (const one of p.problems ?? []) if (one.pointer) problems.value[one.pointer.slice(1)] = one.text

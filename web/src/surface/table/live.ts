@@ -3,6 +3,7 @@ import { ref } from 'vue'
 import { tab } from '@/api/client'
 import type { Told } from '@/api/types'
 import type { Asking } from './asking'
+import { same } from './same'
 import type { Table } from './table'
 
 /** More changed records than this are not asked about one by one. */
@@ -25,7 +26,7 @@ export function useLive(table: Table, ask: Asking, object: () => string) {
   function hear(told: Told): void {
     const { object: of, keys } = told
     const own = !!told.tab && told.tab === tab
-    if (!of) return raise(false)
+    if (!of) return void missed()
     if (!table.reads.value.includes(of)) return
     if (!keys?.length || (of === object() && table.rows.value.some((r) => keys.includes(r.id))))
       return raiseSoon(own)
@@ -35,6 +36,17 @@ export function useLive(table: Table, ask: Asking, object: () => string) {
     waiting.set(of, now)
     void inquire()
   }
+
+  /** Something may have been missed: the rows are looked at again, and it is said if they are others. */
+  const missed = useDebounceFn(async () => {
+    const shown = table.rows.value
+    const { group } = table.shown.value
+    const whole = !table.lines.value.some((l) => l.kind === 'more')
+    const size = Math.min(shown.length + 1, 5000)
+    const now = group ? null : await ask.rows({ ...table.shown.value, size }).catch(() => null)
+    const came = whole && now && now.rows.length > shown.length
+    if (!now || came || !same(now.rows.slice(0, shown.length), shown)) raise(false)
+  }, 250)
 
   // Several statements of one act are told one after another.
   const settle = { own: true }
