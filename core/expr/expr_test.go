@@ -161,6 +161,8 @@ func TestConstantsAreTriedWhenWritten(t *testing.T) {
 		`round(1.5, 4294967298)`:                {"cannot be rounded", 5},
 		`money("1", "EUR") + money("1", "SEK")`: {"cannot be added: EUR and SEK", 18},
 		`9223372036854775807 + 1`:               {"too large", 20},
+		`lift.serial == "a\u0000b"`:            {"U+0000", 15},
+		`lift.serial + "\x00" == "a"`:          {"U+0000", 14},
 		`today + duration("1h")`:                {`nothing is known here by the name "duration"`, 8},
 		`today - now`:                           {"cannot be used with", 6},
 		`now - now`:                             {"cannot be used with", 4},

@@ -1,6 +1,8 @@
 package expr
 
 import (
+	"strings"
+
 	"cel.dev/cel-go/common/ast"
 	"cel.dev/cel-go/common/operators"
 	"cel.dev/cel-go/common/types"
@@ -50,4 +52,18 @@ func numeral(letters []rune) string {
 		}
 	}
 	return string(out)
+}
+
+// unstorable is the mistake of a text that is written out with a character that no text of the
+// database can have.
+func unstorable(source string, a *ast.AST) error {
+	var found error
+	ast.PreOrderVisit(a.Expr(), ast.NewExprVisitor(func(e ast.Expr) {
+		text, ok := literalText(e)
+		if ok && found == nil && strings.ContainsRune(text, 0) {
+			at := a.SourceInfo().GetStartLocation(e.ID())
+			found = &Error{Offset: offset(source, at.Line(), at.Column()), Text: "this text has the character U+0000, which nothing can be stored or searched for with; take it out"}
+		}
+	}))
+	return found
 }

@@ -109,6 +109,9 @@ func compile(s Scope, source string) (*Program, error) {
 	if err := unknownChoice(s, source, native); err != nil {
 		return nil, err
 	}
+	if err := unstorable(source, native); err != nil {
+		return nil, err
+	}
 	p := &Program{Source: source, checked: checked}
 	var ok bool
 	if p.Type, ok = typeOf(checked.OutputType()); !ok {
