@@ -15,6 +15,8 @@ import (
 type Limits struct {
 	// Reading is for what only looks, Writing for everything else.
 	Reading, Writing time.Duration
+	// SlowReader is how long a piece of a file may take until it is read.
+	SlowReader time.Duration
 }
 
 func (l Limits) withDefaults() Limits {
@@ -23,6 +25,9 @@ func (l Limits) withDefaults() Limits {
 	}
 	if l.Writing == 0 {
 		l.Writing = 2 * time.Minute
+	}
+	if l.SlowReader == 0 {
+		l.SlowReader = time.Minute
 	}
 	return l
 }

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"log/slog"
 	"net"
+	"net/url"
 	"strings"
 	"sync"
 	"testing"
@@ -123,5 +124,70 @@ func TestReadingDuringARelease(t *testing.T) {
 	}
 	if n, err := db.InForce(t.Context(), "liftcare"); err != nil || n != 5 {
 		t.Errorf("release %d is in force, %v", n, err)
+	}
+}
+
+// Many who ask for files and read none of them keep nobody else waiting: each file goes over
+// connections of its own kind, and whoever reads nothing for long is cut off.
+func TestSlowReadersKeepNobodyWaiting(t *testing.T) {
+	db := testdb.New(t)
+	app := server.New(server.Config{DB: db, Jobs: testdb.Jobs(t, db), App: demo.App, Log: slog.New(slog.DiscardHandler),
+		Limits: server.Limits{SlowReader: 10 * time.Second}})
+	ln, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	go func() { _ = app.Listener(ln, fiber.ListenConfig{DisableStartupMessage: true}) }()
+	t.Cleanup(func() { _ = app.ShutdownWithTimeout(time.Second) })
+	if _, err := db.Exec(`INSERT INTO liftcare_production.service_call (lift, problem, priority, state, opened) SELECT 1 + n % 400, repeat('Hums and hums ', 12) || n, 'low', 'planned', now() FROM generate_series(1, 80000) n`); err != nil {
+		t.Fatal(err)
+	}
+	base := "http://" + ln.Addr().String()
+	dana := testdb.SignIn(t, base, "dana@quillmere.example")
+	at, err := url.Parse(base)
+	if err != nil {
+		t.Fatal(err)
+	}
+	cookie := dana.HTTP.Jar.Cookies(at)[0].String()
+	for range 6 {
+		var out struct{ ID string }
+		if status, err := dana.Do("POST", "/api/use/tables/out", map[string]any{"at": map[string]any{"object": "service_call"}, "look": map[string]any{}, "format": "csv", "name": "calls"}, "", &out); err != nil || status != 201 {
+			t.Fatal(status, err)
+		}
+		conn, err := net.Dial("tcp", ln.Addr().String())
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer func() { _ = conn.Close() }()
+		if err := conn.(*net.TCPConn).SetReadBuffer(4096); err != nil {
+			t.Fatal(err)
+		}
+		if _, err := fmt.Fprintf(conn, "GET /api/use/outgoing/%s/file HTTP/1.1\r\nHost: x\r\nCookie: %s\r\n\r\n", out.ID, cookie); err != nil {
+			t.Fatal(err)
+		}
+	}
+	for range 5 {
+		asked := time.Now()
+		status, err := dana.Do("POST", "/api/use/tables/rows", map[string]any{"at": map[string]any{"object": "building"}, "look": map[string]any{}}, "", nil)
+		if took := time.Since(asked); err != nil || status != 200 || took > 8*time.Second {
+			t.Fatalf("while files are not read: %d, %v, after %v", status, err, took)
+		}
+	}
+	// All are cut off in the end, and their statements with them.
+	for deadline := time.Now().Add(time.Minute); ; time.Sleep(100 * time.Millisecond) {
+		var sending int
+		if err := db.Get(&sending, `SELECT count(*) FROM plainpath.outgoing WHERE state IN ('asked', 'writing')`); err != nil {
+			t.Fatal(err)
+		}
+		if sending == 0 {
+			break
+		}
+		if time.Now().After(deadline) {
+			t.Fatalf("%d files are still being sent", sending)
+		}
+	}
+	var failed int
+	if err := db.Get(&failed, `SELECT count(*) FROM plainpath.outgoing WHERE state = 'failed'`); err != nil || failed != 6 {
+		t.Errorf("%d of 6 were cut off, %v", failed, err)
 	}
 }

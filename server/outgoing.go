@@ -14,6 +14,26 @@ import (
 // outFor is how long a table may take to be sent.
 const outFor = time.Hour
 
+// watched is a writer that does not wait for ever until what it writes is read.
+type watched struct {
+	*bufio.Writer
+	patience time.Duration
+	over     func()
+}
+
+func (w *watched) Write(p []byte) (int, error) {
+	timer := time.AfterFunc(w.patience, w.over)
+	defer timer.Stop()
+	return w.Writer.Write(p) //nolint:wrapcheck // it stands for the writer
+}
+
+// Flush sends what is held.
+func (w *watched) Flush() error {
+	timer := time.AfterFunc(w.patience, w.over)
+	defer timer.Stop()
+	return w.Writer.Flush() //nolint:wrapcheck // it stands for the writer
+}
+
 func (s *server) askOut(c fiber.Ctx) error {
 	var in store.OutAsk
 	if err := read(c, &in); err != nil {
@@ -48,9 +68,15 @@ func (s *server) sendOut(c fiber.Ctx) error {
 	}
 	c.Set(fiber.HeaderContentType, kind)
 	c.Set(fiber.HeaderContentDisposition, mime.FormatMediaType("attachment", map[string]string{"filename": ask.FileName()}))
+	reader := c.RequestCtx().Conn()
 	return c.SendStreamWriter(func(w *bufio.Writer) {
 		defer done()
-		if err := write(ctx, w); err != nil {
+		// Whoever reads nothing for long gives way to others.
+		watched := &watched{Writer: w, patience: s.Limits.SlowReader, over: func() {
+			done()
+			_ = reader.Close()
+		}}
+		if err := write(ctx, watched); err != nil {
 			s.Log.Error("sending a table", "file", ask.FileName(), "error", err)
 		}
 	})

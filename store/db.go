@@ -28,8 +28,14 @@ type DB struct {
 	// others wait; nought stands for 20,000. Tests may set it.
 	MostAtOnce int
 
+	// streams are connections of their own for what is sent row by row, as fast as somebody reads
+	// it: slow readers leave the others for everybody else.
+	streams *sqlx.DB
 	address string
 }
+
+// mostStreams is how many tables are sent at once; more wait for their turn.
+const mostStreams = 6
 
 // Open connects to PostgreSQL.
 func Open(ctx context.Context, address string, connections int) (*DB, error) {
@@ -48,7 +54,19 @@ func Open(ctx context.Context, address string, connections int) (*DB, error) {
 	if err := db.PingContext(ctx); err != nil {
 		return nil, fmt.Errorf("connecting to the database: %w", err)
 	}
-	return &DB{DB: db, Now: time.Now, address: address}, nil
+	streams := sqlx.NewDb(stdlib.OpenDB(*config), "pgx")
+	streams.SetMaxOpenConns(mostStreams)
+	streams.SetConnMaxIdleTime(time.Minute)
+	return &DB{DB: db, Now: time.Now, streams: streams, address: address}, nil
+}
+
+// Close closes all connections.
+func (db *DB) Close() error {
+	err := db.DB.Close()
+	if db.streams != nil {
+		err = errors.Join(err, db.streams.Close())
+	}
+	return err //nolint:wrapcheck // it stands for both
 }
 
 // Migrate brings the program's own tables up to date.

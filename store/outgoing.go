@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/stdlib"
 
@@ -68,7 +69,11 @@ func (t *Tables) AskOut(ctx context.Context, p Place, ask OutAsk) (OutView, erro
 // Outgoing says how far a person's file has come.
 func (t *Tables) Outgoing(ctx context.Context, p Place, id string) (OutView, error) {
 	var out OutView
-	err := t.Desks.DB.GetContext(ctx, &out, `SELECT id, state, done FROM plainpath.outgoing WHERE id::text = $1 AND app = $2 AND person = $3`, id, p.App, p.Person)
+	file, err := keyOf("file", id)
+	if err != nil {
+		return out, err
+	}
+	err = t.Desks.DB.GetContext(ctx, &out, `SELECT id, state, done FROM plainpath.outgoing WHERE id = $1 AND app = $2 AND person = $3`, file, p.App, p.Person)
 	if errors.Is(err, sql.ErrNoRows) {
 		return out, fmt.Errorf("file %s: %w", id, ErrNotFound)
 	}
@@ -80,8 +85,12 @@ func (t *Tables) Outgoing(ctx context.Context, p Place, id string) (OutView, err
 
 // OpenOut takes up a file that was asked for, which is possible once. Write writes it.
 func (t *Tables) OpenOut(ctx context.Context, p Place, id string) (ask OutAsk, write func(context.Context, io.Writer) error, err error) {
+	file, err := keyOf("file", id)
+	if err != nil {
+		return ask, nil, err
+	}
 	var raw []byte
-	err = t.Desks.DB.GetContext(ctx, &raw, `UPDATE plainpath.outgoing SET state = 'writing' WHERE id::text = $1 AND app = $2 AND space = $3 AND person = $4 AND state = 'asked' RETURNING ask`, id, p.App, p.Space, p.Person)
+	err = t.Desks.DB.GetContext(ctx, &raw, `UPDATE plainpath.outgoing SET state = 'writing' WHERE id = $1 AND app = $2 AND space = $3 AND person = $4 AND state = 'asked' RETURNING ask`, file, p.App, p.Space, p.Person)
 	if errors.Is(err, sql.ErrNoRows) {
 		return ask, nil, fmt.Errorf("file %s: %w", id, ErrNotFound)
 	}
@@ -92,12 +101,12 @@ func (t *Tables) OpenOut(ctx context.Context, p Place, id string) (ask OutAsk, w
 		return ask, nil, fmt.Errorf("taking up a file: %w", err)
 	}
 	return ask, func(ctx context.Context, w io.Writer) error {
-		done, err := t.writeOut(ctx, p, id, ask, w)
+		done, err := t.writeOut(ctx, p, file, ask, w)
 		state := "done"
 		if err != nil {
 			state = "failed"
 		}
-		_, told := t.Desks.DB.ExecContext(context.WithoutCancel(ctx), `UPDATE plainpath.outgoing SET state = $2, done = $3 WHERE id::text = $1`, id, state, done)
+		_, told := t.Desks.DB.ExecContext(context.WithoutCancel(ctx), `UPDATE plainpath.outgoing SET state = $2, done = $3 WHERE id = $1`, file, state, done)
 		return errors.Join(err, told)
 	}, nil
 }
@@ -105,7 +114,7 @@ func (t *Tables) OpenOut(ctx context.Context, p Place, id string) (ask OutAsk, w
 // toldEach is after how many rows it is told how far a file has come.
 const toldEach = 20_000
 
-func (t *Tables) writeOut(ctx context.Context, p Place, id string, ask OutAsk, w io.Writer) (int64, error) {
+func (t *Tables) writeOut(ctx context.Context, p Place, id uuid.UUID, ask OutAsk, w io.Writer) (int64, error) {
 	var headings []string
 	var query *search.Out
 	zone := time.UTC
@@ -130,7 +139,7 @@ func (t *Tables) writeOut(ctx context.Context, p Place, id string, ask OutAsk, w
 	var done int64
 	err = t.Desks.DB.stream(ctx, zone.String(), query, func(cells [][]byte) error {
 		if done++; done%toldEach == 0 {
-			if _, err := t.Desks.DB.ExecContext(ctx, `UPDATE plainpath.outgoing SET done = $2 WHERE id::text = $1`, id, done); err != nil {
+			if _, err := t.Desks.DB.ExecContext(ctx, `UPDATE plainpath.outgoing SET done = $2 WHERE id = $1`, id, done); err != nil {
 				return fmt.Errorf("telling how far a file is: %w", err)
 			}
 		}
@@ -145,7 +154,7 @@ func (t *Tables) writeOut(ctx context.Context, p Place, id string, ask OutAsk, w
 // stream runs a query and passes on its rows as the database writes them. The cells hold
 // only until the next row.
 func (db *DB) stream(ctx context.Context, zone string, q *search.Out, row func([][]byte) error) error {
-	conn, err := db.Conn(ctx)
+	conn, err := db.streams.Conn(ctx)
 	if err != nil {
 		return fmt.Errorf("reading a table: %w", err)
 	}

@@ -152,12 +152,21 @@ func (r *Runs) Start(ctx context.Context, app, walkthrough string, taken surface
 	return out, err
 }
 
+// keyOf is the key that an address names; keys are compared as keys, so that their index serves.
+func keyOf(what, id string) (uuid.UUID, error) {
+	key, err := uuid.Parse(id)
+	if err != nil {
+		return key, fmt.Errorf("%s %s: %w", what, id, ErrNotFound)
+	}
+	return key, nil
+}
+
 // find reads a run of a person's own.
 func find(ctx context.Context, q sqlx.QueryerContext, id string, person int64, lock string) (runRow, error) {
 	var row runRow
-	key, err := uuid.Parse(id)
+	key, err := keyOf("run", id)
 	if err != nil {
-		return row, fmt.Errorf("run %s: %w", id, ErrNotFound)
+		return row, err
 	}
 	err = sqlx.GetContext(ctx, q, &row, `SELECT r.id, r.app, r.space, r.release, r.walkthrough, r.state, r.revision, r.last_request, r.closed, s.schema, coalesce(s.release, 0) AS in_force
 		FROM plainpath.run r JOIN plainpath.space s ON s.app = r.app AND s.key = r.space WHERE r.id = $1 AND r.person = $2 `+lock, key, person)
@@ -317,7 +326,11 @@ func (r *Runs) Open(ctx context.Context, app string, person int64) ([]OpenRun, e
 
 // Discard throws an unfinished run away. What it wrote stays.
 func (r *Runs) Discard(ctx context.Context, id string, person int64) error {
-	res, err := r.DB.ExecContext(ctx, `UPDATE plainpath.run SET closed = true, changed_at = $3 WHERE id::text = $1 AND person = $2 AND NOT closed`, id, person, r.DB.Now())
+	key, err := keyOf("run", id)
+	if err != nil {
+		return err
+	}
+	res, err := r.DB.ExecContext(ctx, `UPDATE plainpath.run SET closed = true, changed_at = $3 WHERE id = $1 AND person = $2 AND NOT closed`, key, person, r.DB.Now())
 	if err != nil {
 		return fmt.Errorf("throwing the run away: %w", err)
 	}
