@@ -80,6 +80,7 @@ func TestASessionEndsAnywhere(t *testing.T) {
 	}
 
 	// Who signs out comes to the page to sign in, also when there was no session any more.
+	b.see("Report a fault")
 	end()
 	b.pressIn("button", "Report a fault")
 	b.see("Your session has ended")
@@ -96,7 +97,7 @@ func TestManyTabsHearOfChanges(t *testing.T) {
 	b.open("/use/page/calls")
 	b.see("650 records")
 	var tabs []*browser
-	for range 8 {
+	for range 6 {
 		tab := b.another()
 		tab.open("/use/page/calls")
 		tab.see("650 records")

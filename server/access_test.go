@@ -19,8 +19,14 @@ import (
 
 func serve(t *testing.T) (*store.DB, string) {
 	t.Helper()
+	return serveWithin(t, server.Limits{})
+}
+
+// serveWithin serves a database of its own within limits.
+func serveWithin(t *testing.T, limits server.Limits) (*store.DB, string) {
+	t.Helper()
 	db := testdb.New(t)
-	app := server.New(server.Config{DB: db, Jobs: testdb.Jobs(t, db), App: demo.App, Log: slog.New(slog.DiscardHandler)})
+	app := server.New(server.Config{DB: db, Jobs: testdb.Jobs(t, db), App: demo.App, Log: slog.New(slog.DiscardHandler), Limits: limits})
 	ln, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
 		t.Fatal(err)

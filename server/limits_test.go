@@ -3,7 +3,6 @@ package server_test
 import (
 	"encoding/json"
 	"fmt"
-	"log/slog"
 	"net"
 	"net/url"
 	"strings"
@@ -11,9 +10,6 @@ import (
 	"testing"
 	"time"
 
-	"github.com/gofiber/fiber/v3"
-
-	"plainpath/demo"
 	"plainpath/server"
 	"plainpath/testdb"
 )
@@ -21,16 +17,8 @@ import (
 // A request whose time is over ends, in the database as well, and says what would help; others
 // are answered meanwhile and afterwards.
 func TestRequestsEndWhenTheirTimeIsOver(t *testing.T) {
-	db := testdb.New(t)
-	app := server.New(server.Config{DB: db, Jobs: testdb.Jobs(t, db), App: demo.App, Log: slog.New(slog.DiscardHandler),
-		Limits: server.Limits{Reading: 300 * time.Millisecond}})
-	ln, err := net.Listen("tcp", "127.0.0.1:0")
-	if err != nil {
-		t.Fatal(err)
-	}
-	go func() { _ = app.Listener(ln, fiber.ListenConfig{DisableStartupMessage: true}) }()
-	t.Cleanup(func() { _ = app.ShutdownWithTimeout(time.Second) })
-	dana := testdb.SignIn(t, "http://"+ln.Addr().String(), "dana@quillmere.example")
+	db, base := serveWithin(t, server.Limits{Reading: 300 * time.Millisecond})
+	dana := testdb.SignIn(t, base, "dana@quillmere.example")
 	ask := map[string]any{"at": map[string]any{"object": "service_call"}, "look": map[string]any{}}
 
 	// Nobody can read the calls while somebody else holds their table.
@@ -130,19 +118,10 @@ func TestReadingDuringARelease(t *testing.T) {
 // Many who ask for files and read none of them keep nobody else waiting: each file goes over
 // connections of its own kind, and whoever reads nothing for long is cut off.
 func TestSlowReadersKeepNobodyWaiting(t *testing.T) {
-	db := testdb.New(t)
-	app := server.New(server.Config{DB: db, Jobs: testdb.Jobs(t, db), App: demo.App, Log: slog.New(slog.DiscardHandler),
-		Limits: server.Limits{SlowReader: 10 * time.Second}})
-	ln, err := net.Listen("tcp", "127.0.0.1:0")
-	if err != nil {
-		t.Fatal(err)
-	}
-	go func() { _ = app.Listener(ln, fiber.ListenConfig{DisableStartupMessage: true}) }()
-	t.Cleanup(func() { _ = app.ShutdownWithTimeout(time.Second) })
+	db, base := serveWithin(t, server.Limits{SlowReader: 10 * time.Second})
 	if _, err := db.Exec(`INSERT INTO liftcare_production.service_call (lift, problem, priority, state, opened) SELECT 1 + n % 400, repeat('Hums and hums ', 12) || n, 'low', 'planned', now() FROM generate_series(1, 80000) n`); err != nil {
 		t.Fatal(err)
 	}
-	base := "http://" + ln.Addr().String()
 	dana := testdb.SignIn(t, base, "dana@quillmere.example")
 	at, err := url.Parse(base)
 	if err != nil {
@@ -154,7 +133,7 @@ func TestSlowReadersKeepNobodyWaiting(t *testing.T) {
 		if status, err := dana.Do("POST", "/api/use/tables/out", map[string]any{"at": map[string]any{"object": "service_call"}, "look": map[string]any{}, "format": "csv", "name": "calls"}, "", &out); err != nil || status != 201 {
 			t.Fatal(status, err)
 		}
-		conn, err := net.Dial("tcp", ln.Addr().String())
+		conn, err := net.Dial("tcp", at.Host)
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -76,7 +76,7 @@ func TestEveryFunctionGivesTheSameInSQLAndInGo(t *testing.T) {
 	db := testdb.New(t)
 	person := tester(t, db)
 	compared, failed, empty := 0, 0, 0
-	for seed := range uint64(4) {
+	for seed := range uint64(3) {
 		r := rand.New(rand.NewPCG(seed, 77))
 		o := &model.Object{Key: "o", Label: "O", Plural: "Os", LabelField: "t"}
 		choices := []model.ChoiceValue{{Key: "red", Label: "Red"}, {Key: "blue", Label: "Blue"}, {Key: "ab", Label: "Ab"}, {Key: "Éa ß", Label: "E"}}
@@ -126,7 +126,7 @@ func TestEveryFunctionGivesTheSameInSQLAndInGo(t *testing.T) {
 			}
 		}
 	}
-	if compared < 15000 || failed < 300 || empty > compared*2/3 {
+	if compared < 9000 || failed < 200 || empty > compared*2/3 {
 		t.Errorf("%d values were compared, of which %d could not be computed and %d were empty: the test tries too little", compared, failed, empty)
 	}
 }

@@ -213,6 +213,9 @@ func (l *Listing) look(r Reader, look Look) (looked, error) {
 		}
 		filter = append(filter, within...)
 	}
+	if l.query.Filter != nil { // it shows what somebody looks at in another table
+		filter = append(predicate.All{l.query.Filter}, filter...)
+	}
 	out.query.Filter = filter
 	for _, c := range out.columns {
 		out.query.Columns = append(out.query.Columns, c.path)
