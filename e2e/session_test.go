@@ -86,6 +86,37 @@ func TestASessionEndsAnywhere(t *testing.T) {
 	b.see("Your session has ended")
 	b.press("Leave it and sign in anew")
 	b.until(`location.pathname === '/sign-in'`, "it is not left")
+	b.pressIn("li button", "Mara Stillwater") // the page is not loaded anew
+	b.press("Sign in")
+	b.see("Report a fault")
+	if n := s.count(t, `SELECT count(*) FROM plainpath.run`); n != 0 {
+		t.Errorf("what Dana asked for was asked for as Mara: %d runs", n)
+	}
+
+	// Edits that wait are their builder's: who signs out leaves none to be made as another builder.
+	if _, err := s.db.Exec(`UPDATE plainpath.person SET builder = true WHERE email LIKE 'dana@%'`); err != nil {
+		t.Fatal(err)
+	}
+	b.press("Sign out")
+	b.signIn("Bo Lindqvale")
+	b.open("/build/walkthrough/book_a_visit")
+	b.see("draft, saved")
+	run(b, chromedp.Evaluate[bool](`(known => { window.known = known; window.fetch = (url, how) => String(url).includes('/build/documents') ? Promise.reject(new TypeError('lost')) : known(url, how); return true })(window.fetch)`))
+	b.enter("Name of the walkthrough", "Bo's own")
+	b.keys(kb.Enter)
+	b.see("1 change waits")
+	b.press("Sign out")
+	b.press("Leave without saving")
+	run(b, chromedp.Evaluate[bool](`(window.fetch = window.known, true)`))
+	b.pressIn("li button", "Dana Merrowdale")
+	b.press("Sign in")
+	b.see("What you change saves itself")
+	b.open("/build/walkthrough/book_a_visit")
+	b.see("draft, saved")
+	time.Sleep(3 * time.Second) // longer than what waits rests between two tries
+	if n := s.count(t, `SELECT count(*) FROM plainpath.edit e JOIN plainpath.person p ON p.id = e.person WHERE p.email LIKE 'dana@%'`); n != 0 {
+		t.Errorf("%d of Bo's edits were made as Dana", n)
+	}
 }
 
 // Many tabs of one browser hear of changes over one connection; when the tab that holds it is

@@ -10,6 +10,7 @@ import (
 	"plainpath/core/access"
 	"plainpath/core/intake"
 	"plainpath/core/model"
+	"plainpath/core/predicate"
 	"plainpath/core/search"
 	"plainpath/core/value"
 )
@@ -47,7 +48,8 @@ func (s *staging) recognise(ctx context.Context) error {
 // theirs makes sure that records are among those the person may add or change with what the sheet
 // brings.
 func (s *staging) theirs(ctx context.Context, doing access.Doing, sql string) error {
-	if _, all, err := s.desk.rowsTo(s.object, doing, s.fields); all || err != nil {
+	rows, err := s.desk.rowsTo(s.object, doing, s.fields)
+	if err != nil || predicate.Always(rows) {
 		return err
 	}
 	keys := []int64{}

@@ -183,12 +183,11 @@ func (d *desk) mayWrite(o *model.Object, doing access.Doing, fields []*model.Fie
 	return nil
 }
 
-// rowsTo is what records must be like for the person to do something to them that sets fields;
-// all says that they may be like anything.
-func (d *desk) rowsTo(o *model.Object, doing access.Doing, fields []*model.Field) (rows predicate.Predicate, all bool, err error) {
+// rowsTo is what records must be like for the person to do something to them that sets fields.
+func (d *desk) rowsTo(o *model.Object, doing access.Doing, fields []*model.Field) (predicate.Predicate, error) {
 	grant, err := d.Space().Grant(o.Key)
 	if err != nil {
-		return nil, false, err
+		return nil, err
 	}
 	var set []string
 	for _, f := range fields {
@@ -196,30 +195,24 @@ func (d *desk) rowsTo(o *model.Object, doing access.Doing, fields []*model.Field
 			set = append(set, f.Key)
 		}
 	}
-	rows = grant.RowsTo(doing, set...)
-	every, ok := rows.(predicate.All)
-	return rows, ok && len(every) == 0, nil
+	return grant.RowsTo(doing, set...), nil
 }
 
 // mayDo makes sure that all records of a query are among those the person may do something to
 // that sets fields.
 func (d *desk) mayDo(ctx context.Context, doing access.Doing, q search.Query, fields []*model.Field) error {
 	o := d.Edition.Model.Object(q.Object)
-	rows, all, err := d.rowsTo(o, doing, fields)
-	if all || err != nil {
+	rows, err := d.rowsTo(o, doing, fields)
+	if err != nil || predicate.Always(rows) {
 		return err
 	}
-	whole, err := surface.CountOf(ctx, d, q)
-	if err != nil {
-		return err
-	}
-	q.Where = predicate.All{q.Where, rows}
+	q.Where = predicate.All{q.Where, predicate.Not{Of: rows}}
 	n, err := surface.CountOf(ctx, d, q)
 	if err != nil {
 		return err
 	}
-	if n != whole {
-		return wrong("", "%d of the %s are not among those %s may %s so", whole-n, strings.ToLower(o.Plural), d.Person().Name, doing)
+	if n > 0 {
+		return wrong("", "%d of the %s are not among those %s may %s so", n, strings.ToLower(o.Plural), d.Person().Name, doing)
 	}
 	return nil
 }

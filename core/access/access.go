@@ -267,8 +267,7 @@ func (g Grant) RowsTo(d Doing, fields ...string) predicate.Predicate {
 	for _, f := range fields {
 		of(func(l leave) bool { return l.to(d) && l.sets(f) })
 	}
-	all = slices.DeleteFunc(all, func(p predicate.Predicate) bool { return every(p) })
-	return all
+	return slices.DeleteFunc(all, predicate.Always)
 }
 
 // among is one of the row rules of the roles that allow something.
@@ -277,7 +276,7 @@ func (g Grant) among(allows func(leave) bool) predicate.Predicate {
 	for _, l := range g.leaves {
 		switch {
 		case !allows(l):
-		case every(l.rows):
+		case predicate.Always(l.rows):
 			return predicate.True
 		default:
 			any = append(any, l.rows)
@@ -289,14 +288,8 @@ func (g Grant) among(allows func(leave) bool) predicate.Predicate {
 	return any
 }
 
-// every says whether a predicate holds for every record, as one that asks nothing does.
-func every(p predicate.Predicate) bool {
-	all, ok := p.(predicate.All)
-	return ok && len(all) == 0
-}
-
 // Unlimited says whether every record may be seen.
-func (g Grant) Unlimited() bool { return every(g.Rows()) }
+func (g Grant) Unlimited() bool { return predicate.Always(g.Rows()) }
 
 // SeesField says whether a field may be seen: it is hidden only where every role that shows
 // records hides it.

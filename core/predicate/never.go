@@ -17,3 +17,9 @@ func Never(p Predicate) bool {
 	}
 	return false
 }
+
+// Always says whether a predicate asks nothing, so that it holds for every record.
+func Always(p Predicate) bool {
+	all, ok := p.(All)
+	return ok && len(all) == 0
+}

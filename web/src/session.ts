@@ -19,7 +19,8 @@ export const useSession = defineStore('session', () => {
 
   // Tabs tell each other of a session that began or was ended.
   const others = new BroadcastChannel('plainpath.session')
-  others.onmessage = (e: MessageEvent<string>) => void (e.data === 'in' ? changed() : expired())
+  others.onmessage = (e: MessageEvent<string>) =>
+    void (e.data === 'in' ? changed().catch(() => false) : expired())
 
   // Whoever was at something when the session ended signs in on the spot, and it goes on.
   let waiting: { again: Promise<boolean>; go: (on: boolean) => void } | undefined
@@ -71,6 +72,9 @@ export const useSession = defineStore('session', () => {
     } catch (error) {
       lingers.value = !(error instanceof ProblemError && error.problem.status === 401)
     }
+    // What waited to be asked again was this person's.
+    waiting?.go(false)
+    waiting = undefined
     me.value = null
   }
 

@@ -19,15 +19,15 @@ export function useReach() {
   const lost = ref(false)
   let wake = () => {}
 
-  function rest(time: number): Promise<void> {
-    return new Promise((done) => {
-      const timer = setTimeout(done, time)
-      wake = () => {
-        clearTimeout(timer)
-        done()
-      }
-      window.addEventListener('online', wake, { once: true })
+  async function rest(time: number): Promise<void> {
+    let timer: ReturnType<typeof setTimeout> | undefined
+    await new Promise<void>((done) => {
+      timer = setTimeout(done, time)
+      wake = done
+      window.addEventListener('online', wake)
     })
+    clearTimeout(timer)
+    window.removeEventListener('online', wake)
   }
 
   async function reach<T>(work: (again: boolean) => Promise<T>): Promise<T> {

@@ -49,6 +49,7 @@ export function makeDraft(
   const { lost, reach, now } = useReach()
   const answered = new Map<string, (taken: boolean) => void>()
   let sending: Promise<void> | undefined
+  let forgotten = false
 
   function show(next: DocumentView): void {
     view.value = next
@@ -111,6 +112,7 @@ export function makeDraft(
         obstacles.value = []
         take(next)
       } catch (error) {
+        if (forgotten) return
         await refused(task, error)
       }
       changed()
@@ -118,6 +120,7 @@ export function makeDraft(
   }
 
   async function carryOut(task: Task, again: boolean): Promise<DocumentView> {
+    if (forgotten) throw new Error('forgotten')
     if ('change' in task) return api.patch<DocumentView>(address, task.change, task.request)
     if ('way' in task) return api.post<DocumentView>(`${address}/${task.way}`, {}, task.request)
     const { pointer, from, to } = task
@@ -187,6 +190,13 @@ export function makeDraft(
     return mended
   }
 
+  /** Nothing more of it is sent. */
+  function forget(): void {
+    forgotten = true
+    keep([])
+    now()
+  }
+
   if (waiting.value.length) void send()
 
   return {
@@ -196,6 +206,7 @@ export function makeDraft(
     now,
     failed,
     obstacles,
+    forget,
     load,
     edit,
     rename,

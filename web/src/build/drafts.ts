@@ -1,21 +1,29 @@
 import { defineStore } from 'pinia'
 import { computed, shallowReactive, shallowRef } from 'vue'
+import { useSession } from '@/session'
 import { useBuild } from './build'
 import { makeDraft, type Draft, type Kept, type Refusal, type Task } from './draft'
 
-/** What waits is kept in the tab: another tab has its own. */
-function keptInTab(name: string): Kept {
-  const key = 'plainpath.outbox ' + name
+/** What waits is kept in the tab, for its person: another tab, and anybody else, has their own. */
+function keptInTab(key: string): Kept {
   return {
     read: () => JSON.parse(sessionStorage.getItem(key) ?? '[]') as Task[],
-    write: (tasks) =>
-      tasks.length ? sessionStorage.setItem(key, JSON.stringify(tasks)) : sessionStorage.removeItem(key),
+    write: (tasks) => {
+      try {
+        if (tasks.length) sessionStorage.setItem(key, JSON.stringify(tasks))
+        else sessionStorage.removeItem(key)
+      } catch {
+        // There is no room for it: it is sent all the same, and leaving is asked about.
+      }
+    },
   }
 }
 
 /** The documents that are being edited; what waits goes on being sent when their pages are left. */
 export const useDrafts = defineStore('drafts', () => {
   const build = useBuild()
+  const session = useSession()
+  const prefix = () => `plainpath.outbox ${session.me?.id ?? 0} `
   const all = shallowReactive(new Map<string, Draft>())
   /** What was refused since somebody looked. */
   const told = shallowRef<Refusal[]>([])
@@ -31,7 +39,7 @@ export const useDrafts = defineStore('drafts', () => {
     if (!draft) {
       draft = makeDraft(
         address,
-        keptInTab(address),
+        keptInTab(prefix() + address),
         (refusal) => (told.value = [...told.value, refusal]),
         () => void build.load().catch(() => undefined),
       )
@@ -43,10 +51,18 @@ export const useDrafts = defineStore('drafts', () => {
   /** Takes up what was left waiting when the page was loaded anew. */
   function takeUp(): void {
     for (const key of Object.keys(sessionStorage)) {
-      const [, kind, name] = /^plainpath\.outbox \/build\/documents\/([^/]+)\/(.+)$/.exec(key) ?? []
-      if (kind) of(kind, decodeURIComponent(name))
+      if (!key.startsWith(prefix())) continue
+      const [, , , kind, name] = key.slice(prefix().length).split('/')
+      of(kind, decodeURIComponent(name))
     }
   }
 
-  return { of, told, waiting, lost, now, takeUp }
+  /** Whoever signs out leaves nothing behind that would be sent as somebody else. */
+  function forget(): void {
+    all.forEach((d) => d.forget())
+    all.clear()
+    told.value = []
+  }
+
+  return { of, told, waiting, lost, now, takeUp, forget }
 })

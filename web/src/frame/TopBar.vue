@@ -49,6 +49,7 @@ function see(id: number): void {
 
 async function leave(): Promise<void> {
   if (!(await mayLeave(unsaved() + drafts.waiting))) return
+  drafts.forget()
   await session.signOut()
   await router.push('/sign-in')
 }

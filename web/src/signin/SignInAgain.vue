@@ -2,12 +2,14 @@
 import Dialog from 'primevue/dialog'
 import { computed } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
+import { useDrafts } from '@/build/drafts'
 import { useSession } from '@/session'
 import SignInForm from './SignInForm.vue'
 
 // A session that ended while somebody was working: they sign in on the spot and what
 // they had entered is still there.
 const session = useSession()
+const drafts = useDrafts()
 const route = useRoute()
 const router = useRouter()
 const open = computed(
@@ -15,6 +17,7 @@ const open = computed(
 )
 
 async function leave(): Promise<void> {
+  drafts.forget()
   await session.signOut()
   await router.push('/sign-in')
 }

@@ -20,15 +20,18 @@ const pause = 5000
 function connect(address: string, tell: Heard): () => void {
   let source: EventSource | undefined
   let timer: ReturnType<typeof setTimeout> | undefined
+  let gap = false
   const open = (): void => {
     source = new EventSource(address)
     source.onmessage = (e: MessageEvent<string>) => tell(JSON.parse(e.data) as Told)
+    source.onopen = () => {
+      if (gap) tell({}) // something may have been missed
+      gap = false
+    }
     source.onerror = () => {
-      if (source?.readyState !== EventSource.CLOSED) return // it comes back by itself
-      timer = setTimeout(() => {
-        open()
-        tell({}) // something may have been missed
-      }, pause)
+      gap = true
+      // Otherwise it comes back by itself.
+      if (source?.readyState === EventSource.CLOSED) timer = setTimeout(open, pause)
     }
   }
   open()

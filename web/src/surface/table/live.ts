@@ -4,7 +4,7 @@ import { tab } from '@/api/client'
 import type { Told } from '@/api/types'
 import type { Asking } from './asking'
 import { same } from './same'
-import type { Table } from './table'
+import { atOnce, type Table } from './table'
 
 /** More changed records than this are not asked about one by one. */
 const mostKeys = 200
@@ -42,7 +42,7 @@ export function useLive(table: Table, ask: Asking, object: () => string) {
     const shown = table.rows.value
     const { group } = table.shown.value
     const whole = !table.lines.value.some((l) => l.kind === 'more')
-    const size = Math.min(shown.length + 1, 5000)
+    const size = Math.min(shown.length + 1, atOnce)
     const now = group ? null : await ask.rows({ ...table.shown.value, size }).catch(() => null)
     const came = whole && now && now.rows.length > shown.length
     if (!now || came || !same(now.rows.slice(0, shown.length), shown)) raise(false)

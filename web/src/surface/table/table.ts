@@ -33,7 +33,7 @@ interface Read {
 }
 
 /** How many rows are read at once where many are read again, so that the place is kept. */
-const atOnce = 5000
+export const atOnce = 5000
 
 const asRead = (page: RowsView): Read => ({ rows: page.rows, next: page.next ?? '', busy: false })
 
