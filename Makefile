@@ -1,7 +1,7 @@
 # Everything a person types. See the README.
 SHELL := /bin/bash
 .SHELLFLAGS := -euo pipefail -c
-.PHONY: demo demo-reset test bench check install build types format pictures
+.PHONY: demo demo-reset test attack bench check install build types format pictures
 
 web_files := $(shell find web/src web/public web/index.html web/vite.config.ts web/package-lock.json -type f 2>/dev/null)
 
@@ -30,6 +30,10 @@ test: install build
 bench: with = browser
 bench: install build
 	@PLAINPATH_TEST_DATABASE="$$(scripts/postgres start bench)" go run ./bench
+
+# What the tests try for a moment, for long: many at once and a fuzzer at every door, on loopback.
+attack: install
+	@PLAINPATH_ATTACK="$${PLAINPATH_ATTACK:-10m}" PLAINPATH_TEST_DATABASE="$$(scripts/postgres start test)" go test -v -count=1 -timeout 60m -run 'TestEveryDoor' ./server
 
 # Formatters, linters, generated types. core/ keeps clear of web and database by a test.
 check: install build

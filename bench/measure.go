@@ -10,8 +10,6 @@ import (
 	"time"
 
 	"github.com/jackc/pgx/v5"
-	"github.com/jackc/pgx/v5/stdlib"
-	"github.com/jmoiron/sqlx"
 
 	"plainpath/core/expr"
 	"plainpath/core/model"
@@ -227,7 +225,8 @@ func traced(address string) (*store.DB, *tracer, error) {
 	}
 	t := &tracer{}
 	config.Tracer = t
-	return &store.DB{DB: sqlx.NewDb(stdlib.OpenDB(*config), "pgx"), Now: time.Now}, t, nil
+	db, err := store.Connect(context.Background(), config, 4)
+	return db, t, err
 }
 
 func (t *tracer) TraceQueryStart(ctx context.Context, _ *pgx.Conn, q pgx.TraceQueryStartData) context.Context {

@@ -14,7 +14,9 @@ var values = []string{`null`, `true`, `-1`, `1e400`, `9223372036854775807`, `0.5
 // included. It panics when the sound one is no JSON.
 func Bent(sound string) []string {
 	var tree any
-	if err := json.Unmarshal([]byte(sound), &tree); err != nil {
+	d := json.NewDecoder(strings.NewReader(sound))
+	d.UseNumber() // a number may be too large for any type
+	if err := d.Decode(&tree); err != nil {
 		panic(err)
 	}
 	var out []string

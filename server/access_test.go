@@ -26,14 +26,31 @@ func serve(t *testing.T) (*store.DB, string) {
 func serveWithin(t *testing.T, limits server.Limits) (*store.DB, string) {
 	t.Helper()
 	db := testdb.New(t)
-	app := server.New(server.Config{DB: db, Jobs: testdb.Jobs(t, db), App: demo.App, Log: slog.New(slog.DiscardHandler), Limits: limits})
+	base, _ := serveWith(t, server.Config{DB: db, Limits: limits})
+	return db, base
+}
+
+// serveWith serves the demo, and gives the server's address and its routes.
+func serveWith(t *testing.T, c server.Config) (base string, routes []string) {
+	t.Helper()
+	if c.DB == nil {
+		c.DB = testdb.New(t)
+	}
+	if c.Log == nil {
+		c.Log = slog.New(slog.DiscardHandler)
+	}
+	c.Jobs, c.App = testdb.Jobs(t, c.DB), demo.App
+	app := server.New(c)
 	ln, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
 		t.Fatal(err)
 	}
 	go func() { _ = app.Listener(ln, fiber.ListenConfig{DisableStartupMessage: true}) }()
 	t.Cleanup(func() { _ = app.ShutdownWithTimeout(time.Second) })
-	return db, "http://" + ln.Addr().String()
+	for _, r := range app.GetRoutes(true) {
+		routes = append(routes, r.Method+" "+r.Path)
+	}
+	return "http://" + ln.Addr().String(), routes
 }
 
 // stranger gives, for each object, a record that belongs to another customer than the

@@ -73,7 +73,6 @@ type rehearseRequest struct {
 	// Remembered only fill screens in.
 	Remembered []walk.Recorded `json:"remembered"`
 	Upto       string          `json:"upto,omitempty"`
-	Keep       bool            `json:"keep,omitempty"`
 	// Part and Text are for asking after a reference input.
 	Part string `json:"part,omitempty"`
 	Text string `json:"text,omitempty"`
@@ -246,17 +245,20 @@ func (s *server) redo(c fiber.Ctx) error {
 func (s *server) rehearsal(c fiber.Ctx) (store.Rehearsal, rehearseRequest, error) {
 	var in rehearseRequest
 	err := read(c, &in)
-	return store.Rehearsal{App: s.App, Walkthrough: c.Params("key"), As: in.As, Taken: in.Taken, Recorded: in.Recorded, Remembered: in.Remembered, Upto: in.Upto, Keep: in.Keep}, in, err
+	return store.Rehearsal{App: s.App, Walkthrough: c.Params("key"), As: in.As, Taken: in.Taken, Recorded: in.Recorded, Remembered: in.Remembered, Upto: in.Upto}, in, err
 }
 
-func (s *server) rehearse(c fiber.Ctx) error {
+func (s *server) rehearse(c fiber.Ctx) error { return s.rehearsed(c, false) }
+
+// rehearseAndKeep keeps the records that the rehearsal writes, when it comes to its end.
+func (s *server) rehearseAndKeep(c fiber.Ctx) error { return s.rehearsed(c, true) }
+
+func (s *server) rehearsed(c fiber.Ctx, keep bool) error {
 	ask, _, err := s.rehearsal(c)
 	if err != nil {
 		return err
 	}
-	if ask.By = who(c).ID; ask.Keep && viewer(c) != ask.By {
-		return fiber.NewError(fiber.StatusForbidden, "You are looking as somebody else, so nothing was kept. Stop that, and keep the records then.")
-	}
+	ask.By, ask.Keep = who(c).ID, keep
 	done, err := s.runs.Rehearse(c.Context(), ask, nil)
 	if err != nil {
 		return err
@@ -269,7 +271,6 @@ func (s *server) rehearseOptions(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	ask.Keep = false
 	refs, err := s.runs.RehearseOptions(c.Context(), ask, in.Part, in.Text)
 	if err != nil {
 		return err

@@ -5,7 +5,6 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"strings"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -14,12 +13,6 @@ import (
 // stillThere is after how long without a change a line is sent all the same, so that a
 // connection that is gone is noticed.
 const stillThere = 20 * time.Second
-
-// streams says whether a request is answered bit by bit, changes as they come or a file as it
-// is made. Compressing would wait for the end of it.
-func streams(c fiber.Ctx) bool {
-	return strings.HasSuffix(c.Path(), "/changes") || strings.Contains(c.Path(), "/outgoing/") && strings.HasSuffix(c.Path(), "/file")
-}
 
 // sendChanges tells of changes as server-sent events, each a store.Told.
 func (s *server) sendChanges(c fiber.Ctx) error {

@@ -1,7 +1,6 @@
 package server
 
 import (
-	"bufio"
 	"context"
 	"io"
 	"mime"
@@ -13,11 +12,11 @@ import (
 	"plainpath/store"
 )
 
-func (s *server) fileRoutes(in fiber.Router) {
-	in.Post("/files", s.beginFile)
-	in.Put("/files/:id/parts/:part", s.filePart)
-	in.Get("/files/:id", s.file)
-	in.Get("/files/:id/preview", s.filePreview)
+func (s *server) fileRoutes(in doors) {
+	in.post("/files", s.beginFile)
+	in.put("/files/:id/parts/:part", s.filePart)
+	in.stream("/files/:id", s.file)
+	in.get("/files/:id/preview", s.filePreview)
 }
 
 // NewUpload is a file about to be sent.
@@ -93,12 +92,11 @@ func (s *server) file(c fiber.Ctx) error {
 		return err
 	}
 	setFile(c, f)
-	return c.SendStreamWriter(func(w *bufio.Writer) {
-		defer done()
+	return c.SendStreamWriter(s.watch(c, done, func(w *watched) {
 		if _, err := io.Copy(w, content); err != nil {
 			s.Log.Error("sending a file", "file", id, "error", err)
 		}
-	})
+	}))
 }
 
 // setFile says what a file is. Nothing in it may run, and what browsers do not show is

@@ -199,7 +199,12 @@ func TestFilesAreSeenWithTheirRecords(t *testing.T) {
 	if _, err := db.Exec(`UPDATE plainpath.release SET documents = (SELECT jsonb_agg(CASE WHEN d->>'key' = 'dispatcher' THEN jsonb_set(d, '{body,objects,customer,fields}', '{"logo":{"hidden":true}}') ELSE d END) FROM jsonb_array_elements(documents) d)`); err != nil {
 		t.Fatal(err)
 	}
-	again := server.New(server.Config{DB: db, Jobs: testdb.Jobs(t, db), App: "liftcare"})
+	anew, err := db.Reopen(t.Context(), 2)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer func() { _ = anew.Close() }()
+	again := server.New(server.Config{DB: anew, Jobs: testdb.Jobs(t, db), App: "liftcare"})
 	req, err := http.NewRequest("GET", address(strange), nil)
 	if err != nil {
 		t.Fatal(err)

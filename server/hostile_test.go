@@ -14,12 +14,21 @@ import (
 // with the request; it is never a failure of the program.
 func TestHostileValuesAtEveryDoorOfATable(t *testing.T) {
 	db, base := serve(t)
+	knock(t, testdb.SignIn(t, base, "dana@quillmere.example"), soundAtTables())
+	var views int
+	if err := db.Get(&views, `SELECT count(*) FROM plainpath.view`); err != nil || views != 0 {
+		t.Errorf("%d views were kept, %v", views, err)
+	}
+}
+
+// soundAtTables are sound requests at every door of a table, by address.
+func soundAtTables() map[string]string {
 	const (
 		use  = "/api/use/"
 		at   = `"at":{"page":{"page":"calls","part":"calls","given":{"answers":{"since":"2026-01-01T00:00:00Z","calls":{"id":1}},"looks":{"calls":{"text":"door"}},"edited":{"calls":[1]}}}}`
 		look = `"look":{"text":"door","filter":[{"field":"opened","op":"between","value":{"literal":"2025-01-01T00:00:00Z"},"to":{"literal":"2027-01-01T00:00:00Z"}},{"field":"state","op":"one_of","values":[{"literal":"done"}]}],"order":[{"path":"problem","desc":true}],"columns":[{"path":"number","label":"N","above":"A"}],"group":{"path":"opened","span":"month","hidden":["2026-01-01"]},"within":"2026-02-01","totals":[{"path":"number","of":"greatest","converted":false}],"rates_on":"2026-01-01","after":""}`
 	)
-	knock(t, testdb.SignIn(t, base, "dana@quillmere.example"), map[string]string{
+	return map[string]string{
 		use + "tables/rows":            `{` + at + `,` + look + `}`,
 		use + "tables/groups":          `{` + at + `,` + look + `}`,
 		use + "tables/proof":           `{` + at + `,` + look + `}`,
@@ -34,10 +43,6 @@ func TestHostileValuesAtEveryDoorOfATable(t *testing.T) {
 		use + "press":                  `{` + at + `,"button":"done","chosen":{"keys":[1]}}`,
 		use + "press/rows":             `{` + at + `,"keys":[1,2]}`,
 		use + "pages/calls":            `{"given":{"answers":{"since":"2026-01-01T00:00:00Z","calls":{"id":1}},"looks":{"calls":{"text":"door","order":[{"path":"problem"}]}},"edited":{"calls":[1]}},"changed":["calls"]}`,
-	})
-	var views int
-	if err := db.Get(&views, `SELECT count(*) FROM plainpath.view`); err != nil || views != 0 {
-		t.Errorf("%d views were kept, %v", views, err)
 	}
 }
 
@@ -47,11 +52,17 @@ func TestHostileValuesAtOtherDoors(t *testing.T) {
 	_, base := serve(t)
 	bo := testdb.SignIn(t, base, "bo@quillmere.example")
 	dana := testdb.SignIn(t, base, "dana@quillmere.example")
+	knock(t, bo, soundInBuild())
+	knock(t, dana, soundInRun(t, dana))
+}
+
+// soundInBuild are sound requests of a builder, by address.
+func soundInBuild() map[string]string {
 	const (
 		customer = `{"name":"N","line_of_business":"housing","address":{"lines":"1 Lane","town":"T","postcode":"P","country":"C"},"phone":"+44 1632 960001","email":"a@b.example","web":"https://b.example","status":"active","credit_limit":{"amount":"5.00","currency":"EUR"},"account_manager":{"id":1},"notes":"n"}`
 		records  = "/api/build/spaces/trial/objects/"
 	)
-	knock(t, bo, map[string]string{
+	return map[string]string{
 		records + "customer/records":                 `{"values":` + customer + `}`,
 		records + "customer/fit":                     `{"id":1,"values":` + customer + `}`,
 		records + "building/options/key_holder":      `{"editing":{"id":1,"values":{"customer":{"id":1}}},"text":"a"}`,
@@ -63,16 +74,21 @@ func TestHostileValuesAtOtherDoors(t *testing.T) {
 		"/api/build/fields/lift/kind/key":            `{"key":"state"}`,
 		"/api/build/spaces/trial/tables/rows":        `{"at":{"related":{"object":"lift","record":1,"from":"visit","field":"lift"}},"look":{}}`,
 		"/api/build/spaces/trial/tables/proof/1/why": `{"at":{"rehearsal":{"walkthrough":"book_a_visit","as":2,"taken":{},"recorded":[{"screen":"which","answers":{"part":"mill"}}],"part":"building"}},"look":{}}`,
-	})
+	}
+}
+
+// soundInRun are sound requests of somebody who is in a walkthrough, by address.
+func soundInRun(t *testing.T, dana *testdb.Client) map[string]string {
+	t.Helper()
 	var run store.Run
 	if status, err := dana.Do("POST", "/api/use/runs", map[string]any{"walkthrough": "book_a_visit"}, "start", &run); err != nil || status != 201 {
 		t.Fatal(status, err)
 	}
-	knock(t, dana, map[string]string{
+	return map[string]string{
 		"/api/use/runs":                        `{"walkthrough":"no such","taken":{"x":1}}`,
 		"/api/use/runs/" + run.ID + "/answers": fmt.Sprintf(`{"revision":%d,"screen":"which","answers":{"part":"mill"}}`, run.Revision),
 		"/api/use/runs/" + run.ID + "/back":    fmt.Sprintf(`{"revision":%d,"screen":"which"}`, run.Revision),
-	})
+	}
 }
 
 // knock sends every bent form of sound requests and wants words, not failures, in answer.

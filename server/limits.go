@@ -1,8 +1,6 @@
 package server
 
 import (
-	"context"
-	"strings"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -17,6 +15,8 @@ type Limits struct {
 	Reading, Writing time.Duration
 	// SlowReader is how long a piece of a file may take until it is read.
 	SlowReader time.Duration
+	// Waiting is how long a request may wait for its turn when very many come at once.
+	Waiting time.Duration
 }
 
 func (l Limits) withDefaults() Limits {
@@ -28,6 +28,9 @@ func (l Limits) withDefaults() Limits {
 	}
 	if l.SlowReader == 0 {
 		l.SlowReader = time.Minute
+	}
+	if l.Waiting == 0 {
+		l.Waiting = 5 * time.Second
 	}
 	return l
 }
@@ -45,25 +48,3 @@ func current(c fiber.Ctx) error {
 
 // rewriting is how long a change of the model may take, which may write very many records anew.
 const rewriting = time.Hour
-
-func rewrites(path string) bool {
-	return strings.HasPrefix(path, "/api/build/documents/") || strings.HasPrefix(path, "/api/build/fields/") || path == "/api/build/release"
-}
-
-// limited ends what a request set going when its time is over. What is streamed sees to that
-// itself.
-func (s *server) limited(c fiber.Ctx) error {
-	if streams(c) {
-		return c.Next()
-	}
-	most := s.Limits.Writing
-	if c.Method() == fiber.MethodGet || c.Method() == fiber.MethodPost && onlyReads(c.Path()) {
-		most = s.Limits.Reading
-	} else if rewrites(c.Path()) {
-		most = max(most, rewriting)
-	}
-	ctx, done := context.WithTimeout(c.Context(), most)
-	defer done()
-	c.SetContext(ctx)
-	return c.Next()
-}

@@ -16,7 +16,7 @@ const outFor = time.Hour
 
 // watched is a writer that does not wait for ever until what it writes is read.
 type watched struct {
-	*bufio.Writer
+	to       *bufio.Writer
 	patience time.Duration
 	over     func()
 }
@@ -24,14 +24,27 @@ type watched struct {
 func (w *watched) Write(p []byte) (int, error) {
 	timer := time.AfterFunc(w.patience, w.over)
 	defer timer.Stop()
-	return w.Writer.Write(p) //nolint:wrapcheck // it stands for the writer
+	return w.to.Write(p)
 }
 
 // Flush sends what is held.
 func (w *watched) Flush() error {
 	timer := time.AfterFunc(w.patience, w.over)
 	defer timer.Stop()
-	return w.Writer.Flush() //nolint:wrapcheck // it stands for the writer
+	return w.to.Flush()
+}
+
+// watch gives what writes an answer, until it is written or whoever reads it reads nothing for long
+// and gives way to others.
+func (s *server) watch(c fiber.Ctx, done func(), write func(*watched)) func(*bufio.Writer) {
+	reader := c.RequestCtx().Conn()
+	return func(w *bufio.Writer) {
+		defer done()
+		write(&watched{to: w, patience: s.Limits.SlowReader, over: func() {
+			done()
+			_ = reader.Close()
+		}})
+	}
 }
 
 func (s *server) askOut(c fiber.Ctx) error {
@@ -68,16 +81,9 @@ func (s *server) sendOut(c fiber.Ctx) error {
 	}
 	c.Set(fiber.HeaderContentType, kind)
 	c.Set(fiber.HeaderContentDisposition, mime.FormatMediaType("attachment", map[string]string{"filename": ask.FileName()}))
-	reader := c.RequestCtx().Conn()
-	return c.SendStreamWriter(func(w *bufio.Writer) {
-		defer done()
-		// Whoever reads nothing for long gives way to others.
-		watched := &watched{Writer: w, patience: s.Limits.SlowReader, over: func() {
-			done()
-			_ = reader.Close()
-		}}
-		if err := write(ctx, watched); err != nil {
+	return c.SendStreamWriter(s.watch(c, done, func(w *watched) {
+		if err := write(ctx, w); err != nil {
 			s.Log.Error("sending a table", "file", ask.FileName(), "error", err)
 		}
-	})
+	}))
 }

@@ -43,6 +43,9 @@ func (s *server) problem(c fiber.Ctx, err error) error {
 	if p.Status == fiber.StatusInternalServerError {
 		s.Log.Error("request failed", "method", c.Method(), "path", c.Path(), "error", err)
 	}
+	if p.Status == fiber.StatusServiceUnavailable || p.Status == fiber.StatusTooManyRequests {
+		c.Set(fiber.HeaderRetryAfter, "2")
+	}
 	c.Status(p.Status)
 	return c.JSON(p, "application/problem+json")
 }
@@ -102,10 +105,14 @@ func describe(err error) Problem {
 		return Problem{Type: "not-found", Title: noPart.Error(), Status: 404}
 	case store.TookTooLong(err):
 		return Problem{Type: "too-long", Title: "This took too long, so it was stopped and nothing was written. It may go faster with fewer conditions, without those on related records, without orders by what is worked out from other records, or by asking for less at once.", Status: 504}
+	case store.TooMuch(err):
+		return Problem{Type: "too-large", Title: "A number or a text would become too large while it is computed, so this was stopped and nothing was written. Make the expression give less.", Status: 422}
 	case errors.Is(err, store.ErrNotFound):
 		return Problem{Type: "not-found", Title: "This is not here, or not for you.", Status: 404}
 	case errors.Is(err, store.ErrNoSession):
 		return Problem{Type: "signed-out", Title: "You are not signed in, or no longer. Sign in to go on; what you entered is kept.", Status: 401}
+	case errors.Is(err, errCrowded):
+		return Problem{Type: "crowded", Title: "Very many people are at work just now, so this was not begun. Try again in a moment.", Status: 503}
 	case errors.Is(err, errOtherSession):
 		return Problem{Type: "other-session", Title: "This request did not come from the application's own page. Reload the page and try again.", Status: 403}
 	case errors.Is(err, store.ErrWrongPassword):

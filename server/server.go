@@ -53,6 +53,8 @@ type server struct {
 	files    *store.Files
 	tables   *store.Tables
 	changes  *store.Changes
+	// crowds bound how many requests are at work at once.
+	crowds map[doing]*crowd
 	// running ends when the server is shut down.
 	running context.Context
 }
@@ -64,7 +66,10 @@ const contentPolicy = "default-src 'self'; style-src 'self' 'unsafe-inline'; img
 // New makes the application.
 func New(c Config) *fiber.App {
 	c.Limits = c.Limits.withDefaults()
-	s := &server{Config: c, editions: store.NewEditions(c.DB)}
+	s := &server{Config: c, editions: store.NewEditions(c.DB), crowds: map[doing]*crowd{}}
+	for does, most := range map[doing]int{looks: c.DB.Room.Looking, changes: c.DB.Room.Changing, rewrites: c.DB.Room.Rewriting} {
+		s.crowds[does] = newCrowd(most, c.Limits.Waiting)
+	}
 	s.runs = &store.Runs{DB: c.DB, Editions: s.editions}
 	s.desks = &store.Desks{DB: c.DB, Editions: s.editions}
 	s.tables = &store.Tables{Desks: s.desks, Runs: s.runs}
@@ -90,14 +95,13 @@ func New(c Config) *fiber.App {
 		Buckets: prometheus.ExponentialBuckets(0.001, 2, 14)}, []string{"method", "route", "status"})
 	metrics.MustRegister(took)
 
-	app.Use(recover.New(), measured(took), helmet.New(helmet.Config{ContentSecurityPolicy: contentPolicy, ReferrerPolicy: "same-origin"}),
-		compress.New(compress.Config{Next: streams}))
+	app.Use(recover.New(), measured(took), helmet.New(helmet.Config{ContentSecurityPolicy: contentPolicy, ReferrerPolicy: "same-origin"}))
 	app.Get("/healthz", s.healthy)
 	app.Get("/metrics", adaptor.HTTPHandler(promhttp.HandlerFor(metrics, promhttp.HandlerOpts{})))
 	s.routes(app.Group("/api", func(ctx fiber.Ctx) error {
 		ctx.Set(fiber.HeaderCacheControl, "no-store")
 		return ctx.Next()
-	}, storableAddress, s.limited))
+	}, storableAddress))
 	front(app)
 	return app
 }
@@ -134,8 +138,8 @@ func front(app *fiber.App) {
 	if err != nil {
 		panic(err)
 	}
-	app.Use("/assets", static.New("", static.Config{FS: assets, MaxAge: 365 * 24 * 3600}))
-	app.Use(etag.New(), func(c fiber.Ctx) error {
+	app.Use("/assets", compress.New(), static.New("", static.Config{FS: assets, MaxAge: 365 * 24 * 3600}))
+	app.Use(compress.New(), etag.New(), func(c fiber.Ctx) error {
 		if c.Method() != fiber.MethodGet {
 			return fiber.ErrNotFound
 		}
@@ -146,88 +150,4 @@ func front(app *fiber.App) {
 		c.Set(fiber.HeaderCacheControl, "no-cache")
 		return c.Type("html").Send(page)
 	})
-}
-
-func (s *server) routes(api fiber.Router) {
-	api.Get("/session", s.session)
-	api.Post("/session", s.signIn)
-	api.Delete("/session", s.signedIn, s.signOut)
-	api.Put("/session/zone", s.signedIn, s.setZone)
-
-	api.Post("/password", s.setPassword)
-
-	use := api.Group("/use", current, s.signedIn, s.seenAs)
-	use.Get("/home", s.home)
-	use.Post("/runs", s.startRun)
-	use.Get("/runs/:id", s.showRun)
-	use.Post("/runs/:id/answers", s.answerRun)
-	use.Post("/runs/:id/back", s.backRun)
-	use.Get("/runs/:id/options", s.runOptions)
-	use.Delete("/runs/:id", s.discardRun)
-	use.Get("/records/:object/:id", s.record)
-	use.Get("/records/:object/:id/related", s.related)
-	s.fileRoutes(use)
-	s.tableRoutes(use)
-
-	build := api.Group("/build", current, s.signedIn, builderOnly, s.seenAs)
-	build.Get("/contents", s.contents)
-	build.Get("/fields/:object/:field/uses", s.fieldUses)
-	build.Post("/fields/:object/:field/key", s.renameField)
-	build.Post("/fields/:object/:field/choices/:choice/key", s.renameChoice)
-	build.Get("/fields/:object/:field/choices/:choice/uses", s.choiceUses)
-	build.Post("/objects/:object/key", s.renameObject)
-	s.fileRoutes(build.Group("/spaces/:space"))
-	s.tableRoutes(build.Group("/spaces/:space"))
-	objects := build.Group("/spaces/:space/objects/:object")
-	objects.Get("/options", s.options)
-	objects.Get("/profile", s.profile)
-	objects.Get("/records/:id", s.recordForm)
-	objects.Post("/records", s.addRecord)
-	objects.Patch("/records/:id", s.changeRecord)
-	objects.Delete("/records/:id", s.removeRecord)
-	objects.Post("/fit", s.recordFit)
-	objects.Post("/options/:field", s.recordOptions)
-	objects.Post("/candidates", s.tryCandidates)
-	objects.Post("/evaluate", s.evaluate)
-	build.Post("/documents", s.addDocument)
-	build.Get("/documents/:kind/:key", s.document)
-	build.Patch("/documents/:kind/:key", s.editDocument)
-	build.Delete("/documents/:kind/:key", s.removeDocument)
-	build.Get("/documents/:kind/:key/uses", s.documentUses)
-	build.Post("/documents/:kind/:key/rename", s.renameIn)
-	build.Post("/documents/:kind/:key/restore", s.restoreDocument)
-	build.Post("/documents/:kind/:key/undo", s.undo)
-	build.Post("/documents/:kind/:key/redo", s.redo)
-	build.Get("/people", s.people)
-	build.Post("/people", s.invite)
-	build.Get("/people/:id", s.person)
-	build.Put("/people/:id", s.changePerson)
-	build.Post("/people/:id/reset", s.resetPassword)
-	build.Get("/rights", s.rights)
-	build.Post("/spaces/:space/why", s.why)
-	build.Post("/spaces/:space/mend", s.mend)
-	build.Get("/intakes", s.listIntakes)
-	build.Post("/spaces/:space/intakes", s.beginIntake)
-	intakes := build.Group("/intakes/:id")
-	intakes.Get("/", s.showIntake)
-	intakes.Delete("/", s.discardIntake)
-	intakes.Put("/files/:file/parts/:part", s.intakePart)
-	intakes.Put("/files/:file/settings", s.rereadFile)
-	intakes.Put("/plan", s.planIntake)
-	intakes.Put("/sheets/:sheet/object", s.sheetIntoObject)
-	intakes.Put("/sheets/:sheet/columns/:column", s.planColumn)
-	intakes.Post("/check", s.checkIntake)
-	intakes.Post("/import", s.importIntake)
-	intakes.Post("/stop", s.stopIntake)
-	intakes.Get("/refused/:sheet", s.refusedRows)
-	intakes.Get("/refused/:sheet/file", s.refusedFile)
-
-	build.Post("/rehearsals/:key", s.rehearse)
-	build.Post("/rehearsals/:key/options", s.rehearseOptions)
-	build.Get("/release", s.previewRelease)
-	build.Get("/readying", s.readying)
-	build.Get("/hidden", s.hidden)
-	build.Post("/release", s.makeRelease)
-
-	api.Use(func(fiber.Ctx) error { return fiber.ErrNotFound })
 }

@@ -78,11 +78,11 @@ func sessionView(session store.Session) SessionView {
 }
 
 func (s *server) sendSession(c fiber.Ctx, v SessionView) error {
-	e, err := s.editions.Draft(c.Context(), s.App)
+	app, err := s.editions.App(c.Context(), s.App)
 	if err != nil {
 		return err
 	}
-	v.App, v.AppZone = e.App.Label, e.Zone.String()
+	v.App, v.AppZone = app.Label, app.Zone
 	v.Zone = cmp.Or(v.Zone, v.AppZone)
 	return c.JSON(v)
 }

@@ -151,7 +151,7 @@ func (a *Accounts) organisations(ctx context.Context, space string, keys []int64
 	if w.Edition.Model.Object(w.Edition.App.Organisation) == nil {
 		return out, nil
 	}
-	found, err := surface.ByKey(ctx, newDesk(a.DB.DB, w), w.Edition.App.Organisation, keys, nil)
+	found, err := surface.ByKey(ctx, newDesk(a.DB, w), w.Edition.App.Organisation, keys, nil)
 	var denied *access.DeniedError
 	if err != nil && !errors.As(err, &denied) {
 		return nil, fmt.Errorf("reading the organisations of people: %w", err)

@@ -32,7 +32,7 @@ func (s *Intakes) analyse(ctx context.Context, r intakeRow) error {
 	if err != nil {
 		return err
 	}
-	d := newDesk(s.DB.DB, w)
+	d := newDesk(s.DB, w)
 	err = intake.MatchColumns(found, w.Edition.Model, func(o *model.Object, f *model.Field) intake.Holder { return d.holds(ctx, o, f) })
 	if err != nil {
 		return err

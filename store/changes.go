@@ -160,7 +160,7 @@ func (t *Tables) Tells(ctx context.Context, p Place) (func(context.Context, Chan
 	if err != nil {
 		return nil, err
 	}
-	d := newDesk(t.Desks.DB.DB, w)
+	d := newDesk(t.Desks.DB, w)
 	return func(ctx context.Context, c ChangedObject) (Told, bool) {
 		if c.Object == "" {
 			return Told{}, true

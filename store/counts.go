@@ -8,7 +8,6 @@ import (
 	"sync"
 	"time"
 
-	"github.com/jmoiron/sqlx"
 	"golang.org/x/sync/singleflight"
 
 	"plainpath/core/search"
@@ -130,7 +129,7 @@ func (t *Tables) Count(ctx context.Context, p Place, at TableAt, look surface.Lo
 	var out int64
 	err := t.at(ctx, p, at, func(found shownTable) error {
 		var err error
-		if _, alone := found.db.(*sqlx.DB); !alone || t.Counts == nil {
+		if _, alone := found.db.(*DB); !alone || t.Counts == nil {
 			out, err = found.list.Count(ctx, found, look, nil)
 			return err
 		}

@@ -28,45 +28,71 @@ type DB struct {
 	// others wait; nought stands for 20,000. Tests may set it.
 	MostAtOnce int
 
+	// Room is how many may be at work at once, so that nobody waits for a connection.
+	Room Room
+	// reading are connections that cannot write, for what only looks.
+	reading *sqlx.DB
 	// streams are connections of their own for what is sent row by row, as fast as somebody reads
 	// it: slow readers leave the others for everybody else.
 	streams *sqlx.DB
 	address string
+	made    *compiled
 }
+
+// Room is for how many at once there are connections: for those who look, who change records, and
+// who change the model, which takes longer.
+type Room struct{ Looking, Changing, Rewriting int }
+
+func roomFor(connections int) Room { return Room{connections, (connections + 1) / 2, 2} }
+
+// spare are connections besides, for whoever needs a second one for a moment.
+const spare = 1
 
 // mostStreams is how many tables are sent at once; more wait for their turn.
 const mostStreams = 6
 
-// Open connects to PostgreSQL.
+// Open connects to PostgreSQL, with so many connections for those who look, and half as many for
+// those who change something.
 func Open(ctx context.Context, address string, connections int) (*DB, error) {
 	config, err := pgx.ParseConfig(address)
 	if err != nil {
 		return nil, fmt.Errorf("connecting to the database: %w", err)
 	}
+	return Connect(ctx, config, connections)
+}
+
+// Reopen opens the same database once more, with nothing that this has in memory.
+func (db *DB) Reopen(ctx context.Context, connections int) (*DB, error) {
+	return Open(ctx, db.address, connections)
+}
+
+// Connect is Open for who has more to say of the connections.
+func Connect(ctx context.Context, config *pgx.ConnConfig, connections int) (*DB, error) {
 	// What is not wanted any more is stopped in the database, too.
 	config.BuildContextWatcherHandler = func(conn *pgconn.PgConn) ctxwatch.Handler {
 		return &pgconn.CancelRequestContextWatcherHandler{Conn: conn, DeadlineDelay: 5 * time.Second}
 	}
-	db := sqlx.NewDb(stdlib.OpenDB(*config), "pgx")
-	db.SetMaxOpenConns(connections)
-	db.SetMaxIdleConns(connections)
-	db.SetConnMaxIdleTime(5 * time.Minute)
-	if err := db.PingContext(ctx); err != nil {
-		return nil, fmt.Errorf("connecting to the database: %w", err)
+	pool := func(most int) *sqlx.DB {
+		out := sqlx.NewDb(stdlib.OpenDB(*config), "pgx")
+		out.SetMaxOpenConns(most)
+		out.SetMaxIdleConns(most)
+		out.SetConnMaxIdleTime(5 * time.Minute)
+		return out
 	}
-	streams := sqlx.NewDb(stdlib.OpenDB(*config), "pgx")
-	streams.SetMaxOpenConns(mostStreams)
-	streams.SetConnMaxIdleTime(time.Minute)
-	return &DB{DB: db, Now: time.Now, streams: streams, address: address}, nil
+	room := roomFor(connections)
+	db := &DB{DB: pool(room.Changing + room.Rewriting + spare), Room: room, Now: time.Now, streams: pool(mostStreams), address: config.ConnString(), made: newCompiled()}
+	config = config.Copy()
+	config.RuntimeParams["default_transaction_read_only"] = "on"
+	db.reading = pool(room.Looking + spare)
+	if err := db.PingContext(ctx); err != nil {
+		return nil, errors.Join(fmt.Errorf("connecting to the database: %w", err), db.Close())
+	}
+	return db, nil
 }
 
 // Close closes all connections.
 func (db *DB) Close() error {
-	err := db.DB.Close()
-	if db.streams != nil {
-		err = errors.Join(err, db.streams.Close())
-	}
-	return err //nolint:wrapcheck // it stands for both
+	return errors.Join(db.DB.Close(), db.reading.Close(), db.streams.Close())
 }
 
 // Migrate brings the program's own tables up to date.
@@ -98,14 +124,20 @@ func (db *DB) in(ctx context.Context, work func(tx *sqlx.Tx) error) error {
 	return nil
 }
 
-// tried runs work in a transaction that is always taken back: what it is given cannot commit.
+// tried runs work in a transaction that is always taken back: what it is given cannot commit. So
+// those may write in it who only look.
 func (db *DB) tried(ctx context.Context, work func(q sqlx.ExtContext) error) error {
-	tx, err := db.BeginTxx(ctx, nil)
+	return db.dry(ctx, func(tx *sqlx.Tx) error { return work(inside{tx}) })
+}
+
+// dry is tried for what needs the transaction itself.
+func (db *DB) dry(ctx context.Context, work func(tx *sqlx.Tx) error) error {
+	tx, err := db.DB.BeginTxx(ctx, nil)
 	if err != nil {
 		return fmt.Errorf("beginning a transaction: %w", err)
 	}
 	defer func() { _ = tx.Rollback() }()
-	return work(inside{tx})
+	return work(tx)
 }
 
 // inside is a transaction that others begin and end.
@@ -115,6 +147,13 @@ type inside struct{ sqlx.ExtContext }
 func TookTooLong(err error) bool {
 	code, _, _ := violated(err)
 	return code == "57014" || errors.Is(err, context.DeadlineExceeded)
+}
+
+// TooMuch says that the database refused a value for its size: a number or a text that grew while
+// it was computed.
+func TooMuch(err error) bool {
+	code, _, _ := violated(err)
+	return code == "22003" || code == "54000" || code == "53200"
 }
 
 // violated is the constraint an error is about, and its SQLSTATE.

@@ -64,7 +64,7 @@ func (s *Desks) desk(ctx context.Context, p Place, object string) (*desk, *model
 	if o == nil || o.BuiltIn() {
 		return nil, nil, fmt.Errorf("object %q: %w", object, ErrNotFound)
 	}
-	return newDesk(s.DB.DB, w), o, nil
+	return newDesk(s.DB, w), o, nil
 }
 
 // write carries out work at a desk in one transaction.

@@ -30,12 +30,12 @@ func (e *FindingsError) Error() string { return e.Findings[0].Text }
 
 // Documents reads the draft of an app.
 func (db *DB) Documents(ctx context.Context, app string) ([]edition.Document, error) {
-	return documents(ctx, db.DB, app)
+	return documents(ctx, db, app)
 }
 
 // RemovedDocuments are those that were taken out of the draft.
 func (db *DB) RemovedDocuments(ctx context.Context, app string) ([]edition.Document, error) {
-	return documentsWhere(ctx, db.DB, app, "removed")
+	return documentsWhere(ctx, db, app, "removed")
 }
 
 type documentRow struct {
@@ -78,7 +78,7 @@ func (db *DB) DraftVersion(ctx context.Context, app string) (string, error) {
 
 // Document reads one document of the draft.
 func (db *DB) Document(ctx context.Context, app string, kind edition.DocumentKind, key string) (edition.Document, error) {
-	return document(ctx, db.DB, app, kind, key, "")
+	return document(ctx, db, app, kind, key, "")
 }
 
 func document(ctx context.Context, q sqlx.QueryerContext, app string, kind edition.DocumentKind, key, lock string) (edition.Document, error) {
@@ -264,7 +264,7 @@ func (db *DB) follow(ctx context.Context, tx *sqlx.Tx, app string, kind edition.
 	if err != nil {
 		return err
 	}
-	e, err := edition.Compile(docs)
+	e, err := db.made.compile(ctx, docs)
 	if err != nil {
 		return &RejectedError{err.Error()}
 	}

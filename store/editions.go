@@ -2,21 +2,15 @@ package store
 
 import (
 	"context"
-	"sync"
+	"errors"
 
 	"plainpath/core/edition"
 	"plainpath/core/usage"
 )
 
-// Editions keeps compiled editions in memory. What it holds can always be made again
-// from the database, so any number of servers can have their own.
+// Editions gives compiled editions.
 type Editions struct {
 	db *DB
-
-	mu       sync.Mutex
-	draft    map[string]draft
-	released map[releaseKey]*edition.Edition
-	over     map[overKey]over
 }
 
 // over is a release on the tables of another.
@@ -31,20 +25,15 @@ type overKey struct {
 	now int
 }
 
-type draft struct {
-	version string
-	edition *edition.Edition
-}
+type draftKey struct{ app, version string }
 
 type releaseKey struct {
 	app    string
 	number int
 }
 
-// NewEditions makes an empty store of editions.
-func NewEditions(db *DB) *Editions {
-	return &Editions{db: db, draft: map[string]draft{}, released: map[releaseKey]*edition.Edition{}, over: map[overKey]over{}}
-}
+// NewEditions gives the editions of a database.
+func NewEditions(db *DB) *Editions { return &Editions{db} }
 
 // Draft is the draft of an app as it stands now.
 func (e *Editions) Draft(ctx context.Context, app string) (*edition.Edition, error) {
@@ -52,47 +41,68 @@ func (e *Editions) Draft(ctx context.Context, app string) (*edition.Edition, err
 	if err != nil {
 		return nil, err
 	}
-	e.mu.Lock()
-	have := e.draft[app]
-	e.mu.Unlock()
-	if have.version == v && have.edition != nil {
-		return have.edition, nil
-	}
-	docs, err := e.db.Documents(ctx, app)
-	if err != nil {
-		return nil, err
-	}
-	compiled, err := edition.Compile(docs)
-	if err != nil {
-		return nil, err
-	}
-	e.mu.Lock()
-	defer e.mu.Unlock()
-	e.draft[app] = draft{v, compiled}
-	return compiled, nil
+	return e.db.made.drafts.get(ctx, draftKey{app, v}, func(ctx context.Context) (*edition.Edition, error) {
+		docs, err := e.db.Documents(ctx, app)
+		if err != nil {
+			return nil, err
+		}
+		return e.db.made.compile(ctx, docs)
+	})
 }
 
-// Release is a release of an app. Releases never change, so it is compiled once.
+// Release is a release of an app. Releases never change.
 func (e *Editions) Release(ctx context.Context, app string, number int) (*edition.Edition, error) {
-	key := releaseKey{app, number}
-	e.mu.Lock()
-	have := e.released[key]
-	e.mu.Unlock()
-	if have != nil {
-		return have, nil
-	}
-	docs, err := e.db.ReleasedDocuments(ctx, app, number)
+	return e.db.made.released.get(ctx, releaseKey{app, number}, func(ctx context.Context) (*edition.Edition, error) {
+		docs, err := e.db.ReleasedDocuments(ctx, app, number)
+		if err != nil {
+			return nil, err
+		}
+		return e.db.made.compile(ctx, docs)
+	})
+}
+
+// App is what is said of an app as a whole, by the release in force or before the first by the
+// draft. Nothing else of either is read, so that it is known whatever else they say.
+func (e *Editions) App(ctx context.Context, app string) (edition.App, error) {
+	number, err := e.db.InForce(ctx, app)
 	if err != nil {
-		return nil, err
+		return edition.App{}, err
 	}
-	compiled, err := edition.Compile(docs)
-	if err != nil {
-		return nil, err
+	if number == 0 {
+		d, err := e.db.Document(ctx, app, edition.AppDocument, app)
+		if err != nil {
+			return edition.App{}, err
+		}
+		return appOf([]edition.Document{d})
 	}
-	e.mu.Lock()
-	defer e.mu.Unlock()
-	e.released[key] = compiled
-	return compiled, nil
+	return e.db.made.apps.get(ctx, releaseKey{app, number}, func(ctx context.Context) (edition.App, error) {
+		docs, err := e.db.ReleasedDocuments(ctx, app, number)
+		if err != nil {
+			return edition.App{}, err
+		}
+		return appOf(docs)
+	})
+}
+
+func appOf(docs []edition.Document) (edition.App, error) {
+	for _, d := range docs {
+		if d.Kind == edition.AppDocument {
+			var out edition.App
+			err := edition.Decode(d.Body, &out)
+			return out, err
+		}
+	}
+	return edition.App{}, errors.New("nothing is said of the app as a whole")
+}
+
+// Warm makes the release in force ready before anybody asks for it.
+func (e *Editions) Warm(ctx context.Context, app string) error {
+	number, err := e.db.InForce(ctx, app)
+	if err != nil || number == 0 {
+		return err
+	}
+	_, err = e.Release(ctx, app, number)
+	return err
 }
 
 // Over is a release for runs that began on it, on the tables of the release in force now, and
@@ -102,28 +112,18 @@ func (e *Editions) Over(ctx context.Context, app string, number, now int, walkth
 		released, err := e.Release(ctx, app, number)
 		return released, "", err
 	}
-	key := overKey{releaseKey{app, number}, now}
-	e.mu.Lock()
-	have, ok := e.over[key]
-	e.mu.Unlock()
-	if ok {
-		return have.edition, have.stuck[walkthrough], nil
-	}
-	newer, err := e.Release(ctx, app, now)
-	if err != nil {
-		return nil, "", err
-	}
-	docs, err := e.db.ReleasedDocuments(ctx, app, number)
-	if err != nil {
-		return nil, "", err
-	}
-	if have, err = overOf(docs, newer); err != nil {
-		return nil, "", err
-	}
-	e.mu.Lock()
-	defer e.mu.Unlock()
-	e.over[key] = have
-	return have.edition, have.stuck[walkthrough], nil
+	have, err := e.db.made.over.get(ctx, overKey{releaseKey{app, number}, now}, func(ctx context.Context) (over, error) {
+		newer, err := e.Release(ctx, app, now)
+		if err != nil {
+			return over{}, err
+		}
+		docs, err := e.db.ReleasedDocuments(ctx, app, number)
+		if err != nil {
+			return over{}, err
+		}
+		return overOf(docs, newer)
+	})
+	return have.edition, have.stuck[walkthrough], err
 }
 
 func overOf(docs []edition.Document, newer *edition.Edition) (over, error) {

@@ -66,7 +66,7 @@ func (db *DB) hidden(ctx context.Context, tx *sqlx.Tx, app string, inForce []edi
 		key  string
 		docs []edition.Document
 	}{{Trial, draft}, {Production, inForce}} {
-		e, err := edition.Compile(space.docs)
+		e, err := db.made.compile(ctx, space.docs)
 		if err != nil {
 			return nil, err
 		}

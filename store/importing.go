@@ -100,7 +100,7 @@ func (m *importing) prepare(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	e, err := edition.Compile(docs)
+	e, err := m.intakes.DB.made.compile(ctx, docs)
 	if err != nil {
 		return err
 	}
@@ -111,7 +111,7 @@ func (m *importing) prepare(ctx context.Context) error {
 		if docs, err = m.planned(ctx); err != nil {
 			return err
 		}
-		if e, err = edition.Compile(docs); err != nil {
+		if e, err = m.intakes.DB.made.compile(ctx, docs); err != nil {
 			return err
 		}
 	}

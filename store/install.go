@@ -16,7 +16,7 @@ import (
 // InstallApp brings a whole app in: its documents, a trial and a production space, and
 // a first release of what was brought.
 func (db *DB) InstallApp(ctx context.Context, app string, docs []edition.Document, person int64) error {
-	e, err := edition.Compile(docs)
+	e, err := db.made.compile(ctx, docs)
 	if err != nil {
 		return err
 	}
@@ -60,7 +60,7 @@ func (db *DB) Desk(ctx context.Context, app, space string, person int64) (Desk, 
 	if err != nil {
 		return nil, err
 	}
-	return newDesk(db.DB, w), nil
+	return newDesk(db, w), nil
 }
 
 func (db *DB) draftWhere(ctx context.Context, p Place) (Where, error) {
@@ -68,7 +68,7 @@ func (db *DB) draftWhere(ctx context.Context, p Place) (Where, error) {
 	if err != nil {
 		return Where{}, err
 	}
-	e, err := edition.Compile(docs)
+	e, err := db.made.compile(ctx, docs)
 	if err != nil {
 		return Where{}, err
 	}

@@ -190,7 +190,7 @@ func (s *Intakes) Begin(ctx context.Context, p Place, files []UploadFile) (Intak
 
 // Show gives an intake as it stands.
 func (s *Intakes) Show(ctx context.Context, p Place, id int64) (Intake, error) {
-	r, err := s.own(ctx, s.DB.DB, p, id, "")
+	r, err := s.own(ctx, s.DB, p, id, "")
 	if err != nil {
 		return Intake{}, err
 	}
@@ -306,7 +306,7 @@ func (s *Intakes) ReadAs(ctx context.Context, p Place, id int64, sheet, column i
 }
 
 func (s *Intakes) replan(ctx context.Context, p Place, id int64, work func(*Intake, *model.Model) error) (Intake, error) {
-	r, err := s.own(ctx, s.DB.DB, p, id, "")
+	r, err := s.own(ctx, s.DB, p, id, "")
 	if err != nil {
 		return Intake{}, err
 	}
@@ -420,7 +420,7 @@ func (s *Intakes) step(ctx context.Context, p Place, id int64, from []IntakeStat
 
 // Stop asks the work under way to stop. Nothing of it is kept.
 func (s *Intakes) Stop(ctx context.Context, p Place, id int64) error {
-	if _, err := s.own(ctx, s.DB.DB, p, id, ""); err != nil {
+	if _, err := s.own(ctx, s.DB, p, id, ""); err != nil {
 		return err
 	}
 	if _, err := s.DB.ExecContext(ctx, `UPDATE plainpath.intake SET stop = true WHERE id = $1`, id); err != nil {
@@ -431,7 +431,7 @@ func (s *Intakes) Stop(ctx context.Context, p Place, id int64) error {
 
 // Discard throws an intake and its files away. What it imported stays.
 func (s *Intakes) Discard(ctx context.Context, p Place, id int64) error {
-	r, err := s.own(ctx, s.DB.DB, p, id, "")
+	r, err := s.own(ctx, s.DB, p, id, "")
 	if err != nil {
 		return err
 	}
@@ -446,7 +446,7 @@ func (s *Intakes) Discard(ctx context.Context, p Place, id int64) error {
 
 // Refused lists cells that were refused, a page at a time.
 func (s *Intakes) Refused(ctx context.Context, p Place, id int64, sheet int) ([]RefusedCell, error) {
-	if _, err := s.own(ctx, s.DB.DB, p, id, ""); err != nil {
+	if _, err := s.own(ctx, s.DB, p, id, ""); err != nil {
 		return nil, err
 	}
 	out := []RefusedCell{}

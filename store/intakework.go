@@ -94,7 +94,7 @@ func (s *Intakes) work(ctx context.Context, id int64) error {
 	defer func() {
 		_, _ = conn.ExecContext(context.WithoutCancel(ctx), `SELECT pg_advisory_unlock(7101, $1::integer)`, id)
 	}()
-	r, err := s.row(ctx, s.DB.DB, id, "")
+	r, err := s.row(ctx, s.DB, id, "")
 	if err != nil {
 		return err
 	}

@@ -22,7 +22,7 @@ const jobSchema = "plainpath"
 // nobody waits for it and it waits for nobody.
 const (
 	jobWorkers     = 2
-	jobConnections = 4*jobWorkers + 2
+	jobConnections = 8 * jobWorkers // half of them can write
 )
 
 // Jobs is the work in the background of one server. Any server takes up what any other
@@ -69,12 +69,12 @@ func (db *DB) Work(ctx context.Context, log *slog.Logger) (*Jobs, error) {
 		return nil, err
 	}
 	waiting := db
-	if db, err = Open(ctx, db.address, jobConnections); err != nil {
+	if db, err = db.Reopen(ctx, jobConnections); err != nil {
 		pool.Close()
 		return nil, err
 	}
 	db.Now = func() time.Time { return waiting.Now() }
-	db.MostAtOnce = waiting.MostAtOnce
+	db.MostAtOnce, db.made = waiting.MostAtOnce, waiting.made
 	workers := river.NewWorkers()
 	editions := NewEditions(db)
 	river.AddWorker(workers, &intakeWorker{intakes: &Intakes{DB: db, Editions: editions}})

@@ -75,7 +75,7 @@ func (s *Desks) inTheWay(ctx context.Context, tx *sqlx.Tx, p Place, schema strin
 			return nil, err
 		}
 	}
-	e, err := edition.Compile(docs)
+	e, err := s.DB.made.compile(ctx, docs)
 	if err != nil {
 		return nil, &RejectedError{err.Error()}
 	}

@@ -163,7 +163,7 @@ func (db *DB) SignOut(ctx context.Context, token string) error {
 
 // AddPerson adds somebody who can sign in and gives their key.
 func (db *DB) AddPerson(ctx context.Context, name, email, password string, builder bool) (int64, error) {
-	return addPerson(ctx, db.DB, name, email, password, builder)
+	return addPerson(ctx, db, name, email, password, builder)
 }
 
 func addPerson(ctx context.Context, q sqlx.QueryerContext, name, email, password string, builder bool) (int64, error) {
@@ -182,7 +182,7 @@ func addPerson(ctx context.Context, q sqlx.QueryerContext, name, email, password
 // Join makes a person a member of a space of an app; organisation is nought for the
 // company's own people.
 func (db *DB) Join(ctx context.Context, app, space string, person int64, roles []string, organisation int64) error {
-	return join(ctx, db.DB, app, person, MembershipView{Space: space, Roles: roles, Organisation: organisation})
+	return join(ctx, db, app, person, MembershipView{Space: space, Roles: roles, Organisation: organisation})
 }
 
 func join(ctx context.Context, q sqlx.ExecerContext, app string, person int64, m MembershipView) error {
@@ -251,7 +251,7 @@ func (db *DB) Person(ctx context.Context, app, space string, id int64, e *editio
 	}
 	if object := e.Model.Object(e.App.Organisation); row.Organisation.Valid && object != nil {
 		p.Organisation = &value.Record{Object: object.Key, ID: row.Organisation.Int64}
-		d := newDesk(db.DB, Where{Edition: e, Schema: row.Schema, Person: p, Now: db.Now()})
+		d := newDesk(db, Where{Edition: e, Schema: row.Schema, Person: p, Now: db.Now()})
 		found, err := surface.ByKey(ctx, d, object.Key, []int64{p.Organisation.ID}, nil)
 		var denied *access.DeniedError
 		switch {

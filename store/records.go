@@ -54,7 +54,7 @@ func newDesk(db sqlx.ExtContext, w Where) *desk {
 // atomically does work at the desk: all of it happens, or nothing. In a transaction that is
 // going on it is a part of that, and takes no second connection.
 func (d *desk) atomically(ctx context.Context, work func(d *desk) error) error {
-	if db, ok := d.db.(*sqlx.DB); ok {
+	if db, ok := d.db.(*DB); ok {
 		tx, err := db.BeginTxx(ctx, nil)
 		if err != nil {
 			return fmt.Errorf("beginning a transaction: %w", err)

@@ -68,7 +68,7 @@ func (db *DB) InForce(ctx context.Context, app string) (int, error) {
 
 // ReleasedDocuments reads the documents of a release.
 func (db *DB) ReleasedDocuments(ctx context.Context, app string, number int) ([]edition.Document, error) {
-	return released(ctx, db.DB, app, number)
+	return released(ctx, db, app, number)
 }
 
 func released(ctx context.Context, q sqlx.QueryerContext, app string, number int) ([]edition.Document, error) {
@@ -112,19 +112,14 @@ type Preview struct {
 var errDryRun = errors.New("dry run")
 
 // Preview works out what a release of the draft, or of an earlier release again, would change
-// and tries it on the stored records, without keeping anything. The draft is number nought.
+// and tries it on the stored records, keeping nothing. The draft is number nought.
 func (db *DB) Preview(ctx context.Context, app string, of int) (Preview, error) {
 	var p Preview
-	err := db.in(ctx, func(tx *sqlx.Tx) error {
+	err := db.dry(ctx, func(tx *sqlx.Tx) error {
 		var err error
-		if p, _, err = db.prepare(ctx, tx, app, of, true); err != nil {
-			return err
-		}
-		return errDryRun
+		p, _, err = db.prepare(ctx, tx, app, of, true)
+		return err
 	})
-	if errors.Is(err, errDryRun) {
-		err = nil
-	}
 	return p, err
 }
 
@@ -136,7 +131,11 @@ func (db *DB) prepare(ctx context.Context, tx *sqlx.Tx, app string, of int, tryi
 		Release sql.NullInt64 `db:"release"`
 		Schema  string        `db:"schema"`
 	}
-	if err := tx.GetContext(ctx, &now, `SELECT release, schema FROM plainpath.space WHERE app = $1 AND key = $2 FOR UPDATE`, app, Production); err != nil {
+	query := `SELECT release, schema FROM plainpath.space WHERE app = $1 AND key = $2`
+	if !trying {
+		query += ` FOR NO KEY UPDATE` // runs may begin meanwhile, which name the space
+	}
+	if err := tx.GetContext(ctx, &now, query, app, Production); err != nil {
 		return p, nil, fmt.Errorf("finding production: %w", err)
 	}
 	before, err := released(ctx, tx, app, int(now.Release.Int64))
@@ -158,7 +157,7 @@ func (db *DB) prepare(ctx context.Context, tx *sqlx.Tx, app string, of int, tryi
 
 func (db *DB) tryRelease(ctx context.Context, tx *sqlx.Tx, app, schema string, before, docs []edition.Document, trying bool) (Preview, error) {
 	var p Preview
-	e, err := edition.Compile(docs)
+	e, err := db.made.compile(ctx, docs)
 	if err != nil {
 		return p, err
 	}

@@ -67,7 +67,7 @@ func (s *Desks) Rights(ctx context.Context, app string) (RightsView, error) {
 			return out, err
 		}
 		out.Roles = append(out.Roles, RoleColumn{Key: role, Label: e.Policy.Label(role), As: who.Name})
-		desks[role] = newDesk(s.DB.DB, Where{Edition: e, Schema: schema, Person: who, Now: s.DB.Now()})
+		desks[role] = newDesk(s.DB, Where{Edition: e, Schema: schema, Person: who, Now: s.DB.Now()})
 	}
 	for _, key := range e.Model.Keys() {
 		row := RightsRow{Object: key, Cells: []RightsCell{}}

@@ -208,7 +208,7 @@ func TablesChanged(err error) bool {
 }
 
 func (r *Runs) withOnce(ctx context.Context, id string, person int64, lock string, work func(tx *sqlx.Tx, p place, run *walk.Run) error) error {
-	row, err := find(ctx, r.DB.DB, id, person, "")
+	row, err := find(ctx, r.DB, id, person, "")
 	if err != nil {
 		return err
 	}

@@ -380,7 +380,7 @@ func (t *Tables) page(ctx context.Context, p Place, key string) (*desk, *surface
 	if findings := w.Edition.Of("page/" + key); checkup.Blocks(findings) {
 		return nil, nil, &checkup.BlockedError{What: "the page cannot be shown", Findings: findings}
 	}
-	return newDesk(t.Desks.DB.DB, w), page, nil
+	return newDesk(t.Desks.DB, w), page, nil
 }
 
 // PageView is a page as a person sees it.

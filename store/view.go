@@ -52,5 +52,5 @@ func (s *Desks) Find(ctx context.Context, p Place, object, text string) ([]value
 	if o == nil {
 		return nil, fmt.Errorf("object %q: %w", object, ErrNotFound)
 	}
-	return surface.Options(ctx, newDesk(s.DB.DB, w), o.Key, text)
+	return surface.Options(ctx, newDesk(s.DB, w), o.Key, text)
 }

@@ -19,6 +19,8 @@ import (
 type planning struct {
 	logical map[int64]bool
 	paths   map[int64][]string
+	// loops says that the expression goes through a list.
+	loops bool
 	// failed is the first constant that cannot be computed, by the number of its call.
 	failed   value.Failure
 	failedAt int64
@@ -27,6 +29,7 @@ type planning struct {
 func (p *planning) decorate(in interpreter.InterpretableV2) (interpreter.InterpretableV2, error) {
 	if c, ok := in.(interpreter.InterpretableCall); ok && byName[c.Function()].computed() {
 		planned := newCall(in, c, p.paths)
+		planned.counted = p.loops
 		v, constant, err := planned.constant()
 		if err != nil {
 			return nil, err
@@ -54,6 +57,9 @@ type call struct {
 	// are those of arguments that only name a value, which is read without CEL's help.
 	constants []value.Value
 	paths     [][]string
+	// counted says that the texts made by it count, for they may be made once for each record of a
+	// list.
+	counted bool
 }
 
 func newCall(in interpreter.InterpretableV2, c interpreter.InterpretableCall, paths map[int64][]string) *call {
@@ -134,7 +140,28 @@ func (c *call) Exec(frame *interpreter.ExecutionFrame) ref.Val {
 	if c.function.compute == nil { // a list that is empty
 		return given(nil, nil)
 	}
-	return given(c.function.apply(args))
+	v, err := c.function.apply(args)
+	if text, ok := v.(value.Text); ok && c.counted && !within(frame, len(text)) {
+		return types.WrapErr(value.Failure{Why: value.TooLong}) // which ends it, whatever list this is for
+	}
+	return given(v, err)
+}
+
+// mostMade bounds all texts that one evaluation makes while it goes through lists, in bytes.
+const mostMade = 16 * value.MostText
+
+// madeName is a name that no expression can say, under which an evaluation counts what it makes.
+const madeName = "texts made"
+
+// within counts a text that was made, and says whether there is room for it.
+func within(frame *interpreter.ExecutionFrame, length int) bool {
+	found, _ := frame.ResolveName(madeName)
+	made, ok := found.(*int)
+	if !ok {
+		return true
+	}
+	*made += length
+	return *made <= mostMade
 }
 
 func given(v value.Value, err error) ref.Val {

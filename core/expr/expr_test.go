@@ -3,6 +3,7 @@ package expr
 import (
 	"errors"
 	"reflect"
+	"runtime"
 	"strings"
 	"testing"
 	"time"
@@ -144,6 +145,39 @@ func TestWhatFailsSaysWhy(t *testing.T) {
 			"now": value.NewInstant(time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC))})
 		if failed, ok := want.(value.Failure); err != nil || ok && got != failed || !ok && !value.Equal(got, want) {
 			t.Errorf("%s = %v, %v; want %v", source, got, err, want)
+		}
+	}
+}
+
+// However often an expression doubles a text or squares a number, alone or for each record of a
+// list, what it makes stays within bounds.
+func TestWhatGrowsIsStopped(t *testing.T) {
+	many := make(value.Records, 5000)
+	for i := range many {
+		many[i] = &value.Record{Object: "lift", Fields: map[string]value.Value{"serial": value.Text(strings.Repeat("x", 20000)), "load": num("1.23456789")}}
+	}
+	for source, why := range map[string]string{
+		strings.Repeat("[", 28) + "lifts[0].serial" + strings.Repeat("].map(a, a + a)[0]", 28): value.TooLong,
+		strings.Repeat("sum([", 28) + "lifts[0].load" + strings.Repeat("].map(a, a * a))", 28): value.TooManyDigits,
+		`size(lifts.map(l, l.serial + "!"))`:                                                   value.TooLong,
+		`size(lifts.map(l, lifts.map(m, m.serial + l.serial)[0]))`:                             value.TooLong,
+		`lifts.map(l, l.serial.upper())[0]`:                                                    value.TooLong,
+	} {
+		p, err := Compile(liftScope(), source)
+		if err != nil {
+			t.Errorf("%s: %v", source, err)
+			continue
+		}
+		var before, after runtime.MemStats
+		runtime.ReadMemStats(&before)
+		got, err := p.Eval(Values{"lifts": &value.List{Object: "lift", Source: many}})
+		runtime.ReadMemStats(&after)
+		failed, _ := got.(value.Failure)
+		if err != nil || failed.Why != why {
+			t.Errorf("%s = %.100v, %v; want %s", source, got, err, why)
+		}
+		if made := (after.TotalAlloc - before.TotalAlloc) >> 20; made > 100 {
+			t.Errorf("%s made %d MB", source, made)
 		}
 	}
 }

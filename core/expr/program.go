@@ -31,6 +31,7 @@ type Program struct {
 
 	checked *cel.Ast
 	program cel.Program
+	loops   bool
 }
 
 // Values gives known values by name; those missing are empty.
@@ -47,6 +48,19 @@ func (v Values) ResolveName(name string) (any, bool) {
 
 // Parent is nil: values stand alone.
 func (v Values) Parent() interpreter.Activation { return nil }
+
+// counting are known values together with how much text an evaluation has made.
+type counting struct {
+	Values
+	made *int
+}
+
+func (c counting) ResolveName(name string) (any, bool) {
+	if name == madeName {
+		return c.made, true
+	}
+	return c.Values.ResolveName(name)
+}
 
 // Error is what is wrong with an expression, and where.
 type Error struct {
@@ -122,7 +136,7 @@ func compile(s Scope, source string) (*Program, error) {
 	p.Type.Empty = mayBeEmpty(s, native)
 	plan := &planning{logical: logicalArguments(native)}
 	options := []cel.ProgramOption{cel.CustomDecoratorV2(plan.decorate)}
-	if loops(native) {
+	if plan.loops = loops(native); plan.loops {
 		options = append(options, cel.CostLimit(costLimit))
 	} else {
 		plan.paths = namedArguments(native)
@@ -130,6 +144,7 @@ func compile(s Scope, source string) (*Program, error) {
 	if p.program, err = env.Program(checked, options...); err != nil {
 		return nil, fmt.Errorf("preparing %q: %w", source, err)
 	}
+	p.loops = plan.loops
 	if plan.failedAt != 0 {
 		at := native.SourceInfo().GetStartLocation(plan.failedAt)
 		return nil, &Error{Offset: offset(source, at.Line(), at.Column()), Text: "this is never possible: " + plan.failed.Why}
@@ -218,7 +233,11 @@ func Describe(m *model.Model, t Type) string {
 // Eval computes the expression. What cannot be computed from the data, such as two
 // currencies added, is a value.Failure. An error is one of reading the data.
 func (p *Program) Eval(values Values) (value.Value, error) {
-	out, _, err := p.program.Eval(values)
+	var given any = values
+	if p.loops {
+		given = counting{values, new(int)}
+	}
+	out, _, err := p.program.Eval(given)
 	var v value.Value
 	if err == nil {
 		v, err = fromCEL(out)
@@ -253,6 +272,10 @@ func (p *Program) True(values Values) (bool, error) {
 func failure(err error) value.Failure {
 	if strings.Contains(err.Error(), "cost limit exceeded") {
 		return value.Failure{Why: "too much to compute: it goes through too many records"}
+	}
+	var why value.Failure
+	if errors.As(err, &why) {
+		return why
 	}
 	return value.Failure{Why: "cannot be computed: " + err.Error()}
 }

@@ -36,8 +36,10 @@ type follower struct {
 // local are the paths of the variables of macros.
 type local map[string][][]string
 
-func (f *follower) use(e ast.Expr, vars local) {
-	for _, path := range f.origins(e, vars) {
+func (f *follower) use(e ast.Expr, vars local) { f.note(f.origins(e, vars)) }
+
+func (f *follower) note(paths [][]string) {
+	for _, path := range paths {
 		f.found[strings.Join(path, ".")] = path
 	}
 }
@@ -101,12 +103,13 @@ func (f *follower) union(vars local, of ...ast.Expr) [][]string {
 // comprehension follows a macro: what it goes through, and what gathers in its accumulator,
 // which takes only what one turn adds to it.
 func (f *follower) comprehension(c ast.ComprehensionExpr, vars local) [][]string {
-	f.use(c.IterRange(), vars)
+	from := f.origins(c.IterRange(), vars) // looked at once, for there may be more in it that goes through lists
+	f.note(from)
 	inner := local{}
 	for k, v := range vars {
 		inner[k] = v
 	}
-	inner[c.IterVar()] = f.origins(c.IterRange(), vars)
+	inner[c.IterVar()] = from
 	inner[c.AccuVar()] = f.origins(c.AccuInit(), vars)
 	inner[c.AccuVar()] = append(slices.Clone(inner[c.AccuVar()]), f.origins(c.LoopStep(), inner)...)
 	f.use(c.LoopCondition(), inner)

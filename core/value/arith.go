@@ -43,7 +43,7 @@ func Arith(op string, a, b Value) (Value, error) {
 			return decimals(op, FromWhole(int64(x)), y)
 		case Money:
 			if op == "*" {
-				return Money{y.Amount.Mul(decimal.NewFromInt(int64(x))), y.Currency}, nil
+				return moneys(op, y, x)
 			}
 		}
 	case Decimal:
@@ -54,7 +54,7 @@ func Arith(op string, a, b Value) (Value, error) {
 			return decimals(op, x, y)
 		case Money:
 			if op == "*" {
-				return Money{y.Amount.Mul(x.Decimal), y.Currency}, nil
+				return moneys(op, y, x)
 			}
 		}
 	case Money:
@@ -118,7 +118,8 @@ func decimals(op string, x, y Decimal) (Value, error) {
 	case "-":
 		return Decimal{x.Sub(y.Decimal)}, nil
 	case "*":
-		return Decimal{x.Mul(y.Decimal)}, nil
+		out, err := product(x.Decimal, y.Decimal)
+		return Decimal{out}, err
 	case "/":
 		if y.IsZero() {
 			return nil, nil
@@ -126,6 +127,22 @@ func decimals(op string, x, y Decimal) (Value, error) {
 		return Decimal{x.DivRound(y.Decimal, DivisionPlaces)}, nil
 	}
 	return nil, fmt.Errorf("decimals have no operator %s", op)
+}
+
+// The most digits and places that PostgreSQL's numeric holds.
+const (
+	mostDigits = 131_072
+	mostPlaces = 16_383
+)
+
+// product is a product unless it has more digits than can be stored, which is found out before it
+// is computed.
+func product(x, y decimal.Decimal) (decimal.Decimal, error) {
+	bits := x.Coefficient().BitLen() + y.Coefficient().BitLen()
+	if float64(bits)*math.Log10(2) > mostDigits || -(int64(x.Exponent())+int64(y.Exponent())) > mostPlaces {
+		return decimal.Decimal{}, Failure{TooManyDigits}
+	}
+	return x.Mul(y), nil
 }
 
 func moneys(op string, x Money, b Value) (Value, error) {
@@ -147,7 +164,8 @@ func moneys(op string, x Money, b Value) (Value, error) {
 	}
 	switch op {
 	case "*":
-		return Money{x.Amount.Mul(n.Decimal), x.Currency}, nil
+		out, err := product(x.Amount, n.Decimal)
+		return Money{out, x.Currency}, err
 	case "/":
 		if n.IsZero() {
 			return nil, nil

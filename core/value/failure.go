@@ -16,6 +16,8 @@ const (
 	TooLarge = "too large for a whole number"
 	// BeyondCalendar is a day or a moment that cannot be written down.
 	BeyondCalendar = "outside the calendar, which goes from year 1 to 9999"
+	// TooManyDigits is a number that could not be stored.
+	TooManyDigits = "too many digits: a number has at most 131,072, and 16,383 places"
 	// TooLong is a text or a list that grew out of all proportion.
 	TooLong = "too long: it would take more than 1 MB"
 )

@@ -1020,7 +1020,6 @@ export interface components {
     RehearseRequest: {
       /** Format: int64 */
       as: number
-      keep?: boolean
       part?: string
       recorded: components['schemas']['Recorded'][]
       remembered: components['schemas']['Recorded'][]

@@ -45,12 +45,12 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
     failed.value = ''
     problems.value = {}
     try {
-      const done = await api.post<Rehearsed>(path, {
+      const done = await api.post<Rehearsed>(options.keep ? path + '/keep' : path, {
         as: as.value,
         taken: taken.value,
         recorded: answers,
         remembered: remembered.value,
-        ...options,
+        upto: options.upto,
       })
       if (!isLatest()) return
       recorded.value = answers.slice(0, done.taken)

@@ -1,0 +1,105 @@
+package store
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/binary"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	lru "github.com/hashicorp/golang-lru/v2"
+	"golang.org/x/sync/singleflight"
+
+	"plainpath/core/edition"
+)
+
+// memo keeps the latest of what takes long to make, and makes each once, however many ask for it at
+// the same time. What it holds can always be made again.
+type memo[K comparable, V any] struct {
+	kept   *lru.Cache[K, V]
+	flight singleflight.Group
+}
+
+func newMemo[K comparable, V any](most int) *memo[K, V] {
+	kept, err := lru.New[K, V](most)
+	if err != nil {
+		panic(err) // the size is a constant
+	}
+	return &memo[K, V]{kept: kept}
+}
+
+// longestMaking is how long the making of one edition may take.
+const longestMaking = time.Minute
+
+// get gives what is kept under a key, or makes it. It goes on being made for others where who asked
+// first does not wait for it any longer.
+func (m *memo[K, V]) get(ctx context.Context, key K, make func(context.Context) (V, error)) (V, error) {
+	if have, ok := m.kept.Get(key); ok {
+		return have, nil
+	}
+	making := m.flight.DoChan(fmt.Sprint(key), func() (any, error) {
+		ctx, done := context.WithTimeout(context.WithoutCancel(ctx), longestMaking)
+		defer done()
+		out, err := make(ctx)
+		if err == nil {
+			m.kept.Add(key, out)
+		}
+		return out, err
+	})
+	var none V
+	select {
+	case <-ctx.Done():
+		return none, ctx.Err()
+	case made := <-making:
+		if made.Err != nil {
+			return none, made.Err
+		}
+		return made.Val.(V), nil
+	}
+}
+
+// How many editions are kept, each of some megabytes: the draft, the release in force, the latest
+// of those that runs are still on.
+const mostEditions = 8
+
+// compiled are the editions that one process has made, which all of it shares.
+type compiled struct {
+	byContent *memo[[sha256.Size]byte, *edition.Edition]
+	drafts    *memo[draftKey, *edition.Edition]
+	released  *memo[releaseKey, *edition.Edition]
+	over      *memo[overKey, over]
+	apps      *memo[releaseKey, edition.App]
+}
+
+func newCompiled() *compiled {
+	return &compiled{newMemo[[sha256.Size]byte, *edition.Edition](mostEditions), newMemo[draftKey, *edition.Edition](1),
+		newMemo[releaseKey, *edition.Edition](mostEditions), newMemo[overKey, over](mostEditions), newMemo[releaseKey, edition.App](mostEditions)}
+}
+
+// compile compiles documents unless they were compiled before, under whatever name.
+func (c *compiled) compile(ctx context.Context, docs []edition.Document) (*edition.Edition, error) {
+	key, err := contentOf(docs)
+	if err != nil {
+		return nil, err
+	}
+	return c.byContent.get(ctx, key, func(context.Context) (*edition.Edition, error) { return edition.Compile(docs) })
+}
+
+// contentOf tells documents apart by what they say, however it is spaced.
+func contentOf(docs []edition.Document) (out [sha256.Size]byte, err error) {
+	sum := sha256.New()
+	for _, d := range docs {
+		raw, err := json.Marshal(struct {
+			edition.DocumentKind
+			Key  string
+			Body json.RawMessage
+		}{d.Kind, d.Key, d.Body})
+		if err != nil {
+			return out, fmt.Errorf("reading %s: %w", d.Name(), err)
+		}
+		sum.Write(binary.BigEndian.AppendUint64(nil, uint64(len(raw))))
+		sum.Write(raw)
+	}
+	return [sha256.Size]byte(sum.Sum(nil)), nil
+}
