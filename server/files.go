@@ -27,15 +27,15 @@ type NewUpload struct {
 	As int64 `json:"as,omitempty"`
 }
 
-// given is where and for whom a file is given: in Use in production, and by builders for
-// whom they rehearse as.
+// given is where and for whom a file is given: in Use in production, and on trial by builders
+// for whom they rehearse as.
 func (s *server) given(c fiber.Ctx, as int64) store.Place {
 	p := s.at(c)
 	if c.Params("space") == "" {
 		p.Space = store.Production
 		return p
 	}
-	if as != 0 {
+	if as != 0 && p.Space == store.Trial {
 		p.Person = as
 	}
 	return p

@@ -134,12 +134,12 @@ func TestPicturesAreWhatTheySay(t *testing.T) {
 	do(t, bo, "PUT", part+"9223372036854775807", []byte("far off"), 422, nil)
 	do(t, bo, "POST", trial+"/files", server.NewUpload{Name: "x", Size: 1, As: 999_999}, 404, nil)
 	var bomb bytes.Buffer // little to send, much to unpack
-	if err := png.Encode(&bomb, image.NewPaletted(image.Rect(0, 0, 10_000, 6_000), color.Palette{color.Black})); err != nil {
+	if err := png.Encode(&bomb, image.NewPaletted(image.Rect(0, 0, 19_000, 9_000), color.Palette{color.Black})); err != nil {
 		t.Fatal(err)
 	}
 	var huge store.FileView
 	do(t, bo, "POST", trial+"/files", server.NewUpload{Name: "huge.png", Size: int64(bomb.Len())}, 201, &huge)
-	if status, err := bo.Do("PUT", fmt.Sprintf("%s/files/%d/parts/0", trial, huge.ID), bomb.Bytes(), "", &says); err != nil || status != 422 || !strings.Contains(says, "too many pixels") {
+	if status, err := bo.Do("PUT", fmt.Sprintf("%s/files/%d/parts/0", trial, huge.ID), bomb.Bytes(), "", &says); err != nil || status != 422 || !strings.Contains(says, "make it smaller") {
 		t.Errorf("%d %s %v", status, says, err)
 	}
 	for _, bad := range []server.NewUpload{{Name: "", Size: 1}, {Name: "a/", Size: 0}, {Name: strings.Repeat("x", 300), Size: 1}, {Name: "big", Size: 25<<20 + 1}} {

@@ -14,6 +14,7 @@ import (
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/jmoiron/sqlx"
 	"github.com/pressly/goose/v3"
+	"golang.org/x/sync/semaphore"
 )
 
 //go:embed migrations/*.sql
@@ -37,6 +38,8 @@ type DB struct {
 	streams *sqlx.DB
 	address string
 	made    *compiled
+	// pictures lets few be opened at once.
+	pictures *semaphore.Weighted
 }
 
 // Room is for how many at once there are connections: for those who look, who change records, and
@@ -80,7 +83,7 @@ func Connect(ctx context.Context, config *pgx.ConnConfig, connections int) (*DB,
 		return out
 	}
 	room := roomFor(connections)
-	db := &DB{DB: pool(room.Changing + room.Rewriting + spare), Room: room, Now: time.Now, streams: pool(mostStreams), address: config.ConnString(), made: newCompiled()}
+	db := &DB{DB: pool(room.Changing + room.Rewriting + spare), Room: room, Now: time.Now, streams: pool(mostStreams), address: config.ConnString(), made: newCompiled(), pictures: semaphore.NewWeighted(decodedAtOnce)}
 	config = config.Copy()
 	config.RuntimeParams["default_transaction_read_only"] = "on"
 	db.reading = pool(room.Looking + spare)

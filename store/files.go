@@ -14,6 +14,7 @@ import (
 
 	"github.com/gabriel-vasile/mimetype"
 	"github.com/jmoiron/sqlx"
+	"golang.org/x/sync/semaphore"
 
 	"plainpath/core/model"
 	"plainpath/core/predicate"
@@ -81,6 +82,7 @@ func (s *Files) Begin(ctx context.Context, p Place, name string, size int64) (Fi
 // Part takes a piece of a file. With the last one the content decides the type.
 func (s *Files) Part(ctx context.Context, p Place, id int64, number int, body []byte) (FileView, error) {
 	var out FileView
+	all := false
 	err := s.Desks.DB.in(ctx, func(tx *sqlx.Tx) error {
 		err := tx.GetContext(ctx, &out, `SELECT id, name, size, coalesce(media_type, '') AS media_type FROM plainpath.file WHERE id = $1 AND app = $2 AND added_by = $3 FOR UPDATE`, id, p.App, p.Person)
 		if errors.Is(err, sql.ErrNoRows) {
@@ -103,17 +105,23 @@ func (s *Files) Part(ctx context.Context, p Place, id int64, number int, body []
 		if err := tx.GetContext(ctx, &arrived, `SELECT count(*) FROM plainpath.file_part WHERE file = $1`, id); err != nil {
 			return fmt.Errorf("counting pieces: %w", err)
 		}
-		if arrived*PartSize < out.Size {
-			return nil
-		}
-		return finish(ctx, tx, &out)
+		all = arrived*PartSize >= out.Size
+		return nil
 	})
-	return out, err
+	if err != nil || !all {
+		return out, err
+	}
+	return out, finish(ctx, s.Desks.DB, s.Desks.DB.pictures, &out)
 }
 
-// finish looks at the content of a file that has arrived.
-func finish(ctx context.Context, tx sqlx.ExtContext, f *FileView) error {
-	content := &fileReader{ctx: ctx, db: tx, file: f.ID}
+// finish looks at the content of a file that has arrived. Nobody waits for that but who sent it,
+// and few are looked at at once, for opening a picture takes far more room than its file.
+func finish(ctx context.Context, db sqlx.ExtContext, pictures *semaphore.Weighted, f *FileView) error {
+	if err := pictures.Acquire(ctx, 1); err != nil {
+		return fmt.Errorf("waiting to look at %s: %w", f.Name, err)
+	}
+	defer pictures.Release(1)
+	content := &fileReader{ctx: ctx, db: db, file: f.ID}
 	head := make([]byte, min(PartSize, f.Size))
 	if _, err := io.ReadFull(content, head); err != nil {
 		return fmt.Errorf("reading %s: %w", f.Name, err)
@@ -121,12 +129,15 @@ func finish(ctx context.Context, tx sqlx.ExtContext, f *FileView) error {
 	f.MediaType = mimetype.Detect(head).String()
 	var small []byte
 	if surface.IsPicture(f.MediaType) {
-		var err error
-		if small, err = preview(io.MultiReader(bytes.NewReader(head), content)); err != nil {
+		raw, err := io.ReadAll(io.MultiReader(bytes.NewReader(head), content))
+		if err != nil {
+			return fmt.Errorf("reading %s: %w", f.Name, err)
+		}
+		if small, err = preview(raw); err != nil {
 			return &RejectedError{fmt.Sprintf("%s looks like a picture, but cannot be read as one: %s.", f.Name, err)}
 		}
 	}
-	_, err := tx.ExecContext(ctx, `UPDATE plainpath.file SET media_type = $2, preview = $3 WHERE id = $1`, f.ID, f.MediaType, small)
+	_, err := db.ExecContext(ctx, `UPDATE plainpath.file SET media_type = $2, preview = $3 WHERE id = $1`, f.ID, f.MediaType, small)
 	if err != nil {
 		return fmt.Errorf("keeping %s: %w", f.Name, err)
 	}

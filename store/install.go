@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"github.com/jmoiron/sqlx"
+	"golang.org/x/sync/semaphore"
 
 	"plainpath/core/edition"
 	"plainpath/core/model"
@@ -102,7 +103,7 @@ func (s Seeding) File(ctx context.Context, name string, body []byte) (int64, err
 			return 0, fmt.Errorf("keeping %s: %w", name, err)
 		}
 	}
-	return f.ID, finish(ctx, s.desk.db, &f)
+	return f.ID, finish(ctx, s.desk.db, semaphore.NewWeighted(1), &f)
 }
 
 // Seed fills a space in one transaction; adding asks for no rights. It is for demos
