@@ -41,7 +41,7 @@ func Install(ctx context.Context, db *store.DB) error {
 	}
 	keys := map[string]int64{}
 	for _, p := range People {
-		if keys[p.Email], err = db.AddPerson(ctx, p.Name, p.Email, Password, p.Builder); err != nil {
+		if keys[p.Email], err = db.AddPerson(ctx, store.NewPerson{Name: p.Name, Email: p.Email, Builder: p.Builder, Administrator: p.Builder}, Password); err != nil {
 			return err
 		}
 	}

@@ -20,7 +20,7 @@ func TestBadInputAtEveryDoor(t *testing.T) {
 	const objects, tables = "/api/build/spaces/trial/objects/", "/api/build/spaces/trial/tables/"
 	digest := func() string {
 		var out string
-		err := db.Get(&out, `SELECT concat((SELECT count(*) FROM liftcare_trial.history), ' ', (SELECT sum(revision) FROM plainpath.document), ' ', (SELECT count(*) FROM plainpath.person), ' ', (SELECT count(*) FROM plainpath.mail))`)
+		err := db.Get(&out, `SELECT concat((SELECT count(*) FROM liftcare_trial.history), ' ', (SELECT sum(revision) FROM plainpath.document), ' ', (SELECT count(*) FROM plainpath.person), ' ', (SELECT count(*) FROM plainpath.audit))`)
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -2,6 +2,7 @@ package server
 
 import (
 	"strconv"
+	"time"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -25,8 +26,23 @@ type RoleItem struct {
 // PersonView is what is known of one person besides.
 type PersonView struct {
 	SignIns []store.SignInView `json:"sign_ins"`
-	Mail    []store.MailView   `json:"mail"`
+	// Link is where they choose a password, an address without its host. It is given once, to
+	// whoever had it made.
+	Link string `json:"link,omitempty"`
 }
+
+// InvitedView is everybody when somebody was invited, and the link for them.
+type InvitedView struct {
+	People PeopleView `json:"people"`
+	Link   string     `json:"link"`
+}
+
+// AuditView is what was done, the latest first.
+type AuditView struct {
+	Entries []store.AuditEntry `json:"entries"`
+}
+
+func linkTo(token string) string { return "/password/" + token }
 
 type passwordRequest struct {
 	Token    string `json:"token"`
@@ -38,18 +54,25 @@ func (s *server) accounts(c fiber.Ctx) *store.Accounts {
 }
 
 func (s *server) people(c fiber.Ctx) error {
-	e, err := s.editions.Draft(c.Context(), s.App)
+	out, err := s.everybody(c)
 	if err != nil {
 		return err
 	}
-	out := PeopleView{Roles: []RoleItem{}, Organisation: e.App.Organisation}
+	return c.JSON(out)
+}
+
+func (s *server) everybody(c fiber.Ctx) (PeopleView, error) {
+	var out PeopleView
+	e, err := s.editions.Draft(c.Context(), s.App)
+	if err != nil {
+		return out, err
+	}
+	out = PeopleView{Roles: []RoleItem{}, Organisation: e.App.Organisation}
 	for _, r := range e.Roles {
 		out.Roles = append(out.Roles, RoleItem{r.Key, r.Label})
 	}
-	if out.People, err = s.accounts(c).List(c.Context()); err != nil {
-		return err
-	}
-	return c.JSON(out)
+	out.People, err = s.accounts(c).List(c.Context())
+	return out, err
 }
 
 func (s *server) person(c fiber.Ctx) error {
@@ -61,9 +84,6 @@ func (s *server) person(c fiber.Ctx) error {
 	if out.SignIns, err = s.accounts(c).SignIns(c.Context(), id); err != nil {
 		return err
 	}
-	if out.Mail, err = s.accounts(c).Mail(c.Context(), id); err != nil {
-		return err
-	}
 	return c.JSON(out)
 }
 
@@ -72,11 +92,15 @@ func (s *server) invite(c fiber.Ctx) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	if _, err := s.accounts(c).Invite(c.Context(), in); err != nil {
+	token, err := s.accounts(c).Invite(c.Context(), in)
+	if err != nil {
 		return err
 	}
-	c.Status(fiber.StatusCreated)
-	return s.people(c)
+	all, err := s.everybody(c)
+	if err != nil {
+		return err
+	}
+	return c.Status(fiber.StatusCreated).JSON(InvitedView{all, linkTo(token)})
 }
 
 func (s *server) changePerson(c fiber.Ctx) error {
@@ -99,10 +123,31 @@ func (s *server) resetPassword(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	if err := s.accounts(c).Reset(c.Context(), id); err != nil {
+	token, err := s.accounts(c).Reset(c.Context(), id)
+	if err != nil {
 		return err
 	}
-	return s.person(c)
+	out := PersonView{Link: linkTo(token)}
+	if out.SignIns, err = s.accounts(c).SignIns(c.Context(), id); err != nil {
+		return err
+	}
+	return c.JSON(out)
+}
+
+// audit lists what was done before a moment, up to now when none is said.
+func (s *server) audit(c fiber.Ctx) error {
+	before := s.DB.Now().Add(time.Minute)
+	if said := c.Query("before"); said != "" {
+		var err error
+		if before, err = time.Parse(time.RFC3339Nano, said); err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, "“before” is no moment such as 2026-03-01T08:00:00Z.")
+		}
+	}
+	entries, err := s.accounts(c).Audit(c.Context(), before)
+	if err != nil {
+		return err
+	}
+	return c.JSON(AuditView{entries})
 }
 
 func (s *server) setPassword(c fiber.Ctx) error {
@@ -110,9 +155,11 @@ func (s *server) setPassword(c fiber.Ctx) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	if err := s.accounts(c).SetPassword(c.Context(), in.Token, in.Password); err != nil {
+	device, err := s.DB.SetPassword(c.Context(), in.Token, in.Password)
+	if err != nil {
 		return err
 	}
+	s.setDevice(c, device)
 	return c.SendStatus(fiber.StatusNoContent)
 }
 

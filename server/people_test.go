@@ -25,15 +25,22 @@ func do(t *testing.T, c *testdb.Client, method, path string, body any, want int,
 	}
 }
 
-// linkOf is the token in the latest message to somebody.
-func linkOf(t *testing.T, bo *testdb.Client, id int64) string {
+// tokenIn is the token in a link to choose a password.
+func tokenIn(t *testing.T, link string) string {
+	t.Helper()
+	token, ok := strings.CutPrefix(link, "/password/")
+	if !ok {
+		t.Fatalf("%q leads nowhere", link)
+	}
+	return token
+}
+
+// reset resets somebody's password and gives the token of the link.
+func reset(t *testing.T, bo *testdb.Client, id int64) string {
 	t.Helper()
 	var p server.PersonView
-	do(t, bo, "GET", fmt.Sprintf("/api/build/people/%d", id), nil, 200, &p)
-	if len(p.Mail) == 0 {
-		t.Fatal("no message was written")
-	}
-	return p.Mail[0].Body[strings.LastIndex(p.Mail[0].Body, "/")+1:]
+	do(t, bo, "POST", fmt.Sprintf("/api/build/people/%d/reset", id), nil, 200, &p)
+	return tokenIn(t, p.Link)
 }
 
 func TestInvitingResettingAndShuttingOut(t *testing.T) {
@@ -42,10 +49,10 @@ func TestInvitingResettingAndShuttingOut(t *testing.T) {
 	nobody := &testdb.Client{Base: base, HTTP: http.DefaultClient}
 	change := store.AccountChange{Name: "Nell Ferrow", Email: "nell@quillmere.example", Active: true,
 		Spaces: []store.MembershipView{{Space: "production", Roles: []string{"owners_desk"}, Organisation: 5}, {Space: "trial", Roles: []string{"dispatcher"}}}}
-	var all server.PeopleView
+	var all server.InvitedView
 	do(t, bo, "POST", "/api/build/people", change, 201, &all)
 	var nell store.AccountView
-	for _, p := range all.People {
+	for _, p := range all.People.People {
 		if p.Email == change.Email {
 			nell = p
 		}
@@ -66,7 +73,7 @@ func TestInvitingResettingAndShuttingOut(t *testing.T) {
 		}
 	}
 
-	first := linkOf(t, bo, nell.ID)
+	first := tokenIn(t, all.Link)
 	do(t, nobody, "POST", "/api/password", map[string]string{"token": first, "password": "too short"}, 422, nil)
 	const words = "seven ropes and a bell"
 	do(t, nobody, "POST", "/api/password", map[string]string{"token": first, "password": words}, 204, nil)
@@ -84,10 +91,10 @@ func TestInvitingResettingAndShuttingOut(t *testing.T) {
 	do(t, her, "GET", "/api/use/home", nil, 200, nil)
 
 	// A reset ends her session and the old password; so does shutting her out.
-	do(t, bo, "POST", fmt.Sprintf("/api/build/people/%d/reset", nell.ID), nil, 200, nil)
+	again := reset(t, bo, nell.ID)
 	do(t, her, "GET", "/api/use/home", nil, 401, nil)
 	sign(words, 401)
-	do(t, nobody, "POST", "/api/password", map[string]string{"token": linkOf(t, bo, nell.ID), "password": words + "s"}, 204, nil)
+	do(t, nobody, "POST", "/api/password", map[string]string{"token": again, "password": words + "s"}, 204, nil)
 	her = sign(words+"s", 200)
 	change.Active = false
 	do(t, bo, "PUT", fmt.Sprintf("/api/build/people/%d", nell.ID), change, 200, nil)
@@ -96,10 +103,10 @@ func TestInvitingResettingAndShuttingOut(t *testing.T) {
 	do(t, bo, "POST", fmt.Sprintf("/api/build/people/%d/reset", nell.ID), nil, 404, nil) // nothing to reset
 	change.Active = true
 	do(t, bo, "PUT", fmt.Sprintf("/api/build/people/%d", nell.ID), change, 200, nil)
-	do(t, bo, "POST", fmt.Sprintf("/api/build/people/%d/reset", nell.ID), nil, 200, nil)
+	last := reset(t, bo, nell.ID)
 	change.Active = false
 	do(t, bo, "PUT", fmt.Sprintf("/api/build/people/%d", nell.ID), change, 200, nil)
-	do(t, nobody, "POST", "/api/password", map[string]string{"token": linkOf(t, bo, nell.ID), "password": words}, 410, nil)
+	do(t, nobody, "POST", "/api/password", map[string]string{"token": last, "password": words}, 410, nil)
 	var history server.PersonView
 	do(t, bo, "GET", fmt.Sprintf("/api/build/people/%d", nell.ID), nil, 200, &history)
 	if n := len(history.SignIns); n != 5 {

@@ -119,8 +119,10 @@ func describe(err error) Problem {
 		return Problem{Type: "wrong-password", Title: "The e-mail address and the password do not belong together.", Status: 401}
 	case errors.Is(err, store.ErrBadLink):
 		return Problem{Type: "bad-link", Title: "This link does not hold, or no longer. Ask for a new one.", Status: 410}
+	case errors.Is(err, store.ErrBusy):
+		return Problem{Type: "busy", Title: "Many people sign in just now. Try again in a moment.", Status: 429}
 	case errors.Is(err, store.ErrTooManyAttempts):
-		return Problem{Type: "too-many", Title: "Too many attempts. Wait a few minutes and try again.", Status: 429}
+		return Problem{Type: "too-many", Title: "There were too many attempts. Wait ten minutes and try again, in a browser you have signed in with before, or ask an administrator for a link to choose a new password.", Status: 429}
 	case errors.As(err, &http):
 		return Problem{Type: "http", Title: http.Message, Status: http.Code}
 	}

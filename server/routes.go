@@ -1,15 +1,23 @@
 package server
 
-import "github.com/gofiber/fiber/v3"
+import (
+	"slices"
+
+	"github.com/gofiber/fiber/v3"
+)
 
 func (s *server) routes(api fiber.Router) {
-	anybody := doors{api, s, nil}
+	anybody := doors{api, s, []any{ownPage}}
 	anybody.get("/session", s.session)
 	anybody.post("/session", s.signIn)
 	anybody.post("/password", s.setPassword)
 	own := doors{api, s, []any{s.signedIn}}
 	own.remove("/session", s.signOut)
 	own.put("/session/zone", s.setZone)
+	own.get("/session/all", s.sessions)
+	own.remove("/session/others", s.endOtherSessions)
+	own.remove("/session/all/:id", s.endSession)
+	own.put("/session/password", s.changePassword)
 
 	use := doors{api.Group("/use", current), s, []any{s.signedIn, s.seenAs}}
 	use.get("/home", s.home)
@@ -54,10 +62,12 @@ func (s *server) routes(api fiber.Router) {
 	build.rewrite(fiber.MethodPost, "/documents/:kind/:key/undo", s.undo)
 	build.rewrite(fiber.MethodPost, "/documents/:kind/:key/redo", s.redo)
 	build.get("/people", s.people)
-	build.post("/people", s.invite)
 	build.get("/people/:id", s.person)
-	build.put("/people/:id", s.changePerson)
-	build.post("/people/:id/reset", s.resetPassword)
+	accounts := doors{build.in, s, append(slices.Clone(build.lets), administratorOnly)}
+	accounts.post("/people", s.invite)
+	accounts.put("/people/:id", s.changePerson)
+	accounts.post("/people/:id/reset", s.resetPassword)
+	accounts.get("/audit", s.audit)
 	build.get("/rights", s.rights)
 	build.ask("/spaces/:space/why", s.why)
 	build.post("/spaces/:space/mend", s.mend)

@@ -36,6 +36,8 @@ type Config struct {
 	App string
 	// Secure marks cookies for HTTPS only; off on loopback.
 	Secure bool
+	// Proxies are the addresses of those who may say in X-Real-IP where a request comes from.
+	Proxies []string
 	// MostFile bounds a file in a record, in bytes; nought means 25 MB.
 	MostFile int64
 	// SignIns are shown on the sign-in page; for demos only.
@@ -85,6 +87,7 @@ func New(c Config) *fiber.App {
 	app := fiber.New(fiber.Config{
 		AppName: "Plain Path", BodyLimit: mostBody, ErrorHandler: s.problem, Immutable: true,
 		ReadTimeout: 30 * time.Second, IdleTimeout: 2 * time.Minute,
+		TrustProxy: len(c.Proxies) > 0, TrustProxyConfig: fiber.TrustProxyConfig{Proxies: c.Proxies}, ProxyHeader: proxyHeader(c.Proxies),
 	})
 	app.Hooks().OnPreShutdown(func() error {
 		stop()
@@ -104,6 +107,14 @@ func New(c Config) *fiber.App {
 	}, storableAddress))
 	front(app)
 	return app
+}
+
+// proxyHeader is where a proxy says whose request it hands on. Nobody else is believed.
+func proxyHeader(proxies []string) string {
+	if len(proxies) == 0 {
+		return ""
+	}
+	return "X-Real-IP"
 }
 
 func measured(took *prometheus.HistogramVec) fiber.Handler {

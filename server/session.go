@@ -5,7 +5,10 @@ import (
 	"crypto/subtle"
 	"encoding/json"
 	"errors"
+	"mime"
+	"net/url"
 	"strconv"
+	"time"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -33,6 +36,8 @@ type SessionView struct {
 	ID      int64  `json:"id,omitempty"`
 	Name    string `json:"name,omitempty"`
 	Builder bool   `json:"builder,omitempty"`
+	// Administrator says that they look after the accounts.
+	Administrator bool `json:"administrator,omitempty"`
 	// CSRF must come back in the X-CSRF-Token header of every request that changes
 	// something.
 	CSRF string `json:"csrf,omitempty"`
@@ -47,6 +52,8 @@ type signInRequest struct {
 
 const (
 	cookieName = "plainpath_session"
+	// deviceName is the cookie that a browser is known by, kept when nobody is signed in.
+	deviceName = "plainpath_browser"
 	sessionKey = "session"
 )
 
@@ -74,7 +81,7 @@ func (s *server) session(c fiber.Ctx) error {
 }
 
 func sessionView(session store.Session) SessionView {
-	return SessionView{SignedIn: true, Zone: session.Zone, ID: session.ID, Name: session.Name, Builder: session.Builder, CSRF: session.CSRF, SignIns: []SignIn{}}
+	return SessionView{SignedIn: true, Zone: session.Zone, ID: session.ID, Name: session.Name, Builder: session.Builder, Administrator: session.Administrator, CSRF: session.CSRF, SignIns: []SignIn{}}
 }
 
 func (s *server) sendSession(c fiber.Ctx, v SessionView) error {
@@ -92,12 +99,101 @@ func (s *server) signIn(c fiber.Ctx) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	token, session, err := s.DB.SignIn(c.Context(), in.Email, in.Password)
+	signed, err := s.DB.SignIn(c.Context(), store.SigningIn{Email: in.Email, Password: in.Password, From: from(c)})
 	if err != nil {
 		return err
 	}
-	c.Cookie(&fiber.Cookie{Name: cookieName, Value: token, Path: "/", HTTPOnly: true, Secure: s.Secure, SameSite: fiber.CookieSameSiteStrictMode})
-	return s.sendSession(c, sessionView(session))
+	s.setCookie(c, cookieName, signed.Token, 0)
+	s.setDevice(c, signed.Device)
+	return s.sendSession(c, sessionView(signed.Session))
+}
+
+func from(c fiber.Ctx) store.From {
+	return store.From{Address: c.IP(), Agent: c.Get(fiber.HeaderUserAgent), Device: c.Cookies(deviceName)}
+}
+
+// setCookie sets a cookie that scripts cannot read; it is kept for no longer than the browser runs
+// where it lasts for nought.
+func (s *server) setCookie(c fiber.Ctx, name, value string, lasts time.Duration) {
+	c.Cookie(&fiber.Cookie{Name: name, Value: value, Path: "/", HTTPOnly: true, Secure: s.Secure, SameSite: fiber.CookieSameSiteStrictMode, MaxAge: int(lasts.Seconds()), SessionOnly: lasts == 0})
+}
+
+// deviceFor is how long a browser is known by its cookie.
+const deviceFor = 180 * 24 * time.Hour
+
+func (s *server) setDevice(c fiber.Ctx, token string) {
+	if token != "" {
+		s.setCookie(c, deviceName, token, deviceFor)
+	}
+}
+
+// mostSignIn bounds what is sent to sign in or to choose a password, in bytes.
+const mostSignIn = 4 << 10
+
+// ownPage lets requests through that come from a page of the application, or from no page at all.
+// It is for what asks for no session, whose token would show the same.
+func ownPage(c fiber.Ctx) error {
+	if c.Method() == fiber.MethodGet {
+		return c.Next()
+	}
+	if len(c.Body()) > mostSignIn {
+		return fiber.NewError(fiber.StatusRequestEntityTooLarge, "This is more than an e-mail address and a password.")
+	}
+	kind, _, _ := mime.ParseMediaType(c.Get(fiber.HeaderContentType))
+	site := c.Get("Sec-Fetch-Site")
+	at, err := url.Parse(c.Get(fiber.HeaderOrigin))
+	if kind != fiber.MIMEApplicationJSON || site != "" && site != "same-origin" && site != "none" || err != nil || at.Host != "" && at.Host != string(c.RequestCtx().Host()) {
+		return errOtherSession
+	}
+	return c.Next()
+}
+
+// sessions lists the sessions of the person signed in.
+func (s *server) sessions(c fiber.Ctx) error {
+	out, err := s.DB.Sessions(c.Context(), who(c))
+	if err != nil {
+		return err
+	}
+	return c.JSON(SessionsView{out})
+}
+
+// SessionsView is where somebody is signed in.
+type SessionsView struct {
+	Sessions []store.SessionItem `json:"sessions"`
+}
+
+func (s *server) endSession(c fiber.Ctx) error {
+	id, err := recordID(c)
+	if err != nil {
+		return err
+	}
+	if err := s.DB.EndSession(c.Context(), who(c), id); err != nil {
+		return err
+	}
+	return s.sessions(c)
+}
+
+func (s *server) endOtherSessions(c fiber.Ctx) error {
+	if err := s.DB.EndOtherSessions(c.Context(), who(c)); err != nil {
+		return err
+	}
+	return s.sessions(c)
+}
+
+type ownPasswordRequest struct {
+	Now  string `json:"now"`
+	Next string `json:"next"`
+}
+
+func (s *server) changePassword(c fiber.Ctx) error {
+	var in ownPasswordRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	if err := s.DB.ChangePassword(c.Context(), who(c), from(c), in.Now, in.Next); err != nil {
+		return err
+	}
+	return s.sessions(c)
 }
 
 // zoneRequest sets the time zone of the person signed in.
@@ -150,6 +246,14 @@ func (s *server) signedIn(c fiber.Ctx) error {
 func who(c fiber.Ctx) store.Session {
 	session, _ := c.Locals(sessionKey).(store.Session)
 	return session
+}
+
+// administratorOnly lets only those through who look after the accounts.
+func administratorOnly(c fiber.Ctx) error {
+	if !who(c).Administrator {
+		return fiber.NewError(fiber.StatusForbidden, "Administrators look after the accounts. Ask one of them.")
+	}
+	return c.Next()
 }
 
 func builderOnly(c fiber.Ctx) error {

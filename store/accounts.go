@@ -9,7 +9,6 @@ import (
 	"slices"
 	"strings"
 	"time"
-	"unicode/utf8"
 
 	"github.com/jmoiron/sqlx"
 
@@ -27,6 +26,8 @@ type AccountView struct {
 	Email   string `db:"email" json:"email"`
 	Builder bool   `db:"builder" json:"builder"`
 	Active  bool   `db:"active" json:"active"`
+	// Administrator says that they look after the accounts.
+	Administrator bool `db:"administrator" json:"administrator"`
 	// Picture is the key of a file, nought when there is none.
 	Picture int64 `db:"picture" json:"picture,omitempty"`
 	// LastSignIn is empty when they never signed in.
@@ -49,6 +50,8 @@ type AccountChange struct {
 	Email   string `json:"email"`
 	Builder bool   `json:"builder"`
 	Active  bool   `json:"active"`
+	// Administrator lets them look after the accounts.
+	Administrator bool `json:"administrator"`
 	// Picture is a file that the builder gave, nought for none.
 	Picture int64            `json:"picture,omitempty"`
 	Spaces  []MembershipView `json:"spaces"`
@@ -60,19 +63,8 @@ type SignInView struct {
 	OK bool      `db:"ok" json:"ok"`
 }
 
-// MailView is a message to somebody.
-type MailView struct {
-	At      time.Time `db:"at" json:"at"`
-	Address string    `db:"address" json:"address"`
-	Subject string    `db:"subject" json:"subject"`
-	Body    string    `db:"body" json:"body"`
-}
-
 // linkLength is how long a link to choose a password holds.
 const linkLength = 72 * time.Hour
-
-// shortestPassword is how many characters a password must have, after NIST SP 800-63B-4.
-const shortestPassword = 15
 
 // Accounts looks after the people of an app, for a builder.
 type Accounts struct {
@@ -85,7 +77,7 @@ type Accounts struct {
 // List gives everybody.
 func (a *Accounts) List(ctx context.Context) ([]AccountView, error) {
 	out := []AccountView{}
-	err := a.DB.SelectContext(ctx, &out, `SELECT p.id, p.name, p.email, p.builder, p.active, coalesce(p.picture, 0) AS picture,
+	err := a.DB.SelectContext(ctx, &out, `SELECT p.id, p.name, p.email, p.builder, p.administrator, p.active, coalesce(p.picture, 0) AS picture,
 		(SELECT max(at) FROM plainpath.sign_in s WHERE lower(s.email) = lower(p.email) AND s.ok) AS last FROM plainpath.person p ORDER BY NOT p.active, p.name`)
 	if err != nil {
 		return nil, fmt.Errorf("listing people: %w", err)
@@ -162,24 +154,46 @@ func (a *Accounts) organisations(ctx context.Context, space string, keys []int64
 	return out, nil
 }
 
-// Invite adds somebody and writes them a message with a link to choose a password.
-func (a *Accounts) Invite(ctx context.Context, c AccountChange) (int64, error) {
+// noPassword is kept of a password until one is chosen: none is the same as it.
+const noPassword = "$argon2id$v=19$m=19456,t=2,p=1$AAAAAAAAAAAAAAAAAAAAAA$AAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAA"
+
+// Invite adds somebody and gives the token of a link with which they choose a password.
+func (a *Accounts) Invite(ctx context.Context, c AccountChange) (token string, err error) {
 	if err := a.check(ctx, c); err != nil {
-		return 0, err
+		return "", err
 	}
-	var id int64
-	err := a.DB.in(ctx, func(tx *sqlx.Tx) error {
-		var err error
-		id, err = addPerson(ctx, tx, c.Name, c.Email, rand.Text(), c.Builder) // nobody knows this password; the link replaces it
+	err = a.DB.in(ctx, func(tx *sqlx.Tx) error {
+		id, err := addPerson(ctx, tx, NewPerson{c.Name, c.Email, c.Builder, c.Administrator}, noPassword)
 		if err := taken(c, err); err != nil {
 			return err
 		}
 		if err := a.give(ctx, tx, id, c); err != nil {
 			return err
 		}
-		return a.link(ctx, tx, id, c.Email, "Your invitation", fmt.Sprintf("%s invites you to work with Plain Path.", a.By.Name))
+		if err := audit(ctx, tx, a.By.ID, fmt.Sprintf("invited %s (%s)", c.Name, c.Email), c.said()...); err != nil {
+			return err
+		}
+		token, err = a.DB.link(ctx, tx, id)
+		return err
 	})
-	return id, err
+	return token, err
+}
+
+// said is what somebody is to be, in sentences.
+func (c AccountChange) said() []string {
+	var out []string
+	for is, words := range map[string]bool{"may build": c.Builder, "looks after the accounts": c.Administrator, "may not sign in": !c.Active} {
+		if words {
+			out = append(out, is)
+		}
+	}
+	slices.Sort(out)
+	for _, s := range c.Spaces {
+		if len(s.Roles) > 0 {
+			out = append(out, fmt.Sprintf("in %s: %s", s.Space, strings.Join(s.Roles, ", ")))
+		}
+	}
+	return out
 }
 
 func taken(c AccountChange, err error) error {
@@ -263,11 +277,11 @@ func (a *Accounts) Change(ctx context.Context, id int64, c AccountChange) error 
 	if err := a.check(ctx, c); err != nil {
 		return err
 	}
-	if id == a.By.ID && (!c.Active || !c.Builder) {
-		return &RejectedError{"You cannot shut yourself out. Ask another builder to do it."}
+	if id == a.By.ID && (!c.Active || !c.Administrator) {
+		return &RejectedError{"You cannot shut yourself out. Ask another administrator to do it."}
 	}
 	return a.DB.in(ctx, func(tx *sqlx.Tx) error {
-		res, err := tx.ExecContext(ctx, `UPDATE plainpath.person SET name = $2, email = $3, builder = $4, active = $5 WHERE id = $1`, id, c.Name, c.Email, c.Builder, c.Active)
+		res, err := tx.ExecContext(ctx, `UPDATE plainpath.person SET name = $2, email = $3, builder = $4, active = $5, administrator = $6 WHERE id = $1`, id, c.Name, c.Email, c.Builder, c.Active, c.Administrator)
 		if err := taken(c, err); err != nil {
 			return err
 		}
@@ -279,27 +293,24 @@ func (a *Accounts) Change(ctx context.Context, id int64, c AccountChange) error 
 				return err
 			}
 		}
+		if err := audit(ctx, tx, a.By.ID, fmt.Sprintf("changed the account of %s (%s)", c.Name, c.Email), c.said()...); err != nil {
+			return err
+		}
 		return a.give(ctx, tx, id, c)
 	})
 }
 
-func signOutEverywhere(ctx context.Context, tx *sqlx.Tx, person int64) error {
-	if _, err := tx.ExecContext(ctx, `DELETE FROM plainpath.session WHERE person = $1`, person); err != nil {
-		return fmt.Errorf("signing out: %w", err)
-	}
-	return nil
+// Reset ends somebody's sessions and gives the token of a link with which they choose a new
+// password. The old one no longer works.
+func (a *Accounts) Reset(ctx context.Context, id int64) (token string, err error) {
+	return a.DB.Reset(ctx, id, a.By.ID)
 }
 
-// Reset ends somebody's sessions and writes them a link to choose a new password. The old
-// one no longer works.
-func (a *Accounts) Reset(ctx context.Context, id int64) error {
-	return a.DB.in(ctx, func(tx *sqlx.Tx) error {
-		hash, err := HashPassword(rand.Text())
-		if err != nil {
-			return fmt.Errorf("resetting a password: %w", err)
-		}
-		var email string
-		err = tx.GetContext(ctx, &email, `UPDATE plainpath.person SET password_hash = $2 WHERE id = $1 AND active RETURNING email`, id, hash)
+// Reset is Accounts.Reset for whom nobody asks, which is the command line.
+func (db *DB) Reset(ctx context.Context, id, by int64) (token string, err error) {
+	err = db.in(ctx, func(tx *sqlx.Tx) error {
+		var name string
+		err := tx.GetContext(ctx, &name, `UPDATE plainpath.person SET password_hash = $2 WHERE id = $1 AND active RETURNING name`, id, noPassword)
 		if errors.Is(err, sql.ErrNoRows) {
 			return fmt.Errorf("person %d: %w", id, ErrNotFound)
 		}
@@ -309,57 +320,72 @@ func (a *Accounts) Reset(ctx context.Context, id int64) error {
 		if err := signOutEverywhere(ctx, tx, id); err != nil {
 			return err
 		}
-		return a.link(ctx, tx, id, email, "Choose a new password", "Your password was reset.")
+		if err := audit(ctx, tx, by, "reset the password of "+name); err != nil {
+			return err
+		}
+		token, err = db.link(ctx, tx, id)
+		return err
 	})
+	return token, err
 }
 
-// link writes somebody a message with a link to choose a password. Earlier links no
-// longer hold.
-func (a *Accounts) link(ctx context.Context, tx *sqlx.Tx, person int64, email, subject, text string) error {
+// link makes a token with which somebody chooses a password. Earlier ones no longer hold.
+func (db *DB) link(ctx context.Context, tx *sqlx.Tx, person int64) (string, error) {
 	token := rand.Text()
 	if _, err := tx.ExecContext(ctx, `DELETE FROM plainpath.password_link WHERE person = $1`, person); err != nil {
-		return fmt.Errorf("making a link: %w", err)
+		return "", fmt.Errorf("making a link: %w", err)
 	}
-	if _, err := tx.ExecContext(ctx, `INSERT INTO plainpath.password_link (token_hash, person, expires_at) VALUES ($1, $2, $3)`, hashToken(token), person, a.DB.Now().Add(linkLength)); err != nil {
-		return fmt.Errorf("making a link: %w", err)
+	if _, err := tx.ExecContext(ctx, `INSERT INTO plainpath.password_link (token_hash, person, expires_at) VALUES ($1, $2, $3)`, hashToken(token), person, db.Now().Add(linkLength)); err != nil {
+		return "", fmt.Errorf("making a link: %w", err)
 	}
-	body := text + "\n\nChoose a password within three days:\n/password/" + token
-	if _, err := tx.ExecContext(ctx, `INSERT INTO plainpath.mail (person, address, subject, body) VALUES ($1, $2, $3, $4)`, person, email, subject, body); err != nil {
-		return fmt.Errorf("writing a message: %w", err)
-	}
-	return nil
+	return token, nil
 }
 
 // ErrBadLink says that a link to choose a password does not hold, or no longer.
 var ErrBadLink = errors.New("this link does not hold, or no longer; ask for a new one")
 
-// SetPassword chooses a password by the link of an invitation or a reset.
-func (a *Accounts) SetPassword(ctx context.Context, token, password string) error {
-	if n := utf8.RuneCountInString(password); n < shortestPassword || n > 200 {
-		return wrong("password", "a password has %d characters at least; a few words will do", shortestPassword)
+// SetPassword chooses a password by the link of an invitation or a reset, and gives what the
+// browser is known by from then on. The password is not looked at before the link is.
+func (db *DB) SetPassword(ctx context.Context, token, password string) (device string, err error) {
+	if err := checkPassword(password); err != nil {
+		return "", err
 	}
-	hash, err := HashPassword(password)
+	var person int64
+	err = db.GetContext(ctx, &person, `SELECT l.person FROM plainpath.password_link l JOIN plainpath.person p ON p.id = l.person WHERE l.token_hash = $1 AND l.expires_at > $2 AND p.active`, hashToken(token), db.Now())
+	if errors.Is(err, sql.ErrNoRows) {
+		return "", ErrBadLink
+	}
 	if err != nil {
-		return fmt.Errorf("choosing a password: %w", err)
+		return "", fmt.Errorf("choosing a password: %w", err)
 	}
-	return a.DB.in(ctx, func(tx *sqlx.Tx) error {
-		var person int64
-		err := tx.GetContext(ctx, &person, `DELETE FROM plainpath.password_link WHERE token_hash = $1 AND expires_at > $2 RETURNING person`, hashToken(token), a.DB.Now())
-		if errors.Is(err, sql.ErrNoRows) {
-			return ErrBadLink
-		}
+	hash, err := db.passwords.hash(ctx, password)
+	if err != nil {
+		return "", err
+	}
+	err = db.in(ctx, func(tx *sqlx.Tx) error {
+		res, err := tx.ExecContext(ctx, `DELETE FROM plainpath.password_link WHERE token_hash = $1`, hashToken(token))
 		if err != nil {
 			return fmt.Errorf("choosing a password: %w", err)
 		}
-		res, err := tx.ExecContext(ctx, `UPDATE plainpath.person SET password_hash = $2 WHERE id = $1 AND active`, person, hash)
-		if err != nil {
+		if n, err := res.RowsAffected(); err == nil && n == 0 {
+			return ErrBadLink // used meanwhile
+		}
+		if res, err = tx.ExecContext(ctx, `UPDATE plainpath.person SET password_hash = $2 WHERE id = $1 AND active`, person, hash); err != nil {
 			return fmt.Errorf("choosing a password: %w", err)
 		}
 		if n, err := res.RowsAffected(); err == nil && n == 0 {
 			return ErrBadLink // shut out meanwhile
 		}
-		return signOutEverywhere(ctx, tx, person)
+		if err := signOutEverywhere(ctx, tx, person); err != nil {
+			return err
+		}
+		if err := audit(ctx, tx, person, "chose a password by a link"); err != nil {
+			return err
+		}
+		device, err = db.trust(ctx, tx, person)
+		return err
 	})
+	return device, err
 }
 
 // SignIns lists the latest tries to sign in of somebody, the latest first.
@@ -368,15 +394,6 @@ func (a *Accounts) SignIns(ctx context.Context, id int64) ([]SignInView, error) 
 	err := a.DB.SelectContext(ctx, &out, `SELECT s.at, s.ok FROM plainpath.sign_in s JOIN plainpath.person p ON lower(p.email) = lower(s.email) WHERE p.id = $1 ORDER BY s.at DESC LIMIT 50`, id)
 	if err != nil {
 		return nil, fmt.Errorf("listing sign-ins: %w", err)
-	}
-	return out, nil
-}
-
-// Mail lists the latest messages to somebody, the latest first.
-func (a *Accounts) Mail(ctx context.Context, id int64) ([]MailView, error) {
-	out := []MailView{}
-	if err := a.DB.SelectContext(ctx, &out, `SELECT at, address, subject, body FROM plainpath.mail WHERE person = $1 ORDER BY id DESC LIMIT 20`, id); err != nil {
-		return nil, fmt.Errorf("listing messages: %w", err)
 	}
 	return out, nil
 }

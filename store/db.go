@@ -39,7 +39,8 @@ type DB struct {
 	address string
 	made    *compiled
 	// pictures lets few be opened at once.
-	pictures *semaphore.Weighted
+	pictures  *semaphore.Weighted
+	passwords *hashing
 }
 
 // Room is for how many at once there are connections: for those who look, who change records, and
@@ -83,7 +84,7 @@ func Connect(ctx context.Context, config *pgx.ConnConfig, connections int) (*DB,
 		return out
 	}
 	room := roomFor(connections)
-	db := &DB{DB: pool(room.Changing + room.Rewriting + spare), Room: room, Now: time.Now, streams: pool(mostStreams), address: config.ConnString(), made: newCompiled(), pictures: semaphore.NewWeighted(decodedAtOnce)}
+	db := &DB{DB: pool(room.Changing + room.Rewriting + spare), Room: room, Now: time.Now, streams: pool(mostStreams), address: config.ConnString(), made: newCompiled(), pictures: semaphore.NewWeighted(decodedAtOnce), passwords: newHashing()}
 	config = config.Copy()
 	config.RuntimeParams["default_transaction_read_only"] = "on"
 	db.reading = pool(room.Looking + spare)

@@ -57,7 +57,7 @@ func TestEachRoleAllowsWhatItAllowsOverItsOwnRecords(t *testing.T) {
 	ctx := t.Context()
 	r := rand.New(rand.NewPCG(44, 6))
 	bo := o.place
-	person, err := o.db.AddPerson(ctx, "Two Roles", "two@quillmere.example", "x", false)
+	person, err := o.db.AddPerson(ctx, store.NewPerson{Name: "Two Roles", Email: "two@quillmere.example"}, "x")
 	if err != nil {
 		t.Fatal(err)
 	}

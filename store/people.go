@@ -2,15 +2,12 @@ package store
 
 import (
 	"context"
-	"crypto/rand"
-	"crypto/sha256"
 	"database/sql"
 	"errors"
 	"fmt"
 	"strings"
 	"time"
 
-	"github.com/alexedwards/argon2id"
 	"github.com/jmoiron/sqlx"
 
 	"plainpath/core/access"
@@ -25,111 +22,10 @@ type Account struct {
 	Email   string `db:"email" json:"email"`
 	Name    string `db:"name" json:"name"`
 	Builder bool   `db:"builder" json:"builder"`
+	// Administrator says that they look after the accounts.
+	Administrator bool `db:"administrator" json:"administrator"`
 	// Zone is the time zone of the person's own, "" for that of the app.
 	Zone string `db:"zone" json:"-"`
-}
-
-// Session is a signed-in account. CSRF must come back with every change.
-type Session struct {
-	Account
-	CSRF string `db:"csrf"`
-}
-
-// Errors of signing in. Which of the two it was is not told to the person.
-var (
-	ErrWrongPassword   = errors.New("the e-mail address and the password do not belong together")
-	ErrTooManyAttempts = errors.New("too many attempts; wait a few minutes and try again")
-	ErrNoSession       = errors.New("you are not signed in, or no longer")
-)
-
-const (
-	sessionLength = 12 * time.Hour
-	// mostAttempts wrong passwords within attemptSpan lock an address for that long.
-	mostAttempts = 8
-	attemptSpan  = 10 * time.Minute
-)
-
-// passwordCost follows the second recommended option of RFC 9106 with less memory,
-// so that many can sign in at once.
-var passwordCost = &argon2id.Params{Memory: 19 * 1024, Iterations: 2, Parallelism: 1, SaltLength: 16, KeyLength: 32}
-
-// HashPassword makes what is kept of a password.
-func HashPassword(password string) (string, error) {
-	return argon2id.CreateHash(password, passwordCost)
-}
-
-// SignIn checks a password and begins a session. The token goes to the browser and is
-// kept nowhere else.
-func (db *DB) SignIn(ctx context.Context, email, password string) (token string, s Session, err error) {
-	var failed int
-	err = db.GetContext(ctx, &failed, `SELECT count(*) FROM plainpath.sign_in s WHERE lower(email) = lower($1) AND NOT ok AND at > $2
-		AND at > coalesce((SELECT max(at) FROM plainpath.sign_in WHERE lower(email) = lower($1) AND ok), '-infinity')`,
-		email, db.Now().Add(-attemptSpan))
-	if err != nil {
-		return "", s, fmt.Errorf("signing in: %w", err)
-	}
-	if failed >= mostAttempts {
-		return "", s, ErrTooManyAttempts
-	}
-	ok, account, err := db.check(ctx, email, password)
-	if err != nil {
-		return "", s, err
-	}
-	if _, err := db.ExecContext(ctx, `INSERT INTO plainpath.sign_in (email, at, ok) VALUES ($1, $2, $3)`, email, db.Now(), ok); err != nil {
-		return "", s, fmt.Errorf("signing in: %w", err)
-	}
-	if !ok {
-		return "", s, ErrWrongPassword
-	}
-	token = rand.Text()
-	s = Session{Account: account, CSRF: rand.Text()}
-	_, err = db.ExecContext(ctx, `INSERT INTO plainpath.session (token_hash, person, csrf, expires_at) VALUES ($1, $2, $3, $4)`,
-		hashToken(token), account.ID, s.CSRF, db.Now().Add(sessionLength))
-	if err != nil {
-		return "", s, fmt.Errorf("beginning a session: %w", err)
-	}
-	return token, s, nil
-}
-
-// nobody is compared with when there is no such person, so that the answer takes as
-// long either way.
-var nobody, _ = HashPassword("nobody")
-
-func (db *DB) check(ctx context.Context, email, password string) (bool, Account, error) {
-	var found struct {
-		Account
-		Hash string `db:"password_hash"`
-	}
-	err := db.GetContext(ctx, &found, `SELECT id, email, name, builder, zone, password_hash FROM plainpath.person WHERE lower(email) = lower($1) AND active`, email)
-	if errors.Is(err, sql.ErrNoRows) {
-		found.Hash = nobody
-	} else if err != nil {
-		return false, Account{}, fmt.Errorf("signing in: %w", err)
-	}
-	same, err := argon2id.ComparePasswordAndHash(password, found.Hash)
-	if err != nil {
-		return false, Account{}, fmt.Errorf("comparing passwords: %w", err)
-	}
-	return same && found.ID != 0, found.Account, nil
-}
-
-func hashToken(token string) []byte {
-	sum := sha256.Sum256([]byte(token))
-	return sum[:]
-}
-
-// Session finds the session of a token.
-func (db *DB) Session(ctx context.Context, token string) (Session, error) {
-	var s Session
-	err := db.GetContext(ctx, &s, `SELECT p.id, p.email, p.name, p.builder, p.zone, s.csrf FROM plainpath.session s JOIN plainpath.person p ON p.id = s.person
-		WHERE s.token_hash = $1 AND s.expires_at > $2 AND p.active`, hashToken(token), db.Now())
-	if errors.Is(err, sql.ErrNoRows) {
-		return s, ErrNoSession
-	}
-	if err != nil {
-		return s, fmt.Errorf("finding the session: %w", err)
-	}
-	return s, nil
 }
 
 // ZoneOf is the time zone that somebody has set, "" for none.
@@ -153,28 +49,28 @@ func (db *DB) SetZone(ctx context.Context, person int64, zone string) error {
 	return nil
 }
 
-// SignOut ends a session.
-func (db *DB) SignOut(ctx context.Context, token string) error {
-	if _, err := db.ExecContext(ctx, `DELETE FROM plainpath.session WHERE token_hash = $1`, hashToken(token)); err != nil {
-		return fmt.Errorf("signing out: %w", err)
-	}
-	return nil
+// NewPerson is somebody who is to be able to sign in.
+type NewPerson struct {
+	Name, Email            string
+	Builder, Administrator bool
 }
 
 // AddPerson adds somebody who can sign in and gives their key.
-func (db *DB) AddPerson(ctx context.Context, name, email, password string, builder bool) (int64, error) {
-	return addPerson(ctx, db, name, email, password, builder)
+func (db *DB) AddPerson(ctx context.Context, p NewPerson, password string) (int64, error) {
+	hash, err := db.passwords.hash(ctx, password)
+	if err != nil {
+		return 0, err
+	}
+	return addPerson(ctx, db, p, hash)
 }
 
-func addPerson(ctx context.Context, q sqlx.QueryerContext, name, email, password string, builder bool) (int64, error) {
-	hash, err := HashPassword(password)
-	if err != nil {
-		return 0, fmt.Errorf("hashing a password: %w", err)
-	}
+// addPerson adds somebody with what is kept of their password, which is noPassword until they have
+// chosen one.
+func addPerson(ctx context.Context, q sqlx.QueryerContext, p NewPerson, hash string) (int64, error) {
 	var id int64
-	err = sqlx.GetContext(ctx, q, &id, `INSERT INTO plainpath.person (name, email, password_hash, builder) VALUES ($1, $2, $3, $4) RETURNING id`, name, email, hash, builder)
+	err := sqlx.GetContext(ctx, q, &id, `INSERT INTO plainpath.person (name, email, password_hash, builder, administrator) VALUES ($1, $2, $3, $4, $5) RETURNING id`, p.Name, p.Email, hash, p.Builder, p.Administrator)
 	if err != nil {
-		return 0, fmt.Errorf("adding %s: %w", name, err)
+		return 0, fmt.Errorf("adding %s: %w", p.Name, err)
 	}
 	return id, nil
 }
@@ -285,6 +181,8 @@ func (db *DB) dropExpired(ctx context.Context) error {
 		before time.Time
 	}{
 		{`DELETE FROM plainpath.session WHERE token_hash IN (SELECT token_hash FROM plainpath.session WHERE expires_at < $1 LIMIT $2)`, db.Now()},
+		{`DELETE FROM plainpath.device WHERE token_hash IN (SELECT token_hash FROM plainpath.device WHERE expires_at < $1 LIMIT $2)`, db.Now()},
+		{`DELETE FROM plainpath.password_link WHERE token_hash IN (SELECT token_hash FROM plainpath.password_link WHERE expires_at < $1 LIMIT $2)`, db.Now()},
 		{`DELETE FROM plainpath.sign_in WHERE id IN (SELECT id FROM plainpath.sign_in WHERE at < $1 ORDER BY id LIMIT $2)`, db.Now().Add(-attemptsKept)},
 	} {
 		if _, err := db.ExecContext(ctx, old.sql, old.before, mostDropped); err != nil {

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"strings"
 	"time"
 
 	"github.com/jmoiron/sqlx"
@@ -199,6 +200,17 @@ func (db *DB) tryRelease(ctx context.Context, tx *sqlx.Tx, app, schema string, b
 	return p, err
 }
 
+// rightsChanged says what a release changes of what roles may do.
+func rightsChanged(changes []release.Change) []string {
+	var out []string
+	for _, c := range changes {
+		if strings.HasPrefix(c.Document, string(edition.RoleDocument)+"/") {
+			out = append(out, fmt.Sprintf("role %s %s: %s", c.Label, c.What, strings.Join(c.Details, ", ")))
+		}
+	}
+	return out
+}
+
 func peopleByRole(ctx context.Context, tx *sqlx.Tx, app string) (map[string]int, error) {
 	var rows []struct {
 		Role  string `db:"role"`
@@ -252,6 +264,9 @@ func (db *DB) Release(ctx context.Context, app string, person int64, of int, pre
 			return fmt.Errorf("putting the release in force: %w", err)
 		}
 		number = p.Number
+		if err := audit(ctx, tx, person, fmt.Sprintf("released number %d", number), rightsChanged(p.Changes)...); err != nil {
+			return err
+		}
 		return db.drop(ctx, tx, app, docs, drops)
 	})
 	return number, err

@@ -130,7 +130,7 @@ func (w *world) rights(t *testing.T) (access.Role, *eyes) {
 func TestWhatIsAskedFindsOnlyWhatIsSeen(t *testing.T) {
 	db := testdb.New(t)
 	builder := personID(t, db, "bo")
-	person, err := db.AddPerson(t.Context(), "Looker", "looker@quillmere.example", demo.Password, false)
+	person, err := db.AddPerson(t.Context(), store.NewPerson{Name: "Looker", Email: "looker@quillmere.example"}, demo.Password)
 	if err != nil {
 		t.Fatal(err)
 	}

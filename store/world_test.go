@@ -426,7 +426,7 @@ func ids(records []*value.Record) []int64 {
 // tester adds the builder whose worlds the tests fill and gives their id.
 func tester(t *testing.T, db *store.DB) int64 {
 	t.Helper()
-	person, err := db.AddPerson(t.Context(), "Tester", "tester@quillmere.example", "x", true)
+	person, err := db.AddPerson(t.Context(), store.NewPerson{Name: "Tester", Email: "tester@quillmere.example", Builder: true}, "x")
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -34,6 +34,8 @@ type settings struct {
 	Secure      bool   `env:"PLAINPATH_SECURE_COOKIES"`
 	MostFile    int64  `env:"PLAINPATH_MOST_FILE_MB" envDefault:"25"`
 	Connections int    `env:"PLAINPATH_CONNECTIONS" envDefault:"20"`
+	// Proxies may say in X-Real-IP where a request comes from.
+	Proxies []string `env:"PLAINPATH_PROXIES"`
 	// Reading and Writing are how long requests may take.
 	Reading time.Duration `env:"PLAINPATH_READING_LIMIT" envDefault:"15s"`
 	Writing time.Duration `env:"PLAINPATH_WRITING_LIMIT" envDefault:"2m"`
@@ -112,7 +114,7 @@ func serve(ctx context.Context, s settings, signIns []server.SignIn, ready func(
 			return err
 		}
 		defer func() { _ = jobs.Stop(context.WithoutCancel(ctx)) }()
-		app := server.New(server.Config{DB: db, Jobs: jobs, App: s.App, Secure: s.Secure, SignIns: signIns, Log: log, MostFile: s.MostFile << 20,
+		app := server.New(server.Config{DB: db, Jobs: jobs, App: s.App, Secure: s.Secure, SignIns: signIns, Log: log, MostFile: s.MostFile << 20, Proxies: s.Proxies,
 			Limits: server.Limits{Reading: s.Reading, Writing: s.Writing}})
 		stopped := make(chan error, 1)
 		go func() {

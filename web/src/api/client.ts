@@ -87,6 +87,8 @@ export const api = {
   put: <T>(path: string, body: unknown) => send<T>('PUT', path, body),
   patch: <T>(path: string, body: unknown, key?: string) => send<T>('PATCH', path, body, key),
   remove: (path: string) => send<undefined>('DELETE', path),
+  /** Removes something and gives what there is then. */
+  end: <T>(path: string) => send<T>('DELETE', path),
 }
 
 /** Sends a piece of a file as it is. */

@@ -9,6 +9,7 @@ export interface components {
   schemas: {
     AccountChange: {
       active: boolean
+      administrator: boolean
       builder: boolean
       email: string
       name: string
@@ -18,6 +19,7 @@ export interface components {
     }
     AccountView: {
       active: boolean
+      administrator: boolean
       builder: boolean
       email: string
       /** Format: int64 */
@@ -65,6 +67,16 @@ export interface components {
       widths?: {
         [key: string]: number
       }
+    }
+    AuditEntry: {
+      /** Format: date-time */
+      at: string
+      details: string[]
+      what: string
+      who: string
+    }
+    AuditView: {
+      entries: components['schemas']['AuditEntry'][]
     }
     BackRequest: {
       revision: number
@@ -581,6 +593,10 @@ export interface components {
       micros: number
       sheets: components['schemas']['SheetResult'][]
     }
+    InvitedView: {
+      link: string
+      people: components['schemas']['PeopleView']
+    }
     KeepViewRequest: {
       at: components['schemas']['TableAt']
       body: components['schemas']['Arrangement']
@@ -623,13 +639,6 @@ export interface components {
       converted?: boolean
       of: string
       path: string
-    }
-    MailView: {
-      address: string
-      /** Format: date-time */
-      at: string
-      body: string
-      subject: string
     }
     Mark: {
       colour: string
@@ -788,6 +797,10 @@ export interface components {
       id: string
       state: string
     }
+    OwnPasswordRequest: {
+      next: string
+      now: string
+    }
     Page: {
       bands: components['schemas']['Band'][]
       key: string
@@ -854,7 +867,7 @@ export interface components {
       roles: components['schemas']['RoleItem'][]
     }
     PersonView: {
-      mail: components['schemas']['MailView'][]
+      link?: string
       sign_ins: components['schemas']['SignInView'][]
     }
     Piece: {
@@ -1228,7 +1241,17 @@ export interface components {
       title: string
       type: string
     }
+    SessionItem: {
+      address: string
+      agent: string
+      /** Format: date-time */
+      began: string
+      here: boolean
+      /** Format: int64 */
+      id: number
+    }
     SessionView: {
+      administrator?: boolean
       app: string
       app_zone: string
       builder?: boolean
@@ -1239,6 +1262,9 @@ export interface components {
       sign_ins: components['schemas']['SignIn'][]
       signed_in: boolean
       zone: string
+    }
+    SessionsView: {
+      sessions: components['schemas']['SessionItem'][]
     }
     Setting: {
       field: string

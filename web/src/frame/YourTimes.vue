@@ -4,12 +4,14 @@ import { computed, ref } from 'vue'
 import { titleOf } from '@/api/client'
 import { useSession } from '@/session'
 import { mayLeave, unsaved } from '@/surface/unsaved'
+import OwnAccount from '@/signin/OwnAccount.vue'
 import FloatPanel from './FloatPanel.vue'
 
-/** Who is signed in, and in which time zone they enter and see times. */
+/** Who is signed in: in which time zone they enter and see times, their password and sessions. */
 const session = useSession()
 const panel = ref<InstanceType<typeof FloatPanel> | null>(null)
 const failed = ref('')
+const account = ref(false)
 const ofTheApp = 'app'
 const zones = computed(() => [
   { key: ofTheApp, label: `as everybody here: ${session.me?.app_zone}` },
@@ -28,6 +30,11 @@ async function keep(next: string): Promise<void> {
     failed.value = titleOf(error)
   }
 }
+
+function openAccount(): void {
+  panel.value?.hide()
+  account.value = true
+}
 </script>
 
 <template>
@@ -40,7 +47,7 @@ async function keep(next: string): Promise<void> {
   >
     {{ session.me?.name }}
   </button>
-  <FloatPanel ref="panel" aria-label="Your times">
+  <FloatPanel ref="panel" aria-label="You">
     <label class="times"
       >Times are entered and shown
       <Select
@@ -55,7 +62,11 @@ async function keep(next: string): Promise<void> {
         @update:model-value="keep"
     /></label>
     <p v-if="failed" class="bad" role="alert">{{ failed }}</p>
+    <p class="account">
+      <button type="button" class="plain link" @click="openAccount">Password and sessions …</button>
+    </p>
   </FloatPanel>
+  <OwnAccount v-model="account" />
 </template>
 
 <style scoped>
@@ -64,6 +75,9 @@ async function keep(next: string): Promise<void> {
   white-space: nowrap;
   overflow: hidden;
   text-overflow: ellipsis;
+}
+.account {
+  margin: 0.8rem 0 0;
 }
 .times {
   display: grid;

@@ -1,16 +1,25 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
-import { onMounted, ref } from 'vue'
+import { computed, onMounted, ref } from 'vue'
 import { api, titleOf } from '@/api/client'
 import type { AccountView, People, Rights } from '@/api/types'
+import { useSession } from '@/session'
 import FileValue from '@/surface/FileValue.vue'
 import { useBuild } from '../build'
+import AuditLog from './AuditLog.vue'
+import LinkOnce from './LinkOnce.vue'
 import PersonDialog from './PersonDialog.vue'
 import RightsMatrix from './RightsMatrix.vue'
 import { moment } from '@/surface/zone'
 
 /** Who there is, and what each role may do with each object. */
 const build = useBuild()
+const session = useSession()
+/** Whether accounts can be changed by whoever looks. */
+const administers = computed(() => !!session.me?.administrator)
+const link = ref('')
+const linkFor = ref('')
+const log = ref(false)
 const people = ref<People | null>(null)
 const rights = ref<Rights | null>(null)
 const failed = ref('')
@@ -40,6 +49,11 @@ function edit(p: AccountView | null): void {
   open.value = true
 }
 
+function linked(to: string, name: string): void {
+  link.value = to
+  linkFor.value = name
+}
+
 async function saved(next: People): Promise<void> {
   people.value = next
   await Promise.all([build.load(), load()])
@@ -52,7 +66,11 @@ async function saved(next: People): Promise<void> {
       {{ failed }} <button type="button" class="plain link" @click="load">Try again</button>
     </p>
     <template v-if="people">
-      <h1 class="row">People <Button outlined size="small" label="Invite somebody" @click="edit(null)" /></h1>
+      <h1 class="row">
+        People
+        <Button v-if="administers" outlined size="small" label="Invite somebody" @click="edit(null)" />
+      </h1>
+      <p v-if="!administers" class="muted">Administrators invite people and change what they are.</p>
       <table>
         <thead>
           <tr>
@@ -66,11 +84,17 @@ async function saved(next: People): Promise<void> {
           <tr v-for="p in people.people" :key="p.id" :class="{ muted: !p.active }">
             <td>
               <FileValue v-if="p.picture" :file="{ id: p.picture, label: '' }" picture class="face" />
-              <button type="button" class="plain link" @click="edit(p)">{{ p.name }}</button>
+              <button v-if="administers" type="button" class="plain link" @click="edit(p)">
+                {{ p.name }}
+              </button>
+              <template v-else>{{ p.name }}</template>
               <span v-if="!p.active"> (shut out)</span>
             </td>
             <td>{{ p.email }}</td>
-            <td>{{ roles(p) }}<template v-if="p.builder"> · may build</template></td>
+            <td>
+              {{ roles(p) }}<template v-if="p.builder"> · may build</template
+              ><template v-if="p.administrator"> · administrator</template>
+            </td>
             <td>{{ p.last_sign_in ? moment(p.last_sign_in) : 'never' }}</td>
           </tr>
         </tbody>
@@ -84,7 +108,19 @@ async function saved(next: People): Promise<void> {
       </p>
       <RightsMatrix :rights="rights" />
     </template>
-    <PersonDialog v-if="people" v-model:open="open" :person="chosen" :people="people" @saved="saved" />
+    <details v-if="administers" @toggle="log = ($event.target as HTMLDetailsElement).open">
+      <summary>What was done: sign-ins, accounts, rights, releases</summary>
+      <AuditLog v-if="log" />
+    </details>
+    <PersonDialog
+      v-if="people"
+      v-model:open="open"
+      :person="chosen"
+      :people="people"
+      @saved="saved"
+      @linked="linked"
+    />
+    <LinkOnce v-model="link" :name="linkFor" />
   </main>
 </template>
 

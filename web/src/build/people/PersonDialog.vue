@@ -7,7 +7,7 @@ import MultiSelect from 'primevue/multiselect'
 import { useConfirm } from 'primevue/useconfirm'
 import { ref, watch } from 'vue'
 import { api, ProblemError, titleOf } from '@/api/client'
-import type { AccountChange, AccountView, People, PersonDetails, Ref } from '@/api/types'
+import type { AccountChange, AccountView, Invited, People, PersonDetails, Ref } from '@/api/types'
 import FileInput from '@/surface/FileInput.vue'
 import { trackSending } from '@/surface/files'
 import ReferenceInput from '@/surface/ReferenceInput.vue'
@@ -15,13 +15,20 @@ import { withArticle } from '../article'
 import { useBuild } from '../build'
 import { moment } from '@/surface/zone'
 
-/** One person: who they are, what they are in each space, and what was written to them. */
+/** One person: who they are, what they are in each space, and when they signed in. */
 const props = defineProps<{ person: AccountView | null; people: People }>()
 const open = defineModel<boolean>('open', { required: true })
-const emit = defineEmits<{ saved: [people: People] }>()
+const emit = defineEmits<{ saved: [people: People]; linked: [link: string, name: string] }>()
 const build = useBuild()
 const confirm = useConfirm()
-const entered = ref<AccountChange>({ name: '', email: '', builder: false, active: true, spaces: [] })
+const entered = ref<AccountChange>({
+  name: '',
+  email: '',
+  builder: false,
+  administrator: false,
+  active: true,
+  spaces: [],
+})
 const details = ref<PersonDetails | null>(null)
 const sending = trackSending()
 const problems = ref<Record<string, string>>({})
@@ -39,6 +46,7 @@ watch(open, async (is) => {
       name: p?.name ?? '',
       email: p?.email ?? '',
       builder: !!p?.builder,
+      administrator: !!p?.administrator,
       active: p?.active ?? true,
       picture: p?.picture,
       spaces,
@@ -51,10 +59,13 @@ async function save(): Promise<void> {
   problems.value = {}
   failed.value = ''
   try {
-    const next = props.person
-      ? await api.put<People>('/build/people/' + props.person.id, entered.value)
-      : await api.post<People>('/build/people', entered.value)
-    emit('saved', next)
+    if (props.person) {
+      emit('saved', await api.put<People>('/build/people/' + props.person.id, entered.value))
+    } else {
+      const next = await api.post<Invited>('/build/people', entered.value)
+      emit('linked', next.link, entered.value.name)
+      emit('saved', next.people)
+    }
     open.value = false
   } catch (error) {
     failed.value = titleOf(error)
@@ -66,12 +77,17 @@ async function save(): Promise<void> {
 function reset(): void {
   confirm.require({
     header: `Reset the password of ${entered.value.name}?`,
-    message: 'They are signed out at once and get a message with a link to choose a new one.',
+    message: 'They are signed out at once. You get a link to hand to them, with which they choose a new one.',
     acceptLabel: 'Reset it',
     rejectLabel: 'Leave it',
     rejectProps: { outlined: true },
     accept: async () => {
-      details.value = await api.post<PersonDetails>(`/build/people/${props.person!.id}/reset`, {})
+      try {
+        details.value = await api.post<PersonDetails>(`/build/people/${props.person!.id}/reset`, {})
+        emit('linked', details.value.link ?? '', entered.value.name)
+      } catch (error) {
+        failed.value = titleOf(error)
+      }
     },
   })
 }
@@ -138,6 +154,7 @@ function belong(space: AccountChange['spaces'][number], to: Ref | null): void {
       </fieldset>
       <div class="row">
         <label class="row"><Checkbox v-model="entered.builder" binary />may build</label>
+        <label class="row"><Checkbox v-model="entered.administrator" binary />administrator</label>
         <label v-if="person" class="row"><Checkbox v-model="entered.active" binary />may sign in</label>
       </div>
       <p v-if="failed" class="bad" role="alert">{{ failed }}</p>
@@ -151,12 +168,6 @@ function belong(space: AccountChange['spaces'][number], to: Ref | null): void {
       </div>
     </form>
     <template v-if="details">
-      <h2>Messages</h2>
-      <p v-if="!details.mail.length" class="muted">None was written to them.</p>
-      <details v-for="(m, i) in details.mail" :key="i">
-        <summary>{{ m.subject }}, {{ moment(m.at) }}</summary>
-        <pre>{{ m.body }}</pre>
-      </details>
       <h2>Sign-ins</h2>
       <p v-if="!details.sign_ins.length" class="muted">They never tried.</p>
       <ol>
@@ -193,12 +204,6 @@ legend {
 }
 h2 {
   margin: 1.2rem 0 0.3rem;
-}
-pre {
-  white-space: pre-wrap;
-  font: inherit;
-  border-left: 2px solid var(--line);
-  padding-left: 0.7rem;
 }
 ol {
   padding-left: 1.2rem;
