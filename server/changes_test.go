@@ -26,6 +26,7 @@ func listen(t *testing.T, c *testdb.Client, path string) <-chan string {
 	}
 	out := make(chan string, 100)
 	go func() {
+		defer close(out)
 		defer func() { _ = res.Body.Close() }()
 		lines := bufio.NewScanner(res.Body)
 		for lines.Scan() {
@@ -86,6 +87,44 @@ func TestChangesAreTold(t *testing.T) {
 	hears("Dana", dana, `{"object":"badge","keys":[1]}`, both, one, one, one, `{"object":"lift"}`, `{"object":"lift"}`)
 	// Badges are not hers to see, nor is the lift while it stands elsewhere.
 	hears("Orla", orla, one, one, one, `{"object":"lift"}`)
+}
+
+// Who is signed out or gets other rights is told nothing more: what they listen to ends.
+func TestChangesEndWithTheRights(t *testing.T) {
+	db, base := serve(t)
+	ended := func(who string, from <-chan string) {
+		t.Helper()
+		time.Sleep(1100 * time.Millisecond) // rights hold for a second
+		if _, err := db.Exec(`UPDATE liftcare_production.lift SET model = model || 'x' WHERE building IN (SELECT id FROM liftcare_production.building WHERE customer = 5)`); err != nil {
+			t.Fatal(err)
+		}
+		select {
+		case got, more := <-from:
+			if more {
+				t.Errorf("%s hears %s", who, got)
+			}
+		case <-time.After(time.Minute):
+			t.Errorf("%s still listens", who)
+		}
+	}
+	for who, mend := range map[string]string{
+		"signed out":         `DELETE FROM plainpath.session WHERE person = 6`,
+		"with no role":       `UPDATE plainpath.member SET roles = '{}' WHERE person = 6`,
+		"of another company": `UPDATE plainpath.member SET organisation = 6, roles = '{owners_desk}' WHERE person = 6`,
+		"shut out":           `UPDATE plainpath.person SET active = false WHERE id = 6`,
+	} {
+		if _, err := db.Exec(`UPDATE plainpath.member SET roles = '{owners_desk}', organisation = 5 WHERE person = 6`); err != nil {
+			t.Fatal(err)
+		}
+		if _, err := db.Exec(`UPDATE plainpath.person SET active = true WHERE id = 6`); err != nil {
+			t.Fatal(err)
+		}
+		orla := listen(t, testdb.SignIn(t, base, "orla@customer05.example"), "/api/use/changes")
+		if _, err := db.Exec(mend); err != nil {
+			t.Fatal(err)
+		}
+		ended(who, orla)
+	}
 }
 
 // A change has to do with a table where a row of it changed, where one belongs in it now, and

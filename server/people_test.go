@@ -3,10 +3,12 @@ package server_test
 import (
 	"fmt"
 	"net/http"
+	"slices"
 	"strings"
 	"testing"
 
 	"plainpath/core/edition"
+	"plainpath/core/value"
 	"plainpath/demo"
 	"plainpath/server"
 	"plainpath/store"
@@ -197,5 +199,32 @@ func TestRightsAreExplained(t *testing.T) {
 				t.Errorf("%s for %s: %+v of %d", row.Object, rights.Roles[i].Key, cell, row.Total)
 			}
 		}
+	}
+}
+
+// Whoever is from outside is offered nobody but whom they know of.
+func TestPeopleAreNotListedOutside(t *testing.T) {
+	db, base := serve(t)
+	orla, dana := testdb.SignIn(t, base, "orla@customer05.example"), testdb.SignIn(t, base, "dana@quillmere.example")
+	offered := func(c *testdb.Client) []int64 {
+		t.Helper()
+		var refs []value.Ref
+		do(t, c, "POST", "/api/use/tables/options", map[string]any{"at": map[string]any{"page": map[string]any{"page": "buildings", "part": "buildings", "given": map[string]any{}}}, "path": "customer.account_manager"}, 200, &refs)
+		var out []int64
+		for _, r := range refs {
+			out = append(out, r.ID)
+		}
+		slices.Sort(out)
+		return out
+	}
+	var known []int64
+	if err := db.Select(&known, `SELECT 6 UNION SELECT account_manager FROM liftcare_production.customer WHERE id = 5 AND account_manager IS NOT NULL ORDER BY 1`); err != nil {
+		t.Fatal(err)
+	}
+	if got := offered(dana); len(got) != 6 {
+		t.Errorf("Dana is offered %v", got)
+	}
+	if got := offered(orla); !slices.Equal(got, known) || len(got) > 3 {
+		t.Errorf("Orla is offered %v, want %v", got, known)
 	}
 }

@@ -154,14 +154,26 @@ func (c *Changes) tell(what ChangedObject) {
 	}
 }
 
-// Tells says what somebody is told of changes in their space, if anything.
-func (t *Tables) Tells(ctx context.Context, p Place) (func(context.Context, ChangedObject) (Told, bool), error) {
+// Tells is what somebody is told of changes.
+type Tells struct {
+	// Of says what they are told of one, if anything.
+	Of func(context.Context, ChangedObject) (Told, bool)
+	// Rights differ where something else may be told.
+	Rights string
+}
+
+// Tells says what somebody is told of changes in their space.
+func (t *Tables) Tells(ctx context.Context, p Place) (Tells, error) {
 	w, err := t.Desks.where(ctx, p)
 	if err != nil {
-		return nil, err
+		return Tells{}, err
 	}
 	d := newDesk(t.Desks.DB, w)
-	return func(ctx context.Context, c ChangedObject) (Told, bool) {
+	out := Tells{Rights: fmt.Sprintf("%p %q", w.Edition, w.Person.Roles)}
+	if w.Person.Organisation != nil {
+		out.Rights += fmt.Sprint(" ", w.Person.Organisation.ID)
+	}
+	out.Of = func(ctx context.Context, c ChangedObject) (Told, bool) {
 		if c.Object == "" {
 			return Told{}, true
 		}
@@ -184,7 +196,8 @@ func (t *Tables) Tells(ctx context.Context, p Place) (func(context.Context, Chan
 			return Told{}, true // whoever shows something reads it again, under the rights that hold
 		}
 		return out, len(out.Keys) > 0
-	}, nil
+	}
+	return out, nil
 }
 
 // seen are those of changed records that somebody may see, or could before.

@@ -147,6 +147,9 @@ func (db *DB) Person(ctx context.Context, app, space string, id int64, e *editio
 	}
 	if object := e.Model.Object(e.App.Organisation); row.Organisation.Valid && object != nil {
 		p.Organisation = &value.Record{Object: object.Key, ID: row.Organisation.Int64}
+		if p.Colleagues, err = db.colleagues(ctx, app, space, row.Organisation.Int64); err != nil {
+			return p, err
+		}
 		d := newDesk(db, Where{Edition: e, Schema: row.Schema, Person: p, Now: db.Now()})
 		found, err := surface.ByKey(ctx, d, object.Key, []int64{p.Organisation.ID}, nil)
 		var denied *access.DeniedError
@@ -159,6 +162,19 @@ func (db *DB) Person(ctx context.Context, app, space string, id int64, e *editio
 		}
 	}
 	return p, nil
+}
+
+// mostColleagues bounds how many people of one organisation know of each other.
+const mostColleagues = 1000
+
+// colleagues are the people who belong to an organisation.
+func (db *DB) colleagues(ctx context.Context, app, space string, organisation int64) ([]int64, error) {
+	var out []int64
+	err := db.SelectContext(ctx, &out, `SELECT person FROM plainpath.member WHERE app = $1 AND space = $2 AND organisation = $3 ORDER BY person LIMIT $4`, app, space, organisation, mostColleagues)
+	if err != nil {
+		return nil, fmt.Errorf("finding the people of an organisation: %w", err)
+	}
+	return out, nil
 }
 
 func split(list string) []string {

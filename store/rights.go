@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
+	"slices"
 
 	"plainpath/core/access"
 	"plainpath/core/model"
@@ -69,13 +70,17 @@ func (s *Desks) Rights(ctx context.Context, app string) (RightsView, error) {
 		out.Roles = append(out.Roles, RoleColumn{Key: role, Label: e.Policy.Label(role), As: who.Name})
 		desks[role] = newDesk(s.DB, Where{Edition: e, Schema: schema, Person: who, Now: s.DB.Now()})
 	}
-	for _, key := range e.Model.Keys() {
+	for _, key := range append(slices.Clone(e.Model.Keys()), model.PersonObject) {
 		row := RightsRow{Object: key, Cells: []RightsCell{}}
 		if err := s.DB.GetContext(ctx, &row.Total, fmt.Sprintf(`SELECT count(*) FROM %s`, search.Space{Schema: schema}.Table(key))); err != nil {
 			return out, fmt.Errorf("counting %s: %w", key, err)
 		}
 		for _, column := range out.Roles {
-			cell, err := s.cell(ctx, desks[column.Key], e.Role(column.Key).Objects[key], key, row.Total)
+			right, said := e.Role(column.Key).Objects[key]
+			if key == model.PersonObject && !said {
+				right = access.Right{See: true, Rows: &predicate.Condition{}} // counted as it usually is
+			}
+			cell, err := s.cell(ctx, desks[column.Key], right, key, row.Total)
 			if err != nil {
 				return out, err
 			}
@@ -124,6 +129,9 @@ func (s *Desks) sample(ctx context.Context, app, role string) (access.Person, er
 			return p, err
 		}
 		p.Organisation = &value.Record{Object: e.App.Organisation, ID: row.Organisation.Int64}
+		if p.Colleagues, err = s.DB.colleagues(ctx, app, Trial, row.Organisation.Int64); err != nil {
+			return p, err
+		}
 	}
 	return p, nil
 }

@@ -48,6 +48,8 @@ type Person struct {
 	Roles []string `json:"roles"`
 	// Organisation is the record the person belongs to, nil for the company's own people.
 	Organisation *value.Record `json:"-"`
+	// Colleagues are the keys of those who belong to the same organisation.
+	Colleagues []int64 `json:"-"`
 	// Zone is where they enter and see times, nil for that of the house.
 	Zone *time.Location `json:"-"`
 }
@@ -104,6 +106,9 @@ func Compile(m *model.Model, organisation string, roles []Role) (*Policy, map[st
 			if m.Object(object) == nil {
 				problems[r.Key] = append(problems[r.Key], model.Problem{Pointer: at, Text: fmt.Sprintf("there is no object %q", object)})
 				continue
+			}
+			if object == model.PersonObject && (right.Add || right.Change || right.Remove) {
+				problems[r.Key] = append(problems[r.Key], model.Problem{Pointer: at, Text: "people are invited and changed as accounts, so a role can only let them be seen"})
 			}
 			for field := range right.Fields {
 				if m.Object(object).Field(field) == nil {
@@ -194,16 +199,19 @@ func (e *DeniedError) Error() string {
 // Grant works out what a person may do with an object. What several roles allow adds up, each
 // over the records of its own row rule. Values must hold the person, today and now.
 func (p *Policy) Grant(m *model.Model, person Person, object string, values expr.Values) (Grant, error) {
-	g := Grant{object: object}
 	switch object {
 	case model.PersonObject:
-		g.leaves = []leave{{Right{See: true}, predicate.True}}
-		return g, nil
+		return p.people(m, person, values)
 	case model.FileObject:
 		own, err := ownFiles(m, person)
-		g.leaves = []leave{{Right{See: true}, own}}
-		return g, err
+		return Grant{object, []leave{{Right{See: true}, own}}}, err
 	}
+	return p.ofRoles(person, object, values)
+}
+
+// ofRoles is what the roles of a person say of an object.
+func (p *Policy) ofRoles(person Person, object string, values expr.Values) (Grant, error) {
+	g := Grant{object: object}
 	for _, key := range person.Roles {
 		role := p.roles[key]
 		if role == nil {
@@ -235,7 +243,7 @@ func ownFiles(m *model.Model, person Person) (predicate.Predicate, error) {
 	}
 	arrived, err := m.Path(model.FileObject, "media_type")
 	return predicate.All{
-		predicate.Test{Path: by, Op: predicate.Is, Value: &value.Record{Object: model.PersonObject, ID: person.ID}},
+		predicate.Test{Path: by, Op: predicate.Is, Value: ofPerson(person.ID)},
 		predicate.Test{Path: arrived, Op: predicate.IsNotEmpty},
 	}, err
 }

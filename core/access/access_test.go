@@ -1,6 +1,7 @@
 package access
 
 import (
+	"reflect"
 	"strings"
 	"testing"
 
@@ -102,4 +103,65 @@ func TestABrokenRuleShowsNothing(t *testing.T) {
 			t.Errorf("%s shows %q, %v", name, sees(t, g), err)
 		}
 	}
+}
+
+// People are seen by whom a role lets see them; where no role says so, those from outside see
+// whom they know of.
+func TestWhichPeopleAreSeen(t *testing.T) {
+	named := model.New("EUR",
+		&model.Object{Key: "customer", Label: "Customer", LabelField: "name", Fields: []model.Field{{Key: "name", Label: "Name", Type: model.Text}}},
+		&model.Object{Key: "building", Label: "Building", LabelField: "name", Fields: []model.Field{
+			{Key: "name", Label: "Name", Type: model.Text}, {Key: "customer", Label: "Customer", Type: model.Reference, Object: "customer"}, {Key: "keeper", Label: "Keeper", Type: model.Person}}})
+	seen := Right{See: true, Rows: own(predicate.EmptyNothing)}
+	hidden := seen
+	hidden.Fields = map[string]FieldRight{"keeper": {Hidden: true}}
+	only := &predicate.Condition{Field: "email", Op: predicate.Is, Value: &predicate.Operand{Literal: []byte(`"desk@quillmere.example"`)}}
+	policy, problems := Compile(named, "customer", []Role{
+		{Key: "owner", Objects: map[string]Right{"building": seen}},
+		{Key: "blind", Objects: map[string]Right{"building": hidden}},
+		{Key: "desk", Objects: map[string]Right{"person": {See: true, Rows: only, Fields: map[string]FieldRight{"email": {Hidden: true}}}}},
+		{Key: "adder", Objects: map[string]Right{"person": {See: true, Add: true}}},
+	})
+	if len(problems) != 1 || len(problems["adder"]) != 1 || !strings.Contains(problems["adder"][0].Text, "as accounts") {
+		t.Error(problems)
+	}
+	outside := person(5, "owner")
+	outside.Colleagues = []int64{1, 7}
+	related := predicate.HasRelated{Object: "building", Label: "Building", Via: named.Object("building").Field("keeper"), Where: predicate.Any{mustBind(t, named, outside)}}
+	for name, c := range map[string]struct {
+		who   Person
+		want  predicate.Predicate
+		email bool
+	}{
+		"inside":                {person(0, "owner"), predicate.True, true},
+		"inside, with no role":  {person(0), predicate.True, true},
+		"outside":               {outside, predicate.Any{predicate.Any{predicate.Keys{1, 1, 7}, related}}, true},
+		"the field hidden":      {person(5, "blind"), predicate.Any{predicate.Any{predicate.Keys{1}}}, true},
+		"outside, with no role": {person(5), predicate.Any{predicate.Any{predicate.Keys{1}}}, true},
+		"a rule":                {person(5, "desk"), nil, false},
+		"a rule and no word":    {person(0, "desk", "owner"), predicate.True, true},
+	} {
+		g, err := policy.Grant(named, c.who, model.PersonObject, expr.Values{"person": c.who.Value()})
+		if err != nil || c.want != nil && !reflect.DeepEqual(g.Rows(), c.want) || g.SeesField("email") != c.email {
+			t.Errorf("%s: %#v %t %v, want %#v", name, g.Rows(), g.SeesField("email"), err, c.want)
+		}
+	}
+	p := person(5, "adder")
+	if g, err := policy.Grant(named, p, model.PersonObject, expr.Values{"person": p.Value()}); err != nil || g.May(Adding) {
+		t.Errorf("people are added: %v", err)
+	}
+}
+
+// mustBind is the row rule of an owner's buildings.
+func mustBind(t *testing.T, m *model.Model, who Person) predicate.Predicate {
+	t.Helper()
+	checked, wrong := predicate.Check(PersonScope(m, "customer"), "building", *own(predicate.EmptyNothing), "")
+	if len(wrong) > 0 {
+		t.Fatal(wrong)
+	}
+	p, err := checked.Bind(expr.Values{"person": who.Value()})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return p
 }

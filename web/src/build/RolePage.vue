@@ -27,7 +27,13 @@ const open = ref('')
 const findings = computed(() => doc.view.value?.findings ?? [])
 const rows = computed(() => {
   const all = doc.body.value?.objects ?? {}
-  return build.own.map((object) => ({ object, right: (all[object.key] ?? {}) as Right }))
+  const people = build.object('person')
+  return [...build.own, ...(people ? [people] : [])].map((object) => ({
+    object,
+    right: (all[object.key] ?? {}) as Right,
+    // A role need say nothing of people, which is not the same as that they are not seen.
+    usual: object.key === 'person' && !all.person,
+  }))
 })
 const people = computed(() => build.contents?.people.filter((p) => p.roles?.includes(props.name)) ?? [])
 const column = computed(() => rights.value?.roles.findIndex((r) => r.key === props.name) ?? -1)
@@ -157,7 +163,9 @@ useUndoKeys(doc)
             <td>{{ r.object.plural }}</td>
             <td v-for="v in verbs" :key="v" class="mark">
               <Checkbox
+                v-if="v === 'see' || r.object.key !== 'person'"
                 :model-value="!!r.right[v]"
+                :indeterminate="r.usual"
                 binary
                 :aria-label="v + ' ' + r.object.plural"
                 @update:model-value="toggle(r.object.key, v, $event)"
@@ -165,6 +173,10 @@ useUndoKeys(doc)
             </td>
             <td class="mark figure">{{ sees(r.object.key) }}</td>
             <td>
+              <span v-if="r.usual" class="muted">
+                not said: the company’s own people see everybody, others those of their organisation and whom
+                records name that they see
+              </span>
               <button
                 v-if="r.right.see"
                 type="button"
