@@ -69,6 +69,7 @@ func describe(err error) Problem {
 		off      *surface.NotOfferedError
 		look     *search.LookError
 		http     *fiber.Error
+		unknown  *store.UnknownError
 	)
 	switch {
 	case errors.As(err, &invalid):
@@ -103,6 +104,10 @@ func describe(err error) Problem {
 		return Problem{Type: "not-offered", Title: off.Text, Status: 422}
 	case errors.As(err, &noPart):
 		return Problem{Type: "not-found", Title: noPart.Error(), Status: 404}
+	case errors.As(err, &unknown):
+		return Problem{Type: "unknown", Title: "The database was lost at the very end, so it is not known whether this was written. Look before you do it again; what is sent again by itself counts once.", Status: 503}
+	case store.Away(err):
+		return Problem{Type: "away", Title: "The database cannot be reached just now, so nothing was written. It is tried again; what you entered is still here.", Status: 503}
 	case store.TookTooLong(err):
 		return Problem{Type: "too-long", Title: "This took too long, so it was stopped and nothing was written. It may go faster with fewer conditions, without those on related records, without orders by what is worked out from other records, or by asking for less at once.", Status: 504}
 	case store.TooMuch(err):

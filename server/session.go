@@ -237,6 +237,9 @@ func (s *server) signedIn(c fiber.Ctx) error {
 		return errOtherSession
 	}
 	c.Locals(sessionKey, session)
+	if key := requestKey(c); key != "" {
+		c.SetContext(store.WithRequest(c.Context(), store.Request{Person: session.ID, Key: key}))
+	}
 	if tab := c.Get("X-Tab"); len(tab) <= longestTab {
 		c.SetContext(store.WithTab(c.Context(), tab))
 	}

@@ -65,6 +65,9 @@ func Open(ctx context.Context, address string, connections int) (*DB, error) {
 	return Connect(ctx, config, connections)
 }
 
+// Address is what the database was opened with.
+func (db *DB) Address() string { return db.address }
+
 // Reopen opens the same database once more, with nothing that this has in memory.
 func (db *DB) Reopen(ctx context.Context, connections int) (*DB, error) {
 	return Open(ctx, db.address, connections)
@@ -122,7 +125,7 @@ func (db *DB) in(ctx context.Context, work func(tx *sqlx.Tx) error) error {
 	if err := work(tx); err != nil {
 		return err
 	}
-	if err := tx.Commit(); err != nil {
+	if err := commit(tx); err != nil {
 		return fmt.Errorf("committing: %w", err)
 	}
 	return nil

@@ -136,34 +136,55 @@ func (d *desk) recordWith(ctx context.Context, o *model.Object, id int64, paths 
 func (s *Desks) Save(ctx context.Context, p Place, object string, id int64, in Saving) (FormView, error) {
 	var out FormView
 	err := s.write(ctx, p, object, func(d *desk, o *model.Object) error {
-		in.Values, in.Seen = renewed(o, in.Values), renewed(o, in.Seen)
-		fields, row, err := d.parse(ctx, o, in.Values)
-		if err != nil {
-			return err
-		}
-		d.cause["by_hand"] = "yes"
-		switch {
-		case id == 0:
-			if err := missing(o, in.Values); err != nil {
-				return err
-			}
-			keys, err := d.Add(ctx, "", walk.Addition{Object: o, Fields: fields, Rows: [][]value.Value{row}})
-			if err != nil {
-				return err
-			}
-			id = keys[0]
-		case len(fields) > 0:
-			if err := d.unchanged(ctx, o, id, in); err != nil {
-				return err
-			}
-			if err := d.Change(ctx, "", Changing{Object: o, Keys: []int64{id}, Fields: fields, Rows: [][]value.Value{row}}); err != nil {
-				return err
-			}
-		}
-		out, err = d.form(ctx, o, id)
+		var err error
+		out, err = once(ctx, d.db, func() (FormView, error) { return d.save(ctx, o, id, in) })
 		return err
 	})
 	return out, err
+}
+
+func (d *desk) save(ctx context.Context, o *model.Object, id int64, in Saving) (FormView, error) {
+	in.Values, in.Seen = renewed(o, in.Values), renewed(o, in.Seen)
+	fields, row, err := d.parse(ctx, o, in.Values)
+	if err != nil {
+		return FormView{}, err
+	}
+	d.cause["by_hand"] = "yes"
+	if id == 0 {
+		if err := missing(o, in.Values); err != nil {
+			return FormView{}, err
+		}
+		keys, err := d.Add(ctx, "", walk.Addition{Object: o, Fields: fields, Rows: [][]value.Value{row}})
+		if err != nil {
+			return FormView{}, err
+		}
+		return d.form(ctx, o, keys[0])
+	}
+	if len(fields) > 0 {
+		now, err := d.unchanged(ctx, o, id, in)
+		if err != nil {
+			return FormView{}, err
+		}
+		if fields, row = differing(now, fields, row); len(fields) > 0 {
+			if err := d.Change(ctx, "", Changing{Object: o, Keys: []int64{id}, Fields: fields, Rows: [][]value.Value{row}}); err != nil {
+				return FormView{}, err
+			}
+		}
+	}
+	return d.form(ctx, o, id)
+}
+
+// differing are the fields whose values are not what the record has already: what is saved again
+// as it is has not changed.
+func differing(now *value.Record, fields []*model.Field, row []value.Value) ([]*model.Field, []value.Value) {
+	var differ []*model.Field
+	var values []value.Value
+	for i, f := range fields {
+		if !value.Same(now.Get(f.Key), row[i]) {
+			differ, values = append(differ, f), append(values, row[i])
+		}
+	}
+	return differ, values
 }
 
 // parse reads what was entered and finds everything that is wrong with it on its own.
@@ -237,21 +258,22 @@ func missing(o *model.Object, given map[string]json.RawMessage) error {
 	return nil
 }
 
-// unchanged makes sure that the fields to be changed still hold what the person saw.
-func (d *desk) unchanged(ctx context.Context, o *model.Object, id int64, in Saving) error {
+// unchanged makes sure that the fields to be changed still hold what the person saw, and gives the
+// record.
+func (d *desk) unchanged(ctx context.Context, o *model.Object, id int64, in Saving) (*value.Record, error) {
 	if _, err := d.db.ExecContext(ctx, fmt.Sprintf("SELECT 1 FROM %s WHERE id = $1 FOR UPDATE", d.Space().Table(o.Key)), id); err != nil {
-		return fmt.Errorf("locking a record: %w", err)
+		return nil, fmt.Errorf("locking a record: %w", err)
 	}
 	now, err := d.record(ctx, o, id)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	for key := range in.Seen {
 		if _, err := d.meanwhile(o, now, key, in); err != nil {
-			return err
+			return nil, err
 		}
 	}
-	return nil
+	return now, nil
 }
 
 // meanwhile compares what a field held when somebody saw it with what it holds. If both
@@ -290,11 +312,14 @@ func (d *desk) meanwhile(o *model.Object, now *value.Record, key string, in Savi
 // Remove takes a record away.
 func (s *Desks) Remove(ctx context.Context, p Place, object string, id int64) error {
 	return s.write(ctx, p, object, func(d *desk, o *model.Object) error {
-		if _, err := d.record(ctx, o, id); err != nil {
-			return err
-		}
-		d.cause["by_hand"] = "yes"
-		return d.Remove(ctx, "", o, []int64{id})
+		_, err := once(ctx, d.db, func() (bool, error) {
+			if _, err := d.record(ctx, o, id); err != nil {
+				return false, err
+			}
+			d.cause["by_hand"] = "yes"
+			return true, d.Remove(ctx, "", o, []int64{id})
+		})
+		return err
 	})
 }
 

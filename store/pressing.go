@@ -63,11 +63,16 @@ func (t *Tables) Press(ctx context.Context, p Place, at TableAt, button string, 
 	err := t.at(ctx, p, at, func(found shownTable) error {
 		return found.atomically(ctx, func(d *desk) error {
 			d.cause["table"], d.cause["button"] = found.names[0], button
-			press, err := found.list.Press(ctx, d, button, chosen)
-			if err != nil {
-				return err
-			}
-			out.Changed, out.Effects, err = press.Do(ctx, d, d)
+			var err error
+			out, err = once(ctx, d.db, func() (Pressed, error) {
+				press, err := found.list.Press(ctx, d, button, chosen)
+				if err != nil {
+					return Pressed{}, err
+				}
+				var out Pressed
+				out.Changed, out.Effects, err = press.Do(ctx, d, d)
+				return out, err
+			})
 			return err
 		})
 	})

@@ -63,7 +63,7 @@ func (d *desk) atomically(ctx context.Context, work func(d *desk) error) error {
 		if err := work(d.on(tx)); err != nil {
 			return err
 		}
-		if err := tx.Commit(); err != nil {
+		if err := commit(tx); err != nil {
 			return fmt.Errorf("committing: %w", err)
 		}
 		return nil

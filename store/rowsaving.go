@@ -70,7 +70,7 @@ func (t *Tables) SaveRows(ctx context.Context, p Place, at TableAt, rows []RowSa
 		err := found.atomically(ctx, func(d *desk) error {
 			d.cause["table"] = found.names[0]
 			var err error
-			out, err = d.saveRows(ctx, found.list, rows)
+			out, err = once(ctx, d.db, func() (RowsSaved, error) { return d.saveRows(ctx, found.list, rows) })
 			if err == nil && !out.Saved {
 				return errDryRun
 			}
@@ -107,7 +107,7 @@ func (d *desk) saveRows(ctx context.Context, l *surface.Listing, rows []RowSavin
 		if saved, err = d.readRow(ctx, o, row, record, r); err != nil {
 			return out, err
 		}
-		if fine = fine && r.fine(); r.fine() {
+		if fine = fine && r.fine(); r.fine() && len(saved.fields) > 0 {
 			good = append(good, saved)
 		}
 	}
@@ -171,6 +171,7 @@ func (d *desk) readRow(ctx context.Context, o *model.Object, row RowSaving, now 
 			return out, err
 		}
 	}
+	out.fields, out.values = differing(now, out.fields, out.values)
 	return out, nil
 }
 

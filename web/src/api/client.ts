@@ -44,9 +44,28 @@ export function onSession(ended: Renewal, changed: Renewal): void {
   renewals.set('other-session', changed)
 }
 
+/** How long to wait before what counts once is sent again while the database is away, in milliseconds. */
+export const pauses = [500, 1500, 4000]
+
+const away = (error: unknown) =>
+  error instanceof ProblemError && ['away', 'unknown', 'crowded', 'busy'].includes(error.problem.type)
+
+/** What looks, or counts once, is sent again where the server could not do it just then. */
+async function patiently<T>(method: string, path: string, body?: unknown, key?: string): Promise<T> {
+  for (const pause of method === 'GET' || key ? pauses : []) {
+    try {
+      return await once<T>(method, path, body, key)
+    } catch (error) {
+      if (!away(error)) throw error
+      await new Promise((done) => setTimeout(done, pause))
+    }
+  }
+  return once<T>(method, path, body, key)
+}
+
 async function send<T>(method: string, path: string, body?: unknown, key?: string): Promise<T> {
   try {
-    return await once<T>(method, path, body, key)
+    return await patiently<T>(method, path, body, key)
   } catch (error) {
     const renew = error instanceof ProblemError && path !== '/session' && renewals.get(error.problem.type)
     if (!renew || !(await renew())) throw error
@@ -86,7 +105,7 @@ export const api = {
   post: <T>(path: string, body: unknown, key?: string) => send<T>('POST', path, body, key),
   put: <T>(path: string, body: unknown) => send<T>('PUT', path, body),
   patch: <T>(path: string, body: unknown, key?: string) => send<T>('PATCH', path, body, key),
-  remove: (path: string) => send<undefined>('DELETE', path),
+  remove: (path: string, key?: string) => send<undefined>('DELETE', path, undefined, key),
   /** Removes something and gives what there is then. */
   end: <T>(path: string) => send<T>('DELETE', path),
 }

@@ -1,4 +1,5 @@
 import { api } from '@/api/client'
+import { counted } from '@/api/counted'
 import type {
   CandidatesView,
   Condition,
@@ -19,15 +20,19 @@ export interface Editing {
 /** The records of one object in a space, as the builder may see and change them. */
 export function useRecords(object: string, space = 'trial') {
   const base = `/build/spaces/${space}/objects/${encodeURIComponent(object)}`
+  const once = counted()
   return {
     rows: (look: Look) => api.post<RowsView>(`/build/spaces/${space}/tables/rows`, { at: { object }, look }),
     count: () =>
       api.post<{ total: number }>(`/build/spaces/${space}/tables/count`, { at: { object }, look: {} }),
     form: (id: number) => api.get<FormView>(`${base}/records/${id}`),
-    add: (values: Record<string, unknown>) => api.post<FormView>(base + '/records', { values }),
+    add: (values: Record<string, unknown>) =>
+      once(values, (key) => api.post<FormView>(base + '/records', { values }, key)),
     change: (id: number, values: Record<string, unknown>, seen: Record<string, unknown>) =>
-      api.patch<FormView>(`${base}/records/${id}`, { values, seen }),
-    remove: (id: number) => api.remove(`${base}/records/${id}`),
+      once({ id, values, seen }, (key) =>
+        api.patch<FormView>(`${base}/records/${id}`, { values, seen }, key),
+      ),
+    remove: (id: number) => once(id, (key) => api.remove(`${base}/records/${id}`, key)),
     fit: (editing: Editing) => api.post<{ pointer: string; text: string }[]>(base + '/fit', editing),
     options: (field: string, editing: Editing, text: string) =>
       api.post<Ref[]>(`${base}/options/${field}`, { editing, text }),

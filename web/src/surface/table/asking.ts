@@ -1,4 +1,5 @@
 import { api, seenAs } from '@/api/client'
+import { counted } from '@/api/counted'
 import type {
   Arrangement,
   CellRead,
@@ -29,6 +30,7 @@ export function asking(
 ) {
   const path = (tail: string) => `${source().base}/tables/${tail}`
   const at = () => source().at(part())
+  const once = counted()
   return {
     rows: (look: Look) => api.post<RowsView>(path('rows'), { at: at(), look, chosen: chosen() ?? undefined }),
     concerns: (look: Look, change: Touched) =>
@@ -39,7 +41,10 @@ export function asking(
     options: (field: string, text: string, editing?: { id: number; values: Record<string, unknown> }) =>
       api.post<Ref[]>(path('options'), { at: at(), path: field, text, editing }),
     read: (cells: CellText[]) => api.post<CellRead[]>(path('read'), { at: at(), cells }),
-    save: (rows: RowSaving[]) => api.post<RowsSaved>(path('save'), { at: at(), rows }),
+    save: (rows: RowSaving[]) => {
+      const body = { at: at(), rows }
+      return once(body, (key) => api.post<RowsSaved>(path('save'), body, key))
+    },
     out: (more: { look: Look; format: string; name: string; chosen?: ReturnType<typeof chosenOf> }) =>
       api.post<OutView>(path('out'), { at: at(), ...more }),
     outgoing: (id: string) => api.get<OutView>(`${source().base}/outgoing/${id}`),
@@ -48,8 +53,10 @@ export function asking(
     proof: (look: Look) => api.post<Proof>(path('proof'), { at: at(), look }),
     proofOf: (id: number, look: Look) => api.post<ProofRecord>(path(`proof/${id}/why`), { at: at(), look }),
     records: (text: string) => api.post<Ref[]>(path('records/options'), { at: at(), path: '', text }),
-    press: (button: string, chosen: ReturnType<typeof chosenOf>) =>
-      api.post<Pressed>(`${source().base}/press`, { at: at(), button, chosen }),
+    press: (button: string, chosen: ReturnType<typeof chosenOf>) => {
+      const body = { at: at(), button, chosen }
+      return once(body, (key) => api.post<Pressed>(`${source().base}/press`, body, key))
+    },
     off: (keys: number[]) =>
       api.post<{ off: Record<string, number[]> }>(`${source().base}/press/rows`, { at: at(), keys }),
     views: () => api.post<ViewsView>(path('views'), { at: at() }),
