@@ -1,6 +1,7 @@
 package server_test
 
 import (
+	"encoding/base64"
 	"encoding/json"
 	"fmt"
 	"strings"
@@ -45,6 +46,20 @@ func TestBadInputAtEveryDoor(t *testing.T) {
 		{"POST", tables + "rows", m{"at": m{"object": "lift"}, "look": m{"colour": 1}}, 400, "unknown field"},
 		{"POST", tables + "rows", m{"at": m{"object": "lift"}, "look": m{"after": "x"}}, 400, "first page"},
 		{"POST", tables + "rows", m{"at": m{"object": "lift"}, "look": m{"order": []any{m{"path": "x"}}}}, 400, "no field"},
+		{"POST", tables + "rows", m{"at": m{"object": "lift"}, "look": m{"text": strings.Repeat("a ", 21)}}, 400, "21 words to look for, and at most 20"},
+		{"POST", tables + "rows", m{"at": m{"object": "lift"}, "look": m{"text": strings.Repeat("a", 501)}}, 400, "501 characters"},
+		{"POST", tables + "rows", m{"at": m{"object": "lift"}, "look": m{"columns": many(101, m{"path": "stops"})}}, 400, "101 columns"},
+		{"POST", tables + "rows", m{"at": m{"object": "lift"}, "look": m{"order": many(11, m{"path": "stops"})}}, 400, "11 orders"},
+		{"POST", tables + "groups", m{"at": m{"object": "lift"}, "look": m{"totals": many(31, m{"path": "stops", "of": "sum"})}}, 400, "31 totals"},
+		{"POST", tables + "rows", m{"at": m{"object": "lift"}, "look": m{"filter": many(101, m{"field": "stops", "op": "is", "value": m{"literal": 1}})}}, 400, "101 conditions"},
+		{"POST", tables + "rows", m{"at": m{"object": "lift"}, "look": m{"filter": []any{within(12, m{"field": "stops", "op": "is", "value": m{"literal": 1}})}}}, 400, "within one another"},
+		{"POST", tables + "rows", m{"at": m{"object": "lift"}, "look": m{"filter": []any{m{"field": "kind", "op": "one_of", "values": many(1001, m{"literal": "goods"})}}}}, 400, "1001 values"},
+		{"POST", tables + "rows", m{"at": m{"object": "lift"}, "look": m{"size": -1}}, 400, "first page"},
+		{"POST", tables + "rows", m{"at": m{"object": "lift"}, "look": m{"after": base64.RawURLEncoding.EncodeToString([]byte(`["x"]`))}}, 400, "first page"},
+		{"POST", tables + "rows", m{"at": m{"object": "lift"}, "look": m{"order": []any{m{"path": "serial_number"}}, "after": base64.RawURLEncoding.EncodeToString([]byte(`["a\u0000", 5]`))}}, 400, "first page"},
+		{"POST", tables + "rows", m{"at": m{"object": "lift"}, "look": m{"after": strings.Repeat("a", 20_001)}}, 400, "first page"},
+		{"POST", tables + "out", m{"at": m{"object": "lift"}, "look": m{}, "format": "csv", "name": strings.Repeat("a", 151)}, 422, "longer than 150"},
+		{"PATCH", "/api/build/documents/page/calls", m{"base": 1, "patch": many(1001, m{"op": "replace", "path": "/label", "value": "x"})}, 422, "1001 operations"},
 		{"POST", tables + "rows", m{"at": m{"object": "lift"}, "look": m{"columns": []any{m{"path": "stops.x"}}}}, 400, "not a reference"},
 		{"POST", tables + "rows", m{"at": m{"object": "lift"}, "look": m{"filter": []any{m{"field": "stops", "op": "is", "value": m{"expression": "1"}}}}}, 400, "compares no field with a value"},
 		{"POST", tables + "rows", m{"at": m{"object": "lift"}, "look": m{"filter": []any{m{"related": m{"object": "visit", "field": "lift", "where": m{}}}}}}, 400, "compares no field with a value"},
@@ -191,4 +206,21 @@ func TestAFileThroughTheDoors(t *testing.T) {
 	}
 	do(t, bo, "DELETE", path, nil, 204, nil)
 	do(t, bo, "GET", path, nil, 404, nil)
+}
+
+// many is a list of the same.
+func many(n int, of any) []any {
+	out := make([]any, n)
+	for i := range out {
+		out[i] = of
+	}
+	return out
+}
+
+// within is a condition in as many others.
+func within(n int, of any) any {
+	for range n {
+		of = map[string]any{"all": []any{of}}
+	}
+	return of
 }

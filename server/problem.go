@@ -59,6 +59,7 @@ func describe(err error) Problem {
 		conflict *store.ConflictError
 		stuck    *store.StuckError
 		clash    *edit.ClashError
+		many     *edit.TooManyError
 		rejected *store.RejectedError
 		findings *store.FindingsError
 		record   *store.RecordError
@@ -88,6 +89,8 @@ func describe(err error) Problem {
 		return Problem{Type: "meanwhile", Title: theirs.Error(), Status: 409, Clash: &Clash{"/" + theirs.Field.Key, theirs.Theirs, theirs.Ours}}
 	case errors.As(err, &blocked):
 		return Problem{Type: "findings", Title: blocked.Error(), Status: 422, Findings: blocked.Findings}
+	case errors.As(err, &many):
+		return Problem{Type: "rejected", Title: many.Error(), Status: 422}
 	case errors.As(err, &clash):
 		return Problem{Type: "clash", Title: clash.Error(), Status: 409, Clash: &Clash{clash.Pointer, clash.Theirs, clash.Ours}}
 	case errors.As(err, &rejected):

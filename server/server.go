@@ -9,14 +9,12 @@ import (
 	"time"
 
 	"github.com/gofiber/fiber/v3"
-	"github.com/gofiber/fiber/v3/middleware/adaptor"
 	"github.com/gofiber/fiber/v3/middleware/compress"
 	"github.com/gofiber/fiber/v3/middleware/etag"
 	"github.com/gofiber/fiber/v3/middleware/helmet"
 	"github.com/gofiber/fiber/v3/middleware/recover"
 	"github.com/gofiber/fiber/v3/middleware/static"
 	"github.com/prometheus/client_golang/prometheus"
-	"github.com/prometheus/client_golang/prometheus/promhttp"
 
 	"plainpath/store"
 )
@@ -38,6 +36,8 @@ type Config struct {
 	Secure bool
 	// Proxies are the addresses of those who may say in X-Real-IP where a request comes from.
 	Proxies []string
+	// Metrics gathers figures for Prometheus, where they are wanted.
+	Metrics prometheus.Registerer
 	// MostFile bounds a file in a record, in bytes; nought means 25 MB.
 	MostFile int64
 	// SignIns are shown on the sign-in page; for demos only.
@@ -93,14 +93,17 @@ func New(c Config) *fiber.App {
 		stop()
 		return nil
 	})
-	metrics := prometheus.NewRegistry()
 	took := prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "plainpath_request_seconds", Help: "Time a request took.",
 		Buckets: prometheus.ExponentialBuckets(0.001, 2, 14)}, []string{"method", "route", "status"})
-	metrics.MustRegister(took)
+	if c.Metrics != nil {
+		c.Metrics.MustRegister(took)
+	}
 
+	if c.Secure {
+		app.Use(byHTTPSOnly)
+	}
 	app.Use(recover.New(), measured(took), helmet.New(helmet.Config{ContentSecurityPolicy: contentPolicy, ReferrerPolicy: "same-origin"}))
 	app.Get("/healthz", s.healthy)
-	app.Get("/metrics", adaptor.HTTPHandler(promhttp.HandlerFor(metrics, promhttp.HandlerOpts{})))
 	s.routes(app.Group("/api", func(ctx fiber.Ctx) error {
 		ctx.Set(fiber.HeaderCacheControl, "no-store")
 		return ctx.Next()
@@ -115,6 +118,12 @@ func proxyHeader(proxies []string) string {
 		return ""
 	}
 	return "X-Real-IP"
+}
+
+// byHTTPSOnly tells browsers to come by HTTPS from now on.
+func byHTTPSOnly(c fiber.Ctx) error {
+	c.Set(fiber.HeaderStrictTransportSecurity, "max-age=15552000")
+	return c.Next()
 }
 
 func measured(took *prometheus.HistogramVec) fiber.Handler {

@@ -9,6 +9,7 @@ import (
 	"io"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
@@ -43,6 +44,9 @@ func (t *Tables) AskOut(ctx context.Context, p Place, ask OutAsk) (OutView, erro
 	out := OutView{State: "asked"}
 	if ask.Format != "csv" && ask.Format != "xlsx" {
 		return out, &RejectedError{fmt.Sprintf("There is no file of the kind %q; take csv or xlsx.", ask.Format)}
+	}
+	if utf8.RuneCountInString(ask.Name) > longestFileName {
+		return out, &RejectedError{fmt.Sprintf("The name of the file is longer than %d characters. Give it a shorter one.", longestFileName)}
 	}
 	if ask.At.Rehearsal != nil {
 		return out, &RejectedError{"The records of a rehearsal are put back, so they cannot be taken out."}
@@ -195,6 +199,9 @@ func plainKind(k value.Kind) bool {
 	}
 	return false
 }
+
+// longestFileName bounds what a file can be called, in characters.
+const longestFileName = 150
 
 // FileName is what the file is called.
 func (a OutAsk) FileName() string {

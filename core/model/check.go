@@ -54,12 +54,19 @@ func KeyProblem(key string) string {
 // manifold are the types whose values are made of several things, in words.
 var manifold = map[FieldType]string{Choices: "several choices", Address: "an address", Picture: "a picture", File: "a file"}
 
+// mostFields bounds the fields of an object: each is a column or two of a table, which PostgreSQL
+// lets have 1,600.
+const mostFields = 500
+
 // Check finds what is wrong with an object among the objects of the model.
 // Expressions of worked-out fields are checked by package expr.
 func (m *Model) Check(o *Object) []Problem {
 	var out []Problem
 	bad := func(pointer, format string, a ...any) {
 		out = append(out, Problem{Pointer: pointer, Text: fmt.Sprintf(format, a...)})
+	}
+	if len(o.Fields) > mostFields {
+		bad("/fields", "%s has %d fields, and an object can have %d; put some into an object of their own", o.Label, len(o.Fields), mostFields)
 	}
 	if p := KeyProblem(o.Key); p != "" {
 		bad("/key", "%s", p)

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"strings"
+	"unicode/utf8"
 
 	"plainpath/core/expr"
 	"plainpath/core/model"
@@ -118,11 +119,17 @@ func (c Cursor) values(keys []orderKey) ([]value.Value, error) {
 	values := make([]value.Value, len(keys))
 	for i, k := range keys {
 		var err error
-		if values[i], err = value.Parse(k.kind, c[i]); err != nil {
-			return nil, fmt.Errorf("the place in the list cannot be read: %w", err)
+		if values[i], err = value.Parse(k.kind, c[i]); err != nil || unstorable(values[i]) {
+			return nil, errNoPlace
 		}
 	}
 	return values, nil
+}
+
+// unstorable says that a value is a text that nothing in the database can be compared with.
+func unstorable(v value.Value) bool {
+	text, ok := v.(value.Text)
+	return ok && (strings.ContainsRune(string(text), 0) || !utf8.ValidString(string(text)))
 }
 
 // after adds the condition that a record comes behind the values of a cursor, if there are

@@ -158,6 +158,9 @@ type looked struct {
 // look narrows, orders and arranges the list. What cannot be done is a *search.LookError.
 func (l *Listing) look(r Reader, look Look) (looked, error) {
 	out := looked{query: l.query, columns: l.columns}
+	if err := look.bounded(); err != nil {
+		return out, err
+	}
 	m := r.Space().Model
 	if len(look.Columns) > 0 {
 		out.columns = nil

@@ -17,6 +17,8 @@ const chosen = computed(() =>
       }))
     : [],
 )
+/** What is worked out need not be an address that may be followed. */
+const link = computed(() => /^https?:\/\/[^\s/]/i.test(text.value))
 const isFile = computed(() => ['picture', 'file'].includes(props.heading.type))
 const address = computed(() => {
   const ref = props.value as Ref | null
@@ -38,7 +40,7 @@ const address = computed(() => {
   <a v-else-if="address && source?.beside" :href="address" target="_blank" @click.stop>{{ text }}</a>
   <RouterLink v-else-if="address" :to="address" @click.stop>{{ text }}</RouterLink>
   <a
-    v-else-if="heading.type === 'web_link' && text"
+    v-else-if="heading.type === 'web_link' && link"
     :href="text"
     :target="heading.new_tab ? '_blank' : undefined"
     rel="noopener"
