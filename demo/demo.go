@@ -2,7 +2,6 @@ package demo
 
 import (
 	"context"
-	"fmt"
 
 	"plainpath/store"
 )
@@ -35,35 +34,7 @@ const ownersCustomer = 5
 // Install makes the demo in an empty database: people, definition, records in both
 // spaces, and a first release.
 func Install(ctx context.Context, db *store.DB) error {
-	documents, err := Documents()
-	if err != nil {
-		return err
-	}
-	keys := map[string]int64{}
-	for _, p := range People {
-		if keys[p.Email], err = db.AddPerson(ctx, store.NewPerson{Name: p.Name, Email: p.Email, Builder: p.Builder, Administrator: p.Builder}, Password); err != nil {
-			return err
-		}
-	}
-	if err := db.InstallApp(ctx, App, documents, keys[People[0].Email]); err != nil {
-		return err
-	}
-	for _, space := range []string{store.Trial, store.Production} {
-		err := db.Seed(ctx, App, space, keys[People[0].Email], func(s store.Seeding) error {
-			return Generate(ctx, s, s.Model, s.Now, keys)
-		})
-		if err != nil {
-			return fmt.Errorf("making the records of %s: %w", space, err)
-		}
-		for _, p := range People {
-			organisation := int64(0)
-			if p.Roles[0] == "owners_desk" {
-				organisation = ownersCustomer
-			}
-			if err := db.Join(ctx, App, space, keys[p.Email], p.Roles, organisation); err != nil {
-				return err
-			}
-		}
-	}
-	return nil
+	return install(ctx, db, 0, func(p Person) (int64, error) {
+		return db.AddPerson(ctx, store.NewPerson{Name: p.Name, Email: p.Email, Builder: p.Builder, Administrator: p.Builder}, Password)
+	})
 }

@@ -103,16 +103,16 @@ func sortItems(items []MenuItem) {
 
 func (s *server) contents(c fiber.Ctx) error {
 	ctx := c.Context()
-	docs, err := s.DB.Documents(ctx, s.App)
+	docs, err := s.DB.Documents(ctx, s.app())
 	if err != nil {
 		return err
 	}
-	e, err := s.editions.Draft(ctx, s.App)
+	e, err := s.editions.Draft(ctx, s.app())
 	if err != nil {
 		return err
 	}
 	out := ContentsView{App: e.App.Label, Currency: e.App.Currency, Organisation: e.App.Organisation, Operators: operators(), Functions: expr.Reference, Encodings: intake.Encodings}
-	removed, err := s.DB.RemovedDocuments(ctx, s.App)
+	removed, err := s.DB.RemovedDocuments(ctx, s.app())
 	if err != nil {
 		return err
 	}
@@ -125,10 +125,10 @@ func (s *server) contents(c fiber.Ctx) error {
 	for _, key := range append(e.Model.Keys(), model.PersonObject, model.FileObject) {
 		out.Objects = append(out.Objects, *e.Model.Object(key))
 	}
-	if out.People, err = s.DB.Members(ctx, s.App, store.Trial, e); err != nil {
+	if out.People, err = s.DB.Members(ctx, s.app(), store.Trial, e); err != nil {
 		return err
 	}
-	if out.Releases, err = s.DB.Releases(ctx, s.App); err != nil {
+	if out.Releases, err = s.DB.Releases(ctx, s.app()); err != nil {
 		return err
 	}
 	return c.JSON(out)
@@ -162,7 +162,7 @@ func (s *server) place(c fiber.Ctx) (edition.DocumentKind, string) {
 
 func (s *server) document(c fiber.Ctx) error {
 	kind, key := s.place(c)
-	d, err := s.DB.Document(c.Context(), s.App, kind, key)
+	d, err := s.DB.Document(c.Context(), s.app(), kind, key)
 	if err != nil {
 		return err
 	}
@@ -170,7 +170,7 @@ func (s *server) document(c fiber.Ctx) error {
 }
 
 func (s *server) sendDocument(c fiber.Ctx, d edition.Document) error {
-	e, err := s.editions.Draft(c.Context(), s.App)
+	e, err := s.editions.Draft(c.Context(), s.app())
 	if err != nil {
 		return err
 	}
@@ -196,10 +196,10 @@ func (s *server) addDocument(c fiber.Ctx) error {
 	if problem := model.KeyProblem(in.Key); problem != "" {
 		return &store.RejectedError{Text: problem}
 	}
-	if err := s.DB.AddDocument(c.Context(), s.App, who(c).ID, edition.Document{Kind: in.Kind, Key: in.Key, Body: in.Body}); err != nil {
+	if err := s.DB.AddDocument(c.Context(), s.app(), who(c).ID, edition.Document{Kind: in.Kind, Key: in.Key, Body: in.Body}); err != nil {
 		return err
 	}
-	d, err := s.DB.Document(c.Context(), s.App, in.Kind, in.Key)
+	d, err := s.DB.Document(c.Context(), s.app(), in.Kind, in.Key)
 	if err != nil {
 		return err
 	}
@@ -209,7 +209,7 @@ func (s *server) addDocument(c fiber.Ctx) error {
 
 func (s *server) edit(c fiber.Ctx) store.Edit {
 	kind, key := s.place(c)
-	return store.Edit{App: s.App, Kind: kind, Key: key, Person: who(c).ID, Request: requestKey(c)}
+	return store.Edit{App: s.app(), Kind: kind, Key: key, Person: who(c).ID, Request: requestKey(c)}
 }
 
 func (s *server) editDocument(c fiber.Ctx) error {
@@ -245,7 +245,7 @@ func (s *server) redo(c fiber.Ctx) error {
 func (s *server) rehearsal(c fiber.Ctx) (store.Rehearsal, rehearseRequest, error) {
 	var in rehearseRequest
 	err := read(c, &in)
-	return store.Rehearsal{App: s.App, Walkthrough: c.Params("key"), As: in.As, Taken: in.Taken, Recorded: in.Recorded, Remembered: in.Remembered, Upto: in.Upto}, in, err
+	return store.Rehearsal{App: s.app(), Walkthrough: c.Params("key"), As: in.As, Taken: in.Taken, Recorded: in.Recorded, Remembered: in.Remembered, Upto: in.Upto}, in, err
 }
 
 func (s *server) rehearse(c fiber.Ctx) error { return s.rehearsed(c, false) }
@@ -279,7 +279,7 @@ func (s *server) rehearseOptions(c fiber.Ctx) error {
 }
 
 func (s *server) previewRelease(c fiber.Ctx) error {
-	p, err := s.DB.Preview(c.Context(), s.App, fiber.Query[int](c, "again"))
+	p, err := s.DB.Preview(c.Context(), s.app(), fiber.Query[int](c, "again"))
 	if err != nil {
 		return err
 	}
@@ -287,7 +287,7 @@ func (s *server) previewRelease(c fiber.Ctx) error {
 }
 
 func (s *server) readying(c fiber.Ctx) error {
-	found, err := s.DB.Readying(c.Context(), s.App)
+	found, err := s.DB.Readying(c.Context(), s.app())
 	if err != nil {
 		return err
 	}
@@ -295,7 +295,7 @@ func (s *server) readying(c fiber.Ctx) error {
 }
 
 func (s *server) hidden(c fiber.Ctx) error {
-	found, err := s.DB.Hidden(c.Context(), s.App)
+	found, err := s.DB.Hidden(c.Context(), s.app())
 	if err != nil {
 		return err
 	}
@@ -307,8 +307,11 @@ func (s *server) makeRelease(c fiber.Ctx) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	number, err := s.DB.Release(c.Context(), s.App, who(c).ID, in.Again, in.Version, in.Note, in.Drops...)
+	number, err := s.DB.Release(c.Context(), s.app(), who(c).ID, in.Again, in.Version, in.Note, in.Drops...)
 	if err != nil {
+		return err
+	}
+	if _, err := s.editions.Release(c.Context(), s.app(), number); err != nil { // before anybody needs it
 		return err
 	}
 	return c.Status(fiber.StatusCreated).JSON(ReleasedView{number})

@@ -50,7 +50,7 @@ type passwordRequest struct {
 }
 
 func (s *server) accounts(c fiber.Ctx) *store.Accounts {
-	return &store.Accounts{DB: s.DB, Editions: s.editions, App: s.App, By: who(c).Account}
+	return &store.Accounts{DB: s.DB, Editions: s.editions, App: s.app(), By: who(c).Account}
 }
 
 func (s *server) people(c fiber.Ctx) error {
@@ -63,7 +63,7 @@ func (s *server) people(c fiber.Ctx) error {
 
 func (s *server) everybody(c fiber.Ctx) (PeopleView, error) {
 	var out PeopleView
-	e, err := s.editions.Draft(c.Context(), s.App)
+	e, err := s.editions.Draft(c.Context(), s.app())
 	if err != nil {
 		return out, err
 	}
@@ -164,7 +164,7 @@ func (s *server) setPassword(c fiber.Ctx) error {
 }
 
 func (s *server) rights(c fiber.Ctx) error {
-	view, err := s.desks.Rights(c.Context(), s.App)
+	view, err := s.desks.Rights(c.Context(), s.app())
 	if err != nil {
 		return err
 	}

@@ -190,7 +190,7 @@ func TestRightsAreExplained(t *testing.T) {
 	}
 	var rights store.RightsView
 	do(t, bo, "GET", "/api/build/rights", nil, 200, &rights)
-	if len(rights.Objects) != 17 || len(rights.Roles) != 6 {
+	if len(rights.Objects) != 18 || len(rights.Roles) != 6 {
 		t.Fatalf("%d objects, %d roles", len(rights.Objects), len(rights.Roles))
 	}
 	for _, row := range rights.Objects {

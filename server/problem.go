@@ -5,6 +5,7 @@ import (
 	"errors"
 
 	"github.com/gofiber/fiber/v3"
+	"github.com/gofiber/fiber/v3/middleware/requestid"
 
 	"plainpath/core/access"
 	"plainpath/core/checkup"
@@ -22,6 +23,8 @@ type Problem struct {
 	Type   string `json:"type"`
 	Title  string `json:"title"`
 	Status int    `json:"status"`
+	// ID is that of the request, under which the log says more.
+	ID string `json:"id,omitempty"`
 	// Problems point at the parts of a form or the places of a definition.
 	Problems []model.Problem   `json:"problems,omitempty"`
 	Findings []checkup.Finding `json:"findings,omitempty"`
@@ -40,8 +43,9 @@ type Clash struct {
 // problem sends any error as a problem. What nobody foresaw is logged and not told.
 func (s *server) problem(c fiber.Ctx, err error) error {
 	p := describe(err)
+	p.ID = requestid.FromContext(c)
 	if p.Status == fiber.StatusInternalServerError {
-		s.Log.Error("request failed", "method", c.Method(), "path", c.Path(), "error", err)
+		s.Log.Error("request failed", "request", p.ID, "method", c.Method(), "path", c.Path(), "error", err)
 	}
 	if p.Status == fiber.StatusServiceUnavailable || p.Status == fiber.StatusTooManyRequests {
 		c.Set(fiber.HeaderRetryAfter, "2")
@@ -71,6 +75,7 @@ func describe(err error) Problem {
 		look     *search.LookError
 		http     *fiber.Error
 		unknown  *store.UnknownError
+		files    *filesError
 	)
 	switch {
 	case errors.As(err, &invalid):
@@ -89,6 +94,8 @@ func describe(err error) Problem {
 		return Problem{Type: "meanwhile", Title: theirs.Error(), Status: 409, Clash: &Clash{"/" + theirs.Field.Key, theirs.Theirs, theirs.Ours}}
 	case errors.As(err, &blocked):
 		return Problem{Type: "findings", Title: blocked.Error(), Status: 422, Findings: blocked.Findings}
+	case errors.As(err, &files):
+		return files.problem()
 	case errors.As(err, &many):
 		return Problem{Type: "rejected", Title: many.Error(), Status: 422}
 	case errors.As(err, &clash):
@@ -119,6 +126,8 @@ func describe(err error) Problem {
 		return Problem{Type: "not-found", Title: "This is not here, or not for you.", Status: 404}
 	case errors.Is(err, store.ErrNoSession):
 		return Problem{Type: "signed-out", Title: "You are not signed in, or no longer. Sign in to go on; what you entered is kept.", Status: 401}
+	case errors.Is(err, errNotSetUp):
+		return Problem{Type: "not-set-up", Title: "Nothing is set up here yet. Open the address that the program printed when it started.", Status: 409}
 	case errors.Is(err, errCrowded):
 		return Problem{Type: "crowded", Title: "Very many people are at work just now, so this was not begun. Try again in a moment.", Status: 503}
 	case errors.Is(err, errOtherSession):

@@ -19,7 +19,7 @@ func (s *server) at(c fiber.Ctx) store.Place {
 	if space == "" {
 		space = store.Trial
 	}
-	return store.Place{App: s.App, Space: space, Person: who(c).ID}
+	return store.Place{App: s.app(), Space: space, Person: who(c).ID}
 }
 
 // number is a whole number in the address; what is none leads nowhere.

@@ -7,11 +7,14 @@ import (
 )
 
 func (s *server) routes(api fiber.Router) {
-	anybody := doors{api, s, []any{ownPage}}
+	first := doors{api, s, []any{ownPage}}
+	first.get("/setup/:token", s.maySetUp)
+	first.rewrite(fiber.MethodPost, "/setup", s.setUp)
+	anybody := doors{api, s, []any{ownPage, s.begun}}
 	anybody.get("/session", s.session)
 	anybody.post("/session", s.signIn)
 	anybody.post("/password", s.setPassword)
-	own := doors{api, s, []any{s.signedIn}}
+	own := doors{api, s, []any{s.begun, s.signedIn}}
 	own.remove("/session", s.signOut)
 	own.put("/session/zone", s.setZone)
 	own.get("/session/all", s.sessions)
@@ -19,7 +22,7 @@ func (s *server) routes(api fiber.Router) {
 	own.remove("/session/all/:id", s.endSession)
 	own.put("/session/password", s.changePassword)
 
-	use := doors{api.Group("/use", current), s, []any{s.signedIn, s.seenAs}}
+	use := doors{api.Group("/use", current), s, []any{s.begun, s.signedIn, s.seenAs}}
 	use.get("/home", s.home)
 	use.post("/runs", s.startRun)
 	use.get("/runs/:id", s.showRun)
@@ -32,7 +35,7 @@ func (s *server) routes(api fiber.Router) {
 	s.fileRoutes(use)
 	s.tableRoutes(use)
 
-	build := doors{api.Group("/build", current), s, []any{s.signedIn, builderOnly, s.seenAs}}
+	build := doors{api.Group("/build", current), s, []any{s.begun, s.signedIn, builderOnly, s.seenAs}}
 	build.get("/contents", s.contents)
 	build.get("/fields/:object/:field/uses", s.fieldUses)
 	build.rewrite(fiber.MethodPost, "/fields/:object/:field/key", s.renameField)
@@ -91,6 +94,9 @@ func (s *server) routes(api fiber.Router) {
 	build.post("/rehearsals/:key/keep", s.rehearseAndKeep)
 	build.ask("/rehearsals/:key/options", s.rehearseOptions)
 	build.get("/release", s.previewRelease)
+	build.get("/package", s.takeOut)
+	build.ask("/package/try", s.tryBringIn)
+	build.rewrite(fiber.MethodPost, "/package", s.bringIn)
 	build.get("/readying", s.readying)
 	build.get("/hidden", s.hidden)
 	build.rewrite(fiber.MethodPost, "/release", s.makeRelease)

@@ -27,7 +27,7 @@ var exchanged = []any{
 	store.Run{}, surface.RowsView{}, value.Ref{}, store.RecordView{}, store.RelatedList{},
 	ContentsView{}, DocumentView{}, addDocumentRequest{}, edit.Change{}, rehearseRequest{}, store.Rehearsed{},
 	store.Preview{}, store.Readying{}, releaseRequest{}, ReleasedView{}, HiddenView{},
-	UsesView{}, renameRequest{}, RenamedView{}, PeopleView{}, PersonView{}, InvitedView{}, AuditView{}, SessionsView{}, ownPasswordRequest{}, store.AccountChange{}, passwordRequest{}, store.RightsView{}, store.WhyQuestion{}, store.WhyView{}, store.EvaluateQuestion{}, store.EvaluatedView{}, store.ProfileView{}, store.FormView{}, store.Saving{}, beginIntakeRequest{}, ColumnWish{}, NewUpload{}, store.FileView{}, store.Mending{}, MendedView{}, store.Intake{}, store.RefusedCell{}, optionsRequest{}, store.CandidateQuestion{}, store.CandidatesView{},
+	UsesView{}, renameRequest{}, RenamedView{}, PeopleView{}, PersonView{}, InvitedView{}, AuditView{}, SetUpView{}, store.Brought{}, setUpRequest{}, store.SettingUp{}, SessionsView{}, ownPasswordRequest{}, store.AccountChange{}, passwordRequest{}, store.RightsView{}, store.WhyQuestion{}, store.WhyView{}, store.EvaluateQuestion{}, store.EvaluatedView{}, store.ProfileView{}, store.FormView{}, store.Saving{}, beginIntakeRequest{}, ColumnWish{}, NewUpload{}, store.FileView{}, store.Mending{}, MendedView{}, store.Intake{}, store.RefusedCell{}, optionsRequest{}, store.CandidateQuestion{}, store.CandidatesView{},
 	edition.App{}, model.Object{}, access.Role{}, walk.Walkthrough{},
 }
 

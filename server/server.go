@@ -6,6 +6,8 @@ import (
 	"embed"
 	"io/fs"
 	"log/slog"
+	"strings"
+	"sync/atomic"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -13,6 +15,7 @@ import (
 	"github.com/gofiber/fiber/v3/middleware/etag"
 	"github.com/gofiber/fiber/v3/middleware/helmet"
 	"github.com/gofiber/fiber/v3/middleware/recover"
+	"github.com/gofiber/fiber/v3/middleware/requestid"
 	"github.com/gofiber/fiber/v3/middleware/static"
 	"github.com/prometheus/client_golang/prometheus"
 
@@ -30,7 +33,7 @@ type Config struct {
 	DB *store.DB
 	// Jobs is where work in the background is put.
 	Jobs *store.Jobs
-	// App is the key of the app that is served.
+	// App is the key of the app that is served, "" for the only one there is or will be.
 	App string
 	// Secure marks cookies for HTTPS only; off on loopback.
 	Secure bool
@@ -40,6 +43,8 @@ type Config struct {
 	Metrics prometheus.Registerer
 	// MostFile bounds a file in a record, in bytes; nought means 25 MB.
 	MostFile int64
+	// Demo makes the demo's app for the first administrator, and gives its key; nil has none.
+	Demo func(ctx context.Context, person int64) (string, error)
 	// SignIns are shown on the sign-in page; for demos only.
 	SignIns []SignIn
 	Log     *slog.Logger
@@ -57,6 +62,8 @@ type server struct {
 	changes  *store.Changes
 	// crowds bound how many requests are at work at once.
 	crowds map[doing]*crowd
+	// served is the key of the app.
+	served atomic.Pointer[string]
 	// running ends when the server is shut down.
 	running context.Context
 }
@@ -68,9 +75,15 @@ const contentPolicy = "default-src 'self'; style-src 'self' 'unsafe-inline'; img
 // New makes the application.
 func New(c Config) *fiber.App {
 	c.Limits = c.Limits.withDefaults()
+	if c.Log == nil {
+		c.Log = slog.New(slog.DiscardHandler)
+	}
 	s := &server{Config: c, editions: store.NewEditions(c.DB), crowds: map[doing]*crowd{}}
 	for does, most := range map[doing]int{looks: c.DB.Room.Looking, changes: c.DB.Room.Changing, rewrites: c.DB.Room.Rewriting} {
 		s.crowds[does] = newCrowd(most, c.Limits.Waiting)
+	}
+	if c.App != "" {
+		s.served.Store(&c.App)
 	}
 	s.runs = &store.Runs{DB: c.DB, Editions: s.editions}
 	s.desks = &store.Desks{DB: c.DB, Editions: s.editions}
@@ -78,6 +91,7 @@ func New(c Config) *fiber.App {
 	s.changes = &store.Changes{DB: c.DB, Log: c.Log}
 	var stop context.CancelFunc
 	s.running, stop = context.WithCancel(context.Background())
+	go s.warm()
 	s.tables.Counts = store.NewCounts(s.running, s.changes)
 	s.intakes = &store.Intakes{DB: c.DB, Editions: s.editions, Jobs: c.Jobs}
 	if c.MostFile == 0 {
@@ -102,7 +116,7 @@ func New(c Config) *fiber.App {
 	if c.Secure {
 		app.Use(byHTTPSOnly)
 	}
-	app.Use(recover.New(), measured(took), helmet.New(helmet.Config{ContentSecurityPolicy: contentPolicy, ReferrerPolicy: "same-origin"}))
+	app.Use(recover.New(), requestid.New(), s.measured(took), helmet.New(helmet.Config{ContentSecurityPolicy: contentPolicy, ReferrerPolicy: "same-origin"}))
 	app.Get("/healthz", s.healthy)
 	s.routes(app.Group("/api", func(ctx fiber.Ctx) error {
 		ctx.Set(fiber.HeaderCacheControl, "no-store")
@@ -120,18 +134,40 @@ func proxyHeader(proxies []string) string {
 	return "X-Real-IP"
 }
 
+// warm makes what everybody needs ready before somebody asks.
+func (s *server) warm() {
+	if s.app() == "" {
+		return
+	}
+	if err := s.editions.Warm(store.Reading(s.running), s.app()); err != nil && s.running.Err() == nil {
+		s.Log.Error("making the release in force ready", "error", err)
+	}
+}
+
 // byHTTPSOnly tells browsers to come by HTTPS from now on.
 func byHTTPSOnly(c fiber.Ctx) error {
 	c.Set(fiber.HeaderStrictTransportSecurity, "max-age=15552000")
 	return c.Next()
 }
 
-func measured(took *prometheus.HistogramVec) fiber.Handler {
+// loggedPath is the address without what is secret in it.
+func loggedPath(c fiber.Ctx) string {
+	if strings.HasPrefix(c.Path(), "/api/setup/") {
+		return c.Route().Path
+	}
+	return c.Path()
+}
+
+// measured logs each request in a line, and how long it took.
+func (s *server) measured(took *prometheus.HistogramVec) fiber.Handler {
 	return func(c fiber.Ctx) error {
 		start := time.Now()
 		err := c.Next()
 		if err != nil {
 			err = c.App().ErrorHandler(c, err)
+		}
+		if c.Path() != "/healthz" && !strings.HasPrefix(c.Path(), "/assets/") {
+			s.Log.Info("request", "id", requestid.FromContext(c), "method", c.Method(), "path", loggedPath(c), "status", c.Response().StatusCode(), "ms", time.Since(start).Milliseconds(), "person", who(c).ID)
 		}
 		took.WithLabelValues(c.Method(), c.Route().Path, statusClass(c.Response().StatusCode())).Observe(time.Since(start).Seconds())
 		return err
@@ -159,6 +195,7 @@ func front(app *fiber.App) {
 		panic(err)
 	}
 	app.Use("/assets", compress.New(), static.New("", static.Config{FS: assets, MaxAge: 365 * 24 * 3600}))
+	app.Use("/assets", func(fiber.Ctx) error { return fiber.ErrNotFound }) // of an older build
 	app.Use(compress.New(), etag.New(), func(c fiber.Ctx) error {
 		if c.Method() != fiber.MethodGet {
 			return fiber.ErrNotFound

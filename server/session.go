@@ -85,7 +85,7 @@ func sessionView(session store.Session) SessionView {
 }
 
 func (s *server) sendSession(c fiber.Ctx, v SessionView) error {
-	app, err := s.editions.App(c.Context(), s.App)
+	app, err := s.editions.App(c.Context(), s.app())
 	if err != nil {
 		return err
 	}

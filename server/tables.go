@@ -113,7 +113,7 @@ func (s *server) seat(c fiber.Ctx) store.Place {
 	if space == "" {
 		space = store.Production
 	}
-	return store.Place{App: s.App, Space: space, Person: viewer(c)}
+	return store.Place{App: s.app(), Space: space, Person: viewer(c)}
 }
 
 func (s *server) tableRows(c fiber.Ctx) error {

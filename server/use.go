@@ -44,7 +44,7 @@ type backRequest struct {
 func requestKey(c fiber.Ctx) string { return c.Get("Idempotency-Key") }
 
 func (s *server) home(c fiber.Ctx) error {
-	number, err := s.DB.InForce(c.Context(), s.App)
+	number, err := s.DB.InForce(c.Context(), s.app())
 	if err != nil {
 		return err
 	}
@@ -52,11 +52,11 @@ func (s *server) home(c fiber.Ctx) error {
 	if number == 0 {
 		return c.JSON(out)
 	}
-	e, err := s.editions.Release(c.Context(), s.App, number)
+	e, err := s.editions.Release(c.Context(), s.app(), number)
 	if err != nil {
 		return err
 	}
-	person, err := s.DB.Person(c.Context(), s.App, store.Production, viewer(c), e)
+	person, err := s.DB.Person(c.Context(), s.app(), store.Production, viewer(c), e)
 	if err != nil {
 		return err
 	}
@@ -73,7 +73,7 @@ func (s *server) home(c fiber.Ctx) error {
 	}
 	sortItems(out.Walkthroughs)
 	sortItems(out.Pages)
-	if out.Open, err = s.runs.Open(c.Context(), s.App, viewer(c)); err != nil {
+	if out.Open, err = s.runs.Open(c.Context(), s.app(), viewer(c)); err != nil {
 		return err
 	}
 	return c.JSON(out)
@@ -84,7 +84,7 @@ func (s *server) startRun(c fiber.Ctx) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	run, err := s.runs.Start(c.Context(), s.App, in.Walkthrough, in.Taken, who(c).ID, requestKey(c))
+	run, err := s.runs.Start(c.Context(), s.app(), in.Walkthrough, in.Taken, who(c).ID, requestKey(c))
 	if err != nil {
 		return err
 	}
@@ -147,7 +147,7 @@ func (s *server) discardRun(c fiber.Ctx) error {
 
 // production is where people in Use are, or are looked at by a builder.
 func (s *server) production(c fiber.Ctx) store.Place {
-	return store.Place{App: s.App, Space: store.Production, Person: viewer(c)}
+	return store.Place{App: s.app(), Space: store.Production, Person: viewer(c)}
 }
 
 func (s *server) related(c fiber.Ctx) error {

@@ -3,7 +3,6 @@ package store
 
 import (
 	"context"
-	"embed"
 	"errors"
 	"fmt"
 	"time"
@@ -13,12 +12,8 @@ import (
 	"github.com/jackc/pgx/v5/pgconn/ctxwatch"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/jmoiron/sqlx"
-	"github.com/pressly/goose/v3"
 	"golang.org/x/sync/semaphore"
 )
-
-//go:embed migrations/*.sql
-var migrations embed.FS
 
 // DB is the database. It is safe for use by several goroutines.
 type DB struct {
@@ -100,19 +95,6 @@ func Connect(ctx context.Context, config *pgx.ConnConfig, connections int) (*DB,
 // Close closes all connections.
 func (db *DB) Close() error {
 	return errors.Join(db.DB.Close(), db.reading.Close(), db.streams.Close())
-}
-
-// Migrate brings the program's own tables up to date.
-func (db *DB) Migrate(ctx context.Context) error {
-	goose.SetBaseFS(migrations)
-	goose.SetLogger(goose.NopLogger())
-	if err := goose.SetDialect("postgres"); err != nil {
-		return fmt.Errorf("preparing migrations: %w", err)
-	}
-	if err := goose.UpContext(ctx, db.DB.DB, "migrations"); err != nil {
-		return fmt.Errorf("migrating the database: %w", err)
-	}
-	return db.migrateJobs(ctx)
 }
 
 // in runs work in one transaction: all of it happens, or nothing.

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"strings"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -12,6 +13,7 @@ import (
 	"github.com/riverqueue/river"
 	"github.com/riverqueue/river/riverdriver/riverpgxv5"
 	"github.com/riverqueue/river/rivermigrate"
+	"github.com/riverqueue/river/rivertype"
 )
 
 // jobSchema is where the queue of work in the background is kept.
@@ -56,11 +58,26 @@ func (db *DB) migrateJobs(ctx context.Context) error {
 	if err != nil {
 		return fmt.Errorf("migrating the queue: %w", err)
 	}
+	// One server at a time: the others find it done.
+	conn, err := pool.Acquire(ctx)
+	if err != nil {
+		return fmt.Errorf("migrating the queue: %w", err)
+	}
+	defer conn.Release()
+	if _, err := conn.Exec(ctx, `SELECT pg_advisory_lock($1)`, queueLock); err != nil {
+		return fmt.Errorf("migrating the queue: %w", err)
+	}
+	defer func() {
+		_, _ = conn.Exec(context.WithoutCancel(ctx), `SELECT pg_advisory_unlock($1)`, queueLock)
+	}()
 	if _, err := m.Migrate(ctx, rivermigrate.DirectionUp, nil); err != nil {
 		return fmt.Errorf("migrating the queue: %w", err)
 	}
 	return nil
 }
+
+// queueLock is the number of the lock under which the queue's tables are made.
+const queueLock = 0x706c61696e
 
 // Work begins to carry out jobs. Stop it when done.
 func (db *DB) Work(ctx context.Context, log *slog.Logger) (*Jobs, error) {
@@ -79,14 +96,14 @@ func (db *DB) Work(ctx context.Context, log *slog.Logger) (*Jobs, error) {
 	editions := NewEditions(db)
 	river.AddWorker(workers, &intakeWorker{intakes: &Intakes{DB: db, Editions: editions}})
 	river.AddWorker(workers, &profileWorker{desks: &Desks{db, editions}})
-	client, err := river.NewClient(riverpgxv5.New(pool), &river.Config{Schema: jobSchema, Workers: workers, Logger: log,
+	client, err := river.NewClient(riverpgxv5.New(pool), &river.Config{Schema: jobSchema, Workers: workers, Logger: slog.New(notStopping{log.Handler()}), ErrorHandler: told{log},
 		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: jobWorkers}}, JobTimeout: -1,
 		RescueStuckJobsAfter: 24 * time.Hour, // what a killed server left behind is found by its silence instead
 		PeriodicJobs:         []*river.PeriodicJob{river.NewPeriodicJob(river.PeriodicInterval(abandonedAfter), func() (river.JobArgs, *river.InsertOpts) { return abandonedArgs{}, nil }, &river.PeriodicJobOpts{RunOnStart: true})},
 	})
 	if err == nil {
 		river.AddWorker(workers, &abandonedWorker{db: db, editions: editions, client: client})
-		err = client.Start(ctx)
+		err = client.Start(context.WithoutCancel(ctx)) // until it is stopped, in order
 	}
 	if err != nil {
 		pool.Close()
@@ -94,6 +111,36 @@ func (db *DB) Work(ctx context.Context, log *slog.Logger) (*Jobs, error) {
 		return nil, fmt.Errorf("beginning to work on the queue: %w", err)
 	}
 	return &Jobs{client, pool, db}, nil
+}
+
+// notStopping leaves out what is said because the work is being stopped.
+type notStopping struct{ slog.Handler }
+
+func (h notStopping) Handle(ctx context.Context, r slog.Record) error {
+	stopped := false
+	r.Attrs(func(a slog.Attr) bool {
+		stopped = stopped || strings.Contains(a.Value.String(), context.Canceled.Error())
+		return !stopped
+	})
+	if stopped {
+		return nil
+	}
+	return h.Handler.Handle(ctx, r) //nolint:wrapcheck // it stands for the handler
+}
+
+// told logs why work in the background failed.
+type told struct{ log *slog.Logger }
+
+func (t told) HandleError(ctx context.Context, job *rivertype.JobRow, err error) *river.ErrorHandlerResult {
+	if ctx.Err() == nil && !errors.Is(err, context.Canceled) {
+		t.log.Error("work in the background failed", "kind", job.Kind, "job", job.ID, "attempt", job.Attempt, "error", err)
+	}
+	return nil
+}
+
+func (t told) HandlePanic(_ context.Context, job *rivertype.JobRow, panicked any, trace string) *river.ErrorHandlerResult {
+	t.log.Error("work in the background failed", "kind", job.Kind, "job", job.ID, "attempt", job.Attempt, "error", panicked, "trace", trace)
+	return nil
 }
 
 // Stop lets jobs under way come to a point where they can be taken up again.

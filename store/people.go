@@ -64,6 +64,20 @@ func (db *DB) AddPerson(ctx context.Context, p NewPerson, password string) (int6
 	return addPerson(ctx, db, p, hash)
 }
 
+// AddPersonWithoutPassword adds somebody who can sign in once they have chosen a password by a link.
+// Whoever has the address already is taken for them.
+func (db *DB) AddPersonWithoutPassword(ctx context.Context, p NewPerson) (int64, error) {
+	var id int64
+	err := db.GetContext(ctx, &id, `SELECT id FROM plainpath.person WHERE lower(email) = lower($1)`, p.Email)
+	if err == nil {
+		return id, nil
+	}
+	if !errors.Is(err, sql.ErrNoRows) {
+		return 0, fmt.Errorf("adding %s: %w", p.Name, err)
+	}
+	return addPerson(ctx, db, p, noPassword)
+}
+
 // addPerson adds somebody with what is kept of their password, which is noPassword until they have
 // chosen one.
 func addPerson(ctx context.Context, q sqlx.QueryerContext, p NewPerson, hash string) (int64, error) {

@@ -54,12 +54,24 @@ func Jobs(t testing.TB, db *store.DB) *store.Jobs {
 // Address is the address of such a database.
 func Address(t testing.TB) string {
 	t.Helper()
+	return copied(t, func(admin *sqlx.DB, server string) (string, error) { return ensureTemplate(t.Context(), admin, server) })
+}
+
+// Empty is the address of a database with nothing in it.
+func Empty(t testing.TB) string {
+	t.Helper()
+	return copied(t, func(*sqlx.DB, string) (string, error) { return "template0", nil })
+}
+
+// copied is the address of a copy of a database, dropped when the test ends.
+func copied(t testing.TB, of func(admin *sqlx.DB, server string) (string, error)) string {
+	t.Helper()
 	server := Server(t)
 	admin, err := sqlx.Open("pgx", server)
 	if err != nil {
 		t.Fatal(err)
 	}
-	template, err := ensureTemplate(t.Context(), admin, server)
+	template, err := of(admin, server)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -5,15 +5,19 @@ import Toast from 'primevue/toast'
 import { useConfirm } from 'primevue/useconfirm'
 import { useRoute, useRouter } from 'vue-router'
 import KeysHelp from './frame/KeysHelp.vue'
+import NewerBuild from './frame/NewerBuild.vue'
 import TopBar from './frame/TopBar.vue'
 import SignInAgain from './signin/SignInAgain.vue'
 import { askBeforeLeaving, mayLeave, unsaved } from './surface/unsaved'
 import { useDrafts } from './build/drafts'
+import { outside } from './router'
+import { useSession } from './session'
 
 const route = useRoute()
 const router = useRouter()
 const confirm = useConfirm()
 const drafts = useDrafts()
+const session = useSession()
 
 // What was changed and is not saved is not left behind by mistake.
 askBeforeLeaving(
@@ -39,7 +43,12 @@ useEventListener(window, 'beforeunload', (event) => {
 </script>
 
 <template>
-  <TopBar v-if="route.path !== '/sign-in' && !route.path.startsWith('/password/')" />
+  <TopBar v-if="route.matched.length && !outside(route.path)" />
+  <NewerBuild />
+  <p v-if="session.away" class="away" role="alert">
+    The server does not answer. It is asked again and again;
+    <button type="button" class="plain link" @click="session.askAgain()">ask now</button>.
+  </p>
   <RouterView v-slot="{ Component }">
     <component :is="Component" :key="route.path.startsWith('/build') ? 'build' : route.path" />
   </RouterView>
@@ -48,3 +57,12 @@ useEventListener(window, 'beforeunload', (event) => {
   <Toast position="bottom-center" />
   <ConfirmDialog :style="{ maxWidth: '36rem' }" />
 </template>
+
+<style scoped>
+.away {
+  margin: 0;
+  padding: 0.3rem 1rem;
+  background: var(--tint);
+  border-bottom: 1px solid var(--line);
+}
+</style>

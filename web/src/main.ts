@@ -6,12 +6,15 @@ import ConfirmationService from 'primevue/confirmationservice'
 import ToastService from 'primevue/toastservice'
 import { createApp } from 'vue'
 import App from './App.vue'
+import { loadAnew } from './frame/newer'
 import { router } from './router'
 import { theme } from './theme'
 
 // Weeks begin where the person's language begins them; on Monday where the browser cannot say.
 const week = new Intl.Locale(navigator.language) as Intl.Locale & { getWeekInfo?(): { firstDay: number } }
 const firstDayOfWeek = (week.getWeekInfo?.().firstDay ?? 1) % 7
+
+loadAnew(router)
 
 createApp(App)
   .use(createPinia())

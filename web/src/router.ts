@@ -1,4 +1,5 @@
 import { createRouter, createWebHistory } from 'vue-router'
+import { typeOf } from './api/client'
 import { useSession } from './session'
 
 export const router = createRouter({
@@ -6,6 +7,8 @@ export const router = createRouter({
   routes: [
     { path: '/', redirect: '/use' },
     { path: '/sign-in', component: () => import('./signin/SignIn.vue') },
+    { path: '/set-up/:token', component: () => import('./signin/SetUp.vue'), props: true },
+    { path: '/not-set-up', component: () => import('./signin/NotSetUp.vue') },
     { path: '/password/:token', component: () => import('./signin/ChoosePassword.vue'), props: true },
     { path: '/use', component: () => import('./use/HomePage.vue') },
     { path: '/use/page/:name', component: () => import('./use/PagePage.vue'), props: true },
@@ -35,11 +38,16 @@ export const router = createRouter({
   ],
 })
 
+/** Where nobody is signed in yet. */
+export const outside = (path: string): boolean =>
+  ['/sign-in', '/not-set-up'].includes(path) || /^\/(password|set-up)\//.test(path)
+
 router.beforeEach(async (to) => {
-  if (to.path === '/sign-in' || to.path.startsWith('/password/')) return true
+  if (outside(to.path)) return true
   const me = await useSession()
-    .load()
-    .catch(() => null)
+    .reached()
+    .catch((error) => (typeOf(error) === 'not-set-up' ? 'not-set-up' : null))
+  if (me === 'not-set-up') return '/not-set-up'
   if (!me?.signed_in) return { path: '/sign-in', query: { to: to.fullPath } }
   if (to.path.startsWith('/build') && !me.builder) return '/use'
   return true

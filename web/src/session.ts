@@ -2,6 +2,7 @@ import { defineStore } from 'pinia'
 import { ref } from 'vue'
 import { useSessionStorage } from '@vueuse/core'
 import { api, onSession, ProblemError, setCSRF, setSeeAs } from './api/client'
+import { useReach } from './api/reach'
 import type { Session } from './api/types'
 import { setZone } from './surface/zone'
 
@@ -55,6 +56,10 @@ export const useSession = defineStore('session', () => {
     return me.value!
   }
 
+  /** The session, as soon as the server answers: until then it is asked again and again. */
+  const reach = useReach()
+  const reached = () => reach.reach(load)
+
   async function signIn(email: string, password: string): Promise<void> {
     renewed(await api.post<Session>('/session', { email, password }))
     others.postMessage('in')
@@ -93,5 +98,17 @@ export const useSession = defineStore('session', () => {
     if (me.value) me.value = { ...me.value, signed_in: false }
   }
 
-  return { me, as, lingers, load, signIn, signOut, seeAs, keepTimeIn }
+  return {
+    me,
+    as,
+    lingers,
+    away: reach.lost,
+    askAgain: reach.now,
+    load,
+    reached,
+    signIn,
+    signOut,
+    seeAs,
+    keepTimeIn,
+  }
 })

@@ -97,6 +97,10 @@ export interface components {
       otherwise: components['schemas']['Step'][]
       ways: components['schemas']['Way'][]
     }
+    Brought: {
+      changes: components['schemas']['ReleaseChange'][]
+      findings: components['schemas']['Finding'][]
+    }
     Button: {
       confirm?: string
       do: components['schemas']['Line'][]
@@ -1235,6 +1239,7 @@ export interface components {
     ServerProblem: {
       clash?: components['schemas']['Clash']
       findings?: components['schemas']['Finding'][]
+      id?: string
       obstacles?: components['schemas']['Obstacle'][]
       problems?: components['schemas']['ModelProblem'][]
       status: number
@@ -1266,9 +1271,33 @@ export interface components {
     SessionsView: {
       sessions: components['schemas']['SessionItem'][]
     }
+    SetUpRequest: {
+      app?: string
+      currency?: string
+      demo?: boolean
+      email?: string
+      name?: string
+      organisation?: string
+      password?: string
+      token: string
+      zone?: string
+    }
+    SetUpView: {
+      demo: boolean
+    }
     Setting: {
       field: string
       value: components['schemas']['Operand']
+    }
+    SettingUp: {
+      app: string
+      currency: string
+      demo?: boolean
+      email: string
+      name: string
+      organisation?: string
+      password: string
+      zone: string
     }
     Settings: {
       dates?: string

@@ -1,14 +1,21 @@
 <script setup lang="ts">
 import { useToast } from 'primevue/usetoast'
-import { onMounted, watch } from 'vue'
+import { onMounted, ref, watch } from 'vue'
+import { titleOf } from '@/api/client'
 import { provideFiles } from '@/surface/files'
 import { useBuild } from './build'
 import ContentsList from './ContentsList.vue'
 import { useDrafts } from './drafts'
+import ReadFailed from './ReadFailed.vue'
 
 const build = useBuild()
 provideFiles({ base: '/build/spaces/trial' })
-onMounted(() => build.load())
+const failed = ref('')
+async function load(): Promise<void> {
+  failed.value = ''
+  await build.load().catch((error) => (failed.value = titleOf(error)))
+}
+onMounted(load)
 const toast = useToast()
 const drafts = useDrafts()
 drafts.takeUp()
@@ -28,6 +35,7 @@ watch(
     <ContentsList />
     <div id="main" class="middle">
       <RouterView v-if="build.contents" :key="$route.path" />
+      <ReadFailed v-else-if="failed" :words="failed" @again="load" />
     </div>
   </div>
 </template>

@@ -6,6 +6,7 @@ import { api, titleOf } from '@/api/client'
 import type { ContentsItem, Hidden } from '@/api/types'
 import { useBuild } from './build'
 import { hiddenWords } from './hidden'
+import AppFiles from './AppFiles.vue'
 import ReleaseDialog from './ReleaseDialog.vue'
 import { moment } from '@/surface/zone'
 
@@ -49,7 +50,11 @@ async function bringBack(d: ContentsItem): Promise<void> {
       Choose a document from the contents. A walkthrough opens as a sheet: rows are time, lanes are who. What
       you change saves itself; people get it with the next release.
     </p>
-    <h2>Walkthroughs</h2>
+    <p v-if="build.contents.objects.length <= 2 && !walkthroughs.length">
+      There is nothing in it yet. Make the first object in the contents, or
+      <RouterLink to="/build/intake">bring in a spreadsheet</RouterLink>: its columns become fields.
+    </p>
+    <h2 v-if="walkthroughs.length">Walkthroughs</h2>
     <ul>
       <li v-for="w in walkthroughs" :key="w.key">
         <RouterLink :to="'/build/walkthrough/' + w.key">{{ w.label }}</RouterLink>
@@ -87,6 +92,7 @@ async function bringBack(d: ContentsItem): Promise<void> {
     <p v-if="build.contents.releases.length > 1" class="muted">
       Going back is a release like any other: the draft stays as it is.
     </p>
+    <AppFiles />
     <ReleaseDialog v-model:open="releasing" :again="again" />
   </main>
 </template>

@@ -5,6 +5,7 @@ import Select from 'primevue/select'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api } from '@/api/client'
+import { useReach } from '@/api/reach'
 import type { People } from '@/api/types'
 import { useSession } from '@/session'
 import { useDrafts } from '@/build/drafts'
@@ -25,9 +26,13 @@ const menu = useMenu()
 const inUse = computed(() => !!session.me?.signed_in && route.path.startsWith('/use'))
 watch(
   () => [inUse.value, session.me?.name],
-  () => inUse.value && menu.load().catch(() => undefined),
+  () => inUse.value && loadMenu(),
   { immediate: true },
 )
+
+/** What is in the menu is asked for until it is known. */
+const menuReach = useReach()
+const loadMenu = () => void menuReach.reach(() => menu.load()).catch(() => undefined)
 
 const people = ref<{ id: number; label: string }[]>([{ id: 0, label: 'yourself' }])
 

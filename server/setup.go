@@ -1,0 +1,73 @@
+package server
+
+import (
+	"errors"
+
+	"github.com/gofiber/fiber/v3"
+
+	"plainpath/store"
+)
+
+// errNotSetUp says that there is no app yet.
+var errNotSetUp = errors.New("there is no app yet")
+
+// app is the key of the app that is served, "" as long as there is none.
+func (s *server) app() string {
+	if key := s.served.Load(); key != nil {
+		return *key
+	}
+	return ""
+}
+
+// begun lets requests through as soon as there is an app, which another server may have made.
+func (s *server) begun(c fiber.Ctx) error {
+	if s.app() == "" {
+		key, err := s.DB.OnlyApp(store.Reading(c.Context()))
+		if err != nil {
+			return err
+		}
+		if key == "" {
+			return errNotSetUp
+		}
+		s.served.Store(&key)
+	}
+	return c.Next()
+}
+
+// setUpRequest makes the first administrator and the first app.
+type setUpRequest struct {
+	Token string `json:"token"`
+	store.SettingUp
+}
+
+// SetUpView says what can be set up by a link.
+type SetUpView struct {
+	// Demo says that the demo's app can be taken.
+	Demo bool `json:"demo"`
+}
+
+func (s *server) maySetUp(c fiber.Ctx) error {
+	if err := s.DB.MaySetUp(c.Context(), c.Params("token")); err != nil {
+		return err
+	}
+	return c.JSON(SetUpView{Demo: s.Demo != nil})
+}
+
+func (s *server) setUp(c fiber.Ctx) error {
+	var in setUpRequest
+	if err := read(c, &in); err != nil {
+		return err
+	}
+	install := s.Demo
+	if !in.Demo {
+		install = nil
+	} else if install == nil {
+		return fiber.NewError(fiber.StatusUnprocessableEntity, "There is no demo to take here.")
+	}
+	key, err := s.DB.SetUp(c.Context(), in.Token, in.SettingUp, install)
+	if err != nil {
+		return err
+	}
+	s.served.Store(&key)
+	return c.SendStatus(fiber.StatusNoContent)
+}

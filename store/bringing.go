@@ -1,0 +1,148 @@
+package store
+
+import (
+	"bytes"
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"github.com/jmoiron/sqlx"
+
+	"plainpath/core/checkup"
+	"plainpath/core/edit"
+	"plainpath/core/edition"
+	"plainpath/core/release"
+)
+
+// Brought is what bringing an app in changes, or would change, in the draft.
+type Brought struct {
+	Changes  []release.Change  `json:"changes"`
+	Findings []checkup.Finding `json:"findings"`
+}
+
+// BringIn makes the draft of an app what the documents say: what is not among them is taken away,
+// and can be brought back. Trying it changes nothing.
+func (db *DB) BringIn(ctx context.Context, app string, person int64, docs []edition.Document, try bool) (Brought, error) {
+	out := Brought{Changes: []release.Change{}, Findings: []checkup.Finding{}}
+	docs, err := forApp(app, docs)
+	if err != nil {
+		return out, err
+	}
+	work := func(tx *sqlx.Tx) error {
+		before, err := documents(ctx, tx, app)
+		if err != nil {
+			return err
+		}
+		if out.Changes, err = release.Diff(before, docs); err != nil {
+			return &RejectedError{err.Error()}
+		}
+		e, err := db.made.compile(ctx, docs)
+		if err != nil {
+			return &RejectedError{err.Error()}
+		}
+		out.Findings = append(out.Findings[:0], e.Findings...)
+		if len(out.Changes) == 0 || try {
+			return nil
+		}
+		return db.replaceDraft(ctx, tx, app, person, before, docs)
+	}
+	if try {
+		return out, db.dry(ctx, work)
+	}
+	return out, db.evolve(ctx, work)
+}
+
+// forApp lets documents be those of an app, whatever it was called where they come from.
+func forApp(app string, docs []edition.Document) ([]edition.Document, error) {
+	docs = slices.Clone(docs)
+	at := slices.IndexFunc(docs, func(d edition.Document) bool { return d.Kind == edition.AppDocument })
+	if at < 0 {
+		return nil, &RejectedError{"There is no file app/….json among these, so this is no whole app."}
+	}
+	if docs[at].Key == app {
+		return docs, nil
+	}
+	var body map[string]json.RawMessage
+	if err := json.Unmarshal(docs[at].Body, &body); err != nil {
+		return nil, &RejectedError{err.Error()}
+	}
+	body["key"] = written(app)
+	docs[at].Key, docs[at].Body = app, written(body)
+	return docs, nil
+}
+
+func (db *DB) replaceDraft(ctx context.Context, tx *sqlx.Tx, app string, person int64, before, docs []edition.Document) error {
+	was := map[string]edition.Document{}
+	for _, d := range before {
+		was[d.Name()] = d
+	}
+	for _, d := range docs {
+		have, there := was[d.Name()]
+		delete(was, d.Name())
+		if !there {
+			// One that was taken away has its history still.
+			err := tx.GetContext(ctx, &have.Revision, `UPDATE plainpath.document SET removed = false, revision = revision + 1 WHERE app = $1 AND kind = $2 AND key = $3 RETURNING revision`, app, d.Kind, d.Key)
+			if errors.Is(err, sql.ErrNoRows) {
+				if err := addDocument(ctx, tx, app, d); err != nil {
+					return err
+				}
+				continue
+			}
+			if err != nil {
+				return fmt.Errorf("bringing %s back: %w", d.Name(), err)
+			}
+			if have, err = document(ctx, tx, app, d.Kind, d.Key, ""); err != nil {
+				return err
+			}
+		}
+		patch, err := difference(have.Body, d.Body)
+		if err != nil {
+			return err
+		}
+		if len(patch) == 0 {
+			continue
+		}
+		if _, err := db.record(ctx, tx, Edit{App: app, Kind: d.Kind, Key: d.Key, Person: person}, have, patch, origin{forward: true}); err != nil {
+			return err
+		}
+	}
+	for _, name := range slices.Sorted(maps.Keys(was)) {
+		d := was[name]
+		if _, err := tx.ExecContext(ctx, `UPDATE plainpath.document SET removed = true, revision = revision + 1 WHERE app = $1 AND kind = $2 AND key = $3`, app, d.Kind, d.Key); err != nil {
+			return fmt.Errorf("removing %s: %w", name, err)
+		}
+	}
+	return db.follow(ctx, tx, app, edition.ObjectDocument)
+}
+
+// difference makes one body of the other, member by member.
+func difference(from, to json.RawMessage) (edit.Patch, error) {
+	var a, b map[string]json.RawMessage
+	if err := errors.Join(json.Unmarshal(from, &a), json.Unmarshal(to, &b)); err != nil {
+		return nil, &RejectedError{err.Error()}
+	}
+	var out edit.Patch
+	escaped := strings.NewReplacer("~", "~0", "/", "~1")
+	for _, key := range slices.Sorted(maps.Keys(a)) {
+		if _, stays := b[key]; !stays {
+			out = append(out, checkup.Op{Op: "remove", Path: "/" + escaped.Replace(key)})
+		}
+	}
+	for _, key := range slices.Sorted(maps.Keys(b)) {
+		if have, there := a[key]; !there || !sameJSON(have, b[key]) {
+			out = append(out, checkup.Op{Op: "add", Path: "/" + escaped.Replace(key), Value: b[key]})
+		}
+	}
+	return out, nil
+}
+
+func sameJSON(a, b json.RawMessage) bool {
+	x, errA := edition.Stable(a)
+	y, errB := edition.Stable(b)
+	return errA == nil && errB == nil && bytes.Equal(x, y)
+}

@@ -1,0 +1,112 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import Dialog from 'primevue/dialog'
+import { ref } from 'vue'
+import { api, ProblemError, titleOf } from '@/api/client'
+import type { Brought } from '@/api/types'
+import { useBuild } from './build'
+
+/** The draft as files: taken out, and brought in after a look at what that changes. */
+const build = useBuild()
+const chosen = ref<File | null>(null)
+const brought = ref<Brought | null>(null)
+const failed = ref('')
+const problems = ref<string[]>([])
+const busy = ref(false)
+const input = ref<HTMLInputElement | null>(null)
+
+async function attempt(work: () => Promise<void>): Promise<void> {
+  busy.value = true
+  failed.value = ''
+  problems.value = []
+  try {
+    await work()
+  } catch (error) {
+    failed.value = titleOf(error)
+    if (error instanceof ProblemError) problems.value = (error.problem.problems ?? []).map((p) => p.text)
+  } finally {
+    busy.value = false
+  }
+}
+
+async function look(e: Event): Promise<void> {
+  const file = (e.target as HTMLInputElement).files?.[0] ?? null
+  if (input.value) input.value.value = ''
+  if (!file) return
+  chosen.value = file
+  brought.value = null
+  await attempt(async () => {
+    brought.value = await api.post<Brought>('/build/package/try', file)
+  })
+}
+
+const take = () =>
+  attempt(async () => {
+    await api.post<Brought>('/build/package', chosen.value)
+    chosen.value = null
+    await build.load()
+  })
+</script>
+
+<template>
+  <h2>As files</h2>
+  <p class="muted">
+    The draft as one file for each document, to keep beside other work or to carry to another installation.
+  </p>
+  <p class="row">
+    <a href="/api/build/package" download>Take the app out</a>
+    <button type="button" class="plain link" @click="input?.click()">Bring an app in …</button>
+    <input
+      ref="input"
+      type="file"
+      accept=".zip"
+      class="visually-hidden"
+      tabindex="-1"
+      aria-label="An app as files"
+      @change="look"
+    />
+  </p>
+  <Dialog
+    :visible="!!chosen"
+    modal
+    :header="`What ${chosen?.name ?? ''} changes`"
+    :style="{ width: '40rem' }"
+    @update:visible="chosen = null"
+  >
+    <p v-if="busy">Looking …</p>
+    <p v-if="failed" class="bad" role="alert">{{ failed }}</p>
+    <ul v-if="problems.length">
+      <li v-for="p in problems" :key="p">{{ p }}</li>
+    </ul>
+    <template v-if="brought">
+      <p v-if="!brought.changes.length">Nothing: the draft says the same already.</p>
+      <ul>
+        <li v-for="c in brought.changes" :key="c.document">
+          <strong>{{ c.label }}</strong> {{ c.what }}
+          <div v-for="d in c.details" :key="d" class="muted">{{ d }}</div>
+        </li>
+      </ul>
+      <p v-if="brought.findings.length" class="care">
+        The draft would have {{ brought.findings.length }} findings, the first: {{ brought.findings[0].text }}
+      </p>
+      <p class="muted">
+        It changes the draft alone. What is taken away can be brought back below “Taken away”.
+      </p>
+      <div class="row">
+        <Button label="Leave it" outlined autofocus @click="chosen = null" />
+        <Button v-if="brought.changes.length" label="Bring it in" :loading="busy" @click="take" />
+      </div>
+    </template>
+  </Dialog>
+</template>
+
+<style scoped>
+h2 {
+  margin: 1.4rem 0 0.4rem;
+}
+ul {
+  padding-left: 1.1rem;
+  max-height: 24rem;
+  overflow: auto;
+}
+</style>
