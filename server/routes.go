@@ -8,10 +8,10 @@ import (
 
 func (s *server) routes(api fiber.Router) {
 	first := doors{api, s, []any{ownPage}}
+	first.get("/session", s.session)
 	first.get("/setup/:token", s.maySetUp)
 	first.rewrite(fiber.MethodPost, "/setup", s.setUp)
 	anybody := doors{api, s, []any{ownPage, s.begun}}
-	anybody.get("/session", s.session)
 	anybody.post("/session", s.signIn)
 	anybody.post("/password", s.setPassword)
 	own := doors{api, s, []any{s.begun, s.signedIn}}

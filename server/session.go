@@ -27,6 +27,8 @@ type SignIn struct {
 // SessionView is who is signed in, if anybody.
 type SessionView struct {
 	SignedIn bool `json:"signed_in"`
+	// NotSetUp says that there is no app yet.
+	NotSetUp bool `json:"not_set_up,omitempty"`
 	// App is what the app is called.
 	App string `json:"app"`
 	// Zone is the time zone in which dates and times are entered and shown: that of the person
@@ -63,6 +65,11 @@ const longestTab = 40
 func strict(raw json.RawMessage, into any) error { return edition.Decode(raw, into) }
 
 func (s *server) session(c fiber.Ctx) error {
+	if err := s.known(c); errors.Is(err, errNotSetUp) {
+		return c.JSON(SessionView{NotSetUp: true, Zone: "UTC", AppZone: "UTC", SignIns: []SignIn{}})
+	} else if err != nil {
+		return err
+	}
 	session, err := s.DB.Session(c.Context(), c.Cookies(cookieName))
 	if errors.Is(err, store.ErrNoSession) {
 		return s.sendSession(c, SessionView{SignIns: s.SignIns})

@@ -19,19 +19,29 @@ func (s *server) app() string {
 	return ""
 }
 
-// begun lets requests through as soon as there is an app, which another server may have made.
+// begun lets requests through as soon as there is an app.
 func (s *server) begun(c fiber.Ctx) error {
-	if s.app() == "" {
-		key, err := s.DB.OnlyApp(store.Reading(c.Context()))
-		if err != nil {
-			return err
-		}
-		if key == "" {
-			return errNotSetUp
-		}
-		s.served.Store(&key)
+	if err := s.known(c); err != nil {
+		return err
 	}
 	return c.Next()
+}
+
+// known finds out which app is served, which another server may have made. It is errNotSetUp as long
+// as there is none.
+func (s *server) known(c fiber.Ctx) error {
+	if s.app() != "" {
+		return nil
+	}
+	key, err := s.DB.OnlyApp(store.Reading(c.Context()))
+	if err != nil {
+		return err
+	}
+	if key == "" {
+		return errNotSetUp
+	}
+	s.served.Store(&key)
+	return nil
 }
 
 // setUpRequest makes the first administrator and the first app.

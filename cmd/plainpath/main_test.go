@@ -145,7 +145,8 @@ func TestBeginningInEarnest(t *testing.T) {
 			t.Fatalf("%s %s: %d %s %v; want %d %q", method, path, status, answer, err, want, holds)
 		}
 	}
-	send(there, "GET", "/api/session", nil, 409, "not-set-up")
+	send(there, "GET", "/api/session", nil, 200, `"not_set_up":true`)
+	send(there, "POST", "/api/session", map[string]string{"email": "x", "password": "y"}, 409, "not-set-up")
 	send(here, "GET", "/api/setup/nonsense", nil, 410, "does not hold")
 	send(here, "GET", "/api/setup/"+link[2], nil, 200, `"demo":true`)
 	ask := map[string]any{"token": link[2], "name": "Bo Lindqvale", "email": "bo@quillmere.example", "password": "short", "app": "", "currency": "XXY", "zone": "Mars/North"}

@@ -1,5 +1,4 @@
 import { createRouter, createWebHistory } from 'vue-router'
-import { typeOf } from './api/client'
 import { useSession } from './session'
 
 export const router = createRouter({
@@ -46,8 +45,8 @@ router.beforeEach(async (to) => {
   if (outside(to.path)) return true
   const me = await useSession()
     .reached()
-    .catch((error) => (typeOf(error) === 'not-set-up' ? 'not-set-up' : null))
-  if (me === 'not-set-up') return '/not-set-up'
+    .catch(() => null)
+  if (me?.not_set_up) return '/not-set-up'
   if (!me?.signed_in) return { path: '/sign-in', query: { to: to.fullPath } }
   if (to.path.startsWith('/build') && !me.builder) return '/use'
   return true

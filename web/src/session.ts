@@ -52,7 +52,7 @@ export const useSession = defineStore('session', () => {
   onSession(ended, changed)
 
   async function load(): Promise<Session> {
-    if (!me.value) take(await api.get<Session>('/session'))
+    if (!me.value || me.value.not_set_up) take(await api.get<Session>('/session'))
     return me.value!
   }
 

@@ -118,11 +118,6 @@ export function requestKey(): string {
   return crypto.randomUUID()
 }
 
-/** What kind of problem an error is, '' where the server did not say. */
-export function typeOf(error: unknown): string {
-  return error instanceof ProblemError ? error.problem.type : ''
-}
-
 export function titleOf(error: unknown): string {
   return error instanceof Error ? error.message : String(error)
 }

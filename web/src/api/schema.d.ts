@@ -1264,6 +1264,7 @@ export interface components {
       /** Format: int64 */
       id?: number
       name?: string
+      not_set_up?: boolean
       sign_ins: components['schemas']['SignIn'][]
       signed_in: boolean
       zone: string

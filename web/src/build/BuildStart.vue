@@ -50,9 +50,10 @@ async function bringBack(d: ContentsItem): Promise<void> {
       Choose a document from the contents. A walkthrough opens as a sheet: rows are time, lanes are who. What
       you change saves itself; people get it with the next release.
     </p>
-    <p v-if="build.contents.objects.length <= 2 && !walkthroughs.length">
-      There is nothing in it yet. Make the first object in the contents, or
-      <RouterLink to="/build/intake">bring in a spreadsheet</RouterLink>: its columns become fields.
+    <p v-if="!build.contents.documents.some((d) => ['walkthrough', 'page'].includes(d.kind))">
+      There is nothing for people to do in it yet. Make objects in the contents, or
+      <RouterLink to="/build/intake">bring in a spreadsheet</RouterLink>: its columns become fields. Then make
+      a walkthrough or a page of them.
     </p>
     <h2 v-if="walkthroughs.length">Walkthroughs</h2>
     <ul>

@@ -1,0 +1,68 @@
+package e2e
+
+import (
+	"log/slog"
+	"net"
+	"testing"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+
+	"plainpath/server"
+	"plainpath/store"
+	"plainpath/testdb"
+)
+
+// newEmptySite serves a database with nothing in it, and gives the path to set it up.
+func newEmptySite(t *testing.T) (site, string) {
+	t.Helper()
+	db, err := store.Open(t.Context(), testdb.Empty(t), 4)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { _ = db.Close() })
+	if err := db.Migrate(t.Context()); err != nil {
+		t.Fatal(err)
+	}
+	token, err := db.BeginSetup(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	app := server.New(server.Config{DB: db, Jobs: testdb.Jobs(t, db), Log: slog.New(slog.NewTextHandler(testWriter{t}, &slog.HandlerOptions{Level: slog.LevelWarn}))})
+	ln, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	go func() { _ = app.Listener(ln, fiber.ListenConfig{DisableStartupMessage: true}) }()
+	t.Cleanup(func() { _ = app.ShutdownWithTimeout(time.Second) })
+	return site{db: db, address: "http://" + ln.Addr().String()}, "/set-up/" + token
+}
+
+// With nothing but a database somebody sets everything up, makes an object and a record of it, and
+// takes the app out as files.
+func TestBeginningWithNothing(t *testing.T) {
+	s, path := newEmptySite(t)
+	b := s.browser(t)
+	b.open("/use")
+	b.see("Nothing is set up here yet")
+	b.open(path)
+	b.see("You, the first administrator")
+	b.enter("Name", "Bo Lindqvale")
+	b.enter("E-mail address", "bo@quillmere.example")
+	b.enter("A password of at least 15 characters; a few words will do", "seven ropes and a bell")
+	b.enter("What it is called, such as the company", "Quillmere Lift Care")
+	b.enter("If people outside the company are to sign in: what is one of their organisations called?", "Customer")
+	b.press("Begin")
+	b.see("There is nothing for people to do in it yet")
+	b.see("Customer")
+	b.see("Take the app out")
+	if n := s.count(t, `SELECT count(*) FROM plainpath.release`); n != 1 {
+		t.Errorf("%d releases", n)
+	}
+	b.open("/build/people")
+	b.see("administrator")
+	b.open("/build/object/customer/records")
+	b.see("Customer")
+	b.open(path)
+	b.see("does not hold")
+}
