@@ -84,6 +84,9 @@ func (s *Desks) Rights(ctx context.Context, app string) (RightsView, error) {
 			if err != nil {
 				return out, err
 			}
+			if key == model.PersonObject && !said {
+				cell.Ruled = cell.Sees < row.Total
+			}
 			row.Cells = append(row.Cells, cell)
 		}
 		out.Objects = append(out.Objects, row)

@@ -1,6 +1,10 @@
 package intake
 
 import (
+	"archive/zip"
+	"bytes"
+	"encoding/xml"
+	"errors"
 	"fmt"
 	"io"
 	"strconv"
@@ -13,13 +17,17 @@ import (
 // in ISO 8601, yes/no in words, amounts with their currency, the stored results of
 // formulas.
 type workbook struct {
+	// file describes the workbook: its sheets, styles and properties. It has the cells only where
+	// all of it is small, for what formulas come to.
 	file    *excelize.File
+	whole   bool
+	archive *zip.Reader
+	parts   map[string]string
+	shared  *sharedTexts
+	merged  map[string][]merge
 	formats map[int]numberFormat
 	epoch04 bool
 }
-
-// mostUnzipped bounds what a workbook may unpack to, in bytes.
-const mostUnzipped = 1 << 30
 
 func openWorkbook(s Source) (*workbook, error) {
 	r, err := s.Reader()
@@ -27,15 +35,41 @@ func openWorkbook(s Source) (*workbook, error) {
 		return nil, err
 	}
 	defer func() { _ = r.Close() }()
-	f, err := excelize.OpenReader(r, excelize.Options{UnzipSizeLimit: mostUnzipped})
+	raw, err := io.ReadAll(io.LimitReader(r, mostZipped+1))
 	if err != nil {
+		return nil, fmt.Errorf("reading the workbook: %w", err)
+	}
+	if len(raw) > mostZipped {
+		return nil, errTooLarge
+	}
+	b := &workbook{formats: map[int]numberFormat{}, merged: map[string][]merge{}}
+	if err := b.open(raw); err != nil {
 		return nil, fmt.Errorf("it cannot be opened as a workbook (%w); save it as XLSX or CSV again", err)
 	}
-	b := &workbook{file: f, formats: map[int]numberFormat{}}
-	if p, err := f.GetWorkbookProps(); err == nil && p.Date1904 != nil {
+	if p, err := b.file.GetWorkbookProps(); err == nil && p.Date1904 != nil {
 		b.epoch04 = *p.Date1904
 	}
 	return b, nil
+}
+
+func (b *workbook) open(raw []byte) error {
+	var err error
+	if b.archive, err = zip.NewReader(bytes.NewReader(raw), int64(len(raw))); err != nil {
+		return err
+	}
+	little, whole, err := smallParts(b.archive)
+	if err != nil {
+		return err
+	}
+	b.whole = whole
+	if b.file, err = excelize.OpenReader(bytes.NewReader(little), excelize.Options{UnzipSizeLimit: 2 * mostSmall, UnzipXMLSizeLimit: 2 * mostSmall}); err != nil {
+		return err
+	}
+	if b.parts, err = sheetParts(b.archive); err != nil {
+		return err
+	}
+	b.shared, err = readShared(b.archive)
+	return err
 }
 
 func (b *workbook) sheets() []Sheet {
@@ -47,150 +81,101 @@ func (b *workbook) sheets() []Sheet {
 	return out
 }
 
+// merge are cells that are one, by their first and last lines and columns, counted from one.
+type merge struct {
+	fromLine, toLine, from, to int
+	text                       string
+}
+
+// mostMerges bounds the merged cells of a sheet that are looked at, and how many one may take up.
+const mostMerges = 10_000
+
+// merges are the merged cells of a sheet, which stand behind its rows.
+func (b *workbook) merges(sheet string) ([]merge, error) {
+	if have, ok := b.merged[sheet]; ok {
+		return have, nil
+	}
+	r, err := part(b.archive, b.parts[sheet])
+	if err != nil {
+		return nil, fmt.Errorf("reading the sheet %q: %w", sheet, err)
+	}
+	defer func() { _ = r.Close() }()
+	out := []merge{}
+	rest, err := behind(r, []byte("sheetData>"))
+	if err == nil {
+		out, err = readMerges(rest)
+	}
+	if err != nil && !errors.Is(err, io.EOF) {
+		return nil, fmt.Errorf("reading the sheet %q: %w", sheet, err)
+	}
+	b.merged[sheet] = out
+	return out, nil
+}
+
+// behind is what stands behind the end of the rows. It is io.EOF where they have none.
+func behind(r io.Reader, end []byte) (io.Reader, error) {
+	piece := make([]byte, 1<<16)
+	held := 0
+	for {
+		n, err := io.ReadAtLeast(r, piece[held:], 1)
+		if err != nil {
+			return nil, err
+		}
+		have := piece[:held+n]
+		for from := 0; ; {
+			at := bytes.Index(have[from:], end)
+			if at < 0 {
+				break
+			}
+			at += from
+			// The mark that closes the rows, not the one that opens them.
+			if open := bytes.LastIndexByte(have[:at], '<'); open >= 0 && have[open+1] == '/' {
+				return io.MultiReader(bytes.NewReader(have[at+len(end):]), r), nil
+			}
+			from = at + len(end)
+		}
+		held = min(len(have), len(end)+20)
+		copy(piece, have[len(have)-held:])
+	}
+}
+
+func readMerges(r io.Reader) ([]merge, error) {
+	var out []merge
+	d := newPieces(r)
+	for {
+		t, err := d.next()
+		if errors.Is(err, io.EOF) {
+			return out, nil
+		}
+		if err != nil {
+			return nil, err
+		}
+		start, ok := t.(xml.StartElement)
+		if !ok || start.Name.Local != "mergeCell" {
+			continue
+		}
+		first, last, _ := strings.Cut(attribute(start, "ref"), ":")
+		c1, r1, err1 := excelize.CellNameToCoordinates(first)
+		c2, r2, err2 := excelize.CellNameToCoordinates(last)
+		if err1 == nil && err2 == nil && c2 >= c1 && r2 >= r1 && len(out) < mostMerges && (c2-c1+1)*(r2-r1+1) <= mostMerges {
+			out = append(out, merge{fromLine: r1, toLine: r2, from: c1, to: c2})
+		}
+	}
+}
+
 // mergedAcross says whether cells of a line are merged sideways, which makes them
 // headings over several columns.
 func (b *workbook) mergedAcross(sheet string, line int) bool {
-	merged, err := b.file.GetMergeCells(sheet)
+	all, err := b.merges(sheet)
 	if err != nil {
 		return false
 	}
-	for _, m := range merged {
-		c1, r1, err1 := excelize.CellNameToCoordinates(m.GetStartAxis())
-		c2, r2, err2 := excelize.CellNameToCoordinates(m.GetEndAxis())
-		if err1 == nil && err2 == nil && r1 == line && r2 == line && c2 > c1 {
+	for _, m := range all {
+		if m.fromLine == line && m.toLine == line && m.to > m.from {
 			return true
 		}
 	}
 	return false
-}
-
-type sheetRows struct {
-	book  *workbook
-	sheet string
-	rows  *excelize.Rows
-	line  int
-	// across are values of merged cells, which stand for all the cells merged.
-	across map[string]string
-	// reaches is how many cells a line has with those that are merged.
-	reaches map[int]int
-}
-
-func (b *workbook) rows(sheet string) (Rows, error) {
-	rows, err := b.file.Rows(sheet)
-	if err != nil {
-		return nil, fmt.Errorf("reading the sheet %q: %w", sheet, err)
-	}
-	out := &sheetRows{book: b, sheet: sheet, rows: rows, across: map[string]string{}, reaches: map[int]int{}}
-	merged, err := b.file.GetMergeCells(sheet)
-	if err != nil {
-		return nil, fmt.Errorf("reading the sheet %q: %w", sheet, err)
-	}
-	for _, m := range merged {
-		c1, r1, err1 := excelize.CellNameToCoordinates(m.GetStartAxis())
-		c2, r2, err2 := excelize.CellNameToCoordinates(m.GetEndAxis())
-		if err1 != nil || err2 != nil || (c2-c1+1)*(r2-r1+1) > 10_000 {
-			continue
-		}
-		for r := r1; r <= r2; r++ {
-			out.reaches[r] = max(out.reaches[r], c2)
-		}
-		for c := c1; c <= c2; c++ {
-			for r := r1; r <= r2; r++ {
-				if name, err := excelize.CoordinatesToCellName(c, r); err == nil {
-					out.across[name] = m.GetCellValue()
-				}
-			}
-		}
-	}
-	return out, nil
-}
-
-func (s *sheetRows) Next() (int, []string, error) {
-	for s.rows.Next() {
-		s.line++
-		raw, err := s.rows.Columns(excelize.Options{RawCellValue: true})
-		if err != nil {
-			return 0, nil, fmt.Errorf("reading line %d of the sheet %q: %w", s.line, s.sheet, err)
-		}
-		for len(raw) < s.reaches[s.line] { // merged cells at the end of a row are empty in the file
-			raw = append(raw, "")
-		}
-		cells := make([]string, len(raw))
-		filled := false
-		for i, text := range raw {
-			if cells[i], err = s.cell(i, text); err != nil {
-				return 0, nil, err
-			}
-			filled = filled || cells[i] != ""
-		}
-		if filled {
-			return s.line, cells, nil
-		}
-	}
-	if err := s.rows.Error(); err != nil {
-		return 0, nil, fmt.Errorf("reading the sheet %q: %w", s.sheet, err)
-	}
-	return 0, nil, io.EOF
-}
-
-func (s *sheetRows) Close() error { return s.rows.Close() }
-
-func (s *sheetRows) cell(column int, raw string) (string, error) {
-	name, err := excelize.CoordinatesToCellName(column+1, s.line)
-	if err != nil {
-		return "", fmt.Errorf("reading the sheet %q: %w", s.sheet, err)
-	}
-	if raw == "" {
-		if text, ok := s.across[name]; ok {
-			return text, nil
-		}
-		return s.computed(name)
-	}
-	kind, err := s.book.file.GetCellType(s.sheet, name)
-	if err != nil {
-		return "", fmt.Errorf("reading %s of the sheet %q: %w", name, s.sheet, err)
-	}
-	switch kind {
-	case excelize.CellTypeBool:
-		if raw == "1" || strings.EqualFold(raw, "true") {
-			return "yes", nil
-		}
-		return "no", nil
-	case excelize.CellTypeSharedString, excelize.CellTypeInlineString, excelize.CellTypeError,
-		excelize.CellTypeFormula: // that is a formula whose result is a text
-		return raw, nil
-	}
-	return s.number(name, raw)
-}
-
-// computed is what a formula comes to that the program which wrote the file has not computed,
-// and the formula itself where it cannot be computed here either.
-func (s *sheetRows) computed(name string) (string, error) {
-	formula, err := s.book.file.GetCellFormula(s.sheet, name)
-	if err != nil {
-		return "", fmt.Errorf("reading %s of the sheet %q: %w", name, s.sheet, err)
-	}
-	if formula == "" {
-		return "", nil
-	}
-	result, err := s.book.file.CalcCellValue(s.sheet, name, excelize.Options{RawCellValue: true})
-	if err != nil {
-		return "=" + strings.TrimPrefix(formula, "="), nil
-	}
-	return s.number(name, result)
-}
-
-// number writes what a cell holds as its format means it.
-func (s *sheetRows) number(name, raw string) (string, error) {
-	n, err := strconv.ParseFloat(raw, 64)
-	if err != nil {
-		return raw, nil
-	}
-	style, err := s.book.file.GetCellStyle(s.sheet, name)
-	if err != nil {
-		return "", fmt.Errorf("reading %s of the sheet %q: %w", name, s.sheet, err)
-	}
-	return s.book.format(style).text(raw, n, s.book.epoch04), nil
 }
 
 func (b *workbook) format(style int) numberFormat {
@@ -207,4 +192,22 @@ func (b *workbook) format(style int) numberFormat {
 	}
 	b.formats[style] = f
 	return f
+}
+
+func attribute(e xml.StartElement, name string) string {
+	for _, a := range e.Attr {
+		if a.Name.Local == name && a.Name.Space == "" {
+			return a.Value
+		}
+	}
+	return ""
+}
+
+// whole reads a whole number, nought where it is none.
+func whole(text string) int {
+	n, err := strconv.Atoi(text)
+	if err != nil {
+		return 0
+	}
+	return n
 }

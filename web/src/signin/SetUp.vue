@@ -29,7 +29,7 @@ const entered = ref<SettingUp>({
   zone: Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC',
   organisation: '',
 })
-const zones = Intl.supportedValuesOf('timeZone')
+const zones = ['UTC', ...Intl.supportedValuesOf('timeZone').filter((z) => z !== 'UTC')]
 const currencies = Intl.supportedValuesOf('currency')
 const beginnings = computed(() => [
   { key: 'empty', label: 'With nothing: I make the first object myself' },

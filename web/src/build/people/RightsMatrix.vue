@@ -39,7 +39,8 @@ function words(row: Rights['objects'][number], i: number): string {
       <tbody>
         <tr v-for="row in rights.objects" :key="row.object">
           <th scope="row">
-            <RouterLink :to="'/build/object/' + row.object">{{
+            <template v-if="row.object === 'person'">{{ build.object('person')?.plural }}</template>
+            <RouterLink v-else :to="'/build/object/' + row.object">{{
               build.object(row.object)?.plural ?? row.object
             }}</RouterLink>
           </th>
