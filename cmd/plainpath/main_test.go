@@ -70,10 +70,9 @@ func fails(t *testing.T, database, want string, args ...string) {
 
 // serving is a server that runs until the test ends.
 type serving struct {
-	cmd     *exec.Cmd
-	address string
-	mu      sync.Mutex
-	said    bytes.Buffer
+	cmd  *exec.Cmd
+	mu   sync.Mutex
+	said bytes.Buffer
 }
 
 func (s *serving) Write(p []byte) (int, error) {
