@@ -178,7 +178,7 @@ func TestTheDatabaseGoneAndBack(t *testing.T) {
 				switch {
 				case err == nil && status == 200:
 					good.Add(1)
-				case err == nil && status == 500:
+				case err == nil && status == 503:
 					bad.Add(1)
 				default:
 					t.Errorf("status %d, %v: %s", status, err, body)

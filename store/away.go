@@ -32,13 +32,16 @@ func commit(tx *sqlx.Tx) error {
 
 // Away says whether an error means that the database cannot be reached, or is about to go.
 func Away(err error) bool {
+	var connecting *pgconn.ConnectError
+	if errors.As(err, &connecting) { // for whatever reason
+		return true
+	}
 	var refused *pgconn.PgError
 	if errors.As(err, &refused) {
 		// Connection exceptions; shut down, crashed, starting; no room for another connection.
 		return strings.HasPrefix(refused.Code, "08") || strings.HasPrefix(refused.Code, "57P0") || refused.Code == "53300"
 	}
-	var connecting *pgconn.ConnectError
 	var network *net.OpError
-	return errors.As(err, &connecting) || errors.As(err, &network) || errors.Is(err, driver.ErrBadConn) || errors.Is(err, io.ErrUnexpectedEOF) ||
+	return errors.As(err, &network) || errors.Is(err, driver.ErrBadConn) || errors.Is(err, io.ErrUnexpectedEOF) ||
 		errors.Is(err, io.EOF) || err != nil && strings.Contains(err.Error(), "conn closed")
 }

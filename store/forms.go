@@ -165,6 +165,9 @@ func (d *desk) save(ctx context.Context, o *model.Object, id int64, in Saving) (
 		if err != nil {
 			return FormView{}, err
 		}
+		if err := d.mayChange(ctx, o, []int64{id}, fields); err != nil { // also where nothing differs
+			return FormView{}, err
+		}
 		if fields, row = differing(now, fields, row); len(fields) > 0 {
 			if err := d.Change(ctx, "", Changing{Object: o, Keys: []int64{id}, Fields: fields, Rows: [][]value.Value{row}}); err != nil {
 				return FormView{}, err

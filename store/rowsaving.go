@@ -171,7 +171,15 @@ func (d *desk) readRow(ctx context.Context, o *model.Object, row RowSaving, now 
 			return out, err
 		}
 	}
-	out.fields, out.values = differing(now, out.fields, out.values)
+	given := out.fields
+	if out.fields, out.values = differing(now, out.fields, out.values); len(out.fields) > 0 || len(given) == 0 || !r.fine() {
+		return out, nil
+	}
+	if err := d.mayChange(ctx, o, []int64{row.ID}, given); errors.As(err, &wrong) { // also where nothing differs
+		r.Problems = append(r.Problems, wrong.Problems...)
+	} else if err != nil {
+		return out, err
+	}
 	return out, nil
 }
 

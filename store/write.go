@@ -105,13 +105,7 @@ func storable(fields []*model.Field, rows [][]value.Value) ([][]value.Value, err
 // Change writes fields of records with one statement, however many there are. They must
 // be among those the person may see, before and after.
 func (d *desk) Change(ctx context.Context, step string, c Changing) error {
-	if err := d.mayWrite(c.Object, access.Changing, c.Fields); err != nil {
-		return err
-	}
-	if err := d.visible(ctx, c.Object, c.Keys); err != nil {
-		return err
-	}
-	if err := d.mayDo(ctx, access.Changing, byKeys(c.Object, c.Keys), c.Fields); err != nil {
+	if err := d.mayChange(ctx, c.Object, c.Keys, c.Fields); err != nil {
 		return err
 	}
 	rows, err := storable(c.Fields, c.Rows)
@@ -134,6 +128,17 @@ func (d *desk) Change(ctx context.Context, step string, c Changing) error {
 		return err
 	}
 	return d.review(ctx, c.Object, c.Keys, changed)
+}
+
+// mayChange makes sure that the person may change these fields of these records.
+func (d *desk) mayChange(ctx context.Context, o *model.Object, keys []int64, fields []*model.Field) error {
+	if err := d.mayWrite(o, access.Changing, fields); err != nil {
+		return err
+	}
+	if err := d.visible(ctx, o, keys); err != nil {
+		return err
+	}
+	return d.mayDo(ctx, access.Changing, byKeys(o, keys), fields)
 }
 
 // Remove takes records away. Those that others refer to stay, and are named.

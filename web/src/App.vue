@@ -24,6 +24,7 @@ askBeforeLeaving(
   (count) =>
     new Promise((done) =>
       confirm.require({
+        defaultFocus: 'reject',
         header: 'Not saved yet',
         message: `${count} ${count === 1 ? 'change is' : 'changes are'} not saved yet.`,
         acceptLabel: 'Leave without saving',

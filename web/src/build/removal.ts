@@ -27,6 +27,7 @@ export function useRemoval(kind: string, key: () => string): Removal {
     const places = usesOf(build, breaks).map((u) => u.label + (u.words ? ` (${u.words})` : ''))
     return new Promise((done) =>
       confirm.require({
+        defaultFocus: 'reject',
         header: `Remove ${label}?`,
         message: `This would break: ${places.join('; ')}. ${breaks[0].text[0].toUpperCase()}${breaks[0].text.slice(1)}. Undo brings it back.`,
         acceptLabel: 'Remove it',

@@ -44,6 +44,7 @@ export function useTakingAway(kind: string, key: () => string): (label: string) 
     const broken = breaks.length ? `This would break: ${breaks.join('; ')}.` : 'Nothing else uses it.'
     const stored = kind === 'object' ? ' Its records are hidden, not lost.' : ''
     confirm.require({
+      defaultFocus: 'reject',
       header: `Take ${label} away?`,
       message: `${broken}${stored} It can be brought back.`,
       acceptLabel: 'Take it away',

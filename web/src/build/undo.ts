@@ -1,11 +1,12 @@
 import { useEventListener } from '@vueuse/core'
-import { typing } from '@/frame/keys'
+import { command, typing } from '@/frame/keys'
 
 /** Ctrl Z takes the last edit of a document back, Ctrl Shift Z brings it again. */
 export function useUndoKeys(doc: { undo: () => unknown; redo: () => unknown }): void {
   useEventListener('keydown', (event: KeyboardEvent) => {
-    if (typing(event) || !(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z') return
+    const asked = typing(event) ? '' : command(event)
+    if (asked !== 'undo' && asked !== 'redo') return
     event.preventDefault()
-    void (event.shiftKey ? doc.redo() : doc.undo())
+    void (asked === 'redo' ? doc.redo() : doc.undo())
   })
 }

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core'
 import Dialog from 'primevue/dialog'
-import { typing, useKeysHelp } from './keys'
+import { command, useKeysHelp } from './keys'
 
 const open = useKeysHelp()
 
@@ -55,10 +55,9 @@ const groups: { title: string; keys: [string, string][] }[] = [
 ]
 
 useEventListener('keydown', (event: KeyboardEvent) => {
-  if (event.key === '?' && !typing(event)) {
-    open.value = true
-    event.preventDefault()
-  }
+  if (command(event) !== 'help') return
+  open.value = true
+  event.preventDefault()
 })
 </script>
 

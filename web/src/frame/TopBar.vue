@@ -24,15 +24,15 @@ const dark = useDarkness()
 const keys = useKeysHelp()
 const menu = useMenu()
 const inUse = computed(() => !!session.me?.signed_in && route.path.startsWith('/use'))
+/** What is in the menu is asked for until it is known. */
+const menuReach = useReach()
+const loadMenu = () => void menuReach.reach(() => menu.load()).catch(() => undefined)
+
 watch(
   () => [inUse.value, session.me?.name],
   () => inUse.value && loadMenu(),
   { immediate: true },
 )
-
-/** What is in the menu is asked for until it is known. */
-const menuReach = useReach()
-const loadMenu = () => void menuReach.reach(() => menu.load()).catch(() => undefined)
 
 const people = ref<{ id: number; label: string }[]>([{ id: 0, label: 'yourself' }])
 

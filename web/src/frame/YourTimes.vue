@@ -3,6 +3,7 @@ import Select from 'primevue/select'
 import { computed, ref } from 'vue'
 import { titleOf } from '@/api/client'
 import { useSession } from '@/session'
+import { longList } from '@/surface/longlist'
 import { mayLeave, unsaved } from '@/surface/unsaved'
 import OwnAccount from '@/signin/OwnAccount.vue'
 import FloatPanel from './FloatPanel.vue'
@@ -58,7 +59,7 @@ function openAccount(): void {
         filter
         size="small"
         aria-label="Your time zone"
-        :virtual-scroller-options="{ itemSize: 34 }"
+        :virtual-scroller-options="longList(zones)"
         @update:model-value="keep"
     /></label>
     <p v-if="failed" class="bad" role="alert">{{ failed }}</p>

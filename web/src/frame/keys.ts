@@ -9,3 +9,30 @@ export function typing(event: KeyboardEvent): boolean {
   const target = event.target as HTMLElement | null
   return !!target?.closest('input, textarea, select, [contenteditable]')
 }
+
+/** What a key press asks for besides moving and writing; '' is for everything else. */
+export type Command = 'help' | 'save' | 'undo' | 'redo' | 'fill' | ''
+
+const letters: Record<string, Command> = { s: 'save', z: 'undo', y: 'redo', d: 'fill' }
+const taken = new WeakSet<Event>()
+
+/** Somebody typed this into something: it asks for nothing else. */
+export function take(event: Event): void {
+  taken.add(event)
+}
+
+/**
+ * The one place that says what keys ask for. Letters count whether they are written large, and where
+ * the layout has others, by their place; what belongs to a letter that is still being composed asks
+ * for nothing.
+ */
+export function command(event: KeyboardEvent): Command {
+  if (event.isComposing || event.keyCode === 229 || event.altKey || taken.has(event)) return ''
+  if (event.ctrlKey || event.metaKey) {
+    const written = event.key.toLowerCase()
+    const letter = /^[a-z]$/.test(written) ? written : event.code.replace(/^Key/, '').toLowerCase()
+    const asked = letters[letter] ?? ''
+    return asked === 'undo' && event.shiftKey ? 'redo' : asked
+  }
+  return event.key === '?' && !typing(event) ? 'help' : ''
+}

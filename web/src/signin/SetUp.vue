@@ -8,6 +8,7 @@ import { useRouter } from 'vue-router'
 import { api, ProblemError, titleOf } from '@/api/client'
 import type { SettingUp, SetUpOffer } from '@/api/types'
 import { useSession } from '@/session'
+import { longList } from '@/surface/longlist'
 
 /** Where the first administrator and the first app are made, by the address that the program printed. */
 const props = defineProps<{ token: string }>()
@@ -121,7 +122,7 @@ async function make(): Promise<void> {
               filter
               fluid
               :invalid="!!problems.currency"
-              :virtual-scroller-options="{ itemSize: 34 }"
+              :virtual-scroller-options="longList(currencies)"
             />
           </div>
           <div>
@@ -133,7 +134,7 @@ async function make(): Promise<void> {
               filter
               fluid
               :invalid="!!problems.zone"
-              :virtual-scroller-options="{ itemSize: 34 }"
+              :virtual-scroller-options="longList(zones)"
             />
           </div>
         </div>

@@ -14,6 +14,7 @@ import ColumnsPanel from './table/ColumnsPanel.vue'
 import ConditionForm from './table/ConditionForm.vue'
 import FigureList from './table/FigureList.vue'
 import LookSentence from './table/LookSentence.vue'
+import { command } from '@/frame/keys'
 import { useEdits } from './table/edits'
 import { keepEdits } from './table/keptedits'
 import { useMoves } from './table/moves'
@@ -197,6 +198,13 @@ async function condition(by: EventTarget | null, index: number, start?: Heading)
   others.value = (await ask.fields('').catch(() => ({ fields: [] }))).fields
 }
 
+/** What was changed is saved from anywhere in the table, the search box as well. */
+function key(event: KeyboardEvent): void {
+  if (event.defaultPrevented || command(event) !== 'save' || !edits.count.value) return
+  event.preventDefault()
+  void edits.save()
+}
+
 function filtered(c: Condition): void {
   const filter = [...(table.arrangement.value.look.filter ?? [])]
   if (editing.value >= 0) filter[editing.value] = c
@@ -212,6 +220,7 @@ function filtered(c: Condition): void {
     class="part"
     :class="{ alone: isAlone }"
     :aria-invalid="!!problem"
+    @keydown="key"
     @keydown.esc="isAlone && !$event.defaultPrevented && together()"
   >
     <button v-if="isAlone" type="button" class="plain link back" @click="together">

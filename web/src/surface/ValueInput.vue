@@ -10,6 +10,7 @@ import { computed } from 'vue'
 import type { FieldDef, Ref } from '@/api/types'
 import AddressInput from './AddressInput.vue'
 import DateInput from './DateInput.vue'
+import { longList } from './longlist'
 import FileInput from './FileInput.vue'
 import ReferenceInput from './ReferenceInput.vue'
 import { read, written } from './numerals'
@@ -147,6 +148,7 @@ const fewChoices = computed(() => !props.closed && (props.choices?.length ?? 0) 
     option-label="label"
     option-value="key"
     filter
+    :virtual-scroller-options="longList(choices)"
     display="chip"
     placeholder="Choose"
     :aria-label="label"
@@ -176,6 +178,8 @@ const fewChoices = computed(() => !props.closed && (props.choices?.length ?? 0) 
     :options="choices"
     option-label="label"
     option-value="key"
+    :filter="!!longList(choices)"
+    :virtual-scroller-options="longList(choices)"
     show-clear
     placeholder="Choose"
     :aria-label="label"

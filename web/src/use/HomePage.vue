@@ -39,6 +39,7 @@ async function start(key: string): Promise<void> {
 
 function discard(id: string, label: string): void {
   confirm.require({
+    defaultFocus: 'reject',
     header: 'Throw this away?',
     message: `What you entered in “${label}” so far is lost. Records it has already written stay.`,
     acceptLabel: 'Throw away',

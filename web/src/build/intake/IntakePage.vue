@@ -42,6 +42,7 @@ function setSheet(index: number, sheet: SheetPlan): void {
 
 async function discard(): Promise<void> {
   confirm.require({
+    defaultFocus: 'reject',
     header: 'Throw this away?',
     message: 'The files and the plan for them are thrown away. Records that were brought in stay.',
     acceptLabel: 'Throw away',

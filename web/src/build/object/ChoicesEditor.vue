@@ -1,9 +1,11 @@
 <script setup lang="ts">
+import { useVirtualizer } from '@tanstack/vue-virtual'
 import { IconArrowDown, IconArrowUp } from '@tabler/icons-vue'
 import Button from 'primevue/button'
+import InputText from 'primevue/inputtext'
 import Select from 'primevue/select'
 import Textarea from 'primevue/textarea'
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import { useConfirm } from 'primevue/useconfirm'
 import { api } from '@/api/client'
 import type { ChoiceValue, Finding } from '@/api/types'
@@ -58,6 +60,7 @@ async function remove(v: ChoiceValue): Promise<void> {
   }
   const places = usesOf(build, uses).map((u) => u.label + (u.words ? ` (${u.words})` : ''))
   confirm.require({
+    defaultFocus: 'reject',
     header: `Remove ${v.label}?`,
     message: `This would break: ${places.join('; ')}.`,
     acceptLabel: 'Remove',
@@ -68,64 +71,106 @@ async function remove(v: ChoiceValue): Promise<void> {
 }
 
 function move(i: number, by: number): void {
-  const list = [...values.value]
-  const [one] = list.splice(i, 1)
-  list.splice(i + by, 0, one)
-  values.value = list
+  const next = [...values.value]
+  const [one] = next.splice(i, 1)
+  next.splice(i + by, 0, one)
+  values.value = next
 }
+
+const shown = ref('')
+const places = computed(() =>
+  values.value
+    .map((_, i) => i)
+    .filter((i) => values.value[i].label.toLowerCase().includes(shown.value.trim().toLowerCase())),
+)
+/** Of many values only those in sight are drawn. */
+const many = 40
+const list = ref<HTMLElement | null>(null)
+const virtual = useVirtualizer(
+  computed(() => ({
+    count: places.value.length,
+    getScrollElement: () => list.value,
+    estimateSize: () => 40,
+    overscan: 8,
+  })),
+)
+const rows = computed(() =>
+  values.value.length <= many
+    ? places.value.map((i) => ({ i, from: undefined }))
+    : virtual.value.getVirtualItems().map((item) => ({ i: places.value[item.index], from: item.start })),
+)
+const height = computed(() => (values.value.length <= many ? undefined : virtual.value.getTotalSize() + 'px'))
 </script>
 
 <template>
-  <ol>
-    <li v-for="(v, i) in values" :key="v.key" :class="{ retired: v.retired }">
-      <button
-        type="button"
-        class="plain"
-        :disabled="i === 0"
-        :aria-label="'Move up: ' + v.label"
-        @click="move(i, -1)"
+  <InputText
+    v-if="values.length > many"
+    v-model="shown"
+    size="small"
+    :placeholder="`Find one of ${values.length} values`"
+    aria-label="Find a value"
+  />
+  <div ref="list" :class="{ many: values.length > many }">
+    <ol :style="{ height }">
+      <li
+        v-for="{ i, from } in rows"
+        :key="values[i].key"
+        :class="{ retired: values[i].retired, placed: from !== undefined }"
+        :style="{ transform: from === undefined ? undefined : `translateY(${from}px)` }"
       >
-        <IconArrowUp :size="14" />
-      </button>
-      <button
-        type="button"
-        class="plain"
-        :disabled="i === values.length - 1"
-        :aria-label="'Move down: ' + v.label"
-        @click="move(i, 1)"
-      >
-        <IconArrowDown :size="14" />
-      </button>
-      <span class="dot" :class="v.colour" aria-hidden="true" />
-      <TextSlot
-        :model-value="v.label"
-        :label="'Value ' + (i + 1)"
-        @update:model-value="change(i, { label: $event })"
-      />
-      <span class="muted">known as</span>
-      <TextSlot
-        :model-value="v.key"
-        :label="'Key of ' + v.label"
-        class="key"
-        @update:model-value="emit('rename', v.key, $event)"
-      />
-      <Select
-        :model-value="v.colour ?? ''"
-        :options="options"
-        option-label="label"
-        option-value="key"
-        placeholder="no colour"
-        size="small"
-        :aria-label="'Colour of ' + v.label"
-        @update:model-value="change(i, { colour: $event || undefined })"
-      />
-      <button type="button" class="plain link" @click="change(i, { retired: !v.retired || undefined })">
-        {{ v.retired ? 'bring back' : 'retire' }}
-      </button>
-      <span v-if="v.retired" class="muted">retired: stays where it is, can be chosen no more</span>
-      <RemoveButton :label="'Remove ' + v.label" @press="remove(v)" />
-    </li>
-  </ol>
+        <button
+          type="button"
+          class="plain"
+          :disabled="i === 0"
+          :aria-label="'Move up: ' + values[i].label"
+          @click="move(i, -1)"
+        >
+          <IconArrowUp :size="14" />
+        </button>
+        <button
+          type="button"
+          class="plain"
+          :disabled="i === values.length - 1"
+          :aria-label="'Move down: ' + values[i].label"
+          @click="move(i, 1)"
+        >
+          <IconArrowDown :size="14" />
+        </button>
+        <span class="dot" :class="values[i].colour" aria-hidden="true" />
+        <TextSlot
+          :model-value="values[i].label"
+          :label="'Value ' + (i + 1)"
+          @update:model-value="change(i, { label: $event })"
+        />
+        <span class="muted">known as</span>
+        <TextSlot
+          :model-value="values[i].key"
+          :label="'Key of ' + values[i].label"
+          class="key"
+          @update:model-value="emit('rename', values[i].key, $event)"
+        />
+        <Select
+          :model-value="values[i].colour ?? ''"
+          :options="options"
+          option-label="label"
+          option-value="key"
+          placeholder="no colour"
+          size="small"
+          :aria-label="'Colour of ' + values[i].label"
+          @update:model-value="change(i, { colour: $event || undefined })"
+        />
+        <button
+          type="button"
+          class="plain link"
+          @click="change(i, { retired: !values[i].retired || undefined })"
+        >
+          {{ values[i].retired ? 'bring back' : 'retire' }}
+        </button>
+        <span v-if="values[i].retired" class="muted">retired: stays where it is, can be chosen no more</span>
+        <RemoveButton :label="'Remove ' + values[i].label" @press="remove(values[i])" />
+      </li>
+    </ol>
+  </div>
   <div class="paste">
     <Textarea
       v-model="pasted"
@@ -151,6 +196,18 @@ li {
   display: flex;
   align-items: center;
   gap: 0.5rem;
+}
+.many {
+  max-height: 24rem;
+  overflow: auto;
+}
+.many ol {
+  position: relative;
+  display: block;
+}
+li.placed {
+  position: absolute;
+  inset: 0 0 auto 0;
 }
 .key {
   width: 8rem;

@@ -167,6 +167,7 @@ async function removeField(index: number): Promise<void> {
   }
   const broken = breaks.length ? `This would break: ${breaks.join('; ')}.` : 'Nothing else uses it.'
   confirm.require({
+    defaultFocus: 'reject',
     header: `Remove the field ${field.label}?`,
     message: `${broken} ${filled} records have a value in it; the values are hidden, not lost: undo brings them back.`,
     acceptLabel: 'Remove',

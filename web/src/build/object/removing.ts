@@ -10,6 +10,7 @@ export function useRemoving(records: Records, form: RecordFormState, removed: ()
     const record = form.view.value
     if (!record) return
     confirm.require({
+      defaultFocus: 'reject',
       header: `Remove ${record.label}?`,
       message: 'The record is taken out of trial. Its history stays.',
       acceptLabel: 'Remove',

@@ -76,6 +76,7 @@ async function save(): Promise<void> {
 
 function reset(): void {
   confirm.require({
+    defaultFocus: 'reject',
     header: `Reset the password of ${entered.value.name}?`,
     message: 'They are signed out at once. You get a link to hand to them, with which they choose a new one.',
     acceptLabel: 'Reset it',

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { nextTick, onMounted, ref } from 'vue'
 import type { Heading, Ref } from '@/api/types'
+import { command } from '@/frame/keys'
 import ValueInput from '../ValueInput.vue'
 import { wallOf } from '../dates'
 import { takesLetters, type Move } from './cellediting'
@@ -15,7 +16,7 @@ const props = defineProps<{
   typed: string
   find: (text: string) => Promise<Ref[]>
 }>()
-const emit = defineEmits<{ done: [value: unknown, move: Move]; cancel: [move: Move] }>()
+const emit = defineEmits<{ done: [value: unknown, move: Move]; cancel: [move: Move]; save: [] }>()
 
 const box = props.cell.getBoundingClientRect()
 const wide = {
@@ -79,6 +80,14 @@ const listOpen = () =>
   !!document.querySelector('.p-autocomplete-overlay, .p-select-overlay, .p-multiselect-overlay, .p-popover')
 
 function key(event: KeyboardEvent): void {
+  if (command(event) === 'save') {
+    finish('stay')
+    emit('save')
+    event.preventDefault()
+    event.stopPropagation()
+    return
+  }
+  if (event.isComposing) return
   const many = props.heading.type === 'long_text' || props.heading.type === 'address'
   if (listOpen() && event.key !== 'Tab') return
   if (event.key === 'Escape') emit('cancel', 'stay')

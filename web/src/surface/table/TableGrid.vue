@@ -365,6 +365,7 @@ defineExpose({ focus: () => grid.focus(0, 0), place, goTo })
       :find="cells.find"
       @done="cells.edited"
       @cancel="cells.cancelled"
+      @save="edits.save()"
     />
     <PastePreview
       v-if="cells.pasting.value"

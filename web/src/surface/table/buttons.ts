@@ -124,6 +124,7 @@ export function useButtons(
     }
     const { count } = chosen()
     confirm.require({
+      defaultFocus: 'reject',
       header: b.label,
       message: b.confirm.replace('{n}', String(row === undefined ? count : 1)),
       acceptLabel: b.label,

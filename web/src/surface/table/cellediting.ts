@@ -1,3 +1,4 @@
+import { command, take } from '@/frame/keys'
 import { shallowRef, type Ref as VueRef } from 'vue'
 import type { Heading, Ref, RowView } from '@/api/types'
 import { format } from '../format'
@@ -110,13 +111,16 @@ export function useCellEditing(
   }
 
   function onEditKey(line: number, column: number, event: KeyboardEvent): boolean {
-    if (event.ctrlKey || event.metaKey) {
-      if (event.key === 's' && edits.count.value) void edits.save()
-      else if (event.key === 'z') return edits.undo()
-      else if (event.key === 'd') return fillDown(line, column)
-      else return false
-      return true
+    switch (command(event)) {
+      case 'save':
+        if (edits.count.value) void edits.save()
+        return true
+      case 'undo':
+        return edits.undo()
+      case 'fill':
+        return fillDown(line, column)
     }
+    if (event.ctrlKey || event.metaKey || event.isComposing) return false
     if (event.key === 'F2') return edit(line, column)
     if (event.key === 'Enter' && table.columns.value[column]?.editable && !selects())
       return edit(line, column)
@@ -130,6 +134,7 @@ export function useCellEditing(
     if (event.key.length !== 1 || event.key === ' ' || event.altKey) return false
     const type = table.columns.value[column]?.type ?? ''
     if (!edit(line, column, event.key)) return false
+    take(event)
     return !takesLetters.includes(type) // where it does, the letter is left to the input
   }
 
