@@ -91,7 +91,7 @@ func TestNothingSeriousForAxe(t *testing.T) {
 	walkToEngineer(b)
 	b.axe("walkthrough")
 	b.press("Book")
-	b.see("is needed")
+	b.see("is required")
 	b.axe("walkthrough with problems")
 	b.open("/use")
 	b.see("Not finished yet")

@@ -88,7 +88,7 @@ func TestBookAVisitThroughBothSides(t *testing.T) {
 	b.press("Next")
 	b.see("Day and time")
 	b.press("Book")
-	b.see("Day and time is needed")
+	b.see("Day and time is required")
 	b.row("+44")
 	b.enter("Day and time", "2 mar 2027 9:30")
 	b.press("Book")

@@ -59,7 +59,7 @@ func TestAnObjectFromNothing(t *testing.T) {
 	b.press("Add…")
 	b.see("New van")
 	b.press("Add")
-	b.see("Name is needed")
+	b.see("Name is required")
 	b.enter("Name", "Bay van")
 	b.enter("Seats", "3")
 	b.pressIn(".record label", "Pine")
@@ -188,12 +188,12 @@ func TestInvitedAndShutOut(t *testing.T) {
 	b.see("signed in")
 	b.pressIn("label", "may sign in")
 	b.press("Save")
-	b.see("(shut out)")
+	b.see("(may not sign in)")
 	hers.open("/use")
 	hers.see("Sign in")
 	if n := s.count(t, `SELECT count(*) FROM plainpath.session s JOIN plainpath.person p ON p.id = s.person WHERE p.name = 'Nell Ferrow'`); n != 0 {
 		t.Errorf("%d sessions are left", n)
 	}
 	b.open("/build/people")
-	b.see("Nell Ferrow (shut out)")
+	b.see("Nell Ferrow (may not sign in)")
 }

@@ -58,7 +58,7 @@ func TestPanelsByKeyboard(t *testing.T) {
 	heads("Number, Problem, Lift · building, Priority, Lift, State, Opened, Engineer")
 	b.until(`document.activeElement.innerText.startsWith('Priority') && document.activeElement.dataset.column === '3'`, "the keyboard has not moved back with the column")
 	b.keys(kb.ArrowDown, chromedp.KeyModifiers(1))
-	b.step(kb.ArrowDown, `document.querySelector('[role=menu] .p-focus')?.innerText.trim() === 'Only those where …'`)
+	b.step(kb.ArrowDown, `document.querySelector('[role=menu] .p-focus')?.innerText.trim() === 'Filter …'`)
 	b.keys(kb.Enter)
 	b.until(`document.activeElement.closest('form.condition') && document.activeElement.type === 'radio'`, "the value has not got the keyboard")
 	b.keys(kb.ArrowRight) // from the first to the second, High
@@ -72,10 +72,10 @@ func TestPanelsByKeyboard(t *testing.T) {
 	b.tabTo(`e.getAttribute('aria-label') === 'Name of the view'`)
 	b.keys("Urgent" + kb.Enter)
 	b.see("View: Urgent")
-	b.panel("Take out")
+	b.panel("Download")
 	b.keys(kb.Enter)
 	b.see(fmt.Sprintf("%d rows written.", high))
-	b.leave("Take out")
+	b.leave("Download")
 
 	b.panel("View: Urgent")
 	b.tabTo(`e.innerText === 'As it came'`)

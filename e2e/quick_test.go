@@ -65,7 +65,7 @@ const act = `async (steps) => {
     if (does === 'menu') {
       some('[aria-label^="What to do with"]', n)?.click()
       await drawn()
-      const items = [...document.querySelectorAll('[role=menuitem]')].filter(e => !e.innerText.startsWith('Only those'))
+      const items = [...document.querySelectorAll('[role=menuitem]')].filter(e => !e.innerText.startsWith('Filter'))
       items[m % Math.max(items.length, 1)]?.querySelector('a, .p-menu-item-content')?.click()
       await drawn()
     }

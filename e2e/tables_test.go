@@ -60,11 +60,11 @@ func TestATableIsArrangedAndComesBack(t *testing.T) {
 	doors := s.count(t, `SELECT count(*) FROM liftcare_production.service_call c JOIN liftcare_production.lift l ON l.id = c.lift JOIN liftcare_production.building b ON b.id = l.building
 		WHERE c.problem ILIKE '%door%' OR b.name ILIKE '%door%' OR l.serial_number ILIKE '%door%'`)
 	b.see(fmt.Sprintf("%d records", doors))
-	b.head("Priority", "Only those where")
+	b.head("Priority", "Filter")
 	b.choose("Comparison", "is not")
 	b.pressIn("label", "Low")
 	b.press("Show those")
-	b.see("Only those where Priority is not Low")
+	b.see("Filtered by Priority is not Low")
 	want := s.count(t, `SELECT count(*) FROM liftcare_production.service_call c JOIN liftcare_production.lift l ON l.id = c.lift JOIN liftcare_production.building b ON b.id = l.building
 		WHERE c.priority <> 'low' AND (c.problem ILIKE '%door%' OR b.name ILIKE '%door%' OR l.serial_number ILIKE '%door%')`)
 	b.see(fmt.Sprintf("%d records", want))
@@ -292,7 +292,7 @@ func TestATableIsTakenOutAsShown(t *testing.T) {
 	b.see("120 records")
 	b.pressIn("thead button", "Town")
 	b.see("Ordered by Town, from A to Z")
-	b.press("Take out")
+	b.press("Download")
 	run(b, chromedp.Evaluate[any](`window.taken = ''; HTMLAnchorElement.prototype.click = function () { window.taken = this.href }`))
 	b.press("CSV")
 	b.until(`!!window.taken`, "nothing is taken out")

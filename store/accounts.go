@@ -212,7 +212,7 @@ func (a *Accounts) check(ctx context.Context, c AccountChange) error {
 		out.Problems = append(out.Problems, wrong(field, format, args...).Problems...)
 	}
 	if strings.TrimSpace(c.Name) == "" {
-		find("name", "a name is needed")
+		find("name", "a name is required")
 	}
 	if err := (&model.Field{Type: model.Email, Label: "The address", Required: true}).CheckValue(value.Text(c.Email)); err != nil {
 		find("email", "%s", err)

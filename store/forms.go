@@ -252,7 +252,7 @@ func missing(o *model.Object, given map[string]json.RawMessage) error {
 	for i := range o.Fields {
 		f := &o.Fields[i]
 		if _, ok := given[f.Key]; !ok && f.Required && f.Stored() && !f.HasDefault() {
-			out.Problems = append(out.Problems, model.Problem{Pointer: "/" + f.Key, Text: f.Label + " is needed"})
+			out.Problems = append(out.Problems, model.Problem{Pointer: "/" + f.Key, Text: f.Label + " is required"})
 		}
 	}
 	if len(out.Problems) > 0 {

@@ -103,7 +103,7 @@ func TestRecordsAreHeldToTheirRules(t *testing.T) {
 	_, err := o.save("service_call", 0, call(fit, "2019-02-01"), "")
 	o.refused(err, "", "before 2020")
 	_, err = o.save("service_call", 0, `{"problem":"x"}`, "")
-	o.refused(err, "/lift", "is needed")
+	o.refused(err, "/lift", "is required")
 	_, err = o.save("service_call", 0, `{"lift":{"id":99999},"problem":"x","priority":"rather","opened":"2026-01-01T10:00:00Z"}`, "")
 	o.refused(err, "/priority", "choose one")
 	o.refused(err, "/lift", "cannot be found")

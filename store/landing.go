@@ -25,7 +25,7 @@ func (s *staging) recognise(ctx context.Context) error {
 		return &RejectedError{fmt.Sprintf("%s cannot be recognised by %q.", s.object.Plural, s.plan.Key)}
 	}
 	column := search.Quote(key.Key)
-	if err := s.drop(ctx, s.heading(n), "DELETE FROM "+s.name+" WHERE "+column+" IS NULL RETURNING line, '' AS value, $1 AS reason", key.Label+" is needed to recognise the record"); err != nil {
+	if err := s.drop(ctx, s.heading(n), "DELETE FROM "+s.name+" WHERE "+column+" IS NULL RETURNING line, '' AS value, $1 AS reason", key.Label+" is required to recognise the record"); err != nil {
 		return err
 	}
 	found, err := s.lookUp(ctx, n, s.object, key, "")
@@ -94,7 +94,7 @@ func (s *staging) needed(ctx context.Context) error {
 		if f == nil || !f.Required || !s.leaves(n) || f.Type == model.Number {
 			continue
 		}
-		err := s.drop(ctx, s.heading(n), "DELETE FROM "+s.name+" WHERE old IS NULL AND "+search.Quote(f.Key)+" IS NULL RETURNING line, '' AS value, $1 AS reason", f.Label+" is needed")
+		err := s.drop(ctx, s.heading(n), "DELETE FROM "+s.name+" WHERE old IS NULL AND "+search.Quote(f.Key)+" IS NULL RETURNING line, '' AS value, $1 AS reason", f.Label+" is required")
 		if err != nil {
 			return err
 		}

@@ -64,7 +64,7 @@ func (d *desk) readCell(ctx context.Context, f *model.Field, text string) (CellR
 		err = f.CheckValue(v)
 	}
 	if err == nil && v == nil && f.Required {
-		err = fmt.Errorf("%s is needed", f.Label)
+		err = fmt.Errorf("%s is required", f.Label)
 	}
 	if err != nil {
 		return CellRead{Problem: err.Error()}, nil //nolint:nilerr // it is told to the person
@@ -76,7 +76,7 @@ func (d *desk) readCell(ctx context.Context, f *model.Field, text string) (CellR
 func (d *desk) readReference(ctx context.Context, f *model.Field, label string) (CellRead, error) {
 	switch {
 	case label == "" && f.Required:
-		return CellRead{Problem: f.Label + " is needed"}, nil
+		return CellRead{Problem: f.Label + " is required"}, nil
 	case label == "":
 		return CellRead{}, nil
 	}

@@ -141,7 +141,7 @@ func (in SettingUp) documents() ([]edition.Document, string, error) {
 		out.Problems = append(out.Problems, model.Problem{Pointer: "/" + field, Text: text})
 	}
 	if strings.TrimSpace(in.Name) == "" {
-		find("name", "your name is needed")
+		find("name", "your name is required")
 	}
 	if err := (&model.Field{Type: model.Email, Label: "The address", Required: true}).CheckValue(value.Text(strings.TrimSpace(in.Email))); err != nil {
 		find("email", err.Error())

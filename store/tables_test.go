@@ -170,7 +170,7 @@ func TestRowsAreSavedTogether(t *testing.T) {
 	if err != nil || saved.Saved || history() != before || problem(1) == "Rattles" {
 		t.Fatalf("%+v, %v", saved, err)
 	}
-	for i, says := range []string{"", "", "is needed", "", "“Active is yes” does not hold; Active is no", "not in the table any more", "no field"} {
+	for i, says := range []string{"", "", "is required", "", "“Active is yes” does not hold; Active is no", "not in the table any more", "no field"} {
 		r := saved.Rows[i]
 		text := fmt.Sprint(r.Problems)
 		if (says == "") != (len(r.Problems) == 0) || !strings.Contains(text, says) {
@@ -223,7 +223,7 @@ func TestPastedTextIsRead(t *testing.T) {
 		{Path: "due", Text: "13/12/2026"}:          `"2026-12-13"`,
 		{Path: "due", Text: "03/04/2026"}:          "only be read in one way",
 		{Path: "due", Text: ""}:                    `null`,
-		{Path: "problem", Text: ""}:                "is needed",
+		{Path: "problem", Text: ""}:                "is required",
 		{Path: "problem", Text: "'=1+1"}:           `"=1+1"`,
 		{Path: "lift", Text: "QL-10000"}:           `"label":"QL-10000"`,
 		{Path: "lift", Text: "QL-1"}:               "no lift called",

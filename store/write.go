@@ -402,7 +402,7 @@ func refused(o *model.Object, doing string, err error) error {
 	case "23505":
 		return wrong(field, "there is %s with the same %s already", model.WithArticle(o.Label), label)
 	case "23502":
-		return wrong(field, "%s is needed", label)
+		return wrong(field, "%s is required", label)
 	case "23503":
 		return wrong(field, "%s points at a record that is gone", label)
 	case "23514":

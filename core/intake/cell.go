@@ -16,7 +16,7 @@ func (c *ColumnPlan) Cell(f *model.Field, cell string, zone *time.Location) (val
 	if f.Target() != "" {
 		if trimmed == "" {
 			if f.Required {
-				return nil, fmt.Errorf("%s is needed", f.Label)
+				return nil, fmt.Errorf("%s is required", f.Label)
 			}
 			return nil, nil
 		}

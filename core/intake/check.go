@@ -117,7 +117,7 @@ func (k *planChecker) sheet(i int) {
 	}
 	for n := range whole.Fields {
 		if f := &whole.Fields[n]; f.Required && f.Stored() && !f.HasDefault() && !set[f.Key] {
-			k.find(i, -1, "%s is needed for every %s, but no column brings it.", f.Label, strings.ToLower(whole.Label))
+			k.find(i, -1, "%s is required for every %s, but no column brings it.", f.Label, strings.ToLower(whole.Label))
 		}
 	}
 }

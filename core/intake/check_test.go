@@ -44,8 +44,8 @@ func TestWhatKeepsAPlanFromBeingCarriedOut(t *testing.T) {
 		{"no object", func(_, b *SheetPlan) { b.Object = "" }, "Choose the object"},
 		{"the people of the program", func(_, b *SheetPlan) { b.Object = model.PersonObject }, "Choose the object"},
 		{"no column", func(_, b *SheetPlan) { b.Columns[0].Skip, b.Columns[1].Skip = true, true }, "Every column is left out"},
-		{"what is needed left out", func(_, b *SheetPlan) { b.Mode, b.Columns[0].Skip = ModeAdd, true }, "Name is needed for every customer"},
-		{"what is needed left out, of an update", func(_, b *SheetPlan) { b.Mode, b.Key, b.Columns[0].Skip = ModeUpdate, "town", true }, ""},
+		{"what is required left out", func(_, b *SheetPlan) { b.Mode, b.Columns[0].Skip = ModeAdd, true }, "Name is required for every customer"},
+		{"what is required left out, of an update", func(_, b *SheetPlan) { b.Mode, b.Key, b.Columns[0].Skip = ModeUpdate, "town", true }, ""},
 		{"no key", func(_, b *SheetPlan) { b.Key = "" }, "recognised by"},
 		{"a key that is left out", func(_, b *SheetPlan) { b.Key = "since" }, "recognised by"},
 		{"a running number", func(_, b *SheetPlan) { b.Columns[1].Field = "number" }, "Choose the field that"},
@@ -59,7 +59,7 @@ func TestWhatKeepsAPlanFromBeingCarriedOut(t *testing.T) {
 		{"a new field with a key that is none", func(_, b *SheetPlan) {
 			b.Columns[2] = ColumnPlan{New: true, Field: "Col our", Label: "Colour", Reading: Reading{Type: model.Text}}
 		}, "cannot be a key"},
-		{"a new field that is needed", func(_, b *SheetPlan) {
+		{"a new field that is required", func(_, b *SheetPlan) {
 			b.Columns[2] = ColumnPlan{New: true, Field: "colour", Label: "Colour", Reading: Reading{Type: model.Text}, Required: true}
 		}, "cannot be required while"},
 		{"a new choice of nothing", func(_, b *SheetPlan) {

@@ -139,7 +139,7 @@ func TestCellsOfAField(t *testing.T) {
 	}{
 		{"text as it is", customer.Field("town"), Reading{Type: model.Text}, " Varrow ", " Varrow ", ""},
 		{"only spaces are empty", customer.Field("town"), Reading{Type: model.Text}, "  ", "", ""},
-		{"what is needed", customer.Field("name"), Reading{Type: model.Text}, " ", "", "Name is needed"},
+		{"what is required", customer.Field("name"), Reading{Type: model.Text}, " ", "", "Name is required"},
 		{"too long", &short, Reading{Type: model.Text}, "more than ten", "", "at most 10"},
 		{"a choice by its label, whatever the case", customer.Field("status"), Reading{Type: model.Choice}, "ACTIVE", "active", ""},
 		{"a choice by its key", customer.Field("status"), Reading{Type: model.Text}, "active", "active", ""},
@@ -149,7 +149,7 @@ func TestCellsOfAField(t *testing.T) {
 		{"another form than read", customer.Field("since"), Reading{model.Date, DMY}, "2026-04-03", "", "day first"},
 		{"a date for a field of dates though read as text", customer.Field("since"), Reading{Type: model.Text}, "3 Apr 2026", "2026-04-03", ""},
 		{"a name stays a name", &refers, Reading{Type: model.Reference}, " Weir Homes ", "Weir Homes", ""},
-		{"a reference that is needed", &refers, Reading{Type: model.Reference}, "", "", "Customer is needed"},
+		{"a reference that is required", &refers, Reading{Type: model.Reference}, "", "", "Customer is required"},
 	} {
 		column := ColumnPlan{Reading: c.reading}
 		v, err := column.Cell(c.field, c.cell, time.UTC)

@@ -109,7 +109,7 @@ func TestWhatAFieldAccepts(t *testing.T) {
 		value value.Value
 		says  string
 	}{
-		{Field{Type: Text, Required: true}, nil, "is needed"},
+		{Field{Type: Text, Required: true}, nil, "is required"},
 		{Field{Type: Text}, nil, ""},
 		{Field{Type: Text, Most: &most}, value.Text("ÄÖÜäö"), ""},
 		{Field{Type: Text, Most: &most}, value.Text("ÄÖÜäöü"), "at most 5"},

@@ -19,7 +19,7 @@ import (
 func (f *Field) CheckValue(v value.Value) error {
 	if v == nil {
 		if f.Required {
-			return fmt.Errorf("%s is needed", f.Label)
+			return fmt.Errorf("%s is required", f.Label)
 		}
 		return nil
 	}

@@ -148,8 +148,8 @@ func TestAcceptingWhatWasEntered(t *testing.T) {
 		problems      string
 	}{
 		{"all of it", `{"name":"Mill","floors":3}`, 1, ""},
-		{"what is offered is needed", `{"name":"Mill"}`, 2, "/mail Mail is needed"},
-		{"each on its own", `{"floors":"many","mail":"x"}`, 2, "/name Name is needed|/floors \"many\" is not a whole number|/mail \"x\" is not an e-mail"},
+		{"what is offered is required", `{"name":"Mill"}`, 2, "/mail Mail is required"},
+		{"each on its own", `{"floors":"many","mail":"x"}`, 2, "/name Name is required|/floors \"many\" is not a whole number|/mail \"x\" is not an e-mail"},
 		{"what is not offered is not taken", `{"name":"Mill","mail":"x"}`, 1, ""},
 		{"what is no part", `{"name":"Mill","colour":"red"}`, 1, "/colour there is no such part"},
 	} {

@@ -358,7 +358,7 @@ func (k *compiler) assign(s *Step, o *model.Object, plan *addPlan, a Assignment,
 		return
 	}
 	if p.Type.Empty && f.Required {
-		k.find(s.Key, checkup.Stop, at+"/value", fmt.Sprintf("%q can be empty here, but %s is needed", p.Source, f.Label),
+		k.find(s.Key, checkup.Stop, at+"/value", fmt.Sprintf("%q can be empty here, but %s is required", p.Source, f.Label),
 			fmt.Sprintf("When it is empty the %s could not be added and the person would be stuck.", strings.ToLower(o.Label)), nil)
 	}
 	for _, u := range p.Uses {

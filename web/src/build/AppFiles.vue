@@ -89,9 +89,7 @@ const take = () =>
       <p v-if="brought.findings.length" class="care">
         The draft would have {{ brought.findings.length }} findings, the first: {{ brought.findings[0].text }}
       </p>
-      <p class="muted">
-        It changes the draft alone. What is taken away can be brought back below “Taken away”.
-      </p>
+      <p class="muted">It changes the draft alone. What is removed can be brought back below “Removed”.</p>
       <div class="row">
         <Button label="Leave it" outlined autofocus @click="chosen = null" />
         <Button v-if="brought.changes.length" label="Bring it in" :loading="busy" @click="take" />

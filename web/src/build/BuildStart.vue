@@ -63,7 +63,7 @@ async function bringBack(d: ContentsItem): Promise<void> {
       </li>
     </ul>
     <template v-if="build.contents.removed.length">
-      <h2>Taken away</h2>
+      <h2>Removed</h2>
       <ul>
         <li v-for="d in build.contents.removed" :key="d.kind + d.key">
           {{ d.label }} <span class="muted">({{ d.kind }})</span>{{ ' ' }}
@@ -74,8 +74,8 @@ async function bringBack(d: ContentsItem): Promise<void> {
     <template v-if="hidden.length">
       <h2>Hidden</h2>
       <p class="muted">
-        Fields and objects that were taken away keep what they hold. It comes back with them, or is dropped
-        for good by a release in which that is ticked.
+        Fields and objects that were removed keep what they hold. It comes back with them, or is dropped for
+        good by a release in which that is ticked.
       </p>
       <ul>
         <li v-for="h in hidden" :key="h.object + '.' + (h.field ?? '')">{{ hiddenWords(h) }}</li>

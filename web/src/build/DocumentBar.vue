@@ -39,7 +39,7 @@ const takeAway = useTakingAway(props.kind, () => props.name)
     <span class="space" />
     <Button text size="small" label="Undo" title="Ctrl Z" @click="doc.undo()" />
     <Button text size="small" label="Redo" title="Ctrl Shift Z" @click="doc.redo()" />
-    <Button text size="small" severity="danger" label="Take away…" @click="takeAway(label)" />
+    <Button text size="small" severity="danger" label="Remove…" @click="takeAway(label)" />
     <slot />
     <Button size="small" label="Release…" @click="releasing = true" />
     <ReleaseDialog v-model:open="releasing" />

@@ -131,13 +131,7 @@ useUndoKeys(doc)
       />
       <SavedState :doc="doc" />
       <RouterLink to="/build/people">People and all roles</RouterLink>
-      <Button
-        text
-        size="small"
-        severity="danger"
-        label="Take away…"
-        @click="takeAway(doc.body.value.label)"
-      />
+      <Button text size="small" severity="danger" label="Remove…" @click="takeAway(doc.body.value.label)" />
     </div>
     <p class="muted">
       {{

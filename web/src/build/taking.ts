@@ -14,7 +14,7 @@ export function useTakingAway(kind: string, key: () => string): (label: string) 
   const router = useRouter()
   const address = () => `/build/documents/${kind}/${encodeURIComponent(key())}`
   const sorry = (error: unknown) =>
-    toast.add({ severity: 'error', summary: 'Not taken away', detail: titleOf(error), life: 10000 })
+    toast.add({ severity: 'error', summary: 'Not removed', detail: titleOf(error), life: 10000 })
 
   async function take(label: string): Promise<void> {
     try {
@@ -23,8 +23,8 @@ export function useTakingAway(kind: string, key: () => string): (label: string) 
       await build.load()
       toast.add({
         severity: 'info',
-        summary: `${label} was taken away`,
-        detail: 'It stands under “Taken away” on this page, from where it comes back.',
+        summary: `${label} was removed`,
+        detail: 'It stands under “Removed” on this page, from where it comes back.',
         life: 8000,
       })
     } catch (error) {
@@ -47,7 +47,7 @@ export function useTakingAway(kind: string, key: () => string): (label: string) 
       defaultFocus: 'reject',
       header: `Take ${label} away?`,
       message: `${broken}${stored} It can be brought back.`,
-      acceptLabel: 'Take it away',
+      acceptLabel: 'Remove it',
       rejectLabel: 'Keep it',
       rejectProps: { outlined: true },
       accept: () => void take(label),

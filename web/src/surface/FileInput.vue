@@ -72,7 +72,7 @@ function clear(): void {
         :label="file ? 'Replace…' : picture ? 'Choose a picture…' : 'Choose a file…'"
         @click="input?.click()"
       />
-      <Button v-if="file" text size="small" label="Take away" @click="clear" />
+      <Button v-if="file" text size="small" label="Remove" @click="clear" />
       <span v-else class="muted">or drop one here</span>
     </template>
     <input

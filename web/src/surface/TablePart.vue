@@ -246,9 +246,7 @@ function filtered(c: Condition): void {
         <button type="button" class="plain link" @click="chosen = nothing()">clear</button>
       </span>
       <span class="space" />
-      <button type="button" class="plain tool" @click="condition($event.currentTarget, -1)">
-        Only those …
-      </button>
+      <button type="button" class="plain tool" @click="condition($event.currentTarget, -1)">Filter …</button>
       <button type="button" class="plain tool" @click="columnsPanel?.toggle($event)">Columns</button>
       <button
         v-if="!source.at(part.key).rehearsal"
@@ -256,7 +254,7 @@ function filtered(c: Condition): void {
         class="plain tool"
         @click="outPanel?.toggle($event)"
       >
-        Take out
+        Download
       </button>
       <button type="button" class="plain tool" @click="viewsPanel?.toggle($event)">
         {{ current ? 'View: ' + current : 'Views' }}
@@ -344,7 +342,7 @@ function filtered(c: Condition): void {
         :look="proved"
         :open="(id) => source.recordAddress(def.object, id)"
     /></FloatPanel>
-    <FloatPanel ref="outPanel" aria-label="Take out"
+    <FloatPanel ref="outPanel" aria-label="Download"
       ><TakeOut :table="table" :ask="ask" :chosen="chosen" :count="howMany" :name="part.label ?? 'table'"
     /></FloatPanel>
     <FloatPanel ref="conditionPanel" aria-label="A condition">

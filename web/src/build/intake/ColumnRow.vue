@@ -134,7 +134,7 @@ const setReading = (key: string) =>
               :model-value="!!column.required"
               binary
               @update:model-value="change({ required: $event || undefined })"
-            />needed</label
+            />required</label
           >
           <label v-if="!column.refers" class="row"
             ><Checkbox

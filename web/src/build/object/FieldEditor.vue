@@ -156,7 +156,7 @@ function bound(key: 'least' | 'most', text: string): void {
           :model-value="!!field.required"
           binary
           @update:model-value="change({ required: $event })"
-        />needed</label
+        />required</label
       >
       <label v-if="!refers && !manifold.includes(field.type)" class="row"
         ><Checkbox

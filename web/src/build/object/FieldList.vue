@@ -46,7 +46,7 @@ function samples(f: FieldDef): string {
 function rules(f: FieldDef): string {
   return [
     f.key === props.object.label_field && 'stands for the record',
-    f.required && 'needed',
+    f.required && 'required',
     f.unique && 'unique',
     f.least !== undefined && 'at least ' + f.least,
     f.most !== undefined && 'at most ' + f.most,

@@ -230,7 +230,7 @@ useUndoKeys(doc)
       <RouterLink :to="`/build/object/${name}/records`">All records</RouterLink>
       <Button text size="small" label="Undo" title="Ctrl Z" @click="doc.undo()" />
       <Button text size="small" label="Redo" title="Ctrl Shift Z" @click="doc.redo()" />
-      <Button text size="small" severity="danger" label="Take away…" @click="takeAway(object.label)" />
+      <Button text size="small" severity="danger" label="Remove…" @click="takeAway(object.label)" />
     </header>
     <div class="fields">
       <div v-if="doc.obstacles.value.length" ref="hindrance">

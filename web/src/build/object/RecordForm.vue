@@ -64,7 +64,7 @@ async function save(): Promise<void> {
     </Message>
     <div v-for="f in object.fields" :key="f.key" class="field">
       <label :id="'rf-' + f.key + '-label'" :for="'rf-' + f.key"
-        >{{ f.label }}<span v-if="f.required" class="muted" title="needed"> *</span></label
+        >{{ f.label }}<span v-if="f.required" class="muted" title="required"> *</span></label
       >
       <div>
         <span v-if="fixed(f)" class="fixed">

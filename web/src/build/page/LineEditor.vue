@@ -113,7 +113,7 @@ function hand(to: string, value: string): void {
         :model-value="handed(t.key)"
         :place="place"
         :label="t.label"
-        :placeholder="t.required ? 'needed' : 'nothing'"
+        :placeholder="t.required ? 'required' : 'nothing'"
         @update:model-value="hand(t.key, $event)"
       />
     </div>

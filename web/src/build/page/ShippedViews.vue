@@ -36,7 +36,7 @@ function change(i: number, some: Partial<ShippedView>): void {
       aria-label="Who gets the view"
       @update:model-value="change(i, { roles: $event.length ? $event : undefined })"
     />
-    <RemoveButton :label="'Take away the view ' + v.label" @press="views = views.filter((_, n) => n !== i)" />
+    <RemoveButton :label="'Remove the view ' + v.label" @press="views = views.filter((_, n) => n !== i)" />
   </div>
   <p class="muted">Arrange the table {{ where }} and keep it under “Views” to give it to others.</p>
 </template>

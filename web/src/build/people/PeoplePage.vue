@@ -88,7 +88,7 @@ async function saved(next: People): Promise<void> {
                 {{ p.name }}
               </button>
               <template v-else>{{ p.name }}</template>
-              <span v-if="!p.active"> (shut out)</span>
+              <span v-if="!p.active"> (may not sign in)</span>
             </td>
             <td>{{ p.email }}</td>
             <td>

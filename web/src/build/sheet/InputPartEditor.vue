@@ -79,7 +79,7 @@ function setDefault(o: Operand | undefined): void {
         binary
         @update:model-value="change({ required: $event || undefined })"
       />
-      needed</label
+      required</label
     >
     help
     <TextSlot

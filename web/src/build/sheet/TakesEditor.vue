@@ -79,7 +79,7 @@ function add(object: string): void {
         <Button
           text
           size="small"
-          :label="t.required ? 'needed' : 'if there is one'"
+          :label="t.required ? 'required' : 'if there is one'"
           @click="change(i, { required: t.required ? undefined : true })"
         />
         <RemoveButton :label="'Do not take ' + t.label" @press="remove(i)" />

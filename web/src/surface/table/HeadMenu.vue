@@ -33,7 +33,7 @@ const actions = computed<MenuItem[]>(() => {
   return [
     { label: 'Order up', command: () => a.order(c.path, false) },
     { label: 'Order down', command: () => a.order(c.path, true) },
-    { label: 'Only those where …', command: () => emit('filter', c) },
+    { label: 'Filter …', command: () => emit('filter', c) },
     { separator: true },
     ...(['picture', 'file', 'long_text'].includes(c.type)
       ? []

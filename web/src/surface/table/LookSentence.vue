@@ -37,7 +37,7 @@ const any = computed(() => look.value.filter?.length || look.value.order?.length
 <template>
   <p v-if="any" class="sentence">
     <template v-for="(c, i) in look.filter ?? []" :key="i">
-      {{ i ? 'and' : 'Only those where' }}
+      {{ i ? 'and' : 'Filtered by' }}
       <span class="chip">
         <button type="button" class="plain" @click="emit('edit', i, $event)">{{ words(c) }}</button>
         <button type="button" class="plain x" :aria-label="'Without: ' + words(c)" @click="without(i)">

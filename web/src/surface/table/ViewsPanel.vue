@@ -47,7 +47,7 @@ async function remove(view: SavedView): Promise<void> {
         <button type="button" class="plain link" :aria-current="v.name === current" @click="open(v)">
           {{ v.name }}
         </button>
-        <RemoveButton :label="'Take away the view ' + v.name" @press="remove(v)" />
+        <RemoveButton :label="'Remove the view ' + v.name" @press="remove(v)" />
       </li>
     </ul>
     <form class="row" @submit.prevent="keep">
