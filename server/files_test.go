@@ -240,7 +240,7 @@ func TestFilesThatWereLeft(t *testing.T) {
 	if _, err := db.Exec(`UPDATE plainpath.file SET added_at = added_at - interval '25 hours'`); err != nil {
 		t.Fatal(err)
 	}
-	if err := db.DropLeftFiles(t.Context()); err != nil {
+	if err := db.DropExpired(t.Context()); err != nil {
 		t.Fatal(err)
 	}
 	if err := db.Get(&after, count); err != nil || after != before-1 {

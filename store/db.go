@@ -24,6 +24,8 @@ type DB struct {
 	// others wait; nought stands for 20,000. Tests may set it.
 	MostAtOnce int
 
+	// Keep is for how long what is over is kept.
+	Keep Keep
 	// Room is how many may be at work at once, so that nobody waits for a connection.
 	Room Room
 	// reading are connections that cannot write, for what only looks.

@@ -271,12 +271,3 @@ func (d *desk) keep(ctx context.Context, fields []*model.Field, rows [][]value.V
 
 // leftFor is how long a file stays that no record takes up.
 const leftFor = 24 * time.Hour
-
-// DropLeftFiles removes the files that no record took up for long enough.
-func (db *DB) DropLeftFiles(ctx context.Context) error {
-	_, err := db.ExecContext(ctx, `DELETE FROM plainpath.file WHERE NOT kept AND added_at < $1`, db.Now().Add(-leftFor))
-	if err != nil {
-		return fmt.Errorf("removing files that nobody took up: %w", err)
-	}
-	return nil
-}

@@ -91,7 +91,7 @@ func (db *DB) Work(ctx context.Context, log *slog.Logger) (*Jobs, error) {
 		return nil, err
 	}
 	db.Now = func() time.Time { return waiting.Now() }
-	db.MostAtOnce, db.made = waiting.MostAtOnce, waiting.made
+	db.MostAtOnce, db.made, db.Keep = waiting.MostAtOnce, waiting.made, waiting.Keep
 	workers := river.NewWorkers()
 	editions := NewEditions(db)
 	river.AddWorker(workers, &intakeWorker{intakes: &Intakes{DB: db, Editions: editions}})
@@ -191,5 +191,5 @@ func (w *abandonedWorker) Work(ctx context.Context, _ *river.Job[abandonedArgs])
 			return fmt.Errorf("taking up abandoned work: %w", err)
 		}
 	}
-	return errors.Join(w.db.DropLeftFiles(ctx), w.db.dropExpired(ctx), w.db.DropLeftReady(ctx), w.editions.MakeIndexes(ctx))
+	return errors.Join(w.db.DropExpired(ctx), w.db.DropLeftReady(ctx), w.editions.MakeIndexes(ctx))
 }

@@ -62,8 +62,7 @@ func (t *Tables) AskOut(ctx context.Context, p Place, ask OutAsk) (OutView, erro
 	if err != nil {
 		return out, fmt.Errorf("keeping what was asked for: %w", err)
 	}
-	err = t.Desks.DB.GetContext(ctx, &out.ID, `WITH old AS (DELETE FROM plainpath.outgoing WHERE created_at < now() - interval '1 day')
-		INSERT INTO plainpath.outgoing (app, space, person, ask) VALUES ($1, $2, $3, $4) RETURNING id`, p.App, p.Space, p.Person, raw)
+	err = t.Desks.DB.GetContext(ctx, &out.ID, `INSERT INTO plainpath.outgoing (app, space, person, ask) VALUES ($1, $2, $3, $4) RETURNING id`, p.App, p.Space, p.Person, raw)
 	if err != nil {
 		return out, fmt.Errorf("keeping what was asked for: %w", err)
 	}

@@ -197,28 +197,3 @@ func split(list string) []string {
 	}
 	return strings.Split(list, ",")
 }
-
-// attemptsKept is how long it is known who tried to sign in.
-const attemptsKept = 90 * 24 * time.Hour
-
-// mostDropped bounds what is removed at once, so that nothing waits for it.
-const mostDropped = 5000
-
-// dropExpired removes sessions that have ended and old attempts to sign in, some at a time.
-func (db *DB) dropExpired(ctx context.Context) error {
-	for _, old := range []struct {
-		sql    string
-		before time.Time
-	}{
-		{`DELETE FROM plainpath.session WHERE token_hash IN (SELECT token_hash FROM plainpath.session WHERE expires_at < $1 LIMIT $2)`, db.Now()},
-		{`DELETE FROM plainpath.device WHERE token_hash IN (SELECT token_hash FROM plainpath.device WHERE expires_at < $1 LIMIT $2)`, db.Now()},
-		{`DELETE FROM plainpath.password_link WHERE token_hash IN (SELECT token_hash FROM plainpath.password_link WHERE expires_at < $1 LIMIT $2)`, db.Now()},
-		{`DELETE FROM plainpath.request WHERE (person, key) IN (SELECT person, key FROM plainpath.request WHERE at < $1 ORDER BY at LIMIT $2)`, db.Now().Add(-requestsKept)},
-		{`DELETE FROM plainpath.sign_in WHERE id IN (SELECT id FROM plainpath.sign_in WHERE at < $1 ORDER BY id LIMIT $2)`, db.Now().Add(-attemptsKept)},
-	} {
-		if _, err := db.ExecContext(ctx, old.sql, old.before, mostDropped); err != nil {
-			return fmt.Errorf("removing what has expired: %w", err)
-		}
-	}
-	return nil
-}

@@ -110,6 +110,7 @@ func serve(ctx context.Context, s settings) error {
 // run serves a database until the context ends. Ready is told the address once it is listened on.
 func run(ctx context.Context, s settings, db *store.DB, signIns []server.SignIn, ready func(address string)) error {
 	log := newLog(slog.LevelInfo)
+	db.Keep = store.Keep{Attempts: s.KeepAttempts, Intakes: s.KeepIntakes}
 	jobs, err := db.Work(ctx, newLog(slog.LevelWarn))
 	if err != nil {
 		return err

@@ -32,6 +32,9 @@ type settings struct {
 	Reading time.Duration `env:"PLAINPATH_READING_LIMIT" envDefault:"15s"`
 	Writing time.Duration `env:"PLAINPATH_WRITING_LIMIT" envDefault:"2m"`
 	Waiting time.Duration `env:"PLAINPATH_WAITING_LIMIT" envDefault:"5s"`
+	// KeepAttempts and KeepIntakes are for how long tries to sign in and files of imports are kept.
+	KeepAttempts time.Duration `env:"PLAINPATH_KEEP_SIGN_INS" envDefault:"2160h"`
+	KeepIntakes  time.Duration `env:"PLAINPATH_KEEP_IMPORTS" envDefault:"720h"`
 }
 
 // read reads the settings and says in words what is wrong with them, all of it at once.
@@ -77,7 +80,7 @@ func (s settings) check() error {
 			find("%s is %d, and should be from %d to %d", name, n.is, n.least, n.most)
 		}
 	}
-	for name, d := range map[string]time.Duration{"PLAINPATH_READING_LIMIT": s.Reading, "PLAINPATH_WRITING_LIMIT": s.Writing, "PLAINPATH_WAITING_LIMIT": s.Waiting} {
+	for name, d := range map[string]time.Duration{"PLAINPATH_READING_LIMIT": s.Reading, "PLAINPATH_WRITING_LIMIT": s.Writing, "PLAINPATH_WAITING_LIMIT": s.Waiting, "PLAINPATH_KEEP_SIGN_INS": s.KeepAttempts, "PLAINPATH_KEEP_IMPORTS": s.KeepIntakes} {
 		if d <= 0 {
 			find("%s is %v, and should be a time such as 15s", name, d)
 		}
