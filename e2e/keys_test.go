@@ -128,3 +128,42 @@ func TestThousandsOfChoices(t *testing.T) {
 		t.Errorf("%d options are drawn", n)
 	}
 }
+
+// What comes late does not overwrite what is being typed: a default is given up when it is left, once,
+// as it was typed.
+func TestLateAnswersDoNotOverwriteTyping(t *testing.T) {
+	s := newSite(t)
+	b := s.browser(t)
+	b.signIn("Bo Lindqvale")
+	b.open("/build/object/spare_part")
+	b.see("In stock")
+	run(b, chromedp.Evaluate[any](`(() => { const send = window.fetch; window.edits = 0;
+		window.fetch = async (url, init) => { const answer = await send(url, init);
+			if (init?.method === 'PATCH') { window.edits++; await new Promise((done) => setTimeout(done, 1500)) } return answer } })(); null`))
+	run(b, chromedp.Evaluate[any](`[...document.querySelectorAll('button, [role=button], td, span')].find((e) => e.innerText.trim() === 'Price').click(); null`))
+	b.see("a new record begins with")
+	amount := func() string {
+		return run(b, chromedp.Evaluate[string](`document.querySelector('[id="default-price"]').value`))
+	}
+	run(b, chromedp.Evaluate[any](`document.querySelector('[id="default-price"]').focus(); null`))
+	b.keys("10")
+	// Somebody else changes the object meanwhile, and an edit of one's own comes back late.
+	run(b, chromedp.Evaluate[any](`document.activeElement.blur(); document.querySelector('[id="default-price"]').focus(); document.querySelector('[id="default-price"]').select(); null`))
+	for _, digit := range []string{"1", "2", "3", ".", "4", "5"} {
+		b.keys(digit)
+		time.Sleep(350 * time.Millisecond)
+	}
+	if got := amount(); got != "123.45" {
+		t.Errorf("%q stands in the input", got)
+	}
+	run(b, chromedp.Evaluate[any](`document.activeElement.blur(); null`))
+	b.until(`window.edits >= 2`, "it was not saved")
+	time.Sleep(2 * time.Second)
+	var stored string
+	if err := s.db.Get(&stored, `SELECT jsonb_path_query_first(body, '$.fields[*] ? (@.key == "price").default.amount') #>> '{}' FROM plainpath.document WHERE kind = 'object' AND key = 'spare_part'`); err != nil || stored != "123.45" {
+		t.Errorf("%q is stored, %v", stored, err)
+	}
+	if n := run(b, chromedp.Evaluate[int](`window.edits`)); n != 2 {
+		t.Errorf("%d edits for two values", n)
+	}
+}

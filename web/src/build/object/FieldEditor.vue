@@ -5,8 +5,8 @@ import InputText from 'primevue/inputtext'
 import Select from 'primevue/select'
 import { computed, ref } from 'vue'
 import type { FieldDef, Name } from '@/api/types'
-import ValueInput from '@/surface/ValueInput.vue'
 import { useBuild } from '../build'
+import HeldInput from '../HeldInput.vue'
 import TextSlot from '../sheet/TextSlot.vue'
 import { typeWords } from '../words'
 import CandidateEditor from './CandidateEditor.vue'
@@ -200,7 +200,7 @@ function bound(key: 'least' | 'most', text: string): void {
     <div v-if="given && !refers && !files.includes(field.type)" class="row">
       a new record begins with
       <span class="default">
-        <ValueInput
+        <HeldInput
           :id="'default-' + field.key"
           :model-value="field.default ?? null"
           :type="field.type"

@@ -7,7 +7,16 @@ import { nextTick, ref, watch } from 'vue'
 defineProps<{ label: string; placeholder?: string; long?: boolean }>()
 const value = defineModel<string>({ required: true })
 const text = ref('')
-watch(value, (v) => (text.value = v), { immediate: true })
+const input = ref<{ $el: HTMLElement } | null>(null)
+// What comes from elsewhere does not overwrite what somebody is typing.
+watch(
+  value,
+  (now, before) => {
+    const typing = input.value?.$el === document.activeElement && text.value !== before
+    if (!typing) text.value = now
+  },
+  { immediate: true },
+)
 
 /** What is taken comes back as the value; what is not, or not yet, leaves the earlier text. */
 async function commit(): Promise<void> {
@@ -21,6 +30,7 @@ async function commit(): Promise<void> {
 <template>
   <Textarea
     v-if="long"
+    ref="input"
     v-model="text"
     rows="2"
     auto-resize
@@ -31,6 +41,7 @@ async function commit(): Promise<void> {
   />
   <InputText
     v-else
+    ref="input"
     v-model="text"
     size="small"
     :aria-label="label"
