@@ -76,6 +76,7 @@ func TestPictures(t *testing.T) {
 	b.head("Due", "Show the latest")
 	b.head("State", "Group by it")
 	b.see("n groups of State")
+	b.until(`[...document.querySelectorAll('tr.group td')].some(e => e.innerText.includes('Planned'))`, "there are no groups")
 	run(b, chromedp.Evaluate[any](`[...document.querySelectorAll('tr.group td')].find(e => e.innerText.includes('Planned')).click()`))
 	b.see("SC-650")
 	shot("table")

@@ -14,17 +14,17 @@ import (
 // grown are the tables of the program that grow with use, and how each is filled: after years a
 // request must not read all of it.
 var grown = map[string]string{
-	"run":      `INSERT INTO plainpath.run (app, space, release, walkthrough, person, state, closed, start_key) SELECT 'liftcare', 'production', 1, 'book_a_visit', 2, '{}', true, 'old ' || n FROM generate_series(1, 30000) n`,
-	"session":  `INSERT INTO plainpath.session (token_hash, person, csrf, expires_at) SELECT sha256(n::text::bytea), 1 + n % 6, 'x', now() + interval '1 hour' FROM generate_series(1, 30000) n`,
-	"sign_in":  `INSERT INTO plainpath.sign_in (email, at, ok, address) SELECT 'x' || n % 3000 || '@quillmere.example', now() - n * interval '1 minute', true, '10.0.0.' || n % 200 FROM generate_series(1, 30000) n`,
-	"device":   `INSERT INTO plainpath.device (token_hash, person, expires_at) SELECT sha256(n::text::bytea), 1 + n % 6, now() + interval '1 day' FROM generate_series(1, 30000) n`,
-	"request":  `INSERT INTO plainpath.request (person, key, answer) SELECT 1 + n % 6, n::text, '{}' FROM generate_series(1, 30000) n`,
-	"audit":    `INSERT INTO plainpath.audit (at, by, what) SELECT now() - n * interval '1 minute', 1, 'did' FROM generate_series(1, 30000) n`,
-	"outgoing": `INSERT INTO plainpath.outgoing (app, space, person, ask, created_at) SELECT 'liftcare', 'production', 2, '{}', now() FROM generate_series(1, 30000) n`,
-	"view":     `INSERT INTO plainpath.view (app, person, "table", name, body) SELECT 'liftcare', 1 + n % 6, 'page/p' || n, 'v', '{}' FROM generate_series(1, 30000) n`,
-	"file":     `INSERT INTO plainpath.file (app, name, size, added_by, media_type, kept) SELECT 'liftcare', 'f' || n, 1, 2, 'text/plain', true FROM generate_series(1, 30000) n`,
-	"edit":     `INSERT INTO plainpath.edit (app, kind, key, revision, person, patch, inverse, forward) SELECT 'liftcare', 'page', 'calls', -n, 1, '[]', '[]', true FROM generate_series(1, 30000) n`,
-	"history":  `INSERT INTO liftcare_production.history (person, object, record, action) SELECT 2, 'visit', n, 'changed' FROM generate_series(1, 30000) n`,
+	"run":      `INSERT INTO plainpath.run (app, space, release, walkthrough, person, state, closed, start_key) SELECT 'liftcare', 'production', 1, 'book_a_visit', 2, '{}', true, 'old ' || n FROM generate_series(1, 10000) n`,
+	"session":  `INSERT INTO plainpath.session (token_hash, person, csrf, expires_at) SELECT sha256(n::text::bytea), 1 + n % 6, 'x', now() + interval '1 hour' FROM generate_series(1, 10000) n`,
+	"sign_in":  `INSERT INTO plainpath.sign_in (email, at, ok, address) SELECT 'x' || n % 3000 || '@quillmere.example', now() - n * interval '1 minute', true, '10.0.0.' || n % 200 FROM generate_series(1, 10000) n`,
+	"device":   `INSERT INTO plainpath.device (token_hash, person, expires_at) SELECT sha256(n::text::bytea), 1 + n % 6, now() + interval '1 day' FROM generate_series(1, 10000) n`,
+	"request":  `INSERT INTO plainpath.request (person, key, answer) SELECT 1 + n % 6, n::text, '{}' FROM generate_series(1, 10000) n`,
+	"audit":    `INSERT INTO plainpath.audit (at, by, what) SELECT now() - n * interval '1 minute', 1, 'did' FROM generate_series(1, 10000) n`,
+	"outgoing": `INSERT INTO plainpath.outgoing (app, space, person, ask, created_at) SELECT 'liftcare', 'production', 2, '{}', now() FROM generate_series(1, 10000) n`,
+	"view":     `INSERT INTO plainpath.view (app, person, "table", name, body) SELECT 'liftcare', 1 + n % 6, 'page/p' || n, 'v', '{}' FROM generate_series(1, 10000) n`,
+	"file":     `INSERT INTO plainpath.file (app, name, size, added_by, media_type, kept) SELECT 'liftcare', 'f' || n, 1, 2, 'text/plain', true FROM generate_series(1, 10000) n`,
+	"edit":     `INSERT INTO plainpath.edit (app, kind, key, revision, person, patch, inverse, forward) SELECT 'liftcare', 'page', 'calls', -n, 1, '[]', '[]', true FROM generate_series(1, 10000) n`,
+	"history":  `INSERT INTO liftcare_production.history (person, object, record, action) SELECT 2, 'visit', n, 'changed' FROM generate_series(1, 10000) n`,
 }
 
 // No request that people make all day reads all of a table that grows.

@@ -1,6 +1,7 @@
 package server
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 
@@ -39,6 +40,9 @@ type Clash struct {
 	Theirs  json.RawMessage `json:"theirs,omitempty"`
 	Ours    json.RawMessage `json:"ours,omitempty"`
 }
+
+// clientLeft is how the log tells answers that nobody waited for; none is sent.
+const clientLeft = 499
 
 // problem sends any error as a problem. What nobody foresaw is logged and not told.
 func (s *server) problem(c fiber.Ctx, err error) error {
@@ -140,6 +144,8 @@ func describe(err error) Problem {
 		return Problem{Type: "busy", Title: "Many people sign in just now. Try again in a moment.", Status: 429}
 	case errors.Is(err, store.ErrTooManyAttempts):
 		return Problem{Type: "too-many", Title: "There were too many attempts. Wait ten minutes and try again, in a browser you have signed in with before, or ask an administrator for a link to choose a new password.", Status: 429}
+	case errors.Is(err, context.Canceled):
+		return Problem{Type: "left", Title: "Nobody waited for this any longer, so it was stopped.", Status: clientLeft}
 	case errors.As(err, &http):
 		return Problem{Type: "http", Title: http.Message, Status: http.Code}
 	}
