@@ -6,6 +6,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/chromedp"
 	"github.com/gofiber/fiber/v3"
 
 	"plainpath/server"
@@ -65,4 +66,27 @@ func TestBeginningWithNothing(t *testing.T) {
 	b.see("Customer")
 	b.open(path)
 	b.see("does not hold")
+}
+
+// A piece of the application that is of a build that is gone: the page is loaded anew by itself once,
+// where the person was going; when that does not help it is said, and nothing is lost.
+func TestAPieceOfAnOlderBuild(t *testing.T) {
+	s := newSite(t)
+	b := s.browser(t)
+	b.signIn("Bo Lindqvale")
+	b.open("/build")
+	b.see("Take the app out")
+	gone := func() {
+		t.Helper()
+		run(b, chromedp.Evaluate[any](`window.here = true; window.dispatchEvent(new Event('vite:preloadError', { cancelable: true })); null`))
+	}
+	gone()
+	b.until(`!window.here && document.body.innerText.includes('Take the app out')`, "the page was not loaded anew")
+	gone()
+	b.see("A part of this page could not be loaded")
+	if !run(b, chromedp.Evaluate[bool](`window.here === true`)) {
+		t.Error("it was loaded anew again and again")
+	}
+	b.press("load it anew")
+	b.until(`!window.here && document.body.innerText.includes('Take the app out')`, "the page was not loaded anew")
 }

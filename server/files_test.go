@@ -10,6 +10,7 @@ import (
 	"net/http"
 	"net/url"
 	"reflect"
+	"slices"
 	"strings"
 	"testing"
 
@@ -254,6 +255,49 @@ func TestFilesThatWereLeft(t *testing.T) {
 			t.Fatalf("file %d: %d %s %v", n, status, says, err)
 		}
 	}
+}
+
+// A file that a record held and no record holds any longer goes after a month; one in a field that
+// was taken away stays, for the field can come back.
+func TestFilesThatNoRecordHolds(t *testing.T) {
+	db, base := serve(t)
+	bo := testdb.SignIn(t, base, "bo@quillmere.example")
+	const trial, form = "/api/build/spaces/trial", "/api/build/spaces/trial/objects/customer/records/"
+	put := func(record, id int64) {
+		t.Helper()
+		do(t, bo, "PATCH", fmt.Sprint(form, record), map[string]any{"values": map[string]any{"logo": map[string]any{"id": id}}}, 200, nil)
+	}
+	first, second, third := give(t, bo, trial, "a.png", picture(t, 20)), give(t, bo, trial, "b.png", picture(t, 20)), give(t, bo, trial, "c.png", picture(t, 20))
+	put(1, first.ID)
+	put(1, second.ID) // the first is held by nobody any longer
+	put(2, third.ID)
+	var doc struct {
+		Revision int
+		Body     struct{ Fields []struct{ Key string } }
+	}
+	do(t, bo, "GET", "/api/build/documents/object/engineer", nil, 200, &doc)
+	hidden := counting(t, db, `SELECT count(DISTINCT picture) FROM liftcare_trial.engineer`)
+	if hidden == 0 {
+		t.Fatal("no engineer has a picture")
+	}
+	if _, err := db.Exec(`UPDATE plainpath.file SET added_at = added_at - interval '31 days' WHERE id <> $1`, third.ID); err != nil {
+		t.Fatal(err)
+	}
+	before := counting(t, db, `SELECT count(*) FROM plainpath.file`)
+	unheld := counting(t, db, `SELECT count(*) FROM plainpath.file f WHERE kept AND NOT EXISTS (SELECT 1 FROM liftcare_trial.customer WHERE logo = f.id) AND NOT EXISTS (SELECT 1 FROM liftcare_production.customer WHERE logo = f.id)
+		AND NOT EXISTS (SELECT 1 FROM liftcare_trial.engineer WHERE picture = f.id) AND NOT EXISTS (SELECT 1 FROM liftcare_production.engineer WHERE picture = f.id)
+		AND NOT EXISTS (SELECT 1 FROM liftcare_trial.certificate WHERE file = f.id) AND NOT EXISTS (SELECT 1 FROM liftcare_production.certificate WHERE file = f.id)
+		AND NOT EXISTS (SELECT 1 FROM liftcare_trial.document WHERE file = f.id) AND NOT EXISTS (SELECT 1 FROM liftcare_production.document WHERE file = f.id) AND NOT EXISTS (SELECT 1 FROM plainpath.person WHERE picture = f.id)`)
+	at := slices.IndexFunc(doc.Body.Fields, func(f struct{ Key string }) bool { return f.Key == "picture" })
+	do(t, bo, "PATCH", "/api/build/documents/object/engineer", map[string]any{"base": doc.Revision, "patch": []any{map[string]any{"op": "remove", "path": fmt.Sprint("/fields/", at)}}}, 200, nil)
+	if err := db.DropUnheld(t.Context()); err != nil {
+		t.Fatal(err)
+	}
+	if after := counting(t, db, `SELECT count(*) FROM plainpath.file`); unheld < 2 || after != before-unheld {
+		t.Errorf("%d files of %d are left, and %d were held by nobody", after, before, unheld)
+	}
+	do(t, bo, "GET", fmt.Sprintf("%s/files/%d", trial, first.ID), nil, 404, nil)
+	do(t, bo, "GET", fmt.Sprintf("%s/files/%d", trial, second.ID), nil, 200, new(string))
 }
 
 func TestAPersonsPicture(t *testing.T) {

@@ -3,7 +3,12 @@ package store
 import (
 	"context"
 	"fmt"
+	"strings"
 	"time"
+
+	"github.com/riverqueue/river"
+
+	"plainpath/core/search"
 )
 
 // Keep is for how long the program keeps what nobody needs for ever. Nought is as usual.
@@ -53,4 +58,43 @@ func (db *DB) DropExpired(ctx context.Context) error {
 		}
 	}
 	return nil
+}
+
+// unheldAfter is how long a file stays that a record held once and no record holds any longer.
+const unheldAfter = 30 * 24 * time.Hour
+
+// DropUnheld removes some of the files that no record holds any longer. Every column that can hold
+// one refers to files in the database, those of fields that were taken away as well.
+func (db *DB) DropUnheld(ctx context.Context) error {
+	var holders []struct{ Schema, Table, Column string }
+	err := db.SelectContext(ctx, &holders, `SELECT n.nspname AS schema, t.relname AS table, a.attname AS column FROM pg_constraint c JOIN pg_class t ON t.oid = c.conrelid JOIN pg_namespace n ON n.oid = t.relnamespace
+		JOIN pg_attribute a ON a.attrelid = c.conrelid AND a.attnum = c.conkey[1] WHERE c.confrelid = 'plainpath.file'::regclass AND c.conrelid <> 'plainpath.file_part'::regclass`)
+	if err != nil {
+		return fmt.Errorf("finding what holds files: %w", err)
+	}
+	var held strings.Builder
+	for _, h := range holders {
+		fmt.Fprintf(&held, " AND NOT EXISTS (SELECT 1 FROM %s.%s h WHERE h.%s = f.id)", search.Quote(h.Schema), search.Quote(h.Table), search.Quote(h.Column))
+	}
+	_, err = db.ExecContext(ctx, `DELETE FROM plainpath.file WHERE id IN (SELECT f.id FROM plainpath.file f WHERE f.kept AND f.added_at < $1`+held.String()+` ORDER BY f.id LIMIT $2)`, db.Now().Add(-unheldAfter), mostLarge)
+	if err != nil {
+		return fmt.Errorf("removing files that no record holds: %w", err)
+	}
+	return nil
+}
+
+// unheldEvery is how often that is looked for, for it goes through all files.
+const unheldEvery = time.Hour
+
+type unheldArgs struct{}
+
+func (unheldArgs) Kind() string { return "unheld" }
+
+type unheldWorker struct {
+	river.WorkerDefaults[unheldArgs]
+	db *DB
+}
+
+func (w *unheldWorker) Work(ctx context.Context, _ *river.Job[unheldArgs]) error {
+	return w.db.DropUnheld(ctx)
 }

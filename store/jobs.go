@@ -95,11 +95,13 @@ func (db *DB) Work(ctx context.Context, log *slog.Logger) (*Jobs, error) {
 	workers := river.NewWorkers()
 	editions := NewEditions(db)
 	river.AddWorker(workers, &intakeWorker{intakes: &Intakes{DB: db, Editions: editions}})
+	river.AddWorker(workers, &unheldWorker{db: db})
 	river.AddWorker(workers, &profileWorker{desks: &Desks{db, editions}})
 	client, err := river.NewClient(riverpgxv5.New(pool), &river.Config{Schema: jobSchema, Workers: workers, Logger: slog.New(notStopping{log.Handler()}), ErrorHandler: told{log},
 		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: jobWorkers}}, JobTimeout: -1,
 		RescueStuckJobsAfter: 24 * time.Hour, // what a killed server left behind is found by its silence instead
-		PeriodicJobs:         []*river.PeriodicJob{river.NewPeriodicJob(river.PeriodicInterval(abandonedAfter), func() (river.JobArgs, *river.InsertOpts) { return abandonedArgs{}, nil }, &river.PeriodicJobOpts{RunOnStart: true})},
+		PeriodicJobs: []*river.PeriodicJob{river.NewPeriodicJob(river.PeriodicInterval(abandonedAfter), func() (river.JobArgs, *river.InsertOpts) { return abandonedArgs{}, nil }, &river.PeriodicJobOpts{RunOnStart: true}),
+			river.NewPeriodicJob(river.PeriodicInterval(unheldEvery), func() (river.JobArgs, *river.InsertOpts) { return unheldArgs{}, nil }, nil)},
 	})
 	if err == nil {
 		river.AddWorker(workers, &abandonedWorker{db: db, editions: editions, client: client})
