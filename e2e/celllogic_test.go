@@ -269,7 +269,7 @@ func TestCellsKeepWhatWasEntered(t *testing.T) {
 	b := logic(t, time.Now())
 	r := rand.New(rand.NewPCG(21, 4))
 	var scripts [][]cellAction
-	for range 260 {
+	for range 180 {
 		scripts = append(scripts, cellScript(r))
 	}
 	clashes, saves, moved := 0, 0, 0
