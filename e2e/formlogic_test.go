@@ -116,7 +116,7 @@ func TestFormsKeepWhatWasEntered(t *testing.T) {
 	b := logic(t, time.Now())
 	r := rand.New(rand.NewPCG(31, 7))
 	var scripts [][]formAction
-	for range 240 {
+	for range 350 {
 		scripts = append(scripts, formScript(r))
 	}
 	clashes, saves, others := 0, 0, 0
