@@ -311,8 +311,8 @@ func (s *server) makeRelease(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	if _, err := s.editions.Release(c.Context(), s.app(), number); err != nil { // before anybody needs it
-		return err
+	if _, err := s.editions.Release(c.Context(), s.app(), number); err != nil { // ready before anybody needs it; it is in force all the same
+		s.Log.Error("making the release in force ready", "release", number, "error", err)
 	}
 	return c.Status(fiber.StatusCreated).JSON(ReleasedView{number})
 }

@@ -228,3 +228,19 @@ func TestPeopleAreNotListedOutside(t *testing.T) {
 		t.Errorf("Orla is offered %v, want %v", got, known)
 	}
 }
+
+// A document of the draft that the program cannot read is named in Build, and shuts nobody out of Use.
+func TestADocumentThatCannotBeRead(t *testing.T) {
+	db, base := serve(t)
+	bo, dana := testdb.SignIn(t, base, "bo@quillmere.example"), testdb.SignIn(t, base, "dana@quillmere.example")
+	if _, err := db.Exec(`UPDATE plainpath.document SET body = body || '{"hologram": true}', revision = revision + 1 WHERE kind = 'page' AND key = 'calls'`); err != nil {
+		t.Fatal(err)
+	}
+	var says string
+	do(t, bo, "GET", "/api/build/contents", nil, 422, &says)
+	if !strings.Contains(says, "cannot read the document page/calls") || !strings.Contains(says, "hologram") {
+		t.Error(says)
+	}
+	do(t, dana, "GET", "/api/use/home", nil, 200, nil)
+	do(t, testdb.SignIn(t, base, "dana@quillmere.example"), "GET", "/api/session", nil, 200, nil)
+}

@@ -11,6 +11,7 @@ import (
 	"plainpath/core/access"
 	"plainpath/core/checkup"
 	"plainpath/core/edit"
+	"plainpath/core/edition"
 	"plainpath/core/model"
 	"plainpath/core/search"
 	"plainpath/core/surface"
@@ -80,6 +81,7 @@ func describe(err error) Problem {
 		http     *fiber.Error
 		unknown  *store.UnknownError
 		files    *filesError
+		unread   *edition.UnreadableError
 	)
 	switch {
 	case errors.As(err, &invalid):
@@ -98,6 +100,8 @@ func describe(err error) Problem {
 		return Problem{Type: "meanwhile", Title: theirs.Error(), Status: 409, Clash: &Clash{"/" + theirs.Field.Key, theirs.Theirs, theirs.Ours}}
 	case errors.As(err, &blocked):
 		return Problem{Type: "findings", Title: blocked.Error(), Status: 422, Findings: blocked.Findings}
+	case errors.As(err, &unread):
+		return Problem{Type: "unreadable", Title: "This version of the program cannot read the document " + unread.Document + ": " + unread.Cause.Error() + ". Everything else waits for that.", Status: 422}
 	case errors.As(err, &files):
 		return files.problem()
 	case errors.As(err, &many):

@@ -90,6 +90,15 @@ func Compile(documents []Document) (*Edition, error) {
 	return compile(documents, func([]*model.Object) {})
 }
 
+// UnreadableError says that a document is not one that this version of the program can read.
+type UnreadableError struct {
+	Document string
+	Cause    error
+}
+
+func (e *UnreadableError) Error() string { return "reading " + e.Document + ": " + e.Cause.Error() }
+func (e *UnreadableError) Unwrap() error { return e.Cause }
+
 // compile lets somebody look at the objects once they are read, before anything is made of them.
 func compile(documents []Document, read func([]*model.Object)) (*Edition, error) {
 	e := &Edition{Walkthroughs: map[string]*walk.Program{}, Pages: map[string]*surface.PageProgram{}, Zone: time.UTC, worked: map[fieldOf]WorkedOut{}}
@@ -124,7 +133,7 @@ func compile(documents []Document, read func([]*model.Object)) (*Edition, error)
 			err = d.checkKey()
 		}
 		if err != nil {
-			return nil, fmt.Errorf("reading %s: %w", d.Name(), err)
+			return nil, &UnreadableError{d.Name(), err}
 		}
 	}
 	zone, err := time.LoadLocation(e.App.Zone)
