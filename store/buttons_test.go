@@ -1,6 +1,7 @@
 package store_test
 
 import (
+	"encoding/json"
 	"errors"
 	"fmt"
 	"strings"
@@ -8,6 +9,7 @@ import (
 
 	"plainpath/core/predicate"
 	"plainpath/core/surface"
+	"plainpath/core/value"
 	"plainpath/core/walk"
 	"plainpath/demo"
 	"plainpath/store"
@@ -230,5 +232,46 @@ func TestRowsApartFromThoseChosen(t *testing.T) {
 	mine, err := o.tables().Rows(t.Context(), o.place, calls, chosen, &chosen)
 	if err != nil || len(mine.Rows) == 0 || mine.Rows[0].Apart {
 		t.Errorf("%+v, %v", mine.Rows, err)
+	}
+}
+
+// A value that cannot be computed of one of the rows, or a text that would grow with every press,
+// is refused in words, and none is changed.
+func TestAButtonStoresNothingThatCannotBeComputed(t *testing.T) {
+	o := newOffice(t)
+	o.place.Person = personID(t, o.db, "dana")
+	line := func(what string) {
+		t.Helper()
+		b, err := json.Marshal([]surface.Line{{Kind: surface.ChangeLine, Change: []surface.Setting{{Field: "problem", Value: predicate.Operand{Expression: what}}}}})
+		if err == nil {
+			_, err = o.db.Exec(`UPDATE plainpath.document SET revision = revision + 1, body = jsonb_set(body, '{bands,0,columns,0,parts,1,table,buttons,0,do}', $1::jsonb) WHERE kind = 'page' AND key = 'calls'`, string(b))
+		}
+		if err != nil {
+			t.Fatal(err)
+		}
+	}
+	var ids []int64
+	if err := o.db.Select(&ids, `SELECT id FROM liftcare_trial.service_call WHERE state = 'planned' ORDER BY id LIMIT 3`); err != nil || len(ids) != 3 {
+		t.Fatal(ids, err)
+	}
+	press := func() error {
+		_, err := o.tables().Press(t.Context(), o.place, store.TableAt{Page: &store.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{Keys: ids})
+		return err
+	}
+	const written = `SELECT count(*) FROM liftcare_trial.history`
+	for expression, why := range map[string]string{
+		`text(date("9999-12-31") + size(row.problem))`:                 value.BeyondCalendar,
+		`row.problem + row.problem + row.problem`:                      value.TooLong,
+		strings.TrimSuffix(strings.Repeat("row.problem + ", 9), " + "): value.TooLong,
+	} {
+		line(expression)
+		if _, err := o.db.Exec(`UPDATE liftcare_trial.service_call SET problem = repeat('x', 400000) WHERE id = $1`, ids[1]); err != nil {
+			t.Fatal(err)
+		}
+		before := count(t, o.db, written)
+		o.refused(press(), "/problem", "cannot be stored: it is "+why)
+		if n := count(t, o.db, written); n != before {
+			t.Errorf("%s: %d records were changed", expression, n-before)
+		}
 	}
 }

@@ -6,7 +6,6 @@ import (
 	"fmt"
 
 	"github.com/jmoiron/sqlx"
-	"github.com/jmoiron/sqlx/types"
 
 	"plainpath/core/access"
 	"plainpath/core/model"
@@ -36,12 +35,15 @@ func (d *desk) ChangeAll(ctx context.Context, c search.Change) (int64, error) {
 	if err != nil {
 		return 0, err
 	}
-	var raw types.JSONText
-	if err := sqlx.GetContext(ctx, d.db, &raw, sql, planned(sql, args)...); err != nil {
+	var done search.Changed
+	if err := sqlx.GetContext(ctx, d.db, &done, sql, planned(sql, args)...); err != nil {
 		return 0, refused(o, "changing", err)
 	}
+	if done.Failed != nil {
+		return 0, uncomputed(fields[*done.Failed], *done.Why)
+	}
 	var keys []int64
-	if err := json.Unmarshal(raw, &keys); err != nil {
+	if err := json.Unmarshal(done.Keys, &keys); err != nil {
 		return 0, fmt.Errorf("changing %s: %w", o.Plural, err)
 	}
 	return int64(len(keys)), d.review(ctx, o, keys, changed)

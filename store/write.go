@@ -94,12 +94,16 @@ func storable(fields []*model.Field, rows [][]value.Value) ([][]value.Value, err
 		out[i] = make([]value.Value, len(row))
 		for n, v := range row {
 			if why, failed := v.(value.Failure); failed {
-				return nil, wrong(fields[n].Key, "%s cannot be stored: it is %s", fields[n].Label, why.Why)
+				return nil, uncomputed(fields[n], why.Why)
 			}
 			out[i][n] = value.Tidy(v)
 		}
 	}
 	return out, nil
+}
+
+func uncomputed(f *model.Field, why string) *RecordError {
+	return wrong(f.Key, "%s cannot be stored: it is %s", f.Label, why)
 }
 
 // Change writes fields of records with one statement, however many there are. They must

@@ -112,6 +112,9 @@ func (f *function) write(a []Column) (Column, error) {
 		return Column{}, errors.New(f.name + " has no SQL")
 	}
 	c, err := f.sql(a)
+	for _, x := range a {
+		c.Stored += x.Stored
+	}
 	if !f.lenient {
 		var whys []string
 		for _, x := range a {

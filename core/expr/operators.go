@@ -155,8 +155,6 @@ func arithSQL(symbol string, a, b Column) (Column, error) {
 		return Column{Kind: value.KindMoney, SQL: plain, Currency: emptyWith(a.Currency, b.SQL)}, nil
 	case b.Kind == value.KindMoney:
 		return Column{Kind: value.KindMoney, SQL: plain, Currency: emptyWith(b.Currency, a.SQL)}, nil
-	case a.Kind == value.KindText:
-		return Column{Kind: value.KindText, SQL: "(" + a.SQL + " || " + b.SQL + ")"}, nil
 	case a.Kind == value.KindDate && b.Kind == value.KindDate:
 		return Column{Kind: value.KindWhole, SQL: plain + "::bigint"}, nil
 	case a.Kind == value.KindDate:

@@ -19,6 +19,8 @@ type Column struct {
 	// Why is the text of the value.Failure where the value cannot be computed, whose SQL and
 	// Currency are NULL then; where it can, Why is NULL. It is "" where the value always can.
 	Why string
+	// Stored is of how many stored texts a text is made at most, each of which can be long.
+	Stored int
 }
 
 // mostSQL bounds what is written for one expression, in bytes.
@@ -75,7 +77,7 @@ func (w sqlWriter) call(e ast.Expr) (Column, error) {
 	if f == nil {
 		return Column{}, fmt.Errorf("%s has no SQL", e.AsCall().FunctionName())
 	}
-	args := arguments(e)
+	args := w.terms(e)
 	if f.listSQL != nil && w.ast.GetType(args[0].ID()).Kind() == types.ListKind && w.kind(args[0]) != value.KindSeveral {
 		return f.listSQL(w, args[0])
 	}
@@ -88,6 +90,9 @@ func (w sqlWriter) call(e ast.Expr) (Column, error) {
 		if len(written[i].SQL)+len(written[i].Why) > mostSQL {
 			return Column{}, errors.New("written as SQL it is too long; take it apart")
 		}
+	}
+	if f.name == operators.Add && written[0].Kind == value.KindText {
+		return joinedSQL(written), nil
 	}
 	return f.write(written)
 }
@@ -118,10 +123,15 @@ func (w sqlWriter) fieldOf(record ast.Expr, path []string, kind value.Kind) (Col
 
 // named writes the value that a path of names leads to.
 func (w sqlWriter) named(path []string, kind value.Kind) (Column, error) {
+	columns := w.columns
 	if v := w.vars[path[0]]; v != nil {
-		return v.Column(path[1:], kind)
+		columns, path = v, path[1:]
 	}
-	return w.columns.Column(path, kind)
+	c, err := columns.Column(path, kind)
+	if c.Kind == value.KindText {
+		c.Stored = max(c.Stored, 1)
+	}
+	return c, err
 }
 
 func (w sqlWriter) kind(e ast.Expr) value.Kind {

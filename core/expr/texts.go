@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"strings"
 
+	"cel.dev/cel-go/common/ast"
+	"cel.dev/cel-go/common/operators"
 	"cel.dev/cel-go/common/types"
 
 	"plainpath/core/value"
@@ -67,4 +69,43 @@ func textSQL(c Column) (Column, error) {
 		return out, fmt.Errorf("text of a %s has no SQL", c.Kind)
 	}
 	return out, nil
+}
+
+// mostStored is how many stored texts are joined without measuring them.
+const mostStored = 8
+
+// terms are the arguments of a call; those of texts joined one after another are all of their texts.
+func (w sqlWriter) terms(e ast.Expr) []ast.Expr {
+	args := arguments(e)
+	if e.AsCall().FunctionName() != operators.Add || w.kind(e) != value.KindText {
+		return args
+	}
+	if first := args[0]; first.Kind() == ast.CallKind && first.AsCall().FunctionName() == operators.Add {
+		return append(w.terms(first), args[1])
+	}
+	return args
+}
+
+// joinedSQL writes texts one after another. As in value.Arith none comes out longer than MostText:
+// where many stored ones are joined they are measured first.
+func joinedSQL(texts []Column) Column {
+	out := Column{Kind: value.KindText}
+	var whys, lengths []string
+	for i, t := range texts {
+		out.Stored += t.Stored
+		whys, lengths = append(whys, t.Why), append(lengths, "octet_length("+t.SQL+")::bigint")
+		if i == 0 {
+			out.SQL = t.SQL
+			continue
+		}
+		out.SQL = "(" + out.SQL + " || " + t.SQL + ")"
+	}
+	if out.Stored > mostStored {
+		length := strings.Join(lengths, " + ")
+		out.SQL = fmt.Sprintf("CASE WHEN %s <= %d THEN %s END", length, value.MostText, out.SQL)
+		whys = append(whys, fmt.Sprintf("CASE WHEN %s > %d THEN %s END", length, value.MostText, said(value.TooLong)))
+		out.Stored = 1
+	}
+	out.Why = firstOf(whys...)
+	return out
 }
