@@ -1,8 +1,18 @@
 package e2e
 
 import (
+	"bytes"
+	"io"
 	"log/slog"
 	"net"
+	"net/http"
+	"net/http/httptest"
+	"net/http/httputil"
+	"net/url"
+	"regexp"
+	"strconv"
+	"strings"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -89,4 +99,67 @@ func TestAPieceOfAnOlderBuild(t *testing.T) {
 	}
 	b.press("load it anew")
 	b.until(`!window.here && document.body.innerText.includes('Take the app out')`, "the page was not loaded anew")
+}
+
+// A newer build is put in place while somebody has the older one open: what they open next is a piece
+// that is gone. The page is loaded anew where they were going, and works.
+func TestANewerBuildWhileThePageIsOpen(t *testing.T) {
+	s := newSite(t)
+	var newer atomic.Bool
+	s.address = twoBuilds(t, s.address, &newer)
+	b := s.browser(t)
+	b.signIn("Bo Lindqvale")
+	b.open("/build")
+	b.see("Take the app out")
+	run(b, chromedp.Evaluate[any](`window.here = true; null`))
+	newer.Store(true)
+	b.press("Lift")
+	b.until(`!window.here && location.pathname.startsWith('/build/object/')`, "the page was not loaded anew where the person was going")
+	b.see("Serial")
+	if run(b, chromedp.Evaluate[bool](`document.body.innerText.includes('could not be loaded')`)) {
+		t.Error("the newer build did not load")
+	}
+}
+
+// twoBuilds serves a site, and from when newer is set as a build whose pieces have other names.
+func twoBuilds(t *testing.T, address string, newer *atomic.Bool) string {
+	t.Helper()
+	to, err := url.Parse(address)
+	if err != nil {
+		t.Fatal(err)
+	}
+	piece := regexp.MustCompile(`(-[\w-]{8})(\.(?:js|css))\b`)
+	proxy := &httputil.ReverseProxy{
+		Rewrite: func(r *httputil.ProxyRequest) {
+			r.SetURL(to)
+			r.Out.Host = r.In.Host
+			r.Out.Header.Del("Accept-Encoding")
+			r.Out.URL.Path = strings.ReplaceAll(r.Out.URL.Path, "-second.", ".")
+		},
+		ModifyResponse: func(r *http.Response) error {
+			kind := r.Header.Get("Content-Type")
+			if !newer.Load() || !strings.Contains(kind, "javascript") && !strings.Contains(kind, "html") && !strings.Contains(kind, "css") {
+				return nil
+			}
+			body, err := io.ReadAll(r.Body)
+			if err != nil {
+				return err
+			}
+			body = piece.ReplaceAll(body, []byte("$1-second$2"))
+			r.Body = io.NopCloser(bytes.NewReader(body))
+			r.Header.Set("Content-Length", strconv.Itoa(len(body)))
+			r.ContentLength = int64(len(body))
+			r.Header.Del("Etag")
+			return nil
+		},
+	}
+	front := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if newer.Load() && strings.HasPrefix(r.URL.Path, "/assets/") && !strings.Contains(r.URL.Path, "-second.") {
+			http.NotFound(w, r)
+			return
+		}
+		proxy.ServeHTTP(w, r)
+	}))
+	t.Cleanup(front.Close)
+	return front.URL
 }
