@@ -9,7 +9,7 @@ import (
 	"sync/atomic"
 	"time"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/edit"
 	"plainpath/demo"
 	"plainpath/store"
@@ -22,7 +22,7 @@ func whileReleased(ctx context.Context, db *store.DB) ([]result, error) {
 	if err := db.GetContext(ctx, &bo, `SELECT id FROM plainpath.person WHERE email LIKE 'bo@%'`); err != nil {
 		return nil, err
 	}
-	change := func(ops ...checkup.Op) error {
+	change := func(ops ...definition.Op) error {
 		d, err := db.Document(ctx, demo.App, "object", "service_call")
 		if err != nil {
 			return err
@@ -40,7 +40,7 @@ func whileReleased(ctx context.Context, db *store.DB) ([]result, error) {
 		_, err = db.Release(ctx, demo.App, bo, 0, p.Version, "")
 		return previewed, err
 	}
-	if err := change(checkup.Op{Op: "add", Path: "/fields/0", Value: json.RawMessage(`{"key":"code","label":"Code","type":"text"}`)}); err != nil {
+	if err := change(definition.Op{Op: "add", Path: "/fields/0", Value: json.RawMessage(`{"key":"code","label":"Code","type":"text"}`)}); err != nil {
 		return nil, err
 	}
 	if _, err := release(); err != nil {
@@ -51,7 +51,7 @@ func whileReleased(ctx context.Context, db *store.DB) ([]result, error) {
 			return nil, err
 		}
 	}
-	if err := change(checkup.Op{Op: "add", Path: "/fields/0/unique", Value: json.RawMessage(`true`)}); err != nil {
+	if err := change(definition.Op{Op: "add", Path: "/fields/0/unique", Value: json.RawMessage(`true`)}); err != nil {
 		return nil, err
 	}
 	if _, err := db.RenameField(ctx, demo.App, "service_call", "reported_by", "caller", bo); err != nil {

@@ -9,8 +9,8 @@ import (
 	"github.com/jackc/pgx/v5"
 	"github.com/jmoiron/sqlx"
 
+	"plainpath/core/definition"
 	"plainpath/core/edit"
-	"plainpath/core/edition"
 	"plainpath/core/predicate"
 	"plainpath/core/surface"
 	"plainpath/demo"
@@ -95,7 +95,7 @@ func sqlxTx(ctx context.Context, db *store.DB, work func(*sqlx.Tx) error) error 
 // narrow gives the dispatchers a row rule and makes a release of it.
 func narrow(ctx context.Context, db *store.DB, person int64) error {
 	patch := []byte(`[{"op":"add","path":"/objects/service_call/rows","value":{"field":"lift.building.town","op":"is_not","value":{"literal":"Nowhere"}}}]`)
-	e := store.Edit{App: demo.App, Kind: edition.RoleDocument, Key: "dispatcher", Person: person, Change: edit.Change{Base: 1}}
+	e := store.Edit{App: demo.App, Kind: definition.Role, Key: "dispatcher", Person: person, Change: edit.Change{Base: 1}}
 	if err := json.Unmarshal(patch, &e.Patch); err != nil {
 		return err
 	}
@@ -127,7 +127,7 @@ func event(ctx context.Context, address string, person int64) ([]result, error) 
 		{"key":"says","kind":"text","text":"{houses.selected.name} of {houses.selected.customer.name}"},
 		{"key":"lifts","kind":"table","label":"Lifts","table":{"source":"lifts_found","select":"one","columns":[{"path":"serial_number"},{"path":"state"}]}},
 		{"key":"calls","kind":"table","label":"Calls","table":{"source":"calls_found","select":"none","columns":[{"path":"number"},{"path":"problem"},{"path":"lift"},{"path":"opened"}]}}]}]}]}`)
-	if err := db.AddDocument(ctx, demo.App, person, edition.Document{Kind: edition.PageDocument, Key: "six", Body: body}); err != nil {
+	if err := db.AddDocument(ctx, demo.App, person, definition.Document{Kind: definition.Page, Key: "six", Body: body}); err != nil {
 		return nil, err
 	}
 	p, err := db.Preview(ctx, demo.App, 0)

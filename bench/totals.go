@@ -4,8 +4,8 @@ import (
 	"context"
 	"encoding/json"
 
+	"plainpath/core/definition"
 	"plainpath/core/edit"
-	"plainpath/core/edition"
 	"plainpath/core/search"
 	"plainpath/demo"
 	"plainpath/store"
@@ -14,7 +14,7 @@ import (
 // totals lists forty engineers with what their calls come to, a million in all, against the
 // aggregate and join that somebody would write.
 func totals(ctx context.Context, db *store.DB, person int64) ([]result, error) {
-	e := store.Edit{App: demo.App, Kind: edition.ObjectDocument, Key: "engineer", Person: person, Change: edit.Change{Base: 1}}
+	e := store.Edit{App: demo.App, Kind: definition.Object, Key: "engineer", Person: person, Change: edit.Change{Base: 1}}
 	patch := []byte(`[{"op":"add","path":"/fields/-","value":{"key":"calls","label":"Calls","type":"worked_out","result":"whole_number","expression":"size(all_service_call.filter(c, c.state != \"cancelled\"))"}},
 		{"op":"add","path":"/fields/-","value":{"key":"latest","label":"Latest","type":"worked_out","result":"date_time","expression":"greatest(all_service_call.map(c, c.opened))"}}]`)
 	if err := json.Unmarshal(patch, &e.Patch); err != nil {

@@ -9,7 +9,7 @@ import (
 	"path"
 	"strings"
 
-	"plainpath/core/edition"
+	"plainpath/core/definition"
 )
 
 //go:embed package
@@ -19,8 +19,8 @@ var files embed.FS
 const App = "liftcare"
 
 // Documents reads the app's definition.
-func Documents() ([]edition.Document, error) {
-	var out []edition.Document
+func Documents() ([]definition.Document, error) {
+	var out []definition.Document
 	err := fs.WalkDir(files, "package", func(name string, d fs.DirEntry, err error) error {
 		if err != nil || d.IsDir() {
 			return err
@@ -29,7 +29,7 @@ func Documents() ([]edition.Document, error) {
 		if err != nil {
 			return err
 		}
-		out = append(out, edition.Document{Kind: edition.DocumentKind(path.Base(path.Dir(name))),
+		out = append(out, definition.Document{Kind: definition.Kind(path.Base(path.Dir(name))),
 			Key: strings.TrimSuffix(path.Base(name), ".json"), Revision: 1, Body: body})
 		return nil
 	})

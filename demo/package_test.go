@@ -6,6 +6,7 @@ import (
 	"slices"
 	"testing"
 
+	"plainpath/core/definition"
 	"plainpath/core/edition"
 	"plainpath/hostile"
 )
@@ -23,7 +24,7 @@ func TestTheDemoHasNoFindings(t *testing.T) {
 	}
 }
 
-func documents(t *testing.T) []edition.Document {
+func documents(t *testing.T) []definition.Document {
 	t.Helper()
 	docs, err := Documents()
 	if err != nil {
@@ -36,7 +37,7 @@ func documents(t *testing.T) []edition.Document {
 // there, or to what holds. The compiler never gives up.
 func TestAnyDefinitionCompilesOrSaysWhy(t *testing.T) {
 	docs := documents(t)
-	var all []edition.Document
+	var all []definition.Document
 	for _, d := range docs {
 		for _, body := range hostile.Bent(string(d.Body)) {
 			d.Body = json.RawMessage(body)
@@ -48,7 +49,7 @@ func TestAnyDefinitionCompilesOrSaysWhy(t *testing.T) {
 	found := 0
 	for _, d := range all[:300] {
 		changed := slices.Clone(docs)
-		changed[slices.IndexFunc(docs, func(o edition.Document) bool { return o.Name() == d.Name() })] = d
+		changed[slices.IndexFunc(docs, func(o definition.Document) bool { return o.Name() == d.Name() })] = d
 		func() {
 			defer func() {
 				if gone := recover(); gone != nil {

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"testing"
 
+	"plainpath/core/definition"
 	"plainpath/core/edition"
 	"plainpath/core/usage"
 )
@@ -42,7 +43,7 @@ func TestEveryKeyOfTheDemoCanBeRenamed(t *testing.T) {
 	docs := documents(t)
 	renamed, followed := 0, 0
 	for _, d := range docs {
-		if d.Kind != edition.WalkthroughDocument && d.Kind != edition.PageDocument {
+		if d.Kind != definition.Walkthrough && d.Kind != definition.Page {
 			continue
 		}
 		keyed(t, d.Body, "", func(pointer, key string) {
@@ -57,7 +58,7 @@ func TestEveryKeyOfTheDemoCanBeRenamed(t *testing.T) {
 			}
 			after := slices.Clone(docs)
 			for _, c := range changes {
-				i := slices.IndexFunc(docs, func(o edition.Document) bool { return o.Name() == c.Document.Name() })
+				i := slices.IndexFunc(docs, func(o definition.Document) bool { return o.Name() == c.Document.Name() })
 				if after[i].Body, _, err = c.Patch.Apply(docs[i].Body); err != nil {
 					t.Fatal(err)
 				}
@@ -66,7 +67,7 @@ func TestEveryKeyOfTheDemoCanBeRenamed(t *testing.T) {
 			if err != nil || len(e.Findings) > 0 {
 				t.Errorf("%s%s: %v %v", d.Name(), pointer, err, e.Findings)
 			}
-			i := slices.IndexFunc(after, func(o edition.Document) bool { return o.Name() == d.Name() })
+			i := slices.IndexFunc(after, func(o definition.Document) bool { return o.Name() == d.Name() })
 			if was := regexp.MustCompile(`"was":\["`+key+`"\]`).ReplaceAllString(string(after[i].Body), ""); count(was, key) > 0 && count(string(d.Body), key) == count(was, key) {
 				t.Errorf("%s%s: nothing of it follows\n%s", d.Name(), pointer, was)
 			}
@@ -75,7 +76,7 @@ func TestEveryKeyOfTheDemoCanBeRenamed(t *testing.T) {
 	if renamed < 40 || followed < 20 {
 		t.Errorf("%d renamed, %d of them named elsewhere: the test tries too little", renamed, followed)
 	}
-	d := docs[slices.IndexFunc(docs, func(d edition.Document) bool { return d.Key == "book_a_visit" })]
+	d := docs[slices.IndexFunc(docs, func(d definition.Document) bool { return d.Key == "book_a_visit" })]
 	for to, says := range map[string]string{"choose_lifts": "taken", "Not a key": "cannot be a key", "person": "taken"} {
 		if _, err := usage.RenameIn(docs, d.Kind, d.Key, "/steps/1", "buildings", to); err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("%s: %v", to, err)

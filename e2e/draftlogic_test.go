@@ -12,7 +12,7 @@ import (
 	"testing"
 	"time"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/edit"
 )
 
@@ -168,7 +168,7 @@ func (l *badLine) undo(request string) error {
 }
 
 func joined(made []edit.Made) edit.Patch {
-	var out []checkup.Op
+	var out []definition.Op
 	for _, m := range made {
 		out = append(out, m.Patch...)
 	}

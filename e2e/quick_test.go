@@ -10,8 +10,8 @@ import (
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 
+	"plainpath/core/definition"
 	"plainpath/core/edit"
-	"plainpath/core/edition"
 	"plainpath/demo"
 	"plainpath/store"
 )
@@ -169,7 +169,7 @@ func TestSomebodyElsesEditArrivesBetweenTwoQuickOnes(t *testing.T) {
 	b.unevenly()
 	b.signIn("Bo Lindqvale")
 	keys := func() string {
-		d, err := s.db.Document(t.Context(), demo.App, edition.WalkthroughDocument, "book_a_visit")
+		d, err := s.db.Document(t.Context(), demo.App, definition.Walkthrough, "book_a_visit")
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -188,7 +188,7 @@ func TestSomebodyElsesEditArrivesBetweenTwoQuickOnes(t *testing.T) {
 	}
 	b.eventually(`SELECT count(*) FROM plainpath.edit WHERE key = 'book_a_visit'`, 1)
 	first := []byte(`{"key":"towns","kind":"search","search":{"object":"building"}}`)
-	if _, err := s.db.Apply(t.Context(), store.Edit{App: demo.App, Kind: edition.WalkthroughDocument, Key: "book_a_visit", Person: 1,
+	if _, err := s.db.Apply(t.Context(), store.Edit{App: demo.App, Kind: definition.Walkthrough, Key: "book_a_visit", Person: 1,
 		Change: edit.Change{Base: 1, Patch: edit.Patch{{Op: "add", Path: "/steps/0", Value: first}}}}); err != nil {
 		t.Fatal(err)
 	}

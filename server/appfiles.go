@@ -16,15 +16,13 @@ import (
 	"github.com/getkin/kin-openapi/openapi3"
 	"github.com/gofiber/fiber/v3"
 
+	"plainpath/core/definition"
 	"plainpath/core/edition"
 	"plainpath/core/model"
 )
 
-// described are the types that documents of each kind are, as the schema calls them.
-var described = map[edition.DocumentKind]string{edition.AppDocument: "App", edition.ObjectDocument: "Object", edition.RoleDocument: "Role", edition.WalkthroughDocument: "Walkthrough", edition.PageDocument: "Page"}
-
 // AppFiles are the documents of an app as files, with a JSON Schema for each kind beside them.
-func AppFiles(docs []edition.Document) (map[string][]byte, error) {
+func AppFiles(docs []definition.Document) (map[string][]byte, error) {
 	files, err := edition.Files(docs)
 	if err != nil {
 		return nil, err
@@ -33,7 +31,7 @@ func AppFiles(docs []edition.Document) (map[string][]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	for kind, name := range described {
+	for kind, name := range edition.Schemas() {
 		raw, err := jsonSchema(schema, name)
 		if err != nil {
 			return nil, err
@@ -68,7 +66,7 @@ func jsonSchema(all *openapi3.T, name string) ([]byte, error) {
 	if err != nil {
 		return nil, fmt.Errorf("describing %s: %w", name, err)
 	}
-	return edition.Stable(raw)
+	return definition.Stable(raw)
 }
 
 // takeOut sends the draft as an archive of its files.

@@ -7,7 +7,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/edit"
 	"plainpath/core/edition"
 	"plainpath/core/expr"
@@ -41,19 +41,19 @@ type ContentsView struct {
 
 // ContentsItem is one document in the contents.
 type ContentsItem struct {
-	Kind     edition.DocumentKind `json:"kind"`
-	Key      string               `json:"key"`
-	Label    string               `json:"label"`
-	Findings int                  `json:"findings"`
+	Kind     definition.Kind `json:"kind"`
+	Key      string          `json:"key"`
+	Label    string          `json:"label"`
+	Findings int             `json:"findings"`
 }
 
 // DocumentView is a document with what the check-up says of it.
 type DocumentView struct {
-	Kind     edition.DocumentKind `json:"kind"`
+	Kind     definition.Kind      `json:"kind"`
 	Key      string               `json:"key"`
 	Revision int                  `json:"revision"`
 	Body     json.RawMessage      `json:"body"`
-	Findings []checkup.Finding    `json:"findings"`
+	Findings []definition.Finding `json:"findings"`
 	// Scopes are the known values at each step of a walkthrough, by the step's key.
 	Scopes map[string][]expr.Name `json:"scopes,omitempty"`
 	// Needs are what each search and part of a page depends on directly, by key.
@@ -61,9 +61,9 @@ type DocumentView struct {
 }
 
 type addDocumentRequest struct {
-	Kind edition.DocumentKind `json:"kind"`
-	Key  string               `json:"key"`
-	Body json.RawMessage      `json:"body"`
+	Kind definition.Kind `json:"kind"`
+	Key  string          `json:"key"`
+	Body json.RawMessage `json:"body"`
 }
 
 type rehearseRequest struct {
@@ -134,7 +134,7 @@ func (s *server) contents(c fiber.Ctx) error {
 	return c.JSON(out)
 }
 
-func items(docs []edition.Document, e *edition.Edition) ([]ContentsItem, error) {
+func items(docs []definition.Document, e *edition.Edition) ([]ContentsItem, error) {
 	out := make([]ContentsItem, len(docs))
 	for i, d := range docs {
 		var named struct{ Label string }
@@ -156,8 +156,8 @@ func operators() map[model.FieldType][]predicate.Operator {
 	return out
 }
 
-func (s *server) place(c fiber.Ctx) (edition.DocumentKind, string) {
-	return edition.DocumentKind(c.Params("kind")), c.Params("key")
+func (s *server) place(c fiber.Ctx) (definition.Kind, string) {
+	return definition.Kind(c.Params("kind")), c.Params("key")
 }
 
 func (s *server) document(c fiber.Ctx) error {
@@ -169,22 +169,13 @@ func (s *server) document(c fiber.Ctx) error {
 	return s.sendDocument(c, d)
 }
 
-func (s *server) sendDocument(c fiber.Ctx, d edition.Document) error {
+func (s *server) sendDocument(c fiber.Ctx, d definition.Document) error {
 	e, err := s.editions.Draft(c.Context(), s.app())
 	if err != nil {
 		return err
 	}
 	out := DocumentView{Kind: d.Kind, Key: d.Key, Revision: d.Revision, Body: d.Body, Findings: e.Of(d.Name())}
-	if w := e.Walkthroughs[d.Key]; w != nil && d.Kind == edition.WalkthroughDocument {
-		out.Scopes = map[string][]expr.Name{}
-		for step, scope := range w.Scopes {
-			out.Scopes[step] = scope.Names
-		}
-	}
-	if p := e.Pages[d.Key]; p != nil && d.Kind == edition.PageDocument {
-		out.Scopes = map[string][]expr.Name{"": p.Scope.Names}
-		out.Needs = p.Needs()
-	}
+	out.Scopes, out.Needs = e.Known(d.Kind, d.Key)
 	return c.JSON(out)
 }
 
@@ -196,7 +187,7 @@ func (s *server) addDocument(c fiber.Ctx) error {
 	if problem := model.KeyProblem(in.Key); problem != "" {
 		return &store.RejectedError{Text: problem}
 	}
-	if err := s.DB.AddDocument(c.Context(), s.app(), who(c).ID, edition.Document{Kind: in.Kind, Key: in.Key, Body: in.Body}); err != nil {
+	if err := s.DB.AddDocument(c.Context(), s.app(), who(c).ID, definition.Document{Kind: in.Kind, Key: in.Key, Body: in.Body}); err != nil {
 		return err
 	}
 	d, err := s.DB.Document(c.Context(), s.app(), in.Kind, in.Key)

@@ -73,6 +73,8 @@ func TestBadInputAtEveryDoor(t *testing.T) {
 		{"POST", tables + "rows", []byte(`{"at":{"object":"lift"},"look":{"text":"\ud83d\ud83d"}}`), 400, "half of a character"},
 		{"POST", tables + "rows", []byte(`{"at":{"object":"lift"},"look":{"text":"\ude00"}}`), 400, "half of a character"},
 		{"GET", objects + "lift/options?text=%00", nil, 400, "U+0000"},
+		{"GET", objects + "lift/options?text=%ff", nil, 400, "no UTF-8"},
+		{"POST", tables + "out", []byte("{\"at\":{\"object\":\"lift\",\"page\":{\"page\":\"calls\",\"part\":\"calls\",\"given\":{\"answers\":{\"since\":\"\xab\"}}}},\"format\":\"csv\",\"name\":\"n\"}"), 400, "no UTF-8"},
 		{"GET", objects + "lift/records/999999", nil, 404, "not here"},
 		{"GET", objects + "lift/records/x", nil, 404, "not here"},
 		{"POST", objects + "lift/records", m{"values": m{}}, 422, "is required"},

@@ -14,7 +14,7 @@ import (
 	"strings"
 	"testing"
 
-	"plainpath/core/edition"
+	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/server"
@@ -338,7 +338,7 @@ func TestAFileGivenOnAScreen(t *testing.T) {
 		{"key":"filed","kind":"add","add":{"object":"document","values":[{"field":"title","value":{"expression":"paper.file.name"}},{"field":"kind","value":{"literal":"photo"}},{"field":"file","value":{"expression":"paper.file"}},{"field":"lift","value":{"literal":{"id":1}}}]}},
 		{"key":"done","kind":"finish","finish":{"message":"{paper.file.name} of {paper.file.size} bytes is filed."}}]}`
 	do(t, bo, "POST", "/api/build/documents", map[string]any{"kind": "walkthrough", "key": "file_a_paper", "body": json.RawMessage(filing)}, 201, nil)
-	var role edition.Document
+	var role definition.Document
 	do(t, bo, "GET", "/api/build/documents/role/dispatcher", nil, 200, &role)
 	do(t, bo, "PATCH", "/api/build/documents/role/dispatcher", map[string]any{"base": role.Revision, "patch": []any{map[string]any{"op": "add", "path": "/objects/document", "value": map[string]any{"see": true, "add": true}}}}, 200, nil)
 	var me struct{ ID int64 }

@@ -7,7 +7,7 @@ import (
 	"strings"
 	"testing"
 
-	"plainpath/core/edition"
+	"plainpath/core/definition"
 	"plainpath/core/value"
 	"plainpath/demo"
 	"plainpath/server"
@@ -124,7 +124,7 @@ func TestInvitingResettingAndShuttingOut(t *testing.T) {
 func TestOrganisationsByALabelThatIsWorkedOut(t *testing.T) {
 	_, base := serve(t)
 	bo := testdb.SignIn(t, base, "bo@quillmere.example")
-	var d edition.Document
+	var d definition.Document
 	do(t, bo, "GET", "/api/build/documents/object/customer", nil, 200, &d)
 	called := map[string]any{"key": "called", "label": "Called", "type": "worked_out", "result": "text", "expression": `name + (credit_limit > money("0", "EUR") ? ", on account" : "")`}
 	edit := map[string]any{"base": d.Revision, "patch": []any{map[string]any{"op": "add", "path": "/fields/-", "value": called}, map[string]any{"op": "replace", "path": "/label_field", "value": "called"}}}

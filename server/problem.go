@@ -9,9 +9,8 @@ import (
 	"github.com/gofiber/fiber/v3/middleware/requestid"
 
 	"plainpath/core/access"
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/edit"
-	"plainpath/core/edition"
 	"plainpath/core/model"
 	"plainpath/core/search"
 	"plainpath/core/surface"
@@ -28,9 +27,9 @@ type Problem struct {
 	// ID is that of the request, under which the log says more.
 	ID string `json:"id,omitempty"`
 	// Problems point at the parts of a form or the places of a definition.
-	Problems []model.Problem   `json:"problems,omitempty"`
-	Findings []checkup.Finding `json:"findings,omitempty"`
-	Clash    *Clash            `json:"clash,omitempty"`
+	Problems []model.Problem      `json:"problems,omitempty"`
+	Findings []definition.Finding `json:"findings,omitempty"`
+	Clash    *Clash               `json:"clash,omitempty"`
 	// Obstacles are stored records that stand in the way of a change of the model.
 	Obstacles []store.Obstacle `json:"obstacles,omitempty"`
 }
@@ -64,7 +63,7 @@ func describe(err error) Problem {
 		invalid  *walk.InvalidError
 		moved    *walk.MovedError
 		write    *walk.WriteError
-		blocked  *checkup.BlockedError
+		blocked  *definition.BlockedError
 		conflict *store.ConflictError
 		stuck    *store.StuckError
 		clash    *edit.ClashError
@@ -81,7 +80,7 @@ func describe(err error) Problem {
 		http     *fiber.Error
 		unknown  *store.UnknownError
 		files    *filesError
-		unread   *edition.UnreadableError
+		unread   *definition.UnreadableError
 	)
 	switch {
 	case errors.As(err, &invalid):
@@ -158,7 +157,7 @@ func describe(err error) Problem {
 
 // read reads the body of a request and refuses members it does not know.
 func read(c fiber.Ctx, into any) error {
-	if !storable(c.Body()) {
+	if !definition.Storable(c.Body()) {
 		return errUnstorable
 	}
 	if err := strict(c.Body(), into); err != nil {

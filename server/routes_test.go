@@ -13,7 +13,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"plainpath/core/access"
-	"plainpath/core/edition"
+	"plainpath/core/definition"
 	"plainpath/demo"
 	"plainpath/server"
 	"plainpath/store"
@@ -96,12 +96,12 @@ type secretRecord struct{ object, id, label string }
 // see, and strangers' of those that a row rule narrows.
 func forbidden(t *testing.T, db *store.DB, role string) []secretRecord {
 	t.Helper()
-	d, err := db.Document(t.Context(), demo.App, edition.RoleDocument, role)
+	d, err := db.Document(t.Context(), demo.App, definition.Role, role)
 	if err != nil {
 		t.Fatal(err)
 	}
 	var r access.Role
-	if err := edition.Decode(d.Body, &r); err != nil {
+	if err := definition.Decode(d.Body, &r); err != nil {
 		t.Fatal(err)
 	}
 	out := []secretRecord{{"nothing", "1", "no such object"}}

@@ -12,7 +12,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
-	"plainpath/core/edition"
+	"plainpath/core/definition"
 	"plainpath/store"
 )
 
@@ -62,7 +62,7 @@ const (
 // longestTab bounds the name that a browser tab gives itself.
 const longestTab = 40
 
-func strict(raw json.RawMessage, into any) error { return edition.Decode(raw, into) }
+func strict(raw json.RawMessage, into any) error { return definition.Decode(raw, into) }
 
 func (s *server) session(c fiber.Ctx) error {
 	if err := s.known(c); errors.Is(err, errNotSetUp) {

@@ -3,13 +3,13 @@ package server
 import (
 	"github.com/gofiber/fiber/v3"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 )
 
 // UsesView is what uses a field or a document: what would happen, place by place, if it
 // were taken away.
 type UsesView struct {
-	Uses []checkup.Finding `json:"uses"`
+	Uses []definition.Finding `json:"uses"`
 }
 
 type renameRequest struct {

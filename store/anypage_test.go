@@ -10,7 +10,7 @@ import (
 	"strings"
 	"testing"
 
-	"plainpath/core/edition"
+	"plainpath/core/definition"
 	"plainpath/core/surface"
 	"plainpath/demo"
 	"plainpath/store"
@@ -214,7 +214,7 @@ func TestAnyPageShowsAfterAChangeWhatItWouldAsAWhole(t *testing.T) {
 		p := makePage(r)
 		pages = append(pages, p)
 		key := fmt.Sprint("any", n)
-		if err := o.db.AddDocument(o.Context(), demo.App, o.place.Person, edition.Document{Kind: edition.PageDocument, Key: key, Body: json.RawMessage(p.body(key))}); err != nil {
+		if err := o.db.AddDocument(o.Context(), demo.App, o.place.Person, definition.Document{Kind: definition.Page, Key: key, Body: json.RawMessage(p.body(key))}); err != nil {
 			t.Fatalf("%v: %s", err, p.body(key))
 		}
 	}

@@ -10,7 +10,7 @@ import (
 	"strings"
 	"testing"
 
-	"plainpath/core/edition"
+	"plainpath/core/definition"
 	"plainpath/core/surface"
 	"plainpath/core/walk"
 	"plainpath/demo"
@@ -236,7 +236,7 @@ func TestAnyWalkthroughGoesWhereItSays(t *testing.T) {
 		w.steps = append(w.steps, w.end(known))
 		walks = append(walks, w)
 		body := fmt.Sprintf(`{"key":"any%d","label":"Any %d","roles":["dispatcher"],"steps":[%s]}`, n, n, sheet(w.steps))
-		if err := db.AddDocument(ctx, demo.App, bo, edition.Document{Kind: edition.WalkthroughDocument, Key: fmt.Sprint("any", n), Body: json.RawMessage(body)}); err != nil {
+		if err := db.AddDocument(ctx, demo.App, bo, definition.Document{Kind: definition.Walkthrough, Key: fmt.Sprint("any", n), Body: json.RawMessage(body)}); err != nil {
 			t.Fatalf("%v: %s", err, body)
 		}
 	}

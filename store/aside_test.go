@@ -9,8 +9,8 @@ import (
 	"testing"
 	"time"
 
+	"plainpath/core/definition"
 	"plainpath/core/edit"
-	"plainpath/core/edition"
 	"plainpath/demo"
 	"plainpath/store"
 )
@@ -193,7 +193,7 @@ func TestTheHistoryFollowsNewNames(t *testing.T) {
 	if n := history("client", 3); n != had || n < 2 {
 		t.Errorf("%d of %d lines are there", n, had)
 	}
-	fresh := edition.Document{Kind: edition.ObjectDocument, Key: "customer", Body: json.RawMessage(`{"key":"customer","label":"Customer","plural":"Customers","label_field":"name","fields":[{"key":"name","label":"Name","type":"text"}]}`)}
+	fresh := definition.Document{Kind: definition.Object, Key: "customer", Body: json.RawMessage(`{"key":"customer","label":"Customer","plural":"Customers","label_field":"name","fields":[{"key":"name","label":"Name","type":"text"}]}`)}
 	if err := o.db.AddDocument(t.Context(), demo.App, bo, fresh); err != nil {
 		t.Fatal(err)
 	}

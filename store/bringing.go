@@ -13,22 +13,21 @@ import (
 
 	"github.com/jmoiron/sqlx"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/edit"
-	"plainpath/core/edition"
 	"plainpath/core/release"
 )
 
 // Brought is what bringing an app in changes, or would change, in the draft.
 type Brought struct {
-	Changes  []release.Change  `json:"changes"`
-	Findings []checkup.Finding `json:"findings"`
+	Changes  []definition.Difference `json:"changes"`
+	Findings []definition.Finding    `json:"findings"`
 }
 
 // BringIn makes the draft of an app what the documents say: what is not among them is taken away,
 // and can be brought back. Trying it changes nothing.
-func (db *DB) BringIn(ctx context.Context, app string, person int64, docs []edition.Document, try bool) (Brought, error) {
-	out := Brought{Changes: []release.Change{}, Findings: []checkup.Finding{}}
+func (db *DB) BringIn(ctx context.Context, app string, person int64, docs []definition.Document, try bool) (Brought, error) {
+	out := Brought{Changes: []definition.Difference{}, Findings: []definition.Finding{}}
 	docs, err := forApp(app, docs)
 	if err != nil {
 		return out, err
@@ -58,9 +57,9 @@ func (db *DB) BringIn(ctx context.Context, app string, person int64, docs []edit
 }
 
 // forApp lets documents be those of an app, whatever it was called where they come from.
-func forApp(app string, docs []edition.Document) ([]edition.Document, error) {
+func forApp(app string, docs []definition.Document) ([]definition.Document, error) {
 	docs = slices.Clone(docs)
-	at := slices.IndexFunc(docs, func(d edition.Document) bool { return d.Kind == edition.AppDocument })
+	at := slices.IndexFunc(docs, func(d definition.Document) bool { return d.Kind == definition.App })
 	if at < 0 {
 		return nil, &RejectedError{"There is no file app/….json among these, so this is no whole app."}
 	}
@@ -76,8 +75,8 @@ func forApp(app string, docs []edition.Document) ([]edition.Document, error) {
 	return docs, nil
 }
 
-func (db *DB) replaceDraft(ctx context.Context, tx *sqlx.Tx, app string, person int64, before, docs []edition.Document) error {
-	was := map[string]edition.Document{}
+func (db *DB) replaceDraft(ctx context.Context, tx *sqlx.Tx, app string, person int64, before, docs []definition.Document) error {
+	was := map[string]definition.Document{}
 	for _, d := range before {
 		was[d.Name()] = d
 	}
@@ -117,7 +116,7 @@ func (db *DB) replaceDraft(ctx context.Context, tx *sqlx.Tx, app string, person 
 			return fmt.Errorf("removing %s: %w", name, err)
 		}
 	}
-	return db.follow(ctx, tx, app, edition.ObjectDocument)
+	return db.follow(ctx, tx, app, definition.Object)
 }
 
 // difference makes one body of the other, member by member.
@@ -130,19 +129,19 @@ func difference(from, to json.RawMessage) (edit.Patch, error) {
 	escaped := strings.NewReplacer("~", "~0", "/", "~1")
 	for _, key := range slices.Sorted(maps.Keys(a)) {
 		if _, stays := b[key]; !stays {
-			out = append(out, checkup.Op{Op: "remove", Path: "/" + escaped.Replace(key)})
+			out = append(out, definition.Op{Op: "remove", Path: "/" + escaped.Replace(key)})
 		}
 	}
 	for _, key := range slices.Sorted(maps.Keys(b)) {
 		if have, there := a[key]; !there || !sameJSON(have, b[key]) {
-			out = append(out, checkup.Op{Op: "add", Path: "/" + escaped.Replace(key), Value: b[key]})
+			out = append(out, definition.Op{Op: "add", Path: "/" + escaped.Replace(key), Value: b[key]})
 		}
 	}
 	return out, nil
 }
 
 func sameJSON(a, b json.RawMessage) bool {
-	x, errA := edition.Stable(a)
-	y, errB := edition.Stable(b)
+	x, errA := definition.Stable(a)
+	y, errB := definition.Stable(b)
 	return errA == nil && errB == nil && bytes.Equal(x, y)
 }

@@ -9,7 +9,7 @@ import (
 	"github.com/jmoiron/sqlx"
 	"github.com/jmoiron/sqlx/types"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
 	"plainpath/core/rules"
@@ -136,7 +136,7 @@ type CandidatesView struct {
 	Offered bool         `json:"offered"`
 	Why     []ReasonView `json:"why"`
 	// Findings say why the rule cannot be used; then the earlier one stays in force.
-	Findings []checkup.Finding `json:"findings"`
+	Findings []definition.Finding `json:"findings"`
 }
 
 // RelatedView counts what a condition on related records matched.
@@ -158,7 +158,7 @@ type ReasonView struct {
 
 // Candidates tries a candidate rule on a record.
 func (s *Desks) Candidates(ctx context.Context, p Place, object string, ask CandidateQuestion) (CandidatesView, error) {
-	out := CandidatesView{Related: []RelatedView{}, Options: []value.Ref{}, Why: []ReasonView{}, Findings: []checkup.Finding{}}
+	out := CandidatesView{Related: []RelatedView{}, Options: []value.Ref{}, Why: []ReasonView{}, Findings: []definition.Finding{}}
 	d, o, err := s.desk(ctx, p, object)
 	if err != nil {
 		return out, err
@@ -174,7 +174,7 @@ func (s *Desks) Candidates(ctx context.Context, p Place, object string, ask Cand
 		var problems []rules.Problem
 		if c, problems = rules.CheckCandidates(d.Edition.Model, d.Edition.App.Organisation, o, &tried); len(problems) > 0 {
 			for _, p := range problems {
-				out.Findings = append(out.Findings, checkup.FromProblem("object/"+object, "", p.Consequence, p.Problem))
+				out.Findings = append(out.Findings, definition.FromProblem("object/"+object, "", p.Consequence, p.Problem))
 			}
 			return out, nil
 		}

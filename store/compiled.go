@@ -11,6 +11,7 @@ import (
 	lru "github.com/hashicorp/golang-lru/v2"
 	"golang.org/x/sync/singleflight"
 
+	"plainpath/core/definition"
 	"plainpath/core/edition"
 )
 
@@ -78,7 +79,7 @@ func newCompiled() *compiled {
 }
 
 // compile compiles documents unless they were compiled before, under whatever name.
-func (c *compiled) compile(ctx context.Context, docs []edition.Document) (*edition.Edition, error) {
+func (c *compiled) compile(ctx context.Context, docs []definition.Document) (*edition.Edition, error) {
 	key, err := contentOf(docs)
 	if err != nil {
 		return nil, err
@@ -87,11 +88,11 @@ func (c *compiled) compile(ctx context.Context, docs []edition.Document) (*editi
 }
 
 // contentOf tells documents apart by what they say, however it is spaced.
-func contentOf(docs []edition.Document) (out [sha256.Size]byte, err error) {
+func contentOf(docs []definition.Document) (out [sha256.Size]byte, err error) {
 	sum := sha256.New()
 	for _, d := range docs {
 		raw, err := json.Marshal(struct {
-			edition.DocumentKind
+			definition.Kind
 			Key  string
 			Body json.RawMessage
 		}{d.Kind, d.Key, d.Body})

@@ -9,7 +9,7 @@ import (
 
 	"github.com/jmoiron/sqlx"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/edit"
 	"plainpath/core/edition"
 	"plainpath/core/model"
@@ -24,17 +24,17 @@ type RejectedError struct{ Text string }
 func (e *RejectedError) Error() string { return e.Text }
 
 // FindingsError says what of an edit could not be carried out as meant, and where.
-type FindingsError struct{ Findings []checkup.Finding }
+type FindingsError struct{ Findings []definition.Finding }
 
 func (e *FindingsError) Error() string { return e.Findings[0].Text }
 
 // Documents reads the draft of an app.
-func (db *DB) Documents(ctx context.Context, app string) ([]edition.Document, error) {
+func (db *DB) Documents(ctx context.Context, app string) ([]definition.Document, error) {
 	return documents(ctx, db, app)
 }
 
 // RemovedDocuments are those that were taken out of the draft.
-func (db *DB) RemovedDocuments(ctx context.Context, app string) ([]edition.Document, error) {
+func (db *DB) RemovedDocuments(ctx context.Context, app string) ([]definition.Document, error) {
 	return documentsWhere(ctx, db, app, "removed")
 }
 
@@ -45,21 +45,21 @@ type documentRow struct {
 	Body     []byte `db:"body"`
 }
 
-func (r documentRow) document() edition.Document {
-	return edition.Document{Kind: edition.DocumentKind(r.Kind), Key: r.Key, Revision: r.Revision, Body: r.Body}
+func (r documentRow) document() definition.Document {
+	return definition.Document{Kind: definition.Kind(r.Kind), Key: r.Key, Revision: r.Revision, Body: r.Body}
 }
 
-func documents(ctx context.Context, q sqlx.QueryerContext, app string) ([]edition.Document, error) {
+func documents(ctx context.Context, q sqlx.QueryerContext, app string) ([]definition.Document, error) {
 	return documentsWhere(ctx, q, app, "NOT removed")
 }
 
-func documentsWhere(ctx context.Context, q sqlx.QueryerContext, app, condition string) ([]edition.Document, error) {
+func documentsWhere(ctx context.Context, q sqlx.QueryerContext, app, condition string) ([]definition.Document, error) {
 	var rows []documentRow
 	err := sqlx.SelectContext(ctx, q, &rows, `SELECT kind, key, revision, body FROM plainpath.document WHERE app = $1 AND `+condition+` ORDER BY kind, key`, app)
 	if err != nil {
 		return nil, fmt.Errorf("reading the draft: %w", err)
 	}
-	out := make([]edition.Document, len(rows))
+	out := make([]definition.Document, len(rows))
 	for i, r := range rows {
 		out[i] = r.document()
 	}
@@ -77,21 +77,21 @@ func (db *DB) DraftVersion(ctx context.Context, app string) (string, error) {
 }
 
 // Document reads one document of the draft.
-func (db *DB) Document(ctx context.Context, app string, kind edition.DocumentKind, key string) (edition.Document, error) {
+func (db *DB) Document(ctx context.Context, app string, kind definition.Kind, key string) (definition.Document, error) {
 	return document(ctx, db, app, kind, key, "")
 }
 
-func document(ctx context.Context, q sqlx.QueryerContext, app string, kind edition.DocumentKind, key, lock string) (edition.Document, error) {
+func document(ctx context.Context, q sqlx.QueryerContext, app string, kind definition.Kind, key, lock string) (definition.Document, error) {
 	var r documentRow
 	err := sqlx.GetContext(ctx, q, &r, `SELECT kind, key, revision, body FROM plainpath.document WHERE app = $1 AND kind = $2 AND key = $3 AND NOT removed `+lock, app, kind, key)
-	if errors.Is(err, sql.ErrNoRows) && kind == edition.ObjectDocument { // an address may have the key from before
+	if errors.Is(err, sql.ErrNoRows) && edition.HasTables(kind) { // an address may have the key from before
 		err = sqlx.GetContext(ctx, q, &r, `SELECT kind, key, revision, body FROM plainpath.document WHERE app = $1 AND kind = $2 AND body->'was' ? $3 AND NOT removed ORDER BY key LIMIT 1 `+lock, app, kind, key)
 	}
 	if errors.Is(err, sql.ErrNoRows) {
-		return edition.Document{}, fmt.Errorf("%s %q: %w", kind, key, ErrNotFound)
+		return definition.Document{}, fmt.Errorf("%s %q: %w", kind, key, ErrNotFound)
 	}
 	if err != nil {
-		return edition.Document{}, fmt.Errorf("reading %s %q: %w", kind, key, err)
+		return definition.Document{}, fmt.Errorf("reading %s %q: %w", kind, key, err)
 	}
 	return r.document(), nil
 }
@@ -99,12 +99,12 @@ func document(ctx context.Context, q sqlx.QueryerContext, app string, kind editi
 // AddDocument adds a document to the draft. It is a *RejectedError when the key is
 // taken or the document cannot be read. Who adds an object has all rights on it by their
 // roles.
-func (db *DB) AddDocument(ctx context.Context, app string, person int64, d edition.Document) error {
+func (db *DB) AddDocument(ctx context.Context, app string, person int64, d definition.Document) error {
 	return db.evolve(ctx, func(tx *sqlx.Tx) error {
 		if err := addDocument(ctx, tx, app, d); err != nil {
 			return err
 		}
-		if d.Kind == edition.ObjectDocument {
+		if d.Kind == definition.Object {
 			if err := db.grantOwnRoles(ctx, tx, app, person, d.Key); err != nil {
 				return err
 			}
@@ -113,8 +113,8 @@ func (db *DB) AddDocument(ctx context.Context, app string, person int64, d editi
 	})
 }
 
-func addDocument(ctx context.Context, tx *sqlx.Tx, app string, d edition.Document) error {
-	if _, err := edition.Compile([]edition.Document{d}); err != nil {
+func addDocument(ctx context.Context, tx *sqlx.Tx, app string, d definition.Document) error {
+	if err := edition.Readable(d); err != nil {
 		return &RejectedError{err.Error()}
 	}
 	res, err := tx.ExecContext(ctx, `INSERT INTO plainpath.document (app, kind, key, body) VALUES ($1, $2, $3, $4) ON CONFLICT DO NOTHING`, app, d.Kind, d.Key, d.Body)
@@ -133,7 +133,7 @@ func addDocument(ctx context.Context, tx *sqlx.Tx, app string, d edition.Documen
 // Edit is a change of one document.
 type Edit struct {
 	App  string
-	Kind edition.DocumentKind
+	Kind definition.Kind
 	Key  string
 	edit.Change
 	Person int64
@@ -143,8 +143,8 @@ type Edit struct {
 
 // Apply carries out an edit on the newest revision. The errors a person can do
 // something about are *edit.ClashError, *RejectedError and *FindingsError.
-func (db *DB) Apply(ctx context.Context, e Edit) (edition.Document, error) {
-	var out edition.Document
+func (db *DB) Apply(ctx context.Context, e Edit) (definition.Document, error) {
+	var out definition.Document
 	err := db.evolve(ctx, func(tx *sqlx.Tx) error {
 		var err error
 		out, err = db.apply(ctx, tx, e)
@@ -153,7 +153,7 @@ func (db *DB) Apply(ctx context.Context, e Edit) (edition.Document, error) {
 	return out, err
 }
 
-func (db *DB) apply(ctx context.Context, tx *sqlx.Tx, e Edit) (edition.Document, error) {
+func (db *DB) apply(ctx context.Context, tx *sqlx.Tx, e Edit) (definition.Document, error) {
 	d, err := document(ctx, tx, e.App, e.Kind, e.Key, "FOR UPDATE")
 	if err != nil {
 		return d, err
@@ -176,7 +176,7 @@ func (db *DB) apply(ctx context.Context, tx *sqlx.Tx, e Edit) (edition.Document,
 }
 
 // carry brings a patch from the revision it was made against to the newest.
-func carry(ctx context.Context, tx *sqlx.Tx, app string, d edition.Document, change edit.Change) (edit.Patch, error) {
+func carry(ctx context.Context, tx *sqlx.Tx, app string, d definition.Document, change edit.Change) (edit.Patch, error) {
 	var rows []struct {
 		ID      int64
 		Undoes  int64
@@ -213,7 +213,7 @@ type origin struct {
 	together int64
 }
 
-func (db *DB) write(ctx context.Context, tx *sqlx.Tx, e Edit, d edition.Document, patch edit.Patch, from origin) (edition.Document, error) {
+func (db *DB) write(ctx context.Context, tx *sqlx.Tx, e Edit, d definition.Document, patch edit.Patch, from origin) (definition.Document, error) {
 	d, err := db.record(ctx, tx, e, d, patch, from)
 	if err != nil {
 		return d, err
@@ -222,7 +222,7 @@ func (db *DB) write(ctx context.Context, tx *sqlx.Tx, e Edit, d edition.Document
 }
 
 // record stores a document as an edit leaves it, and the edit.
-func (db *DB) record(ctx context.Context, tx *sqlx.Tx, e Edit, d edition.Document, patch edit.Patch, from origin) (edition.Document, error) {
+func (db *DB) record(ctx context.Context, tx *sqlx.Tx, e Edit, d definition.Document, patch edit.Patch, from origin) (definition.Document, error) {
 	patch, err := patch.Settle(d.Body)
 	if err != nil {
 		return d, &RejectedError{err.Error()}
@@ -233,7 +233,7 @@ func (db *DB) record(ctx context.Context, tx *sqlx.Tx, e Edit, d edition.Documen
 	}
 	d.Body = after
 	d.Revision++
-	if _, err := edition.Compile([]edition.Document{d}); err != nil {
+	if err := edition.Readable(d); err != nil {
 		return d, &RejectedError{err.Error()}
 	}
 	patchJSON, err := json.Marshal(patch)
@@ -256,8 +256,8 @@ func (db *DB) record(ctx context.Context, tx *sqlx.Tx, e Edit, d edition.Documen
 }
 
 // follow makes the spaces without a release fit the draft, when objects changed.
-func (db *DB) follow(ctx context.Context, tx *sqlx.Tx, app string, kind edition.DocumentKind) error {
-	if kind != edition.ObjectDocument {
+func (db *DB) follow(ctx context.Context, tx *sqlx.Tx, app string, kind definition.Kind) error {
+	if !edition.HasTables(kind) {
 		return nil
 	}
 	docs, err := documents(ctx, tx, app)
@@ -269,10 +269,10 @@ func (db *DB) follow(ctx context.Context, tx *sqlx.Tx, app string, kind edition.
 		return &RejectedError{err.Error()}
 	}
 	for _, d := range docs {
-		if d.Kind == edition.ObjectDocument {
+		if edition.HasTables(d.Kind) {
 			for _, f := range e.Of(d.Name()) {
-				if f.Severity == checkup.Stop {
-					return &FindingsError{[]checkup.Finding{f}}
+				if f.Severity == definition.Stop {
+					return &FindingsError{[]definition.Finding{f}}
 				}
 			}
 		}

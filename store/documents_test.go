@@ -6,9 +6,8 @@ import (
 	"strings"
 	"testing"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/edit"
-	"plainpath/core/edition"
 	"plainpath/demo"
 	"plainpath/store"
 	"plainpath/testdb"
@@ -18,16 +17,16 @@ import (
 type editor struct {
 	t      *testing.T
 	db     *store.DB
-	kind   edition.DocumentKind
+	kind   definition.Kind
 	key    string
 	person int64
 }
 
-func (e editor) edit(base int, request string, ops ...checkup.Op) (edition.Document, error) {
+func (e editor) edit(base int, request string, ops ...definition.Op) (definition.Document, error) {
 	return e.db.Apply(e.t.Context(), store.Edit{App: demo.App, Kind: e.kind, Key: e.key, Change: edit.Change{Base: base, Patch: edit.Patch(ops)}, Person: e.person, Request: request})
 }
 
-func (e editor) must(base int, ops ...checkup.Op) edition.Document {
+func (e editor) must(base int, ops ...definition.Op) definition.Document {
 	e.t.Helper()
 	d, err := e.edit(base, "", ops...)
 	if err != nil {
@@ -36,19 +35,19 @@ func (e editor) must(base int, ops ...checkup.Op) edition.Document {
 	return d
 }
 
-func (e editor) back(work func(store.Edit) (edition.Document, error)) (edition.Document, error) {
+func (e editor) back(work func(store.Edit) (definition.Document, error)) (definition.Document, error) {
 	return work(store.Edit{App: demo.App, Kind: e.kind, Key: e.key, Person: e.person})
 }
 
-func op(kind, path, value string) checkup.Op {
-	o := checkup.Op{Op: kind, Path: path}
+func op(kind, path, value string) definition.Op {
+	o := definition.Op{Op: kind, Path: path}
 	if value != "" {
 		o.Value = json.RawMessage(value)
 	}
 	return o
 }
 
-func at(t *testing.T, d edition.Document, path ...string) string {
+func at(t *testing.T, d definition.Document, path ...string) string {
 	t.Helper()
 	var v any
 	if err := json.Unmarshal(d.Body, &v); err != nil {
@@ -68,7 +67,7 @@ func at(t *testing.T, d edition.Document, path ...string) string {
 
 func TestTwoBuildersAtOnce(t *testing.T) {
 	db := testdb.New(t)
-	bo := editor{t, db, edition.WalkthroughDocument, "book_a_visit", personID(t, db, "bo")}
+	bo := editor{t, db, definition.Walkthrough, "book_a_visit", personID(t, db, "bo")}
 	mara := bo
 	mara.person = personID(t, db, "mara")
 	bo.must(1, op("add", "/label", `"Plan a visit"`))
@@ -94,11 +93,11 @@ func TestTwoBuildersAtOnce(t *testing.T) {
 	}
 	// Bo undoes all he did; what Mara did elsewhere stays.
 	for range 3 {
-		if _, err := bo.back(func(e store.Edit) (edition.Document, error) { return db.Undo(t.Context(), e) }); err != nil {
+		if _, err := bo.back(func(e store.Edit) (definition.Document, error) { return db.Undo(t.Context(), e) }); err != nil {
 			t.Fatal(err)
 		}
 	}
-	d, err := db.Document(t.Context(), demo.App, edition.WalkthroughDocument, "book_a_visit")
+	d, err := db.Document(t.Context(), demo.App, definition.Walkthrough, "book_a_visit")
 	if err != nil || at(t, d, "label") != "Book a visit" || at(t, d, "note") != "Hers" || at(t, d, "steps", "0", "title") != "What is it called?" {
 		t.Errorf("after his undos: %s, %v", d.Body, err)
 	}
@@ -106,9 +105,9 @@ func TestTwoBuildersAtOnce(t *testing.T) {
 
 func TestUndoAndRedoInAnyOrder(t *testing.T) {
 	db := testdb.New(t)
-	bo := editor{t, db, edition.WalkthroughDocument, "book_a_visit", personID(t, db, "bo")}
-	undo := func(e store.Edit) (edition.Document, error) { return db.Undo(t.Context(), e) }
-	redo := func(e store.Edit) (edition.Document, error) { return db.Redo(t.Context(), e) }
+	bo := editor{t, db, definition.Walkthrough, "book_a_visit", personID(t, db, "bo")}
+	undo := func(e store.Edit) (definition.Document, error) { return db.Undo(t.Context(), e) }
+	redo := func(e store.Edit) (definition.Document, error) { return db.Redo(t.Context(), e) }
 	label := func() string {
 		d, err := db.Document(t.Context(), demo.App, bo.kind, bo.key)
 		if err != nil {
@@ -120,7 +119,7 @@ func TestUndoAndRedoInAnyOrder(t *testing.T) {
 		bo.must(i+1, op("add", "/label", name))
 	}
 	for i, step := range []struct {
-		do      func(store.Edit) (edition.Document, error)
+		do      func(store.Edit) (definition.Document, error)
 		want    string
 		refused bool
 	}{
@@ -152,7 +151,7 @@ func TestUndoAndRedoInAnyOrder(t *testing.T) {
 
 func TestTablesFollowTheDraftAndTheRelease(t *testing.T) {
 	db := testdb.New(t)
-	bo := editor{t, db, edition.ObjectDocument, "lift", personID(t, db, "bo")}
+	bo := editor{t, db, definition.Object, "lift", personID(t, db, "bo")}
 	columns := func(schema, column string) int {
 		return count(t, db, `SELECT count(*) FROM information_schema.columns WHERE table_schema = $1 AND table_name = 'lift' AND column_name = $2`, schema, column)
 	}
@@ -168,7 +167,7 @@ func TestTablesFollowTheDraftAndTheRelease(t *testing.T) {
 	}
 	// What is removed is hidden: undo brings the values back.
 	bo.must(2, op("remove", "/fields/9", ""))
-	if _, err := bo.back(func(e store.Edit) (edition.Document, error) { return db.Undo(t.Context(), e) }); err != nil {
+	if _, err := bo.back(func(e store.Edit) (definition.Document, error) { return db.Undo(t.Context(), e) }); err != nil {
 		t.Fatal(err)
 	}
 	if n := count(t, db, `SELECT load FROM liftcare_trial.lift WHERE id = 1`); n != 630 {
@@ -218,7 +217,7 @@ func TestTablesFollowTheDraftAndTheRelease(t *testing.T) {
 func TestReleasesAndRunsUnderWay(t *testing.T) {
 	db := testdb.New(t)
 	runs := &store.Runs{DB: db, Editions: store.NewEditions(db)}
-	bo := editor{t, db, edition.WalkthroughDocument, "report_a_fault", personID(t, db, "bo")}
+	bo := editor{t, db, definition.Walkthrough, "report_a_fault", personID(t, db, "bo")}
 	dana := personID(t, db, "dana")
 	run, err := runs.Start(t.Context(), demo.App, "report_a_fault", nil, dana, "")
 	if err != nil {

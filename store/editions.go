@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 
+	"plainpath/core/definition"
 	"plainpath/core/edition"
 	"plainpath/core/usage"
 )
@@ -69,11 +70,11 @@ func (e *Editions) App(ctx context.Context, app string) (edition.App, error) {
 		return edition.App{}, err
 	}
 	if number == 0 {
-		d, err := e.db.Document(ctx, app, edition.AppDocument, app)
+		d, err := e.db.Document(ctx, app, definition.App, app)
 		if err != nil {
 			return edition.App{}, err
 		}
-		return appOf([]edition.Document{d})
+		return appOf([]definition.Document{d})
 	}
 	return e.db.made.apps.get(ctx, releaseKey{app, number}, func(ctx context.Context) (edition.App, error) {
 		docs, err := e.db.ReleasedDocuments(ctx, app, number)
@@ -84,11 +85,11 @@ func (e *Editions) App(ctx context.Context, app string) (edition.App, error) {
 	})
 }
 
-func appOf(docs []edition.Document) (edition.App, error) {
+func appOf(docs []definition.Document) (edition.App, error) {
 	for _, d := range docs {
-		if d.Kind == edition.AppDocument {
+		if d.Kind == definition.App {
 			var out edition.App
-			err := edition.Decode(d.Body, &out)
+			err := definition.Decode(d.Body, &out)
 			return out, err
 		}
 	}
@@ -126,7 +127,7 @@ func (e *Editions) Over(ctx context.Context, app string, number, now int, walkth
 	return have.edition, have.stuck[walkthrough], err
 }
 
-func overOf(docs []edition.Document, newer *edition.Edition) (over, error) {
+func overOf(docs []definition.Document, newer *edition.Edition) (over, error) {
 	var out over
 	var changed []edition.Changed
 	var err error

@@ -9,9 +9,8 @@ import (
 	"strings"
 	"testing"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/edit"
-	"plainpath/core/edition"
 	"plainpath/core/model"
 	"plainpath/store"
 	"plainpath/testdb"
@@ -36,15 +35,15 @@ const evolvingFields = `{"key":"name","label":"Name","type":"text","required":tr
 func evolve(t *testing.T, db *store.DB, person int64, seed uint64) *evolution {
 	t.Helper()
 	e := &evolution{t, rand.New(rand.NewPCG(seed, 5)), db, fmt.Sprintf("evolve%d", seed), person, 0, map[string]int{}}
-	doc := func(kind edition.DocumentKind, key, body string) edition.Document {
-		return edition.Document{Kind: kind, Key: key, Revision: 1, Body: json.RawMessage(body)}
+	doc := func(kind definition.Kind, key, body string) definition.Document {
+		return definition.Document{Kind: kind, Key: key, Revision: 1, Body: json.RawMessage(body)}
 	}
-	docs := []edition.Document{doc(edition.AppDocument, e.app, `{"key":"`+e.app+`","label":"E","currency":"EUR","zone":"UTC"}`),
-		doc(edition.ObjectDocument, "lift", `{"key":"lift","label":"Lift","plural":"Lifts","label_field":"name","rules":[{"expression":"empty(stops) || stops != 13 || state == \"old\"","message":"not thirteen"}],"fields":[`+evolvingFields+`]}`),
-		doc(edition.ObjectDocument, "visit", `{"key":"visit","label":"Visit","plural":"Visits","label_field":"note","fields":[{"key":"note","label":"Note","type":"text"},
+	docs := []definition.Document{doc(definition.App, e.app, `{"key":"`+e.app+`","label":"E","currency":"EUR","zone":"UTC"}`),
+		doc(definition.Object, "lift", `{"key":"lift","label":"Lift","plural":"Lifts","label_field":"name","rules":[{"expression":"empty(stops) || stops != 13 || state == \"old\"","message":"not thirteen"}],"fields":[`+evolvingFields+`]}`),
+		doc(definition.Object, "visit", `{"key":"visit","label":"Visit","plural":"Visits","label_field":"note","fields":[{"key":"note","label":"Note","type":"text"},
 			{"key":"lift","label":"Lift","type":"reference","object":"lift","candidates":{"field":"tags","op":"includes_not","value":{"literal":"loud"}}},
 			{"key":"of","label":"Of","type":"worked_out","result":"yes_no","expression":"lift.state == \"old\" || \"new\" in lift.tags"}]}`),
-		doc(edition.RoleDocument, "all", `{"key":"all","label":"All","objects":{"lift":{"see":true,"add":true,"rows":{"field":"state","op":"is_not","value":{"literal":"old"}}},"visit":{"see":true,"add":true}}}`)}
+		doc(definition.Role, "all", `{"key":"all","label":"All","objects":{"lift":{"see":true,"add":true,"rows":{"field":"state","op":"is_not","value":{"literal":"old"}}},"visit":{"see":true,"add":true}}}`)}
 	if err := db.InstallApp(t.Context(), e.app, docs, person); err != nil {
 		t.Fatal(err)
 	}
@@ -61,7 +60,7 @@ func (e *evolution) sql(query string) {
 	}
 }
 
-func (e *evolution) documents() []edition.Document {
+func (e *evolution) documents() []definition.Document {
 	e.Helper()
 	docs, err := e.db.Documents(e.Context(), e.app)
 	if err != nil {
@@ -71,12 +70,12 @@ func (e *evolution) documents() []edition.Document {
 }
 
 // object picks one of the objects as it is now.
-func (e *evolution) object() (edition.Document, model.Object) {
+func (e *evolution) object() (definition.Document, model.Object) {
 	e.Helper()
-	docs := slices.DeleteFunc(e.documents(), func(d edition.Document) bool { return d.Kind != edition.ObjectDocument })
+	docs := slices.DeleteFunc(e.documents(), func(d definition.Document) bool { return d.Kind != definition.Object })
 	d := docs[e.r.IntN(len(docs))]
 	var o model.Object
-	if err := edition.Decode(d.Body, &o); err != nil {
+	if err := definition.Decode(d.Body, &o); err != nil {
 		e.Fatal(err)
 	}
 	return d, o
@@ -95,7 +94,7 @@ func (e *evolution) step() {
 	n := e.r.IntN(len(o.Fields))
 	f := &o.Fields[n]
 	at := fmt.Sprintf("/fields/%d", n)
-	apply := func(ops ...checkup.Op) error {
+	apply := func(ops ...definition.Op) error {
 		_, err := e.db.Apply(e.Context(), store.Edit{App: e.app, Kind: d.Kind, Key: d.Key, Change: edit.Change{Base: d.Revision, Patch: edit.Patch(ops)}, Person: e.person})
 		return err
 	}
@@ -113,7 +112,7 @@ func (e *evolution) step() {
 	case 2:
 		what = "another type"
 		kinds := []string{"text", "long_text", "whole_number", "decimal", "money", "choice", "several_choices", "address", "date_time", "date"}
-		ops := []checkup.Op{op("replace", at+"/type", fmt.Sprintf("%q", kinds[e.r.IntN(len(kinds))]))}
+		ops := []definition.Op{op("replace", at+"/type", fmt.Sprintf("%q", kinds[e.r.IntN(len(kinds))]))}
 		if len(f.Choices) == 0 {
 			ops = append(ops, op("add", at+"/choices", `[{"key":"new","label":"New"}]`))
 		}
@@ -210,7 +209,7 @@ func TestEveryWayLeadsToTheSameTables(t *testing.T) {
 			docs := e.documents()
 			twin := fmt.Sprintf("twin%d_%d", seed, n)
 			for i, d := range docs {
-				if d.Kind == edition.AppDocument {
+				if d.Kind == definition.App {
 					docs[i].Key, docs[i].Body = twin, json.RawMessage(strings.ReplaceAll(string(d.Body), e.app, twin))
 				}
 			}
@@ -234,7 +233,7 @@ func TestEveryWayLeadsToTheSameTables(t *testing.T) {
 		}
 		records := 0
 		for _, d := range e.documents() {
-			if d.Kind == edition.ObjectDocument {
+			if d.Kind == definition.Object {
 				records += count(t, db, `SELECT count(*) FROM `+e.app+`_trial."`+d.Key+`"`)
 			}
 		}
@@ -257,11 +256,11 @@ func (e *evolution) stored() []string {
 	e.Helper()
 	var out []string
 	for _, d := range e.documents() {
-		if d.Kind != edition.ObjectDocument {
+		if d.Kind != definition.Object {
 			continue
 		}
 		var o model.Object
-		if err := edition.Decode(d.Body, &o); err != nil {
+		if err := definition.Decode(d.Body, &o); err != nil {
 			e.Fatal(err)
 		}
 		var rows []string

@@ -6,8 +6,8 @@ import (
 	"strings"
 	"testing"
 
+	"plainpath/core/definition"
 	"plainpath/core/edit"
-	"plainpath/core/edition"
 	"plainpath/core/search"
 	"plainpath/core/surface"
 	"plainpath/demo"
@@ -223,12 +223,12 @@ func TestAButtonOnAScreen(t *testing.T) {
 	o := newOffice(t)
 	dana, bo := personID(t, o.db, "dana"), personID(t, o.db, "bo")
 	button := `[{"key":"note","label":"Note it","on":"each","offered_when":"row.name.contains(which.part)","why":"It is called otherwise.","do":[{"kind":"change","change":[{"field":"access_notes","value":{"expression":"\"Asked for as \" + which.part"}}]}]}]`
-	edited := store.Edit{App: demo.App, Kind: edition.WalkthroughDocument, Key: "book_a_visit", Person: bo,
+	edited := store.Edit{App: demo.App, Kind: definition.Walkthrough, Key: "book_a_visit", Person: bo,
 		Change: edit.Change{Base: 1, Patch: edit.Patch{{Op: "add", Path: "/steps/3/screen/bands/0/columns/0/parts/1/table/buttons", Value: []byte(button)}}}}
 	if _, err := o.db.Apply(t.Context(), edited); err != nil {
 		t.Fatal(err)
 	}
-	edited.Kind, edited.Key, edited.Patch = edition.RoleDocument, "dispatcher", edit.Patch{{Op: "add", Path: "/objects/building/change", Value: raw(true)}}
+	edited.Kind, edited.Key, edited.Patch = definition.Role, "dispatcher", edit.Patch{{Op: "add", Path: "/objects/building/change", Value: raw(true)}}
 	if _, err := o.db.Apply(t.Context(), edited); err != nil {
 		t.Fatal(err)
 	}

@@ -8,7 +8,7 @@ import (
 	"strings"
 	"testing"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/edition"
 	"plainpath/core/model"
 	"plainpath/core/search"
@@ -145,13 +145,13 @@ func worthWriting(t *testing.T, r *rand.Rand, o *model.Object) []model.Field {
 	if err != nil {
 		t.Fatal(err)
 	}
-	e, err := edition.Compile([]edition.Document{{Kind: edition.AppDocument, Key: "x", Body: json.RawMessage(`{"key":"x","label":"X","currency":"EUR","zone":"UTC"}`)}, {Kind: edition.ObjectDocument, Key: "o", Body: raw}})
+	e, err := edition.Compile([]definition.Document{{Kind: definition.App, Key: "x", Body: json.RawMessage(`{"key":"x","label":"X","currency":"EUR","zone":"UTC"}`)}, {Kind: definition.Object, Key: "o", Body: raw}})
 	if err != nil {
 		t.Fatal(err)
 	}
 	return slices.DeleteFunc(out, func(f model.Field) bool {
 		_, ok := e.WorkedOut("o", f.Key)
-		return !ok || slices.ContainsFunc(e.Findings, func(x checkup.Finding) bool {
+		return !ok || slices.ContainsFunc(e.Findings, func(x definition.Finding) bool {
 			return strings.HasPrefix(x.Pointer, fmt.Sprintf("/fields/%d/", slices.IndexFunc(try.Fields, func(o model.Field) bool { return o.Key == f.Key })))
 		})
 	})

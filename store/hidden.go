@@ -9,7 +9,7 @@ import (
 
 	"github.com/jmoiron/sqlx"
 
-	"plainpath/core/edition"
+	"plainpath/core/definition"
 	"plainpath/core/search"
 )
 
@@ -52,7 +52,7 @@ func (db *DB) Hidden(ctx context.Context, app string) ([]Hidden, error) {
 
 // hidden lists what is hidden in trial, which follows the draft, and in production, which is on
 // the documents given.
-func (db *DB) hidden(ctx context.Context, tx *sqlx.Tx, app string, inForce []edition.Document) ([]Hidden, error) {
+func (db *DB) hidden(ctx context.Context, tx *sqlx.Tx, app string, inForce []definition.Document) ([]Hidden, error) {
 	draft, err := documents(ctx, tx, app)
 	if err != nil {
 		return nil, err
@@ -64,7 +64,7 @@ func (db *DB) hidden(ctx context.Context, tx *sqlx.Tx, app string, inForce []edi
 	found := map[Drop]*Hidden{}
 	for _, space := range []struct {
 		key  string
-		docs []edition.Document
+		docs []definition.Document
 	}{{Trial, draft}, {Production, inForce}} {
 		e, err := db.made.compile(ctx, space.docs)
 		if err != nil {
@@ -109,7 +109,7 @@ func (db *DB) hidden(ctx context.Context, tx *sqlx.Tx, app string, inForce []edi
 	for _, h := range found {
 		for _, d := range append(removed, draft...) {
 			var named struct{ Plural string }
-			if h.Field == "" && d.Kind == edition.ObjectDocument && d.Key == h.Object && json.Unmarshal(d.Body, &named) == nil {
+			if h.Field == "" && d.Kind == definition.Object && d.Key == h.Object && json.Unmarshal(d.Body, &named) == nil {
 				h.Label = cmp.Or(named.Plural, h.Label)
 			}
 		}
@@ -123,7 +123,7 @@ func (db *DB) hidden(ctx context.Context, tx *sqlx.Tx, app string, inForce []edi
 
 // drop drops what is hidden for good, in both spaces where it is hidden in both. The key of an
 // object that is dropped is free again.
-func (db *DB) drop(ctx context.Context, tx *sqlx.Tx, app string, inForce []edition.Document, drops []Drop) error {
+func (db *DB) drop(ctx context.Context, tx *sqlx.Tx, app string, inForce []definition.Document, drops []Drop) error {
 	there, err := db.hidden(ctx, tx, app, inForce)
 	if err != nil {
 		return err
@@ -140,15 +140,15 @@ func (db *DB) drop(ctx context.Context, tx *sqlx.Tx, app string, inForce []editi
 	return nil
 }
 
-func (db *DB) dropOne(ctx context.Context, tx *sqlx.Tx, app string, inForce []edition.Document, d Drop) error {
+func (db *DB) dropOne(ctx context.Context, tx *sqlx.Tx, app string, inForce []definition.Document, d Drop) error {
 	draft, err := documents(ctx, tx, app)
 	if err != nil {
 		return err
 	}
-	spaces := map[string][]edition.Document{Trial: draft, Production: inForce}
+	spaces := map[string][]definition.Document{Trial: draft, Production: inForce}
 	for _, space := range []string{Trial, Production} {
-		shown := slices.ContainsFunc(spaces[space], func(doc edition.Document) bool {
-			return doc.Kind == edition.ObjectDocument && doc.Key == d.Object && (d.Field == "" || hasField(doc, d.Field))
+		shown := slices.ContainsFunc(spaces[space], func(doc definition.Document) bool {
+			return doc.Kind == definition.Object && doc.Key == d.Object && (d.Field == "" || hasField(doc, d.Field))
 		})
 		if shown {
 			continue
@@ -171,20 +171,20 @@ func (db *DB) dropOne(ctx context.Context, tx *sqlx.Tx, app string, inForce []ed
 	if d.Field != "" {
 		return nil
 	}
-	res, err := tx.ExecContext(ctx, `DELETE FROM plainpath.document WHERE app = $1 AND kind = $2 AND key = $3 AND removed`, app, edition.ObjectDocument, d.Object)
+	res, err := tx.ExecContext(ctx, `DELETE FROM plainpath.document WHERE app = $1 AND kind = $2 AND key = $3 AND removed`, app, definition.Object, d.Object)
 	if err != nil {
 		return fmt.Errorf("freeing the key %s: %w", d.Object, err)
 	}
 	if n, err := res.RowsAffected(); err != nil || n == 0 {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `DELETE FROM plainpath.edit WHERE app = $1 AND kind = $2 AND key = $3`, app, edition.ObjectDocument, d.Object); err != nil {
+	if _, err := tx.ExecContext(ctx, `DELETE FROM plainpath.edit WHERE app = $1 AND kind = $2 AND key = $3`, app, definition.Object, d.Object); err != nil {
 		return fmt.Errorf("freeing the key %s: %w", d.Object, err)
 	}
 	return nil
 }
 
-func hasField(d edition.Document, field string) bool {
+func hasField(d definition.Document, field string) bool {
 	var o struct {
 		Fields []struct{ Key string }
 	}

@@ -10,8 +10,8 @@ import (
 
 	"github.com/jmoiron/sqlx"
 
+	"plainpath/core/definition"
 	"plainpath/core/edit"
-	"plainpath/core/edition"
 	"plainpath/core/intake"
 	"plainpath/core/model"
 )
@@ -130,7 +130,7 @@ func (m *importing) prepare(ctx context.Context) error {
 	return m.intakes.DB.freshTables(ctx, m.tx, w.Schema, e, fresh)
 }
 
-func (m *importing) documents(ctx context.Context) ([]edition.Document, error) {
+func (m *importing) documents(ctx context.Context) ([]definition.Document, error) {
 	if m.row.Space == Trial {
 		return documents(ctx, m.tx, m.row.App)
 	}
@@ -150,7 +150,7 @@ func (db *DB) grantOwnRoles(ctx context.Context, tx *sqlx.Tx, app string, person
 	}
 	for _, role := range split(roles) {
 		patch := edit.Patch{{Op: "add", Path: "/objects/" + object, Value: json.RawMessage(`{"see":true,"add":true,"change":true,"remove":true}`)}}
-		if _, err := db.change(ctx, tx, app, edition.RoleDocument, role, person, patch, origin{forward: true}); err != nil {
+		if _, err := db.change(ctx, tx, app, definition.Role, role, person, patch, origin{forward: true}); err != nil {
 			return err
 		}
 	}
@@ -159,7 +159,7 @@ func (db *DB) grantOwnRoles(ctx context.Context, tx *sqlx.Tx, app string, person
 
 // change edits the newest revision of a document within a transaction, without making
 // tables follow.
-func (db *DB) change(ctx context.Context, tx *sqlx.Tx, app string, kind edition.DocumentKind, key string, person int64, patch edit.Patch, from origin) (edition.Document, error) {
+func (db *DB) change(ctx context.Context, tx *sqlx.Tx, app string, kind definition.Kind, key string, person int64, patch edit.Patch, from origin) (definition.Document, error) {
 	d, err := document(ctx, tx, app, kind, key, "FOR UPDATE")
 	if err != nil {
 		return d, err

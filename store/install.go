@@ -8,7 +8,7 @@ import (
 	"github.com/jmoiron/sqlx"
 	"golang.org/x/sync/semaphore"
 
-	"plainpath/core/edition"
+	"plainpath/core/definition"
 	"plainpath/core/model"
 	"plainpath/core/surface"
 	"plainpath/core/walk"
@@ -16,7 +16,7 @@ import (
 
 // InstallApp brings a whole app in: its documents, a trial and a production space, and
 // a first release of what was brought.
-func (db *DB) InstallApp(ctx context.Context, app string, docs []edition.Document, person int64) error {
+func (db *DB) InstallApp(ctx context.Context, app string, docs []definition.Document, person int64) error {
 	e, err := db.made.compile(ctx, docs)
 	if err != nil {
 		return err

@@ -8,9 +8,8 @@ import (
 
 	"github.com/jmoiron/sqlx"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/edit"
-	"plainpath/core/edition"
 	"plainpath/core/intake"
 	"plainpath/core/model"
 	"plainpath/core/search"
@@ -23,7 +22,7 @@ import (
 type intakeMade map[string][]string
 
 // planned is the draft with what a plan makes, of which nothing is kept.
-func (m *importing) planned(ctx context.Context) ([]edition.Document, error) {
+func (m *importing) planned(ctx context.Context) ([]definition.Document, error) {
 	tx, err := m.intakes.DB.BeginTxx(ctx, nil)
 	if err != nil {
 		return nil, fmt.Errorf("beginning a dry run: %w", err)
@@ -43,7 +42,7 @@ func (m *importing) make(ctx context.Context) error {
 			return err
 		}
 		if len(made) > 0 {
-			if err := m.intakes.DB.follow(ctx, tx, m.row.App, edition.ObjectDocument); err != nil {
+			if err := m.intakes.DB.follow(ctx, tx, m.row.App, definition.Object); err != nil {
 				return err
 			}
 		}
@@ -87,7 +86,7 @@ func (m *importing) makeObject(ctx context.Context, tx *sqlx.Tx, p *intake.Sheet
 	if err != nil {
 		return fmt.Errorf("making %s: %w", p.Label, err)
 	}
-	if err := addDocument(ctx, tx, m.row.App, edition.Document{Kind: edition.ObjectDocument, Key: p.Object, Body: body}); err != nil {
+	if err := addDocument(ctx, tx, m.row.App, definition.Document{Kind: definition.Object, Key: p.Object, Body: body}); err != nil {
 		return err
 	}
 	return m.intakes.DB.grantOwnRoles(ctx, tx, m.row.App, m.row.Person, p.Object)
@@ -106,13 +105,13 @@ func (m *importing) makeFields(ctx context.Context, tx *sqlx.Tx, p *intake.Sheet
 		if err != nil {
 			return nil, fmt.Errorf("making the field %s: %w", c.Label, err)
 		}
-		patch = append(patch, checkup.Op{Op: "add", Path: "/fields/-", Value: raw})
+		patch = append(patch, definition.Op{Op: "add", Path: "/fields/-", Value: raw})
 		made = append(made, f.Key)
 	}
 	if len(patch) == 0 {
 		return nil, nil
 	}
-	_, err := m.intakes.DB.change(ctx, tx, m.row.App, edition.ObjectDocument, p.Object, m.row.Person, patch, origin{forward: true})
+	_, err := m.intakes.DB.change(ctx, tx, m.row.App, definition.Object, p.Object, m.row.Person, patch, origin{forward: true})
 	return made, err
 }
 
@@ -141,7 +140,7 @@ func (s *Intakes) unmake(ctx context.Context, r intakeRow) error {
 		if _, err := tx.ExecContext(ctx, `UPDATE plainpath.intake SET made = NULL WHERE id = $1`, r.ID); err != nil {
 			return fmt.Errorf("noting what was made: %w", err)
 		}
-		return s.DB.follow(ctx, tx, r.App, edition.ObjectDocument)
+		return s.DB.follow(ctx, tx, r.App, definition.Object)
 	})
 }
 
@@ -162,7 +161,7 @@ func (s *Intakes) unmakeObject(ctx context.Context, tx *sqlx.Tx, r intakeRow, ob
 		return err
 	}
 	for _, what := range []string{"edit", "document"} {
-		if _, err := tx.ExecContext(ctx, `DELETE FROM plainpath.`+what+` WHERE app = $1 AND kind = $2 AND key = $3`, r.App, edition.ObjectDocument, object); err != nil {
+		if _, err := tx.ExecContext(ctx, `DELETE FROM plainpath.`+what+` WHERE app = $1 AND kind = $2 AND key = $3`, r.App, definition.Object, object); err != nil {
 			return fmt.Errorf("taking %s back: %w", object, err)
 		}
 	}
@@ -173,21 +172,21 @@ func (s *Intakes) unmakeObject(ctx context.Context, tx *sqlx.Tx, r intakeRow, ob
 }
 
 func (s *Intakes) unmakeFields(ctx context.Context, tx *sqlx.Tx, r intakeRow, object string, fields []string) error {
-	d, err := document(ctx, tx, r.App, edition.ObjectDocument, object, "FOR UPDATE")
+	d, err := document(ctx, tx, r.App, definition.Object, object, "FOR UPDATE")
 	if err != nil {
 		return err
 	}
 	var o model.Object
-	if err := edition.Decode(d.Body, &o); err != nil {
+	if err := definition.Decode(d.Body, &o); err != nil {
 		return fmt.Errorf("reading %s: %w", d.Name(), err)
 	}
 	var patch edit.Patch
 	for i := len(o.Fields) - 1; i >= 0; i-- {
 		if slices.Contains(fields, o.Fields[i].Key) {
-			patch = append(patch, checkup.Op{Op: "remove", Path: fmt.Sprintf("/fields/%d", i)})
+			patch = append(patch, definition.Op{Op: "remove", Path: fmt.Sprintf("/fields/%d", i)})
 		}
 	}
-	_, err = s.DB.change(ctx, tx, r.App, edition.ObjectDocument, object, r.Person, patch, origin{forward: true})
+	_, err = s.DB.change(ctx, tx, r.App, definition.Object, object, r.Person, patch, origin{forward: true})
 	return err
 }
 

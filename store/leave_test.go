@@ -10,7 +10,7 @@ import (
 	"testing"
 
 	"plainpath/core/access"
-	"plainpath/core/edition"
+	"plainpath/core/definition"
 	"plainpath/core/model"
 	"plainpath/demo"
 	"plainpath/store"
@@ -72,7 +72,7 @@ func TestEachRoleAllowsWhatItAllowsOverItsOwnRecords(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			if err := o.db.AddDocument(ctx, demo.App, bo.Person, edition.Document{Kind: edition.RoleDocument, Key: role.Key, Body: raw}); err != nil {
+			if err := o.db.AddDocument(ctx, demo.App, bo.Person, definition.Document{Kind: definition.Role, Key: role.Key, Body: raw}); err != nil {
 				t.Fatal(err)
 			}
 			keys = append(keys, role.Key)

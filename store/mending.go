@@ -8,8 +8,8 @@ import (
 
 	"github.com/jmoiron/sqlx"
 
+	"plainpath/core/definition"
 	"plainpath/core/edit"
-	"plainpath/core/edition"
 	"plainpath/core/model"
 	"plainpath/core/search"
 	"plainpath/core/value"
@@ -64,7 +64,7 @@ func (s *Desks) inTheWay(ctx context.Context, tx *sqlx.Tx, p Place, schema strin
 		return nil, err
 	}
 	for i, d := range docs {
-		if d.Kind != edition.ObjectDocument || d.Key != m.Object || len(m.Patch) == 0 {
+		if d.Kind != definition.Object || d.Key != m.Object || len(m.Patch) == 0 {
 			continue
 		}
 		patch, err := carry(ctx, tx, p.App, d, m.Change)

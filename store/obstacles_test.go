@@ -7,9 +7,8 @@ import (
 	"strings"
 	"testing"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/edit"
-	"plainpath/core/edition"
 	"plainpath/core/search"
 	"plainpath/demo"
 	"plainpath/store"
@@ -38,18 +37,18 @@ func TestStoredRecordsInTheWayAreListed(t *testing.T) {
 	bo, db := lifts(t)
 	for _, c := range []struct {
 		name, first, second string
-		ops                 []checkup.Op
+		ops                 []definition.Op
 		rule                string
 		count               int64
 		value, reason       string
 	}{
-		{"required with empties", "'a'", "NULL", []checkup.Op{op("add", "/fields/9/required", "true")}, "required", 399, "null", ""},
-		{"unique with doubles", "'a'", "'a'", []checkup.Op{op("add", "/fields/9/unique", "true")}, "unique", 2, `"a"`, ""},
-		{"shorter text", "'abcdef'", "'ab'", []checkup.Op{op("add", "/fields/9/most", "3")}, "value", 1, `"abcdef"`, "at most 3"},
-		{"text that is no number", "'12'", "'twelve'", []checkup.Op{op("replace", "/fields/9/type", `"whole_number"`)}, "value", 1, `"twelve"`, "would not come back"},
-		{"text that is no address", "'a@b.example'", "'nobody'", []checkup.Op{op("replace", "/fields/9/type", `"email"`)}, "value", 1, `"nobody"`, "not an e-mail"},
-		{"a new field that must be filled", "NULL", "NULL", []checkup.Op{op("add", "/fields/-", `{"key":"load","label":"Load","type":"whole_number","required":true}`)}, "required", 400, "null", ""},
-		{"a choice that records hold", "NULL", "NULL", []checkup.Op{op("remove", "/fields/7/choices/1", "")}, "value", 0, "", "choose one"},
+		{"required with empties", "'a'", "NULL", []definition.Op{op("add", "/fields/9/required", "true")}, "required", 399, "null", ""},
+		{"unique with doubles", "'a'", "'a'", []definition.Op{op("add", "/fields/9/unique", "true")}, "unique", 2, `"a"`, ""},
+		{"shorter text", "'abcdef'", "'ab'", []definition.Op{op("add", "/fields/9/most", "3")}, "value", 1, `"abcdef"`, "at most 3"},
+		{"text that is no number", "'12'", "'twelve'", []definition.Op{op("replace", "/fields/9/type", `"whole_number"`)}, "value", 1, `"twelve"`, "would not come back"},
+		{"text that is no address", "'a@b.example'", "'nobody'", []definition.Op{op("replace", "/fields/9/type", `"email"`)}, "value", 1, `"nobody"`, "not an e-mail"},
+		{"a new field that must be filled", "NULL", "NULL", []definition.Op{op("add", "/fields/-", `{"key":"load","label":"Load","type":"whole_number","required":true}`)}, "required", 400, "null", ""},
+		{"a choice that records hold", "NULL", "NULL", []definition.Op{op("remove", "/fields/7/choices/1", "")}, "value", 0, "", "choose one"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			bo.t = t
@@ -113,7 +112,7 @@ func TestTypesConvert(t *testing.T) {
 		t.Errorf("%d of 133 lifts hold an amount", n)
 	}
 	for range 2 {
-		if _, err := bo.back(func(e store.Edit) (edition.Document, error) { return db.Undo(t.Context(), e) }); err != nil {
+		if _, err := bo.back(func(e store.Edit) (definition.Document, error) { return db.Undo(t.Context(), e) }); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -167,7 +166,7 @@ func TestRecordsInTheWayAreMendedTogether(t *testing.T) {
 		}
 		return d.Revision
 	}
-	mend := func(rule, value string, ops ...checkup.Op) (int64, error) {
+	mend := func(rule, value string, ops ...definition.Op) (int64, error) {
 		return desks.Mend(t.Context(), place, store.Mending{Object: "lift", Change: edit.Change{Base: revision(), Patch: ops}, Field: "note", Rule: rule, Value: json.RawMessage(value)})
 	}
 	whole := op("replace", "/fields/9/type", `"whole_number"`)
@@ -218,7 +217,7 @@ func TestATextBecomesAReference(t *testing.T) {
 	if err := db.Get(&before, names); err != nil {
 		t.Fatal(err)
 	}
-	refer := []checkup.Op{op("replace", "/fields/9/type", `"reference"`), op("add", "/fields/9/object", `"building"`)}
+	refer := []definition.Op{op("replace", "/fields/9/type", `"reference"`), op("add", "/fields/9/object", `"building"`)}
 	if _, err := db.Exec(`UPDATE liftcare_trial.lift SET note = 'Nowhere House' WHERE id = 7`); err != nil {
 		t.Fatal(err)
 	}
@@ -236,7 +235,7 @@ func TestATextBecomesAReference(t *testing.T) {
 	if n := count(t, db, `SELECT count(*) FROM pg_constraint WHERE conname = 'lift.note.reference'`); n != 1 {
 		t.Error("the database does not know it for a reference")
 	}
-	bo.must(3, op("replace", "/fields/9/type", `"text"`), checkup.Op{Op: "remove", Path: "/fields/9/object"})
+	bo.must(3, op("replace", "/fields/9/type", `"text"`), definition.Op{Op: "remove", Path: "/fields/9/object"})
 	if err := db.Get(&after, names); err != nil || after != before {
 		t.Errorf("the texts are not what they were: %v\n%.300s\n%.300s", err, before, after)
 	}

@@ -6,8 +6,8 @@ import (
 	"testing"
 	"time"
 
+	"plainpath/core/definition"
 	"plainpath/core/edit"
-	"plainpath/core/edition"
 	"plainpath/demo"
 	"plainpath/store"
 )
@@ -100,7 +100,7 @@ func TestManyRecordsChangeTheirTypeWhilePeopleWork(t *testing.T) {
 	}
 
 	// Undo brings the texts back.
-	if _, err := bo.back(func(e store.Edit) (edition.Document, error) { return o.db.Undo(t.Context(), e) }); err != nil {
+	if _, err := bo.back(func(e store.Edit) (definition.Document, error) { return o.db.Undo(t.Context(), e) }); err != nil {
 		t.Fatal(err)
 	}
 	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.engineer WHERE note ~ '^[0-9]+$'`); n < many*4/5 {

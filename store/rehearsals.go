@@ -11,7 +11,7 @@ import (
 
 	"github.com/jmoiron/sqlx"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/model"
 	"plainpath/core/surface"
 	"plainpath/core/value"
@@ -61,8 +61,8 @@ func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal, look func(*desk, *wa
 	if program == nil {
 		return out, fmt.Errorf("walkthrough %q: %w", ask.Walkthrough, ErrNotFound)
 	}
-	if findings := e.Of("walkthrough/" + ask.Walkthrough); checkup.Blocks(findings) {
-		return out, &checkup.BlockedError{What: "the walkthrough cannot run", Findings: findings}
+	if findings := e.Of("walkthrough/" + ask.Walkthrough); definition.Blocks(findings) {
+		return out, &definition.BlockedError{What: "the walkthrough cannot run", Findings: findings}
 	}
 	w, err := r.DB.where(ctx, Place{App: ask.App, Space: Trial, Person: ask.As}, e)
 	if err != nil {

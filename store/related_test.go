@@ -6,7 +6,7 @@ import (
 	"strings"
 	"testing"
 
-	"plainpath/core/edition"
+	"plainpath/core/definition"
 	"plainpath/core/surface"
 	"plainpath/demo"
 	"plainpath/store"
@@ -19,7 +19,7 @@ func TestListsFromTheOtherSide(t *testing.T) {
 	link := `{"key":"duty","label":"Duty","plural":"Duties","label_field":"called","fields":[
 		{"key":"engineer","label":"Engineer","type":"reference","object":"engineer","required":true},{"key":"building","label":"Building","type":"reference","object":"building","required":true},
 		{"key":"called","label":"Called","type":"worked_out","result":"text","expression":"\"duty\""}]}`
-	if err := o.db.AddDocument(t.Context(), demo.App, o.place.Person, edition.Document{Kind: edition.ObjectDocument, Key: "duty", Body: json.RawMessage(link)}); err != nil {
+	if err := o.db.AddDocument(t.Context(), demo.App, o.place.Person, definition.Document{Kind: definition.Object, Key: "duty", Body: json.RawMessage(link)}); err != nil {
 		t.Fatal(err)
 	}
 	for _, building := range []int{1, 2} {

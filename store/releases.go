@@ -11,8 +11,7 @@ import (
 
 	"github.com/jmoiron/sqlx"
 
-	"plainpath/core/checkup"
-	"plainpath/core/edition"
+	"plainpath/core/definition"
 	"plainpath/core/release"
 )
 
@@ -68,11 +67,11 @@ func (db *DB) InForce(ctx context.Context, app string) (int, error) {
 }
 
 // ReleasedDocuments reads the documents of a release.
-func (db *DB) ReleasedDocuments(ctx context.Context, app string, number int) ([]edition.Document, error) {
+func (db *DB) ReleasedDocuments(ctx context.Context, app string, number int) ([]definition.Document, error) {
 	return released(ctx, db, app, number)
 }
 
-func released(ctx context.Context, q sqlx.QueryerContext, app string, number int) ([]edition.Document, error) {
+func released(ctx context.Context, q sqlx.QueryerContext, app string, number int) ([]definition.Document, error) {
 	if number == 0 {
 		return nil, nil
 	}
@@ -84,7 +83,7 @@ func released(ctx context.Context, q sqlx.QueryerContext, app string, number int
 	if err != nil {
 		return nil, fmt.Errorf("reading release %d: %w", number, err)
 	}
-	var docs []edition.Document
+	var docs []definition.Document
 	if err := json.Unmarshal(raw, &docs); err != nil {
 		return nil, fmt.Errorf("reading release %d: %w", number, err)
 	}
@@ -93,9 +92,9 @@ func released(ctx context.Context, q sqlx.QueryerContext, app string, number int
 
 // Preview is what a release of the draft would change.
 type Preview struct {
-	Number   int               `json:"number"`
-	Changes  []release.Change  `json:"changes"`
-	Findings []checkup.Finding `json:"findings"`
+	Number   int                     `json:"number"`
+	Changes  []definition.Difference `json:"changes"`
+	Findings []definition.Finding    `json:"findings"`
 	// Version is the draft the preview is of; the release must name it.
 	Version string `json:"version"`
 	// Obstacles are stored records that would break a new rule; with any, there is no
@@ -126,7 +125,7 @@ func (db *DB) Preview(ctx context.Context, app string, of int) (Preview, error) 
 
 // prepare brings production's tables to what is to be released, within the transaction, and
 // gives its documents.
-func (db *DB) prepare(ctx context.Context, tx *sqlx.Tx, app string, of int, trying bool) (Preview, []edition.Document, error) {
+func (db *DB) prepare(ctx context.Context, tx *sqlx.Tx, app string, of int, trying bool) (Preview, []definition.Document, error) {
 	var p Preview
 	var now struct {
 		Release sql.NullInt64 `db:"release"`
@@ -143,7 +142,7 @@ func (db *DB) prepare(ctx context.Context, tx *sqlx.Tx, app string, of int, tryi
 	if err != nil {
 		return p, nil, err
 	}
-	var docs []edition.Document
+	var docs []definition.Document
 	if of == 0 {
 		docs, err = documents(ctx, tx, app)
 	} else if docs, err = released(ctx, tx, app, of); err == nil {
@@ -156,7 +155,7 @@ func (db *DB) prepare(ctx context.Context, tx *sqlx.Tx, app string, of int, tryi
 	return p, docs, err
 }
 
-func (db *DB) tryRelease(ctx context.Context, tx *sqlx.Tx, app, schema string, before, docs []edition.Document, trying bool) (Preview, error) {
+func (db *DB) tryRelease(ctx context.Context, tx *sqlx.Tx, app, schema string, before, docs []definition.Document, trying bool) (Preview, error) {
 	var p Preview
 	e, err := db.made.compile(ctx, docs)
 	if err != nil {
@@ -166,7 +165,7 @@ func (db *DB) tryRelease(ctx context.Context, tx *sqlx.Tx, app, schema string, b
 		return p, fmt.Errorf("numbering the release: %w", err)
 	}
 	p.Obstacles = []Obstacle{}
-	p.Findings = append([]checkup.Finding{}, e.Findings...)
+	p.Findings = append([]definition.Finding{}, e.Findings...)
 	if p.Changes, err = release.Diff(before, docs); err != nil {
 		return p, err
 	}
@@ -177,7 +176,7 @@ func (db *DB) tryRelease(ctx context.Context, tx *sqlx.Tx, app, schema string, b
 	if p.Underway, err = underway(ctx, tx, app, Production, e); err != nil {
 		return p, err
 	}
-	if !checkup.Blocks(p.Findings) {
+	if !definition.Blocks(p.Findings) {
 		c, err := db.look(ctx, tx, schema, e)
 		if err != nil {
 			return p, err
@@ -201,10 +200,10 @@ func (db *DB) tryRelease(ctx context.Context, tx *sqlx.Tx, app, schema string, b
 }
 
 // rightsChanged says what a release changes of what roles may do.
-func rightsChanged(changes []release.Change) []string {
+func rightsChanged(changes []definition.Difference) []string {
 	var out []string
 	for _, c := range changes {
-		if strings.HasPrefix(c.Document, string(edition.RoleDocument)+"/") {
+		if strings.HasPrefix(c.Document, string(definition.Role)+"/") {
 			out = append(out, fmt.Sprintf("role %s %s: %s", c.Label, c.What, strings.Join(c.Details, ", ")))
 		}
 	}
@@ -227,7 +226,7 @@ func peopleByRole(ctx context.Context, tx *sqlx.Tx, app string) (map[string]int,
 	return out, nil
 }
 
-func version(docs []edition.Document) string {
+func version(docs []definition.Document) string {
 	v := ""
 	for _, d := range docs {
 		v += fmt.Sprintf("%s:%d ", d.Name(), d.Revision)
@@ -246,7 +245,7 @@ func (db *DB) Release(ctx context.Context, app string, person int64, of int, pre
 			return err
 		case p.Version != previewed:
 			return &RejectedError{"The draft has changed since you looked at what would be released. Look again and release then."}
-		case checkup.Blocks(p.Findings):
+		case definition.Blocks(p.Findings):
 			return &RejectedError{"The draft has findings that keep it from being released. Nothing was released."}
 		case len(p.Obstacles) > 0:
 			return &ObstacleError{p.Obstacles}

@@ -9,24 +9,24 @@ import (
 
 	"github.com/jmoiron/sqlx"
 
+	"plainpath/core/definition"
 	"plainpath/core/edit"
-	"plainpath/core/edition"
 )
 
 // RemoveDocument takes a document out of the draft. It stays, and RestoreDocument brings
 // it back; so do the records of an object, and what roles could do with them. It is a
 // *FindingsError when an object cannot do without it.
-func (db *DB) RemoveDocument(ctx context.Context, app string, kind edition.DocumentKind, key string, person int64) error {
+func (db *DB) RemoveDocument(ctx context.Context, app string, kind definition.Kind, key string, person int64) error {
 	return db.setRemoved(ctx, app, kind, key, person, true)
 }
 
 // RestoreDocument brings back a document that was taken out of the draft.
-func (db *DB) RestoreDocument(ctx context.Context, app string, kind edition.DocumentKind, key string, person int64) error {
+func (db *DB) RestoreDocument(ctx context.Context, app string, kind definition.Kind, key string, person int64) error {
 	return db.setRemoved(ctx, app, kind, key, person, false)
 }
 
-func (db *DB) setRemoved(ctx context.Context, app string, kind edition.DocumentKind, key string, person int64, removed bool) error {
-	if kind == edition.AppDocument {
+func (db *DB) setRemoved(ctx context.Context, app string, kind definition.Kind, key string, person int64, removed bool) error {
+	if kind == definition.App {
 		return &RejectedError{"An app cannot do without its settings."}
 	}
 	return db.evolve(ctx, func(tx *sqlx.Tx) error {
@@ -38,7 +38,7 @@ func (db *DB) setRemoved(ctx context.Context, app string, kind edition.DocumentK
 			return fmt.Errorf("%s %q: %w", kind, key, ErrNotFound)
 		}
 		switch {
-		case kind != edition.ObjectDocument:
+		case kind != definition.Object:
 		case removed:
 			err = db.takeRights(ctx, tx, app, key, person)
 		default:
@@ -60,7 +60,7 @@ func (db *DB) takeRights(ctx context.Context, tx *sqlx.Tx, app, object string, p
 	}
 	kept := map[string]json.RawMessage{}
 	for _, d := range docs {
-		if d.Kind != edition.RoleDocument {
+		if d.Kind != definition.Role {
 			continue
 		}
 		var role struct {
@@ -74,7 +74,7 @@ func (db *DB) takeRights(ctx context.Context, tx *sqlx.Tx, app, object string, p
 			continue
 		}
 		kept[d.Key] = right
-		if _, err := db.change(ctx, tx, app, edition.RoleDocument, d.Key, person, edit.Patch{{Op: "remove", Path: "/objects/" + object}}, origin{forward: true}); err != nil {
+		if _, err := db.change(ctx, tx, app, definition.Role, d.Key, person, edit.Patch{{Op: "remove", Path: "/objects/" + object}}, origin{forward: true}); err != nil {
 			return err
 		}
 	}
@@ -82,7 +82,7 @@ func (db *DB) takeRights(ctx context.Context, tx *sqlx.Tx, app, object string, p
 	if err != nil {
 		return fmt.Errorf("keeping rights: %w", err)
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE plainpath.document SET rights = $4 WHERE app = $1 AND kind = $2 AND key = $3`, app, edition.ObjectDocument, object, raw); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE plainpath.document SET rights = $4 WHERE app = $1 AND kind = $2 AND key = $3`, app, definition.Object, object, raw); err != nil {
 		return fmt.Errorf("keeping rights: %w", err)
 	}
 	return nil
@@ -92,7 +92,7 @@ func (db *DB) takeRights(ctx context.Context, tx *sqlx.Tx, app, object string, p
 // they have no other right on it by now.
 func (db *DB) giveRightsBack(ctx context.Context, tx *sqlx.Tx, app, object string, person int64) error {
 	var raw []byte
-	if err := tx.GetContext(ctx, &raw, `SELECT coalesce(rights, '{}') FROM plainpath.document WHERE app = $1 AND kind = $2 AND key = $3`, app, edition.ObjectDocument, object); err != nil {
+	if err := tx.GetContext(ctx, &raw, `SELECT coalesce(rights, '{}') FROM plainpath.document WHERE app = $1 AND kind = $2 AND key = $3`, app, definition.Object, object); err != nil {
 		return fmt.Errorf("reading kept rights: %w", err)
 	}
 	var kept map[string]json.RawMessage
@@ -104,7 +104,7 @@ func (db *DB) giveRightsBack(ctx context.Context, tx *sqlx.Tx, app, object strin
 		return err
 	}
 	for _, role := range slices.Sorted(maps.Keys(kept)) {
-		i := slices.IndexFunc(docs, func(d edition.Document) bool { return d.Kind == edition.RoleDocument && d.Key == role })
+		i := slices.IndexFunc(docs, func(d definition.Document) bool { return d.Kind == definition.Role && d.Key == role })
 		if i < 0 {
 			continue // the role was taken away meanwhile
 		}
@@ -117,7 +117,7 @@ func (db *DB) giveRightsBack(ctx context.Context, tx *sqlx.Tx, app, object strin
 		if _, has := now.Objects[object]; has || now.Objects == nil {
 			continue
 		}
-		if _, err := db.change(ctx, tx, app, edition.RoleDocument, role, person, edit.Patch{{Op: "add", Path: "/objects/" + object, Value: kept[role]}}, origin{forward: true}); err != nil {
+		if _, err := db.change(ctx, tx, app, definition.Role, role, person, edit.Patch{{Op: "add", Path: "/objects/" + object, Value: kept[role]}}, origin{forward: true}); err != nil {
 			return err
 		}
 	}

@@ -11,7 +11,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/edition"
 	"plainpath/core/surface"
 	"plainpath/core/value"
@@ -95,8 +95,8 @@ func (r *Runs) place(ctx context.Context, row runRow, person int64) (place, erro
 	if p.program == nil {
 		return p, fmt.Errorf("walkthrough %q: %w", row.Walkthrough, ErrNotFound)
 	}
-	if findings := p.edition.Of("walkthrough/" + row.Walkthrough); checkup.Blocks(findings) {
-		return p, &checkup.BlockedError{What: "the walkthrough cannot run", Findings: findings}
+	if findings := p.edition.Of("walkthrough/" + row.Walkthrough); definition.Blocks(findings) {
+		return p, &definition.BlockedError{What: "the walkthrough cannot run", Findings: findings}
 	}
 	p.where, err = r.DB.whereIn(ctx, row.Schema, Place{App: row.App, Space: row.Space, Person: person}, p.edition)
 	return p, err

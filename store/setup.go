@@ -13,6 +13,7 @@ import (
 	"github.com/jmoiron/sqlx"
 
 	"plainpath/core/access"
+	"plainpath/core/definition"
 	"plainpath/core/edition"
 	"plainpath/core/intake"
 	"plainpath/core/model"
@@ -135,7 +136,7 @@ func (db *DB) first(ctx context.Context, in SettingUp, hash string) (int64, erro
 const builderRole = "builder"
 
 // documents are those of an empty app. What is wrong with what was said is a *RecordError.
-func (in SettingUp) documents() ([]edition.Document, string, error) {
+func (in SettingUp) documents() ([]definition.Document, string, error) {
 	out := &RecordError{}
 	find := func(field, text string) {
 		out.Problems = append(out.Problems, model.Problem{Pointer: "/" + field, Text: text})
@@ -175,7 +176,7 @@ func (in SettingUp) documents() ([]edition.Document, string, error) {
 	}
 	app := edition.App{Key: key, Label: label, Currency: in.Currency, Zone: in.Zone}
 	role := access.Role{Key: builderRole, Label: "Builder", Objects: map[string]access.Right{}}
-	var docs []edition.Document
+	var docs []definition.Document
 	if one := strings.TrimSpace(in.Organisation); one != "" {
 		o := model.Object{Key: intake.KeyOf(one), Label: one, Plural: one + "s", LabelField: "name", Fields: []model.Field{{Key: "name", Label: "Name", Type: model.Text, Required: true}}}
 		if model.KeyProblem(o.Key) != "" || model.BuiltInKey(o.Key) || o.Key == model.HistoryTable {
@@ -184,10 +185,10 @@ func (in SettingUp) documents() ([]edition.Document, string, error) {
 		}
 		app.Organisation = o.Key
 		role.Objects[o.Key] = access.Right{See: true, Add: true, Change: true, Remove: true}
-		docs = append(docs, edition.Document{Kind: edition.ObjectDocument, Key: o.Key, Revision: 1, Body: written(o)})
+		docs = append(docs, definition.Document{Kind: definition.Object, Key: o.Key, Revision: 1, Body: written(o)})
 	}
-	return append(docs, edition.Document{Kind: edition.AppDocument, Key: key, Revision: 1, Body: written(app)},
-		edition.Document{Kind: edition.RoleDocument, Key: role.Key, Revision: 1, Body: written(role)}), key, nil
+	return append(docs, definition.Document{Kind: definition.App, Key: key, Revision: 1, Body: written(app)},
+		definition.Document{Kind: definition.Role, Key: role.Key, Revision: 1, Body: written(role)}), key, nil
 }
 
 func written(v any) json.RawMessage {

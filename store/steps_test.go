@@ -7,7 +7,7 @@ import (
 	"strings"
 	"testing"
 
-	"plainpath/core/edition"
+	"plainpath/core/definition"
 	"plainpath/core/surface"
 	"plainpath/core/walk"
 	"plainpath/demo"
@@ -33,7 +33,7 @@ func newRehearsing(t *testing.T, as string) *rehearsing {
 func (r *rehearsing) add(key, steps string) {
 	r.t.Helper()
 	body := fmt.Sprintf(`{"key":%q,"label":%q,"roles":["dispatcher"],"steps":[%s]}`, key, key, steps)
-	if err := r.db.AddDocument(r.t.Context(), demo.App, personID(r.t, r.db, "bo"), edition.Document{Kind: edition.WalkthroughDocument, Key: key, Body: json.RawMessage(body)}); err != nil {
+	if err := r.db.AddDocument(r.t.Context(), demo.App, personID(r.t, r.db, "bo"), definition.Document{Kind: definition.Walkthrough, Key: key, Body: json.RawMessage(body)}); err != nil {
 		r.t.Fatal(err)
 	}
 }

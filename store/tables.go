@@ -7,7 +7,7 @@ import (
 
 	"github.com/jmoiron/sqlx"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/edition"
 	"plainpath/core/model"
 	"plainpath/core/surface"
@@ -377,8 +377,8 @@ func (t *Tables) page(ctx context.Context, p Place, key string) (*desk, *surface
 	if page == nil || p.Space != Trial && !edition.MayOpen(w.Person, page.Def) {
 		return nil, nil, fmt.Errorf("page %q: %w", key, ErrNotFound)
 	}
-	if findings := w.Edition.Of("page/" + key); checkup.Blocks(findings) {
-		return nil, nil, &checkup.BlockedError{What: "the page cannot be shown", Findings: findings}
+	if findings := w.Edition.Of("page/" + key); definition.Blocks(findings) {
+		return nil, nil, &definition.BlockedError{What: "the page cannot be shown", Findings: findings}
 	}
 	return newDesk(t.Desks.DB, w), page, nil
 }

@@ -13,7 +13,7 @@ import (
 
 	"github.com/xuri/excelize/v2"
 
-	"plainpath/core/edition"
+	"plainpath/core/definition"
 	"plainpath/core/predicate"
 	"plainpath/core/search"
 	"plainpath/core/surface"
@@ -364,7 +364,7 @@ func TestATableGivesOutHowItIsLookedAt(t *testing.T) {
 		{"key":"houses","kind":"table","label":"H","table":{"source":"houses_found","select":"none","keyword":["name"],"edit":true,"columns":[{"path":"name"}]}},
 		{"key":"lifts","kind":"table","label":"L","table":{"source":"lifts_found","select":"none","keyword":["serial_number"],"columns":[{"path":"serial_number"}]}},
 		{"key":"says","kind":"text","text":"by {houses.order}, {houses.edited.size()} changed"}]}]}]}`
-	if err := o.db.AddDocument(t.Context(), demo.App, o.place.Person, edition.Document{Kind: edition.PageDocument, Key: "both", Body: []byte(body)}); err != nil {
+	if err := o.db.AddDocument(t.Context(), demo.App, o.place.Person, definition.Document{Kind: definition.Page, Key: "both", Body: []byte(body)}); err != nil {
 		t.Fatal(err)
 	}
 	page, err := o.tables().Page(t.Context(), o.place, "both", surface.Given{}, nil)

@@ -6,7 +6,7 @@ import (
 	"strings"
 	"testing"
 
-	"plainpath/core/edition"
+	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/predicate"
 	"plainpath/core/search"
@@ -26,7 +26,7 @@ func garage(t *testing.T) *office {
 		{"key":"stands_at","label":"Stands at","type":"address"},
 		{"key":"called","label":"Called","type":"worked_out","result":"text","expression":"plate + \" in \" + either(stands_at.town, \"no town\")"},
 		{"key":"equipped","label":"Equipped","type":"worked_out","result":"yes_no","expression":"\"winch\" in fittings && size(fittings) > 1"}]}`
-	if err := o.db.AddDocument(t.Context(), demo.App, o.place.Person, edition.Document{Kind: edition.ObjectDocument, Key: "van", Body: json.RawMessage(body)}); err != nil {
+	if err := o.db.AddDocument(t.Context(), demo.App, o.place.Person, definition.Document{Kind: definition.Object, Key: "van", Body: json.RawMessage(body)}); err != nil {
 		t.Fatal(err)
 	}
 	for i, values := range []string{

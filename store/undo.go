@@ -10,9 +10,8 @@ import (
 
 	"github.com/jmoiron/sqlx"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/edit"
-	"plainpath/core/edition"
 	"plainpath/core/usage"
 )
 
@@ -20,12 +19,12 @@ import (
 // undo. What was one act in several documents is taken back in all of them. Others' edits
 // since stay; it is an *edit.ClashError when they stand in the way, and a *FindingsError
 // when they would be broken by it.
-func (db *DB) Undo(ctx context.Context, e Edit) (edition.Document, error) {
+func (db *DB) Undo(ctx context.Context, e Edit) (definition.Document, error) {
 	return db.takeBack(ctx, e, true, `forward`, "There is nothing to undo.")
 }
 
 // Redo is described with Undo.
-func (db *DB) Redo(ctx context.Context, e Edit) (edition.Document, error) {
+func (db *DB) Redo(ctx context.Context, e Edit) (definition.Document, error) {
 	return db.takeBack(ctx, e, false, `NOT forward AND NOT EXISTS (SELECT 1 FROM plainpath.edit n WHERE n.app = edit.app
 		AND n.kind = edit.kind AND n.key = edit.key AND n.person = edit.person AND n.id > edit.id AND n.undoes IS NULL)`,
 		"There is nothing to redo.")
@@ -44,8 +43,8 @@ type made struct {
 
 const selectMade = `SELECT id, kind, key, coalesce(origin, id) AS origin, revision, inverse, coalesce(together, 0) AS together FROM plainpath.edit WHERE NOT undone AND `
 
-func (db *DB) takeBack(ctx context.Context, e Edit, undo bool, which, nothing string) (edition.Document, error) {
-	var out edition.Document
+func (db *DB) takeBack(ctx context.Context, e Edit, undo bool, which, nothing string) (definition.Document, error) {
+	var out definition.Document
 	err := db.evolve(ctx, func(tx *sqlx.Tx) error {
 		d, err := document(ctx, tx, e.App, e.Kind, e.Key, "FOR UPDATE")
 		if err != nil {
@@ -75,8 +74,8 @@ func (db *DB) takeBack(ctx context.Context, e Edit, undo bool, which, nothing st
 
 // takeBackTogether takes back everything of one act and gives the document asked for, which
 // may have another key then.
-func (db *DB) takeBackTogether(ctx context.Context, tx *sqlx.Tx, e Edit, last made, undo bool) (edition.Document, error) {
-	var out edition.Document
+func (db *DB) takeBackTogether(ctx context.Context, tx *sqlx.Tx, e Edit, last made, undo bool) (definition.Document, error) {
+	var out definition.Document
 	before, err := documents(ctx, tx, e.App)
 	if err != nil {
 		return out, err
@@ -93,7 +92,7 @@ func (db *DB) takeBackTogether(ctx context.Context, tx *sqlx.Tx, e Edit, last ma
 	var was, is string
 	for _, m := range all {
 		one := e
-		one.Kind, one.Key = edition.DocumentKind(m.Kind), m.Key
+		one.Kind, one.Key = definition.Kind(m.Kind), m.Key
 		if m.ID != last.ID {
 			one.Request = ""
 		}
@@ -122,11 +121,11 @@ func (db *DB) takeBackTogether(ctx context.Context, tx *sqlx.Tx, e Edit, last ma
 	if len(broken) > 0 {
 		return out, &FindingsError{broken}
 	}
-	return out, db.follow(ctx, tx, e.App, edition.ObjectDocument)
+	return out, db.follow(ctx, tx, e.App, definition.Object)
 }
 
 // takeBackOne takes back one edit of one document.
-func (db *DB) takeBackOne(ctx context.Context, tx *sqlx.Tx, e Edit, m made, from origin) (edition.Document, error) {
+func (db *DB) takeBackOne(ctx context.Context, tx *sqlx.Tx, e Edit, m made, from origin) (definition.Document, error) {
 	d, err := document(ctx, tx, e.App, e.Kind, e.Key, "FOR UPDATE")
 	if err != nil {
 		return d, err
@@ -168,7 +167,7 @@ func keyIn(p edit.Patch) string {
 
 // rememberKey keeps the key that an object had until now among its former ones, by which
 // its table is found; what the patch would do to them is left out.
-func rememberKey(d edition.Document, p edit.Patch) (edit.Patch, error) {
+func rememberKey(d definition.Document, p edit.Patch) (edit.Patch, error) {
 	var said struct {
 		Was []string `json:"was"`
 	}
@@ -179,6 +178,6 @@ func rememberKey(d edition.Document, p edit.Patch) (edit.Patch, error) {
 	if err != nil {
 		return nil, fmt.Errorf("writing the former keys of %s: %w", d.Name(), err)
 	}
-	p = slices.DeleteFunc(slices.Clone(p), func(op checkup.Op) bool { return op.Path == "/was" })
-	return append(p, checkup.Op{Op: "add", Path: "/was", Value: raw}), nil
+	p = slices.DeleteFunc(slices.Clone(p), func(op definition.Op) bool { return op.Path == "/was" })
+	return append(p, definition.Op{Op: "add", Path: "/was", Value: raw}), nil
 }

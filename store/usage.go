@@ -8,14 +8,13 @@ import (
 
 	"github.com/jmoiron/sqlx"
 
-	"plainpath/core/checkup"
-	"plainpath/core/edition"
+	"plainpath/core/definition"
 	"plainpath/core/model"
 	"plainpath/core/usage"
 )
 
 // UsesOfField lists what would break if a field were taken away.
-func (db *DB) UsesOfField(ctx context.Context, app, object, field string) ([]checkup.Finding, error) {
+func (db *DB) UsesOfField(ctx context.Context, app, object, field string) ([]definition.Finding, error) {
 	docs, err := db.Documents(ctx, app)
 	if err != nil {
 		return nil, err
@@ -24,7 +23,7 @@ func (db *DB) UsesOfField(ctx context.Context, app, object, field string) ([]che
 }
 
 // UsesOfChoice lists what would break if a value of a choice were taken away.
-func (db *DB) UsesOfChoice(ctx context.Context, app, object, field, choice string) ([]checkup.Finding, error) {
+func (db *DB) UsesOfChoice(ctx context.Context, app, object, field, choice string) ([]definition.Finding, error) {
 	docs, err := db.Documents(ctx, app)
 	if err != nil {
 		return nil, err
@@ -33,7 +32,7 @@ func (db *DB) UsesOfChoice(ctx context.Context, app, object, field, choice strin
 }
 
 // UsesOfDocument lists what would break if a document were taken away.
-func (db *DB) UsesOfDocument(ctx context.Context, app string, kind edition.DocumentKind, key string) ([]checkup.Finding, error) {
+func (db *DB) UsesOfDocument(ctx context.Context, app string, kind definition.Kind, key string) ([]definition.Finding, error) {
 	docs, err := db.Documents(ctx, app)
 	if err != nil {
 		return nil, err
@@ -42,7 +41,7 @@ func (db *DB) UsesOfDocument(ctx context.Context, app string, kind edition.Docum
 }
 
 // UsesOfPart lists what would break if what is at a pointer into a document were taken away.
-func (db *DB) UsesOfPart(ctx context.Context, app string, kind edition.DocumentKind, key, pointer string) ([]checkup.Finding, error) {
+func (db *DB) UsesOfPart(ctx context.Context, app string, kind definition.Kind, key, pointer string) ([]definition.Finding, error) {
 	docs, err := db.Documents(ctx, app)
 	if err != nil {
 		return nil, err
@@ -54,34 +53,34 @@ func (db *DB) UsesOfPart(ctx context.Context, app string, kind edition.DocumentK
 // transaction and as one act: undoing it in any of the documents takes back all of it. It
 // gives the names of the documents that changed.
 func (db *DB) RenameField(ctx context.Context, app, object, field, to string, person int64) ([]string, error) {
-	return db.rename(ctx, app, person, func(docs []edition.Document) ([]usage.Change, error) {
+	return db.rename(ctx, app, person, func(docs []definition.Document) ([]usage.Change, error) {
 		return usage.RenameField(docs, object, field, to)
 	})
 }
 
 // RenameChoice is RenameField for a value of a choice.
 func (db *DB) RenameChoice(ctx context.Context, app, object, field, choice, to string, person int64) ([]string, error) {
-	return db.rename(ctx, app, person, func(docs []edition.Document) ([]usage.Change, error) {
+	return db.rename(ctx, app, person, func(docs []definition.Document) ([]usage.Change, error) {
 		return usage.RenameChoice(docs, object, field, choice, to)
 	})
 }
 
 // RenameObject is RenameField for an object.
 func (db *DB) RenameObject(ctx context.Context, app, object, to string, person int64) ([]string, error) {
-	return db.rename(ctx, app, person, func(docs []edition.Document) ([]usage.Change, error) {
+	return db.rename(ctx, app, person, func(docs []definition.Document) ([]usage.Change, error) {
 		return usage.RenameObject(docs, object, to)
 	})
 }
 
 // RenameIn is RenameField for what is at a pointer into a document and has a key: a step, a
 // part, a button, a value handed over.
-func (db *DB) RenameIn(ctx context.Context, app string, kind edition.DocumentKind, key, pointer, from, to string, person int64) ([]string, error) {
-	return db.rename(ctx, app, person, func(docs []edition.Document) ([]usage.Change, error) {
+func (db *DB) RenameIn(ctx context.Context, app string, kind definition.Kind, key, pointer, from, to string, person int64) ([]string, error) {
+	return db.rename(ctx, app, person, func(docs []definition.Document) ([]usage.Change, error) {
 		return usage.RenameIn(docs, kind, key, pointer, from, to)
 	})
 }
 
-func (db *DB) rename(ctx context.Context, app string, person int64, plan func([]edition.Document) ([]usage.Change, error)) ([]string, error) {
+func (db *DB) rename(ctx context.Context, app string, person int64, plan func([]definition.Document) ([]usage.Change, error)) ([]string, error) {
 	var out []string
 	err := db.evolve(ctx, func(tx *sqlx.Tx) error {
 		docs, err := documents(ctx, tx, app)
@@ -111,8 +110,8 @@ func (db *DB) rename(ctx context.Context, app string, person int64, plan func([]
 			}
 			out = append(out, string(c.Document.Kind)+"/"+c.Key)
 		}
-		if slices.ContainsFunc(changes, func(c usage.Change) bool { return c.Document.Kind == edition.ObjectDocument }) {
-			return db.follow(ctx, tx, app, edition.ObjectDocument)
+		if slices.ContainsFunc(changes, func(c usage.Change) bool { return c.Document.Kind == definition.Object }) {
+			return db.follow(ctx, tx, app, definition.Object)
 		}
 		return nil
 	})
@@ -129,7 +128,7 @@ func together(ctx context.Context, tx *sqlx.Tx) (origin, error) {
 }
 
 // refile gives a document its new key; its body has to follow.
-func refile(ctx context.Context, tx *sqlx.Tx, app string, d edition.Document, key string) error {
+func refile(ctx context.Context, tx *sqlx.Tx, app string, d definition.Document, key string) error {
 	res, err := tx.ExecContext(ctx, `UPDATE plainpath.document d SET key = $4 WHERE app = $1 AND kind = $2 AND key = $3
 		AND NOT EXISTS (SELECT 1 FROM plainpath.document o WHERE o.app = $1 AND o.kind = $2 AND o.key = $4)`, app, d.Kind, d.Key, key)
 	if err != nil {

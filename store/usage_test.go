@@ -11,6 +11,7 @@ import (
 	"testing"
 	"time"
 
+	"plainpath/core/definition"
 	"plainpath/core/edit"
 	"plainpath/core/edition"
 	"plainpath/core/predicate"
@@ -25,7 +26,7 @@ import (
 func TestANewKeyIsFollowedEverywhere(t *testing.T) {
 	db := testdb.New(t)
 	bo := personID(t, db, "bo")
-	read := func() ([]edition.Document, *edition.Edition) {
+	read := func() ([]definition.Document, *edition.Edition) {
 		docs, err := db.Documents(t.Context(), demo.App)
 		if err != nil {
 			t.Fatal(err)
@@ -76,7 +77,7 @@ func TestANewKeyIsFollowedEverywhere(t *testing.T) {
 		t.Errorf("%d fields were renamed, %d other documents followed", renamed, followed)
 	}
 	rename("customer", "web", "site")
-	undone := store.Edit{App: demo.App, Kind: edition.ObjectDocument, Key: "customer", Person: bo}
+	undone := store.Edit{App: demo.App, Kind: definition.Object, Key: "customer", Person: bo}
 	if _, err := db.Undo(t.Context(), undone); err != nil {
 		t.Fatal(err)
 	}
@@ -174,7 +175,7 @@ func TestAnObjectsNewKeyMovesItsTable(t *testing.T) {
 	if n := count(t, o.db, `SELECT count(*) FROM liftcare_production.call_out`); n != held {
 		t.Errorf("production has %d records", n)
 	}
-	undone := store.Edit{App: demo.App, Kind: edition.ObjectDocument, Key: "call_out", Person: bo}
+	undone := store.Edit{App: demo.App, Kind: definition.Object, Key: "call_out", Person: bo}
 	back, err := o.db.Undo(t.Context(), undone)
 	if err != nil || back.Key != "service_call" {
 		t.Fatalf("%+v, %v", back, err)
@@ -216,10 +217,10 @@ func TestAChoicesNewKeyMovesItsRecords(t *testing.T) {
 	}
 	// One undo takes all of it back, in the candidate rule of the service call too; not
 	// when somebody wrote the new name meanwhile where it would be left behind.
-	mine := store.Edit{App: demo.App, Kind: edition.ObjectDocument, Key: "certificate", Person: o.place.Person}
+	mine := store.Edit{App: demo.App, Kind: definition.Object, Key: "certificate", Person: o.place.Person}
 	rule := func(body string) {
 		t.Helper()
-		d, err := o.db.Document(t.Context(), demo.App, edition.ObjectDocument, "certificate")
+		d, err := o.db.Document(t.Context(), demo.App, definition.Object, "certificate")
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -269,7 +270,7 @@ func TestTakingDocumentsAwayAndBringingThemBack(t *testing.T) {
 		return out
 	}
 	before := rights()
-	if err := o.db.RemoveDocument(t.Context(), demo.App, edition.ObjectDocument, "reminder", o.place.Person); err != nil {
+	if err := o.db.RemoveDocument(t.Context(), demo.App, definition.Object, "reminder", o.place.Person); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := o.desks.Form(t.Context(), o.place, "reminder", 1); err == nil {
@@ -283,11 +284,11 @@ func TestTakingDocumentsAwayAndBringingThemBack(t *testing.T) {
 	if err != nil || len(gone) != 1 || gone[0].Key != "reminder" {
 		t.Errorf("%+v, %v", gone, err)
 	}
-	err = o.db.AddDocument(t.Context(), demo.App, o.place.Person, edition.Document{Kind: edition.ObjectDocument, Key: "reminder", Body: gone[0].Body})
+	err = o.db.AddDocument(t.Context(), demo.App, o.place.Person, definition.Document{Kind: definition.Object, Key: "reminder", Body: gone[0].Body})
 	if err == nil || !strings.Contains(err.Error(), "bring it back") {
 		t.Error(err)
 	}
-	if err := o.db.RestoreDocument(t.Context(), demo.App, edition.ObjectDocument, "reminder", o.place.Person); err != nil {
+	if err := o.db.RestoreDocument(t.Context(), demo.App, definition.Object, "reminder", o.place.Person); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := o.desks.Form(t.Context(), o.place, "reminder", 1); err != nil || count(t, o.db, `SELECT count(*) FROM liftcare_trial.reminder`) != held {
@@ -296,13 +297,13 @@ func TestTakingDocumentsAwayAndBringingThemBack(t *testing.T) {
 	if now := rights(); now != before {
 		t.Errorf("rights %s, before %s", now, before)
 	}
-	if err := o.db.RemoveDocument(t.Context(), demo.App, edition.ObjectDocument, "lift", o.place.Person); err == nil {
+	if err := o.db.RemoveDocument(t.Context(), demo.App, definition.Object, "lift", o.place.Person); err == nil {
 		t.Error("what others refer to was taken away")
 	}
-	if err := o.db.RemoveDocument(t.Context(), demo.App, edition.AppDocument, demo.App, o.place.Person); err == nil {
+	if err := o.db.RemoveDocument(t.Context(), demo.App, definition.App, demo.App, o.place.Person); err == nil {
 		t.Error("the app was taken away")
 	}
-	if err := o.db.RestoreDocument(t.Context(), demo.App, edition.ObjectDocument, "reminder", o.place.Person); err == nil {
+	if err := o.db.RestoreDocument(t.Context(), demo.App, definition.Object, "reminder", o.place.Person); err == nil {
 		t.Error("what is there was brought back")
 	}
 }
@@ -315,7 +316,7 @@ func TestEarlierKeysLeadOn(t *testing.T) {
 	place := store.Place{App: demo.App, Space: store.Trial, Person: bo}
 	desks := &store.Desks{DB: db, Editions: store.NewEditions(db)}
 	tables := &store.Tables{Desks: desks}
-	before, err := db.Document(t.Context(), demo.App, edition.ObjectDocument, "lift")
+	before, err := db.Document(t.Context(), demo.App, definition.Object, "lift")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -343,12 +344,12 @@ func TestEarlierKeysLeadOn(t *testing.T) {
 	if rows, err := tables.Rows(t.Context(), place, store.TableAt{Object: "lift"}, look, nil); err != nil || len(rows.Rows) != 1 || rows.Rows[0].ID != 5 {
 		t.Errorf("the table: %+v, %v", rows, err)
 	}
-	d, err := db.Apply(t.Context(), store.Edit{App: demo.App, Kind: edition.ObjectDocument, Key: "lift", Person: bo,
+	d, err := db.Apply(t.Context(), store.Edit{App: demo.App, Kind: definition.Object, Key: "lift", Person: bo,
 		Change: edit.Change{Base: before.Revision, Patch: edit.Patch{{Op: "replace", Path: "/label", Value: json.RawMessage(`"Hoist"`)}}}})
 	if err != nil || d.Key != "hoist" || !strings.Contains(string(d.Body), `"Hoist"`) {
 		t.Errorf("an edit sent to the earlier key: %s %v", d.Key, err)
 	}
-	if _, err := db.Undo(t.Context(), store.Edit{App: demo.App, Kind: edition.ObjectDocument, Key: "lift", Person: bo}); err != nil {
+	if _, err := db.Undo(t.Context(), store.Edit{App: demo.App, Kind: definition.Object, Key: "lift", Person: bo}); err != nil {
 		t.Errorf("undoing it: %v", err)
 	}
 }
@@ -420,7 +421,7 @@ func TestGoingBackToAnEarlierRelease(t *testing.T) {
 func TestDroppingForGood(t *testing.T) {
 	db := testdb.New(t)
 	bo := personID(t, db, "bo")
-	d, err := db.Document(t.Context(), demo.App, edition.ObjectDocument, "customer")
+	d, err := db.Document(t.Context(), demo.App, definition.Object, "customer")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -432,7 +433,7 @@ func TestDroppingForGood(t *testing.T) {
 	if _, err := db.Apply(t.Context(), store.Edit{App: demo.App, Kind: d.Kind, Key: d.Key, Person: bo, Change: edit.Change{Base: d.Revision, Patch: edit.Patch{{Op: "remove", Path: fmt.Sprintf("/fields/%d", n)}}}}); err != nil {
 		t.Fatal(err)
 	}
-	if err := db.RemoveDocument(t.Context(), demo.App, edition.ObjectDocument, "reminder", bo); err != nil {
+	if err := db.RemoveDocument(t.Context(), demo.App, definition.Object, "reminder", bo); err != nil {
 		t.Fatal(err)
 	}
 	db.MustExec(`UPDATE liftcare_trial.customer SET notes = 'Call' WHERE id < 4`)
@@ -468,7 +469,7 @@ func TestDroppingForGood(t *testing.T) {
 	if int64(count(t, db, `SELECT count(notes) FROM liftcare_production.customer`)) != limits {
 		t.Error("a release that confirmed nothing dropped values")
 	}
-	fresh := edition.Document{Kind: edition.ObjectDocument, Key: "reminder", Body: json.RawMessage(`{"key":"reminder","label":"Nudge","plural":"Nudges","label_field":"text","fields":[{"key":"text","label":"Text","type":"text","required":true}]}`)}
+	fresh := definition.Document{Kind: definition.Object, Key: "reminder", Body: json.RawMessage(`{"key":"reminder","label":"Nudge","plural":"Nudges","label_field":"text","fields":[{"key":"text","label":"Text","type":"text","required":true}]}`)}
 	if err := db.AddDocument(t.Context(), demo.App, bo, fresh); err == nil {
 		t.Error("the key of what is hidden was given away")
 	}

@@ -10,6 +10,7 @@ import (
 
 	"github.com/shopspring/decimal"
 
+	"plainpath/core/definition"
 	"plainpath/core/edition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
@@ -393,20 +394,20 @@ func (w *world) formula(depth int) string {
 
 func install(t *testing.T, db *store.DB, app string, person int64, m *model.Model) {
 	t.Helper()
-	doc := func(kind edition.DocumentKind, key string, v any) edition.Document {
+	doc := func(kind definition.Kind, key string, v any) definition.Document {
 		raw, err := json.Marshal(v)
 		if err != nil {
 			t.Fatal(err)
 		}
-		return edition.Document{Kind: kind, Key: key, Revision: 1, Body: raw}
+		return definition.Document{Kind: kind, Key: key, Revision: 1, Body: raw}
 	}
 	role := map[string]any{"key": "all", "label": "All", "objects": map[string]any{}}
-	docs := []edition.Document{doc(edition.AppDocument, app, edition.App{Key: app, Label: app, Currency: "EUR", Zone: "UTC"})}
+	docs := []definition.Document{doc(definition.App, app, edition.App{Key: app, Label: app, Currency: "EUR", Zone: "UTC"})}
 	for _, k := range m.Keys() {
 		role["objects"].(map[string]any)[k] = map[string]any{"see": true, "add": true}
-		docs = append(docs, doc(edition.ObjectDocument, k, m.Object(k)))
+		docs = append(docs, doc(definition.Object, k, m.Object(k)))
 	}
-	docs = append(docs, doc(edition.RoleDocument, "all", role))
+	docs = append(docs, doc(definition.Role, "all", role))
 	if err := db.InstallApp(t.Context(), app, docs, person); err != nil {
 		t.Fatal(err)
 	}

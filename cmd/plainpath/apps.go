@@ -10,6 +10,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"plainpath/core/definition"
 	"plainpath/core/edition"
 	"plainpath/server"
 	"plainpath/store"
@@ -29,12 +30,12 @@ func exporting() *cobra.Command {
 
 // writeApp writes documents and the schemas that describe them. Files of documents that are gone
 // are removed, so that the folder is the app as it is.
-func writeApp(dir string, docs []edition.Document) error {
+func writeApp(dir string, docs []definition.Document) error {
 	files, err := server.AppFiles(docs)
 	if err != nil {
 		return err
 	}
-	for _, kind := range edition.Kinds {
+	for kind := range edition.Schemas() {
 		old, err := filepath.Glob(filepath.Join(dir, string(kind), "*.json"))
 		if err != nil {
 			return fmt.Errorf("looking for earlier files: %w", err)

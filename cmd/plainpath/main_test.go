@@ -288,10 +288,11 @@ func TestTheAppAsFiles(t *testing.T) {
 	// Files that are no documents are named, with what is wrong.
 	change("object/lift.json", `"key": "lift"`, `"kei": "lift"`)
 	change("object/visit.json", "{", "{{")
+	change("object/quote.json", `"key": "quote"`, "\"note\": \"\xab\", \"key\": \"quote\"")
 	if err := os.WriteFile(filepath.Join(dir, "notes.txt"), []byte("x"), 0o644); err != nil {
 		t.Fatal(err)
 	}
-	for _, want := range []string{`object/lift.json`, "object/visit.json: line 1: this is no JSON", "notes.txt: this is no document"} {
+	for _, want := range []string{`object/lift.json`, "object/visit.json: line 1: this is no JSON", "notes.txt: this is no document", "object/quote.json: a text in it has"} {
 		fails(t, database, want, "import", dir)
 	}
 }

@@ -13,12 +13,12 @@ import (
 
 	jsonpatch "github.com/evanphx/json-patch/v5"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 )
 
 // Patch is a JSON Patch of add, remove, replace and move operations. A move stays within its
 // array. A numeral in a path is always a place in an array: no object has keys like that.
-type Patch []checkup.Op
+type Patch []definition.Op
 
 // ClashError says that somebody else changed the same value meanwhile.
 type ClashError struct {
@@ -47,8 +47,8 @@ func (p Patch) Apply(document json.RawMessage) (after json.RawMessage, inverse P
 	return after, inverse, nil
 }
 
-func applyOne(document json.RawMessage, op checkup.Op) (json.RawMessage, error) {
-	raw, err := json.Marshal([]checkup.Op{op})
+func applyOne(document json.RawMessage, op definition.Op) (json.RawMessage, error) {
+	raw, err := json.Marshal([]definition.Op{op})
 	if err != nil {
 		return nil, fmt.Errorf("writing the edit: %w", err)
 	}
@@ -63,37 +63,37 @@ func applyOne(document json.RawMessage, op checkup.Op) (json.RawMessage, error) 
 	return after, nil
 }
 
-func invert(document json.RawMessage, op checkup.Op) (checkup.Op, error) {
+func invert(document json.RawMessage, op definition.Op) (definition.Op, error) {
 	if op.Op == "move" {
 		from, _, okFrom := place(op.From)
 		to, _, ok := place(op.Path)
 		if _, exists := lookup(document, op.From); !exists || !ok || !okFrom || from != to || !isElement(document, op.Path) {
-			return checkup.Op{}, fmt.Errorf("%s cannot be moved to %s: an element moves to another place within its list", op.From, op.Path)
+			return definition.Op{}, fmt.Errorf("%s cannot be moved to %s: an element moves to another place within its list", op.From, op.Path)
 		}
-		return checkup.Op{Op: "move", From: op.Path, Path: op.From}, nil
+		return definition.Op{Op: "move", From: op.Path, Path: op.From}, nil
 	}
 	before, exists := lookup(document, op.Path)
 	switch op.Op {
 	case "add":
 		if isElement(document, op.Path) { // pushes the rest of an array along
-			return checkup.Op{Op: "remove", Path: settled(document, op.Path)}, nil
+			return definition.Op{Op: "remove", Path: settled(document, op.Path)}, nil
 		}
 		if exists {
-			return checkup.Op{Op: "replace", Path: op.Path, Value: before}, nil
+			return definition.Op{Op: "replace", Path: op.Path, Value: before}, nil
 		}
-		return checkup.Op{Op: "remove", Path: op.Path}, nil
+		return definition.Op{Op: "remove", Path: op.Path}, nil
 	case "remove":
 		if !exists {
-			return checkup.Op{}, fmt.Errorf("there is nothing at %s to remove", op.Path)
+			return definition.Op{}, fmt.Errorf("there is nothing at %s to remove", op.Path)
 		}
-		return checkup.Op{Op: "add", Path: op.Path, Value: before}, nil
+		return definition.Op{Op: "add", Path: op.Path, Value: before}, nil
 	case "replace":
 		if !exists {
-			return checkup.Op{}, fmt.Errorf("there is nothing at %s to replace", op.Path)
+			return definition.Op{}, fmt.Errorf("there is nothing at %s to replace", op.Path)
 		}
-		return checkup.Op{Op: "replace", Path: op.Path, Value: before}, nil
+		return definition.Op{Op: "replace", Path: op.Path, Value: before}, nil
 	}
-	return checkup.Op{}, fmt.Errorf("an edit may add, remove, replace and move, not %q", op.Op)
+	return definition.Op{}, fmt.Errorf("an edit may add, remove, replace and move, not %q", op.Op)
 }
 
 // Settle writes "the end of the array" as a number, which stays right when the patch

@@ -8,7 +8,7 @@ import (
 	"reflect"
 	"testing"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 )
 
 func same(t *testing.T, a, b json.RawMessage) bool {
@@ -28,28 +28,28 @@ func randomPatch(r *rand.Rand, document json.RawMessage, most int) Patch {
 		n := len(d.Steps)
 		step := json.RawMessage(fmt.Sprintf(`{"id":%d,"title":"t%d","parts":[1,2]}`, r.Int32(), r.IntN(100)))
 		at := func() string { return fmt.Sprintf("/steps/%d", r.IntN(n)) }
-		var op checkup.Op
+		var op definition.Op
 		switch k := r.IntN(11); {
 		case k == 0 || n == 0:
-			op = checkup.Op{Op: "add", Path: "/steps/-", Value: step}
+			op = definition.Op{Op: "add", Path: "/steps/-", Value: step}
 		case k == 1:
-			op = checkup.Op{Op: "add", Path: fmt.Sprintf("/steps/%d", r.IntN(n+1)), Value: step}
+			op = definition.Op{Op: "add", Path: fmt.Sprintf("/steps/%d", r.IntN(n+1)), Value: step}
 		case k == 2:
-			op = checkup.Op{Op: "remove", Path: at()}
+			op = definition.Op{Op: "remove", Path: at()}
 		case k == 3:
-			op = checkup.Op{Op: "add", Path: at() + fmt.Sprintf("/parts/%d", r.IntN(2)), Value: fmt.Append(nil, r.IntN(5))}
+			op = definition.Op{Op: "add", Path: at() + fmt.Sprintf("/parts/%d", r.IntN(2)), Value: fmt.Append(nil, r.IntN(5))}
 		case k == 4:
-			op = checkup.Op{Op: "add", Path: "/label", Value: fmt.Appendf(nil, `"l%d"`, r.IntN(100))}
+			op = definition.Op{Op: "add", Path: "/label", Value: fmt.Appendf(nil, `"l%d"`, r.IntN(100))}
 		case k == 5 || k == 6:
-			op = checkup.Op{Op: "move", From: at(), Path: at()}
+			op = definition.Op{Op: "move", From: at(), Path: at()}
 		case k == 7:
-			op = checkup.Op{Op: "move", From: at() + "/parts/0", Path: at() + "/parts/1"}
+			op = definition.Op{Op: "move", From: at() + "/parts/0", Path: at() + "/parts/1"}
 		case k == 8:
-			op = checkup.Op{Op: "remove", Path: at() + "/parts/0"}
+			op = definition.Op{Op: "remove", Path: at() + "/parts/0"}
 		case k == 9 && r.IntN(3) == 0:
-			op = checkup.Op{Op: "replace", Path: at(), Value: step}
+			op = definition.Op{Op: "replace", Path: at(), Value: step}
 		default:
-			op = checkup.Op{Op: "replace", Path: at() + "/title", Value: fmt.Appendf(nil, `"n%d"`, r.IntN(100))}
+			op = definition.Op{Op: "replace", Path: at() + "/title", Value: fmt.Appendf(nil, `"n%d"`, r.IntN(100))}
 		}
 		after, _, err := Patch{op}.Apply(document)
 		if err != nil {

@@ -7,7 +7,7 @@ import (
 	"strconv"
 	"strings"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 )
 
 // Over carries the patch over one that was made from the same document and applied meanwhile:
@@ -33,7 +33,7 @@ func cross(ours, theirs Patch) (overTheirs, overOurs Patch, err error) {
 				kept = append(kept, t)
 				continue
 			}
-			var other *checkup.Op
+			var other *definition.Op
 			if mine, other, err = pair(*mine, t); err != nil {
 				return nil, nil, err
 			}
@@ -51,7 +51,7 @@ func cross(ours, theirs Patch) (overTheirs, overOurs Patch, err error) {
 
 // pair carries two operations on the same document over each other. One that the other has
 // done already is nil.
-func pair(a, b checkup.Op) (overB, overA *checkup.Op, err error) {
+func pair(a, b definition.Op) (overB, overA *definition.Op, err error) {
 	switch {
 	case equalOps(a, b) && !inserts(a):
 		return nil, nil, nil
@@ -68,21 +68,21 @@ func pair(a, b checkup.Op) (overB, overA *checkup.Op, err error) {
 	return x.carry(a, y, first), y.carry(b, x, !first), nil
 }
 
-func equalOps(a, b checkup.Op) bool {
+func equalOps(a, b definition.Op) bool {
 	return a.Op == b.Op && a.Path == b.Path && a.From == b.From && bytes.Equal(a.Value, b.Value)
 }
 
 // idle says whether an operation moves something to where it is.
-func idle(op checkup.Op) bool { return op.Op == "move" && op.From == op.Path }
+func idle(op definition.Op) bool { return op.Op == "move" && op.From == op.Path }
 
-func inserts(op checkup.Op) bool {
+func inserts(op definition.Op) bool {
 	_, _, ok := place(op.Path)
 	return op.Op == "add" && ok
 }
 
 // comesFirst says which of two operations that put something at the same place comes first,
 // whichever of them is asked: additions before moves, then by what is put there or was moved.
-func comesFirst(a, b checkup.Op) bool {
+func comesFirst(a, b definition.Op) bool {
 	if (a.Op == "move") != (b.Op == "move") {
 		return b.Op == "move"
 	}
@@ -110,7 +110,7 @@ type effect struct {
 	set string
 }
 
-func effectOf(op checkup.Op) effect {
+func effectOf(op definition.Op) effect {
 	array, at, element := place(op.Path)
 	switch {
 	case op.Op == "move":
@@ -153,7 +153,7 @@ func within(pointer, of string) bool {
 
 // carry writes an operation as it is after another has been carried out. First says that what
 // it puts somewhere stands before what the other puts there.
-func (e effect) carry(op checkup.Op, other effect, first bool) *checkup.Op {
+func (e effect) carry(op definition.Op, other effect, first bool) *definition.Op {
 	if e.array == "" || other.array != e.array {
 		op.Path = other.carried(op.Path)
 		if op.From != "" {

@@ -6,36 +6,37 @@ import (
 	"testing"
 
 	"plainpath/core/access"
+	"plainpath/core/definition"
 )
 
-func app(objects ...string) []Document {
-	docs := []Document{{Kind: AppDocument, Key: "a", Body: json.RawMessage(`{"key":"a","label":"A","currency":"EUR","zone":"Europe/Dublin"}`)}}
+func app(objects ...string) []definition.Document {
+	docs := []definition.Document{{Kind: definition.App, Key: "a", Body: json.RawMessage(`{"key":"a","label":"A","currency":"EUR","zone":"Europe/Dublin"}`)}}
 	for _, o := range objects {
 		var named struct{ Key string }
 		if json.Unmarshal([]byte(o), &named) != nil {
 			panic(o)
 		}
-		docs = append(docs, Document{Kind: ObjectDocument, Key: named.Key, Body: json.RawMessage(o)})
+		docs = append(docs, definition.Document{Kind: definition.Object, Key: named.Key, Body: json.RawMessage(o)})
 	}
 	return docs
 }
 
 func TestDocumentsThatCannotBeRead(t *testing.T) {
 	for name, c := range map[string]struct {
-		kind            DocumentKind
+		kind            definition.Kind
 		key, body, says string
 	}{
 		"an unknown kind":   {"picture", "x", `{}`, "no kind of document"},
-		"an unknown member": {ObjectDocument, "x", `{"key":"x","colour":"red"}`, `unknown field "colour"`},
-		"another key":       {ObjectDocument, "x", `{"key":"y","label":"Y","fields":[]}`, `calls itself "y"`},
-		"not JSON":          {RoleDocument, "x", `{`, "reading role/x"},
-		"another type":      {WalkthroughDocument, "x", `{"key":"x","steps":{}}`, "reading walkthrough/x"},
+		"an unknown member": {definition.Object, "x", `{"key":"x","colour":"red"}`, `unknown field "colour"`},
+		"another key":       {definition.Object, "x", `{"key":"y","label":"Y","fields":[]}`, `calls itself "y"`},
+		"not JSON":          {definition.Role, "x", `{`, "reading role/x"},
+		"another type":      {definition.Walkthrough, "x", `{"key":"x","steps":{}}`, "reading walkthrough/x"},
 	} {
-		if _, err := Compile([]Document{{Kind: c.kind, Key: c.key, Body: json.RawMessage(c.body)}}); err == nil || !strings.Contains(err.Error(), c.says) {
+		if _, err := Compile([]definition.Document{{Kind: c.kind, Key: c.key, Body: json.RawMessage(c.body)}}); err == nil || !strings.Contains(err.Error(), c.says) {
 			t.Errorf("%s: %v", name, err)
 		}
 	}
-	e, err := Compile([]Document{{Kind: AppDocument, Key: "a", Body: json.RawMessage(`{"key":"a","label":"A","currency":"EUR","zone":"Nowhere/Land"}`)}})
+	e, err := Compile([]definition.Document{{Kind: definition.App, Key: "a", Body: json.RawMessage(`{"key":"a","label":"A","currency":"EUR","zone":"Nowhere/Land"}`)}})
 	if err != nil || len(e.Of("app/a")) != 1 || e.Zone.String() != "UTC" {
 		t.Errorf("a zone there is not: %v, %v", e.Findings, err)
 	}
@@ -88,8 +89,8 @@ func TestWhatAWorkedOutFieldMayUse(t *testing.T) {
 
 func TestRolesAndWhoMayStart(t *testing.T) {
 	docs := append(app(part, start[:len(start)-1]+`]}`),
-		Document{Kind: RoleDocument, Key: "desk", Body: json.RawMessage(`{"key":"desk","label":"Desk","objects":{"lift":{"see":true},"nothing":{"see":true}}}`)},
-		Document{Kind: WalkthroughDocument, Key: "w", Body: json.RawMessage(`{"key":"w","label":"W","roles":["desk"],"steps":[{"key":"done","kind":"finish","finish":{"message":"Done."}}]}`)})
+		definition.Document{Kind: definition.Role, Key: "desk", Body: json.RawMessage(`{"key":"desk","label":"Desk","objects":{"lift":{"see":true},"nothing":{"see":true}}}`)},
+		definition.Document{Kind: definition.Walkthrough, Key: "w", Body: json.RawMessage(`{"key":"w","label":"W","roles":["desk"],"steps":[{"key":"done","kind":"finish","finish":{"message":"Done."}}]}`)})
 	e, err := Compile(docs)
 	if err != nil {
 		t.Fatal(err)
@@ -108,7 +109,7 @@ func TestRolesAndWhoMayStart(t *testing.T) {
 	if e.MayStart(access.Person{Roles: []string{"desk"}}, "nothing") {
 		t.Error("a walkthrough there is not may be started")
 	}
-	e, err = Compile(append(docs, Document{Kind: PageDocument, Key: "p", Body: json.RawMessage(`{"key":"p","label":"P","roles":["desk"],"searches":[{"key":"lifts","search":{"object":"lift"}}],"bands":[{"columns":[{"parts":[{"key":"t","kind":"table","table":
+	e, err = Compile(append(docs, definition.Document{Kind: definition.Page, Key: "p", Body: json.RawMessage(`{"key":"p","label":"P","roles":["desk"],"searches":[{"key":"lifts","search":{"object":"lift"}}],"bands":[{"columns":[{"parts":[{"key":"t","kind":"table","table":
 		{"source":"lifts","select":"none","columns":[{"path":"serial"}],"views":[{"label":"V","roles":["desk","boss"],"body":{"look":{}}}],"buttons":[{"key":"b","label":"B","on":"table","roles":["boss"],"do":[{"kind":"link"}]}]}}]}]}]}`)}))
 	if err != nil {
 		t.Fatal(err)

@@ -9,42 +9,25 @@ import (
 	"path"
 	"slices"
 	"strings"
-)
 
-// Kinds are the kinds of documents there are, in the order in which they are brought in.
-var Kinds = []DocumentKind{AppDocument, ObjectDocument, RoleDocument, WalkthroughDocument, PageDocument}
+	"plainpath/core/definition"
+)
 
 // SchemaFolder is where schemas of documents lie beside them; what is in it is not read.
 const SchemaFolder = "schema"
 
 // Files writes documents as files, one each, named by kind and key. The same documents are always
 // the same bytes: members stand in the order of the alphabet, two spaces deep.
-func Files(docs []Document) (map[string][]byte, error) {
+func Files(docs []definition.Document) (map[string][]byte, error) {
 	out := map[string][]byte{}
 	for _, d := range docs {
-		body, err := Stable(d.Body)
+		body, err := definition.Stable(d.Body)
 		if err != nil {
 			return nil, fmt.Errorf("writing %s: %w", d.Name(), err)
 		}
 		out[d.Name()+".json"] = body
 	}
 	return out, nil
-}
-
-// Stable writes JSON so that the same is always the same bytes.
-func Stable(raw json.RawMessage) ([]byte, error) {
-	d := json.NewDecoder(bytes.NewReader(raw))
-	d.UseNumber() // numbers stay as they are written
-	var tree any
-	if err := d.Decode(&tree); err != nil {
-		return nil, err
-	}
-	var out bytes.Buffer
-	e := json.NewEncoder(&out)
-	e.SetEscapeHTML(false)
-	e.SetIndent("", "  ")
-	err := e.Encode(tree)
-	return out.Bytes(), err
 }
 
 // FileError says what is wrong with a file, and where.
@@ -54,8 +37,8 @@ func (e *FileError) Error() string { return e.File + ": " + e.Text }
 
 // FromFiles reads documents from files as Files writes them. What is wrong is one *FileError for each
 // file, joined.
-func FromFiles(files fs.FS) ([]Document, error) {
-	var out []Document
+func FromFiles(files fs.FS) ([]definition.Document, error) {
+	var out []definition.Document
 	var wrong []error
 	err := fs.WalkDir(files, ".", func(name string, entry fs.DirEntry, err error) error {
 		switch {
@@ -80,8 +63,8 @@ func FromFiles(files fs.FS) ([]Document, error) {
 	if len(wrong) > 0 {
 		return nil, errors.Join(wrong...)
 	}
-	slices.SortFunc(out, func(a, b Document) int {
-		if by := slices.Index(Kinds, a.Kind) - slices.Index(Kinds, b.Kind); by != 0 {
+	slices.SortFunc(out, func(a, b definition.Document) int {
+		if by := place(a.Kind) - place(b.Kind); by != 0 {
 			return by
 		}
 		return strings.Compare(a.Key, b.Key)
@@ -89,12 +72,12 @@ func FromFiles(files fs.FS) ([]Document, error) {
 	return out, nil
 }
 
-func fromFile(files fs.FS, name string) (Document, error) {
-	wrong := func(format string, args ...any) (Document, error) {
-		return Document{}, &FileError{name, fmt.Sprintf(format, args...)}
+func fromFile(files fs.FS, name string) (definition.Document, error) {
+	wrong := func(format string, args ...any) (definition.Document, error) {
+		return definition.Document{}, &FileError{name, fmt.Sprintf(format, args...)}
 	}
-	kind, key := DocumentKind(path.Dir(name)), strings.TrimSuffix(path.Base(name), ".json")
-	if !slices.Contains(Kinds, kind) || path.Ext(name) != ".json" {
+	kind, key := definition.Kind(path.Dir(name)), strings.TrimSuffix(path.Base(name), ".json")
+	if place(kind) < 0 || path.Ext(name) != ".json" {
 		return wrong("this is no document; each is a file such as object/lift.json, in a folder called %s", kindList())
 	}
 	raw, err := fs.ReadFile(files, name)
@@ -110,17 +93,20 @@ func fromFile(files fs.FS, name string) (Document, error) {
 	case err != nil:
 		return wrong("this is no JSON: %v", err)
 	}
-	d := Document{Kind: kind, Key: key, Revision: 1, Body: raw}
-	if _, err := Compile([]Document{d}); err != nil {
+	if !definition.Storable(raw) {
+		return wrong("a text in it has the character U+0000, half of a character or bytes that are no UTF-8; take it out")
+	}
+	d := definition.Document{Kind: kind, Key: key, Revision: 1, Body: raw}
+	if _, err := decode(d); err != nil {
 		return wrong("%v", err)
 	}
 	return d, nil
 }
 
 func kindList() string {
-	names := make([]string, len(Kinds))
-	for i, k := range Kinds {
-		names[i] = string(k)
+	names := make([]string, len(kinds))
+	for i, k := range kinds {
+		names[i] = string(k.name)
 	}
 	return strings.Join(names[:len(names)-1], ", ") + " or " + names[len(names)-1]
 }

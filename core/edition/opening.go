@@ -4,7 +4,7 @@ import (
 	"fmt"
 	"slices"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/surface"
 	"plainpath/core/walk"
 )
@@ -48,17 +48,17 @@ func (e opening) roles(at string, roles []string, consequence string) {
 	for i, r := range roles {
 		if !e.HasRole(r) {
 			pointer := fmt.Sprintf("%s/%d", at, i)
-			var mend *checkup.Mend
+			var mend *definition.Mend
 			if len(roles) > 1 { // without the only one, it would be for everybody
-				mend = &checkup.Mend{Label: "Leave it out", Patch: []checkup.Op{{Op: "remove", Path: pointer}}}
+				mend = &definition.Mend{Label: "Leave it out", Patch: []definition.Op{{Op: "remove", Path: pointer}}}
 			}
 			e.find(pointer, fmt.Sprintf("there is no role %q", r), consequence, mend)
 		}
 	}
 }
 
-func (e opening) find(at, text, consequence string, mend *checkup.Mend) {
-	e.Findings = append(e.Findings, checkup.Finding{Document: e.document, Step: e.step, Pointer: at, Severity: checkup.Stop, Text: text, Consequence: consequence, Mend: mend})
+func (e opening) find(at, text, consequence string, mend *definition.Mend) {
+	e.Findings = append(e.Findings, definition.Finding{Document: e.document, Step: e.step, Pointer: at, Severity: definition.Stop, Text: text, Consequence: consequence, Mend: mend})
 }
 
 func (e opening) handing(at string, b surface.Button, l surface.Line) {
@@ -70,7 +70,7 @@ func (e opening) handing(at string, b surface.Button, l surface.Line) {
 	for i, h := range l.Hand {
 		if !slices.ContainsFunc(w.Def.Takes, func(t walk.Take) bool { return t.Key == h.To }) {
 			e.find(fmt.Sprintf("%s/hand/%d/to", at, i), fmt.Sprintf("“%s” takes no %q", w.Def.Label, h.To), "It would not open.",
-				&checkup.Mend{Label: "Do not hand it over", Patch: []checkup.Op{{Op: "remove", Path: fmt.Sprintf("%s/hand/%d", at, i)}}})
+				&definition.Mend{Label: "Do not hand it over", Patch: []definition.Op{{Op: "remove", Path: fmt.Sprintf("%s/hand/%d", at, i)}}})
 		}
 	}
 	for _, t := range w.Def.Takes {

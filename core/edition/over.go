@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"plainpath/core/definition"
 	"plainpath/core/model"
 )
 
@@ -18,7 +19,7 @@ type Changed struct {
 // Over compiles an older edition so that it works on tables that are those of a newer one: its
 // objects and fields are found under the keys they have now, and what has become required since
 // gets its default. Changed is what it cannot work with.
-func Over(documents []Document, now *Edition) (*Edition, []Changed, error) {
+func Over(documents []definition.Document, now *Edition) (*Edition, []Changed, error) {
 	var changed []Changed
 	e, err := compile(documents, func(objects []*model.Object) {
 		for _, o := range objects {

@@ -3,7 +3,7 @@ package edition
 import (
 	"fmt"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/surface"
@@ -19,7 +19,7 @@ func (e *Edition) checkRates() {
 	document, consequence := "app/"+e.App.Key, "Amounts could not be converted."
 	o := e.Model.Object(t.Object)
 	if o == nil {
-		e.Findings = append(e.Findings, checkup.FromProblem(document, "", consequence, expr.Problem(surface.UnknownObject(e.Model, t.Object), "/rates/object", t.Object)))
+		e.Findings = append(e.Findings, definition.FromProblem(document, "", consequence, expr.Problem(surface.UnknownObject(e.Model, t.Object), "/rates/object", t.Object)))
 		return
 	}
 	fits := true
@@ -38,7 +38,7 @@ func (e *Edition) checkRates() {
 			continue
 		}
 		fits = false
-		e.Findings = append(e.Findings, checkup.FromProblem(document, "", consequence, expr.Problem(err, need.pointer, need.field)))
+		e.Findings = append(e.Findings, definition.FromProblem(document, "", consequence, expr.Problem(err, need.pointer, need.field)))
 	}
 	if fits {
 		e.Model.Rates = t

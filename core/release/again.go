@@ -5,20 +5,20 @@ import (
 	"fmt"
 	"slices"
 
+	"plainpath/core/definition"
 	"plainpath/core/edit"
-	"plainpath/core/edition"
 )
 
 // Again is the documents of an earlier release as they are put in force again. Objects that have
 // another key by now are told so, or their records would be taken for another's.
-func Again(earlier, now []edition.Document) ([]edition.Document, error) {
+func Again(earlier, now []definition.Document) ([]definition.Document, error) {
 	out := slices.Clone(earlier)
 	known := map[string]bool{}
 	for _, d := range earlier {
 		known[d.Name()] = true
 	}
 	for _, d := range now {
-		if d.Kind != edition.ObjectDocument || known[d.Name()] {
+		if d.Kind != definition.Object || known[d.Name()] {
 			continue
 		}
 		var o struct{ Was []string }
@@ -26,7 +26,7 @@ func Again(earlier, now []edition.Document) ([]edition.Document, error) {
 			return nil, fmt.Errorf("reading %s: %w", d.Name(), err)
 		}
 		for i := range out {
-			if out[i].Kind != edition.ObjectDocument || !slices.Contains(o.Was, out[i].Key) {
+			if out[i].Kind != definition.Object || !slices.Contains(o.Was, out[i].Key) {
 				continue
 			}
 			var had struct{ Was []string }

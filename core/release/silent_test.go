@@ -8,24 +8,24 @@ import (
 	"strings"
 	"testing"
 
-	"plainpath/core/edition"
+	"plainpath/core/definition"
 )
 
 // No change of a document of the demo goes without a word, whatever kind it is and whichever
 // of its members changes; and for every kind of document there is one.
 func TestNoKindOfDocumentIsSilent(t *testing.T) {
-	var docs []edition.Document
+	var docs []definition.Document
 	paths, err := filepath.Glob("../../demo/package/*/*.json")
 	if err != nil || len(paths) < 20 {
 		t.Fatalf("%d documents, %v", len(paths), err)
 	}
-	kinds := map[edition.DocumentKind]int{}
+	kinds := map[definition.Kind]int{}
 	for _, path := range paths {
 		raw, err := os.ReadFile(path)
 		if err != nil {
 			t.Fatal(err)
 		}
-		docs = append(docs, edition.Document{Kind: edition.DocumentKind(filepath.Base(filepath.Dir(path))), Key: strings.TrimSuffix(filepath.Base(path), ".json"), Body: raw})
+		docs = append(docs, definition.Document{Kind: definition.Kind(filepath.Base(filepath.Dir(path))), Key: strings.TrimSuffix(filepath.Base(path), ".json"), Body: raw})
 	}
 	for i, d := range docs {
 		var body map[string]json.RawMessage
@@ -70,7 +70,7 @@ func TestNoKindOfDocumentIsSilent(t *testing.T) {
 			kinds[d.Kind]++
 		}
 	}
-	for _, kind := range []edition.DocumentKind{edition.AppDocument, edition.ObjectDocument, edition.RoleDocument, edition.WalkthroughDocument, edition.PageDocument} {
+	for _, kind := range []definition.Kind{definition.App, definition.Object, definition.Role, definition.Walkthrough, definition.Page} {
 		if kinds[kind] < 3 {
 			t.Errorf("only %d changes of kind %s", kinds[kind], kind)
 		}

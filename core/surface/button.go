@@ -5,7 +5,7 @@ import (
 	"slices"
 	"strings"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
@@ -114,16 +114,16 @@ func (c *compiler) buttons(p *part, at string) {
 		def := &p.Table.Buttons[i]
 		pointer := fmt.Sprintf("%s/%d", at, i)
 		if problem := model.KeyProblem(def.Key); problem != "" {
-			c.find(checkup.Stop, pointer+"/key", problem, "The button could not be pressed.", nil)
+			c.find(definition.Stop, pointer+"/key", problem, "The button could not be pressed.", nil)
 			continue
 		}
 		if taken[def.Key] {
-			c.find(checkup.Stop, pointer+"/key", fmt.Sprintf("two buttons have the key %q", def.Key), "Pressing one would press the other.", nil)
+			c.find(definition.Stop, pointer+"/key", fmt.Sprintf("two buttons have the key %q", def.Key), "Pressing one would press the other.", nil)
 			continue
 		}
 		taken[def.Key] = true
 		if !slices.Contains([]ButtonOn{OnTable, OnOne, OnSome, OnEach}, def.On) {
-			c.find(checkup.Stop, pointer+"/on", fmt.Sprintf("%q is not what a button can be about", def.On), "It could not be pressed.", checkup.Replace("Let it be about one row", pointer+"/on", string(OnOne)))
+			c.find(definition.Stop, pointer+"/on", fmt.Sprintf("%q is not what a button can be about", def.On), "It could not be pressed.", definition.Replace("Let it be about one row", pointer+"/on", string(OnOne)))
 			continue
 		}
 		c.button(p, def, pointer)
@@ -141,11 +141,11 @@ func (c *compiler) button(p *part, def *Button, at string) {
 	if def.OfferedWhen != "" {
 		b.offered = inner.ofRow(def.OfferedWhen, expr.Type{Kind: value.KindYesNo}, nil, at+"/offered_when", "The button would never be offered.")
 		if def.Why == "" {
-			inner.find(checkup.Care, at+"/why", fmt.Sprintf("“%s” does not say why it is off when it is", def.Label), "People would see a button that does nothing and not know why.", nil)
+			inner.find(definition.Care, at+"/why", fmt.Sprintf("“%s” does not say why it is off when it is", def.Label), "People would see a button that does nothing and not know why.", nil)
 		}
 	}
 	if len(def.Do) == 0 {
-		inner.find(checkup.Stop, at+"/do", fmt.Sprintf("“%s” does nothing", def.Label), "People would press it and wait.", nil)
+		inner.find(definition.Stop, at+"/do", fmt.Sprintf("“%s” does nothing", def.Label), "People would press it and wait.", nil)
 	}
 	for i := range def.Do {
 		inner.line(p, b, &def.Do[i], fmt.Sprintf("%s/do/%d", at, i))
@@ -187,18 +187,18 @@ func (c *compiler) line(p *part, b *button, def *Line, at string) {
 	switch def.Kind {
 	case ChangeLine:
 		if !b.about() {
-			c.find(checkup.Stop, at, "a button about the table has no rows to change", "Nothing would be changed.", nil)
+			c.find(definition.Stop, at, "a button about the table has no rows to change", "Nothing would be changed.", nil)
 		}
 		o := c.scope.Model.Object(p.object)
 		for i, s := range def.Change {
 			c.set(&l, o, s, fmt.Sprintf("%s/change/%d", at, i))
 		}
 		if len(def.Change) == 0 {
-			c.find(checkup.Stop, at+"/change", "no field is set", "Nothing would be changed.", nil)
+			c.find(definition.Stop, at+"/change", "no field is set", "Nothing would be changed.", nil)
 		}
 	case WalkthroughLine:
 		if def.Walkthrough == "" {
-			c.find(checkup.Stop, at+"/walkthrough", "no walkthrough is chosen", "Nothing would open.", nil)
+			c.find(definition.Stop, at+"/walkthrough", "no walkthrough is chosen", "Nothing would open.", nil)
 		}
 		for i, h := range def.Hand {
 			pointer := fmt.Sprintf("%s/hand/%d/value", at, i)
@@ -210,21 +210,21 @@ func (c *compiler) line(p *part, b *button, def *Line, at string) {
 			l.hand = append(l.hand, program)
 			if b.On == OnSome && usesRow(program) {
 				button, _, _ := strings.Cut(at, "/do/")
-				c.find(checkup.Care, pointer, fmt.Sprintf("“%s” is about the rows chosen, but the walkthrough is handed one", b.Label),
-					"With several rows chosen it would not be known which is meant, and nothing would open.", checkup.Replace("Let it be about one row", button+"/on", string(OnOne)))
+				c.find(definition.Care, pointer, fmt.Sprintf("“%s” is about the rows chosen, but the walkthrough is handed one", b.Label),
+					"With several rows chosen it would not be known which is meant, and nothing would open.", definition.Replace("Let it be about one row", button+"/on", string(OnOne)))
 			}
 		}
 	case RecordLine:
 		if b.On != OnOne && b.On != OnEach {
-			c.find(checkup.Stop, at, "a record is opened from one row", "It would not be known which.", nil)
+			c.find(definition.Stop, at, "a record is opened from one row", "It would not be known which.", nil)
 		}
 	case OutLine:
 		if def.Format != "csv" && def.Format != "xlsx" {
-			c.find(checkup.Stop, at+"/format", fmt.Sprintf("%q is not a kind of file", def.Format), "Nothing would come out.", checkup.Replace("Take CSV", at+"/format", "csv"))
+			c.find(definition.Stop, at+"/format", fmt.Sprintf("%q is not a kind of file", def.Format), "Nothing would come out.", definition.Replace("Take CSV", at+"/format", "csv"))
 		}
 	case LinkLine, MessageLine:
 	default:
-		c.find(checkup.Stop, at+"/kind", fmt.Sprintf("%q is not something a button can do", def.Kind), "Nothing would happen.", nil)
+		c.find(definition.Stop, at+"/kind", fmt.Sprintf("%q is not something a button can do", def.Kind), "Nothing would happen.", nil)
 	}
 	b.lines = append(b.lines, l)
 }

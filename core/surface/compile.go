@@ -6,7 +6,7 @@ import (
 	"slices"
 	"strings"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/value"
@@ -53,7 +53,7 @@ type column struct {
 
 // Compile checks the parts against what is known. Findings carry pointers below the
 // given one.
-func Compile(s expr.Scope, bands []Band, document, step, pointer string) (*Surface, []checkup.Finding) {
+func Compile(s expr.Scope, bands []Band, document, step, pointer string) (*Surface, []definition.Finding) {
 	c := &compiler{scope: s, out: &Surface{Bands: bands, parts: map[string]*part{}}, document: document, step: step}
 	for part, at := range Parts(bands) {
 		c.part(part, pointer+at)
@@ -80,26 +80,26 @@ type compiler struct {
 	scope          expr.Scope
 	out            *Surface
 	document, step string
-	findings       []checkup.Finding
+	findings       []definition.Finding
 }
 
-func (c *compiler) find(severity checkup.Severity, pointer, text, consequence string, mend *checkup.Mend) {
-	c.findings = append(c.findings, checkup.Finding{Document: c.document, Step: c.step, Pointer: pointer,
+func (c *compiler) find(severity definition.Severity, pointer, text, consequence string, mend *definition.Mend) {
+	c.findings = append(c.findings, definition.Finding{Document: c.document, Step: c.step, Pointer: pointer,
 		Severity: severity, Text: text, Consequence: consequence, Mend: mend})
 }
 
 func (c *compiler) failed(err error, pointer, source, consequence string) {
-	c.findings = append(c.findings, checkup.FromProblem(c.document, c.step, consequence, expr.Problem(err, pointer, source)))
+	c.findings = append(c.findings, definition.FromProblem(c.document, c.step, consequence, expr.Problem(err, pointer, source)))
 }
 
 func (c *compiler) part(def *Part, at string) {
 	p := &part{Part: def}
 	if problem := model.KeyProblem(def.Key); problem != "" {
-		c.find(checkup.Stop, at+"/key", problem, "Nothing can use what this part gives out.", nil)
+		c.find(definition.Stop, at+"/key", problem, "Nothing can use what this part gives out.", nil)
 		return
 	}
 	if c.out.parts[def.Key] != nil {
-		c.find(checkup.Stop, at+"/key", fmt.Sprintf("two parts here have the key %q", def.Key),
+		c.find(definition.Stop, at+"/key", fmt.Sprintf("two parts here have the key %q", def.Key),
 			"What the second gives out would be taken for the first's.", nil)
 		return
 	}
@@ -125,7 +125,7 @@ func (c *compiler) part(def *Part, at string) {
 		p.text = t
 		c.out.Uses = append(c.out.Uses, t.Uses...)
 	default:
-		c.find(checkup.Stop, at+"/kind", fmt.Sprintf("a part of kind %q needs its settings", def.Kind), "The part could not be shown.", nil)
+		c.find(definition.Stop, at+"/kind", fmt.Sprintf("a part of kind %q needs its settings", def.Kind), "The part could not be shown.", nil)
 	}
 }
 
@@ -144,13 +144,13 @@ func (c *compiler) input(p *part, at string) {
 	in := p.Input
 	switch {
 	case !slices.Contains(model.FieldTypes, in.Type) || in.Type == model.WorkedOut || in.Type == model.Number:
-		c.find(checkup.Stop, at+"/type", fmt.Sprintf("%q is not something a person can enter", in.Type), "There would be nothing to fill in.", nil)
+		c.find(definition.Stop, at+"/type", fmt.Sprintf("%q is not something a person can enter", in.Type), "There would be nothing to fill in.", nil)
 		return
 	case in.Type.Chosen() && len(in.Choices) == 0:
-		c.find(checkup.Stop, at+"/choices", fmt.Sprintf("%s offers nothing to choose", p.Label), "The person could not go on.", nil)
+		c.find(definition.Stop, at+"/choices", fmt.Sprintf("%s offers nothing to choose", p.Label), "The person could not go on.", nil)
 		return
 	case in.Type == model.Reference && c.scope.Model.Object(in.Object) == nil:
-		c.find(checkup.Stop, at+"/object", fmt.Sprintf("there is no object %q to choose from", in.Object), "There would be nothing to choose.", nil)
+		c.find(definition.Stop, at+"/object", fmt.Sprintf("there is no object %q to choose from", in.Object), "There would be nothing to choose.", nil)
 		return
 	}
 	p.object = p.field.Target()
@@ -160,7 +160,7 @@ func (c *compiler) input(p *part, at string) {
 		c.fits(p, in.Fits, at+"/fits")
 	}
 	if p.Label == "" {
-		c.find(checkup.Care, strings.TrimSuffix(at, "/input")+"/label", "this input has no label", "The person would not know what to enter.", nil)
+		c.find(definition.Care, strings.TrimSuffix(at, "/input")+"/label", "this input has no label", "The person would not know what to enter.", nil)
 	}
 	if in.Default == nil {
 		return
@@ -174,7 +174,7 @@ func (c *compiler) input(p *part, at string) {
 		err = p.field.CheckValue(v)
 	}
 	if err != nil {
-		c.find(checkup.Stop, at+"/default/literal", err.Error(), "The input would begin empty.", nil)
+		c.find(definition.Stop, at+"/default/literal", err.Error(), "The input would begin empty.", nil)
 		return
 	}
 	p.literal = v
@@ -183,7 +183,7 @@ func (c *compiler) input(p *part, at string) {
 func (c *compiler) table(p *part, at string) {
 	t := p.Table
 	if t.Source == "" {
-		c.find(checkup.Stop, at+"/source", "this table is fed by nothing", "The person would see an empty table and could not go on.", c.offerList(at+"/source"))
+		c.find(definition.Stop, at+"/source", "this table is fed by nothing", "The person would see an empty table and could not go on.", c.offerList(at+"/source"))
 		return
 	}
 	p.source = c.program(t.Source, expr.Type{Kind: value.KindList}, at+"/source", "The person would see an empty table and could not go on.")
@@ -212,11 +212,11 @@ func (c *compiler) table(p *part, at string) {
 	case SelectSeveral:
 		c.out.Answers = append(c.out.Answers, expr.Name{Key: p.Key, Label: p.Label, Type: expr.Type{Kind: value.KindList, Object: p.object}})
 		if least := t.fewest(); least < 0 {
-			c.find(checkup.Stop, at+"/least", fmt.Sprintf("at least %d rows cannot be asked for", least), "Nobody could tell how many to choose.",
-				&checkup.Mend{Label: "Let none be chosen", Patch: []checkup.Op{{Op: "replace", Path: at + "/least", Value: []byte("0")}}})
+			c.find(definition.Stop, at+"/least", fmt.Sprintf("at least %d rows cannot be asked for", least), "Nobody could tell how many to choose.",
+				&definition.Mend{Label: "Let none be chosen", Patch: []definition.Op{{Op: "replace", Path: at + "/least", Value: []byte("0")}}})
 		} else if t.Most > 0 && least > t.Most {
-			c.find(checkup.Stop, at+"/least", fmt.Sprintf("at least %d rows but at most %d cannot be chosen", least, t.Most), "The person could not go on.",
-				&checkup.Mend{Label: fmt.Sprintf("Make it at most %d", least), Patch: []checkup.Op{{Op: "replace", Path: at + "/most", Value: fmt.Appendf(nil, "%d", least)}}})
+			c.find(definition.Stop, at+"/least", fmt.Sprintf("at least %d rows but at most %d cannot be chosen", least, t.Most), "The person could not go on.",
+				&definition.Mend{Label: fmt.Sprintf("Make it at most %d", least), Patch: []definition.Op{{Op: "replace", Path: at + "/most", Value: fmt.Appendf(nil, "%d", least)}}})
 		}
 	case SelectNone:
 	default:
@@ -225,7 +225,7 @@ func (c *compiler) table(p *part, at string) {
 }
 
 func (c *compiler) noSelection(t *Table, at string) {
-	c.find(checkup.Stop, at+"/select", fmt.Sprintf("%q is not a way to select rows", t.Select), "No row could be chosen.", checkup.Replace("Let one row be chosen", at+"/select", string(SelectOne)))
+	c.find(definition.Stop, at+"/select", fmt.Sprintf("%q is not a way to select rows", t.Select), "No row could be chosen.", definition.Replace("Let one row be chosen", at+"/select", string(SelectOne)))
 }
 
 // shown checks what a table shows of the records in it.
@@ -234,8 +234,8 @@ func (c *compiler) shown(p *part, at string) {
 	p.columns = c.columns(p.object, t.Columns, at+"/columns")
 	if len(t.Columns) == 0 {
 		label := c.scope.Model.Object(p.object).LabelField
-		c.find(checkup.Stop, at+"/columns", "this table has no columns", "The person would see rows without anything in them.",
-			&checkup.Mend{Label: "Show " + label, Patch: []checkup.Op{{Op: "add", Path: at + "/columns/-", Value: []byte(`{"path":"` + label + `"}`)}}})
+		c.find(definition.Stop, at+"/columns", "this table has no columns", "The person would see rows without anything in them.",
+			&definition.Mend{Label: "Show " + label, Patch: []definition.Op{{Op: "add", Path: at + "/columns/-", Value: []byte(`{"path":"` + label + `"}`)}}})
 	}
 	for i, k := range t.Keyword {
 		path, err := c.scope.Model.Path(p.object, k)
@@ -249,16 +249,16 @@ func (c *compiler) shown(p *part, at string) {
 		p.keyword = append(p.keyword, path)
 	}
 	if t.Live != "" && t.Live != "tell" && t.Live != "refresh" {
-		c.find(checkup.Stop, at+"/live", fmt.Sprintf("%q is not what a table can do when its records change", t.Live), "People would see old records.", checkup.Replace("Let it say so", at+"/live", "tell"))
+		c.find(definition.Stop, at+"/live", fmt.Sprintf("%q is not what a table can do when its records change", t.Live), "People would see old records.", definition.Replace("Let it say so", at+"/live", "tell"))
 	}
 	c.marks(p, at+"/marks")
 }
 
 // offerList proposes the latest list that is known.
-func (c *compiler) offerList(pointer string) *checkup.Mend {
+func (c *compiler) offerList(pointer string) *definition.Mend {
 	for _, n := range slices.Backward(c.scope.Names) {
 		if n.Type.Kind == value.KindList {
-			return checkup.Replace("Show "+n.Label, pointer, n.Key)
+			return definition.Replace("Show "+n.Label, pointer, n.Key)
 		}
 	}
 	return nil

@@ -4,7 +4,7 @@ import (
 	"context"
 	"fmt"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/search"
@@ -63,8 +63,8 @@ func (c *compiler) fits(p *part, f *Fits, at string) {
 		return
 	}
 	if field.Target() != p.object || field.HoldsFile() {
-		c.find(checkup.Stop, at+"/field", fmt.Sprintf("%s of %s does not refer to what is chosen here", field.Label, o.Label), consequence,
-			&checkup.Mend{Label: "Offer all", Patch: []checkup.Op{{Op: "remove", Path: at}}})
+		c.find(definition.Stop, at+"/field", fmt.Sprintf("%s of %s does not refer to what is chosen here", field.Label, o.Label), consequence,
+			&definition.Mend{Label: "Offer all", Patch: []definition.Op{{Op: "remove", Path: at}}})
 		return
 	}
 	out := &fitting{object: f.Object, field: f.Field}

@@ -5,7 +5,7 @@ import (
 	"fmt"
 
 	"plainpath/core/access"
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
 	"plainpath/core/search"
@@ -55,11 +55,11 @@ func (c *compiler) inside(p *part, def *Inside, at string, depth int) {
 	}
 	f := o.Field(def.Field)
 	if f == nil || f.Target() != p.object {
-		c.find(checkup.Stop, at+"/field", fmt.Sprintf("%s have no reference %q to these rows", o.Plural, def.Field), "Rows would open to nothing.", nil)
+		c.find(definition.Stop, at+"/field", fmt.Sprintf("%s have no reference %q to these rows", o.Plural, def.Field), "Rows would open to nothing.", nil)
 		return
 	}
 	if depth > mostInside {
-		c.find(checkup.Stop, at, fmt.Sprintf("tables lie more than %d deep in each other", mostInside), "Nobody would find their way back.", nil)
+		c.find(definition.Stop, at, fmt.Sprintf("tables lie more than %d deep in each other", mostInside), "Nobody would find their way back.", nil)
 		return
 	}
 	inner := &part{Part: &Part{Key: p.Key, Kind: TablePart, Label: def.Label, Table: &def.Table}, object: def.Object, via: f, insideAs: def}
@@ -70,7 +70,7 @@ func (c *compiler) inside(p *part, def *Inside, at string, depth int) {
 		c.noSelection(&def.Table, at+"/table")
 	}
 	if def.Table.Source != "" {
-		c.find(checkup.Stop, at+"/table/source", "what a row opens to is fed by the row", "It would show something else than it says.", checkup.Replace("Feed it by the row", at+"/table/source", ""))
+		c.find(definition.Stop, at+"/table/source", "what a row opens to is fed by the row", "It would show something else than it says.", definition.Replace("Feed it by the row", at+"/table/source", ""))
 	}
 	switch def.Shows {
 	case AsChart:
@@ -78,7 +78,7 @@ func (c *compiler) inside(p *part, def *Inside, at string, depth int) {
 		return
 	case AsTable, AsCards, "":
 	default:
-		c.find(checkup.Stop, at+"/shows", fmt.Sprintf("records cannot be shown as %q", def.Shows), "Rows would open to nothing.", checkup.Replace("Show a table", at+"/shows", string(AsTable)))
+		c.find(definition.Stop, at+"/shows", fmt.Sprintf("records cannot be shown as %q", def.Shows), "Rows would open to nothing.", definition.Replace("Show a table", at+"/shows", string(AsTable)))
 	}
 	c.shown(inner, at+"/table")
 	c.buttons(inner, at+"/table/buttons")
@@ -89,7 +89,7 @@ func (c *compiler) inside(p *part, def *Inside, at string, depth int) {
 
 func (c *compiler) chart(o *model.Object, def *Chart, at string) {
 	if def == nil {
-		c.find(checkup.Stop, at, "the chart is made of nothing", "Rows would open to nothing.", nil)
+		c.find(definition.Stop, at, "the chart is made of nothing", "Rows would open to nothing.", nil)
 		return
 	}
 	by, err := c.scope.Model.Path(o.Key, def.By.Path)

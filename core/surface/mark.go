@@ -4,7 +4,7 @@ import (
 	"fmt"
 	"slices"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/value"
@@ -52,16 +52,16 @@ func (c *compiler) marks(p *part, at string) {
 		m := &p.Table.Marks[i]
 		pointer := fmt.Sprintf("%s/%d", at, i)
 		if !slices.Contains(markColours, m.Colour) {
-			inner.find(checkup.Stop, pointer+"/colour", fmt.Sprintf("%q is not a colour of marks", m.Colour), "The mark could not be shown.", checkup.Replace("Make it care", pointer+"/colour", "care"))
+			inner.find(definition.Stop, pointer+"/colour", fmt.Sprintf("%q is not a colour of marks", m.Colour), "The mark could not be shown.", definition.Replace("Make it care", pointer+"/colour", "care"))
 		}
 		if !slices.Contains(markIcons, m.Icon) {
-			inner.find(checkup.Stop, pointer+"/icon", fmt.Sprintf("%q is not an icon of marks", m.Icon), "The mark could not be shown.", checkup.Replace("Do without", pointer+"/icon", ""))
+			inner.find(definition.Stop, pointer+"/icon", fmt.Sprintf("%q is not an icon of marks", m.Icon), "The mark could not be shown.", definition.Replace("Do without", pointer+"/icon", ""))
 		}
 		if m.Says == "" {
-			inner.find(checkup.Care, pointer+"/says", "this mark has no word", "People who do not see its colour would not know of it.", nil)
+			inner.find(definition.Care, pointer+"/says", "this mark has no word", "People who do not see its colour would not know of it.", nil)
 		}
 		if m.Column != "" && !slices.ContainsFunc(p.columns, func(col column) bool { return col.path.String() == m.Column }) {
-			inner.find(checkup.Stop, pointer+"/column", fmt.Sprintf("the table has no column %q", m.Column), "The mark would not be shown.", nil)
+			inner.find(definition.Stop, pointer+"/column", fmt.Sprintf("the table has no column %q", m.Column), "The mark would not be shown.", nil)
 		}
 		when, err := expr.CompileAs(inner.scope, m.When, expr.Type{Kind: value.KindYesNo})
 		if err != nil {

@@ -8,7 +8,7 @@ import (
 	"slices"
 	"strings"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/value"
@@ -58,7 +58,7 @@ const (
 )
 
 // CompilePage checks a page. The program can be shown unless a finding is a stop.
-func CompilePage(base expr.Scope, roles []string, def *Page) (*PageProgram, []checkup.Finding) {
+func CompilePage(base expr.Scope, roles []string, def *Page) (*PageProgram, []definition.Finding) {
 	p := &PageProgram{Def: def, searches: map[string]*SearchPlan{}, needs: map[string][]string{}, waits: map[string][]string{}}
 	c := &compiler{scope: base, document: "page/" + def.Key}
 	p.checkRoles(c, roles)
@@ -68,7 +68,7 @@ func CompilePage(base expr.Scope, roles []string, def *Page) (*PageProgram, []ch
 		p.Scope = p.Scope.With(n)
 	}
 	c.scope = p.Scope
-	var findings []checkup.Finding
+	var findings []definition.Finding
 	p.surface, findings = Compile(p.Scope, def.Bands, c.document, "", "")
 	c.findings = append(c.findings, findings...)
 	p.used = append(p.used, p.surface.Uses...)
@@ -88,20 +88,20 @@ func CompilePage(base expr.Scope, roles []string, def *Page) (*PageProgram, []ch
 		}
 	}
 	p.sort(c)
-	checkup.Sort(c.findings)
+	definition.Sort(c.findings)
 	return p, c.findings
 }
 
 func (p *PageProgram) checkRoles(c *compiler, roles []string) {
 	if problem := model.KeyProblem(p.Def.Key); problem != "" {
-		c.find(checkup.Stop, "/key", problem, "The page could not be opened.", nil)
+		c.find(definition.Stop, "/key", problem, "The page could not be opened.", nil)
 	}
 	if len(p.Def.Roles) == 0 {
-		c.find(checkup.Care, "/roles", "no role may open this page", "Nobody would find it in Use.", nil)
+		c.find(definition.Care, "/roles", "no role may open this page", "Nobody would find it in Use.", nil)
 	}
 	for i, r := range p.Def.Roles {
 		if !slices.Contains(roles, r) {
-			c.find(checkup.Stop, fmt.Sprintf("/roles/%d", i), fmt.Sprintf("there is no role %q", r), "The people meant could not open it.", nil)
+			c.find(definition.Stop, fmt.Sprintf("/roles/%d", i), fmt.Sprintf("there is no role %q", r), "The people meant could not open it.", nil)
 		}
 	}
 }
@@ -121,9 +121,9 @@ func (c *compiler) pageNames(def *Page) []expr.Name {
 		_, known := c.scope.Find(s.Key)
 		switch problem := model.KeyProblem(s.Key); {
 		case problem != "":
-			c.find(checkup.Stop, at, problem, "Nothing could show what it finds.", nil)
+			c.find(definition.Stop, at, problem, "Nothing could show what it finds.", nil)
 		case taken[s.Key] || known:
-			c.find(checkup.Stop, at, fmt.Sprintf("the key %q is taken", s.Key), "What one search finds would be taken for the other's.", nil)
+			c.find(definition.Stop, at, fmt.Sprintf("the key %q is taken", s.Key), "What one search finds would be taken for the other's.", nil)
 		default:
 			know(expr.Name{Key: s.Key, Label: s.Label, Type: expr.Type{Kind: value.KindList, Object: s.Search.Object}})
 		}
@@ -133,7 +133,7 @@ func (c *compiler) pageNames(def *Page) []expr.Name {
 		_, known := c.scope.Find(part.Key)
 		switch {
 		case taken[part.Key] || known:
-			c.find(checkup.Stop, at+"/key", fmt.Sprintf("the key %q is taken", part.Key), "What the part gives out would be taken for something else.", nil)
+			c.find(definition.Stop, at+"/key", fmt.Sprintf("the key %q is taken", part.Key), "What the part gives out would be taken for something else.", nil)
 		case part.Kind == InputPart && part.Input != nil:
 			know(expr.Name{Key: part.Key, Label: part.Label, Type: expr.OfField(part.Field())})
 		case part.Kind == TablePart && part.Table != nil:
@@ -217,7 +217,7 @@ func (p *PageProgram) sort(c *compiler) {
 			for _, k := range append(slices.Clone(way[i:]), key) {
 				labels = append(labels, p.label(k))
 			}
-			c.find(checkup.Stop, pointers[key], "this goes round in a circle: "+strings.Join(labels, " → "),
+			c.find(definition.Stop, pointers[key], "this goes round in a circle: "+strings.Join(labels, " → "),
 				"Each would wait for the other and nothing would be shown.", nil)
 			return false
 		}

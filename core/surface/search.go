@@ -6,7 +6,7 @@ import (
 	"slices"
 	"strings"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
@@ -37,7 +37,7 @@ type SearchPlan struct {
 
 // CompileSearch checks a search of a step, or of a page when step is empty. The plan can
 // be bound unless a finding is a stop; it is nil when there is no such object.
-func CompileSearch(s expr.Scope, def *Search, document, step, at string) (*SearchPlan, []checkup.Finding) {
+func CompileSearch(s expr.Scope, def *Search, document, step, at string) (*SearchPlan, []definition.Finding) {
 	c := &compiler{scope: s, document: document, step: step}
 	if s.Model.Object(def.Object) == nil {
 		c.failed(UnknownObject(s.Model, def.Object), at+"/object", def.Object, "The search could not be done.")
@@ -46,7 +46,7 @@ func CompileSearch(s expr.Scope, def *Search, document, step, at string) (*Searc
 	p := &SearchPlan{Def: def}
 	var problems []model.Problem
 	p.Where, problems = predicate.Check(s, def.Object, def.Where, at+"/where")
-	c.findings = append(c.findings, checkup.FromProblems(document, step, "The search could not be done, so it would not be tried with fewer conditions either.", problems)...)
+	c.findings = append(c.findings, definition.FromProblems(document, step, "The search could not be done, so it would not be tried with fewer conditions either.", problems)...)
 	for i, order := range def.Order {
 		path, err := s.Model.Path(def.Object, order.Path)
 		if err != nil {
@@ -56,8 +56,8 @@ func CompileSearch(s expr.Scope, def *Search, document, step, at string) (*Searc
 		p.order = append(p.order, search.Order{Path: path, Desc: order.Desc})
 	}
 	if def.Limit < 0 {
-		c.find(checkup.Stop, at+"/limit", "a limit cannot be less than nought", "The search could not be done.",
-			&checkup.Mend{Label: "Find all", Patch: []checkup.Op{{Op: "remove", Path: at + "/limit"}}})
+		c.find(definition.Stop, at+"/limit", "a limit cannot be less than nought", "The search could not be done.",
+			&definition.Mend{Label: "Find all", Patch: []definition.Op{{Op: "remove", Path: at + "/limit"}}})
 	}
 	return p, c.findings
 }

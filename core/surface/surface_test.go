@@ -5,7 +5,7 @@ import (
 	"strings"
 	"testing"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
@@ -104,7 +104,7 @@ func TestWhatIsWrongWithAPart(t *testing.T) {
 func TestTwoPartsOfOneKey(t *testing.T) {
 	bands := []Band{{Columns: []Column{{Parts: []Part{input(Input{Type: model.Text})}}, {Parts: []Part{input(Input{Type: model.Date})}}}}}
 	_, findings := Compile(scope(), bands, "d", "s", "")
-	if len(findings) != 1 || findings[0].Severity != checkup.Stop || !strings.Contains(findings[0].Text, "two parts") {
+	if len(findings) != 1 || findings[0].Severity != definition.Stop || !strings.Contains(findings[0].Text, "two parts") {
 		t.Errorf("%+v", findings)
 	}
 }

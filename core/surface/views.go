@@ -3,7 +3,7 @@ package surface
 import (
 	"fmt"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
@@ -15,11 +15,11 @@ func (c *compiler) views(p *part, at string) {
 	for i, v := range p.Table.Views {
 		pointer := fmt.Sprintf("%s/%d", at, i)
 		if v.Label == "" {
-			c.find(checkup.Care, pointer+"/label", "this view has no name", "Nobody could tell it from the others.", nil)
+			c.find(definition.Care, pointer+"/label", "this view has no name", "Nobody could tell it from the others.", nil)
 		}
 		for _, problem := range c.viewed(p.object, v.Body.Look, pointer+"/body/look") {
-			f := checkup.FromProblem(c.document, c.step, fmt.Sprintf("The view “%s” would open without it.", v.Label), problem)
-			f.Severity = checkup.Care
+			f := definition.FromProblem(c.document, c.step, fmt.Sprintf("The view “%s” would open without it.", v.Label), problem)
+			f.Severity = definition.Care
 			c.findings = append(c.findings, f)
 		}
 	}

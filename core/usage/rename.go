@@ -9,7 +9,7 @@ import (
 	"strconv"
 	"strings"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/edit"
 	"plainpath/core/edition"
 	"plainpath/core/model"
@@ -17,14 +17,14 @@ import (
 
 // Change is what becomes of one document.
 type Change struct {
-	Document edition.Document
+	Document definition.Document
 	// Key is the document's own key from now on.
 	Key   string
 	Patch edit.Patch
 }
 
 // StuckError says what cannot follow a new key by itself.
-type StuckError struct{ Findings []checkup.Finding }
+type StuckError struct{ Findings []definition.Finding }
 
 func (e *StuckError) Error() string {
 	return fmt.Sprintf("%d places cannot follow the new name by themselves: %s", len(e.Findings), e.Findings[0].Text)
@@ -36,7 +36,7 @@ const mostRounds = 50
 
 // RenameField gives the patches after which a field has another key and everything that
 // names it follows. The new key must be free.
-func RenameField(docs []edition.Document, object, field, to string) ([]Change, error) {
+func RenameField(docs []definition.Document, object, field, to string) ([]Change, error) {
 	r, o, err := rename(docs, object, field, to)
 	if err != nil {
 		return nil, err
@@ -58,7 +58,7 @@ func RenameField(docs []edition.Document, object, field, to string) ([]Change, e
 
 // RenameChoice gives the patches after which a value of a choice has another key and
 // everything that names it follows.
-func RenameChoice(docs []edition.Document, object, field, choice, to string) ([]Change, error) {
+func RenameChoice(docs []definition.Document, object, field, choice, to string) ([]Change, error) {
 	r, o, err := rename(docs, object, choice, to)
 	if err != nil {
 		return nil, err
@@ -84,7 +84,7 @@ func RenameChoice(docs []edition.Document, object, field, choice, to string) ([]
 		return nil, err
 	}
 	if again := r.inList(f.Default); again != nil {
-		if err := r.apply(name, checkup.Op{Op: "replace", Path: pointer + "/default", Value: again}); err != nil {
+		if err := r.apply(name, definition.Op{Op: "replace", Path: pointer + "/default", Value: again}); err != nil {
 			return nil, err
 		}
 	}
@@ -93,7 +93,7 @@ func RenameChoice(docs []edition.Document, object, field, choice, to string) ([]
 
 // RenameObject gives the patches after which an object has another key and everything
 // that names it follows.
-func RenameObject(docs []edition.Document, object, to string) ([]Change, error) {
+func RenameObject(docs []definition.Document, object, to string) ([]Change, error) {
 	r, o, err := rename(docs, object, object, to)
 	if err != nil {
 		return nil, err
@@ -109,7 +109,7 @@ func RenameObject(docs []edition.Document, object, to string) ([]Change, error) 
 	r.moved, r.is = "object/"+object, "object/"+to
 	for i, d := range r.docs {
 		var named struct{ Organisation string }
-		if d.Kind == edition.AppDocument && json.Unmarshal(d.Body, &named) == nil && named.Organisation == object {
+		if d.Kind == definition.App && json.Unmarshal(d.Body, &named) == nil && named.Organisation == object {
 			if err := r.apply(d.Name(), replace("/organisation", to)); err != nil {
 				return nil, err
 			}
@@ -130,12 +130,12 @@ var hadKeys = regexp.MustCompile(`/(steps|parts)/\d+$`)
 // RenameIn gives the patches after which what is at a pointer into a document and has the key
 // from, such as a step, a part, a button or a value handed over, has another and everything that
 // names it follows.
-func RenameIn(docs []edition.Document, kind edition.DocumentKind, key, pointer, from, to string) ([]Change, error) {
+func RenameIn(docs []definition.Document, kind definition.Kind, key, pointer, from, to string) ([]Change, error) {
 	before, err := edition.Compile(docs)
 	if err != nil {
 		return nil, err
 	}
-	at := slices.IndexFunc(docs, func(d edition.Document) bool { return d.Kind == kind && d.Key == key })
+	at := slices.IndexFunc(docs, func(d definition.Document) bool { return d.Kind == kind && d.Key == key })
 	if at < 0 {
 		return nil, fmt.Errorf("there is no %s %q", kind, key)
 	}
@@ -184,15 +184,15 @@ type renaming struct {
 	// word finds the old name in expressions and texts; with is put in its place.
 	word  *regexp.Regexp
 	with  string
-	docs  []edition.Document
-	given []edition.Document
+	docs  []definition.Document
+	given []definition.Document
 	// patches are by place among the documents.
 	patches map[int]edit.Patch
 	// moved is the name of a document whose own key changes, is its new one.
 	moved, is string
 }
 
-func rename(docs []edition.Document, object, from, to string) (*renaming, *model.Object, error) {
+func rename(docs []definition.Document, object, from, to string) (*renaming, *model.Object, error) {
 	before, err := edition.Compile(docs)
 	if err != nil {
 		return nil, nil, err
@@ -204,7 +204,7 @@ func rename(docs []edition.Document, object, from, to string) (*renaming, *model
 	return following(docs, before, from, to), o, nil
 }
 
-func following(docs []edition.Document, before *edition.Edition, from, to string) *renaming {
+func following(docs []definition.Document, before *edition.Edition, from, to string) *renaming {
 	return &renaming{before: before, from: from, to: to, word: regexp.MustCompile(`\b` + regexp.QuoteMeta(from) + `\b`), with: to,
 		docs: slices.Clone(docs), given: docs, patches: map[int]edit.Patch{}}
 }
@@ -215,7 +215,7 @@ func (r *renaming) rekey(name, pointer string, was []string) error {
 	if err != nil {
 		return err
 	}
-	if err := r.apply(name, checkup.Op{Op: "add", Path: pointer + "/was", Value: raw}); err != nil {
+	if err := r.apply(name, definition.Op{Op: "add", Path: pointer + "/was", Value: raw}); err != nil {
 		return err
 	}
 	return r.apply(name, replace(pointer+"/key", r.to))
@@ -262,7 +262,7 @@ func (r *renaming) settle() ([]Change, error) {
 }
 
 // broken are the findings that the new key has brought so far.
-func (r *renaming) broken() ([]checkup.Finding, error) {
+func (r *renaming) broken() ([]definition.Finding, error) {
 	after, err := edition.Compile(r.docs)
 	if err != nil {
 		return nil, err
@@ -273,7 +273,7 @@ func (r *renaming) broken() ([]checkup.Finding, error) {
 // followInside puts the new key in the place of the old one within expressions, one at a time:
 // a finding may be but the consequence of another, and then the name it points at means
 // something else. What does not help is taken back.
-func (r *renaming) followInside(broken []checkup.Finding) (bool, error) {
+func (r *renaming) followInside(broken []definition.Finding) (bool, error) {
 	moved := false
 	for _, f := range broken {
 		at := r.at(f.Document)
@@ -308,14 +308,14 @@ func (r *renaming) followInside(broken []checkup.Finding) (bool, error) {
 }
 
 // helped says whether a finding is gone, or another stands elsewhere in its expression by now.
-func helped(f checkup.Finding, after []checkup.Finding) bool {
-	return !slices.ContainsFunc(after, func(o checkup.Finding) bool {
+func helped(f definition.Finding, after []definition.Finding) bool {
+	return !slices.ContainsFunc(after, func(o definition.Finding) bool {
 		return o.Document == f.Document && o.Pointer == f.Pointer && (o.Place == nil || o.Place.Offset == f.Place.Offset)
 	})
 }
 
 // takeBack undoes the latest operation on a document.
-func (r *renaming) takeBack(at int, name string, back checkup.Op) error {
+func (r *renaming) takeBack(at int, name string, back definition.Op) error {
 	if err := r.apply(name, back); err != nil {
 		return err
 	}
@@ -324,10 +324,10 @@ func (r *renaming) takeBack(at int, name string, back checkup.Op) error {
 }
 
 func (r *renaming) at(name string) int {
-	return slices.IndexFunc(r.docs, func(d edition.Document) bool { return d.Name() == name })
+	return slices.IndexFunc(r.docs, func(d definition.Document) bool { return d.Name() == name })
 }
 
-func (r *renaming) apply(name string, op checkup.Op) error {
+func (r *renaming) apply(name string, op definition.Op) error {
 	for i, d := range r.docs {
 		if d.Name() != name {
 			continue
@@ -343,7 +343,7 @@ func (r *renaming) apply(name string, op checkup.Op) error {
 }
 
 // follow puts the new key in the place of the old one where a finding points at just that.
-func (r *renaming) follow(f checkup.Finding) (bool, error) {
+func (r *renaming) follow(f definition.Finding) (bool, error) {
 	at := r.at(f.Document)
 	if at < 0 {
 		return false, nil
@@ -353,7 +353,7 @@ func (r *renaming) follow(f checkup.Finding) (bool, error) {
 		return false, nil
 	}
 	if again := r.inList(held); again != nil {
-		return true, r.apply(f.Document, checkup.Op{Op: "replace", Path: f.Pointer, Value: again})
+		return true, r.apply(f.Document, definition.Op{Op: "replace", Path: f.Pointer, Value: again})
 	}
 	var text string
 	if json.Unmarshal(held, &text) != nil {
@@ -361,10 +361,10 @@ func (r *renaming) follow(f checkup.Finding) (bool, error) {
 		if f.Pointer[last+1:] != r.from { // a member named like the field
 			return false, nil
 		}
-		if err := r.apply(f.Document, checkup.Op{Op: "remove", Path: f.Pointer}); err != nil {
+		if err := r.apply(f.Document, definition.Op{Op: "remove", Path: f.Pointer}); err != nil {
 			return false, err
 		}
-		return true, r.apply(f.Document, checkup.Op{Op: "add", Path: f.Pointer[:last+1] + r.to, Value: held})
+		return true, r.apply(f.Document, definition.Op{Op: "add", Path: f.Pointer[:last+1] + r.to, Value: held})
 	}
 	if text != r.from || r.moved != "" && !strings.HasSuffix(f.Pointer, "/object") { // elsewhere it means something else than an object
 		return false, nil
@@ -395,9 +395,9 @@ func (r *renaming) changes() []Change {
 	return out
 }
 
-func replace(pointer, text string) checkup.Op {
+func replace(pointer, text string) definition.Op {
 	raw, _ := json.Marshal(text) // a string can always be written
-	return checkup.Op{Op: "replace", Path: pointer, Value: raw}
+	return definition.Op{Op: "replace", Path: pointer, Value: raw}
 }
 
 // lookup reads the value at a JSON Pointer (RFC 6901).

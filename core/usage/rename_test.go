@@ -4,11 +4,12 @@ import (
 	"strings"
 	"testing"
 
+	"plainpath/core/definition"
 	"plainpath/core/edition"
 )
 
 // moved applies changes, new keys of documents included.
-func moved(t *testing.T, docs []edition.Document, changes []Change) map[string]string {
+func moved(t *testing.T, docs []definition.Document, changes []Change) map[string]string {
 	t.Helper()
 	after := apply(t, docs, changes)
 	for i, d := range after {
@@ -71,7 +72,7 @@ func TestAnObjectsNewKeyIsFollowed(t *testing.T) {
 }
 
 // chosen is app with choices in the place of texts.
-func chosen() []edition.Document {
+func chosen() []definition.Document {
 	docs := app()
 	values := `"choices":[{"key":"goods","label":"Goods"},{"key":"people","label":"People"}]`
 	docs[2].Body = []byte(strings.NewReplacer(`"label":"Kind","type":"text","required":true`, `"label":"Kind","type":"choice","required":true,"default":"goods",`+values,
@@ -154,17 +155,17 @@ func TestWhereAChoiceIsUsed(t *testing.T) {
 }
 
 func TestWhatBreaksWithoutADocument(t *testing.T) {
-	uses, err := OfDocument(app(), edition.ObjectDocument, "visit")
+	uses, err := OfDocument(app(), definition.Object, "visit")
 	if err != nil || len(uses) != 1 || uses[0].Step != "added" {
 		t.Errorf("%+v, %v", uses, err)
 	}
-	if uses, err = OfDocument(app(), edition.ObjectDocument, "lift"); err != nil || len(uses) < 4 {
+	if uses, err = OfDocument(app(), definition.Object, "lift"); err != nil || len(uses) < 4 {
 		t.Errorf("%+v, %v", uses, err)
 	}
-	if uses, err = OfDocument(app(), edition.WalkthroughDocument, "walk"); err != nil || len(uses) != 0 {
+	if uses, err = OfDocument(app(), definition.Walkthrough, "walk"); err != nil || len(uses) != 0 {
 		t.Errorf("nothing needs a walkthrough: %+v, %v", uses, err)
 	}
-	if _, err = OfDocument(app(), edition.RoleDocument, "nobody"); err == nil {
+	if _, err = OfDocument(app(), definition.Role, "nobody"); err == nil {
 		t.Error("a document that is not there")
 	}
 }

@@ -3,12 +3,13 @@ package usage
 import (
 	"strings"
 
+	"plainpath/core/definition"
 	"plainpath/core/edition"
 )
 
 // Stuck says which walkthroughs of an older edition cannot go on with what has changed since,
 // and why: those that use such a field, or add records that would lack something now.
-func Stuck(docs []edition.Document, e *edition.Edition, changed []edition.Changed) (map[string]string, error) {
+func Stuck(docs []definition.Document, e *edition.Edition, changed []edition.Changed) (map[string]string, error) {
 	out := map[string]string{}
 	note := func(walkthrough, why string) {
 		if out[walkthrough] == "" {

@@ -6,7 +6,7 @@ import (
 	"fmt"
 	"slices"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/edit"
 	"plainpath/core/edition"
 	"plainpath/core/model"
@@ -17,7 +17,7 @@ const gone = "zz_taken_away"
 
 // OfField gives what would break if a field were taken away: one finding for each place
 // that uses it.
-func OfField(docs []edition.Document, object, field string) ([]checkup.Finding, error) {
+func OfField(docs []definition.Document, object, field string) ([]definition.Finding, error) {
 	return without(docs, object, func(o *model.Object) (string, error) {
 		n := slices.IndexFunc(o.Fields, func(f model.Field) bool { return f.Key == field })
 		if n < 0 {
@@ -28,7 +28,7 @@ func OfField(docs []edition.Document, object, field string) ([]checkup.Finding, 
 }
 
 // OfChoice gives what would break if a value of a choice were taken away.
-func OfChoice(docs []edition.Document, object, field, choice string) ([]checkup.Finding, error) {
+func OfChoice(docs []definition.Document, object, field, choice string) ([]definition.Finding, error) {
 	return without(docs, object, func(o *model.Object) (string, error) {
 		n := slices.IndexFunc(o.Fields, func(f model.Field) bool { return f.Key == field })
 		if n < 0 {
@@ -43,18 +43,18 @@ func OfChoice(docs []edition.Document, object, field, choice string) ([]checkup.
 }
 
 // without gives what would break if the key at a pointer into an object were not there.
-func without(docs []edition.Document, object string, pointer func(*model.Object) (string, error)) ([]checkup.Finding, error) {
+func without(docs []definition.Document, object string, pointer func(*model.Object) (string, error)) ([]definition.Finding, error) {
 	before, err := edition.Compile(docs)
 	if err != nil {
 		return nil, err
 	}
 	changed := slices.Clone(docs)
-	i := slices.IndexFunc(docs, func(d edition.Document) bool { return d.Kind == edition.ObjectDocument && d.Key == object })
+	i := slices.IndexFunc(docs, func(d definition.Document) bool { return d.Kind == definition.Object && d.Key == object })
 	if i < 0 {
 		return nil, fmt.Errorf("there is no object %q", object)
 	}
 	var o model.Object
-	if err := edition.Decode(docs[i].Body, &o); err != nil {
+	if err := definition.Decode(docs[i].Body, &o); err != nil {
 		return nil, fmt.Errorf("reading %s: %w", docs[i].Name(), err)
 	}
 	at, err := pointer(&o)
@@ -72,12 +72,12 @@ func without(docs []edition.Document, object string, pointer func(*model.Object)
 }
 
 // OfDocument gives what would break if a document were taken away.
-func OfDocument(docs []edition.Document, kind edition.DocumentKind, key string) ([]checkup.Finding, error) {
+func OfDocument(docs []definition.Document, kind definition.Kind, key string) ([]definition.Finding, error) {
 	before, err := edition.Compile(docs)
 	if err != nil {
 		return nil, err
 	}
-	without := slices.DeleteFunc(slices.Clone(docs), func(d edition.Document) bool { return d.Kind == kind && d.Key == key })
+	without := slices.DeleteFunc(slices.Clone(docs), func(d definition.Document) bool { return d.Kind == kind && d.Key == key })
 	if len(without) == len(docs) {
 		return nil, fmt.Errorf("there is no %s %q", kind, key)
 	}
@@ -90,8 +90,8 @@ func OfDocument(docs []edition.Document, kind edition.DocumentKind, key string) 
 
 // OfPart gives what would break if what is at a pointer into a document were taken away, such as
 // a step, a part or a button.
-func OfPart(docs []edition.Document, kind edition.DocumentKind, key, pointer string) ([]checkup.Finding, error) {
-	at := slices.IndexFunc(docs, func(d edition.Document) bool { return d.Kind == kind && d.Key == key })
+func OfPart(docs []definition.Document, kind definition.Kind, key, pointer string) ([]definition.Finding, error) {
+	at := slices.IndexFunc(docs, func(d definition.Document) bool { return d.Kind == kind && d.Key == key })
 	if at < 0 {
 		return nil, fmt.Errorf("there is no %s %q", kind, key)
 	}
@@ -112,9 +112,9 @@ func OfPart(docs []edition.Document, kind edition.DocumentKind, key, pointer str
 	for _, f := range before.Findings {
 		known[f.Document+f.Text]++
 	}
-	out := []checkup.Finding{}
+	out := []definition.Finding{}
 	for _, f := range after.Findings {
-		if known[f.Document+f.Text]--; known[f.Document+f.Text] < 0 && f.Severity == checkup.Stop {
+		if known[f.Document+f.Text]--; known[f.Document+f.Text] < 0 && f.Severity == definition.Stop {
 			out = append(out, f)
 		}
 	}
@@ -122,13 +122,13 @@ func OfPart(docs []edition.Document, kind edition.DocumentKind, key, pointer str
 }
 
 // breaks are the findings that were not there before.
-func breaks(before, after *edition.Edition) []checkup.Finding {
+func breaks(before, after *edition.Edition) []definition.Finding {
 	return breaksBut(before, after, "", "")
 }
 
 // Broken gives the findings that were not there before; of is the name that a document
 // has now which was called was, both empty when none has another name.
-func Broken(before, after []edition.Document, was, of string) ([]checkup.Finding, error) {
+func Broken(before, after []definition.Document, was, of string) ([]definition.Finding, error) {
 	b, err := edition.Compile(before)
 	if err != nil {
 		return nil, err
@@ -141,7 +141,7 @@ func Broken(before, after []edition.Document, was, of string) ([]checkup.Finding
 }
 
 // breaksBut is breaks where a document that had one name before has another now.
-func breaksBut(before, after *edition.Edition, was, is string) []checkup.Finding {
+func breaksBut(before, after *edition.Edition, was, is string) []definition.Finding {
 	type place struct{ document, pointer, text string }
 	known := map[place]bool{}
 	for _, f := range before.Findings {
@@ -150,7 +150,7 @@ func breaksBut(before, after *edition.Edition, was, is string) []checkup.Finding
 		}
 		known[place{f.Document, f.Pointer, f.Text}] = true
 	}
-	out := []checkup.Finding{}
+	out := []definition.Finding{}
 	for _, f := range after.Findings {
 		if !known[place{f.Document, f.Pointer, f.Text}] {
 			out = append(out, f)

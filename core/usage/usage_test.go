@@ -8,30 +8,31 @@ import (
 	"strings"
 	"testing"
 
+	"plainpath/core/definition"
 	"plainpath/core/edition"
 )
 
-func document(kind edition.DocumentKind, key, body string) edition.Document {
-	return edition.Document{Kind: kind, Key: key, Revision: 1, Body: json.RawMessage(body)}
+func document(kind definition.Kind, key, body string) definition.Document {
+	return definition.Document{Kind: kind, Key: key, Revision: 1, Body: json.RawMessage(body)}
 }
 
 // app uses the field "kind" of a lift in every way there is.
-func app() []edition.Document {
-	return []edition.Document{
-		document(edition.AppDocument, "app", `{"key":"app","label":"App","currency":"EUR","zone":"UTC"}`),
-		document(edition.ObjectDocument, "building", `{"key":"building","label":"Building","plural":"Buildings","label_field":"kind","fields":[
+func app() []definition.Document {
+	return []definition.Document{
+		document(definition.App, "app", `{"key":"app","label":"App","currency":"EUR","zone":"UTC"}`),
+		document(definition.Object, "building", `{"key":"building","label":"Building","plural":"Buildings","label_field":"kind","fields":[
 			{"key":"kind","label":"Its own kind","type":"text"},
 			{"key":"goods","label":"Goods lifts","type":"worked_out","result":"whole_number","expression":"size(all_lift.filter(kind, kind.kind == \"goods\"))"}]}`),
-		document(edition.ObjectDocument, "lift", `{"key":"lift","label":"Lift","plural":"Lifts","label_field":"kind",
+		document(definition.Object, "lift", `{"key":"lift","label":"Lift","plural":"Lifts","label_field":"kind",
 			"rules":[{"expression":"kind != \"kind\" || kind == building.kind","message":"a kind is not kind"}],"fields":[
 			{"key":"kind","label":"Kind","type":"text","required":true},
 			{"key":"building","label":"Building","type":"reference","object":"building","candidates":{"field":"kind","op":"is","value":{"expression":"edited.kind"}}},
 			{"key":"shown","label":"Shown","type":"worked_out","result":"text","expression":"kind + \" kind\""}]}`),
-		document(edition.ObjectDocument, "visit", `{"key":"visit","label":"Visit","plural":"Visits","label_field":"note","fields":[
+		document(definition.Object, "visit", `{"key":"visit","label":"Visit","plural":"Visits","label_field":"note","fields":[
 			{"key":"note","label":"Note","type":"text"},{"key":"lift","label":"Lift","type":"reference","object":"lift"}]}`),
-		document(edition.RoleDocument, "desk", `{"key":"desk","label":"Desk","objects":{"lift":{"see":true,"fields":{"kind":{"fixed":true}},
+		document(definition.Role, "desk", `{"key":"desk","label":"Desk","objects":{"lift":{"see":true,"fields":{"kind":{"fixed":true}},
 			"rows":{"any":[{"field":"building.kind","op":"is_empty"},{"field":"kind","op":"is","value":{"literal":"kind"}},{"expression":"record.kind == record.building.kind"}]}}}}`),
-		document(edition.WalkthroughDocument, "walk", `{"key":"walk","label":"Walk","roles":["desk"],"steps":[
+		document(definition.Walkthrough, "walk", `{"key":"walk","label":"Walk","roles":["desk"],"steps":[
 			{"key":"lifts","kind":"search","search":{"object":"lift","where":{"all":[{"field":"kind","op":"is_not_empty"},{"field":"building.kind","op":"is_not_empty"}]},"order":[{"path":"kind"}]}},
 			{"key":"kind","kind":"screen","screen":{"bands":[{"columns":[{"parts":[
 				{"key":"said","kind":"text","text":"{size(lifts)} lifts, the first a {first(lifts).kind} in {first(lifts).building.kind}; {{kind}"},
@@ -44,7 +45,7 @@ func app() []edition.Document {
 	}
 }
 
-func apply(t *testing.T, docs []edition.Document, changes []Change) []edition.Document {
+func apply(t *testing.T, docs []definition.Document, changes []Change) []definition.Document {
 	t.Helper()
 	out := slices.Clone(docs)
 	for _, c := range changes {
@@ -171,7 +172,7 @@ func TestKeysThatAreNotTaken(t *testing.T) {
 func TestWhatCannotFollowIsNamed(t *testing.T) {
 	docs := app()
 	// The new key hides another name that is used in the same expression.
-	docs[2] = document(edition.ObjectDocument, "lift", strings.Replace(string(docs[2].Body), `kind != \"kind\" || kind == building.kind`, `kind != \"kind\" || date(\"2020-01-01\") < today`, 1))
+	docs[2] = document(definition.Object, "lift", strings.Replace(string(docs[2].Body), `kind != \"kind\" || kind == building.kind`, `kind != \"kind\" || date(\"2020-01-01\") < today`, 1))
 	_, err := RenameField(docs, "lift", "kind", "today")
 	var stuck *StuckError
 	if !errors.As(err, &stuck) || len(stuck.Findings) == 0 || !strings.Contains(err.Error(), "cannot follow") {
@@ -193,7 +194,7 @@ func TestReadingAtAPointer(t *testing.T) {
 func TestWhatAStepOrAPartIsUsedBy(t *testing.T) {
 	docs := app()
 	for pointer, want := range map[string]int{"/steps/0": 1, "/nowhere": -1} {
-		uses, err := OfPart(docs, edition.WalkthroughDocument, "walk", pointer)
+		uses, err := OfPart(docs, definition.Walkthrough, "walk", pointer)
 		if want < 0 {
 			if err == nil {
 				t.Errorf("%s: no error", pointer)

@@ -7,7 +7,7 @@ import (
 	"strings"
 
 	"plainpath/core/access"
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/surface"
@@ -69,32 +69,32 @@ type Context struct {
 }
 
 // Compile checks a walkthrough. The program can run unless a finding is a stop.
-func Compile(c Context, def *Walkthrough) (*Program, []checkup.Finding) {
+func Compile(c Context, def *Walkthrough) (*Program, []definition.Finding) {
 	p := &Program{Def: def, at: map[string]int{}, Scopes: map[string]expr.Scope{}, uses: map[string][]model.Path{}, model: c.Model}
 	k := &compiler{Program: p, document: "walkthrough/" + def.Key}
 	if problem := model.KeyProblem(def.Key); problem != "" {
-		k.find("", checkup.Stop, "/key", problem, "The walkthrough could not be opened.", nil)
+		k.find("", definition.Stop, "/key", problem, "The walkthrough could not be opened.", nil)
 	}
 	if len(def.Roles) == 0 {
-		k.find("", checkup.Care, "/roles", "no role may start this walkthrough", "Nobody would find it in Use.", nil)
+		k.find("", definition.Care, "/roles", "no role may start this walkthrough", "Nobody would find it in Use.", nil)
 	}
 	for i, r := range def.Roles {
 		if !slices.Contains(c.Roles, r) {
-			k.find("", checkup.Stop, fmt.Sprintf("/roles/%d", i), fmt.Sprintf("there is no role %q", r), "The people meant could not start it.", nil)
+			k.find("", definition.Stop, fmt.Sprintf("/roles/%d", i), fmt.Sprintf("there is no role %q", r), "The people meant could not start it.", nil)
 		}
 	}
 	if len(def.Steps) == 0 {
-		k.find("", checkup.Stop, "/steps", "the walkthrough has no steps", "There would be nothing to walk through.", nil)
+		k.find("", definition.Stop, "/steps", "the walkthrough has no steps", "There would be nothing to walk through.", nil)
 	}
 	_, ends := k.steps(def.Steps, "/steps", k.takes(access.PersonScope(c.Model, c.Organisation)))
 	if !ends && len(def.Steps) > 0 {
-		k.find(def.Steps[len(def.Steps)-1].Key, checkup.Care, "/steps", "the walkthrough ends without a Finish step",
-			"The person would see a bare closing screen.", &checkup.Mend{Label: "Add a Finish step", Patch: []checkup.Op{{Op: "add", Path: "/steps/-",
+		k.find(def.Steps[len(def.Steps)-1].Key, definition.Care, "/steps", "the walkthrough ends without a Finish step",
+			"The person would see a bare closing screen.", &definition.Mend{Label: "Add a Finish step", Patch: []definition.Op{{Op: "add", Path: "/steps/-",
 				Value: []byte(`{"key":"` + k.freeKey("done") + `","kind":"finish","finish":{"message":"Done."}}`)}}})
 	}
 	k.resolveUses()
 	k.countScreens()
-	checkup.Sort(k.findings)
+	definition.Sort(k.findings)
 	return p, k.findings
 }
 
@@ -139,11 +139,11 @@ func (k *compiler) takes(scope expr.Scope) expr.Scope {
 		_, known := scope.Find(t.Key)
 		switch problem := model.KeyProblem(t.Key); {
 		case problem != "":
-			k.find("", checkup.Stop, at+"/key", problem, "The value could not be used.", nil)
+			k.find("", definition.Stop, at+"/key", problem, "The value could not be used.", nil)
 		case known:
-			k.find("", checkup.Stop, at+"/key", fmt.Sprintf("the key %q is taken", t.Key), "The wrong value would be used.", checkup.Replace("Rename it", at+"/key", t.Key+"_taken"))
+			k.find("", definition.Stop, at+"/key", fmt.Sprintf("the key %q is taken", t.Key), "The wrong value would be used.", definition.Replace("Rename it", at+"/key", t.Key+"_taken"))
 		case !slices.Contains(model.FieldTypes, t.Type) || t.Type == model.WorkedOut || t.Type == model.Number || t.Type.Chosen():
-			k.find("", checkup.Stop, at+"/type", fmt.Sprintf("%q is not something that can be handed over", t.Type), "The walkthrough could not begin.", nil)
+			k.find("", definition.Stop, at+"/type", fmt.Sprintf("%q is not something that can be handed over", t.Type), "The walkthrough could not begin.", nil)
 		case t.Type == model.Reference && k.model.Object(t.Object) == nil:
 			k.failed("", surface.UnknownObject(k.model, t.Object), at+"/object", t.Object, "The walkthrough could not begin.")
 		default:
@@ -156,18 +156,18 @@ func (k *compiler) takes(scope expr.Scope) expr.Scope {
 type compiler struct {
 	*Program
 	document string
-	findings []checkup.Finding
+	findings []definition.Finding
 	used     [][]string
 	all      []expr.Name
 }
 
-func (k *compiler) find(step string, severity checkup.Severity, pointer, text, consequence string, mend *checkup.Mend) {
-	k.findings = append(k.findings, checkup.Finding{Document: k.document, Step: step, Pointer: pointer,
+func (k *compiler) find(step string, severity definition.Severity, pointer, text, consequence string, mend *definition.Mend) {
+	k.findings = append(k.findings, definition.Finding{Document: k.document, Step: step, Pointer: pointer,
 		Severity: severity, Text: text, Consequence: consequence, Mend: mend})
 }
 
 func (k *compiler) failed(step string, err error, pointer, source, consequence string) {
-	k.findings = append(k.findings, checkup.FromProblem(k.document, step, consequence, expr.Problem(err, pointer, source)))
+	k.findings = append(k.findings, definition.FromProblem(k.document, step, consequence, expr.Problem(err, pointer, source)))
 }
 
 func (k *compiler) freeKey(wish string) string {
@@ -188,16 +188,16 @@ func (k *compiler) steps(steps []Step, at string, scope expr.Scope) (expr.Scope,
 		s := &steps[i]
 		pointer := fmt.Sprintf("%s/%d", at, i)
 		if ended {
-			k.find(s.Key, checkup.Stop, pointer, fmt.Sprintf("%q is never reached: the walkthrough has ended before it", s.Title),
-				"Nobody would ever see it.", &checkup.Mend{Label: "Remove it", Patch: []checkup.Op{{Op: "remove", Path: pointer}}})
+			k.find(s.Key, definition.Stop, pointer, fmt.Sprintf("%q is never reached: the walkthrough has ended before it", s.Title),
+				"Nobody would ever see it.", &definition.Mend{Label: "Remove it", Patch: []definition.Op{{Op: "remove", Path: pointer}}})
 		}
 		if problem := model.KeyProblem(s.Key); problem != "" {
-			k.find(s.Key, checkup.Stop, pointer+"/key", problem, "Later steps could not use what it gives.", nil)
+			k.find(s.Key, definition.Stop, pointer+"/key", problem, "Later steps could not use what it gives.", nil)
 			continue
 		}
 		if _, taken := k.at[s.Key]; taken || k.takesKey(s.Key) || s.Key == "person" || s.Key == "today" || s.Key == "now" {
-			k.find(s.Key, checkup.Stop, pointer+"/key", fmt.Sprintf("the key %q is taken", s.Key), "Later steps would use the wrong value.",
-				checkup.Replace("Rename it", pointer+"/key", k.freeKey(s.Key)))
+			k.find(s.Key, definition.Stop, pointer+"/key", fmt.Sprintf("the key %q is taken", s.Key), "Later steps would use the wrong value.",
+				definition.Replace("Rename it", pointer+"/key", k.freeKey(s.Key)))
 			continue
 		}
 		k.at[s.Key] = len(k.code)
@@ -229,7 +229,7 @@ func (k *compiler) step(s *Step, at string, scope expr.Scope) (expr.Scope, bool)
 		k.findings = append(k.findings, findings...)
 		k.used = append(k.used, sur.Uses...)
 		if len(s.Screen.Bands) == 0 {
-			k.find(s.Key, checkup.Care, at+"/screen/bands", "this screen is empty", "The person would see nothing but a button.", nil)
+			k.find(s.Key, definition.Care, at+"/screen/bands", "this screen is empty", "The person would see nothing but a button.", nil)
 		}
 		k.emit(instruction{step: s, surface: sur})
 		return k.know(scope, expr.Name{Key: s.Key, Label: title(s), Type: expr.Type{Kind: value.KindScreen, Answers: sur.Answers}}), false
@@ -243,7 +243,7 @@ func (k *compiler) step(s *Step, at string, scope expr.Scope) (expr.Scope, bool)
 		k.finish(s, at+"/finish", scope)
 		return scope, true
 	}
-	k.find(s.Key, checkup.Stop, at+"/kind", fmt.Sprintf("a step of kind %q needs its settings", s.Kind), "The walkthrough would stop here.", nil)
+	k.find(s.Key, definition.Stop, at+"/kind", fmt.Sprintf("a step of kind %q needs its settings", s.Kind), "The walkthrough would stop here.", nil)
 	return scope, false
 }
 
@@ -297,7 +297,7 @@ func (k *compiler) add(s *Step, at string, scope expr.Scope) expr.Scope {
 	for i := range o.Fields {
 		f := &o.Fields[i]
 		if f.Required && f.Stored() && !f.HasDefault() && !set[f.Key] {
-			k.find(s.Key, checkup.Stop, at+"/values", fmt.Sprintf("%s needs a value and is not set", f.Label),
+			k.find(s.Key, definition.Stop, at+"/values", fmt.Sprintf("%s needs a value and is not set", f.Label),
 				fmt.Sprintf("The %s could not be added.", strings.ToLower(o.Label)), k.offerValue(f, inner, at+"/values/-"))
 		}
 	}
@@ -311,8 +311,8 @@ func (k *compiler) forEach(s *Step, plan *addPlan, at string, scope expr.Scope) 
 		return scope
 	}
 	if problem := model.KeyProblem(s.Add.Item); problem != "" {
-		k.find(s.Key, checkup.Stop, at+"/item", "the record at hand needs a name: "+problem, "Its fields could not be used.",
-			&checkup.Mend{Label: "Call it " + p.Type.Object, Patch: []checkup.Op{{Op: "add", Path: at + "/item", Value: []byte(`"` + p.Type.Object + `"`)}}})
+		k.find(s.Key, definition.Stop, at+"/item", "the record at hand needs a name: "+problem, "Its fields could not be used.",
+			&definition.Mend{Label: "Call it " + p.Type.Object, Patch: []definition.Op{{Op: "add", Path: at + "/item", Value: []byte(`"` + p.Type.Object + `"`)}}})
 		return scope
 	}
 	plan.forEach = p
@@ -332,8 +332,8 @@ func (k *compiler) assign(s *Step, o *model.Object, plan *addPlan, a Assignment,
 		return
 	}
 	if !f.Stored() {
-		k.find(s.Key, checkup.Stop, at+"/field", fmt.Sprintf("%s is given its value by the program", f.Label), "The value would be lost.",
-			&checkup.Mend{Label: "Remove it", Patch: []checkup.Op{{Op: "remove", Path: at}}})
+		k.find(s.Key, definition.Stop, at+"/field", fmt.Sprintf("%s is given its value by the program", f.Label), "The value would be lost.",
+			&definition.Mend{Label: "Remove it", Patch: []definition.Op{{Op: "remove", Path: at}}})
 		return
 	}
 	set := assignment{field: f}
@@ -358,7 +358,7 @@ func (k *compiler) assign(s *Step, o *model.Object, plan *addPlan, a Assignment,
 		return
 	}
 	if p.Type.Empty && f.Required {
-		k.find(s.Key, checkup.Stop, at+"/value", fmt.Sprintf("%q can be empty here, but %s is required", p.Source, f.Label),
+		k.find(s.Key, definition.Stop, at+"/value", fmt.Sprintf("%q can be empty here, but %s is required", p.Source, f.Label),
 			fmt.Sprintf("When it is empty the %s could not be added and the person would be stuck.", strings.ToLower(o.Label)), nil)
 	}
 	for _, u := range p.Uses {
@@ -381,12 +381,12 @@ func (k *compiler) mendList(err error, scope expr.Scope, source, pointer string)
 		return
 	}
 	if p, err := expr.Compile(scope, source); err == nil && p.Type.Kind == value.KindList {
-		k.findings[len(k.findings)-1].Mend = checkup.Replace("Take the first", pointer, "first("+source+")")
+		k.findings[len(k.findings)-1].Mend = definition.Replace("Take the first", pointer, "first("+source+")")
 	}
 }
 
 // offerValue proposes the only value given in the walkthrough that a field could take.
-func (k *compiler) offerValue(f *model.Field, scope expr.Scope, pointer string) *checkup.Mend {
+func (k *compiler) offerValue(f *model.Field, scope expr.Scope, pointer string) *definition.Mend {
 	var fits []string
 	for _, n := range scope.Names {
 		if n.Key == "person" || n.Key == "today" || n.Key == "now" {
@@ -404,7 +404,7 @@ func (k *compiler) offerValue(f *model.Field, scope expr.Scope, pointer string) 
 	if len(fits) != 1 {
 		return nil
 	}
-	return &checkup.Mend{Label: fmt.Sprintf("Set %s to %s", f.Label, fits[0]), Patch: []checkup.Op{{Op: "add", Path: pointer,
+	return &definition.Mend{Label: fmt.Sprintf("Set %s to %s", f.Label, fits[0]), Patch: []definition.Op{{Op: "add", Path: pointer,
 		Value: []byte(fmt.Sprintf(`{"field":%q,"value":{"expression":%q}}`, f.Key, fits[0]))}}}
 }
 
@@ -433,7 +433,7 @@ func (k *compiler) branch(s *Step, at string, scope expr.Scope) (expr.Scope, boo
 		allEnd = allEnd && ends
 	}
 	if len(s.Branch.Ways) == 0 {
-		k.find(s.Key, checkup.Care, at+"/ways", "this branch has only one way", "Everybody would go the same way.", nil)
+		k.find(s.Key, definition.Care, at+"/ways", "this branch has only one way", "Everybody would go the same way.", nil)
 	}
 	var ways []way
 	for i := range s.Branch.Ways {
@@ -465,7 +465,7 @@ func (k *compiler) finish(s *Step, at string, scope expr.Scope) {
 		k.used = append(k.used, t.Uses...)
 	}
 	if g := s.Finish.Go; g != "" && g != GoHome && g != GoAgain {
-		k.find(s.Key, checkup.Stop, at+"/go", fmt.Sprintf("there is no way to %q from the closing screen", g), "The closing button would lead home.", checkup.Replace("Lead home", at+"/go", GoHome))
+		k.find(s.Key, definition.Stop, at+"/go", fmt.Sprintf("there is no way to %q from the closing screen", g), "The closing button would lead home.", definition.Replace("Lead home", at+"/go", GoHome))
 	}
 	sur, findings := surface.Compile(scope, s.Finish.Bands, k.document, s.Key, at)
 	k.findings = append(k.findings, findings...)

@@ -7,7 +7,7 @@ import (
 	"strings"
 	"testing"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/edit"
 	"plainpath/core/model"
 )
@@ -31,7 +31,7 @@ const sound = `{"key":"w","label":"W","roles":["dispatcher"],"steps":[
  {"key":"visit","kind":"add","add":{"object":"visit","values":[{"field":"building","value":{"expression":"pick.building"}},{"field":"day","value":{"expression":"ask.day"}}]}},
  {"key":"done","kind":"finish","finish":{"message":"{pick.building.name} on {visit.day}"}}]}`
 
-func check(t *testing.T, raw string) []checkup.Finding {
+func check(t *testing.T, raw string) []definition.Finding {
 	t.Helper()
 	var w Walkthrough
 	d := json.NewDecoder(strings.NewReader(raw))
@@ -49,35 +49,35 @@ func TestWhatTheCheckerFinds(t *testing.T) {
 	}
 	for _, c := range []struct {
 		name, old, new, step, text string
-		severity                   checkup.Severity
+		severity                   definition.Severity
 		mended                     bool
 	}{
-		{"unknown name", `"ask.part"`, `"ask.prat"`, "found", `did you mean "part"`, checkup.Stop, true},
-		{"unknown field", `"field":"name"`, `"field":"nmae"`, "found", `did you mean "name"`, checkup.Stop, true},
-		{"wrong type", `"expression":"ask.day"`, `"expression":"ask.part"`, "visit", "a date is wanted", checkup.Stop, false},
-		{"may be empty", `"required":true`, `"required":false`, "visit", "can be empty here", checkup.Stop, false},
-		{"list for one record", `"expression":"pick.building"`, `"expression":"found"`, "visit", "a list of building records", checkup.Stop, true},
-		{"table fed by nothing", `"source":"found"`, `"source":""`, "pick", "fed by nothing", checkup.Stop, true},
-		{"table fed by a screen", `"source":"found"`, `"source":"ask"`, "pick", "wanted here", checkup.Stop, false},
-		{"unknown column", `{"path":"name"}`, `{"path":"flors"}`, "pick", `did you mean "floors"`, checkup.Stop, true},
-		{"required field not set", `,{"field":"day","value":{"expression":"ask.day"}}`, ``, "visit", "Day needs a value", checkup.Stop, true},
-		{"never reached", `{"key":"found",`, `{"key":"early","kind":"finish","finish":{"message":"x"}},{"key":"found",`, "found", "never reached", checkup.Stop, true},
-		{"unknown object", `"object":"building","where"`, `"object":"bilding","where"`, "found", `did you mean "building"`, checkup.Stop, true},
-		{"operator that does not fit", `"op":"contains"`, `"op":"more"`, "found", "cannot be asked of Name", checkup.Stop, false},
-		{"key taken twice", `"key":"pick"`, `"key":"ask"`, "ask", "is taken", checkup.Stop, true},
+		{"unknown name", `"ask.part"`, `"ask.prat"`, "found", `did you mean "part"`, definition.Stop, true},
+		{"unknown field", `"field":"name"`, `"field":"nmae"`, "found", `did you mean "name"`, definition.Stop, true},
+		{"wrong type", `"expression":"ask.day"`, `"expression":"ask.part"`, "visit", "a date is wanted", definition.Stop, false},
+		{"may be empty", `"required":true`, `"required":false`, "visit", "can be empty here", definition.Stop, false},
+		{"list for one record", `"expression":"pick.building"`, `"expression":"found"`, "visit", "a list of building records", definition.Stop, true},
+		{"table fed by nothing", `"source":"found"`, `"source":""`, "pick", "fed by nothing", definition.Stop, true},
+		{"table fed by a screen", `"source":"found"`, `"source":"ask"`, "pick", "wanted here", definition.Stop, false},
+		{"unknown column", `{"path":"name"}`, `{"path":"flors"}`, "pick", `did you mean "floors"`, definition.Stop, true},
+		{"required field not set", `,{"field":"day","value":{"expression":"ask.day"}}`, ``, "visit", "Day needs a value", definition.Stop, true},
+		{"never reached", `{"key":"found",`, `{"key":"early","kind":"finish","finish":{"message":"x"}},{"key":"found",`, "found", "never reached", definition.Stop, true},
+		{"unknown object", `"object":"building","where"`, `"object":"bilding","where"`, "found", `did you mean "building"`, definition.Stop, true},
+		{"operator that does not fit", `"op":"contains"`, `"op":"more"`, "found", "cannot be asked of Name", definition.Stop, false},
+		{"key taken twice", `"key":"pick"`, `"key":"ask"`, "ask", "is taken", definition.Stop, true},
 		{"no finish", `,
- {"key":"done","kind":"finish","finish":{"message":"{pick.building.name} on {visit.day}"}}`, ``, "visit", "without a Finish", checkup.Care, true},
-		{"unknown role", `"roles":["dispatcher"]`, `"roles":["dispatcher","pilot"]`, "", "no role", checkup.Stop, false},
-		{"text with an unknown value", `{visit.day}`, `{visit.dya}`, "done", `did you mean "day"`, checkup.Stop, true},
+ {"key":"done","kind":"finish","finish":{"message":"{pick.building.name} on {visit.day}"}}`, ``, "visit", "without a Finish", definition.Care, true},
+		{"unknown role", `"roles":["dispatcher"]`, `"roles":["dispatcher","pilot"]`, "", "no role", definition.Stop, false},
+		{"text with an unknown value", `{visit.day}`, `{visit.dya}`, "done", `did you mean "day"`, definition.Stop, true},
 		{"value of one way only", `{"key":"done",`, `{"key":"way","kind":"branch","branch":{"ways":[{"title":"a","when":"empty(ask.part)","steps":[{"key":"first_visit","kind":"search","search":{"object":"visit","where":{}}}]}],"otherwise":[]}},
-   {"key":"again","kind":"add","add":{"object":"visit","values":[{"field":"building","value":{"expression":"first(first_visit).building"}},{"field":"day","value":{"expression":"ask.day"}}]}},{"key":"done",`, "again", "can be empty here", checkup.Stop, false},
+   {"key":"again","kind":"add","add":{"object":"visit","values":[{"field":"building","value":{"expression":"first(first_visit).building"}},{"field":"day","value":{"expression":"ask.day"}}]}},{"key":"done",`, "again", "can be empty here", definition.Stop, false},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			broken := strings.Replace(sound, c.old, c.new, 1)
 			if broken == sound {
 				t.Fatal("the case changes nothing")
 			}
-			var hit *checkup.Finding
+			var hit *definition.Finding
 			findings := check(t, broken)
 			for i, f := range findings {
 				if f.Step == c.step && f.Severity == c.severity && strings.Contains(f.Text, c.text) {
@@ -125,7 +125,7 @@ func TestAFindingSaysWhereInTheExpression(t *testing.T) {
 }
 
 // mendHolds carries out a mend and looks whether the finding is gone.
-func mendHolds(t *testing.T, broken string, f checkup.Finding) {
+func mendHolds(t *testing.T, broken string, f definition.Finding) {
 	t.Helper()
 	after, _, err := edit.Patch(f.Mend.Patch).Apply([]byte(broken))
 	if err != nil {

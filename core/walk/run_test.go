@@ -10,7 +10,7 @@ import (
 	"testing"
 	"time"
 
-	"plainpath/core/checkup"
+	"plainpath/core/definition"
 	"plainpath/core/shelf"
 	"plainpath/core/surface"
 	"plainpath/core/value"
@@ -60,7 +60,7 @@ func program(t *testing.T, raw string) (*Program, *house) {
 	}
 	c := small()
 	p, findings := Compile(c, &w)
-	if checkup.Blocks(findings) {
+	if definition.Blocks(findings) {
 		t.Fatalf("%+v", findings)
 	}
 	h := &house{Shelf: shelf.New(t, c.Model), now: time.Date(2026, 3, 4, 9, 0, 0, 0, time.UTC)}

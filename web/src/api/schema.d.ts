@@ -98,7 +98,7 @@ export interface components {
       ways: components['schemas']['Way'][]
     }
     Brought: {
-      changes: components['schemas']['ReleaseChange'][]
+      changes: components['schemas']['Difference'][]
       findings: components['schemas']['Finding'][]
     }
     Button: {
@@ -255,6 +255,14 @@ export interface components {
     Details: {
       fields: components['schemas']['TableColumn'][]
       source: string
+    }
+    Difference: {
+      details: string[]
+      document: string
+      label: string
+      roles: string[]
+      stored: string[]
+      what: string
     }
     DocumentView: {
       body: unknown
@@ -904,7 +912,7 @@ export interface components {
       effects: components['schemas']['Effect'][]
     }
     Preview: {
-      changes: components['schemas']['ReleaseChange'][]
+      changes: components['schemas']['Difference'][]
       findings: components['schemas']['Finding'][]
       hidden: components['schemas']['Hidden'][]
       number: number
@@ -1082,14 +1090,6 @@ export interface components {
       /** Format: int64 */
       matched: number
       object: string
-    }
-    ReleaseChange: {
-      details: string[]
-      document: string
-      label: string
-      roles: string[]
-      stored: string[]
-      what: string
     }
     ReleaseRequest: {
       again?: number

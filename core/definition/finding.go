@@ -1,6 +1,6 @@
-// Package checkup holds what an examination of a draft finds: what is wrong, what
-// that would mean for the person using it, and how to mend it.
-package checkup
+// Package definition is what all definitions have in common: documents and their kinds, what an
+// examination of them finds and how to mend it, and what changes from one to another, in words.
+package definition
 
 import (
 	"cmp"

@@ -1,0 +1,61 @@
+package edition
+
+import (
+	"fmt"
+	"reflect"
+	"time"
+
+	"plainpath/core/definition"
+	"plainpath/core/model"
+	"plainpath/core/value"
+)
+
+// App is the settings of an app.
+type App struct {
+	Key   string `json:"key"`
+	Label string `json:"label"`
+	// Currency is the house currency, an ISO 4217 code.
+	Currency string `json:"currency"`
+	// Organisation is the object that people outside the company belong to.
+	Organisation string `json:"organisation,omitempty"`
+	// Zone is the time zone of the house, such as Europe/Dublin.
+	Zone string `json:"zone"`
+	// Rates is what amounts of other currencies are converted by.
+	Rates *model.RateTable `json:"rates,omitempty"`
+}
+
+// settings are those of the app. What they say of objects is checked once those are there.
+func (e *Edition) settings(apps []*App) {
+	for _, a := range apps {
+		e.App = *a
+	}
+	zone, err := time.LoadLocation(e.App.Zone)
+	if err != nil {
+		zone = time.UTC
+		e.find(definition.Name(definition.App, e.App.Key), "/zone", fmt.Sprintf("there is no time zone %q", e.App.Zone), "Times would be shown in UTC.")
+	}
+	e.Zone = zone
+	if err := value.CheckCurrency(e.App.Currency); err != nil {
+		e.find(definition.Name(definition.App, e.App.Key), "/currency", err.Error(), "Amounts could not be entered or converted.")
+	}
+}
+
+// differs says what changes of the settings.
+func appDiffers(a, b *App, d *definition.Difference) {
+	if a == nil {
+		return
+	}
+	d.Setting("its name", a.Label, b.Label)
+	d.Setting("the currency", a.Currency, b.Currency)
+	d.Setting("the time zone", a.Zone, b.Zone)
+	d.Setting("the object that people outside the company belong to", a.Organisation, b.Organisation)
+	if !reflect.DeepEqual(a.Rates, b.Rates) {
+		d.Say("the table of exchange rates changed")
+	}
+	if a.Currency != b.Currency {
+		d.Store("Amounts keep the currencies they have.")
+	}
+	if a.Zone != b.Zone {
+		d.Store("Points in time stay the same; days, months and years begin elsewhere.")
+	}
+}

@@ -1,0 +1,166 @@
+package edition
+
+import (
+	"fmt"
+	"reflect"
+	"slices"
+	"strings"
+
+	"plainpath/core/definition"
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/rules"
+)
+
+// objects makes the model of all objects, their worked-out fields among it, and checks what the app
+// says of them.
+func (e *Edition) objects(objects []*model.Object) {
+	e.read(objects)
+	e.Model = model.New(e.App.Currency, objects...)
+	e.Model.Zone = e.Zone
+	if of := e.App.Organisation; of != "" && e.Model.Object(of) == nil {
+		e.find(definition.Name(definition.App, e.App.Key), "/organisation", fmt.Sprintf("there is no object %q for people outside the company to belong to", of), "They would see nothing.")
+	}
+	e.checkRates()
+	w := &worker{m: e.Model, done: e.worked}
+	for _, o := range objects {
+		document := definition.Name(definition.Object, o.Key)
+		e.Findings = append(e.Findings, definition.FromProblems(document, "", "Records of this object could not be stored as meant.", e.Model.Check(o))...)
+		for i := range o.Fields {
+			f := &o.Fields[i]
+			if f.Type != model.WorkedOut || f.Expression == "" {
+				continue
+			}
+			if _, err := w.field(o, f); err != nil {
+				e.Findings = append(e.Findings, definition.FromProblem(document, "", f.Label+" would stay empty.",
+					expr.Problem(err, fmt.Sprintf("/fields/%d/expression", i), f.Expression)))
+			}
+		}
+	}
+	e.checkRules()
+}
+
+func (e *Edition) checkRules() {
+	book, problems := rules.Compile(e.Model, e.App.Organisation)
+	e.Rules = book
+	for object, wrong := range problems {
+		for _, p := range wrong {
+			f := definition.FromProblem(definition.Name(definition.Object, object), "", p.Consequence, p.Problem)
+			if p.Care {
+				f.Severity = definition.Care
+			}
+			e.Findings = append(e.Findings, f)
+		}
+	}
+}
+
+// objectDiffers says what changes of an object and of its records.
+func objectDiffers(a, b *model.Object, d *definition.Difference) {
+	if a == nil {
+		d.Store("A table is made for its records.")
+		return
+	}
+	if a.Key != b.Key {
+		d.Say("the key %s, which was %s", b.Key, a.Key)
+		d.Store("The table %s is renamed to %s.", a.Key, b.Key)
+	}
+	fieldsDiffer(a, b, d)
+	objectItselfDiffers(a, b, d)
+}
+
+// formerly is the field that one was before its key changed.
+func formerly(o *model.Object, f *model.Field) *model.Field {
+	for _, key := range f.Was {
+		if was := o.Field(key); was != nil {
+			return was
+		}
+	}
+	return nil
+}
+
+func fieldsDiffer(a, b *model.Object, d *definition.Difference) {
+	taken := map[string]bool{}
+	for i := range b.Fields {
+		f := &b.Fields[i]
+		was := a.Field(f.Key)
+		if was == nil {
+			if was = formerly(a, f); was != nil {
+				taken[was.Key] = true
+				d.Say("field %s has the key %s, which was %s", f.Label, f.Key, was.Key)
+				d.Store("The column %s is renamed to %s.", was.Key, f.Key)
+			}
+		}
+		switch {
+		case was == nil:
+			d.Say("field %s added", f.Label)
+			d.Store("%s", added(f))
+		case !reflect.DeepEqual(was, f):
+			d.Say("field %s changed", f.Label)
+			if (model.Conversion{From: was, To: f}).Needed() && was.Type == f.Type {
+				d.Store("Stored values of %s get their new keys.", f.Label)
+			} else if (model.Conversion{From: was, To: f}).Needed() {
+				d.Store("What is stored in %s is converted from %s to %s.", f.Label, model.Words(was.Type), model.Words(f.Type))
+			}
+			if f.Required && !was.Required {
+				d.Store("%s becomes required.", f.Label)
+			}
+			if f.Unique && !was.Unique {
+				d.Store("%s becomes unique.", f.Label)
+			}
+		}
+	}
+	for i := range a.Fields {
+		if f := &a.Fields[i]; b.Field(f.Key) == nil && !taken[f.Key] {
+			d.Say("field %s removed", f.Label)
+			d.Store("The column of %s is hidden, not lost.", f.Label)
+		}
+	}
+}
+
+func added(f *model.Field) string {
+	if f.Required && len(f.Default) > 0 {
+		return fmt.Sprintf("A column for %s is added; the records there are get its default.", f.Label)
+	}
+	return fmt.Sprintf("A column for %s is added; it is empty in the records there are.", f.Label)
+}
+
+// objectItselfDiffers says what changed of an object besides its fields.
+func objectItselfDiffers(a, b *model.Object, d *definition.Difference) {
+	d.Setting("its name", a.Label, b.Label)
+	d.Setting("the name of many", a.Plural, b.Plural)
+	d.Setting("its note", a.Note, b.Note)
+	if a.LabelField != b.LabelField {
+		d.Say("records are called by %s", b.LabelField)
+	}
+	said := func(o *model.Object) []string {
+		var out []string
+		for _, r := range o.Rules {
+			out = append(out, r.Expression)
+		}
+		return out
+	}
+	was, is := said(a), said(b)
+	for _, rule := range is {
+		if !slices.Contains(was, rule) {
+			d.Say("it must hold that %s", rule)
+		}
+	}
+	for _, rule := range was {
+		if !slices.Contains(is, rule) {
+			d.Say("it need not hold any more that %s", rule)
+		}
+	}
+	if len(d.Details) == 0 && !reflect.DeepEqual(a.Rules, b.Rules) {
+		d.Say("what is said when a rule is broken changed")
+	}
+	order := func(o *model.Object) string {
+		var keys []string
+		for _, f := range o.Fields {
+			keys = append(keys, f.Key)
+		}
+		return strings.Join(keys, " ")
+	}
+	if len(d.Details) == 0 && order(a) != order(b) {
+		d.Say("the order of its fields changed")
+	}
+}

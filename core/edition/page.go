@@ -1,0 +1,99 @@
+package edition
+
+import (
+	"reflect"
+	"slices"
+
+	"plainpath/core/access"
+	"plainpath/core/definition"
+	"plainpath/core/expr"
+	"plainpath/core/surface"
+	"plainpath/core/walk"
+)
+
+func (e *Edition) pages(pages []*surface.Page) {
+	base, roles := access.PersonScope(e.Model, e.App.Organisation), e.roleKeys()
+	for _, def := range pages {
+		p, findings := surface.CompilePage(base, roles, def)
+		e.Pages[def.Key] = p
+		e.Findings = append(e.Findings, findings...)
+		e.checkOpening(definition.Name(definition.Page, def.Key), walk.At{}, def.Bands)
+	}
+}
+
+func knownInPage(e *Edition, key string) (scopes map[string][]expr.Name, needs map[string][]string) {
+	p := e.Pages[key]
+	if p == nil {
+		return nil, nil
+	}
+	return map[string][]expr.Name{"": p.Scope.Names}, p.Needs()
+}
+
+// MayOpen says whether a person may open a page.
+func MayOpen(p access.Person, page *surface.Page) bool {
+	return slices.ContainsFunc(page.Roles, func(r string) bool { return slices.Contains(p.Roles, r) })
+}
+
+// pageDiffers says what changes of a page.
+func pageDiffers(a, b *surface.Page, d *definition.Difference) {
+	if a == nil {
+		d.Allowed("open it", nil, b.Roles)
+		return
+	}
+	d.Setting("its name", a.Label, b.Label)
+	d.Setting("its note", a.Note, b.Note)
+	d.Allowed("open it", a.Roles, b.Roles)
+	was, is := partsOf(a.Bands), partsOf(b.Bands)
+	for _, p := range is {
+		old, existed := partOf(was, p.Key)
+		switch {
+		case !existed:
+			d.Say("%s “%s” added", p.Kind, titleOf(p))
+		case !reflect.DeepEqual(old, p):
+			d.Say("%s “%s” changed", p.Kind, titleOf(p))
+		}
+	}
+	for _, p := range was {
+		if _, still := partOf(is, p.Key); !still {
+			d.Say("%s “%s” removed", p.Kind, titleOf(p))
+		}
+	}
+	searches := func(p *surface.Page) map[string]surface.PageSearch {
+		out := map[string]surface.PageSearch{}
+		for _, s := range p.Searches {
+			out[s.Key] = s
+		}
+		return out
+	}
+	if !reflect.DeepEqual(searches(a), searches(b)) {
+		d.Say("what it searches for changed")
+	}
+	if len(d.Details) == 0 {
+		d.Say("its parts are arranged differently")
+	}
+}
+
+func partsOf(bands []surface.Band) []surface.Part {
+	var out []surface.Part
+	for _, b := range bands {
+		for _, col := range b.Columns {
+			out = append(out, col.Parts...)
+		}
+	}
+	return out
+}
+
+func partOf(parts []surface.Part, key string) (surface.Part, bool) {
+	i := slices.IndexFunc(parts, func(p surface.Part) bool { return p.Key == key })
+	if i < 0 {
+		return surface.Part{}, false
+	}
+	return parts[i], true
+}
+
+func titleOf(p surface.Part) string {
+	if p.Label != "" {
+		return p.Label
+	}
+	return p.Key
+}

@@ -1,0 +1,74 @@
+package edition
+
+import (
+	"maps"
+	"reflect"
+	"slices"
+
+	"plainpath/core/access"
+	"plainpath/core/definition"
+)
+
+func (e *Edition) roles(roles []*access.Role) {
+	for _, r := range roles {
+		e.Roles = append(e.Roles, *r)
+	}
+	policy, problems := access.Compile(e.Model, e.App.Organisation, e.Roles)
+	e.Policy = policy
+	for role, p := range problems {
+		e.Findings = append(e.Findings, definition.FromProblems(definition.Name(definition.Role, role), "", "The role would see nothing of this object.", p)...)
+	}
+}
+
+// roleDiffers says what changes of what a role may do.
+func roleDiffers(a, b *access.Role, d *definition.Difference) {
+	if a == nil {
+		return
+	}
+	d.Setting("its name", a.Label, b.Label)
+	d.Concerns(b.Key)
+	for _, key := range keysOf(a.Objects, b.Objects) {
+		rightDiffers(d.Called(definition.Object, key), a.Objects[key], b.Objects[key], d)
+	}
+}
+
+// keysOf are the keys of both, in order.
+func keysOf[V any](a, b map[string]V) []string {
+	both := maps.Clone(b)
+	if both == nil {
+		both = map[string]V{}
+	}
+	maps.Copy(both, a)
+	return slices.Sorted(maps.Keys(both))
+}
+
+func rightDiffers(object string, was, is access.Right, d *definition.Difference) {
+	for _, r := range []struct {
+		doing   string
+		was, is bool
+	}{{"see", was.See, is.See}, {"add", was.Add, is.Add}, {"change", was.Change, is.Change}, {"remove", was.Remove, is.Remove}} {
+		switch {
+		case r.is && !r.was:
+			d.Say("may %s %s now", r.doing, object)
+		case r.was && !r.is:
+			d.Say("may not %s %s any more", r.doing, object)
+		}
+	}
+	if !reflect.DeepEqual(was.Rows, is.Rows) {
+		switch {
+		case is.Rows == nil:
+			d.Say("of %s all records are theirs now", object)
+		case was.Rows == nil:
+			d.Say("of %s only some records are theirs now", object)
+		default:
+			d.Say("of %s other records are theirs now", object)
+		}
+	}
+	for _, key := range keysOf(was.Fields, is.Fields) {
+		if a, b := was.Fields[key], is.Fields[key]; a.Hidden != b.Hidden {
+			d.Say("%s of %s is %s", key, object, map[bool]string{true: "hidden now", false: "to be seen now"}[b.Hidden])
+		} else if a.Fixed != b.Fixed {
+			d.Say("%s of %s %s", key, object, map[bool]string{true: "cannot be changed any more", false: "can be changed now"}[b.Fixed])
+		}
+	}
+}

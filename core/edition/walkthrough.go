@@ -1,0 +1,117 @@
+package edition
+
+import (
+	"reflect"
+	"slices"
+	"strings"
+
+	"plainpath/core/access"
+	"plainpath/core/definition"
+	"plainpath/core/expr"
+	"plainpath/core/walk"
+)
+
+func (e *Edition) walkthroughs(walks []*walk.Walkthrough) {
+	slices.SortFunc(walks, func(a, b *walk.Walkthrough) int { return strings.Compare(a.Label, b.Label) })
+	c := walk.Context{Model: e.Model, Organisation: e.App.Organisation, Roles: e.roleKeys()}
+	for _, w := range walks {
+		p, findings := walk.Compile(c, w)
+		e.Walkthroughs[w.Key] = p
+		e.Findings = append(e.Findings, findings...)
+	}
+	for _, w := range walks {
+		for at, bands := range w.Surfaces() {
+			e.checkOpening(definition.Name(definition.Walkthrough, w.Key), at, bands)
+		}
+	}
+}
+
+func (e *Edition) roleKeys() []string {
+	out := make([]string, len(e.Roles))
+	for i, r := range e.Roles {
+		out[i] = r.Key
+	}
+	return out
+}
+
+func knownInWalkthrough(e *Edition, key string) (scopes map[string][]expr.Name, needs map[string][]string) {
+	w := e.Walkthroughs[key]
+	if w == nil {
+		return nil, nil
+	}
+	out := map[string][]expr.Name{}
+	for step, scope := range w.Scopes {
+		out[step] = scope.Names
+	}
+	return out, nil
+}
+
+// MayStart says whether a person may start a walkthrough.
+func (e *Edition) MayStart(p access.Person, walkthrough string) bool {
+	w := e.Walkthroughs[walkthrough]
+	return w != nil && slices.ContainsFunc(w.Def.Roles, func(r string) bool { return slices.Contains(p.Roles, r) })
+}
+
+// walkthroughDiffers says what changes of a walkthrough.
+func walkthroughDiffers(a, b *walk.Walkthrough, d *definition.Difference) {
+	if a == nil {
+		d.Allowed("start it", nil, b.Roles)
+		return
+	}
+	d.Setting("its name", a.Label, b.Label)
+	d.Setting("its note", a.Note, b.Note)
+	was, is := flatten(a.Steps), flatten(b.Steps)
+	for _, s := range is {
+		old, existed := find(was, s.Key)
+		switch {
+		case !existed:
+			d.Say("%s", "step “"+name(s)+"” added")
+		case !reflect.DeepEqual(old, s):
+			d.Say("%s", "step “"+name(s)+"” changed")
+		}
+	}
+	for _, s := range was {
+		if _, still := find(is, s.Key); !still {
+			d.Say("%s", "step “"+name(s)+"” removed")
+		}
+	}
+	d.Allowed("start it", a.Roles, b.Roles)
+	if !reflect.DeepEqual(a.Takes, b.Takes) {
+		d.Say("what it takes from what opens it changed")
+	}
+	if len(d.Details) == 0 {
+		d.Say("the order of its steps changed")
+	}
+}
+
+func name(s walk.Step) string {
+	if s.Title != "" {
+		return s.Title
+	}
+	return s.Key
+}
+
+func find(steps []walk.Step, key string) (walk.Step, bool) {
+	for _, s := range steps {
+		if s.Key == key {
+			return s, true
+		}
+	}
+	return walk.Step{}, false
+}
+
+// flatten lists steps with those inside branches behind them.
+func flatten(steps []walk.Step) []walk.Step {
+	var out []walk.Step
+	for _, s := range steps {
+		out = append(out, s)
+		if s.Branch == nil {
+			continue
+		}
+		for _, w := range s.Branch.Ways {
+			out = append(out, flatten(w.Steps)...)
+		}
+		out = append(out, flatten(s.Branch.Otherwise)...)
+	}
+	return out
+}
