@@ -6,6 +6,7 @@ import (
 	"io"
 	"time"
 
+	"plainpath/core/records"
 	"plainpath/core/search"
 	"plainpath/core/surface"
 	"plainpath/demo"
@@ -78,7 +79,7 @@ func (w *world) growing(ctx context.Context) ([]growing, error) {
 		Order: []search.Order{{Path: b.paths("service_call", "opened")[0], Desc: true}, {Path: b.paths("service_call", "number")[0]}}}
 	far := first
 	for range 5 {
-		_, places, err := surface.SelectOf(ctx, desk, far)
+		_, places, err := records.Select(ctx, desk, far)
 		if err != nil {
 			return nil, err
 		}

@@ -14,6 +14,7 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/records"
 	"plainpath/core/search"
 	"plainpath/core/surface"
 	"plainpath/core/value"
@@ -97,7 +98,7 @@ func (b *bench) where(object, condition string) predicate.Predicate {
 
 func (b *bench) ours(q search.Query, want int) func() error {
 	return func() error {
-		records, _, err := surface.SelectOf(b.ctx, b.desk, q)
+		records, _, err := records.Select(b.ctx, b.desk, q)
 		if err == nil && len(records) < want {
 			err = fmt.Errorf("%d records, want %d", len(records), want)
 		}
@@ -144,7 +145,7 @@ func (b *bench) farPages() ([]result, error) {
 		Order: []search.Order{{Path: b.paths("service_call", "opened")[0], Desc: true}}}
 	far := q
 	for range 200 {
-		_, places, err := surface.SelectOf(b.ctx, b.desk, far)
+		_, places, err := records.Select(b.ctx, b.desk, far)
 		if err != nil {
 			return nil, err
 		}

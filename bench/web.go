@@ -11,8 +11,8 @@ import (
 
 	"github.com/jackc/pgx/v5/stdlib"
 
+	"plainpath/core/records"
 	"plainpath/core/search"
-	"plainpath/core/surface"
 	"plainpath/store"
 )
 
@@ -117,7 +117,7 @@ func (w *web) orders() ([]result, error) {
 		}
 		for _, desc := range []bool{false, true} {
 			place := func(desc bool, behind int) (string, error) {
-				_, places, err := surface.SelectOf(w.ctx, desk, search.Query{Object: "service_call", Limit: behind, Order: []search.Order{{Path: b.paths("service_call", o.path)[0], Desc: desc}}})
+				_, places, err := records.Select(w.ctx, desk, search.Query{Object: "service_call", Limit: behind, Order: []search.Order{{Path: b.paths("service_call", o.path)[0], Desc: desc}}})
 				if err != nil {
 					return "", err
 				}

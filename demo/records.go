@@ -11,13 +11,13 @@ import (
 	"github.com/shopspring/decimal"
 
 	"plainpath/core/model"
+	"plainpath/core/records"
 	"plainpath/core/value"
-	"plainpath/core/walk"
 )
 
 // Writer adds records of the demo.
 type Writer interface {
-	Add(ctx context.Context, step string, a walk.Addition) ([]int64, error)
+	Add(ctx context.Context, step string, a records.Addition) ([]int64, error)
 	// File keeps a file that a record can hold, and gives its key.
 	File(ctx context.Context, name string, body []byte) (int64, error)
 }
@@ -65,7 +65,7 @@ func (g *generator) add(object string, rows []row) []int64 {
 		return make([]int64, len(rows))
 	}
 	o := g.model.Object(object)
-	a := walk.Addition{Object: o}
+	a := records.Addition{Object: o}
 	for i := range o.Fields {
 		if f := &o.Fields[i]; f.Stored() {
 			a.Fields = append(a.Fields, f)

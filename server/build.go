@@ -7,6 +7,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"plainpath/core/act"
 	"plainpath/core/definition"
 	"plainpath/core/edit"
 	"plainpath/core/edition"
@@ -35,6 +36,8 @@ type ContentsView struct {
 	Encodings []intake.Encoding `json:"encodings"`
 	// Operators are those that can be asked of a field, by field type.
 	Operators map[model.FieldType][]predicate.Operator `json:"operators"`
+	// Acts are what can be done in steps and by buttons.
+	Acts []act.View `json:"acts"`
 	// Functions are those that expressions can call.
 	Functions []expr.Function `json:"functions"`
 }
@@ -111,7 +114,7 @@ func (s *server) contents(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	out := ContentsView{App: e.App.Label, Currency: e.App.Currency, Organisation: e.App.Organisation, Operators: operators(), Functions: expr.Reference, Encodings: intake.Encodings}
+	out := ContentsView{App: e.App.Label, Currency: e.App.Currency, Organisation: e.App.Organisation, Operators: operators(), Acts: act.Views(), Functions: expr.Reference, Encodings: intake.Encodings}
 	removed, err := s.DB.RemovedDocuments(ctx, s.app())
 	if err != nil {
 		return err

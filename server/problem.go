@@ -9,6 +9,7 @@ import (
 	"github.com/gofiber/fiber/v3/middleware/requestid"
 
 	"plainpath/core/access"
+	"plainpath/core/act"
 	"plainpath/core/definition"
 	"plainpath/core/edit"
 	"plainpath/core/model"
@@ -62,7 +63,7 @@ func describe(err error) Problem {
 	var (
 		invalid  *walk.InvalidError
 		moved    *walk.MovedError
-		write    *walk.WriteError
+		write    *act.RefusedError
 		blocked  *definition.BlockedError
 		conflict *store.ConflictError
 		stuck    *store.StuckError
@@ -75,7 +76,7 @@ func describe(err error) Problem {
 		obstacle *store.ObstacleError
 		denied   *access.DeniedError
 		noPart   *surface.NoPartError
-		off      *surface.NotOfferedError
+		off      *act.NotOfferedError
 		look     *search.LookError
 		http     *fiber.Error
 		unknown  *store.UnknownError

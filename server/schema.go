@@ -11,6 +11,7 @@ import (
 	"github.com/getkin/kin-openapi/openapi3gen"
 
 	"plainpath/core/access"
+	"plainpath/core/act"
 	"plainpath/core/edit"
 	"plainpath/core/edition"
 	"plainpath/core/model"
@@ -50,7 +51,7 @@ func Schema() (*openapi3.T, error) {
 // two types apart.
 func typeName(t reflect.Type) string {
 	name := strings.ToUpper(t.Name()[:1]) + t.Name()[1:]
-	if slices.Contains([]string{"Edit", "Order", "Input", "Change", "Release", "Search", "Add", "Table", "Column", "Run", "View", "Name", "Type", "Ref", "Problem"}, name) {
+	if slices.Contains([]string{"Edit", "Order", "Input", "Change", "Release", "Search", "Table", "Column", "Run", "View", "Name", "Type", "Ref", "Problem"}, name) {
 		p := t.PkgPath()
 		p = p[strings.LastIndexByte(p, '/')+1:]
 		return strings.ToUpper(p[:1]) + p[1:] + name
@@ -67,11 +68,15 @@ func customize(_ string, t reflect.Type, _ reflect.StructTag, schema *openapi3.S
 	if t.Kind() == reflect.Slice {
 		schema.Nullable = false
 	}
+	if t == reflect.TypeFor[act.Kind]() {
+		for _, k := range walk.Kinds() {
+			schema.Enum = append(schema.Enum, string(k))
+		}
+	}
 	if t.Kind() != reflect.Struct || schema.Properties == nil {
 		return nil
 	}
-	for i := range t.NumField() {
-		f := t.Field(i)
+	for _, f := range reflect.VisibleFields(t) {
 		name, options, _ := strings.Cut(f.Tag.Get("json"), ",")
 		if f.IsExported() && name != "" && name != "-" && !strings.Contains(options, "omitempty") {
 			schema.Required = append(schema.Required, name)

@@ -15,7 +15,7 @@ import (
 	"plainpath/core/access"
 	"plainpath/core/edition"
 	"plainpath/core/model"
-	"plainpath/core/surface"
+	"plainpath/core/records"
 	"plainpath/core/value"
 )
 
@@ -143,7 +143,7 @@ func (a *Accounts) organisations(ctx context.Context, space string, keys []int64
 	if w.Edition.Model.Object(w.Edition.App.Organisation) == nil {
 		return out, nil
 	}
-	found, err := surface.ByKey(ctx, newDesk(a.DB, w), w.Edition.App.Organisation, keys, nil)
+	found, err := records.ByKey(ctx, newDesk(a.DB, w), w.Edition.App.Organisation, keys, nil)
 	var denied *access.DeniedError
 	if err != nil && !errors.As(err, &denied) {
 		return nil, fmt.Errorf("reading the organisations of people: %w", err)

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"testing"
 
+	"plainpath/core/act"
 	"plainpath/core/predicate"
 	"plainpath/core/surface"
 	"plainpath/core/value"
@@ -25,7 +26,7 @@ func TestAButtonChangesTheRowsChosen(t *testing.T) {
 	}
 	refused := func(err error, says string) {
 		t.Helper()
-		var off *surface.NotOfferedError
+		var off *act.NotOfferedError
 		if !errors.As(err, &off) || !strings.Contains(off.Text, says) {
 			t.Errorf("%v, want %q", err, says)
 		}
@@ -104,7 +105,7 @@ func TestAButtonIsPressedOnAsManyRowsAsMayBeChosen(t *testing.T) {
 func TestTheLinesOfAButtonAreAboutTheSameRows(t *testing.T) {
 	o := newOffice(t)
 	o.place.Person = personID(t, o.db, "dana")
-	const line = `[{"kind":"change","change":[{"field":"priority","value":{"literal":"low"}}]}]`
+	const line = `[{"kind":"change","change":{"values":[{"field":"priority","value":{"literal":"low"}}]}}]`
 	if _, err := o.db.Exec(`UPDATE plainpath.document SET revision = revision + 1, body = jsonb_set(body, '{bands,0,columns,0,parts,1,table,buttons,0,do}',
 		(body #> '{bands,0,columns,0,parts,1,table,buttons,0,do}') || $1::jsonb) WHERE kind = 'page' AND key = 'calls'`, line); err != nil {
 		t.Fatal(err)
@@ -242,7 +243,7 @@ func TestAButtonStoresNothingThatCannotBeComputed(t *testing.T) {
 	o.place.Person = personID(t, o.db, "dana")
 	line := func(what string) {
 		t.Helper()
-		b, err := json.Marshal([]surface.Line{{Kind: surface.ChangeLine, Change: []surface.Setting{{Field: "problem", Value: predicate.Operand{Expression: what}}}}})
+		b, err := json.Marshal([]surface.Line{{Act: act.Act{Kind: act.ChangeAct, Change: &act.Change{Values: []act.Setting{{Field: "problem", Value: predicate.Operand{Expression: what}}}}}}})
 		if err == nil {
 			_, err = o.db.Exec(`UPDATE plainpath.document SET revision = revision + 1, body = jsonb_set(body, '{bands,0,columns,0,parts,1,table,buttons,0,do}', $1::jsonb) WHERE kind = 'page' AND key = 'calls'`, string(b))
 		}

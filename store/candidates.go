@@ -12,6 +12,7 @@ import (
 	"plainpath/core/definition"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/records"
 	"plainpath/core/rules"
 	"plainpath/core/search"
 	"plainpath/core/surface"
@@ -183,10 +184,10 @@ func (s *Desks) Candidates(ctx context.Context, p Place, object string, ask Cand
 	if err != nil {
 		return out, err
 	}
-	if out.Chosen, err = surface.CountOf(ctx, d, q); err != nil {
+	if out.Chosen, err = records.Count(ctx, d, q); err != nil {
 		return out, err
 	}
-	if out.All, err = surface.CountOf(ctx, d, search.Query{Object: f.Target()}); err != nil {
+	if out.All, err = records.Count(ctx, d, search.Query{Object: f.Target()}); err != nil {
 		return out, err
 	}
 	if out.Options, err = surface.OptionsAmong(ctx, d, q, ask.Text); err != nil || ask.Rule == nil {
@@ -195,7 +196,7 @@ func (s *Desks) Candidates(ctx context.Context, p Place, object string, ask Cand
 	if ask.Record != 0 {
 		of := q
 		of.Filter = predicate.Keys{ask.Record}
-		n, err := surface.CountOf(ctx, d, of)
+		n, err := records.Count(ctx, d, of)
 		if err != nil {
 			return out, err
 		}
@@ -284,7 +285,7 @@ func (t trial) looked(ctx context.Context, field string, record int64) (any, *su
 		return nil, nil, err
 	}
 	h := surface.HeadingOf(path, path.Last().Label)
-	found, err := surface.ByKey(ctx, t, t.target, []int64{record}, []model.Path{path})
+	found, err := records.ByKey(ctx, t, t.target, []int64{record}, []model.Path{path})
 	if err != nil {
 		return nil, nil, err
 	}

@@ -13,6 +13,7 @@ import (
 	"github.com/jackc/pgx/v5"
 
 	"plainpath/core/predicate"
+	"plainpath/core/records"
 	"plainpath/core/search"
 	"plainpath/core/surface"
 )
@@ -206,11 +207,11 @@ func seen(ctx context.Context, d *desk, c ChangedObject) ([]int64, error) {
 	defer done()
 	var out []int64
 	for _, before := range []*search.Changes{nil, {First: c.First, Last: c.Last}} {
-		records, _, err := surface.SelectOf(ctx, d, search.Query{Object: c.Object, Where: predicate.Keys(c.Keys), Before: before})
+		found, _, err := records.Select(ctx, d, search.Query{Object: c.Object, Where: predicate.Keys(c.Keys), Before: before})
 		if err != nil {
 			return nil, err
 		}
-		for _, r := range records {
+		for _, r := range found {
 			if !slices.Contains(out, r.ID) {
 				out = append(out, r.ID)
 			}
@@ -226,9 +227,9 @@ func seesAny(ctx context.Context, d *desk, c ChangedObject) (bool, error) {
 	changes := &search.Changes{First: c.First, Last: c.Last}
 	for _, q := range []search.Query{{Changed: changes}, {Before: changes}} {
 		q.Object, q.Limit = c.Object, 1
-		records, _, err := surface.SelectOf(ctx, d, q)
-		if err != nil || len(records) > 0 {
-			return len(records) > 0, err
+		found, _, err := records.Select(ctx, d, q)
+		if err != nil || len(found) > 0 {
+			return len(found) > 0, err
 		}
 	}
 	return false, nil

@@ -3,11 +3,12 @@ package store
 import (
 	"encoding/json"
 	"fmt"
+	"reflect"
+	"strings"
+
 	"plainpath/core/model"
 	"plainpath/core/search"
 	"plainpath/core/value"
-	"reflect"
-	"strings"
 )
 
 var columnTypes = map[value.Kind]string{value.KindText: "text", value.KindWhole: "bigint", value.KindDecimal: "numeric",

@@ -6,9 +6,9 @@ import (
 	"testing"
 
 	"plainpath/core/model"
+	"plainpath/core/records"
 	"plainpath/core/surface"
 	"plainpath/core/value"
-	"plainpath/core/walk"
 	"plainpath/store"
 	"plainpath/testdb"
 )
@@ -93,7 +93,7 @@ func (w *world) change(t *testing.T, db *store.DB, d store.Desk, app, list strin
 	object = w.m.Keys()[w.r.IntN(3)]
 	o := w.m.Object(object)
 	if w.r.IntN(5) == 0 {
-		a := walk.Addition{Object: o}
+		a := records.Addition{Object: o}
 		var row []value.Value
 		for i := range o.Fields {
 			if f := &o.Fields[i]; f.Stored() {

@@ -6,6 +6,7 @@ import (
 	"strings"
 	"testing"
 
+	"plainpath/core/act"
 	"plainpath/core/definition"
 	"plainpath/core/edit"
 	"plainpath/core/search"
@@ -196,7 +197,7 @@ func TestAButtonInARowOfARow(t *testing.T) {
 	press := func(row int64) (store.Pressed, error) {
 		return o.tables().Press(t.Context(), o.place, at, "done", surface.Chosen{Keys: []int64{row}})
 	}
-	var off *surface.NotOfferedError
+	var off *act.NotOfferedError
 	if _, err := press(elsewhere); !errors.As(err, &off) {
 		t.Errorf("a row of another lift: %v", err)
 	}
@@ -222,7 +223,7 @@ func TestAButtonInARowOfARow(t *testing.T) {
 func TestAButtonOnAScreen(t *testing.T) {
 	o := newOffice(t)
 	dana, bo := personID(t, o.db, "dana"), personID(t, o.db, "bo")
-	button := `[{"key":"note","label":"Note it","on":"each","offered_when":"row.name.contains(which.part)","why":"It is called otherwise.","do":[{"kind":"change","change":[{"field":"access_notes","value":{"expression":"\"Asked for as \" + which.part"}}]}]}]`
+	button := `[{"key":"note","label":"Note it","on":"each","offered_when":"row.name.contains(which.part)","why":"It is called otherwise.","do":[{"kind":"change","change":{"values":[{"field":"access_notes","value":{"expression":"\"Asked for as \" + which.part"}}]}}]}]`
 	edited := store.Edit{App: demo.App, Kind: definition.Walkthrough, Key: "book_a_visit", Person: bo,
 		Change: edit.Change{Base: 1, Patch: edit.Patch{{Op: "add", Path: "/steps/3/screen/bands/0/columns/0/parts/1/table/buttons", Value: []byte(button)}}}}
 	if _, err := o.db.Apply(t.Context(), edited); err != nil {

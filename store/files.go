@@ -18,6 +18,7 @@ import (
 
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/records"
 	"plainpath/core/search"
 	"plainpath/core/surface"
 	"plainpath/core/value"
@@ -239,7 +240,7 @@ func (d *desk) seesFile(ctx context.Context, id int64) (bool, error) {
 	}
 	asks = append(asks, search.Query{Object: model.PersonObject, Filter: predicate.Test{Path: picture, Op: predicate.Is, Value: &value.Record{Object: model.FileObject, ID: id}}})
 	for _, ask := range asks {
-		n, err := surface.CountOf(ctx, d, ask)
+		n, err := records.Count(ctx, d, ask)
 		if err != nil || n > 0 {
 			return n > 0, err
 		}

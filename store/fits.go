@@ -6,6 +6,7 @@ import (
 	"fmt"
 
 	"plainpath/core/predicate"
+	"plainpath/core/records"
 	"plainpath/core/search"
 	"plainpath/core/surface"
 	"plainpath/core/value"
@@ -34,7 +35,7 @@ func (d *desk) Misfit(ctx context.Context, e surface.Editing, field string, chos
 		return "", nil
 	}
 	q.Limit, q.Filter = 1, predicate.Keys{chosen}
-	found, _, err := surface.SelectOf(ctx, d, q)
+	found, _, err := records.Select(ctx, d, q)
 	if err != nil || len(found) > 0 {
 		return "", err
 	}

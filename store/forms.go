@@ -8,10 +8,10 @@ import (
 
 	"plainpath/core/access"
 	"plainpath/core/model"
+	"plainpath/core/records"
 	"plainpath/core/search"
 	"plainpath/core/surface"
 	"plainpath/core/value"
-	"plainpath/core/walk"
 )
 
 // FormView is one record ready to be edited, or a new one with its defaults.
@@ -120,7 +120,7 @@ func (d *desk) record(ctx context.Context, o *model.Object, id int64) (*value.Re
 }
 
 func (d *desk) recordWith(ctx context.Context, o *model.Object, id int64, paths []model.Path) (*value.Record, error) {
-	found, err := surface.ByKey(ctx, d, o.Key, []int64{id}, paths)
+	found, err := records.ByKey(ctx, d, o.Key, []int64{id}, paths)
 	var denied *access.DeniedError
 	if errors.As(err, &denied) || err == nil && len(found) == 0 {
 		return nil, fmt.Errorf("%s %d: %w", o.Key, id, ErrNotFound)
@@ -154,7 +154,7 @@ func (d *desk) save(ctx context.Context, o *model.Object, id int64, in Saving) (
 		if err := missing(o, in.Values); err != nil {
 			return FormView{}, err
 		}
-		keys, err := d.Add(ctx, "", walk.Addition{Object: o, Fields: fields, Rows: [][]value.Value{row}})
+		keys, err := d.Add(ctx, "", records.Addition{Object: o, Fields: fields, Rows: [][]value.Value{row}})
 		if err != nil {
 			return FormView{}, err
 		}

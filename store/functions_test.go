@@ -11,10 +11,9 @@ import (
 	"plainpath/core/definition"
 	"plainpath/core/edition"
 	"plainpath/core/model"
+	"plainpath/core/records"
 	"plainpath/core/search"
-	"plainpath/core/surface"
 	"plainpath/core/value"
-	"plainpath/core/walk"
 	"plainpath/store"
 	"plainpath/testdb"
 )
@@ -104,7 +103,7 @@ func TestEveryFunctionGivesTheSameInSQLAndInGo(t *testing.T) {
 			w.workOut(t, d.Space(), o, rec)
 		}
 		for _, f := range o.Fields[plain:] {
-			found, _, err := surface.SelectOf(t.Context(), d, search.Query{Object: "o", Columns: []model.Path{w.path(t, "o", f.Key)}})
+			found, _, err := records.Select(t.Context(), d, search.Query{Object: "o", Columns: []model.Path{w.path(t, "o", f.Key)}})
 			if err != nil || len(found) != len(w.records["o"]) {
 				t.Errorf("%s: %d records, %v", f.Expression, len(found), err)
 				continue
@@ -162,7 +161,7 @@ func farthest(t *testing.T, w *world, s store.Seeding, fields []model.Field) {
 	t.Helper()
 	for n := range 60 {
 		rec := &value.Record{Object: "o", Fields: map[string]value.Value{}}
-		a := walk.Addition{Object: w.m.Object("o")}
+		a := records.Addition{Object: w.m.Object("o")}
 		var row []value.Value
 		for _, f := range fields {
 			var v value.Value

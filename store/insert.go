@@ -5,9 +5,9 @@ import (
 	"strings"
 
 	"plainpath/core/model"
+	"plainpath/core/records"
 	"plainpath/core/search"
 	"plainpath/core/value"
-	"plainpath/core/walk"
 )
 
 // arrays are the values of a statement as one array for each column, each sent as text
@@ -59,7 +59,7 @@ func (a *arrays) from() string {
 }
 
 // insert writes INSERT … SELECT FROM unnest(…).
-func (d *desk) insert(a walk.Addition) (string, []any) {
+func (d *desk) insert(a records.Addition) (string, []any) {
 	w := arraysOf(a.Fields, a.Rows)
 	if len(a.Fields) == 0 { // an array is needed all the same, to count the rows
 		w.send(make([]*string, len(a.Rows)), "text[]")
@@ -67,7 +67,8 @@ func (d *desk) insert(a walk.Addition) (string, []any) {
 	person := fmt.Sprint(d.Where.Person.ID)
 	w.columns, w.values = append(w.columns, "created_by", "changed_by"), append(w.values, person, person)
 	if d.rehearsed != nil {
-		d.number(a, &w.columns, &w.values)
+		d.numbers(a.Object, func(column, sql string) { w.columns, w.values = append(w.columns, column), append(w.values, sql) })
+		*d.rehearsed += int64(len(a.Rows))
 	}
 	return fmt.Sprintf("INSERT INTO %s (%s) SELECT %s FROM %s ORDER BY u.place RETURNING id",
 		d.Space().Table(a.Object.Key), strings.Join(w.columns, ", "), strings.Join(w.values, ", "), w.from()), w.args
@@ -84,17 +85,14 @@ func (d *desk) update(c Changing) (string, []any) {
 	return fmt.Sprintf("UPDATE %s t SET %s FROM %s WHERE t.id = u.%s", d.Space().Table(c.Object.Key), strings.Join(set, ", "), w.from(), key), w.args
 }
 
-// number gives keys and running numbers from the rehearsals' range.
-func (d *desk) number(a walk.Addition, columns, values *[]string) {
-	*columns = append(*columns, "id")
-	*values = append(*values, fmt.Sprintf("%d + u.place", rehearsedKeys+*d.rehearsed))
-	for i := range a.Object.Fields {
-		if f := &a.Object.Fields[i]; f.Type == model.Number {
-			*columns = append(*columns, search.Column(f))
-			*values = append(*values, fmt.Sprintf("%d + u.place", rehearsedNumbers+*d.rehearsed))
+// numbers gives keys and running numbers from the rehearsals' range.
+func (d *desk) numbers(o *model.Object, give func(column, sql string)) {
+	give("id", fmt.Sprintf("%d + u.place", rehearsedKeys+*d.rehearsed))
+	for i := range o.Fields {
+		if f := &o.Fields[i]; f.Type == model.Number {
+			give(search.Column(f), fmt.Sprintf("%d + u.place", rehearsedNumbers+*d.rehearsed))
 		}
 	}
-	*d.rehearsed += int64(len(a.Rows))
 }
 
 func text(v value.Value) *string {

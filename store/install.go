@@ -10,8 +10,7 @@ import (
 
 	"plainpath/core/definition"
 	"plainpath/core/model"
-	"plainpath/core/surface"
-	"plainpath/core/walk"
+	"plainpath/core/records"
 )
 
 // InstallApp brings a whole app in: its documents, a trial and a production space, and
@@ -51,8 +50,8 @@ func (db *DB) InstallApp(ctx context.Context, app string, docs []definition.Docu
 
 // Desk reads records under a person's grants and adds records.
 type Desk interface {
-	surface.Reader
-	Add(ctx context.Context, step string, a walk.Addition) ([]int64, error)
+	records.Reader
+	Add(ctx context.Context, step string, a records.Addition) ([]int64, error)
 }
 
 // Desk gives a person's desk in a space of the draft.
@@ -85,7 +84,7 @@ type Seeding struct {
 }
 
 // Add writes records; nobody's rights are asked for.
-func (s Seeding) Add(ctx context.Context, step string, a walk.Addition) ([]int64, error) {
+func (s Seeding) Add(ctx context.Context, step string, a records.Addition) ([]int64, error) {
 	return s.desk.insertAll(ctx, step, a)
 }
 

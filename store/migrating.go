@@ -39,7 +39,7 @@ func (db *DB) provider() (*goose.Provider, error) {
 	if err != nil {
 		return nil, fmt.Errorf("preparing migrations: %w", err)
 	}
-	p, err := goose.NewProvider(goose.DialectPostgres, db.DB.DB, files, goose.WithSessionLocker(locker), goose.WithTableName(versions))
+	p, err := goose.NewProvider(goose.DialectPostgres, db.DB.DB, files, goose.WithSessionLocker(locker), goose.WithTableName(versions), goose.WithGoMigrations(earlierActs))
 	if err != nil {
 		return nil, fmt.Errorf("preparing migrations: %w", err)
 	}

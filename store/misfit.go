@@ -7,9 +7,9 @@ import (
 
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/records"
 	"plainpath/core/rules"
 	"plainpath/core/search"
-	"plainpath/core/surface"
 	"plainpath/core/value"
 )
 
@@ -33,13 +33,13 @@ func (d *desk) said(c *rules.Candidate, edited *search.Edited) []string {
 // condition does not hold, and what it saw.
 func (d *desk) misfit(ctx context.Context, c *rules.Candidate, chosen int64, edited *search.Edited) (string, error) {
 	f := c.Field
-	records, err := surface.ByKey(ctx, d, f.Target(), []int64{chosen}, nil)
+	found, err := records.ByKey(ctx, d, f.Target(), []int64{chosen}, nil)
 	if err != nil {
 		return "", err
 	}
 	called := model.WithArticle(d.Edition.Model.Object(f.Target()).Label)
-	if len(records) > 0 {
-		called = records[0].Label
+	if len(found) > 0 {
+		called = found[0].Label
 	}
 	cannot := fmt.Sprintf("%s cannot be chosen as %s", called, f.Label)
 	where, err := c.Bind(d.Base())

@@ -10,8 +10,8 @@ import (
 
 	"plainpath/core/edit"
 	"plainpath/core/model"
+	"plainpath/core/records"
 	"plainpath/core/value"
-	"plainpath/core/walk"
 	"plainpath/store"
 	"plainpath/testdb"
 )
@@ -69,7 +69,7 @@ func TestLongAndLookAlikeKeys(t *testing.T) {
 	}
 	add := func(o *model.Object, f *model.Field, v value.Value) error {
 		return db.Seed(t.Context(), "names", store.Trial, person, func(d store.Seeding) error {
-			_, err := d.Add(t.Context(), "test", walk.Addition{Object: o, Fields: []*model.Field{f}, Rows: [][]value.Value{{v}}})
+			_, err := d.Add(t.Context(), "test", records.Addition{Object: o, Fields: []*model.Field{f}, Rows: [][]value.Value{{v}}})
 			return err
 		})
 	}

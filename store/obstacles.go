@@ -135,7 +135,7 @@ func (c *convergence) breaking(o *model.Object, f *model.Field, rule, condition,
 	if err != nil || out.Count == 0 {
 		return nil, err
 	}
-	out.Text = fmt.Sprintf(text, f.Label, o.Plural, records(out.Count))
+	out.Text = fmt.Sprintf(text, f.Label, o.Plural, howMany(out.Count))
 	return []Obstacle{out}, nil
 }
 
@@ -174,7 +174,7 @@ func (c *convergence) label(o *model.Object) (string, error) {
 	return search.Space{Model: c.model, Schema: c.schema, Worked: c.edition.WorkedOut}.Written(o, f, "t")
 }
 
-func records(n int64) string {
+func howMany(n int64) string {
 	if n == 1 {
 		return "1 record is"
 	}

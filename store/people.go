@@ -12,7 +12,7 @@ import (
 
 	"plainpath/core/access"
 	"plainpath/core/edition"
-	"plainpath/core/surface"
+	"plainpath/core/records"
 	"plainpath/core/value"
 )
 
@@ -165,7 +165,7 @@ func (db *DB) Person(ctx context.Context, app, space string, id int64, e *editio
 			return p, err
 		}
 		d := newDesk(db, Where{Edition: e, Schema: row.Schema, Person: p, Now: db.Now()})
-		found, err := surface.ByKey(ctx, d, object.Key, []int64{p.Organisation.ID}, nil)
+		found, err := records.ByKey(ctx, d, object.Key, []int64{p.Organisation.ID}, nil)
 		var denied *access.DeniedError
 		switch {
 		case errors.As(err, &denied): // it still bounds what the person sees; only its name stays unknown

@@ -11,8 +11,8 @@ import (
 
 	"plainpath/core/expr"
 	"plainpath/core/predicate"
+	"plainpath/core/records"
 	"plainpath/core/search"
-	"plainpath/core/surface"
 	"plainpath/core/value"
 	"plainpath/store"
 	"plainpath/testdb"
@@ -104,7 +104,7 @@ func (w *world) compare(t *testing.T, d store.Desk) bool {
 	}
 	p = ways(p)
 	q := search.Query{Object: object, Where: p, Edited: edited}
-	found, _, err := surface.SelectOf(t.Context(), d, q)
+	found, _, err := records.Select(t.Context(), d, q)
 	if err != nil {
 		t.Fatalf("%s: %v", shown, err)
 	}
@@ -112,7 +112,7 @@ func (w *world) compare(t *testing.T, d store.Desk) bool {
 		s, _ := q.Compile(d.Space())
 		t.Fatalf("%s of %s, edited %s %v\nin Go  %v\nin SQL %v\n%s\n%v", shown, object, w.edited, edited, want, got, s.SQL, s.Args)
 	}
-	if n, err := surface.CountOf(t.Context(), d, q); err != nil || int(n) != len(want) {
+	if n, err := records.Count(t.Context(), d, q); err != nil || int(n) != len(want) {
 		t.Fatalf("%s: counted %d, %v; want %d", shown, n, err, len(want))
 	}
 	if w.r.IntN(4) > 0 {
@@ -175,14 +175,14 @@ func TestPagesJoinWithoutGapOrOverlap(t *testing.T) {
 				}
 				q.Order = append(q.Order, search.Order{Path: path, Desc: w.r.IntN(2) == 0})
 			}
-			whole, _, err := surface.SelectOf(t.Context(), s, q)
+			whole, _, err := records.Select(t.Context(), s, q)
 			if err != nil {
 				return err
 			}
 			q.Limit = 1 + w.r.IntN(9)
 			var paged []*value.Record
 			for {
-				page, places, err := surface.SelectOf(t.Context(), s, q)
+				page, places, err := records.Select(t.Context(), s, q)
 				if err != nil {
 					return err
 				}

@@ -2,58 +2,16 @@ package store
 
 import (
 	"context"
-	"encoding/json"
-	"fmt"
 
-	"github.com/jmoiron/sqlx"
-
-	"plainpath/core/access"
-	"plainpath/core/model"
-	"plainpath/core/search"
+	"plainpath/core/act"
 	"plainpath/core/surface"
 )
-
-// ChangeAll changes fields of all records of a query with one statement. Rights and rules
-// hold as for every change: if one of the records may not be as it would, none is changed.
-func (d *desk) ChangeAll(ctx context.Context, c search.Change) (int64, error) {
-	o := d.Edition.Model.Object(c.Query.Object)
-	fields := make([]*model.Field, len(c.Sets))
-	changed := make([]string, len(c.Sets))
-	for i, s := range c.Sets {
-		fields[i], changed[i] = s.Field, s.Field.Key
-	}
-	if err := d.mayWrite(o, access.Changing, fields); err != nil {
-		return 0, err
-	}
-	if err := d.mayDo(ctx, access.Changing, c.Query, fields); err != nil {
-		return 0, err
-	}
-	if err := d.sign(ctx, ""); err != nil {
-		return 0, err
-	}
-	sql, args, err := c.Compile(d.Space(), []string{"revision = t.revision + 1", "changed_at = now()", fmt.Sprintf("changed_by = %d", d.Where.Person.ID)})
-	if err != nil {
-		return 0, err
-	}
-	var done search.Changed
-	if err := sqlx.GetContext(ctx, d.db, &done, sql, planned(sql, args)...); err != nil {
-		return 0, refused(o, "changing", err)
-	}
-	if done.Failed != nil {
-		return 0, uncomputed(fields[*done.Failed], *done.Why)
-	}
-	var keys []int64
-	if err := json.Unmarshal(done.Keys, &keys); err != nil {
-		return 0, fmt.Errorf("changing %s: %w", o.Plural, err)
-	}
-	return int64(len(keys)), d.review(ctx, o, keys, changed)
-}
 
 // Pressed says what came of a button: how many records were changed, and what is left for
 // the browser to do.
 type Pressed struct {
-	Changed int64            `json:"changed"`
-	Effects []surface.Effect `json:"effects"`
+	Changed int64        `json:"changed"`
+	Effects []act.Effect `json:"effects"`
 }
 
 // Press carries out a button of a table, in one transaction.
@@ -72,7 +30,7 @@ func (t *Tables) Press(ctx context.Context, p Place, at TableAt, button string, 
 					return Pressed{}, err
 				}
 				var out Pressed
-				out.Changed, out.Effects, err = press.Do(ctx, d, d)
+				out.Changed, out.Effects, err = press.Do(ctx, d)
 				return out, err
 			})
 			return err

@@ -12,8 +12,8 @@ import (
 	"github.com/riverqueue/river"
 
 	"plainpath/core/model"
+	"plainpath/core/records"
 	"plainpath/core/search"
-	"plainpath/core/surface"
 )
 
 // ProfileView is what is stored in an object.
@@ -48,7 +48,7 @@ func (s *Desks) Profile(ctx context.Context, jobs *Jobs, p Place, object string,
 	if err != nil {
 		return ProfileView{}, err
 	}
-	n, err := surface.CountOf(ctx, d, search.Query{Object: object})
+	n, err := records.Count(ctx, d, search.Query{Object: object})
 	if err != nil {
 		return ProfileView{}, err
 	}
@@ -154,7 +154,7 @@ func (w *profileWorker) Work(ctx context.Context, job *river.Job[profileArgs]) e
 	if err != nil {
 		return err
 	}
-	n, err := surface.CountOf(ctx, d, search.Query{Object: object})
+	n, err := records.Count(ctx, d, search.Query{Object: object})
 	if err != nil {
 		return err
 	}

@@ -11,6 +11,7 @@ import (
 	"github.com/jmoiron/sqlx"
 
 	"plainpath/core/model"
+	"plainpath/core/records"
 	"plainpath/core/search"
 	"plainpath/core/surface"
 	"plainpath/core/value"
@@ -133,9 +134,9 @@ func heldIn(row map[string]json.RawMessage, f *model.Field) json.RawMessage {
 }
 
 // label gives records the labels by which the person knows them; what they may not see says so.
-func (d *desk) label(ctx context.Context, records []*value.Record) error {
+func (d *desk) label(ctx context.Context, shown []*value.Record) error {
 	keys := map[string][]int64{}
-	for _, r := range records {
+	for _, r := range shown {
 		if !slices.Contains(keys[r.Object], r.ID) {
 			keys[r.Object] = append(keys[r.Object], r.ID)
 		}
@@ -143,7 +144,7 @@ func (d *desk) label(ctx context.Context, records []*value.Record) error {
 	for object, ids := range keys {
 		labels := map[int64]string{}
 		if g, err := d.Space().Grant(object); err == nil && g.MaySee() {
-			found, err := surface.ByKey(ctx, d, object, ids, nil)
+			found, err := records.ByKey(ctx, d, object, ids, nil)
 			if err != nil {
 				return err
 			}
@@ -151,7 +152,7 @@ func (d *desk) label(ctx context.Context, records []*value.Record) error {
 				labels[r.ID] = r.Label
 			}
 		}
-		for _, r := range records {
+		for _, r := range shown {
 			if r.Object != object {
 				continue
 			}

@@ -10,8 +10,8 @@ import (
 	"plainpath/core/access"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/records"
 	"plainpath/core/search"
-	"plainpath/core/surface"
 	"plainpath/core/value"
 )
 
@@ -104,7 +104,7 @@ func (s *Desks) cell(ctx context.Context, d *desk, r access.Right, object string
 		return cell, nil
 	}
 	var err error
-	cell.Sees, err = surface.CountOf(ctx, d, search.Query{Object: object})
+	cell.Sees, err = records.Count(ctx, d, search.Query{Object: object})
 	return cell, err
 }
 

@@ -104,7 +104,7 @@ func (c *convergence) breakers(o *model.Object, rule rules.Rule) ([]Obstacle, er
 	if err != nil || out.Count == 0 {
 		return nil, err
 	}
-	out.Text = fmt.Sprintf("Of every %s it would have to hold that %s, but %s in the way", strings.ToLower(o.Label), rule.Def.Expression, records(out.Count))
+	out.Text = fmt.Sprintf("Of every %s it would have to hold that %s, but %s in the way", strings.ToLower(o.Label), rule.Def.Expression, howMany(out.Count))
 	for i := range out.Records {
 		out.Records[i].Reason = rule.Def.Message
 	}

@@ -11,8 +11,8 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/records"
 	"plainpath/core/search"
-	"plainpath/core/surface"
 	"plainpath/core/value"
 	"plainpath/demo"
 	"plainpath/store"
@@ -223,7 +223,7 @@ func (e *eyes) ask(t *testing.T, d store.Desk) (int, int) {
 		}
 		columns = append(columns, p)
 	}
-	found, _, err := surface.SelectOf(t.Context(), d, search.Query{Object: object, Filter: filter, Columns: columns})
+	found, _, err := records.Select(t.Context(), d, search.Query{Object: object, Filter: filter, Columns: columns})
 	if err != nil {
 		t.Fatal(err)
 	}

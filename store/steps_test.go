@@ -7,6 +7,7 @@ import (
 	"strings"
 	"testing"
 
+	"plainpath/core/act"
 	"plainpath/core/definition"
 	"plainpath/core/surface"
 	"plainpath/core/walk"
@@ -171,7 +172,7 @@ func TestAddingRecords(t *testing.T) {
 	if got := r.message("packages", "Pit light"); got != "Pit light for 12.345 EUR" {
 		t.Error(got)
 	}
-	var write *walk.WriteError
+	var write *act.RefusedError
 	if _, err := r.play("packages", true, given(t, "ask", "name", "Pit pump")); !errors.As(err, &write) || !strings.Contains(write.Text, "same Name already") || !strings.Contains(write.Text, "Nothing was written") {
 		t.Errorf("a name that is taken: %v", err)
 	}
@@ -208,7 +209,7 @@ func TestNobodyAddsOutsideTheirRows(t *testing.T) {
 	// The definition names a stranger's lift outright, past every screen.
 	r.add("sly", fmt.Sprintf(`{"key":"call","kind":"add","add":{"object":"service_call","values":[{"field":"lift","value":{"literal":{"id":%d}}},{"field":"problem","value":{"literal":"x"}},{"field":"opened","value":{"expression":"now"}}]}},
 		{"key":"done","kind":"finish","finish":{"message":"done"}}`, stranger))
-	var write *walk.WriteError
+	var write *act.RefusedError
 	if _, err := r.play("sly", true); !errors.As(err, &write) || !strings.Contains(write.Text, "would not be among those Orla Northcape may see") {
 		t.Errorf("a call for a stranger's lift: %v", err)
 	}

@@ -9,8 +9,8 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/records"
 	"plainpath/core/search"
-	"plainpath/core/surface"
 	"plainpath/core/value"
 	"plainpath/demo"
 	"plainpath/store"
@@ -69,7 +69,7 @@ func TestTotalsEqualRecomputation(t *testing.T) {
 		t.Fatal(err)
 	}
 	q := search.Query{Object: "quote", Where: predicate.Test{Path: path, Op: predicate.MoreOrEqual, Value: value.Whole(3)}, Order: []search.Order{{Path: path, Desc: true}}, Columns: []model.Path{path}}
-	found, _, err := surface.SelectOf(t.Context(), desk, q)
+	found, _, err := records.Select(t.Context(), desk, q)
 	if want := count(t, o.db, `SELECT count(*) FROM (SELECT quote FROM liftcare_trial.quote_line GROUP BY 1 HAVING count(*) >= 3) many`); err != nil || len(found) != want {
 		t.Errorf("%d quotes with three lines or more, want %d, %v", len(found), want, err)
 	}
@@ -116,7 +116,7 @@ func (o *office) recompute(m *model.Model, first bool) {
 			}
 			q.Columns = append(q.Columns, p)
 		}
-		out, _, err := surface.SelectOf(o.Context(), desk, q)
+		out, _, err := records.Select(o.Context(), desk, q)
 		if err != nil {
 			o.Fatal(err)
 		}

@@ -9,6 +9,7 @@ import (
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/predicate"
+	"plainpath/core/records"
 	"plainpath/core/search"
 	"plainpath/core/surface"
 	"plainpath/demo"
@@ -71,7 +72,7 @@ func (o *office) plates(condition, order string) string {
 		}
 		q.Order = []search.Order{{Path: path}}
 	}
-	found, _, err := surface.SelectOf(o.Context(), desk, q)
+	found, _, err := records.Select(o.Context(), desk, q)
 	if err != nil {
 		o.Fatal(err)
 	}

@@ -15,9 +15,9 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/records"
 	"plainpath/core/search"
 	"plainpath/core/value"
-	"plainpath/core/walk"
 	"plainpath/store"
 )
 
@@ -144,7 +144,7 @@ func (w *world) fill(t *testing.T, d store.Desk) {
 	for range 2 { // twice, so that references point forwards too
 		for _, key := range w.m.Keys() {
 			o := w.m.Object(key)
-			a := walk.Addition{Object: o}
+			a := records.Addition{Object: o}
 			for i := range o.Fields {
 				if o.Fields[i].Stored() {
 					a.Fields = append(a.Fields, &o.Fields[i])

@@ -14,11 +14,10 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/records"
 	"plainpath/core/rules"
 	"plainpath/core/search"
-	"plainpath/core/surface"
 	"plainpath/core/value"
-	"plainpath/core/walk"
 )
 
 // RecordError says what is wrong with records that somebody wants to write. Pointers
@@ -53,7 +52,7 @@ type Changing struct {
 }
 
 // Add writes records with one statement, however many there are.
-func (d *desk) Add(ctx context.Context, step string, a walk.Addition) ([]int64, error) {
+func (d *desk) Add(ctx context.Context, step string, a records.Addition) ([]int64, error) {
 	if err := d.mayWrite(a.Object, access.Adding, a.Fields); err != nil {
 		return nil, err
 	}
@@ -68,7 +67,7 @@ func (d *desk) Add(ctx context.Context, step string, a walk.Addition) ([]int64, 
 }
 
 // insertAll writes records without asking for rights or rules.
-func (d *desk) insertAll(ctx context.Context, step string, a walk.Addition) ([]int64, error) {
+func (d *desk) insertAll(ctx context.Context, step string, a records.Addition) ([]int64, error) {
 	a, err := d.withDefaults(a)
 	if err == nil {
 		a.Rows, err = storable(a.Fields, a.Rows)
@@ -216,7 +215,7 @@ func (d *desk) mayDo(ctx context.Context, doing access.Doing, q search.Query, fi
 		return err
 	}
 	q.Where = predicate.All{q.Where, predicate.Not{Of: rows}}
-	n, err := surface.CountOf(ctx, d, q)
+	n, err := records.Count(ctx, d, q)
 	if err != nil {
 		return err
 	}
@@ -235,51 +234,57 @@ func (d *desk) Base() expr.Values {
 	return expr.Values{"person": d.Where.Person.Value(), "today": value.DateOf(d.Where.Now), "now": value.NewInstant(d.Where.Now)}
 }
 
-// withDefaults adds the fields that have a default and are not set.
-func (d *desk) withDefaults(a walk.Addition) (walk.Addition, error) {
+// defaults are the fields that have a default and are not set.
+func (d *desk) defaults(o *model.Object, fields []*model.Field) ([]search.Set, error) {
 	set := map[string]bool{}
-	for _, f := range a.Fields {
+	for _, f := range fields {
 		set[f.Key] = true
 	}
-	out := walk.Addition{Object: a.Object, Fields: slices.Clone(a.Fields)}
-	var values []value.Value
-	give := func(f *model.Field, v value.Value) {
-		out.Fields, values = append(out.Fields, f), append(values, v)
-	}
-	for i := range a.Object.Fields {
-		f := &a.Object.Fields[i]
+	var out []search.Set
+	for i := range o.Fields {
+		f := &o.Fields[i]
 		if set[f.Key] || !f.Stored() || len(f.Default) == 0 {
 			continue
 		}
 		v, err := value.Parse(f.Kind(), f.Default)
 		if err != nil {
-			return a, fmt.Errorf("the default of %s: %w", f.Label, err)
+			return nil, fmt.Errorf("the default of %s: %w", f.Label, err)
 		}
-		give(f, v)
+		out = append(out, search.Set{Field: f, Value: v})
 	}
-	for _, c := range d.Edition.Rules.Of(a.Object.Key).Defaults {
+	for _, c := range d.Edition.Rules.Of(o.Key).Defaults {
 		if set[c.Field.Key] {
 			continue
 		}
 		v, err := c.Value(d.Base())
 		if err != nil {
-			return a, fmt.Errorf("the default of %s: %w", c.Field.Label, err)
+			return nil, fmt.Errorf("the default of %s: %w", c.Field.Label, err)
 		}
-		give(c.Field, v)
+		out = append(out, search.Set{Field: c.Field, Value: v})
 	}
-	if len(values) == 0 {
-		return a, nil
+	return out, nil
+}
+
+// withDefaults adds the fields that have a default and are not set.
+func (d *desk) withDefaults(a records.Addition) (records.Addition, error) {
+	defaults, err := d.defaults(a.Object, a.Fields)
+	if err != nil || len(defaults) == 0 {
+		return a, err
 	}
-	out.Rows = make([][]value.Value, len(a.Rows))
+	fields, _ := setFields(defaults)
+	out := records.Addition{Object: a.Object, Fields: slices.Concat(a.Fields, fields), Rows: make([][]value.Value, len(a.Rows))}
 	for i, row := range a.Rows {
-		out.Rows[i] = append(slices.Clone(row), values...)
+		out.Rows[i] = slices.Clone(row)
+		for _, s := range defaults {
+			out.Rows[i] = append(out.Rows[i], s.Value)
+		}
 	}
 	return out, nil
 }
 
 // visible makes sure that records are among those the person may see.
 func (d *desk) visible(ctx context.Context, o *model.Object, keys []int64) error {
-	n, err := surface.CountOf(ctx, d, byKeys(o, keys))
+	n, err := records.Count(ctx, d, byKeys(o, keys))
 	if err != nil {
 		return err
 	}
@@ -370,8 +375,8 @@ func (d *desk) refusedCandidate(ctx context.Context, o *model.Object, id int64, 
 }
 
 // blank is a new record with its defaults.
-func (d *desk) blank(o *model.Object) (walk.Addition, error) {
-	return d.withDefaults(walk.Addition{Object: o, Rows: [][]value.Value{nil}})
+func (d *desk) blank(o *model.Object) (records.Addition, error) {
+	return d.withDefaults(records.Addition{Object: o, Rows: [][]value.Value{nil}})
 }
 
 // sign says to the history who writes and through what.

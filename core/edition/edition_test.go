@@ -110,7 +110,7 @@ func TestRolesAndWhoMayStart(t *testing.T) {
 		t.Error("a walkthrough there is not may be started")
 	}
 	e, err = Compile(append(docs, definition.Document{Kind: definition.Page, Key: "p", Body: json.RawMessage(`{"key":"p","label":"P","roles":["desk"],"searches":[{"key":"lifts","search":{"object":"lift"}}],"bands":[{"columns":[{"parts":[{"key":"t","kind":"table","table":
-		{"source":"lifts","select":"none","columns":[{"path":"serial"}],"views":[{"label":"V","roles":["desk","boss"],"body":{"look":{}}}],"buttons":[{"key":"b","label":"B","on":"table","roles":["boss"],"do":[{"kind":"link"}]}]}}]}]}]}`)}))
+		{"source":"lifts","select":"none","columns":[{"path":"serial"}],"views":[{"label":"V","roles":["desk","boss"],"body":{"look":{}}}],"buttons":[{"key":"b","label":"B","on":"table","roles":["boss"],"do":[{"kind":"copy_link"}]}]}}]}]}]}`)}))
 	if err != nil {
 		t.Fatal(err)
 	}

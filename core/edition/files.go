@@ -10,6 +10,7 @@ import (
 	"slices"
 	"strings"
 
+	"plainpath/core/act"
 	"plainpath/core/definition"
 )
 
@@ -92,6 +93,9 @@ func fromFile(files fs.FS, name string) (definition.Document, error) {
 		return wrong("line %d: this is no JSON: %v", 1+bytes.Count(before, []byte("\n")), syntax)
 	case err != nil:
 		return wrong("this is no JSON: %v", err)
+	}
+	if earlier, err := act.Earlier(raw); err == nil { // files of an earlier version are read, too
+		raw = earlier
 	}
 	if !definition.Storable(raw) {
 		return wrong("a text in it has the character U+0000, half of a character or bytes that are no UTF-8; take it out")

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 
+	"plainpath/core/act"
 	"plainpath/core/definition"
 	"plainpath/core/surface"
 	"plainpath/core/walk"
@@ -34,8 +35,8 @@ func (e opening) table(at string, t *surface.Table) {
 	for i, b := range t.Buttons {
 		e.roles(fmt.Sprintf("%s/buttons/%d/roles", at, i), b.Roles, "The people meant could not press “"+b.Label+"”.")
 		for n, l := range b.Do {
-			if l.Kind == surface.WalkthroughLine && l.Walkthrough != "" {
-				e.handing(fmt.Sprintf("%s/buttons/%d/do/%d", at, i, n), b, l)
+			if l.Run != nil && l.Run.Walkthrough != "" {
+				e.handing(fmt.Sprintf("%s/buttons/%d/do/%d/run", at, i, n), b, l.Run)
 			}
 		}
 	}
@@ -61,20 +62,20 @@ func (e opening) find(at, text, consequence string, mend *definition.Mend) {
 	e.Findings = append(e.Findings, definition.Finding{Document: e.document, Step: e.step, Pointer: at, Severity: definition.Stop, Text: text, Consequence: consequence, Mend: mend})
 }
 
-func (e opening) handing(at string, b surface.Button, l surface.Line) {
-	w := e.Walkthroughs[l.Walkthrough]
+func (e opening) handing(at string, b surface.Button, run *act.Run) {
+	w := e.Walkthroughs[run.Walkthrough]
 	if w == nil {
-		e.find(at+"/walkthrough", fmt.Sprintf("there is no walkthrough %q", l.Walkthrough), "Pressing “"+b.Label+"” would open nothing.", nil)
+		e.find(at+"/walkthrough", fmt.Sprintf("there is no walkthrough %q", run.Walkthrough), "Pressing “"+b.Label+"” would open nothing.", nil)
 		return
 	}
-	for i, h := range l.Hand {
+	for i, h := range run.Hand {
 		if !slices.ContainsFunc(w.Def.Takes, func(t walk.Take) bool { return t.Key == h.To }) {
 			e.find(fmt.Sprintf("%s/hand/%d/to", at, i), fmt.Sprintf("“%s” takes no %q", w.Def.Label, h.To), "It would not open.",
 				&definition.Mend{Label: "Do not hand it over", Patch: []definition.Op{{Op: "remove", Path: fmt.Sprintf("%s/hand/%d", at, i)}}})
 		}
 	}
 	for _, t := range w.Def.Takes {
-		if t.Required && !slices.ContainsFunc(l.Hand, func(h surface.Handing) bool { return h.To == t.Key }) {
+		if t.Required && !slices.ContainsFunc(run.Hand, func(h act.Handing) bool { return h.To == t.Key }) {
 			e.find(at+"/hand", fmt.Sprintf("“%s” needs %s and is not handed one", w.Def.Label, t.Label), "It would not open.", nil)
 		}
 	}

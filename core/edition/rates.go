@@ -3,10 +3,10 @@ package edition
 import (
 	"fmt"
 
+	"plainpath/core/act"
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
-	"plainpath/core/surface"
 	"plainpath/core/value"
 )
 
@@ -19,7 +19,7 @@ func (e *Edition) checkRates() {
 	document, consequence := "app/"+e.App.Key, "Amounts could not be converted."
 	o := e.Model.Object(t.Object)
 	if o == nil {
-		e.Findings = append(e.Findings, definition.FromProblem(document, "", consequence, expr.Problem(surface.UnknownObject(e.Model, t.Object), "/rates/object", t.Object)))
+		e.Findings = append(e.Findings, definition.FromProblem(document, "", consequence, expr.Problem(act.UnknownObject(e.Model, t.Object), "/rates/object", t.Object)))
 		return
 	}
 	fits := true

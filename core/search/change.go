@@ -44,36 +44,64 @@ func (c Change) Compile(space Space, stamp []string) (string, []any, error) {
 		return "", nil, err
 	}
 	columns, sets := []string{s.alias + ".id AS id"}, stamp
-	var fails []string
+	var fails failures
 	for i, set := range c.Sets {
-		col, err := c.value(s, set)
+		col, err := setColumn(s, set, formula{s: s, values: c.Values, record: c.Record})
 		if err != nil {
 			return "", nil, err
 		}
 		name := fmt.Sprintf("v%d", i)
-		if why := unkept(col); why != "" {
-			columns = append(columns, why+" AS "+name+"w")
-			fails = append(fails, fmt.Sprintf("SELECT %d AS failed, %sw AS why FROM u WHERE %[2]sw IS NOT NULL", i, name))
-		}
 		columns = append(columns, col.SQL+" AS "+name)
 		sets = append(sets, Column(set.Field)+" = u."+name)
 		if set.Field.Kind() == value.KindMoney {
 			columns = append(columns, col.Currency+" AS "+name+"c")
 			sets = append(sets, CurrencyColumn(set.Field)+" = u."+name+"c")
 		}
+		if why := fails.add(i, col); why != "" {
+			columns = append(columns, why)
+		}
 	}
 	// The rows are locked in the order of their keys before they are changed, so that two
 	// changes of the same rows wait for each other instead of blocking each other.
-	unless, failed := "", "NULL::integer AS failed, NULL::text AS why FROM changed"
-	if len(fails) > 0 {
-		unless = " AND NOT EXISTS (SELECT FROM wrong)"
-		failed = "(SELECT failed FROM wrong), (SELECT why FROM wrong) FROM changed"
-		fails = []string{", wrong AS MATERIALIZED (" + strings.Join(fails, " UNION ALL ") + " LIMIT 1)"}
-	}
 	sql, args := w.finish(fmt.Sprintf("WITH u AS MATERIALIZED (SELECT %s FROM %s WHERE %s ORDER BY %s.id FOR UPDATE OF %s)%s, "+
 		"changed AS (UPDATE %s t SET %s FROM u WHERE t.id = u.id%s RETURNING t.id) SELECT coalesce(jsonb_agg(id), '[]') AS keys, %s",
-		strings.Join(columns, ", "), w.from(s), where, s.alias, s.alias, strings.Join(fails, ""), space.Table(c.Query.Object), strings.Join(sets, ", "), unless, failed))
+		strings.Join(columns, ", "), w.from(s), where, s.alias, s.alias, fails.with(), space.Table(c.Query.Object), strings.Join(sets, ", "), fails.unless(" AND "), fails.told()))
 	return sql, args, nil
+}
+
+// failures are the values of a statement that may not be what can be stored: nothing is written then.
+type failures struct{ of []string }
+
+// add gives the column that says why the value of a set cannot be stored, "" where it always can.
+func (f *failures) add(set int, c expr.Column) string {
+	why := unkept(c)
+	if why == "" {
+		return ""
+	}
+	name := fmt.Sprintf("w%d", set)
+	f.of = append(f.of, fmt.Sprintf("SELECT %d AS failed, %s AS why FROM u WHERE %[2]s IS NOT NULL", set, name))
+	return why + " AS " + name
+}
+
+func (f *failures) with() string {
+	if len(f.of) == 0 {
+		return ""
+	}
+	return ", wrong AS MATERIALIZED (" + strings.Join(f.of, " UNION ALL ") + " LIMIT 1)"
+}
+
+func (f *failures) unless(joint string) string {
+	if len(f.of) == 0 {
+		return ""
+	}
+	return joint + "NOT EXISTS (SELECT FROM wrong)"
+}
+
+func (f *failures) told() string {
+	if len(f.of) == 0 {
+		return "NULL::integer AS failed, NULL::text AS why FROM changed"
+	}
+	return "(SELECT failed FROM wrong), (SELECT why FROM wrong) FROM changed"
 }
 
 // unkept says why a value cannot be stored, "" where it always can: a text that is made of
@@ -89,13 +117,20 @@ func unkept(c expr.Column) string {
 	return "coalesce(" + c.Why + ", " + long + ")"
 }
 
-func (c Change) value(s *source, set Set) (expr.Column, error) {
-	kind := set.Field.Kind()
-	switch {
+// setColumn writes the new value of a field.
+func setColumn(s *source, set Set, f formula) (expr.Column, error) {
+	switch kind := set.Field.Kind(); {
 	case set.Program != nil:
-		return set.Program.SQL(formula{s: s, values: c.Values, record: c.Record})
+		c, err := set.Program.SQL(f)
+		if kind == value.KindMoney && c.Currency == "" {
+			c.Currency = "NULL::text"
+		}
+		if kind == value.KindText {
+			c.SQL = "plainpath.tidy(" + c.SQL + ")"
+		}
+		return c, err
 	case set.Value == nil:
-		return expr.Column{Kind: kind, SQL: "NULL::" + cast(kind), Currency: "NULL::text"}, nil
+		return nothing(kind), nil
 	}
 	return s.w.constant(set.Value), nil
 }

@@ -26,6 +26,12 @@ type Shelf struct {
 	Records map[string][]*value.Record
 	// Answers are the rows of figures that are given in turn.
 	Answers [][]any
+	// Clock is the time it is.
+	Clock time.Time
+	// Refuses is why nothing may be written, "" when all may.
+	Refuses string
+	// Written says what was written, one text for each record added or set changed.
+	Written []string
 	// Asked are the statements that were to be sent, the latest last.
 	Asked []string
 	space search.Space

@@ -11,26 +11,27 @@ import (
 	"plainpath/core/access"
 	"plainpath/core/expr"
 	"plainpath/core/model"
+	"plainpath/core/records"
 	"plainpath/core/value"
 )
 
 // Accept checks what a person gave and makes known values of it: one by part. Fields
 // says which fields of a chosen record are used later. Problems point at parts.
-func (s *Surface) Accept(ctx context.Context, r Reader, values expr.Values, answers Answers, fields func(part string) []model.Path) (*value.Record, []model.Problem, error) {
+func (s *Surface) Accept(ctx context.Context, r records.Reader, values expr.Values, answers Answers, fields func(part string) []model.Path) (*value.Record, []model.Problem, error) {
 	return s.take(ctx, r, values, answers, fields, (*part).acceptRows, true)
 }
 
 // Restore makes known values of an answer that was accepted before. Rows chosen then
 // need not be in their list any more, for what was done since may have taken them out
 // of it, but the person must still be allowed to see them.
-func (s *Surface) Restore(ctx context.Context, r Reader, values expr.Values, answers Answers, fields func(part string) []model.Path) (*value.Record, []model.Problem, error) {
+func (s *Surface) Restore(ctx context.Context, r records.Reader, values expr.Values, answers Answers, fields func(part string) []model.Path) (*value.Record, []model.Problem, error) {
 	return s.take(ctx, r, values, answers, fields, (*part).restoreRows, false)
 }
 
 // rowsTaker makes a value of the rows chosen in a table, or says what is wrong.
-type rowsTaker func(p *part, ctx context.Context, r Reader, values expr.Values, c Chosen, fields []model.Path) (value.Value, string, error)
+type rowsTaker func(p *part, ctx context.Context, r records.Reader, values expr.Values, c Chosen, fields []model.Path) (value.Value, string, error)
 
-func (s *Surface) take(ctx context.Context, r Reader, values expr.Values, answers Answers, fields func(string) []model.Path, rows rowsTaker, fresh bool) (*value.Record, []model.Problem, error) {
+func (s *Surface) take(ctx context.Context, r records.Reader, values expr.Values, answers Answers, fields func(string) []model.Path, rows rowsTaker, fresh bool) (*value.Record, []model.Problem, error) {
 	out := &value.Record{Fields: map[string]value.Value{}}
 	var problems []model.Problem
 	for key := range answers {
@@ -64,7 +65,7 @@ func (s *Surface) take(ctx context.Context, r Reader, values expr.Values, answer
 }
 
 // take makes a value of what was given for a part. What is fresh is held to what it may be now.
-func (p *part) take(ctx context.Context, r Reader, values expr.Values, raw json.RawMessage, fields []model.Path, rows rowsTaker, fresh bool) (value.Value, string, error) {
+func (p *part) take(ctx context.Context, r records.Reader, values expr.Values, raw json.RawMessage, fields []model.Path, rows rowsTaker, fresh bool) (value.Value, string, error) {
 	if p.Kind == TablePart {
 		chosen, err := parseChosen(raw)
 		if err != nil {
@@ -80,7 +81,7 @@ func (p *part) take(ctx context.Context, r Reader, values expr.Values, raw json.
 }
 
 // Taken makes a known value of what was given for a field, or says what is wrong with it.
-func Taken(ctx context.Context, r Reader, f *model.Field, raw json.RawMessage, fields []model.Path) (value.Value, string, error) {
+func Taken(ctx context.Context, r records.Reader, f *model.Field, raw json.RawMessage, fields []model.Path) (value.Value, string, error) {
 	v, err := value.Parse(f.Kind(), raw)
 	if err != nil {
 		return nil, err.Error(), nil
@@ -107,7 +108,7 @@ func IsPicture(mediaType string) bool {
 
 // Referred reads the record that a person gave for a reference, or the file that they
 // gave for a picture or a file. The text says what is wrong with it; there is no record then.
-func Referred(ctx context.Context, r Reader, f *model.Field, id int64, fields []model.Path) (*value.Record, string, error) {
+func Referred(ctx context.Context, r records.Reader, f *model.Field, id int64, fields []model.Path) (*value.Record, string, error) {
 	m := r.Space().Model
 	if f.HoldsFile() {
 		kind, err := m.Path(model.FileObject, "media_type")
@@ -116,7 +117,7 @@ func Referred(ctx context.Context, r Reader, f *model.Field, id int64, fields []
 		}
 		fields = append(slices.Clone(fields), kind)
 	}
-	found, err := ByKey(ctx, r, f.Target(), []int64{id}, fields)
+	found, err := records.ByKey(ctx, r, f.Target(), []int64{id}, fields)
 	var denied *access.DeniedError
 	switch {
 	case err != nil && !errors.As(err, &denied):
@@ -131,7 +132,7 @@ func Referred(ctx context.Context, r Reader, f *model.Field, id int64, fields []
 	return found[0], "", nil
 }
 
-func (p *part) acceptRows(ctx context.Context, r Reader, values expr.Values, c Chosen, fields []model.Path) (value.Value, string, error) {
+func (p *part) acceptRows(ctx context.Context, r records.Reader, values expr.Values, c Chosen, fields []model.Path) (value.Value, string, error) {
 	if c.All != nil {
 		all, err := p.all(ctx, r, values, c, fields)
 		if err != nil {
@@ -170,17 +171,17 @@ func (p *part) acceptRows(ctx context.Context, r Reader, values expr.Values, c C
 }
 
 // all is everything that matches as a person looked at the list, read when it is asked for.
-func (p *part) all(ctx context.Context, r Reader, values expr.Values, c Chosen, fields []model.Path) (*value.List, error) {
+func (p *part) all(ctx context.Context, r records.Reader, values expr.Values, c Chosen, fields []model.Path) (*value.List, error) {
 	l, err := p.listing(ctx, r, values)
 	if err != nil {
 		return nil, err
 	}
 	q, err := l.Of(r, c)
 	q.Columns = fields
-	return &value.List{Object: p.object, Source: &Listed{Context: ctx, Reader: r, Query: q}}, err
+	return &value.List{Object: p.object, Source: &records.Listed{Context: ctx, Reader: r, Query: q}}, err
 }
 
-func (p *part) restoreRows(ctx context.Context, r Reader, values expr.Values, c Chosen, fields []model.Path) (value.Value, string, error) {
+func (p *part) restoreRows(ctx context.Context, r records.Reader, values expr.Values, c Chosen, fields []model.Path) (value.Value, string, error) {
 	if c.All != nil { // so many that they were not kept one by one
 		all, err := p.all(ctx, r, values, c, fields)
 		if err != nil {
@@ -188,7 +189,7 @@ func (p *part) restoreRows(ctx context.Context, r Reader, values expr.Values, c 
 		}
 		return all, "", nil
 	}
-	records, err := ByKey(ctx, r, p.object, c.Keys, fields)
+	records, err := records.ByKey(ctx, r, p.object, c.Keys, fields)
 	if err != nil {
 		return nil, "", err
 	}
@@ -210,7 +211,7 @@ func (p *part) selection(records []*value.Record) value.Value {
 
 // chosen reads the chosen rows again, in the list they were chosen from and under
 // the person's grant. Keys that are not in it are left out.
-func (p *part) chosen(ctx context.Context, r Reader, values expr.Values, c Chosen, fields []model.Path) ([]*value.Record, error) {
+func (p *part) chosen(ctx context.Context, r records.Reader, values expr.Values, c Chosen, fields []model.Path) ([]*value.Record, error) {
 	l, err := p.listing(ctx, r, values)
 	if err != nil {
 		return nil, err
@@ -220,9 +221,9 @@ func (p *part) chosen(ctx context.Context, r Reader, values expr.Values, c Chose
 		return nil, err
 	}
 	q.Columns, q.Limit = fields, mostChosen+1
-	records, _, err := SelectOf(ctx, r, q)
+	found, _, err := records.Select(ctx, r, q)
 	if c.All != nil {
-		return records, err
+		return found, err
 	}
-	return inOrder(records, c.Keys), err
+	return records.InOrder(found, c.Keys), err
 }

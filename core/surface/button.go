@@ -3,13 +3,13 @@ package surface
 import (
 	"fmt"
 	"slices"
-	"strings"
 
+	"plainpath/core/act"
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
-	"plainpath/core/search"
+	"plainpath/core/records"
 	"plainpath/core/value"
 )
 
@@ -18,12 +18,12 @@ type ButtonOn string
 
 // A button is about the table as a whole, one row, the rows chosen, or stands in each row.
 const (
-	OnTable  ButtonOn = "table"
-	OnOne    ButtonOn = "one"
-	OnSome   ButtonOn = "some"
-	OnEach   ButtonOn = "each"
-	rowName           = "row"
-	rowLabel          = "The row"
+	OnTable ButtonOn = "table"
+	OnOne   ButtonOn = "one"
+	OnSome  ButtonOn = "some"
+	OnEach  ButtonOn = "each"
+
+	rowLabel = "The row"
 )
 
 // Button is a reaction to its being pressed: what people can do with a table or its rows.
@@ -43,43 +43,10 @@ type Button struct {
 	Do []Line `json:"do"`
 }
 
-// LineKind says what a line of a reaction does.
-type LineKind string
-
-// The lines of reactions.
-const (
-	ChangeLine      LineKind = "change"
-	WalkthroughLine LineKind = "walkthrough"
-	RecordLine      LineKind = "record"
-	LinkLine        LineKind = "link"
-	OutLine         LineKind = "out"
-	MessageLine     LineKind = "message"
-)
-
-// Line is one thing a reaction does. The member named like its kind says the rest.
+// Line is one thing a button does. What it gives is known to the lines after it by its key.
 type Line struct {
-	Kind LineKind `json:"kind"`
-	// Change sets fields of the rows, of all of them with one statement.
-	Change []Setting `json:"change,omitempty"`
-	// Walkthrough is opened, in a dialog if it says so.
-	Walkthrough string    `json:"walkthrough,omitempty"`
-	Dialog      bool      `json:"dialog,omitempty"`
-	Hand        []Handing `json:"hand,omitempty"`
-	// Format of the file taken out: csv or xlsx.
-	Format  string `json:"format,omitempty"`
-	Message string `json:"message,omitempty"`
-}
-
-// Setting says what a field is to be; a button's may depend on the row.
-type Setting struct {
-	Field string            `json:"field"`
-	Value predicate.Operand `json:"value"`
-}
-
-// Handing gives a walkthrough one of the values it takes.
-type Handing struct {
-	To    string `json:"to"`
-	Value string `json:"value"`
+	Key string `json:"key,omitempty"`
+	act.Act
 }
 
 // button is a checked button.
@@ -89,10 +56,12 @@ type button struct {
 	lines   []line
 }
 
+// line is a checked line.
 type line struct {
-	*Line
-	sets []search.Set
-	hand []*expr.Program
+	key  string
+	plan act.Plan
+	// uses are the fields that later lines use of what it gives.
+	uses []model.Path
 }
 
 // about says whether the button is about rows.
@@ -101,7 +70,7 @@ func (b *Button) about() bool { return b.On != OnTable }
 // changes counts the lines that change rows.
 func (b *Button) changes() (n int) {
 	for _, l := range b.Do {
-		if l.Kind == ChangeLine {
+		if l.Kind == act.ChangeAct || l.Kind == act.RemoveAct {
 			n++
 		}
 	}
@@ -134,7 +103,7 @@ func (c *compiler) button(p *part, def *Button, at string) {
 	b := &button{Button: def}
 	inner := *c
 	if def.about() {
-		inner.scope = c.scope.With(expr.Name{Key: rowName, Label: rowLabel, Type: expr.Type{Kind: value.KindRecord, Object: p.object}})
+		inner.scope = c.scope.With(expr.Name{Key: act.RowName, Label: rowLabel, Type: expr.Type{Kind: value.KindRecord, Object: p.object}})
 	}
 	inner.findings = nil
 	defer func() { c.findings = append(c.findings, inner.findings...) }()
@@ -147,15 +116,8 @@ func (c *compiler) button(p *part, def *Button, at string) {
 	if len(def.Do) == 0 {
 		inner.find(definition.Stop, at+"/do", fmt.Sprintf("“%s” does nothing", def.Label), "People would press it and wait.", nil)
 	}
-	for i := range def.Do {
-		inner.line(p, b, &def.Do[i], fmt.Sprintf("%s/do/%d", at, i))
-	}
+	inner.lines(p, b, at)
 	p.buttons = append(p.buttons, b)
-}
-
-// usesRow says whether an expression depends on the row a button is about.
-func usesRow(p *expr.Program) bool {
-	return slices.ContainsFunc(p.Uses, func(u []string) bool { return u[0] == rowName })
 }
 
 // ofRow compiles an expression that the database must be able to compute for many rows.
@@ -175,80 +137,57 @@ func (c *compiler) ofRow(source string, want expr.Type, f *model.Field, at, cons
 		return nil
 	}
 	for _, u := range p.Uses {
-		if u[0] != rowName {
+		if u[0] != act.RowName {
 			c.out.Uses = append(c.out.Uses, u)
 		}
 	}
 	return p
 }
 
-func (c *compiler) line(p *part, b *button, def *Line, at string) {
-	l := line{Line: def}
-	switch def.Kind {
-	case ChangeLine:
-		if !b.about() {
-			c.find(definition.Stop, at, "a button about the table has no rows to change", "Nothing would be changed.", nil)
+// lines checks what a button does. What a line gives is known to those after it.
+func (c *compiler) lines(p *part, b *button, at string) {
+	place := act.Place{Where: act.InLines, Scope: c.scope, Document: c.document, Step: c.step, Outset: at}
+	if b.about() {
+		place.Rows, place.One = p.object, b.On == OnOne || b.On == OnEach
+	}
+	var given []expr.Name
+	var used [][]string
+	for i := range b.Do {
+		def, pointer := &b.Do[i], fmt.Sprintf("%s/do/%d", at, i)
+		checked := act.Compile(place, &def.Act, pointer)
+		c.findings = append(c.findings, checked.Findings...)
+		plan := checked.Plan
+		if plan == nil {
+			continue
 		}
-		o := c.scope.Model.Object(p.object)
-		for i, s := range def.Change {
-			c.set(&l, o, s, fmt.Sprintf("%s/change/%d", at, i))
-		}
-		if len(def.Change) == 0 {
-			c.find(definition.Stop, at+"/change", "no field is set", "Nothing would be changed.", nil)
-		}
-	case WalkthroughLine:
-		if def.Walkthrough == "" {
-			c.find(definition.Stop, at+"/walkthrough", "no walkthrough is chosen", "Nothing would open.", nil)
-		}
-		for i, h := range def.Hand {
-			pointer := fmt.Sprintf("%s/hand/%d/value", at, i)
-			program, err := expr.Compile(c.scope, h.Value)
-			if err != nil {
-				c.failed(err, pointer, h.Value, "The walkthrough would begin without it.")
-				continue
-			}
-			l.hand = append(l.hand, program)
-			if b.On == OnSome && usesRow(program) {
-				button, _, _ := strings.Cut(at, "/do/")
-				c.find(definition.Care, pointer, fmt.Sprintf("“%s” is about the rows chosen, but the walkthrough is handed one", b.Label),
-					"With several rows chosen it would not be known which is meant, and nothing would open.", definition.Replace("Let it be about one row", button+"/on", string(OnOne)))
+		b.lines = append(b.lines, line{key: def.Key, plan: plan})
+		for _, u := range plan.Uses() {
+			_, own := place.Scope.Find(u[0])
+			switch {
+			case own && slices.ContainsFunc(given, func(n expr.Name) bool { return n.Key == u[0] }):
+				used = append(used, u)
+			case u[0] != act.RowName:
+				c.out.Uses = append(c.out.Uses, u)
 			}
 		}
-	case RecordLine:
-		if b.On != OnOne && b.On != OnEach {
-			c.find(definition.Stop, at, "a record is opened from one row", "It would not be known which.", nil)
+		gives, any := plan.Gives()
+		if !any || def.Key == "" {
+			continue
 		}
-	case OutLine:
-		if def.Format != "csv" && def.Format != "xlsx" {
-			c.find(definition.Stop, at+"/format", fmt.Sprintf("%q is not a kind of file", def.Format), "Nothing would come out.", definition.Replace("Take CSV", at+"/format", "csv"))
+		_, taken := place.Scope.Find(def.Key)
+		switch problem := model.KeyProblem(def.Key); {
+		case problem != "":
+			c.find(definition.Stop, pointer+"/key", problem, "Later lines could not use what it gives.", nil)
+		case taken:
+			c.find(definition.Stop, pointer+"/key", fmt.Sprintf("the key %q is taken", def.Key), "Later lines would use the wrong value.", nil)
+		default:
+			n := expr.Name{Key: def.Key, Label: def.Key, Type: gives}
+			given, place.Scope = append(given, n), place.Scope.With(n)
 		}
-	case LinkLine, MessageLine:
-	default:
-		c.find(definition.Stop, at+"/kind", fmt.Sprintf("%q is not something a button can do", def.Kind), "Nothing would happen.", nil)
 	}
-	b.lines = append(b.lines, l)
-}
-
-func (c *compiler) set(l *line, o *model.Object, s Setting, at string) {
-	f := o.Field(s.Field)
-	if f == nil || !f.Stored() {
-		c.failed(&model.UnknownNameError{Name: s.Field, Object: o.Label}, at+"/field", s.Field, "The value would go nowhere.")
-		return
-	}
-	want := expr.Type{Kind: f.Kind(), Object: f.Target()}
-	if s.Value.Expression != "" {
-		if p := c.ofRow(s.Value.Expression, want, f, at+"/value/expression", f.Label+" would not be set."); p != nil {
-			l.sets = append(l.sets, search.Set{Field: f, Program: p})
+	for i := range b.lines {
+		if gives, any := b.lines[i].plan.Gives(); any && b.lines[i].key != "" {
+			b.lines[i].uses = records.FieldsUsed(c.scope.Model, gives.Object, []string{b.lines[i].key}, used)
 		}
-		return
 	}
-	v, err := value.Parse(f.Kind(), s.Value.Literal)
-	if err == nil {
-		err = f.CheckValue(v)
-	}
-	if err != nil {
-		c.failed(err, at+"/value/literal", "", f.Label+" would not be set.")
-		return
-	}
-	l.sets = append(l.sets, search.Set{Field: f, Value: v})
 }

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"plainpath/core/act"
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
@@ -198,7 +199,7 @@ func (c *compiler) table(p *part, at string) {
 	c.shown(p, at)
 	for i, o := range t.Others {
 		if c.scope.Model.Object(o.Object) == nil {
-			c.failed(UnknownObject(c.scope.Model, o.Object), fmt.Sprintf("%s/others/%d/object", at, i), o.Object, "The table could not be switched to it.")
+			c.failed(act.UnknownObject(c.scope.Model, o.Object), fmt.Sprintf("%s/others/%d/object", at, i), o.Object, "The table could not be switched to it.")
 		}
 	}
 	if t.Inside != nil {

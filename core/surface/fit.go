@@ -4,6 +4,7 @@ import (
 	"errors"
 	"slices"
 
+	"plainpath/core/records"
 	"plainpath/core/search"
 )
 
@@ -38,7 +39,7 @@ func (l *Listing) Shipped(roles []string) []ShippedView {
 
 // Fit takes out of a look what does not hold any more and says what that was: it was
 // kept before a field was removed, for example.
-func (l *Listing) Fit(r Reader, look Look) (Look, []string) {
+func (l *Listing) Fit(r records.Reader, look Look) (Look, []string) {
 	var problems []string
 	holds := func(part Look) bool {
 		_, err := l.look(r, part)

@@ -4,9 +4,11 @@ import (
 	"context"
 	"fmt"
 
+	"plainpath/core/act"
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
+	"plainpath/core/records"
 	"plainpath/core/search"
 	"plainpath/core/value"
 )
@@ -19,7 +21,7 @@ type Fits struct {
 	// Record is an expression for the record; without it a new one is meant.
 	Record string `json:"record,omitempty"`
 	// Values are what its fields are to be, over what is stored.
-	Values []Setting `json:"values,omitempty"`
+	Values []act.Setting `json:"values,omitempty"`
 }
 
 // Editing is a record as it would be edited: its key, nought for a new one, and values over
@@ -55,7 +57,7 @@ func (c *compiler) fits(p *part, f *Fits, at string) {
 	const consequence = "It would not be known which records can be chosen."
 	o := c.scope.Model.Object(f.Object)
 	if o == nil {
-		c.failed(UnknownObject(c.scope.Model, f.Object), at+"/object", f.Object, consequence)
+		c.failed(act.UnknownObject(c.scope.Model, f.Object), at+"/object", f.Object, consequence)
 		return
 	}
 	field := c.fieldOf(o, f.Field, at+"/field", consequence)
@@ -129,7 +131,7 @@ func (f *fitting) editing(values expr.Values) (Editing, error) {
 }
 
 // among is the search for what a reference input offers.
-func (p *part) among(ctx context.Context, r Reader, values expr.Values) (search.Query, error) {
+func (p *part) among(ctx context.Context, r records.Reader, values expr.Values) (search.Query, error) {
 	rules, ok := r.(Candidater)
 	if p.fits == nil || !ok {
 		return search.Query{Object: p.object}, nil
@@ -142,7 +144,7 @@ func (p *part) among(ctx context.Context, r Reader, values expr.Values) (search.
 }
 
 // misfit says why a record given cannot be chosen, "" when it can.
-func (p *part) misfit(ctx context.Context, r Reader, values expr.Values, v value.Value) (string, error) {
+func (p *part) misfit(ctx context.Context, r records.Reader, values expr.Values, v value.Value) (string, error) {
 	rules, ok := r.(Candidater)
 	chosen, given := v.(*value.Record)
 	if p.fits == nil || !ok || !given || chosen == nil {

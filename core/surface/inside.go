@@ -5,9 +5,11 @@ import (
 	"fmt"
 
 	"plainpath/core/access"
+	"plainpath/core/act"
 	"plainpath/core/definition"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/records"
 	"plainpath/core/search"
 	"plainpath/core/value"
 )
@@ -50,7 +52,7 @@ const mostInside = 8
 func (c *compiler) inside(p *part, def *Inside, at string, depth int) {
 	o := c.scope.Model.Object(def.Object)
 	if o == nil {
-		c.failed(UnknownObject(c.scope.Model, def.Object), at+"/object", def.Object, "Rows would open to nothing.")
+		c.failed(act.UnknownObject(c.scope.Model, def.Object), at+"/object", def.Object, "Rows would open to nothing.")
 		return
 	}
 	f := o.Field(def.Field)
@@ -112,7 +114,7 @@ func (c *compiler) chart(o *model.Object, def *Chart, at string) {
 }
 
 // Into is the list that a row opens to. The row must be in this list.
-func (l *Listing) Into(ctx context.Context, r Reader, key int64) (*Listing, error) {
+func (l *Listing) Into(ctx context.Context, r records.Reader, key int64) (*Listing, error) {
 	if l.inside == nil {
 		return nil, wrongLook("The rows of this table do not open.")
 	}

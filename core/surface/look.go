@@ -10,6 +10,7 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/records"
 	"plainpath/core/search"
 	"plainpath/core/value"
 )
@@ -110,11 +111,11 @@ func (l *Listing) ToEdit() *Listing {
 
 // Among reads those of some records that are in the list, as far as the person may see
 // them.
-func (l *Listing) Among(ctx context.Context, r Reader, keys []int64, columns []model.Path) ([]*value.Record, error) {
+func (l *Listing) Among(ctx context.Context, r records.Reader, keys []int64, columns []model.Path) ([]*value.Record, error) {
 	q := l.query
 	q.Columns, q.Order = columns, nil
 	q.Where = predicate.All{predicate.Keys(keys), orTrue(l.query.Where)}
-	records, _, err := SelectOf(ctx, r, q)
+	records, _, err := records.Select(ctx, r, q)
 	return records, err
 }
 
@@ -156,7 +157,7 @@ type looked struct {
 }
 
 // look narrows, orders and arranges the list. What cannot be done is a *search.LookError.
-func (l *Listing) look(r Reader, look Look) (looked, error) {
+func (l *Listing) look(r records.Reader, look Look) (looked, error) {
 	out := looked{query: l.query, columns: l.columns}
 	if err := look.bounded(); err != nil {
 		return out, err
@@ -242,7 +243,7 @@ func (l *Listing) path(m *model.Model, text string) (model.Path, error) {
 	return path, nil
 }
 
-func (l *Listing) filter(r Reader, look Look) (predicate.All, error) {
+func (l *Listing) filter(r records.Reader, look Look) (predicate.All, error) {
 	var out predicate.All
 	for word := range strings.FieldsSeq(look.Text) {
 		var fields predicate.Any
@@ -273,7 +274,7 @@ func (l *Listing) filter(r Reader, look Look) (predicate.All, error) {
 }
 
 // group works out the grouping, and the conditions that it puts on the records.
-func (out *looked) group(r Reader, l *Listing, m *model.Model, look Look) ([]predicate.Predicate, error) {
+func (out *looked) group(r records.Reader, l *Listing, m *model.Model, look Look) ([]predicate.Predicate, error) {
 	path, err := l.path(m, look.Group.Path)
 	if err != nil {
 		return nil, err

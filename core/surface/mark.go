@@ -4,9 +4,11 @@ import (
 	"fmt"
 	"slices"
 
+	"plainpath/core/act"
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
+	"plainpath/core/records"
 	"plainpath/core/value"
 )
 
@@ -46,7 +48,7 @@ type mark struct {
 
 func (c *compiler) marks(p *part, at string) {
 	inner := *c
-	inner.scope = c.scope.With(expr.Name{Key: rowName, Label: rowLabel, Type: expr.Type{Kind: value.KindRecord, Object: p.object}})
+	inner.scope = c.scope.With(expr.Name{Key: act.RowName, Label: rowLabel, Type: expr.Type{Kind: value.KindRecord, Object: p.object}})
 	inner.findings = nil
 	for i := range p.Table.Marks {
 		m := &p.Table.Marks[i]
@@ -69,11 +71,11 @@ func (c *compiler) marks(p *part, at string) {
 			continue
 		}
 		for _, u := range when.Uses {
-			if u[0] != rowName {
+			if u[0] != act.RowName {
 				c.out.Uses = append(c.out.Uses, u)
 			}
 		}
-		p.marks = append(p.marks, mark{m, when, FieldsUsed(c.scope.Model, p.object, []string{rowName}, when.Uses)})
+		p.marks = append(p.marks, mark{m, when, records.FieldsUsed(c.scope.Model, p.object, []string{act.RowName}, when.Uses)})
 	}
 	c.findings = append(c.findings, inner.findings...)
 }
@@ -87,7 +89,7 @@ func (l *Listing) marked(rec *value.Record) ([]MarkView, error) {
 	for k, v := range l.values {
 		values[k] = v
 	}
-	values[rowName] = rec
+	values[act.RowName] = rec
 	var out []MarkView
 	for _, m := range l.marks {
 		ok, err := m.when.True(values)

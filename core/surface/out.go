@@ -3,12 +3,13 @@ package surface
 import (
 	"context"
 
+	"plainpath/core/records"
 	"plainpath/core/search"
 )
 
 // Out is the whole list as somebody looks at it, or the rows chosen in it, to be written
 // into a file: the headings, and the query that gives the cells.
-func (l *Listing) Out(r Reader, look Look, chosen *Chosen) ([]string, *search.Out, error) {
+func (l *Listing) Out(r records.Reader, look Look, chosen *Chosen) ([]string, *search.Out, error) {
 	look.After = ""
 	v, err := l.look(r, look)
 	if err != nil {
@@ -29,7 +30,7 @@ func (l *Listing) Out(r Reader, look Look, chosen *Chosen) ([]string, *search.Ou
 }
 
 // Count counts the records that Out gives.
-func (l *Listing) Count(ctx context.Context, r Reader, look Look, chosen *Chosen) (int64, error) {
+func (l *Listing) Count(ctx context.Context, r records.Reader, look Look, chosen *Chosen) (int64, error) {
 	look.After = ""
 	v, err := l.look(r, look)
 	if err != nil {
@@ -38,11 +39,11 @@ func (l *Listing) Count(ctx context.Context, r Reader, look Look, chosen *Chosen
 	if err := l.only(r, &v.query, chosen); err != nil {
 		return 0, err
 	}
-	return CountOf(ctx, r, v.query)
+	return records.Count(ctx, r, v.query)
 }
 
 // only narrows a query to the rows chosen, which may be out of sight by now.
-func (l *Listing) only(r Reader, q *search.Query, chosen *Chosen) error {
+func (l *Listing) only(r records.Reader, q *search.Query, chosen *Chosen) error {
 	if chosen == nil {
 		return nil
 	}

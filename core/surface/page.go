@@ -8,9 +8,11 @@ import (
 	"slices"
 	"strings"
 
+	"plainpath/core/act"
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
+	"plainpath/core/records"
 	"plainpath/core/value"
 )
 
@@ -27,9 +29,9 @@ type Page struct {
 
 // PageSearch is a search whose list is known on the page by its key.
 type PageSearch struct {
-	Key    string `json:"key"`
-	Label  string `json:"label"`
-	Search Search `json:"search"`
+	Key    string     `json:"key"`
+	Label  string     `json:"label"`
+	Search act.Search `json:"search"`
 }
 
 // PageProgram is a checked page. It is safe for use by several goroutines.
@@ -38,7 +40,7 @@ type PageProgram struct {
 	// Scope is everything that is known on the page.
 	Scope    expr.Scope
 	surface  *Surface
-	searches map[string]*SearchPlan
+	searches map[string]*act.SearchPlan
 	// order has the keys of searches and parts, each after what it depends on.
 	order []string
 	needs map[string][]string
@@ -59,7 +61,7 @@ const (
 
 // CompilePage checks a page. The program can be shown unless a finding is a stop.
 func CompilePage(base expr.Scope, roles []string, def *Page) (*PageProgram, []definition.Finding) {
-	p := &PageProgram{Def: def, searches: map[string]*SearchPlan{}, needs: map[string][]string{}, waits: map[string][]string{}}
+	p := &PageProgram{Def: def, searches: map[string]*act.SearchPlan{}, needs: map[string][]string{}, waits: map[string][]string{}}
 	c := &compiler{scope: base, document: "page/" + def.Key}
 	p.checkRoles(c, roles)
 	names := c.pageNames(def)
@@ -74,7 +76,7 @@ func CompilePage(base expr.Scope, roles []string, def *Page) (*PageProgram, []de
 	p.used = append(p.used, p.surface.Uses...)
 	for i := range def.Searches {
 		s := &def.Searches[i]
-		plan, findings := CompileSearch(p.Scope, &s.Search, c.document, "", fmt.Sprintf("/searches/%d/search", i))
+		plan, findings := act.CompileSearch(act.Place{Scope: p.Scope, Document: c.document}, &s.Search, fmt.Sprintf("/searches/%d/search", i))
 		c.findings = append(c.findings, findings...)
 		if plan != nil {
 			p.searches[s.Key] = plan
@@ -263,7 +265,7 @@ type Given struct {
 
 // Show computes what a person sees. When changed names parts, only those that depend on
 // them are shown anew; the others are marked as the same.
-func (p *PageProgram) Show(ctx context.Context, r Reader, g Given, changed []string) ([]BandView, error) {
+func (p *PageProgram) Show(ctx context.Context, r records.Reader, g Given, changed []string) ([]BandView, error) {
 	values, err := p.values(ctx, r, g)
 	if err != nil {
 		return nil, err
@@ -287,7 +289,7 @@ func (p *PageProgram) affected(changed []string) map[string]bool {
 
 // values makes the known values of the page. What a person gave that does not hold, or no
 // longer, is empty.
-func (p *PageProgram) values(ctx context.Context, r Reader, g Given) (expr.Values, error) {
+func (p *PageProgram) values(ctx context.Context, r records.Reader, g Given) (expr.Values, error) {
 	values := maps.Clone(r.Base())
 	for key, part := range p.surface.parts {
 		if part.Kind == TablePart {
@@ -296,7 +298,7 @@ func (p *PageProgram) values(ctx context.Context, r Reader, g Given) (expr.Value
 	}
 	for _, key := range p.order {
 		if s := p.searches[key]; s != nil {
-			list, err := s.Bind(ctx, r, values, FieldsUsed(p.Scope.Model, s.Def.Object, []string{key}, p.used))
+			list, err := s.Bind(ctx, r, values, records.FieldsUsed(p.Scope.Model, s.Def.Object, []string{key}, p.used))
 			if err != nil {
 				return nil, fmt.Errorf("searching for %q: %w", p.label(key), err)
 			}
@@ -309,7 +311,7 @@ func (p *PageProgram) values(ctx context.Context, r Reader, g Given) (expr.Value
 		}
 		switch part.Kind {
 		case InputPart:
-			v, err := part.given(ctx, r, values, g.Answers[key], FieldsUsed(p.Scope.Model, part.object, []string{key}, p.used))
+			v, err := part.given(ctx, r, values, g.Answers[key], records.FieldsUsed(p.Scope.Model, part.object, []string{key}, p.used))
 			if err != nil {
 				return nil, err
 			}
@@ -331,7 +333,7 @@ func (p *PageProgram) values(ctx context.Context, r Reader, g Given) (expr.Value
 }
 
 // given is the value of an input on a page: what was entered, or what it begins with.
-func (p *part) given(ctx context.Context, r Reader, values expr.Values, raw json.RawMessage, fields []model.Path) (value.Value, error) {
+func (p *part) given(ctx context.Context, r records.Reader, values expr.Values, raw json.RawMessage, fields []model.Path) (value.Value, error) {
 	if raw == nil {
 		if p.fallback != nil {
 			return p.fallback.Eval(values)
@@ -347,7 +349,7 @@ func (p *part) given(ctx context.Context, r Reader, values expr.Values, raw json
 
 // matching is the list as somebody looks at it. It is only bound: nothing is read until
 // something asks for it.
-func (p *PageProgram) matching(ctx context.Context, r Reader, values expr.Values, part *part, look Look, into *value.Record) error {
+func (p *PageProgram) matching(ctx context.Context, r records.Reader, values expr.Values, part *part, look Look, into *value.Record) error {
 	if part.source == nil || !p.uses(part.Key, Matching) {
 		return nil
 	}
@@ -357,8 +359,8 @@ func (p *PageProgram) matching(ctx context.Context, r Reader, values expr.Values
 	}
 	look, _ = l.Fit(r, look)
 	q, err := l.Of(r, Chosen{All: &look})
-	q.Columns = FieldsUsed(p.Scope.Model, part.object, []string{part.Key, Matching}, p.used)
-	into.Fields[Matching] = &value.List{Object: part.object, Source: &Listed{Context: ctx, Reader: r, Query: q}}
+	q.Columns = records.FieldsUsed(p.Scope.Model, part.object, []string{part.Key, Matching}, p.used)
+	into.Fields[Matching] = &value.List{Object: part.object, Source: &records.Listed{Context: ctx, Reader: r, Query: q}}
 	return err
 }
 
@@ -379,7 +381,7 @@ func (p *PageProgram) uses(table, value string) bool {
 	return slices.ContainsFunc(p.used, func(u []string) bool { return len(u) > 1 && u[0] == table && u[1] == value })
 }
 
-func (p *PageProgram) selection(ctx context.Context, r Reader, values expr.Values, part *part, raw json.RawMessage, into *value.Record) error {
+func (p *PageProgram) selection(ctx context.Context, r records.Reader, values expr.Values, part *part, raw json.RawMessage, into *value.Record) error {
 	c, err := parseChosen(raw)
 	if err != nil || part.source == nil {
 		return nil //nolint:nilerr // what cannot be read was not chosen
@@ -387,7 +389,7 @@ func (p *PageProgram) selection(ctx context.Context, r Reader, values expr.Value
 	if most := part.Table.Most; most > 0 && len(c.Keys) > most {
 		return wrongLook("At most %d rows can be chosen in %s; %d are.", most, part.Label, len(c.Keys))
 	}
-	uses := FieldsUsed(p.Scope.Model, part.object, []string{part.Key, Selected}, p.used)
+	uses := records.FieldsUsed(p.Scope.Model, part.object, []string{part.Key, Selected}, p.used)
 	if c.All != nil && part.Table.Select == SelectSeveral { // they are not read, but searched for when something asks
 		l, err := part.listing(ctx, r, values)
 		if err != nil {
@@ -395,7 +397,7 @@ func (p *PageProgram) selection(ctx context.Context, r Reader, values expr.Value
 		}
 		q, err := l.Of(r, c)
 		q.Columns = uses
-		into.Fields[Selected] = &value.List{Object: part.object, Source: &Listed{Context: ctx, Reader: r, Query: q}}
+		into.Fields[Selected] = &value.List{Object: part.object, Source: &records.Listed{Context: ctx, Reader: r, Query: q}}
 		return err
 	}
 	var records []*value.Record
@@ -414,7 +416,7 @@ func (p *PageProgram) selection(ctx context.Context, r Reader, values expr.Value
 }
 
 // edited is the rows being changed, as they are stored.
-func (p *PageProgram) edited(ctx context.Context, r Reader, values expr.Values, part *part, keys []int64, into *value.Record) error {
+func (p *PageProgram) edited(ctx context.Context, r records.Reader, values expr.Values, part *part, keys []int64, into *value.Record) error {
 	if part.source == nil || !p.uses(part.Key, Edited) {
 		return nil
 	}
@@ -423,13 +425,13 @@ func (p *PageProgram) edited(ctx context.Context, r Reader, values expr.Values, 
 		return nil
 	}
 	keys = keys[:min(len(keys), mostChosen)]
-	records, err := part.chosen(ctx, r, values, Chosen{Keys: keys}, FieldsUsed(p.Scope.Model, part.object, []string{part.Key, Edited}, p.used))
+	records, err := part.chosen(ctx, r, values, Chosen{Keys: keys}, records.FieldsUsed(p.Scope.Model, part.object, []string{part.Key, Edited}, p.used))
 	into.Fields[Edited] = &value.List{Object: part.object, Source: value.Records(records)}
 	return err
 }
 
 // lookedAt is what is known of a table from how it is looked at alone.
-func (p *part) lookedAt(r Reader, look Look) *value.Record {
+func (p *part) lookedAt(r records.Reader, look Look) *value.Record {
 	out := &value.Record{Fields: map[string]value.Value{}}
 	if words := strings.TrimSpace(look.Text); words != "" {
 		out.Fields[Words] = value.Text(words)
@@ -453,7 +455,7 @@ func (p *part) lookedAt(r Reader, look Look) *value.Record {
 }
 
 // Listing is the list behind one of the tables.
-func (p *PageProgram) Listing(ctx context.Context, r Reader, g Given, key string) (*Listing, error) {
+func (p *PageProgram) Listing(ctx context.Context, r records.Reader, g Given, key string) (*Listing, error) {
 	values, err := p.values(ctx, r, g)
 	if err != nil {
 		return nil, err
@@ -462,7 +464,7 @@ func (p *PageProgram) Listing(ctx context.Context, r Reader, g Given, key string
 }
 
 // Options finds records for a reference input as the person types.
-func (p *PageProgram) Options(ctx context.Context, r Reader, g Given, key, text string) ([]value.Ref, error) {
+func (p *PageProgram) Options(ctx context.Context, r records.Reader, g Given, key, text string) ([]value.Ref, error) {
 	values, err := p.values(ctx, r, g)
 	if err != nil {
 		return nil, err

@@ -5,13 +5,14 @@ import (
 	"strings"
 	"testing"
 
+	"plainpath/core/act"
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
 )
 
 func searchOf(key, object string, where predicate.Condition) PageSearch {
-	return PageSearch{Key: key, Label: strings.ToUpper(key[:1]) + key[1:], Search: Search{Object: object, Where: where}}
+	return PageSearch{Key: key, Label: strings.ToUpper(key[:1]) + key[1:], Search: act.Search{Object: object, Where: where}}
 }
 
 func is(field, expression string) predicate.Condition {
@@ -46,7 +47,7 @@ func TestWhatIsWrongWithAPage(t *testing.T) {
 		{"a search and a part of one key", page([]PageSearch{searchOf("same", "building", predicate.Condition{})}, tableOf("same", "same", "name")), "/bands/0/columns/0/parts/0/key", `"same" is taken`},
 		{"a search called as the person is", page([]PageSearch{searchOf("today", "building", predicate.Condition{})}), "/searches/0/key", "is taken"},
 		{"a table of nothing there is", page([]PageSearch{searchOf("found", "biulding", predicate.Condition{})}, Part{Key: "t", Kind: TablePart, Label: "T", Table: &Table{Source: "found", Select: SelectOne,
-			Buttons: []Button{{Key: "b", On: OnOne, Do: []Line{{Kind: ChangeLine, Change: []Setting{{Field: "name"}}}}}}, Marks: []Mark{{When: "row.name == \"x\"", Colour: "bad", Says: "x"}}}}), "/searches/0/search/object", `did you mean "building"?`},
+			Buttons: []Button{{Key: "b", On: OnOne, Do: do(act.Act{Kind: act.ChangeAct, Change: &act.Change{Values: []act.Setting{{Field: "name"}}}})}}, Marks: []Mark{{When: "row.name == \"x\"", Colour: "bad", Says: "x"}}}}), "/searches/0/search/object", `did you mean "building"?`},
 		{"a search of nothing there is", page([]PageSearch{searchOf("found", "biulding", predicate.Condition{})}), "/searches/0/search/object", `did you mean "building"?`},
 		{"a condition on what is not known", page([]PageSearch{house, searchOf("l", "lift", is("building", "hosues.selected"))}, tableOf("houses", "houses_found", "name")), "/searches/1/search/where/value/expression", "did you mean"},
 		{"a role there is not", &Page{Key: "p", Roles: []string{"king"}}, "/roles/0", "no role"},

@@ -8,6 +8,7 @@ import (
 
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/records"
 	"plainpath/core/search"
 	"plainpath/core/value"
 )
@@ -81,7 +82,7 @@ type proofStep struct {
 	by, words string
 }
 
-func (l *Listing) proofSteps(r Reader, look Look) ([]proofStep, looked, error) {
+func (l *Listing) proofSteps(r records.Reader, look Look) ([]proofStep, looked, error) {
 	look.After = ""
 	v, err := l.look(r, look)
 	if err != nil {
@@ -116,14 +117,14 @@ func bare(steps []proofStep) []search.Step {
 }
 
 // Proof counts the list condition by condition.
-func (l *Listing) Proof(ctx context.Context, r Reader, look Look) (ProofView, error) {
+func (l *Listing) Proof(ctx context.Context, r records.Reader, look Look) (ProofView, error) {
 	out := ProofView{Kind: r.Space().Model.Object(l.query.Object).Plural, Steps: []ProofStepView{}}
 	steps, v, err := l.proofSteps(r, look)
 	if err != nil {
 		return out, err
 	}
 	start := time.Now()
-	if out.Shown, err = CountOf(ctx, r, v.query); err != nil {
+	if out.Shown, err = records.Count(ctx, r, v.query); err != nil {
 		return out, err
 	}
 	out.Micros = time.Since(start).Microseconds()
@@ -158,7 +159,7 @@ func (l *Listing) Proof(ctx context.Context, r Reader, look Look) (ProofView, er
 
 // ProofOf says why a record is in the list or not. The caller makes sure that whoever
 // asks may know of the record.
-func (l *Listing) ProofOf(ctx context.Context, r Reader, look Look, key int64, label string) (ProofRecordView, error) {
+func (l *Listing) ProofOf(ctx context.Context, r records.Reader, look Look, key int64, label string) (ProofRecordView, error) {
 	out := ProofRecordView{Label: label, In: true, Steps: []ProofHoldsView{}}
 	steps, _, err := l.proofSteps(r, look)
 	if err != nil {

@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"plainpath/core/predicate"
+	"plainpath/core/records"
 	"plainpath/core/search"
 	"plainpath/core/value"
 )
@@ -34,7 +35,7 @@ type ProofPieceView struct {
 // mostNamed is how many records without a rate are named.
 const mostNamed = 10
 
-func proofFigure(ctx context.Context, r Reader, v looked, total search.Total) (ProofFigureView, error) {
+func proofFigure(ctx context.Context, r records.Reader, v looked, total search.Total) (ProofFigureView, error) {
 	apart := total
 	apart.Converted = false
 	whole := v
@@ -70,7 +71,7 @@ func proofFigure(ctx context.Context, r Reader, v looked, total search.Total) (P
 }
 
 // convertedBy names the rate, or the records for which there is none.
-func (p *ProofPieceView) convertedBy(ctx context.Context, r Reader, v looked, total search.Total, currency string) error {
+func (p *ProofPieceView) convertedBy(ctx context.Context, r records.Reader, v looked, total search.Total, currency string) error {
 	for _, rate := range v.rates.views() {
 		if rate.Currency == currency {
 			p.Rate = &rate
@@ -82,7 +83,7 @@ func (p *ProofPieceView) convertedBy(ctx context.Context, r Reader, v looked, to
 	q := v.query
 	q.Columns, q.Limit = nil, mostNamed
 	q.Filter = predicate.All{orTrue(q.Filter), predicate.InCurrency{Path: total.Path, Currency: currency}}
-	records, _, err := SelectOf(ctx, r, q)
+	records, _, err := records.Select(ctx, r, q)
 	for _, rec := range records {
 		p.Without = append(p.Without, value.Ref{ID: rec.ID, Label: rec.Label})
 	}

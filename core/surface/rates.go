@@ -8,6 +8,7 @@ import (
 
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/records"
 	"plainpath/core/search"
 	"plainpath/core/value"
 )
@@ -32,7 +33,7 @@ type rates struct {
 
 // ratesOn prepares the rates of a day, today's for "". It is a *search.LookError when
 // there are no rates or the person may not see them.
-func ratesOn(r Reader, day string) (*rates, error) {
+func ratesOn(r records.Reader, day string) (*rates, error) {
 	m := r.Space().Model
 	if m.Rates == nil {
 		return nil, wrongLook("Amounts cannot be converted: the app names no rates.")
@@ -57,7 +58,7 @@ func ratesOn(r Reader, day string) (*rates, error) {
 }
 
 // reading lets the rates be read.
-func (c *rates) reading(ctx context.Context, r Reader) error {
+func (c *rates) reading(ctx context.Context, r records.Reader) error {
 	if c == nil {
 		return nil
 	}
@@ -69,7 +70,7 @@ func (c *rates) reading(ctx context.Context, r Reader) error {
 		}
 	}
 	c.read = func(currency value.Text) (*value.Record, error) {
-		found, _, err := SelectOf(ctx, r, search.Query{Object: c.table.Object, Limit: 1, Columns: paths[1:], Order: []search.Order{{Path: paths[1], Desc: true}}, Latest: true,
+		found, _, err := records.Select(ctx, r, search.Query{Object: c.table.Object, Limit: 1, Columns: paths[1:], Order: []search.Order{{Path: paths[1], Desc: true}}, Latest: true,
 			Filter: predicate.All{predicate.Test{Path: paths[0], Op: predicate.Is, Value: currency}, predicate.Test{Path: paths[1], Op: predicate.LessOrEqual, Value: c.on},
 				predicate.Test{Path: paths[2], Op: predicate.IsNotEmpty}}})
 		if err != nil || len(found) == 0 {

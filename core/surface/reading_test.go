@@ -9,6 +9,7 @@ import (
 	"strings"
 	"testing"
 
+	"plainpath/core/act"
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
@@ -182,10 +183,10 @@ func TestPressingAButton(t *testing.T) {
 	part := tableOf("t", "found", "name")
 	part.Table.Select = SelectSeveral
 	part.Table.Buttons = []Button{
-		{Key: "boss", Label: "Boss", On: OnTable, Roles: []string{"boss"}, Do: []Line{{Kind: LinkLine}}},
-		{Key: "whole", Label: "Whole", On: OnTable, Do: []Line{{Kind: OutLine, Format: "csv"}, {Kind: MessageLine, Message: "{n} done"}}},
-		{Key: "one", Label: "One", On: OnOne, Do: []Line{{Kind: WalkthroughLine, Walkthrough: "w", Dialog: true, Hand: []Handing{{To: "floors", Value: "row.floors + 1"}, {To: "row", Value: "row"}}}}},
-		{Key: "some", Label: "Some", On: OnSome, OfferedWhen: "row.floors > 3", Why: "Too low.", Do: []Line{{Kind: ChangeLine, Change: []Setting{{Field: "name", Value: predicate.Operand{Expression: `row.name + "!"`}}}}}},
+		{Key: "boss", Label: "Boss", On: OnTable, Roles: []string{"boss"}, Do: do(act.Act{Kind: act.CopyLinkAct})},
+		{Key: "whole", Label: "Whole", On: OnTable, Do: do(act.Act{Kind: act.DownloadAct, Download: &act.Download{Format: "csv"}}, act.Act{Kind: act.SayAct, Say: &act.Say{Text: "{n} done"}})},
+		{Key: "one", Label: "One", On: OnOne, Do: do(act.Act{Kind: act.RunAct, Run: &act.Run{Walkthrough: "w", Dialog: true, Hand: []act.Handing{{To: "floors", Value: "row.floors + 1"}, {To: "row", Value: "row"}}}})},
+		{Key: "some", Label: "Some", On: OnSome, OfferedWhen: "row.floors > 3", Why: "Too low.", Do: do(act.Act{Kind: act.ChangeAct, Change: &act.Change{Values: []act.Setting{{Field: "name", Value: predicate.Operand{Expression: `row.name + "!"`}}}}})},
 	}
 	p := compiled(t, page([]PageSearch{searchOf("found", "building", predicate.Condition{})}, part))
 	r := houses(t)
@@ -203,8 +204,8 @@ func TestPressingAButton(t *testing.T) {
 	}{
 		{"boss", nil, one, "not for your role", ""},
 		{"nothing", nil, one, `no button "nothing"`, ""},
-		{"whole", nil, one, "", `[{"kind":"out","format":"csv"},{"kind":"message","message":"0 done"}]`},
-		{"one", []int64{1}, one, "", `[{"kind":"walkthrough","walkthrough":"w","dialog":true,"hand":{"floors":5,"row":{"id":1,"label":"Mill House"}}}]`},
+		{"whole", nil, one, "", `[{"kind":"download","format":"csv"},{"kind":"say","message":"0 done"}]`},
+		{"one", []int64{1}, one, "", `[{"kind":"run","walkthrough":"w","dialog":true,"hand":{"floors":5,"row":{"id":1,"label":"Mill House"}}}]`},
 		{"one", nil, nil, "Choose a row first", ""},
 		{"one", []int64{1, 2}, r.Records["building"], "one at a time", ""},
 		{"one", []int64{1, 2, 3}, one, "not in the table any more", ""},
@@ -222,7 +223,7 @@ func TestPressingAButton(t *testing.T) {
 			t.Errorf("%s %v: %v", c.button, c.keys, err)
 			continue
 		}
-		_, effects, err := press.Do(context.Background(), r, nil)
+		_, effects, err := press.Do(context.Background(), r)
 		raw, _ := json.Marshal(effects)
 		if err != nil || string(raw) != c.effect {
 			t.Errorf("%s %v: %s %v\nwant %s", c.button, c.keys, raw, err, c.effect)

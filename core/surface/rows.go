@@ -9,6 +9,7 @@ import (
 	"plainpath/core/access"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/records"
 	"plainpath/core/search"
 	"plainpath/core/value"
 )
@@ -82,7 +83,7 @@ type FigureView struct {
 }
 
 // Rows reads a page of the list.
-func (l *Listing) Rows(ctx context.Context, r Reader, look Look) (RowsView, error) {
+func (l *Listing) Rows(ctx context.Context, r records.Reader, look Look) (RowsView, error) {
 	out := RowsView{Rows: []RowView{}}
 	v, err := l.look(r, look)
 	if err != nil {
@@ -137,8 +138,8 @@ func (l *Listing) Rows(ctx context.Context, r Reader, look Look) (RowsView, erro
 	return out, nil
 }
 
-func (v looked) read(ctx context.Context, r Reader, s *search.Select) ([]*value.Record, []search.Place, error) {
-	if waits(v.query) {
+func (v looked) read(ctx context.Context, r records.Reader, s *search.Select) ([]*value.Record, []search.Place, error) {
+	if records.Waits(v.query) {
 		return nil, nil, nil
 	}
 	return r.Select(ctx, s)
@@ -146,7 +147,7 @@ func (v looked) read(ctx context.Context, r Reader, s *search.Select) ([]*value.
 
 // Apart marks the rows of a page that are not among all that match another look: somebody chose
 // those, and looks at others now.
-func (l *Listing) Apart(ctx context.Context, r Reader, page *RowsView, all Look) error {
+func (l *Listing) Apart(ctx context.Context, r records.Reader, page *RowsView, all Look) error {
 	keys := make([]int64, len(page.Rows))
 	for i, row := range page.Rows {
 		keys[i] = row.ID
@@ -156,7 +157,7 @@ func (l *Listing) Apart(ctx context.Context, r Reader, page *RowsView, all Look)
 		return err
 	}
 	q.Where, q.Order = predicate.All{predicate.Keys(keys), orTrue(q.Where)}, nil
-	in, err := ByQuery(ctx, r, q)
+	in, err := records.Keys(ctx, r, q)
 	if err != nil {
 		return err
 	}
@@ -167,7 +168,7 @@ func (l *Listing) Apart(ctx context.Context, r Reader, page *RowsView, all Look)
 }
 
 // headings describes the columns, and which of them the person may change.
-func (l *Listing) headings(r Reader, columns []column) ([]HeadingView, error) {
+func (l *Listing) headings(r records.Reader, columns []column) ([]HeadingView, error) {
 	out := headings(columns)
 	if !l.edit {
 		return out, nil
@@ -194,7 +195,7 @@ func row(rec *value.Record, columns []model.Path) RowView {
 
 // Groups counts the list by groups and makes the totals of each and over all. Without a
 // grouping there are the totals alone.
-func (l *Listing) Groups(ctx context.Context, r Reader, look Look) (GroupsView, error) {
+func (l *Listing) Groups(ctx context.Context, r records.Reader, look Look) (GroupsView, error) {
 	out := GroupsView{Groups: []GroupView{}}
 	look.After = ""
 	v, err := l.look(r, look)
@@ -226,7 +227,7 @@ func (l *Listing) Groups(ctx context.Context, r Reader, look Look) (GroupsView, 
 	return out, nil
 }
 
-func groups(ctx context.Context, r Reader, v looked, g *search.Grouping) ([]search.Group, search.Group, bool, error) {
+func groups(ctx context.Context, r records.Reader, v looked, g *search.Grouping) ([]search.Group, search.Group, bool, error) {
 	c, err := v.query.CompileGroups(r.Space(), g, v.totals)
 	if err == nil {
 		err = v.rates.reading(ctx, r)

@@ -10,6 +10,7 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/records"
 	"plainpath/core/search"
 	"plainpath/core/value"
 )
@@ -100,12 +101,12 @@ type Answers map[string]json.RawMessage
 
 // Show computes what a person sees. Earlier answers fill the inputs in as far as
 // they still hold.
-func (s *Surface) Show(ctx context.Context, r Reader, values expr.Values, earlier Answers) ([]BandView, error) {
+func (s *Surface) Show(ctx context.Context, r records.Reader, values expr.Values, earlier Answers) ([]BandView, error) {
 	return s.show(ctx, r, values, Given{Answers: earlier}, nil)
 }
 
 // show leaves out what need not be shown anew; nil shows everything.
-func (s *Surface) show(ctx context.Context, r Reader, values expr.Values, g Given, anew map[string]bool) ([]BandView, error) {
+func (s *Surface) show(ctx context.Context, r records.Reader, values expr.Values, g Given, anew map[string]bool) ([]BandView, error) {
 	out := make([]BandView, len(s.Bands))
 	for i, b := range s.Bands {
 		out[i] = BandView{Title: b.Title, Columns: make([]ColumnView, len(b.Columns))}
@@ -140,7 +141,7 @@ func (p *part) isOffered(values expr.Values) (bool, error) {
 	return p.offered.True(values)
 }
 
-func (p *part) show(ctx context.Context, r Reader, values expr.Values, g Given) (PartView, error) {
+func (p *part) show(ctx context.Context, r records.Reader, values expr.Values, g Given) (PartView, error) {
 	view := PartView{Key: p.Key, Kind: p.Kind, Label: p.Label}
 	earlier := g.Answers[p.Key]
 	var err error
@@ -162,7 +163,7 @@ func (p *part) show(ctx context.Context, r Reader, values expr.Values, g Given) 
 }
 
 // table shows a table as it is looked at.
-func (p *part) table(ctx context.Context, r Reader, values expr.Values, look Look) (*TableView, error) {
+func (p *part) table(ctx context.Context, r records.Reader, values expr.Values, look Look) (*TableView, error) {
 	view := &TableView{Object: p.object, Select: p.Table.Select, Least: p.Table.fewest(),
 		Most: p.Table.Most, Nothing: p.Table.Nothing, Reading: p.Table.Reading, Failed: p.Table.Failed, Chosen: []value.Ref{}, Live: p.Table.Live, Inside: p.insideView(r.Person()), Buttons: p.buttonViews(r.Person())}
 	var err error
@@ -181,7 +182,7 @@ func (p *part) table(ctx context.Context, r Reader, values expr.Values, look Loo
 }
 
 // others are the objects the table can be switched to, as far as the person may see them.
-func (p *part) others(r Reader) ([]OtherView, error) {
+func (p *part) others(r records.Reader) ([]OtherView, error) {
 	var out []OtherView
 	for _, o := range p.Table.Others {
 		g, err := r.Space().Grant(o.Object)
@@ -212,7 +213,7 @@ func (p *part) begin(values expr.Values, earlier json.RawMessage) (any, error) {
 
 // keep shows the rows chosen earlier that are still in the list, and says so when
 // some are not.
-func (p *part) keep(ctx context.Context, r Reader, values expr.Values, earlier json.RawMessage, view *PartView) error {
+func (p *part) keep(ctx context.Context, r records.Reader, values expr.Values, earlier json.RawMessage, view *PartView) error {
 	c, err := parseChosen(earlier)
 	if err != nil || len(c.Keys) == 0 {
 		return err
@@ -230,14 +231,14 @@ func (p *part) keep(ctx context.Context, r Reader, values expr.Values, earlier j
 	return nil
 }
 
-func (p *part) details(ctx context.Context, r Reader, values expr.Values) ([]DetailView, error) {
+func (p *part) details(ctx context.Context, r records.Reader, values expr.Values) ([]DetailView, error) {
 	v, err := p.source.Eval(values)
 	if err != nil {
 		return nil, err
 	}
 	record, ok := v.(*value.Record)
 	if ok {
-		found, err := ByKey(ctx, r, p.object, []int64{record.ID}, p.paths())
+		found, err := records.ByKey(ctx, r, p.object, []int64{record.ID}, p.paths())
 		if err != nil {
 			return nil, err
 		}
@@ -294,14 +295,14 @@ func (p *part) query(values expr.Values) (search.Query, error) {
 	if !ok {
 		return search.Query{Object: p.object, Where: predicate.False}, nil
 	}
-	q, err := queryOf(l)
+	q, err := records.QueryOf(l)
 	q.Object, q.Columns = p.object, nil
 	return q, err
 }
 
 // listing is the list behind a table, with the table's columns. A limited search is a
 // list of its own: it is fetched first, then looked at.
-func (p *part) listing(ctx context.Context, r Reader, values expr.Values) (*Listing, error) {
+func (p *part) listing(ctx context.Context, r records.Reader, values expr.Values) (*Listing, error) {
 	q, err := p.query(values)
 	l := &Listing{was: p.Was, query: q, columns: p.columns, keyword: p.keyword, edit: p.Table.Edit, others: p.Table.Others, inside: p.inside, views: p.Table.Views, buttons: p.buttons, marks: p.marks, values: values, found: q.Where, limit: q.Limit, least: p.Table.fewest(), most: p.Table.Most}
 	if err == nil && q.Limit > 0 {
@@ -312,10 +313,10 @@ func (p *part) listing(ctx context.Context, r Reader, values expr.Values) (*List
 
 // frozen fetches the keys of a limited search, so that looking at it another way
 // does not change which records it has.
-func frozen(ctx context.Context, r Reader, q search.Query) (search.Query, error) {
+func frozen(ctx context.Context, r records.Reader, q search.Query) (search.Query, error) {
 	bare := q
 	bare.Columns = nil
-	records, _, err := SelectOf(ctx, r, bare)
+	records, _, err := records.Select(ctx, r, bare)
 	if err != nil {
 		return q, err
 	}
@@ -328,7 +329,7 @@ func frozen(ctx context.Context, r Reader, q search.Query) (search.Query, error)
 }
 
 // Listing is the list behind one of the tables.
-func (s *Surface) Listing(ctx context.Context, r Reader, values expr.Values, key string) (*Listing, error) {
+func (s *Surface) Listing(ctx context.Context, r records.Reader, values expr.Values, key string) (*Listing, error) {
 	p := s.parts[key]
 	if p == nil || p.Kind != TablePart || p.source == nil {
 		return nil, &NoPartError{"table", key}
@@ -344,7 +345,7 @@ func (e *NoPartError) Error() string {
 }
 
 // Options finds records for a reference input as the person types.
-func (s *Surface) Options(ctx context.Context, r Reader, values expr.Values, key, text string) ([]value.Ref, error) {
+func (s *Surface) Options(ctx context.Context, r records.Reader, values expr.Values, key, text string) ([]value.Ref, error) {
 	p := s.parts[key]
 	if p == nil || p.Kind != InputPart || p.object == "" {
 		return nil, &NoPartError{"input that offers records", key}
@@ -360,12 +361,12 @@ func (s *Surface) Options(ctx context.Context, r Reader, values expr.Values, key
 const mostOptions = 20
 
 // Options finds records of an object whose label holds a text.
-func Options(ctx context.Context, r Reader, object, text string) ([]value.Ref, error) {
+func Options(ctx context.Context, r records.Reader, object, text string) ([]value.Ref, error) {
 	return OptionsAmong(ctx, r, search.Query{Object: object}, text)
 }
 
 // OptionsAmong finds those of the records of a query whose label holds a text.
-func OptionsAmong(ctx context.Context, r Reader, q search.Query, text string) ([]value.Ref, error) {
+func OptionsAmong(ctx context.Context, r records.Reader, q search.Query, text string) ([]value.Ref, error) {
 	m := r.Space().Model
 	label, err := m.Path(q.Object, m.Object(q.Object).LabelField)
 	if err != nil {
@@ -384,7 +385,7 @@ func OptionsAmong(ctx context.Context, r Reader, q search.Query, text string) ([
 		}
 		q.Filter = predicate.Test{Path: label, Op: predicate.Is, Value: value.Whole(n)}
 	}
-	records, _, err := SelectOf(ctx, r, q)
+	records, _, err := records.Select(ctx, r, q)
 	out := make([]value.Ref, len(records))
 	for i, rec := range records {
 		out[i] = value.Ref{ID: rec.ID, Label: rec.Label}

@@ -5,6 +5,7 @@ import (
 	"strings"
 	"testing"
 
+	"plainpath/core/act"
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
@@ -62,15 +63,15 @@ func TestWhatIsWrongWithAPart(t *testing.T) {
 		{"a keyword in numbers", table(Table{Source: "lifts", Columns: columns, Select: SelectNone, Keyword: []string{"building.floors"}}), "/table/keyword/0", "holds no text", ""},
 		{"no way to select", table(Table{Source: "lifts", Columns: columns, Select: "some"}), "/table/select", "not a way to select rows", "one"},
 		{"more than can be", table(Table{Source: "lifts", Columns: columns, Select: SelectSeveral, Least: new(5), Most: 2}), "/table/least", "cannot be chosen", "5"},
-		{"a sound button", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Buttons: []Button{{Key: "b", Label: "B", On: OnOne, OfferedWhen: "row.serial != house.name", Why: "It is.", Do: []Line{{Kind: ChangeLine, Change: []Setting{{Field: "serial", Value: predicate.Operand{Expression: "house.name + row.serial"}}}}}}}}), "", "", ""},
+		{"a sound button", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Buttons: []Button{{Key: "b", Label: "B", On: OnOne, OfferedWhen: "row.serial != house.name", Why: "It is.", Do: do(act.Act{Kind: act.ChangeAct, Change: &act.Change{Values: []act.Setting{{Field: "serial", Value: predicate.Operand{Expression: "house.name + row.serial"}}}}})}}}), "", "", ""},
 		{"a button that does nothing", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Buttons: []Button{{Key: "b", Label: "B", On: OnOne}}}), "/table/buttons/0/do", "does nothing", ""},
-		{"a button about nothing", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Buttons: []Button{{Key: "b", On: "all", Do: []Line{{Kind: LinkLine}}}}}), "/table/buttons/0/on", "not what a button can be about", "one"},
-		{"a button that does not say why", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Buttons: []Button{{Key: "b", On: OnOne, OfferedWhen: "row.serial != \"\"", Do: []Line{{Kind: RecordLine}}}}}), "/table/buttons/0/why", "does not say why", ""},
-		{"a condition that has no SQL", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Buttons: []Button{{Key: "b", On: OnOne, Why: "x", OfferedWhen: "lifts.exists(l, l.serial == row.serial)", Do: []Line{{Kind: RecordLine}}}}}), "/table/buttons/0/offered_when", "has no SQL", ""},
-		{"a field there is not", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Buttons: []Button{{Key: "b", On: OnOne, Do: []Line{{Kind: ChangeLine, Change: []Setting{{Field: "colour"}}}}}}}), "/table/buttons/0/do/0/change/0/field", "has no field", ""},
-		{"a value of another type", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Buttons: []Button{{Key: "b", On: OnOne, Do: []Line{{Kind: ChangeLine, Change: []Setting{{Field: "serial", Value: predicate.Operand{Expression: "n"}}}}}}}}), "/table/buttons/0/do/0/change/0/value/expression", "text is wanted", ""},
-		{"a table without rows to change", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Buttons: []Button{{Key: "b", On: OnTable, Do: []Line{{Kind: ChangeLine, Change: []Setting{{Field: "serial", Value: predicate.Operand{Literal: json.RawMessage(`"x"`)}}}}}}}}), "/table/buttons/0/do/0", "no rows to change", ""},
-		{"a file of no kind", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Buttons: []Button{{Key: "b", On: OnTable, Do: []Line{{Kind: OutLine, Format: "doc"}}}}}), "/table/buttons/0/do/0/format", "not a kind of file", "csv"},
+		{"a button about nothing", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Buttons: []Button{{Key: "b", On: "all", Do: do(act.Act{Kind: act.CopyLinkAct})}}}), "/table/buttons/0/on", "not what a button can be about", "one"},
+		{"a button that does not say why", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Buttons: []Button{{Key: "b", On: OnOne, OfferedWhen: "row.serial != \"\"", Do: do(act.Act{Kind: act.OpenAct})}}}), "/table/buttons/0/why", "does not say why", ""},
+		{"a condition that has no SQL", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Buttons: []Button{{Key: "b", On: OnOne, Why: "x", OfferedWhen: "lifts.exists(l, l.serial == row.serial)", Do: do(act.Act{Kind: act.OpenAct})}}}), "/table/buttons/0/offered_when", "has no SQL", ""},
+		{"a field there is not", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Buttons: []Button{{Key: "b", On: OnOne, Do: do(act.Act{Kind: act.ChangeAct, Change: &act.Change{Values: []act.Setting{{Field: "colour"}}}})}}}), "/table/buttons/0/do/0/change/values/0/field", "has no field", ""},
+		{"a value of another type", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Buttons: []Button{{Key: "b", On: OnOne, Do: do(act.Act{Kind: act.ChangeAct, Change: &act.Change{Values: []act.Setting{{Field: "serial", Value: predicate.Operand{Expression: "n"}}}}})}}}), "/table/buttons/0/do/0/change/values/0/value/expression", "text is wanted", ""},
+		{"a table without rows to change", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Buttons: []Button{{Key: "b", On: OnTable, Do: do(act.Act{Kind: act.ChangeAct, Change: &act.Change{Values: []act.Setting{{Field: "serial", Value: predicate.Operand{Literal: json.RawMessage(`"x"`)}}}}})}}}), "/table/buttons/0/do/0/change/of", "nothing says which records", ""},
+		{"a file of no kind", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Buttons: []Button{{Key: "b", On: OnTable, Do: do(act.Act{Kind: act.DownloadAct, Download: &act.Download{Format: "doc"}})}}}), "/table/buttons/0/do/0/download/format", "not a kind of file", "csv"},
 		{"a mark in no colour", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Marks: []Mark{{When: "row.serial == \"x\"", Colour: "pink", Says: "x"}}}), "/table/marks/0/colour", "not a colour", "care"},
 		{"a mark without a word", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Marks: []Mark{{When: "true", Colour: "bad"}}}), "/table/marks/0/says", "has no word", ""},
 		{"a mark in no column", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Marks: []Mark{{When: "true", Column: "building", Colour: "bad", Says: "x"}}}), "/table/marks/0/column", "has no column", ""},
@@ -198,4 +199,13 @@ func TestRowsThatWereChosen(t *testing.T) {
 	if _, err := parseChosen(json.RawMessage(many)); err == nil || !strings.Contains(err.Error(), "more than") {
 		t.Errorf("%v", err)
 	}
+}
+
+// do are lines that have no names.
+func do(acts ...act.Act) []Line {
+	out := make([]Line, len(acts))
+	for i, a := range acts {
+		out[i].Act = a
+	}
+	return out
 }

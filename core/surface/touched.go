@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"plainpath/core/predicate"
+	"plainpath/core/records"
 	"plainpath/core/search"
 	"plainpath/core/value"
 )
@@ -19,7 +20,7 @@ type Touched struct {
 // Concerns says whether a change has to do with what somebody shows of the list: a row that is
 // shown, one that belongs there now, or one that a row is looked at through. Of objects whose
 // records are counted, added up or asked about another way it is always so.
-func (l *Listing) Concerns(ctx context.Context, r Reader, look Look, t Touched) (bool, error) {
+func (l *Listing) Concerns(ctx context.Context, r records.Reader, look Look, t Touched) (bool, error) {
 	look.After, look.Within = "", nil
 	v, err := l.look(r, look)
 	if err != nil {
@@ -30,7 +31,7 @@ func (l *Listing) Concerns(ctx context.Context, r Reader, look Look, t Touched) 
 	matches := orTrue(q.Where)
 	if t.Object == q.Object {
 		q.Where = predicate.All{matches, predicate.Keys(t.Keys)}
-		if found, _, err := SelectOf(ctx, r, q); err != nil || len(found) > 0 {
+		if found, _, err := records.Select(ctx, r, q); err != nil || len(found) > 0 {
 			return err == nil, err
 		}
 	}
@@ -51,6 +52,6 @@ func (l *Listing) Concerns(ctx context.Context, r Reader, look Look, t Touched) 
 		reaches = append(reaches, predicate.Test{Path: path, Op: predicate.OneOf, Values: keys})
 	}
 	q = search.Query{Object: q.Object, Where: predicate.All{reaches, predicate.Any{predicate.Keys(t.Shown), matches}}, Limit: 1}
-	found, _, err := SelectOf(ctx, r, q)
+	found, _, err := records.Select(ctx, r, q)
 	return len(found) > 0, err
 }

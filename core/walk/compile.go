@@ -1,15 +1,15 @@
 package walk
 
 import (
-	"errors"
 	"fmt"
 	"slices"
-	"strings"
 
 	"plainpath/core/access"
+	"plainpath/core/act"
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
+	"plainpath/core/records"
 	"plainpath/core/surface"
 	"plainpath/core/value"
 )
@@ -33,8 +33,7 @@ type Program struct {
 // instruction is a step ready to be carried out, or a jump when step is nil.
 type instruction struct {
 	step    *Step
-	search  *surface.SearchPlan
-	add     *addPlan
+	plan    act.Plan
 	surface *surface.Surface
 	message *expr.Template
 	// ways are the conditions of a branch and where each leads.
@@ -46,17 +45,6 @@ type instruction struct {
 type way struct {
 	when *expr.Program // nil for otherwise
 	next int
-}
-
-type addPlan struct {
-	forEach *expr.Program
-	sets    []assignment
-}
-
-type assignment struct {
-	field   *model.Field
-	program *expr.Program
-	literal value.Value
 }
 
 // Context is what a walkthrough is compiled in.
@@ -145,7 +133,7 @@ func (k *compiler) takes(scope expr.Scope) expr.Scope {
 		case !slices.Contains(model.FieldTypes, t.Type) || t.Type == model.WorkedOut || t.Type == model.Number || t.Type.Chosen():
 			k.find("", definition.Stop, at+"/type", fmt.Sprintf("%q is not something that can be handed over", t.Type), "The walkthrough could not begin.", nil)
 		case t.Type == model.Reference && k.model.Object(t.Object) == nil:
-			k.failed("", surface.UnknownObject(k.model, t.Object), at+"/object", t.Object, "The walkthrough could not begin.")
+			k.failed("", act.UnknownObject(k.model, t.Object), at+"/object", t.Object, "The walkthrough could not begin.")
 		default:
 			scope = k.know(scope, expr.Name{Key: t.Key, Label: t.Label, Type: expr.OfField(t.field())})
 		}
@@ -233,23 +221,40 @@ func (k *compiler) step(s *Step, at string, scope expr.Scope) (expr.Scope, bool)
 		}
 		k.emit(instruction{step: s, surface: sur})
 		return k.know(scope, expr.Name{Key: s.Key, Label: title(s), Type: expr.Type{Kind: value.KindScreen, Answers: sur.Answers}}), false
-	case s.Kind == SearchStep && s.Search != nil:
-		return k.search(s, at+"/search", scope), false
-	case s.Kind == AddStep && s.Add != nil:
-		return k.add(s, at+"/add", scope), false
 	case s.Kind == BranchStep && s.Branch != nil:
 		return k.branch(s, at+"/branch", scope)
 	case s.Kind == FinishStep && s.Finish != nil:
 		k.finish(s, at+"/finish", scope)
 		return scope, true
+	case s.Kind == ScreenStep || s.Kind == BranchStep || s.Kind == FinishStep:
+		k.find(s.Key, definition.Stop, at+"/kind", fmt.Sprintf("a step of kind %q needs its settings", s.Kind), "The walkthrough would stop here.", nil)
+		return scope, false
 	}
-	k.find(s.Key, definition.Stop, at+"/kind", fmt.Sprintf("a step of kind %q needs its settings", s.Kind), "The walkthrough would stop here.", nil)
-	return scope, false
+	return k.act(s, at, scope), false
+}
+
+// act checks a step that is an act. What it gives is known from then on by the step's key.
+func (k *compiler) act(s *Step, at string, scope expr.Scope) expr.Scope {
+	checked := act.Compile(act.Place{Where: act.InSteps, Scope: scope, Document: k.document, Step: s.Key}, &s.Act, at)
+	k.findings = append(k.findings, checked.Findings...)
+	k.Scopes[s.Key] = checked.Scope
+	k.emit(instruction{step: s, plan: checked.Plan})
+	if checked.Plan == nil {
+		return scope
+	}
+	k.used = append(k.used, checked.Plan.Uses()...)
+	gives, any := checked.Plan.Gives()
+	if !any {
+		return scope
+	}
+	return k.know(scope, expr.Name{Key: s.Key, Label: title(s), Type: gives})
 }
 
 // Adds says whether the walkthrough adds records of an object.
 func (p *Program) Adds(object string) bool {
-	return slices.ContainsFunc(p.code, func(i instruction) bool { return i.add != nil && i.step.Add.Object == object })
+	return slices.ContainsFunc(p.code, func(i instruction) bool {
+		return i.plan != nil && i.step.Kind == act.AddAct && i.plan.Writes() == object
+	})
 }
 
 func title(s *Step) string {
@@ -262,158 +267,6 @@ func title(s *Step) string {
 func (k *compiler) know(scope expr.Scope, n expr.Name) expr.Scope {
 	k.all = append(k.all, n)
 	return scope.With(n)
-}
-
-func (k *compiler) search(s *Step, at string, scope expr.Scope) expr.Scope {
-	plan, findings := surface.CompileSearch(scope, s.Search, k.document, s.Key, at)
-	k.findings = append(k.findings, findings...)
-	k.emit(instruction{step: s, search: plan})
-	if plan == nil {
-		return scope
-	}
-	k.used = append(k.used, plan.Where.Uses...)
-	return k.know(scope, expr.Name{Key: s.Key, Label: title(s), Type: expr.Type{Kind: value.KindList, Object: s.Search.Object}})
-}
-
-func (k *compiler) add(s *Step, at string, scope expr.Scope) expr.Scope {
-	def := s.Add
-	plan := &addPlan{}
-	k.emit(instruction{step: s, add: plan})
-	o := k.model.Object(def.Object)
-	if o == nil || o.BuiltIn() {
-		k.failed(s.Key, surface.UnknownObject(k.model, def.Object), at+"/object", def.Object, "Nothing would be added.")
-		return scope
-	}
-	inner, result := scope, expr.Type{Kind: value.KindRecord, Object: def.Object}
-	if def.ForEach != "" {
-		result.Kind = value.KindList
-		inner = k.forEach(s, plan, at, scope)
-	}
-	set := map[string]bool{}
-	for i, a := range def.Values {
-		set[a.Field] = true
-		k.assign(s, o, plan, a, fmt.Sprintf("%s/values/%d", at, i), inner)
-	}
-	for i := range o.Fields {
-		f := &o.Fields[i]
-		if f.Required && f.Stored() && !f.HasDefault() && !set[f.Key] {
-			k.find(s.Key, definition.Stop, at+"/values", fmt.Sprintf("%s needs a value and is not set", f.Label),
-				fmt.Sprintf("The %s could not be added.", strings.ToLower(o.Label)), k.offerValue(f, inner, at+"/values/-"))
-		}
-	}
-	return k.know(scope, expr.Name{Key: s.Key, Label: title(s), Type: result})
-}
-
-func (k *compiler) forEach(s *Step, plan *addPlan, at string, scope expr.Scope) expr.Scope {
-	p, err := expr.CompileAs(scope, s.Add.ForEach, expr.Type{Kind: value.KindList})
-	if err != nil {
-		k.failed(s.Key, err, at+"/for_each", s.Add.ForEach, "It would not be known how many to add.")
-		return scope
-	}
-	if problem := model.KeyProblem(s.Add.Item); problem != "" {
-		k.find(s.Key, definition.Stop, at+"/item", "the record at hand needs a name: "+problem, "Its fields could not be used.",
-			&definition.Mend{Label: "Call it " + p.Type.Object, Patch: []definition.Op{{Op: "add", Path: at + "/item", Value: []byte(`"` + p.Type.Object + `"`)}}})
-		return scope
-	}
-	plan.forEach = p
-	k.used = append(k.used, p.Uses...)
-	item := expr.Name{Key: s.Add.Item, Label: "The record at hand", Type: expr.Type{Kind: value.KindRecord, Object: p.Type.Object}}
-	// What is used of the record at hand is used of the list.
-	k.Scopes[s.Key] = scope.With(item)
-	return scope.With(item)
-}
-
-func (k *compiler) assign(s *Step, o *model.Object, plan *addPlan, a Assignment, at string, scope expr.Scope) {
-	f := o.Field(a.Field)
-	if f == nil {
-		err := &model.UnknownNameError{Name: a.Field, Object: o.Label, Nearest: model.Nearest(a.Field, fieldKeys(o))}
-		err.Instead = err.Nearest
-		k.failed(s.Key, err, at+"/field", a.Field, "The value would go nowhere.")
-		return
-	}
-	if !f.Stored() {
-		k.find(s.Key, definition.Stop, at+"/field", fmt.Sprintf("%s is given its value by the program", f.Label), "The value would be lost.",
-			&definition.Mend{Label: "Remove it", Patch: []definition.Op{{Op: "remove", Path: at}}})
-		return
-	}
-	set := assignment{field: f}
-	want := expr.Type{Kind: f.Kind(), Object: f.Target()}
-	if a.Value.Expression == "" {
-		v, err := value.Parse(want.Kind, a.Value.Literal)
-		if err == nil {
-			err = f.CheckValue(v)
-		}
-		if err != nil {
-			k.failed(s.Key, err, at+"/value/literal", "", fmt.Sprintf("The %s could not be added.", strings.ToLower(o.Label)))
-			return
-		}
-		set.literal = v
-		plan.sets = append(plan.sets, set)
-		return
-	}
-	p, err := expr.CompileFor(scope, a.Value.Expression, want, f)
-	if err != nil {
-		k.failed(s.Key, err, at+"/value/expression", a.Value.Expression, fmt.Sprintf("%s would stay empty.", f.Label))
-		k.mendList(err, scope, a.Value.Expression, at+"/value/expression")
-		return
-	}
-	if p.Type.Empty && f.Required {
-		k.find(s.Key, definition.Stop, at+"/value", fmt.Sprintf("%q can be empty here, but %s is required", p.Source, f.Label),
-			fmt.Sprintf("When it is empty the %s could not be added and the person would be stuck.", strings.ToLower(o.Label)), nil)
-	}
-	for _, u := range p.Uses {
-		if plan.forEach != nil && u[0] == s.Add.Item {
-			for _, l := range plan.forEach.Uses {
-				k.used = append(k.used, append(slices.Clone(l), u[1:]...))
-			}
-			continue
-		}
-		k.used = append(k.used, u)
-	}
-	set.program = p
-	plan.sets = append(plan.sets, set)
-}
-
-// mendList offers first(…) where a list stands and one record is wanted.
-func (k *compiler) mendList(err error, scope expr.Scope, source, pointer string) {
-	var e *expr.Error
-	if !errors.As(err, &e) || e.Expected != value.KindRecord {
-		return
-	}
-	if p, err := expr.Compile(scope, source); err == nil && p.Type.Kind == value.KindList {
-		k.findings[len(k.findings)-1].Mend = definition.Replace("Take the first", pointer, "first("+source+")")
-	}
-}
-
-// offerValue proposes the only value given in the walkthrough that a field could take.
-func (k *compiler) offerValue(f *model.Field, scope expr.Scope, pointer string) *definition.Mend {
-	var fits []string
-	for _, n := range scope.Names {
-		if n.Key == "person" || n.Key == "today" || n.Key == "now" {
-			continue // always known, so no sign of what was meant
-		}
-		if n.Type.Kind == f.Kind() && n.Type.Object == f.Target() {
-			fits = append(fits, n.Key)
-		}
-		for _, a := range n.Type.Answers {
-			if a.Type.Kind == f.Kind() && a.Type.Object == f.Target() {
-				fits = append(fits, n.Key+"."+a.Key)
-			}
-		}
-	}
-	if len(fits) != 1 {
-		return nil
-	}
-	return &definition.Mend{Label: fmt.Sprintf("Set %s to %s", f.Label, fits[0]), Patch: []definition.Op{{Op: "add", Path: pointer,
-		Value: []byte(fmt.Sprintf(`{"field":%q,"value":{"expression":%q}}`, f.Key, fits[0]))}}}
-}
-
-func fieldKeys(o *model.Object) []string {
-	out := make([]string, len(o.Fields))
-	for i := range o.Fields {
-		out[i] = o.Fields[i].Key
-	}
-	return out
 }
 
 func (k *compiler) branch(s *Step, at string, scope expr.Scope) (expr.Scope, bool) {
@@ -487,7 +340,7 @@ func (k *compiler) resolveUses() {
 }
 
 func (k *compiler) resolve(name string, t expr.Type, prefix []string) {
-	if fields := surface.FieldsUsed(k.model, t.Object, prefix, k.used); len(fields) > 0 {
+	if fields := records.FieldsUsed(k.model, t.Object, prefix, k.used); len(fields) > 0 {
 		k.uses[name] = fields
 	}
 }

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"iter"
 
+	"plainpath/core/act"
 	"plainpath/core/model"
 	"plainpath/core/surface"
 )
@@ -38,30 +39,32 @@ func (t Take) field() *model.Field {
 	return &model.Field{Key: t.Key, Label: t.Label, Type: t.Type, Object: t.Object, Required: t.Required}
 }
 
-// Kind says what a step does.
-type Kind string
-
-// The kinds of steps.
+// The kinds of steps that are no acts: what waits for a person, and what says where it goes on.
 const (
-	ScreenStep Kind = "screen"
-	SearchStep Kind = "search"
-	AddStep    Kind = "add"
-	BranchStep Kind = "branch"
-	FinishStep Kind = "finish"
+	ScreenStep act.Kind = "screen"
+	BranchStep act.Kind = "branch"
+	FinishStep act.Kind = "finish"
 )
 
-// Step is one row of the sheet. The member named like its kind says the rest.
+// Kinds are all kinds of steps and of acts.
+func Kinds() []act.Kind {
+	out := []act.Kind{ScreenStep, BranchStep, FinishStep}
+	for _, a := range act.Views() {
+		out = append(out, a.Kind)
+	}
+	return out
+}
+
+// Step is one row of the sheet: an act, or one of those. The member named like its kind says the rest.
 type Step struct {
 	Key string `json:"key"`
 	// Was are earlier keys, by which arrangements of its tables were kept.
-	Was    []string `json:"was,omitempty"`
-	Kind   Kind     `json:"kind"`
-	Title  string   `json:"title,omitempty"`
-	Screen *Screen  `json:"screen,omitempty"`
-	Search *Search  `json:"search,omitempty"`
-	Add    *Add     `json:"add,omitempty"`
-	Branch *Branch  `json:"branch,omitempty"`
-	Finish *Finish  `json:"finish,omitempty"`
+	Was   []string `json:"was,omitempty"`
+	Title string   `json:"title,omitempty"`
+	act.Act
+	Screen *Screen `json:"screen,omitempty"`
+	Branch *Branch `json:"branch,omitempty"`
+	Finish *Finish `json:"finish,omitempty"`
 }
 
 // Screen shows parts to the person and waits for an answer.
@@ -70,22 +73,6 @@ type Screen struct {
 	// Next is the label of the button that goes on; "Next" when empty.
 	Next string `json:"next,omitempty"`
 }
-
-// Search finds records. What it finds is known by the step's key.
-type Search = surface.Search
-
-// Add adds one record, or one for each record of a list. What it added is known by
-// the step's key.
-type Add struct {
-	Object string `json:"object"`
-	// ForEach is an expression that gives a list; the record at hand is known as Item.
-	ForEach string       `json:"for_each,omitempty"`
-	Item    string       `json:"item,omitempty"`
-	Values  []Assignment `json:"values"`
-}
-
-// Assignment sets a field.
-type Assignment = surface.Setting
 
 // Branch goes one of several ways: the first whose condition holds, otherwise the last.
 type Branch struct {

@@ -6,36 +6,13 @@ import (
 	"slices"
 	"time"
 
+	"plainpath/core/act"
 	"plainpath/core/expr"
 	"plainpath/core/model"
-	"plainpath/core/search"
+	"plainpath/core/records"
 	"plainpath/core/surface"
 	"plainpath/core/value"
 )
-
-// Host is what a run needs of the world around it. All it does for one answer
-// happens in one transaction of the host's.
-type Host interface {
-	surface.Reader
-	Now() time.Time
-	// Add writes records in one go and gives their keys in order. It says through
-	// which step in the history. What may not be added is a Refusal.
-	Add(ctx context.Context, step string, a Addition) ([]int64, error)
-}
-
-// Refusal is an error that says why records may not be as somebody wants them.
-type Refusal interface {
-	error
-	// Refused is the reason, without what was being done.
-	Refused() string
-}
-
-// Addition is records to be added: a row of values for each, in the order of Fields.
-type Addition struct {
-	Object *model.Object
-	Fields []*model.Field
-	Rows   [][]value.Value
-}
 
 // Run is a run being carried on. It is used by one goroutine, within one transaction.
 type Run struct {
@@ -44,12 +21,12 @@ type Run struct {
 	Trace func(Entry)
 
 	program *Program
-	host    Host
+	host    records.Unit
 	values  expr.Values
 }
 
 // Start begins a run with what is handed over and goes on to its first screen.
-func (p *Program) Start(ctx context.Context, h Host, taken surface.Answers, trace func(Entry)) (*Run, error) {
+func (p *Program) Start(ctx context.Context, h records.Unit, taken surface.Answers, trace func(Entry)) (*Run, error) {
 	r := &Run{program: p, host: h, Trace: trace, State: State{Answers: map[string]surface.Answers{}, Taken: taken}, values: baseValues(h)}
 	if err := r.take(ctx); err != nil {
 		return r, err
@@ -82,7 +59,7 @@ func (r *Run) take(ctx context.Context) error {
 }
 
 // Resume takes up a run where its state says.
-func (p *Program) Resume(ctx context.Context, h Host, s State) (*Run, error) {
+func (p *Program) Resume(ctx context.Context, h records.Unit, s State) (*Run, error) {
 	r := &Run{program: p, host: h, State: s, values: baseValues(h)}
 	if r.State.Answers == nil {
 		r.State.Answers = map[string]surface.Answers{}
@@ -93,7 +70,7 @@ func (p *Program) Resume(ctx context.Context, h Host, s State) (*Run, error) {
 	return r, r.rebuild(ctx)
 }
 
-func baseValues(h Host) expr.Values {
+func baseValues(h records.Unit) expr.Values {
 	now := value.NewInstant(h.Now())
 	return expr.Values{"person": h.Person().Value(), "now": now, "today": value.DateOf(h.Now())}
 }
@@ -120,12 +97,8 @@ func (r *Run) rebuild(ctx context.Context) error {
 				return &InvalidError{[]model.Problem{{Text: fmt.Sprintf("what was given on %q no longer holds: %s", title(i.step), problems[0].Text)}}}
 			}
 			r.values[v.Step] = given
-		case i.search != nil:
-			if err := r.bindSearch(ctx, i); err != nil {
-				return err
-			}
-		case i.add != nil:
-			if err := r.knowAdded(ctx, i.step, v.Added); err != nil {
+		case i.plan != nil:
+			if err := r.know(ctx, i, v.Kept); err != nil {
 				return err
 			}
 		}
@@ -140,7 +113,7 @@ func (r *Run) fields(i *instruction) func(part string) []model.Path {
 
 // Answer takes what the person gave on a screen and goes on to the next one. The
 // errors a person can do something about are *InvalidError, *MovedError and
-// *WriteError; after any error the run must be thrown away.
+// *act.RefusedError; after any error the run must be thrown away.
 func (r *Run) Answer(ctx context.Context, screen string, a surface.Answers) error {
 	if r.State.Closed || r.State.Place != screen {
 		return &MovedError{r.State.Place}
@@ -165,7 +138,7 @@ func (r *Run) Answer(ctx context.Context, screen string, a surface.Answers) erro
 func (r *Run) Back(screen string) error {
 	for n := len(r.State.Trail) - 1; n >= 0; n-- {
 		v := r.State.Trail[n]
-		if len(v.Added) > 0 {
+		if v.Wrote() {
 			break
 		}
 		if v.Step == screen && r.program.code[r.program.at[screen]].step.Kind == ScreenStep {
@@ -214,12 +187,12 @@ func (r *Run) work(ctx context.Context, i *instruction) (int, error) {
 	entry := Entry{Step: i.step.Key, Kind: i.step.Kind, Title: title(i.step)}
 	next := i.next
 	var err error
-	switch {
-	case i.search != nil:
-		err = r.search(ctx, i, &entry)
-	case i.add != nil:
-		visit.Added, err = r.add(ctx, i, &entry)
-	default:
+	if i.plan != nil {
+		var done act.Done
+		done, err = i.plan.Do(ctx, r.host, r.in(i))
+		visit.Kept, entry.Report = done.Kept, done.Report
+		r.values[i.step.Key] = done.Value
+	} else {
 		next, err = r.branch(i, &entry)
 	}
 	if err != nil {
@@ -237,51 +210,18 @@ func (r *Run) trace(e Entry) {
 	}
 }
 
-func (r *Run) bindSearch(ctx context.Context, i *instruction) error {
-	list, err := i.search.Bind(ctx, r.host, r.values, r.program.uses[i.step.Key])
+// in is what an act is carried out with.
+func (r *Run) in(i *instruction) act.In {
+	return act.In{Values: r.values, Through: i.step.Key, Title: title(i.step), Columns: r.program.uses[i.step.Key], Figures: r.Trace != nil}
+}
+
+// know makes known again what a step gave.
+func (r *Run) know(ctx context.Context, i *instruction, kept act.Kept) error {
+	v, err := i.plan.Restore(ctx, r.host, r.in(i), kept)
 	if err == nil {
-		r.values[i.step.Key] = list
+		r.values[i.step.Key] = v
 	}
 	return err
-}
-
-// search binds a search; it runs when something asks for its records. A rehearsal
-// asks at once, for the figures.
-func (r *Run) search(ctx context.Context, i *instruction, e *Entry) error {
-	if err := r.bindSearch(ctx, i); err != nil {
-		return err
-	}
-	if r.Trace == nil {
-		return nil
-	}
-	var err error
-	e.Object = i.step.Search.Object
-	if e.Looked, err = surface.CountOf(ctx, r.host, search.Query{Object: e.Object}); err != nil {
-		return err
-	}
-	e.Found, err = r.values[i.step.Key].(*value.List).Source.Count()
-	e.Values = r.shown(i.search.Where.Uses)
-	return err
-}
-
-func (r *Run) shown(uses [][]string) []NamedValue {
-	var out []NamedValue
-	for _, u := range uses {
-		v := r.values[u[0]]
-		name := u[0]
-		for _, part := range u[1:] {
-			name += "." + part
-			if rec, ok := v.(*value.Record); ok {
-				v = rec.Get(part)
-			}
-		}
-		text := value.Display(v)
-		if v == nil {
-			text = "empty"
-		}
-		out = append(out, NamedValue{name, text})
-	}
-	return out
 }
 
 func (r *Run) branch(i *instruction, e *Entry) (int, error) {
@@ -329,7 +269,7 @@ func (r *Run) Show(ctx context.Context) (*View, error) {
 func (r *Run) lastScreen() string {
 	for n := len(r.State.Trail) - 1; n >= 0; n-- {
 		v := r.State.Trail[n]
-		if len(v.Added) > 0 {
+		if v.Wrote() {
 			return ""
 		}
 		if r.program.code[r.program.at[v.Step]].step.Kind == ScreenStep {

@@ -10,49 +10,14 @@ import (
 	"testing"
 	"time"
 
+	"plainpath/core/act"
 	"plainpath/core/definition"
 	"plainpath/core/shelf"
 	"plainpath/core/surface"
 	"plainpath/core/value"
 )
 
-// house is a host that keeps what is added, and can be told to refuse it.
-type house struct {
-	*shelf.Shelf
-	now     time.Time
-	refuses string
-	added   []string
-}
-
-type refusal string
-
-func (r refusal) Error() string   { return "refused: " + string(r) }
-func (r refusal) Refused() string { return string(r) }
-
-func (h *house) Now() time.Time { return h.now }
-
-func (h *house) Add(_ context.Context, step string, a Addition) ([]int64, error) {
-	if h.refuses != "" {
-		return nil, refusal(h.refuses)
-	}
-	var keys []int64
-	for _, row := range a.Rows {
-		fields := map[string]value.Value{}
-		text := []string{step}
-		for i, f := range a.Fields {
-			fields[f.Key] = row[i]
-			text = append(text, f.Key+"="+value.Display(row[i]))
-		}
-		slices.Sort(text[1:])
-		h.added = append(h.added, strings.Join(text, " "))
-		key := int64(100 + len(h.added))
-		h.Put(a.Object.Key, key, "visit", fields)
-		keys = append(keys, key)
-	}
-	return keys, nil
-}
-
-func program(t *testing.T, raw string) (*Program, *house) {
+func program(t *testing.T, raw string) (*Program, *shelf.Shelf) {
 	t.Helper()
 	var w Walkthrough
 	if err := json.Unmarshal([]byte(raw), &w); err != nil {
@@ -63,7 +28,8 @@ func program(t *testing.T, raw string) (*Program, *house) {
 	if definition.Blocks(findings) {
 		t.Fatalf("%+v", findings)
 	}
-	h := &house{Shelf: shelf.New(t, c.Model), now: time.Date(2026, 3, 4, 9, 0, 0, 0, time.UTC)}
+	h := shelf.New(t, c.Model)
+	h.Clock = time.Date(2026, 3, 4, 9, 0, 0, 0, time.UTC)
 	h.Put("building", 1, "Mill House", map[string]value.Value{"name": value.Text("Mill House"), "floors": value.Whole(4)})
 	return p, h
 }
@@ -107,7 +73,7 @@ func TestARunFromStartToFinish(t *testing.T) {
 		if err := json.Unmarshal(raw, &state); err != nil {
 			t.Fatal(err)
 		}
-		h.now = h.now.Add(time.Hour)
+		h.Clock = h.Clock.Add(time.Hour)
 		if run, err = p.Resume(ctx, h, state); err != nil {
 			t.Fatalf("%s: %v", c.screen, err)
 		}
@@ -121,8 +87,8 @@ func TestARunFromStartToFinish(t *testing.T) {
 			t.Errorf("%s %s: the run is at %s, want %s", c.screen, c.answers, run.State.Place, c.place)
 		}
 	}
-	if want := []string{"visit building=Mill House day=2026-03-05"}; !slices.Equal(h.added, want) {
-		t.Errorf("added %q, want %q", h.added, want)
+	if want := []string{"visit building=Mill House day=2026-03-05"}; !slices.Equal(h.Written, want) {
+		t.Errorf("added %q, want %q", h.Written, want)
 	}
 	view, err := run.Show(ctx)
 	if err != nil || !view.Closed || !strings.HasPrefix(view.Message.String(), "Mill House on ") || view.Back != "" {
@@ -216,14 +182,14 @@ func TestARefusedRecordStopsTheRun(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	h.refuses = "Visits are full that day."
+	h.Refuses = "Visits are full that day."
 	err = run.Answer(ctx, "pick", answers(`{"building":{"id":1}}`))
-	var wrong *WriteError
+	var wrong *act.RefusedError
 	if !errors.As(err, &wrong) || wrong.Step != "visit" || !strings.Contains(wrong.Text, "full that day. Nothing") {
 		t.Errorf("%v", err)
 	}
-	if len(h.added) != 0 {
-		t.Errorf("added %q", h.added)
+	if len(h.Written) != 0 {
+		t.Errorf("added %q", h.Written)
 	}
 }
 
@@ -278,7 +244,7 @@ func TestRehearsingAsFarAsItGoes(t *testing.T) {
 
 // What a person typed is left alone when the keys of rehearsed records become real ones.
 func TestOnlyKeysOfRecordsBecomeReal(t *testing.T) {
-	r := &Run{State: State{Trail: []Visit{{Step: "visits", Added: []int64{41, 42}}}}}
+	r := &Run{State: State{Trail: []Visit{{Step: "visits", Kept: act.Kept{Added: []int64{41, 42}}}}}}
 	got, err := r.real(surface.Answers{
 		"one": json.RawMessage(`{"id":9000000000000002}`), "several": json.RawMessage(`[{"id":9000000000000001},{"id":7}]`),
 		"rows": json.RawMessage(`{"keys":[9000000000000001,5],"except":[9000000000000002]}`), "typed": json.RawMessage(`"call 9000000000000001"`),

@@ -3,6 +3,7 @@ package walk
 import (
 	"time"
 
+	"plainpath/core/act"
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/surface"
@@ -29,8 +30,7 @@ type State struct {
 type Visit struct {
 	Step string    `json:"step"`
 	At   time.Time `json:"at"`
-	// Added are the keys of the records the step added.
-	Added []int64 `json:"added,omitempty"`
+	act.Kept
 }
 
 // View is what the person sees of a run.
@@ -52,26 +52,12 @@ type View struct {
 
 // Entry is what one step did, for the trace of a rehearsal.
 type Entry struct {
-	Step  string `json:"step"`
-	Kind  Kind   `json:"kind"`
-	Title string `json:"title"`
-	// Looked is how many records of the object the person can see, Found how many of
-	// them the search found.
-	Object  string `json:"object,omitempty"`
-	Looked  int64  `json:"looked"`
-	Found   int64  `json:"found"`
-	Written int64  `json:"written"`
+	Step  string   `json:"step"`
+	Kind  act.Kind `json:"kind"`
+	Title string   `json:"title"`
+	act.Report
 	// Micros is the time taken in microseconds.
 	Micros int64 `json:"micros"`
-	// Values are what the step worked with, in words.
-	Values []NamedValue `json:"values,omitempty"`
-	Note   string       `json:"note,omitempty"`
-}
-
-// NamedValue is a value with what it is called.
-type NamedValue struct {
-	Name  string `json:"name"`
-	Value string `json:"value"`
 }
 
 // InvalidError says which parts of an answer cannot be taken. Pointers name parts.
@@ -90,12 +76,3 @@ type MovedError struct{ Place string }
 func (e *MovedError) Error() string {
 	return "this walkthrough has gone on elsewhere; what you see here is no longer its place"
 }
-
-// WriteError says why records could not be written, in words for the person.
-type WriteError struct {
-	Step, Text string
-	Err        error
-}
-
-func (e *WriteError) Error() string { return e.Text }
-func (e *WriteError) Unwrap() error { return e.Err }

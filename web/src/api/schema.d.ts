@@ -31,6 +31,52 @@ export interface components {
       picture?: number
       spaces: components['schemas']['MembershipView'][]
     }
+    ActChange: {
+      item?: string
+      of?: string
+      values: components['schemas']['Setting'][]
+    }
+    ActOrder: {
+      desc?: boolean
+      path: string
+    }
+    ActRun: {
+      dialog?: boolean
+      hand?: components['schemas']['Handing'][]
+      walkthrough: string
+    }
+    ActSearch: {
+      limit?: number
+      object: string
+      order?: components['schemas']['ActOrder'][]
+      where: components['schemas']['Condition']
+    }
+    ActView: {
+      in_lines: boolean
+      in_steps: boolean
+      /** @enum {string} */
+      kind:
+        | 'screen'
+        | 'branch'
+        | 'finish'
+        | 'search'
+        | 'add'
+        | 'change'
+        | 'remove'
+        | 'work_out'
+        | 'run'
+        | 'say'
+        | 'open'
+        | 'copy_link'
+        | 'download'
+      words: string
+    }
+    Add: {
+      for_each?: string
+      item?: string
+      object: string
+      values: components['schemas']['Setting'][]
+    }
     AddDocumentRequest: {
       body: unknown
       key: string
@@ -225,6 +271,7 @@ export interface components {
       label: string
     }
     ContentsView: {
+      acts: components['schemas']['ActView'][]
       app: string
       currency: string
       documents: components['schemas']['ContentsItem'][]
@@ -277,6 +324,9 @@ export interface components {
         [key: string]: components['schemas']['ExprName'][]
       }
     }
+    Download: {
+      format: string
+    }
     Drop: {
       field?: string
       object: string
@@ -299,7 +349,21 @@ export interface components {
       hand?: {
         [key: string]: unknown
       }
-      kind: string
+      /** @enum {string} */
+      kind:
+        | 'screen'
+        | 'branch'
+        | 'finish'
+        | 'search'
+        | 'add'
+        | 'change'
+        | 'remove'
+        | 'work_out'
+        | 'run'
+        | 'say'
+        | 'open'
+        | 'copy_link'
+        | 'download'
       message?: string
       object?: string
       /** Format: int64 */
@@ -309,7 +373,21 @@ export interface components {
     Entry: {
       /** Format: int64 */
       found: number
-      kind: string
+      /** @enum {string} */
+      kind:
+        | 'screen'
+        | 'branch'
+        | 'finish'
+        | 'search'
+        | 'add'
+        | 'change'
+        | 'remove'
+        | 'work_out'
+        | 'run'
+        | 'say'
+        | 'open'
+        | 'copy_link'
+        | 'download'
       /** Format: int64 */
       looked: number
       /** Format: int64 */
@@ -615,13 +693,31 @@ export interface components {
       name: string
     }
     Line: {
-      change?: components['schemas']['Setting'][]
-      dialog?: boolean
-      format?: string
-      hand?: components['schemas']['Handing'][]
-      kind: string
-      message?: string
-      walkthrough?: string
+      add?: components['schemas']['Add']
+      change?: components['schemas']['ActChange']
+      download?: components['schemas']['Download']
+      key?: string
+      /** @enum {string} */
+      kind:
+        | 'screen'
+        | 'branch'
+        | 'finish'
+        | 'search'
+        | 'add'
+        | 'change'
+        | 'remove'
+        | 'work_out'
+        | 'run'
+        | 'say'
+        | 'open'
+        | 'copy_link'
+        | 'download'
+      open?: components['schemas']['Open']
+      remove?: components['schemas']['Remove']
+      run?: components['schemas']['ActRun']
+      say?: components['schemas']['Say']
+      search?: components['schemas']['ActSearch']
+      work_out?: components['schemas']['WorkOut']
     }
     Look: {
       after?: string
@@ -674,12 +770,12 @@ export interface components {
       target: components['schemas']['Target']
     }
     Member: {
-      email?: string
+      email: string
       /** Format: int64 */
-      id?: number
-      name?: string
+      id: number
+      name: string
       role_labels: string[]
-      roles?: string[]
+      roles: string[]
     }
     MembershipView: {
       /** Format: int64 */
@@ -697,11 +793,11 @@ export interface components {
       mended: number
     }
     Mending: {
-      base?: number
+      base: number
       before?: components['schemas']['Sent'][]
       field: string
       object: string
-      patch?: components['schemas']['Op'][]
+      patch: components['schemas']['Op'][]
       rule: string
       value: unknown
     }
@@ -773,6 +869,9 @@ export interface components {
       path: string
       value?: unknown
     }
+    Open: {
+      record?: string
+    }
     OpenRun: {
       at: string
       /** Format: date-time */
@@ -832,7 +931,7 @@ export interface components {
     PageSearch: {
       key: string
       label: string
-      search: components['schemas']['SurfaceSearch']
+      search: components['schemas']['ActSearch']
     }
     PageTable: {
       given: components['schemas']['Given']
@@ -1100,6 +1199,9 @@ export interface components {
     ReleasedView: {
       number: number
     }
+    Remove: {
+      of?: string
+    }
     RenameRequest: {
       key: string
     }
@@ -1228,6 +1330,9 @@ export interface components {
       label: string
       value: string
     }
+    Say: {
+      text: string
+    }
     Screen: {
       bands: components['schemas']['Band'][]
       next?: string
@@ -1273,15 +1378,15 @@ export interface components {
       sessions: components['schemas']['SessionItem'][]
     }
     SetUpRequest: {
-      app?: string
-      currency?: string
+      app: string
+      currency: string
       demo?: boolean
-      email?: string
-      name?: string
+      email: string
+      name: string
       organisation?: string
-      password?: string
+      password: string
       token: string
-      zone?: string
+      zone: string
     }
     SetUpView: {
       demo: boolean
@@ -1373,15 +1478,36 @@ export interface components {
       walkthrough: string
     }
     Step: {
-      add?: components['schemas']['WalkAdd']
+      add?: components['schemas']['Add']
       branch?: components['schemas']['Branch']
+      change?: components['schemas']['ActChange']
+      download?: components['schemas']['Download']
       finish?: components['schemas']['Finish']
       key: string
-      kind: string
+      /** @enum {string} */
+      kind:
+        | 'screen'
+        | 'branch'
+        | 'finish'
+        | 'search'
+        | 'add'
+        | 'change'
+        | 'remove'
+        | 'work_out'
+        | 'run'
+        | 'say'
+        | 'open'
+        | 'copy_link'
+        | 'download'
+      open?: components['schemas']['Open']
+      remove?: components['schemas']['Remove']
+      run?: components['schemas']['ActRun']
+      say?: components['schemas']['Say']
       screen?: components['schemas']['Screen']
-      search?: components['schemas']['SurfaceSearch']
+      search?: components['schemas']['ActSearch']
       title?: string
       was?: string[]
+      work_out?: components['schemas']['WorkOut']
     }
     StoreRelease: {
       /** Format: date-time */
@@ -1420,16 +1546,6 @@ export interface components {
       object?: string
       required?: boolean
       type: string
-    }
-    SurfaceOrder: {
-      desc?: boolean
-      path: string
-    }
-    SurfaceSearch: {
-      limit?: number
-      object: string
-      order?: components['schemas']['SurfaceOrder'][]
-      where: components['schemas']['Condition']
     }
     SurfaceTable: {
       buttons?: components['schemas']['Button'][]
@@ -1527,12 +1643,6 @@ export interface components {
     ViewsView: {
       views: components['schemas']['SavedView'][]
     }
-    WalkAdd: {
-      for_each?: string
-      item?: string
-      object: string
-      values: components['schemas']['Setting'][]
-    }
     WalkView: {
       back?: string
       bands: components['schemas']['BandView'][]
@@ -1582,6 +1692,9 @@ export interface components {
       remove: boolean
       roles: components['schemas']['WhyRole'][]
       sees: boolean
+    }
+    WorkOut: {
+      value: string
     }
     ZoneRequest: {
       zone: string

@@ -22,7 +22,7 @@ function took(micros: number): string {
             </td>
             <td class="n">
               <template v-if="e.kind === 'search'">{{ e.found }} of {{ e.looked }}</template>
-              <template v-else-if="e.kind === 'add'">{{ e.written }} written</template>
+              <template v-else-if="e.written">{{ e.written }} written</template>
             </td>
             <td class="n muted">{{ took(e.micros) }}</td>
           </tr>

@@ -11,7 +11,7 @@ export function useEffects(beside: boolean) {
   const dialog = shallowRef<Run | null>(null)
 
   async function effect(e: Effect): Promise<void> {
-    if (e.kind === 'record') {
+    if (e.kind === 'open') {
       const address = `/use/record/${e.object}/${e.record}`
       if (beside) window.open(address, '_blank')
       else await router.push(address)

@@ -110,6 +110,7 @@ export function knownValues(
 /** Which kinds do where one is wanted. */
 export function suits(known: Known, kind: string | undefined, object: string | undefined): boolean {
   if (!kind) return true
+  if (kind === 'records') return known.kind === 'record' || known.kind === 'list'
   if (kind === 'decimal' && known.kind === 'whole') return true
   return known.kind === kind && (!object || !known.object || known.object === object)
 }

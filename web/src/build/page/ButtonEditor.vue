@@ -72,6 +72,7 @@ function line(i: number, next: Line): void {
       v-for="(l, i) in button.do"
       :key="i"
       :model-value="l"
+      :pointer="`${pointer}/do/${i}`"
       :place="place"
       :object="object"
       @update:model-value="line(i, $event)"
@@ -82,7 +83,7 @@ function line(i: number, next: Line): void {
         text
         size="small"
         label="and then …"
-        @click="change({ do: [...button.do, { kind: 'message', message: 'Done.' }] })"
+        @click="change({ do: [...button.do, { kind: 'say', say: { text: 'Done.' } }] })"
       />
     </div>
     <div class="row muted">

@@ -14,7 +14,7 @@ const keys = computed(() => buttons.value.map((b) => b.key))
 
 function add(): void {
   const key = keyFrom('button', keys.value)
-  buttons.value = [...buttons.value, { key, label: 'New button', on: 'one', do: [{ kind: 'record' }] }]
+  buttons.value = [...buttons.value, { key, label: 'New button', on: 'one', do: [{ kind: 'open' }] }]
 }
 
 async function remove(i: number): Promise<void> {

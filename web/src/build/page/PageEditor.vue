@@ -26,7 +26,7 @@ const toast = useToast()
 const live = usePage('/build/spaces/trial', toRef(props, 'name'), (e) =>
   toast.add({
     severity: 'info',
-    summary: e.kind === 'record' ? 'In Use the record opens' : `In Use “${walkLabel(e.walkthrough)}” opens`,
+    summary: e.kind === 'open' ? 'In Use the record opens' : `In Use “${walkLabel(e.walkthrough)}” opens`,
     detail: e.hand ? 'It is handed: ' + JSON.stringify(e.hand) : undefined,
     life: 6000,
   }),

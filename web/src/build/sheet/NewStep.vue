@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import AutoComplete, { type AutoCompleteCompleteEvent } from 'primevue/autocomplete'
 import { computed, onMounted, ref, watch } from 'vue'
-import type { Step } from '@/api/types'
+import type { ActKind, Step } from '@/api/types'
+import { acts } from '../act/acts'
 import { keyFrom, matching, useBuild } from '../build'
 
 /** Makes a step from its verb: "screen", "search customers", "add visit" … */
@@ -18,6 +19,8 @@ interface Option {
   make: (words: string) => Step
 }
 
+const capital = (words: string) => words.charAt(0).toUpperCase() + words.slice(1)
+
 const verbs = computed<Option[]>(() => {
   const objects = build.own
   const key = (words: string) => keyFrom(words, [...props.taken, 'person', 'today', 'now'])
@@ -25,7 +28,7 @@ const verbs = computed<Option[]>(() => {
     {
       label: 'Screen',
       what: 'the person sees and enters something',
-      make: (words) => ({
+      make: (words: string): Step => ({
         key: key(words || 'screen'),
         kind: 'screen',
         title: words || 'New screen',
@@ -35,7 +38,7 @@ const verbs = computed<Option[]>(() => {
     ...objects.map((o) => ({
       label: 'Search ' + o.plural.toLowerCase(),
       what: 'find records',
-      make: () => ({
+      make: (): Step => ({
         key: key(o.plural),
         kind: 'search',
         title: o.plural,
@@ -45,17 +48,29 @@ const verbs = computed<Option[]>(() => {
     ...objects.map((o) => ({
       label: 'Add ' + o.label.toLowerCase(),
       what: 'write new records',
-      make: () => ({
+      make: (): Step => ({
         key: key('new ' + o.label),
         kind: 'add',
         title: 'Add the ' + o.label.toLowerCase(),
         add: { object: o.key, values: [] },
       }),
     })),
+    ...(build.contents?.acts ?? [])
+      .filter((a) => a.in_steps && a.kind !== 'search' && a.kind !== 'add')
+      .map((a) => ({
+        label: capital(a.words),
+        what: acts[a.kind as ActKind].touches ? 'write what is stored' : 'make a value known',
+        make: (words: string): Step => ({
+          key: key(words || a.words),
+          kind: a.kind,
+          title: words || capital(a.words),
+          ...acts[a.kind as ActKind].fresh(),
+        }),
+      })),
     {
       label: 'Branch',
       what: 'go one of several ways',
-      make: (words) => ({
+      make: (words: string): Step => ({
         key: key(words || 'branch'),
         kind: 'branch',
         title: words || 'Which way?',
@@ -65,7 +80,7 @@ const verbs = computed<Option[]>(() => {
     {
       label: 'Finish',
       what: 'a closing screen',
-      make: (words) => ({
+      make: (words: string): Step => ({
         key: key(words || 'done'),
         kind: 'finish',
         title: words || 'Done',
@@ -108,7 +123,7 @@ onMounted(() => box.value?.$el.querySelector('input')?.focus())
       :min-length="0"
       complete-on-focus
       auto-option-focus
-      placeholder="Screen: its title · search … · add … · branch · finish"
+      placeholder="Screen: its title · search … · add … · change · remove · work out · branch · finish"
       fluid
       aria-label="New step: type its verb"
       @complete="complete"

@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { Entry } from '@/api/types'
+import type { ActKind, Entry } from '@/api/types'
+import { acts } from '../act/acts'
+import { typeAt } from '../act/typeat'
 import { useBuild } from '../build'
-import { conditionLines, operandWords, screenLines, workWords } from '../words'
+import { screenLines, workLines, workWords } from '../words'
 import { useSheet } from './context'
 import type { SheetRow } from './rows'
 import { useKnown } from '../conditions/context'
@@ -18,29 +20,22 @@ const lines = computed(() => {
   const s = step.value
   if (!s) return []
   if (person.value) return screenLines(s)
-  if (s.search) {
-    const where = conditionLines(build, names.value, s.search.object, s.search.where)
-    return where.length ? where : ['all of them']
-  }
-  if (s.add)
-    return s.add.values.map((v) => {
-      const f = build.fieldAt(s.add!.object, v.field)
-      return `${f?.label ?? v.field}: ${operandWords(build, names.value, v.value, f?.choices)}`
-    })
-  return []
+  return workLines(build, names.value, s)
 })
 const findings = computed(() => sheet.findings.value.filter((f) => f.step === step.value?.key))
 const records = computed(() => {
   const e = props.entry
   if (!e || !step.value) return ''
   if (step.value.search) return `${e.found} of ${e.looked}`
-  if (step.value.add) return `${e.written} written`
+  if (acts[step.value.kind as ActKind]?.touches === 'writes') return `${e.written} written`
   if (step.value.branch) return e.note ?? ''
   return ''
 })
-const kind = computed(() => (step.value?.search ? 'reads' : step.value?.add ? 'writes' : ''))
+const kind = computed(() => acts[step.value?.kind as ActKind]?.touches ?? '')
 const object = computed(() => {
-  const key = step.value?.search?.object ?? step.value?.add?.object
+  const s = step.value
+  const of = s?.change?.of ?? s?.remove?.of
+  const key = s?.search?.object ?? s?.add?.object ?? (of && typeAt(build, names.value, of)?.object)
   return build.object(key)?.plural.toLowerCase()
 })
 </script>

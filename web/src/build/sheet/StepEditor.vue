@@ -3,15 +3,15 @@ import Button from 'primevue/button'
 import Select from 'primevue/select'
 import { computed } from 'vue'
 import type { Step } from '@/api/types'
+import ActEditor from '../act/ActEditor.vue'
+import { isAct } from '../act/acts'
 import { put } from '../document'
 import { keyAfter } from '../keys'
-import AddEditor from './AddEditor.vue'
 import BranchEditor from './BranchEditor.vue'
 import { useSheet } from './context'
 import FindingNote from './FindingNote.vue'
 import KeySlot from './KeySlot.vue'
 import PartsEditor from './PartsEditor.vue'
-import SearchEditor from './SearchEditor.vue'
 import TextSlot from './TextSlot.vue'
 
 const props = defineProps<{ step: Step; pointer: string }>()
@@ -59,13 +59,13 @@ const findings = computed(() =>
         />
       </div>
     </template>
-    <SearchEditor
-      v-else-if="step.search"
-      :search="step.search"
+    <ActEditor
+      v-else-if="isAct(step.kind)"
+      :act="step"
+      :pointer="pointer"
       :place="step.key"
-      :pointer="pointer + '/search'"
+      @change="(member, settings) => sheet.edit(put(`${pointer}/${member}`, settings))"
     />
-    <AddEditor v-else-if="step.add" :step="step" :pointer="pointer" />
     <BranchEditor v-else-if="step.branch" :step="step" :pointer="pointer" />
     <template v-else-if="step.finish">
       <TextSlot

@@ -72,7 +72,7 @@ export function useButtons(
     try {
       const done = await ask.press(b.key, what)
       for (const e of done.effects) await effect(e, b, what)
-      const says = done.effects.find((e) => e.kind === 'message')?.message
+      const says = done.effects.find((e) => e.kind === 'say')?.message
       if (done.changed || says)
         toast.add({
           severity: 'info',
@@ -91,7 +91,7 @@ export function useButtons(
   }
 
   async function effect(e: Effect, b: ButtonView, what: ReturnType<typeof chosenOf>): Promise<void> {
-    if (e.kind === 'out') {
+    if (e.kind === 'download') {
       const file = await ask.out({
         look: table.look.value,
         format: e.format!,
@@ -102,13 +102,13 @@ export function useButtons(
       link.href = ask.fileAddress(file.id)
       link.download = ''
       link.click()
-    } else if (e.kind === 'link') {
+    } else if (e.kind === 'copy_link') {
       const links = (what.keys ?? []).map((id) => source().recordAddress(part().table!.object, id))
       const rows = links.flatMap((l) => (l ? [new URL(l, location.origin).href] : []))
       await navigator.clipboard.writeText(rows.join('\n') || location.href)
       const summary = rows.length > 1 ? `${rows.length} links were copied` : 'The link was copied'
       toast.add({ severity: 'info', summary, life: 3000 })
-    } else if (e.kind !== 'message') source().effect?.(e)
+    } else if (e.kind !== 'say') source().effect?.(e)
   }
 
   function press(b: ButtonView, row?: number): void {

@@ -1,4 +1,6 @@
-package surface
+// Package records is how records are read and written for a person: in sets, under their rights,
+// within one unit that its owner commits or takes back.
+package records
 
 import (
 	"context"
@@ -41,13 +43,13 @@ type Listed struct {
 }
 
 // Count counts the records.
-func (l *Listed) Count() (int64, error) { return CountOf(l.Context, l.Reader, l.Query) }
+func (l *Listed) Count() (int64, error) { return Count(l.Context, l.Reader, l.Query) }
 
 // First reads the first record.
 func (l *Listed) First() (*value.Record, error) {
 	q := l.Query
 	q.Limit = 1
-	records, _, err := SelectOf(l.Context, l.Reader, q)
+	records, _, err := Select(l.Context, l.Reader, q)
 	if err != nil || len(records) == 0 {
 		return nil, err
 	}
@@ -60,29 +62,30 @@ func (l *Listed) All() ([]*value.Record, error) {
 	if q.Limit == 0 || q.Limit > mostRead {
 		q.Limit = mostRead + 1
 	}
-	records, _, err := SelectOf(l.Context, l.Reader, q)
+	records, _, err := Select(l.Context, l.Reader, q)
 	if err == nil && len(records) > mostRead {
 		err = fmt.Errorf("the list has more than %d records; narrow the search", mostRead)
 	}
 	return records, err
 }
 
-// SelectOf compiles and runs a query. One that waits for something is not sent: it has no
+// Select compiles and runs a query. One that waits for something is not sent: it has no
 // records.
-func SelectOf(ctx context.Context, r Reader, q search.Query) ([]*value.Record, []search.Place, error) {
+func Select(ctx context.Context, r Reader, q search.Query) ([]*value.Record, []search.Place, error) {
 	s, err := q.Compile(r.Space())
-	if err != nil || waits(q) {
+	if err != nil || Waits(q) {
 		return nil, nil, err
 	}
 	return r.Select(ctx, s)
 }
 
-func waits(q search.Query) bool { return predicate.Never(q.Where) || predicate.Never(q.Filter) }
+// Waits says whether a query waits for something that is not known yet: it has no records.
+func Waits(q search.Query) bool { return predicate.Never(q.Where) || predicate.Never(q.Filter) }
 
-// CountOf counts the records of a query, its limit included.
-func CountOf(ctx context.Context, r Reader, q search.Query) (int64, error) {
+// Count counts the records of a query, its limit included.
+func Count(ctx context.Context, r Reader, q search.Query) (int64, error) {
 	sql, args, err := q.CompileCount(r.Space())
-	if err != nil || waits(q) {
+	if err != nil || Waits(q) {
 		return 0, err
 	}
 	n, err := r.Count(ctx, sql, args)
@@ -97,13 +100,13 @@ func ByKey(ctx context.Context, r Reader, object string, keys []int64, columns [
 	if len(keys) == 0 {
 		return nil, nil
 	}
-	records, _, err := SelectOf(ctx, r, search.Query{Object: object, Where: predicate.Keys(keys), Columns: columns})
-	return inOrder(records, keys), err
+	records, _, err := Select(ctx, r, search.Query{Object: object, Where: predicate.Keys(keys), Columns: columns})
+	return InOrder(records, keys), err
 }
 
-// inOrder puts records in the order of their keys, which is the one they were chosen
+// InOrder puts records in the order of their keys, which is the one they were chosen
 // or added in.
-func inOrder(records []*value.Record, keys []int64) []*value.Record {
+func InOrder(records []*value.Record, keys []int64) []*value.Record {
 	place := make(map[int64]int, len(keys))
 	for i, k := range keys {
 		place[k] = i
@@ -112,8 +115,8 @@ func inOrder(records []*value.Record, keys []int64) []*value.Record {
 	return records
 }
 
-// queryOf is the query behind a list.
-func queryOf(l *value.List) (search.Query, error) {
+// QueryOf is the query behind a list.
+func QueryOf(l *value.List) (search.Query, error) {
 	if listed, ok := l.Source.(*Listed); ok {
 		return listed.Query, nil
 	}
@@ -126,4 +129,14 @@ func queryOf(l *value.List) (search.Query, error) {
 		keys[i] = r.ID
 	}
 	return search.Query{Object: l.Object, Where: keys}, nil
+}
+
+// Keys gives the keys of the records of a query.
+func Keys(ctx context.Context, r Reader, q search.Query) ([]int64, error) {
+	found, _, err := Select(ctx, r, q)
+	out := make([]int64, len(found))
+	for i, rec := range found {
+		out[i] = rec.ID
+	}
+	return out, err
 }

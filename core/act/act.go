@@ -1,0 +1,281 @@
+// Package act is what can be done: one set of verbs, for the steps of walkthroughs as for what a
+// button sets going. An act is checked once, which gives a Plan; a plan is carried out in a unit of
+// work as often as its place is reached. Each act has a file of its own, and kinds lists them.
+package act
+
+import (
+	"context"
+	"encoding/json"
+
+	"plainpath/core/definition"
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/records"
+	"plainpath/core/search"
+	"plainpath/core/value"
+)
+
+// Kind says what an act does.
+type Kind string
+
+// The acts.
+const (
+	SearchAct   Kind = "search"
+	AddAct      Kind = "add"
+	ChangeAct   Kind = "change"
+	RemoveAct   Kind = "remove"
+	WorkOutAct  Kind = "work_out"
+	RunAct      Kind = "run"
+	SayAct      Kind = "say"
+	OpenAct     Kind = "open"
+	CopyLinkAct Kind = "copy_link"
+	DownloadAct Kind = "download"
+)
+
+// Act is one thing that is done. The member named like its kind says the rest.
+type Act struct {
+	Kind     Kind      `json:"kind"`
+	Search   *Search   `json:"search,omitempty"`
+	Add      *Add      `json:"add,omitempty"`
+	Change   *Change   `json:"change,omitempty"`
+	Remove   *Remove   `json:"remove,omitempty"`
+	WorkOut  *WorkOut  `json:"work_out,omitempty"`
+	Run      *Run      `json:"run,omitempty"`
+	Say      *Say      `json:"say,omitempty"`
+	Open     *Open     `json:"open,omitempty"`
+	Download *Download `json:"download,omitempty"`
+}
+
+// Where is a set of places that acts stand in.
+type Where int
+
+// Acts stand in the steps of walkthroughs and in the lines of buttons.
+const (
+	InSteps Where = 1 << iota
+	InLines
+)
+
+// kind is one kind of act: what it is called, where it may stand, and how it is checked.
+type kind struct {
+	name  Kind
+	words string
+	where Where
+	check func(c *check, a *Act, at string) Plan
+}
+
+// kinds are all acts there are.
+var kinds = []kind{
+	{SearchAct, "search for records", InSteps | InLines, checkSearch},
+	{AddAct, "add records", InSteps | InLines, checkAdd},
+	{ChangeAct, "change records", InSteps | InLines, checkChange},
+	{RemoveAct, "remove records", InSteps | InLines, checkRemove},
+	{WorkOutAct, "work out a value", InSteps | InLines, checkWorkOut},
+	{RunAct, "open a walkthrough", InLines, checkRun},
+	{SayAct, "say a message", InLines, checkSay},
+	{OpenAct, "open the record", InLines, checkOpen},
+	{CopyLinkAct, "copy a link to the page", InLines, checkCopyLink},
+	{DownloadAct, "download the rows", InLines, checkDownload},
+}
+
+// View is an act as it is offered to a builder.
+type View struct {
+	Kind  Kind   `json:"kind"`
+	Words string `json:"words"`
+	// InSteps and InLines say where it may stand.
+	InSteps bool `json:"in_steps"`
+	InLines bool `json:"in_lines"`
+}
+
+// Views are all acts there are, in the order they are offered.
+func Views() []View {
+	out := make([]View, len(kinds))
+	for i, k := range kinds {
+		out[i] = View{k.name, k.words, k.where&InSteps != 0, k.where&InLines != 0}
+	}
+	return out
+}
+
+// Place is where an act stands.
+type Place struct {
+	Where Where
+	Scope expr.Scope
+	// Document and Step are what findings name.
+	Document, Step string
+	// Rows is the object of the rows that a button is about, of which one is known as RowName; "" where
+	// there are none. One says that it is about one row at a time.
+	Rows string
+	One  bool
+	// Outset is the pointer to what the act is set going by, such as a button.
+	Outset string
+}
+
+// RowName is what the rows that a button is about are called one by one.
+const RowName = "row"
+
+// Plan is a checked act. It is safe for use by several goroutines.
+type Plan interface {
+	// Gives is the type of what is known under the act's key from then on, false when nothing is.
+	Gives() (expr.Type, bool)
+	// Uses are the known values that it depends on.
+	Uses() [][]string
+	// Writes is the object of which it may write records, "" when it writes none.
+	Writes() string
+	// Do carries the act out.
+	Do(ctx context.Context, u records.Unit, in In) (Done, error)
+	// Restore makes known again what the act gave, from what was kept of it.
+	Restore(ctx context.Context, u records.Unit, in In, kept Kept) (value.Value, error)
+}
+
+// In is what an act is carried out with.
+type In struct {
+	Values expr.Values
+	// Through is the step, button or part that the history names.
+	Through string
+	// Title is what people call the step.
+	Title string
+	// Rows is the query of the rows that a button is about.
+	Rows search.Query
+	// Columns are the fields that are used later of what the act gives.
+	Columns []model.Path
+	// Written is how many records the acts before it wrote.
+	Written int64
+	// Figures says that somebody wants to know how much was looked at.
+	Figures bool
+}
+
+// Kept is what is kept of an act that was carried out, between two screens.
+type Kept struct {
+	// Added are the keys of the records it added, Changed of those it changed.
+	Added   records.Ranges `json:"added,omitempty"`
+	Changed records.Ranges `json:"changed,omitempty"`
+	// Removed counts the records it removed.
+	Removed int64 `json:"removed,omitempty"`
+	// Value is the value it worked out.
+	Value json.RawMessage `json:"value,omitempty"`
+}
+
+// Wrote says whether records were written, which cannot be unwritten.
+func (k Kept) Wrote() bool { return len(k.Added) > 0 || len(k.Changed) > 0 || k.Removed > 0 }
+
+// Done is what came of an act.
+type Done struct {
+	Value   value.Value
+	Kept    Kept
+	Report  Report
+	Effects []Effect
+}
+
+// Report is what an act did, for the trace.
+type Report struct {
+	// Looked is how many records of the object the person can see, Found how many of
+	// them the search found.
+	Object  string `json:"object,omitempty"`
+	Looked  int64  `json:"looked"`
+	Found   int64  `json:"found"`
+	Written int64  `json:"written"`
+	// Values are what the act worked with, in words.
+	Values []NamedValue `json:"values,omitempty"`
+	Note   string       `json:"note,omitempty"`
+}
+
+// NamedValue is a value with what it is called.
+type NamedValue struct {
+	Name  string `json:"name"`
+	Value string `json:"value"`
+}
+
+// Shown are the values of names, in words.
+func Shown(values expr.Values, uses [][]string) []NamedValue {
+	var out []NamedValue
+	for _, u := range uses {
+		v, name := values[u[0]], u[0]
+		for _, part := range u[1:] {
+			name += "." + part
+			if rec, ok := v.(*value.Record); ok {
+				v = rec.Get(part)
+			}
+		}
+		text := value.Display(v)
+		if v == nil {
+			text = "empty"
+		}
+		out = append(out, NamedValue{name, text})
+	}
+	return out
+}
+
+// Checked is an act that was checked.
+type Checked struct {
+	// Plan is nil when a finding keeps it from being carried out.
+	Plan     Plan
+	Findings []definition.Finding
+	// Scope is what its values may name: what is known at its place, and the record at hand.
+	Scope expr.Scope
+}
+
+// Compile checks an act.
+func Compile(p Place, a *Act, at string) Checked {
+	c := &check{Place: p}
+	for _, k := range kinds {
+		if k.name == a.Kind && k.where&p.Where != 0 {
+			plan := k.check(c, a, at)
+			return Checked{plan, c.findings, c.inner()}
+		}
+	}
+	c.find(definition.Stop, at+"/kind", "there is no act “"+string(a.Kind)+"” here", "Nothing would happen.", nil)
+	return Checked{nil, c.findings, p.Scope}
+}
+
+// given is whether the member that says what an act does is there; it is a finding when it is not.
+func given[T any](c *check, a *Act, member *T, at string) bool {
+	if member == nil {
+		c.find(definition.Stop, at+"/kind", "an act of kind “"+string(a.Kind)+"” needs its settings", "It would stop here.", nil)
+	}
+	return member != nil
+}
+
+// check is an act being checked.
+type check struct {
+	Place
+	findings []definition.Finding
+	uses     [][]string
+	// atHand is the record at hand, without a key when there is none.
+	atHand expr.Name
+}
+
+func (c *check) inner() expr.Scope {
+	if c.atHand.Key == "" {
+		return c.Scope
+	}
+	return c.Scope.With(c.atHand)
+}
+
+func (c *check) find(severity definition.Severity, pointer, text, consequence string, mend *definition.Mend) {
+	c.findings = append(c.findings, definition.Finding{Document: c.Document, Step: c.Step, Pointer: pointer,
+		Severity: severity, Text: text, Consequence: consequence, Mend: mend})
+}
+
+func (c *check) failed(err error, pointer, source, consequence string) {
+	c.findings = append(c.findings, definition.FromProblem(c.Document, c.Step, consequence, expr.Problem(err, pointer, source)))
+}
+
+// basis is what most plans have in common.
+type basis struct {
+	uses   [][]string
+	gives  *expr.Type
+	writes string
+}
+
+func (b *basis) Uses() [][]string { return b.uses }
+func (b *basis) Writes() string   { return b.writes }
+func (b *basis) Gives() (expr.Type, bool) {
+	if b.gives == nil {
+		return expr.Type{}, false
+	}
+	return *b.gives, true
+}
+
+// Restore gives nothing.
+func (b *basis) Restore(context.Context, records.Unit, In, Kept) (value.Value, error) {
+	return nil, nil
+}

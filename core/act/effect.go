@@ -1,0 +1,45 @@
+package act
+
+import (
+	"context"
+	"encoding/json"
+
+	"plainpath/core/expr"
+	"plainpath/core/records"
+)
+
+// Effect is something the browser does after what was set going has been carried out.
+type Effect struct {
+	Kind        Kind                       `json:"kind"`
+	Walkthrough string                     `json:"walkthrough,omitempty"`
+	Dialog      bool                       `json:"dialog,omitempty"`
+	Hand        map[string]json.RawMessage `json:"hand,omitempty"`
+	Object      string                     `json:"object,omitempty"`
+	Record      int64                      `json:"record,omitempty"`
+	Format      string                     `json:"format,omitempty"`
+	Message     string                     `json:"message,omitempty"`
+}
+
+// effectPlan is an act that is always the same effect.
+type effectPlan struct {
+	basis
+	effect Effect
+}
+
+// Do hands the effect to the browser.
+func (p *effectPlan) Do(context.Context, records.Unit, In) (Done, error) {
+	return Done{Effects: []Effect{p.effect}}, nil
+}
+
+// row says whether an act is about one row at a time.
+func (c *check) row() bool { return c.Rows != "" && c.One }
+
+// usesRow says whether an expression depends on the row a button is about.
+func usesRow(p *expr.Program) bool {
+	for _, u := range p.Uses {
+		if u[0] == RowName {
+			return true
+		}
+	}
+	return false
+}

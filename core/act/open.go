@@ -1,0 +1,74 @@
+package act
+
+import (
+	"context"
+	"fmt"
+
+	"plainpath/core/definition"
+	"plainpath/core/expr"
+	"plainpath/core/records"
+	"plainpath/core/value"
+)
+
+// Open opens a record.
+type Open struct {
+	// Record is an expression that gives it; without it, the row a button is about.
+	Record string `json:"record,omitempty"`
+}
+
+type openPlan struct {
+	basis
+	rows   string
+	record *expr.Program // nil for the row
+}
+
+func checkOpen(c *check, a *Act, at string) Plan {
+	var source string
+	if a.Open != nil {
+		source = a.Open.Record
+	}
+	if !c.row() && (c.Rows != "" || source == "") {
+		c.find(definition.Stop, at, "a record is opened from one row", "It would not be known which.", nil)
+		return nil
+	}
+	p := &openPlan{rows: c.Rows}
+	if source == "" {
+		return p
+	}
+	pointer := at + "/open/record"
+	program, err := expr.Compile(c.Scope, source)
+	if err == nil && program.Type.Kind != value.KindRecord {
+		err = fmt.Errorf("this gives %s, where a record is wanted", program.Type.Kind)
+	}
+	if err != nil {
+		c.failed(err, pointer, source, "Nothing would open.")
+		return nil
+	}
+	p.record, p.uses = program, program.Uses
+	return p
+}
+
+// Do opens it, where the person may still see it.
+func (p *openPlan) Do(ctx context.Context, u records.Unit, in In) (Done, error) {
+	if p.record == nil {
+		keys, err := records.Keys(ctx, u, in.Rows)
+		if err != nil || len(keys) == 0 {
+			return Done{}, err
+		}
+		return opened(p.rows, keys[0]), nil
+	}
+	values, err := rowKnown(ctx, u, in, p.rows, p.record)
+	if err != nil || values == nil {
+		return Done{}, err
+	}
+	v, err := p.record.Eval(values)
+	rec, ok := v.(*value.Record)
+	if err != nil || !ok || rec == nil {
+		return Done{Effects: []Effect{{Kind: SayAct, Message: "There is none to open."}}}, err
+	}
+	return opened(p.record.Type.Object, rec.ID), nil
+}
+
+func opened(object string, key int64) Done {
+	return Done{Effects: []Effect{{Kind: OpenAct, Object: object, Record: key}}}
+}

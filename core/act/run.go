@@ -1,0 +1,114 @@
+package act
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"maps"
+	"slices"
+
+	"plainpath/core/definition"
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/records"
+	"plainpath/core/value"
+)
+
+// Run opens a walkthrough, in a dialog if it says so, and hands it values.
+type Run struct {
+	Walkthrough string    `json:"walkthrough"`
+	Dialog      bool      `json:"dialog,omitempty"`
+	Hand        []Handing `json:"hand,omitempty"`
+}
+
+// Handing gives a walkthrough one of the values it takes.
+type Handing struct {
+	To    string `json:"to"`
+	Value string `json:"value"`
+}
+
+type runPlan struct {
+	basis
+	*Run
+	rows string
+	hand []*expr.Program
+	to   []string
+}
+
+func checkRun(c *check, a *Act, at string) Plan {
+	if !given(c, a, a.Run, at) {
+		return nil
+	}
+	at += "/run"
+	p := &runPlan{Run: a.Run, rows: c.Rows}
+	if a.Run.Walkthrough == "" {
+		c.find(definition.Stop, at+"/walkthrough", "no walkthrough is chosen", "Nothing would open.", nil)
+	}
+	for i, h := range a.Run.Hand {
+		pointer := fmt.Sprintf("%s/hand/%d/value", at, i)
+		program, err := expr.Compile(c.Scope, h.Value)
+		if err != nil {
+			c.failed(err, pointer, h.Value, "The walkthrough would begin without it.")
+			continue
+		}
+		p.hand, p.to = append(p.hand, program), append(p.to, h.To)
+		p.uses = append(p.uses, program.Uses...)
+		if c.Rows != "" && !c.One && usesRow(program) {
+			c.find(definition.Care, pointer, "the button is about the rows chosen, but the walkthrough is handed one",
+				"With several rows chosen it would not be known which is meant, and nothing would open.", definition.Replace("Let it be about one row", c.Outset+"/on", "one"))
+		}
+	}
+	return p
+}
+
+// Do computes what the walkthrough is handed.
+func (p *runPlan) Do(ctx context.Context, u records.Unit, in In) (Done, error) {
+	effect := Effect{Kind: RunAct, Walkthrough: p.Walkthrough, Dialog: p.Dialog}
+	values, err := rowKnown(ctx, u, in, p.rows, p.hand...)
+	if err != nil || values == nil { // by now the person may not see the row any more
+		return Done{Effects: []Effect{effect}}, err
+	}
+	effect.Hand = map[string]json.RawMessage{}
+	for i, h := range p.hand {
+		v, err := h.Eval(values)
+		if err != nil {
+			return Done{}, fmt.Errorf("handing over %s: %w", p.to[i], err)
+		}
+		if effect.Hand[p.to[i]], err = json.Marshal(value.Wire(v)); err != nil {
+			return Done{}, fmt.Errorf("handing over %s: %w", p.to[i], err)
+		}
+	}
+	return Done{Effects: []Effect{effect}}, nil
+}
+
+// rowKnown is what is known and the one row that expressions need, with the fields they take from it;
+// nil when there is no such row.
+func rowKnown(ctx context.Context, u records.Unit, in In, rows string, programs ...*expr.Program) (expr.Values, error) {
+	if rows == "" {
+		return in.Values, nil
+	}
+	var fields []model.Path
+	for _, p := range programs {
+		fields = append(fields, records.FieldsUsed(u.Space().Model, rows, []string{RowName}, p.Uses)...)
+	}
+	q := in.Rows
+	q.Columns, q.Limit = fields, 2
+	found, _, err := records.Select(ctx, u, q)
+	if err != nil || len(found) == 0 {
+		return nil, err
+	}
+	if len(found) > 1 && slices.ContainsFunc(programs, usesRow) {
+		return nil, &NotOfferedError{"Choose one row; the walkthrough is about one at a time."}
+	}
+	values := maps.Clone(in.Values)
+	if values == nil {
+		values = expr.Values{}
+	}
+	values[RowName] = found[0]
+	return values, nil
+}
+
+// NotOfferedError says in words why something cannot be set going.
+type NotOfferedError struct{ Text string }
+
+func (e *NotOfferedError) Error() string { return e.Text }

@@ -1,0 +1,122 @@
+package act
+
+import (
+	"context"
+	"fmt"
+
+	"plainpath/core/definition"
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/predicate"
+	"plainpath/core/records"
+	"plainpath/core/search"
+	"plainpath/core/value"
+)
+
+// Search finds records. What it finds is always a list.
+type Search struct {
+	Object string              `json:"object"`
+	Where  predicate.Condition `json:"where"`
+	Order  []Order             `json:"order,omitempty"`
+	Limit  int                 `json:"limit,omitempty"`
+}
+
+// Order is one of the fields a search is ordered by.
+type Order struct {
+	Path string `json:"path"`
+	Desc bool   `json:"desc,omitempty"`
+}
+
+// SearchPlan is a checked search.
+type SearchPlan struct {
+	basis
+	Def   *Search
+	Where *predicate.Checked
+	order []search.Order
+}
+
+// CompileSearch checks a search of a step, or of a page when the place has no step. The plan can
+// be bound unless a finding is a stop; it is nil when there is no such object.
+func CompileSearch(p Place, def *Search, at string) (*SearchPlan, []definition.Finding) {
+	c := &check{Place: p}
+	return c.search(def, at), c.findings
+}
+
+func checkSearch(c *check, a *Act, at string) Plan {
+	if !given(c, a, a.Search, at) {
+		return nil
+	}
+	if p := c.search(a.Search, at+"/search"); p != nil {
+		return p
+	}
+	return nil
+}
+
+func (c *check) search(def *Search, at string) *SearchPlan {
+	if c.Scope.Model.Object(def.Object) == nil {
+		c.failed(UnknownObject(c.Scope.Model, def.Object), at+"/object", def.Object, "The search could not be done.")
+		return nil
+	}
+	p := &SearchPlan{Def: def}
+	var problems []model.Problem
+	p.Where, problems = predicate.Check(c.Scope, def.Object, def.Where, at+"/where")
+	p.basis = basis{uses: p.Where.Uses, gives: &expr.Type{Kind: value.KindList, Object: def.Object}}
+	c.findings = append(c.findings, definition.FromProblems(c.Document, c.Step, "The search could not be done, so it would not be tried with fewer conditions either.", problems)...)
+	for i, order := range def.Order {
+		path, err := c.Scope.Model.Path(def.Object, order.Path)
+		if err != nil {
+			c.failed(err, fmt.Sprintf("%s/order/%d/path", at, i), order.Path, "The list would be in another order.")
+			continue
+		}
+		p.order = append(p.order, search.Order{Path: path, Desc: order.Desc})
+	}
+	if def.Limit < 0 {
+		c.find(definition.Stop, at+"/limit", "a limit cannot be less than nought", "The search could not be done.",
+			&definition.Mend{Label: "Find all", Patch: []definition.Op{{Op: "remove", Path: at + "/limit"}}})
+	}
+	return p
+}
+
+// UnknownObject says that there is no object by a key, and which is meant perhaps.
+func UnknownObject(m *model.Model, key string) error {
+	nearest := model.Nearest(key, m.Keys())
+	e := &expr.Error{Text: fmt.Sprintf("there is no object %q", key), Name: key, Nearest: nearest, Instead: nearest}
+	if nearest != "" {
+		e.Text += fmt.Sprintf("; did you mean %q?", nearest)
+	}
+	return e
+}
+
+// Bind computes the values of the conditions. Columns are the fields read of records
+// that expressions use.
+func (p *SearchPlan) Bind(ctx context.Context, r records.Reader, values expr.Values, columns []model.Path) (*value.List, error) {
+	where, err := p.Where.Bind(values)
+	if err != nil {
+		return nil, err
+	}
+	return &value.List{Object: p.Def.Object, Source: &records.Listed{Context: ctx, Reader: r,
+		Query: search.Query{Object: p.Def.Object, Where: where, Order: p.order, Limit: p.Def.Limit, Columns: columns}}}, nil
+}
+
+// Do binds the search, which runs when something asks for its records; for figures it runs at once.
+func (p *SearchPlan) Do(ctx context.Context, u records.Unit, in In) (Done, error) {
+	list, err := p.Bind(ctx, u, in.Values, in.Columns)
+	if err != nil {
+		return Done{}, err
+	}
+	out := Done{Value: list}
+	if !in.Figures {
+		return out, nil
+	}
+	out.Report = Report{Object: p.Def.Object, Values: Shown(in.Values, p.Where.Uses)}
+	if out.Report.Looked, err = records.Count(ctx, u, search.Query{Object: p.Def.Object}); err != nil {
+		return out, err
+	}
+	out.Report.Found, err = list.Source.Count()
+	return out, err
+}
+
+// Restore binds the search as it was.
+func (p *SearchPlan) Restore(ctx context.Context, u records.Unit, in In, _ Kept) (value.Value, error) {
+	return p.Bind(ctx, u, in.Values, in.Columns)
+}

@@ -1,0 +1,192 @@
+package act
+
+import (
+	"errors"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"plainpath/core/definition"
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/predicate"
+	"plainpath/core/records"
+	"plainpath/core/search"
+	"plainpath/core/value"
+)
+
+// Setting says what a field is to be. It may depend on the record at hand.
+type Setting struct {
+	Field string            `json:"field"`
+	Value predicate.Operand `json:"value"`
+}
+
+// settings are checked settings.
+type settings struct {
+	sets []search.Set
+	// item is what expressions call the record at hand, "" when there is none.
+	item string
+	// turns is why the database cannot compute them for all records at once, nil when it can.
+	turns error
+}
+
+// RefusedError says in words why records could not be written.
+type RefusedError struct {
+	Step, Text string
+	Err        error
+}
+
+func (e *RefusedError) Error() string { return e.Text }
+func (e *RefusedError) Unwrap() error { return e.Err }
+
+// settings checks what fields of an object are to be. Consequence is what happens where one cannot be
+// set; list are the known values that the record at hand comes from.
+func (c *check) settings(o *model.Object, defs []Setting, item string, scope expr.Scope, list [][]string, at string, empty definition.Severity) *settings {
+	out := &settings{item: item}
+	for i, def := range defs {
+		c.setting(out, o, def, scope, list, fmt.Sprintf("%s/values/%d", at, i), empty)
+	}
+	return out
+}
+
+func (c *check) setting(out *settings, o *model.Object, def Setting, scope expr.Scope, list [][]string, at string, empty definition.Severity) {
+	f := o.Field(def.Field)
+	switch {
+	case f == nil:
+		err := &model.UnknownNameError{Name: def.Field, Object: o.Label, Nearest: model.Nearest(def.Field, fieldKeys(o))}
+		err.Instead = err.Nearest
+		c.failed(err, at+"/field", def.Field, "The value would go nowhere.")
+		return
+	case !f.Stored():
+		c.find(definition.Stop, at+"/field", fmt.Sprintf("%s is given its value by the program", f.Label), "The value would be lost.",
+			&definition.Mend{Label: "Remove it", Patch: []definition.Op{{Op: "remove", Path: at}}})
+		return
+	case def.Value.Expression == "":
+		v, err := value.Parse(f.Kind(), def.Value.Literal)
+		if err == nil {
+			err = f.CheckValue(v)
+		}
+		if err != nil {
+			c.failed(err, at+"/value/literal", "", f.Label+" would not be set.")
+			return
+		}
+		out.sets = append(out.sets, search.Set{Field: f, Value: v})
+		return
+	}
+	pointer, source := at+"/value/expression", def.Value.Expression
+	p, err := expr.CompileFor(scope, source, expr.Type{Kind: f.Kind(), Object: f.Target()}, f)
+	if err != nil {
+		c.failed(err, pointer, source, f.Label+" would not be set.")
+		c.mendList(err, scope, source, pointer)
+		return
+	}
+	if p.Type.Empty && f.Required {
+		c.find(empty, at+"/value", fmt.Sprintf("%q can be empty here, but %s is required", p.Source, f.Label),
+			fmt.Sprintf("When it is empty the %s could not be written and the person would be stuck.", strings.ToLower(o.Label)), nil)
+	}
+	for _, u := range p.Uses {
+		if out.item == u[0] {
+			for _, l := range list {
+				c.uses = append(c.uses, append(slices.Clone(l), u[1:]...))
+			}
+			continue
+		}
+		c.uses = append(c.uses, u)
+	}
+	if out.of(p) && out.turns == nil {
+		out.turns = predicate.Writable(p)
+	}
+	out.sets = append(out.sets, search.Set{Field: f, Program: p})
+}
+
+// of says whether an expression depends on the record at hand.
+func (s *settings) of(p *expr.Program) bool {
+	return s.item != "" && slices.ContainsFunc(p.Uses, func(u []string) bool { return u[0] == s.item })
+}
+
+// mendList offers first(…) where a list stands and one record is wanted.
+func (c *check) mendList(err error, scope expr.Scope, source, pointer string) {
+	var e *expr.Error
+	if !errors.As(err, &e) || e.Expected != value.KindRecord {
+		return
+	}
+	if p, err := expr.Compile(scope, source); err == nil && p.Type.Kind == value.KindList {
+		c.findings[len(c.findings)-1].Mend = definition.Replace("Take the first", pointer, "first("+source+")")
+	}
+}
+
+func fieldKeys(o *model.Object) []string {
+	out := make([]string, len(o.Fields))
+	for i := range o.Fields {
+		out[i] = o.Fields[i].Key
+	}
+	return out
+}
+
+// known computes the settings that are the same for all records, and leaves the others to the database.
+func (s *settings) known(values expr.Values) ([]search.Set, error) {
+	out := slices.Clone(s.sets)
+	for i, set := range out {
+		if set.Program == nil || s.of(set.Program) {
+			continue
+		}
+		v, err := computed(set, values)
+		if err != nil {
+			return nil, err
+		}
+		out[i] = search.Set{Field: set.Field, Value: v}
+	}
+	return out, nil
+}
+
+// row computes all settings of one record.
+func (s *settings) row(values expr.Values) ([]value.Value, error) {
+	row := make([]value.Value, len(s.sets))
+	for i, set := range s.sets {
+		var err error
+		if row[i], err = computed(set, values); err != nil {
+			return nil, err
+		}
+	}
+	return row, nil
+}
+
+// with is the known values and the record at hand.
+func (s *settings) with(values expr.Values, record *value.Record) expr.Values {
+	out := maps.Clone(values)
+	out[s.item] = record
+	return out
+}
+
+// invalidError says that a value may not be stored in its field.
+type invalidError struct{ error }
+
+func (e invalidError) Refused() string { return e.Error() }
+
+// computed is the value of a setting, checked against its field.
+func computed(set search.Set, values expr.Values) (value.Value, error) {
+	v := set.Value
+	if set.Program != nil {
+		var err error
+		if v, err = set.Program.Eval(values); err != nil {
+			return nil, err
+		}
+	}
+	if why, failed := v.(value.Failure); failed {
+		return nil, invalidError{fmt.Errorf("%s cannot be stored: it is %s", set.Field.Label, why.Why)}
+	}
+	if err := set.Field.CheckValue(v); err != nil {
+		return nil, invalidError{err}
+	}
+	return value.Tidy(v), nil
+}
+
+// refused puts a refusal in words; other errors stay as they are.
+func refused(in In, what string, err error) error {
+	var why records.Refusal
+	if !errors.As(err, &why) {
+		return err
+	}
+	return &RefusedError{Step: in.Through, Err: err, Text: fmt.Sprintf("%s: %s. Nothing was written.", what, strings.TrimRight(why.Refused(), "."))}
+}

@@ -1,0 +1,90 @@
+package shelf
+
+import (
+	"context"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+	"time"
+
+	"plainpath/core/records"
+	"plainpath/core/search"
+	"plainpath/core/value"
+)
+
+type refusal string
+
+func (r refusal) Error() string   { return "refused: " + string(r) }
+func (r refusal) Refused() string { return string(r) }
+
+// Now is what the clock says.
+func (s *Shelf) Now() time.Time { return s.Clock }
+
+// Add keeps records, and notes what was written.
+func (s *Shelf) Add(_ context.Context, step string, a records.Addition) ([]int64, error) {
+	if s.Refuses != "" {
+		return nil, refusal(s.Refuses)
+	}
+	var keys []int64
+	for _, row := range a.Rows {
+		fields := map[string]value.Value{}
+		text := []string{step}
+		for i, f := range a.Fields {
+			fields[f.Key] = row[i]
+			text = append(text, f.Key+"="+value.Display(row[i]))
+		}
+		slices.Sort(text[1:])
+		s.Written = append(s.Written, strings.Join(text, " "))
+		key := int64(100 + len(s.Written))
+		s.Put(a.Object.Key, key, "visit", fields)
+		keys = append(keys, key)
+	}
+	return keys, nil
+}
+
+// AddEach adds one for each record there is of the object that is gone through.
+func (s *Shelf) AddEach(ctx context.Context, step string, i search.Insertion) ([]int64, error) {
+	a := records.Addition{Object: i.Object}
+	for _, set := range i.Sets {
+		a.Fields = append(a.Fields, set.Field)
+	}
+	for _, rec := range s.Records[i.Query.Object] {
+		values := maps.Clone(i.Values)
+		values[i.Item] = rec
+		var row []value.Value
+		for _, set := range i.Sets {
+			v := set.Value
+			if set.Program != nil {
+				v, _ = set.Program.Eval(values)
+			}
+			row = append(row, v)
+		}
+		a.Rows = append(a.Rows, row)
+	}
+	return s.Add(ctx, step, a)
+}
+
+// ChangeAll sets the values that are the same for all, of all records there are.
+func (s *Shelf) ChangeAll(_ context.Context, step string, c search.Change) ([]int64, error) {
+	if s.Refuses != "" {
+		return nil, refusal(s.Refuses)
+	}
+	var keys []int64
+	for _, rec := range s.Records[c.Query.Object] {
+		for _, set := range c.Sets {
+			rec.Fields[set.Field.Key] = set.Value
+		}
+		keys = append(keys, rec.ID)
+	}
+	s.Written = append(s.Written, fmt.Sprintf("%s changed %d", step, len(keys)))
+	return keys, nil
+}
+
+// RemoveAll removes all records there are.
+func (s *Shelf) RemoveAll(_ context.Context, step string, q search.Query) (int64, error) {
+	n := len(s.Records[q.Object])
+	delete(s.Records, q.Object)
+	s.Written = append(s.Written, fmt.Sprintf("%s removed %d", step, n))
+	return int64(n), nil
+}

@@ -1,0 +1,24 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Act, ActKind } from '@/api/types'
+import SearchEditor from '../sheet/SearchEditor.vue'
+import { acts } from './acts'
+
+/** The settings of an act, wherever it stands. Rows is the object of the rows that a button is about. */
+const props = defineProps<{ act: Act; pointer: string; place: string; rows?: string }>()
+const emit = defineEmits<{ change: [member: ActKind, settings: object] }>()
+const kind = computed(() => props.act.kind as ActKind)
+const editor = computed(() => acts[kind.value].editor)
+</script>
+
+<template>
+  <SearchEditor v-if="act.search" :search="act.search" :place="place" :pointer="pointer + '/search'" />
+  <component
+    :is="editor"
+    v-else-if="editor"
+    :model-value="act[kind as keyof Act] ?? {}"
+    :place="place"
+    :rows="rows"
+    @update:model-value="emit('change', kind, $event)"
+  />
+</template>

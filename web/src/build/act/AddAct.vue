@@ -1,0 +1,55 @@
+<script setup lang="ts">
+import Select from 'primevue/select'
+import type { Add } from '@/api/types'
+import { useBuild } from '../build'
+import KnownPicker from '../conditions/KnownPicker.vue'
+import { useKnown } from '../conditions/context'
+import ValuesEditor from '../conditions/ValuesEditor.vue'
+import { withSetting } from './settings'
+import { typeAt } from './typeat'
+
+/** Adds one record, or one for each of a list. */
+const props = defineProps<{ place: string }>()
+const add = defineModel<Add>({ required: true })
+const build = useBuild()
+const known = useKnown()
+
+function setForEach(list: string): void {
+  const item = add.value.item || typeAt(build, known.names(props.place), list)?.object || 'item'
+  add.value = { ...add.value, for_each: list || undefined, item: list ? item : undefined }
+}
+</script>
+
+<template>
+  <div class="row">
+    Add a
+    <Select
+      :model-value="add.object"
+      :options="build.own"
+      option-label="label"
+      option-value="key"
+      filter
+      size="small"
+      placeholder="which"
+      aria-label="What is added"
+      @update:model-value="add = { ...add, object: $event, values: [] }"
+    />
+    for each of
+    <KnownPicker
+      :model-value="add.for_each ?? ''"
+      :place="place"
+      kind="list"
+      label="For each of"
+      placeholder="no list: just one"
+      @update:model-value="setForEach"
+    />
+    <span v-if="add.for_each" class="muted">known inside as “{{ add.item }}”</span>
+  </div>
+  <ValuesEditor
+    :object="add.object"
+    :place="place"
+    :values="add.values"
+    @set="(field, value) => (add = { ...add, values: withSetting(add.values, field, value) })"
+    @unset="add = { ...add, values: withSetting(add.values, $event, undefined) }"
+  />
+</template>

@@ -1,0 +1,65 @@
+<script setup lang="ts">
+import Select from 'primevue/select'
+import { computed, onMounted, ref, watch } from 'vue'
+import { api } from '@/api/client'
+import type { DocumentView, RunSettings, Take, Walkthrough } from '@/api/types'
+import { useBuild } from '../build'
+import KnownPicker from '../conditions/KnownPicker.vue'
+
+/** Opens a walkthrough, in a dialog perhaps, and hands it what it takes. */
+defineProps<{ place: string }>()
+const run = defineModel<RunSettings>({ required: true })
+const build = useBuild()
+const walks = computed(() => build.contents?.documents.filter((d) => d.kind === 'walkthrough') ?? [])
+/** What the walkthrough wants to be handed. */
+const takes = ref<Take[]>([])
+
+async function loadTakes(): Promise<void> {
+  takes.value = []
+  if (!run.value.walkthrough) return
+  const view = await api.get<DocumentView>('/build/documents/walkthrough/' + run.value.walkthrough)
+  takes.value = (view.body as Walkthrough).takes ?? []
+}
+onMounted(loadTakes)
+watch(() => run.value.walkthrough, loadTakes)
+
+const handed = (to: string) => run.value.hand?.find((h) => h.to === to)?.value ?? ''
+
+function hand(to: string, value: string): void {
+  const others = (run.value.hand ?? []).filter((h) => h.to !== to)
+  run.value = { ...run.value, hand: value ? [...others, { to, value }] : others }
+}
+</script>
+
+<template>
+  <div class="row">
+    <Select
+      :model-value="run.walkthrough"
+      :options="walks"
+      option-label="label"
+      option-value="key"
+      size="small"
+      placeholder="which"
+      aria-label="Which walkthrough"
+      @update:model-value="run = { ...run, walkthrough: $event, hand: undefined }"
+    />
+    <label class="row"
+      ><input
+        type="checkbox"
+        :checked="run.dialog ?? false"
+        @change="run = { ...run, dialog: ($event.target as HTMLInputElement).checked || undefined }"
+      />
+      in a dialog</label
+    >
+  </div>
+  <div v-for="t in takes" :key="t.key" class="row">
+    {{ t.label }} is
+    <KnownPicker
+      :model-value="handed(t.key)"
+      :place="place"
+      :label="t.label"
+      :placeholder="t.required ? 'required' : 'nothing'"
+      @update:model-value="hand(t.key, $event)"
+    />
+  </div>
+</template>

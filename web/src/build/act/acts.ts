@@ -1,0 +1,38 @@
+import type { Component } from 'vue'
+import type { Act, ActKind } from '@/api/types'
+import AddAct from './AddAct.vue'
+import ChangeAct from './ChangeAct.vue'
+import DownloadAct from './DownloadAct.vue'
+import OpenAct from './OpenAct.vue'
+import RemoveAct from './RemoveAct.vue'
+import RunAct from './RunAct.vue'
+import SayAct from './SayAct.vue'
+import WorkOutAct from './WorkOutAct.vue'
+
+/** An act on the builder's side: what a new one says, and what it is edited with. */
+interface ActEntry {
+  fresh: () => Partial<Act>
+  /** What edits its settings; the editor of searches is that of pages, too. */
+  editor?: Component
+  /** What it does with records, as the sheet says. */
+  touches?: 'reads' | 'writes'
+}
+
+/** Every act there is; what each is called comes from the server. */
+export const acts: Record<ActKind, ActEntry> = {
+  search: { fresh: () => ({ search: { object: '', where: { all: [] } } }), touches: 'reads' },
+  add: { fresh: () => ({ add: { object: '', values: [] } }), editor: AddAct, touches: 'writes' },
+  change: { fresh: () => ({ change: { values: [] } }), editor: ChangeAct, touches: 'writes' },
+  remove: { fresh: () => ({ remove: {} }), editor: RemoveAct, touches: 'writes' },
+  work_out: { fresh: () => ({ work_out: { value: '' } }), editor: WorkOutAct },
+  run: { fresh: () => ({ run: { walkthrough: '' } }), editor: RunAct },
+  say: { fresh: () => ({ say: { text: 'Done.' } }), editor: SayAct },
+  open: { fresh: () => ({ open: {} }), editor: OpenAct },
+  copy_link: { fresh: () => ({}) },
+  download: { fresh: () => ({ download: { format: 'csv' } }), editor: DownloadAct },
+}
+
+/** A step is an act, or waits for a person, or says where it goes on. */
+export function isAct(kind: string): kind is ActKind {
+  return kind in acts
+}
