@@ -118,6 +118,17 @@ func TestDatabasesOfEarlierVersions(t *testing.T) {
 					t.Fatalf("calls: %d %v, %d", status, err, rows.Total)
 				}
 			}
+			// What buttons did before there were acts, they do still.
+			var page struct{ Rows []struct{ ID int64 } }
+			planned := map[string]any{"filter": []any{map[string]any{"field": "state", "op": "is", "value": map[string]any{"literal": "planned"}}}}
+			if status, err := dana.Do("POST", "/api/use/tables/rows", map[string]any{"at": ask["at"], "look": planned}, "", &page); err != nil || status != 200 || len(page.Rows) == 0 {
+				t.Fatalf("planned calls: %d %v", status, err)
+			}
+			var done struct{ Changed int }
+			press := map[string]any{"at": ask["at"], "button": "done", "chosen": map[string]any{"keys": []int64{page.Rows[0].ID}}}
+			if status, err := dana.Do("POST", "/api/use/press", press, "press-1", &done); err != nil || status != 200 || done.Changed != 1 {
+				t.Errorf("pressing: %d %v, %d changed", status, err, done.Changed)
+			}
 			s.stop(t)
 		})
 	}
