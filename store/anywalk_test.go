@@ -33,6 +33,8 @@ type anyStep struct {
 	lifts    string
 	forEach  string // the screen whose chosen lifts get a call each
 	problem  string // the screen whose text the calls have
+	changes  string // the step whose calls get the text worked out from a screen's besides
+	works    string
 	ways     []anyWay
 	last     []anyStep
 	shows    []string // the screens whose answers a message tells
@@ -45,15 +47,15 @@ type anyWay struct {
 }
 
 // scope are the steps whose values are known for certain.
-type scope struct{ screens, texts, picks []string }
+type scope struct{ screens, texts, picks, adds []string }
 
 func (w *anyWalk) key(kind string) string { w.count++; return fmt.Sprint(kind, w.count) }
 
 // make makes some steps, and those of their branches.
 func (w *anyWalk) make(known scope, depth, most int) (steps []anyStep, after scope) {
-	known = scope{slices.Clone(known.screens), slices.Clone(known.texts), slices.Clone(known.picks)}
+	known = scope{slices.Clone(known.screens), slices.Clone(known.texts), slices.Clone(known.picks), slices.Clone(known.adds)}
 	for range 1 + w.r.IntN(most) {
-		switch n := w.r.IntN(6); {
+		switch n := w.r.IntN(7); {
 		case n < 3 || len(known.screens) == 0:
 			s := anyStep{key: w.key("s"), required: w.r.IntN(2) == 0}
 			if w.r.IntN(2) == 0 {
@@ -73,7 +75,10 @@ func (w *anyWalk) make(known scope, depth, most int) (steps []anyStep, after sco
 			if len(known.picks) > 0 && w.r.IntN(2) == 0 {
 				s.forEach = known.picks[w.r.IntN(len(known.picks))]
 			}
+			known.adds = append(known.adds, s.key)
 			steps = append(steps, s)
+		case n == 4 && len(known.adds) > 0:
+			steps = append(steps, anyStep{key: w.key("c"), changes: known.adds[w.r.IntN(len(known.adds))], works: known.texts[w.r.IntN(len(known.texts))]})
 		case depth > 0:
 			s := anyStep{key: w.key("b")}
 			for range 1 + w.r.IntN(2) {
@@ -115,6 +120,8 @@ func sheet(steps []anyStep) string {
 			one = fmt.Sprintf(`{"key":%q,"kind":"add","add":{"object":"service_call","for_each":"%s.lifts","item":"lift","values":[{"field":"lift","value":{"expression":"lift"}},{"field":"problem","value":{"expression":"%s.t + \" %s\""}},{"field":"opened","value":{"expression":"now"}}]}}`, s.key, s.forEach, s.problem, s.key)
 		case s.problem != "":
 			one = fmt.Sprintf(`{"key":%q,"kind":"add","add":{"object":"service_call","values":[{"field":"lift","value":{"literal":{"id":1}}},{"field":"problem","value":{"expression":"%s.t + \" %s\""}},{"field":"opened","value":{"expression":"now"}}]}}`, s.key, s.problem, s.key)
+		case s.changes != "":
+			one = fmt.Sprintf(`{"key":"v%[1]s","kind":"work_out","work_out":{"value":"\"+\" + %[3]s.t"}},{"key":%[1]q,"kind":"change","change":{"of":%[2]q,"item":"each","values":[{"field":"problem","value":{"expression":"each.problem + v%[1]s"}}]}}`, s.key, s.changes, s.works)
 		case len(s.ways) > 0:
 			var ways []string
 			for _, way := range s.ways {
@@ -175,6 +182,7 @@ func (a answered) shown() string {
 // the next screen or the end, and adds what it adds.
 func goes(steps []anyStep, given map[string]answered, path []string) (at anyStep, trail []string, calls []string) {
 	left := slices.Clone(path)
+	added := map[string][2]int{} // which of the calls each step added
 	var through func(steps []anyStep) bool
 	through = func(steps []anyStep) bool {
 		for _, s := range steps {
@@ -190,7 +198,16 @@ func goes(steps []anyStep, given map[string]answered, path []string) (at anyStep
 				for _, id := range lifts {
 					calls = append(calls, fmt.Sprint(id, " ", given[s.problem].t, " ", s.key))
 				}
+				added[s.key] = [2]int{len(calls) - len(lifts), len(calls)}
 				if len(lifts) > 0 {
+					trail = append(trail, "")
+				}
+			case s.changes != "":
+				of := added[s.changes]
+				for i := of[0]; i < of[1]; i++ {
+					calls[i] += "+" + given[s.works].t
+				}
+				if of[1] > of[0] {
 					trail = append(trail, "")
 				}
 			case len(s.ways) > 0:
@@ -407,7 +424,7 @@ func (h *hiker) looks(at anyStep, trail, calls []string) {
 	}
 	var stored []string
 	if err := h.runs.DB.Select(&stored, `SELECT c.lift || ' ' || c.problem FROM liftcare_production.service_call c
-		JOIN liftcare_production.history h ON h.record = c.id AND h.cause->>'run' = $1 ORDER BY c.id`, h.run.ID); err != nil {
+		WHERE c.id IN (SELECT h.record FROM liftcare_production.history h WHERE h.cause->>'run' = $1) ORDER BY c.id`, h.run.ID); err != nil {
 		h.t.Fatal(err)
 	}
 	if !slices.Equal(stored, calls) {

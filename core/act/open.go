@@ -38,7 +38,7 @@ func checkOpen(c *check, a *Act, at string) Plan {
 	pointer := at + "/open/record"
 	program, err := expr.Compile(c.Scope, source)
 	if err == nil && program.Type.Kind != value.KindRecord {
-		err = fmt.Errorf("this gives %s, where a record is wanted", program.Type.Kind)
+		err = fmt.Errorf("this gives %s, where a record is wanted", expr.Describe(c.Scope.Model, program.Type))
 	}
 	if err != nil {
 		c.failed(err, pointer, source, "Nothing would open.")

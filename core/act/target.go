@@ -33,7 +33,7 @@ func (c *check) target(of, at, consequence string) *target {
 	}
 	p, err := expr.Compile(c.Scope, of)
 	if err == nil && p.Type.Kind != value.KindRecord && p.Type.Kind != value.KindList {
-		err = fmt.Errorf("this gives %s, where a record or a list of records is wanted", p.Type.Kind)
+		err = fmt.Errorf("this gives %s, where a record or a list of records is wanted", expr.Describe(c.Scope.Model, p.Type))
 	}
 	if err != nil {
 		c.failed(err, at+"/of", of, consequence)

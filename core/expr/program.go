@@ -223,6 +223,9 @@ func Describe(m *model.Model, t Type) string {
 		}
 		return "one " + label
 	case value.KindList:
+		if label == "" {
+			return "a list of records"
+		}
 		return "a list of " + label + " records"
 	case value.KindScreen:
 		return "a whole screen"

@@ -1,0 +1,119 @@
+package act
+
+import (
+	"context"
+	"slices"
+	"strings"
+	"testing"
+
+	"plainpath/core/definition"
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/predicate"
+	"plainpath/core/search"
+	"plainpath/core/shelf"
+	"plainpath/core/value"
+)
+
+func lifts() *model.Model {
+	return model.New("EUR", &model.Object{Key: "lift", Label: "Lift", Plural: "Lifts", LabelField: "serial", Fields: []model.Field{
+		{Key: "serial", Label: "Serial", Type: model.Text, Required: true}, {Key: "floors", Label: "Floors", Type: model.Whole}, {Key: "near", Label: "Near", Type: model.Reference, Object: "lift"}}})
+}
+
+func place(where Where) Place {
+	p := Place{Where: where, Document: "page/p", Step: "s", Scope: expr.Scope{Model: lifts(), Names: []expr.Name{
+		{Key: "one", Label: "One", Type: expr.Type{Kind: value.KindRecord, Object: "lift"}}, {Key: "all", Label: "All", Type: expr.Type{Kind: value.KindList, Object: "lift"}}}}}
+	if where == InLines {
+		p.Rows, p.One = "lift", true
+		p.Scope = p.Scope.With(expr.Name{Key: RowName, Label: "Row", Type: expr.Type{Kind: value.KindRecord, Object: "lift"}})
+	}
+	return p
+}
+
+func to(field, expression string) []Setting {
+	return []Setting{{Field: field, Value: predicate.Operand{Expression: expression}}}
+}
+
+// sound is an act of each kind with nothing wrong.
+var sound = map[Kind]Act{
+	SearchAct:   {Search: &Search{Object: "lift"}},
+	AddAct:      {Add: &Add{Object: "lift", ForEach: "all", Item: "each", Values: to("serial", `each.serial + "b"`)}},
+	ChangeAct:   {Change: &Change{Of: "all", Item: "each", Values: to("floors", "each.floors + 1")}},
+	RemoveAct:   {Remove: &Remove{Of: "one"}},
+	WorkOutAct:  {WorkOut: &WorkOut{Value: "size(all) + 1"}},
+	RunAct:      {Run: &Run{Walkthrough: "w", Hand: []Handing{{To: "lift", Value: "row"}}}},
+	SayAct:      {Say: &Say{Text: "{n} done"}},
+	OpenAct:     {Open: &Open{Record: "row.near"}},
+	CopyLinkAct: {},
+	DownloadAct: {Download: &Download{Format: "csv"}},
+}
+
+// Every act in the list has words, is checked where it may stand and only there, says what it lacks, and
+// can be carried out.
+func TestEveryAct(t *testing.T) {
+	m := lifts()
+	for _, v := range Views() {
+		a, there := sound[v.Kind]
+		if !there || v.Words == "" || !v.InSteps && !v.InLines {
+			t.Errorf("%s: %+v", v.Kind, v)
+		}
+		a.Kind = v.Kind
+		for where, may := range map[Where]bool{InSteps: v.InSteps, InLines: v.InLines} {
+			checked := Compile(place(where), &a, "/do/0")
+			if ok := checked.Plan != nil && len(checked.Findings) == 0; ok != may {
+				t.Errorf("%s in %d: %+v", v.Kind, where, checked.Findings)
+			}
+			if !may || checked.Plan == nil {
+				continue
+			}
+			if bare := Compile(place(where), &Act{Kind: v.Kind}, "/do/0"); v.Kind != OpenAct && v.Kind != CopyLinkAct && (bare.Plan != nil || !definition.Blocks(bare.Findings)) {
+				t.Errorf("%s without settings: %+v", v.Kind, bare.Findings)
+			}
+			s := shelf.New(t, m)
+			one := s.Put("lift", 1, "QL-1", map[string]value.Value{"serial": value.Text("QL-1"), "floors": value.Whole(3)})
+			done, err := checked.Plan.Do(context.Background(), s, In{Through: "s", Rows: search.Query{Object: "lift"}, Values: expr.Values{"one": one, "all": &value.List{Object: "lift", Source: value.Records{one}}}})
+			if err != nil {
+				t.Errorf("%s: %v", v.Kind, err)
+			}
+			gives, any := checked.Plan.Gives()
+			if any != (done.Value != nil) || any && done.Value.Kind() != gives.Kind {
+				t.Errorf("%s gives %v and then %v", v.Kind, gives.Kind, done.Value)
+			}
+			if writes := checked.Plan.Writes() != ""; writes != done.Kept.Wrote() || writes != (len(s.Written) > 0) {
+				t.Errorf("%s says it writes: %v; it wrote %q", v.Kind, writes, s.Written)
+			}
+			if again, err := checked.Plan.Restore(context.Background(), s, In{Values: expr.Values{"one": one, "all": &value.List{Object: "lift", Source: value.Records{one}}}}, done.Kept); err != nil || any && v.Kind != AddAct && value.Display(again) != value.Display(done.Value) {
+				t.Errorf("%s is known again as %v, %v; it was %v", v.Kind, again, err, done.Value)
+			}
+		}
+	}
+}
+
+func TestWhatIsWrongWithAnAct(t *testing.T) {
+	for _, c := range []struct {
+		act           Act
+		pointer, says string
+	}{
+		{Act{Kind: "dance"}, "/kind", "no act “dance” here"},
+		{Act{Kind: SearchAct, Search: &Search{Object: "lfit"}}, "/search/object", `did you mean "lift"`},
+		{Act{Kind: AddAct, Add: &Add{Object: "lift"}}, "/add/values", "Serial needs a value"},
+		{Act{Kind: AddAct, Add: &Add{Object: "lift", ForEach: "one", Item: "x", Values: to("serial", `"a"`)}}, "/add/for_each", "a list of records is wanted"},
+		{Act{Kind: AddAct, Add: &Add{Object: "lift", ForEach: "all", Values: to("serial", `"a"`)}}, "/add/item", "needs a name"},
+		{Act{Kind: ChangeAct, Change: &Change{Values: to("floors", "1")}}, "/change/of", "nothing says which records"},
+		{Act{Kind: ChangeAct, Change: &Change{Of: "size(all)", Values: to("floors", "1")}}, "/change/of", "a record or a list of records is wanted"},
+		{Act{Kind: ChangeAct, Change: &Change{Of: "all"}}, "/change/values", "no field is set"},
+		{Act{Kind: ChangeAct, Change: &Change{Of: "all", Values: to("flors", "1")}}, "/change/values/0/field", "did you mean"},
+		{Act{Kind: ChangeAct, Change: &Change{Of: "all", Item: "each", Values: to("near", "all")}}, "/change/values/0/value/expression", "one lift is wanted"},
+		{Act{Kind: ChangeAct, Change: &Change{Of: "all", Item: "each", Values: to("floors", "size(all.filter(l, l.serial == each.serial))")}}, "/change/values", "has no SQL"},
+		{Act{Kind: RemoveAct, Remove: &Remove{Of: "everything"}}, "/remove/of", "everything"},
+		{Act{Kind: WorkOutAct, WorkOut: &WorkOut{}}, "/work_out/value", "nothing says what"},
+		{Act{Kind: WorkOutAct, WorkOut: &WorkOut{Value: "one.serail"}}, "/work_out/value", "serail"},
+	} {
+		found := Compile(place(InSteps), &c.act, "").Findings
+		if !slices.ContainsFunc(found, func(f definition.Finding) bool {
+			return f.Pointer == c.pointer && strings.Contains(f.Text, c.says) && f.Document == "page/p" && f.Step == "s"
+		}) {
+			t.Errorf("%+v: %+v\nwant %q at %s", c.act, found, c.says, c.pointer)
+		}
+	}
+}
