@@ -195,11 +195,7 @@ func Shown(values expr.Values, uses [][]string) []NamedValue {
 				v = rec.Get(part)
 			}
 		}
-		text := value.Display(v)
-		if v == nil {
-			text = "empty"
-		}
-		out = append(out, NamedValue{name, text})
+		out = append(out, NamedValue{name, said(v)})
 	}
 	return out
 }

@@ -52,9 +52,9 @@ func (p *workOutPlan) Do(ctx context.Context, u records.Unit, in In) (Done, erro
 	if why, failed := v.(value.Failure); failed {
 		return Done{}, &RefusedError{Step: in.Through, Err: why, Text: fmt.Sprintf("“%s” cannot be worked out: it is %s. Nothing was written.", in.Title, why.Why)}
 	}
-	out := Done{Value: v, Report: Report{Values: Shown(in.Values, p.uses)}}
+	out := Done{Value: v}
 	if in.Figures {
-		out.Report.Note = "it is " + said(v)
+		out.Report = Report{Values: Shown(in.Values, p.uses), Note: "it is " + said(v)}
 	}
 	if !p.reads() {
 		out.Kept.Value, err = json.Marshal(value.Wire(v))
@@ -82,6 +82,7 @@ func (p *workOutPlan) value(ctx context.Context, u records.Unit, in In) (value.V
 	return v, nil
 }
 
+// said is a value in words.
 func said(v value.Value) string {
 	if v == nil {
 		return "empty"

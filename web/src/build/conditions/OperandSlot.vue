@@ -23,16 +23,6 @@ const kinds = [
   { key: 'known', label: 'known value' },
   { key: 'typed', label: 'typed in' },
 ]
-const mode = ref('known')
-watch(
-  operand,
-  (o) => {
-    if (o?.expression) mode.value = 'known'
-    else if (o?.literal !== undefined) mode.value = 'typed'
-  },
-  { immediate: true },
-)
-
 const expression = computed({
   get: () => operand.value?.expression ?? '',
   set: (e: string) => (operand.value = { expression: e }),
@@ -57,6 +47,14 @@ const type = computed(() =>
       : props.field.type === 'worked_out'
         ? props.field.result!
         : props.field.type,
+)
+// Of what has few values, one of those is meant as a rule.
+const few = computed(() => ['yes_no', 'choice', 'several_choices'].includes(type.value))
+const mode = ref('known')
+watch(
+  [operand, few],
+  ([o]) => (mode.value = o?.expression || (o?.literal === undefined && !few.value) ? 'known' : 'typed'),
+  { immediate: true },
 )
 const instant = ['yes_no', 'choice', 'several_choices', 'reference', 'person']
 const target = computed(() => targetOf(props.field))
