@@ -105,6 +105,7 @@ func TestWhatIsWrongWithAnAct(t *testing.T) {
 		{Act{Kind: ChangeAct, Change: &Change{Of: "all", Values: to("flors", "1")}}, "/change/values/0/field", "did you mean"},
 		{Act{Kind: ChangeAct, Change: &Change{Of: "all", Item: "each", Values: to("near", "all")}}, "/change/values/0/value/expression", "one lift is wanted"},
 		{Act{Kind: ChangeAct, Change: &Change{Of: "all", Item: "each", Values: to("floors", "size(all.filter(l, l.serial == each.serial))")}}, "/change/values", "has no SQL"},
+		{Act{Kind: ChangeAct, Change: &Change{Of: "all", Values: append(to("floors", "1"), to("floors", "2")...)}}, "/change/values/1/field", "set twice"},
 		{Act{Kind: RemoveAct, Remove: &Remove{Of: "everything"}}, "/remove/of", "everything"},
 		{Act{Kind: WorkOutAct, WorkOut: &WorkOut{}}, "/work_out/value", "nothing says what"},
 		{Act{Kind: WorkOutAct, WorkOut: &WorkOut{Value: "one.serail"}}, "/work_out/value", "serail"},

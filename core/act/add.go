@@ -136,7 +136,7 @@ func (p *addPlan) add(ctx context.Context, u records.Unit, in In) (keys []int64,
 		keys, err = u.Add(ctx, in.Through, p.addition(row))
 		return keys, "", err
 	}
-	v, err := p.forEach.Eval(in.Values)
+	v, err := found(p.forEach, in.Values)
 	list, ok := v.(*value.List)
 	if err != nil || !ok {
 		return nil, "", err
@@ -151,12 +151,12 @@ func (p *addPlan) add(ctx context.Context, u records.Unit, in In) (keys []int64,
 		keys, err = u.AddEach(ctx, in.Through, search.Insertion{Object: p.object, Query: q, Sets: sets, Values: in.Values, Item: p.item})
 		return keys, oneSet(len(keys)), err
 	}
-	found, err := list.Source.All()
-	if err != nil || len(found) == 0 {
+	all, err := list.Source.All()
+	if err != nil || len(all) == 0 {
 		return nil, "", err
 	}
 	a := p.addition()
-	for _, rec := range found {
+	for _, rec := range all {
 		row, err := p.row(p.with(in.Values, rec))
 		if err != nil {
 			return nil, "", err

@@ -56,7 +56,7 @@ func (t *target) query(ctx context.Context, u records.Unit, in In) (search.Query
 	if t.of == nil {
 		return in.Rows, true, nil
 	}
-	v, err := t.of.Eval(in.Values)
+	v, err := found(t.of, in.Values)
 	if err != nil || v == nil {
 		return search.Query{}, false, err
 	}
@@ -76,6 +76,15 @@ func (t *target) query(ctx context.Context, u records.Unit, in In) (search.Query
 		return search.Query{Object: t.object.Key, Where: predicate.Keys(keys)}, true, err
 	}
 	return search.Query{}, false, fmt.Errorf("%s is no record", v.Kind())
+}
+
+// found is the records that an expression gives; which they are may not be computable.
+func found(p *expr.Program, values expr.Values) (value.Value, error) {
+	v, err := p.Eval(values)
+	if why, failed := v.(value.Failure); failed {
+		return nil, invalidError{fmt.Errorf("which are meant by %q is %s", p.Source, why.Why)}
+	}
+	return v, err
 }
 
 // goneError says that the record an act is about is not there.

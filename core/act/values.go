@@ -45,6 +45,12 @@ func (e *RefusedError) Unwrap() error { return e.Err }
 func (c *check) settings(o *model.Object, defs []Setting, item string, scope expr.Scope, list [][]string, at string, empty definition.Severity) *settings {
 	out := &settings{item: item}
 	for i, def := range defs {
+		if slices.ContainsFunc(defs[:i], func(d Setting) bool { return d.Field == def.Field }) {
+			pointer := fmt.Sprintf("%s/values/%d", at, i)
+			c.find(definition.Stop, pointer+"/field", fmt.Sprintf("%q is set twice", def.Field), "It would not be known to what.",
+				&definition.Mend{Label: "Leave this one out", Patch: []definition.Op{{Op: "remove", Path: pointer}}})
+			continue
+		}
 		c.setting(out, o, def, scope, list, fmt.Sprintf("%s/values/%d", at, i), empty)
 	}
 	return out
