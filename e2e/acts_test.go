@@ -42,6 +42,7 @@ func TestChosenRecordsAreChangedInAWalkthrough(t *testing.T) {
 	b.see("Priority: High")
 	b.focusRow("raised")
 	step("work: How many", "Work out a value")
+	b.pick("What is worked out", "rounded down", "floor(x)") // found by what it does, and to be filled in
 	b.enter("What is worked out", "size(raised)")
 	b.keys(kb.Enter)
 	b.focusRow("how_many")

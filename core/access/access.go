@@ -60,6 +60,7 @@ func PersonScope(m *model.Model, organisation string) expr.Scope {
 	answers := []expr.Name{
 		{Key: "name", Label: "Name", Type: expr.Type{Kind: value.KindText}},
 		{Key: "email", Label: "E-mail", Type: expr.Type{Kind: value.KindText}},
+		{Key: "roles", Label: "Roles", Type: expr.Type{Kind: value.KindSeveral}},
 		{Key: "record", Label: "The person as a record", Type: expr.Type{Kind: value.KindRecord, Object: model.PersonObject}},
 	}
 	if organisation != "" {
@@ -75,7 +76,7 @@ func PersonScope(m *model.Model, organisation string) expr.Scope {
 
 // Value is the person as conditions see them.
 func (p Person) Value() value.Value {
-	fields := map[string]value.Value{"name": value.Text(p.Name), "email": value.Text(p.Email),
+	fields := map[string]value.Value{"name": value.Text(p.Name), "email": value.Text(p.Email), "roles": value.NewSeveral(p.Roles...),
 		"record": &value.Record{Object: model.PersonObject, ID: p.ID, Label: p.Name,
 			Fields: map[string]value.Value{"name": value.Text(p.Name), "email": value.Text(p.Email)}}}
 	if p.Organisation != nil {

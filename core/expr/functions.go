@@ -41,7 +41,7 @@ type signature struct {
 
 func gives(result *types.Type, takes ...*types.Type) signature { return signature{result, takes} }
 
-var functions = slices.Concat(operatorList, numberFunctions, textFunctions, dayFunctions, listFunctions)
+var functions = slices.Concat(operatorList, numberFunctions, textFunctions, dayFunctions, calendarFunctions, listFunctions)
 
 var byName = map[string]*function{}
 

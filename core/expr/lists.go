@@ -3,6 +3,7 @@ package expr
 import (
 	"fmt"
 	"slices"
+	"strings"
 	"unicode/utf8"
 
 	"cel.dev/cel-go/common/ast"
@@ -73,7 +74,40 @@ var listFunctions = []function{
 			return Column{}, fmt.Errorf("taking one record of a list has no SQL")
 		}},
 	total("sum", totalSignatures(whole, decimalType, moneyType)),
-	total("least", totalSignatures(whole, decimalType, moneyType, dateType, instant)),
-	total("greatest", totalSignatures(whole, decimalType, moneyType, dateType, instant)),
+	extreme("least", "LEAST", func(order int) bool { return order < 0 }),
+	extreme("greatest", "GREATEST", func(order int) bool { return order > 0 }),
+	{name: "take", member: true, signatures: []signature{gives(list, list, whole)},
+		compute: func(a []value.Value) (value.Value, error) {
+			n := clamped(a[1], 0, mostElements)
+			switch l := a[0].(type) {
+			case *value.List:
+				all, err := l.Source.All()
+				return &value.List{Object: l.Object, Source: value.Records(all[:min(n, len(all))])}, reading(err)
+			case value.Several:
+				keys := l.Keys()
+				return value.NewSeveral(keys[:min(n, len(keys))]...), nil
+			}
+			return nil, nil
+		}},
+	{name: "join", member: true, signatures: []signature{gives(str, several)},
+		compute: func(a []value.Value) (value.Value, error) {
+			return orEmpty(strings.Join(a[0].(value.Several).Keys(), ", "))
+		},
+		ofList: func(l traits.Lister) (value.Value, error) {
+			var texts []string
+			for it := l.Iterator(); it.HasNext() == types.True; {
+				v, err := fromCEL(it.Next())
+				if err != nil {
+					return nil, err
+				}
+				if why, failed := v.(value.Failure); failed {
+					return why, nil
+				}
+				if v != nil {
+					texts = append(texts, value.Display(v))
+				}
+			}
+			return orEmpty(strings.Join(texts, ", "))
+		}},
 	total("average", slices.Concat(totalSignatures(decimalType, moneyType), []signature{gives(decimalType, types.NewListType(whole))})),
 }

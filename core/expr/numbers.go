@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"cel.dev/cel-go/common/types"
+	"github.com/shopspring/decimal"
 
 	"plainpath/core/value"
 )
@@ -27,6 +28,34 @@ var numberFunctions = []function{
 	{name: "whole", signatures: []signature{gives(whole, decimalType), gives(whole, whole)},
 		compute: func(a []value.Value) (value.Value, error) { return value.WholePart(a[0]) },
 		sql:     func(a []Column) (Column, error) { return wholeSQL("trunc(" + a[0].SQL + "::numeric)"), nil }},
+	wholeOf("floor", "floor(%s)", value.Floor), wholeOf("ceiling", "ceil(%s)", value.Ceiling),
+	{name: "absolute", signatures: []signature{gives(whole, whole), gives(decimalType, decimalType), gives(moneyType, moneyType)},
+		compute: func(a []value.Value) (value.Value, error) { return value.Absolute(a[0]) },
+		sql: func(a []Column) (Column, error) {
+			if a[0].Kind == value.KindWhole {
+				return wholeSQL("abs(" + a[0].SQL + "::numeric)"), nil
+			}
+			return Column{Kind: a[0].Kind, SQL: "abs(" + a[0].SQL + ")", Currency: a[0].Currency}, nil
+		}},
+	{name: "remainder", signatures: slices.Concat(alike(decimalType, decimalType), numeric(decimalType), alike(whole, whole)),
+		compute: func(a []value.Value) (value.Value, error) { return value.Remainder(a[0], a[1]) },
+		sql: func(a []Column) (Column, error) {
+			if a[0].Kind == value.KindWhole && a[1].Kind == value.KindWhole {
+				return arithSQL("%", a[0], a[1])
+			}
+			return Column{Kind: value.KindDecimal, SQL: "mod(" + a[0].SQL + "::numeric, nullif(" + a[1].SQL + "::numeric, 0))"}, nil
+		}},
+	{name: "percent", signatures: slices.Concat(alike(decimalType, decimalType, whole), numeric(decimalType)),
+		compute: func(a []value.Value) (value.Value, error) {
+			part, err := value.Arith("*", a[0], value.Decimal{Decimal: decimal.NewFromInt(100)})
+			if err != nil {
+				return nil, err
+			}
+			return value.Arith("/", part, a[1])
+		},
+		sql: func(a []Column) (Column, error) {
+			return Column{Kind: value.KindDecimal, SQL: quotient("("+a[0].SQL+"::numeric * 100)", a[1].SQL)}, nil
+		}},
 	{name: "decimal", signatures: []signature{gives(decimalType, whole), gives(decimalType, decimalType), gives(decimalType, str)},
 		compute: func(a []value.Value) (value.Value, error) {
 			switch x := a[0].(type) {
@@ -96,6 +125,13 @@ var numberFunctions = []function{
 			out.Why = firstOf(x.Why, y.Why)
 			return out, nil
 		}},
+}
+
+// wholeOf is a whole number near a number.
+func wholeOf(name, sql string, compute func(value.Value) (value.Value, error)) function {
+	return function{name: name, signatures: []signature{gives(whole, decimalType), gives(whole, whole)},
+		compute: func(a []value.Value) (value.Value, error) { return compute(a[0]) },
+		sql:     func(a []Column) (Column, error) { return wholeSQL(fmt.Sprintf(sql, a[0].SQL+"::numeric")), nil }}
 }
 
 // alike2 makes, for each type, a signature that takes two values of it and gives one.

@@ -19,6 +19,13 @@ var textFunctions = []function{
 	ofText("upper", strings.ToUpper, "upper(%s)"),
 	ofText("withoutAccents", value.Unaccented, "plainpath.unaccented(%s)"),
 	ofText("trim", func(s string) string { return strings.Trim(s, " ") }, "btrim(%s)"),
+	lettersOf, pieceOf, replaced,
+	padded("padLeft", "lpad", func(text, fill string) string { return fill + text }),
+	padded("padRight", "rpad", func(text, fill string) string { return text + fill }),
+	{name: "capitalized", signatures: []signature{gives(str, str)},
+		compute: func(a []value.Value) (value.Value, error) {
+			return value.Text(value.Capitalized(string(a[0].(value.Text)))), nil
+		}},
 	inText("contains", value.Contains, "coalesce(strpos(plainpath.folded(%s), plainpath.folded(%s)) > 0, false)"),
 	inText("startsWith", value.StartsWith, "coalesce(starts_with(plainpath.folded(%s), plainpath.folded(%s)), false)"),
 	inText("endsWith", value.EndsWith, "coalesce(right(plainpath.folded(%[1]s), char_length(plainpath.folded(%[2]s))) = plainpath.folded(%[2]s), false)"),

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"strings"
 
 	"cel.dev/cel-go/common/ast"
 	"cel.dev/cel-go/common/types"
@@ -28,6 +29,50 @@ func total(name string, signatures []signature) function {
 	return function{name: name, signatures: signatures,
 		ofList:  func(l traits.Lister) (value.Value, error) { return totalOf(name, l) },
 		listSQL: func(w sqlWriter, list ast.Expr) (Column, error) { return w.total(name, list) }}
+}
+
+// extreme is the least or the greatest of a list, or of two or three values, whichever of them there are.
+func extreme(name, sql string, better func(order int) bool) function {
+	out := total(name, totalSignatures(whole, decimalType, moneyType, dateType, instant))
+	for _, t := range []*types.Type{whole, decimalType, dateType, instant} {
+		out.signatures = append(out.signatures, gives(t, t, t), gives(t, t, t, t))
+	}
+	out.signatures = append(out.signatures, numeric(decimalType)...)
+	out.lenient = true
+	out.compute = func(a []value.Value) (value.Value, error) {
+		var best value.Value
+		decimals := false
+		for _, v := range a {
+			_, is := v.(value.Decimal)
+			decimals = decimals || is
+			if why, failed := v.(value.Failure); failed {
+				return why, nil
+			}
+			if order, ok := value.Compare(v, best); v != nil && (best == nil || ok && better(order)) {
+				best = v
+			}
+		}
+		if n, whole := best.(value.Whole); whole && decimals {
+			return value.FromWhole(int64(n)), nil
+		}
+		return best, nil
+	}
+	out.sql = func(a []Column) (Column, error) {
+		c := Column{Kind: a[0].Kind}
+		var of, whys []string
+		for _, x := range a {
+			of, whys = append(of, x.SQL), append(whys, x.Why)
+			if x.Kind == value.KindDecimal {
+				c.Kind = x.Kind
+			}
+		}
+		c.SQL = sql + "(" + strings.Join(of, ", ") + ")"
+		if c.Why = firstOf(whys...); c.Why != "" {
+			c.SQL = "CASE WHEN " + c.Why + " IS NULL THEN " + c.SQL + " END"
+		}
+		return c, nil
+	}
+	return out
 }
 
 func totalOf(function string, l traits.Lister) (value.Value, error) {

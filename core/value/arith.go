@@ -225,6 +225,56 @@ func WholePart(v Value) (Value, error) {
 	return Whole(whole.Int64()), nil
 }
 
+// Floor is the greatest whole number that is not more.
+func Floor(v Value) (Value, error) { return near(v, decimal.Decimal.Floor) }
+
+// Ceiling is the least whole number that is not less.
+func Ceiling(v Value) (Value, error) { return near(v, decimal.Decimal.Ceil) }
+
+func near(v Value, to func(decimal.Decimal) decimal.Decimal) (Value, error) {
+	n, ok := number(v)
+	if !ok {
+		return nil, fmt.Errorf("a %s has no whole number near it", v.Kind())
+	}
+	return WholePart(Decimal{to(n.Decimal)})
+}
+
+// Absolute is a number or an amount without its sign.
+func Absolute(v Value) (Value, error) {
+	switch x := v.(type) {
+	case Whole:
+		if x < 0 {
+			return Negate(x)
+		}
+		return x, nil
+	case Decimal:
+		return Decimal{x.Abs()}, nil
+	case Money:
+		return Money{x.Amount.Abs(), x.Currency}, nil
+	}
+	return nil, fmt.Errorf("a %s has no sign", v.Kind())
+}
+
+// Remainder is what is left of a when it is divided by b as often as that goes, with the sign of a. It
+// is empty where b is nought.
+func Remainder(a, b Value) (Value, error) {
+	if x, whole := a.(Whole); whole {
+		if y, both := b.(Whole); both {
+			return wholes("%", int64(x), int64(y))
+		}
+	}
+	x, okX := number(a)
+	y, okY := number(b)
+	if !okX || !okY {
+		return nil, fmt.Errorf("%s and %s have no remainder", a.Kind(), b.Kind())
+	}
+	if y.IsZero() {
+		return nil, nil
+	}
+	_, rest := x.QuoRem(y.Decimal, 0)
+	return Decimal{rest}, nil
+}
+
 // Minutes moves a point in time. It is a Failure outside the calendar.
 func (i Instant) Minutes(n int64) (Instant, error) {
 	const most = 10_000 * 366 * 24 * 60 // more than the calendar has

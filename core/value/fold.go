@@ -2,6 +2,7 @@ package value
 
 import (
 	"strings"
+	"unicode"
 	"unicode/utf8"
 
 	"golang.org/x/text/cases"
@@ -55,3 +56,16 @@ func StartsWith(text, part string) bool { return strings.HasPrefix(Fold(text), F
 
 // EndsWith says whether text ends with part, without regard to case.
 func EndsWith(text, part string) bool { return strings.HasSuffix(Fold(text), Fold(part)) }
+
+// Capitalized is a text whose words begin with a capital.
+func Capitalized(s string) string {
+	before := ' '
+	return strings.Map(func(r rune) rune {
+		begins := !unicode.IsLetter(before) && !unicode.IsDigit(before) && before != '\'' && before != '’'
+		before = r
+		if begins {
+			return unicode.ToTitle(r)
+		}
+		return r
+	}, s)
+}

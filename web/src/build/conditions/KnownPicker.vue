@@ -29,6 +29,17 @@ const known = computed(() =>
   })),
 )
 
+/** Functions that do what was typed, to be filled in. */
+const functions = computed(() =>
+  (build.contents?.functions ?? []).map((f) => ({
+    path: f.form,
+    label: f.form + ' ' + f.about,
+    words: f.about,
+    kind: '',
+    fill: true,
+  })),
+)
+
 /** Enter takes the first suggestion once somebody has begun to look for one. */
 const searching = ref(false)
 
@@ -38,7 +49,15 @@ function complete(event: AutoCompleteCompleteEvent): void {
   searching.value = !!query && query !== expression.value
   const all = searching.value ? matching(fitting, query) : fitting
   const exactly = all.find((k) => k.path === query)
-  found.value = (exactly ? [exactly, ...all.filter((k) => k !== exactly)] : all).slice(0, 60)
+  const values = (exactly ? [exactly, ...all.filter((k) => k !== exactly)] : all).slice(0, 60)
+  found.value = searching.value ? [...values, ...matching(functions.value, query, 12)] : values
+}
+
+/** A function is put where it can be filled in; anything else is what was meant. */
+function take(option: Known): void {
+  if (!option.fill) return commit()
+  clearTimeout(leaving)
+  text.value = option.path
 }
 
 let leaving: ReturnType<typeof setTimeout> | undefined
@@ -70,15 +89,16 @@ function commit(): void {
     class="known"
     empty-search-message="No known value of that kind here. An expression can be typed."
     @complete="complete"
-    @option-select="commit"
+    @option-select="take($event.value)"
     @blur="leave"
     @keydown.enter="commit"
   >
     <template #option="{ option }">
       <span class="option">
         <span>{{ option.words }}</span>
-        <span class="muted path">{{ option.path }}</span>
-        <span class="muted">{{ kindWords(option, build) }}</span>
+        <code v-if="option.fill" class="path">{{ option.path }}</code>
+        <span v-else class="muted path">{{ option.path }}</span>
+        <span class="muted">{{ option.fill ? 'function' : kindWords(option, build) }}</span>
         <span class="sample">{{ option.sample }}</span>
       </span>
     </template>

@@ -8,6 +8,8 @@ export interface Known {
   kind: string
   object?: string
   sample?: string
+  /** A function, which is filled in before it is taken. */
+  fill?: boolean
 }
 
 const kinds: Record<string, string> = {
