@@ -45,6 +45,8 @@ func TestChosenRecordsAreChangedInAWalkthrough(t *testing.T) {
 	b.pick("What is worked out", "rounded down", "floor(x)") // found by what it does, and to be filled in
 	b.enter("What is worked out", "size(raised)")
 	b.keys(kb.Enter)
+	b.see("draft, saved")
+	b.see("Work out How many")
 	b.focusRow("how_many")
 	step("finish", "Finish")
 	b.enter("Closing message", "{how_many} calls come first now.")

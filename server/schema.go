@@ -51,7 +51,7 @@ func Schema() (*openapi3.T, error) {
 // two types apart.
 func typeName(t reflect.Type) string {
 	name := strings.ToUpper(t.Name()[:1]) + t.Name()[1:]
-	if slices.Contains([]string{"Edit", "Order", "Input", "Change", "Release", "Search", "Table", "Column", "Run", "View", "Name", "Type", "Ref", "Problem"}, name) {
+	if slices.Contains([]string{"Edit", "Pressed", "Order", "Input", "Change", "Release", "Search", "Table", "Column", "Run", "View", "Name", "Type", "Ref", "Problem"}, name) {
 		p := t.PkgPath()
 		p = p[strings.LastIndexByte(p, '/')+1:]
 		return strings.ToUpper(p[:1]) + p[1:] + name

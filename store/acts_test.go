@@ -3,10 +3,15 @@ package store_test
 import (
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 
 	"plainpath/core/act"
+	"plainpath/core/surface"
+	"plainpath/core/walk"
+	"plainpath/demo"
+	"plainpath/store"
 )
 
 // Records are changed and removed in a walkthrough as they are added: a record, a list and what a search
@@ -86,5 +91,62 @@ func names(t *testing.T, r *rehearsing, into map[int64]string) {
 	}
 	for _, row := range rows {
 		into[row.ID] = row.Name + "|" + row.Cost
+	}
+}
+
+// A button of a table is pressed in a rehearsal as anywhere: what it writes is there for the rest of the
+// rehearsal, whenever it is replayed, and is put back.
+func TestAButtonIsPressedInARehearsal(t *testing.T) {
+	r := newRehearsing(t, "dana")
+	r.add("sort_out", `{"key":"planned","kind":"search","search":{"object":"service_call","where":{"field":"state","op":"is","value":{"literal":"planned"}}}},
+		{"key":"see","kind":"screen","screen":{"bands":[{"columns":[{"parts":[{"key":"calls","kind":"table","label":"Calls","table":{"source":"planned","select":"several","least":0,"columns":[{"path":"number"}],
+			"buttons":[{"key":"off","label":"Call off","on":"some","offered_when":"row.state == \"planned\"","why":"It is not planned.","do":[{"kind":"change","change":{"values":[{"field":"state","value":{"literal":"cancelled"}}]}},{"kind":"say","say":{"text":"{n} called off"}}]}]}}]}]}]}},
+		{"key":"left","kind":"search","search":{"object":"service_call","where":{"field":"state","op":"is","value":{"literal":"planned"}}}},
+		{"key":"done","kind":"finish","finish":{"message":"{size(left)} are left."}}`)
+	const planned = `SELECT count(*) FROM liftcare_trial.service_call WHERE state = 'planned'`
+	before := count(t, r.db, planned)
+	var ids []int64
+	if err := r.db.Select(&ids, `SELECT id FROM liftcare_trial.service_call WHERE state = 'planned' ORDER BY id LIMIT 3`); err != nil || len(ids) < 3 {
+		t.Fatal(ids, err)
+	}
+	tables := &store.Tables{Runs: r.runs}
+	place := store.Place{App: demo.App, Space: store.Trial, Person: r.as}
+	press := func(keys []int64, recorded ...walk.Recorded) (store.Pressed, error) {
+		at := store.TableAt{Rehearsal: &store.RehearsalTable{Walkthrough: "sort_out", As: r.as, Recorded: recorded, Part: "calls"}}
+		return tables.Press(t.Context(), place, at, "off", surface.Chosen{Keys: keys})
+	}
+	here := func(keys ...int64) walk.Recorded {
+		return walk.Recorded{Screen: "see", Pressed: []walk.Pressed{{Part: "calls", Button: "off", Chosen: surface.Chosen{Keys: keys}}}}
+	}
+	done, err := press(ids[:2])
+	if err != nil || done.Changed != 2 || !done.PutBack || len(done.Effects) != 1 || done.Effects[0].Message != "2 called off" {
+		t.Errorf("%+v, %v", done, err)
+	}
+	if rows := r.rows("sort_out", "calls", surface.Look{}, here(ids[:2]...)); int(rows.Total) != before-2 {
+		t.Errorf("%d are planned after two were called off, of %d", rows.Total, before)
+	}
+	if _, err := press(ids[:1], here(ids[:2]...)); err == nil || !strings.Contains(err.Error(), "Choose") && !strings.Contains(err.Error(), "not in the table any more") {
+		t.Errorf("what is not planned any more is called off again: %v", err)
+	}
+	if done, err := press(ids[2:], here(ids[:2]...)); err != nil || done.Changed != 1 {
+		t.Errorf("%+v, %v", done, err)
+	}
+	answered := here(ids...)
+	answered.Answers = answers(t, "calls", []any{})
+	out, err := r.play("sort_out", false, answered)
+	if want := fmt.Sprintf("%d are left.", before-3); err != nil || out.Stopped != "" || out.View.Message.String() != want {
+		t.Errorf("%q %q, %v; want %q", out.View.Message, out.Stopped, err, want)
+	}
+	if !slices.ContainsFunc(out.Trace, func(e walk.Entry) bool { return e.Title == "“Call off” pressed" && e.Written == 3 }) {
+		t.Errorf("%+v", out.Trace)
+	}
+	// One that cannot be pressed any more stops the rehearsal there, and is told.
+	gone := here(ids[0])
+	gone.Pressed = append(gone.Pressed, gone.Pressed[0])
+	if out, err := r.play("sort_out", false, gone); err != nil || out.Stopped == "" || out.Taken != 0 || out.View.Step != "see" {
+		t.Errorf("%+v, %v", out, err)
+	}
+	if n := count(t, r.db, planned); n != before {
+		t.Errorf("%d are planned in the end, %d were", n, before)
 	}
 }

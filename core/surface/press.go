@@ -49,6 +49,9 @@ type Press struct {
 	values expr.Values
 }
 
+// Label is what the button says.
+func (p *Press) Label() string { return p.b.Label }
+
 // Press finds a button of the table and the rows it is about, and makes sure that it is
 // offered for them. It is a *act.NotOfferedError when it is not.
 func (l *Listing) Press(ctx context.Context, r records.Reader, key string, chosen Chosen) (*Press, error) {

@@ -6,7 +6,9 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"time"
 
+	"plainpath/core/act"
 	"plainpath/core/records"
 	"plainpath/core/surface"
 )
@@ -15,10 +17,20 @@ import (
 // added gets this and n. The range fits the whole numbers of a browser.
 const RehearsedKeys = 9_000_000_000_000_000
 
-// Recorded is an answer given in an earlier rehearsal.
+// Recorded is what was done on a screen in an earlier rehearsal.
 type Recorded struct {
-	Screen  string          `json:"screen"`
-	Answers surface.Answers `json:"answers"`
+	Screen string `json:"screen"`
+	// Pressed are the buttons of tables that were pressed before it was answered, in order.
+	Pressed []Pressed `json:"pressed,omitempty"`
+	// Answers are what was given; nil on a screen that is not answered yet.
+	Answers surface.Answers `json:"answers,omitempty"`
+}
+
+// Pressed is a button of a table that was pressed for rows of it.
+type Pressed struct {
+	Part   string         `json:"part"`
+	Button string         `json:"button"`
+	Chosen surface.Chosen `json:"chosen"`
 }
 
 // Rehearsal is a run replayed from the start.
@@ -52,6 +64,9 @@ func (p *Program) Rehearse(ctx context.Context, h records.Unit, taken surface.An
 			out.Stopped = &MovedError{run.State.Place}
 			break
 		}
+		if out.Stopped, err = run.presses(ctx, a.Pressed); err != nil || out.Stopped != nil || a.Answers == nil {
+			return out, err
+		}
 		before := len(run.State.Trail)
 		given, err := run.real(a.Answers)
 		if err != nil {
@@ -68,6 +83,55 @@ func (p *Program) Rehearse(ctx context.Context, h records.Unit, taken surface.An
 		out.Taken++
 	}
 	return out, nil
+}
+
+// presses presses buttons again. The first error says why one could not be pressed any more.
+func (r *Run) presses(ctx context.Context, pressed []Pressed) (stopped, err error) {
+	for _, p := range pressed {
+		raw, err := json.Marshal(p.Chosen)
+		if err != nil {
+			return nil, fmt.Errorf("reading what %s was pressed for: %w", p.Button, err)
+		}
+		real, err := r.real(surface.Answers{p.Part: raw})
+		if err != nil {
+			return nil, err
+		}
+		var chosen surface.Chosen
+		if err := json.Unmarshal(real[p.Part], &chosen); err != nil {
+			return nil, fmt.Errorf("reading what %s was pressed for: %w", p.Button, err)
+		}
+		start := time.Now()
+		press, err := r.press(ctx, p, chosen)
+		var off *act.NotOfferedError
+		var gone *surface.NoPartError
+		if errors.As(err, &off) || errors.As(err, &gone) {
+			return err, nil
+		}
+		if err != nil {
+			return nil, err
+		}
+		r.trace(Entry{Step: r.State.Place, Kind: act.ChangeAct, Title: "“" + press.Label() + "” pressed", Report: act.Report{Written: press.changed}, Micros: time.Since(start).Microseconds()})
+	}
+	return nil, nil
+}
+
+// done is a button that was pressed.
+type done struct {
+	*surface.Press
+	changed int64
+}
+
+func (r *Run) press(ctx context.Context, p Pressed, chosen surface.Chosen) (done, error) {
+	list, err := r.Listing(ctx, p.Part)
+	if err != nil {
+		return done{}, err
+	}
+	press, err := list.Press(ctx, r.host, p.Button, chosen)
+	if err != nil {
+		return done{}, err
+	}
+	n, _, err := press.Do(ctx, r.host)
+	return done{press, n}, err
 }
 
 // real puts the keys that records have now in the place of those they had in the

@@ -196,8 +196,8 @@ func TestARefusedRecordStopsTheRun(t *testing.T) {
 // A rehearsal replays as far as answers fit and says what did not.
 func TestRehearsingAsFarAsItGoes(t *testing.T) {
 	p, h := program(t, sound)
-	first := Recorded{"ask", answers(`{"part":"mill","day":"2026-03-05"}`)}
-	second := Recorded{"pick", answers(`{"building":{"id":1}}`)}
+	first := Recorded{"ask", nil, answers(`{"part":"mill","day":"2026-03-05"}`)}
+	second := Recorded{"pick", nil, answers(`{"building":{"id":1}}`)}
 	for _, c := range []struct {
 		name     string
 		recorded []Recorded
@@ -211,7 +211,7 @@ func TestRehearsingAsFarAsItGoes(t *testing.T) {
 		{"one answer", []Recorded{first}, "", 1, "pick", "", "ask found pick"},
 		{"all of it", []Recorded{first, second}, "", 2, "done", "", "ask found pick visit done"},
 		{"up to a screen", []Recorded{first, second}, "pick", 1, "pick", "", "ask found pick"},
-		{"an answer that does not fit", []Recorded{{"ask", answers(`{"day":true}`)}, second}, "", 0, "ask", "not a date", "ask"},
+		{"an answer that does not fit", []Recorded{{"ask", nil, answers(`{"day":true}`)}, second}, "", 0, "ask", "not a date", "ask"},
 		{"a screen that is not next", []Recorded{second}, "", 0, "ask", "gone on elsewhere", "ask"},
 	} {
 		out, err := p.Rehearse(context.Background(), h, nil, c.recorded, nil, c.upto)

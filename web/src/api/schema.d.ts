@@ -1005,11 +1005,6 @@ export interface components {
       button: string
       chosen: components['schemas']['Chosen']
     }
-    Pressed: {
-      /** Format: int64 */
-      changed: number
-      effects: components['schemas']['Effect'][]
-    }
     Preview: {
       changes: components['schemas']['Difference'][]
       findings: components['schemas']['Finding'][]
@@ -1120,9 +1115,10 @@ export interface components {
       object: string
     }
     Recorded: {
-      answers: {
+      answers?: {
         [key: string]: unknown
       }
+      pressed?: components['schemas']['WalkPressed'][]
       screen: string
     }
     RefusedCell: {
@@ -1509,6 +1505,12 @@ export interface components {
       was?: string[]
       work_out?: components['schemas']['WorkOut']
     }
+    StorePressed: {
+      /** Format: int64 */
+      changed: number
+      effects: components['schemas']['Effect'][]
+      put_back?: boolean
+    }
     StoreRelease: {
       /** Format: date-time */
       at: string
@@ -1642,6 +1644,11 @@ export interface components {
     }
     ViewsView: {
       views: components['schemas']['SavedView'][]
+    }
+    WalkPressed: {
+      button: string
+      chosen: components['schemas']['Chosen']
+      part: string
     }
     WalkView: {
       back?: string

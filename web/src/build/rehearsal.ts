@@ -2,7 +2,7 @@ import { useStorage } from '@vueuse/core'
 import { computed, ref, shallowRef, type Ref as VueRef } from 'vue'
 import { api, ProblemError, titleOf } from '@/api/client'
 import { latest } from '@/api/latest'
-import type { Answers, Entry, Recorded, Ref, Rehearsed, Step, View } from '@/api/types'
+import type { Answers, Entry, PressedButton, Recorded, Ref, Rehearsed, Step, View } from '@/api/types'
 import type { SurfaceSource } from '@/surface/source'
 
 /**
@@ -15,6 +15,8 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
   /** What the walkthrough is handed when it is rehearsed. */
   const taken = useStorage<Record<string, unknown>>(`plainpath.taken.${walkthrough}`, {})
   const recorded = shallowRef<Recorded[]>([])
+  /** The buttons pressed on the screen it has come to. */
+  const pressed = shallowRef<PressedButton[]>([])
   const view = shallowRef<View | null>(null)
   const trace = shallowRef<Entry[]>([])
   const samples = shallowRef<Record<string, string>>({})
@@ -32,8 +34,12 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
       const parts = (step.screen?.bands ?? []).flatMap((b) => b.columns.flatMap((c) => c.parts))
       const named = (key: string) =>
         parts.some((p) => p.key === key) ? key : (parts.find((p) => p.was?.includes(key))?.key ?? key)
-      const given = Object.entries(r.answers).map(([key, value]) => [named(key), value])
-      return { ...r, screen: step.key, answers: Object.fromEntries(given) as Answers }
+      const given = r.answers && Object.entries(r.answers).map(([key, value]) => [named(key), value])
+      return {
+        screen: step.key,
+        pressed: r.pressed?.map((p) => ({ ...p, part: named(p.part) })),
+        answers: given && (Object.fromEntries(given) as Answers),
+      }
     })
   }
 
@@ -55,6 +61,9 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
       if (!isLatest()) return
       recorded.value = answers.slice(0, done.taken)
       view.value = done.view ?? null
+      const here = answers[done.taken]
+      const stays = here && !here.answers && !done.stopped && here.screen === done.view?.step
+      pressed.value = stays ? (here.pressed ?? []) : []
       trace.value = done.trace
       samples.value = done.samples as Record<string, string>
       kept.value = done.kept
@@ -74,17 +83,22 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
   }
 
   const next = (answers: Answers) => {
-    const one: Recorded = { screen: view.value!.step, answers }
-    remember(one)
-    return play([...recorded.value, one])
+    const screen = view.value!.step
+    remember({ screen, answers })
+    return play([...recorded.value, { screen, answers, pressed: pressed.value }])
   }
+  /** What was done so far, on the screen it has come to as well. */
+  const soFar = (): Recorded[] =>
+    pressed.value.length && view.value
+      ? [...recorded.value, { screen: view.value.step, pressed: pressed.value }]
+      : recorded.value
   function hand(key: string, value: unknown): void {
     taken.value = { ...taken.value, [key]: value }
     void again()
   }
   const back = () => play(recorded.value.slice(0, -1))
   const restart = () => play([])
-  const again = () => play(recorded.value)
+  const again = () => play(soFar())
   const keep = () => play(recorded.value, { keep: true })
 
   /** Replays what was answered before, up to a screen. */
@@ -99,15 +113,19 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
     api.post<T>(path + tail, {
       as: as.value,
       taken: taken.value,
-      recorded: recorded.value,
+      recorded: soFar(),
       remembered: [],
       ...more,
     })
   const source: SurfaceSource = {
     base: '/build/spaces/trial',
     at: (part) => ({
-      rehearsal: { walkthrough, as: as.value, taken: taken.value, recorded: recorded.value, part },
+      rehearsal: { walkthrough, as: as.value, taken: taken.value, recorded: soFar(), part },
     }),
+    pressed: (part, button, chosen) => {
+      pressed.value = [...pressed.value, { part, button, chosen }]
+      void again()
+    },
     options: (part, text) => ask<Ref[]>('/options', { part, text }),
     recordAddress: () => null,
   }

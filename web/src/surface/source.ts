@@ -1,4 +1,4 @@
-import type { Effect, Ref, TableAt } from '@/api/types'
+import type { Chosen, Effect, Ref, TableAt } from '@/api/types'
 
 /** Where the parts of a surface get more of what they show. */
 export interface SurfaceSource {
@@ -11,6 +11,8 @@ export interface SurfaceSource {
   recordAddress(object: string, id: number): string | null
   /** What a button leaves to be done: a walkthrough or a record opens. */
   effect?(effect: Effect): void
+  /** A button was pressed in a rehearsal, which presses it again whenever it is replayed. */
+  pressed?(part: string, button: string, chosen: Chosen): void
   /** Whether a record opens in a tab of its own, so that unfinished work stays in view. */
   beside?: boolean
 }

@@ -82,6 +82,7 @@ export function useButtons(
             : undefined,
           life: 5000,
         })
+      if (done.put_back) source().pressed?.(part().key, b.key, what)
       if (!done.changed) return
       await table.again()
       changed()
