@@ -53,6 +53,7 @@ func measure(ctx context.Context, db *store.DB, address string) ([]result, error
 		func() ([]result, error) { return load(ctx, db) },
 		func() ([]result, error) { return browser(ctx, db) },
 		func() ([]result, error) { return setChange(ctx, db, dana) },
+		func() ([]result, error) { return walkSets(ctx, db, dana) },
 		func() ([]result, error) { return event(ctx, address, dana) },
 		func() ([]result, error) { return outOverHTTP(ctx, db, dana) },
 		func() ([]result, error) { return whileReleased(ctx, db) },

@@ -71,11 +71,13 @@ type compiled struct {
 	released  *memo[releaseKey, *edition.Edition]
 	over      *memo[overKey, over]
 	apps      *memo[releaseKey, edition.App]
+	// compiler keeps what was made of each document.
+	compiler *edition.Compiler
 }
 
 func newCompiled() *compiled {
 	return &compiled{newMemo[[sha256.Size]byte, *edition.Edition](mostEditions), newMemo[draftKey, *edition.Edition](1),
-		newMemo[releaseKey, *edition.Edition](mostEditions), newMemo[overKey, over](mostEditions), newMemo[releaseKey, edition.App](mostEditions)}
+		newMemo[releaseKey, *edition.Edition](mostEditions), newMemo[overKey, over](mostEditions), newMemo[releaseKey, edition.App](mostEditions), edition.NewCompiler()}
 }
 
 // compile compiles documents unless they were compiled before, under whatever name.
@@ -84,7 +86,7 @@ func (c *compiled) compile(ctx context.Context, docs []definition.Document) (*ed
 	if err != nil {
 		return nil, err
 	}
-	return c.byContent.get(ctx, key, func(context.Context) (*edition.Edition, error) { return edition.Compile(docs) })
+	return c.byContent.get(ctx, key, func(context.Context) (*edition.Edition, error) { return c.compiler.Compile(docs) })
 }
 
 // contentOf tells documents apart by what they say, however it is spaced.

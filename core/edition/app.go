@@ -25,10 +25,15 @@ type App struct {
 }
 
 // settings are those of the app. What they say of objects is checked once those are there.
-func (e *Edition) settings(apps []*App) {
+func (e *Edition) settings(docs []definition.Document) error {
+	apps, err := bodies[App](docs)
+	if err != nil {
+		return err
+	}
 	for _, a := range apps {
 		e.App = *a
 	}
+	e.apps = docs
 	zone, err := time.LoadLocation(e.App.Zone)
 	if err != nil {
 		zone = time.UTC
@@ -38,6 +43,7 @@ func (e *Edition) settings(apps []*App) {
 	if err := value.CheckCurrency(e.App.Currency); err != nil {
 		e.find(definition.Name(definition.App, e.App.Key), "/currency", err.Error(), "Amounts could not be entered or converted.")
 	}
+	return nil
 }
 
 // differs says what changes of the settings.

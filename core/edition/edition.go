@@ -3,6 +3,7 @@
 package edition
 
 import (
+	"fmt"
 	"slices"
 	"time"
 
@@ -24,8 +25,11 @@ type Edition struct {
 	Pages        map[string]*surface.PageProgram
 	Rules        *rules.Book
 	worked       map[fieldOf]WorkedOut
-	// read is shown the objects as they were read.
+	// read is shown the objects as they were read, where somebody wants to change them.
 	read     func([]*model.Object)
+	compiler *Compiler
+	made     *made
+	apps     []definition.Document
 	Findings []definition.Finding
 	Zone     *time.Location
 }
@@ -33,22 +37,27 @@ type Edition struct {
 // Compile reads and checks the documents of an app. It fails only when a document
 // cannot be read at all; everything else is a finding.
 func Compile(documents []definition.Document) (*Edition, error) {
-	return compile(documents, func([]*model.Object) {})
+	return (*Compiler)(nil).Compile(documents)
 }
 
-// compile lets somebody look at the objects once they are read, before anything is made of them.
-func compile(documents []definition.Document, read func([]*model.Object)) (*Edition, error) {
-	e := &Edition{Walkthroughs: map[string]*walk.Program{}, Pages: map[string]*surface.PageProgram{}, Zone: time.UTC, worked: map[fieldOf]WorkedOut{}, read: read}
-	bodies := map[definition.Kind][]any{}
+// Compile is the function of this name; what it made before of the same documents is not made again.
+func (c *Compiler) Compile(documents []definition.Document) (*Edition, error) {
+	return compile(documents, &Edition{compiler: c})
+}
+
+func compile(documents []definition.Document, e *Edition) (*Edition, error) {
+	e.Walkthroughs, e.Pages, e.Zone = map[string]*walk.Program{}, map[string]*surface.PageProgram{}, time.UTC
+	by := map[definition.Kind][]definition.Document{}
 	for _, d := range documents {
-		body, err := decode(d)
-		if err != nil {
-			return nil, err
+		if place(d.Kind) < 0 {
+			return nil, &definition.UnreadableError{Document: d.Name(), Cause: fmt.Errorf("there is no kind of document %q", d.Kind)}
 		}
-		bodies[d.Kind] = append(bodies[d.Kind], body)
+		by[d.Kind] = append(by[d.Kind], d)
 	}
 	for _, k := range kinds {
-		k.compile(e, bodies[k.name])
+		if err := k.compile(e, by[k.name]); err != nil {
+			return nil, err
+		}
 	}
 	return e, nil
 }

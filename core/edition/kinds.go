@@ -19,7 +19,7 @@ type kind struct {
 	decode func(definition.Document) (any, error)
 	// compile makes something to run of all documents of the kind. Those of kinds that stand
 	// earlier in the list are compiled by then.
-	compile func(*Edition, []any)
+	compile func(*Edition, []definition.Document) error
 	// differ describes what changes from one to another; was is nil for one that is new.
 	differ func(d *definition.Difference, was, is any)
 	// known is what expressions at each place of a document may name, and what each of its
@@ -37,18 +37,14 @@ var kinds = []kind{
 }
 
 // of is a kind whose documents are read as a T.
-func of[T any](name definition.Kind, schema string, tables bool, compile func(*Edition, []*T), differ func(was, is *T, d *definition.Difference)) kind {
-	return kind{name: name, schema: schema, tables: tables,
+func of[T any](name definition.Kind, schema string, tables bool, compile func(*Edition, []definition.Document) error, differ func(was, is *T, d *definition.Difference)) kind {
+	return kind{name: name, schema: schema, tables: tables, compile: compile,
 		decode: func(d definition.Document) (any, error) {
-			out := new(T)
-			return out, definition.Decode(d.Body, out)
-		},
-		compile: func(e *Edition, bodies []any) {
-			typed := make([]*T, len(bodies))
-			for i, b := range bodies {
-				typed[i] = b.(*T)
+			read, err := bodies[T]([]definition.Document{d})
+			if err != nil {
+				return nil, err
 			}
-			compile(e, typed)
+			return read[0], nil
 		},
 		differ: func(d *definition.Difference, was, is any) {
 			before, _ := was.(*T)
@@ -103,14 +99,7 @@ func decode(d definition.Document) (any, error) {
 	if at < 0 {
 		return nil, &definition.UnreadableError{Document: d.Name(), Cause: fmt.Errorf("there is no kind of document %q", d.Kind)}
 	}
-	body, err := kinds[at].decode(d)
-	if err == nil {
-		err = d.CheckKey()
-	}
-	if err != nil {
-		return nil, &definition.UnreadableError{Document: d.Name(), Cause: err}
-	}
-	return body, nil
+	return kinds[at].decode(d)
 }
 
 // Differ describes what changes from one document to another of its kind, both as they are now and

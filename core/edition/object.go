@@ -12,10 +12,33 @@ import (
 	"plainpath/core/rules"
 )
 
-// objects makes the model of all objects, their worked-out fields among it, and checks what the app
-// says of them.
-func (e *Edition) objects(objects []*model.Object) {
-	e.read(objects)
+// objects makes the model of all objects, their worked-out fields and rules among it, and checks what
+// the app says of them.
+func (e *Edition) objects(docs []definition.Document) error {
+	out, err := e.compiler.of(slices.Concat(e.apps, docs), func() (*made, error) {
+		objects, err := bodies[model.Object](docs)
+		if err != nil {
+			return nil, err
+		}
+		if e.read != nil {
+			e.read(objects)
+		}
+		before := len(e.Findings)
+		e.worked = map[fieldOf]WorkedOut{}
+		e.makeModel(objects)
+		out := &made{model: e.Model, worked: e.worked, rules: e.Rules, findings: slices.Clone(e.Findings[before:])}
+		e.Findings = e.Findings[:before]
+		return out, nil
+	})
+	if err != nil {
+		return err
+	}
+	e.made, e.Model, e.worked, e.Rules = out, out.model, out.worked, out.rules
+	e.Findings = append(e.Findings, out.findings...)
+	return nil
+}
+
+func (e *Edition) makeModel(objects []*model.Object) {
 	e.Model = model.New(e.App.Currency, objects...)
 	e.Model.Zone = e.Zone
 	if of := e.App.Organisation; of != "" && e.Model.Object(of) == nil {

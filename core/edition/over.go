@@ -21,7 +21,7 @@ type Changed struct {
 // gets its default. Changed is what it cannot work with.
 func Over(documents []definition.Document, now *Edition) (*Edition, []Changed, error) {
 	var changed []Changed
-	e, err := compile(documents, func(objects []*model.Object) {
+	e, err := compile(documents, &Edition{read: func(objects []*model.Object) {
 		for _, o := range objects {
 			to := now.Model.Now(o.Key)
 			if to == nil {
@@ -53,7 +53,7 @@ func Over(documents []definition.Document, now *Edition) (*Edition, []Changed, e
 				o.Fields = append(o.Fields, g)
 			}
 		}
-	})
+	}})
 	if err != nil {
 		return nil, nil, err
 	}

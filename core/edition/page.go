@@ -11,14 +11,26 @@ import (
 	"plainpath/core/walk"
 )
 
-func (e *Edition) pages(pages []*surface.Page) {
-	base, roles := access.PersonScope(e.Model, e.App.Organisation), e.roleKeys()
-	for _, def := range pages {
-		p, findings := surface.CompilePage(base, roles, def)
-		e.Pages[def.Key] = p
-		e.Findings = append(e.Findings, findings...)
+func (e *Edition) pages(docs []definition.Document) error {
+	roles := e.roleKeys()
+	for i := range docs {
+		out, err := piece(e.made, func() digest { return sum("page", docs[i:i+1], roles...) }, func() (compiledPage, error) {
+			read, err := bodies[surface.Page](docs[i : i+1])
+			if err != nil {
+				return compiledPage{}, err
+			}
+			p, findings := surface.CompilePage(access.PersonScope(e.Model, e.App.Organisation), roles, read[0])
+			return compiledPage{p, findings}, nil
+		})
+		if err != nil {
+			return err
+		}
+		def := out.program.Def
+		e.Pages[def.Key] = out.program
+		e.Findings = append(e.Findings, out.findings...)
 		e.checkOpening(definition.Name(definition.Page, def.Key), walk.At{}, def.Bands)
 	}
+	return nil
 }
 
 func knownInPage(e *Edition, key string) (scopes map[string][]expr.Name, needs map[string][]string) {

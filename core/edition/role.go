@@ -9,15 +9,23 @@ import (
 	"plainpath/core/definition"
 )
 
-func (e *Edition) roles(roles []*access.Role) {
-	for _, r := range roles {
-		e.Roles = append(e.Roles, *r)
-	}
-	policy, problems := access.Compile(e.Model, e.App.Organisation, e.Roles)
-	e.Policy = policy
-	for role, p := range problems {
-		e.Findings = append(e.Findings, definition.FromProblems(definition.Name(definition.Role, role), "", "The role would see nothing of this object.", p)...)
-	}
+func (e *Edition) roles(docs []definition.Document) error {
+	out, err := piece(e.made, func() digest { return sum("roles", docs) }, func() (compiledRoles, error) {
+		var out compiledRoles
+		roles, err := bodies[access.Role](docs)
+		for _, r := range roles {
+			out.roles = append(out.roles, *r)
+		}
+		policy, problems := access.Compile(e.Model, e.App.Organisation, out.roles)
+		out.policy = policy
+		for role, p := range problems {
+			out.findings = append(out.findings, definition.FromProblems(definition.Name(definition.Role, role), "", "The role would see nothing of this object.", p)...)
+		}
+		return out, err
+	})
+	e.Roles, e.Policy = out.roles, out.policy
+	e.Findings = append(e.Findings, out.findings...)
+	return err
 }
 
 // roleDiffers says what changes of what a role may do.

@@ -11,19 +11,34 @@ import (
 	"plainpath/core/walk"
 )
 
-func (e *Edition) walkthroughs(walks []*walk.Walkthrough) {
-	slices.SortFunc(walks, func(a, b *walk.Walkthrough) int { return strings.Compare(a.Label, b.Label) })
+func (e *Edition) walkthroughs(docs []definition.Document) error {
 	c := walk.Context{Model: e.Model, Organisation: e.App.Organisation, Roles: e.roleKeys()}
-	for _, w := range walks {
-		p, findings := walk.Compile(c, w)
-		e.Walkthroughs[w.Key] = p
-		e.Findings = append(e.Findings, findings...)
+	var all []compiledWalk
+	for i := range docs {
+		out, err := piece(e.made, func() digest { return sum("walkthrough", docs[i:i+1], c.Roles...) }, func() (compiledWalk, error) {
+			read, err := bodies[walk.Walkthrough](docs[i : i+1])
+			if err != nil {
+				return compiledWalk{}, err
+			}
+			p, findings := walk.Compile(c, read[0])
+			return compiledWalk{p, findings}, nil
+		})
+		if err != nil {
+			return err
+		}
+		all = append(all, out)
 	}
-	for _, w := range walks {
-		for at, bands := range w.Surfaces() {
-			e.checkOpening(definition.Name(definition.Walkthrough, w.Key), at, bands)
+	slices.SortFunc(all, func(a, b compiledWalk) int { return strings.Compare(a.program.Def.Label, b.program.Def.Label) })
+	for _, w := range all {
+		e.Walkthroughs[w.program.Def.Key] = w.program
+		e.Findings = append(e.Findings, w.findings...)
+	}
+	for _, w := range all {
+		for at, bands := range w.program.Def.Surfaces() {
+			e.checkOpening(definition.Name(definition.Walkthrough, w.program.Def.Key), at, bands)
 		}
 	}
+	return nil
 }
 
 func (e *Edition) roleKeys() []string {
