@@ -14,7 +14,7 @@ import (
 func TestEditsBuiltOnOnesOwnLandAmongThoseOfOthers(t *testing.T) {
 	r := rand.New(rand.NewPCG(7, 8))
 	compared, shifted := 0, 0
-	for range 1500 {
+	for range 750 {
 		document := json.RawMessage(start)
 		theirs, err := randomPatch(r, document, 2).Settle(document)
 		if err != nil {
@@ -55,7 +55,7 @@ func TestEditsBuiltOnOnesOwnLandAmongThoseOfOthers(t *testing.T) {
 			}
 		}
 	}
-	if compared < 1500 || shifted < 150 {
+	if compared < 750 || shifted < 75 {
 		t.Errorf("%d compared, in %d of them the others' edit shifted something: the test tries too little", compared, shifted)
 	}
 }
