@@ -29,7 +29,7 @@ func TestSQLAndGoGiveTheSameAnswer(t *testing.T) {
 		install(t, db, app, person, w.m)
 		err := db.Seed(t.Context(), app, store.Trial, person, func(s store.Seeding) error {
 			w.fill(t, s)
-			for range 600 {
+			for range 450 {
 				hits := w.compare(t, s)
 				cases++
 				if hits {
