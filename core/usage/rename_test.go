@@ -169,3 +169,39 @@ func TestWhatBreaksWithoutADocument(t *testing.T) {
 		t.Error("a document that is not there")
 	}
 }
+
+// Keys of fields, steps and what they give are followed in every act.
+func TestNewKeysAreFollowedInActs(t *testing.T) {
+	docs := append(app(), document(definition.Walkthrough, "acts", `{"key":"acts","label":"Acts","roles":["desk"],"steps":[
+		{"key":"found","kind":"search","search":{"object":"lift","where":{"field":"kind","op":"is_not_empty"}}},
+		{"key":"shout","kind":"work_out","work_out":{"value":"first(found).kind + \"!\""}},
+		{"key":"loud","kind":"change","change":{"of":"found","item":"each","values":[{"field":"kind","value":{"expression":"each.kind + either(shout, \"x\")"}}]}},
+		{"key":"more","kind":"add","add":{"object":"visit","for_each":"loud","item":"one","values":[{"field":"lift","value":{"expression":"one"}}]}},
+		{"key":"gone","kind":"remove","remove":{"of":"more"}},
+		{"key":"done","kind":"finish","finish":{"message":"{size(loud)} {gone} {shout}"}}]}`))
+	if e, err := edition.Compile(docs); err != nil || len(e.Of("walkthrough/acts")) != 0 {
+		t.Fatalf("%v: %+v", err, e.Of("walkthrough/acts"))
+	}
+	changes, err := RenameField(docs, "lift", "kind", "sort")
+	if err != nil {
+		t.Fatal(err)
+	}
+	want(t, moved(t, docs, changes), map[string][]string{"acts": {`"field":"sort","op":"is_not_empty"`, `first(found).sort + \"!\"`, `{"field":"sort","value":{"expression":"each.sort + either(shout, \"x\")"}}`}})
+	for _, c := range []struct {
+		pointer, from, to string
+		parts             []string
+	}{
+		{"/steps/0", "found", "lifts", []string{`first(lifts).kind`, `"of":"lifts"`}},
+		{"/steps/1", "shout", "cry", []string{`either(cry, `, `{cry}`}},
+		{"/steps/2", "loud", "louder", []string{`"for_each":"louder"`, `{size(louder)}`}},
+		{"/steps/3", "more", "visits", []string{`"of":"visits"`}},
+		{"/steps/4", "gone", "left", []string{`{left}`}},
+	} {
+		changes, err := RenameIn(docs, definition.Walkthrough, "acts", c.pointer, c.from, c.to)
+		if err != nil {
+			t.Errorf("%s: %v", c.from, err)
+			continue
+		}
+		want(t, moved(t, docs, changes), map[string][]string{"acts": c.parts})
+	}
+}
