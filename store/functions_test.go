@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"plainpath/core/definition"
 	"plainpath/core/edition"
@@ -24,7 +25,7 @@ var forms = map[byte][]string{
 	'T': {"t", "u", "c", "ref.t", "a.town", "a.country", `"ab"`, `"Éa ß"`, `" "`, "({T} + {T})", "lower({T})", "upper({T})", "trim({T})", "withoutAccents({T})", "text({N})", "text({D})", "text({B})",
 		"text({Y})", "text({A})", "currency({M})", "part({T}, {N}, {N})", "{T}.piece({T}, {N})", `piece({T}, "a", 2)`, "replace({T}, {T}, {T})", "padLeft({T}, {N}, {T})", "{T}.padRight(12, {T})", "weekdayName({Y})", "monthName({Y})", "longDate({Y})",
 		"either({T}, {T})", "({B} ? {T} : {T})"},
-	'N': {"n", "m", "ref.n", "0", "1", "-3", "9223372036854775807", "({N} + {N})", "({N} - {N})", "({N} * {N})", "({N} % {N})", "(-{N})", "whole({D})", "whole({N})", "size({T})", "size({S})", "({Y} - {Y})", "year({Y})", "month({Y})", "day({Y})", "quarter({Y})", "week({Y})", "weekday({Y})", "daysBetween({Y}, {Y})", "monthsBetween({Y}, {Y})", "yearsBetween({Y}, {Y})", "workingDaysBetween({Y}, {Y})",
+	'N': {"n", "m", "ref.n", "0", "1", "-3", "9223372036854775807", "({N} + {N})", "({N} - {N})", "({N} * {N})", "({N} % {N})", "(-{N})", "whole({D})", "whole({N})", "size({T})", "size({S})", "({Y} - {Y})", "hour({I})", "minutesBetween({I}, {I})", "year({Y})", "month({Y})", "day({Y})", "quarter({Y})", "week({Y})", "weekday({Y})", "daysBetween({Y}, {Y})", "monthsBetween({Y}, {Y})", "yearsBetween({Y}, {Y})", "workingDaysBetween({Y}, {Y})",
 		"floor({D})", "ceiling({D})", "floor({N})", "absolute({N})", "remainder({N}, {N})", "least({N}, {N})", "greatest({N}, {N}, {N})", "either({N}, {N})", "({B} ? {N} : {N})"},
 	'D': {"d", "e", "ref.d", "0.5", "-1.25", "0.00000000000000000001", "({D} + {D})", "({D} - {N})", "({N} * {D})", "({D} * {D})", "({D} / {D})", "({N} / {N})", "({D} / {N})", "(-{D})", "round({D})", "round({N}, {N})",
 		"round({D}, {N})", "decimal({N})", "amount({M})", "absolute({D})", "remainder({D}, {N})", "remainder({D}, {D})", "percent({D}, {D})", "percent({N}, {N})", "least({D}, {N})", "greatest({D}, {D}, {D})", "least({N}, {D})", "either({D}, {N})", "({B} ? {D} : {D})"},
@@ -32,7 +33,7 @@ var forms = map[byte][]string{
 	'B': {"b", "true", "({T} == {T})", "({N} != {N})", "({N} == {D})", "({M} == {M})", "({Y} == {Y})", "({I} != {I})", "({S} == {S})", "({B} == {B})", "({T} < {T})", "({N} <= {D})", "({D} > {D})", "({M} >= {M})",
 		"({Y} < {Y})", "({I} >= {I})", "({T} in {S})", "empty({T})", "empty({N})", "empty({M})", "empty({D})", "empty({Y})", "empty(ref)", "{T}.contains({T})", "{T}.startsWith({T})", "{T}.endsWith({T})",
 		"({B} && {B})", "({B} || {B})", "(!{B})", "either({B}, {B})", "({B} ? {B} : {B})"},
-	'Y': {"y", "z", "ref.y", `date("2024-02-29")`, `date("9999-12-31")`, "({Y} + {N})", "({Y} - {N})", "firstOfWeek({Y})", "lastOfWeek({Y})", "firstOfMonth({Y})", "lastOfMonth({Y})", "firstOfYear({Y})", "lastOfYear({Y})", "addDays({Y}, {N})", "addMonths({Y}, {N})", "addYears({Y}, {N})", "addWorkingDays({Y}, {N})",
+	'Y': {"y", "z", "ref.y", `date("2024-02-29")`, `date("9999-12-31")`, "({Y} + {N})", "({Y} - {N})", "dateOf({I})", "firstOfWeek({Y})", "lastOfWeek({Y})", "firstOfMonth({Y})", "lastOfMonth({Y})", "firstOfYear({Y})", "lastOfYear({Y})", "addDays({Y}, {N})", "addMonths({Y}, {N})", "addYears({Y}, {N})", "addWorkingDays({Y}, {N})",
 		"least({Y}, {Y})", "greatest({Y}, {Y}, {Y})", "either({Y}, {Y})", "({B} ? {Y} : {Y})"},
 	'I': {"i", "j", "add_minutes({I}, {N})", "least({I}, {I})", "either({I}, {I})", "({B} ? {I} : {I})"},
 	'S': {"s", "ref.s", `["red", "blue"]`},
@@ -91,6 +92,10 @@ func TestEveryFunctionGivesTheSameInSQLAndInGo(t *testing.T) {
 		plain := len(o.Fields)
 		o.Fields = append(o.Fields, worthWriting(t, r, o)...)
 		m := model.New("EUR", o)
+		var err error
+		if m.Zone, err = time.LoadLocation([]string{"Europe/Dublin", "America/St_Johns", "UTC"}[seed%3]); err != nil {
+			t.Fatal(err)
+		}
 		app := fmt.Sprintf("functions%d", seed)
 		install(t, db, app, person, m)
 		w := &world{r: r, m: m, records: map[string][]*value.Record{}}

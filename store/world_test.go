@@ -402,7 +402,7 @@ func install(t *testing.T, db *store.DB, app string, person int64, m *model.Mode
 		return definition.Document{Kind: kind, Key: key, Revision: 1, Body: raw}
 	}
 	role := map[string]any{"key": "all", "label": "All", "objects": map[string]any{}}
-	docs := []definition.Document{doc(definition.App, app, edition.App{Key: app, Label: app, Currency: "EUR", Zone: "UTC"})}
+	docs := []definition.Document{doc(definition.App, app, edition.App{Key: app, Label: app, Currency: "EUR", Zone: m.Location().String()})}
 	for _, k := range m.Keys() {
 		role["objects"].(map[string]any)[k] = map[string]any{"see": true, "add": true}
 		docs = append(docs, doc(definition.Object, k, m.Object(k)))

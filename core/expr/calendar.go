@@ -40,7 +40,7 @@ var calendarFunctions = []function{
 	dayWords("weekdayName", func(d string) string { return nameOf(value.Weekdays, "isodow", d) }, func(d value.Date) string { return value.Weekdays[d.Weekday()-1] }),
 	dayWords("monthName", func(d string) string { return nameOf(value.Months, "month", d) }, func(d value.Date) string { return value.Months[d.Month-1] }),
 	dayWords("longDate", func(d string) string {
-		return fmt.Sprintf("(%s || ' ' || extract(day FROM %s) || ' ' || %s || ' ' || extract(year FROM %[2]s))", nameOf(value.Weekdays, "isodow", d), d, nameOf(value.Months, "month", d))
+		return fmt.Sprintf("(%s || ' ' || extract(day FROM %s)::int::text || ' ' || %s || ' ' || extract(year FROM %[2]s)::int::text)", nameOf(value.Weekdays, "isodow", d), d, nameOf(value.Months, "month", d))
 	}, value.Date.Long),
 }
 

@@ -3,6 +3,7 @@ package expr
 import (
 	"errors"
 	"fmt"
+	"time"
 
 	"cel.dev/cel-go/common/ast"
 	"cel.dev/cel-go/common/operators"
@@ -21,6 +22,8 @@ type planning struct {
 	paths   map[int64][]string
 	// loops says that the expression goes through a list.
 	loops bool
+	// zone is that of the house.
+	zone *time.Location
 	// failed is the first constant that cannot be computed, by the number of its call.
 	failed   value.Failure
 	failedAt int64
@@ -29,7 +32,7 @@ type planning struct {
 func (p *planning) decorate(in interpreter.InterpretableV2) (interpreter.InterpretableV2, error) {
 	if c, ok := in.(interpreter.InterpretableCall); ok && byName[c.Function()].computed() {
 		planned := newCall(in, c, p.paths)
-		planned.counted = p.loops
+		planned.counted, planned.zone = p.loops, p.zone
 		v, constant, err := planned.constant()
 		if err != nil {
 			return nil, err
@@ -60,6 +63,7 @@ type call struct {
 	// counted says that the texts made by it count, for they may be made once for each record of a
 	// list.
 	counted bool
+	zone    *time.Location
 }
 
 func newCall(in interpreter.InterpretableV2, c interpreter.InterpretableCall, paths map[int64][]string) *call {
@@ -86,7 +90,7 @@ func (c *call) constant() (v value.Value, ok bool, err error) {
 	if c.function.compute == nil {
 		return nil, false, nil
 	}
-	v, err = c.function.apply(c.constants)
+	v, err = c.function.apply(c.constants, c.zone)
 	return v, err == nil, err
 }
 
@@ -137,10 +141,10 @@ func (c *call) Exec(frame *interpreter.ExecutionFrame) ref.Val {
 		}
 		args = append(args, v)
 	}
-	if c.function.compute == nil { // a list that is empty
+	if c.function.compute == nil && c.function.inZone == nil { // a list that is empty
 		return given(nil, nil)
 	}
-	v, err := c.function.apply(args)
+	v, err := c.function.apply(args, c.zone)
 	if text, ok := v.(value.Text); ok && c.counted && !within(frame, len(text)) {
 		return types.WrapErr(value.Failure{Why: value.TooLong}) // which ends it, whatever list this is for
 	}

@@ -2,6 +2,7 @@ package expr
 
 import (
 	"fmt"
+	"time"
 
 	"plainpath/core/value"
 )
@@ -14,6 +15,32 @@ var dayFunctions = []function{
 				return nil, value.Failure{Why: err.Error()}
 			}
 			return d, nil
+		}},
+	{name: "dateOf", signatures: []signature{gives(dateType, instant)},
+		inZone: func(a []value.Value, zone *time.Location) (value.Value, error) {
+			d := value.DateOf(a[0].(value.Instant).In(zone))
+			if d.Year < 1 || d.Year > 9999 {
+				return nil, value.Failure{Why: value.BeyondCalendar}
+			}
+			return d, nil
+		},
+		inZoneSQL: func(a []Column, zone string) (Column, error) {
+			return daySQL("plainpath.day(("+a[0].SQL+" AT TIME ZONE "+zone+")::date, 0)", a[0]), nil
+		}},
+	{name: "hour", signatures: []signature{gives(whole, instant)},
+		inZone: func(a []value.Value, zone *time.Location) (value.Value, error) {
+			return value.Whole(a[0].(value.Instant).In(zone).Hour()), nil
+		},
+		inZoneSQL: func(a []Column, zone string) (Column, error) {
+			return Column{Kind: value.KindWhole, SQL: "extract(hour FROM " + a[0].SQL + " AT TIME ZONE " + zone + ")::bigint"}, nil
+		}},
+	{name: "minutesBetween", signatures: []signature{gives(whole, instant, instant)},
+		compute: func(a []value.Value) (value.Value, error) {
+			from, to := a[0].(value.Instant), a[1].(value.Instant) // too far apart for a time.Duration, perhaps
+			return value.Whole((to.UnixMicro() - from.UnixMicro()) / time.Minute.Microseconds()), nil
+		},
+		sql: func(a []Column) (Column, error) {
+			return Column{Kind: value.KindWhole, SQL: "trunc(extract(epoch FROM (" + a[1].SQL + " - " + a[0].SQL + ")) / 60)::bigint"}, nil
 		}},
 	{name: "add_minutes", signatures: []signature{gives(instant, instant, whole)},
 		compute: func(a []value.Value) (value.Value, error) {

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"slices"
 	"strings"
+	"time"
 
 	"cel.dev/cel-go/cel"
 	"cel.dev/cel-go/common/ast"
@@ -29,6 +30,9 @@ type function struct {
 	compute func(a []value.Value) (value.Value, error)
 	// sql writes the same as SQL; nil has none.
 	sql func(a []Column) (Column, error)
+	// inZone and inZoneSQL stand for those where it depends on the zone of the house.
+	inZone    func(a []value.Value, zone *time.Location) (value.Value, error)
+	inZoneSQL func(a []Column, zone string) (Column, error)
 	// ofList computes a function of one list, listSQL writes it.
 	ofList  func(l traits.Lister) (value.Value, error)
 	listSQL func(w sqlWriter, list ast.Expr) (Column, error)
@@ -68,7 +72,9 @@ func (f *function) named() bool {
 }
 
 // computed says whether the function is ours to compute in Go.
-func (f *function) computed() bool { return f != nil && (f.compute != nil || f.ofList != nil) }
+func (f *function) computed() bool {
+	return f != nil && (f.compute != nil || f.ofList != nil || f.inZone != nil)
+}
 
 // declare tells CEL of the function.
 func (f *function) declare() cel.EnvOption {
@@ -87,7 +93,7 @@ func (f *function) declare() cel.EnvOption {
 }
 
 // apply computes the function of values that may be empty or failed.
-func (f *function) apply(a []value.Value) (value.Value, error) {
+func (f *function) apply(a []value.Value, zone *time.Location) (value.Value, error) {
 	if !f.lenient {
 		for _, v := range a {
 			if _, failed := v.(value.Failure); failed {
@@ -98,7 +104,11 @@ func (f *function) apply(a []value.Value) (value.Value, error) {
 			return nil, nil
 		}
 	}
-	v, err := f.compute(a)
+	compute := f.compute
+	if f.inZone != nil {
+		compute = func(a []value.Value) (value.Value, error) { return f.inZone(a, zone) }
+	}
+	v, err := compute(a)
 	var why value.Failure
 	if errors.As(err, &why) {
 		return why, nil
@@ -107,11 +117,15 @@ func (f *function) apply(a []value.Value) (value.Value, error) {
 }
 
 // write writes the function of columns.
-func (f *function) write(a []Column) (Column, error) {
-	if f.sql == nil {
+func (f *function) write(a []Column, zone *time.Location) (Column, error) {
+	write := f.sql
+	if f.inZoneSQL != nil {
+		write = func(a []Column) (Column, error) { return f.inZoneSQL(a, "'"+zone.String()+"'") }
+	}
+	if write == nil {
 		return Column{}, errors.New(f.name + " has no SQL")
 	}
-	c, err := f.sql(a)
+	c, err := write(a)
 	for _, x := range a {
 		c.Stored += x.Stored
 	}

@@ -21,6 +21,10 @@ const (
 // IndexKinds are all kinds of indexes, "contains" among them, which none is any more.
 var IndexKinds = []IndexKind{OrderIndex, FoldedIndex, UnaccentedIndex, IncludesIndex, "contains"}
 
+// mostIndexed bounds the expressions that have indexes, in bytes of SQL: PostgreSQL keeps what an index
+// is over in one row of its catalog, which holds no more than 8 kB of it, packed.
+const mostIndexed = 1500
+
 // Indexes are the indexes that queries count on for a field, each as what comes behind the name
 // of the table. They are empty for a field that no index can have.
 func (s Space) Indexes(o *model.Object, f *model.Field) (map[IndexKind]string, error) {
@@ -35,6 +39,9 @@ func (s Space) Indexes(o *model.Object, f *model.Field) (map[IndexKind]string, e
 		var err error
 		if within, err = s.Written(o, f, Quote(o.Table())); err != nil {
 			return nil, err
+		}
+		if len(within) > mostIndexed {
+			return out, nil
 		}
 	}
 	sql := within
