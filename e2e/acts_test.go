@@ -10,6 +10,7 @@ import (
 // A builder makes a walkthrough in which chosen records are changed together, sees in the rehearsal what
 // it would do, and a colleague walks it.
 func TestChosenRecordsAreChangedInAWalkthrough(t *testing.T) {
+	t.Parallel() // most of it is waiting
 	s := newSite(t)
 	b := s.browser(t)
 	b.signIn("Bo Lindqvale")

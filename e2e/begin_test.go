@@ -81,6 +81,7 @@ func TestBeginningWithNothing(t *testing.T) {
 // A piece of the application that is of a build that is gone: the page is loaded anew by itself once,
 // where the person was going; when that does not help it is said, and nothing is lost.
 func TestAPieceOfAnOlderBuild(t *testing.T) {
+	t.Parallel() // most of it is waiting
 	s := newSite(t)
 	b := s.browser(t)
 	b.signIn("Bo Lindqvale")
@@ -104,6 +105,7 @@ func TestAPieceOfAnOlderBuild(t *testing.T) {
 // A newer build is put in place while somebody has the older one open: what they open next is a piece
 // that is gone. The page is loaded anew where they were going, and works.
 func TestANewerBuildWhileThePageIsOpen(t *testing.T) {
+	t.Parallel() // most of it is waiting
 	s := newSite(t)
 	var newer atomic.Bool
 	s.address = twoBuilds(t, s.address, &newer)

@@ -12,6 +12,7 @@ import (
 // cell holds; a letter on a choice or a reference begins its search, and what is picked counts.
 // What cannot be computed says why in its cell, and the rest of the table stands.
 func TestAStrayLetterChangesNothing(t *testing.T) {
+	t.Parallel() // most of it is waiting
 	s := newSite(t)
 	for _, sql := range []string{
 		`UPDATE liftcare_trial.service_call SET due = current_date, engineer = (SELECT min(engineer) FROM liftcare_trial.visit WHERE lift = service_call.lift) WHERE id = 1`,

@@ -122,6 +122,7 @@ func TestASessionEndsAnywhere(t *testing.T) {
 // Many tabs of one browser hear of changes over one connection; when the tab that holds it is
 // closed, another takes over.
 func TestManyTabsHearOfChanges(t *testing.T) {
+	t.Parallel() // most of it is waiting
 	s := newSite(t)
 	b := s.browser(t)
 	b.signIn("Dana Merrowdale")

@@ -276,3 +276,52 @@ func TestAButtonStoresNothingThatCannotBeComputed(t *testing.T) {
 		}
 	}
 }
+
+// What a line of a button gives is known to the lines after it; a button about several rows adds a record
+// for each of them, with one statement.
+func TestTheLinesOfAButtonAddAndWorkOut(t *testing.T) {
+	o := newOffice(t)
+	o.place.Person = personID(t, o.db, "dana")
+	does := func(on, lines string) {
+		t.Helper()
+		if _, err := o.db.Exec(`UPDATE plainpath.document SET revision = revision + 1, body = jsonb_set(jsonb_set(body, '{bands,0,columns,0,parts,1,table,buttons,0,do}', $1::jsonb), '{bands,0,columns,0,parts,1,table,buttons,0,on}', to_jsonb($2::text)) WHERE kind = 'page' AND key = 'calls'`, lines, on); err != nil {
+			t.Fatal(err)
+		}
+	}
+	press := func(keys ...int64) (store.Pressed, error) {
+		return o.tables().Press(t.Context(), o.place, store.TableAt{Page: &store.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{Keys: keys})
+	}
+	var ids []int64
+	if err := o.db.Select(&ids, `SELECT id FROM liftcare_trial.service_call WHERE state = 'planned' ORDER BY id LIMIT 3`); err != nil || len(ids) != 3 {
+		t.Fatal(ids, err)
+	}
+	const remind = `{"key":"told","kind":"add","add":{"object":"reminder","values":[{"field":"person","value":{"expression":"person.record"}},{"field":"text","value":{"expression":"\"Look at \" + row.problem"}},{"field":"due","value":{"expression":"addWorkingDays(today, 2)"}}]}}`
+	does("some", `[`+remind+`,{"kind":"say","say":{"text":"{n} reminders"}}]`)
+	done, err := press(ids...)
+	if err != nil || done.Changed != 3 || done.Effects[0].Message != "3 reminders" {
+		t.Errorf("%+v, %v", done, err)
+	}
+	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.reminder r JOIN liftcare_trial.service_call c ON r.text = 'Look at ' || c.problem WHERE c.id <= `+fmt.Sprint(ids[2])+` AND r.state = 'open' AND r.due > current_date AND r.person = `+fmt.Sprint(o.place.Person)); n < 3 {
+		t.Errorf("%d reminders are right", n)
+	}
+	does("one", `[{"key":"loud","kind":"work_out","work_out":{"value":"upper(row.problem) + \"!\""}},`+remind+`,{"kind":"change","change":{"values":[{"field":"problem","value":{"expression":"loud + told.text"}}]}},
+		{"key":"mine","kind":"search","search":{"object":"reminder","where":{"field":"text","op":"contains","value":{"expression":"row.problem"}}}},{"kind":"remove","remove":{"of":"told"}}]`)
+	var problem string
+	if err := o.db.Get(&problem, `SELECT problem FROM liftcare_trial.service_call WHERE id = $1`, ids[0]); err != nil {
+		t.Fatal(err)
+	}
+	reminders := count(t, o.db, `SELECT count(*) FROM liftcare_trial.reminder`)
+	if _, err := press(ids[0]); err != nil {
+		t.Error(err)
+	}
+	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.service_call WHERE id = `+fmt.Sprint(ids[0])+` AND problem = upper('`+problem+`') || '!Look at `+problem+`'`); n != 1 {
+		t.Errorf("the call is not as it was worked out from %q", problem)
+	}
+	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.reminder`); n != reminders {
+		t.Errorf("%d reminders, %d before: the one added is not removed", n, reminders)
+	}
+	does("some", `[{"key":"loud","kind":"work_out","work_out":{"value":"upper(row.problem)"}}]`)
+	if _, err := press(ids[1]); err == nil || !strings.Contains(err.Error(), "about one row") {
+		t.Errorf("which row is not known: %v", err)
+	}
+}

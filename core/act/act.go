@@ -6,6 +6,7 @@ package act
 import (
 	"context"
 	"encoding/json"
+	"slices"
 
 	"plainpath/core/definition"
 	"plainpath/core/expr"
@@ -215,6 +216,10 @@ func Compile(p Place, a *Act, at string) Checked {
 	for _, k := range kinds {
 		if k.name == a.Kind && k.where&p.Where != 0 {
 			plan := k.check(c, a, at)
+			if plan != nil && c.Rows != "" && !c.One && k.name != RunAct && slices.ContainsFunc(plan.Uses(), func(u []string) bool { return u[0] == RowName }) {
+				c.find(definition.Stop, at, "this is about one row, and the button is about the rows chosen", "With several rows chosen it would not be known which is meant.",
+					definition.Replace("Let it be about one row", c.Outset+"/on", "one"))
+			}
 			return Checked{plan, c.findings, c.inner()}
 		}
 	}

@@ -13,7 +13,8 @@ import (
 	"plainpath/core/value"
 )
 
-// Add adds one record, or one for each record of a list. What it added is known afterwards.
+// Add adds one record, or one for each record of a list; a button that is about several rows adds one for
+// each of them. What it added is known afterwards.
 type Add struct {
 	Object string `json:"object"`
 	// ForEach is an expression that gives a list; the record at hand is known as Item.
@@ -26,6 +27,8 @@ type addPlan struct {
 	basis
 	object  *model.Object
 	forEach *expr.Program
+	// rows says that it adds one for each row of the button.
+	rows bool
 	*settings
 }
 
@@ -50,7 +53,13 @@ func checkAdd(c *check, a *Act, at string) Plan {
 			scope = c.item(item, p.forEach.Type.Object, at)
 		}
 	}
+	if def.ForEach == "" && c.Rows != "" && !c.One {
+		p.rows, item, result.Kind = true, RowName, value.KindList
+	}
 	p.settings = c.settings(o, def.Values, item, scope, list, at, definition.Stop)
+	if p.rows && p.turns != nil {
+		c.find(definition.Stop, at+"/values", p.turns.Error(), "One could not be added for each row.", nil)
+	}
 	set := map[string]bool{}
 	for _, v := range def.Values {
 		set[v.Field] = true
@@ -128,6 +137,9 @@ func (p *addPlan) Do(ctx context.Context, u records.Unit, in In) (Done, error) {
 }
 
 func (p *addPlan) add(ctx context.Context, u records.Unit, in In) (keys []int64, note string, err error) {
+	if p.rows {
+		return p.addEach(ctx, u, in, in.Rows)
+	}
 	if p.forEach == nil {
 		row, err := p.row(in.Values)
 		if err != nil {
@@ -142,14 +154,7 @@ func (p *addPlan) add(ctx context.Context, u records.Unit, in In) (keys []int64,
 		return nil, "", err
 	}
 	if listed, lazy := list.Source.(*records.Listed); lazy && p.turns == nil {
-		sets, err := p.known(in.Values)
-		if err != nil {
-			return nil, "", err
-		}
-		q := listed.Query
-		q.Columns = nil
-		keys, err = u.AddEach(ctx, in.Through, search.Insertion{Object: p.object, Query: q, Sets: sets, Values: in.Values, Item: p.item})
-		return keys, oneSet(len(keys)), err
+		return p.addEach(ctx, u, in, listed.Query)
 	}
 	all, err := list.Source.All()
 	if err != nil || len(all) == 0 {
@@ -170,6 +175,17 @@ func (p *addPlan) add(ctx context.Context, u records.Unit, in In) (keys []int64,
 	return keys, oneSet(len(keys)), err
 }
 
+// addEach adds one for each record of a query.
+func (p *addPlan) addEach(ctx context.Context, u records.Unit, in In, q search.Query) ([]int64, string, error) {
+	sets, err := p.known(in.Values)
+	if err != nil {
+		return nil, "", err
+	}
+	q.Columns = nil
+	keys, err := u.AddEach(ctx, in.Through, search.Insertion{Object: p.object, Query: q, Sets: sets, Values: in.Values, Item: p.item})
+	return keys, oneSet(len(keys)), err
+}
+
 func oneSet(n int) string { return fmt.Sprintf("one set of %d", n) }
 
 func (p *addPlan) addition(rows ...[]value.Value) records.Addition {
@@ -182,7 +198,7 @@ func (p *addPlan) addition(rows ...[]value.Value) records.Addition {
 
 // Restore makes known what was added.
 func (p *addPlan) Restore(ctx context.Context, u records.Unit, in In, kept Kept) (value.Value, error) {
-	if p.forEach != nil || p.gives.Kind == value.KindList {
+	if p.gives.Kind == value.KindList {
 		return records.List(ctx, u, p.object.Key, kept.Added, in.Columns)
 	}
 	if len(kept.Added) == 0 {

@@ -59,6 +59,7 @@ type button struct {
 // line is a checked line.
 type line struct {
 	key  string
+	kind act.Kind
 	plan act.Plan
 	// uses are the fields that later lines use of what it gives.
 	uses []model.Path
@@ -160,7 +161,7 @@ func (c *compiler) lines(p *part, b *button, at string) {
 		if plan == nil {
 			continue
 		}
-		b.lines = append(b.lines, line{key: def.Key, plan: plan})
+		b.lines = append(b.lines, line{key: def.Key, kind: def.Kind, plan: plan})
 		for _, u := range plan.Uses() {
 			_, own := place.Scope.Find(u[0])
 			switch {

@@ -131,12 +131,37 @@ func (l *Listing) Off(ctx context.Context, r records.Reader, keys []int64) (map[
 	return out, nil
 }
 
+// knowRow makes the one row that the button is about known, with the fields that its lines take from it.
+func (p *Press) knowRow(ctx context.Context, u records.Unit, values expr.Values) error {
+	var used [][]string
+	for _, l := range p.b.lines {
+		if l.kind != act.RunAct && l.kind != act.OpenAct { // which read it as it is by then
+			used = append(used, l.plan.Uses()...)
+		}
+	}
+	fields := records.FieldsUsed(u.Space().Model, p.Object, []string{act.RowName}, used)
+	needed := slices.ContainsFunc(used, func(u []string) bool { return u[0] == act.RowName })
+	if !p.b.about() || p.b.On == OnSome || !needed {
+		return nil
+	}
+	q := p.Rows
+	q.Columns, q.Limit = fields, 1
+	found, _, err := records.Select(ctx, u, q)
+	if err == nil && len(found) > 0 {
+		values[act.RowName] = found[0]
+	}
+	return err
+}
+
 // Do carries the lines out, in order. What is left to the browser is an effect.
 func (p *Press) Do(ctx context.Context, u records.Unit) (changed int64, effects []act.Effect, err error) {
 	effects = []act.Effect{}
 	values := maps.Clone(p.values)
 	if values == nil {
 		values = expr.Values{}
+	}
+	if err := p.knowRow(ctx, u, values); err != nil {
+		return 0, nil, err
 	}
 	for _, l := range p.b.lines {
 		done, err := l.plan.Do(ctx, u, act.In{Values: values, Title: p.b.Label, Rows: p.Rows, Columns: l.uses, Written: changed})

@@ -16,15 +16,17 @@ interface ActEntry {
   editor?: Component
   /** What it does with records, as the sheet says. */
   touches?: 'reads' | 'writes'
+  /** What comes of it is known afterwards, by a key. */
+  gives?: boolean
 }
 
 /** Every act there is; what each is called comes from the server. */
 export const acts: Record<ActKind, ActEntry> = {
-  search: { fresh: () => ({ search: { object: '', where: { all: [] } } }), touches: 'reads' },
-  add: { fresh: () => ({ add: { object: '', values: [] } }), editor: AddAct, touches: 'writes' },
-  change: { fresh: () => ({ change: { values: [] } }), editor: ChangeAct, touches: 'writes' },
-  remove: { fresh: () => ({ remove: {} }), editor: RemoveAct, touches: 'writes' },
-  work_out: { fresh: () => ({ work_out: { value: '' } }), editor: WorkOutAct },
+  search: { fresh: () => ({ search: { object: '', where: { all: [] } } }), touches: 'reads', gives: true },
+  add: { fresh: () => ({ add: { object: '', values: [] } }), editor: AddAct, touches: 'writes', gives: true },
+  change: { fresh: () => ({ change: { values: [] } }), editor: ChangeAct, touches: 'writes', gives: true },
+  remove: { fresh: () => ({ remove: {} }), editor: RemoveAct, touches: 'writes', gives: true },
+  work_out: { fresh: () => ({ work_out: { value: '' } }), editor: WorkOutAct, gives: true },
   run: { fresh: () => ({ run: { walkthrough: '' } }), editor: RunAct },
   say: { fresh: () => ({ say: { text: 'Done.' } }), editor: SayAct },
   open: { fresh: () => ({ open: {} }), editor: OpenAct },

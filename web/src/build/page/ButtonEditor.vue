@@ -75,6 +75,7 @@ function line(i: number, next: Line): void {
       :pointer="`${pointer}/do/${i}`"
       :place="place"
       :object="object"
+      :last="i === button.do.length - 1"
       @update:model-value="line(i, $event)"
       @remove="change({ do: button.do.filter((_, n) => n !== i) })"
     />

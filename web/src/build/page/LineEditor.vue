@@ -6,16 +6,18 @@ import RemoveButton from '@/frame/RemoveButton.vue'
 import ActEditor from '../act/ActEditor.vue'
 import { acts } from '../act/acts'
 import { useBuild } from '../build'
+import TextSlot from '../sheet/TextSlot.vue'
 
 /** One thing that pressing a button does. */
-defineProps<{ pointer: string; place: string; object: string }>()
+defineProps<{ pointer: string; place: string; object: string; last: boolean }>()
 const line = defineModel<Line>({ required: true })
 const emit = defineEmits<{ remove: [] }>()
 const build = useBuild()
 const kinds = computed(() => (build.contents?.acts ?? []).filter((a) => a.in_lines))
 
 function setKind(kind: ActKind): void {
-  line.value = { kind, ...acts[kind].fresh() }
+  const key = acts[kind].gives ? line.value.key : undefined
+  line.value = { ...(key ? { key } : {}), kind, ...acts[kind].fresh() }
 }
 </script>
 
@@ -31,6 +33,16 @@ function setKind(kind: ActKind): void {
         aria-label="What it does"
         @update:model-value="setKind"
       />
+      <template v-if="acts[line.kind as ActKind]?.gives && (!last || line.key)">
+        known to later lines as
+        <TextSlot
+          :model-value="line.key ?? ''"
+          label="Known to later lines as"
+          placeholder="nothing"
+          class="key"
+          @update:model-value="line = { ...line, key: $event || undefined }"
+        />
+      </template>
       <RemoveButton label="Do not do this" @press="emit('remove')" />
     </div>
     <ActEditor
@@ -48,5 +60,8 @@ function setKind(kind: ActKind): void {
   display: flex;
   flex-direction: column;
   gap: 0.3rem;
+}
+.key {
+  width: 7rem;
 }
 </style>
