@@ -262,8 +262,8 @@ func TestAButtonStoresNothingThatCannotBeComputed(t *testing.T) {
 	const written = `SELECT count(*) FROM liftcare_trial.history`
 	for expression, why := range map[string]string{
 		`text(date("9999-12-31") + size(row.problem))`:                 value.BeyondCalendar,
-		`row.problem + row.problem + row.problem`:                      value.TooLong,
-		strings.TrimSuffix(strings.Repeat("row.problem + ", 9), " + "): value.TooLong,
+		`row.problem + row.problem + row.problem`:                      value.TooLong(value.MostText),
+		strings.TrimSuffix(strings.Repeat("row.problem + ", 9), " + "): value.TooLong(value.MostText),
 	} {
 		line(expression)
 		if _, err := o.db.Exec(`UPDATE liftcare_trial.service_call SET problem = repeat('x', 400000) WHERE id = $1`, ids[1]); err != nil {

@@ -62,6 +62,10 @@ func Open(ctx context.Context, address string, connections int) (*DB, error) {
 	return Connect(ctx, config, connections)
 }
 
+// BoundTexts sets the most that a text which expressions make may take, in bytes. It is done before
+// anything is compiled, and to the same on all servers of a database: what they compute must be alike.
+func (db *DB) BoundTexts(most int) { db.made.compiler.MostText = most }
+
 // Address is what the database was opened with.
 func (db *DB) Address() string { return db.address }
 

@@ -24,10 +24,18 @@ import (
 // lookAgain is how often it is tried whether the database is there.
 const lookAgain = 2 * time.Second
 
+func open(ctx context.Context, s settings) (*store.DB, error) {
+	db, err := store.Open(ctx, s.Database, s.Connections)
+	if err == nil {
+		db.BoundTexts(int(s.MostText) << 20)
+	}
+	return db, err
+}
+
 // waitForDB opens the database, and waits until it is there.
 func waitForDB(ctx context.Context, s settings, log *slog.Logger) (*store.DB, error) {
 	for first := true; ; first = false {
-		db, err := store.Open(ctx, s.Database, s.Connections)
+		db, err := open(ctx, s)
 		if err == nil || !store.Away(err) {
 			return db, err
 		}
@@ -43,7 +51,7 @@ func waitForDB(ctx context.Context, s settings, log *slog.Logger) (*store.DB, er
 }
 
 func withDB(ctx context.Context, s settings, work func(*store.DB) error) error {
-	db, err := store.Open(ctx, s.Database, s.Connections)
+	db, err := open(ctx, s)
 	if err != nil {
 		return err
 	}

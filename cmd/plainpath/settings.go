@@ -25,6 +25,7 @@ type settings struct {
 	App         string `env:"PLAINPATH_APP"`
 	Secure      bool   `env:"PLAINPATH_SECURE_COOKIES"`
 	MostFile    int64  `env:"PLAINPATH_MOST_FILE_MB" envDefault:"25"`
+	MostText    int64  `env:"PLAINPATH_MOST_TEXT_MB" envDefault:"1"`
 	Connections int    `env:"PLAINPATH_CONNECTIONS" envDefault:"16"`
 	// Proxies may say in X-Real-IP where a request comes from.
 	Proxies []string `env:"PLAINPATH_PROXIES"`
@@ -75,7 +76,7 @@ func (s settings) check() error {
 			find("PLAINPATH_PROXIES names %q, which is neither an address nor a range such as 10.0.0.0/8", p)
 		}
 	}
-	for name, n := range map[string]struct{ is, least, most int64 }{"PLAINPATH_LISTEN_TRIES": {int64(s.Tries), 1, 1000}, "PLAINPATH_MOST_FILE_MB": {s.MostFile, 1, 1000}, "PLAINPATH_CONNECTIONS": {int64(s.Connections), 2, 500}} {
+	for name, n := range map[string]struct{ is, least, most int64 }{"PLAINPATH_LISTEN_TRIES": {int64(s.Tries), 1, 1000}, "PLAINPATH_MOST_FILE_MB": {s.MostFile, 1, 1000}, "PLAINPATH_MOST_TEXT_MB": {s.MostText, 1, 64}, "PLAINPATH_CONNECTIONS": {int64(s.Connections), 2, 500}} {
 		if n.is < n.least || n.is > n.most {
 			find("%s is %d, and should be from %d to %d", name, n.is, n.least, n.most)
 		}

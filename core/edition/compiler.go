@@ -18,7 +18,10 @@ import (
 // what is made of it is compiled anew. What is kept is never changed. A nil Compiler keeps nothing. It
 // is safe for use by several goroutines.
 type Compiler struct {
-	models *lru.Cache[digest, *made]
+	// MostText bounds the texts that expressions make, in bytes; nought means value.MostText. It is
+	// not changed once something was compiled.
+	MostText int
+	models   *lru.Cache[digest, *made]
 }
 
 // How many models are kept, each of some megabytes with what is compiled in it, and of how many
@@ -34,7 +37,7 @@ func NewCompiler() *Compiler {
 	if err != nil {
 		panic(err) // the size is a constant
 	}
-	return &Compiler{models}
+	return &Compiler{models: models}
 }
 
 type digest [sha256.Size]byte

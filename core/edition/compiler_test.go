@@ -10,6 +10,9 @@ import (
 
 	"plainpath/core/definition"
 	"plainpath/core/edition"
+	"plainpath/core/expr"
+	"plainpath/core/search"
+	"plainpath/core/value"
 	"plainpath/demo"
 )
 
@@ -108,4 +111,27 @@ func BenchmarkCompile(b *testing.B) {
 			}
 		}
 	})
+}
+
+// The bound of texts is that of whoever compiles, in Go and in SQL.
+func TestTextsAreBoundedAsSet(t *testing.T) {
+	docs := []definition.Document{{Kind: definition.App, Key: "a", Body: json.RawMessage(`{"key":"a","label":"A","currency":"EUR","zone":"UTC"}`)},
+		{Kind: definition.Object, Key: "o", Body: json.RawMessage(`{"key":"o","label":"O","plural":"Os","label_field":"t","fields":[{"key":"t","label":"T","type":"long_text"},{"key":"w","label":"W","type":"worked_out","result":"text","expression":"t + t + t + t + t + t + t + t + t"}]}`)}}
+	for most, fits := range map[int]bool{0: false, 2 << 20: true} {
+		c := edition.NewCompiler()
+		c.MostText = most
+		e, err := c.Compile(docs)
+		if err != nil || len(e.Findings) > 0 {
+			t.Fatal(err, e.Findings)
+		}
+		w, _ := e.WorkedOut("o", "w")
+		v, err := w.Program.Eval(expr.Values{"t": value.Text(strings.Repeat("x", 150_000))})
+		if _, failed := v.(value.Failure); err != nil || failed == fits {
+			t.Errorf("bound %d: %.80s, %v", most, value.Display(v), err)
+		}
+		sql, err := search.Space{Model: e.Model, Schema: "s", Worked: e.WorkedOut}.Written(e.Model.Object("o"), e.Model.Object("o").Field("w"), "o")
+		if want := fmt.Sprint(e.Model.TextBound()); err != nil || !strings.Contains(sql, "<= "+want) {
+			t.Errorf("bound %d: %s, %v", most, sql, err)
+		}
+	}
 }

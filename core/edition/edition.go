@@ -28,6 +28,8 @@ type Edition struct {
 	// read is shown the objects as they were read, where somebody wants to change them.
 	read     func([]*model.Object)
 	compiler *Compiler
+	// over is the model whose tables it works on, where those are another edition's.
+	over     *model.Model
 	made     *made
 	apps     []definition.Document
 	Findings []definition.Finding

@@ -41,6 +41,12 @@ func (e *Edition) objects(docs []definition.Document) error {
 func (e *Edition) makeModel(objects []*model.Object) {
 	e.Model = model.New(e.App.Currency, objects...)
 	e.Model.Zone = e.Zone
+	if e.compiler != nil {
+		e.Model.MostText = e.compiler.MostText
+	}
+	if e.over != nil {
+		e.Model.MostText = e.over.MostText
+	}
 	if of := e.App.Organisation; of != "" && e.Model.Object(of) == nil {
 		e.find(definition.Name(definition.App, e.App.Key), "/organisation", fmt.Sprintf("there is no object %q for people outside the company to belong to", of), "They would see nothing.")
 	}

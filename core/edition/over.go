@@ -21,7 +21,7 @@ type Changed struct {
 // gets its default. Changed is what it cannot work with.
 func Over(documents []definition.Document, now *Edition) (*Edition, []Changed, error) {
 	var changed []Changed
-	e, err := compile(documents, &Edition{read: func(objects []*model.Object) {
+	e, err := compile(documents, &Edition{over: now.Model, read: func(objects []*model.Object) {
 		for _, o := range objects {
 			to := now.Model.Now(o.Key)
 			if to == nil {

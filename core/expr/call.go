@@ -3,7 +3,6 @@ package expr
 import (
 	"errors"
 	"fmt"
-	"time"
 
 	"cel.dev/cel-go/common/ast"
 	"cel.dev/cel-go/common/operators"
@@ -22,8 +21,7 @@ type planning struct {
 	paths   map[int64][]string
 	// loops says that the expression goes through a list.
 	loops bool
-	// zone is that of the house.
-	zone *time.Location
+	house house
 	// failed is the first constant that cannot be computed, by the number of its call.
 	failed   value.Failure
 	failedAt int64
@@ -32,7 +30,7 @@ type planning struct {
 func (p *planning) decorate(in interpreter.InterpretableV2) (interpreter.InterpretableV2, error) {
 	if c, ok := in.(interpreter.InterpretableCall); ok && byName[c.Function()].computed() {
 		planned := newCall(in, c, p.paths)
-		planned.counted, planned.zone = p.loops, p.zone
+		planned.counted, planned.house = p.loops, p.house
 		v, constant, err := planned.constant()
 		if err != nil {
 			return nil, err
@@ -63,7 +61,7 @@ type call struct {
 	// counted says that the texts made by it count, for they may be made once for each record of a
 	// list.
 	counted bool
-	zone    *time.Location
+	house   house
 }
 
 func newCall(in interpreter.InterpretableV2, c interpreter.InterpretableCall, paths map[int64][]string) *call {
@@ -90,7 +88,7 @@ func (c *call) constant() (v value.Value, ok bool, err error) {
 	if c.function.compute == nil {
 		return nil, false, nil
 	}
-	v, err = c.function.apply(c.constants, c.zone)
+	v, err = c.function.apply(c.constants, c.house)
 	return v, err == nil, err
 }
 
@@ -141,31 +139,32 @@ func (c *call) Exec(frame *interpreter.ExecutionFrame) ref.Val {
 		}
 		args = append(args, v)
 	}
-	if c.function.compute == nil && c.function.inZone == nil { // a list that is empty
+	if c.function.compute == nil && c.function.inHouse == nil { // a list that is empty
 		return given(nil, nil)
 	}
-	v, err := c.function.apply(args, c.zone)
-	if text, ok := v.(value.Text); ok && c.counted && !within(frame, len(text)) {
-		return types.WrapErr(value.Failure{Why: value.TooLong}) // which ends it, whatever list this is for
+	v, err := c.function.apply(args, c.house)
+	if text, ok := v.(value.Text); ok && c.counted && !within(frame, len(text), c.house.mostText) {
+		return types.WrapErr(value.Failure{Why: value.TooLong(c.house.mostText)}) // which ends it, whatever list this is for
 	}
 	return given(v, err)
 }
 
-// mostMade bounds all texts that one evaluation makes while it goes through lists, in bytes.
-const mostMade = 16 * value.MostText
+// mostMade bounds all texts that one evaluation makes while it goes through lists, as so many of the
+// longest.
+const mostMade = 16
 
 // madeName is a name that no expression can say, under which an evaluation counts what it makes.
 const madeName = "texts made"
 
 // within counts a text that was made, and says whether there is room for it.
-func within(frame *interpreter.ExecutionFrame, length int) bool {
+func within(frame *interpreter.ExecutionFrame, length, most int) bool {
 	found, _ := frame.ResolveName(madeName)
 	made, ok := found.(*int)
 	if !ok {
 		return true
 	}
 	*made += length
-	return *made <= mostMade
+	return *made <= mostMade*most
 }
 
 func given(v value.Value, err error) ref.Val {
@@ -190,7 +189,7 @@ func joined(a traits.Lister, other ref.Val) ref.Val {
 	x, okX := a.Size().(types.Int)
 	y, okY := b.Size().(types.Int)
 	if okX && okY && x+y > mostElements {
-		return box{value.Failure{Why: value.TooLong}}
+		return box{value.Failure{Why: value.TooLong(mostElements)}}
 	}
 	return a.Add(other)
 }

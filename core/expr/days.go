@@ -17,22 +17,22 @@ var dayFunctions = []function{
 			return d, nil
 		}},
 	{name: "dateOf", signatures: []signature{gives(dateType, instant)},
-		inZone: func(a []value.Value, zone *time.Location) (value.Value, error) {
-			d := value.DateOf(a[0].(value.Instant).In(zone))
+		inHouse: func(a []value.Value, h house) (value.Value, error) {
+			d := value.DateOf(a[0].(value.Instant).In(h.zone))
 			if d.Year < 1 || d.Year > 9999 {
 				return nil, value.Failure{Why: value.BeyondCalendar}
 			}
 			return d, nil
 		},
-		inZoneSQL: func(a []Column, zone string) (Column, error) {
-			return daySQL("plainpath.day(("+a[0].SQL+" AT TIME ZONE "+zone+")::date, 0)", a[0]), nil
+		inHouseSQL: func(a []Column, h house) (Column, error) {
+			return daySQL("plainpath.day(("+a[0].SQL+" AT TIME ZONE "+h.zoneSQL()+")::date, 0)", a[0]), nil
 		}},
 	{name: "hour", signatures: []signature{gives(whole, instant)},
-		inZone: func(a []value.Value, zone *time.Location) (value.Value, error) {
-			return value.Whole(a[0].(value.Instant).In(zone).Hour()), nil
+		inHouse: func(a []value.Value, h house) (value.Value, error) {
+			return value.Whole(a[0].(value.Instant).In(h.zone).Hour()), nil
 		},
-		inZoneSQL: func(a []Column, zone string) (Column, error) {
-			return Column{Kind: value.KindWhole, SQL: "extract(hour FROM " + a[0].SQL + " AT TIME ZONE " + zone + ")::bigint"}, nil
+		inHouseSQL: func(a []Column, h house) (Column, error) {
+			return Column{Kind: value.KindWhole, SQL: "extract(hour FROM " + a[0].SQL + " AT TIME ZONE " + h.zoneSQL() + ")::bigint"}, nil
 		}},
 	{name: "minutesBetween", signatures: []signature{gives(whole, instant, instant)},
 		compute: func(a []value.Value) (value.Value, error) {

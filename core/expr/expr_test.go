@@ -157,11 +157,11 @@ func TestWhatGrowsIsStopped(t *testing.T) {
 		many[i] = &value.Record{Object: "lift", Fields: map[string]value.Value{"serial": value.Text(strings.Repeat("x", 20000)), "load": num("1.23456789")}}
 	}
 	for source, why := range map[string]string{
-		strings.Repeat("[", 28) + "lifts[0].serial" + strings.Repeat("].map(a, a + a)[0]", 28): value.TooLong,
+		strings.Repeat("[", 28) + "lifts[0].serial" + strings.Repeat("].map(a, a + a)[0]", 28): value.TooLong(value.MostText),
 		strings.Repeat("sum([", 28) + "lifts[0].load" + strings.Repeat("].map(a, a * a))", 28): value.TooManyDigits,
-		`size(lifts.map(l, l.serial + "!"))`:                                                   value.TooLong,
-		`size(lifts.map(l, lifts.map(m, m.serial + l.serial)[0]))`:                             value.TooLong,
-		`lifts.map(l, l.serial.upper())[0]`:                                                    value.TooLong,
+		`size(lifts.map(l, l.serial + "!"))`:                                                   value.TooLong(value.MostText),
+		`size(lifts.map(l, lifts.map(m, m.serial + l.serial)[0]))`:                             value.TooLong(value.MostText),
+		`lifts.map(l, l.serial.upper())[0]`:                                                    value.TooLong(value.MostText),
 	} {
 		p, err := Compile(liftScope(), source)
 		if err != nil {

@@ -12,6 +12,7 @@ import (
 	"cel.dev/cel-go/common/types"
 	"cel.dev/cel-go/common/types/traits"
 
+	"plainpath/core/model"
 	"plainpath/core/value"
 )
 
@@ -30,13 +31,25 @@ type function struct {
 	compute func(a []value.Value) (value.Value, error)
 	// sql writes the same as SQL; nil has none.
 	sql func(a []Column) (Column, error)
-	// inZone and inZoneSQL stand for those where it depends on the zone of the house.
-	inZone    func(a []value.Value, zone *time.Location) (value.Value, error)
-	inZoneSQL func(a []Column, zone string) (Column, error)
+	// inHouse and inHouseSQL stand for those where it depends on the house.
+	inHouse    func(a []value.Value, h house) (value.Value, error)
+	inHouseSQL func(a []Column, h house) (Column, error)
 	// ofList computes a function of one list, listSQL writes it.
 	ofList  func(l traits.Lister) (value.Value, error)
 	listSQL func(w sqlWriter, list ast.Expr) (Column, error)
 }
+
+// house is what functions depend on besides their arguments.
+type house struct {
+	zone *time.Location
+	// mostText bounds the texts that are made, in bytes.
+	mostText int
+}
+
+func houseOf(m *model.Model) house { return house{m.Location(), m.TextBound()} }
+
+// zoneSQL is the zone as a constant.
+func (h house) zoneSQL() string { return "'" + h.zone.String() + "'" }
 
 type signature struct {
 	result *types.Type
@@ -73,7 +86,7 @@ func (f *function) named() bool {
 
 // computed says whether the function is ours to compute in Go.
 func (f *function) computed() bool {
-	return f != nil && (f.compute != nil || f.ofList != nil || f.inZone != nil)
+	return f != nil && (f.compute != nil || f.ofList != nil || f.inHouse != nil)
 }
 
 // declare tells CEL of the function.
@@ -93,7 +106,7 @@ func (f *function) declare() cel.EnvOption {
 }
 
 // apply computes the function of values that may be empty or failed.
-func (f *function) apply(a []value.Value, zone *time.Location) (value.Value, error) {
+func (f *function) apply(a []value.Value, h house) (value.Value, error) {
 	if !f.lenient {
 		for _, v := range a {
 			if _, failed := v.(value.Failure); failed {
@@ -105,10 +118,13 @@ func (f *function) apply(a []value.Value, zone *time.Location) (value.Value, err
 		}
 	}
 	compute := f.compute
-	if f.inZone != nil {
-		compute = func(a []value.Value) (value.Value, error) { return f.inZone(a, zone) }
+	if f.inHouse != nil {
+		compute = func(a []value.Value) (value.Value, error) { return f.inHouse(a, h) }
 	}
 	v, err := compute(a)
+	if text, ok := v.(value.Text); ok && len(text) > h.mostText {
+		return value.Failure{Why: value.TooLong(h.mostText)}, nil
+	}
 	var why value.Failure
 	if errors.As(err, &why) {
 		return why, nil
@@ -117,10 +133,10 @@ func (f *function) apply(a []value.Value, zone *time.Location) (value.Value, err
 }
 
 // write writes the function of columns.
-func (f *function) write(a []Column, zone *time.Location) (Column, error) {
+func (f *function) write(a []Column, h house) (Column, error) {
 	write := f.sql
-	if f.inZoneSQL != nil {
-		write = func(a []Column) (Column, error) { return f.inZoneSQL(a, "'"+zone.String()+"'") }
+	if f.inHouseSQL != nil {
+		write = func(a []Column) (Column, error) { return f.inHouseSQL(a, h) }
 	}
 	if write == nil {
 		return Column{}, errors.New(f.name + " has no SQL")

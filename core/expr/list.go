@@ -92,7 +92,7 @@ func (l recordList) Add(other ref.Val) ref.Val {
 		return types.WrapErr(reading(err))
 	}
 	if len(a)+len(b) > mostElements {
-		return box{value.Failure{Why: value.TooLong}}
+		return box{value.Failure{Why: value.TooLong(mostElements)}}
 	}
 	both := append(append(value.Records{}, a...), b...)
 	return recordList{&value.List{Object: l.Object, Source: both}}

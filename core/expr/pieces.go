@@ -61,20 +61,20 @@ var pieceOf = function{name: "piece", member: true, signatures: []signature{give
 
 // replaced is a text with another in the place of every piece that is alike.
 var replaced = function{name: "replace", member: true, signatures: []signature{gives(str, str, str, str)},
-	compute: func(a []value.Value) (value.Value, error) {
+	inHouse: func(a []value.Value, h house) (value.Value, error) {
 		text, what, by := string(a[0].(value.Text)), string(a[1].(value.Text)), string(a[2].(value.Text))
 		if what == "" {
 			return a[0], nil
 		}
-		if len(text)+strings.Count(text, what)*(len(by)-len(what)) > value.MostText {
-			return nil, value.Failure{Why: value.TooLong}
+		if len(text)+strings.Count(text, what)*(len(by)-len(what)) > h.mostText {
+			return nil, value.Failure{Why: value.TooLong(h.mostText)}
 		}
 		return orEmpty(strings.ReplaceAll(text, what, by))
 	},
-	sql: func(a []Column) (Column, error) {
-		call := fmt.Sprintf("plainpath.replaced(%s, %s, %s)", a[0].SQL, a[1].SQL, a[2].SQL)
+	inHouseSQL: func(a []Column, h house) (Column, error) {
+		call := fmt.Sprintf("plainpath.replaced(%s, %s, %s, %d)", a[0].SQL, a[1].SQL, a[2].SQL, h.mostText)
 		return Column{Kind: value.KindText, SQL: "nullif(" + call + ", '')",
-			Why: fmt.Sprintf("CASE WHEN %s IS NULL AND %s IS NOT NULL AND %s IS NOT NULL AND %s IS NOT NULL THEN %s END", call, a[0].SQL, a[1].SQL, a[2].SQL, said(value.TooLong))}, nil
+			Why: fmt.Sprintf("CASE WHEN %s IS NULL AND %s IS NOT NULL AND %s IS NOT NULL AND %s IS NOT NULL THEN %s END", call, a[0].SQL, a[1].SQL, a[2].SQL, said(value.TooLong(h.mostText)))}, nil
 	}}
 
 // padded is a text filled up to so many letters at one end; one that has more stays as it is.

@@ -4,7 +4,6 @@ import (
 	"errors"
 	"fmt"
 	"strings"
-	"time"
 
 	"cel.dev/cel-go/cel"
 	"cel.dev/cel-go/common/ast"
@@ -33,7 +32,7 @@ type Program struct {
 	checked *cel.Ast
 	program cel.Program
 	loops   bool
-	zone    *time.Location
+	house   house
 }
 
 // Values gives known values by name; those missing are empty.
@@ -128,7 +127,7 @@ func compile(s Scope, source string) (*Program, error) {
 	if err := unstorable(source, native); err != nil {
 		return nil, err
 	}
-	p := &Program{Source: source, checked: checked, zone: s.Model.Location()}
+	p := &Program{Source: source, checked: checked, house: houseOf(s.Model)}
 	var ok bool
 	if p.Type, ok = typeOf(checked.OutputType()); !ok {
 		return nil, &Error{Text: "this gives something that cannot be used here: a list can be one of records or of choices"}
@@ -136,7 +135,7 @@ func compile(s Scope, source string) (*Program, error) {
 	p.Uses = uses(native)
 	p.Field = fieldOf(s, native, native.Expr())
 	p.Type.Empty = mayBeEmpty(s, native)
-	plan := &planning{logical: logicalArguments(native), zone: p.zone}
+	plan := &planning{logical: logicalArguments(native), house: p.house}
 	options := []cel.ProgramOption{cel.CustomDecoratorV2(plan.decorate)}
 	if plan.loops = loops(native); plan.loops {
 		options = append(options, cel.CostLimit(costLimit))

@@ -4,7 +4,6 @@ import (
 	"slices"
 	"strings"
 	"testing"
-	"time"
 
 	"cel.dev/cel-go/common/types"
 
@@ -43,7 +42,7 @@ func TestTheListOfFunctionsIsComplete(t *testing.T) {
 
 // withoutSQL is something that a function takes and that it has no SQL for.
 func withoutSQL(f *function) string {
-	if f.sql == nil && f.listSQL == nil && f.inZoneSQL == nil {
+	if f.sql == nil && f.listSQL == nil && f.inHouseSQL == nil {
 		return "…"
 	}
 	if f.name == "first" {
@@ -53,7 +52,7 @@ func withoutSQL(f *function) string {
 	}
 	kinds := []*types.Type{str, whole, yes, instant, decimalType, moneyType, dateType, addressType, several, types.NewObjectType(recordPrefix + "x")}
 	for _, s := range f.signatures {
-		if f.sql == nil && f.inZoneSQL == nil || slices.ContainsFunc(s.takes, func(t *types.Type) bool { return t.Kind() == types.ListKind }) {
+		if f.sql == nil && f.inHouseSQL == nil || slices.ContainsFunc(s.takes, func(t *types.Type) bool { return t.Kind() == types.ListKind }) {
 			continue
 		}
 		for _, of := range kinds {
@@ -68,7 +67,7 @@ func withoutSQL(f *function) string {
 					columns[i].Kind = value.KindText
 				}
 			}
-			if _, err := f.write(columns, time.UTC); err != nil {
+			if _, err := f.write(columns, houseOf(nil)); err != nil {
 				return of.String()
 			}
 		}

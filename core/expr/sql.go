@@ -3,7 +3,6 @@ package expr
 import (
 	"errors"
 	"fmt"
-	"time"
 
 	"cel.dev/cel-go/common/ast"
 	"cel.dev/cel-go/common/operators"
@@ -37,7 +36,7 @@ type Columns interface {
 // SQL writes the expression as SQL with the same meaning as Eval, empties
 // included. What has no SQL is refused with the reason.
 func (p *Program) SQL(c Columns) (Column, error) {
-	w := sqlWriter{columns: c, ast: p.checked.NativeRep(), zone: p.zone}
+	w := sqlWriter{columns: c, ast: p.checked.NativeRep(), house: p.house}
 	out, err := w.write(p.checked.NativeRep().Expr())
 	if err != nil {
 		return Column{}, fmt.Errorf("%q cannot be carried out in the database: %w", p.Source, err)
@@ -54,7 +53,7 @@ func (p *Program) SQL(c Columns) (Column, error) {
 type sqlWriter struct {
 	columns Columns
 	ast     *ast.AST
-	zone    *time.Location
+	house   house
 	// vars are the records that lists are gone through with, by the name they have there.
 	vars map[string]Columns
 }
@@ -94,9 +93,9 @@ func (w sqlWriter) call(e ast.Expr) (Column, error) {
 		}
 	}
 	if f.name == operators.Add && written[0].Kind == value.KindText {
-		return joinedSQL(written), nil
+		return joinedSQL(written, w.house.mostText), nil
 	}
-	return f.write(written, w.zone)
+	return f.write(written, w.house)
 }
 
 // fieldOf writes what a path of fields leads to from one of two records: (c ? a : b).name.
@@ -162,7 +161,7 @@ func constant(e ast.Expr) (value.Value, bool, error) {
 		if f == nil || f.compute == nil {
 			return nil, false, nil
 		}
-		v, err := f.apply(args, nil)
+		v, err := f.apply(args, house{mostText: value.MostText})
 		return v, true, err
 	}
 	return nil, false, nil

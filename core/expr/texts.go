@@ -93,9 +93,9 @@ func (w sqlWriter) terms(e ast.Expr) []ast.Expr {
 	return args
 }
 
-// joinedSQL writes texts one after another. As in value.Arith none comes out longer than MostText:
+// joinedSQL writes texts one after another. None comes out longer than it may be:
 // where many stored ones are joined they are measured first.
-func joinedSQL(texts []Column) Column {
+func joinedSQL(texts []Column, most int) Column {
 	out := Column{Kind: value.KindText}
 	var whys, lengths []string
 	for i, t := range texts {
@@ -109,8 +109,8 @@ func joinedSQL(texts []Column) Column {
 	}
 	if out.Stored > mostStored {
 		length := strings.Join(lengths, " + ")
-		out.SQL = fmt.Sprintf("CASE WHEN %s <= %d THEN %s END", length, value.MostText, out.SQL)
-		whys = append(whys, fmt.Sprintf("CASE WHEN %s > %d THEN %s END", length, value.MostText, said(value.TooLong)))
+		out.SQL = fmt.Sprintf("CASE WHEN %s <= %d THEN %s END", length, most, out.SQL)
+		whys = append(whys, fmt.Sprintf("CASE WHEN %s > %d THEN %s END", length, most, said(value.TooLong(most))))
 		out.Stored = 1
 	}
 	out.Why = firstOf(whys...)

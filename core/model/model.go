@@ -262,10 +262,20 @@ type Model struct {
 	// Rates is where amounts get converted by, nil when they are not.
 	Rates *RateTable
 	// Zone is where days begin and in which times are shown, nil for UTC.
-	Zone    *time.Location
-	objects map[string]*Object
-	keys    []string
-	derived sync.Map
+	Zone *time.Location
+	// MostText bounds the texts that expressions make, in bytes; nought means value.MostText.
+	MostText int
+	objects  map[string]*Object
+	keys     []string
+	derived  sync.Map
+}
+
+// TextBound is the most that a text which expressions make may take, in bytes.
+func (m *Model) TextBound() int {
+	if m == nil || m.MostText == 0 {
+		return value.MostText
+	}
+	return min(m.MostText, value.MostTextEver)
 }
 
 // Location is the zone of the house.

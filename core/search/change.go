@@ -57,7 +57,7 @@ func (c Change) Compile(space Space, stamp []string) (string, []any, error) {
 			columns = append(columns, col.Currency+" AS "+name+"c")
 			sets = append(sets, CurrencyColumn(set.Field)+" = u."+name+"c")
 		}
-		if why := fails.add(i, col); why != "" {
+		if why := fails.add(i, col, space); why != "" {
 			columns = append(columns, why)
 		}
 	}
@@ -73,8 +73,8 @@ func (c Change) Compile(space Space, stamp []string) (string, []any, error) {
 type failures struct{ of []string }
 
 // add gives the column that says why the value of a set cannot be stored, "" where it always can.
-func (f *failures) add(set int, c expr.Column) string {
-	why := unkept(c)
+func (f *failures) add(set int, c expr.Column, space Space) string {
+	why := unkept(c, space.Model.TextBound())
 	if why == "" {
 		return ""
 	}
@@ -106,11 +106,11 @@ func (f *failures) told() string {
 
 // unkept says why a value cannot be stored, "" where it always can: a text that is made of
 // others must not grow with every change.
-func unkept(c expr.Column) string {
+func unkept(c expr.Column, most int) string {
 	if c.Stored < 2 {
 		return c.Why
 	}
-	long := fmt.Sprintf("CASE WHEN octet_length(%s) > %d THEN %s END", c.SQL, value.MostText, Quoted(value.TooLong))
+	long := fmt.Sprintf("CASE WHEN octet_length(%s) > %d THEN %s END", c.SQL, most, Quoted(value.TooLong(most)))
 	if c.Why == "" {
 		return long
 	}

@@ -48,7 +48,7 @@ func (i Insertion) Compile(space Space, stamp [][2]string) (string, []any, error
 		if set.Field.Kind() == value.KindMoney {
 			put(CurrencyColumn(set.Field), c.Currency)
 		}
-		if why := fails.add(n, c); why != "" {
+		if why := fails.add(n, c, space); why != "" {
 			read = append(read, why)
 		}
 	}

@@ -30,8 +30,8 @@ func Arith(op string, a, b Value) (Value, error) {
 	switch x := a.(type) {
 	case Text:
 		if y, ok := b.(Text); ok && op == "+" {
-			if len(x)+len(y) > MostText {
-				return nil, Failure{TooLong}
+			if len(x)+len(y) > MostTextEver {
+				return nil, Failure{TooLong(MostTextEver)}
 			}
 			return x + y, nil
 		}

@@ -1,5 +1,7 @@
 package value
 
+import "fmt"
+
 // Failure stands in the place of a value that cannot be computed from what is stored, and
 // says why: "cannot be added: EUR and USD". It is no empty value: what is made of it fails
 // likewise, and a comparison with it does not hold. It is the error of what was tried, too.
@@ -18,9 +20,16 @@ const (
 	BeyondCalendar = "outside the calendar, which goes from year 1 to 9999"
 	// TooManyDigits is a number that could not be stored.
 	TooManyDigits = "too many digits: a number has at most 131,072, and 16,383 places"
-	// TooLong is a text or a list that grew out of all proportion.
-	TooLong = "too long: it would take more than 1 MB"
 )
 
-// MostText bounds the texts that computing makes, in bytes.
-const MostText = 1 << 20
+// MostText bounds the texts that computing makes, in bytes, unless somebody set another bound, which is
+// never more than MostTextEver.
+const (
+	MostText     = 1 << 20
+	MostTextEver = 64 << 20
+)
+
+// TooLong says that a text, or a list, grew out of all proportion: beyond a bound in bytes.
+func TooLong(most int) string {
+	return fmt.Sprintf("too long: it would take more than %d MB", most>>20)
+}

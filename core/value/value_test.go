@@ -77,7 +77,7 @@ func TestWhatCannotBeComputedIsAnError(t *testing.T) {
 		{Date{9999, 12, 31}, "+", Whole(1), "outside the calendar"},
 		{Date{1, 1, 1}, "-", Whole(1), "outside the calendar"},
 		{Date{2024, 1, 1}, "-", Whole(math.MinInt64), "outside the calendar"},
-		{Text(strings.Repeat("a", MostText)), "+", Text("b"), "too long"},
+		{Text(strings.Repeat("a", MostTextEver)), "+", Text("b"), "too long"},
 		{Failure{"no way"}, "*", Whole(2), "no way"},
 		{Date{2024, 1, 1}, "*", Whole(2), "cannot be computed"},
 	} {

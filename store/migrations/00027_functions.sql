@@ -20,15 +20,15 @@ CREATE FUNCTION plainpath.working_day(d date, n numeric) RETURNS date LANGUAGE s
             + CASE WHEN (CASE WHEN extract(isodow FROM d) > 5 THEN 1 ELSE extract(isodow FROM d) END) - mod(-n, 5) < 1 THEN 2 ELSE 0 END))
         WHEN n = 0 THEN d END
 $$;
--- NULL where it would take more than 1 MB.
-CREATE FUNCTION plainpath.replaced(t text, what text, by text) RETURNS text LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$
+-- NULL where it would take more bytes than it may.
+CREATE FUNCTION plainpath.replaced(t text, what text, by text, most bigint) RETURNS text LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$
     SELECT CASE WHEN what = '' THEN t
-        WHEN octet_length(t) + (octet_length(t) - octet_length(replace(t, what, ''))) / octet_length(what) * (octet_length(by) - octet_length(what))::bigint <= 1048576
+        WHEN octet_length(t) + (octet_length(t) - octet_length(replace(t, what, ''))) / octet_length(what) * (octet_length(by) - octet_length(what))::bigint <= most
         THEN replace(t, what, by) END
 $$;
 
 -- +goose Down
-DROP FUNCTION plainpath.replaced(text, text, text);
+DROP FUNCTION plainpath.replaced(text, text, text, bigint);
 DROP FUNCTION plainpath.working_day(date, numeric);
 DROP FUNCTION plainpath.working_days(date);
 DROP FUNCTION plainpath.months_between(date, date);
