@@ -320,6 +320,20 @@ func TestTheLinesOfAButtonAddAndWorkOut(t *testing.T) {
 	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.reminder`); n != reminders {
 		t.Errorf("%d reminders, %d before: the one added is not removed", n, reminders)
 	}
+	// The rows stay those that were chosen, though a line changes what they were found by.
+	look := &surface.Look{Filter: []predicate.Condition{{Field: "state", Op: predicate.Is, Value: &predicate.Operand{Literal: raw("planned")}}}}
+	open := count(t, o.db, `SELECT count(*) FROM liftcare_trial.service_call WHERE state = 'planned'`)
+	does("some", `[{"kind":"change","change":{"values":[{"field":"state","value":{"literal":"done"}}]}},`+remind+`]`)
+	if _, err := o.tables().Press(t.Context(), o.place, store.TableAt{Page: &store.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{All: look}); err != nil {
+		t.Error(err)
+	}
+	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.reminder`) - reminders; n != open || open < 10 {
+		t.Errorf("%d reminders for %d calls", n, open)
+	}
+	if err := o.db.Select(&ids, `SELECT id FROM liftcare_trial.service_call ORDER BY id LIMIT 2`); err != nil {
+		t.Fatal(err)
+	}
+	o.db.MustExec(`UPDATE liftcare_trial.service_call SET state = 'planned' WHERE id = ANY($1)`, ids)
 	does("some", `[{"key":"loud","kind":"work_out","work_out":{"value":"upper(row.problem)"}}]`)
 	if _, err := press(ids[1]); err == nil || !strings.Contains(err.Error(), "about one row") {
 		t.Errorf("which row is not known: %v", err)

@@ -2,7 +2,6 @@ package act
 
 import (
 	"context"
-	"strings"
 
 	"plainpath/core/definition"
 	"plainpath/core/expr"
@@ -62,11 +61,7 @@ func (p *changePlan) Do(ctx context.Context, u records.Unit, in In) (Done, error
 	out := Done{Report: Report{Object: p.object.Key}}
 	keys, err := p.change(ctx, u, in)
 	if err != nil {
-		what := "The " + strings.ToLower(p.object.Plural) + " could not be changed"
-		if p.one() {
-			what = "The " + strings.ToLower(p.object.Label) + " could not be changed"
-		}
-		return out, refused(in, what, err)
+		return out, refused(in, p.not("changed"), err)
 	}
 	out.Kept.Changed = keys
 	out.Report.Written, out.Report.Note = int64(len(keys)), oneSet(len(keys))

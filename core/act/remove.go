@@ -2,7 +2,6 @@ package act
 
 import (
 	"context"
-	"strings"
 
 	"plainpath/core/expr"
 	"plainpath/core/records"
@@ -43,11 +42,7 @@ func (p *removePlan) Do(ctx context.Context, u records.Unit, in In) (Done, error
 		}
 	}
 	if err != nil {
-		what := "The " + strings.ToLower(p.object.Plural) + " could not be removed"
-		if p.one() {
-			what = "The " + strings.ToLower(p.object.Label) + " could not be removed"
-		}
-		return out, refused(in, what, err)
+		return out, refused(in, p.not("removed"), err)
 	}
 	out.Kept.Removed, out.Value = n, value.Whole(n)
 	out.Report.Written, out.Report.Note = n, p.many(n)+" removed"

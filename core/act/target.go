@@ -95,6 +95,15 @@ func (e goneError) Error() string {
 }
 func (e goneError) Refused() string { return e.Error() }
 
+// not says that something could not be done to what the act is about.
+func (t *target) not(done string) string {
+	what := t.object.Plural
+	if t.one() {
+		what = t.object.Label
+	}
+	return "The " + strings.ToLower(what) + " could not be " + done
+}
+
 func (t *target) many(n int64) string {
 	if n == 1 {
 		return "1 " + strings.ToLower(t.object.Label)

@@ -25,7 +25,7 @@ var elsewhere = map[string]string{
 	"avg": "average", "mean": "average", "min": "least", "minimum": "least", "max": "greatest", "maximum": "greatest",
 	"total": "sum", "count": "size", "len": "size", "length": "size", "int": "whole", "trunc": "whole", "ceil": "ceiling", "abs": "absolute", "mod": "remainder", "percentage": "percent",
 	"substring": "part", "substr": "part", "mid": "part", "split": "piece", "split_part": "piece", "substitute": "replace", "title": "capitalized", "initcap": "capitalized", "proper": "capitalized", "lpad": "padLeft", "rpad": "padRight",
-	"datediff": "daysBetween", "days": "daysBetween", "networkdays": "workingDaysBetween", "workday": "addWorkingDays", "dateadd": "addDays", "edate": "addMonths", "eomonth": "lastOfMonth", "age": "yearsBetween", "dayname": "weekdayName", "limit": "take", "concatenate": "join",
+	"datediff": "daysBetween", "days": "daysBetween", "dateadd": "addDays", "age": "yearsBetween", "dayname": "weekdayName", "limit": "take", "concatenate": "join",
 	"coalesce": "either", "ifnull": "either", "isblank": "empty", "isempty": "empty", "isnull": "empty", "concat": "text", "string": "text",
 }
 

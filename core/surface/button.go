@@ -68,14 +68,16 @@ type line struct {
 // about says whether the button is about rows.
 func (b *Button) about() bool { return b.On != OnTable }
 
-// changes counts the lines that change rows.
-func (b *Button) changes() (n int) {
+// changesFirst says whether a line changes the rows before another that is about them.
+func (b *Button) changesFirst() bool {
+	changed := false
 	for _, l := range b.Do {
-		if l.Kind == act.ChangeAct || l.Kind == act.RemoveAct {
-			n++
+		if changed && l.Kind != act.SayAct && l.Kind != act.CopyLinkAct {
+			return true
 		}
+		changed = changed || l.Kind == act.ChangeAct || l.Kind == act.RemoveAct
 	}
-	return n
+	return false
 }
 
 func (c *compiler) buttons(p *part, at string) {

@@ -71,7 +71,7 @@ func (l *Listing) Press(ctx context.Context, r records.Reader, key string, chose
 	if out.Rows, err = l.Of(r, chosen); err != nil {
 		return nil, err
 	}
-	if err := out.offered(ctx, r, l, len(chosen.Keys)); err != nil || b.On == OnSome && b.changes() < 2 {
+	if err := out.offered(ctx, r, l, len(chosen.Keys)); err != nil || b.On == OnSome && !b.changesFirst() {
 		return out, err
 	}
 	// The rows stay the same ones, whatever the first lines change about them.
