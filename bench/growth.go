@@ -6,8 +6,7 @@ import (
 	"io"
 	"time"
 
-	"plainpath/core/records"
-	"plainpath/core/search"
+	"plainpath/core/query"
 	"plainpath/core/surface"
 	"plainpath/demo"
 	"plainpath/store"
@@ -73,22 +72,22 @@ func (w *world) growing(ctx context.Context) ([]growing, error) {
 	if err != nil {
 		return nil, err
 	}
-	b := &bench{ctx, w.db, desk, desk.Space().Model}
-	first := search.Query{Object: "service_call", Limit: 51, Columns: b.paths("service_call", "number", "problem", "state", "opened", "lift", "reported_by", "lift.building"),
+	b := &bench{ctx, w.db, desk, desk.Model()}
+	first := query.Query{Object: "service_call", Limit: 51, Columns: b.paths("service_call", "number", "problem", "state", "opened", "lift", "reported_by", "lift.building"),
 		Where: b.where("service_call", `{"all":[{"field":"state","op":"is_not","value":{"literal":"cancelled"}},{"field":"lift.building.town","op":"one_of","values":[{"literal":"Quillmere"},{"literal":"Sandholt"}]}]}`),
-		Order: []search.Order{{Path: b.paths("service_call", "opened")[0], Desc: true}, {Path: b.paths("service_call", "number")[0]}}}
+		Order: []query.Order{{Path: b.paths("service_call", "opened")[0], Desc: true}, {Path: b.paths("service_call", "number")[0]}}}
 	far := first
 	for range 5 {
-		_, places, err := records.Select(ctx, desk, far)
+		page, err := desk.Select(ctx, far)
 		if err != nil {
 			return nil, err
 		}
-		if far.After, err = places[49].Cursor(); err != nil {
+		if far.After, err = page.After(49); err != nil {
 			return nil, err
 		}
 	}
-	words := search.Query{Object: "service_call", Limit: 51, Columns: first.Columns, Where: b.where("service_call", `{"field":"problem","op":"contains","value":{"literal":"abcde"}}`), Order: first.Order[:1]}
-	candidates := search.Query{Object: "engineer", Limit: 21, Columns: b.paths("engineer", "first_name"),
+	words := query.Query{Object: "service_call", Limit: 51, Columns: first.Columns, Where: b.where("service_call", `{"field":"problem","op":"contains","value":{"literal":"abcde"}}`), Order: first.Order[:1]}
+	candidates := query.Query{Object: "engineer", Limit: 21, Columns: b.paths("engineer", "first_name"),
 		Where: b.where("engineer", `{"all":[{"field":"active","op":"is","value":{"literal":true}},{"related":{"object":"certificate","field":"engineer","where":{"field":"kind","op":"is","value":{"literal":"electrical"}}}}]}`)}
 	editions := store.NewEditions(w.db)
 	tables := &store.Tables{Desks: &store.Desks{DB: w.db, Editions: editions}, Runs: &store.Runs{DB: w.db, Editions: editions}}
@@ -109,7 +108,7 @@ func (w *world) growing(ctx context.Context) ([]growing, error) {
 	}
 	given := surface.Given{Answers: surface.Answers{"calls": fmt.Appendf(nil, `{"id":%d}`, keys[0])}}
 	listing := surface.NewListing(b.m.Object("service_call"), nil, b.paths("service_call", "number"))
-	grouped := surface.Look{Group: &surface.LookGroup{Path: "state"}, Totals: []surface.LookTotal{{Path: "opened", Of: search.Least}, {Path: "lift.stops", Of: search.Sum}}}
+	grouped := surface.Look{Group: &surface.LookGroup{Path: "state"}, Totals: []surface.LookTotal{{Path: "opened", Of: query.Least}, {Path: "lift.stops", Of: query.Sum}}}
 	ask := store.OutAsk{At: store.TableAt{Object: "service_call"}, Format: "csv", Look: surface.Look{Columns: []surface.TableColumn{{Path: "number"}, {Path: "problem"}, {Path: "opened"}, {Path: "lift"}}}}
 	return []growing{
 		{"first 50 rows, two conditions, two orders", false, b.ours(first, 51)},

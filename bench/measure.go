@@ -14,8 +14,8 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/surface"
 	"plainpath/core/value"
 	"plainpath/demo"
@@ -44,8 +44,8 @@ func measure(ctx context.Context, db *store.DB, address string) ([]result, error
 	if err != nil {
 		return nil, err
 	}
-	b := &bench{ctx, db, owner, owner.Space().Model}
-	d := &bench{ctx, db, dispatcher, owner.Space().Model}
+	b := &bench{ctx, db, owner, owner.Model()}
+	d := &bench{ctx, db, dispatcher, owner.Model()}
 	for _, one := range []func() ([]result, error){b.firstRows, d.farPages, d.contains, d.related, d.groups, expression,
 		func() ([]result, error) { return overHTTP(ctx, db) },
 		func() ([]result, error) { return totals(ctx, db, dana) },
@@ -97,9 +97,9 @@ func (b *bench) where(object, condition string) predicate.Predicate {
 	return p
 }
 
-func (b *bench) ours(q search.Query, want int) func() error {
+func (b *bench) ours(q query.Query, want int) func() error {
 	return func() error {
-		records, _, err := records.Select(b.ctx, b.desk, q)
+		records, err := records.Select(b.ctx, b.desk, q)
 		if err == nil && len(records) < want {
 			err = fmt.Errorf("%d records, want %d", len(records), want)
 		}
@@ -130,9 +130,9 @@ func (b *bench) byHand(want int, sql string, args ...any) func() error {
 }
 
 func (b *bench) firstRows() ([]result, error) {
-	q := search.Query{Object: "service_call", Limit: 51, Columns: b.paths("service_call", "number", "problem", "priority", "state", "opened", "lift", "reported_by", "lift.building"),
+	q := query.Query{Object: "service_call", Limit: 51, Columns: b.paths("service_call", "number", "problem", "priority", "state", "opened", "lift", "reported_by", "lift.building"),
 		Where: b.where("service_call", `{"all":[{"field":"state","op":"is_not","value":{"literal":"cancelled"}},{"field":"lift.building.town","op":"one_of","values":[{"literal":"Quillmere"},{"literal":"Sandholt"},{"literal":"Varrow"},{"literal":"Ester Bay"}]}]}`),
-		Order: []search.Order{{Path: b.paths("service_call", "opened")[0], Desc: true}, {Path: b.paths("service_call", "number")[0]}}}
+		Order: []query.Order{{Path: b.paths("service_call", "opened")[0], Desc: true}, {Path: b.paths("service_call", "number")[0]}}}
 	ours, hand, err := pair(40, b.ours(q, 51), b.byHand(51, `SELECT c.id, c.number, c.problem, c.priority, c.state, c.opened, l.id, l.serial_number, k.id, k.first_name || ' ' || k.last_name, b.id, b.name
 		FROM liftcare_production.service_call c JOIN liftcare_production.lift l ON l.id = c.lift JOIN liftcare_production.building b ON b.id = l.building
 		LEFT JOIN liftcare_production.contact k ON k.id = c.reported_by AND k.customer = $1
@@ -142,15 +142,15 @@ func (b *bench) firstRows() ([]result, error) {
 }
 
 func (b *bench) farPages() ([]result, error) {
-	q := search.Query{Object: "service_call", Limit: 51, Columns: b.paths("service_call", "number", "problem", "state", "lift", "engineer"),
-		Order: []search.Order{{Path: b.paths("service_call", "opened")[0], Desc: true}}}
+	q := query.Query{Object: "service_call", Limit: 51, Columns: b.paths("service_call", "number", "problem", "state", "lift", "engineer"),
+		Order: []query.Order{{Path: b.paths("service_call", "opened")[0], Desc: true}}}
 	far := q
 	for range 200 {
-		_, places, err := records.Select(b.ctx, b.desk, far)
+		page, err := b.desk.Select(b.ctx, far)
 		if err != nil {
 			return nil, err
 		}
-		if far.After, err = places[49].Cursor(); err != nil {
+		if far.After, err = page.After(49); err != nil {
 			return nil, err
 		}
 	}
@@ -159,18 +159,18 @@ func (b *bench) farPages() ([]result, error) {
 }
 
 func (b *bench) contains() ([]result, error) {
-	q := search.Query{Object: "service_call", Limit: 51, Columns: b.paths("service_call", "number", "problem", "state"),
-		Where: b.where("service_call", `{"field":"problem","op":"contains","value":{"literal":"abcde"}}`), Order: []search.Order{{Path: b.paths("service_call", "opened")[0], Desc: true}}}
+	q := query.Query{Object: "service_call", Limit: 51, Columns: b.paths("service_call", "number", "problem", "state"),
+		Where: b.where("service_call", `{"field":"problem","op":"contains","value":{"literal":"abcde"}}`), Order: []query.Order{{Path: b.paths("service_call", "opened")[0], Desc: true}}}
 	ours, hand, err := pair(40, b.ours(q, 1), b.byHand(1, `SELECT id, number, problem, state, opened FROM liftcare_production.service_call WHERE plainpath.folded(problem) LIKE $1 ORDER BY opened DESC, id LIMIT 51`, "%abcde%"))
 	if err != nil {
 		return nil, err
 	}
-	s, err := q.Compile(b.desk.Space())
+	sql, err := b.desk.Written(q)
 	if err != nil {
 		return nil, err
 	}
 	var plan []string
-	if err := b.db.SelectContext(b.ctx, &plan, "EXPLAIN "+s.SQL, s.Args...); err != nil {
+	if err := b.db.SelectContext(b.ctx, &plan, "EXPLAIN "+sql); err != nil {
 		return nil, err
 	}
 	note := "no index used"
@@ -181,7 +181,7 @@ func (b *bench) contains() ([]result, error) {
 }
 
 func (b *bench) related() ([]result, error) {
-	q := search.Query{Object: "lift", Limit: 51, Columns: b.paths("lift", "serial_number", "building"), Order: []search.Order{{Path: b.paths("lift", "serial_number")[0]}},
+	q := query.Query{Object: "lift", Limit: 51, Columns: b.paths("lift", "serial_number", "building"), Order: []query.Order{{Path: b.paths("lift", "serial_number")[0]}},
 		Where: b.where("lift", `{"all":[{"field":"state","op":"is","value":{"literal":"running"}},{"related":{"object":"service_call","field":"lift","where":{"all":[{"field":"priority","op":"is","value":{"literal":"urgent"}},{"field":"opened","op":"within_last_days","value":{"literal":30}}]}}}]}`)}
 	ours, hand, err := pair(20, b.ours(q, 51), b.byHand(51, `SELECT l.id, l.serial_number, b.id, b.name FROM liftcare_production.lift l JOIN liftcare_production.building b ON b.id = l.building
 		WHERE l.state = 'running' AND EXISTS (SELECT 1 FROM liftcare_production.service_call c WHERE c.lift = l.id AND c.priority = 'urgent' AND c.opened BETWEEN now() - interval '30 days' AND now())

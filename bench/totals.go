@@ -6,7 +6,7 @@ import (
 
 	"plainpath/core/definition"
 	"plainpath/core/edit"
-	"plainpath/core/search"
+	"plainpath/core/query"
 	"plainpath/demo"
 	"plainpath/store"
 )
@@ -34,8 +34,8 @@ func totals(ctx context.Context, db *store.DB, person int64) ([]result, error) {
 	if err != nil {
 		return nil, err
 	}
-	b := &bench{ctx, db, desk, desk.Space().Model}
-	q := search.Query{Object: "engineer", Limit: 40, Columns: b.paths("engineer", "name", "depot", "calls", "latest"), Order: []search.Order{{Path: b.paths("engineer", "name")[0]}}}
+	b := &bench{ctx, db, desk, desk.Model()}
+	q := query.Query{Object: "engineer", Limit: 40, Columns: b.paths("engineer", "name", "depot", "calls", "latest"), Order: []query.Order{{Path: b.paths("engineer", "name")[0]}}}
 	ours, hand, err := pair(7, b.ours(q, 40), b.byHand(40, `SELECT e.id, e.first_name || ' ' || e.last_name AS name, e.depot, coalesce(a.calls, 0), a.latest FROM liftcare_production.engineer e
 		LEFT JOIN (SELECT engineer, count(*) FILTER (WHERE state <> 'cancelled') AS calls, max(opened) AS latest FROM liftcare_production.service_call GROUP BY engineer) a ON a.engineer = e.id
 		ORDER BY (e.first_name || ' ' || e.last_name) COLLATE "und-x-icu", e.id LIMIT 40`))
@@ -44,7 +44,7 @@ func totals(ctx context.Context, db *store.DB, person int64) ([]result, error) {
 	}
 	asked := q
 	asked.Where = b.where("engineer", `{"field":"calls","op":"more","value":{"literal":100}}`)
-	asked.Order = []search.Order{{Path: b.paths("engineer", "calls")[0], Desc: true}}
+	asked.Order = []query.Order{{Path: b.paths("engineer", "calls")[0], Desc: true}}
 	many, byHand, err := pair(7, b.ours(asked, 40), b.byHand(40, `SELECT e.id, e.first_name || ' ' || e.last_name AS name, e.depot, a.calls, a.latest FROM liftcare_production.engineer e
 		JOIN (SELECT engineer, count(*) FILTER (WHERE state <> 'cancelled') AS calls, max(opened) AS latest FROM liftcare_production.service_call GROUP BY engineer) a ON a.engineer = e.id
 		WHERE a.calls > 100 ORDER BY a.calls DESC, e.id LIMIT 40`))

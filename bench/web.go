@@ -11,8 +11,7 @@ import (
 
 	"github.com/jackc/pgx/v5/stdlib"
 
-	"plainpath/core/records"
-	"plainpath/core/search"
+	"plainpath/core/query"
 	"plainpath/store"
 )
 
@@ -107,7 +106,7 @@ func (w *web) orders() ([]result, error) {
 	if err != nil {
 		return nil, err
 	}
-	b := &bench{w.ctx, w.db, desk, desk.Space().Model}
+	b := &bench{w.ctx, w.db, desk, desk.Model()}
 	var out []result
 	for _, o := range []struct{ path, words string }{{"opened", "a time"}, {"engineer", "a label across a reference"}, {"state", "a choice"}, {"problem", "a text"}, {"due", "a date, some of them empty"}} {
 		if o.path == "due" {
@@ -117,11 +116,11 @@ func (w *web) orders() ([]result, error) {
 		}
 		for _, desc := range []bool{false, true} {
 			place := func(desc bool, behind int) (string, error) {
-				_, places, err := records.Select(w.ctx, desk, search.Query{Object: "service_call", Limit: behind, Order: []search.Order{{Path: b.paths("service_call", o.path)[0], Desc: desc}}})
+				page, err := desk.Select(w.ctx, query.Query{Object: "service_call", Limit: behind, Order: []query.Order{{Path: b.paths("service_call", o.path)[0], Desc: desc}}})
 				if err != nil {
 					return "", err
 				}
-				c, err := places[behind-1].Cursor()
+				c, err := page.After(behind - 1)
 				return c.String(), err
 			}
 			far, err := place(desc, 200*50)

@@ -34,7 +34,7 @@ func install(ctx context.Context, db *store.DB, by int64, add func(Person) (int6
 	}
 	for _, space := range []string{store.Trial, store.Production} {
 		err := db.Seed(ctx, App, space, by, func(s store.Seeding) error {
-			return Generate(ctx, s, s.Model, s.Now, keys)
+			return Generate(ctx, s, s.Model(), s.Now, keys)
 		})
 		if err != nil {
 			return fmt.Errorf("making the records of %s: %w", space, err)

@@ -13,7 +13,7 @@ import (
 	"plainpath/core/definition"
 	"plainpath/core/edit"
 	"plainpath/core/model"
-	"plainpath/core/search"
+	"plainpath/core/query"
 	"plainpath/core/surface"
 	"plainpath/core/walk"
 	"plainpath/store"
@@ -77,7 +77,7 @@ func describe(err error) Problem {
 		denied   *access.DeniedError
 		noPart   *surface.NoPartError
 		off      *act.NotOfferedError
-		look     *search.LookError
+		look     *query.LookError
 		http     *fiber.Error
 		unknown  *store.UnknownError
 		files    *filesError

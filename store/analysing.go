@@ -5,11 +5,12 @@ import (
 	"encoding/json"
 	"fmt"
 
+	"plainpath/postgres/sqlgen"
+
 	"github.com/jmoiron/sqlx"
 
 	"plainpath/core/intake"
 	"plainpath/core/model"
-	"plainpath/core/search"
 )
 
 // analyse looks at every cell of the files and proposes a plan.
@@ -95,12 +96,12 @@ func (s *Intakes) look(ctx context.Context, id int64, n int, f *UploadFile) ([]i
 // holds asks which values a field of stored records has.
 func (d *desk) holds(ctx context.Context, o *model.Object, f *model.Field) intake.Holder {
 	return func(values []string) ([]bool, error) {
-		keys, args, err := search.CompileNames(d.Space(), o, f, 2)
+		names, err := sqlgen.Names(d.Space(), o, f, 2)
 		if err != nil {
 			return nil, err
 		}
 		out := []bool{}
-		err = sqlx.SelectContext(ctx, d.db, &out, `WITH names AS (`+keys+`) SELECT EXISTS (SELECT 1 FROM names WHERE names.name = v.v) FROM unnest($1::text[]) WITH ORDINALITY v (v, n) ORDER BY v.n`, append([]any{values}, args...)...)
+		err = sqlx.SelectContext(ctx, d.db, &out, `WITH names AS (`+names.SQL+`) SELECT EXISTS (SELECT 1 FROM names WHERE names.name = v.v) FROM unnest($1::text[]) WITH ORDINALITY v (v, n) ORDER BY v.n`, append([]any{values}, names.Args...)...)
 		if err != nil {
 			return nil, fmt.Errorf("comparing with %s: %w", f.Label, err)
 		}

@@ -6,15 +6,17 @@ import (
 	"errors"
 	"fmt"
 
+	"plainpath/postgres/sqlgen"
+
 	"github.com/jmoiron/sqlx"
 	"github.com/jmoiron/sqlx/types"
 
 	"plainpath/core/definition"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/query"
 	"plainpath/core/records"
 	"plainpath/core/rules"
-	"plainpath/core/search"
 	"plainpath/core/surface"
 	"plainpath/core/value"
 )
@@ -48,8 +50,8 @@ func (d *desk) options(ctx context.Context, o *model.Object, f *model.Field, in 
 }
 
 // candidates is the search for records that a reference may point at.
-func (d *desk) candidates(ctx context.Context, o *model.Object, c *rules.Candidate, f *model.Field, in Editing) (search.Query, error) {
-	q := search.Query{Object: f.Target()}
+func (d *desk) candidates(ctx context.Context, o *model.Object, c *rules.Candidate, f *model.Field, in Editing) (query.Query, error) {
+	q := query.Query{Object: f.Target()}
 	if c == nil {
 		return q, nil
 	}
@@ -98,13 +100,13 @@ func (s *Desks) Fit(ctx context.Context, p Place, object string, in Editing) ([]
 }
 
 // prove answers which predicates hold of a record; nothing when there is no such record.
-func (d *desk) prove(ctx context.Context, object string, key int64, tests []predicate.Predicate, edited *search.Edited) ([]bool, error) {
-	sql, args, err := search.Proof{Object: object, Key: key, Tests: tests, Edited: edited}.Compile(d.Space())
+func (d *desk) prove(ctx context.Context, object string, key int64, tests []predicate.Predicate, edited *query.Edited) ([]bool, error) {
+	s, err := sqlgen.Proof(d.Space(), query.Proof{Object: object, Key: key, Tests: tests, Edited: edited})
 	if err != nil {
 		return nil, err
 	}
 	var raw []types.JSONText
-	if err := sqlx.SelectContext(ctx, d.db, &raw, sql, args...); err != nil {
+	if err := sqlx.SelectContext(ctx, d.db, &raw, s.SQL, arguments(s)...); err != nil {
 		return nil, fmt.Errorf("proving conditions: %w", err)
 	}
 	if len(raw) == 0 {
@@ -187,7 +189,7 @@ func (s *Desks) Candidates(ctx context.Context, p Place, object string, ask Cand
 	if out.Chosen, err = records.Count(ctx, d, q); err != nil {
 		return out, err
 	}
-	if out.All, err = records.Count(ctx, d, search.Query{Object: f.Target()}); err != nil {
+	if out.All, err = records.Count(ctx, d, query.Query{Object: f.Target()}); err != nil {
 		return out, err
 	}
 	if out.Options, err = surface.OptionsAmong(ctx, d, q, ask.Text); err != nil || ask.Rule == nil {
@@ -216,7 +218,7 @@ type trial struct {
 	*desk
 	object *model.Object
 	target string
-	edited *search.Edited
+	edited *query.Edited
 }
 
 // leaf explains one condition of the rule.
@@ -268,11 +270,11 @@ func (t trial) leaf(ctx context.Context, c model.Condition, record int64, out *C
 }
 
 func (t trial) related(ctx context.Context, p predicate.HasRelated) (matched, distinct int64, err error) {
-	sql, args, err := search.CompileRelated(t.Space(), p, t.edited)
+	s, err := sqlgen.Related(t.Space(), p, t.edited)
 	if err != nil {
 		return 0, 0, err
 	}
-	if err := t.db.QueryRowxContext(ctx, sql, args...).Scan(&matched, &distinct); err != nil {
+	if err := t.db.QueryRowxContext(ctx, s.SQL, arguments(s)...).Scan(&matched, &distinct); err != nil {
 		return 0, 0, fmt.Errorf("counting related records: %w", err)
 	}
 	return matched, distinct, nil

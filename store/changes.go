@@ -13,8 +13,8 @@ import (
 	"github.com/jackc/pgx/v5"
 
 	"plainpath/core/predicate"
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/surface"
 )
 
@@ -181,7 +181,7 @@ func (t *Tables) Tells(ctx context.Context, p Place) (Tells, error) {
 		if c.Schema != w.Schema || w.Edition.Model.Object(c.Object) == nil {
 			return Told{}, false
 		}
-		g, err := d.Space().Grant(c.Object)
+		g, err := d.Grant(c.Object)
 		if err != nil || !g.MaySee() {
 			return Told{}, false
 		}
@@ -206,8 +206,8 @@ func seen(ctx context.Context, d *desk, c ChangedObject) ([]int64, error) {
 	ctx, done := context.WithTimeout(ctx, 5*time.Second)
 	defer done()
 	var out []int64
-	for _, before := range []*search.Changes{nil, {First: c.First, Last: c.Last}} {
-		found, _, err := records.Select(ctx, d, search.Query{Object: c.Object, Where: predicate.Keys(c.Keys), Before: before})
+	for _, before := range []*query.Changes{nil, {First: c.First, Last: c.Last}} {
+		found, err := records.Select(ctx, d, query.Query{Object: c.Object, Where: predicate.Keys(c.Keys), Before: before})
 		if err != nil {
 			return nil, err
 		}
@@ -224,10 +224,10 @@ func seen(ctx context.Context, d *desk, c ChangedObject) ([]int64, error) {
 func seesAny(ctx context.Context, d *desk, c ChangedObject) (bool, error) {
 	ctx, done := context.WithTimeout(ctx, 5*time.Second)
 	defer done()
-	changes := &search.Changes{First: c.First, Last: c.Last}
-	for _, q := range []search.Query{{Changed: changes}, {Before: changes}} {
+	changes := &query.Changes{First: c.First, Last: c.Last}
+	for _, q := range []query.Query{{Changed: changes}, {Before: changes}} {
 		q.Object, q.Limit = c.Object, 1
-		found, _, err := records.Select(ctx, d, q)
+		found, err := records.Select(ctx, d, q)
 		if err != nil || len(found) > 0 {
 			return len(found) > 0, err
 		}

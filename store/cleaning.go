@@ -6,9 +6,9 @@ import (
 	"strings"
 	"time"
 
-	"github.com/riverqueue/river"
+	"plainpath/postgres/sqlgen"
 
-	"plainpath/core/search"
+	"github.com/riverqueue/river"
 )
 
 // Keep is for how long the program keeps what nobody needs for ever. Nought is as usual.
@@ -74,7 +74,7 @@ func (db *DB) DropUnheld(ctx context.Context) error {
 	}
 	var held strings.Builder
 	for _, h := range holders {
-		fmt.Fprintf(&held, " AND NOT EXISTS (SELECT 1 FROM %s.%s h WHERE h.%s = f.id)", search.Quote(h.Schema), search.Quote(h.Table), search.Quote(h.Column))
+		fmt.Fprintf(&held, " AND NOT EXISTS (SELECT 1 FROM %s.%s h WHERE h.%s = f.id)", sqlgen.Quote(h.Schema), sqlgen.Quote(h.Table), sqlgen.Quote(h.Column))
 	}
 	_, err = db.ExecContext(ctx, `DELETE FROM plainpath.file WHERE id IN (SELECT f.id FROM plainpath.file f WHERE f.kept AND f.added_at < $1`+held.String()+` ORDER BY f.id LIMIT $2)`, db.Now().Add(-unheldAfter), mostLarge)
 	if err != nil {

@@ -7,8 +7,8 @@ import (
 	"strings"
 
 	"plainpath/core/model"
-	"plainpath/core/search"
 	"plainpath/core/value"
+	"plainpath/postgres/sqlgen"
 )
 
 var columnTypes = map[value.Kind]string{value.KindText: "text", value.KindWhole: "bigint", value.KindDecimal: "numeric",
@@ -22,7 +22,7 @@ func (c *convergence) columns(o *model.Object) {
 	}
 	c.hide(o)
 	if len(c.alterations) > 0 {
-		c.exec("ALTER TABLE %s %s", search.Space{Schema: c.schema}.Table(o.Key), strings.Join(c.alterations, ", "))
+		c.exec("ALTER TABLE %s %s", sqlgen.Space{Schema: c.schema}.Table(o.Key), strings.Join(c.alterations, ", "))
 	}
 	c.alterations = nil
 }
@@ -32,9 +32,9 @@ func (c *convergence) alter(format string, args ...any) {
 }
 
 func (c *convergence) drop(table, name string) {
-	t := search.Space{Schema: c.schema}.Table(table)
-	c.exec(`ALTER TABLE %s DROP COLUMN %s`, t, search.Quote(name))
-	c.exec(`ALTER TABLE %s DROP COLUMN IF EXISTS %s`, t, search.Quote(name+"_currency"))
+	t := sqlgen.Space{Schema: c.schema}.Table(table)
+	c.exec(`ALTER TABLE %s DROP COLUMN %s`, t, sqlgen.Quote(name))
+	c.exec(`ALTER TABLE %s DROP COLUMN IF EXISTS %s`, t, sqlgen.Quote(name+"_currency"))
 	delete(c.have, columnName{table, name})
 }
 
@@ -44,7 +44,7 @@ func (c *convergence) column(o *model.Object, f *model.Field) {
 		c.drop(o.Key, f.Key) // an earlier program stored what is worked out
 		exists = false
 	}
-	t, name := search.Space{Schema: c.schema}.Table(o.Key), search.Quote(f.Key)
+	t, name := sqlgen.Space{Schema: c.schema}.Table(o.Key), sqlgen.Quote(f.Key)
 	switch {
 	case f.Type == model.WorkedOut: // has no column: it is worked out when it is read
 		return
@@ -68,15 +68,15 @@ func (c *convergence) remember(t, name, how string, made *model.Field) {
 	if err != nil && c.err == nil {
 		c.err = fmt.Errorf("noting what %s was made from: %w", name, err)
 	}
-	c.exec(`COMMENT ON COLUMN %s.%s IS %s`, t, name, search.Quoted(how+string(raw)))
+	c.exec(`COMMENT ON COLUMN %s.%s IS %s`, t, name, sqlgen.Quoted(how+string(raw)))
 }
 
 // hide lets columns that are no longer fields be empty.
 func (c *convergence) hide(o *model.Object) {
 	for name, have := range c.have {
 		if name.table == o.Key && have.made != nil && !have.hidden && o.Field(name.column) == nil {
-			c.alter("ALTER COLUMN %s DROP NOT NULL", search.Quote(name.column))
-			c.remember(search.Space{Schema: c.schema}.Table(o.Key), search.Quote(name.column), hiddenFrom, have.made)
+			c.alter("ALTER COLUMN %s DROP NOT NULL", sqlgen.Quote(name.column))
+			c.remember(sqlgen.Space{Schema: c.schema}.Table(o.Key), sqlgen.Quote(name.column), hiddenFrom, have.made)
 		}
 	}
 }
@@ -90,20 +90,20 @@ func (c *convergence) add(o *model.Object, f *model.Field, t, name string) {
 		if err := c.tx.GetContext(c.ctx, &sequence, `SELECT pg_get_serial_sequence($1, $2)`, t, ready); err != nil && c.err == nil {
 			c.err = fmt.Errorf("looking for the numbers of %s: %w", f.Label, err)
 		}
-		c.exec(`ALTER TABLE %s RENAME COLUMN %s TO %s`, t, search.Quote(ready), name)
-		if called := nameOf(o.Key, f.Key, sequenceKind); !strings.HasSuffix(sequence, "."+search.Quote(called)) { // the object got another key since
-			c.exec(`ALTER SEQUENCE %s RENAME TO %s`, sequence, search.Quote(called))
+		c.exec(`ALTER TABLE %s RENAME COLUMN %s TO %s`, t, sqlgen.Quote(ready), name)
+		if called := nameOf(o.Key, f.Key, sequenceKind); !strings.HasSuffix(sequence, "."+sqlgen.Quote(called)) { // the object got another key since
+			c.exec(`ALTER SEQUENCE %s RENAME TO %s`, sequence, sqlgen.Quote(called))
 		}
 	case f.Type == model.Number:
-		sequence := search.Quote(c.schema) + "." + search.Quote(nameOf(o.Key, f.Key, sequenceKind))
+		sequence := sqlgen.Quote(c.schema) + "." + sqlgen.Quote(nameOf(o.Key, f.Key, sequenceKind))
 		c.exec(`CREATE SEQUENCE IF NOT EXISTS %s`, sequence)
 		c.exec(`ALTER TABLE %s ADD COLUMN %s bigint DEFAULT nextval('%s')`, t, name, sequence)
 		c.exec(`ALTER SEQUENCE %s OWNED BY %s.%s`, sequence, t, name)
 	default:
-		k := search.Literally(c.given(f), f.Kind())
+		k := sqlgen.Literally(c.given(f), f.Kind())
 		c.addFilled(t, name, kind, k.SQL)
 		if f.Kind() == value.KindMoney {
-			c.addFilled(t, search.Quote(f.Key+"_currency"), "text", k.Currency)
+			c.addFilled(t, sqlgen.Quote(f.Key+"_currency"), "text", k.Currency)
 		}
 	}
 }
@@ -134,10 +134,10 @@ func (c *convergence) silently(t string, work func()) {
 // constraints gives the column of a field those that the field asks for. Was is what the column
 // was made from before, nil when it is new.
 func (c *convergence) constraints(o *model.Object, was, f *model.Field, t string) {
-	name := search.Quote(f.Key)
+	name := sqlgen.Quote(f.Key)
 	there := func(kind string) bool { return c.constrained[columnName{o.Key, nameOf(o.Key, f.Key, kind)}] }
 	constraint := func(kind, definition string) {
-		id := search.Quote(nameOf(o.Key, f.Key, kind))
+		id := sqlgen.Quote(nameOf(o.Key, f.Key, kind))
 		if there(kind) {
 			c.alter("DROP CONSTRAINT %s", id)
 		}
@@ -161,8 +161,8 @@ func (c *convergence) constraints(o *model.Object, was, f *model.Field, t string
 	if !f.Distinct() || !there("unique") {
 		unique := when(f.Distinct(), fmt.Sprintf("UNIQUE (%s)", name))
 		if ready := c.ready(o.Key, readyNote(was, f)+" unique"); ready != "" {
-			unique = "UNIQUE USING INDEX " + search.Quote(ready)
-			c.exec("COMMENT ON INDEX %s.%s IS NULL", search.Quote(c.schema), search.Quote(ready))
+			unique = "UNIQUE USING INDEX " + sqlgen.Quote(ready)
+			c.exec("COMMENT ON INDEX %s.%s IS NULL", sqlgen.Quote(c.schema), sqlgen.Quote(ready))
 		}
 		constraint("unique", unique)
 	}
@@ -176,12 +176,12 @@ func (c *convergence) constraints(o *model.Object, was, f *model.Field, t string
 	switch {
 	case target == "" || c.alone || there("reference") && was != nil && was.Target() == target:
 	case ready != "":
-		id := search.Quote(nameOf(o.Key, f.Key, "reference"))
+		id := sqlgen.Quote(nameOf(o.Key, f.Key, "reference"))
 		c.exec("ALTER TABLE %s DROP CONSTRAINT IF EXISTS %s", t, id)
-		c.exec("ALTER TABLE %s RENAME CONSTRAINT %s TO %s", t, search.Quote(ready), id)
+		c.exec("ALTER TABLE %s RENAME CONSTRAINT %s TO %s", t, sqlgen.Quote(ready), id)
 		c.exec("COMMENT ON CONSTRAINT %s ON %s IS NULL", id, t)
 	default:
-		constraint("reference", "FOREIGN KEY ("+name+") REFERENCES "+search.Space{Schema: c.schema}.Table(target)+" (id)")
+		constraint("reference", "FOREIGN KEY ("+name+") REFERENCES "+sqlgen.Space{Schema: c.schema}.Table(target)+" (id)")
 	}
 }
 
@@ -200,12 +200,12 @@ func checks(f *model.Field, name string) map[string]string {
 		measure = "char_length(" + name + ")"
 		out["filled"] = fmt.Sprintf("CHECK (%s <> '')", name)
 	case value.KindMoney:
-		out["currency"] = fmt.Sprintf("CHECK ((%s IS NULL) = (%s IS NULL))", name, search.Quote(f.Key+"_currency"))
+		out["currency"] = fmt.Sprintf("CHECK ((%s IS NULL) = (%s IS NULL))", name, sqlgen.Quote(f.Key+"_currency"))
 	}
 	if f.Type.Chosen() {
 		values := make([]string, len(f.Choices))
 		for i, v := range f.Choices {
-			values[i] = search.Quoted(v.Key)
+			values[i] = sqlgen.Quoted(v.Key)
 		}
 		out["choice"] = fmt.Sprintf("CHECK (%s IN (%s))", name, strings.Join(values, ", "))
 		if f.Type == model.Choices {

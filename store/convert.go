@@ -6,8 +6,8 @@ import (
 	"strings"
 
 	"plainpath/core/model"
-	"plainpath/core/search"
 	"plainpath/core/value"
+	"plainpath/postgres/sqlgen"
 )
 
 func (c *convergence) conversion(was, f *model.Field) model.Conversion {
@@ -24,7 +24,7 @@ func (c *convergence) values(o *model.Object, was, f *model.Field, each func(raw
 		}
 	}
 	rows, err := c.tx.QueryContext(c.ctx, fmt.Sprintf("SELECT DISTINCT %s FROM %s t WHERE NOT (t.%s IS NULL)",
-		held(was, "t."), search.Space{Schema: c.schema}.Table(o.Key), search.Quote(was.Key)))
+		held(was, "t."), sqlgen.Space{Schema: c.schema}.Table(o.Key), sqlgen.Quote(was.Key)))
 	if err != nil {
 		return fmt.Errorf("reading %s: %w", was.Label, err)
 	}
@@ -102,8 +102,8 @@ func (c *convergence) names(o *model.Object) (map[string][]int64, map[int64]stri
 		ID   int64
 		Name string
 	}
-	label := search.Quote(o.LabelField)
-	err := c.tx.SelectContext(c.ctx, &rows, fmt.Sprintf("SELECT id, %s AS name FROM %s WHERE %s IS NOT NULL ORDER BY id", label, search.Space{Schema: c.schema}.Table(o.Key), label))
+	label := sqlgen.Quote(o.LabelField)
+	err := c.tx.SelectContext(c.ctx, &rows, fmt.Sprintf("SELECT id, %s AS name FROM %s WHERE %s IS NOT NULL ORDER BY id", label, sqlgen.Space{Schema: c.schema}.Table(o.Key), label))
 	if err != nil {
 		return nil, nil, fmt.Errorf("reading what %s are called: %w", o.Plural, err)
 	}
@@ -128,7 +128,7 @@ func (c *convergence) convert(o *model.Object, was, f *model.Field, t string) {
 	var raw, becomes, currencies []string
 	err := c.values(o, was, f, func(r string, v value.Value, _ error) {
 		raw = append(raw, r)
-		amount, currency := search.Literal(v), ""
+		amount, currency := sqlgen.Literal(v), ""
 		if m, ok := v.(value.Money); ok {
 			amount, currency = m.Amount.String(), m.Currency
 		}
@@ -138,13 +138,13 @@ func (c *convergence) convert(o *model.Object, was, f *model.Field, t string) {
 		c.err = err
 		return
 	}
-	fresh := search.Quote(f.Key + newColumn)
+	fresh := sqlgen.Quote(f.Key + newColumn)
 	kind, money := columnTypes[f.Kind()], f.Kind() == value.KindMoney
 	c.exec(`ALTER TABLE %s ADD COLUMN %s %s`, t, fresh, kind)
 	set := fmt.Sprintf("%s = m.becomes::%s", fresh, kind)
 	if money {
-		c.exec(`ALTER TABLE %s ADD COLUMN %s text`, t, search.Quote(f.Key+newColumn+"_currency"))
-		set += fmt.Sprintf(", %s = m.currency", search.Quote(f.Key+newColumn+"_currency"))
+		c.exec(`ALTER TABLE %s ADD COLUMN %s text`, t, sqlgen.Quote(f.Key+newColumn+"_currency"))
+		set += fmt.Sprintf(", %s = m.currency", sqlgen.Quote(f.Key+newColumn+"_currency"))
 	}
 	c.silently(t, func() {
 		if c.err != nil {
@@ -161,11 +161,11 @@ func (c *convergence) replace(o *model.Object, f *model.Field, t, by string) {
 	for _, kind := range constraintKinds {
 		delete(c.constrained, columnName{o.Key, nameOf(o.Key, f.Key, kind)})
 	}
-	c.exec(`ALTER TABLE %s DROP COLUMN %s`, t, search.Quote(f.Key))
-	c.exec(`ALTER TABLE %s DROP COLUMN IF EXISTS %s`, t, search.Quote(f.Key+"_currency"))
-	c.exec(`ALTER TABLE %s RENAME COLUMN %s TO %s`, t, search.Quote(by), search.Quote(f.Key))
+	c.exec(`ALTER TABLE %s DROP COLUMN %s`, t, sqlgen.Quote(f.Key))
+	c.exec(`ALTER TABLE %s DROP COLUMN IF EXISTS %s`, t, sqlgen.Quote(f.Key+"_currency"))
+	c.exec(`ALTER TABLE %s RENAME COLUMN %s TO %s`, t, sqlgen.Quote(by), sqlgen.Quote(f.Key))
 	if f.Kind() == value.KindMoney {
-		c.exec(`ALTER TABLE %s RENAME COLUMN %s TO %s`, t, search.Quote(by+"_currency"), search.Quote(f.Key+"_currency"))
+		c.exec(`ALTER TABLE %s RENAME COLUMN %s TO %s`, t, sqlgen.Quote(by+"_currency"), sqlgen.Quote(f.Key+"_currency"))
 	}
 }
 

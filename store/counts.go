@@ -10,8 +10,9 @@ import (
 
 	"golang.org/x/sync/singleflight"
 
-	"plainpath/core/search"
+	"plainpath/core/query"
 	"plainpath/core/surface"
+	"plainpath/postgres/sqlgen"
 )
 
 // Counts keeps how many records lists have until records they are made of change. Whoever asks
@@ -67,7 +68,7 @@ func (c *Counts) drop(what ChangedObject) {
 	defer c.mu.Unlock()
 	table := ""
 	if what.Object != "" {
-		table = search.Quote(what.Schema) + "." + search.Quote(what.Object)
+		table = sqlgen.Quote(what.Schema) + "." + sqlgen.Quote(what.Object)
 	}
 	c.told++
 	c.last[table] = c.told
@@ -85,9 +86,9 @@ func (c *Counts) unchanged(sql string, since int64) bool {
 }
 
 // of gives the number that a statement counts.
-func (c *Counts) of(ctx context.Context, sql string, args []any, count func(context.Context) (int64, error)) (int64, error) {
+func (c *Counts) of(ctx context.Context, s sqlgen.Statement, count func(context.Context) (int64, error)) (int64, error) {
 	c.begin.Do(c.listen)
-	key := fmt.Sprintf("%s %q", sql, args)
+	key := fmt.Sprintf("%s %q", s.SQL, s.Args)
 	c.mu.Lock()
 	have, ok := c.kept[key]
 	since, heard := c.told, c.changes.listening.Load()
@@ -105,11 +106,11 @@ func (c *Counts) of(ctx context.Context, sql string, args []any, count func(cont
 		}
 		c.mu.Lock()
 		defer c.mu.Unlock()
-		if heard && c.changes.listening.Load() && c.unchanged(sql, since) {
+		if heard && c.changes.listening.Load() && c.unchanged(s.SQL, since) {
 			if len(c.kept) >= mostKept {
 				clear(c.kept)
 			}
-			c.kept[key] = kept{sql, n}
+			c.kept[key] = kept{s.SQL, n}
 		}
 		return n, nil
 	})
@@ -145,6 +146,10 @@ type counting struct {
 	counts *Counts
 }
 
-func (c counting) Count(ctx context.Context, sql string, args []any) (int64, error) {
-	return c.counts.of(ctx, sql, args, func(ctx context.Context) (int64, error) { return c.desk.Count(ctx, sql, args) })
+func (c counting) Count(ctx context.Context, q query.Query) (int64, error) {
+	s, err := sqlgen.Count(c.Space(), q)
+	if err != nil || q.Waits() {
+		return 0, err
+	}
+	return c.counts.of(ctx, s, func(ctx context.Context) (int64, error) { return c.number(ctx, s) })
 }

@@ -5,10 +5,11 @@ import (
 	"errors"
 	"fmt"
 
+	"plainpath/postgres/sqlgen"
+
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/rules"
-	"plainpath/core/search"
 	"plainpath/core/value"
 )
 
@@ -51,12 +52,12 @@ func (s *Desks) Evaluate(ctx context.Context, p Place, object string, ask Evalua
 	} else if err != nil {
 		return out, err
 	}
-	query, args, err := search.CompileValue(d.Space(), object, ask.Record, program, d.Base())
+	asked, err := sqlgen.Value(d.Space(), object, ask.Record, program, d.Base())
 	if err != nil {
 		out.Problem = &model.Problem{Text: err.Error()}
 		return out, nil
 	}
-	row, err := d.db.QueryRowxContext(ctx, query, args...).SliceScan()
+	row, err := d.db.QueryRowxContext(ctx, asked.SQL, arguments(asked)...).SliceScan()
 	if err != nil {
 		return out, fmt.Errorf("computing %q: %w", ask.Expression, err)
 	}
@@ -64,7 +65,7 @@ func (s *Desks) Evaluate(ctx context.Context, p Place, object string, ask Evalua
 		out.Problem = &model.Problem{Text: why}
 		return out, nil
 	}
-	v, err := search.DecodeValue(program.Type.Kind, row[0], row[1])
+	v, err := sqlgen.DecodeValue(program.Type.Kind, row[0], row[1])
 	if err != nil {
 		return out, err
 	}

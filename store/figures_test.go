@@ -9,7 +9,7 @@ import (
 	"plainpath/core/act"
 	"plainpath/core/definition"
 	"plainpath/core/edit"
-	"plainpath/core/search"
+	"plainpath/core/query"
 	"plainpath/core/surface"
 	"plainpath/demo"
 	"plainpath/store"
@@ -21,7 +21,7 @@ func TestTotalsAreConvertedByTheRatesOfADay(t *testing.T) {
 	o := newOffice(t)
 	o.place.Person = personID(t, o.db, "fenn")
 	contracts := store.TableAt{Page: &store.PageTable{Page: "customers", Part: "contracts"}}
-	converted := surface.LookTotal{Path: "yearly_fee", Of: search.Sum, Converted: true}
+	converted := surface.LookTotal{Path: "yearly_fee", Of: query.Sum, Converted: true}
 	var first, last string
 	if err := o.db.QueryRow(`SELECT min(day)::text, max(day)::text FROM liftcare_trial.exchange_rate`).Scan(&first, &last); err != nil {
 		t.Fatal(err)
@@ -80,7 +80,7 @@ func TestTotalsAreConvertedByTheRatesOfADay(t *testing.T) {
 	if err != nil || len(g.Totals[0].Values) != 4 {
 		t.Errorf("%+v, %v", g.Totals, err)
 	}
-	p, err := o.tables().Proof(t.Context(), o.place, contracts, surface.Look{Totals: []surface.LookTotal{converted, {Path: "yearly_fee", Of: search.Greatest}, {Path: "ends", Of: search.Count}}}, false)
+	p, err := o.tables().Proof(t.Context(), o.place, contracts, surface.Look{Totals: []surface.LookTotal{converted, {Path: "yearly_fee", Of: query.Greatest}, {Path: "ends", Of: query.Count}}}, false)
 	if err != nil || len(p.Figures) != 3 {
 		t.Fatalf("%+v, %v", p.Figures, err)
 	}
@@ -104,13 +104,13 @@ func TestTotalsAreConvertedByTheRatesOfADay(t *testing.T) {
 	refused := func(why string, total surface.LookTotal) {
 		t.Helper()
 		_, err := o.tables().Groups(t.Context(), o.place, store.TableAt{Object: "contract"}, surface.Look{Totals: []surface.LookTotal{total}})
-		var wrong *search.LookError
+		var wrong *query.LookError
 		if !errors.As(err, &wrong) || !strings.Contains(wrong.Text, why) {
 			t.Errorf("%v, want %q", err, why)
 		}
 	}
-	refused("no count", surface.LookTotal{Path: "yearly_fee", Of: search.Count})
-	refused("no amount", surface.LookTotal{Path: "starts", Of: search.Greatest, Converted: true})
+	refused("no count", surface.LookTotal{Path: "yearly_fee", Of: query.Count})
+	refused("no amount", surface.LookTotal{Path: "starts", Of: query.Greatest, Converted: true})
 	o.place.Person = personID(t, o.db, "mara")
 	if _, err := o.db.Exec(`UPDATE plainpath.document SET body = body #- '{objects,exchange_rate}', revision = revision + 1 WHERE kind = 'role' AND key = 'service_manager'`); err != nil {
 		t.Fatal(err)
@@ -122,7 +122,7 @@ func TestTotalsAreConvertedByTheRatesOfADay(t *testing.T) {
 func TestAGroupHasAProofOfItsOwn(t *testing.T) {
 	o := newOffice(t)
 	o.place.Person = personID(t, o.db, "dana")
-	look := surface.Look{Group: &surface.LookGroup{Path: "opened", Span: search.Month}, Text: "door", Totals: []surface.LookTotal{{Path: "lift.stops", Of: search.Average}}}
+	look := surface.Look{Group: &surface.LookGroup{Path: "opened", Span: query.Month}, Text: "door", Totals: []surface.LookTotal{{Path: "lift.stops", Of: query.Average}}}
 	at := onPage("calls", surface.Given{})
 	g, err := o.tables().Groups(t.Context(), o.place, at, look)
 	if err != nil || len(g.Groups) < 3 {

@@ -18,8 +18,8 @@ import (
 
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/surface"
 	"plainpath/core/value"
 )
@@ -220,9 +220,9 @@ func (s *Files) see(ctx context.Context, p Place, id int64) (FileView, error) {
 // seesFile says whether a file is the person's own or in a field they may see.
 func (d *desk) seesFile(ctx context.Context, id int64) (bool, error) {
 	m := d.Edition.Model
-	asks := []search.Query{{Object: model.FileObject, Where: predicate.Keys{id}}}
+	asks := []query.Query{{Object: model.FileObject, Where: predicate.Keys{id}}}
 	for _, r := range m.ReferrersTo(model.FileObject) {
-		grant, err := d.Space().Grant(r.Object.Key)
+		grant, err := d.Grant(r.Object.Key)
 		if err != nil {
 			return false, err
 		}
@@ -231,14 +231,14 @@ func (d *desk) seesFile(ctx context.Context, id int64) (bool, error) {
 			return false, err
 		}
 		if grant.MaySee() { // a filter, for it is the person who asks
-			asks = append(asks, search.Query{Object: r.Object.Key, Filter: predicate.Test{Path: at, Op: predicate.Is, Value: &value.Record{Object: model.FileObject, ID: id}}})
+			asks = append(asks, query.Query{Object: r.Object.Key, Filter: predicate.Test{Path: at, Op: predicate.Is, Value: &value.Record{Object: model.FileObject, ID: id}}})
 		}
 	}
 	picture, err := m.Path(model.PersonObject, "picture")
 	if err != nil {
 		return false, err
 	}
-	asks = append(asks, search.Query{Object: model.PersonObject, Filter: predicate.Test{Path: picture, Op: predicate.Is, Value: &value.Record{Object: model.FileObject, ID: id}}})
+	asks = append(asks, query.Query{Object: model.PersonObject, Filter: predicate.Test{Path: picture, Op: predicate.Is, Value: &value.Record{Object: model.FileObject, ID: id}}})
 	for _, ask := range asks {
 		n, err := records.Count(ctx, d, ask)
 		if err != nil || n > 0 {

@@ -6,19 +6,19 @@ import (
 	"fmt"
 
 	"plainpath/core/predicate"
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/surface"
 	"plainpath/core/value"
 )
 
 // Candidates is the search for the records that a reference of a record being edited may point
 // at.
-func (d *desk) Candidates(ctx context.Context, e surface.Editing, field string) (search.Query, error) {
+func (d *desk) Candidates(ctx context.Context, e surface.Editing, field string) (query.Query, error) {
 	o := d.Edition.Model.Object(e.Object)
 	in, err := editing(e)
 	if err != nil {
-		return search.Query{}, err
+		return query.Query{}, err
 	}
 	return d.candidates(ctx, o, d.Edition.Rules.Of(o.Key).Candidate(field), o.Field(field), in)
 }
@@ -35,7 +35,7 @@ func (d *desk) Misfit(ctx context.Context, e surface.Editing, field string, chos
 		return "", nil
 	}
 	q.Limit, q.Filter = 1, predicate.Keys{chosen}
-	found, _, err := records.Select(ctx, d, q)
+	found, err := records.Select(ctx, d, q)
 	if err != nil || len(found) > 0 {
 		return "", err
 	}

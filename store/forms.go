@@ -8,8 +8,8 @@ import (
 
 	"plainpath/core/access"
 	"plainpath/core/model"
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/surface"
 	"plainpath/core/value"
 )
@@ -56,7 +56,7 @@ func (s *Desks) Form(ctx context.Context, p Place, object string, id int64) (For
 
 func (d *desk) form(ctx context.Context, o *model.Object, id int64) (FormView, error) {
 	out := FormView{ID: id, Values: map[string]any{}, Fixed: []string{}}
-	grant, err := d.Space().Grant(o.Key)
+	grant, err := d.Grant(o.Key)
 	if err != nil {
 		return out, err
 	}
@@ -327,8 +327,8 @@ func (s *Desks) Remove(ctx context.Context, p Place, object string, id int64) er
 }
 
 // edited is a record as a form has it: what is stored, and what was entered over it.
-func (d *desk) edited(ctx context.Context, o *model.Object, id int64, given map[string]json.RawMessage) (*search.Edited, error) {
-	out := &search.Edited{Object: o.Key, Values: map[string]value.Value{}}
+func (d *desk) edited(ctx context.Context, o *model.Object, id int64, given map[string]json.RawMessage) (*query.Edited, error) {
+	out := &query.Edited{Object: o.Key, Values: map[string]value.Value{}}
 	if id != 0 {
 		record, err := d.record(ctx, o, id)
 		if err != nil {

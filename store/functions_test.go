@@ -12,8 +12,8 @@ import (
 	"plainpath/core/definition"
 	"plainpath/core/edition"
 	"plainpath/core/model"
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/value"
 	"plainpath/store"
 	"plainpath/testdb"
@@ -107,10 +107,10 @@ func TestEveryFunctionGivesTheSameInSQLAndInGo(t *testing.T) {
 			t.Fatal(err)
 		}
 		for _, rec := range w.records["o"] {
-			w.workOut(t, d.Space(), o, rec)
+			w.workOut(t, d, o, rec)
 		}
 		for _, f := range o.Fields[plain:] {
-			found, _, err := records.Select(t.Context(), d, search.Query{Object: "o", Columns: []model.Path{w.path(t, "o", f.Key)}})
+			found, err := records.Select(t.Context(), d, query.Query{Object: "o", Columns: []model.Path{w.path(t, "o", f.Key)}})
 			if err != nil || len(found) != len(w.records["o"]) {
 				t.Errorf("%s: %d records, %v", f.Expression, len(found), err)
 				continue

@@ -10,7 +10,7 @@ import (
 	"github.com/jmoiron/sqlx"
 
 	"plainpath/core/definition"
-	"plainpath/core/search"
+	"plainpath/postgres/sqlgen"
 )
 
 // Hidden is what is stored and not shown any more, because its object or field was taken away.
@@ -84,7 +84,7 @@ func (db *DB) hidden(ctx context.Context, tx *sqlx.Tx, app string, inForce []def
 			switch {
 			case o == nil && name.column == "revision": // every record has one, the history none
 			case o != nil && column.made != nil && o.Field(name.column) == nil:
-				at.Field, counted = name.column, search.Quote(stood.column)
+				at.Field, counted = name.column, sqlgen.Quote(stood.column)
 			default:
 				continue
 			}
@@ -100,7 +100,7 @@ func (db *DB) hidden(ctx context.Context, tx *sqlx.Tx, app string, inForce []def
 			if space.key == Production {
 				n = &h.Production
 			}
-			if err := tx.GetContext(ctx, n, fmt.Sprintf("SELECT count(%s) FROM %s", counted, search.Space{Schema: schema}.Table(stood.table))); err != nil {
+			if err := tx.GetContext(ctx, n, fmt.Sprintf("SELECT count(%s) FROM %s", counted, sqlgen.Space{Schema: schema}.Table(stood.table))); err != nil {
 				return nil, fmt.Errorf("counting what is hidden: %w", err)
 			}
 		}
@@ -157,10 +157,10 @@ func (db *DB) dropOne(ctx context.Context, tx *sqlx.Tx, app string, inForce []de
 		if err := tx.GetContext(ctx, &schema, `SELECT schema FROM plainpath.space WHERE app = $1 AND key = $2`, app, space); err != nil {
 			return fmt.Errorf("finding the spaces: %w", err)
 		}
-		table := search.Space{Schema: schema}.Table(d.Object)
+		table := sqlgen.Space{Schema: schema}.Table(d.Object)
 		statements := []string{"DROP TABLE IF EXISTS " + table + " CASCADE"} // hidden columns may refer to it
 		if d.Field != "" {
-			statements = []string{"ALTER TABLE IF EXISTS " + table + " DROP COLUMN IF EXISTS " + search.Quote(d.Field), "ALTER TABLE IF EXISTS " + table + " DROP COLUMN IF EXISTS " + search.Quote(d.Field+"_currency")}
+			statements = []string{"ALTER TABLE IF EXISTS " + table + " DROP COLUMN IF EXISTS " + sqlgen.Quote(d.Field), "ALTER TABLE IF EXISTS " + table + " DROP COLUMN IF EXISTS " + sqlgen.Quote(d.Field+"_currency")}
 		}
 		for _, sql := range statements {
 			if _, err := tx.ExecContext(ctx, sql); err != nil {

@@ -10,7 +10,7 @@ import (
 
 	"plainpath/core/edition"
 	"plainpath/core/model"
-	"plainpath/core/search"
+	"plainpath/postgres/sqlgen"
 )
 
 // mostAtOnce is how many records a table may have for all of them to be gone through while others
@@ -34,7 +34,7 @@ const workedOut = "worked out "
 
 // indexWork compares the indexes of objects with those that queries count on.
 func (c *convergence) indexWork(keys []string) (map[string][]indexWork, error) {
-	space := search.Space{Model: c.model, Schema: c.schema, Worked: c.edition.WorkedOut}
+	space := sqlgen.Space{Model: c.model, Schema: c.schema, Worked: c.edition.WorkedOut}
 	out, named := map[string][]indexWork{}, map[string]bool{}
 	for _, key := range keys {
 		o := c.model.Object(key)
@@ -44,7 +44,7 @@ func (c *convergence) indexWork(keys []string) (map[string][]indexWork, error) {
 			if err != nil {
 				return nil, fmt.Errorf("indexing %s of %s: %w", f.Label, o.Label, err)
 			}
-			for _, kind := range search.IndexKinds {
+			for _, kind := range sqlgen.IndexKinds {
 				w := indexWork{name: nameOf(o.Key, f.Key, string(kind)), table: space.Table(o.Key), from: wanted[kind]}
 				var note string
 				note, w.drop = c.indexed[w.name]
@@ -97,15 +97,15 @@ func (c *convergence) indexes(keys []string) {
 // statements carry the work out, concurrently or in a transaction.
 func (w indexWork) statements(schema, concurrently string) []string {
 	var out []string
-	name := search.Quote(schema) + "." + search.Quote(w.name)
+	name := sqlgen.Quote(schema) + "." + sqlgen.Quote(w.name)
 	if w.drop {
 		out = append(out, fmt.Sprintf("DROP INDEX %s %s", concurrently, name))
 	}
 	if w.from != "" {
-		out = append(out, fmt.Sprintf("CREATE INDEX %s %s ON %s %s", concurrently, search.Quote(w.name), w.table, w.from))
+		out = append(out, fmt.Sprintf("CREATE INDEX %s %s ON %s %s", concurrently, sqlgen.Quote(w.name), w.table, w.from))
 	}
 	if w.note != "" && w.from != "" {
-		out = append(out, fmt.Sprintf("COMMENT ON INDEX %s IS %s", name, search.Quoted(w.note)))
+		out = append(out, fmt.Sprintf("COMMENT ON INDEX %s IS %s", name, sqlgen.Quoted(w.note)))
 	}
 	return out
 }
@@ -116,7 +116,7 @@ func (c *convergence) many(table string) bool {
 		return full
 	}
 	var n int
-	if err := c.tx.GetContext(c.ctx, &n, fmt.Sprintf("SELECT count(*) FROM (SELECT 1 FROM %s LIMIT %d) taken", search.Space{Schema: c.schema}.Table(table), c.most+1)); err != nil {
+	if err := c.tx.GetContext(c.ctx, &n, fmt.Sprintf("SELECT count(*) FROM (SELECT 1 FROM %s LIMIT %d) taken", sqlgen.Space{Schema: c.schema}.Table(table), c.most+1)); err != nil {
 		c.err = fmt.Errorf("counting the records of %s: %w", table, err)
 	}
 	if c.full == nil {

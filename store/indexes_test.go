@@ -8,10 +8,11 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
-	"plainpath/core/search"
+	"plainpath/core/query"
 	"plainpath/core/surface"
 	"plainpath/core/value"
 	"plainpath/demo"
+	"plainpath/postgres/sqlgen"
 	"plainpath/store"
 )
 
@@ -56,16 +57,16 @@ func TestIndexesOverManyRecordsAreMadeInTheBackground(t *testing.T) {
 		return predicate.Test{Path: path(field), Op: predicate.Contains, Value: value.Text(text)}
 	}
 	policy, _ := access.Compile(e.Model, "", []access.Role{{Key: "role", Objects: map[string]access.Right{"engineer": {See: true}}}})
-	space := search.Space{Model: e.Model, Schema: "liftcare_trial", Worked: e.WorkedOut, Grant: func(object string) (access.Grant, error) {
+	space := sqlgen.Space{Model: e.Model, Schema: "liftcare_trial", Worked: e.WorkedOut, Grant: func(object string) (access.Grant, error) {
 		return policy.Grant(e.Model, access.Person{Roles: []string{"role"}}, object, expr.Values{})
 	}}
-	for index, q := range map[string]search.Query{
-		"engineer.name.order":           {Order: []search.Order{{Path: path("name")}}, Limit: 50},
+	for index, q := range map[string]query.Query{
+		"engineer.name.order":           {Order: []query.Order{{Path: path("name")}}, Limit: 50},
 		"engineer.name.folded":          {Where: contains("name", "ÖDMARK77, ann7")},
 		"engineer.last_name.unaccented": {Where: contains("last_name", "odmark777")},
 	} {
 		q.Object = "engineer"
-		sel, err := q.Compile(space)
+		sel, err := sqlgen.Select(space, q)
 		if err != nil {
 			t.Fatal(err)
 		}

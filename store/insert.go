@@ -6,8 +6,8 @@ import (
 
 	"plainpath/core/model"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/value"
+	"plainpath/postgres/sqlgen"
 )
 
 // arrays are the values of a statement as one array for each column, each sent as text
@@ -41,7 +41,7 @@ func (a *arrays) column(name, kind string, rows [][]value.Value, cell func([]val
 		cells[i] = cell(row)
 	}
 	u := a.send(cells, "text[]")
-	a.columns = append(a.columns, search.Quote(name))
+	a.columns = append(a.columns, sqlgen.Quote(name))
 	a.values = append(a.values, "u."+u+"::"+kind)
 }
 
@@ -90,7 +90,7 @@ func (d *desk) numbers(o *model.Object, give func(column, sql string)) {
 	give("id", fmt.Sprintf("%d + u.place", rehearsedKeys+*d.rehearsed))
 	for i := range o.Fields {
 		if f := &o.Fields[i]; f.Type == model.Number {
-			give(search.Column(f), fmt.Sprintf("%d + u.place", rehearsedNumbers+*d.rehearsed))
+			give(sqlgen.Column(f), fmt.Sprintf("%d + u.place", rehearsedNumbers+*d.rehearsed))
 		}
 	}
 }
@@ -105,7 +105,7 @@ func text(v value.Value) *string {
 	case *value.Record:
 		s = fmt.Sprint(x.ID)
 	default:
-		s = search.Literal(v)
+		s = sqlgen.Literal(v)
 	}
 	return &s
 }

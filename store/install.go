@@ -9,7 +9,6 @@ import (
 	"golang.org/x/sync/semaphore"
 
 	"plainpath/core/definition"
-	"plainpath/core/model"
 	"plainpath/core/records"
 )
 
@@ -78,9 +77,8 @@ func (db *DB) draftWhere(ctx context.Context, p Place) (Where, error) {
 // Seeding is a space being filled.
 type Seeding struct {
 	Desk
-	Model *model.Model
-	Now   time.Time
-	desk  *desk
+	Now  time.Time
+	desk *desk
 }
 
 // Add writes records; nobody's rights are asked for.
@@ -114,7 +112,7 @@ func (db *DB) Seed(ctx context.Context, app, space string, person int64, fill fu
 	}
 	err = db.in(ctx, func(tx *sqlx.Tx) error {
 		d := newDesk(tx, w)
-		return fill(Seeding{d, w.Edition.Model, d.Now(), d})
+		return fill(Seeding{d, d.Now(), d})
 	})
 	if err != nil {
 		return err

@@ -12,7 +12,7 @@ import (
 	"plainpath/core/edit"
 	"plainpath/core/intake"
 	"plainpath/core/model"
-	"plainpath/core/search"
+	"plainpath/postgres/sqlgen"
 )
 
 // intakeMade is what an import has made for its rows, by object: its new fields, or none where
@@ -149,7 +149,7 @@ func (s *Intakes) unmakeObject(ctx context.Context, tx *sqlx.Tx, r intakeRow, ob
 	if err := tx.GetContext(ctx, &schema, `SELECT schema FROM plainpath.space WHERE app = $1 AND key = $2`, r.App, r.Space); err != nil {
 		return fmt.Errorf("finding the space: %w", err)
 	}
-	table := search.Space{Schema: schema}.Table(object)
+	table := sqlgen.Space{Schema: schema}.Table(object)
 	var used bool
 	if err := tx.GetContext(ctx, &used, "SELECT EXISTS (SELECT FROM "+table+")"); err != nil {
 		return fmt.Errorf("looking for records: %w", err)

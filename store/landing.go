@@ -11,8 +11,8 @@ import (
 	"plainpath/core/intake"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
-	"plainpath/core/search"
 	"plainpath/core/value"
+	"plainpath/postgres/sqlgen"
 )
 
 // recognise finds the stored records that rows are about.
@@ -24,7 +24,7 @@ func (s *staging) recognise(ctx context.Context) error {
 	if key == nil || key.Target() != "" {
 		return &RejectedError{fmt.Sprintf("%s cannot be recognised by %q.", s.object.Plural, s.plan.Key)}
 	}
-	column := search.Quote(key.Key)
+	column := sqlgen.Quote(key.Key)
 	if err := s.drop(ctx, s.heading(n), "DELETE FROM "+s.name+" WHERE "+column+" IS NULL RETURNING line, '' AS value, $1 AS reason", key.Label+" is required to recognise the record"); err != nil {
 		return err
 	}
@@ -65,7 +65,7 @@ func (s *staging) doubles(ctx context.Context) error {
 		if f == nil || !f.Unique && f.Key != s.plan.Key {
 			continue
 		}
-		column := search.Quote(f.Key)
+		column := sqlgen.Quote(f.Key)
 		twice := "SELECT line, min(line) OVER (PARTITION BY " + column + ") AS first FROM " + s.name + " WHERE " + column + " IS NOT NULL"
 		err := s.drop(ctx, s.heading(n), "DELETE FROM "+s.name+" s USING ("+twice+") t WHERE t.line = s.line AND t.line <> t.first RETURNING s.line, s."+column+"::text AS value, 'line ' || t.first || ' has the same '||$1 AS reason", f.Label)
 		if err != nil {
@@ -94,7 +94,7 @@ func (s *staging) needed(ctx context.Context) error {
 		if f == nil || !f.Required || !s.leaves(n) || f.Type == model.Number {
 			continue
 		}
-		err := s.drop(ctx, s.heading(n), "DELETE FROM "+s.name+" WHERE old IS NULL AND "+search.Quote(f.Key)+" IS NULL RETURNING line, '' AS value, $1 AS reason", f.Label+" is required")
+		err := s.drop(ctx, s.heading(n), "DELETE FROM "+s.name+" WHERE old IS NULL AND "+sqlgen.Quote(f.Key)+" IS NULL RETURNING line, '' AS value, $1 AS reason", f.Label+" is required")
 		if err != nil {
 			return err
 		}
@@ -222,13 +222,13 @@ func (s *staging) fillIn(columns, values *[]string) error {
 		if n, _ := s.column(f.Key); n >= 0 || blank.Rows[0][i] == nil {
 			continue
 		}
-		k := search.Literally(blank.Rows[0][i], f.Kind())
+		k := sqlgen.Literally(blank.Rows[0][i], f.Kind())
 		if r, ok := blank.Rows[0][i].(*value.Record); ok {
 			k.SQL = fmt.Sprint(r.ID)
 		}
-		*columns, *values = append(*columns, search.Quote(f.Key)), append(*values, k.SQL)
+		*columns, *values = append(*columns, sqlgen.Quote(f.Key)), append(*values, k.SQL)
 		if f.Kind() == value.KindMoney {
-			*columns, *values = append(*columns, search.Quote(f.Key+"_currency")), append(*values, k.Currency)
+			*columns, *values = append(*columns, sqlgen.Quote(f.Key+"_currency")), append(*values, k.Currency)
 		}
 	}
 	return nil

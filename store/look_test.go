@@ -10,12 +10,14 @@ import (
 	"testing"
 	"time"
 
+	"plainpath/core/predicate/oracle"
+
 	"github.com/shopspring/decimal"
 
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
-	"plainpath/core/search"
+	"plainpath/core/query"
 	"plainpath/core/surface"
 	"plainpath/core/value"
 	"plainpath/store"
@@ -166,7 +168,7 @@ func (w *world) searched(t *testing.T, object string) predicate.Predicate {
 
 func (w *world) holds(t *testing.T, p predicate.Predicate, rec *value.Record) bool {
 	t.Helper()
-	ok, err := p.Eval(w, rec)
+	ok, err := oracle.Holds(p, w, rec)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -200,7 +202,7 @@ func (w *world) prove(t *testing.T, d store.Desk, l *surface.Listing, where pred
 	if of.In != slices.Contains(want, rec) || len(of.Steps) != len(proof.Steps) {
 		t.Fatalf("%s: of %d it says %+v", wire(look), rec.ID, of)
 	}
-	for i, part := range search.Split(where) {
+	for i, part := range query.Split(where) {
 		if of.Steps[i].Holds != w.holds(t, part, rec) {
 			t.Fatalf("of %d it says %+v", rec.ID, of.Steps[i])
 		}
@@ -278,9 +280,9 @@ func (w *world) look(t *testing.T, object string) surface.Look {
 		}
 	}
 	for range w.r.IntN(4) {
-		of := []search.Aggregate{search.Sum, search.Average, search.Least, search.Greatest}[w.r.IntN(4)]
+		of := []query.Aggregate{query.Sum, query.Average, query.Least, query.Greatest}[w.r.IntN(4)]
 		p, ok := w.anyPath(t, object, func(f *model.Field) bool {
-			return search.CheckTotal(search.Total{Path: model.Path{Fields: []*model.Field{f}}, Of: of}) == nil
+			return query.CheckTotal(query.Total{Path: model.Path{Fields: []*model.Field{f}}, Of: of}) == nil
 		})
 		if ok {
 			out.Totals = append(out.Totals, surface.LookTotal{Path: p.String(), Of: of})
@@ -289,7 +291,7 @@ func (w *world) look(t *testing.T, object string) surface.Look {
 	if p, ok := w.anyPath(t, object, func(f *model.Field) bool { return f.Type != model.LongText }); ok && w.r.IntN(4) > 0 {
 		out.Group = &surface.LookGroup{Path: p.String(), Desc: w.r.IntN(2) == 0}
 		if k := p.Last().Kind(); k == value.KindDate || k == value.KindInstant {
-			out.Group.Span = []search.Span{search.EachValue, search.Month, search.Year}[w.r.IntN(3)]
+			out.Group.Span = []query.Span{query.EachValue, query.Month, query.Year}[w.r.IntN(3)]
 		}
 	}
 	return out
@@ -311,7 +313,7 @@ func (w *world) found(t *testing.T, object string, look surface.Look) []*value.R
 			if err != nil {
 				t.Fatal(err)
 			}
-			ok, err := p.Eval(w, rec)
+			ok, err := oracle.Holds(p, w, rec)
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -400,11 +402,11 @@ func (w *world) key(t *testing.T, object string, g surface.LookGroup, rec *value
 	case value.Several: // in whatever order they were given
 		v = value.NewSeveral(slices.Sorted(slices.Values(x.Keys()))...)
 	}
-	if day, ok := v.(value.Instant); ok && g.Span != search.EachValue {
+	if day, ok := v.(value.Instant); ok && g.Span != query.EachValue {
 		v = value.DateOf(day.UTC())
 	}
-	if day, ok := v.(value.Date); ok && g.Span != search.EachValue {
-		if day.Day = 1; g.Span == search.Year {
+	if day, ok := v.(value.Date); ok && g.Span != query.EachValue {
+		if day.Day = 1; g.Span == query.Year {
 			day.Month = 1
 		}
 		v = day
@@ -440,11 +442,11 @@ func (w *world) totals(t *testing.T, look surface.Look, object string, records [
 		if kind == model.WorkedOut {
 			kind = p.Last().Result
 		}
-		if kind == model.Whole && (total.Of == search.Sum || total.Of == search.Average) {
+		if kind == model.Whole && (total.Of == query.Sum || total.Of == query.Average) {
 			kind = model.Decimal
 		}
 		f := surface.FigureView{Path: total.Path, Of: total.Of, Type: kind, Values: []any{}}
-		if failed != "" && total.Of != search.Count {
+		if failed != "" && total.Of != query.Count {
 			f.Values, by = []any{value.Failed{Failure: failed}}, nil
 		}
 		for _, currency := range slices.Sorted(maps.Keys(by)) {
@@ -455,11 +457,11 @@ func (w *world) totals(t *testing.T, look surface.Look, object string, records [
 	return wire(out)
 }
 
-func aggregated(of search.Aggregate, values []value.Value) value.Value {
+func aggregated(of query.Aggregate, values []value.Value) value.Value {
 	switch of {
-	case search.Least:
+	case query.Least:
 		return slices.MinFunc(values, compareValues)
-	case search.Greatest:
+	case query.Greatest:
 		return slices.MaxFunc(values, compareValues)
 	}
 	sum := decimal.Zero
@@ -473,7 +475,7 @@ func aggregated(of search.Aggregate, values []value.Value) value.Value {
 			sum = sum.Add(x.Amount)
 		}
 	}
-	if of == search.Average {
+	if of == query.Average {
 		sum = sum.DivRound(decimal.NewFromInt(int64(len(values))), value.DivisionPlaces)
 	}
 	if m, ok := values[0].(value.Money); ok {

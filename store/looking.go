@@ -10,7 +10,7 @@ import (
 	"github.com/jmoiron/sqlx"
 
 	"plainpath/core/edition"
-	"plainpath/core/search"
+	"plainpath/postgres/sqlgen"
 )
 
 // look reads what tables there are, as a model would have them called. Nothing is changed, so
@@ -41,12 +41,12 @@ func (c *convergence) viewed(work func() error) error {
 	columns := map[string][]string{}
 	tables := map[string]string{}
 	for name, stood := range c.stands {
-		columns[name.table] = append(columns[name.table], search.Quote(stood.column)+" AS "+search.Quote(name.column))
+		columns[name.table] = append(columns[name.table], sqlgen.Quote(stood.column)+" AS "+sqlgen.Quote(name.column))
 		tables[name.table] = stood.table
 	}
 	for table, each := range columns {
 		slices.Sort(each)
-		c.exec("CREATE TEMPORARY VIEW %s AS SELECT %s FROM %s", search.Quote(table), strings.Join(each, ", "), search.Space{Schema: c.schema}.Table(tables[table]))
+		c.exec("CREATE TEMPORARY VIEW %s AS SELECT %s FROM %s", sqlgen.Quote(table), strings.Join(each, ", "), sqlgen.Space{Schema: c.schema}.Table(tables[table]))
 	}
 	err := c.err
 	if err == nil {

@@ -11,8 +11,8 @@ import (
 	"plainpath/core/definition"
 	"plainpath/core/edit"
 	"plainpath/core/model"
-	"plainpath/core/search"
 	"plainpath/core/value"
+	"plainpath/postgres/sqlgen"
 )
 
 // Mending gives all records that stand in the way of a change of an object one value, so
@@ -93,7 +93,7 @@ func (s *Desks) inTheWay(ctx context.Context, tx *sqlx.Tx, p Place, schema strin
 		if n < 0 {
 			return &RejectedError{"No records are in the way any more. Make the change again."}
 		}
-		if err := tx.SelectContext(ctx, &keys, fmt.Sprintf("SELECT t.id FROM %s t WHERE %s ORDER BY t.id", search.Space{Schema: c.schema}.Table(m.Object), found[n].where)); err != nil {
+		if err := tx.SelectContext(ctx, &keys, fmt.Sprintf("SELECT t.id FROM %s t WHERE %s ORDER BY t.id", sqlgen.Space{Schema: c.schema}.Table(m.Object), found[n].where)); err != nil {
 			return fmt.Errorf("looking for records in the way: %w", err)
 		}
 		return nil

@@ -6,8 +6,8 @@ import (
 	"strings"
 
 	"plainpath/core/model"
-	"plainpath/core/search"
 	"plainpath/core/value"
+	"plainpath/postgres/sqlgen"
 )
 
 // Obstacle is a set of stored records that would break a rule a field is to get.
@@ -95,7 +95,7 @@ func (c *convergence) inTheWay(o *model.Object, f *model.Field) ([]Obstacle, err
 		out = append(out, found...)
 		return err
 	}
-	name := search.Quote(f.Key)
+	name := sqlgen.Quote(f.Key)
 	if f.Required && (have.hidden || !was.Required) {
 		if err := add(c.breaking(o, f, "required", "t."+name+" IS NULL", "", "%s of %s is required, but %s without it")); err != nil {
 			return nil, err
@@ -103,7 +103,7 @@ func (c *convergence) inTheWay(o *model.Object, f *model.Field) ([]Obstacle, err
 	}
 	if f.Unique && (have.hidden || !was.Unique) {
 		twice := fmt.Sprintf("t.%s IN (SELECT %s FROM %s WHERE %s IS NOT NULL GROUP BY 1 HAVING count(*) > 1)",
-			name, name, search.Space{Schema: c.schema}.Table(o.Key), name)
+			name, name, sqlgen.Space{Schema: c.schema}.Table(o.Key), name)
 		if err := add(c.breaking(o, f, "unique", twice, "t."+name+", ", "%s of %s is unique, but %s a value that another has too")); err != nil {
 			return nil, err
 		}
@@ -114,10 +114,10 @@ func (c *convergence) inTheWay(o *model.Object, f *model.Field) ([]Obstacle, err
 
 // held is what a field holds, as JSON text.
 func held(f *model.Field, alias string) string {
-	name := alias + search.Quote(f.Key)
+	name := alias + sqlgen.Quote(f.Key)
 	switch f.Kind() {
 	case value.KindMoney:
-		return fmt.Sprintf("CASE WHEN %[1]s IS NOT NULL THEN jsonb_build_object('amount', %[1]s::text, 'currency', %[2]s)::text END", name, alias+search.Quote(f.Key+"_currency"))
+		return fmt.Sprintf("CASE WHEN %[1]s IS NOT NULL THEN jsonb_build_object('amount', %[1]s::text, 'currency', %[2]s)::text END", name, alias+sqlgen.Quote(f.Key+"_currency"))
 	case value.KindRecord:
 		return fmt.Sprintf("CASE WHEN %[1]s IS NOT NULL THEN jsonb_build_object('id', %[1]s)::text END", name)
 	}
@@ -141,7 +141,7 @@ func (c *convergence) breaking(o *model.Object, f *model.Field, rule, condition,
 
 // list counts the records in the way and lists the first.
 func (c *convergence) list(out *Obstacle, o *model.Object, holds, order string, args ...any) error {
-	table := search.Space{Schema: c.schema}.Table(o.Key)
+	table := sqlgen.Space{Schema: c.schema}.Table(o.Key)
 	if err := c.tx.GetContext(c.ctx, &out.Count, fmt.Sprintf("SELECT count(*) FROM %s t WHERE %s", table, out.where), args...); err != nil {
 		return fmt.Errorf("counting: %w", err)
 	}
@@ -171,7 +171,7 @@ func (c *convergence) label(o *model.Object) (string, error) {
 			return "t.id", nil
 		}
 	}
-	return search.Space{Model: c.model, Schema: c.schema, Worked: c.edition.WorkedOut}.Written(o, f, "t")
+	return sqlgen.Space{Model: c.model, Schema: c.schema, Worked: c.edition.WorkedOut}.Written(o, f, "t")
 }
 
 func howMany(n int64) string {
@@ -205,7 +205,7 @@ func (c *convergence) refused(o *model.Object, was, f *model.Field) ([]Obstacle,
 	}
 	keys := make([]string, 0, len(bad))
 	for raw := range bad {
-		keys = append(keys, search.Quoted(raw))
+		keys = append(keys, sqlgen.Quoted(raw))
 	}
 	out, err := c.breaking(o, f, "value", held(was, "t.")+" IN ("+strings.Join(keys, ", ")+")", "",
 		"%s of %s would change, but %s in the way with a value that it could not hold")

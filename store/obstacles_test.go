@@ -9,8 +9,8 @@ import (
 
 	"plainpath/core/definition"
 	"plainpath/core/edit"
-	"plainpath/core/search"
 	"plainpath/demo"
+	"plainpath/postgres/sqlgen"
 	"plainpath/store"
 	"plainpath/testdb"
 )
@@ -249,7 +249,7 @@ func written(t *testing.T, db *store.DB, object, field string) string {
 		t.Fatal(err)
 	}
 	o := e.Model.Object(object)
-	sql, err := search.Space{Model: e.Model, Schema: demo.App + "_trial", Worked: e.WorkedOut}.Written(o, o.Field(field), "t")
+	sql, err := sqlgen.Space{Model: e.Model, Schema: demo.App + "_trial", Worked: e.WorkedOut}.Written(o, o.Field(field), "t")
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -15,9 +15,9 @@ import (
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/stdlib"
 
-	"plainpath/core/search"
 	"plainpath/core/surface"
 	"plainpath/core/value"
+	"plainpath/postgres/sqlgen"
 )
 
 // OutAsk asks for a table as a file.
@@ -52,7 +52,7 @@ func (t *Tables) AskOut(ctx context.Context, p Place, ask OutAsk) (OutView, erro
 		return out, &RejectedError{"The records of a rehearsal are put back, so they cannot be taken out."}
 	}
 	err := t.at(ctx, p, ask.At, func(found shownTable) error {
-		_, _, err := found.list.Out(found, ask.Look, ask.Chosen)
+		_, _, err := texts(found, ask)
 		return err
 	})
 	if err != nil {
@@ -114,17 +114,27 @@ func (t *Tables) OpenOut(ctx context.Context, p Place, id string) (ask OutAsk, w
 	}, nil
 }
 
+// texts is a table as it is asked for, each cell as text, and its headings.
+func texts(found shownTable, ask OutAsk) ([]string, *sqlgen.Out, error) {
+	headings, q, err := found.list.Out(found, ask.Look, ask.Chosen)
+	if err != nil {
+		return nil, nil, err
+	}
+	out, err := sqlgen.Texts(found.Space(), q)
+	return headings, out, err
+}
+
 // toldEach is after how many rows it is told how far a file has come.
 const toldEach = 20_000
 
 func (t *Tables) writeOut(ctx context.Context, p Place, id uuid.UUID, ask OutAsk, w io.Writer) (int64, error) {
 	var headings []string
-	var query *search.Out
+	var query *sqlgen.Out
 	zone := time.UTC
 	err := t.at(ctx, p, ask.At, func(found shownTable) error {
 		zone = found.Zone()
 		var err error
-		headings, query, err = found.list.Out(found, ask.Look, ask.Chosen)
+		headings, query, err = texts(found, ask)
 		return err
 	})
 	if err != nil {
@@ -156,7 +166,7 @@ func (t *Tables) writeOut(ctx context.Context, p Place, id uuid.UUID, ask OutAsk
 
 // stream runs a query and passes on its rows as the database writes them. The cells hold
 // only until the next row.
-func (db *DB) stream(ctx context.Context, zone string, q *search.Out, row func([][]byte) error) error {
+func (db *DB) stream(ctx context.Context, zone string, q *sqlgen.Out, row func([][]byte) error) error {
 	conn, err := db.streams.Conn(ctx)
 	if err != nil {
 		return fmt.Errorf("reading a table: %w", err)

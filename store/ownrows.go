@@ -5,7 +5,7 @@ import (
 	"fmt"
 
 	"plainpath/core/model"
-	"plainpath/core/search"
+	"plainpath/postgres/sqlgen"
 )
 
 // own are the columns of references to the object itself: a part's parent, a person's leader.
@@ -36,7 +36,7 @@ func (s *staging) resolveOwn(ctx context.Context) error {
 			}
 			more := ""
 			if _, brought := s.column(match); brought != nil && brought.Target() == "" {
-				name := search.Quote(match) + "::text"
+				name := sqlgen.Quote(match) + "::text"
 				more = fmt.Sprintf(" UNION ALL SELECT coalesce(old, id), %s FROM %s WHERE %s IS NOT NULL", name, s.name, name)
 			}
 			found, err := s.lookUp(ctx, n, s.object, by, more)

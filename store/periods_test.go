@@ -5,7 +5,7 @@ import (
 	"testing"
 	"time"
 
-	"plainpath/core/search"
+	"plainpath/core/query"
 	"plainpath/core/surface"
 	"plainpath/core/value"
 	"plainpath/store"
@@ -59,7 +59,7 @@ func TestMonthsBeginWhereClocksChangeAtMidnight(t *testing.T) {
 			JOIN unnest($1::timestamptz[]) WITH ORDINALITY AS m (moment, n) USING (n) WHERE numbered.id = c.id`, moments); err != nil {
 			t.Fatal(err)
 		}
-		look := surface.Look{Group: &surface.LookGroup{Path: "opened", Span: search.Month}}
+		look := surface.Look{Group: &surface.LookGroup{Path: "opened", Span: query.Month}}
 		at := store.TableAt{Object: "service_call"}
 		g, err := o.tables().Groups(t.Context(), o.place, at, look)
 		if err != nil {

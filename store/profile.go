@@ -8,12 +8,13 @@ import (
 	"fmt"
 	"time"
 
-	"github.com/jmoiron/sqlx"
+	"plainpath/postgres/sqlgen"
+
 	"github.com/riverqueue/river"
 
 	"plainpath/core/model"
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 )
 
 // ProfileView is what is stored in an object.
@@ -48,7 +49,7 @@ func (s *Desks) Profile(ctx context.Context, jobs *Jobs, p Place, object string,
 	if err != nil {
 		return ProfileView{}, err
 	}
-	n, err := records.Count(ctx, d, search.Query{Object: object})
+	n, err := records.Count(ctx, d, query.Query{Object: object})
 	if err != nil {
 		return ProfileView{}, err
 	}
@@ -114,7 +115,7 @@ func (db *DB) lastProfile(ctx context.Context, p Place, object string) (ProfileV
 
 func (d *desk) profile(ctx context.Context, o *model.Object, f *model.Field) (FieldProfile, error) {
 	out := FieldProfile{Field: f.Key, Samples: []string{}}
-	query, args, err := search.CompileProfile(d.Space(), o, f)
+	s, err := sqlgen.Profile(d.Space(), o, f)
 	if err != nil {
 		return out, err
 	}
@@ -125,7 +126,7 @@ func (d *desk) profile(ctx context.Context, o *model.Object, f *model.Field) (Fi
 		Greatest sql.NullString `db:"greatest"`
 		Samples  []byte         `db:"samples"`
 	}
-	if err := sqlx.GetContext(ctx, d.db, &row, query, args...); err != nil {
+	if err := get(ctx, d.db, &row, s); err != nil {
 		return out, fmt.Errorf("looking at %s: %w", f.Label, err)
 	}
 	out.Filled, out.Distinct, out.Least, out.Greatest = row.Filled, row.Distinct, row.Least.String, row.Greatest.String
@@ -154,7 +155,7 @@ func (w *profileWorker) Work(ctx context.Context, job *river.Job[profileArgs]) e
 	if err != nil {
 		return err
 	}
-	n, err := records.Count(ctx, d, search.Query{Object: object})
+	n, err := records.Count(ctx, d, query.Query{Object: object})
 	if err != nil {
 		return err
 	}

@@ -13,7 +13,7 @@ import (
 
 	"plainpath/core/edition"
 	"plainpath/core/model"
-	"plainpath/core/search"
+	"plainpath/postgres/sqlgen"
 )
 
 // To write a column anew, to see that no value is there twice or that all references lead
@@ -120,7 +120,7 @@ func readyNote(was, f *model.Field) string {
 	return fmt.Sprintf("%s%x", readyFrom, sha256.Sum256(raw))
 }
 
-func (p preparation) space() search.Space { return search.Space{Schema: p.schema} }
+func (p preparation) space() sqlgen.Space { return sqlgen.Space{Schema: p.schema} }
 
 type readyIn struct{ Table, Note string }
 
@@ -138,7 +138,7 @@ func (c *convergence) readReady() error {
 				JOIN pg_description d ON d.objoid = r.oid AND d.classoid = 'pg_class'::regclass AND NOT EXISTS (SELECT FROM pg_constraint k WHERE k.conindid = r.oid)
 			UNION ALL SELECT t.relname, d.description, k.conname FROM tables t JOIN pg_constraint k ON k.conrelid = t.oid AND k.convalidated
 				JOIN pg_description d ON d.objoid = k.oid AND d.classoid = 'pg_constraint'::regclass)
-		SELECT relname AS table, description AS note, name FROM noted WHERE description LIKE $2`, search.Quote(c.schema), readyFrom+"%")
+		SELECT relname AS table, description AS note, name FROM noted WHERE description LIKE $2`, sqlgen.Quote(c.schema), readyFrom+"%")
 	if err != nil {
 		return fmt.Errorf("looking for what is ready in %s: %w", c.schema, err)
 	}
@@ -203,9 +203,9 @@ func (c *convergence) preparation(schema string, o *model.Object, f *model.Field
 		if to := f.Target(); to != "" && (p.anew || !there("reference") || was.Target() != to) {
 			p.target = c.stands[columnName{to, "id"}].table
 			if model.BuiltInKey(to) {
-				p.target = search.Space{}.Table(to)
+				p.target = sqlgen.Space{}.Table(to)
 			} else if p.target != "" {
-				p.target = search.Space{Schema: schema}.Table(p.target)
+				p.target = sqlgen.Space{Schema: schema}.Table(p.target)
 			}
 		}
 	}

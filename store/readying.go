@@ -10,8 +10,8 @@ import (
 	"github.com/jmoiron/sqlx"
 
 	"plainpath/core/model"
-	"plainpath/core/search"
 	"plainpath/core/value"
+	"plainpath/postgres/sqlgen"
 )
 
 // Readying is how far a column of many records is written anew.
@@ -59,11 +59,11 @@ func (db *DB) getReady(ctx context.Context, p preparation) error {
 		return err
 	}
 	if p.distinct {
-		index := search.Quote(unique)
-		within := search.Quote(p.schema) + "." + index
+		index := sqlgen.Quote(unique)
+		within := sqlgen.Quote(p.schema) + "." + index
 		for _, sql := range []string{"DROP INDEX CONCURRENTLY IF EXISTS " + within,
-			fmt.Sprintf("CREATE UNIQUE INDEX CONCURRENTLY %s ON %s (%s)", index, t, search.Quote(column)),
-			fmt.Sprintf("COMMENT ON INDEX %s IS %s", within, search.Quoted(p.note+" unique"))} {
+			fmt.Sprintf("CREATE UNIQUE INDEX CONCURRENTLY %s ON %s (%s)", index, t, sqlgen.Quote(column)),
+			fmt.Sprintf("COMMENT ON INDEX %s IS %s", within, sqlgen.Quoted(p.note+" unique"))} {
 			if err := beside(sql); err != nil {
 				return err
 			}
@@ -72,17 +72,17 @@ func (db *DB) getReady(ctx context.Context, p preparation) error {
 	if p.target == "" {
 		return nil
 	}
-	id := search.Quote(nameOf("", p.column, "new reference"))
+	id := sqlgen.Quote(nameOf("", p.column, "new reference"))
 	if err := alone(fmt.Sprintf("ALTER TABLE %s DROP CONSTRAINT IF EXISTS %s", t, id)); err != nil {
 		return err
 	}
-	if err := alone(fmt.Sprintf("ALTER TABLE %s ADD CONSTRAINT %s FOREIGN KEY (%s) REFERENCES %s (id) NOT VALID", t, id, search.Quote(column), p.target)); err != nil {
+	if err := alone(fmt.Sprintf("ALTER TABLE %s ADD CONSTRAINT %s FOREIGN KEY (%s) REFERENCES %s (id) NOT VALID", t, id, sqlgen.Quote(column), p.target)); err != nil {
 		return err
 	}
 	if err := beside(fmt.Sprintf("ALTER TABLE %s VALIDATE CONSTRAINT %s", t, id)); err != nil {
 		return err
 	}
-	return alone(fmt.Sprintf("COMMENT ON CONSTRAINT %s ON %s IS %s", id, t, search.Quoted(p.note+" reference")))
+	return alone(fmt.Sprintf("COMMENT ON CONSTRAINT %s ON %s IS %s", id, t, sqlgen.Quoted(p.note+" reference")))
 }
 
 // DropLeftReady drops what was made ready by a server that was killed.
@@ -110,7 +110,7 @@ func (db *DB) clearReady(ctx context.Context, schema string) error {
 			UNION ALL SELECT 3, format('ALTER TABLE %s DROP CONSTRAINT %I', t.oid::regclass, k.conname) FROM tables t JOIN pg_constraint k ON k.conrelid = t.oid WHERE k.conname LIKE '.%'
 			UNION ALL SELECT 4, format('ALTER TABLE %s DROP COLUMN %I', t.oid::regclass, a.attname) FROM tables t JOIN pg_attribute a ON a.attrelid = t.oid
 				WHERE a.attname LIKE '.%' AND a.attnum > 0 AND NOT a.attisdropped)
-		found ORDER BY step`, search.Quote(schema))
+		found ORDER BY step`, sqlgen.Quote(schema))
 	if err != nil {
 		return fmt.Errorf("looking for what was made ready of %s: %w", schema, err)
 	}
@@ -132,20 +132,20 @@ func (db *DB) clearReady(ctx context.Context, schema string) error {
 func (db *DB) rewrite(ctx context.Context, p preparation) error {
 	t, fresh, to := p.space().Table(p.table), p.fresh, p.conversion.To
 	numbers := p.conversion.From == nil
-	currency := search.Quote(fresh + "_currency")
+	currency := sqlgen.Quote(fresh + "_currency")
 	err := db.briefly(ctx, func(tx *sqlx.Tx) error {
 		sql := []string{
-			fmt.Sprintf("ALTER TABLE %s DROP COLUMN IF EXISTS %s, DROP COLUMN IF EXISTS %s", t, search.Quote(fresh), currency),
-			fmt.Sprintf("ALTER TABLE %s ADD COLUMN %s %s", t, search.Quote(fresh), columnTypes[to.Kind()]),
+			fmt.Sprintf("ALTER TABLE %s DROP COLUMN IF EXISTS %s, DROP COLUMN IF EXISTS %s", t, sqlgen.Quote(fresh), currency),
+			fmt.Sprintf("ALTER TABLE %s ADD COLUMN %s %s", t, sqlgen.Quote(fresh), columnTypes[to.Kind()]),
 		}
 		if numbers { // which new records get from here on
 			sequence := p.space().Table(nameOf(p.table, p.column, sequenceKind))
-			sql = append(sql, fmt.Sprintf("CREATE SEQUENCE %s OWNED BY %s.%s", sequence, t, search.Quote(fresh)),
-				fmt.Sprintf("ALTER TABLE %s ALTER COLUMN %s SET DEFAULT nextval(%s)", t, search.Quote(fresh), search.Quoted(sequence)))
+			sql = append(sql, fmt.Sprintf("CREATE SEQUENCE %s OWNED BY %s.%s", sequence, t, sqlgen.Quote(fresh)),
+				fmt.Sprintf("ALTER TABLE %s ALTER COLUMN %s SET DEFAULT nextval(%s)", t, sqlgen.Quote(fresh), sqlgen.Quoted(sequence)))
 		} else { // what is changed meanwhile is written anew at the end
-			sql = append(sql, fmt.Sprintf("DROP TRIGGER IF EXISTS %s ON %s", search.Quote(fresh), t),
+			sql = append(sql, fmt.Sprintf("DROP TRIGGER IF EXISTS %s ON %s", sqlgen.Quote(fresh), t),
 				fmt.Sprintf("CREATE TRIGGER %s BEFORE UPDATE ON %s FOR EACH ROW WHEN (%s IS DISTINCT FROM %s) EXECUTE FUNCTION plainpath.not_ready(%s)",
-					search.Quote(fresh), t, p.held("OLD."), p.held("NEW."), search.Quoted(fresh)))
+					sqlgen.Quote(fresh), t, p.held("OLD."), p.held("NEW."), sqlgen.Quoted(fresh)))
 		}
 		if to.Kind() == value.KindMoney {
 			sql = append(sql, fmt.Sprintf("ALTER TABLE %s ADD COLUMN %s text", t, currency))
@@ -196,7 +196,7 @@ func (db *DB) rewrite(ctx context.Context, p preparation) error {
 		}
 	}
 	return db.briefly(ctx, func(tx *sqlx.Tx) error {
-		_, err := tx.ExecContext(ctx, fmt.Sprintf("COMMENT ON COLUMN %s.%s IS %s", t, search.Quote(fresh), search.Quoted(p.note)))
+		_, err := tx.ExecContext(ctx, fmt.Sprintf("COMMENT ON COLUMN %s.%s IS %s", t, sqlgen.Quote(fresh), sqlgen.Quoted(p.note)))
 		return err
 	})
 }
@@ -207,7 +207,7 @@ func (p preparation) number(ctx context.Context, tx *sqlx.Tx, after int64) (last
 	err = tx.QueryRowxContext(ctx, fmt.Sprintf(`WITH next AS (SELECT id FROM %[1]s WHERE id > $1 ORDER BY id LIMIT %[2]d),
 			numbered AS (SELECT id, nextval(pg_get_serial_sequence(%[3]s, %[5]s)) AS n FROM (SELECT id FROM next ORDER BY id) o),
 			written AS (UPDATE %[1]s t SET %[4]s = m.n FROM numbered m WHERE t.id = m.id AND t.%[4]s IS NULL)
-		SELECT coalesce(max(id), $1), count(*) FROM next`, t, pieceOfRewrite, search.Quoted(t), search.Quote(p.fresh), search.Quoted(p.fresh)), after).Scan(&last, &n)
+		SELECT coalesce(max(id), $1), count(*) FROM next`, t, pieceOfRewrite, sqlgen.Quoted(t), sqlgen.Quote(p.fresh), sqlgen.Quoted(p.fresh)), after).Scan(&last, &n)
 	return last, n, err
 }
 
@@ -244,16 +244,16 @@ func (p preparation) piece(ctx context.Context, tx *sqlx.Tx, where string) (last
 		if reason != nil || v == nil {
 			continue
 		}
-		amount, currency := search.Literal(v), ""
+		amount, currency := sqlgen.Literal(v), ""
 		if m, ok := v.(value.Money); ok {
 			amount, currency = m.Amount.String(), m.Currency
 		}
 		keys, becomes, currencies = append(keys, row.ID), append(becomes, amount), append(currencies, currency)
 	}
 	kind := p.conversion.To.Kind()
-	set := fmt.Sprintf("%s = m.becomes::%s", search.Quote(fresh), columnTypes[kind])
+	set := fmt.Sprintf("%s = m.becomes::%s", sqlgen.Quote(fresh), columnTypes[kind])
 	if kind == value.KindMoney {
-		set += fmt.Sprintf(", %s = m.currency", search.Quote(fresh+"_currency"))
+		set += fmt.Sprintf(", %s = m.currency", sqlgen.Quote(fresh+"_currency"))
 	}
 	_, err = tx.ExecContext(ctx, fmt.Sprintf(`UPDATE %s t SET %s FROM unnest($1::bigint[], $2::text[], $3::text[]) m (id, becomes, currency) WHERE t.id = m.id`, t, set), keys, becomes, currencies)
 	return last, len(rows), err
@@ -262,12 +262,12 @@ func (p preparation) piece(ctx context.Context, tx *sqlx.Tx, where string) (last
 // adopt puts a column that is ready in the place of the old one. Records that were added or
 // changed meanwhile are written first.
 func (c *convergence) adopt(o *model.Object, was, f *model.Field, t, ready string) {
-	c.exec("DROP TRIGGER IF EXISTS %s ON %s", search.Quote(ready), t)
+	c.exec("DROP TRIGGER IF EXISTS %s ON %s", sqlgen.Quote(ready), t)
 	p := preparation{conversion: c.conversion(was, f), schema: c.schema, table: o.Key, column: f.Key, fresh: ready}
 	if c.err == nil {
 		c.err = c.known(&p.conversion)
 	}
-	late := fmt.Sprintf("NOT (t.%s IS NULL) AND t.%s IS NULL", search.Quote(f.Key), search.Quote(ready))
+	late := fmt.Sprintf("NOT (t.%s IS NULL) AND t.%s IS NULL", sqlgen.Quote(f.Key), sqlgen.Quote(ready))
 	c.silently(t, func() {
 		for from := int64(-1 << 62); c.err == nil; {
 			last, n, err := p.piece(c.ctx, c.tx, fmt.Sprintf("%s AND t.id > %d", late, from))

@@ -12,9 +12,9 @@ import (
 
 	"plainpath/core/model"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/surface"
 	"plainpath/core/value"
+	"plainpath/postgres/sqlgen"
 )
 
 // HistoryView is one thing that happened to a record.
@@ -48,11 +48,11 @@ func (d *desk) history(ctx context.Context, o *model.Object, id int64) ([]Histor
 		coalesce(h.cause->>'walkthrough', '') AS through, CASE WHEN h.action = 'change' THEN h.before END AS before, CASE WHEN h.action = 'change' THEN h.after END AS after
 		FROM %s.history h LEFT JOIN plainpath.person p ON p.id = h.person
 		LEFT JOIN plainpath.person who ON who.id = nullif(h.cause->>'by', '0')::bigint
-		WHERE h.object = plainpath.history_name($1::regclass) AND h.record = $2 ORDER BY h.id DESC LIMIT %d`, search.Quote(d.Schema), mostHistory), d.Space().Table(o.Key), id)
+		WHERE h.object = plainpath.history_name($1::regclass) AND h.record = $2 ORDER BY h.id DESC LIMIT %d`, sqlgen.Quote(d.Schema), mostHistory), d.Space().Table(o.Key), id)
 	if err != nil {
 		return nil, fmt.Errorf("reading the history: %w", err)
 	}
-	grant, err := d.Space().Grant(o.Key)
+	grant, err := d.Grant(o.Key)
 	if err != nil {
 		return nil, err
 	}
@@ -143,7 +143,7 @@ func (d *desk) label(ctx context.Context, shown []*value.Record) error {
 	}
 	for object, ids := range keys {
 		labels := map[int64]string{}
-		if g, err := d.Space().Grant(object); err == nil && g.MaySee() {
+		if g, err := d.Grant(object); err == nil && g.MaySee() {
 			found, err := records.ByKey(ctx, d, object, ids, nil)
 			if err != nil {
 				return err

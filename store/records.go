@@ -8,13 +8,14 @@ import (
 	"maps"
 	"time"
 
-	"github.com/jackc/pgx/v5"
+	"plainpath/postgres/sqlgen"
+
 	"github.com/jmoiron/sqlx"
 
 	"plainpath/core/access"
 	"plainpath/core/edition"
-	"plainpath/core/search"
-	"plainpath/core/value"
+	"plainpath/core/model"
+	"plainpath/core/query"
 	"plainpath/core/walk"
 )
 
@@ -95,78 +96,26 @@ func (d *desk) Person() access.Person { return d.Where.Person }
 func (d *desk) Now() time.Time        { return d.Where.Now }
 func (d *desk) Zone() *time.Location  { return cmp.Or(d.Where.Person.Zone, d.Edition.Zone) }
 
+func (d *desk) Model() *model.Model { return d.Edition.Model }
+
+// Grant is what the person may do with an object.
+func (d *desk) Grant(object string) (access.Grant, error) {
+	if g, ok := d.grants[object]; ok {
+		return g, nil
+	}
+	g, err := d.Edition.Policy.Grant(d.Edition.Model, d.Where.Person, object, d.Base())
+	if err == nil {
+		d.grants[object] = g
+	}
+	return g, err
+}
+
+// WorkedOut is how a field is worked out, false for one that is not.
+func (d *desk) WorkedOut(object, field string) (query.WorkedOut, bool) {
+	return d.Edition.WorkedOut(object, field)
+}
+
 // Space is the space as the person may see it.
-func (d *desk) Space() search.Space {
-	return search.Space{Model: d.Edition.Model, Schema: d.Schema, Worked: d.Edition.WorkedOut, Grant: func(object string) (access.Grant, error) {
-		if g, ok := d.grants[object]; ok {
-			return g, nil
-		}
-		g, err := d.Edition.Policy.Grant(d.Edition.Model, d.Where.Person, object, d.Base())
-		if err == nil {
-			d.grants[object] = g
-		}
-		return g, err
-	}}
-}
-
-// Select reads the records of a query.
-func (d *desk) Select(ctx context.Context, s *search.Select) ([]*value.Record, []search.Place, error) {
-	rows, err := d.db.QueryxContext(ctx, s.SQL, planned(s.SQL, s.Args)...)
-	if err != nil {
-		return nil, nil, fmt.Errorf("searching: %w", err)
-	}
-	defer func() { _ = rows.Close() }()
-	var records []*value.Record
-	var places []search.Place
-	for rows.Next() {
-		row, err := rows.SliceScan()
-		if err != nil {
-			return nil, nil, fmt.Errorf("reading a record: %w", err)
-		}
-		record, place, err := s.Decode(row)
-		if err != nil {
-			return nil, nil, err
-		}
-		records = append(records, record)
-		places = append(places, place)
-	}
-	if err := rows.Err(); err != nil {
-		return nil, nil, fmt.Errorf("searching: %w", err)
-	}
-	return records, places, nil
-}
-
-// planned are the arguments of a statement, with the way it is to be planned.
-func planned(sql string, args []any) []any {
-	if search.PlannedWithValues(sql) {
-		return append([]any{pgx.QueryExecModeCacheDescribe}, args...)
-	}
-	return args
-}
-
-// Count runs SQL that gives one number.
-func (d *desk) Count(ctx context.Context, sql string, args []any) (int64, error) {
-	var n int64
-	if err := sqlx.GetContext(ctx, d.db, &n, sql, planned(sql, args)...); err != nil {
-		return 0, fmt.Errorf("counting: %w", err)
-	}
-	return n, nil
-}
-
-// Rows runs SQL and gives its rows as they come.
-func (d *desk) Rows(ctx context.Context, sql string, args []any) ([][]any, error) {
-	rows, err := d.db.QueryxContext(ctx, sql, planned(sql, args)...)
-	if err != nil {
-		return nil, fmt.Errorf("reading: %w", err)
-	}
-	defer func() { _ = rows.Close() }()
-	var out [][]any
-	for rows.Next() {
-		row, err := rows.SliceScan()
-		if err != nil {
-			return nil, fmt.Errorf("reading: %w", err)
-		}
-		out = append(out, row)
-	}
-	return out, rows.Err()
+func (d *desk) Space() sqlgen.Space {
+	return sqlgen.Space{Model: d.Edition.Model, Schema: d.Schema, Worked: d.WorkedOut, Grant: d.Grant}
 }

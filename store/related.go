@@ -73,7 +73,7 @@ func (s *Desks) related(ctx context.Context, p Place, object string, id int64) (
 // relatedListing is the list of what refers to a record by one of their fields, nil when
 // the person may not see it, and what it holds in words.
 func (d *desk) relatedListing(to *model.Object, id int64, r model.Referrer) (*surface.Listing, string, error) {
-	grant, err := d.Space().Grant(r.Object.Key)
+	grant, err := d.Grant(r.Object.Key)
 	if err != nil || !grant.MaySee() || !grant.SeesField(r.Field.Key) {
 		return nil, "", err
 	}

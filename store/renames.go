@@ -5,8 +5,8 @@ import (
 	"slices"
 
 	"plainpath/core/model"
-	"plainpath/core/search"
 	"plainpath/core/value"
+	"plainpath/postgres/sqlgen"
 )
 
 // move is a table or a column that is to be called otherwise.
@@ -130,7 +130,7 @@ func (c *convergence) renames() error {
 			if have.hidden {
 				how = hiddenFrom
 			}
-			c.remember(search.Space{Schema: c.schema}.Table(name.table), search.Quote(name.column), how, have.made)
+			c.remember(sqlgen.Space{Schema: c.schema}.Table(name.table), sqlgen.Quote(name.column), how, have.made)
 		}
 		c.stands[name] = name
 	}
@@ -139,24 +139,24 @@ func (c *convergence) renames() error {
 }
 
 func (c *convergence) moveColumn(m move) error {
-	t := search.Space{Schema: c.schema}.Table(m.table)
+	t := sqlgen.Space{Schema: c.schema}.Table(m.table)
 	for _, suffix := range m.columns() {
-		c.exec(`ALTER TABLE %s RENAME COLUMN %s TO %s`, t, search.Quote(m.from+suffix), search.Quote(m.to+suffix))
+		c.exec(`ALTER TABLE %s RENAME COLUMN %s TO %s`, t, sqlgen.Quote(m.from+suffix), sqlgen.Quote(m.to+suffix))
 	}
 	c.renameBelongings(m.table, m.table, m.from, m.to)
 	return c.err
 }
 
 func (c *convergence) moveTable(m move) error {
-	space := search.Space{Schema: c.schema}
-	c.exec(`ALTER TABLE %s RENAME TO %s`, space.Table(m.from), search.Quote(m.to))
+	space := sqlgen.Space{Schema: c.schema}
+	c.exec(`ALTER TABLE %s RENAME TO %s`, space.Table(m.from), sqlgen.Quote(m.to))
 	for _, own := range []string{"_pkey", "_created_by_fkey", "_changed_by_fkey"} { // as PostgreSQL calls them
 		var there int
 		if err := c.tx.GetContext(c.ctx, &there, `SELECT count(*) FROM pg_constraint WHERE conrelid = $1::regclass AND conname = $2`, space.Table(m.to), m.from+own); err != nil {
 			return err
 		}
 		if there > 0 {
-			c.exec(`ALTER TABLE %s RENAME CONSTRAINT %s TO %s`, space.Table(m.to), search.Quote(m.from+own), search.Quote(m.to+own))
+			c.exec(`ALTER TABLE %s RENAME CONSTRAINT %s TO %s`, space.Table(m.to), sqlgen.Quote(m.from+own), sqlgen.Quote(m.to+own))
 		}
 	}
 	for _, stood := range c.stands {
@@ -173,7 +173,7 @@ func (c *convergence) renameBelongings(table, object, from, to string) {
 	if c.err != nil {
 		return
 	}
-	t := search.Space{Schema: c.schema}.Table(table)
+	t := sqlgen.Space{Schema: c.schema}.Table(table)
 	var there []string
 	if err := c.tx.SelectContext(c.ctx, &there, `SELECT conname FROM pg_constraint WHERE conrelid = $1::regclass`, t); err != nil {
 		c.err = fmt.Errorf("reading what belongs to %s: %w", table, err)
@@ -181,12 +181,12 @@ func (c *convergence) renameBelongings(table, object, from, to string) {
 	}
 	for _, kind := range constraintKinds {
 		if was := nameOf(object, from, kind); slices.Contains(there, was) {
-			c.exec(`ALTER TABLE %s RENAME CONSTRAINT %s TO %s`, t, search.Quote(was), search.Quote(nameOf(table, to, kind)))
+			c.exec(`ALTER TABLE %s RENAME CONSTRAINT %s TO %s`, t, sqlgen.Quote(was), sqlgen.Quote(nameOf(table, to, kind)))
 		}
 	}
-	schema := search.Quote(c.schema) + "."
-	for _, kind := range search.IndexKinds {
-		c.exec(`ALTER INDEX IF EXISTS %s RENAME TO %s`, schema+search.Quote(nameOf(object, from, string(kind))), search.Quote(nameOf(table, to, string(kind))))
+	schema := sqlgen.Quote(c.schema) + "."
+	for _, kind := range sqlgen.IndexKinds {
+		c.exec(`ALTER INDEX IF EXISTS %s RENAME TO %s`, schema+sqlgen.Quote(nameOf(object, from, string(kind))), sqlgen.Quote(nameOf(table, to, string(kind))))
 	}
-	c.exec(`ALTER SEQUENCE IF EXISTS %s RENAME TO %s`, schema+search.Quote(nameOf(object, from, sequenceKind)), search.Quote(nameOf(table, to, sequenceKind)))
+	c.exec(`ALTER SEQUENCE IF EXISTS %s RENAME TO %s`, schema+sqlgen.Quote(nameOf(object, from, sequenceKind)), sqlgen.Quote(nameOf(table, to, sequenceKind)))
 }

@@ -10,9 +10,10 @@ import (
 	"plainpath/core/access"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/value"
+	"plainpath/postgres/sqlgen"
 )
 
 // RightsView is what every role may do with every object, with counts of what it sees.
@@ -72,7 +73,7 @@ func (s *Desks) Rights(ctx context.Context, app string) (RightsView, error) {
 	}
 	for _, key := range append(slices.Clone(e.Model.Keys()), model.PersonObject) {
 		row := RightsRow{Object: key, Cells: []RightsCell{}}
-		if err := s.DB.GetContext(ctx, &row.Total, fmt.Sprintf(`SELECT count(*) FROM %s`, search.Space{Schema: schema}.Table(key))); err != nil {
+		if err := s.DB.GetContext(ctx, &row.Total, fmt.Sprintf(`SELECT count(*) FROM %s`, sqlgen.Space{Schema: schema}.Table(key))); err != nil {
 			return out, fmt.Errorf("counting %s: %w", key, err)
 		}
 		for _, column := range out.Roles {
@@ -104,7 +105,7 @@ func (s *Desks) cell(ctx context.Context, d *desk, r access.Right, object string
 		return cell, nil
 	}
 	var err error
-	cell.Sees, err = records.Count(ctx, d, search.Query{Object: object})
+	cell.Sees, err = records.Count(ctx, d, query.Query{Object: object})
 	return cell, err
 }
 
@@ -185,7 +186,7 @@ func (s *Desks) Why(ctx context.Context, p Place, ask WhyQuestion) (WhyView, err
 	if err != nil {
 		return out, err
 	}
-	grant, err := d.Space().Grant(ask.Object)
+	grant, err := d.Grant(ask.Object)
 	if err != nil {
 		return out, err
 	}

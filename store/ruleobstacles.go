@@ -13,9 +13,10 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/query"
 	"plainpath/core/rules"
-	"plainpath/core/search"
 	"plainpath/core/value"
+	"plainpath/postgres/sqlgen"
 )
 
 const rulesKept = "plainpath rules "
@@ -58,7 +59,7 @@ func (c *convergence) rememberRules(o *model.Object) {
 	if err != nil && c.err == nil {
 		c.err = fmt.Errorf("noting the rules of %s: %w", o.Label, err)
 	}
-	c.exec(`COMMENT ON TABLE %s IS %s`, search.Space{Schema: c.schema}.Table(o.Key), search.Quoted(rulesKept+string(raw)))
+	c.exec(`COMMENT ON TABLE %s IS %s`, sqlgen.Space{Schema: c.schema}.Table(o.Key), sqlgen.Quoted(rulesKept+string(raw)))
 }
 
 // ruleBreakers lists the stored records that break a rule that is new.
@@ -94,13 +95,13 @@ func (c *convergence) stored(o *model.Object, rule rules.Rule) bool {
 func (c *convergence) breakers(o *model.Object, rule rules.Rule) ([]Obstacle, error) {
 	now := time.Now().In(c.edition.Zone)
 	values := expr.Values{"today": value.DateOf(now), "now": value.NewInstant(now)}
-	review := search.Review{Object: o.Key, Holds: []predicate.Predicate{rule.Predicate(values)}}
-	query, args, err := review.Compile(search.Space{Model: c.model, Schema: c.schema, Worked: c.edition.WorkedOut})
+	review := query.Review{Object: o.Key, Holds: []predicate.Predicate{rule.Predicate(values)}}
+	broken, err := sqlgen.Review(sqlgen.Space{Model: c.model, Schema: c.schema, Worked: c.edition.WorkedOut}, review)
 	if err != nil {
 		return nil, err
 	}
-	out := Obstacle{Object: o.Key, Rule: "rule", where: "t.id IN (SELECT broken.id FROM (" + query + ") broken (id, holds))"}
-	err = c.list(&out, o, "NULL::text", "", args...)
+	out := Obstacle{Object: o.Key, Rule: "rule", where: "t.id IN (SELECT broken.id FROM (" + broken.SQL + ") broken (id, holds))"}
+	err = c.list(&out, o, "NULL::text", "", broken.Args...)
 	if err != nil || out.Count == 0 {
 		return nil, err
 	}

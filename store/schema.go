@@ -11,7 +11,7 @@ import (
 
 	"plainpath/core/edition"
 	"plainpath/core/model"
-	"plainpath/core/search"
+	"plainpath/postgres/sqlgen"
 )
 
 // converge makes the tables of a space fit a model. What is there and right stays
@@ -56,12 +56,12 @@ func (c *convergence) fit() error {
 	if err := c.begin(); err != nil {
 		return err
 	}
-	c.exec(`CREATE SCHEMA IF NOT EXISTS %s`, search.Quote(c.schema))
+	c.exec(`CREATE SCHEMA IF NOT EXISTS %s`, sqlgen.Quote(c.schema))
 	c.exec(`CREATE TABLE IF NOT EXISTS %s.history (
 		id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY, at timestamptz NOT NULL DEFAULT now(),
-		person bigint, cause jsonb, object text NOT NULL, record bigint NOT NULL, action text NOT NULL, before jsonb, after jsonb)`, search.Quote(c.schema))
+		person bigint, cause jsonb, object text NOT NULL, record bigint NOT NULL, action text NOT NULL, before jsonb, after jsonb)`, sqlgen.Quote(c.schema))
 	if _, there := c.indexed["history_record"]; !there { // asking for it would keep everybody from writing
-		c.exec(`CREATE INDEX history_record ON %s.history (object, record, id)`, search.Quote(c.schema))
+		c.exec(`CREATE INDEX history_record ON %s.history (object, record, id)`, sqlgen.Quote(c.schema))
 	}
 	for _, key := range c.model.Keys() {
 		c.table(key)
@@ -112,7 +112,7 @@ func (c *convergence) begin() error {
 func (c *convergence) readConstraints() error {
 	var there []struct{ Table, Name string }
 	err := c.tx.SelectContext(c.ctx, &there, `SELECT t.relname AS table, k.conname AS name FROM pg_constraint k JOIN pg_class t ON t.oid = k.conrelid
-		WHERE t.relnamespace = to_regnamespace($1)`, search.Quote(c.schema))
+		WHERE t.relnamespace = to_regnamespace($1)`, sqlgen.Quote(c.schema))
 	if err != nil {
 		return fmt.Errorf("reading the constraints of %s: %w", c.schema, err)
 	}
@@ -126,7 +126,7 @@ func (c *convergence) readConstraints() error {
 func (c *convergence) readIndexes() error {
 	var made []struct{ Name, From string }
 	err := c.tx.SelectContext(c.ctx, &made, `SELECT c.relname AS name, CASE WHEN i.indisvalid THEN coalesce(obj_description(c.oid), '') ELSE $2 END AS from
-		FROM pg_index i JOIN pg_class c ON c.oid = i.indexrelid WHERE c.relnamespace = to_regnamespace($1)`, search.Quote(c.schema), begun)
+		FROM pg_index i JOIN pg_class c ON c.oid = i.indexrelid WHERE c.relnamespace = to_regnamespace($1)`, sqlgen.Quote(c.schema), begun)
 	if err != nil {
 		return fmt.Errorf("reading the indexes of %s: %w", c.schema, err)
 	}
@@ -250,7 +250,7 @@ func (c *convergence) table(key string) {
 	if _, ok := c.have[columnName{key, "id"}]; ok {
 		return
 	}
-	t := search.Space{Schema: c.schema}.Table(key)
+	t := sqlgen.Space{Schema: c.schema}.Table(key)
 	person := "bigint REFERENCES plainpath.person (id)"
 	if c.alone {
 		person = "bigint"
@@ -260,5 +260,5 @@ func (c *convergence) table(key string) {
 		revision integer NOT NULL DEFAULT 1,
 		created_at timestamptz NOT NULL DEFAULT now(), created_by %s,
 		changed_at timestamptz NOT NULL DEFAULT now(), changed_by %s)`, t, person, person)
-	c.exec(`SELECT plainpath.keep_history(%s)`, search.Quoted(t))
+	c.exec(`SELECT plainpath.keep_history(%s)`, sqlgen.Quoted(t))
 }

@@ -7,12 +7,14 @@ import (
 	"testing"
 	"time"
 
+	"plainpath/core/predicate/oracle"
+
 	"plainpath/core/access"
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/value"
 	"plainpath/demo"
 	"plainpath/store"
@@ -29,7 +31,7 @@ type eyes struct {
 
 func (e *eyes) sees(t *testing.T, rec *value.Record) bool {
 	t.Helper()
-	ok, err := e.rules[rec.Object].Eval(e.world, rec)
+	ok, err := oracle.Holds(e.rules[rec.Object], e.world, rec)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -197,7 +199,7 @@ func (e *eyes) ask(t *testing.T, d store.Desk) (int, int) {
 	var want, whole []int64
 	labels := map[int64]*value.Record{}
 	for _, rec := range e.records[object] {
-		if ok, err := filter.Eval(e.world, rec); err != nil {
+		if ok, err := oracle.Holds(filter, e.world, rec); err != nil {
 			t.Fatal(err)
 		} else if ok {
 			whole = append(whole, rec.ID)
@@ -206,7 +208,7 @@ func (e *eyes) ask(t *testing.T, d store.Desk) (int, int) {
 			continue
 		}
 		seen := e.redacted(t, rec, 4)
-		ok, err := filter.Eval(seenReader{e, t}, seen)
+		ok, err := oracle.Holds(filter, seenReader{e, t}, seen)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -223,7 +225,7 @@ func (e *eyes) ask(t *testing.T, d store.Desk) (int, int) {
 		}
 		columns = append(columns, p)
 	}
-	found, _, err := records.Select(t.Context(), d, search.Query{Object: object, Filter: filter, Columns: columns})
+	found, err := records.Select(t.Context(), d, query.Query{Object: object, Filter: filter, Columns: columns})
 	if err != nil {
 		t.Fatal(err)
 	}

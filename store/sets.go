@@ -5,18 +5,17 @@ import (
 	"encoding/json"
 	"fmt"
 
-	"github.com/jmoiron/sqlx"
-
 	"plainpath/core/access"
 	"plainpath/core/model"
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/value"
+	"plainpath/postgres/sqlgen"
 )
 
 // ChangeAll changes fields of all records of a query with one statement. Rights and rules
 // hold as for every change: if one of the records may not be as it would, none is changed.
-func (d *desk) ChangeAll(ctx context.Context, through string, c search.Change) ([]int64, error) {
+func (d *desk) ChangeAll(ctx context.Context, through string, c query.Change) ([]int64, error) {
 	o := d.Edition.Model.Object(c.Query.Object)
 	fields, changed := setFields(c.Sets)
 	if err := d.mayWrite(o, access.Changing, fields); err != nil {
@@ -28,11 +27,11 @@ func (d *desk) ChangeAll(ctx context.Context, through string, c search.Change) (
 	if err := d.sign(ctx, through); err != nil {
 		return nil, err
 	}
-	sql, args, err := c.Compile(d.Space(), []string{"revision = t.revision + 1", "changed_at = now()", fmt.Sprintf("changed_by = %d", d.Where.Person.ID)})
+	s, err := sqlgen.Change(d.Space(), c, []string{"revision = t.revision + 1", "changed_at = now()", fmt.Sprintf("changed_by = %d", d.Where.Person.ID)})
 	if err != nil {
 		return nil, err
 	}
-	keys, err := d.written(ctx, o, "changing", sql, args, fields)
+	keys, err := d.written(ctx, o, "changing", s, fields)
 	if err != nil {
 		return nil, err
 	}
@@ -43,7 +42,7 @@ func (d *desk) ChangeAll(ctx context.Context, through string, c search.Change) (
 }
 
 // AddEach adds a record for each record of a query with one statement.
-func (d *desk) AddEach(ctx context.Context, through string, i search.Insertion) ([]int64, error) {
+func (d *desk) AddEach(ctx context.Context, through string, i query.Insertion) ([]int64, error) {
 	fields, _ := setFields(i.Sets)
 	if err := d.mayWrite(i.Object, access.Adding, fields); err != nil {
 		return nil, err
@@ -63,11 +62,11 @@ func (d *desk) AddEach(ctx context.Context, through string, i search.Insertion) 
 	if d.rehearsed != nil {
 		d.numbers(i.Object, func(column, sql string) { stamp = append(stamp, [2]string{column, sql}) })
 	}
-	sql, args, err := i.Compile(d.Space(), stamp)
+	s, err := sqlgen.Insertion(d.Space(), i, stamp)
 	if err != nil {
 		return nil, err
 	}
-	keys, err := d.written(ctx, i.Object, "adding", sql, args, fields)
+	keys, err := d.written(ctx, i.Object, "adding", s, fields)
 	if err != nil || len(keys) == 0 {
 		return nil, err
 	}
@@ -84,7 +83,7 @@ func (d *desk) AddEach(ctx context.Context, through string, i search.Insertion) 
 }
 
 // RemoveAll removes the records of a query.
-func (d *desk) RemoveAll(ctx context.Context, through string, q search.Query) (int64, error) {
+func (d *desk) RemoveAll(ctx context.Context, through string, q query.Query) (int64, error) {
 	keys, err := records.Keys(ctx, d, q)
 	if err != nil || len(keys) == 0 {
 		return 0, err
@@ -93,9 +92,9 @@ func (d *desk) RemoveAll(ctx context.Context, through string, q search.Query) (i
 }
 
 // written sends a statement that writes a set, and gives the keys of the records written.
-func (d *desk) written(ctx context.Context, o *model.Object, doing, sql string, args []any, fields []*model.Field) ([]int64, error) {
-	var done search.Changed
-	if err := sqlx.GetContext(ctx, d.db, &done, sql, planned(sql, args)...); err != nil {
+func (d *desk) written(ctx context.Context, o *model.Object, doing string, s sqlgen.Statement, fields []*model.Field) ([]int64, error) {
+	var done sqlgen.Changed
+	if err := get(ctx, d.db, &done, s); err != nil {
 		return nil, refused(o, doing, err)
 	}
 	if done.Failed != nil {
@@ -109,7 +108,7 @@ func (d *desk) written(ctx context.Context, o *model.Object, doing, sql string, 
 }
 
 // setValues are the values that are the same for all records, as one row.
-func setValues(sets []search.Set) [][]value.Value {
+func setValues(sets []query.Set) [][]value.Value {
 	row := make([]value.Value, len(sets))
 	for i, s := range sets {
 		row[i] = s.Value
@@ -118,7 +117,7 @@ func setValues(sets []search.Set) [][]value.Value {
 }
 
 // setFields are the fields that are set, and their keys.
-func setFields(sets []search.Set) (fields []*model.Field, keys []string) {
+func setFields(sets []query.Set) (fields []*model.Field, keys []string) {
 	for _, s := range sets {
 		fields, keys = append(fields, s.Field), append(keys, s.Field.Key)
 	}

@@ -9,13 +9,14 @@ import (
 	"slices"
 	"strings"
 
+	"plainpath/postgres/sqlgen"
+
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/jmoiron/sqlx"
 
 	"plainpath/core/access"
 	"plainpath/core/intake"
 	"plainpath/core/model"
-	"plainpath/core/search"
 	"plainpath/core/value"
 )
 
@@ -104,9 +105,9 @@ func (s *staging) make(ctx context.Context) error {
 		if f.Target() != "" || f.Type == model.Number {
 			kind = "text"
 		}
-		columns = append(columns, search.Quote(f.Key)+" "+kind)
+		columns = append(columns, sqlgen.Quote(f.Key)+" "+kind)
 		if f.Kind() == value.KindMoney {
-			columns = append(columns, search.Quote(f.Key+"_currency")+" text")
+			columns = append(columns, sqlgen.Quote(f.Key+"_currency")+" text")
 		}
 	})
 	return s.exec(ctx, "preparing the import", "CREATE TEMP TABLE "+s.name+" ("+strings.Join(columns, ", ")+") ON COMMIT DROP")
@@ -132,9 +133,9 @@ func (s *staging) copy(ctx context.Context) error {
 	}
 	names := []string{"line"}
 	s.each(func(_ int, f *model.Field) {
-		names = append(names, search.Quote(f.Key))
+		names = append(names, sqlgen.Quote(f.Key))
 		if f.Kind() == value.KindMoney {
-			names = append(names, search.Quote(f.Key+"_currency"))
+			names = append(names, sqlgen.Quote(f.Key+"_currency"))
 		}
 	})
 	from, to := io.Pipe()
@@ -283,19 +284,19 @@ func (s *staging) lookUp(ctx context.Context, n int, o *model.Object, by *model.
 	if err := s.intakes.progress(ctx, s.row.ID, "Finding "+s.fields[n].Label, 0, 0); err != nil {
 		return "", err
 	}
-	names, args, err := search.CompileNames(s.desk.Space(), o, by, 1)
+	names, err := sqlgen.Names(s.desk.Space(), o, by, 1)
 	if err != nil {
 		return "", err
 	}
 	found := fmt.Sprintf("%s_%d", s.name, n)
-	column := search.Quote(s.fields[n].Key) + "::text"
-	return found, s.exec(ctx, doing, "CREATE TEMP TABLE "+found+" ON COMMIT DROP AS WITH names AS ("+names+more+"), asked AS (SELECT DISTINCT "+column+" AS name FROM "+s.name+" WHERE "+column+
-		" IS NOT NULL) SELECT a.name, min(x.id) AS id, count(DISTINCT x.id) AS n FROM asked a LEFT JOIN names x ON x.name = a.name GROUP BY a.name", args...)
+	column := sqlgen.Quote(s.fields[n].Key) + "::text"
+	return found, s.exec(ctx, doing, "CREATE TEMP TABLE "+found+" ON COMMIT DROP AS WITH names AS ("+names.SQL+more+"), asked AS (SELECT DISTINCT "+column+" AS name FROM "+s.name+" WHERE "+column+
+		" IS NOT NULL) SELECT a.name, min(x.id) AS id, count(DISTINCT x.id) AS n FROM asked a LEFT JOIN names x ON x.name = a.name GROUP BY a.name", names.Args...)
 }
 
 // dropNames refuses rows whose cell names no record, or several.
 func (s *staging) dropNames(ctx context.Context, n int, found, which string, o *model.Object, by *model.Field) error {
-	column := "s." + search.Quote(s.fields[n].Key) + "::text"
+	column := "s." + sqlgen.Quote(s.fields[n].Key) + "::text"
 	return s.drop(ctx, s.heading(n), "DELETE FROM "+s.name+" s USING "+found+" f WHERE f.name = "+column+" AND "+which+" RETURNING s.line, "+column+" AS value, CASE WHEN f.n = 0 THEN $1 ELSE $2 END AS reason",
 		fmt.Sprintf("there is no %s with this %s", strings.ToLower(o.Label), by.Label), fmt.Sprintf("there are several %s with this %s", strings.ToLower(o.Plural), by.Label))
 }
@@ -338,7 +339,7 @@ func (s *staging) landings() (joins string, all []landing) {
 		if f.Type == model.Number || s.onlyStaged(n) { // a number says which record is meant, and stays
 			return
 		}
-		name := search.Quote(f.Key)
+		name := sqlgen.Quote(f.Key)
 		l := landing{column: name, value: "s." + name, filled: "s." + name, leaves: s.leaves(n)}
 		if f.Target() != "" {
 			r := fmt.Sprintf("r%d", n)
@@ -347,7 +348,7 @@ func (s *staging) landings() (joins string, all []landing) {
 		}
 		all = append(all, l)
 		if f.Kind() == value.KindMoney {
-			l.column = search.Quote(f.Key + "_currency")
+			l.column = sqlgen.Quote(f.Key + "_currency")
 			l.value = "s." + l.column
 			all = append(all, l)
 		}

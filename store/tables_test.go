@@ -15,7 +15,7 @@ import (
 
 	"plainpath/core/definition"
 	"plainpath/core/predicate"
-	"plainpath/core/search"
+	"plainpath/core/query"
 	"plainpath/core/surface"
 	"plainpath/demo"
 	"plainpath/store"
@@ -97,7 +97,7 @@ func TestViewsComeBackAndAreOnesOwn(t *testing.T) {
 	by := []surface.LookOrder{{Path: "stops", Desc: true}}
 	keep("", surface.Look{Order: by})
 	keep("By stops", surface.Look{Order: by, Columns: []surface.TableColumn{{Path: "building.name"}, {Path: "stops"}}, Group: &surface.LookGroup{Path: "stops"},
-		Filter: []predicate.Condition{{Field: "stops", Op: predicate.More, Value: &predicate.Operand{Literal: raw(3)}}, {Field: "kind", Op: predicate.Is, Value: &predicate.Operand{Literal: raw("goods")}}}, Totals: []surface.LookTotal{{Path: "stops", Of: search.Sum}}})
+		Filter: []predicate.Condition{{Field: "stops", Op: predicate.More, Value: &predicate.Operand{Literal: raw(3)}}, {Field: "kind", Op: predicate.Is, Value: &predicate.Operand{Literal: raw("goods")}}}, Totals: []surface.LookTotal{{Path: "stops", Of: query.Sum}}})
 	views, err := tables.Views(t.Context(), o.place, at)
 	if err != nil || len(views.Views) != 2 || views.Views[0].Name != "By stops" || views.Views[0].Body.Widths["kind"] != 90 {
 		t.Fatalf("%+v, %v", views, err)

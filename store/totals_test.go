@@ -9,8 +9,8 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/value"
 	"plainpath/demo"
 	"plainpath/store"
@@ -68,8 +68,8 @@ func TestTotalsEqualRecomputation(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	q := search.Query{Object: "quote", Where: predicate.Test{Path: path, Op: predicate.MoreOrEqual, Value: value.Whole(3)}, Order: []search.Order{{Path: path, Desc: true}}, Columns: []model.Path{path}}
-	found, _, err := records.Select(t.Context(), desk, q)
+	q := query.Query{Object: "quote", Where: predicate.Test{Path: path, Op: predicate.MoreOrEqual, Value: value.Whole(3)}, Order: []query.Order{{Path: path, Desc: true}}, Columns: []model.Path{path}}
+	found, err := records.Select(t.Context(), desk, q)
 	if want := count(t, o.db, `SELECT count(*) FROM (SELECT quote FROM liftcare_trial.quote_line GROUP BY 1 HAVING count(*) >= 3) many`); err != nil || len(found) != want {
 		t.Errorf("%d quotes with three lines or more, want %d, %v", len(found), want, err)
 	}
@@ -108,7 +108,7 @@ func (o *office) recompute(m *model.Model, first bool) {
 		o.Fatal(err)
 	}
 	read := func(object string, names ...string) []*value.Record {
-		q := search.Query{Object: object}
+		q := query.Query{Object: object}
 		for _, n := range names {
 			p, err := m.Path(object, n)
 			if err != nil {
@@ -116,7 +116,7 @@ func (o *office) recompute(m *model.Model, first bool) {
 			}
 			q.Columns = append(q.Columns, p)
 		}
-		out, _, err := records.Select(o.Context(), desk, q)
+		out, err := records.Select(o.Context(), desk, q)
 		if err != nil {
 			o.Fatal(err)
 		}

@@ -9,8 +9,8 @@ import (
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/predicate"
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/surface"
 	"plainpath/demo"
 	"plainpath/store"
@@ -55,7 +55,7 @@ func (o *office) plates(condition, order string) string {
 	if err := json.Unmarshal([]byte(condition), &c); err != nil {
 		o.Fatal(err)
 	}
-	m := desk.Space().Model
+	m := desk.Model()
 	checked, problems := predicate.Check(expr.Scope{Model: m}, "van", c, "")
 	if len(problems) > 0 {
 		o.Fatalf("%s: %+v", condition, problems)
@@ -64,15 +64,15 @@ func (o *office) plates(condition, order string) string {
 	if err != nil {
 		o.Fatal(err)
 	}
-	q := search.Query{Object: "van", Where: where}
+	q := query.Query{Object: "van", Where: where}
 	if order != "" {
 		path, err := m.Path("van", order)
 		if err != nil {
 			o.Fatal(err)
 		}
-		q.Order = []search.Order{{Path: path}}
+		q.Order = []query.Order{{Path: path}}
 	}
-	found, _, err := records.Select(o.Context(), desk, q)
+	found, err := records.Select(o.Context(), desk, q)
 	if err != nil {
 		o.Fatal(err)
 	}

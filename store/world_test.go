@@ -16,7 +16,6 @@ import (
 	"plainpath/core/model"
 	"plainpath/core/predicate"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/value"
 	"plainpath/store"
 )
@@ -31,6 +30,10 @@ type world struct {
 	edited string
 	// lists says that conditions know of lists of records, some_ and their object.
 	lists bool
+	// toRead are statements to be run as they are read, with how many records each finds; asked are
+	// the kinds of predicates that were tried.
+	toRead map[string]int
+	asked  map[string]bool
 }
 
 var texts = []string{"mill", "Mill House", "MILL", "100%", "a_b", `back\slash`, "it's", "ÄRGER", "ärger", "arger", "Straße", "STRASSE 1", "øre", "Σίσυφος", "σίσυφος", "x", "house 12", `"; DROP TABLE`}
@@ -174,20 +177,20 @@ func (w *world) fill(t *testing.T, d store.Desk) {
 	for range 4 { // some are made of others, across references and lists
 		for _, key := range w.m.Keys() {
 			for _, rec := range w.records[key] {
-				w.workOut(t, d.Space(), w.m.Object(key), rec)
+				w.workOut(t, d, w.m.Object(key), rec)
 			}
 		}
 	}
 }
 
-func (w *world) workOut(t *testing.T, space search.Space, o *model.Object, rec *value.Record) {
+func (w *world) workOut(t *testing.T, sight records.Sight, o *model.Object, rec *value.Record) {
 	t.Helper()
 	for i := range o.Fields {
 		f := &o.Fields[i]
 		if f.Type != model.WorkedOut {
 			continue
 		}
-		worked, ok := space.Worked(o.Key, f.Key)
+		worked, ok := sight.WorkedOut(o.Key, f.Key)
 		if !ok {
 			t.Fatalf("%s of %s has a mistake", f.Key, o.Key)
 		}

@@ -14,10 +14,11 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/query"
 	"plainpath/core/records"
 	"plainpath/core/rules"
-	"plainpath/core/search"
 	"plainpath/core/value"
+	"plainpath/postgres/sqlgen"
 )
 
 // RecordError says what is wrong with records that somebody wants to write. Pointers
@@ -176,7 +177,7 @@ func (d *desk) Remove(ctx context.Context, step string, o *model.Object, keys []
 // mayWrite says when a person may not do something with an object, or set a field of it.
 // Fields that are nil count for nothing.
 func (d *desk) mayWrite(o *model.Object, doing access.Doing, fields []*model.Field) error {
-	grant, err := d.Space().Grant(o.Key)
+	grant, err := d.Grant(o.Key)
 	if err != nil {
 		return err
 	}
@@ -193,7 +194,7 @@ func (d *desk) mayWrite(o *model.Object, doing access.Doing, fields []*model.Fie
 
 // rowsTo is what records must be like for the person to do something to them that sets fields.
 func (d *desk) rowsTo(o *model.Object, doing access.Doing, fields []*model.Field) (predicate.Predicate, error) {
-	grant, err := d.Space().Grant(o.Key)
+	grant, err := d.Grant(o.Key)
 	if err != nil {
 		return nil, err
 	}
@@ -208,7 +209,7 @@ func (d *desk) rowsTo(o *model.Object, doing access.Doing, fields []*model.Field
 
 // mayDo makes sure that all records of a query are among those the person may do something to
 // that sets fields.
-func (d *desk) mayDo(ctx context.Context, doing access.Doing, q search.Query, fields []*model.Field) error {
+func (d *desk) mayDo(ctx context.Context, doing access.Doing, q query.Query, fields []*model.Field) error {
 	o := d.Edition.Model.Object(q.Object)
 	rows, err := d.rowsTo(o, doing, fields)
 	if err != nil || predicate.Always(rows) {
@@ -225,8 +226,8 @@ func (d *desk) mayDo(ctx context.Context, doing access.Doing, q search.Query, fi
 	return nil
 }
 
-func byKeys(o *model.Object, keys []int64) search.Query {
-	return search.Query{Object: o.Key, Where: predicate.Keys(keys)}
+func byKeys(o *model.Object, keys []int64) query.Query {
+	return query.Query{Object: o.Key, Where: predicate.Keys(keys)}
 }
 
 // Base is what conditions may know besides records.
@@ -235,12 +236,12 @@ func (d *desk) Base() expr.Values {
 }
 
 // defaults are the fields that have a default and are not set.
-func (d *desk) defaults(o *model.Object, fields []*model.Field) ([]search.Set, error) {
+func (d *desk) defaults(o *model.Object, fields []*model.Field) ([]query.Set, error) {
 	set := map[string]bool{}
 	for _, f := range fields {
 		set[f.Key] = true
 	}
-	var out []search.Set
+	var out []query.Set
 	for i := range o.Fields {
 		f := &o.Fields[i]
 		if set[f.Key] || !f.Stored() || len(f.Default) == 0 {
@@ -250,7 +251,7 @@ func (d *desk) defaults(o *model.Object, fields []*model.Field) ([]search.Set, e
 		if err != nil {
 			return nil, fmt.Errorf("the default of %s: %w", f.Label, err)
 		}
-		out = append(out, search.Set{Field: f, Value: v})
+		out = append(out, query.Set{Field: f, Value: v})
 	}
 	for _, c := range d.Edition.Rules.Of(o.Key).Defaults {
 		if set[c.Field.Key] {
@@ -260,7 +261,7 @@ func (d *desk) defaults(o *model.Object, fields []*model.Field) ([]search.Set, e
 		if err != nil {
 			return nil, fmt.Errorf("the default of %s: %w", c.Field.Label, err)
 		}
-		out = append(out, search.Set{Field: c.Field, Value: v})
+		out = append(out, query.Set{Field: c.Field, Value: v})
 	}
 	return out, nil
 }
@@ -324,7 +325,7 @@ func (d *desk) breaches(ctx context.Context, o *model.Object, keys []int64, chan
 		return nil, err
 	}
 	ask.Keys, ask.Limit = keys, limit
-	sql, args, err := ask.Compile(d.Space())
+	s, err := sqlgen.Review(d.Space(), ask)
 	if err != nil {
 		return nil, err
 	}
@@ -332,7 +333,7 @@ func (d *desk) breaches(ctx context.Context, o *model.Object, keys []int64, chan
 		ID    int64          `db:"id"`
 		Holds types.JSONText `db:"holds"`
 	}
-	if err := sqlx.SelectContext(ctx, d.db, &broken, "SELECT id, to_jsonb(holds) AS holds FROM ("+sql+") broken (id, holds)", args...); err != nil {
+	if err := sqlx.SelectContext(ctx, d.db, &broken, "SELECT id, to_jsonb(holds) AS holds FROM ("+s.SQL+") broken (id, holds)", arguments(s)...); err != nil {
 		return nil, fmt.Errorf("looking at the rules of %s: %w", o.Plural, err)
 	}
 	out := make([]breach, len(broken))

@@ -5,6 +5,8 @@ import (
 	"strings"
 	"testing"
 
+	"plainpath/core/predicate/oracle"
+
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
@@ -36,7 +38,7 @@ func sees(t *testing.T, g Grant) string {
 	out := ""
 	for _, customer := range []int64{5, 6} {
 		rec := &value.Record{Object: "building", Fields: map[string]value.Value{"customer": &value.Record{Object: "customer", ID: customer}}}
-		ok, err := g.Rows().Eval(nil, rec)
+		ok, err := oracle.Holds(g.Rows(), nil, rec)
 		if err != nil {
 			t.Fatal(err)
 		}

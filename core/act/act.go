@@ -11,8 +11,8 @@ import (
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/value"
 )
 
@@ -135,7 +135,7 @@ type In struct {
 	// Title is what people call the step.
 	Title string
 	// Rows is the query of the rows that a button is about.
-	Rows search.Query
+	Rows query.Query
 	// Columns are the fields that are used later of what the act gives.
 	Columns []model.Path
 	// Written is how many records the acts before it wrote.

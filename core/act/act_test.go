@@ -10,7 +10,7 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
-	"plainpath/core/search"
+	"plainpath/core/query"
 	"plainpath/core/shelf"
 	"plainpath/core/value"
 )
@@ -71,7 +71,7 @@ func TestEveryAct(t *testing.T) {
 			}
 			s := shelf.New(t, m)
 			one := s.Put("lift", 1, "QL-1", map[string]value.Value{"serial": value.Text("QL-1"), "floors": value.Whole(3)})
-			done, err := checked.Plan.Do(context.Background(), s, In{Through: "s", Rows: search.Query{Object: "lift"}, Values: expr.Values{"one": one, "all": &value.List{Object: "lift", Source: value.Records{one}}}})
+			done, err := checked.Plan.Do(context.Background(), s, In{Through: "s", Rows: query.Query{Object: "lift"}, Values: expr.Values{"one": one, "all": &value.List{Object: "lift", Source: value.Records{one}}}})
 			if err != nil {
 				t.Errorf("%s: %v", v.Kind, err)
 			}
@@ -79,8 +79,8 @@ func TestEveryAct(t *testing.T) {
 			if any != (done.Value != nil) || any && done.Value.Kind() != gives.Kind {
 				t.Errorf("%s gives %v and then %v", v.Kind, gives.Kind, done.Value)
 			}
-			if writes := checked.Plan.Writes() != ""; writes != done.Kept.Wrote() || writes != (len(s.Written) > 0) {
-				t.Errorf("%s says it writes: %v; it wrote %q", v.Kind, writes, s.Written)
+			if writes := checked.Plan.Writes() != ""; writes != done.Kept.Wrote() || writes != (len(s.Wrote) > 0) {
+				t.Errorf("%s says it writes: %v; it wrote %q", v.Kind, writes, s.Wrote)
 			}
 			if again, err := checked.Plan.Restore(context.Background(), s, In{Values: expr.Values{"one": one, "all": &value.List{Object: "lift", Source: value.Records{one}}}}, done.Kept); err != nil || any && v.Kind != AddAct && value.Display(again) != value.Display(done.Value) {
 				t.Errorf("%s is known again as %v, %v; it was %v", v.Kind, again, err, done.Value)
@@ -104,7 +104,7 @@ func TestWhatIsWrongWithAnAct(t *testing.T) {
 		{Act{Kind: ChangeAct, Change: &Change{Of: "all"}}, "/change/values", "no field is set"},
 		{Act{Kind: ChangeAct, Change: &Change{Of: "all", Values: to("flors", "1")}}, "/change/values/0/field", "did you mean"},
 		{Act{Kind: ChangeAct, Change: &Change{Of: "all", Item: "each", Values: to("near", "all")}}, "/change/values/0/value/expression", "one lift is wanted"},
-		{Act{Kind: ChangeAct, Change: &Change{Of: "all", Item: "each", Values: to("floors", "size(all.filter(l, l.serial == each.serial))")}}, "/change/values", "has no SQL"},
+		{Act{Kind: ChangeAct, Change: &Change{Of: "all", Item: "each", Values: to("floors", "size(all.filter(l, l.serial == each.serial))")}}, "/change/values", "cannot go through that list"},
 		{Act{Kind: ChangeAct, Change: &Change{Of: "all", Values: append(to("floors", "1"), to("floors", "2")...)}}, "/change/values/1/field", "set twice"},
 		{Act{Kind: RemoveAct, Remove: &Remove{Of: "everything"}}, "/remove/of", "everything"},
 		{Act{Kind: WorkOutAct, WorkOut: &WorkOut{}}, "/work_out/value", "nothing says what"},

@@ -8,8 +8,8 @@ import (
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/value"
 )
 
@@ -176,13 +176,13 @@ func (p *addPlan) add(ctx context.Context, u records.Unit, in In) (keys []int64,
 }
 
 // addEach adds one for each record of a query.
-func (p *addPlan) addEach(ctx context.Context, u records.Unit, in In, q search.Query) ([]int64, string, error) {
+func (p *addPlan) addEach(ctx context.Context, u records.Unit, in In, q query.Query) ([]int64, string, error) {
 	sets, err := p.known(in.Values)
 	if err != nil {
 		return nil, "", err
 	}
 	q.Columns = nil
-	keys, err := u.AddEach(ctx, in.Through, search.Insertion{Object: p.object, Query: q, Sets: sets, Values: in.Values, Item: p.item})
+	keys, err := u.AddEach(ctx, in.Through, query.Insertion{Object: p.object, Query: q, Sets: sets, Values: in.Values, Item: p.item})
 	return keys, oneSet(len(keys)), err
 }
 

@@ -5,8 +5,8 @@ import (
 
 	"plainpath/core/definition"
 	"plainpath/core/expr"
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/value"
 )
 
@@ -78,7 +78,7 @@ func (p *changePlan) change(ctx context.Context, u records.Unit, in In) ([]int64
 	if err != nil {
 		return nil, err
 	}
-	keys, err := u.ChangeAll(ctx, in.Through, search.Change{Query: q, Sets: sets, Values: in.Values, Record: p.item})
+	keys, err := u.ChangeAll(ctx, in.Through, query.Change{Query: q, Sets: sets, Values: in.Values, Record: p.item})
 	if err == nil && p.one() && len(keys) == 0 {
 		err = goneError{p.object}
 	}

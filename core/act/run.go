@@ -89,11 +89,11 @@ func rowKnown(ctx context.Context, u records.Unit, in In, rows string, programs 
 	}
 	var fields []model.Path
 	for _, p := range programs {
-		fields = append(fields, records.FieldsUsed(u.Space().Model, rows, []string{RowName}, p.Uses)...)
+		fields = append(fields, records.FieldsUsed(u.Model(), rows, []string{RowName}, p.Uses)...)
 	}
 	q := in.Rows
 	q.Columns, q.Limit = fields, 2
-	found, _, err := records.Select(ctx, u, q)
+	found, err := records.Select(ctx, u, q)
 	if err != nil || len(found) == 0 {
 		return nil, err
 	}

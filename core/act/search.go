@@ -8,8 +8,8 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/value"
 )
 
@@ -32,7 +32,7 @@ type SearchPlan struct {
 	basis
 	Def   *Search
 	Where *predicate.Checked
-	order []search.Order
+	order []query.Order
 }
 
 // CompileSearch checks a search of a step, or of a page when the place has no step. The plan can
@@ -68,7 +68,7 @@ func (c *check) search(def *Search, at string) *SearchPlan {
 			c.failed(err, fmt.Sprintf("%s/order/%d/path", at, i), order.Path, "The list would be in another order.")
 			continue
 		}
-		p.order = append(p.order, search.Order{Path: path, Desc: order.Desc})
+		p.order = append(p.order, query.Order{Path: path, Desc: order.Desc})
 	}
 	if def.Limit < 0 {
 		c.find(definition.Stop, at+"/limit", "a limit cannot be less than nought", "The search could not be done.",
@@ -95,7 +95,7 @@ func (p *SearchPlan) Bind(ctx context.Context, r records.Reader, values expr.Val
 		return nil, err
 	}
 	return &value.List{Object: p.Def.Object, Source: &records.Listed{Context: ctx, Reader: r,
-		Query: search.Query{Object: p.Def.Object, Where: where, Order: p.order, Limit: p.Def.Limit, Columns: columns}}}, nil
+		Query: query.Query{Object: p.Def.Object, Where: where, Order: p.order, Limit: p.Def.Limit, Columns: columns}}}, nil
 }
 
 // Do binds the search, which runs when something asks for its records; for figures it runs at once.
@@ -109,7 +109,7 @@ func (p *SearchPlan) Do(ctx context.Context, u records.Unit, in In) (Done, error
 		return out, nil
 	}
 	out.Report = Report{Object: p.Def.Object, Values: Shown(in.Values, p.Where.Uses)}
-	if out.Report.Looked, err = records.Count(ctx, u, search.Query{Object: p.Def.Object}); err != nil {
+	if out.Report.Looked, err = records.Count(ctx, u, query.Query{Object: p.Def.Object}); err != nil {
 		return out, err
 	}
 	out.Report.Found, err = list.Source.Count()

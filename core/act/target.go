@@ -9,8 +9,8 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/value"
 )
 
@@ -52,20 +52,20 @@ func (c *check) target(of, at, consequence string) *target {
 func (t *target) one() bool { return t.of != nil && t.of.Type.Kind == value.KindRecord }
 
 // query is the records, false when there are none to speak of: the record is empty.
-func (t *target) query(ctx context.Context, u records.Unit, in In) (search.Query, bool, error) {
+func (t *target) query(ctx context.Context, u records.Unit, in In) (query.Query, bool, error) {
 	if t.of == nil {
 		return in.Rows, true, nil
 	}
 	v, err := found(t.of, in.Values)
 	if err != nil || v == nil {
-		return search.Query{}, false, err
+		return query.Query{}, false, err
 	}
 	switch x := v.(type) {
 	case *value.Record:
 		if x == nil {
-			return search.Query{}, false, nil
+			return query.Query{}, false, nil
 		}
-		return search.Query{Object: t.object.Key, Where: predicate.Keys{x.ID}}, true, nil
+		return query.Query{Object: t.object.Key, Where: predicate.Keys{x.ID}}, true, nil
 	case *value.List:
 		q, err := records.QueryOf(x)
 		q.Columns = nil
@@ -73,9 +73,9 @@ func (t *target) query(ctx context.Context, u records.Unit, in In) (search.Query
 			return q, true, err
 		}
 		keys, err := records.Keys(ctx, u, q) // only so many, in their order
-		return search.Query{Object: t.object.Key, Where: predicate.Keys(keys)}, true, err
+		return query.Query{Object: t.object.Key, Where: predicate.Keys(keys)}, true, err
 	}
-	return search.Query{}, false, fmt.Errorf("%s is no record", v.Kind())
+	return query.Query{}, false, fmt.Errorf("%s is no record", v.Kind())
 }
 
 // found is the records that an expression gives; which they are may not be computable.

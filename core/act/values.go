@@ -11,8 +11,8 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/value"
 )
 
@@ -24,7 +24,7 @@ type Setting struct {
 
 // settings are checked settings.
 type settings struct {
-	sets []search.Set
+	sets []query.Set
 	// item is what expressions call the record at hand, "" when there is none.
 	item string
 	// turns is why the database cannot compute them for all records at once, nil when it can.
@@ -77,7 +77,7 @@ func (c *check) setting(out *settings, o *model.Object, def Setting, scope expr.
 			c.failed(err, at+"/value/literal", "", f.Label+" would not be set.")
 			return
 		}
-		out.sets = append(out.sets, search.Set{Field: f, Value: v})
+		out.sets = append(out.sets, query.Set{Field: f, Value: v})
 		return
 	}
 	pointer, source := at+"/value/expression", def.Value.Expression
@@ -103,7 +103,7 @@ func (c *check) setting(out *settings, o *model.Object, def Setting, scope expr.
 	if out.of(p) && out.turns == nil {
 		out.turns = predicate.Writable(p)
 	}
-	out.sets = append(out.sets, search.Set{Field: f, Program: p})
+	out.sets = append(out.sets, query.Set{Field: f, Program: p})
 }
 
 // of says whether an expression depends on the record at hand.
@@ -131,7 +131,7 @@ func fieldKeys(o *model.Object) []string {
 }
 
 // known computes the settings that are the same for all records, and leaves the others to the database.
-func (s *settings) known(values expr.Values) ([]search.Set, error) {
+func (s *settings) known(values expr.Values) ([]query.Set, error) {
 	out := slices.Clone(s.sets)
 	for i, set := range out {
 		if set.Program == nil || s.of(set.Program) {
@@ -141,7 +141,7 @@ func (s *settings) known(values expr.Values) ([]search.Set, error) {
 		if err != nil {
 			return nil, err
 		}
-		out[i] = search.Set{Field: set.Field, Value: v}
+		out[i] = query.Set{Field: set.Field, Value: v}
 	}
 	return out, nil
 }
@@ -171,7 +171,7 @@ type invalidError struct{ error }
 func (e invalidError) Refused() string { return e.Error() }
 
 // computed is the value of a setting, checked against its field.
-func computed(set search.Set, values expr.Values) (value.Value, error) {
+func computed(set query.Set, values expr.Values) (value.Value, error) {
 	v := set.Value
 	if set.Program != nil {
 		var err error

@@ -7,11 +7,11 @@ import (
 
 	"plainpath/core/expr"
 	"plainpath/core/model"
-	"plainpath/core/search"
+	"plainpath/core/query"
 )
 
 // WorkedOut is how a field is worked out.
-type WorkedOut = search.WorkedOut
+type WorkedOut = query.WorkedOut
 
 type fieldOf struct{ object, field string }
 

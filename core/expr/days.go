@@ -1,14 +1,13 @@
 package expr
 
 import (
-	"fmt"
 	"time"
 
 	"plainpath/core/value"
 )
 
 var dayFunctions = []function{
-	{name: "date", signatures: []signature{gives(dateType, str)},
+	{name: "date", here: everyKind, signatures: []signature{gives(dateType, str)},
 		compute: func(a []value.Value) (value.Value, error) {
 			d, err := value.ParseDate(string(a[0].(value.Text)))
 			if err != nil {
@@ -23,24 +22,15 @@ var dayFunctions = []function{
 				return nil, value.Failure{Why: value.BeyondCalendar}
 			}
 			return d, nil
-		},
-		inHouseSQL: func(a []Column, h house) (Column, error) {
-			return daySQL("plainpath.day(("+a[0].SQL+" AT TIME ZONE "+h.zoneSQL()+")::date, 0)", a[0]), nil
 		}},
 	{name: "hour", signatures: []signature{gives(whole, instant)},
 		inHouse: func(a []value.Value, h house) (value.Value, error) {
 			return value.Whole(a[0].(value.Instant).In(h.zone).Hour()), nil
-		},
-		inHouseSQL: func(a []Column, h house) (Column, error) {
-			return Column{Kind: value.KindWhole, SQL: "extract(hour FROM " + a[0].SQL + " AT TIME ZONE " + h.zoneSQL() + ")::bigint"}, nil
 		}},
 	{name: "minutesBetween", signatures: []signature{gives(whole, instant, instant)},
 		compute: func(a []value.Value) (value.Value, error) {
 			from, to := a[0].(value.Instant), a[1].(value.Instant) // too far apart for a time.Duration, perhaps
 			return value.Whole((to.UnixMicro() - from.UnixMicro()) / time.Minute.Microseconds()), nil
-		},
-		sql: func(a []Column) (Column, error) {
-			return Column{Kind: value.KindWhole, SQL: "trunc(extract(epoch FROM (" + a[1].SQL + " - " + a[0].SQL + ")) / 60)::bigint"}, nil
 		}},
 	{name: "add_minutes", signatures: []signature{gives(instant, instant, whole)},
 		compute: func(a []value.Value) (value.Value, error) {
@@ -49,10 +39,5 @@ var dayFunctions = []function{
 				return nil, err
 			}
 			return moved, nil
-		},
-		sql: func(a []Column) (Column, error) {
-			moved := "plainpath.moment(" + a[0].SQL + ", " + a[1].SQL + ")"
-			return Column{Kind: value.KindInstant, SQL: moved, Why: fmt.Sprintf("CASE WHEN %s IS NULL AND %s IS NOT NULL AND %s IS NOT NULL THEN %s END",
-				moved, a[0].SQL, a[1].SQL, said(value.BeyondCalendar))}, nil
 		}},
 }

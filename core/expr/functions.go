@@ -2,12 +2,12 @@ package expr
 
 import (
 	"errors"
+	"fmt"
 	"slices"
 	"strings"
 	"time"
 
 	"cel.dev/cel-go/cel"
-	"cel.dev/cel-go/common/ast"
 	"cel.dev/cel-go/common/operators"
 	"cel.dev/cel-go/common/types"
 	"cel.dev/cel-go/common/types/traits"
@@ -16,8 +16,8 @@ import (
 	"plainpath/core/value"
 )
 
-// function is an operator or function of expressions: what it takes, and what it computes in
-// Go and in SQL. There is no function but those in the list.
+// function is an operator or function of expressions: what it takes, and what it computes. There is
+// no function but those in the list.
 type function struct {
 	name string
 	// member functions are called x.name(y), too.
@@ -29,15 +29,98 @@ type function struct {
 	// compute takes as many values as the signature. An error that is a value.Failure is
 	// what the result is.
 	compute func(a []value.Value) (value.Value, error)
-	// sql writes the same as SQL; nil has none.
-	sql func(a []Column) (Column, error)
-	// inHouse and inHouseSQL stand for those where it depends on the house.
-	inHouse    func(a []value.Value, h house) (value.Value, error)
-	inHouseSQL func(a []Column, h house) (Column, error)
-	// ofList computes a function of one list, listSQL writes it.
-	ofList  func(l traits.Lister) (value.Value, error)
-	listSQL func(w sqlWriter, list ast.Expr) (Column, error)
+	// inHouse stands for it where that depends on the house.
+	inHouse func(a []value.Value, h house) (value.Value, error)
+	// ofList computes a function of one list. Over records says that the database can do so over
+	// records.
+	ofList      func(l traits.Lister) (value.Value, error)
+	overRecords bool
+	// here are the kinds of the first of what it takes of which the database cannot compute it.
+	here []value.Kind
+	// repeats is how often the database has to have what it takes written down; nought is once.
+	// Of amounts it can be more.
+	repeats, repeatsMoney int
 }
+
+// everyKind is here for what the database cannot compute at all.
+var everyKind = []value.Kind{value.KindText, value.KindWhole, value.KindDecimal, value.KindMoney, value.KindYesNo, value.KindDate,
+	value.KindInstant, value.KindSeveral, value.KindAddress, value.KindRecord, value.KindList, value.KindScreen}
+
+// refused says why the database cannot compute the function, nil where it can.
+func (f *function) refused(of value.Kind) error {
+	if !slices.Contains(f.here, of) {
+		return nil
+	}
+	return fmt.Errorf("it cannot compute %s of %s", strings.Trim(f.name, "_@"), Describe(nil, Type{Kind: of}))
+}
+
+// Signature is what a function takes, by kinds of values.
+type Signature struct {
+	Function string
+	Takes    []value.Kind
+}
+
+// InDatabase is everything that a database computes of single values, so that whoever writes for one
+// can be held to it. What it computes of lists of records are Terms of their own.
+func InDatabase() []Signature {
+	var out []Signature
+	for i := range functions {
+		for _, s := range functions[i].signatures {
+			out = append(out, functions[i].inDatabase(s)...)
+		}
+	}
+	for _, name := range []string{operators.LogicalAnd, operators.LogicalOr} {
+		out = append(out, Signature{name, []value.Kind{value.KindYesNo, value.KindYesNo}})
+	}
+	for _, kind := range everyKind {
+		if kind != value.KindList && kind != value.KindScreen {
+			out = append(out, Signature{operators.Conditional, []value.Kind{value.KindYesNo, kind, kind}})
+		}
+	}
+	return append(out, Signature{operators.LogicalNot, []value.Kind{value.KindYesNo}})
+}
+
+func (f *function) inDatabase(s signature) []Signature {
+	if s.takes[0].Kind() == types.ListKind && f.ofList != nil && s.takes[0] != list {
+		return nil
+	}
+	of := everyKind[:1] // what is of any type is tried with each, texts being enough for the others
+	if s.takes[0] == anything && len(s.takes) == 1 {
+		of = everyKind[:10]
+	}
+	var out []Signature
+	for _, any := range of {
+		takes := make([]value.Kind, len(s.takes))
+		for i, t := range s.takes {
+			switch t {
+			case anything:
+				takes[i] = any
+			case list:
+				takes[i] = value.KindSeveral
+			default:
+				of, _ := typeOf(t)
+				takes[i] = of.Kind
+			}
+		}
+		if f.refused(takes[0]) == nil {
+			out = append(out, Signature{f.name, takes})
+		}
+	}
+	return out
+}
+
+// Repeats is how often a database has to have what a function takes written down at most.
+func Repeats(function string, of value.Kind) int {
+	f := byName[function]
+	if of == value.KindMoney {
+		return max(f.repeatsMoney, f.repeats, 1)
+	}
+	return max(f.repeats, 1)
+}
+
+// Lenient says whether a function looks at empty and failed values itself. Of the others the result
+// is empty, or failed, as soon as something that they take is.
+func Lenient(function string) bool { return byName[function].lenient }
 
 // house is what functions depend on besides their arguments.
 type house struct {
@@ -47,9 +130,6 @@ type house struct {
 }
 
 func houseOf(m *model.Model) house { return house{m.Location(), m.TextBound()} }
-
-// zoneSQL is the zone as a constant.
-func (h house) zoneSQL() string { return "'" + h.zone.String() + "'" }
 
 type signature struct {
 	result *types.Type
@@ -130,41 +210,6 @@ func (f *function) apply(a []value.Value, h house) (value.Value, error) {
 		return why, nil
 	}
 	return v, err
-}
-
-// write writes the function of columns.
-func (f *function) write(a []Column, h house) (Column, error) {
-	write := f.sql
-	if f.inHouseSQL != nil {
-		write = func(a []Column) (Column, error) { return f.inHouseSQL(a, h) }
-	}
-	if write == nil {
-		return Column{}, errors.New(f.name + " has no SQL")
-	}
-	c, err := write(a)
-	for _, x := range a {
-		c.Stored += x.Stored
-	}
-	if !f.lenient {
-		var whys []string
-		for _, x := range a {
-			whys = append(whys, x.Why)
-		}
-		c.Why = firstOf(append(whys, c.Why)...)
-	}
-	return c, err
-}
-
-// firstOf is the first of several SQL texts that says something, "" when none ever does.
-func firstOf(texts ...string) string {
-	said := slices.DeleteFunc(texts, func(t string) bool { return t == "" })
-	switch len(said) {
-	case 0:
-		return ""
-	case 1:
-		return said[0]
-	}
-	return "coalesce(" + strings.Join(said, ", ") + ")"
 }
 
 var (

@@ -1,12 +1,10 @@
 package expr
 
 import (
-	"fmt"
 	"slices"
 	"strings"
 	"unicode/utf8"
 
-	"cel.dev/cel-go/common/ast"
 	"cel.dev/cel-go/common/types"
 	"cel.dev/cel-go/common/types/traits"
 
@@ -17,7 +15,7 @@ import (
 const placeInList = "@at"
 
 var listFunctions = []function{
-	{name: placeInList, signatures: []signature{gives(anything, list, whole)},
+	{name: placeInList, here: everyKind, signatures: []signature{gives(anything, list, whole)},
 		compute: func(a []value.Value) (value.Value, error) {
 			n := int64(a[1].(value.Whole))
 			switch l := a[0].(type) {
@@ -34,28 +32,15 @@ var listFunctions = []function{
 			}
 			return nil, nil
 		}},
-	{name: "size", member: true, signatures: []signature{gives(whole, str), gives(whole, list)},
+	{name: "size", member: true, overRecords: true, signatures: []signature{gives(whole, str), gives(whole, list)},
 		compute: func(a []value.Value) (value.Value, error) {
 			if set, ok := a[0].(value.Several); ok {
 				return value.Whole(len(set.Keys())), nil
 			}
 			return value.Whole(utf8.RuneCountInString(string(a[0].(value.Text)))), nil
 		},
-		sql: func(a []Column) (Column, error) {
-			if a[0].Kind == value.KindSeveral {
-				return Column{Kind: value.KindWhole, SQL: "cardinality(" + a[0].SQL + ")::bigint"}, nil
-			}
-			return Column{Kind: value.KindWhole, SQL: "char_length(" + a[0].SQL + ")::bigint"}, nil
-		},
-		ofList: func(l traits.Lister) (value.Value, error) { return fromCEL(l.Size()) },
-		listSQL: func(w sqlWriter, of ast.Expr) (Column, error) {
-			l, err := w.list(of)
-			if err != nil {
-				return Column{}, err
-			}
-			return Column{Kind: value.KindWhole, SQL: "coalesce(" + l.totals(aggregate{"count", "*"})[0] + ", 0)"}, nil
-		}},
-	{name: "first", member: true, signatures: []signature{gives(anything, list)},
+		ofList: func(l traits.Lister) (value.Value, error) { return fromCEL(l.Size()) }},
+	{name: "first", member: true, here: everyKind, signatures: []signature{gives(anything, list)},
 		ofList: func(l traits.Lister) (value.Value, error) {
 			if records, ok := l.(recordList); ok { // no other record is read
 				r, err := records.Source.First()
@@ -69,14 +54,11 @@ var listFunctions = []function{
 				return nil, nil
 			}
 			return fromCEL(it.Next())
-		},
-		listSQL: func(sqlWriter, ast.Expr) (Column, error) {
-			return Column{}, fmt.Errorf("taking one record of a list has no SQL")
 		}},
 	total("sum", totalSignatures(whole, decimalType, moneyType)),
-	extreme("least", "LEAST", func(order int) bool { return order < 0 }),
-	extreme("greatest", "GREATEST", func(order int) bool { return order > 0 }),
-	{name: "take", member: true, signatures: []signature{gives(list, list, whole)},
+	extreme("least", func(order int) bool { return order < 0 }),
+	extreme("greatest", func(order int) bool { return order > 0 }),
+	{name: "take", member: true, here: everyKind, signatures: []signature{gives(list, list, whole)},
 		compute: func(a []value.Value) (value.Value, error) {
 			n := clamped(a[1], 0, mostElements)
 			switch l := a[0].(type) {
@@ -89,7 +71,7 @@ var listFunctions = []function{
 			}
 			return nil, nil
 		}},
-	{name: "join", member: true, signatures: []signature{gives(str, several)},
+	{name: "join", member: true, here: everyKind, signatures: []signature{gives(str, several)},
 		compute: func(a []value.Value) (value.Value, error) {
 			return orEmpty(strings.Join(a[0].(value.Several).Keys(), ", "))
 		},

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"strings"
+	"sync"
 
 	"cel.dev/cel-go/cel"
 	"cel.dev/cel-go/common/ast"
@@ -33,6 +34,7 @@ type Program struct {
 	program cel.Program
 	loops   bool
 	house   house
+	term    func() (Term, error)
 }
 
 // Values gives known values by name; those missing are empty.
@@ -128,6 +130,7 @@ func compile(s Scope, source string) (*Program, error) {
 		return nil, err
 	}
 	p := &Program{Source: source, checked: checked, house: houseOf(s.Model)}
+	p.term = sync.OnceValues(p.translated)
 	var ok bool
 	if p.Type, ok = typeOf(checked.OutputType()); !ok {
 		return nil, &Error{Text: "this gives something that cannot be used here: a list can be one of records or of choices"}

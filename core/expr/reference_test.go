@@ -6,8 +6,6 @@ import (
 	"testing"
 
 	"cel.dev/cel-go/common/types"
-
-	"plainpath/core/value"
 )
 
 // The list that builders see has every function once, in a form that can be written, and says
@@ -34,41 +32,22 @@ func TestTheListOfFunctionsIsComplete(t *testing.T) {
 			t.Errorf("%s is not listed", name)
 			continue
 		}
-		if lacking := withoutSQL(byName[name]); (lacking != "") != (Reference[i].Only != "") {
-			t.Errorf("%s(%s) has no SQL, and the list says %q", name, lacking, Reference[i].Only)
+		if lacking := onlyHere(byName[name]); (lacking != "") != (Reference[i].Only != "") {
+			t.Errorf("the database cannot compute %s(%s), and the list says %q", name, lacking, Reference[i].Only)
 		}
 	}
 }
 
-// withoutSQL is something that a function takes and that it has no SQL for.
-func withoutSQL(f *function) string {
-	if f.sql == nil && f.listSQL == nil && f.inHouseSQL == nil {
-		return "…"
-	}
-	if f.name == "first" {
-		if _, err := f.listSQL(sqlWriter{}, nil); err != nil {
-			return "list"
-		}
-	}
-	kinds := []*types.Type{str, whole, yes, instant, decimalType, moneyType, dateType, addressType, several, types.NewObjectType(recordPrefix + "x")}
+// onlyHere is something that a function takes and of which the database cannot compute it.
+func onlyHere(f *function) string {
 	for _, s := range f.signatures {
-		if f.sql == nil && f.inHouseSQL == nil || slices.ContainsFunc(s.takes, func(t *types.Type) bool { return t.Kind() == types.ListKind }) {
+		first := s.takes[0]
+		if first.Kind() == types.ListKind && f.overRecords {
 			continue
 		}
-		for _, of := range kinds {
-			columns := make([]Column, len(s.takes))
-			for i, t := range s.takes {
-				if t.Kind() == types.TypeParamKind {
-					t = of
-				}
-				of, _ := typeOf(t)
-				columns[i] = Column{Kind: of.Kind, SQL: "x", Currency: "c"}
-				if of.Kind == "" {
-					columns[i].Kind = value.KindText
-				}
-			}
-			if _, err := f.write(columns, houseOf(nil)); err != nil {
-				return of.String()
+		for _, of := range f.here {
+			if kind, _ := typeOf(first); first.Kind() == types.TypeParamKind || first.Kind() == types.ListKind || kind.Kind == of {
+				return string(of)
 			}
 		}
 	}

@@ -1,6 +1,6 @@
 // Package expr computes with expressions written in CEL, the Common Expression
 // Language. Checking (Compile) is separate from computing (Program.Eval), and the
-// same checked expression can be written as SQL (Program.SQL).
+// same checked expression is data for a database to compute (Program.Term).
 //
 // Empty has one meaning: arithmetic and functions of an empty value are empty, a
 // comparison with an empty value is false, "is not" holds for it, and in a logical

@@ -4,9 +4,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
-	"strings"
 
-	"cel.dev/cel-go/common/ast"
 	"cel.dev/cel-go/common/types"
 	"cel.dev/cel-go/common/types/traits"
 
@@ -26,13 +24,12 @@ func totalSignatures(of ...*types.Type) []signature {
 // total is a function that makes one value of many. It skips empty values, and is empty when
 // there is none; where one has failed, so has the total.
 func total(name string, signatures []signature) function {
-	return function{name: name, signatures: signatures,
-		ofList:  func(l traits.Lister) (value.Value, error) { return totalOf(name, l) },
-		listSQL: func(w sqlWriter, list ast.Expr) (Column, error) { return w.total(name, list) }}
+	return function{name: name, overRecords: true, signatures: signatures,
+		ofList: func(l traits.Lister) (value.Value, error) { return totalOf(name, l) }}
 }
 
 // extreme is the least or the greatest of a list, or of two or three values, whichever of them there are.
-func extreme(name, sql string, better func(order int) bool) function {
+func extreme(name string, better func(order int) bool) function {
 	out := total(name, totalSignatures(whole, decimalType, moneyType, dateType, instant))
 	for _, t := range []*types.Type{whole, decimalType, dateType, instant} {
 		out.signatures = append(out.signatures, gives(t, t, t), gives(t, t, t, t))
@@ -56,21 +53,6 @@ func extreme(name, sql string, better func(order int) bool) function {
 			return value.FromWhole(int64(n)), nil
 		}
 		return best, nil
-	}
-	out.sql = func(a []Column) (Column, error) {
-		c := Column{Kind: a[0].Kind}
-		var of, whys []string
-		for _, x := range a {
-			of, whys = append(of, x.SQL), append(whys, x.Why)
-			if x.Kind == value.KindDecimal {
-				c.Kind = x.Kind
-			}
-		}
-		c.SQL = sql + "(" + strings.Join(of, ", ") + ")"
-		if c.Why = firstOf(whys...); c.Why != "" {
-			c.SQL = "CASE WHEN " + c.Why + " IS NULL THEN " + c.SQL + " END"
-		}
-		return c, nil
 	}
 	return out
 }

@@ -318,21 +318,8 @@ func oneOfList(path model.Path, p *expr.Program, v expr.Values, empty EmptyMeans
 	return t, nil
 }
 
-// Writable says whether an expression can be written as SQL, and if not, why.
+// Writable says whether the database can compute an expression, and if not, why.
 func Writable(p *expr.Program) error {
-	_, err := p.SQL(probe{})
+	_, err := p.ForARecord()
 	return err
 }
-
-// probe stands for the columns of a table while it is only asked whether an
-// expression can be written as SQL at all.
-type probe struct{}
-
-func (p probe) Column(_ []string, kind value.Kind) (expr.Column, error) {
-	if kind == value.KindList {
-		return expr.Column{}, errors.New("a list has no SQL")
-	}
-	return expr.Column{Kind: kind}, nil
-}
-
-func (p probe) Constant(_ value.Value, kind value.Kind) expr.Column { return expr.Column{Kind: kind} }

@@ -1,6 +1,5 @@
-// Package predicate turns the conditions of a builder into one tree of predicates,
-// which package search writes as SQL and which Eval answers for a record in Go,
-// with the same result.
+// Package predicate turns the conditions of a builder into one tree of predicates, which the
+// database is asked.
 package predicate
 
 import (

@@ -9,7 +9,7 @@ import (
 const EditedName = "edited"
 
 // Edited stands for a record being edited whose values only the database knows. A
-// condition bound with it leaves the operands that use it to be written as SQL.
+// condition bound with it leaves the operands that use it to the database.
 type Edited struct{}
 
 // Kind is that of a record.
@@ -33,7 +33,7 @@ func usesEdited(p *expr.Program) bool {
 	return false
 }
 
-// computed evaluates an operand now, or leaves it for SQL.
+// computed evaluates an operand now, or leaves it to the database.
 func computed(p *expr.Program) operand {
 	if !usesEdited(p) {
 		return p.Eval

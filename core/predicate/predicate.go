@@ -2,7 +2,6 @@ package predicate
 
 import (
 	"fmt"
-	"strings"
 	"time"
 
 	"plainpath/core/expr"
@@ -10,18 +9,9 @@ import (
 	"plainpath/core/value"
 )
 
-// Predicate is a condition with its values. Every predicate is true or false of a
-// record; none is ever undecided.
-type Predicate interface {
-	// Eval answers for one record, which must hold the fields asked about.
-	Eval(r Reader, record *value.Record) (bool, error)
-}
-
-// Reader finds the records that point at a record.
-type Reader interface {
-	// Related reads the records of an object whose reference field points at id.
-	Related(object, field string, id int64) ([]*value.Record, error)
-}
+// Predicate is a condition with its values: one of the types below and no other. Every predicate is
+// true or false of a record; none is ever undecided.
+type Predicate interface{ predicate() }
 
 type (
 	// All holds when every member does.
@@ -78,98 +68,15 @@ var (
 	False Predicate = Any(nil)
 )
 
-// Eval holds when every member does.
-func (a All) Eval(r Reader, record *value.Record) (bool, error) {
-	for _, p := range a {
-		if ok, err := p.Eval(r, record); !ok || err != nil {
-			return false, err
-		}
-	}
-	return true, nil
-}
-
-// Eval holds when one member does.
-func (a Any) Eval(r Reader, record *value.Record) (bool, error) {
-	for _, p := range a {
-		if ok, err := p.Eval(r, record); ok || err != nil {
-			return ok, err
-		}
-	}
-	return false, nil
-}
-
-// Eval compares the field's value, an empty one with nil.
-func (s Same) Eval(_ Reader, record *value.Record) (bool, error) {
-	return value.Same(Follow(record, s.Path), s.Value), nil
-}
-
-// Eval looks at the amount's currency.
-func (c InCurrency) Eval(_ Reader, record *value.Record) (bool, error) {
-	m, ok := Follow(record, c.Path).(value.Money)
-	return ok && m.Currency == c.Currency, nil
-}
-
-// Eval holds when the member does not.
-func (n Not) Eval(r Reader, record *value.Record) (bool, error) {
-	ok, err := n.Of.Eval(r, record)
-	return !ok && err == nil, err
-}
-
-// Eval compares the field's value.
-func (t Test) Eval(_ Reader, record *value.Record) (bool, error) {
-	v := Follow(record, t.Path)
-	switch t.Op {
-	case Is:
-		return value.Equal(v, t.Value), nil
-	case IsNot:
-		return !value.Equal(v, t.Value), nil
-	case IsEmpty:
-		return v == nil, nil
-	case IsNotEmpty:
-		return v != nil, nil
-	case Includes:
-		return has(v, t.Value), nil
-	case IncludesNot:
-		return !has(v, t.Value), nil
-	case OneOf:
-		for _, x := range t.Values {
-			if value.Equal(v, x) || has(v, x) {
-				return true, nil
-			}
-		}
-		return false, nil
-	case Contains, StartsWith:
-		text, ok := v.(value.Text)
-		part, _ := t.Value.(value.Text)
-		in, found := t.Path.Last().Found(string(text)), t.Path.Last().Found(string(part))
-		return ok && (t.Op == Contains && strings.Contains(in, found) || t.Op == StartsWith && strings.HasPrefix(in, found)), nil
-	case Between:
-		from, ok := value.Compare(v, t.Value)
-		to, okTo := value.Compare(v, t.To)
-		return ok && okTo && from >= 0 && to <= 0, nil
-	}
-	order, ok := value.Compare(v, t.Value)
-	if !ok {
-		return false, nil
-	}
-	switch t.Op {
-	case More:
-		return order > 0, nil
-	case MoreOrEqual:
-		return order >= 0, nil
-	case Less:
-		return order < 0, nil
-	case LessOrEqual:
-		return order <= 0, nil
-	}
-	return false, fmt.Errorf("%q is not an operator", t.Op)
-}
-
-// has says whether a choice is one of several.
-func has(v, choice value.Value) bool {
-	several, ok := v.(value.Several)
-	return ok && several.Has(value.Display(choice))
-}
+func (All) predicate()        {}
+func (Any) predicate()        {}
+func (Test) predicate()       {}
+func (HasRelated) predicate() {}
+func (Formula) predicate()    {}
+func (Keys) predicate()       {}
+func (Same) predicate()       {}
+func (InCurrency) predicate() {}
+func (Not) predicate()        {}
 
 // mostDays bounds "within the last n days".
 const mostDays = 1_000_000
@@ -210,24 +117,6 @@ func (t Test) days(v expr.Values, zone *time.Location) (Predicate, error) {
 		Test{Path: t.Path, Op: Less, Value: value.NewInstant(end.In(zone))}}, nil
 }
 
-// Eval looks for a related record that satisfies the condition.
-func (p HasRelated) Eval(r Reader, record *value.Record) (bool, error) {
-	related, err := r.Related(p.Object, p.Via.Key, record.ID)
-	if err != nil {
-		return false, fmt.Errorf("reading %s of record %d: %w", p.Object, record.ID, err)
-	}
-	for _, x := range related {
-		ok, err := p.Where.Eval(r, x)
-		if err != nil {
-			return false, err
-		}
-		if ok {
-			return !p.None, nil
-		}
-	}
-	return p.None, nil
-}
-
 // Asks is what a use of the program asks of the record, as keys that lead from it, and false
 // where it asks nothing of it.
 func (f Formula) Asks(use []string) ([]string, bool) {
@@ -239,31 +128,6 @@ func (f Formula) Asks(use []string) ([]string, bool) {
 		name = "record"
 	}
 	return use[1:], use[0] == name && len(use) > 1
-}
-
-// Eval computes the expression for the record.
-func (f Formula) Eval(_ Reader, record *value.Record) (bool, error) {
-	values := make(expr.Values, len(f.Values)+1)
-	for k, v := range f.Values {
-		values[k] = v
-	}
-	values["record"] = record
-	if f.Bare {
-		for k, v := range record.Fields {
-			values[k] = v
-		}
-	}
-	return f.Program.True(values)
-}
-
-// Eval looks for the record's key.
-func (k Keys) Eval(_ Reader, record *value.Record) (bool, error) {
-	for _, id := range k {
-		if id == record.ID {
-			return true, nil
-		}
-	}
-	return false, nil
 }
 
 // Follow takes a path from a record as far as it was read.

@@ -12,24 +12,48 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
-	"plainpath/core/search"
+	"plainpath/core/query"
 	"plainpath/core/value"
 )
 
-// Reader reads records for a person.
+// Sight is what a person may see and do.
+type Sight interface {
+	Model() *model.Model
+	// Grant is what the person may do with an object.
+	Grant(object string) (access.Grant, error)
+	// WorkedOut is how a field is worked out, false for one that is not.
+	WorkedOut(object, field string) (query.WorkedOut, bool)
+}
+
+// Reader reads records for a person, under their rights.
 type Reader interface {
-	Space() search.Space
-	// Select reads the records of a query, with the place behind each.
-	Select(ctx context.Context, s *search.Select) ([]*value.Record, []search.Place, error)
-	// Count runs SQL that gives one number.
-	Count(ctx context.Context, sql string, args []any) (int64, error)
-	// Rows runs SQL and gives its rows as they come.
-	Rows(ctx context.Context, sql string, args []any) ([][]any, error)
+	Sight
+	// Select reads the records of a query. One that waits for something is not sent: it has none.
+	Select(ctx context.Context, q query.Query) (Page, error)
+	// Count counts the records of a query, order and limit aside. One that waits has none.
+	Count(ctx context.Context, q query.Query) (int64, error)
+	// Groups counts the records of a query and makes totals, by group, or over all without one.
+	Groups(ctx context.Context, q query.Query, g *query.Grouping, totals []query.Total) ([]query.Piece, error)
+	// Steps counts all records of an object, and how many are left after each condition in turn.
+	Steps(ctx context.Context, object string, steps []query.Step) ([]int64, error)
+	// Holding is what is so of a record, false where there is no such record.
+	Holding(ctx context.Context, h query.Holding) (query.Held, bool, error)
+	// Written is a query in the language of the database, for those who build.
+	Written(q query.Query) (string, error)
 	Person() access.Person
 	// Base is what conditions may know besides records: the person, today and now.
 	Base() expr.Values
 	// Zone is the time zone of the house.
 	Zone() *time.Location
+}
+
+// Page is the records that were read of a list.
+type Page struct {
+	Records []*value.Record
+	// After is the place behind a record of the page, by its number.
+	After func(i int) (query.Cursor, error)
+	// Reads are the objects whose records were looked at.
+	Reads []string
 }
 
 // mostRead is how many records of a list an expression or a repeat may read at once.
@@ -39,7 +63,7 @@ const mostRead = 10_000
 type Listed struct {
 	Context context.Context
 	Reader  Reader
-	Query   search.Query
+	Query   query.Query
 }
 
 // Count counts the records.
@@ -49,7 +73,7 @@ func (l *Listed) Count() (int64, error) { return Count(l.Context, l.Reader, l.Qu
 func (l *Listed) First() (*value.Record, error) {
 	q := l.Query
 	q.Limit = 1
-	records, _, err := Select(l.Context, l.Reader, q)
+	records, err := Select(l.Context, l.Reader, q)
 	if err != nil || len(records) == 0 {
 		return nil, err
 	}
@@ -62,33 +86,22 @@ func (l *Listed) All() ([]*value.Record, error) {
 	if q.Limit == 0 || q.Limit > mostRead {
 		q.Limit = mostRead + 1
 	}
-	records, _, err := Select(l.Context, l.Reader, q)
+	records, err := Select(l.Context, l.Reader, q)
 	if err == nil && len(records) > mostRead {
 		err = fmt.Errorf("the list has more than %d records; narrow the search", mostRead)
 	}
 	return records, err
 }
 
-// Select compiles and runs a query. One that waits for something is not sent: it has no
-// records.
-func Select(ctx context.Context, r Reader, q search.Query) ([]*value.Record, []search.Place, error) {
-	s, err := q.Compile(r.Space())
-	if err != nil || Waits(q) {
-		return nil, nil, err
-	}
-	return r.Select(ctx, s)
+// Select reads the records of a query.
+func Select(ctx context.Context, r Reader, q query.Query) ([]*value.Record, error) {
+	page, err := r.Select(ctx, q)
+	return page.Records, err
 }
 
-// Waits says whether a query waits for something that is not known yet: it has no records.
-func Waits(q search.Query) bool { return predicate.Never(q.Where) || predicate.Never(q.Filter) }
-
 // Count counts the records of a query, its limit included.
-func Count(ctx context.Context, r Reader, q search.Query) (int64, error) {
-	sql, args, err := q.CompileCount(r.Space())
-	if err != nil || Waits(q) {
-		return 0, err
-	}
-	n, err := r.Count(ctx, sql, args)
+func Count(ctx context.Context, r Reader, q query.Query) (int64, error) {
+	n, err := r.Count(ctx, q)
 	if q.Limit > 0 && n > int64(q.Limit) {
 		n = int64(q.Limit)
 	}
@@ -100,7 +113,7 @@ func ByKey(ctx context.Context, r Reader, object string, keys []int64, columns [
 	if len(keys) == 0 {
 		return nil, nil
 	}
-	records, _, err := Select(ctx, r, search.Query{Object: object, Where: predicate.Keys(keys), Columns: columns})
+	records, err := Select(ctx, r, query.Query{Object: object, Where: predicate.Keys(keys), Columns: columns})
 	return InOrder(records, keys), err
 }
 
@@ -116,24 +129,24 @@ func InOrder(records []*value.Record, keys []int64) []*value.Record {
 }
 
 // QueryOf is the query behind a list.
-func QueryOf(l *value.List) (search.Query, error) {
+func QueryOf(l *value.List) (query.Query, error) {
 	if listed, ok := l.Source.(*Listed); ok {
 		return listed.Query, nil
 	}
 	records, err := l.Source.All()
 	if err != nil {
-		return search.Query{}, err
+		return query.Query{}, err
 	}
 	keys := make(predicate.Keys, len(records))
 	for i, r := range records {
 		keys[i] = r.ID
 	}
-	return search.Query{Object: l.Object, Where: keys}, nil
+	return query.Query{Object: l.Object, Where: keys}, nil
 }
 
 // Keys gives the keys of the records of a query.
-func Keys(ctx context.Context, r Reader, q search.Query) ([]int64, error) {
-	found, _, err := Select(ctx, r, q)
+func Keys(ctx context.Context, r Reader, q query.Query) ([]int64, error) {
+	found, err := Select(ctx, r, q)
 	out := make([]int64, len(found))
 	for i, rec := range found {
 		out[i] = rec.ID

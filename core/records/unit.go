@@ -5,7 +5,7 @@ import (
 	"time"
 
 	"plainpath/core/model"
-	"plainpath/core/search"
+	"plainpath/core/query"
 	"plainpath/core/value"
 )
 
@@ -19,11 +19,11 @@ type Unit interface {
 	// Add writes records in one go and gives their keys in order.
 	Add(ctx context.Context, through string, a Addition) ([]int64, error)
 	// AddEach writes a record for each of a query with one statement and gives their keys in its order.
-	AddEach(ctx context.Context, through string, i search.Insertion) ([]int64, error)
+	AddEach(ctx context.Context, through string, i query.Insertion) ([]int64, error)
 	// ChangeAll changes fields of the records of a query with one statement and gives their keys.
-	ChangeAll(ctx context.Context, through string, c search.Change) ([]int64, error)
+	ChangeAll(ctx context.Context, through string, c query.Change) ([]int64, error)
 	// RemoveAll removes the records of a query and gives how many there were.
-	RemoveAll(ctx context.Context, through string, q search.Query) (int64, error)
+	RemoveAll(ctx context.Context, through string, q query.Query) (int64, error)
 }
 
 // Refusal is an error that says why records may not be as somebody wants them.

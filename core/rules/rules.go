@@ -11,7 +11,7 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
-	"plainpath/core/search"
+	"plainpath/core/query"
 	"plainpath/core/value"
 )
 
@@ -267,8 +267,8 @@ type Breach struct {
 // Review gives what is to be asked of records of which some fields were written, and
 // what each answer means. Changed nil means that the records are new. It is false when
 // there is nothing to ask.
-func (o *ObjectRules) Review(object string, changed []string, values expr.Values) (search.Review, []Breach, bool, error) {
-	r := search.Review{Object: object}
+func (o *ObjectRules) Review(object string, changed []string, values expr.Values) (query.Review, []Breach, bool, error) {
+	r := query.Review{Object: object}
 	var breaches []Breach
 	touched := func(uses []string) bool {
 		return changed == nil || slices.ContainsFunc(uses, func(u string) bool { return slices.Contains(changed, u) })
@@ -287,7 +287,7 @@ func (o *ObjectRules) Review(object string, changed []string, values expr.Values
 		if err != nil {
 			return r, nil, false, fmt.Errorf("working out what %s may be: %w", c.Field.Label, err)
 		}
-		r.Candidates = append(r.Candidates, search.Candidates{Field: c.Field, Where: where})
+		r.Candidates = append(r.Candidates, query.Candidates{Field: c.Field, Where: where})
 		breaches = append(breaches, Breach{Field: c.Field.Key, Text: c.Field.Label + " is not among the records that can be chosen here"})
 	}
 	return r, breaches, len(breaches) > 0, nil

@@ -4,8 +4,9 @@ package shelf
 
 import (
 	"context"
-	"regexp"
+	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -13,7 +14,9 @@ import (
 	"plainpath/core/access"
 	"plainpath/core/expr"
 	"plainpath/core/model"
-	"plainpath/core/search"
+	"plainpath/core/predicate"
+	"plainpath/core/query"
+	"plainpath/core/records"
 	"plainpath/core/value"
 )
 
@@ -24,17 +27,20 @@ const Role = "all"
 type Shelf struct {
 	// Records are those of each object.
 	Records map[string][]*value.Record
-	// Answers are the rows of figures that are given in turn.
-	Answers [][]any
+	// Pieces, Left and Held are what is answered where groups, steps and a record are asked about.
+	Pieces []query.Piece
+	Left   []int64
+	Held   query.Held
 	// Clock is the time it is.
 	Clock time.Time
 	// Refuses is why nothing may be written, "" when all may.
 	Refuses string
-	// Written says what was written, one text for each record added or set changed.
-	Written []string
-	// Asked are the statements that were to be sent, the latest last.
-	Asked []string
-	space search.Space
+	// Wrote says what was written, one text for each record added or set changed.
+	Wrote []string
+	// Asked is what was asked for, in words that begin with the object, the latest last.
+	Asked  []string
+	model  *model.Model
+	policy *access.Policy
 }
 
 // New is an empty shelf for a model, for a person who may see and change everything.
@@ -48,11 +54,7 @@ func New(t testing.TB, m *model.Model) *Shelf {
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}
-	s := &Shelf{Records: map[string][]*value.Record{}}
-	s.space = search.Space{Model: m, Schema: "sp", Grant: func(object string) (access.Grant, error) {
-		return policy.Grant(m, s.Person(), object, expr.Values{})
-	}}
-	return s
+	return &Shelf{Records: map[string][]*value.Record{}, model: m, policy: policy}
 }
 
 // Put puts a record on the shelf.
@@ -65,8 +67,8 @@ func (s *Shelf) Put(object string, id int64, label string, fields map[string]val
 // Read gives the objects that were read since it was called last, each once, by name.
 func (s *Shelf) Read() string {
 	var out []string
-	for _, sql := range s.Asked {
-		if object := from.FindStringSubmatch(sql)[1]; !slices.Contains(out, object) {
+	for _, asked := range s.Asked {
+		if object, _, _ := strings.Cut(asked, " "); !slices.Contains(out, object) {
 			out = append(out, object)
 		}
 	}
@@ -75,36 +77,73 @@ func (s *Shelf) Read() string {
 	return strings.Join(out, " ")
 }
 
-var from = regexp.MustCompile(`FROM "sp"\."([a-z_]+)"`)
-
-func (s *Shelf) of(sql string) []*value.Record {
-	s.Asked = append(s.Asked, sql)
-	return s.Records[from.FindStringSubmatch(sql)[1]]
+func (s *Shelf) asked(q query.Query) []*value.Record {
+	written, _ := s.Written(q)
+	s.Asked = append(s.Asked, written)
+	return s.Records[q.Object]
 }
 
-// Space is the model and what may be done with it.
-func (s *Shelf) Space() search.Space { return s.space }
+// Written is a query in words: its object, conditions, order and columns.
+func (s *Shelf) Written(q query.Query) (string, error) {
+	out := []string{q.Object}
+	for _, p := range slices.Concat(query.Split(q.Where), query.Split(q.Filter)) {
+		out = append(out, "where "+predicate.Words(p))
+	}
+	for _, o := range q.Order {
+		out = append(out, fmt.Sprintf("by %s desc %t", o.Path, o.Desc))
+	}
+	for _, c := range q.Columns {
+		out = append(out, "read "+c.String())
+	}
+	return strings.Join(out, " "), nil
+}
+
+// Model is what the records are.
+func (s *Shelf) Model() *model.Model { return s.model }
+
+// Grant is the right to everything.
+func (s *Shelf) Grant(object string) (access.Grant, error) {
+	return s.policy.Grant(s.model, s.Person(), object, expr.Values{})
+}
+
+// WorkedOut knows of no field that is worked out.
+func (s *Shelf) WorkedOut(string, string) (query.WorkedOut, bool) { return query.WorkedOut{}, false }
 
 // Select gives all records of the object that is asked for.
-func (s *Shelf) Select(_ context.Context, q *search.Select) ([]*value.Record, []search.Place, error) {
-	found := s.of(q.SQL)
-	return slices.Clone(found), make([]search.Place, len(found)), nil
+func (s *Shelf) Select(_ context.Context, q query.Query) (records.Page, error) {
+	if q.Waits() {
+		return records.Page{}, nil
+	}
+	found := slices.Clone(s.asked(q))
+	return records.Page{Records: found, Reads: []string{q.Object}, After: func(i int) (query.Cursor, error) {
+		return query.Cursor{[]byte(strconv.FormatInt(found[i].ID, 10))}, nil
+	}}, nil
 }
 
 // Count counts them.
-func (s *Shelf) Count(_ context.Context, sql string, _ []any) (int64, error) {
-	return int64(len(s.of(sql))), nil
+func (s *Shelf) Count(_ context.Context, q query.Query) (int64, error) {
+	if q.Waits() {
+		return 0, nil
+	}
+	return int64(len(s.asked(q))), nil
 }
 
-// Rows gives the next of the answers, each the only row, or none when there are none left.
-func (s *Shelf) Rows(_ context.Context, sql string, _ []any) ([][]any, error) {
-	s.of(sql)
-	if len(s.Answers) == 0 {
-		return nil, nil
-	}
-	next := s.Answers[0]
-	s.Answers = s.Answers[1:]
-	return [][]any{next}, nil
+// Groups are the pieces that were put down.
+func (s *Shelf) Groups(_ context.Context, q query.Query, _ *query.Grouping, _ []query.Total) ([]query.Piece, error) {
+	s.asked(q)
+	return s.Pieces, nil
+}
+
+// Steps are the numbers that were put down.
+func (s *Shelf) Steps(_ context.Context, object string, _ []query.Step) ([]int64, error) {
+	s.asked(query.Query{Object: object})
+	return s.Left, nil
+}
+
+// Holding is what was put down.
+func (s *Shelf) Holding(_ context.Context, h query.Holding) (query.Held, bool, error) {
+	s.asked(query.Query{Object: h.Object})
+	return s.Held, len(s.Held.Holds) > 0, nil
 }
 
 // Person is Dana.

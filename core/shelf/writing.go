@@ -8,8 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/value"
 )
 
@@ -35,8 +35,8 @@ func (s *Shelf) Add(_ context.Context, step string, a records.Addition) ([]int64
 			text = append(text, f.Key+"="+value.Display(row[i]))
 		}
 		slices.Sort(text[1:])
-		s.Written = append(s.Written, strings.Join(text, " "))
-		key := int64(100 + len(s.Written))
+		s.Wrote = append(s.Wrote, strings.Join(text, " "))
+		key := int64(100 + len(s.Wrote))
 		s.Put(a.Object.Key, key, "visit", fields)
 		keys = append(keys, key)
 	}
@@ -44,7 +44,7 @@ func (s *Shelf) Add(_ context.Context, step string, a records.Addition) ([]int64
 }
 
 // AddEach adds one for each record there is of the object that is gone through.
-func (s *Shelf) AddEach(ctx context.Context, step string, i search.Insertion) ([]int64, error) {
+func (s *Shelf) AddEach(ctx context.Context, step string, i query.Insertion) ([]int64, error) {
 	a := records.Addition{Object: i.Object}
 	for _, set := range i.Sets {
 		a.Fields = append(a.Fields, set.Field)
@@ -66,7 +66,7 @@ func (s *Shelf) AddEach(ctx context.Context, step string, i search.Insertion) ([
 }
 
 // ChangeAll sets the values that are the same for all, of all records there are.
-func (s *Shelf) ChangeAll(_ context.Context, step string, c search.Change) ([]int64, error) {
+func (s *Shelf) ChangeAll(_ context.Context, step string, c query.Change) ([]int64, error) {
 	if s.Refuses != "" {
 		return nil, refusal(s.Refuses)
 	}
@@ -77,14 +77,14 @@ func (s *Shelf) ChangeAll(_ context.Context, step string, c search.Change) ([]in
 		}
 		keys = append(keys, rec.ID)
 	}
-	s.Written = append(s.Written, fmt.Sprintf("%s changed %d", step, len(keys)))
+	s.Wrote = append(s.Wrote, fmt.Sprintf("%s changed %d", step, len(keys)))
 	return keys, nil
 }
 
 // RemoveAll removes all records there are.
-func (s *Shelf) RemoveAll(_ context.Context, step string, q search.Query) (int64, error) {
+func (s *Shelf) RemoveAll(_ context.Context, step string, q query.Query) (int64, error) {
 	n := len(s.Records[q.Object])
 	delete(s.Records, q.Object)
-	s.Written = append(s.Written, fmt.Sprintf("%s removed %d", step, n))
+	s.Wrote = append(s.Wrote, fmt.Sprintf("%s removed %d", step, n))
 	return int64(n), nil
 }

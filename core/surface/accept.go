@@ -109,7 +109,7 @@ func IsPicture(mediaType string) bool {
 // Referred reads the record that a person gave for a reference, or the file that they
 // gave for a picture or a file. The text says what is wrong with it; there is no record then.
 func Referred(ctx context.Context, r records.Reader, f *model.Field, id int64, fields []model.Path) (*value.Record, string, error) {
-	m := r.Space().Model
+	m := r.Model()
 	if f.HoldsFile() {
 		kind, err := m.Path(model.FileObject, "media_type")
 		if err != nil {
@@ -221,7 +221,7 @@ func (p *part) chosen(ctx context.Context, r records.Reader, values expr.Values,
 		return nil, err
 	}
 	q.Columns, q.Limit = fields, mostChosen+1
-	found, _, err := records.Select(ctx, r, q)
+	found, err := records.Select(ctx, r, q)
 	if c.All != nil {
 		return found, err
 	}

@@ -7,8 +7,8 @@ import (
 	"fmt"
 
 	"plainpath/core/predicate"
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/value"
 )
 
@@ -25,7 +25,7 @@ type Chosen struct {
 const mostChosen = 10_000
 
 // Of is the chosen rows of the list as a query.
-func (l *Listing) Of(r records.Reader, c Chosen) (search.Query, error) {
+func (l *Listing) Of(r records.Reader, c Chosen) (query.Query, error) {
 	if c.All == nil {
 		q := l.query
 		q.Where = predicate.All{predicate.Keys(c.Keys), orTrue(l.query.Where)}

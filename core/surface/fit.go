@@ -4,8 +4,8 @@ import (
 	"errors"
 	"slices"
 
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 )
 
 // Arrangement is how somebody set a table up: what they look at and how it is laid out.
@@ -43,7 +43,7 @@ func (l *Listing) Fit(r records.Reader, look Look) (Look, []string) {
 	var problems []string
 	holds := func(part Look) bool {
 		_, err := l.look(r, part)
-		var wrong *search.LookError
+		var wrong *query.LookError
 		if errors.As(err, &wrong) {
 			problems = append(problems, wrong.Text)
 		}

@@ -8,8 +8,8 @@ import (
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/value"
 )
 
@@ -35,7 +35,7 @@ type Editing struct {
 // Candidater knows the candidate rules of references. A Reader that is none has no rules.
 type Candidater interface {
 	// Candidates is the search for the records that a reference may point at.
-	Candidates(ctx context.Context, e Editing, field string) (search.Query, error)
+	Candidates(ctx context.Context, e Editing, field string) (query.Query, error)
 	// Misfit says why a record cannot be chosen, "" when it can.
 	Misfit(ctx context.Context, e Editing, field string, chosen int64) (string, error)
 }
@@ -131,14 +131,14 @@ func (f *fitting) editing(values expr.Values) (Editing, error) {
 }
 
 // among is the search for what a reference input offers.
-func (p *part) among(ctx context.Context, r records.Reader, values expr.Values) (search.Query, error) {
+func (p *part) among(ctx context.Context, r records.Reader, values expr.Values) (query.Query, error) {
 	rules, ok := r.(Candidater)
 	if p.fits == nil || !ok {
-		return search.Query{Object: p.object}, nil
+		return query.Query{Object: p.object}, nil
 	}
 	e, err := p.fits.editing(values)
 	if err != nil {
-		return search.Query{}, err
+		return query.Query{}, err
 	}
 	return rules.Candidates(ctx, e, p.fits.field)
 }

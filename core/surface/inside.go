@@ -9,8 +9,8 @@ import (
 	"plainpath/core/definition"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/value"
 )
 
@@ -96,7 +96,7 @@ func (c *compiler) chart(o *model.Object, def *Chart, at string) {
 	}
 	by, err := c.scope.Model.Path(o.Key, def.By.Path)
 	if err == nil {
-		err = search.CheckGrouping(search.Grouping{Path: by, Span: def.By.Span})
+		err = query.CheckGrouping(query.Grouping{Path: by, Span: def.By.Span})
 	}
 	if err != nil {
 		c.failed(err, at+"/by/path", def.By.Path, "There would be no bars.")
@@ -106,7 +106,7 @@ func (c *compiler) chart(o *model.Object, def *Chart, at string) {
 	}
 	of, err := c.scope.Model.Path(o.Key, def.Total.Path)
 	if err == nil {
-		err = search.CheckTotal(search.Total{Path: of, Of: def.Total.Of, Converted: def.Total.Converted})
+		err = query.CheckTotal(query.Total{Path: of, Of: def.Total.Of, Converted: def.Total.Converted})
 	}
 	if err != nil {
 		c.failed(err, at+"/total/path", def.Total.Path, "The bars would have no length.")
@@ -125,7 +125,7 @@ func (l *Listing) Into(ctx context.Context, r records.Reader, key int64) (*Listi
 	if len(found) == 0 {
 		return nil, wrongLook("This row is not in the table any more.")
 	}
-	m := r.Space().Model
+	m := r.Model()
 	path, err := m.Path(l.inside.object, l.inside.via.Key)
 	if err != nil {
 		return nil, err

@@ -10,8 +10,8 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/value"
 )
 
@@ -45,9 +45,9 @@ type LookOrder struct {
 
 // LookGroup puts the records together that have the same value in a field.
 type LookGroup struct {
-	Path string      `json:"path"`
-	Span search.Span `json:"span,omitempty"`
-	Desc bool        `json:"desc,omitempty"`
+	Path string     `json:"path"`
+	Span query.Span `json:"span,omitempty"`
+	Desc bool       `json:"desc,omitempty"`
 	// Empty shows the values of a choice that no record has, too.
 	Empty bool `json:"empty,omitempty"`
 	// Fixed groups stand open and cannot be closed.
@@ -58,8 +58,8 @@ type LookGroup struct {
 
 // LookTotal asks for a total of a field.
 type LookTotal struct {
-	Path string           `json:"path"`
-	Of   search.Aggregate `json:"of"`
+	Path string          `json:"path"`
+	Of   query.Aggregate `json:"of"`
 	// Converted puts the amounts of all currencies together, by the rates of a day.
 	Converted bool `json:"converted,omitempty"`
 }
@@ -68,7 +68,7 @@ type LookTotal struct {
 // the fields that the keyword search looks in.
 type Listing struct {
 	was     []string
-	query   search.Query
+	query   query.Query
 	columns []column
 	keyword []model.Path
 	// edit says that rows can be changed in the table.
@@ -115,7 +115,7 @@ func (l *Listing) Among(ctx context.Context, r records.Reader, keys []int64, col
 	q := l.query
 	q.Columns, q.Order = columns, nil
 	q.Where = predicate.All{predicate.Keys(keys), orTrue(l.query.Where)}
-	records, _, err := records.Select(ctx, r, q)
+	records, err := records.Select(ctx, r, q)
 	return records, err
 }
 
@@ -129,7 +129,7 @@ func orTrue(p predicate.Predicate) predicate.Predicate {
 // NewListing is the records of an object for which a condition holds, all for nil, with
 // the columns given. The keyword search looks into those that hold text.
 func NewListing(o *model.Object, where predicate.Predicate, paths []model.Path) *Listing {
-	l := &Listing{query: search.Query{Object: o.Key, Where: where}, found: where}
+	l := &Listing{query: query.Query{Object: o.Key, Where: where}, found: where}
 	for _, path := range paths {
 		f := path.Last()
 		l.columns = append(l.columns, column{path: path, label: f.Label})
@@ -144,25 +144,25 @@ func NewListing(o *model.Object, where predicate.Predicate, paths []model.Path) 
 func (l *Listing) Object() string { return l.query.Object }
 
 func wrongLook(format string, args ...any) error {
-	return &search.LookError{Text: fmt.Sprintf(format, args...)}
+	return &query.LookError{Text: fmt.Sprintf(format, args...)}
 }
 
 // looked is a listing as somebody looks at it.
 type looked struct {
-	query    search.Query
+	query    query.Query
 	columns  []column
-	grouping *search.Grouping
-	totals   []search.Total
+	grouping *query.Grouping
+	totals   []query.Total
 	rates    *rates
 }
 
-// look narrows, orders and arranges the list. What cannot be done is a *search.LookError.
+// look narrows, orders and arranges the list. What cannot be done is a *query.LookError.
 func (l *Listing) look(r records.Reader, look Look) (looked, error) {
 	out := looked{query: l.query, columns: l.columns}
 	if err := look.bounded(); err != nil {
 		return out, err
 	}
-	m := r.Space().Model
+	m := r.Model()
 	if len(look.Columns) > 0 {
 		out.columns = nil
 	}
@@ -189,18 +189,18 @@ func (l *Listing) look(r records.Reader, look Look) (looked, error) {
 		if err != nil {
 			return out, err
 		}
-		out.query.Order = append(out.query.Order, search.Order{Path: path, Desc: o.Desc})
+		out.query.Order = append(out.query.Order, query.Order{Path: path, Desc: o.Desc})
 	}
 	for _, t := range look.Totals {
 		path, err := l.path(m, t.Path)
 		if err != nil {
 			return out, err
 		}
-		total := search.Total{Path: path, Of: t.Of, Converted: t.Converted}
-		if err := search.CheckTotal(total); err != nil {
+		total := query.Total{Path: path, Of: t.Of, Converted: t.Converted}
+		if err := query.CheckTotal(total); err != nil {
 			return out, err
 		}
-		if t.Of == search.Count && path.Last().Kind() == value.KindMoney { // it would be one for each currency
+		if t.Of == query.Count && path.Last().Kind() == value.KindMoney { // it would be one for each currency
 			return out, wrongLook("There is no count of %s.", path.Last().Label)
 		}
 		if t.Converted && out.rates == nil {
@@ -224,7 +224,7 @@ func (l *Listing) look(r records.Reader, look Look) (looked, error) {
 	for _, c := range out.columns {
 		out.query.Columns = append(out.query.Columns, c.path)
 	}
-	out.query.After, err = search.ParseCursor(look.After)
+	out.query.After, err = query.ParseCursor(look.After)
 	return out, err
 }
 
@@ -257,10 +257,10 @@ func (l *Listing) filter(r records.Reader, look Look) (predicate.All, error) {
 			slices.ContainsFunc(c.Values, func(o predicate.Operand) bool { return o.Expression != "" }) {
 			return nil, wrongLook("Condition %d compares no field with a value.", i+1)
 		}
-		if _, err := r.Space().Model.Path(l.query.Object, c.Field); err != nil {
-			c.Field = r.Space().Model.Today(l.query.Object, c.Field)
+		if _, err := r.Model().Path(l.query.Object, c.Field); err != nil {
+			c.Field = r.Model().Today(l.query.Object, c.Field)
 		}
-		checked, problems := predicate.Check(expr.Scope{Model: r.Space().Model}, l.query.Object, c, fmt.Sprintf("/filter/%d", i))
+		checked, problems := predicate.Check(expr.Scope{Model: r.Model()}, l.query.Object, c, fmt.Sprintf("/filter/%d", i))
 		if len(problems) > 0 {
 			return nil, wrongLook("Condition %d does not hold any more: %s.", i+1, problems[0].Text)
 		}
@@ -279,8 +279,8 @@ func (out *looked) group(r records.Reader, l *Listing, m *model.Model, look Look
 	if err != nil {
 		return nil, err
 	}
-	g := search.Grouping{Path: path, Span: look.Group.Span, Desc: look.Group.Desc, Zone: r.Zone()}
-	if err := search.CheckGrouping(g); err != nil {
+	g := query.Grouping{Path: path, Span: look.Group.Span, Desc: look.Group.Desc, Zone: r.Zone()}
+	if err := query.CheckGrouping(g); err != nil {
 		return nil, err
 	}
 	out.grouping = &g
@@ -302,9 +302,9 @@ func (out *looked) group(r records.Reader, l *Listing, m *model.Model, look Look
 	return conditions, nil
 }
 
-func groupKey(g search.Grouping, raw json.RawMessage) (value.Value, error) {
+func groupKey(g query.Grouping, raw json.RawMessage) (value.Value, error) {
 	kind := g.Path.Last().Kind()
-	if g.Span != search.EachValue {
+	if g.Span != query.EachValue {
 		kind = value.KindDate
 	}
 	var failed value.Failed

@@ -3,30 +3,29 @@ package surface
 import (
 	"context"
 
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 )
 
 // Out is the whole list as somebody looks at it, or the rows chosen in it, to be written
 // into a file: the headings, and the query that gives the cells.
-func (l *Listing) Out(r records.Reader, look Look, chosen *Chosen) ([]string, *search.Out, error) {
+func (l *Listing) Out(r records.Reader, look Look, chosen *Chosen) ([]string, query.Query, error) {
 	look.After = ""
 	v, err := l.look(r, look)
 	if err != nil {
-		return nil, nil, err
+		return nil, query.Query{}, err
 	}
 	if err := l.only(r, &v.query, chosen); err != nil {
-		return nil, nil, err
+		return nil, query.Query{}, err
 	}
 	if v.grouping != nil { // groups stay together
-		v.query.Order = append([]search.Order{{Path: v.grouping.Path, Desc: v.grouping.Desc}}, v.query.Order...)
+		v.query.Order = append([]query.Order{{Path: v.grouping.Path, Desc: v.grouping.Desc}}, v.query.Order...)
 	}
 	var headings []string
 	for _, c := range v.columns {
 		headings = append(headings, c.label)
 	}
-	out, err := v.query.CompileOut(r.Space())
-	return headings, out, err
+	return headings, v.query, nil
 }
 
 // Count counts the records that Out gives.
@@ -43,7 +42,7 @@ func (l *Listing) Count(ctx context.Context, r records.Reader, look Look, chosen
 }
 
 // only narrows a query to the rows chosen, which may be out of sight by now.
-func (l *Listing) only(r records.Reader, q *search.Query, chosen *Chosen) error {
+func (l *Listing) only(r records.Reader, q *query.Query, chosen *Chosen) error {
 	if chosen == nil {
 		return nil
 	}

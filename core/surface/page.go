@@ -438,7 +438,7 @@ func (p *part) lookedAt(r records.Reader, look Look) *value.Record {
 	}
 	var order []string
 	for _, o := range look.Order {
-		path, err := r.Space().Model.Path(p.object, o.Path)
+		path, err := r.Model().Path(p.object, o.Path)
 		if err != nil {
 			continue
 		}

@@ -10,8 +10,8 @@ import (
 	"plainpath/core/act"
 	"plainpath/core/expr"
 	"plainpath/core/predicate"
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 )
 
 // ButtonView is a button as a person sees it.
@@ -45,7 +45,7 @@ type Press struct {
 	Object string
 	// Rows is the query for the rows it is about, with a zero Object when it is about the
 	// table.
-	Rows   search.Query
+	Rows   query.Query
 	values expr.Values
 }
 
@@ -76,7 +76,7 @@ func (l *Listing) Press(ctx context.Context, r records.Reader, key string, chose
 	}
 	// The rows stay the same ones, whatever the first lines change about them.
 	keys, err := records.Keys(ctx, r, out.Rows)
-	out.Rows = search.Query{Object: out.Object, Where: predicate.Keys(keys)}
+	out.Rows = query.Query{Object: out.Object, Where: predicate.Keys(keys)}
 	return out, err
 }
 
@@ -121,7 +121,7 @@ func (l *Listing) Off(ctx context.Context, r records.Reader, keys []int64) (map[
 		if b.offered == nil || !b.about() {
 			continue
 		}
-		found, err := records.Keys(ctx, r, search.Query{Object: l.Object(), Where: predicate.All{predicate.Keys(keys),
+		found, err := records.Keys(ctx, r, query.Query{Object: l.Object(), Where: predicate.All{predicate.Keys(keys),
 			predicate.Not{Of: predicate.Formula{Program: b.offered, Values: l.values, Record: act.RowName}}}})
 		if err != nil {
 			return nil, err
@@ -139,14 +139,14 @@ func (p *Press) knowRow(ctx context.Context, u records.Unit, values expr.Values)
 			used = append(used, l.plan.Uses()...)
 		}
 	}
-	fields := records.FieldsUsed(u.Space().Model, p.Object, []string{act.RowName}, used)
+	fields := records.FieldsUsed(u.Model(), p.Object, []string{act.RowName}, used)
 	needed := slices.ContainsFunc(used, func(u []string) bool { return u[0] == act.RowName })
 	if !p.b.about() || p.b.On == OnSome || !needed {
 		return nil
 	}
 	q := p.Rows
 	q.Columns, q.Limit = fields, 1
-	found, _, err := records.Select(ctx, u, q)
+	found, err := records.Select(ctx, u, q)
 	if err == nil && len(found) > 0 {
 		values[act.RowName] = found[0]
 	}

@@ -8,8 +8,8 @@ import (
 
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/value"
 )
 
@@ -78,7 +78,7 @@ const (
 )
 
 type proofStep struct {
-	search.Step
+	query.Step
 	by, words string
 }
 
@@ -88,28 +88,28 @@ func (l *Listing) proofSteps(r records.Reader, look Look) ([]proofStep, looked, 
 	if err != nil {
 		return nil, v, err
 	}
-	g, err := r.Space().Grant(l.query.Object)
+	g, err := r.Grant(l.query.Object)
 	if err != nil {
 		return nil, v, err
 	}
 	var out []proofStep
 	if !g.Unlimited() {
-		out = append(out, proofStep{search.Step{Where: g.Rows()}, byRights, predicate.Words(g.Rows())})
+		out = append(out, proofStep{query.Step{Where: g.Rows()}, byRights, predicate.Words(g.Rows())})
 	}
-	for _, p := range search.Split(l.found) {
-		out = append(out, proofStep{search.Step{Where: p}, bySearch, predicate.Words(p)})
+	for _, p := range query.Split(l.found) {
+		out = append(out, proofStep{query.Step{Where: p}, bySearch, predicate.Words(p)})
 	}
 	if l.limit > 0 {
-		out = append(out, proofStep{search.Step{Where: l.query.Where}, bySearch, fmt.Sprintf("is among the first %d", l.limit)})
+		out = append(out, proofStep{query.Step{Where: l.query.Where}, bySearch, fmt.Sprintf("is among the first %d", l.limit)})
 	}
-	for _, p := range search.Split(v.query.Filter) {
-		out = append(out, proofStep{search.Step{Where: p, Seen: true}, byLook, predicate.Words(p)})
+	for _, p := range query.Split(v.query.Filter) {
+		out = append(out, proofStep{query.Step{Where: p, Seen: true}, byLook, predicate.Words(p)})
 	}
 	return out, v, nil
 }
 
-func bare(steps []proofStep) []search.Step {
-	out := make([]search.Step, len(steps))
+func bare(steps []proofStep) []query.Step {
+	out := make([]query.Step, len(steps))
 	for i, s := range steps {
 		out[i] = s.Step
 	}
@@ -118,7 +118,7 @@ func bare(steps []proofStep) []search.Step {
 
 // Proof counts the list condition by condition.
 func (l *Listing) Proof(ctx context.Context, r records.Reader, look Look) (ProofView, error) {
-	out := ProofView{Kind: r.Space().Model.Object(l.query.Object).Plural, Steps: []ProofStepView{}}
+	out := ProofView{Kind: r.Model().Object(l.query.Object).Plural, Steps: []ProofStepView{}}
 	steps, v, err := l.proofSteps(r, look)
 	if err != nil {
 		return out, err
@@ -128,18 +128,13 @@ func (l *Listing) Proof(ctx context.Context, r records.Reader, look Look) (Proof
 		return out, err
 	}
 	out.Micros = time.Since(start).Microseconds()
-	sql, args, err := search.CompileSteps(r.Space(), l.query.Object, bare(steps))
-	if err != nil {
-		return out, err
-	}
-	rows, err := r.Rows(ctx, sql, args)
+	left, err := r.Steps(ctx, l.query.Object, bare(steps))
 	if err != nil {
 		return out, fmt.Errorf("counting condition by condition: %w", err)
 	}
-	out.All, _ = rows[0][0].(int64)
+	out.All = left[0]
 	for i, s := range steps {
-		left, _ := rows[0][i+1].(int64)
-		out.Steps = append(out.Steps, ProofStepView{By: s.by, Words: s.words, Left: left})
+		out.Steps = append(out.Steps, ProofStepView{By: s.by, Words: s.words, Left: left[i+1]})
 	}
 	for _, t := range v.totals {
 		f, err := proofFigure(ctx, r, v, t)
@@ -149,12 +144,8 @@ func (l *Listing) Proof(ctx context.Context, r records.Reader, look Look) (Proof
 		out.Figures = append(out.Figures, f)
 	}
 	v.query.Limit = PageSize
-	s, err := v.query.Compile(r.Space())
-	if err != nil {
-		return out, err
-	}
-	out.SQL = search.Readable(s.SQL, s.Args)
-	return out, nil
+	out.SQL, err = r.Written(v.query)
+	return out, err
 }
 
 // ProofOf says why a record is in the list or not. The caller makes sure that whoever
@@ -167,22 +158,18 @@ func (l *Listing) ProofOf(ctx context.Context, r records.Reader, look Look, key 
 	}
 	var saw []model.Path
 	for _, s := range steps {
-		saw = append(saw, search.Paths(r.Space(), l.query.Object, s.Where)...)
+		saw = append(saw, query.Paths(r.Model(), l.query.Object, s.Where)...)
 	}
-	sql, args, err := search.CompileHolds(r.Space(), l.query.Object, key, bare(steps), saw, nil)
-	if err != nil {
+	held, found, err := r.Holding(ctx, query.Holding{Object: l.query.Object, Key: key, Steps: bare(steps), Saw: saw})
+	if err != nil || !found {
 		return out, err
 	}
-	rows, err := r.Rows(ctx, sql, args)
-	if err != nil || len(rows) == 0 {
-		return out, err
-	}
-	at := len(steps)
+	at := 0
 	for i, s := range steps {
-		holds, _ := rows[0][i].(bool)
+		holds := held.Holds[i]
 		h := ProofHoldsView{By: s.by, Words: s.words, Holds: holds, Saw: []SawView{}}
-		for _, p := range search.Paths(r.Space(), l.query.Object, s.Where) {
-			text, _ := rows[0][at].(string)
+		for _, p := range query.Paths(r.Model(), l.query.Object, s.Where) {
+			text := held.Saw[at]
 			at++
 			if t, err := time.Parse("2006-01-02T15:04:05.999999Z07:00", text); err == nil && p.Last().Kind() == value.KindInstant {
 				text = value.Display(value.NewInstant(t.In(r.Zone())))

@@ -4,8 +4,8 @@ import (
 	"context"
 
 	"plainpath/core/predicate"
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/value"
 )
 
@@ -35,11 +35,11 @@ type ProofPieceView struct {
 // mostNamed is how many records without a rate are named.
 const mostNamed = 10
 
-func proofFigure(ctx context.Context, r records.Reader, v looked, total search.Total) (ProofFigureView, error) {
+func proofFigure(ctx context.Context, r records.Reader, v looked, total query.Total) (ProofFigureView, error) {
 	apart := total
 	apart.Converted = false
 	whole := v
-	whole.totals = []search.Total{total, apart, {Path: total.Path, Of: search.Count}}
+	whole.totals = []query.Total{total, apart, {Path: total.Path, Of: query.Count}}
 	_, all, _, err := groups(ctx, r, whole, nil)
 	if err != nil {
 		return ProofFigureView{}, err
@@ -71,7 +71,7 @@ func proofFigure(ctx context.Context, r records.Reader, v looked, total search.T
 }
 
 // convertedBy names the rate, or the records for which there is none.
-func (p *ProofPieceView) convertedBy(ctx context.Context, r records.Reader, v looked, total search.Total, currency string) error {
+func (p *ProofPieceView) convertedBy(ctx context.Context, r records.Reader, v looked, total query.Total, currency string) error {
 	for _, rate := range v.rates.views() {
 		if rate.Currency == currency {
 			p.Rate = &rate
@@ -83,7 +83,7 @@ func (p *ProofPieceView) convertedBy(ctx context.Context, r records.Reader, v lo
 	q := v.query
 	q.Columns, q.Limit = nil, mostNamed
 	q.Filter = predicate.All{orTrue(q.Filter), predicate.InCurrency{Path: total.Path, Currency: currency}}
-	records, _, err := records.Select(ctx, r, q)
+	records, err := records.Select(ctx, r, q)
 	for _, rec := range records {
 		p.Without = append(p.Without, value.Ref{ID: rec.ID, Label: rec.Label})
 	}

@@ -8,8 +8,8 @@ import (
 
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/value"
 )
 
@@ -31,14 +31,14 @@ type rates struct {
 	known map[string]*value.Record
 }
 
-// ratesOn prepares the rates of a day, today's for "". It is a *search.LookError when
+// ratesOn prepares the rates of a day, today's for "". It is a *query.LookError when
 // there are no rates or the person may not see them.
 func ratesOn(r records.Reader, day string) (*rates, error) {
-	m := r.Space().Model
+	m := r.Model()
 	if m.Rates == nil {
 		return nil, wrongLook("Amounts cannot be converted: the app names no rates.")
 	}
-	g, err := r.Space().Grant(m.Rates.Object)
+	g, err := r.Grant(m.Rates.Object)
 	if err != nil {
 		return nil, err
 	}
@@ -65,12 +65,12 @@ func (c *rates) reading(ctx context.Context, r records.Reader) error {
 	var paths [3]model.Path
 	for i, field := range []string{c.table.Currency, c.table.Day, c.table.Rate} {
 		var err error
-		if paths[i], err = r.Space().Model.Path(c.table.Object, field); err != nil {
+		if paths[i], err = r.Model().Path(c.table.Object, field); err != nil {
 			return fmt.Errorf("finding the rates: %w", err)
 		}
 	}
 	c.read = func(currency value.Text) (*value.Record, error) {
-		found, _, err := records.Select(ctx, r, search.Query{Object: c.table.Object, Limit: 1, Columns: paths[1:], Order: []search.Order{{Path: paths[1], Desc: true}}, Latest: true,
+		found, err := records.Select(ctx, r, query.Query{Object: c.table.Object, Limit: 1, Columns: paths[1:], Order: []query.Order{{Path: paths[1], Desc: true}}, Latest: true,
 			Filter: predicate.All{predicate.Test{Path: paths[0], Op: predicate.Is, Value: currency}, predicate.Test{Path: paths[1], Op: predicate.LessOrEqual, Value: c.on},
 				predicate.Test{Path: paths[2], Op: predicate.IsNotEmpty}}})
 		if err != nil || len(found) == 0 {

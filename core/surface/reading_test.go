@@ -13,7 +13,7 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
-	"plainpath/core/search"
+	"plainpath/core/query"
 	"plainpath/core/shelf"
 	"plainpath/core/value"
 )
@@ -92,14 +92,14 @@ func TestALookAtATableIsHeldToWhatThereIs(t *testing.T) {
 		t.Fatal(err)
 	}
 	for look, want := range map[string]string{
-		`{}`:               `ORDER BY`,
-		`{"text":"ab c%"}`: `LIKE`,
-		`{"order":[{"path":"building.floors","desc":true}]}`:                         `DESC`,
-		`{"columns":[{"path":"building.floors"}]}`:                                   `"floors"`,
-		`{"filter":[{"field":"building.floors","op":"more","value":{"literal":3}}]}`: `"floors" > $`,
-		`{"group":{"path":"building"},"within":{"id":1}}`:                            `"building" = $`,
-		`{"group":{"path":"serial"},"within":null}`:                                  `IS NULL`,
-		`{"group":{"path":"serial","hidden":["x",null]}}`:                            `IS NULL) IS NOT TRUE`,
+		`{}`:               `lift read serial`,
+		`{"text":"ab c%"}`: `where Serial contains “c%”`,
+		`{"order":[{"path":"building.floors","desc":true}]}`:                         `by building.floors desc true`,
+		`{"columns":[{"path":"building.floors"}]}`:                                   `read building.floors`,
+		`{"filter":[{"field":"building.floors","op":"more","value":{"literal":3}}]}`: `Floors is more than 3`,
+		`{"group":{"path":"building"},"within":{"id":1}}`:                            `where Building is`,
+		`{"group":{"path":"serial"},"within":null}`:                                  `where Serial is empty`,
+		`{"group":{"path":"serial","hidden":["x",null]}}`:                            `where not: Serial is empty`,
 		`{"columns":[{"path":"biulding"}]}`:                                          `!did you mean "building"?`,
 		`{"order":[{"path":"serial.x"}]}`:                                            `!not a reference`,
 		`{"filter":[{"field":"serial","op":"more","value":{"literal":"x"}}]}`:        `!cannot be asked of Serial`,
@@ -114,7 +114,7 @@ func TestALookAtATableIsHeldToWhatThereIs(t *testing.T) {
 		r.Asked = nil
 		_, err := l.Rows(context.Background(), r, given(`{"looks":{"t":` + look + `}}`).Looks["t"])
 		wanted, refused := strings.CutPrefix(want, "!")
-		var wrong *search.LookError
+		var wrong *query.LookError
 		switch {
 		case refused && (!errors.As(err, &wrong) || !strings.Contains(wrong.Text, wanted)):
 			t.Errorf("%s: %v, want %q", look, err, wanted)

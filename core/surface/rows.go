@@ -9,8 +9,8 @@ import (
 	"plainpath/core/access"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/value"
 )
 
@@ -75,11 +75,11 @@ type GroupView struct {
 // FigureView is a total: one value, none when there was nothing to make it of, or one for
 // each currency. A converted one is followed by what had no rate.
 type FigureView struct {
-	Path      string           `json:"path"`
-	Of        search.Aggregate `json:"of"`
-	Type      model.FieldType  `json:"type"`
-	Values    []any            `json:"values"`
-	Converted bool             `json:"converted,omitempty"`
+	Path      string          `json:"path"`
+	Of        query.Aggregate `json:"of"`
+	Type      model.FieldType `json:"type"`
+	Values    []any           `json:"values"`
+	Converted bool            `json:"converted,omitempty"`
 }
 
 // Rows reads a page of the list.
@@ -107,26 +107,23 @@ func (l *Listing) Rows(ctx context.Context, r records.Reader, look Look) (RowsVi
 	for _, m := range l.marks {
 		v.query.Columns = append(v.query.Columns[:len(v.query.Columns):len(v.query.Columns)], m.paths...)
 	}
-	s, err := v.query.Compile(r.Space())
+	page, err := r.Select(ctx, v.query)
 	if err != nil {
 		return out, err
 	}
 	if v.query.After == nil {
-		out.Reads = s.Reads(r.Space())
+		out.Reads = page.Reads
 	}
-	records, places, err := v.read(ctx, r, s)
-	if err != nil {
-		return out, err
-	}
-	if len(records) > size {
-		records = records[:size]
-		next, err := places[size-1].Cursor()
+	found := page.Records
+	if len(found) > size {
+		found = found[:size]
+		next, err := page.After(size - 1)
 		if err != nil {
 			return out, err
 		}
 		out.Next = next.String()
 	}
-	for _, rec := range records {
+	for _, rec := range found {
 		one := row(rec, shown)
 		if one.Marks, err = l.marked(rec); err != nil {
 			return out, err
@@ -136,13 +133,6 @@ func (l *Listing) Rows(ctx context.Context, r records.Reader, look Look) (RowsVi
 	out.Total = int64(len(out.Rows))
 	out.Counted = look.After == "" && out.Next == ""
 	return out, nil
-}
-
-func (v looked) read(ctx context.Context, r records.Reader, s *search.Select) ([]*value.Record, []search.Place, error) {
-	if records.Waits(v.query) {
-		return nil, nil, nil
-	}
-	return r.Select(ctx, s)
 }
 
 // Apart marks the rows of a page that are not among all that match another look: somebody chose
@@ -173,7 +163,7 @@ func (l *Listing) headings(r records.Reader, columns []column) ([]HeadingView, e
 	if !l.edit {
 		return out, nil
 	}
-	grant, err := r.Space().Grant(l.query.Object)
+	grant, err := r.Grant(l.query.Object)
 	if err != nil {
 		return nil, err
 	}
@@ -227,30 +217,26 @@ func (l *Listing) Groups(ctx context.Context, r records.Reader, look Look) (Grou
 	return out, nil
 }
 
-func groups(ctx context.Context, r records.Reader, v looked, g *search.Grouping) ([]search.Group, search.Group, bool, error) {
-	c, err := v.query.CompileGroups(r.Space(), g, v.totals)
-	if err == nil {
-		err = v.rates.reading(ctx, r)
+func groups(ctx context.Context, r records.Reader, v looked, g *query.Grouping) ([]query.Group, query.Group, bool, error) {
+	if err := v.rates.reading(ctx, r); err != nil {
+		return nil, query.Group{}, false, err
 	}
+	pieces, err := r.Groups(ctx, v.query, g, v.totals)
 	if err != nil {
-		return nil, search.Group{}, false, err
+		return nil, query.Group{}, false, fmt.Errorf("making totals: %w", err)
 	}
-	rows, err := r.Rows(ctx, c.SQL, c.Args)
-	if err != nil {
-		return nil, search.Group{}, false, fmt.Errorf("making totals: %w", err)
-	}
-	return c.Decode(rows, v.rates)
+	return query.Merge(pieces, g, v.totals, v.rates)
 }
 
-func figures(totals []search.Total, g search.Group) []FigureView {
+func figures(totals []query.Total, g query.Group) []FigureView {
 	out := make([]FigureView, len(totals))
 	for i, t := range totals {
 		f := t.Path.Last()
 		kind := shownType(f)
-		if t.Of == search.Count {
+		if t.Of == query.Count {
 			kind = model.Whole
 		}
-		if kind == model.Whole && (t.Of == search.Sum || t.Of == search.Average) {
+		if kind == model.Whole && (t.Of == query.Sum || t.Of == query.Average) {
 			kind = model.Decimal
 		}
 		out[i] = FigureView{Path: t.Path.String(), Of: t.Of, Type: kind, Converted: t.Converted, Values: []any{}}
@@ -262,7 +248,7 @@ func figures(totals []search.Total, g search.Group) []FigureView {
 }
 
 // withEmpty adds the values of a choice that no record has, in the builder's order.
-func withEmpty(found []search.Group, g *search.Grouping, totals int, hidden []json.RawMessage) []search.Group {
+func withEmpty(found []query.Group, g *query.Grouping, totals int, hidden []json.RawMessage) []query.Group {
 	f := g.Path.Last()
 	if f.Type != model.Choice {
 		return found
@@ -271,18 +257,18 @@ func withEmpty(found []search.Group, g *search.Grouping, totals int, hidden []js
 	if g.Desc {
 		slices.Reverse(choices)
 	}
-	var out []search.Group
+	var out []query.Group
 	for _, c := range choices {
-		i := slices.IndexFunc(found, func(o search.Group) bool { return o.Key == value.Text(c.Key) })
+		i := slices.IndexFunc(found, func(o query.Group) bool { return o.Key == value.Text(c.Key) })
 		switch {
 		case i >= 0:
 			out = append(out, found[i])
 		case !c.Retired && !slices.ContainsFunc(hidden, func(raw json.RawMessage) bool { return string(raw) == `"`+c.Key+`"` }):
-			out = append(out, search.Group{Key: value.Text(c.Key), Totals: make([]search.Figure, totals)})
+			out = append(out, query.Group{Key: value.Text(c.Key), Totals: make([]query.Figure, totals)})
 		}
 	}
 	for _, o := range found {
-		if !slices.ContainsFunc(out, func(p search.Group) bool { return p.Key == o.Key }) {
+		if !slices.ContainsFunc(out, func(p query.Group) bool { return p.Key == o.Key }) {
 			out = append(out, o)
 		}
 	}

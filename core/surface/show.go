@@ -10,8 +10,8 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/value"
 )
 
@@ -185,12 +185,12 @@ func (p *part) table(ctx context.Context, r records.Reader, values expr.Values, 
 func (p *part) others(r records.Reader) ([]OtherView, error) {
 	var out []OtherView
 	for _, o := range p.Table.Others {
-		g, err := r.Space().Grant(o.Object)
+		g, err := r.Grant(o.Object)
 		if err != nil {
 			return nil, err
 		}
 		if g.MaySee() {
-			out = append(out, OtherView{o.Object, r.Space().Model.Object(o.Object).Plural})
+			out = append(out, OtherView{o.Object, r.Model().Object(o.Object).Plural})
 		}
 	}
 	return out, nil
@@ -286,14 +286,14 @@ func shownType(f *model.Field) model.FieldType {
 }
 
 // query is the list behind a table.
-func (p *part) query(values expr.Values) (search.Query, error) {
+func (p *part) query(values expr.Values) (query.Query, error) {
 	v, err := p.source.Eval(values)
 	if err != nil {
-		return search.Query{}, err
+		return query.Query{}, err
 	}
 	l, ok := v.(*value.List)
 	if !ok {
-		return search.Query{Object: p.object, Where: predicate.False}, nil
+		return query.Query{Object: p.object, Where: predicate.False}, nil
 	}
 	q, err := records.QueryOf(l)
 	q.Object, q.Columns = p.object, nil
@@ -313,10 +313,10 @@ func (p *part) listing(ctx context.Context, r records.Reader, values expr.Values
 
 // frozen fetches the keys of a limited search, so that looking at it another way
 // does not change which records it has.
-func frozen(ctx context.Context, r records.Reader, q search.Query) (search.Query, error) {
+func frozen(ctx context.Context, r records.Reader, q query.Query) (query.Query, error) {
 	bare := q
 	bare.Columns = nil
-	records, _, err := records.Select(ctx, r, bare)
+	records, err := records.Select(ctx, r, bare)
 	if err != nil {
 		return q, err
 	}
@@ -362,17 +362,17 @@ const mostOptions = 20
 
 // Options finds records of an object whose label holds a text.
 func Options(ctx context.Context, r records.Reader, object, text string) ([]value.Ref, error) {
-	return OptionsAmong(ctx, r, search.Query{Object: object}, text)
+	return OptionsAmong(ctx, r, query.Query{Object: object}, text)
 }
 
 // OptionsAmong finds those of the records of a query whose label holds a text.
-func OptionsAmong(ctx context.Context, r records.Reader, q search.Query, text string) ([]value.Ref, error) {
-	m := r.Space().Model
+func OptionsAmong(ctx context.Context, r records.Reader, q query.Query, text string) ([]value.Ref, error) {
+	m := r.Model()
 	label, err := m.Path(q.Object, m.Object(q.Object).LabelField)
 	if err != nil {
 		return nil, err
 	}
-	q.Order, q.Limit = []search.Order{{Path: label}}, mostOptions
+	q.Order, q.Limit = []query.Order{{Path: label}}, mostOptions
 	switch f := label.Last(); {
 	case text == "":
 	case f.Kind() == value.KindText:
@@ -385,7 +385,7 @@ func OptionsAmong(ctx context.Context, r records.Reader, q search.Query, text st
 		}
 		q.Filter = predicate.Test{Path: label, Op: predicate.Is, Value: value.Whole(n)}
 	}
-	records, _, err := records.Select(ctx, r, q)
+	records, err := records.Select(ctx, r, q)
 	out := make([]value.Ref, len(records))
 	for i, rec := range records {
 		out[i] = value.Ref{ID: rec.ID, Label: rec.Label}

@@ -7,13 +7,13 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
-	"plainpath/core/search"
+	"plainpath/core/records"
 )
 
 // sight is what a list looks at besides the fields of its records: along references, and
 // records that it finds another way, such as those that point at its own.
 type sight struct {
-	space  search.Space
+	of     records.Sight
 	object string
 	// paths lead from a record of the list.
 	paths []model.Path
@@ -26,9 +26,9 @@ type sight struct {
 
 // sees is what a list looks at as somebody looks at it: what is shown, ordered, grouped, marked
 // and asked of it, by the person's own rights too.
-func (v looked) sees(space search.Space, marks []mark) *sight {
-	s := &sight{space: space, object: v.query.Object, others: map[string]bool{}, seen: map[string]bool{}}
-	s.use(nil, s.object, []string{space.Model.Object(s.object).LabelField})
+func (v looked) sees(of records.Sight, marks []mark) *sight {
+	s := &sight{of: of, object: v.query.Object, others: map[string]bool{}, seen: map[string]bool{}}
+	s.use(nil, s.object, []string{of.Model().Object(s.object).LabelField})
 	for _, p := range v.query.Columns {
 		s.path(p)
 	}
@@ -48,7 +48,7 @@ func (v looked) sees(space search.Space, marks []mark) *sight {
 	}
 	s.asked(s.object, v.query.Where, s.own)
 	s.asked(s.object, v.query.Filter, s.own)
-	if g, err := space.Grant(s.object); err == nil {
+	if g, err := of.Grant(s.object); err == nil {
 		s.asked(s.object, g.Rows(), s.own)
 	}
 	return s
@@ -71,7 +71,7 @@ func (s *sight) path(p model.Path) {
 	for _, u := range s.uses(holder, p.Last()) {
 		s.use(p.Fields[:len(p.Fields)-1], holder, u)
 	}
-	if to := s.space.Model.Object(p.Last().Target()); to != nil {
+	if to := s.of.Model().Object(p.Last().Target()); to != nil {
 		s.rows(to.Key)
 		s.use(p.Fields, to.Key, []string{to.LabelField})
 	}
@@ -88,7 +88,7 @@ func (s *sight) use(through []*model.Field, object string, keys []string) {
 	for _, f := range through {
 		all = append(all, f.Key)
 	}
-	if p, err := s.space.Model.Path(s.object, strings.Join(append(all, keys...), ".")); err == nil {
+	if p, err := s.of.Model().Path(s.object, strings.Join(append(all, keys...), ".")); err == nil {
 		s.path(p)
 	}
 }
@@ -104,13 +104,13 @@ func (s *sight) reach(object string, keys []string) {
 		s.reach(list, keys[1:])
 		return
 	}
-	p, err := s.space.Model.Path(object, strings.Join(keys, "."))
+	p, err := s.of.Model().Path(object, strings.Join(keys, "."))
 	if err != nil {
 		return
 	}
 	holder := object
 	for i, f := range p.Fields {
-		if to := s.space.Model.Object(f.Target()); to != nil {
+		if to := s.of.Model().Object(f.Target()); to != nil {
 			s.reach(to.Key, []string{to.LabelField})
 			if i < len(p.Fields)-1 {
 				holder = to.Key
@@ -127,7 +127,7 @@ func (s *sight) rows(object string) {
 	if s.again("rows of " + object) {
 		return
 	}
-	if g, err := s.space.Grant(object); err == nil {
+	if g, err := s.of.Grant(object); err == nil {
 		s.asked(object, g.Rows(), s.reach)
 	}
 }
@@ -169,10 +169,10 @@ func (s *sight) asked(object string, p predicate.Predicate, value func(object st
 
 // uses are what a field is worked out of, none where it is not.
 func (s *sight) uses(object string, f *model.Field) [][]string {
-	if s.space.Worked == nil || f.Type != model.WorkedOut {
+	if f.Type != model.WorkedOut {
 		return nil
 	}
-	w, ok := s.space.Worked(object, f.Key)
+	w, ok := s.of.WorkedOut(object, f.Key)
 	if !ok {
 		return nil
 	}
@@ -181,7 +181,7 @@ func (s *sight) uses(object string, f *model.Field) [][]string {
 
 // list is the object of a list of records that point at one, by what expressions call it.
 func (s *sight) list(object, key string) string {
-	for _, l := range expr.RelatedLists(s.space.Model, object) {
+	for _, l := range expr.RelatedLists(s.of.Model(), object) {
 		if l.Name.Key == key {
 			return l.Refer.Object.Key
 		}
@@ -207,7 +207,7 @@ func (s *sight) through(object string) []model.Path {
 			if f.Target() != object || slices.Contains(known, text) {
 				continue
 			}
-			if p, err := s.space.Model.Path(s.object, text); err == nil {
+			if p, err := s.of.Model().Path(s.object, text); err == nil {
 				known, out = append(known, text), append(out, p)
 			}
 		}

@@ -9,6 +9,8 @@ import (
 
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/query"
+	"plainpath/core/value"
 )
 
 func literal(raw string) *predicate.Operand {
@@ -29,7 +31,7 @@ func TestAProofNamesItsConditions(t *testing.T) {
 		t.Fatal(err)
 	}
 	look := Look{Text: "7", Filter: []predicate.Condition{{Field: "building", Op: predicate.IsNotEmpty}}}
-	r.Answers = [][]any{{int64(40), int64(30), int64(20), int64(20), int64(9), int64(1)}}
+	r.Left = []int64{40, 30, 20, 20, 9, 1}
 	proof, err := l.Proof(context.Background(), r, look)
 	if err != nil {
 		t.Fatal(err)
@@ -42,7 +44,7 @@ func TestAProofNamesItsConditions(t *testing.T) {
 	if got := strings.Join(said, "; "); got != want {
 		t.Errorf("%s\nwant %s", got, want)
 	}
-	if proof.All != 40 || proof.Shown != 1 || proof.Kind != "Lifts" || !strings.Contains(proof.SQL, "'%7%'") {
+	if proof.All != 40 || proof.Shown != 1 || proof.Kind != "Lifts" || !strings.Contains(proof.SQL, "Serial contains “7”") {
 		t.Errorf("%+v", proof)
 	}
 	proof.Steps = append([]ProofStepView{{By: byRights, Words: "yours", Left: 35}}, proof.Steps...)
@@ -51,7 +53,7 @@ func TestAProofNamesItsConditions(t *testing.T) {
 		t.Errorf("what is kept to the builders is told: %+v", proof)
 	}
 
-	r.Answers = [][]any{{true, false, true, true, true, "QL-7", "2", "Mill House", "QL-7", "QL-7", "Mill House"}}
+	r.Held = query.Held{Holds: []bool{true, false, true, true, true}, Saw: []string{"QL-7", "2", "Mill House", "QL-7", "QL-7", "Mill House"}}
 	one, err := l.ProofOf(context.Background(), r, look, 7, "QL-7")
 	if err != nil || one.In || len(one.Steps) != 5 {
 		t.Fatalf("%+v, %v", one, err)
@@ -130,7 +132,7 @@ func TestRowsThatOpen(t *testing.T) {
 			t.Fatal(err)
 		}
 		r.Asked = nil
-		if rows, err := inner.Rows(context.Background(), r, Look{}); err != nil || len(rows.Rows) != 1 || !strings.Contains(r.Asked[0], `"building" = $1`) {
+		if rows, err := inner.Rows(context.Background(), r, Look{}); err != nil || len(rows.Rows) != 1 || !strings.Contains(r.Asked[0], "where Building is") {
 			t.Errorf("%+v, %v: %v", rows, err, r.Asked)
 		}
 		r.Records["building"] = nil
@@ -153,7 +155,7 @@ func TestGroupsOfAChoice(t *testing.T) {
 		`{"path":"serial","empty":true}`:                  "people 3",
 	} {
 		r := housesOf(t, m)
-		r.Answers = [][]any{{"people", int64(3)}}
+		r.Pieces = []query.Piece{{Key: value.Text("people"), Count: 3}}
 		var look Look
 		if err := json.Unmarshal([]byte(`{"group":`+group+`}`), &look); err != nil {
 			t.Fatal(err)

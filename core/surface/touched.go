@@ -4,8 +4,8 @@ import (
 	"context"
 
 	"plainpath/core/predicate"
+	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/search"
 	"plainpath/core/value"
 )
 
@@ -31,11 +31,11 @@ func (l *Listing) Concerns(ctx context.Context, r records.Reader, look Look, t T
 	matches := orTrue(q.Where)
 	if t.Object == q.Object {
 		q.Where = predicate.All{matches, predicate.Keys(t.Keys)}
-		if found, _, err := records.Select(ctx, r, q); err != nil || len(found) > 0 {
+		if found, err := records.Select(ctx, r, q); err != nil || len(found) > 0 {
 			return err == nil, err
 		}
 	}
-	sees := v.sees(r.Space(), l.marks)
+	sees := v.sees(r, l.marks)
 	if sees.all || sees.others[t.Object] {
 		return true, nil
 	}
@@ -51,7 +51,7 @@ func (l *Listing) Concerns(ctx context.Context, r records.Reader, look Look, t T
 	for _, path := range through {
 		reaches = append(reaches, predicate.Test{Path: path, Op: predicate.OneOf, Values: keys})
 	}
-	q = search.Query{Object: q.Object, Where: predicate.All{reaches, predicate.Any{predicate.Keys(t.Shown), matches}}, Limit: 1}
-	found, _, err := records.Select(ctx, r, q)
+	q = query.Query{Object: q.Object, Where: predicate.All{reaches, predicate.Any{predicate.Keys(t.Shown), matches}}, Limit: 1}
+	found, err := records.Select(ctx, r, q)
 	return len(found) > 0, err
 }

@@ -9,7 +9,7 @@ import (
 )
 
 // DivisionPlaces is how many places a quotient is rounded to, half away from
-// zero. SQL made from expressions rounds to the same.
+// zero. what the database makes of expressions rounds to the same.
 const DivisionPlaces = 12
 
 // FromWhole is the decimal equal to a whole number.

@@ -12,7 +12,7 @@ func (Failure) Kind() Kind { return KindFailure }
 
 func (f Failure) Error() string { return f.Why }
 
-// What goes wrong in computing; SQL made from expressions says the same.
+// What goes wrong in computing; what the database makes of expressions says the same.
 const (
 	// TooLarge is a whole number that does not fit 64 bits.
 	TooLarge = "too large for a whole number"

@@ -87,8 +87,8 @@ func TestARunFromStartToFinish(t *testing.T) {
 			t.Errorf("%s %s: the run is at %s, want %s", c.screen, c.answers, run.State.Place, c.place)
 		}
 	}
-	if want := []string{"visit building=Mill House day=2026-03-05"}; !slices.Equal(h.Written, want) {
-		t.Errorf("added %q, want %q", h.Written, want)
+	if want := []string{"visit building=Mill House day=2026-03-05"}; !slices.Equal(h.Wrote, want) {
+		t.Errorf("added %q, want %q", h.Wrote, want)
 	}
 	view, err := run.Show(ctx)
 	if err != nil || !view.Closed || !strings.HasPrefix(view.Message.String(), "Mill House on ") || view.Back != "" {
@@ -188,8 +188,8 @@ func TestARefusedRecordStopsTheRun(t *testing.T) {
 	if !errors.As(err, &wrong) || wrong.Step != "visit" || !strings.Contains(wrong.Text, "full that day. Nothing") {
 		t.Errorf("%v", err)
 	}
-	if len(h.Written) != 0 {
-		t.Errorf("added %q", h.Written)
+	if len(h.Wrote) != 0 {
+		t.Errorf("added %q", h.Wrote)
 	}
 }
 
