@@ -14,6 +14,8 @@ import (
 	"strings"
 	"testing"
 
+	"plainpath/core/records"
+
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
@@ -55,7 +57,7 @@ func TestAFileInARecord(t *testing.T) {
 		t.Fatalf("%+v", f)
 	}
 	form := trial + "/objects/document/records/1"
-	do(t, bo, "PATCH", form, store.Saving{Values: map[string]json.RawMessage{"file": fmt.Appendf(nil, `{"id":%d}`, f.ID)}}, 200, nil)
+	do(t, bo, "PATCH", form, records.Saving{Values: map[string]json.RawMessage{"file": fmt.Appendf(nil, `{"id":%d}`, f.ID)}}, 200, nil)
 	res, err := bo.HTTP.Get(base + trial + fmt.Sprintf("/files/%d", f.ID))
 	if err != nil {
 		t.Fatal(err)
@@ -70,7 +72,7 @@ func TestAFileInARecord(t *testing.T) {
 			t.Errorf("%s: %q, want %q", header, res.Header.Get(header), want)
 		}
 	}
-	var view store.FormView
+	var view records.FormView
 	do(t, bo, "GET", form, nil, 200, &view)
 	if ref, _ := view.Values["file"].(map[string]any); ref["label"] != "report.pdf.txt" {
 		t.Errorf("%v", view.Values["file"])

@@ -13,6 +13,8 @@ import (
 	"testing"
 	"time"
 
+	"plainpath/core/records"
+
 	"plainpath/server"
 	"plainpath/store"
 	"plainpath/testdb"
@@ -81,7 +83,7 @@ func TestWhatIsSentAgainCountsOnce(t *testing.T) {
 
 	// Forms and cells: what is saved as it is leaves no trace.
 	lift := "/api/build/spaces/trial/objects/lift/records/1"
-	var form store.FormView
+	var form records.FormView
 	do(t, bo, "GET", lift, nil, 200, &form)
 	trial := func() int {
 		return counting(t, db, `SELECT count(*) FROM liftcare_trial.history`)

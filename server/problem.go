@@ -5,6 +5,8 @@ import (
 	"encoding/json"
 	"errors"
 
+	"plainpath/core/records"
+
 	"github.com/gofiber/fiber/v3"
 	"github.com/gofiber/fiber/v3/middleware/requestid"
 
@@ -71,8 +73,8 @@ func describe(err error) Problem {
 		many     *edit.TooManyError
 		rejected *store.RejectedError
 		findings *store.FindingsError
-		record   *store.RecordError
-		theirs   *store.MeanwhileError
+		record   *records.ProblemsError
+		theirs   *records.MeanwhileError
 		obstacle *store.ObstacleError
 		denied   *access.DeniedError
 		noPart   *surface.NoPartError

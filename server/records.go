@@ -3,6 +3,8 @@ package server
 import (
 	"strconv"
 
+	"plainpath/core/records"
+
 	"github.com/gofiber/fiber/v3"
 
 	"plainpath/store"
@@ -50,7 +52,7 @@ func (s *server) recordForm(c fiber.Ctx) error {
 }
 
 func (s *server) addRecord(c fiber.Ctx) error {
-	var in store.Saving
+	var in records.Saving
 	if err := read(c, &in); err != nil {
 		return err
 	}
@@ -67,7 +69,7 @@ func (s *server) changeRecord(c fiber.Ctx) error {
 	if err != nil || id == 0 {
 		return store.ErrNotFound
 	}
-	var in store.Saving
+	var in records.Saving
 	if err := read(c, &in); err != nil {
 		return err
 	}

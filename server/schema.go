@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"plainpath/core/records"
+
 	"github.com/getkin/kin-openapi/openapi3"
 	"github.com/getkin/kin-openapi/openapi3gen"
 
@@ -24,11 +26,11 @@ import (
 // exchanged are the types that travel between the program and the browser, or that
 // documents are made of. The front end's types are generated from them.
 var exchanged = []any{
-	Problem{}, SessionView{}, signInRequest{}, zoneRequest{}, HomeView{}, startRequest{}, answerRequest{}, backRequest{}, rowsRequest{}, concernsRequest{}, ConcernsView{}, store.Told{}, CountView{}, fieldsRequest{}, keepViewRequest{}, cellOptionsRequest{}, saveRowsRequest{}, readCellsRequest{}, store.OutAsk{}, pressRequest{}, offRequest{}, OffView{}, store.Pressed{}, surface.ProofView{}, surface.ProofRecordView{}, store.OutView{}, store.CellRead{}, store.RowsSaved{}, pageRequest{}, pageOptionsRequest{}, store.PageView{}, store.ViewsView{}, store.FieldsView{}, surface.GroupsView{}, surface.Page{},
+	Problem{}, SessionView{}, signInRequest{}, zoneRequest{}, HomeView{}, startRequest{}, answerRequest{}, backRequest{}, rowsRequest{}, concernsRequest{}, ConcernsView{}, store.Told{}, CountView{}, fieldsRequest{}, keepViewRequest{}, cellOptionsRequest{}, saveRowsRequest{}, readCellsRequest{}, store.OutAsk{}, pressRequest{}, offRequest{}, OffView{}, store.Pressed{}, surface.ProofView{}, surface.ProofRecordView{}, store.OutView{}, store.CellRead{}, records.RowsSaved{}, pageRequest{}, pageOptionsRequest{}, store.PageView{}, store.ViewsView{}, store.FieldsView{}, surface.GroupsView{}, surface.Page{},
 	store.Run{}, surface.RowsView{}, value.Ref{}, store.RecordView{}, store.RelatedList{},
 	ContentsView{}, DocumentView{}, addDocumentRequest{}, edit.Change{}, rehearseRequest{}, store.Rehearsed{},
 	store.Preview{}, store.Readying{}, releaseRequest{}, ReleasedView{}, HiddenView{},
-	UsesView{}, renameRequest{}, RenamedView{}, PeopleView{}, PersonView{}, InvitedView{}, AuditView{}, SetUpView{}, store.Brought{}, setUpRequest{}, store.SettingUp{}, SessionsView{}, ownPasswordRequest{}, store.AccountChange{}, passwordRequest{}, store.RightsView{}, store.WhyQuestion{}, store.WhyView{}, store.EvaluateQuestion{}, store.EvaluatedView{}, store.ProfileView{}, store.FormView{}, store.Saving{}, beginIntakeRequest{}, ColumnWish{}, NewUpload{}, store.FileView{}, store.Mending{}, MendedView{}, store.Intake{}, store.RefusedCell{}, optionsRequest{}, store.CandidateQuestion{}, store.CandidatesView{},
+	UsesView{}, renameRequest{}, RenamedView{}, PeopleView{}, PersonView{}, InvitedView{}, AuditView{}, SetUpView{}, store.Brought{}, setUpRequest{}, store.SettingUp{}, SessionsView{}, ownPasswordRequest{}, store.AccountChange{}, passwordRequest{}, store.RightsView{}, store.WhyQuestion{}, store.WhyView{}, store.EvaluateQuestion{}, store.EvaluatedView{}, store.ProfileView{}, records.FormView{}, records.Saving{}, beginIntakeRequest{}, ColumnWish{}, NewUpload{}, store.FileView{}, store.Mending{}, MendedView{}, store.Intake{}, store.RefusedCell{}, optionsRequest{}, store.CandidateQuestion{}, store.CandidatesView{},
 	edition.App{}, model.Object{}, access.Role{}, walk.Walkthrough{},
 }
 

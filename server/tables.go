@@ -3,6 +3,8 @@ package server
 import (
 	"context"
 
+	"plainpath/core/records"
+
 	"github.com/gofiber/fiber/v3"
 
 	"plainpath/core/surface"
@@ -47,8 +49,8 @@ type readCellsRequest struct {
 }
 
 type saveRowsRequest struct {
-	At   store.TableAt     `json:"at"`
-	Rows []store.RowSaving `json:"rows"`
+	At   store.TableAt       `json:"at"`
+	Rows []records.RowSaving `json:"rows"`
 }
 
 type keepViewRequest struct {

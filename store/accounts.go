@@ -198,7 +198,7 @@ func (c AccountChange) said() []string {
 
 func taken(c AccountChange, err error) error {
 	if code, _, _ := violated(err); code == "23505" {
-		return wrong("email", "somebody has the address %s already", c.Email)
+		return records.Wrong("email", "somebody has the address %s already", c.Email)
 	}
 	if err != nil {
 		return fmt.Errorf("storing %s: %w", c.Name, err)
@@ -207,9 +207,9 @@ func taken(c AccountChange, err error) error {
 }
 
 func (a *Accounts) check(ctx context.Context, c AccountChange) error {
-	out := &RecordError{}
+	out := &records.ProblemsError{}
 	find := func(field, format string, args ...any) {
-		out.Problems = append(out.Problems, wrong(field, format, args...).Problems...)
+		out.Problems = append(out.Problems, records.Wrong(field, format, args...).Problems...)
 	}
 	if strings.TrimSpace(c.Name) == "" {
 		find("name", "a name is required")
@@ -253,7 +253,7 @@ func (a *Accounts) give(ctx context.Context, tx *sqlx.Tx, person int64, c Accoun
 			return fmt.Errorf("keeping a picture: %w", err)
 		}
 		if n, err := res.RowsAffected(); err == nil && n == 0 {
-			return wrong("picture", "the picture has not arrived, or is none; take a PNG, JPEG, GIF or WebP file")
+			return records.Wrong("picture", "the picture has not arrived, or is none; take a PNG, JPEG, GIF or WebP file")
 		}
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE plainpath.person SET picture = nullif($2, 0) WHERE id = $1`, person, c.Picture); err != nil {

@@ -6,11 +6,6 @@ import (
 	"errors"
 	"fmt"
 
-	"plainpath/postgres/sqlgen"
-
-	"github.com/jmoiron/sqlx"
-	"github.com/jmoiron/sqlx/types"
-
 	"plainpath/core/definition"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
@@ -42,78 +37,23 @@ func (s *Desks) Options(ctx context.Context, p Place, object, field string, in E
 }
 
 func (d *desk) options(ctx context.Context, o *model.Object, f *model.Field, in Editing, text string) ([]value.Ref, error) {
-	q, err := d.candidates(ctx, o, d.Edition.Rules.Of(o.Key).Candidate(f.Key), f, in)
+	q, err := d.Candidates(ctx, in.of(o), f.Key)
 	if err != nil {
 		return nil, err
 	}
-	return surface.OptionsAmong(ctx, d, q, text)
+	return records.OptionsAmong(ctx, d, q, text)
 }
 
-// candidates is the search for records that a reference may point at.
-func (d *desk) candidates(ctx context.Context, o *model.Object, c *rules.Candidate, f *model.Field, in Editing) (query.Query, error) {
-	q := query.Query{Object: f.Target()}
-	if c == nil {
-		return q, nil
-	}
-	var err error
-	if q.Edited, err = d.edited(ctx, o, in.ID, in.Values); err != nil {
-		return q, err
-	}
-	q.Where, err = c.Bind(d.Base())
-	return q, err
-}
+func (e Editing) of(o *model.Object) records.Editing { return records.EditingOf(o, e.ID, e.Values) }
 
 // Fit says which references of a record being edited point at records they no longer
 // may, for the person to choose again.
 func (s *Desks) Fit(ctx context.Context, p Place, object string, in Editing) ([]model.Problem, error) {
-	out := []model.Problem{}
 	d, o, err := s.desk(ctx, p, object)
-	if err != nil {
-		return out, err
-	}
-	edited, err := d.edited(ctx, o, in.ID, in.Values)
-	if err != nil {
-		return out, err
-	}
-	for _, c := range d.Edition.Rules.Of(object).Candidates {
-		chosen, ok := edited.Values[c.Field.Key].(*value.Record)
-		if !ok {
-			continue
-		}
-		where, err := c.Bind(d.Base())
-		if err != nil {
-			return out, err
-		}
-		holds, err := d.prove(ctx, c.Field.Target(), chosen.ID, []predicate.Predicate{where}, edited)
-		if err != nil {
-			return out, err
-		}
-		if len(holds) == 1 && !holds[0] {
-			why, err := d.misfit(ctx, &c, chosen.ID, edited)
-			if err != nil {
-				return out, err
-			}
-			out = append(out, model.Problem{Pointer: "/" + c.Field.Key, Text: fmt.Sprintf("%s. Choose another %s.", why, c.Field.Label)})
-		}
-	}
-	return out, nil
-}
-
-// prove answers which predicates hold of a record; nothing when there is no such record.
-func (d *desk) prove(ctx context.Context, object string, key int64, tests []predicate.Predicate, edited *query.Edited) ([]bool, error) {
-	s, err := sqlgen.Proof(d.Space(), query.Proof{Object: object, Key: key, Tests: tests, Edited: edited})
 	if err != nil {
 		return nil, err
 	}
-	var raw []types.JSONText
-	if err := sqlx.SelectContext(ctx, d.db, &raw, s.SQL, arguments(s)...); err != nil {
-		return nil, fmt.Errorf("proving conditions: %w", err)
-	}
-	if len(raw) == 0 {
-		return nil, nil
-	}
-	var out []bool
-	return out, raw[0].Unmarshal(&out)
+	return d.Unfit(ctx, in.of(o))
 }
 
 // CandidateQuestion asks what a candidate rule comes to before it is in force.
@@ -182,7 +122,7 @@ func (s *Desks) Candidates(ctx context.Context, p Place, object string, ask Cand
 			return out, nil
 		}
 	}
-	q, err := d.candidates(ctx, o, c, &tried, ask.Editing)
+	q, err := d.CandidatesOf(ctx, ask.Editing.of(o), &tried, c)
 	if err != nil {
 		return out, err
 	}
@@ -192,7 +132,7 @@ func (s *Desks) Candidates(ctx context.Context, p Place, object string, ask Cand
 	if out.All, err = records.Count(ctx, d, query.Query{Object: f.Target()}); err != nil {
 		return out, err
 	}
-	if out.Options, err = surface.OptionsAmong(ctx, d, q, ask.Text); err != nil || ask.Rule == nil {
+	if out.Options, err = records.OptionsAmong(ctx, d, q, ask.Text); err != nil || ask.Rule == nil {
 		return out, err
 	}
 	if ask.Record != 0 {
@@ -232,7 +172,7 @@ func (t trial) leaf(ctx context.Context, c model.Condition, record int64, out *C
 	}
 	var looked any
 	if related, ok := p.(predicate.HasRelated); ok {
-		n, distinct, err := t.related(ctx, related)
+		n, distinct, err := t.Matched(ctx, related, t.edited)
 		if err != nil {
 			return err
 		}
@@ -244,7 +184,7 @@ func (t trial) leaf(ctx context.Context, c model.Condition, record int64, out *C
 				return err
 			}
 			of.Where = predicate.All{related.Where, predicate.Test{Path: path, Op: predicate.Is, Value: &value.Record{Object: t.target, ID: record}}}
-			if looked, _, err = t.related(ctx, of); err != nil {
+			if looked, _, err = t.Matched(ctx, of, t.edited); err != nil {
 				return err
 			}
 		}
@@ -252,7 +192,7 @@ func (t trial) leaf(ctx context.Context, c model.Condition, record int64, out *C
 	if record == 0 {
 		return nil
 	}
-	holds, err := t.prove(ctx, t.target, record, []predicate.Predicate{p}, t.edited)
+	holds, err := t.Prove(ctx, t.target, record, []predicate.Predicate{p}, t.edited)
 	if err != nil {
 		return err
 	}
@@ -267,17 +207,6 @@ func (t trial) leaf(ctx context.Context, c model.Condition, record int64, out *C
 	}
 	out.Why = append(out.Why, reason)
 	return nil
-}
-
-func (t trial) related(ctx context.Context, p predicate.HasRelated) (matched, distinct int64, err error) {
-	s, err := sqlgen.Related(t.Space(), p, t.edited)
-	if err != nil {
-		return 0, 0, err
-	}
-	if err := t.db.QueryRowxContext(ctx, s.SQL, arguments(s)...).Scan(&matched, &distinct); err != nil {
-		return 0, 0, fmt.Errorf("counting related records: %w", err)
-	}
-	return matched, distinct, nil
 }
 
 // looked is what a condition looks at, as far as the person may see it.

@@ -151,5 +151,5 @@ func (c counting) Count(ctx context.Context, q query.Query) (int64, error) {
 	if err != nil || q.Waits() {
 		return 0, err
 	}
-	return c.counts.of(ctx, s, func(ctx context.Context) (int64, error) { return c.number(ctx, s) })
+	return c.counts.of(ctx, s, func(ctx context.Context) (int64, error) { return c.unit.number(ctx, s) })
 }

@@ -7,6 +7,8 @@ import (
 	"testing"
 	"time"
 
+	"plainpath/core/records"
+
 	"plainpath/core/surface"
 	"plainpath/store"
 )
@@ -76,7 +78,7 @@ func TestCountsAreKeptUntilRecordsChange(t *testing.T) {
 		t.Errorf("%d calls: a change of a spare part is none of a call", got)
 	}
 	id := count(t, o.db, `SELECT min(id) FROM liftcare_trial.service_call`)
-	if _, err := o.desks.Save(t.Context(), o.place, "service_call", int64(id), store.Saving{Values: map[string]json.RawMessage{"problem": json.RawMessage(`"told of"`)}, Seen: map[string]json.RawMessage{}}); err != nil {
+	if _, err := o.desks.Save(t.Context(), o.place, "service_call", int64(id), records.Saving{Values: map[string]json.RawMessage{"problem": json.RawMessage(`"told of"`)}, Seen: map[string]json.RawMessage{}}); err != nil {
 		t.Fatal(err)
 	}
 	eventually(stored())

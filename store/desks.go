@@ -73,5 +73,5 @@ func (s *Desks) write(ctx context.Context, p Place, object string, work func(d *
 	if err != nil {
 		return err
 	}
-	return s.DB.in(ctx, func(tx *sqlx.Tx) error { return work(newDesk(tx, reading.Where), o) })
+	return s.DB.in(ctx, func(tx *sqlx.Tx) error { return work(newDesk(tx, reading.where), o) })
 }

@@ -13,10 +13,11 @@ import (
 	"plainpath/core/edit"
 	"plainpath/core/edition"
 	"plainpath/core/model"
+	"plainpath/core/records"
 )
 
 // ErrNotFound says that what was asked for is not there.
-var ErrNotFound = errors.New("not found")
+var ErrNotFound = records.ErrNotFound
 
 // RejectedError says why an edit was not taken.
 type RejectedError struct{ Text string }

@@ -47,7 +47,7 @@ func (s *Desks) Evaluate(ctx context.Context, p Place, object string, ask Evalua
 	if ask.Record == 0 {
 		return out, nil
 	}
-	if _, err := d.recordWith(ctx, o, ask.Record, nil); errors.Is(err, ErrNotFound) {
+	if _, err := d.Record(ctx, o, ask.Record, nil); errors.Is(err, ErrNotFound) {
 		return out, nil
 	} else if err != nil {
 		return out, err

@@ -20,7 +20,6 @@ import (
 	"plainpath/core/predicate"
 	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/surface"
 	"plainpath/core/value"
 )
 
@@ -129,7 +128,7 @@ func finish(ctx context.Context, db sqlx.ExtContext, pictures *semaphore.Weighte
 	}
 	f.MediaType = mimetype.Detect(head).String()
 	var small []byte
-	if surface.IsPicture(f.MediaType) {
+	if records.IsPicture(f.MediaType) {
 		raw, err := io.ReadAll(io.MultiReader(bytes.NewReader(head), content))
 		if err != nil {
 			return fmt.Errorf("reading %s: %w", f.Name, err)
@@ -246,28 +245,6 @@ func (d *desk) seesFile(ctx context.Context, id int64) (bool, error) {
 		}
 	}
 	return false, nil
-}
-
-// keep notes that records took up the files among some values.
-func (d *desk) keep(ctx context.Context, fields []*model.Field, rows [][]value.Value) error {
-	var ids []int64
-	for n, f := range fields {
-		if f == nil || !f.HoldsFile() {
-			continue
-		}
-		for _, row := range rows {
-			if r, ok := row[n].(*value.Record); ok {
-				ids = append(ids, r.ID)
-			}
-		}
-	}
-	if len(ids) == 0 {
-		return nil
-	}
-	if _, err := d.db.ExecContext(ctx, `UPDATE plainpath.file SET kept = true WHERE id = ANY($1)`, ids); err != nil {
-		return fmt.Errorf("keeping files: %w", err)
-	}
-	return nil
 }
 
 // leftFor is how long a file stays that no record takes up.

@@ -9,6 +9,8 @@ import (
 	"testing"
 	"time"
 
+	"plainpath/core/records"
+
 	"plainpath/core/model"
 	"plainpath/core/surface"
 	"plainpath/demo"
@@ -44,9 +46,9 @@ func (o *office) define(object, path, value string) {
 	}
 }
 
-func (o *office) save(object string, id int64, values, seen string) (store.FormView, error) {
+func (o *office) save(object string, id int64, values, seen string) (records.FormView, error) {
 	o.Helper()
-	in := store.Saving{}
+	in := records.Saving{}
 	for raw, into := range map[string]*map[string]json.RawMessage{values: &in.Values, seen: &in.Seen} {
 		if raw == "" {
 			continue
@@ -61,7 +63,7 @@ func (o *office) save(object string, id int64, values, seen string) (store.FormV
 // refused checks that what was wanted was not taken, and why.
 func (o *office) refused(err error, pointer, says string) {
 	o.Helper()
-	var record *store.RecordError
+	var record *records.ProblemsError
 	if !errors.As(err, &record) || !slices.ContainsFunc(record.Problems, func(p model.Problem) bool { return p.Pointer == pointer && strings.Contains(p.Text, says) }) {
 		o.Errorf("%v; want %q at %q", err, says, pointer)
 	}
@@ -141,7 +143,7 @@ func TestRecordsAreHeldToTheirRules(t *testing.T) {
 	// A value someone else changed meanwhile is not overwritten; another field is.
 	if _, err := o.save("service_call", form.ID, `{"problem":"Door sticks"}`, `{"problem":"Noise"}`); err == nil {
 		t.Error("a change made meanwhile was overwritten")
-	} else if theirs := new(store.MeanwhileError); !errors.As(err, &theirs) || string(theirs.Theirs) != `"Ropes worn"` {
+	} else if theirs := new(records.MeanwhileError); !errors.As(err, &theirs) || string(theirs.Theirs) != `"Ropes worn"` {
 		t.Errorf("%v", err)
 	}
 	if _, err := o.save("service_call", form.ID, `{"due":"2026-03-01"}`, `{"due":"2026-02-01"}`); err != nil {

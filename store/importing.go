@@ -120,7 +120,7 @@ func (m *importing) prepare(ctx context.Context) error {
 		return err
 	}
 	m.desk = newDesk(m.tx, w)
-	m.desk.cause["intake"] = fmt.Sprint(m.row.ID)
+	m.desk.Cause["intake"] = fmt.Sprint(m.row.ID)
 	var fresh []string
 	for _, p := range m.in.Plan.Sheets {
 		if p.New && !p.Skip {

@@ -40,9 +40,9 @@ func (a *arrays) column(name, kind string, rows [][]value.Value, cell func([]val
 	for i, row := range rows {
 		cells[i] = cell(row)
 	}
-	u := a.send(cells, "text[]")
+	c := a.send(cells, "text[]")
 	a.columns = append(a.columns, sqlgen.Quote(name))
-	a.values = append(a.values, "u."+u+"::"+kind)
+	a.values = append(a.values, "u."+c+"::"+kind)
 }
 
 // send adds an array and gives the name of its column.
@@ -59,38 +59,38 @@ func (a *arrays) from() string {
 }
 
 // insert writes INSERT … SELECT FROM unnest(…).
-func (d *desk) insert(a records.Addition) (string, []any) {
+func (u *unit) insert(a records.Addition) (string, []any) {
 	w := arraysOf(a.Fields, a.Rows)
 	if len(a.Fields) == 0 { // an array is needed all the same, to count the rows
 		w.send(make([]*string, len(a.Rows)), "text[]")
 	}
-	person := fmt.Sprint(d.Where.Person.ID)
+	person := fmt.Sprint(u.person)
 	w.columns, w.values = append(w.columns, "created_by", "changed_by"), append(w.values, person, person)
-	if d.rehearsed != nil {
-		d.numbers(a.Object, func(column, sql string) { w.columns, w.values = append(w.columns, column), append(w.values, sql) })
-		*d.rehearsed += int64(len(a.Rows))
+	if u.rehearsed != nil {
+		u.numbers(a.Object, func(column, sql string) { w.columns, w.values = append(w.columns, column), append(w.values, sql) })
+		*u.rehearsed += int64(len(a.Rows))
 	}
 	return fmt.Sprintf("INSERT INTO %s (%s) SELECT %s FROM %s ORDER BY u.place RETURNING id",
-		d.Space().Table(a.Object.Key), strings.Join(w.columns, ", "), strings.Join(w.values, ", "), w.from()), w.args
+		u.table(a.Object.Key), strings.Join(w.columns, ", "), strings.Join(w.values, ", "), w.from()), w.args
 }
 
 // update writes UPDATE … FROM unnest(…).
-func (d *desk) update(c Changing) (string, []any) {
+func (u *unit) update(c records.Changing) (string, []any) {
 	w := arraysOf(c.Fields, c.Rows)
 	key := w.send(c.Keys, "bigint[]")
-	set := []string{"revision = t.revision + 1", "changed_at = now()", fmt.Sprintf("changed_by = %d", d.Where.Person.ID)}
+	set := u.changedNow()
 	for i := range w.columns {
 		set = append(set, w.columns[i]+" = "+w.values[i])
 	}
-	return fmt.Sprintf("UPDATE %s t SET %s FROM %s WHERE t.id = u.%s", d.Space().Table(c.Object.Key), strings.Join(set, ", "), w.from(), key), w.args
+	return fmt.Sprintf("UPDATE %s t SET %s FROM %s WHERE t.id = u.%s", u.table(c.Object.Key), strings.Join(set, ", "), w.from(), key), w.args
 }
 
 // numbers gives keys and running numbers from the rehearsals' range.
-func (d *desk) numbers(o *model.Object, give func(column, sql string)) {
-	give("id", fmt.Sprintf("%d + u.place", rehearsedKeys+*d.rehearsed))
+func (u *unit) numbers(o *model.Object, give func(column, sql string)) {
+	give("id", fmt.Sprintf("%d + u.place", rehearsedKeys+*u.rehearsed))
 	for i := range o.Fields {
 		if f := &o.Fields[i]; f.Type == model.Number {
-			give(sqlgen.Column(f), fmt.Sprintf("%d + u.place", rehearsedNumbers+*d.rehearsed))
+			give(sqlgen.Column(f), fmt.Sprintf("%d + u.place", rehearsedNumbers+*u.rehearsed))
 		}
 	}
 }

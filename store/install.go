@@ -83,14 +83,14 @@ type Seeding struct {
 
 // Add writes records; nobody's rights are asked for.
 func (s Seeding) Add(ctx context.Context, step string, a records.Addition) ([]int64, error) {
-	return s.desk.insertAll(ctx, step, a)
+	return s.desk.Insert(ctx, step, a)
 }
 
 // File keeps a file that the records of the space can hold.
 func (s Seeding) File(ctx context.Context, name string, body []byte) (int64, error) {
 	f := FileView{Name: name, Size: int64(len(body))}
 	err := sqlx.GetContext(ctx, s.desk.db, &f.ID, `INSERT INTO plainpath.file (app, name, size, added_by) SELECT s.app, $1, $2, $3 FROM plainpath.space s WHERE s.schema = $4 RETURNING id`,
-		name, f.Size, s.desk.Where.Person.ID, s.desk.Schema)
+		name, f.Size, s.desk.where.Person.ID, s.desk.Schema)
 	if err != nil {
 		return 0, fmt.Errorf("keeping %s: %w", name, err)
 	}

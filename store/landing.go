@@ -11,6 +11,7 @@ import (
 	"plainpath/core/intake"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/query"
 	"plainpath/core/value"
 	"plainpath/postgres/sqlgen"
 )
@@ -48,7 +49,7 @@ func (s *staging) recognise(ctx context.Context) error {
 // theirs makes sure that records are among those the person may add or change with what the sheet
 // brings.
 func (s *staging) theirs(ctx context.Context, doing access.Doing, sql string) error {
-	rows, err := s.desk.rowsTo(s.object, doing, s.fields)
+	rows, err := s.desk.RowsTo(s.object, doing, s.fields)
 	if err != nil || predicate.Always(rows) {
 		return err
 	}
@@ -56,7 +57,7 @@ func (s *staging) theirs(ctx context.Context, doing access.Doing, sql string) er
 	if err := sqlx.SelectContext(ctx, s.tx, &keys, sql); err != nil {
 		return fmt.Errorf("finding whose records they are: %w", err)
 	}
-	return s.desk.mayDo(ctx, doing, byKeys(s.object, keys), s.fields)
+	return s.desk.MayDo(ctx, doing, query.ByKeys(s.object, keys), s.fields)
 }
 
 // doubles refuses rows whose value in a unique field another row or record has.
@@ -162,7 +163,7 @@ func (s *staging) writeKept(ctx context.Context) error {
 }
 
 func (s *staging) write(ctx context.Context) error {
-	if err := s.desk.sign(ctx, ""); err != nil {
+	if err := s.desk.Sign(ctx, ""); err != nil {
 		return err
 	}
 	joins, all := s.landings()
@@ -214,7 +215,7 @@ const writtenAtOnce = 50_000
 
 // fillIn gives new records the defaults of fields that no column brings.
 func (s *staging) fillIn(columns, values *[]string) error {
-	blank, err := s.desk.blank(s.object)
+	blank, err := s.desk.Blank(s.object)
 	if err != nil {
 		return err
 	}
@@ -251,14 +252,14 @@ func (s *staging) broken(ctx context.Context) ([]int64, error) {
 	if err := sqlx.SelectContext(ctx, s.tx, &keys, "SELECT coalesce(old, id) FROM "+s.name); err != nil {
 		return nil, fmt.Errorf("checking the rules: %w", err)
 	}
-	if err := s.desk.visible(ctx, s.object, keys); err != nil {
+	if err := s.desk.Visible(ctx, s.object, keys); err != nil {
 		return nil, err
 	}
 	var changed []string
 	if s.plan.Mode == intake.ModeUpdate {
 		s.each(func(_ int, f *model.Field) { changed = append(changed, f.Key) })
 	}
-	found, err := s.desk.breaches(ctx, s.object, keys, changed, 0)
+	found, err := s.desk.Breaches(ctx, s.object, keys, changed, 0)
 	if err != nil {
 		return nil, err
 	}
@@ -280,13 +281,13 @@ func (s *staging) broken(ctx context.Context) ([]int64, error) {
 	}
 	var out []int64
 	for _, b := range found {
-		out = append(out, b.id)
-		for _, p := range b.problems {
+		out = append(out, b.ID)
+		for _, p := range b.Problems {
 			heading := ""
 			if n, _ := s.column(strings.TrimPrefix(p.Pointer, "/")); n >= 0 {
 				heading = s.heading(n)
 			}
-			s.refuse(s.number, lines[b.id], heading, "", p.Text)
+			s.refuse(s.number, lines[b.ID], heading, "", p.Text)
 		}
 	}
 	return out, nil

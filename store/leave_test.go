@@ -9,6 +9,8 @@ import (
 	"strings"
 	"testing"
 
+	"plainpath/core/records"
+
 	"plainpath/core/access"
 	"plainpath/core/definition"
 	"plainpath/core/model"
@@ -95,7 +97,7 @@ func TestEachRoleAllowsWhatItAllowsOverItsOwnRecords(t *testing.T) {
 		// same holds what was done, or why not, against what should be.
 		same := func(doing string, id int64, err error, want bool) {
 			t.Helper()
-			var not *store.RecordError
+			var not *records.ProblemsError
 			if err != nil && !errors.As(err, &not) && !errors.Is(err, store.ErrNotFound) {
 				t.Fatalf("%v %s lift %d: %v", keys, doing, id, err)
 			}

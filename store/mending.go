@@ -11,6 +11,7 @@ import (
 	"plainpath/core/definition"
 	"plainpath/core/edit"
 	"plainpath/core/model"
+	"plainpath/core/records"
 	"plainpath/core/value"
 	"plainpath/postgres/sqlgen"
 )
@@ -45,13 +46,13 @@ func (s *Desks) Mend(ctx context.Context, p Place, m Mending) (int64, error) {
 		if err != nil {
 			return err
 		}
-		fields, row, err := d.parse(ctx, o, map[string]json.RawMessage{m.Field: m.Value})
+		fields, row, err := d.Parse(ctx, o, map[string]json.RawMessage{m.Field: m.Value})
 		if err != nil {
 			return err
 		}
 		mended = int64(len(keys))
-		d.cause["mending"] = m.Rule
-		return d.Change(ctx, "", Changing{Object: o, Keys: keys, Fields: fields, Rows: slices.Repeat([][]value.Value{row}, len(keys))})
+		d.Cause["mending"] = m.Rule
+		return d.Change(ctx, "", records.Changing{Object: o, Keys: keys, Fields: fields, Rows: slices.Repeat([][]value.Value{row}, len(keys))})
 	})
 	return mended, err
 }

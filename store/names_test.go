@@ -88,7 +88,7 @@ func TestLongAndLookAlikeKeys(t *testing.T) {
 			default:
 				continue
 			}
-			var wrong *store.RecordError
+			var wrong *records.ProblemsError
 			if err := add(o, f, wanted); !errors.As(err, &wrong) || wrong.Problems[0].Pointer != "/"+f.Key || !strings.Contains(wrong.Problems[0].Text, says) {
 				t.Errorf("%s of %s twice or too large: %v", f.Label, o.Label, err)
 			}

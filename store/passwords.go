@@ -7,6 +7,8 @@ import (
 	"time"
 	"unicode/utf8"
 
+	"plainpath/core/records"
+
 	"github.com/alexedwards/argon2id"
 	"golang.org/x/sync/semaphore"
 )
@@ -70,7 +72,7 @@ func (h *hashing) same(ctx context.Context, password, kept string) (out bool, er
 
 func checkPassword(password string) error {
 	if n := utf8.RuneCountInString(password); n < shortestPassword || n > longestPassword {
-		return wrong("password", "a password has %d to %d characters; a few words will do", shortestPassword, longestPassword)
+		return records.Wrong("password", "a password has %d to %d characters; a few words will do", shortestPassword, longestPassword)
 	}
 	return nil
 }

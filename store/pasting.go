@@ -7,7 +7,7 @@ import (
 
 	"plainpath/core/intake"
 	"plainpath/core/model"
-	"plainpath/core/surface"
+	"plainpath/core/records"
 	"plainpath/core/value"
 )
 
@@ -80,7 +80,7 @@ func (d *desk) readReference(ctx context.Context, f *model.Field, label string) 
 	case label == "":
 		return CellRead{}, nil
 	}
-	found, err := surface.Options(ctx, d, f.Target(), label)
+	found, err := records.Options(ctx, d, f.Target(), label)
 	if err != nil {
 		return CellRead{}, err
 	}

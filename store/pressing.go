@@ -21,7 +21,7 @@ func (t *Tables) Press(ctx context.Context, p Place, at TableAt, button string, 
 	var out Pressed
 	err := t.at(ctx, p, at, func(found shownTable) error {
 		return found.atomically(ctx, func(d *desk) error {
-			d.cause["table"], d.cause["button"] = found.names[0], button
+			d.Cause["table"], d.Cause["button"] = found.names[0], button
 			var err error
 			out, err = once(ctx, d.db, func() (Pressed, error) {
 				press, err := found.list.Press(ctx, d, button, chosen)

@@ -74,9 +74,9 @@ func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal, look func(*desk, *wa
 	})
 	work := func(q sqlx.ExtContext) error {
 		d := newDesk(q, w)
-		d.cause["walkthrough"], d.cause["rehearsal"], d.cause["by"] = ask.Walkthrough, "yes", strconv.FormatInt(ask.By, 10)
+		d.Cause["walkthrough"], d.Cause["rehearsal"], d.Cause["by"] = ask.Walkthrough, "yes", strconv.FormatInt(ask.By, 10)
 		if !ask.Keep {
-			d.rehearsed = new(int64)
+			d.unit.rehearsed = new(int64)
 		}
 		done, err := program.Rehearse(ctx, d, ask.Taken, ask.Recorded, ask.Remembered, ask.Upto)
 		if done != nil {

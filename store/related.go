@@ -65,7 +65,7 @@ func twice(all []model.Referrer, r model.Referrer) bool {
 func (s *Desks) related(ctx context.Context, p Place, object string, id int64) (*desk, *model.Object, error) {
 	d, o, err := s.desk(ctx, p, object)
 	if err == nil {
-		_, err = d.recordWith(ctx, o, id, nil)
+		_, err = d.Record(ctx, o, id, nil)
 	}
 	return d, o, err
 }

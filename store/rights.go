@@ -178,7 +178,7 @@ func (s *Desks) Why(ctx context.Context, p Place, ask WhyQuestion) (WhyView, err
 	if err != nil {
 		return out, err
 	}
-	record, err := builder.record(ctx, o, ask.Record)
+	record, err := builder.WholeRecord(ctx, o, ask.Record)
 	if err != nil {
 		return out, err
 	}
@@ -242,7 +242,7 @@ func (d *desk) whyRole(ctx context.Context, of *desk, role access.Role, ask WhyQ
 		}
 		tests = append(tests, p)
 	}
-	holds, err := d.prove(ctx, ask.Object, ask.Record, tests, nil)
+	holds, err := d.Prove(ctx, ask.Object, ask.Record, tests, nil)
 	if err != nil || len(holds) == 0 {
 		return out, err
 	}

@@ -104,7 +104,7 @@ func (r *Runs) place(ctx context.Context, row runRow, person int64) (place, erro
 
 func (p place) desk(tx sqlx.ExtContext) *desk {
 	d := newDesk(tx, p.where)
-	d.cause["walkthrough"], d.cause["run"] = p.row.Walkthrough, p.row.ID
+	d.Cause["walkthrough"], d.Cause["run"] = p.row.Walkthrough, p.row.ID
 	return d
 }
 

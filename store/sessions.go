@@ -7,6 +7,8 @@ import (
 	"fmt"
 	"time"
 
+	"plainpath/core/records"
+
 	"github.com/jmoiron/sqlx"
 )
 
@@ -124,7 +126,7 @@ func (db *DB) ChangePassword(ctx context.Context, of Session, from From, now, ne
 		return err
 	}
 	if !ok {
-		return wrong("now", "this is not your password")
+		return records.Wrong("now", "this is not your password")
 	}
 	hash, err := db.passwords.hash(ctx, next)
 	if err != nil {

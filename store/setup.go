@@ -17,6 +17,7 @@ import (
 	"plainpath/core/edition"
 	"plainpath/core/intake"
 	"plainpath/core/model"
+	"plainpath/core/records"
 	"plainpath/core/value"
 )
 
@@ -135,9 +136,9 @@ func (db *DB) first(ctx context.Context, in SettingUp, hash string) (int64, erro
 // builderRole is the role of the first administrator.
 const builderRole = "builder"
 
-// documents are those of an empty app. What is wrong with what was said is a *RecordError.
+// documents are those of an empty app. What is wrong with what was said is a *records.ProblemsError.
 func (in SettingUp) documents() ([]definition.Document, string, error) {
-	out := &RecordError{}
+	out := &records.ProblemsError{}
 	find := func(field, text string) {
 		out.Problems = append(out.Problems, model.Problem{Pointer: "/" + field, Text: text})
 	}
@@ -147,7 +148,7 @@ func (in SettingUp) documents() ([]definition.Document, string, error) {
 	if err := (&model.Field{Type: model.Email, Label: "The address", Required: true}).CheckValue(value.Text(strings.TrimSpace(in.Email))); err != nil {
 		find("email", err.Error())
 	}
-	var short *RecordError
+	var short *records.ProblemsError
 	if errors.As(checkPassword(in.Password), &short) {
 		out.Problems = append(out.Problems, short.Problems...)
 	}

@@ -50,14 +50,14 @@ func (m *importing) sheet(ctx context.Context, n int) error {
 func (m *importing) mayWrite(p *intake.SheetPlan, o *model.Object, fields []*model.Field) error {
 	fields = slices.DeleteFunc(slices.Clone(fields), func(f *model.Field) bool { return f != nil && f.Type == model.Number })
 	if p.Mode != intake.ModeUpdate {
-		if err := m.desk.mayWrite(o, access.Adding, fields); err != nil {
+		if err := m.desk.MayWrite(o, access.Adding, fields); err != nil {
 			return err
 		}
 	}
 	if p.Mode == intake.ModeAdd {
 		return nil
 	}
-	return m.desk.mayWrite(o, access.Changing, fields)
+	return m.desk.MayWrite(o, access.Changing, fields)
 }
 
 // staging is the rows of one sheet on their way in.

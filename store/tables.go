@@ -9,7 +9,7 @@ import (
 
 	"plainpath/core/definition"
 	"plainpath/core/edition"
-	"plainpath/core/model"
+	"plainpath/core/records"
 	"plainpath/core/surface"
 	"plainpath/core/value"
 	"plainpath/core/walk"
@@ -123,7 +123,7 @@ func (t *shownTable) switchTo(object string) error {
 	if o == nil || !t.list.SwitchesTo(object) {
 		return fmt.Errorf("a table switched to %q: %w", object, ErrNotFound)
 	}
-	paths, err := fieldPaths(t.Edition.Model, o)
+	paths, err := records.FieldPaths(t.Edition.Model, o)
 	if err != nil {
 		return err
 	}
@@ -170,7 +170,7 @@ func (t *Tables) outer(ctx context.Context, p Place, at TableAt, work func(shown
 	if err != nil {
 		return err
 	}
-	paths, err := fieldPaths(d.Edition.Model, o)
+	paths, err := records.FieldPaths(d.Edition.Model, o)
 	if err != nil {
 		return err
 	}
@@ -262,7 +262,7 @@ func (t *Tables) Records(ctx context.Context, p Place, at TableAt, text string, 
 	var out []value.Ref
 	err = t.at(ctx, p, at, func(found shownTable) error {
 		var err error
-		out, err = surface.Options(ctx, newDesk(found.db, asking), found.list.Object(), text)
+		out, err = records.Options(ctx, newDesk(found.db, asking), found.list.Object(), text)
 		return err
 	})
 	return out, err
@@ -281,7 +281,7 @@ func (t *Tables) ProofOf(ctx context.Context, p Place, at TableAt, look surface.
 		if o == nil || o.BuiltIn() {
 			return fmt.Errorf("object %q: %w", found.list.Object(), ErrNotFound)
 		}
-		seen, err := d.recordWith(ctx, o, record, nil)
+		seen, err := d.Record(ctx, o, record, nil)
 		if err != nil {
 			return err
 		}
@@ -345,7 +345,7 @@ func (t *Tables) Options(ctx context.Context, p Place, at TableAt, path, text st
 			return fmt.Errorf("reference %q: %w", path, ErrNotFound)
 		}
 		if editing == nil || len(to.Fields) > 1 {
-			out, err = surface.Options(ctx, t, to.Last().Target(), text)
+			out, err = records.Options(ctx, t, to.Last().Target(), text)
 			return err
 		}
 		out, err = t.options(ctx, t.Edition.Model.Object(t.list.Object()), to.Last(), *editing, text)
@@ -411,15 +411,4 @@ func (t *Tables) PageOptions(ctx context.Context, p Place, key string, given sur
 		return nil, err
 	}
 	return page.Options(ctx, d, given, part, text)
-}
-
-func fieldPaths(m *model.Model, o *model.Object) ([]model.Path, error) {
-	out := make([]model.Path, len(o.Fields))
-	for i := range o.Fields {
-		var err error
-		if out[i], err = m.Path(o.Key, o.Fields[i].Key); err != nil {
-			return nil, err
-		}
-	}
-	return out, nil
 }

@@ -11,6 +11,8 @@ import (
 	"strings"
 	"testing"
 
+	"plainpath/core/records"
+
 	"github.com/xuri/excelize/v2"
 
 	"plainpath/core/definition"
@@ -144,8 +146,8 @@ func TestRowsAreSavedTogether(t *testing.T) {
 		}
 		return text
 	}
-	change := func(id int, values, seen map[string]any) store.RowSaving {
-		out := store.RowSaving{ID: int64(id), Values: map[string]json.RawMessage{}, Seen: map[string]json.RawMessage{}}
+	change := func(id int, values, seen map[string]any) records.RowSaving {
+		out := records.RowSaving{ID: int64(id), Values: map[string]json.RawMessage{}, Seen: map[string]json.RawMessage{}}
 		for k, v := range values {
 			out.Values[k] = raw(v)
 		}
@@ -157,7 +159,7 @@ func TestRowsAreSavedTogether(t *testing.T) {
 	type m = map[string]any
 	before := history()
 	unfit := int64(count(t, o.db, `SELECT id FROM liftcare_trial.engineer WHERE NOT active LIMIT 1`))
-	rows := []store.RowSaving{
+	rows := []records.RowSaving{
 		change(1, m{"problem": "Rattles"}, m{"problem": problem(1)}),
 		change(2, m{"problem": "Hums", "priority": "low"}, m{"problem": problem(2)}),
 		change(3, m{"problem": nil}, m{"problem": problem(3)}),
@@ -191,7 +193,7 @@ func TestRowsAreSavedTogether(t *testing.T) {
 	with := count(t, o.db, `SELECT min(id) FROM liftcare_trial.service_call WHERE engineer IS NOT NULL`)
 	by := count(t, o.db, `SELECT engineer FROM liftcare_trial.service_call WHERE id = $1`, with)
 	again := append(rows[:2:2], change(with, m{"engineer": m{"id": by}}, m{"engineer": nil}))
-	if saved, err = tables.SaveRows(t.Context(), o.place, at, again); err != nil || slices.ContainsFunc(saved.Rows, func(r store.RowOutcome) bool { return len(r.Clashes) > 0 }) {
+	if saved, err = tables.SaveRows(t.Context(), o.place, at, again); err != nil || slices.ContainsFunc(saved.Rows, func(r records.RowOutcome) bool { return len(r.Clashes) > 0 }) {
 		t.Errorf("%+v, %v", saved, err)
 	}
 	// Rows of a table that nobody may change in, and of one's own that one may not.
@@ -207,7 +209,7 @@ func TestRowsAreSavedTogether(t *testing.T) {
 // Two rows that are only wrong together are both named.
 func TestRowsThatAreOnlyWrongTogether(t *testing.T) {
 	o := newOffice(t)
-	rows := []store.RowSaving{{ID: 1, Values: map[string]json.RawMessage{"serial_number": raw("TWIN")}}, {ID: 2, Values: map[string]json.RawMessage{"serial_number": raw("TWIN")}}}
+	rows := []records.RowSaving{{ID: 1, Values: map[string]json.RawMessage{"serial_number": raw("TWIN")}}, {ID: 2, Values: map[string]json.RawMessage{"serial_number": raw("TWIN")}}}
 	saved, err := o.tables().SaveRows(t.Context(), o.place, store.TableAt{Object: "lift"}, rows)
 	if err != nil || saved.Saved || len(saved.Rows[0].Problems)+len(saved.Rows[1].Problems) == 0 {
 		t.Errorf("%+v, %v", saved, err)

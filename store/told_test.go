@@ -9,6 +9,8 @@ import (
 	"sync"
 	"testing"
 
+	"plainpath/core/records"
+
 	"plainpath/core/surface"
 	"plainpath/core/walk"
 	"plainpath/demo"
@@ -66,9 +68,9 @@ func (c *clerk) acts() (changed int, cause string, err error) {
 		return 0, "", err
 	case 3:
 		some := ids(1 + c.r.IntN(5))
-		var rows []store.RowSaving
+		var rows []records.RowSaving
 		for n, id := range some {
-			rows = append(rows, store.RowSaving{ID: id, Values: map[string]json.RawMessage{"problem": raw(fmt.Sprint(text, " ", n))}})
+			rows = append(rows, records.RowSaving{ID: id, Values: map[string]json.RawMessage{"problem": raw(fmt.Sprint(text, " ", n))}})
 		}
 		saved, err := c.tables().SaveRows(c.Context(), c.place, store.TableAt{Page: &store.PageTable{Page: "calls", Part: "calls"}}, rows)
 		if err == nil && !saved.Saved {
@@ -104,7 +106,7 @@ func TestTheHistoryLeadsToEveryRecord(t *testing.T) {
 		o.place.Person = people[n%2]
 		last := count(t, o.db, `SELECT coalesce(max(id), 0) FROM liftcare_trial.history`)
 		changed, cause, err := c.acts()
-		var refused *store.RecordError
+		var refused *records.ProblemsError
 		if err != nil && (changed > 0 || !errors.As(err, &refused)) {
 			t.Fatalf("%s: %v", cause, err)
 		}
@@ -136,7 +138,7 @@ func TestManyAtTheSameRows(t *testing.T) {
 		wg.Go(func() {
 			r := rand.New(rand.NewPCG(uint64(worker), 3))
 			for n := range 12 {
-				var rows []store.RowSaving
+				var rows []records.RowSaving
 				for _, k := range r.Perm(5)[:1+r.IntN(3)] {
 					id := int64(k + 1)
 					var seen string
@@ -144,7 +146,7 @@ func TestManyAtTheSameRows(t *testing.T) {
 						t.Error(err)
 						return
 					}
-					rows = append(rows, store.RowSaving{ID: id, Seen: map[string]json.RawMessage{"problem": raw(seen)}, Values: map[string]json.RawMessage{"problem": raw(fmt.Sprintf("%s+%d.%d", seen[:min(len(seen), 40)], worker, n))}})
+					rows = append(rows, records.RowSaving{ID: id, Seen: map[string]json.RawMessage{"problem": raw(seen)}, Values: map[string]json.RawMessage{"problem": raw(fmt.Sprintf("%s+%d.%d", seen[:min(len(seen), 40)], worker, n))}})
 				}
 				saved, err := o.tables().SaveRows(t.Context(), o.place, at, rows)
 				if err != nil {

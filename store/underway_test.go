@@ -7,6 +7,8 @@ import (
 	"strings"
 	"testing"
 
+	"plainpath/core/records"
+
 	"plainpath/core/edit"
 	"plainpath/core/surface"
 	"plainpath/core/walk"
@@ -176,7 +178,7 @@ func TestWhoeverRehearsesIsNamed(t *testing.T) {
 	if err := o.db.QueryRow(`SELECT id, coalesce(label, '') FROM liftcare_trial.lift WHERE building = $1 AND state <> 'retired' ORDER BY id LIMIT 1`, place).Scan(&lift, &label); err != nil {
 		t.Fatal(err)
 	}
-	saved, err := tables.SaveRows(t.Context(), o.place, store.TableAt{Rehearsal: at}, []store.RowSaving{{ID: lift,
+	saved, err := tables.SaveRows(t.Context(), o.place, store.TableAt{Rehearsal: at}, []records.RowSaving{{ID: lift,
 		Values: map[string]json.RawMessage{"label": json.RawMessage(`"Changed"`)}, Seen: map[string]json.RawMessage{"label": raw(label)}}})
 	if err != nil || !saved.Saved || !saved.PutBack {
 		t.Fatalf("%+v, %v", saved, err)

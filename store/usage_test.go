@@ -11,6 +11,8 @@ import (
 	"testing"
 	"time"
 
+	"plainpath/core/records"
+
 	"plainpath/core/definition"
 	"plainpath/core/edit"
 	"plainpath/core/edition"
@@ -329,12 +331,12 @@ func TestEarlierKeysLeadOn(t *testing.T) {
 	if v, err := desks.Record(t.Context(), place, "lift", 5); err != nil || v.Object != "hoist" {
 		t.Errorf("the record: %s, %v", v.Object, err)
 	}
-	saving := store.Saving{Values: map[string]json.RawMessage{"model": json.RawMessage(`"Tarn 7"`)}}
+	saving := records.Saving{Values: map[string]json.RawMessage{"model": json.RawMessage(`"Tarn 7"`)}}
 	if _, err := desks.Save(t.Context(), place, "lift", 5, saving); err != nil || count(t, db, `SELECT count(*) FROM liftcare_trial.hoist WHERE id = 5 AND make = 'Tarn 7'`) != 1 {
 		t.Errorf("saving by the earlier keys: %v", err)
 	}
 	saving.Seen = map[string]json.RawMessage{"model": json.RawMessage(`"another"`)}
-	var meanwhile *store.MeanwhileError
+	var meanwhile *records.MeanwhileError
 	saving.Values["model"] = json.RawMessage(`"Tarn 8"`)
 	if _, err := desks.Save(t.Context(), place, "lift", 5, saving); !errors.As(err, &meanwhile) {
 		t.Errorf("what somebody saw by the earlier key is not compared: %v", err)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 
+	"plainpath/core/records"
 	"plainpath/core/surface"
 	"plainpath/core/value"
 )
@@ -26,11 +27,11 @@ func (s *Desks) Record(ctx context.Context, p Place, object string, id int64) (R
 	if err != nil {
 		return out, err
 	}
-	paths, err := fieldPaths(d.Edition.Model, o)
+	paths, err := records.FieldPaths(d.Edition.Model, o)
 	if err != nil {
 		return out, err
 	}
-	record, err := d.recordWith(ctx, o, id, paths)
+	record, err := d.Record(ctx, o, id, paths)
 	if err != nil {
 		return out, err
 	}
@@ -52,5 +53,5 @@ func (s *Desks) Find(ctx context.Context, p Place, object, text string) ([]value
 	if o == nil {
 		return nil, fmt.Errorf("object %q: %w", object, ErrNotFound)
 	}
-	return surface.Options(ctx, newDesk(s.DB, w), o.Key, text)
+	return records.Options(ctx, newDesk(s.DB, w), o.Key, text)
 }

@@ -122,9 +122,9 @@ type Plan interface {
 	// Writes is the object of which it may write records, "" when it writes none.
 	Writes() string
 	// Do carries the act out.
-	Do(ctx context.Context, u records.Unit, in In) (Done, error)
+	Do(ctx context.Context, u records.Writer, in In) (Done, error)
 	// Restore makes known again what the act gave, from what was kept of it.
-	Restore(ctx context.Context, u records.Unit, in In, kept Kept) (value.Value, error)
+	Restore(ctx context.Context, u records.Writer, in In, kept Kept) (value.Value, error)
 }
 
 // In is what an act is carried out with.
@@ -277,6 +277,6 @@ func (b *basis) Gives() (expr.Type, bool) {
 }
 
 // Restore gives nothing.
-func (b *basis) Restore(context.Context, records.Unit, In, Kept) (value.Value, error) {
+func (b *basis) Restore(context.Context, records.Writer, In, Kept) (value.Value, error) {
 	return nil, nil
 }

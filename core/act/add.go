@@ -122,7 +122,7 @@ func offerValue(f *model.Field, scope expr.Scope, pointer string) *definition.Me
 
 // Do adds the records, all of them in one go: those for a list by one statement over the list's query
 // where the database can compute their values.
-func (p *addPlan) Do(ctx context.Context, u records.Unit, in In) (Done, error) {
+func (p *addPlan) Do(ctx context.Context, u records.Writer, in In) (Done, error) {
 	out := Done{Report: Report{Object: p.object.Key}}
 	keys, note, err := p.add(ctx, u, in)
 	if err != nil {
@@ -136,7 +136,7 @@ func (p *addPlan) Do(ctx context.Context, u records.Unit, in In) (Done, error) {
 	return out, err
 }
 
-func (p *addPlan) add(ctx context.Context, u records.Unit, in In) (keys []int64, note string, err error) {
+func (p *addPlan) add(ctx context.Context, u records.Writer, in In) (keys []int64, note string, err error) {
 	if p.rows {
 		return p.addEach(ctx, u, in, in.Rows)
 	}
@@ -176,7 +176,7 @@ func (p *addPlan) add(ctx context.Context, u records.Unit, in In) (keys []int64,
 }
 
 // addEach adds one for each record of a query.
-func (p *addPlan) addEach(ctx context.Context, u records.Unit, in In, q query.Query) ([]int64, string, error) {
+func (p *addPlan) addEach(ctx context.Context, u records.Writer, in In, q query.Query) ([]int64, string, error) {
 	sets, err := p.known(in.Values)
 	if err != nil {
 		return nil, "", err
@@ -197,7 +197,7 @@ func (p *addPlan) addition(rows ...[]value.Value) records.Addition {
 }
 
 // Restore makes known what was added.
-func (p *addPlan) Restore(ctx context.Context, u records.Unit, in In, kept Kept) (value.Value, error) {
+func (p *addPlan) Restore(ctx context.Context, u records.Writer, in In, kept Kept) (value.Value, error) {
 	if p.gives.Kind == value.KindList {
 		return records.List(ctx, u, p.object.Key, kept.Added, in.Columns)
 	}

@@ -57,7 +57,7 @@ func checkChange(c *check, a *Act, at string) Plan {
 }
 
 // Do changes the records.
-func (p *changePlan) Do(ctx context.Context, u records.Unit, in In) (Done, error) {
+func (p *changePlan) Do(ctx context.Context, u records.Writer, in In) (Done, error) {
 	out := Done{Report: Report{Object: p.object.Key}}
 	keys, err := p.change(ctx, u, in)
 	if err != nil {
@@ -69,7 +69,7 @@ func (p *changePlan) Do(ctx context.Context, u records.Unit, in In) (Done, error
 	return out, err
 }
 
-func (p *changePlan) change(ctx context.Context, u records.Unit, in In) ([]int64, error) {
+func (p *changePlan) change(ctx context.Context, u records.Writer, in In) ([]int64, error) {
 	q, any, err := p.query(ctx, u, in)
 	if err != nil || !any {
 		return nil, err
@@ -86,7 +86,7 @@ func (p *changePlan) change(ctx context.Context, u records.Unit, in In) ([]int64
 }
 
 // Restore makes known what was changed.
-func (p *changePlan) Restore(ctx context.Context, u records.Unit, in In, kept Kept) (value.Value, error) {
+func (p *changePlan) Restore(ctx context.Context, u records.Writer, in In, kept Kept) (value.Value, error) {
 	if !p.one() {
 		return records.List(ctx, u, p.object.Key, kept.Changed, in.Columns)
 	}

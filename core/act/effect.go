@@ -27,7 +27,7 @@ type effectPlan struct {
 }
 
 // Do hands the effect to the browser.
-func (p *effectPlan) Do(context.Context, records.Unit, In) (Done, error) {
+func (p *effectPlan) Do(context.Context, records.Writer, In) (Done, error) {
 	return Done{Effects: []Effect{p.effect}}, nil
 }
 

@@ -49,7 +49,7 @@ func checkOpen(c *check, a *Act, at string) Plan {
 }
 
 // Do opens it, where the person may still see it.
-func (p *openPlan) Do(ctx context.Context, u records.Unit, in In) (Done, error) {
+func (p *openPlan) Do(ctx context.Context, u records.Writer, in In) (Done, error) {
 	if p.record == nil {
 		keys, err := records.Keys(ctx, u, in.Rows)
 		if err != nil || len(keys) == 0 {

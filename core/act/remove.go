@@ -31,7 +31,7 @@ func checkRemove(c *check, a *Act, at string) Plan {
 }
 
 // Do removes the records; how many is known afterwards.
-func (p *removePlan) Do(ctx context.Context, u records.Unit, in In) (Done, error) {
+func (p *removePlan) Do(ctx context.Context, u records.Writer, in In) (Done, error) {
 	out := Done{Report: Report{Object: p.object.Key}}
 	q, any, err := p.query(ctx, u, in)
 	var n int64
@@ -50,6 +50,6 @@ func (p *removePlan) Do(ctx context.Context, u records.Unit, in In) (Done, error
 }
 
 // Restore knows how many were removed.
-func (p *removePlan) Restore(_ context.Context, _ records.Unit, _ In, kept Kept) (value.Value, error) {
+func (p *removePlan) Restore(_ context.Context, _ records.Writer, _ In, kept Kept) (value.Value, error) {
 	return value.Whole(kept.Removed), nil
 }

@@ -62,7 +62,7 @@ func checkRun(c *check, a *Act, at string) Plan {
 }
 
 // Do computes what the walkthrough is handed.
-func (p *runPlan) Do(ctx context.Context, u records.Unit, in In) (Done, error) {
+func (p *runPlan) Do(ctx context.Context, u records.Writer, in In) (Done, error) {
 	effect := Effect{Kind: RunAct, Walkthrough: p.Walkthrough, Dialog: p.Dialog}
 	values, err := rowKnown(ctx, u, in, p.rows, p.hand...)
 	if err != nil || values == nil { // by now the person may not see the row any more
@@ -83,7 +83,7 @@ func (p *runPlan) Do(ctx context.Context, u records.Unit, in In) (Done, error) {
 
 // rowKnown is what is known and the one row that expressions need, with the fields they take from it;
 // nil when there is no such row.
-func rowKnown(ctx context.Context, u records.Unit, in In, rows string, programs ...*expr.Program) (expr.Values, error) {
+func rowKnown(ctx context.Context, u records.Writer, in In, rows string, programs ...*expr.Program) (expr.Values, error) {
 	if rows == "" {
 		return in.Values, nil
 	}

@@ -99,7 +99,7 @@ func (p *SearchPlan) Bind(ctx context.Context, r records.Reader, values expr.Val
 }
 
 // Do binds the search, which runs when something asks for its records; for figures it runs at once.
-func (p *SearchPlan) Do(ctx context.Context, u records.Unit, in In) (Done, error) {
+func (p *SearchPlan) Do(ctx context.Context, u records.Writer, in In) (Done, error) {
 	list, err := p.Bind(ctx, u, in.Values, in.Columns)
 	if err != nil {
 		return Done{}, err
@@ -117,6 +117,6 @@ func (p *SearchPlan) Do(ctx context.Context, u records.Unit, in In) (Done, error
 }
 
 // Restore binds the search as it was.
-func (p *SearchPlan) Restore(ctx context.Context, u records.Unit, in In, _ Kept) (value.Value, error) {
+func (p *SearchPlan) Restore(ctx context.Context, u records.Writer, in In, _ Kept) (value.Value, error) {
 	return p.Bind(ctx, u, in.Values, in.Columns)
 }

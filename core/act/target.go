@@ -52,7 +52,7 @@ func (c *check) target(of, at, consequence string) *target {
 func (t *target) one() bool { return t.of != nil && t.of.Type.Kind == value.KindRecord }
 
 // query is the records, false when there are none to speak of: the record is empty.
-func (t *target) query(ctx context.Context, u records.Unit, in In) (query.Query, bool, error) {
+func (t *target) query(ctx context.Context, u records.Writer, in In) (query.Query, bool, error) {
 	if t.of == nil {
 		return in.Rows, true, nil
 	}

@@ -44,7 +44,7 @@ func (p *workOutPlan) reads() bool {
 }
 
 // Do works the value out.
-func (p *workOutPlan) Do(ctx context.Context, u records.Unit, in In) (Done, error) {
+func (p *workOutPlan) Do(ctx context.Context, u records.Writer, in In) (Done, error) {
 	v, err := p.value(ctx, u, in)
 	if err != nil {
 		return Done{}, err
@@ -63,7 +63,7 @@ func (p *workOutPlan) Do(ctx context.Context, u records.Unit, in In) (Done, erro
 }
 
 // value is what the expression gives; of records the fields are read that are used of them later.
-func (p *workOutPlan) value(ctx context.Context, u records.Unit, in In) (value.Value, error) {
+func (p *workOutPlan) value(ctx context.Context, u records.Writer, in In) (value.Value, error) {
 	v, err := p.program.Eval(in.Values)
 	if err != nil {
 		return nil, err
@@ -98,7 +98,7 @@ func said(v value.Value) string {
 }
 
 // Restore knows the value as it was worked out, and records as they are now.
-func (p *workOutPlan) Restore(ctx context.Context, u records.Unit, in In, kept Kept) (value.Value, error) {
+func (p *workOutPlan) Restore(ctx context.Context, u records.Writer, in In, kept Kept) (value.Value, error) {
 	if p.reads() {
 		return p.value(ctx, u, in)
 	}

@@ -33,6 +33,11 @@ type Query struct {
 	Edited *Edited
 }
 
+// ByKeys is the query for some records of an object.
+func ByKeys(o *model.Object, keys []int64) Query {
+	return Query{Object: o.Key, Where: predicate.Keys(keys)}
+}
+
 // Waits says whether the query waits for something that is not known yet: it has no records.
 func (q Query) Waits() bool { return predicate.Never(q.Where) || predicate.Never(q.Filter) }
 

@@ -3,12 +3,8 @@ package surface
 import (
 	"context"
 	"encoding/json"
-	"errors"
 	"fmt"
-	"slices"
-	"strings"
 
-	"plainpath/core/access"
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/records"
@@ -93,43 +89,11 @@ func Taken(ctx context.Context, r records.Reader, f *model.Field, raw json.RawMe
 	if !ok {
 		return v, "", nil
 	}
-	record, problem, err := Referred(ctx, r, f, given.ID, fields)
+	record, problem, err := records.Referred(ctx, r, f, given.ID, fields)
 	if record == nil {
 		return nil, problem, err
 	}
 	return record, "", nil
-}
-
-// IsPicture says whether a media type is one a picture may have: one that browsers show
-// and that runs nothing.
-func IsPicture(mediaType string) bool {
-	return slices.Contains([]string{"image/png", "image/jpeg", "image/gif", "image/webp"}, mediaType)
-}
-
-// Referred reads the record that a person gave for a reference, or the file that they
-// gave for a picture or a file. The text says what is wrong with it; there is no record then.
-func Referred(ctx context.Context, r records.Reader, f *model.Field, id int64, fields []model.Path) (*value.Record, string, error) {
-	m := r.Model()
-	if f.HoldsFile() {
-		kind, err := m.Path(model.FileObject, "media_type")
-		if err != nil {
-			return nil, "", err
-		}
-		fields = append(slices.Clone(fields), kind)
-	}
-	found, err := records.ByKey(ctx, r, f.Target(), []int64{id}, fields)
-	var denied *access.DeniedError
-	switch {
-	case err != nil && !errors.As(err, &denied):
-		return nil, "", err
-	case len(found) == 0 && f.HoldsFile():
-		return nil, fmt.Sprintf("the file given as %s has not arrived; send it again", f.Label), nil
-	case len(found) == 0:
-		return nil, fmt.Sprintf("the %s chosen as %s cannot be found; choose another", strings.ToLower(m.Object(f.Target()).Label), f.Label), nil
-	case f.Type == model.Picture && !IsPicture(value.Display(found[0].Get("media_type"))):
-		return nil, fmt.Sprintf("%s is no picture; %s takes PNG, JPEG, GIF and WebP", found[0].Label, f.Label), nil
-	}
-	return found[0], "", nil
 }
 
 func (p *part) acceptRows(ctx context.Context, r records.Reader, values expr.Values, c Chosen, fields []model.Path) (value.Value, string, error) {

@@ -24,20 +24,12 @@ type Fits struct {
 	Values []act.Setting `json:"values,omitempty"`
 }
 
-// Editing is a record as it would be edited: its key, nought for a new one, and values over
-// what is stored.
-type Editing struct {
-	Object string
-	ID     int64
-	Values map[string]value.Value
-}
-
 // Candidater knows the candidate rules of references. A Reader that is none has no rules.
 type Candidater interface {
 	// Candidates is the search for the records that a reference may point at.
-	Candidates(ctx context.Context, e Editing, field string) (query.Query, error)
+	Candidates(ctx context.Context, e records.Editing, field string) (query.Query, error)
 	// Misfit says why a record cannot be chosen, "" when it can.
-	Misfit(ctx context.Context, e Editing, field string, chosen int64) (string, error)
+	Misfit(ctx context.Context, e records.Editing, field string, chosen int64) (string, error)
 }
 
 // fitting is Fits, checked.
@@ -106,8 +98,8 @@ func (c *compiler) fieldOf(o *model.Object, key, at, consequence string) *model.
 }
 
 // editing is the record as it would be edited here.
-func (f *fitting) editing(values expr.Values) (Editing, error) {
-	out := Editing{Object: f.object, Values: map[string]value.Value{}}
+func (f *fitting) editing(values expr.Values) (records.Editing, error) {
+	out := records.Editing{Object: f.object, Values: map[string]value.Value{}}
 	if f.record != nil {
 		v, err := f.record.Eval(values)
 		if err != nil {

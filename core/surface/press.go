@@ -132,7 +132,7 @@ func (l *Listing) Off(ctx context.Context, r records.Reader, keys []int64) (map[
 }
 
 // knowRow makes the one row that the button is about known, with the fields that its lines take from it.
-func (p *Press) knowRow(ctx context.Context, u records.Unit, values expr.Values) error {
+func (p *Press) knowRow(ctx context.Context, u records.Writer, values expr.Values) error {
 	var used [][]string
 	for _, l := range p.b.lines {
 		if l.kind != act.RunAct && l.kind != act.OpenAct { // which read it as it is by then
@@ -154,7 +154,7 @@ func (p *Press) knowRow(ctx context.Context, u records.Unit, values expr.Values)
 }
 
 // Do carries the lines out, in order. What is left to the browser is an effect.
-func (p *Press) Do(ctx context.Context, u records.Unit) (changed int64, effects []act.Effect, err error) {
+func (p *Press) Do(ctx context.Context, u records.Writer) (changed int64, effects []act.Effect, err error) {
 	effects = []act.Effect{}
 	values := maps.Clone(p.values)
 	if values == nil {

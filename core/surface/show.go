@@ -4,8 +4,6 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"strconv"
-	"strings"
 
 	"plainpath/core/expr"
 	"plainpath/core/model"
@@ -354,41 +352,5 @@ func (s *Surface) Options(ctx context.Context, r records.Reader, values expr.Val
 	if err != nil {
 		return nil, err
 	}
-	return OptionsAmong(ctx, r, q, text)
-}
-
-// mostOptions is how many records a reference input offers at once.
-const mostOptions = 20
-
-// Options finds records of an object whose label holds a text.
-func Options(ctx context.Context, r records.Reader, object, text string) ([]value.Ref, error) {
-	return OptionsAmong(ctx, r, query.Query{Object: object}, text)
-}
-
-// OptionsAmong finds those of the records of a query whose label holds a text.
-func OptionsAmong(ctx context.Context, r records.Reader, q query.Query, text string) ([]value.Ref, error) {
-	m := r.Model()
-	label, err := m.Path(q.Object, m.Object(q.Object).LabelField)
-	if err != nil {
-		return nil, err
-	}
-	q.Order, q.Limit = []query.Order{{Path: label}}, mostOptions
-	switch f := label.Last(); {
-	case text == "":
-	case f.Kind() == value.KindText:
-		q.Filter = predicate.Test{Path: label, Op: predicate.Contains, Value: value.Text(text)}
-	case f.Type == model.Number: // by its digits, with the prefix or without
-		digits := strings.TrimPrefix(strings.ToUpper(strings.TrimSpace(text)), strings.ToUpper(f.Prefix))
-		n, err := strconv.ParseInt(digits, 10, 64)
-		if err != nil {
-			return []value.Ref{}, nil //nolint:nilerr // no record has such a number
-		}
-		q.Filter = predicate.Test{Path: label, Op: predicate.Is, Value: value.Whole(n)}
-	}
-	records, err := records.Select(ctx, r, q)
-	out := make([]value.Ref, len(records))
-	for i, rec := range records {
-		out[i] = value.Ref{ID: rec.ID, Label: rec.Label}
-	}
-	return out, err
+	return records.OptionsAmong(ctx, r, q, text)
 }

@@ -46,7 +46,7 @@ type Rehearsal struct {
 // Rehearse starts a run and replays recorded answers until one does not fit, or the
 // screen named upto is reached. Remembered answers only fill screens in. The host's transaction decides whether what it wrote
 // is kept.
-func (p *Program) Rehearse(ctx context.Context, h records.Unit, taken surface.Answers, recorded, remembered []Recorded, upto string) (*Rehearsal, error) {
+func (p *Program) Rehearse(ctx context.Context, h records.Writer, taken surface.Answers, recorded, remembered []Recorded, upto string) (*Rehearsal, error) {
 	out := &Rehearsal{}
 	run, err := p.Start(ctx, h, taken, func(e Entry) { out.Trace = append(out.Trace, e) })
 	if err != nil {

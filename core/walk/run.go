@@ -21,12 +21,12 @@ type Run struct {
 	Trace func(Entry)
 
 	program *Program
-	host    records.Unit
+	host    records.Writer
 	values  expr.Values
 }
 
 // Start begins a run with what is handed over and goes on to its first screen.
-func (p *Program) Start(ctx context.Context, h records.Unit, taken surface.Answers, trace func(Entry)) (*Run, error) {
+func (p *Program) Start(ctx context.Context, h records.Writer, taken surface.Answers, trace func(Entry)) (*Run, error) {
 	r := &Run{program: p, host: h, Trace: trace, State: State{Answers: map[string]surface.Answers{}, Taken: taken}, values: baseValues(h)}
 	if err := r.take(ctx); err != nil {
 		return r, err
@@ -59,7 +59,7 @@ func (r *Run) take(ctx context.Context) error {
 }
 
 // Resume takes up a run where its state says.
-func (p *Program) Resume(ctx context.Context, h records.Unit, s State) (*Run, error) {
+func (p *Program) Resume(ctx context.Context, h records.Writer, s State) (*Run, error) {
 	r := &Run{program: p, host: h, State: s, values: baseValues(h)}
 	if r.State.Answers == nil {
 		r.State.Answers = map[string]surface.Answers{}
@@ -70,7 +70,7 @@ func (p *Program) Resume(ctx context.Context, h records.Unit, s State) (*Run, er
 	return r, r.rebuild(ctx)
 }
 
-func baseValues(h records.Unit) expr.Values {
+func baseValues(h records.Writer) expr.Values {
 	now := value.NewInstant(h.Now())
 	return expr.Values{"person": h.Person().Value(), "now": now, "today": value.DateOf(h.Now())}
 }

@@ -1,0 +1,162 @@
+package records
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"maps"
+	"time"
+
+	"plainpath/core/access"
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/predicate"
+	"plainpath/core/query"
+	"plainpath/core/rules"
+	"plainpath/core/value"
+)
+
+// Ground is what work is done on: the model of an app and what must hold of its records.
+type Ground struct {
+	Model  *model.Model
+	Rules  *rules.Book
+	Policy *access.Policy
+	// WorkedOut is how a field is worked out, false for one that is not.
+	WorkedOut func(object, field string) (query.WorkedOut, bool)
+	// Zone is the time zone of the house.
+	Zone *time.Location
+}
+
+// Desk reads and writes records for one person within one unit, under their rights and the rules. It is
+// the one door to records: defaults, rights, rules and the comparison of what several people edit are
+// seen to here, whoever writes.
+type Desk struct {
+	ground Ground
+	unit   Unit
+	person access.Person
+	now    time.Time
+	grants map[string]access.Grant
+	// Cause goes into the history with every record written.
+	Cause map[string]string
+}
+
+// NewDesk is a person's desk. Now is the time it is, in the zone of the house.
+func NewDesk(g Ground, u Unit, person access.Person, now time.Time) *Desk {
+	return &Desk{ground: g, unit: u, person: person, now: now.In(g.Zone), grants: map[string]access.Grant{}, Cause: map[string]string{}}
+}
+
+// In is the same desk in another unit, with a cause of its own.
+func (d *Desk) In(u Unit) *Desk {
+	out := NewDesk(d.ground, u, d.person, d.now)
+	maps.Copy(out.Cause, d.Cause)
+	return out
+}
+
+// Model is what the records are.
+func (d *Desk) Model() *model.Model { return d.ground.Model }
+
+// Person is who works at the desk.
+func (d *Desk) Person() access.Person { return d.person }
+
+// Now is the time it is.
+func (d *Desk) Now() time.Time { return d.now }
+
+// Zone is the time zone of the person, or that of the house.
+func (d *Desk) Zone() *time.Location { return cmp.Or(d.person.Zone, d.ground.Zone) }
+
+// Grant is what the person may do with an object.
+func (d *Desk) Grant(object string) (access.Grant, error) {
+	if g, ok := d.grants[object]; ok {
+		return g, nil
+	}
+	g, err := d.ground.Policy.Grant(d.ground.Model, d.person, object, d.Base())
+	if err == nil {
+		d.grants[object] = g
+	}
+	return g, err
+}
+
+// WorkedOut is how a field is worked out, false for one that is not.
+func (d *Desk) WorkedOut(object, field string) (query.WorkedOut, bool) {
+	return d.ground.WorkedOut(object, field)
+}
+
+// Base is what conditions may know besides records.
+func (d *Desk) Base() expr.Values {
+	return expr.Values{"person": d.person.Value(), "today": value.DateOf(d.now), "now": value.NewInstant(d.now)}
+}
+
+// Select reads the records of a query.
+func (d *Desk) Select(ctx context.Context, q query.Query) (Page, error) {
+	return d.unit.Select(ctx, d, q)
+}
+
+// Count counts the records of a query, order and limit aside.
+func (d *Desk) Count(ctx context.Context, q query.Query) (int64, error) {
+	return d.unit.Count(ctx, d, q)
+}
+
+// Groups counts the records of a query and makes totals, by group, or over all without one.
+func (d *Desk) Groups(ctx context.Context, q query.Query, g *query.Grouping, totals []query.Total) ([]query.Piece, error) {
+	return d.unit.Groups(ctx, d, q, g, totals)
+}
+
+// Steps counts all records of an object, and how many are left after each condition in turn.
+func (d *Desk) Steps(ctx context.Context, object string, steps []query.Step) ([]int64, error) {
+	return d.unit.Steps(ctx, d, object, steps)
+}
+
+// Holding is what is so of a record, false where there is no such record.
+func (d *Desk) Holding(ctx context.Context, h query.Holding) (query.Held, bool, error) {
+	return d.unit.Holding(ctx, d, h)
+}
+
+// Written is a query in the language of the database.
+func (d *Desk) Written(q query.Query) (string, error) { return d.unit.Written(d, q) }
+
+// Prove answers which predicates hold of a record; nothing when there is no such record.
+func (d *Desk) Prove(ctx context.Context, object string, key int64, tests []predicate.Predicate, edited *query.Edited) ([]bool, error) {
+	return d.unit.Prove(ctx, d, query.Proof{Object: object, Key: key, Tests: tests, Edited: edited})
+}
+
+// Matched counts the records a condition on related records matches, and how many different records
+// those point at.
+func (d *Desk) Matched(ctx context.Context, p predicate.HasRelated, edited *query.Edited) (matched, distinct int64, err error) {
+	return d.unit.Matched(ctx, d, p, edited)
+}
+
+// Record reads a record with some of its fields. One that is not there or not the person's is
+// ErrNotFound.
+func (d *Desk) Record(ctx context.Context, o *model.Object, id int64, paths []model.Path) (*value.Record, error) {
+	found, err := ByKey(ctx, d, o.Key, []int64{id}, paths)
+	var denied *access.DeniedError
+	if errors.As(err, &denied) || err == nil && len(found) == 0 {
+		return nil, fmt.Errorf("%s %d: %w", o.Key, id, ErrNotFound)
+	}
+	if err != nil {
+		return nil, err
+	}
+	return found[0], nil
+}
+
+// WholeRecord reads a record with all its fields.
+func (d *Desk) WholeRecord(ctx context.Context, o *model.Object, id int64) (*value.Record, error) {
+	paths, err := FieldPaths(d.Model(), o)
+	if err != nil {
+		return nil, err
+	}
+	return d.Record(ctx, o, id, paths)
+}
+
+// FieldPaths are the paths to the fields of an object.
+func FieldPaths(m *model.Model, o *model.Object) ([]model.Path, error) {
+	out := make([]model.Path, len(o.Fields))
+	for i := range o.Fields {
+		var err error
+		if out[i], err = m.Path(o.Key, o.Fields[i].Key); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
