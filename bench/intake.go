@@ -37,7 +37,7 @@ func csvIn(ctx context.Context, db *store.DB) ([]result, error) {
 		return nil, err
 	}
 	defer func() { _ = jobs.Stop(ctx) }()
-	b := bringer{ctx, db, &store.Intakes{DB: db, Editions: store.NewEditions(db), Jobs: jobs}, store.Place{App: demo.App, Space: store.Trial}}
+	b := bringer{ctx, db, &store.Intakes{DB: db, Editions: store.NewEditions(db)}, store.Place{App: demo.App, Space: store.Trial}}
 	if err := db.Get(&b.place.Person, `SELECT id FROM plainpath.person WHERE email LIKE 'bo@%'`); err != nil {
 		return nil, err
 	}

@@ -39,7 +39,8 @@ func newEmptySite(t *testing.T) (site, string) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	app := server.New(server.Config{DB: db, Jobs: testdb.Jobs(t, db), Log: slog.New(slog.NewTextHandler(testWriter{t}, &slog.HandlerOptions{Level: slog.LevelWarn}))})
+	testdb.Jobs(t, db)
+	app := server.New(server.Config{DB: db, Log: slog.New(slog.NewTextHandler(testWriter{t}, &slog.HandlerOptions{Level: slog.LevelWarn}))})
 	ln, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
 		t.Fatal(err)

@@ -41,7 +41,8 @@ func newSite(t *testing.T) site {
 	for _, p := range demo.People {
 		signIns = append(signIns, server.SignIn{Name: p.Name, Email: p.Email, Task: p.Task, Password: demo.Password})
 	}
-	app := server.New(server.Config{DB: db, Jobs: testdb.Jobs(t, db), App: demo.App, SignIns: signIns, Log: slog.New(slog.NewTextHandler(testWriter{t}, &slog.HandlerOptions{Level: slog.LevelWarn}))})
+	testdb.Jobs(t, db)
+	app := server.New(server.Config{DB: db, App: demo.App, SignIns: signIns, Log: slog.New(slog.NewTextHandler(testWriter{t}, &slog.HandlerOptions{Level: slog.LevelWarn}))})
 	ln, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
 		t.Fatal(err)

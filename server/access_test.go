@@ -39,7 +39,8 @@ func serveWith(t *testing.T, c server.Config) (base string, routes []string) {
 	if c.Log == nil {
 		c.Log = slog.New(slog.DiscardHandler)
 	}
-	c.Jobs, c.App = testdb.Jobs(t, c.DB), demo.App
+	testdb.Jobs(t, c.DB)
+	c.App = demo.App
 	app := server.New(c)
 	ln, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {

@@ -207,7 +207,7 @@ func TestFilesAreSeenWithTheirRecords(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer func() { _ = anew.Close() }()
-	again := server.New(server.Config{DB: anew, Jobs: testdb.Jobs(t, db), App: "liftcare"})
+	again := server.New(server.Config{DB: anew, App: "liftcare"})
 	req, err := http.NewRequest("GET", address(strange), nil)
 	if err != nil {
 		t.Fatal(err)

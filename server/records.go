@@ -134,7 +134,7 @@ func (s *server) tryCandidates(c fiber.Ctx) error {
 
 func (s *server) profile(c fiber.Ctx) error {
 	place, object := s.at(c), c.Params("object")
-	view, err := s.desks.Profile(c.Context(), s.Jobs, place, object, c.Query("fresh") != "")
+	view, err := s.desks.Profile(c.Context(), place, object, c.Query("fresh") != "")
 	if err != nil {
 		return err
 	}

@@ -27,7 +27,8 @@ var unlocked = []string{"GET /api/session", "POST /api/session", "POST /api/pass
 // is nothing, only builders build, and records that are not a person's show nowhere.
 func TestEveryRouteAsEverybody(t *testing.T) {
 	db := testdb.New(t)
-	app := server.New(server.Config{DB: db, Jobs: testdb.Jobs(t, db), App: demo.App, Log: slog.New(slog.DiscardHandler)})
+	testdb.Jobs(t, db)
+	app := server.New(server.Config{DB: db, App: demo.App, Log: slog.New(slog.DiscardHandler)})
 	ln, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
 		t.Fatal(err)

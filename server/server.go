@@ -31,8 +31,6 @@ const mostBody = 2 << 20
 // Config is what a server needs.
 type Config struct {
 	DB *store.DB
-	// Jobs is where work in the background is put.
-	Jobs *store.Jobs
 	// App is the key of the app that is served, "" for the only one there is or will be.
 	App string
 	// Secure marks cookies for HTTPS only; off on loopback.
@@ -93,7 +91,7 @@ func New(c Config) *fiber.App {
 	s.running, stop = context.WithCancel(context.Background())
 	go s.warm()
 	s.tables.Counts = store.NewCounts(s.running, s.changes)
-	s.intakes = &store.Intakes{DB: c.DB, Editions: s.editions, Jobs: c.Jobs}
+	s.intakes = &store.Intakes{DB: c.DB, Editions: s.editions}
 	if c.MostFile == 0 {
 		c.MostFile = 25 << 20
 	}

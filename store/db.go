@@ -38,6 +38,7 @@ type DB struct {
 	// pictures lets few be opened at once.
 	pictures  *semaphore.Weighted
 	passwords *hashing
+	outbox    *outbox
 }
 
 // Room is for how many at once there are connections: for those who look, who change records, and
@@ -89,6 +90,10 @@ func Connect(ctx context.Context, config *pgx.ConnConfig, connections int) (*DB,
 	}
 	room := roomFor(connections)
 	db := &DB{DB: pool(room.Changing + room.Rewriting + spare), Room: room, Now: time.Now, streams: pool(mostStreams), address: config.ConnString(), made: newCompiled(), pictures: semaphore.NewWeighted(decodedAtOnce), passwords: newHashing()}
+	var err error
+	if db.outbox, err = newOutbox(db.DB); err != nil {
+		return nil, err
+	}
 	config = config.Copy()
 	config.RuntimeParams["default_transaction_read_only"] = "on"
 	db.reading = pool(room.Looking + spare)

@@ -163,7 +163,7 @@ func TestRecordsAreHeldToTheirRules(t *testing.T) {
 // The profile counts what is stored.
 func TestProfiles(t *testing.T) {
 	o := newOffice(t)
-	p, err := o.desks.Profile(t.Context(), nil, o.place, "service_call", false)
+	p, err := o.desks.Profile(t.Context(), o.place, "service_call", false)
 	if err != nil || p.Records != 650 || len(p.Fields) != 9 {
 		t.Fatalf("%+v, %v", p, err)
 	}

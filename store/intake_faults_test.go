@@ -91,7 +91,7 @@ func TestAbandonedWorkIsTakenUp(t *testing.T) {
 		return jobs
 	}
 	jobs := start()
-	b := &bringer{t, db, &store.Intakes{DB: db, Editions: store.NewEditions(db), Jobs: jobs}, store.Place{App: demo.App, Space: store.Trial, Person: personID(t, db, "bo")}}
+	b := &bringer{t, db, &store.Intakes{DB: db, Editions: store.NewEditions(db)}, store.Place{App: demo.App, Space: store.Trial, Person: personID(t, db, "bo")}}
 	in := b.bring([]string{"a.csv"}, []byte("Name,Size\nA,1\nB,2\n"))
 	for _, work := range []struct{ left, done store.IntakeState }{{store.Checking, store.Checked}, {store.Importing, store.Imported}} {
 		if err := jobs.Stop(t.Context()); err != nil {
@@ -313,15 +313,15 @@ func TestProfilesOfLargeObjects(t *testing.T) {
 	if _, err := o.db.Exec(`INSERT INTO liftcare_trial.spare_part (part_number, name, price, price_currency) SELECT 'L-' || i, 'Part ' || i % 100, i, 'EUR' FROM generate_series(1, 50000) i`); err != nil {
 		t.Fatal(err)
 	}
-	jobs := testdb.Jobs(t, o.db)
-	p, err := o.desks.Profile(t.Context(), jobs, o.place, "spare_part", false)
+	testdb.Jobs(t, o.db)
+	p, err := o.desks.Profile(t.Context(), o.place, "spare_part", false)
 	if err != nil || !p.Working || p.At != nil {
 		t.Fatalf("%+v, %v", p, err)
 	}
 	wait := func() store.ProfileView {
 		t.Helper()
 		for end := time.Now().Add(2 * time.Minute); ; time.Sleep(50 * time.Millisecond) {
-			p, err := o.desks.Profile(t.Context(), jobs, o.place, "spare_part", false)
+			p, err := o.desks.Profile(t.Context(), o.place, "spare_part", false)
 			if err != nil || time.Now().After(end) {
 				t.Fatalf("%+v, %v", p, err)
 			}
@@ -337,7 +337,7 @@ func TestProfilesOfLargeObjects(t *testing.T) {
 	if _, err := o.db.Exec(`DELETE FROM liftcare_trial.spare_part WHERE part_number = 'L-1'`); err != nil {
 		t.Fatal(err)
 	}
-	if again, err := o.desks.Profile(t.Context(), jobs, o.place, "spare_part", true); err != nil || !again.Working || again.At == nil || len(again.Fields) == 0 {
+	if again, err := o.desks.Profile(t.Context(), o.place, "spare_part", true); err != nil || !again.Working || again.At == nil || len(again.Fields) == 0 {
 		t.Errorf("%+v, %v", again, err)
 	}
 	if second := wait(); second.Records != 50_149 || !second.At.After(*first.At) {

@@ -29,7 +29,8 @@ type bringer struct {
 
 func newBringer(t *testing.T) *bringer {
 	db := testdb.New(t)
-	return &bringer{t, db, &store.Intakes{DB: db, Editions: store.NewEditions(db), Jobs: testdb.Jobs(t, db)},
+	testdb.Jobs(t, db)
+	return &bringer{t, db, &store.Intakes{DB: db, Editions: store.NewEditions(db)},
 		store.Place{App: demo.App, Space: store.Trial, Person: personID(t, db, "bo")}}
 }
 

@@ -105,7 +105,6 @@ var errNoPlan = &RejectedError{"There is no plan yet."}
 type Intakes struct {
 	DB       *DB
 	Editions *Editions
-	Jobs     *Jobs
 }
 
 type intakeRow struct {
@@ -271,11 +270,11 @@ func (s *Intakes) Part(ctx context.Context, p Place, id int64, file, part int, d
 		if err != nil {
 			return fmt.Errorf("keeping a piece: %w", err)
 		}
+		if complete {
+			return s.DB.outbox.put(ctx, tx, intakeArgs{id})
+		}
 		return nil
 	})
-	if err == nil && complete {
-		err = s.Jobs.add(ctx, intakeArgs{id})
-	}
 	if err != nil {
 		return Intake{}, err
 	}
@@ -356,10 +355,8 @@ func (s *Intakes) Try(ctx context.Context, p Place, id int64, dry bool) (Intake,
 	if !dry {
 		from, to = []IntakeState{Checked}, Importing
 	}
-	if err := s.step(ctx, p, id, from, to, nil); err != nil {
-		return in, err
-	}
-	if err := s.Jobs.add(ctx, intakeArgs{id}); err != nil {
+	err = s.step(ctx, p, id, from, to, func(tx *sqlx.Tx, _ intakeRow) error { return s.DB.outbox.put(ctx, tx, intakeArgs{id}) })
+	if err != nil {
 		return in, err
 	}
 	return s.Show(ctx, p, id)
@@ -387,12 +384,9 @@ func (s *Intakes) Reread(ctx context.Context, p Place, id int64, file int, set i
 		if _, err := tx.ExecContext(ctx, `UPDATE plainpath.intake SET files = $2, result = NULL WHERE id = $1`, id, raw); err != nil {
 			return fmt.Errorf("keeping the settings: %w", err)
 		}
-		return nil
+		return s.DB.outbox.put(ctx, tx, intakeArgs{id})
 	})
 	if err != nil {
-		return Intake{}, err
-	}
-	if err := s.Jobs.add(ctx, intakeArgs{id}); err != nil {
 		return Intake{}, err
 	}
 	return s.Show(ctx, p, id)

@@ -155,13 +155,6 @@ func (j *Jobs) Stop(ctx context.Context) error {
 	return nil
 }
 
-func (j *Jobs) add(ctx context.Context, args river.JobArgs) error {
-	if _, err := j.client.Insert(ctx, args, nil); err != nil {
-		return fmt.Errorf("adding to the queue: %w", err)
-	}
-	return nil
-}
-
 // abandonedAfter is how long a job may be silent before another server takes it up.
 const abandonedAfter = time.Minute
 

@@ -10,6 +10,7 @@ import (
 
 	"plainpath/postgres/sqlgen"
 
+	"github.com/jmoiron/sqlx"
 	"github.com/riverqueue/river"
 
 	"plainpath/core/model"
@@ -44,7 +45,7 @@ const quickly = 50_000
 
 // Profile tells what is stored in an object. Large objects are looked at in the
 // background; what was found last is given meanwhile. Fresh asks to look anew.
-func (s *Desks) Profile(ctx context.Context, jobs *Jobs, p Place, object string, fresh bool) (ProfileView, error) {
+func (s *Desks) Profile(ctx context.Context, p Place, object string, fresh bool) (ProfileView, error) {
 	d, o, err := s.desk(ctx, p, object)
 	if err != nil {
 		return ProfileView{}, err
@@ -71,12 +72,15 @@ func (s *Desks) Profile(ctx context.Context, jobs *Jobs, p Place, object string,
 	}
 	out.Of = len(o.Fields)
 	if out.At == nil && !out.Working || fresh && !out.Working || silent {
-		_, err := s.DB.ExecContext(ctx, `INSERT INTO plainpath.profile (app, space, object, person, working, records) VALUES ($1, $2, $3, $4, true, $5)
-			ON CONFLICT (app, space, object, person) DO UPDATE SET working = true, done = 0, changed_at = now()`, p.App, p.Space, object, p.Person, n)
+		err := s.DB.in(ctx, func(tx *sqlx.Tx) error {
+			_, err := tx.ExecContext(ctx, `INSERT INTO plainpath.profile (app, space, object, person, working, records) VALUES ($1, $2, $3, $4, true, $5)
+				ON CONFLICT (app, space, object, person) DO UPDATE SET working = true, done = 0, changed_at = now()`, p.App, p.Space, object, p.Person, n)
+			if err != nil {
+				return fmt.Errorf("beginning to look at %s: %w", o.Plural, err)
+			}
+			return s.DB.outbox.put(ctx, tx, profileArgs{p, object})
+		})
 		if err != nil {
-			return out, fmt.Errorf("beginning to look at %s: %w", o.Plural, err)
-		}
-		if err := jobs.add(ctx, profileArgs{p, object}); err != nil {
 			return out, err
 		}
 		out.Working, out.Records = true, n

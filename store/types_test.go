@@ -112,7 +112,7 @@ func TestAskingAfterManifoldFields(t *testing.T) {
 
 func TestWhatIsStoredInManifoldFields(t *testing.T) {
 	o := garage(t)
-	p, err := o.desks.Profile(t.Context(), nil, o.place, "van", false)
+	p, err := o.desks.Profile(t.Context(), o.place, "van", false)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -125,7 +125,7 @@ func run(ctx context.Context, s settings, db *store.DB, signIns []server.SignIn,
 	}
 	defer func() { _ = jobs.Stop(context.WithoutCancel(ctx)) }()
 	metrics := prometheus.NewRegistry()
-	app := server.New(server.Config{DB: db, Jobs: jobs, App: s.App, Secure: s.Secure, SignIns: signIns, Log: log, MostFile: s.MostFile << 20, Proxies: s.Proxies, Metrics: metrics,
+	app := server.New(server.Config{DB: db, App: s.App, Secure: s.Secure, SignIns: signIns, Log: log, MostFile: s.MostFile << 20, Proxies: s.Proxies, Metrics: metrics,
 		Demo:   func(ctx context.Context, person int64) (string, error) { return demo.InstallFor(ctx, db, person) },
 		Limits: server.Limits{Reading: s.Reading, Writing: s.Writing, Waiting: s.Waiting}})
 	stopped := make(chan error, 1)
