@@ -6,10 +6,11 @@ import (
 	"slices"
 	"time"
 
+	"plainpath/postgres"
+
 	"github.com/chromedp/chromedp"
 
 	"plainpath/demo"
-	"plainpath/store"
 )
 
 // How often the browser's side is measured, and how far it scrolls.
@@ -23,7 +24,7 @@ const (
 
 // browser measures what a person with a million calls waits for: the first page, the rows
 // after a key press in the keyword search, and frames while scrolling.
-func browser(ctx context.Context, db *store.DB) ([]result, error) {
+func browser(ctx context.Context, db *postgres.DB) ([]result, error) {
 	address, stop, err := serve(db)
 	if err != nil {
 		return nil, err

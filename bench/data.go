@@ -6,12 +6,12 @@ import (
 	"strconv"
 	"strings"
 
-	"plainpath/store"
+	"plainpath/postgres"
 )
 
 // large fills production with service calls and what belongs to them. The history is left
 // out: it is no part of what is measured here.
-func large(ctx context.Context, db *store.DB, calls int) error {
+func large(ctx context.Context, db *postgres.DB, calls int) error {
 	one := func(each int) string { return strconv.Itoa(max(10, calls/each)) }
 	fill := strings.NewReplacer("SCHEMA", "liftcare_production", "CALLS", strconv.Itoa(calls), "CUSTOMERS", one(500), "CONTACTS", one(250), "BUILDINGS", one(100), "LIFTS", one(25), "ENGINEERS", one(3333))
 	for _, sql := range []string{

@@ -6,10 +6,17 @@ import (
 	"io"
 	"time"
 
+	"plainpath/postgres"
+	"plainpath/postgres/apps"
+	"plainpath/postgres/desks"
+	"plainpath/postgres/documents"
+	"plainpath/postgres/exports"
+	"plainpath/postgres/runs"
+	pgtables "plainpath/postgres/tables"
+
 	"plainpath/core/query"
 	"plainpath/core/surface"
 	"plainpath/demo"
-	"plainpath/store"
 )
 
 // sizes are the numbers of service calls at which the same work is done.
@@ -68,7 +75,7 @@ func (w *world) growing(ctx context.Context) ([]growing, error) {
 	if err := w.db.GetContext(ctx, &dana, `SELECT id FROM plainpath.person WHERE email LIKE 'dana@%'`); err != nil {
 		return nil, err
 	}
-	desk, err := w.db.Desk(ctx, demo.App, store.Production, dana)
+	desk, err := apps.DeskOf(ctx, w.db, demo.App, postgres.Production, dana)
 	if err != nil {
 		return nil, err
 	}
@@ -89,15 +96,15 @@ func (w *world) growing(ctx context.Context) ([]growing, error) {
 	words := query.Query{Object: "service_call", Limit: 51, Columns: first.Columns, Where: b.where("service_call", `{"field":"problem","op":"contains","value":{"literal":"abcde"}}`), Order: first.Order[:1]}
 	candidates := query.Query{Object: "engineer", Limit: 21, Columns: b.paths("engineer", "first_name"),
 		Where: b.where("engineer", `{"all":[{"field":"active","op":"is","value":{"literal":true}},{"related":{"object":"certificate","field":"engineer","where":{"field":"kind","op":"is","value":{"literal":"electrical"}}}}]}`)}
-	editions := store.NewEditions(w.db)
-	tables := &store.Tables{Desks: &store.Desks{DB: w.db, Editions: editions}, Runs: &store.Runs{DB: w.db, Editions: editions}}
-	place := store.Place{App: demo.App, Space: store.Production, Person: dana}
+	editions := documents.NewEditions(w.db)
+	tables := &pgtables.Tables{Desks: &desks.Desks{DB: w.db, Editions: editions}, Runs: &runs.Runs{DB: w.db, Editions: editions}}
+	place := postgres.Place{App: demo.App, Space: postgres.Production, Person: dana}
 	var keys []int64
 	if err := w.db.SelectContext(ctx, &keys, `SELECT id FROM liftcare_production.service_call WHERE state = 'reported' AND problem LIKE 'Problem %' ORDER BY id LIMIT 100`); err != nil {
 		return nil, err
 	}
 	change := func() error {
-		p, err := tables.Press(ctx, place, store.TableAt{Page: &store.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{Keys: keys})
+		p, err := tables.Press(ctx, place, pgtables.TableAt{Page: &pgtables.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{Keys: keys})
 		if err == nil && int(p.Changed) != len(keys) {
 			err = fmt.Errorf("%d changed", p.Changed)
 		}
@@ -109,7 +116,7 @@ func (w *world) growing(ctx context.Context) ([]growing, error) {
 	given := surface.Given{Answers: surface.Answers{"calls": fmt.Appendf(nil, `{"id":%d}`, keys[0])}}
 	listing := surface.NewListing(b.m.Object("service_call"), nil, b.paths("service_call", "number"))
 	grouped := surface.Look{Group: &surface.LookGroup{Path: "state"}, Totals: []surface.LookTotal{{Path: "opened", Of: query.Least}, {Path: "lift.stops", Of: query.Sum}}}
-	ask := store.OutAsk{At: store.TableAt{Object: "service_call"}, Format: "csv", Look: surface.Look{Columns: []surface.TableColumn{{Path: "number"}, {Path: "problem"}, {Path: "opened"}, {Path: "lift"}}}}
+	ask := exports.OutAsk{At: pgtables.TableAt{Object: "service_call"}, Format: "csv", Look: surface.Look{Columns: []surface.TableColumn{{Path: "number"}, {Path: "problem"}, {Path: "opened"}, {Path: "lift"}}}}
 	return []growing{
 		{"first 50 rows, two conditions, two orders", false, b.ours(first, 51)},
 		{"the same five pages on", false, b.ours(far, 51)},
@@ -125,11 +132,11 @@ func (w *world) growing(ctx context.Context) ([]growing, error) {
 			return err
 		}},
 		{"CSV of all", true, func() error {
-			out, err := tables.AskOut(ctx, place, ask)
+			out, err := exports.AskOut(ctx, tables, place, ask)
 			if err != nil {
 				return err
 			}
-			_, write, err := tables.OpenOut(ctx, place, out.ID)
+			_, write, err := exports.OpenOut(ctx, tables, place, out.ID)
 			if err != nil {
 				return err
 			}

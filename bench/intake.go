@@ -11,11 +11,15 @@ import (
 	"sync/atomic"
 	"time"
 
+	"plainpath/postgres"
+	"plainpath/postgres/documents"
+	"plainpath/postgres/imports"
+	"plainpath/postgres/jobs"
+
 	"github.com/jackc/pgx/v5/stdlib"
 
 	"plainpath/core/intake"
 	"plainpath/demo"
-	"plainpath/store"
 )
 
 // readings is how many rows are brought in.
@@ -24,20 +28,20 @@ const readings = 1_000_000
 // bringer brings files in as the builder does.
 type bringer struct {
 	ctx     context.Context
-	db      *store.DB
-	intakes *store.Intakes
-	place   store.Place
+	db      *postgres.DB
+	intakes *imports.Intakes
+	place   postgres.Place
 }
 
 // csvIn measures an import of a million rows, checked, against COPY of the same rows into a
 // bare table: no history, no index, no check.
-func csvIn(ctx context.Context, db *store.DB) ([]result, error) {
-	jobs, err := db.Work(ctx, slog.New(slog.DiscardHandler))
+func csvIn(ctx context.Context, db *postgres.DB) ([]result, error) {
+	jobs, err := jobs.Work(ctx, db, slog.New(slog.DiscardHandler))
 	if err != nil {
 		return nil, err
 	}
 	defer func() { _ = jobs.Stop(ctx) }()
-	b := bringer{ctx, db, &store.Intakes{DB: db, Editions: store.NewEditions(db)}, store.Place{App: demo.App, Space: store.Trial}}
+	b := bringer{ctx, db, &imports.Intakes{DB: db, Editions: documents.NewEditions(db)}, postgres.Place{App: demo.App, Space: postgres.Trial}}
 	if err := db.Get(&b.place.Person, `SELECT id FROM plainpath.person WHERE email LIKE 'bo@%'`); err != nil {
 		return nil, err
 	}
@@ -67,17 +71,17 @@ func csvIn(ctx context.Context, db *store.DB) ([]result, error) {
 	defer stop()
 	go watch(watching, &peak)
 	looked := time.Now()
-	if err := b.until(id, store.Ready); err != nil {
+	if err := b.until(id, imports.Ready); err != nil {
 		return nil, err
 	}
 	analysis := time.Since(looked)
-	if err := b.try(id, true, store.Checked); err != nil {
+	if err := b.try(id, true, imports.Checked); err != nil {
 		return nil, err
 	}
 	var ours, bare []time.Duration
 	for round := range 2 {
 		start := time.Now()
-		if err := b.try(id, false, store.Imported); err != nil {
+		if err := b.try(id, false, imports.Imported); err != nil {
 			return nil, err
 		}
 		ours = append(ours, time.Since(start))
@@ -115,12 +119,12 @@ func watch(ctx context.Context, peak *atomic.Uint64) {
 }
 
 func (b *bringer) send(content []byte) (int64, error) {
-	in, err := b.intakes.Begin(b.ctx, b.place, []store.UploadFile{{Name: "readings.csv", Size: int64(len(content))}})
+	in, err := b.intakes.Begin(b.ctx, b.place, []imports.UploadFile{{Name: "readings.csv", Size: int64(len(content))}})
 	if err != nil {
 		return 0, err
 	}
-	for n := 0; n*store.PartSize < len(content); n++ {
-		part := content[n*store.PartSize : min((n+1)*store.PartSize, len(content))]
+	for n := 0; n*postgres.PartSize < len(content); n++ {
+		part := content[n*postgres.PartSize : min((n+1)*postgres.PartSize, len(content))]
 		if _, err := b.intakes.Part(b.ctx, b.place, in.ID, 0, n, part); err != nil {
 			return 0, err
 		}
@@ -128,7 +132,7 @@ func (b *bringer) send(content []byte) (int64, error) {
 	return in.ID, nil
 }
 
-func (b *bringer) until(id int64, state store.IntakeState) error {
+func (b *bringer) until(id int64, state imports.IntakeState) error {
 	for {
 		in, err := b.intakes.Show(b.ctx, b.place, id)
 		if err != nil || in.State == state {
@@ -141,7 +145,7 @@ func (b *bringer) until(id int64, state store.IntakeState) error {
 	}
 }
 
-func (b *bringer) try(id int64, dry bool, state store.IntakeState) error {
+func (b *bringer) try(id int64, dry bool, state imports.IntakeState) error {
 	if _, err := b.intakes.Try(b.ctx, b.place, id, dry); err != nil {
 		return err
 	}

@@ -8,8 +8,9 @@ import (
 	"sync"
 	"time"
 
+	"plainpath/postgres"
+
 	"plainpath/demo"
-	"plainpath/store"
 )
 
 const (
@@ -23,7 +24,7 @@ const common = "problem"
 // load has fifty sessions of five roles at a million calls for a minute, over HTTP. One in three
 // opens the page, count included; one in three looks for a common word; the others filter, page
 // on and group.
-func load(ctx context.Context, db *store.DB) ([]result, error) {
+func load(ctx context.Context, db *postgres.DB) ([]result, error) {
 	db.SetMaxOpenConns(16)
 	defer db.SetMaxOpenConns(4)
 	address, stop, err := serve(db)

@@ -13,10 +13,12 @@ import (
 	"strings"
 	"time"
 
+	"plainpath/postgres"
+	"plainpath/postgres/migrate"
+
 	"github.com/jmoiron/sqlx"
 
 	"plainpath/demo"
-	"plainpath/store"
 )
 
 const calls = 1_000_000
@@ -60,7 +62,7 @@ func run(ctx context.Context) error {
 
 // world is a database with the demo and many service calls.
 type world struct {
-	db      *store.DB
+	db      *postgres.DB
 	address string
 	size    int
 	drop    func()
@@ -93,10 +95,10 @@ func (w *world) fill(ctx context.Context, server, name string) error {
 	}
 	u.Path = "/" + name
 	w.address = u.String()
-	if w.db, err = store.Open(ctx, w.address, 1); err != nil { // one connection, so that settings of a session hold
+	if w.db, err = postgres.Open(ctx, w.address, 1); err != nil { // one connection, so that settings of a session hold
 		return err
 	}
-	if err := w.db.Migrate(ctx); err != nil {
+	if err := migrate.Migrate(ctx, w.db); err != nil {
 		return err
 	}
 	w.db.SetMaxOpenConns(4)

@@ -9,6 +9,11 @@ import (
 	"sync"
 	"time"
 
+	"plainpath/postgres"
+	"plainpath/postgres/apps"
+	"plainpath/postgres/documents"
+	"plainpath/postgres/runs"
+
 	"github.com/jackc/pgx/v5"
 
 	"plainpath/core/expr"
@@ -19,28 +24,27 @@ import (
 	"plainpath/core/surface"
 	"plainpath/core/value"
 	"plainpath/demo"
-	"plainpath/store"
 )
 
 // bench is one desk and the same connection by hand.
 type bench struct {
 	ctx  context.Context
-	db   *store.DB
-	desk store.Desk
+	db   *postgres.DB
+	desk apps.Desk
 	m    *model.Model
 }
 
-func measure(ctx context.Context, db *store.DB, address string) ([]result, error) {
+func measure(ctx context.Context, db *postgres.DB, address string) ([]result, error) {
 	var out []result
 	var orla, dana int64
 	if err := db.QueryRow(`SELECT (SELECT id FROM plainpath.person WHERE email LIKE 'orla@%'), (SELECT id FROM plainpath.person WHERE email LIKE 'dana@%')`).Scan(&orla, &dana); err != nil {
 		return nil, err
 	}
-	owner, err := db.Desk(ctx, demo.App, store.Production, orla)
+	owner, err := apps.DeskOf(ctx, db, demo.App, postgres.Production, orla)
 	if err != nil {
 		return nil, err
 	}
-	dispatcher, err := db.Desk(ctx, demo.App, store.Production, dana)
+	dispatcher, err := apps.DeskOf(ctx, db, demo.App, postgres.Production, dana)
 	if err != nil {
 		return nil, err
 	}
@@ -220,14 +224,14 @@ type statement struct {
 }
 
 // traced opens a database of which every statement is noted.
-func traced(address string) (*store.DB, *tracer, error) {
+func traced(address string) (*postgres.DB, *tracer, error) {
 	config, err := pgx.ParseConfig(address)
 	if err != nil {
 		return nil, nil, err
 	}
 	t := &tracer{}
 	config.Tracer = t
-	db, err := store.Connect(context.Background(), config, 4)
+	db, err := postgres.Connect(context.Background(), config, 4)
 	return db, t, err
 }
 
@@ -271,7 +275,7 @@ func answer(ctx context.Context, address string, dana int64) ([]result, error) {
 		return nil, err
 	}
 	defer func() { _ = db.Close() }()
-	runs := &store.Runs{DB: db, Editions: store.NewEditions(db)}
+	runs := &runs.Runs{DB: db, Editions: documents.NewEditions(db)}
 	last, err := prepared(ctx, runs, dana)
 	if err != nil {
 		return nil, err
@@ -300,7 +304,7 @@ func answer(ctx context.Context, address string, dana int64) ([]result, error) {
 }
 
 // prepared walks up to the last screen and gives the last answer, ready to be sent.
-func prepared(ctx context.Context, runs *store.Runs, dana int64) (func() error, error) {
+func prepared(ctx context.Context, runs *runs.Runs, dana int64) (func() error, error) {
 	run, err := runs.Start(ctx, demo.App, "book_a_visit", nil, dana, "")
 	if err != nil {
 		return nil, err

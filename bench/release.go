@@ -9,35 +9,38 @@ import (
 	"sync/atomic"
 	"time"
 
+	"plainpath/postgres"
+	"plainpath/postgres/documents"
+	"plainpath/postgres/drafts"
+
 	"plainpath/core/definition"
 	"plainpath/core/edit"
 	"plainpath/demo"
-	"plainpath/store"
 )
 
 // whileReleased measures how long anybody waits who reads or writes service calls while a release
 // lets no two of them have one value and gives another field a new key.
-func whileReleased(ctx context.Context, db *store.DB) ([]result, error) {
+func whileReleased(ctx context.Context, db *postgres.DB) ([]result, error) {
 	var bo int64
 	if err := db.GetContext(ctx, &bo, `SELECT id FROM plainpath.person WHERE email LIKE 'bo@%'`); err != nil {
 		return nil, err
 	}
 	change := func(ops ...definition.Op) error {
-		d, err := db.Document(ctx, demo.App, "object", "service_call")
+		d, err := documents.Document(ctx, db, demo.App, "object", "service_call")
 		if err != nil {
 			return err
 		}
-		_, err = db.Apply(ctx, store.Edit{App: demo.App, Kind: d.Kind, Key: d.Key, Person: bo, Change: edit.Change{Base: d.Revision, Patch: edit.Patch(ops)}})
+		_, err = drafts.Apply(ctx, db, documents.Edit{App: demo.App, Kind: d.Kind, Key: d.Key, Person: bo, Change: edit.Change{Base: d.Revision, Patch: edit.Patch(ops)}})
 		return err
 	}
 	release := func() (previewed time.Duration, err error) {
 		start := time.Now()
-		p, err := db.Preview(ctx, demo.App, 0)
+		p, err := drafts.PreviewRelease(ctx, db, demo.App, 0)
 		if err != nil {
 			return 0, err
 		}
 		previewed = time.Since(start)
-		_, err = db.Release(ctx, demo.App, bo, 0, p.Version, "")
+		_, err = drafts.Release(ctx, db, demo.App, bo, 0, p.Version, "")
 		return previewed, err
 	}
 	if err := change(definition.Op{Op: "add", Path: "/fields/0", Value: json.RawMessage(`{"key":"code","label":"Code","type":"text"}`)}); err != nil {
@@ -54,7 +57,7 @@ func whileReleased(ctx context.Context, db *store.DB) ([]result, error) {
 	if err := change(definition.Op{Op: "add", Path: "/fields/0/unique", Value: json.RawMessage(`true`)}); err != nil {
 		return nil, err
 	}
-	if _, err := db.RenameField(ctx, demo.App, "service_call", "reported_by", "caller", bo); err != nil {
+	if _, err := drafts.RenameField(ctx, db, demo.App, "service_call", "reported_by", "caller", bo); err != nil {
 		return nil, err
 	}
 

@@ -6,6 +6,13 @@ import (
 	"fmt"
 	"time"
 
+	"plainpath/postgres"
+	"plainpath/postgres/desks"
+	"plainpath/postgres/documents"
+	"plainpath/postgres/drafts"
+	"plainpath/postgres/runs"
+	pgtables "plainpath/postgres/tables"
+
 	"github.com/jackc/pgx/v5"
 	"github.com/jmoiron/sqlx"
 
@@ -14,7 +21,6 @@ import (
 	"plainpath/core/predicate"
 	"plainpath/core/surface"
 	"plainpath/demo"
-	"plainpath/store"
 )
 
 // groups counts a million calls by engineer, with the first and the last of each.
@@ -35,10 +41,10 @@ func (b *bench) groups() ([]result, error) {
 
 // setChange changes 50,000 chosen records by a button, against one UPDATE with the same
 // history.
-func setChange(ctx context.Context, db *store.DB, person int64) ([]result, error) {
-	editions := store.NewEditions(db)
-	tables := &store.Tables{Desks: &store.Desks{DB: db, Editions: editions}, Runs: &store.Runs{DB: db, Editions: editions}}
-	place := store.Place{App: demo.App, Space: store.Production, Person: person}
+func setChange(ctx context.Context, db *postgres.DB, person int64) ([]result, error) {
+	editions := documents.NewEditions(db)
+	tables := &pgtables.Tables{Desks: &desks.Desks{DB: db, Editions: editions}, Runs: &runs.Runs{DB: db, Editions: editions}}
+	place := postgres.Place{App: demo.App, Space: postgres.Production, Person: person}
 	const which = `state = 'reported' AND number <= 400600 AND number > 650`
 	back := func() error {
 		_, err := db.ExecContext(ctx, `SET session_replication_role = replica; UPDATE liftcare_production.service_call SET state = 'reported' WHERE state = 'done' AND number <= 400600 AND number > 650 AND (number - 651) % 8 = 7; SET session_replication_role = origin`)
@@ -48,7 +54,7 @@ func setChange(ctx context.Context, db *store.DB, person int64) ([]result, error
 		{Field: "number", Op: predicate.Between, Value: &predicate.Operand{Literal: json.RawMessage(`651`)}, To: &predicate.Operand{Literal: json.RawMessage(`400600`)}}}}
 	var changed int64
 	ours := func() error {
-		p, err := tables.Press(ctx, place, store.TableAt{Page: &store.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{All: &look})
+		p, err := tables.Press(ctx, place, pgtables.TableAt{Page: &pgtables.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{All: &look})
 		changed = p.Changed
 		return err
 	}
@@ -80,7 +86,7 @@ func setChange(ctx context.Context, db *store.DB, person int64) ([]result, error
 	return []result{{work: "Change 50,000 chosen records by a button, history included", ours: median(a), byOne: median(z), against: "one UPDATE with the same history", atMost: "≤ 1.5 ×", note: fmt.Sprintf("%d records", changed)}}, nil
 }
 
-func sqlxTx(ctx context.Context, db *store.DB, work func(*sqlx.Tx) error) error {
+func sqlxTx(ctx context.Context, db *postgres.DB, work func(*sqlx.Tx) error) error {
 	tx, err := db.BeginTxx(ctx, nil)
 	if err != nil {
 		return err
@@ -93,20 +99,20 @@ func sqlxTx(ctx context.Context, db *store.DB, work func(*sqlx.Tx) error) error 
 }
 
 // narrow gives the dispatchers a row rule and makes a release of it.
-func narrow(ctx context.Context, db *store.DB, person int64) error {
+func narrow(ctx context.Context, db *postgres.DB, person int64) error {
 	patch := []byte(`[{"op":"add","path":"/objects/service_call/rows","value":{"field":"lift.building.town","op":"is_not","value":{"literal":"Nowhere"}}}]`)
-	e := store.Edit{App: demo.App, Kind: definition.Role, Key: "dispatcher", Person: person, Change: edit.Change{Base: 1}}
+	e := documents.Edit{App: demo.App, Kind: definition.Role, Key: "dispatcher", Person: person, Change: edit.Change{Base: 1}}
 	if err := json.Unmarshal(patch, &e.Patch); err != nil {
 		return err
 	}
-	if _, err := db.Apply(ctx, e); err != nil {
+	if _, err := drafts.Apply(ctx, db, e); err != nil {
 		return err
 	}
-	p, err := db.Preview(ctx, demo.App, 0)
+	p, err := drafts.PreviewRelease(ctx, db, demo.App, 0)
 	if err != nil {
 		return err
 	}
-	_, err = db.Release(ctx, demo.App, person, 0, p.Version, "A row rule")
+	_, err = drafts.Release(ctx, db, demo.App, person, 0, p.Version, "A row rule")
 	return err
 }
 
@@ -127,19 +133,19 @@ func event(ctx context.Context, address string, person int64) ([]result, error) 
 		{"key":"says","kind":"text","text":"{houses.selected.name} of {houses.selected.customer.name}"},
 		{"key":"lifts","kind":"table","label":"Lifts","table":{"source":"lifts_found","select":"one","columns":[{"path":"serial_number"},{"path":"state"}]}},
 		{"key":"calls","kind":"table","label":"Calls","table":{"source":"calls_found","select":"none","columns":[{"path":"number"},{"path":"problem"},{"path":"lift"},{"path":"opened"}]}}]}]}]}`)
-	if err := db.AddDocument(ctx, demo.App, person, definition.Document{Kind: definition.Page, Key: "six", Body: body}); err != nil {
+	if err := drafts.AddDocument(ctx, db, demo.App, person, definition.Document{Kind: definition.Page, Key: "six", Body: body}); err != nil {
 		return nil, err
 	}
-	p, err := db.Preview(ctx, demo.App, 0)
+	p, err := drafts.PreviewRelease(ctx, db, demo.App, 0)
 	if err != nil {
 		return nil, err
 	}
-	if _, err := db.Release(ctx, demo.App, person, 0, p.Version, "Six parts"); err != nil {
+	if _, err := drafts.Release(ctx, db, demo.App, person, 0, p.Version, "Six parts"); err != nil {
 		return nil, err
 	}
-	editions := store.NewEditions(db)
-	tables := &store.Tables{Desks: &store.Desks{DB: db, Editions: editions}, Runs: &store.Runs{DB: db, Editions: editions}}
-	place := store.Place{App: demo.App, Space: store.Production, Person: person}
+	editions := documents.NewEditions(db)
+	tables := &pgtables.Tables{Desks: &desks.Desks{DB: db, Editions: editions}, Runs: &runs.Runs{DB: db, Editions: editions}}
+	place := postgres.Place{App: demo.App, Space: postgres.Production, Person: person}
 	given := surface.Given{Answers: surface.Answers{"houses": json.RawMessage(`{"id":5000}`)}}
 	ours := func() error {
 		_, err := tables.Page(ctx, place, "six", given, []string{"houses"})

@@ -4,33 +4,37 @@ import (
 	"context"
 	"encoding/json"
 
+	"plainpath/postgres"
+	"plainpath/postgres/apps"
+	"plainpath/postgres/documents"
+	"plainpath/postgres/drafts"
+
 	"plainpath/core/definition"
 	"plainpath/core/edit"
 	"plainpath/core/query"
 	"plainpath/demo"
-	"plainpath/store"
 )
 
 // totals lists forty engineers with what their calls come to, a million in all, against the
 // aggregate and join that somebody would write.
-func totals(ctx context.Context, db *store.DB, person int64) ([]result, error) {
-	e := store.Edit{App: demo.App, Kind: definition.Object, Key: "engineer", Person: person, Change: edit.Change{Base: 1}}
+func totals(ctx context.Context, db *postgres.DB, person int64) ([]result, error) {
+	e := documents.Edit{App: demo.App, Kind: definition.Object, Key: "engineer", Person: person, Change: edit.Change{Base: 1}}
 	patch := []byte(`[{"op":"add","path":"/fields/-","value":{"key":"calls","label":"Calls","type":"worked_out","result":"whole_number","expression":"size(all_service_call.filter(c, c.state != \"cancelled\"))"}},
 		{"op":"add","path":"/fields/-","value":{"key":"latest","label":"Latest","type":"worked_out","result":"date_time","expression":"greatest(all_service_call.map(c, c.opened))"}}]`)
 	if err := json.Unmarshal(patch, &e.Patch); err != nil {
 		return nil, err
 	}
-	if _, err := db.Apply(ctx, e); err != nil {
+	if _, err := drafts.Apply(ctx, db, e); err != nil {
 		return nil, err
 	}
-	p, err := db.Preview(ctx, demo.App, 0)
+	p, err := drafts.PreviewRelease(ctx, db, demo.App, 0)
 	if err != nil {
 		return nil, err
 	}
-	if _, err := db.Release(ctx, demo.App, person, 0, p.Version, "Totals"); err != nil {
+	if _, err := drafts.Release(ctx, db, demo.App, person, 0, p.Version, "Totals"); err != nil {
 		return nil, err
 	}
-	desk, err := db.Desk(ctx, demo.App, store.Production, person)
+	desk, err := apps.DeskOf(ctx, db, demo.App, postgres.Production, person)
 	if err != nil {
 		return nil, err
 	}

@@ -11,15 +11,16 @@ import (
 	"net/http/cookiejar"
 	"time"
 
+	"plainpath/postgres"
+
 	"github.com/gofiber/fiber/v3"
 
 	"plainpath/demo"
 	"plainpath/server"
-	"plainpath/store"
 )
 
 // serve starts a server and gives its address.
-func serve(db *store.DB) (string, func(), error) {
+func serve(db *postgres.DB) (string, func(), error) {
 	app := server.New(server.Config{DB: db, App: demo.App, Log: slog.New(slog.DiscardHandler)})
 	ln, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
@@ -74,7 +75,7 @@ func (v *visitor) post(ctx context.Context, path string, in, out any) error {
 }
 
 // visit starts a server and signs a dispatcher in.
-func visit(ctx context.Context, db *store.DB) (*visitor, func(), error) {
+func visit(ctx context.Context, db *postgres.DB) (*visitor, func(), error) {
 	address, stop, err := serve(db)
 	if err != nil {
 		return nil, nil, err

@@ -6,20 +6,24 @@ import (
 	"fmt"
 	"time"
 
+	"plainpath/postgres"
+	"plainpath/postgres/documents"
+	"plainpath/postgres/drafts"
+	"plainpath/postgres/runs"
+
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
 
 	"plainpath/core/definition"
 	"plainpath/demo"
-	"plainpath/store"
 )
 
 // walkSets changes 50,000 records in a walkthrough, and adds as many, against one statement with the same
 // history.
-func walkSets(ctx context.Context, db *store.DB, person int64) ([]result, error) {
+func walkSets(ctx context.Context, db *postgres.DB, person int64) ([]result, error) {
 	const found = `{"key":"found","kind":"search","search":{"object":"service_call","where":{"all":[{"field":"state","op":"is","value":{"literal":"reported"}},{"field":"number","op":"between","value":{"literal":651},"to":{"literal":400600}}]}}},`
 	const which = `state = 'reported' AND number BETWEEN 651 AND 400600`
-	runs := &store.Runs{DB: db, Editions: store.NewEditions(db)}
+	runs := &runs.Runs{DB: db, Editions: documents.NewEditions(db)}
 	sets := []struct {
 		key, work, steps, hand, back string
 		written                      string
@@ -37,15 +41,15 @@ func walkSets(ctx context.Context, db *store.DB, person int64) ([]result, error)
 	}
 	for _, s := range sets {
 		body := json.RawMessage(fmt.Sprintf(`{"key":%q,"label":%q,"roles":["dispatcher"],"steps":[%s]}`, s.key, s.key, s.steps))
-		if err := db.AddDocument(ctx, demo.App, person, definition.Document{Kind: definition.Walkthrough, Key: s.key, Body: body}); err != nil {
+		if err := drafts.AddDocument(ctx, db, demo.App, person, definition.Document{Kind: definition.Walkthrough, Key: s.key, Body: body}); err != nil {
 			return nil, err
 		}
 	}
-	p, err := db.Preview(ctx, demo.App, 0)
+	p, err := drafts.PreviewRelease(ctx, db, demo.App, 0)
 	if err != nil {
 		return nil, err
 	}
-	if _, err := db.Release(ctx, demo.App, person, 0, p.Version, "Sets"); err != nil {
+	if _, err := drafts.Release(ctx, db, demo.App, person, 0, p.Version, "Sets"); err != nil {
 		return nil, err
 	}
 	var out []result

@@ -9,21 +9,23 @@ import (
 	"sync/atomic"
 	"time"
 
+	"plainpath/postgres"
+	"plainpath/postgres/apps"
+
 	"github.com/jackc/pgx/v5/stdlib"
 
 	"plainpath/core/query"
-	"plainpath/store"
 )
 
 // web is a server, and somebody signed in who looks at a million calls over HTTP.
 type web struct {
 	ctx     context.Context
-	db      *store.DB
+	db      *postgres.DB
 	visitor *visitor
 }
 
 // overHTTP measures what a person gets, against the same statements by hand without HTTP.
-func overHTTP(ctx context.Context, db *store.DB) ([]result, error) {
+func overHTTP(ctx context.Context, db *postgres.DB) ([]result, error) {
 	v, stop, err := visit(ctx, db)
 	if err != nil {
 		return nil, err
@@ -102,7 +104,7 @@ func (w *web) orders() ([]result, error) {
 	if err := w.db.GetContext(w.ctx, &dana, `SELECT id FROM plainpath.person WHERE email LIKE 'dana@%'`); err != nil {
 		return nil, err
 	}
-	desk, err := w.db.Desk(w.ctx, "liftcare", store.Production, dana)
+	desk, err := apps.DeskOf(w.ctx, w.db, "liftcare", postgres.Production, dana)
 	if err != nil {
 		return nil, err
 	}
@@ -143,7 +145,7 @@ func (w *web) orders() ([]result, error) {
 }
 
 // out takes a million calls out over HTTP under a row rule, against COPY TO of the same query.
-func outOverHTTP(ctx context.Context, db *store.DB, person int64) ([]result, error) {
+func outOverHTTP(ctx context.Context, db *postgres.DB, person int64) ([]result, error) {
 	if err := narrow(ctx, db, person); err != nil {
 		return nil, err
 	}

@@ -3,7 +3,8 @@ package demo
 import (
 	"context"
 
-	"plainpath/store"
+	"plainpath/postgres"
+	"plainpath/postgres/accounts"
 )
 
 // Password is that of everybody in the demo. It is a demo's: it guards nothing.
@@ -33,8 +34,8 @@ const ownersCustomer = 5
 
 // Install makes the demo in an empty database: people, definition, records in both
 // spaces, and a first release.
-func Install(ctx context.Context, db *store.DB) error {
+func Install(ctx context.Context, db *postgres.DB) error {
 	return install(ctx, db, 0, func(p Person) (int64, error) {
-		return db.AddPerson(ctx, store.NewPerson{Name: p.Name, Email: p.Email, Builder: p.Builder, Administrator: p.Builder}, Password)
+		return accounts.AddPerson(ctx, db, accounts.NewPerson{Name: p.Name, Email: p.Email, Builder: p.Builder, Administrator: p.Builder}, Password)
 	})
 }

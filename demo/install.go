@@ -4,18 +4,20 @@ import (
 	"context"
 	"fmt"
 
-	"plainpath/store"
+	"plainpath/postgres"
+	"plainpath/postgres/accounts"
+	"plainpath/postgres/apps"
 )
 
 // InstallFor makes the demo's app and its records for somebody who begins in earnest. Its people are
 // there, for records name them, but have no password: each can be given a link to choose one.
-func InstallFor(ctx context.Context, db *store.DB, person int64) (string, error) {
+func InstallFor(ctx context.Context, db *postgres.DB, person int64) (string, error) {
 	return App, install(ctx, db, person, func(p Person) (int64, error) {
-		return db.AddPersonWithoutPassword(ctx, store.NewPerson{Name: p.Name, Email: p.Email})
+		return accounts.AddPersonWithoutPassword(ctx, db, accounts.NewPerson{Name: p.Name, Email: p.Email})
 	})
 }
 
-func install(ctx context.Context, db *store.DB, by int64, add func(Person) (int64, error)) error {
+func install(ctx context.Context, db *postgres.DB, by int64, add func(Person) (int64, error)) error {
 	documents, err := Documents()
 	if err != nil {
 		return err
@@ -29,11 +31,11 @@ func install(ctx context.Context, db *store.DB, by int64, add func(Person) (int6
 	if by == 0 {
 		by = keys[People[0].Email]
 	}
-	if err := db.InstallApp(ctx, App, documents, by); err != nil {
+	if err := apps.InstallApp(ctx, db, App, documents, by); err != nil {
 		return err
 	}
-	for _, space := range []string{store.Trial, store.Production} {
-		err := db.Seed(ctx, App, space, by, func(s store.Seeding) error {
+	for _, space := range []string{postgres.Trial, postgres.Production} {
+		err := apps.Seed(ctx, db, App, space, by, func(s apps.Seeding) error {
 			return Generate(ctx, s, s.Model(), s.Now, keys)
 		})
 		if err != nil {
@@ -44,7 +46,7 @@ func install(ctx context.Context, db *store.DB, by int64, add func(Person) (int6
 			if p.Roles[0] == "owners_desk" {
 				organisation = ownersCustomer
 			}
-			if err := db.Join(ctx, App, space, keys[p.Email], p.Roles, organisation); err != nil {
+			if err := accounts.Join(ctx, db, App, space, keys[p.Email], p.Roles, organisation); err != nil {
 				return err
 			}
 		}

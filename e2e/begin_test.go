@@ -16,26 +16,29 @@ import (
 	"testing"
 	"time"
 
+	"plainpath/postgres"
+	"plainpath/postgres/apps"
+	"plainpath/postgres/migrate"
+
 	"github.com/chromedp/chromedp"
 	"github.com/gofiber/fiber/v3"
 
 	"plainpath/server"
-	"plainpath/store"
 	"plainpath/testdb"
 )
 
 // newEmptySite serves a database with nothing in it, and gives the path to set it up.
 func newEmptySite(t *testing.T) (site, string) {
 	t.Helper()
-	db, err := store.Open(t.Context(), testdb.Empty(t), 4)
+	db, err := postgres.Open(t.Context(), testdb.Empty(t), 4)
 	if err != nil {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { _ = db.Close() })
-	if err := db.Migrate(t.Context()); err != nil {
+	if err := migrate.Migrate(t.Context(), db); err != nil {
 		t.Fatal(err)
 	}
-	token, err := db.BeginSetup(t.Context())
+	token, err := apps.BeginSetup(t.Context(), db)
 	if err != nil {
 		t.Fatal(err)
 	}

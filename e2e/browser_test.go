@@ -13,6 +13,8 @@ import (
 	"testing"
 	"time"
 
+	"plainpath/postgres"
+
 	cdplog "github.com/chromedp/cdproto/log"
 	cdppage "github.com/chromedp/cdproto/page"
 	cdpruntime "github.com/chromedp/cdproto/runtime"
@@ -21,13 +23,12 @@ import (
 
 	"plainpath/demo"
 	"plainpath/server"
-	"plainpath/store"
 	"plainpath/testdb"
 )
 
 // site is a running server with the demo in its database.
 type site struct {
-	db      *store.DB
+	db      *postgres.DB
 	address string
 }
 

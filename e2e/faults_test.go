@@ -14,10 +14,12 @@ import (
 	"testing"
 	"time"
 
+	"plainpath/postgres"
+	"plainpath/postgres/runs"
+
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 
-	"plainpath/store"
 	"plainpath/testdb"
 )
 
@@ -86,7 +88,7 @@ func TestKilledBetweenAnyTwoPoints(t *testing.T) {
 		t.Skip("kills processes")
 	}
 	database := testdb.Address(t)
-	db, err := store.Open(t.Context(), database, 4)
+	db, err := postgres.Open(t.Context(), database, 4)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -143,7 +145,7 @@ func TestKilledBetweenAnyTwoPoints(t *testing.T) {
 			}
 			t.Fatal("the answer was never taken")
 		}
-		var run store.Run
+		var run runs.Run
 		send("POST", "/api/use/runs", map[string]string{"walkthrough": "book_a_visit"}, fmt.Sprintf("start-%d", round), &run)
 		for i, screen := range screens {
 			send("POST", "/api/use/runs/"+run.ID+"/answers", map[string]any{"revision": run.Revision, "screen": screen.key, "answers": screen.answers},
@@ -186,7 +188,7 @@ func TestTheDatabaseGoneAndBack(t *testing.T) {
 			}
 		})
 	}
-	admin, err := store.Open(t.Context(), testdb.Server(t), 1)
+	admin, err := postgres.Open(t.Context(), testdb.Server(t), 1)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -6,6 +6,9 @@ import (
 	"math/rand/v2"
 	"testing"
 
+	"plainpath/postgres/documents"
+	"plainpath/postgres/drafts"
+
 	cdppage "github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -13,7 +16,6 @@ import (
 	"plainpath/core/definition"
 	"plainpath/core/edit"
 	"plainpath/demo"
-	"plainpath/store"
 )
 
 // uneven lets an answer arrive later than those to later questions when it is told to, and
@@ -169,7 +171,7 @@ func TestSomebodyElsesEditArrivesBetweenTwoQuickOnes(t *testing.T) {
 	b.unevenly()
 	b.signIn("Bo Lindqvale")
 	keys := func() string {
-		d, err := s.db.Document(t.Context(), demo.App, definition.Walkthrough, "book_a_visit")
+		d, err := documents.Document(t.Context(), s.db, demo.App, definition.Walkthrough, "book_a_visit")
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -188,7 +190,7 @@ func TestSomebodyElsesEditArrivesBetweenTwoQuickOnes(t *testing.T) {
 	}
 	b.eventually(`SELECT count(*) FROM plainpath.edit WHERE key = 'book_a_visit'`, 1)
 	first := []byte(`{"key":"towns","kind":"search","search":{"object":"building"}}`)
-	if _, err := s.db.Apply(t.Context(), store.Edit{App: demo.App, Kind: definition.Walkthrough, Key: "book_a_visit", Person: 1,
+	if _, err := drafts.Apply(t.Context(), s.db, documents.Edit{App: demo.App, Kind: definition.Walkthrough, Key: "book_a_visit", Person: 1,
 		Change: edit.Change{Base: 1, Patch: edit.Patch{{Op: "add", Path: "/steps/0", Value: first}}}}); err != nil {
 		t.Fatal(err)
 	}

@@ -11,10 +11,11 @@ import (
 	"testing"
 	"time"
 
+	"plainpath/postgres/drafts"
+
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 
-	"plainpath/store"
 	"plainpath/testdb"
 )
 
@@ -176,7 +177,7 @@ func TestEachSeesTheirOwn(t *testing.T) {
 		{"key":"look","kind":"screen","title":"Lifts","screen":{"bands":[{"columns":[{"parts":[
 			{"key":"table","kind":"table","label":"Lifts","table":{"source":"lifts","columns":[{"path":"serial_number"},{"path":"building.name"},{"path":"building.customer.logo"}],"select":"none"}}]}]}]}},
 		{"key":"done","kind":"finish","finish":{"message":"That was all."}}]}`
-	var p store.Preview
+	var p drafts.Preview
 	for _, step := range []struct {
 		method, path string
 		body, out    any

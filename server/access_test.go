@@ -9,21 +9,23 @@ import (
 	"testing"
 	"time"
 
+	"plainpath/postgres"
+	"plainpath/postgres/runs"
+
 	"github.com/gofiber/fiber/v3"
 
 	"plainpath/demo"
 	"plainpath/server"
-	"plainpath/store"
 	"plainpath/testdb"
 )
 
-func serve(t *testing.T) (*store.DB, string) {
+func serve(t *testing.T) (*postgres.DB, string) {
 	t.Helper()
 	return serveWithin(t, server.Limits{})
 }
 
 // serveWithin serves a database of its own within limits.
-func serveWithin(t *testing.T, limits server.Limits) (*store.DB, string) {
+func serveWithin(t *testing.T, limits server.Limits) (*postgres.DB, string) {
 	t.Helper()
 	db := testdb.New(t)
 	base, _ := serveWith(t, server.Config{DB: db, Limits: limits})
@@ -56,7 +58,7 @@ func serveWith(t *testing.T, c server.Config) (base string, routes []string) {
 
 // stranger gives, for each object, a record that belongs to another customer than the
 // owner's desk does, and what its label says.
-func strangers(t *testing.T, db *store.DB) map[string][2]string {
+func strangers(t *testing.T, db *postgres.DB) map[string][2]string {
 	t.Helper()
 	own := `SELECT organisation FROM plainpath.member m JOIN plainpath.person p ON p.id = m.person WHERE p.email LIKE 'orla@%' AND m.space = 'production'`
 	buildings := `SELECT id FROM liftcare_production.building WHERE customer <> (` + own + `)`
@@ -125,7 +127,7 @@ func TestTheOwnersDeskSeesNothingOfStrangers(t *testing.T) {
 		t.Errorf("her visit shows the engineer she may not see: %d %s %v", status, own, err)
 	}
 
-	var run store.Run
+	var run runs.Run
 	if status, err := orla.Do("POST", "/api/use/runs", map[string]string{"walkthrough": "report_a_fault"}, "a", &run); err != nil || status != 201 {
 		t.Fatal(status, err)
 	}
@@ -183,7 +185,7 @@ type jsonNumber string
 
 func (n jsonNumber) MarshalJSON() ([]byte, error) { return []byte(n), nil }
 
-func calls(t *testing.T, db *store.DB) int {
+func calls(t *testing.T, db *postgres.DB) int {
 	t.Helper()
 	var n int
 	if err := db.Get(&n, `SELECT count(*) FROM liftcare_production.service_call`); err != nil {

@@ -13,6 +13,9 @@ import (
 	"strings"
 	"time"
 
+	"plainpath/postgres/documents"
+	"plainpath/postgres/imports"
+
 	"github.com/getkin/kin-openapi/openapi3"
 	"github.com/gofiber/fiber/v3"
 
@@ -71,7 +74,7 @@ func jsonSchema(all *openapi3.T, name string) ([]byte, error) {
 
 // takeOut sends the draft as an archive of its files.
 func (s *server) takeOut(c fiber.Ctx) error {
-	docs, err := s.DB.Documents(c.Context(), s.app())
+	docs, err := documents.Documents(c.Context(), s.DB, s.app())
 	if err != nil {
 		return err
 	}
@@ -118,7 +121,7 @@ func (s *server) broughtIn(c fiber.Ctx, try bool) error {
 	if err != nil {
 		return &filesError{err}
 	}
-	brought, err := s.DB.BringIn(c.Context(), s.app(), who(c).ID, docs, try)
+	brought, err := imports.BringIn(c.Context(), s.DB, s.app(), who(c).ID, docs, try)
 	if err != nil {
 		return err
 	}

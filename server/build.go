@@ -5,6 +5,13 @@ import (
 	"slices"
 	"strings"
 
+	"plainpath/postgres"
+	"plainpath/postgres/accounts"
+	"plainpath/postgres/documents"
+	"plainpath/postgres/drafts"
+	"plainpath/postgres/runs"
+	"plainpath/postgres/schema"
+
 	"github.com/gofiber/fiber/v3"
 
 	"plainpath/core/act"
@@ -17,7 +24,6 @@ import (
 	"plainpath/core/predicate"
 	"plainpath/core/surface"
 	"plainpath/core/walk"
-	"plainpath/store"
 )
 
 // ContentsView lists everything the app consists of.
@@ -28,10 +34,10 @@ type ContentsView struct {
 	Organisation string         `json:"organisation"`
 	Documents    []ContentsItem `json:"documents"`
 	// Removed are documents that were taken away and can be brought back.
-	Removed  []ContentsItem  `json:"removed"`
-	Objects  []model.Object  `json:"objects"`
-	People   []store.Member  `json:"people"`
-	Releases []store.Release `json:"releases"`
+	Removed  []ContentsItem      `json:"removed"`
+	Objects  []model.Object      `json:"objects"`
+	People   []accounts.Member   `json:"people"`
+	Releases []documents.Release `json:"releases"`
 	// Encodings are those that files can be brought in in.
 	Encodings []intake.Encoding `json:"encodings"`
 	// Operators are those that can be asked of a field, by field type.
@@ -87,12 +93,12 @@ type releaseRequest struct {
 	// Again is the number of an earlier release that is put in force again, nought for the draft.
 	Again int `json:"again,omitempty"`
 	// Drops is what is hidden and whose loss was confirmed.
-	Drops []store.Drop `json:"drops,omitempty"`
+	Drops []schema.Drop `json:"drops,omitempty"`
 }
 
 // HiddenView is what is stored and not shown any more.
 type HiddenView struct {
-	Hidden []store.Hidden `json:"hidden"`
+	Hidden []schema.Hidden `json:"hidden"`
 }
 
 // ReleasedView is the release that was made.
@@ -106,7 +112,7 @@ func sortItems(items []MenuItem) {
 
 func (s *server) contents(c fiber.Ctx) error {
 	ctx := c.Context()
-	docs, err := s.DB.Documents(ctx, s.app())
+	docs, err := documents.Documents(ctx, s.DB, s.app())
 	if err != nil {
 		return err
 	}
@@ -115,7 +121,7 @@ func (s *server) contents(c fiber.Ctx) error {
 		return err
 	}
 	out := ContentsView{App: e.App.Label, Currency: e.App.Currency, Organisation: e.App.Organisation, Operators: operators(), Acts: act.Views(), Functions: expr.Reference, Encodings: intake.Encodings}
-	removed, err := s.DB.RemovedDocuments(ctx, s.app())
+	removed, err := documents.RemovedDocuments(ctx, s.DB, s.app())
 	if err != nil {
 		return err
 	}
@@ -128,10 +134,10 @@ func (s *server) contents(c fiber.Ctx) error {
 	for _, key := range append(e.Model.Keys(), model.PersonObject, model.FileObject) {
 		out.Objects = append(out.Objects, *e.Model.Object(key))
 	}
-	if out.People, err = s.DB.Members(ctx, s.app(), store.Trial, e); err != nil {
+	if out.People, err = accounts.Members(ctx, s.DB, s.app(), postgres.Trial, e); err != nil {
 		return err
 	}
-	if out.Releases, err = s.DB.Releases(ctx, s.app()); err != nil {
+	if out.Releases, err = documents.Releases(ctx, s.DB, s.app()); err != nil {
 		return err
 	}
 	return c.JSON(out)
@@ -165,7 +171,7 @@ func (s *server) place(c fiber.Ctx) (definition.Kind, string) {
 
 func (s *server) document(c fiber.Ctx) error {
 	kind, key := s.place(c)
-	d, err := s.DB.Document(c.Context(), s.app(), kind, key)
+	d, err := documents.Document(c.Context(), s.DB, s.app(), kind, key)
 	if err != nil {
 		return err
 	}
@@ -188,12 +194,12 @@ func (s *server) addDocument(c fiber.Ctx) error {
 		return err
 	}
 	if problem := model.KeyProblem(in.Key); problem != "" {
-		return &store.RejectedError{Text: problem}
+		return &postgres.RejectedError{Text: problem}
 	}
-	if err := s.DB.AddDocument(c.Context(), s.app(), who(c).ID, definition.Document{Kind: in.Kind, Key: in.Key, Body: in.Body}); err != nil {
+	if err := drafts.AddDocument(c.Context(), s.DB, s.app(), who(c).ID, definition.Document{Kind: in.Kind, Key: in.Key, Body: in.Body}); err != nil {
 		return err
 	}
-	d, err := s.DB.Document(c.Context(), s.app(), in.Kind, in.Key)
+	d, err := documents.Document(c.Context(), s.DB, s.app(), in.Kind, in.Key)
 	if err != nil {
 		return err
 	}
@@ -201,9 +207,9 @@ func (s *server) addDocument(c fiber.Ctx) error {
 	return s.sendDocument(c, d)
 }
 
-func (s *server) edit(c fiber.Ctx) store.Edit {
+func (s *server) edit(c fiber.Ctx) documents.Edit {
 	kind, key := s.place(c)
-	return store.Edit{App: s.app(), Kind: kind, Key: key, Person: who(c).ID, Request: requestKey(c)}
+	return documents.Edit{App: s.app(), Kind: kind, Key: key, Person: who(c).ID, Request: requestKey(c)}
 }
 
 func (s *server) editDocument(c fiber.Ctx) error {
@@ -213,7 +219,7 @@ func (s *server) editDocument(c fiber.Ctx) error {
 	}
 	e := s.edit(c)
 	e.Change = in
-	d, err := s.DB.Apply(c.Context(), e)
+	d, err := drafts.Apply(c.Context(), s.DB, e)
 	if err != nil {
 		return err
 	}
@@ -221,7 +227,7 @@ func (s *server) editDocument(c fiber.Ctx) error {
 }
 
 func (s *server) undo(c fiber.Ctx) error {
-	d, err := s.DB.Undo(c.Context(), s.edit(c))
+	d, err := drafts.Undo(c.Context(), s.DB, s.edit(c))
 	if err != nil {
 		return err
 	}
@@ -229,17 +235,17 @@ func (s *server) undo(c fiber.Ctx) error {
 }
 
 func (s *server) redo(c fiber.Ctx) error {
-	d, err := s.DB.Redo(c.Context(), s.edit(c))
+	d, err := drafts.Redo(c.Context(), s.DB, s.edit(c))
 	if err != nil {
 		return err
 	}
 	return s.sendDocument(c, d)
 }
 
-func (s *server) rehearsal(c fiber.Ctx) (store.Rehearsal, rehearseRequest, error) {
+func (s *server) rehearsal(c fiber.Ctx) (runs.Rehearsal, rehearseRequest, error) {
 	var in rehearseRequest
 	err := read(c, &in)
-	return store.Rehearsal{App: s.app(), Walkthrough: c.Params("key"), As: in.As, Taken: in.Taken, Recorded: in.Recorded, Remembered: in.Remembered, Upto: in.Upto}, in, err
+	return runs.Rehearsal{App: s.app(), Walkthrough: c.Params("key"), As: in.As, Taken: in.Taken, Recorded: in.Recorded, Remembered: in.Remembered, Upto: in.Upto}, in, err
 }
 
 func (s *server) rehearse(c fiber.Ctx) error { return s.rehearsed(c, false) }
@@ -273,7 +279,7 @@ func (s *server) rehearseOptions(c fiber.Ctx) error {
 }
 
 func (s *server) previewRelease(c fiber.Ctx) error {
-	p, err := s.DB.Preview(c.Context(), s.app(), fiber.Query[int](c, "again"))
+	p, err := drafts.PreviewRelease(c.Context(), s.DB, s.app(), fiber.Query[int](c, "again"))
 	if err != nil {
 		return err
 	}
@@ -281,7 +287,7 @@ func (s *server) previewRelease(c fiber.Ctx) error {
 }
 
 func (s *server) readying(c fiber.Ctx) error {
-	found, err := s.DB.Readying(c.Context(), s.app())
+	found, err := schema.Progress(c.Context(), s.DB, s.app())
 	if err != nil {
 		return err
 	}
@@ -289,7 +295,7 @@ func (s *server) readying(c fiber.Ctx) error {
 }
 
 func (s *server) hidden(c fiber.Ctx) error {
-	found, err := s.DB.Hidden(c.Context(), s.app())
+	found, err := schema.ListHidden(c.Context(), s.DB, s.app())
 	if err != nil {
 		return err
 	}
@@ -301,7 +307,7 @@ func (s *server) makeRelease(c fiber.Ctx) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	number, err := s.DB.Release(c.Context(), s.app(), who(c).ID, in.Again, in.Version, in.Note, in.Drops...)
+	number, err := drafts.Release(c.Context(), s.DB, s.app(), who(c).ID, in.Again, in.Version, in.Note, in.Drops...)
 	if err != nil {
 		return err
 	}

@@ -8,9 +8,11 @@ import (
 	"fmt"
 	"time"
 
-	"github.com/gofiber/fiber/v3"
+	"plainpath/postgres"
+	"plainpath/postgres/accounts"
+	"plainpath/postgres/tables"
 
-	"plainpath/store"
+	"github.com/gofiber/fiber/v3"
 )
 
 // stillThere is after how long without a change a line is sent all the same, so that a
@@ -25,8 +27,8 @@ const rightsHold = time.Second
 type telling struct {
 	s     *server
 	token string
-	seat  store.Place
-	tells store.Tells
+	seat  postgres.Place
+	tells tables.Tells
 	since time.Time
 }
 
@@ -39,7 +41,7 @@ func (t *telling) renew(ctx context.Context) error {
 	if time.Since(t.since) < rightsHold {
 		return nil
 	}
-	session, err := t.s.DB.Session(ctx, t.token)
+	session, err := accounts.SessionOf(ctx, t.s.DB, t.token)
 	if err != nil {
 		return err
 	}
@@ -67,7 +69,7 @@ func (s *server) sendChanges(c fiber.Ctx) error {
 	c.Set(fiber.HeaderContentType, "text/event-stream")
 	c.Set(fiber.HeaderConnection, "keep-alive")
 	c.Set("X-Accel-Buffering", "no")
-	ctx, done := context.WithTimeout(store.Reading(s.running), time.Hour)
+	ctx, done := context.WithTimeout(postgres.Reading(s.running), time.Hour)
 	return c.SendStreamWriter(func(w *bufio.Writer) {
 		defer done()
 		defer leave()

@@ -5,11 +5,11 @@ import (
 	"errors"
 	"time"
 
+	"plainpath/postgres"
+
 	"github.com/gofiber/fiber/v3"
 	"github.com/gofiber/fiber/v3/middleware/compress"
 	"golang.org/x/sync/semaphore"
-
-	"plainpath/store"
 )
 
 // doing is what requests of a route do to what is stored.
@@ -140,7 +140,7 @@ func (s *server) limited(does doing) fiber.Handler {
 		ctx := c.Context()
 		defer c.SetContext(ctx) // for whoever goes through once more
 		if does == looks || does == streams {
-			ctx = store.Reading(ctx)
+			ctx = postgres.Reading(ctx)
 		}
 		if most > 0 {
 			var done context.CancelFunc

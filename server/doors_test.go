@@ -8,8 +8,9 @@ import (
 	"testing"
 	"time"
 
+	"plainpath/postgres/imports"
+
 	"plainpath/server"
-	"plainpath/store"
 	"plainpath/testdb"
 )
 
@@ -154,7 +155,7 @@ func TestAFileThroughTheDoors(t *testing.T) {
 	bo := testdb.SignIn(t, base, "bo@quillmere.example")
 	dana := testdb.SignIn(t, base, "dana@quillmere.example")
 	content := "Name,Size\n" + strings.Repeat("A,1\n", 20) + "B,many\n"
-	var in store.Intake
+	var in imports.Intake
 	do(t, bo, "POST", "/api/build/spaces/trial/intakes", map[string]any{"files": []server.NewFile{{Name: "sizes.csv", Size: int64(len(content))}}}, 201, &in)
 	send := func(c *testdb.Client, path string) (int, string) {
 		t.Helper()
@@ -175,7 +176,7 @@ func TestAFileThroughTheDoors(t *testing.T) {
 	if status, raw := send(bo, path+"/files/0/parts/0"); status != 200 {
 		t.Fatalf("%d %s", status, raw)
 	}
-	wait := func(state store.IntakeState) {
+	wait := func(state imports.IntakeState) {
 		t.Helper()
 		for end := time.Now().Add(2 * time.Minute); in.State != state; time.Sleep(20 * time.Millisecond) {
 			do(t, bo, "GET", path, nil, 200, &in)
@@ -184,14 +185,14 @@ func TestAFileThroughTheDoors(t *testing.T) {
 			}
 		}
 	}
-	wait(store.Ready)
+	wait(imports.Ready)
 	do(t, bo, "PUT", path+"/plan", in.Plan, 200, &in)
 	do(t, bo, "POST", path+"/import", map[string]any{}, 422, nil) // not before it was tried
 	do(t, bo, "POST", path+"/check", map[string]any{}, 200, &in)
-	wait(store.Checked)
+	wait(imports.Checked)
 	do(t, bo, "POST", path+"/import", map[string]any{}, 200, &in)
-	wait(store.Imported)
-	var refused []store.RefusedCell
+	wait(imports.Imported)
+	var refused []imports.RefusedCell
 	do(t, bo, "GET", path+"/refused/0", nil, 200, &refused)
 	if len(refused) != 1 || refused[0].Line != 22 || refused[0].Value != "many" {
 		t.Errorf("%+v", refused)
@@ -201,9 +202,9 @@ func TestAFileThroughTheDoors(t *testing.T) {
 	if !strings.HasPrefix(file, "Name,Size,Reason\r\nB,many,") {
 		t.Errorf("%q", file)
 	}
-	var all []store.Intake
+	var all []imports.Intake
 	do(t, bo, "GET", "/api/build/intakes", nil, 200, &all)
-	if len(all) != 1 || all[0].State != store.Imported {
+	if len(all) != 1 || all[0].State != imports.Imported {
 		t.Errorf("%+v", all)
 	}
 	do(t, bo, "DELETE", path, nil, 204, nil)

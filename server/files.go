@@ -7,9 +7,10 @@ import (
 	"strings"
 	"time"
 
-	"github.com/gofiber/fiber/v3"
+	"plainpath/postgres"
+	"plainpath/postgres/files"
 
-	"plainpath/store"
+	"github.com/gofiber/fiber/v3"
 )
 
 func (s *server) fileRoutes(in doors) {
@@ -29,13 +30,13 @@ type NewUpload struct {
 
 // given is where and for whom a file is given: in Use in production, and on trial by builders
 // for whom they rehearse as.
-func (s *server) given(c fiber.Ctx, as int64) store.Place {
+func (s *server) given(c fiber.Ctx, as int64) postgres.Place {
 	p := s.at(c)
 	if c.Params("space") == "" {
-		p.Space = store.Production
+		p.Space = postgres.Production
 		return p
 	}
-	if as != 0 && p.Space == store.Trial {
+	if as != 0 && p.Space == postgres.Trial {
 		p.Person = as
 	}
 	return p
@@ -70,7 +71,7 @@ func (s *server) filePart(c fiber.Ctx) error {
 }
 
 // looking is where and as whom a file is looked at.
-func (s *server) looking(c fiber.Ctx) store.Place {
+func (s *server) looking(c fiber.Ctx) postgres.Place {
 	p := s.given(c, 0)
 	p.Person = viewer(c)
 	return p
@@ -101,7 +102,7 @@ func (s *server) file(c fiber.Ctx) error {
 
 // setFile says what a file is. Nothing in it may run, and what browsers do not show is
 // offered to be stored.
-func setFile(c fiber.Ctx, f store.FileView) {
+func setFile(c fiber.Ctx, f files.FileView) {
 	how := "attachment"
 	kind, _, _ := strings.Cut(f.MediaType, ";")
 	switch kind {

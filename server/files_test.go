@@ -14,23 +14,29 @@ import (
 	"strings"
 	"testing"
 
+	"plainpath/postgres"
+	"plainpath/postgres/accounts"
+	"plainpath/postgres/drafts"
+	pgfiles "plainpath/postgres/files"
+	"plainpath/postgres/jobs"
+	"plainpath/postgres/runs"
+
 	"plainpath/core/records"
 
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/server"
-	"plainpath/store"
 	"plainpath/testdb"
 )
 
 // give sends a file whole, in pieces, and answers as the last piece was answered.
-func give(t *testing.T, c *testdb.Client, in, name string, content []byte) store.FileView {
+func give(t *testing.T, c *testdb.Client, in, name string, content []byte) pgfiles.FileView {
 	t.Helper()
-	var f store.FileView
+	var f pgfiles.FileView
 	do(t, c, "POST", in+"/files", server.NewUpload{Name: name, Size: int64(len(content))}, 201, &f)
-	for n := 0; n*store.PartSize < len(content); n++ {
-		piece := content[n*store.PartSize : min(len(content), (n+1)*store.PartSize)]
+	for n := 0; n*postgres.PartSize < len(content); n++ {
+		piece := content[n*postgres.PartSize : min(len(content), (n+1)*postgres.PartSize)]
 		do(t, c, "PUT", fmt.Sprintf("%s/files/%d/parts/%d", in, f.ID, n), piece, 200, &f)
 	}
 	return f
@@ -51,7 +57,7 @@ func TestAFileInARecord(t *testing.T) {
 	_, base := serve(t)
 	bo := testdb.SignIn(t, base, "bo@quillmere.example")
 	const trial = "/api/build/spaces/trial"
-	big := bytes.Repeat([]byte("%PDF-1.4 not much of a document\n"), 3*store.PartSize/32+7)
+	big := bytes.Repeat([]byte("%PDF-1.4 not much of a document\n"), 3*postgres.PartSize/32+7)
 	f := give(t, bo, trial, `C:\papers\report.pdf.txt`, big)
 	if f.Name != "report.pdf.txt" || f.MediaType != "application/pdf" {
 		t.Fatalf("%+v", f)
@@ -115,8 +121,8 @@ func TestPicturesAreWhatTheySay(t *testing.T) {
 	if says := put(999_999, 422); !strings.Contains(says, "send it again") {
 		t.Error(says)
 	}
-	var half store.FileView
-	do(t, bo, "POST", trial+"/files", server.NewUpload{Name: "half.png", Size: store.PartSize + 5}, 201, &half)
+	var half pgfiles.FileView
+	do(t, bo, "POST", trial+"/files", server.NewUpload{Name: "half.png", Size: postgres.PartSize + 5}, 201, &half)
 	part := fmt.Sprintf("%s/files/%d/parts/", trial, half.ID)
 	do(t, bo, "PUT", part+"1", []byte("12345"), 200, nil)
 	put(half.ID, 422) // not all of it is there
@@ -127,7 +133,7 @@ func TestPicturesAreWhatTheySay(t *testing.T) {
 			t.Errorf("%s: %d %s %v", path, status, says, err)
 		}
 	}
-	var broken store.FileView
+	var broken pgfiles.FileView
 	cut := picture(t, 300)
 	cut = cut[:len(cut)/2]
 	do(t, bo, "POST", trial+"/files", server.NewUpload{Name: "cut.png", Size: int64(len(cut))}, 201, &broken)
@@ -140,7 +146,7 @@ func TestPicturesAreWhatTheySay(t *testing.T) {
 	if err := png.Encode(&bomb, image.NewPaletted(image.Rect(0, 0, 19_000, 9_000), color.Palette{color.Black})); err != nil {
 		t.Fatal(err)
 	}
-	var huge store.FileView
+	var huge pgfiles.FileView
 	do(t, bo, "POST", trial+"/files", server.NewUpload{Name: "huge.png", Size: int64(bomb.Len())}, 201, &huge)
 	if status, err := bo.Do("PUT", fmt.Sprintf("%s/files/%d/parts/0", trial, huge.ID), bomb.Bytes(), "", &says); err != nil || status != 422 || !strings.Contains(says, "make it smaller") {
 		t.Errorf("%d %s %v", status, says, err)
@@ -243,7 +249,7 @@ func TestFilesThatWereLeft(t *testing.T) {
 	if _, err := db.Exec(`UPDATE plainpath.file SET added_at = added_at - interval '25 hours'`); err != nil {
 		t.Fatal(err)
 	}
-	if err := db.DropExpired(t.Context()); err != nil {
+	if err := jobs.DropExpired(t.Context(), db); err != nil {
 		t.Fatal(err)
 	}
 	if err := db.Get(&after, count); err != nil || after != before-1 {
@@ -292,7 +298,7 @@ func TestFilesThatNoRecordHolds(t *testing.T) {
 		AND NOT EXISTS (SELECT 1 FROM liftcare_trial.document WHERE file = f.id) AND NOT EXISTS (SELECT 1 FROM liftcare_production.document WHERE file = f.id) AND NOT EXISTS (SELECT 1 FROM plainpath.person WHERE picture = f.id)`)
 	at := slices.IndexFunc(doc.Body.Fields, func(f struct{ Key string }) bool { return f.Key == "picture" })
 	do(t, bo, "PATCH", "/api/build/documents/object/engineer", map[string]any{"base": doc.Revision, "patch": []any{map[string]any{"op": "remove", "path": fmt.Sprint("/fields/", at)}}}, 200, nil)
-	if err := db.DropUnheld(t.Context()); err != nil {
+	if err := jobs.DropUnheld(t.Context(), db); err != nil {
 		t.Fatal(err)
 	}
 	if after := counting(t, db, `SELECT count(*) FROM plainpath.file`); unheld < 2 || after != before-unheld {
@@ -310,7 +316,7 @@ func TestAPersonsPicture(t *testing.T) {
 	var all server.PeopleView
 	do(t, bo, "GET", "/api/build/people", nil, 200, &all)
 	p := all.People[1]
-	change := store.AccountChange{Name: p.Name, Email: p.Email, Active: true, Picture: face.ID, Spaces: p.Spaces}
+	change := accounts.AccountChange{Name: p.Name, Email: p.Email, Active: true, Picture: face.ID, Spaces: p.Spaces}
 	address := fmt.Sprintf("/api/build/people/%d", p.ID)
 	do(t, bo, "PUT", address, change, 200, &all)
 	if all.People[1].Picture != face.ID {
@@ -346,11 +352,11 @@ func TestAFileGivenOnAScreen(t *testing.T) {
 	var me struct{ ID int64 }
 	do(t, dana, "GET", "/api/session", nil, 200, &me)
 
-	var f store.FileView
+	var f pgfiles.FileView
 	do(t, bo, "POST", "/api/build/spaces/trial/files", server.NewUpload{Name: "sketch.txt", Size: 9, As: me.ID}, 201, &f)
 	do(t, bo, "PUT", fmt.Sprintf("/api/build/spaces/trial/files/%d/parts/0?as=%d", f.ID, me.ID), []byte("a sketch!"), 200, &f)
 	answers := func(id int64) map[string]any { return map[string]any{"file": map[string]any{"id": id}} }
-	var r store.Rehearsed
+	var r runs.Rehearsed
 	do(t, bo, "POST", "/api/build/rehearsals/file_a_paper", map[string]any{"as": me.ID, "recorded": []any{map[string]any{"screen": "paper", "answers": answers(f.ID)}}, "remembered": []any{}}, 200, &r)
 	if r.Stopped != "" || r.View == nil || !reflect.DeepEqual(r.View.Message, expr.Sentence{{Text: "sketch.txt"}, {Text: " of "}, {Type: model.Whole, Value: 9.0}, {Text: " bytes is filed."}}) {
 		t.Fatalf("%+v %+v", r, r.View)
@@ -364,7 +370,7 @@ func TestAFileGivenOnAScreen(t *testing.T) {
 	}
 	count(0)
 
-	var p store.Preview
+	var p drafts.Preview
 	do(t, bo, "GET", "/api/build/release", nil, 200, &p)
 	do(t, bo, "POST", "/api/build/release", map[string]any{"version": p.Version, "note": ""}, 201, nil)
 	run := startRun(t, dana, "file_a_paper")

@@ -5,8 +5,9 @@ import (
 	"fmt"
 	"testing"
 
+	"plainpath/postgres/runs"
+
 	"plainpath/hostile"
-	"plainpath/store"
 	"plainpath/testdb"
 )
 
@@ -80,7 +81,7 @@ func soundInBuild() map[string]string {
 // soundInRun are sound requests of somebody who is in a walkthrough, by address.
 func soundInRun(t *testing.T, dana *testdb.Client) map[string]string {
 	t.Helper()
-	var run store.Run
+	var run runs.Run
 	if status, err := dana.Do("POST", "/api/use/runs", map[string]any{"walkthrough": "book_a_visit"}, "start", &run); err != nil || status != 201 {
 		t.Fatal(status, err)
 	}

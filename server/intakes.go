@@ -3,10 +3,12 @@ package server
 import (
 	"bytes"
 
+	"plainpath/postgres"
+	"plainpath/postgres/imports"
+
 	"github.com/gofiber/fiber/v3"
 
 	"plainpath/core/intake"
-	"plainpath/store"
 )
 
 type beginIntakeRequest struct {
@@ -27,15 +29,15 @@ func (s *server) beginIntake(c fiber.Ctx) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	files := make([]store.UploadFile, len(in.Files))
+	files := make([]imports.UploadFile, len(in.Files))
 	for i, f := range in.Files {
 		if f.Size <= 0 {
-			return &store.RejectedError{Text: f.Name + " is empty."}
+			return &postgres.RejectedError{Text: f.Name + " is empty."}
 		}
 		if f.Size > mostFile {
-			return &store.RejectedError{Text: f.Name + " is larger than 2 GB. Divide it and bring the pieces in one after another."}
+			return &postgres.RejectedError{Text: f.Name + " is larger than 2 GB. Divide it and bring the pieces in one after another."}
 		}
-		files[i] = store.UploadFile{Name: f.Name, Size: f.Size}
+		files[i] = imports.UploadFile{Name: f.Name, Size: f.Size}
 	}
 	out, err := s.intakes.Begin(c.Context(), s.at(c), files)
 	if err != nil {
@@ -53,7 +55,7 @@ func (s *server) listIntakes(c fiber.Ctx) error {
 }
 
 // intake answers with an intake after work on it.
-func (s *server) intake(c fiber.Ctx, work func(store.Place, int64) (store.Intake, error)) error {
+func (s *server) intake(c fiber.Ctx, work func(postgres.Place, int64) (imports.Intake, error)) error {
 	id, err := recordID(c)
 	if err != nil {
 		return err
@@ -66,7 +68,7 @@ func (s *server) intake(c fiber.Ctx, work func(store.Place, int64) (store.Intake
 }
 
 func (s *server) showIntake(c fiber.Ctx) error {
-	return s.intake(c, func(p store.Place, id int64) (store.Intake, error) { return s.intakes.Show(c.Context(), p, id) })
+	return s.intake(c, func(p postgres.Place, id int64) (imports.Intake, error) { return s.intakes.Show(c.Context(), p, id) })
 }
 
 func (s *server) intakePart(c fiber.Ctx) error {
@@ -78,7 +80,7 @@ func (s *server) intakePart(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	return s.intake(c, func(p store.Place, id int64) (store.Intake, error) {
+	return s.intake(c, func(p postgres.Place, id int64) (imports.Intake, error) {
 		return s.intakes.Part(c.Context(), p, id, file, part, c.Body())
 	})
 }
@@ -92,7 +94,7 @@ func (s *server) rereadFile(c fiber.Ctx) error {
 	if err := read(c, &set); err != nil {
 		return err
 	}
-	return s.intake(c, func(p store.Place, id int64) (store.Intake, error) {
+	return s.intake(c, func(p postgres.Place, id int64) (imports.Intake, error) {
 		return s.intakes.Reread(c.Context(), p, id, file, set)
 	})
 }
@@ -102,7 +104,7 @@ func (s *server) planIntake(c fiber.Ctx) error {
 	if err := read(c, &plan); err != nil {
 		return err
 	}
-	return s.intake(c, func(p store.Place, id int64) (store.Intake, error) {
+	return s.intake(c, func(p postgres.Place, id int64) (imports.Intake, error) {
 		return s.intakes.SetPlan(c.Context(), p, id, plan)
 	})
 }
@@ -121,7 +123,7 @@ func (s *server) sheetIntoObject(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	return s.intake(c, func(p store.Place, id int64) (store.Intake, error) {
+	return s.intake(c, func(p postgres.Place, id int64) (imports.Intake, error) {
 		return s.intakes.IntoObject(c.Context(), p, id, sheet, in.Object)
 	})
 }
@@ -146,29 +148,33 @@ func (s *server) planColumn(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	return s.intake(c, func(p store.Place, id int64) (store.Intake, error) {
+	return s.intake(c, func(p postgres.Place, id int64) (imports.Intake, error) {
 		switch {
 		case in.Field != nil:
 			return s.intakes.IntoField(c.Context(), p, id, sheet, column, *in.Field)
 		case in.Reading != nil:
 			return s.intakes.ReadAs(c.Context(), p, id, sheet, column, *in.Reading)
 		}
-		return store.Intake{}, &store.RejectedError{Text: "Say what field the column goes into, or how its cells are read."}
+		return imports.Intake{}, &postgres.RejectedError{Text: "Say what field the column goes into, or how its cells are read."}
 	})
 }
 
 func (s *server) checkIntake(c fiber.Ctx) error {
-	return s.intake(c, func(p store.Place, id int64) (store.Intake, error) { return s.intakes.Try(c.Context(), p, id, true) })
+	return s.intake(c, func(p postgres.Place, id int64) (imports.Intake, error) {
+		return s.intakes.Try(c.Context(), p, id, true)
+	})
 }
 
 func (s *server) importIntake(c fiber.Ctx) error {
-	return s.intake(c, func(p store.Place, id int64) (store.Intake, error) { return s.intakes.Try(c.Context(), p, id, false) })
+	return s.intake(c, func(p postgres.Place, id int64) (imports.Intake, error) {
+		return s.intakes.Try(c.Context(), p, id, false)
+	})
 }
 
 func (s *server) stopIntake(c fiber.Ctx) error {
-	return s.intake(c, func(p store.Place, id int64) (store.Intake, error) {
+	return s.intake(c, func(p postgres.Place, id int64) (imports.Intake, error) {
 		if err := s.intakes.Stop(c.Context(), p, id); err != nil {
-			return store.Intake{}, err
+			return imports.Intake{}, err
 		}
 		return s.intakes.Show(c.Context(), p, id)
 	})
@@ -186,7 +192,7 @@ func (s *server) discardIntake(c fiber.Ctx) error {
 }
 
 // refused works on the refused rows of one sheet.
-func (s *server) refused(c fiber.Ctx, work func(p store.Place, id int64, sheet int) error) error {
+func (s *server) refused(c fiber.Ctx, work func(p postgres.Place, id int64, sheet int) error) error {
 	id, err := recordID(c)
 	if err != nil {
 		return err
@@ -199,7 +205,7 @@ func (s *server) refused(c fiber.Ctx, work func(p store.Place, id int64, sheet i
 }
 
 func (s *server) refusedRows(c fiber.Ctx) error {
-	return s.refused(c, func(p store.Place, id int64, sheet int) error {
+	return s.refused(c, func(p postgres.Place, id int64, sheet int) error {
 		out, err := s.intakes.Refused(c.Context(), p, id, sheet)
 		if err != nil {
 			return err
@@ -209,7 +215,7 @@ func (s *server) refusedRows(c fiber.Ctx) error {
 }
 
 func (s *server) refusedFile(c fiber.Ctx) error {
-	return s.refused(c, func(p store.Place, id int64, sheet int) error {
+	return s.refused(c, func(p postgres.Place, id int64, sheet int) error {
 		var out bytes.Buffer
 		name, err := s.intakes.RefusedFile(c.Context(), p, id, sheet, &out)
 		if err != nil {

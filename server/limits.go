@@ -3,9 +3,9 @@ package server
 import (
 	"time"
 
-	"github.com/gofiber/fiber/v3"
+	"plainpath/postgres/runs"
 
-	"plainpath/store"
+	"github.com/gofiber/fiber/v3"
 )
 
 // Limits are how long requests may take, in the database as well. Nought stands for what is
@@ -39,7 +39,7 @@ func (l Limits) withDefaults() Limits {
 func current(c fiber.Ctx) error {
 	const once = "once more"
 	err := c.Next()
-	if err == nil || !store.TablesChanged(err) || c.Locals(once) != nil {
+	if err == nil || !runs.TablesChanged(err) || c.Locals(once) != nil {
 		return err
 	}
 	c.Locals(once, true)

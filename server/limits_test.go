@@ -10,6 +10,8 @@ import (
 	"testing"
 	"time"
 
+	"plainpath/postgres/documents"
+
 	"plainpath/server"
 	"plainpath/testdb"
 )
@@ -110,7 +112,7 @@ func TestReadingDuringARelease(t *testing.T) {
 	for w := range wrong {
 		t.Error(w)
 	}
-	if n, err := db.InForce(t.Context(), "liftcare"); err != nil || n != 5 {
+	if n, err := documents.InForce(t.Context(), db, "liftcare"); err != nil || n != 5 {
 		t.Errorf("release %d is in force, %v", n, err)
 	}
 }

@@ -13,14 +13,15 @@ import (
 	"testing"
 	"time"
 
+	"plainpath/postgres"
+
 	"plainpath/core/records"
 
 	"plainpath/server"
-	"plainpath/store"
 	"plainpath/testdb"
 )
 
-func counting(t *testing.T, db *store.DB, query string) int {
+func counting(t *testing.T, db *postgres.DB, query string) int {
 	t.Helper()
 	var n int
 	if err := db.Get(&n, query); err != nil {
@@ -207,7 +208,7 @@ func TestTheDatabaseIsAway(t *testing.T) {
 	}
 	cable := newWire(t, at.Host)
 	at.Host = cable.Addr().String()
-	db, err := store.Open(t.Context(), at.String(), 4)
+	db, err := postgres.Open(t.Context(), at.String(), 4)
 	if err != nil {
 		t.Fatal(err)
 	}

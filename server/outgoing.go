@@ -6,9 +6,9 @@ import (
 	"mime"
 	"time"
 
-	"github.com/gofiber/fiber/v3"
+	"plainpath/postgres/exports"
 
-	"plainpath/store"
+	"github.com/gofiber/fiber/v3"
 )
 
 // outFor is how long a table may take to be sent.
@@ -48,11 +48,11 @@ func (s *server) watch(c fiber.Ctx, done func(), write func(*watched)) func(*buf
 }
 
 func (s *server) askOut(c fiber.Ctx) error {
-	var in store.OutAsk
+	var in exports.OutAsk
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	out, err := s.tables.AskOut(c.Context(), s.seat(c), in)
+	out, err := exports.AskOut(c.Context(), s.tables, s.seat(c), in)
 	if err != nil {
 		return err
 	}
@@ -60,7 +60,7 @@ func (s *server) askOut(c fiber.Ctx) error {
 }
 
 func (s *server) outgoing(c fiber.Ctx) error {
-	out, err := s.tables.Outgoing(c.Context(), s.seat(c), c.Params("id"))
+	out, err := exports.Outgoing(c.Context(), s.tables, s.seat(c), c.Params("id"))
 	if err != nil {
 		return err
 	}
@@ -70,7 +70,7 @@ func (s *server) outgoing(c fiber.Ctx) error {
 func (s *server) sendOut(c fiber.Ctx) error {
 	// The table is read while the answer is being sent, when this request is over already.
 	ctx, done := context.WithTimeout(context.WithoutCancel(c.Context()), outFor)
-	ask, write, err := s.tables.OpenOut(ctx, s.seat(c), c.Params("id"))
+	ask, write, err := exports.OpenOut(ctx, s.tables, s.seat(c), c.Params("id"))
 	if err != nil {
 		done()
 		return err

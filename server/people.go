@@ -4,15 +4,16 @@ import (
 	"strconv"
 	"time"
 
-	"github.com/gofiber/fiber/v3"
+	"plainpath/postgres/accounts"
+	"plainpath/postgres/desks"
 
-	"plainpath/store"
+	"github.com/gofiber/fiber/v3"
 )
 
 // PeopleView is everybody, and what can be given to them.
 type PeopleView struct {
-	People []store.AccountView `json:"people"`
-	Roles  []RoleItem          `json:"roles"`
+	People []accounts.AccountView `json:"people"`
+	Roles  []RoleItem             `json:"roles"`
 	// Organisation is the object that people outside the company belong to.
 	Organisation string `json:"organisation"`
 }
@@ -25,7 +26,7 @@ type RoleItem struct {
 
 // PersonView is what is known of one person besides.
 type PersonView struct {
-	SignIns []store.SignInView `json:"sign_ins"`
+	SignIns []accounts.SignInView `json:"sign_ins"`
 	// Link is where they choose a password, an address without its host. It is given once, to
 	// whoever had it made.
 	Link string `json:"link,omitempty"`
@@ -39,7 +40,7 @@ type InvitedView struct {
 
 // AuditView is what was done, the latest first.
 type AuditView struct {
-	Entries []store.AuditEntry `json:"entries"`
+	Entries []accounts.AuditEntry `json:"entries"`
 }
 
 func linkTo(token string) string { return "/password/" + token }
@@ -49,8 +50,8 @@ type passwordRequest struct {
 	Password string `json:"password"`
 }
 
-func (s *server) accounts(c fiber.Ctx) *store.Accounts {
-	return &store.Accounts{DB: s.DB, Editions: s.editions, App: s.app(), By: who(c).Account}
+func (s *server) accounts(c fiber.Ctx) *accounts.Accounts {
+	return &accounts.Accounts{DB: s.DB, Editions: s.editions, App: s.app(), By: who(c).Account}
 }
 
 func (s *server) people(c fiber.Ctx) error {
@@ -88,7 +89,7 @@ func (s *server) person(c fiber.Ctx) error {
 }
 
 func (s *server) invite(c fiber.Ctx) error {
-	var in store.AccountChange
+	var in accounts.AccountChange
 	if err := read(c, &in); err != nil {
 		return err
 	}
@@ -108,7 +109,7 @@ func (s *server) changePerson(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	var in store.AccountChange
+	var in accounts.AccountChange
 	if err := read(c, &in); err != nil {
 		return err
 	}
@@ -155,7 +156,7 @@ func (s *server) setPassword(c fiber.Ctx) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	device, err := s.DB.SetPassword(c.Context(), in.Token, in.Password)
+	device, err := accounts.SetPassword(c.Context(), s.DB, in.Token, in.Password)
 	if err != nil {
 		return err
 	}
@@ -172,7 +173,7 @@ func (s *server) rights(c fiber.Ctx) error {
 }
 
 func (s *server) why(c fiber.Ctx) error {
-	var in store.WhyQuestion
+	var in desks.WhyQuestion
 	if err := read(c, &in); err != nil {
 		return err
 	}

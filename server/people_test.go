@@ -7,11 +7,14 @@ import (
 	"strings"
 	"testing"
 
+	"plainpath/postgres"
+	"plainpath/postgres/accounts"
+	"plainpath/postgres/desks"
+
 	"plainpath/core/definition"
 	"plainpath/core/value"
 	"plainpath/demo"
 	"plainpath/server"
-	"plainpath/store"
 	"plainpath/testdb"
 )
 
@@ -49,11 +52,11 @@ func TestInvitingResettingAndShuttingOut(t *testing.T) {
 	_, base := serve(t)
 	bo := testdb.SignIn(t, base, "bo@quillmere.example")
 	nobody := &testdb.Client{Base: base, HTTP: http.DefaultClient}
-	change := store.AccountChange{Name: "Nell Ferrow", Email: "nell@quillmere.example", Active: true,
-		Spaces: []store.MembershipView{{Space: "production", Roles: []string{"owners_desk"}, Organisation: 5}, {Space: "trial", Roles: []string{"dispatcher"}}}}
+	change := accounts.AccountChange{Name: "Nell Ferrow", Email: "nell@quillmere.example", Active: true,
+		Spaces: []accounts.MembershipView{{Space: "production", Roles: []string{"owners_desk"}, Organisation: 5}, {Space: "trial", Roles: []string{"dispatcher"}}}}
 	var all server.InvitedView
 	do(t, bo, "POST", "/api/build/people", change, 201, &all)
-	var nell store.AccountView
+	var nell accounts.AccountView
 	for _, p := range all.People.People {
 		if p.Email == change.Email {
 			nell = p
@@ -64,7 +67,7 @@ func TestInvitingResettingAndShuttingOut(t *testing.T) {
 	}
 	do(t, bo, "POST", "/api/build/people", change, 422, nil) // the address is taken
 	bad := change
-	bad.Email, bad.Spaces = "nell", []store.MembershipView{{Space: "trial", Roles: []string{"nobody"}, Organisation: 999_999}}
+	bad.Email, bad.Spaces = "nell", []accounts.MembershipView{{Space: "trial", Roles: []string{"nobody"}, Organisation: 999_999}}
 	var problem string
 	if status, err := bo.Do("POST", "/api/build/people", bad, "", &problem); err != nil || status != 422 {
 		t.Errorf("%d, %v", status, err)
@@ -116,7 +119,7 @@ func TestInvitingResettingAndShuttingOut(t *testing.T) {
 	}
 	var me struct{ ID int64 }
 	do(t, bo, "GET", "/api/session", nil, 200, &me)
-	do(t, bo, "PUT", fmt.Sprintf("/api/build/people/%d", me.ID), store.AccountChange{Name: "Bo", Email: "bo@quillmere.example", Active: false}, 422, nil)
+	do(t, bo, "PUT", fmt.Sprintf("/api/build/people/%d", me.ID), accounts.AccountChange{Name: "Bo", Email: "bo@quillmere.example", Active: false}, 422, nil)
 }
 
 // The label of a customer may be worked out by the program, which the table has no
@@ -134,7 +137,7 @@ func TestOrganisationsByALabelThatIsWorkedOut(t *testing.T) {
 	seen := false
 	for _, p := range all.People {
 		for _, s := range p.Spaces {
-			seen = seen || s.Space == store.Trial && strings.Contains(s.OrganisationLabel, ", on account")
+			seen = seen || s.Space == postgres.Trial && strings.Contains(s.OrganisationLabel, ", on account")
 		}
 	}
 	if !seen {
@@ -182,13 +185,13 @@ func TestRightsAreExplained(t *testing.T) {
 		t.Fatal(err)
 	}
 	for id, sees := range map[int64]bool{own: true, strange: false} {
-		var why store.WhyView
-		do(t, bo, "POST", "/api/build/spaces/trial/why", store.WhyQuestion{Person: orla, Object: "building", Record: id}, 200, &why)
+		var why desks.WhyView
+		do(t, bo, "POST", "/api/build/spaces/trial/why", desks.WhyQuestion{Person: orla, Object: "building", Record: id}, 200, &why)
 		if why.Sees != sees || why.Change || len(why.Roles) != 1 || len(why.Roles[0].Why) != 1 || why.Roles[0].Why[0].Holds != sees || why.Roles[0].Why[0].Looked == nil {
 			t.Errorf("%+v", why)
 		}
 	}
-	var rights store.RightsView
+	var rights desks.RightsView
 	do(t, bo, "GET", "/api/build/rights", nil, 200, &rights)
 	if len(rights.Objects) != 18 || len(rights.Roles) != 6 {
 		t.Fatalf("%d objects, %d roles", len(rights.Objects), len(rights.Roles))

@@ -5,6 +5,12 @@ import (
 	"encoding/json"
 	"errors"
 
+	"plainpath/postgres"
+	"plainpath/postgres/accounts"
+	"plainpath/postgres/documents"
+	"plainpath/postgres/runs"
+	"plainpath/postgres/schema"
+
 	"plainpath/core/records"
 
 	"github.com/gofiber/fiber/v3"
@@ -18,7 +24,6 @@ import (
 	"plainpath/core/query"
 	"plainpath/core/surface"
 	"plainpath/core/walk"
-	"plainpath/store"
 )
 
 // Problem is an error as it is sent, after RFC 9457.
@@ -34,7 +39,7 @@ type Problem struct {
 	Findings []definition.Finding `json:"findings,omitempty"`
 	Clash    *Clash               `json:"clash,omitempty"`
 	// Obstacles are stored records that stand in the way of a change of the model.
-	Obstacles []store.Obstacle `json:"obstacles,omitempty"`
+	Obstacles []schema.Obstacle `json:"obstacles,omitempty"`
 }
 
 // Clash is a value that two people changed at once.
@@ -67,21 +72,21 @@ func describe(err error) Problem {
 		moved    *walk.MovedError
 		write    *act.RefusedError
 		blocked  *definition.BlockedError
-		conflict *store.ConflictError
-		stuck    *store.StuckError
+		conflict *runs.ConflictError
+		stuck    *runs.StuckError
 		clash    *edit.ClashError
 		many     *edit.TooManyError
-		rejected *store.RejectedError
-		findings *store.FindingsError
+		rejected *postgres.RejectedError
+		findings *documents.FindingsError
 		record   *records.ProblemsError
 		theirs   *records.MeanwhileError
-		obstacle *store.ObstacleError
+		obstacle *schema.ObstacleError
 		denied   *access.DeniedError
 		noPart   *surface.NoPartError
 		off      *act.NotOfferedError
 		look     *query.LookError
 		http     *fiber.Error
-		unknown  *store.UnknownError
+		unknown  *postgres.UnknownError
 		files    *filesError
 		unread   *definition.UnreadableError
 	)
@@ -126,15 +131,15 @@ func describe(err error) Problem {
 		return Problem{Type: "not-found", Title: noPart.Error(), Status: 404}
 	case errors.As(err, &unknown):
 		return Problem{Type: "unknown", Title: "The database was lost at the very end, so it is not known whether this was written. Look before you do it again; what is sent again by itself counts once.", Status: 503}
-	case store.Away(err):
+	case postgres.Away(err):
 		return Problem{Type: "away", Title: "The database cannot be reached just now, so nothing was written. It is tried again; what you entered is still here.", Status: 503}
-	case store.TookTooLong(err):
+	case postgres.TookTooLong(err):
 		return Problem{Type: "too-long", Title: "This took too long, so it was stopped and nothing was written. It may go faster with fewer conditions, without those on related records, without orders by what is worked out from other records, or by asking for less at once.", Status: 504}
-	case store.TooMuch(err):
+	case postgres.TooMuch(err):
 		return Problem{Type: "too-large", Title: "A number or a text would become too large while it is computed, so this was stopped and nothing was written. Make the expression give less.", Status: 422}
-	case errors.Is(err, store.ErrNotFound):
+	case errors.Is(err, postgres.ErrNotFound):
 		return Problem{Type: "not-found", Title: "This is not here, or not for you.", Status: 404}
-	case errors.Is(err, store.ErrNoSession):
+	case errors.Is(err, accounts.ErrNoSession):
 		return Problem{Type: "signed-out", Title: "You are not signed in, or no longer. Sign in to go on; what you entered is kept.", Status: 401}
 	case errors.Is(err, errNotSetUp):
 		return Problem{Type: "not-set-up", Title: "Nothing is set up here yet. Open the address that the program printed when it started.", Status: 409}
@@ -142,13 +147,13 @@ func describe(err error) Problem {
 		return Problem{Type: "crowded", Title: "Very many people are at work just now, so this was not begun. Try again in a moment.", Status: 503}
 	case errors.Is(err, errOtherSession):
 		return Problem{Type: "other-session", Title: "This request did not come from the application's own page. Reload the page and try again.", Status: 403}
-	case errors.Is(err, store.ErrWrongPassword):
+	case errors.Is(err, accounts.ErrWrongPassword):
 		return Problem{Type: "wrong-password", Title: "The e-mail address and the password do not belong together.", Status: 401}
-	case errors.Is(err, store.ErrBadLink):
+	case errors.Is(err, accounts.ErrBadLink):
 		return Problem{Type: "bad-link", Title: "This link does not hold, or no longer. Ask for a new one.", Status: 410}
-	case errors.Is(err, store.ErrBusy):
+	case errors.Is(err, postgres.ErrBusy):
 		return Problem{Type: "busy", Title: "Many people sign in just now. Try again in a moment.", Status: 429}
-	case errors.Is(err, store.ErrTooManyAttempts):
+	case errors.Is(err, accounts.ErrTooManyAttempts):
 		return Problem{Type: "too-many", Title: "There were too many attempts. Wait ten minutes and try again, in a browser you have signed in with before, or ask an administrator for a link to choose a new password.", Status: 429}
 	case errors.Is(err, context.Canceled):
 		return Problem{Type: "left", Title: "Nobody waited for this any longer, so it was stopped.", Status: clientLeft}

@@ -3,32 +3,33 @@ package server
 import (
 	"strconv"
 
+	"plainpath/postgres"
+	"plainpath/postgres/desks"
+
 	"plainpath/core/records"
 
 	"github.com/gofiber/fiber/v3"
-
-	"plainpath/store"
 )
 
 type optionsRequest struct {
-	Editing store.Editing `json:"editing"`
+	Editing desks.Editing `json:"editing"`
 	Text    string        `json:"text,omitempty"`
 }
 
 // at is the person at work in the space of the request, trial when it names none.
-func (s *server) at(c fiber.Ctx) store.Place {
+func (s *server) at(c fiber.Ctx) postgres.Place {
 	space := c.Params("space")
 	if space == "" {
-		space = store.Trial
+		space = postgres.Trial
 	}
-	return store.Place{App: s.app(), Space: space, Person: who(c).ID}
+	return postgres.Place{App: s.app(), Space: space, Person: who(c).ID}
 }
 
 // number is a whole number in the address; what is none leads nowhere.
 func number(c fiber.Ctx, name string) (int, error) {
 	n, err := strconv.Atoi(c.Params(name))
 	if err != nil || n < 0 {
-		return 0, store.ErrNotFound
+		return 0, postgres.ErrNotFound
 	}
 	return n, nil
 }
@@ -67,7 +68,7 @@ func (s *server) addRecord(c fiber.Ctx) error {
 func (s *server) changeRecord(c fiber.Ctx) error {
 	id, err := recordID(c)
 	if err != nil || id == 0 {
-		return store.ErrNotFound
+		return postgres.ErrNotFound
 	}
 	var in records.Saving
 	if err := read(c, &in); err != nil {
@@ -94,7 +95,7 @@ func (s *server) removeRecord(c fiber.Ctx) error {
 }
 
 func (s *server) recordFit(c fiber.Ctx) error {
-	var in store.Editing
+	var in desks.Editing
 	if err := read(c, &in); err != nil {
 		return err
 	}
@@ -120,7 +121,7 @@ func (s *server) recordOptions(c fiber.Ctx) error {
 }
 
 func (s *server) tryCandidates(c fiber.Ctx) error {
-	var in store.CandidateQuestion
+	var in desks.CandidateQuestion
 	if err := read(c, &in); err != nil {
 		return err
 	}
@@ -142,7 +143,7 @@ func (s *server) profile(c fiber.Ctx) error {
 }
 
 func (s *server) evaluate(c fiber.Ctx) error {
-	var in store.EvaluateQuestion
+	var in desks.EvaluateQuestion
 	if err := read(c, &in); err != nil {
 		return err
 	}
@@ -160,7 +161,7 @@ type MendedView struct {
 }
 
 func (s *server) mend(c fiber.Ctx) error {
-	var in store.Mending
+	var in desks.Mending
 	if err := read(c, &in); err != nil {
 		return err
 	}

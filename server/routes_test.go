@@ -10,13 +10,16 @@ import (
 	"testing"
 	"time"
 
+	"plainpath/postgres"
+	"plainpath/postgres/documents"
+	"plainpath/postgres/runs"
+
 	"github.com/gofiber/fiber/v3"
 
 	"plainpath/core/access"
 	"plainpath/core/definition"
 	"plainpath/demo"
 	"plainpath/server"
-	"plainpath/store"
 	"plainpath/testdb"
 )
 
@@ -83,7 +86,7 @@ func TestEveryRouteAsEverybody(t *testing.T) {
 
 func startRun(t *testing.T, c *testdb.Client, walkthrough string) string {
 	t.Helper()
-	var run store.Run
+	var run runs.Run
 	if status, err := c.Do("POST", "/api/use/runs", map[string]string{"walkthrough": walkthrough}, walkthrough, &run); err != nil || status != 201 {
 		t.Fatal(status, err)
 	}
@@ -95,9 +98,9 @@ type secretRecord struct{ object, id, label string }
 
 // forbidden gives records that are not a role's: of every object it has no right to
 // see, and strangers' of those that a row rule narrows.
-func forbidden(t *testing.T, db *store.DB, role string) []secretRecord {
+func forbidden(t *testing.T, db *postgres.DB, role string) []secretRecord {
 	t.Helper()
-	d, err := db.Document(t.Context(), demo.App, definition.Role, role)
+	d, err := documents.Document(t.Context(), db, demo.App, definition.Role, role)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -121,7 +124,7 @@ func forbidden(t *testing.T, db *store.DB, role string) []secretRecord {
 var files = map[string]string{"customer": "logo", "engineer": "picture", "certificate": "file", "document": "file"}
 
 // heldFile is a file that a record holds which somebody may not see.
-func heldFile(t *testing.T, db *store.DB, object, field, record string) secretRecord {
+func heldFile(t *testing.T, db *postgres.DB, object, field, record string) secretRecord {
 	t.Helper()
 	// The record itself may hold none; then one of the same object that does.
 	query := fmt.Sprintf(`SELECT f.id::text, f.name FROM liftcare_production.%[1]s r JOIN plainpath.file f ON f.id = r.%[2]s ORDER BY r.id <> $1, r.id DESC LIMIT 1`, object, field)

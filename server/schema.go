@@ -7,6 +7,17 @@ import (
 	"slices"
 	"strings"
 
+	"plainpath/postgres/accounts"
+	"plainpath/postgres/apps"
+	"plainpath/postgres/desks"
+	"plainpath/postgres/drafts"
+	"plainpath/postgres/exports"
+	"plainpath/postgres/files"
+	"plainpath/postgres/imports"
+	"plainpath/postgres/runs"
+	"plainpath/postgres/schema"
+	"plainpath/postgres/tables"
+
 	"plainpath/core/records"
 
 	"github.com/getkin/kin-openapi/openapi3"
@@ -20,17 +31,16 @@ import (
 	"plainpath/core/surface"
 	"plainpath/core/value"
 	"plainpath/core/walk"
-	"plainpath/store"
 )
 
 // exchanged are the types that travel between the program and the browser, or that
 // documents are made of. The front end's types are generated from them.
 var exchanged = []any{
-	Problem{}, SessionView{}, signInRequest{}, zoneRequest{}, HomeView{}, startRequest{}, answerRequest{}, backRequest{}, rowsRequest{}, concernsRequest{}, ConcernsView{}, store.Told{}, CountView{}, fieldsRequest{}, keepViewRequest{}, cellOptionsRequest{}, saveRowsRequest{}, readCellsRequest{}, store.OutAsk{}, pressRequest{}, offRequest{}, OffView{}, store.Pressed{}, surface.ProofView{}, surface.ProofRecordView{}, store.OutView{}, store.CellRead{}, records.RowsSaved{}, pageRequest{}, pageOptionsRequest{}, store.PageView{}, store.ViewsView{}, store.FieldsView{}, surface.GroupsView{}, surface.Page{},
-	store.Run{}, surface.RowsView{}, value.Ref{}, store.RecordView{}, store.RelatedList{},
-	ContentsView{}, DocumentView{}, addDocumentRequest{}, edit.Change{}, rehearseRequest{}, store.Rehearsed{},
-	store.Preview{}, store.Readying{}, releaseRequest{}, ReleasedView{}, HiddenView{},
-	UsesView{}, renameRequest{}, RenamedView{}, PeopleView{}, PersonView{}, InvitedView{}, AuditView{}, SetUpView{}, store.Brought{}, setUpRequest{}, store.SettingUp{}, SessionsView{}, ownPasswordRequest{}, store.AccountChange{}, passwordRequest{}, store.RightsView{}, store.WhyQuestion{}, store.WhyView{}, store.EvaluateQuestion{}, store.EvaluatedView{}, store.ProfileView{}, records.FormView{}, records.Saving{}, beginIntakeRequest{}, ColumnWish{}, NewUpload{}, store.FileView{}, store.Mending{}, MendedView{}, store.Intake{}, store.RefusedCell{}, optionsRequest{}, store.CandidateQuestion{}, store.CandidatesView{},
+	Problem{}, SessionView{}, signInRequest{}, zoneRequest{}, HomeView{}, startRequest{}, answerRequest{}, backRequest{}, rowsRequest{}, concernsRequest{}, ConcernsView{}, tables.Told{}, CountView{}, fieldsRequest{}, keepViewRequest{}, cellOptionsRequest{}, saveRowsRequest{}, readCellsRequest{}, exports.OutAsk{}, pressRequest{}, offRequest{}, OffView{}, tables.Pressed{}, surface.ProofView{}, surface.ProofRecordView{}, exports.OutView{}, tables.CellRead{}, records.RowsSaved{}, pageRequest{}, pageOptionsRequest{}, tables.PageView{}, tables.ViewsView{}, tables.FieldsView{}, surface.GroupsView{}, surface.Page{},
+	runs.Run{}, surface.RowsView{}, value.Ref{}, desks.RecordView{}, desks.RelatedList{},
+	ContentsView{}, DocumentView{}, addDocumentRequest{}, edit.Change{}, rehearseRequest{}, runs.Rehearsed{},
+	drafts.Preview{}, schema.Readying{}, releaseRequest{}, ReleasedView{}, HiddenView{},
+	UsesView{}, renameRequest{}, RenamedView{}, PeopleView{}, PersonView{}, InvitedView{}, AuditView{}, SetUpView{}, imports.Brought{}, setUpRequest{}, apps.SettingUp{}, SessionsView{}, ownPasswordRequest{}, accounts.AccountChange{}, passwordRequest{}, desks.RightsView{}, desks.WhyQuestion{}, desks.WhyView{}, desks.EvaluateQuestion{}, desks.EvaluatedView{}, desks.ProfileView{}, records.FormView{}, records.Saving{}, beginIntakeRequest{}, ColumnWish{}, NewUpload{}, files.FileView{}, desks.Mending{}, MendedView{}, imports.Intake{}, imports.RefusedCell{}, optionsRequest{}, desks.CandidateQuestion{}, desks.CandidatesView{},
 	edition.App{}, model.Object{}, access.Role{}, walk.Walkthrough{},
 }
 

@@ -10,6 +10,14 @@ import (
 	"sync/atomic"
 	"time"
 
+	"plainpath/postgres"
+	"plainpath/postgres/desks"
+	"plainpath/postgres/documents"
+	"plainpath/postgres/files"
+	"plainpath/postgres/imports"
+	"plainpath/postgres/runs"
+	"plainpath/postgres/tables"
+
 	"github.com/gofiber/fiber/v3"
 	"github.com/gofiber/fiber/v3/middleware/compress"
 	"github.com/gofiber/fiber/v3/middleware/etag"
@@ -18,8 +26,6 @@ import (
 	"github.com/gofiber/fiber/v3/middleware/requestid"
 	"github.com/gofiber/fiber/v3/middleware/static"
 	"github.com/prometheus/client_golang/prometheus"
-
-	"plainpath/store"
 )
 
 //go:embed all:dist
@@ -30,7 +36,7 @@ const mostBody = 2 << 20
 
 // Config is what a server needs.
 type Config struct {
-	DB *store.DB
+	DB *postgres.DB
 	// App is the key of the app that is served, "" for the only one there is or will be.
 	App string
 	// Secure marks cookies for HTTPS only; off on loopback.
@@ -51,13 +57,13 @@ type Config struct {
 
 type server struct {
 	Config
-	editions *store.Editions
-	runs     *store.Runs
-	desks    *store.Desks
-	intakes  *store.Intakes
-	files    *store.Files
-	tables   *store.Tables
-	changes  *store.Changes
+	editions *documents.Editions
+	runs     *runs.Runs
+	desks    *desks.Desks
+	intakes  *imports.Intakes
+	files    *files.Files
+	tables   *tables.Tables
+	changes  *tables.Changes
 	// crowds bound how many requests are at work at once.
 	crowds map[doing]*crowd
 	// served is the key of the app.
@@ -76,26 +82,26 @@ func New(c Config) *fiber.App {
 	if c.Log == nil {
 		c.Log = slog.New(slog.DiscardHandler)
 	}
-	s := &server{Config: c, editions: store.NewEditions(c.DB), crowds: map[doing]*crowd{}}
+	s := &server{Config: c, editions: documents.NewEditions(c.DB), crowds: map[doing]*crowd{}}
 	for does, most := range map[doing]int{looks: c.DB.Room.Looking, changes: c.DB.Room.Changing, rewrites: c.DB.Room.Rewriting} {
 		s.crowds[does] = newCrowd(most, c.Limits.Waiting)
 	}
 	if c.App != "" {
 		s.served.Store(&c.App)
 	}
-	s.runs = &store.Runs{DB: c.DB, Editions: s.editions}
-	s.desks = &store.Desks{DB: c.DB, Editions: s.editions}
-	s.tables = &store.Tables{Desks: s.desks, Runs: s.runs}
-	s.changes = &store.Changes{DB: c.DB, Log: c.Log}
+	s.runs = &runs.Runs{DB: c.DB, Editions: s.editions}
+	s.desks = &desks.Desks{DB: c.DB, Editions: s.editions}
+	s.tables = &tables.Tables{Desks: s.desks, Runs: s.runs}
+	s.changes = &tables.Changes{DB: c.DB, Log: c.Log}
 	var stop context.CancelFunc
 	s.running, stop = context.WithCancel(context.Background())
 	go s.warm()
-	s.tables.Counts = store.NewCounts(s.running, s.changes)
-	s.intakes = &store.Intakes{DB: c.DB, Editions: s.editions}
+	s.tables.Counts = tables.NewCounts(s.running, s.changes)
+	s.intakes = &imports.Intakes{DB: c.DB, Editions: s.editions}
 	if c.MostFile == 0 {
 		c.MostFile = 25 << 20
 	}
-	s.files = &store.Files{Desks: s.desks, Most: c.MostFile}
+	s.files = &files.Files{Desks: s.desks, Most: c.MostFile}
 	app := fiber.New(fiber.Config{
 		AppName: "Plain Path", BodyLimit: mostBody, ErrorHandler: s.problem, Immutable: true,
 		ReadTimeout: 30 * time.Second, IdleTimeout: 2 * time.Minute,
@@ -137,7 +143,7 @@ func (s *server) warm() {
 	if s.app() == "" {
 		return
 	}
-	if err := s.editions.Warm(store.Reading(s.running), s.app()); err != nil && s.running.Err() == nil {
+	if err := s.editions.Warm(postgres.Reading(s.running), s.app()); err != nil && s.running.Err() == nil {
 		s.Log.Error("making the release in force ready", "error", err)
 	}
 }

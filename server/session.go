@@ -10,10 +10,12 @@ import (
 	"strconv"
 	"time"
 
+	"plainpath/postgres"
+	"plainpath/postgres/accounts"
+
 	"github.com/gofiber/fiber/v3"
 
 	"plainpath/core/definition"
-	"plainpath/store"
 )
 
 // SignIn is a sign-in that the demo shows.
@@ -70,8 +72,8 @@ func (s *server) session(c fiber.Ctx) error {
 	} else if err != nil {
 		return err
 	}
-	session, err := s.DB.Session(c.Context(), c.Cookies(cookieName))
-	if errors.Is(err, store.ErrNoSession) {
+	session, err := accounts.SessionOf(c.Context(), s.DB, c.Cookies(cookieName))
+	if errors.Is(err, accounts.ErrNoSession) {
 		return s.sendSession(c, SessionView{SignIns: s.SignIns})
 	}
 	if err != nil {
@@ -80,14 +82,14 @@ func (s *server) session(c fiber.Ctx) error {
 	v := sessionView(session)
 	// Whoever looks as somebody else sees the times they see.
 	if as, err := strconv.ParseInt(c.Get("X-See-As"), 10, 64); err == nil && session.Builder {
-		if v.Zone, err = s.DB.ZoneOf(c.Context(), as); err != nil {
+		if v.Zone, err = accounts.ZoneOf(c.Context(), s.DB, as); err != nil {
 			return err
 		}
 	}
 	return s.sendSession(c, v)
 }
 
-func sessionView(session store.Session) SessionView {
+func sessionView(session accounts.Session) SessionView {
 	return SessionView{SignedIn: true, Zone: session.Zone, ID: session.ID, Name: session.Name, Builder: session.Builder, Administrator: session.Administrator, CSRF: session.CSRF, SignIns: []SignIn{}}
 }
 
@@ -106,7 +108,7 @@ func (s *server) signIn(c fiber.Ctx) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	signed, err := s.DB.SignIn(c.Context(), store.SigningIn{Email: in.Email, Password: in.Password, From: from(c)})
+	signed, err := accounts.SignIn(c.Context(), s.DB, accounts.SigningIn{Email: in.Email, Password: in.Password, From: from(c)})
 	if err != nil {
 		return err
 	}
@@ -115,8 +117,8 @@ func (s *server) signIn(c fiber.Ctx) error {
 	return s.sendSession(c, sessionView(signed.Session))
 }
 
-func from(c fiber.Ctx) store.From {
-	return store.From{Address: c.IP(), Agent: c.Get(fiber.HeaderUserAgent), Device: c.Cookies(deviceName)}
+func from(c fiber.Ctx) accounts.From {
+	return accounts.From{Address: c.IP(), Agent: c.Get(fiber.HeaderUserAgent), Device: c.Cookies(deviceName)}
 }
 
 // setCookie sets a cookie that scripts cannot read; it is kept for no longer than the browser runs
@@ -157,7 +159,7 @@ func ownPage(c fiber.Ctx) error {
 
 // sessions lists the sessions of the person signed in.
 func (s *server) sessions(c fiber.Ctx) error {
-	out, err := s.DB.Sessions(c.Context(), who(c))
+	out, err := accounts.Sessions(c.Context(), s.DB, who(c))
 	if err != nil {
 		return err
 	}
@@ -166,7 +168,7 @@ func (s *server) sessions(c fiber.Ctx) error {
 
 // SessionsView is where somebody is signed in.
 type SessionsView struct {
-	Sessions []store.SessionItem `json:"sessions"`
+	Sessions []accounts.SessionItem `json:"sessions"`
 }
 
 func (s *server) endSession(c fiber.Ctx) error {
@@ -174,14 +176,14 @@ func (s *server) endSession(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	if err := s.DB.EndSession(c.Context(), who(c), id); err != nil {
+	if err := accounts.EndSession(c.Context(), s.DB, who(c), id); err != nil {
 		return err
 	}
 	return s.sessions(c)
 }
 
 func (s *server) endOtherSessions(c fiber.Ctx) error {
-	if err := s.DB.EndOtherSessions(c.Context(), who(c)); err != nil {
+	if err := accounts.EndOtherSessions(c.Context(), s.DB, who(c)); err != nil {
 		return err
 	}
 	return s.sessions(c)
@@ -197,7 +199,7 @@ func (s *server) changePassword(c fiber.Ctx) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	if err := s.DB.ChangePassword(c.Context(), who(c), from(c), in.Now, in.Next); err != nil {
+	if err := accounts.ChangePassword(c.Context(), s.DB, who(c), from(c), in.Now, in.Next); err != nil {
 		return err
 	}
 	return s.sessions(c)
@@ -214,7 +216,7 @@ func (s *server) setZone(c fiber.Ctx) error {
 		return err
 	}
 	session := who(c)
-	if err := s.DB.SetZone(c.Context(), session.ID, in.Zone); err != nil {
+	if err := accounts.SetZone(c.Context(), s.DB, session.ID, in.Zone); err != nil {
 		return err
 	}
 	session.Zone = in.Zone
@@ -222,7 +224,7 @@ func (s *server) setZone(c fiber.Ctx) error {
 }
 
 func (s *server) signOut(c fiber.Ctx) error {
-	if err := s.DB.SignOut(c.Context(), c.Cookies(cookieName)); err != nil {
+	if err := accounts.SignOut(c.Context(), s.DB, c.Cookies(cookieName)); err != nil {
 		return err
 	}
 	c.ClearCookie(cookieName)
@@ -236,7 +238,7 @@ var errOtherSession = errors.New("not this session's token")
 // signedIn lets only people through who are signed in, and changes only with the
 // session's token.
 func (s *server) signedIn(c fiber.Ctx) error {
-	session, err := s.DB.Session(c.Context(), c.Cookies(cookieName))
+	session, err := accounts.SessionOf(c.Context(), s.DB, c.Cookies(cookieName))
 	if err != nil {
 		return err
 	}
@@ -245,16 +247,16 @@ func (s *server) signedIn(c fiber.Ctx) error {
 	}
 	c.Locals(sessionKey, session)
 	if key := requestKey(c); key != "" {
-		c.SetContext(store.WithRequest(c.Context(), store.Request{Person: session.ID, Key: key}))
+		c.SetContext(postgres.WithRequest(c.Context(), postgres.Request{Person: session.ID, Key: key}))
 	}
 	if tab := c.Get("X-Tab"); len(tab) <= longestTab {
-		c.SetContext(store.WithTab(c.Context(), tab))
+		c.SetContext(postgres.WithTab(c.Context(), tab))
 	}
 	return c.Next()
 }
 
-func who(c fiber.Ctx) store.Session {
-	session, _ := c.Locals(sessionKey).(store.Session)
+func who(c fiber.Ctx) accounts.Session {
+	session, _ := c.Locals(sessionKey).(accounts.Session)
 	return session
 }
 

@@ -3,9 +3,11 @@ package server
 import (
 	"errors"
 
-	"github.com/gofiber/fiber/v3"
+	"plainpath/postgres"
+	"plainpath/postgres/apps"
+	"plainpath/postgres/documents"
 
-	"plainpath/store"
+	"github.com/gofiber/fiber/v3"
 )
 
 // errNotSetUp says that there is no app yet.
@@ -33,7 +35,7 @@ func (s *server) known(c fiber.Ctx) error {
 	if s.app() != "" {
 		return nil
 	}
-	key, err := s.DB.OnlyApp(store.Reading(c.Context()))
+	key, err := documents.OnlyApp(postgres.Reading(c.Context()), s.DB)
 	if err != nil {
 		return err
 	}
@@ -47,7 +49,7 @@ func (s *server) known(c fiber.Ctx) error {
 // setUpRequest makes the first administrator and the first app.
 type setUpRequest struct {
 	Token string `json:"token"`
-	store.SettingUp
+	apps.SettingUp
 }
 
 // SetUpView says what can be set up by a link.
@@ -57,7 +59,7 @@ type SetUpView struct {
 }
 
 func (s *server) maySetUp(c fiber.Ctx) error {
-	if err := s.DB.MaySetUp(c.Context(), c.Params("token")); err != nil {
+	if err := apps.MaySetUp(c.Context(), s.DB, c.Params("token")); err != nil {
 		return err
 	}
 	return c.JSON(SetUpView{Demo: s.Demo != nil})
@@ -74,7 +76,7 @@ func (s *server) setUp(c fiber.Ctx) error {
 	} else if install == nil {
 		return fiber.NewError(fiber.StatusUnprocessableEntity, "There is no demo to take here.")
 	}
-	key, err := s.DB.SetUp(c.Context(), in.Token, in.SettingUp, install)
+	key, err := apps.SetUp(c.Context(), s.DB, in.Token, in.SettingUp, install)
 	if err != nil {
 		return err
 	}

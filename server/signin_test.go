@@ -11,9 +11,11 @@ import (
 	"testing"
 	"time"
 
+	"plainpath/postgres/accounts"
+	"plainpath/postgres/drafts"
+
 	"plainpath/demo"
 	"plainpath/server"
-	"plainpath/store"
 	"plainpath/testdb"
 )
 
@@ -187,7 +189,7 @@ func TestAdministratorsAndTheLog(t *testing.T) {
 	if _, err := db.Exec(`UPDATE plainpath.person SET builder = true WHERE id = 2`); err != nil {
 		t.Fatal(err)
 	}
-	change := store.AccountChange{Name: "Nell Ferrow", Email: "nell@quillmere.example", Active: true, Spaces: []store.MembershipView{{Space: "production", Roles: []string{"dispatcher"}}}}
+	change := accounts.AccountChange{Name: "Nell Ferrow", Email: "nell@quillmere.example", Active: true, Spaces: []accounts.MembershipView{{Space: "production", Roles: []string{"dispatcher"}}}}
 	for _, r := range [][2]string{{"POST", "/api/build/people"}, {"PUT", "/api/build/people/1"}, {"POST", "/api/build/people/1/reset"}, {"GET", "/api/build/audit"}} {
 		do(t, dana, r[0], r[1], change, 403, nil)
 	}
@@ -200,7 +202,7 @@ func TestAdministratorsAndTheLog(t *testing.T) {
 	}
 	do(t, bo, "GET", "/api/build/documents/role/dispatcher", nil, 200, &role)
 	do(t, bo, "PATCH", "/api/build/documents/role/dispatcher", map[string]any{"base": role.Revision, "patch": []any{map[string]any{"op": "add", "path": "/objects/quote/remove", "value": true}}}, 200, nil)
-	var p store.Preview
+	var p drafts.Preview
 	do(t, bo, "GET", "/api/build/release", nil, 200, &p)
 	do(t, bo, "POST", "/api/build/release", map[string]any{"version": p.Version, "note": ""}, 201, nil)
 

@@ -3,23 +3,26 @@ package server
 import (
 	"context"
 
+	"plainpath/postgres"
+	"plainpath/postgres/desks"
+	"plainpath/postgres/tables"
+
 	"plainpath/core/records"
 
 	"github.com/gofiber/fiber/v3"
 
 	"plainpath/core/surface"
-	"plainpath/store"
 )
 
 type rowsRequest struct {
-	At   store.TableAt `json:"at"`
-	Look surface.Look  `json:"look"`
+	At   tables.TableAt `json:"at"`
+	Look surface.Look   `json:"look"`
 	// Chosen is the look all of whose rows are chosen, when that is another.
 	Chosen *surface.Look `json:"chosen,omitempty"`
 }
 
 type concernsRequest struct {
-	At     store.TableAt   `json:"at"`
+	At     tables.TableAt  `json:"at"`
 	Look   surface.Look    `json:"look"`
 	Change surface.Touched `json:"change"`
 }
@@ -30,44 +33,44 @@ type ConcernsView struct {
 }
 
 type fieldsRequest struct {
-	At store.TableAt `json:"at"`
+	At tables.TableAt `json:"at"`
 	// Through is a path of references; the fields are those of what it leads to.
 	Through string `json:"through,omitempty"`
 }
 
 type cellOptionsRequest struct {
-	At store.TableAt `json:"at"`
+	At tables.TableAt `json:"at"`
 	// Path is the reference that is filtered by, or with a record being edited, is set.
 	Path    string         `json:"path"`
 	Text    string         `json:"text"`
-	Editing *store.Editing `json:"editing,omitempty"`
+	Editing *desks.Editing `json:"editing,omitempty"`
 }
 
 type readCellsRequest struct {
-	At    store.TableAt    `json:"at"`
-	Cells []store.CellText `json:"cells"`
+	At    tables.TableAt    `json:"at"`
+	Cells []tables.CellText `json:"cells"`
 }
 
 type saveRowsRequest struct {
-	At   store.TableAt       `json:"at"`
+	At   tables.TableAt      `json:"at"`
 	Rows []records.RowSaving `json:"rows"`
 }
 
 type keepViewRequest struct {
-	At   store.TableAt       `json:"at"`
+	At   tables.TableAt      `json:"at"`
 	Name string              `json:"name"`
 	Body surface.Arrangement `json:"body"`
 }
 
 type pressRequest struct {
-	At     store.TableAt  `json:"at"`
+	At     tables.TableAt `json:"at"`
 	Button string         `json:"button"`
 	Chosen surface.Chosen `json:"chosen"`
 }
 
 type offRequest struct {
-	At   store.TableAt `json:"at"`
-	Keys []int64       `json:"keys"`
+	At   tables.TableAt `json:"at"`
+	Keys []int64        `json:"keys"`
 }
 
 // OffView says for each button in which of the rows asked about it is off.
@@ -110,12 +113,12 @@ func (s *server) tableRoutes(r doors) {
 
 // seat is where a person, or whom a builder looks as, is at work: in the space the
 // address names, in production in Use.
-func (s *server) seat(c fiber.Ctx) store.Place {
+func (s *server) seat(c fiber.Ctx) postgres.Place {
 	space := c.Params("space")
 	if space == "" {
-		space = store.Production
+		space = postgres.Production
 	}
-	return store.Place{App: s.app(), Space: space, Person: viewer(c)}
+	return postgres.Place{App: s.app(), Space: space, Person: viewer(c)}
 }
 
 func (s *server) tableRows(c fiber.Ctx) error {
@@ -275,7 +278,7 @@ func (s *server) tableViews(c fiber.Ctx) error {
 
 // own is the seat of the person who is signed in: what they keep is theirs, whoever they
 // look as.
-func (s *server) own(c fiber.Ctx) store.Place {
+func (s *server) own(c fiber.Ctx) postgres.Place {
 	p := s.seat(c)
 	p.Person = who(c).ID
 	return p
@@ -302,7 +305,7 @@ func (s *server) removeView(c fiber.Ctx) error {
 }
 
 // changeView does something with one of the views of the person signed in.
-func (s *server) changeView(c fiber.Ctx, change func(context.Context, store.Place, int64) error) error {
+func (s *server) changeView(c fiber.Ctx, change func(context.Context, postgres.Place, int64) error) error {
 	id, err := recordID(c)
 	if err != nil {
 		return err

@@ -3,6 +3,8 @@ package server
 import (
 	"github.com/gofiber/fiber/v3"
 
+	"plainpath/postgres/drafts"
+
 	"plainpath/core/definition"
 )
 
@@ -29,7 +31,7 @@ type RenamedView struct {
 }
 
 func (s *server) fieldUses(c fiber.Ctx) error {
-	uses, err := s.DB.UsesOfField(c.Context(), s.app(), c.Params("object"), c.Params("field"))
+	uses, err := drafts.UsesOfField(c.Context(), s.DB, s.app(), c.Params("object"), c.Params("field"))
 	if err != nil {
 		return fiber.NewError(fiber.StatusNotFound, "There is no such field in the draft.")
 	}
@@ -37,7 +39,7 @@ func (s *server) fieldUses(c fiber.Ctx) error {
 }
 
 func (s *server) choiceUses(c fiber.Ctx) error {
-	uses, err := s.DB.UsesOfChoice(c.Context(), s.app(), c.Params("object"), c.Params("field"), c.Params("choice"))
+	uses, err := drafts.UsesOfChoice(c.Context(), s.DB, s.app(), c.Params("object"), c.Params("field"), c.Params("choice"))
 	if err != nil {
 		return fiber.NewError(fiber.StatusNotFound, "There is no such value in the draft.")
 	}
@@ -47,13 +49,13 @@ func (s *server) choiceUses(c fiber.Ctx) error {
 func (s *server) documentUses(c fiber.Ctx) error {
 	kind, key := s.place(c)
 	if pointer := c.Query("pointer"); pointer != "" {
-		uses, err := s.DB.UsesOfPart(c.Context(), s.app(), kind, key, pointer)
+		uses, err := drafts.UsesOfPart(c.Context(), s.DB, s.app(), kind, key, pointer)
 		if err != nil {
 			return fiber.NewError(fiber.StatusNotFound, "There is no such thing in the draft any more.")
 		}
 		return c.JSON(UsesView{uses})
 	}
-	uses, err := s.DB.UsesOfDocument(c.Context(), s.app(), kind, key)
+	uses, err := drafts.UsesOfDocument(c.Context(), s.DB, s.app(), kind, key)
 	if err != nil {
 		return fiber.NewError(fiber.StatusNotFound, "There is no such document in the draft.")
 	}
@@ -75,19 +77,19 @@ func (s *server) rename(c fiber.Ctx, work func(to string) ([]string, error)) err
 
 func (s *server) renameField(c fiber.Ctx) error {
 	return s.rename(c, func(to string) ([]string, error) {
-		return s.DB.RenameField(c.Context(), s.app(), c.Params("object"), c.Params("field"), to, who(c).ID)
+		return drafts.RenameField(c.Context(), s.DB, s.app(), c.Params("object"), c.Params("field"), to, who(c).ID)
 	})
 }
 
 func (s *server) renameChoice(c fiber.Ctx) error {
 	return s.rename(c, func(to string) ([]string, error) {
-		return s.DB.RenameChoice(c.Context(), s.app(), c.Params("object"), c.Params("field"), c.Params("choice"), to, who(c).ID)
+		return drafts.RenameChoice(c.Context(), s.DB, s.app(), c.Params("object"), c.Params("field"), c.Params("choice"), to, who(c).ID)
 	})
 }
 
 func (s *server) renameObject(c fiber.Ctx) error {
 	return s.rename(c, func(to string) ([]string, error) {
-		return s.DB.RenameObject(c.Context(), s.app(), c.Params("object"), to, who(c).ID)
+		return drafts.RenameObject(c.Context(), s.DB, s.app(), c.Params("object"), to, who(c).ID)
 	})
 }
 
@@ -97,7 +99,7 @@ func (s *server) renameIn(c fiber.Ctx) error {
 		return err
 	}
 	kind, key := s.place(c)
-	documents, err := s.DB.RenameIn(c.Context(), s.app(), kind, key, in.Pointer, in.From, in.Key, who(c).ID)
+	documents, err := drafts.RenameIn(c.Context(), s.DB, s.app(), kind, key, in.Pointer, in.From, in.Key, who(c).ID)
 	if err != nil {
 		return err
 	}
@@ -106,7 +108,7 @@ func (s *server) renameIn(c fiber.Ctx) error {
 
 func (s *server) removeDocument(c fiber.Ctx) error {
 	kind, key := s.place(c)
-	if err := s.DB.RemoveDocument(c.Context(), s.app(), kind, key, who(c).ID); err != nil {
+	if err := drafts.RemoveDocument(c.Context(), s.DB, s.app(), kind, key, who(c).ID); err != nil {
 		return err
 	}
 	return c.SendStatus(fiber.StatusNoContent)
@@ -114,7 +116,7 @@ func (s *server) removeDocument(c fiber.Ctx) error {
 
 func (s *server) restoreDocument(c fiber.Ctx) error {
 	kind, key := s.place(c)
-	if err := s.DB.RestoreDocument(c.Context(), s.app(), kind, key, who(c).ID); err != nil {
+	if err := drafts.RestoreDocument(c.Context(), s.DB, s.app(), kind, key, who(c).ID); err != nil {
 		return err
 	}
 	return s.document(c)

@@ -3,18 +3,22 @@ package server
 import (
 	"github.com/gofiber/fiber/v3"
 
+	"plainpath/postgres"
+	"plainpath/postgres/desks"
+	"plainpath/postgres/documents"
+	"plainpath/postgres/runs"
+
 	"plainpath/core/edition"
 	"plainpath/core/surface"
 	"plainpath/core/value"
-	"plainpath/store"
 )
 
 // HomeView is what a person finds in Use.
 type HomeView struct {
-	App          string          `json:"app"`
-	Pages        []MenuItem      `json:"pages"`
-	Walkthroughs []MenuItem      `json:"walkthroughs"`
-	Open         []store.OpenRun `json:"open"`
+	App          string         `json:"app"`
+	Pages        []MenuItem     `json:"pages"`
+	Walkthroughs []MenuItem     `json:"walkthroughs"`
+	Open         []runs.OpenRun `json:"open"`
 }
 
 // MenuItem is a page that can be opened or a walkthrough that can be started.
@@ -44,11 +48,11 @@ type backRequest struct {
 func requestKey(c fiber.Ctx) string { return c.Get("Idempotency-Key") }
 
 func (s *server) home(c fiber.Ctx) error {
-	number, err := s.DB.InForce(c.Context(), s.app())
+	number, err := documents.InForce(c.Context(), s.DB, s.app())
 	if err != nil {
 		return err
 	}
-	out := HomeView{Pages: []MenuItem{}, Walkthroughs: []MenuItem{}, Open: []store.OpenRun{}}
+	out := HomeView{Pages: []MenuItem{}, Walkthroughs: []MenuItem{}, Open: []runs.OpenRun{}}
 	if number == 0 {
 		return c.JSON(out)
 	}
@@ -56,7 +60,7 @@ func (s *server) home(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	person, err := s.DB.Person(c.Context(), s.app(), store.Production, viewer(c), e)
+	person, err := desks.Person(c.Context(), s.DB, s.app(), postgres.Production, viewer(c), e)
 	if err != nil {
 		return err
 	}
@@ -146,8 +150,8 @@ func (s *server) discardRun(c fiber.Ctx) error {
 }
 
 // production is where people in Use are, or are looked at by a builder.
-func (s *server) production(c fiber.Ctx) store.Place {
-	return store.Place{App: s.app(), Space: store.Production, Person: viewer(c)}
+func (s *server) production(c fiber.Ctx) postgres.Place {
+	return postgres.Place{App: s.app(), Space: postgres.Production, Person: viewer(c)}
 }
 
 func (s *server) related(c fiber.Ctx) error {

@@ -16,19 +16,22 @@ import (
 	"testing"
 	"time"
 
+	"plainpath/postgres"
+	"plainpath/postgres/jobs"
+	"plainpath/postgres/migrate"
+
 	"github.com/jmoiron/sqlx"
 
 	"plainpath/demo"
-	"plainpath/store"
 )
 
 // connections is how many a test has: as few as show it when work that holds one waits for more.
 const connections = 2
 
 // New is a database with the demo in it, dropped when the test ends.
-func New(t testing.TB) *store.DB {
+func New(t testing.TB) *postgres.DB {
 	t.Helper()
-	db, err := store.Open(t.Context(), Address(t), connections)
+	db, err := postgres.Open(t.Context(), Address(t), connections)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -37,9 +40,9 @@ func New(t testing.TB) *store.DB {
 }
 
 // Jobs carries out the work in the background of a database until the test ends.
-func Jobs(t testing.TB, db *store.DB) *store.Jobs {
+func Jobs(t testing.TB, db *postgres.DB) *jobs.Jobs {
 	t.Helper()
-	jobs, err := db.Work(context.Background(), slog.New(slog.DiscardHandler))
+	jobs, err := jobs.Work(context.Background(), db, slog.New(slog.DiscardHandler))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -161,12 +164,12 @@ func ensureTemplate(ctx context.Context, admin *sqlx.DB, server string) (string,
 }
 
 func fill(ctx context.Context, address string) error {
-	db, err := store.Open(ctx, address, 4)
+	db, err := postgres.Open(ctx, address, 4)
 	if err != nil {
 		return err
 	}
 	defer func() { _ = db.Close() }()
-	if err := db.Migrate(ctx); err != nil {
+	if err := migrate.Migrate(ctx, db); err != nil {
 		return err
 	}
 	return demo.Install(ctx, db)
@@ -194,7 +197,7 @@ func templateName() (string, error) {
 		root = filepath.Dir(root)
 	}
 	other := ""
-	for _, dir := range []string{"core", "store", "demo"} {
+	for _, dir := range []string{"core", "postgres", "demo"} {
 		err := filepath.WalkDir(filepath.Join(root, dir), func(path string, d fs.DirEntry, err error) error {
 			if err != nil || d.IsDir() || strings.HasSuffix(path, "_test.go") {
 				return err

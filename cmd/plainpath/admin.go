@@ -6,52 +6,53 @@ import (
 	"os"
 	"text/tabwriter"
 
-	"github.com/spf13/cobra"
+	"plainpath/postgres"
+	"plainpath/postgres/accounts"
 
-	"plainpath/store"
+	"github.com/spf13/cobra"
 )
 
 // admin looks after the administrators from the machine itself, where nobody is shut out.
 func admin() *cobra.Command {
 	c := &cobra.Command{Use: "admin", Short: "Look after the administrators"}
-	with := func(use, short string, args cobra.PositionalArgs, run func(ctx context.Context, s settings, db *store.DB, args []string) error) {
+	with := func(use, short string, args cobra.PositionalArgs, run func(ctx context.Context, s settings, db *postgres.DB, args []string) error) {
 		c.AddCommand(&cobra.Command{Use: use, Short: short, Args: args, RunE: func(c *cobra.Command, args []string) error {
 			s, err := read()
 			if err != nil {
 				return err
 			}
-			return withDB(c.Context(), s, func(db *store.DB) error { return run(c.Context(), s, db, args) })
+			return withDB(c.Context(), s, func(db *postgres.DB) error { return run(c.Context(), s, db, args) })
 		}})
 	}
 	with("add EMAIL NAME", "Add an administrator, or make somebody one, and print a link to choose a password", cobra.ExactArgs(2),
-		func(ctx context.Context, s settings, db *store.DB, args []string) error {
-			token, err := db.AddAdministrator(ctx, args[0], args[1])
+		func(ctx context.Context, s settings, db *postgres.DB, args []string) error {
+			token, err := accounts.AddAdministrator(ctx, db, args[0], args[1])
 			return printLink(s, token, err)
 		})
 	with("reset EMAIL", "End somebody's sessions and print a link to choose a new password", cobra.ExactArgs(1),
-		func(ctx context.Context, s settings, db *store.DB, args []string) error {
-			p, err := db.PersonByEmail(ctx, args[0])
+		func(ctx context.Context, s settings, db *postgres.DB, args []string) error {
+			p, err := accounts.PersonByEmail(ctx, db, args[0])
 			if err != nil {
 				return err
 			}
-			token, err := db.Reset(ctx, p.ID, 0)
+			token, err := accounts.Reset(ctx, db, p.ID, 0)
 			return printLink(s, token, err)
 		})
 	with("unlock EMAIL", "Let somebody try to sign in again after too many attempts", cobra.ExactArgs(1),
-		func(ctx context.Context, _ settings, db *store.DB, args []string) error {
-			p, err := db.PersonByEmail(ctx, args[0])
+		func(ctx context.Context, _ settings, db *postgres.DB, args []string) error {
+			p, err := accounts.PersonByEmail(ctx, db, args[0])
 			if err != nil {
 				return err
 			}
-			if err := db.Unlock(ctx, p); err != nil {
+			if err := accounts.Unlock(ctx, db, p); err != nil {
 				return err
 			}
 			fmt.Println(p.Name, "can try again.")
 			return nil
 		})
 	with("list", "List the administrators", cobra.NoArgs,
-		func(ctx context.Context, _ settings, db *store.DB, _ []string) error {
-			all, err := db.Administrators(ctx)
+		func(ctx context.Context, _ settings, db *postgres.DB, _ []string) error {
+			all, err := accounts.Administrators(ctx, db)
 			if err != nil {
 				return err
 			}

@@ -8,18 +8,23 @@ import (
 	"path/filepath"
 	"strings"
 
+	"plainpath/postgres"
+	"plainpath/postgres/accounts"
+	"plainpath/postgres/documents"
+	"plainpath/postgres/imports"
+	"plainpath/postgres/migrate"
+
 	"github.com/spf13/cobra"
 
 	"plainpath/core/definition"
 	"plainpath/core/edition"
 	"plainpath/server"
-	"plainpath/store"
 )
 
 func exporting() *cobra.Command {
 	return &cobra.Command{Use: "export DIR", Short: "Write the draft of the app into a folder, a file for each document", Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
-		return withApp(c.Context(), func(ctx context.Context, db *store.DB, app string) error {
-			docs, err := db.Documents(ctx, app)
+		return withApp(c.Context(), func(ctx context.Context, db *postgres.DB, app string) error {
+			docs, err := documents.Documents(ctx, db, app)
 			if err != nil {
 				return err
 			}
@@ -68,15 +73,15 @@ func importing() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		return withApp(c.Context(), func(ctx context.Context, db *store.DB, app string) error {
-			by, err := db.Administrators(ctx)
+		return withApp(c.Context(), func(ctx context.Context, db *postgres.DB, app string) error {
+			by, err := accounts.Administrators(ctx, db)
 			if err != nil {
 				return err
 			}
 			if len(by) == 0 {
 				return errors.New("there is no administrator in whose name it could be done; add one: plainpath admin add EMAIL NAME")
 			}
-			brought, err := db.BringIn(ctx, app, by[0].ID, docs, try)
+			brought, err := imports.BringIn(ctx, db, app, by[0].ID, docs, try)
 			if err != nil {
 				return err
 			}
@@ -100,18 +105,18 @@ func importing() *cobra.Command {
 }
 
 // withApp works on the app of the settings, or the only one there is.
-func withApp(ctx context.Context, work func(ctx context.Context, db *store.DB, app string) error) error {
+func withApp(ctx context.Context, work func(ctx context.Context, db *postgres.DB, app string) error) error {
 	s, err := read()
 	if err != nil {
 		return err
 	}
-	return withDB(ctx, s, func(db *store.DB) error {
-		if err := db.Version(ctx); err != nil {
+	return withDB(ctx, s, func(db *postgres.DB) error {
+		if err := migrate.Version(ctx, db); err != nil {
 			return err
 		}
 		app := s.App
 		if app == "" {
-			if app, err = db.OnlyApp(ctx); err != nil {
+			if app, err = documents.OnlyApp(ctx, db); err != nil {
 				return err
 			}
 		}

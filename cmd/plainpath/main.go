@@ -12,10 +12,13 @@ import (
 	"syscall"
 	_ "time/tzdata" // zones are known wherever the program runs
 
+	"plainpath/postgres"
+	"plainpath/postgres/apps"
+	"plainpath/postgres/migrate"
+
 	"github.com/spf13/cobra"
 
 	"plainpath/server"
-	"plainpath/store"
 )
 
 func main() {
@@ -25,7 +28,7 @@ func main() {
 	root.AddCommand(
 		command("serve", "Bring the program's own tables up to date, and serve the application", serve),
 		command("migrate", "Bring the program's own tables up to date", func(ctx context.Context, s settings) error {
-			return withDB(ctx, s, func(db *store.DB) error { return db.Migrate(ctx) })
+			return withDB(ctx, s, func(db *postgres.DB) error { return migrate.Migrate(ctx, db) })
 		}),
 		command("check", "Look at the settings and the database, and say what is wrong", check),
 		command("demo", "Make the demo when it is not there, and serve it", serveDemo),
@@ -70,8 +73,8 @@ func command(use, short string, run func(context.Context, settings) error) *cobr
 // check prints what was looked at; it fails where anything is wrong.
 func check(ctx context.Context, s settings) error {
 	fmt.Println("fine   settings")
-	return withDB(ctx, s, func(db *store.DB) error {
-		found, err := db.Examine(ctx)
+	return withDB(ctx, s, func(db *postgres.DB) error {
+		found, err := apps.Examine(ctx, db)
 		wrong := 0
 		for _, f := range found {
 			if f.Wrong == "" {

@@ -12,20 +12,25 @@ import (
 	"syscall"
 	"time"
 
+	"plainpath/postgres"
+	"plainpath/postgres/apps"
+	"plainpath/postgres/documents"
+	"plainpath/postgres/jobs"
+	"plainpath/postgres/migrate"
+
 	"github.com/gofiber/fiber/v3"
 	"github.com/prometheus/client_golang/prometheus"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
 	"plainpath/demo"
 	"plainpath/server"
-	"plainpath/store"
 )
 
 // lookAgain is how often it is tried whether the database is there.
 const lookAgain = 2 * time.Second
 
-func open(ctx context.Context, s settings) (*store.DB, error) {
-	db, err := store.Open(ctx, s.Database, s.Connections)
+func open(ctx context.Context, s settings) (*postgres.DB, error) {
+	db, err := postgres.Open(ctx, s.Database, s.Connections)
 	if err == nil {
 		db.BoundTexts(int(s.MostText) << 20)
 	}
@@ -33,10 +38,10 @@ func open(ctx context.Context, s settings) (*store.DB, error) {
 }
 
 // waitForDB opens the database, and waits until it is there.
-func waitForDB(ctx context.Context, s settings, log *slog.Logger) (*store.DB, error) {
+func waitForDB(ctx context.Context, s settings, log *slog.Logger) (*postgres.DB, error) {
 	for first := true; ; first = false {
 		db, err := open(ctx, s)
-		if err == nil || !store.Away(err) {
+		if err == nil || !postgres.Away(err) {
 			return db, err
 		}
 		if first {
@@ -50,7 +55,7 @@ func waitForDB(ctx context.Context, s settings, log *slog.Logger) (*store.DB, er
 	}
 }
 
-func withDB(ctx context.Context, s settings, work func(*store.DB) error) error {
+func withDB(ctx context.Context, s settings, work func(*postgres.DB) error) error {
 	db, err := open(ctx, s)
 	if err != nil {
 		return err
@@ -92,15 +97,15 @@ func serve(ctx context.Context, s settings) error {
 		return err
 	}
 	defer func() { _ = db.Close() }()
-	if err := db.Migrate(ctx); err != nil {
+	if err := migrate.Migrate(ctx, db); err != nil {
 		return err
 	}
 	if s.App == "" {
-		if s.App, err = db.OnlyApp(ctx); err != nil {
+		if s.App, err = documents.OnlyApp(ctx, db); err != nil {
 			return err
 		}
 	}
-	token, err := db.BeginSetup(ctx)
+	token, err := apps.BeginSetup(ctx, db)
 	if err != nil {
 		return err
 	}
@@ -116,10 +121,10 @@ func serve(ctx context.Context, s settings) error {
 }
 
 // run serves a database until the context ends. Ready is told the address once it is listened on.
-func run(ctx context.Context, s settings, db *store.DB, signIns []server.SignIn, ready func(address string)) error {
+func run(ctx context.Context, s settings, db *postgres.DB, signIns []server.SignIn, ready func(address string)) error {
 	log := newLog(slog.LevelInfo)
-	db.Keep = store.Keep{Attempts: s.KeepAttempts, Intakes: s.KeepIntakes}
-	jobs, err := db.Work(ctx, newLog(slog.LevelWarn))
+	db.Keep = postgres.Keep{Attempts: s.KeepAttempts, Intakes: s.KeepIntakes}
+	jobs, err := jobs.Work(ctx, db, newLog(slog.LevelWarn))
 	if err != nil {
 		return err
 	}
@@ -174,10 +179,10 @@ func serveDemo(ctx context.Context, s settings) error {
 		return err
 	}
 	defer func() { _ = db.Close() }()
-	if err := db.Migrate(ctx); err != nil {
+	if err := migrate.Migrate(ctx, db); err != nil {
 		return err
 	}
-	docs, err := db.Documents(ctx, demo.App)
+	docs, err := documents.Documents(ctx, db, demo.App)
 	if err != nil {
 		return err
 	}

@@ -283,7 +283,7 @@ export interface components {
       }
       organisation: string
       people: components['schemas']['Member'][]
-      releases: components['schemas']['StoreRelease'][]
+      releases: components['schemas']['DocumentsRelease'][]
       removed: components['schemas']['ContentsItem'][]
     }
     CountView: {
@@ -323,6 +323,14 @@ export interface components {
       scopes?: {
         [key: string]: components['schemas']['ExprName'][]
       }
+    }
+    DocumentsRelease: {
+      /** Format: date-time */
+      at: string
+      in_force: boolean
+      note: string
+      number: number
+      person: string
     }
     Download: {
       format: string
@@ -1302,6 +1310,13 @@ export interface components {
       part: string
       run: string
     }
+    RunsRun: {
+      id: string
+      label: string
+      revision: number
+      view: components['schemas']['WalkView']
+      walkthrough: string
+    }
     SaveRowsRequest: {
       at: components['schemas']['TableAt']
       rows: components['schemas']['RowSaving'][]
@@ -1505,27 +1520,6 @@ export interface components {
       was?: string[]
       work_out?: components['schemas']['WorkOut']
     }
-    StorePressed: {
-      /** Format: int64 */
-      changed: number
-      effects: components['schemas']['Effect'][]
-      put_back?: boolean
-    }
-    StoreRelease: {
-      /** Format: date-time */
-      at: string
-      in_force: boolean
-      note: string
-      number: number
-      person: string
-    }
-    StoreRun: {
-      id: string
-      label: string
-      revision: number
-      view: components['schemas']['WalkView']
-      walkthrough: string
-    }
     StuckRuns: {
       count: number
       label: string
@@ -1596,6 +1590,12 @@ export interface components {
       reading?: string
       rows: components['schemas']['RowsView']
       select: string
+    }
+    TablesPressed: {
+      /** Format: int64 */
+      changed: number
+      effects: components['schemas']['Effect'][]
+      put_back?: boolean
     }
     Take: {
       key: string

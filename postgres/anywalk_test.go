@@ -1,0 +1,498 @@
+package postgres_test
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"math/rand/v2"
+	"reflect"
+	"slices"
+	"strings"
+	"testing"
+
+	"plainpath/postgres/documents"
+	"plainpath/postgres/drafts"
+	"plainpath/postgres/runs"
+
+	"plainpath/core/definition"
+	"plainpath/core/surface"
+	"plainpath/core/walk"
+	"plainpath/demo"
+	"plainpath/testdb"
+)
+
+// anyWalk is a walkthrough made at random, for tests that hold what the program does with it
+// against what it says.
+type anyWalk struct {
+	r     *rand.Rand
+	steps []anyStep
+	count int
+}
+
+// anyStep is a step of it; the members that are set say what it does.
+type anyStep struct {
+	key      string
+	required bool // whether the text of a screen is
+	lifts    string
+	forEach  string // the screen whose chosen lifts get a call each
+	problem  string // the screen whose text the calls have
+	changes  string // the step whose calls get the text worked out from a screen's besides
+	works    string
+	ways     []anyWay
+	last     []anyStep
+	shows    []string // the screens whose answers a message tells
+	finish   bool
+}
+
+type anyWay struct {
+	screen, asks string
+	steps        []anyStep
+}
+
+// scope are the steps whose values are known for certain.
+type scope struct{ screens, texts, picks, adds []string }
+
+func (w *anyWalk) key(kind string) string { w.count++; return fmt.Sprint(kind, w.count) }
+
+// make makes some steps, and those of their branches.
+func (w *anyWalk) make(known scope, depth, most int) (steps []anyStep, after scope) {
+	known = scope{slices.Clone(known.screens), slices.Clone(known.texts), slices.Clone(known.picks), slices.Clone(known.adds)}
+	for range 1 + w.r.IntN(most) {
+		switch n := w.r.IntN(7); {
+		case n < 3 || len(known.screens) == 0:
+			s := anyStep{key: w.key("s"), required: w.r.IntN(2) == 0}
+			if w.r.IntN(2) == 0 {
+				s.lifts = "all"
+				if len(known.screens) > 0 {
+					s.lifts = known.screens[w.r.IntN(len(known.screens))]
+				}
+				known.picks = append(known.picks, s.key)
+			}
+			if s.required {
+				known.texts = append(known.texts, s.key)
+			}
+			known.screens = append(known.screens, s.key)
+			steps = append(steps, s)
+		case n == 3 && len(known.texts) > 0:
+			s := anyStep{key: w.key("a"), problem: known.texts[w.r.IntN(len(known.texts))]}
+			if len(known.picks) > 0 && w.r.IntN(2) == 0 {
+				s.forEach = known.picks[w.r.IntN(len(known.picks))]
+			}
+			known.adds = append(known.adds, s.key)
+			steps = append(steps, s)
+		case n == 4 && len(known.adds) > 0:
+			steps = append(steps, anyStep{key: w.key("c"), changes: known.adds[w.r.IntN(len(known.adds))], works: known.texts[w.r.IntN(len(known.texts))]})
+		case depth > 0:
+			s := anyStep{key: w.key("b")}
+			for range 1 + w.r.IntN(2) {
+				way := anyWay{screen: known.screens[w.r.IntN(len(known.screens))], asks: []string{"n", "b", "t"}[w.r.IntN(3)]}
+				way.steps, _ = w.make(known, depth-1, 3)
+				if w.r.IntN(4) == 0 {
+					way.steps = append(way.steps, w.end(known))
+				}
+				s.ways = append(s.ways, way)
+			}
+			if w.r.IntN(2) == 0 {
+				s.last, _ = w.make(known, depth-1, 2)
+			}
+			steps = append(steps, s)
+		}
+	}
+	return steps, known
+}
+
+func (w *anyWalk) end(known scope) anyStep {
+	return anyStep{key: w.key("f"), finish: true, shows: known.screens}
+}
+
+var anyAsks = map[string]string{"n": "%s.n > 3", "b": "%s.b", "t": "empty(%s.t)"}
+
+// sheet is steps as a builder would write them.
+func sheet(steps []anyStep) string {
+	var out []string
+	for _, s := range steps {
+		var one string
+		switch {
+		case s.finish:
+			var message []string
+			for _, k := range s.shows {
+				message = append(message, fmt.Sprintf("%[1]s:{%[1]s.t}/{%[1]s.n}/{%[1]s.b}", k))
+			}
+			one = fmt.Sprintf(`{"key":%q,"kind":"finish","finish":{"message":%q}}`, s.key, strings.Join(message, " ")+".")
+		case s.problem != "" && s.forEach != "":
+			one = fmt.Sprintf(`{"key":%q,"kind":"add","add":{"object":"service_call","for_each":"%s.lifts","item":"lift","values":[{"field":"lift","value":{"expression":"lift"}},{"field":"problem","value":{"expression":"%s.t + \" %s\""}},{"field":"opened","value":{"expression":"now"}}]}}`, s.key, s.forEach, s.problem, s.key)
+		case s.problem != "":
+			one = fmt.Sprintf(`{"key":%q,"kind":"add","add":{"object":"service_call","values":[{"field":"lift","value":{"literal":{"id":1}}},{"field":"problem","value":{"expression":"%s.t + \" %s\""}},{"field":"opened","value":{"expression":"now"}}]}}`, s.key, s.problem, s.key)
+		case s.changes != "":
+			one = fmt.Sprintf(`{"key":"v%[1]s","kind":"work_out","work_out":{"value":"\"+\" + %[3]s.t"}},{"key":%[1]q,"kind":"change","change":{"of":%[2]q,"item":"each","values":[{"field":"problem","value":{"expression":"each.problem + v%[1]s"}}]}}`, s.key, s.changes, s.works)
+		case len(s.ways) > 0:
+			var ways []string
+			for _, way := range s.ways {
+				ways = append(ways, fmt.Sprintf(`{"title":"w","when":%q,"steps":[%s]}`, fmt.Sprintf(anyAsks[way.asks], way.screen), sheet(way.steps)))
+			}
+			one = fmt.Sprintf(`{"key":%q,"kind":"branch","branch":{"ways":[%s],"otherwise":[%s]}}`, s.key, strings.Join(ways, ","), sheet(s.last))
+		default:
+			parts := fmt.Sprintf(`{"key":"t","kind":"input","label":"T","input":{"type":"text","required":%t}},{"key":"n","kind":"input","label":"N","input":{"type":"whole_number"}},{"key":"b","kind":"input","label":"B","input":{"type":"yes_no"}}`, s.required)
+			search := ""
+			if s.lifts != "" {
+				where := "{}"
+				if s.lifts != "all" {
+					where = fmt.Sprintf(`{"all":[{"field":"serial_number","op":"contains","value":{"expression":"%s.t"},"empty":"skip"}]}`, s.lifts)
+				}
+				search = fmt.Sprintf(`{"key":"q%s","kind":"search","search":{"object":"lift","where":%s}},`, s.key, where)
+				parts += fmt.Sprintf(`,{"key":"lifts","kind":"table","label":"Lifts","table":{"source":"q%s","columns":[{"path":"serial_number"}],"select":"several","least":0}}`, s.key)
+			}
+			one = fmt.Sprintf(`%s{"key":%q,"kind":"screen","screen":{"bands":[{"columns":[{"parts":[%s]}]}]}}`, search, s.key, parts)
+		}
+		out = append(out, one)
+	}
+	return strings.Join(out, ",")
+}
+
+// answered is what somebody gave on a screen.
+type answered struct {
+	t     string
+	n     *int
+	b     *bool
+	lifts []int64
+}
+
+func (a answered) sent(t *testing.T, s anyStep) surface.Answers {
+	pairs := []any{"t", a.t, "n", a.n, "b", a.b}
+	if s.lifts != "" {
+		chosen := []map[string]any{}
+		for _, id := range a.lifts {
+			chosen = append(chosen, map[string]any{"id": id})
+		}
+		pairs = append(pairs, "lifts", chosen)
+	}
+	return answers(t, pairs...)
+}
+
+func (a answered) shown() string {
+	out := a.t + "/"
+	if a.n != nil {
+		out += fmt.Sprint(*a.n)
+	}
+	out += "/"
+	if a.b != nil {
+		out += map[bool]string{true: "yes", false: "no"}[*a.b]
+	}
+	return out
+}
+
+// goes carries the steps out as they are written: with the answers given, in order, it comes to
+// the next screen or the end, and adds what it adds.
+func goes(steps []anyStep, given map[string]answered, path []string) (at anyStep, trail []string, calls []string) {
+	left := slices.Clone(path)
+	added := map[string][2]int{} // which of the calls each step added
+	var through func(steps []anyStep) bool
+	through = func(steps []anyStep) bool {
+		for _, s := range steps {
+			switch {
+			case s.finish:
+				at = s
+				return true
+			case s.problem != "":
+				lifts := []int64{1}
+				if s.forEach != "" {
+					lifts = given[s.forEach].lifts
+				}
+				for _, id := range lifts {
+					calls = append(calls, fmt.Sprint(id, " ", given[s.problem].t, " ", s.key))
+				}
+				added[s.key] = [2]int{len(calls) - len(lifts), len(calls)}
+				if len(lifts) > 0 {
+					trail = append(trail, "")
+				}
+			case s.changes != "":
+				of := added[s.changes]
+				for i := of[0]; i < of[1]; i++ {
+					calls[i] += "+" + given[s.works].t
+				}
+				if of[1] > of[0] {
+					trail = append(trail, "")
+				}
+			case len(s.ways) > 0:
+				taken := s.last
+				for _, way := range s.ways {
+					a := given[way.screen]
+					if way.asks == "n" && a.n != nil && *a.n > 3 || way.asks == "b" && a.b != nil && *a.b || way.asks == "t" && a.t == "" {
+						taken = way.steps
+						break
+					}
+				}
+				if through(taken) {
+					return true
+				}
+			default:
+				if len(left) == 0 {
+					at = s
+					return true
+				}
+				left = left[1:]
+				trail = append(trail, s.key)
+			}
+		}
+		return false
+	}
+	through(steps)
+	return at, trail, calls
+}
+
+// Whatever a walkthrough is made of, and however somebody goes through it, forwards, back,
+// with mistakes, twice, from an old screen: it goes where it says, keeps what was given, and
+// writes what it says once. A rehearsal with the same answers comes to the same and keeps nothing.
+func TestAnyWalkthroughGoesWhereItSays(t *testing.T) {
+	db := testdb.New(t)
+	ctx := t.Context()
+	r := rand.New(rand.NewPCG(12, 44))
+	bo, dana := personID(t, db, "bo"), personID(t, db, "dana")
+	var walks []*anyWalk
+	for n := range 14 {
+		w := &anyWalk{r: r}
+		var known scope
+		w.steps, known = w.make(scope{}, 2, 6)
+		w.steps = append(w.steps, w.end(known))
+		walks = append(walks, w)
+		body := fmt.Sprintf(`{"key":"any%d","label":"Any %d","roles":["dispatcher"],"steps":[%s]}`, n, n, sheet(w.steps))
+		if err := drafts.AddDocument(ctx, db, demo.App, bo, definition.Document{Kind: definition.Walkthrough, Key: fmt.Sprint("any", n), Body: json.RawMessage(body)}); err != nil {
+			t.Fatalf("%v: %s", err, body)
+		}
+	}
+	p, err := drafts.PreviewRelease(ctx, db, demo.App, 0)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err = drafts.Release(ctx, db, demo.App, bo, 0, p.Version, ""); err != nil {
+		t.Fatalf("%v: %+v", err, p.Findings)
+	}
+	runs := &runs.Runs{DB: db, Editions: documents.NewEditions(db)}
+	serials := map[int64]string{}
+	var lifts []struct {
+		ID     int64
+		Serial string
+	}
+	if err := db.Select(&lifts, `SELECT id, serial_number AS serial FROM liftcare_production.lift ORDER BY id`); err != nil {
+		t.Fatal(err)
+	}
+	for _, l := range lifts {
+		serials[l.ID] = l.Serial
+	}
+	backs, added := 0, 0
+	for n, w := range walks {
+		for round := range 5 {
+			h := &hiker{t: t, r: r, runs: runs, dana: dana, name: fmt.Sprint("any", n), steps: w.steps, given: map[string]answered{}, serials: serials, mark: fmt.Sprintf("%d-%d", n, round)}
+			h.walk()
+			backs, added = backs+h.backs, added+h.added
+		}
+	}
+	if backs < 30 || added < 25 {
+		t.Errorf("%d ways back, %d calls added: the test tries too little", backs, added)
+	}
+}
+
+// hiker is somebody who goes through a walkthrough.
+type hiker struct {
+	t       *testing.T
+	r       *rand.Rand
+	runs    *runs.Runs
+	dana    int64
+	name    string
+	steps   []anyStep
+	given   map[string]answered
+	serials map[int64]string
+	mark    string
+	path    []string // the screens answered, in order
+	run     runs.Run
+	backs   int
+	added   int
+}
+
+// answer is a valid one: rows among those the screen shows.
+func (h *hiker) answer(s anyStep) answered {
+	a := answered{}
+	if s.required || h.r.IntN(3) > 0 {
+		a.t = []string{"1", "QL", "07", h.mark, "nothing is called this"}[h.r.IntN(5)]
+	}
+	if h.r.IntN(3) > 0 {
+		n := h.r.IntN(8)
+		a.n = &n
+	}
+	if h.r.IntN(3) > 0 {
+		b := h.r.IntN(2) == 0
+		a.b = &b
+	}
+	if s.lifts != "" {
+		for _, k := range h.r.Perm(len(h.serials))[:4] {
+			id := int64(k + 1)
+			if s.lifts == "all" || strings.Contains(strings.ToLower(h.serials[id]), strings.ToLower(h.given[s.lifts].t)) {
+				a.lifts = append(a.lifts, id)
+			}
+		}
+		slices.Sort(a.lifts)
+	}
+	return a
+}
+
+func (h *hiker) walk() {
+	h.t.Helper()
+	ctx := h.t.Context()
+	var err error
+	if h.run, err = h.runs.Start(ctx, demo.App, h.name, nil, h.dana, h.name+h.mark); err != nil {
+		h.t.Fatalf("%s: %v", h.name, err)
+	}
+	var before int
+	for turn := 0; ; turn++ {
+		at, trail, calls := goes(h.steps, h.given, h.path)
+		h.looks(at, trail, calls)
+		if at.finish {
+			break
+		}
+		request := fmt.Sprint(h.mark, "-", turn)
+		switch n := h.r.IntN(10); {
+		case n == 0: // a mistake
+			wrong := answers(h.t, "t", "x", "n", "many")
+			if at.required {
+				wrong = answers(h.t, "t", "", "n", 1)
+			}
+			var invalid *walk.InvalidError
+			if _, err := h.runs.Answer(ctx, h.run.ID, h.dana, h.run.Revision, request, at.key, wrong); !errors.As(err, &invalid) || len(invalid.Problems) != 1 {
+				h.t.Fatalf("%s at %s: a mistake: %v", h.name, at.key, err)
+			}
+		case n == 1 && turn > 0: // from an old window
+			var moved *runs.ConflictError
+			if _, err := h.runs.Answer(ctx, h.run.ID, h.dana, h.run.Revision-1, request, at.key, h.answer(at).sent(h.t, at)); !errors.As(err, &moved) {
+				h.t.Fatalf("%s at %s: an old window: %v", h.name, at.key, err)
+			}
+		case n <= 3 && before < 3: // back, where there is a way
+			before++
+			h.goBack(request, trail)
+		default:
+			a := h.answer(at)
+			sent := a.sent(h.t, at)
+			revision := h.run.Revision
+			if h.run, err = h.runs.Answer(ctx, h.run.ID, h.dana, revision, request, at.key, sent); err != nil {
+				h.t.Fatalf("%s at %s (%+v of %+v): %+v: %v", h.name, at.key, at, h.given, a, err)
+			}
+			h.given[at.key] = a
+			h.path = append(h.path, at.key)
+			if h.r.IntN(3) == 0 { // the reply was lost: it is sent again
+				again, err := h.runs.Answer(ctx, h.run.ID, h.dana, revision, request, at.key, sent)
+				if err != nil || !reflect.DeepEqual(again, h.run) {
+					h.t.Fatalf("%s at %s: sent again: %+v, %v; was %+v", h.name, at.key, again, err, h.run)
+				}
+			}
+		}
+	}
+	h.rehearses()
+}
+
+func (h *hiker) goBack(request string, trail []string) {
+	h.t.Helper()
+	var open []string // screens behind which nothing was written
+	for last := len(trail) - 1; last >= 0 && trail[last] != ""; last-- {
+		open = append(open, trail[last])
+	}
+	to := h.steps[0].key
+	if len(open) > 0 {
+		to = open[h.r.IntN(len(open))]
+	}
+	run, err := h.runs.Back(h.t.Context(), h.run.ID, h.dana, h.run.Revision, request, to)
+	if len(open) == 0 {
+		var invalid *walk.InvalidError
+		if !errors.As(err, &invalid) {
+			h.t.Fatalf("%s: back to %s behind what was written or was never given: %v", h.name, to, err)
+		}
+		return
+	}
+	if err != nil {
+		h.t.Fatalf("%s: back to %s: %v", h.name, to, err)
+	}
+	h.run = run
+	h.backs++
+	h.path = h.path[:slices.Index(h.path, to)]
+}
+
+// looks holds what is shown and what is stored against what the walkthrough says.
+func (h *hiker) looks(at anyStep, trail, calls []string) {
+	h.t.Helper()
+	v := h.run.View
+	if v.Step != at.key || v.Closed != at.finish {
+		h.t.Fatalf("%s after %v with %+v: it is at %s, want %s", h.name, h.path, h.given, v.Step, at.key)
+	}
+	again, err := h.runs.Show(h.t.Context(), h.run.ID, h.dana)
+	if err != nil || !reflect.DeepEqual(again, h.run) {
+		h.t.Fatalf("%s at %s: shown anew it is %+v, %v; was %+v", h.name, at.key, again, err, h.run)
+	}
+	var stored []string
+	if err := h.runs.DB.Select(&stored, `SELECT c.lift || ' ' || c.problem FROM liftcare_production.service_call c
+		WHERE c.id IN (SELECT h.record FROM liftcare_production.history h WHERE h.cause->>'run' = $1) ORDER BY c.id`, h.run.ID); err != nil {
+		h.t.Fatal(err)
+	}
+	if !slices.Equal(stored, calls) {
+		h.t.Fatalf("%s after %v: stored are %q, want %q", h.name, h.path, stored, calls)
+	}
+	if at.finish {
+		h.added += len(calls)
+		var want []string
+		for _, k := range at.shows {
+			want = append(want, k+":"+h.given[k].shown())
+		}
+		if got := v.Message.String(); got != strings.Join(want, " ")+"." {
+			h.t.Fatalf("%s: it ends with %q, want %q", h.name, got, want)
+		}
+		return
+	}
+	back := ""
+	if len(trail) > 0 {
+		back = trail[len(trail)-1]
+	}
+	if v.Back != back {
+		h.t.Fatalf("%s at %s: back leads to %q, want %q", h.name, at.key, v.Back, back)
+	}
+	// What was given there before is there again.
+	if a, before := h.given[at.key]; before {
+		parts := v.Bands[0].Columns[0].Parts
+		raw, err := json.Marshal([]any{parts[0].Value, parts[1].Value, parts[2].Value})
+		want, _ := json.Marshal([]any{a.t, a.n, a.b})
+		if got := strings.Replace(string(raw), "[null", `[""`, 1); err != nil || got != string(want) {
+			h.t.Fatalf("%s at %s: it begins with %s, want %s", h.name, at.key, got, want)
+		}
+	}
+}
+
+// rehearses plays the same answers on trial, which has the same lifts.
+func (h *hiker) rehearses() {
+	h.t.Helper()
+	var recorded []walk.Recorded
+	for _, screen := range h.path {
+		s := find(h.steps, screen)
+		recorded = append(recorded, walk.Recorded{Screen: screen, Answers: h.given[screen].sent(h.t, *s)})
+	}
+	before := count(h.t, h.runs.DB, `SELECT count(*) FROM liftcare_trial.service_call`)
+	done, err := h.runs.Rehearse(h.t.Context(), runs.Rehearsal{App: demo.App, Walkthrough: h.name, As: h.dana, Recorded: recorded}, nil)
+	if err != nil || done.View == nil || done.View.Step != h.run.View.Step || done.View.Message.String() != h.run.View.Message.String() || done.Taken != len(recorded) {
+		h.t.Fatalf("%s rehearsed with %v comes to %+v, %v; want %+v", h.name, h.path, done.View, err, h.run.View)
+	}
+	if after := count(h.t, h.runs.DB, `SELECT count(*) FROM liftcare_trial.service_call`); after != before {
+		h.t.Fatalf("%s: a rehearsal kept %d calls", h.name, after-before)
+	}
+}
+
+func find(steps []anyStep, key string) *anyStep {
+	for i := range steps {
+		if steps[i].key == key {
+			return &steps[i]
+		}
+		for _, way := range steps[i].ways {
+			if s := find(way.steps, key); s != nil {
+				return s
+			}
+		}
+		if s := find(steps[i].last, key); s != nil {
+			return s
+		}
+	}
+	return nil
+}

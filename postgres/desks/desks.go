@@ -1,0 +1,74 @@
+package desks
+
+import (
+	"context"
+	"fmt"
+
+	"github.com/jmoiron/sqlx"
+
+	"plainpath/core/edition"
+	"plainpath/core/model"
+	"plainpath/postgres"
+	"plainpath/postgres/documents"
+)
+
+// Desks gives people their desks in the spaces of an app. Trial follows the draft,
+// production is on the release in force.
+type Desks struct {
+	DB       *postgres.DB
+	Editions *documents.Editions
+}
+
+// Edition is the edition that a space is on.
+func (s *Desks) Edition(ctx context.Context, p postgres.Place) (*edition.Edition, error) {
+	return s.Editions.Of(ctx, p.App, p.Space)
+}
+
+// Where is a person's place among the records, without a transaction.
+func (s *Desks) Where(ctx context.Context, p postgres.Place) (Where, error) {
+	e, err := s.Edition(ctx, p)
+	if err != nil {
+		return Where{}, err
+	}
+	return WhereOf(ctx, s.DB, p, e)
+}
+
+// WhereOf is where a person works in an edition.
+func WhereOf(ctx context.Context, db *postgres.DB, p postgres.Place, e *edition.Edition) (Where, error) {
+	schema, err := documents.Schema(ctx, db, p.App, p.Space)
+	if err != nil {
+		return Where{}, err
+	}
+	return WhereIn(ctx, db, schema, p, e)
+}
+
+// WhereIn is where in a space whose schema is known.
+func WhereIn(ctx context.Context, db *postgres.DB, schema string, p postgres.Place, e *edition.Edition) (Where, error) {
+	who, err := Person(ctx, db, p.App, p.Space, p.Person, e)
+	if err != nil {
+		return Where{}, err
+	}
+	return Where{Edition: e, Schema: schema, Person: who, Now: db.Now()}, nil
+}
+
+// Desk is a person's desk for reading, and the object it is about.
+func (s *Desks) Desk(ctx context.Context, p postgres.Place, object string) (*Desk, *model.Object, error) {
+	w, err := s.Where(ctx, p)
+	if err != nil {
+		return nil, nil, err
+	}
+	o := w.Edition.Model.Find(object)
+	if o == nil || o.BuiltIn() {
+		return nil, nil, fmt.Errorf("object %q: %w", object, postgres.ErrNotFound)
+	}
+	return NewDesk(s.DB, w), o, nil
+}
+
+// write carries out work at a desk in one transaction.
+func (s *Desks) write(ctx context.Context, p postgres.Place, object string, work func(d *Desk, o *model.Object) error) error {
+	reading, o, err := s.Desk(ctx, p, object)
+	if err != nil {
+		return err
+	}
+	return s.DB.In(ctx, func(tx *sqlx.Tx) error { return work(NewDesk(tx, reading.Where), o) })
+}

@@ -1,0 +1,165 @@
+package desks
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"time"
+
+	"github.com/jmoiron/sqlx"
+
+	"plainpath/core/model"
+	"plainpath/core/records"
+	"plainpath/core/surface"
+	"plainpath/core/value"
+	"plainpath/postgres/sqlgen"
+)
+
+// HistoryView is one thing that happened to a record.
+type HistoryView struct {
+	At      time.Time       `db:"at" json:"at"`
+	Person  string          `db:"person" json:"person"`
+	Action  string          `db:"action" json:"action"`
+	Through string          `db:"through" json:"through"`
+	Changes []HistoryChange `json:"changes"`
+}
+
+// HistoryChange is what became of one field.
+type HistoryChange struct {
+	Heading surface.HeadingView `json:"heading"`
+	Before  any                 `json:"before"`
+	After   any                 `json:"after"`
+}
+
+// mostHistory is how many of the latest things that happened to a record are shown.
+const mostHistory = 50
+
+// history reads what happened to a record, the latest first: of changes, what the fields that
+// the person may see were and became.
+func (d *Desk) history(ctx context.Context, o *model.Object, id int64) ([]HistoryView, error) {
+	var rows []struct {
+		HistoryView
+		Before []byte `db:"before"`
+		After  []byte `db:"after"`
+	}
+	err := sqlx.SelectContext(ctx, d.Db, &rows, fmt.Sprintf(`SELECT h.at, coalesce(who.name || ', as ', '') || coalesce(p.name, '') AS person, h.action,
+		coalesce(h.cause->>'walkthrough', '') AS through, CASE WHEN h.action = 'change' THEN h.before END AS before, CASE WHEN h.action = 'change' THEN h.after END AS after
+		FROM %s.history h LEFT JOIN plainpath.person p ON p.id = h.person
+		LEFT JOIN plainpath.person who ON who.id = nullif(h.cause->>'by', '0')::bigint
+		WHERE h.object = plainpath.history_name($1::regclass) AND h.record = $2 ORDER BY h.id DESC LIMIT %d`, sqlgen.Quote(d.Schema), mostHistory), d.Space().Table(o.Key), id)
+	if err != nil {
+		return nil, fmt.Errorf("reading the history: %w", err)
+	}
+	grant, err := d.Grant(o.Key)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]HistoryView, len(rows))
+	var named []*value.Record
+	for i, r := range rows {
+		out[i] = r.HistoryView
+		out[i].Changes = []HistoryChange{}
+		if w := d.Edition.Walkthroughs[r.Through]; w != nil {
+			out[i].Through = w.Def.Label
+		}
+		var before, after map[string]json.RawMessage
+		if r.Before == nil || json.Unmarshal(r.Before, &before) != nil || json.Unmarshal(r.After, &after) != nil {
+			continue
+		}
+		for n := range o.Fields {
+			f := &o.Fields[n]
+			if !grant.SeesField(f.Key) || f.Type == model.Number {
+				continue
+			}
+			was, is := heldIn(before, f), heldIn(after, f)
+			if bytes.Equal(was, is) {
+				continue
+			}
+			c := HistoryChange{Heading: surface.HeadingOf(model.Path{Fields: []*model.Field{f}}, f.Label)}
+			for _, side := range []struct {
+				raw json.RawMessage
+				to  *any
+			}{{was, &c.Before}, {is, &c.After}} {
+				v, err := value.Parse(f.Kind(), side.raw)
+				if err != nil { // the field was of another type then
+					v = value.Text(bytes.Trim(side.raw, `"`))
+				}
+				if r, ok := v.(*value.Record); ok {
+					r.Object = f.Target()
+					named = append(named, r)
+					*side.to = r
+					continue
+				}
+				*side.to = value.Wire(v)
+			}
+			out[i].Changes = append(out[i].Changes, c)
+		}
+	}
+	if err := d.label(ctx, named); err != nil {
+		return nil, err
+	}
+	for _, h := range out {
+		for i := range h.Changes {
+			for _, side := range []*any{&h.Changes[i].Before, &h.Changes[i].After} {
+				if r, ok := (*side).(*value.Record); ok {
+					*side = value.Wire(r)
+				}
+			}
+		}
+	}
+	return out, nil
+}
+
+// heldIn is what a field held, by its key or one it had, as JSON that value.Parse reads.
+func heldIn(row map[string]json.RawMessage, f *model.Field) json.RawMessage {
+	key := f.Key
+	for _, was := range f.Was {
+		if _, there := row[key]; !there {
+			key = was
+		}
+	}
+	raw := row[key]
+	if len(raw) == 0 || string(raw) == "null" {
+		return nil
+	}
+	switch f.Kind() {
+	case value.KindMoney:
+		return fmt.Appendf(nil, `{"amount":"%s","currency":%s}`, raw, row[key+"_currency"])
+	case value.KindRecord:
+		return fmt.Appendf(nil, `{"id":%s}`, raw)
+	}
+	return raw
+}
+
+// label gives records the labels by which the person knows them; what they may not see says so.
+func (d *Desk) label(ctx context.Context, shown []*value.Record) error {
+	keys := map[string][]int64{}
+	for _, r := range shown {
+		if !slices.Contains(keys[r.Object], r.ID) {
+			keys[r.Object] = append(keys[r.Object], r.ID)
+		}
+	}
+	for object, ids := range keys {
+		labels := map[int64]string{}
+		if g, err := d.Grant(object); err == nil && g.MaySee() {
+			found, err := records.ByKey(ctx, d, object, ids, nil)
+			if err != nil {
+				return err
+			}
+			for _, r := range found {
+				labels[r.ID] = r.Label
+			}
+		}
+		for _, r := range shown {
+			if r.Object != object {
+				continue
+			}
+			if r.Label = labels[r.ID]; r.Label == "" {
+				r.ID, r.Label = 0, "one that is not to be seen"
+			}
+		}
+	}
+	return nil
+}

@@ -1,0 +1,58 @@
+package desks
+
+import (
+	"context"
+	"fmt"
+
+	"plainpath/core/records"
+	"plainpath/core/surface"
+	"plainpath/core/value"
+	"plainpath/postgres"
+)
+
+// RecordView is one record as a person may see it.
+type RecordView struct {
+	Object  string               `json:"object"`
+	Kind    string               `json:"kind"`
+	ID      int64                `json:"id"`
+	Label   string               `json:"label"`
+	Fields  []surface.DetailView `json:"fields"`
+	History []HistoryView        `json:"history"`
+}
+
+// Record reads one record as a person may see it. Whether it is not there or not theirs
+// is not told apart.
+func (s *Desks) Record(ctx context.Context, p postgres.Place, object string, id int64) (RecordView, error) {
+	var out RecordView
+	d, o, err := s.Desk(ctx, p, object)
+	if err != nil {
+		return out, err
+	}
+	paths, err := records.FieldPaths(d.Edition.Model, o)
+	if err != nil {
+		return out, err
+	}
+	record, err := d.Record(ctx, o, id, paths)
+	if err != nil {
+		return out, err
+	}
+	out = RecordView{Object: o.Key, Kind: o.Label, ID: id, Label: record.Label}
+	for _, p := range paths {
+		out.Fields = append(out.Fields, surface.DetailView{Heading: surface.HeadingOf(p, p.Last().Label), Value: value.Wire(record.Get(p.Last().Key))})
+	}
+	out.History, err = d.history(ctx, o, id)
+	return out, err
+}
+
+// Find finds records of an object by text, as a person may see them.
+func (s *Desks) Find(ctx context.Context, p postgres.Place, object, text string) ([]value.Ref, error) {
+	w, err := s.Where(ctx, p)
+	if err != nil {
+		return nil, err
+	}
+	o := w.Edition.Model.Find(object)
+	if o == nil {
+		return nil, fmt.Errorf("object %q: %w", object, postgres.ErrNotFound)
+	}
+	return records.Options(ctx, NewDesk(s.DB, w), o.Key, text)
+}

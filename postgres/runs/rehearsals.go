@@ -1,0 +1,139 @@
+package runs
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"maps"
+	"slices"
+	"strconv"
+
+	"github.com/jmoiron/sqlx"
+
+	"plainpath/core/definition"
+	"plainpath/core/model"
+	"plainpath/core/surface"
+	"plainpath/core/value"
+	"plainpath/core/walk"
+	"plainpath/postgres"
+	"plainpath/postgres/desks"
+)
+
+// Rehearsal asks for a replay of the draft on trial.
+type Rehearsal struct {
+	App, Walkthrough string
+	// As is the person whose rights hold.
+	As int64
+	// Taken is what is handed over.
+	Taken    surface.Answers
+	Recorded []walk.Recorded
+	// Remembered are answers of earlier rehearsals, to fill screens in with.
+	Remembered []walk.Recorded
+	// Upto stops before the screen of that name is answered.
+	Upto string
+	// Keep keeps the records written; otherwise they are put back.
+	Keep bool
+	// By is the builder who rehearses.
+	By int64
+}
+
+// Rehearsed is what a rehearsal came to.
+type Rehearsed struct {
+	View  *walk.View   `json:"view"`
+	Trace []walk.Entry `json:"trace"`
+	// Taken counts the recorded answers that still fit.
+	Taken int `json:"taken"`
+	// Stopped says why the next one did not, and Problems where.
+	Stopped  string          `json:"stopped,omitempty"`
+	Problems []model.Problem `json:"problems,omitempty"`
+	Kept     bool            `json:"kept"`
+	// Samples are the known values where the rehearsal has come to, in words.
+	Samples map[string]string `json:"samples"`
+}
+
+// Rehearse replays the draft. Look, when given, is called with the run where it stands.
+func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal, look func(*desks.Desk, *walk.Run) error) (Rehearsed, error) {
+	out := Rehearsed{Trace: []walk.Entry{}}
+	e, err := r.Editions.Draft(ctx, ask.App)
+	if err != nil {
+		return out, err
+	}
+	program := e.Walkthroughs[ask.Walkthrough]
+	if program == nil {
+		return out, fmt.Errorf("walkthrough %q: %w", ask.Walkthrough, postgres.ErrNotFound)
+	}
+	if findings := e.Of("walkthrough/" + ask.Walkthrough); definition.Blocks(findings) {
+		return out, &definition.BlockedError{What: "the walkthrough cannot run", Findings: findings}
+	}
+	w, err := desks.WhereOf(ctx, r.DB, postgres.Place{App: ask.App, Space: postgres.Trial, Person: ask.As}, e)
+	if err != nil {
+		return out, err
+	}
+	// What was handed over before may not be taken any more.
+	maps.DeleteFunc(ask.Taken, func(key string, _ json.RawMessage) bool {
+		return !slices.ContainsFunc(program.Def.Takes, func(t walk.Take) bool { return t.Key == key })
+	})
+	work := func(q sqlx.ExtContext) error {
+		d := desks.NewDesk(q, w)
+		d.Cause["walkthrough"], d.Cause["rehearsal"], d.Cause["by"] = ask.Walkthrough, "yes", strconv.FormatInt(ask.By, 10)
+		if !ask.Keep {
+			d.Unit.Rehearsed = new(int64)
+		}
+		done, err := program.Rehearse(ctx, d, ask.Taken, ask.Recorded, ask.Remembered, ask.Upto)
+		if done != nil {
+			out.Trace = append(out.Trace, done.Trace...)
+			out.Taken = done.Taken
+		}
+		if err != nil {
+			return err
+		}
+		if done.Stopped != nil {
+			out.Stopped = done.Stopped.Error()
+			var invalid *walk.InvalidError
+			if errors.As(done.Stopped, &invalid) {
+				out.Problems = invalid.Problems
+			}
+		}
+		if out.View, err = done.Run.Show(ctx); err != nil {
+			return err
+		}
+		if out.Samples, err = done.Run.Samples(); err != nil {
+			return err
+		}
+		if look != nil {
+			if err := look(d, done.Run); err != nil {
+				return err
+			}
+		}
+		out.Kept = ask.Keep && done.Run.State.Closed
+		return nil
+	}
+	if !ask.Keep {
+		return out, r.DB.Tried(ctx, work)
+	}
+	err = r.DB.In(ctx, func(tx *sqlx.Tx) error {
+		if err := work(tx); err != nil {
+			return err
+		}
+		if !out.Kept { // it did not come to its end
+			return postgres.ErrDryRun
+		}
+		return nil
+	})
+	if errors.Is(err, postgres.ErrDryRun) {
+		err = nil
+	}
+	return out, err
+}
+
+// RehearseOptions finds records for a reference input on that screen.
+func (r *Runs) RehearseOptions(ctx context.Context, ask Rehearsal, part, text string) ([]value.Ref, error) {
+	var refs []value.Ref
+	_, err := r.Rehearse(ctx, ask, func(_ *desks.Desk, run *walk.Run) error {
+		var err error
+		refs, err = run.Options(ctx, part, text)
+		return err
+	})
+	return refs, err
+}
