@@ -14,7 +14,6 @@ import (
 	"github.com/jackc/pgx/v5/pgconn/ctxwatch"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/jmoiron/sqlx"
-	_ "golang.org/x/image/webp"
 	"golang.org/x/sync/semaphore"
 )
 
