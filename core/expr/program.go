@@ -109,6 +109,22 @@ func (e *Error) mended(source string) string {
 }
 
 func compile(s Scope, source string) (*Program, error) {
+	programs := kept(s.Model)
+	if programs == nil {
+		return compileAnew(s, source)
+	}
+	said := s.said(source)
+	if p, ok := programs.Get(said); ok {
+		return p, nil
+	}
+	p, err := compileAnew(s, source)
+	if err == nil {
+		programs.Add(said, p)
+	}
+	return p, err
+}
+
+func compileAnew(s Scope, source string) (*Program, error) {
 	env, err := environment(s)
 	if err != nil {
 		return nil, fmt.Errorf("preparing expressions: %w", err)
