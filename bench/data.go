@@ -13,7 +13,8 @@ import (
 // out: it is no part of what is measured here.
 func large(ctx context.Context, db *postgres.DB, calls int) error {
 	one := func(each int) string { return strconv.Itoa(max(10, calls/each)) }
-	fill := strings.NewReplacer("SCHEMA", "liftcare_production", "CALLS", strconv.Itoa(calls), "CUSTOMERS", one(500), "CONTACTS", one(250), "BUILDINGS", one(100), "LIFTS", one(25), "ENGINEERS", one(3333))
+	fill := strings.NewReplacer("SCHEMA", "liftcare_production", "CALLS", strconv.Itoa(calls), "CUSTOMERS", one(500),
+		"CONTACTS", one(250), "BUILDINGS", one(100), "LIFTS", one(25), "ENGINEERS", one(3333))
 	for _, sql := range []string{
 		`SET session_replication_role = replica`,
 		`INSERT INTO SCHEMA.customer (name, status) SELECT 'Customer ' || i, 'active' FROM generate_series(1, CUSTOMERS) i`,

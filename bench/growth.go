@@ -80,9 +80,12 @@ func (w *world) growing(ctx context.Context) ([]growing, error) {
 		return nil, err
 	}
 	b := &bench{ctx, w.db, desk, desk.Model()}
-	first := query.Query{Object: "service_call", Limit: 51, Columns: b.paths("service_call", "number", "problem", "state", "opened", "lift", "reported_by", "lift.building"),
-		Where: b.where("service_call", `{"all":[{"field":"state","op":"is_not","value":{"literal":"cancelled"}},{"field":"lift.building.town","op":"one_of","values":[{"literal":"Quillmere"},{"literal":"Sandholt"}]}]}`),
-		Order: []query.Order{{Path: b.paths("service_call", "opened")[0], Desc: true}, {Path: b.paths("service_call", "number")[0]}}}
+	first := query.Query{Object: "service_call", Limit: 51, Columns: b.paths("service_call", "number", "problem",
+		"state", "opened", "lift", "reported_by", "lift.building"),
+		Where: b.where("service_call",
+			`{"all":[{"field":"state","op":"is_not","value":{"literal":"cancelled"}},{"field":"lift.building.town","op":"one_of","values":[{"literal":"Quillmere"},{"literal":"Sandholt"}]}]}`),
+		Order: []query.Order{{Path: b.paths("service_call", "opened")[0], Desc: true},
+			{Path: b.paths("service_call", "number")[0]}}}
 	far := first
 	for range 5 {
 		page, err := desk.Select(ctx, far)
@@ -93,30 +96,40 @@ func (w *world) growing(ctx context.Context) ([]growing, error) {
 			return nil, err
 		}
 	}
-	words := query.Query{Object: "service_call", Limit: 51, Columns: first.Columns, Where: b.where("service_call", `{"field":"problem","op":"contains","value":{"literal":"abcde"}}`), Order: first.Order[:1]}
+	words := query.Query{Object: "service_call", Limit: 51, Columns: first.Columns,
+		Where: b.where("service_call", `{"field":"problem","op":"contains","value":{"literal":"abcde"}}`),
+		Order: first.Order[:1]}
 	candidates := query.Query{Object: "engineer", Limit: 21, Columns: b.paths("engineer", "first_name"),
-		Where: b.where("engineer", `{"all":[{"field":"active","op":"is","value":{"literal":true}},{"related":{"object":"certificate","field":"engineer","where":{"field":"kind","op":"is","value":{"literal":"electrical"}}}}]}`)}
+		Where: b.where("engineer",
+			`{"all":[{"field":"active","op":"is","value":{"literal":true}},{"related":{"object":"certificate","field":"engineer","where":{"field":"kind","op":"is","value":{"literal":"electrical"}}}}]}`)}
 	editions := documents.NewEditions(w.db)
-	tables := &pgtables.Tables{Desks: &desks.Desks{DB: w.db, Editions: editions}, Runs: &runs.Runs{DB: w.db, Editions: editions}}
+	tables := &pgtables.Tables{Desks: &desks.Desks{DB: w.db, Editions: editions},
+		Runs: &runs.Runs{DB: w.db, Editions: editions}}
 	place := postgres.Place{App: demo.App, Space: postgres.Production, Person: dana}
 	var keys []int64
-	if err := w.db.SelectContext(ctx, &keys, `SELECT id FROM liftcare_production.service_call WHERE state = 'reported' AND problem LIKE 'Problem %' ORDER BY id LIMIT 100`); err != nil {
+	if err := w.db.SelectContext(ctx, &keys,
+		`SELECT id FROM liftcare_production.service_call WHERE state = 'reported' AND problem LIKE 'Problem %' ORDER BY id LIMIT 100`); err != nil {
 		return nil, err
 	}
 	change := func() error {
-		p, err := tables.Press(ctx, place, pgtables.TableAt{Page: &pgtables.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{Keys: keys})
+		p, err := tables.Press(ctx, place, pgtables.TableAt{Page: &pgtables.PageTable{Page: "calls", Part: "calls"}},
+			"done", surface.Chosen{Keys: keys})
 		if err == nil && int(p.Changed) != len(keys) {
 			err = fmt.Errorf("%d changed", p.Changed)
 		}
 		if err == nil {
-			_, err = w.db.ExecContext(ctx, `UPDATE liftcare_production.service_call SET state = 'reported' WHERE id = ANY($1)`, keys)
+			_, err = w.db.ExecContext(ctx,
+				`UPDATE liftcare_production.service_call SET state = 'reported' WHERE id = ANY($1)`, keys)
 		}
 		return err
 	}
 	given := surface.Given{Answers: surface.Answers{"calls": fmt.Appendf(nil, `{"id":%d}`, keys[0])}}
 	listing := surface.NewListing(b.m.Object("service_call"), nil, b.paths("service_call", "number"))
-	grouped := surface.Look{Group: &surface.LookGroup{Path: "state"}, Totals: []surface.LookTotal{{Path: "opened", Of: query.Least}, {Path: "lift.stops", Of: query.Sum}}}
-	ask := exports.OutAsk{At: pgtables.TableAt{Object: "service_call"}, Format: "csv", Look: surface.Look{Columns: []surface.TableColumn{{Path: "number"}, {Path: "problem"}, {Path: "opened"}, {Path: "lift"}}}}
+	grouped := surface.Look{Group: &surface.LookGroup{Path: "state"},
+		Totals: []surface.LookTotal{{Path: "opened", Of: query.Least}, {Path: "lift.stops", Of: query.Sum}}}
+	ask := exports.OutAsk{At: pgtables.TableAt{Object: "service_call"}, Format: "csv",
+		Look: surface.Look{Columns: []surface.TableColumn{{Path: "number"}, {Path: "problem"}, {Path: "opened"},
+			{Path: "lift"}}}}
 	return []growing{
 		{"first 50 rows, two conditions, two orders", false, b.ours(first, 51)},
 		{"the same five pages on", false, b.ours(far, 51)},

@@ -41,7 +41,8 @@ func csvIn(ctx context.Context, db *postgres.DB) ([]result, error) {
 		return nil, err
 	}
 	defer func() { _ = jobs.Stop(ctx) }()
-	b := bringer{ctx, db, &imports.Intakes{DB: db, Editions: documents.NewEditions(db)}, postgres.Place{App: demo.App, Space: postgres.Trial}}
+	b := bringer{ctx, db, &imports.Intakes{DB: db, Editions: documents.NewEditions(db)},
+		postgres.Place{App: demo.App, Space: postgres.Trial}}
 	if err := db.Get(&b.place.Person, `SELECT id FROM plainpath.person WHERE email LIKE 'bo@%'`); err != nil {
 		return nil, err
 	}
@@ -55,7 +56,8 @@ func csvIn(ctx context.Context, db *postgres.DB) ([]result, error) {
 		day := time.Date(2020, 1, 1+i%2000, 0, 0, 0, 0, time.UTC).Format(time.DateOnly)
 		kind := []string{"Trips", "Hours"}[i%2]
 		fmt.Fprintf(&file, "M-%d,%s,%s,%d.%02d,%s,%d\n", i, serials[i%len(serials)], day, i%100_000, i%100, kind, i%977)
-		fmt.Fprintf(&copied, "M-%d\t%d\t%s\t%d.%02d\t%s\t%d\n", i, 1+i%len(serials), day, i%100_000, i%100, strings.ToLower(kind), i%977)
+		fmt.Fprintf(&copied, "M-%d\t%d\t%s\t%d.%02d\t%s\t%d\n", i, 1+i%len(serials), day, i%100_000, i%100,
+			strings.ToLower(kind), i%977)
 	}
 	id, err := b.send(file.Bytes())
 	if err != nil {
@@ -104,7 +106,8 @@ func csvIn(ctx context.Context, db *postgres.DB) ([]result, error) {
 	stop()
 	note := fmt.Sprintf("%d MB; looking at every cell before took %.1f s; at most %d MB of memory beyond what the benchmark itself holds",
 		size>>20, analysis.Seconds(), (int64(peak.Load())-int64(held.HeapAlloc))>>20)
-	return []result{{work: "CSV in, 1,000,000 rows, checked", ours: median(ours), byOne: median(bare), against: "COPY into a bare table", atMost: "≤ 6 ×, under 150 MB", note: note}}, nil
+	return []result{{work: "CSV in, 1,000,000 rows, checked", ours: median(ours), byOne: median(bare),
+		against: "COPY into a bare table", atMost: "≤ 6 ×, under 150 MB", note: note}}, nil
 }
 
 func watch(ctx context.Context, peak *atomic.Uint64) {
@@ -161,7 +164,8 @@ func (b *bringer) try(id int64, dry bool, state imports.IntakeState) error {
 
 // again plans the same file into the object it made.
 func (b *bringer) again(id int64) (int64, error) {
-	_, err := b.db.ExecContext(b.ctx, `UPDATE plainpath.intake SET state = 'checked', plan = jsonb_set(jsonb_set(plan, '{sheets,0,new}', 'false'), '{sheets,0,mode}', '"add"') WHERE id = $1`, id)
+	_, err := b.db.ExecContext(b.ctx,
+		`UPDATE plainpath.intake SET state = 'checked', plan = jsonb_set(jsonb_set(plan, '{sheets,0,new}', 'false'), '{sheets,0,mode}', '"add"') WHERE id = $1`, id)
 	if err != nil {
 		return id, err
 	}
@@ -200,7 +204,8 @@ func (b *bringer) bareCopy(rows []byte) (time.Duration, error) {
 	defer func() { _ = conn.Close() }()
 	start := time.Now()
 	err = conn.Raw(func(driver any) error {
-		_, err := driver.(*stdlib.Conn).Conn().PgConn().CopyFrom(b.ctx, io.Reader(bytes.NewReader(rows)), `COPY bare FROM STDIN`)
+		_, err := driver.(*stdlib.Conn).Conn().PgConn().CopyFrom(b.ctx, io.Reader(bytes.NewReader(rows)),
+			`COPY bare FROM STDIN`)
 		return err
 	})
 	return time.Since(start), err

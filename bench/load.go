@@ -73,7 +73,8 @@ func load(ctx context.Context, db *postgres.DB) ([]result, error) {
 		slices.Sort(took[kind])
 		every = append(every, took[kind]...)
 		if n := len(took[kind]); n > 0 {
-			note += fmt.Sprintf("; %s: %d answers, median %s, 95th %s", kind, n, show(took[kind][n/2]), show(took[kind][n*95/100]))
+			note += fmt.Sprintf("; %s: %d answers, median %s, 95th %s", kind, n, show(took[kind][n/2]),
+				show(took[kind][n*95/100]))
 		}
 	}
 	slices.Sort(every)

@@ -134,9 +134,12 @@ func (b *bench) byHand(want int, sql string, args ...any) func() error {
 }
 
 func (b *bench) firstRows() ([]result, error) {
-	q := query.Query{Object: "service_call", Limit: 51, Columns: b.paths("service_call", "number", "problem", "priority", "state", "opened", "lift", "reported_by", "lift.building"),
-		Where: b.where("service_call", `{"all":[{"field":"state","op":"is_not","value":{"literal":"cancelled"}},{"field":"lift.building.town","op":"one_of","values":[{"literal":"Quillmere"},{"literal":"Sandholt"},{"literal":"Varrow"},{"literal":"Ester Bay"}]}]}`),
-		Order: []query.Order{{Path: b.paths("service_call", "opened")[0], Desc: true}, {Path: b.paths("service_call", "number")[0]}}}
+	q := query.Query{Object: "service_call", Limit: 51, Columns: b.paths("service_call", "number", "problem",
+		"priority", "state", "opened", "lift", "reported_by", "lift.building"),
+		Where: b.where("service_call",
+			`{"all":[{"field":"state","op":"is_not","value":{"literal":"cancelled"}},{"field":"lift.building.town","op":"one_of","values":[{"literal":"Quillmere"},{"literal":"Sandholt"},{"literal":"Varrow"},{"literal":"Ester Bay"}]}]}`),
+		Order: []query.Order{{Path: b.paths("service_call", "opened")[0], Desc: true},
+			{Path: b.paths("service_call", "number")[0]}}}
 	ours, hand, err := pair(40, b.ours(q, 51), b.byHand(51, `SELECT c.id, c.number, c.problem, c.priority, c.state, c.opened, l.id, l.serial_number, k.id, k.first_name || ' ' || k.last_name, b.id, b.name
 		FROM liftcare_production.service_call c JOIN liftcare_production.lift l ON l.id = c.lift JOIN liftcare_production.building b ON b.id = l.building
 		LEFT JOIN liftcare_production.contact k ON k.id = c.reported_by AND k.customer = $1
@@ -146,7 +149,8 @@ func (b *bench) firstRows() ([]result, error) {
 }
 
 func (b *bench) farPages() ([]result, error) {
-	q := query.Query{Object: "service_call", Limit: 51, Columns: b.paths("service_call", "number", "problem", "state", "lift", "engineer"),
+	q := query.Query{Object: "service_call", Limit: 51, Columns: b.paths("service_call", "number", "problem", "state",
+		"lift", "engineer"),
 		Order: []query.Order{{Path: b.paths("service_call", "opened")[0], Desc: true}}}
 	far := q
 	for range 200 {
@@ -164,8 +168,10 @@ func (b *bench) farPages() ([]result, error) {
 
 func (b *bench) contains() ([]result, error) {
 	q := query.Query{Object: "service_call", Limit: 51, Columns: b.paths("service_call", "number", "problem", "state"),
-		Where: b.where("service_call", `{"field":"problem","op":"contains","value":{"literal":"abcde"}}`), Order: []query.Order{{Path: b.paths("service_call", "opened")[0], Desc: true}}}
-	ours, hand, err := pair(40, b.ours(q, 1), b.byHand(1, `SELECT id, number, problem, state, opened FROM liftcare_production.service_call WHERE plainpath.folded(problem) LIKE $1 ORDER BY opened DESC, id LIMIT 51`, "%abcde%"))
+		Where: b.where("service_call", `{"field":"problem","op":"contains","value":{"literal":"abcde"}}`),
+		Order: []query.Order{{Path: b.paths("service_call", "opened")[0], Desc: true}}}
+	ours, hand, err := pair(40, b.ours(q, 1),
+		b.byHand(1, `SELECT id, number, problem, state, opened FROM liftcare_production.service_call WHERE plainpath.folded(problem) LIKE $1 ORDER BY opened DESC, id LIMIT 51`, "%abcde%"))
 	if err != nil {
 		return nil, err
 	}
@@ -185,7 +191,8 @@ func (b *bench) contains() ([]result, error) {
 }
 
 func (b *bench) related() ([]result, error) {
-	q := query.Query{Object: "lift", Limit: 51, Columns: b.paths("lift", "serial_number", "building"), Order: []query.Order{{Path: b.paths("lift", "serial_number")[0]}},
+	q := query.Query{Object: "lift", Limit: 51, Columns: b.paths("lift", "serial_number", "building"),
+		Order: []query.Order{{Path: b.paths("lift", "serial_number")[0]}},
 		Where: b.where("lift", `{"all":[{"field":"state","op":"is","value":{"literal":"running"}},{"related":{"object":"service_call","field":"lift","where":{"all":[{"field":"priority","op":"is","value":{"literal":"urgent"}},{"field":"opened","op":"within_last_days","value":{"literal":30}}]}}}]}`)}
 	ours, hand, err := pair(20, b.ours(q, 51), b.byHand(51, `SELECT l.id, l.serial_number, b.id, b.name FROM liftcare_production.lift l JOIN liftcare_production.building b ON b.id = l.building
 		WHERE l.state = 'running' AND EXISTS (SELECT 1 FROM liftcare_production.service_call c WHERE c.lift = l.id AND c.priority = 'urgent' AND c.opened BETWEEN now() - interval '30 days' AND now())
@@ -196,11 +203,14 @@ func (b *bench) related() ([]result, error) {
 func expression() ([]result, error) {
 	m := model.New("EUR", &model.Object{Key: "call", Label: "Call", LabelField: "state", Fields: []model.Field{
 		{Key: "state", Label: "State", Type: model.Text}, {Key: "minutes", Label: "Minutes", Type: model.Whole}}})
-	p, err := expr.Compile(expr.Scope{Model: m, Names: []expr.Name{{Key: "call", Type: expr.Type{Kind: value.KindRecord, Object: "call"}}}}, `call.state == "planned" && call.minutes > 30`)
+	p, err := expr.Compile(expr.Scope{Model: m,
+		Names: []expr.Name{{Key: "call", Type: expr.Type{Kind: value.KindRecord, Object: "call"}}}},
+		`call.state == "planned" && call.minutes > 30`)
 	if err != nil {
 		return nil, err
 	}
-	values := expr.Values{"call": &value.Record{Object: "call", Fields: map[string]value.Value{"state": value.Text("planned"), "minutes": value.Whole(45)}}}
+	values := expr.Values{"call": &value.Record{Object: "call",
+		Fields: map[string]value.Value{"state": value.Text("planned"), "minutes": value.Whole(45)}}}
 	const times = 200_000
 	start := time.Now()
 	for range times {
@@ -208,7 +218,8 @@ func expression() ([]result, error) {
 			return nil, fmt.Errorf("computing: %t, %w", ok, err)
 		}
 	}
-	return []result{{"A typical condition over a row", time.Since(start) / times, 0, "itself", "< 1 µs", "two comparisons and an “and”"}}, nil
+	return []result{{"A typical condition over a row", time.Since(start) / times, 0, "itself", "< 1 µs",
+		"two comparisons and an “and”"}}, nil
 }
 
 // tracer notes every statement that is sent.
@@ -300,7 +311,8 @@ func answer(ctx context.Context, address string, dana int64) ([]result, error) {
 	}
 	n := 0
 	ours, hand, err := pair(50, func() error { n++; return ready[n-1]() }, t.replay(ctx, bare))
-	return []result{{"One answer in a walkthrough (search, write, next screen)", ours, hand, fmt.Sprintf("its %d statements sent bare", len(t.sent)), "rate ≥ 0.7 ×, so time ≤ 1.43 ×", ""}}, err
+	return []result{{"One answer in a walkthrough (search, write, next screen)", ours, hand,
+		fmt.Sprintf("its %d statements sent bare", len(t.sent)), "rate ≥ 0.7 ×, so time ≤ 1.43 ×", ""}}, err
 }
 
 // prepared walks up to the last screen and gives the last answer, ready to be sent.
@@ -334,7 +346,8 @@ func prepared(ctx context.Context, runs *runs.Runs, dana int64) (func() error, e
 			return nil, err
 		}
 	}
-	a := surface.Answers{"engineer": fmt.Appendf(nil, `{"id":%d}`, at.Engineer), "starts": []byte(`"2027-01-05T09:30:00Z"`), "minutes": []byte("45")}
+	a := surface.Answers{"engineer": fmt.Appendf(nil, `{"id":%d}`, at.Engineer),
+		"starts": []byte(`"2027-01-05T09:30:00Z"`), "minutes": []byte("45")}
 	return func() error {
 		_, err := runs.Answer(ctx, run.ID, dana, run.Revision, "", "choose_engineer", a)
 		return err

@@ -68,7 +68,8 @@ func plot(grown []growth) string {
 		x := across(int(math.Pow10(p)))
 		fmt.Fprintf(&b, `<path d="M%.1f %dV%d" stroke="#DEDAD0"/><text x="%.1f" y="%d" text-anchor="middle" fill="#1C2230">%s</text>`+"\n", x, plotTop, plotTop+plotHeight, x, plotTop+plotHeight+20, grouped(p))
 	}
-	fmt.Fprintf(&b, `<text x="%d" y="%d" text-anchor="middle" fill="#1C2230">service calls stored</text>`+"\n", plotLeft+plotWidth/2, plotTop+plotHeight+42)
+	fmt.Fprintf(&b, `<text x="%d" y="%d" text-anchor="middle" fill="#1C2230">service calls stored</text>`+"\n",
+		plotLeft+plotWidth/2, plotTop+plotHeight+42)
 	last := grown[len(grown)-1]
 	names := namePlaces(last)
 	for i, w := range last.works {
@@ -81,7 +82,8 @@ func plot(grown []growth) string {
 			dash = ` stroke-dasharray="6 4"`
 		}
 		ink := inks[i%len(inks)]
-		fmt.Fprintf(&b, `<polyline points="%s" fill="none" stroke="%s" stroke-width="2"%s/>`+"\n", strings.Join(points, " "), ink, dash)
+		fmt.Fprintf(&b, `<polyline points="%s" fill="none" stroke="%s" stroke-width="2"%s/>`+"\n",
+			strings.Join(points, " "), ink, dash)
 		end := plotLeft + plotWidth
 		fmt.Fprintf(&b, `<path d="M%d %.1fL%d %.1f" stroke="%s" stroke-width="0.7"/><text x="%d" y="%.1f" fill="%s">%s</text>`+"\n", end, up(w.took), end+16, names[i], ink, end+20, names[i]+4, ink, w.name)
 	}

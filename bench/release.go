@@ -30,7 +30,8 @@ func whileReleased(ctx context.Context, db *postgres.DB) ([]result, error) {
 		if err != nil {
 			return err
 		}
-		_, err = drafts.Apply(ctx, db, documents.Edit{App: demo.App, Kind: d.Kind, Key: d.Key, Person: bo, Change: edit.Change{Base: d.Revision, Patch: edit.Patch(ops)}})
+		_, err = drafts.Apply(ctx, db, documents.Edit{App: demo.App, Kind: d.Kind, Key: d.Key, Person: bo,
+			Change: edit.Change{Base: d.Revision, Patch: edit.Patch(ops)}})
 		return err
 	}
 	release := func() (previewed time.Duration, err error) {
@@ -43,7 +44,8 @@ func whileReleased(ctx context.Context, db *postgres.DB) ([]result, error) {
 		_, err = drafts.Release(ctx, db, demo.App, bo, 0, p.Version, "")
 		return previewed, err
 	}
-	if err := change(definition.Op{Op: "add", Path: "/fields/0", Value: json.RawMessage(`{"key":"code","label":"Code","type":"text"}`)}); err != nil {
+	if err := change(definition.Op{Op: "add", Path: "/fields/0",
+		Value: json.RawMessage(`{"key":"code","label":"Code","type":"text"}`)}); err != nil {
 		return nil, err
 	}
 	if _, err := release(); err != nil {
@@ -89,14 +91,17 @@ func whileReleased(ctx context.Context, db *postgres.DB) ([]result, error) {
 	for range 16 {
 		people.Go(func() {
 			work(func() error {
-				return v.post(ctx, "/use/tables/rows", m{"at": at, "look": m{"order": []m{{"path": "opened", "desc": true}}}}, &struct{}{})
+				return v.post(ctx, "/use/tables/rows",
+					m{"at": at, "look": m{"order": []m{{"path": "opened", "desc": true}}}}, &struct{}{})
 			})
 		})
 	}
 	for range 4 {
 		people.Go(func() {
 			work(func() error {
-				_, err := db.ExecContext(ctx, `UPDATE liftcare_production.service_call SET due = current_date WHERE id = $1`, 1000+rand.IntN(calls-1000))
+				_, err := db.ExecContext(ctx,
+					`UPDATE liftcare_production.service_call SET due = current_date WHERE id = $1`,
+					1000+rand.IntN(calls-1000))
 				return err
 			})
 		})
@@ -112,5 +117,6 @@ func whileReleased(ctx context.Context, db *postgres.DB) ([]result, error) {
 		return nil, err
 	}
 	return []result{{"The longest wait of 16 who read and 4 who write while a release makes a text of each record unique and renames a reference", time.Duration(longest.Load()), before, "the longest without it", "≤ 1 s",
-		fmt.Sprintf("%d records; the release took %s, its preview %s of that; %d answers, %d of them errors", calls, show(took), show(previewed), done.Load(), failed.Load())}}, nil
+		fmt.Sprintf("%d records; the release took %s, its preview %s of that; %d answers, %d of them errors", calls,
+			show(took), show(previewed), done.Load(), failed.Load())}}, nil
 }

@@ -26,7 +26,9 @@ import (
 // groups counts a million calls by engineer, with the first and the last of each.
 func (b *bench) groups() ([]result, error) {
 	l := surface.NewListing(b.m.Object("service_call"), nil, b.paths("service_call", "number"))
-	look := surface.Look{Group: &surface.LookGroup{Path: "engineer"}, Totals: []surface.LookTotal{{Path: "opened", Of: "least"}, {Path: "opened", Of: "greatest"}, {Path: "lift.stops", Of: "sum"}}}
+	look := surface.Look{Group: &surface.LookGroup{Path: "engineer"},
+		Totals: []surface.LookTotal{{Path: "opened", Of: "least"}, {Path: "opened", Of: "greatest"},
+			{Path: "lift.stops", Of: "sum"}}}
 	ours := func() error {
 		g, err := l.Groups(b.ctx, b.desk, look)
 		if err == nil && (len(g.Groups) < 300 || g.Total < calls) {
@@ -36,34 +38,42 @@ func (b *bench) groups() ([]result, error) {
 	}
 	a, hand, err := pair(7, ours, b.byHand(300, `SELECT e.id, e.first_name || ' ' || e.last_name, count(*), min(c.opened), max(c.opened), sum(l.stops) FROM liftcare_production.service_call c
 		LEFT JOIN liftcare_production.engineer e ON e.id = c.engineer JOIN liftcare_production.lift l ON l.id = c.lift GROUP BY e.id ORDER BY (e.first_name || ' ' || e.last_name) COLLATE "und-x-icu"`))
-	return []result{{"Groups by a reference with counts and three totals, one of them across another reference", a, hand, "by hand", "≤ 1.15 ×", fmt.Sprintf("%d records", calls)}}, err
+	return []result{{"Groups by a reference with counts and three totals, one of them across another reference", a,
+		hand, "by hand", "≤ 1.15 ×", fmt.Sprintf("%d records", calls)}}, err
 }
 
 // setChange changes 50,000 chosen records by a button, against one UPDATE with the same
 // history.
 func setChange(ctx context.Context, db *postgres.DB, person int64) ([]result, error) {
 	editions := documents.NewEditions(db)
-	tables := &pgtables.Tables{Desks: &desks.Desks{DB: db, Editions: editions}, Runs: &runs.Runs{DB: db, Editions: editions}}
+	tables := &pgtables.Tables{Desks: &desks.Desks{DB: db, Editions: editions},
+		Runs: &runs.Runs{DB: db, Editions: editions}}
 	place := postgres.Place{App: demo.App, Space: postgres.Production, Person: person}
 	const which = `state = 'reported' AND number <= 400600 AND number > 650`
 	back := func() error {
-		_, err := db.ExecContext(ctx, `SET session_replication_role = replica; UPDATE liftcare_production.service_call SET state = 'reported' WHERE state = 'done' AND number <= 400600 AND number > 650 AND (number - 651) % 8 = 7; SET session_replication_role = origin`)
+		_, err := db.ExecContext(ctx,
+			`SET session_replication_role = replica; UPDATE liftcare_production.service_call SET state = 'reported' WHERE state = 'done' AND number <= 400600 AND number > 650 AND (number - 651) % 8 = 7; SET session_replication_role = origin`)
 		return err
 	}
-	look := surface.Look{Filter: []predicate.Condition{{Field: "state", Op: predicate.Is, Value: &predicate.Operand{Literal: json.RawMessage(`"reported"`)}},
-		{Field: "number", Op: predicate.Between, Value: &predicate.Operand{Literal: json.RawMessage(`651`)}, To: &predicate.Operand{Literal: json.RawMessage(`400600`)}}}}
+	look := surface.Look{Filter: []predicate.Condition{{Field: "state", Op: predicate.Is,
+		Value: &predicate.Operand{Literal: json.RawMessage(`"reported"`)}},
+		{Field: "number", Op: predicate.Between, Value: &predicate.Operand{Literal: json.RawMessage(`651`)},
+			To: &predicate.Operand{Literal: json.RawMessage(`400600`)}}}}
 	var changed int64
 	ours := func() error {
-		p, err := tables.Press(ctx, place, pgtables.TableAt{Page: &pgtables.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{All: &look})
+		p, err := tables.Press(ctx, place, pgtables.TableAt{Page: &pgtables.PageTable{Page: "calls", Part: "calls"}},
+			"done", surface.Chosen{All: &look})
 		changed = p.Changed
 		return err
 	}
 	hand := func() error {
 		return sqlxTx(ctx, db, func(tx *sqlx.Tx) error {
-			if _, err := tx.ExecContext(ctx, `SELECT set_config('plainpath.person', $1, true)`, fmt.Sprint(person)); err != nil {
+			if _, err := tx.ExecContext(ctx, `SELECT set_config('plainpath.person', $1, true)`,
+				fmt.Sprint(person)); err != nil {
 				return err
 			}
-			_, err := tx.ExecContext(ctx, `UPDATE liftcare_production.service_call SET state = 'done', revision = revision + 1, changed_at = now(), changed_by = $1 WHERE `+which, person)
+			_, err := tx.ExecContext(ctx,
+				`UPDATE liftcare_production.service_call SET state = 'done', revision = revision + 1, changed_at = now(), changed_by = $1 WHERE `+which, person)
 			return err
 		})
 	}
@@ -83,7 +93,9 @@ func setChange(ctx context.Context, db *postgres.DB, person int64) ([]result, er
 			}
 		}
 	}
-	return []result{{work: "Change 50,000 chosen records by a button, history included", ours: median(a), byOne: median(z), against: "one UPDATE with the same history", atMost: "≤ 1.5 ×", note: fmt.Sprintf("%d records", changed)}}, nil
+	return []result{{work: "Change 50,000 chosen records by a button, history included", ours: median(a),
+		byOne: median(z), against: "one UPDATE with the same history", atMost: "≤ 1.5 ×",
+		note: fmt.Sprintf("%d records", changed)}}, nil
 }
 
 func sqlxTx(ctx context.Context, db *postgres.DB, work func(*sqlx.Tx) error) error {
@@ -101,7 +113,8 @@ func sqlxTx(ctx context.Context, db *postgres.DB, work func(*sqlx.Tx) error) err
 // narrow gives the dispatchers a row rule and makes a release of it.
 func narrow(ctx context.Context, db *postgres.DB, person int64) error {
 	patch := []byte(`[{"op":"add","path":"/objects/service_call/rows","value":{"field":"lift.building.town","op":"is_not","value":{"literal":"Nowhere"}}}]`)
-	e := documents.Edit{App: demo.App, Kind: definition.Role, Key: "dispatcher", Person: person, Change: edit.Change{Base: 1}}
+	e := documents.Edit{App: demo.App, Kind: definition.Role, Key: "dispatcher", Person: person,
+		Change: edit.Change{Base: 1}}
 	if err := json.Unmarshal(patch, &e.Patch); err != nil {
 		return err
 	}
@@ -133,7 +146,8 @@ func event(ctx context.Context, address string, person int64) ([]result, error) 
 		{"key":"says","kind":"text","text":"{houses.selected.name} of {houses.selected.customer.name}"},
 		{"key":"lifts","kind":"table","label":"Lifts","table":{"source":"lifts_found","select":"one","columns":[{"path":"serial_number"},{"path":"state"}]}},
 		{"key":"calls","kind":"table","label":"Calls","table":{"source":"calls_found","select":"none","columns":[{"path":"number"},{"path":"problem"},{"path":"lift"},{"path":"opened"}]}}]}]}]}`)
-	if err := drafts.AddDocument(ctx, db, demo.App, person, definition.Document{Kind: definition.Page, Key: "six", Body: body}); err != nil {
+	if err := drafts.AddDocument(ctx, db, demo.App, person, definition.Document{Kind: definition.Page, Key: "six",
+		Body: body}); err != nil {
 		return nil, err
 	}
 	p, err := drafts.PreviewRelease(ctx, db, demo.App, 0)
@@ -144,7 +158,8 @@ func event(ctx context.Context, address string, person int64) ([]result, error) 
 		return nil, err
 	}
 	editions := documents.NewEditions(db)
-	tables := &pgtables.Tables{Desks: &desks.Desks{DB: db, Editions: editions}, Runs: &runs.Runs{DB: db, Editions: editions}}
+	tables := &pgtables.Tables{Desks: &desks.Desks{DB: db, Editions: editions},
+		Runs: &runs.Runs{DB: db, Editions: editions}}
 	place := postgres.Place{App: demo.App, Space: postgres.Production, Person: person}
 	given := surface.Given{Answers: surface.Answers{"houses": json.RawMessage(`{"id":5000}`)}}
 	ours := func() error {
@@ -165,5 +180,6 @@ func event(ctx context.Context, address string, person int64) ([]result, error) 
 	}
 	defer func() { _ = bare.Close(ctx) }()
 	a, z, err := pair(40, ours, t.replay(ctx, bare))
-	return []result{{"An event on a page with six parts (a row chosen, four of them shown anew)", a, z, fmt.Sprintf("its %d statements sent bare", len(t.sent)), "< 3 ×", ""}}, err
+	return []result{{"An event on a page with six parts (a row chosen, four of them shown anew)", a, z,
+		fmt.Sprintf("its %d statements sent bare", len(t.sent)), "< 3 ×", ""}}, err
 }

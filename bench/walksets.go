@@ -40,8 +40,10 @@ func walkSets(ctx context.Context, db *postgres.DB, person int64) ([]result, err
 			`SELECT count(*) FROM liftcare_production.visit WHERE notes LIKE '%!'`},
 	}
 	for _, s := range sets {
-		body := json.RawMessage(fmt.Sprintf(`{"key":%q,"label":%q,"roles":["dispatcher"],"steps":[%s]}`, s.key, s.key, s.steps))
-		if err := drafts.AddDocument(ctx, db, demo.App, person, definition.Document{Kind: definition.Walkthrough, Key: s.key, Body: body}); err != nil {
+		body := json.RawMessage(fmt.Sprintf(`{"key":%q,"label":%q,"roles":["dispatcher"],"steps":[%s]}`, s.key, s.key,
+			s.steps))
+		if err := drafts.AddDocument(ctx, db, demo.App, person, definition.Document{Kind: definition.Walkthrough,
+			Key: s.key, Body: body}); err != nil {
 			return nil, err
 		}
 	}
@@ -60,7 +62,8 @@ func walkSets(ctx context.Context, db *postgres.DB, person int64) ([]result, err
 		}
 		hand := func() error {
 			return sqlxTx(ctx, db, func(tx *sqlx.Tx) error {
-				if _, err := tx.ExecContext(ctx, `SELECT set_config('plainpath.person', $1, true)`, fmt.Sprint(person)); err != nil {
+				if _, err := tx.ExecContext(ctx, `SELECT set_config('plainpath.person', $1, true)`,
+					fmt.Sprint(person)); err != nil {
 					return err
 				}
 				_, err := tx.ExecContext(ctx, s.hand, person)
@@ -68,7 +71,8 @@ func walkSets(ctx context.Context, db *postgres.DB, person int64) ([]result, err
 			})
 		}
 		back := func() error {
-			_, err := db.ExecContext(ctx, `SET session_replication_role = replica; `+s.back+`; SET session_replication_role = origin`)
+			_, err := db.ExecContext(ctx,
+				`SET session_replication_role = replica; `+s.back+`; SET session_replication_role = origin`)
 			return err
 		}
 		var a, z []time.Duration
@@ -91,7 +95,9 @@ func walkSets(ctx context.Context, db *postgres.DB, person int64) ([]result, err
 				}
 			}
 		}
-		out = append(out, result{work: s.work, ours: median(a), byOne: median(z), against: "one statement with the same history", atMost: "≤ 1.3 ×", note: fmt.Sprintf("%d records", written)})
+		out = append(out, result{work: s.work, ours: median(a), byOne: median(z),
+			against: "one statement with the same history", atMost: "≤ 1.3 ×",
+			note: fmt.Sprintf("%d records", written)})
 	}
 	return out, nil
 }

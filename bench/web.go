@@ -68,9 +68,12 @@ func (w *web) firstPage() ([]result, error) {
 		Total int64 `json:"total"`
 	}
 	look := func() m {
-		return m{"order": []m{{"path": "opened", "desc": true}}, "filter": []m{{"field": "state", "op": "is_not", "value": m{"literal": "cancelled"}},
-			{"field": "lift.building.town", "op": "one_of", "values": []m{{"literal": "Quillmere"}, {"literal": "Sandholt"}}},
-			{"field": "opened", "op": "more", "value": m{"literal": time.Date(1990, 1, 1, 0, n, 0, 0, time.UTC).Format(time.RFC3339)}}}}
+		return m{"order": []m{{"path": "opened", "desc": true}},
+			"filter": []m{{"field": "state", "op": "is_not", "value": m{"literal": "cancelled"}},
+				{"field": "lift.building.town", "op": "one_of",
+					"values": []m{{"literal": "Quillmere"}, {"literal": "Sandholt"}}},
+				{"field": "opened", "op": "more",
+					"value": m{"literal": time.Date(1990, 1, 1, 0, n, 0, 0, time.UTC).Format(time.RFC3339)}}}}
 	}
 	ours := func() error {
 		n++
@@ -93,8 +96,10 @@ func (w *web) firstPage() ([]result, error) {
 		return nil, err
 	}
 	kept, _, err := pair(20, w.ask("count", last, &count), func() error { return nil })
-	return []result{{"First 50 rows and their exact count over HTTP, filter on own and referenced fields", a, hand, "both by hand, without HTTP", "≤ 1.15 ×",
-		fmt.Sprintf("%d records; the rows alone, which come first, %s; the count as whoever asks next gets it %s", count.Total, show(alone), show(kept))}}, err
+	return []result{{"First 50 rows and their exact count over HTTP, filter on own and referenced fields", a, hand,
+		"both by hand, without HTTP", "≤ 1.15 ×",
+		fmt.Sprintf("%d records; the rows alone, which come first, %s; the count as whoever asks next gets it %s",
+			count.Total, show(alone), show(kept))}}, err
 }
 
 // orders reads the first page, one 200 pages on and the last, in every order that the page
@@ -110,15 +115,18 @@ func (w *web) orders() ([]result, error) {
 	}
 	b := &bench{w.ctx, w.db, desk, desk.Model()}
 	var out []result
-	for _, o := range []struct{ path, words string }{{"opened", "a time"}, {"engineer", "a label across a reference"}, {"state", "a choice"}, {"problem", "a text"}, {"due", "a date, some of them empty"}} {
+	for _, o := range []struct{ path, words string }{{"opened", "a time"}, {"engineer", "a label across a reference"},
+		{"state", "a choice"}, {"problem", "a text"}, {"due", "a date, some of them empty"}} {
 		if o.path == "due" {
-			if _, err := w.db.ExecContext(w.ctx, `SET session_replication_role = replica; UPDATE liftcare_production.service_call SET due = NULL WHERE id % 10 = 0; SET session_replication_role = origin; ANALYZE liftcare_production.service_call`); err != nil {
+			if _, err := w.db.ExecContext(w.ctx,
+				`SET session_replication_role = replica; UPDATE liftcare_production.service_call SET due = NULL WHERE id % 10 = 0; SET session_replication_role = origin; ANALYZE liftcare_production.service_call`); err != nil {
 				return nil, err
 			}
 		}
 		for _, desc := range []bool{false, true} {
 			place := func(desc bool, behind int) (string, error) {
-				page, err := desk.Select(w.ctx, query.Query{Object: "service_call", Limit: behind, Order: []query.Order{{Path: b.paths("service_call", o.path)[0], Desc: desc}}})
+				page, err := desk.Select(w.ctx, query.Query{Object: "service_call", Limit: behind,
+					Order: []query.Order{{Path: b.paths("service_call", o.path)[0], Desc: desc}}})
 				if err != nil {
 					return "", err
 				}
@@ -130,7 +138,8 @@ func (w *web) orders() ([]result, error) {
 				return nil, err
 			}
 			look := m{"order": []m{{"path": o.path, "desc": desc}}}
-			first, further, err := pair(5, w.ask("rows", look, &struct{}{}), w.ask("rows", m{"order": look["order"], "after": far}, &struct{}{}))
+			first, further, err := pair(5, w.ask("rows", look, &struct{}{}),
+				w.ask("rows", m{"order": look["order"], "after": far}, &struct{}{}))
 			if err != nil {
 				return nil, err
 			}
@@ -138,7 +147,8 @@ func (w *web) orders() ([]result, error) {
 			if desc {
 				direction = "downwards"
 			}
-			out = append(out, result{fmt.Sprintf("In the order of %s, %s: 200 pages on, over HTTP", o.words, direction), further, first, "first page", "same", ""})
+			out = append(out, result{fmt.Sprintf("In the order of %s, %s: 200 pages on, over HTTP", o.words, direction),
+				further, first, "first page", "same", ""})
 		}
 	}
 	return out, nil
@@ -186,7 +196,8 @@ func outOverHTTP(ctx context.Context, db *postgres.DB, person int64) ([]result, 
 		if err != nil {
 			return nil, err
 		}
-		out = append(out, result{fmt.Sprintf("%s out over HTTP, 1,000,000 rows, under a row rule", format), a, z, "COPY TO of the same query", "≤ 1.5 ×, first byte ≤ 200 ms, ≤ 50 MB",
+		out = append(out, result{fmt.Sprintf("%s out over HTTP, 1,000,000 rows, under a row rule", format), a, z,
+			"COPY TO of the same query", "≤ 1.5 ×, first byte ≤ 200 ms, ≤ 50 MB",
 			fmt.Sprintf("%d MB; first byte after %s, more than 16 kB after %s; at most %d MB of memory beyond what the benchmark itself holds", size>>20, show(first), show(row), (int64(peak.Load())-int64(held.HeapAlloc))>>20)})
 	}
 	return out, nil
@@ -199,7 +210,8 @@ func (v *visitor) takeOut(ctx context.Context, format string) (first, rows time.
 	var asked struct {
 		ID string `json:"id"`
 	}
-	look := m{"order": []m{{"path": "opened"}}, "columns": []m{{"path": "number"}, {"path": "problem"}, {"path": "priority"}, {"path": "opened"}, {"path": "due"}, {"path": "lift"}, {"path": "lift.building.town"}}}
+	look := m{"order": []m{{"path": "opened"}}, "columns": []m{{"path": "number"}, {"path": "problem"},
+		{"path": "priority"}, {"path": "opened"}, {"path": "due"}, {"path": "lift"}, {"path": "lift.building.town"}}}
 	_, at := v.at()
 	if err := v.post(ctx, "/use/tables/out", m{"at": at, "format": format, "look": look}, &asked); err != nil {
 		return 0, 0, 0, err

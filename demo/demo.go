@@ -36,6 +36,7 @@ const ownersCustomer = 5
 // spaces, and a first release.
 func Install(ctx context.Context, db *postgres.DB) error {
 	return install(ctx, db, 0, func(p Person) (int64, error) {
-		return accounts.AddPerson(ctx, db, accounts.NewPerson{Name: p.Name, Email: p.Email, Builder: p.Builder, Administrator: p.Builder}, Password)
+		return accounts.AddPerson(ctx, db, accounts.NewPerson{Name: p.Name, Email: p.Email, Builder: p.Builder,
+			Administrator: p.Builder}, Password)
 	})
 }

@@ -30,18 +30,21 @@ func (g *generator) file(name string, body []byte) value.Value {
 func (g *generator) document(i int, lifts, buildings []int64) row {
 	switch i % 6 {
 	case 1, 4:
-		return row{"title": value.Text(fmt.Sprintf("Shaft drawing %d", i)), "kind": value.Text("drawing"), "building": ref(buildings[i*3]),
-			"file": g.file(fmt.Sprintf("shaft-%02d.png", i), drawing(3+i%5))}
+		return row{"title": value.Text(fmt.Sprintf("Shaft drawing %d", i)), "kind": value.Text("drawing"),
+			"building": ref(buildings[i*3]),
+			"file":     g.file(fmt.Sprintf("shaft-%02d.png", i), drawing(3+i%5))}
 	case 2:
-		return row{"title": value.Text(fmt.Sprintf("Machine room, photo %d", i)), "kind": value.Text("photo"), "building": ref(buildings[i*3]),
-			"file": g.picture(fmt.Sprintf("machine-room-%02d.png", i), 200+i)}
+		return row{"title": value.Text(fmt.Sprintf("Machine room, photo %d", i)), "kind": value.Text("photo"),
+			"building": ref(buildings[i*3]),
+			"file":     g.picture(fmt.Sprintf("machine-room-%02d.png", i), 200+i)}
 	case 5:
 		return row{"title": value.Text(fmt.Sprintf("Price list %d", 2020+i/6)), "kind": value.Text("price_list"),
 			"file": g.file(fmt.Sprintf("prices-%d.csv", 2020+i/6), prices(i))}
 	}
 	title := fmt.Sprintf("Inspection report %d", 2100+i)
 	return row{"title": value.Text(title), "kind": value.Text("inspection_report"), "lift": ref(lifts[i*11]),
-		"file": g.file(fmt.Sprintf("report-%d.pdf", 2100+i), report(title, "Ropes, brake and doors were looked at. Nothing stands against further use."))}
+		"file": g.file(fmt.Sprintf("report-%d.pdf", 2100+i),
+			report(title, "Ropes, brake and doors were looked at. Nothing stands against further use."))}
 }
 
 // report is a small PDF of one page.
@@ -77,7 +80,8 @@ func prices(n int) []byte {
 var (
 	paper = color.NRGBA{0xfb, 0xfa, 0xf6, 0xff}
 	ink   = color.NRGBA{0x1c, 0x22, 0x30, 0xff}
-	inks  = []color.NRGBA{{0x7a, 0x2e, 0x5d, 0xff}, {0x2f, 0x6b, 0x4f, 0xff}, {0x9a, 0x64, 0x06, 0xff}, {0xa6, 0x3a, 0x2b, 0xff}, {0x3d, 0x5a, 0x80, 0xff}, {0x1f, 0x6f, 0x78, 0xff}}
+	inks  = []color.NRGBA{{0x7a, 0x2e, 0x5d, 0xff}, {0x2f, 0x6b, 0x4f, 0xff}, {0x9a, 0x64, 0x06, 0xff},
+		{0xa6, 0x3a, 0x2b, 0xff}, {0x3d, 0x5a, 0x80, 0xff}, {0x1f, 0x6f, 0x78, 0xff}}
 )
 
 // picture is a mark of its own for each number: a pattern that is the same on both sides.

@@ -45,7 +45,8 @@ type row map[string]value.Value
 // Generate makes the demo's records. People are the keys of those who sign in, by
 // e-mail address.
 func Generate(ctx context.Context, w Writer, m *model.Model, now time.Time, people map[string]int64) error {
-	g := &generator{ctx: ctx, writer: w, model: m, random: rand.New(rand.NewPCG(2026, 7)), today: value.DateOf(now), now: now, people: people,
+	g := &generator{ctx: ctx, writer: w, model: m, random: rand.New(rand.NewPCG(2026, 7)), today: value.DateOf(now),
+		now: now, people: people,
 		liftKinds: map[int64]value.Value{}, suitable: map[value.Value][]int64{}}
 	customers := g.customers()
 	contacts := g.contacts(customers)
@@ -199,7 +200,8 @@ func (g *generator) contacts(customers []int64) map[int64][]int64 {
 	var of []int64
 	for i, n := range g.names(90, 0) {
 		customer := customers[i%len(customers)]
-		r := row{"first_name": value.Text(n[0]), "last_name": value.Text(n[1]), "customer": ref(customer), "position": text(pick(g, positions))}
+		r := row{"first_name": value.Text(n[0]), "last_name": value.Text(n[1]), "customer": ref(customer),
+			"position": text(pick(g, positions))}
 		if g.chance(90) {
 			r["email"] = value.Text(fmt.Sprintf("contact%02d@customer%02d.example", i+1, i%len(customers)+1))
 		}
@@ -221,8 +223,10 @@ func (g *generator) buildings(customers []int64, contacts map[int64][]int64) []i
 		first := buildingFirst[i%len(buildingFirst)]
 		last := buildingLast[(i/len(buildingFirst)+i)%len(buildingLast)]
 		customer := customers[(i*7)%len(customers)]
-		r := row{"name": value.Text(first + " " + last), "address": value.Text(fmt.Sprintf("%d %s", 1+g.random.IntN(120), pick(g, streets))),
-			"town": value.Text(towns[(i/30+i)%len(towns)]), "country": value.Text("QM"), "customer": ref(customer), "access_notes": text(pick(g, access))}
+		r := row{"name": value.Text(first + " " + last),
+			"address": value.Text(fmt.Sprintf("%d %s", 1+g.random.IntN(120), pick(g, streets))),
+			"town":    value.Text(towns[(i/30+i)%len(towns)]), "country": value.Text("QM"), "customer": ref(customer),
+			"access_notes": text(pick(g, access))}
 		if g.chance(92) {
 			r["floors"] = value.Whole(2 + g.random.IntN(14))
 		}
@@ -238,7 +242,8 @@ func (g *generator) lifts(buildings []int64) []int64 {
 	var rows []row
 	for i := range 400 {
 		b := buildings[g.random.IntN(len(buildings)-9)+4] // the first four and the last five have no lift
-		r := row{"serial_number": value.Text(fmt.Sprintf("QL-%05d", 10000+i*37)), "label": text(pick(g, labels)), "building": ref(b), "model": text(pick(g, models)),
+		r := row{"serial_number": value.Text(fmt.Sprintf("QL-%05d", 10000+i*37)), "label": text(pick(g, labels)),
+			"building": ref(b), "model": text(pick(g, models)),
 			"kind": g.choice("lift", "kind", 70, 15, 9, 6), "state": g.choice("lift", "state", 82, 6, 7, 5)}
 		if g.chance(93) {
 			r["stops"] = value.Whole(2 + g.random.IntN(12))
@@ -279,7 +284,8 @@ func (g *generator) engineers() []int64 {
 			"active": value.YesNo(!inactive(i)), "phone": g.phone(),
 			"picture": g.picture(strings.ToLower(n[0])+".png", 100+i)}
 		if i == 0 {
-			r["first_name"], r["last_name"], r["person"] = value.Text("Eskil"), value.Text("Marlowe"), ref(g.people["eskil@quillmere.example"])
+			r["first_name"], r["last_name"], r["person"] = value.Text("Eskil"), value.Text("Marlowe"),
+				ref(g.people["eskil@quillmere.example"])
 		}
 		rows = append(rows, r)
 	}
@@ -300,7 +306,8 @@ func (g *generator) papers(customers, engineers []int64) {
 		kind := g.choice("certificate", "kind", 40, 25, 25, 10)
 		c := row{"engineer": ref(e), "kind": kind, "issued_on": issued, "expires_on": expires}
 		if i%4 == 0 {
-			c["file"] = g.file(fmt.Sprintf("certificate-%d.pdf", 700+i), report("Certificate", fmt.Sprintf("Issued on %s, valid until %s.", issued, expires)))
+			c["file"] = g.file(fmt.Sprintf("certificate-%d.pdf", 700+i),
+				report("Certificate", fmt.Sprintf("Issued on %s, valid until %s.", issued, expires)))
 		}
 		certificates = append(certificates, c)
 		if !inactive(i%len(engineers)) && expires.Compare(g.today) >= 0 && !slices.Contains(g.suitable[kind], e) {
@@ -308,7 +315,8 @@ func (g *generator) papers(customers, engineers []int64) {
 		}
 	}
 	for i, e := range engineers {
-		r := row{"engineer": ref(e), "badge_number": value.Text(fmt.Sprintf("B-%04d", 2100+i*13)), "suspended": value.YesNo(i%11 == 5)}
+		r := row{"engineer": ref(e), "badge_number": value.Text(fmt.Sprintf("B-%04d", 2100+i*13)),
+			"suspended": value.YesNo(i%11 == 5)}
 		if i%11 == 5 {
 			r["suspended_until"], r["reason"] = g.days(5, 60), value.Text(pick(g, reasons))
 		}
@@ -318,7 +326,8 @@ func (g *generator) papers(customers, engineers []int64) {
 		if i%8 == 7 {
 			continue
 		}
-		r := row{"customer": ref(c), "kind": g.choice("contract", "kind", 50, 35, 15), "starts": g.days(-1200, -30), "yearly_fee": g.fee(i)}
+		r := row{"customer": ref(c), "kind": g.choice("contract", "kind", 50, 35, 15), "starts": g.days(-1200, -30),
+			"yearly_fee": g.fee(i)}
 		if g.chance(60) {
 			r["ends"] = g.days(-20, 900)
 		}
@@ -337,9 +346,11 @@ func (g *generator) calls(lifts []int64, contacts map[int64][]int64) []call {
 		everybody = append(everybody, contacts[int64(c)]...)
 	}
 	for i := range 650 {
-		opened := g.now.Add(-time.Duration(650-i) * 26 * time.Hour).Add(-time.Duration(g.random.IntN(600)) * time.Minute).Truncate(time.Minute)
+		before := time.Duration(650-i)*26*time.Hour + time.Duration(g.random.IntN(600))*time.Minute
+		opened := g.now.Add(-before).Truncate(time.Minute)
 		c := call{lift: pick(g, lifts), opened: opened}
-		r := row{"lift": ref(c.lift), "problem": value.Text(pick(g, problems)), "priority": g.choice("service_call", "priority", 8, 20, 55, 17), "opened": value.NewInstant(opened)}
+		r := row{"lift": ref(c.lift), "problem": value.Text(pick(g, problems)),
+			"priority": g.choice("service_call", "priority", 8, 20, 55, 17), "opened": value.NewInstant(opened)}
 		switch {
 		case i%93 == 17: // a few have no state
 		case i < 520:
@@ -379,7 +390,8 @@ func (g *generator) visits(calls []call, engineers []int64) {
 			engineer = pick(g, engineers)
 		}
 		starts := c.opened.Add(time.Duration(4+g.random.IntN(200)) * time.Hour).Truncate(15 * time.Minute)
-		r := row{"service_call": ref(c.id), "lift": ref(c.lift), "engineer": ref(engineer), "starts": value.NewInstant(starts)}
+		r := row{"service_call": ref(c.id), "lift": ref(c.lift), "engineer": ref(engineer),
+			"starts": value.NewInstant(starts)}
 		if g.chance(90) {
 			r["minutes"] = value.Whole(15 * (1 + g.random.IntN(12)))
 		}
@@ -391,11 +403,14 @@ func (g *generator) visits(calls []call, engineers []int64) {
 func (g *generator) prices(calls []call) {
 	var packs, parts, quotes, lines, rates []row
 	for _, p := range packages {
-		packs = append(packs, row{"name": value.Text(p.name), "description": value.Text(p.description), "price": euro(int64(p.price) * 100)})
+		packs = append(packs, row{"name": value.Text(p.name), "description": value.Text(p.description),
+			"price": euro(int64(p.price) * 100)})
 	}
 	for i := range 150 {
-		parts = append(parts, row{"part_number": value.Text(fmt.Sprintf("P-%04d", 1000+i*7)), "name": value.Text(partNames[i%len(partNames)] + ", " + partSizes[i/len(partNames)]),
-			"price": euro(int64(250 + g.random.IntN(40_000))), "in_stock": value.Whole(g.random.IntN(60)), "supplier": text(pick(g, suppliers))})
+		parts = append(parts, row{"part_number": value.Text(fmt.Sprintf("P-%04d", 1000+i*7)),
+			"name":  value.Text(partNames[i%len(partNames)] + ", " + partSizes[i/len(partNames)]),
+			"price": euro(int64(250 + g.random.IntN(40_000))), "in_stock": value.Whole(g.random.IntN(60)),
+			"supplier": text(pick(g, suppliers))})
 	}
 	for i := range 70 {
 		r := row{"service_call": ref(calls[i*9].id), "state": g.choice("quote", "state", 15, 20, 50, 15)}
@@ -409,7 +424,9 @@ func (g *generator) prices(calls []call) {
 	for _, q := range g.add("quote", quotes) {
 		for range 1 + g.random.IntN(4) {
 			p := pick(g, parts)
-			lines = append(lines, row{"quote": ref(q), "what": p["name"], "quantity": value.Decimal{Decimal: decimal.New(int64(1+g.random.IntN(12)), 0)}, "unit_price": p["price"]})
+			lines = append(lines, row{"quote": ref(q), "what": p["name"],
+				"quantity":   value.Decimal{Decimal: decimal.New(int64(1+g.random.IntN(12)), 0)},
+				"unit_price": p["price"]})
 		}
 	}
 	g.add("quote_line", lines)
@@ -418,7 +435,8 @@ func (g *generator) prices(calls []call) {
 			code string
 			rate int64
 		}{{"GBP", 11_700}, {"SEK", 880}, {"CHF", 10_450}} {
-			rates = append(rates, row{"currency": value.Text(c.code), "day": days(g.today, -d), "rate": value.Decimal{Decimal: decimal.New(c.rate+int64(g.random.IntN(60)), -4)}})
+			rates = append(rates, row{"currency": value.Text(c.code), "day": days(g.today, -d),
+				"rate": value.Decimal{Decimal: decimal.New(c.rate+int64(g.random.IntN(60)), -4)}})
 		}
 	}
 	g.add("exchange_rate", rates)
@@ -426,8 +444,10 @@ func (g *generator) prices(calls []call) {
 
 func (g *generator) rest(lifts, buildings []int64) {
 	var reminders, documents []row
-	for _, what := range []string{"Ring Mill House about the keys", "Order ropes for the Calder HX", "Check the weekend rota", "Ask finance about the open quote", "Renew the badge of the new engineer"} {
-		reminders = append(reminders, row{"person": ref(g.people["dana@quillmere.example"]), "text": value.Text(what), "due": g.days(-3, 20), "state": g.choice("reminder", "state")})
+	for _, what := range []string{"Ring Mill House about the keys", "Order ropes for the Calder HX",
+		"Check the weekend rota", "Ask finance about the open quote", "Renew the badge of the new engineer"} {
+		reminders = append(reminders, row{"person": ref(g.people["dana@quillmere.example"]), "text": value.Text(what),
+			"due": g.days(-3, 20), "state": g.choice("reminder", "state")})
 	}
 	for i := range 30 {
 		documents = append(documents, g.document(i, lifts, buildings))

@@ -68,7 +68,8 @@ func TestEveryKeyOfTheDemoCanBeRenamed(t *testing.T) {
 				t.Errorf("%s%s: %v %v", d.Name(), pointer, err, e.Findings)
 			}
 			i := slices.IndexFunc(after, func(o definition.Document) bool { return o.Name() == d.Name() })
-			if was := regexp.MustCompile(`"was":\["`+key+`"\]`).ReplaceAllString(string(after[i].Body), ""); count(was, key) > 0 && count(string(d.Body), key) == count(was, key) {
+			if was := regexp.MustCompile(`"was":\["`+key+`"\]`).ReplaceAllString(string(after[i].Body), ""); count(was,
+				key) > 0 && count(string(d.Body), key) == count(was, key) {
 				t.Errorf("%s%s: nothing of it follows\n%s", d.Name(), pointer, was)
 			}
 		})
@@ -77,8 +78,10 @@ func TestEveryKeyOfTheDemoCanBeRenamed(t *testing.T) {
 		t.Errorf("%d renamed, %d of them named elsewhere: the test tries too little", renamed, followed)
 	}
 	d := docs[slices.IndexFunc(docs, func(d definition.Document) bool { return d.Key == "book_a_visit" })]
-	for to, says := range map[string]string{"choose_lifts": "taken", "Not a key": "cannot be a key", "person": "taken"} {
-		if _, err := usage.RenameIn(docs, d.Kind, d.Key, "/steps/1", "buildings", to); err == nil || !strings.Contains(err.Error(), says) {
+	for to, says := range map[string]string{"choose_lifts": "taken", "Not a key": "cannot be a key",
+		"person": "taken"} {
+		if _, err := usage.RenameIn(docs, d.Kind, d.Key, "/steps/1", "buildings", to); err == nil ||
+			!strings.Contains(err.Error(), says) {
 			t.Errorf("%s: %v", to, err)
 		}
 	}

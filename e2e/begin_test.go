@@ -43,7 +43,8 @@ func newEmptySite(t *testing.T) (site, string) {
 		t.Fatal(err)
 	}
 	testdb.Jobs(t, db)
-	app := server.New(server.Config{DB: db, Log: slog.New(slog.NewTextHandler(testWriter{t}, &slog.HandlerOptions{Level: slog.LevelWarn}))})
+	app := server.New(server.Config{DB: db,
+		Log: slog.New(slog.NewTextHandler(testWriter{t}, &slog.HandlerOptions{Level: slog.LevelWarn}))})
 	ln, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
 		t.Fatal(err)
@@ -120,7 +121,8 @@ func TestANewerBuildWhileThePageIsOpen(t *testing.T) {
 	run(b, chromedp.Evaluate[any](`window.here = true; null`))
 	newer.Store(true)
 	b.press("Lift")
-	b.until(`!window.here && location.pathname.startsWith('/build/object/')`, "the page was not loaded anew where the person was going")
+	b.until(`!window.here && location.pathname.startsWith('/build/object/')`,
+		"the page was not loaded anew where the person was going")
 	b.see("Serial")
 	if run(b, chromedp.Evaluate[bool](`document.body.innerText.includes('could not be loaded')`)) {
 		t.Error("the newer build did not load")
@@ -144,7 +146,8 @@ func twoBuilds(t *testing.T, address string, newer *atomic.Bool) string {
 		},
 		ModifyResponse: func(r *http.Response) error {
 			kind := r.Header.Get("Content-Type")
-			if !newer.Load() || !strings.Contains(kind, "javascript") && !strings.Contains(kind, "html") && !strings.Contains(kind, "css") {
+			if !newer.Load() || !strings.Contains(kind, "javascript") && !strings.Contains(kind, "html") &&
+				!strings.Contains(kind, "css") {
 				return nil
 			}
 			body, err := io.ReadAll(r.Body)

@@ -43,7 +43,8 @@ func newSite(t *testing.T) site {
 		signIns = append(signIns, server.SignIn{Name: p.Name, Email: p.Email, Task: p.Task, Password: demo.Password})
 	}
 	testdb.Jobs(t, db)
-	app := server.New(server.Config{DB: db, App: demo.App, SignIns: signIns, Log: slog.New(slog.NewTextHandler(testWriter{t}, &slog.HandlerOptions{Level: slog.LevelWarn}))})
+	app := server.New(server.Config{DB: db, App: demo.App, SignIns: signIns,
+		Log: slog.New(slog.NewTextHandler(testWriter{t}, &slog.HandlerOptions{Level: slog.LevelWarn}))})
 	ln, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
 		t.Fatal(err)
@@ -96,7 +97,8 @@ func (b *browser) listen() {
 			b.t.Logf("the page: %s %s", e.Entry.Text, e.Entry.URL)
 		case *cdppage.EventJavascriptDialogOpening: // what is not saved may be left
 			go func() {
-				_, _ = chromedp.Call(b.ctx, cdppage.HandleJavaScriptDialog, cdppage.HandleJavaScriptDialogParams{Accept: true})
+				_, _ = chromedp.Call(b.ctx, cdppage.HandleJavaScriptDialog,
+					cdppage.HandleJavaScriptDialogParams{Accept: true})
 			}()
 		}
 	})

@@ -223,7 +223,8 @@ func cellScript(r *rand.Rand) []cellAction {
 	}
 	var script []cellAction
 	for range 8 + r.IntN(30) {
-		does := []string{"set", "set", "set", "undo", "save", "save", "theirs", "settle", "again", "columns", "group", "answer", "answer", "answer", "answer", "answer"}
+		does := []string{"set", "set", "set", "undo", "save", "save", "theirs", "settle", "again", "columns", "group",
+			"answer", "answer", "answer", "answer", "answer"}
 		x := cellAction{Do: does[r.IntN(len(does))], N: r.IntN(3), Mine: r.IntN(2) == 0, Cells: []tableCell{}}
 		switch x.Do {
 		case "set":
@@ -250,9 +251,11 @@ func cellScript(r *rand.Rand) []cellAction {
 			script = append(script, cellAction{Do: "answer", N: r.IntN(5), Fate: "give", Cells: []tableCell{}})
 		}
 	}
-	script = append(script, cellAction{Do: "group", Cells: []tableCell{}}, cellAction{Do: "columns", Cells: []tableCell{}})
+	script = append(script, cellAction{Do: "group", Cells: []tableCell{}},
+		cellAction{Do: "columns", Cells: []tableCell{}})
 	answers(40)
-	script = append(script, cellAction{Do: "set", Cells: []tableCell{{6, "a", "good1"}, {6, "b", "good2"}, {6, "c", "good3"}}})
+	script = append(script, cellAction{Do: "set", Cells: []tableCell{{6, "a", "good1"}, {6, "b", "good2"},
+		{6, "c", "good3"}}})
 	for range 5 {
 		script = append(script, cellAction{Do: "save", Cells: []tableCell{}})
 		answers(6)
@@ -278,7 +281,8 @@ func TestCellsKeepWhatWasEntered(t *testing.T) {
 		stored := map[at][]string{}
 		before := cellState{Columns: []string{"a", "b", "c"}, Server: map[int]map[string]string{}}
 		for id := range 6 {
-			before.Server[id+1] = map[string]string{"a": fmt.Sprint("a", (id+1)%2), "b": fmt.Sprint("b", id+1), "c": fmt.Sprint("c", id+1)}
+			before.Server[id+1] = map[string]string{"a": fmt.Sprint("a", (id+1)%2), "b": fmt.Sprint("b", id+1),
+				"c": fmt.Sprint("c", id+1)}
 			for path, v := range before.Server[id+1] {
 				stored[at{id + 1, path}] = []string{v}
 				p.saw[at{id + 1, path}] = []string{v}
@@ -318,11 +322,14 @@ func TestCellsKeepWhatWasEntered(t *testing.T) {
 			before = s
 		}
 		if len(p.entered) > 0 || before.Saving || before.Failed != "" || before.Open > 0 {
-			t.Fatalf("script %d: in the end %v is not saved: %q (%d open), after %+v", n, p.entered, before.Failed, before.Open, scripts[n])
+			t.Fatalf("script %d: in the end %v is not saved: %q (%d open), after %+v", n, p.entered, before.Failed,
+				before.Open, scripts[n])
 		}
 		for _, row := range before.Rows {
-			if got, want := strings.Join(row.Shown, " "), before.Server[row.ID]["a"]+" "+before.Server[row.ID]["b"]+" "+before.Server[row.ID]["c"]; got != want {
-				t.Fatalf("script %d: in the end record %d is shown as %s, stored is %s, after %+v", n, row.ID, got, want, scripts[n])
+			if got, want := strings.Join(row.Shown, " "),
+				before.Server[row.ID]["a"]+" "+before.Server[row.ID]["b"]+" "+before.Server[row.ID]["c"]; got != want {
+				t.Fatalf("script %d: in the end record %d is shown as %s, stored is %s, after %+v", n, row.ID, got,
+					want, scripts[n])
 			}
 		}
 	}

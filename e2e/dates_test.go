@@ -16,7 +16,8 @@ func TestTimesAreThoseOfTheHouse(t *testing.T) {
 	t.Parallel()
 	s := newSite(t)
 	b := s.browser(t)
-	if _, err := chromedp.Call(b.ctx, emulation.SetTimezoneOverride, emulation.SetTimezoneOverrideParams{TimezoneID: "America/Los_Angeles"}); err != nil {
+	if _, err := chromedp.Call(b.ctx, emulation.SetTimezoneOverride,
+		emulation.SetTimezoneOverrideParams{TimezoneID: "America/Los_Angeles"}); err != nil {
 		t.Fatal(err)
 	}
 	b.signIn("Bo Lindqvale")
@@ -29,20 +30,23 @@ func TestTimesAreThoseOfTheHouse(t *testing.T) {
 	}
 	const label = "Opened"
 	stored := func(at time.Time) string {
-		return fmt.Sprintf(`SELECT count(*) FROM liftcare_trial.service_call WHERE opened = '%s'`, at.UTC().Format(time.RFC3339))
+		return fmt.Sprintf(`SELECT count(*) FROM liftcare_trial.service_call WHERE opened = '%s'`,
+			at.UTC().Format(time.RFC3339))
 	}
 	save := func(words, shown string, at time.Time) {
 		t.Helper()
 		b.enter(label, words)
 		b.keys(kb.Tab)
-		b.until(fmt.Sprintf(`[...document.querySelectorAll('input')].some(e => e.value === %q)`, shown), "%q is not shown as %s", words, shown)
+		b.until(fmt.Sprintf(`[...document.querySelectorAll('input')].some(e => e.value === %q)`, shown),
+			"%q is not shown as %s", words, shown)
 		b.press("Save")
 		b.eventually(stored(at), 1)
 	}
 	save("3 dec 2025 14:30", "3 Dec 2025, 14:30", time.Date(2025, 12, 3, 14, 30, 0, 0, house))
 	save("2026-06-03 09:05", "3 Jun 2026, 09:05", time.Date(2026, 6, 3, 9, 5, 0, 0, house))
 	tomorrow := time.Now().In(house).AddDate(0, 0, 1)
-	save("tomorrow 9", tomorrow.Format("2 Jan 2006")+", 09:00", time.Date(tomorrow.Year(), tomorrow.Month(), tomorrow.Day(), 9, 0, 0, 0, house))
+	save("tomorrow 9", tomorrow.Format("2 Jan 2006")+", 09:00", time.Date(tomorrow.Year(), tomorrow.Month(),
+		tomorrow.Day(), 9, 0, 0, 0, house))
 
 	// Clocks go from 2:00 back to 1:00: half past one is there twice, and both can be meant.
 	first := time.Date(2026, 10, 25, 0, 30, 0, 0, time.UTC)
@@ -80,7 +84,8 @@ func TestTimesAreThoseOfThePersonWhereTheySaySo(t *testing.T) {
 	b.eventually(`SELECT count(*) FROM liftcare_trial.service_call WHERE opened = '2025-12-03T05:30:00Z'`, 1)
 	b.until(`document.body.innerText.includes('Dec 3, 2025, 2:30 PM')`, "the list shows another time")
 	var zones []string
-	if err := s.db.Select(&zones, `SELECT DISTINCT zone FROM plainpath.person ORDER BY 1`); err != nil || len(zones) != 2 || zones[1] != "Asia/Tokyo" {
+	if err := s.db.Select(&zones, `SELECT DISTINCT zone FROM plainpath.person ORDER BY 1`); err != nil ||
+		len(zones) != 2 || zones[1] != "Asia/Tokyo" {
 		t.Errorf("%q, %v", zones, err)
 	}
 }

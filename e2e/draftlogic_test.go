@@ -42,7 +42,8 @@ type badLine struct {
 }
 
 func newBadLine(t *testing.T, seed uint64) *badLine {
-	return &badLine{t: t, r: rand.New(rand.NewPCG(seed, 13)), body: json.RawMessage(`{"label":"l","rows":[{"key":"a","label":"a"},{"key":"b","label":"b"},{"key":"c","label":"c"}]}`),
+	return &badLine{t: t, r: rand.New(rand.NewPCG(seed, 13)),
+		body:  json.RawMessage(`{"label":"l","rows":[{"key":"a","label":"a"},{"key":"b","label":"b"},{"key":"c","label":"c"}]}`),
 		taken: map[string]int{}, refused: map[string]int{}}
 }
 
@@ -54,7 +55,8 @@ func (l *badLine) make(request string, patch edit.Patch, undoes int64) error {
 	}
 	l.revision++
 	l.body = after
-	l.made = append(l.made, edit.Made{ID: int64(l.revision), Request: request, Patch: patch, Inverse: inverse, Undoes: undoes})
+	l.made = append(l.made, edit.Made{ID: int64(l.revision), Request: request, Patch: patch, Inverse: inverse,
+		Undoes: undoes})
 	return nil
 }
 
@@ -73,7 +75,8 @@ func (l *badLine) another() {
 	case l.r.IntN(3) > 0 && n > 0:
 		patch = edit.Patch{{Op: "replace", Path: fmt.Sprintf("/rows/%d/label", l.r.IntN(n)), Value: text}}
 	case l.r.IntN(2) == 0:
-		patch = edit.Patch{{Op: "add", Path: "/rows/0", Value: json.RawMessage(fmt.Sprintf(`{"key":"o%d","label":"o"}`, l.revision))}}
+		patch = edit.Patch{{Op: "add", Path: "/rows/0",
+			Value: json.RawMessage(fmt.Sprintf(`{"key":"o%d","label":"o"}`, l.revision))}}
 	case n > 0:
 		patch = edit.Patch{{Op: "remove", Path: fmt.Sprintf("/rows/%d", l.r.IntN(n))}}
 	}
@@ -107,7 +110,8 @@ func (l *badLine) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	l.unseen = 0
 	w.Header().Set("Content-Type", "application/json")
 	w.WriteHeader(status)
-	answer := any(map[string]any{"key": "d", "kind": "page", "revision": l.revision, "body": l.body, "findings": []string{}})
+	answer := any(map[string]any{"key": "d", "kind": "page", "revision": l.revision, "body": l.body,
+		"findings": []string{}})
 	if problem != nil {
 		answer = problem
 	}
@@ -142,7 +146,8 @@ func (l *badLine) done(r *http.Request) (status int, problem map[string]any) {
 	l.refused[request]++
 	var clash *edit.ClashError
 	if errors.As(err, &clash) {
-		return http.StatusConflict, map[string]any{"type": "clash", "title": "clash", "status": 409, "clash": map[string]any{"pointer": clash.Pointer, "theirs": "t", "ours": "o"}}
+		return http.StatusConflict, map[string]any{"type": "clash", "title": "clash", "status": 409,
+			"clash": map[string]any{"pointer": clash.Pointer, "theirs": "t", "ours": "o"}}
 	}
 	return http.StatusUnprocessableEntity, map[string]any{"type": "rejected", "title": err.Error(), "status": 422}
 }
@@ -192,8 +197,10 @@ func TestEditsOutlastABadConnection(t *testing.T) {
 		s := script{Name: fmt.Sprint("d", n)}
 		lines[s.Name] = newBadLine(t, uint64(n))
 		for k := range 4 + r.IntN(16) {
-			does := []string{"label", "label", "add", "add", "row", "row", "drop", "move", "pause", "pause", "undo", "reload"}
-			s.Actions = append(s.Actions, map[string]any{"do": does[r.IntN(len(does))], "n": r.IntN(12), "text": fmt.Sprintf("k%d_%d", n, k)})
+			does := []string{"label", "label", "add", "add", "row", "row", "drop", "move", "pause", "pause", "undo",
+				"reload"}
+			s.Actions = append(s.Actions, map[string]any{"do": does[r.IntN(len(does))], "n": r.IntN(12),
+				"text": fmt.Sprintf("k%d_%d", n, k)})
 		}
 		scripts = append(scripts, s)
 	}
@@ -260,7 +267,8 @@ func TestEditsOutlastABadConnection(t *testing.T) {
 		lost, told, others = lost+l.lost, told+said, others+l.others
 	}
 	if lost < 120 || told < 8 || others < 60 {
-		t.Errorf("%d lost on the way, %d refusals told, %d edits by others: the test tries too little", lost, told, others)
+		t.Errorf("%d lost on the way, %d refusals told, %d edits by others: the test tries too little", lost, told,
+			others)
 	}
 }
 

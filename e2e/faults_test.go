@@ -48,7 +48,8 @@ func newProcess(t *testing.T, database string) *process {
 	if err := ln.Close(); err != nil {
 		t.Fatal(err)
 	}
-	p := &process{t: t, binary: binary, address: address, env: append(os.Environ(), "PLAINPATH_DATABASE="+database, "PLAINPATH_LISTEN="+address)}
+	p := &process{t: t, binary: binary, address: address, env: append(os.Environ(), "PLAINPATH_DATABASE="+database,
+		"PLAINPATH_LISTEN="+address)}
 	t.Cleanup(p.kill)
 	return p
 }
@@ -146,9 +147,11 @@ func TestKilledBetweenAnyTwoPoints(t *testing.T) {
 			t.Fatal("the answer was never taken")
 		}
 		var run runs.Run
-		send("POST", "/api/use/runs", map[string]string{"walkthrough": "book_a_visit"}, fmt.Sprintf("start-%d", round), &run)
+		send("POST", "/api/use/runs", map[string]string{"walkthrough": "book_a_visit"}, fmt.Sprintf("start-%d", round),
+			&run)
 		for i, screen := range screens {
-			send("POST", "/api/use/runs/"+run.ID+"/answers", map[string]any{"revision": run.Revision, "screen": screen.key, "answers": screen.answers},
+			send("POST", "/api/use/runs/"+run.ID+"/answers", map[string]any{"revision": run.Revision,
+				"screen": screen.key, "answers": screen.answers},
 				fmt.Sprintf("answer-%d-%d", round, i), &run)
 		}
 		if run.View == nil || !run.View.Closed {
@@ -258,7 +261,8 @@ func TestTwoTabsOnOneRun(t *testing.T) {
 	address := run(b, chromedp.Location())
 	dana := testdb.SignIn(t, s.address, "dana@quillmere.example")
 	id := address[len(address)-36:]
-	if status, err := dana.Do("POST", "/api/use/runs/"+id+"/answers", map[string]any{"revision": 1, "screen": "which", "answers": map[string]any{"part": "a"}}, "other-tab", nil); err != nil || status != 200 {
+	if status, err := dana.Do("POST", "/api/use/runs/"+id+"/answers", map[string]any{"revision": 1, "screen": "which",
+		"answers": map[string]any{"part": "a"}}, "other-tab", nil); err != nil || status != 200 {
 		t.Fatal(status, err)
 	}
 	b.enter("Part of the building’s name", "mill")

@@ -34,9 +34,11 @@ var formFields = []string{"a", "b", "c"}
 
 func formScript(r *rand.Rand) []formAction {
 	script := []formAction{{Do: "load", ID: 1}, {Do: "answer", Fate: "give"}}
-	does := []string{"set", "set", "set", "set", "save", "save", "theirs", "settle", "reset", "load", "again", "answer", "answer", "answer", "answer"}
+	does := []string{"set", "set", "set", "set", "save", "save", "theirs", "settle", "reset", "load", "again", "answer",
+		"answer", "answer", "answer"}
 	for n := range 6 + r.IntN(30) {
-		x := formAction{Do: does[r.IntN(len(does))], ID: 1 + r.IntN(2), Field: formFields[r.IntN(3)], N: r.IntN(4), Fate: "give", Mine: r.IntN(2) == 0}
+		x := formAction{Do: does[r.IntN(len(does))], ID: 1 + r.IntN(2), Field: formFields[r.IntN(3)], N: r.IntN(4),
+			Fate: "give", Mine: r.IntN(2) == 0}
 		switch x.Do {
 		case "set":
 			x.Value = []string{fmt.Sprint("v", n), fmt.Sprint("v", n), "a1", "b2", "", fmt.Sprint("bad", n)}[r.IntN(6)]
@@ -62,7 +64,8 @@ func formScript(r *rand.Rand) []formAction {
 		script = append(script, formAction{Do: "set", Field: f, Value: "good " + f})
 	}
 	for range 5 {
-		script = append(script, formAction{Do: "save"}, formAction{Do: "answer", Fate: "give"}, formAction{Do: "settle", Mine: true}, formAction{Do: "answer", Fate: "give"})
+		script = append(script, formAction{Do: "save"}, formAction{Do: "answer", Fate: "give"},
+			formAction{Do: "settle", Mine: true}, formAction{Do: "answer", Fate: "give"})
 	}
 	return script
 }
@@ -175,7 +178,8 @@ func TestFormsKeepWhatWasEntered(t *testing.T) {
 			}
 			before = s
 		}
-		if len(e.entered) > 0 || before.Failed != "" || before.Theirs != nil || before.Open > 0 || before.ID > 0 && !slices.Equal(before.Values, before.Stored[before.ID-1]) {
+		if len(e.entered) > 0 || before.Failed != "" || before.Theirs != nil || before.Open > 0 || before.ID > 0 &&
+			!slices.Equal(before.Values, before.Stored[before.ID-1]) {
 			t.Fatalf("script %d: in the end %v is not saved: %+v, after %+v", n, e.entered, before, scripts[n])
 		}
 	}

@@ -186,7 +186,8 @@ func TestUndoSurvivesReloading(t *testing.T) {
 	b := s.browser(t)
 	title := func() string {
 		var title string
-		if err := s.db.Get(&title, `SELECT body->>'label' FROM plainpath.document WHERE kind = 'walkthrough' AND key = 'book_a_visit'`); err != nil {
+		if err := s.db.Get(&title,
+			`SELECT body->>'label' FROM plainpath.document WHERE kind = 'walkthrough' AND key = 'book_a_visit'`); err != nil {
 			t.Fatal(err)
 		}
 		return title

@@ -61,7 +61,8 @@ func TestKeysAreOneThingAtATime(t *testing.T) {
 	if got := model(first); got != was {
 		t.Errorf("%q is stored, was %q", got, was)
 	}
-	for i, init := range []string{`{ key: 's', code: 'KeyS', ctrlKey: true }`, `{ key: 'S', code: 'KeyS', ctrlKey: true }`, `{ key: 'ы', code: 'KeyS', ctrlKey: true }`} {
+	for i, init := range []string{`{ key: 's', code: 'KeyS', ctrlKey: true }`,
+		`{ key: 'S', code: 'KeyS', ctrlKey: true }`, `{ key: 'ы', code: 'KeyS', ctrlKey: true }`} {
 		want := fmt.Sprintf("Model %d?", i)
 		cell()
 		b.keys(want)
@@ -92,8 +93,12 @@ func TestThousandsOfChoices(t *testing.T) {
 	for n := range 5000 {
 		choices = append(choices, fmt.Sprintf(`{"key":"v%d","label":"Value %04d"}`, n, n))
 	}
-	field := json.RawMessage(`{"key":"maker","label":"Maker","type":"choice","choices":[` + strings.Join(choices, ",") + `]}`)
-	if status, err := bo.Do("PATCH", "/api/build/documents/object/lift", map[string]any{"base": doc.Revision, "patch": []any{map[string]any{"op": "add", "path": "/fields/-", "value": field}}}, "", nil); err != nil || status != 200 {
+	field := json.RawMessage(`{"key":"maker","label":"Maker","type":"choice","choices":[` + strings.Join(choices, ",") +
+		`]}`)
+	if status, err := bo.Do("PATCH", "/api/build/documents/object/lift",
+		map[string]any{"base": doc.Revision,
+			"patch": []any{map[string]any{"op": "add", "path": "/fields/-", "value": field}}}, "", nil); err != nil ||
+		status != 200 {
 		t.Fatal(status, err)
 	}
 	b := s.browser(t)
@@ -110,8 +115,10 @@ func TestThousandsOfChoices(t *testing.T) {
 			t.Errorf("%s took %.0f ms", what, ms)
 		}
 	}
-	took("opening the field", `[...document.querySelectorAll('button, [role=button], td, span')].find((e) => e.innerText.trim() === 'Maker').click()`, `document.querySelector('[aria-label="Value 1"]')`)
-	if n := run(b, chromedp.Evaluate[int](`document.querySelectorAll('[aria-label^="Key of "]').length`)); n == 0 || n > 100 {
+	took("opening the field",
+		`[...document.querySelectorAll('button, [role=button], td, span')].find((e) => e.innerText.trim() === 'Maker').click()`, `document.querySelector('[aria-label="Value 1"]')`)
+	if n := run(b, chromedp.Evaluate[int](`document.querySelectorAll('[aria-label^="Key of "]').length`)); n == 0 ||
+		n > 100 {
 		t.Errorf("%d values are drawn", n)
 	}
 	b.enter("Find a value", "4321")
@@ -160,7 +167,8 @@ func TestLateAnswersDoNotOverwriteTyping(t *testing.T) {
 	b.until(`window.edits >= 2`, "it was not saved")
 	time.Sleep(2 * time.Second)
 	var stored string
-	if err := s.db.Get(&stored, `SELECT jsonb_path_query_first(body, '$.fields[*] ? (@.key == "price").default.amount') #>> '{}' FROM plainpath.document WHERE kind = 'object' AND key = 'spare_part'`); err != nil || stored != "123.45" {
+	if err := s.db.Get(&stored,
+		`SELECT jsonb_path_query_first(body, '$.fields[*] ? (@.key == "price").default.amount') #>> '{}' FROM plainpath.document WHERE kind = 'object' AND key = 'spare_part'`); err != nil || stored != "123.45" {
 		t.Errorf("%q is stored, %v", stored, err)
 	}
 	if n := run(b, chromedp.Evaluate[int](`window.edits`)); n != 2 {

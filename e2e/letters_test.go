@@ -72,7 +72,8 @@ func TestAStrayLetterChangesNothing(t *testing.T) {
 		if column == "State" {
 			b.cell(0, at)
 			b.keys("w")
-			b.until(`document.querySelector('[role=option].p-focus')?.innerText.trim() === 'Waiting for parts'`, "W does not lead to Waiting for parts")
+			b.until(`document.querySelector('[role=option].p-focus')?.innerText.trim() === 'Waiting for parts'`,
+				"W does not lead to Waiting for parts")
 			b.keys(kb.Enter)
 			b.see("1 row changed, not saved yet")
 			b.keys("s", chromedp.KeyModifiers(2))

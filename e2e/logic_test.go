@@ -53,11 +53,13 @@ func logic(t *testing.T, now time.Time, api ...http.Handler) *browser {
 	t.Cleanup(server.Close)
 	b := site{address: server.URL}.browser(t)
 	// The browser stands elsewhere, which must not matter.
-	if _, err := chromedp.Call(b.ctx, emulation.SetTimezoneOverride, emulation.SetTimezoneOverrideParams{TimezoneID: "America/Los_Angeles"}); err != nil {
+	if _, err := chromedp.Call(b.ctx, emulation.SetTimezoneOverride,
+		emulation.SetTimezoneOverrideParams{TimezoneID: "America/Los_Angeles"}); err != nil {
 		t.Fatal(err)
 	}
 	// Its language says which of 3/12 is the month.
-	if _, err := chromedp.Call(b.ctx, emulation.SetLocaleOverride, emulation.SetLocaleOverrideParams{Locale: "en-GB"}); err != nil {
+	if _, err := chromedp.Call(b.ctx, emulation.SetLocaleOverride,
+		emulation.SetLocaleOverrideParams{Locale: "en-GB"}); err != nil {
 		t.Fatal(err)
 	}
 	b.open("/")
@@ -121,7 +123,8 @@ func TestPatchesAgreeWithGos(t *testing.T) {
 			c.Ops = append(c.Ops, edit.Patch{{Op: "replace", Path: "/" + member, Value: raw}}...)
 		}
 		if r.IntN(2) == 0 { // an element at the end, by place
-			c.Ops = append(c.Ops, edit.Patch{{Op: "add", Path: "/rows/-", Value: json.RawMessage(`{"key":"end","label":"e"}`)}}...)
+			c.Ops = append(c.Ops, edit.Patch{{Op: "add", Path: "/rows/-",
+				Value: json.RawMessage(`{"key":"end","label":"e"}`)}}...)
 			c.To.Rows = append(slices.Clone(c.To.Rows), element{"end", "e"})
 		}
 		cases = append(cases, c)
@@ -130,7 +133,8 @@ func TestPatchesAgreeWithGos(t *testing.T) {
 	for i, got := range computed[one, struct {
 		Patch edit.Patch      `json:"patch"`
 		After json.RawMessage `json:"after"`
-	}](b, `c => { const patch = logic.fine(c.from, c.ops); return { patch, after: logic.applied(c.from, patch) } }`, cases) {
+	}](b, `c => { const patch = logic.fine(c.from, c.ops); return { patch, after: logic.applied(c.from, patch) } }`,
+		cases) {
 		c := cases[i]
 		raw, err := json.Marshal(c.From)
 		if err != nil {
@@ -163,7 +167,8 @@ func TestPatchesAgreeWithGos(t *testing.T) {
 	}
 }
 
-var zones = []string{"UTC", "Europe/Dublin", "America/New_York", "America/Asuncion", "America/Havana", "Australia/Lord_Howe", "Asia/Kathmandu", "Pacific/Apia", "America/Los_Angeles"}
+var zones = []string{"UTC", "Europe/Dublin", "America/New_York", "America/Asuncion", "America/Havana",
+	"Australia/Lord_Howe", "Asia/Kathmandu", "Pacific/Apia", "America/Los_Angeles"}
 
 // The clocks of the browser are Go's: what they show at any time, and at which times they show
 // something, none where they are put forward and two where they are put back.
@@ -199,14 +204,17 @@ func TestClocksAgreeWithGos(t *testing.T) {
 			Seconds int      `json:"seconds"`
 			Times   []string `json:"times"`
 		}
-		for i, got := range computed[string, wall](b, `s => { const w = logic.wallAt(new Date(s)); return { ...w, times: logic.instants(w).map(d => d.toISOString()) } }`, at) {
+		for i, got := range computed[string, wall](b,
+			`s => { const w = logic.wallAt(new Date(s)); return { ...w, times: logic.instants(w).map(d => d.toISOString()) } }`, at) {
 			when, err := time.Parse(time.RFC3339, at[i])
 			if err != nil {
 				t.Fatal(err)
 			}
 			local := when.In(zone)
-			if want := local.Format(time.DateOnly); got.Day != want || got.Seconds != local.Hour()*3600+local.Minute()*60+local.Second() {
-				t.Fatalf("%s in %s: the browser's clocks show %s and %d s, Go's %s", at[i], name, got.Day, got.Seconds, local)
+			if want := local.Format(time.DateOnly); got.Day != want ||
+				got.Seconds != local.Hour()*3600+local.Minute()*60+local.Second() {
+				t.Fatalf("%s in %s: the browser's clocks show %s and %d s, Go's %s", at[i], name, got.Day, got.Seconds,
+					local)
 			}
 			if want := showing(local); fmt.Sprint(want) != fmt.Sprint(got.Times) {
 				t.Fatalf("%s in %s is shown at %v, by Go's at %v", local, name, got.Times, want)
@@ -217,7 +225,9 @@ func TestClocksAgreeWithGos(t *testing.T) {
 		}
 		// A time that no clock shows.
 		if name == "Europe/Dublin" {
-			if got := computed[string, []string](b, `day => logic.instants({ day, seconds: 5400 }).map(d => d.toISOString())`, []string{"2026-03-29"}); len(got[0]) != 0 {
+			if got := computed[string, []string](b,
+				`day => logic.instants({ day, seconds: 5400 }).map(d => d.toISOString())`,
+				[]string{"2026-03-29"}); len(got[0]) != 0 {
 				t.Errorf("half past one on the day the clocks go forward: %v", got)
 			}
 		}
@@ -243,18 +253,30 @@ func TestDatesAsPeopleWriteThem(t *testing.T) {
 	run(b, chromedp.Evaluate[bool](`logic.setZone('Europe/Dublin') ?? true`))
 	type written struct{ Value, Later, Wrong string }
 	dates := map[string]string{
-		"today": "2026-11-27", "Tomorrow": "2026-11-28", "yesterday": "2026-11-26", "mon": "2026-11-30", "Friday": "2026-12-04", "next wed": "2026-12-02",
-		"+2w": "2026-12-11", "-3d": "2026-11-24", "+1m": "2026-12-27", "in 3 months": "2027-02-27", "2 weeks ago": "2026-11-13", "+1y": "2027-11-27",
-		"2026-12-03": "2026-12-03", "2026-1-3": "2026-01-03", "3 dec": "2026-12-03", "3rd December 2027": "2027-12-03", "Dec 3": "2026-12-03", "dec 3, 2025": "2025-12-03",
-		"3 jan": "2027-01-03", "1 jul": "2026-07-01", "3.12.": "2026-12-03", "3.12.26": "2026-12-03", "03.12.2026": "2026-12-03", "3/12/2026": "2026-12-03", "3/12": "2026-12-03",
-		"fri, 4 dec 2026": "2026-12-04", "29 feb 2028": "2028-02-29", "3 dec 99": "1999-12-03", "1 Jan 0001": "0001-01-01", "31 Dec 9999": "9999-12-31", "  3   DEC ": "2026-12-03",
-		"29 feb 2027": "", "31.4.2026": "", "3 foo": "", "13/13/2026": "", "dec": "", "2026-00-10": "", "1 Jan 0000": "", "3 dec 14:30": "", "soon": "", "+99999y": "",
+		"today": "2026-11-27", "Tomorrow": "2026-11-28", "yesterday": "2026-11-26", "mon": "2026-11-30",
+		"Friday": "2026-12-04", "next wed": "2026-12-02",
+		"+2w": "2026-12-11", "-3d": "2026-11-24", "+1m": "2026-12-27", "in 3 months": "2027-02-27",
+		"2 weeks ago": "2026-11-13", "+1y": "2027-11-27",
+		"2026-12-03": "2026-12-03", "2026-1-3": "2026-01-03", "3 dec": "2026-12-03", "3rd December 2027": "2027-12-03",
+		"Dec 3": "2026-12-03", "dec 3, 2025": "2025-12-03",
+		"3 jan": "2027-01-03", "1 jul": "2026-07-01", "3.12.": "2026-12-03", "3.12.26": "2026-12-03",
+		"03.12.2026": "2026-12-03", "3/12/2026": "2026-12-03", "3/12": "2026-12-03",
+		"fri, 4 dec 2026": "2026-12-04", "29 feb 2028": "2028-02-29", "3 dec 99": "1999-12-03",
+		"1 Jan 0001": "0001-01-01", "31 Dec 9999": "9999-12-31", "  3   DEC ": "2026-12-03",
+		"29 feb 2027": "", "31.4.2026": "", "3 foo": "", "13/13/2026": "", "dec": "", "2026-00-10": "",
+		"1 Jan 0000": "", "3 dec 14:30": "", "soon": "", "+99999y": "",
 	}
 	times := map[string]string{
-		"3 dec 14:30": "2026-12-03T14:30:00Z", "tomorrow 9": "2026-11-28T09:00:00Z", "tomorrow at 9am": "2026-11-28T09:00:00Z", "mon 2:15 pm": "2026-11-30T14:15:00Z", "14:30": "2026-11-27T14:30:00Z",
-		"2026-07-01 12:00": "2026-07-01T11:00:00Z", "2026-07-01T12:00": "2026-07-01T11:00:00Z", "3 Jul 2026, 09:05": "2026-07-03T08:05:00Z", "3 dec": "2026-12-03T00:00:00Z", "12 am": "2026-11-27T00:00:00Z", "12 pm": "2026-11-27T12:00:00Z",
-		"now": "2026-11-27T23:30:00Z", "+2h": "2026-11-28T01:30:00Z", "+45 min": "2026-11-28T00:15:00Z", "3 dec 23:59:58": "2026-12-03T23:59:58Z", "25 oct 2026 0:30": "2026-10-24T23:30:00Z",
-		"25 oct 2026 1:30": "2026-10-25T00:30:00Z", "3 dec 25:00": "", "3 dec 14:61": "", "29 mar 2026 1:30": "", "13 pm": "", "at noon": "", "3 dec 14.30": "",
+		"3 dec 14:30": "2026-12-03T14:30:00Z", "tomorrow 9": "2026-11-28T09:00:00Z",
+		"tomorrow at 9am": "2026-11-28T09:00:00Z", "mon 2:15 pm": "2026-11-30T14:15:00Z",
+		"14:30":            "2026-11-27T14:30:00Z",
+		"2026-07-01 12:00": "2026-07-01T11:00:00Z", "2026-07-01T12:00": "2026-07-01T11:00:00Z",
+		"3 Jul 2026, 09:05": "2026-07-03T08:05:00Z", "3 dec": "2026-12-03T00:00:00Z",
+		"12 am": "2026-11-27T00:00:00Z", "12 pm": "2026-11-27T12:00:00Z",
+		"now": "2026-11-27T23:30:00Z", "+2h": "2026-11-28T01:30:00Z", "+45 min": "2026-11-28T00:15:00Z",
+		"3 dec 23:59:58": "2026-12-03T23:59:58Z", "25 oct 2026 0:30": "2026-10-24T23:30:00Z",
+		"25 oct 2026 1:30": "2026-10-25T00:30:00Z", "3 dec 25:00": "", "3 dec 14:61": "", "29 mar 2026 1:30": "",
+		"13 pm": "", "at noon": "", "3 dec 14.30": "",
 	}
 	check := func(function string, cases map[string]string) {
 		t.Helper()
@@ -265,7 +287,8 @@ func TestDatesAsPeopleWriteThem(t *testing.T) {
 		for i, got := range computed[string, written](b, function, texts) {
 			want := cases[texts[i]]
 			at, err := time.Parse("2006-01-02T15:04:05.000Z", got.Value)
-			if is := got.Value; is != want && (err != nil || at.Format(time.RFC3339) != want) || (want == "") != (got.Wrong != "") {
+			if is := got.Value; is != want && (err != nil || at.Format(time.RFC3339) != want) ||
+				(want == "") != (got.Wrong != "") {
 				t.Errorf("%q is read as %+v, want %q", texts[i], got, want)
 			}
 			if (texts[i] == "25 oct 2026 1:30") != (got.Later != "") {
@@ -280,14 +303,17 @@ func TestDatesAsPeopleWriteThem(t *testing.T) {
 	r := rand.New(rand.NewPCG(7, 8))
 	var values []string
 	for range 1500 {
-		values = append(values, time.Unix(r.Int64N(6_000_000_000)-2_000_000_000, 0).UTC().Format("2006-01-02T15:04:05.000Z"))
+		values = append(values, time.Unix(r.Int64N(6_000_000_000)-2_000_000_000,
+			0).UTC().Format("2006-01-02T15:04:05.000Z"))
 	}
 	for i, got := range computed[string, written](b, `s => logic.readDateTime(logic.writtenDate(s, true))`, values) {
 		if got.Value != values[i] && got.Later != values[i] {
 			t.Errorf("%s comes back as %+v", values[i], got)
 		}
 	}
-	if got := computed[string, string](b, `s => logic.inFull(s, true)`, []string{"2026-12-03T14:30:00.000Z"}); !strings.HasPrefix(got[0], "Thursday") || !strings.HasSuffix(got[0], "3 December 2026, 14:30") {
+	if got := computed[string, string](b, `s => logic.inFull(s, true)`,
+		[]string{"2026-12-03T14:30:00.000Z"}); !strings.HasPrefix(got[0], "Thursday") || !strings.HasSuffix(got[0],
+		"3 December 2026, 14:30") {
 		t.Errorf("in full it is %q", got[0])
 	}
 }
@@ -296,8 +322,10 @@ func TestDatesAsPeopleWriteThem(t *testing.T) {
 func TestNumbersAsPeopleWriteThem(t *testing.T) {
 	t.Parallel()
 	b := logic(t, time.Now())
-	cases := map[string]string{"1234.5": "1234.5", "1,234.5": "1234.5", " 12 ": "12", "-1,234,567.891": "-1234567.891", "1,5": "1,5", "12,34": "12,34", "0.10": "0.10",
-		"123456789012345678901234567890.123": "123456789012345678901234567890.123", "1,23,456": "1,23,456", "abc": "abc", "": ""}
+	cases := map[string]string{"1234.5": "1234.5", "1,234.5": "1234.5", " 12 ": "12", "-1,234,567.891": "-1234567.891",
+		"1,5": "1,5", "12,34": "12,34", "0.10": "0.10",
+		"123456789012345678901234567890.123": "123456789012345678901234567890.123", "1,23,456": "1,23,456",
+		"abc": "abc", "": ""}
 	var texts []string
 	for text := range cases {
 		texts = append(texts, text)

@@ -29,8 +29,9 @@ func workbook(t *testing.T) string {
 		t.Fatal(err)
 	}
 	rows := map[string][][]any{
-		"Depots": {{"Depot", "Town"}, {"Quillmere yard", "Quillmere"}, {"Varrow yard", "Varrow"}, {"Bay yard", "Ester Bay"}},
-		"Vans":   {{"Plate", "Depot", "Seats", "Code"}},
+		"Depots": {{"Depot", "Town"}, {"Quillmere yard", "Quillmere"}, {"Varrow yard", "Varrow"},
+			{"Bay yard", "Ester Bay"}},
+		"Vans": {{"Plate", "Depot", "Seats", "Code"}},
 	}
 	for i := range 20 {
 		depot, seats := []string{"Quillmere yard", "Varrow yard", "Bay yard"}[i%3], any(2+i%4)
@@ -151,7 +152,8 @@ func TestAWorkbookBecomesObjects(t *testing.T) {
 	b.choose("Value: where from", "typed in")
 	b.enter("Value", "4")
 	b.press("Add a rule") // leaves the field, so that it is taken
-	b.see(fmt.Sprintf("%d of 20 vans can be chosen", s.count(t, `SELECT count(*) FROM liftcare_trial.van WHERE seats >= 4`)))
+	b.see(fmt.Sprintf("%d of 20 vans can be chosen",
+		s.count(t, `SELECT count(*) FROM liftcare_trial.van WHERE seats >= 4`)))
 
 	// Book a visit asks for it.
 	b.open("/build/walkthrough/book_a_visit")

@@ -39,7 +39,8 @@ func TestStepsAndPartsAreRenamed(t *testing.T) {
 	b.see("draft, saved")
 	b.until(`(e => { e?.focus(); e?.select(); return document.activeElement === e })([...document.querySelectorAll('input[aria-label=Label]')].find(e => e.value === 'New input'))`, "there is no new input")
 	b.keys("Floor it is on" + kb.Enter)
-	holds(`$.steps[0].screen.bands[*].columns[*].parts[*] ? (@.key == "floor_it_is_on" && @.label == "Floor it is on")`, 1)
+	holds(`$.steps[0].screen.bands[*].columns[*].parts[*] ? (@.key == "floor_it_is_on" && @.label == "Floor it is on")`,
+		1)
 
 	b.press("For Dispatcher, Service manager")
 	b.see("For people who are")

@@ -20,7 +20,8 @@ func (b *browser) panel(tool string) {
 func (b *browser) leave(tool string) {
 	b.t.Helper()
 	b.keys(kb.Escape)
-	b.until(fmt.Sprintf(`document.activeElement.innerText?.trim().startsWith(%q)`, tool), "the keyboard does not come back to %q", tool)
+	b.until(fmt.Sprintf(`document.activeElement.innerText?.trim().startsWith(%q)`, tool),
+		"the keyboard does not come back to %q", tool)
 }
 
 // Columns, conditions, views and files are had without a mouse, and the keyboard comes back
@@ -53,20 +54,24 @@ func TestPanelsByKeyboard(t *testing.T) {
 	}
 	twice("ArrowRight")
 	heads("Number, Problem, Lift · building, Lift, State, Priority, Opened, Engineer")
-	b.until(`document.activeElement.innerText.startsWith('Priority') && document.activeElement.dataset.column === '5'`, "the keyboard has not moved with the column")
+	b.until(`document.activeElement.innerText.startsWith('Priority') && document.activeElement.dataset.column === '5'`,
+		"the keyboard has not moved with the column")
 	twice("ArrowLeft")
 	heads("Number, Problem, Lift · building, Priority, Lift, State, Opened, Engineer")
-	b.until(`document.activeElement.innerText.startsWith('Priority') && document.activeElement.dataset.column === '3'`, "the keyboard has not moved back with the column")
+	b.until(`document.activeElement.innerText.startsWith('Priority') && document.activeElement.dataset.column === '3'`,
+		"the keyboard has not moved back with the column")
 	b.keys(kb.ArrowDown, chromedp.KeyModifiers(1))
 	b.step(kb.ArrowDown, `document.querySelector('[role=menu] .p-focus')?.innerText.trim() === 'Filter …'`)
 	b.keys(kb.Enter)
-	b.until(`document.activeElement.closest('form.condition') && document.activeElement.type === 'radio'`, "the value has not got the keyboard")
+	b.until(`document.activeElement.closest('form.condition') && document.activeElement.type === 'radio'`,
+		"the value has not got the keyboard")
 	b.keys(kb.ArrowRight) // from the first to the second, High
 	b.tabTo(`e.innerText === 'Show those'`)
 	b.keys(kb.Enter)
 	high := s.count(t, `SELECT count(*) FROM liftcare_production.service_call WHERE priority = 'high'`)
 	b.see(fmt.Sprintf("%d records", high))
-	b.until(`document.activeElement.tagName === 'TH' && document.activeElement.innerText.startsWith('Priority')`, "the keyboard is not on the head again")
+	b.until(`document.activeElement.tagName === 'TH' && document.activeElement.innerText.startsWith('Priority')`,
+		"the keyboard is not on the head again")
 
 	b.panel("Views")
 	b.tabTo(`e.getAttribute('aria-label') === 'Name of the view'`)

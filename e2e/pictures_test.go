@@ -76,7 +76,8 @@ func TestPictures(t *testing.T) {
 	b.head("Due", "Show the latest")
 	b.head("State", "Group by it")
 	b.see("n groups of State")
-	b.until(`[...document.querySelectorAll('tr.group td')].some(e => e.innerText.includes('Planned'))`, "there are no groups")
+	b.until(`[...document.querySelectorAll('tr.group td')].some(e => e.innerText.includes('Planned'))`,
+		"there are no groups")
 	run(b, chromedp.Evaluate[any](`[...document.querySelectorAll('tr.group td')].find(e => e.innerText.includes('Planned')).click()`))
 	b.see("SC-650")
 	shot("table")
@@ -118,7 +119,8 @@ func TestPictures(t *testing.T) {
 		`SET body = jsonb_set(body, '{plural}', '"Calls for service"') WHERE kind = 'object' AND key = 'service_call'`,
 		`SET body = body #- '{objects,certificate}' WHERE kind = 'role' AND key = 'dispatcher'`,
 	} {
-		if _, err := s.db.Exec(`UPDATE plainpath.document ` + strings.Replace(change, "WHERE", ", revision = revision + 1 WHERE", 1)); err != nil {
+		if _, err := s.db.Exec(`UPDATE plainpath.document ` + strings.Replace(change, "WHERE",
+			", revision = revision + 1 WHERE", 1)); err != nil {
 			t.Fatal(err)
 		}
 	}

@@ -38,7 +38,8 @@ const uneven = `(() => {
 
 func (b *browser) unevenly() {
 	b.t.Helper()
-	if _, err := chromedp.Call(b.ctx, cdppage.AddScriptToEvaluateOnNewDocument, cdppage.AddScriptToEvaluateOnNewDocumentParams{Source: uneven}); err != nil {
+	if _, err := chromedp.Call(b.ctx, cdppage.AddScriptToEvaluateOnNewDocument,
+		cdppage.AddScriptToEvaluateOnNewDocumentParams{Source: uneven}); err != nil {
 		b.t.Fatal(err)
 	}
 }
@@ -105,12 +106,14 @@ func TestATableArrangedInAHurry(t *testing.T) {
 		b.see("650 records")
 		var steps []step
 		for range 30 {
-			does := []string{"order", "order", "move", "move", "menu", "menu", "without", "search", "late", "late"}[random.IntN(10)]
+			does := []string{"order", "order", "move", "move", "menu", "menu", "without", "search", "late",
+				"late"}[random.IntN(10)]
 			steps = append(steps, step{does, random.IntN(40), random.IntN(40), []int{0, 0, 5, 40}[random.IntN(4)]})
 		}
 		// Words are not kept. The answer to the first order comes after that to the second.
 		last := random.IntN(40)
-		steps = append(steps, step{Does: "search", Pause: 300}, step{Does: "late"}, step{"order", last, 1, 30}, step{"order", last, 1, 0})
+		steps = append(steps, step{Does: "search", Pause: 300}, step{Does: "late"}, step{"order", last, 1, 30},
+			step{"order", last, 1, 0})
 		raw, err := json.Marshal(steps)
 		if err != nil {
 			t.Fatal(err)
@@ -190,7 +193,8 @@ func TestSomebodyElsesEditArrivesBetweenTwoQuickOnes(t *testing.T) {
 	}
 	b.eventually(`SELECT count(*) FROM plainpath.edit WHERE key = 'book_a_visit'`, 1)
 	first := []byte(`{"key":"towns","kind":"search","search":{"object":"building"}}`)
-	if _, err := drafts.Apply(t.Context(), s.db, documents.Edit{App: demo.App, Kind: definition.Walkthrough, Key: "book_a_visit", Person: 1,
+	if _, err := drafts.Apply(t.Context(), s.db, documents.Edit{App: demo.App, Kind: definition.Walkthrough,
+		Key: "book_a_visit", Person: 1,
 		Change: edit.Change{Base: 1, Patch: edit.Patch{{Op: "add", Path: "/steps/0", Value: first}}}}); err != nil {
 		t.Fatal(err)
 	}

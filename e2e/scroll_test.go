@@ -45,12 +45,15 @@ func TestOneThingScrollsUnderThePointer(t *testing.T) {
 	b.see("Show everything again")
 	b.gone("Visits to its lift")
 	once("a table alone")
-	b.until(`document.activeElement.closest('[data-line]')?.dataset.line === '8'`, "the keyboard is not in the first row that was kept back")
+	b.until(`document.activeElement.closest('[data-line]')?.dataset.line === '8'`,
+		"the keyboard is not in the first row that was kept back")
 	b.until(`document.documentElement.scrollHeight <= innerHeight`, "the page scrolls beside the table")
 	b.keys(kb.End, chromedp.KeyModifiers(2))
-	b.until(`+document.activeElement.closest('[data-line]')?.dataset.line > 40`, "the keyboard does not reach the end of what is read")
+	b.until(`+document.activeElement.closest('[data-line]')?.dataset.line > 40`,
+		"the keyboard does not reach the end of what is read")
 	// Who comes back from a record finds it so.
-	b.until(`(e => { e?.click(); return !!e })(document.activeElement.closest('[data-line]')?.querySelector('a'))`, "its building cannot be opened")
+	b.until(`(e => { e?.click(); return !!e })(document.activeElement.closest('[data-line]')?.querySelector('a'))`,
+		"its building cannot be opened")
 	b.see("History")
 	once("a record")
 	run(b, chromedp.NavigateBack())
@@ -68,7 +71,8 @@ func TestOneThingScrollsUnderThePointer(t *testing.T) {
 	b.open("/use/page/buildings")
 	b.see("120 records")
 	once("a page of one table")
-	b.open(fmt.Sprintf("/use/record/engineer/%d", s.count(t, `SELECT engineer FROM liftcare_production.service_call WHERE engineer IS NOT NULL GROUP BY 1 ORDER BY count(*) DESC LIMIT 1`)))
+	b.open(fmt.Sprintf("/use/record/engineer/%d",
+		s.count(t, `SELECT engineer FROM liftcare_production.service_call WHERE engineer IS NOT NULL GROUP BY 1 ORDER BY count(*) DESC LIMIT 1`)))
 	b.see("Show all")
 	once("a record of much")
 	b.pressIn("button", "Show all")

@@ -62,8 +62,10 @@ func TestASessionEndsAnywhere(t *testing.T) {
 	table.row("SC-")
 	table.enter("Problem", "Hums at night")
 	table.press("Save")
-	table.until(`!document.body.innerText.includes('Save') || document.body.innerText.includes('Hums at night')`, "it is not saved")
-	for deadline := time.Now().Add(patience); s.count(t, `SELECT count(*) FROM liftcare_trial.service_call WHERE problem = 'Hums at night'`) != 1; time.Sleep(50 * time.Millisecond) {
+	table.until(`!document.body.innerText.includes('Save') || document.body.innerText.includes('Hums at night')`,
+		"it is not saved")
+	for deadline := time.Now().Add(patience); s.count(t,
+		`SELECT count(*) FROM liftcare_trial.service_call WHERE problem = 'Hums at night'`) != 1; time.Sleep(50 * time.Millisecond) {
 		if time.Now().After(deadline) {
 			table.fail("the other tab's change was not saved")
 		}

@@ -182,8 +182,11 @@ func TestTablesShowWhatWasAskedForLast(t *testing.T) {
 	for range 250 {
 		var script []tableAction
 		for range 5 + r.IntN(25) {
-			does := []string{"orderBy", "orderBy", "moveBy", "moveBy", "hide", "add", "add", "width", "fit", "pin", "group", "toggle", "words", "more", "more", "again", "answer", "answer", "answer", "answer", "answer", "answer"}
-			a := tableAction{Do: does[r.IntN(len(does))], Path: letters[r.IntN(5)], N: r.IntN(7) - 3, On: r.IntN(2) == 0}
+			does := []string{"orderBy", "orderBy", "moveBy", "moveBy", "hide", "add", "add", "width", "fit", "pin",
+				"group", "toggle", "words", "more", "more", "again", "answer", "answer", "answer", "answer", "answer",
+				"answer"}
+			a := tableAction{Do: does[r.IntN(len(does))], Path: letters[r.IntN(5)], N: r.IntN(7) - 3,
+				On: r.IntN(2) == 0}
 			switch a.Do {
 			case "answer":
 				a.N, a.On = r.IntN(9), r.IntN(8) > 0
@@ -219,22 +222,26 @@ func TestTablesShowWhatWasAskedForLast(t *testing.T) {
 			if s.Arrangement.Look.Group != nil {
 				group = s.Arrangement.Look.Group.Path
 			}
-			if !slices.Equal(s.Arrangement.Look.Order, a.order) || !slices.Equal(columns, own) || !maps.Equal(s.Arrangement.Widths, a.widths) || s.Arrangement.Pinned != a.pinned || group != a.group {
+			if !slices.Equal(s.Arrangement.Look.Order, a.order) || !slices.Equal(columns, own) ||
+				!maps.Equal(s.Arrangement.Widths, a.widths) || s.Arrangement.Pinned != a.pinned || group != a.group {
 				t.Fatalf("script %d: %+v at %d: arranged as %+v, want %+v", n, scripts[n][:i+1], i, s.Arrangement, a)
 			}
 			for _, row := range s.Rows {
 				want := []string{}
 				for _, c := range s.Columns {
-					want = append(want, strconv.Itoa(row.ID*[]int{1, 7, 13, 3, 11}[c[0]-'a']%[]int{40, 10, 8, 3, 5}[c[0]-'a']))
+					want = append(want, strconv.Itoa(row.ID*[]int{1, 7, 13, 3, 11}[c[0]-'a']%[]int{40, 10, 8, 3,
+						5}[c[0]-'a']))
 				}
 				if !slices.Equal(row.Cells, want) {
-					t.Fatalf("script %d: %+v: under %v stands %v of record %d", n, scripts[n][:i+1], s.Columns, row.Cells, row.ID)
+					t.Fatalf("script %d: %+v: under %v stands %v of record %d", n, scripts[n][:i+1], s.Columns,
+						row.Cells, row.ID)
 				}
 			}
 		}
 		last := states[len(states)-1]
 		all, byGroup := a.rows()
-		if last.Open != 0 || last.Busy || !last.Counted || last.Total != len(all) || !slices.Equal(last.Columns, a.columns) {
+		if last.Open != 0 || last.Busy || !last.Counted || last.Total != len(all) || !slices.Equal(last.Columns,
+			a.columns) {
 			t.Fatalf("script %d: %+v: in the end %+v; %d rows, columns %v", n, scripts[n], last, len(all), a.columns)
 		}
 		if a.group == "" {
@@ -280,10 +287,12 @@ func TestTablesLieInTheirRoom(t *testing.T) {
 	}
 	var rooms []room
 	for range 150 {
-		one := room{Width: 200 + r.IntN(1400), Widths: map[string]int{}, Pinned: r.IntN(5), Numbers: r.IntN(2) == 0, Select: []string{"none", "several"}[r.IntN(2)], Buttons: []string{}, Scrolled: r.IntN(4000)}
+		one := room{Width: 200 + r.IntN(1400), Widths: map[string]int{}, Pinned: r.IntN(5), Numbers: r.IntN(2) == 0,
+			Select: []string{"none", "several"}[r.IntN(2)], Buttons: []string{}, Scrolled: r.IntN(4000)}
 		for i := range 1 + r.IntN(45) {
 			key := fmt.Sprint("c", i)
-			one.Columns, one.Types = append(one.Columns, key), append(one.Types, []string{"text", "text", "whole_number", "long_text"}[r.IntN(4)])
+			one.Columns, one.Types = append(one.Columns, key),
+				append(one.Types, []string{"text", "text", "whole_number", "long_text"}[r.IntN(4)])
 			if r.IntN(4) == 0 {
 				one.Widths[key] = 48 + r.IntN(400)
 			}
@@ -353,7 +362,8 @@ func TestTablesLieInTheirRoom(t *testing.T) {
 			}
 			left += w
 		}
-		if len(in.Columns) > 30 && len(l.Drawn) == len(in.Columns) && l.Whole > l.Room+2000 && !slices.Contains(in.Types, "long_text") {
+		if len(in.Columns) > 30 && len(l.Drawn) == len(in.Columns) && l.Whole > l.Room+2000 &&
+			!slices.Contains(in.Types, "long_text") {
 			t.Fatalf("%+v: all is drawn", in)
 		}
 	}
@@ -375,7 +385,8 @@ func TestCellsShowEveryDigit(t *testing.T) {
 		for range r.IntN(30) {
 			digits += strconv.Itoa(r.IntN(10))
 		}
-		c := cell{Type: []string{"decimal", "whole_number", "money"}[r.IntN(3)], Amount: digits, Currency: []string{"EUR", "JPY", "KWD", "USD"}[r.IntN(4)]}
+		c := cell{Type: []string{"decimal", "whole_number", "money"}[r.IntN(3)], Amount: digits,
+			Currency: []string{"EUR", "JPY", "KWD", "USD"}[r.IntN(4)]}
 		if c.Type != "whole_number" && r.IntN(2) == 0 {
 			c.Amount += "."
 			for range 1 + r.IntN(9) {
@@ -387,7 +398,8 @@ func TestCellsShowEveryDigit(t *testing.T) {
 		}
 		cells = append(cells, c)
 	}
-	shown := computed[cell, string](b, `c => logic.format({ type: c.type }, c.type === 'money' ? { amount: c.amount, currency: c.currency } : c.amount)`, cells)
+	shown := computed[cell, string](b,
+		`c => logic.format({ type: c.type }, c.type === 'money' ? { amount: c.amount, currency: c.currency } : c.amount)`, cells)
 	for i, text := range shown {
 		whole, places, _ := strings.Cut(strings.TrimPrefix(cells[i].Amount, "-"), ".")
 		var grouped string

@@ -72,14 +72,16 @@ func TestATableIsArrangedAndComesBack(t *testing.T) {
 	b.see("in groups of State")
 	for state, n := range s.counted(t, `SELECT coalesce(c.state, ''), count(*) FROM liftcare_production.service_call c JOIN liftcare_production.lift l ON l.id = c.lift JOIN liftcare_production.building b ON b.id = l.building
 		WHERE c.priority <> 'low' AND (c.problem ILIKE '%door%' OR b.name ILIKE '%door%' OR l.serial_number ILIKE '%door%') GROUP BY 1`) {
-		label := map[string]string{"": "no state", "reported": "Reported", "planned": "Planned", "on_site": "On site", "waiting_for_parts": "Waiting for parts", "done": "Done", "cancelled": "Cancelled"}[state]
+		label := map[string]string{"": "no state", "reported": "Reported", "planned": "Planned", "on_site": "On site",
+			"waiting_for_parts": "Waiting for parts", "done": "Done", "cancelled": "Cancelled"}[state]
 		b.until(fmt.Sprintf(`[...document.querySelectorAll('tr.group')].some(r => r.innerText.replace(/\s+/g, ' ').startsWith(%q))`, fmt.Sprintf("%s %d", label, n)), "no group %s of %d", label, n)
 	}
 	// A group without a value opens to its own rows, like every other.
 	b.until(`(e => { e?.click(); return !!e })([...document.querySelectorAll('tr.group td')].find(e => e.innerText.includes('no state')))`, "no group without a state")
 	without := s.count(t, `SELECT count(*) FROM liftcare_production.service_call c JOIN liftcare_production.lift l ON l.id = c.lift JOIN liftcare_production.building b ON b.id = l.building
 		WHERE c.state IS NULL AND c.priority <> 'low' AND (c.problem ILIKE '%door%' OR b.name ILIKE '%door%' OR l.serial_number ILIKE '%door%')`)
-	b.until(fmt.Sprintf(`document.querySelectorAll('tbody tr[aria-rowindex]').length === %d`, without), "%d rows have no state", without)
+	b.until(fmt.Sprintf(`document.querySelectorAll('tbody tr[aria-rowindex]').length === %d`, without),
+		"%d rows have no state", without)
 	b.head("Problem", "Hide")
 	b.gone("Stops between floors")
 	b.press("Views")
@@ -111,7 +113,8 @@ func TestRowsAreEditedTogether(t *testing.T) {
 	b.open("/use/page/calls")
 	b.see("650 records")
 	problem := func(id int) (text string) {
-		if err := s.db.Get(&text, `SELECT problem FROM liftcare_production.service_call WHERE id = $1`, id); err != nil {
+		if err := s.db.Get(&text, `SELECT problem FROM liftcare_production.service_call WHERE id = $1`,
+			id); err != nil {
 			t.Fatal(err)
 		}
 		return text
@@ -137,7 +140,8 @@ func TestRowsAreEditedTogether(t *testing.T) {
 	b.gone("somebody else set Problem")
 	b.press("Save")
 	b.gone("not saved yet")
-	if got := []string{problem(650), problem(649), problem(648), problem(646)}; strings.Join(got, ",") != "Rattles 0,Rattles 1,Theirs,Rattles 4" {
+	if got := []string{problem(650), problem(649), problem(648), problem(646)}; strings.Join(got,
+		",") != "Rattles 0,Rattles 1,Theirs,Rattles 4" {
 		t.Errorf("%v", got)
 	}
 	// A block from a spreadsheet shows first what it changes.
@@ -164,7 +168,8 @@ func (b *browser) newPage(label string) {
 func (b *browser) forDispatchers() {
 	b.t.Helper()
 	b.press("For nobody yet")
-	b.until(`(e => { e?.click(); return !!e })(document.querySelector('.about .p-multiselect'))`, "no roles can be chosen")
+	b.until(`(e => { e?.click(); return !!e })(document.querySelector('.about .p-multiselect'))`,
+		"no roles can be chosen")
 	b.pressIn("[role=option]", "Dispatcher")
 	b.keys(kb.Escape)
 	b.see("For Dispatcher")
@@ -298,7 +303,8 @@ func TestATableIsTakenOutAsShown(t *testing.T) {
 	b.until(`!!window.taken`, "nothing is taken out")
 	address := run(b, chromedp.Evaluate[string](`new URL(window.taken).pathname`))
 	var file string
-	if status, err := testdb.SignIn(t, s.address, "dana@quillmere.example").Do("GET", address, nil, "", &file); err != nil || status != 200 {
+	if status, err := testdb.SignIn(t, s.address, "dana@quillmere.example").Do("GET", address, nil, "",
+		&file); err != nil || status != 200 {
 		t.Fatal(status, err)
 	}
 	got, err := csv.NewReader(strings.NewReader(strings.TrimPrefix(file, "\ufeff"))).ReadAll()
@@ -397,16 +403,19 @@ func TestATableByKeyboardAlone(t *testing.T) {
 	b.keys(kb.ArrowRight)
 	b.until(`!!document.querySelector('tbody tr[aria-rowindex]')`, "the group stays closed")
 	b.keys(kb.ArrowDown)
-	b.until(`document.activeElement.closest('[data-line]')?.dataset.line === '1'`, "the keyboard is not on the first row")
+	b.until(`document.activeElement.closest('[data-line]')?.dataset.line === '1'`,
+		"the keyboard is not on the first row")
 	number := run(b, chromedp.Evaluate[string](`document.activeElement.closest('tr').querySelector('[data-column="0"]').innerText`))
 	b.step(kb.ArrowRight, `document.activeElement.dataset.column === '5'`)
 	b.keys(kb.F2)
-	b.until(`!!document.querySelector('.editor') && document.querySelector('.editor').contains(document.activeElement)`, "the cell is not edited")
+	b.until(`!!document.querySelector('.editor') && document.querySelector('.editor').contains(document.activeElement)`,
+		"the cell is not edited")
 	b.keys(kb.ArrowDown)
 	b.step(kb.ArrowDown, `document.querySelector('[role=option].p-focus')?.innerText.trim() === 'Planned'`)
 	b.keys(kb.Enter)
 	b.until(fmt.Sprintf(`[...document.querySelectorAll('tr.group')].some(r => r.innerText.replace(/\s+/g, ' ').startsWith('Planned %d +1 not saved'))`, planned+1), "the row is in its old group")
-	b.until(fmt.Sprintf(`document.activeElement.closest('tr')?.innerText.includes(%q)`, number), "the keyboard is not with the row")
+	b.until(fmt.Sprintf(`document.activeElement.closest('tr')?.innerText.includes(%q)`, number),
+		"the keyboard is not with the row")
 	b.keys("s", chromedp.KeyModifiers(2))
 	b.gone("not saved")
 	b.eventually(fmt.Sprintf(`SELECT count(*) FROM liftcare_production.service_call WHERE 'SC-' || number = '%s' AND state = 'planned'`, number), 1)
@@ -447,12 +456,15 @@ func TestTotalsChartsAndSwitching(t *testing.T) {
 	b.head("Credit limit", "Show the sum")
 	b.head("Line of business", "Group by it")
 	b.see("n groups of Line of business")
-	labels := map[string]string{"housing": "Housing", "offices": "Offices", "hotels": "Hotels", "health": "Health", "retail": "Retail", "public": "Public"}
-	for key, sum := range s.counted(t, `SELECT line_of_business, sum(credit_limit)::bigint FROM liftcare_production.customer WHERE line_of_business IS NOT NULL GROUP BY 1`) {
+	labels := map[string]string{"housing": "Housing", "offices": "Offices", "hotels": "Hotels", "health": "Health",
+		"retail": "Retail", "public": "Public"}
+	for key, sum := range s.counted(t,
+		`SELECT line_of_business, sum(credit_limit)::bigint FROM liftcare_production.customer WHERE line_of_business IS NOT NULL GROUP BY 1`) {
 		b.until(fmt.Sprintf(`[...document.querySelectorAll('tr.group')].some(r => r.innerText.startsWith(%q) && (r.querySelector('.value')?.innerText ?? '').replace(/\D/g, '') === '%d00')`, labels[key], sum), "%s do not come to %d", key, sum)
 	}
 	whole := s.count(t, `SELECT sum(credit_limit)::bigint FROM liftcare_production.customer`)
-	b.until(fmt.Sprintf(`document.querySelector('.totals .value')?.innerText.replace(/\D/g, '') === '%d00'`, whole), "all do not come to %d", whole)
+	b.until(fmt.Sprintf(`document.querySelector('.totals .value')?.innerText.replace(/\D/g, '') === '%d00'`, whole),
+		"all do not come to %d", whole)
 	b.press("as it was")
 	b.until(`(e => { e?.click(); return !!e })(document.querySelector('.opens button'))`, "no row opens")
 	b.see("how many by town")

@@ -182,14 +182,16 @@ func TestEachSeesTheirOwn(t *testing.T) {
 		method, path string
 		body, out    any
 	}{
-		{"POST", "/api/build/documents", map[string]any{"kind": "walkthrough", "key": "all_lifts", "body": json.RawMessage(walk)}, nil},
+		{"POST", "/api/build/documents", map[string]any{"kind": "walkthrough", "key": "all_lifts",
+			"body": json.RawMessage(walk)}, nil},
 		{"GET", "/api/build/release", nil, &p},
 	} {
 		if status, err := bo.Do(step.method, step.path, step.body, "", step.out); err != nil || status >= 300 {
 			t.Fatal(step.path, status, err)
 		}
 	}
-	if status, err := bo.Do("POST", "/api/build/release", map[string]any{"version": p.Version, "note": ""}, "", nil); err != nil || status != 201 {
+	if status, err := bo.Do("POST", "/api/build/release", map[string]any{"version": p.Version, "note": ""}, "",
+		nil); err != nil || status != 201 {
 		t.Fatal(status, err)
 	}
 	own := s.count(t, `SELECT count(*) FROM liftcare_production.lift l JOIN liftcare_production.building b ON b.id = l.building WHERE b.customer = 5`)

@@ -46,12 +46,14 @@ func TestWhatIsNotSavedIsNotLost(t *testing.T) {
 	b.see("120 records")
 	run(b, chromedp.Evaluate[bool](`(e => { e.click(); return true })([...document.querySelectorAll('.opens button')].find(e => e.closest('tr').innerText.includes('Amber Gate')))`))
 	b.see("5 records")
-	b.until(`(e => { e?.focus(); return !!e })(document.querySelector('.inside [data-line="0"] [data-column="1"]'))`, "no row opens")
+	b.until(`(e => { e?.focus(); return !!e })(document.querySelector('.inside [data-line="0"] [data-column="1"]'))`,
+		"no row opens")
 	b.keys("Back shaft")
 	b.keys(kb.Enter)
 	b.see("1 row changed, not saved yet")
 	scroll := func(to int) {
-		run(b, chromedp.Evaluate[bool](`(e => { e.scrollTop = e.scrollHeight * `+[]string{"0", "0.5"}[to]+`; return true })(document.querySelector('.scroll'))`))
+		run(b, chromedp.Evaluate[bool](`(e => { e.scrollTop = e.scrollHeight * `+[]string{"0",
+			"0.5"}[to]+`; return true })(document.querySelector('.scroll'))`))
 	}
 	scroll(1)
 	b.until(`!document.querySelector('.inside')`, "the table in the row is still there")
@@ -96,7 +98,8 @@ func TestEditsWaitForTheConnection(t *testing.T) {
 	}
 	b.pressIn("nav a", "Settings") // it goes on waiting elsewhere
 	offline(false)
-	for deadline := time.Now().Add(patience); stored("Plan a visit", "Where to?") != 1; time.Sleep(50 * time.Millisecond) {
+	for deadline := time.Now().Add(patience); stored("Plan a visit",
+		"Where to?") != 1; time.Sleep(50 * time.Millisecond) {
 		if time.Now().After(deadline) {
 			b.fail("it is not sent")
 		}

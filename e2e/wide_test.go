@@ -44,7 +44,8 @@ func TestAVeryWideTable(t *testing.T) {
 	}
 	b.open("/use/page/calls")
 	b.see("View: Wide")
-	b.until(fmt.Sprintf(`document.querySelectorAll('table')[0].querySelectorAll('th[data-column]').length === %d`, n), "there are not %d columns", n)
+	b.until(fmt.Sprintf(`document.querySelectorAll('table')[0].querySelectorAll('th[data-column]').length === %d`, n),
+		"there are not %d columns", n)
 	some := fmt.Sprintf(`(n => n > 5 && n < %d - 5)(%s)`, n, right)
 	b.until(some, "the columns at the left are wrong")
 	b.cell(0, 0)
@@ -53,7 +54,8 @@ func TestAVeryWideTable(t *testing.T) {
 	b.until(some, "the columns at the right are wrong")
 	for column := n - 2; column > n/2; column-- {
 		b.keys(kb.ArrowLeft)
-		b.until(fmt.Sprintf(`document.activeElement.dataset.column === '%d'`, column), "column %d is not reached", column)
+		b.until(fmt.Sprintf(`document.activeElement.dataset.column === '%d'`, column), "column %d is not reached",
+			column)
 	}
 	b.until(some, "the columns in the middle are wrong")
 	run(b, chromedp.Evaluate[bool](`(e => { e.scrollLeft = 0; return true })(document.querySelector('.scroll'))`))
@@ -83,7 +85,8 @@ func TestTheKeyboardGoesToBothEnds(t *testing.T) {
 		}
 	}
 	b.keys(kb.ArrowUp)
-	b.until(`document.activeElement?.closest('[data-line]')?.dataset.line === '648'`, "the line above the last is not reached")
+	b.until(`document.activeElement?.closest('[data-line]')?.dataset.line === '648'`,
+		"the line above the last is not reached")
 	b.keys(kb.Home, chromedp.KeyModifiers(ctrl))
 	b.until(`document.activeElement?.closest('[data-line]')?.dataset.line === '0'`, "Ctrl+Home leads nowhere")
 

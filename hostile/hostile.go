@@ -8,7 +8,9 @@ import (
 )
 
 // values is what is put in the place of every value of a sound request in turn.
-var values = []string{`null`, `true`, `-1`, `1e400`, `9223372036854775807`, `0.5`, `""`, `"\u0000"`, `"\ud800"`, `"'; DROP TABLE x; --"`, `"%_\\"`, `"2026-13-45"`, `[]`, `[null]`, `[[[]]]`, `{}`, `{"x":null}`, `"` + strings.Repeat("ä", 3000) + `"`}
+var values = []string{`null`, `true`, `-1`, `1e400`, `9223372036854775807`, `0.5`, `""`, `"\u0000"`, `"\ud800"`,
+	`"'; DROP TABLE x; --"`, `"%_\\"`, `"2026-13-45"`, `[]`, `[null]`, `[[[]]]`, `{}`, `{"x":null}`,
+	`"` + strings.Repeat("ä", 3000) + `"`}
 
 // Bent are the texts in JSON that differ from a sound one in one value each, the whole
 // included. It panics when the sound one is no JSON.

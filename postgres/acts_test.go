@@ -33,7 +33,8 @@ func TestRecordsAreChangedAndRemovedInAWalkthrough(t *testing.T) {
 	before := map[int64]string{}
 	names(t, r, before)
 	done, err := r.play("raise", true, given(t, "ask", "word", " now"), given(t, "then"))
-	if want := fmt.Sprintf("%d of %d: Only %[2]d", many, many*10); err != nil || done.View.Message.String() != want || many < 3 {
+	if want := fmt.Sprintf("%d of %d: Only %[2]d", many, many*10); err != nil || done.View.Message.String() != want ||
+		many < 3 {
 		t.Fatalf("%q, %v; want %q", done.View.Message, err, want)
 	}
 	after := map[int64]string{}
@@ -66,7 +67,8 @@ func TestRecordsAreChangedAndRemovedInAWalkthrough(t *testing.T) {
 	r.add("same", `{"key":"all","kind":"search","search":{"object":"repair_package","where":{}}},
 		{"key":"named","kind":"change","change":{"of":"all","values":[{"field":"name","value":{"literal":"Same"}}]}},{"key":"done","kind":"finish","finish":{"message":"x"}}`)
 	var write *act.RefusedError
-	if _, err := r.play("same", true); !errors.As(err, &write) || write.Step != "named" || !strings.Contains(write.Text, "could not be changed: there is a repair package with the same Name already. Nothing was written.") {
+	if _, err := r.play("same", true); !errors.As(err, &write) || write.Step != "named" || !strings.Contains(write.Text,
+		"could not be changed: there is a repair package with the same Name already. Nothing was written.") {
 		t.Errorf("%v", err)
 	}
 
@@ -88,7 +90,8 @@ func names(t *testing.T, r *rehearsing, into map[int64]string) {
 		ID         int64
 		Name, Cost string
 	}
-	if err := r.db.Select(&rows, `SELECT id, name, price::text AS cost FROM liftcare_trial.repair_package`); err != nil {
+	if err := r.db.Select(&rows,
+		`SELECT id, name, price::text AS cost FROM liftcare_trial.repair_package`); err != nil {
 		t.Fatal(err)
 	}
 	for _, row := range rows {
@@ -108,26 +111,32 @@ func TestAButtonIsPressedInARehearsal(t *testing.T) {
 	const planned = `SELECT count(*) FROM liftcare_trial.service_call WHERE state = 'planned'`
 	before := count(t, r.db, planned)
 	var ids []int64
-	if err := r.db.Select(&ids, `SELECT id FROM liftcare_trial.service_call WHERE state = 'planned' ORDER BY id LIMIT 3`); err != nil || len(ids) < 3 {
+	if err := r.db.Select(&ids,
+		`SELECT id FROM liftcare_trial.service_call WHERE state = 'planned' ORDER BY id LIMIT 3`); err != nil ||
+		len(ids) < 3 {
 		t.Fatal(ids, err)
 	}
 	tables := &pgtables.Tables{Runs: r.runs}
 	place := postgres.Place{App: demo.App, Space: postgres.Trial, Person: r.as}
 	press := func(keys []int64, recorded ...walk.Recorded) (pgtables.Pressed, error) {
-		at := pgtables.TableAt{Rehearsal: &pgtables.RehearsalTable{Walkthrough: "sort_out", As: r.as, Recorded: recorded, Part: "calls"}}
+		at := pgtables.TableAt{Rehearsal: &pgtables.RehearsalTable{Walkthrough: "sort_out", As: r.as,
+			Recorded: recorded, Part: "calls"}}
 		return tables.Press(t.Context(), place, at, "off", surface.Chosen{Keys: keys})
 	}
 	here := func(keys ...int64) walk.Recorded {
-		return walk.Recorded{Screen: "see", Pressed: []walk.Pressed{{Part: "calls", Button: "off", Chosen: surface.Chosen{Keys: keys}}}}
+		return walk.Recorded{Screen: "see",
+			Pressed: []walk.Pressed{{Part: "calls", Button: "off", Chosen: surface.Chosen{Keys: keys}}}}
 	}
 	done, err := press(ids[:2])
-	if err != nil || done.Changed != 2 || !done.PutBack || len(done.Effects) != 1 || done.Effects[0].Message != "2 called off" {
+	if err != nil || done.Changed != 2 || !done.PutBack || len(done.Effects) != 1 ||
+		done.Effects[0].Message != "2 called off" {
 		t.Errorf("%+v, %v", done, err)
 	}
 	if rows := r.rows("sort_out", "calls", surface.Look{}, here(ids[:2]...)); int(rows.Total) != before-2 {
 		t.Errorf("%d are planned after two were called off, of %d", rows.Total, before)
 	}
-	if _, err := press(ids[:1], here(ids[:2]...)); err == nil || !strings.Contains(err.Error(), "Choose") && !strings.Contains(err.Error(), "not in the table any more") {
+	if _, err := press(ids[:1], here(ids[:2]...)); err == nil || !strings.Contains(err.Error(), "Choose") &&
+		!strings.Contains(err.Error(), "not in the table any more") {
 		t.Errorf("what is not planned any more is called off again: %v", err)
 	}
 	if done, err := press(ids[2:], here(ids[:2]...)); err != nil || done.Changed != 1 {
@@ -136,16 +145,21 @@ func TestAButtonIsPressedInARehearsal(t *testing.T) {
 	answered := here(ids...)
 	answered.Answers = answers(t, "calls", []any{})
 	out, err := r.play("sort_out", false, answered)
-	if want := fmt.Sprintf("%d are left.", before-3); err != nil || out.Stopped != "" || out.View.Message.String() != want {
+	if want := fmt.Sprintf("%d are left.", before-3); err != nil || out.Stopped != "" ||
+		out.View.Message.String() != want {
 		t.Errorf("%q %q, %v; want %q", out.View.Message, out.Stopped, err, want)
 	}
-	if !slices.ContainsFunc(out.Trace, func(e walk.Entry) bool { return e.Title == "“Call off” pressed" && e.Written == 3 }) {
+	if !slices.ContainsFunc(out.Trace, func(e walk.Entry) bool {
+		return e.Title == "“Call off” pressed" &&
+			e.Written == 3
+	}) {
 		t.Errorf("%+v", out.Trace)
 	}
 	// One that cannot be pressed any more stops the rehearsal there, and is told.
 	gone := here(ids[0])
 	gone.Pressed = append(gone.Pressed, gone.Pressed[0])
-	if out, err := r.play("sort_out", false, gone); err != nil || out.Stopped == "" || out.Taken != 0 || out.View.Step != "see" {
+	if out, err := r.play("sort_out", false, gone); err != nil || out.Stopped == "" || out.Taken != 0 ||
+		out.View.Step != "see" {
 		t.Errorf("%+v, %v", out, err)
 	}
 	if n := count(t, r.db, planned); n != before {

@@ -33,7 +33,8 @@ type anyPage struct {
 	lists          map[string][]string
 }
 
-var anyColumns = map[string][]string{"building": {"name", "customer"}, "lift": {"serial_number", "building"}, "service_call": {"number", "problem", "lift"}}
+var anyColumns = map[string][]string{"building": {"name", "customer"}, "lift": {"serial_number", "building"},
+	"service_call": {"number", "problem", "lift"}}
 var anyText = map[string]string{"building": "name", "lift": "serial_number", "service_call": "problem"}
 
 // condition compares a field of an object with something on the page, or with nothing.
@@ -41,17 +42,20 @@ func (p *anyPage) condition(object string) string {
 	empty := []string{"skip", "nothing"}[p.r.IntN(2)]
 	var all []string
 	for _, text := range p.texts["text"] {
-		all = append(all, fmt.Sprintf(`{"field":%q,"op":"contains","value":{"expression":%q},"empty":%q}`, anyText[object], text, empty))
+		all = append(all, fmt.Sprintf(`{"field":%q,"op":"contains","value":{"expression":%q},"empty":%q}`,
+			anyText[object], text, empty))
 	}
 	for field, of := range map[string]string{"building": "lift", "lift": "service_call"} {
 		if object != of {
 			continue
 		}
 		for _, record := range p.records[field] {
-			all = append(all, fmt.Sprintf(`{"field":%q,"op":"is","value":{"expression":%q},"empty":%q}`, field, record, empty))
+			all = append(all, fmt.Sprintf(`{"field":%q,"op":"is","value":{"expression":%q},"empty":%q}`, field, record,
+				empty))
 		}
 		for _, list := range p.lists[field] {
-			all = append(all, fmt.Sprintf(`{"field":%q,"op":"one_of","value":{"expression":%q},"empty":%q}`, field, list, empty))
+			all = append(all, fmt.Sprintf(`{"field":%q,"op":"one_of","value":{"expression":%q},"empty":%q}`, field,
+				list, empty))
 		}
 	}
 	slices.Sort(all)
@@ -83,7 +87,8 @@ func (p *anyPage) table(key string) {
 	if known := p.lists[object]; len(known) > 0 && p.r.IntN(3) == 0 {
 		list = known[p.r.IntN(len(known))]
 	} else {
-		p.searches = append(p.searches, fmt.Sprintf(`{"key":%q,"label":%q,"search":{"object":%q,"where":%s}}`, list, list, object, p.condition(object)))
+		p.searches = append(p.searches, fmt.Sprintf(`{"key":%q,"label":%q,"search":{"object":%q,"where":%s}}`, list,
+			list, object, p.condition(object)))
 	}
 	selects := []string{"none", "one", "several"}[p.r.IntN(3)]
 	var columns []string
@@ -125,9 +130,12 @@ func (p *anyPage) text(key string) {
 }
 
 func makePage(r *rand.Rand) *anyPage {
-	p := &anyPage{r: r, inputs: map[string]string{"w": "text", "n": "whole_number", "b": "reference"}, tables: map[string]string{}, sources: map[string]string{}, chooses: map[string]string{},
-		texts: map[string][]string{"text": {"w"}}, records: map[string][]string{"building": {"b"}}, lists: map[string][]string{}}
-	p.parts = []string{`{"key":"w","kind":"input","label":"W","input":{"type":"text"}}`, `{"key":"n","kind":"input","label":"N","input":{"type":"whole_number"}}`,
+	p := &anyPage{r: r, inputs: map[string]string{"w": "text", "n": "whole_number", "b": "reference"},
+		tables: map[string]string{}, sources: map[string]string{}, chooses: map[string]string{},
+		texts: map[string][]string{"text": {"w"}}, records: map[string][]string{"building": {"b"}},
+		lists: map[string][]string{}}
+	p.parts = []string{`{"key":"w","kind":"input","label":"W","input":{"type":"text"}}`,
+		`{"key":"n","kind":"input","label":"N","input":{"type":"whole_number"}}`,
 		`{"key":"b","kind":"input","label":"B","input":{"type":"reference","object":"building"}}`}
 	for i := range 4 + r.IntN(5) {
 		key := fmt.Sprint("p", i)
@@ -216,7 +224,8 @@ func TestAnyPageShowsAfterAChangeWhatItWouldAsAWhole(t *testing.T) {
 		p := makePage(r)
 		pages = append(pages, p)
 		key := fmt.Sprint("any", n)
-		if err := drafts.AddDocument(o.Context(), o.db, demo.App, o.place.Person, definition.Document{Kind: definition.Page, Key: key, Body: json.RawMessage(p.body(key))}); err != nil {
+		if err := drafts.AddDocument(o.Context(), o.db, demo.App, o.place.Person,
+			definition.Document{Kind: definition.Page, Key: key, Body: json.RawMessage(p.body(key))}); err != nil {
 			t.Fatalf("%v: %s", err, p.body(key))
 		}
 	}
@@ -224,7 +233,8 @@ func TestAnyPageShowsAfterAChangeWhatItWouldAsAWhole(t *testing.T) {
 	anew, same, narrowed := 0, 0, 0
 	for n, p := range pages {
 		key := fmt.Sprint("any", n)
-		given := surface.Given{Answers: surface.Answers{}, Looks: map[string]surface.Look{}, Edited: map[string][]int64{}}
+		given := surface.Given{Answers: surface.Answers{}, Looks: map[string]surface.Look{},
+			Edited: map[string][]int64{}}
 		shown := o.asked(key, p, given, nil)
 		var waiting []string
 		looks := map[string]surface.Look{} // as the rows before somebody were read
@@ -254,7 +264,8 @@ func TestAnyPageShowsAfterAChangeWhatItWouldAsAWhole(t *testing.T) {
 				part[k] = before
 				if before.Table != nil && !reflect.DeepEqual(looks[k], given.Looks[k]) {
 					// The table reads its own rows when it is looked at another way.
-					rows, err := o.tables().Rows(t.Context(), o.place, tables.TableAt{Page: &tables.PageTable{Page: key, Part: k, Given: given}}, given.Looks[k], nil)
+					rows, err := o.tables().Rows(t.Context(), o.place,
+						tables.TableAt{Page: &tables.PageTable{Page: key, Part: k, Given: given}}, given.Looks[k], nil)
 					if err != nil {
 						t.Fatal(err)
 					}
@@ -266,7 +277,8 @@ func TestAnyPageShowsAfterAChangeWhatItWouldAsAWhole(t *testing.T) {
 			whole := o.asked(key, p, given, nil)
 			for k := range whole {
 				if got, want := bareView(part[k]), bareView(whole[k]); !reflect.DeepEqual(got, want) {
-					t.Fatalf("after %v with %s %s shows\n%s\nas a whole\n%s\non %s", waiting, raw(given), k, raw(got), raw(want), p.body(key))
+					t.Fatalf("after %v with %s %s shows\n%s\nas a whole\n%s\non %s", waiting, raw(given), k, raw(got),
+						raw(want), p.body(key))
 				}
 			}
 			for k, fed := range p.sources { // a table shows what matches in the one that feeds it
@@ -275,8 +287,10 @@ func TestAnyPageShowsAfterAChangeWhatItWouldAsAWhole(t *testing.T) {
 					continue
 				}
 				for _, row := range whole[k].Table.Rows.Rows {
-					if !slices.ContainsFunc(whole[from].Table.Rows.Rows, func(r surface.RowView) bool { return r.ID == row.ID }) {
-						t.Fatalf("%s shows %s, which does not match in %s: %s on %s", k, row.Label, from, raw(given), p.body(key))
+					if !slices.ContainsFunc(whole[from].Table.Rows.Rows,
+						func(r surface.RowView) bool { return r.ID == row.ID }) {
+						t.Fatalf("%s shows %s, which does not match in %s: %s on %s", k, row.Label, from, raw(given),
+							p.body(key))
 					}
 				}
 				narrowed++
@@ -288,7 +302,8 @@ func TestAnyPageShowsAfterAChangeWhatItWouldAsAWhole(t *testing.T) {
 		}
 	}
 	if anew < 350 || same < 1000 || narrowed < 50 {
-		t.Errorf("%d parts were shown anew, %d stayed, %d were fed by others: the test tries too little", anew, same, narrowed)
+		t.Errorf("%d parts were shown anew, %d stayed, %d were fed by others: the test tries too little", anew, same,
+			narrowed)
 	}
 }
 

@@ -56,7 +56,8 @@ func (w *anyWalk) key(kind string) string { w.count++; return fmt.Sprint(kind, w
 
 // make makes some steps, and those of their branches.
 func (w *anyWalk) make(known scope, depth, most int) (steps []anyStep, after scope) {
-	known = scope{slices.Clone(known.screens), slices.Clone(known.texts), slices.Clone(known.picks), slices.Clone(known.adds)}
+	known = scope{slices.Clone(known.screens), slices.Clone(known.texts), slices.Clone(known.picks),
+		slices.Clone(known.adds)}
 	for range 1 + w.r.IntN(most) {
 		switch n := w.r.IntN(7); {
 		case n < 3 || len(known.screens) == 0:
@@ -81,11 +82,13 @@ func (w *anyWalk) make(known scope, depth, most int) (steps []anyStep, after sco
 			known.adds = append(known.adds, s.key)
 			steps = append(steps, s)
 		case n == 4 && len(known.adds) > 0:
-			steps = append(steps, anyStep{key: w.key("c"), changes: known.adds[w.r.IntN(len(known.adds))], works: known.texts[w.r.IntN(len(known.texts))]})
+			steps = append(steps, anyStep{key: w.key("c"), changes: known.adds[w.r.IntN(len(known.adds))],
+				works: known.texts[w.r.IntN(len(known.texts))]})
 		case depth > 0:
 			s := anyStep{key: w.key("b")}
 			for range 1 + w.r.IntN(2) {
-				way := anyWay{screen: known.screens[w.r.IntN(len(known.screens))], asks: []string{"n", "b", "t"}[w.r.IntN(3)]}
+				way := anyWay{screen: known.screens[w.r.IntN(len(known.screens))],
+					asks: []string{"n", "b", "t"}[w.r.IntN(3)]}
 				way.steps, _ = w.make(known, depth-1, 3)
 				if w.r.IntN(4) == 0 {
 					way.steps = append(way.steps, w.end(known))
@@ -118,7 +121,8 @@ func sheet(steps []anyStep) string {
 			for _, k := range s.shows {
 				message = append(message, fmt.Sprintf("%[1]s:{%[1]s.t}/{%[1]s.n}/{%[1]s.b}", k))
 			}
-			one = fmt.Sprintf(`{"key":%q,"kind":"finish","finish":{"message":%q}}`, s.key, strings.Join(message, " ")+".")
+			one = fmt.Sprintf(`{"key":%q,"kind":"finish","finish":{"message":%q}}`, s.key,
+				strings.Join(message, " ")+".")
 		case s.problem != "" && s.forEach != "":
 			one = fmt.Sprintf(`{"key":%q,"kind":"add","add":{"object":"service_call","for_each":"%s.lifts","item":"lift","values":[{"field":"lift","value":{"expression":"lift"}},{"field":"problem","value":{"expression":"%s.t + \" %s\""}},{"field":"opened","value":{"expression":"now"}}]}}`, s.key, s.forEach, s.problem, s.key)
 		case s.problem != "":
@@ -128,9 +132,11 @@ func sheet(steps []anyStep) string {
 		case len(s.ways) > 0:
 			var ways []string
 			for _, way := range s.ways {
-				ways = append(ways, fmt.Sprintf(`{"title":"w","when":%q,"steps":[%s]}`, fmt.Sprintf(anyAsks[way.asks], way.screen), sheet(way.steps)))
+				ways = append(ways, fmt.Sprintf(`{"title":"w","when":%q,"steps":[%s]}`,
+					fmt.Sprintf(anyAsks[way.asks], way.screen), sheet(way.steps)))
 			}
-			one = fmt.Sprintf(`{"key":%q,"kind":"branch","branch":{"ways":[%s],"otherwise":[%s]}}`, s.key, strings.Join(ways, ","), sheet(s.last))
+			one = fmt.Sprintf(`{"key":%q,"kind":"branch","branch":{"ways":[%s],"otherwise":[%s]}}`, s.key,
+				strings.Join(ways, ","), sheet(s.last))
 		default:
 			parts := fmt.Sprintf(`{"key":"t","kind":"input","label":"T","input":{"type":"text","required":%t}},{"key":"n","kind":"input","label":"N","input":{"type":"whole_number"}},{"key":"b","kind":"input","label":"B","input":{"type":"yes_no"}}`, s.required)
 			search := ""
@@ -139,10 +145,12 @@ func sheet(steps []anyStep) string {
 				if s.lifts != "all" {
 					where = fmt.Sprintf(`{"all":[{"field":"serial_number","op":"contains","value":{"expression":"%s.t"},"empty":"skip"}]}`, s.lifts)
 				}
-				search = fmt.Sprintf(`{"key":"q%s","kind":"search","search":{"object":"lift","where":%s}},`, s.key, where)
+				search = fmt.Sprintf(`{"key":"q%s","kind":"search","search":{"object":"lift","where":%s}},`, s.key,
+					where)
 				parts += fmt.Sprintf(`,{"key":"lifts","kind":"table","label":"Lifts","table":{"source":"q%s","columns":[{"path":"serial_number"}],"select":"several","least":0}}`, s.key)
 			}
-			one = fmt.Sprintf(`%s{"key":%q,"kind":"screen","screen":{"bands":[{"columns":[{"parts":[%s]}]}]}}`, search, s.key, parts)
+			one = fmt.Sprintf(`%s{"key":%q,"kind":"screen","screen":{"bands":[{"columns":[{"parts":[%s]}]}]}}`, search,
+				s.key, parts)
 		}
 		out = append(out, one)
 	}
@@ -217,7 +225,8 @@ func goes(steps []anyStep, given map[string]answered, path []string) (at anyStep
 				taken := s.last
 				for _, way := range s.ways {
 					a := given[way.screen]
-					if way.asks == "n" && a.n != nil && *a.n > 3 || way.asks == "b" && a.b != nil && *a.b || way.asks == "t" && a.t == "" {
+					if way.asks == "n" && a.n != nil && *a.n > 3 || way.asks == "b" && a.b != nil && *a.b ||
+						way.asks == "t" && a.t == "" {
 						taken = way.steps
 						break
 					}
@@ -255,8 +264,10 @@ func TestAnyWalkthroughGoesWhereItSays(t *testing.T) {
 		w.steps, known = w.make(scope{}, 2, 6)
 		w.steps = append(w.steps, w.end(known))
 		walks = append(walks, w)
-		body := fmt.Sprintf(`{"key":"any%d","label":"Any %d","roles":["dispatcher"],"steps":[%s]}`, n, n, sheet(w.steps))
-		if err := drafts.AddDocument(ctx, db, demo.App, bo, definition.Document{Kind: definition.Walkthrough, Key: fmt.Sprint("any", n), Body: json.RawMessage(body)}); err != nil {
+		body := fmt.Sprintf(`{"key":"any%d","label":"Any %d","roles":["dispatcher"],"steps":[%s]}`, n, n,
+			sheet(w.steps))
+		if err := drafts.AddDocument(ctx, db, demo.App, bo, definition.Document{Kind: definition.Walkthrough,
+			Key: fmt.Sprint("any", n), Body: json.RawMessage(body)}); err != nil {
 			t.Fatalf("%v: %s", err, body)
 		}
 	}
@@ -273,7 +284,8 @@ func TestAnyWalkthroughGoesWhereItSays(t *testing.T) {
 		ID     int64
 		Serial string
 	}
-	if err := db.Select(&lifts, `SELECT id, serial_number AS serial FROM liftcare_production.lift ORDER BY id`); err != nil {
+	if err := db.Select(&lifts,
+		`SELECT id, serial_number AS serial FROM liftcare_production.lift ORDER BY id`); err != nil {
 		t.Fatal(err)
 	}
 	for _, l := range lifts {
@@ -282,7 +294,8 @@ func TestAnyWalkthroughGoesWhereItSays(t *testing.T) {
 	backs, added := 0, 0
 	for n, w := range walks {
 		for round := range 5 {
-			h := &hiker{t: t, r: r, runs: runs, dana: dana, name: fmt.Sprint("any", n), steps: w.steps, given: map[string]answered{}, serials: serials, mark: fmt.Sprintf("%d-%d", n, round)}
+			h := &hiker{t: t, r: r, runs: runs, dana: dana, name: fmt.Sprint("any", n), steps: w.steps,
+				given: map[string]answered{}, serials: serials, mark: fmt.Sprintf("%d-%d", n, round)}
 			h.walk()
 			backs, added = backs+h.backs, added+h.added
 		}
@@ -326,7 +339,8 @@ func (h *hiker) answer(s anyStep) answered {
 	if s.lifts != "" {
 		for _, k := range h.r.Perm(len(h.serials))[:4] {
 			id := int64(k + 1)
-			if s.lifts == "all" || strings.Contains(strings.ToLower(h.serials[id]), strings.ToLower(h.given[s.lifts].t)) {
+			if s.lifts == "all" || strings.Contains(strings.ToLower(h.serials[id]),
+				strings.ToLower(h.given[s.lifts].t)) {
 				a.lifts = append(a.lifts, id)
 			}
 		}
@@ -357,12 +371,14 @@ func (h *hiker) walk() {
 				wrong = answers(h.t, "t", "", "n", 1)
 			}
 			var invalid *walk.InvalidError
-			if _, err := h.runs.Answer(ctx, h.run.ID, h.dana, h.run.Revision, request, at.key, wrong); !errors.As(err, &invalid) || len(invalid.Problems) != 1 {
+			if _, err := h.runs.Answer(ctx, h.run.ID, h.dana, h.run.Revision, request, at.key, wrong); !errors.As(err,
+				&invalid) || len(invalid.Problems) != 1 {
 				h.t.Fatalf("%s at %s: a mistake: %v", h.name, at.key, err)
 			}
 		case n == 1 && turn > 0: // from an old window
 			var moved *runs.ConflictError
-			if _, err := h.runs.Answer(ctx, h.run.ID, h.dana, h.run.Revision-1, request, at.key, h.answer(at).sent(h.t, at)); !errors.As(err, &moved) {
+			if _, err := h.runs.Answer(ctx, h.run.ID, h.dana, h.run.Revision-1, request, at.key,
+				h.answer(at).sent(h.t, at)); !errors.As(err, &moved) {
 				h.t.Fatalf("%s at %s: an old window: %v", h.name, at.key, err)
 			}
 		case n <= 3 && before < 3: // back, where there is a way
@@ -471,8 +487,10 @@ func (h *hiker) rehearses() {
 		recorded = append(recorded, walk.Recorded{Screen: screen, Answers: h.given[screen].sent(h.t, *s)})
 	}
 	before := count(h.t, h.runs.DB, `SELECT count(*) FROM liftcare_trial.service_call`)
-	done, err := h.runs.Rehearse(h.t.Context(), runs.Rehearsal{App: demo.App, Walkthrough: h.name, As: h.dana, Recorded: recorded}, nil)
-	if err != nil || done.View == nil || done.View.Step != h.run.View.Step || done.View.Message.String() != h.run.View.Message.String() || done.Taken != len(recorded) {
+	done, err := h.runs.Rehearse(h.t.Context(), runs.Rehearsal{App: demo.App, Walkthrough: h.name, As: h.dana,
+		Recorded: recorded}, nil)
+	if err != nil || done.View == nil || done.View.Step != h.run.View.Step ||
+		done.View.Message.String() != h.run.View.Message.String() || done.Taken != len(recorded) {
 		h.t.Fatalf("%s rehearsed with %v comes to %+v, %v; want %+v", h.name, h.path, done.View, err, h.run.View)
 	}
 	if after := count(h.t, h.runs.DB, `SELECT count(*) FROM liftcare_trial.service_call`); after != before {

@@ -24,7 +24,8 @@ func engineers(t *testing.T) (*office, editor) {
 	t.Helper()
 	o := newOffice(t)
 	bo := editor{t, o.db, "object", "engineer", personID(t, o.db, "bo")}
-	bo.must(1, op("add", "/fields/-", `{"key":"note","label":"Note","type":"text"}`), op("add", "/fields/-", `{"key":"chief","label":"Chief","type":"text"}`))
+	bo.must(1, op("add", "/fields/-", `{"key":"note","label":"Note","type":"text"}`),
+		op("add", "/fields/-", `{"key":"chief","label":"Chief","type":"text"}`))
 	o.db.MustExec(`INSERT INTO liftcare_trial.engineer (first_name, last_name, depot, active, note) SELECT 'A', 'B' || n, 'varrow', true, 'N' || n FROM generate_series(1, 25000) n`)
 	o.db.MustExec(`UPDATE liftcare_trial.engineer SET chief = (SELECT min(name) FROM liftcare_trial.customer) WHERE id % 3 = 0`)
 	return o, bo
@@ -50,7 +51,8 @@ func left(t *testing.T, db *postgres.DB) int {
 // change itself takes over an index, a reference and numbers that others made.
 func TestRulesOverManyRecordsAreMadeReadyBefore(t *testing.T) {
 	o, bo := engineers(t)
-	bo.must(2, op("add", place(t, o.db, "note")+"/unique", "true"), op("replace", place(t, o.db, "chief")+"/type", `"reference"`), op("add", place(t, o.db, "chief")+"/object", `"customer"`),
+	bo.must(2, op("add", place(t, o.db, "note")+"/unique", "true"), op("replace", place(t, o.db, "chief")+"/type",
+		`"reference"`), op("add", place(t, o.db, "chief")+"/object", `"customer"`),
 		op("add", "/fields/-", `{"key":"badge","label":"Badge","type":"running_number","prefix":"B-"}`))
 	// Made in transactions of their own, before that of the change, which made the column's comment.
 	if n := count(t, o.db, `SELECT count(*) FROM pg_constraint k JOIN pg_index i ON i.indexrelid = k.conindid WHERE k.conname IN ('engineer.note.unique', 'engineer.badge.unique') AND k.xmin <> i.xmin`); n != 2 {
@@ -70,7 +72,8 @@ func TestRulesOverManyRecordsAreMadeReadyBefore(t *testing.T) {
 	}
 	// New records go on with the numbers.
 	var badge int
-	if err := o.db.Get(&badge, `INSERT INTO liftcare_trial.engineer (first_name, last_name, depot, active) VALUES ('C', 'D', 'varrow', true) RETURNING badge`); err != nil || badge != count(t, o.db, `SELECT count(*) FROM liftcare_trial.engineer`) {
+	if err := o.db.Get(&badge,
+		`INSERT INTO liftcare_trial.engineer (first_name, last_name, depot, active) VALUES ('C', 'D', 'varrow', true) RETURNING badge`); err != nil || badge != count(t, o.db, `SELECT count(*) FROM liftcare_trial.engineer`) {
 		t.Errorf("the next badge is %d, %v", badge, err)
 	}
 	// They hold, and are told in words.
@@ -99,8 +102,10 @@ func TestAChangeGivenUpLeavesNothingReady(t *testing.T) {
 			}
 		}
 	}()
-	patch := edit.Patch{op("replace", place(t, o.db, "chief")+"/type", `"reference"`), op("add", place(t, o.db, "chief")+"/object", `"customer"`)}
-	_, err := drafts.Apply(ctx, o.db, documents.Edit{App: demo.App, Kind: "object", Key: "engineer", Person: bo.person, Change: edit.Change{Base: 2, Patch: patch}})
+	patch := edit.Patch{op("replace", place(t, o.db, "chief")+"/type", `"reference"`),
+		op("add", place(t, o.db, "chief")+"/object", `"customer"`)}
+	_, err := drafts.Apply(ctx, o.db, documents.Edit{App: demo.App, Kind: "object", Key: "engineer", Person: bo.person,
+		Change: edit.Change{Base: 2, Patch: patch}})
 	if !errors.Is(err, context.Canceled) {
 		t.Fatalf("it was not given up: %v", err)
 	}
@@ -139,7 +144,8 @@ func TestLookingAheadLocksNothing(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer func() { _ = tx.Rollback() }()
-	for _, table := range []string{"production.lift", "production.customer", "trial.lift", "trial.client"} { // somebody is in the middle of writing
+	// somebody is in the middle of writing
+	for _, table := range []string{"production.lift", "production.customer", "trial.lift", "trial.client"} {
 		if _, err := tx.Exec(`UPDATE liftcare_` + table + ` SET changed_at = now() WHERE id = 5`); err != nil {
 			t.Fatal(err)
 		}
@@ -151,13 +157,16 @@ func TestLookingAheadLocksNothing(t *testing.T) {
 		t.Errorf("the preview: %+v, %v", p, err)
 	}
 	// One patch renames a field and makes it a rule that records break.
-	_, err = drafts.Apply(soon, o.db, documents.Edit{App: demo.App, Kind: "object", Key: "lift", Person: bo, Change: edit.Change{Base: d.Revision, Patch: edit.Patch{
-		op("replace", "/fields/3/key", `"make"`), op("add", "/fields/3/was", `["model"]`), op("add", "/fields/3/most", "2")}}})
+	_, err = drafts.Apply(soon, o.db, documents.Edit{App: demo.App, Kind: "object", Key: "lift", Person: bo,
+		Change: edit.Change{Base: d.Revision, Patch: edit.Patch{
+			op("replace", "/fields/3/key", `"make"`), op("add", "/fields/3/was", `["model"]`),
+			op("add", "/fields/3/most", "2")}}})
 	if err == nil || soon.Err() != nil {
 		t.Fatalf("what is in the way was not said: %v", err)
 	}
 	found := obstacles(t, err)
-	if len(found) != 1 || found[0].Field != "make" || found[0].Count != 347 || found[0].Records[0].Label == "" || !strings.Contains(found[0].Records[0].Reason, "at most 2") {
+	if len(found) != 1 || found[0].Field != "make" || found[0].Count != 347 || found[0].Records[0].Label == "" ||
+		!strings.Contains(found[0].Records[0].Reason, "at most 2") {
 		t.Errorf("%d are in the way: %+v", len(found), found[0].Records[0])
 	}
 	if err := tx.Rollback(); err != nil {
@@ -197,7 +206,8 @@ func TestTheHistoryFollowsNewNames(t *testing.T) {
 	if n := history("client", 3); n != had || n < 2 {
 		t.Errorf("%d of %d lines are there", n, had)
 	}
-	fresh := definition.Document{Kind: definition.Object, Key: "customer", Body: json.RawMessage(`{"key":"customer","label":"Customer","plural":"Customers","label_field":"name","fields":[{"key":"name","label":"Name","type":"text"}]}`)}
+	fresh := definition.Document{Kind: definition.Object, Key: "customer",
+		Body: json.RawMessage(`{"key":"customer","label":"Customer","plural":"Customers","label_field":"name","fields":[{"key":"name","label":"Name","type":"text"}]}`)}
 	if err := drafts.AddDocument(t.Context(), o.db, demo.App, bo, fresh); err != nil {
 		t.Fatal(err)
 	}
@@ -205,7 +215,8 @@ func TestTheHistoryFollowsNewNames(t *testing.T) {
 	o.db.MustExec(`INSERT INTO liftcare_trial.customer (id, name) VALUES (3, 'New')`)
 	o.db.MustExec(`UPDATE liftcare_trial.client SET notes = 'Call twice' WHERE id = 3`)
 	var names []string
-	if err := o.db.Select(&names, `SELECT DISTINCT object FROM liftcare_trial.history WHERE object LIKE 'cust%' OR object LIKE 'cli%' ORDER BY 1`); err != nil || fmt.Sprint(names) != "[customer customer~2]" {
+	if err := o.db.Select(&names,
+		`SELECT DISTINCT object FROM liftcare_trial.history WHERE object LIKE 'cust%' OR object LIKE 'cli%' ORDER BY 1`); err != nil || fmt.Sprint(names) != "[customer customer~2]" {
 		t.Errorf("the history knows %v, %v", names, err)
 	}
 	if n := history("client", 3); n != had+1 {
@@ -227,7 +238,8 @@ func TestWhatIsWrittenMeanwhileIsFound(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer func() { _ = tx.Rollback() }()
-	if _, err := tx.Exec(`UPDATE liftcare_trial.engineer SET note = 'same' WHERE id < 4`); err != nil { // nobody sees it yet
+	// nobody sees it yet
+	if _, err := tx.Exec(`UPDATE liftcare_trial.engineer SET note = 'same' WHERE id < 4`); err != nil {
 		t.Fatal(err)
 	}
 	refused := make(chan error, 1)
@@ -260,7 +272,8 @@ func TestNobodyWaitsBehindAChange(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer func() { _ = tx.Rollback() }()
-	if _, err := tx.Exec(`UPDATE liftcare_trial.engineer SET phone = NULL WHERE id = 1`); err != nil { // and goes on for long
+	// and goes on for long
+	if _, err := tx.Exec(`UPDATE liftcare_trial.engineer SET phone = NULL WHERE id = 1`); err != nil {
 		t.Fatal(err)
 	}
 	changed := make(chan error, 1)
@@ -275,7 +288,8 @@ func TestNobodyWaitsBehindAChange(t *testing.T) {
 		if err := o.db.GetContext(soon, &n, `SELECT count(*) FROM liftcare_trial.engineer`); err != nil {
 			t.Fatalf("somebody who reads waits behind the change: %v", err)
 		}
-		if _, err := o.db.ExecContext(soon, `UPDATE liftcare_trial.engineer SET active = active WHERE id = 2`); err != nil {
+		if _, err := o.db.ExecContext(soon,
+			`UPDATE liftcare_trial.engineer SET active = active WHERE id = 2`); err != nil {
 			t.Fatalf("somebody who writes waits behind the change: %v", err)
 		}
 		time.Sleep(30 * time.Millisecond)

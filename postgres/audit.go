@@ -12,7 +12,8 @@ func Audit(ctx context.Context, q sqlx.ExecerContext, by int64, what string, det
 	if details == nil {
 		details = []string{}
 	}
-	if _, err := q.ExecContext(ctx, `INSERT INTO plainpath.audit (by, what, details) VALUES (nullif($1, 0), $2, $3)`, by, what, details); err != nil {
+	if _, err := q.ExecContext(ctx, `INSERT INTO plainpath.audit (by, what, details) VALUES (nullif($1, 0), $2, $3)`,
+		by, what, details); err != nil {
 		return fmt.Errorf("noting what was done: %w", err)
 	}
 	return nil

@@ -40,7 +40,8 @@ func Away(err error) bool {
 	var refused *pgconn.PgError
 	if errors.As(err, &refused) {
 		// Connection exceptions; shut down, crashed, starting; no room for another connection.
-		return strings.HasPrefix(refused.Code, "08") || strings.HasPrefix(refused.Code, "57P0") || refused.Code == "53300"
+		return strings.HasPrefix(refused.Code, "08") || strings.HasPrefix(refused.Code, "57P0") ||
+			refused.Code == "53300"
 	}
 	var network *net.OpError
 	return errors.As(err, &network) || errors.Is(err, driver.ErrBadConn) || errors.Is(err, io.ErrUnexpectedEOF) ||

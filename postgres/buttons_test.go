@@ -34,7 +34,8 @@ func TestAButtonChangesTheRowsChosen(t *testing.T) {
 		}
 	}
 	planned := count(t, o.db, `SELECT count(*) FROM liftcare_trial.service_call WHERE state = 'planned'`)
-	look := &surface.Look{Filter: []predicate.Condition{{Field: "state", Op: predicate.Is, Value: &predicate.Operand{Literal: raw("planned")}}}}
+	look := &surface.Look{Filter: []predicate.Condition{{Field: "state", Op: predicate.Is,
+		Value: &predicate.Operand{Literal: raw("planned")}}}}
 	spared := int64(count(t, o.db, `SELECT max(id) FROM liftcare_trial.service_call WHERE state = 'planned'`))
 	done, err := press("done", surface.Chosen{All: look, Except: []int64{spared}})
 	if err != nil || int(done.Changed) != planned-1 || planned < 10 {
@@ -61,7 +62,8 @@ func TestAButtonChangesTheRowsChosen(t *testing.T) {
 
 	again, err := press("again", surface.Chosen{Keys: []int64{spared}})
 	lift := count(t, o.db, fmt.Sprintf(`SELECT lift FROM liftcare_trial.service_call WHERE id = %d`, spared))
-	if err != nil || len(again.Effects) != 1 || again.Effects[0].Walkthrough != "report_a_fault" || !strings.Contains(string(again.Effects[0].Hand["for_lift"]), fmt.Sprintf(`"id":%d`, lift)) {
+	if err != nil || len(again.Effects) != 1 || again.Effects[0].Walkthrough != "report_a_fault" ||
+		!strings.Contains(string(again.Effects[0].Hand["for_lift"]), fmt.Sprintf(`"id":%d`, lift)) {
 		t.Errorf("%+v, %v", again, err)
 	}
 
@@ -79,19 +81,23 @@ func TestAButtonIsPressedOnAsManyRowsAsMayBeChosen(t *testing.T) {
 		t.Fatal(err)
 	}
 	var planned []int64
-	if err := o.db.Select(&planned, `SELECT id FROM liftcare_trial.service_call WHERE state = 'planned' ORDER BY id LIMIT 4`); err != nil {
+	if err := o.db.Select(&planned,
+		`SELECT id FROM liftcare_trial.service_call WHERE state = 'planned' ORDER BY id LIMIT 4`); err != nil {
 		t.Fatal(err)
 	}
 	for n, says := range []string{1: "Choose at least 2", 2: "", 4: "At most 3 rows"} {
 		if n == 0 || n == 3 {
 			continue
 		}
-		done, err := o.tables().Press(t.Context(), o.place, tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{Keys: planned[:min(n, len(planned))]})
+		done, err := o.tables().Press(t.Context(), o.place,
+			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done",
+			surface.Chosen{Keys: planned[:min(n, len(planned))]})
 		if says == "" {
 			if err != nil || done.Changed != 2 {
 				t.Errorf("%d: %+v, %v", n, done, err)
 			}
-			if err := o.db.Select(&planned, `SELECT id FROM liftcare_trial.service_call WHERE state = 'planned' ORDER BY id LIMIT 4`); err != nil {
+			if err := o.db.Select(&planned,
+				`SELECT id FROM liftcare_trial.service_call WHERE state = 'planned' ORDER BY id LIMIT 4`); err != nil {
 				t.Fatal(err)
 			}
 			continue
@@ -115,8 +121,10 @@ func TestTheLinesOfAButtonAreAboutTheSameRows(t *testing.T) {
 	const planned = `SELECT count(*) FROM liftcare_trial.service_call WHERE state = 'planned'`
 	const lowly = `SELECT count(*) FROM liftcare_trial.service_call WHERE state = 'done' AND priority = 'low'`
 	open, low := count(t, o.db, planned), count(t, o.db, lowly)
-	look := &surface.Look{Filter: []predicate.Condition{{Field: "state", Op: predicate.Is, Value: &predicate.Operand{Literal: raw("planned")}}}}
-	done, err := o.tables().Press(t.Context(), o.place, tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{All: look})
+	look := &surface.Look{Filter: []predicate.Condition{{Field: "state", Op: predicate.Is,
+		Value: &predicate.Operand{Literal: raw("planned")}}}}
+	done, err := o.tables().Press(t.Context(), o.place,
+		tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{All: look})
 	if err != nil || int(done.Changed) != open || open < 10 {
 		t.Fatalf("%+v, %v; want %d changed", done, err, open)
 	}
@@ -137,10 +145,15 @@ func TestAWalkthroughTakesWhatItIsHanded(t *testing.T) {
 	if err != nil || !strings.Contains(string(raw(run.View)), `"value":{"id":7,"label":"QL-`) {
 		t.Errorf("%s, %v", raw(run.View), err)
 	}
-	if run, err = runs.Show(t.Context(), run.ID, dana); err != nil || !strings.Contains(string(raw(run.View)), `"id":7`) {
+	if run, err = runs.Show(t.Context(), run.ID, dana); err != nil || !strings.Contains(string(raw(run.View)),
+		`"id":7`) {
 		t.Errorf("what was handed over is lost: %v", err)
 	}
-	for says, taken := range map[string]surface.Answers{"cannot be found": {"for_lift": raw(map[string]any{"id": 999999})}, "takes no such value": {"for_boat": raw(1)}, "does not name a record": {"for_lift": raw("x")}} {
+	for says, taken := range map[string]surface.Answers{
+		"cannot be found":        {"for_lift": raw(map[string]any{"id": 999999})},
+		"takes no such value":    {"for_boat": raw(1)},
+		"does not name a record": {"for_lift": raw("x")},
+	} {
 		_, err := start(taken)
 		var invalid *walk.InvalidError
 		if !errors.As(err, &invalid) || !strings.Contains(invalid.Problems[0].Text, says) {
@@ -154,7 +167,9 @@ func TestRowsOpenToWhatBelongsToThem(t *testing.T) {
 	o := newOffice(t)
 	o.place.Person = personID(t, o.db, "orla")
 	rows := func(inside ...int64) (surface.RowsView, error) {
-		return o.tables().Rows(t.Context(), o.place, tables.TableAt{Page: &tables.PageTable{Page: "buildings", Part: "buildings"}, Inside: inside}, surface.Look{}, nil)
+		return o.tables().Rows(t.Context(), o.place,
+			tables.TableAt{Page: &tables.PageTable{Page: "buildings", Part: "buildings"}, Inside: inside},
+			surface.Look{}, nil)
 	}
 	var building, lift, call int64
 	if err := o.db.QueryRow(`SELECT b.id, l.id, c.id FROM liftcare_trial.building b JOIN liftcare_trial.lift l ON l.building = b.id JOIN liftcare_trial.service_call c ON c.lift = l.id WHERE b.customer = 5 LIMIT 1`).Scan(&building, &lift, &call); err != nil {
@@ -204,7 +219,8 @@ func TestMarksAndTheBuildersViews(t *testing.T) {
 		t.Fatal(err)
 	}
 	views, err := o.tables().Views(t.Context(), o.place, onPage("calls", surface.Given{}))
-	if err != nil || len(views.Views) != 1 || !views.Views[0].Shipped || len(views.Views[0].Problems) != 1 || len(views.Views[0].Body.Look.Columns) != 1 {
+	if err != nil || len(views.Views) != 1 || !views.Views[0].Shipped || len(views.Views[0].Problems) != 1 ||
+		len(views.Views[0].Body.Look.Columns) != 1 {
 		t.Errorf("%+v, %v", views, err)
 	}
 }
@@ -245,7 +261,9 @@ func TestAButtonStoresNothingThatCannotBeComputed(t *testing.T) {
 	o.place.Person = personID(t, o.db, "dana")
 	line := func(what string) {
 		t.Helper()
-		b, err := json.Marshal([]surface.Line{{Act: act.Act{Kind: act.ChangeAct, Change: &act.Change{Values: []act.Setting{{Field: "problem", Value: predicate.Operand{Expression: what}}}}}}})
+		b, err := json.Marshal([]surface.Line{{Act: act.Act{Kind: act.ChangeAct,
+			Change: &act.Change{Values: []act.Setting{{Field: "problem",
+				Value: predicate.Operand{Expression: what}}}}}}})
 		if err == nil {
 			_, err = o.db.Exec(`UPDATE plainpath.document SET revision = revision + 1, body = jsonb_set(body, '{bands,0,columns,0,parts,1,table,buttons,0,do}', $1::jsonb) WHERE kind = 'page' AND key = 'calls'`, string(b))
 		}
@@ -254,11 +272,14 @@ func TestAButtonStoresNothingThatCannotBeComputed(t *testing.T) {
 		}
 	}
 	var ids []int64
-	if err := o.db.Select(&ids, `SELECT id FROM liftcare_trial.service_call WHERE state = 'planned' ORDER BY id LIMIT 3`); err != nil || len(ids) != 3 {
+	if err := o.db.Select(&ids,
+		`SELECT id FROM liftcare_trial.service_call WHERE state = 'planned' ORDER BY id LIMIT 3`); err != nil ||
+		len(ids) != 3 {
 		t.Fatal(ids, err)
 	}
 	press := func() error {
-		_, err := o.tables().Press(t.Context(), o.place, tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{Keys: ids})
+		_, err := o.tables().Press(t.Context(), o.place,
+			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{Keys: ids})
 		return err
 	}
 	const written = `SELECT count(*) FROM liftcare_trial.history`
@@ -268,7 +289,8 @@ func TestAButtonStoresNothingThatCannotBeComputed(t *testing.T) {
 		strings.TrimSuffix(strings.Repeat("row.problem + ", 9), " + "): value.TooLong(value.MostText),
 	} {
 		line(expression)
-		if _, err := o.db.Exec(`UPDATE liftcare_trial.service_call SET problem = repeat('x', 400000) WHERE id = $1`, ids[1]); err != nil {
+		if _, err := o.db.Exec(`UPDATE liftcare_trial.service_call SET problem = repeat('x', 400000) WHERE id = $1`,
+			ids[1]); err != nil {
 			t.Fatal(err)
 		}
 		before := count(t, o.db, written)
@@ -291,10 +313,13 @@ func TestTheLinesOfAButtonAddAndWorkOut(t *testing.T) {
 		}
 	}
 	press := func(keys ...int64) (tables.Pressed, error) {
-		return o.tables().Press(t.Context(), o.place, tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{Keys: keys})
+		return o.tables().Press(t.Context(), o.place,
+			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{Keys: keys})
 	}
 	var ids []int64
-	if err := o.db.Select(&ids, `SELECT id FROM liftcare_trial.service_call WHERE state = 'planned' ORDER BY id LIMIT 3`); err != nil || len(ids) != 3 {
+	if err := o.db.Select(&ids,
+		`SELECT id FROM liftcare_trial.service_call WHERE state = 'planned' ORDER BY id LIMIT 3`); err != nil ||
+		len(ids) != 3 {
 		t.Fatal(ids, err)
 	}
 	const remind = `{"key":"told","kind":"add","add":{"object":"reminder","values":[{"field":"person","value":{"expression":"person.record"}},{"field":"text","value":{"expression":"\"Look at \" + row.problem"}},{"field":"due","value":{"expression":"addWorkingDays(today, 2)"}}]}}`
@@ -323,10 +348,13 @@ func TestTheLinesOfAButtonAddAndWorkOut(t *testing.T) {
 		t.Errorf("%d reminders, %d before: the one added is not removed", n, reminders)
 	}
 	// The rows stay those that were chosen, though a line changes what they were found by.
-	look := &surface.Look{Filter: []predicate.Condition{{Field: "state", Op: predicate.Is, Value: &predicate.Operand{Literal: raw("planned")}}}}
+	look := &surface.Look{Filter: []predicate.Condition{{Field: "state", Op: predicate.Is,
+		Value: &predicate.Operand{Literal: raw("planned")}}}}
 	open := count(t, o.db, `SELECT count(*) FROM liftcare_trial.service_call WHERE state = 'planned'`)
 	does("some", `[{"kind":"change","change":{"values":[{"field":"state","value":{"literal":"done"}}]}},`+remind+`]`)
-	if _, err := o.tables().Press(t.Context(), o.place, tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{All: look}); err != nil {
+	if _, err := o.tables().Press(t.Context(), o.place,
+		tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done",
+		surface.Chosen{All: look}); err != nil {
 		t.Error(err)
 	}
 	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.reminder`) - reminders; n != open || open < 10 {

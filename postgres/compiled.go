@@ -99,7 +99,8 @@ type compiled struct {
 
 func newCompiled() *compiled {
 	return &compiled{newMemo[[sha256.Size]byte, *edition.Edition](mostEditions), newMemo[DraftKey, *edition.Edition](1),
-		newMemo[ReleaseKey, *edition.Edition](mostEditions), newMemo[OverKey, Over](mostEditions), newMemo[ReleaseKey, edition.App](mostEditions), edition.NewCompiler()}
+		newMemo[ReleaseKey, *edition.Edition](mostEditions), newMemo[OverKey, Over](mostEditions),
+		newMemo[ReleaseKey, edition.App](mostEditions), edition.NewCompiler()}
 }
 
 // Compile compiles documents unless they were compiled before, under whatever name.
@@ -108,7 +109,10 @@ func (c *compiled) Compile(ctx context.Context, docs []definition.Document) (*ed
 	if err != nil {
 		return nil, err
 	}
-	return c.byContent.Get(ctx, key, func(context.Context) (*edition.Edition, error) { return c.compiler.Compile(docs) })
+	return c.byContent.Get(ctx, key, func(context.Context) (*edition.Edition,
+		error) {
+		return c.compiler.Compile(docs)
+	})
 }
 
 // contentOf tells documents apart by what they say, however it is spaced.

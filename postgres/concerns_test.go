@@ -27,13 +27,16 @@ func TestWhateverChangesRowsConcernsTheTable(t *testing.T) {
 		if seed%2 == 1 { // records that stand under what is worked out of others
 			for _, key := range w.m.Keys() {
 				w.m.Object(key).LabelField = "w9"
-				w.m.Object(key).Fields = append(w.m.Object(key).Fields, model.Field{Key: "w9", Label: "W9", Type: model.WorkedOut, Result: model.Text, Expression: "text(n) + either(r1.f0, \"none\")"})
+				w.m.Object(key).Fields = append(w.m.Object(key).Fields,
+					model.Field{Key: "w9", Label: "W9", Type: model.WorkedOut, Result: model.Text,
+						Expression: "text(n) + either(r1.f0, \"none\")"})
 			}
 			w.m = model.New("EUR", w.m.Object("o0"), w.m.Object("o1"), w.m.Object("o2"))
 		}
 		app := fmt.Sprintf("concerns%d", seed)
 		install(t, db, app, person, w.m)
-		if err := apps.Seed(t.Context(), db, app, postgres.Trial, person, func(s apps.Seeding) error { w.fill(t, s); return nil }); err != nil {
+		if err := apps.Seed(t.Context(), db, app, postgres.Trial, person,
+			func(s apps.Seeding) error { w.fill(t, s); return nil }); err != nil {
 			t.Fatal(err)
 		}
 		d, err := apps.DeskOf(t.Context(), db, app, postgres.Trial, person)
@@ -68,13 +71,15 @@ func TestWhateverChangesRowsConcernsTheTable(t *testing.T) {
 			}
 			told := changed == object && slices.Contains(shown, key)
 			if reads := slices.Contains(before.Reads, changed); reads && !told {
-				if told, err = l.Concerns(t.Context(), d, look, surface.Touched{Object: changed, Keys: []int64{key}, Shown: shown}); err != nil {
+				if told, err = l.Concerns(t.Context(), d, look, surface.Touched{Object: changed, Keys: []int64{key},
+					Shown: shown}); err != nil {
 					t.Fatalf("%s: %v", wire(look), err)
 				}
 			}
 			switch same := wire(before.Rows) == wire(after.Rows); {
 			case !same && !told:
-				t.Fatalf("%s of %s, which reads %v\nafter %s\nwas %s\nis  %s", wire(look), object, before.Reads, what, wire(before.Rows), wire(after.Rows))
+				t.Fatalf("%s of %s, which reads %v\nafter %s\nwas %s\nis  %s", wire(look), object, before.Reads, what,
+					wire(before.Rows), wire(after.Rows))
 			case !same:
 				other++
 			case told:
@@ -85,12 +90,14 @@ func TestWhateverChangesRowsConcernsTheTable(t *testing.T) {
 		}
 	}
 	if other < 40 || silent < 80 {
-		t.Errorf("%d tables changed, of %d that did not %d were told: the test tries too little, or tells too much", other, quiet+silent, quiet)
+		t.Errorf("%d tables changed, of %d that did not %d were told: the test tries too little, or tells too much",
+			other, quiet+silent, quiet)
 	}
 }
 
 // change changes a field of a record, rather of one that is shown or near one, or adds one.
-func (w *world) change(t *testing.T, db *postgres.DB, d apps.Desk, app, list string, shown []int64) (object string, id int64, what string) {
+func (w *world) change(t *testing.T, db *postgres.DB, d apps.Desk, app, list string,
+	shown []int64) (object string, id int64, what string) {
 	t.Helper()
 	object = w.m.Keys()[w.r.IntN(3)]
 	o := w.m.Object(object)
@@ -114,7 +121,8 @@ func (w *world) change(t *testing.T, db *postgres.DB, d apps.Desk, app, list str
 		if object, id = list, shown[w.r.IntN(min(8, len(shown)))]; w.r.IntN(2) == 0 {
 			via := []string{"r1", "r2", "r3"}[w.r.IntN(3)]
 			var to *int64
-			if err := db.Get(&to, fmt.Sprintf(`SELECT %s FROM %s_trial.%s WHERE id = $1`, via, app, object), id); err != nil {
+			if err := db.Get(&to, fmt.Sprintf(`SELECT %s FROM %s_trial.%s WHERE id = $1`, via, app, object),
+				id); err != nil {
 				t.Fatal(err)
 			}
 			if to != nil {
@@ -133,7 +141,8 @@ func (w *world) change(t *testing.T, db *postgres.DB, d apps.Desk, app, list str
 	default:
 		arg = value.Display(x)
 	}
-	if _, err := db.Exec(fmt.Sprintf(`UPDATE %s_trial.%s SET %s = $1 WHERE id = $2`, app, object, key), arg, id); err != nil {
+	if _, err := db.Exec(fmt.Sprintf(`UPDATE %s_trial.%s SET %s = $1 WHERE id = $2`, app, object, key), arg,
+		id); err != nil {
 		t.Fatal(err)
 	}
 	return object, id, fmt.Sprintf("%s of %s %d becomes %v", key, object, id, arg)

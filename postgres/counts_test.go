@@ -18,7 +18,8 @@ import (
 // rights who ask the same.
 func TestCountsAreKeptUntilRecordsChange(t *testing.T) {
 	o := newOffice(t)
-	tables := &pgtables.Tables{Desks: o.desks, Counts: pgtables.NewCounts(t.Context(), &pgtables.Changes{DB: o.db, Log: slog.New(slog.DiscardHandler)})}
+	tables := &pgtables.Tables{Desks: o.desks,
+		Counts: pgtables.NewCounts(t.Context(), &pgtables.Changes{DB: o.db, Log: slog.New(slog.DiscardHandler)})}
 	calls := pgtables.TableAt{Object: "service_call"}
 	of := func(name, text string) int64 {
 		t.Helper()
@@ -41,7 +42,8 @@ func TestCountsAreKeptUntilRecordsChange(t *testing.T) {
 	}
 	unheard := func(sql string) {
 		t.Helper()
-		for _, s := range []string{`ALTER TABLE liftcare_trial.service_call DISABLE TRIGGER USER`, sql, `ALTER TABLE liftcare_trial.service_call ENABLE TRIGGER USER`} {
+		for _, s := range []string{`ALTER TABLE liftcare_trial.service_call DISABLE TRIGGER USER`, sql,
+			`ALTER TABLE liftcare_trial.service_call ENABLE TRIGGER USER`} {
 			if _, err := o.db.Exec(s); err != nil {
 				t.Fatal(err)
 			}
@@ -79,7 +81,9 @@ func TestCountsAreKeptUntilRecordsChange(t *testing.T) {
 		t.Errorf("%d calls: a change of a spare part is none of a call", got)
 	}
 	id := count(t, o.db, `SELECT min(id) FROM liftcare_trial.service_call`)
-	if _, err := o.desks.Save(t.Context(), o.place, "service_call", int64(id), records.Saving{Values: map[string]json.RawMessage{"problem": json.RawMessage(`"told of"`)}, Seen: map[string]json.RawMessage{}}); err != nil {
+	if _, err := o.desks.Save(t.Context(), o.place, "service_call", int64(id),
+		records.Saving{Values: map[string]json.RawMessage{"problem": json.RawMessage(`"told of"`)},
+			Seen: map[string]json.RawMessage{}}); err != nil {
 		t.Fatal(err)
 	}
 	eventually(stored())

@@ -94,7 +94,9 @@ func Connect(ctx context.Context, config *pgx.ConnConfig, connections int) (*DB,
 		return out
 	}
 	room := roomFor(connections)
-	db := &DB{DB: pool(room.Changing + room.Rewriting + Spare), Room: room, Now: time.Now, Streams: pool(MostStreams), address: config.ConnString(), Made: newCompiled(), Pictures: semaphore.NewWeighted(decodedAtOnce), Passwords: newHashing()}
+	db := &DB{DB: pool(room.Changing + room.Rewriting + Spare), Room: room, Now: time.Now, Streams: pool(MostStreams),
+		address: config.ConnString(), Made: newCompiled(), Pictures: semaphore.NewWeighted(decodedAtOnce),
+		Passwords: newHashing()}
 	var err error
 	if db.Outbox, err = newOutbox(db.DB); err != nil {
 		return nil, err

@@ -27,7 +27,8 @@ type editor struct {
 }
 
 func (e editor) edit(base int, request string, ops ...definition.Op) (definition.Document, error) {
-	return drafts.Apply(e.t.Context(), e.db, documents.Edit{App: demo.App, Kind: e.kind, Key: e.key, Change: edit.Change{Base: base, Patch: edit.Patch(ops)}, Person: e.person, Request: request})
+	return drafts.Apply(e.t.Context(), e.db, documents.Edit{App: demo.App, Kind: e.kind, Key: e.key,
+		Change: edit.Change{Base: base, Patch: edit.Patch(ops)}, Person: e.person, Request: request})
 }
 
 func (e editor) must(base int, ops ...definition.Op) definition.Document {
@@ -81,7 +82,8 @@ func TestTwoBuildersAtOnce(t *testing.T) {
 		t.Errorf("the edits did not merge: %s", d.Body)
 	}
 	var clash *edit.ClashError
-	if _, err := mara.edit(1, "", op("add", "/label", `"Arrange a visit"`)); !errors.As(err, &clash) || string(clash.Theirs) != `"Plan a visit"` || string(clash.Ours) != `"Arrange a visit"` {
+	if _, err := mara.edit(1, "", op("add", "/label", `"Arrange a visit"`)); !errors.As(err, &clash) ||
+		string(clash.Theirs) != `"Plan a visit"` || string(clash.Ours) != `"Arrange a visit"` {
 		t.Errorf("both changed the label: %+v", err)
 	}
 	// A step put in before hers moves her edit along.
@@ -97,12 +99,16 @@ func TestTwoBuildersAtOnce(t *testing.T) {
 	}
 	// Bo undoes all he did; what Mara did elsewhere stays.
 	for range 3 {
-		if _, err := bo.back(func(e documents.Edit) (definition.Document, error) { return drafts.Undo(t.Context(), db, e) }); err != nil {
+		if _, err := bo.back(func(e documents.Edit) (definition.Document, error) {
+			return drafts.Undo(t.Context(), db,
+				e)
+		}); err != nil {
 			t.Fatal(err)
 		}
 	}
 	d, err := documents.Document(t.Context(), db, demo.App, definition.Walkthrough, "book_a_visit")
-	if err != nil || at(t, d, "label") != "Book a visit" || at(t, d, "note") != "Hers" || at(t, d, "steps", "0", "title") != "What is it called?" {
+	if err != nil || at(t, d, "label") != "Book a visit" || at(t, d, "note") != "Hers" || at(t, d, "steps", "0",
+		"title") != "What is it called?" {
 		t.Errorf("after his undos: %s, %v", d.Body, err)
 	}
 }
@@ -127,8 +133,10 @@ func TestUndoAndRedoInAnyOrder(t *testing.T) {
 		want    string
 		refused bool
 	}{
-		{undo, "B", false}, {undo, "A", false}, {redo, "B", false}, {undo, "A", false}, {redo, "B", false}, {redo, "C", false},
-		{redo, "C", true}, {undo, "B", false}, {undo, "A", false}, {undo, "Book a visit", false}, {undo, "Book a visit", true},
+		{undo, "B", false}, {undo, "A", false}, {redo, "B", false}, {undo, "A", false}, {redo, "B", false},
+		{redo, "C", false},
+		{redo, "C", true}, {undo, "B", false}, {undo, "A", false}, {undo, "Book a visit", false},
+		{undo, "Book a visit", true},
 		{redo, "A", false}, {redo, "B", false},
 	} {
 		_, err := bo.back(step.do)
@@ -148,7 +156,8 @@ func TestUndoAndRedoInAnyOrder(t *testing.T) {
 	if _, err := bo.back(redo); err == nil {
 		t.Error("a new edit leaves nothing to redo")
 	}
-	if _, err := bo.edit(d.Revision, "", op("replace", "/key", `"other"`)); err == nil || !strings.Contains(err.Error(), "calls itself") {
+	if _, err := bo.edit(d.Revision, "", op("replace", "/key", `"other"`)); err == nil || !strings.Contains(err.Error(),
+		"calls itself") {
 		t.Errorf("the key of a document was changed: %v", err)
 	}
 }
@@ -171,7 +180,10 @@ func TestTablesFollowTheDraftAndTheRelease(t *testing.T) {
 	}
 	// What is removed is hidden: undo brings the values back.
 	bo.must(2, op("remove", "/fields/9", ""))
-	if _, err := bo.back(func(e documents.Edit) (definition.Document, error) { return drafts.Undo(t.Context(), db, e) }); err != nil {
+	if _, err := bo.back(func(e documents.Edit) (definition.Document, error) {
+		return drafts.Undo(t.Context(), db,
+			e)
+	}); err != nil {
 		t.Fatal(err)
 	}
 	if n := count(t, db, `SELECT load FROM liftcare_trial.lift WHERE id = 1`); n != 630 {
@@ -182,13 +194,16 @@ func TestTablesFollowTheDraftAndTheRelease(t *testing.T) {
 	_, err := bo.edit(4, "", op("add", "/fields/9/required", `true`))
 	obstacles(t, err)
 	var findings *documents.FindingsError
-	if _, err := bo.edit(4, "", op("replace", "/label_field", `"nope"`)); !errors.As(err, &findings) || !strings.Contains(err.Error(), "not a field") {
+	if _, err := bo.edit(4, "", op("replace", "/label_field", `"nope"`)); !errors.As(err, &findings) ||
+		!strings.Contains(err.Error(), "not a field") {
 		t.Errorf("a label that is no field: %v", err)
 	}
 	// Worked out when it is read, in an index of its own, which is made anew when the expression changes.
-	bo.must(4, op("add", "/fields/-", `{"key":"shown","label":"Shown","type":"worked_out","result":"text","expression":"serial_number + \"!\""}`))
+	bo.must(4, op("add", "/fields/-",
+		`{"key":"shown","label":"Shown","type":"worked_out","result":"text","expression":"serial_number + \"!\""}`))
 	bo.must(5, op("replace", "/fields/10/expression", `"serial_number + \" (\" + either(label, \"no label\") + \")\""`))
-	if n := count(t, db, `SELECT count(*) FROM liftcare_trial.lift t WHERE `+written(t, db, "lift", "shown")+` = serial_number || ' (' || coalesce(label, 'no label') || ')'`); n != 400 {
+	if n := count(t, db, `SELECT count(*) FROM liftcare_trial.lift t WHERE `+written(t, db, "lift",
+		"shown")+` = serial_number || ' (' || coalesce(label, 'no label') || ')'`); n != 400 {
 		t.Errorf("the worked-out field is right for %d of 400", n)
 	}
 	if n := count(t, db, `SELECT count(*) FROM pg_indexes WHERE indexname = 'lift.shown.folded' AND indexdef LIKE '%no label%'`); n != 1 {
@@ -203,13 +218,15 @@ func TestTablesFollowTheDraftAndTheRelease(t *testing.T) {
 		t.Error("looking at a release changed production")
 	}
 	bo.must(6, op("replace", "/label", `"Elevator"`))
-	if _, err := drafts.Release(t.Context(), db, demo.App, bo.person, 0, p.Version, ""); !errors.As(err, &rejected) || !strings.Contains(err.Error(), "has changed since") {
+	if _, err := drafts.Release(t.Context(), db, demo.App, bo.person, 0, p.Version, ""); !errors.As(err, &rejected) ||
+		!strings.Contains(err.Error(), "has changed since") {
 		t.Errorf("the draft changed after the preview: %v", err)
 	}
 	if p, err = drafts.PreviewRelease(t.Context(), db, demo.App, 0); err != nil {
 		t.Fatal(err)
 	}
-	if number, err := drafts.Release(t.Context(), db, demo.App, bo.person, 0, p.Version, "Loads"); err != nil || number != 2 || columns("liftcare_production", "load") != 1 {
+	if number, err := drafts.Release(t.Context(), db, demo.App, bo.person, 0, p.Version, "Loads"); err != nil ||
+		number != 2 || columns("liftcare_production", "load") != 1 {
 		t.Errorf("release %d, %v", number, err)
 	}
 	if _, err := drafts.Release(t.Context(), db, demo.App, bo.person, 0, p.Version, ""); !errors.As(err, &rejected) {
@@ -233,7 +250,8 @@ func TestReleasesAndRunsUnderWay(t *testing.T) {
 		t.Fatal(err)
 	}
 	var rejected *postgres.RejectedError
-	if _, err := drafts.Release(t.Context(), db, demo.App, bo.person, 0, p.Version, ""); !errors.As(err, &rejected) || !strings.Contains(err.Error(), "findings") {
+	if _, err := drafts.Release(t.Context(), db, demo.App, bo.person, 0, p.Version, ""); !errors.As(err, &rejected) ||
+		!strings.Contains(err.Error(), "findings") {
 		t.Errorf("a draft with a stop: %v", err)
 	}
 	bo.must(2, op("replace", "/steps/2/finish/message", `"Reported by {person.name}."`))
@@ -245,7 +263,8 @@ func TestReleasesAndRunsUnderWay(t *testing.T) {
 	}
 	finish := func(run pgruns.Run) string {
 		t.Helper()
-		done, err := runs.Answer(t.Context(), run.ID, dana, run.Revision, "", "fault", answers(t, "lift", map[string]any{"id": 9}, "problem", "Hums", "priority", "low"))
+		done, err := runs.Answer(t.Context(), run.ID, dana, run.Revision, "", "fault",
+			answers(t, "lift", map[string]any{"id": 9}, "problem", "Hums", "priority", "low"))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -261,7 +280,8 @@ func TestReleasesAndRunsUnderWay(t *testing.T) {
 	if got := finish(later); got != "Reported by Dana Merrowdale." {
 		t.Errorf("the run begun after it says %q", got)
 	}
-	if _, err := runs.Back(t.Context(), later.ID, dana, 2, "", "fault"); err == nil || !strings.Contains(err.Error(), "records were written") {
+	if _, err := runs.Back(t.Context(), later.ID, dana, 2, "", "fault"); err == nil || !strings.Contains(err.Error(),
+		"records were written") {
 		t.Errorf("back behind what was written: %v", err)
 	}
 }

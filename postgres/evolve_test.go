@@ -43,12 +43,15 @@ func evolve(t *testing.T, db *postgres.DB, person int64, seed uint64) *evolution
 	doc := func(kind definition.Kind, key, body string) definition.Document {
 		return definition.Document{Kind: kind, Key: key, Revision: 1, Body: json.RawMessage(body)}
 	}
-	docs := []definition.Document{doc(definition.App, e.app, `{"key":"`+e.app+`","label":"E","currency":"EUR","zone":"UTC"}`),
-		doc(definition.Object, "lift", `{"key":"lift","label":"Lift","plural":"Lifts","label_field":"name","rules":[{"expression":"empty(stops) || stops != 13 || state == \"old\"","message":"not thirteen"}],"fields":[`+evolvingFields+`]}`),
+	docs := []definition.Document{doc(definition.App, e.app,
+		`{"key":"`+e.app+`","label":"E","currency":"EUR","zone":"UTC"}`),
+		doc(definition.Object, "lift",
+			`{"key":"lift","label":"Lift","plural":"Lifts","label_field":"name","rules":[{"expression":"empty(stops) || stops != 13 || state == \"old\"","message":"not thirteen"}],"fields":[`+evolvingFields+`]}`),
 		doc(definition.Object, "visit", `{"key":"visit","label":"Visit","plural":"Visits","label_field":"note","fields":[{"key":"note","label":"Note","type":"text"},
 			{"key":"lift","label":"Lift","type":"reference","object":"lift","candidates":{"field":"tags","op":"includes_not","value":{"literal":"loud"}}},
 			{"key":"of","label":"Of","type":"worked_out","result":"yes_no","expression":"lift.state == \"old\" || \"new\" in lift.tags"}]}`),
-		doc(definition.Role, "all", `{"key":"all","label":"All","objects":{"lift":{"see":true,"add":true,"rows":{"field":"state","op":"is_not","value":{"literal":"old"}}},"visit":{"see":true,"add":true}}}`)}
+		doc(definition.Role, "all",
+			`{"key":"all","label":"All","objects":{"lift":{"see":true,"add":true,"rows":{"field":"state","op":"is_not","value":{"literal":"old"}}},"visit":{"see":true,"add":true}}}`)}
 	if err := apps.InstallApp(t.Context(), db, e.app, docs, person); err != nil {
 		t.Fatal(err)
 	}
@@ -100,7 +103,8 @@ func (e *evolution) step() {
 	f := &o.Fields[n]
 	at := fmt.Sprintf("/fields/%d", n)
 	apply := func(ops ...definition.Op) error {
-		_, err := drafts.Apply(e.Context(), e.db, documents.Edit{App: e.app, Kind: d.Kind, Key: d.Key, Change: edit.Change{Base: d.Revision, Patch: edit.Patch(ops)}, Person: e.person})
+		_, err := drafts.Apply(e.Context(), e.db, documents.Edit{App: e.app, Kind: d.Kind, Key: d.Key,
+			Change: edit.Change{Base: d.Revision, Patch: edit.Patch(ops)}, Person: e.person})
 		return err
 	}
 	back := documents.Edit{App: e.app, Kind: d.Kind, Key: d.Key, Person: e.person}
@@ -108,15 +112,19 @@ func (e *evolution) step() {
 	switch e.r.IntN(14) {
 	case 0:
 		what = "add a field"
-		kinds := []string{`"text"`, `"whole_number"`, `"money"`, `"yes_no","required":true,"default":true`, `"address"`, `"date"`, `"reference","object":"` + d.Key + `"`, `"several_choices","choices":[{"key":"a","label":"A"}]`, `"file"`, `"running_number","prefix":"N-"`}
+		kinds := []string{`"text"`, `"whole_number"`, `"money"`, `"yes_no","required":true,"default":true`, `"address"`,
+			`"date"`, `"reference","object":"` + d.Key + `"`, `"several_choices","choices":[{"key":"a","label":"A"}]`,
+			`"file"`, `"running_number","prefix":"N-"`}
 		key := e.fresh("f")
-		err = apply(op("add", "/fields/-", fmt.Sprintf(`{"key":%q,"label":"Fresh","type":%s}`, key, kinds[e.r.IntN(len(kinds))])))
+		err = apply(op("add", "/fields/-", fmt.Sprintf(`{"key":%q,"label":"Fresh","type":%s}`, key,
+			kinds[e.r.IntN(len(kinds))])))
 	case 1:
 		what = "remove a field"
 		err = apply(op("remove", at, ""))
 	case 2:
 		what = "another type"
-		kinds := []string{"text", "long_text", "whole_number", "decimal", "money", "choice", "several_choices", "address", "date_time", "date"}
+		kinds := []string{"text", "long_text", "whole_number", "decimal", "money", "choice", "several_choices",
+			"address", "date_time", "date"}
 		ops := []definition.Op{op("replace", at+"/type", fmt.Sprintf("%q", kinds[e.r.IntN(len(kinds))]))}
 		if len(f.Choices) == 0 {
 			ops = append(ops, op("add", at+"/choices", `[{"key":"new","label":"New"}]`))
@@ -146,7 +154,8 @@ func (e *evolution) step() {
 			return
 		}
 		what = "a choice's key"
-		_, err = drafts.RenameChoice(e.Context(), e.db, e.app, d.Key, f.Key, f.Choices[e.r.IntN(len(f.Choices))].Key, e.fresh("c"), e.person)
+		_, err = drafts.RenameChoice(e.Context(), e.db, e.app, d.Key, f.Key, f.Choices[e.r.IntN(len(f.Choices))].Key,
+			e.fresh("c"), e.person)
 	case 10:
 		what = "the choices"
 		err = apply(op("add", at+"/choices/-", fmt.Sprintf(`{"key":%q,"label":"Another"}`, e.fresh("v"))))
@@ -249,7 +258,8 @@ func TestEveryWayLeadsToTheSameTables(t *testing.T) {
 			done[what] += n
 		}
 	}
-	for _, what := range []string{"add a field", "remove a field", "another type", "needed or not", "unique or not", "a field's key", "an object's key", "a choice's key", "undo", "redo"} {
+	for _, what := range []string{"add a field", "remove a field", "another type", "needed or not", "unique or not",
+		"a field's key", "an object's key", "a choice's key", "undo", "redo"} {
 		if done[what] == 0 {
 			t.Errorf("no change was %q: %v", what, done)
 		}
@@ -278,7 +288,8 @@ func (e *evolution) stored() []string {
 				columns = append(columns, `"`+f.Key+`_currency"`)
 			}
 		}
-		if err := e.db.Select(&rows, `SELECT '`+d.Key+` ' || ROW(`+strings.Join(columns, ", ")+`)::text FROM `+e.app+`_trial."`+d.Key+`" ORDER BY id`); err != nil {
+		if err := e.db.Select(&rows, `SELECT '`+d.Key+` ' || ROW(`+strings.Join(columns,
+			", ")+`)::text FROM `+e.app+`_trial."`+d.Key+`" ORDER BY id`); err != nil {
 			e.Fatal(err)
 		}
 		out = append(out, rows...)
@@ -299,7 +310,8 @@ func TestMadeReadyOrAtOnceIsTheSame(t *testing.T) {
 			at.step()
 			before.step()
 			if is, want := before.stored(), at.stored(); !slices.Equal(is, want) {
-				t.Fatalf("seed %d, step %d: made ready it is\n%s\nat once\n%s", seed, n, strings.Join(is, "\n"), strings.Join(want, "\n"))
+				t.Fatalf("seed %d, step %d: made ready it is\n%s\nat once\n%s", seed, n, strings.Join(is, "\n"),
+					strings.Join(want, "\n"))
 			}
 			if left := count(t, aside, `SELECT (SELECT count(*) FROM pg_attribute a JOIN pg_class c ON c.oid = a.attrelid WHERE c.relkind = 'r' AND attname LIKE '.%' AND NOT attisdropped)
 				+ (SELECT count(*) FROM pg_constraint WHERE conname LIKE '.%') + (SELECT count(*) FROM pg_trigger WHERE tgname LIKE '.%') + (SELECT count(*) FROM pg_description WHERE description LIKE 'plainpath ready%')`); left != 0 {

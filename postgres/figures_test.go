@@ -28,7 +28,8 @@ func TestTotalsAreConvertedByTheRatesOfADay(t *testing.T) {
 	contracts := pgtables.TableAt{Page: &pgtables.PageTable{Page: "customers", Part: "contracts"}}
 	converted := surface.LookTotal{Path: "yearly_fee", Of: query.Sum, Converted: true}
 	var first, last string
-	if err := o.db.QueryRow(`SELECT min(day)::text, max(day)::text FROM liftcare_trial.exchange_rate`).Scan(&first, &last); err != nil {
+	if err := o.db.QueryRow(`SELECT min(day)::text, max(day)::text FROM liftcare_trial.exchange_rate`).Scan(&first,
+		&last); err != nil {
 		t.Fatal(err)
 	}
 	expected := func(where, day string) string {
@@ -44,7 +45,8 @@ func TestTotalsAreConvertedByTheRatesOfADay(t *testing.T) {
 	amounts := func(values []any) string {
 		var out []string
 		for _, v := range values {
-			out = append(out, strings.NewReplacer(`{"amount":"`, "", `","currency":"`, " ", `"}`, "").Replace(string(raw(v))))
+			out = append(out, strings.NewReplacer(`{"amount":"`, "", `","currency":"`, " ", `"}`,
+				"").Replace(string(raw(v))))
 		}
 		return strings.Join(out, " + ")
 	}
@@ -61,7 +63,8 @@ func TestTotalsAreConvertedByTheRatesOfADay(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, day := range []string{first, last} {
-		g, err := o.tables().Groups(t.Context(), o.place, contracts, surface.Look{Group: &surface.LookGroup{Path: "kind"}, Totals: []surface.LookTotal{converted}, RatesOn: day})
+		g, err := o.tables().Groups(t.Context(), o.place, contracts,
+			surface.Look{Group: &surface.LookGroup{Path: "kind"}, Totals: []surface.LookTotal{converted}, RatesOn: day})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -75,17 +78,21 @@ func TestTotalsAreConvertedByTheRatesOfADay(t *testing.T) {
 				t.Errorf("on %s %s come to %s, want %s", day, one.Key, sum, want)
 			}
 		}
-		if g.RatesOn != day || len(g.Rates) != 3 || g.Rates[0].Currency != "GBP" || g.Rates[0].Rate == nil || g.Rates[1].Rate != nil {
+		if g.RatesOn != day || len(g.Rates) != 3 || g.Rates[0].Currency != "GBP" || g.Rates[0].Rate == nil ||
+			g.Rates[1].Rate != nil {
 			t.Errorf("%v, %+v", g.RatesOn, g.Rates)
 		}
 	}
 
 	// Before there were rates nothing but the house's own currency is put together.
-	g, err := o.tables().Groups(t.Context(), o.place, contracts, surface.Look{Totals: []surface.LookTotal{converted}, RatesOn: "2001-01-01"})
+	g, err := o.tables().Groups(t.Context(), o.place, contracts, surface.Look{Totals: []surface.LookTotal{converted},
+		RatesOn: "2001-01-01"})
 	if err != nil || len(g.Totals[0].Values) != 4 {
 		t.Errorf("%+v, %v", g.Totals, err)
 	}
-	p, err := o.tables().Proof(t.Context(), o.place, contracts, surface.Look{Totals: []surface.LookTotal{converted, {Path: "yearly_fee", Of: query.Greatest}, {Path: "ends", Of: query.Count}}}, false)
+	p, err := o.tables().Proof(t.Context(), o.place, contracts,
+		surface.Look{Totals: []surface.LookTotal{converted, {Path: "yearly_fee", Of: query.Greatest},
+			{Path: "ends", Of: query.Count}}}, false)
 	if err != nil || len(p.Figures) != 3 {
 		t.Fatalf("%+v, %v", p.Figures, err)
 	}
@@ -99,16 +106,20 @@ func TestTotalsAreConvertedByTheRatesOfADay(t *testing.T) {
 			t.Errorf("%s: %+v, want %d", currency, by[currency], n)
 		}
 	}
-	if by["EUR"].Rate != nil || by["GBP"].Rate.Rate == nil || by[norway].Rate.Rate != nil || len(by[norway].Without) != int(by[norway].Count) || by["GBP"].Without != nil {
+	if by["EUR"].Rate != nil || by["GBP"].Rate.Rate == nil || by[norway].Rate.Rate != nil ||
+		len(by[norway].Without) != int(by[norway].Count) || by["GBP"].Without != nil {
 		t.Errorf("%+v", by)
 	}
-	if f := p.Figures[2]; int(f.Empty) != count(t, o.db, `SELECT count(*) FROM liftcare_trial.contract WHERE ends IS NULL`) || f.Empty == 0 || f.Filled+f.Empty != p.Shown {
+	if f := p.Figures[2]; int(f.Empty) != count(t, o.db,
+		`SELECT count(*) FROM liftcare_trial.contract WHERE ends IS NULL`) || f.Empty == 0 ||
+		f.Filled+f.Empty != p.Shown {
 		t.Errorf("%+v", f)
 	}
 
 	refused := func(why string, total surface.LookTotal) {
 		t.Helper()
-		_, err := o.tables().Groups(t.Context(), o.place, pgtables.TableAt{Object: "contract"}, surface.Look{Totals: []surface.LookTotal{total}})
+		_, err := o.tables().Groups(t.Context(), o.place, pgtables.TableAt{Object: "contract"},
+			surface.Look{Totals: []surface.LookTotal{total}})
 		var wrong *query.LookError
 		if !errors.As(err, &wrong) || !strings.Contains(wrong.Text, why) {
 			t.Errorf("%v, want %q", err, why)
@@ -127,7 +138,8 @@ func TestTotalsAreConvertedByTheRatesOfADay(t *testing.T) {
 func TestAGroupHasAProofOfItsOwn(t *testing.T) {
 	o := newOffice(t)
 	o.place.Person = personID(t, o.db, "dana")
-	look := surface.Look{Group: &surface.LookGroup{Path: "opened", Span: query.Month}, Text: "door", Totals: []surface.LookTotal{{Path: "lift.stops", Of: query.Average}}}
+	look := surface.Look{Group: &surface.LookGroup{Path: "opened", Span: query.Month}, Text: "door",
+		Totals: []surface.LookTotal{{Path: "lift.stops", Of: query.Average}}}
 	at := onPage("calls", surface.Given{})
 	g, err := o.tables().Groups(t.Context(), o.place, at, look)
 	if err != nil || len(g.Groups) < 3 {
@@ -140,7 +152,8 @@ func TestAGroupHasAProofOfItsOwn(t *testing.T) {
 			t.Errorf("%v has %d: %+v, %v", one.Key, one.Count, p, err)
 			continue
 		}
-		if got, want := string(raw(p.Figures[0].Total.Values)), string(raw(one.Totals[0].Values)); got != want || p.Figures[0].Filled+p.Figures[0].Empty != one.Count {
+		if got, want := string(raw(p.Figures[0].Total.Values)), string(raw(one.Totals[0].Values)); got != want ||
+			p.Figures[0].Filled+p.Figures[0].Empty != one.Count {
 			t.Errorf("the proof of %v comes to %s, the group to %s", one.Key, got, want)
 		}
 	}
@@ -161,10 +174,12 @@ func TestATableIsSwitchedToAnotherObject(t *testing.T) {
 	if err != nil || rows.Counted {
 		t.Fatalf("%+v, %v", rows, err)
 	}
-	if n, err := o.tables().Count(t.Context(), o.place, lifts, surface.Look{}); err != nil || int(n) != count(t, o.db, `SELECT count(*) FROM liftcare_trial.lift`) {
+	if n, err := o.tables().Count(t.Context(), o.place, lifts, surface.Look{}); err != nil || int(n) != count(t, o.db,
+		`SELECT count(*) FROM liftcare_trial.lift`) {
 		t.Fatalf("%d, %v", n, err)
 	}
-	if _, err := o.tables().KeepView(t.Context(), o.place, lifts, "By stops", surface.Arrangement{Look: surface.Look{Order: []surface.LookOrder{{Path: "stops"}}}}); err != nil {
+	if _, err := o.tables().KeepView(t.Context(), o.place, lifts, "By stops",
+		surface.Arrangement{Look: surface.Look{Order: []surface.LookOrder{{Path: "stops"}}}}); err != nil {
 		t.Fatal(err)
 	}
 	for object, want := range map[string]int{"lift": 1, "customer": 0, "": 0} {
@@ -176,7 +191,8 @@ func TestATableIsSwitchedToAnotherObject(t *testing.T) {
 			t.Errorf("%q has %+v, %v", object, kept.Views, err)
 		}
 	}
-	if _, rows, err := as("orla", "lift"); err != nil || int(rows.Total) != count(t, o.db, `SELECT count(*) FROM liftcare_trial.lift l JOIN liftcare_trial.building b ON b.id = l.building WHERE b.customer = 5`) {
+	if _, rows, err := as("orla", "lift"); err != nil || int(rows.Total) != count(t, o.db,
+		`SELECT count(*) FROM liftcare_trial.lift l JOIN liftcare_trial.building b ON b.id = l.building WHERE b.customer = 5`) {
 		t.Errorf("the owner's desk sees %d lifts, %v", rows.Total, err)
 	}
 	if _, _, err := as("dana", "contract"); !errors.Is(err, postgres.ErrNotFound) {
@@ -230,11 +246,14 @@ func TestAButtonOnAScreen(t *testing.T) {
 	dana, bo := personID(t, o.db, "dana"), personID(t, o.db, "bo")
 	button := `[{"key":"note","label":"Note it","on":"each","offered_when":"row.name.contains(which.part)","why":"It is called otherwise.","do":[{"kind":"change","change":{"values":[{"field":"access_notes","value":{"expression":"\"Asked for as \" + which.part"}}]}}]}]`
 	edited := documents.Edit{App: demo.App, Kind: definition.Walkthrough, Key: "book_a_visit", Person: bo,
-		Change: edit.Change{Base: 1, Patch: edit.Patch{{Op: "add", Path: "/steps/3/screen/bands/0/columns/0/parts/1/table/buttons", Value: []byte(button)}}}}
+		Change: edit.Change{Base: 1,
+			Patch: edit.Patch{{Op: "add", Path: "/steps/3/screen/bands/0/columns/0/parts/1/table/buttons",
+				Value: []byte(button)}}}}
 	if _, err := drafts.Apply(t.Context(), o.db, edited); err != nil {
 		t.Fatal(err)
 	}
-	edited.Kind, edited.Key, edited.Patch = definition.Role, "dispatcher", edit.Patch{{Op: "add", Path: "/objects/building/change", Value: raw(true)}}
+	edited.Kind, edited.Key, edited.Patch = definition.Role, "dispatcher",
+		edit.Patch{{Op: "add", Path: "/objects/building/change", Value: raw(true)}}
 	if _, err := drafts.Apply(t.Context(), o.db, edited); err != nil {
 		t.Fatal(err)
 	}
@@ -249,7 +268,8 @@ func TestAButtonOnAScreen(t *testing.T) {
 	tables := &pgtables.Tables{Desks: o.desks, Runs: runs}
 	run, err := runs.Start(t.Context(), demo.App, "book_a_visit", nil, dana, "")
 	if err == nil {
-		run, err = runs.Answer(t.Context(), run.ID, dana, run.Revision, "", "which", surface.Answers{"part": raw("Mill")})
+		run, err = runs.Answer(t.Context(), run.ID, dana, run.Revision, "", "which",
+			surface.Answers{"part": raw("Mill")})
 	}
 	if err != nil {
 		t.Fatal(err)
@@ -257,7 +277,8 @@ func TestAButtonOnAScreen(t *testing.T) {
 	mill := int64(count(t, o.db, `SELECT min(id) FROM liftcare_production.building WHERE name LIKE '%Mill%'`))
 	at := pgtables.TableAt{Run: &pgtables.RunTable{Run: run.ID, Part: "building"}}
 	place := postgres.Place{App: demo.App, Space: postgres.Production, Person: dana}
-	if done, err := tables.Press(t.Context(), place, at, "note", surface.Chosen{Keys: []int64{mill}}); err != nil || done.Changed != 1 {
+	if done, err := tables.Press(t.Context(), place, at, "note", surface.Chosen{Keys: []int64{mill}}); err != nil ||
+		done.Changed != 1 {
 		t.Fatalf("%+v, %v", done, err)
 	}
 	if n := count(t, o.db, `SELECT count(*) FROM liftcare_production.building WHERE access_notes = 'Asked for as Mill'`); n != 1 {

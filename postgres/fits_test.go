@@ -27,7 +27,8 @@ func TestAnInputOffersWhatFitsARecord(t *testing.T) {
 	desks := &pgdesks.Desks{DB: r.db, Editions: documents.NewEditions(r.db)}
 	place := postgres.Place{App: demo.App, Space: postgres.Trial, Person: r.as}
 	var lifts []struct{ ID, Call int64 }
-	if err := r.db.Select(&lifts, `SELECT DISTINCT ON (l.kind) l.id, s.id AS call FROM liftcare_trial.lift l JOIN liftcare_trial.service_call s ON s.lift = l.id ORDER BY l.kind, l.id`); err != nil || len(lifts) < 2 {
+	if err := r.db.Select(&lifts,
+		`SELECT DISTINCT ON (l.kind) l.id, s.id AS call FROM liftcare_trial.lift l JOIN liftcare_trial.service_call s ON s.lift = l.id ORDER BY l.kind, l.id`); err != nil || len(lifts) < 2 {
 		t.Fatal(lifts, err)
 	}
 	pick := given(t, "pick", "call", map[string]any{"id": lifts[0].Call}, "lift", map[string]any{"id": lifts[1].ID})
@@ -56,7 +57,8 @@ func TestAnInputOffersWhatFitsARecord(t *testing.T) {
 		}
 		return out
 	}
-	ofCall, ofLift := offered(pgdesks.Editing{ID: lifts[0].Call}), offered(pgdesks.Editing{Values: answers(t, "lift", map[string]any{"id": lifts[1].ID})})
+	ofCall, ofLift := offered(pgdesks.Editing{ID: lifts[0].Call}),
+		offered(pgdesks.Editing{Values: answers(t, "lift", map[string]any{"id": lifts[1].ID})})
 	if got := labels("of_call"); !slices.Equal(got, ofCall) || len(got) == 0 {
 		t.Errorf("%q are offered for the call, want %q", got, ofCall)
 	}
@@ -68,11 +70,13 @@ func TestAnInputOffersWhatFitsARecord(t *testing.T) {
 		t.Fatal(err)
 	}
 	done, err := r.play("assign", false, pick, given(t, "who", "of_call", map[string]any{"id": idle}))
-	if err != nil || len(done.Problems) != 1 || done.Problems[0].Pointer != "/of_call" || !strings.Contains(done.Problems[0].Text, "“Active is yes” does not hold; Active is no") {
+	if err != nil || len(done.Problems) != 1 || done.Problems[0].Pointer != "/of_call" ||
+		!strings.Contains(done.Problems[0].Text, "“Active is yes” does not hold; Active is no") {
 		t.Errorf("%+v, %v", done.Problems, err)
 	}
 	// What it fits follows new names.
-	if _, err := drafts.RenameField(t.Context(), r.db, demo.App, "service_call", "engineer", "mechanic", personID(t, r.db, "bo")); err != nil {
+	if _, err := drafts.RenameField(t.Context(), r.db, demo.App, "service_call", "engineer", "mechanic",
+		personID(t, r.db, "bo")); err != nil {
 		t.Fatal(err)
 	}
 	if n := count(t, r.db, `SELECT count(*) FROM plainpath.document WHERE key = 'assign' AND body::text LIKE '%"field": "mechanic"%' AND body::text NOT LIKE '%"field": "engineer"%'`); n != 1 {

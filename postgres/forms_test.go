@@ -32,7 +32,8 @@ type office struct {
 
 func newOffice(t *testing.T) *office {
 	db := testdb.New(t)
-	return &office{t, db, &desks.Desks{DB: db, Editions: documents.NewEditions(db)}, postgres.Place{App: demo.App, Space: postgres.Trial, Person: personID(t, db, "bo")}}
+	return &office{t, db, &desks.Desks{DB: db, Editions: documents.NewEditions(db)},
+		postgres.Place{App: demo.App, Space: postgres.Trial, Person: personID(t, db, "bo")}}
 }
 
 // define puts a member into the definition of a field or object, by its path.
@@ -68,7 +69,8 @@ func (o *office) save(object string, id int64, values, seen string) (records.For
 func (o *office) refused(err error, pointer, says string) {
 	o.Helper()
 	var record *records.ProblemsError
-	if !errors.As(err, &record) || !slices.ContainsFunc(record.Problems, func(p model.Problem) bool { return p.Pointer == pointer && strings.Contains(p.Text, says) }) {
+	if !errors.As(err, &record) || !slices.ContainsFunc(record.Problems,
+		func(p model.Problem) bool { return p.Pointer == pointer && strings.Contains(p.Text, says) }) {
 		o.Errorf("%v; want %q at %q", err, says, pointer)
 	}
 }
@@ -81,7 +83,8 @@ const suitable = `{"all":[{"field":"active","op":"is","value":{"literal":true}},
 func TestRecordsAreHeldToTheirRules(t *testing.T) {
 	o := newOffice(t)
 	o.define("service_call", "{fields,8,candidates}", suitable)
-	o.define("service_call", "{rules}", `[{"expression":"empty(due) || due >= date(\"2020-01-01\")","message":"it cannot have been due before 2020"}]`)
+	o.define("service_call", "{rules}",
+		`[{"expression":"empty(due) || due >= date(\"2020-01-01\")","message":"it cannot have been due before 2020"}]`)
 	var fit, unfit int64
 	const holds = `EXISTS (SELECT 1 FROM liftcare_trial.certificate c WHERE c.engineer = e.id AND c.kind = 'ropes' AND c.expires_on >= current_date)`
 	if err := o.db.QueryRow(`SELECT (SELECT min(id) FROM liftcare_trial.engineer e WHERE active AND `+holds+`), (SELECT min(id) FROM liftcare_trial.engineer e WHERE NOT (active AND `+holds+`))`).Scan(&fit, &unfit); err != nil {
@@ -89,7 +92,8 @@ func TestRecordsAreHeldToTheirRules(t *testing.T) {
 	}
 	number := func(id int64) string { raw, _ := json.Marshal(map[string]int64{"id": id}); return string(raw) }
 	call := func(engineer int64, due string) string {
-		return `{"lift":{"id":1},"problem":"Ropes worn","priority":"normal","opened":"2026-01-01T10:00:00Z","due":"` + due + `","engineer":` + number(engineer) + `}`
+		return `{"lift":{"id":1},"problem":"Ropes worn","priority":"normal","opened":"2026-01-01T10:00:00Z","due":"` +
+			due + `","engineer":` + number(engineer) + `}`
 	}
 	for condition, why := range map[string]string{
 		`NOT active`: " cannot be chosen as Engineer: “Active is yes” does not hold; Active is no",
@@ -110,7 +114,8 @@ func TestRecordsAreHeldToTheirRules(t *testing.T) {
 	o.refused(err, "", "before 2020")
 	_, err = o.save("service_call", 0, `{"problem":"x"}`, "")
 	o.refused(err, "/lift", "is required")
-	_, err = o.save("service_call", 0, `{"lift":{"id":99999},"problem":"x","priority":"rather","opened":"2026-01-01T10:00:00Z"}`, "")
+	_, err = o.save("service_call", 0,
+		`{"lift":{"id":99999},"problem":"x","priority":"rather","opened":"2026-01-01T10:00:00Z"}`, "")
 	o.refused(err, "/priority", "choose one")
 	o.refused(err, "/lift", "cannot be found")
 	form, err := o.save("service_call", 0, call(fit, "2026-02-01"), "")
@@ -120,34 +125,41 @@ func TestRecordsAreHeldToTheirRules(t *testing.T) {
 
 	// A change of the problem changes who is suitable: the form is told, and saving refused.
 	in := desks.Editing{ID: form.ID, Values: map[string]json.RawMessage{"engineer": json.RawMessage(number(unfit))}}
-	if p, err := o.desks.Fit(t.Context(), o.place, "service_call", in); err != nil || len(p) != 1 || p[0].Pointer != "/engineer" {
+	if p, err := o.desks.Fit(t.Context(), o.place, "service_call", in); err != nil || len(p) != 1 ||
+		p[0].Pointer != "/engineer" {
 		t.Errorf("fit: %v, %v", p, err)
 	}
 	options, err := o.desks.Options(t.Context(), o.place, "service_call", "engineer", desks.Editing{ID: form.ID}, "")
-	if want := count(t, o.db, `SELECT count(*) FROM liftcare_trial.engineer e WHERE active AND `+holds); err != nil || len(options) != want {
+	if want := count(t, o.db, `SELECT count(*) FROM liftcare_trial.engineer e WHERE active AND `+holds); err != nil ||
+		len(options) != want {
 		t.Errorf("%d engineers are offered, want %d, %v", len(options), want, err)
 	}
 	var rule model.Condition
 	if err := json.Unmarshal([]byte(suitable), &rule); err != nil {
 		t.Fatal(err)
 	}
-	tried, err := o.desks.Candidates(t.Context(), o.place, "service_call", desks.CandidateQuestion{Field: "engineer", Rule: &rule, Editing: desks.Editing{ID: form.ID}, Record: unfit})
-	if err != nil || tried.Offered || tried.All != 26 || int(tried.Chosen) != len(options) || len(tried.Why) != 2 || tried.Why[0].Holds && tried.Why[1].Holds {
+	tried, err := o.desks.Candidates(t.Context(), o.place, "service_call", desks.CandidateQuestion{Field: "engineer",
+		Rule: &rule, Editing: desks.Editing{ID: form.ID}, Record: unfit})
+	if err != nil || tried.Offered || tried.All != 26 || int(tried.Chosen) != len(options) || len(tried.Why) != 2 ||
+		tried.Why[0].Holds && tried.Why[1].Holds {
 		t.Errorf("tried: %+v, %v", tried, err)
 	}
-	if r := tried.Related[0]; r.Matched < r.Distinct || int(r.Matched) != count(t, o.db, `SELECT count(*) FROM liftcare_trial.certificate WHERE kind = 'ropes' AND expires_on >= current_date`) {
+	if r := tried.Related[0]; r.Matched < r.Distinct || int(r.Matched) != count(t, o.db,
+		`SELECT count(*) FROM liftcare_trial.certificate WHERE kind = 'ropes' AND expires_on >= current_date`) {
 		t.Errorf("related: %+v", r)
 	}
 	// A rule that cannot be a search is refused with the place.
 	bad := model.Condition{Field: "depot", Op: model.Is, Value: &model.Operand{Expression: "edited.deopt"}}
-	if tried, err = o.desks.Candidates(t.Context(), o.place, "service_call", desks.CandidateQuestion{Field: "engineer", Rule: &bad}); err != nil || len(tried.Findings) != 1 {
+	if tried, err = o.desks.Candidates(t.Context(), o.place, "service_call", desks.CandidateQuestion{Field: "engineer",
+		Rule: &bad}); err != nil || len(tried.Findings) != 1 {
 		t.Errorf("a rule with an unknown name: %+v, %v", tried.Findings, err)
 	}
 
 	// A value someone else changed meanwhile is not overwritten; another field is.
 	if _, err := o.save("service_call", form.ID, `{"problem":"Door sticks"}`, `{"problem":"Noise"}`); err == nil {
 		t.Error("a change made meanwhile was overwritten")
-	} else if theirs := new(records.MeanwhileError); !errors.As(err, &theirs) || string(theirs.Theirs) != `"Ropes worn"` {
+	} else if theirs := new(records.MeanwhileError); !errors.As(err, &theirs) ||
+		string(theirs.Theirs) != `"Ropes worn"` {
 		t.Errorf("%v", err)
 	}
 	if _, err := o.save("service_call", form.ID, `{"due":"2026-03-01"}`, `{"due":"2026-02-01"}`); err != nil {
@@ -156,7 +168,8 @@ func TestRecordsAreHeldToTheirRules(t *testing.T) {
 	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.history WHERE object = 'service_call' AND record = $1 AND person = $2 AND cause->>'by_hand' = 'yes'`, form.ID, o.place.Person); n != 2 {
 		t.Errorf("%d lines of history", n)
 	}
-	if err := o.desks.Remove(t.Context(), o.place, "lift", 1); err == nil || !strings.Contains(err.Error(), "still refer to it") {
+	if err := o.desks.Remove(t.Context(), o.place, "lift", 1); err == nil || !strings.Contains(err.Error(),
+		"still refer to it") {
 		t.Errorf("removing a lift with calls: %v", err)
 	}
 	if err := o.desks.Remove(t.Context(), o.place, "service_call", form.ID); err != nil {
@@ -172,7 +185,8 @@ func TestProfiles(t *testing.T) {
 		t.Fatalf("%+v, %v", p, err)
 	}
 	for _, f := range p.Fields {
-		if n := count(t, o.db, `SELECT count("`+f.Field+`") FROM liftcare_trial.service_call`); int64(n) != f.Filled || len(f.Samples) == 0 {
+		if n := count(t, o.db, `SELECT count("`+f.Field+`") FROM liftcare_trial.service_call`); int64(n) != f.Filled ||
+			len(f.Samples) == 0 {
 			t.Errorf("%+v, filled %d", f, n)
 		}
 	}
@@ -190,7 +204,8 @@ func TestRightsOnFields(t *testing.T) {
 	}
 	o.place.Person = personID(t, o.db, "dana")
 	form, err := o.desks.Form(t.Context(), o.place, "engineer", 1)
-	if err != nil || form.Values["phone"] != nil || form.Values["depot"] == nil || !slices.Contains(form.Fixed, "depot") || !slices.Contains(form.Fixed, "phone") {
+	if err != nil || form.Values["phone"] != nil || form.Values["depot"] == nil || !slices.Contains(form.Fixed,
+		"depot") || !slices.Contains(form.Fixed, "phone") {
 		t.Errorf("%+v, %v", form, err)
 	}
 	for field, value := range map[string]string{"phone": `"+44 1632 960001"`, "depot": `"varrow"`} {
@@ -201,7 +216,8 @@ func TestRightsOnFields(t *testing.T) {
 	if err != nil || list.Total != 0 {
 		t.Errorf("a hidden field can be searched: %d, %v", list.Total, err)
 	}
-	if list, err = o.list("engineer", surface.Look{Order: []surface.LookOrder{{Path: "phone"}}}); err != nil || list.Total != 26 || list.Rows[0].Cells[6] != nil {
+	if list, err = o.list("engineer", surface.Look{Order: []surface.LookOrder{{Path: "phone"}}}); err != nil ||
+		list.Total != 26 || list.Rows[0].Cells[6] != nil {
 		t.Errorf("%+v, %v", list.Total, err)
 	}
 	calls, err := o.list("service_call", surface.Look{})
@@ -223,7 +239,8 @@ func TestTheHistoryOfARecord(t *testing.T) {
 	}
 	read := func(who string, id int64) string {
 		t.Helper()
-		v, err := desks.Record(t.Context(), postgres.Place{App: demo.App, Space: postgres.Production, Person: personID(t, db, who)}, "service_call", id)
+		v, err := desks.Record(t.Context(), postgres.Place{App: demo.App, Space: postgres.Production,
+			Person: personID(t, db, who)}, "service_call", id)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -234,11 +251,14 @@ func TestTheHistoryOfARecord(t *testing.T) {
 		return strings.Join(out, "; ")
 	}
 	var lift, was, engineer string
-	if err := errors.Join(db.Get(&lift, `SELECT serial_number FROM liftcare_production.lift WHERE id = 9`), db.Get(&engineer, `SELECT first_name || ' ' || last_name FROM liftcare_production.engineer WHERE id = 4`),
+	if err := errors.Join(db.Get(&lift, `SELECT serial_number FROM liftcare_production.lift WHERE id = 9`),
+		db.Get(&engineer, `SELECT first_name || ' ' || last_name FROM liftcare_production.engineer WHERE id = 4`),
 		db.Get(&was, `SELECT l.serial_number FROM liftcare_production.history h JOIN liftcare_production.lift l ON l.id = (h.before->>'lift')::bigint WHERE h.object = 'service_call' AND h.record = 3 ORDER BY h.id DESC LIMIT 1`)); err != nil {
 		t.Fatal(err)
 	}
-	if got := read("dana", 3); !strings.Contains(got, "{9 "+lift+"}") || !strings.Contains(got, was+"}") || !strings.Contains(got, "Due: 2026-05-06 to <nil>") || !strings.Contains(got, "Engineer: <nil> to {4 "+engineer+"}") || strings.Count(got, ";") != 2 {
+	if got := read("dana", 3); !strings.Contains(got, "{9 "+lift+"}") || !strings.Contains(got, was+"}") ||
+		!strings.Contains(got, "Due: 2026-05-06 to <nil>") || !strings.Contains(got,
+		"Engineer: <nil> to {4 "+engineer+"}") || strings.Count(got, ";") != 2 {
 		t.Errorf("a dispatcher reads %s", got)
 	}
 	db.MustExec(`UPDATE plainpath.document SET body = jsonb_set(body, '{objects,service_call,fields}', '{"due":{"hidden":true}}'), revision = revision + 1 WHERE kind = 'role' AND key = 'dispatcher'`)

@@ -24,7 +24,8 @@ func TestIndexesOverManyRecordsAreMadeInTheBackground(t *testing.T) {
 	o := newOffice(t)
 	o.db.MustExec(`INSERT INTO liftcare_trial.engineer (first_name, last_name, depot, active) SELECT 'Ann' || n, 'Ödmark' || n, 'varrow', true FROM generate_series(1, 20100) n`)
 	bo := editor{t, o.db, "object", "engineer", personID(t, o.db, "bo")}
-	bo.must(1, op("replace", "/fields/3/expression", `"last_name + \", \" + first_name"`), op("add", "/fields/2/ignore_accents", "true"))
+	bo.must(1, op("replace", "/fields/3/expression", `"last_name + \", \" + first_name"`),
+		op("add", "/fields/2/ignore_accents", "true"))
 	made := func() int {
 		return count(t, o.db, `SELECT count(*) FROM pg_indexes WHERE (indexname LIKE 'engineer.name.%' AND indexdef LIKE '%last_name%, %first_name%' OR indexname = 'engineer.last_name.unaccented')`)
 	}
@@ -34,12 +35,14 @@ func TestIndexesOverManyRecordsAreMadeInTheBackground(t *testing.T) {
 	if made() != 0 || waiting() != 1 {
 		t.Fatalf("%d indexes were made while others waited, %d spaces wait", made(), waiting())
 	}
-	o.db.MustExec(`CREATE INDEX "engineer.last_name.unaccented" ON liftcare_trial.engineer (last_name)`) // one that was begun once
+	// one that was begun once
+	o.db.MustExec(`CREATE INDEX "engineer.last_name.unaccented" ON liftcare_trial.engineer (last_name)`)
 	o.db.MustExec(`UPDATE pg_index SET indisvalid = false WHERE indexrelid = 'liftcare_trial."engineer.last_name.unaccented"'::regclass`)
 	if err := schema.MakeIndexes(t.Context(), documents.NewEditions(o.db)); err != nil {
 		t.Fatal(err)
 	}
-	if made() != 3 || waiting() != 0 || count(t, o.db, `SELECT count(*) FROM pg_indexes WHERE indexname = 'engineer.last_name.folded' AND schemaname = 'liftcare_trial'`) != 0 {
+	if made() != 3 || waiting() != 0 ||
+		count(t, o.db, `SELECT count(*) FROM pg_indexes WHERE indexname = 'engineer.last_name.folded' AND schemaname = 'liftcare_trial'`) != 0 {
 		t.Errorf("%d of 3 indexes were made, %d spaces wait", made(), waiting())
 	}
 
@@ -58,10 +61,12 @@ func TestIndexesOverManyRecordsAreMadeInTheBackground(t *testing.T) {
 	contains := func(field, text string) predicate.Predicate {
 		return predicate.Test{Path: path(field), Op: predicate.Contains, Value: value.Text(text)}
 	}
-	policy, _ := access.Compile(e.Model, "", []access.Role{{Key: "role", Objects: map[string]access.Right{"engineer": {See: true}}}})
-	space := sqlgen.Space{Model: e.Model, Schema: "liftcare_trial", Worked: e.WorkedOut, Grant: func(object string) (access.Grant, error) {
-		return policy.Grant(e.Model, access.Person{Roles: []string{"role"}}, object, expr.Values{})
-	}}
+	policy, _ := access.Compile(e.Model, "",
+		[]access.Role{{Key: "role", Objects: map[string]access.Right{"engineer": {See: true}}}})
+	space := sqlgen.Space{Model: e.Model, Schema: "liftcare_trial", Worked: e.WorkedOut,
+		Grant: func(object string) (access.Grant, error) {
+			return policy.Grant(e.Model, access.Person{Roles: []string{"role"}}, object, expr.Values{})
+		}}
 	for index, q := range map[string]query.Query{
 		"engineer.name.order":           {Order: []query.Order{{Path: path("name")}}, Limit: 50},
 		"engineer.name.folded":          {Where: contains("name", "ÖDMARK77, ann7")},
@@ -73,7 +78,8 @@ func TestIndexesOverManyRecordsAreMadeInTheBackground(t *testing.T) {
 			t.Fatal(err)
 		}
 		var plan []string
-		if err := o.db.Select(&plan, "EXPLAIN "+sel.SQL, sel.Args...); err != nil || !strings.Contains(strings.Join(plan, "\n"), `"`+index+`"`) {
+		if err := o.db.Select(&plan, "EXPLAIN "+sel.SQL, sel.Args...); err != nil ||
+			!strings.Contains(strings.Join(plan, "\n"), `"`+index+`"`) {
 			t.Errorf("%s does not serve %s: %v\n%s", index, sel.SQL, err, strings.Join(plan, "\n"))
 		}
 	}

@@ -50,7 +50,8 @@ func TestUploadsThatAreNotWhatWasAnnounced(t *testing.T) {
 	if err := part(0, 1, content[postgres.PartSize:]); err != nil { // pieces may come in any order
 		t.Fatal(err)
 	}
-	if now, err := b.intakes.Show(t.Context(), b.place, in.ID); err != nil || now.State != imports.Uploading || now.Files[0].Parts != 1 {
+	if now, err := b.intakes.Show(t.Context(), b.place, in.ID); err != nil || now.State != imports.Uploading ||
+		now.Files[0].Parts != 1 {
 		t.Fatalf("%+v, %v", now, err)
 	}
 	_, err = b.intakes.Try(t.Context(), b.place, in.ID, true)
@@ -75,8 +76,10 @@ func TestUploadsThatAreNotWhatWasAnnounced(t *testing.T) {
 // Of several files the one that is no table says so; the others come in.
 func TestAFileThatIsNoTable(t *testing.T) {
 	b := newBringer(t)
-	in := b.bring([]string{"good.csv", "photo.csv", "broken.xlsx"}, []byte("Name,Size\nA,1\nB,2\n"), []byte("\x89PNG\r\n\x1a\n\x00\x00\x00\x01\x02"), []byte("PK\x03\x04 nothing more"))
-	if in.Files[0].Problem != "" || !strings.Contains(in.Files[1].Problem, "not a table") || !strings.Contains(in.Files[2].Problem, "cannot be opened") || len(in.Found) != 1 {
+	in := b.bring([]string{"good.csv", "photo.csv", "broken.xlsx"}, []byte("Name,Size\nA,1\nB,2\n"),
+		[]byte("\x89PNG\r\n\x1a\n\x00\x00\x00\x01\x02"), []byte("PK\x03\x04 nothing more"))
+	if in.Files[0].Problem != "" || !strings.Contains(in.Files[1].Problem, "not a table") ||
+		!strings.Contains(in.Files[2].Problem, "cannot be opened") || len(in.Found) != 1 {
 		t.Errorf("%+v", in.Files)
 	}
 	b.try(in.ID, true)
@@ -96,9 +99,11 @@ func TestAbandonedWorkIsTakenUp(t *testing.T) {
 		return jobs
 	}
 	jobs := start()
-	b := &bringer{t, db, &imports.Intakes{DB: db, Editions: documents.NewEditions(db)}, postgres.Place{App: demo.App, Space: postgres.Trial, Person: personID(t, db, "bo")}}
+	b := &bringer{t, db, &imports.Intakes{DB: db, Editions: documents.NewEditions(db)},
+		postgres.Place{App: demo.App, Space: postgres.Trial, Person: personID(t, db, "bo")}}
 	in := b.bring([]string{"a.csv"}, []byte("Name,Size\nA,1\nB,2\n"))
-	for _, work := range []struct{ left, done imports.IntakeState }{{imports.Checking, imports.Checked}, {imports.Importing, imports.Imported}} {
+	for _, work := range []struct{ left, done imports.IntakeState }{{imports.Checking, imports.Checked},
+		{imports.Importing, imports.Imported}} {
 		if err := jobs.Stop(t.Context()); err != nil {
 			t.Fatal(err)
 		}
@@ -120,7 +125,9 @@ func TestAbandonedWorkIsTakenUp(t *testing.T) {
 func TestRefusedRowsOfAWorkbook(t *testing.T) {
 	b := newBringer(t)
 	book := excelize.NewFile()
-	for i, row := range [][]any{{"Name", "Size", "Seen"}, {"A", 1, time.Date(2026, 3, 1, 0, 0, 0, 0, time.UTC)}, {"B", "x", "later"}, {"C", 3, ""}, {"D", 4, ""}, {"E", 5, ""}, {"F", 6, ""}, {"G", 7, ""}, {"H", 8, ""}, {"I", 9, ""}, {"J", 10, ""}, {"K", 11, ""}} {
+	for i, row := range [][]any{{"Name", "Size", "Seen"}, {"A", 1, time.Date(2026, 3, 1, 0, 0, 0, 0, time.UTC)},
+		{"B", "x", "later"}, {"C", 3, ""}, {"D", 4, ""}, {"E", 5, ""}, {"F", 6, ""}, {"G", 7, ""}, {"H", 8, ""},
+		{"I", 9, ""}, {"J", 10, ""}, {"K", 11, ""}} {
 		if err := book.SetSheetRow("Sheet1", fmt.Sprintf("A%d", i+1), &row); err != nil {
 			t.Fatal(err)
 		}
@@ -130,11 +137,13 @@ func TestRefusedRowsOfAWorkbook(t *testing.T) {
 		t.Fatal(err)
 	}
 	in := b.bring([]string{"things.xlsx"}, raw.Bytes())
-	if got := b.try(in.ID, true).Result.Sheets[0]; got.Added != 10 || got.Refused != 1 || len(got.Examples) != 1 || got.Examples[0] != (imports.RefusedCell{Line: 3, Heading: "Size", Value: "x", Reason: got.Examples[0].Reason}) {
+	if got := b.try(in.ID, true).Result.Sheets[0]; got.Added != 10 || got.Refused != 1 || len(got.Examples) != 1 ||
+		got.Examples[0] != (imports.RefusedCell{Line: 3, Heading: "Size", Value: "x", Reason: got.Examples[0].Reason}) {
 		t.Fatalf("%+v", got)
 	}
 	var out bytes.Buffer
-	if name, err := b.intakes.RefusedFile(t.Context(), b.place, in.ID, 0, &out); err != nil || name != "things refused.xlsx" {
+	if name, err := b.intakes.RefusedFile(t.Context(), b.place, in.ID, 0, &out); err != nil ||
+		name != "things refused.xlsx" {
 		t.Fatal(name, err)
 	}
 	refused, err := excelize.OpenReader(&out)
@@ -142,7 +151,8 @@ func TestRefusedRowsOfAWorkbook(t *testing.T) {
 		t.Fatal(err)
 	}
 	rows, err := refused.GetRows("Sheet1")
-	if err != nil || len(rows) != 2 || strings.Join(rows[0], ",") != "Name,Size,Seen,Reason" || rows[1][0] != "B" || rows[1][2] != "later" || !strings.Contains(rows[1][3], "Size: ") {
+	if err != nil || len(rows) != 2 || strings.Join(rows[0], ",") != "Name,Size,Seen,Reason" || rows[1][0] != "B" ||
+		rows[1][2] != "later" || !strings.Contains(rows[1][3], "Size: ") {
 		t.Errorf("%q, %v", rows, err)
 	}
 	if _, err := b.intakes.RefusedFile(t.Context(), b.place, in.ID, 7, &out); !errors.Is(err, postgres.ErrNotFound) {
@@ -155,26 +165,33 @@ func TestRefusedRowsOfAWorkbook(t *testing.T) {
 func TestIntoWhatIsThere(t *testing.T) {
 	b := newBringer(t)
 	var buildings []string
-	if err := b.db.Select(&buildings, `SELECT name FROM liftcare_trial.building GROUP BY name HAVING count(*) = 1 ORDER BY 1 LIMIT 3`); err != nil {
+	if err := b.db.Select(&buildings,
+		`SELECT name FROM liftcare_trial.building GROUP BY name HAVING count(*) = 1 ORDER BY 1 LIMIT 3`); err != nil {
 		t.Fatal(err)
 	}
-	file := "Serial number,Building,Kind,State,Stops,Load\nNEW-1," + buildings[0] + ",Goods,Running,4,630\nNEW-2," + buildings[1] + ",Passenger,Running,,1000\nNEW-3,Nowhere House,Goods,Running,4,5\nNEW-4," + buildings[2] + ",Submarine,Running,4,5\n"
+	file := "Serial number,Building,Kind,State,Stops,Load\nNEW-1," + buildings[0] + ",Goods,Running,4,630\nNEW-2," +
+		buildings[1] + ",Passenger,Running,,1000\nNEW-3,Nowhere House,Goods,Running,4,5\nNEW-4," + buildings[2] +
+		",Submarine,Running,4,5\n"
 	in := b.bring([]string{"lifts.csv"}, []byte(file))
 	p := *in.Plan
 	s := &p.Sheets[0]
 	if s.Object != "lift" || s.Key != "serial_number" || !s.Columns[5].Skip {
 		t.Fatalf("%+v", s)
 	}
-	if in = b.plan(in.ID, p); len(in.Wrong) != 1 || !strings.Contains(in.Wrong[0].Text, "Choose by which field of Building") {
+	if in = b.plan(in.ID, p); len(in.Wrong) != 1 || !strings.Contains(in.Wrong[0].Text,
+		"Choose by which field of Building") {
 		t.Fatalf("%+v", in.Wrong)
 	}
 	s.Columns[1].Match = "name"
-	s.Columns[5] = intake.ColumnPlan{New: true, Field: "load", Label: "Load", Reading: intake.Reading{Type: model.Whole, Form: intake.Point}}
+	s.Columns[5] = intake.ColumnPlan{New: true, Field: "load", Label: "Load", Reading: intake.Reading{Type: model.Whole,
+		Form: intake.Point}}
 	if in = b.plan(in.ID, p); len(in.Wrong) != 0 {
 		t.Fatal(in.Wrong)
 	}
 	b.try(in.ID, true)
-	if r := b.try(in.ID, false).Result.Sheets[0]; r.Added != 2 || r.Refused != 2 || r.Examples[0].Reason != "there is no building with this Name" && r.Examples[1].Reason != "there is no building with this Name" {
+	if r := b.try(in.ID, false).Result.Sheets[0]; r.Added != 2 || r.Refused != 2 ||
+		r.Examples[0].Reason != "there is no building with this Name" &&
+			r.Examples[1].Reason != "there is no building with this Name" {
 		t.Errorf("%+v", r)
 	}
 	if n := count(t, b.db, `SELECT sum(load) FROM liftcare_trial.lift WHERE serial_number LIKE 'NEW-%'`); n != 1630 {
@@ -186,7 +203,8 @@ func TestIntoWhatIsThere(t *testing.T) {
 	}
 
 	b.place.Space = postgres.Production
-	begun, err := b.intakes.Begin(t.Context(), b.place, []imports.UploadFile{{Name: "lifts.csv", Size: int64(len(file))}})
+	begun, err := b.intakes.Begin(t.Context(), b.place,
+		[]imports.UploadFile{{Name: "lifts.csv", Size: int64(len(file))}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -197,7 +215,8 @@ func TestIntoWhatIsThere(t *testing.T) {
 	p = *in.Plan
 	p.Sheets[0].Columns[1].Match = "name"
 	kept := p.Sheets[0].Columns[5]
-	p.Sheets[0].Columns[5] = intake.ColumnPlan{New: true, Field: "load", Label: "Load", Reading: intake.Reading{Type: model.Whole}}
+	p.Sheets[0].Columns[5] = intake.ColumnPlan{New: true, Field: "load", Label: "Load",
+		Reading: intake.Reading{Type: model.Whole}}
 	if in = b.plan(in.ID, p); len(in.Wrong) != 1 || !strings.Contains(in.Wrong[0].Text, "only be made in trial") {
 		t.Errorf("%+v", in.Wrong)
 	}
@@ -232,10 +251,12 @@ func TestPlansAreMadeAnew(t *testing.T) {
 	if err != nil || got.Plan.Sheets[0].New || got.Plan.Sheets[0].Object != "building" || len(got.Wrong) == 0 {
 		t.Fatalf("%+v, %v", got.Plan, err)
 	}
-	if got, err = b.intakes.IntoField(t.Context(), b.place, in.ID, 0, 0, "name"); err != nil || got.Plan.Sheets[0].Columns[0].Field != "name" {
+	if got, err = b.intakes.IntoField(t.Context(), b.place, in.ID, 0, 0, "name"); err != nil ||
+		got.Plan.Sheets[0].Columns[0].Field != "name" {
 		t.Errorf("%+v, %v", got.Plan.Sheets[0].Columns[0], err)
 	}
-	if got, err = b.intakes.ReadAs(t.Context(), b.place, in.ID, 1, 2, intake.Reading{Type: model.Text}); err != nil || got.Plan.Sheets[1].Columns[2].Choices != nil {
+	if got, err = b.intakes.ReadAs(t.Context(), b.place, in.ID, 1, 2, intake.Reading{Type: model.Text}); err != nil ||
+		got.Plan.Sheets[1].Columns[2].Choices != nil {
 		t.Errorf("%+v, %v", got.Plan.Sheets[1].Columns[2], err)
 	}
 	_, err = b.intakes.IntoObject(t.Context(), b.place, in.ID, 0, "boat")
@@ -271,7 +292,8 @@ func TestAnImportIsStoredWithItsResult(t *testing.T) {
 // A reference that is unique is no reason for the whole import to fail.
 func TestDoublesInUniqueReferences(t *testing.T) {
 	b := newBringer(t)
-	in := b.bring([]string{"sites.csv", "keys.csv"}, []byte(sites), []byte("Site,Holder\nNorth Yard,Mira\nNorth Yard,Pia\nSouth Yard,Jon\n"))
+	in := b.bring([]string{"sites.csv", "keys.csv"}, []byte(sites),
+		[]byte("Site,Holder\nNorth Yard,Mira\nNorth Yard,Pia\nSouth Yard,Jon\n"))
 	p := *in.Plan
 	keys := &p.Sheets[1]
 	if keys.Columns[0].Refers != "site" {
@@ -280,7 +302,8 @@ func TestDoublesInUniqueReferences(t *testing.T) {
 	keys.Columns[0].Unique, keys.LabelField = true, "holder"
 	b.plan(in.ID, p)
 	b.try(in.ID, true)
-	if r := b.try(in.ID, false).Result.Sheets[1]; r.Added != 2 || r.Refused != 1 || !strings.Contains(r.Examples[0].Reason, "line 2 has the same") {
+	if r := b.try(in.ID, false).Result.Sheets[1]; r.Added != 2 || r.Refused != 1 ||
+		!strings.Contains(r.Examples[0].Reason, "line 2 has the same") {
 		t.Fatalf("%+v", r)
 	}
 	again := b.bring([]string{"keys.csv"}, []byte("Site,Holder\nSouth Yard,Ida\nEast Yard,Ove\n"))
@@ -291,7 +314,8 @@ func TestDoublesInUniqueReferences(t *testing.T) {
 	p.Sheets[0].Mode, p.Sheets[0].Columns[0].Match = intake.ModeAdd, "site"
 	b.plan(again.ID, p)
 	b.try(again.ID, true)
-	if r := b.try(again.ID, false).Result.Sheets[0]; r.Added != 1 || r.Refused != 1 || !strings.Contains(r.Examples[0].Reason, "with the same Site already") {
+	if r := b.try(again.ID, false).Result.Sheets[0]; r.Added != 1 || r.Refused != 1 ||
+		!strings.Contains(r.Examples[0].Reason, "with the same Site already") {
 		t.Errorf("%+v", r)
 	}
 }
@@ -306,7 +330,8 @@ func TestRecognisingByWhatSeveralHave(t *testing.T) {
 	b.plan(in.ID, p)
 	b.try(in.ID, true)
 	r := b.try(in.ID, false).Result.Sheets[0]
-	if r.Changed != 1 || r.Refused != 2 || !strings.Contains(r.Examples[0].Reason, "several towns with this Town") || !strings.Contains(r.Examples[1].Reason, "no town with this Town") {
+	if r.Changed != 1 || r.Refused != 2 || !strings.Contains(r.Examples[0].Reason, "several towns with this Town") ||
+		!strings.Contains(r.Examples[1].Reason, "no town with this Town") {
 		t.Errorf("%+v", r)
 	}
 }
@@ -336,13 +361,15 @@ func TestProfilesOfLargeObjects(t *testing.T) {
 		}
 	}
 	first := wait()
-	if first.Records != 50_150 || first.At == nil || len(first.Fields) != first.Of || first.Fields[0].Distinct != 50_150 || first.Fields[1].Distinct < 100 {
+	if first.Records != 50_150 || first.At == nil || len(first.Fields) != first.Of ||
+		first.Fields[0].Distinct != 50_150 || first.Fields[1].Distinct < 100 {
 		t.Errorf("%+v", first)
 	}
 	if _, err := o.db.Exec(`DELETE FROM liftcare_trial.spare_part WHERE part_number = 'L-1'`); err != nil {
 		t.Fatal(err)
 	}
-	if again, err := o.desks.Profile(t.Context(), o.place, "spare_part", true); err != nil || !again.Working || again.At == nil || len(again.Fields) == 0 {
+	if again, err := o.desks.Profile(t.Context(), o.place, "spare_part", true); err != nil || !again.Working ||
+		again.At == nil || len(again.Fields) == 0 {
 		t.Errorf("%+v, %v", again, err)
 	}
 	if second := wait(); second.Records != 50_149 || !second.At.After(*first.At) {
@@ -355,13 +382,15 @@ func TestProfilesOfLargeObjects(t *testing.T) {
 func TestEmptyCellsOfAnUpdate(t *testing.T) {
 	b := newBringer(t)
 	b.bringIn("pumps.csv", "Pump,Site,Price,Made\nP-1,North,€ 5.00,2024-01-02\nP-2,South,€ 6.00,2024-01-03\n")
-	in := b.bring([]string{"pumps.csv"}, []byte("Pump,Site,Price,Made\nP-1,,,\nP-2,East,,2025-05-05\nP-3,West,,\n,West,,\n"))
+	in := b.bring([]string{"pumps.csv"},
+		[]byte("Pump,Site,Price,Made\nP-1,,,\nP-2,East,,2025-05-05\nP-3,West,,\n,West,,\n"))
 	plan := *in.Plan
 	if s := plan.Sheets[0]; s.New || s.Key != "pump" || s.Mode != intake.ModeBoth {
 		t.Fatalf("%+v", s)
 	}
 	b.plan(in.ID, plan)
-	if r := b.try(in.ID, true).Result.Sheets[0]; r.Added != 1 || r.Changed != 1 || r.Unchanged != 1 || r.Refused != 1 || r.Left != 4 || r.Emptied != 0 {
+	if r := b.try(in.ID, true).Result.Sheets[0]; r.Added != 1 || r.Changed != 1 || r.Unchanged != 1 || r.Refused != 1 ||
+		r.Left != 4 || r.Emptied != 0 {
 		t.Errorf("leaving: %+v", r)
 	}
 	plan.Sheets[0].Columns[2].Empties = true
@@ -371,10 +400,12 @@ func TestEmptyCellsOfAnUpdate(t *testing.T) {
 		t.Errorf("emptying the price: %+v", r)
 	}
 	var rows []string
-	if err := b.db.Select(&rows, `SELECT concat_ws('|', pump, coalesce(site, '-'), coalesce(price::text, '-'), coalesce(price_currency, '-'), coalesce(made::text, '-')) FROM liftcare_trial.pump ORDER BY pump`); err != nil {
+	if err := b.db.Select(&rows,
+		`SELECT concat_ws('|', pump, coalesce(site, '-'), coalesce(price::text, '-'), coalesce(price_currency, '-'), coalesce(made::text, '-')) FROM liftcare_trial.pump ORDER BY pump`); err != nil {
 		t.Fatal(err)
 	}
-	if got, want := strings.Join(rows, " "), "P-1|North|-|-|2024-01-02 P-2|East|-|-|2025-05-05 P-3|West|-|-|-"; got != want {
+	if got, want := strings.Join(rows, " "),
+		"P-1|North|-|-|2024-01-02 P-2|East|-|-|2025-05-05 P-3|West|-|-|-"; got != want {
 		t.Errorf("%s\nwant %s", got, want)
 	}
 }
@@ -402,10 +433,12 @@ func TestRowsThatNameEachOther(t *testing.T) {
 		t.Errorf("%+v", done)
 	}
 	var rows []string
-	if err := b.db.Select(&rows, `SELECT u.unit || ' < ' || coalesce(p.unit, '-') || coalesce(' ' || l.plate, '') FROM liftcare_trial.unit u LEFT JOIN liftcare_trial.unit p ON p.id = u.part_of LEFT JOIN liftcare_trial.plate l ON l.unit = u.id ORDER BY 1`); err != nil {
+	if err := b.db.Select(&rows,
+		`SELECT u.unit || ' < ' || coalesce(p.unit, '-') || coalesce(' ' || l.plate, '') FROM liftcare_trial.unit u LEFT JOIN liftcare_trial.unit p ON p.id = u.part_of LEFT JOIN liftcare_trial.plate l ON l.unit = u.id ORDER BY 1`); err != nil {
 		t.Fatal(err)
 	}
-	if got, want := strings.Join(rows, ", "), "Arm < Boom A-1, Boom < Crane A-3, Cap < Boom, Cog < Arm, Crane < - A-4, Hook < Arm A-2, Nut < Arm, Ring < Crane, Rod < Boom"; got != want {
+	if got, want := strings.Join(rows, ", "),
+		"Arm < Boom A-1, Boom < Crane A-3, Cap < Boom, Cog < Arm, Crane < - A-4, Hook < Arm A-2, Nut < Arm, Ring < Crane, Rod < Boom"; got != want {
 		t.Errorf("%s\nwant %s", got, want)
 	}
 	// Brought in again, with what is there: nothing changes.
@@ -418,22 +451,26 @@ func TestRowsThatNameEachOther(t *testing.T) {
 // A file is read anew as somebody says; what was chosen for the sheets of other files stays.
 func TestAFileIsReadAnew(t *testing.T) {
 	b := newBringer(t)
-	in := b.bring([]string{"yards.csv", "odd.csv"}, []byte(sites), []byte("Pier;x|Berth;y\nA;1|B;2\nC;3|D;4\nE;5|F;6\n"))
+	in := b.bring([]string{"yards.csv", "odd.csv"}, []byte(sites),
+		[]byte("Pier;x|Berth;y\nA;1|B;2\nC;3|D;4\nE;5|F;6\n"))
 	plan := *in.Plan
 	plan.Sheets[0].Label, plan.Sheets[0].Plural = "Depot yard", "Depot yards"
 	b.plan(in.ID, plan)
 	if len(plan.Sheets[1].Columns) != 3 {
 		t.Fatalf("%+v", plan.Sheets[1])
 	}
-	if _, err := b.intakes.Reread(t.Context(), b.place, in.ID, 1, intake.Settings{Delimiter: "|", Headings: map[int]intake.Headings{0: {Line: 2, Rows: 0}}}); err != nil {
+	if _, err := b.intakes.Reread(t.Context(), b.place, in.ID, 1,
+		intake.Settings{Delimiter: "|", Headings: map[int]intake.Headings{0: {Line: 2, Rows: 0}}}); err != nil {
 		t.Fatal(err)
 	}
 	again := b.until(in.ID, imports.Ready)
-	if s := again.Plan.Sheets; s[0].Label != "Depot yard" || len(s[1].Columns) != 2 || s[1].Columns[0].Label != "Column A" || again.Found[1].Analysis.Rows != 3 {
+	if s := again.Plan.Sheets; s[0].Label != "Depot yard" || len(s[1].Columns) != 2 ||
+		s[1].Columns[0].Label != "Column A" || again.Found[1].Analysis.Rows != 3 {
 		t.Errorf("%+v, %+v", s, again.Found[1].Analysis)
 	}
 	var rejected *postgres.RejectedError
-	if _, err := b.intakes.Reread(t.Context(), b.place, in.ID, 1, intake.Settings{Encoding: "Klingon"}); !errors.As(err, &rejected) {
+	if _, err := b.intakes.Reread(t.Context(), b.place, in.ID, 1, intake.Settings{Encoding: "Klingon"}); !errors.As(err,
+		&rejected) {
 		t.Errorf("a wrong encoding: %v", err)
 	}
 	b.try(in.ID, true)

@@ -133,7 +133,8 @@ func TestTwoFilesBecomeTwoObjects(t *testing.T) {
 	for _, c := range append(plan.Sheets[0].Columns, tool.Columns...) {
 		shown = append(shown, fmt.Sprintf("%s %s %s%s", c.Field, c.Reading.Type, c.Reading.Form, c.Refers))
 	}
-	if got := strings.Join(shown, ", "); got != "site text , town text , opened date dmy, budget money comma, tool_no text , site reference site, kind choice , bought_on date ymd, weight decimal comma" {
+	if got := strings.Join(shown,
+		", "); got != "site text , town text , opened date dmy, budget money comma, tool_no text , site reference site, kind choice , bought_on date ymd, weight decimal comma" {
 		t.Fatalf("proposed: %s", got)
 	}
 	if plan.Sheets[0].Key != "site" || tool.Key != "" || len(in.Wrong) != 0 {
@@ -143,7 +144,8 @@ func TestTwoFilesBecomeTwoObjects(t *testing.T) {
 	b.plan(in.ID, plan)
 
 	tried := b.try(in.ID, true)
-	if r := tried.Result.Sheets; !tried.Result.Dry || r[0].Added != 3 || r[1].Added != 9 || r[1].Refused != 4 || r[1].Rows != 13 {
+	if r := tried.Result.Sheets; !tried.Result.Dry || r[0].Added != 3 || r[1].Added != 9 || r[1].Refused != 4 ||
+		r[1].Rows != 13 {
 		t.Fatalf("the dry run: %+v", r)
 	}
 	if n := count(t, b.db, `SELECT count(*) FROM information_schema.tables WHERE table_name = 'tool'`); n != 0 {
@@ -218,7 +220,8 @@ func TestUpdatingByKeyUnderRules(t *testing.T) {
 		t.Fatal(err)
 	}
 	before := count(t, b.db, `SELECT count(*) FROM liftcare_trial.customer`)
-	file := "Name,Credit limit,Status\n" + names[0] + ",250 EUR,Paused\n" + names[1] + ",20 EUR,Active\n" + "Quite New Homes,900 EUR,Active\n" + "Odd Homes,5 EUR,Sleeping\n"
+	file := "Name,Credit limit,Status\n" + names[0] + ",250 EUR,Paused\n" + names[1] + ",20 EUR,Active\n" +
+		"Quite New Homes,900 EUR,Active\n" + "Odd Homes,5 EUR,Sleeping\n"
 	in := b.bring([]string{"customers.csv"}, []byte(file))
 	p := *in.Plan
 	if s := p.Sheets[0]; s.Object != "customer" || s.Key != "name" || s.Mode != intake.ModeBoth {
@@ -238,7 +241,8 @@ func TestUpdatingByKeyUnderRules(t *testing.T) {
 		t.Errorf("%d customers, %d before", n, before)
 	}
 	refused, err := b.intakes.Refused(t.Context(), b.place, in.ID, 0)
-	if err != nil || len(refused) != 2 || refused[0].Line != 3 || !strings.Contains(refused[0].Reason, "not worth it") || refused[1].Heading != "Status" {
+	if err != nil || len(refused) != 2 || refused[0].Line != 3 || !strings.Contains(refused[0].Reason,
+		"not worth it") || refused[1].Heading != "Status" {
 		t.Errorf("refused: %+v, %v", refused, err)
 	}
 	// A plan that cannot be carried out says why and changes nothing.

@@ -41,7 +41,8 @@ func randomRole(r *rand.Rand, key string) (access.Role, string) {
 	slices.Sort(rules)
 	rule := rules[r.IntN(len(rules))]
 	yes := func() bool { return r.IntN(2) == 0 }
-	right := access.Right{See: r.IntN(4) > 0, Add: yes(), Change: yes(), Remove: yes(), Fields: map[string]access.FieldRight{}}
+	right := access.Right{See: r.IntN(4) > 0, Add: yes(), Change: yes(), Remove: yes(),
+		Fields: map[string]access.FieldRight{}}
 	if rule != "" {
 		right.Rows = &model.Condition{}
 		if err := json.Unmarshal([]byte(rule), right.Rows); err != nil {
@@ -51,7 +52,8 @@ func randomRole(r *rand.Rand, key string) (access.Role, string) {
 	if yes() {
 		right.Fields["model"] = access.FieldRight{Fixed: true}
 	}
-	return access.Role{Key: key, Label: key, Objects: map[string]access.Right{"lift": right, "building": {See: true}, "customer": {See: true}}}, rowRules[rule]
+	return access.Role{Key: key, Label: key, Objects: map[string]access.Right{"lift": right, "building": {See: true},
+		"customer": {See: true}}}, rowRules[rule]
 }
 
 // What several roles of a person allow adds up, each over the records of its own rule: nobody
@@ -63,7 +65,8 @@ func TestEachRoleAllowsWhatItAllowsOverItsOwnRecords(t *testing.T) {
 	ctx := t.Context()
 	r := rand.New(rand.NewPCG(44, 6))
 	bo := o.place
-	person, err := accounts.AddPerson(ctx, o.db, accounts.NewPerson{Name: "Two Roles", Email: "two@quillmere.example"}, "x")
+	person, err := accounts.AddPerson(ctx, o.db, accounts.NewPerson{Name: "Two Roles", Email: "two@quillmere.example"},
+		"x")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -78,12 +81,14 @@ func TestEachRoleAllowsWhatItAllowsOverItsOwnRecords(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			if err := drafts.AddDocument(ctx, o.db, demo.App, bo.Person, definition.Document{Kind: definition.Role, Key: role.Key, Body: raw}); err != nil {
+			if err := drafts.AddDocument(ctx, o.db, demo.App, bo.Person, definition.Document{Kind: definition.Role,
+				Key: role.Key, Body: raw}); err != nil {
 				t.Fatal(err)
 			}
 			keys = append(keys, role.Key)
 			right := role.Objects["lift"]
-			for what, ok := range map[string]bool{"add": right.Add, "change": right.Change, "remove": right.Remove, "model": right.Change && !right.Fields["model"].Fixed} {
+			for what, ok := range map[string]bool{"add": right.Add, "change": right.Change, "remove": right.Remove,
+				"model": right.Change && !right.Fields["model"].Fixed} {
 				if ok {
 					may[what] = append(may[what], sql)
 				}
@@ -96,7 +101,8 @@ func TestEachRoleAllowsWhatItAllowsOverItsOwnRecords(t *testing.T) {
 			t.Fatal(err)
 		}
 		holds := func(id int64, of []string) bool {
-			return len(of) > 0 && count(t, o.db, `SELECT count(*) FROM liftcare_trial.lift l LEFT JOIN liftcare_trial.building b ON b.id = l.building WHERE l.id = $1 AND (`+strings.Join(of, " OR ")+`)`, id) == 1
+			return len(of) > 0 && count(t, o.db,
+				`SELECT count(*) FROM liftcare_trial.lift l LEFT JOIN liftcare_trial.building b ON b.id = l.building WHERE l.id = $1 AND (`+strings.Join(of, " OR ")+`)`, id) == 1
 		}
 		// same holds what was done, or why not, against what should be.
 		same := func(doing string, id int64, err error, want bool) {
@@ -120,13 +126,15 @@ func TestEachRoleAllowsWhatItAllowsOverItsOwnRecords(t *testing.T) {
 			_, err := o.desks.Record(ctx, o.place, "lift", id)
 			same("see", id, err, sees)
 			why, err := o.desks.Why(ctx, bo, desks.WhyQuestion{Person: person, Object: "lift", Record: id})
-			if err != nil || why.Sees != sees || why.Change != (sees && change) || why.Remove != (sees && holds(id, may["remove"])) {
+			if err != nil || why.Sees != sees || why.Change != (sees && change) ||
+				why.Remove != (sees && holds(id, may["remove"])) {
 				t.Fatalf("roles %v of lift %d: explained as %+v, %v; sees %t, may %v", keys, id, why, err, sees, may)
 			}
 			if sees {
 				form, err := o.desks.Form(ctx, o.place, "lift", id)
 				if err != nil || form.MayChange != why.Change || form.MayRemove != why.Remove {
-					t.Fatalf("roles %v of lift %d: the form says %t and %t, the explanation %+v, %v", keys, id, form.MayChange, form.MayRemove, why, err)
+					t.Fatalf("roles %v of lift %d: the form says %t and %t, the explanation %+v, %v", keys, id,
+						form.MayChange, form.MayRemove, why, err)
 				}
 			}
 			_, err = o.save("lift", id, fmt.Sprintf(`{"stops":%d}`, 2+r.IntN(20)), "")
@@ -134,7 +142,8 @@ func TestEachRoleAllowsWhatItAllowsOverItsOwnRecords(t *testing.T) {
 			_, err = o.save("lift", id, fmt.Sprintf(`{"model":"M%d"}`, r.IntN(1000)), "")
 			same("model", id, err, sees && holds(id, may["model"]))
 			// What the builder adds is like what the person tries to add.
-			like := fmt.Sprintf(`%d-%d","building":{"id":%d},"kind":%q,"state":%q,"label":"x"}`, round, r.IntN(100000), 1+r.IntN(60), []string{"goods", "passenger"}[r.IntN(2)], []string{"running", "stopped"}[r.IntN(2)])
+			like := fmt.Sprintf(`%d-%d","building":{"id":%d},"kind":%q,"state":%q,"label":"x"}`, round, r.IntN(100000),
+				1+r.IntN(60), []string{"goods", "passenger"}[r.IntN(2)], []string{"running", "stopped"}[r.IntN(2)])
 			o.place = bo
 			twin, err := o.save("lift", 0, `{"serial_number":"T`+like, "")
 			if err != nil {
@@ -149,7 +158,8 @@ func TestEachRoleAllowsWhatItAllowsOverItsOwnRecords(t *testing.T) {
 	}
 	for _, doing := range []string{"see", "change", "model", "add", "remove"} {
 		if allowed[doing] < 10 || refused[doing] < 10 {
-			t.Errorf("%s: %d times allowed, %d refused: the test tries too little", doing, allowed[doing], refused[doing])
+			t.Errorf("%s: %d times allowed, %d refused: the test tries too little", doing, allowed[doing],
+				refused[doing])
 		}
 	}
 }

@@ -90,7 +90,8 @@ func (w *world) lookAround(t *testing.T, d apps.Desk) lookedAt {
 		if err != nil {
 			t.Fatalf("%s: %v", shown, err)
 		}
-		if page.After == "" && (rows.Counted != (len(want) <= surface.PageSize) || rows.Counted && int(rows.Total) != len(want)) {
+		if page.After == "" && (rows.Counted != (len(want) <= surface.PageSize) || rows.Counted &&
+			int(rows.Total) != len(want)) {
 			t.Fatalf("%s: %d rows, counted %t, want %d", shown, rows.Total, rows.Counted, len(want))
 		}
 		for _, r := range rows.Rows {
@@ -130,7 +131,8 @@ func (w *world) lookAround(t *testing.T, d apps.Desk) lookedAt {
 		key := wire(g.Key)
 		members := byKey[key]
 		if int(g.Count) != len(members) || wire(g.Totals) != w.totals(t, look, object, members) {
-			t.Fatalf("%s\ngroup %s\nin Go  %d %s\nin SQL %d %s", shown, key, len(members), w.totals(t, look, object, members), g.Count, wire(g.Totals))
+			t.Fatalf("%s\ngroup %s\nin Go  %d %s\nin SQL %d %s", shown, key, len(members),
+				w.totals(t, look, object, members), g.Count, wire(g.Totals))
 		}
 		within := look
 		within.Within = json.RawMessage(key)
@@ -142,8 +144,10 @@ func (w *world) lookAround(t *testing.T, d apps.Desk) lookedAt {
 	if len(groups.Groups) > 0 { // a group that is hidden takes its records with it
 		g := groups.Groups[w.r.IntN(len(groups.Groups))]
 		hiding := look
-		hiding.Group = &surface.LookGroup{Path: look.Group.Path, Span: look.Group.Span, Hidden: []json.RawMessage{json.RawMessage(wire(g.Key))}}
-		if rest, err := l.Groups(t.Context(), d, travelled(t, hiding)); err != nil || rest.Total != int64(len(want))-g.Count || len(rest.Groups) != len(groups.Groups)-1 {
+		hiding.Group = &surface.LookGroup{Path: look.Group.Path, Span: look.Group.Span,
+			Hidden: []json.RawMessage{json.RawMessage(wire(g.Key))}}
+		if rest, err := l.Groups(t.Context(), d, travelled(t, hiding)); err != nil ||
+			rest.Total != int64(len(want))-g.Count || len(rest.Groups) != len(groups.Groups)-1 {
 			t.Fatalf("%s\nwithout %s: %d rows in %d groups, %v", shown, wire(g.Key), rest.Total, len(rest.Groups), err)
 		}
 	}
@@ -156,12 +160,14 @@ func (w *world) searched(t *testing.T, object string) predicate.Predicate {
 	if w.edited = ""; w.r.IntN(2) == 0 {
 		return predicate.True
 	}
-	scope := expr.Scope{Model: w.m, Names: []expr.Name{{Key: "known", Type: expr.Type{Kind: value.KindDecimal}}, {Key: "word", Type: expr.Type{Kind: value.KindText}}}}
+	scope := expr.Scope{Model: w.m, Names: []expr.Name{{Key: "known", Type: expr.Type{Kind: value.KindDecimal}},
+		{Key: "word", Type: expr.Type{Kind: value.KindText}}}}
 	checked, problems := predicate.Check(scope, object, w.condition(object, 2), "")
 	if len(problems) > 0 {
 		t.Fatal(problems)
 	}
-	p, err := checked.Bind(expr.Values{"today": value.DateOf(w.now), "now": value.NewInstant(w.now), "known": value.Decimal{Decimal: decimal.New(15, -1)}, "word": value.Text("mill")})
+	p, err := checked.Bind(expr.Values{"today": value.DateOf(w.now), "now": value.NewInstant(w.now),
+		"known": value.Decimal{Decimal: decimal.New(15, -1)}, "word": value.Text("mill")})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -178,7 +184,8 @@ func (w *world) holds(t *testing.T, p predicate.Predicate, rec *value.Record) bo
 }
 
 // prove compares the proof of a list, and of a record in it or not, with what Go finds.
-func (w *world) prove(t *testing.T, d apps.Desk, l *surface.Listing, where predicate.Predicate, look surface.Look, want []*value.Record) {
+func (w *world) prove(t *testing.T, d apps.Desk, l *surface.Listing, where predicate.Predicate, look surface.Look,
+	want []*value.Record) {
 	t.Helper()
 	all := w.records[l.Object()]
 	look.Group, look.Totals = nil, nil
@@ -260,7 +267,8 @@ func (w *world) anyPath(t *testing.T, object string, fits func(*model.Field) boo
 // ordered are fields whose values have an order of their own.
 func ordered(f *model.Field) bool {
 	switch f.Kind() {
-	case value.KindWhole, value.KindDecimal, value.KindMoney, value.KindDate, value.KindInstant, value.KindYesNo, value.KindText:
+	case value.KindWhole, value.KindDecimal, value.KindMoney, value.KindDate, value.KindInstant, value.KindYesNo,
+		value.KindText:
 		return true
 	}
 	return false
@@ -290,7 +298,8 @@ func (w *world) look(t *testing.T, object string) surface.Look {
 			out.Totals = append(out.Totals, surface.LookTotal{Path: p.String(), Of: of})
 		}
 	}
-	if p, ok := w.anyPath(t, object, func(f *model.Field) bool { return f.Type != model.LongText }); ok && w.r.IntN(4) > 0 {
+	if p, ok := w.anyPath(t, object, func(f *model.Field) bool { return f.Type != model.LongText }); ok &&
+		w.r.IntN(4) > 0 {
 		out.Group = &surface.LookGroup{Path: p.String(), Desc: w.r.IntN(2) == 0}
 		if k := p.Last().Kind(); k == value.KindDate || k == value.KindInstant {
 			out.Group.Span = []query.Span{query.EachValue, query.Month, query.Year}[w.r.IntN(3)]

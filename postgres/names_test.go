@@ -32,19 +32,23 @@ func lookAlikes() *model.Model {
 			out = append(out,
 				model.Field{Key: long + end, Label: "Text " + label, Type: model.Text, Unique: true, Most: &most},
 				model.Field{Key: "n" + long[1:] + end, Label: "Number " + label, Type: model.Whole, Most: &most},
-				model.Field{Key: "c" + long[1:] + end, Label: "Choice " + label, Type: model.Choice, Choices: []model.ChoiceValue{{Key: "red", Label: "Red"}}},
+				model.Field{Key: "c" + long[1:] + end, Label: "Choice " + label, Type: model.Choice,
+					Choices: []model.ChoiceValue{{Key: "red", Label: "Red"}}},
 				model.Field{Key: "r" + long[1:] + end, Label: "Refers " + label, Type: model.Reference, Object: target},
 				model.Field{Key: "m" + long[1:] + end[:1], Label: "Running " + label, Type: model.Number})
 		}
 		out[9].Key += "z" // two running numbers
-		return append(out, model.Field{Key: "name", Label: "Name", Type: model.Text, Unique: true}, model.Field{Key: "name_short", Label: "Short name", Type: model.Text, Unique: true, Most: &most})
+		return append(out, model.Field{Key: "name", Label: "Name", Type: model.Text, Unique: true},
+			model.Field{Key: "name_short", Label: "Short name", Type: model.Text, Unique: true, Most: &most})
 	}
 	a, b := "o"+long[1:]+"_a", "o"+long[1:]+"_b"
 	return model.New("EUR",
 		&model.Object{Key: a, Label: "A", Plural: "As", LabelField: "name", Fields: fields(b)},
 		&model.Object{Key: b, Label: "B", Plural: "Bs", LabelField: "name", Fields: fields(a)},
-		&model.Object{Key: "part", Label: "Part", Plural: "Parts", LabelField: "of_lift", Fields: []model.Field{{Key: "of_lift", Label: "Of", Type: model.Text, Unique: true}}},
-		&model.Object{Key: "part_of", Label: "Part of", Plural: "Parts of", LabelField: "lift", Fields: []model.Field{{Key: "lift", Label: "Lift", Type: model.Text, Unique: true}}})
+		&model.Object{Key: "part", Label: "Part", Plural: "Parts", LabelField: "of_lift",
+			Fields: []model.Field{{Key: "of_lift", Label: "Of", Type: model.Text, Unique: true}}},
+		&model.Object{Key: "part_of", Label: "Part of", Plural: "Parts of", LabelField: "lift",
+			Fields: []model.Field{{Key: "lift", Label: "Lift", Type: model.Text, Unique: true}}})
 }
 
 // belongings are the constraints, indexes and sequences of a schema, with what they mean.
@@ -73,7 +77,8 @@ func TestLongAndLookAlikeKeys(t *testing.T) {
 	}
 	add := func(o *model.Object, f *model.Field, v value.Value) error {
 		return apps.Seed(t.Context(), db, "names", postgres.Trial, person, func(d apps.Seeding) error {
-			_, err := d.Add(t.Context(), "test", records.Addition{Object: o, Fields: []*model.Field{f}, Rows: [][]value.Value{{v}}})
+			_, err := d.Add(t.Context(), "test", records.Addition{Object: o, Fields: []*model.Field{f},
+				Rows: [][]value.Value{{v}}})
 			return err
 		})
 	}
@@ -93,7 +98,8 @@ func TestLongAndLookAlikeKeys(t *testing.T) {
 				continue
 			}
 			var wrong *records.ProblemsError
-			if err := add(o, f, wanted); !errors.As(err, &wrong) || wrong.Problems[0].Pointer != "/"+f.Key || !strings.Contains(wrong.Problems[0].Text, says) {
+			if err := add(o, f, wanted); !errors.As(err, &wrong) || wrong.Problems[0].Pointer != "/"+f.Key ||
+				!strings.Contains(wrong.Problems[0].Text, says) {
 				t.Errorf("%s of %s twice or too large: %v", f.Label, o.Label, err)
 			}
 		}
@@ -133,14 +139,16 @@ func TestNamesOfAnEarlierProgramAreCarriedOver(t *testing.T) {
 	}
 	// The next change of an object makes anew what was cut.
 	if _, err := drafts.Apply(t.Context(), db, documents.Edit{App: "names", Kind: "object", Key: "part", Person: person,
-		Change: edit.Change{Base: 1, Patch: edit.Patch{{Op: "replace", Path: "/label", Value: json.RawMessage(`"Spare part"`)}}}}); err != nil {
+		Change: edit.Change{Base: 1,
+			Patch: edit.Patch{{Op: "replace", Path: "/label", Value: json.RawMessage(`"Spare part"`)}}}}); err != nil {
 		t.Fatal(err)
 	}
 	if err := db.Select(&after, belongings); err != nil {
 		t.Fatal(err)
 	}
 	if !slices.Equal(before, after) {
-		t.Errorf("%d before, %d after; lost %v, new %v", len(before), len(after), without(before, after), without(after, before))
+		t.Errorf("%d before, %d after; lost %v, new %v", len(before), len(after), without(before, after),
+			without(after, before))
 	}
 	if len(before) < 60 {
 		t.Errorf("only %d names", len(before))

@@ -47,13 +47,22 @@ func TestStoredRecordsInTheWayAreListed(t *testing.T) {
 		count               int64
 		value, reason       string
 	}{
-		{"required with empties", "'a'", "NULL", []definition.Op{op("add", "/fields/9/required", "true")}, "required", 399, "null", ""},
-		{"unique with doubles", "'a'", "'a'", []definition.Op{op("add", "/fields/9/unique", "true")}, "unique", 2, `"a"`, ""},
-		{"shorter text", "'abcdef'", "'ab'", []definition.Op{op("add", "/fields/9/most", "3")}, "value", 1, `"abcdef"`, "at most 3"},
-		{"text that is no number", "'12'", "'twelve'", []definition.Op{op("replace", "/fields/9/type", `"whole_number"`)}, "value", 1, `"twelve"`, "would not come back"},
-		{"text that is no address", "'a@b.example'", "'nobody'", []definition.Op{op("replace", "/fields/9/type", `"email"`)}, "value", 1, `"nobody"`, "not an e-mail"},
-		{"a new field that must be filled", "NULL", "NULL", []definition.Op{op("add", "/fields/-", `{"key":"load","label":"Load","type":"whole_number","required":true}`)}, "required", 400, "null", ""},
-		{"a choice that records hold", "NULL", "NULL", []definition.Op{op("remove", "/fields/7/choices/1", "")}, "value", 0, "", "choose one"},
+		{"required with empties", "'a'", "NULL", []definition.Op{op("add", "/fields/9/required", "true")}, "required",
+			399, "null", ""},
+		{"unique with doubles", "'a'", "'a'", []definition.Op{op("add", "/fields/9/unique", "true")}, "unique", 2,
+			`"a"`, ""},
+		{"shorter text", "'abcdef'", "'ab'", []definition.Op{op("add", "/fields/9/most", "3")}, "value", 1, `"abcdef"`,
+			"at most 3"},
+		{"text that is no number", "'12'", "'twelve'",
+			[]definition.Op{op("replace", "/fields/9/type", `"whole_number"`)}, "value", 1, `"twelve"`,
+			"would not come back"},
+		{"text that is no address", "'a@b.example'", "'nobody'",
+			[]definition.Op{op("replace", "/fields/9/type", `"email"`)}, "value", 1, `"nobody"`, "not an e-mail"},
+		{"a new field that must be filled", "NULL", "NULL",
+			[]definition.Op{op("add", "/fields/-",
+				`{"key":"load","label":"Load","type":"whole_number","required":true}`)}, "required", 400, "null", ""},
+		{"a choice that records hold", "NULL", "NULL", []definition.Op{op("remove", "/fields/7/choices/1", "")},
+			"value", 0, "", "choose one"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			bo.t = t
@@ -70,10 +79,12 @@ func TestStoredRecordsInTheWayAreListed(t *testing.T) {
 				t.Fatalf("%+v", found)
 			}
 			first := found[0].Records[0]
-			if c.value != "" && first.Value != c.value || !strings.Contains(first.Reason, c.reason) || first.Label == "" || first.ID == 0 {
+			if c.value != "" && first.Value != c.value || !strings.Contains(first.Reason, c.reason) ||
+				first.Label == "" || first.ID == 0 {
 				t.Errorf("the first record in the way is %+v", first)
 			}
-			if after, err := documents.Document(t.Context(), db, demo.App, "object", "lift"); err != nil || after.Revision != d.Revision {
+			if after, err := documents.Document(t.Context(), db, demo.App, "object", "lift"); err != nil ||
+				after.Revision != d.Revision {
 				t.Errorf("the draft moved to revision %d, %v", after.Revision, err)
 			}
 		})
@@ -85,7 +96,8 @@ func TestStoredRecordsInTheWayAreListed(t *testing.T) {
 	bo.t = t
 	d := bo.must(2, op("add", "/fields/1/required", "true"))
 	p, err := drafts.PreviewRelease(t.Context(), db, demo.App, 0)
-	if err != nil || len(p.Obstacles) != 1 || p.Obstacles[0].Field != "label" || int(p.Obstacles[0].Count) != count(t, db, `SELECT count(*) FROM liftcare_production.lift WHERE label IS NULL`) {
+	if err != nil || len(p.Obstacles) != 1 || p.Obstacles[0].Field != "label" || int(p.Obstacles[0].Count) != count(t,
+		db, `SELECT count(*) FROM liftcare_production.lift WHERE label IS NULL`) {
 		t.Fatalf("preview %+v, %v", p.Obstacles, err)
 	}
 	_, err = drafts.Release(t.Context(), db, demo.App, bo.person, 0, p.Version, "")
@@ -106,8 +118,10 @@ func TestTypesConvert(t *testing.T) {
 		t.Fatal(err)
 	}
 	before := count(t, db, `SELECT count(*) FROM liftcare_trial.history`)
-	bo.must(2, op("add", "/fields/-", `{"key":"shown","label":"Shown","type":"worked_out","result":"text","expression":"note + \"!\""}`))
-	bo.must(3, op("replace", "/fields/9/type", `"whole_number"`), op("replace", "/fields/10/result", `"whole_number"`), op("replace", "/fields/10/expression", `"note + 1"`))
+	bo.must(2, op("add", "/fields/-",
+		`{"key":"shown","label":"Shown","type":"worked_out","result":"text","expression":"note + \"!\""}`))
+	bo.must(3, op("replace", "/fields/9/type", `"whole_number"`), op("replace", "/fields/10/result", `"whole_number"`),
+		op("replace", "/fields/10/expression", `"note + 1"`))
 	shown := written(t, db, "lift", "shown")
 	if n := count(t, db, `SELECT count(*) FROM liftcare_trial.lift t WHERE (id % 3 = 0 AND note = id * 2 AND `+shown+` = id * 2 + 1) OR (id % 3 = 1 AND note = 0) OR (id % 3 = 2 AND note IS NULL AND `+shown+` IS NULL)`); n != 400 {
 		t.Errorf("%d of 400 lifts converted rightly", n)
@@ -117,7 +131,10 @@ func TestTypesConvert(t *testing.T) {
 		t.Errorf("%d of 133 lifts hold an amount", n)
 	}
 	for range 2 {
-		if _, err := bo.back(func(e documents.Edit) (definition.Document, error) { return drafts.Undo(t.Context(), db, e) }); err != nil {
+		if _, err := bo.back(func(e documents.Edit) (definition.Document, error) {
+			return drafts.Undo(t.Context(), db,
+				e)
+		}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -128,7 +145,8 @@ func TestTypesConvert(t *testing.T) {
 		t.Errorf("converting wrote %d lines of history", after-before)
 	}
 	// A new required field gives its default to the records there are.
-	bo.must(7, op("add", "/fields/-", `{"key":"load","label":"Load","type":"whole_number","required":true,"default":630}`))
+	bo.must(7, op("add", "/fields/-",
+		`{"key":"load","label":"Load","type":"whole_number","required":true,"default":630}`))
 	if n := count(t, db, `SELECT count(*) FROM liftcare_trial.lift WHERE load = 630`); n != 400 {
 		t.Errorf("%d of 400 lifts have the default", n)
 	}
@@ -140,7 +158,8 @@ func TestRecordRulesOfStoredRecords(t *testing.T) {
 	bo, db := lifts(t)
 	short := count(t, db, `SELECT count(*) FROM liftcare_trial.lift WHERE NOT coalesce(stops > 5, false)`)
 	_, err := bo.edit(2, "", op("add", "/rules", `[{"expression":"stops > 5","message":"too low"}]`))
-	if o := obstacles(t, err); len(o) != 1 || o[0].Rule != "rule" || o[0].Count != int64(short) || o[0].Records[0].Reason != "too low" || !strings.HasPrefix(o[0].Records[0].Label, "QL-") {
+	if o := obstacles(t, err); len(o) != 1 || o[0].Rule != "rule" || o[0].Count != int64(short) ||
+		o[0].Records[0].Reason != "too low" || !strings.HasPrefix(o[0].Records[0].Label, "QL-") {
 		t.Errorf("%+v", o)
 	}
 	bo.must(2, op("add", "/rules", `[{"expression":"empty(stops) || stops > 1","message":"too low"}]`))
@@ -172,7 +191,9 @@ func TestRecordsInTheWayAreMendedTogether(t *testing.T) {
 		return d.Revision
 	}
 	mend := func(rule, value string, ops ...definition.Op) (int64, error) {
-		return desks.Mend(t.Context(), place, pgdesks.Mending{Object: "lift", Change: edit.Change{Base: revision(), Patch: ops}, Field: "note", Rule: rule, Value: json.RawMessage(value)})
+		return desks.Mend(t.Context(), place,
+			pgdesks.Mending{Object: "lift", Change: edit.Change{Base: revision(), Patch: ops}, Field: "note",
+				Rule: rule, Value: json.RawMessage(value)})
 	}
 	whole := op("replace", "/fields/9/type", `"whole_number"`)
 	if n, err := mend("value", `"0"`, whole); err != nil || n != 3 {
@@ -201,7 +222,8 @@ func TestRecordsInTheWayAreMendedTogether(t *testing.T) {
 	if _, err := mend("value", `"many"`, few); err == nil {
 		t.Error("a value of another type was taken")
 	}
-	if _, err := desks.Mend(t.Context(), place, pgdesks.Mending{Object: "lift", Field: "serial_number", Rule: "unique", Value: json.RawMessage(`"x"`)}); err == nil {
+	if _, err := desks.Mend(t.Context(), place, pgdesks.Mending{Object: "lift", Field: "serial_number", Rule: "unique",
+		Value: json.RawMessage(`"x"`)}); err == nil {
 		t.Error("all got the same unique value")
 	}
 	place.Person = personID(t, db, "eskil")
@@ -222,12 +244,14 @@ func TestATextBecomesAReference(t *testing.T) {
 	if err := db.Get(&before, names); err != nil {
 		t.Fatal(err)
 	}
-	refer := []definition.Op{op("replace", "/fields/9/type", `"reference"`), op("add", "/fields/9/object", `"building"`)}
+	refer := []definition.Op{op("replace", "/fields/9/type", `"reference"`),
+		op("add", "/fields/9/object", `"building"`)}
 	if _, err := db.Exec(`UPDATE liftcare_trial.lift SET note = 'Nowhere House' WHERE id = 7`); err != nil {
 		t.Fatal(err)
 	}
 	_, err := bo.edit(2, "", refer...)
-	if found := obstacles(t, err); len(found) != 1 || found[0].Count != 1 || !strings.Contains(fmt.Sprint(found[0]), "Nowhere House") {
+	if found := obstacles(t, err); len(found) != 1 || found[0].Count != 1 || !strings.Contains(fmt.Sprint(found[0]),
+		"Nowhere House") {
 		t.Fatalf("%+v", found)
 	}
 	if _, err := db.Exec(`UPDATE liftcare_trial.lift SET note = NULL WHERE id = 7`); err != nil {
@@ -254,7 +278,8 @@ func written(t *testing.T, db *postgres.DB, object, field string) string {
 		t.Fatal(err)
 	}
 	o := e.Model.Object(object)
-	sql, err := sqlgen.Space{Model: e.Model, Schema: demo.App + "_trial", Worked: e.WorkedOut}.Written(o, o.Field(field), "t")
+	sql, err := sqlgen.Space{Model: e.Model, Schema: demo.App + "_trial", Worked: e.WorkedOut}.Written(o,
+		o.Field(field), "t")
 	if err != nil {
 		t.Fatal(err)
 	}

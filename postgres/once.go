@@ -43,7 +43,8 @@ func Once[T any](ctx context.Context, q sqlx.ExtContext, work func() (T, error))
 	if len(r.Key) > longestRequest {
 		return none, &RejectedError{fmt.Sprintf("The key of a request has at most %d bytes.", longestRequest)}
 	}
-	res, err := q.ExecContext(ctx, `INSERT INTO plainpath.request (person, key) VALUES ($1, $2) ON CONFLICT DO NOTHING`, r.Person, r.Key)
+	res, err := q.ExecContext(ctx, `INSERT INTO plainpath.request (person, key) VALUES ($1, $2) ON CONFLICT DO NOTHING`,
+		r.Person, r.Key)
 	if err != nil {
 		return none, fmt.Errorf("noting a request: %w", err)
 	}
@@ -58,7 +59,8 @@ func Once[T any](ctx context.Context, q sqlx.ExtContext, work func() (T, error))
 	if err != nil {
 		return out, fmt.Errorf("keeping an answer: %w", err)
 	}
-	if _, err := q.ExecContext(ctx, `UPDATE plainpath.request SET answer = $3 WHERE person = $1 AND key = $2`, r.Person, r.Key, raw); err != nil {
+	if _, err := q.ExecContext(ctx, `UPDATE plainpath.request SET answer = $3 WHERE person = $1 AND key = $2`, r.Person,
+		r.Key, raw); err != nil {
 		return out, fmt.Errorf("keeping an answer: %w", err)
 	}
 	return out, nil
@@ -67,7 +69,8 @@ func Once[T any](ctx context.Context, q sqlx.ExtContext, work func() (T, error))
 func answered[T any](ctx context.Context, q sqlx.QueryerContext, r Request) (T, error) {
 	var out T
 	var raw []byte
-	err := sqlx.GetContext(ctx, q, &raw, `SELECT answer FROM plainpath.request WHERE person = $1 AND key = $2`, r.Person, r.Key)
+	err := sqlx.GetContext(ctx, q, &raw, `SELECT answer FROM plainpath.request WHERE person = $1 AND key = $2`,
+		r.Person, r.Key)
 	if errors.Is(err, sql.ErrNoRows) {
 		return out, ErrNotFound
 	}

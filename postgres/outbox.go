@@ -18,7 +18,8 @@ import (
 type outbox struct{ client *river.Client[*sql.Tx] }
 
 func newOutbox(db *sqlx.DB) (*outbox, error) {
-	client, err := river.NewClient(riverdatabasesql.New(db.DB), &river.Config{Schema: JobSchema, Logger: slog.New(slog.DiscardHandler)})
+	client, err := river.NewClient(riverdatabasesql.New(db.DB),
+		&river.Config{Schema: JobSchema, Logger: slog.New(slog.DiscardHandler)})
 	if err != nil {
 		return nil, fmt.Errorf("preparing the queue: %w", err)
 	}

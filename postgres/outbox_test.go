@@ -15,7 +15,8 @@ import (
 // taken back at the last moment.
 func TestWorkIsQueuedWithWhatMakesItNecessary(t *testing.T) {
 	db := testdb.New(t)
-	b := &bringer{t, db, &imports.Intakes{DB: db, Editions: documents.NewEditions(db)}, postgres.Place{App: demo.App, Space: postgres.Trial, Person: personID(t, db, "bo")}}
+	b := &bringer{t, db, &imports.Intakes{DB: db, Editions: documents.NewEditions(db)},
+		postgres.Place{App: demo.App, Space: postgres.Trial, Person: personID(t, db, "bo")}}
 	queued := func() (n int) {
 		if err := db.Get(&n, `SELECT count(*) FROM plainpath.river_job WHERE kind = 'intake'`); err != nil {
 			t.Fatal(err)

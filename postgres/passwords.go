@@ -73,7 +73,8 @@ func (h *hashing) Same(ctx context.Context, password, kept string) (out bool, er
 // CheckPassword says why a password is too weak.
 func CheckPassword(password string) error {
 	if n := utf8.RuneCountInString(password); n < shortestPassword || n > LongestPassword {
-		return records.Wrong("password", "a password has %d to %d characters; a few words will do", shortestPassword, LongestPassword)
+		return records.Wrong("password", "a password has %d to %d characters; a few words will do", shortestPassword,
+			LongestPassword)
 	}
 	return nil
 }

@@ -67,7 +67,8 @@ func TestSQLAndGoGiveTheSameAnswer(t *testing.T) {
 func (w *world) compare(t *testing.T, d apps.Desk) bool {
 	t.Helper()
 	object := w.m.Keys()[w.r.IntN(3)]
-	scope := expr.Scope{Model: w.m, Names: []expr.Name{{Key: "known", Type: expr.Type{Kind: value.KindDecimal}}, {Key: "word", Type: expr.Type{Kind: value.KindText}}}}
+	scope := expr.Scope{Model: w.m, Names: []expr.Name{{Key: "known", Type: expr.Type{Kind: value.KindDecimal}},
+		{Key: "word", Type: expr.Type{Kind: value.KindText}}}}
 	inGo := expr.Values{"today": value.DateOf(w.now), "now": value.NewInstant(w.now)}
 	if w.r.IntN(3) > 0 {
 		inGo["known"], inGo["word"] = value.Decimal{Decimal: decimal.New(15, -1)}, value.Text("MILL")
@@ -79,7 +80,8 @@ func (w *world) compare(t *testing.T, d apps.Desk) bool {
 		scope = scope.With(name)
 		if w.r.IntN(3) > 0 {
 			from := w.r.IntN(len(w.records[key]))
-			inGo[name.Key] = &value.List{Object: key, Source: value.Records(w.records[key][from:min(from+w.r.IntN(4), len(w.records[key]))])}
+			inGo[name.Key] = &value.List{Object: key,
+				Source: value.Records(w.records[key][from:min(from+w.r.IntN(4), len(w.records[key]))])}
 		}
 	}
 	inSQL := maps.Clone(inGo)
@@ -89,7 +91,8 @@ func (w *world) compare(t *testing.T, d apps.Desk) bool {
 		w.edited = w.m.Keys()[w.r.IntN(3)]
 		record := w.records[w.edited][w.r.IntN(len(w.records[w.edited]))]
 		edited = &query.Edited{Object: w.edited, Values: record.Fields}
-		scope = scope.With(expr.Name{Key: predicate.EditedName, Type: expr.Type{Kind: value.KindRecord, Object: w.edited}})
+		scope = scope.With(expr.Name{Key: predicate.EditedName,
+			Type: expr.Type{Kind: value.KindRecord, Object: w.edited}})
 		inGo[predicate.EditedName], inSQL[predicate.EditedName] = record, predicate.Edited{}
 	}
 	c := w.condition(object, 3)

@@ -40,7 +40,8 @@ func TestManyRecordsChangeTheirTypeWhilePeopleWork(t *testing.T) {
 			err := o.db.Get(&read, `SELECT count(*) FROM liftcare_trial.engineer WHERE id = $1`, id)
 			if err == nil {
 				// The type of the column is another in the end.
-				_, err = o.db.Exec(`DO $$ BEGIN UPDATE liftcare_trial.engineer SET note = ` + note + ` WHERE id = ` + fmt.Sprint(id) + `; END $$`)
+				_, err = o.db.Exec(`DO $$ BEGIN UPDATE liftcare_trial.engineer SET note = ` + note + ` WHERE id = ` +
+					fmt.Sprint(id) + `; END $$`)
 			}
 			if err != nil || read != 1 {
 				t.Errorf("while the type changed: %v, %d", err, read)
@@ -53,8 +54,10 @@ func TestManyRecordsChangeTheirTypeWhilePeopleWork(t *testing.T) {
 	})
 	time.Sleep(50 * time.Millisecond)
 	began := time.Now()
-	_, err := drafts.Apply(t.Context(), o.db, documents.Edit{App: demo.App, Kind: "object", Key: "engineer", Person: bo.person,
-		Change: edit.Change{Base: 2, Patch: edit.Patch{op("replace", fmt.Sprintf("/fields/%d/type", last), `"whole_number"`)}}})
+	_, err := drafts.Apply(t.Context(), o.db, documents.Edit{App: demo.App, Kind: "object", Key: "engineer",
+		Person: bo.person,
+		Change: edit.Change{Base: 2,
+			Patch: edit.Patch{op("replace", fmt.Sprintf("/fields/%d/type", last), `"whole_number"`)}}})
 	took := time.Since(began)
 	close(stop)
 	working.Wait()
@@ -69,7 +72,9 @@ func TestManyRecordsChangeTheirTypeWhilePeopleWork(t *testing.T) {
 		Name string
 		Note *int64
 	}
-	if err := o.db.Select(&rows, `SELECT id, last_name AS name, note FROM liftcare_trial.engineer WHERE first_name = 'A'`); err != nil || len(rows) != many {
+	if err := o.db.Select(&rows,
+		`SELECT id, last_name AS name, note FROM liftcare_trial.engineer WHERE first_name = 'A'`); err != nil ||
+		len(rows) != many {
 		t.Fatal(len(rows), err)
 	}
 	wrong := 0
@@ -102,7 +107,10 @@ func TestManyRecordsChangeTheirTypeWhilePeopleWork(t *testing.T) {
 	}
 
 	// Undo brings the texts back.
-	if _, err := bo.back(func(e documents.Edit) (definition.Document, error) { return drafts.Undo(t.Context(), o.db, e) }); err != nil {
+	if _, err := bo.back(func(e documents.Edit) (definition.Document, error) {
+		return drafts.Undo(t.Context(), o.db,
+			e)
+	}); err != nil {
 		t.Fatal(err)
 	}
 	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.engineer WHERE note ~ '^[0-9]+$'`); n < many*4/5 {

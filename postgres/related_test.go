@@ -21,11 +21,13 @@ func TestListsFromTheOtherSide(t *testing.T) {
 	link := `{"key":"duty","label":"Duty","plural":"Duties","label_field":"called","fields":[
 		{"key":"engineer","label":"Engineer","type":"reference","object":"engineer","required":true},{"key":"building","label":"Building","type":"reference","object":"building","required":true},
 		{"key":"called","label":"Called","type":"worked_out","result":"text","expression":"\"duty\""}]}`
-	if err := drafts.AddDocument(t.Context(), o.db, demo.App, o.place.Person, definition.Document{Kind: definition.Object, Key: "duty", Body: json.RawMessage(link)}); err != nil {
+	if err := drafts.AddDocument(t.Context(), o.db, demo.App, o.place.Person,
+		definition.Document{Kind: definition.Object, Key: "duty", Body: json.RawMessage(link)}); err != nil {
 		t.Fatal(err)
 	}
 	for _, building := range []int{1, 2} {
-		if _, err := o.save("duty", 0, fmt.Sprintf(`{"engineer":{"id":1},"building":{"id":%d}}`, building), ""); err != nil {
+		if _, err := o.save("duty", 0, fmt.Sprintf(`{"engineer":{"id":1},"building":{"id":%d}}`, building),
+			""); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -36,7 +38,9 @@ func TestListsFromTheOtherSide(t *testing.T) {
 	by := map[string]int{}
 	for i, l := range lists {
 		by[l.From] = i
-		if want := count(t, o.db, fmt.Sprintf(`SELECT count(*) FROM liftcare_trial.%s WHERE %s = 1`, l.From, l.Field)); int(l.Rows.Total) != min(want, surface.PageSize) || l.Rows.Counted != (want <= surface.PageSize) || want == 0 {
+		if want := count(t, o.db, fmt.Sprintf(`SELECT count(*) FROM liftcare_trial.%s WHERE %s = 1`, l.From,
+			l.Field)); int(l.Rows.Total) != min(want, surface.PageSize) ||
+			l.Rows.Counted != (want <= surface.PageSize) || want == 0 {
 			t.Errorf("%s: %d records, want %d", l.Label, l.Rows.Total, want)
 		}
 		for _, c := range l.Rows.Columns {
@@ -46,7 +50,8 @@ func TestListsFromTheOtherSide(t *testing.T) {
 		}
 	}
 	duties := lists[by["duty"]]
-	if duties.Label != "Buildings" || len(duties.Rows.Columns) != 1 || duties.Rows.Columns[0].Path != "building" || !strings.Contains(fmt.Sprint(duties.Rows.Rows[0].Cells), " ") {
+	if duties.Label != "Buildings" || len(duties.Rows.Columns) != 1 || duties.Rows.Columns[0].Path != "building" ||
+		!strings.Contains(fmt.Sprint(duties.Rows.Rows[0].Cells), " ") {
 		t.Errorf("%+v", duties)
 	}
 	if _, also := by["certificate"]; !also {
@@ -54,10 +59,12 @@ func TestListsFromTheOtherSide(t *testing.T) {
 	}
 
 	// The rest of a list is read like any table: searched, ordered, page by page.
-	building := int64(count(t, o.db, `SELECT building FROM liftcare_trial.lift GROUP BY 1 ORDER BY count(*) DESC LIMIT 1`))
+	building := int64(count(t, o.db,
+		`SELECT building FROM liftcare_trial.lift GROUP BY 1 ORDER BY count(*) DESC LIMIT 1`))
 	look := surface.Look{Order: []surface.LookOrder{{Path: "serial_number", Desc: true}}}
 	at := func(from, field string) tables.TableAt {
-		return tables.TableAt{Related: &tables.RelatedTable{Object: "building", Record: building, From: from, Field: field}}
+		return tables.TableAt{Related: &tables.RelatedTable{Object: "building", Record: building, From: from,
+			Field: field}}
 	}
 	rows, err := o.tables().Rows(t.Context(), o.place, at("lift", "building"), look, nil)
 	if err != nil || rows.Total < 2 || rows.Rows[0].Label < rows.Rows[1].Label {

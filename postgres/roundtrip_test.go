@@ -27,7 +27,8 @@ func TestWhatIsTakenOutReadsBack(t *testing.T) {
 	person := tester(t, db)
 	w := newWorld(7)
 	install(t, db, "trip", person, w.m)
-	if err := apps.Seed(t.Context(), db, "trip", postgres.Trial, person, func(s apps.Seeding) error { w.fill(t, s); return nil }); err != nil {
+	if err := apps.Seed(t.Context(), db, "trip", postgres.Trial, person,
+		func(s apps.Seeding) error { w.fill(t, s); return nil }); err != nil {
 		t.Fatal(err)
 	}
 	// Texts that a spreadsheet would run, or that look like others that were protected.
@@ -39,12 +40,14 @@ func TestWhatIsTakenOutReadsBack(t *testing.T) {
 		}
 	}
 	// The history has whole records, whatever their fields are called: one is called n.
-	for _, query := range []string{`SELECT count(*) FROM trip_trial.history WHERE action = 'add' AND after ? 'f0'`, `SELECT count(*) - 8 + 90 FROM trip_trial.history WHERE action = 'change' AND after ? 'f0' AND before ? 'f0'`} {
+	for _, query := range []string{`SELECT count(*) FROM trip_trial.history WHERE action = 'add' AND after ? 'f0'`,
+		`SELECT count(*) - 8 + 90 FROM trip_trial.history WHERE action = 'change' AND after ? 'f0' AND before ? 'f0'`} {
 		if got := count(t, db, query); got != 90 {
 			t.Errorf("%s: %d", query, got)
 		}
 	}
-	o := &office{t, db, &desks.Desks{DB: db, Editions: documents.NewEditions(db)}, postgres.Place{App: "trip", Space: postgres.Trial, Person: person}}
+	o := &office{t, db, &desks.Desks{DB: db, Editions: documents.NewEditions(db)},
+		postgres.Place{App: "trip", Space: postgres.Trial, Person: person}}
 	read := 0
 	for _, key := range w.m.Keys() {
 		ask := exports.OutAsk{At: tables.TableAt{Object: key}, Format: "csv"}
@@ -90,7 +93,8 @@ func TestWhatIsTakenOutComesBackUnchanged(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, c := range []struct{ object, key, format string }{
-		{"lift", "serial_number", "csv"}, {"lift", "serial_number", "xlsx"}, {"customer", "name", "csv"}, {"customer", "name", "xlsx"},
+		{"lift", "serial_number", "csv"}, {"lift", "serial_number", "xlsx"}, {"customer", "name", "csv"},
+		{"customer", "name", "xlsx"},
 		{"service_call", "number", "csv"}, {"spare_part", "part_number", "xlsx"}, {"badge", "badge_number", "csv"},
 	} {
 		ask := exports.OutAsk{At: tables.TableAt{Object: c.object}, Format: c.format}
@@ -115,7 +119,8 @@ func TestWhatIsTakenOutComesBackUnchanged(t *testing.T) {
 		plan.Sheets[0].Mode, plan.Sheets[0].Key = intake.ModeUpdate, c.key
 		b.plan(in.ID, plan)
 		r := b.try(in.ID, true).Result.Sheets[0]
-		if n := count(t, b.db, `SELECT count(*) FROM liftcare_trial.`+c.object); int(r.Unchanged) != n || r.Added+r.Changed+r.Refused != 0 {
+		if n := count(t, b.db, `SELECT count(*) FROM liftcare_trial.`+c.object); int(r.Unchanged) != n ||
+			r.Added+r.Changed+r.Refused != 0 {
 			t.Errorf("%s as %s: %+v of %d\n%+v", c.object, c.format, r, n, plan.Sheets[0].Columns)
 		}
 	}

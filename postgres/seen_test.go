@@ -135,7 +135,8 @@ func (w *world) rights(t *testing.T) (access.Role, *eyes) {
 func TestWhatIsAskedFindsOnlyWhatIsSeen(t *testing.T) {
 	db := testdb.New(t)
 	builder := personID(t, db, "bo")
-	person, err := accounts.AddPerson(t.Context(), db, accounts.NewPerson{Name: "Looker", Email: "looker@quillmere.example"}, demo.Password)
+	person, err := accounts.AddPerson(t.Context(), db,
+		accounts.NewPerson{Name: "Looker", Email: "looker@quillmere.example"}, demo.Password)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -144,7 +145,8 @@ func TestWhatIsAskedFindsOnlyWhatIsSeen(t *testing.T) {
 		w := newWorld(seed + 300)
 		app := fmt.Sprintf("seen%d", seed)
 		install(t, db, app, builder, w.m)
-		if err := apps.Seed(t.Context(), db, app, postgres.Trial, builder, func(s apps.Seeding) error { w.fill(t, s); return nil }); err != nil {
+		if err := apps.Seed(t.Context(), db, app, postgres.Trial, builder,
+			func(s apps.Seeding) error { w.fill(t, s); return nil }); err != nil {
 			t.Fatal(err)
 		}
 		role, e := w.rights(t)
@@ -173,7 +175,8 @@ func TestWhatIsAskedFindsOnlyWhatIsSeen(t *testing.T) {
 		}
 	}
 	if told < asked/6 || narrowed < asked/6 {
-		t.Errorf("of %d questions %d told records apart and %d would have told more to somebody else", asked, told, narrowed)
+		t.Errorf("of %d questions %d told records apart and %d would have told more to somebody else", asked, told,
+			narrowed)
 	}
 }
 

@@ -39,13 +39,15 @@ func newRehearsing(t *testing.T, as string) *rehearsing {
 func (r *rehearsing) add(key, steps string) {
 	r.t.Helper()
 	body := fmt.Sprintf(`{"key":%q,"label":%q,"roles":["dispatcher"],"steps":[%s]}`, key, key, steps)
-	if err := drafts.AddDocument(r.t.Context(), r.db, demo.App, personID(r.t, r.db, "bo"), definition.Document{Kind: definition.Walkthrough, Key: key, Body: json.RawMessage(body)}); err != nil {
+	if err := drafts.AddDocument(r.t.Context(), r.db, demo.App, personID(r.t, r.db, "bo"),
+		definition.Document{Kind: definition.Walkthrough, Key: key, Body: json.RawMessage(body)}); err != nil {
 		r.t.Fatal(err)
 	}
 }
 
 func (r *rehearsing) play(key string, keep bool, recorded ...walk.Recorded) (runs.Rehearsed, error) {
-	return r.runs.Rehearse(r.t.Context(), runs.Rehearsal{App: demo.App, Walkthrough: key, As: r.as, Recorded: recorded, Keep: keep}, nil)
+	return r.runs.Rehearse(r.t.Context(), runs.Rehearsal{App: demo.App, Walkthrough: key, As: r.as, Recorded: recorded,
+		Keep: keep}, nil)
 }
 
 // message is what the closing screen says when the first one is given a name.
@@ -61,7 +63,8 @@ func (r *rehearsing) message(key, name string) string {
 func (r *rehearsing) rows(key, part string, look surface.Look, recorded ...walk.Recorded) surface.RowsView {
 	r.t.Helper()
 	at := tables.TableAt{Rehearsal: &tables.RehearsalTable{Walkthrough: key, As: r.as, Recorded: recorded, Part: part}}
-	rows, err := (&tables.Tables{Runs: r.runs}).Rows(r.t.Context(), postgres.Place{App: demo.App, Space: postgres.Trial, Person: r.as}, at, look, nil)
+	rows, err := (&tables.Tables{Runs: r.runs}).Rows(r.t.Context(), postgres.Place{App: demo.App, Space: postgres.Trial,
+		Person: r.as}, at, look, nil)
 	if err != nil {
 		r.t.Fatal(err)
 	}
@@ -76,7 +79,8 @@ func given(t *testing.T, screen string, pairs ...any) walk.Recorded {
 func TestABranchGoesTheFirstWayThatHolds(t *testing.T) {
 	r := newRehearsing(t, "dana")
 	done, err := r.play("book_a_visit", false, given(t, "which", "part", "no building is called this"))
-	if err != nil || !done.View.Closed || done.View.Step != "none_found" || !strings.Contains(done.View.Message.String(), "no building is called this") {
+	if err != nil || !done.View.Closed || done.View.Step != "none_found" ||
+		!strings.Contains(done.View.Message.String(), "no building is called this") {
 		t.Fatalf("%+v, %v", done.View, err)
 	}
 	if note := done.Trace[2].Note; note != "None found" {
@@ -86,7 +90,8 @@ func TestABranchGoesTheFirstWayThatHolds(t *testing.T) {
 		{"key":"b","kind":"branch","branch":{"ways":[{"title":"big","when":"ask.n > 10","steps":[{"key":"big","kind":"finish","finish":{"message":"big"}}]},
 		{"title":"some","when":"ask.n > 0","steps":[{"key":"some","kind":"finish","finish":{"message":"some"}}]}],"otherwise":[{"key":"none","kind":"finish","finish":{"message":"none"}}]}}`)
 	for n, want := range map[int]string{11: "big", 10: "some", 1: "some", 0: "none", -4: "none"} {
-		if done, err := r.play("ways", false, given(t, "ask", "n", n)); err != nil || done.View.Message.String() != want {
+		if done, err := r.play("ways", false, given(t, "ask", "n", n)); err != nil ||
+			done.View.Message.String() != want {
 			t.Errorf("%d goes %q, %v; want %q", n, done.View.Message, err, want)
 		}
 	}
@@ -117,7 +122,8 @@ func TestLookingAtATable(t *testing.T) {
 	if len(seen) != 650 {
 		t.Errorf("the pages hold %d different records", len(seen))
 	}
-	found := r.rows("look", "all", surface.Look{Text: "DOOR house", Order: []surface.LookOrder{{Path: "priority"}, {Path: "number", Desc: true}}})
+	found := r.rows("look", "all",
+		surface.Look{Text: "DOOR house", Order: []surface.LookOrder{{Path: "priority"}, {Path: "number", Desc: true}}})
 	want := count(t, r.db, `SELECT count(*) FROM liftcare_trial.service_call c JOIN liftcare_trial.lift l ON l.id = c.lift JOIN liftcare_trial.building b ON b.id = l.building
 		WHERE (c.problem ILIKE '%door%' OR b.name ILIKE '%door%') AND (c.problem ILIKE '%house%' OR b.name ILIKE '%house%')`)
 	if int(found.Total) != want || want == 0 {
@@ -138,7 +144,8 @@ func TestLookingAtATable(t *testing.T) {
 		}
 		return out
 	}
-	five, turned := r.rows("look", "five", surface.Look{}), r.rows("look", "five", surface.Look{Order: []surface.LookOrder{{Path: "opened"}}})
+	five, turned := r.rows("look", "five", surface.Look{}),
+		r.rows("look", "five", surface.Look{Order: []surface.LookOrder{{Path: "opened"}}})
 	if five.Total != 5 || fmt.Sprint(ids(five)) != fmt.Sprint(ids(turned)) || five.Rows[0].ID != turned.Rows[4].ID {
 		t.Errorf("the five latest: %v, turned round %v", ids(five), ids(turned))
 	}
@@ -154,7 +161,8 @@ func TestLookingAtATable(t *testing.T) {
 		{[]any{ref(0), map[string]any{"id": whole.Rows[20].ID}}, "not in the list"},
 	} {
 		done, err := r.play("look", false, given(t, "see", "all", one, "five", c.chosen))
-		if err != nil || len(done.Problems) != 1 || done.Problems[0].Pointer != "/five" || !strings.Contains(done.Problems[0].Text, c.says) {
+		if err != nil || len(done.Problems) != 1 || done.Problems[0].Pointer != "/five" ||
+			!strings.Contains(done.Problems[0].Text, c.says) {
 			t.Errorf("%v: %+v, %v", c.chosen, done.Problems, err)
 		}
 	}
@@ -178,7 +186,8 @@ func TestAddingRecords(t *testing.T) {
 		t.Error(got)
 	}
 	var write *act.RefusedError
-	if _, err := r.play("packages", true, given(t, "ask", "name", "Pit pump")); !errors.As(err, &write) || !strings.Contains(write.Text, "same Name already") || !strings.Contains(write.Text, "Nothing was written") {
+	if _, err := r.play("packages", true, given(t, "ask", "name", "Pit pump")); !errors.As(err, &write) ||
+		!strings.Contains(write.Text, "same Name already") || !strings.Contains(write.Text, "Nothing was written") {
 		t.Errorf("a name that is taken: %v", err)
 	}
 	if n := count(t, r.db, `SELECT count(*) FROM liftcare_trial.repair_package`); n != 12 {
@@ -190,7 +199,8 @@ func TestAddingRecords(t *testing.T) {
 	if got := r.message("customers", "Lark Homes"); !strings.HasSuffix(got, ": active") {
 		t.Error(got)
 	}
-	if _, err := r.play("customers", false, given(t, "ask", "name", strings.Repeat("x", 121))); !errors.As(err, &write) || !strings.Contains(write.Text, "at most 120") {
+	if _, err := r.play("customers", false, given(t, "ask", "name", strings.Repeat("x", 121))); !errors.As(err,
+		&write) || !strings.Contains(write.Text, "at most 120") {
 		t.Errorf("a name too long: %v", err)
 	}
 	r.add("many", `{"key":"lifts","kind":"search","search":{"object":"lift","where":{}}},
@@ -210,20 +220,24 @@ func TestAddingRecords(t *testing.T) {
 
 func TestNobodyAddsOutsideTheirRows(t *testing.T) {
 	r := newRehearsing(t, "orla")
-	stranger := count(t, r.db, `SELECT min(l.id) FROM liftcare_trial.lift l JOIN liftcare_trial.building b ON b.id = l.building WHERE b.customer <> 5`)
+	stranger := count(t, r.db,
+		`SELECT min(l.id) FROM liftcare_trial.lift l JOIN liftcare_trial.building b ON b.id = l.building WHERE b.customer <> 5`)
 	// The definition names a stranger's lift outright, past every screen.
 	r.add("sly", fmt.Sprintf(`{"key":"call","kind":"add","add":{"object":"service_call","values":[{"field":"lift","value":{"literal":{"id":%d}}},{"field":"problem","value":{"literal":"x"}},{"field":"opened","value":{"expression":"now"}}]}},
 		{"key":"done","kind":"finish","finish":{"message":"done"}}`, stranger))
 	var write *act.RefusedError
-	if _, err := r.play("sly", true); !errors.As(err, &write) || !strings.Contains(write.Text, "would not be among those Orla Northcape may see") {
+	if _, err := r.play("sly", true); !errors.As(err, &write) || !strings.Contains(write.Text,
+		"would not be among those Orla Northcape may see") {
 		t.Errorf("a call for a stranger's lift: %v", err)
 	}
 	r.add("engineer", `{"key":"e","kind":"add","add":{"object":"engineer","values":[{"field":"first_name","value":{"literal":"A"}},{"field":"last_name","value":{"literal":"B"}},{"field":"depot","value":{"literal":"varrow"}}]}},
 		{"key":"done","kind":"finish","finish":{"message":"done"}}`)
-	if _, err := r.play("engineer", true); !errors.As(err, &write) || !strings.Contains(write.Text, "may not add engineers") {
+	if _, err := r.play("engineer", true); !errors.As(err, &write) || !strings.Contains(write.Text,
+		"may not add engineers") {
 		t.Errorf("an engineer added by the owner's desk: %v", err)
 	}
-	if n := count(t, r.db, `SELECT count(*) FROM liftcare_trial.service_call WHERE problem = 'x'`) + count(t, r.db, `SELECT count(*) FROM liftcare_trial.engineer WHERE first_name = 'A'`); n != 0 {
+	if n := count(t, r.db, `SELECT count(*) FROM liftcare_trial.service_call WHERE problem = 'x'`) + count(t, r.db,
+		`SELECT count(*) FROM liftcare_trial.engineer WHERE first_name = 'A'`); n != 0 {
 		t.Errorf("%d records were written all the same", n)
 	}
 }

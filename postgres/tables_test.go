@@ -61,10 +61,13 @@ func TestTablesOfAPageFeedEachOther(t *testing.T) {
 		t.Fatalf("no part %s", key)
 		return surface.PartView{}
 	}
-	if calls, visits := view(page, "calls").Table, view(page, "visits").Table; calls.Rows.Counted || calls.Rows.Next == "" || !visits.Rows.Counted || visits.Rows.Total != 0 {
+	if calls, visits := view(page, "calls").Table, view(page, "visits").Table; calls.Rows.Counted ||
+		calls.Rows.Next == "" || !visits.Rows.Counted || visits.Rows.Total != 0 {
 		t.Errorf("%+v and %+v", calls.Rows, visits.Rows)
 	}
-	if n, err := o.tables().Count(t.Context(), o.place, pgtables.TableAt{Page: &pgtables.PageTable{Page: "calls", Part: "calls"}}, surface.Look{}); err != nil || n != 650 {
+	if n, err := o.tables().Count(t.Context(), o.place,
+		pgtables.TableAt{Page: &pgtables.PageTable{Page: "calls", Part: "calls"}}, surface.Look{}); err != nil ||
+		n != 650 {
 		t.Errorf("%d calls, %v", n, err)
 	}
 	call := count(t, o.db, `SELECT min(c.id) FROM liftcare_trial.service_call c JOIN liftcare_trial.visit v ON v.lift = c.lift`)
@@ -73,7 +76,8 @@ func TestTablesOfAPageFeedEachOther(t *testing.T) {
 	if page, err = tables.Page(t.Context(), o.place, "calls", given, []string{"calls"}); err != nil {
 		t.Fatal(err)
 	}
-	if visits := view(page, "visits"); visits.Table == nil || int(visits.Table.Rows.Total) != want || want == 0 || !view(page, "calls").Same || !view(page, "since").Same {
+	if visits := view(page, "visits"); visits.Table == nil || int(visits.Table.Rows.Total) != want || want == 0 ||
+		!view(page, "calls").Same || !view(page, "since").Same {
 		t.Errorf("%+v, want %d visits", visits.Table, want)
 	}
 	rows, err := tables.Rows(t.Context(), o.place, onPage("visits", given), surface.Look{}, nil)
@@ -81,7 +85,8 @@ func TestTablesOfAPageFeedEachOther(t *testing.T) {
 		t.Errorf("%d, %v", rows.Total, err)
 	}
 	given.Answers["since"] = raw("2999-01-01T00:00:00Z") // the call chosen is not in the list any more
-	if rows, err = tables.Rows(t.Context(), o.place, onPage("visits", given), surface.Look{}, nil); err != nil || rows.Total != 0 {
+	if rows, err = tables.Rows(t.Context(), o.place, onPage("visits", given), surface.Look{}, nil); err != nil ||
+		rows.Total != 0 {
 		t.Errorf("%d, %v", rows.Total, err)
 	}
 	o.place.Space = postgres.Production
@@ -96,16 +101,21 @@ func TestViewsComeBackAndAreOnesOwn(t *testing.T) {
 	tables, at := o.tables(), pgtables.TableAt{Object: "lift"}
 	keep := func(name string, look surface.Look) {
 		t.Helper()
-		if _, err := tables.KeepView(t.Context(), o.place, at, name, surface.Arrangement{Look: look, Pinned: 1, Widths: map[string]int{"kind": 90}}); err != nil {
+		if _, err := tables.KeepView(t.Context(), o.place, at, name, surface.Arrangement{Look: look, Pinned: 1,
+			Widths: map[string]int{"kind": 90}}); err != nil {
 			t.Fatal(err)
 		}
 	}
 	by := []surface.LookOrder{{Path: "stops", Desc: true}}
 	keep("", surface.Look{Order: by})
-	keep("By stops", surface.Look{Order: by, Columns: []surface.TableColumn{{Path: "building.name"}, {Path: "stops"}}, Group: &surface.LookGroup{Path: "stops"},
-		Filter: []predicate.Condition{{Field: "stops", Op: predicate.More, Value: &predicate.Operand{Literal: raw(3)}}, {Field: "kind", Op: predicate.Is, Value: &predicate.Operand{Literal: raw("goods")}}}, Totals: []surface.LookTotal{{Path: "stops", Of: query.Sum}}})
+	keep("By stops", surface.Look{Order: by, Columns: []surface.TableColumn{{Path: "building.name"}, {Path: "stops"}},
+		Group: &surface.LookGroup{Path: "stops"},
+		Filter: []predicate.Condition{{Field: "stops", Op: predicate.More, Value: &predicate.Operand{Literal: raw(3)}},
+			{Field: "kind", Op: predicate.Is, Value: &predicate.Operand{Literal: raw("goods")}}},
+		Totals: []surface.LookTotal{{Path: "stops", Of: query.Sum}}})
 	views, err := tables.Views(t.Context(), o.place, at)
-	if err != nil || len(views.Views) != 2 || views.Views[0].Name != "By stops" || views.Views[0].Body.Widths["kind"] != 90 {
+	if err != nil || len(views.Views) != 2 || views.Views[0].Name != "By stops" ||
+		views.Views[0].Body.Widths["kind"] != 90 {
 		t.Fatalf("%+v, %v", views, err)
 	}
 	if err := tables.UseView(t.Context(), o.place, views.Views[1].ID); err != nil {
@@ -119,7 +129,9 @@ func TestViewsComeBackAndAreOnesOwn(t *testing.T) {
 		t.Fatalf("the one used last comes first: %+v, %v", views, err)
 	}
 	v := views.Views[1]
-	if look := v.Body.Look; len(v.Problems) != 5 || !strings.Contains(v.Problems[0], `"stops"`) || len(look.Columns) != 1 || len(look.Filter) != 1 || look.Group != nil || len(look.Order) > 0 || len(look.Totals) > 0 {
+	if look := v.Body.Look; len(v.Problems) != 5 || !strings.Contains(v.Problems[0], `"stops"`) ||
+		len(look.Columns) != 1 || len(look.Filter) != 1 || look.Group != nil || len(look.Order) > 0 ||
+		len(look.Totals) > 0 {
 		t.Errorf("%q %+v", v.Problems, look)
 	}
 	if _, err := tables.Rows(t.Context(), o.place, at, v.Body.Look, nil); err != nil {
@@ -151,7 +163,8 @@ func TestRowsAreSavedTogether(t *testing.T) {
 		return text
 	}
 	change := func(id int, values, seen map[string]any) records.RowSaving {
-		out := records.RowSaving{ID: int64(id), Values: map[string]json.RawMessage{}, Seen: map[string]json.RawMessage{}}
+		out := records.RowSaving{ID: int64(id), Values: map[string]json.RawMessage{},
+			Seen: map[string]json.RawMessage{}}
 		for k, v := range values {
 			out.Values[k] = raw(v)
 		}
@@ -176,7 +189,8 @@ func TestRowsAreSavedTogether(t *testing.T) {
 	if err != nil || saved.Saved || history() != before || problem(1) == "Rattles" {
 		t.Fatalf("%+v, %v", saved, err)
 	}
-	for i, says := range []string{"", "", "is required", "", "“Active is yes” does not hold; Active is no", "not in the table any more", "no field"} {
+	for i, says := range []string{"", "", "is required", "", "“Active is yes” does not hold; Active is no",
+		"not in the table any more", "no field"} {
 		r := saved.Rows[i]
 		text := fmt.Sprint(r.Problems)
 		if (says == "") != (len(r.Problems) == 0) || !strings.Contains(text, says) {
@@ -186,7 +200,8 @@ func TestRowsAreSavedTogether(t *testing.T) {
 	if c := saved.Rows[3].Clashes; len(c) != 1 || fmt.Sprint(c[0].Theirs) != problem(4) || c[0].Label != "Problem" {
 		t.Errorf("%+v", c)
 	}
-	if saved, err = tables.SaveRows(t.Context(), o.place, at, rows[:2]); err != nil || !saved.Saved || history() != before+2 || problem(1) != "Rattles" || problem(2) != "Hums" {
+	if saved, err = tables.SaveRows(t.Context(), o.place, at, rows[:2]); err != nil || !saved.Saved ||
+		history() != before+2 || problem(1) != "Rattles" || problem(2) != "Hums" {
 		t.Errorf("%+v, %v", saved, err)
 	}
 	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.history WHERE cause->>'table' = 'page/calls/calls'`); n != 2 {
@@ -197,11 +212,13 @@ func TestRowsAreSavedTogether(t *testing.T) {
 	with := count(t, o.db, `SELECT min(id) FROM liftcare_trial.service_call WHERE engineer IS NOT NULL`)
 	by := count(t, o.db, `SELECT engineer FROM liftcare_trial.service_call WHERE id = $1`, with)
 	again := append(rows[:2:2], change(with, m{"engineer": m{"id": by}}, m{"engineer": nil}))
-	if saved, err = tables.SaveRows(t.Context(), o.place, at, again); err != nil || slices.ContainsFunc(saved.Rows, func(r records.RowOutcome) bool { return len(r.Clashes) > 0 }) {
+	if saved, err = tables.SaveRows(t.Context(), o.place, at, again); err != nil || slices.ContainsFunc(saved.Rows,
+		func(r records.RowOutcome) bool { return len(r.Clashes) > 0 }) {
 		t.Errorf("%+v, %v", saved, err)
 	}
 	// Rows of a table that nobody may change in, and of one's own that one may not.
-	if _, err := tables.SaveRows(t.Context(), o.place, onPage("visits", surface.Given{}), rows[:1]); err == nil || !strings.Contains(err.Error(), "cannot be changed here") {
+	if _, err := tables.SaveRows(t.Context(), o.place, onPage("visits", surface.Given{}), rows[:1]); err == nil ||
+		!strings.Contains(err.Error(), "cannot be changed here") {
 		t.Error(err)
 	}
 	o.place.Person = personID(t, o.db, "orla")
@@ -213,7 +230,8 @@ func TestRowsAreSavedTogether(t *testing.T) {
 // Two rows that are only wrong together are both named.
 func TestRowsThatAreOnlyWrongTogether(t *testing.T) {
 	o := newOffice(t)
-	rows := []records.RowSaving{{ID: 1, Values: map[string]json.RawMessage{"serial_number": raw("TWIN")}}, {ID: 2, Values: map[string]json.RawMessage{"serial_number": raw("TWIN")}}}
+	rows := []records.RowSaving{{ID: 1, Values: map[string]json.RawMessage{"serial_number": raw("TWIN")}},
+		{ID: 2, Values: map[string]json.RawMessage{"serial_number": raw("TWIN")}}}
 	saved, err := o.tables().SaveRows(t.Context(), o.place, pgtables.TableAt{Object: "lift"}, rows)
 	if err != nil || saved.Saved || len(saved.Rows[0].Problems)+len(saved.Rows[1].Problems) == 0 {
 		t.Errorf("%+v, %v", saved, err)
@@ -236,8 +254,10 @@ func TestPastedTextIsRead(t *testing.T) {
 		{Path: "opened", Text: "2026-03-01 09:30"}: `"2026-03-01T09:30:00Z"`,
 	}
 	for cell, want := range cells {
-		got, err := o.tables().ReadCells(t.Context(), o.place, pgtables.TableAt{Object: "service_call"}, []pgtables.CellText{cell})
-		if err != nil || len(got) != 1 || !strings.Contains(got[0].Problem+string(raw(got[0].Value)), want) || (got[0].Problem != "") == (want[0] == '"' || want == "null") {
+		got, err := o.tables().ReadCells(t.Context(), o.place, pgtables.TableAt{Object: "service_call"},
+			[]pgtables.CellText{cell})
+		if err != nil || len(got) != 1 || !strings.Contains(got[0].Problem+string(raw(got[0].Value)), want) ||
+			(got[0].Problem != "") == (want[0] == '"' || want == "null") {
 			t.Errorf("%+v: %+v, %v; want %s", cell, got, err, want)
 		}
 	}
@@ -257,7 +277,8 @@ func (o *office) file(ask exports.OutAsk) []byte {
 	if err := write(o.Context(), &b); err != nil {
 		o.Fatal(err)
 	}
-	if told, err := exports.Outgoing(o.Context(), o.tables(), o.place, out.ID); err != nil || told.State != "done" || told.Done == 0 {
+	if told, err := exports.Outgoing(o.Context(), o.tables(), o.place, out.ID); err != nil || told.State != "done" ||
+		told.Done == 0 {
 		o.Errorf("%+v, %v", told, err)
 	}
 	if _, _, err := exports.OpenOut(o.Context(), o.tables(), o.place, out.ID); err == nil {
@@ -272,7 +293,8 @@ func TestATableIsTakenOut(t *testing.T) {
 	if _, err := o.db.Exec(`UPDATE liftcare_trial.service_call SET problem = '=HYPERLINK("x")' WHERE id = 1; UPDATE liftcare_trial.service_call SET problem = E'a "quoted", word\nand a line' WHERE id = 2`); err != nil {
 		t.Fatal(err)
 	}
-	look := surface.Look{Columns: []surface.TableColumn{{Path: "number"}, {Path: "problem", Label: "What"}, {Path: "lift.building"}, {Path: "state"}, {Path: "due"}, {Path: "opened"}},
+	look := surface.Look{Columns: []surface.TableColumn{{Path: "number"}, {Path: "problem", Label: "What"},
+		{Path: "lift.building"}, {Path: "state"}, {Path: "due"}, {Path: "opened"}},
 		Order: []surface.LookOrder{{Path: "number"}}}
 	ask := exports.OutAsk{At: pgtables.TableAt{Object: "service_call"}, Look: look, Format: "csv", Name: "Calls: all"}
 	if ask.FileName() != "Calls- all.csv" {
@@ -286,7 +308,8 @@ func TestATableIsTakenOut(t *testing.T) {
 		t.Fatal(err)
 	}
 	got, err := csv.NewReader(bytes.NewReader(bytes.TrimPrefix(o.file(ask), []byte("\ufeff")))).ReadAll()
-	if err != nil || len(got) != len(want)+1 || !slices.Equal(got[0], []string{"Number", "What", "Lift · building", "State", "Due", "Opened"}) {
+	if err != nil || len(got) != len(want)+1 || !slices.Equal(got[0], []string{"Number", "What", "Lift · building",
+		"State", "Due", "Opened"}) {
 		t.Fatalf("%d lines, want %d, %v", len(got), len(want)+1, err)
 	}
 	if got[1][1] != `'=HYPERLINK("x")` || got[2][1] != "a \"quoted\", word\nand a line" {
@@ -323,7 +346,9 @@ func TestATableIsTakenOut(t *testing.T) {
 func TestAProofSaysWhereRowsComeFrom(t *testing.T) {
 	o := newOffice(t)
 	o.place.Person = personID(t, o.db, "orla")
-	look := surface.Look{Text: "door", Filter: []predicate.Condition{{Field: "state", Op: predicate.Is, Value: &predicate.Operand{Literal: raw("done")}}}}
+	look := surface.Look{Text: "door",
+		Filter: []predicate.Condition{{Field: "state", Op: predicate.Is,
+			Value: &predicate.Operand{Literal: raw("done")}}}}
 	since := surface.Given{Answers: surface.Answers{"since": raw("2026-01-01T00:00:00Z")}}
 	proof, err := o.tables().Proof(t.Context(), o.place, onPage("calls", since), look, true)
 	if err != nil {
@@ -331,9 +356,12 @@ func TestAProofSaysWhereRowsComeFrom(t *testing.T) {
 	}
 	const mine = `FROM liftcare_trial.service_call c JOIN liftcare_trial.lift l ON l.id = c.lift JOIN liftcare_trial.building b ON b.id = l.building WHERE b.customer = 5`
 	queries := []string{`SELECT count(*) ` + mine, `SELECT count(*) ` + mine + ` AND opened >= '2026-01-01'`,
-		`SELECT count(*) ` + mine + ` AND opened >= '2026-01-01' AND (problem ILIKE '%door%' OR b.name ILIKE '%door%' OR l.serial_number ILIKE '%door%')`,
-		`SELECT count(*) ` + mine + ` AND opened >= '2026-01-01' AND (problem ILIKE '%door%' OR b.name ILIKE '%door%' OR l.serial_number ILIKE '%door%') AND c.state = 'done'`}
-	if proof.All != 650 || len(proof.Steps) != len(queries) || !strings.Contains(proof.SQL, "LIKE '%door%'") || proof.Shown != proof.Steps[3].Left {
+		`SELECT count(*) ` + mine +
+			` AND opened >= '2026-01-01' AND (problem ILIKE '%door%' OR b.name ILIKE '%door%' OR l.serial_number ILIKE '%door%')`,
+		`SELECT count(*) ` + mine +
+			` AND opened >= '2026-01-01' AND (problem ILIKE '%door%' OR b.name ILIKE '%door%' OR l.serial_number ILIKE '%door%') AND c.state = 'done'`}
+	if proof.All != 650 || len(proof.Steps) != len(queries) || !strings.Contains(proof.SQL, "LIKE '%door%'") ||
+		proof.Shown != proof.Steps[3].Left {
 		t.Fatalf("%+v", proof)
 	}
 	for i, q := range queries {
@@ -345,15 +373,19 @@ func TestAProofSaysWhereRowsComeFrom(t *testing.T) {
 		t.Errorf("%+v", w)
 	}
 	// She is not told how many there are of others.
-	if proof, err = o.tables().Proof(t.Context(), o.place, onPage("calls", since), look, false); err != nil || proof.All != int64(count(t, o.db, queries[0])) || proof.SQL != "" || len(proof.Steps) != 3 {
+	if proof, err = o.tables().Proof(t.Context(), o.place, onPage("calls", since), look, false); err != nil ||
+		proof.All != int64(count(t, o.db, queries[0])) || proof.SQL != "" || len(proof.Steps) != 3 {
 		t.Errorf("%+v, %v", proof, err)
 	}
-	strange := int64(count(t, o.db, `SELECT max(c.id) FROM liftcare_trial.service_call c JOIN liftcare_trial.lift l ON l.id = c.lift JOIN liftcare_trial.building b ON b.id = l.building WHERE b.customer <> 5 AND c.state = 'done'`))
-	if _, err := o.tables().ProofOf(t.Context(), o.place, onPage("calls", since), look, strange, o.place.Person); err == nil {
+	strange := int64(count(t, o.db,
+		`SELECT max(c.id) FROM liftcare_trial.service_call c JOIN liftcare_trial.lift l ON l.id = c.lift JOIN liftcare_trial.building b ON b.id = l.building WHERE b.customer <> 5 AND c.state = 'done'`))
+	if _, err := o.tables().ProofOf(t.Context(), o.place, onPage("calls", since), look, strange,
+		o.place.Person); err == nil {
 		t.Error("she is told about a stranger's call")
 	}
 	why, err := o.tables().ProofOf(t.Context(), o.place, onPage("calls", since), look, strange, personID(t, o.db, "bo"))
-	if err != nil || why.In || why.Steps[0].Holds || why.Steps[0].By != "rights" || !why.Steps[3].Holds || why.Steps[3].Saw[0].Value != "Done" {
+	if err != nil || why.In || why.Steps[0].Holds || why.Steps[0].By != "rights" || !why.Steps[3].Holds ||
+		why.Steps[3].Saw[0].Value != "Done" {
 		t.Errorf("%+v, %v", why, err)
 	}
 }
@@ -370,7 +402,8 @@ func TestATableGivesOutHowItIsLookedAt(t *testing.T) {
 		{"key":"houses","kind":"table","label":"H","table":{"source":"houses_found","select":"none","keyword":["name"],"edit":true,"columns":[{"path":"name"}]}},
 		{"key":"lifts","kind":"table","label":"L","table":{"source":"lifts_found","select":"none","keyword":["serial_number"],"columns":[{"path":"serial_number"}]}},
 		{"key":"says","kind":"text","text":"by {houses.order}, {houses.edited.size()} changed"}]}]}]}`
-	if err := drafts.AddDocument(t.Context(), o.db, demo.App, o.place.Person, definition.Document{Kind: definition.Page, Key: "both", Body: []byte(body)}); err != nil {
+	if err := drafts.AddDocument(t.Context(), o.db, demo.App, o.place.Person, definition.Document{Kind: definition.Page,
+		Key: "both", Body: []byte(body)}); err != nil {
 		t.Fatal(err)
 	}
 	page, err := o.tables().Page(t.Context(), o.place, "both", surface.Given{}, nil)
@@ -378,16 +411,20 @@ func TestATableGivesOutHowItIsLookedAt(t *testing.T) {
 		t.Fatalf("%v, %v", page.Looked, err)
 	}
 	var some []int64
-	if err := o.db.Select(&some, `SELECT DISTINCT building FROM liftcare_trial.lift WHERE serial_number LIKE 'QL-1%' ORDER BY building LIMIT 2`); err != nil {
+	if err := o.db.Select(&some,
+		`SELECT DISTINCT building FROM liftcare_trial.lift WHERE serial_number LIKE 'QL-1%' ORDER BY building LIMIT 2`); err != nil {
 		t.Fatal(err)
 	}
-	given := surface.Given{Looks: map[string]surface.Look{"houses": {Text: "mill", Order: []surface.LookOrder{{Path: "town", Desc: true}}}, "lifts": {Text: "QL-1"}}, Edited: map[string][]int64{"houses": append(some, 999999)}}
+	given := surface.Given{Looks: map[string]surface.Look{"houses": {Text: "mill",
+		Order: []surface.LookOrder{{Path: "town", Desc: true}}}, "lifts": {Text: "QL-1"}},
+		Edited: map[string][]int64{"houses": append(some, 999999)}}
 	page, err = o.tables().Page(t.Context(), o.place, "both", given, []string{"houses"})
 	if err != nil {
 		t.Fatal(err)
 	}
 	parts := page.Bands[0].Columns[0].Parts
-	if !parts[0].Same || parts[1].Same || int(parts[1].Table.Rows.Total) != count(t, o.db, `SELECT count(*) FROM liftcare_trial.lift l JOIN liftcare_trial.building b ON b.id = l.building WHERE b.name ILIKE '%mill%' AND l.serial_number ILIKE '%QL-1%'`) {
+	if !parts[0].Same || parts[1].Same || int(parts[1].Table.Rows.Total) != count(t, o.db,
+		`SELECT count(*) FROM liftcare_trial.lift l JOIN liftcare_trial.building b ON b.id = l.building WHERE b.name ILIKE '%mill%' AND l.serial_number ILIKE '%QL-1%'`) {
 		t.Errorf("%+v, %+v", parts[0], parts[1])
 	}
 	if parts[2].Text.String() != "by Town downwards, 2 changed" {
@@ -412,7 +449,9 @@ func TestAFileBeginsAtOnce(t *testing.T) {
 		if _, err := tx.Exec(`LOCK TABLE liftcare_trial.service_call IN ACCESS EXCLUSIVE MODE`); err != nil {
 			t.Fatal(err)
 		}
-		out, err := exports.AskOut(t.Context(), o.tables(), o.place, exports.OutAsk{At: pgtables.TableAt{Object: "service_call"}, Format: format, Look: surface.Look{Columns: []surface.TableColumn{{Path: "number"}, {Path: "problem"}}}})
+		out, err := exports.AskOut(t.Context(), o.tables(), o.place,
+			exports.OutAsk{At: pgtables.TableAt{Object: "service_call"}, Format: format,
+				Look: surface.Look{Columns: []surface.TableColumn{{Path: "number"}, {Path: "problem"}}}})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -423,7 +462,8 @@ func TestAFileBeginsAtOnce(t *testing.T) {
 		file, to := io.Pipe()
 		go func() { to.CloseWithError(write(t.Context(), bufio.NewWriter(to))) }()
 		first := make([]byte, 4)
-		if _, err := io.ReadFull(file, first); err != nil || !strings.Contains("\ufeffNumber PK\x03\x04", string(first)) {
+		if _, err := io.ReadFull(file, first); err != nil || !strings.Contains("\ufeffNumber PK\x03\x04",
+			string(first)) {
 			t.Errorf("%s begins with %q, %v", format, first, err)
 		}
 		if err := tx.Rollback(); err != nil {

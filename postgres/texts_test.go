@@ -26,7 +26,8 @@ func inEurope(s string) bool {
 func writtenTexts() []string {
 	var out []string
 	for r := rune(1); r < 0x2FA20; r++ {
-		if r != 0 && unicode.In(r, unicode.Latin, unicode.Greek, unicode.Cyrillic, unicode.Armenian, unicode.Mn, unicode.N, unicode.P, unicode.S, unicode.Zs) && !unicode.Is(unicode.Cs, r) {
+		if r != 0 && unicode.In(r, unicode.Latin, unicode.Greek, unicode.Cyrillic, unicode.Armenian, unicode.Mn,
+			unicode.N, unicode.P, unicode.S, unicode.Zs) && !unicode.Is(unicode.Cs, r) {
 			out = append(out, norm.NFC.String(string(r)), norm.NFC.String("a"+string(r)+"B"))
 		}
 	}
@@ -62,7 +63,8 @@ func TestTextsFoldAndSortAsInTheDatabase(t *testing.T) {
 		if unaccented := value.Unaccented(folded); folded != rows[i].Folded || unaccented != rows[i].Unaccented ||
 			(i >= len(texts)-mixedTexts || inEurope(text+before)) && order != rows[i].Order {
 			if wrong++; wrong < 20 {
-				t.Errorf("%q after %q: Go has %q, %q and %d, the database %q, %q and %d", text, before, folded, unaccented, order, rows[i].Folded, rows[i].Unaccented, rows[i].Order)
+				t.Errorf("%q after %q: Go has %q, %q and %d, the database %q, %q and %d", text, before, folded,
+					unaccented, order, rows[i].Folded, rows[i].Unaccented, rows[i].Order)
 			}
 		}
 		before = text

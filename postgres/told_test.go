@@ -53,7 +53,8 @@ func (c *clerk) acts() (changed int, cause string, err error) {
 	c.Helper()
 	ids := func(n int) []int64 {
 		var out []int64
-		if err := c.db.Select(&out, `SELECT id FROM liftcare_trial.service_call ORDER BY md5(id::text || $1) LIMIT $2`, fmt.Sprint(c.r.IntN(1000)), n); err != nil {
+		if err := c.db.Select(&out, `SELECT id FROM liftcare_trial.service_call ORDER BY md5(id::text || $1) LIMIT $2`,
+			fmt.Sprint(c.r.IntN(1000)), n); err != nil {
 			c.Fatal(err)
 		}
 		return out
@@ -61,7 +62,8 @@ func (c *clerk) acts() (changed int, cause string, err error) {
 	text := fmt.Sprintf("Hums %d", c.r.IntN(100000))
 	switch c.r.IntN(6) {
 	case 0:
-		_, err = c.save("service_call", 0, fmt.Sprintf(`{"lift":{"id":%d},"problem":%q,"priority":"low","opened":"2026-11-01T10:00:00Z","state":"planned"}`, 1+c.r.IntN(400), text), "")
+		_, err = c.save("service_call", 0,
+			fmt.Sprintf(`{"lift":{"id":%d},"problem":%q,"priority":"low","opened":"2026-11-01T10:00:00Z","state":"planned"}`, 1+c.r.IntN(400), text), "")
 		return 1, "by_hand", err
 	case 1:
 		_, err = c.save("service_call", ids(1)[0], fmt.Sprintf(`{"problem":%q,"priority":"high"}`, text), "")
@@ -73,25 +75,31 @@ func (c *clerk) acts() (changed int, cause string, err error) {
 		some := ids(1 + c.r.IntN(5))
 		var rows []records.RowSaving
 		for n, id := range some {
-			rows = append(rows, records.RowSaving{ID: id, Values: map[string]json.RawMessage{"problem": raw(fmt.Sprint(text, " ", n))}})
+			rows = append(rows, records.RowSaving{ID: id,
+				Values: map[string]json.RawMessage{"problem": raw(fmt.Sprint(text, " ", n))}})
 		}
-		saved, err := c.tables().SaveRows(c.Context(), c.place, tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, rows)
+		saved, err := c.tables().SaveRows(c.Context(), c.place,
+			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, rows)
 		if err == nil && !saved.Saved {
 			err = errors.New("not saved")
 		}
 		return len(some), "table", err
 	case 4:
 		var open []int64
-		if err := c.db.Select(&open, `SELECT id FROM liftcare_trial.service_call WHERE state NOT IN ('done', 'cancelled') ORDER BY md5(id::text || $1) LIMIT 3`, text); err != nil {
+		if err := c.db.Select(&open,
+			`SELECT id FROM liftcare_trial.service_call WHERE state NOT IN ('done', 'cancelled') ORDER BY md5(id::text || $1) LIMIT 3`, text); err != nil {
 			c.Fatal(err)
 		}
-		done, err := c.tables().Press(c.Context(), c.place, tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{Keys: open})
+		done, err := c.tables().Press(c.Context(), c.place,
+			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{Keys: open})
 		return int(done.Changed), "button", err
 	}
 	runs := &pgruns.Runs{DB: c.db, Editions: c.desks.Editions}
 	keep := c.r.IntN(2) == 0
-	_, err = runs.Rehearse(c.Context(), pgruns.Rehearsal{App: demo.App, Walkthrough: "report_a_fault", As: c.place.Person, Keep: keep,
-		Recorded: []walk.Recorded{given(c.T, "fault", "lift", map[string]any{"id": 1 + c.r.IntN(400)}, "problem", text, "priority", "low")}}, nil)
+	_, err = runs.Rehearse(c.Context(), pgruns.Rehearsal{App: demo.App, Walkthrough: "report_a_fault",
+		As: c.place.Person, Keep: keep,
+		Recorded: []walk.Recorded{given(c.T, "fault", "lift", map[string]any{"id": 1 + c.r.IntN(400)}, "problem", text,
+			"priority", "low")}}, nil)
 	if !keep {
 		return 0, "", err
 	}
@@ -145,11 +153,15 @@ func TestManyAtTheSameRows(t *testing.T) {
 				for _, k := range r.Perm(5)[:1+r.IntN(3)] {
 					id := int64(k + 1)
 					var seen string
-					if err := o.db.Get(&seen, `SELECT problem FROM liftcare_trial.service_call WHERE id = $1`, id); err != nil {
+					if err := o.db.Get(&seen, `SELECT problem FROM liftcare_trial.service_call WHERE id = $1`,
+						id); err != nil {
 						t.Error(err)
 						return
 					}
-					rows = append(rows, records.RowSaving{ID: id, Seen: map[string]json.RawMessage{"problem": raw(seen)}, Values: map[string]json.RawMessage{"problem": raw(fmt.Sprintf("%s+%d.%d", seen[:min(len(seen), 40)], worker, n))}})
+					rows = append(rows, records.RowSaving{ID: id,
+						Seen: map[string]json.RawMessage{"problem": raw(seen)},
+						Values: map[string]json.RawMessage{"problem": raw(fmt.Sprintf("%s+%d.%d",
+							seen[:min(len(seen), 40)], worker, n))}})
 				}
 				saved, err := o.tables().SaveRows(t.Context(), o.place, at, rows)
 				if err != nil {

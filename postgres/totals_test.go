@@ -42,7 +42,8 @@ func TestTotalsEqualRecomputation(t *testing.T) {
 	o := newOffice(t)
 	fields := []model.Field{}
 	for i, x := range overLines {
-		fields = append(fields, model.Field{Key: fmt.Sprintf("w%d", i), Label: fmt.Sprintf("W%d", i), Type: model.WorkedOut, Expression: x.expression, Result: x.result})
+		fields = append(fields, model.Field{Key: fmt.Sprintf("w%d", i), Label: fmt.Sprintf("W%d", i),
+			Type: model.WorkedOut, Expression: x.expression, Result: x.result})
 	}
 	raw, err := json.Marshal(fields)
 	if err != nil {
@@ -70,9 +71,11 @@ func TestTotalsEqualRecomputation(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	q := query.Query{Object: "quote", Where: predicate.Test{Path: path, Op: predicate.MoreOrEqual, Value: value.Whole(3)}, Order: []query.Order{{Path: path, Desc: true}}, Columns: []model.Path{path}}
+	q := query.Query{Object: "quote", Where: predicate.Test{Path: path, Op: predicate.MoreOrEqual,
+		Value: value.Whole(3)}, Order: []query.Order{{Path: path, Desc: true}}, Columns: []model.Path{path}}
 	found, err := records.Select(t.Context(), desk, q)
-	if want := count(t, o.db, `SELECT count(*) FROM (SELECT quote FROM liftcare_trial.quote_line GROUP BY 1 HAVING count(*) >= 3) many`); err != nil || len(found) != want {
+	if want := count(t, o.db,
+		`SELECT count(*) FROM (SELECT quote FROM liftcare_trial.quote_line GROUP BY 1 HAVING count(*) >= 3) many`); err != nil || len(found) != want {
 		t.Errorf("%d quotes with three lines or more, want %d, %v", len(found), want, err)
 	}
 	for i := 1; i < len(found); i++ {
@@ -86,11 +89,13 @@ func TestTotalsEqualRecomputation(t *testing.T) {
 func (o *office) disturb(r *rand.Rand) {
 	o.Helper()
 	quote := 1 + r.IntN(70)
-	line := int64(count(o.T, o.db, `SELECT id FROM liftcare_trial.quote_line ORDER BY md5(id::text || $1) LIMIT 1`, fmt.Sprint(r.IntN(1000))))
+	line := int64(count(o.T, o.db, `SELECT id FROM liftcare_trial.quote_line ORDER BY md5(id::text || $1) LIMIT 1`,
+		fmt.Sprint(r.IntN(1000))))
 	var err error
 	switch r.IntN(4) {
 	case 0:
-		_, err = o.save("quote_line", 0, fmt.Sprintf(`{"quote":{"id":%d},"what":"Ropes","quantity":"%d.5","unit_price":{"amount":"%d.25","currency":"EUR"}}`, quote, r.IntN(12), r.IntN(900)), "")
+		_, err = o.save("quote_line", 0,
+			fmt.Sprintf(`{"quote":{"id":%d},"what":"Ropes","quantity":"%d.5","unit_price":{"amount":"%d.25","currency":"EUR"}}`, quote, r.IntN(12), r.IntN(900)), "")
 	case 1:
 		_, err = o.save("quote_line", line, fmt.Sprintf(`{"quantity":"%d"}`, r.IntN(14)), "")
 	case 2:
@@ -141,7 +146,8 @@ func (o *office) recompute(m *model.Model, first bool) {
 			o.Fatal(err)
 		}
 		for _, q := range read("quote", f.Key, "service_call.lift.serial_number", "service_call.problem") {
-			values := expr.Values{"all_quote_line": &value.List{Object: "quote_line", Source: lines[q.ID]}, "service_call": q.Get("service_call")}
+			values := expr.Values{"all_quote_line": &value.List{Object: "quote_line", Source: lines[q.ID]},
+				"service_call": q.Get("service_call")}
 			want, err := p.Eval(values)
 			if err != nil {
 				o.Fatal(err)

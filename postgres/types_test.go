@@ -31,7 +31,8 @@ func garage(t *testing.T) *office {
 		{"key":"stands_at","label":"Stands at","type":"address"},
 		{"key":"called","label":"Called","type":"worked_out","result":"text","expression":"plate + \" in \" + either(stands_at.town, \"no town\")"},
 		{"key":"equipped","label":"Equipped","type":"worked_out","result":"yes_no","expression":"\"winch\" in fittings && size(fittings) > 1"}]}`
-	if err := drafts.AddDocument(t.Context(), o.db, demo.App, o.place.Person, definition.Document{Kind: definition.Object, Key: "van", Body: json.RawMessage(body)}); err != nil {
+	if err := drafts.AddDocument(t.Context(), o.db, demo.App, o.place.Person,
+		definition.Document{Kind: definition.Object, Key: "van", Body: json.RawMessage(body)}); err != nil {
 		t.Fatal(err)
 	}
 	for i, values := range []string{
@@ -109,7 +110,8 @@ func TestAskingAfterManifoldFields(t *testing.T) {
 			t.Errorf("%s by %s: %s, want %s", c.condition, c.order, got, c.want)
 		}
 	}
-	if indexes := count(t, o.db, `SELECT count(*) FROM pg_indexes WHERE schemaname = 'liftcare_trial' AND indexname = 'van.fittings.includes' AND indexdef LIKE '%gin%'`); indexes != 1 {
+	if indexes := count(t, o.db,
+		`SELECT count(*) FROM pg_indexes WHERE schemaname = 'liftcare_trial' AND indexname = 'van.fittings.includes' AND indexdef LIKE '%gin%'`); indexes != 1 {
 		t.Error("no index answers what a field includes")
 	}
 }
@@ -121,11 +123,13 @@ func TestWhatIsStoredInManifoldFields(t *testing.T) {
 		t.Fatal(err)
 	}
 	fittings, address := p.Fields[1], p.Fields[2]
-	if fittings.Filled != 4 || fittings.Distinct != 4 || address.Filled != 3 || address.Distinct != 3 || !strings.Contains(strings.Join(address.Samples, "|"), "4 Rope Walk, (rear), 6010 Varrow") {
+	if fittings.Filled != 4 || fittings.Distinct != 4 || address.Filled != 3 || address.Distinct != 3 ||
+		!strings.Contains(strings.Join(address.Samples, "|"), "4 Rope Walk, (rear), 6010 Varrow") {
 		t.Errorf("%+v\n%+v", fittings, address)
 	}
 	form, err := o.desks.Form(t.Context(), o.place, "van", 1)
-	if err != nil || fmt.Sprint(form.Values["fittings"]) != "[winch ladder]" || fmt.Sprint(form.Values["called"]) != "QV-1 in Varrow" {
+	if err != nil || fmt.Sprint(form.Values["fittings"]) != "[winch ladder]" ||
+		fmt.Sprint(form.Values["called"]) != "QV-1 in Varrow" {
 		t.Errorf("%+v, %v", form.Values, err)
 	}
 	// Two people at the same address: each part is part of one value.
@@ -137,7 +141,8 @@ func TestWhatIsStoredInManifoldFields(t *testing.T) {
 		t.Error("somebody's change was written over")
 	}
 	for values, says := range map[string]string{
-		`{"fittings":["sofa"]}`: "choose one of the values", `{"fittings":"winch"}`: "not a list of choices", `{"stands_at":"Varrow"}`: "not an address",
+		`{"fittings":["sofa"]}`: "choose one of the values", `{"fittings":"winch"}`: "not a list of choices",
+		`{"stands_at":"Varrow"}`: "not an address",
 	} {
 		field := "/fittings"
 		if strings.Contains(values, "stands_at") {
@@ -163,14 +168,17 @@ func TestManifoldFieldsConvert(t *testing.T) {
 		}
 		return d.Revision
 	}
-	_, err := bo.edit(revision(), "", op("replace", "/fields/1/type", `"choice"`), op("remove", "/fields/1/default", ""), op("remove", "/fields/4", ""))
-	if found := obstacles(t, err); len(found) != 1 || found[0].Count != 1 || !strings.Contains(found[0].Records[0].Reason, "several values") {
+	_, err := bo.edit(revision(), "", op("replace", "/fields/1/type", `"choice"`),
+		op("remove", "/fields/1/default", ""), op("remove", "/fields/4", ""))
+	if found := obstacles(t, err); len(found) != 1 || found[0].Count != 1 ||
+		!strings.Contains(found[0].Records[0].Reason, "several values") {
 		t.Errorf("%+v", found)
 	}
 	if _, err := o.save("van", 1, `{"fittings":["winch"]}`, ""); err != nil {
 		t.Fatal(err)
 	}
-	bo.must(revision(), op("replace", "/fields/1/type", `"choice"`), op("remove", "/fields/1/default", ""), op("remove", "/fields/4", ""))
+	bo.must(revision(), op("replace", "/fields/1/type", `"choice"`), op("remove", "/fields/1/default", ""),
+		op("remove", "/fields/4", ""))
 	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.van WHERE fittings = 'winch'`); n != 2 {
 		t.Errorf("%d vans have a winch", n)
 	}
@@ -197,12 +205,15 @@ func TestManifoldFieldsConvert(t *testing.T) {
 func TestRulesOverManifoldFields(t *testing.T) {
 	o := garage(t)
 	visits := editor{t, o.db, "object", "visit", o.place.Person}
-	visits.must(1, op("add", "/fields/-", `{"key":"van","label":"Van","type":"reference","object":"van","candidates":{"field":"fittings","op":"includes","value":{"expression":"edited.minutes > 60 ? \"winch\" : \"ladder\""}}}`))
+	visits.must(1, op("add", "/fields/-",
+		`{"key":"van","label":"Van","type":"reference","object":"van","candidates":{"field":"fittings","op":"includes","value":{"expression":"edited.minutes > 60 ? \"winch\" : \"ladder\""}}}`))
 	visit := func(minutes int, van int64) error {
-		_, err := o.save("visit", 0, fmt.Sprintf(`{"lift":{"id":1},"engineer":{"id":1},"starts":"2026-12-01T09:00:00Z","minutes":%d,"van":{"id":%d}}`, minutes, van), "")
+		_, err := o.save("visit", 0,
+			fmt.Sprintf(`{"lift":{"id":1},"engineer":{"id":1},"starts":"2026-12-01T09:00:00Z","minutes":%d,"van":{"id":%d}}`, minutes, van), "")
 		return err
 	}
-	o.refused(visit(90, 3), "/van", "QV-3 cannot be chosen as Van: “Fittings includes winch” does not hold; Fittings is Ladder")
+	o.refused(visit(90, 3), "/van",
+		"QV-3 cannot be chosen as Van: “Fittings includes winch” does not hold; Fittings is Ladder")
 	for minutes, van := range map[int]int64{90: 5, 30: 3} {
 		if err := visit(minutes, van); err != nil {
 			t.Errorf("%d minutes with van %d: %v", minutes, van, err)

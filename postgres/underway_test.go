@@ -30,7 +30,8 @@ func bookings(t *testing.T, runs *pgruns.Runs, dana int64) []pgruns.Run {
 	for stop := range 4 {
 		run, err := runs.Start(t.Context(), demo.App, "book_a_visit", nil, dana, fmt.Sprint("stop", stop))
 		for step := 0; step < stop && err == nil; step++ {
-			run, err = runs.Answer(t.Context(), run.ID, dana, run.Revision, "", run.View.Step, booking(t, run, place, name))
+			run, err = runs.Answer(t.Context(), run.ID, dana, run.Revision, "", run.View.Step,
+				booking(t, run, place, name))
 		}
 		if err != nil {
 			t.Fatal(err)
@@ -102,8 +103,11 @@ func TestRunsGoOnOverRenamedTables(t *testing.T) {
 		}
 	}
 	// And a field that every visit must have from now on, with what it is by default.
-	if _, err := drafts.Apply(t.Context(), db, documents.Edit{App: demo.App, Kind: "object", Key: "call_out", Person: bo,
-		Change: edit.Change{Base: 3, Patch: edit.Patch{{Op: "add", Path: "/fields/0", Value: json.RawMessage(`{"key":"paid_by","label":"Paid by","type":"text","required":true,"default":"contract"}`)}}}}); err != nil {
+	if _, err := drafts.Apply(t.Context(), db, documents.Edit{App: demo.App, Kind: "object", Key: "call_out",
+		Person: bo,
+		Change: edit.Change{Base: 3,
+			Patch: edit.Patch{{Op: "add", Path: "/fields/0",
+				Value: json.RawMessage(`{"key":"paid_by","label":"Paid by","type":"text","required":true,"default":"contract"}`)}}}}); err != nil {
 		t.Fatal(err)
 	}
 	if p := release(t, db); p.Underway.GoOn != len(open) || len(p.Underway.Stuck) != 0 {
@@ -114,7 +118,8 @@ func TestRunsGoOnOverRenamedTables(t *testing.T) {
 			t.Fatalf("run %d: %+v, %v", i, shown.View, err)
 		}
 		for !run.View.Closed {
-			next, err := runs.Answer(t.Context(), run.ID, dana, run.Revision, "", run.View.Step, booking(t, run, place, name))
+			next, err := runs.Answer(t.Context(), run.ID, dana, run.Revision, "", run.View.Step,
+				booking(t, run, place, name))
 			if err != nil {
 				t.Fatalf("run %d at %s: %v", i, run.View.Step, err)
 			}
@@ -141,18 +146,22 @@ func TestRunsThatCannotGoOnAreNamedBefore(t *testing.T) {
 		t.Fatal(err)
 	}
 	if _, err := drafts.Apply(t.Context(), db, documents.Edit{App: demo.App, Kind: "object", Key: "visit", Person: bo,
-		Change: edit.Change{Base: 1, Patch: edit.Patch{{Op: "replace", Path: "/fields/5/type", Value: json.RawMessage(`"decimal"`)}}}}); err != nil {
+		Change: edit.Change{Base: 1,
+			Patch: edit.Patch{{Op: "replace", Path: "/fields/5/type",
+				Value: json.RawMessage(`"decimal"`)}}}}); err != nil {
 		t.Fatal(err)
 	}
 	p := release(t, db)
 	if len(p.Underway.Stuck) != 1 || p.Underway.GoOn != 1 {
 		t.Fatalf("%+v", p.Underway)
 	}
-	if s := p.Underway.Stuck[0]; s.Label != "Book a visit" || s.Count != len(open) || strings.Join(s.People, ", ") != "Dana Merrowdale" || !strings.Contains(s.Why, "Minutes holds something else now") {
+	if s := p.Underway.Stuck[0]; s.Label != "Book a visit" || s.Count != len(open) || strings.Join(s.People,
+		", ") != "Dana Merrowdale" || !strings.Contains(s.Why, "Minutes holds something else now") {
 		t.Errorf("%+v", s)
 	}
 	var stuck *pgruns.StuckError
-	if _, err := runs.Show(t.Context(), open[2].ID, dana); !errors.As(err, &stuck) || !strings.Contains(err.Error(), "Minutes holds something else now") {
+	if _, err := runs.Show(t.Context(), open[2].ID, dana); !errors.As(err, &stuck) || !strings.Contains(err.Error(),
+		"Minutes holds something else now") {
 		t.Errorf("%v", err)
 	}
 	if err := runs.Discard(t.Context(), open[2].ID, dana); err != nil {
@@ -180,7 +189,8 @@ func TestWhoeverRehearsesIsNamed(t *testing.T) {
 	}
 	place, name := building(t, o.db)
 	at := &pgtables.RehearsalTable{Walkthrough: "book_a_visit", As: dana, Part: "lifts", Recorded: []walk.Recorded{
-		{Screen: "which", Answers: answers(t, "part", name)}, {Screen: "choose_building", Answers: answers(t, "building", map[string]any{"id": place})}}}
+		{Screen: "which", Answers: answers(t, "part", name)},
+		{Screen: "choose_building", Answers: answers(t, "building", map[string]any{"id": place})}}}
 	tables := &pgtables.Tables{Desks: o.desks, Runs: &pgruns.Runs{DB: o.db, Editions: o.desks.Editions}}
 	var lift int64
 	var label string
@@ -188,18 +198,24 @@ func TestWhoeverRehearsesIsNamed(t *testing.T) {
 		t.Fatal(err)
 	}
 	saved, err := tables.SaveRows(t.Context(), o.place, pgtables.TableAt{Rehearsal: at}, []records.RowSaving{{ID: lift,
-		Values: map[string]json.RawMessage{"label": json.RawMessage(`"Changed"`)}, Seen: map[string]json.RawMessage{"label": raw(label)}}})
+		Values: map[string]json.RawMessage{"label": json.RawMessage(`"Changed"`)},
+		Seen:   map[string]json.RawMessage{"label": raw(label)}}})
 	if err != nil || !saved.Saved || !saved.PutBack {
 		t.Fatalf("%+v, %v", saved, err)
 	}
-	if got := count(t, o.db, `SELECT count(*) FROM liftcare_trial.lift WHERE label = 'Changed'`) + count(t, o.db, `SELECT count(*) FROM liftcare_trial.history WHERE action = 'change'`); got != 0 {
+	if got := count(t, o.db, `SELECT count(*) FROM liftcare_trial.lift WHERE label = 'Changed'`) + count(t, o.db,
+		`SELECT count(*) FROM liftcare_trial.history WHERE action = 'change'`); got != 0 {
 		t.Errorf("%d things stay of what was saved while rehearsing", got)
 	}
 	lifts := map[string]any{"id": lift}
-	engineer := count(t, o.db, `SELECT min(e.id) FROM liftcare_trial.engineer e JOIN liftcare_trial.certificate c ON c.engineer = e.id WHERE e.active AND c.kind = 'electrical' AND c.expires_on >= current_date`)
-	done, err := tables.Runs.Rehearse(t.Context(), pgruns.Rehearsal{App: demo.App, Walkthrough: "book_a_visit", As: dana, By: o.place.Person, Keep: true, Recorded: append(at.Recorded,
-		walk.Recorded{Screen: "choose_lifts", Answers: answers(t, "lifts", []any{lifts}, "certificate", "electrical")},
-		walk.Recorded{Screen: "choose_engineer", Answers: answers(t, "engineer", map[string]any{"id": engineer}, "starts", "2027-01-05T09:30:00Z", "minutes", 45)})}, nil)
+	engineer := count(t, o.db,
+		`SELECT min(e.id) FROM liftcare_trial.engineer e JOIN liftcare_trial.certificate c ON c.engineer = e.id WHERE e.active AND c.kind = 'electrical' AND c.expires_on >= current_date`)
+	done, err := tables.Runs.Rehearse(t.Context(), pgruns.Rehearsal{App: demo.App, Walkthrough: "book_a_visit",
+		As: dana, By: o.place.Person, Keep: true, Recorded: append(at.Recorded,
+			walk.Recorded{Screen: "choose_lifts", Answers: answers(t, "lifts", []any{lifts}, "certificate",
+				"electrical")},
+			walk.Recorded{Screen: "choose_engineer", Answers: answers(t, "engineer", map[string]any{"id": engineer},
+				"starts", "2027-01-05T09:30:00Z", "minutes", 45)})}, nil)
 	if err != nil || !done.Kept {
 		t.Fatalf("%+v, %v", done, err)
 	}

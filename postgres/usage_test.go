@@ -126,7 +126,8 @@ func TestWhatUsesAField(t *testing.T) {
 		t.Errorf("the web link of a customer is used nowhere: %v, %v", unused, err)
 	}
 	for _, bad := range []string{"kind", "today!", "id"} {
-		if _, err := drafts.RenameField(t.Context(), db, demo.App, "certificate", "expires_on", bad, personID(t, db, "bo")); err == nil {
+		if _, err := drafts.RenameField(t.Context(), db, demo.App, "certificate", "expires_on", bad,
+			personID(t, db, "bo")); err == nil {
 			t.Errorf("the key %q was taken", bad)
 		}
 	}
@@ -155,7 +156,8 @@ func TestAnObjectsNewKeyMovesItsTable(t *testing.T) {
 	held := count(t, o.db, `SELECT count(*) FROM liftcare_trial.service_call`)
 	histories := count(t, o.db, `SELECT count(*) FROM liftcare_trial.history WHERE object = 'service_call'`)
 	changed := strings.Join(rename("service_call", "call_out"), " ")
-	for _, want := range []string{"object/call_out", "object/visit", "object/quote", "role/dispatcher", "role/owners_desk", "walkthrough/report_a_fault"} {
+	for _, want := range []string{"object/call_out", "object/visit", "object/quote", "role/dispatcher",
+		"role/owners_desk", "walkthrough/report_a_fault"} {
 		if !strings.Contains(changed, want) {
 			t.Errorf("%s did not follow: %s", want, changed)
 		}
@@ -169,12 +171,14 @@ func TestAnObjectsNewKeyMovesItsTable(t *testing.T) {
 	if n := count(t, o.db, `SELECT count(*) FROM pg_class WHERE relnamespace = 'liftcare_trial'::regnamespace AND relname LIKE 'service_call%' AND relname <> 'service_call_id_seq' AND relname <> 'service_call_pkey'`); n != 0 {
 		t.Errorf("%d things are still called after the old key", n)
 	}
-	form, err := o.save("call_out", 0, `{"lift":{"id":1},"problem":"Squeaks","opened":"2026-11-25T08:00:00Z","priority":"normal"}`, "")
+	form, err := o.save("call_out", 0,
+		`{"lift":{"id":1},"problem":"Squeaks","opened":"2026-11-25T08:00:00Z","priority":"normal"}`, "")
 	if err != nil || form.ID == 0 {
 		t.Fatalf("%+v, %v", form, err)
 	}
 	p, err := drafts.PreviewRelease(t.Context(), o.db, demo.App, 0)
-	if err != nil || !strings.Contains(fmt.Sprint(p.Changes), "The table service_call is renamed to call_out.") || strings.Contains(fmt.Sprint(p.Changes), "hidden, not lost") {
+	if err != nil || !strings.Contains(fmt.Sprint(p.Changes), "The table service_call is renamed to call_out.") ||
+		strings.Contains(fmt.Sprint(p.Changes), "hidden, not lost") {
 		t.Fatalf("%+v, %v", p.Changes, err)
 	}
 	if _, err := drafts.Release(t.Context(), o.db, demo.App, bo, 0, p.Version, ""); err != nil {
@@ -210,7 +214,8 @@ func TestAnObjectsNewKeyMovesItsTable(t *testing.T) {
 func TestAChoicesNewKeyMovesItsRecords(t *testing.T) {
 	o := newOffice(t)
 	held := count(t, o.db, `SELECT count(*) FROM liftcare_trial.certificate WHERE kind = 'hydraulics'`)
-	changed, err := drafts.RenameChoice(t.Context(), o.db, demo.App, "certificate", "kind", "hydraulics", "oil_work", o.place.Person)
+	changed, err := drafts.RenameChoice(t.Context(), o.db, demo.App, "certificate", "kind", "hydraulics", "oil_work",
+		o.place.Person)
 	if err != nil || held == 0 {
 		t.Fatal(held, err)
 	}
@@ -233,7 +238,8 @@ func TestAChoicesNewKeyMovesItsRecords(t *testing.T) {
 			t.Fatal(err)
 		}
 		ask := documents.Edit{App: demo.App, Kind: d.Kind, Key: d.Key, Person: personID(t, o.db, "dana"),
-			Change: edit.Change{Base: d.Revision, Patch: edit.Patch{{Op: "add", Path: "/rules", Value: json.RawMessage(body)}}}}
+			Change: edit.Change{Base: d.Revision,
+				Patch: edit.Patch{{Op: "add", Path: "/rules", Value: json.RawMessage(body)}}}}
 		if _, err := drafts.Apply(t.Context(), o.db, ask); err != nil {
 			t.Fatal(err)
 		}
@@ -278,40 +284,47 @@ func TestTakingDocumentsAwayAndBringingThemBack(t *testing.T) {
 		return out
 	}
 	before := rights()
-	if err := drafts.RemoveDocument(t.Context(), o.db, demo.App, definition.Object, "reminder", o.place.Person); err != nil {
+	if err := drafts.RemoveDocument(t.Context(), o.db, demo.App, definition.Object, "reminder",
+		o.place.Person); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := o.desks.Form(t.Context(), o.place, "reminder", 1); err == nil {
 		t.Error("its records are still there")
 	}
 	// Nothing is left that would keep a release back, and no right for the next of that key.
-	if p, err := drafts.PreviewRelease(t.Context(), o.db, demo.App, 0); err != nil || len(p.Findings) > 0 || rights() != "" || before == "" {
+	if p, err := drafts.PreviewRelease(t.Context(), o.db, demo.App, 0); err != nil || len(p.Findings) > 0 ||
+		rights() != "" || before == "" {
 		t.Errorf("%+v, %v; rights %q, before %q", p.Findings, err, rights(), before)
 	}
 	gone, err := documents.RemovedDocuments(t.Context(), o.db, demo.App)
 	if err != nil || len(gone) != 1 || gone[0].Key != "reminder" {
 		t.Errorf("%+v, %v", gone, err)
 	}
-	err = drafts.AddDocument(t.Context(), o.db, demo.App, o.place.Person, definition.Document{Kind: definition.Object, Key: "reminder", Body: gone[0].Body})
+	err = drafts.AddDocument(t.Context(), o.db, demo.App, o.place.Person, definition.Document{Kind: definition.Object,
+		Key: "reminder", Body: gone[0].Body})
 	if err == nil || !strings.Contains(err.Error(), "bring it back") {
 		t.Error(err)
 	}
-	if err := drafts.RestoreDocument(t.Context(), o.db, demo.App, definition.Object, "reminder", o.place.Person); err != nil {
+	if err := drafts.RestoreDocument(t.Context(), o.db, demo.App, definition.Object, "reminder",
+		o.place.Person); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := o.desks.Form(t.Context(), o.place, "reminder", 1); err != nil || count(t, o.db, `SELECT count(*) FROM liftcare_trial.reminder`) != held {
+	if _, err := o.desks.Form(t.Context(), o.place, "reminder", 1); err != nil ||
+		count(t, o.db, `SELECT count(*) FROM liftcare_trial.reminder`) != held {
 		t.Errorf("not all of it came back: %v", err)
 	}
 	if now := rights(); now != before {
 		t.Errorf("rights %s, before %s", now, before)
 	}
-	if err := drafts.RemoveDocument(t.Context(), o.db, demo.App, definition.Object, "lift", o.place.Person); err == nil {
+	if err := drafts.RemoveDocument(t.Context(), o.db, demo.App, definition.Object, "lift",
+		o.place.Person); err == nil {
 		t.Error("what others refer to was taken away")
 	}
 	if err := drafts.RemoveDocument(t.Context(), o.db, demo.App, definition.App, demo.App, o.place.Person); err == nil {
 		t.Error("the app was taken away")
 	}
-	if err := drafts.RestoreDocument(t.Context(), o.db, demo.App, definition.Object, "reminder", o.place.Person); err == nil {
+	if err := drafts.RestoreDocument(t.Context(), o.db, demo.App, definition.Object, "reminder",
+		o.place.Person); err == nil {
 		t.Error("what is there was brought back")
 	}
 }
@@ -338,7 +351,8 @@ func TestEarlierKeysLeadOn(t *testing.T) {
 		t.Errorf("the record: %s, %v", v.Object, err)
 	}
 	saving := records.Saving{Values: map[string]json.RawMessage{"model": json.RawMessage(`"Tarn 7"`)}}
-	if _, err := desks.Save(t.Context(), place, "lift", 5, saving); err != nil || count(t, db, `SELECT count(*) FROM liftcare_trial.hoist WHERE id = 5 AND make = 'Tarn 7'`) != 1 {
+	if _, err := desks.Save(t.Context(), place, "lift", 5, saving); err != nil ||
+		count(t, db, `SELECT count(*) FROM liftcare_trial.hoist WHERE id = 5 AND make = 'Tarn 7'`) != 1 {
 		t.Errorf("saving by the earlier keys: %v", err)
 	}
 	saving.Seen = map[string]json.RawMessage{"model": json.RawMessage(`"another"`)}
@@ -348,16 +362,21 @@ func TestEarlierKeysLeadOn(t *testing.T) {
 		t.Errorf("what somebody saw by the earlier key is not compared: %v", err)
 	}
 	look := surface.Look{Columns: []surface.TableColumn{{Path: "model"}}, Order: []surface.LookOrder{{Path: "model"}},
-		Filter: []predicate.Condition{{Field: "model", Op: predicate.Is, Value: &predicate.Operand{Literal: json.RawMessage(`"Tarn 7"`)}}}}
-	if rows, err := tables.Rows(t.Context(), place, pgtables.TableAt{Object: "lift"}, look, nil); err != nil || len(rows.Rows) != 1 || rows.Rows[0].ID != 5 {
+		Filter: []predicate.Condition{{Field: "model", Op: predicate.Is,
+			Value: &predicate.Operand{Literal: json.RawMessage(`"Tarn 7"`)}}}}
+	if rows, err := tables.Rows(t.Context(), place, pgtables.TableAt{Object: "lift"}, look, nil); err != nil ||
+		len(rows.Rows) != 1 || rows.Rows[0].ID != 5 {
 		t.Errorf("the table: %+v, %v", rows, err)
 	}
-	d, err := drafts.Apply(t.Context(), db, documents.Edit{App: demo.App, Kind: definition.Object, Key: "lift", Person: bo,
-		Change: edit.Change{Base: before.Revision, Patch: edit.Patch{{Op: "replace", Path: "/label", Value: json.RawMessage(`"Hoist"`)}}}})
+	d, err := drafts.Apply(t.Context(), db, documents.Edit{App: demo.App, Kind: definition.Object, Key: "lift",
+		Person: bo,
+		Change: edit.Change{Base: before.Revision,
+			Patch: edit.Patch{{Op: "replace", Path: "/label", Value: json.RawMessage(`"Hoist"`)}}}})
 	if err != nil || d.Key != "hoist" || !strings.Contains(string(d.Body), `"Hoist"`) {
 		t.Errorf("an edit sent to the earlier key: %s %v", d.Key, err)
 	}
-	if _, err := drafts.Undo(t.Context(), db, documents.Edit{App: demo.App, Kind: definition.Object, Key: "lift", Person: bo}); err != nil {
+	if _, err := drafts.Undo(t.Context(), db, documents.Edit{App: demo.App, Kind: definition.Object, Key: "lift",
+		Person: bo}); err != nil {
 		t.Errorf("undoing it: %v", err)
 	}
 }
@@ -438,7 +457,9 @@ func TestDroppingForGood(t *testing.T) {
 		t.Fatal(err)
 	}
 	n := slices.IndexFunc(o.Fields, func(f struct{ Key string }) bool { return f.Key == "notes" })
-	if _, err := drafts.Apply(t.Context(), db, documents.Edit{App: demo.App, Kind: d.Kind, Key: d.Key, Person: bo, Change: edit.Change{Base: d.Revision, Patch: edit.Patch{{Op: "remove", Path: fmt.Sprintf("/fields/%d", n)}}}}); err != nil {
+	if _, err := drafts.Apply(t.Context(), db, documents.Edit{App: demo.App, Kind: d.Kind, Key: d.Key, Person: bo,
+		Change: edit.Change{Base: d.Revision,
+			Patch: edit.Patch{{Op: "remove", Path: fmt.Sprintf("/fields/%d", n)}}}}); err != nil {
 		t.Fatal(err)
 	}
 	if err := drafts.RemoveDocument(t.Context(), db, demo.App, definition.Object, "reminder", bo); err != nil {
@@ -449,7 +470,8 @@ func TestDroppingForGood(t *testing.T) {
 	limits := int64(count(t, db, `SELECT count(notes) FROM liftcare_production.customer`))
 	reminders := int64(count(t, db, `SELECT count(*) FROM liftcare_production.reminder`))
 	now, err := schema.ListHidden(t.Context(), db, demo.App)
-	if err != nil || len(now) != 2 || now[0].Field != "notes" || now[0].Trial == 0 || now[0].Production != 0 || now[1].Object != "reminder" {
+	if err != nil || len(now) != 2 || now[0].Field != "notes" || now[0].Trial == 0 || now[0].Production != 0 ||
+		now[1].Object != "reminder" {
 		t.Fatalf("before the release: %+v, %v", now, err)
 	}
 	// Many may ask at once, with fewer connections.
@@ -468,7 +490,8 @@ func TestDroppingForGood(t *testing.T) {
 		}
 	}
 	p, err := drafts.PreviewRelease(t.Context(), db, demo.App, 0)
-	if err != nil || len(p.Hidden) != 2 || p.Hidden[0].Production != limits || p.Hidden[1].Production != reminders || p.Hidden[1].Label != "Reminders" || limits == 0 {
+	if err != nil || len(p.Hidden) != 2 || p.Hidden[0].Production != limits || p.Hidden[1].Production != reminders ||
+		p.Hidden[1].Label != "Reminders" || limits == 0 {
 		t.Fatalf("the preview: %+v, %v", p.Hidden, err)
 	}
 	if _, err := drafts.Release(t.Context(), db, demo.App, bo, 0, p.Version, ""); err != nil {
@@ -477,7 +500,8 @@ func TestDroppingForGood(t *testing.T) {
 	if int64(count(t, db, `SELECT count(notes) FROM liftcare_production.customer`)) != limits {
 		t.Error("a release that confirmed nothing dropped values")
 	}
-	fresh := definition.Document{Kind: definition.Object, Key: "reminder", Body: json.RawMessage(`{"key":"reminder","label":"Nudge","plural":"Nudges","label_field":"text","fields":[{"key":"text","label":"Text","type":"text","required":true}]}`)}
+	fresh := definition.Document{Kind: definition.Object, Key: "reminder",
+		Body: json.RawMessage(`{"key":"reminder","label":"Nudge","plural":"Nudges","label_field":"text","fields":[{"key":"text","label":"Text","type":"text","required":true}]}`)}
 	if err := drafts.AddDocument(t.Context(), db, demo.App, bo, fresh); err == nil {
 		t.Error("the key of what is hidden was given away")
 	}
@@ -486,10 +510,12 @@ func TestDroppingForGood(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := drafts.Release(t.Context(), db, demo.App, bo, 0, p.Version, "", schema.Drop{Object: "lift"}); !errors.As(err, &rejected) {
+	if _, err := drafts.Release(t.Context(), db, demo.App, bo, 0, p.Version, "",
+		schema.Drop{Object: "lift"}); !errors.As(err, &rejected) {
 		t.Errorf("what is shown was dropped: %v", err)
 	}
-	if _, err := drafts.Release(t.Context(), db, demo.App, bo, 0, p.Version, "Gone", schema.Drop{Object: "customer", Field: "notes"}, schema.Drop{Object: "reminder"}); err != nil {
+	if _, err := drafts.Release(t.Context(), db, demo.App, bo, 0, p.Version, "Gone",
+		schema.Drop{Object: "customer", Field: "notes"}, schema.Drop{Object: "reminder"}); err != nil {
 		t.Fatal(err)
 	}
 	if n := count(t, db, `SELECT count(*) FROM information_schema.columns WHERE table_schema LIKE 'liftcare%' AND (table_name = 'reminder' OR table_name = 'customer' AND column_name = 'notes')`); n != 0 {

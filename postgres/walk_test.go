@@ -108,12 +108,14 @@ func TestBookingAVisit(t *testing.T) {
 	chosen := []map[string]any{{"id": lifts.Rows.Rows[0].ID}, {"id": lifts.Rows.Rows[2].ID}}
 
 	var invalid *walk.InvalidError
-	_, err = runs.Answer(ctx, run.ID, dana, run.Revision, "r3x", "choose_lifts", answers(t, "lifts", []any{}, "certificate", "juggling"))
+	_, err = runs.Answer(ctx, run.ID, dana, run.Revision, "r3x", "choose_lifts",
+		answers(t, "lifts", []any{}, "certificate", "juggling"))
 	if !errors.As(err, &invalid) || len(invalid.Problems) != 2 {
 		t.Errorf("no lift and no such certificate: %v", err)
 	}
 	stranger := count(t, db, `SELECT min(id) FROM liftcare_production.lift WHERE building <> $1`, place)
-	_, err = runs.Answer(ctx, run.ID, dana, run.Revision, "r3y", "choose_lifts", answers(t, "lifts", []map[string]any{{"id": stranger}}, "certificate", "electrical"))
+	_, err = runs.Answer(ctx, run.ID, dana, run.Revision, "r3y", "choose_lifts",
+		answers(t, "lifts", []map[string]any{{"id": stranger}}, "certificate", "electrical"))
 	if !errors.As(err, &invalid) {
 		t.Errorf("a lift of another building was taken: %v", err)
 	}
@@ -134,7 +136,8 @@ func TestBookingAVisit(t *testing.T) {
 		t.Errorf("the lifts chosen before going back are not offered again")
 	}
 	step("choose_lifts", "r5", answers(t, "lifts", chosen, "certificate", "electrical"))
-	last := answers(t, "engineer", map[string]any{"id": engineers.Rows.Rows[0].ID}, "starts", "2027-01-05T09:30:00Z", "minutes", 45)
+	last := answers(t, "engineer", map[string]any{"id": engineers.Rows.Rows[0].ID}, "starts", "2027-01-05T09:30:00Z",
+		"minutes", 45)
 	revision := run.Revision
 	step("choose_engineer", "r6", last)
 	if !run.View.Closed || !strings.HasPrefix(run.View.Message.String(), "2 visits to "+name) {
@@ -171,7 +174,8 @@ func TestARehearsalPutsRecordsBack(t *testing.T) {
 	runs := &pgruns.Runs{DB: db, Editions: documents.NewEditions(db)}
 	dana := personID(t, db, "dana")
 	state := func() string {
-		return fmt.Sprint(count(t, db, `SELECT count(*) FROM liftcare_trial.visit`), count(t, db, `SELECT count(*) FROM liftcare_trial.history`))
+		return fmt.Sprint(count(t, db, `SELECT count(*) FROM liftcare_trial.visit`),
+			count(t, db, `SELECT count(*) FROM liftcare_trial.history`))
 	}
 	before := state()
 	place, name := building(t, db)
@@ -181,8 +185,10 @@ func TestARehearsalPutsRecordsBack(t *testing.T) {
 	ask := pgruns.Rehearsal{App: demo.App, Walkthrough: "book_a_visit", As: dana, Recorded: []walk.Recorded{
 		{Screen: "which", Answers: answers(t, "part", name)},
 		{Screen: "choose_building", Answers: answers(t, "building", map[string]any{"id": place})},
-		{Screen: "choose_lifts", Answers: answers(t, "lifts", []map[string]any{{"id": lift}}, "certificate", "electrical")},
-		{Screen: "choose_engineer", Answers: answers(t, "engineer", map[string]any{"id": engineer}, "starts", "2027-01-05T09:30:00Z", "minutes", 45)},
+		{Screen: "choose_lifts", Answers: answers(t, "lifts", []map[string]any{{"id": lift}}, "certificate",
+			"electrical")},
+		{Screen: "choose_engineer", Answers: answers(t, "engineer", map[string]any{"id": engineer}, "starts",
+			"2027-01-05T09:30:00Z", "minutes", 45)},
 	}}
 	for range 2 {
 		done, err := runs.Rehearse(t.Context(), ask, nil)
@@ -193,7 +199,8 @@ func TestARehearsalPutsRecordsBack(t *testing.T) {
 			t.Errorf("the record added has the key %d at a replay", id)
 		}
 		entry := done.Trace[1]
-		if entry.Step != "buildings" || entry.Looked != 120 || entry.Found < 1 || len(entry.Values) != 1 || entry.Values[0].Value != name {
+		if entry.Step != "buildings" || entry.Looked != 120 || entry.Found < 1 || len(entry.Values) != 1 ||
+			entry.Values[0].Value != name {
 			t.Errorf("the trace of the search: %+v", entry)
 		}
 		if after := state(); after != before {

@@ -39,13 +39,16 @@ type world struct {
 	asked  map[string]bool
 }
 
-var texts = []string{"mill", "Mill House", "MILL", "100%", "a_b", `back\slash`, "it's", "ÄRGER", "ärger", "arger", "Straße", "STRASSE 1", "øre", "Σίσυφος", "σίσυφος", "x", "house 12", `"; DROP TABLE`}
+var texts = []string{"mill", "Mill House", "MILL", "100%", "a_b", `back\slash`, "it's", "ÄRGER", "ärger", "arger",
+	"Straße", "STRASSE 1", "øre", "Σίσυφος", "σίσυφος", "x", "house 12", `"; DROP TABLE`}
 
 // The objects refer to each other and to themselves, so that paths and related
 // records of any shape come up.
 func newWorld(seed uint64) *world {
-	w := &world{r: rand.New(rand.NewPCG(seed, 1)), records: map[string][]*value.Record{}, now: time.Date(2026, 11, 24, 10, 0, 0, 0, time.UTC)}
-	types := []model.FieldType{model.Text, model.LongText, model.Whole, model.Decimal, model.Money, model.YesNo, model.Date, model.DateTime, model.Choice, model.Choices, model.Address}
+	w := &world{r: rand.New(rand.NewPCG(seed, 1)), records: map[string][]*value.Record{},
+		now: time.Date(2026, 11, 24, 10, 0, 0, 0, time.UTC)}
+	types := []model.FieldType{model.Text, model.LongText, model.Whole, model.Decimal, model.Money, model.YesNo,
+		model.Date, model.DateTime, model.Choice, model.Choices, model.Address}
 	var objects []*model.Object
 	for o := range 3 {
 		ob := &model.Object{Key: fmt.Sprintf("o%d", o), Label: fmt.Sprintf("O%d", o), Plural: "Os", LabelField: "f0"}
@@ -54,31 +57,47 @@ func newWorld(seed uint64) *world {
 			if i == 0 {
 				t = model.Text
 			}
-			f := model.Field{Key: fmt.Sprintf("f%d", i), Label: fmt.Sprintf("F%d", i), Type: t, IgnoreAccents: i%2 == 1 && (t == model.Text || t == model.LongText)}
+			f := model.Field{Key: fmt.Sprintf("f%d", i), Label: fmt.Sprintf("F%d", i), Type: t,
+				IgnoreAccents: i%2 == 1 && (t == model.Text || t == model.LongText)}
 			if t.Chosen() {
-				f.Choices = []model.ChoiceValue{{Key: "red", Label: "Red"}, {Key: "green", Label: "Green"}, {Key: "blue", Label: "Blue"}}
+				f.Choices = []model.ChoiceValue{{Key: "red", Label: "Red"}, {Key: "green", Label: "Green"},
+					{Key: "blue", Label: "Blue"}}
 			}
 			ob.Fields = append(ob.Fields, f)
 		}
 		to := fmt.Sprintf("o%d", w.r.IntN(3))
 		ob.Fields = append(ob.Fields,
-			model.Field{Key: "n", Label: "N", Type: model.Whole}, model.Field{Key: "d", Label: "D", Type: model.Decimal}, model.Field{Key: "p", Label: "P", Type: model.Money},
-			model.Field{Key: "s", Label: "S", Type: model.Choices, Choices: []model.ChoiceValue{{Key: "red", Label: "Red"}, {Key: "mill", Label: "Mill"}, {Key: `a "b\`, Label: "Quoted"}}},
+			model.Field{Key: "n", Label: "N", Type: model.Whole},
+			model.Field{Key: "d", Label: "D", Type: model.Decimal},
+			model.Field{Key: "p", Label: "P", Type: model.Money},
+			model.Field{Key: "s", Label: "S", Type: model.Choices,
+				Choices: []model.ChoiceValue{{Key: "red", Label: "Red"}, {Key: "mill", Label: "Mill"},
+					{Key: `a "b\`, Label: "Quoted"}}},
 			model.Field{Key: "a", Label: "A", Type: model.Address},
-			model.Field{Key: "w1", Label: "W1", Type: model.WorkedOut, Result: model.Decimal, Expression: "d / n + either(d, 1.5) * 3"},
-			model.Field{Key: "w2", Label: "W2", Type: model.WorkedOut, Result: model.Text, Expression: `f0 + (n > 2 ? " many" : " few")`},
-			model.Field{Key: "w4", Label: "W4", Type: model.WorkedOut, Result: model.Text, Expression: `either(a.town, text(a)) + (size(s) > 1 ? "+" : "")`},
-			model.Field{Key: "w5", Label: "W5", Type: model.WorkedOut, Result: model.YesNo, Expression: `f0 in ["mill", "x"] || "red" in s`},
+			model.Field{Key: "w1", Label: "W1", Type: model.WorkedOut, Result: model.Decimal,
+				Expression: "d / n + either(d, 1.5) * 3"},
+			model.Field{Key: "w2", Label: "W2", Type: model.WorkedOut, Result: model.Text,
+				Expression: `f0 + (n > 2 ? " many" : " few")`},
+			model.Field{Key: "w4", Label: "W4", Type: model.WorkedOut, Result: model.Text,
+				Expression: `either(a.town, text(a)) + (size(s) > 1 ? "+" : "")`},
+			model.Field{Key: "w5", Label: "W5", Type: model.WorkedOut, Result: model.YesNo,
+				Expression: `f0 in ["mill", "x"] || "red" in s`},
 			model.Field{Key: "w3", Label: "W3", Type: model.WorkedOut, Result: model.Money, Expression: "p * n / 7"},
 			model.Field{Key: "t", Label: "T", Type: model.Date},
 			// These cannot be computed of every record.
-			model.Field{Key: "x1", Label: "X1", Type: model.WorkedOut, Result: model.Money, Expression: `p + money("1.25", "EUR")`},
-			model.Field{Key: "x2", Label: "X2", Type: model.WorkedOut, Result: model.Whole, Expression: "n * 4611686018427387904 - 1"},
-			model.Field{Key: "x3", Label: "X3", Type: model.WorkedOut, Result: model.Date, Expression: "t + n * 1000000"},
+			model.Field{Key: "x1", Label: "X1", Type: model.WorkedOut, Result: model.Money,
+				Expression: `p + money("1.25", "EUR")`},
+			model.Field{Key: "x2", Label: "X2", Type: model.WorkedOut, Result: model.Whole,
+				Expression: "n * 4611686018427387904 - 1"},
+			model.Field{Key: "x3", Label: "X3", Type: model.WorkedOut, Result: model.Date,
+				Expression: "t + n * 1000000"},
 			// These use others.
-			model.Field{Key: "y1", Label: "Y1", Type: model.WorkedOut, Result: model.Money, Expression: "round(either(x1, p) * 3 / 7)"},
-			model.Field{Key: "y2", Label: "Y2", Type: model.WorkedOut, Result: model.Decimal, Expression: "(n > 1 ? w1 : d) * 2 + (empty(x2) ? 1 : 0)"},
-			model.Field{Key: "r1", Label: "R1", Type: model.Reference, Object: to}, model.Field{Key: "r3", Label: "R3", Type: model.Reference, Object: to},
+			model.Field{Key: "y1", Label: "Y1", Type: model.WorkedOut, Result: model.Money,
+				Expression: "round(either(x1, p) * 3 / 7)"},
+			model.Field{Key: "y2", Label: "Y2", Type: model.WorkedOut, Result: model.Decimal,
+				Expression: "(n > 1 ? w1 : d) * 2 + (empty(x2) ? 1 : 0)"},
+			model.Field{Key: "r1", Label: "R1", Type: model.Reference, Object: to},
+			model.Field{Key: "r3", Label: "R3", Type: model.Reference, Object: to},
 			model.Field{Key: "r2", Label: "R2", Type: model.Reference, Object: fmt.Sprintf("o%d", w.r.IntN(3))})
 		objects = append(objects, ob)
 	}
@@ -86,17 +105,26 @@ func newWorld(seed uint64) *world {
 	// point here.
 	plain := model.New("EUR", objects...)
 	for _, ob := range objects {
-		ob.Fields = append(ob.Fields, model.Field{Key: "w6", Label: "W6", Type: model.WorkedOut, Result: model.Decimal, Expression: "either(r1.d, 0.5) * 2 + r1.n"})
+		ob.Fields = append(ob.Fields, model.Field{Key: "w6", Label: "W6", Type: model.WorkedOut, Result: model.Decimal,
+			Expression: "either(r1.d, 0.5) * 2 + r1.n"})
 		for _, l := range expr.RelatedLists(plain, ob.Key) {
 			ob.Fields = append(ob.Fields,
-				model.Field{Key: "w7_" + l.Name.Key, Label: "W7", Type: model.WorkedOut, Result: model.Whole, Expression: fmt.Sprintf(`size(%s.filter(x, x.n > 0 || x.f0 == "mill"))`, l.Name.Key)},
-				model.Field{Key: "x4_" + l.Name.Key, Label: "X4", Type: model.WorkedOut, Result: model.Money, Expression: fmt.Sprintf("sum(%s.map(x, x.p))", l.Name.Key)},
-				model.Field{Key: "y3_" + l.Name.Key, Label: "Y3", Type: model.WorkedOut, Result: model.Money, Expression: fmt.Sprintf("greatest(%s.filter(x, x.d != 0.5).map(x, x.x1))", l.Name.Key)},
-				model.Field{Key: "y4_" + l.Name.Key, Label: "Y4", Type: model.WorkedOut, Result: model.Text, Expression: fmt.Sprintf(`(empty(x4_%[1]s) ? "none" : text(amount(x4_%[1]s))) + text((n > 0 ? r1 : r3).n)`, l.Name.Key)},
+				model.Field{Key: "w7_" + l.Name.Key, Label: "W7", Type: model.WorkedOut, Result: model.Whole,
+					Expression: fmt.Sprintf(`size(%s.filter(x, x.n > 0 || x.f0 == "mill"))`, l.Name.Key)},
+				model.Field{Key: "x4_" + l.Name.Key, Label: "X4", Type: model.WorkedOut, Result: model.Money,
+					Expression: fmt.Sprintf("sum(%s.map(x, x.p))", l.Name.Key)},
+				model.Field{Key: "y3_" + l.Name.Key, Label: "Y3", Type: model.WorkedOut, Result: model.Money,
+					Expression: fmt.Sprintf("greatest(%s.filter(x, x.d != 0.5).map(x, x.x1))", l.Name.Key)},
+				model.Field{Key: "y4_" + l.Name.Key, Label: "Y4", Type: model.WorkedOut, Result: model.Text,
+					Expression: fmt.Sprintf(`(empty(x4_%[1]s) ? "none" : text(amount(x4_%[1]s))) + text((n > 0 ? r1 : r3).n)`, l.Name.Key)},
 				// These depend on more of the record than which it is.
-				model.Field{Key: "y5_" + l.Name.Key, Label: "Y5", Type: model.WorkedOut, Result: model.Whole, Expression: fmt.Sprintf("size(%[1]s.filter(x, x.n < n)) + size(%[1]s)", l.Name.Key)},
-				model.Field{Key: "y6_" + l.Name.Key, Label: "Y6", Type: model.WorkedOut, Result: model.Whole, Expression: fmt.Sprintf("sum(%[1]s.map(x, size(%[1]s) + size(%[1]s.filter(z, z.n == x.n))))", l.Name.Key)},
-				model.Field{Key: "w8_" + l.Name.Key, Label: "W8", Type: model.WorkedOut, Result: model.Decimal, Expression: fmt.Sprintf("least(%s.map(x, x.d * 2))", l.Name.Key)})
+				model.Field{Key: "y5_" + l.Name.Key, Label: "Y5", Type: model.WorkedOut, Result: model.Whole,
+					Expression: fmt.Sprintf("size(%[1]s.filter(x, x.n < n)) + size(%[1]s)", l.Name.Key)},
+				model.Field{Key: "y6_" + l.Name.Key, Label: "Y6", Type: model.WorkedOut, Result: model.Whole,
+					Expression: fmt.Sprintf("sum(%[1]s.map(x, size(%[1]s) + size(%[1]s.filter(z, z.n == x.n))))",
+						l.Name.Key)},
+				model.Field{Key: "w8_" + l.Name.Key, Label: "W8", Type: model.WorkedOut, Result: model.Decimal,
+					Expression: fmt.Sprintf("least(%s.map(x, x.d * 2))", l.Name.Key)})
 		}
 	}
 	w.m = model.New("EUR", objects...)
@@ -116,7 +144,8 @@ func (w *world) value(f *model.Field) value.Value {
 	case value.KindDecimal:
 		return value.Decimal{Decimal: decimal.New(int64(w.r.IntN(41)-20), -1)}
 	case value.KindMoney:
-		return value.Money{Amount: decimal.New(int64(w.r.IntN(9)*25), -2), Currency: []string{"EUR", "EUR", "SEK"}[w.r.IntN(3)]}
+		return value.Money{Amount: decimal.New(int64(w.r.IntN(9)*25), -2),
+			Currency: []string{"EUR", "EUR", "SEK"}[w.r.IntN(3)]}
 	case value.KindYesNo:
 		return value.YesNo(w.r.IntN(2) == 0)
 	case value.KindDate:
@@ -131,7 +160,8 @@ func (w *world) value(f *model.Field) value.Value {
 		return value.NewSeveral(keys...)
 	case value.KindAddress:
 		part := func() string { return []string{"", "", "mill", "Mill", `a,"b\ (c)`}[w.r.IntN(5)] }
-		return value.NewAddress(value.Address{Lines: part() + "\n" + part(), Town: part(), Postcode: part(), Country: part()})
+		return value.NewAddress(value.Address{Lines: part() + "\n" + part(), Town: part(), Postcode: part(),
+			Country: part()})
 	case value.KindRecord:
 		if all := w.records[f.Target()]; len(all) > 0 {
 			return all[w.r.IntN(len(all))]
@@ -245,7 +275,8 @@ func (w *world) condition(object string, depth int) predicate.Condition {
 		case 2:
 			if refs := w.m.ReferrersTo(object); len(refs) > 0 {
 				ref := refs[w.r.IntN(len(refs))]
-				return predicate.Condition{Related: &predicate.Related{Object: ref.Object.Key, Field: ref.Field.Key, None: w.r.IntN(2) == 0, Where: w.condition(ref.Object.Key, depth-1)}}
+				return predicate.Condition{Related: &predicate.Related{Object: ref.Object.Key, Field: ref.Field.Key,
+					None: w.r.IntN(2) == 0, Where: w.condition(ref.Object.Key, depth-1)}}
 			}
 		case 3:
 			return predicate.Condition{Expression: w.formula(3)}
@@ -353,7 +384,8 @@ func (w *world) formula(depth int) string {
 			}
 			return pick("record.n", "record.d", "record.w1", "2", "0.5", "known")
 		}
-		return pick(n(), n(), "("+n()+" "+pick("+", "-", "*", "/")+" "+n()+")", "either("+pick("record.n, 1", "record.d, record.w1")+")")
+		return pick(n(), n(), "("+n()+" "+pick("+", "-", "*", "/")+" "+n()+")",
+			"either("+pick("record.n, 1", "record.d, record.w1")+")")
 	}
 	if depth > 0 {
 		switch w.r.IntN(5) {
@@ -367,23 +399,33 @@ func (w *world) formula(depth int) string {
 	}
 	switch w.r.IntN(12) {
 	case 8:
-		return pick("empty(record.x1)", "empty(record.x2)", "empty(record.x3)", "empty(record.y1)", "(record.x1 != record.p)", "(either(record.x2, 1) > 0)", "(record.x3 < date(\"3000-01-01\"))",
-			"(record.t + record.n > date(\"2026-11-20\"))", "(record.t - date(\"0001-01-01\") > 739942)", "!(either(record.x1, record.p) > money(\"1\", \"EUR\"))")
+		return pick("empty(record.x1)", "empty(record.x2)", "empty(record.x3)", "empty(record.y1)",
+			"(record.x1 != record.p)", "(either(record.x2, 1) > 0)", "(record.x3 < date(\"3000-01-01\"))",
+			"(record.t + record.n > date(\"2026-11-20\"))", "(record.t - date(\"0001-01-01\") > 739942)",
+			"!(either(record.x1, record.p) > money(\"1\", \"EUR\"))")
 	case 9:
-		return pick("(record.d == 1.5)", "(record.n != 2.0)", "(-record.d < 0.5)", "(-record.n == record.n)", "(amount(-record.p) * 2 < -1)", `(currency(record.p) == "EUR")`,
-			`(round(record.p / 3) == money("0.5", "EUR"))`, "(round(record.d) > record.d)", "(whole(record.d / 2) == 0)", "(round(record.d, record.n) != record.d)")
+		return pick("(record.d == 1.5)", "(record.n != 2.0)", "(-record.d < 0.5)", "(-record.n == record.n)",
+			"(amount(-record.p) * 2 < -1)", `(currency(record.p) == "EUR")`,
+			`(round(record.p / 3) == money("0.5", "EUR"))`, "(round(record.d) > record.d)",
+			"(whole(record.d / 2) == 0)", "(round(record.d, record.n) != record.d)")
 	case 10:
-		return pick(`(record.s == ["mill", "red"])`, `(record.s != ["red"])`, `(record.f0.endsWith("ll") || record.f0.contains(word))`, "((record.n > 1 ? record.r1 : record.r3).f0 != record.f0)",
+		return pick(`(record.s == ["mill", "red"])`, `(record.s != ["red"])`,
+			`(record.f0.endsWith("ll") || record.f0.contains(word))`,
+			"((record.n > 1 ? record.r1 : record.r3).f0 != record.f0)",
 			"((record.n > 1 ? record.r1 : record.r3) == record.r1)", "(text(record.d) + text(record.n > 1) != word)")
 	case 11:
-		return pick("(record.n / 2 > 0.5)", "(record.n % 2 == 1)", "((record.n + record.n * 3) * 2 >= known)", "(record.d > 0.12345678901234567890123)")
+		return pick("(record.n / 2 > 0.5)", "(record.n % 2 == 1)", "((record.n + record.n * 3) * 2 >= known)",
+			"(record.d > 0.12345678901234567890123)")
 	case 6:
-		return "(" + pick("record.a", "record.r1.a") + "." + pick("town", "lines", "country") + pick(".contains(word)", ` == "mill"`, ` != record.f0`) + ")"
+		return "(" + pick("record.a", "record.r1.a") + "." + pick("town", "lines", "country") + pick(".contains(word)",
+			` == "mill"`, ` != record.f0`) + ")"
 	case 7:
-		return "(" + pick(`"red"`, "record.f0", "word", "record.a.town") + " in " + pick("record.s", "record.r2.s", `["red", "mill", "MILL"]`) + ")"
+		return "(" + pick(`"red"`, "record.f0", "word", "record.a.town") + " in " + pick("record.s", "record.r2.s",
+			`["red", "mill", "MILL"]`) + ")"
 	case 0:
 		if w.r.IntN(2) == 0 {
-			return pick("(record.f0 < word)", `(record.f0 >= "Ärger")`, "(word <= record.r1.f0)", `withoutAccents(record.f0).contains("arger")`)
+			return pick("(record.f0 < word)", `(record.f0 >= "Ärger")`, "(word <= record.r1.f0)",
+				`withoutAccents(record.f0).contains("arger")`)
 		}
 		return "(record.f0 + \"!\" " + pick("==", "!=") + " \"mill!\")"
 	case 1:
@@ -408,7 +450,8 @@ func install(t *testing.T, db *postgres.DB, app string, person int64, m *model.M
 		return definition.Document{Kind: kind, Key: key, Revision: 1, Body: raw}
 	}
 	role := map[string]any{"key": "all", "label": "All", "objects": map[string]any{}}
-	docs := []definition.Document{doc(definition.App, app, edition.App{Key: app, Label: app, Currency: "EUR", Zone: m.Location().String()})}
+	docs := []definition.Document{doc(definition.App, app, edition.App{Key: app, Label: app, Currency: "EUR",
+		Zone: m.Location().String()})}
 	for _, k := range m.Keys() {
 		role["objects"].(map[string]any)[k] = map[string]any{"see": true, "add": true}
 		docs = append(docs, doc(definition.Object, k, m.Object(k)))
@@ -433,7 +476,8 @@ func ids(records []*value.Record) []int64 {
 // tester adds the builder whose worlds the tests fill and gives their id.
 func tester(t *testing.T, db *postgres.DB) int64 {
 	t.Helper()
-	person, err := accounts.AddPerson(t.Context(), db, accounts.NewPerson{Name: "Tester", Email: "tester@quillmere.example", Builder: true}, "x")
+	person, err := accounts.AddPerson(t.Context(), db,
+		accounts.NewPerson{Name: "Tester", Email: "tester@quillmere.example", Builder: true}, "x")
 	if err != nil {
 		t.Fatal(err)
 	}

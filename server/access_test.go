@@ -66,14 +66,18 @@ func strangers(t *testing.T, db *postgres.DB) map[string][2]string {
 	calls := `SELECT id FROM liftcare_production.service_call WHERE lift IN (` + lifts + `)`
 	quotes := `SELECT id FROM liftcare_production.quote WHERE service_call IN (` + calls + `)`
 	where := map[string]string{
-		"customer": `id <> (` + own + `)`, "contact": `customer <> (` + own + `)`, "building": `id IN (` + buildings + `)`,
+		"customer": `id <> (` + own + `)`, "contact": `customer <> (` + own + `)`, "building": `id IN (` + buildings +
+			`)`,
 		"lift": `id IN (` + lifts + `)`, "service_call": `id IN (` + calls + `)`, "visit": `lift IN (` + lifts + `)`,
-		"quote": `id IN (` + quotes + `)`, "quote_line": `quote IN (` + quotes + `)`, "document": `lift IN (` + lifts + `)`,
+		"quote": `id IN (` + quotes + `)`, "quote_line": `quote IN (` + quotes + `)`, "document": `lift IN (` + lifts +
+			`)`,
 	}
-	labels := map[string]string{"customer": "name", "contact": "last_name", "building": "name", "lift": "serial_number", "service_call": "problem", "document": "title"}
+	labels := map[string]string{"customer": "name", "contact": "last_name", "building": "name", "lift": "serial_number",
+		"service_call": "problem", "document": "title"}
 	out := map[string][2]string{}
 	var tables []string
-	if err := db.Select(&tables, `SELECT table_name FROM information_schema.tables WHERE table_schema = 'liftcare_production' AND table_name <> 'history'`); err != nil {
+	if err := db.Select(&tables,
+		`SELECT table_name FROM information_schema.tables WHERE table_schema = 'liftcare_production' AND table_name <> 'history'`); err != nil {
 		t.Fatal(err)
 	}
 	for _, object := range tables {
@@ -112,10 +116,12 @@ func TestTheOwnersDeskSeesNothingOfStrangers(t *testing.T) {
 	// Her own are hers, and what they refer to outside them stays nameless.
 	var own string
 	var ownLift int64
-	if err := db.Get(&ownLift, `SELECT l.id FROM liftcare_production.lift l JOIN liftcare_production.building b ON b.id = l.building WHERE b.customer = 5 ORDER BY l.id LIMIT 1`); err != nil {
+	if err := db.Get(&ownLift,
+		`SELECT l.id FROM liftcare_production.lift l JOIN liftcare_production.building b ON b.id = l.building WHERE b.customer = 5 ORDER BY l.id LIMIT 1`); err != nil {
 		t.Fatal(err)
 	}
-	if status, err := orla.Do("GET", fmt.Sprintf("/api/use/records/lift/%d", ownLift), nil, "", &own); err != nil || status != 200 {
+	if status, err := orla.Do("GET", fmt.Sprintf("/api/use/records/lift/%d", ownLift), nil, "", &own); err != nil ||
+		status != 200 {
 		t.Errorf("her own lift: %d %s %v", status, own, err)
 	}
 	var visit, engineer string
@@ -123,21 +129,25 @@ func TestTheOwnersDeskSeesNothingOfStrangers(t *testing.T) {
 		JOIN liftcare_production.building b ON b.id = l.building JOIN liftcare_production.engineer e ON e.id = v.engineer WHERE b.customer = 5 LIMIT 1`).Scan(&visit, &engineer); err != nil {
 		t.Fatal(err)
 	}
-	if status, err := orla.Do("GET", "/api/use/records/visit/"+visit, nil, "", &own); err != nil || status != 200 || strings.Contains(own, engineer) {
+	if status, err := orla.Do("GET", "/api/use/records/visit/"+visit, nil, "", &own); err != nil || status != 200 ||
+		strings.Contains(own, engineer) {
 		t.Errorf("her visit shows the engineer she may not see: %d %s %v", status, own, err)
 	}
 
 	var run runs.Run
-	if status, err := orla.Do("POST", "/api/use/runs", map[string]string{"walkthrough": "report_a_fault"}, "a", &run); err != nil || status != 201 {
+	if status, err := orla.Do("POST", "/api/use/runs", map[string]string{"walkthrough": "report_a_fault"}, "a",
+		&run); err != nil || status != 201 {
 		t.Fatal(status, err)
 	}
 	var found string
-	if _, err := orla.Do("GET", "/api/use/runs/"+run.ID+"/options?part=lift&text="+secret["lift"][1], nil, "", &found); err != nil || found != "[]" {
+	if _, err := orla.Do("GET", "/api/use/runs/"+run.ID+"/options?part=lift&text="+secret["lift"][1], nil, "",
+		&found); err != nil || found != "[]" {
 		t.Errorf("a stranger's lift is offered: %s %v", found, err)
 	}
 	answer := func(lift any) (int, string) {
 		var body string
-		status, err := orla.Do("POST", "/api/use/runs/"+run.ID+"/answers", map[string]any{"revision": run.Revision, "screen": "fault",
+		status, err := orla.Do("POST", "/api/use/runs/"+run.ID+"/answers", map[string]any{"revision": run.Revision,
+			"screen":  "fault",
 			"answers": map[string]any{"lift": lift, "problem": "It hums", "priority": "low"}}, "", &body)
 		if err != nil {
 			t.Fatal(err)
@@ -145,7 +155,8 @@ func TestTheOwnersDeskSeesNothingOfStrangers(t *testing.T) {
 		return status, body
 	}
 	before := calls(t, db)
-	for _, forged := range []any{map[string]any{"id": secret["lift"][0]}, map[string]any{"id": jsonNumber(secret["lift"][0])}, map[string]any{"id": -1}, "x", []int{1}} {
+	for _, forged := range []any{map[string]any{"id": secret["lift"][0]},
+		map[string]any{"id": jsonNumber(secret["lift"][0])}, map[string]any{"id": -1}, "x", []int{1}} {
 		if status, body := answer(forged); status != 422 || strings.Contains(body, secret["lift"][1]) {
 			t.Errorf("the forged lift %v: %d %s", forged, status, body)
 		}
@@ -200,7 +211,8 @@ func TestSigningIn(t *testing.T) {
 	try := func(email, password string) int {
 		t.Helper()
 		var body string
-		status, err := stranger.Do("POST", "/api/session", map[string]string{"email": email, "password": password}, "", &body)
+		status, err := stranger.Do("POST", "/api/session", map[string]string{"email": email, "password": password}, "",
+			&body)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -224,7 +236,8 @@ func TestSigningIn(t *testing.T) {
 	dana := testdb.SignIn(t, base, "dana@quillmere.example")
 	forged := *dana
 	forged.CSRF = "made-up"
-	if status, err := forged.Do("POST", "/api/use/runs", map[string]string{"walkthrough": "book_a_visit"}, "", nil); err != nil || status != 403 {
+	if status, err := forged.Do("POST", "/api/use/runs", map[string]string{"walkthrough": "book_a_visit"}, "",
+		nil); err != nil || status != 403 {
 		t.Errorf("a change without the session's token: %d %v", status, err)
 	}
 	db.Now = func() time.Time { return time.Now().Add(13 * time.Hour) }
@@ -243,10 +256,16 @@ func TestBadEditsAreRefused(t *testing.T) {
 		want int
 		says string
 	}{
-		{map[string]any{"base": 1, "patch": []any{map[string]any{"op": "add", "path": "/colour", "value": "red"}}}, 422, "unknown field"},
-		{map[string]any{"base": 1, "patch": []any{map[string]any{"op": "remove", "path": "/steps/99"}}}, 422, "/steps/99"},
-		{map[string]any{"base": 1, "patch": []any{map[string]any{"op": "copy", "path": "/steps/0", "from": "/steps/1"}}}, 422, "not \\\"copy\\\""},
-		{map[string]any{"base": 1, "patch": []any{map[string]any{"op": "move", "path": "/roles/0", "from": "/steps/1"}}}, 422, "within its list"},
+		{map[string]any{"base": 1, "patch": []any{map[string]any{"op": "add", "path": "/colour", "value": "red"}}}, 422,
+			"unknown field"},
+		{map[string]any{"base": 1, "patch": []any{map[string]any{"op": "remove", "path": "/steps/99"}}}, 422,
+			"/steps/99"},
+		{map[string]any{"base": 1,
+			"patch": []any{map[string]any{"op": "copy", "path": "/steps/0", "from": "/steps/1"}}}, 422,
+			"not \\\"copy\\\""},
+		{map[string]any{"base": 1,
+			"patch": []any{map[string]any{"op": "move", "path": "/roles/0", "from": "/steps/1"}}}, 422,
+			"within its list"},
 		{map[string]any{"base": 1, "patch": "x"}, 400, "cannot be read"},
 		{map[string]any{"base": 1, "pitch": []any{}}, 400, "unknown field"},
 	} {
@@ -257,7 +276,8 @@ func TestBadEditsAreRefused(t *testing.T) {
 		}
 	}
 	var revision int
-	if err := db.Get(&revision, `SELECT revision FROM plainpath.document WHERE key = 'book_a_visit'`); err != nil || revision != 1 {
+	if err := db.Get(&revision, `SELECT revision FROM plainpath.document WHERE key = 'book_a_visit'`); err != nil ||
+		revision != 1 {
 		t.Errorf("the document is at revision %d, %v", revision, err)
 	}
 }

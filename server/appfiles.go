@@ -65,7 +65,8 @@ func jsonSchema(all *openapi3.T, name string) ([]byte, error) {
 		}
 		defs[next[0]] = json.RawMessage(strings.ReplaceAll(string(raw), from, to))
 	}
-	raw, err := json.Marshal(map[string]any{"$schema": "https://json-schema.org/draft/2020-12/schema", "title": name, "$ref": to + name, "$defs": defs})
+	raw, err := json.Marshal(map[string]any{"$schema": "https://json-schema.org/draft/2020-12/schema", "title": name,
+		"$ref": to + name, "$defs": defs})
 	if err != nil {
 		return nil, fmt.Errorf("describing %s: %w", name, err)
 	}
@@ -85,7 +86,9 @@ func (s *server) takeOut(c fiber.Ctx) error {
 	var out bytes.Buffer
 	archive := zip.NewWriter(&out)
 	for _, name := range slices.Sorted(maps.Keys(files)) {
-		w, err := archive.CreateHeader(&zip.FileHeader{Name: name, Method: zip.Deflate, Modified: time.Date(2000, 1, 1, 0, 0, 0, 0, time.UTC)}) // the same app is the same bytes
+		// the same app is the same bytes
+		w, err := archive.CreateHeader(&zip.FileHeader{Name: name, Method: zip.Deflate,
+			Modified: time.Date(2000, 1, 1, 0, 0, 0, 0, time.UTC)})
 		if err == nil {
 			_, err = w.Write(files[name])
 		}
@@ -97,7 +100,8 @@ func (s *server) takeOut(c fiber.Ctx) error {
 		return fmt.Errorf("packing the app: %w", err)
 	}
 	c.Set(fiber.HeaderContentType, "application/zip")
-	c.Set(fiber.HeaderContentDisposition, mime.FormatMediaType("attachment", map[string]string{"filename": s.app() + ".zip"}))
+	c.Set(fiber.HeaderContentDisposition,
+		mime.FormatMediaType("attachment", map[string]string{"filename": s.app() + ".zip"}))
 	return c.Send(out.Bytes())
 }
 
@@ -112,7 +116,8 @@ func (s *server) bringIn(c fiber.Ctx) error { return s.broughtIn(c, false) }
 func (s *server) broughtIn(c fiber.Ctx, try bool) error {
 	archive, err := zip.NewReader(bytes.NewReader(c.Body()), int64(len(c.Body())))
 	if err != nil {
-		return fiber.NewError(fiber.StatusUnprocessableEntity, "This is no archive as “Take the app out” makes it, which ends in .zip.")
+		return fiber.NewError(fiber.StatusUnprocessableEntity,
+			"This is no archive as “Take the app out” makes it, which ends in .zip.")
 	}
 	if err := unpacks(archive); err != nil {
 		return err

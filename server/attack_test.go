@@ -73,8 +73,11 @@ func everyRequest(t *testing.T, base string, routes []string) []request {
 	var out []request
 	covered := map[string]bool{}
 	for who, sound := range map[*testdb.Client][]map[string]string{dana: {soundAtTables(), soundInRun(t, dana), {
-		"/api/use/tables/views": `{"at":{"run":{"run":"` + run + `","part":"building"}}}`, "/api/use/tables/records/options": `{"at":{"run":{"run":"` + run + `","part":"building"}},"path":"","text":"a"}`,
-		"/api/use/tables/rows": `{"at":{"run":{"run":"` + run + `","part":"building"}},"look":{}}`}}, bo: {soundInBuild()}} {
+		"/api/use/tables/views": `{"at":{"run":{"run":"` + run + `","part":"building"}}}`,
+		"/api/use/tables/records/options": `{"at":{"run":{"run":"` + run +
+			`","part":"building"}},"path":"","text":"a"}`,
+		"/api/use/tables/rows": `{"at":{"run":{"run":"` + run + `","part":"building"}},"look":{}}`}},
+		bo: {soundInBuild()}} {
 		for _, bodies := range sound {
 			for path, body := range bodies {
 				out = append(out, request{who, "POST", path, []byte(body)})
@@ -82,7 +85,8 @@ func everyRequest(t *testing.T, base string, routes []string) []request {
 			}
 		}
 	}
-	fill := strings.NewReplacer(":object", "lift", ":kind", "page", ":key", "calls", ":space", "trial", ":field", "kind", ":choice", "goods", ":part", "0", ":file", "0", ":sheet", "0", ":column", "0")
+	fill := strings.NewReplacer(":object", "lift", ":kind", "page", ":key", "calls", ":space", "trial", ":field",
+		"kind", ":choice", "goods", ":part", "0", ":file", "0", ":sheet", "0", ":column", "0")
 	for _, r := range routes {
 		method, path, _ := strings.Cut(r, " ")
 		path = fill.Replace(path)
@@ -107,7 +111,9 @@ func everyRequest(t *testing.T, base string, routes []string) []request {
 // and changes, which are told without end.
 func doorsOf(routes []string) []string {
 	return slices.DeleteFunc(routes, func(r string) bool {
-		return !strings.Contains(r, " /api/") || strings.HasPrefix(r, "HEAD") || slices.Contains(unlocked, r) || strings.HasPrefix(r, "DELETE /api/session") || strings.HasSuffix(r, "/people/:id/reset") || strings.HasSuffix(r, "/changes")
+		return !strings.Contains(r, " /api/") || strings.HasPrefix(r, "HEAD") || slices.Contains(unlocked, r) ||
+			strings.HasPrefix(r, "DELETE /api/session") || strings.HasSuffix(r, "/people/:id/reset") ||
+			strings.HasSuffix(r, "/changes")
 	})
 }
 
@@ -116,7 +122,8 @@ func doorsOf(routes []string) []string {
 func TestEveryDoorByManyAtOnce(t *testing.T) {
 	const crowd = 64
 	log := &failures{Handler: slog.DiscardHandler}
-	base, routes := serveWith(t, server.Config{Log: slog.New(log), Limits: server.Limits{Waiting: 2 * time.Second, Reading: 10 * time.Second, Writing: 20 * time.Second}})
+	base, routes := serveWith(t, server.Config{Log: slog.New(log), Limits: server.Limits{Waiting: 2 * time.Second,
+		Reading: 10 * time.Second, Writing: 20 * time.Second}})
 	dana := testdb.SignIn(t, base, "dana@quillmere.example")
 	moment := attackFor(t, 0, 1)
 	sent, busy := 0, 0
@@ -135,7 +142,8 @@ func TestEveryDoorByManyAtOnce(t *testing.T) {
 					if status == http.StatusServiceUnavailable {
 						busy++
 					} else if err != nil || status >= 500 || time.Since(began) > 25*time.Second {
-						t.Errorf("%s %s: %d after %v: %.300s %v", r.method, r.path, status, time.Since(began), body, err)
+						t.Errorf("%s %s: %d after %v: %.300s %v", r.method, r.path, status, time.Since(began), body,
+							err)
 					}
 					mu.Unlock()
 					if time.Now().After(until) {
@@ -146,7 +154,8 @@ func TestEveryDoorByManyAtOnce(t *testing.T) {
 		}
 		everybody.Wait()
 		began := time.Now()
-		if status, err := dana.Do("GET", "/api/use/home", nil, "", nil); err != nil || status != 200 || time.Since(began) > 3*time.Second {
+		if status, err := dana.Do("GET", "/api/use/home", nil, "", nil); err != nil || status != 200 ||
+			time.Since(began) > 3*time.Second {
 			t.Errorf("after %s %s: %d %v after %v", r.method, r.path, status, err, time.Since(began))
 		}
 	}
@@ -181,7 +190,8 @@ func TestEveryDoorByAFuzzer(t *testing.T) {
 		status, err := r.who.Do(r.method, path, body, fmt.Sprint("fuzz ", sent), &answer)
 		answers[status]++
 		if err != nil || status >= 500 {
-			t.Fatalf("seed %d, request %d: %s %s %.1000s: %d %.300s %v %v", seed, sent, r.method, path, body, status, answer, err, log.said)
+			t.Fatalf("seed %d, request %d: %s %s %.1000s: %d %.300s %v %v", seed, sent, r.method, path, body, status,
+				answer, err, log.said)
 		}
 		if sent%200 == 0 {
 			var m runtime.MemStats
@@ -206,7 +216,8 @@ func bent(rnd *rand.Rand, body any) []byte {
 	}
 	for range rnd.IntN(4) {
 		if forms := hostile.Bent(string(raw)); json.Valid(raw) {
-			if next := []byte(forms[rnd.IntN(len(forms))]); json.Valid(next) && !bytes.Contains(next, []byte(`\ud800`)) {
+			if next := []byte(forms[rnd.IntN(len(forms))]); json.Valid(next) && !bytes.Contains(next,
+				[]byte(`\ud800`)) {
 				raw = next
 			}
 		}
@@ -224,11 +235,13 @@ func bentPath(rnd *rand.Rand, path string) string {
 		return path
 	}
 	parts := strings.Split(path, "/")
-	odd := []string{"0", "-1", "99999999999999999999", "%00", "%ff", "..%2f", "a%20b", "x'%20OR%201=1", strings.Repeat("a", 2000), "person", "file", "null", "1.5"}
+	odd := []string{"0", "-1", "99999999999999999999", "%00", "%ff", "..%2f", "a%20b", "x'%20OR%201=1",
+		strings.Repeat("a", 2000), "person", "file", "null", "1.5"}
 	parts[3+rnd.IntN(len(parts)-3)] = odd[rnd.IntN(len(odd))]
 	path = strings.Join(parts, "/")
 	if rnd.IntN(2) == 0 {
-		path += "?part=" + odd[rnd.IntN(len(odd))] + "&text=" + odd[rnd.IntN(len(odd))] + "&see_as=" + odd[rnd.IntN(len(odd))]
+		path += "?part=" + odd[rnd.IntN(len(odd))] + "&text=" + odd[rnd.IntN(len(odd))] + "&see_as=" +
+			odd[rnd.IntN(len(odd))]
 	}
 	return path
 }

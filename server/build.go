@@ -120,7 +120,8 @@ func (s *server) contents(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	out := ContentsView{App: e.App.Label, Currency: e.App.Currency, Organisation: e.App.Organisation, Operators: operators(), Acts: act.Views(), Functions: expr.Reference, Encodings: intake.Encodings}
+	out := ContentsView{App: e.App.Label, Currency: e.App.Currency, Organisation: e.App.Organisation,
+		Operators: operators(), Acts: act.Views(), Functions: expr.Reference, Encodings: intake.Encodings}
 	removed, err := documents.RemovedDocuments(ctx, s.DB, s.app())
 	if err != nil {
 		return err
@@ -196,7 +197,8 @@ func (s *server) addDocument(c fiber.Ctx) error {
 	if problem := model.KeyProblem(in.Key); problem != "" {
 		return &postgres.RejectedError{Text: problem}
 	}
-	if err := drafts.AddDocument(c.Context(), s.DB, s.app(), who(c).ID, definition.Document{Kind: in.Kind, Key: in.Key, Body: in.Body}); err != nil {
+	if err := drafts.AddDocument(c.Context(), s.DB, s.app(), who(c).ID, definition.Document{Kind: in.Kind, Key: in.Key,
+		Body: in.Body}); err != nil {
 		return err
 	}
 	d, err := documents.Document(c.Context(), s.DB, s.app(), in.Kind, in.Key)
@@ -245,7 +247,8 @@ func (s *server) redo(c fiber.Ctx) error {
 func (s *server) rehearsal(c fiber.Ctx) (runs.Rehearsal, rehearseRequest, error) {
 	var in rehearseRequest
 	err := read(c, &in)
-	return runs.Rehearsal{App: s.app(), Walkthrough: c.Params("key"), As: in.As, Taken: in.Taken, Recorded: in.Recorded, Remembered: in.Remembered, Upto: in.Upto}, in, err
+	return runs.Rehearsal{App: s.app(), Walkthrough: c.Params("key"), As: in.As, Taken: in.Taken, Recorded: in.Recorded,
+		Remembered: in.Remembered, Upto: in.Upto}, in, err
 }
 
 func (s *server) rehearse(c fiber.Ctx) error { return s.rehearsed(c, false) }
@@ -311,7 +314,8 @@ func (s *server) makeRelease(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	if _, err := s.editions.Release(c.Context(), s.app(), number); err != nil { // ready before anybody needs it; it is in force all the same
+	// ready before anybody needs it; it is in force all the same
+	if _, err := s.editions.Release(c.Context(), s.app(), number); err != nil {
 		s.Log.Error("making the release in force ready", "release", number, "error", err)
 	}
 	return c.Status(fiber.StatusCreated).JSON(ReleasedView{number})

@@ -60,10 +60,12 @@ func TestChangesAreTold(t *testing.T) {
 		`UPDATE liftcare_production.lift SET model = 'y' WHERE id = $1`,
 		`UPDATE liftcare_production.lift SET model = 'y' WHERE id = 0`,
 		`UPDATE liftcare_production.lift SET building = $3 WHERE id = $1`,
-		`UPDATE liftcare_production.lift l SET label = l.label FROM liftcare_production.building b WHERE b.id = l.building AND b.customer <> 5`, // too many to be named
+		// too many to be named
+		`UPDATE liftcare_production.lift l SET label = l.label FROM liftcare_production.building b WHERE b.id = l.building AND b.customer <> 5`,
 		`UPDATE liftcare_production.lift SET label = label`,
 	} {
-		statement = strings.NewReplacer("$1", fmt.Sprint(hers.Lift), "$2", fmt.Sprint(theirs.Lift), "$3", fmt.Sprint(hers.Building), "$4", fmt.Sprint(theirs.Building)).Replace(statement)
+		statement = strings.NewReplacer("$1", fmt.Sprint(hers.Lift), "$2", fmt.Sprint(theirs.Lift), "$3",
+			fmt.Sprint(hers.Building), "$4", fmt.Sprint(theirs.Building)).Replace(statement)
 		if _, err := db.Exec(statement); err != nil {
 			t.Fatal(err)
 		}
@@ -134,7 +136,8 @@ func TestWhichChangesConcernATable(t *testing.T) {
 	bo := testdb.SignIn(t, base, "bo@quillmere.example")
 	var call, other struct{ ID, Lift, Building int64 }
 	of := `SELECT c.id, c.lift, l.building FROM liftcare_trial.service_call c JOIN liftcare_trial.lift l ON l.id = c.lift WHERE (c.state = 'done') = $1 ORDER BY c.id LIMIT 1`
-	if err := errors.Join(db.Get(&call, of, true), db.Get(&other, of, false)); err != nil || call.Building == other.Building {
+	if err := errors.Join(db.Get(&call, of, true), db.Get(&other, of, false)); err != nil ||
+		call.Building == other.Building {
 		t.Fatal(call, other, err)
 	}
 	done := `{"order":[{"path":"number"}],"columns":[{"path":"number"},{"path":"lift.building.name"}],"filter":[{"field":"state","op":"is","value":{"literal":"done"}}]}`
@@ -151,8 +154,10 @@ func TestWhichChangesConcernATable(t *testing.T) {
 		{"service_call", done, "lift", []int64{0}, []int64{other.ID}, false},
 	} {
 		var out struct{ Concerns bool }
-		ask := map[string]any{"at": map[string]any{"object": c.at}, "look": json.RawMessage(c.look), "change": map[string]any{"object": c.object, "keys": c.keys, "shown": c.shown}}
-		if status, err := bo.Do("POST", "/api/build/spaces/trial/tables/concerns", ask, "", &out); err != nil || status != 200 || out.Concerns != c.want {
+		ask := map[string]any{"at": map[string]any{"object": c.at}, "look": json.RawMessage(c.look),
+			"change": map[string]any{"object": c.object, "keys": c.keys, "shown": c.shown}}
+		if status, err := bo.Do("POST", "/api/build/spaces/trial/tables/concerns", ask, "", &out); err != nil ||
+			status != 200 || out.Concerns != c.want {
 			t.Errorf("%s %v of %s with %v shown: %t, %d %v", c.object, c.keys, c.at, c.shown, out.Concerns, status, err)
 		}
 	}

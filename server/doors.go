@@ -135,7 +135,8 @@ func (s *server) crowded(does doing) fiber.Handler {
 // limited ends what a request set going when its time is over, or when nobody waits for it any
 // more.
 func (s *server) limited(does doing) fiber.Handler {
-	most := map[doing]time.Duration{looks: s.Limits.Reading, changes: s.Limits.Writing, rewrites: max(s.Limits.Writing, rewriting)}[does]
+	most := map[doing]time.Duration{looks: s.Limits.Reading, changes: s.Limits.Writing,
+		rewrites: max(s.Limits.Writing, rewriting)}[does]
 	return func(c fiber.Ctx) error {
 		ctx := c.Context()
 		defer c.SetContext(ctx) // for whoever goes through once more

@@ -63,7 +63,8 @@ func TestAFileInARecord(t *testing.T) {
 		t.Fatalf("%+v", f)
 	}
 	form := trial + "/objects/document/records/1"
-	do(t, bo, "PATCH", form, records.Saving{Values: map[string]json.RawMessage{"file": fmt.Appendf(nil, `{"id":%d}`, f.ID)}}, 200, nil)
+	do(t, bo, "PATCH", form, records.Saving{Values: map[string]json.RawMessage{"file": fmt.Appendf(nil, `{"id":%d}`,
+		f.ID)}}, 200, nil)
 	res, err := bo.HTTP.Get(base + trial + fmt.Sprintf("/files/%d", f.ID))
 	if err != nil {
 		t.Fatal(err)
@@ -73,7 +74,10 @@ func TestAFileInARecord(t *testing.T) {
 	if _, err := got.ReadFrom(res.Body); err != nil || !bytes.Equal(got.Bytes(), big) {
 		t.Errorf("%d bytes came down of %d: %v", got.Len(), len(big), err)
 	}
-	for header, want := range map[string]string{"Content-Type": "application/pdf", "Content-Disposition": `inline; filename=report.pdf.txt`, "Content-Security-Policy": "sandbox; default-src 'none'; style-src 'unsafe-inline'", "X-Content-Type-Options": "nosniff"} {
+	for header, want := range map[string]string{"Content-Type": "application/pdf",
+		"Content-Disposition":     `inline; filename=report.pdf.txt`,
+		"Content-Security-Policy": "sandbox; default-src 'none'; style-src 'unsafe-inline'",
+		"X-Content-Type-Options":  "nosniff"} {
 		if res.Header.Get(header) != want {
 			t.Errorf("%s: %q, want %q", header, res.Header.Get(header), want)
 		}
@@ -84,7 +88,8 @@ func TestAFileInARecord(t *testing.T) {
 		t.Errorf("%v", view.Values["file"])
 	}
 	page := give(t, bo, trial, "harmless.png", []byte("<html><script>alert(1)</script></html>"))
-	if res, err = bo.HTTP.Get(base + trial + fmt.Sprintf("/files/%d", page.ID)); err != nil || !strings.HasPrefix(res.Header.Get("Content-Disposition"), "attachment") {
+	if res, err = bo.HTTP.Get(base + trial + fmt.Sprintf("/files/%d", page.ID)); err != nil ||
+		!strings.HasPrefix(res.Header.Get("Content-Disposition"), "attachment") {
 		t.Errorf("a page would be opened: %v %v", res.Header, err)
 	}
 	_ = res.Body.Close()
@@ -97,7 +102,8 @@ func TestPicturesAreWhatTheySay(t *testing.T) {
 	put := func(id int64, want int) string {
 		t.Helper()
 		var body string
-		status, err := bo.Do("PATCH", form, map[string]any{"values": map[string]any{"logo": map[string]any{"id": id}}}, "", &body)
+		status, err := bo.Do("PATCH", form, map[string]any{"values": map[string]any{"logo": map[string]any{"id": id}}},
+			"", &body)
 		if err != nil || status != want {
 			t.Errorf("file %d: %d %s %v, want %d", id, status, body, err, want)
 		}
@@ -128,7 +134,8 @@ func TestPicturesAreWhatTheySay(t *testing.T) {
 	put(half.ID, 422) // not all of it is there
 	do(t, bo, "GET", fmt.Sprintf("%s/files/%d", trial, half.ID), nil, 404, nil)
 	var says string
-	for path, body := range map[string][]byte{part + "0": []byte("short"), part + "2": []byte("beyond"), part + "x": []byte("nowhere")} {
+	for path, body := range map[string][]byte{part + "0": []byte("short"), part + "2": []byte("beyond"),
+		part + "x": []byte("nowhere")} {
 		if status, err := bo.Do("PUT", path, body, "", &says); err != nil || status != 422 && status != 404 {
 			t.Errorf("%s: %d %s %v", path, status, says, err)
 		}
@@ -137,21 +144,25 @@ func TestPicturesAreWhatTheySay(t *testing.T) {
 	cut := picture(t, 300)
 	cut = cut[:len(cut)/2]
 	do(t, bo, "POST", trial+"/files", server.NewUpload{Name: "cut.png", Size: int64(len(cut))}, 201, &broken)
-	if status, err := bo.Do("PUT", fmt.Sprintf("%s/files/%d/parts/0", trial, broken.ID), cut, "", &says); err != nil || status != 422 || !strings.Contains(says, "cannot be read as one") {
+	if status, err := bo.Do("PUT", fmt.Sprintf("%s/files/%d/parts/0", trial, broken.ID), cut, "", &says); err != nil ||
+		status != 422 || !strings.Contains(says, "cannot be read as one") {
 		t.Errorf("%d %s %v", status, says, err)
 	}
 	do(t, bo, "PUT", part+"9223372036854775807", []byte("far off"), 422, nil)
 	do(t, bo, "POST", trial+"/files", server.NewUpload{Name: "x", Size: 1, As: 999_999}, 404, nil)
 	var bomb bytes.Buffer // little to send, much to unpack
-	if err := png.Encode(&bomb, image.NewPaletted(image.Rect(0, 0, 19_000, 9_000), color.Palette{color.Black})); err != nil {
+	if err := png.Encode(&bomb, image.NewPaletted(image.Rect(0, 0, 19_000, 9_000),
+		color.Palette{color.Black})); err != nil {
 		t.Fatal(err)
 	}
 	var huge pgfiles.FileView
 	do(t, bo, "POST", trial+"/files", server.NewUpload{Name: "huge.png", Size: int64(bomb.Len())}, 201, &huge)
-	if status, err := bo.Do("PUT", fmt.Sprintf("%s/files/%d/parts/0", trial, huge.ID), bomb.Bytes(), "", &says); err != nil || status != 422 || !strings.Contains(says, "make it smaller") {
+	if status, err := bo.Do("PUT", fmt.Sprintf("%s/files/%d/parts/0", trial, huge.ID), bomb.Bytes(), "",
+		&says); err != nil || status != 422 || !strings.Contains(says, "make it smaller") {
 		t.Errorf("%d %s %v", status, says, err)
 	}
-	for _, bad := range []server.NewUpload{{Name: "", Size: 1}, {Name: "a/", Size: 0}, {Name: strings.Repeat("x", 300), Size: 1}, {Name: "big", Size: 25<<20 + 1}} {
+	for _, bad := range []server.NewUpload{{Name: "", Size: 1}, {Name: "a/", Size: 0},
+		{Name: strings.Repeat("x", 300), Size: 1}, {Name: "big", Size: 25<<20 + 1}} {
 		do(t, bo, "POST", trial+"/files", bad, 422, nil)
 	}
 }
@@ -240,7 +251,8 @@ func TestFilesThatWereLeft(t *testing.T) {
 	do(t, dana, "GET", path, nil, 200, new(string))
 	do(t, bo, "GET", path, nil, 404, nil)
 	form := "/api/build/spaces/production/objects/document/records/1"
-	do(t, bo, "PATCH", form, map[string]any{"values": map[string]any{"file": map[string]any{"id": f.ID}}}, 422, nil) // not his to put anywhere
+	// not his to put anywhere
+	do(t, bo, "PATCH", form, map[string]any{"values": map[string]any{"file": map[string]any{"id": f.ID}}}, 422, nil)
 	var before, after int
 	count := `SELECT count(*) FROM plainpath.file`
 	if err := db.Get(&before, count); err != nil {
@@ -259,7 +271,8 @@ func TestFilesThatWereLeft(t *testing.T) {
 	for n := range 25 {
 		var says string
 		status, err := dana.Do("POST", "/api/use/files", server.NewUpload{Name: "large", Size: 25 << 20}, "", &says)
-		if full := n > 20; err != nil || full != (status == 422) || full && !strings.Contains(says, "no record took up") {
+		if full := n > 20; err != nil || full != (status == 422) || full && !strings.Contains(says,
+			"no record took up") {
 			t.Fatalf("file %d: %d %s %v", n, status, says, err)
 		}
 	}
@@ -273,9 +286,11 @@ func TestFilesThatNoRecordHolds(t *testing.T) {
 	const trial, form = "/api/build/spaces/trial", "/api/build/spaces/trial/objects/customer/records/"
 	put := func(record, id int64) {
 		t.Helper()
-		do(t, bo, "PATCH", fmt.Sprint(form, record), map[string]any{"values": map[string]any{"logo": map[string]any{"id": id}}}, 200, nil)
+		do(t, bo, "PATCH", fmt.Sprint(form, record),
+			map[string]any{"values": map[string]any{"logo": map[string]any{"id": id}}}, 200, nil)
 	}
-	first, second, third := give(t, bo, trial, "a.png", picture(t, 20)), give(t, bo, trial, "b.png", picture(t, 20)), give(t, bo, trial, "c.png", picture(t, 20))
+	first, second, third := give(t, bo, trial, "a.png", picture(t, 20)), give(t, bo, trial, "b.png", picture(t, 20)),
+		give(t, bo, trial, "c.png", picture(t, 20))
 	put(1, first.ID)
 	put(1, second.ID) // the first is held by nobody any longer
 	put(2, third.ID)
@@ -288,7 +303,8 @@ func TestFilesThatNoRecordHolds(t *testing.T) {
 	if hidden == 0 {
 		t.Fatal("no engineer has a picture")
 	}
-	if _, err := db.Exec(`UPDATE plainpath.file SET added_at = added_at - interval '31 days' WHERE id <> $1`, third.ID); err != nil {
+	if _, err := db.Exec(`UPDATE plainpath.file SET added_at = added_at - interval '31 days' WHERE id <> $1`,
+		third.ID); err != nil {
 		t.Fatal(err)
 	}
 	before := counting(t, db, `SELECT count(*) FROM plainpath.file`)
@@ -297,7 +313,9 @@ func TestFilesThatNoRecordHolds(t *testing.T) {
 		AND NOT EXISTS (SELECT 1 FROM liftcare_trial.certificate WHERE file = f.id) AND NOT EXISTS (SELECT 1 FROM liftcare_production.certificate WHERE file = f.id)
 		AND NOT EXISTS (SELECT 1 FROM liftcare_trial.document WHERE file = f.id) AND NOT EXISTS (SELECT 1 FROM liftcare_production.document WHERE file = f.id) AND NOT EXISTS (SELECT 1 FROM plainpath.person WHERE picture = f.id)`)
 	at := slices.IndexFunc(doc.Body.Fields, func(f struct{ Key string }) bool { return f.Key == "picture" })
-	do(t, bo, "PATCH", "/api/build/documents/object/engineer", map[string]any{"base": doc.Revision, "patch": []any{map[string]any{"op": "remove", "path": fmt.Sprint("/fields/", at)}}}, 200, nil)
+	do(t, bo, "PATCH", "/api/build/documents/object/engineer",
+		map[string]any{"base": doc.Revision,
+			"patch": []any{map[string]any{"op": "remove", "path": fmt.Sprint("/fields/", at)}}}, 200, nil)
 	if err := jobs.DropUnheld(t.Context(), db); err != nil {
 		t.Fatal(err)
 	}
@@ -345,20 +363,30 @@ func TestAFileGivenOnAScreen(t *testing.T) {
 			{"key":"file","kind":"input","label":"The paper","input":{"type":"file","required":true}}]}]}]}},
 		{"key":"filed","kind":"add","add":{"object":"document","values":[{"field":"title","value":{"expression":"paper.file.name"}},{"field":"kind","value":{"literal":"photo"}},{"field":"file","value":{"expression":"paper.file"}},{"field":"lift","value":{"literal":{"id":1}}}]}},
 		{"key":"done","kind":"finish","finish":{"message":"{paper.file.name} of {paper.file.size} bytes is filed."}}]}`
-	do(t, bo, "POST", "/api/build/documents", map[string]any{"kind": "walkthrough", "key": "file_a_paper", "body": json.RawMessage(filing)}, 201, nil)
+	do(t, bo, "POST", "/api/build/documents", map[string]any{"kind": "walkthrough", "key": "file_a_paper",
+		"body": json.RawMessage(filing)}, 201, nil)
 	var role definition.Document
 	do(t, bo, "GET", "/api/build/documents/role/dispatcher", nil, 200, &role)
-	do(t, bo, "PATCH", "/api/build/documents/role/dispatcher", map[string]any{"base": role.Revision, "patch": []any{map[string]any{"op": "add", "path": "/objects/document", "value": map[string]any{"see": true, "add": true}}}}, 200, nil)
+	do(t, bo, "PATCH", "/api/build/documents/role/dispatcher",
+		map[string]any{"base": role.Revision,
+			"patch": []any{map[string]any{"op": "add", "path": "/objects/document",
+				"value": map[string]any{"see": true, "add": true}}}}, 200, nil)
 	var me struct{ ID int64 }
 	do(t, dana, "GET", "/api/session", nil, 200, &me)
 
 	var f pgfiles.FileView
-	do(t, bo, "POST", "/api/build/spaces/trial/files", server.NewUpload{Name: "sketch.txt", Size: 9, As: me.ID}, 201, &f)
-	do(t, bo, "PUT", fmt.Sprintf("/api/build/spaces/trial/files/%d/parts/0?as=%d", f.ID, me.ID), []byte("a sketch!"), 200, &f)
+	do(t, bo, "POST", "/api/build/spaces/trial/files", server.NewUpload{Name: "sketch.txt", Size: 9, As: me.ID}, 201,
+		&f)
+	do(t, bo, "PUT", fmt.Sprintf("/api/build/spaces/trial/files/%d/parts/0?as=%d", f.ID, me.ID), []byte("a sketch!"),
+		200, &f)
 	answers := func(id int64) map[string]any { return map[string]any{"file": map[string]any{"id": id}} }
 	var r runs.Rehearsed
-	do(t, bo, "POST", "/api/build/rehearsals/file_a_paper", map[string]any{"as": me.ID, "recorded": []any{map[string]any{"screen": "paper", "answers": answers(f.ID)}}, "remembered": []any{}}, 200, &r)
-	if r.Stopped != "" || r.View == nil || !reflect.DeepEqual(r.View.Message, expr.Sentence{{Text: "sketch.txt"}, {Text: " of "}, {Type: model.Whole, Value: 9.0}, {Text: " bytes is filed."}}) {
+	do(t, bo, "POST", "/api/build/rehearsals/file_a_paper",
+		map[string]any{"as": me.ID, "recorded": []any{map[string]any{"screen": "paper", "answers": answers(f.ID)}},
+			"remembered": []any{}}, 200, &r)
+	if r.Stopped != "" || r.View == nil || !reflect.DeepEqual(r.View.Message,
+		expr.Sentence{{Text: "sketch.txt"}, {Text: " of "}, {Type: model.Whole, Value: 9.0},
+			{Text: " bytes is filed."}}) {
 		t.Fatalf("%+v %+v", r, r.View)
 	}
 	count := func(want int) {
@@ -380,7 +408,8 @@ func TestAFileGivenOnAScreen(t *testing.T) {
 		want int
 	}{{f.ID + 500, 422}, {mine.ID, 200}} {
 		var body string
-		status, err := dana.Do("POST", "/api/use/runs/"+run+"/answers", map[string]any{"revision": 1, "screen": "paper", "answers": answers(c.file)}, fmt.Sprint(c.file), &body)
+		status, err := dana.Do("POST", "/api/use/runs/"+run+"/answers", map[string]any{"revision": 1, "screen": "paper",
+			"answers": answers(c.file)}, fmt.Sprint(c.file), &body)
 		if err != nil || status != c.want {
 			t.Errorf("file %d: %d %s %v, want %d", c.file, status, body, err, c.want)
 		}

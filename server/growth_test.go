@@ -45,7 +45,8 @@ func TestNothingReadsAllOfATableThatGrows(t *testing.T) {
 			Name  string `db:"relname"`
 			Scans int64  `db:"seq_scan"`
 		}
-		if err := db.Select(&rows, `SELECT relname, seq_scan FROM pg_stat_user_tables WHERE schemaname IN ('plainpath', 'liftcare_production')`); err != nil {
+		if err := db.Select(&rows,
+			`SELECT relname, seq_scan FROM pg_stat_user_tables WHERE schemaname IN ('plainpath', 'liftcare_production')`); err != nil {
 			t.Fatal(err)
 		}
 		out := map[string]int64{}
@@ -70,12 +71,14 @@ func TestNothingReadsAllOfATableThatGrows(t *testing.T) {
 	do(t, dana, "POST", "/api/use/tables/views", map[string]any{"at": at}, 200, nil)
 	do(t, dana, "POST", "/api/use/tables/rows", map[string]any{"at": at, "look": map[string]any{}}, 200, nil)
 	call := counting(t, db, `SELECT min(id) FROM liftcare_production.service_call WHERE state = 'planned'`)
-	if status, err := dana.Do("POST", "/api/use/press", map[string]any{"at": at, "button": "done", "chosen": map[string]any{"keys": []int{call}}}, "once", nil); err != nil || status != 200 {
+	if status, err := dana.Do("POST", "/api/use/press", map[string]any{"at": at, "button": "done",
+		"chosen": map[string]any{"keys": []int{call}}}, "once", nil); err != nil || status != 200 {
 		t.Error(status, err)
 	}
 	do(t, dana, "GET", fmt.Sprintf("/api/use/records/service_call/%d", call), nil, 200, nil)
 	var out struct{ ID string }
-	do(t, dana, "POST", "/api/use/tables/out", map[string]any{"at": at, "look": map[string]any{}, "format": "csv", "name": "calls"}, 201, &out)
+	do(t, dana, "POST", "/api/use/tables/out", map[string]any{"at": at, "look": map[string]any{}, "format": "csv",
+		"name": "calls"}, 201, &out)
 	do(t, dana, "GET", "/api/use/outgoing/"+out.ID+"/file", nil, 200, new(string))
 	do(t, dana, "GET", "/api/use/outgoing/"+out.ID, nil, 200, nil)
 	give(t, bo, "/api/build/spaces/trial", "logo.png", picture(t, 40))
@@ -83,10 +86,13 @@ func TestNothingReadsAllOfATableThatGrows(t *testing.T) {
 	do(t, bo, "GET", "/api/build/people/2", nil, 200, nil)
 	var doc server.DocumentView
 	do(t, bo, "GET", "/api/build/documents/page/calls", nil, 200, &doc)
-	do(t, bo, "PATCH", "/api/build/documents/page/calls", map[string]any{"base": doc.Revision, "patch": []any{map[string]any{"op": "replace", "path": "/label", "value": "Calls"}}}, 200, nil)
+	do(t, bo, "PATCH", "/api/build/documents/page/calls",
+		map[string]any{"base": doc.Revision,
+			"patch": []any{map[string]any{"op": "replace", "path": "/label", "value": "Calls"}}}, 200, nil)
 	do(t, bo, "POST", "/api/build/documents/page/calls/undo", nil, 200, nil)
 	tries(t, newcomer(t, base), "dana@quillmere.example", "a guess")
-	do(t, &testdb.Client{Base: base, HTTP: http.DefaultClient}, "POST", "/api/password", map[string]string{"token": "x", "password": strings.Repeat("x", 20)}, 410, nil)
+	do(t, &testdb.Client{Base: base, HTTP: http.DefaultClient}, "POST", "/api/password",
+		map[string]string{"token": "x", "password": strings.Repeat("x", 20)}, 410, nil)
 	for table, n := range scans() {
 		if n != before[table] {
 			t.Errorf("all of %s is read %d times", table, n-before[table])

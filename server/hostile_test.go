@@ -30,20 +30,25 @@ func soundAtTables() map[string]string {
 		look = `"look":{"text":"door","filter":[{"field":"opened","op":"between","value":{"literal":"2025-01-01T00:00:00Z"},"to":{"literal":"2027-01-01T00:00:00Z"}},{"field":"state","op":"one_of","values":[{"literal":"done"}]}],"order":[{"path":"problem","desc":true}],"columns":[{"path":"number","label":"N","above":"A"}],"group":{"path":"opened","span":"month","hidden":["2026-01-01"]},"within":"2026-02-01","totals":[{"path":"number","of":"greatest","converted":false}],"rates_on":"2026-01-01","after":""}`
 	)
 	return map[string]string{
-		use + "tables/rows":            `{` + at + `,` + look + `}`,
-		use + "tables/groups":          `{` + at + `,` + look + `}`,
-		use + "tables/proof":           `{` + at + `,` + look + `}`,
-		use + "tables/proof/1/why":     `{` + at + `,` + look + `}`,
-		use + "tables/fields":          `{` + at + `,"through":"lift.building"}`,
-		use + "tables/views":           `{` + at + `}`,
-		use + "tables/records/options": `{` + at + `,"path":"lift","text":"QL","editing":{"id":1,"values":{"lift":{"id":1}}}}`,
-		use + "tables/options":         `{` + at + `,"path":"engineer","text":"a","editing":{"id":1,"values":{"lift":{"id":1}}}}`,
-		use + "tables/read":            `{` + at + `,"cells":[{"path":"due","text":"1 March 2026"},{"path":"lift","text":"QL-10000"}]}`,
-		use + "tables/save":            `{` + at + `,"rows":[{"id":1,"values":{"problem":"p","due":"2026-03-01"},"seen":{"problem":"never so"}}]}`,
-		use + "tables/out":             `{` + at + `,` + look + `,"format":"csv","name":"n","chosen":{"keys":[1,2],"all":{"text":"a"},"except":[3]}}`,
-		use + "press":                  `{` + at + `,"button":"done","chosen":{"keys":[1]}}`,
-		use + "press/rows":             `{` + at + `,"keys":[1,2]}`,
-		use + "pages/calls":            `{"given":{"answers":{"since":"2026-01-01T00:00:00Z","calls":{"id":1}},"looks":{"calls":{"text":"door","order":[{"path":"problem"}]}},"edited":{"calls":[1]}},"changed":["calls"]}`,
+		use + "tables/rows":        `{` + at + `,` + look + `}`,
+		use + "tables/groups":      `{` + at + `,` + look + `}`,
+		use + "tables/proof":       `{` + at + `,` + look + `}`,
+		use + "tables/proof/1/why": `{` + at + `,` + look + `}`,
+		use + "tables/fields":      `{` + at + `,"through":"lift.building"}`,
+		use + "tables/views":       `{` + at + `}`,
+		use + "tables/records/options": `{` + at +
+			`,"path":"lift","text":"QL","editing":{"id":1,"values":{"lift":{"id":1}}}}`,
+		use + "tables/options": `{` + at +
+			`,"path":"engineer","text":"a","editing":{"id":1,"values":{"lift":{"id":1}}}}`,
+		use + "tables/read": `{` + at +
+			`,"cells":[{"path":"due","text":"1 March 2026"},{"path":"lift","text":"QL-10000"}]}`,
+		use + "tables/save": `{` + at +
+			`,"rows":[{"id":1,"values":{"problem":"p","due":"2026-03-01"},"seen":{"problem":"never so"}}]}`,
+		use + "tables/out": `{` + at + `,` + look +
+			`,"format":"csv","name":"n","chosen":{"keys":[1,2],"all":{"text":"a"},"except":[3]}}`,
+		use + "press":       `{` + at + `,"button":"done","chosen":{"keys":[1]}}`,
+		use + "press/rows":  `{` + at + `,"keys":[1,2]}`,
+		use + "pages/calls": `{"given":{"answers":{"since":"2026-01-01T00:00:00Z","calls":{"id":1}},"looks":{"calls":{"text":"door","order":[{"path":"problem"}]}},"edited":{"calls":[1]}},"changed":["calls"]}`,
 	}
 }
 
@@ -82,13 +87,15 @@ func soundInBuild() map[string]string {
 func soundInRun(t *testing.T, dana *testdb.Client) map[string]string {
 	t.Helper()
 	var run runs.Run
-	if status, err := dana.Do("POST", "/api/use/runs", map[string]any{"walkthrough": "book_a_visit"}, "start", &run); err != nil || status != 201 {
+	if status, err := dana.Do("POST", "/api/use/runs", map[string]any{"walkthrough": "book_a_visit"}, "start",
+		&run); err != nil || status != 201 {
 		t.Fatal(status, err)
 	}
 	return map[string]string{
-		"/api/use/runs":                        `{"walkthrough":"no such","taken":{"x":1}}`,
-		"/api/use/runs/" + run.ID + "/answers": fmt.Sprintf(`{"revision":%d,"screen":"which","answers":{"part":"mill"}}`, run.Revision),
-		"/api/use/runs/" + run.ID + "/back":    fmt.Sprintf(`{"revision":%d,"screen":"which"}`, run.Revision),
+		"/api/use/runs": `{"walkthrough":"no such","taken":{"x":1}}`,
+		"/api/use/runs/" + run.ID +
+			"/answers": fmt.Sprintf(`{"revision":%d,"screen":"which","answers":{"part":"mill"}}`, run.Revision),
+		"/api/use/runs/" + run.ID + "/back": fmt.Sprintf(`{"revision":%d,"screen":"which"}`, run.Revision),
 	}
 }
 

@@ -35,7 +35,8 @@ func (s *server) beginIntake(c fiber.Ctx) error {
 			return &postgres.RejectedError{Text: f.Name + " is empty."}
 		}
 		if f.Size > mostFile {
-			return &postgres.RejectedError{Text: f.Name + " is larger than 2 GB. Divide it and bring the pieces in one after another."}
+			return &postgres.RejectedError{Text: f.Name +
+				" is larger than 2 GB. Divide it and bring the pieces in one after another."}
 		}
 		files[i] = imports.UploadFile{Name: f.Name, Size: f.Size}
 	}
@@ -68,7 +69,10 @@ func (s *server) intake(c fiber.Ctx, work func(postgres.Place, int64) (imports.I
 }
 
 func (s *server) showIntake(c fiber.Ctx) error {
-	return s.intake(c, func(p postgres.Place, id int64) (imports.Intake, error) { return s.intakes.Show(c.Context(), p, id) })
+	return s.intake(c, func(p postgres.Place, id int64) (imports.Intake, error) {
+		return s.intakes.Show(c.Context(), p,
+			id)
+	})
 }
 
 func (s *server) intakePart(c fiber.Ctx) error {

@@ -35,12 +35,14 @@ func TestRequestsEndWhenTheirTimeIsOver(t *testing.T) {
 	}
 	var body string
 	status, err := dana.Do("POST", "/api/use/tables/rows", ask, "", &body)
-	if err != nil || status != 504 || !strings.Contains(body, "took too long") || !strings.Contains(body, "fewer conditions") {
+	if err != nil || status != 504 || !strings.Contains(body, "took too long") || !strings.Contains(body,
+		"fewer conditions") {
 		t.Errorf("%d %s %v", status, body, err)
 	}
 	waiting := 1
 	for range 50 { // the database hears of it a moment later
-		if err := holder.GetContext(t.Context(), &waiting, `SELECT count(*) FROM pg_stat_activity WHERE datname = current_database() AND wait_event_type = 'Lock'`); err != nil || waiting == 0 {
+		if err := holder.GetContext(t.Context(), &waiting,
+			`SELECT count(*) FROM pg_stat_activity WHERE datname = current_database() AND wait_event_type = 'Lock'`); err != nil || waiting == 0 {
 			break
 		}
 		time.Sleep(20 * time.Millisecond)
@@ -68,7 +70,8 @@ func TestRequestsEndWhenTheirTimeIsOver(t *testing.T) {
 func TestReadingDuringARelease(t *testing.T) {
 	db, base := serve(t)
 	bo := testdb.SignIn(t, base, "bo@quillmere.example")
-	ask := map[string]any{"at": map[string]any{"page": map[string]any{"page": "calls", "part": "calls", "given": map[string]any{}}}, "look": map[string]any{}}
+	ask := map[string]any{"at": map[string]any{"page": map[string]any{"page": "calls", "part": "calls",
+		"given": map[string]any{}}}, "look": map[string]any{}}
 	stop, wrong := make(chan struct{}), make(chan string, 100)
 	var readers sync.WaitGroup
 	for range 8 {
@@ -95,14 +98,16 @@ func TestReadingDuringARelease(t *testing.T) {
 		if i%2 == 1 {
 			from, to = to, from
 		}
-		if status, err := bo.Do("POST", "/api/build/fields/service_call/"+from+"/key", map[string]string{"key": to}, "", nil); err != nil || status != 200 {
+		if status, err := bo.Do("POST", "/api/build/fields/service_call/"+from+"/key", map[string]string{"key": to}, "",
+			nil); err != nil || status != 200 {
 			t.Fatal(status, err)
 		}
 		var p struct{ Version string }
 		if status, err := bo.Do("GET", "/api/build/release", nil, "", &p); err != nil || status != 200 {
 			t.Fatal(status, err)
 		}
-		if status, err := bo.Do("POST", "/api/build/release", map[string]string{"version": p.Version}, "", nil); err != nil || status != 201 {
+		if status, err := bo.Do("POST", "/api/build/release", map[string]string{"version": p.Version}, "",
+			nil); err != nil || status != 201 {
 			t.Fatal(status, err)
 		}
 	}
@@ -132,7 +137,9 @@ func TestSlowReadersKeepNobodyWaiting(t *testing.T) {
 	cookie := dana.HTTP.Jar.Cookies(at)[0].String()
 	for range 6 {
 		var out struct{ ID string }
-		if status, err := dana.Do("POST", "/api/use/tables/out", map[string]any{"at": map[string]any{"object": "service_call"}, "look": map[string]any{}, "format": "csv", "name": "calls"}, "", &out); err != nil || status != 201 {
+		if status, err := dana.Do("POST", "/api/use/tables/out",
+			map[string]any{"at": map[string]any{"object": "service_call"}, "look": map[string]any{}, "format": "csv",
+				"name": "calls"}, "", &out); err != nil || status != 201 {
 			t.Fatal(status, err)
 		}
 		conn, err := net.Dial("tcp", at.Host)
@@ -143,13 +150,15 @@ func TestSlowReadersKeepNobodyWaiting(t *testing.T) {
 		if err := conn.(*net.TCPConn).SetReadBuffer(4096); err != nil {
 			t.Fatal(err)
 		}
-		if _, err := fmt.Fprintf(conn, "GET /api/use/outgoing/%s/file HTTP/1.1\r\nHost: x\r\nCookie: %s\r\n\r\n", out.ID, cookie); err != nil {
+		if _, err := fmt.Fprintf(conn, "GET /api/use/outgoing/%s/file HTTP/1.1\r\nHost: x\r\nCookie: %s\r\n\r\n",
+			out.ID, cookie); err != nil {
 			t.Fatal(err)
 		}
 	}
 	for range 5 {
 		asked := time.Now()
-		status, err := dana.Do("POST", "/api/use/tables/rows", map[string]any{"at": map[string]any{"object": "building"}, "look": map[string]any{}}, "", nil)
+		status, err := dana.Do("POST", "/api/use/tables/rows",
+			map[string]any{"at": map[string]any{"object": "building"}, "look": map[string]any{}}, "", nil)
 		if took := time.Since(asked); err != nil || status != 200 || took > 8*time.Second {
 			t.Fatalf("while files are not read: %d, %v, after %v", status, err, took)
 		}
@@ -157,7 +166,8 @@ func TestSlowReadersKeepNobodyWaiting(t *testing.T) {
 	// All are cut off in the end, and their statements with them.
 	for deadline := time.Now().Add(time.Minute); ; time.Sleep(100 * time.Millisecond) {
 		var sending int
-		if err := db.Get(&sending, `SELECT count(*) FROM plainpath.outgoing WHERE state IN ('asked', 'writing')`); err != nil {
+		if err := db.Get(&sending,
+			`SELECT count(*) FROM plainpath.outgoing WHERE state IN ('asked', 'writing')`); err != nil {
 			t.Fatal(err)
 		}
 		if sending == 0 {
@@ -168,7 +178,8 @@ func TestSlowReadersKeepNobodyWaiting(t *testing.T) {
 		}
 	}
 	var failed int
-	if err := db.Get(&failed, `SELECT count(*) FROM plainpath.outgoing WHERE state = 'failed'`); err != nil || failed != 6 {
+	if err := db.Get(&failed, `SELECT count(*) FROM plainpath.outgoing WHERE state = 'failed'`); err != nil ||
+		failed != 6 {
 		t.Errorf("%d of 6 were cut off, %v", failed, err)
 	}
 }

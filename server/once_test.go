@@ -38,7 +38,8 @@ func TestWhatIsSentAgainCountsOnce(t *testing.T) {
 	dana := testdb.SignIn(t, base, "dana@quillmere.example")
 	const parts = "/api/build/spaces/trial/objects/contact/records"
 	contact := func(name string) map[string]any {
-		return map[string]any{"values": map[string]any{"first_name": name, "last_name": "Once", "customer": map[string]any{"id": 1}}}
+		return map[string]any{"values": map[string]any{"first_name": name, "last_name": "Once",
+			"customer": map[string]any{"id": 1}}}
 	}
 	send := func(c *testdb.Client, method, path, key string, body any, want int) string {
 		t.Helper()
@@ -54,11 +55,13 @@ func TestWhatIsSentAgainCountsOnce(t *testing.T) {
 	for range 20 {
 		everybody.Go(func() {
 			var again string
-			if status, err := bo.Do("POST", parts, contact("Again"), "k0", &again); err != nil || status != 201 && status != 503 || status == 201 && again != first {
+			if status, err := bo.Do("POST", parts, contact("Again"), "k0", &again); err != nil || status != 201 &&
+				status != 503 || status == 201 && again != first {
 				t.Errorf("%d %s %v, want %s", status, again, err, first)
 			}
 			var other string
-			if status, err := bo.Do("POST", parts, contact("Together"), "k1", &other); err != nil || status != 201 && status != 503 {
+			if status, err := bo.Do("POST", parts, contact("Together"), "k1", &other); err != nil || status != 201 &&
+				status != 503 {
 				t.Errorf("%d %s %v", status, other, err)
 			}
 		})
@@ -72,13 +75,15 @@ func TestWhatIsSentAgainCountsOnce(t *testing.T) {
 
 	// Buttons.
 	call := counting(t, db, `SELECT min(id) FROM liftcare_production.service_call WHERE state = 'planned'`)
-	press := map[string]any{"at": map[string]any{"page": map[string]any{"page": "calls", "part": "calls", "given": map[string]any{}}}, "button": "done", "chosen": map[string]any{"keys": []int{call}}}
+	press := map[string]any{"at": map[string]any{"page": map[string]any{"page": "calls", "part": "calls",
+		"given": map[string]any{}}}, "button": "done", "chosen": map[string]any{"keys": []int{call}}}
 	history := func() int {
 		return counting(t, db, fmt.Sprintf(`SELECT count(*) FROM liftcare_production.history WHERE object = 'service_call' AND record = %d`, call))
 	}
 	pressed := send(dana, "POST", "/api/use/press", "p1", press, 200)
 	before := history()
-	if again := send(dana, "POST", "/api/use/press", "p1", press, 200); again != pressed || history() != before || !strings.Contains(pressed, `"changed":1`) {
+	if again := send(dana, "POST", "/api/use/press", "p1", press, 200); again != pressed || history() != before ||
+		!strings.Contains(pressed, `"changed":1`) {
 		t.Errorf("%s, then %s; %d entries, then %d", pressed, again, before, history())
 	}
 
@@ -95,8 +100,10 @@ func TestWhatIsSentAgainCountsOnce(t *testing.T) {
 		values[key] = form.Values[key]
 	}
 	send(bo, "PATCH", lift, "s1", map[string]any{"values": values, "seen": values}, 200)
-	rows := map[string]any{"at": map[string]any{"object": "lift"}, "rows": []any{map[string]any{"id": 1, "values": values, "seen": values}}}
-	if saved := send(bo, "POST", "/api/build/spaces/trial/tables/save", "s2", rows, 200); !strings.Contains(saved, `"saved":true`) || trial() != was {
+	rows := map[string]any{"at": map[string]any{"object": "lift"},
+		"rows": []any{map[string]any{"id": 1, "values": values, "seen": values}}}
+	if saved := send(bo, "POST", "/api/build/spaces/trial/tables/save", "s2", rows, 200); !strings.Contains(saved,
+		`"saved":true`) || trial() != was {
 		t.Errorf("%s; %d entries of history, then %d", saved, was, trial())
 	}
 	values["model"] = "Another"
@@ -106,7 +113,8 @@ func TestWhatIsSentAgainCountsOnce(t *testing.T) {
 	if trial() != was+1 {
 		t.Errorf("%d entries of history, then %d", was, trial())
 	}
-	gone := fmt.Sprintf("%s/%d", parts, counting(t, db, `SELECT id FROM liftcare_trial.contact WHERE first_name = 'Again 2'`))
+	gone := fmt.Sprintf("%s/%d", parts,
+		counting(t, db, `SELECT id FROM liftcare_trial.contact WHERE first_name = 'Again 2'`))
 	send(bo, "DELETE", gone, "d1", nil, 204)
 	send(bo, "DELETE", gone, "d1", nil, 204)
 	send(bo, "DELETE", gone, "d2", nil, 404)
@@ -216,7 +224,8 @@ func TestTheDatabaseIsAway(t *testing.T) {
 	base, _ := serveWith(t, server.Config{DB: db})
 	bo := testdb.SignIn(t, base, "bo@quillmere.example")
 	const parts = "/api/build/spaces/trial/objects/contact/records"
-	body := map[string]any{"values": map[string]any{"first_name": "Cut", "last_name": "Once", "customer": map[string]any{"id": 1}}}
+	body := map[string]any{"values": map[string]any{"first_name": "Cut", "last_name": "Once",
+		"customer": map[string]any{"id": 1}}}
 	says := func(method, path string, body any, key string, want int, kind string) {
 		t.Helper()
 		var raw json.RawMessage
@@ -233,7 +242,8 @@ func TestTheDatabaseIsAway(t *testing.T) {
 
 	cable.set(true)
 	says("GET", "/api/use/home", nil, "", 503, "away")
-	says("POST", "/api/build/spaces/trial/tables/rows", map[string]any{"at": map[string]any{"object": "lift"}, "look": map[string]any{}}, "", 503, "away")
+	says("POST", "/api/build/spaces/trial/tables/rows", map[string]any{"at": map[string]any{"object": "lift"},
+		"look": map[string]any{}}, "", 503, "away")
 	says("POST", parts, body, "a1", 503, "away")
 	cable.set(false)
 	says("GET", "/api/use/home", nil, "", 200, "")

@@ -80,7 +80,8 @@ func (s *server) sendOut(c fiber.Ctx) error {
 		kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 	}
 	c.Set(fiber.HeaderContentType, kind)
-	c.Set(fiber.HeaderContentDisposition, mime.FormatMediaType("attachment", map[string]string{"filename": ask.FileName()}))
+	c.Set(fiber.HeaderContentDisposition,
+		mime.FormatMediaType("attachment", map[string]string{"filename": ask.FileName()}))
 	return c.SendStreamWriter(s.watch(c, done, func(w *watched) {
 		if err := write(ctx, w); err != nil {
 			s.Log.Error("sending a table", "file", ask.FileName(), "error", err)

@@ -202,7 +202,8 @@ func (s *server) seenAs(c fiber.Ctx) error {
 	}
 	c.Locals(asKey, id)
 	if !onlyLooks(c) {
-		return fiber.NewError(fiber.StatusForbidden, "You are looking as somebody else, so nothing was done. Stop that, or rehearse the walkthrough, where records are put back.")
+		return fiber.NewError(fiber.StatusForbidden,
+			"You are looking as somebody else, so nothing was done. Stop that, or rehearse the walkthrough, where records are put back.")
 	}
 	return c.Next()
 }

@@ -53,7 +53,8 @@ func TestInvitingResettingAndShuttingOut(t *testing.T) {
 	bo := testdb.SignIn(t, base, "bo@quillmere.example")
 	nobody := &testdb.Client{Base: base, HTTP: http.DefaultClient}
 	change := accounts.AccountChange{Name: "Nell Ferrow", Email: "nell@quillmere.example", Active: true,
-		Spaces: []accounts.MembershipView{{Space: "production", Roles: []string{"owners_desk"}, Organisation: 5}, {Space: "trial", Roles: []string{"dispatcher"}}}}
+		Spaces: []accounts.MembershipView{{Space: "production", Roles: []string{"owners_desk"}, Organisation: 5},
+			{Space: "trial", Roles: []string{"dispatcher"}}}}
 	var all server.InvitedView
 	do(t, bo, "POST", "/api/build/people", change, 201, &all)
 	var nell accounts.AccountView
@@ -62,12 +63,14 @@ func TestInvitingResettingAndShuttingOut(t *testing.T) {
 			nell = p
 		}
 	}
-	if nell.ID == 0 || nell.LastSignIn != nil || nell.Spaces[0].OrganisationLabel == "" || nell.Spaces[1].Roles[0] != "dispatcher" {
+	if nell.ID == 0 || nell.LastSignIn != nil || nell.Spaces[0].OrganisationLabel == "" ||
+		nell.Spaces[1].Roles[0] != "dispatcher" {
 		t.Fatalf("%+v", nell)
 	}
 	do(t, bo, "POST", "/api/build/people", change, 422, nil) // the address is taken
 	bad := change
-	bad.Email, bad.Spaces = "nell", []accounts.MembershipView{{Space: "trial", Roles: []string{"nobody"}, Organisation: 999_999}}
+	bad.Email, bad.Spaces = "nell",
+		[]accounts.MembershipView{{Space: "trial", Roles: []string{"nobody"}, Organisation: 999_999}}
 	var problem string
 	if status, err := bo.Do("POST", "/api/build/people", bad, "", &problem); err != nil || status != 422 {
 		t.Errorf("%d, %v", status, err)
@@ -119,7 +122,8 @@ func TestInvitingResettingAndShuttingOut(t *testing.T) {
 	}
 	var me struct{ ID int64 }
 	do(t, bo, "GET", "/api/session", nil, 200, &me)
-	do(t, bo, "PUT", fmt.Sprintf("/api/build/people/%d", me.ID), accounts.AccountChange{Name: "Bo", Email: "bo@quillmere.example", Active: false}, 422, nil)
+	do(t, bo, "PUT", fmt.Sprintf("/api/build/people/%d", me.ID),
+		accounts.AccountChange{Name: "Bo", Email: "bo@quillmere.example", Active: false}, 422, nil)
 }
 
 // The label of a customer may be worked out by the program, which the table has no
@@ -129,8 +133,11 @@ func TestOrganisationsByALabelThatIsWorkedOut(t *testing.T) {
 	bo := testdb.SignIn(t, base, "bo@quillmere.example")
 	var d definition.Document
 	do(t, bo, "GET", "/api/build/documents/object/customer", nil, 200, &d)
-	called := map[string]any{"key": "called", "label": "Called", "type": "worked_out", "result": "text", "expression": `name + (credit_limit > money("0", "EUR") ? ", on account" : "")`}
-	edit := map[string]any{"base": d.Revision, "patch": []any{map[string]any{"op": "add", "path": "/fields/-", "value": called}, map[string]any{"op": "replace", "path": "/label_field", "value": "called"}}}
+	called := map[string]any{"key": "called", "label": "Called", "type": "worked_out", "result": "text",
+		"expression": `name + (credit_limit > money("0", "EUR") ? ", on account" : "")`}
+	edit := map[string]any{"base": d.Revision,
+		"patch": []any{map[string]any{"op": "add", "path": "/fields/-", "value": called},
+			map[string]any{"op": "replace", "path": "/label_field", "value": "called"}}}
 	do(t, bo, "PATCH", "/api/build/documents/object/customer", edit, 200, nil)
 	var all server.PeopleView
 	do(t, bo, "GET", "/api/build/people", nil, 200, &all)
@@ -186,8 +193,10 @@ func TestRightsAreExplained(t *testing.T) {
 	}
 	for id, sees := range map[int64]bool{own: true, strange: false} {
 		var why desks.WhyView
-		do(t, bo, "POST", "/api/build/spaces/trial/why", desks.WhyQuestion{Person: orla, Object: "building", Record: id}, 200, &why)
-		if why.Sees != sees || why.Change || len(why.Roles) != 1 || len(why.Roles[0].Why) != 1 || why.Roles[0].Why[0].Holds != sees || why.Roles[0].Why[0].Looked == nil {
+		do(t, bo, "POST", "/api/build/spaces/trial/why", desks.WhyQuestion{Person: orla, Object: "building",
+			Record: id}, 200, &why)
+		if why.Sees != sees || why.Change || len(why.Roles) != 1 || len(why.Roles[0].Why) != 1 ||
+			why.Roles[0].Why[0].Holds != sees || why.Roles[0].Why[0].Looked == nil {
 			t.Errorf("%+v", why)
 		}
 	}
@@ -198,7 +207,8 @@ func TestRightsAreExplained(t *testing.T) {
 	}
 	for _, row := range rights.Objects {
 		for i, cell := range row.Cells {
-			if (cell.Sees > 0) && !cell.See || cell.Sees > row.Total || cell.See && !cell.Ruled && cell.Sees != row.Total {
+			if (cell.Sees > 0) && !cell.See || cell.Sees > row.Total || cell.See && !cell.Ruled &&
+				cell.Sees != row.Total {
 				t.Errorf("%s for %s: %+v of %d", row.Object, rights.Roles[i].Key, cell, row.Total)
 			}
 		}
@@ -212,7 +222,9 @@ func TestPeopleAreNotListedOutside(t *testing.T) {
 	offered := func(c *testdb.Client) []int64 {
 		t.Helper()
 		var refs []value.Ref
-		do(t, c, "POST", "/api/use/tables/options", map[string]any{"at": map[string]any{"page": map[string]any{"page": "buildings", "part": "buildings", "given": map[string]any{}}}, "path": "customer.account_manager"}, 200, &refs)
+		do(t, c, "POST", "/api/use/tables/options",
+			map[string]any{"at": map[string]any{"page": map[string]any{"page": "buildings", "part": "buildings",
+				"given": map[string]any{}}}, "path": "customer.account_manager"}, 200, &refs)
 		var out []int64
 		for _, r := range refs {
 			out = append(out, r.ID)
@@ -221,7 +233,8 @@ func TestPeopleAreNotListedOutside(t *testing.T) {
 		return out
 	}
 	var known []int64
-	if err := db.Select(&known, `SELECT 6 UNION SELECT account_manager FROM liftcare_production.customer WHERE id = 5 AND account_manager IS NOT NULL ORDER BY 1`); err != nil {
+	if err := db.Select(&known,
+		`SELECT 6 UNION SELECT account_manager FROM liftcare_production.customer WHERE id = 5 AND account_manager IS NOT NULL ORDER BY 1`); err != nil {
 		t.Fatal(err)
 	}
 	if got := offered(dana); len(got) != 6 {

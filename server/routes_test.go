@@ -24,7 +24,8 @@ import (
 )
 
 // unlocked are the routes that ask for no sign-in.
-var unlocked = []string{"GET /api/session", "POST /api/session", "POST /api/password", "GET /api/setup/:token", "POST /api/setup"}
+var unlocked = []string{"GET /api/session", "POST /api/session", "POST /api/password", "GET /api/setup/:token",
+	"POST /api/setup"}
 
 // Every route the server has, as nobody and as everybody in the demo: signed out there
 // is nothing, only builders build, and records that are not a person's show nowhere.
@@ -52,7 +53,8 @@ func TestEveryRouteAsEverybody(t *testing.T) {
 		hidden := forbidden(t, db, p.Roles[0])
 		for _, r := range app.GetRoutes(true) {
 			route := r.Method + " " + r.Path
-			if !strings.HasPrefix(r.Path, "/api/") || r.Method == "HEAD" || slices.Contains(unlocked, route) || strings.HasPrefix(route, "DELETE /api/session") || strings.HasSuffix(r.Path, "/changes") {
+			if !strings.HasPrefix(r.Path, "/api/") || r.Method == "HEAD" || slices.Contains(unlocked, route) ||
+				strings.HasPrefix(route, "DELETE /api/session") || strings.HasSuffix(r.Path, "/changes") {
 				continue // changes are told without end; they have a test of their own
 			}
 			walked++
@@ -87,7 +89,8 @@ func TestEveryRouteAsEverybody(t *testing.T) {
 func startRun(t *testing.T, c *testdb.Client, walkthrough string) string {
 	t.Helper()
 	var run runs.Run
-	if status, err := c.Do("POST", "/api/use/runs", map[string]string{"walkthrough": walkthrough}, walkthrough, &run); err != nil || status != 201 {
+	if status, err := c.Do("POST", "/api/use/runs", map[string]string{"walkthrough": walkthrough}, walkthrough,
+		&run); err != nil || status != 201 {
 		t.Fatal(status, err)
 	}
 	return run.ID
@@ -154,9 +157,12 @@ func addresses(route string, hidden []secretRecord, runs ...string) []address {
 		if strings.Contains(route, "/files/") != (s.object == "file") && s.object != "nothing" {
 			continue
 		}
-		path := strings.NewReplacer(":object", s.object, ":kind", "walkthrough", ":key", "report_a_fault").Replace(route)
+		path := strings.NewReplacer(":object", s.object, ":kind", "walkthrough", ":key",
+			"report_a_fault").Replace(route)
 		search := "?part=lift&text=" + strings.ReplaceAll(s.label, " ", "+")
-		body := map[string]any{"part": "lift", "revision": 1, "screen": "fault", "answers": map[string]any{"lift": map[string]any{"id": jsonNumber(s.id)}, "problem": "x", "priority": "low"}}
+		body := map[string]any{"part": "lift", "revision": 1, "screen": "fault",
+			"answers": map[string]any{"lift": map[string]any{"id": jsonNumber(s.id)}, "problem": "x",
+				"priority": "low"}}
 		if !strings.Contains(route, "/answers") {
 			body = map[string]any{"part": "lift", "look": map[string]any{"keyword": s.label}}
 		}
@@ -164,38 +170,47 @@ func addresses(route string, hidden []secretRecord, runs ...string) []address {
 			if s.object == "service_call" { // the same things break everywhere, so a problem gives nobody away
 				s.label = fmt.Sprintf(`"SC-%s"`, s.id)
 			}
-			for _, at := range []any{map[string]any{"object": s.object}, map[string]any{"related": map[string]any{"object": s.object, "record": jsonNumber(s.id), "from": "visit", "field": s.object}}} {
+			for _, at := range []any{map[string]any{"object": s.object},
+				map[string]any{"related": map[string]any{"object": s.object, "record": jsonNumber(s.id),
+					"from": "visit", "field": s.object}}} {
 				out = append(out, address{path: path, body: map[string]any{"at": at}, secret: s.label})
 			}
 			continue
 		}
-		if strings.Contains(route, "/press") || strings.HasSuffix(route, "/pages/:key") { // a stranger's record is chosen on a page
+		// a stranger's record is chosen on a page
+		if strings.Contains(route, "/press") || strings.HasSuffix(route, "/pages/:key") {
 			chosen := map[string]any{"id": jsonNumber(s.id)}
 			given := map[string]any{"answers": map[string]any{"calls": chosen, "buildings": []any{chosen}}}
 			page := map[string]string{"building": "buildings"}[s.object]
 			if page == "" {
 				page = "calls"
 			}
-			bodies := map[bool]any{true: map[string]any{"given": given}, false: map[string]any{"at": map[string]any{"page": page, "part": page, "given": given},
-				"button": "again", "chosen": map[string]any{"keys": []any{jsonNumber(s.id)}}}}
+			bodies := map[bool]any{true: map[string]any{"given": given},
+				false: map[string]any{"at": map[string]any{"page": page, "part": page, "given": given},
+					"button": "again", "chosen": map[string]any{"keys": []any{jsonNumber(s.id)}}}}
 			body := bodies[strings.HasSuffix(route, "/pages/:key")]
 			if strings.HasSuffix(route, "/rows") {
-				body = map[string]any{"at": map[string]any{"page": page, "part": page, "given": given}, "keys": []any{jsonNumber(s.id)}}
+				body = map[string]any{"at": map[string]any{"page": page, "part": page, "given": given},
+					"keys": []any{jsonNumber(s.id)}}
 			}
 			secret := s.label
 			if s.object == "service_call" {
 				secret = fmt.Sprintf(`"SC-%s"`, s.id)
 			}
-			out = append(out, address{path: strings.ReplaceAll(path, "report_a_fault", page), body: body, secret: secret})
+			out = append(out, address{path: strings.ReplaceAll(path, "report_a_fault", page), body: body,
+				secret: secret})
 			continue
 		}
 		if strings.Contains(route, "/runs/") {
 			for _, run := range runs {
-				out = append(out, address{path: strings.Replace(path, ":id", run, 1) + search, body: body, secret: s.label})
+				out = append(out, address{path: strings.Replace(path, ":id", run, 1) + search, body: body,
+					secret: s.label})
 			}
 			continue
 		}
-		out = append(out, address{path: strings.Replace(path, ":id", s.id, 1) + search, body: body, secret: s.label, record: (strings.Contains(route, ":object/:id") || s.object == "file" && !strings.Contains(route, "/parts/")) && strings.HasPrefix(route, "/api/use")})
+		out = append(out, address{path: strings.Replace(path, ":id", s.id, 1) + search, body: body, secret: s.label,
+			record: (strings.Contains(route, ":object/:id") || s.object == "file" && !strings.Contains(route,
+				"/parts/")) && strings.HasPrefix(route, "/api/use")})
 	}
 	return out
 }

@@ -36,11 +36,23 @@ import (
 // exchanged are the types that travel between the program and the browser, or that
 // documents are made of. The front end's types are generated from them.
 var exchanged = []any{
-	Problem{}, SessionView{}, signInRequest{}, zoneRequest{}, HomeView{}, startRequest{}, answerRequest{}, backRequest{}, rowsRequest{}, concernsRequest{}, ConcernsView{}, tables.Told{}, CountView{}, fieldsRequest{}, keepViewRequest{}, cellOptionsRequest{}, saveRowsRequest{}, readCellsRequest{}, exports.OutAsk{}, pressRequest{}, offRequest{}, OffView{}, tables.Pressed{}, surface.ProofView{}, surface.ProofRecordView{}, exports.OutView{}, tables.CellRead{}, records.RowsSaved{}, pageRequest{}, pageOptionsRequest{}, tables.PageView{}, tables.ViewsView{}, tables.FieldsView{}, surface.GroupsView{}, surface.Page{},
+	Problem{}, SessionView{}, signInRequest{}, zoneRequest{}, HomeView{}, startRequest{}, answerRequest{},
+	backRequest{}, rowsRequest{}, concernsRequest{}, ConcernsView{}, tables.Told{}, CountView{}, fieldsRequest{},
+	keepViewRequest{}, cellOptionsRequest{}, saveRowsRequest{}, readCellsRequest{}, exports.OutAsk{},
+	pressRequest{}, offRequest{}, OffView{}, tables.Pressed{}, surface.ProofView{},
+	surface.ProofRecordView{}, exports.OutView{}, tables.CellRead{}, records.RowsSaved{}, pageRequest{},
+	pageOptionsRequest{}, tables.PageView{}, tables.ViewsView{}, tables.FieldsView{},
+	surface.GroupsView{}, surface.Page{},
 	runs.Run{}, surface.RowsView{}, value.Ref{}, desks.RecordView{}, desks.RelatedList{},
 	ContentsView{}, DocumentView{}, addDocumentRequest{}, edit.Change{}, rehearseRequest{}, runs.Rehearsed{},
 	drafts.Preview{}, schema.Readying{}, releaseRequest{}, ReleasedView{}, HiddenView{},
-	UsesView{}, renameRequest{}, RenamedView{}, PeopleView{}, PersonView{}, InvitedView{}, AuditView{}, SetUpView{}, imports.Brought{}, setUpRequest{}, apps.SettingUp{}, SessionsView{}, ownPasswordRequest{}, accounts.AccountChange{}, passwordRequest{}, desks.RightsView{}, desks.WhyQuestion{}, desks.WhyView{}, desks.EvaluateQuestion{}, desks.EvaluatedView{}, desks.ProfileView{}, records.FormView{}, records.Saving{}, beginIntakeRequest{}, ColumnWish{}, NewUpload{}, files.FileView{}, desks.Mending{}, MendedView{}, imports.Intake{}, imports.RefusedCell{}, optionsRequest{}, desks.CandidateQuestion{}, desks.CandidatesView{},
+	UsesView{}, renameRequest{}, RenamedView{}, PeopleView{}, PersonView{}, InvitedView{}, AuditView{}, SetUpView{},
+	imports.Brought{}, setUpRequest{}, apps.SettingUp{}, SessionsView{}, ownPasswordRequest{},
+	accounts.AccountChange{}, passwordRequest{}, desks.RightsView{}, desks.WhyQuestion{}, desks.WhyView{},
+	desks.EvaluateQuestion{}, desks.EvaluatedView{}, desks.ProfileView{}, records.FormView{},
+	records.Saving{}, beginIntakeRequest{}, ColumnWish{}, NewUpload{}, files.FileView{},
+	desks.Mending{}, MendedView{}, imports.Intake{}, imports.RefusedCell{}, optionsRequest{},
+	desks.CandidateQuestion{}, desks.CandidatesView{},
 	edition.App{}, model.Object{}, access.Role{}, walk.Walkthrough{},
 }
 
@@ -48,7 +60,8 @@ var exchanged = []any{
 func Schema() (*openapi3.T, error) {
 	schemas := openapi3.Schemas{}
 	g := openapi3gen.NewGenerator(
-		openapi3gen.CreateComponentSchemas(openapi3gen.ExportComponentSchemasOptions{ExportComponentSchemas: true, ExportTopLevelSchema: true}),
+		openapi3gen.CreateComponentSchemas(openapi3gen.ExportComponentSchemasOptions{ExportComponentSchemas: true,
+			ExportTopLevelSchema: true}),
 		openapi3gen.CreateTypeNameGenerator(typeName), openapi3gen.SchemaCustomizer(customize))
 	for _, v := range exchanged {
 		if _, err := g.NewSchemaRefForValue(v, schemas); err != nil {
@@ -63,7 +76,8 @@ func Schema() (*openapi3.T, error) {
 // two types apart.
 func typeName(t reflect.Type) string {
 	name := strings.ToUpper(t.Name()[:1]) + t.Name()[1:]
-	if slices.Contains([]string{"Edit", "Pressed", "Order", "Input", "Change", "Release", "Search", "Table", "Column", "Run", "View", "Name", "Type", "Ref", "Problem"}, name) {
+	if slices.Contains([]string{"Edit", "Pressed", "Order", "Input", "Change", "Release", "Search", "Table", "Column",
+		"Run", "View", "Name", "Type", "Ref", "Problem"}, name) {
 		p := t.PkgPath()
 		p = p[strings.LastIndexByte(p, '/')+1:]
 		return strings.ToUpper(p[:1]) + p[1:] + name

@@ -83,7 +83,8 @@ func New(c Config) *fiber.App {
 		c.Log = slog.New(slog.DiscardHandler)
 	}
 	s := &server{Config: c, editions: documents.NewEditions(c.DB), crowds: map[doing]*crowd{}}
-	for does, most := range map[doing]int{looks: c.DB.Room.Looking, changes: c.DB.Room.Changing, rewrites: c.DB.Room.Rewriting} {
+	for does, most := range map[doing]int{looks: c.DB.Room.Looking, changes: c.DB.Room.Changing,
+		rewrites: c.DB.Room.Rewriting} {
 		s.crowds[does] = newCrowd(most, c.Limits.Waiting)
 	}
 	if c.App != "" {
@@ -105,13 +106,15 @@ func New(c Config) *fiber.App {
 	app := fiber.New(fiber.Config{
 		AppName: "Plain Path", BodyLimit: mostBody, ErrorHandler: s.problem, Immutable: true,
 		ReadTimeout: 30 * time.Second, IdleTimeout: 2 * time.Minute,
-		TrustProxy: len(c.Proxies) > 0, TrustProxyConfig: fiber.TrustProxyConfig{Proxies: c.Proxies}, ProxyHeader: proxyHeader(c.Proxies),
+		TrustProxy: len(c.Proxies) > 0, TrustProxyConfig: fiber.TrustProxyConfig{Proxies: c.Proxies},
+		ProxyHeader: proxyHeader(c.Proxies),
 	})
 	app.Hooks().OnPreShutdown(func() error {
 		stop()
 		return nil
 	})
-	took := prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "plainpath_request_seconds", Help: "Time a request took.",
+	took := prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "plainpath_request_seconds",
+		Help:    "Time a request took.",
 		Buckets: prometheus.ExponentialBuckets(0.001, 2, 14)}, []string{"method", "route", "status"})
 	if c.Metrics != nil {
 		c.Metrics.MustRegister(took)
@@ -120,7 +123,8 @@ func New(c Config) *fiber.App {
 	if c.Secure {
 		app.Use(byHTTPSOnly)
 	}
-	app.Use(recover.New(), requestid.New(), s.measured(took), helmet.New(helmet.Config{ContentSecurityPolicy: contentPolicy, ReferrerPolicy: "same-origin"}))
+	app.Use(recover.New(), requestid.New(), s.measured(took),
+		helmet.New(helmet.Config{ContentSecurityPolicy: contentPolicy, ReferrerPolicy: "same-origin"}))
 	app.Get("/healthz", s.healthy)
 	s.routes(app.Group("/api", func(ctx fiber.Ctx) error {
 		ctx.Set(fiber.HeaderCacheControl, "no-store")
@@ -171,9 +175,11 @@ func (s *server) measured(took *prometheus.HistogramVec) fiber.Handler {
 			err = c.App().ErrorHandler(c, err)
 		}
 		if c.Path() != "/healthz" && !strings.HasPrefix(c.Path(), "/assets/") {
-			s.Log.Info("request", "id", requestid.FromContext(c), "method", c.Method(), "path", loggedPath(c), "status", c.Response().StatusCode(), "ms", time.Since(start).Milliseconds(), "person", who(c).ID)
+			s.Log.Info("request", "id", requestid.FromContext(c), "method", c.Method(), "path", loggedPath(c), "status",
+				c.Response().StatusCode(), "ms", time.Since(start).Milliseconds(), "person", who(c).ID)
 		}
-		took.WithLabelValues(c.Method(), c.Route().Path, statusClass(c.Response().StatusCode())).Observe(time.Since(start).Seconds())
+		took.WithLabelValues(c.Method(), c.Route().Path,
+			statusClass(c.Response().StatusCode())).Observe(time.Since(start).Seconds())
 		return err
 	}
 }
@@ -206,7 +212,8 @@ func front(app *fiber.App) {
 		}
 		page, err := fs.ReadFile(files, "index.html")
 		if err != nil {
-			return fiber.NewError(fiber.StatusNotFound, "The front end was not built into this program. Run make build.")
+			return fiber.NewError(fiber.StatusNotFound,
+				"The front end was not built into this program. Run make build.")
 		}
 		c.Set(fiber.HeaderCacheControl, "no-cache")
 		return c.Type("html").Send(page)

@@ -90,7 +90,8 @@ func (s *server) session(c fiber.Ctx) error {
 }
 
 func sessionView(session accounts.Session) SessionView {
-	return SessionView{SignedIn: true, Zone: session.Zone, ID: session.ID, Name: session.Name, Builder: session.Builder, Administrator: session.Administrator, CSRF: session.CSRF, SignIns: []SignIn{}}
+	return SessionView{SignedIn: true, Zone: session.Zone, ID: session.ID, Name: session.Name, Builder: session.Builder,
+		Administrator: session.Administrator, CSRF: session.CSRF, SignIns: []SignIn{}}
 }
 
 func (s *server) sendSession(c fiber.Ctx, v SessionView) error {
@@ -108,7 +109,8 @@ func (s *server) signIn(c fiber.Ctx) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	signed, err := accounts.SignIn(c.Context(), s.DB, accounts.SigningIn{Email: in.Email, Password: in.Password, From: from(c)})
+	signed, err := accounts.SignIn(c.Context(), s.DB, accounts.SigningIn{Email: in.Email, Password: in.Password,
+		From: from(c)})
 	if err != nil {
 		return err
 	}
@@ -124,7 +126,8 @@ func from(c fiber.Ctx) accounts.From {
 // setCookie sets a cookie that scripts cannot read; it is kept for no longer than the browser runs
 // where it lasts for nought.
 func (s *server) setCookie(c fiber.Ctx, name, value string, lasts time.Duration) {
-	c.Cookie(&fiber.Cookie{Name: name, Value: value, Path: "/", HTTPOnly: true, Secure: s.Secure, SameSite: fiber.CookieSameSiteStrictMode, MaxAge: int(lasts.Seconds()), SessionOnly: lasts == 0})
+	c.Cookie(&fiber.Cookie{Name: name, Value: value, Path: "/", HTTPOnly: true, Secure: s.Secure,
+		SameSite: fiber.CookieSameSiteStrictMode, MaxAge: int(lasts.Seconds()), SessionOnly: lasts == 0})
 }
 
 // deviceFor is how long a browser is known by its cookie.
@@ -151,7 +154,8 @@ func ownPage(c fiber.Ctx) error {
 	kind, _, _ := mime.ParseMediaType(c.Get(fiber.HeaderContentType))
 	site := c.Get("Sec-Fetch-Site")
 	at, err := url.Parse(c.Get(fiber.HeaderOrigin))
-	if kind != fiber.MIMEApplicationJSON || site != "" && site != "same-origin" && site != "none" || err != nil || at.Host != "" && at.Host != string(c.RequestCtx().Host()) {
+	if kind != fiber.MIMEApplicationJSON || site != "" && site != "same-origin" && site != "none" || err != nil ||
+		at.Host != "" && at.Host != string(c.RequestCtx().Host()) {
 		return errOtherSession
 	}
 	return c.Next()
@@ -242,7 +246,8 @@ func (s *server) signedIn(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	if c.Method() != fiber.MethodGet && subtle.ConstantTimeCompare([]byte(c.Get("X-CSRF-Token")), []byte(session.CSRF)) != 1 {
+	if c.Method() != fiber.MethodGet && subtle.ConstantTimeCompare([]byte(c.Get("X-CSRF-Token")),
+		[]byte(session.CSRF)) != 1 {
 		return errOtherSession
 	}
 	c.Locals(sessionKey, session)

@@ -61,7 +61,8 @@ func TestGuessingPasswords(t *testing.T) {
 		t.Errorf("%v", answers)
 	}
 	// The right one does not help a stranger any more; the words say what does.
-	if status, says := tries(t, newcomer(t, base), email, demo.Password); status != 429 || !strings.Contains(says, "a browser you have signed in with before") {
+	if status, says := tries(t, newcomer(t, base), email, demo.Password); status != 429 || !strings.Contains(says,
+		"a browser you have signed in with before") {
 		t.Errorf("%d %s", status, says)
 	}
 	do(t, dana, "GET", "/api/use/home", nil, 200, nil)
@@ -81,7 +82,8 @@ func TestGuessingPasswords(t *testing.T) {
 	// One address that tries many accounts is stopped too, others meanwhile are not.
 	stopped := 0
 	for n := range 60 {
-		if status, _ := tries(t, newcomer(t, base), fmt.Sprintf("nobody%d@quillmere.example", n), "a guess"); status == 429 {
+		if status, _ := tries(t, newcomer(t, base), fmt.Sprintf("nobody%d@quillmere.example", n),
+			"a guess"); status == 429 {
 			stopped++
 		}
 	}
@@ -105,7 +107,8 @@ func TestPasswordsAreNotHashedForAnybody(t *testing.T) {
 		wait.Go(func() {
 			c := newcomer(t, base)
 			if n%2 == 0 {
-				do(t, c, "POST", "/api/password", map[string]string{"token": "none", "password": "seven ropes and a bell"}, 410, nil)
+				do(t, c, "POST", "/api/password",
+					map[string]string{"token": "none", "password": "seven ropes and a bell"}, 410, nil)
 			} else if status, _ := tries(t, c, "dana@quillmere.example", strings.Repeat("x", 300)); status != 401 {
 				t.Error(status)
 			}
@@ -120,8 +123,10 @@ func TestPasswordsAreNotHashedForAnybody(t *testing.T) {
 	if status, _ := tries(t, c, "dana@quillmere.example", strings.Repeat("x", 5000)); status != 413 {
 		t.Errorf("a long password: %d", status)
 	}
-	for name, header := range map[string][2]string{"a form": {"Content-Type", "text/plain"}, "another site": {"Sec-Fetch-Site", "cross-site"}, "another origin": {"Origin", "http://elsewhere.example"}} {
-		req, err := http.NewRequest("POST", base+"/api/session", bytes.NewReader([]byte(`{"email":"dana@quillmere.example","password":"`+demo.Password+`"}`)))
+	for name, header := range map[string][2]string{"a form": {"Content-Type", "text/plain"},
+		"another site": {"Sec-Fetch-Site", "cross-site"}, "another origin": {"Origin", "http://elsewhere.example"}} {
+		req, err := http.NewRequest("POST", base+"/api/session",
+			bytes.NewReader([]byte(`{"email":"dana@quillmere.example","password":"`+demo.Password+`"}`)))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -146,7 +151,9 @@ func TestOwnPasswordAndSessions(t *testing.T) {
 	eskil := testdb.SignIn(t, base, "eskil@quillmere.example")
 	var all server.SessionsView
 	do(t, here, "GET", "/api/session/all", nil, 200, &all)
-	if len(all.Sessions) != 3 || !all.Sessions[2].Here || all.Sessions[0].Here || all.Sessions[0].Address != "127.0.0.1" || all.Sessions[0].Agent == "" || time.Since(all.Sessions[0].Began) > time.Minute {
+	if len(all.Sessions) != 3 || !all.Sessions[2].Here || all.Sessions[0].Here ||
+		all.Sessions[0].Address != "127.0.0.1" || all.Sessions[0].Agent == "" ||
+		time.Since(all.Sessions[0].Began) > time.Minute {
 		t.Fatalf("%+v", all.Sessions)
 	}
 	last := fmt.Sprintf("/api/session/all/%d", all.Sessions[0].ID)
@@ -189,8 +196,10 @@ func TestAdministratorsAndTheLog(t *testing.T) {
 	if _, err := db.Exec(`UPDATE plainpath.person SET builder = true WHERE id = 2`); err != nil {
 		t.Fatal(err)
 	}
-	change := accounts.AccountChange{Name: "Nell Ferrow", Email: "nell@quillmere.example", Active: true, Spaces: []accounts.MembershipView{{Space: "production", Roles: []string{"dispatcher"}}}}
-	for _, r := range [][2]string{{"POST", "/api/build/people"}, {"PUT", "/api/build/people/1"}, {"POST", "/api/build/people/1/reset"}, {"GET", "/api/build/audit"}} {
+	change := accounts.AccountChange{Name: "Nell Ferrow", Email: "nell@quillmere.example", Active: true,
+		Spaces: []accounts.MembershipView{{Space: "production", Roles: []string{"dispatcher"}}}}
+	for _, r := range [][2]string{{"POST", "/api/build/people"}, {"PUT", "/api/build/people/1"},
+		{"POST", "/api/build/people/1/reset"}, {"GET", "/api/build/audit"}} {
 		do(t, dana, r[0], r[1], change, 403, nil)
 	}
 	do(t, dana, "GET", "/api/build/people", nil, 200, nil)
@@ -201,7 +210,9 @@ func TestAdministratorsAndTheLog(t *testing.T) {
 		Body     map[string]any
 	}
 	do(t, bo, "GET", "/api/build/documents/role/dispatcher", nil, 200, &role)
-	do(t, bo, "PATCH", "/api/build/documents/role/dispatcher", map[string]any{"base": role.Revision, "patch": []any{map[string]any{"op": "add", "path": "/objects/quote/remove", "value": true}}}, 200, nil)
+	do(t, bo, "PATCH", "/api/build/documents/role/dispatcher",
+		map[string]any{"base": role.Revision,
+			"patch": []any{map[string]any{"op": "add", "path": "/objects/quote/remove", "value": true}}}, 200, nil)
 	var p drafts.Preview
 	do(t, bo, "GET", "/api/build/release", nil, 200, &p)
 	do(t, bo, "POST", "/api/build/release", map[string]any{"version": p.Version, "note": ""}, 201, nil)

@@ -39,7 +39,8 @@ func (s *server) fieldUses(c fiber.Ctx) error {
 }
 
 func (s *server) choiceUses(c fiber.Ctx) error {
-	uses, err := drafts.UsesOfChoice(c.Context(), s.DB, s.app(), c.Params("object"), c.Params("field"), c.Params("choice"))
+	uses, err := drafts.UsesOfChoice(c.Context(), s.DB, s.app(), c.Params("object"), c.Params("field"),
+		c.Params("choice"))
 	if err != nil {
 		return fiber.NewError(fiber.StatusNotFound, "There is no such value in the draft.")
 	}
@@ -83,7 +84,8 @@ func (s *server) renameField(c fiber.Ctx) error {
 
 func (s *server) renameChoice(c fiber.Ctx) error {
 	return s.rename(c, func(to string) ([]string, error) {
-		return drafts.RenameChoice(c.Context(), s.DB, s.app(), c.Params("object"), c.Params("field"), c.Params("choice"), to, who(c).ID)
+		return drafts.RenameChoice(c.Context(), s.DB, s.app(), c.Params("object"), c.Params("field"),
+			c.Params("choice"), to, who(c).ID)
 	})
 }
 

@@ -30,7 +30,8 @@ func SignIn(t testing.TB, base, email string) *Client {
 	}
 	c := &Client{Base: base, HTTP: &http.Client{Jar: jar}}
 	var me struct{ CSRF string }
-	if status, err := c.Do("POST", "/api/session", map[string]string{"email": email, "password": demo.Password}, "", &me); err != nil || status != 200 {
+	if status, err := c.Do("POST", "/api/session", map[string]string{"email": email, "password": demo.Password}, "",
+		&me); err != nil || status != 200 {
 		t.Fatalf("signing in as %s: %d, %v", email, status, err)
 	}
 	c.CSRF = me.CSRF

@@ -57,7 +57,10 @@ func Jobs(t testing.TB, db *postgres.DB) *jobs.Jobs {
 // Address is the address of such a database.
 func Address(t testing.TB) string {
 	t.Helper()
-	return copied(t, func(admin *sqlx.DB, server string) (string, error) { return ensureTemplate(t.Context(), admin, server) })
+	return copied(t, func(admin *sqlx.DB, server string) (string, error) {
+		return ensureTemplate(t.Context(), admin,
+			server)
+	})
 }
 
 // Empty is the address of a database with nothing in it.
@@ -112,7 +115,8 @@ func Server(t testing.TB) string {
 	if s := os.Getenv("PLAINPATH_TEST_DATABASE"); s != "" {
 		return s
 	}
-	out, err := exec.CommandContext(t.Context(), filepath.Join(Root(t), "scripts", "postgres"), "start", "test").Output()
+	out, err := exec.CommandContext(t.Context(), filepath.Join(Root(t), "scripts", "postgres"), "start",
+		"test").Output()
 	if err != nil {
 		t.Fatalf("starting PostgreSQL: %v", err)
 	}
@@ -145,7 +149,8 @@ func ensureTemplate(ctx context.Context, admin *sqlx.DB, server string) (string,
 	}
 	defer func() { _, _ = conn.ExecContext(ctx, "SELECT pg_advisory_unlock(42)") }()
 	var ready bool
-	if err := conn.GetContext(ctx, &ready, "SELECT EXISTS (SELECT 1 FROM pg_database WHERE datname = $1 AND datistemplate)", name); err != nil || ready {
+	if err := conn.GetContext(ctx, &ready,
+		"SELECT EXISTS (SELECT 1 FROM pg_database WHERE datname = $1 AND datistemplate)", name); err != nil || ready {
 		return name, err
 	}
 	if err := dropOthers(ctx, conn); err != nil {
@@ -202,7 +207,8 @@ func templateName() (string, error) {
 			if err != nil || d.IsDir() || strings.HasSuffix(path, "_test.go") {
 				return err
 			}
-			if info, err := d.Info(); err == nil && info.ModTime().After(built.ModTime()) { // this program is of other code
+			// this program is of other code
+			if info, err := d.Info(); err == nil && info.ModTime().After(built.ModTime()) {
 				other = fmt.Sprint("_", built.ModTime().UnixNano())
 			}
 			raw, err := os.ReadFile(path)
@@ -226,7 +232,8 @@ func dropOthers(ctx context.Context, conn *sqlx.Conn) error {
 		return err
 	}
 	for _, name := range old {
-		for _, sql := range []string{"ALTER DATABASE " + name + " IS_TEMPLATE false", "DROP DATABASE IF EXISTS " + name} {
+		for _, sql := range []string{"ALTER DATABASE " + name + " IS_TEMPLATE false", "DROP DATABASE IF EXISTS " +
+			name} {
 			if _, err := conn.ExecContext(ctx, sql); err != nil {
 				break // a run from before midnight is still at it; the next one drops it
 			}

@@ -15,16 +15,19 @@ import (
 // admin looks after the administrators from the machine itself, where nobody is shut out.
 func admin() *cobra.Command {
 	c := &cobra.Command{Use: "admin", Short: "Look after the administrators"}
-	with := func(use, short string, args cobra.PositionalArgs, run func(ctx context.Context, s settings, db *postgres.DB, args []string) error) {
-		c.AddCommand(&cobra.Command{Use: use, Short: short, Args: args, RunE: func(c *cobra.Command, args []string) error {
-			s, err := read()
-			if err != nil {
-				return err
-			}
-			return withDB(c.Context(), s, func(db *postgres.DB) error { return run(c.Context(), s, db, args) })
-		}})
+	with := func(use, short string, args cobra.PositionalArgs, run func(ctx context.Context, s settings,
+		db *postgres.DB, args []string) error) {
+		c.AddCommand(&cobra.Command{Use: use, Short: short, Args: args,
+			RunE: func(c *cobra.Command, args []string) error {
+				s, err := read()
+				if err != nil {
+					return err
+				}
+				return withDB(c.Context(), s, func(db *postgres.DB) error { return run(c.Context(), s, db, args) })
+			}})
 	}
-	with("add EMAIL NAME", "Add an administrator, or make somebody one, and print a link to choose a password", cobra.ExactArgs(2),
+	with("add EMAIL NAME", "Add an administrator, or make somebody one, and print a link to choose a password",
+		cobra.ExactArgs(2),
 		func(ctx context.Context, s settings, db *postgres.DB, args []string) error {
 			token, err := accounts.AddAdministrator(ctx, db, args[0], args[1])
 			return printLink(s, token, err)

@@ -22,15 +22,17 @@ import (
 )
 
 func exporting() *cobra.Command {
-	return &cobra.Command{Use: "export DIR", Short: "Write the draft of the app into a folder, a file for each document", Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
-		return withApp(c.Context(), func(ctx context.Context, db *postgres.DB, app string) error {
-			docs, err := documents.Documents(ctx, db, app)
-			if err != nil {
-				return err
-			}
-			return writeApp(args[0], docs)
-		})
-	}}
+	return &cobra.Command{Use: "export DIR",
+		Short: "Write the draft of the app into a folder, a file for each document", Args: cobra.ExactArgs(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			return withApp(c.Context(), func(ctx context.Context, db *postgres.DB, app string) error {
+				docs, err := documents.Documents(ctx, db, app)
+				if err != nil {
+					return err
+				}
+				return writeApp(args[0], docs)
+			})
+		}}
 }
 
 // writeApp writes documents and the schemas that describe them. Files of documents that are gone
@@ -68,38 +70,39 @@ func writeApp(dir string, docs []definition.Document) error {
 
 func importing() *cobra.Command {
 	try := false
-	c := &cobra.Command{Use: "import DIR", Short: "Make the draft of the app what the files of a folder say", Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
-		docs, err := edition.FromFiles(os.DirFS(args[0]))
-		if err != nil {
-			return err
-		}
-		return withApp(c.Context(), func(ctx context.Context, db *postgres.DB, app string) error {
-			by, err := accounts.Administrators(ctx, db)
+	c := &cobra.Command{Use: "import DIR", Short: "Make the draft of the app what the files of a folder say",
+		Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
+			docs, err := edition.FromFiles(os.DirFS(args[0]))
 			if err != nil {
 				return err
 			}
-			if len(by) == 0 {
-				return errors.New("there is no administrator in whose name it could be done; add one: plainpath admin add EMAIL NAME")
-			}
-			brought, err := imports.BringIn(ctx, db, app, by[0].ID, docs, try)
-			if err != nil {
-				return err
-			}
-			for _, change := range brought.Changes {
-				fmt.Printf("%s %s: %s\n", change.Label, change.What, strings.Join(change.Details, ", "))
-			}
-			for _, f := range brought.Findings {
-				fmt.Printf("finding in %s%s: %s\n", f.Document, f.Pointer, f.Text)
-			}
-			switch {
-			case len(brought.Changes) == 0:
-				fmt.Println("The draft says so already; nothing changes.")
-			case try:
-				fmt.Println("This was a try: nothing was changed.")
-			}
-			return nil
-		})
-	}}
+			return withApp(c.Context(), func(ctx context.Context, db *postgres.DB, app string) error {
+				by, err := accounts.Administrators(ctx, db)
+				if err != nil {
+					return err
+				}
+				if len(by) == 0 {
+					return errors.New("there is no administrator in whose name it could be done; add one: plainpath admin add EMAIL NAME")
+				}
+				brought, err := imports.BringIn(ctx, db, app, by[0].ID, docs, try)
+				if err != nil {
+					return err
+				}
+				for _, change := range brought.Changes {
+					fmt.Printf("%s %s: %s\n", change.Label, change.What, strings.Join(change.Details, ", "))
+				}
+				for _, f := range brought.Findings {
+					fmt.Printf("finding in %s%s: %s\n", f.Document, f.Pointer, f.Text)
+				}
+				switch {
+				case len(brought.Changes) == 0:
+					fmt.Println("The draft says so already; nothing changes.")
+				case try:
+					fmt.Println("This was a try: nothing was changed.")
+				}
+				return nil
+			})
+		}}
 	c.Flags().BoolVar(&try, "try", false, "say what would change, and change nothing")
 	return c
 }

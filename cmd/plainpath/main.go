@@ -24,7 +24,8 @@ import (
 func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
-	root := &cobra.Command{Use: "plainpath", Short: "Guided screen flows on a company's own data", SilenceUsage: true, Version: version()}
+	root := &cobra.Command{Use: "plainpath", Short: "Guided screen flows on a company's own data", SilenceUsage: true,
+		Version: version()}
 	root.AddCommand(
 		command("serve", "Bring the program's own tables up to date, and serve the application", serve),
 		command("migrate", "Bring the program's own tables up to date", func(ctx context.Context, s settings) error {
@@ -33,7 +34,8 @@ func main() {
 		command("check", "Look at the settings and the database, and say what is wrong", check),
 		command("demo", "Make the demo when it is not there, and serve it", serveDemo),
 		admin(), exporting(), importing(),
-		&cobra.Command{Use: "types", Short: "Print the exchanged types as an OpenAPI document", Args: cobra.NoArgs, RunE: func(*cobra.Command, []string) error { return printTypes() }},
+		&cobra.Command{Use: "types", Short: "Print the exchanged types as an OpenAPI document", Args: cobra.NoArgs,
+			RunE: func(*cobra.Command, []string) error { return printTypes() }},
 	)
 	if err := root.ExecuteContext(ctx); err != nil {
 		os.Exit(1)

@@ -46,7 +46,8 @@ func plainpath(t *testing.T, database string, args ...string) (string, error) {
 	ctx, done := context.WithTimeout(t.Context(), 2*time.Minute)
 	defer done()
 	cmd := exec.CommandContext(ctx, binary, args...)
-	cmd.Env = append(os.Environ(), "PLAINPATH_DATABASE="+database, "PLAINPATH_ADDRESS=https://plainpath.quillmere.example", "PLAINPATH_METRICS=off")
+	cmd.Env = append(os.Environ(), "PLAINPATH_DATABASE="+database,
+		"PLAINPATH_ADDRESS=https://plainpath.quillmere.example", "PLAINPATH_METRICS=off")
 	out, err := cmd.CombinedOutput()
 	return string(out), err
 }
@@ -104,7 +105,8 @@ func (s *serving) waits(t *testing.T, pattern string) []string {
 func serveAt(t *testing.T, database string, more ...string) *serving {
 	t.Helper()
 	s := &serving{cmd: exec.Command(binary, "serve")}
-	s.cmd.Env = append(append(os.Environ(), "PLAINPATH_DATABASE="+database, "PLAINPATH_LISTEN=127.0.0.1:0", "PLAINPATH_METRICS=off"), more...)
+	s.cmd.Env = append(append(os.Environ(), "PLAINPATH_DATABASE="+database, "PLAINPATH_LISTEN=127.0.0.1:0",
+		"PLAINPATH_METRICS=off"), more...)
 	s.cmd.Stdout, s.cmd.Stderr = s, s
 	if err := s.cmd.Start(); err != nil {
 		t.Fatal(err)
@@ -140,7 +142,8 @@ func TestBeginningInEarnest(t *testing.T) {
 	send := func(c *testdb.Client, method, path string, body any, want int, holds string) {
 		t.Helper()
 		var answer string
-		if status, err := c.Do(method, path, body, "", &answer); err != nil || status != want || !strings.Contains(answer, holds) {
+		if status, err := c.Do(method, path, body, "", &answer); err != nil || status != want ||
+			!strings.Contains(answer, holds) {
 			t.Fatalf("%s %s: %d %s %v; want %d %q", method, path, status, answer, err, want, holds)
 		}
 	}
@@ -148,11 +151,13 @@ func TestBeginningInEarnest(t *testing.T) {
 	send(there, "POST", "/api/session", map[string]string{"email": "x", "password": "y"}, 409, "not-set-up")
 	send(here, "GET", "/api/setup/nonsense", nil, 410, "does not hold")
 	send(here, "GET", "/api/setup/"+link[2], nil, 200, `"demo":true`)
-	ask := map[string]any{"token": link[2], "name": "Bo Lindqvale", "email": "bo@quillmere.example", "password": "short", "app": "", "currency": "XXY", "zone": "Mars/North"}
+	ask := map[string]any{"token": link[2], "name": "Bo Lindqvale", "email": "bo@quillmere.example",
+		"password": "short", "app": "", "currency": "XXY", "zone": "Mars/North"}
 	send(here, "POST", "/api/setup", ask, 422, "15 to 200 characters")
 	ask["password"] = "seven ropes and a bell"
 	send(here, "POST", "/api/setup", ask, 422, "no time zone")
-	ask["app"], ask["currency"], ask["zone"], ask["organisation"] = "Quillmere Lift Care", "EUR", "Europe/Dublin", "Customer"
+	ask["app"], ask["currency"], ask["zone"], ask["organisation"] = "Quillmere Lift Care", "EUR", "Europe/Dublin",
+		"Customer"
 	send(there, "POST", "/api/setup", ask, 204, "") // either server
 	send(here, "POST", "/api/setup", ask, 410, "does not hold")
 	send(here, "GET", "/api/session", nil, 200, "Quillmere Lift Care")
@@ -198,8 +203,11 @@ func TestLookingAfterADatabase(t *testing.T) {
 	fails(t, database, "is not an e-mail address", "admin", "add", "nell", "Nell")
 	fails(t, "", "PLAINPATH_DATABASE is not set", "check")
 	fails(t, "mysql://x", "should begin with postgres://", "check")
-	fails(t, strings.Replace(database, "127.0.0.1", "127.0.0.1:1,127.0.0.1", 1)+"x", "connecting to the database", "check")
-	for name, value := range map[string]string{"PLAINPATH_LISTEN": "8480", "PLAINPATH_CONNECTIONS": "0", "PLAINPATH_READING_LIMIT": "-1s", "PLAINPATH_PROXIES": "everybody", "PLAINPATH_ADDRESS": "plainpath", "PLAINPATH_MOST_FILE_MB": "many"} {
+	fails(t, strings.Replace(database, "127.0.0.1", "127.0.0.1:1,127.0.0.1", 1)+"x", "connecting to the database",
+		"check")
+	for name, value := range map[string]string{"PLAINPATH_LISTEN": "8480", "PLAINPATH_CONNECTIONS": "0",
+		"PLAINPATH_READING_LIMIT": "-1s", "PLAINPATH_PROXIES": "everybody", "PLAINPATH_ADDRESS": "plainpath",
+		"PLAINPATH_MOST_FILE_MB": "many"} {
 		t.Setenv(name, value)
 		if name == "PLAINPATH_ADDRESS" { // which plainpath() sets itself
 			continue
@@ -253,7 +261,8 @@ func TestTheAppAsFiles(t *testing.T) {
 	if err := os.Remove(filepath.Join(dir, "page", "customers.json")); err != nil {
 		t.Fatal(err)
 	}
-	if err := os.WriteFile(filepath.Join(dir, "role", "visitor.json"), []byte(`{"key":"visitor","label":"Visitor","objects":{"lift":{"see":true}}}`), 0o644); err != nil {
+	if err := os.WriteFile(filepath.Join(dir, "role", "visitor.json"),
+		[]byte(`{"key":"visitor","label":"Visitor","objects":{"lift":{"see":true}}}`), 0o644); err != nil {
 		t.Fatal(err)
 	}
 	for range 2 { // a try changes nothing
@@ -279,7 +288,9 @@ func TestTheAppAsFiles(t *testing.T) {
 	link := s.waits(t, `(http://127\.0\.0\.1:\d+)/set-up/(\w+)`)
 	s.waits(t, served)
 	c := &testdb.Client{Base: link[1], HTTP: http.DefaultClient}
-	if status, err := c.Do("POST", "/api/setup", map[string]any{"token": link[2], "name": "Bo", "email": "bo@quillmere.example", "password": "seven ropes and a bell", "app": "Elsewhere", "currency": "SEK", "zone": "UTC"}, "", nil); err != nil || status != 204 {
+	if status, err := c.Do("POST", "/api/setup", map[string]any{"token": link[2], "name": "Bo",
+		"email": "bo@quillmere.example", "password": "seven ropes and a bell", "app": "Elsewhere", "currency": "SEK",
+		"zone": "UTC"}, "", nil); err != nil || status != 204 {
 		t.Fatal(status, err)
 	}
 	says(t, empty, "changed", "import", dir)
@@ -292,7 +303,8 @@ func TestTheAppAsFiles(t *testing.T) {
 	if err := os.WriteFile(filepath.Join(dir, "notes.txt"), []byte("x"), 0o644); err != nil {
 		t.Fatal(err)
 	}
-	for _, want := range []string{`object/lift.json`, "object/visit.json: line 1: this is no JSON", "notes.txt: this is no document", "object/quote.json: a text in it has"} {
+	for _, want := range []string{`object/lift.json`, "object/visit.json: line 1: this is no JSON",
+		"notes.txt: this is no document", "object/quote.json: a text in it has"} {
 		fails(t, database, want, "import", dir)
 	}
 }
@@ -375,10 +387,12 @@ func TestMetricsHaveAnAddressOfTheirOwn(t *testing.T) {
 		}
 		return fmt.Sprint(res.StatusCode, " ", string(body)), res.Header
 	}
-	if got, header := get(address + "/api/session"); !strings.HasPrefix(got, "200") || header.Get("Strict-Transport-Security") == "" {
+	if got, header := get(address + "/api/session"); !strings.HasPrefix(got, "200") ||
+		header.Get("Strict-Transport-Security") == "" {
 		t.Error(got, header)
 	}
-	if got, _ := get(free + "/metrics"); !strings.Contains(got, `plainpath_request_seconds_count{method="GET",route="/api/session",status="2xx"} 1`) {
+	if got, _ := get(free + "/metrics"); !strings.Contains(got,
+		`plainpath_request_seconds_count{method="GET",route="/api/session",status="2xx"} 1`) {
 		t.Error(got)
 	}
 	if got, _ := get(address + "/metrics"); strings.Contains(got, "plainpath_request_seconds") {

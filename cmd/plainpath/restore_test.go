@@ -39,7 +39,8 @@ func TestBackupAndRestore(t *testing.T) {
 	address := "http://" + s.waits(t, served)[1]
 	dana := testdb.SignIn(t, address, "dana@quillmere.example")
 	var run struct{ ID string }
-	if status, err := dana.Do("POST", "/api/use/runs", map[string]string{"walkthrough": "book_a_visit"}, "start", &run); err != nil || status != 201 {
+	if status, err := dana.Do("POST", "/api/use/runs", map[string]string{"walkthrough": "book_a_visit"}, "start",
+		&run); err != nil || status != 201 {
 		t.Fatal(status, err)
 	}
 	dump := filepath.Join(t.TempDir(), "plainpath.dump")
@@ -93,7 +94,8 @@ func TestDatabasesOfEarlierVersions(t *testing.T) {
 			}
 			// Its people, records, files, unfinished walkthroughs and history are there.
 			bo := testdb.SignIn(t, address, "bo@quillmere.example")
-			for _, path := range []string{"/api/build/contents", "/api/build/people", "/api/build/audit", "/api/build/release", "/api/build/rights", "/api/build/spaces/trial/objects/lift/records/1"} {
+			for _, path := range []string{"/api/build/contents", "/api/build/people", "/api/build/audit",
+				"/api/build/release", "/api/build/rights", "/api/build/spaces/trial/objects/lift/records/1"} {
 				var body string
 				if status, err := bo.Do("GET", path, nil, "", &body); err != nil || status != http.StatusOK {
 					t.Errorf("%s: %d %.300s %v", path, status, body, err)
@@ -101,14 +103,17 @@ func TestDatabasesOfEarlierVersions(t *testing.T) {
 			}
 			dana := testdb.SignIn(t, address, "dana@quillmere.example")
 			var home struct{ Open []struct{ ID string } }
-			if status, err := dana.Do("GET", "/api/use/home", nil, "", &home); err != nil || status != 200 || len(home.Open) != 1 {
+			if status, err := dana.Do("GET", "/api/use/home", nil, "", &home); err != nil || status != 200 ||
+				len(home.Open) != 1 {
 				t.Fatalf("home: %d %v, %d walkthroughs are open", status, err, len(home.Open))
 			}
-			if status, err := dana.Do("GET", "/api/use/runs/"+home.Open[0].ID, nil, "", nil); err != nil || status != 200 {
+			if status, err := dana.Do("GET", "/api/use/runs/"+home.Open[0].ID, nil, "", nil); err != nil ||
+				status != 200 {
 				t.Errorf("an unfinished walkthrough: %d %v", status, err)
 			}
 			var rows struct{ Total int }
-			ask := map[string]any{"at": map[string]any{"page": map[string]any{"page": "calls", "part": "calls", "given": map[string]any{}}}, "look": map[string]any{}}
+			ask := map[string]any{"at": map[string]any{"page": map[string]any{"page": "calls", "part": "calls",
+				"given": map[string]any{}}}, "look": map[string]any{}}
 			for deadline := time.Now().Add(20 * time.Second); ; time.Sleep(200 * time.Millisecond) {
 				status, err := dana.Do("POST", "/api/use/tables/count", ask, "", &rows)
 				if err == nil && status == 200 && rows.Total > 0 {
@@ -120,13 +125,17 @@ func TestDatabasesOfEarlierVersions(t *testing.T) {
 			}
 			// What buttons did before there were acts, they do still.
 			var page struct{ Rows []struct{ ID int64 } }
-			planned := map[string]any{"filter": []any{map[string]any{"field": "state", "op": "is", "value": map[string]any{"literal": "planned"}}}}
-			if status, err := dana.Do("POST", "/api/use/tables/rows", map[string]any{"at": ask["at"], "look": planned}, "", &page); err != nil || status != 200 || len(page.Rows) == 0 {
+			planned := map[string]any{"filter": []any{map[string]any{"field": "state", "op": "is",
+				"value": map[string]any{"literal": "planned"}}}}
+			if status, err := dana.Do("POST", "/api/use/tables/rows", map[string]any{"at": ask["at"], "look": planned},
+				"", &page); err != nil || status != 200 || len(page.Rows) == 0 {
 				t.Fatalf("planned calls: %d %v", status, err)
 			}
 			var done struct{ Changed int }
-			press := map[string]any{"at": ask["at"], "button": "done", "chosen": map[string]any{"keys": []int64{page.Rows[0].ID}}}
-			if status, err := dana.Do("POST", "/api/use/press", press, "press-1", &done); err != nil || status != 200 || done.Changed != 1 {
+			press := map[string]any{"at": ask["at"], "button": "done",
+				"chosen": map[string]any{"keys": []int64{page.Rows[0].ID}}}
+			if status, err := dana.Do("POST", "/api/use/press", press, "press-1", &done); err != nil || status != 200 ||
+				done.Changed != 1 {
 				t.Errorf("pressing: %d %v, %d changed", status, err, done.Changed)
 			}
 			s.stop(t)

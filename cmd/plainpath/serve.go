@@ -130,7 +130,8 @@ func run(ctx context.Context, s settings, db *postgres.DB, signIns []server.Sign
 	}
 	defer func() { _ = jobs.Stop(context.WithoutCancel(ctx)) }()
 	metrics := prometheus.NewRegistry()
-	app := server.New(server.Config{DB: db, App: s.App, Secure: s.Secure, SignIns: signIns, Log: log, MostFile: s.MostFile << 20, Proxies: s.Proxies, Metrics: metrics,
+	app := server.New(server.Config{DB: db, App: s.App, Secure: s.Secure, SignIns: signIns, Log: log,
+		MostFile: s.MostFile << 20, Proxies: s.Proxies, Metrics: metrics,
 		Demo:   func(ctx context.Context, person int64) (string, error) { return demo.InstallFor(ctx, db, person) },
 		Limits: server.Limits{Reading: s.Reading, Writing: s.Writing, Waiting: s.Waiting}})
 	stopped := make(chan error, 1)
@@ -158,7 +159,8 @@ func serveMetrics(ctx context.Context, s settings, metrics prometheus.Gatherer, 
 	}
 	ln, err := net.Listen("tcp", s.Metrics)
 	if err != nil {
-		log.Warn("no figures for Prometheus are served: set PLAINPATH_METRICS to a free address, or to off", "error", err)
+		log.Warn("no figures for Prometheus are served: set PLAINPATH_METRICS to a free address, or to off", "error",
+			err)
 		return
 	}
 	mux := http.NewServeMux()
@@ -197,7 +199,8 @@ func serveDemo(ctx context.Context, s settings) error {
 		signIns = append(signIns, server.SignIn{Name: p.Name, Email: p.Email, Task: p.Task, Password: demo.Password})
 	}
 	return run(ctx, s, db, signIns, func(address string) {
-		fmt.Printf("\nPlain Path is at http://%s\n\n  The demo's sign-ins, all with the password %q:\n\n", address, demo.Password)
+		fmt.Printf("\nPlain Path is at http://%s\n\n  The demo's sign-ins, all with the password %q:\n\n", address,
+			demo.Password)
 		for _, p := range demo.People {
 			fmt.Printf("  %-28s %s, %s\n", p.Email, p.Name, p.Task)
 		}

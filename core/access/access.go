@@ -61,7 +61,8 @@ func PersonScope(m *model.Model, organisation string) expr.Scope {
 		{Key: "name", Label: "Name", Type: expr.Type{Kind: value.KindText}},
 		{Key: "email", Label: "E-mail", Type: expr.Type{Kind: value.KindText}},
 		{Key: "roles", Label: "Roles", Type: expr.Type{Kind: value.KindSeveral}},
-		{Key: "record", Label: "The person as a record", Type: expr.Type{Kind: value.KindRecord, Object: model.PersonObject}},
+		{Key: "record", Label: "The person as a record",
+			Type: expr.Type{Kind: value.KindRecord, Object: model.PersonObject}},
 	}
 	if organisation != "" {
 		answers = append(answers, expr.Name{Key: "organisation", Label: "Organisation",
@@ -76,7 +77,8 @@ func PersonScope(m *model.Model, organisation string) expr.Scope {
 
 // Value is the person as conditions see them.
 func (p Person) Value() value.Value {
-	fields := map[string]value.Value{"name": value.Text(p.Name), "email": value.Text(p.Email), "roles": value.NewSeveral(p.Roles...),
+	fields := map[string]value.Value{"name": value.Text(p.Name), "email": value.Text(p.Email),
+		"roles": value.NewSeveral(p.Roles...),
 		"record": &value.Record{Object: model.PersonObject, ID: p.ID, Label: p.Name,
 			Fields: map[string]value.Value{"name": value.Text(p.Name), "email": value.Text(p.Email)}}}
 	if p.Organisation != nil {
@@ -105,11 +107,14 @@ func Compile(m *model.Model, organisation string, roles []Role) (*Policy, map[st
 		for object, right := range r.Objects {
 			at := "/objects/" + object
 			if m.Object(object) == nil {
-				problems[r.Key] = append(problems[r.Key], model.Problem{Pointer: at, Text: fmt.Sprintf("there is no object %q", object)})
+				problems[r.Key] = append(problems[r.Key],
+					model.Problem{Pointer: at, Text: fmt.Sprintf("there is no object %q", object)})
 				continue
 			}
 			if object == model.PersonObject && (right.Add || right.Change || right.Remove) {
-				problems[r.Key] = append(problems[r.Key], model.Problem{Pointer: at, Text: "people are invited and changed as accounts, so a role can only let them be seen"})
+				problems[r.Key] = append(problems[r.Key],
+					model.Problem{Pointer: at,
+						Text: "people are invited and changed as accounts, so a role can only let them be seen"})
 			}
 			for field := range right.Fields {
 				if m.Object(object).Field(field) == nil {

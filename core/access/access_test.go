@@ -15,13 +15,18 @@ import (
 
 func house() *model.Model {
 	return model.New("EUR",
-		&model.Object{Key: "customer", Label: "Customer", Plural: "Customers", LabelField: "name", Fields: []model.Field{{Key: "name", Label: "Name", Type: model.Text}}},
-		&model.Object{Key: "building", Label: "Building", Plural: "Buildings", LabelField: "name", Fields: []model.Field{
-			{Key: "name", Label: "Name", Type: model.Text}, {Key: "customer", Label: "Customer", Type: model.Reference, Object: "customer"}}})
+		&model.Object{Key: "customer", Label: "Customer", Plural: "Customers", LabelField: "name",
+			Fields: []model.Field{{Key: "name", Label: "Name", Type: model.Text}}},
+		&model.Object{Key: "building", Label: "Building", Plural: "Buildings", LabelField: "name",
+			Fields: []model.Field{
+				{Key: "name", Label: "Name", Type: model.Text},
+				{Key: "customer", Label: "Customer", Type: model.Reference,
+					Object: "customer"}}})
 }
 
 func own(empty predicate.EmptyMeans) *predicate.Condition {
-	return &predicate.Condition{Field: "customer", Op: predicate.Is, Value: &predicate.Operand{Expression: "person.organisation"}, Empty: empty}
+	return &predicate.Condition{Field: "customer", Op: predicate.Is,
+		Value: &predicate.Operand{Expression: "person.organisation"}, Empty: empty}
 }
 
 func person(organisation int64, roles ...string) Person {
@@ -37,7 +42,8 @@ func sees(t *testing.T, g Grant) string {
 	t.Helper()
 	out := ""
 	for _, customer := range []int64{5, 6} {
-		rec := &value.Record{Object: "building", Fields: map[string]value.Value{"customer": &value.Record{Object: "customer", ID: customer}}}
+		rec := &value.Record{Object: "building",
+			Fields: map[string]value.Value{"customer": &value.Record{Object: "customer", ID: customer}}}
 		ok, err := oracle.Holds(g.Rows(), nil, rec)
 		if err != nil {
 			t.Fatal(err)
@@ -52,7 +58,8 @@ func sees(t *testing.T, g Grant) string {
 func TestRightsAddUp(t *testing.T) {
 	policy, problems := Compile(house(), "customer", []Role{
 		{Key: "owner", Objects: map[string]Right{"building": {See: true, Rows: own(predicate.EmptyNothing)}}},
-		{Key: "sixth", Objects: map[string]Right{"building": {See: true, Rows: &predicate.Condition{Field: "customer", Op: predicate.Is, Value: &predicate.Operand{Literal: []byte(`{"id":6}`)}}}}},
+		{Key: "sixth", Objects: map[string]Right{"building": {See: true, Rows: &predicate.Condition{Field: "customer",
+			Op: predicate.Is, Value: &predicate.Operand{Literal: []byte(`{"id":6}`)}}}}},
 		{Key: "staff", Objects: map[string]Right{"building": {See: true, Change: true}}},
 		{Key: "adder", Objects: map[string]Right{"building": {Add: true}}},
 	})
@@ -75,7 +82,8 @@ func TestRightsAddUp(t *testing.T) {
 	} {
 		g, err := policy.Grant(house(), c.person, "building", expr.Values{"person": c.person.Value()})
 		if err != nil || sees(t, g) != c.want || g.May(Adding) != c.add || g.May(Changing) != c.change {
-			t.Errorf("%v sees %q, add %t, change %t, %v; want %+v", c.person.Roles, sees(t, g), g.May(Adding), g.May(Changing), err, c)
+			t.Errorf("%v sees %q, add %t, change %t, %v; want %+v", c.person.Roles, sees(t, g), g.May(Adding),
+				g.May(Changing), err, c)
 		}
 	}
 	if got := sees(t, Grant{}); got != "" {
@@ -89,19 +97,25 @@ func TestABrokenRuleShowsNothing(t *testing.T) {
 		rule *predicate.Condition
 		says string
 	}{
-		"unknown field":        {&predicate.Condition{Field: "owner", Op: predicate.Is, Value: &predicate.Operand{Literal: []byte("1")}}, "no field"},
-		"skipped when empty":   {own(predicate.EmptySkip), "may not skip"},
-		"skipped deeper down":  {&predicate.Condition{Any: []predicate.Condition{*own(predicate.EmptySkip)}}, "may not skip"},
-		"not true or false":    {&predicate.Condition{Expression: "record.name"}, "yes or no is wanted"},
-		"has no SQL":           {&predicate.Condition{Expression: `date(record.name) > today`}, "cannot be carried out"},
-		"another organisation": {&predicate.Condition{Field: "customer", Op: predicate.Is, Value: &predicate.Operand{Expression: "person.record"}}, "is wanted"},
+		"unknown field": {&predicate.Condition{Field: "owner", Op: predicate.Is,
+			Value: &predicate.Operand{Literal: []byte("1")}}, "no field"},
+		"skipped when empty": {own(predicate.EmptySkip), "may not skip"},
+		"skipped deeper down": {&predicate.Condition{Any: []predicate.Condition{*own(predicate.EmptySkip)}},
+			"may not skip"},
+		"not true or false": {&predicate.Condition{Expression: "record.name"}, "yes or no is wanted"},
+		"has no SQL": {&predicate.Condition{Expression: `date(record.name) > today`},
+			"cannot be carried out"},
+		"another organisation": {&predicate.Condition{Field: "customer", Op: predicate.Is,
+			Value: &predicate.Operand{Expression: "person.record"}}, "is wanted"},
 	} {
-		policy, problems := Compile(house(), "customer", []Role{{Key: "r", Objects: map[string]Right{"building": {See: true, Rows: c.rule}}}})
+		policy, problems := Compile(house(), "customer",
+			[]Role{{Key: "r", Objects: map[string]Right{"building": {See: true, Rows: c.rule}}}})
 		if len(problems["r"]) == 0 || !strings.Contains(problems["r"][0].Text, c.says) {
 			t.Errorf("%s: %v", name, problems)
 		}
 		p := person(5, "r")
-		if g, err := policy.Grant(house(), p, "building", expr.Values{"person": p.Value()}); err != nil || sees(t, g) != "" {
+		if g, err := policy.Grant(house(), p, "building", expr.Values{"person": p.Value()}); err != nil ||
+			sees(t, g) != "" {
 			t.Errorf("%s shows %q, %v", name, sees(t, g), err)
 		}
 	}
@@ -111,25 +125,31 @@ func TestABrokenRuleShowsNothing(t *testing.T) {
 // whom they know of.
 func TestWhichPeopleAreSeen(t *testing.T) {
 	named := model.New("EUR",
-		&model.Object{Key: "customer", Label: "Customer", LabelField: "name", Fields: []model.Field{{Key: "name", Label: "Name", Type: model.Text}}},
+		&model.Object{Key: "customer", Label: "Customer", LabelField: "name",
+			Fields: []model.Field{{Key: "name", Label: "Name", Type: model.Text}}},
 		&model.Object{Key: "building", Label: "Building", LabelField: "name", Fields: []model.Field{
-			{Key: "name", Label: "Name", Type: model.Text}, {Key: "customer", Label: "Customer", Type: model.Reference, Object: "customer"}, {Key: "keeper", Label: "Keeper", Type: model.Person}}})
+			{Key: "name", Label: "Name", Type: model.Text}, {Key: "customer", Label: "Customer", Type: model.Reference,
+				Object: "customer"}, {Key: "keeper", Label: "Keeper", Type: model.Person}}})
 	seen := Right{See: true, Rows: own(predicate.EmptyNothing)}
 	hidden := seen
 	hidden.Fields = map[string]FieldRight{"keeper": {Hidden: true}}
-	only := &predicate.Condition{Field: "email", Op: predicate.Is, Value: &predicate.Operand{Literal: []byte(`"desk@quillmere.example"`)}}
+	only := &predicate.Condition{Field: "email", Op: predicate.Is,
+		Value: &predicate.Operand{Literal: []byte(`"desk@quillmere.example"`)}}
 	policy, problems := Compile(named, "customer", []Role{
 		{Key: "owner", Objects: map[string]Right{"building": seen}},
 		{Key: "blind", Objects: map[string]Right{"building": hidden}},
-		{Key: "desk", Objects: map[string]Right{"person": {See: true, Rows: only, Fields: map[string]FieldRight{"email": {Hidden: true}}}}},
+		{Key: "desk", Objects: map[string]Right{"person": {See: true, Rows: only,
+			Fields: map[string]FieldRight{"email": {Hidden: true}}}}},
 		{Key: "adder", Objects: map[string]Right{"person": {See: true, Add: true}}},
 	})
-	if len(problems) != 1 || len(problems["adder"]) != 1 || !strings.Contains(problems["adder"][0].Text, "as accounts") {
+	if len(problems) != 1 || len(problems["adder"]) != 1 || !strings.Contains(problems["adder"][0].Text,
+		"as accounts") {
 		t.Error(problems)
 	}
 	outside := person(5, "owner")
 	outside.Colleagues = []int64{1, 7}
-	related := predicate.HasRelated{Object: "building", Label: "Building", Via: named.Object("building").Field("keeper"), Where: predicate.Any{mustBind(t, named, outside)}}
+	related := predicate.HasRelated{Object: "building", Label: "Building",
+		Via: named.Object("building").Field("keeper"), Where: predicate.Any{mustBind(t, named, outside)}}
 	for name, c := range map[string]struct {
 		who   Person
 		want  predicate.Predicate
@@ -149,7 +169,8 @@ func TestWhichPeopleAreSeen(t *testing.T) {
 		}
 	}
 	p := person(5, "adder")
-	if g, err := policy.Grant(named, p, model.PersonObject, expr.Values{"person": p.Value()}); err != nil || g.May(Adding) {
+	if g, err := policy.Grant(named, p, model.PersonObject, expr.Values{"person": p.Value()}); err != nil ||
+		g.May(Adding) {
 		t.Errorf("people are added: %v", err)
 	}
 }

@@ -43,7 +43,8 @@ func (p *Policy) known(m *model.Model, person Person, values expr.Values) (predi
 			return nil, err
 		}
 		if g.MaySee() && g.SeesField(r.Field.Key) {
-			out = append(out, predicate.HasRelated{Object: r.Object.Key, Label: r.Object.Label, Via: r.Field, Where: g.Rows()})
+			out = append(out, predicate.HasRelated{Object: r.Object.Key, Label: r.Object.Label, Via: r.Field,
+				Where: g.Rows()})
 		}
 	}
 	return out, nil

@@ -216,8 +216,10 @@ func Compile(p Place, a *Act, at string) Checked {
 	for _, k := range kinds {
 		if k.name == a.Kind && k.where&p.Where != 0 {
 			plan := k.check(c, a, at)
-			if plan != nil && c.Rows != "" && !c.One && k.name != RunAct && slices.ContainsFunc(plan.Uses(), func(u []string) bool { return u[0] == RowName }) {
-				c.find(definition.Stop, at, "this is about one row, and the button is about the rows chosen", "With several rows chosen it would not be known which is meant.",
+			if plan != nil && c.Rows != "" && !c.One && k.name != RunAct && slices.ContainsFunc(plan.Uses(),
+				func(u []string) bool { return u[0] == RowName }) {
+				c.find(definition.Stop, at, "this is about one row, and the button is about the rows chosen",
+					"With several rows chosen it would not be known which is meant.",
 					definition.Replace("Let it be about one row", c.Outset+"/on", "one"))
 			}
 			return Checked{plan, c.findings, c.inner()}
@@ -230,7 +232,8 @@ func Compile(p Place, a *Act, at string) Checked {
 // given is whether the member that says what an act does is there; it is a finding when it is not.
 func given[T any](c *check, a *Act, member *T, at string) bool {
 	if member == nil {
-		c.find(definition.Stop, at+"/kind", "an act of kind “"+string(a.Kind)+"” needs its settings", "It would stop here.", nil)
+		c.find(definition.Stop, at+"/kind", "an act of kind “"+string(a.Kind)+"” needs its settings",
+			"It would stop here.", nil)
 	}
 	return member != nil
 }
@@ -257,7 +260,8 @@ func (c *check) find(severity definition.Severity, pointer, text, consequence st
 }
 
 func (c *check) failed(err error, pointer, source, consequence string) {
-	c.findings = append(c.findings, definition.FromProblem(c.Document, c.Step, consequence, expr.Problem(err, pointer, source)))
+	c.findings = append(c.findings, definition.FromProblem(c.Document, c.Step, consequence,
+		expr.Problem(err, pointer, source)))
 }
 
 // basis is what most plans have in common.

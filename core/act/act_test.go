@@ -16,16 +16,21 @@ import (
 )
 
 func lifts() *model.Model {
-	return model.New("EUR", &model.Object{Key: "lift", Label: "Lift", Plural: "Lifts", LabelField: "serial", Fields: []model.Field{
-		{Key: "serial", Label: "Serial", Type: model.Text, Required: true}, {Key: "floors", Label: "Floors", Type: model.Whole}, {Key: "near", Label: "Near", Type: model.Reference, Object: "lift"}}})
+	return model.New("EUR", &model.Object{Key: "lift", Label: "Lift", Plural: "Lifts", LabelField: "serial",
+		Fields: []model.Field{
+			{Key: "serial", Label: "Serial", Type: model.Text, Required: true},
+			{Key: "floors", Label: "Floors", Type: model.Whole}, {Key: "near", Label: "Near", Type: model.Reference,
+				Object: "lift"}}})
 }
 
 func place(where Where) Place {
 	p := Place{Where: where, Document: "page/p", Step: "s", Scope: expr.Scope{Model: lifts(), Names: []expr.Name{
-		{Key: "one", Label: "One", Type: expr.Type{Kind: value.KindRecord, Object: "lift"}}, {Key: "all", Label: "All", Type: expr.Type{Kind: value.KindList, Object: "lift"}}}}}
+		{Key: "one", Label: "One", Type: expr.Type{Kind: value.KindRecord, Object: "lift"}},
+		{Key: "all", Label: "All", Type: expr.Type{Kind: value.KindList, Object: "lift"}}}}}
 	if where == InLines {
 		p.Rows, p.One = "lift", true
-		p.Scope = p.Scope.With(expr.Name{Key: RowName, Label: "Row", Type: expr.Type{Kind: value.KindRecord, Object: "lift"}})
+		p.Scope = p.Scope.With(expr.Name{Key: RowName, Label: "Row",
+			Type: expr.Type{Kind: value.KindRecord, Object: "lift"}})
 	}
 	return p
 }
@@ -66,12 +71,15 @@ func TestEveryAct(t *testing.T) {
 			if !may || checked.Plan == nil {
 				continue
 			}
-			if bare := Compile(place(where), &Act{Kind: v.Kind}, "/do/0"); v.Kind != OpenAct && v.Kind != CopyLinkAct && (bare.Plan != nil || !definition.Blocks(bare.Findings)) {
+			if bare := Compile(place(where), &Act{Kind: v.Kind}, "/do/0"); v.Kind != OpenAct && v.Kind != CopyLinkAct &&
+				(bare.Plan != nil || !definition.Blocks(bare.Findings)) {
 				t.Errorf("%s without settings: %+v", v.Kind, bare.Findings)
 			}
 			s := shelf.New(t, m)
-			one := s.Put("lift", 1, "QL-1", map[string]value.Value{"serial": value.Text("QL-1"), "floors": value.Whole(3)})
-			done, err := checked.Plan.Do(context.Background(), s, In{Through: "s", Rows: query.Query{Object: "lift"}, Values: expr.Values{"one": one, "all": &value.List{Object: "lift", Source: value.Records{one}}}})
+			one := s.Put("lift", 1, "QL-1", map[string]value.Value{"serial": value.Text("QL-1"),
+				"floors": value.Whole(3)})
+			done, err := checked.Plan.Do(context.Background(), s, In{Through: "s", Rows: query.Query{Object: "lift"},
+				Values: expr.Values{"one": one, "all": &value.List{Object: "lift", Source: value.Records{one}}}})
 			if err != nil {
 				t.Errorf("%s: %v", v.Kind, err)
 			}
@@ -82,7 +90,10 @@ func TestEveryAct(t *testing.T) {
 			if writes := checked.Plan.Writes() != ""; writes != done.Kept.Wrote() || writes != (len(s.Wrote) > 0) {
 				t.Errorf("%s says it writes: %v; it wrote %q", v.Kind, writes, s.Wrote)
 			}
-			if again, err := checked.Plan.Restore(context.Background(), s, In{Values: expr.Values{"one": one, "all": &value.List{Object: "lift", Source: value.Records{one}}}}, done.Kept); err != nil || any && v.Kind != AddAct && value.Display(again) != value.Display(done.Value) {
+			if again, err := checked.Plan.Restore(context.Background(), s,
+				In{Values: expr.Values{"one": one, "all": &value.List{Object: "lift", Source: value.Records{one}}}},
+				done.Kept); err != nil || any && v.Kind != AddAct &&
+				value.Display(again) != value.Display(done.Value) {
 				t.Errorf("%s is known again as %v, %v; it was %v", v.Kind, again, err, done.Value)
 			}
 		}
@@ -97,15 +108,23 @@ func TestWhatIsWrongWithAnAct(t *testing.T) {
 		{Act{Kind: "dance"}, "/kind", "no act “dance” here"},
 		{Act{Kind: SearchAct, Search: &Search{Object: "lfit"}}, "/search/object", `did you mean "lift"`},
 		{Act{Kind: AddAct, Add: &Add{Object: "lift"}}, "/add/values", "Serial needs a value"},
-		{Act{Kind: AddAct, Add: &Add{Object: "lift", ForEach: "one", Item: "x", Values: to("serial", `"a"`)}}, "/add/for_each", "a list of records is wanted"},
-		{Act{Kind: AddAct, Add: &Add{Object: "lift", ForEach: "all", Values: to("serial", `"a"`)}}, "/add/item", "needs a name"},
+		{Act{Kind: AddAct, Add: &Add{Object: "lift", ForEach: "one", Item: "x", Values: to("serial", `"a"`)}},
+			"/add/for_each", "a list of records is wanted"},
+		{Act{Kind: AddAct, Add: &Add{Object: "lift", ForEach: "all", Values: to("serial", `"a"`)}}, "/add/item",
+			"needs a name"},
 		{Act{Kind: ChangeAct, Change: &Change{Values: to("floors", "1")}}, "/change/of", "nothing says which records"},
-		{Act{Kind: ChangeAct, Change: &Change{Of: "size(all)", Values: to("floors", "1")}}, "/change/of", "a record or a list of records is wanted"},
+		{Act{Kind: ChangeAct, Change: &Change{Of: "size(all)", Values: to("floors", "1")}}, "/change/of",
+			"a record or a list of records is wanted"},
 		{Act{Kind: ChangeAct, Change: &Change{Of: "all"}}, "/change/values", "no field is set"},
-		{Act{Kind: ChangeAct, Change: &Change{Of: "all", Values: to("flors", "1")}}, "/change/values/0/field", "did you mean"},
-		{Act{Kind: ChangeAct, Change: &Change{Of: "all", Item: "each", Values: to("near", "all")}}, "/change/values/0/value/expression", "one lift is wanted"},
-		{Act{Kind: ChangeAct, Change: &Change{Of: "all", Item: "each", Values: to("floors", "size(all.filter(l, l.serial == each.serial))")}}, "/change/values", "cannot go through that list"},
-		{Act{Kind: ChangeAct, Change: &Change{Of: "all", Values: append(to("floors", "1"), to("floors", "2")...)}}, "/change/values/1/field", "set twice"},
+		{Act{Kind: ChangeAct, Change: &Change{Of: "all", Values: to("flors", "1")}}, "/change/values/0/field",
+			"did you mean"},
+		{Act{Kind: ChangeAct, Change: &Change{Of: "all", Item: "each", Values: to("near", "all")}},
+			"/change/values/0/value/expression", "one lift is wanted"},
+		{Act{Kind: ChangeAct, Change: &Change{Of: "all", Item: "each",
+			Values: to("floors", "size(all.filter(l, l.serial == each.serial))")}}, "/change/values",
+			"cannot go through that list"},
+		{Act{Kind: ChangeAct, Change: &Change{Of: "all", Values: append(to("floors", "1"), to("floors", "2")...)}},
+			"/change/values/1/field", "set twice"},
 		{Act{Kind: RemoveAct, Remove: &Remove{Of: "everything"}}, "/remove/of", "everything"},
 		{Act{Kind: WorkOutAct, WorkOut: &WorkOut{}}, "/work_out/value", "nothing says what"},
 		{Act{Kind: WorkOutAct, WorkOut: &WorkOut{Value: "one.serail"}}, "/work_out/value", "serail"},

@@ -68,7 +68,8 @@ func checkAdd(c *check, a *Act, at string) Plan {
 		f := &o.Fields[i]
 		if f.Required && f.Stored() && !f.HasDefault() && !set[f.Key] {
 			c.find(definition.Stop, at+"/values", fmt.Sprintf("%s needs a value and is not set", f.Label),
-				fmt.Sprintf("The %s could not be added.", strings.ToLower(o.Label)), offerValue(f, scope, at+"/values/-"))
+				fmt.Sprintf("The %s could not be added.", strings.ToLower(o.Label)),
+				offerValue(f, scope, at+"/values/-"))
 		}
 	}
 	p.basis = basis{uses: c.uses, gives: &result, writes: def.Object}
@@ -89,11 +90,14 @@ func (c *check) list(source, at, consequence string) *expr.Program {
 // item is the scope in which the record at hand has a name.
 func (c *check) item(name, object, at string) expr.Scope {
 	if problem := model.KeyProblem(name); problem != "" {
-		c.find(definition.Stop, at+"/item", "the record at hand needs a name: "+problem, "Its fields could not be used.",
-			&definition.Mend{Label: "Call it " + object, Patch: []definition.Op{{Op: "add", Path: at + "/item", Value: []byte(`"` + object + `"`)}}})
+		c.find(definition.Stop, at+"/item", "the record at hand needs a name: "+problem,
+			"Its fields could not be used.",
+			&definition.Mend{Label: "Call it " + object,
+				Patch: []definition.Op{{Op: "add", Path: at + "/item", Value: []byte(`"` + object + `"`)}}})
 		return c.Scope
 	}
-	c.atHand = expr.Name{Key: name, Label: "The record at hand", Type: expr.Type{Kind: value.KindRecord, Object: object}}
+	c.atHand = expr.Name{Key: name, Label: "The record at hand", Type: expr.Type{Kind: value.KindRecord,
+		Object: object}}
 	return c.inner()
 }
 
@@ -116,8 +120,9 @@ func offerValue(f *model.Field, scope expr.Scope, pointer string) *definition.Me
 	if len(fits) != 1 {
 		return nil
 	}
-	return &definition.Mend{Label: fmt.Sprintf("Set %s to %s", f.Label, fits[0]), Patch: []definition.Op{{Op: "add", Path: pointer,
-		Value: []byte(fmt.Sprintf(`{"field":%q,"value":{"expression":%q}}`, f.Key, fits[0]))}}}
+	return &definition.Mend{Label: fmt.Sprintf("Set %s to %s", f.Label, fits[0]),
+		Patch: []definition.Op{{Op: "add", Path: pointer,
+			Value: []byte(fmt.Sprintf(`{"field":%q,"value":{"expression":%q}}`, f.Key, fits[0]))}}}
 }
 
 // Do adds the records, all of them in one go: those for a list by one statement over the list's query
@@ -182,7 +187,8 @@ func (p *addPlan) addEach(ctx context.Context, u records.Writer, in In, q query.
 		return nil, "", err
 	}
 	q.Columns = nil
-	keys, err := u.AddEach(ctx, in.Through, query.Insertion{Object: p.object, Query: q, Sets: sets, Values: in.Values, Item: p.item})
+	keys, err := u.AddEach(ctx, in.Through, query.Insertion{Object: p.object, Query: q, Sets: sets, Values: in.Values,
+		Item: p.item})
 	return keys, oneSet(len(keys)), err
 }
 

@@ -38,8 +38,10 @@ func TestWhatButtonsDidBeforeThereWereActs(t *testing.T) {
 		{b, `{"do":[{"kind":"record"}]}`, b, `{"do":[{"kind":"open"}]}`},
 		{"/steps/0/add/values/0/field", `"change"`, "/steps/0/add/values/0/field", `"change"`},
 	} {
-		patch := []definition.Op{{Op: "replace", Path: c.path, Value: json.RawMessage(c.value)}, {Op: "remove", Path: c.path}}
-		if err := EarlierPatch(patch); err != nil || patch[0].Path != c.at || string(patch[0].Value) != c.is || patch[1].Path != c.at || patch[1].Value != nil {
+		patch := []definition.Op{{Op: "replace", Path: c.path, Value: json.RawMessage(c.value)},
+			{Op: "remove", Path: c.path}}
+		if err := EarlierPatch(patch); err != nil || patch[0].Path != c.at || string(patch[0].Value) != c.is ||
+			patch[1].Path != c.at || patch[1].Value != nil {
 			t.Errorf("%s: %+v %v", c.path, patch, err)
 		}
 	}

@@ -55,7 +55,8 @@ func checkRun(c *check, a *Act, at string) Plan {
 		p.uses = append(p.uses, program.Uses...)
 		if c.Rows != "" && !c.One && usesRow(program) {
 			c.find(definition.Care, pointer, "the button is about the rows chosen, but the walkthrough is handed one",
-				"With several rows chosen it would not be known which is meant, and nothing would open.", definition.Replace("Let it be about one row", c.Outset+"/on", "one"))
+				"With several rows chosen it would not be known which is meant, and nothing would open.",
+				definition.Replace("Let it be about one row", c.Outset+"/on", "one"))
 		}
 	}
 	return p
@@ -83,7 +84,8 @@ func (p *runPlan) Do(ctx context.Context, u records.Writer, in In) (Done, error)
 
 // rowKnown is what is known and the one row that expressions need, with the fields they take from it;
 // nil when there is no such row.
-func rowKnown(ctx context.Context, u records.Writer, in In, rows string, programs ...*expr.Program) (expr.Values, error) {
+func rowKnown(ctx context.Context, u records.Writer, in In, rows string,
+	programs ...*expr.Program) (expr.Values, error) {
 	if rows == "" {
 		return in.Values, nil
 	}

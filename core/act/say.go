@@ -28,5 +28,6 @@ func checkSay(c *check, a *Act, at string) Plan {
 
 // Do says it.
 func (p *sayPlan) Do(_ context.Context, _ records.Writer, in In) (Done, error) {
-	return Done{Effects: []Effect{{Kind: SayAct, Message: strings.ReplaceAll(p.text, "{n}", fmt.Sprint(in.Written))}}}, nil
+	return Done{Effects: []Effect{{Kind: SayAct, Message: strings.ReplaceAll(p.text, "{n}", fmt.Sprint(in.Written))}}},
+		nil
 }

@@ -61,7 +61,8 @@ func (c *check) search(def *Search, at string) *SearchPlan {
 	var problems []model.Problem
 	p.Where, problems = predicate.Check(c.Scope, def.Object, def.Where, at+"/where")
 	p.basis = basis{uses: p.Where.Uses, gives: &expr.Type{Kind: value.KindList, Object: def.Object}}
-	c.findings = append(c.findings, definition.FromProblems(c.Document, c.Step, "The search could not be done, so it would not be tried with fewer conditions either.", problems)...)
+	c.findings = append(c.findings, definition.FromProblems(c.Document, c.Step,
+		"The search could not be done, so it would not be tried with fewer conditions either.", problems)...)
 	for i, order := range def.Order {
 		path, err := c.Scope.Model.Path(def.Object, order.Path)
 		if err != nil {
@@ -89,13 +90,16 @@ func UnknownObject(m *model.Model, key string) error {
 
 // Bind computes the values of the conditions. Columns are the fields read of records
 // that expressions use.
-func (p *SearchPlan) Bind(ctx context.Context, r records.Reader, values expr.Values, columns []model.Path) (*value.List, error) {
+func (p *SearchPlan) Bind(ctx context.Context, r records.Reader, values expr.Values,
+	columns []model.Path) (*value.List, error) {
 	where, err := p.Where.Bind(values)
 	if err != nil {
 		return nil, err
 	}
 	return &value.List{Object: p.Def.Object, Source: &records.Listed{Context: ctx, Reader: r,
-		Query: query.Query{Object: p.Def.Object, Where: where, Order: p.order, Limit: p.Def.Limit, Columns: columns}}}, nil
+			Query: query.Query{Object: p.Def.Object, Where: where, Order: p.order, Limit: p.Def.Limit,
+				Columns: columns}}},
+		nil
 }
 
 // Do binds the search, which runs when something asks for its records; for figures it runs at once.

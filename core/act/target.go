@@ -33,7 +33,8 @@ func (c *check) target(of, at, consequence string) *target {
 	}
 	p, err := expr.Compile(c.Scope, of)
 	if err == nil && p.Type.Kind != value.KindRecord && p.Type.Kind != value.KindList {
-		err = fmt.Errorf("this gives %s, where a record or a list of records is wanted", expr.Describe(c.Scope.Model, p.Type))
+		err = fmt.Errorf("this gives %s, where a record or a list of records is wanted",
+			expr.Describe(c.Scope.Model, p.Type))
 	}
 	if err != nil {
 		c.failed(err, at+"/of", of, consequence)
@@ -41,7 +42,8 @@ func (c *check) target(of, at, consequence string) *target {
 	}
 	o := m.Object(p.Type.Object)
 	if o == nil || o.BuiltIn() {
-		c.find(definition.Stop, at+"/of", fmt.Sprintf("%q gives records that the program keeps itself", of), consequence, nil)
+		c.find(definition.Stop, at+"/of", fmt.Sprintf("%q gives records that the program keeps itself", of),
+			consequence, nil)
 		return nil
 	}
 	c.uses = append(c.uses, p.Uses...)

@@ -42,12 +42,14 @@ func (e *RefusedError) Unwrap() error { return e.Err }
 
 // settings checks what fields of an object are to be. Consequence is what happens where one cannot be
 // set; list are the known values that the record at hand comes from.
-func (c *check) settings(o *model.Object, defs []Setting, item string, scope expr.Scope, list [][]string, at string, empty definition.Severity) *settings {
+func (c *check) settings(o *model.Object, defs []Setting, item string, scope expr.Scope, list [][]string, at string,
+	empty definition.Severity) *settings {
 	out := &settings{item: item}
 	for i, def := range defs {
 		if slices.ContainsFunc(defs[:i], func(d Setting) bool { return d.Field == def.Field }) {
 			pointer := fmt.Sprintf("%s/values/%d", at, i)
-			c.find(definition.Stop, pointer+"/field", fmt.Sprintf("%q is set twice", def.Field), "It would not be known to what.",
+			c.find(definition.Stop, pointer+"/field", fmt.Sprintf("%q is set twice", def.Field),
+				"It would not be known to what.",
 				&definition.Mend{Label: "Leave this one out", Patch: []definition.Op{{Op: "remove", Path: pointer}}})
 			continue
 		}
@@ -56,16 +58,19 @@ func (c *check) settings(o *model.Object, defs []Setting, item string, scope exp
 	return out
 }
 
-func (c *check) setting(out *settings, o *model.Object, def Setting, scope expr.Scope, list [][]string, at string, empty definition.Severity) {
+func (c *check) setting(out *settings, o *model.Object, def Setting, scope expr.Scope, list [][]string, at string,
+	empty definition.Severity) {
 	f := o.Field(def.Field)
 	switch {
 	case f == nil:
-		err := &model.UnknownNameError{Name: def.Field, Object: o.Label, Nearest: model.Nearest(def.Field, fieldKeys(o))}
+		err := &model.UnknownNameError{Name: def.Field, Object: o.Label,
+			Nearest: model.Nearest(def.Field, fieldKeys(o))}
 		err.Instead = err.Nearest
 		c.failed(err, at+"/field", def.Field, "The value would go nowhere.")
 		return
 	case !f.Stored():
-		c.find(definition.Stop, at+"/field", fmt.Sprintf("%s is given its value by the program", f.Label), "The value would be lost.",
+		c.find(definition.Stop, at+"/field", fmt.Sprintf("%s is given its value by the program", f.Label),
+			"The value would be lost.",
 			&definition.Mend{Label: "Remove it", Patch: []definition.Op{{Op: "remove", Path: at}}})
 		return
 	case def.Value.Expression == "":
@@ -89,7 +94,8 @@ func (c *check) setting(out *settings, o *model.Object, def Setting, scope expr.
 	}
 	if p.Type.Empty && f.Required {
 		c.find(empty, at+"/value", fmt.Sprintf("%q can be empty here, but %s is required", p.Source, f.Label),
-			fmt.Sprintf("When it is empty the %s could not be written and the person would be stuck.", strings.ToLower(o.Label)), nil)
+			fmt.Sprintf("When it is empty the %s could not be written and the person would be stuck.",
+				strings.ToLower(o.Label)), nil)
 	}
 	for _, u := range p.Uses {
 		if out.item == u[0] {
@@ -194,5 +200,6 @@ func refused(in In, what string, err error) error {
 	if !errors.As(err, &why) {
 		return err
 	}
-	return &RefusedError{Step: in.Through, Err: err, Text: fmt.Sprintf("%s: %s. Nothing was written.", what, strings.TrimRight(why.Refused(), "."))}
+	return &RefusedError{Step: in.Through, Err: err, Text: fmt.Sprintf("%s: %s. Nothing was written.", what,
+		strings.TrimRight(why.Refused(), "."))}
 }

@@ -50,7 +50,8 @@ func (p *workOutPlan) Do(ctx context.Context, u records.Writer, in In) (Done, er
 		return Done{}, err
 	}
 	if why, failed := v.(value.Failure); failed {
-		return Done{}, &RefusedError{Step: in.Through, Err: why, Text: fmt.Sprintf("“%s” cannot be worked out: it is %s. Nothing was written.", in.Title, why.Why)}
+		return Done{}, &RefusedError{Step: in.Through, Err: why,
+			Text: fmt.Sprintf("“%s” cannot be worked out: it is %s. Nothing was written.", in.Title, why.Why)}
 	}
 	out := Done{Value: v}
 	if in.Figures {

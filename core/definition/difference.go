@@ -24,7 +24,8 @@ type Difference struct {
 // NewDifference is a difference of a document of which nothing is said yet. Labels are what documents
 // are called, by kind and key.
 func NewDifference(document, label, what string, labels map[Kind]map[string]string) *Difference {
-	return &Difference{Document: document, Label: label, What: what, Details: []string{}, Stored: []string{}, Roles: []string{}, labels: labels}
+	return &Difference{Document: document, Label: label, What: what, Details: []string{}, Stored: []string{},
+		Roles: []string{}, labels: labels}
 }
 
 // Say notes one thing that changed.

@@ -72,7 +72,8 @@ func FromProblems(document, step, consequence string, problems []model.Problem) 
 
 // FromProblem turns one problem into a finding that stops.
 func FromProblem(document, step, consequence string, p model.Problem) Finding {
-	f := Finding{Document: document, Pointer: p.Pointer, Step: step, Severity: Stop, Text: p.Text, Consequence: consequence, Place: p.Place}
+	f := Finding{Document: document, Pointer: p.Pointer, Step: step, Severity: Stop, Text: p.Text,
+		Consequence: consequence, Place: p.Place}
 	if p.Instead != "" {
 		f.Mend = Replace("Use "+p.Instead, p.Pointer, p.Instead)
 	}

@@ -67,7 +67,8 @@ func invert(document json.RawMessage, op definition.Op) (definition.Op, error) {
 	if op.Op == "move" {
 		from, _, okFrom := place(op.From)
 		to, _, ok := place(op.Path)
-		if _, exists := lookup(document, op.From); !exists || !ok || !okFrom || from != to || !isElement(document, op.Path) {
+		if _, exists := lookup(document, op.From); !exists || !ok || !okFrom || from != to || !isElement(document,
+			op.Path) {
 			return definition.Op{}, fmt.Errorf("%s cannot be moved to %s: an element moves to another place within its list", op.From, op.Path)
 		}
 		return definition.Op{Op: "move", From: op.Path, Path: op.From}, nil

@@ -37,7 +37,8 @@ func randomPatch(r *rand.Rand, document json.RawMessage, most int) Patch {
 		case k == 2:
 			op = definition.Op{Op: "remove", Path: at()}
 		case k == 3:
-			op = definition.Op{Op: "add", Path: at() + fmt.Sprintf("/parts/%d", r.IntN(2)), Value: fmt.Append(nil, r.IntN(5))}
+			op = definition.Op{Op: "add", Path: at() + fmt.Sprintf("/parts/%d", r.IntN(2)),
+				Value: fmt.Append(nil, r.IntN(5))}
 		case k == 4:
 			op = definition.Op{Op: "add", Path: "/label", Value: fmt.Appendf(nil, `"l%d"`, r.IntN(100))}
 		case k == 5 || k == 6:
@@ -190,7 +191,8 @@ func TestWhatWasTakenBackLeavesNoTrace(t *testing.T) {
 		if _, _, err := undo.Apply(after); err != nil {
 			t.Fatal(err)
 		}
-		net := Net([]Made{{ID: 1, Patch: taken, Inverse: back}, {ID: 2, Patch: between, Inverse: betweenBack}, {ID: 3, Undoes: 1, Patch: undo}})
+		net := Net([]Made{{ID: 1, Patch: taken, Inverse: back}, {ID: 2, Patch: between, Inverse: betweenBack},
+			{ID: 3, Undoes: 1, Patch: undo}})
 		if len(net) != 1 { // what came between took part of it away already, and is kept with it
 			kept++
 			continue

@@ -144,7 +144,8 @@ func (e effect) hits(o effect) bool {
 	case o.from >= 0 && within(o.array+"/"+strconv.Itoa(o.from), gone):
 		return true
 	}
-	return e.array != "" && e.array == o.array && e.from >= 0 && e.from == o.from // moved elsewhere, or moved and removed
+	// moved elsewhere, or moved and removed
+	return e.array != "" && e.array == o.array && e.from >= 0 && e.from == o.from
 }
 
 func within(pointer, of string) bool {

@@ -56,13 +56,15 @@ func TestEditsBuiltOnOnesOwnLandAmongThoseOfOthers(t *testing.T) {
 		}
 	}
 	if compared < 750 || shifted < 75 {
-		t.Errorf("%d compared, in %d of them the others' edit shifted something: the test tries too little", compared, shifted)
+		t.Errorf("%d compared, in %d of them the others' edit shifted something: the test tries too little", compared,
+			shifted)
 	}
 }
 
 // arrival lands somebody's edits one by one with another's among them; plain says whether
 // each could have been applied as it was sent.
-func arrival(document json.RawMessage, theirs Patch, own []Sent, at int) (after json.RawMessage, plain bool, err error) {
+func arrival(document json.RawMessage, theirs Patch, own []Sent,
+	at int) (after json.RawMessage, plain bool, err error) {
 	after, plain = document, true
 	var since []Made
 	apply := func(p Patch, request string) error {
@@ -100,7 +102,8 @@ func arrival(document json.RawMessage, theirs Patch, own []Sent, at int) (after 
 func TestAnEditBuiltOnOneThatWasNotMadeIsRefused(t *testing.T) {
 	title := Patch{{Op: "replace", Path: "/label", Value: json.RawMessage(`"x"`)}}
 	before := []Sent{{Request: "lost", Patch: title}}
-	if _, err := (Change{Before: before, Patch: title}).Over([]Made{{ID: 1, Request: "other", Patch: title, Inverse: title}}); !errors.Is(err, ErrNotMade) {
+	if _, err := (Change{Before: before, Patch: title}).Over([]Made{{ID: 1, Request: "other", Patch: title,
+		Inverse: title}}); !errors.Is(err, ErrNotMade) {
 		t.Errorf("got %v", err)
 	}
 }

@@ -37,11 +37,13 @@ func (e *Edition) settings(docs []definition.Document) error {
 	zone, err := time.LoadLocation(e.App.Zone)
 	if err != nil {
 		zone = time.UTC
-		e.find(definition.Name(definition.App, e.App.Key), "/zone", fmt.Sprintf("there is no time zone %q", e.App.Zone), "Times would be shown in UTC.")
+		e.find(definition.Name(definition.App, e.App.Key), "/zone", fmt.Sprintf("there is no time zone %q", e.App.Zone),
+			"Times would be shown in UTC.")
 	}
 	e.Zone = zone
 	if err := value.CheckCurrency(e.App.Currency); err != nil {
-		e.find(definition.Name(definition.App, e.App.Key), "/currency", err.Error(), "Amounts could not be entered or converted.")
+		e.find(definition.Name(definition.App, e.App.Key), "/currency", err.Error(),
+			"Amounts could not be entered or converted.")
 	}
 	return nil
 }

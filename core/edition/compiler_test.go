@@ -40,7 +40,8 @@ func TestWhatIsKeptIsWhatWouldBeMade(t *testing.T) {
 				if member == "key" || member == "zone" {
 					continue
 				}
-				body[member] = json.RawMessage(strings.NewReplacer("serial_number", "serial", "engineer", "fitter", "dispatcher", "chief").Replace(string(body[member])))
+				body[member] = json.RawMessage(strings.NewReplacer("serial_number", "serial", "engineer", "fitter",
+					"dispatcher", "chief").Replace(string(body[member])))
 				break
 			}
 			next[i].Body, _ = json.Marshal(body)
@@ -104,7 +105,8 @@ func BenchmarkCompile(b *testing.B) {
 		for b.Loop() {
 			n++
 			docs := slices.Clone(docs)
-			docs[at].Body = json.RawMessage(strings.Replace(string(docs[at].Body), `"label"`, fmt.Sprintf(`"note":"%d","label"`, n), 1))
+			docs[at].Body = json.RawMessage(strings.Replace(string(docs[at].Body), `"label"`,
+				fmt.Sprintf(`"note":"%d","label"`, n), 1))
 			if _, err := c.Compile(docs); err != nil {
 				b.Fatal(err)
 			}
@@ -114,8 +116,10 @@ func BenchmarkCompile(b *testing.B) {
 
 // The bound of texts is that of whoever compiles, in Go and in SQL.
 func TestTextsAreBoundedAsSet(t *testing.T) {
-	docs := []definition.Document{{Kind: definition.App, Key: "a", Body: json.RawMessage(`{"key":"a","label":"A","currency":"EUR","zone":"UTC"}`)},
-		{Kind: definition.Object, Key: "o", Body: json.RawMessage(`{"key":"o","label":"O","plural":"Os","label_field":"t","fields":[{"key":"t","label":"T","type":"long_text"},{"key":"w","label":"W","type":"worked_out","result":"text","expression":"t + t + t + t + t + t + t + t + t"}]}`)}}
+	docs := []definition.Document{{Kind: definition.App, Key: "a",
+		Body: json.RawMessage(`{"key":"a","label":"A","currency":"EUR","zone":"UTC"}`)},
+		{Kind: definition.Object, Key: "o",
+			Body: json.RawMessage(`{"key":"o","label":"O","plural":"Os","label_field":"t","fields":[{"key":"t","label":"T","type":"long_text"},{"key":"w","label":"W","type":"worked_out","result":"text","expression":"t + t + t + t + t + t + t + t + t"}]}`)}}
 	for most, fits := range map[int]bool{0: false, 2 << 20: true} {
 		c := edition.NewCompiler()
 		c.MostText = most

@@ -52,7 +52,8 @@ func compile(documents []definition.Document, e *Edition) (*Edition, error) {
 	by := map[definition.Kind][]definition.Document{}
 	for _, d := range documents {
 		if place(d.Kind) < 0 {
-			return nil, &definition.UnreadableError{Document: d.Name(), Cause: fmt.Errorf("there is no kind of document %q", d.Kind)}
+			return nil, &definition.UnreadableError{Document: d.Name(),
+				Cause: fmt.Errorf("there is no kind of document %q", d.Kind)}
 		}
 		by[d.Kind] = append(by[d.Kind], d)
 	}
@@ -65,7 +66,8 @@ func compile(documents []definition.Document, e *Edition) (*Edition, error) {
 }
 
 func (e *Edition) find(document, pointer, text, consequence string) {
-	e.Findings = append(e.Findings, definition.Finding{Document: document, Pointer: pointer, Severity: definition.Stop, Text: text, Consequence: consequence})
+	e.Findings = append(e.Findings, definition.Finding{Document: document, Pointer: pointer, Severity: definition.Stop,
+		Text: text, Consequence: consequence})
 }
 
 // Of are the findings of one document.

@@ -10,7 +10,8 @@ import (
 )
 
 func app(objects ...string) []definition.Document {
-	docs := []definition.Document{{Kind: definition.App, Key: "a", Body: json.RawMessage(`{"key":"a","label":"A","currency":"EUR","zone":"Europe/Dublin"}`)}}
+	docs := []definition.Document{{Kind: definition.App, Key: "a",
+		Body: json.RawMessage(`{"key":"a","label":"A","currency":"EUR","zone":"Europe/Dublin"}`)}}
 	for _, o := range objects {
 		var named struct{ Key string }
 		if json.Unmarshal([]byte(o), &named) != nil {
@@ -32,11 +33,13 @@ func TestDocumentsThatCannotBeRead(t *testing.T) {
 		"not JSON":          {definition.Role, "x", `{`, "reading role/x"},
 		"another type":      {definition.Walkthrough, "x", `{"key":"x","steps":{}}`, "reading walkthrough/x"},
 	} {
-		if _, err := Compile([]definition.Document{{Kind: c.kind, Key: c.key, Body: json.RawMessage(c.body)}}); err == nil || !strings.Contains(err.Error(), c.says) {
+		if _, err := Compile([]definition.Document{{Kind: c.kind, Key: c.key,
+			Body: json.RawMessage(c.body)}}); err == nil || !strings.Contains(err.Error(), c.says) {
 			t.Errorf("%s: %v", name, err)
 		}
 	}
-	e, err := Compile([]definition.Document{{Kind: definition.App, Key: "a", Body: json.RawMessage(`{"key":"a","label":"A","currency":"EUR","zone":"Nowhere/Land"}`)}})
+	e, err := Compile([]definition.Document{{Kind: definition.App, Key: "a",
+		Body: json.RawMessage(`{"key":"a","label":"A","currency":"EUR","zone":"Nowhere/Land"}`)}})
 	if err != nil || len(e.Of("app/a")) != 1 || e.Zone.String() != "UTC" {
 		t.Errorf("a zone there is not: %v, %v", e.Findings, err)
 	}
@@ -69,7 +72,8 @@ func TestWhatAWorkedOutFieldMayUse(t *testing.T) {
 		{`sum(all_part_by_lift.map(p, p.price))`, "decimal", "a decimal is wanted", false},
 		{`size(all_visit)`, "whole_number", "nothing is known", false},
 	} {
-		raw, _ := json.Marshal(map[string]string{"key": "w", "label": "W", "type": "worked_out", "result": c.result, "expression": c.expression})
+		raw, _ := json.Marshal(map[string]string{"key": "w", "label": "W", "type": "worked_out", "result": c.result,
+			"expression": c.expression})
 		e, err := Compile(app(part, start+string(raw)+`]}`))
 		if err != nil {
 			t.Fatal(err)
@@ -89,8 +93,10 @@ func TestWhatAWorkedOutFieldMayUse(t *testing.T) {
 
 func TestRolesAndWhoMayStart(t *testing.T) {
 	docs := append(app(part, start[:len(start)-1]+`]}`),
-		definition.Document{Kind: definition.Role, Key: "desk", Body: json.RawMessage(`{"key":"desk","label":"Desk","objects":{"lift":{"see":true},"nothing":{"see":true}}}`)},
-		definition.Document{Kind: definition.Walkthrough, Key: "w", Body: json.RawMessage(`{"key":"w","label":"W","roles":["desk"],"steps":[{"key":"done","kind":"finish","finish":{"message":"Done."}}]}`)})
+		definition.Document{Kind: definition.Role, Key: "desk",
+			Body: json.RawMessage(`{"key":"desk","label":"Desk","objects":{"lift":{"see":true},"nothing":{"see":true}}}`)},
+		definition.Document{Kind: definition.Walkthrough, Key: "w",
+			Body: json.RawMessage(`{"key":"w","label":"W","roles":["desk"],"steps":[{"key":"done","kind":"finish","finish":{"message":"Done."}}]}`)})
 	e, err := Compile(docs)
 	if err != nil {
 		t.Fatal(err)
@@ -115,7 +121,8 @@ func TestRolesAndWhoMayStart(t *testing.T) {
 		t.Fatal(err)
 	}
 	f := e.Of("page/p")
-	if len(f) != 2 || f[0].Pointer != "/bands/0/columns/0/parts/0/table/views/0/roles/1" || f[0].Mend == nil || !strings.HasSuffix(f[1].Pointer, "/buttons/0/roles/0") {
+	if len(f) != 2 || f[0].Pointer != "/bands/0/columns/0/parts/0/table/views/0/roles/1" || f[0].Mend == nil ||
+		!strings.HasSuffix(f[1].Pointer, "/buttons/0/roles/0") {
 		t.Fatalf("%+v", f)
 	}
 	if f[1].Mend != nil {

@@ -32,12 +32,14 @@ var kinds = []kind{
 	of(definition.App, "App", false, (*Edition).settings, appDiffers),
 	of(definition.Object, "Object", true, (*Edition).objects, objectDiffers),
 	of(definition.Role, "Role", false, (*Edition).roles, roleDiffers),
-	of(definition.Walkthrough, "Walkthrough", false, (*Edition).walkthroughs, walkthroughDiffers).knowing(knownInWalkthrough),
+	of(definition.Walkthrough, "Walkthrough", false, (*Edition).walkthroughs,
+		walkthroughDiffers).knowing(knownInWalkthrough),
 	of(definition.Page, "Page", false, (*Edition).pages, pageDiffers).knowing(knownInPage),
 }
 
 // of is a kind whose documents are read as a T.
-func of[T any](name definition.Kind, schema string, tables bool, compile func(*Edition, []definition.Document) error, differ func(was, is *T, d *definition.Difference)) kind {
+func of[T any](name definition.Kind, schema string, tables bool, compile func(*Edition, []definition.Document) error,
+	differ func(was, is *T, d *definition.Difference)) kind {
 	return kind{name: name, schema: schema, tables: tables, compile: compile,
 		decode: func(d definition.Document) (any, error) {
 			read, err := bodies[T]([]definition.Document{d})
@@ -52,7 +54,8 @@ func of[T any](name definition.Kind, schema string, tables bool, compile func(*E
 		}}
 }
 
-func (k kind) knowing(known func(e *Edition, key string) (scopes map[string][]expr.Name, needs map[string][]string)) kind {
+func (k kind) knowing(known func(e *Edition, key string) (scopes map[string][]expr.Name,
+	needs map[string][]string)) kind {
 	k.known = known
 	return k
 }
@@ -97,7 +100,8 @@ func HasTables(name definition.Kind) bool {
 func decode(d definition.Document) (any, error) {
 	at := place(d.Kind)
 	if at < 0 {
-		return nil, &definition.UnreadableError{Document: d.Name(), Cause: fmt.Errorf("there is no kind of document %q", d.Kind)}
+		return nil, &definition.UnreadableError{Document: d.Name(), Cause: fmt.Errorf("there is no kind of document %q",
+			d.Kind)}
 	}
 	return kinds[at].decode(d)
 }

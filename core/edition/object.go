@@ -48,13 +48,17 @@ func (e *Edition) makeModel(objects []*model.Object) {
 		e.Model.MostText = e.over.MostText
 	}
 	if of := e.App.Organisation; of != "" && e.Model.Object(of) == nil {
-		e.find(definition.Name(definition.App, e.App.Key), "/organisation", fmt.Sprintf("there is no object %q for people outside the company to belong to", of), "They would see nothing.")
+		e.find(definition.Name(definition.App, e.App.Key), "/organisation",
+			fmt.Sprintf("there is no object %q for people outside the company to belong to", of),
+			"They would see nothing.")
 	}
 	e.checkRates()
 	w := &worker{m: e.Model, done: e.worked}
 	for _, o := range objects {
 		document := definition.Name(definition.Object, o.Key)
-		e.Findings = append(e.Findings, definition.FromProblems(document, "", "Records of this object could not be stored as meant.", e.Model.Check(o))...)
+		e.Findings = append(e.Findings,
+			definition.FromProblems(document, "", "Records of this object could not be stored as meant.",
+				e.Model.Check(o))...)
 		for i := range o.Fields {
 			f := &o.Fields[i]
 			if f.Type != model.WorkedOut || f.Expression == "" {
@@ -128,7 +132,8 @@ func fieldsDiffer(a, b *model.Object, d *definition.Difference) {
 			if (model.Conversion{From: was, To: f}).Needed() && was.Type == f.Type {
 				d.Store("Stored values of %s get their new keys.", f.Label)
 			} else if (model.Conversion{From: was, To: f}).Needed() {
-				d.Store("What is stored in %s is converted from %s to %s.", f.Label, model.Words(was.Type), model.Words(f.Type))
+				d.Store("What is stored in %s is converted from %s to %s.", f.Label, model.Words(was.Type),
+					model.Words(f.Type))
 			}
 			if f.Required && !was.Required {
 				d.Store("%s becomes required.", f.Label)

@@ -30,7 +30,8 @@ type opening struct {
 
 func (e opening) table(at string, t *surface.Table) {
 	for i, v := range t.Views {
-		e.roles(fmt.Sprintf("%s/views/%d/roles", at, i), v.Roles, "The people meant would not get the view “"+v.Label+"”.")
+		e.roles(fmt.Sprintf("%s/views/%d/roles", at, i), v.Roles,
+			"The people meant would not get the view “"+v.Label+"”.")
 	}
 	for i, b := range t.Buttons {
 		e.roles(fmt.Sprintf("%s/buttons/%d/roles", at, i), b.Roles, "The people meant could not press “"+b.Label+"”.")
@@ -59,24 +60,29 @@ func (e opening) roles(at string, roles []string, consequence string) {
 }
 
 func (e opening) find(at, text, consequence string, mend *definition.Mend) {
-	e.Findings = append(e.Findings, definition.Finding{Document: e.document, Step: e.step, Pointer: at, Severity: definition.Stop, Text: text, Consequence: consequence, Mend: mend})
+	e.Findings = append(e.Findings, definition.Finding{Document: e.document, Step: e.step, Pointer: at,
+		Severity: definition.Stop, Text: text, Consequence: consequence, Mend: mend})
 }
 
 func (e opening) handing(at string, b surface.Button, run *act.Run) {
 	w := e.Walkthroughs[run.Walkthrough]
 	if w == nil {
-		e.find(at+"/walkthrough", fmt.Sprintf("there is no walkthrough %q", run.Walkthrough), "Pressing “"+b.Label+"” would open nothing.", nil)
+		e.find(at+"/walkthrough", fmt.Sprintf("there is no walkthrough %q", run.Walkthrough),
+			"Pressing “"+b.Label+"” would open nothing.", nil)
 		return
 	}
 	for i, h := range run.Hand {
 		if !slices.ContainsFunc(w.Def.Takes, func(t walk.Take) bool { return t.Key == h.To }) {
-			e.find(fmt.Sprintf("%s/hand/%d/to", at, i), fmt.Sprintf("“%s” takes no %q", w.Def.Label, h.To), "It would not open.",
-				&definition.Mend{Label: "Do not hand it over", Patch: []definition.Op{{Op: "remove", Path: fmt.Sprintf("%s/hand/%d", at, i)}}})
+			e.find(fmt.Sprintf("%s/hand/%d/to", at, i), fmt.Sprintf("“%s” takes no %q", w.Def.Label, h.To),
+				"It would not open.",
+				&definition.Mend{Label: "Do not hand it over",
+					Patch: []definition.Op{{Op: "remove", Path: fmt.Sprintf("%s/hand/%d", at, i)}}})
 		}
 	}
 	for _, t := range w.Def.Takes {
 		if t.Required && !slices.ContainsFunc(run.Hand, func(h act.Handing) bool { return h.To == t.Key }) {
-			e.find(at+"/hand", fmt.Sprintf("“%s” needs %s and is not handed one", w.Def.Label, t.Label), "It would not open.", nil)
+			e.find(at+"/hand", fmt.Sprintf("“%s” needs %s and is not handed one", w.Def.Label, t.Label),
+				"It would not open.", nil)
 		}
 	}
 }

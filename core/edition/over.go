@@ -47,7 +47,9 @@ func Over(documents []definition.Document, now *Edition) (*Edition, []Changed, e
 					continue
 				}
 				if !g.HasDefault() || o.Field(g.Key) != nil {
-					changed = append(changed, Changed{Object: o.Key, Text: fmt.Sprintf("%s is required of every %s now", g.Label, strings.ToLower(to.Label))})
+					changed = append(changed,
+						Changed{Object: o.Key, Text: fmt.Sprintf("%s is required of every %s now", g.Label,
+							strings.ToLower(to.Label))})
 					continue
 				}
 				o.Fields = append(o.Fields, g)

@@ -14,14 +14,15 @@ import (
 func (e *Edition) pages(docs []definition.Document) error {
 	roles := e.roleKeys()
 	for i := range docs {
-		out, err := piece(e.made, func() digest { return sum("page", docs[i:i+1], roles...) }, func() (compiledPage, error) {
-			read, err := bodies[surface.Page](docs[i : i+1])
-			if err != nil {
-				return compiledPage{}, err
-			}
-			p, findings := surface.CompilePage(access.PersonScope(e.Model, e.App.Organisation), roles, read[0])
-			return compiledPage{p, findings}, nil
-		})
+		out, err := piece(e.made, func() digest { return sum("page", docs[i:i+1], roles...) },
+			func() (compiledPage, error) {
+				read, err := bodies[surface.Page](docs[i : i+1])
+				if err != nil {
+					return compiledPage{}, err
+				}
+				p, findings := surface.CompilePage(access.PersonScope(e.Model, e.App.Organisation), roles, read[0])
+				return compiledPage{p, findings}, nil
+			})
 		if err != nil {
 			return err
 		}

@@ -19,14 +19,16 @@ func (e *Edition) checkRates() {
 	document, consequence := "app/"+e.App.Key, "Amounts could not be converted."
 	o := e.Model.Object(t.Object)
 	if o == nil {
-		e.Findings = append(e.Findings, definition.FromProblem(document, "", consequence, expr.Problem(act.UnknownObject(e.Model, t.Object), "/rates/object", t.Object)))
+		e.Findings = append(e.Findings, definition.FromProblem(document, "", consequence,
+			expr.Problem(act.UnknownObject(e.Model, t.Object), "/rates/object", t.Object)))
 		return
 	}
 	fits := true
 	for _, need := range []struct {
 		pointer, field string
 		kind           value.Kind
-	}{{"/rates/currency", t.Currency, value.KindText}, {"/rates/day", t.Day, value.KindDate}, {"/rates/rate", t.Rate, value.KindDecimal}} {
+	}{{"/rates/currency", t.Currency, value.KindText}, {"/rates/day", t.Day, value.KindDate},
+		{"/rates/rate", t.Rate, value.KindDecimal}} {
 		f := o.Field(need.field)
 		var err error
 		switch {
@@ -38,7 +40,8 @@ func (e *Edition) checkRates() {
 			continue
 		}
 		fits = false
-		e.Findings = append(e.Findings, definition.FromProblem(document, "", consequence, expr.Problem(err, need.pointer, need.field)))
+		e.Findings = append(e.Findings, definition.FromProblem(document, "", consequence,
+			expr.Problem(err, need.pointer, need.field)))
 	}
 	if fits {
 		e.Model.Rates = t

@@ -19,7 +19,8 @@ func (e *Edition) roles(docs []definition.Document) error {
 		policy, problems := access.Compile(e.Model, e.App.Organisation, out.roles)
 		out.policy = policy
 		for role, p := range problems {
-			out.findings = append(out.findings, definition.FromProblems(definition.Name(definition.Role, role), "", "The role would see nothing of this object.", p)...)
+			out.findings = append(out.findings, definition.FromProblems(definition.Name(definition.Role, role), "",
+				"The role would see nothing of this object.", p)...)
 		}
 		return out, err
 	})
@@ -54,7 +55,8 @@ func rightDiffers(object string, was, is access.Right, d *definition.Difference)
 	for _, r := range []struct {
 		doing   string
 		was, is bool
-	}{{"see", was.See, is.See}, {"add", was.Add, is.Add}, {"change", was.Change, is.Change}, {"remove", was.Remove, is.Remove}} {
+	}{{"see", was.See, is.See}, {"add", was.Add, is.Add}, {"change", was.Change, is.Change},
+		{"remove", was.Remove, is.Remove}} {
 		switch {
 		case r.is && !r.was:
 			d.Say("may %s %s now", r.doing, object)
@@ -76,7 +78,8 @@ func rightDiffers(object string, was, is access.Right, d *definition.Difference)
 		if a, b := was.Fields[key], is.Fields[key]; a.Hidden != b.Hidden {
 			d.Say("%s of %s is %s", key, object, map[bool]string{true: "hidden now", false: "to be seen now"}[b.Hidden])
 		} else if a.Fixed != b.Fixed {
-			d.Say("%s of %s %s", key, object, map[bool]string{true: "cannot be changed any more", false: "can be changed now"}[b.Fixed])
+			d.Say("%s of %s %s", key, object, map[bool]string{true: "cannot be changed any more",
+				false: "can be changed now"}[b.Fixed])
 		}
 	}
 }

@@ -15,20 +15,24 @@ func (e *Edition) walkthroughs(docs []definition.Document) error {
 	c := walk.Context{Model: e.Model, Organisation: e.App.Organisation, Roles: e.roleKeys()}
 	var all []compiledWalk
 	for i := range docs {
-		out, err := piece(e.made, func() digest { return sum("walkthrough", docs[i:i+1], c.Roles...) }, func() (compiledWalk, error) {
-			read, err := bodies[walk.Walkthrough](docs[i : i+1])
-			if err != nil {
-				return compiledWalk{}, err
-			}
-			p, findings := walk.Compile(c, read[0])
-			return compiledWalk{p, findings}, nil
-		})
+		out, err := piece(e.made, func() digest { return sum("walkthrough", docs[i:i+1], c.Roles...) },
+			func() (compiledWalk, error) {
+				read, err := bodies[walk.Walkthrough](docs[i : i+1])
+				if err != nil {
+					return compiledWalk{}, err
+				}
+				p, findings := walk.Compile(c, read[0])
+				return compiledWalk{p, findings}, nil
+			})
 		if err != nil {
 			return err
 		}
 		all = append(all, out)
 	}
-	slices.SortFunc(all, func(a, b compiledWalk) int { return strings.Compare(a.program.Def.Label, b.program.Def.Label) })
+	slices.SortFunc(all, func(a, b compiledWalk) int {
+		return strings.Compare(a.program.Def.Label,
+			b.program.Def.Label)
+	})
 	for _, w := range all {
 		e.Walkthroughs[w.program.Def.Key] = w.program
 		e.Findings = append(e.Findings, w.findings...)

@@ -16,8 +16,14 @@ var calendarFunctions = []function{
 	lastOfWeek,
 	otherDay("firstOfMonth", func(d value.Date) (value.Date, error) { return d.FirstOfMonth(), nil }),
 	otherDay("lastOfMonth", func(d value.Date) (value.Date, error) { return d.LastOfMonth(), nil }),
-	otherDay("firstOfYear", func(d value.Date) (value.Date, error) { return value.Date{Year: d.Year, Month: 1, Day: 1}, nil }),
-	otherDay("lastOfYear", func(d value.Date) (value.Date, error) { return value.Date{Year: d.Year, Month: 12, Day: 31}, nil }),
+	otherDay("firstOfYear", func(d value.Date) (value.Date, error) {
+		return value.Date{Year: d.Year, Month: 1, Day: 1},
+			nil
+	}),
+	otherDay("lastOfYear", func(d value.Date) (value.Date, error) {
+		return value.Date{Year: d.Year, Month: 12, Day: 31},
+			nil
+	}),
 
 	moved("addDays", value.Date.AddDays),
 	moved("addMonths", value.Date.AddMonths),

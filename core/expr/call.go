@@ -66,7 +66,8 @@ type call struct {
 
 func newCall(in interpreter.InterpretableV2, c interpreter.InterpretableCall, paths map[int64][]string) *call {
 	n := len(c.Args())
-	out := &call{InterpretableV2: in, function: byName[c.Function()], args: c.Args(), constants: make([]value.Value, n), paths: make([][]string, n)}
+	out := &call{InterpretableV2: in, function: byName[c.Function()], args: c.Args(), constants: make([]value.Value, n),
+		paths: make([][]string, n)}
 	for i, a := range out.args {
 		out.paths[i] = paths[a.ID()]
 		if k, ok := a.(interpreter.InterpretableConst); ok {
@@ -144,7 +145,8 @@ func (c *call) Exec(frame *interpreter.ExecutionFrame) ref.Val {
 	}
 	v, err := c.function.apply(args, c.house)
 	if text, ok := v.(value.Text); ok && c.counted && !within(frame, len(text), c.house.mostText) {
-		return types.WrapErr(value.Failure{Why: value.TooLong(c.house.mostText)}) // which ends it, whatever list this is for
+		// which ends it, whatever list this is for
+		return types.WrapErr(value.Failure{Why: value.TooLong(c.house.mostText)})
 	}
 	return given(v, err)
 }

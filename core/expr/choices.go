@@ -112,7 +112,8 @@ func literalText(e ast.Expr) (string, bool) {
 func (c *choiceChecker) compare(of, text ast.Expr) {
 	key, ok := literalText(text)
 	f := c.choiceOf(of)
-	if !ok || f == nil || c.found != nil || slices.ContainsFunc(f.Choices, func(v model.ChoiceValue) bool { return v.Key == key }) {
+	if !ok || f == nil || c.found != nil || slices.ContainsFunc(f.Choices,
+		func(v model.ChoiceValue) bool { return v.Key == key }) {
 		return
 	}
 	if c.formerly(f, text, key) {
@@ -153,7 +154,8 @@ func (c *choiceChecker) formerly(f *model.Field, text ast.Expr, key string) bool
 
 func (c *choiceChecker) find(f *model.Field, text ast.Expr, key, nearest string) {
 	at := c.ast.SourceInfo().GetStartLocation(text.ID())
-	c.found = &Error{Offset: offset(c.source, at.Line(), at.Column()), Text: fmt.Sprintf("%s is never %q", f.Label, key), Name: key, Nearest: nearest}
+	c.found = &Error{Offset: offset(c.source, at.Line(), at.Column()), Text: fmt.Sprintf("%s is never %q", f.Label,
+		key), Name: key, Nearest: nearest}
 	if nearest != "" {
 		c.found.Text += fmt.Sprintf("; did you mean %q?", nearest)
 	}

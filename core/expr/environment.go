@@ -19,7 +19,8 @@ var macros = []string{operators.All, operators.Exists, operators.ExistsOne, oper
 var base = sync.OnceValues(func() (*cel.Env, error) {
 	subset := env.NewLibrarySubset()
 	subset.IncludeMacros = macros
-	for _, name := range []string{operators.Conditional, operators.LogicalAnd, operators.LogicalOr, operators.LogicalNot, operators.NotStrictlyFalse} {
+	for _, name := range []string{operators.Conditional, operators.LogicalAnd, operators.LogicalOr,
+		operators.LogicalNot, operators.NotStrictlyFalse} {
 		subset.IncludeFunctions = append(subset.IncludeFunctions, &env.Function{Name: name})
 	}
 	options := []cel.EnvOption{cel.StdLib(cel.StdLibSubset(subset)), cel.EnableMacroCallTracking()}

@@ -23,10 +23,15 @@ var (
 // elsewhere are our functions by the names that spreadsheets and databases give them.
 var elsewhere = map[string]string{
 	"avg": "average", "mean": "average", "min": "least", "minimum": "least", "max": "greatest", "maximum": "greatest",
-	"total": "sum", "count": "size", "len": "size", "length": "size", "int": "whole", "trunc": "whole", "ceil": "ceiling", "abs": "absolute", "mod": "remainder", "percentage": "percent",
-	"substring": "part", "substr": "part", "mid": "part", "split": "piece", "split_part": "piece", "substitute": "replace", "title": "capitalized", "initcap": "capitalized", "proper": "capitalized", "lpad": "padLeft", "rpad": "padRight",
-	"datediff": "daysBetween", "days": "daysBetween", "dateadd": "addDays", "age": "yearsBetween", "dayname": "weekdayName", "limit": "take", "concatenate": "join",
-	"coalesce": "either", "ifnull": "either", "isblank": "empty", "isempty": "empty", "isnull": "empty", "concat": "text", "string": "text",
+	"total": "sum", "count": "size", "len": "size", "length": "size", "int": "whole", "trunc": "whole",
+	"ceil": "ceiling", "abs": "absolute", "mod": "remainder", "percentage": "percent",
+	"substring": "part", "substr": "part", "mid": "part", "split": "piece", "split_part": "piece",
+	"substitute": "replace", "title": "capitalized", "initcap": "capitalized", "proper": "capitalized",
+	"lpad": "padLeft", "rpad": "padRight",
+	"datediff": "daysBetween", "days": "daysBetween", "dateadd": "addDays", "age": "yearsBetween",
+	"dayname": "weekdayName", "limit": "take", "concatenate": "join",
+	"coalesce": "either", "ifnull": "either", "isblank": "empty", "isempty": "empty", "isnull": "empty",
+	"concat": "text", "string": "text",
 }
 
 func syntaxError(source string, issues *cel.Issues) error {
@@ -41,11 +46,13 @@ func checkError(s Scope, source string, parsed *ast.AST, issues *cel.Issues) err
 	e := &Error{Offset: offset(source, first.Location.Line(), first.Location.Column()), Text: firstLine(first.Message)}
 	if name := ofType(parsed, first.Message); name != nil { // CEL's own types have names, which nobody means
 		at := parsed.SourceInfo().GetStartLocation(name.ID())
-		e.Offset, e.Name, e.Nearest = offset(source, at.Line(), at.Column()), name.AsIdent(), model.Nearest(name.AsIdent(), keys(s.Names))
+		e.Offset, e.Name, e.Nearest = offset(source, at.Line(), at.Column()), name.AsIdent(),
+			model.Nearest(name.AsIdent(), keys(s.Names))
 		e.Text = fmt.Sprintf("nothing is known here by the name %q", name.AsIdent())
 	} else if m := undeclared.FindStringSubmatch(first.Message); m != nil {
 		e.Name, e.Nearest = m[1], elsewhere[strings.ToLower(m[1])]
-		if runes := []rune(source); strings.HasSuffix(string(runes[:min(e.Offset, len(runes))]), e.Name) { // a call is where its bracket opens
+		// a call is where its bracket opens
+		if runes := []rune(source); strings.HasSuffix(string(runes[:min(e.Offset, len(runes))]), e.Name) {
 			e.Offset -= utf8.RuneCountInString(e.Name)
 		}
 		if e.Nearest == "" {
@@ -95,7 +102,8 @@ func Problem(err error, pointer, source string) model.Problem {
 
 func plainTypes(list string) string {
 	list = strings.NewReplacer("string", "text", "int", "a whole number", "bool", "yes/no", "double", "a decimal",
-		"google.protobuf.Timestamp", "a date and time", "timestamp", "a date and time", recordPrefix, "a record of ").Replace(list)
+		"google.protobuf.Timestamp", "a date and time", "timestamp", "a date and time", recordPrefix,
+		"a record of ").Replace(list)
 	return strings.ReplaceAll(list, ", ", " and ")
 }
 

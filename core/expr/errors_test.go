@@ -28,11 +28,13 @@ func TestMendsStandWhereTheMistakeIs(t *testing.T) {
 		}
 	}
 	var e *Error
-	if _, err := CompileTemplate(liftScope(), "Übrigens sreial {{ {lift.sreial}, {lift.serial}"); !errors.As(err, &e) || e.Instead != "Übrigens sreial {{ {lift.serial}, {lift.serial}" {
+	if _, err := CompileTemplate(liftScope(), "Übrigens sreial {{ {lift.sreial}, {lift.serial}"); !errors.As(err, &e) ||
+		e.Instead != "Übrigens sreial {{ {lift.serial}, {lift.serial}" {
 		t.Errorf("a text is mended to %q, %v", e.Instead, err)
 	}
 	var unknown *model.UnknownNameError
-	for path, want := range map[string]string{"bilding.name": "building.name", "building.nam": "building.name", "bilding.nnn": "", "serial.x": ""} {
+	for path, want := range map[string]string{"bilding.name": "building.name", "building.nam": "building.name",
+		"bilding.nnn": "", "serial.x": ""} {
 		_, err := liftScope().Model.Path("lift", path)
 		if errors.As(err, &unknown) && unknown.Instead != want {
 			t.Errorf("%s is mended to %q", path, unknown.Instead)

@@ -33,7 +33,8 @@ func liftScope() Scope {
 		{"lift", "Lift", Type{Kind: value.KindRecord, Object: "lift"}},
 		{"lifts", "Lifts", Type{Kind: value.KindList, Object: "lift"}},
 		{"today", "Today", Type{Kind: value.KindDate}},
-		{"which", "Which", Type{Kind: value.KindScreen, Answers: []Name{{"part", "Part", Type{Kind: value.KindText, Empty: true}}}}},
+		{"which", "Which", Type{Kind: value.KindScreen,
+			Answers: []Name{{"part", "Part", Type{Kind: value.KindText, Empty: true}}}}},
 	}}
 }
 
@@ -41,9 +42,11 @@ func num(s string) value.Decimal { d, _ := value.NewDecimal(s); return d }
 
 func TestEmptyHasOneMeaning(t *testing.T) {
 	full := &value.Record{Object: "lift", ID: 1, Fields: map[string]value.Value{
-		"serial": value.Text("QL-7"), "load": num("0.1"), "price": value.Money{Amount: decimal.RequireFromString("10.05"), Currency: "EUR"},
+		"serial": value.Text("QL-7"), "load": num("0.1"),
+		"price": value.Money{Amount: decimal.RequireFromString("10.05"), Currency: "EUR"},
 		"goods": value.YesNo(true), "inspected": value.Date{Year: 2026, Month: 2, Day: 28},
-		"building": &value.Record{Object: "building", ID: 3, Fields: map[string]value.Value{"name": value.Text("Mill House")}}}}
+		"building": &value.Record{Object: "building", ID: 3,
+			Fields: map[string]value.Value{"name": value.Text("Mill House")}}}}
 	bare := &value.Record{Object: "lift", ID: 2, Fields: map[string]value.Value{}}
 	for _, c := range []struct {
 		source     string
@@ -110,8 +113,11 @@ func TestEmptyHasOneMeaning(t *testing.T) {
 // likewise, it is not empty, and nothing holds of it.
 func TestWhatFailsSaysWhy(t *testing.T) {
 	sek := value.Money{Amount: decimal.NewFromInt(1), Currency: "SEK"}
-	r := &value.Record{Object: "lift", ID: 1, Fields: map[string]value.Value{"price": value.Money{Amount: decimal.NewFromInt(1), Currency: "EUR"}, "serial": value.Text("x"),
-		"inspected": value.Date{Year: 9999, Month: 12, Day: 31}, "building": &value.Record{Fields: map[string]value.Value{"floors": value.Whole(1 << 62)}}}}
+	r := &value.Record{Object: "lift", ID: 1,
+		Fields: map[string]value.Value{"price": value.Money{Amount: decimal.NewFromInt(1), Currency: "EUR"},
+			"serial":    value.Text("x"),
+			"inspected": value.Date{Year: 9999, Month: 12, Day: 31},
+			"building":  &value.Record{Fields: map[string]value.Value{"floors": value.Whole(1 << 62)}}}}
 	const mixed = "cannot be added: EUR and SEK"
 	for source, want := range map[string]value.Value{
 		`lift.price + money("1", "SEK")`:                           value.Failure{Why: mixed},
@@ -135,13 +141,15 @@ func TestWhatFailsSaysWhy(t *testing.T) {
 	} {
 		p, err := Compile(liftScope().With(Name{"now", "Now", Type{Kind: value.KindInstant}}), source)
 		if err != nil {
-			if e := (*Error)(nil); errors.As(err, &e) && strings.Contains(source, `money("2", "SEK")`) { // constants are tried when they are written
+			// constants are tried when they are written
+			if e := (*Error)(nil); errors.As(err, &e) && strings.Contains(source, `money("2", "SEK")`) {
 				continue
 			}
 			t.Errorf("%s: %v", source, err)
 			continue
 		}
-		got, err := p.Eval(Values{"lift": r, "lifts": &value.List{Object: "lift", Source: value.Records{r, r}}, "sek": sek,
+		got, err := p.Eval(Values{"lift": r, "lifts": &value.List{Object: "lift", Source: value.Records{r, r}},
+			"sek": sek,
 			"now": value.NewInstant(time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC))})
 		if failed, ok := want.(value.Failure); err != nil || ok && got != failed || !ok && !value.Equal(got, want) {
 			t.Errorf("%s = %v, %v; want %v", source, got, err, want)
@@ -154,10 +162,12 @@ func TestWhatFailsSaysWhy(t *testing.T) {
 func TestWhatGrowsIsStopped(t *testing.T) {
 	many := make(value.Records, 5000)
 	for i := range many {
-		many[i] = &value.Record{Object: "lift", Fields: map[string]value.Value{"serial": value.Text(strings.Repeat("x", 20000)), "load": num("1.23456789")}}
+		many[i] = &value.Record{Object: "lift",
+			Fields: map[string]value.Value{"serial": value.Text(strings.Repeat("x", 20000)), "load": num("1.23456789")}}
 	}
 	for source, why := range map[string]string{
-		strings.Repeat("[", 28) + "lifts[0].serial" + strings.Repeat("].map(a, a + a)[0]", 28): value.TooLong(value.MostText),
+		strings.Repeat("[", 28) + "lifts[0].serial" + strings.Repeat("].map(a, a + a)[0]",
+			28): value.TooLong(value.MostText),
 		strings.Repeat("sum([", 28) + "lifts[0].load" + strings.Repeat("].map(a, a * a))", 28): value.TooManyDigits,
 		`size(lifts.map(l, l.serial + "!"))`:                                                   value.TooLong(value.MostText),
 		`size(lifts.map(l, lifts.map(m, m.serial + l.serial)[0]))`:                             value.TooLong(value.MostText),
@@ -285,7 +295,8 @@ func TestWhatAnExpressionUses(t *testing.T) {
 			t.Errorf("%s uses %s; want %s", source, s, want)
 		}
 	}
-	for source, empty := range map[string]bool{`lift.building.name`: true, `first(lifts).serial`: true, `lift.serial`: false, `lifts[0].load`: true, `"x" + lift.serial`: false} {
+	for source, empty := range map[string]bool{`lift.building.name`: true, `first(lifts).serial`: true,
+		`lift.serial`: false, `lifts[0].load`: true, `"x" + lift.serial`: false} {
 		if p, err := Compile(liftScope(), source); err != nil || p.Type.Empty != empty {
 			t.Errorf("%s may be empty: %t, %v", source, !empty, err)
 		}
@@ -294,10 +305,12 @@ func TestWhatAnExpressionUses(t *testing.T) {
 
 // A field that nobody had read is an error wherever it is taken from, never an empty value.
 func TestAFieldThatWasNotReadIsNotEmpty(t *testing.T) {
-	part := &value.Record{Object: "lift", ID: 1, Fields: map[string]value.Value{"serial": value.Text("QL-7"), "building": &value.Record{Object: "building", ID: 2}},
+	part := &value.Record{Object: "lift", ID: 1, Fields: map[string]value.Value{"serial": value.Text("QL-7"),
+		"building": &value.Record{Object: "building", ID: 2}},
 		Extent: value.Extent{"serial": true, "building": true, "goods": true}}
 	values := Values{"lift": part, "lifts": &value.List{Object: "lift", Source: value.Records{part}}}
-	for _, source := range []string{`lift.load > 1`, `lift.building.name + "x"`, `lift.building.floors`, `first(lifts).price`, `lifts.exists(l, l.inspected < today)`, `empty(lift.load)`} {
+	for _, source := range []string{`lift.load > 1`, `lift.building.name + "x"`, `lift.building.floors`,
+		`first(lifts).price`, `lifts.exists(l, l.inspected < today)`, `empty(lift.load)`} {
 		p, err := Compile(liftScope(), source)
 		if err != nil {
 			t.Fatal(err)
@@ -317,7 +330,9 @@ func TestAFieldThatWasNotReadIsNotEmpty(t *testing.T) {
 
 func TestTextsTakeValuesInBraces(t *testing.T) {
 	shown := &model.Object{Key: "call", Label: "Call", LabelField: "no", Fields: []model.Field{
-		{Key: "state", Label: "State", Type: model.Choice, Choices: []model.ChoiceValue{{Key: "new", Label: "Brand new"}}}, {Key: "no", Label: "No", Type: model.Number, Prefix: "SC-"},
+		{Key: "state", Label: "State", Type: model.Choice,
+			Choices: []model.ChoiceValue{{Key: "new", Label: "Brand new"}}},
+		{Key: "no", Label: "No", Type: model.Number, Prefix: "SC-"},
 		{Key: "price", Label: "Price", Type: model.Money}, {Key: "at", Label: "At", Type: model.DateTime}}}
 	tpl, err := CompileTemplate(liftScope(), "{{ {lift.serial} on {today}, {size(lifts)} lifts")
 	if err != nil {
@@ -329,23 +344,29 @@ func TestTextsTakeValuesInBraces(t *testing.T) {
 		t.Errorf("%q, %v", got, err)
 	}
 	for text, want := range map[string]Piece{
-		"{call.state}":                     {Type: model.Choice, Value: value.Text("new"), Choices: shown.Fields[0].Choices},
-		`{either(call.state, "none")}`:     {Type: model.Choice, Value: value.Text("new"), Choices: shown.Fields[0].Choices},
-		"{call.no}":                        {Type: model.Number, Value: value.Whole(7), Prefix: "SC-"},
-		"{call.no + 1}":                    {Type: model.Whole, Value: value.Whole(8)},
-		"{call.price * 2}":                 {Type: model.Money, Value: value.Wire(value.Money{Amount: decimal.New(2500, 0), Currency: "EUR"})},
+		"{call.state}": {Type: model.Choice, Value: value.Text("new"),
+			Choices: shown.Fields[0].Choices},
+		`{either(call.state, "none")}`: {Type: model.Choice, Value: value.Text("new"),
+			Choices: shown.Fields[0].Choices},
+		"{call.no}":     {Type: model.Number, Value: value.Whole(7), Prefix: "SC-"},
+		"{call.no + 1}": {Type: model.Whole, Value: value.Whole(8)},
+		"{call.price * 2}": {Type: model.Money,
+			Value: value.Wire(value.Money{Amount: decimal.New(2500, 0), Currency: "EUR"})},
 		"{call.at}":                        {Type: model.DateTime, Value: "2026-01-02T23:30:00Z"},
 		"{call.state + \"!\"}":             {Text: "new!"},
 		"{call}":                           {Text: "SC-7"},
 		`{call.price + money("1", "SEK")}`: {Text: "cannot be added: EUR and SEK"},
 	} {
-		tpl, err := CompileTemplate(Scope{Model: model.New("EUR", shown), Names: []Name{{"call", "Call", Type{Kind: value.KindRecord, Object: "call"}}}}, text)
+		tpl, err := CompileTemplate(Scope{Model: model.New("EUR", shown),
+			Names: []Name{{"call", "Call", Type{Kind: value.KindRecord, Object: "call"}}}}, text)
 		if err != nil {
 			t.Errorf("%s: %v", text, err)
 			continue
 		}
-		got, err := tpl.Render(Values{"call": &value.Record{Label: "SC-7", Fields: map[string]value.Value{"state": value.Text("new"), "no": value.Whole(7),
-			"price": value.Money{Amount: decimal.New(1250, 0), Currency: "EUR"}, "at": value.NewInstant(time.Date(2026, 1, 2, 23, 30, 0, 0, time.UTC))}}})
+		got, err := tpl.Render(Values{"call": &value.Record{Label: "SC-7",
+			Fields: map[string]value.Value{"state": value.Text("new"), "no": value.Whole(7),
+				"price": value.Money{Amount: decimal.New(1250, 0), Currency: "EUR"},
+				"at":    value.NewInstant(time.Date(2026, 1, 2, 23, 30, 0, 0, time.UTC))}}})
 		for i := range got {
 			got[i].of = nil
 		}
@@ -364,7 +385,8 @@ func BenchmarkTypicalCondition(b *testing.B) {
 	if err != nil {
 		b.Fatal(err)
 	}
-	values := Values{"lift": &value.Record{Fields: map[string]value.Value{"goods": value.YesNo(true), "load": num("0.1")}}}
+	values := Values{"lift": &value.Record{Fields: map[string]value.Value{"goods": value.YesNo(true),
+		"load": num("0.1")}}}
 	for b.Loop() {
 		if ok, err := p.True(values); !ok || err != nil {
 			b.Fatal(ok, err)

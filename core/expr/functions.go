@@ -43,7 +43,8 @@ type function struct {
 }
 
 // everyKind is here for what the database cannot compute at all.
-var everyKind = []value.Kind{value.KindText, value.KindWhole, value.KindDecimal, value.KindMoney, value.KindYesNo, value.KindDate,
+var everyKind = []value.Kind{value.KindText, value.KindWhole, value.KindDecimal, value.KindMoney, value.KindYesNo,
+	value.KindDate,
 	value.KindInstant, value.KindSeveral, value.KindAddress, value.KindRecord, value.KindList, value.KindScreen}
 
 // refused says why the database cannot compute the function, nil where it can.
@@ -138,7 +139,8 @@ type signature struct {
 
 func gives(result *types.Type, takes ...*types.Type) signature { return signature{result, takes} }
 
-var functions = slices.Concat(operatorList, numberFunctions, textFunctions, dayFunctions, calendarFunctions, listFunctions)
+var functions = slices.Concat(operatorList, numberFunctions, textFunctions, dayFunctions, calendarFunctions,
+	listFunctions)
 
 var byName = map[string]*function{}
 
@@ -246,7 +248,8 @@ func equality(object string) []cel.EnvOption {
 	t := types.NewObjectType(recordPrefix + object)
 	var out []cel.EnvOption
 	for _, name := range []string{operators.Equals, operators.NotEquals} {
-		out = append(out, cel.Function(name, cel.Overload(strings.Trim(name, "_")+"_"+t.String(), []*types.Type{t, t}, yes)))
+		out = append(out, cel.Function(name, cel.Overload(strings.Trim(name, "_")+"_"+t.String(), []*types.Type{t, t},
+			yes)))
 	}
 	return out
 }

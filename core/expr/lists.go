@@ -91,5 +91,6 @@ var listFunctions = []function{
 			}
 			return orEmpty(strings.Join(texts, ", "))
 		}},
-	total("average", slices.Concat(totalSignatures(decimalType, moneyType), []signature{gives(decimalType, types.NewListType(whole))})),
+	total("average", slices.Concat(totalSignatures(decimalType, moneyType),
+		[]signature{gives(decimalType, types.NewListType(whole))})),
 }

@@ -62,7 +62,8 @@ func unstorable(source string, a *ast.AST) error {
 		text, ok := literalText(e)
 		if ok && found == nil && strings.ContainsRune(text, 0) {
 			at := a.SourceInfo().GetStartLocation(e.ID())
-			found = &Error{Offset: offset(source, at.Line(), at.Column()), Text: "this text has the character U+0000, which nothing can be stored or searched for with; take it out"}
+			found = &Error{Offset: offset(source, at.Line(), at.Column()),
+				Text: "this text has the character U+0000, which nothing can be stored or searched for with; take it out"}
 		}
 	}))
 	return found

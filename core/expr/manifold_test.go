@@ -12,19 +12,28 @@ import (
 // fleet is a scope with a record that has several choices and an address, and one without.
 func fleet() (Scope, Values) {
 	kinds := []model.ChoiceValue{{Key: "ladder", Label: "Ladder"}, {Key: "winch", Label: "Winch"}}
-	m := model.New("EUR", &model.Object{Key: "van", Label: "Van", Plural: "Vans", LabelField: "plate", Fields: []model.Field{
-		{Key: "plate", Label: "Plate", Type: model.Text}, {Key: "kind", Label: "Kind", Type: model.Choice, Choices: kinds},
-		{Key: "fittings", Label: "Fittings", Type: model.Choices, Choices: kinds}, {Key: "stands_at", Label: "Stands at", Type: model.Address},
-		{Key: "paper", Label: "Paper", Type: model.File}}})
-	s := Scope{Model: m, Names: []Name{{"van", "Van", Type{Kind: value.KindRecord, Object: "van"}}, {"bare", "Bare", Type{Kind: value.KindRecord, Object: "van"}},
-		{"asked", "Asked", Type{Kind: value.KindScreen, Answers: []Name{{"kind", "Kind", OfField(&model.Field{Label: "Kind asked for", Type: model.Choice, Choices: kinds})}}}}}}
+	m := model.New("EUR", &model.Object{Key: "van", Label: "Van", Plural: "Vans", LabelField: "plate",
+		Fields: []model.Field{
+			{Key: "plate", Label: "Plate", Type: model.Text}, {Key: "kind", Label: "Kind", Type: model.Choice,
+				Choices: kinds},
+			{Key: "fittings", Label: "Fittings", Type: model.Choices, Choices: kinds},
+			{Key: "stands_at", Label: "Stands at", Type: model.Address},
+			{Key: "paper", Label: "Paper", Type: model.File}}})
+	s := Scope{Model: m, Names: []Name{{"van", "Van", Type{Kind: value.KindRecord, Object: "van"}},
+		{"bare", "Bare", Type{Kind: value.KindRecord, Object: "van"}},
+		{"asked", "Asked", Type{Kind: value.KindScreen,
+			Answers: []Name{{"kind", "Kind",
+				OfField(&model.Field{Label: "Kind asked for", Type: model.Choice, Choices: kinds})}}}}}}
 	record := func(fields map[string]value.Value) value.Value {
 		return &value.Record{Object: "van", ID: 1, Fields: fields}
 	}
-	return s, Values{"bare": record(map[string]value.Value{}), "asked": &value.Record{Fields: map[string]value.Value{"kind": value.Text("winch")}},
-		"van": record(map[string]value.Value{"plate": value.Text("QV-1"), "kind": value.Text("winch"), "fittings": value.NewSeveral("winch", "ladder"),
+	return s, Values{"bare": record(map[string]value.Value{}),
+		"asked": &value.Record{Fields: map[string]value.Value{"kind": value.Text("winch")}},
+		"van": record(map[string]value.Value{"plate": value.Text("QV-1"), "kind": value.Text("winch"),
+			"fittings":  value.NewSeveral("winch", "ladder"),
 			"stands_at": value.Address{Lines: "4 Rope Walk\nrear", Town: "Varrow"},
-			"paper":     &value.Record{Object: model.FileObject, ID: 7, Label: "x.pdf", Fields: map[string]value.Value{"name": value.Text("x.pdf"), "size": value.Whole(12)}}})}
+			"paper": &value.Record{Object: model.FileObject, ID: 7, Label: "x.pdf",
+				Fields: map[string]value.Value{"name": value.Text("x.pdf"), "size": value.Whole(12)}}})}
 }
 
 func TestExpressionsOverManifoldValues(t *testing.T) {
@@ -90,7 +99,9 @@ func TestMistakesOverManifoldValues(t *testing.T) {
 			t.Errorf("%s: %+v, want %+v", source, err, want)
 		}
 	}
-	for _, sound := range []string{`either(van.kind, "none") == "none"`, `(empty(van.kind) ? "none" : van.kind) != "winch"`, `either(van.kind, "") in ["", "ladder"]`, `van.plate == "wnich"`, `van.kind == van.plate`, `van.stands_at.town == "wnich"`} {
+	for _, sound := range []string{`either(van.kind, "none") == "none"`,
+		`(empty(van.kind) ? "none" : van.kind) != "winch"`, `either(van.kind, "") in ["", "ladder"]`,
+		`van.plate == "wnich"`, `van.kind == van.plate`, `van.stands_at.town == "wnich"`} {
 		if _, err := Compile(s, sound); err != nil {
 			t.Errorf("%s: %v", sound, err)
 		}
@@ -110,7 +121,8 @@ func TestWhatManifoldValuesUse(t *testing.T) {
 	if got := strings.Join(uses, " "); got != "van.fittings van.paper.name van.stands_at.town" {
 		t.Error(got)
 	}
-	for source, empty := range map[string]bool{`van.stands_at.town`: true, `"winch" in van.fittings`: false, `either(van.stands_at.town, "x")`: false, `van.fittings`: true} {
+	for source, empty := range map[string]bool{`van.stands_at.town`: true, `"winch" in van.fittings`: false,
+		`either(van.stands_at.town, "x")`: false, `van.fittings`: true} {
 		if p, err = Compile(s, source); err != nil || p.Type.Empty != empty {
 			t.Errorf("%s can be empty: %t, %v", source, p.Type.Empty, err)
 		}

@@ -11,7 +11,8 @@ import (
 )
 
 var numberFunctions = []function{
-	{name: "round", repeats: 2, signatures: []signature{gives(decimalType, decimalType, whole), gives(decimalType, whole, whole), gives(decimalType, decimalType),
+	{name: "round", repeats: 2, signatures: []signature{gives(decimalType, decimalType, whole),
+		gives(decimalType, whole, whole), gives(decimalType, decimalType),
 		gives(moneyType, moneyType, whole), gives(moneyType, moneyType)},
 		compute: func(a []value.Value) (value.Value, error) {
 			if len(a) == 2 {
@@ -25,9 +26,11 @@ var numberFunctions = []function{
 	{name: "whole", signatures: []signature{gives(whole, decimalType), gives(whole, whole)},
 		compute: func(a []value.Value) (value.Value, error) { return value.WholePart(a[0]) }},
 	wholeOf("floor", value.Floor), wholeOf("ceiling", value.Ceiling),
-	{name: "absolute", signatures: []signature{gives(whole, whole), gives(decimalType, decimalType), gives(moneyType, moneyType)},
+	{name: "absolute", signatures: []signature{gives(whole, whole), gives(decimalType, decimalType),
+		gives(moneyType, moneyType)},
 		compute: func(a []value.Value) (value.Value, error) { return value.Absolute(a[0]) }},
-	{name: "remainder", signatures: slices.Concat(alike(decimalType, decimalType), numeric(decimalType), alike(whole, whole)),
+	{name: "remainder", signatures: slices.Concat(alike(decimalType, decimalType), numeric(decimalType),
+		alike(whole, whole)),
 		compute: func(a []value.Value) (value.Value, error) { return value.Remainder(a[0], a[1]) }},
 	{name: "percent", signatures: slices.Concat(alike(decimalType, decimalType, whole), numeric(decimalType)),
 		compute: func(a []value.Value) (value.Value, error) {
@@ -37,7 +40,8 @@ var numberFunctions = []function{
 			}
 			return value.Arith("/", part, a[1])
 		}},
-	{name: "decimal", here: []value.Kind{value.KindText}, signatures: []signature{gives(decimalType, whole), gives(decimalType, decimalType), gives(decimalType, str)},
+	{name: "decimal", here: []value.Kind{value.KindText}, signatures: []signature{gives(decimalType, whole),
+		gives(decimalType, decimalType), gives(decimalType, str)},
 		compute: func(a []value.Value) (value.Value, error) {
 			switch x := a[0].(type) {
 			case value.Whole:
@@ -51,7 +55,8 @@ var numberFunctions = []function{
 			}
 			return a[0], nil
 		}},
-	{name: "money", here: everyKind, signatures: []signature{gives(moneyType, str, str), gives(moneyType, decimalType, str), gives(moneyType, whole, str)},
+	{name: "money", here: everyKind, signatures: []signature{gives(moneyType, str, str),
+		gives(moneyType, decimalType, str), gives(moneyType, whole, str)},
 		compute: func(a []value.Value) (value.Value, error) {
 			currency := string(a[1].(value.Text))
 			if err := value.CheckCurrency(currency); err != nil {
@@ -71,7 +76,8 @@ var numberFunctions = []function{
 		compute: func(a []value.Value) (value.Value, error) { return value.Text(a[0].(value.Money).Currency), nil }},
 	{name: "empty", lenient: true, signatures: []signature{gives(yes, anything)},
 		compute: func(a []value.Value) (value.Value, error) { return value.YesNo(a[0] == nil), nil }},
-	{name: "either", lenient: true, signatures: slices.Concat(alike2(str, whole, yes, instant, decimalType, moneyType, dateType), numeric(decimalType)),
+	{name: "either", lenient: true, signatures: slices.Concat(alike2(str, whole, yes, instant, decimalType, moneyType,
+		dateType), numeric(decimalType)),
 		compute: func(a []value.Value) (value.Value, error) {
 			if a[0] != nil {
 				return a[0], nil

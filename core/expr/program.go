@@ -167,7 +167,8 @@ func compileAnew(s Scope, source string) (*Program, error) {
 	p.loops = plan.loops
 	if plan.failedAt != 0 {
 		at := native.SourceInfo().GetStartLocation(plan.failedAt)
-		return nil, &Error{Offset: offset(source, at.Line(), at.Column()), Text: "this is never possible: " + plan.failed.Why}
+		return nil, &Error{Offset: offset(source, at.Line(), at.Column()), Text: "this is never possible: " +
+			plan.failed.Why}
 	}
 	return p, nil
 }
@@ -185,7 +186,8 @@ func compileAs(s Scope, source string, want Type) (*Program, error) {
 	}
 	if !Fits(p.Type, want) {
 		return nil, &Error{Expected: want.Kind,
-			Text: fmt.Sprintf("this gives %s, but %s is wanted here", Describe(s.Model, p.Type), Describe(s.Model, want))}
+			Text: fmt.Sprintf("this gives %s, but %s is wanted here", Describe(s.Model, p.Type),
+				Describe(s.Model, want))}
 	}
 	return p, nil
 }

@@ -46,7 +46,8 @@ func onlyHere(f *function) string {
 			continue
 		}
 		for _, of := range f.here {
-			if kind, _ := typeOf(first); first.Kind() == types.TypeParamKind || first.Kind() == types.ListKind || kind.Kind == of {
+			if kind, _ := typeOf(first); first.Kind() == types.TypeParamKind || first.Kind() == types.ListKind ||
+				kind.Kind == of {
 				return string(of)
 			}
 		}

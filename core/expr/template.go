@@ -48,7 +48,8 @@ func compileTemplate(s Scope, text string) (*Template, error) {
 		at := utf8.RuneCountInString(text) - utf8.RuneCountInString(rest)
 		inside, after, ok := strings.Cut(rest, "}")
 		if !ok {
-			return nil, &Error{Offset: at - 1, Text: "this brace is never closed; write two of them for a brace in the text"}
+			return nil, &Error{Offset: at - 1,
+				Text: "this brace is never closed; write two of them for a brace in the text"}
 		}
 		p, err := compile(s, inside)
 		if err != nil {
@@ -59,7 +60,8 @@ func compileTemplate(s Scope, text string) (*Template, error) {
 		}
 		if p.Type.Kind == value.KindList || p.Type.Kind == value.KindScreen {
 			return nil, &Error{Offset: at, Expected: value.KindText,
-				Text: fmt.Sprintf("%s cannot stand in a text; take one field of one record, or size(…) for how many", Describe(s.Model, p.Type))}
+				Text: fmt.Sprintf("%s cannot stand in a text; take one field of one record, or size(…) for how many",
+					Describe(s.Model, p.Type))}
 		}
 		t.parts = append(t.parts, templatePart{p: p})
 		t.Uses = append(t.Uses, p.Uses...)
@@ -106,8 +108,10 @@ func (t *Template) Render(values Values) (Sentence, error) {
 }
 
 // shownTypes are the types that values are written as where they are of no field.
-var shownTypes = map[value.Kind]model.FieldType{value.KindWhole: model.Whole, value.KindDecimal: model.Decimal, value.KindMoney: model.Money,
-	value.KindYesNo: model.YesNo, value.KindDate: model.Date, value.KindInstant: model.DateTime, value.KindAddress: model.Address}
+var shownTypes = map[value.Kind]model.FieldType{value.KindWhole: model.Whole, value.KindDecimal: model.Decimal,
+	value.KindMoney: model.Money,
+	value.KindYesNo: model.YesNo, value.KindDate: model.Date, value.KindInstant: model.DateTime,
+	value.KindAddress: model.Address}
 
 func (p *Program) piece(v value.Value) Piece {
 	out := Piece{Type: shownTypes[v.Kind()], of: v}

@@ -9,7 +9,8 @@ import (
 )
 
 var textFunctions = []function{
-	{name: "text", here: []value.Kind{value.KindMoney, value.KindInstant, value.KindSeveral, value.KindRecord, value.KindList, value.KindScreen}, signatures: []signature{gives(str, anything)},
+	{name: "text", here: []value.Kind{value.KindMoney, value.KindInstant, value.KindSeveral, value.KindRecord,
+		value.KindList, value.KindScreen}, signatures: []signature{gives(str, anything)},
 		compute: func(a []value.Value) (value.Value, error) { return value.Text(value.Display(a[0])), nil }},
 	ofText("lower", strings.ToLower),
 	ofText("upper", strings.ToUpper),
@@ -40,7 +41,8 @@ func ofText(name string, compute func(string) string) function {
 
 // inText asks something of two texts. As any comparison it does not hold where one is empty.
 func inText(name string, holds func(text, part string) bool) function {
-	return function{name: name, member: true, lenient: true, repeats: 2, signatures: []signature{gives(types.BoolType, str, str)},
+	return function{name: name, member: true, lenient: true, repeats: 2,
+		signatures: []signature{gives(types.BoolType, str, str)},
 		compute: func(a []value.Value) (value.Value, error) {
 			x, okX := a[0].(value.Text)
 			y, okY := a[1].(value.Text)

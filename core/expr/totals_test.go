@@ -14,13 +14,17 @@ import (
 
 func quotes() *model.Model {
 	return model.New("EUR",
-		&model.Object{Key: "quote", Label: "Quote", Plural: "Quotes", LabelField: "name", Fields: []model.Field{{Key: "name", Label: "Name", Type: model.Text}}},
+		&model.Object{Key: "quote", Label: "Quote", Plural: "Quotes", LabelField: "name",
+			Fields: []model.Field{{Key: "name", Label: "Name", Type: model.Text}}},
 		&model.Object{Key: "line", Label: "Line", Plural: "Lines", LabelField: "what", Fields: []model.Field{
-			{Key: "what", Label: "What", Type: model.Text}, {Key: "quote", Label: "Quote", Type: model.Reference, Object: "quote"},
+			{Key: "what", Label: "What", Type: model.Text}, {Key: "quote", Label: "Quote", Type: model.Reference,
+				Object: "quote"},
 			{Key: "old", Label: "Old", Type: model.Reference, Object: "quote"},
-			{Key: "pieces", Label: "Pieces", Type: model.Whole}, {Key: "weight", Label: "Weight", Type: model.Decimal}, {Key: "price", Label: "Price", Type: model.Money}, {Key: "day", Label: "Day", Type: model.Date}}},
+			{Key: "pieces", Label: "Pieces", Type: model.Whole}, {Key: "weight", Label: "Weight", Type: model.Decimal},
+			{Key: "price", Label: "Price", Type: model.Money}, {Key: "day", Label: "Day", Type: model.Date}}},
 		&model.Object{Key: "note", Label: "Note", Plural: "Notes", LabelField: "text", Fields: []model.Field{
-			{Key: "text", Label: "Text", Type: model.Text}, {Key: "quote", Label: "Quote", Type: model.Reference, Object: "quote"}}})
+			{Key: "text", Label: "Text", Type: model.Text}, {Key: "quote", Label: "Quote", Type: model.Reference,
+				Object: "quote"}}})
 }
 
 func TestListsOfRelatedRecords(t *testing.T) {
@@ -140,12 +144,14 @@ func TestWhatCannotBeTotalled(t *testing.T) {
 }
 
 func TestWhatTheDatabaseCannotTotal(t *testing.T) {
-	for _, source := range []string{"sum([1, 2])", "all_note.exists_one(n, empty(n.text))", "size(all_note.map(n, n.text))", "all_note.filter(n, true).exists(n, decimal(n.text) > 1.5)"} {
+	for _, source := range []string{"sum([1, 2])", "all_note.exists_one(n, empty(n.text))",
+		"size(all_note.map(n, n.text))", "all_note.filter(n, true).exists(n, decimal(n.text) > 1.5)"} {
 		p, err := Compile(relatedScope(), source)
 		if err != nil {
 			t.Fatalf("%s: %v", source, err)
 		}
-		if term, err := p.Term(); err == nil || !strings.Contains(err.Error(), "cannot be carried out in the database") {
+		if term, err := p.Term(); err == nil || !strings.Contains(err.Error(),
+			"cannot be carried out in the database") {
 			t.Errorf("%s: %+v, %v", source, term, err)
 		}
 	}
@@ -153,7 +159,8 @@ func TestWhatTheDatabaseCannotTotal(t *testing.T) {
 
 // Whatever is typed in, checking it says what is wrong and never breaks.
 func FuzzCompile(f *testing.F) {
-	for _, s := range []string{"name", "sum(all_note.map(n, n.text))", "all_note.filter(", "a.b.c", `"`, "{}", "1/0", "name + 1", "[1].map(x, x)", "all_line_by_quote[0].price", "\xff"} {
+	for _, s := range []string{"name", "sum(all_note.map(n, n.text))", "all_note.filter(", "a.b.c", `"`, "{}", "1/0",
+		"name + 1", "[1].map(x, x)", "all_line_by_quote[0].price", "\xff"} {
 		f.Add(s)
 	}
 	s := relatedScope()

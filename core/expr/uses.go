@@ -14,7 +14,8 @@ import (
 // uses finds the known values an expression depends on and the fields it takes from each.
 // A list and the records in it have the same path.
 func uses(a *ast.AST) [][]string {
-	f := &follower{found: map[string][]string{}, isList: func(e ast.Expr) bool { return a.GetType(e.ID()).Kind() == types.ListKind }}
+	f := &follower{found: map[string][]string{},
+		isList: func(e ast.Expr) bool { return a.GetType(e.ID()).Kind() == types.ListKind }}
 	f.use(a.Expr(), nil)
 	var out [][]string
 	for _, path := range f.found {
@@ -144,7 +145,8 @@ func mayBeEmpty(s Scope, a *ast.AST) bool {
 			c := e.AsCall()
 			switch c.FunctionName() {
 			case "empty", "size", operators.Equals, operators.NotEquals, operators.Less, operators.LessEquals,
-				operators.Greater, operators.GreaterEquals, operators.In, operators.LogicalAnd, operators.LogicalOr, operators.LogicalNot:
+				operators.Greater, operators.GreaterEquals, operators.In, operators.LogicalAnd, operators.LogicalOr,
+				operators.LogicalNot:
 				return false
 			case "either":
 				return empty(c.Args()[1])

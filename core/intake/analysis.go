@@ -43,7 +43,8 @@ func Analyse(f *File, sheet int, progress func(rows int64) error) (*Analysis, er
 			return nil, fmt.Errorf("%s: %w", f.Name, err)
 		}
 		out.Rows++
-		if len(cells) > len(profilers) && slices.ContainsFunc(cells[len(profilers):], func(c string) bool { return c != "" }) {
+		if len(cells) > len(profilers) && slices.ContainsFunc(cells[len(profilers):],
+			func(c string) bool { return c != "" }) {
 			out.Ragged++
 		}
 		for i, p := range profilers {
@@ -66,7 +67,8 @@ func Analyse(f *File, sheet int, progress func(rows int64) error) (*Analysis, er
 		out.Columns = append(out.Columns, p.finish())
 	}
 	if out.Ragged > 0 {
-		out.Notes = append(out.Notes, fmt.Sprintf("%d rows are longer than the headings; they are refused.", out.Ragged))
+		out.Notes = append(out.Notes, fmt.Sprintf("%d rows are longer than the headings; they are refused.",
+			out.Ragged))
 	}
 	return out, nil
 }

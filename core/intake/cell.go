@@ -122,5 +122,6 @@ func chosen(f *model.Field, cell string) (value.Value, error) {
 	case 1:
 		return value.Text(alike[0].Key), nil
 	}
-	return nil, fmt.Errorf("%q could be %s or %s of %s: write it as it is there", cell, alike[0].Label, alike[1].Label, f.Label)
+	return nil, fmt.Errorf("%q could be %s or %s of %s: write it as it is there", cell, alike[0].Label, alike[1].Label,
+		f.Label)
 }

@@ -84,7 +84,8 @@ func (k *planChecker) sheet(i int) {
 		k.find(i, -1, "A new object can only be made in trial; production gets it with a release.")
 		return
 	case s.New && o != nil:
-		k.find(i, -1, "There is an object with the key %q already. Bring the sheet into that, or choose another name.", s.Object)
+		k.find(i, -1, "There is an object with the key %q already. Bring the sheet into that, or choose another name.",
+			s.Object)
 		return
 	case !s.New && (o == nil || o.BuiltIn()):
 		k.find(i, -1, "Choose the object that the sheet is brought into.")
@@ -100,7 +101,8 @@ func (k *planChecker) sheet(i int) {
 	}
 	whole := k.object(s.Object)
 	if n := columnsOf(whole); n > mostColumns {
-		k.find(i, -1, "%s would need %d columns in the database, which has room for %d. Leave some out.", whole.Plural, n, mostColumns)
+		k.find(i, -1, "%s would need %d columns in the database, which has room for %d. Leave some out.", whole.Plural,
+			n, mostColumns)
 	}
 	if k.made[s.Object] != nil {
 		for _, p := range k.after().Check(whole) {
@@ -108,7 +110,8 @@ func (k *planChecker) sheet(i int) {
 		}
 	}
 	if s.Mode != ModeAdd {
-		if key := whole.Field(s.Key); !set[s.Key] || key == nil || key.Target() != "" || key.Kind() == value.KindSeveral || key.Kind() == value.KindAddress {
+		if key := whole.Field(s.Key); !set[s.Key] || key == nil || key.Target() != "" ||
+			key.Kind() == value.KindSeveral || key.Kind() == value.KindAddress {
 			k.find(i, -1, "To update records, choose a column that they are recognised by, one that holds a single value and does not refer to other records.")
 		}
 	}
@@ -117,7 +120,8 @@ func (k *planChecker) sheet(i int) {
 	}
 	for n := range whole.Fields {
 		if f := &whole.Fields[n]; f.Required && f.Stored() && !f.HasDefault() && !set[f.Key] {
-			k.find(i, -1, "%s is required for every %s, but no column brings it.", f.Label, strings.ToLower(whole.Label))
+			k.find(i, -1, "%s is required for every %s, but no column brings it.", f.Label,
+				strings.ToLower(whole.Label))
 		}
 	}
 }

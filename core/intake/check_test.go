@@ -43,9 +43,12 @@ func TestWhatKeepsAPlanFromBeingCarriedOut(t *testing.T) {
 		{"a name that is taken", func(a, _ *SheetPlan) { a.Object = "customer" }, `the key "customer" already`},
 		{"no object", func(_, b *SheetPlan) { b.Object = "" }, "Choose the object"},
 		{"the people of the program", func(_, b *SheetPlan) { b.Object = model.PersonObject }, "Choose the object"},
-		{"no column", func(_, b *SheetPlan) { b.Columns[0].Skip, b.Columns[1].Skip = true, true }, "Every column is left out"},
-		{"what is required left out", func(_, b *SheetPlan) { b.Mode, b.Columns[0].Skip = ModeAdd, true }, "Name is required for every customer"},
-		{"what is required left out, of an update", func(_, b *SheetPlan) { b.Mode, b.Key, b.Columns[0].Skip = ModeUpdate, "town", true }, ""},
+		{"no column", func(_, b *SheetPlan) { b.Columns[0].Skip, b.Columns[1].Skip = true, true },
+			"Every column is left out"},
+		{"what is required left out", func(_, b *SheetPlan) { b.Mode, b.Columns[0].Skip = ModeAdd, true },
+			"Name is required for every customer"},
+		{"what is required left out, of an update",
+			func(_, b *SheetPlan) { b.Mode, b.Key, b.Columns[0].Skip = ModeUpdate, "town", true }, ""},
 		{"no key", func(_, b *SheetPlan) { b.Key = "" }, "recognised by"},
 		{"a key that is left out", func(_, b *SheetPlan) { b.Key = "since" }, "recognised by"},
 		{"a running number", func(_, b *SheetPlan) { b.Columns[1].Field = "number" }, "Choose the field that"},
@@ -60,15 +63,19 @@ func TestWhatKeepsAPlanFromBeingCarriedOut(t *testing.T) {
 			b.Columns[2] = ColumnPlan{New: true, Field: "Col our", Label: "Colour", Reading: Reading{Type: model.Text}}
 		}, "cannot be a key"},
 		{"a new field that is required", func(_, b *SheetPlan) {
-			b.Columns[2] = ColumnPlan{New: true, Field: "colour", Label: "Colour", Reading: Reading{Type: model.Text}, Required: true}
+			b.Columns[2] = ColumnPlan{New: true, Field: "colour", Label: "Colour", Reading: Reading{Type: model.Text},
+				Required: true}
 		}, "cannot be required while"},
 		{"a new choice of nothing", func(_, b *SheetPlan) {
 			b.Columns[2] = ColumnPlan{New: true, Field: "colour", Label: "Colour", Reading: Reading{Type: model.Choice}}
 		}, "offers nothing to choose"},
-		{"a reference to nothing said", func(a, _ *SheetPlan) { a.Columns[3].Refers = "" }, `Choose the object that "Customer" refers to`},
-		{"a reference to what is not there", func(a, _ *SheetPlan) { a.Columns[3].Refers = "boat" }, `no object "boat"`},
+		{"a reference to nothing said", func(a, _ *SheetPlan) { a.Columns[3].Refers = "" },
+			`Choose the object that "Customer" refers to`},
+		{"a reference to what is not there", func(a, _ *SheetPlan) { a.Columns[3].Refers = "boat" },
+			`no object "boat"`},
 		{"a reference by a date", func(a, _ *SheetPlan) { a.Columns[3].Match = "since" }, "by which field of Customer"},
-		{"records recognised by a reference", func(a, _ *SheetPlan) { a.Mode, a.Key = ModeBoth, "customer" }, "does not refer"},
+		{"records recognised by a reference", func(a, _ *SheetPlan) { a.Mode, a.Key = ModeBoth, "customer" },
+			"does not refer"},
 	} {
 		_, p := yard(t)
 		c.spoil(&p.Sheets[0], &p.Sheets[1])
@@ -85,7 +92,8 @@ func TestWhatKeepsAPlanFromBeingCarriedOut(t *testing.T) {
 
 func TestReferencesOfAPlan(t *testing.T) {
 	_, p := yard(t)
-	if c := p.Sheets[0].Columns[3]; c.Reading.Type != model.Reference || c.Refers != "customer" || c.Match != "name" || c.Choices != nil {
+	if c := p.Sheets[0].Columns[3]; c.Reading.Type != model.Reference || c.Refers != "customer" || c.Match != "name" ||
+		c.Choices != nil {
 		t.Errorf("%+v", c)
 	}
 	if c := p.Sheets[0].Columns[2]; c.Refers != "" || c.Reading.Type != model.Choice {
@@ -109,13 +117,15 @@ func TestPlanningASheetForAnotherObject(t *testing.T) {
 	if err := p.IntoObject(sheets, 0, house(), "customer"); err != nil {
 		t.Fatal(err)
 	}
-	if s := p.Sheets[0]; s.New || s.Object != "customer" || len(s.Columns) != 4 || !s.Columns[0].Skip || s.Columns[0].Label != "Site" {
+	if s := p.Sheets[0]; s.New || s.Object != "customer" || len(s.Columns) != 4 || !s.Columns[0].Skip ||
+		s.Columns[0].Label != "Site" {
 		t.Errorf("%+v", s)
 	}
 	if err := p.IntoObject(sheets, 0, house(), ""); err != nil {
 		t.Fatal(err)
 	}
-	if s := p.Sheets[0]; !s.New || s.Object != before.Object || s.Key != before.Key || s.Columns[3].Refers != "customer" || len(s.Columns[2].Choices) != 2 {
+	if s := p.Sheets[0]; !s.New || s.Object != before.Object || s.Key != before.Key ||
+		s.Columns[3].Refers != "customer" || len(s.Columns[2].Choices) != 2 {
 		t.Errorf("back again: %+v", s)
 	}
 	if err := p.IntoObject(sheets, 1, house(), ""); err != nil { // its name is free no longer
@@ -128,8 +138,10 @@ func TestPlanningASheetForAnotherObject(t *testing.T) {
 		sheet  int
 		object string
 		says   string
-	}{{0, "boat", `no object "boat"`}, {0, model.PersonObject, "no object"}, {2, "", "no such column"}, {-1, "", "no such column"}} {
-		if err := p.IntoObject(sheets, c.sheet, house(), c.object); err == nil || !strings.Contains(err.Error(), c.says) {
+	}{{0, "boat", `no object "boat"`}, {0, model.PersonObject, "no object"}, {2, "", "no such column"},
+		{-1, "", "no such column"}} {
+		if err := p.IntoObject(sheets, c.sheet, house(), c.object); err == nil || !strings.Contains(err.Error(),
+			c.says) {
 			t.Errorf("%+v: %v", c, err)
 		}
 	}
@@ -153,7 +165,8 @@ func TestPlanningAColumnForAnotherField(t *testing.T) {
 	if err := p.IntoField(sheets, 1, 1, house(), ""); err != nil || p.Sheets[1].Columns[1].Field != "town_2" {
 		t.Errorf("%+v, %v", p.Sheets[1].Columns[1], err)
 	}
-	for _, err := range []error{p.IntoField(sheets, 1, 2, house(), "boat"), p.IntoField(sheets, 1, 3, house(), ""), p.ReadAs(sheets, 1, -1, Reading{Type: model.Text})} {
+	for _, err := range []error{p.IntoField(sheets, 1, 2, house(), "boat"), p.IntoField(sheets, 1, 3, house(), ""),
+		p.ReadAs(sheets, 1, -1, Reading{Type: model.Text})} {
 		if err == nil {
 			t.Error("it was planned all the same")
 		}

@@ -245,7 +245,8 @@ func (p *profiler) guess(text Reading) (Reading, string, bool) {
 		return Reading{Type: model.Choice}, why, false
 	}
 	if p.codes > 0 {
-		return text, fmt.Sprintf("%d cells have leading noughts or more than %d digits, which a number would lose.", p.codes, mostDigits), false
+		return text, fmt.Sprintf("%d cells have leading noughts or more than %d digits, which a number would lose.",
+			p.codes, mostDigits), false
 	}
 	return text, "", false
 }
@@ -381,5 +382,6 @@ func (p *profiler) alike(a, b Reading) bool {
 
 // choice says whether a few short values come again and again.
 func (p *profiler) choice() bool {
-	return p.repeated && p.Distinct > 1 && p.Distinct <= mostChoices && p.Filled >= int64(3*p.Distinct) && p.longest <= 60 && !p.lines
+	return p.repeated && p.Distinct > 1 && p.Distinct <= mostChoices && p.Filled >= int64(3*p.Distinct) &&
+		p.longest <= 60 && !p.lines
 }

@@ -8,8 +8,10 @@ import (
 	"plainpath/core/value"
 )
 
-var months = map[string]int{"jan": 1, "feb": 2, "mar": 3, "apr": 4, "may": 5, "jun": 6, "jul": 7, "aug": 8, "sep": 9, "sept": 9, "oct": 10, "nov": 11, "dec": 12,
-	"january": 1, "february": 2, "march": 3, "april": 4, "june": 6, "july": 7, "august": 8, "september": 9, "october": 10, "november": 11, "december": 12}
+var months = map[string]int{"jan": 1, "feb": 2, "mar": 3, "apr": 4, "may": 5, "jun": 6, "jul": 7, "aug": 8, "sep": 9,
+	"sept": 9, "oct": 10, "nov": 11, "dec": 12,
+	"january": 1, "february": 2, "march": 3, "april": 4, "june": 6, "july": 7, "august": 8, "september": 9,
+	"october": 10, "november": 11, "december": 12}
 
 // parseDate reads a date from the start of a text and gives what follows it. The order
 // matters only for dates written in numbers: with the name of the month they read the
@@ -115,7 +117,8 @@ func (r Reading) instant(s string, zone *time.Location) (value.Value, error) {
 	if !ok || rest == "" {
 		return nil, fmt.Errorf("%q is not a date and time with %s", s, formWords[r.Form])
 	}
-	for _, layout := range []string{"15:04", "15:04:05.999999", "3:04 PM", "3:04:05 PM", "15:04Z07:00", "15:04:05.999999Z07:00", "15:04 -0700", "15:04:05 -0700"} {
+	for _, layout := range []string{"15:04", "15:04:05.999999", "3:04 PM", "3:04:05 PM", "15:04Z07:00",
+		"15:04:05.999999Z07:00", "15:04 -0700", "15:04:05 -0700"} {
 		clock, err := time.ParseInLocation(layout, rest, zone)
 		if err != nil {
 			continue

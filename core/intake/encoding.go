@@ -32,7 +32,8 @@ const (
 )
 
 // Encodings are those that a file can be read in.
-var Encodings = []Encoding{UTF8, UTF16LE, UTF16BE, Windows1252, "Windows-1250", "Windows-1251", "Windows-1253", "Windows-1254", "Windows-1257",
+var Encodings = []Encoding{UTF8, UTF16LE, UTF16BE, Windows1252, "Windows-1250", "Windows-1251", "Windows-1253",
+	"Windows-1254", "Windows-1257",
 	"ISO-8859-2", "ISO-8859-15", "KOI8-R", "Macintosh", "IBM850", "Shift_JIS", "EUC-JP", "GB18030", "Big5", "EUC-KR"}
 
 // Source is a file that can be read from the start as often as need be.
@@ -121,7 +122,8 @@ func tellingLines(s Source) ([]byte, error) {
 }
 
 // alsoCalled are other names of encodings, or what another holds all of.
-var alsoCalled = map[string]Encoding{"iso-8859-1": Windows1252, "cp932": "Shift_JIS", "gb2312": "GB18030", "cp949": "EUC-KR", "iso-8859-9": "Windows-1254", "iso-8859-7": "Windows-1253"}
+var alsoCalled = map[string]Encoding{"iso-8859-1": Windows1252, "cp932": "Shift_JIS", "gb2312": "GB18030",
+	"cp949": "EUC-KR", "iso-8859-9": "Windows-1254", "iso-8859-7": "Windows-1253"}
 
 // guess finds the likeliest encoding of lines that are not UTF-8, the commonest where another
 // would give the same text.
@@ -157,8 +159,12 @@ func samplesOf(telling []byte, e Encoding) []string {
 		return nil
 	}
 	var out []string
-	for _, word := range strings.FieldsFunc(string(text), func(r rune) bool { return !unicode.IsLetter(r) && r != '-' && r != utf8.RuneError }) {
-		if len(word) < 40 && strings.ContainsFunc(word, func(r rune) bool { return r >= utf8.RuneSelf }) && !slices.Contains(out, word) {
+	for _, word := range strings.FieldsFunc(string(text), func(r rune) bool {
+		return !unicode.IsLetter(r) && r != '-' &&
+			r != utf8.RuneError
+	}) {
+		if len(word) < 40 && strings.ContainsFunc(word, func(r rune) bool { return r >= utf8.RuneSelf }) &&
+			!slices.Contains(out, word) {
 			if out = append(out, word); len(out) == 5 {
 				break
 			}

@@ -62,7 +62,8 @@ func (s Settings) Check() error {
 	if s.Encoding != "" && !slices.Contains(Encodings, s.Encoding) {
 		return fmt.Errorf("%q is no encoding that files are read in", s.Encoding)
 	}
-	if n := utf8.RuneCountInString(s.Delimiter); n > 1 || s.Delimiter != "" && strings.ContainsAny(s.Delimiter, "\"\r\n\ufffd") {
+	if n := utf8.RuneCountInString(s.Delimiter); n > 1 || s.Delimiter != "" && strings.ContainsAny(s.Delimiter,
+		"\"\r\n\ufffd") {
 		return fmt.Errorf("cells are parted by one character, which is no quote and no line end")
 	}
 	if !slices.Contains([]string{"", Point, Comma}, s.Decimal) {
@@ -240,7 +241,8 @@ func (f *File) Body(sheet int) (*Body, error) {
 		titles = under(titles, cells)
 	}
 	if line > 1 {
-		b.Notes = append(b.Notes, fmt.Sprintf("The headings are in line %d; what stands above them is not part of the table.", line))
+		b.Notes = append(b.Notes,
+			fmt.Sprintf("The headings are in line %d; what stands above them is not part of the table.", line))
 	}
 	b.name(titles)
 	return b, nil
@@ -258,7 +260,8 @@ func (f *File) without(sheet, line int, rows Rows) (*Body, error) {
 	}
 	b := &Body{Rows: &fromLine{rows, line}}
 	if f.Sheets[sheet].Headings == nil {
-		b.Notes = append(b.Notes, "The first row looks like those below it, so it is a row and not the headings. Say so where it is.")
+		b.Notes = append(b.Notes,
+			"The first row looks like those below it, so it is a row and not the headings. Say so where it is.")
 	}
 	for i := range width {
 		b.Headings = append(b.Headings, "Column "+columnLetters(i))
@@ -304,7 +307,8 @@ func under(above, below []string) []string {
 		if i < len(above) && strings.TrimSpace(above[i]) != "" {
 			parts = append(parts, strings.TrimSpace(above[i]))
 		}
-		if i < len(below) && strings.TrimSpace(below[i]) != "" && (len(parts) == 0 || !strings.HasSuffix(parts[0], strings.TrimSpace(below[i]))) {
+		if i < len(below) && strings.TrimSpace(below[i]) != "" &&
+			(len(parts) == 0 || !strings.HasSuffix(parts[0], strings.TrimSpace(below[i]))) {
 			parts = append(parts, strings.TrimSpace(below[i]))
 		}
 		out[i] = strings.Join(parts, " ")

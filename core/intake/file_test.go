@@ -34,7 +34,8 @@ func TestManyDifferentCells(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if v, err := (Reading{model.DateTime, YMD}).Value("2026-03-29 01:30", dublin); err == nil || !strings.Contains(err.Error(), "clocks are put forward") {
+	if v, err := (Reading{model.DateTime, YMD}).Value("2026-03-29 01:30", dublin); err == nil ||
+		!strings.Contains(err.Error(), "clocks are put forward") {
 		t.Errorf("a time that is not there: %v, %v", v, err)
 	}
 }
@@ -67,7 +68,8 @@ func TestHowAFileIsRead(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	f, err := Open("a.csv", memory(raw), Settings{Encoding: "Windows-1250", Delimiter: " ", Headings: map[int]Headings{0: {Line: 2, Rows: 0}}})
+	f, err := Open("a.csv", memory(raw), Settings{Encoding: "Windows-1250", Delimiter: " ",
+		Headings: map[int]Headings{0: {Line: 2, Rows: 0}}})
 	if err != nil || f.Words != nil {
 		t.Fatalf("%v, %v", f, err)
 	}
@@ -76,10 +78,13 @@ func TestHowAFileIsRead(t *testing.T) {
 		t.Fatal(err)
 	}
 	line, cells, err := body.Next()
-	if err != nil || line != 2 || cells[1] != "žluťoučký" || body.Headings[0] != "Column A" || body.Line != 2 && body.Line != 0 {
+	if err != nil || line != 2 || cells[1] != "žluťoučký" || body.Headings[0] != "Column A" || body.Line != 2 &&
+		body.Line != 0 {
 		t.Errorf("%d %q %q, %v", line, cells, body.Headings, err)
 	}
-	for _, bad := range []Settings{{Encoding: "Klingon"}, {Delimiter: ";;"}, {Delimiter: "\n"}, {Decimal: "dot"}, {Dates: YMD}, {Headings: map[int]Headings{0: {Line: 0, Rows: 1}}}, {Headings: map[int]Headings{0: {Line: 1, Rows: 9}}}} {
+	for _, bad := range []Settings{{Encoding: "Klingon"}, {Delimiter: ";;"}, {Delimiter: "\n"}, {Decimal: "dot"},
+		{Dates: YMD}, {Headings: map[int]Headings{0: {Line: 0, Rows: 1}}},
+		{Headings: map[int]Headings{0: {Line: 1, Rows: 9}}}} {
 		if bad.Check() == nil {
 			t.Errorf("%+v is taken", bad)
 		}
@@ -94,9 +99,12 @@ func TestDecimalMarksAndDatesAreSetForAFile(t *testing.T) {
 		want      []Reading
 		undecided []bool
 	}{
-		{Settings{}, []Reading{{model.Date, DMY}, {model.Decimal, Point}, {model.Date, YMD}}, []bool{true, true, false}},
-		{Settings{Decimal: Comma, Dates: MDY}, []Reading{{model.Date, MDY}, {model.Whole, Comma}, {model.Date, YMD}}, []bool{false, false, false}},
-		{Settings{Decimal: Point, Dates: DMY}, []Reading{{model.Date, DMY}, {model.Decimal, Point}, {model.Date, YMD}}, []bool{false, false, false}},
+		{Settings{}, []Reading{{model.Date, DMY}, {model.Decimal, Point}, {model.Date, YMD}},
+			[]bool{true, true, false}},
+		{Settings{Decimal: Comma, Dates: MDY}, []Reading{{model.Date, MDY}, {model.Whole, Comma}, {model.Date, YMD}},
+			[]bool{false, false, false}},
+		{Settings{Decimal: Point, Dates: DMY}, []Reading{{model.Date, DMY}, {model.Decimal, Point}, {model.Date, YMD}},
+			[]bool{false, false, false}},
 	} {
 		c.set.Delimiter = ";"
 		f, err := Open("a.csv", memory(table), c.set)
@@ -109,7 +117,8 @@ func TestDecimalMarksAndDatesAreSetForAFile(t *testing.T) {
 		}
 		for i, column := range a.Columns {
 			if column.Undecided != c.undecided[i] || !column.Undecided && column.Guess != c.want[i] {
-				t.Errorf("%+v: %s is read as %+v, undecided %t; want %+v, %t", c.set, column.Heading, column.Guess, column.Undecided, c.want[i], c.undecided[i])
+				t.Errorf("%+v: %s is read as %+v, undecided %t; want %+v, %t", c.set, column.Heading, column.Guess,
+					column.Undecided, c.want[i], c.undecided[i])
 			}
 		}
 	}
@@ -122,7 +131,8 @@ func TestFilesWithoutHeadings(t *testing.T) {
 		headings string
 		rows     int
 	}{
-		"none":          {"12,2024-01-02,Hoist\n13,2024-01-03,Clamp\n14,2024-01-04,Hoist\n", "Column A, Column B, Column C", 3},
+		"none": {"12,2024-01-02,Hoist\n13,2024-01-03,Clamp\n14,2024-01-04,Hoist\n",
+			"Column A, Column B, Column C", 3},
 		"words":         {"No,Day,Kind\n13,2024-01-03,Clamp\n14,2024-01-04,Hoist\n", "No, Day, Kind", 2},
 		"years":         {"Site,2023,2024\nNorth,5,7\nSouth,8,9\n", "Site, 2023, 2024", 2},
 		"texts alone":   {"Name,Town\nNorth,Varrow\nSouth,Sandholt\n", "Name, Town", 2},
@@ -144,11 +154,13 @@ func TestFilesWithoutHeadings(t *testing.T) {
 			t.Errorf("%s: %s, %d rows", name, got, a.Rows)
 		}
 	}
-	f, err := Open("a.csv", memory("2023,,2024,\nIn,Out,In,Out\n1,2,3,4\n"), Settings{Headings: map[int]Headings{0: {Line: 1, Rows: 2}}})
+	f, err := Open("a.csv", memory("2023,,2024,\nIn,Out,In,Out\n1,2,3,4\n"),
+		Settings{Headings: map[int]Headings{0: {Line: 1, Rows: 2}}})
 	if err != nil {
 		t.Fatal(err)
 	}
-	if body, err := f.Body(0); err != nil || strings.Join(body.Headings, ", ") != "2023 In, 2023 Out, 2024 In, 2024 Out" {
+	if body, err := f.Body(0); err != nil || strings.Join(body.Headings,
+		", ") != "2023 In, 2023 Out, 2024 In, 2024 Out" {
 		t.Errorf("two lines of headings: %q, %v", body.Headings, err)
 	}
 }

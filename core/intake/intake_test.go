@@ -43,8 +43,11 @@ func analyse(t *testing.T, name string, content []byte, sheet int) (*File, *Anal
 // A table written as CSV and read again is the same table, whatever separates its cells
 // and however its characters are written.
 func TestTablesComeBackFromCSV(t *testing.T) {
-	pieces := []string{"", "mill", "Mill House", `a "quoted" word`, `"`, "x,y", "1;2", "tab\there", "two\nlines", " led", "ÄRGER", "07", "|", "'", "é"}
-	encodings := map[Encoding]encoding.Encoding{UTF8: encoding.Nop, Windows1252: charmap.Windows1252, UTF16LE: unicode.UTF16(unicode.LittleEndian, unicode.UseBOM), UTF16BE: unicode.UTF16(unicode.BigEndian, unicode.UseBOM)}
+	pieces := []string{"", "mill", "Mill House", `a "quoted" word`, `"`, "x,y", "1;2", "tab\there", "two\nlines",
+		" led", "ÄRGER", "07", "|", "'", "é"}
+	encodings := map[Encoding]encoding.Encoding{UTF8: encoding.Nop, Windows1252: charmap.Windows1252,
+		UTF16LE: unicode.UTF16(unicode.LittleEndian, unicode.UseBOM), UTF16BE: unicode.UTF16(unicode.BigEndian,
+			unicode.UseBOM)}
 	r := rand.New(rand.NewPCG(3, 1))
 	for n := range 400 {
 		width := 1 + r.IntN(5)
@@ -154,7 +157,8 @@ func TestGuessedTypesLoseNoValue(t *testing.T) {
 			return written{"€ " + d.StringFixed(2), value.Money{Amount: d, Currency: "EUR"}}
 		},
 		"text": func() written {
-			s := []string{" mill", "12 Mill Lane", "O’Hara", "n/a", "1e5", "+12", "-0", "1.2.3", "31/02/2026x", "0x1F"}[r.IntN(10)]
+			s := []string{" mill", "12 Mill Lane", "O’Hara", "n/a", "1e5", "+12", "-0", "1.2.3", "31/02/2026x",
+				"0x1F"}[r.IntN(10)]
 			return written{s, value.Text(s)}
 		},
 	}
@@ -192,27 +196,41 @@ func TestWhatIsGuessed(t *testing.T) {
 		why   string
 		open  bool
 	}{
-		{"day first, by one value", []string{"03/04/2026", "05/06/2026", "25/06/2026"}, Reading{model.Date, DMY}, "1 of them fit only with the day first", false},
-		{"month first, by one value", []string{"03/04/2026", "12/31/2025"}, Reading{model.Date, MDY}, "only with the month first", false},
-		{"undecided", []string{"03/04/2026", "05/06/2026"}, Reading{model.Date, DMY}, "as well have the month first", true},
-		{"same day and month is no matter", []string{"03/03/2026", "05/05/2026"}, Reading{model.Date, DMY}, "All 2 cells fit", false},
+		{"day first, by one value", []string{"03/04/2026", "05/06/2026", "25/06/2026"}, Reading{model.Date, DMY},
+			"1 of them fit only with the day first", false},
+		{"month first, by one value", []string{"03/04/2026", "12/31/2025"}, Reading{model.Date, MDY},
+			"only with the month first", false},
+		{"undecided", []string{"03/04/2026", "05/06/2026"}, Reading{model.Date, DMY}, "as well have the month first",
+			true},
+		{"same day and month is no matter", []string{"03/03/2026", "05/05/2026"}, Reading{model.Date, DMY},
+			"All 2 cells fit", false},
 		{"months in words", []string{"3 Mar 2026", "April 5, 2026"}, Reading{model.Date, YMD}, "All 2", false},
-		{"decimal comma", []string{"1.234,5", "7,25"}, Reading{model.Decimal, Comma}, "only with a decimal comma", false},
-		{"thousands or decimals", []string{"1,234", "5,678"}, Reading{model.Whole, Point}, "as well have a decimal comma", true},
-		{"one that does not fit", append(slices.Repeat([]string{"12"}, 19), "twelve"), Reading{model.Whole, Point}, "19 of 20 cells fit", false},
+		{"decimal comma", []string{"1.234,5", "7,25"}, Reading{model.Decimal, Comma}, "only with a decimal comma",
+			false},
+		{"thousands or decimals", []string{"1,234", "5,678"}, Reading{model.Whole, Point},
+			"as well have a decimal comma", true},
+		{"one that does not fit", append(slices.Repeat([]string{"12"}, 19), "twelve"), Reading{model.Whole, Point},
+			"19 of 20 cells fit", false},
 		{"too many that do not", []string{"12", "13", "x", "y"}, Reading{Type: model.Text}, "", false},
 		{"leading noughts", []string{"0123", "4567", "8901"}, Reading{Type: model.Text}, "leading noughts", false},
 		{"yes and no", []string{"Yes", "no", "YES"}, Reading{Type: model.YesNo}, "All 3", false},
-		{"two words for yes", []string{"x", "Y", "n"}, Reading{Type: model.YesNo}, "“x” and “y” would be one value", true},
-		{"few that are neither yes nor no", append(slices.Repeat([]string{"yes"}, 19), "later"), Reading{Type: model.Choice}, "2 values", false},
-		{"values that differ in case", slices.Repeat([]string{"Done", "done", "DONE", "Open"}, 4), Reading{Type: model.Choice}, "“DONE” and “Done” would be one value", true},
-		{"day first fits all, months in words most", append(slices.Repeat([]string{"3 Mar 2026"}, 19), "25/12/2026"), Reading{model.Date, DMY}, "All 20", false},
+		{"two words for yes", []string{"x", "Y", "n"}, Reading{Type: model.YesNo}, "“x” and “y” would be one value",
+			true},
+		{"few that are neither yes nor no", append(slices.Repeat([]string{"yes"}, 19), "later"),
+			Reading{Type: model.Choice}, "2 values", false},
+		{"values that differ in case", slices.Repeat([]string{"Done", "done", "DONE", "Open"}, 4),
+			Reading{Type: model.Choice}, "“DONE” and “Done” would be one value", true},
+		{"day first fits all, months in words most", append(slices.Repeat([]string{"3 Mar 2026"}, 19), "25/12/2026"),
+			Reading{model.Date, DMY}, "All 20", false},
 		{"noughts and ones are numbers", []string{"0", "1", "1"}, Reading{model.Whole, Point}, "All 3", false},
-		{"a few values again and again", slices.Repeat([]string{"Passenger", "Goods"}, 4), Reading{Type: model.Choice}, "2 values", false},
+		{"a few values again and again", slices.Repeat([]string{"Passenger", "Goods"}, 4), Reading{Type: model.Choice},
+			"2 values", false},
 		{"amounts", []string{"12.50 EUR", "£9", "-$3.00"}, Reading{model.Money, Point}, "All 3", false},
 		{"percentages", []string{"12.5 %", "3%"}, Reading{model.Decimal, Point}, "All 2", false},
-		{"with a time", []string{"2026-03-01 09:30", "2026-03-02T10:00:00Z"}, Reading{model.DateTime, YMD}, "All 2", false},
-		{"addresses of mail", []string{"dana@quillmere.example", "bo@quillmere.example"}, Reading{Type: model.Email}, "All 2", false},
+		{"with a time", []string{"2026-03-01 09:30", "2026-03-02T10:00:00Z"}, Reading{model.DateTime, YMD}, "All 2",
+			false},
+		{"addresses of mail", []string{"dana@quillmere.example", "bo@quillmere.example"}, Reading{Type: model.Email},
+			"All 2", false},
 		{"phone numbers", []string{"+44 1632 960123", "+44 1632 960124"}, Reading{Type: model.Phone}, "All 2", false},
 		{"nothing", []string{"", " "}, Reading{Type: model.Text}, "empty", false},
 		{"long text", []string{strings.Repeat("words ", 60), "x"}, Reading{Type: model.LongText}, "", false},
@@ -243,10 +261,12 @@ func TestEvidenceNamesLines(t *testing.T) {
 // Lines end with a carriage return, a line feed or both; the cells are the same.
 func TestLineEnds(t *testing.T) {
 	for name, end := range map[string]string{"feeds": "\n", "returns": "\r", "both": "\r\n"} {
-		content := strings.Join([]string{"Name,Note", `Mill,"two` + end + `lines"`, "Quay,x", strings.Repeat("y", 9000) + ",z"}, end)
+		content := strings.Join([]string{"Name,Note", `Mill,"two` + end + `lines"`, "Quay,x",
+			strings.Repeat("y", 9000) + ",z"}, end)
 		for _, last := range []string{"", end} {
 			_, a := analyse(t, "x.csv", []byte(content+last), 0)
-			if a.Rows != 3 || len(a.Columns) != 2 || fmt.Sprintf("%q", a.Columns[1].Samples) != `["two\nlines" "x" "z"]` {
+			if a.Rows != 3 || len(a.Columns) != 2 ||
+				fmt.Sprintf("%q", a.Columns[1].Samples) != `["two\nlines" "x" "z"]` {
 				t.Errorf("%s: %d rows, %q", name, a.Rows, a.Columns[len(a.Columns)-1].Samples)
 			}
 		}
@@ -347,7 +367,8 @@ func TestWorkbooks(t *testing.T) {
 	if err := b.SetSheetVisible("Hidden", false); err != nil {
 		t.Fatal(err)
 	}
-	for cell, v := range map[string]string{"A1": "Address", "C1": "Lift", "A2": "Street", "B2": "Town", "C2": "Serial", "A3": "1 Mill Lane", "B3": "Varrow", "C3": "QL-1"} {
+	for cell, v := range map[string]string{"A1": "Address", "C1": "Lift", "A2": "Street", "B2": "Town", "C2": "Serial",
+		"A3": "1 Mill Lane", "B3": "Varrow", "C3": "QL-1"} {
 		set("Merged", cell, v, "")
 	}
 	if err := b.MergeCell("Merged", "A1", "B1"); err != nil {
@@ -361,9 +382,11 @@ func TestWorkbooks(t *testing.T) {
 	if len(f.Sheets) != 3 || !f.Sheets[1].Hidden || f.Sheets[0].Hidden {
 		t.Errorf("sheets: %+v", f.Sheets)
 	}
-	want := []struct{ sample, kind string }{{"2026-03-01", "date"}, {"2026-03-01 09:30:00", "date_time"}, {"0.125", "decimal"}, {"1234.5 EUR", "money"},
+	want := []struct{ sample, kind string }{{"2026-03-01", "date"}, {"2026-03-01 09:30:00", "date_time"},
+		{"0.125", "decimal"}, {"1234.5 EUR", "money"},
 		{"yes", "yes_no"}, {"007", "text"}, {"3", "whole_number"}, {"12:00:00", "text"},
-		{"2026-03-01", "date"}, {"2026-03-01", "date"}, {"49:30:00", "text"}, {"12.5 USD", "money"}, {"3.25", "decimal"}, {"007", "text"}, {"2026-03-01", "date"}}
+		{"2026-03-01", "date"}, {"2026-03-01", "date"}, {"49:30:00", "text"}, {"12.5 USD", "money"},
+		{"3.25", "decimal"}, {"007", "text"}, {"2026-03-01", "date"}}
 	for i, w := range want {
 		c := a.Columns[i]
 		if len(c.Samples) != 1 || c.Samples[0] != w.sample || string(c.Guess.Type) != w.kind {
@@ -371,14 +394,17 @@ func TestWorkbooks(t *testing.T) {
 		}
 	}
 	_, m := analyse(t, "lifts.xlsx", raw.Bytes(), 2)
-	if m.Rows != 1 || m.Columns[0].Heading != "Address Street" || m.Columns[1].Heading != "Address Town" || m.Columns[2].Heading != "Lift Serial" {
+	if m.Rows != 1 || m.Columns[0].Heading != "Address Street" || m.Columns[1].Heading != "Address Town" ||
+		m.Columns[2].Heading != "Lift Serial" {
 		t.Errorf("merged headings: %+v", m)
 	}
 }
 
 func TestReferencesAreFoundByTheirValues(t *testing.T) {
-	_, customers := analyse(t, "customers.csv", []byte("Name,Town\nBeacon Homes,Varrow\nWeir Homes,Sandholt\nMill Trust,Varrow\n"), 0)
-	_, lifts := analyse(t, "lifts.csv", []byte("Serial,Owner\n1a,Weir Homes\n2a,Beacon Homes\n3a,Weir Homes\n4a,Weir Homes\n5a,Mill Trust\n6a,Nobody\n"), 0)
+	_, customers := analyse(t, "customers.csv",
+		[]byte("Name,Town\nBeacon Homes,Varrow\nWeir Homes,Sandholt\nMill Trust,Varrow\n"), 0)
+	_, lifts := analyse(t, "lifts.csv",
+		[]byte("Serial,Owner\n1a,Weir Homes\n2a,Beacon Homes\n3a,Weir Homes\n4a,Weir Homes\n5a,Mill Trust\n6a,Nobody\n"), 0)
 	m, err := lifts.Columns[1].Match(Target{Label: "Name"}, customers.Columns[0].Holds)
 	if err != nil || m == nil || m.Matches != 5 || m.Misses != 1 || m.Examples[0] != "Nobody" {
 		t.Errorf("%+v, %v", m, err)

@@ -75,9 +75,11 @@ func KeyOf(words string) string {
 }
 
 // folded are letters with marks and the plain ones that stand for them in keys.
-var folded = map[rune]rune{'ä': 'a', 'á': 'a', 'à': 'a', 'â': 'a', 'å': 'a', 'ã': 'a', 'ö': 'o', 'ó': 'o', 'ò': 'o', 'ô': 'o', 'ø': 'o', 'õ': 'o',
+var folded = map[rune]rune{'ä': 'a', 'á': 'a', 'à': 'a', 'â': 'a', 'å': 'a', 'ã': 'a', 'ö': 'o', 'ó': 'o', 'ò': 'o',
+	'ô': 'o', 'ø': 'o', 'õ': 'o',
 
-	'ü': 'u', 'ú': 'u', 'ù': 'u', 'û': 'u', 'é': 'e', 'è': 'e', 'ê': 'e', 'ë': 'e', 'í': 'i', 'ì': 'i', 'î': 'i', 'ï': 'i', 'ñ': 'n', 'ç': 'c', 'ý': 'y', 'ß': 's'}
+	'ü': 'u', 'ú': 'u', 'ù': 'u', 'û': 'u', 'é': 'e', 'è': 'e', 'ê': 'e', 'ë': 'e', 'í': 'i', 'ì': 'i', 'î': 'i',
+	'ï': 'i', 'ñ': 'n', 'ç': 'c', 'ý': 'y', 'ß': 's'}
 
 func freeKey(wish string, taken func(string) bool) string {
 	key := wish

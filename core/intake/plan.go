@@ -233,7 +233,8 @@ func named(f *model.Field, heading string) bool {
 
 func (c *Column) into(f *model.Field) ColumnPlan {
 	r := c.ReadingFor(f)
-	return ColumnPlan{Field: f.Key, Reading: r, Undecided: c.Undecided && r == c.Guess, Label: f.Label, Refers: f.Target()}
+	return ColumnPlan{Field: f.Key, Reading: r, Undecided: c.Undecided && r == c.Guess, Label: f.Label,
+		Refers: f.Target()}
 }
 
 // ReadingFor is the reading of a column that suits the type of a field best.
@@ -259,7 +260,10 @@ func (s *SheetPlan) anew(f *FoundSheet, taken map[string]bool) {
 	s.New = true
 	s.Plural = titled(f.Name)
 	s.Label = inflect.Singular(s.Plural)
-	s.Object = freeKey(KeyOf(s.Label), func(k string) bool { return taken[k] || model.KeyProblem(k) != "" || k == model.PersonObject })
+	s.Object = freeKey(KeyOf(s.Label), func(k string) bool {
+		return taken[k] || model.KeyProblem(k) != "" ||
+			k == model.PersonObject
+	})
 	taken[s.Object] = true
 	keys := map[string]bool{}
 	for i := range f.Analysis.Columns {
@@ -326,7 +330,8 @@ func (c *Column) mayBeKey(place int) bool {
 	case model.Text, model.Email:
 		return true
 	case model.Whole:
-		return place == 0 || slices.ContainsFunc(strings.Split(KeyOf(c.Heading), "_"), func(w string) bool { return slices.Contains(numbering, w) })
+		return place == 0 || slices.ContainsFunc(strings.Split(KeyOf(c.Heading), "_"),
+			func(w string) bool { return slices.Contains(numbering, w) })
 	}
 	return false
 }
@@ -403,5 +408,6 @@ func (s *SheetPlan) NewObject() *model.Object {
 
 // NewField is the field a column makes anew.
 func (c *ColumnPlan) NewField() model.Field {
-	return model.Field{Key: c.Field, Label: c.Label, Type: c.Reading.Type, Unique: c.Unique, Required: c.Required, Choices: c.Choices, Object: c.Refers}
+	return model.Field{Key: c.Field, Label: c.Label, Type: c.Reading.Type, Unique: c.Unique, Required: c.Required,
+		Choices: c.Choices, Object: c.Refers}
 }

@@ -12,9 +12,13 @@ import (
 
 func house() *model.Model {
 	return model.New("EUR",
-		&model.Object{Key: "customer", Label: "Customer", Plural: "Customers", LabelField: "name", Fields: []model.Field{
-			{Key: "name", Label: "Name", Type: model.Text, Required: true, Unique: true}, {Key: "town", Label: "Town", Type: model.Text}, {Key: "number", Label: "Number", Type: model.Number},
-			{Key: "since", Label: "Since", Type: model.Date}, {Key: "status", Label: "Status", Type: model.Choice, Choices: []model.ChoiceValue{{Key: "active", Label: "Active"}, {Key: "gone", Label: "Gone away", Retired: true}}}}})
+		&model.Object{Key: "customer", Label: "Customer", Plural: "Customers", LabelField: "name",
+			Fields: []model.Field{
+				{Key: "name", Label: "Name", Type: model.Text, Required: true, Unique: true},
+				{Key: "town", Label: "Town", Type: model.Text}, {Key: "number", Label: "Number", Type: model.Number},
+				{Key: "since", Label: "Since", Type: model.Date}, {Key: "status", Label: "Status", Type: model.Choice,
+					Choices: []model.ChoiceValue{{Key: "active", Label: "Active"},
+						{Key: "gone", Label: "Gone away", Retired: true}}}}})
 }
 
 func found(t *testing.T, name, content string) FoundSheet {
@@ -28,7 +32,8 @@ func TestASheetBecomesAnObject(t *testing.T) {
 		"P-1,Door belt,4,€ 12.50,,Doors\nP-2,Door shoe,0,€ 3.10,,Doors\nP-3,Rope,9,€ 80.00,,Ropes\nP-4,Sheave,2,€ 140.00,,Ropes\nP-5,Roller,2,€ 4.00,,Doors\nP-6,Lamp,7,€ 2.20,,Doors\n")
 	p := Propose([]FoundSheet{f}, house())
 	s := p.Sheets[0]
-	if !s.New || s.Object != "spare_part" || s.Label != "Spare part" || s.Plural != "Spare parts" || s.Key != "part_no" || s.LabelField != "part_no" || s.Mode != ModeAdd {
+	if !s.New || s.Object != "spare_part" || s.Label != "Spare part" || s.Plural != "Spare parts" ||
+		s.Key != "part_no" || s.LabelField != "part_no" || s.Mode != ModeAdd {
 		t.Fatalf("%+v", s)
 	}
 	o := s.NewObject()
@@ -39,7 +44,8 @@ func TestASheetBecomesAnObject(t *testing.T) {
 	if strings.Join(got, " ") != "part_no:text name:text in_stock:whole_number price_each:money group:choice" {
 		t.Error(got)
 	}
-	if len(o.Fields[4].Choices) != 2 || !reflect.DeepEqual(o.Fields[4].Choices[0], model.ChoiceValue{Key: "doors", Label: "Doors"}) || !o.Fields[0].Unique || !o.Fields[0].Required {
+	if len(o.Fields[4].Choices) != 2 || !reflect.DeepEqual(o.Fields[4].Choices[0],
+		model.ChoiceValue{Key: "doors", Label: "Doors"}) || !o.Fields[0].Unique || !o.Fields[0].Required {
 		t.Errorf("%+v", o.Fields)
 	}
 	if problems := model.New("EUR", o).Check(o); len(problems) != 0 {
@@ -58,7 +64,8 @@ func TestASheetGoesIntoTheObjectItIsLike(t *testing.T) {
 		"two headings are little": {"towers", "Name,Town", ""},
 	} {
 		n := strings.Count(c.headings, ",")
-		p := Propose([]FoundSheet{found(t, c.sheet, c.headings+"\nBeacon Homes"+strings.Repeat(",x", n)+"\nWeir Homes"+strings.Repeat(",y", n)+"\n")}, house())
+		p := Propose([]FoundSheet{found(t, c.sheet, c.headings+"\nBeacon Homes"+strings.Repeat(",x",
+			n)+"\nWeir Homes"+strings.Repeat(",y", n)+"\n")}, house())
 		s := p.Sheets[0]
 		if (c.into == "") != s.New || c.into != "" && (s.Object != c.into || s.Key != "name" || s.Mode != ModeBoth) {
 			t.Errorf("%s: %+v", name, s)
@@ -89,7 +96,8 @@ func TestSheetsInTheOrderOfTheirReferences(t *testing.T) {
 		{"only what is brought in", []SheetPlan{sheet("a", "z"), sheet("b")}, "ab"},
 		{"a circle", []SheetPlan{sheet("a", "b"), sheet("b", "a")}, "circle"},
 		{"to itself", []SheetPlan{sheet("a", "a"), sheet("b")}, "ab"},
-		{"a circle through a sheet left out", []SheetPlan{sheet("a", "b"), {Object: "b", Skip: true, Columns: []ColumnPlan{{Refers: "a"}}}}, "a"},
+		{"a circle through a sheet left out",
+			[]SheetPlan{sheet("a", "b"), {Object: "b", Skip: true, Columns: []ColumnPlan{{Refers: "a"}}}}, "a"},
 	} {
 		order, err := (&Plan{Sheets: c.sheets}).Sequence()
 		got := ""
@@ -106,14 +114,18 @@ func TestSheetsInTheOrderOfTheirReferences(t *testing.T) {
 }
 
 func TestKeysOfWords(t *testing.T) {
-	for words, want := range map[string]string{"Serial number": "serial_number", "Überprüft am": "uberpruft_am", "2nd floor": "nd_floor", "%": "field", "": "field",
-		"E-Mail (office)": "e_mail_office", "ÅÄÖ": "aao", "日付": "field", strings.Repeat("long ", 20): "long_long_long_long_long_long_long_long"} {
+	for words, want := range map[string]string{"Serial number": "serial_number", "Überprüft am": "uberpruft_am",
+		"2nd floor": "nd_floor", "%": "field", "": "field",
+		"E-Mail (office)": "e_mail_office", "ÅÄÖ": "aao", "日付": "field",
+		strings.Repeat("long ", 20): "long_long_long_long_long_long_long_long"} {
 		if got := KeyOf(words); got != want || model.KeyProblem(got) != "" {
 			t.Errorf("%q: %q, want %q", words, got, want)
 		}
 	}
-	for plural, want := range map[string]string{"Lifts": "Lift", "Companies": "Company", "Glass": "Glass", "Staff": "Staff",
-		"Species": "Species", "Series": "Series", "Delivery addresses": "Delivery address", "Status": "Status", "News": "News"} {
+	for plural, want := range map[string]string{"Lifts": "Lift", "Companies": "Company", "Glass": "Glass",
+		"Staff":   "Staff",
+		"Species": "Species", "Series": "Series", "Delivery addresses": "Delivery address", "Status": "Status",
+		"News": "News"} {
 		if got := inflect.Singular(plural); got != want {
 			t.Errorf("%s: %s", plural, got)
 		}
@@ -141,13 +153,15 @@ func TestCellsOfAField(t *testing.T) {
 		{"only spaces are empty", customer.Field("town"), Reading{Type: model.Text}, "  ", "", ""},
 		{"what is required", customer.Field("name"), Reading{Type: model.Text}, " ", "", "Name is required"},
 		{"too long", &short, Reading{Type: model.Text}, "more than ten", "", "at most 10"},
-		{"a choice by its label, whatever the case", customer.Field("status"), Reading{Type: model.Choice}, "ACTIVE", "active", ""},
+		{"a choice by its label, whatever the case", customer.Field("status"), Reading{Type: model.Choice}, "ACTIVE",
+			"active", ""},
 		{"a choice by its key", customer.Field("status"), Reading{Type: model.Text}, "active", "active", ""},
 		{"a retired choice", customer.Field("status"), Reading{Type: model.Choice}, "Gone away", "", "is retired"},
 		{"no choice", customer.Field("status"), Reading{Type: model.Choice}, "Sleeping", "", `has no value "Sleeping"`},
 		{"a date, day first", customer.Field("since"), Reading{model.Date, DMY}, "3/4/2026", "2026-04-03", ""},
 		{"another form than read", customer.Field("since"), Reading{model.Date, DMY}, "2026-04-03", "", "day first"},
-		{"a date for a field of dates though read as text", customer.Field("since"), Reading{Type: model.Text}, "3 Apr 2026", "2026-04-03", ""},
+		{"a date for a field of dates though read as text", customer.Field("since"), Reading{Type: model.Text},
+			"3 Apr 2026", "2026-04-03", ""},
 		{"a name stays a name", &refers, Reading{Type: model.Reference}, " Weir Homes ", "Weir Homes", ""},
 		{"a reference that is required", &refers, Reading{Type: model.Reference}, "", "", "Customer is required"},
 	} {
@@ -171,7 +185,8 @@ func TestTheReadingThatSuitsAField(t *testing.T) {
 		column int
 		want   model.FieldType
 		form   string
-	}{{0, model.Date, DMY}, {1, model.Decimal, Comma}, {0, model.Whole, Point}, {0, model.DateTime, YMD}, {0, model.Email, ""}} {
+	}{{0, model.Date, DMY}, {1, model.Decimal, Comma}, {0, model.Whole, Point}, {0, model.DateTime, YMD},
+		{0, model.Email, ""}} {
 		if got := a.Columns[c.column].ReadingFor(&model.Field{Type: c.want}); got != (Reading{c.want, c.form}) {
 			t.Errorf("%s for %s: %+v", c.want, a.Columns[c.column].Heading, got)
 		}
@@ -180,11 +195,15 @@ func TestTheReadingThatSuitsAField(t *testing.T) {
 
 func TestDatesInEveryForm(t *testing.T) {
 	for _, c := range []struct{ text, form, want string }{
-		{"2026-03-01", YMD, "2026-03-01"}, {"2026/3/1", YMD, "2026-03-01"}, {"01.03.2026", DMY, "2026-03-01"}, {"1-3-26", DMY, "2026-03-01"}, {"3/1/26", MDY, "2026-03-01"},
-		{"1 March 2026", DMY, "2026-03-01"}, {"Mar 1, 2026", YMD, "2026-03-01"}, {"01-Mar-1999", MDY, "1999-03-01"}, {"1/3/50", DMY, "1950-03-01"}, {"1/3/49", DMY, "2049-03-01"},
+		{"2026-03-01", YMD, "2026-03-01"}, {"2026/3/1", YMD, "2026-03-01"}, {"01.03.2026", DMY, "2026-03-01"},
+		{"1-3-26", DMY, "2026-03-01"}, {"3/1/26", MDY, "2026-03-01"},
+		{"1 March 2026", DMY, "2026-03-01"}, {"Mar 1, 2026", YMD, "2026-03-01"}, {"01-Mar-1999", MDY, "1999-03-01"},
+		{"1/3/50", DMY, "1950-03-01"}, {"1/3/49", DMY, "2049-03-01"},
 		{"29.02.2024", DMY, "2024-02-29"}, {"2026-03-01 00:00:00", YMD, "2026-03-01"},
-		{"29.02.2025", DMY, ""}, {"31/04/2026", DMY, ""}, {"13/13/2026", MDY, ""}, {"0/1/2026", DMY, ""}, {"1/0/2026", DMY, ""}, {"2026-03", YMD, ""}, {"20260301", YMD, ""},
-		{"1/3/2026x", DMY, ""}, {"1 Marz 2026", DMY, ""}, {"1//3/2026", DMY, "2026-03-01"}, {"1///3/2026", DMY, ""}, {"2026-03-01 10:00", YMD, ""}, {"1/3/02026", DMY, ""}, {"26-3-1", YMD, ""},
+		{"29.02.2025", DMY, ""}, {"31/04/2026", DMY, ""}, {"13/13/2026", MDY, ""}, {"0/1/2026", DMY, ""},
+		{"1/0/2026", DMY, ""}, {"2026-03", YMD, ""}, {"20260301", YMD, ""},
+		{"1/3/2026x", DMY, ""}, {"1 Marz 2026", DMY, ""}, {"1//3/2026", DMY, "2026-03-01"}, {"1///3/2026", DMY, ""},
+		{"2026-03-01 10:00", YMD, ""}, {"1/3/02026", DMY, ""}, {"26-3-1", YMD, ""},
 	} {
 		v, err := Reading{model.Date, c.form}.Value(c.text, time.UTC)
 		if got := value.Display(v); got != c.want || (err == nil) != (c.want != "") {
@@ -195,8 +214,10 @@ func TestDatesInEveryForm(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for text, want := range map[string]string{"2026-07-01 09:30": "2026-07-01T08:30:00Z", "2026-07-01T09:30:15.25Z": "2026-07-01T09:30:15.25Z", "2026-07-01 9:30 PM": "2026-07-01T20:30:00Z",
-		"2026-07-01 09:30 +0200": "2026-07-01T07:30:00Z", "2026-07-01T09:30+02:00": "2026-07-01T07:30:00Z", "2026-07-01": "", "2026-07-01 25:00": "", "2026-07-01 half nine": ""} {
+	for text, want := range map[string]string{"2026-07-01 09:30": "2026-07-01T08:30:00Z",
+		"2026-07-01T09:30:15.25Z": "2026-07-01T09:30:15.25Z", "2026-07-01 9:30 PM": "2026-07-01T20:30:00Z",
+		"2026-07-01 09:30 +0200": "2026-07-01T07:30:00Z", "2026-07-01T09:30+02:00": "2026-07-01T07:30:00Z",
+		"2026-07-01": "", "2026-07-01 25:00": "", "2026-07-01 half nine": ""} {
 		v, err := Reading{model.DateTime, YMD}.Value(text, dublin)
 		got := ""
 		if i, ok := v.(value.Instant); ok {
@@ -214,18 +235,41 @@ func TestNumbersAndAmountsInEveryForm(t *testing.T) {
 		r    Reading
 		want string
 	}{
-		{"1,234,567", Reading{model.Whole, Point}, "1234567"}, {"1 234 567", Reading{model.Whole, Comma}, "1234567"}, {"1'234", Reading{model.Whole, Point}, "1234"}, {"-12", Reading{model.Whole, Point}, "-12"},
-		{"(12)", Reading{model.Whole, Point}, "-12"}, {"\u221212", Reading{model.Whole, Point}, "-12"}, {"0", Reading{model.Whole, Point}, "0"}, {"12.50", Reading{model.Decimal, Point}, "12.5"},
-		{"0,5", Reading{model.Decimal, Comma}, "0.5"}, {"12,5 %", Reading{model.Decimal, Comma}, "0.125"}, {"1\u00a0234,5", Reading{model.Decimal, Comma}, "1234.5"},
-		{"12,34", Reading{model.Whole, Point}, ""}, {"1,2345", Reading{model.Whole, Point}, ""}, {",5", Reading{model.Decimal, Comma}, "0.5"}, {".5", Reading{model.Decimal, Point}, "0.5"}, {"-.25", Reading{model.Decimal, Point}, "-0.25"}, {".", Reading{model.Decimal, Point}, ""}, {"5.", Reading{model.Decimal, Point}, ""}, {"007", Reading{model.Whole, Point}, ""},
-		{"00.5", Reading{model.Decimal, Point}, ""}, {"-0", Reading{model.Whole, Point}, ""}, {"1e5", Reading{model.Decimal, Point}, "100000"}, {"1.5E-3", Reading{model.Decimal, Point}, "0.0015"}, {"1e3", Reading{model.Whole, Point}, "1000"}, {"1.5e0", Reading{model.Whole, Point}, ""}, {"1e999999999", Reading{model.Decimal, Point}, ""}, {"e5", Reading{model.Decimal, Point}, ""}, {"+5", Reading{model.Whole, Point}, "5"}, {"5-", Reading{model.Whole, Point}, "-5"}, {"+-5", Reading{model.Whole, Point}, ""}, {"(1,200.50)", Reading{model.Decimal, Point}, "-1200.5"}, {"2'000.00", Reading{model.Decimal, Point}, "2000"}, {"--5", Reading{model.Whole, Point}, ""},
-		{"(5", Reading{model.Whole, Point}, ""}, {"1234567890123456", Reading{model.Whole, Point}, "1234567890123456"}, {"9223372036854775808", Reading{model.Whole, Point}, ""}, {"1,234 567", Reading{model.Whole, Point}, ""}, {"50%", Reading{model.Whole, Point}, ""},
-		{"€ 1.234,50", Reading{model.Money, Comma}, "1234.50 EUR"}, {"1,234.50 USD", Reading{model.Money, Point}, "1234.50 USD"}, {"£12", Reading{model.Money, Point}, "12.00 GBP"}, {"-€ 3,50", Reading{model.Money, Comma}, "-3.50 EUR"},
-		{"EUR -3.50", Reading{model.Money, Point}, "-3.50 EUR"}, {"(3.50) EUR", Reading{model.Money, Point}, "-3.50 EUR"}, {"12 XQQ", Reading{model.Money, Point}, ""}, {"12", Reading{model.Money, Point}, ""},
-		{"€ 12 EUR", Reading{model.Money, Point}, ""}, {"€", Reading{model.Money, Point}, ""}, {"€ x", Reading{model.Money, Point}, ""}, {"12 %EUR", Reading{model.Money, Point}, ""},
-		{"on", Reading{Type: model.YesNo}, "yes"}, {"N", Reading{Type: model.YesNo}, "no"}, {"maybe", Reading{Type: model.YesNo}, ""},
-		{"https://quillmere.example/x", Reading{Type: model.WebLink}, "https://quillmere.example/x"}, {"https://two words", Reading{Type: model.WebLink}, ""}, {"ftp://x", Reading{Type: model.WebLink}, ""},
-		{"dana@quillmere", Reading{Type: model.Email}, ""}, {"Dana <dana@quillmere.example>", Reading{Type: model.Email}, ""}, {"01632 960123", Reading{Type: model.Phone}, ""},
+		{"1,234,567", Reading{model.Whole, Point}, "1234567"}, {"1 234 567", Reading{model.Whole, Comma}, "1234567"},
+		{"1'234", Reading{model.Whole, Point}, "1234"}, {"-12", Reading{model.Whole, Point}, "-12"},
+		{"(12)", Reading{model.Whole, Point}, "-12"}, {"\u221212", Reading{model.Whole, Point}, "-12"},
+		{"0", Reading{model.Whole, Point}, "0"}, {"12.50", Reading{model.Decimal, Point}, "12.5"},
+		{"0,5", Reading{model.Decimal, Comma}, "0.5"}, {"12,5 %", Reading{model.Decimal, Comma}, "0.125"},
+		{"1\u00a0234,5", Reading{model.Decimal, Comma}, "1234.5"},
+		{"12,34", Reading{model.Whole, Point}, ""}, {"1,2345", Reading{model.Whole, Point}, ""},
+		{",5", Reading{model.Decimal, Comma}, "0.5"}, {".5", Reading{model.Decimal, Point}, "0.5"},
+		{"-.25", Reading{model.Decimal, Point}, "-0.25"}, {".", Reading{model.Decimal, Point}, ""},
+		{"5.", Reading{model.Decimal, Point}, ""}, {"007", Reading{model.Whole, Point}, ""},
+		{"00.5", Reading{model.Decimal, Point}, ""}, {"-0", Reading{model.Whole, Point}, ""},
+		{"1e5", Reading{model.Decimal, Point}, "100000"}, {"1.5E-3", Reading{model.Decimal, Point}, "0.0015"},
+		{"1e3", Reading{model.Whole, Point}, "1000"}, {"1.5e0", Reading{model.Whole, Point}, ""},
+		{"1e999999999", Reading{model.Decimal, Point}, ""}, {"e5", Reading{model.Decimal, Point}, ""},
+		{"+5", Reading{model.Whole, Point}, "5"}, {"5-", Reading{model.Whole, Point}, "-5"},
+		{"+-5", Reading{model.Whole, Point}, ""}, {"(1,200.50)", Reading{model.Decimal, Point},
+			"-1200.5"}, {"2'000.00", Reading{model.Decimal, Point}, "2000"},
+		{"--5", Reading{model.Whole, Point}, ""},
+		{"(5", Reading{model.Whole, Point}, ""}, {"1234567890123456", Reading{model.Whole, Point}, "1234567890123456"},
+		{"9223372036854775808", Reading{model.Whole, Point}, ""}, {"1,234 567", Reading{model.Whole, Point}, ""},
+		{"50%", Reading{model.Whole, Point}, ""},
+		{"€ 1.234,50", Reading{model.Money, Comma}, "1234.50 EUR"}, {"1,234.50 USD", Reading{model.Money, Point},
+			"1234.50 USD"}, {"£12", Reading{model.Money, Point}, "12.00 GBP"}, {"-€ 3,50", Reading{model.Money, Comma},
+			"-3.50 EUR"},
+		{"EUR -3.50", Reading{model.Money, Point}, "-3.50 EUR"}, {"(3.50) EUR", Reading{model.Money, Point},
+			"-3.50 EUR"}, {"12 XQQ", Reading{model.Money, Point}, ""}, {"12", Reading{model.Money, Point}, ""},
+		{"€ 12 EUR", Reading{model.Money, Point}, ""}, {"€", Reading{model.Money, Point}, ""},
+		{"€ x", Reading{model.Money, Point}, ""}, {"12 %EUR", Reading{model.Money, Point}, ""},
+		{"on", Reading{Type: model.YesNo}, "yes"}, {"N", Reading{Type: model.YesNo}, "no"},
+		{"maybe", Reading{Type: model.YesNo}, ""},
+		{"https://quillmere.example/x", Reading{Type: model.WebLink}, "https://quillmere.example/x"},
+		{"https://two words", Reading{Type: model.WebLink}, ""}, {"ftp://x", Reading{Type: model.WebLink}, ""},
+		{"dana@quillmere", Reading{Type: model.Email}, ""},
+		{"Dana <dana@quillmere.example>", Reading{Type: model.Email}, ""},
+		{"01632 960123", Reading{Type: model.Phone}, ""},
 	} {
 		v, err := c.r.Value(c.text, time.UTC)
 		if got := value.Display(v); got != c.want || (err == nil) != (c.want != "") {
@@ -235,7 +279,8 @@ func TestNumbersAndAmountsInEveryForm(t *testing.T) {
 }
 
 func TestDelimitersAreFound(t *testing.T) {
-	for sample, want := range map[string]rune{"a;b;c\n1,5;2;3\n": ';', "a,b\n1,2\n": ',', "a\tb\n1\t2\n": '\t', "a|b|c\n1|2|3\n": '|', "only one\nvalue\n": ',',
+	for sample, want := range map[string]rune{"a;b;c\n1,5;2;3\n": ';', "a,b\n1,2\n": ',', "a\tb\n1\t2\n": '\t',
+		"a|b|c\n1|2|3\n": '|', "only one\nvalue\n": ',',
 		"name;note\n\"x;y\";\"a, b, c\"\n": ';', "time,place\n10:30,x\n11:45,y\n": ',', "": ','} {
 		if got := Delimiter(sample); got != want {
 			t.Errorf("%q: %q, want %q", sample, got, want)
@@ -269,12 +314,14 @@ func TestCellsOfSeveralThings(t *testing.T) {
 		}
 		return f.Shown(v)
 	}
-	for text, want := range map[string]string{"Norse, Welsh": "Norse, Welsh", "welsh; norse;": "Welsh, Norse", " ": "", "Welsh|Greek\nWelsh": "Welsh, Greek", "Welsh, Latin": `Speaks has no value "Latin"`} {
+	for text, want := range map[string]string{"Norse, Welsh": "Norse, Welsh", "welsh; norse;": "Welsh, Norse", " ": "",
+		"Welsh|Greek\nWelsh": "Welsh, Greek", "Welsh, Latin": `Speaks has no value "Latin"`} {
 		if got := cell(speaks, 1, text); got != want {
 			t.Errorf("%q: %q, want %q", text, got, want)
 		}
 	}
-	for text, want := range map[string]string{"4 Rope Walk, Varrow": "4 Rope Walk, Varrow", "Mill Bank 2, rear\n5130 Sandholt": "Mill Bank 2, rear, 5130 Sandholt", " , ": ""} {
+	for text, want := range map[string]string{"4 Rope Walk, Varrow": "4 Rope Walk, Varrow",
+		"Mill Bank 2, rear\n5130 Sandholt": "Mill Bank 2, rear, 5130 Sandholt", " , ": ""} {
 		if got := cell(address, 2, text); got != want {
 			t.Errorf("%q: %q, want %q", text, got, want)
 		}

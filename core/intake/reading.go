@@ -68,10 +68,12 @@ func (s Settings) excluded() mask {
 }
 
 var (
-	numberBits = bit(Reading{model.Whole, Point}) | bit(Reading{model.Whole, Comma}) | bit(Reading{model.Decimal, Point}) | bit(Reading{model.Decimal, Comma})
-	signs      = map[string]string{"€": "EUR", "£": "GBP", "$": "USD", "¥": "JPY", "₹": "INR", "zł": "PLN", "₺": "TRY"}
-	yesWords   = map[string]bool{"yes": true, "y": true, "true": true, "t": true, "on": true, "x": true, "1": true, "✓": true}
-	noWords    = map[string]bool{"no": true, "n": true, "false": true, "f": true, "off": true, "0": true}
+	numberBits = bit(Reading{model.Whole, Point}) | bit(Reading{model.Whole, Comma}) | bit(Reading{model.Decimal,
+		Point}) | bit(Reading{model.Decimal, Comma})
+	signs    = map[string]string{"€": "EUR", "£": "GBP", "$": "USD", "¥": "JPY", "₹": "INR", "zł": "PLN", "₺": "TRY"}
+	yesWords = map[string]bool{"yes": true, "y": true, "true": true, "t": true, "on": true, "x": true, "1": true,
+		"✓": true}
+	noWords = map[string]bool{"no": true, "n": true, "false": true, "f": true, "off": true, "0": true}
 )
 
 // code3 is the ISO 4217 code for a sign or a code, "" when it is neither.
@@ -139,7 +141,8 @@ func fits(s string) mask {
 				continue
 			}
 		case model.Whole, model.Decimal, model.Money:
-			if count > mostDigits || r.Type != model.Money && (!digits || letters && !strings.ContainsAny(s, "\u00a0\u202f\u2212")) || !digits {
+			if count > mostDigits || r.Type != model.Money &&
+				(!digits || letters && !strings.ContainsAny(s, "\u00a0\u202f\u2212")) || !digits {
 				continue
 			}
 		default:
@@ -183,7 +186,8 @@ func (r Reading) Value(cell string, zone *time.Location) (value.Value, error) {
 	case model.DateTime:
 		return r.instant(s, zone)
 	case model.Email:
-		if a, err := mail.ParseAddress(s); err != nil || a.Address != s || !strings.Contains(s[strings.LastIndexByte(s, '@'):], ".") {
+		if a, err := mail.ParseAddress(s); err != nil || a.Address != s ||
+			!strings.Contains(s[strings.LastIndexByte(s, '@'):], ".") {
 			return nil, fmt.Errorf("%q is not an e-mail address", s)
 		}
 	case model.Phone:
@@ -233,7 +237,8 @@ func addressParts(s string) (value.Address, bool) {
 	return value.Address{Lines: parts[0], Town: parts[1], Postcode: parts[2], Country: parts[3]}, true
 }
 
-var formWords = map[string]string{Point: "a decimal point", Comma: "a decimal comma", DMY: "the day first", MDY: "the month first", YMD: "the year first"}
+var formWords = map[string]string{Point: "a decimal point", Comma: "a decimal comma", DMY: "the day first",
+	MDY: "the month first", YMD: "the year first"}
 
 // mostDigits is how many digits a number may have to be taken for one; longer ones are names of
 // something, unless somebody says that they are numbers.

@@ -76,7 +76,8 @@ func uniqueColumns(found []FoundSheet) []candidate {
 		}
 		for c := range found[i].Analysis.Columns {
 			if column := &found[i].Analysis.Columns[c]; column.Unique && column.MayRefer() {
-				out = append(out, candidate{Target{Sheet: i, Column: c, Label: found[i].Name + " › " + column.Heading}, found[i].Name + " " + column.Heading, column.Holds})
+				out = append(out, candidate{Target{Sheet: i, Column: c, Label: found[i].Name + " › " + column.Heading},
+					found[i].Name + " " + column.Heading, column.Holds})
 			}
 		}
 	}
@@ -90,7 +91,8 @@ func uniqueFields(m *model.Model, holds func(*model.Object, *model.Field) Holder
 		for i := range o.Fields {
 			f := &o.Fields[i]
 			if f.Unique && (f.Kind() == value.KindText || f.Kind() == value.KindWhole) {
-				out = append(out, candidate{Target{Object: key, Field: f.Key, Label: o.Label + " › " + f.Label}, o.Label + " " + f.Label, holds(o, f)})
+				out = append(out, candidate{Target{Object: key, Field: f.Key, Label: o.Label + " › " + f.Label},
+					o.Label + " " + f.Label, holds(o, f)})
 			}
 		}
 	}

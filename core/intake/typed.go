@@ -27,7 +27,10 @@ func Typed(f *model.Field, text, currency string, zone *time.Location) (value.Va
 	case model.Picture, model.File:
 		return nil, fmt.Errorf("%s cannot be pasted", f.Label)
 	case model.Money:
-		if !strings.ContainsFunc(text, func(r rune) bool { return r >= 'A' && r <= 'z' || r > 0x2000 || signs[string(r)] != "" }) {
+		if !strings.ContainsFunc(text, func(r rune) bool {
+			return r >= 'A' && r <= 'z' || r > 0x2000 ||
+				signs[string(r)] != ""
+		}) {
 			text += " " + currency
 		}
 	}
@@ -48,7 +51,8 @@ func Typed(f *model.Field, text, currency string, zone *time.Location) (value.Va
 	case 1:
 		return found[0], nil
 	}
-	return nil, errors.New(strings.Join(readAs(found), " or ") + "? Write it so that it can only be read in one way, such as 2026-03-01 or 1234.50")
+	return nil, errors.New(strings.Join(readAs(found), " or ") +
+		"? Write it so that it can only be read in one way, such as 2026-03-01 or 1234.50")
 }
 
 func readAs(found []value.Value) []string {

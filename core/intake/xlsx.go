@@ -62,7 +62,8 @@ func (b *workbook) open(raw []byte) error {
 		return err
 	}
 	b.whole = whole
-	if b.file, err = excelize.OpenReader(bytes.NewReader(little), excelize.Options{UnzipSizeLimit: 2 * mostSmall, UnzipXMLSizeLimit: 2 * mostSmall}); err != nil {
+	if b.file, err = excelize.OpenReader(bytes.NewReader(little), excelize.Options{UnzipSizeLimit: 2 * mostSmall,
+		UnzipXMLSizeLimit: 2 * mostSmall}); err != nil {
 		return err
 	}
 	if b.parts, err = sheetParts(b.archive); err != nil {
@@ -157,7 +158,8 @@ func readMerges(r io.Reader) ([]merge, error) {
 		first, last, _ := strings.Cut(attribute(start, "ref"), ":")
 		c1, r1, err1 := excelize.CellNameToCoordinates(first)
 		c2, r2, err2 := excelize.CellNameToCoordinates(last)
-		if err1 == nil && err2 == nil && c2 >= c1 && r2 >= r1 && len(out) < mostMerges && (c2-c1+1)*(r2-r1+1) <= mostMerges {
+		if err1 == nil && err2 == nil && c2 >= c1 && r2 >= r1 && len(out) < mostMerges &&
+			(c2-c1+1)*(r2-r1+1) <= mostMerges {
 			out = append(out, merge{fromLine: r1, toLine: r2, from: c1, to: c2})
 		}
 	}

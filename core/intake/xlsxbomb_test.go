@@ -45,7 +45,8 @@ func says(text string) func(io.Writer) {
 }
 
 func sheetOf(rows string) string {
-	return `<worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><sheetData>` + rows + `</sheetData></worksheet>`
+	return `<worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><sheetData>` + rows +
+		`</sheetData></worksheet>`
 }
 
 // repeated writes a text again and again between two others.
@@ -120,14 +121,20 @@ func TestWorkbooksThatUnpackToVeryMuch(t *testing.T) {
 		rows  int
 		says  string
 	}{
-		"a plain one":              {nil, 2, ""},
-		"many rows":                {map[string]func(io.Writer){"xl/worksheets/sheet1.xml": repeated(sheet[0], rows, cell, sheet[1])}, rows, ""},
-		"one long text":            {map[string]func(io.Writer){"xl/worksheets/sheet1.xml": repeated(sheet[0]+`<row r="1"><c r="A1" t="inlineStr"><is><t>`, rows, func(int) string { return long }, `</t></is></c></row>`+sheet[1])}, 0, "longer than any cell"},
-		"one long tag":             {map[string]func(io.Writer){"xl/worksheets/sheet1.xml": repeated(sheet[0]+`<row r="1" spans="`, rows, func(int) string { return long }, `"/>`+sheet[1])}, 0, "longer than any cell"},
-		"no end":                   {map[string]func(io.Writer){"xl/worksheets/sheet1.xml": repeated(sheet[0], 3, cell, "<row>")}, 3, "does not end"},
-		"many texts":               {map[string]func(io.Writer){"xl/sharedStrings.xml": repeated(`<sst>`, 4*rows, func(int) string { return "<si><t>" + long + "</t></si>" }, `</sst>`)}, 0, "larger than a workbook"},
-		"many styles":              {map[string]func(io.Writer){"xl/styles.xml": repeated(`<styleSheet>`, 2*rows, func(int) string { return "<x>" + long + "</x>" }, `</styleSheet>`)}, 0, "larger than a workbook"},
-		"a picture":                {map[string]func(io.Writer){"xl/media/a.png": repeated("", rows, func(int) string { return long }, "")}, 2, ""},
+		"a plain one": {nil, 2, ""},
+		"many rows": {map[string]func(io.Writer){"xl/worksheets/sheet1.xml": repeated(sheet[0], rows,
+			cell, sheet[1])}, rows, ""},
+		"one long text": {map[string]func(io.Writer){"xl/worksheets/sheet1.xml": repeated(sheet[0]+`<row r="1"><c r="A1" t="inlineStr"><is><t>`, rows, func(int) string { return long }, `</t></is></c></row>`+sheet[1])}, 0, "longer than any cell"},
+		"one long tag": {map[string]func(io.Writer){"xl/worksheets/sheet1.xml": repeated(sheet[0]+`<row r="1" spans="`,
+			rows, func(int) string { return long }, `"/>`+sheet[1])}, 0, "longer than any cell"},
+		"no end": {map[string]func(io.Writer){"xl/worksheets/sheet1.xml": repeated(sheet[0], 3, cell,
+			"<row>")}, 3, "does not end"},
+		"many texts": {map[string]func(io.Writer){"xl/sharedStrings.xml": repeated(`<sst>`, 4*rows,
+			func(int) string { return "<si><t>" + long + "</t></si>" }, `</sst>`)}, 0, "larger than a workbook"},
+		"many styles": {map[string]func(io.Writer){"xl/styles.xml": repeated(`<styleSheet>`, 2*rows,
+			func(int) string { return "<x>" + long + "</x>" }, `</styleSheet>`)}, 0, "larger than a workbook"},
+		"a picture": {map[string]func(io.Writer){"xl/media/a.png": repeated("", rows,
+			func(int) string { return long }, "")}, 2, ""},
 		"far columns":              {map[string]func(io.Writer){"xl/worksheets/sheet1.xml": says(sheetOf(`<row r="1"><c r="XFD1"><v>1</v></c><c><v>2</v></c></row>`))}, 0, "16385 columns"},
 		"far rows":                 {map[string]func(io.Writer){"xl/worksheets/sheet1.xml": says(sheetOf(`<row r="99999999"><c><v>1</v></c></row>`))}, 0, "a line 99999999"},
 		"a text that is not there": {map[string]func(io.Writer){"xl/worksheets/sheet1.xml": says(sheetOf(`<row r="1"><c r="A1" t="s"><v>7</v></c></row>`))}, 0, "not there"},

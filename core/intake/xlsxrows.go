@@ -62,7 +62,8 @@ func (s *sheetRows) Next() (int, []string, error) {
 			s.line = n
 		}
 		if s.line > mostSheetLines {
-			return 0, nil, fmt.Errorf("the sheet %q has a line %d, and a sheet ends with %d", s.sheet, s.line, mostSheetLines)
+			return 0, nil, fmt.Errorf("the sheet %q has a line %d, and a sheet ends with %d", s.sheet, s.line,
+				mostSheetLines)
 		}
 		cells, err := s.row()
 		if err != nil {
@@ -165,14 +166,16 @@ func (s *sheetRows) cell(start xml.StartElement, column int) (string, error) {
 			}
 		case xml.EndElement:
 			if into = nil; x.Name.Local == "c" {
-				return s.text(attribute(start, "t"), whole(attribute(start, "s")), raw.String(), inline, column, isFormula, formula.String())
+				return s.text(attribute(start, "t"), whole(attribute(start, "s")), raw.String(), inline, column,
+					isFormula, formula.String())
 			}
 		}
 	}
 }
 
 // text is what a cell says, by its type and format.
-func (s *sheetRows) text(kind string, style int, raw, inline string, column int, isFormula bool, formula string) (string, error) {
+func (s *sheetRows) text(kind string, style int, raw, inline string, column int, isFormula bool,
+	formula string) (string, error) {
 	switch kind {
 	case "s":
 		text, ok := s.book.shared.at(wholeOr(raw, -1))
@@ -214,7 +217,8 @@ func wholeOr(text string, otherwise int) int {
 func (s *sheetRows) computed(column, style int, formula string) string {
 	if s.book.whole {
 		if name, err := excelize.CoordinatesToCellName(column, s.line); err == nil {
-			if result, err := s.book.file.CalcCellValue(s.sheet, name, excelize.Options{RawCellValue: true}); err == nil {
+			if result, err := s.book.file.CalcCellValue(s.sheet, name,
+				excelize.Options{RawCellValue: true}); err == nil {
 				return s.number(style, result)
 			}
 		}

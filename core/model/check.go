@@ -52,7 +52,8 @@ func KeyProblem(key string) string {
 }
 
 // manifold are the types whose values are made of several things, in words.
-var manifold = map[FieldType]string{Choices: "several choices", Address: "an address", Picture: "a picture", File: "a file"}
+var manifold = map[FieldType]string{Choices: "several choices", Address: "an address", Picture: "a picture",
+	File: "a file"}
 
 // mostFields bounds the fields of an object: each is a column or two of a table, which PostgreSQL
 // lets have 1,600.
@@ -66,7 +67,8 @@ func (m *Model) Check(o *Object) []Problem {
 		out = append(out, Problem{Pointer: pointer, Text: fmt.Sprintf(format, a...)})
 	}
 	if len(o.Fields) > mostFields {
-		bad("/fields", "%s has %d fields, and an object can have %d; put some into an object of their own", o.Label, len(o.Fields), mostFields)
+		bad("/fields", "%s has %d fields, and an object can have %d; put some into an object of their own", o.Label,
+			len(o.Fields), mostFields)
 	}
 	if p := KeyProblem(o.Key); p != "" {
 		bad("/key", "%s", p)
@@ -109,7 +111,8 @@ func (m *Model) Check(o *Object) []Problem {
 	case f == nil:
 		bad("/label_field", "%q is not a field of %s; choose the field that stands for a record", o.LabelField, o.Label)
 	case manifold[f.Type] != "":
-		bad("/label_field", "%s holds %s and cannot stand for a record; work out a text instead", f.Label, manifold[f.Type])
+		bad("/label_field", "%s holds %s and cannot stand for a record; work out a text instead", f.Label,
+			manifold[f.Type])
 	case f.Target() != "":
 		bad("/label_field", "%s is a reference and cannot stand for a record", f.Label)
 	}
@@ -158,7 +161,8 @@ func (m *Model) checkType(f *Field, at string, bad func(string, string, ...any))
 		bad(at+"/least", "%s would have to be at least %d and at most %d", f.Label, *f.Least, *f.Most)
 	case f.Unique && manifold[f.Type] != "":
 		bad(at+"/unique", "%s holds %s, which cannot be unique", f.Label, manifold[f.Type])
-	case f.Type == WorkedOut && (!slices.Contains(FieldTypes, f.Result) || f.Result == WorkedOut || f.Result == Reference || f.Result == Person || manifold[f.Result] != ""):
+	case f.Type == WorkedOut && (!slices.Contains(FieldTypes, f.Result) || f.Result == WorkedOut ||
+		f.Result == Reference || f.Result == Person || manifold[f.Result] != ""):
 		bad(at+"/result", "%s does not say what type its value has", f.Label)
 	}
 	seen := map[string]bool{}

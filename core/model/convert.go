@@ -32,7 +32,8 @@ func (c Conversion) Needed() bool {
 
 // rekeyed says whether a value that was chosen has another key now.
 func (c Conversion) rekeyed() bool {
-	return c.From.Type.Chosen() && slices.ContainsFunc(c.From.Choices, func(v ChoiceValue) bool { return c.choice(v.Key) != v.Key })
+	return c.From.Type.Chosen() && slices.ContainsFunc(c.From.Choices,
+		func(v ChoiceValue) bool { return c.choice(v.Key) != v.Key })
 }
 
 // choice is the key that a choice of the field as it was has in the field as it is to be:
@@ -109,7 +110,8 @@ func (c Conversion) convert(v value.Value) (value.Value, error) {
 		if from == to && c.From.Target() == c.To.Target() && (c.To.Type != Picture || c.From.Type == Picture) {
 			return v, nil
 		}
-		return nil, fmt.Errorf("a %s cannot become a %s; make a new field instead", Words(c.From.Type), Words(c.To.Type))
+		return nil, fmt.Errorf("a %s cannot become a %s; make a new field instead", Words(c.From.Type),
+			Words(c.To.Type))
 	case from == to && to != value.KindText:
 		return v, nil
 	case to == value.KindSeveral && (from == value.KindText):

@@ -37,16 +37,20 @@ func TestConvertingStoredValues(t *testing.T) {
 		{"leading zeros would be lost", Text, Whole, value.Text("007"), nil, "would not come back"},
 		{"a plus sign would be lost", Text, Decimal, value.Text("+1"), nil, "would not come back"},
 		{"words are no number", Text, Whole, value.Text("four"), nil, "would not come back"},
-		{"a fraction is no whole number", Decimal, Whole, value.Decimal{Decimal: decimal.RequireFromString("2.5")}, nil, "no whole number"},
-		{"a whole decimal is one", Decimal, Whole, value.Decimal{Decimal: decimal.RequireFromString("3.00")}, value.Whole(3), ""},
-		{"a number too large is none", Decimal, Whole, value.Decimal{Decimal: decimal.RequireFromString("1e30")}, nil, "no whole number"},
+		{"a fraction is no whole number", Decimal, Whole, value.Decimal{Decimal: decimal.RequireFromString("2.5")}, nil,
+			"no whole number"},
+		{"a whole decimal is one", Decimal, Whole, value.Decimal{Decimal: decimal.RequireFromString("3.00")},
+			value.Whole(3), ""},
+		{"a number too large is none", Decimal, Whole, value.Decimal{Decimal: decimal.RequireFromString("1e30")}, nil,
+			"no whole number"},
 		{"a number becomes an amount", Whole, Money, value.Whole(12), amount("12", "EUR"), ""},
 		{"an amount keeps its currency", Money, Decimal, amount("12", "GBP"), nil, "lose its currency"},
 		{"a whole amount becomes a number", Money, Whole, amount("12.00", "EUR"), value.Whole(12), ""},
 		{"text becomes an amount", Text, Money, value.Text("120.50 GBP"), amount("120.50", "GBP"), ""},
 		{"text without a currency does not", Text, Money, value.Text("120.50"), nil, "not a currency"},
 		{"a day becomes its first moment here", Date, DateTime, day, value.NewInstant(day.In(zone)), ""},
-		{"a moment within a day would lose its time", DateTime, Date, value.NewInstant(day.In(zone).Add(time.Hour)), nil, "lose its time"},
+		{"a moment within a day would lose its time", DateTime, Date, value.NewInstant(day.In(zone).Add(time.Hour)),
+			nil, "lose its time"},
 		{"the first moment of a day does not", DateTime, Date, value.NewInstant(day.In(zone)), day, ""},
 		{"a choice becomes what people read", Choice, Text, value.Text("under_repair"), value.Text("Under repair"), ""},
 		{"what people read becomes a choice", Text, Choice, value.Text("under REPAIR"), value.Text("under_repair"), ""},
@@ -58,20 +62,27 @@ func TestConvertingStoredValues(t *testing.T) {
 		{"a choice becomes one of several", Choice, Choices, value.Text("running"), value.NewSeveral("running"), ""},
 		{"one of several becomes a choice", Choices, Choice, value.NewSeveral("running"), value.Text("running"), ""},
 		{"two of several do not", Choices, Choice, value.NewSeveral("running", "under_repair"), nil, "become one"},
-		{"what people read becomes one of several", Text, Choices, value.Text("Under repair"), value.NewSeveral("under_repair"), ""},
+		{"what people read becomes one of several", Text, Choices, value.Text("Under repair"),
+			value.NewSeveral("under_repair"), ""},
 		{"other text is none of several", Text, Choices, value.Text("sunk"), nil, "choose one"},
-		{"one of several becomes what people read", Choices, Text, value.NewSeveral("under_repair"), value.Text("Under repair"), ""},
-		{"lines become an address", LongText, Address, value.Text("4 Rope Walk\nVarrow"), value.Address{Lines: "4 Rope Walk\nVarrow"}, ""},
+		{"one of several becomes what people read", Choices, Text, value.NewSeveral("under_repair"),
+			value.Text("Under repair"), ""},
+		{"lines become an address", LongText, Address, value.Text("4 Rope Walk\nVarrow"),
+			value.Address{Lines: "4 Rope Walk\nVarrow"}, ""},
 		{"lines that would be tidied do not", Text, Address, value.Text(" 4 Rope Walk"), nil, "would not come back"},
-		{"an address of lines alone becomes text", Address, LongText, value.Address{Lines: "4 Rope Walk\nVarrow"}, value.Text("4 Rope Walk\nVarrow"), ""},
-		{"an address with a town would lose it", Address, Text, value.Address{Lines: "4 Rope Walk", Town: "Varrow"}, nil, "would lose"},
+		{"an address of lines alone becomes text", Address, LongText, value.Address{Lines: "4 Rope Walk\nVarrow"},
+			value.Text("4 Rope Walk\nVarrow"), ""},
+		{"an address with a town would lose it", Address, Text, value.Address{Lines: "4 Rope Walk", Town: "Varrow"},
+			nil, "would lose"},
 		{"an address is no number", Address, Whole, value.Address{Town: "Varrow"}, nil, "make a new field"},
-		{"a picture is a file", Picture, File, &value.Record{ID: 1, Label: "x.png"}, &value.Record{ID: 1, Label: "x.png"}, ""},
+		{"a picture is a file", Picture, File, &value.Record{ID: 1, Label: "x.png"},
+			&value.Record{ID: 1, Label: "x.png"}, ""},
 		{"a file may be no picture", File, Picture, &value.Record{ID: 1}, nil, "make a new field"},
 		{"a reference has no other form", Reference, Text, &value.Record{ID: 1}, nil, "make a new field"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			conversion := Conversion{From: &Field{Label: "F", Type: c.from, Choices: states}, To: &Field{Label: "F", Type: c.to, Choices: states, Required: true},
+			conversion := Conversion{From: &Field{Label: "F", Type: c.from, Choices: states},
+				To:   &Field{Label: "F", Type: c.to, Choices: states, Required: true},
 				Zone: zone, Currency: "EUR"}
 			got, err := conversion.Value(c.v)
 			if c.refused != "" {
@@ -90,7 +101,8 @@ func TestConvertingStoredValues(t *testing.T) {
 // Choices whose key was changed are taken over, and back when that is undone.
 func TestChoicesFollowTheirKeys(t *testing.T) {
 	before := &Field{Label: "F", Type: Choices, Choices: []ChoiceValue{{Key: "a", Label: "A"}, {Key: "b", Label: "B"}}}
-	after := &Field{Label: "F", Type: Choices, Choices: []ChoiceValue{{Key: "c", Was: []string{"a"}, Label: "A"}, {Key: "b", Label: "B"}}}
+	after := &Field{Label: "F", Type: Choices, Choices: []ChoiceValue{{Key: "c", Was: []string{"a"}, Label: "A"},
+		{Key: "b", Label: "B"}}}
 	there, back := Conversion{From: before, To: after}, Conversion{From: after, To: before}
 	held, moved := value.NewSeveral("b", "a"), value.NewSeveral("b", "c")
 	if got, err := there.Value(held); err != nil || got != moved || !there.Needed() {
@@ -112,7 +124,8 @@ func TestChoicesFollowTheirKeys(t *testing.T) {
 func TestConversionsLoseNothing(t *testing.T) {
 	zone := house(t)
 	for _, to := range []FieldType{Whole, Decimal, Money, YesNo, Date, DateTime, Text, Address} {
-		for _, text := range []string{"0", "-5", "12.50", "yes", "no", "2026-02-28", "2026-02-28T10:00:00Z", "99.00 EUR", " 1", "1e3", "01"} {
+		for _, text := range []string{"0", "-5", "12.50", "yes", "no", "2026-02-28", "2026-02-28T10:00:00Z",
+			"99.00 EUR", " 1", "1e3", "01"} {
 			there := Conversion{From: &Field{Type: Text}, To: &Field{Type: to}, Zone: zone, Currency: "EUR"}
 			v, err := there.Value(value.Text(text))
 			if err != nil {

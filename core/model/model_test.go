@@ -14,17 +14,20 @@ func lifts() *Model {
 		&Object{Key: "building", Label: "Building", LabelField: "name", Fields: []Field{
 			{Key: "name", Label: "Name", Type: Text}, {Key: "manager", Label: "Manager", Type: Person}}},
 		&Object{Key: "lift", Label: "Lift", LabelField: "serial", Fields: []Field{
-			{Key: "serial", Label: "Serial number", Type: Text}, {Key: "building", Label: "Building", Type: Reference, Object: "building"}}})
+			{Key: "serial", Label: "Serial number", Type: Text}, {Key: "building", Label: "Building", Type: Reference,
+				Object: "building"}}})
 }
 
 func TestPathsAcrossReferences(t *testing.T) {
 	m := lifts()
-	for path, label := range map[string]string{"serial": "Serial number", "building": "Building", "building.name": "Name", "building.manager.email": "E-mail"} {
+	for path, label := range map[string]string{"serial": "Serial number", "building": "Building",
+		"building.name": "Name", "building.manager.email": "E-mail"} {
 		if p, err := m.Path("lift", path); err != nil || p.Last().Label != label || p.String() != path {
 			t.Errorf("%s ends at %v, %v", path, p, err)
 		}
 	}
-	for path, says := range map[string]string{"serail": `did you mean "serial"`, "building.nam": `did you mean "name"`, "serial.x": "not a reference", "zzzzzzzzz": "has no field", "": "has no field"} {
+	for path, says := range map[string]string{"serail": `did you mean "serial"`, "building.nam": `did you mean "name"`,
+		"serial.x": "not a reference", "zzzzzzzzz": "has no field", "": "has no field"} {
 		if _, err := m.Path("lift", path); err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("%s: %v, want %q", path, err, says)
 		}
@@ -39,8 +42,10 @@ func number(n int64) *int64 { return &n }
 // A retired value can be given to no record; those that hold it keep it when the field
 // changes.
 func TestRetiredChoices(t *testing.T) {
-	f := Field{Key: "state", Label: "State", Type: Choice, Choices: []ChoiceValue{{Key: "open", Label: "Open"}, {Key: "gone", Label: "Gone away", Retired: true}}}
-	if err := f.CheckValue(value.Text("gone")); err == nil || !strings.Contains(err.Error(), "Gone away of State is retired") {
+	f := Field{Key: "state", Label: "State", Type: Choice, Choices: []ChoiceValue{{Key: "open", Label: "Open"},
+		{Key: "gone", Label: "Gone away", Retired: true}}}
+	if err := f.CheckValue(value.Text("gone")); err == nil || !strings.Contains(err.Error(),
+		"Gone away of State is retired") {
 		t.Errorf("%v", err)
 	}
 	if err := f.CheckValue(value.Text("open")); err != nil {
@@ -48,17 +53,20 @@ func TestRetiredChoices(t *testing.T) {
 	}
 	was := f
 	was.Choices = []ChoiceValue{{Key: "open", Label: "Open"}, {Key: "gone", Label: "Gone away"}}
-	if v, err := (Conversion{From: &was, To: &f, Currency: "EUR"}).Value(value.Text("gone")); err != nil || v != value.Text("gone") {
+	if v, err := (Conversion{From: &was, To: &f, Currency: "EUR"}).Value(value.Text("gone")); err != nil ||
+		v != value.Text("gone") {
 		t.Errorf("%v, %v", v, err)
 	}
-	if f.HasDefault() || !(&Field{DefaultExpression: "today"}).HasDefault() || !(&Field{Default: []byte("1")}).HasDefault() {
+	if f.HasDefault() || !(&Field{DefaultExpression: "today"}).HasDefault() ||
+		!(&Field{Default: []byte("1")}).HasDefault() {
 		t.Error("defaults are not told")
 	}
 }
 
 func TestWhatIsWrongWithAnObject(t *testing.T) {
 	good := func() *Object {
-		return &Object{Key: "badge", Label: "Badge", LabelField: "number", Fields: []Field{{Key: "number", Label: "Number", Type: Text}}}
+		return &Object{Key: "badge", Label: "Badge", LabelField: "number",
+			Fields: []Field{{Key: "number", Label: "Number", Type: Text}}}
 	}
 	if p := lifts().Check(good()); len(p) != 0 {
 		t.Fatalf("a sound object: %v", p)
@@ -70,21 +78,30 @@ func TestWhatIsWrongWithAnObject(t *testing.T) {
 		spoil         func(*Object)
 		pointer, says string
 	}{
-		"key":           {func(o *Object) { o.Key = "Badge!" }, "/key", "cannot be a key"},
-		"word of CEL":   {add(Field{Key: "in", Label: "In", Type: Text}), "/fields/1/key", "word of the expression language"},
-		"no label":      {func(o *Object) { o.Label = "" }, "/label", "needs a name"},
-		"reserved":      {add(Field{Key: "revision", Label: "R", Type: Text}), "/fields/1/key", "every record has"},
-		"twice":         {add(Field{Key: "number", Label: "N", Type: Text}), "/fields/1/key", "two fields"},
-		"type":          {add(Field{Key: "x", Label: "X", Type: "colour"}), "/fields/1/type", "not a field type"},
-		"reference":     {add(Field{Key: "x", Label: "X", Type: Reference, Object: "nowhere"}), "/fields/1/object", "no object"},
-		"no choices":    {add(Field{Key: "x", Label: "X", Type: Choice}), "/fields/1/choices", "nothing to choose"},
-		"choice twice":  {add(Field{Key: "x", Label: "X", Type: Choice, Choices: []ChoiceValue{{Key: "a", Label: "A"}, {Key: "a", Label: "B"}}}), "/fields/1/choices/1/key", "twice"},
-		"no expression": {add(Field{Key: "x", Label: "X", Type: WorkedOut, Result: Text}), "/fields/1/expression", "does not say how"},
-		"no result":     {add(Field{Key: "x", Label: "X", Type: WorkedOut, Expression: "1"}), "/fields/1/result", "what type"},
-		"two defaults":  {add(Field{Key: "x", Label: "X", Type: Text, Default: []byte(`"a"`), DefaultExpression: "today"}), "/fields/1/default_expression", "two defaults"},
-		"no span":       {add(Field{Key: "x", Label: "X", Type: Whole, Least: number(5), Most: number(2)}), "/fields/1/least", "at least 5 and at most 2"},
-		"colour":        {add(Field{Key: "x", Label: "X", Type: Choice, Choices: []ChoiceValue{{Key: "a", Label: "A", Colour: "mauve"}}}), "/fields/1/choices/0/colour", "no colour"},
-		"label field":   {func(o *Object) { o.LabelField = "name" }, "/label_field", "not a field"},
+		"key": {func(o *Object) { o.Key = "Badge!" }, "/key", "cannot be a key"},
+		"word of CEL": {add(Field{Key: "in", Label: "In", Type: Text}), "/fields/1/key",
+			"word of the expression language"},
+		"no label": {func(o *Object) { o.Label = "" }, "/label", "needs a name"},
+		"reserved": {add(Field{Key: "revision", Label: "R", Type: Text}), "/fields/1/key", "every record has"},
+		"twice":    {add(Field{Key: "number", Label: "N", Type: Text}), "/fields/1/key", "two fields"},
+		"type":     {add(Field{Key: "x", Label: "X", Type: "colour"}), "/fields/1/type", "not a field type"},
+		"reference": {add(Field{Key: "x", Label: "X", Type: Reference, Object: "nowhere"}), "/fields/1/object",
+			"no object"},
+		"no choices": {add(Field{Key: "x", Label: "X", Type: Choice}), "/fields/1/choices", "nothing to choose"},
+		"choice twice": {add(Field{Key: "x", Label: "X", Type: Choice, Choices: []ChoiceValue{{Key: "a", Label: "A"},
+			{Key: "a", Label: "B"}}}), "/fields/1/choices/1/key", "twice"},
+		"no expression": {add(Field{Key: "x", Label: "X", Type: WorkedOut, Result: Text}), "/fields/1/expression",
+			"does not say how"},
+		"no result": {add(Field{Key: "x", Label: "X", Type: WorkedOut, Expression: "1"}), "/fields/1/result",
+			"what type"},
+		"two defaults": {add(Field{Key: "x", Label: "X", Type: Text, Default: []byte(`"a"`),
+			DefaultExpression: "today"}), "/fields/1/default_expression", "two defaults"},
+		"no span": {add(Field{Key: "x", Label: "X", Type: Whole, Least: number(5), Most: number(2)}),
+			"/fields/1/least", "at least 5 and at most 2"},
+		"colour": {add(Field{Key: "x", Label: "X", Type: Choice,
+			Choices: []ChoiceValue{{Key: "a", Label: "A", Colour: "mauve"}}}), "/fields/1/choices/0/colour",
+			"no colour"},
+		"label field": {func(o *Object) { o.LabelField = "name" }, "/label_field", "not a field"},
 		"reference as label": {func(o *Object) {
 			o.Fields = append(o.Fields, Field{Key: "x", Label: "X", Type: Person})
 			o.LabelField = "x"
@@ -117,7 +134,8 @@ func TestWhatAFieldAccepts(t *testing.T) {
 		{Field{Type: Text}, value.Text("a\xffb"), "cannot be stored"},
 		{Field{Type: Whole, Least: &least}, value.Whole(1), "at least 2"},
 		{Field{Type: Whole, Least: &least, Most: &most}, value.Whole(5), ""},
-		{Field{Type: Money, Most: &most}, value.Money{Amount: decimal.RequireFromString("5.01"), Currency: "EUR"}, "at most 5"},
+		{Field{Type: Money, Most: &most}, value.Money{Amount: decimal.RequireFromString("5.01"), Currency: "EUR"},
+			"at most 5"},
 		{Field{Type: Choice, Choices: []ChoiceValue{{Key: "a", Label: "A"}}}, value.Text("a"), ""},
 		{Field{Type: Choice, Choices: []ChoiceValue{{Key: "a", Label: "A"}}}, value.Text("A"), "choose one"},
 		{Field{Type: Email}, value.Text("dana@quillmere.example"), ""},

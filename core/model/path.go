@@ -82,7 +82,8 @@ func (m *Model) path(object, path string) (Path, error) {
 			}
 			target := p.Last().Target()
 			if target == "" {
-				return p, fmt.Errorf("%s of %s is not a reference, so nothing can follow it in %q", p.Last().Label, o.Label, path)
+				return p, fmt.Errorf("%s of %s is not a reference, so nothing can follow it in %q", p.Last().Label,
+					o.Label, path)
 			}
 			if o = m.Object(target); o == nil {
 				return p, fmt.Errorf("there is no object %q, which %q points at", target, p.Last().Label)
@@ -90,7 +91,8 @@ func (m *Model) path(object, path string) (Path, error) {
 		}
 		f := o.Field(part)
 		if f == nil {
-			return p, &UnknownNameError{Name: part, Object: o.Label, Nearest: Nearest(part, fieldKeys(o)), Offset: offset}
+			return p, &UnknownNameError{Name: part, Object: o.Label, Nearest: Nearest(part, fieldKeys(o)),
+				Offset: offset}
 		}
 		p.Fields = append(p.Fields, f)
 	}
@@ -100,7 +102,8 @@ func (m *Model) path(object, path string) (Path, error) {
 // part is a part of an address as a field of its own.
 func (f *Field) part(name string, offset int) (*Field, error) {
 	if !slices.Contains(value.AddressParts, name) {
-		return f, &UnknownNameError{Name: name, Object: f.Label, Nearest: Nearest(name, value.AddressParts), Offset: offset}
+		return f, &UnknownNameError{Name: name, Object: f.Label, Nearest: Nearest(name, value.AddressParts),
+			Offset: offset}
 	}
 	return &Field{Key: f.Key + "." + name, Label: f.Label + " · " + name, Type: Text, of: f}, nil
 }

@@ -136,11 +136,13 @@ func (k *checker) test(object string, c Condition, at string) binder {
 	}
 	f := path.Last()
 	if c.Empty != "" && c.Empty != EmptyNothing && c.Empty != EmptySkip {
-		k.problem(at+"/empty", fmt.Errorf("%q is nothing that an empty value can mean: say %s or %s", c.Empty, EmptyNothing, EmptySkip), "")
+		k.problem(at+"/empty", fmt.Errorf("%q is nothing that an empty value can mean: say %s or %s", c.Empty,
+			EmptyNothing, EmptySkip), "")
 		return nil
 	}
 	if !slices.Contains(Operators(f), c.Op) {
-		k.problem(at+"/op", fmt.Errorf("%q cannot be asked of %s, which holds %s", c.Op, f.Label, expr.Describe(k.scope.Model, expr.OfField(f))), "")
+		k.problem(at+"/op", fmt.Errorf("%q cannot be asked of %s, which holds %s", c.Op, f.Label,
+			expr.Describe(k.scope.Model, expr.OfField(f))), "")
 		return nil
 	}
 	want := compared(f)
@@ -214,14 +216,16 @@ func (k *checker) operand(o *Operand, want expr.Type, f *model.Field, at string)
 				return nil
 			}
 			if want.Kind == value.KindWhole && f.Kind() != value.KindWhole {
-				k.problem(at+"/expression", errors.New("the number of days cannot depend on the record being edited"), "")
+				k.problem(at+"/expression", errors.New("the number of days cannot depend on the record being edited"),
+					"")
 				return nil
 			}
 		}
 		return computed(p)
 	}
 	v, err := value.Parse(want.Kind, o.Literal)
-	if err == nil && f.Type.Chosen() && v != nil && !slices.ContainsFunc(f.Choices, func(c model.ChoiceValue) bool { return value.Text(c.Key) == v }) {
+	if err == nil && f.Type.Chosen() && v != nil && !slices.ContainsFunc(f.Choices,
+		func(c model.ChoiceValue) bool { return value.Text(c.Key) == v }) {
 		err = fmt.Errorf("%s has no value %q", f.Label, value.Display(v))
 	}
 	if err == nil && want.Kind == value.KindWhole && f.Kind() != value.KindWhole {
@@ -242,7 +246,8 @@ func (k *checker) oneOf(path model.Path, c Condition, at string) binder {
 	f := path.Last()
 	if c.Value != nil && c.Value.Expression != "" {
 		if len(c.Values) > 0 {
-			k.problem(at+"/values", fmt.Errorf("name either the values that %s may have or a list of them", f.Label), "")
+			k.problem(at+"/values", fmt.Errorf("name either the values that %s may have or a list of them", f.Label),
+				"")
 			return nil
 		}
 		want := expr.Type{Kind: value.KindList, Object: f.Target()}

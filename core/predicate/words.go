@@ -8,10 +8,13 @@ import (
 	"plainpath/core/value"
 )
 
-var operatorWords = map[Operator]string{Is: "is", IsNot: "is not", Contains: "contains", StartsWith: "starts with", More: "is more than",
-	MoreOrEqual: "is at least", Less: "is less than", LessOrEqual: "is at most", OneOf: "is one of", Includes: "includes", IncludesNot: "does not include"}
+var operatorWords = map[Operator]string{Is: "is", IsNot: "is not", Contains: "contains", StartsWith: "starts with",
+	More:        "is more than",
+	MoreOrEqual: "is at least", Less: "is less than", LessOrEqual: "is at most", OneOf: "is one of",
+	Includes: "includes", IncludesNot: "does not include"}
 
-var datedWords = map[Operator]string{More: "is after", MoreOrEqual: "is on or after", Less: "is before", LessOrEqual: "is on or before"}
+var datedWords = map[Operator]string{More: "is after", MoreOrEqual: "is on or after", Less: "is before",
+	LessOrEqual: "is on or before"}
 
 // Words says in words what a predicate asks of records.
 func Words(p Predicate) string {

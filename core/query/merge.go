@@ -40,7 +40,8 @@ type Part struct {
 // Merge puts the pieces of groups together, which come one after another, and all of them to the
 // whole. More says that there are more groups than were read, so that the whole is not known. The
 // rates are for totals that are converted.
-func Merge(pieces []Piece, g *Grouping, totals []Total, rates Converter) (groups []Group, all Group, more bool, err error) {
+func Merge(pieces []Piece, g *Grouping, totals []Total,
+	rates Converter) (groups []Group, all Group, more bool, err error) {
 	if g != nil && len(pieces) > MostGroups {
 		pieces, more = pieces[:MostGroups], true
 	}
@@ -91,7 +92,8 @@ func newMerger(totals []Total) *merger {
 
 func (m *merger) take(parts []Part) error {
 	for i, p := range parts {
-		if p.Failed != "" && (m.failed[i] == nil || p.Failed < value.Display(m.failed[i])) { // the same whatever the order
+		// the same whatever the order
+		if p.Failed != "" && (m.failed[i] == nil || p.Failed < value.Display(m.failed[i])) {
 			m.failed[i] = value.Failure{Why: p.Failed}
 		}
 		if p.Value == nil {

@@ -29,7 +29,8 @@ type Total struct {
 }
 
 // Figure is what a total comes to: one value, none when all were empty, a value.Failure where
-// one of the values failed, or one for each currency, which are never put together without a rate. A converted total comes first,
+// one of the values failed, or one for each currency, which are never put together without a rate.
+// A converted total comes first,
 // and after it what could not be converted, by currency.
 type Figure []value.Value
 

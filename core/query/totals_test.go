@@ -75,7 +75,9 @@ func TestTotalsOfPiecesAreThoseOfTheWhole(t *testing.T) {
 	for range 400 {
 		var amounts []value.Money
 		for range random.IntN(12) + 1 {
-			amounts = append(amounts, value.Money{Amount: decimal.New(random.Int64N(2_000_000)-1_000_000, -int32(random.IntN(4))), Currency: []string{"EUR", "GBP", "NOK", "SEK"}[random.IntN(4)]})
+			amounts = append(amounts,
+				value.Money{Amount: decimal.New(random.Int64N(2_000_000)-1_000_000, -int32(random.IntN(4))),
+					Currency: []string{"EUR", "GBP", "NOK", "SEK"}[random.IntN(4)]})
 		}
 		for _, of := range []Aggregate{Sum, Average, Least, Greatest} {
 			for _, converts := range []bool{false, true} {
@@ -137,8 +139,10 @@ func wanted(amounts []value.Money, of Aggregate, converts bool, house rates) str
 func TestWhatCanBeTotalled(t *testing.T) {
 	all := []Aggregate{Sum, Average, Least, Greatest, Count}
 	for kind, want := range map[model.FieldType]string{
-		model.Money: "sum average least greatest count", model.Decimal: "sum average least greatest count", model.Whole: "sum average least greatest count",
-		model.Number: "least greatest count", model.Date: "least greatest count", model.Text: "count", model.YesNo: "count",
+		model.Money: "sum average least greatest count", model.Decimal: "sum average least greatest count",
+		model.Whole:  "sum average least greatest count",
+		model.Number: "least greatest count", model.Date: "least greatest count", model.Text: "count",
+		model.YesNo: "count",
 	} {
 		var got []string
 		for _, of := range all {
@@ -150,7 +154,8 @@ func TestWhatCanBeTotalled(t *testing.T) {
 			t.Errorf("%s: %v, want %s", kind, got, want)
 		}
 	}
-	if err := CheckTotal(Total{Path: model.Path{Fields: []*model.Field{{Label: "X", Type: model.Whole}}}, Of: Sum, Converted: true}); err == nil {
+	if err := CheckTotal(Total{Path: model.Path{Fields: []*model.Field{{Label: "X", Type: model.Whole}}}, Of: Sum,
+		Converted: true}); err == nil {
 		t.Error("a number was converted")
 	}
 }

@@ -85,7 +85,8 @@ func (d *Desk) Unfit(ctx context.Context, e Editing) ([]model.Problem, error) {
 			if err != nil {
 				return out, err
 			}
-			out = append(out, model.Problem{Pointer: "/" + c.Field.Key, Text: fmt.Sprintf("%s. Choose another %s.", why, c.Field.Label)})
+			out = append(out, model.Problem{Pointer: "/" + c.Field.Key, Text: fmt.Sprintf("%s. Choose another %s.", why,
+				c.Field.Label)})
 		}
 	}
 	return out, nil

@@ -43,7 +43,8 @@ type Desk struct {
 
 // NewDesk is a person's desk. Now is the time it is, in the zone of the house.
 func NewDesk(g Ground, u Unit, person access.Person, now time.Time) *Desk {
-	return &Desk{ground: g, unit: u, person: person, now: now.In(g.Zone), grants: map[string]access.Grant{}, Cause: map[string]string{}}
+	return &Desk{ground: g, unit: u, person: person, now: now.In(g.Zone), grants: map[string]access.Grant{},
+		Cause: map[string]string{}}
 }
 
 // In is the same desk in another unit, with a cause of its own.
@@ -98,7 +99,8 @@ func (d *Desk) Count(ctx context.Context, q query.Query) (int64, error) {
 }
 
 // Groups counts the records of a query and makes totals, by group, or over all without one.
-func (d *Desk) Groups(ctx context.Context, q query.Query, g *query.Grouping, totals []query.Total) ([]query.Piece, error) {
+func (d *Desk) Groups(ctx context.Context, q query.Query, g *query.Grouping,
+	totals []query.Total) ([]query.Piece, error) {
 	return d.unit.Groups(ctx, d, q, g, totals)
 }
 
@@ -116,13 +118,15 @@ func (d *Desk) Holding(ctx context.Context, h query.Holding) (query.Held, bool, 
 func (d *Desk) Written(q query.Query) (string, error) { return d.unit.Written(d, q) }
 
 // Prove answers which predicates hold of a record; nothing when there is no such record.
-func (d *Desk) Prove(ctx context.Context, object string, key int64, tests []predicate.Predicate, edited *query.Edited) ([]bool, error) {
+func (d *Desk) Prove(ctx context.Context, object string, key int64, tests []predicate.Predicate,
+	edited *query.Edited) ([]bool, error) {
 	return d.unit.Prove(ctx, d, query.Proof{Object: object, Key: key, Tests: tests, Edited: edited})
 }
 
 // Matched counts the records a condition on related records matches, and how many different records
 // those point at.
-func (d *Desk) Matched(ctx context.Context, p predicate.HasRelated, edited *query.Edited) (matched, distinct int64, err error) {
+func (d *Desk) Matched(ctx context.Context, p predicate.HasRelated,
+	edited *query.Edited) (matched, distinct int64, err error) {
 	return d.unit.Matched(ctx, d, p, edited)
 }
 

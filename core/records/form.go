@@ -113,7 +113,8 @@ func (d *Desk) Save(ctx context.Context, o *model.Object, id int64, in Saving) (
 			return FormView{}, err
 		}
 		if fields, row = differing(now, fields, row); len(fields) > 0 {
-			if err := d.Change(ctx, "", Changing{Object: o, Keys: []int64{id}, Fields: fields, Rows: [][]value.Value{row}}); err != nil {
+			if err := d.Change(ctx, "", Changing{Object: o, Keys: []int64{id}, Fields: fields,
+				Rows: [][]value.Value{row}}); err != nil {
 				return FormView{}, err
 			}
 		}
@@ -148,14 +149,17 @@ func renewed(o *model.Object, given map[string]json.RawMessage) map[string]json.
 }
 
 // Parse reads what was entered and finds everything that is wrong with it on its own.
-func (d *Desk) Parse(ctx context.Context, o *model.Object, given map[string]json.RawMessage) ([]*model.Field, []value.Value, error) {
+func (d *Desk) Parse(ctx context.Context, o *model.Object,
+	given map[string]json.RawMessage) ([]*model.Field, []value.Value, error) {
 	var fields []*model.Field
 	var row []value.Value
 	out := &ProblemsError{}
 	given = renewed(o, given)
 	for key := range given {
 		if f := o.Field(key); f == nil || !f.Stored() {
-			out.Problems = append(out.Problems, model.Problem{Pointer: "/" + key, Text: fmt.Sprintf("%s has no field %q that can be set", o.Label, key)})
+			out.Problems = append(out.Problems,
+				model.Problem{Pointer: "/" + key, Text: fmt.Sprintf("%s has no field %q that can be set", o.Label,
+					key)})
 		}
 	}
 	for i := range o.Fields {

@@ -15,7 +15,8 @@ const mostHeld = 1000
 // List is a known list of records by their keys.
 func List(ctx context.Context, r Reader, object string, keys []int64, columns []model.Path) (*value.List, error) {
 	if len(keys) > mostHeld {
-		return &value.List{Object: object, Source: &Listed{Context: ctx, Reader: r, Query: query.Query{Object: object, Where: predicate.Keys(keys), Columns: columns}}}, nil
+		return &value.List{Object: object, Source: &Listed{Context: ctx, Reader: r,
+			Query: query.Query{Object: object, Where: predicate.Keys(keys), Columns: columns}}}, nil
 	}
 	found, err := ByKey(ctx, r, object, keys, columns)
 	return &value.List{Object: object, Source: value.Records(found)}, err

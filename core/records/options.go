@@ -17,7 +17,8 @@ import (
 
 // Referred reads the record that a person gave for a reference, or the file that they
 // gave for a picture or a file. The text says what is wrong with it; there is no record then.
-func Referred(ctx context.Context, r Reader, f *model.Field, id int64, fields []model.Path) (*value.Record, string, error) {
+func Referred(ctx context.Context, r Reader, f *model.Field, id int64,
+	fields []model.Path) (*value.Record, string, error) {
 	m := r.Model()
 	if f.HoldsFile() {
 		kind, err := m.Path(model.FileObject, "media_type")
@@ -34,7 +35,8 @@ func Referred(ctx context.Context, r Reader, f *model.Field, id int64, fields []
 	case len(found) == 0 && f.HoldsFile():
 		return nil, fmt.Sprintf("the file given as %s has not arrived; send it again", f.Label), nil
 	case len(found) == 0:
-		return nil, fmt.Sprintf("the %s chosen as %s cannot be found; choose another", strings.ToLower(m.Object(f.Target()).Label), f.Label), nil
+		return nil, fmt.Sprintf("the %s chosen as %s cannot be found; choose another",
+			strings.ToLower(m.Object(f.Target()).Label), f.Label), nil
 	case f.Type == model.Picture && !IsPicture(value.Display(found[0].Get("media_type"))):
 		return nil, fmt.Sprintf("%s is no picture; %s takes PNG, JPEG, GIF and WebP", found[0].Label, f.Label), nil
 	}

@@ -37,7 +37,8 @@ type Breach struct {
 
 // Breaches finds the records among those written that break a rule, at most as many as
 // the limit says, or all for nought.
-func (d *Desk) Breaches(ctx context.Context, o *model.Object, keys []int64, changed []string, limit int) ([]Breach, error) {
+func (d *Desk) Breaches(ctx context.Context, o *model.Object, keys []int64, changed []string,
+	limit int) ([]Breach, error) {
 	ask, texts, any, err := d.ground.Rules.Of(o.Key).Review(o.Key, changed, d.Base())
 	if err != nil || !any {
 		return nil, err
@@ -118,7 +119,8 @@ func (d *Desk) misfit(ctx context.Context, c *rules.Candidate, chosen int64, edi
 	conditions, words := query.Split(where), d.said(c, edited)
 	for i, condition := range conditions {
 		saw := query.Paths(d.Model(), f.Target(), condition)
-		held, there, err := d.Holding(ctx, query.Holding{Object: f.Target(), Key: chosen, Steps: []query.Step{{Where: condition}}, Saw: saw, Edited: edited})
+		held, there, err := d.Holding(ctx, query.Holding{Object: f.Target(), Key: chosen,
+			Steps: []query.Step{{Where: condition}}, Saw: saw, Edited: edited})
 		if err != nil {
 			return "", fmt.Errorf("looking why %s: %w", cannot, err)
 		}

@@ -69,7 +69,8 @@ func (d *Desk) MayDo(ctx context.Context, doing access.Doing, q query.Query, fie
 		return err
 	}
 	if n > 0 {
-		return Wrong("", "%d of the %s are not among those %s may %s so", n, strings.ToLower(o.Plural), d.Person().Name, doing)
+		return Wrong("", "%d of the %s are not among those %s may %s so", n, strings.ToLower(o.Plural), d.Person().Name,
+			doing)
 	}
 	return nil
 }
@@ -81,7 +82,8 @@ func (d *Desk) Visible(ctx context.Context, o *model.Object, keys []int64) error
 		return err
 	}
 	if n != int64(len(keys)) {
-		return Wrong("", "%d of the %s would not be among those %s may see", int64(len(keys))-n, strings.ToLower(o.Plural), d.Person().Name)
+		return Wrong("", "%d of the %s would not be among those %s may see", int64(len(keys))-n,
+			strings.ToLower(o.Plural), d.Person().Name)
 	}
 	return nil
 }

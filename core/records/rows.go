@@ -53,7 +53,8 @@ type savedRow struct {
 
 // SaveRows changes records as somebody entered them in rows. Nothing is to be kept unless all of them
 // could be saved. Among reads those of some records that are in the table.
-func (d *Desk) SaveRows(ctx context.Context, o *model.Object, rows []RowSaving, among func(keys []int64, paths []model.Path) ([]*value.Record, error)) (RowsSaved, error) {
+func (d *Desk) SaveRows(ctx context.Context, o *model.Object, rows []RowSaving,
+	among func(keys []int64, paths []model.Path) ([]*value.Record, error)) (RowsSaved, error) {
 	out := RowsSaved{Rows: make([]RowOutcome, len(rows))}
 	now, err := d.lockedRows(ctx, o, rows, among)
 	if err != nil {
@@ -93,7 +94,8 @@ func (d *Desk) SaveRows(ctx context.Context, o *model.Object, rows []RowSaving, 
 }
 
 // readRow reads what was entered in a row and finds what is wrong with it on its own.
-func (d *Desk) readRow(ctx context.Context, o *model.Object, row RowSaving, now *value.Record, r *RowOutcome) (savedRow, error) {
+func (d *Desk) readRow(ctx context.Context, o *model.Object, row RowSaving, now *value.Record,
+	r *RowOutcome) (savedRow, error) {
 	out := savedRow{id: row.ID}
 	var wrong *ProblemsError
 	var err error
@@ -117,7 +119,8 @@ func (d *Desk) readRow(ctx context.Context, o *model.Object, row RowSaving, now 
 		}
 	}
 	given := out.fields
-	if out.fields, out.values = differing(now, out.fields, out.values); len(out.fields) > 0 || len(given) == 0 || !r.fine() {
+	if out.fields, out.values = differing(now, out.fields, out.values); len(out.fields) > 0 || len(given) == 0 ||
+		!r.fine() {
 		return out, nil
 	}
 	if err := d.MayChange(ctx, o, []int64{row.ID}, given); errors.As(err, &wrong) { // also where nothing differs
@@ -191,7 +194,8 @@ func (d *Desk) tryRows(ctx context.Context, o *model.Object, rows []savedRow) ([
 }
 
 // lockedRows reads the rows as they are, so that nobody changes them meanwhile.
-func (d *Desk) lockedRows(ctx context.Context, o *model.Object, rows []RowSaving, among func(keys []int64, paths []model.Path) ([]*value.Record, error)) (map[int64]*value.Record, error) {
+func (d *Desk) lockedRows(ctx context.Context, o *model.Object, rows []RowSaving,
+	among func(keys []int64, paths []model.Path) ([]*value.Record, error)) (map[int64]*value.Record, error) {
 	keys := make([]int64, len(rows))
 	for i, r := range rows {
 		keys[i] = r.ID

@@ -23,7 +23,8 @@ type Asked interface {
 	Review(ctx context.Context, s Sight, r query.Review) ([]Broken, error)
 	// Matched counts the records a condition on related records matches, and how many different
 	// records those point at.
-	Matched(ctx context.Context, s Sight, p predicate.HasRelated, edited *query.Edited) (matched, distinct int64, err error)
+	Matched(ctx context.Context, s Sight, p predicate.HasRelated, edited *query.Edited) (matched, distinct int64,
+		err error)
 }
 
 // Unit is one unit of work in a space: what is asked and written in it happened together or not at all,

@@ -37,7 +37,8 @@ func Again(earlier, now []definition.Document) ([]definition.Document, error) {
 			if err != nil {
 				return nil, fmt.Errorf("writing %s: %w", out[i].Name(), err)
 			}
-			if out[i].Body, _, err = (edit.Patch{{Op: "add", Path: "/was", Value: raw}}).Apply(out[i].Body); err != nil {
+			if out[i].Body, _, err = (edit.Patch{{Op: "add", Path: "/was",
+				Value: raw}}).Apply(out[i].Body); err != nil {
 				return nil, err
 			}
 		}

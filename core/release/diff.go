@@ -98,7 +98,8 @@ func seenBy(c *definition.Difference, of definition.Document, docs []definition.
 		var role struct {
 			Objects map[string]struct{ See bool }
 		}
-		if of.Kind == definition.Object && d.Kind == definition.Role && json.Unmarshal(d.Body, &role) == nil && role.Objects[of.Key].See {
+		if of.Kind == definition.Object && d.Kind == definition.Role && json.Unmarshal(d.Body, &role) == nil &&
+			role.Objects[of.Key].See {
 			c.Concerns(d.Key)
 		}
 	}

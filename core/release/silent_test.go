@@ -25,7 +25,8 @@ func TestNoKindOfDocumentIsSilent(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		docs = append(docs, definition.Document{Kind: definition.Kind(filepath.Base(filepath.Dir(path))), Key: strings.TrimSuffix(filepath.Base(path), ".json"), Body: raw})
+		docs = append(docs, definition.Document{Kind: definition.Kind(filepath.Base(filepath.Dir(path))),
+			Key: strings.TrimSuffix(filepath.Base(path), ".json"), Body: raw})
 	}
 	for i, d := range docs {
 		var body map[string]json.RawMessage
@@ -70,7 +71,8 @@ func TestNoKindOfDocumentIsSilent(t *testing.T) {
 			kinds[d.Kind]++
 		}
 	}
-	for _, kind := range []definition.Kind{definition.App, definition.Object, definition.Role, definition.Walkthrough, definition.Page} {
+	for _, kind := range []definition.Kind{definition.App, definition.Object, definition.Role, definition.Walkthrough,
+		definition.Page} {
 		if kinds[kind] < 3 {
 			t.Errorf("only %d changes of kind %s", kinds[kind], kind)
 		}

@@ -103,7 +103,9 @@ func (k *compiler) rules() {
 		at := fmt.Sprintf("/rules/%d", i)
 		const consequence = "Records would not be held to this rule."
 		if def.Message == "" {
-			k.stop(model.Problem{Pointer: at + "/message", Text: "the rule does not say what a person is told when it is broken"}, "They would not know what to do.")
+			k.stop(model.Problem{Pointer: at + "/message",
+				Text: "the rule does not say what a person is told when it is broken"},
+				"They would not know what to do.")
 		}
 		p, err := expr.CompileAs(scope, def.Expression, expr.Type{Kind: value.KindYesNo})
 		if err == nil {
@@ -116,7 +118,8 @@ func (k *compiler) rules() {
 		k.out.Rules = append(k.out.Rules, Rule{def, p})
 		if name := k.bareComparison(scope, p); name != "" {
 			k.problems = append(k.problems, Problem{Care: true, Consequence: "A record without it would be refused.",
-				Problem: model.Problem{Pointer: at + "/expression", Text: fmt.Sprintf("%s can be empty, and a comparison with an empty value does not hold", name),
+				Problem: model.Problem{Pointer: at + "/expression",
+					Text:    fmt.Sprintf("%s can be empty, and a comparison with an empty value does not hold", name),
 					Instead: fmt.Sprintf("empty(%s) || (%s)", name, def.Expression)}})
 		}
 	}
@@ -127,7 +130,8 @@ func (k *compiler) rules() {
 func (k *compiler) bareComparison(s expr.Scope, p *expr.Program) string {
 	for _, u := range p.Uses {
 		n, ok := s.Find(u[0])
-		if len(u) == 1 && ok && n.Type.Empty && !p.Mentions("empty", u[0]) && !p.Mentions("either", u[0]) && n.Type.Kind != value.KindYesNo {
+		if len(u) == 1 && ok && n.Type.Empty && !p.Mentions("empty", u[0]) && !p.Mentions("either", u[0]) &&
+			n.Type.Kind != value.KindYesNo {
 			return u[0]
 		}
 	}
@@ -178,7 +182,8 @@ func EditedScope(m *model.Model, organisation string, o *model.Object) expr.Scop
 func (k *compiler) candidate(f *model.Field, at string) {
 	const consequence = "It would not be known which records can be chosen; the earlier rule stays in force."
 	if f.Target() == "" {
-		k.stop(model.Problem{Pointer: at + "/candidates", Text: f.Label + " is no reference and has no records to choose from"}, consequence)
+		k.stop(model.Problem{Pointer: at + "/candidates",
+			Text: f.Label + " is no reference and has no records to choose from"}, consequence)
 		return
 	}
 	checked, wrong := predicate.Check(k.editedScope(), f.Target(), *f.Candidates, at+"/candidates")
@@ -267,7 +272,8 @@ type Breach struct {
 // Review gives what is to be asked of records of which some fields were written, and
 // what each answer means. Changed nil means that the records are new. It is false when
 // there is nothing to ask.
-func (o *ObjectRules) Review(object string, changed []string, values expr.Values) (query.Review, []Breach, bool, error) {
+func (o *ObjectRules) Review(object string, changed []string,
+	values expr.Values) (query.Review, []Breach, bool, error) {
 	r := query.Review{Object: object}
 	var breaches []Breach
 	touched := func(uses []string) bool {
@@ -288,7 +294,8 @@ func (o *ObjectRules) Review(object string, changed []string, values expr.Values
 			return r, nil, false, fmt.Errorf("working out what %s may be: %w", c.Field.Label, err)
 		}
 		r.Candidates = append(r.Candidates, query.Candidates{Field: c.Field, Where: where})
-		breaches = append(breaches, Breach{Field: c.Field.Key, Text: c.Field.Label + " is not among the records that can be chosen here"})
+		breaches = append(breaches,
+			Breach{Field: c.Field.Key, Text: c.Field.Label + " is not among the records that can be chosen here"})
 	}
 	return r, breaches, len(breaches) > 0, nil
 }

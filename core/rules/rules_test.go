@@ -28,10 +28,14 @@ func fleet(change func(call *model.Object)) *model.Model {
 		change(call)
 	}
 	return model.New("EUR", call,
-		&model.Object{Key: "engineer", Label: "Engineer", Plural: "Engineers", LabelField: "name", Fields: []model.Field{
-			{Key: "name", Label: "Name", Type: model.Text}, {Key: "depot", Label: "Depot", Type: model.Text}, {Key: "active", Label: "Active", Type: model.YesNo}}},
-		&model.Object{Key: "certificate", Label: "Certificate", Plural: "Certificates", LabelField: "kind", Fields: []model.Field{
-			{Key: "engineer", Label: "Engineer", Type: model.Reference, Object: "engineer"}, {Key: "kind", Label: "Kind", Type: model.Text}, {Key: "expires", Label: "Expires", Type: model.Date}}})
+		&model.Object{Key: "engineer", Label: "Engineer", Plural: "Engineers", LabelField: "name",
+			Fields: []model.Field{
+				{Key: "name", Label: "Name", Type: model.Text}, {Key: "depot", Label: "Depot", Type: model.Text},
+				{Key: "active", Label: "Active", Type: model.YesNo}}},
+		&model.Object{Key: "certificate", Label: "Certificate", Plural: "Certificates", LabelField: "kind",
+			Fields: []model.Field{
+				{Key: "engineer", Label: "Engineer", Type: model.Reference, Object: "engineer"},
+				{Key: "kind", Label: "Kind", Type: model.Text}, {Key: "expires", Label: "Expires", Type: model.Date}}})
 }
 
 func literal(raw string) *model.Operand     { return &model.Operand{Literal: []byte(raw)} }
@@ -57,20 +61,36 @@ func TestWhatIsWrongWithRules(t *testing.T) {
 		{"an unknown name", rule("openend <= today", "m"), "/rules/0/expression", `did you mean "opened"?`, false},
 		{"not yes or no", rule("problem", "m"), "/rules/0/expression", "yes or no is wanted", false},
 		{"a person is not known", rule(`person.name == "x"`, "m"), "/rules/0/expression", "person", false},
-		{"no SQL for it", rule(`decimal(problem) > 1.0`, "m"), "/rules/0/expression", "cannot be carried out in the database", false},
+		{"no SQL for it", rule(`decimal(problem) > 1.0`, "m"), "/rules/0/expression",
+			"cannot be carried out in the database", false},
 		{"nothing said of empty", rule("due >= opened", "m"), "/rules/0/expression", "due can be empty", true},
 		{"either says it", rule("either(due, opened) >= opened", "m"), "", "", false},
-		{"sound candidates", candidates(model.Condition{Field: "depot", Op: model.Is, Value: computed("edited.depot")}), "", "", false},
-		{"an unknown field of the candidates", candidates(model.Condition{Field: "deopt", Op: model.Is, Value: literal(`"x"`)}), "/fields/4/candidates/field", `did you mean "depot"?`, false},
-		{"an unknown field of the record edited", candidates(model.Condition{Field: "depot", Op: model.Is, Value: computed("edited.deopt")}), "/fields/4/candidates/value/expression", `did you mean "depot"?`, false},
-		{"what is worked out later", candidates(model.Condition{Field: "depot", Op: model.Is, Value: computed("edited.shown")}), "/fields/4/candidates", "not known yet while it is being edited", false},
-		{"days that depend on the record", candidates(model.Condition{Related: &model.Related{Object: "certificate", Field: "engineer",
-			Where: model.Condition{Field: "expires", Op: model.WithinNextDays, Value: computed("size(edited.problem)")}}}), "/fields/4/candidates/related/where/value/expression", "number of days cannot depend", false},
-		{"a comparison of another type", candidates(model.Condition{Field: "depot", Op: model.Is, Value: computed("edited.due")}), "/fields/4/candidates/value/expression", "text is wanted", false},
-		{"candidates of what is no reference", func(o *model.Object) { o.Fields[1].Candidates = &model.Condition{} }, "/fields/1/candidates", "is no reference", false},
+		{"sound candidates", candidates(model.Condition{Field: "depot", Op: model.Is, Value: computed("edited.depot")}),
+			"", "", false},
+		{"an unknown field of the candidates",
+			candidates(model.Condition{Field: "deopt", Op: model.Is, Value: literal(`"x"`)}),
+			"/fields/4/candidates/field", `did you mean "depot"?`, false},
+		{"an unknown field of the record edited",
+			candidates(model.Condition{Field: "depot", Op: model.Is, Value: computed("edited.deopt")}),
+			"/fields/4/candidates/value/expression", `did you mean "depot"?`, false},
+		{"what is worked out later",
+			candidates(model.Condition{Field: "depot", Op: model.Is, Value: computed("edited.shown")}),
+			"/fields/4/candidates", "not known yet while it is being edited", false},
+		{"days that depend on the record",
+			candidates(model.Condition{Related: &model.Related{Object: "certificate", Field: "engineer",
+				Where: model.Condition{Field: "expires", Op: model.WithinNextDays,
+					Value: computed("size(edited.problem)")}}}), "/fields/4/candidates/related/where/value/expression",
+			"number of days cannot depend", false},
+		{"a comparison of another type",
+			candidates(model.Condition{Field: "depot", Op: model.Is, Value: computed("edited.due")}),
+			"/fields/4/candidates/value/expression", "text is wanted", false},
+		{"candidates of what is no reference", func(o *model.Object) { o.Fields[1].Candidates = &model.Condition{} },
+			"/fields/1/candidates", "is no reference", false},
 		{"a sound default", func(o *model.Object) { o.Fields[2].DefaultExpression = "today" }, "", "", false},
-		{"a default of another type", func(o *model.Object) { o.Fields[2].DefaultExpression = "now" }, "/fields/2/default_expression", "a date is wanted", false},
-		{"a default that looks at the record", func(o *model.Object) { o.Fields[2].DefaultExpression = "due" }, "/fields/2/default_expression", `by the name "due"`, false},
+		{"a default of another type", func(o *model.Object) { o.Fields[2].DefaultExpression = "now" },
+			"/fields/2/default_expression", "a date is wanted", false},
+		{"a default that looks at the record", func(o *model.Object) { o.Fields[2].DefaultExpression = "due" },
+			"/fields/2/default_expression", `by the name "due"`, false},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			_, problems := Compile(fleet(c.change), "")
@@ -81,7 +101,8 @@ func TestWhatIsWrongWithRules(t *testing.T) {
 				}
 				return
 			}
-			if len(got) != 1 || got[0].Pointer != c.pointer || !strings.Contains(got[0].Text, c.says) || got[0].Care != c.care || got[0].Consequence == "" {
+			if len(got) != 1 || got[0].Pointer != c.pointer || !strings.Contains(got[0].Text, c.says) ||
+				got[0].Care != c.care || got[0].Consequence == "" {
 				t.Errorf("%+v", got)
 			}
 		})
@@ -90,12 +111,18 @@ func TestWhatIsWrongWithRules(t *testing.T) {
 
 // The finding about an empty value offers the rule that says what then.
 func TestARuleIsMendedForEmpty(t *testing.T) {
-	_, problems := Compile(fleet(func(o *model.Object) { o.Rules = []model.Rule{{Expression: "due >= opened", Message: "m"}} }), "")
+	_, problems := Compile(fleet(func(o *model.Object) {
+		o.Rules = []model.Rule{{Expression: "due >= opened",
+			Message: "m"}}
+	}), "")
 	mended := problems["call"][0].Instead
 	if mended != "empty(due) || (due >= opened)" {
 		t.Fatal(mended)
 	}
-	book, problems := Compile(fleet(func(o *model.Object) { o.Rules = []model.Rule{{Expression: mended, Message: "m"}} }), "")
+	book, problems := Compile(fleet(func(o *model.Object) {
+		o.Rules = []model.Rule{{Expression: mended,
+			Message: "m"}}
+	}), "")
 	if len(problems) != 0 {
 		t.Fatal(problems)
 	}
@@ -114,7 +141,8 @@ func TestARuleIsMendedForEmpty(t *testing.T) {
 // Only what looks at a field that was written is asked again.
 func TestWhatIsReviewedAfterAWrite(t *testing.T) {
 	book, problems := Compile(fleet(func(o *model.Object) {
-		o.Rules = []model.Rule{{Expression: "empty(due) || due >= opened", Message: "due before opened"}, {Expression: "size(problem) > 2", Message: "say more"}}
+		o.Rules = []model.Rule{{Expression: "empty(due) || due >= opened", Message: "due before opened"},
+			{Expression: "size(problem) > 2", Message: "say more"}}
 		o.Fields[4].Candidates = &model.Condition{All: []model.Condition{
 			{Field: "active", Op: model.Is, Value: literal("true")},
 			{Field: "depot", Op: model.Is, Value: computed("edited.depot"), Empty: model.EmptySkip}}}
@@ -143,7 +171,8 @@ func TestWhatIsReviewedAfterAWrite(t *testing.T) {
 			t.Errorf("%v: %v, %t, %v", c.changed, texts, any, err)
 		}
 		if len(review.Holds)+len(review.Candidates) != len(breaches) {
-			t.Errorf("%v: %d questions for %d answers", c.changed, len(review.Holds)+len(review.Candidates), len(breaches))
+			t.Errorf("%v: %d questions for %d answers", c.changed, len(review.Holds)+len(review.Candidates),
+				len(breaches))
 		}
 	}
 	if r := book.Of("nothing"); len(r.Rules) != 0 || r.Candidate("engineer") != nil {
@@ -169,17 +198,21 @@ func TestCandidatesAreBoundLateOrAtOnce(t *testing.T) {
 	if _, deferred := late.(predicate.Test).Value.(predicate.Deferred); !deferred {
 		t.Errorf("%+v", late)
 	}
-	at, err := c.Bind(expr.Values{predicate.EditedName: &value.Record{Object: "call", Fields: map[string]value.Value{"depot": value.Text("Varrow")}}})
+	at, err := c.Bind(expr.Values{predicate.EditedName: &value.Record{Object: "call",
+		Fields: map[string]value.Value{"depot": value.Text("Varrow")}}})
 	if err != nil {
 		t.Fatal(err)
 	}
 	for depot, want := range map[string]bool{"Varrow": true, "Sandholt": false} {
-		if got, err := oracle.Holds(at, nil, &value.Record{Fields: map[string]value.Value{"depot": value.Text(depot)}}); err != nil || got != want {
+		if got, err := oracle.Holds(at, nil,
+			&value.Record{Fields: map[string]value.Value{"depot": value.Text(depot)}}); err != nil || got != want {
 			t.Errorf("an engineer of %s: %t, %v", depot, got, err)
 		}
 	}
-	if _, problems := CheckCandidates(m, "", m.Object("call"), &model.Field{Key: "engineer", Label: "Engineer", Type: model.Reference, Object: "engineer",
-		Candidates: &model.Condition{Field: "depot", Op: model.More, Value: literal(`"x"`)}}); len(problems) != 1 || !strings.Contains(problems[0].Text, "cannot be asked of Depot") {
+	if _, problems := CheckCandidates(m, "", m.Object("call"), &model.Field{Key: "engineer", Label: "Engineer",
+		Type: model.Reference, Object: "engineer",
+		Candidates: &model.Condition{Field: "depot", Op: model.More, Value: literal(`"x"`)}}); len(problems) != 1 ||
+		!strings.Contains(problems[0].Text, "cannot be asked of Depot") {
 		t.Errorf("%+v", problems)
 	}
 }

@@ -13,21 +13,25 @@ import (
 
 // Accept checks what a person gave and makes known values of it: one by part. Fields
 // says which fields of a chosen record are used later. Problems point at parts.
-func (s *Surface) Accept(ctx context.Context, r records.Reader, values expr.Values, answers Answers, fields func(part string) []model.Path) (*value.Record, []model.Problem, error) {
+func (s *Surface) Accept(ctx context.Context, r records.Reader, values expr.Values, answers Answers,
+	fields func(part string) []model.Path) (*value.Record, []model.Problem, error) {
 	return s.take(ctx, r, values, answers, fields, (*part).acceptRows, true)
 }
 
 // Restore makes known values of an answer that was accepted before. Rows chosen then
 // need not be in their list any more, for what was done since may have taken them out
 // of it, but the person must still be allowed to see them.
-func (s *Surface) Restore(ctx context.Context, r records.Reader, values expr.Values, answers Answers, fields func(part string) []model.Path) (*value.Record, []model.Problem, error) {
+func (s *Surface) Restore(ctx context.Context, r records.Reader, values expr.Values, answers Answers,
+	fields func(part string) []model.Path) (*value.Record, []model.Problem, error) {
 	return s.take(ctx, r, values, answers, fields, (*part).restoreRows, false)
 }
 
 // rowsTaker makes a value of the rows chosen in a table, or says what is wrong.
-type rowsTaker func(p *part, ctx context.Context, r records.Reader, values expr.Values, c Chosen, fields []model.Path) (value.Value, string, error)
+type rowsTaker func(p *part, ctx context.Context, r records.Reader, values expr.Values, c Chosen,
+	fields []model.Path) (value.Value, string, error)
 
-func (s *Surface) take(ctx context.Context, r records.Reader, values expr.Values, answers Answers, fields func(string) []model.Path, rows rowsTaker, fresh bool) (*value.Record, []model.Problem, error) {
+func (s *Surface) take(ctx context.Context, r records.Reader, values expr.Values, answers Answers,
+	fields func(string) []model.Path, rows rowsTaker, fresh bool) (*value.Record, []model.Problem, error) {
 	out := &value.Record{Fields: map[string]value.Value{}}
 	var problems []model.Problem
 	for key := range answers {
@@ -61,7 +65,8 @@ func (s *Surface) take(ctx context.Context, r records.Reader, values expr.Values
 }
 
 // take makes a value of what was given for a part. What is fresh is held to what it may be now.
-func (p *part) take(ctx context.Context, r records.Reader, values expr.Values, raw json.RawMessage, fields []model.Path, rows rowsTaker, fresh bool) (value.Value, string, error) {
+func (p *part) take(ctx context.Context, r records.Reader, values expr.Values, raw json.RawMessage, fields []model.Path,
+	rows rowsTaker, fresh bool) (value.Value, string, error) {
 	if p.Kind == TablePart {
 		chosen, err := parseChosen(raw)
 		if err != nil {
@@ -77,7 +82,8 @@ func (p *part) take(ctx context.Context, r records.Reader, values expr.Values, r
 }
 
 // Taken makes a known value of what was given for a field, or says what is wrong with it.
-func Taken(ctx context.Context, r records.Reader, f *model.Field, raw json.RawMessage, fields []model.Path) (value.Value, string, error) {
+func Taken(ctx context.Context, r records.Reader, f *model.Field, raw json.RawMessage,
+	fields []model.Path) (value.Value, string, error) {
 	v, err := value.Parse(f.Kind(), raw)
 	if err != nil {
 		return nil, err.Error(), nil
@@ -96,7 +102,8 @@ func Taken(ctx context.Context, r records.Reader, f *model.Field, raw json.RawMe
 	return record, "", nil
 }
 
-func (p *part) acceptRows(ctx context.Context, r records.Reader, values expr.Values, c Chosen, fields []model.Path) (value.Value, string, error) {
+func (p *part) acceptRows(ctx context.Context, r records.Reader, values expr.Values, c Chosen,
+	fields []model.Path) (value.Value, string, error) {
 	if c.All != nil {
 		all, err := p.all(ctx, r, values, c, fields)
 		if err != nil {
@@ -135,7 +142,8 @@ func (p *part) acceptRows(ctx context.Context, r records.Reader, values expr.Val
 }
 
 // all is everything that matches as a person looked at the list, read when it is asked for.
-func (p *part) all(ctx context.Context, r records.Reader, values expr.Values, c Chosen, fields []model.Path) (*value.List, error) {
+func (p *part) all(ctx context.Context, r records.Reader, values expr.Values, c Chosen,
+	fields []model.Path) (*value.List, error) {
 	l, err := p.listing(ctx, r, values)
 	if err != nil {
 		return nil, err
@@ -145,7 +153,8 @@ func (p *part) all(ctx context.Context, r records.Reader, values expr.Values, c 
 	return &value.List{Object: p.object, Source: &records.Listed{Context: ctx, Reader: r, Query: q}}, err
 }
 
-func (p *part) restoreRows(ctx context.Context, r records.Reader, values expr.Values, c Chosen, fields []model.Path) (value.Value, string, error) {
+func (p *part) restoreRows(ctx context.Context, r records.Reader, values expr.Values, c Chosen,
+	fields []model.Path) (value.Value, string, error) {
 	if c.All != nil { // so many that they were not kept one by one
 		all, err := p.all(ctx, r, values, c, fields)
 		if err != nil {
@@ -175,7 +184,8 @@ func (p *part) selection(records []*value.Record) value.Value {
 
 // chosen reads the chosen rows again, in the list they were chosen from and under
 // the person's grant. Keys that are not in it are left out.
-func (p *part) chosen(ctx context.Context, r records.Reader, values expr.Values, c Chosen, fields []model.Path) ([]*value.Record, error) {
+func (p *part) chosen(ctx context.Context, r records.Reader, values expr.Values, c Chosen,
+	fields []model.Path) ([]*value.Record, error) {
 	l, err := p.listing(ctx, r, values)
 	if err != nil {
 		return nil, err

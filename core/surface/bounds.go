@@ -39,7 +39,8 @@ func (look Look) bounded() error {
 		{len(look.Totals), mostTotals, "totals"},
 	} {
 		if b.has > b.most {
-			return wrongLook("These are %d %s, and at most %d can be asked for at once. Take some away.", b.has, b.what, b.most)
+			return wrongLook("These are %d %s, and at most %d can be asked for at once. Take some away.", b.has, b.what,
+				b.most)
 		}
 	}
 	switch {

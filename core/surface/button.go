@@ -90,12 +90,14 @@ func (c *compiler) buttons(p *part, at string) {
 			continue
 		}
 		if taken[def.Key] {
-			c.find(definition.Stop, pointer+"/key", fmt.Sprintf("two buttons have the key %q", def.Key), "Pressing one would press the other.", nil)
+			c.find(definition.Stop, pointer+"/key", fmt.Sprintf("two buttons have the key %q", def.Key),
+				"Pressing one would press the other.", nil)
 			continue
 		}
 		taken[def.Key] = true
 		if !slices.Contains([]ButtonOn{OnTable, OnOne, OnSome, OnEach}, def.On) {
-			c.find(definition.Stop, pointer+"/on", fmt.Sprintf("%q is not what a button can be about", def.On), "It could not be pressed.", definition.Replace("Let it be about one row", pointer+"/on", string(OnOne)))
+			c.find(definition.Stop, pointer+"/on", fmt.Sprintf("%q is not what a button can be about", def.On),
+				"It could not be pressed.", definition.Replace("Let it be about one row", pointer+"/on", string(OnOne)))
 			continue
 		}
 		c.button(p, def, pointer)
@@ -106,18 +108,22 @@ func (c *compiler) button(p *part, def *Button, at string) {
 	b := &button{Button: def}
 	inner := *c
 	if def.about() {
-		inner.scope = c.scope.With(expr.Name{Key: act.RowName, Label: rowLabel, Type: expr.Type{Kind: value.KindRecord, Object: p.object}})
+		inner.scope = c.scope.With(expr.Name{Key: act.RowName, Label: rowLabel,
+			Type: expr.Type{Kind: value.KindRecord, Object: p.object}})
 	}
 	inner.findings = nil
 	defer func() { c.findings = append(c.findings, inner.findings...) }()
 	if def.OfferedWhen != "" {
-		b.offered = inner.ofRow(def.OfferedWhen, expr.Type{Kind: value.KindYesNo}, nil, at+"/offered_when", "The button would never be offered.")
+		b.offered = inner.ofRow(def.OfferedWhen, expr.Type{Kind: value.KindYesNo}, nil, at+"/offered_when",
+			"The button would never be offered.")
 		if def.Why == "" {
-			inner.find(definition.Care, at+"/why", fmt.Sprintf("“%s” does not say why it is off when it is", def.Label), "People would see a button that does nothing and not know why.", nil)
+			inner.find(definition.Care, at+"/why", fmt.Sprintf("“%s” does not say why it is off when it is", def.Label),
+				"People would see a button that does nothing and not know why.", nil)
 		}
 	}
 	if len(def.Do) == 0 {
-		inner.find(definition.Stop, at+"/do", fmt.Sprintf("“%s” does nothing", def.Label), "People would press it and wait.", nil)
+		inner.find(definition.Stop, at+"/do", fmt.Sprintf("“%s” does nothing", def.Label),
+			"People would press it and wait.", nil)
 	}
 	inner.lines(p, b, at)
 	p.buttons = append(p.buttons, b)
@@ -182,7 +188,8 @@ func (c *compiler) lines(p *part, b *button, at string) {
 		case problem != "":
 			c.find(definition.Stop, pointer+"/key", problem, "Later lines could not use what it gives.", nil)
 		case taken:
-			c.find(definition.Stop, pointer+"/key", fmt.Sprintf("the key %q is taken", def.Key), "Later lines would use the wrong value.", nil)
+			c.find(definition.Stop, pointer+"/key", fmt.Sprintf("the key %q is taken", def.Key),
+				"Later lines would use the wrong value.", nil)
 		default:
 			n := expr.Name{Key: def.Key, Label: def.Key, Type: gives}
 			given, place.Scope = append(given, n), place.Scope.With(n)

@@ -90,7 +90,8 @@ func (c *compiler) find(severity definition.Severity, pointer, text, consequence
 }
 
 func (c *compiler) failed(err error, pointer, source, consequence string) {
-	c.findings = append(c.findings, definition.FromProblem(c.document, c.step, consequence, expr.Problem(err, pointer, source)))
+	c.findings = append(c.findings, definition.FromProblem(c.document, c.step, consequence,
+		expr.Problem(err, pointer, source)))
 }
 
 func (c *compiler) part(def *Part, at string) {
@@ -108,7 +109,8 @@ func (c *compiler) part(def *Part, at string) {
 	before := len(c.out.Uses)
 	defer func() { p.uses = c.out.Uses[before:] }()
 	if def.OfferedWhen != "" {
-		p.offered = c.program(def.OfferedWhen, expr.Type{Kind: value.KindYesNo}, at+"/offered_when", "The part would never be shown.")
+		p.offered = c.program(def.OfferedWhen, expr.Type{Kind: value.KindYesNo}, at+"/offered_when",
+			"The part would never be shown.")
 	}
 	switch {
 	case def.Kind == InputPart && def.Input != nil:
@@ -126,7 +128,8 @@ func (c *compiler) part(def *Part, at string) {
 		p.text = t
 		c.out.Uses = append(c.out.Uses, t.Uses...)
 	default:
-		c.find(definition.Stop, at+"/kind", fmt.Sprintf("a part of kind %q needs its settings", def.Kind), "The part could not be shown.", nil)
+		c.find(definition.Stop, at+"/kind", fmt.Sprintf("a part of kind %q needs its settings", def.Kind),
+			"The part could not be shown.", nil)
 	}
 }
 
@@ -145,13 +148,16 @@ func (c *compiler) input(p *part, at string) {
 	in := p.Input
 	switch {
 	case !slices.Contains(model.FieldTypes, in.Type) || in.Type == model.WorkedOut || in.Type == model.Number:
-		c.find(definition.Stop, at+"/type", fmt.Sprintf("%q is not something a person can enter", in.Type), "There would be nothing to fill in.", nil)
+		c.find(definition.Stop, at+"/type", fmt.Sprintf("%q is not something a person can enter", in.Type),
+			"There would be nothing to fill in.", nil)
 		return
 	case in.Type.Chosen() && len(in.Choices) == 0:
-		c.find(definition.Stop, at+"/choices", fmt.Sprintf("%s offers nothing to choose", p.Label), "The person could not go on.", nil)
+		c.find(definition.Stop, at+"/choices", fmt.Sprintf("%s offers nothing to choose", p.Label),
+			"The person could not go on.", nil)
 		return
 	case in.Type == model.Reference && c.scope.Model.Object(in.Object) == nil:
-		c.find(definition.Stop, at+"/object", fmt.Sprintf("there is no object %q to choose from", in.Object), "There would be nothing to choose.", nil)
+		c.find(definition.Stop, at+"/object", fmt.Sprintf("there is no object %q to choose from", in.Object),
+			"There would be nothing to choose.", nil)
 		return
 	}
 	p.object = p.field.Target()
@@ -161,7 +167,8 @@ func (c *compiler) input(p *part, at string) {
 		c.fits(p, in.Fits, at+"/fits")
 	}
 	if p.Label == "" {
-		c.find(definition.Care, strings.TrimSuffix(at, "/input")+"/label", "this input has no label", "The person would not know what to enter.", nil)
+		c.find(definition.Care, strings.TrimSuffix(at, "/input")+"/label", "this input has no label",
+			"The person would not know what to enter.", nil)
 	}
 	if in.Default == nil {
 		return
@@ -184,10 +191,12 @@ func (c *compiler) input(p *part, at string) {
 func (c *compiler) table(p *part, at string) {
 	t := p.Table
 	if t.Source == "" {
-		c.find(definition.Stop, at+"/source", "this table is fed by nothing", "The person would see an empty table and could not go on.", c.offerList(at+"/source"))
+		c.find(definition.Stop, at+"/source", "this table is fed by nothing",
+			"The person would see an empty table and could not go on.", c.offerList(at+"/source"))
 		return
 	}
-	p.source = c.program(t.Source, expr.Type{Kind: value.KindList}, at+"/source", "The person would see an empty table and could not go on.")
+	p.source = c.program(t.Source, expr.Type{Kind: value.KindList}, at+"/source",
+		"The person would see an empty table and could not go on.")
 	if p.source == nil {
 		return
 	}
@@ -199,7 +208,8 @@ func (c *compiler) table(p *part, at string) {
 	c.shown(p, at)
 	for i, o := range t.Others {
 		if c.scope.Model.Object(o.Object) == nil {
-			c.failed(act.UnknownObject(c.scope.Model, o.Object), fmt.Sprintf("%s/others/%d/object", at, i), o.Object, "The table could not be switched to it.")
+			c.failed(act.UnknownObject(c.scope.Model, o.Object), fmt.Sprintf("%s/others/%d/object", at, i), o.Object,
+				"The table could not be switched to it.")
 		}
 	}
 	if t.Inside != nil {
@@ -209,15 +219,21 @@ func (c *compiler) table(p *part, at string) {
 	c.views(p, at+"/views")
 	switch t.Select {
 	case SelectOne:
-		c.out.Answers = append(c.out.Answers, expr.Name{Key: p.Key, Label: p.Label, Type: expr.Type{Kind: value.KindRecord, Object: p.object}})
+		c.out.Answers = append(c.out.Answers,
+			expr.Name{Key: p.Key, Label: p.Label, Type: expr.Type{Kind: value.KindRecord, Object: p.object}})
 	case SelectSeveral:
-		c.out.Answers = append(c.out.Answers, expr.Name{Key: p.Key, Label: p.Label, Type: expr.Type{Kind: value.KindList, Object: p.object}})
+		c.out.Answers = append(c.out.Answers,
+			expr.Name{Key: p.Key, Label: p.Label, Type: expr.Type{Kind: value.KindList, Object: p.object}})
 		if least := t.fewest(); least < 0 {
-			c.find(definition.Stop, at+"/least", fmt.Sprintf("at least %d rows cannot be asked for", least), "Nobody could tell how many to choose.",
-				&definition.Mend{Label: "Let none be chosen", Patch: []definition.Op{{Op: "replace", Path: at + "/least", Value: []byte("0")}}})
+			c.find(definition.Stop, at+"/least", fmt.Sprintf("at least %d rows cannot be asked for", least),
+				"Nobody could tell how many to choose.",
+				&definition.Mend{Label: "Let none be chosen",
+					Patch: []definition.Op{{Op: "replace", Path: at + "/least", Value: []byte("0")}}})
 		} else if t.Most > 0 && least > t.Most {
-			c.find(definition.Stop, at+"/least", fmt.Sprintf("at least %d rows but at most %d cannot be chosen", least, t.Most), "The person could not go on.",
-				&definition.Mend{Label: fmt.Sprintf("Make it at most %d", least), Patch: []definition.Op{{Op: "replace", Path: at + "/most", Value: fmt.Appendf(nil, "%d", least)}}})
+			c.find(definition.Stop, at+"/least", fmt.Sprintf("at least %d rows but at most %d cannot be chosen", least,
+				t.Most), "The person could not go on.",
+				&definition.Mend{Label: fmt.Sprintf("Make it at most %d", least),
+					Patch: []definition.Op{{Op: "replace", Path: at + "/most", Value: fmt.Appendf(nil, "%d", least)}}})
 		}
 	case SelectNone:
 	default:
@@ -226,7 +242,8 @@ func (c *compiler) table(p *part, at string) {
 }
 
 func (c *compiler) noSelection(t *Table, at string) {
-	c.find(definition.Stop, at+"/select", fmt.Sprintf("%q is not a way to select rows", t.Select), "No row could be chosen.", definition.Replace("Let one row be chosen", at+"/select", string(SelectOne)))
+	c.find(definition.Stop, at+"/select", fmt.Sprintf("%q is not a way to select rows", t.Select),
+		"No row could be chosen.", definition.Replace("Let one row be chosen", at+"/select", string(SelectOne)))
 }
 
 // shown checks what a table shows of the records in it.
@@ -235,8 +252,11 @@ func (c *compiler) shown(p *part, at string) {
 	p.columns = c.columns(p.object, t.Columns, at+"/columns")
 	if len(t.Columns) == 0 {
 		label := c.scope.Model.Object(p.object).LabelField
-		c.find(definition.Stop, at+"/columns", "this table has no columns", "The person would see rows without anything in them.",
-			&definition.Mend{Label: "Show " + label, Patch: []definition.Op{{Op: "add", Path: at + "/columns/-", Value: []byte(`{"path":"` + label + `"}`)}}})
+		c.find(definition.Stop, at+"/columns", "this table has no columns",
+			"The person would see rows without anything in them.",
+			&definition.Mend{Label: "Show " + label,
+				Patch: []definition.Op{{Op: "add", Path: at + "/columns/-",
+					Value: []byte(`{"path":"` + label + `"}`)}}})
 	}
 	for i, k := range t.Keyword {
 		path, err := c.scope.Model.Path(p.object, k)
@@ -250,7 +270,8 @@ func (c *compiler) shown(p *part, at string) {
 		p.keyword = append(p.keyword, path)
 	}
 	if t.Live != "" && t.Live != "tell" && t.Live != "refresh" {
-		c.find(definition.Stop, at+"/live", fmt.Sprintf("%q is not what a table can do when its records change", t.Live), "People would see old records.", definition.Replace("Let it say so", at+"/live", "tell"))
+		c.find(definition.Stop, at+"/live", fmt.Sprintf("%q is not what a table can do when its records change",
+			t.Live), "People would see old records.", definition.Replace("Let it say so", at+"/live", "tell"))
 	}
 	c.marks(p, at+"/marks")
 }

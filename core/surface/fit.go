@@ -50,7 +50,8 @@ func (l *Listing) Fit(r records.Reader, look Look) (Look, []string) {
 		return err == nil
 	}
 	columns := len(look.Columns)
-	look.Columns = slices.DeleteFunc(slices.Clone(look.Columns), func(c TableColumn) bool { return !holds(Look{Columns: []TableColumn{c}}) })
+	look.Columns = slices.DeleteFunc(slices.Clone(look.Columns),
+		func(c TableColumn) bool { return !holds(Look{Columns: []TableColumn{c}}) })
 	if columns > 0 && len(look.Columns) == 0 {
 		look.Columns = nil
 	}
@@ -61,8 +62,10 @@ func (l *Listing) Fit(r records.Reader, look Look) (Look, []string) {
 			look.Filter = append(look.Filter, c)
 		}
 	}
-	look.Order = slices.DeleteFunc(slices.Clone(look.Order), func(o LookOrder) bool { return !holds(Look{Order: []LookOrder{o}}) })
-	look.Totals = slices.DeleteFunc(slices.Clone(look.Totals), func(t LookTotal) bool { return !holds(Look{Totals: []LookTotal{t}}) })
+	look.Order = slices.DeleteFunc(slices.Clone(look.Order),
+		func(o LookOrder) bool { return !holds(Look{Order: []LookOrder{o}}) })
+	look.Totals = slices.DeleteFunc(slices.Clone(look.Totals),
+		func(t LookTotal) bool { return !holds(Look{Totals: []LookTotal{t}}) })
 	if look.Group != nil && !holds(Look{Group: look.Group}) {
 		look.Group = nil
 	}

@@ -57,7 +57,8 @@ func (c *compiler) fits(p *part, f *Fits, at string) {
 		return
 	}
 	if field.Target() != p.object || field.HoldsFile() {
-		c.find(definition.Stop, at+"/field", fmt.Sprintf("%s of %s does not refer to what is chosen here", field.Label, o.Label), consequence,
+		c.find(definition.Stop, at+"/field", fmt.Sprintf("%s of %s does not refer to what is chosen here", field.Label,
+			o.Label), consequence,
 			&definition.Mend{Label: "Offer all", Patch: []definition.Op{{Op: "remove", Path: at}}})
 		return
 	}
@@ -71,7 +72,9 @@ func (c *compiler) fits(p *part, f *Fits, at string) {
 		switch {
 		case of == nil:
 		case v.Value.Expression != "":
-			out.values = append(out.values, fitValue{field: v.Field, program: c.program(v.Value.Expression, expr.OfField(of), at+"/value/expression", consequence)})
+			out.values = append(out.values,
+				fitValue{field: v.Field, program: c.program(v.Value.Expression, expr.OfField(of),
+					at+"/value/expression", consequence)})
 		default:
 			literal, err := value.Parse(of.Kind(), v.Value.Literal)
 			if err != nil {

@@ -57,14 +57,17 @@ func (c *compiler) inside(p *part, def *Inside, at string, depth int) {
 	}
 	f := o.Field(def.Field)
 	if f == nil || f.Target() != p.object {
-		c.find(definition.Stop, at+"/field", fmt.Sprintf("%s have no reference %q to these rows", o.Plural, def.Field), "Rows would open to nothing.", nil)
+		c.find(definition.Stop, at+"/field", fmt.Sprintf("%s have no reference %q to these rows", o.Plural, def.Field),
+			"Rows would open to nothing.", nil)
 		return
 	}
 	if depth > mostInside {
-		c.find(definition.Stop, at, fmt.Sprintf("tables lie more than %d deep in each other", mostInside), "Nobody would find their way back.", nil)
+		c.find(definition.Stop, at, fmt.Sprintf("tables lie more than %d deep in each other", mostInside),
+			"Nobody would find their way back.", nil)
 		return
 	}
-	inner := &part{Part: &Part{Key: p.Key, Kind: TablePart, Label: def.Label, Table: &def.Table}, object: def.Object, via: f, insideAs: def}
+	inner := &part{Part: &Part{Key: p.Key, Kind: TablePart, Label: def.Label, Table: &def.Table}, object: def.Object,
+		via: f, insideAs: def}
 	p.inside = inner
 	switch def.Table.Select {
 	case SelectNone, SelectOne, SelectSeveral, "":
@@ -72,7 +75,9 @@ func (c *compiler) inside(p *part, def *Inside, at string, depth int) {
 		c.noSelection(&def.Table, at+"/table")
 	}
 	if def.Table.Source != "" {
-		c.find(definition.Stop, at+"/table/source", "what a row opens to is fed by the row", "It would show something else than it says.", definition.Replace("Feed it by the row", at+"/table/source", ""))
+		c.find(definition.Stop, at+"/table/source", "what a row opens to is fed by the row",
+			"It would show something else than it says.", definition.Replace("Feed it by the row", at+"/table/source",
+				""))
 	}
 	switch def.Shows {
 	case AsChart:
@@ -80,7 +85,8 @@ func (c *compiler) inside(p *part, def *Inside, at string, depth int) {
 		return
 	case AsTable, AsCards, "":
 	default:
-		c.find(definition.Stop, at+"/shows", fmt.Sprintf("records cannot be shown as %q", def.Shows), "Rows would open to nothing.", definition.Replace("Show a table", at+"/shows", string(AsTable)))
+		c.find(definition.Stop, at+"/shows", fmt.Sprintf("records cannot be shown as %q", def.Shows),
+			"Rows would open to nothing.", definition.Replace("Show a table", at+"/shows", string(AsTable)))
 	}
 	c.shown(inner, at+"/table")
 	c.buttons(inner, at+"/table/buttons")
@@ -130,9 +136,11 @@ func (l *Listing) Into(ctx context.Context, r records.Reader, key int64) (*Listi
 	if err != nil {
 		return nil, err
 	}
-	where := predicate.Test{Path: path, Op: predicate.Is, Value: &value.Record{Object: l.query.Object, ID: key, Label: found[0].Label}}
+	where := predicate.Test{Path: path, Op: predicate.Is, Value: &value.Record{Object: l.query.Object, ID: key,
+		Label: found[0].Label}}
 	out := NewListing(m.Object(l.inside.object), where, nil)
-	out.columns, out.keyword, out.edit, out.inside = l.inside.columns, l.inside.keyword, l.inside.Table.Edit, l.inside.inside
+	out.columns, out.keyword, out.edit, out.inside = l.inside.columns, l.inside.keyword, l.inside.Table.Edit,
+		l.inside.inside
 	out.marks, out.buttons, out.values = l.inside.marks, l.inside.buttons, l.values
 	return out, nil
 }
@@ -150,7 +158,8 @@ func (p *part) insideView(person access.Person) *InsideView {
 		return nil
 	}
 	t := in.Table
-	view := &TableView{Object: in.object, Select: SelectNone, Least: t.fewest(), Most: t.Most, Nothing: t.Nothing, Reading: t.Reading, Failed: t.Failed, Live: t.Live, Chosen: []value.Ref{}, Buttons: in.buttonViews(person),
+	view := &TableView{Object: in.object, Select: SelectNone, Least: t.fewest(), Most: t.Most, Nothing: t.Nothing,
+		Reading: t.Reading, Failed: t.Failed, Live: t.Live, Chosen: []value.Ref{}, Buttons: in.buttonViews(person),
 		Rows: RowsView{Columns: []HeadingView{}, Rows: []RowView{}}, Inside: in.insideView(person)}
 	if t.Select != "" {
 		view.Select = t.Select
@@ -158,7 +167,8 @@ func (p *part) insideView(person access.Person) *InsideView {
 	for _, k := range in.keyword {
 		view.Keyword = append(view.Keyword, Heading(k))
 	}
-	out := &InsideView{Shows: in.insideAs.Shows, Chart: in.insideAs.Chart, Part: PartView{Key: p.Key, Kind: TablePart, Label: in.Label, Table: view}}
+	out := &InsideView{Shows: in.insideAs.Shows, Chart: in.insideAs.Chart, Part: PartView{Key: p.Key, Kind: TablePart,
+		Label: in.Label, Table: view}}
 	if out.Shows == "" {
 		out.Shows = AsTable
 	}

@@ -111,7 +111,8 @@ func (l *Listing) ToEdit() *Listing {
 
 // Among reads those of some records that are in the list, as far as the person may see
 // them.
-func (l *Listing) Among(ctx context.Context, r records.Reader, keys []int64, columns []model.Path) ([]*value.Record, error) {
+func (l *Listing) Among(ctx context.Context, r records.Reader, keys []int64,
+	columns []model.Path) ([]*value.Record, error) {
 	q := l.query
 	q.Columns, q.Order = columns, nil
 	q.Where = predicate.All{predicate.Keys(keys), orTrue(l.query.Where)}
@@ -260,7 +261,8 @@ func (l *Listing) filter(r records.Reader, look Look) (predicate.All, error) {
 		if _, err := r.Model().Path(l.query.Object, c.Field); err != nil {
 			c.Field = r.Model().Today(l.query.Object, c.Field)
 		}
-		checked, problems := predicate.Check(expr.Scope{Model: r.Model()}, l.query.Object, c, fmt.Sprintf("/filter/%d", i))
+		checked, problems := predicate.Check(expr.Scope{Model: r.Model()}, l.query.Object, c,
+			fmt.Sprintf("/filter/%d", i))
 		if len(problems) > 0 {
 			return nil, wrongLook("Condition %d does not hold any more: %s.", i+1, problems[0].Text)
 		}

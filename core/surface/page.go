@@ -61,7 +61,8 @@ const (
 
 // CompilePage checks a page. The program can be shown unless a finding is a stop.
 func CompilePage(base expr.Scope, roles []string, def *Page) (*PageProgram, []definition.Finding) {
-	p := &PageProgram{Def: def, searches: map[string]*act.SearchPlan{}, needs: map[string][]string{}, waits: map[string][]string{}}
+	p := &PageProgram{Def: def, searches: map[string]*act.SearchPlan{}, needs: map[string][]string{},
+		waits: map[string][]string{}}
 	c := &compiler{scope: base, document: "page/" + def.Key}
 	p.checkRoles(c, roles)
 	names := c.pageNames(def)
@@ -76,7 +77,8 @@ func CompilePage(base expr.Scope, roles []string, def *Page) (*PageProgram, []de
 	p.used = append(p.used, p.surface.Uses...)
 	for i := range def.Searches {
 		s := &def.Searches[i]
-		plan, findings := act.CompileSearch(act.Place{Scope: p.Scope, Document: c.document}, &s.Search, fmt.Sprintf("/searches/%d/search", i))
+		plan, findings := act.CompileSearch(act.Place{Scope: p.Scope, Document: c.document}, &s.Search,
+			fmt.Sprintf("/searches/%d/search", i))
 		c.findings = append(c.findings, findings...)
 		if plan != nil {
 			p.searches[s.Key] = plan
@@ -103,7 +105,8 @@ func (p *PageProgram) checkRoles(c *compiler, roles []string) {
 	}
 	for i, r := range p.Def.Roles {
 		if !slices.Contains(roles, r) {
-			c.find(definition.Stop, fmt.Sprintf("/roles/%d", i), fmt.Sprintf("there is no role %q", r), "The people meant could not open it.", nil)
+			c.find(definition.Stop, fmt.Sprintf("/roles/%d", i), fmt.Sprintf("there is no role %q", r),
+				"The people meant could not open it.", nil)
 		}
 	}
 }
@@ -125,7 +128,8 @@ func (c *compiler) pageNames(def *Page) []expr.Name {
 		case problem != "":
 			c.find(definition.Stop, at, problem, "Nothing could show what it finds.", nil)
 		case taken[s.Key] || known:
-			c.find(definition.Stop, at, fmt.Sprintf("the key %q is taken", s.Key), "What one search finds would be taken for the other's.", nil)
+			c.find(definition.Stop, at, fmt.Sprintf("the key %q is taken", s.Key),
+				"What one search finds would be taken for the other's.", nil)
 		default:
 			know(expr.Name{Key: s.Key, Label: s.Label, Type: expr.Type{Kind: value.KindList, Object: s.Search.Object}})
 		}
@@ -135,7 +139,8 @@ func (c *compiler) pageNames(def *Page) []expr.Name {
 		_, known := c.scope.Find(part.Key)
 		switch {
 		case taken[part.Key] || known:
-			c.find(definition.Stop, at+"/key", fmt.Sprintf("the key %q is taken", part.Key), "What the part gives out would be taken for something else.", nil)
+			c.find(definition.Stop, at+"/key", fmt.Sprintf("the key %q is taken", part.Key),
+				"What the part gives out would be taken for something else.", nil)
 		case part.Kind == InputPart && part.Input != nil:
 			know(expr.Name{Key: part.Key, Label: part.Label, Type: expr.OfField(part.Field())})
 		case part.Kind == TablePart && part.Table != nil:
@@ -153,7 +158,8 @@ func (c *compiler) pageNames(def *Page) []expr.Name {
 				continue
 			}
 			progress = true
-			know(expr.Name{Key: part.Key, Label: part.Label, Type: expr.Type{Kind: value.KindScreen, Answers: tableGives(part.Table, source.Type.Object)}})
+			know(expr.Name{Key: part.Key, Label: part.Label,
+				Type: expr.Type{Kind: value.KindScreen, Answers: tableGives(part.Table, source.Type.Object)}})
 		}
 	}
 	return names
@@ -165,7 +171,8 @@ func tableGives(t *Table, object string) []expr.Name {
 	var out []expr.Name
 	switch t.Select {
 	case SelectOne:
-		out = append(out, expr.Name{Key: Selected, Label: "the row chosen", Type: expr.Type{Kind: value.KindRecord, Object: object, Empty: true}})
+		out = append(out, expr.Name{Key: Selected, Label: "the row chosen",
+			Type: expr.Type{Kind: value.KindRecord, Object: object, Empty: true}})
 	case SelectSeveral:
 		out = append(out, expr.Name{Key: Selected, Label: "the rows chosen", Type: list})
 	}
@@ -174,7 +181,8 @@ func tableGives(t *Table, object string) []expr.Name {
 		out = append(out, expr.Name{Key: Edited, Label: "the rows changed and not saved", Type: list})
 	}
 	text := expr.Type{Kind: value.KindText, Empty: true}
-	return append(out, expr.Name{Key: Words, Label: "what is searched for", Type: text}, expr.Name{Key: Ordered, Label: "how it is ordered", Type: text})
+	return append(out, expr.Name{Key: Words, Label: "what is searched for", Type: text},
+		expr.Name{Key: Ordered, Label: "how it is ordered", Type: text})
 }
 
 // need notes what something depends on. What a person typed or pressed at a table is known
@@ -311,7 +319,8 @@ func (p *PageProgram) values(ctx context.Context, r records.Reader, g Given) (ex
 		}
 		switch part.Kind {
 		case InputPart:
-			v, err := part.given(ctx, r, values, g.Answers[key], records.FieldsUsed(p.Scope.Model, part.object, []string{key}, p.used))
+			v, err := part.given(ctx, r, values, g.Answers[key], records.FieldsUsed(p.Scope.Model, part.object,
+				[]string{key}, p.used))
 			if err != nil {
 				return nil, err
 			}
@@ -333,7 +342,8 @@ func (p *PageProgram) values(ctx context.Context, r records.Reader, g Given) (ex
 }
 
 // given is the value of an input on a page: what was entered, or what it begins with.
-func (p *part) given(ctx context.Context, r records.Reader, values expr.Values, raw json.RawMessage, fields []model.Path) (value.Value, error) {
+func (p *part) given(ctx context.Context, r records.Reader, values expr.Values, raw json.RawMessage,
+	fields []model.Path) (value.Value, error) {
 	if raw == nil {
 		if p.fallback != nil {
 			return p.fallback.Eval(values)
@@ -349,7 +359,8 @@ func (p *part) given(ctx context.Context, r records.Reader, values expr.Values, 
 
 // matching is the list as somebody looks at it. It is only bound: nothing is read until
 // something asks for it.
-func (p *PageProgram) matching(ctx context.Context, r records.Reader, values expr.Values, part *part, look Look, into *value.Record) error {
+func (p *PageProgram) matching(ctx context.Context, r records.Reader, values expr.Values, part *part, look Look,
+	into *value.Record) error {
 	if part.source == nil || !p.uses(part.Key, Matching) {
 		return nil
 	}
@@ -369,7 +380,8 @@ func (p *PageProgram) matching(ctx context.Context, r records.Reader, values exp
 func (p *PageProgram) Looked() []string {
 	out := []string{}
 	for part := range Parts(p.Def.Bands) {
-		if slices.ContainsFunc([]string{Matching, Edited, Words, Ordered}, func(v string) bool { return p.uses(part.Key, v) }) {
+		if slices.ContainsFunc([]string{Matching, Edited, Words, Ordered},
+			func(v string) bool { return p.uses(part.Key, v) }) {
 			out = append(out, part.Key)
 		}
 	}
@@ -381,7 +393,8 @@ func (p *PageProgram) uses(table, value string) bool {
 	return slices.ContainsFunc(p.used, func(u []string) bool { return len(u) > 1 && u[0] == table && u[1] == value })
 }
 
-func (p *PageProgram) selection(ctx context.Context, r records.Reader, values expr.Values, part *part, raw json.RawMessage, into *value.Record) error {
+func (p *PageProgram) selection(ctx context.Context, r records.Reader, values expr.Values, part *part,
+	raw json.RawMessage, into *value.Record) error {
 	c, err := parseChosen(raw)
 	if err != nil || part.source == nil {
 		return nil //nolint:nilerr // what cannot be read was not chosen
@@ -397,7 +410,8 @@ func (p *PageProgram) selection(ctx context.Context, r records.Reader, values ex
 		}
 		q, err := l.Of(r, c)
 		q.Columns = uses
-		into.Fields[Selected] = &value.List{Object: part.object, Source: &records.Listed{Context: ctx, Reader: r, Query: q}}
+		into.Fields[Selected] = &value.List{Object: part.object, Source: &records.Listed{Context: ctx, Reader: r,
+			Query: q}}
 		return err
 	}
 	var records []*value.Record
@@ -416,7 +430,8 @@ func (p *PageProgram) selection(ctx context.Context, r records.Reader, values ex
 }
 
 // edited is the rows being changed, as they are stored.
-func (p *PageProgram) edited(ctx context.Context, r records.Reader, values expr.Values, part *part, keys []int64, into *value.Record) error {
+func (p *PageProgram) edited(ctx context.Context, r records.Reader, values expr.Values, part *part, keys []int64,
+	into *value.Record) error {
 	if part.source == nil || !p.uses(part.Key, Edited) {
 		return nil
 	}
@@ -425,7 +440,8 @@ func (p *PageProgram) edited(ctx context.Context, r records.Reader, values expr.
 		return nil
 	}
 	keys = keys[:min(len(keys), mostChosen)]
-	records, err := part.chosen(ctx, r, values, Chosen{Keys: keys}, records.FieldsUsed(p.Scope.Model, part.object, []string{part.Key, Edited}, p.used))
+	records, err := part.chosen(ctx, r, values, Chosen{Keys: keys}, records.FieldsUsed(p.Scope.Model, part.object,
+		[]string{part.Key, Edited}, p.used))
 	into.Fields[Edited] = &value.List{Object: part.object, Source: value.Records(records)}
 	return err
 }

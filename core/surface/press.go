@@ -36,7 +36,8 @@ func (p *part) buttonViews(person access.Person) []ButtonView {
 
 // isFor says whether a person's roles may press the button.
 func (b *button) isFor(person access.Person) bool {
-	return len(b.Roles) == 0 || slices.ContainsFunc(b.Roles, func(r string) bool { return slices.Contains(person.Roles, r) })
+	return len(b.Roles) == 0 || slices.ContainsFunc(b.Roles,
+		func(r string) bool { return slices.Contains(person.Roles, r) })
 }
 
 // Press is a button being pressed.
@@ -99,7 +100,8 @@ func (p *Press) offered(ctx context.Context, r records.Reader, l *Listing, keys 
 		return nil
 	}
 	off := p.Rows
-	off.Where = predicate.All{orTrue(p.Rows.Where), predicate.Not{Of: predicate.Formula{Program: p.b.offered, Values: p.values, Record: act.RowName}}}
+	off.Where = predicate.All{orTrue(p.Rows.Where),
+		predicate.Not{Of: predicate.Formula{Program: p.b.offered, Values: p.values, Record: act.RowName}}}
 	without, err := records.Count(ctx, r, off)
 	if err != nil || without == 0 {
 		return err
@@ -164,7 +166,8 @@ func (p *Press) Do(ctx context.Context, u records.Writer) (changed int64, effect
 		return 0, nil, err
 	}
 	for _, l := range p.b.lines {
-		done, err := l.plan.Do(ctx, u, act.In{Values: values, Title: p.b.Label, Rows: p.Rows, Columns: l.uses, Written: changed})
+		done, err := l.plan.Do(ctx, u, act.In{Values: values, Title: p.b.Label, Rows: p.Rows, Columns: l.uses,
+			Written: changed})
 		if err != nil {
 			return 0, nil, err
 		}

@@ -100,7 +100,8 @@ func (l *Listing) proofSteps(r records.Reader, look Look) ([]proofStep, looked, 
 		out = append(out, proofStep{query.Step{Where: p}, bySearch, predicate.Words(p)})
 	}
 	if l.limit > 0 {
-		out = append(out, proofStep{query.Step{Where: l.query.Where}, bySearch, fmt.Sprintf("is among the first %d", l.limit)})
+		out = append(out, proofStep{query.Step{Where: l.query.Where}, bySearch,
+			fmt.Sprintf("is among the first %d", l.limit)})
 	}
 	for _, p := range query.Split(v.query.Filter) {
 		out = append(out, proofStep{query.Step{Where: p, Seen: true}, byLook, predicate.Words(p)})
@@ -150,7 +151,8 @@ func (l *Listing) Proof(ctx context.Context, r records.Reader, look Look) (Proof
 
 // ProofOf says why a record is in the list or not. The caller makes sure that whoever
 // asks may know of the record.
-func (l *Listing) ProofOf(ctx context.Context, r records.Reader, look Look, key int64, label string) (ProofRecordView, error) {
+func (l *Listing) ProofOf(ctx context.Context, r records.Reader, look Look, key int64,
+	label string) (ProofRecordView, error) {
 	out := ProofRecordView{Label: label, In: true, Steps: []ProofHoldsView{}}
 	steps, _, err := l.proofSteps(r, look)
 	if err != nil {
@@ -171,7 +173,8 @@ func (l *Listing) ProofOf(ctx context.Context, r records.Reader, look Look, key 
 		for _, p := range query.Paths(r.Model(), l.query.Object, s.Where) {
 			text := held.Saw[at]
 			at++
-			if t, err := time.Parse("2006-01-02T15:04:05.999999Z07:00", text); err == nil && p.Last().Kind() == value.KindInstant {
+			if t, err := time.Parse("2006-01-02T15:04:05.999999Z07:00", text); err == nil &&
+				p.Last().Kind() == value.KindInstant {
 				text = value.Display(value.NewInstant(t.In(r.Zone())))
 			}
 			labels := make([]string, len(p.Fields))

@@ -71,7 +71,8 @@ func proofFigure(ctx context.Context, r records.Reader, v looked, total query.To
 }
 
 // convertedBy names the rate, or the records for which there is none.
-func (p *ProofPieceView) convertedBy(ctx context.Context, r records.Reader, v looked, total query.Total, currency string) error {
+func (p *ProofPieceView) convertedBy(ctx context.Context, r records.Reader, v looked, total query.Total,
+	currency string) error {
 	for _, rate := range v.rates.views() {
 		if rate.Currency == currency {
 			p.Rate = &rate

@@ -70,8 +70,10 @@ func (c *rates) reading(ctx context.Context, r records.Reader) error {
 		}
 	}
 	c.read = func(currency value.Text) (*value.Record, error) {
-		found, err := records.Select(ctx, r, query.Query{Object: c.table.Object, Limit: 1, Columns: paths[1:], Order: []query.Order{{Path: paths[1], Desc: true}}, Latest: true,
-			Filter: predicate.All{predicate.Test{Path: paths[0], Op: predicate.Is, Value: currency}, predicate.Test{Path: paths[1], Op: predicate.LessOrEqual, Value: c.on},
+		found, err := records.Select(ctx, r, query.Query{Object: c.table.Object, Limit: 1, Columns: paths[1:],
+			Order: []query.Order{{Path: paths[1], Desc: true}}, Latest: true,
+			Filter: predicate.All{predicate.Test{Path: paths[0], Op: predicate.Is, Value: currency},
+				predicate.Test{Path: paths[1], Op: predicate.LessOrEqual, Value: c.on},
 				predicate.Test{Path: paths[2], Op: predicate.IsNotEmpty}}})
 		if err != nil || len(found) == 0 {
 			return nil, err

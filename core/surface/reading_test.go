@@ -23,7 +23,8 @@ func houses(t *testing.T) *shelf.Shelf { return housesOf(t, scope().Model) }
 
 func housesOf(t *testing.T, m *model.Model) *shelf.Shelf {
 	s := shelf.New(t, m)
-	s.Put("building", 1, "Mill House", map[string]value.Value{"name": value.Text("Mill House"), "floors": value.Whole(4)})
+	s.Put("building", 1, "Mill House", map[string]value.Value{"name": value.Text("Mill House"),
+		"floors": value.Whole(4)})
 	s.Put("building", 2, "Mill Court", map[string]value.Value{"name": value.Text("Mill Court")})
 	s.Put("lift", 7, "QL-7", map[string]value.Value{"serial": value.Text("QL-7")})
 	return s
@@ -49,8 +50,10 @@ func given(answers string) Given {
 // A search that waits for a selection is not sent without one; a change has nothing read
 // that does not depend on it.
 func TestOnlyWhatIsNeededIsRead(t *testing.T) {
-	p := compiled(t, page([]PageSearch{searchOf("houses_found", "building", is("name", "words")), searchOf("lifts_found", "lift", is("building", "houses.selected"))},
-		Part{Key: "words", Kind: InputPart, Label: "Words", Input: &Input{Type: model.Text}}, tableOf("houses", "houses_found", "name"), tableOf("lifts", "lifts_found", "serial"),
+	p := compiled(t, page([]PageSearch{searchOf("houses_found", "building", is("name", "words")),
+		searchOf("lifts_found", "lift", is("building", "houses.selected"))},
+		Part{Key: "words", Kind: InputPart, Label: "Words", Input: &Input{Type: model.Text}},
+		tableOf("houses", "houses_found", "name"), tableOf("lifts", "lifts_found", "serial"),
 		Part{Key: "says", Kind: TextPart, Text: "{houses.selected.name}"}))
 	r := houses(t)
 	for _, c := range []struct {
@@ -60,8 +63,10 @@ func TestOnlyWhatIsNeededIsRead(t *testing.T) {
 	}{
 		{"nothing entered", `{}`, nil, "", ""},
 		{"words entered", `{"answers":{"words":"Mill"}}`, []string{"words"}, "building", ""},
-		{"a row chosen", `{"answers":{"words":"Mill","houses":{"id":1}}}`, []string{"houses"}, "building lift", "Mill House"},
-		{"a row chosen in the last table", `{"answers":{"words":"Mill","houses":{"id":1},"lifts":{"id":7}}}`, []string{"lifts"}, "building lift", ""},
+		{"a row chosen", `{"answers":{"words":"Mill","houses":{"id":1}}}`, []string{"houses"}, "building lift",
+			"Mill House"},
+		{"a row chosen in the last table", `{"answers":{"words":"Mill","houses":{"id":1},"lifts":{"id":7}}}`,
+			[]string{"lifts"}, "building lift", ""},
 	} {
 		bands, err := p.Show(context.Background(), r, given(c.given), c.changed)
 		if err != nil {
@@ -84,8 +89,10 @@ func TestOnlyWhatIsNeededIsRead(t *testing.T) {
 }
 
 func TestALookAtATableIsHeldToWhatThereIs(t *testing.T) {
-	p := compiled(t, page([]PageSearch{searchOf("found", "lift", predicate.Condition{})}, Part{Key: "t", Kind: TablePart, Label: "T",
-		Table: &Table{Source: "found", Select: SelectSeveral, Columns: []TableColumn{{Path: "serial"}, {Path: "building.name", Label: "House"}}, Keyword: []string{"serial", "building.name"}}}))
+	p := compiled(t, page([]PageSearch{searchOf("found", "lift", predicate.Condition{})},
+		Part{Key: "t", Kind: TablePart, Label: "T",
+			Table: &Table{Source: "found", Select: SelectSeveral, Columns: []TableColumn{{Path: "serial"},
+				{Path: "building.name", Label: "House"}}, Keyword: []string{"serial", "building.name"}}}))
 	r := houses(t)
 	l, err := p.Listing(context.Background(), r, Given{}, "t")
 	if err != nil {
@@ -128,7 +135,8 @@ func TestALookAtATableIsHeldToWhatThereIs(t *testing.T) {
 
 // A kept view opens without what is not there any more, and says so.
 func TestAKeptViewIsFittedToWhatThereIs(t *testing.T) {
-	p := compiled(t, page([]PageSearch{searchOf("found", "lift", predicate.Condition{})}, tableOf("t", "found", "serial")))
+	p := compiled(t, page([]PageSearch{searchOf("found", "lift", predicate.Condition{})},
+		tableOf("t", "found", "serial")))
 	r := houses(t)
 	l, err := p.Listing(context.Background(), r, Given{}, "t")
 	if err != nil {
@@ -141,7 +149,8 @@ func TestAKeptViewIsFittedToWhatThereIs(t *testing.T) {
 	if want := `{"text":"a","filter":[{"field":"serial","op":"is_not_empty"}],"order":[{"path":"serial"}],"columns":[{"path":"serial"}]}`; string(raw) != want {
 		t.Errorf("it is %s\nwant %s", raw, want)
 	}
-	if len(problems) != 5 || slices.ContainsFunc(problems, func(s string) bool { return !strings.Contains(s, "colour") }) {
+	if len(problems) != 5 || slices.ContainsFunc(problems,
+		func(s string) bool { return !strings.Contains(s, "colour") }) {
 		t.Errorf("%q", problems)
 	}
 	if len(kept.Filter) != 2 || len(kept.Columns) != 2 || len(kept.Order) != 2 {
@@ -157,7 +166,9 @@ func TestAKeptViewFollowsNewKeys(t *testing.T) {
 	m := scope().Model
 	lift := m.Object("lift")
 	lift.Fields[0].Was, m.Object("building").Fields[0].Was = []string{"no", "number"}, []string{"title"}
-	lift.Fields = append(lift.Fields, model.Field{Key: "kind", Label: "Kind", Type: model.Choice, Was: []string{"sort"}, Choices: []model.ChoiceValue{{Key: "freight", Was: []string{"goods"}, Label: "Freight"}, {Key: "people", Label: "People"}}})
+	lift.Fields = append(lift.Fields, model.Field{Key: "kind", Label: "Kind", Type: model.Choice, Was: []string{"sort"},
+		Choices: []model.ChoiceValue{{Key: "freight", Was: []string{"goods"}, Label: "Freight"},
+			{Key: "people", Label: "People"}}})
 	l := NewListing(lift, nil, nil)
 	var kept, want Arrangement
 	for text, into := range map[string]*Arrangement{
@@ -184,9 +195,16 @@ func TestPressingAButton(t *testing.T) {
 	part.Table.Select = SelectSeveral
 	part.Table.Buttons = []Button{
 		{Key: "boss", Label: "Boss", On: OnTable, Roles: []string{"boss"}, Do: do(act.Act{Kind: act.CopyLinkAct})},
-		{Key: "whole", Label: "Whole", On: OnTable, Do: do(act.Act{Kind: act.DownloadAct, Download: &act.Download{Format: "csv"}}, act.Act{Kind: act.SayAct, Say: &act.Say{Text: "{n} done"}})},
-		{Key: "one", Label: "One", On: OnOne, Do: do(act.Act{Kind: act.RunAct, Run: &act.Run{Walkthrough: "w", Dialog: true, Hand: []act.Handing{{To: "floors", Value: "row.floors + 1"}, {To: "row", Value: "row"}}}})},
-		{Key: "some", Label: "Some", On: OnSome, OfferedWhen: "row.floors > 3", Why: "Too low.", Do: do(act.Act{Kind: act.ChangeAct, Change: &act.Change{Values: []act.Setting{{Field: "name", Value: predicate.Operand{Expression: `row.name + "!"`}}}}})},
+		{Key: "whole", Label: "Whole", On: OnTable,
+			Do: do(act.Act{Kind: act.DownloadAct, Download: &act.Download{Format: "csv"}},
+				act.Act{Kind: act.SayAct, Say: &act.Say{Text: "{n} done"}})},
+		{Key: "one", Label: "One", On: OnOne,
+			Do: do(act.Act{Kind: act.RunAct, Run: &act.Run{Walkthrough: "w", Dialog: true,
+				Hand: []act.Handing{{To: "floors", Value: "row.floors + 1"}, {To: "row", Value: "row"}}}})},
+		{Key: "some", Label: "Some", On: OnSome, OfferedWhen: "row.floors > 3", Why: "Too low.",
+			Do: do(act.Act{Kind: act.ChangeAct,
+				Change: &act.Change{Values: []act.Setting{{Field: "name",
+					Value: predicate.Operand{Expression: `row.name + "!"`}}}}})},
 	}
 	p := compiled(t, page([]PageSearch{searchOf("found", "building", predicate.Condition{})}, part))
 	r := houses(t)
@@ -205,7 +223,8 @@ func TestPressingAButton(t *testing.T) {
 		{"boss", nil, one, "not for your role", ""},
 		{"nothing", nil, one, `no button "nothing"`, ""},
 		{"whole", nil, one, "", `[{"kind":"download","format":"csv"},{"kind":"say","message":"0 done"}]`},
-		{"one", []int64{1}, one, "", `[{"kind":"run","walkthrough":"w","dialog":true,"hand":{"floors":5,"row":{"id":1,"label":"Mill House"}}}]`},
+		{"one", []int64{1}, one, "",
+			`[{"kind":"run","walkthrough":"w","dialog":true,"hand":{"floors":5,"row":{"id":1,"label":"Mill House"}}}]`},
 		{"one", nil, nil, "Choose a row first", ""},
 		{"one", []int64{1, 2}, r.Records["building"], "one at a time", ""},
 		{"one", []int64{1, 2, 3}, one, "not in the table any more", ""},
@@ -244,7 +263,8 @@ func TestWhichRowsAreChosen(t *testing.T) {
 			text = c.All.Text
 		}
 		got := fmt.Sprintf("%v %s %v", c.Keys, text, c.Except)
-		if says, bad := strings.CutPrefix(want, "!"); bad && (err == nil || !strings.Contains(err.Error(), says)) || !bad && (err != nil || got != want) {
+		if says, bad := strings.CutPrefix(want, "!"); bad && (err == nil || !strings.Contains(err.Error(), says)) ||
+			!bad && (err != nil || got != want) {
 			t.Errorf("%.80s: %s %v, want %s", answer, got, err, want)
 		}
 	}

@@ -217,7 +217,8 @@ func (l *Listing) Groups(ctx context.Context, r records.Reader, look Look) (Grou
 	return out, nil
 }
 
-func groups(ctx context.Context, r records.Reader, v looked, g *query.Grouping) ([]query.Group, query.Group, bool, error) {
+func groups(ctx context.Context, r records.Reader, v looked,
+	g *query.Grouping) ([]query.Group, query.Group, bool, error) {
 	if err := v.rates.reading(ctx, r); err != nil {
 		return nil, query.Group{}, false, err
 	}
@@ -263,7 +264,8 @@ func withEmpty(found []query.Group, g *query.Grouping, totals int, hidden []json
 		switch {
 		case i >= 0:
 			out = append(out, found[i])
-		case !c.Retired && !slices.ContainsFunc(hidden, func(raw json.RawMessage) bool { return string(raw) == `"`+c.Key+`"` }):
+		case !c.Retired && !slices.ContainsFunc(hidden,
+			func(raw json.RawMessage) bool { return string(raw) == `"`+c.Key+`"` }):
 			out = append(out, query.Group{Key: value.Text(c.Key), Totals: make([]query.Figure, totals)})
 		}
 	}

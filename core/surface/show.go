@@ -104,7 +104,8 @@ func (s *Surface) Show(ctx context.Context, r records.Reader, values expr.Values
 }
 
 // show leaves out what need not be shown anew; nil shows everything.
-func (s *Surface) show(ctx context.Context, r records.Reader, values expr.Values, g Given, anew map[string]bool) ([]BandView, error) {
+func (s *Surface) show(ctx context.Context, r records.Reader, values expr.Values, g Given,
+	anew map[string]bool) ([]BandView, error) {
 	out := make([]BandView, len(s.Bands))
 	for i, b := range s.Bands {
 		out[i] = BandView{Title: b.Title, Columns: make([]ColumnView, len(b.Columns))}
@@ -163,7 +164,9 @@ func (p *part) show(ctx context.Context, r records.Reader, values expr.Values, g
 // table shows a table as it is looked at.
 func (p *part) table(ctx context.Context, r records.Reader, values expr.Values, look Look) (*TableView, error) {
 	view := &TableView{Object: p.object, Select: p.Table.Select, Least: p.Table.fewest(),
-		Most: p.Table.Most, Nothing: p.Table.Nothing, Reading: p.Table.Reading, Failed: p.Table.Failed, Chosen: []value.Ref{}, Live: p.Table.Live, Inside: p.insideView(r.Person()), Buttons: p.buttonViews(r.Person())}
+		Most: p.Table.Most, Nothing: p.Table.Nothing, Reading: p.Table.Reading, Failed: p.Table.Failed,
+		Chosen: []value.Ref{}, Live: p.Table.Live, Inside: p.insideView(r.Person()),
+		Buttons: p.buttonViews(r.Person())}
 	var err error
 	if view.Others, err = p.others(r); err != nil {
 		return nil, err
@@ -211,7 +214,8 @@ func (p *part) begin(values expr.Values, earlier json.RawMessage) (any, error) {
 
 // keep shows the rows chosen earlier that are still in the list, and says so when
 // some are not.
-func (p *part) keep(ctx context.Context, r records.Reader, values expr.Values, earlier json.RawMessage, view *PartView) error {
+func (p *part) keep(ctx context.Context, r records.Reader, values expr.Values, earlier json.RawMessage,
+	view *PartView) error {
 	c, err := parseChosen(earlier)
 	if err != nil || len(c.Keys) == 0 {
 		return err
@@ -272,7 +276,8 @@ func headings(columns []column) []HeadingView {
 // HeadingOf describes a column that shows a path.
 func HeadingOf(path model.Path, label string) HeadingView {
 	f := path.Last()
-	return HeadingView{Path: path.String(), Label: label, Type: shownType(f), Prefix: f.Prefix, Choices: f.Choices, Object: f.Target(), NewTab: f.NewTab, Operators: predicate.Operators(f)}
+	return HeadingView{Path: path.String(), Label: label, Type: shownType(f), Prefix: f.Prefix, Choices: f.Choices,
+		Object: f.Target(), NewTab: f.NewTab, Operators: predicate.Operators(f)}
 }
 
 // shownType is the type of a field's values as they are shown.
@@ -302,7 +307,9 @@ func (p *part) query(values expr.Values) (query.Query, error) {
 // list of its own: it is fetched first, then looked at.
 func (p *part) listing(ctx context.Context, r records.Reader, values expr.Values) (*Listing, error) {
 	q, err := p.query(values)
-	l := &Listing{was: p.Was, query: q, columns: p.columns, keyword: p.keyword, edit: p.Table.Edit, others: p.Table.Others, inside: p.inside, views: p.Table.Views, buttons: p.buttons, marks: p.marks, values: values, found: q.Where, limit: q.Limit, least: p.Table.fewest(), most: p.Table.Most}
+	l := &Listing{was: p.Was, query: q, columns: p.columns, keyword: p.keyword, edit: p.Table.Edit,
+		others: p.Table.Others, inside: p.inside, views: p.Table.Views, buttons: p.buttons, marks: p.marks,
+		values: values, found: q.Where, limit: q.Limit, least: p.Table.fewest(), most: p.Table.Most}
 	if err == nil && q.Limit > 0 {
 		l.query, err = frozen(ctx, r, q)
 	}
@@ -343,7 +350,8 @@ func (e *NoPartError) Error() string {
 }
 
 // Options finds records for a reference input as the person types.
-func (s *Surface) Options(ctx context.Context, r records.Reader, values expr.Values, key, text string) ([]value.Ref, error) {
+func (s *Surface) Options(ctx context.Context, r records.Reader, values expr.Values, key,
+	text string) ([]value.Ref, error) {
 	p := s.parts[key]
 	if p == nil || p.Kind != InputPart || p.object == "" {
 		return nil, &NoPartError{"input that offers records", key}

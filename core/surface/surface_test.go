@@ -15,10 +15,12 @@ import (
 
 func scope() expr.Scope {
 	m := model.New("EUR",
-		&model.Object{Key: "building", Label: "Building", Plural: "Buildings", LabelField: "name", Fields: []model.Field{
-			{Key: "name", Label: "Name", Type: model.Text}, {Key: "floors", Label: "Floors", Type: model.Whole}}},
+		&model.Object{Key: "building", Label: "Building", Plural: "Buildings", LabelField: "name",
+			Fields: []model.Field{
+				{Key: "name", Label: "Name", Type: model.Text}, {Key: "floors", Label: "Floors", Type: model.Whole}}},
 		&model.Object{Key: "lift", Label: "Lift", Plural: "Lifts", LabelField: "serial", Fields: []model.Field{
-			{Key: "serial", Label: "Serial", Type: model.Text}, {Key: "building", Label: "Building", Type: model.Reference, Object: "building"}}})
+			{Key: "serial", Label: "Serial", Type: model.Text},
+			{Key: "building", Label: "Building", Type: model.Reference, Object: "building"}}})
 	return expr.Scope{Model: m, Names: []expr.Name{
 		{Key: "lifts", Label: "Lifts found", Type: expr.Type{Kind: value.KindList, Object: "lift"}},
 		{Key: "house", Label: "House", Type: expr.Type{Kind: value.KindRecord, Object: "building"}},
@@ -39,46 +41,113 @@ func TestWhatIsWrongWithAPart(t *testing.T) {
 		mend          string
 	}{
 		{"a sound input", input(Input{Type: model.Text}), "", "", ""},
-		{"a sound table", table(Table{Source: "lifts", Columns: []TableColumn{{Path: "serial"}, {Path: "building.name"}}, Select: SelectOne, Keyword: []string{"building.name"}}), "", "", ""},
+		{"a sound table", table(Table{Source: "lifts", Columns: []TableColumn{{Path: "serial"},
+			{Path: "building.name"}}, Select: SelectOne, Keyword: []string{"building.name"}}), "", "", ""},
 		{"a sound text", Part{Key: "p", Kind: TextPart, Text: "{size(lifts)} lifts in {house.name}"}, "", "", ""},
-		{"sound details", Part{Key: "p", Kind: DetailsPart, Details: &Details{Source: "house", Fields: []TableColumn{{Path: "floors"}}}}, "", "", ""},
+		{"sound details", Part{Key: "p", Kind: DetailsPart,
+			Details: &Details{Source: "house", Fields: []TableColumn{{Path: "floors"}}}}, "", "", ""},
 		{"a key that is none", Part{Key: "P!", Kind: TextPart}, "/key", "cannot be a key", ""},
 		{"no settings", Part{Key: "p", Kind: TablePart}, "/kind", "needs its settings", ""},
 		{"an unknown kind", Part{Key: "p", Kind: "picture"}, "/kind", "needs its settings", ""},
-		{"offered under no condition", Part{Key: "p", Kind: TextPart, OfferedWhen: "n"}, "/offered_when", "yes or no is wanted", ""},
-		{"a text with an unknown name", Part{Key: "p", Kind: TextPart, Text: "{hosue.name}"}, "/text", `did you mean "house"?`, "{house.name}"},
+		{"offered under no condition", Part{Key: "p", Kind: TextPart, OfferedWhen: "n"}, "/offered_when",
+			"yes or no is wanted", ""},
+		{"a text with an unknown name", Part{Key: "p", Kind: TextPart, Text: "{hosue.name}"}, "/text",
+			`did you mean "house"?`, "{house.name}"},
 		{"a list in a text", Part{Key: "p", Kind: TextPart, Text: "{lifts}"}, "/text", "cannot stand in a text", ""},
 		{"a brace left open", Part{Key: "p", Kind: TextPart, Text: "{house"}, "/text", "never closed", ""},
-		{"an input nobody can fill in", input(Input{Type: model.WorkedOut}), "/input/type", "not something a person can enter", ""},
+		{"an input nobody can fill in", input(Input{Type: model.WorkedOut}), "/input/type",
+			"not something a person can enter", ""},
 		{"an input of no type", input(Input{Type: "colour"}), "/input/type", "not something a person can enter", ""},
 		{"a choice of nothing", input(Input{Type: model.Choice}), "/input/choices", "offers nothing to choose", ""},
-		{"a reference to nothing", input(Input{Type: model.Reference, Object: "boat"}), "/input/object", `no object "boat"`, ""},
+		{"a reference to nothing", input(Input{Type: model.Reference, Object: "boat"}), "/input/object",
+			`no object "boat"`, ""},
 		{"no label", Part{Key: "p", Kind: InputPart, Input: &Input{Type: model.Text}}, "/label", "has no label", ""},
-		{"a start of another type", input(Input{Type: model.Whole, Default: &predicate.Operand{Expression: "house.name"}}), "/input/default/expression", "a whole number is wanted", ""},
-		{"a start that cannot be read", input(Input{Type: model.Whole, Default: &predicate.Operand{Literal: json.RawMessage(`"x"`)}}), "/input/default/literal", "not a whole number", ""},
-		{"a table fed by nothing", table(Table{Columns: columns, Select: SelectNone}), "/table/source", "fed by nothing", "lifts"},
-		{"a table fed by one record", table(Table{Source: "house", Columns: columns, Select: SelectNone}), "/table/source", "a list of", ""},
-		{"a table without columns", table(Table{Source: "lifts", Select: SelectNone}), "/table/columns", "no columns", `{"path":"serial"}`},
-		{"a column there is not", table(Table{Source: "lifts", Columns: []TableColumn{{Path: "building.nmae"}}, Select: SelectNone}), "/table/columns/0/path", `did you mean "name"?`, "building.name"},
-		{"a keyword in numbers", table(Table{Source: "lifts", Columns: columns, Select: SelectNone, Keyword: []string{"building.floors"}}), "/table/keyword/0", "holds no text", ""},
-		{"no way to select", table(Table{Source: "lifts", Columns: columns, Select: "some"}), "/table/select", "not a way to select rows", "one"},
-		{"more than can be", table(Table{Source: "lifts", Columns: columns, Select: SelectSeveral, Least: new(5), Most: 2}), "/table/least", "cannot be chosen", "5"},
-		{"a sound button", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Buttons: []Button{{Key: "b", Label: "B", On: OnOne, OfferedWhen: "row.serial != house.name", Why: "It is.", Do: do(act.Act{Kind: act.ChangeAct, Change: &act.Change{Values: []act.Setting{{Field: "serial", Value: predicate.Operand{Expression: "house.name + row.serial"}}}}})}}}), "", "", ""},
-		{"a button that does nothing", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Buttons: []Button{{Key: "b", Label: "B", On: OnOne}}}), "/table/buttons/0/do", "does nothing", ""},
-		{"a button about nothing", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Buttons: []Button{{Key: "b", On: "all", Do: do(act.Act{Kind: act.CopyLinkAct})}}}), "/table/buttons/0/on", "not what a button can be about", "one"},
-		{"a button that does not say why", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Buttons: []Button{{Key: "b", On: OnOne, OfferedWhen: "row.serial != \"\"", Do: do(act.Act{Kind: act.OpenAct})}}}), "/table/buttons/0/why", "does not say why", ""},
-		{"a condition that has no SQL", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Buttons: []Button{{Key: "b", On: OnOne, Why: "x", OfferedWhen: "lifts.exists(l, l.serial == row.serial)", Do: do(act.Act{Kind: act.OpenAct})}}}), "/table/buttons/0/offered_when", "cannot go through that list", ""},
-		{"a field there is not", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Buttons: []Button{{Key: "b", On: OnOne, Do: do(act.Act{Kind: act.ChangeAct, Change: &act.Change{Values: []act.Setting{{Field: "colour"}}}})}}}), "/table/buttons/0/do/0/change/values/0/field", "has no field", ""},
-		{"a value of another type", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Buttons: []Button{{Key: "b", On: OnOne, Do: do(act.Act{Kind: act.ChangeAct, Change: &act.Change{Values: []act.Setting{{Field: "serial", Value: predicate.Operand{Expression: "n"}}}}})}}}), "/table/buttons/0/do/0/change/values/0/value/expression", "text is wanted", ""},
-		{"a table without rows to change", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Buttons: []Button{{Key: "b", On: OnTable, Do: do(act.Act{Kind: act.ChangeAct, Change: &act.Change{Values: []act.Setting{{Field: "serial", Value: predicate.Operand{Literal: json.RawMessage(`"x"`)}}}}})}}}), "/table/buttons/0/do/0/change/of", "nothing says which records", ""},
-		{"a file of no kind", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Buttons: []Button{{Key: "b", On: OnTable, Do: do(act.Act{Kind: act.DownloadAct, Download: &act.Download{Format: "doc"}})}}}), "/table/buttons/0/do/0/download/format", "not a kind of file", "csv"},
-		{"a mark in no colour", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Marks: []Mark{{When: "row.serial == \"x\"", Colour: "pink", Says: "x"}}}), "/table/marks/0/colour", "not a colour", "care"},
-		{"a mark without a word", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Marks: []Mark{{When: "true", Colour: "bad"}}}), "/table/marks/0/says", "has no word", ""},
-		{"a mark in no column", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Marks: []Mark{{When: "true", Column: "building", Colour: "bad", Says: "x"}}}), "/table/marks/0/column", "has no column", ""},
-		{"a view of a column there is not", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Views: []ShippedView{{Label: "V", Body: Arrangement{Look: Look{Order: []LookOrder{{Path: "serial"}, {Path: "serail"}}}}}}}), "/table/views/0/body/look/order/1/path", `did you mean "serial"?`, "serial"},
-		{"a view without a name", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Views: []ShippedView{{Body: Arrangement{Look: Look{Group: &LookGroup{Path: "building.name"}}}}}}), "/table/views/0/label", "has no name", ""},
-		{"rows that open", table(Table{Source: "lifts", Columns: columns, Select: SelectOne, Inside: &Inside{Object: "lift", Field: "building"}}), "/table/inside/field", "no reference", ""},
-		{"details of a list", Part{Key: "p", Kind: DetailsPart, Details: &Details{Source: "lifts"}}, "/details/source", "a record is wanted", ""},
+		{"a start of another type",
+			input(Input{Type: model.Whole, Default: &predicate.Operand{Expression: "house.name"}}),
+			"/input/default/expression", "a whole number is wanted", ""},
+		{"a start that cannot be read",
+			input(Input{Type: model.Whole, Default: &predicate.Operand{Literal: json.RawMessage(`"x"`)}}),
+			"/input/default/literal", "not a whole number", ""},
+		{"a table fed by nothing", table(Table{Columns: columns, Select: SelectNone}), "/table/source",
+			"fed by nothing", "lifts"},
+		{"a table fed by one record", table(Table{Source: "house", Columns: columns, Select: SelectNone}),
+			"/table/source", "a list of", ""},
+		{"a table without columns", table(Table{Source: "lifts", Select: SelectNone}), "/table/columns", "no columns",
+			`{"path":"serial"}`},
+		{"a column there is not",
+			table(Table{Source: "lifts", Columns: []TableColumn{{Path: "building.nmae"}}, Select: SelectNone}),
+			"/table/columns/0/path", `did you mean "name"?`, "building.name"},
+		{"a keyword in numbers", table(Table{Source: "lifts", Columns: columns, Select: SelectNone,
+			Keyword: []string{"building.floors"}}), "/table/keyword/0", "holds no text", ""},
+		{"no way to select", table(Table{Source: "lifts", Columns: columns, Select: "some"}), "/table/select",
+			"not a way to select rows", "one"},
+		{"more than can be", table(Table{Source: "lifts", Columns: columns, Select: SelectSeveral, Least: new(5),
+			Most: 2}), "/table/least", "cannot be chosen", "5"},
+		{"a sound button", table(Table{Source: "lifts", Columns: columns, Select: SelectOne,
+			Buttons: []Button{{Key: "b", Label: "B", On: OnOne, OfferedWhen: "row.serial != house.name", Why: "It is.",
+				Do: do(act.Act{Kind: act.ChangeAct,
+					Change: &act.Change{Values: []act.Setting{{Field: "serial",
+						Value: predicate.Operand{Expression: "house.name + row.serial"}}}}})}}}), "", "", ""},
+		{"a button that does nothing",
+			table(Table{Source: "lifts", Columns: columns, Select: SelectOne,
+				Buttons: []Button{{Key: "b", Label: "B", On: OnOne}}}), "/table/buttons/0/do", "does nothing", ""},
+		{"a button about nothing",
+			table(Table{Source: "lifts", Columns: columns, Select: SelectOne,
+				Buttons: []Button{{Key: "b", On: "all", Do: do(act.Act{Kind: act.CopyLinkAct})}}}),
+			"/table/buttons/0/on", "not what a button can be about", "one"},
+		{"a button that does not say why",
+			table(Table{Source: "lifts", Columns: columns, Select: SelectOne,
+				Buttons: []Button{{Key: "b", On: OnOne, OfferedWhen: "row.serial != \"\"",
+					Do: do(act.Act{Kind: act.OpenAct})}}}), "/table/buttons/0/why", "does not say why", ""},
+		{"a condition that has no SQL",
+			table(Table{Source: "lifts", Columns: columns, Select: SelectOne,
+				Buttons: []Button{{Key: "b", On: OnOne, Why: "x",
+					OfferedWhen: "lifts.exists(l, l.serial == row.serial)", Do: do(act.Act{Kind: act.OpenAct})}}}),
+			"/table/buttons/0/offered_when", "cannot go through that list", ""},
+		{"a field there is not", table(Table{Source: "lifts", Columns: columns, Select: SelectOne,
+			Buttons: []Button{{Key: "b", On: OnOne,
+				Do: do(act.Act{Kind: act.ChangeAct, Change: &act.Change{Values: []act.Setting{{Field: "colour"}}}})}}}),
+			"/table/buttons/0/do/0/change/values/0/field", "has no field", ""},
+		{"a value of another type",
+			table(Table{Source: "lifts", Columns: columns, Select: SelectOne,
+				Buttons: []Button{{Key: "b", On: OnOne,
+					Do: do(act.Act{Kind: act.ChangeAct,
+						Change: &act.Change{Values: []act.Setting{{Field: "serial",
+							Value: predicate.Operand{Expression: "n"}}}}})}}}),
+			"/table/buttons/0/do/0/change/values/0/value/expression", "text is wanted", ""},
+		{"a table without rows to change",
+			table(Table{Source: "lifts", Columns: columns, Select: SelectOne,
+				Buttons: []Button{{Key: "b", On: OnTable,
+					Do: do(act.Act{Kind: act.ChangeAct,
+						Change: &act.Change{Values: []act.Setting{{Field: "serial",
+							Value: predicate.Operand{Literal: json.RawMessage(`"x"`)}}}}})}}}),
+			"/table/buttons/0/do/0/change/of", "nothing says which records", ""},
+		{"a file of no kind", table(Table{Source: "lifts", Columns: columns, Select: SelectOne,
+			Buttons: []Button{{Key: "b", On: OnTable,
+				Do: do(act.Act{Kind: act.DownloadAct, Download: &act.Download{Format: "doc"}})}}}),
+			"/table/buttons/0/do/0/download/format", "not a kind of file", "csv"},
+		{"a mark in no colour", table(Table{Source: "lifts", Columns: columns, Select: SelectOne,
+			Marks: []Mark{{When: "row.serial == \"x\"", Colour: "pink", Says: "x"}}}), "/table/marks/0/colour",
+			"not a colour", "care"},
+		{"a mark without a word",
+			table(Table{Source: "lifts", Columns: columns, Select: SelectOne,
+				Marks: []Mark{{When: "true", Colour: "bad"}}}), "/table/marks/0/says", "has no word", ""},
+		{"a mark in no column", table(Table{Source: "lifts", Columns: columns, Select: SelectOne,
+			Marks: []Mark{{When: "true", Column: "building", Colour: "bad", Says: "x"}}}), "/table/marks/0/column",
+			"has no column", ""},
+		{"a view of a column there is not",
+			table(Table{Source: "lifts", Columns: columns, Select: SelectOne,
+				Views: []ShippedView{{Label: "V",
+					Body: Arrangement{Look: Look{Order: []LookOrder{{Path: "serial"}, {Path: "serail"}}}}}}}),
+			"/table/views/0/body/look/order/1/path", `did you mean "serial"?`, "serial"},
+		{"a view without a name",
+			table(Table{Source: "lifts", Columns: columns, Select: SelectOne,
+				Views: []ShippedView{{Body: Arrangement{Look: Look{Group: &LookGroup{Path: "building.name"}}}}}}),
+			"/table/views/0/label", "has no name", ""},
+		{"rows that open", table(Table{Source: "lifts", Columns: columns, Select: SelectOne,
+			Inside: &Inside{Object: "lift", Field: "building"}}), "/table/inside/field", "no reference", ""},
+		{"details of a list", Part{Key: "p", Kind: DetailsPart, Details: &Details{Source: "lifts"}}, "/details/source",
+			"a record is wanted", ""},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			_, findings := Compile(scope(), one(c.part), "walkthrough/w", "s", "/steps/0/screen")
@@ -92,10 +161,12 @@ func TestWhatIsWrongWithAPart(t *testing.T) {
 				t.Fatalf("%+v", findings)
 			}
 			f := findings[0]
-			if f.Pointer != "/steps/0/screen/bands/0/columns/0/parts/0"+c.pointer || !strings.Contains(f.Text, c.says) || f.Step != "s" || f.Consequence == "" {
+			if f.Pointer != "/steps/0/screen/bands/0/columns/0/parts/0"+c.pointer || !strings.Contains(f.Text,
+				c.says) || f.Step != "s" || f.Consequence == "" {
 				t.Errorf("%+v", f)
 			}
-			if c.mend != "" && (f.Mend == nil || !strings.Contains(string(f.Mend.Patch[0].Value), strings.ReplaceAll(c.mend, `"`, `"`))) {
+			if c.mend != "" && (f.Mend == nil || !strings.Contains(string(f.Mend.Patch[0].Value),
+				strings.ReplaceAll(c.mend, `"`, `"`))) {
 				t.Errorf("the mend is %+v, want %s", f.Mend, c.mend)
 			}
 		})
@@ -103,9 +174,11 @@ func TestWhatIsWrongWithAPart(t *testing.T) {
 }
 
 func TestTwoPartsOfOneKey(t *testing.T) {
-	bands := []Band{{Columns: []Column{{Parts: []Part{input(Input{Type: model.Text})}}, {Parts: []Part{input(Input{Type: model.Date})}}}}}
+	bands := []Band{{Columns: []Column{{Parts: []Part{input(Input{Type: model.Text})}},
+		{Parts: []Part{input(Input{Type: model.Date})}}}}}
 	_, findings := Compile(scope(), bands, "d", "s", "")
-	if len(findings) != 1 || findings[0].Severity != definition.Stop || !strings.Contains(findings[0].Text, "two parts") {
+	if len(findings) != 1 || findings[0].Severity != definition.Stop || !strings.Contains(findings[0].Text,
+		"two parts") {
 		t.Errorf("%+v", findings)
 	}
 }
@@ -118,16 +191,23 @@ func TestWhatPartsGiveOut(t *testing.T) {
 	}{
 		{input(Input{Type: model.Date}), expr.Type{Kind: value.KindDate, Empty: true}},
 		{input(Input{Type: model.Money, Required: true}), expr.Type{Kind: value.KindMoney}},
-		{input(Input{Type: model.Reference, Object: "lift"}), expr.Type{Kind: value.KindRecord, Object: "lift", Empty: true}},
-		{table(Table{Source: "lifts", Columns: []TableColumn{{Path: "serial"}}, Select: SelectOne}), expr.Type{Kind: value.KindRecord, Object: "lift"}},
-		{table(Table{Source: "lifts", Columns: []TableColumn{{Path: "serial"}}, Select: SelectSeveral}), expr.Type{Kind: value.KindList, Object: "lift"}},
+		{input(Input{Type: model.Reference, Object: "lift"}), expr.Type{Kind: value.KindRecord, Object: "lift",
+			Empty: true}},
+		{table(Table{Source: "lifts", Columns: []TableColumn{{Path: "serial"}}, Select: SelectOne}),
+			expr.Type{Kind: value.KindRecord, Object: "lift"}},
+		{table(Table{Source: "lifts", Columns: []TableColumn{{Path: "serial"}}, Select: SelectSeveral}),
+			expr.Type{Kind: value.KindList, Object: "lift"}},
 	} {
 		s, findings := Compile(scope(), one(c.part), "d", "s", "")
-		if len(findings) != 0 || len(s.Answers) != 1 || s.Answers[0].Key != "p" || s.Answers[0].Type.Kind != c.want.Kind || s.Answers[0].Type.Object != c.want.Object || s.Answers[0].Type.Empty != c.want.Empty {
+		if len(findings) != 0 || len(s.Answers) != 1 || s.Answers[0].Key != "p" ||
+			s.Answers[0].Type.Kind != c.want.Kind || s.Answers[0].Type.Object != c.want.Object ||
+			s.Answers[0].Type.Empty != c.want.Empty {
 			t.Errorf("%+v, %+v", s.Answers, findings)
 		}
 	}
-	if s, _ := Compile(scope(), one(table(Table{Source: "lifts", Columns: []TableColumn{{Path: "serial"}}, Select: SelectNone})), "d", "s", ""); len(s.Answers) != 0 {
+	if s, _ := Compile(scope(),
+		one(table(Table{Source: "lifts", Columns: []TableColumn{{Path: "serial"}}, Select: SelectNone})), "d", "s",
+		""); len(s.Answers) != 0 {
 		t.Errorf("%+v", s.Answers)
 	}
 }
@@ -137,7 +217,8 @@ func TestAcceptingWhatWasEntered(t *testing.T) {
 	bands := []Band{{Columns: []Column{{Parts: []Part{
 		{Key: "name", Kind: InputPart, Label: "Name", Input: &Input{Type: model.Text, Required: true}},
 		{Key: "floors", Kind: InputPart, Label: "Floors", Input: &Input{Type: model.Whole}},
-		{Key: "mail", Kind: InputPart, Label: "Mail", OfferedWhen: "n > 1", Input: &Input{Type: model.Email, Required: true}},
+		{Key: "mail", Kind: InputPart, Label: "Mail", OfferedWhen: "n > 1",
+			Input: &Input{Type: model.Email, Required: true}},
 	}}}}}
 	s, findings := Compile(scope(), bands, "d", "s", "")
 	if len(findings) != 0 {
@@ -150,7 +231,8 @@ func TestAcceptingWhatWasEntered(t *testing.T) {
 	}{
 		{"all of it", `{"name":"Mill","floors":3}`, 1, ""},
 		{"what is offered is required", `{"name":"Mill"}`, 2, "/mail Mail is required"},
-		{"each on its own", `{"floors":"many","mail":"x"}`, 2, "/name Name is required|/floors \"many\" is not a whole number|/mail \"x\" is not an e-mail"},
+		{"each on its own", `{"floors":"many","mail":"x"}`, 2,
+			"/name Name is required|/floors \"many\" is not a whole number|/mail \"x\" is not an e-mail"},
 		{"what is not offered is not taken", `{"name":"Mill","mail":"x"}`, 1, ""},
 		{"what is no part", `{"name":"Mill","colour":"red"}`, 1, "/colour there is no such part"},
 	} {
@@ -158,7 +240,8 @@ func TestAcceptingWhatWasEntered(t *testing.T) {
 		if err := json.Unmarshal([]byte(c.answers), &answers); err != nil {
 			t.Fatal(err)
 		}
-		given, problems, err := s.Accept(t.Context(), nil, expr.Values{"n": value.Whole(c.n)}, answers, func(string) []model.Path { return nil })
+		given, problems, err := s.Accept(t.Context(), nil, expr.Values{"n": value.Whole(c.n)}, answers,
+			func(string) []model.Path { return nil })
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -182,7 +265,8 @@ func TestAcceptingWhatWasEntered(t *testing.T) {
 }
 
 func TestRowsThatWereChosen(t *testing.T) {
-	for raw, want := range map[string]string{`[]`: "", `null`: "", ``: "", `{"id":3}`: "3", `[{"id":3},{"id":1},{"id":3}]`: "3 1", `[3]`: "cannot be read", `{"id":"x"}`: "cannot be read"} {
+	for raw, want := range map[string]string{`[]`: "", `null`: "", ``: "", `{"id":3}`: "3",
+		`[{"id":3},{"id":1},{"id":3}]`: "3 1", `[3]`: "cannot be read", `{"id":"x"}`: "cannot be read"} {
 		c, err := parseChosen(json.RawMessage(raw))
 		var got []string
 		for _, k := range c.Keys {

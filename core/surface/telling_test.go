@@ -20,8 +20,10 @@ func literal(raw string) *predicate.Operand {
 // A proof names the conditions in the order they are counted, whose each is, and keeps to
 // itself what only those who build may know.
 func TestAProofNamesItsConditions(t *testing.T) {
-	found := searchOf("found", "lift", predicate.Condition{All: []predicate.Condition{{Field: "serial", Op: predicate.StartsWith, Value: literal(`"QL"`)}, {Field: "building.floors", Op: predicate.More, Value: literal(`3`)},
-		{Expression: "record.serial != record.building.name"}}})
+	found := searchOf("found", "lift",
+		predicate.Condition{All: []predicate.Condition{{Field: "serial", Op: predicate.StartsWith,
+			Value: literal(`"QL"`)}, {Field: "building.floors", Op: predicate.More, Value: literal(`3`)},
+			{Expression: "record.serial != record.building.name"}}})
 	part := tableOf("t", "found", "serial")
 	part.Table.Keyword = []string{"serial"}
 	p := compiled(t, page([]PageSearch{found}, part))
@@ -44,7 +46,8 @@ func TestAProofNamesItsConditions(t *testing.T) {
 	if got := strings.Join(said, "; "); got != want {
 		t.Errorf("%s\nwant %s", got, want)
 	}
-	if proof.All != 40 || proof.Shown != 1 || proof.Kind != "Lifts" || !strings.Contains(proof.SQL, "Serial contains “7”") {
+	if proof.All != 40 || proof.Shown != 1 || proof.Kind != "Lifts" || !strings.Contains(proof.SQL,
+		"Serial contains “7”") {
 		t.Errorf("%+v", proof)
 	}
 	proof.Steps = append([]ProofStepView{{By: byRights, Words: "yours", Left: 35}}, proof.Steps...)
@@ -53,12 +56,14 @@ func TestAProofNamesItsConditions(t *testing.T) {
 		t.Errorf("what is kept to the builders is told: %+v", proof)
 	}
 
-	r.Held = query.Held{Holds: []bool{true, false, true, true, true}, Saw: []string{"QL-7", "2", "Mill House", "QL-7", "QL-7", "Mill House"}}
+	r.Held = query.Held{Holds: []bool{true, false, true, true, true}, Saw: []string{"QL-7", "2", "Mill House", "QL-7",
+		"QL-7", "Mill House"}}
 	one, err := l.ProofOf(context.Background(), r, look, 7, "QL-7")
 	if err != nil || one.In || len(one.Steps) != 5 {
 		t.Fatalf("%+v, %v", one, err)
 	}
-	if saw := one.Steps[2].Saw; len(saw) != 2 || saw[0] != (SawView{"Building › Name", "Mill House"}) || saw[1] != (SawView{"Serial", "QL-7"}) {
+	if saw := one.Steps[2].Saw; len(saw) != 2 || saw[0] != (SawView{"Building › Name", "Mill House"}) ||
+		saw[1] != (SawView{"Serial", "QL-7"}) {
 		t.Errorf("an expression looked at %+v", saw)
 	}
 	if s := one.Steps[1]; s.Holds || len(s.Saw) != 1 || s.Saw[0].Label != "Building › Floors" || s.Saw[0].Value != "2" {
@@ -71,12 +76,14 @@ func TestWhatATableGivesOut(t *testing.T) {
 	several := tableOf("t", "found", "name")
 	several.Table.Select, several.Table.Edit, several.Table.Keyword = SelectSeveral, true, []string{"name"}
 	p := compiled(t, page([]PageSearch{searchOf("found", "building", predicate.Condition{})}, several,
-		Part{Key: "says", Kind: TextPart, Text: "{size(t.selected)} of {size(t.matching)}, {size(t.edited)} edited, “{t.words}”, by {t.order}"}))
+		Part{Key: "says", Kind: TextPart,
+			Text: "{size(t.selected)} of {size(t.matching)}, {size(t.edited)} edited, “{t.words}”, by {t.order}"}))
 	for entered, want := range map[string]string{
 		`{}`: "0 of 2, 0 edited, “”, by ",
 		`{"looks":{"t":{"text":" mill  house ","order":[{"path":"floors","desc":true},{"path":"name"}]}}}`: "0 of 2, 0 edited, “mill  house”, by Floors downwards, Name",
-		`{"answers":{"t":[{"id":1},{"id":2}]},"edited":{"t":[1]}}`:                                         "2 of 2, 2 edited, “”, by ", // the shelf gives both
-		`{"answers":{"t":{"all":{"text":"x"},"except":[1]}}}`:                                              "2 of 2, 0 edited, “”, by ",
+		// the shelf gives both
+		`{"answers":{"t":[{"id":1},{"id":2}]},"edited":{"t":[1]}}`: "2 of 2, 2 edited, “”, by ",
+		`{"answers":{"t":{"all":{"text":"x"},"except":[1]}}}`:      "2 of 2, 0 edited, “”, by ",
 	} {
 		bands, err := p.Show(context.Background(), houses(t), given(entered), nil)
 		if err != nil {
@@ -94,7 +101,8 @@ func TestWhatATableGivesOut(t *testing.T) {
 
 func TestMarksOfRows(t *testing.T) {
 	part := tableOf("t", "found", "name")
-	part.Table.Marks = []Mark{{When: "row.floors > 3", Column: "name", Colour: "bad", Says: "high", Icon: "flag"}, {When: `row.name.startsWith("Mill")`, Colour: "good", Says: "mill"}}
+	part.Table.Marks = []Mark{{When: "row.floors > 3", Column: "name", Colour: "bad", Says: "high", Icon: "flag"},
+		{When: `row.name.startsWith("Mill")`, Colour: "good", Says: "mill"}}
 	p := compiled(t, page([]PageSearch{searchOf("found", "building", predicate.Condition{})}, part))
 	l, err := p.Listing(context.Background(), houses(t), Given{}, "t")
 	if err != nil {
@@ -113,8 +121,10 @@ func TestMarksOfRows(t *testing.T) {
 // Rows open only where the builder says so, and only rows that are in the table.
 func TestRowsThatOpen(t *testing.T) {
 	part := tableOf("t", "found", "name")
-	part.Table.Inside = &Inside{Object: "lift", Field: "building", Label: "Lifts", Table: Table{Columns: []TableColumn{{Path: "serial"}}, Select: SelectNone}}
-	p := compiled(t, page([]PageSearch{searchOf("found", "building", predicate.Condition{})}, part, tableOf("flat", "found", "name")))
+	part.Table.Inside = &Inside{Object: "lift", Field: "building", Label: "Lifts",
+		Table: Table{Columns: []TableColumn{{Path: "serial"}}, Select: SelectNone}}
+	p := compiled(t, page([]PageSearch{searchOf("found", "building", predicate.Condition{})}, part,
+		tableOf("flat", "found", "name")))
 	r := houses(t)
 	for key, says := range map[string]string{"t": "", "flat": "do not open"} {
 		l, err := p.Listing(context.Background(), r, Given{}, key)
@@ -132,11 +142,13 @@ func TestRowsThatOpen(t *testing.T) {
 			t.Fatal(err)
 		}
 		r.Asked = nil
-		if rows, err := inner.Rows(context.Background(), r, Look{}); err != nil || len(rows.Rows) != 1 || !strings.Contains(r.Asked[0], "where Building is") {
+		if rows, err := inner.Rows(context.Background(), r, Look{}); err != nil || len(rows.Rows) != 1 ||
+			!strings.Contains(r.Asked[0], "where Building is") {
 			t.Errorf("%+v, %v: %v", rows, err, r.Asked)
 		}
 		r.Records["building"] = nil
-		if _, err := l.Into(context.Background(), r, 1); err == nil || !strings.Contains(err.Error(), "not in the table any more") {
+		if _, err := l.Into(context.Background(), r, 1); err == nil || !strings.Contains(err.Error(),
+			"not in the table any more") {
 			t.Errorf("%v", err)
 		}
 	}
@@ -146,7 +158,9 @@ func TestRowsThatOpen(t *testing.T) {
 func TestGroupsOfAChoice(t *testing.T) {
 	m := scope().Model
 	lift := m.Object("lift")
-	lift.Fields = append(lift.Fields, model.Field{Key: "kind", Label: "Kind", Type: model.Choice, Choices: []model.ChoiceValue{{Key: "goods", Label: "Goods"}, {Key: "people", Label: "People"}, {Key: "beds", Label: "Beds"}, {Key: "old", Label: "Old", Retired: true}}})
+	lift.Fields = append(lift.Fields, model.Field{Key: "kind", Label: "Kind", Type: model.Choice,
+		Choices: []model.ChoiceValue{{Key: "goods", Label: "Goods"}, {Key: "people", Label: "People"},
+			{Key: "beds", Label: "Beds"}, {Key: "old", Label: "Old", Retired: true}}})
 	for group, want := range map[string]string{
 		`{"path":"kind"}`:                                 "people 3",
 		`{"path":"kind","empty":true}`:                    "goods 0, people 3, beds 0",

@@ -51,7 +51,8 @@ func (l *Listing) Concerns(ctx context.Context, r records.Reader, look Look, t T
 	for _, path := range through {
 		reaches = append(reaches, predicate.Test{Path: path, Op: predicate.OneOf, Values: keys})
 	}
-	q = query.Query{Object: q.Object, Where: predicate.All{reaches, predicate.Any{predicate.Keys(t.Shown), matches}}, Limit: 1}
+	q = query.Query{Object: q.Object, Where: predicate.All{reaches, predicate.Any{predicate.Keys(t.Shown), matches}},
+		Limit: 1}
 	found, err := records.Select(ctx, r, q)
 	return len(found) > 0, err
 }

@@ -15,10 +15,12 @@ func (c *compiler) views(p *part, at string) {
 	for i, v := range p.Table.Views {
 		pointer := fmt.Sprintf("%s/%d", at, i)
 		if v.Label == "" {
-			c.find(definition.Care, pointer+"/label", "this view has no name", "Nobody could tell it from the others.", nil)
+			c.find(definition.Care, pointer+"/label", "this view has no name", "Nobody could tell it from the others.",
+				nil)
 		}
 		for _, problem := range c.viewed(p.object, v.Body.Look, pointer+"/body/look") {
-			f := definition.FromProblem(c.document, c.step, fmt.Sprintf("The view “%s” would open without it.", v.Label), problem)
+			f := definition.FromProblem(c.document, c.step, fmt.Sprintf("The view “%s” would open without it.",
+				v.Label), problem)
 			f.Severity = definition.Care
 			c.findings = append(c.findings, f)
 		}
@@ -36,7 +38,8 @@ func (c *compiler) viewed(object string, look Look, at string) []model.Problem {
 		named(col.Path, fmt.Sprintf("/columns/%d/path", i))
 	}
 	for i, cond := range look.Filter {
-		_, problems := predicate.Check(expr.Scope{Model: c.scope.Model}, object, cond, fmt.Sprintf("%s/filter/%d", at, i))
+		_, problems := predicate.Check(expr.Scope{Model: c.scope.Model}, object, cond,
+			fmt.Sprintf("%s/filter/%d", at, i))
 		out = append(out, problems...)
 	}
 	for i, o := range look.Order {

@@ -205,7 +205,8 @@ func rename(docs []definition.Document, object, from, to string) (*renaming, *mo
 }
 
 func following(docs []definition.Document, before *edition.Edition, from, to string) *renaming {
-	return &renaming{before: before, from: from, to: to, word: regexp.MustCompile(`\b` + regexp.QuoteMeta(from) + `\b`), with: to,
+	return &renaming{before: before, from: from, to: to, word: regexp.MustCompile(`\b` + regexp.QuoteMeta(from) + `\b`),
+		with: to,
 		docs: slices.Clone(docs), given: docs, patches: map[int]edit.Patch{}}
 }
 
@@ -310,7 +311,8 @@ func (r *renaming) followInside(broken []definition.Finding) (bool, error) {
 // helped says whether a finding is gone, or another stands elsewhere in its expression by now.
 func helped(f definition.Finding, after []definition.Finding) bool {
 	return !slices.ContainsFunc(after, func(o definition.Finding) bool {
-		return o.Document == f.Document && o.Pointer == f.Pointer && (o.Place == nil || o.Place.Offset == f.Place.Offset)
+		return o.Document == f.Document && o.Pointer == f.Pointer &&
+			(o.Place == nil || o.Place.Offset == f.Place.Offset)
 	})
 }
 
@@ -366,7 +368,8 @@ func (r *renaming) follow(f definition.Finding) (bool, error) {
 		}
 		return true, r.apply(f.Document, definition.Op{Op: "add", Path: f.Pointer[:last+1] + r.to, Value: held})
 	}
-	if text != r.from || r.moved != "" && !strings.HasSuffix(f.Pointer, "/object") { // elsewhere it means something else than an object
+	// elsewhere it means something else than an object
+	if text != r.from || r.moved != "" && !strings.HasSuffix(f.Pointer, "/object") {
 		return false, nil
 	}
 	return true, r.apply(f.Document, replace(f.Pointer, r.to))

@@ -43,25 +43,29 @@ func want(t *testing.T, bodies map[string]string, all map[string][]string) {
 func TestAnObjectsNewKeyIsFollowed(t *testing.T) {
 	docs := app()
 	docs[0].Body = []byte(`{"key":"app","label":"App","currency":"EUR","zone":"UTC","organisation":"lift"}`)
-	docs[1].Body = []byte(strings.Replace(string(docs[1].Body), `}]}`, `},{"key":"first","label":"First","type":"worked_out","result":"text","expression":"all_lift.exists(x, x.kind == \"lift\") ? \"lift\" : text(size(all_lift))"}]}`, 1))
-	docs[4].Body = []byte(strings.Replace(string(docs[4].Body), `"rows":{"any":[`, `"rows":{"any":[{"related":{"object":"visit","field":"lift","where":{"field":"lift.kind","op":"is_not_empty"}}},`, 1))
+	docs[1].Body = []byte(strings.Replace(string(docs[1].Body), `}]}`,
+		`},{"key":"first","label":"First","type":"worked_out","result":"text","expression":"all_lift.exists(x, x.kind == \"lift\") ? \"lift\" : text(size(all_lift))"}]}`, 1))
+	docs[4].Body = []byte(strings.Replace(string(docs[4].Body), `"rows":{"any":[`,
+		`"rows":{"any":[{"related":{"object":"visit","field":"lift","where":{"field":"lift.kind","op":"is_not_empty"}}},`, 1))
 	changes, err := RenameObject(docs, "lift", "hoist")
 	if err != nil {
 		t.Fatal(err)
 	}
 	bodies := moved(t, docs, changes)
 	want(t, bodies, map[string][]string{
-		"app":      {`"organisation":"hoist"`},
-		"building": {`all_hoist.filter(kind, kind.kind`, `all_hoist.exists(x, x.kind == \"lift\") ? \"lift\" : text(size(all_hoist))`},
-		"hoist":    {`"was":["lift"]`, `"key":"hoist"`},
-		"visit":    {`"key":"lift","label":"Lift","type":"reference","object":"hoist"`},
-		"desk":     {`"hoist":{`, `"field":"lift"`, `"field":"lift.kind"`},
-		"walk":     {`"object":"hoist"`, `first(lifts).kind`, `"field":"lift","value":{"expression":"kind.chosen"}`},
+		"app": {`"organisation":"hoist"`},
+		"building": {`all_hoist.filter(kind, kind.kind`,
+			`all_hoist.exists(x, x.kind == \"lift\") ? \"lift\" : text(size(all_hoist))`},
+		"hoist": {`"was":["lift"]`, `"key":"hoist"`},
+		"visit": {`"key":"lift","label":"Lift","type":"reference","object":"hoist"`},
+		"desk":  {`"hoist":{`, `"field":"lift"`, `"field":"lift.kind"`},
+		"walk":  {`"object":"hoist"`, `first(lifts).kind`, `"field":"lift","value":{"expression":"kind.chosen"}`},
 	})
 	if _, still := bodies["lift"]; still {
 		t.Error("the old document is still there")
 	}
-	for to, says := range map[string]string{"visit": "already", "person": "already", "Hoist": "cannot be a key", "in": "cannot be a key"} {
+	for to, says := range map[string]string{"visit": "already", "person": "already", "Hoist": "cannot be a key",
+		"in": "cannot be a key"} {
 		if _, err := RenameObject(app(), "lift", to); err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("%q: %v", to, err)
 		}
@@ -75,11 +79,15 @@ func TestAnObjectsNewKeyIsFollowed(t *testing.T) {
 func chosen() []definition.Document {
 	docs := app()
 	values := `"choices":[{"key":"goods","label":"Goods"},{"key":"people","label":"People"}]`
-	docs[2].Body = []byte(strings.NewReplacer(`"label":"Kind","type":"text","required":true`, `"label":"Kind","type":"choice","required":true,"default":"goods",`+values,
-		`kind != \"kind\" || kind == building.kind`, `kind != \"goods\" || \"goods\" in also || building.kind == \"goods\" || kind in [\"people\", \"goods\"] || either(building.kind, kind) == \"goods\" || either(kind, \"goods\") == \"goods\"`,
+	docs[2].Body = []byte(strings.NewReplacer(`"label":"Kind","type":"text","required":true`,
+		`"label":"Kind","type":"choice","required":true,"default":"goods",`+values,
+		`kind != \"kind\" || kind == building.kind`,
+		`kind != \"goods\" || \"goods\" in also || building.kind == \"goods\" || kind in [\"people\", \"goods\"] || either(building.kind, kind) == \"goods\" || either(kind, \"goods\") == \"goods\"`,
 		`{"key":"shown"`, `{"key":"also","label":"Also","type":"several_choices","required":true,"default":["people","goods"],`+values+`},{"key":"shown"`).Replace(string(docs[2].Body)))
-	docs[4].Body = []byte(strings.NewReplacer(`{"literal":"kind"}`, `{"literal":"goods"}`, `]}}}`, `,{"field":"kind","op":"one_of","values":[{"literal":"people"},{"literal":"goods"}]},{"field":"also","op":"includes","value":{"literal":"goods"}},{"field":"kind","op":"is","value":{"expression":"person.name == \"goods\" ? \"goods\" : \"people\""}}]}}}`).Replace(string(docs[4].Body)))
-	docs[5].Body = []byte(strings.Replace(string(docs[5].Body), `"value":{"literal":"kind"}`, `"value":{"literal":"goods"}`, 1))
+	docs[4].Body = []byte(strings.NewReplacer(`{"literal":"kind"}`, `{"literal":"goods"}`, `]}}}`,
+		`,{"field":"kind","op":"one_of","values":[{"literal":"people"},{"literal":"goods"}]},{"field":"also","op":"includes","value":{"literal":"goods"}},{"field":"kind","op":"is","value":{"expression":"person.name == \"goods\" ? \"goods\" : \"people\""}}]}}}`).Replace(string(docs[4].Body)))
+	docs[5].Body = []byte(strings.Replace(string(docs[5].Body), `"value":{"literal":"kind"}`,
+		`"value":{"literal":"goods"}`, 1))
 	return docs
 }
 
@@ -95,16 +103,22 @@ func TestAChoicesNewKeyIsFollowed(t *testing.T) {
 	bodies := moved(t, docs, changes)
 	want(t, bodies, map[string][]string{
 		"building": {`kind.kind == \"freight\"`},
-		"lift":     {`"was":["goods"]`, `"default":"freight"`, `kind != \"freight\" || \"goods\" in also || building.kind == \"goods\" || kind in [\"people\", \"freight\"] || either(building.kind, kind) == \"freight\" || either(kind, \"freight\") == \"freight\"`, `"default":["people","goods"]`},
-		"desk":     {`"literal":"freight"`, `"values":[{"literal":"people"},{"literal":"freight"}]`, `"op":"includes","value":{"literal":"goods"}`, `person.name == \"goods\" ? \"freight\" : \"people\"`},
-		"walk":     {`kind.chosen.kind == \"freight\"`, `"value":{"literal":"freight"}`, `"filter":[{"field":"kind","op":"is","value":{"literal":"freight"}}]`},
+		"lift": {`"was":["goods"]`, `"default":"freight"`,
+			`kind != \"freight\" || \"goods\" in also || building.kind == \"goods\" || kind in [\"people\", \"freight\"] || either(building.kind, kind) == \"freight\" || either(kind, \"freight\") == \"freight\"`, `"default":["people","goods"]`},
+		"desk": {`"literal":"freight"`, `"values":[{"literal":"people"},{"literal":"freight"}]`,
+			`"op":"includes","value":{"literal":"goods"}`, `person.name == \"goods\" ? \"freight\" : \"people\"`},
+		"walk": {`kind.chosen.kind == \"freight\"`, `"value":{"literal":"freight"}`,
+			`"filter":[{"field":"kind","op":"is","value":{"literal":"freight"}}]`},
 	})
 	if changes, err = RenameChoice(docs, "lift", "also", "goods", "freight"); err != nil {
 		t.Fatal(err)
 	}
-	want(t, moved(t, docs, changes), map[string][]string{"lift": {`"default":["people","freight"]`, `\"freight\" in also`, `kind != \"goods\"`}, "desk": {`"op":"includes","value":{"literal":"freight"}`}})
+	want(t, moved(t, docs, changes),
+		map[string][]string{"lift": {`"default":["people","freight"]`, `\"freight\" in also`, `kind != \"goods\"`},
+			"desk": {`"op":"includes","value":{"literal":"freight"}`}})
 	for to, says := range map[string]string{"people": "already", "Freight": "cannot be a key"} {
-		if _, err := RenameChoice(docs, "lift", "kind", "goods", to); err == nil || !strings.Contains(err.Error(), says) {
+		if _, err := RenameChoice(docs, "lift", "kind", "goods", to); err == nil || !strings.Contains(err.Error(),
+			says) {
 			t.Errorf("%q: %v", to, err)
 		}
 	}
@@ -117,17 +131,20 @@ func TestAChoicesNewKeyIsFollowed(t *testing.T) {
 
 // A text that is none of a choice's values can never be met, and is pointed out.
 func TestComparingAChoiceWithNoneOfItsValues(t *testing.T) {
-	for from, to := range map[string]string{`kind != \"goods\"`: `kind != \"gods\"`, `\"goods\" in also`: `\"gods\" in also`, `[\"people\", \"goods\"]`: `[\"people\", \"gods\"]`} {
+	for from, to := range map[string]string{`kind != \"goods\"`: `kind != \"gods\"`,
+		`\"goods\" in also`: `\"gods\" in also`, `[\"people\", \"goods\"]`: `[\"people\", \"gods\"]`} {
 		docs := chosen()
 		docs[2].Body = []byte(strings.Replace(string(docs[2].Body), from, to, 1))
 		e, err := edition.Compile(docs)
-		if err != nil || len(e.Findings) != 1 || !strings.Contains(e.Findings[0].Text, `is never "gods"; did you mean "goods"?`) || e.Findings[0].Mend == nil {
+		if err != nil || len(e.Findings) != 1 || !strings.Contains(e.Findings[0].Text,
+			`is never "gods"; did you mean "goods"?`) || e.Findings[0].Mend == nil {
 			t.Errorf("%s: %+v, %v", to, e.Findings, err)
 		}
 	}
 	docs := chosen()
 	docs[2].Body = []byte(strings.Replace(string(docs[2].Body), `"default":"goods"`, `"default":"boat"`, 1))
-	if e, err := edition.Compile(docs); err != nil || len(e.Findings) != 1 || e.Findings[0].Pointer != "/fields/0/default" {
+	if e, err := edition.Compile(docs); err != nil || len(e.Findings) != 1 ||
+		e.Findings[0].Pointer != "/fields/0/default" {
 		t.Errorf("%+v, %v", e.Findings, err)
 	}
 }
@@ -141,12 +158,14 @@ func TestWhereAChoiceIsUsed(t *testing.T) {
 	for _, u := range uses {
 		in[u.Document]++
 	}
-	for document, least := range map[string]int{"object/building": 1, "object/lift": 2, "role/desk": 2, "walkthrough/walk": 2} {
+	for document, least := range map[string]int{"object/building": 1, "object/lift": 2, "role/desk": 2,
+		"walkthrough/walk": 2} {
 		if in[document] < least {
 			t.Errorf("%s: %d uses, want %d at least: %+v", document, in[document], least, uses)
 		}
 	}
-	if uses, err = OfChoice(chosen(), "lift", "also", "people"); err != nil || len(uses) != 1 || uses[0].Pointer != "/fields/2/default" {
+	if uses, err = OfChoice(chosen(), "lift", "also", "people"); err != nil || len(uses) != 1 ||
+		uses[0].Pointer != "/fields/2/default" {
 		t.Errorf("%+v, %v", uses, err)
 	}
 	if _, err = OfChoice(chosen(), "lift", "kind", "boat"); err == nil {
@@ -186,7 +205,9 @@ func TestNewKeysAreFollowedInActs(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	want(t, moved(t, docs, changes), map[string][]string{"acts": {`"field":"sort","op":"is_not_empty"`, `first(found).sort + \"!\"`, `{"field":"sort","value":{"expression":"each.sort + either(shout, \"x\")"}}`}})
+	want(t, moved(t, docs, changes),
+		map[string][]string{"acts": {`"field":"sort","op":"is_not_empty"`, `first(found).sort + \"!\"`,
+			`{"field":"sort","value":{"expression":"each.sort + either(shout, \"x\")"}}`}})
 	for _, c := range []struct {
 		pointer, from, to string
 		parts             []string

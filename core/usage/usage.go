@@ -43,13 +43,17 @@ func OfChoice(docs []definition.Document, object, field, choice string) ([]defin
 }
 
 // without gives what would break if the key at a pointer into an object were not there.
-func without(docs []definition.Document, object string, pointer func(*model.Object) (string, error)) ([]definition.Finding, error) {
+func without(docs []definition.Document, object string,
+	pointer func(*model.Object) (string, error)) ([]definition.Finding, error) {
 	before, err := edition.Compile(docs)
 	if err != nil {
 		return nil, err
 	}
 	changed := slices.Clone(docs)
-	i := slices.IndexFunc(docs, func(d definition.Document) bool { return d.Kind == definition.Object && d.Key == object })
+	i := slices.IndexFunc(docs, func(d definition.Document) bool {
+		return d.Kind == definition.Object &&
+			d.Key == object
+	})
 	if i < 0 {
 		return nil, fmt.Errorf("there is no object %q", object)
 	}
@@ -77,7 +81,8 @@ func OfDocument(docs []definition.Document, kind definition.Kind, key string) ([
 	if err != nil {
 		return nil, err
 	}
-	without := slices.DeleteFunc(slices.Clone(docs), func(d definition.Document) bool { return d.Kind == kind && d.Key == key })
+	without := slices.DeleteFunc(slices.Clone(docs),
+		func(d definition.Document) bool { return d.Kind == kind && d.Key == key })
 	if len(without) == len(docs) {
 		return nil, fmt.Errorf("there is no %s %q", kind, key)
 	}

@@ -83,9 +83,12 @@ func TestOnlyWhatMeansTheFieldFollows(t *testing.T) {
 	}
 	for key, all := range map[string][]string{
 		"building": {`"label_field":"kind"`, `filter(kind, kind.sort == \"goods\")`},
-		"lift":     {`"was":["kind"]`, `"label_field":"sort"`, `sort != \"kind\" || sort == building.kind`, `"field":"kind","op":"is"`, `edited.sort`, `sort + \" kind\"`},
-		"desk":     {`"sort":{"fixed":true}`, `"field":"building.kind"`, `"field":"sort"`, `"literal":"kind"`, `record.sort == record.building.kind`},
-		"walk": {`"field":"sort","op":"is_not_empty"`, `"field":"building.kind","op":"is_not_empty"`, `"order":[{"path":"sort"}]`, `first(lifts).sort} in {first(lifts).building.kind}; {{kind}`,
+		"lift": {`"was":["kind"]`, `"label_field":"sort"`, `sort != \"kind\" || sort == building.kind`,
+			`"field":"kind","op":"is"`, `edited.sort`, `sort + \" kind\"`},
+		"desk": {`"sort":{"fixed":true}`, `"field":"building.kind"`, `"field":"sort"`, `"literal":"kind"`,
+			`record.sort == record.building.kind`},
+		"walk": {`"field":"sort","op":"is_not_empty"`, `"field":"building.kind","op":"is_not_empty"`,
+			`"order":[{"path":"sort"}]`, `first(lifts).sort} in {first(lifts).building.kind}; {{kind}`,
 			`{"path":"sort"}`, `"look":{"columns":[{"path":"sort"},{"path":"building.kind"}],"filter":[{"field":"sort","op":"is","value":{"literal":"goods"}}],"order":[{"path":"sort"}],"group":{"path":"sort"},"totals":[{"path":"sort","of":"count"}]}`, `{"path":"building.kind"}`, `"keyword":["sort"]`, `kind.chosen.sort == \"goods\"`, `kind.chosen.sort + kind.chosen.building.kind`, `"field":"sort","value":{"literal":"kind"}`, `{kind.chosen.sort} is done.`},
 	} {
 		for _, want := range all {
@@ -102,7 +105,8 @@ func TestOnlyWhatMeansTheFieldFollows(t *testing.T) {
 		t.Fatal(err)
 	}
 	for i, d := range apply(t, after, back) {
-		if got := strings.Replace(string(d.Body), `"was":["kind","sort"],`, "", 1); !same(t, got, string(docs[i].Body)) {
+		if got := strings.Replace(string(d.Body), `"was":["kind","sort"],`, "", 1); !same(t, got,
+			string(docs[i].Body)) {
 			t.Errorf("%s is not as it was:\n%s\n%s", d.Key, got, docs[i].Body)
 		}
 	}
@@ -144,7 +148,8 @@ func TestWhereAFieldIsUsed(t *testing.T) {
 			t.Errorf("it is not said what would happen: %+v", u)
 		}
 	}
-	for document, least := range map[string]int{"object/building": 1, "object/lift": 3, "role/desk": 3, "walkthrough/walk": 8} {
+	for document, least := range map[string]int{"object/building": 1, "object/lift": 3, "role/desk": 3,
+		"walkthrough/walk": 8} {
 		if count[document] < least {
 			t.Errorf("%s: %d uses, want %d at least: %+v", document, count[document], least, uses)
 		}
@@ -158,7 +163,8 @@ func TestWhereAFieldIsUsed(t *testing.T) {
 }
 
 func TestKeysThatAreNotTaken(t *testing.T) {
-	for to, says := range map[string]string{"building": "already", "Kind": "cannot be a key", "id": "cannot be a key", "in": "cannot be a key", "": "cannot be a key"} {
+	for to, says := range map[string]string{"building": "already", "Kind": "cannot be a key", "id": "cannot be a key",
+		"in": "cannot be a key", "": "cannot be a key"} {
 		if _, err := RenameField(app(), "lift", "kind", to); err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("%q: %v", to, err)
 		}
@@ -172,7 +178,9 @@ func TestKeysThatAreNotTaken(t *testing.T) {
 func TestWhatCannotFollowIsNamed(t *testing.T) {
 	docs := app()
 	// The new key hides another name that is used in the same expression.
-	docs[2] = document(definition.Object, "lift", strings.Replace(string(docs[2].Body), `kind != \"kind\" || kind == building.kind`, `kind != \"kind\" || date(\"2020-01-01\") < today`, 1))
+	docs[2] = document(definition.Object, "lift",
+		strings.Replace(string(docs[2].Body), `kind != \"kind\" || kind == building.kind`,
+			`kind != \"kind\" || date(\"2020-01-01\") < today`, 1))
 	_, err := RenameField(docs, "lift", "kind", "today")
 	var stuck *StuckError
 	if !errors.As(err, &stuck) || len(stuck.Findings) == 0 || !strings.Contains(err.Error(), "cannot follow") {
@@ -182,7 +190,8 @@ func TestWhatCannotFollowIsNamed(t *testing.T) {
 
 func TestReadingAtAPointer(t *testing.T) {
 	body := json.RawMessage(`{"a":{"b/c":[10,{"d~e":"x"}]}}`)
-	for pointer, want := range map[string]string{"/a/b~1c/0": "10", "/a/b~1c/1/d~0e": `"x"`, "/a/b~1c/2": "", "/a/x": "", "/a/b~1c/x": "", "": string(body)} {
+	for pointer, want := range map[string]string{"/a/b~1c/0": "10", "/a/b~1c/1/d~0e": `"x"`, "/a/b~1c/2": "",
+		"/a/x": "", "/a/b~1c/x": "", "": string(body)} {
 		got, ok := lookup(body, pointer)
 		if ok != (want != "") || string(got) != want {
 			t.Errorf("%q: %s, %t", pointer, got, ok)

@@ -31,7 +31,8 @@ func NewAddress(a Address) Value {
 			lines = append(lines, line)
 		}
 	}
-	out := Address{strings.Join(lines, "\n"), strings.TrimSpace(a.Town), strings.TrimSpace(a.Postcode), strings.TrimSpace(a.Country)}
+	out := Address{strings.Join(lines, "\n"), strings.TrimSpace(a.Town), strings.TrimSpace(a.Postcode),
+		strings.TrimSpace(a.Country)}
 	if out == (Address{}) {
 		return nil
 	}
@@ -50,7 +51,8 @@ func (a Address) Part(name string) Value {
 // String is the address on one line.
 func (a Address) String() string {
 	var parts []string
-	for _, p := range []string{strings.ReplaceAll(a.Lines, "\n", ", "), strings.TrimSpace(a.Postcode + " " + a.Town), a.Country} {
+	for _, p := range []string{strings.ReplaceAll(a.Lines, "\n", ", "), strings.TrimSpace(a.Postcode + " " + a.Town),
+		a.Country} {
 		if p != "" {
 			parts = append(parts, p)
 		}

@@ -103,7 +103,8 @@ func (d Date) AddWorkingDays(n int64) (Date, error) {
 // Weekdays and Months are what the days of the week and the months are called, Monday and January first.
 var (
 	Weekdays = []string{"Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"}
-	Months   = []string{"January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November", "December"}
+	Months   = []string{"January", "February", "March", "April", "May", "June", "July", "August", "September",
+		"October", "November", "December"}
 )
 
 // Long is the date in words, such as "Monday 2 March 2026".

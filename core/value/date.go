@@ -79,5 +79,6 @@ func (d Date) DaysSince(o Date) int64 { return d.number() - o.number() }
 
 // Compare orders dates by the calendar.
 func (d Date) Compare(o Date) int {
-	return time.Date(d.Year, d.Month, d.Day, 0, 0, 0, 0, time.UTC).Compare(time.Date(o.Year, o.Month, o.Day, 0, 0, 0, 0, time.UTC))
+	return time.Date(d.Year, d.Month, d.Day, 0, 0, 0, 0, time.UTC).Compare(time.Date(o.Year, o.Month, o.Day, 0, 0, 0, 0,
+		time.UTC))
 }

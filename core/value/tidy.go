@@ -16,7 +16,8 @@ func Tidy(v Value) Value {
 		}
 		return Text(norm.NFC.String(string(x)))
 	case Address:
-		return NewAddress(Address{norm.NFC.String(x.Lines), norm.NFC.String(x.Town), norm.NFC.String(x.Postcode), norm.NFC.String(x.Country)})
+		return NewAddress(Address{norm.NFC.String(x.Lines), norm.NFC.String(x.Town), norm.NFC.String(x.Postcode),
+			norm.NFC.String(x.Country)})
 	}
 	return v
 }

@@ -124,7 +124,8 @@ func TestWireAndParseAgree(t *testing.T) {
 	for range 3000 {
 		d := decimal.New(r.Int64()-r.Int64(), int32(r.IntN(20)-15))
 		for _, v := range []Value{Whole(r.Int64() - r.Int64()), Decimal{d}, Money{d, "SEK"}, YesNo(r.IntN(2) == 0),
-			DateOf(time.Unix(r.Int64N(1e10), 0).UTC()), NewInstant(time.UnixMicro(r.Int64N(1e16))), Text(strings.Repeat("ä\"\\", 1+r.IntN(3)))} {
+			DateOf(time.Unix(r.Int64N(1e10), 0).UTC()), NewInstant(time.UnixMicro(r.Int64N(1e16))),
+			Text(strings.Repeat("ä\"\\", 1+r.IntN(3)))} {
 			raw, err := json.Marshal(Wire(v))
 			if err != nil {
 				t.Fatal(err)
@@ -143,11 +144,16 @@ func TestWhatCannotBeReadSaysWhy(t *testing.T) {
 		raw  string
 		says string
 	}{
-		{KindWhole, `"1.5"`, "not a whole number"}, {KindWhole, `"12a"`, "not a whole number"}, {KindWhole, `99999999999999999999`, "not a whole number"},
-		{KindDecimal, `"1e999999999"`, "not a number"}, {KindDecimal, `"one"`, "not a number"}, {KindDecimal, `[]`, "not a number"},
-		{KindMoney, `"5"`, "needs an amount and a currency"}, {KindMoney, `{"amount":"x","currency":"EUR"}`, "not an amount"}, {KindMoney, `{"amount":"5","currency":"E"}`, "not a currency"},
-		{KindDate, `"2026-02-30"`, "not a date"}, {KindDate, `5`, "not a date"}, {KindInstant, `"2026-02-03"`, "not a date and time"},
-		{KindYesNo, `"perhaps"`, "neither yes nor no"}, {KindRecord, `7`, "does not name a record"}, {KindRecord, `{"id":0}`, "does not name a record"},
+		{KindWhole, `"1.5"`, "not a whole number"}, {KindWhole, `"12a"`, "not a whole number"},
+		{KindWhole, `99999999999999999999`, "not a whole number"},
+		{KindDecimal, `"1e999999999"`, "not a number"}, {KindDecimal, `"one"`, "not a number"},
+		{KindDecimal, `[]`, "not a number"},
+		{KindMoney, `"5"`, "needs an amount and a currency"}, {KindMoney, `{"amount":"x","currency":"EUR"}`,
+			"not an amount"}, {KindMoney, `{"amount":"5","currency":"E"}`, "not a currency"},
+		{KindDate, `"2026-02-30"`, "not a date"}, {KindDate, `5`, "not a date"},
+		{KindInstant, `"2026-02-03"`, "not a date and time"},
+		{KindYesNo, `"perhaps"`, "neither yes nor no"}, {KindRecord, `7`, "does not name a record"},
+		{KindRecord, `{"id":0}`, "does not name a record"},
 		{KindText, `{}`, "is not text"}, {KindList, `[]`, "cannot be given"},
 	} {
 		if v, err := Parse(c.kind, json.RawMessage(c.raw)); err == nil || !strings.Contains(err.Error(), c.says) {

@@ -58,7 +58,8 @@ type Context struct {
 
 // Compile checks a walkthrough. The program can run unless a finding is a stop.
 func Compile(c Context, def *Walkthrough) (*Program, []definition.Finding) {
-	p := &Program{Def: def, at: map[string]int{}, Scopes: map[string]expr.Scope{}, uses: map[string][]model.Path{}, model: c.Model}
+	p := &Program{Def: def, at: map[string]int{}, Scopes: map[string]expr.Scope{}, uses: map[string][]model.Path{},
+		model: c.Model}
 	k := &compiler{Program: p, document: "walkthrough/" + def.Key}
 	if problem := model.KeyProblem(def.Key); problem != "" {
 		k.find("", definition.Stop, "/key", problem, "The walkthrough could not be opened.", nil)
@@ -68,17 +69,21 @@ func Compile(c Context, def *Walkthrough) (*Program, []definition.Finding) {
 	}
 	for i, r := range def.Roles {
 		if !slices.Contains(c.Roles, r) {
-			k.find("", definition.Stop, fmt.Sprintf("/roles/%d", i), fmt.Sprintf("there is no role %q", r), "The people meant could not start it.", nil)
+			k.find("", definition.Stop, fmt.Sprintf("/roles/%d", i), fmt.Sprintf("there is no role %q", r),
+				"The people meant could not start it.", nil)
 		}
 	}
 	if len(def.Steps) == 0 {
-		k.find("", definition.Stop, "/steps", "the walkthrough has no steps", "There would be nothing to walk through.", nil)
+		k.find("", definition.Stop, "/steps", "the walkthrough has no steps", "There would be nothing to walk through.",
+			nil)
 	}
 	_, ends := k.steps(def.Steps, "/steps", k.takes(access.PersonScope(c.Model, c.Organisation)))
 	if !ends && len(def.Steps) > 0 {
 		k.find(def.Steps[len(def.Steps)-1].Key, definition.Care, "/steps", "the walkthrough ends without a Finish step",
-			"The person would see a bare closing screen.", &definition.Mend{Label: "Add a Finish step", Patch: []definition.Op{{Op: "add", Path: "/steps/-",
-				Value: []byte(`{"key":"` + k.freeKey("done") + `","kind":"finish","finish":{"message":"Done."}}`)}}})
+			"The person would see a bare closing screen.", &definition.Mend{Label: "Add a Finish step",
+				Patch: []definition.Op{{Op: "add", Path: "/steps/-",
+					Value: []byte(`{"key":"` + k.freeKey("done") +
+						`","kind":"finish","finish":{"message":"Done."}}`)}}})
 	}
 	k.resolveUses()
 	k.countScreens()
@@ -129,11 +134,15 @@ func (k *compiler) takes(scope expr.Scope) expr.Scope {
 		case problem != "":
 			k.find("", definition.Stop, at+"/key", problem, "The value could not be used.", nil)
 		case known:
-			k.find("", definition.Stop, at+"/key", fmt.Sprintf("the key %q is taken", t.Key), "The wrong value would be used.", definition.Replace("Rename it", at+"/key", t.Key+"_taken"))
-		case !slices.Contains(model.FieldTypes, t.Type) || t.Type == model.WorkedOut || t.Type == model.Number || t.Type.Chosen():
-			k.find("", definition.Stop, at+"/type", fmt.Sprintf("%q is not something that can be handed over", t.Type), "The walkthrough could not begin.", nil)
+			k.find("", definition.Stop, at+"/key", fmt.Sprintf("the key %q is taken", t.Key),
+				"The wrong value would be used.", definition.Replace("Rename it", at+"/key", t.Key+"_taken"))
+		case !slices.Contains(model.FieldTypes, t.Type) || t.Type == model.WorkedOut || t.Type == model.Number ||
+			t.Type.Chosen():
+			k.find("", definition.Stop, at+"/type", fmt.Sprintf("%q is not something that can be handed over", t.Type),
+				"The walkthrough could not begin.", nil)
 		case t.Type == model.Reference && k.model.Object(t.Object) == nil:
-			k.failed("", act.UnknownObject(k.model, t.Object), at+"/object", t.Object, "The walkthrough could not begin.")
+			k.failed("", act.UnknownObject(k.model, t.Object), at+"/object", t.Object,
+				"The walkthrough could not begin.")
 		default:
 			scope = k.know(scope, expr.Name{Key: t.Key, Label: t.Label, Type: expr.OfField(t.field())})
 		}
@@ -149,13 +158,15 @@ type compiler struct {
 	all      []expr.Name
 }
 
-func (k *compiler) find(step string, severity definition.Severity, pointer, text, consequence string, mend *definition.Mend) {
+func (k *compiler) find(step string, severity definition.Severity, pointer, text, consequence string,
+	mend *definition.Mend) {
 	k.findings = append(k.findings, definition.Finding{Document: k.document, Step: step, Pointer: pointer,
 		Severity: severity, Text: text, Consequence: consequence, Mend: mend})
 }
 
 func (k *compiler) failed(step string, err error, pointer, source, consequence string) {
-	k.findings = append(k.findings, definition.FromProblem(k.document, step, consequence, expr.Problem(err, pointer, source)))
+	k.findings = append(k.findings, definition.FromProblem(k.document, step, consequence,
+		expr.Problem(err, pointer, source)))
 }
 
 func (k *compiler) freeKey(wish string) string {
@@ -176,15 +187,19 @@ func (k *compiler) steps(steps []Step, at string, scope expr.Scope) (expr.Scope,
 		s := &steps[i]
 		pointer := fmt.Sprintf("%s/%d", at, i)
 		if ended {
-			k.find(s.Key, definition.Stop, pointer, fmt.Sprintf("%q is never reached: the walkthrough has ended before it", s.Title),
-				"Nobody would ever see it.", &definition.Mend{Label: "Remove it", Patch: []definition.Op{{Op: "remove", Path: pointer}}})
+			k.find(s.Key, definition.Stop, pointer,
+				fmt.Sprintf("%q is never reached: the walkthrough has ended before it", s.Title),
+				"Nobody would ever see it.",
+				&definition.Mend{Label: "Remove it", Patch: []definition.Op{{Op: "remove", Path: pointer}}})
 		}
 		if problem := model.KeyProblem(s.Key); problem != "" {
 			k.find(s.Key, definition.Stop, pointer+"/key", problem, "Later steps could not use what it gives.", nil)
 			continue
 		}
-		if _, taken := k.at[s.Key]; taken || k.takesKey(s.Key) || s.Key == "person" || s.Key == "today" || s.Key == "now" {
-			k.find(s.Key, definition.Stop, pointer+"/key", fmt.Sprintf("the key %q is taken", s.Key), "Later steps would use the wrong value.",
+		if _, taken := k.at[s.Key]; taken || k.takesKey(s.Key) || s.Key == "person" || s.Key == "today" ||
+			s.Key == "now" {
+			k.find(s.Key, definition.Stop, pointer+"/key", fmt.Sprintf("the key %q is taken", s.Key),
+				"Later steps would use the wrong value.",
 				definition.Replace("Rename it", pointer+"/key", k.freeKey(s.Key)))
 			continue
 		}
@@ -217,17 +232,20 @@ func (k *compiler) step(s *Step, at string, scope expr.Scope) (expr.Scope, bool)
 		k.findings = append(k.findings, findings...)
 		k.used = append(k.used, sur.Uses...)
 		if len(s.Screen.Bands) == 0 {
-			k.find(s.Key, definition.Care, at+"/screen/bands", "this screen is empty", "The person would see nothing but a button.", nil)
+			k.find(s.Key, definition.Care, at+"/screen/bands", "this screen is empty",
+				"The person would see nothing but a button.", nil)
 		}
 		k.emit(instruction{step: s, surface: sur})
-		return k.know(scope, expr.Name{Key: s.Key, Label: title(s), Type: expr.Type{Kind: value.KindScreen, Answers: sur.Answers}}), false
+		return k.know(scope, expr.Name{Key: s.Key, Label: title(s),
+			Type: expr.Type{Kind: value.KindScreen, Answers: sur.Answers}}), false
 	case s.Kind == BranchStep && s.Branch != nil:
 		return k.branch(s, at+"/branch", scope)
 	case s.Kind == FinishStep && s.Finish != nil:
 		k.finish(s, at+"/finish", scope)
 		return scope, true
 	case s.Kind == ScreenStep || s.Kind == BranchStep || s.Kind == FinishStep:
-		k.find(s.Key, definition.Stop, at+"/kind", fmt.Sprintf("a step of kind %q needs its settings", s.Kind), "The walkthrough would stop here.", nil)
+		k.find(s.Key, definition.Stop, at+"/kind", fmt.Sprintf("a step of kind %q needs its settings", s.Kind),
+			"The walkthrough would stop here.", nil)
 		return scope, false
 	}
 	return k.act(s, at, scope), false
@@ -286,7 +304,8 @@ func (k *compiler) branch(s *Step, at string, scope expr.Scope) (expr.Scope, boo
 		allEnd = allEnd && ends
 	}
 	if len(s.Branch.Ways) == 0 {
-		k.find(s.Key, definition.Care, at+"/ways", "this branch has only one way", "Everybody would go the same way.", nil)
+		k.find(s.Key, definition.Care, at+"/ways", "this branch has only one way", "Everybody would go the same way.",
+			nil)
 	}
 	var ways []way
 	for i := range s.Branch.Ways {
@@ -318,7 +337,8 @@ func (k *compiler) finish(s *Step, at string, scope expr.Scope) {
 		k.used = append(k.used, t.Uses...)
 	}
 	if g := s.Finish.Go; g != "" && g != GoHome && g != GoAgain {
-		k.find(s.Key, definition.Stop, at+"/go", fmt.Sprintf("there is no way to %q from the closing screen", g), "The closing button would lead home.", definition.Replace("Lead home", at+"/go", GoHome))
+		k.find(s.Key, definition.Stop, at+"/go", fmt.Sprintf("there is no way to %q from the closing screen", g),
+			"The closing button would lead home.", definition.Replace("Lead home", at+"/go", GoHome))
 	}
 	sur, findings := surface.Compile(scope, s.Finish.Bands, k.document, s.Key, at)
 	k.findings = append(k.findings, findings...)

@@ -14,11 +14,14 @@ import (
 
 func small() Context {
 	return Context{Roles: []string{"dispatcher"}, Model: model.New("EUR",
-		&model.Object{Key: "building", Label: "Building", Plural: "Buildings", LabelField: "name", Fields: []model.Field{
-			{Key: "name", Label: "Name", Type: model.Text, Required: true}, {Key: "floors", Label: "Floors", Type: model.Whole}}},
+		&model.Object{Key: "building", Label: "Building", Plural: "Buildings", LabelField: "name",
+			Fields: []model.Field{
+				{Key: "name", Label: "Name", Type: model.Text, Required: true},
+				{Key: "floors", Label: "Floors", Type: model.Whole}}},
 		&model.Object{Key: "visit", Label: "Visit", Plural: "Visits", LabelField: "day", Fields: []model.Field{
 			{Key: "building", Label: "Building", Type: model.Reference, Object: "building", Required: true},
-			{Key: "day", Label: "Day", Type: model.Date, Required: true}, {Key: "minutes", Label: "Minutes", Type: model.Whole}}})}
+			{Key: "day", Label: "Day", Type: model.Date, Required: true},
+			{Key: "minutes", Label: "Minutes", Type: model.Whole}}})}
 }
 
 // sound is a walkthrough without findings; each case breaks one thing in it.
@@ -54,21 +57,30 @@ func TestWhatTheCheckerFinds(t *testing.T) {
 	}{
 		{"unknown name", `"ask.part"`, `"ask.prat"`, "found", `did you mean "part"`, definition.Stop, true},
 		{"unknown field", `"field":"name"`, `"field":"nmae"`, "found", `did you mean "name"`, definition.Stop, true},
-		{"wrong type", `"expression":"ask.day"`, `"expression":"ask.part"`, "visit", "a date is wanted", definition.Stop, false},
+		{"wrong type", `"expression":"ask.day"`, `"expression":"ask.part"`, "visit", "a date is wanted",
+			definition.Stop, false},
 		{"may be empty", `"required":true`, `"required":false`, "visit", "can be empty here", definition.Stop, false},
-		{"list for one record", `"expression":"pick.building"`, `"expression":"found"`, "visit", "a list of building records", definition.Stop, true},
+		{"list for one record", `"expression":"pick.building"`, `"expression":"found"`, "visit",
+			"a list of building records", definition.Stop, true},
 		{"table fed by nothing", `"source":"found"`, `"source":""`, "pick", "fed by nothing", definition.Stop, true},
 		{"table fed by a screen", `"source":"found"`, `"source":"ask"`, "pick", "wanted here", definition.Stop, false},
-		{"unknown column", `{"path":"name"}`, `{"path":"flors"}`, "pick", `did you mean "floors"`, definition.Stop, true},
-		{"required field not set", `,{"field":"day","value":{"expression":"ask.day"}}`, ``, "visit", "Day needs a value", definition.Stop, true},
-		{"never reached", `{"key":"found",`, `{"key":"early","kind":"finish","finish":{"message":"x"}},{"key":"found",`, "found", "never reached", definition.Stop, true},
-		{"unknown object", `"object":"building","where"`, `"object":"bilding","where"`, "found", `did you mean "building"`, definition.Stop, true},
-		{"operator that does not fit", `"op":"contains"`, `"op":"more"`, "found", "cannot be asked of Name", definition.Stop, false},
+		{"unknown column", `{"path":"name"}`, `{"path":"flors"}`, "pick", `did you mean "floors"`, definition.Stop,
+			true},
+		{"required field not set", `,{"field":"day","value":{"expression":"ask.day"}}`, ``, "visit",
+			"Day needs a value", definition.Stop, true},
+		{"never reached", `{"key":"found",`, `{"key":"early","kind":"finish","finish":{"message":"x"}},{"key":"found",`,
+			"found", "never reached", definition.Stop, true},
+		{"unknown object", `"object":"building","where"`, `"object":"bilding","where"`, "found",
+			`did you mean "building"`, definition.Stop, true},
+		{"operator that does not fit", `"op":"contains"`, `"op":"more"`, "found", "cannot be asked of Name",
+			definition.Stop, false},
 		{"key taken twice", `"key":"pick"`, `"key":"ask"`, "ask", "is taken", definition.Stop, true},
 		{"no finish", `,
  {"key":"done","kind":"finish","finish":{"message":"{pick.building.name} on {visit.day}"}}`, ``, "visit", "without a Finish", definition.Care, true},
-		{"unknown role", `"roles":["dispatcher"]`, `"roles":["dispatcher","pilot"]`, "", "no role", definition.Stop, false},
-		{"text with an unknown value", `{visit.day}`, `{visit.dya}`, "done", `did you mean "day"`, definition.Stop, true},
+		{"unknown role", `"roles":["dispatcher"]`, `"roles":["dispatcher","pilot"]`, "", "no role", definition.Stop,
+			false},
+		{"text with an unknown value", `{visit.day}`, `{visit.dya}`, "done", `did you mean "day"`, definition.Stop,
+			true},
 		{"value of one way only", `{"key":"done",`, `{"key":"way","kind":"branch","branch":{"ways":[{"title":"a","when":"empty(ask.part)","steps":[{"key":"first_visit","kind":"search","search":{"object":"visit","where":{}}}]}],"otherwise":[]}},
    {"key":"again","kind":"add","add":{"object":"visit","values":[{"field":"building","value":{"expression":"first(first_visit).building"}},{"field":"day","value":{"expression":"ask.day"}}]}},{"key":"done",`, "again", "can be empty here", definition.Stop, false},
 	} {
@@ -110,7 +122,8 @@ func TestAFindingSaysWhereInTheExpression(t *testing.T) {
 	}{
 		{`"ask.part"`, `"ask.prat"`, "ask.prat", 3},
 		{`{visit.day}`, `{visit.dya}`, "{pick.building.name} on {visit.dya}", 30},
-		{`"empty":"nothing"}`, `"empty":"nothing"},{"expression":"record.floors > 2 && record.nmae == \"\""}`, `record.floors > 2 && record.nmae == ""`, 27},
+		{`"empty":"nothing"}`, `"empty":"nothing"},{"expression":"record.floors > 2 && record.nmae == \"\""}`,
+			`record.floors > 2 && record.nmae == ""`, 27},
 	} {
 		var places []string
 		for _, f := range check(t, strings.Replace(sound, c.old, c.new, 1)) {

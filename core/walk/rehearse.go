@@ -44,9 +44,11 @@ type Rehearsal struct {
 }
 
 // Rehearse starts a run and replays recorded answers until one does not fit, or the
-// screen named upto is reached. Remembered answers only fill screens in. The host's transaction decides whether what it wrote
+// screen named upto is reached. Remembered answers only fill screens in. The host's transaction
+// decides whether what it wrote
 // is kept.
-func (p *Program) Rehearse(ctx context.Context, h records.Writer, taken surface.Answers, recorded, remembered []Recorded, upto string) (*Rehearsal, error) {
+func (p *Program) Rehearse(ctx context.Context, h records.Writer, taken surface.Answers, recorded,
+	remembered []Recorded, upto string) (*Rehearsal, error) {
 	out := &Rehearsal{}
 	run, err := p.Start(ctx, h, taken, func(e Entry) { out.Trace = append(out.Trace, e) })
 	if err != nil {
@@ -110,7 +112,8 @@ func (r *Run) presses(ctx context.Context, pressed []Pressed) (stopped, err erro
 		if err != nil {
 			return nil, err
 		}
-		r.trace(Entry{Step: r.State.Place, Kind: act.ChangeAct, Title: "“" + press.Label() + "” pressed", Report: act.Report{Written: press.changed}, Micros: time.Since(start).Microseconds()})
+		r.trace(Entry{Step: r.State.Place, Kind: act.ChangeAct, Title: "“" + press.Label() + "” pressed",
+			Report: act.Report{Written: press.changed}, Micros: time.Since(start).Microseconds()})
 	}
 	return nil, nil
 }

@@ -27,7 +27,8 @@ type Run struct {
 
 // Start begins a run with what is handed over and goes on to its first screen.
 func (p *Program) Start(ctx context.Context, h records.Writer, taken surface.Answers, trace func(Entry)) (*Run, error) {
-	r := &Run{program: p, host: h, Trace: trace, State: State{Answers: map[string]surface.Answers{}, Taken: taken}, values: baseValues(h)}
+	r := &Run{program: p, host: h, Trace: trace, State: State{Answers: map[string]surface.Answers{}, Taken: taken},
+		values: baseValues(h)}
 	if err := r.take(ctx); err != nil {
 		return r, err
 	}
@@ -94,7 +95,8 @@ func (r *Run) rebuild(ctx context.Context) error {
 				return err
 			}
 			if len(problems) > 0 {
-				return &InvalidError{[]model.Problem{{Text: fmt.Sprintf("what was given on %q no longer holds: %s", title(i.step), problems[0].Text)}}}
+				return &InvalidError{[]model.Problem{{Text: fmt.Sprintf("what was given on %q no longer holds: %s",
+					title(i.step), problems[0].Text)}}}
 			}
 			r.values[v.Step] = given
 		case i.plan != nil:
@@ -212,7 +214,8 @@ func (r *Run) trace(e Entry) {
 
 // in is what an act is carried out with.
 func (r *Run) in(i *instruction) act.In {
-	return act.In{Values: r.values, Through: i.step.Key, Title: title(i.step), Columns: r.program.uses[i.step.Key], Figures: r.Trace != nil}
+	return act.In{Values: r.values, Through: i.step.Key, Title: title(i.step), Columns: r.program.uses[i.step.Key],
+		Figures: r.Trace != nil}
 }
 
 // know makes known again what a step gave.

@@ -30,7 +30,8 @@ func program(t *testing.T, raw string) (*Program, *shelf.Shelf) {
 	}
 	h := shelf.New(t, c.Model)
 	h.Clock = time.Date(2026, 3, 4, 9, 0, 0, 0, time.UTC)
-	h.Put("building", 1, "Mill House", map[string]value.Value{"name": value.Text("Mill House"), "floors": value.Whole(4)})
+	h.Put("building", 1, "Mill House", map[string]value.Value{"name": value.Text("Mill House"),
+		"floors": value.Whole(4)})
 	return p, h
 }
 
@@ -211,7 +212,8 @@ func TestRehearsingAsFarAsItGoes(t *testing.T) {
 		{"one answer", []Recorded{first}, "", 1, "pick", "", "ask found pick"},
 		{"all of it", []Recorded{first, second}, "", 2, "done", "", "ask found pick visit done"},
 		{"up to a screen", []Recorded{first, second}, "pick", 1, "pick", "", "ask found pick"},
-		{"an answer that does not fit", []Recorded{{"ask", nil, answers(`{"day":true}`)}, second}, "", 0, "ask", "not a date", "ask"},
+		{"an answer that does not fit", []Recorded{{"ask", nil, answers(`{"day":true}`)}, second}, "", 0, "ask",
+			"not a date", "ask"},
 		{"a screen that is not next", []Recorded{second}, "", 0, "ask", "gone on elsewhere", "ask"},
 	} {
 		out, err := p.Rehearse(context.Background(), h, nil, c.recorded, nil, c.upto)
@@ -226,7 +228,8 @@ func TestRehearsingAsFarAsItGoes(t *testing.T) {
 		if out.Taken != c.taken || out.Run.State.Place != c.place || strings.Join(traced, " ") != c.traced {
 			t.Errorf("%s: %d taken, at %s, traced %v", c.name, out.Taken, out.Run.State.Place, traced)
 		}
-		if c.stopped == "" && out.Stopped != nil || c.stopped != "" && (out.Stopped == nil || !strings.Contains(out.Stopped.Error(), c.stopped)) {
+		if c.stopped == "" && out.Stopped != nil || c.stopped != "" &&
+			(out.Stopped == nil || !strings.Contains(out.Stopped.Error(), c.stopped)) {
 			t.Errorf("%s: stopped by %v", c.name, out.Stopped)
 		}
 	}
@@ -246,14 +249,19 @@ func TestRehearsingAsFarAsItGoes(t *testing.T) {
 func TestOnlyKeysOfRecordsBecomeReal(t *testing.T) {
 	r := &Run{State: State{Trail: []Visit{{Step: "visits", Kept: act.Kept{Added: []int64{41, 42}}}}}}
 	got, err := r.real(surface.Answers{
-		"one": json.RawMessage(`{"id":9000000000000002}`), "several": json.RawMessage(`[{"id":9000000000000001},{"id":7}]`),
-		"rows": json.RawMessage(`{"keys":[9000000000000001,5],"except":[9000000000000002]}`), "typed": json.RawMessage(`"call 9000000000000001"`),
-		"number": json.RawMessage(`9000000000000001`), "amount": json.RawMessage(`{"amount":"9000000000000001","currency":"EUR"}`)})
+		"one":     json.RawMessage(`{"id":9000000000000002}`),
+		"several": json.RawMessage(`[{"id":9000000000000001},{"id":7}]`),
+		"rows":    json.RawMessage(`{"keys":[9000000000000001,5],"except":[9000000000000002]}`),
+		"typed":   json.RawMessage(`"call 9000000000000001"`),
+		"number":  json.RawMessage(`9000000000000001`),
+		"amount":  json.RawMessage(`{"amount":"9000000000000001","currency":"EUR"}`)})
 	if err != nil {
 		t.Fatal(err)
 	}
-	for part, want := range map[string]string{"one": `{"id":42}`, "several": `[{"id":41},{"id":7}]`, "rows": `{"except":[42],"keys":[41,5]}`,
-		"typed": `"call 9000000000000001"`, "number": `9000000000000001`, "amount": `{"amount":"9000000000000001","currency":"EUR"}`} {
+	for part, want := range map[string]string{"one": `{"id":42}`, "several": `[{"id":41},{"id":7}]`,
+		"rows":  `{"except":[42],"keys":[41,5]}`,
+		"typed": `"call 9000000000000001"`, "number": `9000000000000001`,
+		"amount": `{"amount":"9000000000000001","currency":"EUR"}`} {
 		if string(got[part]) != want {
 			t.Errorf("%s: %s, want %s", part, got[part], want)
 		}

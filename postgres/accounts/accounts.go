@@ -124,7 +124,8 @@ func (a *Accounts) memberships(ctx context.Context) (map[int64][]MembershipView,
 	}
 	out := map[int64][]MembershipView{}
 	for _, r := range rows {
-		m := MembershipView{Space: r.Space, Roles: append([]string{}, postgres.Split(r.Roles)...), Organisation: r.Organisation}
+		m := MembershipView{Space: r.Space, Roles: append([]string{}, postgres.Split(r.Roles)...),
+			Organisation: r.Organisation}
 		if r.Organisation != 0 {
 			m.OrganisationLabel = labels[r.Space][r.Organisation]
 			if m.OrganisationLabel == "" { // the builder may not see it
@@ -139,7 +140,8 @@ func (a *Accounts) memberships(ctx context.Context) (map[int64][]MembershipView,
 // organisations are the labels of records that people belong to, as far as the builder
 // may see them.
 func (a *Accounts) organisations(ctx context.Context, space string, keys []int64) (map[int64]string, error) {
-	w, err := (&desks.Desks{DB: a.DB, Editions: a.Editions}).Where(ctx, postgres.Place{App: a.App, Space: space, Person: a.By.ID})
+	w, err := (&desks.Desks{DB: a.DB, Editions: a.Editions}).Where(ctx, postgres.Place{App: a.App, Space: space,
+		Person: a.By.ID})
 	if err != nil {
 		return nil, err
 	}
@@ -174,7 +176,8 @@ func (a *Accounts) Invite(ctx context.Context, c AccountChange) (token string, e
 		if err := a.give(ctx, tx, id, c); err != nil {
 			return err
 		}
-		if err := postgres.Audit(ctx, tx, a.By.ID, fmt.Sprintf("invited %s (%s)", c.Name, c.Email), c.said()...); err != nil {
+		if err := postgres.Audit(ctx, tx, a.By.ID, fmt.Sprintf("invited %s (%s)", c.Name, c.Email),
+			c.said()...); err != nil {
 			return err
 		}
 		token, err = link(ctx, a.DB, tx, id)
@@ -186,7 +189,8 @@ func (a *Accounts) Invite(ctx context.Context, c AccountChange) (token string, e
 // said is what somebody is to be, in sentences.
 func (c AccountChange) said() []string {
 	var out []string
-	for is, words := range map[string]bool{"may build": c.Builder, "looks after the accounts": c.Administrator, "may not sign in": !c.Active} {
+	for is, words := range map[string]bool{"may build": c.Builder, "looks after the accounts": c.Administrator,
+		"may not sign in": !c.Active} {
 		if words {
 			out = append(out, is)
 		}
@@ -218,7 +222,8 @@ func (a *Accounts) check(ctx context.Context, c AccountChange) error {
 	if strings.TrimSpace(c.Name) == "" {
 		find("name", "a name is required")
 	}
-	if err := (&model.Field{Type: model.Email, Label: "The address", Required: true}).CheckValue(value.Text(c.Email)); err != nil {
+	if err := (&model.Field{Type: model.Email, Label: "The address",
+		Required: true}).CheckValue(value.Text(c.Email)); err != nil {
 		find("email", "%s", err)
 	}
 	e, err := a.Editions.Draft(ctx, a.App)
@@ -257,10 +262,12 @@ func (a *Accounts) give(ctx context.Context, tx *sqlx.Tx, person int64, c Accoun
 			return fmt.Errorf("keeping a picture: %w", err)
 		}
 		if n, err := res.RowsAffected(); err == nil && n == 0 {
-			return records.Wrong("picture", "the picture has not arrived, or is none; take a PNG, JPEG, GIF or WebP file")
+			return records.Wrong("picture",
+				"the picture has not arrived, or is none; take a PNG, JPEG, GIF or WebP file")
 		}
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE plainpath.person SET picture = nullif($2, 0) WHERE id = $1`, person, c.Picture); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE plainpath.person SET picture = nullif($2, 0) WHERE id = $1`, person,
+		c.Picture); err != nil {
 		return fmt.Errorf("keeping a picture: %w", err)
 	}
 	return a.join(ctx, tx, person, c.Spaces)
@@ -285,7 +292,8 @@ func (a *Accounts) Change(ctx context.Context, id int64, c AccountChange) error 
 		return &postgres.RejectedError{Text: "You cannot shut yourself out. Ask another administrator to do it."}
 	}
 	return a.DB.In(ctx, func(tx *sqlx.Tx) error {
-		res, err := tx.ExecContext(ctx, `UPDATE plainpath.person SET name = $2, email = $3, builder = $4, active = $5, administrator = $6 WHERE id = $1`, id, c.Name, c.Email, c.Builder, c.Active, c.Administrator)
+		res, err := tx.ExecContext(ctx,
+			`UPDATE plainpath.person SET name = $2, email = $3, builder = $4, active = $5, administrator = $6 WHERE id = $1`, id, c.Name, c.Email, c.Builder, c.Active, c.Administrator)
 		if err := taken(c, err); err != nil {
 			return err
 		}
@@ -297,7 +305,8 @@ func (a *Accounts) Change(ctx context.Context, id int64, c AccountChange) error 
 				return err
 			}
 		}
-		if err := postgres.Audit(ctx, tx, a.By.ID, fmt.Sprintf("changed the account of %s (%s)", c.Name, c.Email), c.said()...); err != nil {
+		if err := postgres.Audit(ctx, tx, a.By.ID, fmt.Sprintf("changed the account of %s (%s)", c.Name, c.Email),
+			c.said()...); err != nil {
 			return err
 		}
 		return a.give(ctx, tx, id, c)
@@ -314,7 +323,8 @@ func (a *Accounts) Reset(ctx context.Context, id int64) (token string, err error
 func Reset(ctx context.Context, db *postgres.DB, id, by int64) (token string, err error) {
 	err = db.In(ctx, func(tx *sqlx.Tx) error {
 		var name string
-		err := tx.GetContext(ctx, &name, `UPDATE plainpath.person SET password_hash = $2 WHERE id = $1 AND active RETURNING name`, id, noPassword)
+		err := tx.GetContext(ctx, &name,
+			`UPDATE plainpath.person SET password_hash = $2 WHERE id = $1 AND active RETURNING name`, id, noPassword)
 		if errors.Is(err, sql.ErrNoRows) {
 			return fmt.Errorf("person %d: %w", id, postgres.ErrNotFound)
 		}
@@ -339,7 +349,9 @@ func link(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, person int64) (stri
 	if _, err := tx.ExecContext(ctx, `DELETE FROM plainpath.password_link WHERE person = $1`, person); err != nil {
 		return "", fmt.Errorf("making a link: %w", err)
 	}
-	if _, err := tx.ExecContext(ctx, `INSERT INTO plainpath.password_link (token_hash, person, expires_at) VALUES ($1, $2, $3)`, postgres.HashToken(token), person, db.Now().Add(linkLength)); err != nil {
+	if _, err := tx.ExecContext(ctx,
+		`INSERT INTO plainpath.password_link (token_hash, person, expires_at) VALUES ($1, $2, $3)`,
+		postgres.HashToken(token), person, db.Now().Add(linkLength)); err != nil {
 		return "", fmt.Errorf("making a link: %w", err)
 	}
 	return token, nil
@@ -355,7 +367,8 @@ func SetPassword(ctx context.Context, db *postgres.DB, token, password string) (
 		return "", err
 	}
 	var person int64
-	err = db.GetContext(ctx, &person, `SELECT l.person FROM plainpath.password_link l JOIN plainpath.person p ON p.id = l.person WHERE l.token_hash = $1 AND l.expires_at > $2 AND p.active`, postgres.HashToken(token), db.Now())
+	err = db.GetContext(ctx, &person,
+		`SELECT l.person FROM plainpath.password_link l JOIN plainpath.person p ON p.id = l.person WHERE l.token_hash = $1 AND l.expires_at > $2 AND p.active`, postgres.HashToken(token), db.Now())
 	if errors.Is(err, sql.ErrNoRows) {
 		return "", ErrBadLink
 	}
@@ -367,14 +380,16 @@ func SetPassword(ctx context.Context, db *postgres.DB, token, password string) (
 		return "", err
 	}
 	err = db.In(ctx, func(tx *sqlx.Tx) error {
-		res, err := tx.ExecContext(ctx, `DELETE FROM plainpath.password_link WHERE token_hash = $1`, postgres.HashToken(token))
+		res, err := tx.ExecContext(ctx, `DELETE FROM plainpath.password_link WHERE token_hash = $1`,
+			postgres.HashToken(token))
 		if err != nil {
 			return fmt.Errorf("choosing a password: %w", err)
 		}
 		if n, err := res.RowsAffected(); err == nil && n == 0 {
 			return ErrBadLink // used meanwhile
 		}
-		if res, err = tx.ExecContext(ctx, `UPDATE plainpath.person SET password_hash = $2 WHERE id = $1 AND active`, person, hash); err != nil {
+		if res, err = tx.ExecContext(ctx, `UPDATE plainpath.person SET password_hash = $2 WHERE id = $1 AND active`,
+			person, hash); err != nil {
 			return fmt.Errorf("choosing a password: %w", err)
 		}
 		if n, err := res.RowsAffected(); err == nil && n == 0 {
@@ -395,7 +410,8 @@ func SetPassword(ctx context.Context, db *postgres.DB, token, password string) (
 // SignIns lists the latest tries to sign in of somebody, the latest first.
 func (a *Accounts) SignIns(ctx context.Context, id int64) ([]SignInView, error) {
 	out := []SignInView{}
-	err := a.DB.SelectContext(ctx, &out, `SELECT s.at, s.ok FROM plainpath.sign_in s JOIN plainpath.person p ON lower(p.email) = lower(s.email) WHERE p.id = $1 ORDER BY s.at DESC LIMIT 50`, id)
+	err := a.DB.SelectContext(ctx, &out,
+		`SELECT s.at, s.ok FROM plainpath.sign_in s JOIN plainpath.person p ON lower(p.email) = lower(s.email) WHERE p.id = $1 ORDER BY s.at DESC LIMIT 50`, id)
 	if err != nil {
 		return nil, fmt.Errorf("listing sign-ins: %w", err)
 	}

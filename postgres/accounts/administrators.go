@@ -16,7 +16,9 @@ import (
 // PersonByEmail finds somebody by their address.
 func PersonByEmail(ctx context.Context, db *postgres.DB, email string) (Account, error) {
 	var p Account
-	err := db.GetContext(ctx, &p, `SELECT id, email, name, builder, administrator, zone FROM plainpath.person WHERE lower(email) = lower($1)`, email)
+	err := db.GetContext(ctx, &p,
+		`SELECT id, email, name, builder, administrator, zone FROM plainpath.person WHERE lower(email) = lower($1)`,
+		email)
 	if errors.Is(err, sql.ErrNoRows) {
 		return p, &postgres.RejectedError{Text: fmt.Sprintf("Nobody has the address %s.", email)}
 	}
@@ -29,7 +31,8 @@ func PersonByEmail(ctx context.Context, db *postgres.DB, email string) (Account,
 // AddAdministrator adds an administrator, or makes somebody one, and gives the token of a link with
 // which they choose a password.
 func AddAdministrator(ctx context.Context, db *postgres.DB, email, name string) (token string, err error) {
-	if err := (&model.Field{Type: model.Email, Label: "The address", Required: true}).CheckValue(value.Text(email)); err != nil {
+	if err := (&model.Field{Type: model.Email, Label: "The address",
+		Required: true}).CheckValue(value.Text(email)); err != nil {
 		return "", &postgres.RejectedError{Text: err.Error()}
 	}
 	if name == "" {
@@ -54,7 +57,9 @@ func AddAdministrator(ctx context.Context, db *postgres.DB, email, name string) 
 // Unlock lets somebody try to sign in again after too many attempts.
 func Unlock(ctx context.Context, db *postgres.DB, p Account) error {
 	return db.In(ctx, func(tx *sqlx.Tx) error {
-		if _, err := tx.ExecContext(ctx, `UPDATE plainpath.sign_in SET refused = true WHERE lower(email) = lower($1) AND NOT ok AND at > $2`, p.Email, db.Now().Add(-attemptSpan)); err != nil {
+		if _, err := tx.ExecContext(ctx,
+			`UPDATE plainpath.sign_in SET refused = true WHERE lower(email) = lower($1) AND NOT ok AND at > $2`,
+			p.Email, db.Now().Add(-attemptSpan)); err != nil {
 			return fmt.Errorf("unlocking %s: %w", p.Email, err)
 		}
 		return postgres.Audit(ctx, tx, 0, fmt.Sprintf("let %s (%s) try again to sign in", p.Name, p.Email))

@@ -40,7 +40,8 @@ func ZoneOf(ctx context.Context, db *postgres.DB, person int64) (string, error) 
 // SetZone sets the time zone in which somebody enters and sees times, that of the app for "".
 func SetZone(ctx context.Context, db *postgres.DB, person int64, zone string) error {
 	if _, err := time.LoadLocation(zone); err != nil || zone == "Local" {
-		return &postgres.RejectedError{Text: fmt.Sprintf("There is no time zone %q. Choose one such as Europe/Dublin.", zone)}
+		return &postgres.RejectedError{Text: fmt.Sprintf("There is no time zone %q. Choose one such as Europe/Dublin.",
+			zone)}
 	}
 	if _, err := db.ExecContext(ctx, `UPDATE plainpath.person SET zone = $2 WHERE id = $1`, person, zone); err != nil {
 		return fmt.Errorf("setting the time zone: %w", err)
@@ -81,7 +82,8 @@ func AddPersonWithoutPassword(ctx context.Context, db *postgres.DB, p NewPerson)
 // chosen one.
 func addPerson(ctx context.Context, q sqlx.QueryerContext, p NewPerson, hash string) (int64, error) {
 	var id int64
-	err := sqlx.GetContext(ctx, q, &id, `INSERT INTO plainpath.person (name, email, password_hash, builder, administrator) VALUES ($1, $2, $3, $4, $5) RETURNING id`, p.Name, p.Email, hash, p.Builder, p.Administrator)
+	err := sqlx.GetContext(ctx, q, &id,
+		`INSERT INTO plainpath.person (name, email, password_hash, builder, administrator) VALUES ($1, $2, $3, $4, $5) RETURNING id`, p.Name, p.Email, hash, p.Builder, p.Administrator)
 	if err != nil {
 		return 0, fmt.Errorf("adding %s: %w", p.Name, err)
 	}
@@ -90,7 +92,8 @@ func addPerson(ctx context.Context, q sqlx.QueryerContext, p NewPerson, hash str
 
 // Join makes a person a member of a space of an app; organisation is nought for the
 // company's own people.
-func Join(ctx context.Context, db *postgres.DB, app, space string, person int64, roles []string, organisation int64) error {
+func Join(ctx context.Context, db *postgres.DB, app, space string, person int64, roles []string,
+	organisation int64) error {
 	return JoinWithin(ctx, db, app, person, MembershipView{Space: space, Roles: roles, Organisation: organisation})
 }
 

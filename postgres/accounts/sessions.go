@@ -49,7 +49,8 @@ func SessionOf(ctx context.Context, db *postgres.DB, token string) (Session, err
 // Sessions lists the sessions of whoever asks, the latest first.
 func Sessions(ctx context.Context, db *postgres.DB, of Session) ([]SessionItem, error) {
 	out := []SessionItem{}
-	err := db.SelectContext(ctx, &out, `SELECT id, created_at AS began, address, agent FROM plainpath.session WHERE person = $1 AND expires_at > $2 ORDER BY id DESC LIMIT 100`, of.ID, db.Now())
+	err := db.SelectContext(ctx, &out,
+		`SELECT id, created_at AS began, address, agent FROM plainpath.session WHERE person = $1 AND expires_at > $2 ORDER BY id DESC LIMIT 100`, of.ID, db.Now())
 	if err != nil {
 		return nil, fmt.Errorf("listing sessions: %w", err)
 	}
@@ -82,7 +83,8 @@ func EndOtherSessions(ctx context.Context, db *postgres.DB, of Session) error {
 }
 
 func endOthers(ctx context.Context, tx *sqlx.Tx, of Session) error {
-	if _, err := tx.ExecContext(ctx, `DELETE FROM plainpath.session WHERE person = $1 AND id <> $2`, of.ID, of.Number); err != nil {
+	if _, err := tx.ExecContext(ctx, `DELETE FROM plainpath.session WHERE person = $1 AND id <> $2`, of.ID,
+		of.Number); err != nil {
 		return fmt.Errorf("ending sessions: %w", err)
 	}
 	return nil
@@ -90,7 +92,8 @@ func endOthers(ctx context.Context, tx *sqlx.Tx, of Session) error {
 
 // SignOut ends a session.
 func SignOut(ctx context.Context, db *postgres.DB, token string) error {
-	if _, err := db.ExecContext(ctx, `DELETE FROM plainpath.session WHERE token_hash = $1`, postgres.HashToken(token)); err != nil {
+	if _, err := db.ExecContext(ctx, `DELETE FROM plainpath.session WHERE token_hash = $1`,
+		postgres.HashToken(token)); err != nil {
 		return fmt.Errorf("signing out: %w", err)
 	}
 	return nil
@@ -134,10 +137,12 @@ func ChangePassword(ctx context.Context, db *postgres.DB, of Session, from From,
 		return err
 	}
 	return db.In(ctx, func(tx *sqlx.Tx) error {
-		if _, err := tx.ExecContext(ctx, `DELETE FROM plainpath.sign_in WHERE id = $1`, try); err != nil { // it was none
+		// it was none
+		if _, err := tx.ExecContext(ctx, `DELETE FROM plainpath.sign_in WHERE id = $1`, try); err != nil {
 			return fmt.Errorf("changing a password: %w", err)
 		}
-		if _, err := tx.ExecContext(ctx, `UPDATE plainpath.person SET password_hash = $2 WHERE id = $1`, of.ID, hash); err != nil {
+		if _, err := tx.ExecContext(ctx, `UPDATE plainpath.person SET password_hash = $2 WHERE id = $1`, of.ID,
+			hash); err != nil {
 			return fmt.Errorf("changing a password: %w", err)
 		}
 		if err := endOthers(ctx, tx, of); err != nil {

@@ -116,7 +116,9 @@ func deviceOf(ctx context.Context, db *postgres.DB, in SigningIn) ([]byte, error
 // ErrTooManyAttempts.
 func try(ctx context.Context, db *postgres.DB, in SigningIn, device []byte) (int64, error) {
 	var id int64
-	err := db.GetContext(ctx, &id, `INSERT INTO plainpath.sign_in (email, at, ok, address, device) VALUES ($1, $2, false, $3, $4) RETURNING id`, in.Email, db.Now(), in.From.Address, device)
+	err := db.GetContext(ctx, &id,
+		`INSERT INTO plainpath.sign_in (email, at, ok, address, device) VALUES ($1, $2, false, $3, $4) RETURNING id`,
+		in.Email, db.Now(), in.From.Address, device)
 	if err != nil {
 		return 0, fmt.Errorf("signing in: %w", err)
 	}
@@ -151,7 +153,8 @@ func check(ctx context.Context, db *postgres.DB, email, password string) (bool, 
 		Account
 		Hash string `db:"password_hash"`
 	}
-	err := db.GetContext(ctx, &found, `SELECT id, email, name, builder, administrator, zone, password_hash FROM plainpath.person WHERE lower(email) = lower($1) AND active`, email)
+	err := db.GetContext(ctx, &found,
+		`SELECT id, email, name, builder, administrator, zone, password_hash FROM plainpath.person WHERE lower(email) = lower($1) AND active`, email)
 	if errors.Is(err, sql.ErrNoRows) {
 		found.Hash = nobody
 	} else if err != nil {
@@ -164,8 +167,10 @@ func check(ctx context.Context, db *postgres.DB, email, password string) (bool, 
 // begin begins a session.
 func begin(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, account Account, from From) (Signed, error) {
 	out := Signed{Session: Session{Account: account, CSRF: rand.Text()}, Token: rand.Text()}
-	err := tx.GetContext(ctx, &out.Number, `INSERT INTO plainpath.session (token_hash, person, csrf, created_at, expires_at, address, agent) VALUES ($1, $2, $3, $4, $5, $6, $7) RETURNING id`,
-		postgres.HashToken(out.Token), account.ID, out.CSRF, db.Now(), db.Now().Add(sessionLength), from.Address, from.Agent[:min(len(from.Agent), longestAgent)])
+	err := tx.GetContext(ctx, &out.Number,
+		`INSERT INTO plainpath.session (token_hash, person, csrf, created_at, expires_at, address, agent) VALUES ($1, $2, $3, $4, $5, $6, $7) RETURNING id`,
+		postgres.HashToken(out.Token), account.ID, out.CSRF, db.Now(), db.Now().Add(sessionLength), from.Address,
+		from.Agent[:min(len(from.Agent), longestAgent)])
 	if err != nil {
 		return out, fmt.Errorf("beginning a session: %w", err)
 	}
@@ -175,7 +180,9 @@ func begin(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, account Account, f
 // trust notes that somebody has proved who they are with a browser, and gives what it is known by.
 func trust(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, person int64) (string, error) {
 	token := rand.Text()
-	if _, err := tx.ExecContext(ctx, `INSERT INTO plainpath.device (token_hash, person, expires_at) VALUES ($1, $2, $3)`, postgres.HashToken(token), person, db.Now().Add(deviceLength)); err != nil {
+	if _, err := tx.ExecContext(ctx,
+		`INSERT INTO plainpath.device (token_hash, person, expires_at) VALUES ($1, $2, $3)`, postgres.HashToken(token),
+		person, db.Now().Add(deviceLength)); err != nil {
 		return "", fmt.Errorf("noting a browser: %w", err)
 	}
 	return token, nil

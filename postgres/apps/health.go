@@ -30,12 +30,17 @@ func Examine(ctx context.Context, db *postgres.DB) ([]Examined, error) {
 	if err != nil {
 		return nil, fmt.Errorf("asking the database about itself: %w", err)
 	}
-	said("PostgreSQL "+server.Version, unless(server.Number >= oldestServer, fmt.Sprintf("it is older than the %d that the program is tested with", oldestServer/10000)))
+	said("PostgreSQL "+server.Version,
+		unless(server.Number >= oldestServer, fmt.Sprintf("it is older than the %d that the program is tested with",
+			oldestServer/10000)))
 	said("encoding "+server.Encoding, unless(server.Encoding == "UTF8", "texts need a database of the encoding UTF8"))
-	said("extension pg_trgm", unless(server.Trigrams, "it is not installed on the server; on Debian it is in the package postgresql-contrib"))
+	said("extension pg_trgm",
+		unless(server.Trigrams, "it is not installed on the server; on Debian it is in the package postgresql-contrib"))
 	said("ICU collations", unless(server.ICU, "the server was built without ICU, by which texts are ordered"))
-	needs := db.Room.Looking + db.Room.Changing + db.Room.Rewriting + 2*postgres.Spare + postgres.MostStreams + jobs.JobConnections + 6
-	said(fmt.Sprintf("at most %d connections, of which one server takes up to %d", server.Most, needs), unless(server.Most > needs, "there are too few; raise max_connections or lower PLAINPATH_CONNECTIONS"))
+	needs := db.Room.Looking + db.Room.Changing + db.Room.Rewriting + 2*postgres.Spare + postgres.MostStreams +
+		jobs.JobConnections + 6
+	said(fmt.Sprintf("at most %d connections, of which one server takes up to %d", server.Most, needs),
+		unless(server.Most > needs, "there are too few; raise max_connections or lower PLAINPATH_CONNECTIONS"))
 	switch err := migrate.Version(ctx, db); {
 	case err == nil:
 		said("the program's own tables are up to date", "")
@@ -47,7 +52,8 @@ func Examine(ctx context.Context, db *postgres.DB) ([]Examined, error) {
 	}
 	app, err := documents.OnlyApp(ctx, db)
 	if err != nil || app == "" {
-		said("the app", unless(err != nil, "there is none yet: “plainpath serve” prints the address to set it up")+errorText(err))
+		said("the app", unless(err != nil,
+			"there is none yet: “plainpath serve” prints the address to set it up")+errorText(err))
 		return out, nil
 	}
 	editions := documents.NewEditions(db)
@@ -59,7 +65,8 @@ func Examine(ctx context.Context, db *postgres.DB) ([]Examined, error) {
 	}
 	said(fmt.Sprintf("release %d, which is in force", number), errorText(err))
 	var lost []string
-	err = db.SelectContext(ctx, &lost, `SELECT schema FROM plainpath.space s WHERE NOT EXISTS (SELECT 1 FROM pg_namespace n WHERE n.nspname = s.schema)`)
+	err = db.SelectContext(ctx, &lost,
+		`SELECT schema FROM plainpath.space s WHERE NOT EXISTS (SELECT 1 FROM pg_namespace n WHERE n.nspname = s.schema)`)
 	if err != nil {
 		return out, fmt.Errorf("looking for the records: %w", err)
 	}

@@ -28,13 +28,16 @@ func InstallApp(ctx context.Context, db *postgres.DB, app string, docs []definit
 	}
 	err = pgschema.Evolve(ctx, db, func(tx *sqlx.Tx) error {
 		for _, d := range docs {
-			if _, err := tx.ExecContext(ctx, `INSERT INTO plainpath.document (app, kind, key, body) VALUES ($1, $2, $3, $4)`, app, d.Kind, d.Key, d.Body); err != nil {
+			if _, err := tx.ExecContext(ctx,
+				`INSERT INTO plainpath.document (app, kind, key, body) VALUES ($1, $2, $3, $4)`, app, d.Kind, d.Key,
+				d.Body); err != nil {
 				return fmt.Errorf("adding %s: %w", d.Name(), err)
 			}
 		}
 		for _, space := range []string{postgres.Trial, postgres.Production} {
 			schema := app + "_" + space
-			if _, err := tx.ExecContext(ctx, `INSERT INTO plainpath.space (app, key, schema) VALUES ($1, $2, $3)`, app, space, schema); err != nil {
+			if _, err := tx.ExecContext(ctx, `INSERT INTO plainpath.space (app, key, schema) VALUES ($1, $2, $3)`, app,
+				space, schema); err != nil {
 				return fmt.Errorf("adding the space %s: %w", space, err)
 			}
 			if err := pgschema.Converge(ctx, db, tx, schema, e); err != nil {
@@ -96,14 +99,16 @@ func (s Seeding) Add(ctx context.Context, step string, a records.Addition) ([]in
 // File keeps a file that the records of the space can hold.
 func (s Seeding) File(ctx context.Context, name string, body []byte) (int64, error) {
 	f := files.FileView{Name: name, Size: int64(len(body))}
-	err := sqlx.GetContext(ctx, s.desk.Db, &f.ID, `INSERT INTO plainpath.file (app, name, size, added_by) SELECT s.app, $1, $2, $3 FROM plainpath.space s WHERE s.schema = $4 RETURNING id`,
+	err := sqlx.GetContext(ctx, s.desk.Db, &f.ID,
+		`INSERT INTO plainpath.file (app, name, size, added_by) SELECT s.app, $1, $2, $3 FROM plainpath.space s WHERE s.schema = $4 RETURNING id`,
 		name, f.Size, s.desk.Where.Person.ID, s.desk.Schema)
 	if err != nil {
 		return 0, fmt.Errorf("keeping %s: %w", name, err)
 	}
 	for n := 0; n*postgres.PartSize < len(body); n++ {
 		piece := body[n*postgres.PartSize : min(len(body), (n+1)*postgres.PartSize)]
-		if _, err := s.desk.Db.ExecContext(ctx, `INSERT INTO plainpath.file_part (file, number, body) VALUES ($1, $2, $3)`, f.ID, n, piece); err != nil {
+		if _, err := s.desk.Db.ExecContext(ctx,
+			`INSERT INTO plainpath.file_part (file, number, body) VALUES ($1, $2, $3)`, f.ID, n, piece); err != nil {
 			return 0, fmt.Errorf("keeping %s: %w", name, err)
 		}
 	}

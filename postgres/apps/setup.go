@@ -49,7 +49,8 @@ func BeginSetup(ctx context.Context, db *postgres.DB) (string, error) {
 		return "", err
 	}
 	token := rand.Text()
-	if _, err := db.ExecContext(ctx, `INSERT INTO plainpath.setup (token_hash, expires_at) VALUES ($1, $2)`, postgres.HashToken(token), db.Now().Add(setupLength)); err != nil {
+	if _, err := db.ExecContext(ctx, `INSERT INTO plainpath.setup (token_hash, expires_at) VALUES ($1, $2)`,
+		postgres.HashToken(token), db.Now().Add(setupLength)); err != nil {
 		return "", fmt.Errorf("making a link to set up: %w", err)
 	}
 	return token, nil
@@ -58,7 +59,8 @@ func BeginSetup(ctx context.Context, db *postgres.DB) (string, error) {
 // MaySetUp is ErrBadLink unless the token is that of a link that holds and there is no app yet.
 func MaySetUp(ctx context.Context, db *postgres.DB, token string) error {
 	var holds bool
-	err := db.GetContext(ctx, &holds, `SELECT EXISTS (SELECT 1 FROM plainpath.setup WHERE token_hash = $1 AND expires_at > $2) AND NOT EXISTS (SELECT 1 FROM plainpath.space)`, postgres.HashToken(token), db.Now())
+	err := db.GetContext(ctx, &holds,
+		`SELECT EXISTS (SELECT 1 FROM plainpath.setup WHERE token_hash = $1 AND expires_at > $2) AND NOT EXISTS (SELECT 1 FROM plainpath.space)`, postgres.HashToken(token), db.Now())
 	if err != nil {
 		return fmt.Errorf("looking at a link: %w", err)
 	}
@@ -70,7 +72,8 @@ func MaySetUp(ctx context.Context, db *postgres.DB, token string) error {
 
 // SetUp makes the first administrator and the first app, by install where that is given. What
 // failed half-way can be done again with the same link.
-func SetUp(ctx context.Context, db *postgres.DB, token string, in SettingUp, install func(ctx context.Context, person int64) (app string, err error)) (string, error) {
+func SetUp(ctx context.Context, db *postgres.DB, token string, in SettingUp,
+	install func(ctx context.Context, person int64) (app string, err error)) (string, error) {
 	if err := MaySetUp(ctx, db, token); err != nil {
 		return "", err
 	}
@@ -97,7 +100,8 @@ func SetUp(ctx context.Context, db *postgres.DB, token string, in SettingUp, ins
 	}
 	return app, db.In(ctx, func(tx *sqlx.Tx) error {
 		for _, space := range []string{postgres.Trial, postgres.Production} {
-			if err := accounts.JoinWithin(ctx, tx, app, person, accounts.MembershipView{Space: space, Roles: []string{builderRole}}); err != nil {
+			if err := accounts.JoinWithin(ctx, tx, app, person,
+				accounts.MembershipView{Space: space, Roles: []string{builderRole}}); err != nil {
 				return err
 			}
 		}
@@ -132,7 +136,8 @@ func (in SettingUp) documents() ([]definition.Document, string, error) {
 	if strings.TrimSpace(in.Name) == "" {
 		find("name", "your name is required")
 	}
-	if err := (&model.Field{Type: model.Email, Label: "The address", Required: true}).CheckValue(value.Text(strings.TrimSpace(in.Email))); err != nil {
+	if err := (&model.Field{Type: model.Email, Label: "The address",
+		Required: true}).CheckValue(value.Text(strings.TrimSpace(in.Email))); err != nil {
 		find("email", err.Error())
 	}
 	var short *records.ProblemsError
@@ -152,7 +157,8 @@ func (in SettingUp) documents() ([]definition.Document, string, error) {
 	if err := value.CheckCurrency(in.Currency); err != nil {
 		find("currency", err.Error())
 	}
-	if zone, err := time.LoadLocation(in.Zone); err != nil || in.Zone == "" || zone == time.Local && in.Zone == "Local" {
+	if zone, err := time.LoadLocation(in.Zone); err != nil || in.Zone == "" || zone == time.Local &&
+		in.Zone == "Local" {
 		find("zone", fmt.Sprintf("there is no time zone %q; choose one such as Europe/Dublin", in.Zone))
 	}
 	if len(out.Problems) > 0 {
@@ -166,14 +172,16 @@ func (in SettingUp) documents() ([]definition.Document, string, error) {
 	role := access.Role{Key: builderRole, Label: "Builder", Objects: map[string]access.Right{}}
 	var docs []definition.Document
 	if one := strings.TrimSpace(in.Organisation); one != "" {
-		o := model.Object{Key: intake.KeyOf(one), Label: one, Plural: one + "s", LabelField: "name", Fields: []model.Field{{Key: "name", Label: "Name", Type: model.Text, Required: true}}}
+		o := model.Object{Key: intake.KeyOf(one), Label: one, Plural: one + "s", LabelField: "name",
+			Fields: []model.Field{{Key: "name", Label: "Name", Type: model.Text, Required: true}}}
 		if model.KeyProblem(o.Key) != "" || model.BuiltInKey(o.Key) || o.Key == model.HistoryTable {
 			find("organisation", fmt.Sprintf("%q cannot be what an object is called; choose another word", one))
 			return nil, "", out
 		}
 		app.Organisation = o.Key
 		role.Objects[o.Key] = access.Right{See: true, Add: true, Change: true, Remove: true}
-		docs = append(docs, definition.Document{Kind: definition.Object, Key: o.Key, Revision: 1, Body: documents.Written(o)})
+		docs = append(docs, definition.Document{Kind: definition.Object, Key: o.Key, Revision: 1,
+			Body: documents.Written(o)})
 	}
 	return append(docs, definition.Document{Kind: definition.App, Key: key, Revision: 1, Body: documents.Written(app)},
 		definition.Document{Kind: definition.Role, Key: role.Key, Revision: 1, Body: documents.Written(role)}), key, nil

@@ -25,7 +25,8 @@ type Editing struct {
 }
 
 // Options finds the records a reference field may point at, by words in their label.
-func (s *Desks) Options(ctx context.Context, p postgres.Place, object, field string, in Editing, text string) ([]value.Ref, error) {
+func (s *Desks) Options(ctx context.Context, p postgres.Place, object, field string, in Editing,
+	text string) ([]value.Ref, error) {
 	d, o, err := s.Desk(ctx, p, object)
 	if err != nil {
 		return nil, err
@@ -38,7 +39,8 @@ func (s *Desks) Options(ctx context.Context, p postgres.Place, object, field str
 }
 
 // Options finds the records that a reference of a record being edited may point at, by words.
-func (d *Desk) Options(ctx context.Context, o *model.Object, f *model.Field, in Editing, text string) ([]value.Ref, error) {
+func (d *Desk) Options(ctx context.Context, o *model.Object, f *model.Field, in Editing,
+	text string) ([]value.Ref, error) {
 	q, err := d.Candidates(ctx, in.of(o), f.Key)
 	if err != nil {
 		return nil, err
@@ -102,8 +104,10 @@ type ReasonView struct {
 }
 
 // Candidates tries a candidate rule on a record.
-func (s *Desks) Candidates(ctx context.Context, p postgres.Place, object string, ask CandidateQuestion) (CandidatesView, error) {
-	out := CandidatesView{Related: []RelatedView{}, Options: []value.Ref{}, Why: []ReasonView{}, Findings: []definition.Finding{}}
+func (s *Desks) Candidates(ctx context.Context, p postgres.Place, object string,
+	ask CandidateQuestion) (CandidatesView, error) {
+	out := CandidatesView{Related: []RelatedView{}, Options: []value.Ref{}, Why: []ReasonView{},
+		Findings: []definition.Finding{}}
 	d, o, err := s.Desk(ctx, p, object)
 	if err != nil {
 		return out, err
@@ -117,9 +121,11 @@ func (s *Desks) Candidates(ctx context.Context, p postgres.Place, object string,
 	var c *rules.Candidate
 	if ask.Rule != nil {
 		var problems []rules.Problem
-		if c, problems = rules.CheckCandidates(d.Edition.Model, d.Edition.App.Organisation, o, &tried); len(problems) > 0 {
+		if c, problems = rules.CheckCandidates(d.Edition.Model, d.Edition.App.Organisation, o,
+			&tried); len(problems) > 0 {
 			for _, p := range problems {
-				out.Findings = append(out.Findings, definition.FromProblem("object/"+object, "", p.Consequence, p.Problem))
+				out.Findings = append(out.Findings, definition.FromProblem("object/"+object, "", p.Consequence,
+					p.Problem))
 			}
 			return out, nil
 		}
@@ -167,7 +173,8 @@ type trial struct {
 func (t trial) leaf(ctx context.Context, c model.Condition, record int64, out *CandidatesView) error {
 	values := t.Base()
 	values[predicate.EditedName] = predicate.Edited{}
-	checked, _ := predicate.Check(rules.EditedScope(t.Edition.Model, t.Edition.App.Organisation, t.object), t.target, c, "")
+	checked, _ := predicate.Check(rules.EditedScope(t.Edition.Model, t.Edition.App.Organisation, t.object), t.target, c,
+		"")
 	p, err := checked.Bind(values)
 	if err != nil {
 		return fmt.Errorf("binding a condition: %w", err)
@@ -185,7 +192,8 @@ func (t trial) leaf(ctx context.Context, c model.Condition, record int64, out *C
 			if err != nil {
 				return err
 			}
-			of.Where = predicate.All{related.Where, predicate.Test{Path: path, Op: predicate.Is, Value: &value.Record{Object: t.target, ID: record}}}
+			of.Where = predicate.All{related.Where, predicate.Test{Path: path, Op: predicate.Is,
+				Value: &value.Record{Object: t.target, ID: record}}}
 			if looked, _, err = t.Matched(ctx, of, t.edited); err != nil {
 				return err
 			}

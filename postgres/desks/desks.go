@@ -65,7 +65,8 @@ func (s *Desks) Desk(ctx context.Context, p postgres.Place, object string) (*Des
 }
 
 // write carries out work at a desk in one transaction.
-func (s *Desks) write(ctx context.Context, p postgres.Place, object string, work func(d *Desk, o *model.Object) error) error {
+func (s *Desks) write(ctx context.Context, p postgres.Place, object string,
+	work func(d *Desk, o *model.Object) error) error {
 	reading, o, err := s.Desk(ctx, p, object)
 	if err != nil {
 		return err

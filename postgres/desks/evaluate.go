@@ -30,7 +30,8 @@ type EvaluatedView struct {
 }
 
 // Evaluate computes an expression over the fields of a record.
-func (s *Desks) Evaluate(ctx context.Context, p postgres.Place, object string, ask EvaluateQuestion) (EvaluatedView, error) {
+func (s *Desks) Evaluate(ctx context.Context, p postgres.Place, object string,
+	ask EvaluateQuestion) (EvaluatedView, error) {
 	var out EvaluatedView
 	d, o, err := s.Desk(ctx, p, object)
 	if err != nil {

@@ -19,7 +19,8 @@ func (s *Desks) Form(ctx context.Context, p postgres.Place, object string, id in
 
 // Save adds a record (key nought) or changes one. The errors a person can do something
 // about are *records.ProblemsError and *records.MeanwhileError.
-func (s *Desks) Save(ctx context.Context, p postgres.Place, object string, id int64, in records.Saving) (records.FormView, error) {
+func (s *Desks) Save(ctx context.Context, p postgres.Place, object string, id int64,
+	in records.Saving) (records.FormView, error) {
 	var out records.FormView
 	err := s.write(ctx, p, object, func(d *Desk, o *model.Object) error {
 		var err error

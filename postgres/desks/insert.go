@@ -22,7 +22,8 @@ type arrays struct {
 func arraysOf(fields []*model.Field, rows [][]value.Value) *arrays {
 	a := &arrays{}
 	for n, f := range fields {
-		a.column(f.Column(), schema.ColumnTypes[f.Kind()], rows, func(row []value.Value) *string { return Text(row[n]) })
+		a.column(f.Column(), schema.ColumnTypes[f.Kind()], rows,
+			func(row []value.Value) *string { return Text(row[n]) })
 		if f.Kind() == value.KindMoney {
 			a.column(f.Column()+"_currency", "text", rows, func(row []value.Value) *string {
 				m, ok := row[n].(value.Money)
@@ -56,7 +57,8 @@ func (a *arrays) send(cells any, kind string) string {
 }
 
 func (a *arrays) from() string {
-	return fmt.Sprintf("unnest(%s) WITH ORDINALITY u (%s, place)", strings.Join(a.sent, ", "), strings.Join(a.names, ", "))
+	return fmt.Sprintf("unnest(%s) WITH ORDINALITY u (%s, place)", strings.Join(a.sent, ", "),
+		strings.Join(a.names, ", "))
 }
 
 // insert writes INSERT … SELECT FROM unnest(…).
@@ -68,7 +70,10 @@ func (u *unit) insert(a records.Addition) (string, []any) {
 	person := fmt.Sprint(u.person)
 	w.columns, w.values = append(w.columns, "created_by", "changed_by"), append(w.values, person, person)
 	if u.Rehearsed != nil {
-		u.numbers(a.Object, func(column, sql string) { w.columns, w.values = append(w.columns, column), append(w.values, sql) })
+		u.numbers(a.Object, func(column, sql string) {
+			w.columns, w.values = append(w.columns, column),
+				append(w.values, sql)
+		})
 		*u.Rehearsed += int64(len(a.Rows))
 	}
 	return fmt.Sprintf("INSERT INTO %s (%s) SELECT %s FROM %s ORDER BY u.place RETURNING id",
@@ -83,7 +88,8 @@ func (u *unit) update(c records.Changing) (string, []any) {
 	for i := range w.columns {
 		set = append(set, w.columns[i]+" = "+w.values[i])
 	}
-	return fmt.Sprintf("UPDATE %s t SET %s FROM %s WHERE t.id = u.%s", u.table(c.Object.Key), strings.Join(set, ", "), w.from(), key), w.args
+	return fmt.Sprintf("UPDATE %s t SET %s FROM %s WHERE t.id = u.%s", u.table(c.Object.Key), strings.Join(set, ", "),
+		w.from(), key), w.args
 }
 
 // numbers gives keys and running numbers from the rehearsals' range.

@@ -55,14 +55,16 @@ func (s *Desks) Mend(ctx context.Context, p postgres.Place, m Mending) (int64, e
 		}
 		mended = int64(len(keys))
 		d.Cause["mending"] = m.Rule
-		return d.Change(ctx, "", records.Changing{Object: o, Keys: keys, Fields: fields, Rows: slices.Repeat([][]value.Value{row}, len(keys))})
+		return d.Change(ctx, "", records.Changing{Object: o, Keys: keys, Fields: fields,
+			Rows: slices.Repeat([][]value.Value{row}, len(keys))})
 	})
 	return mended, err
 }
 
 // inTheWay finds the records that an obstacle is made of. Nothing of the change itself
 // stays.
-func (s *Desks) inTheWay(ctx context.Context, tx *sqlx.Tx, p postgres.Place, schema string, m Mending) ([]int64, error) {
+func (s *Desks) inTheWay(ctx context.Context, tx *sqlx.Tx, p postgres.Place, schema string,
+	m Mending) ([]int64, error) {
 	docs, err := documents.All(ctx, tx, p.App)
 	if err != nil {
 		return nil, err
@@ -93,11 +95,15 @@ func (s *Desks) inTheWay(ctx context.Context, tx *sqlx.Tx, p postgres.Place, sch
 		if err != nil {
 			return err
 		}
-		n := slices.IndexFunc(found, func(o pgschema.Obstacle) bool { return o.Object == m.Object && o.Field == m.Field && o.Rule == m.Rule })
+		n := slices.IndexFunc(found, func(o pgschema.Obstacle) bool {
+			return o.Object == m.Object &&
+				o.Field == m.Field && o.Rule == m.Rule
+		})
 		if n < 0 {
 			return &postgres.RejectedError{Text: "No records are in the way any more. Make the change again."}
 		}
-		if err := tx.SelectContext(ctx, &keys, fmt.Sprintf("SELECT t.id FROM %s t WHERE %s ORDER BY t.id", sqlgen.Space{Schema: c.Schema}.Table(m.Object), found[n].Where)); err != nil {
+		if err := tx.SelectContext(ctx, &keys, fmt.Sprintf("SELECT t.id FROM %s t WHERE %s ORDER BY t.id",
+			sqlgen.Space{Schema: c.Schema}.Table(m.Object), found[n].Where)); err != nil {
 			return fmt.Errorf("looking for records in the way: %w", err)
 		}
 		return nil

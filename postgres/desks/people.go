@@ -16,7 +16,8 @@ import (
 )
 
 // Person is somebody with the rights they have in a space. Who is no member has none.
-func Person(ctx context.Context, db *postgres.DB, app, space string, id int64, e *edition.Edition) (access.Person, error) {
+func Person(ctx context.Context, db *postgres.DB, app, space string, id int64,
+	e *edition.Edition) (access.Person, error) {
 	var row struct {
 		Name         string        `db:"name"`
 		Email        string        `db:"email"`
@@ -65,7 +66,8 @@ const mostColleagues = 1000
 // colleagues are the people who belong to an organisation.
 func colleagues(ctx context.Context, db *postgres.DB, app, space string, organisation int64) ([]int64, error) {
 	var out []int64
-	err := db.SelectContext(ctx, &out, `SELECT person FROM plainpath.member WHERE app = $1 AND space = $2 AND organisation = $3 ORDER BY person LIMIT $4`, app, space, organisation, mostColleagues)
+	err := db.SelectContext(ctx, &out,
+		`SELECT person FROM plainpath.member WHERE app = $1 AND space = $2 AND organisation = $3 ORDER BY person LIMIT $4`, app, space, organisation, mostColleagues)
 	if err != nil {
 		return nil, fmt.Errorf("finding the people of an organisation: %w", err)
 	}

@@ -99,7 +99,8 @@ func lastProfile(ctx context.Context, db *postgres.DB, p postgres.Place, object 
 		Working   bool         `db:"working"`
 		ChangedAt time.Time    `db:"changed_at"`
 	}
-	err := db.GetContext(ctx, &row, `SELECT at, records, fields, done, working, changed_at FROM plainpath.profile WHERE app = $1 AND space = $2 AND object = $3 AND person = $4`,
+	err := db.GetContext(ctx, &row,
+		`SELECT at, records, fields, done, working, changed_at FROM plainpath.profile WHERE app = $1 AND space = $2 AND object = $3 AND person = $4`,
 		p.App, p.Space, object, p.Person)
 	if errors.Is(err, sql.ErrNoRows) {
 		return out, false, nil
@@ -172,7 +173,8 @@ func (w *ProfileWorker) Work(ctx context.Context, job *river.Job[profileArgs]) e
 			return err
 		}
 		fields = append(fields, f)
-		if _, err := w.Desks.DB.ExecContext(ctx, `UPDATE plainpath.profile SET done = $5, changed_at = now() WHERE app = $1 AND space = $2 AND object = $3 AND person = $4`,
+		if _, err := w.Desks.DB.ExecContext(ctx,
+			`UPDATE plainpath.profile SET done = $5, changed_at = now() WHERE app = $1 AND space = $2 AND object = $3 AND person = $4`,
 			p.App, p.Space, object, p.Person, i+1); err != nil {
 			return fmt.Errorf("telling the progress: %w", err)
 		}
@@ -181,7 +183,8 @@ func (w *ProfileWorker) Work(ctx context.Context, job *river.Job[profileArgs]) e
 	if err != nil {
 		return fmt.Errorf("keeping what is stored: %w", err)
 	}
-	_, err = w.Desks.DB.ExecContext(ctx, `UPDATE plainpath.profile SET at = now(), records = $5, fields = $6, working = false, changed_at = now() WHERE app = $1 AND space = $2 AND object = $3 AND person = $4`,
+	_, err = w.Desks.DB.ExecContext(ctx,
+		`UPDATE plainpath.profile SET at = now(), records = $5, fields = $6, working = false, changed_at = now() WHERE app = $1 AND space = $2 AND object = $3 AND person = $4`,
 		p.App, p.Space, object, p.Person, n, raw)
 	if err != nil {
 		return fmt.Errorf("keeping what is stored: %w", err)

@@ -48,7 +48,8 @@ func NewDesk(db sqlx.ExtContext, w Where) *Desk {
 	e := w.Edition
 	u := &unit{db: db, schema: w.Schema, model: e.Model, person: w.Person.ID}
 	ground := records.Ground{Model: e.Model, Rules: e.Rules, Policy: e.Policy, WorkedOut: e.WorkedOut, Zone: e.Zone}
-	return &Desk{Desk: records.NewDesk(ground, u, w.Person, w.Now), Edition: e, Schema: w.Schema, Where: w, Unit: u, Db: db}
+	return &Desk{Desk: records.NewDesk(ground, u, w.Person, w.Now), Edition: e, Schema: w.Schema, Where: w, Unit: u,
+		Db: db}
 }
 
 // Space is the space as the person may see it.

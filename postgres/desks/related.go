@@ -63,7 +63,8 @@ func twice(all []model.Referrer, r model.Referrer) bool {
 }
 
 // RelatedTo is the desk of a person who may see the record.
-func (s *Desks) RelatedTo(ctx context.Context, p postgres.Place, object string, id int64) (*Desk, *model.Object, error) {
+func (s *Desks) RelatedTo(ctx context.Context, p postgres.Place, object string,
+	id int64) (*Desk, *model.Object, error) {
 	d, o, err := s.Desk(ctx, p, object)
 	if err == nil {
 		_, err = d.Record(ctx, o, id, nil)
@@ -119,7 +120,8 @@ func farEnd(r model.Referrer) *model.Field {
 func relatedFields(r model.Referrer, grant access.Grant) []*model.Field {
 	var out []*model.Field
 	take := func(f *model.Field) {
-		if f != nil && f.Key != r.Field.Key && grant.SeesField(f.Key) && f.Type != model.LongText && len(out) < mostRelatedColumns && !slices.Contains(out, f) {
+		if f != nil && f.Key != r.Field.Key && grant.SeesField(f.Key) && f.Type != model.LongText &&
+			len(out) < mostRelatedColumns && !slices.Contains(out, f) {
 			out = append(out, f)
 		}
 	}

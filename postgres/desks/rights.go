@@ -75,7 +75,8 @@ func (s *Desks) Rights(ctx context.Context, app string) (RightsView, error) {
 	}
 	for _, key := range append(slices.Clone(e.Model.Keys()), model.PersonObject) {
 		row := RightsRow{Object: key, Cells: []RightsCell{}}
-		if err := s.DB.GetContext(ctx, &row.Total, fmt.Sprintf(`SELECT count(*) FROM %s`, sqlgen.Space{Schema: schema}.Table(key))); err != nil {
+		if err := s.DB.GetContext(ctx, &row.Total,
+			fmt.Sprintf(`SELECT count(*) FROM %s`, sqlgen.Space{Schema: schema}.Table(key))); err != nil {
 			return out, fmt.Errorf("counting %s: %w", key, err)
 		}
 		for _, column := range out.Roles {
@@ -98,7 +99,8 @@ func (s *Desks) Rights(ctx context.Context, app string) (RightsView, error) {
 }
 
 func (s *Desks) cell(ctx context.Context, d *Desk, r access.Right, object string, total int64) (RightsCell, error) {
-	cell := RightsCell{See: r.See, Add: r.Add, Change: r.Change, Remove: r.Remove, Ruled: r.Rows != nil, Narrowed: len(r.Fields), Sees: total}
+	cell := RightsCell{See: r.See, Add: r.Add, Change: r.Change, Remove: r.Remove, Ruled: r.Rows != nil,
+		Narrowed: len(r.Fields), Sees: total}
 	if !r.See {
 		cell.Sees = 0
 		return cell, nil
@@ -219,7 +221,8 @@ func (s *Desks) Why(ctx context.Context, p postgres.Place, ask WhyQuestion) (Why
 // the person asked about; what is looked at is shown as the builder may see it.
 func (d *Desk) whyRole(ctx context.Context, of *Desk, role access.Role, ask WhyQuestion) (WhyRole, error) {
 	r := role.Objects[ask.Object]
-	out := WhyRole{Label: role.Label, See: r.See, Change: r.Change, Remove: r.Remove, Holds: r.See || r.Change || r.Remove, Why: []ReasonView{}}
+	out := WhyRole{Label: role.Label, See: r.See, Change: r.Change, Remove: r.Remove, Holds: r.See || r.Change ||
+		r.Remove, Why: []ReasonView{}}
 	if r.Rows == nil || !out.Holds {
 		return out, nil
 	}

@@ -80,7 +80,8 @@ func (u *unit) Number(ctx context.Context, s sqlgen.Statement) (int64, error) {
 }
 
 // Groups counts the records of a query and makes totals, by group, or over all without one.
-func (u *unit) Groups(ctx context.Context, s records.Sight, q query.Query, g *query.Grouping, totals []query.Total) ([]query.Piece, error) {
+func (u *unit) Groups(ctx context.Context, s records.Sight, q query.Query, g *query.Grouping,
+	totals []query.Total) ([]query.Piece, error) {
 	asked, err := sqlgen.Grouped(u.space(s), q, g, totals)
 	if err != nil {
 		return nil, err
@@ -164,7 +165,9 @@ func (u *unit) Review(ctx context.Context, s records.Sight, r query.Review) ([]r
 		ID    int64          `db:"id"`
 		Holds types.JSONText `db:"holds"`
 	}
-	if err := sqlx.SelectContext(ctx, u.db, &broken, "SELECT id, to_jsonb(holds) AS holds FROM ("+asked.SQL+") broken (id, holds)", arguments(asked)...); err != nil {
+	if err := sqlx.SelectContext(ctx, u.db, &broken,
+		"SELECT id, to_jsonb(holds) AS holds FROM ("+asked.SQL+") broken (id, holds)",
+		arguments(asked)...); err != nil {
 		return nil, err
 	}
 	out := make([]records.Broken, len(broken))
@@ -179,7 +182,8 @@ func (u *unit) Review(ctx context.Context, s records.Sight, r query.Review) ([]r
 
 // Matched counts the records a condition on related records matches, and how many different records
 // those point at.
-func (u *unit) Matched(ctx context.Context, s records.Sight, p predicate.HasRelated, edited *query.Edited) (matched, distinct int64, err error) {
+func (u *unit) Matched(ctx context.Context, s records.Sight, p predicate.HasRelated,
+	edited *query.Edited) (matched, distinct int64, err error) {
 	asked, err := sqlgen.Related(u.space(s), p, edited)
 	if err != nil {
 		return 0, 0, err

@@ -22,7 +22,8 @@ func (u *unit) Sign(ctx context.Context, cause map[string]string) error {
 	if err != nil {
 		return fmt.Errorf("signing the history: %w", err)
 	}
-	_, err = u.db.ExecContext(ctx, `SELECT set_config('plainpath.person', $1, true), set_config('plainpath.cause', $2, true), set_config('plainpath.tab', $3, true)`,
+	_, err = u.db.ExecContext(ctx,
+		`SELECT set_config('plainpath.person', $1, true), set_config('plainpath.cause', $2, true), set_config('plainpath.tab', $3, true)`,
 		fmt.Sprint(u.person), string(raw), postgres.TabOf(ctx))
 	if err != nil {
 		return fmt.Errorf("signing the history: %w", err)
@@ -33,7 +34,8 @@ func (u *unit) Sign(ctx context.Context, cause map[string]string) error {
 // Lock keeps records from being changed by others until the unit ends; always in the same order, so
 // that two people do not wait for each other.
 func (u *unit) Lock(ctx context.Context, object string, keys []int64) error {
-	if _, err := u.db.ExecContext(ctx, fmt.Sprintf("SELECT 1 FROM %s WHERE id = ANY($1) ORDER BY id FOR UPDATE", u.table(object)), keys); err != nil {
+	if _, err := u.db.ExecContext(ctx, fmt.Sprintf("SELECT 1 FROM %s WHERE id = ANY($1) ORDER BY id FOR UPDATE",
+		u.table(object)), keys); err != nil {
 		return fmt.Errorf("locking records: %w", err)
 	}
 	return nil
@@ -91,7 +93,8 @@ func (u *unit) changedNow() []string {
 }
 
 // written sends a statement that writes a set, and gives the keys of the records written.
-func (u *unit) written(ctx context.Context, o *model.Object, doing string, s sqlgen.Statement, sets []query.Set) ([]int64, error) {
+func (u *unit) written(ctx context.Context, o *model.Object, doing string, s sqlgen.Statement,
+	sets []query.Set) ([]int64, error) {
 	var done sqlgen.Changed
 	if err := get(ctx, u.db, &done, s); err != nil {
 		return nil, Refused(o, doing, err)
@@ -113,7 +116,8 @@ func (u *unit) Delete(ctx context.Context, o *model.Object, keys []int64) error 
 	if code == "23503" {
 		for _, r := range u.model.ReferrersTo(o.Key) {
 			if constraint == postgres.NameOf(r.Object.Table(), r.Field.Column(), "reference") {
-				return records.Wrong("", "%s still refer to it as their %s; change or remove those first", strings.ToLower(r.Object.Plural), strings.ToLower(r.Field.Label))
+				return records.Wrong("", "%s still refer to it as their %s; change or remove those first",
+					strings.ToLower(r.Object.Plural), strings.ToLower(r.Field.Label))
 			}
 		}
 	}

@@ -38,7 +38,8 @@ func (s *Desks) Record(ctx context.Context, p postgres.Place, object string, id 
 	}
 	out = RecordView{Object: o.Key, Kind: o.Label, ID: id, Label: record.Label}
 	for _, p := range paths {
-		out.Fields = append(out.Fields, surface.DetailView{Heading: surface.HeadingOf(p, p.Last().Label), Value: value.Wire(record.Get(p.Last().Key))})
+		out.Fields = append(out.Fields, surface.DetailView{Heading: surface.HeadingOf(p, p.Last().Label),
+			Value: value.Wire(record.Get(p.Last().Key))})
 	}
 	out.History, err = d.history(ctx, o, id)
 	return out, err

@@ -31,7 +31,8 @@ func OnlyApp(ctx context.Context, db *postgres.DB) (string, error) {
 	case 1:
 		return apps[0], nil
 	}
-	return "", fmt.Errorf("the database has the apps %s: say with PLAINPATH_APP which of them is served", strings.Join(apps, ", "))
+	return "", fmt.Errorf("the database has the apps %s: say with PLAINPATH_APP which of them is served",
+		strings.Join(apps, ", "))
 }
 
 // Written is a definition as JSON.
@@ -77,7 +78,9 @@ func All(ctx context.Context, q sqlx.QueryerContext, app string) ([]definition.D
 // DocumentsWhere reads those for which a condition holds.
 func DocumentsWhere(ctx context.Context, q sqlx.QueryerContext, app, condition string) ([]definition.Document, error) {
 	var rows []documentRow
-	err := sqlx.SelectContext(ctx, q, &rows, `SELECT kind, key, revision, body FROM plainpath.document WHERE app = $1 AND `+condition+` ORDER BY kind, key`, app)
+	err := sqlx.SelectContext(ctx, q, &rows,
+		`SELECT kind, key, revision, body FROM plainpath.document WHERE app = $1 AND `+condition+` ORDER BY kind, key`,
+		app)
 	if err != nil {
 		return nil, fmt.Errorf("reading the draft: %w", err)
 	}
@@ -91,7 +94,8 @@ func DocumentsWhere(ctx context.Context, q sqlx.QueryerContext, app, condition s
 // DraftVersion changes whenever the draft does.
 func DraftVersion(ctx context.Context, db *postgres.DB, app string) (string, error) {
 	var v string
-	err := db.GetContext(ctx, &v, `SELECT count(*) || '.' || coalesce(sum(revision), 0) || '.' || coalesce(sum(revision) FILTER (WHERE removed), 0) FROM plainpath.document WHERE app = $1`, app)
+	err := db.GetContext(ctx, &v,
+		`SELECT count(*) || '.' || coalesce(sum(revision), 0) || '.' || coalesce(sum(revision) FILTER (WHERE removed), 0) FROM plainpath.document WHERE app = $1`, app)
 	if err != nil {
 		return "", fmt.Errorf("reading the draft: %w", err)
 	}
@@ -99,16 +103,20 @@ func DraftVersion(ctx context.Context, db *postgres.DB, app string) (string, err
 }
 
 // Document reads one document of the draft.
-func Document(ctx context.Context, db *postgres.DB, app string, kind definition.Kind, key string) (definition.Document, error) {
+func Document(ctx context.Context, db *postgres.DB, app string, kind definition.Kind,
+	key string) (definition.Document, error) {
 	return Get(ctx, db, app, kind, key, "")
 }
 
 // Get reads one document, which may have had the key earlier. Lock is how it is locked, "" for not at all.
-func Get(ctx context.Context, q sqlx.QueryerContext, app string, kind definition.Kind, key, lock string) (definition.Document, error) {
+func Get(ctx context.Context, q sqlx.QueryerContext, app string, kind definition.Kind, key,
+	lock string) (definition.Document, error) {
 	var r documentRow
-	err := sqlx.GetContext(ctx, q, &r, `SELECT kind, key, revision, body FROM plainpath.document WHERE app = $1 AND kind = $2 AND key = $3 AND NOT removed `+lock, app, kind, key)
+	err := sqlx.GetContext(ctx, q, &r,
+		`SELECT kind, key, revision, body FROM plainpath.document WHERE app = $1 AND kind = $2 AND key = $3 AND NOT removed `+lock, app, kind, key)
 	if errors.Is(err, sql.ErrNoRows) && edition.HasTables(kind) { // an address may have the key from before
-		err = sqlx.GetContext(ctx, q, &r, `SELECT kind, key, revision, body FROM plainpath.document WHERE app = $1 AND kind = $2 AND body->'was' ? $3 AND NOT removed ORDER BY key LIMIT 1 `+lock, app, kind, key)
+		err = sqlx.GetContext(ctx, q, &r,
+			`SELECT kind, key, revision, body FROM plainpath.document WHERE app = $1 AND kind = $2 AND body->'was' ? $3 AND NOT removed ORDER BY key LIMIT 1 `+lock, app, kind, key)
 	}
 	if errors.Is(err, sql.ErrNoRows) {
 		return definition.Document{}, fmt.Errorf("%s %q: %w", kind, key, postgres.ErrNotFound)
@@ -124,7 +132,9 @@ func AddDocument(ctx context.Context, tx *sqlx.Tx, app string, d definition.Docu
 	if err := edition.Readable(d); err != nil {
 		return &postgres.RejectedError{Text: err.Error()}
 	}
-	res, err := tx.ExecContext(ctx, `INSERT INTO plainpath.document (app, kind, key, body) VALUES ($1, $2, $3, $4) ON CONFLICT DO NOTHING`, app, d.Kind, d.Key, d.Body)
+	res, err := tx.ExecContext(ctx,
+		`INSERT INTO plainpath.document (app, kind, key, body) VALUES ($1, $2, $3, $4) ON CONFLICT DO NOTHING`, app,
+		d.Kind, d.Key, d.Body)
 	if err != nil {
 		return fmt.Errorf("adding %s: %w", d.Name(), err)
 	}
@@ -132,7 +142,8 @@ func AddDocument(ctx context.Context, tx *sqlx.Tx, app string, d definition.Docu
 		if _, err := Get(ctx, tx, app, d.Kind, d.Key, ""); errors.Is(err, postgres.ErrNotFound) {
 			return &postgres.RejectedError{Text: fmt.Sprintf("there was %s with the key %q, which was taken away; bring it back, or choose another name", model.WithArticle(string(d.Kind)), d.Key)}
 		}
-		return &postgres.RejectedError{Text: fmt.Sprintf("there is %s with the key %q already", model.WithArticle(string(d.Kind)), d.Key)}
+		return &postgres.RejectedError{Text: fmt.Sprintf("there is %s with the key %q already",
+			model.WithArticle(string(d.Kind)), d.Key)}
 	}
 	return nil
 }
@@ -149,7 +160,8 @@ type Edit struct {
 }
 
 // Carry brings a patch from the revision it was made against to the newest.
-func Carry(ctx context.Context, tx *sqlx.Tx, app string, d definition.Document, change edit.Change) (edit.Patch, error) {
+func Carry(ctx context.Context, tx *sqlx.Tx, app string, d definition.Document,
+	change edit.Change) (edit.Patch, error) {
 	var rows []struct {
 		ID      int64
 		Undoes  int64
@@ -165,7 +177,8 @@ func Carry(ctx context.Context, tx *sqlx.Tx, app string, d definition.Document, 
 	since := make([]edit.Made, len(rows))
 	for i, row := range rows {
 		since[i] = edit.Made{ID: row.ID, Undoes: row.Undoes, Request: row.Request}
-		if err := errors.Join(json.Unmarshal(row.Patch, &since[i].Patch), json.Unmarshal(row.Inverse, &since[i].Inverse)); err != nil {
+		if err := errors.Join(json.Unmarshal(row.Patch, &since[i].Patch),
+			json.Unmarshal(row.Inverse, &since[i].Inverse)); err != nil {
 			return nil, fmt.Errorf("reading an edit: %w", err)
 		}
 	}
@@ -187,7 +200,8 @@ type Origin struct {
 }
 
 // Record stores a document as an edit leaves it, and the edit.
-func Record(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, e Edit, d definition.Document, patch edit.Patch, from Origin) (definition.Document, error) {
+func Record(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, e Edit, d definition.Document, patch edit.Patch,
+	from Origin) (definition.Document, error) {
 	patch, err := patch.Settle(d.Body)
 	if err != nil {
 		return d, &postgres.RejectedError{Text: err.Error()}
@@ -209,11 +223,15 @@ func Record(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, e Edit, d definit
 	if err != nil {
 		return d, fmt.Errorf("writing the edit: %w", err)
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE plainpath.document SET body = $4, revision = $5 WHERE app = $1 AND kind = $2 AND key = $3`, e.App, d.Kind, d.Key, after, d.Revision); err != nil {
+	if _, err := tx.ExecContext(ctx,
+		`UPDATE plainpath.document SET body = $4, revision = $5 WHERE app = $1 AND kind = $2 AND key = $3`, e.App,
+		d.Kind, d.Key, after, d.Revision); err != nil {
 		return d, fmt.Errorf("storing %s: %w", d.Name(), err)
 	}
-	_, err = tx.ExecContext(ctx, `INSERT INTO plainpath.edit (app, kind, key, revision, person, patch, inverse, undoes, origin, forward, together, request) VALUES ($1, $2, $3, $4, $5, $6, $7, nullif($8, 0), nullif($9, 0), $10, nullif($11, 0), nullif($12, ''))`,
-		e.App, d.Kind, d.Key, d.Revision, e.Person, patchJSON, inverseJSON, from.Undoes, from.First, from.Forward, from.Together, e.Request)
+	_, err = tx.ExecContext(ctx,
+		`INSERT INTO plainpath.edit (app, kind, key, revision, person, patch, inverse, undoes, origin, forward, together, request) VALUES ($1, $2, $3, $4, $5, $6, $7, nullif($8, 0), nullif($9, 0), $10, nullif($11, 0), nullif($12, ''))`,
+		e.App, d.Kind, d.Key, d.Revision, e.Person, patchJSON, inverseJSON, from.Undoes, from.First, from.Forward,
+		from.Together, e.Request)
 	if err != nil {
 		return d, fmt.Errorf("storing the edit: %w", err)
 	}

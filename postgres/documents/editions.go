@@ -24,24 +24,26 @@ func (e *Editions) Draft(ctx context.Context, app string) (*edition.Edition, err
 	if err != nil {
 		return nil, err
 	}
-	return e.Db.Made.Drafts.Get(ctx, postgres.DraftKey{App: app, Version: v}, func(ctx context.Context) (*edition.Edition, error) {
-		docs, err := Documents(ctx, e.Db, app)
-		if err != nil {
-			return nil, err
-		}
-		return e.Db.Made.Compile(ctx, docs)
-	})
+	return e.Db.Made.Drafts.Get(ctx, postgres.DraftKey{App: app, Version: v},
+		func(ctx context.Context) (*edition.Edition, error) {
+			docs, err := Documents(ctx, e.Db, app)
+			if err != nil {
+				return nil, err
+			}
+			return e.Db.Made.Compile(ctx, docs)
+		})
 }
 
 // Release is a release of an app. Releases never change.
 func (e *Editions) Release(ctx context.Context, app string, number int) (*edition.Edition, error) {
-	return e.Db.Made.Released.Get(ctx, postgres.ReleaseKey{App: app, Number: number}, func(ctx context.Context) (*edition.Edition, error) {
-		docs, err := ReleasedDocuments(ctx, e.Db, app, number)
-		if err != nil {
-			return nil, err
-		}
-		return e.Db.Made.Compile(ctx, docs)
-	})
+	return e.Db.Made.Released.Get(ctx, postgres.ReleaseKey{App: app, Number: number},
+		func(ctx context.Context) (*edition.Edition, error) {
+			docs, err := ReleasedDocuments(ctx, e.Db, app, number)
+			if err != nil {
+				return nil, err
+			}
+			return e.Db.Made.Compile(ctx, docs)
+		})
 }
 
 // App is what is said of an app as a whole, by the release in force or before the first by the
@@ -58,13 +60,14 @@ func (e *Editions) App(ctx context.Context, app string) (edition.App, error) {
 		}
 		return appOf([]definition.Document{d})
 	}
-	return e.Db.Made.Apps.Get(ctx, postgres.ReleaseKey{App: app, Number: number}, func(ctx context.Context) (edition.App, error) {
-		docs, err := ReleasedDocuments(ctx, e.Db, app, number)
-		if err != nil {
-			return edition.App{}, err
-		}
-		return appOf(docs)
-	})
+	return e.Db.Made.Apps.Get(ctx, postgres.ReleaseKey{App: app, Number: number},
+		func(ctx context.Context) (edition.App, error) {
+			docs, err := ReleasedDocuments(ctx, e.Db, app, number)
+			if err != nil {
+				return edition.App{}, err
+			}
+			return appOf(docs)
+		})
 }
 
 func appOf(docs []definition.Document) (edition.App, error) {
@@ -90,12 +93,14 @@ func (e *Editions) Warm(ctx context.Context, app string) error {
 
 // Over is a release for runs that began on it, on the tables of the release in force now, and
 // why a walkthrough of it cannot go on there, "" when it can.
-func (e *Editions) Over(ctx context.Context, app string, number, now int, walkthrough string) (*edition.Edition, string, error) {
+func (e *Editions) Over(ctx context.Context, app string, number, now int,
+	walkthrough string) (*edition.Edition, string, error) {
 	if number == now {
 		released, err := e.Release(ctx, app, number)
 		return released, "", err
 	}
-	have, err := e.Db.Made.Over.Get(ctx, postgres.OverKey{ReleaseKey: postgres.ReleaseKey{App: app, Number: number}, Now: now}, func(ctx context.Context) (postgres.Over, error) {
+	have, err := e.Db.Made.Over.Get(ctx, postgres.OverKey{ReleaseKey: postgres.ReleaseKey{App: app, Number: number},
+		Now: now}, func(ctx context.Context) (postgres.Over, error) {
 		newer, err := e.Release(ctx, app, now)
 		if err != nil {
 			return postgres.Over{}, err

@@ -52,7 +52,8 @@ func Releases(ctx context.Context, db *postgres.DB, app string) ([]Release, erro
 // InForce is the number of the release production runs on, nought before the first.
 func InForce(ctx context.Context, db *postgres.DB, app string) (int, error) {
 	var n sql.NullInt64
-	err := db.GetContext(ctx, &n, `SELECT release FROM plainpath.space WHERE app = $1 AND key = $2`, app, postgres.Production)
+	err := db.GetContext(ctx, &n, `SELECT release FROM plainpath.space WHERE app = $1 AND key = $2`, app,
+		postgres.Production)
 	if err != nil {
 		return 0, fmt.Errorf("finding the release in force: %w", err)
 	}
@@ -70,7 +71,8 @@ func Released(ctx context.Context, q sqlx.QueryerContext, app string, number int
 		return nil, nil
 	}
 	var raw []byte
-	err := sqlx.GetContext(ctx, q, &raw, `SELECT documents FROM plainpath.release WHERE app = $1 AND number = $2`, app, number)
+	err := sqlx.GetContext(ctx, q, &raw, `SELECT documents FROM plainpath.release WHERE app = $1 AND number = $2`, app,
+		number)
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil, fmt.Errorf("release %d: %w", number, postgres.ErrNotFound)
 	}

@@ -68,7 +68,8 @@ func apply(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, e documents.Edit) 
 	return write(ctx, db, tx, e, d, patch, documents.Origin{Forward: true})
 }
 
-func write(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, e documents.Edit, d definition.Document, patch edit.Patch, from documents.Origin) (definition.Document, error) {
+func write(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, e documents.Edit, d definition.Document, patch edit.Patch,
+	from documents.Origin) (definition.Document, error) {
 	d, err := documents.Record(ctx, db, tx, e, d, patch, from)
 	if err != nil {
 		return d, err
@@ -99,7 +100,8 @@ func Follow(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, app string, kind 
 		}
 	}
 	var schemas []string
-	if err := tx.SelectContext(ctx, &schemas, `SELECT schema FROM plainpath.space WHERE app = $1 AND key = 'trial'`, app); err != nil {
+	if err := tx.SelectContext(ctx, &schemas, `SELECT schema FROM plainpath.space WHERE app = $1 AND key = 'trial'`,
+		app); err != nil {
 		return fmt.Errorf("finding the spaces: %w", err)
 	}
 	for _, s := range schemas {

@@ -49,7 +49,8 @@ func PreviewRelease(ctx context.Context, db *postgres.DB, app string, of int) (P
 
 // prepare brings production's tables to what is to be released, within the transaction, and
 // gives its documents.
-func prepare(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, app string, of int, trying bool) (Preview, []definition.Document, error) {
+func prepare(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, app string, of int,
+	trying bool) (Preview, []definition.Document, error) {
 	var p Preview
 	var now struct {
 		Release sql.NullInt64 `db:"release"`
@@ -79,13 +80,15 @@ func prepare(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, app string, of i
 	return p, docs, err
 }
 
-func tryRelease(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, app, schema string, before, docs []definition.Document, trying bool) (Preview, error) {
+func tryRelease(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, app, schema string, before,
+	docs []definition.Document, trying bool) (Preview, error) {
 	var p Preview
 	e, err := db.Made.Compile(ctx, docs)
 	if err != nil {
 		return p, err
 	}
-	if err := tx.GetContext(ctx, &p.Number, `SELECT coalesce(max(number), 0) + 1 FROM plainpath.release WHERE app = $1`, app); err != nil {
+	if err := tx.GetContext(ctx, &p.Number, `SELECT coalesce(max(number), 0) + 1 FROM plainpath.release WHERE app = $1`,
+		app); err != nil {
 		return p, fmt.Errorf("numbering the release: %w", err)
 	}
 	p.Obstacles = []pgschema.Obstacle{}
@@ -139,7 +142,8 @@ func peopleByRole(ctx context.Context, tx *sqlx.Tx, app string) (map[string]int,
 		Role  string `db:"role"`
 		Count int    `db:"count"`
 	}
-	err := tx.SelectContext(ctx, &rows, `SELECT role, count(*) AS count FROM plainpath.member, unnest(roles) role WHERE app = $1 AND space = $2 GROUP BY role`, app, postgres.Production)
+	err := tx.SelectContext(ctx, &rows,
+		`SELECT role, count(*) AS count FROM plainpath.member, unnest(roles) role WHERE app = $1 AND space = $2 GROUP BY role`, app, postgres.Production)
 	if err != nil {
 		return nil, fmt.Errorf("counting people by role: %w", err)
 	}
@@ -160,7 +164,8 @@ func version(docs []definition.Document) string {
 
 // Release makes the draft, or an earlier release again, as it was previewed the release in force.
 // What is hidden and named is dropped for good.
-func Release(ctx context.Context, db *postgres.DB, app string, person int64, of int, previewed, note string, drops ...pgschema.Drop) (int, error) {
+func Release(ctx context.Context, db *postgres.DB, app string, person int64, of int, previewed, note string,
+	drops ...pgschema.Drop) (int, error) {
 	number := 0
 	err := pgschema.Evolve(ctx, db, func(tx *sqlx.Tx) error {
 		p, docs, err := prepare(ctx, db, tx, app, of, false)
@@ -180,14 +185,18 @@ func Release(ctx context.Context, db *postgres.DB, app string, person int64, of 
 		if err != nil {
 			return fmt.Errorf("writing the release: %w", err)
 		}
-		if _, err := tx.ExecContext(ctx, `INSERT INTO plainpath.release (app, number, person, note, documents) VALUES ($1, $2, $3, $4, $5)`, app, p.Number, person, note, raw); err != nil {
+		if _, err := tx.ExecContext(ctx,
+			`INSERT INTO plainpath.release (app, number, person, note, documents) VALUES ($1, $2, $3, $4, $5)`, app,
+			p.Number, person, note, raw); err != nil {
 			return fmt.Errorf("storing the release: %w", err)
 		}
-		if _, err := tx.ExecContext(ctx, `UPDATE plainpath.space SET release = $3 WHERE app = $1 AND key = $2`, app, postgres.Production, p.Number); err != nil {
+		if _, err := tx.ExecContext(ctx, `UPDATE plainpath.space SET release = $3 WHERE app = $1 AND key = $2`, app,
+			postgres.Production, p.Number); err != nil {
 			return fmt.Errorf("putting the release in force: %w", err)
 		}
 		number = p.Number
-		if err := postgres.Audit(ctx, tx, person, fmt.Sprintf("released number %d", number), rightsChanged(p.Changes)...); err != nil {
+		if err := postgres.Audit(ctx, tx, person, fmt.Sprintf("released number %d", number),
+			rightsChanged(p.Changes)...); err != nil {
 			return err
 		}
 		return pgschema.DropHidden(ctx, db, tx, app, docs, drops)

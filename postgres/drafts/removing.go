@@ -19,21 +19,25 @@ import (
 // RemoveDocument takes a document out of the draft. It stays, and RestoreDocument brings
 // it back; so do the records of an object, and what roles could do with them. It is a
 // *FindingsError when an object cannot do without it.
-func RemoveDocument(ctx context.Context, db *postgres.DB, app string, kind definition.Kind, key string, person int64) error {
+func RemoveDocument(ctx context.Context, db *postgres.DB, app string, kind definition.Kind, key string,
+	person int64) error {
 	return setRemoved(ctx, db, app, kind, key, person, true)
 }
 
 // RestoreDocument brings back a document that was taken out of the draft.
-func RestoreDocument(ctx context.Context, db *postgres.DB, app string, kind definition.Kind, key string, person int64) error {
+func RestoreDocument(ctx context.Context, db *postgres.DB, app string, kind definition.Kind, key string,
+	person int64) error {
 	return setRemoved(ctx, db, app, kind, key, person, false)
 }
 
-func setRemoved(ctx context.Context, db *postgres.DB, app string, kind definition.Kind, key string, person int64, removed bool) error {
+func setRemoved(ctx context.Context, db *postgres.DB, app string, kind definition.Kind, key string, person int64,
+	removed bool) error {
 	if kind == definition.App {
 		return &postgres.RejectedError{Text: "An app cannot do without its settings."}
 	}
 	return schema.Evolve(ctx, db, func(tx *sqlx.Tx) error {
-		res, err := tx.ExecContext(ctx, `UPDATE plainpath.document SET removed = $4, revision = revision + 1 WHERE app = $1 AND kind = $2 AND key = $3 AND removed <> $4`, app, kind, key, removed)
+		res, err := tx.ExecContext(ctx,
+			`UPDATE plainpath.document SET removed = $4, revision = revision + 1 WHERE app = $1 AND kind = $2 AND key = $3 AND removed <> $4`, app, kind, key, removed)
 		if err != nil {
 			return fmt.Errorf("removing %s %q: %w", kind, key, err)
 		}
@@ -77,7 +81,8 @@ func TakeRights(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, app, object s
 			continue
 		}
 		kept[d.Key] = right
-		if _, err := Change(ctx, db, tx, app, definition.Role, d.Key, person, edit.Patch{{Op: "remove", Path: "/objects/" + object}}, documents.Origin{Forward: true}); err != nil {
+		if _, err := Change(ctx, db, tx, app, definition.Role, d.Key, person,
+			edit.Patch{{Op: "remove", Path: "/objects/" + object}}, documents.Origin{Forward: true}); err != nil {
 			return err
 		}
 	}
@@ -85,7 +90,9 @@ func TakeRights(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, app, object s
 	if err != nil {
 		return fmt.Errorf("keeping rights: %w", err)
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE plainpath.document SET rights = $4 WHERE app = $1 AND kind = $2 AND key = $3`, app, definition.Object, object, raw); err != nil {
+	if _, err := tx.ExecContext(ctx,
+		`UPDATE plainpath.document SET rights = $4 WHERE app = $1 AND kind = $2 AND key = $3`, app, definition.Object,
+		object, raw); err != nil {
 		return fmt.Errorf("keeping rights: %w", err)
 	}
 	return nil
@@ -95,7 +102,9 @@ func TakeRights(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, app, object s
 // they have no other right on it by now.
 func giveRightsBack(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, app, object string, person int64) error {
 	var raw []byte
-	if err := tx.GetContext(ctx, &raw, `SELECT coalesce(rights, '{}') FROM plainpath.document WHERE app = $1 AND kind = $2 AND key = $3`, app, definition.Object, object); err != nil {
+	if err := tx.GetContext(ctx, &raw,
+		`SELECT coalesce(rights, '{}') FROM plainpath.document WHERE app = $1 AND kind = $2 AND key = $3`, app,
+		definition.Object, object); err != nil {
 		return fmt.Errorf("reading kept rights: %w", err)
 	}
 	var kept map[string]json.RawMessage
@@ -107,7 +116,10 @@ func giveRightsBack(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, app, obje
 		return err
 	}
 	for _, role := range slices.Sorted(maps.Keys(kept)) {
-		i := slices.IndexFunc(docs, func(d definition.Document) bool { return d.Kind == definition.Role && d.Key == role })
+		i := slices.IndexFunc(docs, func(d definition.Document) bool {
+			return d.Kind == definition.Role &&
+				d.Key == role
+		})
 		if i < 0 {
 			continue // the role was taken away meanwhile
 		}
@@ -120,7 +132,9 @@ func giveRightsBack(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, app, obje
 		if _, has := now.Objects[object]; has || now.Objects == nil {
 			continue
 		}
-		if _, err := Change(ctx, db, tx, app, definition.Role, role, person, edit.Patch{{Op: "add", Path: "/objects/" + object, Value: kept[role]}}, documents.Origin{Forward: true}); err != nil {
+		if _, err := Change(ctx, db, tx, app, definition.Role, role, person,
+			edit.Patch{{Op: "add", Path: "/objects/" + object, Value: kept[role]}},
+			documents.Origin{Forward: true}); err != nil {
 			return err
 		}
 	}

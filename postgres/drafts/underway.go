@@ -62,7 +62,10 @@ func underway(ctx context.Context, tx *sqlx.Tx, app, space string, newer *editio
 			out.GoOn += r.Count
 			continue
 		}
-		i := slices.IndexFunc(out.Stuck, func(s StuckRuns) bool { return s.Walkthrough == r.Walkthrough && s.Why == why })
+		i := slices.IndexFunc(out.Stuck, func(s StuckRuns) bool {
+			return s.Walkthrough == r.Walkthrough &&
+				s.Why == why
+		})
 		if i < 0 {
 			label := r.Walkthrough
 			if w := older.Edition.Walkthroughs[r.Walkthrough]; w != nil {

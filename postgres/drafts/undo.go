@@ -46,7 +46,8 @@ type made struct {
 
 const selectMade = `SELECT id, kind, key, coalesce(origin, id) AS origin, revision, inverse, coalesce(together, 0) AS together FROM plainpath.edit WHERE NOT undone AND `
 
-func takeBack(ctx context.Context, db *postgres.DB, e documents.Edit, undo bool, which, nothing string) (definition.Document, error) {
+func takeBack(ctx context.Context, db *postgres.DB, e documents.Edit, undo bool, which,
+	nothing string) (definition.Document, error) {
 	var out definition.Document
 	err := schema.Evolve(ctx, db, func(tx *sqlx.Tx) error {
 		d, err := documents.Get(ctx, tx, e.App, e.Kind, e.Key, "FOR UPDATE")
@@ -55,7 +56,8 @@ func takeBack(ctx context.Context, db *postgres.DB, e documents.Edit, undo bool,
 		}
 		e.Key = d.Key
 		var last made
-		err = tx.GetContext(ctx, &last, selectMade+`app = $1 AND kind = $2 AND key = $3 AND person = $4 AND (`+which+`) ORDER BY id DESC LIMIT 1`,
+		err = tx.GetContext(ctx, &last,
+			selectMade+`app = $1 AND kind = $2 AND key = $3 AND person = $4 AND (`+which+`) ORDER BY id DESC LIMIT 1`,
 			e.App, e.Kind, e.Key, e.Person)
 		if errors.Is(err, sql.ErrNoRows) {
 			return &postgres.RejectedError{Text: nothing}
@@ -77,7 +79,8 @@ func takeBack(ctx context.Context, db *postgres.DB, e documents.Edit, undo bool,
 
 // takeBackTogether takes back everything of one act and gives the document asked for, which
 // may have another key then.
-func takeBackTogether(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, e documents.Edit, last made, undo bool) (definition.Document, error) {
+func takeBackTogether(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, e documents.Edit, last made,
+	undo bool) (definition.Document, error) {
 	var out definition.Document
 	before, err := documents.All(ctx, tx, e.App)
 	if err != nil {
@@ -128,7 +131,8 @@ func takeBackTogether(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, e docum
 }
 
 // takeBackOne takes back one edit of one document.
-func takeBackOne(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, e documents.Edit, m made, from documents.Origin) (definition.Document, error) {
+func takeBackOne(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, e documents.Edit, m made,
+	from documents.Origin) (definition.Document, error) {
 	d, err := documents.Get(ctx, tx, e.App, e.Kind, e.Key, "FOR UPDATE")
 	if err != nil {
 		return d, err

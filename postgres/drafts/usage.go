@@ -26,7 +26,8 @@ func UsesOfField(ctx context.Context, db *postgres.DB, app, object, field string
 }
 
 // UsesOfChoice lists what would break if a value of a choice were taken away.
-func UsesOfChoice(ctx context.Context, db *postgres.DB, app, object, field, choice string) ([]definition.Finding, error) {
+func UsesOfChoice(ctx context.Context, db *postgres.DB, app, object, field,
+	choice string) ([]definition.Finding, error) {
 	docs, err := documents.Documents(ctx, db, app)
 	if err != nil {
 		return nil, err
@@ -35,7 +36,8 @@ func UsesOfChoice(ctx context.Context, db *postgres.DB, app, object, field, choi
 }
 
 // UsesOfDocument lists what would break if a document were taken away.
-func UsesOfDocument(ctx context.Context, db *postgres.DB, app string, kind definition.Kind, key string) ([]definition.Finding, error) {
+func UsesOfDocument(ctx context.Context, db *postgres.DB, app string, kind definition.Kind,
+	key string) ([]definition.Finding, error) {
 	docs, err := documents.Documents(ctx, db, app)
 	if err != nil {
 		return nil, err
@@ -44,7 +46,8 @@ func UsesOfDocument(ctx context.Context, db *postgres.DB, app string, kind defin
 }
 
 // UsesOfPart lists what would break if what is at a pointer into a document were taken away.
-func UsesOfPart(ctx context.Context, db *postgres.DB, app string, kind definition.Kind, key, pointer string) ([]definition.Finding, error) {
+func UsesOfPart(ctx context.Context, db *postgres.DB, app string, kind definition.Kind, key,
+	pointer string) ([]definition.Finding, error) {
 	docs, err := documents.Documents(ctx, db, app)
 	if err != nil {
 		return nil, err
@@ -62,7 +65,8 @@ func RenameField(ctx context.Context, db *postgres.DB, app, object, field, to st
 }
 
 // RenameChoice is RenameField for a value of a choice.
-func RenameChoice(ctx context.Context, db *postgres.DB, app, object, field, choice, to string, person int64) ([]string, error) {
+func RenameChoice(ctx context.Context, db *postgres.DB, app, object, field, choice, to string,
+	person int64) ([]string, error) {
 	return rename(ctx, db, app, person, func(docs []definition.Document) ([]usage.Change, error) {
 		return usage.RenameChoice(docs, object, field, choice, to)
 	})
@@ -77,13 +81,15 @@ func RenameObject(ctx context.Context, db *postgres.DB, app, object, to string, 
 
 // RenameIn is RenameField for what is at a pointer into a document and has a key: a step, a
 // part, a button, a value handed over.
-func RenameIn(ctx context.Context, db *postgres.DB, app string, kind definition.Kind, key, pointer, from, to string, person int64) ([]string, error) {
+func RenameIn(ctx context.Context, db *postgres.DB, app string, kind definition.Kind, key, pointer, from, to string,
+	person int64) ([]string, error) {
 	return rename(ctx, db, app, person, func(docs []definition.Document) ([]usage.Change, error) {
 		return usage.RenameIn(docs, kind, key, pointer, from, to)
 	})
 }
 
-func rename(ctx context.Context, db *postgres.DB, app string, person int64, plan func([]definition.Document) ([]usage.Change, error)) ([]string, error) {
+func rename(ctx context.Context, db *postgres.DB, app string, person int64,
+	plan func([]definition.Document) ([]usage.Change, error)) ([]string, error) {
 	var out []string
 	err := schema.Evolve(ctx, db, func(tx *sqlx.Tx) error {
 		docs, err := documents.All(ctx, tx, app)
@@ -140,7 +146,9 @@ func refile(ctx context.Context, tx *sqlx.Tx, app string, d definition.Document,
 	if n, err := res.RowsAffected(); err == nil && n == 0 {
 		return &postgres.RejectedError{Text: fmt.Sprintf("There was %s with the key %q once, which was taken away. Choose another key.", model.WithArticle(string(d.Kind)), key)}
 	}
-	if _, err = tx.ExecContext(ctx, `UPDATE plainpath.profile SET object = $3 WHERE app = $1 AND object = $2 AND space = 'trial'`, app, d.Key, key); err != nil {
+	if _, err = tx.ExecContext(ctx,
+		`UPDATE plainpath.profile SET object = $3 WHERE app = $1 AND object = $2 AND space = 'trial'`, app, d.Key,
+		key); err != nil {
 		return fmt.Errorf("taking what is stored along: %w", err)
 	}
 	return nil

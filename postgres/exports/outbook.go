@@ -19,7 +19,8 @@ import (
 )
 
 // outBook writes a workbook as its rows come, and keeps none of them: Office Open XML (ECMA-376)
-// with texts in their cells. Rows that do not fit on a sheet go on on the next. Numbers, amounts, dates and times are cells of
+// with texts in their cells. Rows that do not fit on a sheet go on on the next. Numbers, amounts,
+// dates and times are cells of
 // their own kind, everything else is text, which no spreadsheet runs.
 type outBook struct {
 	zip      *zip.Writer
@@ -49,8 +50,10 @@ const xmlHead = `<?xml version="1.0" encoding="UTF-8" standalone="yes"?>` + "\n"
 const mostSheetRows = 1_048_576
 
 func newOutBook(w io.Writer, headings []string, kinds []value.Kind, zone *time.Location) (*outBook, error) {
-	b := &outBook{zip: zip.NewWriter(w), headings: headings, kinds: kinds, zone: zone, styles: map[string]int{}, most: mostSheetRows}
-	b.zip.RegisterCompressor(zip.Deflate, func(out io.Writer) (io.WriteCloser, error) { return flate.NewWriter(out, flate.BestSpeed) })
+	b := &outBook{zip: zip.NewWriter(w), headings: headings, kinds: kinds, zone: zone, styles: map[string]int{},
+		most: mostSheetRows}
+	b.zip.RegisterCompressor(zip.Deflate,
+		func(out io.Writer) (io.WriteCloser, error) { return flate.NewWriter(out, flate.BestSpeed) })
 	for i := range headings {
 		b.columns = append(b.columns, columnName26(i))
 	}
@@ -73,7 +76,8 @@ func (b *outBook) open() error {
 	}
 	b.sheet, b.line = bufio.NewWriterSize(sheet, 64<<10), 0
 	b.say(xmlHead, `<worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><sheetViews><sheetView workbookViewId="0"><pane ySplit="1" topLeftCell="A2" activePane="bottomLeft" state="frozen"/></sheetView></sheetViews>`,
-		`<cols><col min="1" max="`, strconv.Itoa(max(1, len(b.headings))), `" width="18" customWidth="1"/></cols><sheetData>`)
+		`<cols><col min="1" max="`, strconv.Itoa(max(1, len(b.headings))),
+		`" width="18" customWidth="1"/></cols><sheetData>`)
 	b.begin()
 	for i, h := range b.headings {
 		b.text(i, headingStyle, []byte(h))
@@ -141,7 +145,8 @@ func (b *outBook) row(cells [][]byte) error {
 			continue
 		}
 		if number, style, ok := b.number(b.kinds[i], cell); ok {
-			b.say(`<c r="`, b.columns[i], strconv.Itoa(b.line), `" s="`, strconv.Itoa(style), `"><v>`, number, `</v></c>`)
+			b.say(`<c r="`, b.columns[i], strconv.Itoa(b.line), `" s="`, strconv.Itoa(style), `"><v>`, number,
+				`</v></c>`)
 			continue
 		}
 		b.text(i, plainStyle, cell)
@@ -150,7 +155,8 @@ func (b *outBook) row(cells [][]byte) error {
 }
 
 func (b *outBook) text(column, style int, text []byte) {
-	b.say(`<c r="`, b.columns[column], strconv.Itoa(b.line), `" s="`, strconv.Itoa(style), `" t="inlineStr"><is><t xml:space="preserve">`)
+	b.say(`<c r="`, b.columns[column], strconv.Itoa(b.line), `" s="`, strconv.Itoa(style),
+		`" t="inlineStr"><is><t xml:space="preserve">`)
 	b.escape(text)
 	b.say(`</t></is></c>`)
 }
@@ -195,7 +201,8 @@ func (b *outBook) number(kind value.Kind, cell []byte) (number string, style int
 	case value.KindWhole, value.KindDecimal:
 		return string(cell), plainStyle, len(cell) <= longestNumber && numeral(cell)
 	case value.KindMoney:
-		if amount, currency, two := bytes.Cut(cell, []byte(" ")); two && len(amount) <= longestNumber && numeral(amount) {
+		if amount, currency, two := bytes.Cut(cell, []byte(" ")); two && len(amount) <= longestNumber &&
+			numeral(amount) {
 			return string(amount), b.style(`#,##0.00######" ` + string(currency) + `"`), true
 		}
 	case value.KindDate:
@@ -210,8 +217,10 @@ func (b *outBook) number(kind value.Kind, cell []byte) (number string, style int
 			return "", 0, false
 		}
 		local := t.In(b.zone)
-		shown := time.Date(local.Year(), local.Month(), local.Day(), local.Hour(), local.Minute(), local.Second(), 0, time.UTC)
-		if again := time.Date(local.Year(), local.Month(), local.Day(), local.Hour(), local.Minute(), local.Second(), 0, b.zone); !again.Equal(t) {
+		shown := time.Date(local.Year(), local.Month(), local.Day(), local.Hour(), local.Minute(), local.Second(), 0,
+			time.UTC)
+		if again := time.Date(local.Year(), local.Month(), local.Day(), local.Hour(), local.Minute(), local.Second(), 0,
+			b.zone); !again.Equal(t) {
 			return "", 0, false // the hour that comes twice when the clock goes back
 		}
 		if days, ok := serial(shown); ok {
@@ -254,19 +263,25 @@ func (b *outBook) style(format string) int {
 
 // parts are the names and bodies of what a workbook has around its sheets.
 func (b *outBook) parts() [][2]string {
-	const office, relations = "http://schemas.openxmlformats.org/officeDocument/2006/relationships", "http://schemas.openxmlformats.org/package/2006/relationships"
+	const office, relations = "http://schemas.openxmlformats.org/officeDocument/2006/relationships",
+		"http://schemas.openxmlformats.org/package/2006/relationships"
 	const kind = "application/vnd.openxmlformats-officedocument.spreadsheetml."
 	var types, sheets, related strings.Builder
 	for n := 1; n <= b.sheets; n++ {
 		fmt.Fprintf(&types, `<Override PartName="/xl/worksheets/sheet%d.xml" ContentType="%sworksheet+xml"/>`, n, kind)
 		fmt.Fprintf(&sheets, `<sheet name="Sheet%d" sheetId="%d" r:id="rId%d"/>`, n, n, n)
-		fmt.Fprintf(&related, `<Relationship Id="rId%d" Type="%s/worksheet" Target="worksheets/sheet%d.xml"/>`, n, office, n)
+		fmt.Fprintf(&related, `<Relationship Id="rId%d" Type="%s/worksheet" Target="worksheets/sheet%d.xml"/>`, n,
+			office, n)
 	}
 	return [][2]string{
 		{"[Content_Types].xml", `<Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="xml" ContentType="application/xml"/><Override PartName="/xl/workbook.xml" ContentType="` + kind + `sheet.main+xml"/>` + types.String() + `<Override PartName="/xl/styles.xml" ContentType="` + kind + `styles+xml"/></Types>`},
-		{"_rels/.rels", `<Relationships xmlns="` + relations + `"><Relationship Id="rId1" Type="` + office + `/officeDocument" Target="xl/workbook.xml"/></Relationships>`},
-		{"xl/workbook.xml", `<workbook xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main" xmlns:r="` + office + `"><sheets>` + sheets.String() + `</sheets></workbook>`},
-		{"xl/_rels/workbook.xml.rels", `<Relationships xmlns="` + relations + `">` + related.String() + fmt.Sprintf(`<Relationship Id="rId%d" Type="%s/styles" Target="styles.xml"/></Relationships>`, b.sheets+1, office)},
+		{"_rels/.rels", `<Relationships xmlns="` + relations + `"><Relationship Id="rId1" Type="` + office +
+			`/officeDocument" Target="xl/workbook.xml"/></Relationships>`},
+		{"xl/workbook.xml", `<workbook xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main" xmlns:r="` +
+			office + `"><sheets>` + sheets.String() + `</sheets></workbook>`},
+		{"xl/_rels/workbook.xml.rels", `<Relationships xmlns="` + relations + `">` + related.String() +
+			fmt.Sprintf(`<Relationship Id="rId%d" Type="%s/styles" Target="styles.xml"/></Relationships>`, b.sheets+1,
+				office)},
 	}
 }
 
@@ -279,8 +294,10 @@ func (b *outBook) close() error {
 	}
 	var formats, cells strings.Builder
 	for i, f := range b.formats {
-		fmt.Fprintf(&formats, `<numFmt numFmtId="%d" formatCode="%s"/>`, firstOwn+i, strings.ReplaceAll(f, `"`, "&quot;"))
-		fmt.Fprintf(&cells, `<xf numFmtId="%d" fontId="0" fillId="0" borderId="0" xfId="0" applyNumberFormat="1"/>`, firstOwn+i)
+		fmt.Fprintf(&formats, `<numFmt numFmtId="%d" formatCode="%s"/>`, firstOwn+i,
+			strings.ReplaceAll(f, `"`, "&quot;"))
+		fmt.Fprintf(&cells, `<xf numFmtId="%d" fontId="0" fillId="0" borderId="0" xfId="0" applyNumberFormat="1"/>`,
+			firstOwn+i)
 	}
 	styles := `<styleSheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main">`
 	if len(b.formats) > 0 {

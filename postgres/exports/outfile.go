@@ -18,7 +18,8 @@ type outFile interface {
 	close() error
 }
 
-func newOutFile(w io.Writer, format string, headings []string, kinds []value.Kind, zone *time.Location) (outFile, error) {
+func newOutFile(w io.Writer, format string, headings []string, kinds []value.Kind,
+	zone *time.Location) (outFile, error) {
 	if format == "xlsx" {
 		return newOutBook(w, headings, kinds, zone)
 	}

@@ -47,7 +47,8 @@ type OutView struct {
 func AskOut(ctx context.Context, t *tables.Tables, p postgres.Place, ask OutAsk) (OutView, error) {
 	out := OutView{State: "asked"}
 	if ask.Format != "csv" && ask.Format != "xlsx" {
-		return out, &postgres.RejectedError{Text: fmt.Sprintf("There is no file of the kind %q; take csv or xlsx.", ask.Format)}
+		return out, &postgres.RejectedError{Text: fmt.Sprintf("There is no file of the kind %q; take csv or xlsx.",
+			ask.Format)}
 	}
 	if utf8.RuneCountInString(ask.Name) > longestFileName {
 		return out, &postgres.RejectedError{Text: fmt.Sprintf("The name of the file is longer than %d characters. Give it a shorter one.", longestFileName)}
@@ -66,7 +67,9 @@ func AskOut(ctx context.Context, t *tables.Tables, p postgres.Place, ask OutAsk)
 	if err != nil {
 		return out, fmt.Errorf("keeping what was asked for: %w", err)
 	}
-	err = t.Desks.DB.GetContext(ctx, &out.ID, `INSERT INTO plainpath.outgoing (app, space, person, ask) VALUES ($1, $2, $3, $4) RETURNING id`, p.App, p.Space, p.Person, raw)
+	err = t.Desks.DB.GetContext(ctx, &out.ID,
+		`INSERT INTO plainpath.outgoing (app, space, person, ask) VALUES ($1, $2, $3, $4) RETURNING id`, p.App, p.Space,
+		p.Person, raw)
 	if err != nil {
 		return out, fmt.Errorf("keeping what was asked for: %w", err)
 	}
@@ -80,7 +83,9 @@ func Outgoing(ctx context.Context, t *tables.Tables, p postgres.Place, id string
 	if err != nil {
 		return out, err
 	}
-	err = t.Desks.DB.GetContext(ctx, &out, `SELECT id, state, done FROM plainpath.outgoing WHERE id = $1 AND app = $2 AND person = $3`, file, p.App, p.Person)
+	err = t.Desks.DB.GetContext(ctx, &out,
+		`SELECT id, state, done FROM plainpath.outgoing WHERE id = $1 AND app = $2 AND person = $3`, file, p.App,
+		p.Person)
 	if errors.Is(err, sql.ErrNoRows) {
 		return out, fmt.Errorf("file %s: %w", id, postgres.ErrNotFound)
 	}
@@ -91,13 +96,15 @@ func Outgoing(ctx context.Context, t *tables.Tables, p postgres.Place, id string
 }
 
 // OpenOut takes up a file that was asked for, which is possible once. Write writes it.
-func OpenOut(ctx context.Context, t *tables.Tables, p postgres.Place, id string) (ask OutAsk, write func(context.Context, io.Writer) error, err error) {
+func OpenOut(ctx context.Context, t *tables.Tables, p postgres.Place,
+	id string) (ask OutAsk, write func(context.Context, io.Writer) error, err error) {
 	file, err := runs.KeyOf("file", id)
 	if err != nil {
 		return ask, nil, err
 	}
 	var raw []byte
-	err = t.Desks.DB.GetContext(ctx, &raw, `UPDATE plainpath.outgoing SET state = 'writing' WHERE id = $1 AND app = $2 AND space = $3 AND person = $4 AND state = 'asked' RETURNING ask`, file, p.App, p.Space, p.Person)
+	err = t.Desks.DB.GetContext(ctx, &raw,
+		`UPDATE plainpath.outgoing SET state = 'writing' WHERE id = $1 AND app = $2 AND space = $3 AND person = $4 AND state = 'asked' RETURNING ask`, file, p.App, p.Space, p.Person)
 	if errors.Is(err, sql.ErrNoRows) {
 		return ask, nil, fmt.Errorf("file %s: %w", id, postgres.ErrNotFound)
 	}
@@ -113,7 +120,8 @@ func OpenOut(ctx context.Context, t *tables.Tables, p postgres.Place, id string)
 		if err != nil {
 			state = "failed"
 		}
-		_, told := t.Desks.DB.ExecContext(context.WithoutCancel(ctx), `UPDATE plainpath.outgoing SET state = $2, done = $3 WHERE id = $1`, file, state, done)
+		_, told := t.Desks.DB.ExecContext(context.WithoutCancel(ctx),
+			`UPDATE plainpath.outgoing SET state = $2, done = $3 WHERE id = $1`, file, state, done)
 		return errors.Join(err, told)
 	}, nil
 }
@@ -131,7 +139,8 @@ func texts(found tables.ShownTable, ask OutAsk) ([]string, *sqlgen.Out, error) {
 // toldEach is after how many rows it is told how far a file has come.
 const toldEach = 20_000
 
-func writeOut(ctx context.Context, t *tables.Tables, p postgres.Place, id uuid.UUID, ask OutAsk, w io.Writer) (int64, error) {
+func writeOut(ctx context.Context, t *tables.Tables, p postgres.Place, id uuid.UUID, ask OutAsk,
+	w io.Writer) (int64, error) {
 	var headings []string
 	var query *sqlgen.Out
 	zone := time.UTC
@@ -156,7 +165,8 @@ func writeOut(ctx context.Context, t *tables.Tables, p postgres.Place, id uuid.U
 	var done int64
 	err = stream(ctx, t.Desks.DB, zone.String(), query, func(cells [][]byte) error {
 		if done++; done%toldEach == 0 {
-			if _, err := t.Desks.DB.ExecContext(ctx, `UPDATE plainpath.outgoing SET done = $2 WHERE id = $1`, id, done); err != nil {
+			if _, err := t.Desks.DB.ExecContext(ctx, `UPDATE plainpath.outgoing SET done = $2 WHERE id = $1`, id,
+				done); err != nil {
 				return fmt.Errorf("telling how far a file is: %w", err)
 			}
 		}
@@ -186,7 +196,8 @@ func stream(ctx context.Context, db *postgres.DB, zone string, q *sqlgen.Out, ro
 		if _, err := tx.Exec(ctx, `SELECT set_config('TimeZone', $1, true)`, zone); err != nil {
 			return fmt.Errorf("reading a table: %w", err)
 		}
-		rows, err := tx.Query(ctx, q.SQL, append([]any{pgx.QueryExecModeDescribeExec, pgx.QueryResultFormats{pgx.TextFormatCode}}, q.Args...)...)
+		rows, err := tx.Query(ctx, q.SQL,
+			append([]any{pgx.QueryExecModeDescribeExec, pgx.QueryResultFormats{pgx.TextFormatCode}}, q.Args...)...)
 		if err != nil {
 			return fmt.Errorf("reading a table: %w", err)
 		}

@@ -65,14 +65,17 @@ func (s *Files) Begin(ctx context.Context, p postgres.Place, name string, size i
 	}
 	out := FileView{Name: name, Size: size}
 	var left int64
-	err := s.Desks.DB.GetContext(ctx, &left, `SELECT coalesce(sum(size), 0) FROM plainpath.file WHERE added_by = $1 AND NOT kept`, p.Person)
+	err := s.Desks.DB.GetContext(ctx, &left,
+		`SELECT coalesce(sum(size), 0) FROM plainpath.file WHERE added_by = $1 AND NOT kept`, p.Person)
 	if err != nil {
 		return out, fmt.Errorf("beginning a file: %w", err)
 	}
 	if left > mostLeft*s.Most {
 		return out, &postgres.RejectedError{Text: "Too many files were given that no record took up. They are removed after a day; try again then, or save the records they belong to."}
 	}
-	err = s.Desks.DB.GetContext(ctx, &out.ID, `INSERT INTO plainpath.file (app, name, size, added_by) VALUES ($1, $2, $3, $4) RETURNING id`, p.App, name, size, p.Person)
+	err = s.Desks.DB.GetContext(ctx, &out.ID,
+		`INSERT INTO plainpath.file (app, name, size, added_by) VALUES ($1, $2, $3, $4) RETURNING id`, p.App, name,
+		size, p.Person)
 	if code, _, _ := postgres.Violated(err); code == "23503" {
 		return out, fmt.Errorf("person %d: %w", p.Person, postgres.ErrNotFound)
 	}
@@ -87,7 +90,8 @@ func (s *Files) Part(ctx context.Context, p postgres.Place, id int64, number int
 	var out FileView
 	all := false
 	err := s.Desks.DB.In(ctx, func(tx *sqlx.Tx) error {
-		err := tx.GetContext(ctx, &out, `SELECT id, name, size, coalesce(media_type, '') AS media_type FROM plainpath.file WHERE id = $1 AND app = $2 AND added_by = $3 FOR UPDATE`, id, p.App, p.Person)
+		err := tx.GetContext(ctx, &out,
+			`SELECT id, name, size, coalesce(media_type, '') AS media_type FROM plainpath.file WHERE id = $1 AND app = $2 AND added_by = $3 FOR UPDATE`, id, p.App, p.Person)
 		if errors.Is(err, sql.ErrNoRows) {
 			return fmt.Errorf("file %d: %w", id, postgres.ErrNotFound)
 		}
@@ -97,15 +101,18 @@ func (s *Files) Part(ctx context.Context, p postgres.Place, id int64, number int
 		if out.MediaType != "" {
 			return nil // a piece that came twice, after everything had come
 		}
-		if from := int64(number) * postgres.PartSize; int64(number) > out.Size/postgres.PartSize || from >= out.Size || int64(len(body)) != min(postgres.PartSize, out.Size-from) {
+		if from := int64(number) * postgres.PartSize; int64(number) > out.Size/postgres.PartSize || from >= out.Size ||
+			int64(len(body)) != min(postgres.PartSize, out.Size-from) {
 			return &postgres.RejectedError{Text: fmt.Sprintf("This piece of %s is not as it was announced. Was the file changed meanwhile? Send it again.", out.Name)}
 		}
-		_, err = tx.ExecContext(ctx, `INSERT INTO plainpath.file_part (file, number, body) VALUES ($1, $2, $3) ON CONFLICT (file, number) DO UPDATE SET body = excluded.body`, id, number, body)
+		_, err = tx.ExecContext(ctx,
+			`INSERT INTO plainpath.file_part (file, number, body) VALUES ($1, $2, $3) ON CONFLICT (file, number) DO UPDATE SET body = excluded.body`, id, number, body)
 		if err != nil {
 			return fmt.Errorf("keeping a piece of %s: %w", out.Name, err)
 		}
 		var arrived int64
-		if err := tx.GetContext(ctx, &arrived, `SELECT count(*) FROM plainpath.file_part WHERE file = $1`, id); err != nil {
+		if err := tx.GetContext(ctx, &arrived, `SELECT count(*) FROM plainpath.file_part WHERE file = $1`,
+			id); err != nil {
 			return fmt.Errorf("counting pieces: %w", err)
 		}
 		all = arrived*postgres.PartSize >= out.Size
@@ -137,10 +144,12 @@ func Finish(ctx context.Context, db sqlx.ExtContext, pictures *semaphore.Weighte
 			return fmt.Errorf("reading %s: %w", f.Name, err)
 		}
 		if small, err = preview(raw); err != nil {
-			return &postgres.RejectedError{Text: fmt.Sprintf("%s looks like a picture, but cannot be read as one: %s.", f.Name, err)}
+			return &postgres.RejectedError{Text: fmt.Sprintf("%s looks like a picture, but cannot be read as one: %s.",
+				f.Name, err)}
 		}
 	}
-	_, err := db.ExecContext(ctx, `UPDATE plainpath.file SET media_type = $2, preview = $3 WHERE id = $1`, f.ID, f.MediaType, small)
+	_, err := db.ExecContext(ctx, `UPDATE plainpath.file SET media_type = $2, preview = $3 WHERE id = $1`, f.ID,
+		f.MediaType, small)
 	if err != nil {
 		return fmt.Errorf("keeping %s: %w", f.Name, err)
 	}
@@ -158,7 +167,8 @@ type fileReader struct {
 
 func (r *fileReader) Read(into []byte) (int, error) {
 	if len(r.left) == 0 {
-		err := sqlx.GetContext(r.ctx, r.db, &r.left, `SELECT body FROM plainpath.file_part WHERE file = $1 AND number = $2`, r.file, r.next)
+		err := sqlx.GetContext(r.ctx, r.db, &r.left,
+			`SELECT body FROM plainpath.file_part WHERE file = $1 AND number = $2`, r.file, r.next)
 		if errors.Is(err, sql.ErrNoRows) {
 			return 0, io.EOF
 		}
@@ -209,7 +219,9 @@ func (s *Files) see(ctx context.Context, p postgres.Place, id int64) (FileView, 
 	if !seen {
 		return out, missing
 	}
-	err = s.Desks.DB.GetContext(ctx, &out, `SELECT id, name, size, media_type FROM plainpath.file WHERE id = $1 AND app = $2 AND media_type IS NOT NULL`, id, p.App)
+	err = s.Desks.DB.GetContext(ctx, &out,
+		`SELECT id, name, size, media_type FROM plainpath.file WHERE id = $1 AND app = $2 AND media_type IS NOT NULL`,
+		id, p.App)
 	if errors.Is(err, sql.ErrNoRows) {
 		return out, missing
 	}
@@ -233,14 +245,16 @@ func seesFile(ctx context.Context, d *desks.Desk, id int64) (bool, error) {
 			return false, err
 		}
 		if grant.MaySee() { // a filter, for it is the person who asks
-			asks = append(asks, query.Query{Object: r.Object.Key, Filter: predicate.Test{Path: at, Op: predicate.Is, Value: &value.Record{Object: model.FileObject, ID: id}}})
+			asks = append(asks, query.Query{Object: r.Object.Key, Filter: predicate.Test{Path: at, Op: predicate.Is,
+				Value: &value.Record{Object: model.FileObject, ID: id}}})
 		}
 	}
 	picture, err := m.Path(model.PersonObject, "picture")
 	if err != nil {
 		return false, err
 	}
-	asks = append(asks, query.Query{Object: model.PersonObject, Filter: predicate.Test{Path: picture, Op: predicate.Is, Value: &value.Record{Object: model.FileObject, ID: id}}})
+	asks = append(asks, query.Query{Object: model.PersonObject, Filter: predicate.Test{Path: picture, Op: predicate.Is,
+		Value: &value.Record{Object: model.FileObject, ID: id}}})
 	for _, ask := range asks {
 		n, err := records.Count(ctx, d, ask)
 		if err != nil || n > 0 {

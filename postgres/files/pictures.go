@@ -34,7 +34,8 @@ func preview(raw []byte) ([]byte, error) {
 		return nil, errors.New("it has no pixels")
 	}
 	if size.Width > mostSide || size.Height > mostSide {
-		return nil, fmt.Errorf("it is %d × %d pixels, and at most %d each way can be opened", size.Width, size.Height, mostSide)
+		return nil, fmt.Errorf("it is %d × %d pixels, and at most %d each way can be opened", size.Width, size.Height,
+			mostSide)
 	}
 	if most := mostOpened / perPixel(raw, format, size.ColorModel); float64(size.Width)*float64(size.Height) > most {
 		return nil, fmt.Errorf("it is %d × %d pixels, and of its kind at most %.0f million together can be opened; make it smaller", size.Width, size.Height, most/1e6)

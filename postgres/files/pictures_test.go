@@ -73,13 +73,15 @@ func TestLargePicturesStayWithinBounds(t *testing.T) {
 	if err := png.Encode(&paletted, flat); err != nil {
 		t.Fatal(err)
 	}
-	if err := gif.Encode(&one, image.NewPaletted(image.Rect(0, 0, 9, 20_000), color.Palette{color.Black}), nil); err != nil {
+	if err := gif.Encode(&one, image.NewPaletted(image.Rect(0, 0, 9, 20_000), color.Palette{color.Black}),
+		nil); err != nil {
 		t.Fatal(err)
 	}
 	for name, c := range map[string]struct {
 		raw           []byte
 		width, height int
-	}{"a photo": {photo.Bytes(), 96, 64}, "few colours": {paletted.Bytes(), 96, 40}, "a thin one": {one.Bytes(), 1, 96}} {
+	}{"a photo": {photo.Bytes(), 96, 64}, "few colours": {paletted.Bytes(), 96, 40},
+		"a thin one": {one.Bytes(), 1, 96}} {
 		runtime.GC()
 		var before, after runtime.MemStats
 		runtime.ReadMemStats(&before)

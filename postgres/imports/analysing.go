@@ -34,7 +34,8 @@ func (s *Intakes) analyse(ctx context.Context, r intakeRow) error {
 		return err
 	}
 	d := desks.NewDesk(s.DB, w)
-	err = intake.MatchColumns(found, w.Edition.Model, func(o *model.Object, f *model.Field) intake.Holder { return holds(ctx, d, o, f) })
+	err = intake.MatchColumns(found, w.Edition.Model,
+		func(o *model.Object, f *model.Field) intake.Holder { return holds(ctx, d, o, f) })
 	if err != nil {
 		return err
 	}
@@ -57,7 +58,8 @@ func (s *Intakes) analyse(ctx context.Context, r intakeRow) error {
 			return fmt.Errorf("keeping what was found: %w", err)
 		}
 	}
-	_, err = s.DB.ExecContext(ctx, `UPDATE plainpath.intake SET files = $2, found = $3, plan = $4, state = $5, doing = '', changed_at = now() WHERE id = $1`, r.ID, raw[0], raw[1], raw[2], Ready)
+	_, err = s.DB.ExecContext(ctx,
+		`UPDATE plainpath.intake SET files = $2, found = $3, plan = $4, state = $5, doing = '', changed_at = now() WHERE id = $1`, r.ID, raw[0], raw[1], raw[2], Ready)
 	if err != nil {
 		return fmt.Errorf("keeping what was found: %w", err)
 	}
@@ -101,7 +103,8 @@ func holds(ctx context.Context, d *desks.Desk, o *model.Object, f *model.Field) 
 			return nil, err
 		}
 		out := []bool{}
-		err = sqlx.SelectContext(ctx, d.Db, &out, `WITH names AS (`+names.SQL+`) SELECT EXISTS (SELECT 1 FROM names WHERE names.name = v.v) FROM unnest($1::text[]) WITH ORDINALITY v (v, n) ORDER BY v.n`, append([]any{values}, names.Args...)...)
+		err = sqlx.SelectContext(ctx, d.Db, &out,
+			`WITH names AS (`+names.SQL+`) SELECT EXISTS (SELECT 1 FROM names WHERE names.name = v.v) FROM unnest($1::text[]) WITH ORDINALITY v (v, n) ORDER BY v.n`, append([]any{values}, names.Args...)...)
 		if err != nil {
 			return nil, fmt.Errorf("comparing with %s: %w", f.Label, err)
 		}

@@ -30,7 +30,8 @@ type Brought struct {
 
 // BringIn makes the draft of an app what the documents say: what is not among them is taken away,
 // and can be brought back. Trying it changes nothing.
-func BringIn(ctx context.Context, db *postgres.DB, app string, person int64, docs []definition.Document, try bool) (Brought, error) {
+func BringIn(ctx context.Context, db *postgres.DB, app string, person int64, docs []definition.Document,
+	try bool) (Brought, error) {
 	out := Brought{Changes: []definition.Difference{}, Findings: []definition.Finding{}}
 	docs, err := forApp(app, docs)
 	if err != nil {
@@ -79,7 +80,8 @@ func forApp(app string, docs []definition.Document) ([]definition.Document, erro
 	return docs, nil
 }
 
-func replaceDraft(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, app string, person int64, before, docs []definition.Document) error {
+func replaceDraft(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, app string, person int64, before,
+	docs []definition.Document) error {
 	was := map[string]definition.Document{}
 	for _, d := range before {
 		was[d.Name()] = d
@@ -89,7 +91,8 @@ func replaceDraft(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, app string,
 		delete(was, d.Name())
 		if !there {
 			// One that was taken away has its history still.
-			err := tx.GetContext(ctx, &have.Revision, `UPDATE plainpath.document SET removed = false, revision = revision + 1 WHERE app = $1 AND kind = $2 AND key = $3 RETURNING revision`, app, d.Kind, d.Key)
+			err := tx.GetContext(ctx, &have.Revision,
+				`UPDATE plainpath.document SET removed = false, revision = revision + 1 WHERE app = $1 AND kind = $2 AND key = $3 RETURNING revision`, app, d.Kind, d.Key)
 			if errors.Is(err, sql.ErrNoRows) {
 				if err := documents.AddDocument(ctx, tx, app, d); err != nil {
 					return err
@@ -110,13 +113,15 @@ func replaceDraft(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, app string,
 		if len(patch) == 0 {
 			continue
 		}
-		if _, err := documents.Record(ctx, db, tx, documents.Edit{App: app, Kind: d.Kind, Key: d.Key, Person: person}, have, patch, documents.Origin{Forward: true}); err != nil {
+		if _, err := documents.Record(ctx, db, tx, documents.Edit{App: app, Kind: d.Kind, Key: d.Key, Person: person},
+			have, patch, documents.Origin{Forward: true}); err != nil {
 			return err
 		}
 	}
 	for _, name := range slices.Sorted(maps.Keys(was)) {
 		d := was[name]
-		if _, err := tx.ExecContext(ctx, `UPDATE plainpath.document SET removed = true, revision = revision + 1 WHERE app = $1 AND kind = $2 AND key = $3`, app, d.Kind, d.Key); err != nil {
+		if _, err := tx.ExecContext(ctx,
+			`UPDATE plainpath.document SET removed = true, revision = revision + 1 WHERE app = $1 AND kind = $2 AND key = $3`, app, d.Kind, d.Key); err != nil {
 			return fmt.Errorf("removing %s: %w", name, err)
 		}
 	}

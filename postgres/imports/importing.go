@@ -35,7 +35,8 @@ func (s *Intakes) run(ctx context.Context, r intakeRow) error {
 		return &postgres.RejectedError{Text: err.Error()}
 	}
 	dry := r.State == Checking
-	m := &importing{intakes: s, row: r, in: in, began: time.Now(), result: IntakeResult{Dry: dry, Sheets: []SheetResult{}}}
+	m := &importing{intakes: s, row: r, in: in, began: time.Now(),
+		result: IntakeResult{Dry: dry, Sheets: []SheetResult{}}}
 	if !dry && r.Space == postgres.Trial {
 		if r.Made == nil {
 			if err := m.make(ctx); err != nil {
@@ -148,7 +149,8 @@ func (m *importing) refuse(sheet, line int, heading, value, reason string) {
 	if len(value) > 500 {
 		value = strings.ToValidUTF8(value[:500], "") + "…"
 	}
-	m.refused = append(m.refused, refusedCell{sheet, RefusedCell{line, heading, strings.ReplaceAll(value, "\x00", ""), reason}})
+	m.refused = append(m.refused, refusedCell{sheet, RefusedCell{line, heading, strings.ReplaceAll(value, "\x00", ""),
+		reason}})
 }
 
 // keepResult stores what came of it, and that the work on the intake is done.
@@ -169,7 +171,8 @@ func (m *importing) keepResult(ctx context.Context, tx *sqlx.Tx, state IntakeSta
 		return fmt.Errorf("keeping the result: %w", err)
 	}
 	id := m.row.ID
-	if _, err := tx.ExecContext(ctx, `UPDATE plainpath.intake SET result = $2, state = $3, failure = '', doing = '', changed_at = now() WHERE id = $1`, id, raw, state); err != nil {
+	if _, err := tx.ExecContext(ctx,
+		`UPDATE plainpath.intake SET result = $2, state = $3, failure = '', doing = '', changed_at = now() WHERE id = $1`, id, raw, state); err != nil {
 		return fmt.Errorf("keeping the result: %w", err)
 	}
 	if _, err := tx.ExecContext(ctx, `DELETE FROM plainpath.intake_refused WHERE intake = $1`, id); err != nil {

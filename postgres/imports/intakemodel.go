@@ -53,7 +53,8 @@ func (m *importing) make(ctx context.Context) error {
 		if err != nil {
 			return fmt.Errorf("noting what was made: %w", err)
 		}
-		if _, err := tx.ExecContext(ctx, `UPDATE plainpath.intake SET made = $2 WHERE id = $1`, m.row.ID, raw); err != nil {
+		if _, err := tx.ExecContext(ctx, `UPDATE plainpath.intake SET made = $2 WHERE id = $1`, m.row.ID,
+			raw); err != nil {
 			return fmt.Errorf("noting what was made: %w", err)
 		}
 		return nil
@@ -89,7 +90,8 @@ func (m *importing) makeObject(ctx context.Context, tx *sqlx.Tx, p *intake.Sheet
 	if err != nil {
 		return fmt.Errorf("making %s: %w", p.Label, err)
 	}
-	if err := documents.AddDocument(ctx, tx, m.row.App, definition.Document{Kind: definition.Object, Key: p.Object, Body: body}); err != nil {
+	if err := documents.AddDocument(ctx, tx, m.row.App, definition.Document{Kind: definition.Object, Key: p.Object,
+		Body: body}); err != nil {
 		return err
 	}
 	return drafts.GrantOwnRoles(ctx, m.intakes.DB, tx, m.row.App, m.row.Person, p.Object)
@@ -114,7 +116,8 @@ func (m *importing) makeFields(ctx context.Context, tx *sqlx.Tx, p *intake.Sheet
 	if len(patch) == 0 {
 		return nil, nil
 	}
-	_, err := drafts.Change(ctx, m.intakes.DB, tx, m.row.App, definition.Object, p.Object, m.row.Person, patch, documents.Origin{Forward: true})
+	_, err := drafts.Change(ctx, m.intakes.DB, tx, m.row.App, definition.Object, p.Object, m.row.Person, patch,
+		documents.Origin{Forward: true})
 	return made, err
 }
 
@@ -123,7 +126,8 @@ func (m *importing) makeFields(ctx context.Context, tx *sqlx.Tx, p *intake.Sheet
 func (s *Intakes) unmake(ctx context.Context, r intakeRow) error {
 	return schema.Evolve(ctx, s.DB, func(tx *sqlx.Tx) error {
 		made := intakeMade{}
-		if err := tx.GetContext(ctx, &r.Made, `SELECT coalesce(made, '{}') FROM plainpath.intake WHERE id = $1`, r.ID); err != nil {
+		if err := tx.GetContext(ctx, &r.Made, `SELECT coalesce(made, '{}') FROM plainpath.intake WHERE id = $1`,
+			r.ID); err != nil {
 			return fmt.Errorf("reading what was made: %w", err)
 		}
 		if err := json.Unmarshal(r.Made, &made); err != nil {
@@ -149,7 +153,8 @@ func (s *Intakes) unmake(ctx context.Context, r intakeRow) error {
 
 func (s *Intakes) unmakeObject(ctx context.Context, tx *sqlx.Tx, r intakeRow, object string) error {
 	var schema string
-	if err := tx.GetContext(ctx, &schema, `SELECT schema FROM plainpath.space WHERE app = $1 AND key = $2`, r.App, r.Space); err != nil {
+	if err := tx.GetContext(ctx, &schema, `SELECT schema FROM plainpath.space WHERE app = $1 AND key = $2`, r.App,
+		r.Space); err != nil {
 		return fmt.Errorf("finding the space: %w", err)
 	}
 	table := sqlgen.Space{Schema: schema}.Table(object)
@@ -164,11 +169,13 @@ func (s *Intakes) unmakeObject(ctx context.Context, tx *sqlx.Tx, r intakeRow, ob
 		return err
 	}
 	for _, what := range []string{"edit", "document"} {
-		if _, err := tx.ExecContext(ctx, `DELETE FROM plainpath.`+what+` WHERE app = $1 AND kind = $2 AND key = $3`, r.App, definition.Object, object); err != nil {
+		if _, err := tx.ExecContext(ctx, `DELETE FROM plainpath.`+what+` WHERE app = $1 AND kind = $2 AND key = $3`,
+			r.App, definition.Object, object); err != nil {
 			return fmt.Errorf("taking %s back: %w", object, err)
 		}
 	}
-	if _, err := tx.ExecContext(ctx, "DROP TABLE "+table+" CASCADE"); err != nil { // what refers to it was brought in with it
+	// what refers to it was brought in with it
+	if _, err := tx.ExecContext(ctx, "DROP TABLE "+table+" CASCADE"); err != nil {
 		return fmt.Errorf("taking %s back: %w", object, err)
 	}
 	return nil
@@ -189,7 +196,8 @@ func (s *Intakes) unmakeFields(ctx context.Context, tx *sqlx.Tx, r intakeRow, ob
 			patch = append(patch, definition.Op{Op: "remove", Path: fmt.Sprintf("/fields/%d", i)})
 		}
 	}
-	_, err = drafts.Change(ctx, s.DB, tx, r.App, definition.Object, object, r.Person, patch, documents.Origin{Forward: true})
+	_, err = drafts.Change(ctx, s.DB, tx, r.App, definition.Object, object, r.Person, patch,
+		documents.Origin{Forward: true})
 	return err
 }
 

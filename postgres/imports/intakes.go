@@ -132,7 +132,8 @@ func (r intakeRow) place() postgres.Place {
 }
 
 func (r intakeRow) read() (Intake, error) {
-	out := Intake{ID: r.ID, Space: r.Space, State: r.State, Failure: r.Failure, Doing: r.Doing, Done: r.Done, Total: r.Total,
+	out := Intake{ID: r.ID, Space: r.Space, State: r.State, Failure: r.Failure, Doing: r.Doing, Done: r.Done,
+		Total:     r.Total,
 		ChangedAt: r.ChangedAt, Files: []UploadFile{}, Found: []intake.FoundSheet{}, Wrong: []intake.PlanProblem{}}
 	for _, x := range []struct {
 		raw  []byte
@@ -162,7 +163,8 @@ func (s *Intakes) row(ctx context.Context, q sqlx.QueryerContext, id int64, lock
 }
 
 // own is an intake of the person's own.
-func (s *Intakes) own(ctx context.Context, q sqlx.QueryerContext, p postgres.Place, id int64, lock string) (intakeRow, error) {
+func (s *Intakes) own(ctx context.Context, q sqlx.QueryerContext, p postgres.Place, id int64,
+	lock string) (intakeRow, error) {
 	r, err := s.row(ctx, q, id, lock)
 	if err == nil && (r.App != p.App || r.Person != p.Person) {
 		return r, fmt.Errorf("intake %d: %w", id, postgres.ErrNotFound)
@@ -183,7 +185,9 @@ func (s *Intakes) Begin(ctx context.Context, p postgres.Place, files []UploadFil
 		return Intake{}, fmt.Errorf("beginning an intake: %w", err)
 	}
 	var id int64
-	err = s.DB.GetContext(ctx, &id, `INSERT INTO plainpath.intake (app, space, person, files) VALUES ($1, $2, $3, $4) RETURNING id`, p.App, p.Space, p.Person, raw)
+	err = s.DB.GetContext(ctx, &id,
+		`INSERT INTO plainpath.intake (app, space, person, files) VALUES ($1, $2, $3, $4) RETURNING id`, p.App, p.Space,
+		p.Person, raw)
 	if err != nil {
 		return Intake{}, fmt.Errorf("beginning an intake: %w", err)
 	}
@@ -251,15 +255,18 @@ func (s *Intakes) Part(ctx context.Context, p postgres.Place, id int64, file, pa
 		if want := min(postgres.PartSize, in.Files[file].Size-int64(part)*postgres.PartSize); int64(len(data)) != want {
 			return &postgres.RejectedError{Text: fmt.Sprintf("This piece of %s has %d bytes, but %d were announced. Was the file changed meanwhile? Begin again.", in.Files[file].Name, len(data), want)}
 		}
-		if _, err := tx.ExecContext(ctx, `INSERT INTO plainpath.intake_part (intake, file, part, data) VALUES ($1, $2, $3, $4) ON CONFLICT (intake, file, part) DO UPDATE SET data = excluded.data`, id, file, part, data); err != nil {
+		if _, err := tx.ExecContext(ctx,
+			`INSERT INTO plainpath.intake_part (intake, file, part, data) VALUES ($1, $2, $3, $4) ON CONFLICT (intake, file, part) DO UPDATE SET data = excluded.data`, id, file, part, data); err != nil {
 			return fmt.Errorf("keeping a piece of %s: %w", in.Files[file].Name, err)
 		}
 		complete = true
 		for i := range in.Files {
-			if err := tx.GetContext(ctx, &in.Files[i].Parts, `SELECT count(*) FROM plainpath.intake_part WHERE intake = $1 AND file = $2`, id, i); err != nil {
+			if err := tx.GetContext(ctx, &in.Files[i].Parts,
+				`SELECT count(*) FROM plainpath.intake_part WHERE intake = $1 AND file = $2`, id, i); err != nil {
 				return fmt.Errorf("counting pieces: %w", err)
 			}
-			complete = complete && int64(in.Files[i].Parts)*postgres.PartSize >= in.Files[i].Size && in.Files[i].Parts > 0
+			complete = complete && int64(in.Files[i].Parts)*postgres.PartSize >= in.Files[i].Size &&
+				in.Files[i].Parts > 0
 		}
 		raw, err := json.Marshal(in.Files)
 		if err != nil {
@@ -269,7 +276,8 @@ func (s *Intakes) Part(ctx context.Context, p postgres.Place, id int64, file, pa
 		if complete {
 			state = Analysing
 		}
-		_, err = tx.ExecContext(ctx, `UPDATE plainpath.intake SET files = $2, state = $3, changed_at = now() WHERE id = $1`, id, raw, state)
+		_, err = tx.ExecContext(ctx,
+			`UPDATE plainpath.intake SET files = $2, state = $3, changed_at = now() WHERE id = $1`, id, raw, state)
 		if err != nil {
 			return fmt.Errorf("keeping a piece: %w", err)
 		}
@@ -293,21 +301,34 @@ func (s *Intakes) SetPlan(ctx context.Context, p postgres.Place, id int64, plan 
 }
 
 // IntoObject plans a sheet anew for an object, a new one when the key is empty.
-func (s *Intakes) IntoObject(ctx context.Context, p postgres.Place, id int64, sheet int, object string) (Intake, error) {
-	return s.replan(ctx, p, id, func(in *Intake, m *model.Model) error { return in.Plan.IntoObject(in.Found, sheet, m, object) })
+func (s *Intakes) IntoObject(ctx context.Context, p postgres.Place, id int64, sheet int,
+	object string) (Intake, error) {
+	return s.replan(ctx, p, id, func(in *Intake, m *model.Model) error {
+		return in.Plan.IntoObject(in.Found, sheet, m,
+			object)
+	})
 }
 
 // IntoField plans a column anew for a field, a new one when the key is empty.
-func (s *Intakes) IntoField(ctx context.Context, p postgres.Place, id int64, sheet, column int, field string) (Intake, error) {
-	return s.replan(ctx, p, id, func(in *Intake, m *model.Model) error { return in.Plan.IntoField(in.Found, sheet, column, m, field) })
+func (s *Intakes) IntoField(ctx context.Context, p postgres.Place, id int64, sheet, column int,
+	field string) (Intake, error) {
+	return s.replan(ctx, p, id, func(in *Intake, m *model.Model) error {
+		return in.Plan.IntoField(in.Found, sheet,
+			column, m, field)
+	})
 }
 
 // ReadAs gives the cells of a column another reading.
-func (s *Intakes) ReadAs(ctx context.Context, p postgres.Place, id int64, sheet, column int, r intake.Reading) (Intake, error) {
-	return s.replan(ctx, p, id, func(in *Intake, _ *model.Model) error { return in.Plan.ReadAs(in.Found, sheet, column, r) })
+func (s *Intakes) ReadAs(ctx context.Context, p postgres.Place, id int64, sheet, column int,
+	r intake.Reading) (Intake, error) {
+	return s.replan(ctx, p, id, func(in *Intake, _ *model.Model) error {
+		return in.Plan.ReadAs(in.Found, sheet, column,
+			r)
+	})
 }
 
-func (s *Intakes) replan(ctx context.Context, p postgres.Place, id int64, work func(*Intake, *model.Model) error) (Intake, error) {
+func (s *Intakes) replan(ctx context.Context, p postgres.Place, id int64,
+	work func(*Intake, *model.Model) error) (Intake, error) {
 	r, err := s.own(ctx, s.DB, p, id, "")
 	if err != nil {
 		return Intake{}, err
@@ -334,7 +355,8 @@ func (s *Intakes) replan(ctx context.Context, p postgres.Place, id int64, work f
 		if err != nil {
 			return fmt.Errorf("keeping the plan: %w", err)
 		}
-		if _, err := tx.ExecContext(ctx, `UPDATE plainpath.intake SET plan = $2, result = NULL WHERE id = $1`, id, raw); err != nil {
+		if _, err := tx.ExecContext(ctx, `UPDATE plainpath.intake SET plan = $2, result = NULL WHERE id = $1`, id,
+			raw); err != nil {
 			return fmt.Errorf("keeping the plan: %w", err)
 		}
 		return nil
@@ -358,7 +380,8 @@ func (s *Intakes) Try(ctx context.Context, p postgres.Place, id int64, dry bool)
 	if !dry {
 		from, to = []IntakeState{Checked}, Importing
 	}
-	err = s.step(ctx, p, id, from, to, func(tx *sqlx.Tx, _ intakeRow) error { return s.DB.Outbox.Put(ctx, tx, IntakeArgs{id}) })
+	err = s.step(ctx, p, id, from, to,
+		func(tx *sqlx.Tx, _ intakeRow) error { return s.DB.Outbox.Put(ctx, tx, IntakeArgs{id}) })
 	if err != nil {
 		return in, err
 	}
@@ -367,7 +390,8 @@ func (s *Intakes) Try(ctx context.Context, p postgres.Place, id int64, dry bool)
 
 // Reread reads a file anew as somebody says that it is to be read. What was chosen for the sheets
 // of other files stays.
-func (s *Intakes) Reread(ctx context.Context, p postgres.Place, id int64, file int, set intake.Settings) (Intake, error) {
+func (s *Intakes) Reread(ctx context.Context, p postgres.Place, id int64, file int,
+	set intake.Settings) (Intake, error) {
 	if err := set.Check(); err != nil {
 		return Intake{}, &postgres.RejectedError{Text: err.Error()}
 	}
@@ -384,7 +408,8 @@ func (s *Intakes) Reread(ctx context.Context, p postgres.Place, id int64, file i
 		if err != nil {
 			return fmt.Errorf("keeping the settings: %w", err)
 		}
-		if _, err := tx.ExecContext(ctx, `UPDATE plainpath.intake SET files = $2, result = NULL WHERE id = $1`, id, raw); err != nil {
+		if _, err := tx.ExecContext(ctx, `UPDATE plainpath.intake SET files = $2, result = NULL WHERE id = $1`, id,
+			raw); err != nil {
 			return fmt.Errorf("keeping the settings: %w", err)
 		}
 		return s.DB.Outbox.Put(ctx, tx, IntakeArgs{id})
@@ -396,7 +421,8 @@ func (s *Intakes) Reread(ctx context.Context, p postgres.Place, id int64, file i
 }
 
 // step moves an intake from one state to another.
-func (s *Intakes) step(ctx context.Context, p postgres.Place, id int64, from []IntakeState, to IntakeState, work func(tx *sqlx.Tx, r intakeRow) error) error {
+func (s *Intakes) step(ctx context.Context, p postgres.Place, id int64, from []IntakeState, to IntakeState,
+	work func(tx *sqlx.Tx, r intakeRow) error) error {
 	return s.DB.In(ctx, func(tx *sqlx.Tx) error {
 		r, err := s.own(ctx, tx, p, id, "FOR UPDATE")
 		if err != nil {
@@ -405,7 +431,8 @@ func (s *Intakes) step(ctx context.Context, p postgres.Place, id int64, from []I
 		if !slices.Contains(from, r.State) {
 			return &postgres.RejectedError{Text: fmt.Sprintf("This intake is %s; that cannot be done now.", r.State)}
 		}
-		if _, err := tx.ExecContext(ctx, `UPDATE plainpath.intake SET state = $2, failure = '', doing = '', done = 0, total = 0, stop = false, changed_at = now() WHERE id = $1`, id, to); err != nil {
+		if _, err := tx.ExecContext(ctx,
+			`UPDATE plainpath.intake SET state = $2, failure = '', doing = '', done = 0, total = 0, stop = false, changed_at = now() WHERE id = $1`, id, to); err != nil {
 			return fmt.Errorf("moving an intake on: %w", err)
 		}
 		if work == nil {
@@ -447,7 +474,8 @@ func (s *Intakes) Refused(ctx context.Context, p postgres.Place, id int64, sheet
 		return nil, err
 	}
 	out := []RefusedCell{}
-	err := s.DB.SelectContext(ctx, &out, `SELECT line, heading, value, reason FROM plainpath.intake_refused WHERE intake = $1 AND sheet = $2 ORDER BY line LIMIT 500`, id, sheet)
+	err := s.DB.SelectContext(ctx, &out,
+		`SELECT line, heading, value, reason FROM plainpath.intake_refused WHERE intake = $1 AND sheet = $2 ORDER BY line LIMIT 500`, id, sheet)
 	if err != nil {
 		return nil, fmt.Errorf("listing refused rows: %w", err)
 	}

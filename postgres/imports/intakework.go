@@ -38,7 +38,9 @@ func (r *partReader) Read(into []byte) (int, error) {
 		if int64(r.next)*postgres.PartSize >= r.size {
 			return 0, io.EOF
 		}
-		err := r.db.GetContext(r.ctx, &r.left, `SELECT data FROM plainpath.intake_part WHERE intake = $1 AND file = $2 AND part = $3`, r.intake, r.file, r.next)
+		err := r.db.GetContext(r.ctx, &r.left,
+			`SELECT data FROM plainpath.intake_part WHERE intake = $1 AND file = $2 AND part = $3`, r.intake, r.file,
+			r.next)
 		if err != nil {
 			return 0, fmt.Errorf("reading a piece of the file: %w", err)
 		}
@@ -124,7 +126,9 @@ func (s *Intakes) work(ctx context.Context, id int64) error {
 			failure += " The objects and fields that it made stay: " + err.Error()
 		}
 	}
-	if _, err := s.DB.ExecContext(ctx, `UPDATE plainpath.intake SET state = $2, failure = $3, doing = '', changed_at = now() WHERE id = $1`, id, next, failure); err != nil {
+	if _, err := s.DB.ExecContext(ctx,
+		`UPDATE plainpath.intake SET state = $2, failure = $3, doing = '', changed_at = now() WHERE id = $1`, id, next,
+		failure); err != nil {
 		return fmt.Errorf("closing the work on intake %d: %w", id, err)
 	}
 	return nil
@@ -133,7 +137,8 @@ func (s *Intakes) work(ctx context.Context, id int64) error {
 // progress tells how far the work is, and says when somebody stopped it.
 func (s *Intakes) progress(ctx context.Context, id int64, doing string, done, total int64) error {
 	var stop bool
-	err := s.DB.GetContext(ctx, &stop, `UPDATE plainpath.intake SET doing = $2, done = $3, total = $4, changed_at = now() WHERE id = $1 RETURNING stop`, id, doing, done, total)
+	err := s.DB.GetContext(ctx, &stop,
+		`UPDATE plainpath.intake SET doing = $2, done = $3, total = $4, changed_at = now() WHERE id = $1 RETURNING stop`, id, doing, done, total)
 	if err != nil {
 		return fmt.Errorf("telling the progress: %w", err)
 	}

@@ -28,7 +28,9 @@ func (s *staging) recognise(ctx context.Context) error {
 		return &postgres.RejectedError{Text: fmt.Sprintf("%s cannot be recognised by %q.", s.object.Plural, s.plan.Key)}
 	}
 	column := sqlgen.Quote(key.Key)
-	if err := s.drop(ctx, s.heading(n), "DELETE FROM "+s.name+" WHERE "+column+" IS NULL RETURNING line, '' AS value, $1 AS reason", key.Label+" is required to recognise the record"); err != nil {
+	if err := s.drop(ctx, s.heading(n),
+		"DELETE FROM "+s.name+" WHERE "+column+" IS NULL RETURNING line, '' AS value, $1 AS reason",
+		key.Label+" is required to recognise the record"); err != nil {
 		return err
 	}
 	found, err := s.lookUp(ctx, n, s.object, key, "")
@@ -42,7 +44,9 @@ func (s *staging) recognise(ctx context.Context) error {
 	if err := s.dropNames(ctx, n, found, unfit, s.object, key); err != nil {
 		return err
 	}
-	if err := s.exec(ctx, "recognising records", "UPDATE "+s.name+" s SET old = f.id FROM "+found+" f WHERE f.name = s."+column+"::text AND f.n = 1"); err != nil {
+	if err := s.exec(ctx, "recognising records",
+		"UPDATE "+s.name+" s SET old = f.id FROM "+found+" f WHERE f.name = s."+
+			column+"::text AND f.n = 1"); err != nil {
 		return err
 	}
 	return s.theirs(ctx, access.Changing, "SELECT old FROM "+s.name+" WHERE old IS NOT NULL")
@@ -69,8 +73,10 @@ func (s *staging) doubles(ctx context.Context) error {
 			continue
 		}
 		column := sqlgen.Quote(f.Key)
-		twice := "SELECT line, min(line) OVER (PARTITION BY " + column + ") AS first FROM " + s.name + " WHERE " + column + " IS NOT NULL"
-		err := s.drop(ctx, s.heading(n), "DELETE FROM "+s.name+" s USING ("+twice+") t WHERE t.line = s.line AND t.line <> t.first RETURNING s.line, s."+column+"::text AS value, 'line ' || t.first || ' has the same '||$1 AS reason", f.Label)
+		twice := "SELECT line, min(line) OVER (PARTITION BY " + column + ") AS first FROM " + s.name + " WHERE " +
+			column + " IS NOT NULL"
+		err := s.drop(ctx, s.heading(n),
+			"DELETE FROM "+s.name+" s USING ("+twice+") t WHERE t.line = s.line AND t.line <> t.first RETURNING s.line, s."+column+"::text AS value, 'line ' || t.first || ' has the same '||$1 AS reason", f.Label)
 		if err != nil {
 			return err
 		}
@@ -79,9 +85,11 @@ func (s *staging) doubles(ctx context.Context) error {
 		}
 		stored, same := s.table()+" o", "o."+column+" = s."+column
 		if f.Target() != "" { // what the cell names was looked up
-			stored, same = fmt.Sprintf("%s JOIN %s_%d r ON r.id = o.%s", stored, s.name, n, column), "r.name = s."+column
+			stored, same = fmt.Sprintf("%s JOIN %s_%d r ON r.id = o.%s", stored, s.name, n, column),
+				"r.name = s."+column
 		}
-		err = s.drop(ctx, s.heading(n), "DELETE FROM "+s.name+" s USING "+stored+" WHERE "+same+" AND o.id IS DISTINCT FROM s.old RETURNING s.line, s."+column+"::text AS value, $1 AS reason",
+		err = s.drop(ctx, s.heading(n),
+			"DELETE FROM "+s.name+" s USING "+stored+" WHERE "+same+" AND o.id IS DISTINCT FROM s.old RETURNING s.line, s."+column+"::text AS value, $1 AS reason",
 			fmt.Sprintf("there is %s with the same %s already", model.WithArticle(s.object.Label), f.Label))
 		if err != nil {
 			return err
@@ -97,7 +105,8 @@ func (s *staging) needed(ctx context.Context) error {
 		if f == nil || !f.Required || !s.leaves(n) || f.Type == model.Number {
 			continue
 		}
-		err := s.drop(ctx, s.heading(n), "DELETE FROM "+s.name+" WHERE old IS NULL AND "+sqlgen.Quote(f.Key)+" IS NULL RETURNING line, '' AS value, $1 AS reason", f.Label+" is required")
+		err := s.drop(ctx, s.heading(n),
+			"DELETE FROM "+s.name+" WHERE old IS NULL AND "+sqlgen.Quote(f.Key)+" IS NULL RETURNING line, '' AS value, $1 AS reason", f.Label+" is required")
 		if err != nil {
 			return err
 		}
@@ -121,8 +130,10 @@ func (s *staging) sweep(ctx context.Context) error {
 		}
 	}
 	var rows int64
-	err := s.tx.QueryRowxContext(ctx, "SELECT count(*) FILTER (WHERE n.old IS NULL), count(*) FILTER (WHERE n.old IS NOT NULL AND "+differs(all)+"), count(*), coalesce(sum("+left+"), 0), coalesce(sum("+emptied+"), 0) FROM "+
-		selected(joins, all, s.name)+" LEFT JOIN "+s.table()+" o ON o.id = n.old").Scan(&s.result.Added, &s.result.Changed, &rows, &s.result.Left, &s.result.Emptied)
+	err := s.tx.QueryRowxContext(ctx,
+		"SELECT count(*) FILTER (WHERE n.old IS NULL), count(*) FILTER (WHERE n.old IS NOT NULL AND "+differs(all)+"), count(*), coalesce(sum("+left+"), 0), coalesce(sum("+emptied+"), 0) FROM "+
+			selected(joins, all, s.name)+" LEFT JOIN "+s.table()+" o ON o.id = n.old").Scan(&s.result.Added,
+		&s.result.Changed, &rows, &s.result.Left, &s.result.Emptied)
 	if err != nil {
 		return fmt.Errorf("counting the rows: %w", err)
 	}
@@ -151,7 +162,8 @@ func (s *staging) writeKept(ctx context.Context) error {
 		if err := s.exec(ctx, "taking back", "ROLLBACK TO SAVEPOINT intake"); err != nil {
 			return err
 		}
-		if err := s.exec(ctx, "taking back", "DELETE FROM "+s.name+" WHERE coalesce(old, id) = ANY($1)", broken); err != nil {
+		if err := s.exec(ctx, "taking back", "DELETE FROM "+s.name+" WHERE coalesce(old, id) = ANY($1)",
+			broken); err != nil {
 			return err
 		}
 		if err := s.resolveOwn(ctx); err != nil {
@@ -175,7 +187,8 @@ func (s *staging) write(ctx context.Context) error {
 		for i, l := range all {
 			set = append(set, l.column+" = "+l.lands(i))
 		}
-		sql := "UPDATE " + s.table() + " o SET " + strings.Join(set, ", ") + " FROM " + selected(joins, all, s.name) + " WHERE o.id = n.old AND " + differs(all)
+		sql := "UPDATE " + s.table() + " o SET " + strings.Join(set, ", ") + " FROM " + selected(joins, all, s.name) +
+			" WHERE o.id = n.old AND " + differs(all)
 		if _, err := s.tx.ExecContext(ctx, sql); err != nil {
 			return desks.Refused(s.object, "changing", err)
 		}
@@ -191,7 +204,8 @@ func (s *staging) write(ctx context.Context) error {
 		return err
 	}
 	// Piece by piece, so that progress can be told and the import stopped.
-	sql := "INSERT INTO " + s.table() + " (" + strings.Join(columns, ", ") + ") SELECT " + strings.Join(values, ", ") + " FROM " + s.name + " s" + joins +
+	sql := "INSERT INTO " + s.table() + " (" + strings.Join(columns, ", ") + ") SELECT " + strings.Join(values, ", ") +
+		" FROM " + s.name + " s" + joins +
 		" WHERE s.old IS NULL AND s.line >= $1 AND s.line < $2 ORDER BY s.line"
 	var last int
 	if err := s.tx.GetContext(ctx, &last, "SELECT coalesce(max(line), 0) FROM "+s.name); err != nil {

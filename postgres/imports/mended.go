@@ -16,7 +16,8 @@ var refusedName = regexp.MustCompile(`^(.+) refused(?: ?\(\d+\))?$`)
 
 // asBefore lets the sheets of mended rows go where the file went in which they were refused, with
 // all that was chosen for it then: the file is known by its name, the sheet by its headings.
-func (s *Intakes) asBefore(ctx context.Context, r intakeRow, files []UploadFile, found []intake.FoundSheet, plan *intake.Plan, m *model.Model) error {
+func (s *Intakes) asBefore(ctx context.Context, r intakeRow, files []UploadFile, found []intake.FoundSheet,
+	plan *intake.Plan, m *model.Model) error {
 	for i := range found {
 		name := files[found[i].File].Name
 		ext := filepath.Ext(name)
@@ -51,7 +52,8 @@ func sheetLike(in Intake, names []string, f *intake.FoundSheet) *intake.SheetPla
 	for n := range in.Found {
 		was := &in.Found[n]
 		file := in.Files[was.File]
-		if was.Analysis == nil || n >= len(in.Plan.Sheets) || in.Plan.Sheets[n].Skip || !slices.Contains(names, file.Name) {
+		if was.Analysis == nil || n >= len(in.Plan.Sheets) || in.Plan.Sheets[n].Skip || !slices.Contains(names,
+			file.Name) {
 			continue
 		}
 		// The one sheet of a CSV is called after its file.

@@ -30,15 +30,18 @@ func (s *staging) resolveOwn(ctx context.Context) error {
 			match := s.plan.Columns[n].Match
 			by := s.object.Field(match)
 			if by == nil {
-				return &postgres.RejectedError{Text: fmt.Sprintf("%s has no field %q to recognise records by.", s.object.Label, match)}
+				return &postgres.RejectedError{Text: fmt.Sprintf("%s has no field %q to recognise records by.",
+					s.object.Label, match)}
 			}
-			if err := s.exec(ctx, "preparing the import", fmt.Sprintf("DROP TABLE IF EXISTS %s_%d", s.name, n)); err != nil {
+			if err := s.exec(ctx, "preparing the import", fmt.Sprintf("DROP TABLE IF EXISTS %s_%d", s.name,
+				n)); err != nil {
 				return err
 			}
 			more := ""
 			if _, brought := s.column(match); brought != nil && brought.Target() == "" {
 				name := sqlgen.Quote(match) + "::text"
-				more = fmt.Sprintf(" UNION ALL SELECT coalesce(old, id), %s FROM %s WHERE %s IS NOT NULL", name, s.name, name)
+				more = fmt.Sprintf(" UNION ALL SELECT coalesce(old, id), %s FROM %s WHERE %s IS NOT NULL", name, s.name,
+					name)
 			}
 			found, err := s.lookUp(ctx, n, s.object, by, more)
 			if err != nil {

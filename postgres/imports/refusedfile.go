@@ -79,7 +79,8 @@ const reasonHeading = "Reason"
 // reasons are why rows were refused, by line.
 func (s *Intakes) reasons(ctx context.Context, id int64, sheet int) (map[int]string, error) {
 	var rows []RefusedCell
-	err := s.DB.SelectContext(ctx, &rows, `SELECT line, heading, value, reason FROM plainpath.intake_refused WHERE intake = $1 AND sheet = $2 ORDER BY line`, id, sheet)
+	err := s.DB.SelectContext(ctx, &rows,
+		`SELECT line, heading, value, reason FROM plainpath.intake_refused WHERE intake = $1 AND sheet = $2 ORDER BY line`, id, sheet)
 	if err != nil {
 		return nil, fmt.Errorf("reading what was refused: %w", err)
 	}

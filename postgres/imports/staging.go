@@ -41,7 +41,8 @@ func (m *importing) sheet(ctx context.Context, n int) error {
 	s := &staging{importing: m, number: n, plan: p, object: o, fields: fields, name: fmt.Sprintf("intake_%d", n)}
 	m.result.Sheets = append(m.result.Sheets, SheetResult{Sheet: n, Object: p.Object})
 	s.result = &m.result.Sheets[len(m.result.Sheets)-1]
-	for _, step := range []func(context.Context) error{s.make, s.copy, s.resolve, s.recognise, s.needed, s.doubles, s.resolveOwn, s.sweep, s.writeKept} {
+	for _, step := range []func(context.Context) error{s.make, s.copy, s.resolve, s.recognise, s.needed, s.doubles,
+		s.resolveOwn, s.sweep, s.writeKept} {
 		if err := step(ctx); err != nil {
 			return err
 		}
@@ -50,7 +51,8 @@ func (m *importing) sheet(ctx context.Context, n int) error {
 }
 
 func (m *importing) mayWrite(p *intake.SheetPlan, o *model.Object, fields []*model.Field) error {
-	fields = slices.DeleteFunc(slices.Clone(fields), func(f *model.Field) bool { return f != nil && f.Type == model.Number })
+	fields = slices.DeleteFunc(slices.Clone(fields),
+		func(f *model.Field) bool { return f != nil && f.Type == model.Number })
 	if p.Mode != intake.ModeUpdate {
 		if err := m.desk.MayWrite(o, access.Adding, fields); err != nil {
 			return err
@@ -101,7 +103,8 @@ func (s *staging) each(work func(n int, f *model.Field)) {
 // make makes the staging table. Every row gets a key of its own at once, so that what is
 // found wrong with a record later leads back to its line.
 func (s *staging) make(ctx context.Context) error {
-	columns := []string{"line integer", fmt.Sprintf("id bigint DEFAULT nextval(pg_get_serial_sequence('%s', 'id'))", strings.ReplaceAll(s.table(), "'", "''")), "old bigint"}
+	columns := []string{"line integer", fmt.Sprintf("id bigint DEFAULT nextval(pg_get_serial_sequence('%s', 'id'))",
+		strings.ReplaceAll(s.table(), "'", "''")), "old bigint"}
 	s.each(func(_ int, f *model.Field) {
 		kind := schema.ColumnTypes[f.Kind()]
 		if f.Target() != "" || f.Type == model.Number {
@@ -112,7 +115,8 @@ func (s *staging) make(ctx context.Context) error {
 			columns = append(columns, sqlgen.Quote(f.Key+"_currency")+" text")
 		}
 	})
-	return s.exec(ctx, "preparing the import", "CREATE TEMP TABLE "+s.name+" ("+strings.Join(columns, ", ")+") ON COMMIT DROP")
+	return s.exec(ctx, "preparing the import", "CREATE TEMP TABLE "+s.name+" ("+strings.Join(columns,
+		", ")+") ON COMMIT DROP")
 }
 
 // copy reads the rows, refuses those with a cell that does not fit, and copies the others.
@@ -292,15 +296,18 @@ func (s *staging) lookUp(ctx context.Context, n int, o *model.Object, by *model.
 	}
 	found := fmt.Sprintf("%s_%d", s.name, n)
 	column := sqlgen.Quote(s.fields[n].Key) + "::text"
-	return found, s.exec(ctx, doing, "CREATE TEMP TABLE "+found+" ON COMMIT DROP AS WITH names AS ("+names.SQL+more+"), asked AS (SELECT DISTINCT "+column+" AS name FROM "+s.name+" WHERE "+column+
-		" IS NOT NULL) SELECT a.name, min(x.id) AS id, count(DISTINCT x.id) AS n FROM asked a LEFT JOIN names x ON x.name = a.name GROUP BY a.name", names.Args...)
+	return found, s.exec(ctx, doing,
+		"CREATE TEMP TABLE "+found+" ON COMMIT DROP AS WITH names AS ("+names.SQL+more+"), asked AS (SELECT DISTINCT "+column+" AS name FROM "+s.name+" WHERE "+column+
+			" IS NOT NULL) SELECT a.name, min(x.id) AS id, count(DISTINCT x.id) AS n FROM asked a LEFT JOIN names x ON x.name = a.name GROUP BY a.name", names.Args...)
 }
 
 // dropNames refuses rows whose cell names no record, or several.
 func (s *staging) dropNames(ctx context.Context, n int, found, which string, o *model.Object, by *model.Field) error {
 	column := "s." + sqlgen.Quote(s.fields[n].Key) + "::text"
-	return s.drop(ctx, s.heading(n), "DELETE FROM "+s.name+" s USING "+found+" f WHERE f.name = "+column+" AND "+which+" RETURNING s.line, "+column+" AS value, CASE WHEN f.n = 0 THEN $1 ELSE $2 END AS reason",
-		fmt.Sprintf("there is no %s with this %s", strings.ToLower(o.Label), by.Label), fmt.Sprintf("there are several %s with this %s", strings.ToLower(o.Plural), by.Label))
+	return s.drop(ctx, s.heading(n),
+		"DELETE FROM "+s.name+" s USING "+found+" f WHERE f.name = "+column+" AND "+which+" RETURNING s.line, "+column+" AS value, CASE WHEN f.n = 0 THEN $1 ELSE $2 END AS reason",
+		fmt.Sprintf("there is no %s with this %s", strings.ToLower(o.Label), by.Label),
+		fmt.Sprintf("there are several %s with this %s", strings.ToLower(o.Plural), by.Label))
 }
 
 // resolve finds the records that the cells of references name.
@@ -312,7 +319,8 @@ func (s *staging) resolve(ctx context.Context) error {
 		target := s.desk.Edition.Model.Object(f.Target())
 		by := target.Field(s.plan.Columns[n].Match)
 		if by == nil {
-			return &postgres.RejectedError{Text: fmt.Sprintf("%s has no field %q to recognise records by.", target.Label, s.plan.Columns[n].Match)}
+			return &postgres.RejectedError{Text: fmt.Sprintf("%s has no field %q to recognise records by.",
+				target.Label, s.plan.Columns[n].Match)}
 		}
 		found, err := s.lookUp(ctx, n, target, by, "")
 		if err != nil {

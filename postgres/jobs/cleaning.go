@@ -60,9 +60,11 @@ func DropUnheld(ctx context.Context, db *postgres.DB) error {
 	}
 	var held strings.Builder
 	for _, h := range holders {
-		fmt.Fprintf(&held, " AND NOT EXISTS (SELECT 1 FROM %s.%s h WHERE h.%s = f.id)", sqlgen.Quote(h.Schema), sqlgen.Quote(h.Table), sqlgen.Quote(h.Column))
+		fmt.Fprintf(&held, " AND NOT EXISTS (SELECT 1 FROM %s.%s h WHERE h.%s = f.id)", sqlgen.Quote(h.Schema),
+			sqlgen.Quote(h.Table), sqlgen.Quote(h.Column))
 	}
-	_, err = db.ExecContext(ctx, `DELETE FROM plainpath.file WHERE id IN (SELECT f.id FROM plainpath.file f WHERE f.kept AND f.added_at < $1`+held.String()+` ORDER BY f.id LIMIT $2)`, db.Now().Add(-unheldAfter), mostLarge)
+	_, err = db.ExecContext(ctx,
+		`DELETE FROM plainpath.file WHERE id IN (SELECT f.id FROM plainpath.file f WHERE f.kept AND f.added_at < $1`+held.String()+` ORDER BY f.id LIMIT $2)`, db.Now().Add(-unheldAfter), mostLarge)
 	if err != nil {
 		return fmt.Errorf("removing files that no record holds: %w", err)
 	}

@@ -56,11 +56,15 @@ func Work(ctx context.Context, db *postgres.DB, log *slog.Logger) (*Jobs, error)
 	river.AddWorker(workers, &imports.IntakeWorker{Intakes: &imports.Intakes{DB: db, Editions: editions}})
 	river.AddWorker(workers, &unheldWorker{db: db})
 	river.AddWorker(workers, &desks.ProfileWorker{Desks: &desks.Desks{DB: db, Editions: editions}})
-	client, err := river.NewClient(riverpgxv5.New(pool), &river.Config{Schema: postgres.JobSchema, Workers: workers, Logger: slog.New(notStopping{log.Handler()}), ErrorHandler: told{log},
+	client, err := river.NewClient(riverpgxv5.New(pool), &river.Config{Schema: postgres.JobSchema, Workers: workers,
+		Logger: slog.New(notStopping{log.Handler()}), ErrorHandler: told{log},
 		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: jobWorkers}}, JobTimeout: -1,
 		RescueStuckJobsAfter: 24 * time.Hour, // what a killed server left behind is found by its silence instead
-		PeriodicJobs: []*river.PeriodicJob{river.NewPeriodicJob(river.PeriodicInterval(postgres.AbandonedAfter), func() (river.JobArgs, *river.InsertOpts) { return abandonedArgs{}, nil }, &river.PeriodicJobOpts{RunOnStart: true}),
-			river.NewPeriodicJob(river.PeriodicInterval(unheldEvery), func() (river.JobArgs, *river.InsertOpts) { return unheldArgs{}, nil }, nil)},
+		PeriodicJobs: []*river.PeriodicJob{river.NewPeriodicJob(river.PeriodicInterval(postgres.AbandonedAfter),
+			func() (river.JobArgs, *river.InsertOpts) { return abandonedArgs{}, nil },
+			&river.PeriodicJobOpts{RunOnStart: true}),
+			river.NewPeriodicJob(river.PeriodicInterval(unheldEvery),
+				func() (river.JobArgs, *river.InsertOpts) { return unheldArgs{}, nil }, nil)},
 	})
 	if err == nil {
 		river.AddWorker(workers, &abandonedWorker{db: db, editions: editions, client: client})
@@ -94,13 +98,16 @@ type told struct{ log *slog.Logger }
 
 func (t told) HandleError(ctx context.Context, job *rivertype.JobRow, err error) *river.ErrorHandlerResult {
 	if ctx.Err() == nil && !errors.Is(err, context.Canceled) {
-		t.log.Error("work in the background failed", "kind", job.Kind, "job", job.ID, "attempt", job.Attempt, "error", err)
+		t.log.Error("work in the background failed", "kind", job.Kind, "job", job.ID, "attempt", job.Attempt, "error",
+			err)
 	}
 	return nil
 }
 
-func (t told) HandlePanic(_ context.Context, job *rivertype.JobRow, panicked any, trace string) *river.ErrorHandlerResult {
-	t.log.Error("work in the background failed", "kind", job.Kind, "job", job.ID, "attempt", job.Attempt, "error", panicked, "trace", trace)
+func (t told) HandlePanic(_ context.Context, job *rivertype.JobRow, panicked any,
+	trace string) *river.ErrorHandlerResult {
+	t.log.Error("work in the background failed", "kind", job.Kind, "job", job.ID, "attempt", job.Attempt, "error",
+		panicked, "trace", trace)
 	return nil
 }
 

@@ -44,8 +44,10 @@ func earlierPatch(raw json.RawMessage) (json.RawMessage, error) {
 }
 
 // rewriteColumn gives the JSON of a column that mentions what buttons do, as it is rewritten.
-func rewriteColumn(ctx context.Context, tx *sql.Tx, table, column string, rewrite func(json.RawMessage) (json.RawMessage, error)) error {
-	rows, err := tx.QueryContext(ctx, fmt.Sprintf(`SELECT ctid::text, %s FROM plainpath.%s WHERE %[1]s::text LIKE '%%"do"%%' OR %[1]s::text LIKE '%%/do%%'`, column, table))
+func rewriteColumn(ctx context.Context, tx *sql.Tx, table, column string,
+	rewrite func(json.RawMessage) (json.RawMessage, error)) error {
+	rows, err := tx.QueryContext(ctx,
+		fmt.Sprintf(`SELECT ctid::text, %s FROM plainpath.%s WHERE %[1]s::text LIKE '%%"do"%%' OR %[1]s::text LIKE '%%/do%%'`, column, table))
 	if err != nil {
 		return err
 	}
@@ -65,7 +67,8 @@ func rewriteColumn(ctx context.Context, tx *sql.Tx, table, column string, rewrit
 		return err
 	}
 	for at, raw := range made {
-		if _, err := tx.ExecContext(ctx, fmt.Sprintf(`UPDATE plainpath.%s SET %s = $2 WHERE ctid = $1::tid`, table, column), at, raw); err != nil {
+		if _, err := tx.ExecContext(ctx, fmt.Sprintf(`UPDATE plainpath.%s SET %s = $2 WHERE ctid = $1::tid`, table,
+			column), at, raw); err != nil {
 			return err
 		}
 	}

@@ -42,7 +42,8 @@ func provider(db *postgres.DB) (*goose.Provider, error) {
 	if err != nil {
 		return nil, fmt.Errorf("preparing migrations: %w", err)
 	}
-	p, err := goose.NewProvider(goose.DialectPostgres, db.DB.DB, files, goose.WithSessionLocker(locker), goose.WithTableName(versions), goose.WithGoMigrations(earlierActs))
+	p, err := goose.NewProvider(goose.DialectPostgres, db.DB.DB, files, goose.WithSessionLocker(locker),
+		goose.WithTableName(versions), goose.WithGoMigrations(earlierActs))
 	if err != nil {
 		return nil, fmt.Errorf("preparing migrations: %w", err)
 	}

@@ -17,7 +17,8 @@ func migrateJobs(ctx context.Context, db *postgres.DB) error {
 		return err
 	}
 	defer pool.Close()
-	m, err := rivermigrate.New(riverpgxv5.New(pool), &rivermigrate.Config{Schema: postgres.JobSchema, Logger: slog.New(slog.DiscardHandler)})
+	m, err := rivermigrate.New(riverpgxv5.New(pool), &rivermigrate.Config{Schema: postgres.JobSchema,
+		Logger: slog.New(slog.DiscardHandler)})
 	if err != nil {
 		return fmt.Errorf("migrating the queue: %w", err)
 	}

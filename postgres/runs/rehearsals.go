@@ -53,7 +53,8 @@ type Rehearsed struct {
 }
 
 // Rehearse replays the draft. Look, when given, is called with the run where it stands.
-func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal, look func(*desks.Desk, *walk.Run) error) (Rehearsed, error) {
+func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal,
+	look func(*desks.Desk, *walk.Run) error) (Rehearsed, error) {
 	out := Rehearsed{Trace: []walk.Entry{}}
 	e, err := r.Editions.Draft(ctx, ask.App)
 	if err != nil {
@@ -76,7 +77,8 @@ func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal, look func(*desks.Des
 	})
 	work := func(q sqlx.ExtContext) error {
 		d := desks.NewDesk(q, w)
-		d.Cause["walkthrough"], d.Cause["rehearsal"], d.Cause["by"] = ask.Walkthrough, "yes", strconv.FormatInt(ask.By, 10)
+		d.Cause["walkthrough"], d.Cause["rehearsal"], d.Cause["by"] = ask.Walkthrough, "yes",
+			strconv.FormatInt(ask.By, 10)
 		if !ask.Keep {
 			d.Unit.Rehearsed = new(int64)
 		}

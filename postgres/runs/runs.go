@@ -59,7 +59,8 @@ type Runs struct {
 type StuckError struct{ Why string }
 
 func (e *StuckError) Error() string {
-	return "This walkthrough was begun before a release that changed what it works with: " + e.Why + ". It cannot go on; what it wrote stays. Begin it again."
+	return "This walkthrough was begun before a release that changed what it works with: " + e.Why +
+		". It cannot go on; what it wrote stays. Begin it again."
 }
 
 type runRow struct {
@@ -102,7 +103,8 @@ func (r *Runs) place(ctx context.Context, row runRow, person int64) (Place, erro
 	if findings := p.edition.Of("walkthrough/" + row.Walkthrough); definition.Blocks(findings) {
 		return p, &definition.BlockedError{What: "the walkthrough cannot run", Findings: findings}
 	}
-	p.where, err = desks.WhereIn(ctx, r.DB, row.Schema, postgres.Place{App: row.App, Space: row.Space, Person: person}, p.edition)
+	p.where, err = desks.WhereIn(ctx, r.DB, row.Schema, postgres.Place{App: row.App, Space: row.Space, Person: person},
+		p.edition)
 	return p, err
 }
 
@@ -114,7 +116,8 @@ func (p Place) Desk(tx sqlx.ExtContext) *desks.Desk {
 }
 
 // Start begins a run with what is handed over. The same start key again gives the run begun then.
-func (r *Runs) Start(ctx context.Context, app, walkthrough string, taken surface.Answers, person int64, startKey string) (Run, error) {
+func (r *Runs) Start(ctx context.Context, app, walkthrough string, taken surface.Answers, person int64,
+	startKey string) (Run, error) {
 	number, err := documents.InForce(ctx, r.DB, app)
 	if err != nil {
 		return Run{}, err
@@ -126,7 +129,8 @@ func (r *Runs) Start(ctx context.Context, app, walkthrough string, taken surface
 	if err != nil {
 		return Run{}, err
 	}
-	p, err := r.place(ctx, runRow{App: app, Space: postgres.Production, Release: number, Walkthrough: walkthrough, Revision: 1, Schema: schema, InForce: number}, person)
+	p, err := r.place(ctx, runRow{App: app, Space: postgres.Production, Release: number, Walkthrough: walkthrough,
+		Revision: 1, Schema: schema, InForce: number}, person)
 	if err != nil {
 		return Run{}, err
 	}
@@ -139,7 +143,8 @@ func (r *Runs) Start(ctx context.Context, app, walkthrough string, taken surface
 		err := tx.GetContext(ctx, &p.Row.ID, `INSERT INTO plainpath.run (app, space, release, walkthrough, person, state, start_key) VALUES ($1, $2, $3, $4, $5, '{}', nullif($6, ''))
 			ON CONFLICT (person, start_key) DO NOTHING RETURNING id`, app, postgres.Production, number, walkthrough, person, startKey)
 		if errors.Is(err, sql.ErrNoRows) {
-			return tx.GetContext(ctx, &again, `SELECT id FROM plainpath.run WHERE person = $1 AND start_key = $2`, person, startKey)
+			return tx.GetContext(ctx, &again, `SELECT id FROM plainpath.run WHERE person = $1 AND start_key = $2`,
+				person, startKey)
 		}
 		if err != nil {
 			return fmt.Errorf("beginning a run: %w", err)
@@ -194,7 +199,8 @@ func (r *Runs) resume(ctx context.Context, tx *sqlx.Tx, p Place) (*walk.Run, err
 
 // With takes up a run within one transaction. Where a release is made just then, it is done
 // again on the new tables.
-func (r *Runs) With(ctx context.Context, id string, person int64, lock string, work func(tx *sqlx.Tx, p Place, run *walk.Run) error) error {
+func (r *Runs) With(ctx context.Context, id string, person int64, lock string,
+	work func(tx *sqlx.Tx, p Place, run *walk.Run) error) error {
 	err := r.withOnce(ctx, id, person, lock, work)
 	if errors.Is(err, errReleased) || TablesChanged(err) {
 		return r.withOnce(ctx, id, person, lock, work)
@@ -212,7 +218,8 @@ func TablesChanged(err error) bool {
 	return code == "42P01" || code == "42703"
 }
 
-func (r *Runs) withOnce(ctx context.Context, id string, person int64, lock string, work func(tx *sqlx.Tx, p Place, run *walk.Run) error) error {
+func (r *Runs) withOnce(ctx context.Context, id string, person int64, lock string,
+	work func(tx *sqlx.Tx, p Place, run *walk.Run) error) error {
 	row, err := find(ctx, r.DB, id, person, "")
 	if err != nil {
 		return err
@@ -251,12 +258,14 @@ func (r *Runs) Show(ctx context.Context, id string, person int64) (Run, error) {
 
 func (r *Runs) view(ctx context.Context, p Place, run *walk.Run, revision int) (Run, error) {
 	v, err := run.Show(ctx)
-	return Run{ID: p.Row.ID, Walkthrough: p.Row.Walkthrough, Label: p.program.Def.Label, Revision: revision, View: v}, err
+	return Run{ID: p.Row.ID, Walkthrough: p.Row.Walkthrough, Label: p.program.Def.Label, Revision: revision, View: v},
+		err
 }
 
 // Answer takes an answer to a screen. The revision is the one the person saw; a
 // request that was carried out before is not carried out again.
-func (r *Runs) Answer(ctx context.Context, id string, person int64, revision int, request, screen string, a surface.Answers) (Run, error) {
+func (r *Runs) Answer(ctx context.Context, id string, person int64, revision int, request, screen string,
+	a surface.Answers) (Run, error) {
 	return r.change(ctx, id, person, revision, request, func(run *walk.Run) error { return run.Answer(ctx, screen, a) })
 }
 
@@ -265,7 +274,8 @@ func (r *Runs) Back(ctx context.Context, id string, person int64, revision int, 
 	return r.change(ctx, id, person, revision, request, func(run *walk.Run) error { return run.Back(screen) })
 }
 
-func (r *Runs) change(ctx context.Context, id string, person int64, revision int, request string, work func(*walk.Run) error) (Run, error) {
+func (r *Runs) change(ctx context.Context, id string, person int64, revision int, request string,
+	work func(*walk.Run) error) (Run, error) {
 	var out Run
 	err := r.With(ctx, id, person, "FOR UPDATE OF r", func(tx *sqlx.Tx, p Place, run *walk.Run) error {
 		var err error
@@ -285,12 +295,14 @@ func (r *Runs) change(ctx context.Context, id string, person int64, revision int
 	return out, err
 }
 
-func (r *Runs) save(ctx context.Context, tx *sqlx.Tx, p Place, run *walk.Run, revision int, request string) (Run, error) {
+func (r *Runs) save(ctx context.Context, tx *sqlx.Tx, p Place, run *walk.Run, revision int,
+	request string) (Run, error) {
 	raw, err := json.Marshal(run.State)
 	if err != nil {
 		return Run{}, fmt.Errorf("writing the state of the run: %w", err)
 	}
-	_, err = tx.ExecContext(ctx, `UPDATE plainpath.run SET state = $2, revision = $3, last_request = nullif($4, ''), closed = $5, changed_at = $6 WHERE id = $1::uuid`,
+	_, err = tx.ExecContext(ctx,
+		`UPDATE plainpath.run SET state = $2, revision = $3, last_request = nullif($4, ''), closed = $5, changed_at = $6 WHERE id = $1::uuid`,
 		p.Row.ID, raw, revision, request, run.State.Closed, r.DB.Now())
 	if err != nil {
 		return Run{}, fmt.Errorf("storing the run: %w", err)
@@ -335,7 +347,9 @@ func (r *Runs) Discard(ctx context.Context, id string, person int64) error {
 	if err != nil {
 		return err
 	}
-	res, err := r.DB.ExecContext(ctx, `UPDATE plainpath.run SET closed = true, changed_at = $3 WHERE id = $1 AND person = $2 AND NOT closed`, key, person, r.DB.Now())
+	res, err := r.DB.ExecContext(ctx,
+		`UPDATE plainpath.run SET closed = true, changed_at = $3 WHERE id = $1 AND person = $2 AND NOT closed`, key,
+		person, r.DB.Now())
 	if err != nil {
 		return fmt.Errorf("throwing the run away: %w", err)
 	}

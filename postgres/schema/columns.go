@@ -14,7 +14,8 @@ import (
 
 // ColumnTypes are the types of columns by kind of value.
 var ColumnTypes = map[value.Kind]string{value.KindText: "text", value.KindWhole: "bigint", value.KindDecimal: "numeric",
-	value.KindMoney: "numeric", value.KindYesNo: "boolean", value.KindDate: "date", value.KindInstant: "timestamptz", value.KindRecord: "bigint",
+	value.KindMoney: "numeric", value.KindYesNo: "boolean", value.KindDate: "date", value.KindInstant: "timestamptz",
+	value.KindRecord:  "bigint",
 	value.KindSeveral: "text[]", value.KindAddress: "plainpath.address"}
 
 // columns makes the columns of an object's table fit its fields.
@@ -89,11 +90,14 @@ func (c *convergence) add(o *model.Object, f *model.Field, t, name string) {
 	switch {
 	case f.Type == model.Number && ready != "":
 		var sequence string
-		if err := c.tx.GetContext(c.ctx, &sequence, `SELECT pg_get_serial_sequence($1, $2)`, t, ready); err != nil && c.err == nil {
+		if err := c.tx.GetContext(c.ctx, &sequence, `SELECT pg_get_serial_sequence($1, $2)`, t, ready); err != nil &&
+			c.err == nil {
 			c.err = fmt.Errorf("looking for the numbers of %s: %w", f.Label, err)
 		}
 		c.exec(`ALTER TABLE %s RENAME COLUMN %s TO %s`, t, sqlgen.Quote(ready), name)
-		if called := postgres.NameOf(o.Key, f.Key, postgres.SequenceKind); !strings.HasSuffix(sequence, "."+sqlgen.Quote(called)) { // the object got another key since
+		// the object got another key since
+		if called := postgres.NameOf(o.Key, f.Key, postgres.SequenceKind); !strings.HasSuffix(sequence,
+			"."+sqlgen.Quote(called)) {
 			c.exec(`ALTER SEQUENCE %s RENAME TO %s`, sequence, sqlgen.Quote(called))
 		}
 	case f.Type == model.Number:
@@ -183,7 +187,8 @@ func (c *convergence) constraints(o *model.Object, was, f *model.Field, t string
 		c.exec("ALTER TABLE %s RENAME CONSTRAINT %s TO %s", t, sqlgen.Quote(ready), id)
 		c.exec("COMMENT ON CONSTRAINT %s ON %s IS NULL", id, t)
 	default:
-		constraint("reference", "FOREIGN KEY ("+name+") REFERENCES "+sqlgen.Space{Schema: c.Schema}.Table(target)+" (id)")
+		constraint("reference", "FOREIGN KEY ("+name+") REFERENCES "+
+			sqlgen.Space{Schema: c.Schema}.Table(target)+" (id)")
 	}
 }
 
@@ -211,7 +216,8 @@ func checks(f *model.Field, name string) map[string]string {
 		}
 		out["choice"] = fmt.Sprintf("CHECK (%s IN (%s))", name, strings.Join(values, ", "))
 		if f.Type == model.Choices {
-			out["choice"] = fmt.Sprintf("CHECK (%s <@ ARRAY[%s]::text[] AND cardinality(%s) > 0)", name, strings.Join(values, ", "), name)
+			out["choice"] = fmt.Sprintf("CHECK (%s <@ ARRAY[%s]::text[] AND cardinality(%s) > 0)", name,
+				strings.Join(values, ", "), name)
 		}
 	}
 	if f.Least != nil {

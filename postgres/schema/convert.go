@@ -17,7 +17,8 @@ func (c *convergence) conversion(was, f *model.Field) model.Conversion {
 
 // values gives every distinct value a column holds, as JSON text, with what it becomes
 // in the field as it is to be, or why it cannot.
-func (c *convergence) values(o *model.Object, was, f *model.Field, each func(raw string, v value.Value, reason error)) error {
+func (c *convergence) values(o *model.Object, was, f *model.Field,
+	each func(raw string, v value.Value, reason error)) error {
 	conversion := c.conversion(was, f)
 	if conversion.Needed() {
 		if err := c.known(&conversion); err != nil {
@@ -71,7 +72,8 @@ func (c *convergence) known(conversion *model.Conversion) error {
 		conversion.Name = func(id int64) (string, error) {
 			name := names[id]
 			if name == "" || len(ids[name]) > 1 {
-				return "", fmt.Errorf("%s %d has no name of its own, which would lose which one is meant", strings.ToLower(from.Label), id)
+				return "", fmt.Errorf("%s %d has no name of its own, which would lose which one is meant",
+					strings.ToLower(from.Label), id)
 			}
 			return name, nil
 		}
@@ -104,7 +106,9 @@ func (c *convergence) names(o *model.Object) (map[string][]int64, map[int64]stri
 		Name string
 	}
 	label := sqlgen.Quote(o.LabelField)
-	err := c.tx.SelectContext(c.ctx, &rows, fmt.Sprintf("SELECT id, %s AS name FROM %s WHERE %s IS NOT NULL ORDER BY id", label, sqlgen.Space{Schema: c.Schema}.Table(o.Key), label))
+	err := c.tx.SelectContext(c.ctx, &rows,
+		fmt.Sprintf("SELECT id, %s AS name FROM %s WHERE %s IS NOT NULL ORDER BY id", label,
+			sqlgen.Space{Schema: c.Schema}.Table(o.Key), label))
 	if err != nil {
 		return nil, nil, fmt.Errorf("reading what %s are called: %w", o.Plural, err)
 	}
@@ -166,7 +170,8 @@ func (c *convergence) replace(o *model.Object, f *model.Field, t, by string) {
 	c.exec(`ALTER TABLE %s DROP COLUMN IF EXISTS %s`, t, sqlgen.Quote(f.Key+"_currency"))
 	c.exec(`ALTER TABLE %s RENAME COLUMN %s TO %s`, t, sqlgen.Quote(by), sqlgen.Quote(f.Key))
 	if f.Kind() == value.KindMoney {
-		c.exec(`ALTER TABLE %s RENAME COLUMN %s TO %s`, t, sqlgen.Quote(by+"_currency"), sqlgen.Quote(f.Key+"_currency"))
+		c.exec(`ALTER TABLE %s RENAME COLUMN %s TO %s`, t, sqlgen.Quote(by+"_currency"),
+			sqlgen.Quote(f.Key+"_currency"))
 	}
 }
 

@@ -54,7 +54,8 @@ func ListHidden(ctx context.Context, db *postgres.DB, app string) ([]Hidden, err
 
 // HiddenOf lists what is hidden in trial, which follows the draft, and in production, which is on
 // the documents given.
-func HiddenOf(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, app string, inForce []definition.Document) ([]Hidden, error) {
+func HiddenOf(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, app string,
+	inForce []definition.Document) ([]Hidden, error) {
 	draft, err := documents.All(ctx, tx, app)
 	if err != nil {
 		return nil, err
@@ -73,7 +74,8 @@ func HiddenOf(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, app string, inF
 			return nil, err
 		}
 		var schema string
-		if err := tx.GetContext(ctx, &schema, `SELECT schema FROM plainpath.space WHERE app = $1 AND key = $2`, app, space.key); err != nil {
+		if err := tx.GetContext(ctx, &schema, `SELECT schema FROM plainpath.space WHERE app = $1 AND key = $2`, app,
+			space.key); err != nil {
 			return nil, fmt.Errorf("finding the spaces: %w", err)
 		}
 		c, err := Look(ctx, db, tx, schema, e)
@@ -102,7 +104,8 @@ func HiddenOf(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, app string, inF
 			if space.key == postgres.Production {
 				n = &h.Production
 			}
-			if err := tx.GetContext(ctx, n, fmt.Sprintf("SELECT count(%s) FROM %s", counted, sqlgen.Space{Schema: schema}.Table(stood.table))); err != nil {
+			if err := tx.GetContext(ctx, n, fmt.Sprintf("SELECT count(%s) FROM %s", counted,
+				sqlgen.Space{Schema: schema}.Table(stood.table))); err != nil {
 				return nil, fmt.Errorf("counting what is hidden: %w", err)
 			}
 		}
@@ -111,7 +114,8 @@ func HiddenOf(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, app string, inF
 	for _, h := range found {
 		for _, d := range append(removed, draft...) {
 			var named struct{ Plural string }
-			if h.Field == "" && d.Kind == definition.Object && d.Key == h.Object && json.Unmarshal(d.Body, &named) == nil {
+			if h.Field == "" && d.Kind == definition.Object && d.Key == h.Object && json.Unmarshal(d.Body,
+				&named) == nil {
 				h.Label = cmp.Or(named.Plural, h.Label)
 			}
 		}
@@ -125,7 +129,8 @@ func HiddenOf(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, app string, inF
 
 // DropHidden drops what is hidden for good, in both spaces where it is hidden in both. The key of an
 // object that is dropped is free again.
-func DropHidden(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, app string, inForce []definition.Document, drops []Drop) error {
+func DropHidden(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, app string, inForce []definition.Document,
+	drops []Drop) error {
 	there, err := HiddenOf(ctx, db, tx, app, inForce)
 	if err != nil {
 		return err
@@ -142,7 +147,8 @@ func DropHidden(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, app string, i
 	return nil
 }
 
-func dropOne(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, app string, inForce []definition.Document, d Drop) error {
+func dropOne(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, app string, inForce []definition.Document,
+	d Drop) error {
 	draft, err := documents.All(ctx, tx, app)
 	if err != nil {
 		return err
@@ -156,13 +162,15 @@ func dropOne(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, app string, inFo
 			continue
 		}
 		var schema string
-		if err := tx.GetContext(ctx, &schema, `SELECT schema FROM plainpath.space WHERE app = $1 AND key = $2`, app, space); err != nil {
+		if err := tx.GetContext(ctx, &schema, `SELECT schema FROM plainpath.space WHERE app = $1 AND key = $2`, app,
+			space); err != nil {
 			return fmt.Errorf("finding the spaces: %w", err)
 		}
 		table := sqlgen.Space{Schema: schema}.Table(d.Object)
 		statements := []string{"DROP TABLE IF EXISTS " + table + " CASCADE"} // hidden columns may refer to it
 		if d.Field != "" {
-			statements = []string{"ALTER TABLE IF EXISTS " + table + " DROP COLUMN IF EXISTS " + sqlgen.Quote(d.Field), "ALTER TABLE IF EXISTS " + table + " DROP COLUMN IF EXISTS " + sqlgen.Quote(d.Field+"_currency")}
+			statements = []string{"ALTER TABLE IF EXISTS " + table + " DROP COLUMN IF EXISTS " + sqlgen.Quote(d.Field),
+				"ALTER TABLE IF EXISTS " + table + " DROP COLUMN IF EXISTS " + sqlgen.Quote(d.Field+"_currency")}
 		}
 		for _, sql := range statements {
 			if _, err := tx.ExecContext(ctx, sql); err != nil {
@@ -173,14 +181,17 @@ func dropOne(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, app string, inFo
 	if d.Field != "" {
 		return nil
 	}
-	res, err := tx.ExecContext(ctx, `DELETE FROM plainpath.document WHERE app = $1 AND kind = $2 AND key = $3 AND removed`, app, definition.Object, d.Object)
+	res, err := tx.ExecContext(ctx,
+		`DELETE FROM plainpath.document WHERE app = $1 AND kind = $2 AND key = $3 AND removed`, app, definition.Object,
+		d.Object)
 	if err != nil {
 		return fmt.Errorf("freeing the key %s: %w", d.Object, err)
 	}
 	if n, err := res.RowsAffected(); err != nil || n == 0 {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `DELETE FROM plainpath.edit WHERE app = $1 AND kind = $2 AND key = $3`, app, definition.Object, d.Object); err != nil {
+	if _, err := tx.ExecContext(ctx, `DELETE FROM plainpath.edit WHERE app = $1 AND kind = $2 AND key = $3`, app,
+		definition.Object, d.Object); err != nil {
 		return fmt.Errorf("freeing the key %s: %w", d.Object, err)
 	}
 	return nil

@@ -46,7 +46,8 @@ func (c *convergence) indexWork(keys []string) (map[string][]indexWork, error) {
 				return nil, fmt.Errorf("indexing %s of %s: %w", f.Label, o.Label, err)
 			}
 			for _, kind := range sqlgen.IndexKinds {
-				w := indexWork{name: postgres.NameOf(o.Key, f.Key, string(kind)), table: space.Table(o.Key), from: wanted[kind]}
+				w := indexWork{name: postgres.NameOf(o.Key, f.Key, string(kind)), table: space.Table(o.Key),
+					from: wanted[kind]}
 				var note string
 				note, w.drop = c.indexed[w.name]
 				named[w.name] = true
@@ -103,7 +104,8 @@ func (w indexWork) statements(schema, concurrently string) []string {
 		out = append(out, fmt.Sprintf("DROP INDEX %s %s", concurrently, name))
 	}
 	if w.from != "" {
-		out = append(out, fmt.Sprintf("CREATE INDEX %s %s ON %s %s", concurrently, sqlgen.Quote(w.name), w.table, w.from))
+		out = append(out, fmt.Sprintf("CREATE INDEX %s %s ON %s %s", concurrently, sqlgen.Quote(w.name), w.table,
+			w.from))
 	}
 	if w.note != "" && w.from != "" {
 		out = append(out, fmt.Sprintf("COMMENT ON INDEX %s IS %s", name, sqlgen.Quoted(w.note)))
@@ -117,7 +119,8 @@ func (c *convergence) many(table string) bool {
 		return full
 	}
 	var n int
-	if err := c.tx.GetContext(c.ctx, &n, fmt.Sprintf("SELECT count(*) FROM (SELECT 1 FROM %s LIMIT %d) taken", sqlgen.Space{Schema: c.Schema}.Table(table), c.most+1)); err != nil {
+	if err := c.tx.GetContext(c.ctx, &n, fmt.Sprintf("SELECT count(*) FROM (SELECT 1 FROM %s LIMIT %d) taken",
+		sqlgen.Space{Schema: c.Schema}.Table(table), c.most+1)); err != nil {
 		c.err = fmt.Errorf("counting the records of %s: %w", table, err)
 	}
 	if c.full == nil {
@@ -129,7 +132,8 @@ func (c *convergence) many(table string) bool {
 
 // leaveIndexes notes that a space lacks indexes. Its queries give the same without them.
 func leaveIndexes(ctx context.Context, tx *sqlx.Tx, schema string) error {
-	if _, err := tx.ExecContext(ctx, `UPDATE plainpath.space SET unindexed = true WHERE schema = $1`, schema); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE plainpath.space SET unindexed = true WHERE schema = $1`,
+		schema); err != nil {
 		return fmt.Errorf("leaving indexes to the background: %w", err)
 	}
 	return nil
@@ -138,7 +142,8 @@ func leaveIndexes(ctx context.Context, tx *sqlx.Tx, schema string) error {
 // MakeIndexes makes the indexes that spaces lack, one after the other, while everybody works on.
 func MakeIndexes(ctx context.Context, e *documents.Editions) error {
 	var spaces []struct{ App, Key, Schema string }
-	if err := e.Db.SelectContext(ctx, &spaces, `SELECT app, key, schema FROM plainpath.space WHERE unindexed`); err != nil {
+	if err := e.Db.SelectContext(ctx, &spaces,
+		`SELECT app, key, schema FROM plainpath.space WHERE unindexed`); err != nil {
 		return fmt.Errorf("looking for spaces without indexes: %w", err)
 	}
 	var failed []error
@@ -153,12 +158,14 @@ func MakeIndexes(ctx context.Context, e *documents.Editions) error {
 func makeIndexes(ctx context.Context, e *documents.Editions, app, space, schema string) error {
 	_, err := alone(ctx, e.Db, "indexes", schema, func(conn *sqlx.Conn) error {
 		// Marked before it is looked at: what changes meanwhile marks it again.
-		if _, err := conn.ExecContext(ctx, `UPDATE plainpath.space SET unindexed = false WHERE schema = $1`, schema); err != nil {
+		if _, err := conn.ExecContext(ctx, `UPDATE plainpath.space SET unindexed = false WHERE schema = $1`,
+			schema); err != nil {
 			return err
 		}
 		err := makeEach(ctx, e, conn, app, space, schema)
 		if err != nil {
-			_, marking := conn.ExecContext(context.WithoutCancel(ctx), `UPDATE plainpath.space SET unindexed = true WHERE schema = $1`, schema)
+			_, marking := conn.ExecContext(context.WithoutCancel(ctx),
+				`UPDATE plainpath.space SET unindexed = true WHERE schema = $1`, schema)
 			err = errors.Join(err, marking)
 		}
 		return err

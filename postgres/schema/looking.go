@@ -21,7 +21,8 @@ func Look(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, schema string, e *e
 	if err != nil {
 		return nil, err
 	}
-	c := &convergence{ctx: ctx, tx: tx, Schema: schema, edition: e, model: e.Model, have: have, most: cmp.Or(db.MostAtOnce, mostAtOnce)}
+	c := &convergence{ctx: ctx, tx: tx, Schema: schema, edition: e, model: e.Model, have: have,
+		most: cmp.Or(db.MostAtOnce, mostAtOnce)}
 	if c.rules, err = installedRules(ctx, tx, schema); err != nil {
 		return nil, err
 	}
@@ -47,7 +48,8 @@ func (c *convergence) Viewed(work func() error) error {
 	}
 	for table, each := range columns {
 		slices.Sort(each)
-		c.exec("CREATE TEMPORARY VIEW %s AS SELECT %s FROM %s", sqlgen.Quote(table), strings.Join(each, ", "), sqlgen.Space{Schema: c.Schema}.Table(tables[table]))
+		c.exec("CREATE TEMPORARY VIEW %s AS SELECT %s FROM %s", sqlgen.Quote(table), strings.Join(each, ", "),
+			sqlgen.Space{Schema: c.Schema}.Table(tables[table]))
 	}
 	err := c.err
 	if err == nil {

@@ -59,7 +59,8 @@ func (c *convergence) Obstacles() ([]Obstacle, error) {
 		for i := range o.Fields {
 			found, err := c.inTheWay(o, &o.Fields[i])
 			if err != nil {
-				return nil, fmt.Errorf("looking for records in the way of %s of %s: %w", o.Fields[i].Label, o.Label, err)
+				return nil, fmt.Errorf("looking for records in the way of %s of %s: %w", o.Fields[i].Label, o.Label,
+					err)
 			}
 			out = append(out, found...)
 		}
@@ -97,14 +98,16 @@ func (c *convergence) inTheWay(o *model.Object, f *model.Field) ([]Obstacle, err
 	}
 	name := sqlgen.Quote(f.Key)
 	if f.Required && (have.hidden || !was.Required) {
-		if err := add(c.breaking(o, f, "required", "t."+name+" IS NULL", "", "%s of %s is required, but %s without it")); err != nil {
+		if err := add(c.breaking(o, f, "required", "t."+name+" IS NULL", "",
+			"%s of %s is required, but %s without it")); err != nil {
 			return nil, err
 		}
 	}
 	if f.Unique && (have.hidden || !was.Unique) {
 		twice := fmt.Sprintf("t.%s IN (SELECT %s FROM %s WHERE %s IS NOT NULL GROUP BY 1 HAVING count(*) > 1)",
 			name, name, sqlgen.Space{Schema: c.Schema}.Table(o.Key), name)
-		if err := add(c.breaking(o, f, "unique", twice, "t."+name+", ", "%s of %s is unique, but %s a value that another has too")); err != nil {
+		if err := add(c.breaking(o, f, "unique", twice, "t."+name+", ",
+			"%s of %s is unique, but %s a value that another has too")); err != nil {
 			return nil, err
 		}
 	}
@@ -125,7 +128,8 @@ func held(f *model.Field, alias string) string {
 }
 
 // breaking lists the records for which a condition holds.
-func (c *convergence) breaking(o *model.Object, f *model.Field, rule, condition, order, text string) ([]Obstacle, error) {
+func (c *convergence) breaking(o *model.Object, f *model.Field, rule, condition, order,
+	text string) ([]Obstacle, error) {
 	holds := "NULL::text"
 	if have := c.have[columnName{o.Key, f.Key}]; have.made != nil {
 		holds = held(have.made, "t.")
@@ -142,7 +146,8 @@ func (c *convergence) breaking(o *model.Object, f *model.Field, rule, condition,
 // list counts the records in the way and lists the first.
 func (c *convergence) list(out *Obstacle, o *model.Object, holds, order string, args ...any) error {
 	table := sqlgen.Space{Schema: c.Schema}.Table(o.Key)
-	if err := c.tx.GetContext(c.ctx, &out.Count, fmt.Sprintf("SELECT count(*) FROM %s t WHERE %s", table, out.Where), args...); err != nil {
+	if err := c.tx.GetContext(c.ctx, &out.Count, fmt.Sprintf("SELECT count(*) FROM %s t WHERE %s", table, out.Where),
+		args...); err != nil {
 		return fmt.Errorf("counting: %w", err)
 	}
 	out.Records = []ObstacleRecord{}

@@ -81,17 +81,20 @@ func overtaken(err error) bool {
 }
 
 // alone does work of a kind unless somebody else is at it in that schema.
-func alone(ctx context.Context, db *postgres.DB, kind, schema string, work func(conn *sqlx.Conn) error) (mine bool, err error) {
+func alone(ctx context.Context, db *postgres.DB, kind, schema string,
+	work func(conn *sqlx.Conn) error) (mine bool, err error) {
 	conn, err := db.Connx(ctx)
 	if err != nil {
 		return false, err
 	}
 	defer func() { _ = conn.Close() }()
-	if err := conn.GetContext(ctx, &mine, `SELECT pg_try_advisory_lock(hashtext('plainpath ' || $1), hashtext($2))`, kind, schema); err != nil || !mine {
+	if err := conn.GetContext(ctx, &mine, `SELECT pg_try_advisory_lock(hashtext('plainpath ' || $1), hashtext($2))`,
+		kind, schema); err != nil || !mine {
 		return false, err
 	}
 	defer func() {
-		_, _ = conn.ExecContext(context.WithoutCancel(ctx), `SELECT pg_advisory_unlock(hashtext('plainpath ' || $1), hashtext($2))`, kind, schema)
+		_, _ = conn.ExecContext(context.WithoutCancel(ctx),
+			`SELECT pg_advisory_unlock(hashtext('plainpath ' || $1), hashtext($2))`, kind, schema)
 	}()
 	return true, work(conn)
 }

@@ -26,7 +26,8 @@ type Readying struct {
 // Progress is what is being made ready for changes of an app under way.
 func Progress(ctx context.Context, db *postgres.DB, app string) ([]Readying, error) {
 	out := []Readying{}
-	err := db.SelectContext(ctx, &out, `SELECT what, done, total FROM plainpath.readying JOIN plainpath.space s USING (schema) WHERE s.app = $1 ORDER BY 1`, app)
+	err := db.SelectContext(ctx, &out,
+		`SELECT what, done, total FROM plainpath.readying JOIN plainpath.space s USING (schema) WHERE s.app = $1 ORDER BY 1`, app)
 	if err != nil {
 		return nil, fmt.Errorf("looking how far changes are: %w", err)
 	}
@@ -77,7 +78,8 @@ func getReady(ctx context.Context, db *postgres.DB, p preparation) error {
 	if err := alone(fmt.Sprintf("ALTER TABLE %s DROP CONSTRAINT IF EXISTS %s", t, id)); err != nil {
 		return err
 	}
-	if err := alone(fmt.Sprintf("ALTER TABLE %s ADD CONSTRAINT %s FOREIGN KEY (%s) REFERENCES %s (id) NOT VALID", t, id, sqlgen.Quote(column), p.target)); err != nil {
+	if err := alone(fmt.Sprintf("ALTER TABLE %s ADD CONSTRAINT %s FOREIGN KEY (%s) REFERENCES %s (id) NOT VALID", t, id,
+		sqlgen.Quote(column), p.target)); err != nil {
 		return err
 	}
 	if err := beside(fmt.Sprintf("ALTER TABLE %s VALIDATE CONSTRAINT %s", t, id)); err != nil {
@@ -136,13 +138,15 @@ func rewrite(ctx context.Context, db *postgres.DB, p preparation) error {
 	currency := sqlgen.Quote(fresh + "_currency")
 	err := db.Briefly(ctx, func(tx *sqlx.Tx) error {
 		sql := []string{
-			fmt.Sprintf("ALTER TABLE %s DROP COLUMN IF EXISTS %s, DROP COLUMN IF EXISTS %s", t, sqlgen.Quote(fresh), currency),
+			fmt.Sprintf("ALTER TABLE %s DROP COLUMN IF EXISTS %s, DROP COLUMN IF EXISTS %s", t, sqlgen.Quote(fresh),
+				currency),
 			fmt.Sprintf("ALTER TABLE %s ADD COLUMN %s %s", t, sqlgen.Quote(fresh), ColumnTypes[to.Kind()]),
 		}
 		if numbers { // which new records get from here on
 			sequence := p.space().Table(postgres.NameOf(p.table, p.column, postgres.SequenceKind))
 			sql = append(sql, fmt.Sprintf("CREATE SEQUENCE %s OWNED BY %s.%s", sequence, t, sqlgen.Quote(fresh)),
-				fmt.Sprintf("ALTER TABLE %s ALTER COLUMN %s SET DEFAULT nextval(%s)", t, sqlgen.Quote(fresh), sqlgen.Quoted(sequence)))
+				fmt.Sprintf("ALTER TABLE %s ALTER COLUMN %s SET DEFAULT nextval(%s)", t, sqlgen.Quote(fresh),
+					sqlgen.Quoted(sequence)))
 		} else { // what is changed meanwhile is written anew at the end
 			sql = append(sql, fmt.Sprintf("DROP TRIGGER IF EXISTS %s ON %s", sqlgen.Quote(fresh), t),
 				fmt.Sprintf("CREATE TRIGGER %s BEFORE UPDATE ON %s FOR EACH ROW WHEN (%s IS DISTINCT FROM %s) EXECUTE FUNCTION plainpath.not_ready(%s)",
@@ -169,7 +173,8 @@ func rewrite(ctx context.Context, db *postgres.DB, p preparation) error {
 	for {
 		n := 0
 		err := db.Briefly(ctx, func(tx *sqlx.Tx) error {
-			if _, err := tx.ExecContext(ctx, `ALTER TABLE `+t+` DISABLE TRIGGER USER`); err != nil { // no record is changed for anybody
+			// no record is changed for anybody
+			if _, err := tx.ExecContext(ctx, `ALTER TABLE `+t+` DISABLE TRIGGER USER`); err != nil {
 				return err
 			}
 			var err error
@@ -197,7 +202,8 @@ func rewrite(ctx context.Context, db *postgres.DB, p preparation) error {
 		}
 	}
 	return db.Briefly(ctx, func(tx *sqlx.Tx) error {
-		_, err := tx.ExecContext(ctx, fmt.Sprintf("COMMENT ON COLUMN %s.%s IS %s", t, sqlgen.Quote(fresh), sqlgen.Quoted(p.note)))
+		_, err := tx.ExecContext(ctx, fmt.Sprintf("COMMENT ON COLUMN %s.%s IS %s", t, sqlgen.Quote(fresh),
+			sqlgen.Quoted(p.note)))
 		return err
 	})
 }
@@ -227,7 +233,8 @@ func (p preparation) piece(ctx context.Context, tx *sqlx.Tx, where string) (last
 		ID   int64
 		Held *string
 	}
-	if err := tx.SelectContext(ctx, &rows, fmt.Sprintf("SELECT id, %s AS held FROM %s t WHERE %s ORDER BY id LIMIT %d", p.held("t."), t, where, pieceOfRewrite)); err != nil {
+	if err := tx.SelectContext(ctx, &rows, fmt.Sprintf("SELECT id, %s AS held FROM %s t WHERE %s ORDER BY id LIMIT %d",
+		p.held("t."), t, where, pieceOfRewrite)); err != nil {
 		return 0, 0, err
 	}
 	var keys []int64
@@ -256,7 +263,8 @@ func (p preparation) piece(ctx context.Context, tx *sqlx.Tx, where string) (last
 	if kind == value.KindMoney {
 		set += fmt.Sprintf(", %s = m.currency", sqlgen.Quote(fresh+"_currency"))
 	}
-	_, err = tx.ExecContext(ctx, fmt.Sprintf(`UPDATE %s t SET %s FROM unnest($1::bigint[], $2::text[], $3::text[]) m (id, becomes, currency) WHERE t.id = m.id`, t, set), keys, becomes, currencies)
+	_, err = tx.ExecContext(ctx,
+		fmt.Sprintf(`UPDATE %s t SET %s FROM unnest($1::bigint[], $2::text[], $3::text[]) m (id, becomes, currency) WHERE t.id = m.id`, t, set), keys, becomes, currencies)
 	return last, len(rows), err
 }
 

@@ -153,11 +153,14 @@ func (c *convergence) moveTable(m move) error {
 	c.exec(`ALTER TABLE %s RENAME TO %s`, space.Table(m.from), sqlgen.Quote(m.to))
 	for _, own := range []string{"_pkey", "_created_by_fkey", "_changed_by_fkey"} { // as PostgreSQL calls them
 		var there int
-		if err := c.tx.GetContext(c.ctx, &there, `SELECT count(*) FROM pg_constraint WHERE conrelid = $1::regclass AND conname = $2`, space.Table(m.to), m.from+own); err != nil {
+		if err := c.tx.GetContext(c.ctx, &there,
+			`SELECT count(*) FROM pg_constraint WHERE conrelid = $1::regclass AND conname = $2`, space.Table(m.to),
+			m.from+own); err != nil {
 			return err
 		}
 		if there > 0 {
-			c.exec(`ALTER TABLE %s RENAME CONSTRAINT %s TO %s`, space.Table(m.to), sqlgen.Quote(m.from+own), sqlgen.Quote(m.to+own))
+			c.exec(`ALTER TABLE %s RENAME CONSTRAINT %s TO %s`, space.Table(m.to), sqlgen.Quote(m.from+own),
+				sqlgen.Quote(m.to+own))
 		}
 	}
 	for _, stood := range c.stands {
@@ -176,18 +179,24 @@ func (c *convergence) renameBelongings(table, object, from, to string) {
 	}
 	t := sqlgen.Space{Schema: c.Schema}.Table(table)
 	var there []string
-	if err := c.tx.SelectContext(c.ctx, &there, `SELECT conname FROM pg_constraint WHERE conrelid = $1::regclass`, t); err != nil {
+	if err := c.tx.SelectContext(c.ctx, &there, `SELECT conname FROM pg_constraint WHERE conrelid = $1::regclass`,
+		t); err != nil {
 		c.err = fmt.Errorf("reading what belongs to %s: %w", table, err)
 		return
 	}
 	for _, kind := range postgres.ConstraintKinds {
 		if was := postgres.NameOf(object, from, kind); slices.Contains(there, was) {
-			c.exec(`ALTER TABLE %s RENAME CONSTRAINT %s TO %s`, t, sqlgen.Quote(was), sqlgen.Quote(postgres.NameOf(table, to, kind)))
+			c.exec(`ALTER TABLE %s RENAME CONSTRAINT %s TO %s`, t, sqlgen.Quote(was),
+				sqlgen.Quote(postgres.NameOf(table, to, kind)))
 		}
 	}
 	schema := sqlgen.Quote(c.Schema) + "."
 	for _, kind := range sqlgen.IndexKinds {
-		c.exec(`ALTER INDEX IF EXISTS %s RENAME TO %s`, schema+sqlgen.Quote(postgres.NameOf(object, from, string(kind))), sqlgen.Quote(postgres.NameOf(table, to, string(kind))))
+		c.exec(`ALTER INDEX IF EXISTS %s RENAME TO %s`,
+			schema+sqlgen.Quote(postgres.NameOf(object, from, string(kind))),
+			sqlgen.Quote(postgres.NameOf(table, to, string(kind))))
 	}
-	c.exec(`ALTER SEQUENCE IF EXISTS %s RENAME TO %s`, schema+sqlgen.Quote(postgres.NameOf(object, from, postgres.SequenceKind)), sqlgen.Quote(postgres.NameOf(table, to, postgres.SequenceKind)))
+	c.exec(`ALTER SEQUENCE IF EXISTS %s RENAME TO %s`,
+		schema+sqlgen.Quote(postgres.NameOf(object, from, postgres.SequenceKind)),
+		sqlgen.Quote(postgres.NameOf(table, to, postgres.SequenceKind)))
 }

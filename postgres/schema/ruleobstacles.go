@@ -59,7 +59,8 @@ func (c *convergence) rememberRules(o *model.Object) {
 	if err != nil && c.err == nil {
 		c.err = fmt.Errorf("noting the rules of %s: %w", o.Label, err)
 	}
-	c.exec(`COMMENT ON TABLE %s IS %s`, sqlgen.Space{Schema: c.Schema}.Table(o.Key), sqlgen.Quoted(rulesKept+string(raw)))
+	c.exec(`COMMENT ON TABLE %s IS %s`, sqlgen.Space{Schema: c.Schema}.Table(o.Key),
+		sqlgen.Quoted(rulesKept+string(raw)))
 }
 
 // ruleBreakers lists the stored records that break a rule that is new.
@@ -100,12 +101,14 @@ func (c *convergence) breakers(o *model.Object, rule rules.Rule) ([]Obstacle, er
 	if err != nil {
 		return nil, err
 	}
-	out := Obstacle{Object: o.Key, Rule: "rule", Where: "t.id IN (SELECT broken.id FROM (" + broken.SQL + ") broken (id, holds))"}
+	out := Obstacle{Object: o.Key, Rule: "rule", Where: "t.id IN (SELECT broken.id FROM (" + broken.SQL +
+		") broken (id, holds))"}
 	err = c.list(&out, o, "NULL::text", "", broken.Args...)
 	if err != nil || out.Count == 0 {
 		return nil, err
 	}
-	out.Text = fmt.Sprintf("Of every %s it would have to hold that %s, but %s in the way", strings.ToLower(o.Label), rule.Def.Expression, howMany(out.Count))
+	out.Text = fmt.Sprintf("Of every %s it would have to hold that %s, but %s in the way", strings.ToLower(o.Label),
+		rule.Def.Expression, howMany(out.Count))
 	for i := range out.Records {
 		out.Records[i].Reason = rule.Def.Message
 	}

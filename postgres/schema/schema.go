@@ -83,7 +83,8 @@ func (c *convergence) Fit() error {
 
 // FreshTables makes the tables of new objects that are to be gone again with the transaction.
 // They have no references: those would lock what they point at.
-func FreshTables(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, schema string, e *edition.Edition, keys []string) error {
+func FreshTables(ctx context.Context, db *postgres.DB, tx *sqlx.Tx, schema string, e *edition.Edition,
+	keys []string) error {
 	if len(keys) == 0 {
 		return nil
 	}

@@ -47,7 +47,8 @@ func Change(space Space, c query.Change, stamp []string) (Statement, error) {
 	// changes of the same rows wait for each other instead of blocking each other.
 	return w.finish(fmt.Sprintf("WITH u AS MATERIALIZED (SELECT %s FROM %s WHERE %s ORDER BY %s.id FOR UPDATE OF %s)%s, "+
 		"changed AS (UPDATE %s t SET %s FROM u WHERE t.id = u.id%s RETURNING t.id) SELECT coalesce(jsonb_agg(id), '[]') AS keys, %s",
-		strings.Join(columns, ", "), w.from(s), where, s.alias, s.alias, fails.with(), space.Table(c.Query.Object), strings.Join(sets, ", "), fails.unless(" AND "), fails.told())), nil
+		strings.Join(columns, ", "), w.from(s), where, s.alias, s.alias, fails.with(), space.Table(c.Query.Object),
+		strings.Join(sets, ", "), fails.unless(" AND "), fails.told())), nil
 }
 
 // failures are the values of a statement that may not be what can be stored: nothing is written then.

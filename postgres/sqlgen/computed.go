@@ -116,7 +116,8 @@ func Value(space Space, object string, key int64, p *expr.Program, values expr.V
 	}
 	at := w.arg(key, "bigint")
 	s.of(at)
-	return w.finish("SELECT " + c.SQL + ", " + c.Currency + "::text, " + c.Why + "::text FROM " + s.from() + " WHERE " + s.alias + ".id = " + at), nil
+	return w.finish("SELECT " + c.SQL + ", " + c.Currency + "::text, " + c.Why + "::text FROM " + s.from() + " WHERE " +
+		s.alias + ".id = " + at), nil
 }
 
 // withKnown adds known values to the columns of a record.

@@ -49,7 +49,8 @@ func (s *source) orderKeys(q query.Query) ([]orderKey, error) {
 			k.sql = s.w.rank(f, k.sql) + "::bigint"
 			k.kind = value.KindWhole
 		case k.kind == value.KindMoney: // amounts of one currency are compared with each other only
-			keys = append(keys, orderKey{sql: c.Currency, field: f, kind: value.KindText, desc: o.Desc, nullable: k.nullable})
+			keys = append(keys, orderKey{sql: c.Currency, field: f, kind: value.KindText, desc: o.Desc,
+				nullable: k.nullable})
 			k.kind = value.KindDecimal
 		case k.kind == value.KindSeveral:
 			k.sql, k.kind, k.collate = "array_to_string("+k.sql+", ', ')", value.KindText, byLanguage

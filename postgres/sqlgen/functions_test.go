@@ -33,9 +33,11 @@ func TestEveryFunctionIsWritten(t *testing.T) {
 				t.Errorf("%s of %v: %q, %v", s.Function, s.Takes, c.SQL, err)
 				break
 			}
-			times := max(strings.Count(c.SQL, "mark")-strings.Count(c.SQL, "mark of"), strings.Count(c.Currency, "mark of"))
+			times := max(strings.Count(c.SQL, "mark")-strings.Count(c.SQL, "mark of"),
+				strings.Count(c.Currency, "mark of"))
 			if most := expr.Repeats(s.Function, s.Takes[marked]); times > most {
-				t.Errorf("%s of %v has its place %d %d times, and %d are counted on", s.Function, s.Takes, marked, times, most)
+				t.Errorf("%s of %v has its place %d %d times, and %d are counted on", s.Function, s.Takes, marked,
+					times, most)
 			}
 		}
 	}
@@ -69,10 +71,13 @@ func (shapeWithLists) related(path []string) (related, error) {
 
 func quotes() *model.Model {
 	return model.New("EUR",
-		&model.Object{Key: "quote", Label: "Quote", Plural: "Quotes", LabelField: "name", Fields: []model.Field{{Key: "name", Label: "Name", Type: model.Text}}},
+		&model.Object{Key: "quote", Label: "Quote", Plural: "Quotes", LabelField: "name",
+			Fields: []model.Field{{Key: "name", Label: "Name", Type: model.Text}}},
 		&model.Object{Key: "line", Label: "Line", Plural: "Lines", LabelField: "what", Fields: []model.Field{
-			{Key: "what", Label: "What", Type: model.Text}, {Key: "quote", Label: "Quote", Type: model.Reference, Object: "quote"},
-			{Key: "pieces", Label: "Pieces", Type: model.Whole}, {Key: "weight", Label: "Weight", Type: model.Decimal}}})
+			{Key: "what", Label: "What", Type: model.Text}, {Key: "quote", Label: "Quote", Type: model.Reference,
+				Object: "quote"},
+			{Key: "pieces", Label: "Pieces", Type: model.Whole},
+			{Key: "weight", Label: "Weight", Type: model.Decimal}}})
 }
 
 func TestListsAsSQL(t *testing.T) {

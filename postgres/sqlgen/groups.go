@@ -63,7 +63,8 @@ func Grouped(space Space, q query.Query, g *query.Grouping, totals []query.Total
 			if c.Kind == value.KindMoney {
 				of.currency = len(currencies)
 				currency := fmt.Sprintf("c%d", of.currency)
-				inner, by, currencies = append(inner, c.Currency+" AS "+currency), append(by, currency), append(currencies, currency)
+				inner, by, currencies = append(inner, c.Currency+" AS "+currency), append(by, currency),
+					append(currencies, currency)
 			}
 			taken[t.Path.String()] = of
 		}
@@ -79,7 +80,8 @@ func Grouped(space Space, q query.Query, g *query.Grouping, totals []query.Total
 	if len(inner) == 0 {
 		inner = []string{"1"}
 	}
-	sql := "SELECT " + strings.Join(outer, ", ") + " FROM (SELECT " + strings.Join(inner, ", ") + " FROM " + w.from(s) + " WHERE " + where + ") q"
+	sql := "SELECT " + strings.Join(outer, ", ") + " FROM (SELECT " + strings.Join(inner, ", ") + " FROM " + w.from(s) +
+		" WHERE " + where + ") q"
 	if len(by) > 0 {
 		sql += " GROUP BY " + strings.Join(by, ", ")
 	}

@@ -52,5 +52,6 @@ func Insertion(space Space, i query.Insertion, stamp [][2]string) (Statement, er
 	}
 	return w.finish(fmt.Sprintf("WITH u AS MATERIALIZED (SELECT row_number() OVER () AS place, found.* FROM (%s) found)%s, "+
 		"changed AS (INSERT INTO %s (%s) SELECT %s FROM u%s ORDER BY u.place RETURNING id) SELECT coalesce(jsonb_agg(id), '[]') AS keys, %s",
-		found, fails.with(), space.Table(i.Object.Key), strings.Join(columns, ", "), strings.Join(values, ", "), fails.unless(" WHERE "), fails.told())), nil
+		found, fails.with(), space.Table(i.Object.Key), strings.Join(columns, ", "), strings.Join(values, ", "),
+		fails.unless(" WHERE "), fails.told())), nil
 }

@@ -35,7 +35,8 @@ func Literally(v value.Value, kind value.Kind) scalar {
 	case value.Failure:
 		return failed(x, kind)
 	case value.Money:
-		return scalar{Kind: value.KindMoney, SQL: Quoted(x.Amount.String()) + "::numeric", Currency: Quoted(x.Currency) + "::text"}
+		return scalar{Kind: value.KindMoney, SQL: Quoted(x.Amount.String()) + "::numeric",
+			Currency: Quoted(x.Currency) + "::text"}
 	}
 	return scalar{Kind: v.Kind(), SQL: Quoted(Literal(v)) + "::" + cast(v.Kind())}
 }

@@ -45,10 +45,12 @@ func arith(symbol string, a, b scalar) (scalar, error) {
 		one := func(sql string) string {
 			return "CASE WHEN " + a.Currency + " = " + b.Currency + " THEN " + sql + " END"
 		}
-		return scalar{Kind: value.KindMoney, SQL: one(plain), Currency: one(a.Currency), Why: currenciesWhy(a.Currency, b.Currency)}, nil
+		return scalar{Kind: value.KindMoney, SQL: one(plain), Currency: one(a.Currency),
+			Why: currenciesWhy(a.Currency, b.Currency)}, nil
 	case a.Kind == value.KindMoney && symbol == "/":
 		quotient := quotient(a.SQL, b.SQL)
-		return scalar{Kind: value.KindMoney, SQL: quotient, Currency: "CASE WHEN " + b.SQL + " <> 0 THEN " + a.Currency + " END"}, nil
+		return scalar{Kind: value.KindMoney, SQL: quotient, Currency: "CASE WHEN " + b.SQL + " <> 0 THEN " +
+			a.Currency + " END"}, nil
 	case a.Kind == value.KindMoney:
 		return scalar{Kind: value.KindMoney, SQL: plain, Currency: emptyWith(a.Currency, b.SQL)}, nil
 	case b.Kind == value.KindMoney:
@@ -80,13 +82,15 @@ func within64(numeric string) scalar {
 
 // currenciesWhy says which two currencies cannot be added, as value.Arith does.
 func currenciesWhy(a, b string) string {
-	return "CASE WHEN " + a + " <> " + b + " THEN 'cannot be added: ' || least(" + a + `, ` + b + ") || ' and ' || greatest(" + a + ", " + b + ") END"
+	return "CASE WHEN " + a + " <> " + b + " THEN 'cannot be added: ' || least(" + a + `, ` + b +
+		") || ' and ' || greatest(" + a + ", " + b + ") END"
 }
 
 // quotient divides exactly and rounds once, half away from zero: div() cuts off one
 // place further than is kept, so that last place alone decides the rounding.
 func quotient(a, b string) string {
-	return fmt.Sprintf("round(div(%s * 1e%d, nullif(%s, 0)) * 1e-%d, %d)", a, value.DivisionPlaces+1, b, value.DivisionPlaces+1, value.DivisionPlaces)
+	return fmt.Sprintf("round(div(%s * 1e%d, nullif(%s, 0)) * 1e-%d, %d)", a, value.DivisionPlaces+1, b,
+		value.DivisionPlaces+1, value.DivisionPlaces)
 }
 
 func emptyWith(currency, number string) string {
@@ -126,7 +130,8 @@ func round(a []scalar, _ house) (scalar, error) {
 	if out.Currency != "" {
 		out.Currency = "CASE WHEN " + within + " THEN " + out.Currency + " END"
 	}
-	out.Why = "CASE WHEN NOT (" + within + ") AND " + a[0].SQL + " IS NOT NULL THEN 'cannot be rounded to ' || " + a[1].SQL +
+	out.Why = "CASE WHEN NOT (" + within + ") AND " + a[0].SQL + " IS NOT NULL THEN 'cannot be rounded to ' || " +
+		a[1].SQL +
 		" || ' places: at most " + strconv.Itoa(value.MostPlaces) + "' END"
 	return out, nil
 }

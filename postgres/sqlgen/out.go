@@ -42,7 +42,8 @@ func Texts(space Space, q query.Query) (*Out, error) {
 	if err != nil {
 		return nil, err
 	}
-	sql := "SELECT " + strings.Join(columns, ", ") + " FROM " + w.from(s) + " WHERE " + where + " ORDER BY " + orderBy(keys)
+	sql := "SELECT " + strings.Join(columns, ", ") + " FROM " + w.from(s) + " WHERE " + where + " ORDER BY " +
+		orderBy(keys)
 	if q.Limit > 0 {
 		sql += fmt.Sprintf(" LIMIT %d", q.Limit)
 	}
@@ -65,7 +66,8 @@ func (s *source) text(p model.Path) (string, error) {
 			return "", err
 		}
 		none := s.w.arg("(no "+strings.ToLower(label.Label)+")", "text")
-		return "CASE WHEN " + to + ".id IS NOT NULL THEN coalesce(" + s.w.written(label, c.SQL, c.Currency) + ", " + none + ") END", nil
+		return "CASE WHEN " + to + ".id IS NOT NULL THEN coalesce(" + s.w.written(label, c.SQL, c.Currency) + ", " +
+			none + ") END", nil
 	}
 	c, err := s.column(p, true)
 	out := s.w.written(f, c.SQL, c.Currency)
@@ -107,7 +109,8 @@ func instantText(sql string) string {
 		return "to_char(" + sql + ", CASE WHEN date_trunc('second', " + sql + ") = " + sql +
 			` THEN 'YYYY-MM-DD"T"HH24:MI:SS` + zone + `' ELSE 'YYYY-MM-DD"T"HH24:MI:SS.US` + zone + "' END)"
 	}
-	return "CASE WHEN extract(timezone FROM " + sql + ")::int % 60 <> 0 THEN " + written("("+sql+" AT TIME ZONE 'UTC')", `"Z"`) + " ELSE " + written(sql, "TZH:TZM") + " END"
+	return "CASE WHEN extract(timezone FROM " + sql + ")::int % 60 <> 0 THEN " + written("("+sql+" AT TIME ZONE 'UTC')",
+		`"Z"`) + " ELSE " + written(sql, "TZH:TZM") + " END"
 }
 
 // choice writes the label of a choice.

@@ -35,7 +35,8 @@ func TestEveryZoneIsLookedThrough(t *testing.T) {
 			t.Fatalf("%s has no end", f.Name)
 		}
 	}
-	for name, want := range map[string]bool{"America/Havana": true, "America/Asuncion": true, "Etc/GMT+5": false, "UTC": false} {
+	for name, want := range map[string]bool{"America/Havana": true, "America/Asuncion": true, "Etc/GMT+5": false,
+		"UTC": false} {
 		if changing[name] != want {
 			t.Errorf("%s changes at midnight: %t", name, changing[name])
 		}

@@ -31,7 +31,8 @@ func Profile(space Space, o *model.Object, f *model.Field) (Statement, error) {
 		least, greatest = "min("+c.SQL+")::text", "max("+c.SQL+")::text"
 	case value.KindMoney:
 		shown = c.SQL + "::text || ' ' || " + c.Currency
-		one := "CASE WHEN count(DISTINCT " + c.Currency + ") = 1 THEN %s(" + c.SQL + ")::text || ' ' || min(" + c.Currency + ") END"
+		one := "CASE WHEN count(DISTINCT " + c.Currency + ") = 1 THEN %s(" + c.SQL + ")::text || ' ' || min(" +
+			c.Currency + ") END"
 		least, greatest = fmt.Sprintf(one, "min"), fmt.Sprintf(one, "max")
 	case value.KindSeveral:
 		shown = "array_to_string(" + c.SQL + ", ', ')"
@@ -51,9 +52,12 @@ func Profile(space Space, o *model.Object, f *model.Field) (Statement, error) {
 		shown = w.arg(named.Prefix, "text") + " || " + label.SQL + "::text"
 	}
 	filled := where + " AND NOT (" + c.SQL + " IS NULL)"
-	return w.finish("SELECT count(" + c.SQL + ") AS filled, count(DISTINCT " + c.SQL + ") AS distinct, " + least + " AS least, " + greatest + " AS greatest, " +
-		"(SELECT coalesce(jsonb_agg(v ORDER BY n DESC, v), '[]') FROM (SELECT v, count(*) AS n FROM (SELECT " + shown + " AS v FROM " + s.from() + " WHERE " + filled +
-		" LIMIT 2000) taken WHERE v IS NOT NULL GROUP BY v ORDER BY 2 DESC, 1 LIMIT 3) best) AS samples FROM " + s.from() + " WHERE " + where), nil
+	return w.finish("SELECT count(" + c.SQL + ") AS filled, count(DISTINCT " + c.SQL + ") AS distinct, " + least +
+		" AS least, " + greatest + " AS greatest, " +
+		"(SELECT coalesce(jsonb_agg(v ORDER BY n DESC, v), '[]') FROM (SELECT v, count(*) AS n FROM (SELECT " + shown +
+		" AS v FROM " + s.from() + " WHERE " + filled +
+		" LIMIT 2000) taken WHERE v IS NOT NULL GROUP BY v ORDER BY 2 DESC, 1 LIMIT 3) best) AS samples FROM " +
+		s.from() + " WHERE " + where), nil
 }
 
 // Names gives what a field calls records, as the person may see them: their keys and the values as
@@ -68,9 +72,11 @@ func Names(space Space, o *model.Object, f *model.Field, first int) (Statement, 
 	if err != nil {
 		return Statement{}, err
 	}
-	names := "SELECT " + s.alias + ".id AS id, " + c.SQL + "::text AS name FROM " + s.from() + " WHERE " + where + " AND " + c.SQL + " IS NOT NULL"
+	names := "SELECT " + s.alias + ".id AS id, " + c.SQL + "::text AS name FROM " + s.from() + " WHERE " + where +
+		" AND " + c.SQL + " IS NOT NULL"
 	if f.Type == model.Number && f.Prefix != "" { // with the prefix or without
-		names = "WITH bare AS (" + names + ") SELECT id, name FROM bare UNION ALL SELECT id, " + w.arg(f.Prefix, "text") + " || name FROM bare"
+		names = "WITH bare AS (" + names + ") SELECT id, name FROM bare UNION ALL SELECT id, " + w.arg(f.Prefix,
+			"text") + " || name FROM bare"
 	}
 	return w.finish(names), nil
 }

@@ -55,7 +55,8 @@ func (a *relatedTotals) join(among string) string {
 		columns[i] = fmt.Sprintf(", %s%s AS v%d", t.sql, filter, i)
 	}
 	return fmt.Sprintf(" LEFT JOIN (SELECT %s AS k%s FROM %s WHERE %s%s%s GROUP BY %s) %s ON %s.k = %s.id",
-		a.link, strings.Join(columns, ""), a.inner.from(), a.link, cmp.Or(among, " IS NOT NULL"), where, a.link, a.alias, a.alias, a.of)
+		a.link, strings.Join(columns, ""), a.inner.from(), a.link, cmp.Or(among, " IS NOT NULL"), where, a.link,
+		a.alias, a.alias, a.of)
 }
 
 // listOf names the records that point at those of an alias by a reference.
@@ -90,7 +91,8 @@ func (s *source) bound(a *relatedTotals) string {
 	if s.keys == "" || a.of == s.alias {
 		return s.keys
 	}
-	return " IN (SELECT " + a.of + ".id FROM " + s.tableName() + " " + s.alias + s.joins.String() + " WHERE " + s.alias + ".id" + s.keys + ")"
+	return " IN (SELECT " + a.of + ".id FROM " + s.tableName() + " " + s.alias + s.joins.String() + " WHERE " +
+		s.alias + ".id" + s.keys + ")"
 }
 
 // reads notes that something of a source is read.
@@ -118,5 +120,6 @@ func (s *source) onPage(columns []string, joins, where string, keys []orderKey, 
 		}
 		from += a.join(" IN (" + of + ")")
 	}
-	return "WITH page AS MATERIALIZED (" + page + ") SELECT " + strings.Join(columns, ", ") + " FROM " + from + " ORDER BY " + orderBy(keys), nil
+	return "WITH page AS MATERIALIZED (" + page + ") SELECT " + strings.Join(columns, ", ") + " FROM " + from +
+		" ORDER BY " + orderBy(keys), nil
 }

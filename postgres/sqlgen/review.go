@@ -20,7 +20,8 @@ func (w *writer) edit(e query.Edited) {
 		}
 		v := e.Values[f.Key]
 		if m, ok := v.(value.Money); ok {
-			columns = append(columns, w.arg(m.Amount.String(), "numeric")+" AS "+Column(f), w.arg(m.Currency, "text")+" AS "+CurrencyColumn(f))
+			columns = append(columns, w.arg(m.Amount.String(), "numeric")+" AS "+Column(f),
+				w.arg(m.Currency, "text")+" AS "+CurrencyColumn(f))
 			continue
 		}
 		if f.Kind() == value.KindMoney {
@@ -67,7 +68,8 @@ func Review(space Space, r query.Review) (Statement, error) {
 		s.among(keys)
 		where = s.alias + ".id = ANY(" + keys + ") AND " + where
 	}
-	sql := "SELECT " + s.alias + ".id, ARRAY[" + strings.Join(terms, ", ") + "] FROM " + s.from() + " WHERE " + where + " ORDER BY 1"
+	sql := "SELECT " + s.alias + ".id, ARRAY[" + strings.Join(terms, ", ") + "] FROM " + s.from() + " WHERE " + where +
+		" ORDER BY 1"
 	if r.Limit > 0 {
 		sql += " LIMIT " + w.arg(r.Limit, "bigint")
 	}
@@ -82,7 +84,8 @@ func (s *source) candidate(c query.Candidates) (string, error) {
 	}
 	column := s.alias + "." + Column(c.Field)
 	target.of(column)
-	return "(" + column + " IS NULL OR EXISTS (SELECT 1 FROM " + target.from() + " WHERE " + target.alias + ".id = " + column + " AND " + where + "))", nil
+	return "(" + column + " IS NULL OR EXISTS (SELECT 1 FROM " + target.from() + " WHERE " + target.alias + ".id = " +
+		column + " AND " + where + "))", nil
 }
 
 // Proof gives an array of answers, in order, as JSON.
@@ -101,7 +104,8 @@ func Proof(space Space, p query.Proof) (Statement, error) {
 	}
 	key := w.arg(p.Key, "bigint")
 	s.of(key)
-	return w.finish("SELECT to_jsonb(ARRAY[" + strings.Join(terms, ", ") + "]::boolean[]) FROM " + w.from(s) + " WHERE " + s.alias + ".id = " + key), nil
+	return w.finish("SELECT to_jsonb(ARRAY[" + strings.Join(terms, ", ") + "]::boolean[]) FROM " + w.from(s) +
+		" WHERE " + s.alias + ".id = " + key), nil
 }
 
 // Related counts the records a condition on related records matches, and how many different records
@@ -116,5 +120,6 @@ func Related(space Space, p predicate.HasRelated, edited *query.Edited) (Stateme
 	if err != nil {
 		return Statement{}, err
 	}
-	return w.finish("SELECT count(*) AS matched, count(DISTINCT " + s.alias + "." + Column(p.Via) + ") AS distinct FROM " + w.from(s) + " WHERE " + where), nil
+	return w.finish("SELECT count(*) AS matched, count(DISTINCT " + s.alias + "." + Column(p.Via) +
+		") AS distinct FROM " + w.from(s) + " WHERE " + where), nil
 }

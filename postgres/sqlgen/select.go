@@ -143,7 +143,8 @@ func (w *writer) query(q query.Query) (*source, string, error) {
 		return nil, "", err
 	}
 	if !g.MaySee() {
-		return nil, "", &access.DeniedError{Person: "This person", Doing: "see", Object: w.space.Model.Object(q.Object).Plural}
+		return nil, "", &access.DeniedError{Person: "This person", Doing: "see",
+			Object: w.space.Model.Object(q.Object).Plural}
 	}
 	s := w.source(q.Object)
 	s.rule = g.Rows()
@@ -248,7 +249,8 @@ func (sel *Selection) Decode(row []any) (*value.Record, Place, error) {
 	if len(row) != len(sel.out) {
 		return nil, Place{}, errors.New("the database gave another number of columns than asked for")
 	}
-	root := &value.Record{Object: sel.object, Fields: make(map[string]value.Value, sel.keyAt), Extent: sel.out[0].extent}
+	root := &value.Record{Object: sel.object, Fields: make(map[string]value.Value, sel.keyAt),
+		Extent: sel.out[0].extent}
 	for i := 0; i < sel.keyAt; i++ {
 		out := sel.out[i]
 		at := reach(root, out.path)

@@ -16,11 +16,14 @@ import (
 
 func lifts() *model.Model {
 	return model.New("EUR",
-		&model.Object{Key: "building", Label: "Building", Plural: "Buildings", LabelField: "name", Fields: []model.Field{
-			{Key: "name", Label: "Name", Type: model.Text}, {Key: "secret", Label: "Secret", Type: model.Text}}},
+		&model.Object{Key: "building", Label: "Building", Plural: "Buildings", LabelField: "name",
+			Fields: []model.Field{
+				{Key: "name", Label: "Name", Type: model.Text}, {Key: "secret", Label: "Secret", Type: model.Text}}},
 		&model.Object{Key: "lift", Label: "Lift", Plural: "Lifts", LabelField: "serial", Fields: []model.Field{
-			{Key: "serial", Label: "Serial", Type: model.Text}, {Key: "building", Label: "Building", Type: model.Reference, Object: "building"},
-			{Key: "price", Label: "Price", Type: model.Money}, {Key: "kind", Label: "Kind", Type: model.Choice, Choices: []model.ChoiceValue{{Key: "goods", Label: "Goods"}}}}})
+			{Key: "serial", Label: "Serial", Type: model.Text},
+			{Key: "building", Label: "Building", Type: model.Reference, Object: "building"},
+			{Key: "price", Label: "Price", Type: model.Money}, {Key: "kind", Label: "Kind", Type: model.Choice,
+				Choices: []model.ChoiceValue{{Key: "goods", Label: "Goods"}}}}})
 }
 
 // space grants what a role of the given rights may do.
@@ -68,10 +71,12 @@ func TestWithoutARightNothingCompiles(t *testing.T) {
 // rule keeps away.
 func TestHiddenFieldsAreNotRead(t *testing.T) {
 	m := lifts()
-	hidden := map[string]access.Right{"lift": {See: true, Fields: map[string]access.FieldRight{"price": {Hidden: true}}},
+	hidden := map[string]access.Right{"lift": {See: true,
+		Fields: map[string]access.FieldRight{"price": {Hidden: true}}},
 		"building": {See: true, Fields: map[string]access.FieldRight{"name": {Hidden: true}, "secret": {Hidden: true}}}}
 	s := space(t, m, hidden)
-	q := query.Query{Object: "lift", Columns: []model.Path{path(t, m, "lift", "price"), path(t, m, "lift", "building"), path(t, m, "lift", "building.secret")},
+	q := query.Query{Object: "lift", Columns: []model.Path{path(t, m, "lift", "price"), path(t, m, "lift", "building"),
+		path(t, m, "lift", "building.secret")},
 		Filter: predicate.Test{Path: path(t, m, "lift", "price"), Op: predicate.IsNotEmpty},
 		Order:  []query.Order{{Path: path(t, m, "lift", "building.name")}}}
 	sel, err := Select(s, q)
@@ -89,7 +94,8 @@ func TestHiddenFieldsAreNotRead(t *testing.T) {
 		t.Errorf("%s, %v", sel.SQL, err)
 	}
 	// A reference whose field is hidden leads nowhere.
-	s = space(t, m, map[string]access.Right{"lift": {See: true, Fields: map[string]access.FieldRight{"building": {Hidden: true}}}, "building": {See: true}})
+	s = space(t, m, map[string]access.Right{"lift": {See: true,
+		Fields: map[string]access.FieldRight{"building": {Hidden: true}}}, "building": {See: true}})
 	sel, err = Select(s, query.Query{Object: "lift", Columns: []model.Path{path(t, m, "lift", "building.name")}})
 	if err != nil || !strings.Contains(sel.SQL, `AND FALSE`) {
 		t.Errorf("%s, %v", sel.SQL, err)
@@ -100,14 +106,18 @@ func TestHiddenFieldsAreNotRead(t *testing.T) {
 func TestRightsOnFieldsAddUp(t *testing.T) {
 	m := lifts()
 	policy, _ := access.Compile(m, "", []access.Role{
-		{Key: "a", Objects: map[string]access.Right{"lift": {See: true, Change: true, Fields: map[string]access.FieldRight{"price": {Hidden: true}, "kind": {Fixed: true}}}}},
-		{Key: "b", Objects: map[string]access.Right{"lift": {See: true, Fields: map[string]access.FieldRight{"kind": {Hidden: true}}}}}})
-	for roles, want := range map[string]string{"a": "price:false/false kind:true/false", "b": "price:true/false kind:false/false", "a,b": "price:true/false kind:true/false"} {
+		{Key: "a", Objects: map[string]access.Right{"lift": {See: true, Change: true,
+			Fields: map[string]access.FieldRight{"price": {Hidden: true}, "kind": {Fixed: true}}}}},
+		{Key: "b", Objects: map[string]access.Right{"lift": {See: true,
+			Fields: map[string]access.FieldRight{"kind": {Hidden: true}}}}}})
+	for roles, want := range map[string]string{"a": "price:false/false kind:true/false",
+		"b": "price:true/false kind:false/false", "a,b": "price:true/false kind:true/false"} {
 		g, err := policy.Grant(m, access.Person{Roles: strings.Split(roles, ",")}, "lift", expr.Values{})
 		if err != nil {
 			t.Fatal(err)
 		}
-		got := fmt.Sprintf("price:%t/%t kind:%t/%t", g.SeesField("price"), g.Sets(access.Changing, "price"), g.SeesField("kind"), g.Sets(access.Changing, "kind"))
+		got := fmt.Sprintf("price:%t/%t kind:%t/%t", g.SeesField("price"), g.Sets(access.Changing, "price"),
+			g.SeesField("kind"), g.Sets(access.Changing, "kind"))
 		if got != want {
 			t.Errorf("%s: %s, want %s", roles, got, want)
 		}
@@ -133,11 +143,13 @@ func TestCursorsThatCannotBeRead(t *testing.T) {
 
 func TestRowsThatAreNotWhatWasAskedFor(t *testing.T) {
 	m := lifts()
-	sel, err := Select(space(t, m, everything), query.Query{Object: "lift", Columns: []model.Path{path(t, m, "lift", "price")}})
+	sel, err := Select(space(t, m, everything),
+		query.Query{Object: "lift", Columns: []model.Path{path(t, m, "lift", "price")}})
 	if err != nil {
 		t.Fatal(err)
 	}
-	for name, row := range map[string][]any{"too short": {int64(1)}, "another type": {int64(1), "QL-1", 3.5, "EUR"}, "no currency": {int64(1), "QL-1", "3.5", nil}} {
+	for name, row := range map[string][]any{"too short": {int64(1)}, "another type": {int64(1), "QL-1", 3.5, "EUR"},
+		"no currency": {int64(1), "QL-1", "3.5", nil}} {
 		if _, _, err := sel.Decode(row); err == nil {
 			t.Errorf("%s: taken", name)
 		}
@@ -163,10 +175,13 @@ func FuzzNoInputReachesSQL(f *testing.F) {
 		serial := path(t, m, "lift", "serial")
 		across := path(t, m, "lift", "building.name")
 		where := predicate.Any{
-			predicate.Test{Path: serial, Op: predicate.Is, Value: v}, predicate.Test{Path: across, Op: predicate.Contains, Value: v},
-			predicate.Test{Path: serial, Op: predicate.StartsWith, Value: v}, predicate.Test{Path: serial, Op: predicate.OneOf, Values: []value.Value{v, v}},
+			predicate.Test{Path: serial, Op: predicate.Is, Value: v},
+			predicate.Test{Path: across, Op: predicate.Contains, Value: v},
+			predicate.Test{Path: serial, Op: predicate.StartsWith, Value: v},
+			predicate.Test{Path: serial, Op: predicate.OneOf, Values: []value.Value{v, v}},
 			predicate.Test{Path: serial, Op: predicate.Between, Value: v, To: v}}
-		q := query.Query{Object: "lift", Where: where, Filter: where, Order: []query.Order{{Path: across}}, Edited: &query.Edited{Object: "lift", Values: map[string]value.Value{"serial": v}}}
+		q := query.Query{Object: "lift", Where: where, Filter: where, Order: []query.Order{{Path: across}},
+			Edited: &query.Edited{Object: "lift", Values: map[string]value.Value{"serial": v}}}
 		sel, err := Select(space(t, m, everything), q)
 		if err != nil {
 			t.Fatal(err)
@@ -205,7 +220,9 @@ func TestASearchForWordsIsPlannedWithThem(t *testing.T) {
 	for _, c := range []struct {
 		where   predicate.Predicate
 		planned bool
-	}{{predicate.Any{has("serial"), has("building.name")}, true}, {predicate.All{predicate.Any{has("building.name"), has("serial")}}, true}, {has("serial"), false}, {has("building.name"), false}} {
+	}{{predicate.Any{has("serial"), has("building.name")}, true},
+		{predicate.All{predicate.Any{has("building.name"), has("serial")}}, true}, {has("serial"), false},
+		{has("building.name"), false}} {
 		q := query.Query{Object: "lift", Filter: c.where}
 		sel, err := Select(s, q)
 		if err != nil {

@@ -57,6 +57,7 @@ func Holding(space Space, h query.Holding) (Statement, error) {
 	}
 	at := w.arg(h.Key, "bigint")
 	s.of(at)
-	return w.finish("SELECT to_jsonb(ARRAY[" + strings.Join(holds, ", ") + "]::boolean[]) AS holds, to_jsonb(ARRAY[" + strings.Join(saw, ", ") +
+	return w.finish("SELECT to_jsonb(ARRAY[" + strings.Join(holds, ", ") + "]::boolean[]) AS holds, to_jsonb(ARRAY[" +
+		strings.Join(saw, ", ") +
 		"]::text[]) AS saw FROM " + w.from(s) + " WHERE " + s.alias + ".id = " + at), nil
 }

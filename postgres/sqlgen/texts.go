@@ -29,7 +29,8 @@ var textFunctions = map[string]function{
 	},
 	"replace": func(a []scalar, h house) (scalar, error) {
 		call := fmt.Sprintf("plainpath.replaced(%s, %s, %s, %d)", a[0].SQL, a[1].SQL, a[2].SQL, h.mostText)
-		return scalar{Kind: value.KindText, SQL: "nullif(" + call + ", '')", Why: fails(call, value.TooLong(h.mostText), a...)}, nil
+		return scalar{Kind: value.KindText, SQL: "nullif(" + call + ", '')", Why: fails(call, value.TooLong(h.mostText),
+			a...)}, nil
 	},
 }
 
@@ -48,13 +49,15 @@ func inText(sql string) function {
 // padded is a text filled up to so many letters at one end.
 func padded(sql string) function {
 	return func(a []scalar, _ house) (scalar, error) {
-		return of(value.KindText, fmt.Sprintf("CASE WHEN char_length(%[1]s) >= %[2]s AND %[4]s IS NOT NULL THEN %[1]s ELSE %[3]s(%[1]s, %[2]s, %[4]s) END",
-			a[0].SQL, clamped(a[1].SQL, 0, expr.MostPadded), sql, a[2].SQL))
+		return of(value.KindText,
+			fmt.Sprintf("CASE WHEN char_length(%[1]s) >= %[2]s AND %[4]s IS NOT NULL THEN %[1]s ELSE %[3]s(%[1]s, %[2]s, %[4]s) END",
+				a[0].SQL, clamped(a[1].SQL, 0, expr.MostPadded), sql, a[2].SQL))
 	}
 }
 
 func clamped(sql string, least, most int) string {
-	return fmt.Sprintf("(CASE WHEN %[1]s < %[2]d THEN %[2]d WHEN %[1]s > %[3]d THEN %[3]d ELSE %[1]s END)::int", sql, least, most)
+	return fmt.Sprintf("(CASE WHEN %[1]s < %[2]d THEN %[2]d WHEN %[1]s > %[3]d THEN %[3]d ELSE %[1]s END)::int", sql,
+		least, most)
 }
 
 // text mirrors value.Display for the kinds that PostgreSQL can write alike.

@@ -65,5 +65,6 @@ func (s *source) word(t predicate.Test, seen bool) (string, error) {
 			where += " AND " + rule
 		}
 	}
-	return fmt.Sprintf("%s.%s = ANY(ARRAY(SELECT %s.id FROM %s WHERE %s))", s.alias, Column(first), inner.alias, inner.from(), where), nil
+	return fmt.Sprintf("%s.%s = ANY(ARRAY(SELECT %s.id FROM %s WHERE %s))", s.alias, Column(first), inner.alias,
+		inner.from(), where), nil
 }

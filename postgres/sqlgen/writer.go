@@ -230,7 +230,8 @@ func (w *writer) source(object string) *source {
 		w.objects = map[string]bool{}
 	}
 	w.objects[object] = true
-	return &source{w: w, object: object, born: w.aliases, alias: w.alias(), aliases: map[string]string{}, computed: map[string]scalar{}}
+	return &source{w: w, object: object, born: w.aliases, alias: w.alias(), aliases: map[string]string{},
+		computed: map[string]scalar{}}
 }
 
 func (w *writer) alias() string {

@@ -197,7 +197,8 @@ func seen(ctx context.Context, d *desks.Desk, c ChangedObject) ([]int64, error) 
 	defer done()
 	var out []int64
 	for _, before := range []*query.Changes{nil, {First: c.First, Last: c.Last}} {
-		found, err := records.Select(ctx, d, query.Query{Object: c.Object, Where: predicate.Keys(c.Keys), Before: before})
+		found, err := records.Select(ctx, d, query.Query{Object: c.Object, Where: predicate.Keys(c.Keys),
+			Before: before})
 		if err != nil {
 			return nil, err
 		}
@@ -226,7 +227,8 @@ func seesAny(ctx context.Context, d *desks.Desk, c ChangedObject) (bool, error) 
 }
 
 // Concerns says whether a change has to do with what somebody shows of a table.
-func (t *Tables) Concerns(ctx context.Context, p postgres.Place, at TableAt, look surface.Look, change surface.Touched) (bool, error) {
+func (t *Tables) Concerns(ctx context.Context, p postgres.Place, at TableAt, look surface.Look,
+	change surface.Touched) (bool, error) {
 	var out bool
 	err := t.At(ctx, p, at, func(found ShownTable) error {
 		var err error

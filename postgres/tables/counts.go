@@ -87,7 +87,8 @@ func (c *Counts) unchanged(sql string, since int64) bool {
 }
 
 // of gives the number that a statement counts.
-func (c *Counts) of(ctx context.Context, s sqlgen.Statement, count func(context.Context) (int64, error)) (int64, error) {
+func (c *Counts) of(ctx context.Context, s sqlgen.Statement,
+	count func(context.Context) (int64, error)) (int64, error) {
 	c.begin.Do(c.listen)
 	key := fmt.Sprintf("%s %q", s.SQL, s.Args)
 	c.mu.Lock()

@@ -94,7 +94,8 @@ func readReference(ctx context.Context, d *desks.Desk, f *model.Field, label str
 	}
 	switch len(same) {
 	case 0:
-		return CellRead{Problem: fmt.Sprintf("there is no %s called %q", strings.ToLower(d.Edition.Model.Object(f.Target()).Label), label)}, nil
+		return CellRead{Problem: fmt.Sprintf("there is no %s called %q",
+			strings.ToLower(d.Edition.Model.Object(f.Target()).Label), label)}, nil
 	case 1:
 		return CellRead{Value: same[0]}, nil
 	}

@@ -19,7 +19,8 @@ type Pressed struct {
 }
 
 // Press carries out a button of a table, in one transaction.
-func (t *Tables) Press(ctx context.Context, p postgres.Place, at TableAt, button string, chosen surface.Chosen) (Pressed, error) {
+func (t *Tables) Press(ctx context.Context, p postgres.Place, at TableAt, button string,
+	chosen surface.Chosen) (Pressed, error) {
 	var out Pressed
 	err := t.At(ctx, p, at, func(found ShownTable) error {
 		return found.Atomically(ctx, func(d *desks.Desk) error {

@@ -16,10 +16,12 @@ import (
 const mostSaved = 2000
 
 // SaveRows changes rows of a table in one transaction: all of them or none.
-func (t *Tables) SaveRows(ctx context.Context, p postgres.Place, at TableAt, rows []records.RowSaving) (records.RowsSaved, error) {
+func (t *Tables) SaveRows(ctx context.Context, p postgres.Place, at TableAt,
+	rows []records.RowSaving) (records.RowsSaved, error) {
 	var out records.RowsSaved
 	if len(rows) > mostSaved {
-		return out, &postgres.RejectedError{Text: fmt.Sprintf("%d rows are changed; save at most %d at once.", len(rows), mostSaved)}
+		return out, &postgres.RejectedError{Text: fmt.Sprintf("%d rows are changed; save at most %d at once.",
+			len(rows), mostSaved)}
 	}
 	err := t.At(ctx, p, at, func(found ShownTable) error {
 		if !found.List.Editable() {
@@ -29,9 +31,10 @@ func (t *Tables) SaveRows(ctx context.Context, p postgres.Place, at TableAt, row
 			d.Cause["table"] = found.names[0]
 			var err error
 			out, err = postgres.Once(ctx, d.Db, func() (records.RowsSaved, error) {
-				return d.SaveRows(ctx, d.Model().Object(found.List.Object()), rows, func(keys []int64, paths []model.Path) ([]*value.Record, error) {
-					return found.List.Among(ctx, d, keys, paths)
-				})
+				return d.SaveRows(ctx, d.Model().Object(found.List.Object()), rows,
+					func(keys []int64, paths []model.Path) ([]*value.Record, error) {
+						return found.List.Among(ctx, d, keys, paths)
+					})
 			})
 			if err == nil && !out.Saved {
 				return postgres.ErrDryRun

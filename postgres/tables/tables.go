@@ -159,7 +159,8 @@ func (t *Tables) outer(ctx context.Context, p postgres.Place, at TableAt, work f
 			return fmt.Errorf("rehearsals are in trial: %w", postgres.ErrNotFound)
 		}
 		r := at.Rehearsal
-		_, err := t.Runs.Rehearse(ctx, runs.Rehearsal{App: p.App, Walkthrough: r.Walkthrough, As: r.As, Taken: r.Taken, Recorded: r.Recorded},
+		_, err := t.Runs.Rehearse(ctx, runs.Rehearsal{App: p.App, Walkthrough: r.Walkthrough, As: r.As, Taken: r.Taken,
+			Recorded: r.Recorded},
 			func(d *desks.Desk, run *walk.Run) error {
 				l, err := run.Listing(ctx, r.Part)
 				if err != nil {
@@ -212,7 +213,8 @@ func (t *Tables) related(ctx context.Context, p postgres.Place, r RelatedTable, 
 
 // Rows reads a page of a table. Where all that match another look are chosen, it is said which
 // rows are not among them.
-func (t *Tables) Rows(ctx context.Context, p postgres.Place, at TableAt, look surface.Look, chosen *surface.Look) (surface.RowsView, error) {
+func (t *Tables) Rows(ctx context.Context, p postgres.Place, at TableAt, look surface.Look,
+	chosen *surface.Look) (surface.RowsView, error) {
 	var out surface.RowsView
 	err := t.At(ctx, p, at, func(t ShownTable) error {
 		var err error
@@ -225,7 +227,8 @@ func (t *Tables) Rows(ctx context.Context, p postgres.Place, at TableAt, look su
 }
 
 // Groups counts a table by groups and makes its totals.
-func (t *Tables) Groups(ctx context.Context, p postgres.Place, at TableAt, look surface.Look) (surface.GroupsView, error) {
+func (t *Tables) Groups(ctx context.Context, p postgres.Place, at TableAt,
+	look surface.Look) (surface.GroupsView, error) {
 	var out surface.GroupsView
 	err := t.At(ctx, p, at, func(t ShownTable) error {
 		var err error
@@ -237,7 +240,8 @@ func (t *Tables) Groups(ctx context.Context, p postgres.Place, at TableAt, look 
 
 // Proof says where a table's rows come from. How many records others may see, and the SQL,
 // only those who build are told.
-func (t *Tables) Proof(ctx context.Context, p postgres.Place, at TableAt, look surface.Look, builder bool) (surface.ProofView, error) {
+func (t *Tables) Proof(ctx context.Context, p postgres.Place, at TableAt, look surface.Look,
+	builder bool) (surface.ProofView, error) {
 	var out surface.ProofView
 	err := t.At(ctx, p, at, func(t ShownTable) error {
 		var err error
@@ -259,7 +263,8 @@ func (t *Tables) asking(ctx context.Context, p postgres.Place, asker int64) (des
 
 // Records finds records of a table's object by their label, as far as somebody may see
 // them, whether they are in the table or not.
-func (t *Tables) Records(ctx context.Context, p postgres.Place, at TableAt, text string, asker int64) ([]value.Ref, error) {
+func (t *Tables) Records(ctx context.Context, p postgres.Place, at TableAt, text string,
+	asker int64) ([]value.Ref, error) {
 	asking, err := t.asking(ctx, p, asker)
 	if err != nil {
 		return nil, err
@@ -274,7 +279,8 @@ func (t *Tables) Records(ctx context.Context, p postgres.Place, at TableAt, text
 }
 
 // ProofOf says why a record is in a table or not, to somebody who may see the record.
-func (t *Tables) ProofOf(ctx context.Context, p postgres.Place, at TableAt, look surface.Look, record, asker int64) (surface.ProofRecordView, error) {
+func (t *Tables) ProofOf(ctx context.Context, p postgres.Place, at TableAt, look surface.Look, record,
+	asker int64) (surface.ProofRecordView, error) {
 	var out surface.ProofRecordView
 	asking, err := t.asking(ctx, p, asker)
 	if err != nil {
@@ -342,7 +348,8 @@ func (t *Tables) Fields(ctx context.Context, p postgres.Place, at TableAt, throu
 
 // Options finds records that a reference of a table can be compared with, or point at
 // when a record is being edited.
-func (t *Tables) Options(ctx context.Context, p postgres.Place, at TableAt, path, text string, editing *desks.Editing) ([]value.Ref, error) {
+func (t *Tables) Options(ctx context.Context, p postgres.Place, at TableAt, path, text string,
+	editing *desks.Editing) ([]value.Ref, error) {
 	var out []value.Ref
 	err := t.At(ctx, p, at, func(t ShownTable) error {
 		to, err := t.Edition.Model.Path(t.List.Object(), path)
@@ -399,7 +406,8 @@ type PageView struct {
 }
 
 // Page shows a page. When changed names parts, what does not depend on them is left out.
-func (t *Tables) Page(ctx context.Context, p postgres.Place, key string, given surface.Given, changed []string) (PageView, error) {
+func (t *Tables) Page(ctx context.Context, p postgres.Place, key string, given surface.Given,
+	changed []string) (PageView, error) {
 	d, page, err := t.page(ctx, p, key)
 	if err != nil {
 		return PageView{}, err
@@ -410,7 +418,8 @@ func (t *Tables) Page(ctx context.Context, p postgres.Place, key string, given s
 }
 
 // PageOptions finds records for a reference input on a page.
-func (t *Tables) PageOptions(ctx context.Context, p postgres.Place, key string, given surface.Given, part, text string) ([]value.Ref, error) {
+func (t *Tables) PageOptions(ctx context.Context, p postgres.Place, key string, given surface.Given, part,
+	text string) ([]value.Ref, error) {
 	d, page, err := t.page(ctx, p, key)
 	if err != nil {
 		return nil, err

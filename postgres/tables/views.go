@@ -44,7 +44,8 @@ func (t *Tables) Views(ctx context.Context, p postgres.Place, at TableAt) (Views
 		Body []byte `db:"body"`
 	}
 	err := t.At(ctx, p, at, func(found ShownTable) error {
-		err := sqlx.SelectContext(ctx, found.Db, &rows, `SELECT id, name, body FROM plainpath.view WHERE app = $1 AND person = $2 AND "table" = ANY($3) ORDER BY used_at DESC, id DESC`, p.App, p.Person, found.names)
+		err := sqlx.SelectContext(ctx, found.Db, &rows,
+			`SELECT id, name, body FROM plainpath.view WHERE app = $1 AND person = $2 AND "table" = ANY($3) ORDER BY used_at DESC, id DESC`, p.App, p.Person, found.names)
 		if err != nil {
 			return fmt.Errorf("reading views: %w", err)
 		}
@@ -73,7 +74,8 @@ func (t *Tables) Views(ctx context.Context, p postgres.Place, at TableAt) (Views
 }
 
 // KeepView keeps an arrangement under a name, in the place of the one of that name.
-func (t *Tables) KeepView(ctx context.Context, p postgres.Place, at TableAt, name string, body surface.Arrangement) (SavedView, error) {
+func (t *Tables) KeepView(ctx context.Context, p postgres.Place, at TableAt, name string,
+	body surface.Arrangement) (SavedView, error) {
 	out := SavedView{Name: name, Body: body}
 	raw, err := json.Marshal(body)
 	if err != nil {
@@ -102,7 +104,8 @@ func (t *Tables) KeepView(ctx context.Context, p postgres.Place, at TableAt, nam
 
 // UseView remembers that a view was opened, so that it comes first next time.
 func (t *Tables) UseView(ctx context.Context, p postgres.Place, id int64) error {
-	return t.viewOf(ctx, p, id, `UPDATE plainpath.view SET used_at = clock_timestamp() WHERE id = $1 AND app = $2 AND person = $3`)
+	return t.viewOf(ctx, p, id,
+		`UPDATE plainpath.view SET used_at = clock_timestamp() WHERE id = $1 AND app = $2 AND person = $3`)
 }
 
 // RemoveView takes a view away.

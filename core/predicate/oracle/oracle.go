@@ -76,7 +76,8 @@ func test(t predicate.Test, record *value.Record) (bool, error) {
 		text, ok := v.(value.Text)
 		part, _ := t.Value.(value.Text)
 		in, found := t.Path.Last().Found(string(text)), t.Path.Last().Found(string(part))
-		return ok && (t.Op == predicate.Contains && strings.Contains(in, found) || t.Op == predicate.StartsWith && strings.HasPrefix(in, found)), nil
+		return ok && (t.Op == predicate.Contains && strings.Contains(in, found) || t.Op == predicate.StartsWith &&
+			strings.HasPrefix(in, found)), nil
 	case predicate.Between:
 		from, ok := value.Compare(v, t.Value)
 		to, okTo := value.Compare(v, t.To)
