@@ -85,6 +85,20 @@ func typeName(t reflect.Type) string {
 	return name
 }
 
+// enums are the closed sets of words that travel, each by the list that says what there is.
+var enums = map[reflect.Type][]any{
+	reflect.TypeFor[act.Kind]():        words(walk.Kinds()),
+	reflect.TypeFor[model.FieldType](): words(model.FieldTypes),
+}
+
+func words[T ~string](all []T) []any {
+	out := make([]any, len(all))
+	for i, w := range all {
+		out[i] = string(w)
+	}
+	return out
+}
+
 // customize marks what is always there as required, and lets raw JSON be anything.
 func customize(_ string, t reflect.Type, _ reflect.StructTag, schema *openapi3.Schema) error {
 	if t == reflect.TypeFor[json.RawMessage]() {
@@ -94,11 +108,7 @@ func customize(_ string, t reflect.Type, _ reflect.StructTag, schema *openapi3.S
 	if t.Kind() == reflect.Slice {
 		schema.Nullable = false
 	}
-	if t == reflect.TypeFor[act.Kind]() {
-		for _, k := range walk.Kinds() {
-			schema.Enum = append(schema.Enum, string(k))
-		}
-	}
+	schema.Enum = enums[t]
 	if t.Kind() != reflect.Struct || schema.Properties == nil {
 		return nil
 	}

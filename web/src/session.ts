@@ -4,7 +4,7 @@ import { useSessionStorage } from '@vueuse/core'
 import { api, onSession, ProblemError, setCSRF, setSeeAs } from './api/client'
 import { useReach } from './api/reach'
 import type { Session } from './api/types'
-import { setZone } from './surface/zone'
+import { setZone } from '@/fields/zone'
 
 export const useSession = defineStore('session', () => {
   const me = ref<Session | null>(null)

@@ -459,8 +459,50 @@ export interface components {
       object?: string
       prefix?: string
       required?: boolean
-      result?: string
-      type: string
+      /** @enum {string} */
+      result?:
+        | 'text'
+        | 'long_text'
+        | 'whole_number'
+        | 'decimal'
+        | 'money'
+        | 'yes_no'
+        | 'date'
+        | 'date_time'
+        | 'choice'
+        | 'several_choices'
+        | 'email'
+        | 'phone'
+        | 'web_link'
+        | 'address'
+        | 'picture'
+        | 'file'
+        | 'running_number'
+        | 'person'
+        | 'reference'
+        | 'worked_out'
+      /** @enum {string} */
+      type:
+        | 'text'
+        | 'long_text'
+        | 'whole_number'
+        | 'decimal'
+        | 'money'
+        | 'yes_no'
+        | 'date'
+        | 'date_time'
+        | 'choice'
+        | 'several_choices'
+        | 'email'
+        | 'phone'
+        | 'web_link'
+        | 'address'
+        | 'picture'
+        | 'file'
+        | 'running_number'
+        | 'person'
+        | 'reference'
+        | 'worked_out'
       unique?: boolean
       was?: string[]
     }
@@ -491,7 +533,28 @@ export interface components {
       converted?: boolean
       of: string
       path: string
-      type: string
+      /** @enum {string} */
+      type:
+        | 'text'
+        | 'long_text'
+        | 'whole_number'
+        | 'decimal'
+        | 'money'
+        | 'yes_no'
+        | 'date'
+        | 'date_time'
+        | 'choice'
+        | 'several_choices'
+        | 'email'
+        | 'phone'
+        | 'web_link'
+        | 'address'
+        | 'picture'
+        | 'file'
+        | 'running_number'
+        | 'person'
+        | 'reference'
+        | 'worked_out'
       values: unknown[]
     }
     File: {
@@ -600,7 +663,28 @@ export interface components {
       path: string
       prefix?: string
       required?: boolean
-      type: string
+      /** @enum {string} */
+      type:
+        | 'text'
+        | 'long_text'
+        | 'whole_number'
+        | 'decimal'
+        | 'money'
+        | 'yes_no'
+        | 'date'
+        | 'date_time'
+        | 'choice'
+        | 'several_choices'
+        | 'email'
+        | 'phone'
+        | 'web_link'
+        | 'address'
+        | 'picture'
+        | 'file'
+        | 'running_number'
+        | 'person'
+        | 'reference'
+        | 'worked_out'
     }
     Headings: {
       line: number
@@ -993,7 +1077,28 @@ export interface components {
       choices?: components['schemas']['ChoiceValue'][]
       prefix?: string
       text?: string
-      type?: string
+      /** @enum {string} */
+      type?:
+        | 'text'
+        | 'long_text'
+        | 'whole_number'
+        | 'decimal'
+        | 'money'
+        | 'yes_no'
+        | 'date'
+        | 'date_time'
+        | 'choice'
+        | 'several_choices'
+        | 'email'
+        | 'phone'
+        | 'web_link'
+        | 'address'
+        | 'picture'
+        | 'file'
+        | 'running_number'
+        | 'person'
+        | 'reference'
+        | 'worked_out'
       value?: unknown
     }
     Place: {
@@ -1098,7 +1203,28 @@ export interface components {
     }
     Reading: {
       form?: string
-      type: string
+      /** @enum {string} */
+      type:
+        | 'text'
+        | 'long_text'
+        | 'whole_number'
+        | 'decimal'
+        | 'money'
+        | 'yes_no'
+        | 'date'
+        | 'date_time'
+        | 'choice'
+        | 'several_choices'
+        | 'email'
+        | 'phone'
+        | 'web_link'
+        | 'address'
+        | 'picture'
+        | 'file'
+        | 'running_number'
+        | 'person'
+        | 'reference'
+        | 'worked_out'
     }
     Readying: {
       /** Format: int64 */
@@ -1541,7 +1667,28 @@ export interface components {
       most?: number | null
       object?: string
       required?: boolean
-      type: string
+      /** @enum {string} */
+      type:
+        | 'text'
+        | 'long_text'
+        | 'whole_number'
+        | 'decimal'
+        | 'money'
+        | 'yes_no'
+        | 'date'
+        | 'date_time'
+        | 'choice'
+        | 'several_choices'
+        | 'email'
+        | 'phone'
+        | 'web_link'
+        | 'address'
+        | 'picture'
+        | 'file'
+        | 'running_number'
+        | 'person'
+        | 'reference'
+        | 'worked_out'
     }
     SurfaceTable: {
       buttons?: components['schemas']['Button'][]
@@ -1602,7 +1749,28 @@ export interface components {
       label: string
       object?: string
       required?: boolean
-      type: string
+      /** @enum {string} */
+      type:
+        | 'text'
+        | 'long_text'
+        | 'whole_number'
+        | 'decimal'
+        | 'money'
+        | 'yes_no'
+        | 'date'
+        | 'date_time'
+        | 'choice'
+        | 'several_choices'
+        | 'email'
+        | 'phone'
+        | 'web_link'
+        | 'address'
+        | 'picture'
+        | 'file'
+        | 'running_number'
+        | 'person'
+        | 'reference'
+        | 'worked_out'
     }
     Target: {
       column: number

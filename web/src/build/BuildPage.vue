@@ -2,7 +2,7 @@
 import { useToast } from 'primevue/usetoast'
 import { onMounted, ref, watch } from 'vue'
 import { titleOf } from '@/api/client'
-import { provideFiles } from '@/surface/files'
+import { provideFiles } from '@/fields/files'
 import { useBuild } from './build'
 import ContentsList from './ContentsList.vue'
 import { useDrafts } from './drafts'

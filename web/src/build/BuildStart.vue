@@ -8,7 +8,7 @@ import { useBuild } from './build'
 import { hiddenWords } from './hidden'
 import AppFiles from './AppFiles.vue'
 import ReleaseDialog from './ReleaseDialog.vue'
-import { moment } from '@/surface/zone'
+import { moment } from '@/fields/zone'
 
 const build = useBuild()
 const router = useRouter()

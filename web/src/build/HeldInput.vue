@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
 import type { FieldDef } from '@/api/types'
-import ValueInput from '@/surface/ValueInput.vue'
+import ValueInput from '@/fields/ValueInput.vue'
+import { fieldTypes } from '@/fields/fields'
 
 /**
  * A value that is given up when it is left, or where it is picked at once. As long as somebody is in
@@ -19,7 +20,6 @@ const held = ref<unknown>(value.value)
 const root = ref<HTMLElement | null>(null)
 const same = (a: unknown, b: unknown) => JSON.stringify(a ?? null) === JSON.stringify(b ?? null)
 const inside = () => !!root.value?.contains(document.activeElement)
-const picked = ['choice', 'several_choices', 'yes_no', 'picture', 'file', 'reference', 'person']
 
 watch(value, (now, before) => {
   // Untouched, it takes what is new even while somebody is in it.
@@ -32,7 +32,7 @@ function give(): void {
 
 function enter(next: unknown): void {
   held.value = next
-  if (picked.includes(props.type)) give()
+  if (fieldTypes[props.type].picked) give()
 }
 
 function leave(event: FocusEvent): void {

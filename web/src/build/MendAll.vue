@@ -3,7 +3,7 @@ import Button from 'primevue/button'
 import { computed, ref } from 'vue'
 import { api } from '@/api/client'
 import type { Obstacle, Ref } from '@/api/types'
-import ValueInput from '@/surface/ValueInput.vue'
+import ValueInput from '@/fields/ValueInput.vue'
 import { target, useBuild } from './build'
 
 /** Gives all records in the way one value for the field as it is now. */

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import Message from 'primevue/message'
-import { provideFiles } from '@/surface/files'
+import { provideFiles } from '@/fields/files'
 import { api } from '@/api/client'
 import type { Ref, ShippedView, Take } from '@/api/types'
 import ScreenView from '@/surface/ScreenView.vue'
-import ValueInput from '@/surface/ValueInput.vue'
+import ValueInput from '@/fields/ValueInput.vue'
 import type { Rehearsal } from './rehearsal'
 import TraceList from './TraceList.vue'
 

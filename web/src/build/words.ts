@@ -1,33 +1,10 @@
 import type { Condition, Name, Operand, Setting, Step } from '@/api/types'
-import { operatorWord } from '@/surface/operators'
+import { operatorWord } from '@/fields/operators'
 import { typeAt } from './act/typeat'
 import { withArticle } from './article'
 import { target, type useBuild } from './build'
 
 type Build = ReturnType<typeof useBuild>
-
-export const typeWords: Record<string, string> = {
-  text: 'text',
-  long_text: 'long text',
-  whole_number: 'whole number',
-  decimal: 'decimal',
-  money: 'money',
-  yes_no: 'yes/no',
-  date: 'date',
-  date_time: 'date and time',
-  choice: 'choice',
-  several_choices: 'several choices',
-  email: 'e-mail',
-  phone: 'phone',
-  web_link: 'web link',
-  address: 'address',
-  picture: 'picture',
-  file: 'file',
-  running_number: 'running number',
-  person: 'person',
-  reference: 'reference',
-  worked_out: 'worked out',
-}
 
 /** A known value in words; an expression that is more than a name stays as it is. */
 export function knownWords(build: Build, names: Name[], expression: string): string {

@@ -5,7 +5,7 @@ import InputText from 'primevue/inputtext'
 import { ref, watch } from 'vue'
 import { api, ProblemError, titleOf } from '@/api/client'
 import type { Sessions } from '@/api/types'
-import { moment } from '@/surface/zone'
+import { moment } from '@/fields/zone'
 
 /** One's own password, and where one is signed in. */
 const open = defineModel<boolean>({ required: true })

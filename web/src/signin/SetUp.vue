@@ -8,7 +8,7 @@ import { useRouter } from 'vue-router'
 import { api, ProblemError, titleOf } from '@/api/client'
 import type { SettingUp, SetUpOffer } from '@/api/types'
 import { useSession } from '@/session'
-import { longList } from '@/surface/longlist'
+import { longList } from '@/fields/longlist'
 
 /** Where the first administrator and the first app are made, by the address that the program printed. */
 const props = defineProps<{ token: string }>()

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { PartView } from '@/api/types'
-import CellValue from './CellValue.vue'
+import CellValue from '@/fields/CellValue.vue'
 import type { SurfaceSource } from './source'
 
 defineProps<{ label?: string; details: NonNullable<PartView['details']>; source: SurfaceSource }>()

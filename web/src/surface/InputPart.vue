@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import type { PartView } from '@/api/types'
 import type { SurfaceSource } from './source'
-import ValueInput from './ValueInput.vue'
+import ValueInput from '@/fields/ValueInput.vue'
 
 const props = defineProps<{ part: PartView; source: SurfaceSource; problem?: string }>()
 const value = defineModel<unknown>({ required: true })

@@ -2,6 +2,7 @@
 import { useDebounceFn } from '@vueuse/core'
 import { computed, reactive, watch } from 'vue'
 import type { Answers, BandView, Look, PartView, ShippedView } from '@/api/types'
+import { fieldTypes } from '@/fields/fields'
 import DetailsPart from './DetailsPart.vue'
 import InputPart from './InputPart.vue'
 import { say } from './sentence'
@@ -92,8 +93,7 @@ const typed = useDebounceFn((part: string) => emit('changed', part), 300)
 
 function touch(part: PartView): void {
   touched.add(part.key)
-  if (part.input && !['choice', 'yes_no', 'reference', 'person'].includes(part.input.type))
-    void typed(part.key)
+  if (part.input && !fieldTypes[part.input.type].picked) void typed(part.key)
   else emit('changed', part.key)
 }
 

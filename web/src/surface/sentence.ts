@@ -1,5 +1,5 @@
 import type { Piece } from '@/api/types'
-import { format } from './format'
+import { format } from '@/fields/fields'
 
 /** A text with its values as tables write them. */
 export function say(sentence: Piece[] | null | undefined): string {

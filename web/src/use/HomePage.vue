@@ -6,7 +6,7 @@ import { useRouter } from 'vue-router'
 import { api, requestKey, titleOf } from '@/api/client'
 import type { Run } from '@/api/types'
 import { useMenu } from './menu'
-import { moment } from '@/surface/zone'
+import { moment } from '@/fields/zone'
 
 const router = useRouter()
 const confirm = useConfirm()

@@ -9,8 +9,8 @@ import { nothing } from '@/surface/selection'
 import type { SurfaceSource } from '@/surface/source'
 import { provideRoom } from '@/surface/table/room'
 import TablePart from '@/surface/TablePart.vue'
-import { format } from '@/surface/format'
-import { moment } from '@/surface/zone'
+import { format } from '@/fields/fields'
+import { moment } from '@/fields/zone'
 
 const router = useRouter()
 const props = defineProps<{ object: string; id: string }>()

@@ -3,7 +3,8 @@ import Select from 'primevue/select'
 import { computed, ref, watch } from 'vue'
 import { api } from '@/api/client'
 import type { FieldDef, Operand, Ref } from '@/api/types'
-import ValueInput from '@/surface/ValueInput.vue'
+import ValueInput from '@/fields/ValueInput.vue'
+import { fieldTypes } from '@/fields/fields'
 import { target as targetOf, useBuild } from '../build'
 import { kindOf } from './known'
 import KnownPicker from './KnownPicker.vue'
@@ -49,20 +50,19 @@ const type = computed(() =>
         : props.field.type,
 )
 // Of what has few values, one of those is meant as a rule.
-const few = computed(() => ['yes_no', 'choice', 'several_choices'].includes(type.value))
+const few = computed(() => fieldTypes[type.value].family === 'choice')
 const mode = ref('known')
 watch(
   [operand, few],
   ([o]) => (mode.value = o?.expression || (o?.literal === undefined && !few.value) ? 'known' : 'typed'),
   { immediate: true },
 )
-const instant = ['yes_no', 'choice', 'several_choices', 'reference', 'person']
 const target = computed(() => targetOf(props.field))
 const id = 'op-' + Math.random().toString(36).slice(2)
 
 function typed(v: unknown): void {
   literal.value = v
-  if (instant.includes(type.value)) commit()
+  if (fieldTypes[type.value].picked) commit()
 }
 
 const find = (text: string) =>

@@ -1,8 +1,8 @@
 <script setup lang="ts">
+import { fieldTypes } from '@/fields/fields'
 import AutoComplete, { type AutoCompleteCompleteEvent } from 'primevue/autocomplete'
 import { computed, ref, watch } from 'vue'
 import { matching, useBuild, type PathOption } from '../build'
-import { typeWords } from '../words'
 
 /** Picks a field of an object or of what it refers to: typing "customer name" finds
  *  Building › Customer › Name. */
@@ -56,7 +56,7 @@ function leave(): void {
     <template #option="{ option }">
       <span class="option"
         ><span>{{ option.label }}</span
-        ><span class="muted">{{ typeWords[option.field.type] }}</span></span
+        ><span class="muted">{{ fieldTypes[(option as PathOption).field.type].words }}</span></span
       >
     </template>
   </AutoComplete>

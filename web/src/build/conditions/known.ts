@@ -1,4 +1,5 @@
-import type { FieldDef, Name } from '@/api/types'
+import type { Name } from '@/api/types'
+import { fieldTypes, resultOf, type FieldType } from '@/fields/fields'
 import { target, type useBuild } from '../build'
 
 /** A known value as the picker offers it. */
@@ -32,32 +33,7 @@ export function kindWords(k: Known, build: ReturnType<typeof useBuild>): string 
 }
 
 /** The kind of value a field holds, as expressions call it. */
-export function kindOf(field: FieldDef | { type: string; result?: string }): string {
-  const type = field.type === 'worked_out' ? field.result : field.type
-  switch (type) {
-    case 'whole_number':
-    case 'running_number':
-      return 'whole'
-    case 'decimal':
-    case 'money':
-    case 'date':
-      return type
-    case 'yes_no':
-      return 'yesno'
-    case 'date_time':
-      return 'instant'
-    case 'several_choices':
-      return 'several'
-    case 'address':
-      return 'address'
-    case 'reference':
-    case 'person':
-    case 'picture':
-    case 'file':
-      return 'record'
-  }
-  return 'text'
-}
+export const kindOf = (field: { type: FieldType; result?: FieldType }) => fieldTypes[resultOf(field)].kind
 
 /** Known everywhere, so seldom what is meant. */
 const everywhere = ['person', 'today', 'now']

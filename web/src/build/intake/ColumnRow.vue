@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { fieldTypes, type FieldType } from '@/fields/fields'
 import Button from 'primevue/button'
 import Checkbox from 'primevue/checkbox'
 import Select from 'primevue/select'
@@ -16,8 +17,7 @@ import type {
 import { withArticle } from '../article'
 import { target as targetOf, useBuild } from '../build'
 import TextSlot from '../sheet/TextSlot.vue'
-import { typeWords } from '../words'
-import { readingKey, readingOptions, readingWords } from './readings'
+import { readingKey, readingOptions, readingWords, type ReadingOption } from './readings'
 
 /** One column: the field it goes into, how its cells are read, and what speaks for that. */
 const props = defineProps<{
@@ -65,16 +65,24 @@ const names = computed(() => {
     .map((f) => ({ key: f.key, label: f.label }))
 })
 
-const address = { key: 'address/', reading: { type: 'address' }, label: 'address — a line for each comma' }
-const reference = { key: 'reference/', reading: { type: 'reference' }, label: 'reference to a record' }
+const address: ReadingOption = {
+  key: 'address/',
+  reading: { type: 'address' },
+  label: 'address — a line for each comma',
+}
+const reference: ReadingOption = {
+  key: 'reference/',
+  reading: { type: 'reference' },
+  label: 'reference to a record',
+}
 const options = computed(() => {
   const all = readingOptions(props.found)
   if (!field.value) return [...all, address, reference]
-  const type = field.value.type === 'long_text' ? 'text' : field.value.type
+  const type: FieldType = field.value.type === 'long_text' ? 'text' : field.value.type
   const fitting = all.filter((o) => o.reading.type === type)
   return fitting.length
     ? fitting
-    : [{ key: type + '/', reading: { type }, label: typeWords[type] + ' — no cell fits' }]
+    : [{ key: type + '/', reading: { type }, label: fieldTypes[type].words + ' — no cell fits' }]
 })
 const evidence = computed(() =>
   props.found.evidence.find((e) => readingKey(e.reading) === readingKey(props.column.reading)),

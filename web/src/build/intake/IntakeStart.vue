@@ -9,7 +9,7 @@ import { useRouter } from 'vue-router'
 import { api, titleOf } from '@/api/client'
 import type { Intake } from '@/api/types'
 import { upload } from './intake'
-import { moment } from '@/surface/zone'
+import { moment } from '@/fields/zone'
 
 const router = useRouter()
 const input = ref<HTMLInputElement | null>(null)

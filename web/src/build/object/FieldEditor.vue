@@ -5,10 +5,10 @@ import InputText from 'primevue/inputtext'
 import Select from 'primevue/select'
 import { computed, ref } from 'vue'
 import type { FieldDef, Name } from '@/api/types'
+import { fieldTypes, offered, typesWhere, type FieldKind, type FieldType } from '@/fields/fields'
 import { useBuild } from '../build'
 import HeldInput from '../HeldInput.vue'
 import TextSlot from '../sheet/TextSlot.vue'
-import { typeWords } from '../words'
 import CandidateEditor from './CandidateEditor.vue'
 import ChoicesEditor from './ChoicesEditor.vue'
 import ExpressionSlot from './ExpressionSlot.vue'
@@ -36,18 +36,15 @@ const emit = defineEmits<{
   renameChoice: [from: string, to: string]
 }>()
 const build = useBuild()
-// Types whose values are made of several things: no result of an expression, never unique.
-const manifold = ['several_choices', 'address', 'picture', 'file']
-const files = ['picture', 'file']
-const types = Object.entries(typeWords).map(([key, label]) => ({ key, label }))
-const results = types.filter(
-  (t) => !['worked_out', 'running_number', 'person', 'reference', ...manifold].includes(t.key),
-)
-const limited = ['text', 'long_text', 'whole_number', 'decimal', 'money']
-const isText = computed(() => ['text', 'long_text'].includes(props.field.type))
-const bounded = computed(() => limited.includes(props.field.type))
-const given = computed(() => !['worked_out', 'running_number'].includes(props.field.type))
-const refers = computed(() => ['reference', 'person'].includes(props.field.type))
+const kind = computed(() => fieldTypes[props.field.type])
+/** Whether values are made of several things: no result of an expression, never unique. */
+const manifold = (of: FieldKind) => ['file', 'address'].includes(of.family) || of.kind === 'several'
+const types = offered(typesWhere(() => true))
+const results = offered(typesWhere((of) => !of.given && of.family !== 'record' && !manifold(of)))
+const isText = computed(() => kind.value.family === 'text')
+const bounded = computed(() => kind.value.bounded)
+const given = computed(() => !kind.value.given)
+const refers = computed(() => kind.value.family === 'record')
 
 function change(some: Partial<FieldDef>): void {
   const next = { ...props.field, ...some }
@@ -60,15 +57,15 @@ function change(some: Partial<FieldDef>): void {
 const pointing = ref(false)
 
 /** A field of another type keeps what makes sense there. */
-function setType(type: string, object?: string): void {
+function setType(type: FieldType, object?: string): void {
   pointing.value = type === 'reference' && props.field.type !== 'reference' && !object
   if (pointing.value) return
   const next: Partial<FieldDef> = { type, default: undefined, default_expression: undefined }
   if (type !== 'choice' && type !== 'several_choices') next.choices = undefined
   else if (!props.field.choices?.length) next.choices = [{ key: 'first', label: 'First' }]
-  if (!limited.includes(type)) Object.assign(next, { least: undefined, most: undefined })
+  if (!fieldTypes[type].bounded) Object.assign(next, { least: undefined, most: undefined })
   next.object = type === 'reference' ? (object ?? props.field.object) : undefined
-  if (!['reference', 'person'].includes(type)) next.candidates = undefined
+  if (fieldTypes[type].family !== 'record') next.candidates = undefined
   if (type === 'worked_out')
     Object.assign(next, { expression: '""', result: 'text', required: undefined, unique: undefined })
   else Object.assign(next, { expression: undefined, result: undefined })
@@ -142,7 +139,7 @@ function bound(key: 'least' | 'most', text: string): void {
       />
       <span class="space" />
       <Button
-        v-if="!stands && !refers && !manifold.includes(field.type)"
+        v-if="!stands && !refers && !manifold(kind)"
         text
         size="small"
         label="Stands for the record"
@@ -158,7 +155,7 @@ function bound(key: 'least' | 'most', text: string): void {
           @update:model-value="change({ required: $event })"
         />required</label
       >
-      <label v-if="!refers && !manifold.includes(field.type)" class="row"
+      <label v-if="!refers && !manifold(kind)" class="row"
         ><Checkbox
           :model-value="!!field.unique"
           binary
@@ -197,7 +194,7 @@ function bound(key: 'least' | 'most', text: string): void {
         @update:model-value="change({ help: $event })"
       />
     </div>
-    <div v-if="given && !refers && !files.includes(field.type)" class="row">
+    <div v-if="given && !refers && kind.family !== 'file'" class="row">
       a new record begins with
       <span class="default">
         <HeldInput

@@ -3,9 +3,9 @@ import { IconGripVertical } from '@tabler/icons-vue'
 import { ref } from 'vue'
 import type { FieldDef, FieldProfile, ObjectDef, ProfileView } from '@/api/types'
 import { target, useBuild } from '../build'
-import { conditionLines, typeWords } from '../words'
+import { conditionLines } from '../words'
 import type { Name } from '@/api/types'
-import { format } from '@/surface/format'
+import { fieldTypes, format } from '@/fields/fields'
 
 /** One row a field: name, type, rules, and what is stored in it. */
 const props = defineProps<{ object: ObjectDef; profile: ProfileView | null; open: string; names: Name[] }>()
@@ -119,7 +119,7 @@ function dropped(to: number): void {
             </button>
           </td>
           <td>
-            {{ typeWords[f.type] }}
+            {{ fieldTypes[f.type].words }}
             <RouterLink v-if="f.object" :to="'/build/object/' + f.object" @click.stop>{{
               build.object(f.object)?.label
             }}</RouterLink>

@@ -4,16 +4,16 @@ import InputText from 'primevue/inputtext'
 import Select from 'primevue/select'
 import { ref } from 'vue'
 import type { FieldDef } from '@/api/types'
+import { offered, typesWhere, type FieldType } from '@/fields/fields'
 import { keyFrom, useBuild } from '../build'
-import { typeWords } from '../words'
 
 /** A new field by its name and type; the rest is set in its row. */
 const props = defineProps<{ fields: FieldDef[] }>()
 const emit = defineEmits<{ add: [field: FieldDef] }>()
 const build = useBuild()
 const label = ref('')
-const type = ref('text')
-const types = Object.entries(typeWords).map(([key, words]) => ({ key, label: words }))
+const type = ref<FieldType>('text')
+const types = offered(typesWhere(() => true))
 const reserved = [
   'id',
   'revision',

@@ -25,7 +25,7 @@ import { usesOf } from './uses'
 import UsesList from './UsesList.vue'
 import { useTakingAway } from '../taking'
 import { useUndoKeys } from '../undo'
-import { moment } from '@/surface/zone'
+import { moment } from '@/fields/zone'
 import SavedState from '../SavedState.vue'
 
 const props = defineProps<{ name: string }>()

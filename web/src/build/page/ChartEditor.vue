@@ -2,21 +2,21 @@
 import Select from 'primevue/select'
 import { computed } from 'vue'
 import type { Chart } from '@/api/types'
-import { aggregatesOf, aggregateWord } from '@/surface/table/words'
+import { aggregateWord } from '@/surface/table/words'
+import { fieldTypes, resultOf, type FieldType } from '@/fields/fields'
 import { useBuild } from '../build'
 
 /** What the bars of a chart stand for and how long they are. */
 const props = defineProps<{ object: string }>()
 const chart = defineModel<Chart>({ required: true })
 const build = useBuild()
-const typeOf = (f: { type: string; result?: string }) => f.result ?? f.type
 const paths = computed(() => build.paths(props.object, 1))
-const groups = computed(() =>
-  paths.value.filter((o) => !['long_text', 'picture', 'file', 'money'].includes(typeOf(o.field))),
-)
+const groupable = (type: FieldType) =>
+  fieldTypes[type].family !== 'file' && type !== 'long_text' && type !== 'money'
+const groups = computed(() => paths.value.filter((o) => groupable(resultOf(o.field))))
 const dated = computed(() => {
   const by = paths.value.find((o) => o.path === chart.value.by.path)
-  return !!by && ['date', 'date_time'].includes(typeOf(by.field))
+  return !!by && fieldTypes[resultOf(by.field)].family === 'time'
 })
 const spans = [
   { key: '', label: 'each day' },
@@ -26,9 +26,9 @@ const spans = [
 const totals = computed(() => [
   { key: '', label: 'how many there are' },
   ...paths.value.flatMap((o) => {
-    const type = typeOf(o.field)
-    if (!['whole_number', 'decimal', 'money'].includes(type)) return []
-    return aggregatesOf(type).map((of) => ({
+    const type = resultOf(o.field)
+    if (!fieldTypes[type].right) return []
+    return fieldTypes[type].aggregates.map((of) => ({
       key: `${of} ${o.path}`,
       label: `${aggregateWord(of, type)} of ${o.label.toLowerCase()}`,
     }))
@@ -37,7 +37,7 @@ const totals = computed(() => [
 
 function group(path: string): void {
   const by = paths.value.find((o) => o.path === path)
-  const span = by && ['date', 'date_time'].includes(typeOf(by.field)) ? 'month' : undefined
+  const span = by && fieldTypes[resultOf(by.field)].family === 'time' ? 'month' : undefined
   chart.value = { ...chart.value, by: { path, span } }
 }
 

@@ -3,6 +3,7 @@ import Checkbox from 'primevue/checkbox'
 import Select from 'primevue/select'
 import { computed } from 'vue'
 import type { Inside } from '@/api/types'
+import { isShort } from '@/fields/fields'
 import { useBuild } from '../build'
 import { selections } from '../words'
 import { rowPlace } from '../conditions/context'
@@ -35,9 +36,7 @@ function open(key: string | null): void {
     inside.value = undefined
     return
   }
-  const plain = o.object.fields.filter(
-    (f) => f.key !== o.field.key && !['long_text', 'picture', 'file', 'address'].includes(f.type),
-  )
+  const plain = o.object.fields.filter((f) => f.key !== o.field.key && isShort(f.type))
   const first = o.object.label_field
   const columns = [first, ...plain.map((f) => f.key).filter((k) => k !== first)].slice(0, 5)
   inside.value = {

@@ -1,4 +1,5 @@
 import type { Band, Op, Page, Part, PageSearch, ShippedView } from '@/api/types'
+import { fieldTypes, isShort } from '@/fields/fields'
 import { keyFrom, type useBuild } from '../build'
 import { drop, moved, put, type Edit } from '../document'
 
@@ -64,9 +65,9 @@ export function partEdits(build: ReturnType<typeof useBuild>, page: () => Page, 
     const object = build.object(objectKey)!
     const key = keyFrom(object.plural, taken())
     const found = keyFrom(key + '_found', [...taken(), key])
-    const plain = object.fields.filter((f) => !['long_text', 'picture', 'file', 'address'].includes(f.type))
+    const plain = object.fields.filter((f) => isShort(f.type))
     const columns = [object.label_field, ...plain.map((f) => f.key).filter((k) => k !== object.label_field)]
-    const texts = object.fields.filter((f) => ['text', 'email', 'phone'].includes(f.type)).map((f) => f.key)
+    const texts = object.fields.filter((f) => fieldTypes[f.type].worded && isShort(f.type)).map((f) => f.key)
     addTo(
       band,
       column,

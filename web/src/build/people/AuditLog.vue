@@ -3,7 +3,7 @@ import Button from 'primevue/button'
 import { onMounted, ref } from 'vue'
 import { api, titleOf } from '@/api/client'
 import type { Audit } from '@/api/types'
-import { moment } from '@/surface/zone'
+import { moment } from '@/fields/zone'
 
 /** Who signed in, and what was done to accounts, rights and releases, the latest first. */
 const entries = ref<Audit['entries']>([])

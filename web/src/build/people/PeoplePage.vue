@@ -4,13 +4,13 @@ import { computed, onMounted, ref } from 'vue'
 import { api, titleOf } from '@/api/client'
 import type { AccountView, People, Rights } from '@/api/types'
 import { useSession } from '@/session'
-import FileValue from '@/surface/FileValue.vue'
+import FileValue from '@/fields/FileValue.vue'
 import { useBuild } from '../build'
 import AuditLog from './AuditLog.vue'
 import LinkOnce from './LinkOnce.vue'
 import PersonDialog from './PersonDialog.vue'
 import RightsMatrix from './RightsMatrix.vue'
-import { moment } from '@/surface/zone'
+import { moment } from '@/fields/zone'
 
 /** Who there is, and what each role may do with each object. */
 const build = useBuild()

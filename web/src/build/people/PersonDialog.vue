@@ -8,12 +8,12 @@ import { useConfirm } from 'primevue/useconfirm'
 import { ref, watch } from 'vue'
 import { api, ProblemError, titleOf } from '@/api/client'
 import type { AccountChange, AccountView, Invited, People, PersonDetails, Ref } from '@/api/types'
-import FileInput from '@/surface/FileInput.vue'
-import { trackSending } from '@/surface/files'
-import ReferenceInput from '@/surface/ReferenceInput.vue'
+import FileInput from '@/fields/FileInput.vue'
+import { trackSending } from '@/fields/files'
+import ReferenceInput from '@/fields/ReferenceInput.vue'
 import { withArticle } from '../article'
 import { useBuild } from '../build'
-import { moment } from '@/surface/zone'
+import { moment } from '@/fields/zone'
 
 /** One person: who they are, what they are in each space, and when they signed in. */
 const props = defineProps<{ person: AccountView | null; people: People }>()

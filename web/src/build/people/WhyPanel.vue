@@ -3,7 +3,7 @@ import Select from 'primevue/select'
 import { computed, ref, watch } from 'vue'
 import { api, titleOf } from '@/api/client'
 import type { Name, Why } from '@/api/types'
-import { format } from '@/surface/format'
+import { format } from '@/fields/fields'
 import { useBuild } from '../build'
 import { conditionLines } from '../words'
 

@@ -3,8 +3,8 @@ import Checkbox from 'primevue/checkbox'
 import Select from 'primevue/select'
 import { computed } from 'vue'
 import type { FieldDef, InputPart, Operand, Part } from '@/api/types'
+import { offered, typesWhere, type FieldType } from '@/fields/fields'
 import { keyFrom, useBuild } from '../build'
-import { typeWords } from '../words'
 import OperandSlot from '../conditions/OperandSlot.vue'
 import FitsEditor from './FitsEditor.vue'
 import TextSlot from './TextSlot.vue'
@@ -13,9 +13,7 @@ const props = defineProps<{ step: string; part: Part }>()
 const emit = defineEmits<{ change: [input: InputPart] }>()
 const build = useBuild()
 const input = computed(() => props.part.input!)
-const types = Object.entries(typeWords)
-  .filter(([key]) => key !== 'worked_out' && key !== 'running_number')
-  .map(([key, label]) => ({ key, label }))
+const types = offered(typesWhere((kind) => !kind.given))
 const field = computed<FieldDef>(() => ({ ...input.value, key: props.part.key, label: 'Starts with' }))
 const choices = computed(() => (input.value.choices ?? []).map((c) => c.label).join('\n'))
 
@@ -23,7 +21,7 @@ function change(some: Partial<InputPart>): void {
   emit('change', { ...input.value, ...some })
 }
 
-function setType(type: string): void {
+function setType(type: FieldType): void {
   const start: InputPart = { type, required: input.value.required, help: input.value.help }
   if (['choice', 'several_choices'].includes(type)) start.choices = [{ key: 'first', label: 'First' }]
   if (type === 'reference') start.object = build.own[0]?.key

@@ -5,6 +5,7 @@ import MultiSelect from 'primevue/multiselect'
 import Select from 'primevue/select'
 import { computed } from 'vue'
 import type { Part, TablePart } from '@/api/types'
+import { fieldTypes, resultOf } from '@/fields/fields'
 import { useBuild } from '../build'
 import { selections } from '../words'
 import ColumnsEditor from './ColumnsEditor.vue'
@@ -26,11 +27,7 @@ const lives = [
   { key: 'refresh', label: 'is read again' },
 ]
 const keywords = computed(() =>
-  object.value
-    ? build
-        .paths(object.value, 1)
-        .filter((o) => ['text', 'email', 'phone', 'long_text'].includes(o.field.result ?? o.field.type))
-    : [],
+  object.value ? build.paths(object.value, 1).filter((o) => fieldTypes[resultOf(o.field)].worded) : [],
 )
 
 function change(some: Partial<TablePart>): void {

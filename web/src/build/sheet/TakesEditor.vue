@@ -3,9 +3,9 @@ import Button from 'primevue/button'
 import Select from 'primevue/select'
 import type { Take } from '@/api/types'
 import RemoveButton from '@/frame/RemoveButton.vue'
+import { offered, typesWhere } from '@/fields/fields'
 import { keyFrom, useBuild } from '../build'
 import { put } from '../document'
-import { typeWords } from '../words'
 import { useSheet } from './context'
 import KeySlot from './KeySlot.vue'
 import TextSlot from './TextSlot.vue'
@@ -14,12 +14,7 @@ import TextSlot from './TextSlot.vue'
 const props = defineProps<{ takes: Take[] }>()
 const build = useBuild()
 const sheet = useSheet()
-const types = ['reference', 'text', 'whole_number', 'decimal', 'money', 'yes_no', 'date', 'date_time'].map(
-  (key) => ({
-    key,
-    label: typeWords[key],
-  }),
-)
+const types = offered(typesWhere((kind) => kind.handed))
 
 function set(takes: Take[]): void {
   void sheet.edit(put('/takes', takes))

@@ -2,7 +2,7 @@
 import { computed, ref, shallowRef } from 'vue'
 import type { Chart, Figure, Heading, Look, PartView } from '@/api/types'
 import FloatPanel from '@/frame/FloatPanel.vue'
-import { format } from '../format'
+import { format } from '@/fields/fields'
 import type { SurfaceSource } from '../source'
 import type { Asking } from './asking'
 import { useOpening } from './opening'

@@ -2,9 +2,10 @@
 import { nextTick, onMounted, ref } from 'vue'
 import type { Heading, Ref } from '@/api/types'
 import { command } from '@/frame/keys'
-import ValueInput from '../ValueInput.vue'
-import { wallOf } from '../dates'
-import { takesLetters, type Move } from './cellediting'
+import ValueInput from '@/fields/ValueInput.vue'
+import { wallOf } from '@/fields/dates'
+import { fieldTypes } from '@/fields/fields'
+import type { Move } from './cellediting'
 
 /** One cell being edited, over its place in the table. */
 const props = defineProps<{
@@ -36,7 +37,7 @@ const refers = ['reference', 'person'].includes(props.heading.type)
 const timed = props.heading.type === 'date_time'
 const dated = timed || props.heading.type === 'date'
 // A letter typed on the cell lands in the empty input, which has the focus by then.
-const replaces = props.typed !== '' && takesLetters.includes(props.heading.type)
+const replaces = props.typed !== '' && !!fieldTypes[props.heading.type].letters
 const currency = (props.value as { currency?: string } | null)?.currency
 const entered = ref<unknown>(replaces ? null : props.value)
 const root = ref<HTMLElement | null>(null)
@@ -88,7 +89,7 @@ function key(event: KeyboardEvent): void {
     return
   }
   if (event.isComposing) return
-  const many = props.heading.type === 'long_text' || props.heading.type === 'address'
+  const many = fieldTypes[props.heading.type].roomy
   if (listOpen() && event.key !== 'Tab') return
   if (event.key === 'Escape') emit('cancel', 'stay')
   else if (event.key === 'Tab') finish(event.shiftKey ? 'left' : 'right')

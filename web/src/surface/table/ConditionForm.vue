@@ -6,8 +6,9 @@ import Select from 'primevue/select'
 import { computed, nextTick, onMounted, ref } from 'vue'
 import type { Condition, Heading, Ref } from '@/api/types'
 import { latest } from '@/api/latest'
-import { operatorWord } from '../operators'
-import ValueInput from '../ValueInput.vue'
+import { operatorWord } from '@/fields/operators'
+import ValueInput from '@/fields/ValueInput.vue'
+import { fieldTypes, type FieldType } from '@/fields/fields'
 
 /** One condition of a person's own: a field, how it is compared, and with what. */
 const props = defineProps<{
@@ -24,7 +25,7 @@ const to = ref<unknown>(props.condition?.to?.literal ?? null)
 const several = ref<unknown[]>((props.condition?.values ?? []).map((v) => v.literal))
 
 const heading = computed(() => props.fields.find((f) => f.path === path.value))
-const chosen = computed(() => ['choice', 'several_choices'].includes(heading.value?.type ?? ''))
+const chosen = computed(() => !!heading.value?.choices)
 const operators = computed(() =>
   (heading.value?.operators ?? [])
     .filter((o) => o !== 'one_of' || heading.value?.type !== 'money')
@@ -35,11 +36,10 @@ const asked = computed(() =>
 )
 const bare = computed(() => ['is_empty', 'is_not_empty'].includes(asked.value ?? ''))
 const days = computed(() => asked.value?.startsWith('within') ?? false)
-const type = computed(() => {
+const type = computed<FieldType>(() => {
   if (days.value) return 'whole_number'
   const t = heading.value?.type ?? 'text'
-  if (t === 'several_choices') return 'choice'
-  return t === 'long_text' || t === 'running_number' ? (t === 'long_text' ? 'text' : 'whole_number') : t
+  return fieldTypes[t].asked ?? t
 })
 const texts = computed({
   get: () => several.value.map(String).join(', '),

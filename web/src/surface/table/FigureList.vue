@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Figure, LookTotal } from '@/api/types'
-import { format } from '../format'
+import { format } from '@/fields/fields'
 import type { Table } from './table'
 import { totalWords } from './words'
 

@@ -2,7 +2,7 @@
 import { IconChevronDown, IconChevronUp, IconDots } from '@tabler/icons-vue'
 import { computed } from 'vue'
 import type { Heading, Look } from '@/api/types'
-import { alignment } from '../format'
+import { fieldTypes } from '@/fields/fields'
 
 /** The head of a column: pressing it orders, its menu does the rest, its edge resizes. */
 const props = defineProps<{ heading: Heading; look: Look; width: number }>()
@@ -24,7 +24,7 @@ function drag(event: PointerEvent): void {
 </script>
 
 <template>
-  <span class="head" :class="alignment(heading)">
+  <span class="head" :class="fieldTypes[heading.type].right ? 'right' : 'left'">
     <button
       type="button"
       class="plain name"

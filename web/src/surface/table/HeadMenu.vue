@@ -3,9 +3,10 @@ import Menu from 'primevue/menu'
 import type { MenuItem } from 'primevue/menuitem'
 import { computed, ref } from 'vue'
 import type { Heading, LookTotal } from '@/api/types'
+import { fieldTypes } from '@/fields/fields'
 import type { Arranging } from './arranging'
 import type { Table } from './table'
-import { aggregatesOf, aggregateWord, sameTotal } from './words'
+import { aggregateWord, sameTotal } from './words'
 
 /** What can be done with a column. */
 const props = defineProps<{ table: Table; arranging: Arranging }>()
@@ -29,13 +30,14 @@ const actions = computed<MenuItem[]>(() => {
   if (!c) return []
   const a = props.arranging
   const pinned = props.table.arrangement.value.pinned ?? 0
-  const dated = c.type === 'date' || c.type === 'date_time'
+  const kind = fieldTypes[c.type]
+  const dated = kind.family === 'time'
   return [
     { label: 'Order up', command: () => a.order(c.path, false) },
     { label: 'Order down', command: () => a.order(c.path, true) },
     { label: 'Filter …', command: () => emit('filter', c) },
     { separator: true },
-    ...(['picture', 'file', 'long_text'].includes(c.type)
+    ...(kind.family === 'file' || c.type === 'long_text'
       ? []
       : [{ label: dated ? 'Group by day' : 'Group by it', command: () => a.group(c) }]),
     ...(dated
@@ -44,7 +46,7 @@ const actions = computed<MenuItem[]>(() => {
           { label: 'Group by year', command: () => a.group(c, 'year') },
         ]
       : []),
-    ...aggregatesOf(c.type).map((of) => totalling({ path: c.path, of }, aggregateWord(of, c.type))),
+    ...kind.aggregates.map((of) => totalling({ path: c.path, of }, aggregateWord(of, c.type))),
     // Amounts of several currencies come to one sum where the app has rates.
     ...(c.type === 'money' && props.table.converts.value
       ? [totalling({ path: c.path, of: 'sum', converted: true }, `sum in ${props.table.converts.value}`)]

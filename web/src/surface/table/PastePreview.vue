@@ -2,7 +2,7 @@
 import Button from 'primevue/button'
 import Dialog from 'primevue/dialog'
 import { computed } from 'vue'
-import { format } from '../format'
+import { format } from '@/fields/fields'
 import type { PastedCell, Pasting } from './pasting'
 
 /** What pasting a block would change, before it does. */

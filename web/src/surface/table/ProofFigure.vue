@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Heading, ProofFigure } from '@/api/types'
-import { format } from '../format'
+import { format } from '@/fields/fields'
 import { totalWords } from './words'
 
 /** How a total is made: of how many values, and how amounts are converted. */

@@ -4,7 +4,7 @@ import { onMounted, ref, watch } from 'vue'
 import { titleOf } from '@/api/client'
 import { latest } from '@/api/latest'
 import type { Heading, Look, Proof, ProofRecord, Ref } from '@/api/types'
-import ReferenceInput from '../ReferenceInput.vue'
+import ReferenceInput from '@/fields/ReferenceInput.vue'
 import type { Asking } from './asking'
 import ProofFigure from './ProofFigure.vue'
 

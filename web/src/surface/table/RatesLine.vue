@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import DateInput from '../DateInput.vue'
-import { wallOf } from '../dates'
-import { format } from '../format'
+import DateInput from '@/fields/DateInput.vue'
+import { wallOf } from '@/fields/dates'
+import { format } from '@/fields/fields'
 import type { Table } from './table'
 
 /** Which rates amounts are converted by; another day's can be asked for. */

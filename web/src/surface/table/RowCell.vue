@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { Heading, MarkView } from '@/api/types'
-import CellValue from '../CellValue.vue'
+import CellValue from '@/fields/CellValue.vue'
+import { fieldTypes } from '@/fields/fields'
 import type { SurfaceSource } from '../source'
 import MarkWord from './MarkWord.vue'
 
@@ -21,8 +22,7 @@ const props = defineProps<{
 const whole = ref(false)
 const long = computed(() => props.heading.type === 'long_text' && String(props.value ?? '').length > 90)
 // What is a link of its own does not lead to the record besides.
-const linked = ['reference', 'person', 'file', 'picture', 'web_link', 'email', 'phone']
-const link = computed(() => (linked.includes(props.heading.type) ? null : props.opens))
+const link = computed(() => (fieldTypes[props.heading.type].linked ? null : props.opens))
 </script>
 
 <template>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import type { Heading } from '@/api/types'
-import { format } from '../format'
+import { format } from '@/fields/fields'
 import type { Edits } from './edits'
 import type { Table } from './table'
 

@@ -3,7 +3,7 @@ import { IconChevronDown, IconChevronRight } from '@tabler/icons-vue'
 import { computed } from 'vue'
 import { useRouter } from 'vue-router'
 import type { Heading, PartView, Ref } from '@/api/types'
-import { failure, format } from '../format'
+import { failure, fieldTypes, format } from '@/fields/fields'
 import type { SurfaceSource } from '../source'
 import type { Buttons } from './buttons'
 import type { Edits } from './edits'
@@ -51,8 +51,6 @@ const cells = computed(() => {
   return all.value.filter((c) => c.at === props.active || drawn.value.includes(c))
 })
 
-const own = ['several_choices', 'picture', 'file', 'web_link', 'email', 'phone', 'long_text', 'choice']
-
 /**
  * Most cells are but a text, perhaps one that leads to a record. They need no component of
  * their own, which is what makes scrolling smooth.
@@ -60,7 +58,7 @@ const own = ['several_choices', 'picture', 'file', 'web_link', 'email', 'phone',
 function isBare(c: Heading, i: number): boolean {
   if (edited.value) return false
   if (row.value.marks?.some((m) => m.column === c.path || (i === 0 && !m.column))) return false
-  return !own.includes(c.type) || (c.type === 'choice' && !c.choices?.some((o) => o.colour))
+  return !fieldTypes[c.type].drawn || (c.type === 'choice' && !c.choices?.some((o) => o.colour))
 }
 
 function addressOf(c: Heading, i: number): string | null {

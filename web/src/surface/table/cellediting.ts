@@ -1,7 +1,7 @@
 import { command, take } from '@/frame/keys'
 import { shallowRef, type Ref as VueRef } from 'vue'
 import type { Heading, Ref, RowView } from '@/api/types'
-import { format } from '../format'
+import { fieldTypes, format } from '@/fields/fields'
 import type { Asking } from './asking'
 import type { Edits } from './edits'
 import type { useGrid } from './grid'
@@ -10,20 +10,6 @@ import type { Table } from './table'
 
 /** Where the keyboard goes after a cell. */
 export type Move = 'down' | 'right' | 'left' | 'stay'
-
-/** The types whose cells take what is typed as it comes, letter by letter. */
-export const takesLetters = [
-  'text',
-  'long_text',
-  'whole_number',
-  'decimal',
-  'money',
-  'email',
-  'phone',
-  'web_link',
-  'date',
-  'date_time',
-]
 
 /** Changing the cells of a grid: typing, filling down, pasting. */
 export function useCellEditing(
@@ -132,10 +118,10 @@ export function useCellEditing(
       return true
     }
     if (event.key.length !== 1 || event.key === ' ' || event.altKey) return false
-    const type = table.columns.value[column]?.type ?? ''
+    const type = table.columns.value[column]?.type
     if (!edit(line, column, event.key)) return false
     take(event)
-    return !takesLetters.includes(type) // where it does, the letter is left to the input
+    return !type || !fieldTypes[type].letters // where it does, the letter is left to the input
   }
 
   /** The records a reference may point at while its row is as it was entered. */

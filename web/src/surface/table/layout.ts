@@ -1,7 +1,7 @@
 import { useElementSize, useEventListener } from '@vueuse/core'
 import { computed, ref, type Ref as VueRef } from 'vue'
 import type { Heading, PartView } from '@/api/types'
-import { alignment } from '../format'
+import { fieldTypes } from '@/fields/fields'
 import type { Buttons } from './buttons'
 import type { Table } from './table'
 import { fitting } from './widths'
@@ -17,9 +17,6 @@ export interface Placed {
   heading: Heading
   at: number
 }
-
-/** Columns whose cells may be higher than a line: with one of them gone, rows would jump. */
-const high = ['long_text', 'picture']
 
 /** How a table lies in the room there is: what stands beside its columns, and their widths. */
 export function useLayout(
@@ -112,7 +109,7 @@ export function useLayout(
   )
   const cellStyles = computed(() =>
     columns.value.map((c, i) => ({
-      textAlign: alignment(c),
+      textAlign: fieldTypes[c.type].right ? ('right' as const) : ('left' as const),
       left: pinnedAt(i),
       gridColumn: cellsBefore.value + i + 1,
     })),
@@ -136,7 +133,7 @@ export function useLayout(
     return all.value.filter(({ heading, at }) => {
       const near = left + widths.value[at] > from && left < to
       left += widths.value[at]
-      return near || at < pinned.value || high.includes(heading.type)
+      return near || at < pinned.value || fieldTypes[heading.type].high
     })
   })
 

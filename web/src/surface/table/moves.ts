@@ -1,6 +1,6 @@
 import { watch } from 'vue'
 import type { LookGroup, RowView } from '@/api/types'
-import { wallAt } from '../zone'
+import { wallAt } from '@/fields/zone'
 import type { Edits } from './edits'
 import { sameKey } from './same'
 import type { Table } from './table'

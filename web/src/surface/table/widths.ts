@@ -1,5 +1,5 @@
 import type { Heading, RowView } from '@/api/types'
-import { format, roomy } from '../format'
+import { fieldTypes, format } from '@/fields/fields'
 
 const letter = 8.6
 const margin = 26
@@ -14,5 +14,7 @@ export function fitting(heading: Heading, index: number, rows: RowView[]): numbe
     letters = Math.max(letters, format(heading, row.cells[index]).length + marked)
   }
   const beside = heading.choices?.some((c) => c.colour) ? dot : 0
-  return Math.round(Math.min(Math.max(letters * letter + margin + beside, 72), roomy(heading) ? 380 : 250))
+  return Math.round(
+    Math.min(Math.max(letters * letter + margin + beside, 72), fieldTypes[heading.type].roomy ? 380 : 250),
+  )
 }

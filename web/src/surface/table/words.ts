@@ -1,6 +1,6 @@
 import type { Condition, GroupView, Heading, LookGroup, LookTotal } from '@/api/types'
-import { format } from '../format'
-import { operatorWord } from '../operators'
+import { fieldTypes, format, type FieldType } from '@/fields/fields'
+import { operatorWord } from '@/fields/operators'
 
 const aggregates: Record<string, string> = {
   sum: 'sum',
@@ -9,17 +9,11 @@ const aggregates: Record<string, string> = {
   greatest: 'greatest',
 }
 
-/** The aggregates that make sense for a field. */
-export function aggregatesOf(type: string): string[] {
-  if (['whole_number', 'decimal', 'money'].includes(type)) return ['sum', 'average', 'least', 'greatest']
-  return ['date', 'date_time', 'running_number'].includes(type) ? ['least', 'greatest'] : []
-}
-
 const dated: Record<string, string> = { least: 'earliest', greatest: 'latest' }
 
 /** An aggregate in the word that fits the field. */
-export function aggregateWord(of: string, type: string | undefined): string {
-  return (type?.startsWith('date') && dated[of]) || aggregates[of] || of
+export function aggregateWord(of: string, type: FieldType | undefined): string {
+  return (type && fieldTypes[type].family === 'time' && dated[of]) || aggregates[of] || of
 }
 
 export const sameTotal = (a: LookTotal, b: LookTotal) =>
@@ -43,12 +37,8 @@ export function groupWords(group: GroupView, by: LookGroup, heading: Heading | u
 }
 
 /** Which way a list is ordered, in the words that fit the field. */
-export function orderWords(desc: boolean | undefined, type: string | undefined): string {
-  if (type === 'date' || type === 'date_time') return desc ? 'latest first' : 'earliest first'
-  if (type === 'choice' || type === 'yes_no') return desc ? 'backwards' : 'in its order'
-  if (['whole_number', 'decimal', 'money', 'running_number'].includes(type ?? ''))
-    return desc ? 'greatest first' : 'least first'
-  return desc ? 'from Z to A' : 'from A to Z'
+export function orderWords(desc: boolean | undefined, type: FieldType | undefined): string {
+  return fieldTypes[type ?? 'text'].orders[desc ? 1 : 0]
 }
 
 /** A condition as it stands in the sentence above a table. */
@@ -58,7 +48,7 @@ export function conditionWords(c: Condition, heading: Heading | undefined): stri
   const say = (v: unknown) => {
     if (!heading) return String(v)
     const text = format(heading.type === 'several_choices' ? { ...heading, type: 'choice' } : heading, v)
-    return ['text', 'long_text'].includes(heading.type) ? `“${text}”` : text
+    return fieldTypes[heading.type].bounded && fieldTypes[heading.type].family === 'text' ? `“${text}”` : text
   }
   if (c.op === 'is_empty' || c.op === 'is_not_empty') return `${name} ${op}`
   if (c.op === 'between') return `${name} ${op} ${say(c.value?.literal)} and ${say(c.to?.literal)}`

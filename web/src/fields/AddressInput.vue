@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import InputText from 'primevue/inputtext'
 import Textarea from 'primevue/textarea'
-import type { Address } from './format'
+import type { Address } from './formats'
 
 /** An address: the lines above the town, the town with its postcode, the country. */
 defineProps<{ id: string; invalid?: boolean; label?: string; describedBy?: string }>()

@@ -1,3 +1,5 @@
+import { fieldTypes, type FieldType } from './fields'
+
 const operatorWords: Record<string, string> = {
   is: 'is',
   is_not: 'is not',
@@ -18,9 +20,9 @@ const operatorWords: Record<string, string> = {
 }
 
 /** Dates are asked "before" and "after", not "less" and "more". */
-export function operatorWord(op: string, type: string | undefined): string {
+export function operatorWord(op: string, type: FieldType | undefined): string {
   if (type === 'several_choices' && op === 'one_of') return 'includes one of'
-  if (type === 'date' || type === 'date_time') {
+  if (type && fieldTypes[type].family === 'time') {
     const dated: Record<string, string> = {
       more: 'is after',
       more_or_equal: 'is on or after',

@@ -2,8 +2,8 @@
 import { computed } from 'vue'
 import type { Heading, Ref } from '@/api/types'
 import FileValue from './FileValue.vue'
-import { failure, format } from './format'
-import type { SurfaceSource } from './source'
+import { failure, format } from './fields'
+import type { SurfaceSource } from '@/surface/source'
 
 const props = defineProps<{ heading: Heading; value: unknown; source?: SurfaceSource }>()
 const text = computed(() => format(props.heading, props.value))

@@ -1,0 +1,205 @@
+import type { FieldDef, Heading } from '@/api/types'
+import { address, choice, choices, day, decimal, label, money, yesNo, type Formatter } from './formats'
+import { moment } from './zone'
+
+export type FieldType = FieldDef['type']
+
+/** The kind of value a field holds, as expressions call it. */
+export type ValueKind =
+  'text' | 'whole' | 'decimal' | 'money' | 'yesno' | 'date' | 'instant' | 'several' | 'address' | 'record'
+
+/** All that the front end knows of one type of field, but for its input, which is in inputs.ts. */
+export interface FieldKind {
+  /** What builders call it. */
+  words: string
+  kind: ValueKind
+  /** What it is, where types of a sort are treated alike. */
+  family: 'text' | 'number' | 'time' | 'choice' | 'record' | 'file' | 'address' | 'other'
+  format: Formatter
+  /** What its values can be put together to. */
+  aggregates: readonly string[]
+  /** How a list is ordered by it, upwards and downwards. */
+  orders: readonly [up: string, down: string]
+  right?: true
+  /** It reads badly when it is broken over lines. */
+  unbroken?: true
+  /** It wants room to be read. */
+  roomy?: true
+  /** Its cells may be higher than a line. */
+  high?: true
+  /** Cells take what is typed as it comes, letter by letter. */
+  letters?: true
+  /** Its value is a link of its own, which does not lead to the record besides. */
+  linked?: true
+  /** Its cell is more than a text. */
+  drawn?: true
+  /** It is entered by one act, such as choosing. */
+  picked?: true
+  /** It can have a least and a most. */
+  bounded?: true
+  /** It is a text that people look for words in. */
+  worded?: true
+  /** It can be handed over to a page or a walkthrough. */
+  handed?: true
+  /** Nobody gives its value: the program does. */
+  given?: true
+  /** The type a condition asks for a value of. */
+  asked?: FieldType
+}
+
+const letters = ['from A to Z', 'from Z to A'] as const
+const amounts = ['least first', 'greatest first'] as const
+const times = ['earliest first', 'latest first'] as const
+const listed = ['in its order', 'backwards'] as const
+const sums = ['sum', 'average', 'least', 'greatest'] as const
+const ends = ['least', 'greatest'] as const
+
+const plain: Formatter = (value) => String(value)
+const text = { kind: 'text', family: 'text', format: plain, aggregates: [], orders: letters } as const
+const number = { family: 'number', aggregates: sums, orders: amounts, right: true, unbroken: true } as const
+const time = { family: 'time', aggregates: ends, orders: times, unbroken: true, letters: true } as const
+const record = {
+  kind: 'record',
+  family: 'record',
+  format: label,
+  aggregates: [],
+  orders: letters,
+  linked: true,
+  picked: true,
+} as const
+const file = { ...record, family: 'file', drawn: true } as const
+
+/** The types of fields, in the order a builder is offered them. */
+export const fieldTypes: Record<FieldType, FieldKind> = {
+  text: { ...text, words: 'text', letters: true, bounded: true, worded: true, handed: true },
+  long_text: {
+    ...text,
+    words: 'long text',
+    roomy: true,
+    high: true,
+    letters: true,
+    drawn: true,
+    bounded: true,
+    worded: true,
+    asked: 'text',
+  },
+  whole_number: {
+    ...number,
+    words: 'whole number',
+    kind: 'whole',
+    format: decimal, // beyond 2⁵³ it comes as text
+    letters: true,
+    bounded: true,
+    handed: true,
+  },
+  decimal: {
+    ...number,
+    words: 'decimal',
+    kind: 'decimal',
+    format: decimal,
+    letters: true,
+    bounded: true,
+    handed: true,
+  },
+  money: {
+    ...number,
+    words: 'money',
+    kind: 'money',
+    format: money,
+    letters: true,
+    bounded: true,
+    handed: true,
+  },
+  yes_no: {
+    words: 'yes/no',
+    kind: 'yesno',
+    family: 'choice',
+    format: yesNo,
+    aggregates: [],
+    orders: listed,
+    picked: true,
+    handed: true,
+  },
+  date: { ...time, words: 'date', kind: 'date', format: day, handed: true },
+  date_time: {
+    ...time,
+    words: 'date and time',
+    kind: 'instant',
+    format: (value) => moment(String(value)),
+    handed: true,
+  },
+  choice: {
+    ...text,
+    words: 'choice',
+    family: 'choice',
+    format: choice,
+    orders: listed,
+    drawn: true,
+    picked: true,
+  },
+  several_choices: {
+    words: 'several choices',
+    kind: 'several',
+    family: 'choice',
+    format: choices,
+    aggregates: [],
+    orders: letters,
+    drawn: true,
+    picked: true,
+    asked: 'choice',
+  },
+  email: { ...text, words: 'e-mail', letters: true, linked: true, drawn: true, worded: true },
+  phone: { ...text, words: 'phone', unbroken: true, letters: true, linked: true, drawn: true, worded: true },
+  web_link: { ...text, words: 'web link', letters: true, linked: true, drawn: true },
+  address: {
+    words: 'address',
+    kind: 'address',
+    family: 'address',
+    format: address,
+    aggregates: [],
+    orders: letters,
+    roomy: true,
+  },
+  picture: { ...file, words: 'picture', high: true },
+  file: { ...file, words: 'file' },
+  running_number: {
+    words: 'running number',
+    kind: 'whole',
+    family: 'number',
+    format: (value, heading) => (heading.prefix ?? '') + String(value),
+    aggregates: ends,
+    orders: amounts,
+    unbroken: true,
+    given: true,
+    asked: 'whole_number',
+  },
+  person: { ...record, words: 'person' },
+  reference: { ...record, words: 'reference', handed: true },
+  worked_out: { ...text, words: 'worked out', family: 'other', given: true },
+}
+
+/** The types for which something is so, in their order. */
+export function typesWhere(holds: (kind: FieldKind) => unknown): FieldType[] {
+  return (Object.keys(fieldTypes) as FieldType[]).filter((type) => holds(fieldTypes[type]))
+}
+
+/** Types as they are offered to choose from. */
+export const offered = (types: FieldType[]) => types.map((key) => ({ key, label: fieldTypes[key].words }))
+
+/** Whether its values are short, and a text at that: what a table shows at first. */
+export const isShort = (type: FieldType) => !fieldTypes[type].roomy && fieldTypes[type].family !== 'file'
+
+/** What is stored in a field or comes of its expression. */
+export const resultOf = (field: { type: FieldType; result?: FieldType }): FieldType =>
+  field.type === 'worked_out' ? (field.result ?? 'text') : field.type
+
+/** Why a value could not be computed, '' when it could. */
+export function failure(value: unknown): string {
+  return typeof value === 'object' && value !== null && 'failure' in value ? String(value.failure) : ''
+}
+
+/** A value as a person reads it. Empty is an empty text. */
+export function format(heading: Pick<Heading, 'type' | 'prefix' | 'choices'>, value: unknown): string {
+  if (value === null || value === undefined) return ''
+  return failure(value) || fieldTypes[heading.type].format(value, heading)
+}
