@@ -10,11 +10,13 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
 	"plainpath/postgres"
 
+	"github.com/chromedp/cdproto/emulation"
 	cdplog "github.com/chromedp/cdproto/log"
 	cdppage "github.com/chromedp/cdproto/page"
 	cdpruntime "github.com/chromedp/cdproto/runtime"
@@ -68,23 +70,42 @@ type browser struct {
 	site site
 }
 
-func (s site) browser(t *testing.T) *browser {
-	t.Helper()
+// program is the one Chromium that all tests share; each browser of a test is a profile of its own in
+// it, with its own sessions and storage.
+var program = sync.OnceValues(func() (context.Context, error) {
 	options := append(chromedp.DefaultExecAllocatorOptions[:],
 		chromedp.Flag("no-sandbox", true), chromedp.Flag("disable-gpu", true), chromedp.Flag("disable-quic", true),
 		chromedp.Flag("lang", "en-GB"), chromedp.Flag("hide-scrollbars", false), // as people have them
 		chromedp.WindowSize(1280, 800))
-	allocator, stop := chromedp.NewExecAllocator(context.Background(), options...)
-	t.Cleanup(stop)
-	ctx, cancel := chromedp.NewContext(allocator)
+	allocator, _ := chromedp.NewExecAllocator(context.Background(), options...)
+	ctx, _ := chromedp.NewContext(allocator) // until the tests end, which ends it
+	_, err := chromedp.Run(ctx, chromedp.EmulateViewport(1280, 800))
+	return ctx, err
+})
+
+func (s site) browser(t *testing.T) *browser {
+	t.Helper()
+	chromium, err := program()
+	if err != nil {
+		t.Fatal(err)
+	}
+	ctx, cancel := chromedp.NewContext(chromium, chromedp.WithNewBrowserContext())
 	t.Cleanup(cancel)
-	// The first call starts the browser, which lives as long as the context it was given.
 	if _, err := chromedp.Run(ctx, chromedp.EmulateViewport(1280, 800)); err != nil {
 		t.Fatal(err)
 	}
 	b := &browser{t, ctx, s}
+	b.focused()
 	b.listen()
 	return b
+}
+
+// focused lets a page be as if somebody were at it, whatever other tests do meanwhile.
+func (b *browser) focused() {
+	b.t.Helper()
+	if _, err := chromedp.Call(b.ctx, emulation.SetFocusEmulationEnabled, emulation.SetFocusEmulationEnabledParams{Enabled: true}); err != nil {
+		b.t.Fatal(err)
+	}
 }
 
 // listen writes to the test's log what the page complains of.

@@ -17,6 +17,7 @@ func (b *browser) another() *browser {
 		b.t.Fatal(err)
 	}
 	tab := &browser{b.t, ctx, b.site}
+	tab.focused()
 	tab.listen()
 	return tab
 }
