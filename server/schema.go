@@ -24,7 +24,6 @@ import (
 	"github.com/getkin/kin-openapi/openapi3gen"
 
 	"plainpath/core/access"
-	"plainpath/core/act"
 	"plainpath/core/edit"
 	"plainpath/core/edition"
 	"plainpath/core/model"
@@ -83,20 +82,6 @@ func typeName(t reflect.Type) string {
 		return strings.ToUpper(p[:1]) + p[1:] + name
 	}
 	return name
-}
-
-// enums are the closed sets of words that travel, each by the list that says what there is.
-var enums = map[reflect.Type][]any{
-	reflect.TypeFor[act.Kind]():        words(walk.Kinds()),
-	reflect.TypeFor[model.FieldType](): words(model.FieldTypes),
-}
-
-func words[T ~string](all []T) []any {
-	out := make([]any, len(all))
-	for i, w := range all {
-		out[i] = string(w)
-	}
-	return out
 }
 
 // customize marks what is always there as required, and lets raw JSON be anything.

@@ -80,7 +80,8 @@ export interface components {
     AddDocumentRequest: {
       body: unknown
       key: string
-      kind: string
+      /** @enum {string} */
+      kind: 'app' | 'object' | 'role' | 'walkthrough' | 'page'
     }
     Analysis: {
       columns: components['schemas']['IntakeColumn'][]
@@ -153,7 +154,8 @@ export interface components {
       key: string
       label: string
       offered_when?: string
-      on: string
+      /** @enum {string} */
+      on: 'table' | 'one' | 'some' | 'each'
       roles?: string[]
       why?: string
     }
@@ -161,7 +163,8 @@ export interface components {
       confirm?: string
       key: string
       label: string
-      on: string
+      /** @enum {string} */
+      on: 'table' | 'one' | 'some' | 'each'
       why?: string
     }
     CandidateQuestion: {
@@ -255,10 +258,28 @@ export interface components {
     Condition: {
       all?: components['schemas']['Condition'][]
       any?: components['schemas']['Condition'][]
-      empty?: string
+      /** @enum {string} */
+      empty?: 'nothing' | 'skip'
       expression?: string
       field?: string
-      op?: string
+      /** @enum {string} */
+      op?:
+        | 'is'
+        | 'is_not'
+        | 'contains'
+        | 'includes'
+        | 'includes_not'
+        | 'starts_with'
+        | 'more'
+        | 'more_or_equal'
+        | 'less'
+        | 'less_or_equal'
+        | 'between'
+        | 'one_of'
+        | 'is_empty'
+        | 'is_not_empty'
+        | 'within_last_days'
+        | 'within_next_days'
       related?: components['schemas']['Related']
       to?: components['schemas']['Operand']
       value?: components['schemas']['Operand']
@@ -267,7 +288,8 @@ export interface components {
     ContentsItem: {
       findings: number
       key: string
-      kind: string
+      /** @enum {string} */
+      kind: 'app' | 'object' | 'role' | 'walkthrough' | 'page'
       label: string
     }
     ContentsView: {
@@ -275,11 +297,28 @@ export interface components {
       app: string
       currency: string
       documents: components['schemas']['ContentsItem'][]
-      encodings: string[]
+      encodings: ('UTF-8' | 'UTF-16 little endian' | 'UTF-16 big endian' | 'Windows-1252')[]
       functions: components['schemas']['Function'][]
       objects: components['schemas']['Object'][]
       operators: {
-        [key: string]: string[]
+        [key: string]: (
+          | 'is'
+          | 'is_not'
+          | 'contains'
+          | 'includes'
+          | 'includes_not'
+          | 'starts_with'
+          | 'more'
+          | 'more_or_equal'
+          | 'less'
+          | 'less_or_equal'
+          | 'between'
+          | 'one_of'
+          | 'is_empty'
+          | 'is_not_empty'
+          | 'within_last_days'
+          | 'within_next_days'
+        )[]
       }
       organisation: string
       people: components['schemas']['Member'][]
@@ -315,7 +354,8 @@ export interface components {
       body: unknown
       findings: components['schemas']['Finding'][]
       key: string
-      kind: string
+      /** @enum {string} */
+      kind: 'app' | 'object' | 'role' | 'walkthrough' | 'page'
       needs?: {
         [key: string]: string[]
       }
@@ -414,7 +454,21 @@ export interface components {
       record: number
     }
     EvaluatedView: {
-      kind?: string
+      /** @enum {string} */
+      kind?:
+        | 'text'
+        | 'whole'
+        | 'decimal'
+        | 'money'
+        | 'yesno'
+        | 'date'
+        | 'instant'
+        | 'several'
+        | 'address'
+        | 'record'
+        | 'list'
+        | 'screen'
+        | 'failure'
       problem?: components['schemas']['ModelProblem']
       shown: string
     }
@@ -438,7 +492,21 @@ export interface components {
     ExprType: {
       answers?: components['schemas']['ExprName'][]
       empty?: boolean
-      kind: string
+      /** @enum {string} */
+      kind:
+        | 'text'
+        | 'whole'
+        | 'decimal'
+        | 'money'
+        | 'yesno'
+        | 'date'
+        | 'instant'
+        | 'several'
+        | 'address'
+        | 'record'
+        | 'list'
+        | 'screen'
+        | 'failure'
       object?: string
     }
     Field: {
@@ -531,7 +599,8 @@ export interface components {
     }
     FigureView: {
       converted?: boolean
-      of: string
+      /** @enum {string} */
+      of: 'sum' | 'average' | 'least' | 'greatest' | 'count'
       path: string
       /** @enum {string} */
       type:
@@ -559,7 +628,8 @@ export interface components {
     }
     File: {
       delimiter?: string
-      encoding?: string
+      /** @enum {string} */
+      encoding?: 'UTF-8' | 'UTF-16 little endian' | 'UTF-16 big endian' | 'Windows-1252'
       kind: string
       name: string
       sheets: components['schemas']['Sheet'][]
@@ -579,7 +649,8 @@ export interface components {
       mend?: components['schemas']['Mend']
       place?: components['schemas']['Place']
       pointer: string
-      severity: string
+      /** @enum {string} */
+      severity: 'stop' | 'care'
       step?: string
       text: string
     }
@@ -659,7 +730,24 @@ export interface components {
       label: string
       new_tab?: boolean
       object?: string
-      operators: string[]
+      operators: (
+        | 'is'
+        | 'is_not'
+        | 'contains'
+        | 'includes'
+        | 'includes_not'
+        | 'starts_with'
+        | 'more'
+        | 'more_or_equal'
+        | 'less'
+        | 'less_or_equal'
+        | 'between'
+        | 'one_of'
+        | 'is_empty'
+        | 'is_not_empty'
+        | 'within_last_days'
+        | 'within_next_days'
+      )[]
       path: string
       prefix?: string
       required?: boolean
@@ -727,13 +815,15 @@ export interface components {
       field: string
       label: string
       object: string
-      shows?: string
+      /** @enum {string} */
+      shows?: 'table' | 'cards' | 'chart'
       table: components['schemas']['SurfaceTable']
     }
     InsideView: {
       chart?: components['schemas']['Chart']
       part: components['schemas']['PartView']
-      shows: string
+      /** @enum {string} */
+      shows: 'table' | 'cards' | 'chart'
     }
     Intake: {
       /** Format: date-time */
@@ -749,7 +839,9 @@ export interface components {
       plan?: components['schemas']['Plan']
       result?: components['schemas']['IntakeResult']
       space: string
-      state: string
+      /** @enum {string} */
+      state:
+        'uploading' | 'analysing' | 'ready' | 'checking' | 'checked' | 'importing' | 'imported' | 'failed'
       /** Format: int64 */
       total: number
       wrong: components['schemas']['PlanProblem'][]
@@ -829,7 +921,8 @@ export interface components {
       fixed?: boolean
       hidden?: unknown[]
       path: string
-      span?: string
+      /** @enum {string} */
+      span?: '' | 'month' | 'year'
     }
     LookOrder: {
       desc?: boolean
@@ -837,7 +930,8 @@ export interface components {
     }
     LookTotal: {
       converted?: boolean
-      of: string
+      /** @enum {string} */
+      of: 'sum' | 'average' | 'least' | 'greatest' | 'count'
       path: string
     }
     Mark: {
@@ -1041,7 +1135,8 @@ export interface components {
       details?: components['schemas']['Details']
       input?: components['schemas']['SurfaceInput']
       key: string
-      kind: string
+      /** @enum {string} */
+      kind: 'input' | 'table' | 'details' | 'text'
       label?: string
       offered_when?: string
       table?: components['schemas']['SurfaceTable']
@@ -1052,7 +1147,8 @@ export interface components {
       details?: components['schemas']['DetailView'][]
       input?: components['schemas']['SurfaceInput']
       key: string
-      kind: string
+      /** @enum {string} */
+      kind: 'input' | 'table' | 'details' | 'text'
       label?: string
       lost?: string
       same?: boolean
@@ -1546,7 +1642,8 @@ export interface components {
       dates?: string
       decimal?: string
       delimiter?: string
-      encoding?: string
+      /** @enum {string} */
+      encoding?: 'UTF-8' | 'UTF-16 little endian' | 'UTF-16 big endian' | 'Windows-1252'
       headings?: {
         [key: string]: components['schemas']['Headings']
       }
@@ -1562,7 +1659,8 @@ export interface components {
       key?: string
       label?: string
       label_field?: string
-      mode: string
+      /** @enum {string} */
+      mode: 'add' | 'update' | 'both'
       new?: boolean
       object: string
       plural?: string
@@ -1704,7 +1802,8 @@ export interface components {
       nothing?: string
       others?: components['schemas']['Other'][]
       reading?: string
-      select: string
+      /** @enum {string} */
+      select: 'none' | 'one' | 'several'
       source: string
       views?: components['schemas']['ShippedView'][]
     }
@@ -1736,7 +1835,8 @@ export interface components {
       others?: components['schemas']['OtherView'][]
       reading?: string
       rows: components['schemas']['RowsView']
-      select: string
+      /** @enum {string} */
+      select: 'none' | 'one' | 'several'
     }
     TablesPressed: {
       /** Format: int64 */

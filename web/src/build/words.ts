@@ -63,7 +63,7 @@ export function conditionLines(build: Build, names: Name[], object: string, c: C
   if (c.field) {
     const field = build.fieldAt(object, c.field)
     const type = field?.type === 'worked_out' ? field.result : field?.type
-    let text = `${build.pathLabel(object, c.field)} ${operatorWord(c.op ?? '', type)}`
+    let text = `${build.pathLabel(object, c.field)} ${operatorWord(c.op ?? 'is', type)}`
     if (c.op === 'between') text += ` ${say(c.value, field?.choices)} and ${say(c.to, field?.choices)}`
     else if (c.op === 'one_of' && !c.value)
       text += ' ' + (c.values ?? []).map((v) => say(v, field?.choices)).join(', ')

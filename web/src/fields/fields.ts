@@ -1,4 +1,4 @@
-import type { FieldDef, Heading } from '@/api/types'
+import type { FieldDef, Heading, LookTotal } from '@/api/types'
 import { address, choice, choices, day, decimal, label, money, yesNo, type Formatter } from './formats'
 import { moment } from './zone'
 
@@ -17,7 +17,7 @@ export interface FieldKind {
   family: 'text' | 'number' | 'time' | 'choice' | 'record' | 'file' | 'address' | 'other'
   format: Formatter
   /** What its values can be put together to. */
-  aggregates: readonly string[]
+  aggregates: readonly LookTotal['of'][]
   /** How a list is ordered by it, upwards and downwards. */
   orders: readonly [up: string, down: string]
   right?: true

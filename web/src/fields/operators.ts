@@ -1,6 +1,9 @@
+import type { Condition } from '@/api/types'
 import { fieldTypes, type FieldType } from './fields'
 
-const operatorWords: Record<string, string> = {
+export type Operator = NonNullable<Condition['op']>
+
+const operatorWords: Record<Operator, string> = {
   is: 'is',
   is_not: 'is not',
   contains: 'contains',
@@ -20,16 +23,17 @@ const operatorWords: Record<string, string> = {
 }
 
 /** Dates are asked "before" and "after", not "less" and "more". */
-export function operatorWord(op: string, type: FieldType | undefined): string {
+export function operatorWord(op: Operator, type: FieldType | undefined): string {
   if (type === 'several_choices' && op === 'one_of') return 'includes one of'
   if (type && fieldTypes[type].family === 'time') {
-    const dated: Record<string, string> = {
+    const dated: Partial<Record<Operator, string>> = {
       more: 'is after',
       more_or_equal: 'is on or after',
       less: 'is before',
       less_or_equal: 'is on or before',
     }
-    if (dated[op]) return dated[op]
+    const word = dated[op]
+    if (word) return word
   }
-  return operatorWords[op] ?? op
+  return operatorWords[op]
 }

@@ -4,7 +4,7 @@ import Select from 'primevue/select'
 import { computed } from 'vue'
 import type { Condition, Operand } from '@/api/types'
 import { target, useBuild } from '../build'
-import { operatorWord } from '@/fields/operators'
+import { operatorWord, type Operator } from '@/fields/operators'
 import { kindOf } from './known'
 import KnownPicker from './KnownPicker.vue'
 import OperandSlot from './OperandSlot.vue'
@@ -40,7 +40,7 @@ function setField(path: string): void {
 }
 
 /** What is compared with is taken along as far as the other comparison shows it; nothing stays hidden. */
-function setOp(op: string): void {
+function setOp(op: Operator): void {
   const { field: path, op: was, value, values, empty } = condition.value
   const one = was === 'one_of' ? values?.[0] : value
   if (['is_empty', 'is_not_empty'].includes(op)) condition.value = { field: path, op }

@@ -5,7 +5,7 @@ import ProgressBar from 'primevue/progressbar'
 import { useConfirm } from 'primevue/useconfirm'
 import { computed, onMounted } from 'vue'
 import { useRouter } from 'vue-router'
-import type { SheetPlan } from '@/api/types'
+import type { Intake, SheetPlan } from '@/api/types'
 import { useBuild } from '../build'
 import { useIntake } from './intake'
 import IntakeResult from './IntakeResult.vue'
@@ -25,11 +25,14 @@ const share = computed(() => {
   const i = intake.value
   return i?.total ? Math.min(100, Math.round((i.done / i.total) * 100)) : null
 })
+const doings: Partial<Record<Intake['state'], string>> = {
+  analysing: 'Looking at the files',
+  checking: 'Trying it',
+  importing: 'Bringing it in',
+}
 const doing = computed(() => {
   const i = intake.value!
-  const what =
-    i.doing ||
-    { analysing: 'Looking at the files', checking: 'Trying it', importing: 'Bringing it in' }[i.state]
+  const what = i.doing || doings[i.state]
   return i.done
     ? `${what}: ${i.done.toLocaleString()}${i.total ? ' of ' + i.total.toLocaleString() : ' rows'}`
     : what

@@ -37,7 +37,12 @@ const findings = computed<Finding[]>(() =>
     (f) => f.pointer === props.pointer || f.pointer.startsWith(props.pointer + '/'),
   ),
 )
-const names: Record<string, string> = { input: 'Input', table: 'Table', details: 'Details', text: 'Text' }
+const names: Record<Part['kind'], string> = {
+  input: 'Input',
+  table: 'Table',
+  details: 'Details',
+  text: 'Text',
+}
 const objectOf = (source: string | undefined) =>
   knownValues(build, here.names(props.step), {}).find((k) => k.path === source)?.object
 const detailsObject = computed(() => objectOf(part.value.details?.source))

@@ -17,36 +17,44 @@ const here = useKnown()
 const taken = computed(() => props.bands.flatMap((b) => b.columns.flatMap((c) => c.parts.map((p) => p.key))))
 const known = computed(() => knownValues(build, here.names(props.step), {}))
 
-function fresh(kind: string): Part {
-  const key = keyFrom(kind, taken.value)
-  if (kind === 'input') return { key, kind, label: 'New input', input: { type: 'text', required: true } }
-  if (kind === 'text') return { key, kind, text: 'A text' }
-  if (kind === 'details') {
+/** A part of each kind as it begins, with what is known at its place. */
+const fresh: Record<Part['kind'], () => Part> = {
+  input: () => ({
+    key: keyFrom('input', taken.value),
+    kind: 'input',
+    label: 'New input',
+    input: { type: 'text', required: true },
+  }),
+  table: () => {
+    const list = known.value.find((k) => k.kind === 'list')
+    const object = build.object(list?.object)
+    return {
+      key: keyFrom(object?.key ?? 'table', taken.value),
+      kind: 'table',
+      label: object?.plural ?? 'Table',
+      table: {
+        source: list?.path ?? '',
+        select: 'one',
+        columns: object ? [{ path: object.label_field }] : [],
+      },
+    }
+  },
+  details: () => {
     const record = known.value.filter((k) => k.kind === 'record' && !k.path.startsWith('person'))[0]
     const label = build.object(record?.object)?.label_field
     return {
-      key,
-      kind,
+      key: keyFrom('details', taken.value),
+      kind: 'details',
       label: 'Details',
       details: { source: record?.path ?? '', fields: label ? [{ path: label }] : [] },
     }
-  }
-  const list = known.value.find((k) => k.kind === 'list')
-  const object = build.object(list?.object)
-  return {
-    key: keyFrom(object?.key ?? 'table', taken.value),
-    kind,
-    label: object?.plural ?? 'Table',
-    table: {
-      source: list?.path ?? '',
-      select: 'one',
-      columns: object ? [{ path: object.label_field }] : [],
-    },
-  }
+  },
+  text: () => ({ key: keyFrom('text', taken.value), kind: 'text', text: 'A text' }),
 }
+const kinds = Object.keys(fresh) as Part['kind'][]
 
-function add(kind: string): void {
-  const part = fresh(kind)
+function add(kind: Part['kind']): void {
+  const part = fresh[kind]()
   const last = props.bands.length - 1
   if (last < 0) void sheet.edit(put(props.pointer + '/bands', [{ columns: [{ parts: [part] }] }]))
   else if (props.bands[last].columns.length === 1)
@@ -91,13 +99,6 @@ function move(i: number, j: number, k: number, by: number): void {
   </template>
   <div class="row">
     Add
-    <Button
-      v-for="kind in ['input', 'table', 'details', 'text']"
-      :key="kind"
-      text
-      size="small"
-      :label="kind"
-      @click="add(kind)"
-    />
+    <Button v-for="kind in kinds" :key="kind" text size="small" :label="kind" @click="add(kind)" />
   </div>
 </template>

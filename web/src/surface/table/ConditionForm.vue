@@ -6,7 +6,7 @@ import Select from 'primevue/select'
 import { computed, nextTick, onMounted, ref } from 'vue'
 import type { Condition, Heading, Ref } from '@/api/types'
 import { latest } from '@/api/latest'
-import { operatorWord } from '@/fields/operators'
+import { operatorWord, type Operator } from '@/fields/operators'
 import ValueInput from '@/fields/ValueInput.vue'
 import { fieldTypes, type FieldType } from '@/fields/fields'
 
@@ -19,7 +19,7 @@ const props = defineProps<{
 const emit = defineEmits<{ done: [condition: Condition] }>()
 
 const path = ref(props.condition?.field ?? props.fields[0]?.path ?? '')
-const op = ref(props.condition?.op ?? '')
+const op = ref<Operator | ''>(props.condition?.op ?? '')
 const value = ref<unknown>(props.condition?.value?.literal ?? null)
 const to = ref<unknown>(props.condition?.to?.literal ?? null)
 const several = ref<unknown[]>((props.condition?.values ?? []).map((v) => v.literal))

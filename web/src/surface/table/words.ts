@@ -2,18 +2,21 @@ import type { Condition, GroupView, Heading, LookGroup, LookTotal } from '@/api/
 import { fieldTypes, format, type FieldType } from '@/fields/fields'
 import { operatorWord } from '@/fields/operators'
 
-const aggregates: Record<string, string> = {
+export type Aggregate = LookTotal['of']
+
+const aggregates: Record<Aggregate, string> = {
   sum: 'sum',
   average: 'average',
   least: 'least',
   greatest: 'greatest',
+  count: 'number',
 }
 
-const dated: Record<string, string> = { least: 'earliest', greatest: 'latest' }
+const dated: Partial<Record<Aggregate, string>> = { least: 'earliest', greatest: 'latest' }
 
 /** An aggregate in the word that fits the field. */
-export function aggregateWord(of: string, type: FieldType | undefined): string {
-  return (type && fieldTypes[type].family === 'time' && dated[of]) || aggregates[of] || of
+export function aggregateWord(of: Aggregate, type: FieldType | undefined): string {
+  return (type && fieldTypes[type].family === 'time' && dated[of]) || aggregates[of]
 }
 
 export const sameTotal = (a: LookTotal, b: LookTotal) =>
@@ -44,7 +47,7 @@ export function orderWords(desc: boolean | undefined, type: FieldType | undefine
 /** A condition as it stands in the sentence above a table. */
 export function conditionWords(c: Condition, heading: Heading | undefined): string {
   const name = heading?.label ?? c.field ?? ''
-  const op = operatorWord(c.op ?? '', heading?.type)
+  const op = operatorWord(c.op ?? 'is', heading?.type)
   const say = (v: unknown) => {
     if (!heading) return String(v)
     const text = format(heading.type === 'several_choices' ? { ...heading, type: 'choice' } : heading, v)

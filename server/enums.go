@@ -1,0 +1,50 @@
+package server
+
+import (
+	"reflect"
+
+	"plainpath/core/definition"
+	"plainpath/core/intake"
+	"plainpath/core/model"
+	"plainpath/core/query"
+	"plainpath/core/surface"
+	"plainpath/core/value"
+	"plainpath/core/walk"
+	"plainpath/postgres/imports"
+)
+
+// enums are the closed sets of words that travel. A test holds them against the constants there are.
+var enums = map[reflect.Type][]any{}
+
+func init() {
+	enum(walk.Kinds()...)
+	enum(model.FieldTypes...)
+	enum(model.EmptyNothing, model.EmptySkip)
+	enum(model.Is, model.IsNot, model.Contains, model.Includes, model.IncludesNot, model.StartsWith, model.More,
+		model.MoreOrEqual, model.Less, model.LessOrEqual, model.Between, model.OneOf, model.IsEmpty, model.IsNotEmpty,
+		model.WithinLastDays, model.WithinNextDays)
+	enum(value.KindText, value.KindWhole, value.KindDecimal, value.KindMoney, value.KindYesNo, value.KindDate,
+		value.KindInstant, value.KindSeveral, value.KindAddress, value.KindRecord, value.KindList, value.KindScreen,
+		value.KindFailure)
+	enum(definition.App, definition.Object, definition.Role, definition.Walkthrough, definition.Page)
+	enum(definition.Stop, definition.Care)
+	enum(query.Sum, query.Average, query.Least, query.Greatest, query.Count)
+	enum(query.EachValue, query.Month, query.Year)
+	enum(intake.UTF8, intake.UTF16LE, intake.UTF16BE, intake.Windows1252)
+	enum(intake.ModeAdd, intake.ModeUpdate, intake.ModeBoth)
+	enum(surface.AsTable, surface.AsCards, surface.AsChart)
+	enum(surface.InputPart, surface.TablePart, surface.DetailsPart, surface.TextPart)
+	enum(surface.SelectNone, surface.SelectOne, surface.SelectSeveral)
+	enum(surface.OnTable, surface.OnOne, surface.OnSome, surface.OnEach)
+	enum(imports.Uploading, imports.Analysing, imports.Ready, imports.Checking, imports.Checked, imports.Importing,
+		imports.Imported, imports.Failed)
+}
+
+// enum says all the words of one set.
+func enum[T ~string](all ...T) {
+	words := make([]any, len(all))
+	for i, w := range all {
+		words[i] = string(w)
+	}
+	enums[reflect.TypeFor[T]()] = words
+}
