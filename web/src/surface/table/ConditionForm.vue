@@ -31,9 +31,7 @@ const operators = computed(() =>
     .filter((o) => o !== 'one_of' || heading.value?.type !== 'money')
     .map((o) => ({ op: o, label: operatorWord(o, heading.value?.type) })),
 )
-const asked = computed(() =>
-  operators.value.some((o) => o.op === op.value) ? op.value : operators.value[0]?.op,
-)
+const asked = computed(() => (operators.value.find((o) => o.op === op.value) ?? operators.value[0])?.op)
 const bare = computed(() => ['is_empty', 'is_not_empty'].includes(asked.value ?? ''))
 const days = computed(() => asked.value?.startsWith('within') ?? false)
 const type = computed<FieldType>(() => {
