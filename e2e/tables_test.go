@@ -357,15 +357,21 @@ func (b *browser) tabTo(what string) {
 	b.fail("Tab never comes to %s", what)
 }
 
-// step presses a key until something is so.
+// step presses a key until something is so. The key is pressed again once the keyboard has moved, or has
+// had the time to: a page that is slow just then must not be overtaken.
 func (b *browser) step(key, js string, modifiers ...chromedp.KeyOption) {
 	b.t.Helper()
 	for range 40 {
-		if run(b, chromedp.Evaluate[bool](`!!(`+js+`)`)) {
+		if run(b, chromedp.Evaluate[bool](`window.stoodAt = document.activeElement, !!(`+js+`)`)) {
 			return
 		}
 		b.keys(key, modifiers...)
-		time.Sleep(30 * time.Millisecond)
+		for range 12 {
+			time.Sleep(30 * time.Millisecond)
+			if run(b, chromedp.Evaluate[bool](`document.activeElement !== window.stoodAt || !!(`+js+`)`)) {
+				break
+			}
+		}
 	}
 	b.fail("the key leads nowhere: %s", js)
 }
