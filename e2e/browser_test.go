@@ -103,7 +103,8 @@ func (s site) browser(t *testing.T) *browser {
 // focused lets a page be as if somebody were at it, whatever other tests do meanwhile.
 func (b *browser) focused() {
 	b.t.Helper()
-	if _, err := chromedp.Call(b.ctx, emulation.SetFocusEmulationEnabled, emulation.SetFocusEmulationEnabledParams{Enabled: true}); err != nil {
+	if _, err := chromedp.Call(b.ctx, emulation.SetFocusEmulationEnabled,
+		emulation.SetFocusEmulationEnabledParams{Enabled: true}); err != nil {
 		b.t.Fatal(err)
 	}
 }

@@ -40,7 +40,8 @@ func constants(t *testing.T) map[string][]string {
 					}
 					if lit, ok := v.Values[0].(*ast.BasicLit); ok && lit.Kind == token.STRING {
 						word, _ := strconv.Unquote(lit.Value)
-						key := "plainpath/" + filepath.ToSlash(filepath.Dir(strings.TrimPrefix(path, "../"))) + "." + of.Name
+						key := "plainpath/" + filepath.ToSlash(filepath.Dir(strings.TrimPrefix(path, "../"))) + "." +
+							of.Name
 						out[key] = append(out[key], word)
 					}
 				}

@@ -39,9 +39,27 @@ const (
 	WorkedOut FieldType = "worked_out"
 )
 
+// fieldTypes is every type of field with the kind of value it holds, in the order a builder is offered
+// them. What is worked out holds what comes of its expression.
+var fieldTypes = []struct {
+	of   FieldType
+	kind value.Kind
+}{
+	{Text, value.KindText}, {LongText, value.KindText}, {Whole, value.KindWhole}, {Decimal, value.KindDecimal},
+	{Money, value.KindMoney}, {YesNo, value.KindYesNo}, {Date, value.KindDate}, {DateTime, value.KindInstant},
+	{Choice, value.KindText}, {Choices, value.KindSeveral}, {Email, value.KindText}, {Phone, value.KindText},
+	{WebLink, value.KindText}, {Address, value.KindAddress}, {Picture, value.KindRecord}, {File, value.KindRecord},
+	{Number, value.KindWhole}, {Person, value.KindRecord}, {Reference, value.KindRecord}, {WorkedOut, value.KindText},
+}
+
 // FieldTypes lists every field type in the order a builder is offered them.
-var FieldTypes = []FieldType{Text, LongText, Whole, Decimal, Money, YesNo, Date, DateTime,
-	Choice, Choices, Email, Phone, WebLink, Address, Picture, File, Number, Person, Reference, WorkedOut}
+var FieldTypes = func() []FieldType {
+	out := make([]FieldType, len(fieldTypes))
+	for i, t := range fieldTypes {
+		out[i] = t.of
+	}
+	return out
+}()
 
 // The built-in objects: the people who sign in, whom fields of type person refer to, and
 // the files that people gave, which fields of type picture and file refer to.
@@ -140,30 +158,22 @@ func (f *Field) Kind() value.Kind {
 	return t.Kind()
 }
 
-// Kind is the kind of value a field of this type holds.
+// Kind is the kind of value a field of this type holds, text for what is no type, which is refused when
+// the object is checked.
 func (t FieldType) Kind() value.Kind {
-	switch t {
-	case Whole, Number:
-		return value.KindWhole
-	case Decimal:
-		return value.KindDecimal
-	case Money:
-		return value.KindMoney
-	case YesNo:
-		return value.KindYesNo
-	case Date:
-		return value.KindDate
-	case DateTime:
-		return value.KindInstant
-	case Choices:
-		return value.KindSeveral
-	case Address:
-		return value.KindAddress
-	case Person, Reference, Picture, File:
-		return value.KindRecord
+	if kind, ok := kindOfType[t]; ok {
+		return kind
 	}
 	return value.KindText
 }
+
+var kindOfType = func() map[FieldType]value.Kind {
+	out := map[FieldType]value.Kind{}
+	for _, t := range fieldTypes {
+		out[t.of] = t.kind
+	}
+	return out
+}()
 
 // Target is the key of the object a reference or person field points at, empty
 // for every other field.
