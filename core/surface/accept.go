@@ -67,18 +67,7 @@ func (s *Surface) take(ctx context.Context, r records.Reader, values expr.Values
 // take makes a value of what was given for a part. What is fresh is held to what it may be now.
 func (p *part) take(ctx context.Context, r records.Reader, values expr.Values, raw json.RawMessage, fields []model.Path,
 	rows rowsTaker, fresh bool) (value.Value, string, error) {
-	if p.Kind == TablePart {
-		chosen, err := parseChosen(raw)
-		if err != nil {
-			return nil, err.Error(), nil
-		}
-		return rows(p, ctx, r, values, chosen, fields)
-	}
-	v, problem, err := Taken(ctx, r, p.field, raw, fields)
-	if err == nil && problem == "" && fresh {
-		problem, err = p.misfit(ctx, r, values, v)
-	}
-	return v, problem, err
+	return kindOf(p.Kind).take(ctx, p, r, values, taking{raw, fields, rows, fresh})
 }
 
 // Taken makes a known value of what was given for a field, or says what is wrong with it.

@@ -112,25 +112,13 @@ func (c *compiler) part(def *Part, at string) {
 		p.offered = c.program(def.OfferedWhen, expr.Type{Kind: value.KindYesNo}, at+"/offered_when",
 			"The part would never be shown.")
 	}
-	switch {
-	case def.Kind == InputPart && def.Input != nil:
-		c.input(p, at+"/input")
-	case def.Kind == TablePart && def.Table != nil:
-		c.table(p, at+"/table")
-	case def.Kind == DetailsPart && def.Details != nil:
-		c.details(p, at+"/details")
-	case def.Kind == TextPart:
-		t, err := expr.CompileTemplate(c.scope, def.Text)
-		if err != nil {
-			c.failed(err, at+"/text", def.Text, "The text could not be shown.")
-			return
-		}
-		p.text = t
-		c.out.Uses = append(c.out.Uses, t.Uses...)
-	default:
+	kind := kindOf(def.Kind)
+	if kind == nil || !kind.set(def) {
 		c.find(definition.Stop, at+"/kind", fmt.Sprintf("a part of kind %q needs its settings", def.Kind),
 			"The part could not be shown.", nil)
+		return
 	}
+	kind.check(c, p, at+"/"+string(def.Kind))
 }
 
 func (c *compiler) program(source string, want expr.Type, at, consequence string) *expr.Program {
@@ -141,51 +129,6 @@ func (c *compiler) program(source string, want expr.Type, at, consequence string
 	}
 	c.out.Uses = append(c.out.Uses, p.Uses...)
 	return p
-}
-
-func (c *compiler) input(p *part, at string) {
-	p.field = p.Field()
-	in := p.Input
-	switch {
-	case !slices.Contains(model.FieldTypes, in.Type) || in.Type == model.WorkedOut || in.Type == model.Number:
-		c.find(definition.Stop, at+"/type", fmt.Sprintf("%q is not something a person can enter", in.Type),
-			"There would be nothing to fill in.", nil)
-		return
-	case in.Type.Chosen() && len(in.Choices) == 0:
-		c.find(definition.Stop, at+"/choices", fmt.Sprintf("%s offers nothing to choose", p.Label),
-			"The person could not go on.", nil)
-		return
-	case in.Type == model.Reference && c.scope.Model.Object(in.Object) == nil:
-		c.find(definition.Stop, at+"/object", fmt.Sprintf("there is no object %q to choose from", in.Object),
-			"There would be nothing to choose.", nil)
-		return
-	}
-	p.object = p.field.Target()
-	t := expr.OfField(p.field)
-	c.out.Answers = append(c.out.Answers, expr.Name{Key: p.Key, Label: p.Label, Type: t})
-	if in.Fits != nil && in.Type == model.Reference {
-		c.fits(p, in.Fits, at+"/fits")
-	}
-	if p.Label == "" {
-		c.find(definition.Care, strings.TrimSuffix(at, "/input")+"/label", "this input has no label",
-			"The person would not know what to enter.", nil)
-	}
-	if in.Default == nil {
-		return
-	}
-	if in.Default.Expression != "" {
-		p.fallback = c.program(in.Default.Expression, t, at+"/default/expression", "The input would begin empty.")
-		return
-	}
-	v, err := value.Parse(t.Kind, in.Default.Literal)
-	if err == nil && v != nil {
-		err = p.field.CheckValue(v)
-	}
-	if err != nil {
-		c.find(definition.Stop, at+"/default/literal", err.Error(), "The input would begin empty.", nil)
-		return
-	}
-	p.literal = v
 }
 
 func (c *compiler) table(p *part, at string) {
@@ -284,16 +227,6 @@ func (c *compiler) offerList(pointer string) *definition.Mend {
 		}
 	}
 	return nil
-}
-
-func (c *compiler) details(p *part, at string) {
-	d := p.Details
-	p.source = c.program(d.Source, expr.Type{Kind: value.KindRecord}, at+"/source", "There would be nothing to show.")
-	if p.source == nil {
-		return
-	}
-	p.object = p.source.Type.Object
-	p.columns = c.columns(p.object, d.Fields, at+"/fields")
 }
 
 func (c *compiler) columns(object string, defs []TableColumn, at string) []column {

@@ -317,44 +317,13 @@ func (p *PageProgram) values(ctx context.Context, r records.Reader, g Given) (ex
 		if part == nil {
 			continue
 		}
-		switch part.Kind {
-		case InputPart:
-			v, err := part.given(ctx, r, values, g.Answers[key], records.FieldsUsed(p.Scope.Model, part.object,
-				[]string{key}, p.used))
-			if err != nil {
-				return nil, err
-			}
-			values[key] = v
-		case TablePart:
-			into, _ := values[key].(*value.Record)
-			if err := p.selection(ctx, r, values, part, g.Answers[key], into); err != nil {
-				return nil, err
-			}
-			if err := p.matching(ctx, r, values, part, g.Looks[key], into); err != nil {
-				return nil, err
-			}
-			if err := p.edited(ctx, r, values, part, g.Edited[key], into); err != nil {
+		if kind := kindOf(part.Kind); kind != nil && kind.known != nil {
+			if err := kind.known(ctx, p, part, r, values, g); err != nil {
 				return nil, err
 			}
 		}
 	}
 	return values, nil
-}
-
-// given is the value of an input on a page: what was entered, or what it begins with.
-func (p *part) given(ctx context.Context, r records.Reader, values expr.Values, raw json.RawMessage,
-	fields []model.Path) (value.Value, error) {
-	if raw == nil {
-		if p.fallback != nil {
-			return p.fallback.Eval(values)
-		}
-		return p.literal, nil
-	}
-	v, problem, err := p.take(ctx, r, values, raw, fields, nil, false)
-	if problem != "" {
-		return nil, err
-	}
-	return v, err
 }
 
 // matching is the list as somebody looks at it. It is only bound: nothing is read until

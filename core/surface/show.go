@@ -142,22 +142,11 @@ func (p *part) isOffered(values expr.Values) (bool, error) {
 
 func (p *part) show(ctx context.Context, r records.Reader, values expr.Values, g Given) (PartView, error) {
 	view := PartView{Key: p.Key, Kind: p.Kind, Label: p.Label}
-	earlier := g.Answers[p.Key]
-	var err error
-	switch p.Kind {
-	case TextPart:
-		view.Text, err = p.text.Render(values)
-	case InputPart:
-		view.Input = p.Input
-		view.Value, err = p.begin(values, earlier)
-	case DetailsPart:
-		view.Details, err = p.details(ctx, r, values)
-	case TablePart:
-		if view.Table, err = p.table(ctx, r, values, g.Looks[p.Key]); err != nil {
-			return view, err
-		}
-		err = p.keep(ctx, r, values, earlier, &view)
+	kind := kindOf(p.Kind)
+	if kind == nil { // which a finding says
+		return view, nil
 	}
+	err := kind.show(ctx, p, r, values, g, &view)
 	return view, err
 }
 
@@ -195,21 +184,6 @@ func (p *part) others(r records.Reader) ([]OtherView, error) {
 		}
 	}
 	return out, nil
-}
-
-// begin is the value an input starts with.
-func (p *part) begin(values expr.Values, earlier json.RawMessage) (any, error) {
-	if earlier != nil {
-		return earlier, nil
-	}
-	v := p.literal
-	if p.fallback != nil {
-		var err error
-		if v, err = p.fallback.Eval(values); err != nil {
-			return nil, err
-		}
-	}
-	return value.Wire(v), nil
 }
 
 // keep shows the rows chosen earlier that are still in the list, and says so when
