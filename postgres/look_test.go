@@ -13,7 +13,7 @@ import (
 	"plainpath/postgres"
 	"plainpath/postgres/apps"
 
-	"plainpath/core/predicate/oracle"
+	"plainpath/core/predicate/judge"
 
 	"github.com/shopspring/decimal"
 
@@ -176,7 +176,7 @@ func (w *world) searched(t *testing.T, object string) predicate.Predicate {
 
 func (w *world) holds(t *testing.T, p predicate.Predicate, rec *value.Record) bool {
 	t.Helper()
-	ok, err := oracle.Holds(p, w, rec)
+	ok, err := judge.Holds(p, w, rec)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -324,7 +324,7 @@ func (w *world) found(t *testing.T, object string, look surface.Look) []*value.R
 			if err != nil {
 				t.Fatal(err)
 			}
-			ok, err := oracle.Holds(p, w, rec)
+			ok, err := judge.Holds(p, w, rec)
 			if err != nil {
 				t.Fatal(err)
 			}

@@ -10,7 +10,7 @@ import (
 	"plainpath/postgres"
 	"plainpath/postgres/apps"
 
-	"plainpath/core/predicate/oracle"
+	"plainpath/core/predicate/judge"
 
 	"github.com/shopspring/decimal"
 
@@ -110,7 +110,7 @@ func (w *world) compare(t *testing.T, d apps.Desk) bool {
 	w.noteKinds(p)
 	var want []int64
 	for _, rec := range w.records[object] {
-		ok, err := oracle.Holds(p, w, rec)
+		ok, err := judge.Holds(p, w, rec)
 		if err != nil {
 			t.Fatalf("%s of %d: %v", shown, rec.ID, err)
 		}

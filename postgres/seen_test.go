@@ -11,7 +11,7 @@ import (
 	"plainpath/postgres/accounts"
 	"plainpath/postgres/apps"
 
-	"plainpath/core/predicate/oracle"
+	"plainpath/core/predicate/judge"
 
 	"plainpath/core/access"
 	"plainpath/core/expr"
@@ -34,7 +34,7 @@ type eyes struct {
 
 func (e *eyes) sees(t *testing.T, rec *value.Record) bool {
 	t.Helper()
-	ok, err := oracle.Holds(e.rules[rec.Object], e.world, rec)
+	ok, err := judge.Holds(e.rules[rec.Object], e.world, rec)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -205,7 +205,7 @@ func (e *eyes) ask(t *testing.T, d apps.Desk) (int, int) {
 	var want, whole []int64
 	labels := map[int64]*value.Record{}
 	for _, rec := range e.records[object] {
-		if ok, err := oracle.Holds(filter, e.world, rec); err != nil {
+		if ok, err := judge.Holds(filter, e.world, rec); err != nil {
 			t.Fatal(err)
 		} else if ok {
 			whole = append(whole, rec.ID)
@@ -214,7 +214,7 @@ func (e *eyes) ask(t *testing.T, d apps.Desk) (int, int) {
 			continue
 		}
 		seen := e.redacted(t, rec, 4)
-		ok, err := oracle.Holds(filter, seenReader{e, t}, seen)
+		ok, err := judge.Holds(filter, seenReader{e, t}, seen)
 		if err != nil {
 			t.Fatal(err)
 		}

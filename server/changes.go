@@ -59,7 +59,7 @@ func (t *telling) renew(ctx context.Context) error {
 	return nil
 }
 
-// sendChanges tells of changes as server-sent events, each a store.Told.
+// sendChanges tells of changes as server-sent events, each a tables.Told.
 func (s *server) sendChanges(c fiber.Ctx) error {
 	told := &telling{s: s, token: c.Cookies(cookieName), seat: s.seat(c)}
 	if err := told.renew(c.Context()); err != nil {

@@ -5,7 +5,7 @@ import (
 	"strings"
 	"testing"
 
-	"plainpath/core/predicate/oracle"
+	"plainpath/core/predicate/judge"
 
 	"plainpath/core/expr"
 	"plainpath/core/model"
@@ -44,7 +44,7 @@ func sees(t *testing.T, g Grant) string {
 	for _, customer := range []int64{5, 6} {
 		rec := &value.Record{Object: "building",
 			Fields: map[string]value.Value{"customer": &value.Record{Object: "customer", ID: customer}}}
-		ok, err := oracle.Holds(g.Rows(), nil, rec)
+		ok, err := judge.Holds(g.Rows(), nil, rec)
 		if err != nil {
 			t.Fatal(err)
 		}

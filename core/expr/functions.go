@@ -44,8 +44,8 @@ type function struct {
 
 // everyKind is here for what the database cannot compute at all.
 var everyKind = []value.Kind{value.KindText, value.KindWhole, value.KindDecimal, value.KindMoney, value.KindYesNo,
-	value.KindDate,
-	value.KindInstant, value.KindSeveral, value.KindAddress, value.KindRecord, value.KindList, value.KindScreen}
+	value.KindDate, value.KindInstant, value.KindSeveral, value.KindAddress, value.KindRecord, value.KindList,
+	value.KindScreen}
 
 // refused says why the database cannot compute the function, nil where it can.
 func (f *function) refused(of value.Kind) error {

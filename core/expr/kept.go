@@ -14,19 +14,26 @@ const mostKept = 1000
 
 type keptKey struct{}
 
+// keptProgram holds the names that an expression was checked with as well: as long as it is kept, no
+// other field can come to be where one of theirs was.
+type keptProgram struct {
+	*Program
+	names []Name
+}
+
 // kept are the expressions that were checked in a model: one that stands in a document is the same after
 // another part of the document changed. Nil where there is no model.
-func kept(m *model.Model) *lru.Cache[string, *Program] {
+func kept(m *model.Model) *lru.Cache[string, keptProgram] {
 	if m == nil {
 		return nil
 	}
 	return m.Derived(keptKey{}, func() any {
-		programs, err := lru.New[string, *Program](mostKept)
+		programs, err := lru.New[string, keptProgram](mostKept)
 		if err != nil {
 			panic(err) // the size is a constant
 		}
 		return programs
-	}).(*lru.Cache[string, *Program])
+	}).(*lru.Cache[string, keptProgram])
 }
 
 // said is an expression with everything that what it means depends on in a scope of a model: the names

@@ -114,12 +114,12 @@ func compile(s Scope, source string) (*Program, error) {
 		return compileAnew(s, source)
 	}
 	said := s.said(source)
-	if p, ok := programs.Get(said); ok {
-		return p, nil
+	if have, ok := programs.Get(said); ok {
+		return have.Program, nil
 	}
 	p, err := compileAnew(s, source)
 	if err == nil {
-		programs.Add(said, p)
+		programs.Add(said, keptProgram{p, s.Names})
 	}
 	return p, err
 }

@@ -6,7 +6,7 @@ import (
 
 	"plainpath/core/expr"
 	. "plainpath/core/predicate"
-	"plainpath/core/predicate/oracle"
+	"plainpath/core/predicate/judge"
 	"plainpath/core/value"
 )
 
@@ -70,7 +70,7 @@ func TestWhatAnEmptyValueDoes(t *testing.T) {
 			t.Errorf("%s: %v", c.name, err)
 			continue
 		}
-		got, err := oracle.Holds(p,
+		got, err := judge.Holds(p,
 			lifts{1: {{Object: "lift", ID: 5, Fields: map[string]value.Value{"serial": value.Text("QL-1")}}}}, building)
 		if err != nil || got != c.want {
 			t.Errorf("%s: %t, %v", c.name, got, err)

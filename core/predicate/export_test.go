@@ -1,6 +1,6 @@
 package predicate
 
-// For tests from outside, which hold predicates against the oracle.
+// For tests from outside, which hold predicates against the judge.
 var (
 	Scope = scope
 	Typed = typed

@@ -6,7 +6,7 @@ import (
 	"testing"
 	"time"
 
-	"plainpath/core/predicate/oracle"
+	"plainpath/core/predicate/judge"
 
 	"plainpath/core/expr"
 	"plainpath/core/model"
@@ -132,7 +132,7 @@ func TestARuleIsMendedForEmpty(t *testing.T) {
 		want bool
 	}{{nil, true}, {day(3), true}, {day(1), false}} {
 		record := &value.Record{Object: "call", Fields: map[string]value.Value{"opened": day(2), "due": c.due}}
-		if got, err := oracle.Holds(book.Of("call").Rules[0].Predicate(nil), nil, record); err != nil || got != c.want {
+		if got, err := judge.Holds(book.Of("call").Rules[0].Predicate(nil), nil, record); err != nil || got != c.want {
 			t.Errorf("due %v: %t, %v", c.due, got, err)
 		}
 	}
@@ -204,7 +204,7 @@ func TestCandidatesAreBoundLateOrAtOnce(t *testing.T) {
 		t.Fatal(err)
 	}
 	for depot, want := range map[string]bool{"Varrow": true, "Sandholt": false} {
-		if got, err := oracle.Holds(at, nil,
+		if got, err := judge.Holds(at, nil,
 			&value.Record{Fields: map[string]value.Value{"depot": value.Text(depot)}}); err != nil || got != want {
 			t.Errorf("an engineer of %s: %t, %v", depot, got, err)
 		}

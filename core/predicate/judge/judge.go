@@ -1,5 +1,5 @@
-// Package oracle answers predicates in Go, for tests to hold the database against.
-package oracle
+// Package judge answers predicates in Go, for tests to hold the database against.
+package judge
 
 import (
 	"fmt"
