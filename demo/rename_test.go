@@ -3,6 +3,8 @@ package demo
 import (
 	"encoding/json"
 	"fmt"
+	"maps"
+	"math/rand"
 	"regexp"
 	"slices"
 	"strings"
@@ -85,6 +87,95 @@ func TestEveryKeyOfTheDemoCanBeRenamed(t *testing.T) {
 			t.Errorf("%s: %v", to, err)
 		}
 	}
+}
+
+// Objects, fields and choices of the demo are renamed and renamed back: everything says again what it
+// said, but for the keys that are noted.
+func TestRenamingThereAndBack(t *testing.T) {
+	docs := documents(t)
+	e, err := edition.Compile(docs)
+	if err != nil {
+		t.Fatal(err)
+	}
+	type rename func(docs []definition.Document, back bool) ([]usage.Change, error)
+	all := map[string]rename{}
+	turn := func(from, to string, back bool) (string, string) {
+		if back {
+			return to, from
+		}
+		return from, to
+	}
+	for _, key := range e.Model.Keys() {
+		all[key] = func(docs []definition.Document, back bool) ([]usage.Change, error) {
+			from, to := turn(key, "renamed_"+key, back)
+			return usage.RenameObject(docs, from, to)
+		}
+		for _, f := range e.Model.Object(key).Fields {
+			all[key+"."+f.Key] = func(docs []definition.Document, back bool) ([]usage.Change, error) {
+				from, to := turn(f.Key, "renamed_"+f.Key, back)
+				return usage.RenameField(docs, key, from, to)
+			}
+			for _, c := range f.Choices {
+				all[key+"."+f.Key+"."+c.Key] = func(docs []definition.Document, back bool) ([]usage.Change, error) {
+					from, to := turn(c.Key, "renamed_"+c.Key, back)
+					return usage.RenameChoice(docs, key, f.Key, from, to)
+				}
+			}
+		}
+	}
+	names := slices.Sorted(maps.Keys(all))
+	rand.New(rand.NewSource(14)).Shuffle(len(names), func(i, j int) { names[i], names[j] = names[j], names[i] })
+	follows := 0
+	for _, name := range names[:min(len(names), 40)] {
+		there := renamed(t, docs, name, func(d []definition.Document) ([]usage.Change, error) { return all[name](d, false) })
+		back := renamed(t, there, name, func(d []definition.Document) ([]usage.Change, error) { return all[name](d, true) })
+		changed := 0
+		for i, d := range docs {
+			if said(t, back[i].Body) != said(t, d.Body) || back[i].Key != d.Key {
+				t.Errorf("%s: %s is\n%s\nand was\n%s", name, d.Name(), back[i].Body, d.Body)
+			}
+			if said(t, there[i].Body) != said(t, d.Body) {
+				changed++
+			}
+		}
+		if changed > 1 {
+			follows++
+		}
+	}
+	if follows < 12 {
+		t.Errorf("%d of them are named in another document: the test tries too little", follows)
+	}
+}
+
+// renamed are documents after a rename, in which nothing is found.
+func renamed(t *testing.T, docs []definition.Document, name string,
+	rename func([]definition.Document) ([]usage.Change, error)) []definition.Document {
+	t.Helper()
+	changes, err := rename(docs)
+	if err != nil {
+		t.Fatalf("%s: %v", name, err)
+	}
+	after := slices.Clone(docs)
+	for _, c := range changes {
+		i := slices.IndexFunc(docs, func(o definition.Document) bool { return o.Name() == c.Document.Name() })
+		if after[i].Body, _, err = c.Patch.Apply(docs[i].Body); err != nil {
+			t.Fatal(err)
+		}
+		after[i].Key = c.Key
+	}
+	return after
+}
+
+var noted = regexp.MustCompile(`(?s),?\s*"was": \[[^\]]*\]`)
+
+// said is a body without the keys that are noted.
+func said(t *testing.T, body json.RawMessage) string {
+	t.Helper()
+	out, err := definition.Stable(body)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return noted.ReplaceAllString(string(out), "")
 }
 
 func count(body, key string) int {

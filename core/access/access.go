@@ -4,9 +4,11 @@ package access
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"time"
 
+	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
@@ -97,48 +99,59 @@ type checkedRole struct {
 	rows map[string]*predicate.Checked
 }
 
-// Compile checks the roles of an app. Problems are given by role key.
-func Compile(m *model.Model, organisation string, roles []Role) (*Policy, map[string][]model.Problem) {
+// Compile checks the roles of an app.
+func Compile(m *model.Model, organisation string, roles []Role) (*Policy, *definition.Check) {
 	p := &Policy{roles: map[string]*checkedRole{}}
-	problems := map[string][]model.Problem{}
+	check := definition.NewCheck("")
 	scope := PersonScope(m, organisation)
 	for _, r := range roles {
+		k := check.For(definition.Name(definition.Role, r.Key))
 		c := &checkedRole{Role: r, rows: map[string]*predicate.Checked{}}
-		for object, right := range r.Objects {
-			at := "/objects/" + object
-			if m.Object(object) == nil {
-				problems[r.Key] = append(problems[r.Key],
-					model.Problem{Pointer: at, Text: fmt.Sprintf("there is no object %q", object)})
-				continue
-			}
-			if object == model.PersonObject && (right.Add || right.Change || right.Remove) {
-				problems[r.Key] = append(problems[r.Key],
-					model.Problem{Pointer: at,
-						Text: "people are invited and changed as accounts, so a role can only let them be seen"})
-			}
-			for field := range right.Fields {
-				if m.Object(object).Field(field) == nil {
-					problems[r.Key] = append(problems[r.Key], model.Problem{Pointer: at + "/fields/" + field,
-						Text: fmt.Sprintf("%s has no field %q", m.Object(object).Label, field)})
-				}
-			}
-			if right.Rows == nil {
-				continue
-			}
-			checked, wrong := predicate.Check(scope, object, *right.Rows, at+"/rows")
-			if skips(*right.Rows) {
-				wrong = append(wrong, model.Problem{Pointer: at + "/rows",
-					Text: "a row rule may not skip a condition when a value is empty: whoever has no value would see everything"})
-			}
-			if len(wrong) > 0 {
-				problems[r.Key] = append(problems[r.Key], wrong...)
-			} else {
-				c.rows[object] = checked
+		for _, object := range slices.Sorted(maps.Keys(r.Objects)) {
+			if rows := checkRight(k, m, scope, object, r.Objects[object]); rows != nil {
+				c.rows[object] = rows
 			}
 		}
 		p.roles[r.Key] = c
 	}
-	return p, problems
+	return p, check
+}
+
+// checkRight checks what a role may do with records of an object, and gives the checked row rule, nil
+// where there is none that can be used.
+func checkRight(k *definition.Check, m *model.Model, scope expr.Scope, object string, right Right) *predicate.Checked {
+	const consequence = "The role would see nothing of this object."
+	at := "/objects/" + object
+	stop := func(pointer, text string) { k.Find(definition.Stop, pointer, text, consequence, nil) }
+	o := m.Object(object)
+	if o == nil {
+		stop(at, fmt.Sprintf("there is no object %q", object))
+		return nil
+	}
+	k.Mention(model.MemberMention(at, object, model.Referent{Object: object}))
+	if object == model.PersonObject && (right.Add || right.Change || right.Remove) {
+		stop(at, "people are invited and changed as accounts, so a role can only let them be seen")
+	}
+	for _, field := range slices.Sorted(maps.Keys(right.Fields)) {
+		if o.Field(field) == nil {
+			stop(at+"/fields/"+field, fmt.Sprintf("%s has no field %q", o.Label, field))
+			continue
+		}
+		k.Mention(model.MemberMention(at+"/fields/"+field, field, model.Referent{Object: object, Field: field}))
+	}
+	if right.Rows == nil {
+		return nil
+	}
+	checked, holds := k.Where(scope, object, *right.Rows, at+"/rows", consequence)
+	if skips(*right.Rows) {
+		stop(at+"/rows",
+			"a row rule may not skip a condition when a value is empty: whoever has no value would see everything")
+		return nil
+	}
+	if !holds {
+		return nil
+	}
+	return checked
 }
 
 func skips(c predicate.Condition) bool {

@@ -63,8 +63,8 @@ func TestRightsAddUp(t *testing.T) {
 		{Key: "staff", Objects: map[string]Right{"building": {See: true, Change: true}}},
 		{Key: "adder", Objects: map[string]Right{"building": {Add: true}}},
 	})
-	if len(problems) != 0 {
-		t.Fatal(problems)
+	if len(problems.Findings()) != 0 {
+		t.Fatal(problems.Findings())
 	}
 	for _, c := range []struct {
 		person      Person
@@ -108,10 +108,10 @@ func TestABrokenRuleShowsNothing(t *testing.T) {
 		"another organisation": {&predicate.Condition{Field: "customer", Op: predicate.Is,
 			Value: &predicate.Operand{Expression: "person.record"}}, "is wanted"},
 	} {
-		policy, problems := Compile(house(), "customer",
+		policy, check := Compile(house(), "customer",
 			[]Role{{Key: "r", Objects: map[string]Right{"building": {See: true, Rows: c.rule}}}})
-		if len(problems["r"]) == 0 || !strings.Contains(problems["r"][0].Text, c.says) {
-			t.Errorf("%s: %v", name, problems)
+		if found := check.Findings(); len(found) == 0 || !strings.Contains(found[0].Text, c.says) {
+			t.Errorf("%s: %v", name, found)
 		}
 		p := person(5, "r")
 		if g, err := policy.Grant(house(), p, "building", expr.Values{"person": p.Value()}); err != nil ||
@@ -135,16 +135,16 @@ func TestWhichPeopleAreSeen(t *testing.T) {
 	hidden.Fields = map[string]FieldRight{"keeper": {Hidden: true}}
 	only := &predicate.Condition{Field: "email", Op: predicate.Is,
 		Value: &predicate.Operand{Literal: []byte(`"desk@quillmere.example"`)}}
-	policy, problems := Compile(named, "customer", []Role{
+	policy, check := Compile(named, "customer", []Role{
 		{Key: "owner", Objects: map[string]Right{"building": seen}},
 		{Key: "blind", Objects: map[string]Right{"building": hidden}},
 		{Key: "desk", Objects: map[string]Right{"person": {See: true, Rows: only,
 			Fields: map[string]FieldRight{"email": {Hidden: true}}}}},
 		{Key: "adder", Objects: map[string]Right{"person": {See: true, Add: true}}},
 	})
-	if len(problems) != 1 || len(problems["adder"]) != 1 || !strings.Contains(problems["adder"][0].Text,
-		"as accounts") {
-		t.Error(problems)
+	if found := check.Findings(); len(found) != 1 || found[0].Document != "role/adder" ||
+		!strings.Contains(found[0].Text, "as accounts") {
+		t.Error(found)
 	}
 	outside := person(5, "owner")
 	outside.Colleagues = []int64{1, 7}

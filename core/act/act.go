@@ -100,8 +100,8 @@ func Views() []View {
 type Place struct {
 	Where Where
 	Scope expr.Scope
-	// Document and Step are what findings name.
-	Document, Step string
+	// Check gathers what is found.
+	Check *definition.Check
 	// Rows is the object of the rows that a button is about, of which one is known as RowName; "" where
 	// there are none. One says that it is about one row at a time.
 	Rows string
@@ -204,35 +204,34 @@ func Shown(values expr.Values, uses [][]string) []NamedValue {
 // Checked is an act that was checked.
 type Checked struct {
 	// Plan is nil when a finding keeps it from being carried out.
-	Plan     Plan
-	Findings []definition.Finding
+	Plan Plan
 	// Scope is what its values may name: what is known at its place, and the record at hand.
 	Scope expr.Scope
 }
 
 // Compile checks an act.
 func Compile(p Place, a *Act, at string) Checked {
-	c := &check{Place: p}
+	c := &check{Place: p, Check: p.Check}
 	for _, k := range kinds {
 		if k.name == a.Kind && k.where&p.Where != 0 {
 			plan := k.check(c, a, at)
 			if plan != nil && c.Rows != "" && !c.One && k.name != RunAct && slices.ContainsFunc(plan.Uses(),
 				func(u []string) bool { return u[0] == RowName }) {
-				c.find(definition.Stop, at, "this is about one row, and the button is about the rows chosen",
+				c.Find(definition.Stop, at, "this is about one row, and the button is about the rows chosen",
 					"With several rows chosen it would not be known which is meant.",
 					definition.Replace("Let it be about one row", c.Outset+"/on", "one"))
 			}
-			return Checked{plan, c.findings, c.inner()}
+			return Checked{plan, c.inner()}
 		}
 	}
-	c.find(definition.Stop, at+"/kind", "there is no act “"+string(a.Kind)+"” here", "Nothing would happen.", nil)
-	return Checked{nil, c.findings, p.Scope}
+	c.Find(definition.Stop, at+"/kind", "there is no act “"+string(a.Kind)+"” here", "Nothing would happen.", nil)
+	return Checked{nil, p.Scope}
 }
 
 // given is whether the member that says what an act does is there; it is a finding when it is not.
 func given[T any](c *check, a *Act, member *T, at string) bool {
 	if member == nil {
-		c.find(definition.Stop, at+"/kind", "an act of kind “"+string(a.Kind)+"” needs its settings",
+		c.Find(definition.Stop, at+"/kind", "an act of kind “"+string(a.Kind)+"” needs its settings",
 			"It would stop here.", nil)
 	}
 	return member != nil
@@ -241,8 +240,8 @@ func given[T any](c *check, a *Act, member *T, at string) bool {
 // check is an act being checked.
 type check struct {
 	Place
-	findings []definition.Finding
-	uses     [][]string
+	*definition.Check
+	uses [][]string
 	// atHand is the record at hand, without a key when there is none.
 	atHand expr.Name
 }
@@ -252,16 +251,6 @@ func (c *check) inner() expr.Scope {
 		return c.Scope
 	}
 	return c.Scope.With(c.atHand)
-}
-
-func (c *check) find(severity definition.Severity, pointer, text, consequence string, mend *definition.Mend) {
-	c.findings = append(c.findings, definition.Finding{Document: c.Document, Step: c.Step, Pointer: pointer,
-		Severity: severity, Text: text, Consequence: consequence, Mend: mend})
-}
-
-func (c *check) failed(err error, pointer, source, consequence string) {
-	c.findings = append(c.findings, definition.FromProblem(c.Document, c.Step, consequence,
-		expr.Problem(err, pointer, source)))
 }
 
 // basis is what most plans have in common.

@@ -24,9 +24,10 @@ func lifts() *model.Model {
 }
 
 func place(where Where) Place {
-	p := Place{Where: where, Document: "page/p", Step: "s", Scope: expr.Scope{Model: lifts(), Names: []expr.Name{
-		{Key: "one", Label: "One", Type: expr.Type{Kind: value.KindRecord, Object: "lift"}},
-		{Key: "all", Label: "All", Type: expr.Type{Kind: value.KindList, Object: "lift"}}}}}
+	p := Place{Where: where, Check: definition.NewCheck("page/p").In("s"),
+		Scope: expr.Scope{Model: lifts(), Names: []expr.Name{
+			{Key: "one", Label: "One", Type: expr.Type{Kind: value.KindRecord, Object: "lift"}},
+			{Key: "all", Label: "All", Type: expr.Type{Kind: value.KindList, Object: "lift"}}}}}
 	if where == InLines {
 		p.Rows, p.One = "lift", true
 		p.Scope = p.Scope.With(expr.Name{Key: RowName, Label: "Row",
@@ -64,16 +65,18 @@ func TestEveryAct(t *testing.T) {
 		}
 		a.Kind = v.Kind
 		for where, may := range map[Where]bool{InSteps: v.InSteps, InLines: v.InLines} {
-			checked := Compile(place(where), &a, "/do/0")
-			if ok := checked.Plan != nil && len(checked.Findings) == 0; ok != may {
-				t.Errorf("%s in %d: %+v", v.Kind, where, checked.Findings)
+			at := place(where)
+			checked := Compile(at, &a, "/do/0")
+			if ok := checked.Plan != nil && len(at.Check.Findings()) == 0; ok != may {
+				t.Errorf("%s in %d: %+v", v.Kind, where, at.Check.Findings())
 			}
 			if !may || checked.Plan == nil {
 				continue
 			}
-			if bare := Compile(place(where), &Act{Kind: v.Kind}, "/do/0"); v.Kind != OpenAct && v.Kind != CopyLinkAct &&
-				(bare.Plan != nil || !definition.Blocks(bare.Findings)) {
-				t.Errorf("%s without settings: %+v", v.Kind, bare.Findings)
+			at = place(where)
+			if bare := Compile(at, &Act{Kind: v.Kind}, "/do/0"); v.Kind != OpenAct && v.Kind != CopyLinkAct &&
+				(bare.Plan != nil || !definition.Blocks(at.Check.Findings())) {
+				t.Errorf("%s without settings: %+v", v.Kind, at.Check.Findings())
 			}
 			s := shelf.New(t, m)
 			one := s.Put("lift", 1, "QL-1", map[string]value.Value{"serial": value.Text("QL-1"),
@@ -129,7 +132,9 @@ func TestWhatIsWrongWithAnAct(t *testing.T) {
 		{Act{Kind: WorkOutAct, WorkOut: &WorkOut{}}, "/work_out/value", "nothing says what"},
 		{Act{Kind: WorkOutAct, WorkOut: &WorkOut{Value: "one.serail"}}, "/work_out/value", "serail"},
 	} {
-		found := Compile(place(InSteps), &c.act, "").Findings
+		at := place(InSteps)
+		Compile(at, &c.act, "")
+		found := at.Check.Findings()
 		if !slices.ContainsFunc(found, func(f definition.Finding) bool {
 			return f.Pointer == c.pointer && strings.Contains(f.Text, c.says) && f.Document == "page/p" && f.Step == "s"
 		}) {

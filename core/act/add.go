@@ -38,9 +38,12 @@ func checkAdd(c *check, a *Act, at string) Plan {
 	}
 	def := a.Add
 	at += "/add"
-	o := c.Scope.Model.Object(def.Object)
-	if o == nil || o.BuiltIn() {
-		c.failed(UnknownObject(c.Scope.Model, def.Object), at+"/object", def.Object, "Nothing would be added.")
+	o := c.Object(c.Scope.Model, def.Object, at+"/object", "Nothing would be added.")
+	if o != nil && o.BuiltIn() {
+		c.Fail(definition.UnknownObject(c.Scope.Model, def.Object), at+"/object", def.Object, "Nothing would be added.")
+		return nil
+	}
+	if o == nil {
 		return nil
 	}
 	p := &addPlan{object: o}
@@ -58,7 +61,7 @@ func checkAdd(c *check, a *Act, at string) Plan {
 	}
 	p.settings = c.settings(o, def.Values, item, scope, list, at, definition.Stop)
 	if p.rows && p.turns != nil {
-		c.find(definition.Stop, at+"/values", p.turns.Error(), "One could not be added for each row.", nil)
+		c.Find(definition.Stop, at+"/values", p.turns.Error(), "One could not be added for each row.", nil)
 	}
 	set := map[string]bool{}
 	for _, v := range def.Values {
@@ -67,7 +70,7 @@ func checkAdd(c *check, a *Act, at string) Plan {
 	for i := range o.Fields {
 		f := &o.Fields[i]
 		if f.Required && f.Stored() && !f.HasDefault() && !set[f.Key] {
-			c.find(definition.Stop, at+"/values", fmt.Sprintf("%s needs a value and is not set", f.Label),
+			c.Find(definition.Stop, at+"/values", fmt.Sprintf("%s needs a value and is not set", f.Label),
 				fmt.Sprintf("The %s could not be added.", strings.ToLower(o.Label)),
 				offerValue(f, scope, at+"/values/-"))
 		}
@@ -78,19 +81,17 @@ func checkAdd(c *check, a *Act, at string) Plan {
 
 // list checks an expression that gives a list of records, nil when it does not.
 func (c *check) list(source, at, consequence string) *expr.Program {
-	p, err := expr.CompileAs(c.Scope, source, expr.Type{Kind: value.KindList})
-	if err != nil {
-		c.failed(err, at, source, consequence)
-		return nil
+	p := c.ExpressionOf(expr.Type{Kind: value.KindList}, c.Scope, source, at, consequence)
+	if p != nil {
+		c.uses = append(c.uses, p.Uses...)
 	}
-	c.uses = append(c.uses, p.Uses...)
 	return p
 }
 
 // item is the scope in which the record at hand has a name.
 func (c *check) item(name, object, at string) expr.Scope {
 	if problem := model.KeyProblem(name); problem != "" {
-		c.find(definition.Stop, at+"/item", "the record at hand needs a name: "+problem,
+		c.Find(definition.Stop, at+"/item", "the record at hand needs a name: "+problem,
 			"Its fields could not be used.",
 			&definition.Mend{Label: "Call it " + object,
 				Patch: []definition.Op{{Op: "add", Path: at + "/item", Value: []byte(`"` + object + `"`)}}})

@@ -44,10 +44,10 @@ func checkChange(c *check, a *Act, at string) Plan {
 	}
 	p := &changePlan{target: t, settings: c.settings(t.object, def.Values, item, scope, nil, at, definition.Care)}
 	if len(def.Values) == 0 {
-		c.find(definition.Stop, at+"/values", "no field is set", "Nothing would be changed.", nil)
+		c.Find(definition.Stop, at+"/values", "no field is set", "Nothing would be changed.", nil)
 	}
 	if p.turns != nil {
-		c.find(definition.Stop, at+"/values", p.turns.Error(), "The records could not be changed together.", nil)
+		c.Find(definition.Stop, at+"/values", p.turns.Error(), "The records could not be changed together.", nil)
 	}
 	p.basis = basis{uses: c.uses, gives: &expr.Type{Kind: value.KindList, Object: t.object.Key}, writes: t.object.Key}
 	if t.one() {

@@ -18,7 +18,7 @@ func checkDownload(c *check, a *Act, at string) Plan {
 	}
 	if f := a.Download.Format; f != "csv" && f != "xlsx" {
 		pointer := at + "/download/format"
-		c.find(definition.Stop, pointer, fmt.Sprintf("%q is not a kind of file", f), "Nothing would be downloaded.",
+		c.Find(definition.Stop, pointer, fmt.Sprintf("%q is not a kind of file", f), "Nothing would be downloaded.",
 			definition.Replace("Take CSV", pointer, "csv"))
 		return nil
 	}

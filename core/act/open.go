@@ -2,7 +2,6 @@ package act
 
 import (
 	"context"
-	"fmt"
 
 	"plainpath/core/definition"
 	"plainpath/core/expr"
@@ -28,7 +27,7 @@ func checkOpen(c *check, a *Act, at string) Plan {
 		source = a.Open.Record
 	}
 	if !c.row() && (c.Rows != "" || source == "") {
-		c.find(definition.Stop, at, "a record is opened from one row", "It would not be known which.", nil)
+		c.Find(definition.Stop, at, "a record is opened from one row", "It would not be known which.", nil)
 		return nil
 	}
 	p := &openPlan{rows: c.Rows}
@@ -36,12 +35,8 @@ func checkOpen(c *check, a *Act, at string) Plan {
 		return p
 	}
 	pointer := at + "/open/record"
-	program, err := expr.Compile(c.Scope, source)
-	if err == nil && program.Type.Kind != value.KindRecord {
-		err = fmt.Errorf("this gives %s, where a record is wanted", expr.Describe(c.Scope.Model, program.Type))
-	}
-	if err != nil {
-		c.failed(err, pointer, source, "Nothing would open.")
+	program := c.RecordOrList(c.Scope, false, source, pointer, "Nothing would open.")
+	if program == nil {
 		return nil
 	}
 	p.record, p.uses = program, program.Uses

@@ -42,19 +42,18 @@ func checkRun(c *check, a *Act, at string) Plan {
 	at += "/run"
 	p := &runPlan{Run: a.Run, rows: c.Rows}
 	if a.Run.Walkthrough == "" {
-		c.find(definition.Stop, at+"/walkthrough", "no walkthrough is chosen", "Nothing would open.", nil)
+		c.Find(definition.Stop, at+"/walkthrough", "no walkthrough is chosen", "Nothing would open.", nil)
 	}
 	for i, h := range a.Run.Hand {
 		pointer := fmt.Sprintf("%s/hand/%d/value", at, i)
-		program, err := expr.Compile(c.Scope, h.Value)
-		if err != nil {
-			c.failed(err, pointer, h.Value, "The walkthrough would begin without it.")
+		program := c.Expression(c.Scope, h.Value, pointer, "The walkthrough would begin without it.")
+		if program == nil {
 			continue
 		}
 		p.hand, p.to = append(p.hand, program), append(p.to, h.To)
 		p.uses = append(p.uses, program.Uses...)
 		if c.Rows != "" && !c.One && usesRow(program) {
-			c.find(definition.Care, pointer, "the button is about the rows chosen, but the walkthrough is handed one",
+			c.Find(definition.Care, pointer, "the button is about the rows chosen, but the walkthrough is handed one",
 				"With several rows chosen it would not be known which is meant, and nothing would open.",
 				definition.Replace("Let it be about one row", c.Outset+"/on", "one"))
 		}

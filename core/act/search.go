@@ -37,9 +37,8 @@ type SearchPlan struct {
 
 // CompileSearch checks a search of a step, or of a page when the place has no step. The plan can
 // be bound unless a finding is a stop; it is nil when there is no such object.
-func CompileSearch(p Place, def *Search, at string) (*SearchPlan, []definition.Finding) {
-	c := &check{Place: p}
-	return c.search(def, at), c.findings
+func CompileSearch(p Place, def *Search, at string) *SearchPlan {
+	return (&check{Place: p, Check: p.Check}).search(def, at)
 }
 
 func checkSearch(c *check, a *Act, at string) Plan {
@@ -53,39 +52,24 @@ func checkSearch(c *check, a *Act, at string) Plan {
 }
 
 func (c *check) search(def *Search, at string) *SearchPlan {
-	if c.Scope.Model.Object(def.Object) == nil {
-		c.failed(UnknownObject(c.Scope.Model, def.Object), at+"/object", def.Object, "The search could not be done.")
+	if c.Object(c.Scope.Model, def.Object, at+"/object", "The search could not be done.") == nil {
 		return nil
 	}
 	p := &SearchPlan{Def: def}
-	var problems []model.Problem
-	p.Where, problems = predicate.Check(c.Scope, def.Object, def.Where, at+"/where")
+	p.Where, _ = c.Check.Where(c.Scope, def.Object, def.Where, at+"/where",
+		"The search could not be done, so it would not be tried with fewer conditions either.")
 	p.basis = basis{uses: p.Where.Uses, gives: &expr.Type{Kind: value.KindList, Object: def.Object}}
-	c.findings = append(c.findings, definition.FromProblems(c.Document, c.Step,
-		"The search could not be done, so it would not be tried with fewer conditions either.", problems)...)
 	for i, order := range def.Order {
-		path, err := c.Scope.Model.Path(def.Object, order.Path)
-		if err != nil {
-			c.failed(err, fmt.Sprintf("%s/order/%d/path", at, i), order.Path, "The list would be in another order.")
-			continue
+		if path, ok := c.Path(c.Scope.Model, def.Object, order.Path, fmt.Sprintf("%s/order/%d/path", at, i),
+			"The list would be in another order."); ok {
+			p.order = append(p.order, query.Order{Path: path, Desc: order.Desc})
 		}
-		p.order = append(p.order, query.Order{Path: path, Desc: order.Desc})
 	}
 	if def.Limit < 0 {
-		c.find(definition.Stop, at+"/limit", "a limit cannot be less than nought", "The search could not be done.",
+		c.Find(definition.Stop, at+"/limit", "a limit cannot be less than nought", "The search could not be done.",
 			&definition.Mend{Label: "Find all", Patch: []definition.Op{{Op: "remove", Path: at + "/limit"}}})
 	}
 	return p
-}
-
-// UnknownObject says that there is no object by a key, and which is meant perhaps.
-func UnknownObject(m *model.Model, key string) error {
-	nearest := model.Nearest(key, m.Keys())
-	e := &expr.Error{Text: fmt.Sprintf("there is no object %q", key), Name: key, Nearest: nearest, Instead: nearest}
-	if nearest != "" {
-		e.Text += fmt.Sprintf("; did you mean %q?", nearest)
-	}
-	return e
 }
 
 // Bind computes the values of the conditions. Columns are the fields read of records

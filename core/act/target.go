@@ -26,23 +26,18 @@ func (c *check) target(of, at, consequence string) *target {
 	m := c.Scope.Model
 	if of == "" {
 		if c.Rows == "" {
-			c.find(definition.Stop, at+"/of", "nothing says which records", consequence, nil)
+			c.Find(definition.Stop, at+"/of", "nothing says which records", consequence, nil)
 			return nil
 		}
 		return &target{object: m.Object(c.Rows)}
 	}
-	p, err := expr.Compile(c.Scope, of)
-	if err == nil && p.Type.Kind != value.KindRecord && p.Type.Kind != value.KindList {
-		err = fmt.Errorf("this gives %s, where a record or a list of records is wanted",
-			expr.Describe(c.Scope.Model, p.Type))
-	}
-	if err != nil {
-		c.failed(err, at+"/of", of, consequence)
+	p := c.RecordOrList(c.Scope, true, of, at+"/of", consequence)
+	if p == nil {
 		return nil
 	}
 	o := m.Object(p.Type.Object)
 	if o == nil || o.BuiltIn() {
-		c.find(definition.Stop, at+"/of", fmt.Sprintf("%q gives records that the program keeps itself", of),
+		c.Find(definition.Stop, at+"/of", fmt.Sprintf("%q gives records that the program keeps itself", of),
 			consequence, nil)
 		return nil
 	}

@@ -48,7 +48,7 @@ func (c *check) settings(o *model.Object, defs []Setting, item string, scope exp
 	for i, def := range defs {
 		if slices.ContainsFunc(defs[:i], func(d Setting) bool { return d.Field == def.Field }) {
 			pointer := fmt.Sprintf("%s/values/%d", at, i)
-			c.find(definition.Stop, pointer+"/field", fmt.Sprintf("%q is set twice", def.Field),
+			c.Find(definition.Stop, pointer+"/field", fmt.Sprintf("%q is set twice", def.Field),
 				"It would not be known to what.",
 				&definition.Mend{Label: "Leave this one out", Patch: []definition.Op{{Op: "remove", Path: pointer}}})
 			continue
@@ -60,16 +60,12 @@ func (c *check) settings(o *model.Object, defs []Setting, item string, scope exp
 
 func (c *check) setting(out *settings, o *model.Object, def Setting, scope expr.Scope, list [][]string, at string,
 	empty definition.Severity) {
-	f := o.Field(def.Field)
+	f := c.Field(o, def.Field, at+"/field", "The value would go nowhere.")
 	switch {
 	case f == nil:
-		err := &model.UnknownNameError{Name: def.Field, Object: o.Label,
-			Nearest: model.Nearest(def.Field, fieldKeys(o))}
-		err.Instead = err.Nearest
-		c.failed(err, at+"/field", def.Field, "The value would go nowhere.")
 		return
 	case !f.Stored():
-		c.find(definition.Stop, at+"/field", fmt.Sprintf("%s is given its value by the program", f.Label),
+		c.Find(definition.Stop, at+"/field", fmt.Sprintf("%s is given its value by the program", f.Label),
 			"The value would be lost.",
 			&definition.Mend{Label: "Remove it", Patch: []definition.Op{{Op: "remove", Path: at}}})
 		return
@@ -79,21 +75,20 @@ func (c *check) setting(out *settings, o *model.Object, def Setting, scope expr.
 			err = f.CheckValue(v)
 		}
 		if err != nil {
-			c.failed(err, at+"/value/literal", "", f.Label+" would not be set.")
+			c.Fail(err, at+"/value/literal", "", f.Label+" would not be set.")
 			return
 		}
+		c.Mention(f.ChoiceMentions(o.Key, def.Value.Literal, at+"/value/literal")...)
 		out.sets = append(out.sets, query.Set{Field: f, Value: v})
 		return
 	}
 	pointer, source := at+"/value/expression", def.Value.Expression
-	p, err := expr.CompileFor(scope, source, expr.Type{Kind: f.Kind(), Object: f.Target()}, f)
-	if err != nil {
-		c.failed(err, pointer, source, f.Label+" would not be set.")
-		c.mendList(err, scope, source, pointer)
+	p := c.ExpressionFor(f, scope, source, pointer, f.Label+" would not be set.")
+	if p == nil {
 		return
 	}
 	if p.Type.Empty && f.Required {
-		c.find(empty, at+"/value", fmt.Sprintf("%q can be empty here, but %s is required", p.Source, f.Label),
+		c.Find(empty, at+"/value", fmt.Sprintf("%q can be empty here, but %s is required", p.Source, f.Label),
 			fmt.Sprintf("When it is empty the %s could not be written and the person would be stuck.",
 				strings.ToLower(o.Label)), nil)
 	}
@@ -115,25 +110,6 @@ func (c *check) setting(out *settings, o *model.Object, def Setting, scope expr.
 // of says whether an expression depends on the record at hand.
 func (s *settings) of(p *expr.Program) bool {
 	return s.item != "" && slices.ContainsFunc(p.Uses, func(u []string) bool { return u[0] == s.item })
-}
-
-// mendList offers first(…) where a list stands and one record is wanted.
-func (c *check) mendList(err error, scope expr.Scope, source, pointer string) {
-	var e *expr.Error
-	if !errors.As(err, &e) || e.Expected != value.KindRecord {
-		return
-	}
-	if p, err := expr.Compile(scope, source); err == nil && p.Type.Kind == value.KindList {
-		c.findings[len(c.findings)-1].Mend = definition.Replace("Take the first", pointer, "first("+source+")")
-	}
-}
-
-func fieldKeys(o *model.Object) []string {
-	out := make([]string, len(o.Fields))
-	for i := range o.Fields {
-		out[i] = o.Fields[i].Key
-	}
-	return out
 }
 
 // known computes the settings that are the same for all records, and leaves the others to the database.

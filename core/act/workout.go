@@ -27,12 +27,11 @@ func checkWorkOut(c *check, a *Act, at string) Plan {
 	}
 	at += "/work_out/value"
 	if a.WorkOut.Value == "" {
-		c.find(definition.Stop, at, "nothing says what is to be worked out", "There would be no value.", nil)
+		c.Find(definition.Stop, at, "nothing says what is to be worked out", "There would be no value.", nil)
 		return nil
 	}
-	p, err := expr.Compile(c.Scope, a.WorkOut.Value)
-	if err != nil {
-		c.failed(err, at, a.WorkOut.Value, "There would be no value.")
+	p := c.Expression(c.Scope, a.WorkOut.Value, at, "There would be no value.")
+	if p == nil {
 		return nil
 	}
 	return &workOutPlan{basis{uses: p.Uses, gives: &p.Type}, p}

@@ -37,18 +37,21 @@ func (e *Edition) settings(docs []definition.Document) error {
 	zone, err := time.LoadLocation(e.App.Zone)
 	if err != nil {
 		zone = time.UTC
-		e.find(definition.Name(definition.App, e.App.Key), "/zone", fmt.Sprintf("there is no time zone %q", e.App.Zone),
-			"Times would be shown in UTC.")
+		e.appCheck().Find(definition.Stop, "/zone", fmt.Sprintf("there is no time zone %q", e.App.Zone),
+			"Times would be shown in UTC.", nil)
 	}
 	e.Zone = zone
 	if err := value.CheckCurrency(e.App.Currency); err != nil {
-		e.find(definition.Name(definition.App, e.App.Key), "/currency", err.Error(),
-			"Amounts could not be entered or converted.")
+		e.appCheck().Find(definition.Stop, "/currency", err.Error(), "Amounts could not be entered or converted.", nil)
 	}
 	return nil
 }
 
-// differs says what changes of the settings.
+func (e *Edition) appCheck() *definition.Check {
+	return e.check.For(definition.Name(definition.App, e.App.Key))
+}
+
+// appDiffers says what changes of the settings.
 func appDiffers(a, b *App, d *definition.Difference) {
 	if a == nil {
 		return

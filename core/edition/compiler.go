@@ -44,27 +44,27 @@ type digest [sha256.Size]byte
 
 // made is what came of the objects of an app, and of documents compiled in their model.
 type made struct {
-	model    *model.Model
-	worked   map[fieldOf]WorkedOut
-	rules    *rules.Book
-	findings []definition.Finding
-	pieces   *lru.Cache[digest, any]
+	model  *model.Model
+	worked map[fieldOf]WorkedOut
+	rules  *rules.Book
+	check  *definition.Check
+	pieces *lru.Cache[digest, any]
 }
 
 // compiledRoles, compiledWalk and compiledPage are what came of other documents.
 type (
 	compiledRoles struct {
-		roles    []access.Role
-		policy   *access.Policy
-		findings []definition.Finding
+		roles  []access.Role
+		policy *access.Policy
+		check  *definition.Check
 	}
 	compiledWalk struct {
-		program  *walk.Program
-		findings []definition.Finding
+		program *walk.Program
+		check   *definition.Check
 	}
 	compiledPage struct {
-		program  *surface.PageProgram
-		findings []definition.Finding
+		program *surface.PageProgram
+		check   *definition.Check
 	}
 )
 

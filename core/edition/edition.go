@@ -29,10 +29,13 @@ type Edition struct {
 	read     func([]*model.Object)
 	compiler *Compiler
 	// over is the model whose tables it works on, where those are another edition's.
-	over     *model.Model
-	made     *made
-	apps     []definition.Document
+	over  *model.Model
+	made  *made
+	apps  []definition.Document
+	check *definition.Check
+	// Findings are what is wrong with the documents, Mentions what they call by keys.
 	Findings []definition.Finding
+	Mentions []definition.Mention
 	Zone     *time.Location
 }
 
@@ -48,6 +51,7 @@ func (c *Compiler) Compile(documents []definition.Document) (*Edition, error) {
 }
 
 func compile(documents []definition.Document, e *Edition) (*Edition, error) {
+	e.check = definition.NewCheck("")
 	e.Walkthroughs, e.Pages, e.Zone = map[string]*walk.Program{}, map[string]*surface.PageProgram{}, time.UTC
 	by := map[definition.Kind][]definition.Document{}
 	for _, d := range documents {
@@ -62,12 +66,8 @@ func compile(documents []definition.Document, e *Edition) (*Edition, error) {
 			return nil, err
 		}
 	}
+	e.Findings, e.Mentions = e.check.Findings(), e.check.Mentions()
 	return e, nil
-}
-
-func (e *Edition) find(document, pointer, text, consequence string) {
-	e.Findings = append(e.Findings, definition.Finding{Document: document, Pointer: pointer, Severity: definition.Stop,
-		Text: text, Consequence: consequence})
 }
 
 // Of are the findings of one document.

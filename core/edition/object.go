@@ -7,7 +7,6 @@ import (
 	"strings"
 
 	"plainpath/core/definition"
-	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/rules"
 )
@@ -23,18 +22,18 @@ func (e *Edition) objects(docs []definition.Document) error {
 		if e.read != nil {
 			e.read(objects)
 		}
-		before := len(e.Findings)
-		e.worked = map[fieldOf]WorkedOut{}
+		whole := e.check
+		e.check, e.worked = definition.NewCheck(""), map[fieldOf]WorkedOut{}
 		e.makeModel(objects)
-		out := &made{model: e.Model, worked: e.worked, rules: e.Rules, findings: slices.Clone(e.Findings[before:])}
-		e.Findings = e.Findings[:before]
+		out := &made{model: e.Model, worked: e.worked, rules: e.Rules, check: e.check}
+		e.check = whole
 		return out, nil
 	})
 	if err != nil {
 		return err
 	}
 	e.made, e.Model, e.worked, e.Rules = out, out.model, out.worked, out.rules
-	e.Findings = append(e.Findings, out.findings...)
+	e.check.Take(out.check)
 	return nil
 }
 
@@ -48,43 +47,39 @@ func (e *Edition) makeModel(objects []*model.Object) {
 		e.Model.MostText = e.over.MostText
 	}
 	if of := e.App.Organisation; of != "" && e.Model.Object(of) == nil {
-		e.find(definition.Name(definition.App, e.App.Key), "/organisation",
+		e.appCheck().Find(definition.Stop, "/organisation",
 			fmt.Sprintf("there is no object %q for people outside the company to belong to", of),
-			"They would see nothing.")
+			"They would see nothing.", nil)
+	} else if of != "" {
+		e.appCheck().Mention(model.TextMention("/organisation", of, model.Referent{Object: of}))
 	}
 	e.checkRates()
 	w := &worker{m: e.Model, done: e.worked}
 	for _, o := range objects {
-		document := definition.Name(definition.Object, o.Key)
-		e.Findings = append(e.Findings,
-			definition.FromProblems(document, "", "Records of this object could not be stored as meant.",
-				e.Model.Check(o))...)
+		c := e.check.For(definition.Name(definition.Object, o.Key))
+		c.Problem(definition.Stop, "Records of this object could not be stored as meant.", e.Model.Check(o)...)
+		c.Mention(e.Model.Mentions(o)...)
 		for i := range o.Fields {
 			f := &o.Fields[i]
 			if f.Type != model.WorkedOut || f.Expression == "" {
 				continue
 			}
-			if _, err := w.field(o, f); err != nil {
-				e.Findings = append(e.Findings, definition.FromProblem(document, "", f.Label+" would stay empty.",
-					expr.Problem(err, fmt.Sprintf("/fields/%d/expression", i), f.Expression)))
+			at := fmt.Sprintf("/fields/%d/expression", i)
+			worked, err := w.field(o, f)
+			if err != nil {
+				c.Fail(err, at, f.Expression, f.Label+" would stay empty.")
+				continue
 			}
+			c.Mention(worked.Program.Mentions(workedScope(e.Model, o), at)...)
 		}
 	}
 	e.checkRules()
 }
 
 func (e *Edition) checkRules() {
-	book, problems := rules.Compile(e.Model, e.App.Organisation)
+	book, check := rules.Compile(e.Model, e.App.Organisation)
 	e.Rules = book
-	for object, wrong := range problems {
-		for _, p := range wrong {
-			f := definition.FromProblem(definition.Name(definition.Object, object), "", p.Consequence, p.Problem)
-			if p.Care {
-				f.Severity = definition.Care
-			}
-			e.Findings = append(e.Findings, f)
-		}
-	}
+	e.check.Take(check)
 }
 
 // objectDiffers says what changes of an object and of its records.

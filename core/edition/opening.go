@@ -14,7 +14,7 @@ import (
 // walkthroughs that buttons open and what these take, and the roles that buttons and views
 // are for.
 func (e *Edition) checkOpening(document string, in walk.At, bands []surface.Band) {
-	o := opening{e, document, in.Step}
+	o := opening{e, e.check.For(document).In(in.Step)}
 	for part, at := range surface.Parts(bands) {
 		if part.Table != nil {
 			o.table(in.Pointer+at+"/table", part.Table)
@@ -25,16 +25,17 @@ func (e *Edition) checkOpening(document string, in walk.At, bands []surface.Band
 // opening is the check of one surface.
 type opening struct {
 	*Edition
-	document, step string
+	*definition.Check
 }
 
 func (e opening) table(at string, t *surface.Table) {
 	for i, v := range t.Views {
-		e.roles(fmt.Sprintf("%s/views/%d/roles", at, i), v.Roles,
-			"The people meant would not get the view “"+v.Label+"”.")
+		e.Check.Roles(e.roleKeys(), v.Roles, fmt.Sprintf("%s/views/%d/roles", at, i),
+			"The people meant would not get the view “"+v.Label+"”.", true)
 	}
 	for i, b := range t.Buttons {
-		e.roles(fmt.Sprintf("%s/buttons/%d/roles", at, i), b.Roles, "The people meant could not press “"+b.Label+"”.")
+		e.Check.Roles(e.roleKeys(), b.Roles, fmt.Sprintf("%s/buttons/%d/roles", at, i),
+			"The people meant could not press “"+b.Label+"”.", true)
 		for n, l := range b.Do {
 			if l.Run != nil && l.Run.Walkthrough != "" {
 				e.handing(fmt.Sprintf("%s/buttons/%d/do/%d/run", at, i, n), b, l.Run)
@@ -46,34 +47,21 @@ func (e opening) table(at string, t *surface.Table) {
 	}
 }
 
-func (e opening) roles(at string, roles []string, consequence string) {
-	for i, r := range roles {
-		if !e.HasRole(r) {
-			pointer := fmt.Sprintf("%s/%d", at, i)
-			var mend *definition.Mend
-			if len(roles) > 1 { // without the only one, it would be for everybody
-				mend = &definition.Mend{Label: "Leave it out", Patch: []definition.Op{{Op: "remove", Path: pointer}}}
-			}
-			e.find(pointer, fmt.Sprintf("there is no role %q", r), consequence, mend)
-		}
-	}
-}
-
-func (e opening) find(at, text, consequence string, mend *definition.Mend) {
-	e.Findings = append(e.Findings, definition.Finding{Document: e.document, Step: e.step, Pointer: at,
-		Severity: definition.Stop, Text: text, Consequence: consequence, Mend: mend})
-}
-
 func (e opening) handing(at string, b surface.Button, run *act.Run) {
 	w := e.Walkthroughs[run.Walkthrough]
 	if w == nil {
-		e.find(at+"/walkthrough", fmt.Sprintf("there is no walkthrough %q", run.Walkthrough),
+		e.Find(definition.Stop, at+"/walkthrough", fmt.Sprintf("there is no walkthrough %q", run.Walkthrough),
 			"Pressing “"+b.Label+"” would open nothing.", nil)
 		return
 	}
+	e.Refers(at+"/walkthrough", run.Walkthrough, definition.Walkthrough, run.Walkthrough, "")
 	for i, h := range run.Hand {
-		if !slices.ContainsFunc(w.Def.Takes, func(t walk.Take) bool { return t.Key == h.To }) {
-			e.find(fmt.Sprintf("%s/hand/%d/to", at, i), fmt.Sprintf("“%s” takes no %q", w.Def.Label, h.To),
+		if n := slices.IndexFunc(w.Def.Takes, func(t walk.Take) bool { return t.Key == h.To }); n >= 0 {
+			e.Refers(fmt.Sprintf("%s/hand/%d/to", at, i), h.To, definition.Walkthrough, run.Walkthrough,
+				fmt.Sprintf("/takes/%d", n))
+		} else {
+			e.Find(definition.Stop, fmt.Sprintf("%s/hand/%d/to", at, i), fmt.Sprintf("“%s” takes no %q", w.Def.Label,
+				h.To),
 				"It would not open.",
 				&definition.Mend{Label: "Do not hand it over",
 					Patch: []definition.Op{{Op: "remove", Path: fmt.Sprintf("%s/hand/%d", at, i)}}})
@@ -81,7 +69,8 @@ func (e opening) handing(at string, b surface.Button, run *act.Run) {
 	}
 	for _, t := range w.Def.Takes {
 		if t.Required && !slices.ContainsFunc(run.Hand, func(h act.Handing) bool { return h.To == t.Key }) {
-			e.find(at+"/hand", fmt.Sprintf("“%s” needs %s and is not handed one", w.Def.Label, t.Label),
+			e.Find(definition.Stop, at+"/hand", fmt.Sprintf("“%s” needs %s and is not handed one", w.Def.Label,
+				t.Label),
 				"It would not open.", nil)
 		}
 	}

@@ -2,7 +2,6 @@ package edition
 
 import (
 	"fmt"
-	"slices"
 	"strings"
 
 	"plainpath/core/definition"
@@ -78,7 +77,7 @@ func otherwise(was, is *model.Field, now *model.Model) string {
 		return ""
 	}
 	for _, c := range was.Choices {
-		if !slices.ContainsFunc(is.Choices, func(v model.ChoiceValue) bool { return v.Key == c.Key }) {
+		if !is.HasChoice(c.Key) {
 			return fmt.Sprintf("the value %s of %s is another now", c.Label, is.Label)
 		}
 	}

@@ -20,15 +20,15 @@ func (e *Edition) pages(docs []definition.Document) error {
 				if err != nil {
 					return compiledPage{}, err
 				}
-				p, findings := surface.CompilePage(access.PersonScope(e.Model, e.App.Organisation), roles, read[0])
-				return compiledPage{p, findings}, nil
+				p, check := surface.CompilePage(access.PersonScope(e.Model, e.App.Organisation), roles, read[0])
+				return compiledPage{p, check}, nil
 			})
 		if err != nil {
 			return err
 		}
 		def := out.program.Def
 		e.Pages[def.Key] = out.program
-		e.Findings = append(e.Findings, out.findings...)
+		e.check.Take(out.check)
 		e.checkOpening(definition.Name(definition.Page, def.Key), walk.At{}, def.Bands)
 	}
 	return nil

@@ -3,9 +3,6 @@ package edition
 import (
 	"fmt"
 
-	"plainpath/core/act"
-	"plainpath/core/definition"
-	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/value"
 )
@@ -16,11 +13,10 @@ func (e *Edition) checkRates() {
 	if t == nil {
 		return
 	}
-	document, consequence := "app/"+e.App.Key, "Amounts could not be converted."
-	o := e.Model.Object(t.Object)
+	const consequence = "Amounts could not be converted."
+	c := e.appCheck()
+	o := c.Object(e.Model, t.Object, "/rates/object", consequence)
 	if o == nil {
-		e.Findings = append(e.Findings, definition.FromProblem(document, "", consequence,
-			expr.Problem(act.UnknownObject(e.Model, t.Object), "/rates/object", t.Object)))
 		return
 	}
 	fits := true
@@ -37,11 +33,11 @@ func (e *Edition) checkRates() {
 		case f.Kind() != need.kind:
 			err = fmt.Errorf("%s is %s, not %s", f.Label, f.Kind(), need.kind)
 		default:
+			c.Field(o, need.field, need.pointer, consequence)
 			continue
 		}
 		fits = false
-		e.Findings = append(e.Findings, definition.FromProblem(document, "", consequence,
-			expr.Problem(err, need.pointer, need.field)))
+		c.Fail(err, need.pointer, need.field, consequence)
 	}
 	if fits {
 		e.Model.Rates = t

@@ -16,17 +16,15 @@ func (e *Edition) roles(docs []definition.Document) error {
 		for _, r := range roles {
 			out.roles = append(out.roles, *r)
 		}
-		policy, problems := access.Compile(e.Model, e.App.Organisation, out.roles)
-		out.policy = policy
-		for role, p := range problems {
-			out.findings = append(out.findings, definition.FromProblems(definition.Name(definition.Role, role), "",
-				"The role would see nothing of this object.", p)...)
-		}
+		out.policy, out.check = access.Compile(e.Model, e.App.Organisation, out.roles)
 		return out, err
 	})
+	if err != nil {
+		return err
+	}
 	e.Roles, e.Policy = out.roles, out.policy
-	e.Findings = append(e.Findings, out.findings...)
-	return err
+	e.check.Take(out.check)
+	return nil
 }
 
 // roleDiffers says what changes of what a role may do.

@@ -21,8 +21,8 @@ func (e *Edition) walkthroughs(docs []definition.Document) error {
 				if err != nil {
 					return compiledWalk{}, err
 				}
-				p, findings := walk.Compile(c, read[0])
-				return compiledWalk{p, findings}, nil
+				p, check := walk.Compile(c, read[0])
+				return compiledWalk{p, check}, nil
 			})
 		if err != nil {
 			return err
@@ -35,7 +35,7 @@ func (e *Edition) walkthroughs(docs []definition.Document) error {
 	})
 	for _, w := range all {
 		e.Walkthroughs[w.program.Def.Key] = w.program
-		e.Findings = append(e.Findings, w.findings...)
+		e.check.Take(w.check)
 	}
 	for _, w := range all {
 		for at, bands := range w.program.Def.Surfaces() {

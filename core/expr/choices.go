@@ -10,15 +10,15 @@ import (
 	"plainpath/core/model"
 )
 
-// unknownChoice finds a text that a choice is compared with and that is none of its
-// values: such a comparison would never hold. It is an *Error, nil when there is none.
-func unknownChoice(s Scope, source string, a *ast.AST) error {
+// comparedChoices are the texts that choices are compared with. One that is none of the choice's values
+// is an *Error: such a comparison would never hold.
+func comparedChoices(s Scope, source string, a *ast.AST) ([]mention, error) {
 	c := &choiceChecker{scope: s, source: source, ast: a}
 	ast.PreOrderVisit(a.Expr(), ast.NewExprVisitor(c.visit))
 	if c.found == nil {
-		return nil
+		return c.mentions, nil
 	}
-	return c.found
+	return nil, c.found
 }
 
 // CompileFor is CompileAs for a value of a field, or one that a field is compared with. A
@@ -33,17 +33,25 @@ func compileFor(s Scope, source string, want Type, f *model.Field) (*Program, er
 	if err != nil || !f.Type.Chosen() {
 		return p, err
 	}
-	c := &choiceChecker{source: source, ast: p.checked.NativeRep()}
+	c := &choiceChecker{scope: s, source: source, ast: p.checked.NativeRep()}
 	c.given(f, c.ast.Expr())
 	if c.found != nil {
 		return nil, c.found
 	}
-	return p, nil
+	if len(c.mentions) == 0 {
+		return p, nil
+	}
+	out := *p // which is kept for other fields as well
+	out.mentions = slices.Concat(p.mentions, c.mentions)
+	return &out, nil
 }
 
 func (c *choiceChecker) given(f *model.Field, e ast.Expr) {
 	if key, ok := literalText(e); ok && !c.formerly(f, e, key) {
 		c.among(f, e, key)
+		if f.HasChoice(key) {
+			c.chosen(f, e, key)
+		}
 	}
 	of := instead(e)
 	if e.Kind() == ast.ListKind {
@@ -59,6 +67,8 @@ type choiceChecker struct {
 	source string
 	ast    *ast.AST
 	found  *Error
+	// mentions are the texts that are values of choices.
+	mentions []mention
 }
 
 func (c *choiceChecker) visit(e ast.Expr) {
@@ -81,6 +91,9 @@ func (c *choiceChecker) visit(e ast.Expr) {
 		for _, text := range instead(e) {
 			if key, ok := literalText(text); ok && c.choiceOf(e) != nil {
 				c.formerly(c.choiceOf(e), text, key)
+				if c.choiceOf(e).HasChoice(key) {
+					c.chosen(c.choiceOf(e), text, key)
+				}
 			}
 		}
 	}
@@ -112,8 +125,11 @@ func literalText(e ast.Expr) (string, bool) {
 func (c *choiceChecker) compare(of, text ast.Expr) {
 	key, ok := literalText(text)
 	f := c.choiceOf(of)
-	if !ok || f == nil || c.found != nil || slices.ContainsFunc(f.Choices,
-		func(v model.ChoiceValue) bool { return v.Key == key }) {
+	if !ok || f == nil || c.found != nil {
+		return
+	}
+	if f.HasChoice(key) {
+		c.chosen(f, text, key)
 		return
 	}
 	if c.formerly(f, text, key) {
@@ -133,14 +149,14 @@ func (c *choiceChecker) among(f *model.Field, text ast.Expr, key string) {
 	for i, v := range f.Choices {
 		keys[i] = v.Key
 	}
-	if c.found == nil && !slices.Contains(keys, key) {
+	if c.found == nil && !f.HasChoice(key) {
 		c.find(f, text, key, model.Nearest(key, keys))
 	}
 }
 
 // formerly finds a text that is a key which a value of the choice had before.
 func (c *choiceChecker) formerly(f *model.Field, text ast.Expr, key string) bool {
-	if c.found != nil || slices.ContainsFunc(f.Choices, func(v model.ChoiceValue) bool { return v.Key == key }) {
+	if c.found != nil || f.HasChoice(key) {
 		return false
 	}
 	for _, v := range f.Choices {

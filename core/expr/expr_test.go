@@ -30,11 +30,11 @@ func liftModel() *model.Model {
 
 func liftScope() Scope {
 	return Scope{Model: liftModel(), Names: []Name{
-		{"lift", "Lift", Type{Kind: value.KindRecord, Object: "lift"}},
-		{"lifts", "Lifts", Type{Kind: value.KindList, Object: "lift"}},
-		{"today", "Today", Type{Kind: value.KindDate}},
-		{"which", "Which", Type{Kind: value.KindScreen,
-			Answers: []Name{{"part", "Part", Type{Kind: value.KindText, Empty: true}}}}},
+		{Key: "lift", Label: "Lift", Type: Type{Kind: value.KindRecord, Object: "lift"}},
+		{Key: "lifts", Label: "Lifts", Type: Type{Kind: value.KindList, Object: "lift"}},
+		{Key: "today", Label: "Today", Type: Type{Kind: value.KindDate}},
+		{Key: "which", Label: "Which", Type: Type{Kind: value.KindScreen,
+			Answers: []Name{{Key: "part", Label: "Part", Type: Type{Kind: value.KindText, Empty: true}}}}},
 	}}
 }
 
@@ -139,7 +139,7 @@ func TestWhatFailsSaysWhy(t *testing.T) {
 		`round(1.5, lift.building.floors)`:                         value.Failure{Why: "cannot be rounded to 4611686018427387904 places: at most 100"},
 		`add_minutes(now, lift.building.floors)`:                   value.Failure{Why: value.BeyondCalendar},
 	} {
-		p, err := Compile(liftScope().With(Name{"now", "Now", Type{Kind: value.KindInstant}}), source)
+		p, err := Compile(liftScope().With(Name{Key: "now", Label: "Now", Type: Type{Kind: value.KindInstant}}), source)
 		if err != nil {
 			// constants are tried when they are written
 			if e := (*Error)(nil); errors.As(err, &e) && strings.Contains(source, `money("2", "SEK")`) {
@@ -216,7 +216,7 @@ func TestConstantsAreTriedWhenWritten(t *testing.T) {
 		`b"x"`:                                  {"cannot be used here", 0},
 		`today.getFullYear()`:                   {"nothing is known here", 6},
 	} {
-		_, err := Compile(liftScope().With(Name{"now", "Now", Type{Kind: value.KindInstant}}), source)
+		_, err := Compile(liftScope().With(Name{Key: "now", Label: "Now", Type: Type{Kind: value.KindInstant}}), source)
 		var e *Error
 		if !errors.As(err, &e) || !strings.Contains(e.Text, want.says) || e.Offset != want.offset {
 			t.Errorf("%s: %+v", source, err)
@@ -358,7 +358,7 @@ func TestTextsTakeValuesInBraces(t *testing.T) {
 		`{call.price + money("1", "SEK")}`: {Text: "cannot be added: EUR and SEK"},
 	} {
 		tpl, err := CompileTemplate(Scope{Model: model.New("EUR", shown),
-			Names: []Name{{"call", "Call", Type{Kind: value.KindRecord, Object: "call"}}}}, text)
+			Names: []Name{{Key: "call", Label: "Call", Type: Type{Kind: value.KindRecord, Object: "call"}}}}, text)
 		if err != nil {
 			t.Errorf("%s: %v", text, err)
 			continue

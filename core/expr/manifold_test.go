@@ -19,11 +19,11 @@ func fleet() (Scope, Values) {
 			{Key: "fittings", Label: "Fittings", Type: model.Choices, Choices: kinds},
 			{Key: "stands_at", Label: "Stands at", Type: model.Address},
 			{Key: "paper", Label: "Paper", Type: model.File}}})
-	s := Scope{Model: m, Names: []Name{{"van", "Van", Type{Kind: value.KindRecord, Object: "van"}},
-		{"bare", "Bare", Type{Kind: value.KindRecord, Object: "van"}},
-		{"asked", "Asked", Type{Kind: value.KindScreen,
-			Answers: []Name{{"kind", "Kind",
-				OfField(&model.Field{Label: "Kind asked for", Type: model.Choice, Choices: kinds})}}}}}}
+	s := Scope{Model: m, Names: []Name{{Key: "van", Label: "Van", Type: Type{Kind: value.KindRecord, Object: "van"}},
+		{Key: "bare", Label: "Bare", Type: Type{Kind: value.KindRecord, Object: "van"}},
+		{Key: "asked", Label: "Asked", Type: Type{Kind: value.KindScreen,
+			Answers: []Name{{Key: "kind", Label: "Kind",
+				Type: OfField(&model.Field{Label: "Kind asked for", Type: model.Choice, Choices: kinds})}}}}}}
 	record := func(fields map[string]value.Value) value.Value {
 		return &value.Record{Object: "van", ID: 1, Fields: fields}
 	}

@@ -30,6 +30,8 @@ type Program struct {
 	// Field is the field whose values the expression gives, nil when it gives others.
 	Field *model.Field
 
+	mentions []mention
+
 	checked *cel.Ast
 	program cel.Program
 	loops   bool
@@ -139,7 +141,8 @@ func compileAnew(s Scope, source string) (*Program, error) {
 		return nil, checkError(s, source, parsed.NativeRep(), issues)
 	}
 	native := checked.NativeRep()
-	if err := unknownChoice(s, source, native); err != nil {
+	choices, err := comparedChoices(s, source, native)
+	if err != nil {
 		return nil, err
 	}
 	if err := unstorable(source, native); err != nil {
@@ -151,7 +154,7 @@ func compileAnew(s Scope, source string) (*Program, error) {
 	if p.Type, ok = typeOf(checked.OutputType()); !ok {
 		return nil, &Error{Text: "this gives something that cannot be used here: a list can be one of records or of choices"}
 	}
-	p.Uses = uses(native)
+	p.Uses, p.mentions = uses(native), mentions(s, source, native, choices)
 	p.Field = fieldOf(s, native, native.Expr())
 	p.Type.Empty = mayBeEmpty(s, native)
 	plan := &planning{logical: logicalArguments(native), house: p.house}
@@ -200,8 +203,8 @@ func Fits(got, want Type) bool {
 	return got.Kind == want.Kind && (want.Object == "" || got.Object == want.Object)
 }
 
-// Mentions says whether the expression calls a function on a name.
-func (p *Program) Mentions(function, name string) bool {
+// CallsOn says whether the expression calls a function on a name.
+func (p *Program) CallsOn(function, name string) bool {
 	found := false
 	ast.PreOrderVisit(p.checked.NativeRep().Expr(), ast.NewExprVisitor(func(e ast.Expr) {
 		if e.Kind() != ast.CallKind || e.AsCall().FunctionName() != function {

@@ -35,6 +35,9 @@ type Name struct {
 	Key   string `json:"key"`
 	Label string `json:"label"`
 	Type  Type   `json:"type"`
+	// Of is what has the key, when something in a definition has; parts are what is within the key.
+	Of    model.Referent `json:"-"`
+	parts []model.Mention
 }
 
 // Scope is everything an expression may name at its place. The zero Scope knows
@@ -75,7 +78,8 @@ func OfRecord(m *model.Model, object string) Scope {
 	}
 	for i := range o.Fields {
 		f := &o.Fields[i]
-		s.Names = append(s.Names, Name{f.Key, f.Label, OfField(f)})
+		s.Names = append(s.Names, Name{Key: f.Key, Label: f.Label, Type: OfField(f),
+			Of: model.Referent{Object: object, Field: f.Key}})
 	}
 	return s
 }
@@ -102,7 +106,7 @@ var (
 var addressParts = func() []Name {
 	var out []Name
 	for _, part := range value.AddressParts {
-		out = append(out, Name{part, part, Type{Kind: value.KindText, Empty: true}})
+		out = append(out, Name{Key: part, Label: part, Type: Type{Kind: value.KindText, Empty: true}})
 	}
 	return out
 }()

@@ -12,8 +12,9 @@ import (
 // Template is a text with values in braces: "Visit on {visit.day}". Two opening
 // braces stand for one.
 type Template struct {
-	Uses  [][]string
-	parts []templatePart
+	Uses     [][]string
+	mentions []mention
+	parts    []templatePart
 }
 
 type templatePart struct {
@@ -65,6 +66,10 @@ func compileTemplate(s Scope, text string) (*Template, error) {
 		}
 		t.parts = append(t.parts, templatePart{p: p})
 		t.Uses = append(t.Uses, p.Uses...)
+		for _, m := range p.mentions {
+			m.start, m.end = m.start+at, m.end+at
+			t.mentions = append(t.mentions, m)
+		}
 		rest = after
 	}
 	return t, nil

@@ -120,11 +120,16 @@ func RelatedLists(m *model.Model, object string) []RelatedList {
 	}
 	var out []RelatedList
 	for _, r := range referrers {
-		key := "all_" + r.Object.Key
+		n := Name{Key: "all_" + r.Object.Key, Label: r.Object.Plural, Type: Type{Kind: value.KindList,
+			Object: r.Object.Key}}
+		n.parts = []model.Mention{{Start: len("all_"), End: len(n.Key), Of: model.Referent{Object: r.Object.Key}}}
 		if times[r.Object.Key] > 1 {
-			key += "_by_" + r.Field.Key
+			by := len(n.Key) + len("_by_")
+			n.Key += "_by_" + r.Field.Key
+			n.parts = append(n.parts, model.Mention{Start: by, End: len(n.Key),
+				Of: model.Referent{Object: r.Object.Key, Field: r.Field.Key}})
 		}
-		out = append(out, RelatedList{Name{key, r.Object.Plural, Type{Kind: value.KindList, Object: r.Object.Key}}, r})
+		out = append(out, RelatedList{n, r})
 	}
 	return out
 }

@@ -213,6 +213,11 @@ func (f *Field) HasDefault() bool { return len(f.Default) > 0 || f.DefaultExpres
 // Chosen says whether values of the type are among the choices of the field.
 func (t FieldType) Chosen() bool { return t == Choice || t == Choices }
 
+// HasChoice says whether a key is that of one of the choices.
+func (f *Field) HasChoice(key string) bool {
+	return slices.ContainsFunc(f.Choices, func(c ChoiceValue) bool { return c.Key == key })
+}
+
 // ChoiceLabel is the label of a choice's value, the value itself when unknown.
 func (f *Field) ChoiceLabel(key string) string {
 	for _, c := range f.Choices {

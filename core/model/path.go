@@ -49,11 +49,18 @@ func (e *UnknownNameError) Error() string {
 	return s
 }
 
+// Unknown is the error of a key that no field of the object has.
+func (o *Object) Unknown(key string) *UnknownNameError {
+	nearest := Nearest(key, fieldKeys(o))
+	return &UnknownNameError{Name: key, Object: o.Label, Nearest: nearest, Instead: nearest}
+}
+
 // Path resolves a dotted path from an object.
 func (m *Model) Path(object, path string) (Path, error) {
 	p, err := m.path(object, path)
 	var unknown *UnknownNameError
 	if errors.As(err, &unknown) && unknown.Nearest != "" {
+		unknown.Instead = ""
 		instead := path[:unknown.Offset] + unknown.Nearest + path[unknown.Offset+len(unknown.Name):]
 		if _, err := m.path(object, instead); err == nil {
 			unknown.Instead = instead
@@ -91,8 +98,9 @@ func (m *Model) path(object, path string) (Path, error) {
 		}
 		f := o.Field(part)
 		if f == nil {
-			return p, &UnknownNameError{Name: part, Object: o.Label, Nearest: Nearest(part, fieldKeys(o)),
-				Offset: offset}
+			unknown := o.Unknown(part)
+			unknown.Offset = offset
+			return p, unknown
 		}
 		p.Fields = append(p.Fields, f)
 	}

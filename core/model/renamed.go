@@ -35,7 +35,7 @@ func (o *Object) formerly(key string) *Field {
 
 // TodaysChoice is the key that a choice has now which had this one, or has it still.
 func (f *Field) TodaysChoice(key string) string {
-	if slices.ContainsFunc(f.Choices, func(c ChoiceValue) bool { return c.Key == key }) {
+	if f.HasChoice(key) {
 		return key
 	}
 	for _, c := range f.Choices {

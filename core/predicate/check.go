@@ -15,7 +15,9 @@ import (
 type Checked struct {
 	// Uses are the known values the condition depends on.
 	Uses [][]string
-	bind func(expr.Values) (Predicate, error)
+	// Mentions are what it calls by keys.
+	Mentions []model.Mention
+	bind     func(expr.Values) (Predicate, error)
 }
 
 // Bind computes the values of the condition.
@@ -32,7 +34,7 @@ func (c *Checked) Bind(values expr.Values) (Predicate, error) {
 func Check(s expr.Scope, object string, c Condition, pointer string) (*Checked, []model.Problem) {
 	k := &checker{scope: s}
 	bind := k.condition(object, c, pointer)
-	return &Checked{k.uses, bind}, k.problems
+	return &Checked{k.uses, k.mentions, bind}, k.problems
 }
 
 type binder func(expr.Values) (Predicate, error)
@@ -40,6 +42,7 @@ type binder func(expr.Values) (Predicate, error)
 type checker struct {
 	scope    expr.Scope
 	uses     [][]string
+	mentions []model.Mention
 	problems []model.Problem
 }
 
@@ -99,6 +102,8 @@ func (k *checker) related(object string, r Related, at string) binder {
 		k.problem(at+"/field", fmt.Errorf("%s has no reference %q to this object", o.Label, r.Field), "")
 		return nil
 	}
+	k.mentions = append(k.mentions, model.TextMention(at+"/object", r.Object, model.Referent{Object: r.Object}),
+		model.TextMention(at+"/field", r.Field, model.Referent{Object: r.Object, Field: r.Field}))
 	where := k.condition(r.Object, r.Where, at+"/where")
 	return func(v expr.Values) (Predicate, error) {
 		p, err := where(v)
@@ -120,6 +125,7 @@ func (k *checker) expression(object, source, at string) binder {
 		k.problem(at, err, "")
 		return nil
 	}
+	k.mentions = append(k.mentions, p.Mentions(s, at)...)
 	for _, u := range p.Uses {
 		if u[0] != "record" {
 			k.uses = append(k.uses, u)
@@ -134,6 +140,7 @@ func (k *checker) test(object string, c Condition, at string) binder {
 		k.problem(at+"/field", err, c.Field)
 		return nil
 	}
+	k.mentions = append(k.mentions, path.Mentions(object, at+"/field")...)
 	f := path.Last()
 	if c.Empty != "" && c.Empty != EmptyNothing && c.Empty != EmptySkip {
 		k.problem(at+"/empty", fmt.Errorf("%q is nothing that an empty value can mean: say %s or %s", c.Empty,
@@ -209,7 +216,7 @@ func (k *checker) operand(o *Operand, want expr.Type, f *model.Field, at string)
 			k.problem(at+"/expression", err, o.Expression)
 			return nil
 		}
-		k.uses = append(k.uses, p.Uses...)
+		k.uses, k.mentions = append(k.uses, p.Uses...), append(k.mentions, p.Mentions(k.scope, at+"/expression")...)
 		if usesEdited(p) {
 			if err := Writable(p); err != nil {
 				k.problem(at+"/expression", err, "")
@@ -224,8 +231,7 @@ func (k *checker) operand(o *Operand, want expr.Type, f *model.Field, at string)
 		return computed(p)
 	}
 	v, err := value.Parse(want.Kind, o.Literal)
-	if err == nil && f.Type.Chosen() && v != nil && !slices.ContainsFunc(f.Choices,
-		func(c model.ChoiceValue) bool { return value.Text(c.Key) == v }) {
+	if err == nil && f.Type.Chosen() && v != nil && !f.HasChoice(value.Display(v)) {
 		err = fmt.Errorf("%s has no value %q", f.Label, value.Display(v))
 	}
 	if err == nil && want.Kind == value.KindWhole && f.Kind() != value.KindWhole {
@@ -235,6 +241,7 @@ func (k *checker) operand(o *Operand, want expr.Type, f *model.Field, at string)
 		k.problem(at+"/literal", err, "")
 		return nil
 	}
+	k.mentions = append(k.mentions, f.ChoiceMentions(k.scope.Model.Owner(f), o.Literal, at+"/literal")...)
 	if r, ok := v.(*value.Record); ok {
 		r.Object = want.Object
 	}
@@ -259,7 +266,8 @@ func (k *checker) oneOf(path model.Path, c Condition, at string) binder {
 			k.problem(at+"/value/expression", err, c.Value.Expression)
 			return nil
 		}
-		k.uses = append(k.uses, p.Uses...)
+		k.uses, k.mentions = append(k.uses, p.Uses...), append(k.mentions, p.Mentions(k.scope,
+			at+"/value/expression")...)
 		return func(v expr.Values) (Predicate, error) { return oneOfList(path, p, v, c.Empty) }
 	}
 	if len(c.Values) == 0 {

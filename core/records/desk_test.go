@@ -68,8 +68,8 @@ func desk(t *testing.T, l *ledger, right access.Right) (*Desk, *model.Object) {
 	policy, problems := access.Compile(m, "", []access.Role{{Key: "r", Label: "R",
 		Objects: map[string]access.Right{"lift": right}}})
 	book, wrong := rules.Compile(m, "")
-	if len(problems)+len(wrong) > 0 {
-		t.Fatal(problems, wrong)
+	if len(problems.Findings())+len(wrong.Findings()) > 0 {
+		t.Fatal(problems.Findings(), wrong.Findings())
 	}
 	ground := Ground{Model: m, Rules: book, Policy: policy, Zone: time.UTC,
 		WorkedOut: func(string, string) (query.WorkedOut, bool) { return query.WorkedOut{}, false }}

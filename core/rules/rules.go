@@ -8,6 +8,7 @@ import (
 	"slices"
 
 	"plainpath/core/access"
+	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
@@ -45,45 +46,29 @@ type Default struct {
 	program *expr.Program
 }
 
-// Problem is something wrong with the rules of an object.
-type Problem struct {
-	model.Problem
-	// Care says that the rule works, but perhaps not as meant.
-	Care bool
-	// Consequence is what it would mean for people.
-	Consequence string
-}
-
-// Compile checks the rules of a model. Problems are given by object key. A rule with a
-// problem is left out.
-func Compile(m *model.Model, organisation string) (*Book, map[string][]Problem) {
+// Compile checks the rules of a model. A rule with a mistake is left out.
+func Compile(m *model.Model, organisation string) (*Book, *definition.Check) {
 	b := &Book{objects: map[string]*ObjectRules{}}
-	problems := map[string][]Problem{}
+	check := definition.NewCheck("")
 	person := access.PersonScope(m, organisation)
 	for _, key := range m.Keys() {
-		k := &compiler{model: m, object: m.Object(key), person: person, out: &ObjectRules{}}
+		k := &compiler{Check: check.For(definition.Name(definition.Object, key)), model: m, object: m.Object(key),
+			person: person, out: &ObjectRules{}}
 		k.rules()
 		for i := range k.object.Fields {
 			k.field(&k.object.Fields[i], fmt.Sprintf("/fields/%d", i))
 		}
 		b.objects[key] = k.out
-		if len(k.problems) > 0 {
-			problems[key] = k.problems
-		}
 	}
-	return b, problems
+	return b, check
 }
 
 type compiler struct {
-	model    *model.Model
-	object   *model.Object
-	person   expr.Scope
-	out      *ObjectRules
-	problems []Problem
-}
-
-func (k *compiler) stop(p model.Problem, consequence string) {
-	k.problems = append(k.problems, Problem{Problem: p, Consequence: consequence})
+	*definition.Check
+	model  *model.Model
+	object *model.Object
+	person expr.Scope
+	out    *ObjectRules
 }
 
 // recordScope knows the fields of the record as names of their own, and today and now.
@@ -103,24 +88,18 @@ func (k *compiler) rules() {
 		at := fmt.Sprintf("/rules/%d", i)
 		const consequence = "Records would not be held to this rule."
 		if def.Message == "" {
-			k.stop(model.Problem{Pointer: at + "/message",
-				Text: "the rule does not say what a person is told when it is broken"},
-				"They would not know what to do.")
+			k.Find(definition.Stop, at+"/message", "the rule does not say what a person is told when it is broken",
+				"They would not know what to do.", nil)
 		}
-		p, err := expr.CompileAs(scope, def.Expression, expr.Type{Kind: value.KindYesNo})
-		if err == nil {
-			err = predicate.Writable(p)
-		}
-		if err != nil {
-			k.stop(expr.Problem(err, at+"/expression", def.Expression), consequence)
+		p := k.ForRecords(expr.Type{Kind: value.KindYesNo}, scope, def.Expression, at+"/expression", consequence)
+		if p == nil {
 			continue
 		}
 		k.out.Rules = append(k.out.Rules, Rule{def, p})
 		if name := k.bareComparison(scope, p); name != "" {
-			k.problems = append(k.problems, Problem{Care: true, Consequence: "A record without it would be refused.",
-				Problem: model.Problem{Pointer: at + "/expression",
-					Text:    fmt.Sprintf("%s can be empty, and a comparison with an empty value does not hold", name),
-					Instead: fmt.Sprintf("empty(%s) || (%s)", name, def.Expression)}})
+			k.Problem(definition.Care, "A record without it would be refused.", model.Problem{Pointer: at + "/expression",
+				Text:    fmt.Sprintf("%s can be empty, and a comparison with an empty value does not hold", name),
+				Instead: fmt.Sprintf("empty(%s) || (%s)", name, def.Expression)})
 		}
 	}
 }
@@ -130,7 +109,7 @@ func (k *compiler) rules() {
 func (k *compiler) bareComparison(s expr.Scope, p *expr.Program) string {
 	for _, u := range p.Uses {
 		n, ok := s.Find(u[0])
-		if len(u) == 1 && ok && n.Type.Empty && !p.Mentions("empty", u[0]) && !p.Mentions("either", u[0]) &&
+		if len(u) == 1 && ok && n.Type.Empty && !p.CallsOn("empty", u[0]) && !p.CallsOn("either", u[0]) &&
 			n.Type.Kind != value.KindYesNo {
 			return u[0]
 		}
@@ -149,20 +128,20 @@ func (k *compiler) field(f *model.Field, at string) {
 		k.candidate(f, at)
 	}
 	if f.DefaultExpression != "" {
-		p, err := expr.CompileFor(k.person, f.DefaultExpression, expr.Type{Kind: f.Kind(), Object: f.Target()}, f)
-		if err != nil {
-			k.stop(expr.Problem(err, at+"/default_expression", f.DefaultExpression), f.Label+" would stay empty.")
-			return
+		if p := k.ExpressionFor(f, k.person, f.DefaultExpression, at+"/default_expression",
+			f.Label+" would stay empty."); p != nil {
+			k.out.Defaults = append(k.out.Defaults, Default{f, p})
 		}
-		k.out.Defaults = append(k.out.Defaults, Default{f, p})
 	}
 }
 
 // CheckCandidates checks a candidate rule of a field before it is part of the model.
-func CheckCandidates(m *model.Model, organisation string, o *model.Object, f *model.Field) (*Candidate, []Problem) {
-	k := &compiler{model: m, object: o, person: access.PersonScope(m, organisation), out: &ObjectRules{}}
+func CheckCandidates(m *model.Model, organisation string, o *model.Object,
+	f *model.Field) (*Candidate, *definition.Check) {
+	k := &compiler{Check: definition.NewCheck(definition.Name(definition.Object, o.Key)), model: m, object: o,
+		person: access.PersonScope(m, organisation), out: &ObjectRules{}}
 	k.candidate(f, "")
-	return k.out.Candidate(f.Key), k.problems
+	return k.out.Candidate(f.Key), k.Check
 }
 
 // RecordScope is what an expression over a record may know.
@@ -182,24 +161,23 @@ func EditedScope(m *model.Model, organisation string, o *model.Object) expr.Scop
 func (k *compiler) candidate(f *model.Field, at string) {
 	const consequence = "It would not be known which records can be chosen; the earlier rule stays in force."
 	if f.Target() == "" {
-		k.stop(model.Problem{Pointer: at + "/candidates",
-			Text: f.Label + " is no reference and has no records to choose from"}, consequence)
+		k.Find(definition.Stop, at+"/candidates", f.Label+" is no reference and has no records to choose from",
+			consequence, nil)
 		return
 	}
-	checked, wrong := predicate.Check(k.editedScope(), f.Target(), *f.Candidates, at+"/candidates")
+	checked, holds := k.Where(k.editedScope(), f.Target(), *f.Candidates, at+"/candidates", consequence)
 	for _, u := range checked.Uses {
 		if len(u) < 2 || u[0] != predicate.EditedName {
 			continue
 		}
 		if own := k.object.Field(u[1]); own != nil && own.Type == model.WorkedOut {
-			wrong = append(wrong, model.Problem{Pointer: at + "/candidates",
-				Text: own.Label + " is worked out when the record is stored, so it is not known yet while it is being edited"})
+			k.Find(definition.Stop, at+"/candidates",
+				own.Label+" is worked out when the record is stored, so it is not known yet while it is being edited",
+				consequence, nil)
+			holds = false
 		}
 	}
-	for _, p := range wrong {
-		k.stop(p, consequence)
-	}
-	if len(wrong) == 0 {
+	if holds {
 		k.out.Candidates = append(k.out.Candidates, Candidate{f, checked})
 	}
 }

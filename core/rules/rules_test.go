@@ -1,11 +1,13 @@
 package rules
 
 import (
+	"encoding/json"
 	"slices"
 	"strings"
 	"testing"
 	"time"
 
+	"plainpath/core/definition"
 	"plainpath/core/predicate/judge"
 
 	"plainpath/core/expr"
@@ -93,16 +95,17 @@ func TestWhatIsWrongWithRules(t *testing.T) {
 			"/fields/2/default_expression", `by the name "due"`, false},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			_, problems := Compile(fleet(c.change), "")
-			got := problems["call"]
+			_, check := Compile(fleet(c.change), "")
+			got := check.Findings()
 			if c.says == "" {
 				if len(got) != 0 {
 					t.Errorf("%+v", got)
 				}
 				return
 			}
-			if len(got) != 1 || got[0].Pointer != c.pointer || !strings.Contains(got[0].Text, c.says) ||
-				got[0].Care != c.care || got[0].Consequence == "" {
+			if len(got) != 1 || got[0].Document != "object/call" || got[0].Pointer != c.pointer ||
+				!strings.Contains(got[0].Text, c.says) || (got[0].Severity == definition.Care) != c.care ||
+				got[0].Consequence == "" {
 				t.Errorf("%+v", got)
 			}
 		})
@@ -111,20 +114,21 @@ func TestWhatIsWrongWithRules(t *testing.T) {
 
 // The finding about an empty value offers the rule that says what then.
 func TestARuleIsMendedForEmpty(t *testing.T) {
-	_, problems := Compile(fleet(func(o *model.Object) {
+	_, check := Compile(fleet(func(o *model.Object) {
 		o.Rules = []model.Rule{{Expression: "due >= opened",
 			Message: "m"}}
 	}), "")
-	mended := problems["call"][0].Instead
-	if mended != "empty(due) || (due >= opened)" {
-		t.Fatal(mended)
+	var mended string
+	if mend := check.Findings()[0].Mend; mend == nil || json.Unmarshal(mend.Patch[0].Value, &mended) != nil ||
+		mended != "empty(due) || (due >= opened)" {
+		t.Fatalf("%+v", mend)
 	}
-	book, problems := Compile(fleet(func(o *model.Object) {
+	book, check := Compile(fleet(func(o *model.Object) {
 		o.Rules = []model.Rule{{Expression: mended,
 			Message: "m"}}
 	}), "")
-	if len(problems) != 0 {
-		t.Fatal(problems)
+	if len(check.Findings()) != 0 {
+		t.Fatal(check.Findings())
 	}
 	day := func(n int) value.Value { return value.Date{Year: 2026, Month: time.March, Day: n} }
 	for _, c := range []struct {
@@ -140,15 +144,15 @@ func TestARuleIsMendedForEmpty(t *testing.T) {
 
 // Only what looks at a field that was written is asked again.
 func TestWhatIsReviewedAfterAWrite(t *testing.T) {
-	book, problems := Compile(fleet(func(o *model.Object) {
+	book, check := Compile(fleet(func(o *model.Object) {
 		o.Rules = []model.Rule{{Expression: "empty(due) || due >= opened", Message: "due before opened"},
 			{Expression: "size(problem) > 2", Message: "say more"}}
 		o.Fields[4].Candidates = &model.Condition{All: []model.Condition{
 			{Field: "active", Op: model.Is, Value: literal("true")},
 			{Field: "depot", Op: model.Is, Value: computed("edited.depot"), Empty: model.EmptySkip}}}
 	}), "")
-	if len(problems) != 0 {
-		t.Fatal(problems)
+	if len(check.Findings()) != 0 {
+		t.Fatal(check.Findings())
 	}
 	values := expr.Values{"today": value.Date{Year: 2026, Month: 3, Day: 1}}
 	for _, c := range []struct {
@@ -209,10 +213,11 @@ func TestCandidatesAreBoundLateOrAtOnce(t *testing.T) {
 			t.Errorf("an engineer of %s: %t, %v", depot, got, err)
 		}
 	}
-	if _, problems := CheckCandidates(m, "", m.Object("call"), &model.Field{Key: "engineer", Label: "Engineer",
+	if _, check := CheckCandidates(m, "", m.Object("call"), &model.Field{Key: "engineer", Label: "Engineer",
 		Type: model.Reference, Object: "engineer",
-		Candidates: &model.Condition{Field: "depot", Op: model.More, Value: literal(`"x"`)}}); len(problems) != 1 ||
-		!strings.Contains(problems[0].Text, "cannot be asked of Depot") {
-		t.Errorf("%+v", problems)
+		Candidates: &model.Condition{Field: "depot", Op: model.More,
+			Value: literal(`"x"`)}}); len(check.Findings()) != 1 ||
+		!strings.Contains(check.Findings()[0].Text, "cannot be asked of Depot") {
+		t.Errorf("%+v", check.Findings())
 	}
 }

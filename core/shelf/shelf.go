@@ -50,9 +50,9 @@ func New(t testing.TB, m *model.Model) *Shelf {
 	for _, key := range m.Keys() {
 		rights[key] = access.Right{See: true, Add: true, Change: true}
 	}
-	policy, problems := access.Compile(m, "", []access.Role{{Key: Role, Label: "All", Objects: rights}})
-	if len(problems) > 0 {
-		t.Fatal(problems)
+	policy, check := access.Compile(m, "", []access.Role{{Key: Role, Label: "All", Objects: rights}})
+	if len(check.Findings()) > 0 {
+		t.Fatal(check.Findings())
 	}
 	return &Shelf{Records: map[string][]*value.Record{}, model: m, policy: policy}
 }

@@ -8,7 +8,6 @@ import (
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
-	"plainpath/core/predicate"
 	"plainpath/core/records"
 	"plainpath/core/value"
 )
@@ -86,17 +85,17 @@ func (c *compiler) buttons(p *part, at string) {
 		def := &p.Table.Buttons[i]
 		pointer := fmt.Sprintf("%s/%d", at, i)
 		if problem := model.KeyProblem(def.Key); problem != "" {
-			c.find(definition.Stop, pointer+"/key", problem, "The button could not be pressed.", nil)
+			c.Find(definition.Stop, pointer+"/key", problem, "The button could not be pressed.", nil)
 			continue
 		}
 		if taken[def.Key] {
-			c.find(definition.Stop, pointer+"/key", fmt.Sprintf("two buttons have the key %q", def.Key),
+			c.Find(definition.Stop, pointer+"/key", fmt.Sprintf("two buttons have the key %q", def.Key),
 				"Pressing one would press the other.", nil)
 			continue
 		}
 		taken[def.Key] = true
 		if !slices.Contains([]ButtonOn{OnTable, OnOne, OnSome, OnEach}, def.On) {
-			c.find(definition.Stop, pointer+"/on", fmt.Sprintf("%q is not what a button can be about", def.On),
+			c.Find(definition.Stop, pointer+"/on", fmt.Sprintf("%q is not what a button can be about", def.On),
 				"It could not be pressed.", definition.Replace("Let it be about one row", pointer+"/on", string(OnOne)))
 			continue
 		}
@@ -111,51 +110,38 @@ func (c *compiler) button(p *part, def *Button, at string) {
 		inner.scope = c.scope.With(expr.Name{Key: act.RowName, Label: rowLabel,
 			Type: expr.Type{Kind: value.KindRecord, Object: p.object}})
 	}
-	inner.findings = nil
-	defer func() { c.findings = append(c.findings, inner.findings...) }()
 	if def.OfferedWhen != "" {
-		b.offered = inner.ofRow(def.OfferedWhen, expr.Type{Kind: value.KindYesNo}, nil, at+"/offered_when",
-			"The button would never be offered.")
+		b.offered = inner.ForRecords(expr.Type{Kind: value.KindYesNo}, inner.scope, def.OfferedWhen,
+			at+"/offered_when", "The button would never be offered.")
+		inner.usesBut(act.RowName, b.offered)
 		if def.Why == "" {
-			inner.find(definition.Care, at+"/why", fmt.Sprintf("“%s” does not say why it is off when it is", def.Label),
+			inner.Find(definition.Care, at+"/why", fmt.Sprintf("“%s” does not say why it is off when it is", def.Label),
 				"People would see a button that does nothing and not know why.", nil)
 		}
 	}
 	if len(def.Do) == 0 {
-		inner.find(definition.Stop, at+"/do", fmt.Sprintf("“%s” does nothing", def.Label),
+		inner.Find(definition.Stop, at+"/do", fmt.Sprintf("“%s” does nothing", def.Label),
 			"People would press it and wait.", nil)
 	}
 	inner.lines(p, b, at)
 	p.buttons = append(p.buttons, b)
 }
 
-// ofRow compiles an expression that the database must be able to compute for many rows.
-func (c *compiler) ofRow(source string, want expr.Type, f *model.Field, at, consequence string) *expr.Program {
-	var p *expr.Program
-	var err error
-	if f == nil {
-		p, err = expr.CompileAs(c.scope, source, want)
-	} else {
-		p, err = expr.CompileFor(c.scope, source, want, f)
-	}
-	if err == nil {
-		err = predicate.Writable(p)
-	}
-	if err != nil {
-		c.failed(err, at, source, consequence)
-		return nil
+// usesBut notes the known values that an expression depends on, but for one.
+func (c *compiler) usesBut(name string, p *expr.Program) {
+	if p == nil {
+		return
 	}
 	for _, u := range p.Uses {
-		if u[0] != act.RowName {
+		if u[0] != name {
 			c.out.Uses = append(c.out.Uses, u)
 		}
 	}
-	return p
 }
 
 // lines checks what a button does. What a line gives is known to those after it.
 func (c *compiler) lines(p *part, b *button, at string) {
-	place := act.Place{Where: act.InLines, Scope: c.scope, Document: c.document, Step: c.step, Outset: at}
+	place := act.Place{Where: act.InLines, Scope: c.scope, Check: c.Check, Outset: at}
 	if b.about() {
 		place.Rows, place.One = p.object, b.On == OnOne || b.On == OnEach
 	}
@@ -164,7 +150,6 @@ func (c *compiler) lines(p *part, b *button, at string) {
 	for i := range b.Do {
 		def, pointer := &b.Do[i], fmt.Sprintf("%s/do/%d", at, i)
 		checked := act.Compile(place, &def.Act, pointer)
-		c.findings = append(c.findings, checked.Findings...)
 		plan := checked.Plan
 		if plan == nil {
 			continue
@@ -186,12 +171,13 @@ func (c *compiler) lines(p *part, b *button, at string) {
 		_, taken := place.Scope.Find(def.Key)
 		switch problem := model.KeyProblem(def.Key); {
 		case problem != "":
-			c.find(definition.Stop, pointer+"/key", problem, "Later lines could not use what it gives.", nil)
+			c.Find(definition.Stop, pointer+"/key", problem, "Later lines could not use what it gives.", nil)
 		case taken:
-			c.find(definition.Stop, pointer+"/key", fmt.Sprintf("the key %q is taken", def.Key),
+			c.Find(definition.Stop, pointer+"/key", fmt.Sprintf("the key %q is taken", def.Key),
 				"Later lines would use the wrong value.", nil)
 		default:
-			n := expr.Name{Key: def.Key, Label: def.Key, Type: gives}
+			n := expr.Name{Key: def.Key, Label: def.Key, Type: gives,
+				Of: model.Referent{Document: c.Document, At: pointer}}
 			given, place.Scope = append(given, n), place.Scope.With(n)
 		}
 	}

@@ -6,7 +6,6 @@ import (
 	"slices"
 	"strings"
 
-	"plainpath/core/act"
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
@@ -25,6 +24,7 @@ type Surface struct {
 
 type part struct {
 	*Part
+	at       model.Referent
 	offered  *expr.Program
 	text     *expr.Template
 	source   *expr.Program
@@ -52,14 +52,13 @@ type column struct {
 	label, above string
 }
 
-// Compile checks the parts against what is known. Findings carry pointers below the
-// given one.
-func Compile(s expr.Scope, bands []Band, document, step, pointer string) (*Surface, []definition.Finding) {
-	c := &compiler{scope: s, out: &Surface{Bands: bands, parts: map[string]*part{}}, document: document, step: step}
+// Compile checks the parts against what is known. Pointers are below the given one.
+func Compile(check *definition.Check, s expr.Scope, bands []Band, pointer string) *Surface {
+	c := &compiler{Check: check, scope: s, out: &Surface{Bands: bands, parts: map[string]*part{}}}
 	for part, at := range Parts(bands) {
 		c.part(part, pointer+at)
 	}
-	return c.out, c.findings
+	return c.out
 }
 
 // Parts goes through the parts of bands with their pointers.
@@ -78,30 +77,19 @@ func Parts(bands []Band) iter.Seq2[*Part, string] {
 }
 
 type compiler struct {
-	scope          expr.Scope
-	out            *Surface
-	document, step string
-	findings       []definition.Finding
-}
-
-func (c *compiler) find(severity definition.Severity, pointer, text, consequence string, mend *definition.Mend) {
-	c.findings = append(c.findings, definition.Finding{Document: c.document, Step: c.step, Pointer: pointer,
-		Severity: severity, Text: text, Consequence: consequence, Mend: mend})
-}
-
-func (c *compiler) failed(err error, pointer, source, consequence string) {
-	c.findings = append(c.findings, definition.FromProblem(c.document, c.step, consequence,
-		expr.Problem(err, pointer, source)))
+	*definition.Check
+	scope expr.Scope
+	out   *Surface
 }
 
 func (c *compiler) part(def *Part, at string) {
-	p := &part{Part: def}
+	p := &part{Part: def, at: model.Referent{Document: c.Document, At: at}}
 	if problem := model.KeyProblem(def.Key); problem != "" {
-		c.find(definition.Stop, at+"/key", problem, "Nothing can use what this part gives out.", nil)
+		c.Find(definition.Stop, at+"/key", problem, "Nothing can use what this part gives out.", nil)
 		return
 	}
 	if c.out.parts[def.Key] != nil {
-		c.find(definition.Stop, at+"/key", fmt.Sprintf("two parts here have the key %q", def.Key),
+		c.Find(definition.Stop, at+"/key", fmt.Sprintf("two parts here have the key %q", def.Key),
 			"What the second gives out would be taken for the first's.", nil)
 		return
 	}
@@ -114,7 +102,7 @@ func (c *compiler) part(def *Part, at string) {
 	}
 	kind := kindOf(def.Kind)
 	if kind == nil || !kind.set(def) {
-		c.find(definition.Stop, at+"/kind", fmt.Sprintf("a part of kind %q needs its settings", def.Kind),
+		c.Find(definition.Stop, at+"/kind", fmt.Sprintf("a part of kind %q needs its settings", def.Kind),
 			"The part could not be shown.", nil)
 		return
 	}
@@ -122,19 +110,17 @@ func (c *compiler) part(def *Part, at string) {
 }
 
 func (c *compiler) program(source string, want expr.Type, at, consequence string) *expr.Program {
-	p, err := expr.CompileAs(c.scope, source, want)
-	if err != nil {
-		c.failed(err, at, source, consequence)
-		return nil
+	p := c.ExpressionOf(want, c.scope, source, at, consequence)
+	if p != nil {
+		c.out.Uses = append(c.out.Uses, p.Uses...)
 	}
-	c.out.Uses = append(c.out.Uses, p.Uses...)
 	return p
 }
 
 func (c *compiler) table(p *part, at string) {
 	t := p.Table
 	if t.Source == "" {
-		c.find(definition.Stop, at+"/source", "this table is fed by nothing",
+		c.Find(definition.Stop, at+"/source", "this table is fed by nothing",
 			"The person would see an empty table and could not go on.", c.offerList(at+"/source"))
 		return
 	}
@@ -150,10 +136,8 @@ func (c *compiler) table(p *part, at string) {
 	}
 	c.shown(p, at)
 	for i, o := range t.Others {
-		if c.scope.Model.Object(o.Object) == nil {
-			c.failed(act.UnknownObject(c.scope.Model, o.Object), fmt.Sprintf("%s/others/%d/object", at, i), o.Object,
-				"The table could not be switched to it.")
-		}
+		c.Object(c.scope.Model, o.Object, fmt.Sprintf("%s/others/%d/object", at, i),
+			"The table could not be switched to it.")
 	}
 	if t.Inside != nil {
 		c.inside(p, t.Inside, at+"/inside", 1)
@@ -163,17 +147,17 @@ func (c *compiler) table(p *part, at string) {
 	switch t.Select {
 	case SelectOne:
 		c.out.Answers = append(c.out.Answers,
-			expr.Name{Key: p.Key, Label: p.Label, Type: expr.Type{Kind: value.KindRecord, Object: p.object}})
+			expr.Name{Key: p.Key, Label: p.Label, Of: p.at, Type: expr.Type{Kind: value.KindRecord, Object: p.object}})
 	case SelectSeveral:
 		c.out.Answers = append(c.out.Answers,
-			expr.Name{Key: p.Key, Label: p.Label, Type: expr.Type{Kind: value.KindList, Object: p.object}})
+			expr.Name{Key: p.Key, Label: p.Label, Of: p.at, Type: expr.Type{Kind: value.KindList, Object: p.object}})
 		if least := t.fewest(); least < 0 {
-			c.find(definition.Stop, at+"/least", fmt.Sprintf("at least %d rows cannot be asked for", least),
+			c.Find(definition.Stop, at+"/least", fmt.Sprintf("at least %d rows cannot be asked for", least),
 				"Nobody could tell how many to choose.",
 				&definition.Mend{Label: "Let none be chosen",
 					Patch: []definition.Op{{Op: "replace", Path: at + "/least", Value: []byte("0")}}})
 		} else if t.Most > 0 && least > t.Most {
-			c.find(definition.Stop, at+"/least", fmt.Sprintf("at least %d rows but at most %d cannot be chosen", least,
+			c.Find(definition.Stop, at+"/least", fmt.Sprintf("at least %d rows but at most %d cannot be chosen", least,
 				t.Most), "The person could not go on.",
 				&definition.Mend{Label: fmt.Sprintf("Make it at most %d", least),
 					Patch: []definition.Op{{Op: "replace", Path: at + "/most", Value: fmt.Appendf(nil, "%d", least)}}})
@@ -185,7 +169,7 @@ func (c *compiler) table(p *part, at string) {
 }
 
 func (c *compiler) noSelection(t *Table, at string) {
-	c.find(definition.Stop, at+"/select", fmt.Sprintf("%q is not a way to select rows", t.Select),
+	c.Find(definition.Stop, at+"/select", fmt.Sprintf("%q is not a way to select rows", t.Select),
 		"No row could be chosen.", definition.Replace("Let one row be chosen", at+"/select", string(SelectOne)))
 }
 
@@ -195,28 +179,30 @@ func (c *compiler) shown(p *part, at string) {
 	p.columns = c.columns(p.object, t.Columns, at+"/columns")
 	if len(t.Columns) == 0 {
 		label := c.scope.Model.Object(p.object).LabelField
-		c.find(definition.Stop, at+"/columns", "this table has no columns",
+		c.Find(definition.Stop, at+"/columns", "this table has no columns",
 			"The person would see rows without anything in them.",
 			&definition.Mend{Label: "Show " + label,
 				Patch: []definition.Op{{Op: "add", Path: at + "/columns/-",
 					Value: []byte(`{"path":"` + label + `"}`)}}})
 	}
 	for i, k := range t.Keyword {
-		path, err := c.scope.Model.Path(p.object, k)
-		if err == nil && path.Last().Kind() != value.KindText {
-			err = fmt.Errorf("%s holds no text to search in", path.Last().Label)
+		if path, ok := c.Path(c.scope.Model, p.object, k, fmt.Sprintf("%s/keyword/%d", at, i),
+			"The keyword search would find nothing there.", holdsText); ok {
+			p.keyword = append(p.keyword, path)
 		}
-		if err != nil {
-			c.failed(err, fmt.Sprintf("%s/keyword/%d", at, i), k, "The keyword search would find nothing there.")
-			continue
-		}
-		p.keyword = append(p.keyword, path)
 	}
 	if t.Live != "" && t.Live != "tell" && t.Live != "refresh" {
-		c.find(definition.Stop, at+"/live", fmt.Sprintf("%q is not what a table can do when its records change",
+		c.Find(definition.Stop, at+"/live", fmt.Sprintf("%q is not what a table can do when its records change",
 			t.Live), "People would see old records.", definition.Replace("Let it say so", at+"/live", "tell"))
 	}
 	c.marks(p, at+"/marks")
+}
+
+func holdsText(path model.Path) error {
+	if path.Last().Kind() != value.KindText {
+		return fmt.Errorf("%s holds no text to search in", path.Last().Label)
+	}
+	return nil
 }
 
 // offerList proposes the latest list that is known.
@@ -232,9 +218,9 @@ func (c *compiler) offerList(pointer string) *definition.Mend {
 func (c *compiler) columns(object string, defs []TableColumn, at string) []column {
 	var out []column
 	for i, d := range defs {
-		path, err := c.scope.Model.Path(object, d.Path)
-		if err != nil {
-			c.failed(err, fmt.Sprintf("%s/%d/path", at, i), d.Path, "The column would be missing.")
+		path, ok := c.Path(c.scope.Model, object, d.Path, fmt.Sprintf("%s/%d/path", at, i),
+			"The column would be missing.")
+		if !ok {
 			continue
 		}
 		label := d.Label

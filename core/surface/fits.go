@@ -7,7 +7,6 @@ import (
 	"plainpath/core/act"
 	"plainpath/core/definition"
 	"plainpath/core/expr"
-	"plainpath/core/model"
 	"plainpath/core/query"
 	"plainpath/core/records"
 	"plainpath/core/value"
@@ -47,17 +46,16 @@ type fitValue struct {
 
 func (c *compiler) fits(p *part, f *Fits, at string) {
 	const consequence = "It would not be known which records can be chosen."
-	o := c.scope.Model.Object(f.Object)
+	o := c.Object(c.scope.Model, f.Object, at+"/object", consequence)
 	if o == nil {
-		c.failed(act.UnknownObject(c.scope.Model, f.Object), at+"/object", f.Object, consequence)
 		return
 	}
-	field := c.fieldOf(o, f.Field, at+"/field", consequence)
+	field := c.Field(o, f.Field, at+"/field", consequence)
 	if field == nil {
 		return
 	}
 	if field.Target() != p.object || field.HoldsFile() {
-		c.find(definition.Stop, at+"/field", fmt.Sprintf("%s of %s does not refer to what is chosen here", field.Label,
+		c.Find(definition.Stop, at+"/field", fmt.Sprintf("%s of %s does not refer to what is chosen here", field.Label,
 			o.Label), consequence,
 			&definition.Mend{Label: "Offer all", Patch: []definition.Op{{Op: "remove", Path: at}}})
 		return
@@ -68,7 +66,7 @@ func (c *compiler) fits(p *part, f *Fits, at string) {
 	}
 	for i, v := range f.Values {
 		at := fmt.Sprintf("%s/values/%d", at, i)
-		of := c.fieldOf(o, v.Field, at+"/field", consequence)
+		of := c.Field(o, v.Field, at+"/field", consequence)
 		switch {
 		case of == nil:
 		case v.Value.Expression != "":
@@ -78,26 +76,14 @@ func (c *compiler) fits(p *part, f *Fits, at string) {
 		default:
 			literal, err := value.Parse(of.Kind(), v.Value.Literal)
 			if err != nil {
-				c.failed(err, at+"/value/literal", "", consequence)
+				c.Fail(err, at+"/value/literal", "", consequence)
 				continue
 			}
+			c.Mention(of.ChoiceMentions(o.Key, v.Value.Literal, at+"/value/literal")...)
 			out.values = append(out.values, fitValue{field: v.Field, literal: literal})
 		}
 	}
 	p.fits = out
-}
-
-// fieldOf is a field of an object that a definition names.
-func (c *compiler) fieldOf(o *model.Object, key, at, consequence string) *model.Field {
-	if f := o.Field(key); f != nil {
-		return f
-	}
-	_, err := c.scope.Model.Path(o.Key, key)
-	if err == nil {
-		err = fmt.Errorf("%s has no field %q", o.Label, key)
-	}
-	c.failed(err, at, key, consequence)
-	return nil
 }
 
 // editing is the record as it would be edited here.

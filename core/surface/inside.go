@@ -5,7 +5,6 @@ import (
 	"fmt"
 
 	"plainpath/core/access"
-	"plainpath/core/act"
 	"plainpath/core/definition"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
@@ -50,19 +49,19 @@ const mostInside = 8
 
 // inside checks the table that rows of an object open to.
 func (c *compiler) inside(p *part, def *Inside, at string, depth int) {
-	o := c.scope.Model.Object(def.Object)
+	o := c.Object(c.scope.Model, def.Object, at+"/object", "Rows would open to nothing.")
 	if o == nil {
-		c.failed(act.UnknownObject(c.scope.Model, def.Object), at+"/object", def.Object, "Rows would open to nothing.")
 		return
 	}
 	f := o.Field(def.Field)
 	if f == nil || f.Target() != p.object {
-		c.find(definition.Stop, at+"/field", fmt.Sprintf("%s have no reference %q to these rows", o.Plural, def.Field),
+		c.Find(definition.Stop, at+"/field", fmt.Sprintf("%s have no reference %q to these rows", o.Plural, def.Field),
 			"Rows would open to nothing.", nil)
 		return
 	}
+	c.Mention(model.TextMention(at+"/field", def.Field, model.Referent{Object: def.Object, Field: def.Field}))
 	if depth > mostInside {
-		c.find(definition.Stop, at, fmt.Sprintf("tables lie more than %d deep in each other", mostInside),
+		c.Find(definition.Stop, at, fmt.Sprintf("tables lie more than %d deep in each other", mostInside),
 			"Nobody would find their way back.", nil)
 		return
 	}
@@ -75,7 +74,7 @@ func (c *compiler) inside(p *part, def *Inside, at string, depth int) {
 		c.noSelection(&def.Table, at+"/table")
 	}
 	if def.Table.Source != "" {
-		c.find(definition.Stop, at+"/table/source", "what a row opens to is fed by the row",
+		c.Find(definition.Stop, at+"/table/source", "what a row opens to is fed by the row",
 			"It would show something else than it says.", definition.Replace("Feed it by the row", at+"/table/source",
 				""))
 	}
@@ -85,7 +84,7 @@ func (c *compiler) inside(p *part, def *Inside, at string, depth int) {
 		return
 	case AsTable, AsCards, "":
 	default:
-		c.find(definition.Stop, at+"/shows", fmt.Sprintf("records cannot be shown as %q", def.Shows),
+		c.Find(definition.Stop, at+"/shows", fmt.Sprintf("records cannot be shown as %q", def.Shows),
 			"Rows would open to nothing.", definition.Replace("Show a table", at+"/shows", string(AsTable)))
 	}
 	c.shown(inner, at+"/table")
@@ -97,26 +96,19 @@ func (c *compiler) inside(p *part, def *Inside, at string, depth int) {
 
 func (c *compiler) chart(o *model.Object, def *Chart, at string) {
 	if def == nil {
-		c.find(definition.Stop, at, "the chart is made of nothing", "Rows would open to nothing.", nil)
+		c.Find(definition.Stop, at, "the chart is made of nothing", "Rows would open to nothing.", nil)
 		return
 	}
-	by, err := c.scope.Model.Path(o.Key, def.By.Path)
-	if err == nil {
-		err = query.CheckGrouping(query.Grouping{Path: by, Span: def.By.Span})
-	}
-	if err != nil {
-		c.failed(err, at+"/by/path", def.By.Path, "There would be no bars.")
-	}
+	c.Path(c.scope.Model, o.Key, def.By.Path, at+"/by/path", "There would be no bars.", func(by model.Path) error {
+		return query.CheckGrouping(query.Grouping{Path: by, Span: def.By.Span})
+	})
 	if def.Total == nil {
 		return
 	}
-	of, err := c.scope.Model.Path(o.Key, def.Total.Path)
-	if err == nil {
-		err = query.CheckTotal(query.Total{Path: of, Of: def.Total.Of, Converted: def.Total.Converted})
-	}
-	if err != nil {
-		c.failed(err, at+"/total/path", def.Total.Path, "The bars would have no length.")
-	}
+	c.Path(c.scope.Model, o.Key, def.Total.Path, at+"/total/path", "The bars would have no length.",
+		func(of model.Path) error {
+			return query.CheckTotal(query.Total{Path: of, Of: def.Total.Of, Converted: def.Total.Converted})
+		})
 }
 
 // Into is the list that a row opens to. The row must be in this list.

@@ -50,41 +50,37 @@ func (c *compiler) marks(p *part, at string) {
 	inner := *c
 	inner.scope = c.scope.With(expr.Name{Key: act.RowName, Label: rowLabel,
 		Type: expr.Type{Kind: value.KindRecord, Object: p.object}})
-	inner.findings = nil
 	for i := range p.Table.Marks {
 		m := &p.Table.Marks[i]
 		pointer := fmt.Sprintf("%s/%d", at, i)
 		if !slices.Contains(markColours, m.Colour) {
-			inner.find(definition.Stop, pointer+"/colour", fmt.Sprintf("%q is not a colour of marks", m.Colour),
+			c.Find(definition.Stop, pointer+"/colour", fmt.Sprintf("%q is not a colour of marks", m.Colour),
 				"The mark could not be shown.", definition.Replace("Make it care", pointer+"/colour", "care"))
 		}
 		if !slices.Contains(markIcons, m.Icon) {
-			inner.find(definition.Stop, pointer+"/icon", fmt.Sprintf("%q is not an icon of marks", m.Icon),
+			c.Find(definition.Stop, pointer+"/icon", fmt.Sprintf("%q is not an icon of marks", m.Icon),
 				"The mark could not be shown.", definition.Replace("Do without", pointer+"/icon", ""))
 		}
 		if m.Says == "" {
-			inner.find(definition.Care, pointer+"/says", "this mark has no word",
+			c.Find(definition.Care, pointer+"/says", "this mark has no word",
 				"People who do not see its colour would not know of it.", nil)
 		}
-		if m.Column != "" && !slices.ContainsFunc(p.columns,
-			func(col column) bool { return col.path.String() == m.Column }) {
-			inner.find(definition.Stop, pointer+"/column", fmt.Sprintf("the table has no column %q", m.Column),
+		if of := slices.IndexFunc(p.columns,
+			func(col column) bool { return col.path.String() == m.Column }); of >= 0 {
+			c.Mention(p.columns[of].path.Mentions(p.object, pointer+"/column")...)
+		} else if m.Column != "" {
+			c.Find(definition.Stop, pointer+"/column", fmt.Sprintf("the table has no column %q", m.Column),
 				"The mark would not be shown.", nil)
 		}
-		when, err := expr.CompileAs(inner.scope, m.When, expr.Type{Kind: value.KindYesNo})
-		if err != nil {
-			inner.failed(err, pointer+"/when", m.When, "The mark would never be shown.")
+		when := c.ExpressionOf(expr.Type{Kind: value.KindYesNo}, inner.scope, m.When, pointer+"/when",
+			"The mark would never be shown.")
+		if when == nil {
 			continue
 		}
-		for _, u := range when.Uses {
-			if u[0] != act.RowName {
-				c.out.Uses = append(c.out.Uses, u)
-			}
-		}
+		c.usesBut(act.RowName, when)
 		p.marks = append(p.marks, mark{m, when, records.FieldsUsed(c.scope.Model, p.object, []string{act.RowName},
 			when.Uses)})
 	}
-	c.findings = append(c.findings, inner.findings...)
 }
 
 // marked gives the marks that hold for a record.

@@ -60,10 +60,10 @@ const (
 )
 
 // CompilePage checks a page. The program can be shown unless a finding is a stop.
-func CompilePage(base expr.Scope, roles []string, def *Page) (*PageProgram, []definition.Finding) {
+func CompilePage(base expr.Scope, roles []string, def *Page) (*PageProgram, *definition.Check) {
 	p := &PageProgram{Def: def, searches: map[string]*act.SearchPlan{}, needs: map[string][]string{},
 		waits: map[string][]string{}}
-	c := &compiler{scope: base, document: "page/" + def.Key}
+	c := &compiler{Check: definition.NewCheck(definition.Name(definition.Page, def.Key)), scope: base}
 	p.checkRoles(c, roles)
 	names := c.pageNames(def)
 	p.Scope = base
@@ -71,15 +71,12 @@ func CompilePage(base expr.Scope, roles []string, def *Page) (*PageProgram, []de
 		p.Scope = p.Scope.With(n)
 	}
 	c.scope = p.Scope
-	var findings []definition.Finding
-	p.surface, findings = Compile(p.Scope, def.Bands, c.document, "", "")
-	c.findings = append(c.findings, findings...)
+	p.surface = Compile(c.Check, p.Scope, def.Bands, "")
 	p.used = append(p.used, p.surface.Uses...)
 	for i := range def.Searches {
 		s := &def.Searches[i]
-		plan, findings := act.CompileSearch(act.Place{Scope: p.Scope, Document: c.document}, &s.Search,
+		plan := act.CompileSearch(act.Place{Scope: p.Scope, Check: c.Check}, &s.Search,
 			fmt.Sprintf("/searches/%d/search", i))
-		c.findings = append(c.findings, findings...)
 		if plan != nil {
 			p.searches[s.Key] = plan
 			p.used = append(p.used, plan.Where.Uses...)
@@ -92,23 +89,18 @@ func CompilePage(base expr.Scope, roles []string, def *Page) (*PageProgram, []de
 		}
 	}
 	p.sort(c)
-	definition.Sort(c.findings)
-	return p, c.findings
+	definition.Sort(c.Findings())
+	return p, c.Check
 }
 
 func (p *PageProgram) checkRoles(c *compiler, roles []string) {
 	if problem := model.KeyProblem(p.Def.Key); problem != "" {
-		c.find(definition.Stop, "/key", problem, "The page could not be opened.", nil)
+		c.Find(definition.Stop, "/key", problem, "The page could not be opened.", nil)
 	}
 	if len(p.Def.Roles) == 0 {
-		c.find(definition.Care, "/roles", "no role may open this page", "Nobody would find it in Use.", nil)
+		c.Find(definition.Care, "/roles", "no role may open this page", "Nobody would find it in Use.", nil)
 	}
-	for i, r := range p.Def.Roles {
-		if !slices.Contains(roles, r) {
-			c.find(definition.Stop, fmt.Sprintf("/roles/%d", i), fmt.Sprintf("there is no role %q", r),
-				"The people meant could not open it.", nil)
-		}
-	}
+	c.Roles(roles, p.Def.Roles, "/roles", "The people meant could not open it.", false)
 }
 
 // pageNames works out what inputs, searches and tables give. The object of a table is
@@ -117,7 +109,8 @@ func (c *compiler) pageNames(def *Page) []expr.Name {
 	scope := c.scope
 	taken := map[string]bool{}
 	var names []expr.Name
-	know := func(n expr.Name) {
+	know := func(n expr.Name, at string) {
+		n.Of = model.Referent{Document: c.Document, At: at}
 		taken[n.Key] = true
 		scope, names = scope.With(n), append(names, n)
 	}
@@ -126,25 +119,30 @@ func (c *compiler) pageNames(def *Page) []expr.Name {
 		_, known := c.scope.Find(s.Key)
 		switch problem := model.KeyProblem(s.Key); {
 		case problem != "":
-			c.find(definition.Stop, at, problem, "Nothing could show what it finds.", nil)
+			c.Find(definition.Stop, at, problem, "Nothing could show what it finds.", nil)
 		case taken[s.Key] || known:
-			c.find(definition.Stop, at, fmt.Sprintf("the key %q is taken", s.Key),
+			c.Find(definition.Stop, at, fmt.Sprintf("the key %q is taken", s.Key),
 				"What one search finds would be taken for the other's.", nil)
 		default:
-			know(expr.Name{Key: s.Key, Label: s.Label, Type: expr.Type{Kind: value.KindList, Object: s.Search.Object}})
+			know(expr.Name{Key: s.Key, Label: s.Label, Type: expr.Type{Kind: value.KindList, Object: s.Search.Object}},
+				strings.TrimSuffix(at, "/key"))
 		}
 	}
-	var tables []*Part
+	type placed struct {
+		*Part
+		at string
+	}
+	var tables []placed
 	for part, at := range Parts(def.Bands) {
 		_, known := c.scope.Find(part.Key)
 		switch {
 		case taken[part.Key] || known:
-			c.find(definition.Stop, at+"/key", fmt.Sprintf("the key %q is taken", part.Key),
+			c.Find(definition.Stop, at+"/key", fmt.Sprintf("the key %q is taken", part.Key),
 				"What the part gives out would be taken for something else.", nil)
 		case part.Kind == InputPart && part.Input != nil:
-			know(expr.Name{Key: part.Key, Label: part.Label, Type: expr.OfField(part.Field())})
+			know(expr.Name{Key: part.Key, Label: part.Label, Type: expr.OfField(part.Field())}, at)
 		case part.Kind == TablePart && part.Table != nil:
-			tables = append(tables, part)
+			tables = append(tables, placed{part, at})
 		}
 	}
 	for progress := true; progress; {
@@ -159,7 +157,7 @@ func (c *compiler) pageNames(def *Page) []expr.Name {
 			}
 			progress = true
 			know(expr.Name{Key: part.Key, Label: part.Label,
-				Type: expr.Type{Kind: value.KindScreen, Answers: tableGives(part.Table, source.Type.Object)}})
+				Type: expr.Type{Kind: value.KindScreen, Answers: tableGives(part.Table, source.Type.Object)}}, part.at)
 		}
 	}
 	return names
@@ -227,7 +225,7 @@ func (p *PageProgram) sort(c *compiler) {
 			for _, k := range append(slices.Clone(way[i:]), key) {
 				labels = append(labels, p.label(k))
 			}
-			c.find(definition.Stop, pointers[key], "this goes round in a circle: "+strings.Join(labels, " → "),
+			c.Find(definition.Stop, pointers[key], "this goes round in a circle: "+strings.Join(labels, " → "),
 				"Each would wait for the other and nothing would be shown.", nil)
 			return false
 		}

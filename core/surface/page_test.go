@@ -74,7 +74,8 @@ func TestWhatIsWrongWithAPage(t *testing.T) {
 		{"nobody", &Page{Key: "p"}, "/roles", "no role may open"},
 	} {
 		base := expr.Scope{Model: scope().Model, Names: []expr.Name{{Key: "today"}}}
-		_, findings := CompilePage(base, []string{"all"}, c.page)
+		_, check := CompilePage(base, []string{"all"}, c.page)
+		findings := check.Findings()
 		if c.says == "" {
 			if len(findings) > 0 {
 				t.Errorf("%s: %+v", c.name, findings)
@@ -95,7 +96,8 @@ func TestWhatAChangeReaches(t *testing.T) {
 		tableOf("houses", "houses_found", "name"), tableOf("lifts", "lifts_found", "serial"),
 		Part{Key: "says", Kind: TextPart, Text: "{houses.selected.name}"},
 		Part{Key: "still", Kind: TextPart, Text: "always"})
-	p, findings := CompilePage(expr.Scope{Model: scope().Model}, []string{"all"}, def)
+	p, check := CompilePage(expr.Scope{Model: scope().Model}, []string{"all"}, def)
+	findings := check.Findings()
 	if len(findings) > 0 {
 		t.Fatal(findings)
 	}

@@ -45,26 +45,25 @@ func (c *compiler) input(p *part, at string) {
 	in := p.Input
 	switch {
 	case !slices.Contains(model.FieldTypes, in.Type) || in.Type == model.WorkedOut || in.Type == model.Number:
-		c.find(definition.Stop, at+"/type", fmt.Sprintf("%q is not something a person can enter", in.Type),
+		c.Find(definition.Stop, at+"/type", fmt.Sprintf("%q is not something a person can enter", in.Type),
 			"There would be nothing to fill in.", nil)
 		return
 	case in.Type.Chosen() && len(in.Choices) == 0:
-		c.find(definition.Stop, at+"/choices", fmt.Sprintf("%s offers nothing to choose", p.Label),
+		c.Find(definition.Stop, at+"/choices", fmt.Sprintf("%s offers nothing to choose", p.Label),
 			"The person could not go on.", nil)
 		return
-	case in.Type == model.Reference && c.scope.Model.Object(in.Object) == nil:
-		c.find(definition.Stop, at+"/object", fmt.Sprintf("there is no object %q to choose from", in.Object),
-			"There would be nothing to choose.", nil)
+	case in.Type == model.Reference && c.Object(c.scope.Model, in.Object, at+"/object",
+		"There would be nothing to choose.") == nil:
 		return
 	}
 	p.object = p.field.Target()
 	t := expr.OfField(p.field)
-	c.out.Answers = append(c.out.Answers, expr.Name{Key: p.Key, Label: p.Label, Type: t})
+	c.out.Answers = append(c.out.Answers, expr.Name{Key: p.Key, Label: p.Label, Type: t, Of: p.at})
 	if in.Fits != nil && in.Type == model.Reference {
 		c.fits(p, in.Fits, at+"/fits")
 	}
 	if p.Label == "" {
-		c.find(definition.Care, strings.TrimSuffix(at, "/input")+"/label", "this input has no label",
+		c.Find(definition.Care, strings.TrimSuffix(at, "/input")+"/label", "this input has no label",
 			"The person would not know what to enter.", nil)
 	}
 	if in.Default == nil {
@@ -79,8 +78,13 @@ func (c *compiler) input(p *part, at string) {
 		err = p.field.CheckValue(v)
 	}
 	if err != nil {
-		c.find(definition.Stop, at+"/default/literal", err.Error(), "The input would begin empty.", nil)
+		c.Find(definition.Stop, at+"/default/literal", err.Error(), "The input would begin empty.", nil)
 		return
+	}
+	for _, m := range p.field.ChoiceMentions("-", in.Default.Literal, at+"/default/literal") {
+		n := slices.IndexFunc(in.Choices, func(v model.ChoiceValue) bool { return v.Key == m.Of.Choice })
+		m.Of = model.Referent{Document: c.Document, At: strings.TrimSuffix(at, "/input") + model.ChoicePointer(n)}
+		c.Mention(m)
 	}
 	p.literal = v
 }

@@ -17,9 +17,8 @@ var textKind = partKind{kind: TextPart,
 }
 
 func (c *compiler) text(p *part, at string) {
-	t, err := expr.CompileTemplate(c.scope, p.Text)
-	if err != nil {
-		c.failed(err, at, p.Text, "The text could not be shown.")
+	t := c.Text(c.scope, p.Text, at, "The text could not be shown.")
+	if t == nil {
 		return
 	}
 	p.text = t

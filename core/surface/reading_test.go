@@ -32,7 +32,8 @@ func housesOf(t *testing.T, m *model.Model) *shelf.Shelf {
 
 func compiled(t *testing.T, def *Page) *PageProgram {
 	t.Helper()
-	p, findings := CompilePage(expr.Scope{Model: scope().Model}, []string{"all"}, def)
+	p, check := CompilePage(expr.Scope{Model: scope().Model}, []string{"all"}, def)
+	findings := check.Findings()
 	if len(findings) > 0 {
 		t.Fatalf("%+v", findings)
 	}

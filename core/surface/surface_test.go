@@ -32,6 +32,11 @@ func one(p Part) []Band { return []Band{{Columns: []Column{{Parts: []Part{p}}}}}
 func input(in Input) Part { return Part{Key: "p", Kind: InputPart, Label: "P", Input: &in} }
 func table(t Table) Part  { return Part{Key: "p", Kind: TablePart, Label: "P", Table: &t} }
 
+func compile(s expr.Scope, bands []Band, pointer string) (*Surface, []definition.Finding) {
+	check := definition.NewCheck("walkthrough/w").In("s")
+	return Compile(check, s, bands, pointer), check.Findings()
+}
+
 func TestWhatIsWrongWithAPart(t *testing.T) {
 	columns := []TableColumn{{Path: "serial"}}
 	for _, c := range []struct {
@@ -150,7 +155,7 @@ func TestWhatIsWrongWithAPart(t *testing.T) {
 			"a record is wanted", ""},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			_, findings := Compile(scope(), one(c.part), "walkthrough/w", "s", "/steps/0/screen")
+			_, findings := compile(scope(), one(c.part), "/steps/0/screen")
 			if c.says == "" {
 				if len(findings) != 0 {
 					t.Errorf("%+v", findings)
@@ -176,7 +181,7 @@ func TestWhatIsWrongWithAPart(t *testing.T) {
 func TestTwoPartsOfOneKey(t *testing.T) {
 	bands := []Band{{Columns: []Column{{Parts: []Part{input(Input{Type: model.Text})}},
 		{Parts: []Part{input(Input{Type: model.Date})}}}}}
-	_, findings := Compile(scope(), bands, "d", "s", "")
+	_, findings := compile(scope(), bands, "")
 	if len(findings) != 1 || findings[0].Severity != definition.Stop || !strings.Contains(findings[0].Text,
 		"two parts") {
 		t.Errorf("%+v", findings)
@@ -198,15 +203,15 @@ func TestWhatPartsGiveOut(t *testing.T) {
 		{table(Table{Source: "lifts", Columns: []TableColumn{{Path: "serial"}}, Select: SelectSeveral}),
 			expr.Type{Kind: value.KindList, Object: "lift"}},
 	} {
-		s, findings := Compile(scope(), one(c.part), "d", "s", "")
+		s, findings := compile(scope(), one(c.part), "")
 		if len(findings) != 0 || len(s.Answers) != 1 || s.Answers[0].Key != "p" ||
 			s.Answers[0].Type.Kind != c.want.Kind || s.Answers[0].Type.Object != c.want.Object ||
 			s.Answers[0].Type.Empty != c.want.Empty {
 			t.Errorf("%+v, %+v", s.Answers, findings)
 		}
 	}
-	if s, _ := Compile(scope(),
-		one(table(Table{Source: "lifts", Columns: []TableColumn{{Path: "serial"}}, Select: SelectNone})), "d", "s",
+	if s, _ := compile(scope(),
+		one(table(Table{Source: "lifts", Columns: []TableColumn{{Path: "serial"}}, Select: SelectNone})),
 		""); len(s.Answers) != 0 {
 		t.Errorf("%+v", s.Answers)
 	}
@@ -220,7 +225,7 @@ func TestAcceptingWhatWasEntered(t *testing.T) {
 		{Key: "mail", Kind: InputPart, Label: "Mail", OfferedWhen: "n > 1",
 			Input: &Input{Type: model.Email, Required: true}},
 	}}}}}
-	s, findings := Compile(scope(), bands, "d", "s", "")
+	s, findings := compile(scope(), bands, "")
 	if len(findings) != 0 {
 		t.Fatal(findings)
 	}

@@ -5,7 +5,6 @@ import (
 
 	"plainpath/core/definition"
 	"plainpath/core/expr"
-	"plainpath/core/model"
 	"plainpath/core/predicate"
 )
 
@@ -15,32 +14,31 @@ func (c *compiler) views(p *part, at string) {
 	for i, v := range p.Table.Views {
 		pointer := fmt.Sprintf("%s/%d", at, i)
 		if v.Label == "" {
-			c.find(definition.Care, pointer+"/label", "this view has no name", "Nobody could tell it from the others.",
+			c.Find(definition.Care, pointer+"/label", "this view has no name", "Nobody could tell it from the others.",
 				nil)
 		}
-		for _, problem := range c.viewed(p.object, v.Body.Look, pointer+"/body/look") {
-			f := definition.FromProblem(c.document, c.step, fmt.Sprintf("The view “%s” would open without it.",
-				v.Label), problem)
-			f.Severity = definition.Care
-			c.findings = append(c.findings, f)
-		}
+		c.viewed(p.object, v.Body, pointer+"/body", fmt.Sprintf("The view “%s” would open without it.", v.Label))
 	}
 }
 
-func (c *compiler) viewed(object string, look Look, at string) []model.Problem {
-	var out []model.Problem
+func (c *compiler) viewed(object string, body Arrangement, at, consequence string) {
+	m, look := c.scope.Model, body.Look
 	named := func(path, pointer string) {
-		if _, err := c.scope.Model.Path(object, path); err != nil {
-			out = append(out, expr.Problem(err, at+pointer, path))
+		p, err := m.Path(object, path)
+		if err != nil {
+			c.Problem(definition.Care, consequence, expr.Problem(err, at+"/look"+pointer, path))
+			return
 		}
+		c.Mention(p.Mentions(object, at+"/look"+pointer)...)
 	}
 	for i, col := range look.Columns {
 		named(col.Path, fmt.Sprintf("/columns/%d/path", i))
 	}
 	for i, cond := range look.Filter {
-		_, problems := predicate.Check(expr.Scope{Model: c.scope.Model}, object, cond,
-			fmt.Sprintf("%s/filter/%d", at, i))
-		out = append(out, problems...)
+		checked, problems := predicate.Check(expr.Scope{Model: m}, object, cond,
+			fmt.Sprintf("%s/look/filter/%d", at, i))
+		c.Problem(definition.Care, consequence, problems...)
+		c.Mention(checked.Mentions...)
 	}
 	for i, o := range look.Order {
 		named(o.Path, fmt.Sprintf("/order/%d/path", i))
@@ -51,5 +49,14 @@ func (c *compiler) viewed(object string, look Look, at string) []model.Problem {
 	if look.Group != nil {
 		named(look.Group.Path, "/group/path")
 	}
-	return out
+	for path := range body.Widths {
+		p, err := m.Path(object, path)
+		if err != nil {
+			continue // the width of a column that is gone is nobody's loss
+		}
+		for _, mention := range p.Mentions(object, at+"/widths/"+path) {
+			mention.Member = true
+			c.Mention(mention)
+		}
+	}
 }

@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"regexp"
 	"slices"
-	"strconv"
 	"strings"
 
 	"plainpath/core/definition"
@@ -30,14 +29,10 @@ func (e *StuckError) Error() string {
 	return fmt.Sprintf("%d places cannot follow the new name by themselves: %s", len(e.Findings), e.Findings[0].Text)
 }
 
-// mostRounds bounds how often the documents are compiled: each round mends at least one
-// name in every expression that has the old one.
-const mostRounds = 50
-
 // RenameField gives the patches after which a field has another key and everything that
 // names it follows. The new key must be free.
 func RenameField(docs []definition.Document, object, field, to string) ([]Change, error) {
-	r, o, err := rename(docs, object, field, to)
+	before, o, err := renamed(docs, object)
 	if err != nil {
 		return nil, err
 	}
@@ -50,7 +45,9 @@ func RenameField(docs []definition.Document, object, field, to string) ([]Change
 	case model.KeyProblem(to) != "" || slices.Contains(model.Reserved, to):
 		return nil, badKey(to)
 	}
-	if err := r.rekey("object/"+object, fmt.Sprintf("/fields/%d", n), o.Fields[n].Was); err != nil {
+	r := following(docs, before, model.Referent{Object: object, Field: field}, to)
+	if err := r.rekey(definition.Name(definition.Object, object), fmt.Sprintf("/fields/%d", n), field,
+		o.Fields[n].Was); err != nil {
 		return nil, err
 	}
 	return r.settle()
@@ -59,7 +56,7 @@ func RenameField(docs []definition.Document, object, field, to string) ([]Change
 // RenameChoice gives the patches after which a value of a choice has another key and
 // everything that names it follows.
 func RenameChoice(docs []definition.Document, object, field, choice, to string) ([]Change, error) {
-	r, o, err := rename(docs, object, choice, to)
+	before, o, err := renamed(docs, object)
 	if err != nil {
 		return nil, err
 	}
@@ -68,25 +65,19 @@ func RenameChoice(docs []definition.Document, object, field, choice, to string) 
 		return nil, fmt.Errorf("there is no field %q of %q", field, object)
 	}
 	f := &o.Fields[n]
-	at := func(key string) int {
-		return slices.IndexFunc(f.Choices, func(c model.ChoiceValue) bool { return c.Key == key })
-	}
+	at := slices.IndexFunc(f.Choices, func(c model.ChoiceValue) bool { return c.Key == choice })
 	switch {
-	case at(choice) < 0:
+	case at < 0:
 		return nil, fmt.Errorf("%s has no value %q", f.Label, choice)
-	case at(to) >= 0:
+	case f.HasChoice(to):
 		return nil, fmt.Errorf("%s has a value %q already", f.Label, to)
 	case !model.KeyPattern.MatchString(to):
 		return nil, badKey(to)
 	}
-	name, pointer := "object/"+object, fmt.Sprintf("/fields/%d", n)
-	if err := r.rekey(name, fmt.Sprintf("%s/choices/%d", pointer, at(choice)), f.Choices[at(choice)].Was); err != nil {
+	r := following(docs, before, model.Referent{Object: object, Field: field, Choice: choice}, to)
+	if err := r.rekey(definition.Name(definition.Object, object), fmt.Sprintf("/fields/%d/choices/%d", n, at), choice,
+		f.Choices[at].Was); err != nil {
 		return nil, err
-	}
-	if again := r.inList(f.Default); again != nil {
-		if err := r.apply(name, definition.Op{Op: "replace", Path: pointer + "/default", Value: again}); err != nil {
-			return nil, err
-		}
 	}
 	return r.settle()
 }
@@ -94,33 +85,23 @@ func RenameChoice(docs []definition.Document, object, field, choice, to string) 
 // RenameObject gives the patches after which an object has another key and everything
 // that names it follows.
 func RenameObject(docs []definition.Document, object, to string) ([]Change, error) {
-	r, o, err := rename(docs, object, object, to)
+	before, o, err := renamed(docs, object)
 	if err != nil {
 		return nil, err
 	}
 	switch {
-	case r.before.Model.Object(to) != nil:
+	case before.Model.Object(to) != nil:
 		return nil, fmt.Errorf("there is an object %q already", to)
 	case model.KeyProblem(to) != "":
 		return nil, badKey(to)
 	}
-	// Expressions name an object only in the lists of records that refer to one.
-	r.word, r.with = regexp.MustCompile(`\ball_`+regexp.QuoteMeta(object)+`((?:_by_\w+)?)\b`), "all_"+to+"${1}"
-	r.moved, r.is = "object/"+object, "object/"+to
-	for i, d := range r.docs {
-		var named struct{ Organisation string }
-		if d.Kind == definition.App && json.Unmarshal(d.Body, &named) == nil && named.Organisation == object {
-			if err := r.apply(d.Name(), replace("/organisation", to)); err != nil {
-				return nil, err
-			}
-		}
-		if d.Name() == r.moved {
-			if err := r.rekey(r.moved, "", o.Was); err != nil {
-				return nil, err
-			}
-			r.docs[i].Key = to
-		}
+	r := following(docs, before, model.Referent{Object: object}, to)
+	r.moved = definition.Name(definition.Object, object)
+	r.is = definition.Name(definition.Object, to)
+	if err := r.rekey(r.moved, "", object, o.Was); err != nil {
+		return nil, err
 	}
+	r.docs[r.at(r.moved)].Key = to
 	return r.settle()
 }
 
@@ -150,27 +131,27 @@ func RenameIn(docs []definition.Document, kind definition.Kind, key, pointer, fr
 	if model.KeyProblem(to) != "" {
 		return nil, badKey(to)
 	}
-	r := following(docs, before, held.Key, to)
 	name := docs[at].Name()
+	r := following(docs, before, model.Referent{Document: name, At: pointer}, to)
 	if hadKeys.MatchString(pointer) {
-		err = r.rekey(name, pointer, held.Was)
+		err = r.rekey(name, pointer, from, held.Was)
 	} else {
 		err = r.apply(name, replace(pointer+"/key", to))
 	}
 	if err != nil {
 		return nil, err
 	}
-	after, err := edition.Compile(r.docs)
-	if err != nil {
-		return nil, err
-	}
-	for _, f := range breaks(before, after) {
-		// Another that has the key may be what is told, when it comes later.
-		if f.Document == name && strings.HasSuffix(f.Pointer, "/key") {
-			return nil, errors.New(f.Text)
+	changes, err := r.settle()
+	var stuck *StuckError
+	if errors.As(err, &stuck) {
+		for _, f := range stuck.Findings {
+			// Another that has the key may be what is told, when it comes later.
+			if f.Document == name && strings.HasSuffix(f.Pointer, "/key") {
+				return nil, errors.New(f.Text)
+			}
 		}
 	}
-	return r.settle()
+	return changes, err
 }
 
 func badKey(key string) error {
@@ -179,11 +160,10 @@ func badKey(key string) error {
 
 // renaming is documents in which a new key is being followed.
 type renaming struct {
-	before   *edition.Edition
-	from, to string
-	// word finds the old name in expressions and texts; with is put in its place.
-	word  *regexp.Regexp
-	with  string
+	before *edition.Edition
+	// of is what gets the key to.
+	of    model.Referent
+	to    string
 	docs  []definition.Document
 	given []definition.Document
 	// patches are by place among the documents.
@@ -192,7 +172,7 @@ type renaming struct {
 	moved, is string
 }
 
-func rename(docs []definition.Document, object, from, to string) (*renaming, *model.Object, error) {
+func renamed(docs []definition.Document, object string) (*edition.Edition, *model.Object, error) {
 	before, err := edition.Compile(docs)
 	if err != nil {
 		return nil, nil, err
@@ -201,18 +181,17 @@ func rename(docs []definition.Document, object, from, to string) (*renaming, *mo
 	if o == nil || o.BuiltIn() {
 		return nil, nil, fmt.Errorf("there is no object %q", object)
 	}
-	return following(docs, before, from, to), o, nil
+	return before, o, nil
 }
 
-func following(docs []definition.Document, before *edition.Edition, from, to string) *renaming {
-	return &renaming{before: before, from: from, to: to, word: regexp.MustCompile(`\b` + regexp.QuoteMeta(from) + `\b`),
-		with: to,
-		docs: slices.Clone(docs), given: docs, patches: map[int]edit.Patch{}}
+func following(docs []definition.Document, before *edition.Edition, of model.Referent, to string) *renaming {
+	return &renaming{before: before, of: of, to: to, docs: slices.Clone(docs), given: docs,
+		patches: map[int]edit.Patch{}}
 }
 
 // rekey gives what is at a pointer its new key, and notes the old one.
-func (r *renaming) rekey(name, pointer string, was []string) error {
-	raw, err := json.Marshal(append(slices.Clone(was), r.from))
+func (r *renaming) rekey(name, pointer, from string, was []string) error {
+	raw, err := json.Marshal(append(slices.Clone(was), from))
 	if err != nil {
 		return err
 	}
@@ -222,170 +201,167 @@ func (r *renaming) rekey(name, pointer string, was []string) error {
 	return r.apply(name, replace(pointer+"/key", r.to))
 }
 
-// inList puts the new key in the place of the old one in a list of choices, nil when it is
-// no list or has it not.
-func (r *renaming) inList(raw json.RawMessage) json.RawMessage {
-	var keys []string
-	if json.Unmarshal(raw, &keys) != nil || !slices.Contains(keys, r.from) {
-		return nil
-	}
-	keys[slices.Index(keys, r.from)] = r.to
-	out, _ := json.Marshal(keys) // strings can always be written
-	return out
-}
-
-// settle follows the new key from finding to finding until nothing is broken by it.
+// settle puts the new key wherever the old one is mentioned, and makes sure that everything means what it
+// meant.
 func (r *renaming) settle() ([]Change, error) {
-	broken, err := r.broken()
-	for range mostRounds {
-		if err != nil || len(broken) == 0 {
-			return r.changes(), err
+	var texts, members []definition.Mention
+	for _, m := range r.before.Mentions {
+		switch {
+		case m.Of != r.of:
+		case m.Member:
+			members = append(members, m)
+		default:
+			texts = append(texts, m)
 		}
-		moved := false
-		for _, f := range broken {
-			did, err := r.follow(f)
-			if err != nil {
-				return nil, err
-			}
-			moved = moved || did
-		}
-		if !moved {
-			if moved, err = r.followInside(broken); err != nil {
-				return nil, err
-			}
-		}
-		if !moved {
-			return nil, &StuckError{broken}
-		}
-		broken, err = r.broken()
 	}
-	return nil, errors.New("the new name could not be followed everywhere")
-}
-
-// broken are the findings that the new key has brought so far.
-func (r *renaming) broken() ([]definition.Finding, error) {
+	// From the end, so that what stands before stays where it is; members last, for they lead to texts.
+	for _, m := range slices.Backward(sorted(texts)) {
+		if err := r.inText(m); err != nil {
+			return nil, err
+		}
+	}
+	for _, m := range slices.Backward(sorted(members)) {
+		if err := r.inName(m); err != nil {
+			return nil, err
+		}
+	}
 	after, err := edition.Compile(r.docs)
 	if err != nil {
 		return nil, err
 	}
-	return breaksBut(r.before, after, r.moved, r.is), nil
-}
-
-// followInside puts the new key in the place of the old one within expressions, one at a time:
-// a finding may be but the consequence of another, and then the name it points at means
-// something else. What does not help is taken back.
-func (r *renaming) followInside(broken []definition.Finding) (bool, error) {
-	moved := false
-	for _, f := range broken {
-		at := r.at(f.Document)
-		if at < 0 || f.Place == nil {
-			continue
-		}
-		held, ok := lookup(r.docs[at].Body, f.Pointer)
-		var text string
-		if !ok || json.Unmarshal(held, &text) != nil || f.Place.Source != text {
-			continue
-		}
-		next := r.replaceAt(text, f.Place.Offset)
-		if next == text {
-			continue
-		}
-		if err := r.apply(f.Document, replace(f.Pointer, next)); err != nil {
-			return moved, err
-		}
-		after, err := r.broken()
-		if err != nil {
-			return moved, err
-		}
-		if !helped(f, after) {
-			if err := r.takeBack(at, f.Document, replace(f.Pointer, text)); err != nil {
-				return moved, err
-			}
-			continue
-		}
-		moved = true
+	broken := breaksBut(r.before, after, r.moved, r.is)
+	if len(broken) == 0 {
+		broken = r.otherwise(after)
 	}
-	return moved, nil
+	if len(broken) > 0 {
+		return nil, &StuckError{broken}
+	}
+	return r.changes(), nil
 }
 
-// helped says whether a finding is gone, or another stands elsewhere in its expression by now.
-func helped(f definition.Finding, after []definition.Finding) bool {
-	return !slices.ContainsFunc(after, func(o definition.Finding) bool {
-		return o.Document == f.Document && o.Pointer == f.Pointer &&
-			(o.Place == nil || o.Place.Offset == f.Place.Offset)
+func (r *renaming) inText(m definition.Mention) error {
+	at := r.at(m.Document)
+	if at < 0 {
+		return fmt.Errorf("there is no document %q", m.Document)
+	}
+	var text string
+	held, ok := lookup(r.docs[at].Body, m.Pointer)
+	if !ok || json.Unmarshal(held, &text) != nil {
+		return fmt.Errorf("%s of %s is no text", m.Pointer, m.Document)
+	}
+	return r.apply(m.Document, replace(m.Pointer, r.put(text, m)))
+}
+
+func (r *renaming) inName(m definition.Mention) error {
+	at := r.at(m.Document)
+	if at < 0 {
+		return fmt.Errorf("there is no document %q", m.Document)
+	}
+	held, ok := lookup(r.docs[at].Body, m.Pointer)
+	if !ok {
+		return fmt.Errorf("there is nothing at %s of %s", m.Pointer, m.Document)
+	}
+	if err := r.apply(m.Document, definition.Op{Op: "remove", Path: m.Pointer}); err != nil {
+		return err
+	}
+	last := strings.LastIndexByte(m.Pointer, '/') + 1
+	return r.apply(m.Document, definition.Op{Op: "add", Path: m.Pointer[:last] + r.put(m.Pointer[last:], m),
+		Value: held})
+}
+
+// put is a text with the new key where it is mentioned.
+func (r *renaming) put(text string, m definition.Mention) string {
+	chars := []rune(text)
+	return string(chars[:m.Start]) + r.to + string(chars[m.End:])
+}
+
+// otherwise finds what means something else with the new key, such as a field that has the name of a
+// variable by now.
+func (r *renaming) otherwise(after *edition.Edition) []definition.Finding {
+	was, is := meanings(r.before.Mentions), meanings(after.Mentions)
+	out := []definition.Finding{}
+	for at, meant := range was {
+		to := place{r.renamedDocument(at.document), r.renamedPointer(at)}
+		for i, of := range meant {
+			meant[i] = r.renamedReferent(of)
+		}
+		if !slices.Equal(meant, is[to]) {
+			out = append(out, definition.Finding{Document: to.document, Pointer: to.pointer, Severity: definition.Stop,
+				Text: fmt.Sprintf("with the name %q this would mean something else", r.to)})
+		}
+	}
+	slices.SortFunc(out, func(a, b definition.Finding) int {
+		return strings.Compare(a.Document+a.Pointer, b.Document+b.Pointer)
+	})
+	return out
+}
+
+type place struct{ document, pointer string }
+
+// meanings are what is mentioned at each place, in order.
+func meanings(mentions []definition.Mention) map[place][]model.Referent {
+	out := map[place][]model.Referent{}
+	for _, m := range sorted(mentions) {
+		at := place{m.Document, m.Pointer}
+		out[at] = append(out[at], m.Of)
+	}
+	return out
+}
+
+func sorted(mentions []definition.Mention) []definition.Mention {
+	return slices.SortedStableFunc(slices.Values(mentions), func(a, b definition.Mention) int {
+		if by := strings.Compare(a.Document+a.Pointer, b.Document+b.Pointer); by != 0 {
+			return by
+		}
+		return a.Start - b.Start
 	})
 }
 
-// takeBack undoes the latest operation on a document.
-func (r *renaming) takeBack(at int, name string, back definition.Op) error {
-	if err := r.apply(name, back); err != nil {
-		return err
+func (r *renaming) renamedDocument(name string) string {
+	if name == r.moved {
+		return r.is
 	}
-	r.patches[at] = r.patches[at][:len(r.patches[at])-2]
-	return nil
+	return name
+}
+
+// renamedPointer is where a place is found once members have their new names.
+func (r *renaming) renamedPointer(at place) string {
+	for _, m := range r.before.Mentions {
+		inside := at.pointer == m.Pointer || strings.HasPrefix(at.pointer, m.Pointer+"/")
+		if m.Member && m.Of == r.of && m.Document == at.document && inside {
+			last := strings.LastIndexByte(m.Pointer, '/') + 1
+			at.pointer = m.Pointer[:last] + r.put(m.Pointer[last:], m) + at.pointer[len(m.Pointer):]
+		}
+	}
+	return at.pointer
+}
+
+func (r *renaming) renamedReferent(of model.Referent) model.Referent {
+	switch {
+	case r.of.Choice != "" && of == r.of:
+		of.Choice = r.to
+	case r.of.Choice == "" && r.of.Field != "" && of.Object == r.of.Object && of.Field == r.of.Field:
+		of.Field = r.to
+	case r.of.Field == "" && r.of.Object != "" && of.Object == r.of.Object:
+		of.Object = r.to
+	}
+	of.Document = r.renamedDocument(of.Document)
+	return of
 }
 
 func (r *renaming) at(name string) int {
-	return slices.IndexFunc(r.docs, func(d definition.Document) bool { return d.Name() == name })
+	return slices.IndexFunc(r.given, func(d definition.Document) bool { return d.Name() == name })
 }
 
 func (r *renaming) apply(name string, op definition.Op) error {
-	for i, d := range r.docs {
-		if d.Name() != name {
-			continue
-		}
-		body, _, err := edit.Patch{op}.Apply(d.Body)
-		if err != nil {
-			return fmt.Errorf("renaming in %s: %w", name, err)
-		}
-		r.docs[i].Body = body
-		r.patches[i] = append(r.patches[i], op)
+	i := r.at(name)
+	body, _, err := edit.Patch{op}.Apply(r.docs[i].Body)
+	if err != nil {
+		return fmt.Errorf("renaming in %s: %w", name, err)
 	}
+	r.docs[i].Body = body
+	r.patches[i] = append(r.patches[i], op)
 	return nil
-}
-
-// follow puts the new key in the place of the old one where a finding points at just that.
-func (r *renaming) follow(f definition.Finding) (bool, error) {
-	at := r.at(f.Document)
-	if at < 0 {
-		return false, nil
-	}
-	held, ok := lookup(r.docs[at].Body, f.Pointer)
-	if !ok {
-		return false, nil
-	}
-	if again := r.inList(held); again != nil {
-		return true, r.apply(f.Document, definition.Op{Op: "replace", Path: f.Pointer, Value: again})
-	}
-	var text string
-	if json.Unmarshal(held, &text) != nil {
-		last := strings.LastIndexByte(f.Pointer, '/')
-		if f.Pointer[last+1:] != r.from { // a member named like the field
-			return false, nil
-		}
-		if err := r.apply(f.Document, definition.Op{Op: "remove", Path: f.Pointer}); err != nil {
-			return false, err
-		}
-		return true, r.apply(f.Document, definition.Op{Op: "add", Path: f.Pointer[:last+1] + r.to, Value: held})
-	}
-	// elsewhere it means something else than an object
-	if text != r.from || r.moved != "" && !strings.HasSuffix(f.Pointer, "/object") {
-		return false, nil
-	}
-	return true, r.apply(f.Document, replace(f.Pointer, r.to))
-}
-
-// replaceAt puts the new key in the place of the first old one from an offset on, given in
-// characters.
-func (r *renaming) replaceAt(text string, offset int) string {
-	chars := []rune(text)
-	offset = min(max(offset, 0), len(chars))
-	head, tail := string(chars[:offset]), string(chars[offset:])
-	place := r.word.FindStringSubmatchIndex(tail)
-	if place == nil {
-		return text
-	}
-	return head + tail[:place[0]] + string(r.word.ExpandString(nil, r.with, tail, place)) + tail[place[1]:]
 }
 
 func (r *renaming) changes() []Change {
@@ -401,27 +377,4 @@ func (r *renaming) changes() []Change {
 func replace(pointer, text string) definition.Op {
 	raw, _ := json.Marshal(text) // a string can always be written
 	return definition.Op{Op: "replace", Path: pointer, Value: raw}
-}
-
-// lookup reads the value at a JSON Pointer (RFC 6901).
-func lookup(body json.RawMessage, pointer string) (json.RawMessage, bool) {
-	for _, token := range strings.Split(pointer, "/")[1:] {
-		token = strings.NewReplacer("~1", "/", "~0", "~").Replace(token)
-		var members map[string]json.RawMessage
-		var items []json.RawMessage
-		if json.Unmarshal(body, &members) == nil {
-			next, ok := members[token]
-			if !ok {
-				return nil, false
-			}
-			body = next
-			continue
-		}
-		i, err := strconv.Atoi(token)
-		if err != nil || json.Unmarshal(body, &items) != nil || i < 0 || i >= len(items) {
-			return nil, false
-		}
-		body = items[i]
-	}
-	return body, true
 }

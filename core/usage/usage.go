@@ -1,5 +1,6 @@
 // Package usage says what of an app uses a field, and lets everything follow when its key
-// changes. The compiler is the judge: what uses a field is what would break without it.
+// changes. What would break without a field the compiler says; what calls it by its key is what the
+// documents mention (definition.Check), which renames write anew where they stand.
 package usage
 
 import (

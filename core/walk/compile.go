@@ -57,29 +57,24 @@ type Context struct {
 }
 
 // Compile checks a walkthrough. The program can run unless a finding is a stop.
-func Compile(c Context, def *Walkthrough) (*Program, []definition.Finding) {
+func Compile(c Context, def *Walkthrough) (*Program, *definition.Check) {
 	p := &Program{Def: def, at: map[string]int{}, Scopes: map[string]expr.Scope{}, uses: map[string][]model.Path{},
 		model: c.Model}
-	k := &compiler{Program: p, document: "walkthrough/" + def.Key}
+	k := &compiler{Program: p, Check: definition.NewCheck(definition.Name(definition.Walkthrough, def.Key))}
 	if problem := model.KeyProblem(def.Key); problem != "" {
-		k.find("", definition.Stop, "/key", problem, "The walkthrough could not be opened.", nil)
+		k.Find(definition.Stop, "/key", problem, "The walkthrough could not be opened.", nil)
 	}
 	if len(def.Roles) == 0 {
-		k.find("", definition.Care, "/roles", "no role may start this walkthrough", "Nobody would find it in Use.", nil)
+		k.Find(definition.Care, "/roles", "no role may start this walkthrough", "Nobody would find it in Use.", nil)
 	}
-	for i, r := range def.Roles {
-		if !slices.Contains(c.Roles, r) {
-			k.find("", definition.Stop, fmt.Sprintf("/roles/%d", i), fmt.Sprintf("there is no role %q", r),
-				"The people meant could not start it.", nil)
-		}
-	}
+	k.Roles(c.Roles, def.Roles, "/roles", "The people meant could not start it.", false)
 	if len(def.Steps) == 0 {
-		k.find("", definition.Stop, "/steps", "the walkthrough has no steps", "There would be nothing to walk through.",
+		k.Find(definition.Stop, "/steps", "the walkthrough has no steps", "There would be nothing to walk through.",
 			nil)
 	}
 	_, ends := k.steps(def.Steps, "/steps", k.takes(access.PersonScope(c.Model, c.Organisation)))
 	if !ends && len(def.Steps) > 0 {
-		k.find(def.Steps[len(def.Steps)-1].Key, definition.Care, "/steps", "the walkthrough ends without a Finish step",
+		k.In(def.Steps[len(def.Steps)-1].Key).Find(definition.Care, "/steps", "the walkthrough ends without a Finish step",
 			"The person would see a bare closing screen.", &definition.Mend{Label: "Add a Finish step",
 				Patch: []definition.Op{{Op: "add", Path: "/steps/-",
 					Value: []byte(`{"key":"` + k.freeKey("done") +
@@ -87,8 +82,8 @@ func Compile(c Context, def *Walkthrough) (*Program, []definition.Finding) {
 	}
 	k.resolveUses()
 	k.countScreens()
-	definition.Sort(k.findings)
-	return p, k.findings
+	definition.Sort(k.Findings())
+	return p, k.Check
 }
 
 // countScreens counts, for each instruction, how many screens there are from it on at most.
@@ -132,19 +127,19 @@ func (k *compiler) takes(scope expr.Scope) expr.Scope {
 		_, known := scope.Find(t.Key)
 		switch problem := model.KeyProblem(t.Key); {
 		case problem != "":
-			k.find("", definition.Stop, at+"/key", problem, "The value could not be used.", nil)
+			k.Find(definition.Stop, at+"/key", problem, "The value could not be used.", nil)
 		case known:
-			k.find("", definition.Stop, at+"/key", fmt.Sprintf("the key %q is taken", t.Key),
+			k.Find(definition.Stop, at+"/key", fmt.Sprintf("the key %q is taken", t.Key),
 				"The wrong value would be used.", definition.Replace("Rename it", at+"/key", t.Key+"_taken"))
 		case !slices.Contains(model.FieldTypes, t.Type) || t.Type == model.WorkedOut || t.Type == model.Number ||
 			t.Type.Chosen():
-			k.find("", definition.Stop, at+"/type", fmt.Sprintf("%q is not something that can be handed over", t.Type),
+			k.Find(definition.Stop, at+"/type", fmt.Sprintf("%q is not something that can be handed over", t.Type),
 				"The walkthrough could not begin.", nil)
-		case t.Type == model.Reference && k.model.Object(t.Object) == nil:
-			k.failed("", act.UnknownObject(k.model, t.Object), at+"/object", t.Object,
-				"The walkthrough could not begin.")
+		case t.Type == model.Reference && k.Object(k.model, t.Object, at+"/object",
+			"The walkthrough could not begin.") == nil:
 		default:
-			scope = k.know(scope, expr.Name{Key: t.Key, Label: t.Label, Type: expr.OfField(t.field())})
+			scope = k.know(scope, expr.Name{Key: t.Key, Label: t.Label, Type: expr.OfField(t.field()),
+				Of: model.Referent{Document: k.Document, At: at}})
 		}
 	}
 	return scope
@@ -152,21 +147,9 @@ func (k *compiler) takes(scope expr.Scope) expr.Scope {
 
 type compiler struct {
 	*Program
-	document string
-	findings []definition.Finding
-	used     [][]string
-	all      []expr.Name
-}
-
-func (k *compiler) find(step string, severity definition.Severity, pointer, text, consequence string,
-	mend *definition.Mend) {
-	k.findings = append(k.findings, definition.Finding{Document: k.document, Step: step, Pointer: pointer,
-		Severity: severity, Text: text, Consequence: consequence, Mend: mend})
-}
-
-func (k *compiler) failed(step string, err error, pointer, source, consequence string) {
-	k.findings = append(k.findings, definition.FromProblem(k.document, step, consequence,
-		expr.Problem(err, pointer, source)))
+	*definition.Check
+	used [][]string
+	all  []expr.Name
 }
 
 func (k *compiler) freeKey(wish string) string {
@@ -187,18 +170,18 @@ func (k *compiler) steps(steps []Step, at string, scope expr.Scope) (expr.Scope,
 		s := &steps[i]
 		pointer := fmt.Sprintf("%s/%d", at, i)
 		if ended {
-			k.find(s.Key, definition.Stop, pointer,
+			k.In(s.Key).Find(definition.Stop, pointer,
 				fmt.Sprintf("%q is never reached: the walkthrough has ended before it", s.Title),
 				"Nobody would ever see it.",
 				&definition.Mend{Label: "Remove it", Patch: []definition.Op{{Op: "remove", Path: pointer}}})
 		}
 		if problem := model.KeyProblem(s.Key); problem != "" {
-			k.find(s.Key, definition.Stop, pointer+"/key", problem, "Later steps could not use what it gives.", nil)
+			k.In(s.Key).Find(definition.Stop, pointer+"/key", problem, "Later steps could not use what it gives.", nil)
 			continue
 		}
 		if _, taken := k.at[s.Key]; taken || k.takesKey(s.Key) || s.Key == "person" || s.Key == "today" ||
 			s.Key == "now" {
-			k.find(s.Key, definition.Stop, pointer+"/key", fmt.Sprintf("the key %q is taken", s.Key),
+			k.In(s.Key).Find(definition.Stop, pointer+"/key", fmt.Sprintf("the key %q is taken", s.Key),
 				"Later steps would use the wrong value.",
 				definition.Replace("Rename it", pointer+"/key", k.freeKey(s.Key)))
 			continue
@@ -228,23 +211,21 @@ func (k *compiler) emit(i instruction) int {
 func (k *compiler) step(s *Step, at string, scope expr.Scope) (expr.Scope, bool) {
 	switch {
 	case s.Kind == ScreenStep && s.Screen != nil:
-		sur, findings := surface.Compile(scope, s.Screen.Bands, k.document, s.Key, at+"/screen")
-		k.findings = append(k.findings, findings...)
+		sur := surface.Compile(k.In(s.Key), scope, s.Screen.Bands, at+"/screen")
 		k.used = append(k.used, sur.Uses...)
 		if len(s.Screen.Bands) == 0 {
-			k.find(s.Key, definition.Care, at+"/screen/bands", "this screen is empty",
+			k.In(s.Key).Find(definition.Care, at+"/screen/bands", "this screen is empty",
 				"The person would see nothing but a button.", nil)
 		}
 		k.emit(instruction{step: s, surface: sur})
-		return k.know(scope, expr.Name{Key: s.Key, Label: title(s),
-			Type: expr.Type{Kind: value.KindScreen, Answers: sur.Answers}}), false
+		return k.know(scope, k.gives(s, at, expr.Type{Kind: value.KindScreen, Answers: sur.Answers})), false
 	case s.Kind == BranchStep && s.Branch != nil:
 		return k.branch(s, at+"/branch", scope)
 	case s.Kind == FinishStep && s.Finish != nil:
 		k.finish(s, at+"/finish", scope)
 		return scope, true
 	case s.Kind == ScreenStep || s.Kind == BranchStep || s.Kind == FinishStep:
-		k.find(s.Key, definition.Stop, at+"/kind", fmt.Sprintf("a step of kind %q needs its settings", s.Kind),
+		k.In(s.Key).Find(definition.Stop, at+"/kind", fmt.Sprintf("a step of kind %q needs its settings", s.Kind),
 			"The walkthrough would stop here.", nil)
 		return scope, false
 	}
@@ -253,8 +234,7 @@ func (k *compiler) step(s *Step, at string, scope expr.Scope) (expr.Scope, bool)
 
 // act checks a step that is an act. What it gives is known from then on by the step's key.
 func (k *compiler) act(s *Step, at string, scope expr.Scope) expr.Scope {
-	checked := act.Compile(act.Place{Where: act.InSteps, Scope: scope, Document: k.document, Step: s.Key}, &s.Act, at)
-	k.findings = append(k.findings, checked.Findings...)
+	checked := act.Compile(act.Place{Where: act.InSteps, Scope: scope, Check: k.In(s.Key)}, &s.Act, at)
 	k.Scopes[s.Key] = checked.Scope
 	k.emit(instruction{step: s, plan: checked.Plan})
 	if checked.Plan == nil {
@@ -265,7 +245,12 @@ func (k *compiler) act(s *Step, at string, scope expr.Scope) expr.Scope {
 	if !any {
 		return scope
 	}
-	return k.know(scope, expr.Name{Key: s.Key, Label: title(s), Type: gives})
+	return k.know(scope, k.gives(s, at, gives))
+}
+
+// gives is what a step makes known by its key.
+func (k *compiler) gives(s *Step, at string, t expr.Type) expr.Name {
+	return expr.Name{Key: s.Key, Label: title(s), Type: t, Of: model.Referent{Document: k.Document, At: at}}
 }
 
 // Adds says whether the walkthrough adds records of an object.
@@ -304,17 +289,16 @@ func (k *compiler) branch(s *Step, at string, scope expr.Scope) (expr.Scope, boo
 		allEnd = allEnd && ends
 	}
 	if len(s.Branch.Ways) == 0 {
-		k.find(s.Key, definition.Care, at+"/ways", "this branch has only one way", "Everybody would go the same way.",
+		k.In(s.Key).Find(definition.Care, at+"/ways", "this branch has only one way", "Everybody would go the same way.",
 			nil)
 	}
 	var ways []way
 	for i := range s.Branch.Ways {
 		w := &s.Branch.Ways[i]
 		pointer := fmt.Sprintf("%s/ways/%d", at, i)
-		p, err := expr.CompileAs(scope, w.When, expr.Type{Kind: value.KindYesNo})
-		if err != nil {
-			k.failed(s.Key, err, pointer+"/when", w.When, "Nobody would ever go this way.")
-		} else {
+		p := k.In(s.Key).ExpressionOf(expr.Type{Kind: value.KindYesNo}, scope, w.When, pointer+"/when",
+			"Nobody would ever go this way.")
+		if p != nil {
 			k.used = append(k.used, p.Uses...)
 		}
 		ways = append(ways, way{p, len(k.code)})
@@ -330,18 +314,15 @@ func (k *compiler) branch(s *Step, at string, scope expr.Scope) (expr.Scope, boo
 }
 
 func (k *compiler) finish(s *Step, at string, scope expr.Scope) {
-	t, err := expr.CompileTemplate(scope, s.Finish.Message)
-	if err != nil {
-		k.failed(s.Key, err, at+"/message", s.Finish.Message, "The closing screen could not be shown.")
-	} else {
+	t := k.In(s.Key).Text(scope, s.Finish.Message, at+"/message", "The closing screen could not be shown.")
+	if t != nil {
 		k.used = append(k.used, t.Uses...)
 	}
 	if g := s.Finish.Go; g != "" && g != GoHome && g != GoAgain {
-		k.find(s.Key, definition.Stop, at+"/go", fmt.Sprintf("there is no way to %q from the closing screen", g),
+		k.In(s.Key).Find(definition.Stop, at+"/go", fmt.Sprintf("there is no way to %q from the closing screen", g),
 			"The closing button would lead home.", definition.Replace("Lead home", at+"/go", GoHome))
 	}
-	sur, findings := surface.Compile(scope, s.Finish.Bands, k.document, s.Key, at)
-	k.findings = append(k.findings, findings...)
+	sur := surface.Compile(k.In(s.Key), scope, s.Finish.Bands, at)
 	k.used = append(k.used, sur.Uses...)
 	k.emit(instruction{step: s, surface: sur, message: t})
 }

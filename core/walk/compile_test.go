@@ -42,8 +42,8 @@ func check(t *testing.T, raw string) []definition.Finding {
 	if err := d.Decode(&w); err != nil {
 		t.Fatalf("%v in %s", err, raw)
 	}
-	_, findings := Compile(small(), &w)
-	return findings
+	_, found := Compile(small(), &w)
+	return found.Findings()
 }
 
 func TestWhatTheCheckerFinds(t *testing.T) {

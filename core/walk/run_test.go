@@ -24,9 +24,9 @@ func program(t *testing.T, raw string) (*Program, *shelf.Shelf) {
 		t.Fatal(err)
 	}
 	c := small()
-	p, findings := Compile(c, &w)
-	if definition.Blocks(findings) {
-		t.Fatalf("%+v", findings)
+	p, found := Compile(c, &w)
+	if definition.Blocks(found.Findings()) {
+		t.Fatalf("%+v", found.Findings())
 	}
 	h := shelf.New(t, c.Model)
 	h.Clock = time.Date(2026, 3, 4, 9, 0, 0, 0, time.UTC)

@@ -120,13 +120,10 @@ func (s *Desks) Candidates(ctx context.Context, p postgres.Place, object string,
 	tried.Candidates = ask.Rule
 	var c *rules.Candidate
 	if ask.Rule != nil {
-		var problems []rules.Problem
-		if c, problems = rules.CheckCandidates(d.Edition.Model, d.Edition.App.Organisation, o,
-			&tried); len(problems) > 0 {
-			for _, p := range problems {
-				out.Findings = append(out.Findings, definition.FromProblem("object/"+object, "", p.Consequence,
-					p.Problem))
-			}
+		var check *definition.Check
+		c, check = rules.CheckCandidates(d.Edition.Model, d.Edition.App.Organisation, o, &tried)
+		if len(check.Findings()) > 0 {
+			out.Findings = check.Findings()
 			return out, nil
 		}
 	}

@@ -30,8 +30,8 @@ func lifts() *model.Model {
 func space(t testing.TB, m *model.Model, rights map[string]access.Right) Space {
 	t.Helper()
 	policy, problems := access.Compile(m, "", []access.Role{{Key: "role", Label: "Role", Objects: rights}})
-	if len(problems) > 0 {
-		t.Fatal(problems)
+	if len(problems.Findings()) > 0 {
+		t.Fatal(problems.Findings())
 	}
 	return Space{Model: m, Schema: "sp", Grant: func(object string) (access.Grant, error) {
 		return policy.Grant(m, access.Person{Name: "Dana", Roles: []string{"role"}}, object, expr.Values{})
