@@ -121,7 +121,7 @@ func TestAButtonIsPressedInARehearsal(t *testing.T) {
 	press := func(keys []int64, recorded ...walk.Recorded) (pgtables.Pressed, error) {
 		at := pgtables.TableAt{Rehearsal: &pgtables.RehearsalTable{Walkthrough: "sort_out", As: r.as,
 			Recorded: recorded, Part: "calls"}}
-		return tables.Press(t.Context(), place, at, "off", surface.Chosen{Keys: keys})
+		return tables.Press(t.Context(), place, at, "off", surface.Chosen{Keys: keys}, 0)
 	}
 	here := func(keys ...int64) walk.Recorded {
 		return walk.Recorded{Screen: "see",
@@ -129,7 +129,7 @@ func TestAButtonIsPressedInARehearsal(t *testing.T) {
 	}
 	done, err := press(ids[:2])
 	if err != nil || done.Changed != 2 || !done.PutBack || len(done.Effects) != 1 ||
-		done.Effects[0].Message != "2 called off" {
+		done.Effects[0].Message.String() != "2 called off" {
 		t.Errorf("%+v, %v", done, err)
 	}
 	if rows := r.rows("sort_out", "calls", surface.Look{}, here(ids[:2]...)); int(rows.Total) != before-2 {
@@ -149,7 +149,7 @@ func TestAButtonIsPressedInARehearsal(t *testing.T) {
 		out.View.Message.String() != want {
 		t.Errorf("%q %q, %v; want %q", out.View.Message, out.Stopped, err, want)
 	}
-	if !slices.ContainsFunc(out.Trace, func(e walk.Entry) bool {
+	if !slices.ContainsFunc(out.Trace, func(e act.Entry) bool {
 		return e.Title == "“Call off” pressed" &&
 			e.Written == 3
 	}) {
@@ -164,5 +164,24 @@ func TestAButtonIsPressedInARehearsal(t *testing.T) {
 	}
 	if n := count(t, r.db, planned); n != before {
 		t.Errorf("%d are planned in the end, %d were", n, before)
+	}
+}
+
+// A walkthrough asks and says between its screens; whoever leaves it where it asks finds the question again.
+func TestAWalkthroughAsksAndSays(t *testing.T) {
+	r := newRehearsing(t, "dana")
+	r.add("tell", `{"key":"ask","kind":"screen","screen":{"bands":[{"columns":[{"parts":[{"key":"name","kind":"input","label":"Name","input":{"type":"text","required":true}}]}]}]}},
+		{"key":"told","kind":"say","say":{"text":"{ask.name} it is."}},{"key":"sure","kind":"confirm","title":"Sure?","confirm":{"question":"Is it {ask.name}?","yes":"It is"}},
+		{"key":"done","kind":"finish","finish":{"message":"{ask.name}."}}`)
+	name := given(t, "ask", "name", "Mill House")
+	out, err := r.play("tell", false, name)
+	if err != nil || out.View.Step != "sure" || out.View.Question.String() != "Is it Mill House?" ||
+		out.View.Next != "It is" || out.View.Back != "ask" || len(out.View.Effects) != 1 ||
+		out.View.Effects[0].Message.String() != "Mill House it is." {
+		t.Errorf("%+v, %v", out.View, err)
+	}
+	if out, err = r.play("tell", false, name, walk.Recorded{Screen: "sure", Answers: surface.Answers{}}); err != nil ||
+		!out.View.Closed || out.View.Message.String() != "Mill House." {
+		t.Errorf("%+v, %v", out.View, err)
 	}
 }

@@ -24,7 +24,7 @@ func TestAButtonChangesTheRowsChosen(t *testing.T) {
 	o.place.Person = personID(t, o.db, "dana")
 	calls := tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}
 	press := func(button string, c surface.Chosen) (tables.Pressed, error) {
-		return o.tables().Press(t.Context(), o.place, calls, button, c)
+		return o.tables().Press(t.Context(), o.place, calls, button, c, 0)
 	}
 	refused := func(err error, says string) {
 		t.Helper()
@@ -91,7 +91,7 @@ func TestAButtonIsPressedOnAsManyRowsAsMayBeChosen(t *testing.T) {
 		}
 		done, err := o.tables().Press(t.Context(), o.place,
 			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done",
-			surface.Chosen{Keys: planned[:min(n, len(planned))]})
+			surface.Chosen{Keys: planned[:min(n, len(planned))]}, 0)
 		if says == "" {
 			if err != nil || done.Changed != 2 {
 				t.Errorf("%d: %+v, %v", n, done, err)
@@ -124,7 +124,7 @@ func TestTheLinesOfAButtonAreAboutTheSameRows(t *testing.T) {
 	look := &surface.Look{Filter: []predicate.Condition{{Field: "state", Op: predicate.Is,
 		Value: &predicate.Operand{Literal: raw("planned")}}}}
 	done, err := o.tables().Press(t.Context(), o.place,
-		tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{All: look})
+		tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{All: look}, 0)
 	if err != nil || int(done.Changed) != open || open < 10 {
 		t.Fatalf("%+v, %v; want %d changed", done, err, open)
 	}
@@ -279,7 +279,7 @@ func TestAButtonStoresNothingThatCannotBeComputed(t *testing.T) {
 	}
 	press := func() error {
 		_, err := o.tables().Press(t.Context(), o.place,
-			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{Keys: ids})
+			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{Keys: ids}, 0)
 		return err
 	}
 	const written = `SELECT count(*) FROM liftcare_trial.history`
@@ -314,7 +314,8 @@ func TestTheLinesOfAButtonAddAndWorkOut(t *testing.T) {
 	}
 	press := func(keys ...int64) (tables.Pressed, error) {
 		return o.tables().Press(t.Context(), o.place,
-			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{Keys: keys})
+			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{Keys: keys},
+			0)
 	}
 	var ids []int64
 	if err := o.db.Select(&ids,
@@ -325,7 +326,7 @@ func TestTheLinesOfAButtonAddAndWorkOut(t *testing.T) {
 	const remind = `{"key":"told","kind":"add","add":{"object":"reminder","values":[{"field":"person","value":{"expression":"person.record"}},{"field":"text","value":{"expression":"\"Look at \" + row.problem"}},{"field":"due","value":{"expression":"addWorkingDays(today, 2)"}}]}}`
 	does("some", `[`+remind+`,{"kind":"say","say":{"text":"{n} reminders"}}]`)
 	done, err := press(ids...)
-	if err != nil || done.Changed != 3 || done.Effects[0].Message != "3 reminders" {
+	if err != nil || done.Changed != 3 || done.Effects[0].Message.String() != "3 reminders" {
 		t.Errorf("%+v, %v", done, err)
 	}
 	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.reminder r JOIN liftcare_trial.service_call c ON r.text = 'Look at ' || c.problem WHERE c.id <= `+fmt.Sprint(ids[2])+` AND r.state = 'open' AND r.due > current_date AND r.person = `+fmt.Sprint(o.place.Person)); n < 3 {
@@ -354,7 +355,7 @@ func TestTheLinesOfAButtonAddAndWorkOut(t *testing.T) {
 	does("some", `[{"kind":"change","change":{"values":[{"field":"state","value":{"literal":"done"}}]}},`+remind+`]`)
 	if _, err := o.tables().Press(t.Context(), o.place,
 		tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done",
-		surface.Chosen{All: look}); err != nil {
+		surface.Chosen{All: look}, 0); err != nil {
 		t.Error(err)
 	}
 	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.reminder`) - reminders; n != open || open < 10 {
@@ -367,5 +368,41 @@ func TestTheLinesOfAButtonAddAndWorkOut(t *testing.T) {
 	does("some", `[{"key":"loud","kind":"work_out","work_out":{"value":"upper(row.problem)"}}]`)
 	if _, err := press(ids[1]); err == nil || !strings.Contains(err.Error(), "about one row") {
 		t.Errorf("which row is not known: %v", err)
+	}
+}
+
+// A button asks before it changes anything, as often as it is told to, sets inputs and says what it did.
+func TestAButtonThatAsks(t *testing.T) {
+	o := newOffice(t)
+	o.place.Person = personID(t, o.db, "dana")
+	if _, err := o.db.Exec(`UPDATE plainpath.document SET revision = revision + 1, body = jsonb_set(body, '{bands,0,columns,0,parts,1,table,buttons,0,do}', $1::jsonb) WHERE kind = 'page' AND key = 'calls'`,
+		`[{"key":"same","kind":"search","search":{"object":"service_call","where":{"field":"state","op":"is","value":{"literal":"planned"}}}},
+		{"kind":"hold","hold":{"text":"One moment …"}},{"kind":"confirm","confirm":{"question":"{size(same)} are planned. Go on?","yes":"Yes"}},
+		{"kind":"confirm","confirm":{"question":"Really?"}},{"kind":"change","change":{"values":[{"field":"state","value":{"literal":"done"}}]}},
+		{"kind":"set","set":{"part":"since","value":"now"}},{"kind":"read_again","read_again":{"part":"visits"}},{"kind":"say","say":{"text":"{n} done"}}]`); err != nil {
+		t.Fatal(err)
+	}
+	const planned = `SELECT count(*) FROM liftcare_trial.service_call WHERE state = 'planned'`
+	before := count(t, o.db, planned)
+	var ids []int64
+	if err := o.db.Select(&ids,
+		`SELECT id FROM liftcare_trial.service_call WHERE state = 'planned' ORDER BY id LIMIT 2`); err != nil {
+		t.Fatal(err)
+	}
+	for confirmed, want := range []string{fmt.Sprintf("hold: confirm:%d are planned. Go on?", before),
+		"hold: confirm:Really?", "hold: set: read_again: say:2 done"} {
+		done, err := o.tables().Press(t.Context(), o.place,
+			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{Keys: ids},
+			confirmed)
+		var got []string
+		for _, e := range done.Effects {
+			got = append(got, string(e.Kind)+":"+e.Message.String())
+		}
+		if err != nil || strings.Join(got, " ") != want {
+			t.Errorf("%d: %q, %v; want %q", confirmed, got, err, want)
+		}
+		if left := count(t, o.db, planned); left != before-2*(confirmed/2) {
+			t.Errorf("after %d answers %d are planned, before %d", confirmed, left, before)
+		}
 	}
 }

@@ -91,7 +91,8 @@ func (c *clerk) acts() (changed int, cause string, err error) {
 			c.Fatal(err)
 		}
 		done, err := c.tables().Press(c.Context(), c.place,
-			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{Keys: open})
+			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done",
+			surface.Chosen{Keys: open}, 0)
 		return int(done.Changed), "button", err
 	}
 	runs := &pgruns.Runs{DB: c.db, Editions: c.desks.Editions}

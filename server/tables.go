@@ -66,6 +66,8 @@ type pressRequest struct {
 	At     tables.TableAt `json:"at"`
 	Button string         `json:"button"`
 	Chosen surface.Chosen `json:"chosen"`
+	// Confirmed is how many of the button's questions were answered with yes.
+	Confirmed int `json:"confirmed,omitempty"`
 }
 
 type offRequest struct {
@@ -333,7 +335,7 @@ func (s *server) press(c fiber.Ctx) error {
 	if err := read(c, &in); err != nil {
 		return err
 	}
-	pressed, err := s.tables.Press(c.Context(), s.own(c), in.At, in.Button, in.Chosen)
+	pressed, err := s.tables.Press(c.Context(), s.own(c), in.At, in.Button, in.Chosen, in.Confirmed)
 	if err != nil {
 		return err
 	}

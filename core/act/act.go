@@ -31,6 +31,11 @@ const (
 	OpenAct     Kind = "open"
 	CopyLinkAct Kind = "copy_link"
 	DownloadAct Kind = "download"
+
+	ConfirmAct   Kind = "confirm"
+	SetAct       Kind = "set"
+	ReadAgainAct Kind = "read_again"
+	HoldAct      Kind = "hold"
 )
 
 // Act is one thing that is done. The member named like its kind says the rest.
@@ -45,6 +50,11 @@ type Act struct {
 	Say      *Say      `json:"say,omitempty"`
 	Open     *Open     `json:"open,omitempty"`
 	Download *Download `json:"download,omitempty"`
+
+	Confirm   *Confirm   `json:"confirm,omitempty"`
+	Set       *Set       `json:"set,omitempty"`
+	ReadAgain *ReadAgain `json:"read_again,omitempty"`
+	Hold      *Hold      `json:"hold,omitempty"`
 }
 
 // Where is a set of places that acts stand in.
@@ -72,8 +82,12 @@ var kinds = []kind{
 	{RemoveAct, "remove records", InSteps | InLines, checkRemove},
 	{WorkOutAct, "work out a value", InSteps | InLines, checkWorkOut},
 	{RunAct, "open a walkthrough", InLines, checkRun},
-	{SayAct, "say a message", InLines, checkSay},
-	{OpenAct, "open the record", InLines, checkOpen},
+	{SayAct, "say a message", InSteps | InLines, checkSay},
+	{ConfirmAct, "ask whether to go on", InSteps | InLines, checkConfirm},
+	{OpenAct, "open a record", InSteps | InLines, checkOpen},
+	{SetAct, "set an input", InLines, checkSet},
+	{ReadAgainAct, "read again", InLines, checkReadAgain},
+	{HoldAct, "show a text while it goes on", InLines, checkHold},
 	{CopyLinkAct, "copy a link to the page", InLines, checkCopyLink},
 	{DownloadAct, "download the rows", InLines, checkDownload},
 }
@@ -106,6 +120,8 @@ type Place struct {
 	// there are none. One says that it is about one row at a time.
 	Rows string
 	One  bool
+	// Parts are what stands on the page or screen; those that are inputs have the type of their value.
+	Parts []expr.Name
 	// Outset is the pointer to what the act is set going by, such as a button.
 	Outset string
 }

@@ -17,7 +17,13 @@ type Effect struct {
 	Object      string                     `json:"object,omitempty"`
 	Record      int64                      `json:"record,omitempty"`
 	Format      string                     `json:"format,omitempty"`
-	Message     string                     `json:"message,omitempty"`
+	Message     expr.Sentence              `json:"message,omitempty"`
+	// Part is one of the page or screen, Value what is put into it.
+	Part  string          `json:"part,omitempty"`
+	Value json.RawMessage `json:"value,omitempty"`
+	// Text is shown meanwhile; Yes is what the button says that goes on.
+	Text string `json:"text,omitempty"`
+	Yes  string `json:"yes,omitempty"`
 }
 
 // effectPlan is an act that is always the same effect.

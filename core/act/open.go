@@ -59,7 +59,7 @@ func (p *openPlan) Do(ctx context.Context, u records.Writer, in In) (Done, error
 	v, err := p.record.Eval(values)
 	rec, ok := v.(*value.Record)
 	if err != nil || !ok || rec == nil {
-		return Done{Effects: []Effect{{Kind: SayAct, Message: "There is none to open."}}}, err
+		return Done{Effects: []Effect{{Kind: SayAct, Message: expr.Say("There is none to open.")}}}, err
 	}
 	return opened(p.record.Type.Object, rec.ID), nil
 }

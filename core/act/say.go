@@ -2,32 +2,64 @@ package act
 
 import (
 	"context"
-	"fmt"
-	"strings"
+	"maps"
+	"slices"
 
+	"plainpath/core/definition"
+	"plainpath/core/expr"
 	"plainpath/core/records"
+	"plainpath/core/value"
 )
 
 // Say shows a brief message.
 type Say struct {
-	// Text may have {n}, which is how many records were written before it.
+	// Text has values in braces; {n} is how many records were written before it.
 	Text string `json:"text"`
 }
 
+// writtenName is how many records were written before, in texts.
+const writtenName = "n"
+
 type sayPlan struct {
 	basis
-	text string
+	text *expr.Template
 }
 
 func checkSay(c *check, a *Act, at string) Plan {
 	if !given(c, a, a.Say, at) {
 		return nil
 	}
-	return &sayPlan{text: a.Say.Text}
+	if a.Say.Text == "" {
+		c.Find(definition.Care, at+"/say/text", "nothing is said", "The person would not know what was done.", nil)
+	}
+	text := c.message(a.Say.Text, at+"/say/text", "Nothing could be said.")
+	if text == nil {
+		return nil
+	}
+	return &sayPlan{basis{uses: questionUses(text)}, text}
+}
+
+// message checks a text that may say how many records were written.
+func (c *check) message(text, at, consequence string) *expr.Template {
+	return c.Text(c.Scope.With(expr.Name{Key: writtenName, Label: "How many records were written",
+		Type: expr.Type{Kind: value.KindWhole}}), text, at, consequence)
+}
+
+func questionUses(t *expr.Template) [][]string {
+	return slices.DeleteFunc(slices.Clone(t.Uses), func(u []string) bool { return u[0] == writtenName })
+}
+
+func withWritten(in In) expr.Values {
+	values := maps.Clone(in.Values)
+	if values == nil {
+		values = expr.Values{}
+	}
+	values[writtenName] = value.Whole(in.Written)
+	return values
 }
 
 // Do says it.
 func (p *sayPlan) Do(_ context.Context, _ records.Writer, in In) (Done, error) {
-	return Done{Effects: []Effect{{Kind: SayAct, Message: strings.ReplaceAll(p.text, "{n}", fmt.Sprint(in.Written))}}},
-		nil
+	text, err := p.text.Render(withWritten(in))
+	return Done{Effects: []Effect{{Kind: SayAct, Message: text}}}, err
 }

@@ -61,14 +61,14 @@ func pageDiffers(a, b *surface.Page, d *definition.Difference) {
 		old, existed := partOf(was, p.Key)
 		switch {
 		case !existed:
-			d.Say("%s “%s” added", p.Kind, titleOf(p))
+			d.Say("%s “%s” added", p.Kind, p.Title())
 		case !reflect.DeepEqual(old, p):
-			d.Say("%s “%s” changed", p.Kind, titleOf(p))
+			d.Say("%s “%s” changed", p.Kind, p.Title())
 		}
 	}
 	for _, p := range was {
 		if _, still := partOf(is, p.Key); !still {
-			d.Say("%s “%s” removed", p.Kind, titleOf(p))
+			d.Say("%s “%s” removed", p.Kind, p.Title())
 		}
 	}
 	searches := func(p *surface.Page) map[string]surface.PageSearch {
@@ -102,11 +102,4 @@ func partOf(parts []surface.Part, key string) (surface.Part, bool) {
 		return surface.Part{}, false
 	}
 	return parts[i], true
-}
-
-func titleOf(p surface.Part) string {
-	if p.Label != "" {
-		return p.Label
-	}
-	return p.Key
 }

@@ -52,16 +52,9 @@ type Line struct {
 type button struct {
 	*Button
 	offered *expr.Program
-	lines   []line
-}
-
-// line is a checked line.
-type line struct {
-	key  string
-	kind act.Kind
-	plan act.Plan
-	// uses are the fields that later lines use of what it gives.
-	uses []model.Path
+	program act.Program
+	// hold is what is shown while the lines are carried out.
+	hold string
 }
 
 // about says whether the button is about rows.
@@ -141,12 +134,13 @@ func (c *compiler) usesBut(name string, p *expr.Program) {
 
 // lines checks what a button does. What a line gives is known to those after it.
 func (c *compiler) lines(p *part, b *button, at string) {
-	place := act.Place{Where: act.InLines, Scope: c.scope, Check: c.Check, Outset: at}
+	place := act.Place{Where: act.InLines, Scope: c.scope, Check: c.Check, Parts: c.parts, Outset: at}
 	if b.about() {
 		place.Rows, place.One = p.object, b.On == OnOne || b.On == OnEach
 	}
 	var given []expr.Name
 	var used [][]string
+	wrote := false
 	for i := range b.Do {
 		def, pointer := &b.Do[i], fmt.Sprintf("%s/do/%d", at, i)
 		checked := act.Compile(place, &def.Act, pointer)
@@ -154,7 +148,16 @@ func (c *compiler) lines(p *part, b *button, at string) {
 		if plan == nil {
 			continue
 		}
-		b.lines = append(b.lines, line{key: def.Key, kind: def.Kind, plan: plan})
+		if def.Kind == act.ConfirmAct && wrote {
+			c.Find(definition.Stop, pointer, "this is asked after records were changed",
+				"Whoever says no would be too late.", nil)
+		}
+		wrote = wrote || plan.Writes() != ""
+		if hold, ok := plan.(*act.HoldPlan); ok && b.hold == "" {
+			b.hold = hold.Text
+		}
+		b.program.Emit(act.Instruction{Key: def.Key, Kind: def.Kind, Title: b.Label, Plan: plan,
+			Waits: def.Kind == act.ConfirmAct})
 		for _, u := range plan.Uses() {
 			_, own := place.Scope.Find(u[0])
 			switch {
@@ -181,9 +184,8 @@ func (c *compiler) lines(p *part, b *button, at string) {
 			given, place.Scope = append(given, n), place.Scope.With(n)
 		}
 	}
-	for i := range b.lines {
-		if gives, any := b.lines[i].plan.Gives(); any && b.lines[i].key != "" {
-			b.lines[i].uses = records.FieldsUsed(c.scope.Model, gives.Object, []string{b.lines[i].key}, used)
-		}
+	b.program.Uses = map[string][]model.Path{}
+	for _, n := range given {
+		b.program.Uses[n.Key] = records.FieldsUsed(c.scope.Model, n.Type.Object, []string{n.Key}, used)
 	}
 }

@@ -56,6 +56,13 @@ type column struct {
 func Compile(check *definition.Check, s expr.Scope, bands []Band, pointer string) *Surface {
 	c := &compiler{Check: check, scope: s, out: &Surface{Bands: bands, parts: map[string]*part{}}}
 	for part, at := range Parts(bands) {
+		n := expr.Name{Key: part.Key, Label: part.Title(), Of: model.Referent{Document: c.Document, At: pointer + at}}
+		if part.Kind == InputPart && part.Input != nil {
+			n.Type = expr.OfField(part.Field())
+		}
+		c.parts = append(c.parts, n)
+	}
+	for part, at := range Parts(bands) {
 		c.part(part, pointer+at)
 	}
 	return c.out
@@ -80,6 +87,8 @@ type compiler struct {
 	*definition.Check
 	scope expr.Scope
 	out   *Surface
+	// parts are what acts may name.
+	parts []expr.Name
 }
 
 func (c *compiler) part(def *Part, at string) {

@@ -3,6 +3,8 @@
 package surface
 
 import (
+	"cmp"
+
 	"plainpath/core/model"
 	"plainpath/core/predicate"
 )
@@ -43,6 +45,9 @@ type Part struct {
 	Table       *Table   `json:"table,omitempty"`
 	Details     *Details `json:"details,omitempty"`
 }
+
+// Title is what people call the part.
+func (p *Part) Title() string { return cmp.Or(p.Label, p.Key) }
 
 // Input asks the person for a value.
 type Input struct {

@@ -20,6 +20,8 @@ type ButtonView struct {
 	Label   string   `json:"label"`
 	On      ButtonOn `json:"on"`
 	Confirm string   `json:"confirm,omitempty"`
+	// Hold is shown while it is carried out.
+	Hold string `json:"hold,omitempty"`
 	// Why is said where the button is not offered.
 	Why string `json:"why,omitempty"`
 }
@@ -28,7 +30,8 @@ func (p *part) buttonViews(person access.Person) []ButtonView {
 	var out []ButtonView
 	for _, b := range p.buttons {
 		if b.isFor(person) {
-			out = append(out, ButtonView{Key: b.Key, Label: b.Label, On: b.On, Confirm: b.Confirm, Why: b.Why})
+			out = append(out, ButtonView{Key: b.Key, Label: b.Label, On: b.On, Confirm: b.Confirm, Hold: b.hold,
+				Why: b.Why})
 		}
 	}
 	return out
@@ -136,9 +139,9 @@ func (l *Listing) Off(ctx context.Context, r records.Reader, keys []int64) (map[
 // knowRow makes the one row that the button is about known, with the fields that its lines take from it.
 func (p *Press) knowRow(ctx context.Context, u records.Writer, values expr.Values) error {
 	var used [][]string
-	for _, l := range p.b.lines {
-		if l.kind != act.RunAct && l.kind != act.OpenAct { // which read it as it is by then
-			used = append(used, l.plan.Uses()...)
+	for _, i := range p.b.program.Code {
+		if i.Kind != act.RunAct && i.Kind != act.OpenAct && i.Kind != act.SetAct { // which read it as it is by then
+			used = append(used, i.Plan.Uses()...)
 		}
 	}
 	fields := records.FieldsUsed(u.Model(), p.Object, []string{act.RowName}, used)
@@ -155,27 +158,31 @@ func (p *Press) knowRow(ctx context.Context, u records.Writer, values expr.Value
 	return err
 }
 
-// Do carries the lines out, in order. What is left to the browser is an effect.
-func (p *Press) Do(ctx context.Context, u records.Writer) (changed int64, effects []act.Effect, err error) {
-	effects = []act.Effect{}
+// Outcome is what came of a button that was pressed.
+type Outcome struct {
+	// Changed is how many records were changed.
+	Changed int64
+	// Effects are what is left to the browser; the last of them may be a question, and then the rest waits
+	// for its answer.
+	Effects []act.Effect
+}
+
+// Do carries the lines out, in order. Confirmed is how many of its questions were answered with yes; it
+// stops at the next one, before which nothing is written.
+func (p *Press) Do(ctx context.Context, u records.Writer, confirmed int) (Outcome, error) {
 	values := maps.Clone(p.values)
 	if values == nil {
 		values = expr.Values{}
 	}
 	if err := p.knowRow(ctx, u, values); err != nil {
-		return 0, nil, err
+		return Outcome{}, err
 	}
-	for _, l := range p.b.lines {
-		done, err := l.plan.Do(ctx, u, act.In{Values: values, Title: p.b.Label, Rows: p.Rows, Columns: l.uses,
-			Written: changed})
-		if err != nil {
-			return 0, nil, err
-		}
-		changed = max(changed, done.Report.Written) // most lines are about the same rows
-		effects = append(effects, done.Effects...)
-		if l.key != "" {
-			values[l.key] = done.Value
-		}
+	program := &p.b.program
+	m := &act.Machine{Program: program, Writer: u, Values: values, Rows: p.Rows, Effects: []act.Effect{}}
+	at, err := m.Run(ctx, 0)
+	for ; err == nil && at < len(program.Code) && confirmed > 0; confirmed-- {
+		m.Effects = slices.DeleteFunc(m.Effects, func(e act.Effect) bool { return e.Kind == act.ConfirmAct })
+		at, err = m.Run(ctx, program.Code[at].Next)
 	}
-	return changed, effects, nil
+	return Outcome{m.Written, m.Effects}, err
 }

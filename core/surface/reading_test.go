@@ -223,7 +223,7 @@ func TestPressingAButton(t *testing.T) {
 	}{
 		{"boss", nil, one, "not for your role", ""},
 		{"nothing", nil, one, `no button "nothing"`, ""},
-		{"whole", nil, one, "", `[{"kind":"download","format":"csv"},{"kind":"say","message":"0 done"}]`},
+		{"whole", nil, one, "", `[{"kind":"download","format":"csv"},{"kind":"say","message":[{"value":0,"type":"whole_number"},{"text":" done"}]}]`},
 		{"one", []int64{1}, one, "",
 			`[{"kind":"run","walkthrough":"w","dialog":true,"hand":{"floors":5,"row":{"id":1,"label":"Mill House"}}}]`},
 		{"one", nil, nil, "Choose a row first", ""},
@@ -243,8 +243,8 @@ func TestPressingAButton(t *testing.T) {
 			t.Errorf("%s %v: %v", c.button, c.keys, err)
 			continue
 		}
-		_, effects, err := press.Do(context.Background(), r)
-		raw, _ := json.Marshal(effects)
+		out, err := press.Do(context.Background(), r, 0)
+		raw, _ := json.Marshal(out.Effects)
 		if err != nil || string(raw) != c.effect {
 			t.Errorf("%s %v: %s %v\nwant %s", c.button, c.keys, raw, err, c.effect)
 		}

@@ -17,34 +17,22 @@ import (
 // Program is a checked walkthrough: a row of instructions. It is safe for use by
 // several goroutines.
 type Program struct {
-	Def  *Walkthrough
-	code []instruction
-	// at is the place of each step in code.
-	at map[string]int
+	act.Program
+	Def *Walkthrough
+	// shown is, for each instruction, what people see of its step.
+	shown []shown
 	// Scopes are the known values at each step, by the step's key, for the builder.
 	Scopes map[string]expr.Scope
-	// uses are the fields used later of each known value: "choose.building" → paths.
-	uses map[string][]model.Path
 	// screens counts the screens from each instruction on.
 	screens []int
 	model   *model.Model
 }
 
-// instruction is a step ready to be carried out, or a jump when step is nil.
-type instruction struct {
-	step    *Step
-	plan    act.Plan
+// shown is what people see of a step: a screen or its closing, or no more than its title.
+type shown struct {
+	step    *Step // nil for a jump
 	surface *surface.Surface
 	message *expr.Template
-	// ways are the conditions of a branch and where each leads.
-	ways []way
-	// next is where it goes on; len(code) ends the walkthrough.
-	next int
-}
-
-type way struct {
-	when *expr.Program // nil for otherwise
-	next int
 }
 
 // Context is what a walkthrough is compiled in.
@@ -58,9 +46,10 @@ type Context struct {
 
 // Compile checks a walkthrough. The program can run unless a finding is a stop.
 func Compile(c Context, def *Walkthrough) (*Program, *definition.Check) {
-	p := &Program{Def: def, at: map[string]int{}, Scopes: map[string]expr.Scope{}, uses: map[string][]model.Path{},
+	p := &Program{Program: act.Program{Uses: map[string][]model.Path{}}, Def: def, Scopes: map[string]expr.Scope{},
 		model: c.Model}
-	k := &compiler{Program: p, Check: definition.NewCheck(definition.Name(definition.Walkthrough, def.Key))}
+	k := &compiler{Program: p, Check: definition.NewCheck(definition.Name(definition.Walkthrough, def.Key)),
+		taken: map[string]bool{}}
 	if problem := model.KeyProblem(def.Key); problem != "" {
 		k.Find(definition.Stop, "/key", problem, "The walkthrough could not be opened.", nil)
 	}
@@ -74,7 +63,8 @@ func Compile(c Context, def *Walkthrough) (*Program, *definition.Check) {
 	}
 	_, ends := k.steps(def.Steps, "/steps", k.takes(access.PersonScope(c.Model, c.Organisation)))
 	if !ends && len(def.Steps) > 0 {
-		k.In(def.Steps[len(def.Steps)-1].Key).Find(definition.Care, "/steps", "the walkthrough ends without a Finish step",
+		k.In(def.Steps[len(def.Steps)-1].Key).Find(definition.Care, "/steps",
+			"the walkthrough ends without a Finish step",
 			"The person would see a bare closing screen.", &definition.Mend{Label: "Add a Finish step",
 				Patch: []definition.Op{{Op: "add", Path: "/steps/-",
 					Value: []byte(`{"key":"` + k.freeKey("done") +
@@ -88,34 +78,34 @@ func Compile(c Context, def *Walkthrough) (*Program, *definition.Check) {
 
 // countScreens counts, for each instruction, how many screens there are from it on at most.
 func (p *Program) countScreens() {
-	p.screens = make([]int, len(p.code))
-	done := make([]bool, len(p.code))
+	p.screens = make([]int, len(p.Code))
+	done := make([]bool, len(p.Code))
 	var from func(at int) int
 	from = func(at int) int {
-		if at >= len(p.code) {
+		if at >= len(p.Code) {
 			return 0
 		}
 		if done[at] {
 			return p.screens[at]
 		}
-		i := &p.code[at]
+		i := &p.Code[at]
 		most := 0
 		switch {
-		case i.step != nil && i.step.Kind == FinishStep:
-		case len(i.ways) > 0:
-			for _, w := range i.ways {
-				most = max(most, from(w.next))
+		case i.Kind == FinishStep:
+		case len(i.Ways) > 0:
+			for _, w := range i.Ways {
+				most = max(most, from(w.Next))
 			}
 		default:
-			most = from(i.next)
+			most = from(i.Next)
 		}
-		if i.step != nil && i.step.Kind == ScreenStep {
+		if i.Kind == ScreenStep {
 			most++
 		}
 		p.screens[at], done[at] = most, true
 		return most
 	}
-	for at := range p.code {
+	for at := range p.Code {
 		from(at)
 	}
 }
@@ -150,12 +140,13 @@ type compiler struct {
 	*definition.Check
 	used [][]string
 	all  []expr.Name
+	taken map[string]bool
 }
 
 func (k *compiler) freeKey(wish string) string {
 	key := wish
 	for n := 2; ; n++ {
-		if _, taken := k.at[key]; !taken {
+		if !k.taken[key] {
 			return key
 		}
 		key = fmt.Sprintf("%s_%d", wish, n)
@@ -179,14 +170,14 @@ func (k *compiler) steps(steps []Step, at string, scope expr.Scope) (expr.Scope,
 			k.In(s.Key).Find(definition.Stop, pointer+"/key", problem, "Later steps could not use what it gives.", nil)
 			continue
 		}
-		if _, taken := k.at[s.Key]; taken || k.takesKey(s.Key) || s.Key == "person" || s.Key == "today" ||
+		if k.taken[s.Key] || k.takesKey(s.Key) || s.Key == "person" || s.Key == "today" ||
 			s.Key == "now" {
 			k.In(s.Key).Find(definition.Stop, pointer+"/key", fmt.Sprintf("the key %q is taken", s.Key),
 				"Later steps would use the wrong value.",
 				definition.Replace("Rename it", pointer+"/key", k.freeKey(s.Key)))
 			continue
 		}
-		k.at[s.Key] = len(k.code)
+		k.taken[s.Key] = true
 		k.Scopes[s.Key] = scope
 		var ends bool
 		scope, ends = k.step(s, pointer, scope)
@@ -199,13 +190,13 @@ func (k *compiler) takesKey(key string) bool {
 	return slices.ContainsFunc(k.Def.Takes, func(t Take) bool { return t.Key == key })
 }
 
-func (k *compiler) emit(i instruction) int {
-	k.code = append(k.code, i)
-	n := len(k.code) - 1
-	if k.code[n].next == 0 {
-		k.code[n].next = n + 1
+// emit adds an instruction for a step.
+func (k *compiler) emit(i act.Instruction, s shown) int {
+	if s.step != nil {
+		i.Key, i.Kind, i.Title, i.Through = s.step.Key, s.step.Kind, title(s.step), s.step.Key
 	}
-	return n
+	k.shown = append(k.shown, s)
+	return k.Emit(i)
 }
 
 func (k *compiler) step(s *Step, at string, scope expr.Scope) (expr.Scope, bool) {
@@ -217,7 +208,7 @@ func (k *compiler) step(s *Step, at string, scope expr.Scope) (expr.Scope, bool)
 			k.In(s.Key).Find(definition.Care, at+"/screen/bands", "this screen is empty",
 				"The person would see nothing but a button.", nil)
 		}
-		k.emit(instruction{step: s, surface: sur})
+		k.emit(act.Instruction{Waits: true}, shown{step: s, surface: sur})
 		return k.know(scope, k.gives(s, at, expr.Type{Kind: value.KindScreen, Answers: sur.Answers})), false
 	case s.Kind == BranchStep && s.Branch != nil:
 		return k.branch(s, at+"/branch", scope)
@@ -236,7 +227,7 @@ func (k *compiler) step(s *Step, at string, scope expr.Scope) (expr.Scope, bool)
 func (k *compiler) act(s *Step, at string, scope expr.Scope) expr.Scope {
 	checked := act.Compile(act.Place{Where: act.InSteps, Scope: scope, Check: k.In(s.Key)}, &s.Act, at)
 	k.Scopes[s.Key] = checked.Scope
-	k.emit(instruction{step: s, plan: checked.Plan})
+	k.emit(act.Instruction{Plan: checked.Plan, Waits: s.Kind == act.ConfirmAct}, shown{step: s})
 	if checked.Plan == nil {
 		return scope
 	}
@@ -255,8 +246,8 @@ func (k *compiler) gives(s *Step, at string, t expr.Type) expr.Name {
 
 // Adds says whether the walkthrough adds records of an object.
 func (p *Program) Adds(object string) bool {
-	return slices.ContainsFunc(p.code, func(i instruction) bool {
-		return i.plan != nil && i.step.Kind == act.AddAct && i.plan.Writes() == object
+	return slices.ContainsFunc(p.Code, func(i act.Instruction) bool {
+		return i.Plan != nil && i.Kind == act.AddAct && i.Plan.Writes() == object
 	})
 }
 
@@ -273,7 +264,7 @@ func (k *compiler) know(scope expr.Scope, n expr.Name) expr.Scope {
 }
 
 func (k *compiler) branch(s *Step, at string, scope expr.Scope) (expr.Scope, bool) {
-	here := k.emit(instruction{step: s})
+	here := k.emit(act.Instruction{}, shown{step: s})
 	after := scope
 	allEnd := true
 	var jumps []int
@@ -285,14 +276,15 @@ func (k *compiler) branch(s *Step, at string, scope expr.Scope) (expr.Scope, boo
 				after = after.With(n)
 			}
 		}
-		jumps = append(jumps, k.emit(instruction{}))
+		jumps = append(jumps, k.emit(act.Instruction{}, shown{}))
 		allEnd = allEnd && ends
 	}
 	if len(s.Branch.Ways) == 0 {
-		k.In(s.Key).Find(definition.Care, at+"/ways", "this branch has only one way", "Everybody would go the same way.",
+		k.In(s.Key).Find(definition.Care, at+"/ways", "this branch has only one way",
+			"Everybody would go the same way.",
 			nil)
 	}
-	var ways []way
+	var ways []act.Way
 	for i := range s.Branch.Ways {
 		w := &s.Branch.Ways[i]
 		pointer := fmt.Sprintf("%s/ways/%d", at, i)
@@ -301,15 +293,15 @@ func (k *compiler) branch(s *Step, at string, scope expr.Scope) (expr.Scope, boo
 		if p != nil {
 			k.used = append(k.used, p.Uses...)
 		}
-		ways = append(ways, way{p, len(k.code)})
+		ways = append(ways, act.Way{When: p, Title: w.Title, Next: len(k.Code)})
 		body(w.Steps, pointer+"/steps")
 	}
-	ways = append(ways, way{nil, len(k.code)})
+	ways = append(ways, act.Way{Next: len(k.Code)})
 	body(s.Branch.Otherwise, at+"/otherwise")
 	for _, j := range jumps {
-		k.code[j].next = len(k.code)
+		k.Code[j].Next = len(k.Code)
 	}
-	k.code[here].ways = ways
+	k.Code[here].Ways = ways
 	return after, allEnd
 }
 
@@ -324,7 +316,7 @@ func (k *compiler) finish(s *Step, at string, scope expr.Scope) {
 	}
 	sur := surface.Compile(k.In(s.Key), scope, s.Finish.Bands, at)
 	k.used = append(k.used, sur.Uses...)
-	k.emit(instruction{step: s, surface: sur, message: t})
+	k.emit(act.Instruction{Waits: true}, shown{step: s, surface: sur, message: t})
 }
 
 // resolveUses works out which fields of which known value later steps need, so that
@@ -342,6 +334,6 @@ func (k *compiler) resolveUses() {
 
 func (k *compiler) resolve(name string, t expr.Type, prefix []string) {
 	if fields := records.FieldsUsed(k.model, t.Object, prefix, k.used); len(fields) > 0 {
-		k.uses[name] = fields
+		k.Uses[name] = fields
 	}
 }

@@ -31,12 +31,14 @@ type Pressed struct {
 	Part   string         `json:"part"`
 	Button string         `json:"button"`
 	Chosen surface.Chosen `json:"chosen"`
+	// Confirmed is how many of its questions were answered with yes.
+	Confirmed int `json:"confirmed,omitempty"`
 }
 
 // Rehearsal is a run replayed from the start.
 type Rehearsal struct {
 	Run   *Run
-	Trace []Entry
+	Trace []act.Entry
 	// Taken counts the recorded answers that could be replayed.
 	Taken int
 	// Stopped says why the rest could not be, nil when all were.
@@ -50,7 +52,7 @@ type Rehearsal struct {
 func (p *Program) Rehearse(ctx context.Context, h records.Writer, taken surface.Answers, recorded,
 	remembered []Recorded, upto string) (*Rehearsal, error) {
 	out := &Rehearsal{}
-	run, err := p.Start(ctx, h, taken, func(e Entry) { out.Trace = append(out.Trace, e) })
+	run, err := p.Start(ctx, h, taken, func(e act.Entry) { out.Trace = append(out.Trace, e) })
 	if err != nil {
 		return nil, err
 	}
@@ -112,10 +114,16 @@ func (r *Run) presses(ctx context.Context, pressed []Pressed) (stopped, err erro
 		if err != nil {
 			return nil, err
 		}
-		r.trace(Entry{Step: r.State.Place, Kind: act.ChangeAct, Title: "“" + press.Label() + "” pressed",
+		r.traced(act.Entry{Step: r.State.Place, Kind: act.ChangeAct, Title: "“" + press.Label() + "” pressed",
 			Report: act.Report{Written: press.changed}, Micros: time.Since(start).Microseconds()})
 	}
 	return nil, nil
+}
+
+func (r *Run) traced(e act.Entry) {
+	if r.Trace != nil {
+		r.Trace(e)
+	}
 }
 
 // done is a button that was pressed.
@@ -133,8 +141,8 @@ func (r *Run) press(ctx context.Context, p Pressed, chosen surface.Chosen) (done
 	if err != nil {
 		return done{}, err
 	}
-	n, _, err := press.Do(ctx, r.host)
-	return done{press, n}, err
+	out, err := press.Do(ctx, r.host, p.Confirmed)
+	return done{press, out.Changed}, err
 }
 
 // real puts the keys that records have now in the place of those they had in the

@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"slices"
-	"time"
 
 	"plainpath/core/act"
 	"plainpath/core/expr"
@@ -18,15 +17,17 @@ import (
 type Run struct {
 	State State
 	// Trace is told what each step did; nil when nobody asks.
-	Trace func(Entry)
+	Trace func(act.Entry)
 
 	program *Program
 	host    records.Writer
 	values  expr.Values
+	effects []act.Effect
 }
 
 // Start begins a run with what is handed over and goes on to its first screen.
-func (p *Program) Start(ctx context.Context, h records.Writer, taken surface.Answers, trace func(Entry)) (*Run, error) {
+func (p *Program) Start(ctx context.Context, h records.Writer, taken surface.Answers,
+	trace func(act.Entry)) (*Run, error) {
 	r := &Run{program: p, host: h, Trace: trace, State: State{Answers: map[string]surface.Answers{}, Taken: taken},
 		values: baseValues(h)}
 	if err := r.take(ctx); err != nil {
@@ -44,7 +45,7 @@ func (r *Run) take(ctx context.Context) error {
 		}
 	}
 	for _, t := range r.program.Def.Takes {
-		v, problem, err := surface.Taken(ctx, r.host, t.field(), r.State.Taken[t.Key], r.program.uses[t.Key])
+		v, problem, err := surface.Taken(ctx, r.host, t.field(), r.State.Taken[t.Key], r.program.Uses[t.Key])
 		if err != nil {
 			return err
 		}
@@ -80,27 +81,29 @@ func baseValues(h records.Writer) expr.Values {
 // were given, searches are bound as they were.
 func (r *Run) rebuild(ctx context.Context) error {
 	now, today := r.values["now"], r.values["today"]
+	m := r.machine()
 	for _, v := range r.State.Trail {
-		at, ok := r.program.at[v.Step]
+		at, ok := r.program.At(v.Step)
 		if !ok {
 			return fmt.Errorf("the walkthrough no longer has a step %q", v.Step)
 		}
 		then := value.NewInstant(v.At)
 		r.values["now"], r.values["today"] = then, value.DateOf(v.At.In(r.host.Now().Location()))
-		i := &r.program.code[at]
+		i := &r.program.Code[at]
 		switch {
-		case i.step.Kind == ScreenStep:
-			given, problems, err := i.surface.Restore(ctx, r.host, r.values, r.State.Answers[v.Step], r.fields(i))
+		case i.Kind == ScreenStep:
+			given, problems, err := r.program.shown[at].surface.Restore(ctx, r.host, r.values, r.State.Answers[v.Step],
+				r.fields(v.Step))
 			if err != nil {
 				return err
 			}
 			if len(problems) > 0 {
 				return &InvalidError{[]model.Problem{{Text: fmt.Sprintf("what was given on %q no longer holds: %s",
-					title(i.step), problems[0].Text)}}}
+					i.Title, problems[0].Text)}}}
 			}
 			r.values[v.Step] = given
-		case i.plan != nil:
-			if err := r.know(ctx, i, v.Kept); err != nil {
+		case i.Plan != nil:
+			if err := m.Restore(ctx, i, v.Kept); err != nil {
 				return err
 			}
 		}
@@ -109,8 +112,13 @@ func (r *Run) rebuild(ctx context.Context) error {
 	return nil
 }
 
-func (r *Run) fields(i *instruction) func(part string) []model.Path {
-	return func(part string) []model.Path { return r.program.uses[i.step.Key+"."+part] }
+func (r *Run) fields(screen string) func(part string) []model.Path {
+	return func(part string) []model.Path { return r.program.Uses[screen+"."+part] }
+}
+
+// machine carries out the steps of the run.
+func (r *Run) machine() *act.Machine {
+	return &act.Machine{Program: &r.program.Program, Writer: r.host, Values: r.values, Trace: r.Trace}
 }
 
 // Answer takes what the person gave on a screen and goes on to the next one. The
@@ -120,19 +128,23 @@ func (r *Run) Answer(ctx context.Context, screen string, a surface.Answers) erro
 	if r.State.Closed || r.State.Place != screen {
 		return &MovedError{r.State.Place}
 	}
-	at := r.program.at[screen]
-	i := &r.program.code[at]
-	given, problems, err := i.surface.Accept(ctx, r.host, r.values, a, r.fields(i))
-	if err != nil {
-		return err
+	at, ok := r.program.At(screen)
+	if !ok {
+		return &MovedError{r.State.Place}
 	}
-	if len(problems) > 0 {
-		return &InvalidError{problems}
+	if sur := r.program.shown[at].surface; sur != nil {
+		given, problems, err := sur.Accept(ctx, r.host, r.values, a, r.fields(screen))
+		if err != nil {
+			return err
+		}
+		if len(problems) > 0 {
+			return &InvalidError{problems}
+		}
+		r.State.Answers[screen] = a
+		r.values[screen] = given
 	}
-	r.State.Answers[screen] = a
-	r.State.Trail = append(r.State.Trail, Visit{Step: screen, At: r.host.Now()})
-	r.values[screen] = given
-	return r.advance(ctx, i.next)
+	r.State.Trail = append(r.State.Trail, act.Visit{Step: screen, At: r.host.Now()})
+	return r.advance(ctx, r.program.Code[at].Next)
 }
 
 // Back returns to a screen answered before. Answers given since are kept and offered
@@ -143,7 +155,7 @@ func (r *Run) Back(screen string) error {
 		if v.Wrote() {
 			break
 		}
-		if v.Step == screen && r.program.code[r.program.at[screen]].step.Kind == ScreenStep {
+		if v.Step == screen && r.kindOf(screen) == ScreenStep {
 			for _, gone := range r.State.Trail[n:] {
 				delete(r.values, gone.Step)
 			}
@@ -157,92 +169,27 @@ func (r *Run) Back(screen string) error {
 
 // advance carries out steps until one waits for the person or the end is reached.
 func (r *Run) advance(ctx context.Context, at int) error {
-	for at < len(r.program.code) {
-		i := &r.program.code[at]
-		if i.step == nil {
-			at = i.next
-			continue
-		}
-		switch i.step.Kind {
-		case ScreenStep:
-			r.State.Place = i.step.Key
-			r.trace(Entry{Step: i.step.Key, Kind: ScreenStep, Title: title(i.step)})
-			return nil
-		case FinishStep:
-			r.State.Place, r.State.Closed = i.step.Key, true
-			r.trace(Entry{Step: i.step.Key, Kind: FinishStep, Title: title(i.step)})
-			return nil
-		}
-		next, err := r.work(ctx, i)
-		if err != nil {
-			return err
-		}
-		at = next
+	m := r.machine()
+	stopped, err := m.Run(ctx, at)
+	if err != nil {
+		return err
 	}
+	r.State.Trail = append(r.State.Trail, m.Trail...)
+	r.effects = append(r.effects, m.Effects...)
 	r.State.Place, r.State.Closed = "", true
+	if stopped < len(r.program.Code) {
+		r.State.Place = r.program.Code[stopped].Key
+		r.State.Closed = r.program.Code[stopped].Kind == FinishStep
+	}
 	return nil
 }
 
-func (r *Run) work(ctx context.Context, i *instruction) (int, error) {
-	start := time.Now()
-	visit := Visit{Step: i.step.Key, At: r.host.Now()}
-	entry := Entry{Step: i.step.Key, Kind: i.step.Kind, Title: title(i.step)}
-	next := i.next
-	var err error
-	if i.plan != nil {
-		var done act.Done
-		done, err = i.plan.Do(ctx, r.host, r.in(i))
-		visit.Kept, entry.Report = done.Kept, done.Report
-		r.values[i.step.Key] = done.Value
-	} else {
-		next, err = r.branch(i, &entry)
+func (r *Run) kindOf(step string) act.Kind {
+	at, ok := r.program.At(step)
+	if !ok {
+		return ""
 	}
-	if err != nil {
-		return 0, fmt.Errorf("at the step %q: %w", title(i.step), err)
-	}
-	entry.Micros = time.Since(start).Microseconds()
-	r.trace(entry)
-	r.State.Trail = append(r.State.Trail, visit)
-	return next, nil
-}
-
-func (r *Run) trace(e Entry) {
-	if r.Trace != nil {
-		r.Trace(e)
-	}
-}
-
-// in is what an act is carried out with.
-func (r *Run) in(i *instruction) act.In {
-	return act.In{Values: r.values, Through: i.step.Key, Title: title(i.step), Columns: r.program.uses[i.step.Key],
-		Figures: r.Trace != nil}
-}
-
-// know makes known again what a step gave.
-func (r *Run) know(ctx context.Context, i *instruction, kept act.Kept) error {
-	v, err := i.plan.Restore(ctx, r.host, r.in(i), kept)
-	if err == nil {
-		r.values[i.step.Key] = v
-	}
-	return err
-}
-
-func (r *Run) branch(i *instruction, e *Entry) (int, error) {
-	for n, w := range i.ways {
-		if w.when == nil {
-			e.Note = "otherwise"
-			return w.next, nil
-		}
-		ok, err := w.when.True(r.values)
-		if err != nil {
-			return 0, err
-		}
-		if ok {
-			e.Note = i.step.Branch.Ways[n].Title
-			return w.next, nil
-		}
-	}
-	return i.next, nil
+	return r.program.Code[at].Kind
 }
 
 // Show computes what the person sees where the run stands.
@@ -253,20 +200,44 @@ func (r *Run) Show(ctx context.Context) (*View, error) {
 		v.Title, v.Message = r.program.Def.Label, expr.Say("The walkthrough is finished.")
 		return v, nil
 	}
-	i := &r.program.code[r.program.at[r.State.Place]]
-	v.Title = title(i.step)
-	var err error
-	if v.Bands, err = i.surface.Show(ctx, r.host, r.values, r.State.Answers[i.step.Key]); err != nil {
+	at, i, err := r.here()
+	if err != nil {
+		return nil, err
+	}
+	v.Title, v.Effects = i.Title, r.effects
+	if i.Kind == act.ConfirmAct {
+		return v, r.ask(ctx, i, v)
+	}
+	here := r.program.shown[at]
+	if v.Bands, err = here.surface.Show(ctx, r.host, r.values, r.State.Answers[i.Key]); err != nil {
 		return nil, fmt.Errorf("showing the screen %q: %w", v.Title, err)
 	}
-	if i.step.Kind == FinishStep {
-		v.Go = i.step.Finish.Go
-		v.Message, err = i.message.Render(r.values)
+	if i.Kind == FinishStep {
+		v.Go = here.step.Finish.Go
+		v.Message, err = here.message.Render(r.values)
 		return v, err
 	}
-	v.Next = i.step.Screen.Next
+	v.Next = here.step.Screen.Next
 	v.Back = r.lastScreen()
 	return v, nil
+}
+
+// ask shows a question in the place of a screen.
+func (r *Run) ask(ctx context.Context, i *act.Instruction, v *View) error {
+	v.Back, v.Effects = r.lastScreen(), nil
+	asked, err := r.machine().Asked(ctx, i)
+	if err != nil {
+		return fmt.Errorf("asking %q: %w", i.Title, err)
+	}
+	for _, e := range asked {
+		v.Question, v.Next = e.Message, e.Yes
+	}
+	for _, e := range r.effects {
+		if e.Kind != act.ConfirmAct {
+			v.Effects = append(v.Effects, e)
+		}
+	}
+	return nil
 }
 
 func (r *Run) lastScreen() string {
@@ -275,7 +246,7 @@ func (r *Run) lastScreen() string {
 		if v.Wrote() {
 			return ""
 		}
-		if r.program.code[r.program.at[v.Step]].step.Kind == ScreenStep {
+		if r.kindOf(v.Step) == ScreenStep {
 			return v.Step
 		}
 	}
@@ -285,59 +256,74 @@ func (r *Run) lastScreen() string {
 // count says which screen this is and how many there are at most.
 func (r *Run) count(v *View) {
 	for _, visit := range r.State.Trail {
-		if r.program.code[r.program.at[visit.Step]].step.Kind == ScreenStep {
+		if r.kindOf(visit.Step) == ScreenStep {
 			v.Screen++
 		}
 	}
 	v.Of = v.Screen
-	if !v.Closed {
+	at, ok := r.program.At(r.State.Place)
+	if v.Closed || !ok {
+		return
+	}
+	v.Of += r.program.screens[at]
+	if r.program.Code[at].Kind == ScreenStep {
 		v.Screen++
-		v.Of += r.program.screens[r.program.at[r.State.Place]]
 	}
 }
 
 // Listing is the list behind a table on the screen.
 func (r *Run) Listing(ctx context.Context, part string) (*surface.Listing, error) {
-	i, err := r.here()
+	sur, err := r.surface(part)
 	if err != nil {
 		return nil, err
 	}
-	return i.surface.Listing(ctx, r.host, r.values, part)
+	return sur.Listing(ctx, r.host, r.values, part)
 }
 
 // Options finds records for a reference input on the screen.
 func (r *Run) Options(ctx context.Context, part, text string) ([]value.Ref, error) {
-	i, err := r.here()
+	sur, err := r.surface(part)
 	if err != nil {
 		return nil, err
 	}
-	return i.surface.Options(ctx, r.host, r.values, part, text)
+	return sur.Options(ctx, r.host, r.values, part, text)
+}
+
+func (r *Run) surface(part string) (*surface.Surface, error) {
+	at, _, err := r.here()
+	if err != nil {
+		return nil, err
+	}
+	if sur := r.program.shown[at].surface; sur != nil {
+		return sur, nil
+	}
+	return nil, &surface.NoPartError{Kind: "part", Key: part}
 }
 
 // Screens are the key of the screen and those that it had before.
 func (r *Run) Screens() []string {
-	i, err := r.here()
+	at, i, err := r.here()
 	if err != nil {
 		return nil
 	}
-	return append([]string{i.step.Key}, i.step.Was...)
+	return append([]string{i.Key}, r.program.shown[at].step.Was...)
 }
 
-func (r *Run) here() (*instruction, error) {
-	at, ok := r.program.at[r.State.Place]
+func (r *Run) here() (int, *act.Instruction, error) {
+	at, ok := r.program.At(r.State.Place)
 	if !ok {
-		return nil, &MovedError{r.State.Place}
+		return 0, nil, &MovedError{r.State.Place}
 	}
-	return &r.program.code[at], nil
+	return at, &r.program.Code[at], nil
 }
 
 // TitleOf is the title of a step.
 func (p *Program) TitleOf(step string) string {
-	at, ok := p.at[step]
+	at, ok := p.At(step)
 	if !ok {
 		return ""
 	}
-	return title(p.code[at].step)
+	return p.Code[at].Title
 }
 
 // Samples writes the known values of the run in words, by the path an expression takes

@@ -233,12 +233,12 @@ func TestRehearsingAsFarAsItGoes(t *testing.T) {
 			t.Errorf("%s: stopped by %v", c.name, out.Stopped)
 		}
 	}
-	entry := func(step string) Entry {
+	entry := func(step string) act.Entry {
 		out, err := p.Rehearse(context.Background(), h, nil, []Recorded{first, second}, nil, "")
 		if err != nil {
 			t.Fatal(err)
 		}
-		return out.Trace[slices.IndexFunc(out.Trace, func(e Entry) bool { return e.Step == step })]
+		return out.Trace[slices.IndexFunc(out.Trace, func(e act.Entry) bool { return e.Step == step })]
 	}
 	if e := entry("found"); e.Looked != 1 || e.Found != 1 || e.Object != "building" {
 		t.Errorf("%+v", e)
@@ -247,7 +247,7 @@ func TestRehearsingAsFarAsItGoes(t *testing.T) {
 
 // What a person typed is left alone when the keys of rehearsed records become real ones.
 func TestOnlyKeysOfRecordsBecomeReal(t *testing.T) {
-	r := &Run{State: State{Trail: []Visit{{Step: "visits", Kept: act.Kept{Added: []int64{41, 42}}}}}}
+	r := &Run{State: State{Trail: []act.Visit{{Step: "visits", Kept: act.Kept{Added: []int64{41, 42}}}}}}
 	got, err := r.real(surface.Answers{
 		"one":     json.RawMessage(`{"id":9000000000000002}`),
 		"several": json.RawMessage(`[{"id":9000000000000001},{"id":7}]`),

@@ -1,8 +1,6 @@
 package walk
 
 import (
-	"time"
-
 	"plainpath/core/act"
 	"plainpath/core/expr"
 	"plainpath/core/model"
@@ -18,19 +16,12 @@ type State struct {
 	// Taken is what was handed over when the run began.
 	Taken surface.Answers `json:"taken,omitempty"`
 	// Trail lists the steps carried out, in order.
-	Trail []Visit `json:"trail"`
+	Trail []act.Visit `json:"trail"`
 	// Answers are what the person gave, by screen. Those of screens ahead are kept
 	// when the person goes back.
 	Answers map[string]surface.Answers `json:"answers"`
 	// Closed says that the walkthrough has come to its end.
 	Closed bool `json:"closed"`
-}
-
-// Visit is a step that was carried out.
-type Visit struct {
-	Step string    `json:"step"`
-	At   time.Time `json:"at"`
-	act.Kept
 }
 
 // View is what the person sees of a run.
@@ -48,16 +39,10 @@ type View struct {
 	// Message is the closing message.
 	Message expr.Sentence `json:"message,omitempty"`
 	Go      string        `json:"go,omitempty"`
-}
-
-// Entry is what one step did, for the trace of a rehearsal.
-type Entry struct {
-	Step  string   `json:"step"`
-	Kind  act.Kind `json:"kind"`
-	Title string   `json:"title"`
-	act.Report
-	// Micros is the time taken in microseconds.
-	Micros int64 `json:"micros"`
+	// Question is what is asked before it goes on, in the place of a screen.
+	Question expr.Sentence `json:"question,omitempty"`
+	// Effects are what the steps before it leave to the browser, once.
+	Effects []act.Effect `json:"effects,omitempty"`
 }
 
 // InvalidError says which parts of an answer cannot be taken. Pointers name parts.

@@ -11,6 +11,7 @@ import (
 
 	"github.com/jmoiron/sqlx"
 
+	"plainpath/core/act"
 	"plainpath/core/definition"
 	"plainpath/core/model"
 	"plainpath/core/surface"
@@ -40,8 +41,8 @@ type Rehearsal struct {
 
 // Rehearsed is what a rehearsal came to.
 type Rehearsed struct {
-	View  *walk.View   `json:"view"`
-	Trace []walk.Entry `json:"trace"`
+	View  *walk.View  `json:"view"`
+	Trace []act.Entry `json:"trace"`
 	// Taken counts the recorded answers that still fit.
 	Taken int `json:"taken"`
 	// Stopped says why the next one did not, and Problems where.
@@ -55,7 +56,7 @@ type Rehearsed struct {
 // Rehearse replays the draft. Look, when given, is called with the run where it stands.
 func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal,
 	look func(*desks.Desk, *walk.Run) error) (Rehearsed, error) {
-	out := Rehearsed{Trace: []walk.Entry{}}
+	out := Rehearsed{Trace: []act.Entry{}}
 	e, err := r.Editions.Draft(ctx, ask.App)
 	if err != nil {
 		return out, err

@@ -18,9 +18,10 @@ type Pressed struct {
 	Effects []act.Effect `json:"effects"`
 }
 
-// Press carries out a button of a table, in one transaction.
+// Press carries out a button of a table, in one transaction. Confirmed is how many of its questions the
+// person answered with yes.
 func (t *Tables) Press(ctx context.Context, p postgres.Place, at TableAt, button string,
-	chosen surface.Chosen) (Pressed, error) {
+	chosen surface.Chosen, confirmed int) (Pressed, error) {
 	var out Pressed
 	err := t.At(ctx, p, at, func(found ShownTable) error {
 		return found.Atomically(ctx, func(d *desks.Desk) error {
@@ -31,9 +32,8 @@ func (t *Tables) Press(ctx context.Context, p postgres.Place, at TableAt, button
 				if err != nil {
 					return Pressed{}, err
 				}
-				var out Pressed
-				out.Changed, out.Effects, err = press.Do(ctx, d)
-				return out, err
+				out, err := press.Do(ctx, d, confirmed)
+				return Pressed{Changed: out.Changed, Effects: out.Effects}, err
 			})
 			return err
 		})

@@ -66,7 +66,11 @@ export interface components {
         | 'work_out'
         | 'run'
         | 'say'
+        | 'confirm'
         | 'open'
+        | 'set'
+        | 'read_again'
+        | 'hold'
         | 'copy_link'
         | 'download'
       words: string
@@ -161,6 +165,7 @@ export interface components {
     }
     ButtonView: {
       confirm?: string
+      hold?: string
       key: string
       label: string
       /** @enum {string} */
@@ -284,6 +289,10 @@ export interface components {
       to?: components['schemas']['Operand']
       value?: components['schemas']['Operand']
       values?: components['schemas']['Operand'][]
+    }
+    Confirm: {
+      question: string
+      yes?: string
     }
     ContentsItem: {
       findings: number
@@ -409,14 +418,22 @@ export interface components {
         | 'work_out'
         | 'run'
         | 'say'
+        | 'confirm'
         | 'open'
+        | 'set'
+        | 'read_again'
+        | 'hold'
         | 'copy_link'
         | 'download'
-      message?: string
+      message?: components['schemas']['Piece'][]
       object?: string
+      part?: string
       /** Format: int64 */
       record?: number
+      text?: string
+      value?: unknown
       walkthrough?: string
+      yes?: string
     }
     Entry: {
       /** Format: int64 */
@@ -433,7 +450,11 @@ export interface components {
         | 'work_out'
         | 'run'
         | 'say'
+        | 'confirm'
         | 'open'
+        | 'set'
+        | 'read_again'
+        | 'hold'
         | 'copy_link'
         | 'download'
       /** Format: int64 */
@@ -804,6 +825,9 @@ export interface components {
       person: string
       through: string
     }
+    Hold: {
+      text: string
+    }
     HomeView: {
       app: string
       open: components['schemas']['OpenRun'][]
@@ -879,7 +903,9 @@ export interface components {
     Line: {
       add?: components['schemas']['Add']
       change?: components['schemas']['ActChange']
+      confirm?: components['schemas']['Confirm']
       download?: components['schemas']['Download']
+      hold?: components['schemas']['Hold']
       key?: string
       /** @enum {string} */
       kind:
@@ -893,14 +919,20 @@ export interface components {
         | 'work_out'
         | 'run'
         | 'say'
+        | 'confirm'
         | 'open'
+        | 'set'
+        | 'read_again'
+        | 'hold'
         | 'copy_link'
         | 'download'
       open?: components['schemas']['Open']
+      read_again?: components['schemas']['ReadAgain']
       remove?: components['schemas']['Remove']
       run?: components['schemas']['ActRun']
       say?: components['schemas']['Say']
       search?: components['schemas']['ActSearch']
+      set?: components['schemas']['Set']
       work_out?: components['schemas']['WorkOut']
     }
     Look: {
@@ -1213,6 +1245,7 @@ export interface components {
       at: components['schemas']['TableAt']
       button: string
       chosen: components['schemas']['Chosen']
+      confirmed?: number
     }
     Preview: {
       changes: components['schemas']['Difference'][]
@@ -1292,6 +1325,9 @@ export interface components {
       currency: string
       day: unknown
       rate: unknown
+    }
+    ReadAgain: {
+      part?: string
     }
     ReadCellsRequest: {
       at: components['schemas']['TableAt']
@@ -1610,6 +1646,10 @@ export interface components {
     SessionsView: {
       sessions: components['schemas']['SessionItem'][]
     }
+    Set: {
+      part: string
+      value?: string
+    }
     SetUpRequest: {
       app: string
       currency: string
@@ -1716,8 +1756,10 @@ export interface components {
       add?: components['schemas']['Add']
       branch?: components['schemas']['Branch']
       change?: components['schemas']['ActChange']
+      confirm?: components['schemas']['Confirm']
       download?: components['schemas']['Download']
       finish?: components['schemas']['Finish']
+      hold?: components['schemas']['Hold']
       key: string
       /** @enum {string} */
       kind:
@@ -1731,15 +1773,21 @@ export interface components {
         | 'work_out'
         | 'run'
         | 'say'
+        | 'confirm'
         | 'open'
+        | 'set'
+        | 'read_again'
+        | 'hold'
         | 'copy_link'
         | 'download'
       open?: components['schemas']['Open']
+      read_again?: components['schemas']['ReadAgain']
       remove?: components['schemas']['Remove']
       run?: components['schemas']['ActRun']
       say?: components['schemas']['Say']
       screen?: components['schemas']['Screen']
       search?: components['schemas']['ActSearch']
+      set?: components['schemas']['Set']
       title?: string
       was?: string[]
       work_out?: components['schemas']['WorkOut']
@@ -1916,16 +1964,19 @@ export interface components {
     WalkPressed: {
       button: string
       chosen: components['schemas']['Chosen']
+      confirmed?: number
       part: string
     }
     WalkView: {
       back?: string
       bands: components['schemas']['BandView'][]
       closed: boolean
+      effects?: components['schemas']['Effect'][]
       go?: string
       message?: components['schemas']['Piece'][]
       next?: string
       of: number
+      question?: components['schemas']['Piece'][]
       screen: number
       step: string
       title: string

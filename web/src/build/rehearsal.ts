@@ -122,8 +122,8 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
     at: (part) => ({
       rehearsal: { walkthrough, as: as.value, taken: taken.value, recorded: soFar(), part },
     }),
-    pressed: (part, button, chosen) => {
-      pressed.value = [...pressed.value, { part, button, chosen }]
+    pressed: (part, button, chosen, confirmed) => {
+      pressed.value = [...pressed.value, { part, button, chosen, confirmed }]
       void again()
     },
     options: (part, text) => ask<Ref[]>('/options', { part, text }),

@@ -66,6 +66,7 @@ defineExpose({ answers: () => surface.value?.answers() ?? {} })
       <IconCheck v-if="view.closed" :size="26" class="good" aria-hidden="true" /> {{ view.title }}
     </h1>
     <p v-if="view.message" class="message">{{ say(view.message) }}</p>
+    <p v-if="view.question" class="message">{{ say(view.question) }}</p>
     <SurfaceView
       :key="view.step"
       ref="surface"
@@ -89,7 +90,11 @@ defineExpose({ answers: () => surface.value?.answers() ?? {} })
       <template v-else>
         <Button v-if="view.back" type="button" outlined label="Back" :disabled="busy" @click="back" />
         <span class="space" />
-        <Button type="submit" :label="view.next || 'Next'" :loading="busy || sending > 0" />
+        <Button
+          type="submit"
+          :label="view.next || (view.question ? 'Go on' : 'Next')"
+          :loading="busy || sending > 0"
+        />
       </template>
     </div>
   </form>

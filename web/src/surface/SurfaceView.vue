@@ -8,6 +8,7 @@ import InputPart from './InputPart.vue'
 import { say } from './sentence'
 import SwitchTable from './SwitchTable.vue'
 import TablePart from './TablePart.vue'
+import { provideAround } from './around'
 import { usePlace } from './place'
 import { answerOf, type Selection } from './selection'
 import { provideRoom } from './table/room'
@@ -96,6 +97,18 @@ function touch(part: PartView): void {
   if (part.input && !fieldTypes[part.input.type].picked) void typed(part.key)
   else emit('changed', part.key)
 }
+
+provideAround(
+  (key, value) => {
+    const part = parts().find((p) => p.key === key)
+    values[key] = value
+    if (part) {
+      touched.add(key)
+      emit('changed', key)
+    }
+  },
+  () => emit('written'),
+)
 
 /** What the person gave, by part, as it is sent. */
 function answers(): Answers {

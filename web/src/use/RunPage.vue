@@ -43,6 +43,7 @@ async function take(work: () => Promise<Run>): Promise<void> {
   try {
     run.value = await work()
     key = requestKey()
+    for (const e of run.value.view?.effects ?? []) await effects.effect(e)
     await nextTick()
     if (!props.dialog) window.scrollTo(0, 0)
   } catch (error) {

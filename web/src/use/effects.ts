@@ -3,14 +3,19 @@ import { shallowRef } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, requestKey, titleOf } from '@/api/client'
 import type { Effect, Run } from '@/api/types'
+import { say } from '@/surface/sentence'
 
-/** What a button leaves to be done in Use: a record opens, or a walkthrough, in a dialog perhaps. */
+/** What acts leave to be done in Use: something is said, a record opens, or a walkthrough, perhaps in a dialog. */
 export function useEffects(beside: boolean) {
   const router = useRouter()
   const toast = useToast()
   const dialog = shallowRef<Run | null>(null)
 
   async function effect(e: Effect): Promise<void> {
+    if (e.kind === 'say') {
+      toast.add({ severity: 'info', summary: say(e.message), life: 5000 })
+      return
+    }
     if (e.kind === 'open') {
       const address = `/use/record/${e.object}/${e.record}`
       if (beside) window.open(address, '_blank')

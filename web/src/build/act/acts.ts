@@ -2,11 +2,15 @@ import type { Component } from 'vue'
 import type { Act, ActKind } from '@/api/types'
 import AddAct from './AddAct.vue'
 import ChangeAct from './ChangeAct.vue'
+import ConfirmAct from './ConfirmAct.vue'
 import DownloadAct from './DownloadAct.vue'
+import HoldAct from './HoldAct.vue'
 import OpenAct from './OpenAct.vue'
+import ReadAgainAct from './ReadAgainAct.vue'
 import RemoveAct from './RemoveAct.vue'
 import RunAct from './RunAct.vue'
 import SayAct from './SayAct.vue'
+import SetAct from './SetAct.vue'
 import WorkOutAct from './WorkOutAct.vue'
 
 /** An act on the builder's side: what a new one says, and what it is edited with. */
@@ -29,6 +33,10 @@ export const acts: Record<ActKind, ActEntry> = {
   work_out: { fresh: () => ({ work_out: { value: '' } }), editor: WorkOutAct, gives: true },
   run: { fresh: () => ({ run: { walkthrough: '' } }), editor: RunAct },
   say: { fresh: () => ({ say: { text: 'Done.' } }), editor: SayAct },
+  confirm: { fresh: () => ({ confirm: { question: 'Go on?' } }), editor: ConfirmAct },
+  set: { fresh: () => ({ set: { part: '' } }), editor: SetAct },
+  read_again: { fresh: () => ({ read_again: {} }), editor: ReadAgainAct },
+  hold: { fresh: () => ({ hold: { text: 'Please wait …' } }), editor: HoldAct },
   open: { fresh: () => ({ open: {} }), editor: OpenAct },
   copy_link: { fresh: () => ({}) },
   download: { fresh: () => ({ download: { format: 'csv' } }), editor: DownloadAct },

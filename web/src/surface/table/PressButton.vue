@@ -6,6 +6,7 @@ import type { Buttons } from './buttons'
 /** A button that says why it is off when it is: hovered, focused or pressed. */
 const props = defineProps<{ button: ButtonView; buttons: Buttons; row?: number }>()
 const why = computed(() => props.buttons.why(props.button, props.row))
+const holds = computed(() => props.buttons.holds(props.button, props.row))
 </script>
 
 <template>
@@ -16,10 +17,12 @@ const why = computed(() => props.buttons.why(props.button, props.row))
     :aria-disabled="!!why"
     :aria-description="why || undefined"
     :title="why || undefined"
+    :aria-busy="!!holds || undefined"
+    :disabled="!!holds"
     :tabindex="row === undefined ? undefined : -1"
     @click.stop="buttons.press(button, row)"
   >
-    {{ button.label }}
+    <span :role="holds ? 'status' : undefined">{{ holds || button.label }}</span>
   </button>
 </template>
 

@@ -53,8 +53,8 @@ export function asking(
     proof: (look: Look) => api.post<Proof>(path('proof'), { at: at(), look }),
     proofOf: (id: number, look: Look) => api.post<ProofRecord>(path(`proof/${id}/why`), { at: at(), look }),
     records: (text: string) => api.post<Ref[]>(path('records/options'), { at: at(), path: '', text }),
-    press: (button: string, chosen: ReturnType<typeof chosenOf>) => {
-      const body = { at: at(), button, chosen }
+    press: (button: string, chosen: ReturnType<typeof chosenOf>, confirmed: number) => {
+      const body = { at: at(), button, chosen, confirmed }
       return once(body, (key) => api.post<Pressed>(`${source().base}/press`, body, key))
     },
     off: (keys: number[]) =>

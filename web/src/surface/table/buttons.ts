@@ -1,8 +1,10 @@
 import { useConfirm } from 'primevue/useconfirm'
 import { useToast } from 'primevue/usetoast'
-import { computed, shallowRef, triggerRef, watch } from 'vue'
+import { computed, ref, shallowRef, triggerRef, watch } from 'vue'
 import { titleOf } from '@/api/client'
 import type { ButtonView, Effect, PartView, RowView } from '@/api/types'
+import { useAround } from '../around'
+import { say } from '../sentence'
 import { chosenOf, type Selection } from '../selection'
 import type { SurfaceSource } from '../source'
 import type { Asking } from './asking'
@@ -68,11 +70,33 @@ export function useButtons(
 
   const whyOff = (b: ButtonView) => b.why || `“${b.label}” is not offered for this row.`
 
-  async function carryOut(b: ButtonView, what: ReturnType<typeof chosenOf>): Promise<void> {
+  const around = useAround(part().key, () => void table.again())
+  /** The buttons that are being carried out, by key and row. */
+  const busy = ref<string[]>([])
+  const place = (b: ButtonView, row?: number) => `${b.key} ${row ?? ''}`
+  /** What is shown while a button is carried out, empty when it is not. */
+  const holds = (b: ButtonView, row?: number) => (busy.value.includes(place(b, row)) ? b.hold : '')
+
+  async function carryOut(
+    b: ButtonView,
+    what: ReturnType<typeof chosenOf>,
+    row?: number,
+    confirmed = 0,
+  ): Promise<void> {
+    busy.value = [...busy.value, place(b, row)]
     try {
-      const done = await ask.press(b.key, what)
+      const done = await ask.press(b.key, what, confirmed)
+      const asked = done.effects.find((e) => e.kind === 'confirm')
+      if (asked) {
+        const again = () => void carryOut(b, what, row, confirmed + 1)
+        question(b.label, say(asked.message), asked.yes || 'Go on', again)
+        return
+      }
       for (const e of done.effects) await effect(e, b, what)
-      const says = done.effects.find((e) => e.kind === 'say')?.message
+      const says = done.effects
+        .filter((e) => e.kind === 'say')
+        .map((e) => say(e.message))
+        .join(' ')
       if (done.changed || says)
         toast.add({
           severity: 'info',
@@ -82,13 +106,28 @@ export function useButtons(
             : undefined,
           life: 5000,
         })
-      if (done.put_back) source().pressed?.(part().key, b.key, what)
+      if (done.put_back) source().pressed?.(part().key, b.key, what, confirmed)
       if (!done.changed) return
       await table.again()
       changed()
     } catch (error) {
       toast.add({ severity: 'warn', summary: 'Not done', detail: titleOf(error), life: 8000 })
+    } finally {
+      busy.value = busy.value.filter((k) => k !== place(b, row))
     }
+  }
+
+  /** Puts a question of the button's; whoever says no leaves it. */
+  function question(header: string, message: string, yes: string, accept: () => void): void {
+    confirm.require({
+      defaultFocus: 'reject',
+      header,
+      message,
+      acceptLabel: yes,
+      rejectLabel: 'Leave it',
+      rejectProps: { outlined: true },
+      accept,
+    })
   }
 
   async function effect(e: Effect, b: ButtonView, what: ReturnType<typeof chosenOf>): Promise<void> {
@@ -109,7 +148,9 @@ export function useButtons(
       await navigator.clipboard.writeText(rows.join('\n') || location.href)
       const summary = rows.length > 1 ? `${rows.length} links were copied` : 'The link was copied'
       toast.add({ severity: 'info', summary, life: 3000 })
-    } else if (e.kind !== 'say') source().effect?.(e)
+    } else if (e.kind === 'set') around?.set(e.part!, e.value)
+    else if (e.kind === 'read_again') around?.again(e.part)
+    else if (e.kind !== 'say' && e.kind !== 'hold') source().effect?.(e)
   }
 
   function press(b: ButtonView, row?: number): void {
@@ -120,22 +161,15 @@ export function useButtons(
     }
     const what = b.on === 'table' ? {} : row === undefined ? chosenOf(chosen().selection) : { keys: [row] }
     if (!b.confirm) {
-      void carryOut(b, what)
+      void carryOut(b, what, row)
       return
     }
     const { count } = chosen()
-    confirm.require({
-      defaultFocus: 'reject',
-      header: b.label,
-      message: b.confirm.replace('{n}', String(row === undefined ? count : 1)),
-      acceptLabel: b.label,
-      rejectLabel: 'Leave it',
-      rejectProps: { outlined: true },
-      accept: () => void carryOut(b, what),
-    })
+    const message = b.confirm.replace('{n}', String(row === undefined ? count : 1))
+    question(b.label, message, b.label, () => void carryOut(b, what, row))
   }
 
-  return { above, each, why, press }
+  return { above, each, why, press, holds }
 }
 
 export type Buttons = ReturnType<typeof useButtons>

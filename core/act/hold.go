@@ -1,0 +1,25 @@
+package act
+
+import "plainpath/core/definition"
+
+// Hold shows a text, such as “Please wait”, until the lines that follow it are done.
+type Hold struct {
+	Text string `json:"text"`
+}
+
+// HoldPlan is a checked Hold, whose text the browser shows from the press on.
+type HoldPlan struct {
+	effectPlan
+	Text string
+}
+
+func checkHold(c *check, a *Act, at string) Plan {
+	if !given(c, a, a.Hold, at) {
+		return nil
+	}
+	if a.Hold.Text == "" {
+		c.Find(definition.Care, at+"/hold/text", "nothing is said while the person waits",
+			"They would not know that something is going on.", nil)
+	}
+	return &HoldPlan{effectPlan{effect: Effect{Kind: HoldAct, Text: a.Hold.Text}}, a.Hold.Text}
+}

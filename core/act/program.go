@@ -1,0 +1,199 @@
+package act
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/query"
+	"plainpath/core/records"
+)
+
+// Instruction is one thing that a program does: an act, a branch, a jump, or waiting for somebody.
+type Instruction struct {
+	// Key is the name that what it gives is known by from then on, "" when it is known by none.
+	Key  string
+	Kind Kind
+	// Title is what people call it, Through what the history names.
+	Title, Through string
+	Plan           Plan
+	// Ways are where a branch may go on.
+	Ways []Way
+	// Waits says that it goes on only when somebody has answered.
+	Waits bool
+	// Next is where it goes on; the number of instructions ends the program.
+	Next int
+}
+
+// Way is where a branch goes on when a condition holds; the last has none.
+type Way struct {
+	When  *expr.Program
+	Title string
+	Next  int
+}
+
+// Program is a row of instructions: the steps of a walkthrough, or what a button does. It is safe for use
+// by several goroutines.
+type Program struct {
+	Code []Instruction
+	// Uses are the fields used later of what each instruction gives, by its key.
+	Uses map[string][]model.Path
+	at   map[string]int
+}
+
+// Emit adds an instruction, which goes on to the next one, and gives its place.
+func (p *Program) Emit(i Instruction) int {
+	here := len(p.Code)
+	if i.Next == 0 {
+		i.Next = here + 1
+	}
+	p.Code = append(p.Code, i)
+	if i.Key != "" {
+		if p.at == nil {
+			p.at = map[string]int{}
+		}
+		p.at[i.Key] = here
+	}
+	return here
+}
+
+// At is the place of an instruction by its key.
+func (p *Program) At(key string) (int, bool) {
+	at, ok := p.at[key]
+	return at, ok
+}
+
+// Visit is an instruction that was carried out.
+type Visit struct {
+	Step string    `json:"step"`
+	At   time.Time `json:"at"`
+	Kept
+}
+
+// Entry is what one instruction did, for a trace.
+type Entry struct {
+	Step  string `json:"step"`
+	Kind  Kind   `json:"kind"`
+	Title string `json:"title"`
+	Report
+	// Micros is the time taken in microseconds.
+	Micros int64 `json:"micros"`
+}
+
+// Machine carries a program out in one unit of work, from one wait to the next. It is used by one
+// goroutine.
+type Machine struct {
+	Program *Program
+	Writer  records.Writer
+	// Values are what is known.
+	Values expr.Values
+	// Rows is the query of the rows that a button is about.
+	Rows query.Query
+	// Trail are the instructions carried out, Effects what they leave to the browser, Written the most
+	// records that one of them wrote.
+	Trail   []Visit
+	Effects []Effect
+	Written int64
+	// Trace is told what each instruction did; nil when nobody asks.
+	Trace func(Entry)
+}
+
+// Run carries instructions out from one on until one waits, and gives its place, or the end of the
+// program.
+func (m *Machine) Run(ctx context.Context, at int) (int, error) {
+	for at < len(m.Program.Code) {
+		i := &m.Program.Code[at]
+		switch {
+		case i.Waits:
+			m.trace(Entry{Step: i.Key, Kind: i.Kind, Title: i.Title})
+			asked, err := m.Asked(ctx, i)
+			m.Effects = append(m.Effects, asked...)
+			return at, err
+		case i.Plan == nil && len(i.Ways) == 0:
+			at = i.Next
+			continue
+		}
+		next, err := m.work(ctx, i)
+		if err != nil {
+			return at, fmt.Errorf("at the step %q: %w", i.Title, err)
+		}
+		at = next
+	}
+	return at, nil
+}
+
+// Asked is what an act that waits leaves to the browser.
+func (m *Machine) Asked(ctx context.Context, i *Instruction) ([]Effect, error) {
+	if i.Plan == nil {
+		return nil, nil
+	}
+	done, err := i.Plan.Do(ctx, m.Writer, m.in(i))
+	return done.Effects, err
+}
+
+func (m *Machine) work(ctx context.Context, i *Instruction) (int, error) {
+	start := time.Now()
+	visit := Visit{Step: i.Key, At: m.Writer.Now()}
+	entry := Entry{Step: i.Key, Kind: i.Kind, Title: i.Title}
+	next := i.Next
+	if i.Plan != nil {
+		done, err := i.Plan.Do(ctx, m.Writer, m.in(i))
+		if err != nil {
+			return 0, err
+		}
+		visit.Kept, entry.Report = done.Kept, done.Report
+		m.Effects = append(m.Effects, done.Effects...)
+		m.Written = max(m.Written, done.Report.Written)
+		if i.Key != "" {
+			m.Values[i.Key] = done.Value
+		}
+	} else {
+		var err error
+		if next, entry.Note, err = m.branch(i); err != nil {
+			return 0, err
+		}
+	}
+	entry.Micros = time.Since(start).Microseconds()
+	m.trace(entry)
+	m.Trail = append(m.Trail, visit)
+	return next, nil
+}
+
+func (m *Machine) branch(i *Instruction) (next int, title string, err error) {
+	for _, w := range i.Ways {
+		if w.When == nil {
+			return w.Next, "otherwise", nil
+		}
+		holds, err := w.When.True(m.Values)
+		if err != nil {
+			return 0, "", err
+		}
+		if holds {
+			return w.Next, w.Title, nil
+		}
+	}
+	return i.Next, "", nil
+}
+
+// Restore makes known again what an instruction gave.
+func (m *Machine) Restore(ctx context.Context, i *Instruction, kept Kept) error {
+	v, err := i.Plan.Restore(ctx, m.Writer, m.in(i), kept)
+	if err == nil {
+		m.Values[i.Key] = v
+	}
+	return err
+}
+
+// in is what an act is carried out with.
+func (m *Machine) in(i *Instruction) In {
+	return In{Values: m.Values, Through: i.Through, Title: i.Title, Rows: m.Rows, Columns: m.Program.Uses[i.Key],
+		Written: m.Written, Figures: m.Trace != nil}
+}
+
+func (m *Machine) trace(e Entry) {
+	if m.Trace != nil {
+		m.Trace(e)
+	}
+}

@@ -1,0 +1,27 @@
+package e2e
+
+import "testing"
+
+// A button asks, shows that it is at work, sets an input of its page and says what it did, in the words of
+// its builder.
+func TestAButtonAsksSetsAndSays(t *testing.T) {
+	t.Parallel() // most of it is waiting
+	s := newSite(t)
+	if _, err := s.db.Exec(`UPDATE plainpath.document SET revision = revision + 1, body = jsonb_set(body, '{bands,0,columns,0,parts,1,table,buttons,0}', $1::jsonb) WHERE kind = 'page' AND key = 'calls'`,
+		`{"key":"done","label":"Mark as done","on":"one","do":[{"kind":"hold","hold":{"text":"One moment …"}},
+		{"kind":"confirm","confirm":{"question":"{row.number} is done, is it?","yes":"It is done"}},
+		{"kind":"change","change":{"values":[{"field":"state","value":{"literal":"done"}}]}},
+		{"kind":"set","set":{"part":"since","value":"now"}},{"kind":"say","say":{"text":"{n} done."}}]}`); err != nil {
+		t.Fatal(err)
+	}
+	b := s.browser(t)
+	b.signIn("Bo Lindqvale")
+	b.open("/build/page/calls")
+	b.tap("tbody tr", "SC-645", false, " td:nth-child(2)")
+	b.press("Mark as done")
+	b.see("SC-645 is done, is it?")
+	b.press("It is done")
+	b.see("1 done.")
+	b.until(`[...document.querySelectorAll("#in-since, #in-since input")].some((i) => /\d/.test(i.value ?? ""))`,
+		"the input was not set")
+}
