@@ -138,8 +138,8 @@ func (k *compiler) takes(scope expr.Scope) expr.Scope {
 type compiler struct {
 	*Program
 	*definition.Check
-	used [][]string
-	all  []expr.Name
+	used  [][]string
+	all   []expr.Name
 	taken map[string]bool
 }
 
