@@ -20,6 +20,7 @@ func (s site) count(t *testing.T, sql string, args ...any) int {
 // The whole job: a builder changes and releases Book a visit, a dispatcher books, and
 // the records and their history are in the database.
 func TestBookAVisitThroughBothSides(t *testing.T) {
+	t.Parallel() // most of it is waiting
 	s := newSite(t)
 	b := s.browser(t)
 	visits := s.count(t, `SELECT count(*) FROM liftcare_production.visit`)
@@ -110,6 +111,7 @@ func TestBookAVisitThroughBothSides(t *testing.T) {
 // A builder makes a walkthrough of two screens from nothing, rehearses, releases and
 // walks it.
 func TestAWalkthroughFromNothing(t *testing.T) {
+	t.Parallel() // most of it is waiting
 	s := newSite(t)
 	b := s.browser(t)
 	b.signIn("Bo Lindqvale")
@@ -182,6 +184,7 @@ func TestAWalkthroughFromNothing(t *testing.T) {
 
 // Undo survives a reload, and what one builder did stays when another undoes.
 func TestUndoSurvivesReloading(t *testing.T) {
+	t.Parallel() // most of it is waiting
 	s := newSite(t)
 	b := s.browser(t)
 	title := func() string {

@@ -105,6 +105,7 @@ func (s site) mended(t *testing.T, intakeID, sheet int, mend func(row []string))
 // A workbook of two sheets becomes two objects with a reference; a type is corrected; three
 // bad rows are mended and brought in; then a walkthrough asks for one of the new records.
 func TestAWorkbookBecomesObjects(t *testing.T) {
+	t.Parallel() // most of it is waiting
 	s := newSite(t)
 	b := s.browser(t)
 	b.signIn("Bo Lindqvale")
@@ -169,6 +170,7 @@ func TestAWorkbookBecomesObjects(t *testing.T) {
 // What the owner's desk and a dispatcher see is what SQL counts, also through a builder's
 // eyes.
 func TestWhatEachRoleSees(t *testing.T) {
+	t.Parallel() // most of it is waiting
 	s := newSite(t)
 	b := s.browser(t)
 	own := s.count(t, `SELECT count(*) FROM liftcare_trial.lift l JOIN liftcare_trial.building b ON b.id = l.building WHERE b.customer = 5`)

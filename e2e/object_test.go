@@ -33,6 +33,7 @@ func (b *browser) fieldRow(key string) {
 // A builder makes an object from nothing: fields, choices, a rule that stored records
 // first stand in the way of, records by hand, a new key, and takes it all back.
 func TestAnObjectFromNothing(t *testing.T) {
+	t.Parallel() // most of it is waiting
 	s := newSite(t)
 	b := s.browser(t)
 	b.signIn("Bo Lindqvale")
@@ -115,6 +116,7 @@ func TestAnObjectFromNothing(t *testing.T) {
 
 // Two builders at the same record: the later one sees both values and chooses.
 func TestTwoAtOneRecord(t *testing.T) {
+	t.Parallel() // most of it is waiting
 	s := newSite(t)
 	b := s.browser(t)
 	b.signIn("Bo Lindqvale")
@@ -156,6 +158,7 @@ func TestTwoAtOneRecord(t *testing.T) {
 
 // Somebody is invited, chooses a password by the link, signs in and is shut out.
 func TestInvitedAndShutOut(t *testing.T) {
+	t.Parallel() // most of it is waiting
 	s := newSite(t)
 	b := s.browser(t)
 	b.signIn("Bo Lindqvale")

@@ -27,6 +27,7 @@ func (b *browser) leave(tool string) {
 // Columns, conditions, views and files are had without a mouse, and the keyboard comes back
 // to where it was.
 func TestPanelsByKeyboard(t *testing.T) {
+	t.Parallel() // most of it is waiting
 	s := newSite(t)
 	b := s.browser(t)
 	b.signIn("Dana Merrowdale")

@@ -21,6 +21,7 @@ const scrollers = `Math.max(0, ...[...document.querySelectorAll('[role=grid] tbo
 // Under the pointer one thing scrolls down: tables that share a page show their first rows and
 // scroll with it, one of them can be looked at alone, and what was chosen and fed stays.
 func TestOneThingScrollsUnderThePointer(t *testing.T) {
+	t.Parallel() // most of it is waiting
 	s := newSite(t)
 	b := s.browser(t)
 	b.signIn("Dana Merrowdale")

@@ -34,6 +34,7 @@ func (b *browser) signInAgain(email string) {
 // Wherever a session ends, its person signs in on the spot, nothing typed is lost and what was
 // asked for is asked again. A new session reaches all tabs; nobody's work goes on as another's.
 func TestASessionEndsAnywhere(t *testing.T) {
+	t.Parallel() // most of it is waiting
 	s := newSite(t)
 	end := func() {
 		t.Helper()

@@ -51,6 +51,7 @@ func (b *browser) head(column, what string) {
 // A person arranges a table and keeps it as a view; it is there when they come back, and
 // theirs alone. Groups and totals are those of SQL.
 func TestATableIsArrangedAndComesBack(t *testing.T) {
+	t.Parallel() // most of it is waiting
 	s := newSite(t)
 	b := s.browser(t)
 	b.signIn("Dana Merrowdale")
@@ -107,6 +108,7 @@ func TestATableIsArrangedAndComesBack(t *testing.T) {
 // Rows are changed by keyboard and saved together; one that is refused and one that
 // somebody else changed keep all of them from being written.
 func TestRowsAreEditedTogether(t *testing.T) {
+	t.Parallel() // most of it is waiting
 	s := newSite(t)
 	b := s.browser(t)
 	b.signIn("Dana Merrowdale")
@@ -179,6 +181,7 @@ func (b *browser) forDispatchers() {
 
 // A chain of tables is set up with nothing but picking; rows open to what lies in them.
 func TestAPageIsBuiltAndUsed(t *testing.T) {
+	t.Parallel() // most of it is waiting
 	s := newSite(t)
 	b := s.browser(t)
 	b.signIn("Bo Lindqvale")
@@ -290,6 +293,7 @@ func TestSeveralChosenRowsFeedTheNextSearch(t *testing.T) {
 
 // What is taken out is what SQL gives, in the order shown.
 func TestATableIsTakenOutAsShown(t *testing.T) {
+	t.Parallel() // most of it is waiting
 	s := newSite(t)
 	b := s.browser(t)
 	b.signIn("Dana Merrowdale")
@@ -454,6 +458,7 @@ func TestATableByKeyboardAlone(t *testing.T) {
 // Totals of groups are those of SQL; a bar of a chart says where it comes from; a table is
 // switched to another object and is still that when somebody comes back.
 func TestTotalsChartsAndSwitching(t *testing.T) {
+	t.Parallel() // most of it is waiting
 	s := newSite(t)
 	b := s.browser(t)
 	b.signIn("Fenn Oakenrow")

@@ -69,6 +69,7 @@ func (b *browser) at(path string) {
 // A builder gives a customer a logo, an address and, in a new field, several choices; the
 // owner's desk sees the logo where she sees the customer.
 func TestFieldsOfSeveralThings(t *testing.T) {
+	t.Parallel() // most of it is waiting
 	s := newSite(t)
 	b := s.browser(t)
 	b.signIn("Bo Lindqvale")
@@ -126,6 +127,7 @@ func TestFieldsOfSeveralThings(t *testing.T) {
 // An object and a choice get other keys, a change is hindered by records that are mended
 // together, and what is taken away comes back: all by a builder in the object's page.
 func TestAnObjectIsRearranged(t *testing.T) {
+	t.Parallel() // most of it is waiting
 	s := newSite(t)
 	b := s.browser(t)
 	b.signIn("Bo Lindqvale")
@@ -170,6 +172,7 @@ func TestAnObjectIsRearranged(t *testing.T) {
 
 // What the owner's desk and a dispatcher see when they sign in is what SQL counts for them.
 func TestEachSeesTheirOwn(t *testing.T) {
+	t.Parallel() // most of it is waiting
 	s := newSite(t)
 	bo := testdb.SignIn(t, s.address, "bo@quillmere.example")
 	walk := `{"key":"all_lifts","label":"Look at the lifts","roles":["dispatcher","owners_desk"],"steps":[

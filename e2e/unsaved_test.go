@@ -11,6 +11,7 @@ import (
 // What was entered in cells is not lost by a press on something else, nor by scrolling or
 // looking at another object; only who says so leaves it behind.
 func TestWhatIsNotSavedIsNotLost(t *testing.T) {
+	t.Parallel() // most of it is waiting
 	s := newSite(t)
 	b := s.browser(t)
 	b.signIn("Dana Merrowdale")

@@ -1,4 +1,5 @@
 import { createRouter, createWebHistory } from 'vue-router'
+import { documentKinds, documents } from './build/documents'
 import { useSession } from './session'
 
 export const router = createRouter({
@@ -18,9 +19,11 @@ export const router = createRouter({
       component: () => import('./build/BuildPage.vue'),
       children: [
         { path: '', component: () => import('./build/BuildStart.vue') },
-        { path: 'walkthrough/:name', component: () => import('./build/WalkPage.vue'), props: true },
-        { path: 'page/:name', component: () => import('./build/page/PageEditor.vue'), props: true },
-        { path: 'object/:name', component: () => import('./build/object/ObjectPage.vue'), props: true },
+        ...documentKinds.map((kind) => ({
+          path: `${kind}/:name`,
+          component: documents[kind].page,
+          props: true,
+        })),
         {
           path: 'object/:name/records',
           component: () => import('./build/object/RecordsPage.vue'),
@@ -29,8 +32,6 @@ export const router = createRouter({
         { path: 'intake', component: () => import('./build/intake/IntakeStart.vue') },
         { path: 'intake/:id', component: () => import('./build/intake/IntakePage.vue'), props: true },
         { path: 'people', component: () => import('./build/people/PeoplePage.vue') },
-        { path: 'app/:name', component: () => import('./build/SettingsPage.vue'), props: true },
-        { path: 'role/:name', component: () => import('./build/RolePage.vue'), props: true },
       ],
     },
     { path: '/:rest(.*)', component: () => import('./frame/NotFound.vue') },

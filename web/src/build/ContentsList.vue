@@ -1,43 +1,38 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { useBuild } from './build'
+import { documentKinds, documents, type DocumentKind } from './documents'
 import NewObject from './NewObject.vue'
 import NewSurface from './NewSurface.vue'
 
 const build = useBuild()
-const adding = ref(false)
-const addingPage = ref(false)
+const adding = ref<DocumentKind | null>(null)
 const addingObject = ref(false)
 const apps = computed(() => (build.contents?.documents ?? []).filter((d) => d.kind === 'app'))
-const chapters = computed(() => {
-  const docs = build.contents?.documents ?? []
-  const of = (kind: string) =>
-    docs.filter((d) => d.kind === kind).sort((a, b) => a.label.localeCompare(b.label))
-  return [
-    { title: 'Walkthroughs', kind: 'walkthrough', items: of('walkthrough') },
-    { title: 'Pages', kind: 'page', items: of('page') },
-    { title: 'Objects', kind: 'object', items: of('object') },
-    { title: 'People', kind: 'role', items: of('role') },
-  ]
-})
+const chapters = computed(() =>
+  documentKinds
+    .filter((kind) => kind !== 'app')
+    .map((kind) => ({
+      kind,
+      ...documents[kind],
+      items: (build.contents?.documents ?? [])
+        .filter((d) => d.kind === kind)
+        .sort((a, b) => a.label.localeCompare(b.label)),
+    })),
+)
 </script>
 
 <template>
   <nav class="contents" aria-label="Contents">
     <section v-for="c in chapters" :key="c.kind">
       <h2>
-        {{ c.title }}
-        <button v-if="c.kind === 'walkthrough'" type="button" class="plain link" @click="adding = true">
-          New…
-        </button>
-        <button v-if="c.kind === 'page'" type="button" class="plain link" @click="addingPage = true">
-          New…
-        </button>
-        <span v-if="c.kind === 'object'" class="tools">
+        {{ c.chapter }}
+        <button v-if="c.fresh" type="button" class="plain link" @click="adding = c.kind">New…</button>
+        <span v-if="c.brought" class="tools">
           <RouterLink to="/build/intake">Bring in…</RouterLink>
           <button type="button" class="plain link" @click="addingObject = true">New…</button>
         </span>
-        <RouterLink v-if="c.kind === 'role'" to="/build/people">Rights</RouterLink>
+        <RouterLink v-if="c.rights" :to="c.rights.to">{{ c.rights.label }}</RouterLink>
       </h2>
       <ul>
         <li v-for="d in c.items" :key="d.key">
@@ -51,13 +46,12 @@ const chapters = computed(() => {
     <ul>
       <li v-for="d in apps" :key="d.key">
         <RouterLink :to="`/build/app/${d.key}`" active-class="here">
-          Settings
+          {{ documents.app.chapter }}
           <span v-if="d.findings" class="count" :title="d.findings + ' findings'">{{ d.findings }}</span>
         </RouterLink>
       </li>
     </ul>
-    <NewSurface v-model:open="adding" kind="walkthrough" />
-    <NewSurface v-model:open="addingPage" kind="page" />
+    <NewSurface v-if="adding" :key="adding" open :kind="adding" @update:open="adding = null" />
     <NewObject v-model:open="addingObject" />
   </nav>
 </template>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import { computed, ref } from 'vue'
-import type { DocumentKind } from './document'
+import type { DocumentKind } from './documents'
 import { put, type useDocument } from './document'
 import ReleaseDialog from './ReleaseDialog.vue'
 import TextSlot from './sheet/TextSlot.vue'

@@ -7,15 +7,17 @@ import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, titleOf } from '@/api/client'
 import { keyFrom, useBuild } from './build'
+import { documents, type DocumentKind } from './documents'
 
 /** A new walkthrough or page: what it is called and who gets it. */
-const props = defineProps<{ kind: 'walkthrough' | 'page' }>()
+const props = defineProps<{ kind: DocumentKind }>()
 const open = defineModel<boolean>('open', { required: true })
 const build = useBuild()
 const router = useRouter()
 const label = ref('')
 const chosen = ref<string[]>([])
 const failed = ref('')
+const fresh = computed(() => documents[props.kind].fresh)
 const roles = computed(() => build.contents?.documents.filter((d) => d.kind === 'role') ?? [])
 
 async function make(): Promise<void> {
@@ -23,7 +25,7 @@ async function make(): Promise<void> {
   const taken = build.contents?.documents.filter((d) => d.kind === props.kind).map((d) => d.key) ?? []
   const key = keyFrom(label.value, taken)
   const base = { key, label: label.value.trim(), roles: chosen.value }
-  const body = props.kind === 'page' ? { ...base, searches: [], bands: [] } : { ...base, steps: [] }
+  const body = { ...base, ...fresh.value?.body }
   try {
     await api.post('/build/documents', { kind: props.kind, key, body })
     await build.load()
@@ -40,15 +42,8 @@ async function make(): Promise<void> {
   <Dialog v-model:visible="open" modal :header="'New ' + kind" :style="{ width: '26rem' }">
     <form @submit.prevent="make">
       <label for="new-label">What is it called?</label>
-      <InputText
-        id="new-label"
-        v-model="label"
-        :placeholder="kind === 'page' ? 'Service calls' : 'Book a visit'"
-        required
-        autofocus
-        fluid
-      />
-      <label for="new-roles">{{ kind === 'page' ? 'Who may open it?' : 'Who may start it?' }}</label>
+      <InputText id="new-label" v-model="label" :placeholder="fresh?.example" required autofocus fluid />
+      <label for="new-roles">{{ fresh?.asks }}</label>
       <MultiSelect
         v-model="chosen"
         input-id="new-roles"

@@ -17,7 +17,7 @@ import { sheetRows } from './sheet/rows'
 import FindingNote from './sheet/FindingNote.vue'
 import TakesEditor from './sheet/TakesEditor.vue'
 import WalkSheet from './sheet/WalkSheet.vue'
-import { shipping } from './page/parts'
+import { shipping } from './page/edits'
 import { useUndoKeys } from './undo'
 
 const props = defineProps<{ name: string }>()

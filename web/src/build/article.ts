@@ -4,3 +4,5 @@ export function withArticle(noun: string): string {
   // a unit, a user
   return (/^([aeio]|u(?!ni|s[ea]|ti))/.test(small) ? 'an ' : 'a ') + small
 }
+
+export const capital = (words: string): string => words.charAt(0).toUpperCase() + words.slice(1)

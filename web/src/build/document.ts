@@ -5,9 +5,6 @@ import type { Obstacle, Op } from '@/api/types'
 import { useDrafts } from './drafts'
 import { useRemoval } from './removal'
 
-/** Documents that are read and edited on a page of their own. */
-export type DocumentKind = 'walkthrough' | 'page'
-
 /** One operation of a JSON Patch. "add" on a member of an object also replaces it. */
 export function put(path: string, value: unknown): Op {
   return { op: 'add', path, value }

@@ -4,10 +4,11 @@ import { useRouter } from 'vue-router'
 import { api, titleOf } from '@/api/client'
 import type { Finding } from '@/api/types'
 import { useBuild } from './build'
+import { documents, type DocumentKind } from './documents'
 import { usesOf } from './object/uses'
 
 /** Takes a document out of the draft, after saying what would break without it. */
-export function useTakingAway(kind: string, key: () => string): (label: string) => Promise<void> {
+export function useTakingAway(kind: DocumentKind, key: () => string): (label: string) => Promise<void> {
   const build = useBuild()
   const confirm = useConfirm()
   const toast = useToast()
@@ -42,7 +43,7 @@ export function useTakingAway(kind: string, key: () => string): (label: string) 
       return
     }
     const broken = breaks.length ? `This would break: ${breaks.join('; ')}.` : 'Nothing else uses it.'
-    const stored = kind === 'object' ? ' Its records are hidden, not lost.' : ''
+    const stored = documents[kind].removed ? ' ' + documents[kind].removed : ''
     confirm.require({
       defaultFocus: 'reject',
       header: `Take ${label} away?`,

@@ -3,6 +3,7 @@ import { operatorWord } from '@/fields/operators'
 import { typeAt } from './act/typeat'
 import { withArticle } from './article'
 import { target, type useBuild } from './build'
+import { parts } from './part/parts'
 
 type Build = ReturnType<typeof useBuild>
 
@@ -120,18 +121,7 @@ export function workLines(build: Build, names: Name[], step: Step): string[] {
 /** What the person sees on a screen, one line a part. */
 export function screenLines(step: Step): string[] {
   const bands = step.screen?.bands ?? step.finish?.bands ?? []
-  const lines = bands.flatMap((b) =>
-    b.columns.flatMap((c) =>
-      c.parts.map((p) => {
-        if (p.table) {
-          const select = { none: 'to read', one: 'one row', several: 'several rows' }[p.table.select] ?? ''
-          return `${p.label || 'Table'}: table, ${select}`
-        }
-        if (p.kind === 'text') return `“${p.text}”`
-        return p.label || p.key
-      }),
-    ),
-  )
+  const lines = bands.flatMap((b) => b.columns.flatMap((c) => c.parts.map((p) => parts[p.kind].says(p))))
   return step.finish ? [`“${step.finish.message}”`, ...lines] : lines
 }
 

@@ -3,14 +3,15 @@ import type { PartView } from '@/api/types'
 import CellValue from '@/fields/CellValue.vue'
 import type { SurfaceSource } from './source'
 
-defineProps<{ label?: string; details: NonNullable<PartView['details']>; source: SurfaceSource }>()
+defineOptions({ inheritAttrs: false })
+defineProps<{ part: Pick<PartView, 'label' | 'details'>; source: SurfaceSource }>()
 </script>
 
 <template>
   <section>
-    <h2 v-if="label">{{ label }}</h2>
+    <h2 v-if="part.label">{{ part.label }}</h2>
     <dl>
-      <template v-for="d in details" :key="d.heading.path">
+      <template v-for="d in part.details" :key="d.heading.path">
         <dt>{{ d.heading.label }}</dt>
         <dd>
           <CellValue v-if="d.value !== null" :heading="d.heading" :value="d.value" :source="source" />

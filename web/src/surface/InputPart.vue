@@ -1,10 +1,9 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { PartView } from '@/api/types'
-import type { SurfaceSource } from './source'
+import type { PartProps } from './parts'
 import ValueInput from '@/fields/ValueInput.vue'
 
-const props = defineProps<{ part: PartView; source: SurfaceSource; problem?: string }>()
+const props = defineProps<PartProps>()
 const value = defineModel<unknown>({ required: true })
 const input = computed(() => props.part.input!)
 const id = computed(() => 'in-' + props.part.key)

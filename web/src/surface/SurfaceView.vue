@@ -2,15 +2,9 @@
 import { useDebounceFn } from '@vueuse/core'
 import { computed, reactive, watch } from 'vue'
 import type { Answers, BandView, Look, PartView, ShippedView } from '@/api/types'
-import { fieldTypes } from '@/fields/fields'
-import DetailsPart from './DetailsPart.vue'
-import InputPart from './InputPart.vue'
-import { say } from './sentence'
-import SwitchTable from './SwitchTable.vue'
-import TablePart from './TablePart.vue'
 import { provideAround } from './around'
+import { parts as kinds } from './parts'
 import { usePlace } from './place'
-import { answerOf, type Selection } from './selection'
 import { provideRoom } from './table/room'
 import type { SurfaceSource } from './source'
 
@@ -38,8 +32,8 @@ const emit = defineEmits<{
 }>()
 const builds = computed(() => props.selected !== undefined)
 
-const values = reactive<Record<string, unknown>>({})
-const chosen = reactive<Record<string, Selection>>({})
+/** What the person gave, by part. */
+const held = reactive<Record<string, unknown>>({})
 
 function parts(): PartView[] {
   return props.bands.flatMap((b) => b.columns.flatMap((c) => c.parts))
@@ -57,33 +51,25 @@ watch(
 const touched = new Set<string>()
 
 interface Entered {
-  values: Record<string, unknown>
-  chosen: Record<string, Selection>
+  held: Record<string, unknown>
   touched: string[]
   alone: string
 }
 if (props.place) {
-  const now = (): Entered => ({
-    values: { ...values },
-    chosen: { ...chosen },
-    touched: [...touched],
-    alone: alone.value,
-  })
+  const now = (): Entered => ({ held: { ...held }, touched: [...touched], alone: alone.value })
   const left = usePlace<Entered>(props.place, now)
   left?.touched.forEach((key) => touched.add(key))
-  Object.assign(values, left?.values)
-  Object.assign(chosen, left?.chosen)
+  Object.assign(held, left?.held)
   alone.value = left?.alone ?? ''
 }
 
 watch(
   () => props.bands,
   () => {
-    for (const key of Object.keys(values)) if (!touched.has(key)) delete values[key]
-    for (const key of Object.keys(chosen)) if (!touched.has(key)) delete chosen[key]
+    for (const key of Object.keys(held)) if (!touched.has(key)) delete held[key]
     for (const p of parts()) {
-      if (p.kind === 'input' && !(p.key in values)) values[p.key] = p.value ?? null
-      if (p.table && !(p.key in chosen)) chosen[p.key] = { rows: p.table.chosen, all: null }
+      const gives = kinds[p.kind].gives
+      if (gives && !(p.key in held)) held[p.key] = gives.begin(p)
     }
   },
   { immediate: true },
@@ -94,18 +80,17 @@ const typed = useDebounceFn((part: string) => emit('changed', part), 300)
 
 function touch(part: PartView): void {
   touched.add(part.key)
-  if (part.input && !fieldTypes[part.input.type].picked) void typed(part.key)
+  if (kinds[part.kind].gives?.typed(part)) void typed(part.key)
   else emit('changed', part.key)
 }
 
 provideAround(
   (key, value) => {
     const part = parts().find((p) => p.key === key)
-    values[key] = value
-    if (part) {
-      touched.add(key)
-      emit('changed', key)
-    }
+    if (!part) return
+    held[key] = value
+    touched.add(key)
+    emit('changed', key)
   },
   () => emit('written'),
 )
@@ -114,8 +99,8 @@ provideAround(
 function answers(): Answers {
   const out: Answers = {}
   for (const p of parts()) {
-    if (p.kind === 'input') out[p.key] = values[p.key] ?? null
-    else if (p.table && p.table.select !== 'none') out[p.key] = answerOf(chosen[p.key], p.table.select)
+    const given = kinds[p.kind].gives?.answer(p, held[p.key])
+    if (given !== undefined) out[p.key] = given
   }
   return out
 }
@@ -149,18 +134,9 @@ defineExpose({ answers })
           <button v-if="builds" type="button" class="plain grip" @click="emit('select', part.key)">
             {{ part.label || part.kind }}
           </button>
-          <InputPart
-            v-if="part.kind === 'input'"
-            v-model="values[part.key]"
-            :part="part"
-            :source="source"
-            :problem="problems[part.key]"
-            @update:model-value="touch(part)"
-          />
           <component
-            :is="part.table.others?.length ? SwitchTable : TablePart"
-            v-else-if="part.table"
-            v-model="chosen[part.key]"
+            :is="kinds[part.kind].view(part)"
+            v-model="held[part.key]"
             :part="part"
             :source="source"
             :problem="problems[part.key]"
@@ -172,13 +148,6 @@ defineExpose({ answers })
             @edited="(rows: number[]) => emit('edited', part.key, rows)"
             @written="emit('written')"
           />
-          <DetailsPart
-            v-else-if="part.details"
-            :label="part.label"
-            :details="part.details"
-            :source="source"
-          />
-          <p v-else class="text">{{ say(part.text) }}</p>
         </div>
         <slot name="edge" :band="i" :column="j" />
       </div>
@@ -231,10 +200,6 @@ defineExpose({ answers })
 .selected > .grip,
 .grip:focus-visible {
   opacity: 1;
-}
-.text {
-  margin: 0;
-  white-space: pre-line;
 }
 @container (max-width: 34rem) {
   .columns {

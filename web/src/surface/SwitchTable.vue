@@ -4,22 +4,17 @@ import Select from 'primevue/select'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, titleOf } from '@/api/client'
 import { latest } from '@/api/latest'
-import type { Look, PartView, RowsView, ShippedView } from '@/api/types'
-import { nothing, type Selection } from './selection'
+import type { PartView, RowsView } from '@/api/types'
+import type { PartEmits, PartProps } from './parts'
 import type { SurfaceSource } from './source'
+import { nothing, type Selection } from './selection'
 import { keepEdits } from './table/keptedits'
 import TablePart from './TablePart.vue'
 
 /** A table that people can switch to other objects, each with views of its own. */
-const props = defineProps<{ part: PartView; source: SurfaceSource; problem?: string; ships?: boolean }>()
+const props = defineProps<PartProps>()
 const chosen = defineModel<Selection>({ required: true })
-const emit = defineEmits<{
-  go: []
-  written: []
-  looked: [look: Look]
-  edited: [rows: number[]]
-  ship: [view: ShippedView]
-}>()
+const emit = defineEmits<PartEmits>()
 
 // What is changed in one of the objects is still there when somebody comes back to it.
 keepEdits()

@@ -3,10 +3,10 @@ import { useDebounceFn } from '@vueuse/core'
 import InputText from 'primevue/inputtext'
 import FloatPanel from '@/frame/FloatPanel.vue'
 import { computed, nextTick, onMounted, ref, shallowRef, watch } from 'vue'
-import type { Condition, Heading, Look, PartView, ShippedView } from '@/api/types'
+import type { Condition, Heading, Look } from '@/api/types'
 import { count, nothing, type Selection } from './selection'
 import { usePlace } from './place'
-import type { SurfaceSource } from './source'
+import type { PartEmits, PartProps } from './parts'
 import { arranging } from './table/arranging'
 import { asking } from './table/asking'
 import { useButtons } from './table/buttons'
@@ -32,21 +32,9 @@ import { useViews } from './table/views'
 import ViewsPanel from './table/ViewsPanel.vue'
 
 /** A table: what it holds, how it is looked at, and its rows. */
-const props = defineProps<{
-  part: PartView
-  source: SurfaceSource
-  problem?: string
-  /** Whether a builder is at it, who can give a view to others. */
-  ships?: boolean
-}>()
+const props = defineProps<PartProps>()
 const chosen = defineModel<Selection>({ required: true })
-const emit = defineEmits<{
-  go: []
-  written: []
-  looked: [look: Look]
-  edited: [rows: number[]]
-  ship: [view: ShippedView]
-}>()
+const emit = defineEmits<PartEmits>()
 
 const def = computed(() => props.part.table!)
 const ask = asking(

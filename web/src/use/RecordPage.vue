@@ -84,7 +84,7 @@ function listOf(r: RelatedList): PartView {
     <template v-if="record">
       <p v-show="!alone" class="muted kind">{{ record.kind }}</p>
       <h1>{{ record.label }}</h1>
-      <DetailsPart v-show="!alone" :details="record.fields" :source="source" />
+      <DetailsPart v-if="!alone" :part="{ details: record.fields }" :source="source" />
       <TablePart
         v-for="part in lists"
         v-show="!alone || alone === part.key"

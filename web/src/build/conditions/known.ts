@@ -1,6 +1,7 @@
 import type { Name } from '@/api/types'
 import { fieldTypes, resultOf, type FieldType } from '@/fields/fields'
-import { target, type useBuild } from '../build'
+import { target, useBuild } from '../build'
+import { useKnown } from './context'
 
 /** A known value as the picker offers it. */
 export interface Known {
@@ -91,4 +92,12 @@ export function suits(known: Known, kind: string | undefined, object: string | u
   if (kind === 'records') return known.kind === 'record' || known.kind === 'list'
   if (kind === 'decimal' && known.kind === 'whole') return true
   return known.kind === kind && (!object || !known.object || known.object === object)
+}
+
+/** The object of a list or record that is known at a place, by the path to it. */
+export function useObjectOf(place: () => string) {
+  const build = useBuild()
+  const here = useKnown()
+  return (path: string | undefined): string | undefined =>
+    knownValues(build, here.names(place()), {}).find((k) => k.path === path)?.object
 }

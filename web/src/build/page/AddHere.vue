@@ -3,10 +3,12 @@ import Button from 'primevue/button'
 import FloatPanel from '@/frame/FloatPanel.vue'
 import Select from 'primevue/select'
 import { computed, ref } from 'vue'
+import { capital, withArticle } from '../article'
 import { useBuild } from '../build'
 import { knownValues } from '../conditions/known'
 import { useKnown } from '../conditions/context'
-import type { PartEdits } from './parts'
+import { partKinds, parts } from '../part/parts'
+import type { PartEdits } from './edits'
 
 /** An edge of a page where something can be added. */
 const props = defineProps<{
@@ -23,6 +25,14 @@ const panel = ref<InstanceType<typeof FloatPanel> | null>(null)
 const records = computed(() =>
   knownValues(build, here.names(''), {}).filter((k) => k.kind === 'record' && k.path.endsWith('.selected')),
 )
+
+/** The parts that show nothing that has to be known. */
+const plain = partKinds.filter((k) => !parts[k].shows)
+
+const shown = (path: string) => ({
+  path,
+  object: build.object(records.value.find((r) => r.path === path)?.object),
+})
 
 function done(part: string): void {
   panel.value?.hide()
@@ -55,14 +65,16 @@ function done(part: string): void {
           size="small"
           placeholder="Details of …"
           aria-label="Details of"
-          @update:model-value="
-            done(
-              props.edits.addDetails(band, column, $event, records.find((r) => r.path === $event)!.object!),
-            )
-          "
+          @update:model-value="done(props.edits.add(band, column, 'details', shown($event)))"
         />
-        <Button text size="small" label="An input" @click="done(props.edits.add(band, column, 'input'))" />
-        <Button text size="small" label="A text" @click="done(props.edits.add(band, column, 'text'))" />
+        <Button
+          v-for="kind in plain"
+          :key="kind"
+          text
+          size="small"
+          :label="capital(withArticle(parts[kind].label))"
+          @click="done(props.edits.add(band, column, kind))"
+        />
         <Button
           v-if="beside"
           text

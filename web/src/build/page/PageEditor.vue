@@ -14,7 +14,7 @@ import { provideSheet } from '../sheet/context'
 import FindingNote from '../sheet/FindingNote.vue'
 import { useUndoKeys } from '../undo'
 import AddHere from './AddHere.vue'
-import { partEdits, placed, shipping } from './parts'
+import { partEdits, placed, shipping } from './edits'
 import WorkBench from './WorkBench.vue'
 
 /** A page being built: the page itself, live on trial, and below it what is chosen. */

@@ -3,6 +3,7 @@ import AutoComplete, { type AutoCompleteCompleteEvent } from 'primevue/autocompl
 import { computed, onMounted, ref, watch } from 'vue'
 import type { ActKind, Step } from '@/api/types'
 import { acts } from '../act/acts'
+import { capital } from '../article'
 import { keyFrom, matching, useBuild } from '../build'
 
 /** Makes a step from its verb: "screen", "search customers", "add visit" … */
@@ -18,8 +19,6 @@ interface Option {
   what: string
   make: (words: string) => Step
 }
-
-const capital = (words: string) => words.charAt(0).toUpperCase() + words.slice(1)
 
 const verbs = computed<Option[]>(() => {
   const objects = build.own

@@ -11,7 +11,7 @@ import BranchEditor from './BranchEditor.vue'
 import { useSheet } from './context'
 import FindingNote from './FindingNote.vue'
 import KeySlot from './KeySlot.vue'
-import PartsEditor from './PartsEditor.vue'
+import PartsEditor from '../part/PartsEditor.vue'
 import TextSlot from './TextSlot.vue'
 
 const props = defineProps<{ step: Step; pointer: string }>()

@@ -8,20 +8,19 @@ import type { Part, TablePart } from '@/api/types'
 import { fieldTypes, resultOf } from '@/fields/fields'
 import { useBuild } from '../build'
 import { selections } from '../words'
-import ColumnsEditor from './ColumnsEditor.vue'
+import ColumnsEditor from '../sheet/ColumnsEditor.vue'
 import KnownPicker from '../conditions/KnownPicker.vue'
-import { knownValues } from '../conditions/known'
-import TextSlot from './TextSlot.vue'
-import { useKnown } from '../conditions/context'
+import { useObjectOf } from '../conditions/known'
+import TextSlot from '../sheet/TextSlot.vue'
+import type { PartEditorProps } from './parts'
+import TableExtras from './TableExtras.vue'
 
-const props = defineProps<{ step: string; part: Part; page?: boolean }>()
-const emit = defineEmits<{ change: [table: TablePart] }>()
+const props = defineProps<PartEditorProps>()
+const emit = defineEmits<{ change: [some: Partial<Part>] }>()
 const build = useBuild()
-const here = useKnown()
+const objectOf = useObjectOf(() => props.step)
 const table = computed(() => props.part.table!)
-const object = computed(
-  () => knownValues(build, here.names(props.step), {}).find((k) => k.path === table.value.source)?.object,
-)
+const object = computed(() => objectOf(table.value.source))
 const lives = [
   { key: 'tell', label: 'says so' },
   { key: 'refresh', label: 'is read again' },
@@ -31,7 +30,7 @@ const keywords = computed(() =>
 )
 
 function change(some: Partial<TablePart>): void {
-  emit('change', { ...table.value, ...some })
+  emit('change', { table: { ...table.value, ...some } })
 }
 
 function number(text: string, from: number): number | undefined {
@@ -40,7 +39,7 @@ function number(text: string, from: number): number | undefined {
 }
 
 function setSource(source: string): void {
-  const of = knownValues(build, here.names(props.step), {}).find((k) => k.path === source)?.object
+  const of = objectOf(source)
   if (of === object.value || !of) change({ source })
   else {
     const label = build.object(of)?.label_field
@@ -174,6 +173,14 @@ function setSource(source: string): void {
         @update:model-value="change({ failed: $event || undefined })"
       />
     </div>
+    <TableExtras
+      v-if="!page"
+      :table="table"
+      :object="object"
+      :step="step"
+      :pointer="pointer + '/table'"
+      @change="change"
+    />
   </template>
 </template>
 

@@ -1,7 +1,7 @@
-import type { Band, Op, Page, Part, PageSearch, ShippedView } from '@/api/types'
-import { fieldTypes, isShort } from '@/fields/fields'
+import type { Band, Op, Page, PageSearch, Part, PartKind, ShippedView } from '@/api/types'
 import { keyFrom, type useBuild } from '../build'
 import { drop, moved, put, type Edit } from '../document'
+import { parts, type Beginning } from '../part/parts'
 
 export interface PlacedPart {
   part: Part
@@ -60,50 +60,21 @@ export function partEdits(build: ReturnType<typeof useBuild>, page: () => Page, 
     else void edit(...first, put('/bands/-', { columns: [{ parts: [part] }] }))
   }
 
+  /** Adds a part of a kind, which shows what is known. */
+  function add(band: number, column: number, kind: PartKind, of?: Beginning['of']): string {
+    const part = parts[kind].fresh({ key: (wish) => keyFrom(wish, taken()), of, page: true })
+    addTo(band, column, part)
+    return part.key
+  }
+
   /** A table of an object's records comes with the search that feeds it. */
   function addTable(band: number, column: number, objectKey: string): string {
     const object = build.object(objectKey)!
     const key = keyFrom(object.plural, taken())
     const found = keyFrom(key + '_found', [...taken(), key])
-    const plain = object.fields.filter((f) => isShort(f.type))
-    const columns = [object.label_field, ...plain.map((f) => f.key).filter((k) => k !== object.label_field)]
-    const texts = object.fields.filter((f) => fieldTypes[f.type].worded && isShort(f.type)).map((f) => f.key)
-    addTo(
-      band,
-      column,
-      {
-        key,
-        kind: 'table',
-        label: object.plural,
-        table: {
-          source: found,
-          select: 'one',
-          columns: columns.slice(0, 7).map((path) => ({ path })),
-          keyword: texts.slice(0, 3),
-        },
-      },
-      { key: found, label: object.plural + ' found', search: { object: objectKey, where: { all: [] } } },
-    )
-    return key
-  }
-
-  function add(band: number, column: number, kind: 'input' | 'text'): string {
-    const key = keyFrom(kind === 'input' ? 'input' : 'text', taken())
-    addTo(
-      band,
-      column,
-      kind === 'input'
-        ? { key, kind, label: 'New input', input: { type: 'text' } }
-        : { key, kind, text: 'A text' },
-    )
-    return key
-  }
-
-  /** Details of the record that a table gives. */
-  function addDetails(band: number, column: number, source: string, objectKey: string): string {
-    const key = keyFrom('details', taken())
-    const fields = (build.object(objectKey)?.fields ?? []).slice(0, 8).map((f) => ({ path: f.key }))
-    addTo(band, column, { key, kind: 'details', label: 'Details', details: { source, fields } })
+    const part = parts.table.fresh({ key: () => key, of: { path: found, object }, page: true })
+    const search = { object: objectKey, where: { all: [] } }
+    addTo(band, column, part, { key: found, label: object.plural + ' found', search })
     return key
   }
 
@@ -131,7 +102,7 @@ export function partEdits(build: ReturnType<typeof useBuild>, page: () => Page, 
     void edit(moved(at.pile, at.index, at.index + by))
   }
 
-  return { addTable, add, addDetails, addColumn, remove, move }
+  return { addTable, add, addColumn, remove, move }
 }
 
 export type PartEdits = ReturnType<typeof partEdits>

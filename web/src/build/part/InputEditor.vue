@@ -6,11 +6,12 @@ import type { FieldDef, InputPart, Operand, Part } from '@/api/types'
 import { offered, typesWhere, type FieldType } from '@/fields/fields'
 import { keyFrom, useBuild } from '../build'
 import OperandSlot from '../conditions/OperandSlot.vue'
-import FitsEditor from './FitsEditor.vue'
-import TextSlot from './TextSlot.vue'
+import FitsEditor from '../sheet/FitsEditor.vue'
+import TextSlot from '../sheet/TextSlot.vue'
+import type { PartEditorProps } from './parts'
 
-const props = defineProps<{ step: string; part: Part }>()
-const emit = defineEmits<{ change: [input: InputPart] }>()
+const props = defineProps<PartEditorProps>()
+const emit = defineEmits<{ change: [some: Partial<Part>] }>()
 const build = useBuild()
 const input = computed(() => props.part.input!)
 const types = offered(typesWhere((kind) => !kind.given))
@@ -18,14 +19,14 @@ const field = computed<FieldDef>(() => ({ ...input.value, key: props.part.key, l
 const choices = computed(() => (input.value.choices ?? []).map((c) => c.label).join('\n'))
 
 function change(some: Partial<InputPart>): void {
-  emit('change', { ...input.value, ...some })
+  emit('change', { input: { ...input.value, ...some } })
 }
 
 function setType(type: FieldType): void {
   const start: InputPart = { type, required: input.value.required, help: input.value.help }
   if (['choice', 'several_choices'].includes(type)) start.choices = [{ key: 'first', label: 'First' }]
   if (type === 'reference') start.object = build.own[0]?.key
-  emit('change', start)
+  emit('change', { input: start })
 }
 
 /** One choice a line; those that stay keep their keys. */

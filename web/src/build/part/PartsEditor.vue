@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import { computed } from 'vue'
-import type { Band, Part } from '@/api/types'
+import type { Band, PartKind } from '@/api/types'
 import { keyFrom, useBuild } from '../build'
 import { drop, moved, put, swap } from '../document'
-import { useSheet } from './context'
+import { useSheet } from '../sheet/context'
 import { knownValues } from '../conditions/known'
 import PartEditor from './PartEditor.vue'
+import { partKinds, parts, type Beginning } from './parts'
 import { useKnown } from '../conditions/context'
 
 /** The parts of a screen, band by band. The pointer is that of the bands' owner. */
@@ -17,44 +18,15 @@ const here = useKnown()
 const taken = computed(() => props.bands.flatMap((b) => b.columns.flatMap((c) => c.parts.map((p) => p.key))))
 const known = computed(() => knownValues(build, here.names(props.step), {}))
 
-/** A part of each kind as it begins, with what is known at its place. */
-const fresh: Record<Part['kind'], () => Part> = {
-  input: () => ({
-    key: keyFrom('input', taken.value),
-    kind: 'input',
-    label: 'New input',
-    input: { type: 'text', required: true },
-  }),
-  table: () => {
-    const list = known.value.find((k) => k.kind === 'list')
-    const object = build.object(list?.object)
-    return {
-      key: keyFrom(object?.key ?? 'table', taken.value),
-      kind: 'table',
-      label: object?.plural ?? 'Table',
-      table: {
-        source: list?.path ?? '',
-        select: 'one',
-        columns: object ? [{ path: object.label_field }] : [],
-      },
-    }
-  },
-  details: () => {
-    const record = known.value.filter((k) => k.kind === 'record' && !k.path.startsWith('person'))[0]
-    const label = build.object(record?.object)?.label_field
-    return {
-      key: keyFrom('details', taken.value),
-      kind: 'details',
-      label: 'Details',
-      details: { source: record?.path ?? '', fields: label ? [{ path: label }] : [] },
-    }
-  },
-  text: () => ({ key: keyFrom('text', taken.value), kind: 'text', text: 'A text' }),
+/** What a part of a kind shows to begin with: the list found last, or the first record but the person. */
+function shown(kind: PartKind): Beginning['of'] {
+  const all = known.value.filter((k) => k.kind === parts[kind].shows && !k.path.startsWith('person'))
+  const first = all[0]
+  return first && { path: first.path, object: build.object(first.object) }
 }
-const kinds = Object.keys(fresh) as Part['kind'][]
 
-function add(kind: Part['kind']): void {
-  const part = fresh[kind]()
+function add(kind: PartKind): void {
+  const part = parts[kind].fresh({ key: (wish) => keyFrom(wish, taken.value), of: shown(kind) })
   const last = props.bands.length - 1
   if (last < 0) void sheet.edit(put(props.pointer + '/bands', [{ columns: [{ parts: [part] }] }]))
   else if (props.bands[last].columns.length === 1)
@@ -99,6 +71,6 @@ function move(i: number, j: number, k: number, by: number): void {
   </template>
   <div class="row">
     Add
-    <Button v-for="kind in kinds" :key="kind" text size="small" :label="kind" @click="add(kind)" />
+    <Button v-for="kind in partKinds" :key="kind" text size="small" :label="kind" @click="add(kind)" />
   </div>
 </template>

@@ -1,0 +1,97 @@
+<script setup lang="ts">
+import { IconArrowDown, IconArrowUp } from '@tabler/icons-vue'
+import Button from 'primevue/button'
+import { computed } from 'vue'
+import type { Finding, Part } from '@/api/types'
+import { keyAfter } from '../keys'
+import { useSheet } from '../sheet/context'
+import FindingNote from '../sheet/FindingNote.vue'
+import KeySlot from '../sheet/KeySlot.vue'
+import OfferedWhen from '../sheet/OfferedWhen.vue'
+import TextSlot from '../sheet/TextSlot.vue'
+import { parts } from './parts'
+import RemoveButton from '@/frame/RemoveButton.vue'
+
+const props = defineProps<{
+  step: string
+  pointer: string
+  first: boolean
+  last: boolean
+  /** On a page, what feeds the part and when it is offered is set beside it. */
+  page?: boolean
+}>()
+const part = defineModel<Part>({ required: true })
+const emit = defineEmits<{ remove: []; move: [by: number] }>()
+const sheet = useSheet()
+const findings = computed<Finding[]>(() =>
+  sheet.findings.value.filter(
+    (f) => f.pointer === props.pointer || f.pointer.startsWith(props.pointer + '/'),
+  ),
+)
+const kind = computed(() => parts[part.value.kind])
+
+function relabel(label: string): void {
+  change({ label, key: keyAfter(sheet.body(), part.value.key, part.value.label ?? '', label) })
+}
+
+function change(some: Partial<Part>): void {
+  part.value = { ...part.value, ...some }
+}
+</script>
+
+<template>
+  <div class="part">
+    <div class="row">
+      <strong>{{ kind.label }}</strong>
+      <TextSlot
+        v-if="kind.labelled"
+        :model-value="part.label ?? ''"
+        label="Label"
+        placeholder="label"
+        @update:model-value="relabel"
+      />
+      <KeySlot :pointer="pointer" :name="part.key" :within="step" label="Key of the part" />
+      <span class="space" />
+      <Button
+        v-if="!first"
+        text
+        size="small"
+        severity="secondary"
+        aria-label="Move the part up"
+        @click="emit('move', -1)"
+        ><IconArrowUp :size="15"
+      /></Button>
+      <Button
+        v-if="!last"
+        text
+        size="small"
+        severity="secondary"
+        aria-label="Move the part down"
+        @click="emit('move', 1)"
+        ><IconArrowDown :size="15"
+      /></Button>
+      <RemoveButton label="Remove the part" @press="emit('remove')" />
+    </div>
+    <component :is="kind.editor" :part="part" :step="step" :pointer="pointer" :page="page" @change="change" />
+    <OfferedWhen
+      v-if="!page && (kind.labelled || part.offered_when)"
+      :place="step"
+      :model-value="part.offered_when"
+      @update:model-value="change({ offered_when: $event })"
+    />
+    <FindingNote v-for="f in findings" :key="f.pointer + f.text" :finding="f" />
+  </div>
+</template>
+
+<style scoped>
+.part {
+  display: flex;
+  flex-direction: column;
+  gap: 0.35rem;
+  border-left: 2px solid var(--line);
+  padding: 0.2rem 0 0.2rem 0.8rem;
+}
+.space {
+  flex: 1;
+}
+</style>
