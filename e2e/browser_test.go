@@ -75,7 +75,7 @@ type browser struct {
 var program = sync.OnceValues(func() (context.Context, error) {
 	options := append(chromedp.DefaultExecAllocatorOptions[:],
 		chromedp.Flag("no-sandbox", true), chromedp.Flag("disable-gpu", true), chromedp.Flag("disable-quic", true),
-		chromedp.Flag("force-prefers-reduced-motion", true), // nothing is waited for that only moves
+		chromedp.Flag("force-prefers-reduced-motion", true),                     // nothing is waited for that only moves
 		chromedp.Flag("lang", "en-GB"), chromedp.Flag("hide-scrollbars", false), // as people have them
 		chromedp.WindowSize(1280, 800))
 	allocator, _ := chromedp.NewExecAllocator(context.Background(), options...)
