@@ -128,9 +128,13 @@ func TestRenamingThereAndBack(t *testing.T) {
 	follows := 0
 	for _, name := range names[:min(len(names), 40)] {
 		there := renamed(t, docs, name, func(d []definition.Document) ([]usage.Change,
-			error) { return all[name](d, false) })
+			error) {
+			return all[name](d, false)
+		})
 		back := renamed(t, there, name, func(d []definition.Document) ([]usage.Change,
-			error) { return all[name](d, true) })
+			error) {
+			return all[name](d, true)
+		})
 		changed := 0
 		for i, d := range docs {
 			if said(t, back[i].Body) != said(t, d.Body) || back[i].Key != d.Key {
