@@ -106,9 +106,12 @@ func (c *call) Exec(frame *interpreter.ExecutionFrame) ref.Val {
 			if err != nil {
 				return types.WrapErr(err)
 			}
-			if c.function.ofList != nil {
-				if l, ok := toCEL(v).(traits.Lister); ok {
+			if l, ok := toCEL(v).(traits.Lister); ok {
+				switch {
+				case c.function.ofList != nil:
 					return given(c.function.ofList(l))
+				case i == 0 && c.function.name == operators.Add:
+					return joined(l, c.args[1].Exec(frame))
 				}
 			}
 			args = append(args, v)

@@ -23,7 +23,7 @@ var base = sync.OnceValues(func() (*cel.Env, error) {
 		operators.LogicalNot, operators.NotStrictlyFalse} {
 		subset.IncludeFunctions = append(subset.IncludeFunctions, &env.Function{Name: name})
 	}
-	options := []cel.EnvOption{cel.StdLib(cel.StdLibSubset(subset)), cel.EnableMacroCallTracking()}
+	options := []cel.EnvOption{cel.StdLib(cel.StdLibSubset(subset)), cases, cel.EnableMacroCallTracking()}
 	for i := range functions {
 		if len(functions[i].signatures) > 0 {
 			options = append(options, functions[i].declare())

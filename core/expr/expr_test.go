@@ -407,3 +407,40 @@ func BenchmarkTwoComparisons(b *testing.B) {
 		}
 	}
 }
+
+func TestCasesSortedDistinctFormatted(t *testing.T) {
+	list := func(names ...string) *value.List {
+		var all value.Records
+		for i, n := range names {
+			all = append(all, &value.Record{Object: "lift", ID: int64(i + 1), Label: n,
+				Fields: map[string]value.Value{"serial": value.Text(n)}})
+		}
+		return &value.List{Object: "lift", Source: all}
+	}
+	s := liftScope().With(Name{Key: "all", Label: "All", Type: Type{Kind: value.KindList, Object: "lift"}}).
+		With(Name{Key: "n", Label: "N", Type: Type{Kind: value.KindWhole}})
+	for source, want := range map[string]string{
+		`cases(n > 9, "many", n > 1, "some", "few")`:                           "some",
+		`cases(n > 99, "many", "few")`:                                         "few",
+		`join(sorted(all.map(l, l.serial)))`:                                   "Ada, Öre, Zoe",
+		`first(sorted(all)).serial`:                                            "Ada",
+		`text(size(distinct(all + all)))`:                                      "3",
+		`formatted(1234567.895, 2)`:                                            "1,234,567.90",
+		`formatted(-1234, 0) + formatted(-0.004, 2) + " " + formatted(999, 1)`: "-1,2340.00 999.0",
+	} {
+		p, err := Compile(s, source)
+		if err != nil {
+			t.Errorf("%s: %v", source, err)
+			continue
+		}
+		v, err := p.Eval(Values{"all": list("Zoe", "Öre", "Ada"), "n": value.Whole(5)})
+		if err != nil || value.Display(v) != want {
+			t.Errorf("%s is %q, %v; want %q", source, value.Display(v), err, want)
+		}
+	}
+	for _, wrong := range []string{`cases(n > 9, "many")`, `cases("a")`, `cases(n, "x", "y")`, `cases(true, 1, "y")`} {
+		if _, err := Compile(s, wrong); err == nil {
+			t.Errorf("%s is taken", wrong)
+		}
+	}
+}

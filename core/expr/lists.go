@@ -71,6 +71,21 @@ var listFunctions = []function{
 			}
 			return nil, nil
 		}},
+	{name: "sorted", member: true, here: everyKind, signatures: []signature{gives(list, list)},
+		compute: ofRecordsOrKeys(func(all []*value.Record) []*value.Record {
+			return slices.SortedStableFunc(slices.Values(all), func(a, b *value.Record) int {
+				return inOrder(a.Label, b.Label)
+			})
+		}, func(keys []string) []string { return slices.SortedFunc(slices.Values(keys), inOrder) })},
+	{name: "distinct", member: true, here: everyKind, signatures: []signature{gives(list, list)},
+		compute: ofRecordsOrKeys(func(all []*value.Record) []*value.Record {
+			seen := map[int64]bool{}
+			return slices.DeleteFunc(slices.Clone(all), func(r *value.Record) bool {
+				again := seen[r.ID]
+				seen[r.ID] = true
+				return again
+			})
+		}, func(keys []string) []string { return keys })}, // choices are there once
 	{name: "join", member: true, here: everyKind, signatures: []signature{gives(str, several)},
 		compute: func(a []value.Value) (value.Value, error) {
 			return orEmpty(strings.Join(a[0].(value.Several).Keys(), ", "))
@@ -93,4 +108,28 @@ var listFunctions = []function{
 		}},
 	total("average", slices.Concat(totalSignatures(decimalType, moneyType),
 		[]signature{gives(decimalType, types.NewListType(whole))})),
+}
+
+// ofRecordsOrKeys is a list with the same records, or choices, put otherwise.
+func ofRecordsOrKeys(records func([]*value.Record) []*value.Record,
+	keys func([]string) []string) func([]value.Value) (value.Value, error) {
+	return func(a []value.Value) (value.Value, error) {
+		switch l := a[0].(type) {
+		case *value.List:
+			all, err := l.Source.All()
+			if err != nil {
+				return nil, reading(err)
+			}
+			return &value.List{Object: l.Object, Source: value.Records(records(all))}, nil
+		case value.Several:
+			return value.NewSeveral(keys(l.Keys())...), nil
+		}
+		return nil, nil
+	}
+}
+
+// inOrder compares texts as lists put them.
+func inOrder(a, b string) int {
+	by, _ := value.Compare(value.Text(a), value.Text(b))
+	return by
 }

@@ -23,6 +23,10 @@ var numberFunctions = []function{
 			}
 			return value.Round(a[0], value.Whole(0))
 		}},
+	{name: "formatted", repeats: 9, signatures: []signature{gives(str, decimalType, whole), gives(str, whole, whole)},
+		compute: func(a []value.Value) (value.Value, error) {
+			return value.Text(value.Formatted(a[0], clamped(a[1], 0, value.MostPlaces))), nil
+		}},
 	{name: "whole", signatures: []signature{gives(whole, decimalType), gives(whole, whole)},
 		compute: func(a []value.Value) (value.Value, error) { return value.WholePart(a[0]) }},
 	wholeOf("floor", value.Floor), wholeOf("ceiling", value.Ceiling),

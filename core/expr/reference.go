@@ -18,6 +18,8 @@ const onScreens = "only on screens, on pages and in steps, for the database cann
 // Reference is everything that an expression can call, in the order it is shown.
 var Reference = []Function{
 	{Name: "empty", Form: "empty(x)", About: "Whether there is no value."},
+	{Name: casesMacro, Form: `cases(x > 9, "many", x > 1, "some", "few")`,
+		About: "The value behind the first condition that holds; the last is for when none does."},
 	{Name: "either", Form: "either(x, y)", About: "x, or y where x is empty."},
 	{Name: "round", Form: "round(x, places)",
 		About: "A number rounded half away from zero. Without places it becomes whole, an amount one of its currency."},
@@ -27,6 +29,8 @@ var Reference = []Function{
 	{Name: "remainder", Form: "remainder(x, y)",
 		About: "What is left of x when it is divided by y as often as that goes."},
 	{Name: "percent", Form: "percent(x, y)", About: "How many percent x is of y: percent(3, 12) is 25."},
+	{Name: "formatted", Form: "formatted(x, 2)",
+		About: "A number as text with so many places, and commas between thousands: 1,234.50."},
 	{Name: "whole", Form: "whole(x)", About: "The whole part of a number."},
 	{Name: "decimal", Form: "decimal(x)", About: "A whole number, or the number in a text, as a decimal.",
 		Only: "Of a text " + onScreens},
@@ -99,6 +103,10 @@ var Reference = []Function{
 		About: "The greatest of what is taken from each record, or of two or three values: greatest(x, y)."},
 	{Name: "first", Form: "first(records)", About: "The first record of a list.", Only: "For use " + onScreens},
 	{Name: "take", Form: "take(records, 3)", About: "The first records or choices of a list, so many.",
+		Only: "For use " + onScreens},
+	{Name: "sorted", Form: "sorted(records)", About: "Records by what they are called, or texts, in order.",
+		Only: "For use " + onScreens},
+	{Name: "distinct", Form: "distinct(records)", About: "The records of a list, each once.",
 		Only: "For use " + onScreens},
 	{Name: operators.Filter, Form: "records.filter(x, x.price > y)", About: "The records for which something holds."},
 	{Name: operators.Map, Form: "records.map(x, x.price)", About: "What is taken from each record."},

@@ -3,6 +3,7 @@ package value
 import (
 	"fmt"
 	"math"
+	"strings"
 	"time"
 
 	"github.com/shopspring/decimal"
@@ -294,4 +295,29 @@ func orFailure[V Value](v V, err error) (Value, error) {
 		return nil, err
 	}
 	return v, nil
+}
+
+// Formatted is a number with so many places, at most MostPlaces, and commas between thousands.
+func Formatted(v Value, places int) string {
+	var d decimal.Decimal
+	switch x := v.(type) {
+	case Whole:
+		d = decimal.NewFromInt(int64(x))
+	case Decimal:
+		d = x.Decimal
+	}
+	whole, rest, _ := strings.Cut(d.Round(int32(places)).StringFixed(int32(places)), ".")
+	digits := strings.TrimPrefix(whole, "-")
+	var out strings.Builder
+	out.WriteString(whole[:len(whole)-len(digits)])
+	for i, digit := range digits {
+		if i > 0 && (len(digits)-i)%3 == 0 {
+			out.WriteByte(',')
+		}
+		out.WriteRune(digit)
+	}
+	if places > 0 {
+		out.WriteString("." + rest)
+	}
+	return out.String()
 }

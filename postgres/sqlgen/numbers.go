@@ -9,7 +9,13 @@ import (
 )
 
 var numberFunctions = map[string]function{
-	"round":   round,
+	"round": round,
+	"formatted": func(a []scalar, _ house) (scalar, error) {
+		places := clamped(a[1].SQL, 0, value.MostPlaces)
+		written := "round(" + a[0].SQL + "::numeric, " + places + ")::text"
+		return of(value.KindText, `(regexp_replace(split_part(`+written+`, '.', 1), '(\d)(?=(\d{3})+$)', '\1,', 'g') || CASE WHEN `+
+			places+` > 0 THEN '.' || split_part(`+written+`, '.', 2) ELSE '' END)`)
+	},
 	"whole":   func(a []scalar, _ house) (scalar, error) { return within64("trunc(" + a[0].SQL + "::numeric)"), nil },
 	"floor":   func(a []scalar, _ house) (scalar, error) { return within64("floor(" + a[0].SQL + "::numeric)"), nil },
 	"ceiling": func(a []scalar, _ house) (scalar, error) { return within64("ceil(" + a[0].SQL + "::numeric)"), nil },
