@@ -108,29 +108,25 @@ func (s *server) takeOut(c fiber.Ctx) error {
 // mostUnpacked bounds what the files of an app may come to, in bytes.
 const mostUnpacked = 50 << 20
 
-func (s *server) tryBringIn(c fiber.Ctx) error { return s.broughtIn(c, true) }
+func (s *server) tryBringIn(c fiber.Ctx) (imports.Brought, error) { return s.broughtIn(c, true) }
 
-func (s *server) bringIn(c fiber.Ctx) error { return s.broughtIn(c, false) }
+func (s *server) bringIn(c fiber.Ctx) (imports.Brought, error) { return s.broughtIn(c, false) }
 
 // broughtIn makes the draft what the files of an archive say.
-func (s *server) broughtIn(c fiber.Ctx, try bool) error {
+func (s *server) broughtIn(c fiber.Ctx, try bool) (imports.Brought, error) {
 	archive, err := zip.NewReader(bytes.NewReader(c.Body()), int64(len(c.Body())))
 	if err != nil {
-		return fiber.NewError(fiber.StatusUnprocessableEntity,
+		return imports.Brought{}, fiber.NewError(fiber.StatusUnprocessableEntity,
 			"This is no archive as “Take the app out” makes it, which ends in .zip.")
 	}
 	if err := unpacks(archive); err != nil {
-		return err
+		return imports.Brought{}, err
 	}
 	docs, err := edition.FromFiles(archive)
 	if err != nil {
-		return &filesError{err}
+		return imports.Brought{}, &filesError{err}
 	}
-	brought, err := imports.BringIn(c.Context(), s.DB, s.app(), who(c).ID, docs, try)
-	if err != nil {
-		return err
-	}
-	return c.JSON(brought)
+	return imports.BringIn(c.Context(), s.DB, s.app(), who(c).ID, docs, try)
 }
 
 // unpacks makes sure that the files of an archive are no larger than it says and may be.

@@ -23,6 +23,7 @@ import (
 	"plainpath/core/model"
 	"plainpath/core/predicate"
 	"plainpath/core/surface"
+	"plainpath/core/value"
 	"plainpath/core/walk"
 )
 
@@ -110,38 +111,38 @@ func sortItems(items []MenuItem) {
 	slices.SortFunc(items, func(a, b MenuItem) int { return strings.Compare(a.Label, b.Label) })
 }
 
-func (s *server) contents(c fiber.Ctx) error {
+func (s *server) contents(c fiber.Ctx) (ContentsView, error) {
 	ctx := c.Context()
 	docs, err := documents.Documents(ctx, s.DB, s.app())
 	if err != nil {
-		return err
+		return ContentsView{}, err
 	}
 	e, err := s.editions.Draft(ctx, s.app())
 	if err != nil {
-		return err
+		return ContentsView{}, err
 	}
 	out := ContentsView{App: e.App.Label, Currency: e.App.Currency, Organisation: e.App.Organisation,
 		Operators: operators(), Acts: act.Views(), Functions: expr.Reference, Encodings: intake.Encodings}
 	removed, err := documents.RemovedDocuments(ctx, s.DB, s.app())
 	if err != nil {
-		return err
+		return ContentsView{}, err
 	}
 	if out.Documents, err = items(docs, e); err != nil {
-		return err
+		return ContentsView{}, err
 	}
 	if out.Removed, err = items(removed, e); err != nil {
-		return err
+		return ContentsView{}, err
 	}
 	for _, key := range append(e.Model.Keys(), model.PersonObject, model.FileObject) {
 		out.Objects = append(out.Objects, *e.Model.Object(key))
 	}
 	if out.People, err = accounts.Members(ctx, s.DB, s.app(), postgres.Trial, e); err != nil {
-		return err
+		return ContentsView{}, err
 	}
 	if out.Releases, err = documents.Releases(ctx, s.DB, s.app()); err != nil {
-		return err
+		return ContentsView{}, err
 	}
-	return c.JSON(out)
+	return out, nil
 }
 
 func items(docs []definition.Document, e *edition.Edition) ([]ContentsItem, error) {
@@ -170,40 +171,36 @@ func (s *server) place(c fiber.Ctx) (definition.Kind, string) {
 	return definition.Kind(c.Params("kind")), c.Params("key")
 }
 
-func (s *server) document(c fiber.Ctx) error {
+func (s *server) document(c fiber.Ctx) (DocumentView, error) {
 	kind, key := s.place(c)
 	d, err := documents.Document(c.Context(), s.DB, s.app(), kind, key)
 	if err != nil {
-		return err
+		return DocumentView{}, err
 	}
 	return s.sendDocument(c, d)
 }
 
-func (s *server) sendDocument(c fiber.Ctx, d definition.Document) error {
+func (s *server) sendDocument(c fiber.Ctx, d definition.Document) (DocumentView, error) {
 	e, err := s.editions.Draft(c.Context(), s.app())
 	if err != nil {
-		return err
+		return DocumentView{}, err
 	}
 	out := DocumentView{Kind: d.Kind, Key: d.Key, Revision: d.Revision, Body: d.Body, Findings: e.Of(d.Name())}
 	out.Scopes, out.Needs = e.Known(d.Kind, d.Key)
-	return c.JSON(out)
+	return out, nil
 }
 
-func (s *server) addDocument(c fiber.Ctx) error {
-	var in addDocumentRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
+func (s *server) addDocument(c fiber.Ctx, in addDocumentRequest) (DocumentView, error) {
 	if problem := model.KeyProblem(in.Key); problem != "" {
-		return &postgres.RejectedError{Text: problem}
+		return DocumentView{}, &postgres.RejectedError{Text: problem}
 	}
 	if err := drafts.AddDocument(c.Context(), s.DB, s.app(), who(c).ID, definition.Document{Kind: in.Kind, Key: in.Key,
 		Body: in.Body}); err != nil {
-		return err
+		return DocumentView{}, err
 	}
 	d, err := documents.Document(c.Context(), s.DB, s.app(), in.Kind, in.Key)
 	if err != nil {
-		return err
+		return DocumentView{}, err
 	}
 	c.Status(fiber.StatusCreated)
 	return s.sendDocument(c, d)
@@ -214,109 +211,78 @@ func (s *server) edit(c fiber.Ctx) documents.Edit {
 	return documents.Edit{App: s.app(), Kind: kind, Key: key, Person: who(c).ID, Request: requestKey(c)}
 }
 
-func (s *server) editDocument(c fiber.Ctx) error {
-	var in edit.Change
-	if err := read(c, &in); err != nil {
-		return err
-	}
+func (s *server) editDocument(c fiber.Ctx, in edit.Change) (DocumentView, error) {
 	e := s.edit(c)
 	e.Change = in
 	d, err := drafts.Apply(c.Context(), s.DB, e)
 	if err != nil {
-		return err
+		return DocumentView{}, err
 	}
 	return s.sendDocument(c, d)
 }
 
-func (s *server) undo(c fiber.Ctx) error {
+func (s *server) undo(c fiber.Ctx) (DocumentView, error) {
 	d, err := drafts.Undo(c.Context(), s.DB, s.edit(c))
 	if err != nil {
-		return err
+		return DocumentView{}, err
 	}
 	return s.sendDocument(c, d)
 }
 
-func (s *server) redo(c fiber.Ctx) error {
+func (s *server) redo(c fiber.Ctx) (DocumentView, error) {
 	d, err := drafts.Redo(c.Context(), s.DB, s.edit(c))
 	if err != nil {
-		return err
+		return DocumentView{}, err
 	}
 	return s.sendDocument(c, d)
 }
 
-func (s *server) rehearsal(c fiber.Ctx) (runs.Rehearsal, rehearseRequest, error) {
-	var in rehearseRequest
-	err := read(c, &in)
+func (s *server) rehearsal(c fiber.Ctx, in rehearseRequest) runs.Rehearsal {
 	return runs.Rehearsal{App: s.app(), Walkthrough: c.Params("key"), As: in.As, Taken: in.Taken, Recorded: in.Recorded,
-		Remembered: in.Remembered, Upto: in.Upto}, in, err
+		Remembered: in.Remembered, Upto: in.Upto, By: who(c).ID}
 }
 
-func (s *server) rehearse(c fiber.Ctx) error { return s.rehearsed(c, false) }
+func (s *server) rehearse(c fiber.Ctx, in rehearseRequest) (runs.Rehearsed, error) {
+	return s.runs.Rehearse(c.Context(), s.rehearsal(c, in), nil)
+}
 
 // rehearseAndKeep keeps the records that the rehearsal writes, when it comes to its end.
-func (s *server) rehearseAndKeep(c fiber.Ctx) error { return s.rehearsed(c, true) }
-
-func (s *server) rehearsed(c fiber.Ctx, keep bool) error {
-	ask, _, err := s.rehearsal(c)
-	if err != nil {
-		return err
-	}
-	ask.By, ask.Keep = who(c).ID, keep
-	done, err := s.runs.Rehearse(c.Context(), ask, nil)
-	if err != nil {
-		return err
-	}
-	return c.JSON(done)
+func (s *server) rehearseAndKeep(c fiber.Ctx, in rehearseRequest) (runs.Rehearsed, error) {
+	ask := s.rehearsal(c, in)
+	ask.Keep = true
+	return s.runs.Rehearse(c.Context(), ask, nil)
 }
 
-func (s *server) rehearseOptions(c fiber.Ctx) error {
-	ask, in, err := s.rehearsal(c)
-	if err != nil {
-		return err
-	}
-	refs, err := s.runs.RehearseOptions(c.Context(), ask, in.Part, in.Text)
-	if err != nil {
-		return err
-	}
-	return c.JSON(notNil(refs))
+func (s *server) rehearseOptions(c fiber.Ctx, in rehearseRequest) ([]value.Ref, error) {
+	refs, err := s.runs.RehearseOptions(c.Context(), s.rehearsal(c, in), in.Part, in.Text)
+	return notNil(refs), err
 }
 
-func (s *server) previewRelease(c fiber.Ctx) error {
-	p, err := drafts.PreviewRelease(c.Context(), s.DB, s.app(), fiber.Query[int](c, "again"))
-	if err != nil {
-		return err
-	}
-	return c.JSON(p)
+func (s *server) previewRelease(c fiber.Ctx) (drafts.Preview, error) {
+	return drafts.PreviewRelease(c.Context(), s.DB, s.app(), fiber.Query[int](c, "again"))
 }
 
-func (s *server) readying(c fiber.Ctx) error {
-	found, err := schema.Progress(c.Context(), s.DB, s.app())
-	if err != nil {
-		return err
-	}
-	return c.JSON(found)
+func (s *server) readying(c fiber.Ctx) ([]schema.Readying, error) {
+	return schema.Progress(c.Context(), s.DB, s.app())
 }
 
-func (s *server) hidden(c fiber.Ctx) error {
+func (s *server) hidden(c fiber.Ctx) (HiddenView, error) {
 	found, err := schema.ListHidden(c.Context(), s.DB, s.app())
 	if err != nil {
-		return err
+		return HiddenView{}, err
 	}
-	return c.JSON(HiddenView{found})
+	return HiddenView{found}, nil
 }
 
-func (s *server) makeRelease(c fiber.Ctx) error {
-	var in releaseRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
+func (s *server) makeRelease(c fiber.Ctx, in releaseRequest) (ReleasedView, error) {
 	number, err := drafts.Release(c.Context(), s.DB, s.app(), who(c).ID, in.Again, in.Version, in.Note, in.Drops...)
 	if err != nil {
-		return err
+		return ReleasedView{}, err
 	}
 	// ready before anybody needs it; it is in force all the same
 	if _, err := s.editions.Release(c.Context(), s.app(), number); err != nil {
 		s.Log.Error("making the release in force ready", "release", number, "error", err)
 	}
-	return c.Status(fiber.StatusCreated).JSON(ReleasedView{number})
+	c.Status(fiber.StatusCreated)
+	return ReleasedView{number}, nil
 }

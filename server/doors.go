@@ -29,53 +29,57 @@ const (
 	sends
 )
 
-// doors are routes that the same people may take.
+// doors are routes below an address that the same people may take: whoever all of lets let in.
 type doors struct {
 	in   fiber.Router
 	s    *server
+	at   string
 	lets []any
 }
 
-func (d doors) under(address string) doors { return doors{d.in.Group(address), d.s, d.lets} }
+func (d doors) under(address string) doors {
+	return doors{d.in.Group(address), d.s, d.at + address, d.lets}
+}
 
-func (d doors) add(method, path string, does doing, handler fiber.Handler) {
+func (d doors) add(method, path string, does doing, r route) {
+	d.s.operations = append(d.s.operations, operation{r, method, d.at + path})
 	chain := []any{d.s.crowded(does), d.s.limited(does)}
 	if does < streams {
 		chain = append(chain, compress.New()) // which would wait for the end of a stream
 	}
-	chain = append(append(chain, d.lets...), handler)
+	chain = append(append(chain, d.lets...), r.handler)
 	d.in.Add([]string{method}, path, marked(does), chain...)
 }
 
 // get looks, as everything does that is asked for with GET.
-func (d doors) get(path string, handler fiber.Handler) { d.add(fiber.MethodGet, path, looks, handler) }
+func (d doors) get(path string, r route) { d.add(fiber.MethodGet, path, looks, r) }
 
 // ask looks too, with so much to say that it is sent like a change.
-func (d doors) ask(path string, handler fiber.Handler) { d.add(fiber.MethodPost, path, looks, handler) }
+func (d doors) ask(path string, r route) { d.add(fiber.MethodPost, path, looks, r) }
 
 // rewrite may write very many records.
-func (d doors) rewrite(method, path string, handler fiber.Handler) {
-	d.add(method, path, rewrites, handler)
+func (d doors) rewrite(method, path string, r route) {
+	d.add(method, path, rewrites, r)
 }
 
-func (d doors) stream(path string, handler fiber.Handler) {
-	d.add(fiber.MethodGet, path, streams, handler)
+func (d doors) stream(path string, r route) {
+	d.add(fiber.MethodGet, path, streams, r)
 }
 
-func (d doors) post(path string, handler fiber.Handler) {
-	d.add(fiber.MethodPost, path, changes, handler)
+func (d doors) post(path string, r route) {
+	d.add(fiber.MethodPost, path, changes, r)
 }
 
-func (d doors) put(path string, handler fiber.Handler) {
-	d.add(fiber.MethodPut, path, changes, handler)
+func (d doors) put(path string, r route) {
+	d.add(fiber.MethodPut, path, changes, r)
 }
 
-func (d doors) patch(path string, handler fiber.Handler) {
-	d.add(fiber.MethodPatch, path, changes, handler)
+func (d doors) patch(path string, r route) {
+	d.add(fiber.MethodPatch, path, changes, r)
 }
 
-func (d doors) remove(path string, handler fiber.Handler) {
-	d.add(fiber.MethodDelete, path, changes, handler)
+func (d doors) remove(path string, r route) {
+	d.add(fiber.MethodDelete, path, changes, r)
 }
 
 const doesKey = "does"

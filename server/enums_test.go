@@ -13,6 +13,8 @@ import (
 	"strconv"
 	"strings"
 	"testing"
+
+	"github.com/gofiber/fiber/v3"
 )
 
 // constants are the words that constants of each type of ours have, by package and name of the type.
@@ -100,8 +102,17 @@ func TestEnumsAreWhole(t *testing.T) {
 			}
 		}
 	}
-	for _, v := range exchanged {
+	for _, v := range besides {
 		look(reflect.TypeOf(v))
+	}
+	routes := &server{}
+	routes.routes(fiber.New())
+	for _, o := range routes.operations {
+		for _, t := range []reflect.Type{o.takes, o.gives} {
+			if t != nil {
+				look(t)
+			}
+		}
 	}
 	if len(checked) < 12 {
 		t.Errorf("only %v were looked at", slices.Sorted(maps.Keys(checked)))

@@ -14,10 +14,10 @@ import (
 )
 
 func (s *server) fileRoutes(in doors) {
-	in.post("/files", s.beginFile)
-	in.put("/files/:id/parts/:part", s.filePart)
-	in.stream("/files/:id", s.file)
-	in.get("/files/:id/preview", s.filePreview)
+	in.post("/files", takes(s.beginFile))
+	in.put("/files/:id/parts/:part", gives(s.filePart).asking("as").withBytes())
+	in.stream("/files/:id", sendsFile(s.file))
+	in.get("/files/:id/preview", sendsFile(s.filePreview))
 }
 
 // NewUpload is a file about to be sent.
@@ -42,32 +42,25 @@ func (s *server) given(c fiber.Ctx, as int64) postgres.Place {
 	return p
 }
 
-func (s *server) beginFile(c fiber.Ctx) error {
-	var in NewUpload
-	if err := read(c, &in); err != nil {
-		return err
-	}
+func (s *server) beginFile(c fiber.Ctx, in NewUpload) (files.FileView, error) {
 	out, err := s.files.Begin(c.Context(), s.given(c, in.As), in.Name, in.Size)
 	if err != nil {
-		return err
+		return files.FileView{}, err
 	}
-	return c.Status(fiber.StatusCreated).JSON(out)
+	c.Status(fiber.StatusCreated)
+	return out, nil
 }
 
-func (s *server) filePart(c fiber.Ctx) error {
+func (s *server) filePart(c fiber.Ctx) (files.FileView, error) {
 	id, err := recordID(c)
 	if err != nil {
-		return err
+		return files.FileView{}, err
 	}
 	part, err := number(c, "part")
 	if err != nil {
-		return err
+		return files.FileView{}, err
 	}
-	out, err := s.files.Part(c.Context(), s.given(c, int64(fiber.Query[int](c, "as"))), id, part, c.Body())
-	if err != nil {
-		return err
-	}
-	return c.JSON(out)
+	return s.files.Part(c.Context(), s.given(c, int64(fiber.Query[int](c, "as"))), id, part, c.Body())
 }
 
 // looking is where and as whom a file is looked at.

@@ -24,90 +24,71 @@ type NewFile struct {
 // mostFile bounds a file that is brought in, in bytes.
 const mostFile = 2 << 30
 
-func (s *server) beginIntake(c fiber.Ctx) error {
-	var in beginIntakeRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
+func (s *server) beginIntake(c fiber.Ctx, in beginIntakeRequest) (imports.Intake, error) {
 	files := make([]imports.UploadFile, len(in.Files))
 	for i, f := range in.Files {
 		if f.Size <= 0 {
-			return &postgres.RejectedError{Text: f.Name + " is empty."}
+			return imports.Intake{}, &postgres.RejectedError{Text: f.Name + " is empty."}
 		}
 		if f.Size > mostFile {
-			return &postgres.RejectedError{Text: f.Name +
+			return imports.Intake{}, &postgres.RejectedError{Text: f.Name +
 				" is larger than 2 GB. Divide it and bring the pieces in one after another."}
 		}
 		files[i] = imports.UploadFile{Name: f.Name, Size: f.Size}
 	}
 	out, err := s.intakes.Begin(c.Context(), s.at(c), files)
 	if err != nil {
-		return err
+		return imports.Intake{}, err
 	}
-	return c.Status(fiber.StatusCreated).JSON(out)
+	c.Status(fiber.StatusCreated)
+	return out, nil
 }
 
-func (s *server) listIntakes(c fiber.Ctx) error {
-	out, err := s.intakes.List(c.Context(), s.at(c))
-	if err != nil {
-		return err
-	}
-	return c.JSON(out)
+func (s *server) listIntakes(c fiber.Ctx) ([]imports.Intake, error) {
+	return s.intakes.List(c.Context(), s.at(c))
 }
 
 // intake answers with an intake after work on it.
-func (s *server) intake(c fiber.Ctx, work func(postgres.Place, int64) (imports.Intake, error)) error {
+func (s *server) intake(c fiber.Ctx, work func(postgres.Place, int64) (imports.Intake, error)) (imports.Intake, error) {
 	id, err := recordID(c)
 	if err != nil {
-		return err
+		return imports.Intake{}, err
 	}
-	out, err := work(s.at(c), id)
-	if err != nil {
-		return err
-	}
-	return c.JSON(out)
+	return work(s.at(c), id)
 }
 
-func (s *server) showIntake(c fiber.Ctx) error {
+func (s *server) showIntake(c fiber.Ctx) (imports.Intake, error) {
 	return s.intake(c, func(p postgres.Place, id int64) (imports.Intake, error) {
 		return s.intakes.Show(c.Context(), p,
 			id)
 	})
 }
 
-func (s *server) intakePart(c fiber.Ctx) error {
+func (s *server) intakePart(c fiber.Ctx) (imports.Intake, error) {
 	file, err := number(c, "file")
 	if err != nil {
-		return err
+		return imports.Intake{}, err
 	}
 	part, err := number(c, "part")
 	if err != nil {
-		return err
+		return imports.Intake{}, err
 	}
 	return s.intake(c, func(p postgres.Place, id int64) (imports.Intake, error) {
 		return s.intakes.Part(c.Context(), p, id, file, part, c.Body())
 	})
 }
 
-func (s *server) rereadFile(c fiber.Ctx) error {
+func (s *server) rereadFile(c fiber.Ctx, set intake.Settings) (imports.Intake, error) {
 	file, err := number(c, "file")
 	if err != nil {
-		return err
-	}
-	var set intake.Settings
-	if err := read(c, &set); err != nil {
-		return err
+		return imports.Intake{}, err
 	}
 	return s.intake(c, func(p postgres.Place, id int64) (imports.Intake, error) {
 		return s.intakes.Reread(c.Context(), p, id, file, set)
 	})
 }
 
-func (s *server) planIntake(c fiber.Ctx) error {
-	var plan intake.Plan
-	if err := read(c, &plan); err != nil {
-		return err
-	}
+func (s *server) planIntake(c fiber.Ctx, plan intake.Plan) (imports.Intake, error) {
 	return s.intake(c, func(p postgres.Place, id int64) (imports.Intake, error) {
 		return s.intakes.SetPlan(c.Context(), p, id, plan)
 	})
@@ -118,14 +99,10 @@ type intoObjectRequest struct {
 	Object string `json:"object"`
 }
 
-func (s *server) sheetIntoObject(c fiber.Ctx) error {
-	var in intoObjectRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
+func (s *server) sheetIntoObject(c fiber.Ctx, in intoObjectRequest) (imports.Intake, error) {
 	sheet, err := number(c, "sheet")
 	if err != nil {
-		return err
+		return imports.Intake{}, err
 	}
 	return s.intake(c, func(p postgres.Place, id int64) (imports.Intake, error) {
 		return s.intakes.IntoObject(c.Context(), p, id, sheet, in.Object)
@@ -139,18 +116,14 @@ type ColumnWish struct {
 	Reading *intake.Reading `json:"reading,omitempty"`
 }
 
-func (s *server) planColumn(c fiber.Ctx) error {
-	var in ColumnWish
-	if err := read(c, &in); err != nil {
-		return err
-	}
+func (s *server) planColumn(c fiber.Ctx, in ColumnWish) (imports.Intake, error) {
 	sheet, err := number(c, "sheet")
 	if err != nil {
-		return err
+		return imports.Intake{}, err
 	}
 	column, err := number(c, "column")
 	if err != nil {
-		return err
+		return imports.Intake{}, err
 	}
 	return s.intake(c, func(p postgres.Place, id int64) (imports.Intake, error) {
 		switch {
@@ -163,19 +136,19 @@ func (s *server) planColumn(c fiber.Ctx) error {
 	})
 }
 
-func (s *server) checkIntake(c fiber.Ctx) error {
+func (s *server) checkIntake(c fiber.Ctx) (imports.Intake, error) {
 	return s.intake(c, func(p postgres.Place, id int64) (imports.Intake, error) {
 		return s.intakes.Try(c.Context(), p, id, true)
 	})
 }
 
-func (s *server) importIntake(c fiber.Ctx) error {
+func (s *server) importIntake(c fiber.Ctx) (imports.Intake, error) {
 	return s.intake(c, func(p postgres.Place, id int64) (imports.Intake, error) {
 		return s.intakes.Try(c.Context(), p, id, false)
 	})
 }
 
-func (s *server) stopIntake(c fiber.Ctx) error {
+func (s *server) stopIntake(c fiber.Ctx) (imports.Intake, error) {
 	return s.intake(c, func(p postgres.Place, id int64) (imports.Intake, error) {
 		if err := s.intakes.Stop(c.Context(), p, id); err != nil {
 			return imports.Intake{}, err
@@ -192,7 +165,7 @@ func (s *server) discardIntake(c fiber.Ctx) error {
 	if err := s.intakes.Discard(c.Context(), s.at(c), id); err != nil {
 		return err
 	}
-	return c.SendStatus(fiber.StatusNoContent)
+	return nil
 }
 
 // refused works on the refused rows of one sheet.
@@ -208,14 +181,12 @@ func (s *server) refused(c fiber.Ctx, work func(p postgres.Place, id int64, shee
 	return work(s.at(c), id, sheet)
 }
 
-func (s *server) refusedRows(c fiber.Ctx) error {
-	return s.refused(c, func(p postgres.Place, id int64, sheet int) error {
-		out, err := s.intakes.Refused(c.Context(), p, id, sheet)
-		if err != nil {
-			return err
-		}
-		return c.JSON(out)
+func (s *server) refusedRows(c fiber.Ctx) (out []imports.RefusedCell, err error) {
+	err = s.refused(c, func(p postgres.Place, id int64, sheet int) error {
+		out, err = s.intakes.Refused(c.Context(), p, id, sheet)
+		return err
 	})
+	return out, err
 }
 
 func (s *server) refusedFile(c fiber.Ctx) error {

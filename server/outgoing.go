@@ -47,24 +47,17 @@ func (s *server) watch(c fiber.Ctx, done func(), write func(*watched)) func(*buf
 	}
 }
 
-func (s *server) askOut(c fiber.Ctx) error {
-	var in exports.OutAsk
-	if err := read(c, &in); err != nil {
-		return err
-	}
+func (s *server) askOut(c fiber.Ctx, in exports.OutAsk) (exports.OutView, error) {
 	out, err := exports.AskOut(c.Context(), s.tables, s.seat(c), in)
 	if err != nil {
-		return err
+		return exports.OutView{}, err
 	}
-	return c.Status(fiber.StatusCreated).JSON(out)
+	c.Status(fiber.StatusCreated)
+	return out, nil
 }
 
-func (s *server) outgoing(c fiber.Ctx) error {
-	out, err := exports.Outgoing(c.Context(), s.tables, s.seat(c), c.Params("id"))
-	if err != nil {
-		return err
-	}
-	return c.JSON(out)
+func (s *server) outgoing(c fiber.Ctx) (exports.OutView, error) {
+	return exports.Outgoing(c.Context(), s.tables, s.seat(c), c.Params("id"))
 }
 
 func (s *server) sendOut(c fiber.Ctx) error {

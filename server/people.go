@@ -54,12 +54,8 @@ func (s *server) accounts(c fiber.Ctx) *accounts.Accounts {
 	return &accounts.Accounts{DB: s.DB, Editions: s.editions, App: s.app(), By: who(c).Account}
 }
 
-func (s *server) people(c fiber.Ctx) error {
-	out, err := s.everybody(c)
-	if err != nil {
-		return err
-	}
-	return c.JSON(out)
+func (s *server) people(c fiber.Ctx) (PeopleView, error) {
+	return s.everybody(c)
 }
 
 func (s *server) everybody(c fiber.Ctx) (PeopleView, error) {
@@ -76,112 +72,90 @@ func (s *server) everybody(c fiber.Ctx) (PeopleView, error) {
 	return out, err
 }
 
-func (s *server) person(c fiber.Ctx) error {
+func (s *server) person(c fiber.Ctx) (PersonView, error) {
 	id, err := recordID(c)
 	if err != nil {
-		return err
+		return PersonView{}, err
 	}
 	var out PersonView
 	if out.SignIns, err = s.accounts(c).SignIns(c.Context(), id); err != nil {
-		return err
+		return PersonView{}, err
 	}
-	return c.JSON(out)
+	return out, nil
 }
 
-func (s *server) invite(c fiber.Ctx) error {
-	var in accounts.AccountChange
-	if err := read(c, &in); err != nil {
-		return err
-	}
+func (s *server) invite(c fiber.Ctx, in accounts.AccountChange) (InvitedView, error) {
 	token, err := s.accounts(c).Invite(c.Context(), in)
 	if err != nil {
-		return err
+		return InvitedView{}, err
 	}
 	all, err := s.everybody(c)
 	if err != nil {
-		return err
+		return InvitedView{}, err
 	}
-	return c.Status(fiber.StatusCreated).JSON(InvitedView{all, linkTo(token)})
+	c.Status(fiber.StatusCreated)
+	return InvitedView{all, linkTo(token)}, nil
 }
 
-func (s *server) changePerson(c fiber.Ctx) error {
+func (s *server) changePerson(c fiber.Ctx, in accounts.AccountChange) (PeopleView, error) {
 	id, err := recordID(c)
 	if err != nil {
-		return err
+		return PeopleView{}, err
 	}
-	var in accounts.AccountChange
-	if err := read(c, &in); err != nil {
-		return err
-	}
+
 	if err := s.accounts(c).Change(c.Context(), id, in); err != nil {
-		return err
+		return PeopleView{}, err
 	}
 	return s.people(c)
 }
 
-func (s *server) resetPassword(c fiber.Ctx) error {
+func (s *server) resetPassword(c fiber.Ctx) (PersonView, error) {
 	id, err := recordID(c)
 	if err != nil {
-		return err
+		return PersonView{}, err
 	}
 	token, err := s.accounts(c).Reset(c.Context(), id)
 	if err != nil {
-		return err
+		return PersonView{}, err
 	}
 	out := PersonView{Link: linkTo(token)}
 	if out.SignIns, err = s.accounts(c).SignIns(c.Context(), id); err != nil {
-		return err
+		return PersonView{}, err
 	}
-	return c.JSON(out)
+	return out, nil
 }
 
 // audit lists what was done before a moment, up to now when none is said.
-func (s *server) audit(c fiber.Ctx) error {
+func (s *server) audit(c fiber.Ctx) (AuditView, error) {
 	before := s.DB.Now().Add(time.Minute)
 	if said := c.Query("before"); said != "" {
 		var err error
 		if before, err = time.Parse(time.RFC3339Nano, said); err != nil {
-			return fiber.NewError(fiber.StatusBadRequest, "“before” is no moment such as 2026-03-01T08:00:00Z.")
+			return AuditView{}, fiber.NewError(fiber.StatusBadRequest, "“before” is no moment such as 2026-03-01T08:00:00Z.")
 		}
 	}
 	entries, err := s.accounts(c).Audit(c.Context(), before)
 	if err != nil {
-		return err
+		return AuditView{}, err
 	}
-	return c.JSON(AuditView{entries})
+	return AuditView{entries}, nil
 }
 
-func (s *server) setPassword(c fiber.Ctx) error {
-	var in passwordRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
+func (s *server) setPassword(c fiber.Ctx, in passwordRequest) error {
 	device, err := accounts.SetPassword(c.Context(), s.DB, in.Token, in.Password)
 	if err != nil {
 		return err
 	}
 	s.setDevice(c, device)
-	return c.SendStatus(fiber.StatusNoContent)
+	return nil
 }
 
-func (s *server) rights(c fiber.Ctx) error {
-	view, err := s.desks.Rights(c.Context(), s.app())
-	if err != nil {
-		return err
-	}
-	return c.JSON(view)
+func (s *server) rights(c fiber.Ctx) (desks.RightsView, error) {
+	return s.desks.Rights(c.Context(), s.app())
 }
 
-func (s *server) why(c fiber.Ctx) error {
-	var in desks.WhyQuestion
-	if err := read(c, &in); err != nil {
-		return err
-	}
-	view, err := s.desks.Why(c.Context(), s.at(c), in)
-	if err != nil {
-		return err
-	}
-	return c.JSON(view)
+func (s *server) why(c fiber.Ctx, in desks.WhyQuestion) (desks.WhyView, error) {
+	return s.desks.Why(c.Context(), s.at(c), in)
 }
 
 // asKey holds the key of the person a builder sees things as.

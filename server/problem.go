@@ -26,6 +26,9 @@ import (
 	"plainpath/core/walk"
 )
 
+// problemType is the media type of problem details (RFC 9457).
+const problemType = "application/problem+json"
+
 // Problem is an error as it is sent, after RFC 9457.
 type Problem struct {
 	// Type tells kinds of problems apart, as a relative reference.
@@ -63,7 +66,7 @@ func (s *server) problem(c fiber.Ctx, err error) error {
 		c.Set(fiber.HeaderRetryAfter, "2")
 	}
 	c.Status(p.Status)
-	return c.JSON(p, "application/problem+json")
+	return c.JSON(p, problemType)
 }
 
 func describe(err error) Problem {

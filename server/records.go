@@ -6,7 +6,9 @@ import (
 	"plainpath/postgres"
 	"plainpath/postgres/desks"
 
+	"plainpath/core/model"
 	"plainpath/core/records"
+	"plainpath/core/value"
 
 	"github.com/gofiber/fiber/v3"
 )
@@ -39,47 +41,33 @@ func recordID(c fiber.Ctx) (int64, error) {
 	return int64(n), err
 }
 
-func (s *server) recordForm(c fiber.Ctx) error {
+func (s *server) recordForm(c fiber.Ctx) (records.FormView, error) {
 	id, err := recordID(c)
 	if err != nil {
-		return err
+		return records.FormView{}, err
 	}
 	place, object := s.at(c), c.Params("object")
-	form, err := s.desks.Form(c.Context(), place, object, id)
-	if err != nil {
-		return err
-	}
-	return c.JSON(form)
+	return s.desks.Form(c.Context(), place, object, id)
 }
 
-func (s *server) addRecord(c fiber.Ctx) error {
-	var in records.Saving
-	if err := read(c, &in); err != nil {
-		return err
-	}
+func (s *server) addRecord(c fiber.Ctx, in records.Saving) (records.FormView, error) {
 	place, object := s.at(c), c.Params("object")
 	form, err := s.desks.Save(c.Context(), place, object, 0, in)
 	if err != nil {
-		return err
+		return records.FormView{}, err
 	}
-	return c.Status(fiber.StatusCreated).JSON(form)
+	c.Status(fiber.StatusCreated)
+	return form, nil
 }
 
-func (s *server) changeRecord(c fiber.Ctx) error {
+func (s *server) changeRecord(c fiber.Ctx, in records.Saving) (records.FormView, error) {
 	id, err := recordID(c)
 	if err != nil || id == 0 {
-		return postgres.ErrNotFound
+		return records.FormView{}, postgres.ErrNotFound
 	}
-	var in records.Saving
-	if err := read(c, &in); err != nil {
-		return err
-	}
+
 	place, object := s.at(c), c.Params("object")
-	form, err := s.desks.Save(c.Context(), place, object, id, in)
-	if err != nil {
-		return err
-	}
-	return c.JSON(form)
+	return s.desks.Save(c.Context(), place, object, id, in)
 }
 
 func (s *server) removeRecord(c fiber.Ctx) error {
@@ -91,68 +79,36 @@ func (s *server) removeRecord(c fiber.Ctx) error {
 	if err := s.desks.Remove(c.Context(), place, object, id); err != nil {
 		return err
 	}
-	return c.SendStatus(fiber.StatusNoContent)
+	return nil
 }
 
-func (s *server) recordFit(c fiber.Ctx) error {
-	var in desks.Editing
-	if err := read(c, &in); err != nil {
-		return err
-	}
+func (s *server) recordFit(c fiber.Ctx, in desks.Editing) ([]model.Problem, error) {
 	place, object := s.at(c), c.Params("object")
-	problems, err := s.desks.Fit(c.Context(), place, object, in)
-	if err != nil {
-		return err
-	}
-	return c.JSON(problems)
+	return s.desks.Fit(c.Context(), place, object, in)
 }
 
-func (s *server) recordOptions(c fiber.Ctx) error {
-	var in optionsRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
+func (s *server) recordOptions(c fiber.Ctx, in optionsRequest) ([]value.Ref, error) {
 	place, object := s.at(c), c.Params("object")
 	refs, err := s.desks.Options(c.Context(), place, object, c.Params("field"), in.Editing, in.Text)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	return c.JSON(notNil(refs))
+	return notNil(refs), nil
 }
 
-func (s *server) tryCandidates(c fiber.Ctx) error {
-	var in desks.CandidateQuestion
-	if err := read(c, &in); err != nil {
-		return err
-	}
+func (s *server) tryCandidates(c fiber.Ctx, in desks.CandidateQuestion) (desks.CandidatesView, error) {
 	place, object := s.at(c), c.Params("object")
-	view, err := s.desks.Candidates(c.Context(), place, object, in)
-	if err != nil {
-		return err
-	}
-	return c.JSON(view)
+	return s.desks.Candidates(c.Context(), place, object, in)
 }
 
-func (s *server) profile(c fiber.Ctx) error {
+func (s *server) profile(c fiber.Ctx) (desks.ProfileView, error) {
 	place, object := s.at(c), c.Params("object")
-	view, err := s.desks.Profile(c.Context(), place, object, c.Query("fresh") != "")
-	if err != nil {
-		return err
-	}
-	return c.JSON(view)
+	return s.desks.Profile(c.Context(), place, object, c.Query("fresh") != "")
 }
 
-func (s *server) evaluate(c fiber.Ctx) error {
-	var in desks.EvaluateQuestion
-	if err := read(c, &in); err != nil {
-		return err
-	}
+func (s *server) evaluate(c fiber.Ctx, in desks.EvaluateQuestion) (desks.EvaluatedView, error) {
 	place, object := s.at(c), c.Params("object")
-	view, err := s.desks.Evaluate(c.Context(), place, object, in)
-	if err != nil {
-		return err
-	}
-	return c.JSON(view)
+	return s.desks.Evaluate(c.Context(), place, object, in)
 }
 
 // MendedView is how many records were given a value.
@@ -160,22 +116,18 @@ type MendedView struct {
 	Mended int64 `json:"mended"`
 }
 
-func (s *server) mend(c fiber.Ctx) error {
-	var in desks.Mending
-	if err := read(c, &in); err != nil {
-		return err
-	}
+func (s *server) mend(c fiber.Ctx, in desks.Mending) (MendedView, error) {
 	n, err := s.desks.Mend(c.Context(), s.at(c), in)
 	if err != nil {
-		return err
+		return MendedView{}, err
 	}
-	return c.JSON(MendedView{n})
+	return MendedView{n}, nil
 }
 
-func (s *server) options(c fiber.Ctx) error {
+func (s *server) options(c fiber.Ctx) ([]value.Ref, error) {
 	refs, err := s.desks.Find(c.Context(), s.at(c), c.Params("object"), c.Query("text"))
 	if err != nil {
-		return err
+		return nil, err
 	}
-	return c.JSON(notNil(refs))
+	return notNil(refs), nil
 }

@@ -4,71 +4,117 @@ import (
 	"encoding/json"
 	"fmt"
 	"reflect"
+	"regexp"
 	"slices"
 	"strings"
 
-	"plainpath/postgres/accounts"
-	"plainpath/postgres/apps"
-	"plainpath/postgres/desks"
-	"plainpath/postgres/drafts"
-	"plainpath/postgres/exports"
-	"plainpath/postgres/files"
-	"plainpath/postgres/imports"
-	"plainpath/postgres/runs"
-	"plainpath/postgres/schema"
 	"plainpath/postgres/tables"
-
-	"plainpath/core/records"
 
 	"github.com/getkin/kin-openapi/openapi3"
 	"github.com/getkin/kin-openapi/openapi3gen"
+	"github.com/gofiber/fiber/v3"
 
 	"plainpath/core/access"
-	"plainpath/core/edit"
 	"plainpath/core/edition"
 	"plainpath/core/model"
 	"plainpath/core/surface"
-	"plainpath/core/value"
 	"plainpath/core/walk"
 )
 
-// exchanged are the types that travel between the program and the browser, or that
-// documents are made of. The front end's types are generated from them.
-var exchanged = []any{
-	Problem{}, SessionView{}, signInRequest{}, zoneRequest{}, HomeView{}, startRequest{}, answerRequest{},
-	backRequest{}, rowsRequest{}, concernsRequest{}, ConcernsView{}, tables.Told{}, CountView{}, fieldsRequest{},
-	keepViewRequest{}, cellOptionsRequest{}, saveRowsRequest{}, readCellsRequest{}, exports.OutAsk{},
-	pressRequest{}, offRequest{}, OffView{}, tables.Pressed{}, surface.ProofView{},
-	surface.ProofRecordView{}, exports.OutView{}, tables.CellRead{}, records.RowsSaved{}, pageRequest{},
-	pageOptionsRequest{}, tables.PageView{}, tables.ViewsView{}, tables.FieldsView{},
-	surface.GroupsView{}, surface.Page{},
-	runs.Run{}, surface.RowsView{}, value.Ref{}, desks.RecordView{}, desks.RelatedList{},
-	ContentsView{}, DocumentView{}, addDocumentRequest{}, edit.Change{}, rehearseRequest{}, runs.Rehearsed{},
-	drafts.Preview{}, schema.Readying{}, releaseRequest{}, ReleasedView{}, HiddenView{},
-	UsesView{}, renameRequest{}, RenamedView{}, PeopleView{}, PersonView{}, InvitedView{}, AuditView{}, SetUpView{},
-	imports.Brought{}, setUpRequest{}, apps.SettingUp{}, SessionsView{}, ownPasswordRequest{},
-	accounts.AccountChange{}, passwordRequest{}, desks.RightsView{}, desks.WhyQuestion{}, desks.WhyView{},
-	desks.EvaluateQuestion{}, desks.EvaluatedView{}, desks.ProfileView{}, records.FormView{},
-	records.Saving{}, beginIntakeRequest{}, ColumnWish{}, NewUpload{}, files.FileView{},
-	desks.Mending{}, MendedView{}, imports.Intake{}, imports.RefusedCell{}, optionsRequest{},
-	desks.CandidateQuestion{}, desks.CandidatesView{},
-	edition.App{}, model.Object{}, access.Role{}, walk.Walkthrough{},
-}
+// besides are types that travel though no route takes or gives them by itself: what a refusal says, what
+// is told of changes, and what documents are made of.
+var besides = []any{Problem{}, tables.Told{}, edition.App{}, model.Object{}, access.Role{}, walk.Walkthrough{},
+	surface.Page{}}
 
-// Schema describes the exchanged types as an OpenAPI document.
+// Schema describes the API as an OpenAPI document, from the routes there are. The front end's types are
+// generated from it.
 func Schema() (*openapi3.T, error) {
 	schemas := openapi3.Schemas{}
-	g := openapi3gen.NewGenerator(
+	d := &describer{schemas: schemas, generator: openapi3gen.NewGenerator(
 		openapi3gen.CreateComponentSchemas(openapi3gen.ExportComponentSchemasOptions{ExportComponentSchemas: true,
 			ExportTopLevelSchema: true}),
-		openapi3gen.CreateTypeNameGenerator(typeName), openapi3gen.SchemaCustomizer(customize))
-	for _, v := range exchanged {
-		if _, err := g.NewSchemaRefForValue(v, schemas); err != nil {
-			return nil, fmt.Errorf("describing %T: %w", v, err)
+		openapi3gen.CreateTypeNameGenerator(typeName), openapi3gen.SchemaCustomizer(customize))}
+	for _, v := range besides {
+		if _, err := d.of(reflect.TypeOf(v)); err != nil {
+			return nil, err
 		}
 	}
+	s := &server{}
+	s.routes(fiber.New())
+	paths := openapi3.NewPaths()
+	for _, o := range s.operations {
+		described, err := d.operation(o)
+		if err != nil {
+			return nil, fmt.Errorf("describing %s %s: %w", o.method, o.path, err)
+		}
+		path := pathParameter.ReplaceAllString(strings.TrimSuffix(o.path, "/"), "{$1}")
+		item := paths.Value(path)
+		if item == nil {
+			item = &openapi3.PathItem{}
+			paths.Set(path, item)
+		}
+		item.SetOperation(o.method, described)
+	}
 	return &openapi3.T{OpenAPI: "3.0.3", Info: &openapi3.Info{Title: "Plain Path", Version: "1"},
-		Paths: openapi3.NewPaths(), Components: &openapi3.Components{Schemas: schemas}}, nil
+		Paths: paths, Components: &openapi3.Components{Schemas: schemas}}, nil
+}
+
+var pathParameter = regexp.MustCompile(`:(\w+)`)
+
+// describer describes types and routes.
+type describer struct {
+	generator *openapi3gen.Generator
+	schemas   openapi3.Schemas
+}
+
+func (d *describer) of(t reflect.Type) (*openapi3.SchemaRef, error) {
+	ref, err := d.generator.NewSchemaRefForValue(reflect.New(t).Interface(), d.schemas)
+	if err != nil {
+		return nil, fmt.Errorf("describing %s: %w", t, err)
+	}
+	return ref, nil
+}
+
+func (d *describer) operation(o operation) (*openapi3.Operation, error) {
+	out := openapi3.NewOperation()
+	for _, name := range pathParameter.FindAllStringSubmatch(o.path, -1) {
+		out.AddParameter(openapi3.NewPathParameter(name[1]).WithSchema(openapi3.NewAnyOfSchema(
+			openapi3.NewStringSchema(), openapi3.NewIntegerSchema())))
+	}
+	for _, name := range o.asks {
+		out.AddParameter(openapi3.NewQueryParameter(name).WithSchema(openapi3.NewAnyOfSchema(
+			openapi3.NewStringSchema(), openapi3.NewIntegerSchema())))
+	}
+	binary := openapi3.NewContentWithSchema(openapi3.NewStringSchema().WithFormat("binary"),
+		[]string{fiber.MIMEOctetStream})
+	switch {
+	case o.bytes:
+		out.RequestBody = &openapi3.RequestBodyRef{Value: openapi3.NewRequestBody().WithRequired(true).WithContent(binary)}
+	case o.takes != nil:
+		ref, err := d.of(o.takes)
+		if err != nil {
+			return nil, err
+		}
+		out.RequestBody = &openapi3.RequestBodyRef{Value: openapi3.NewRequestBody().WithRequired(true).
+			WithJSONSchemaRef(ref)}
+	}
+	refused := openapi3.NewResponse().WithDescription("what is wrong").
+		WithContent(openapi3.Content{problemType: openapi3.NewMediaType().WithSchemaRef(
+			openapi3.NewSchemaRef("#/components/schemas/ServerProblem", nil))})
+	answer := openapi3.NewResponse().WithDescription("done")
+	status := "204"
+	switch {
+	case o.file:
+		status, answer = "2XX", answer.WithContent(binary)
+	case o.gives != nil:
+		ref, err := d.of(o.gives)
+		if err != nil {
+			return nil, err
+		}
+		status, answer = "2XX", answer.WithJSONSchemaRef(ref)
+	}
+	out.Responses = openapi3.NewResponses(openapi3.WithName(status, answer), openapi3.WithName("default", refused))
+	return out, nil
 }
 
 // typeName is the type's own name, with its package where that alone would not tell

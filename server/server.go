@@ -66,6 +66,8 @@ type server struct {
 	changes  *tables.Changes
 	// crowds bound how many requests are at work at once.
 	crowds map[doing]*crowd
+	// operations are all routes there are, at their addresses.
+	operations []operation
 	// served is the key of the app.
 	served atomic.Pointer[string]
 	// running ends when the server is shut down.

@@ -66,24 +66,24 @@ const longestTab = 40
 
 func strict(raw json.RawMessage, into any) error { return definition.Decode(raw, into) }
 
-func (s *server) session(c fiber.Ctx) error {
+func (s *server) session(c fiber.Ctx) (SessionView, error) {
 	if err := s.known(c); errors.Is(err, errNotSetUp) {
-		return c.JSON(SessionView{NotSetUp: true, Zone: "UTC", AppZone: "UTC", SignIns: []SignIn{}})
+		return SessionView{NotSetUp: true, Zone: "UTC", AppZone: "UTC", SignIns: []SignIn{}}, nil
 	} else if err != nil {
-		return err
+		return SessionView{}, err
 	}
 	session, err := accounts.SessionOf(c.Context(), s.DB, c.Cookies(cookieName))
 	if errors.Is(err, accounts.ErrNoSession) {
 		return s.sendSession(c, SessionView{SignIns: s.SignIns})
 	}
 	if err != nil {
-		return err
+		return SessionView{}, err
 	}
 	v := sessionView(session)
 	// Whoever looks as somebody else sees the times they see.
 	if as, err := strconv.ParseInt(c.Get("X-See-As"), 10, 64); err == nil && session.Builder {
 		if v.Zone, err = accounts.ZoneOf(c.Context(), s.DB, as); err != nil {
-			return err
+			return SessionView{}, err
 		}
 	}
 	return s.sendSession(c, v)
@@ -94,25 +94,21 @@ func sessionView(session accounts.Session) SessionView {
 		Administrator: session.Administrator, CSRF: session.CSRF, SignIns: []SignIn{}}
 }
 
-func (s *server) sendSession(c fiber.Ctx, v SessionView) error {
+func (s *server) sendSession(c fiber.Ctx, v SessionView) (SessionView, error) {
 	app, err := s.editions.App(c.Context(), s.app())
 	if err != nil {
-		return err
+		return SessionView{}, err
 	}
 	v.App, v.AppZone = app.Label, app.Zone
 	v.Zone = cmp.Or(v.Zone, v.AppZone)
-	return c.JSON(v)
+	return v, nil
 }
 
-func (s *server) signIn(c fiber.Ctx) error {
-	var in signInRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
+func (s *server) signIn(c fiber.Ctx, in signInRequest) (SessionView, error) {
 	signed, err := accounts.SignIn(c.Context(), s.DB, accounts.SigningIn{Email: in.Email, Password: in.Password,
 		From: from(c)})
 	if err != nil {
-		return err
+		return SessionView{}, err
 	}
 	s.setCookie(c, cookieName, signed.Token, 0)
 	s.setDevice(c, signed.Device)
@@ -162,12 +158,12 @@ func ownPage(c fiber.Ctx) error {
 }
 
 // sessions lists the sessions of the person signed in.
-func (s *server) sessions(c fiber.Ctx) error {
+func (s *server) sessions(c fiber.Ctx) (SessionsView, error) {
 	out, err := accounts.Sessions(c.Context(), s.DB, who(c))
 	if err != nil {
-		return err
+		return SessionsView{}, err
 	}
-	return c.JSON(SessionsView{out})
+	return SessionsView{out}, nil
 }
 
 // SessionsView is where somebody is signed in.
@@ -175,20 +171,20 @@ type SessionsView struct {
 	Sessions []accounts.SessionItem `json:"sessions"`
 }
 
-func (s *server) endSession(c fiber.Ctx) error {
+func (s *server) endSession(c fiber.Ctx) (SessionsView, error) {
 	id, err := recordID(c)
 	if err != nil {
-		return err
+		return SessionsView{}, err
 	}
 	if err := accounts.EndSession(c.Context(), s.DB, who(c), id); err != nil {
-		return err
+		return SessionsView{}, err
 	}
 	return s.sessions(c)
 }
 
-func (s *server) endOtherSessions(c fiber.Ctx) error {
+func (s *server) endOtherSessions(c fiber.Ctx) (SessionsView, error) {
 	if err := accounts.EndOtherSessions(c.Context(), s.DB, who(c)); err != nil {
-		return err
+		return SessionsView{}, err
 	}
 	return s.sessions(c)
 }
@@ -198,13 +194,9 @@ type ownPasswordRequest struct {
 	Next string `json:"next"`
 }
 
-func (s *server) changePassword(c fiber.Ctx) error {
-	var in ownPasswordRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
+func (s *server) changePassword(c fiber.Ctx, in ownPasswordRequest) (SessionsView, error) {
 	if err := accounts.ChangePassword(c.Context(), s.DB, who(c), from(c), in.Now, in.Next); err != nil {
-		return err
+		return SessionsView{}, err
 	}
 	return s.sessions(c)
 }
@@ -214,14 +206,10 @@ type zoneRequest struct {
 	Zone string `json:"zone"`
 }
 
-func (s *server) setZone(c fiber.Ctx) error {
-	var in zoneRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
+func (s *server) setZone(c fiber.Ctx, in zoneRequest) (SessionView, error) {
 	session := who(c)
 	if err := accounts.SetZone(c.Context(), s.DB, session.ID, in.Zone); err != nil {
-		return err
+		return SessionView{}, err
 	}
 	session.Zone = in.Zone
 	return s.sendSession(c, sessionView(session))
@@ -232,7 +220,7 @@ func (s *server) signOut(c fiber.Ctx) error {
 		return err
 	}
 	c.ClearCookie(cookieName)
-	return c.SendStatus(fiber.StatusNoContent)
+	return nil
 }
 
 // errOtherSession says that a change came without the token of the session: from elsewhere, or from

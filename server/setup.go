@@ -58,18 +58,14 @@ type SetUpView struct {
 	Demo bool `json:"demo"`
 }
 
-func (s *server) maySetUp(c fiber.Ctx) error {
+func (s *server) maySetUp(c fiber.Ctx) (SetUpView, error) {
 	if err := apps.MaySetUp(c.Context(), s.DB, c.Params("token")); err != nil {
-		return err
+		return SetUpView{}, err
 	}
-	return c.JSON(SetUpView{Demo: s.Demo != nil})
+	return SetUpView{Demo: s.Demo != nil}, nil
 }
 
-func (s *server) setUp(c fiber.Ctx) error {
-	var in setUpRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
+func (s *server) setUp(c fiber.Ctx, in setUpRequest) error {
 	install := s.Demo
 	if !in.Demo {
 		install = nil
@@ -81,5 +77,5 @@ func (s *server) setUp(c fiber.Ctx) error {
 		return err
 	}
 	s.served.Store(&key)
-	return c.SendStatus(fiber.StatusNoContent)
+	return nil
 }

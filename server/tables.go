@@ -8,6 +8,7 @@ import (
 	"plainpath/postgres/tables"
 
 	"plainpath/core/records"
+	"plainpath/core/value"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -88,29 +89,29 @@ type pageRequest struct {
 
 // tableRoutes are the same in Use, which is on production, and in Build.
 func (s *server) tableRoutes(r doors) {
-	r.ask("/tables/rows", s.tableRows)
-	r.ask("/tables/count", s.tableCount)
-	r.ask("/tables/concerns", s.tableConcerns)
-	r.ask("/tables/groups", s.tableGroups)
-	r.ask("/tables/fields", s.tableFields)
-	r.ask("/tables/proof", s.proof)
-	r.ask("/tables/proof/:id/why", s.proofOf)
-	r.ask("/tables/records/options", s.tableRecords)
-	r.ask("/tables/options", s.tableOptions)
-	r.ask("/tables/read", s.readCells)
-	r.post("/tables/save", s.saveRows)
-	r.ask("/tables/views", s.tableViews)
-	r.put("/tables/views", s.keepView)
-	r.post("/views/:id/use", s.useView)
-	r.remove("/views/:id", s.removeView)
-	r.post("/tables/out", s.askOut)
-	r.get("/outgoing/:id", s.outgoing)
-	r.add(fiber.MethodGet, "/outgoing/:id/file", sends, s.sendOut)
-	r.ask("/pages/:key", s.page)
-	r.stream("/changes", s.sendChanges)
-	r.post("/press", s.press)
-	r.ask("/press/rows", s.offRows)
-	r.ask("/pages/:key/options/:part", s.pageOptions)
+	r.ask("/tables/rows", takes(s.tableRows))
+	r.ask("/tables/count", takes(s.tableCount))
+	r.ask("/tables/concerns", takes(s.tableConcerns))
+	r.ask("/tables/groups", takes(s.tableGroups))
+	r.ask("/tables/fields", takes(s.tableFields))
+	r.ask("/tables/proof", takes(s.proof))
+	r.ask("/tables/proof/:id/why", takes(s.proofOf))
+	r.ask("/tables/records/options", takes(s.tableRecords))
+	r.ask("/tables/options", takes(s.tableOptions))
+	r.ask("/tables/read", takes(s.readCells))
+	r.post("/tables/save", takes(s.saveRows))
+	r.ask("/tables/views", takes(s.tableViews))
+	r.put("/tables/views", takes(s.keepView))
+	r.post("/views/:id/use", done(s.useView))
+	r.remove("/views/:id", done(s.removeView))
+	r.post("/tables/out", takes(s.askOut))
+	r.get("/outgoing/:id", gives(s.outgoing))
+	r.add(fiber.MethodGet, "/outgoing/:id/file", sends, sendsFile(s.sendOut))
+	r.ask("/pages/:key", takes(s.page))
+	r.stream("/changes", sendsFile(s.sendChanges))
+	r.post("/press", takes(s.press))
+	r.ask("/press/rows", takes(s.offRows))
+	r.ask("/pages/:key/options/:part", takes(s.pageOptions))
 }
 
 // seat is where a person, or whom a builder looks as, is at work: in the space the
@@ -123,28 +124,16 @@ func (s *server) seat(c fiber.Ctx) postgres.Place {
 	return postgres.Place{App: s.app(), Space: space, Person: viewer(c)}
 }
 
-func (s *server) tableRows(c fiber.Ctx) error {
-	var in rowsRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
-	rows, err := s.tables.Rows(c.Context(), s.seat(c), in.At, in.Look, in.Chosen)
-	if err != nil {
-		return err
-	}
-	return c.JSON(rows)
+func (s *server) tableRows(c fiber.Ctx, in rowsRequest) (surface.RowsView, error) {
+	return s.tables.Rows(c.Context(), s.seat(c), in.At, in.Look, in.Chosen)
 }
 
-func (s *server) tableConcerns(c fiber.Ctx) error {
-	var in concernsRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
+func (s *server) tableConcerns(c fiber.Ctx, in concernsRequest) (ConcernsView, error) {
 	yes, err := s.tables.Concerns(c.Context(), s.seat(c), in.At, in.Look, in.Change)
 	if err != nil {
-		return err
+		return ConcernsView{}, err
 	}
-	return c.JSON(ConcernsView{yes})
+	return ConcernsView{yes}, nil
 }
 
 // CountView is how many rows a table has.
@@ -152,130 +141,63 @@ type CountView struct {
 	Total int64 `json:"total"`
 }
 
-func (s *server) tableCount(c fiber.Ctx) error {
-	var in rowsRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
+func (s *server) tableCount(c fiber.Ctx, in rowsRequest) (CountView, error) {
 	n, err := s.tables.Count(c.Context(), s.seat(c), in.At, in.Look)
 	if err != nil {
-		return err
+		return CountView{}, err
 	}
-	return c.JSON(CountView{n})
+	return CountView{n}, nil
 }
 
-func (s *server) tableGroups(c fiber.Ctx) error {
-	var in rowsRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
-	groups, err := s.tables.Groups(c.Context(), s.seat(c), in.At, in.Look)
-	if err != nil {
-		return err
-	}
-	return c.JSON(groups)
+func (s *server) tableGroups(c fiber.Ctx, in rowsRequest) (surface.GroupsView, error) {
+	return s.tables.Groups(c.Context(), s.seat(c), in.At, in.Look)
 }
 
-func (s *server) proof(c fiber.Ctx) error {
-	var in rowsRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
-	proof, err := s.tables.Proof(c.Context(), s.seat(c), in.At, in.Look, who(c).Builder)
-	if err != nil {
-		return err
-	}
-	return c.JSON(proof)
+func (s *server) proof(c fiber.Ctx, in rowsRequest) (surface.ProofView, error) {
+	return s.tables.Proof(c.Context(), s.seat(c), in.At, in.Look, who(c).Builder)
 }
 
-func (s *server) proofOf(c fiber.Ctx) error {
+func (s *server) proofOf(c fiber.Ctx, in rowsRequest) (surface.ProofRecordView, error) {
 	id, err := recordID(c)
 	if err != nil {
-		return err
+		return surface.ProofRecordView{}, err
 	}
-	var in rowsRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
-	proof, err := s.tables.ProofOf(c.Context(), s.seat(c), in.At, in.Look, id, who(c).ID)
-	if err != nil {
-		return err
-	}
-	return c.JSON(proof)
+
+	return s.tables.ProofOf(c.Context(), s.seat(c), in.At, in.Look, id, who(c).ID)
 }
 
 // tableRecords finds records of a table's object whether they are in the table or not, as
 // far as the person signed in may see them.
-func (s *server) tableRecords(c fiber.Ctx) error {
-	var in cellOptionsRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
+func (s *server) tableRecords(c fiber.Ctx, in cellOptionsRequest) ([]value.Ref, error) {
 	refs, err := s.tables.Records(c.Context(), s.seat(c), in.At, in.Text, who(c).ID)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	return c.JSON(notNil(refs))
+	return notNil(refs), nil
 }
 
-func (s *server) tableFields(c fiber.Ctx) error {
-	var in fieldsRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
-	fields, err := s.tables.Fields(c.Context(), s.seat(c), in.At, in.Through)
-	if err != nil {
-		return err
-	}
-	return c.JSON(fields)
+func (s *server) tableFields(c fiber.Ctx, in fieldsRequest) (tables.FieldsView, error) {
+	return s.tables.Fields(c.Context(), s.seat(c), in.At, in.Through)
 }
 
-func (s *server) saveRows(c fiber.Ctx) error {
-	var in saveRowsRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
-	saved, err := s.tables.SaveRows(c.Context(), s.own(c), in.At, in.Rows)
-	if err != nil {
-		return err
-	}
-	return c.JSON(saved)
+func (s *server) saveRows(c fiber.Ctx, in saveRowsRequest) (records.RowsSaved, error) {
+	return s.tables.SaveRows(c.Context(), s.own(c), in.At, in.Rows)
 }
 
-func (s *server) readCells(c fiber.Ctx) error {
-	var in readCellsRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
-	cells, err := s.tables.ReadCells(c.Context(), s.seat(c), in.At, in.Cells)
-	if err != nil {
-		return err
-	}
-	return c.JSON(cells)
+func (s *server) readCells(c fiber.Ctx, in readCellsRequest) ([]tables.CellRead, error) {
+	return s.tables.ReadCells(c.Context(), s.seat(c), in.At, in.Cells)
 }
 
-func (s *server) tableOptions(c fiber.Ctx) error {
-	var in cellOptionsRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
+func (s *server) tableOptions(c fiber.Ctx, in cellOptionsRequest) ([]value.Ref, error) {
 	refs, err := s.tables.Options(c.Context(), s.seat(c), in.At, in.Path, in.Text, in.Editing)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	return c.JSON(notNil(refs))
+	return notNil(refs), nil
 }
 
-func (s *server) tableViews(c fiber.Ctx) error {
-	var in fieldsRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
-	views, err := s.tables.Views(c.Context(), s.seat(c), in.At)
-	if err != nil {
-		return err
-	}
-	return c.JSON(views)
+func (s *server) tableViews(c fiber.Ctx, in fieldsRequest) (tables.ViewsView, error) {
+	return s.tables.Views(c.Context(), s.seat(c), in.At)
 }
 
 // own is the seat of the person who is signed in: what they keep is theirs, whoever they
@@ -286,16 +208,8 @@ func (s *server) own(c fiber.Ctx) postgres.Place {
 	return p
 }
 
-func (s *server) keepView(c fiber.Ctx) error {
-	var in keepViewRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
-	view, err := s.tables.KeepView(c.Context(), s.own(c), in.At, in.Name, in.Body)
-	if err != nil {
-		return err
-	}
-	return c.JSON(view)
+func (s *server) keepView(c fiber.Ctx, in keepViewRequest) (tables.SavedView, error) {
+	return s.tables.KeepView(c.Context(), s.own(c), in.At, in.Name, in.Body)
 }
 
 func (s *server) useView(c fiber.Ctx) error {
@@ -315,43 +229,23 @@ func (s *server) changeView(c fiber.Ctx, change func(context.Context, postgres.P
 	if err := change(c.Context(), s.own(c), id); err != nil {
 		return err
 	}
-	return c.SendStatus(fiber.StatusNoContent)
+	return nil
 }
 
-func (s *server) page(c fiber.Ctx) error {
-	var in pageRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
-	page, err := s.tables.Page(c.Context(), s.seat(c), c.Params("key"), in.Given, in.Changed)
-	if err != nil {
-		return err
-	}
-	return c.JSON(page)
+func (s *server) page(c fiber.Ctx, in pageRequest) (tables.PageView, error) {
+	return s.tables.Page(c.Context(), s.seat(c), c.Params("key"), in.Given, in.Changed)
 }
 
-func (s *server) press(c fiber.Ctx) error {
-	var in pressRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
-	pressed, err := s.tables.Press(c.Context(), s.own(c), in.At, in.Button, in.Chosen, in.Confirmed)
-	if err != nil {
-		return err
-	}
-	return c.JSON(pressed)
+func (s *server) press(c fiber.Ctx, in pressRequest) (tables.Pressed, error) {
+	return s.tables.Press(c.Context(), s.own(c), in.At, in.Button, in.Chosen, in.Confirmed)
 }
 
-func (s *server) offRows(c fiber.Ctx) error {
-	var in offRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
+func (s *server) offRows(c fiber.Ctx, in offRequest) (OffView, error) {
 	off, err := s.tables.Off(c.Context(), s.seat(c), in.At, in.Keys)
 	if err != nil {
-		return err
+		return OffView{}, err
 	}
-	return c.JSON(OffView{off})
+	return OffView{off}, nil
 }
 
 // pageOptionsRequest asks for records that an input of a page offers, as the page is filled in.
@@ -360,14 +254,10 @@ type pageOptionsRequest struct {
 	Given surface.Given `json:"given"`
 }
 
-func (s *server) pageOptions(c fiber.Ctx) error {
-	var in pageOptionsRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
+func (s *server) pageOptions(c fiber.Ctx, in pageOptionsRequest) ([]value.Ref, error) {
 	refs, err := s.tables.PageOptions(c.Context(), s.seat(c), c.Params("key"), in.Given, c.Params("part"), in.Text)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	return c.JSON(notNil(refs))
+	return notNil(refs), nil
 }

@@ -30,82 +30,63 @@ type RenamedView struct {
 	Documents []string `json:"documents"`
 }
 
-func (s *server) fieldUses(c fiber.Ctx) error {
+func (s *server) fieldUses(c fiber.Ctx) (UsesView, error) {
 	uses, err := drafts.UsesOfField(c.Context(), s.DB, s.app(), c.Params("object"), c.Params("field"))
 	if err != nil {
-		return fiber.NewError(fiber.StatusNotFound, "There is no such field in the draft.")
+		return UsesView{}, fiber.NewError(fiber.StatusNotFound, "There is no such field in the draft.")
 	}
-	return c.JSON(UsesView{uses})
+	return UsesView{uses}, nil
 }
 
-func (s *server) choiceUses(c fiber.Ctx) error {
+func (s *server) choiceUses(c fiber.Ctx) (UsesView, error) {
 	uses, err := drafts.UsesOfChoice(c.Context(), s.DB, s.app(), c.Params("object"), c.Params("field"),
 		c.Params("choice"))
 	if err != nil {
-		return fiber.NewError(fiber.StatusNotFound, "There is no such value in the draft.")
+		return UsesView{}, fiber.NewError(fiber.StatusNotFound, "There is no such value in the draft.")
 	}
-	return c.JSON(UsesView{uses})
+	return UsesView{uses}, nil
 }
 
-func (s *server) documentUses(c fiber.Ctx) error {
+func (s *server) documentUses(c fiber.Ctx) (UsesView, error) {
 	kind, key := s.place(c)
 	if pointer := c.Query("pointer"); pointer != "" {
 		uses, err := drafts.UsesOfPart(c.Context(), s.DB, s.app(), kind, key, pointer)
 		if err != nil {
-			return fiber.NewError(fiber.StatusNotFound, "There is no such thing in the draft any more.")
+			return UsesView{}, fiber.NewError(fiber.StatusNotFound, "There is no such thing in the draft any more.")
 		}
-		return c.JSON(UsesView{uses})
+		return UsesView{uses}, nil
 	}
 	uses, err := drafts.UsesOfDocument(c.Context(), s.DB, s.app(), kind, key)
 	if err != nil {
-		return fiber.NewError(fiber.StatusNotFound, "There is no such document in the draft.")
+		return UsesView{}, fiber.NewError(fiber.StatusNotFound, "There is no such document in the draft.")
 	}
-	return c.JSON(UsesView{uses})
+	return UsesView{uses}, nil
 }
 
-// rename answers with what followed a new key.
-func (s *server) rename(c fiber.Ctx, work func(to string) ([]string, error)) error {
-	var in renameRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
-	documents, err := work(in.Key)
-	if err != nil {
-		return err
-	}
-	return c.JSON(RenamedView{documents})
+// followed is the documents in which a new key was followed.
+func followed(documents []string, err error) (RenamedView, error) { return RenamedView{documents}, err }
+
+func (s *server) renameField(c fiber.Ctx, in renameRequest) (RenamedView, error) {
+	return followed(drafts.RenameField(c.Context(), s.DB, s.app(), c.Params("object"), c.Params("field"), in.Key,
+		who(c).ID))
 }
 
-func (s *server) renameField(c fiber.Ctx) error {
-	return s.rename(c, func(to string) ([]string, error) {
-		return drafts.RenameField(c.Context(), s.DB, s.app(), c.Params("object"), c.Params("field"), to, who(c).ID)
-	})
+func (s *server) renameChoice(c fiber.Ctx, in renameRequest) (RenamedView, error) {
+	return followed(drafts.RenameChoice(c.Context(), s.DB, s.app(), c.Params("object"), c.Params("field"),
+		c.Params("choice"), in.Key, who(c).ID))
 }
 
-func (s *server) renameChoice(c fiber.Ctx) error {
-	return s.rename(c, func(to string) ([]string, error) {
-		return drafts.RenameChoice(c.Context(), s.DB, s.app(), c.Params("object"), c.Params("field"),
-			c.Params("choice"), to, who(c).ID)
-	})
+func (s *server) renameObject(c fiber.Ctx, in renameRequest) (RenamedView, error) {
+	return followed(drafts.RenameObject(c.Context(), s.DB, s.app(), c.Params("object"), in.Key, who(c).ID))
 }
 
-func (s *server) renameObject(c fiber.Ctx) error {
-	return s.rename(c, func(to string) ([]string, error) {
-		return drafts.RenameObject(c.Context(), s.DB, s.app(), c.Params("object"), to, who(c).ID)
-	})
-}
-
-func (s *server) renameIn(c fiber.Ctx) error {
-	var in renameInRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
+func (s *server) renameIn(c fiber.Ctx, in renameInRequest) (RenamedView, error) {
 	kind, key := s.place(c)
 	documents, err := drafts.RenameIn(c.Context(), s.DB, s.app(), kind, key, in.Pointer, in.From, in.Key, who(c).ID)
 	if err != nil {
-		return err
+		return RenamedView{}, err
 	}
-	return c.JSON(RenamedView{documents})
+	return RenamedView{documents}, nil
 }
 
 func (s *server) removeDocument(c fiber.Ctx) error {
@@ -113,13 +94,13 @@ func (s *server) removeDocument(c fiber.Ctx) error {
 	if err := drafts.RemoveDocument(c.Context(), s.DB, s.app(), kind, key, who(c).ID); err != nil {
 		return err
 	}
-	return c.SendStatus(fiber.StatusNoContent)
+	return nil
 }
 
-func (s *server) restoreDocument(c fiber.Ctx) error {
+func (s *server) restoreDocument(c fiber.Ctx) (DocumentView, error) {
 	kind, key := s.place(c)
 	if err := drafts.RestoreDocument(c.Context(), s.DB, s.app(), kind, key, who(c).ID); err != nil {
-		return err
+		return DocumentView{}, err
 	}
 	return s.document(c)
 }

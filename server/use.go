@@ -47,22 +47,22 @@ type backRequest struct {
 
 func requestKey(c fiber.Ctx) string { return c.Get("Idempotency-Key") }
 
-func (s *server) home(c fiber.Ctx) error {
+func (s *server) home(c fiber.Ctx) (HomeView, error) {
 	number, err := documents.InForce(c.Context(), s.DB, s.app())
 	if err != nil {
-		return err
+		return HomeView{}, err
 	}
 	out := HomeView{Pages: []MenuItem{}, Walkthroughs: []MenuItem{}, Open: []runs.OpenRun{}}
 	if number == 0 {
-		return c.JSON(out)
+		return out, nil
 	}
 	e, err := s.editions.Release(c.Context(), s.app(), number)
 	if err != nil {
-		return err
+		return HomeView{}, err
 	}
 	person, err := desks.Person(c.Context(), s.DB, s.app(), postgres.Production, viewer(c), e)
 	if err != nil {
-		return err
+		return HomeView{}, err
 	}
 	out.App = e.App.Label
 	for key, w := range e.Walkthroughs {
@@ -78,61 +78,38 @@ func (s *server) home(c fiber.Ctx) error {
 	sortItems(out.Walkthroughs)
 	sortItems(out.Pages)
 	if out.Open, err = s.runs.Open(c.Context(), s.app(), viewer(c)); err != nil {
-		return err
+		return HomeView{}, err
 	}
-	return c.JSON(out)
+	return out, nil
 }
 
-func (s *server) startRun(c fiber.Ctx) error {
-	var in startRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
+func (s *server) startRun(c fiber.Ctx, in startRequest) (runs.Run, error) {
 	run, err := s.runs.Start(c.Context(), s.app(), in.Walkthrough, in.Taken, who(c).ID, requestKey(c))
 	if err != nil {
-		return err
+		return runs.Run{}, err
 	}
-	return c.Status(fiber.StatusCreated).JSON(run)
+	c.Status(fiber.StatusCreated)
+	return run, nil
 }
 
-func (s *server) showRun(c fiber.Ctx) error {
-	run, err := s.runs.Show(c.Context(), c.Params("id"), viewer(c))
-	if err != nil {
-		return err
-	}
-	return c.JSON(run)
+func (s *server) showRun(c fiber.Ctx) (runs.Run, error) {
+	return s.runs.Show(c.Context(), c.Params("id"), viewer(c))
 }
 
-func (s *server) answerRun(c fiber.Ctx) error {
-	var in answerRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
-	run, err := s.runs.Answer(c.Context(), c.Params("id"), who(c).ID, in.Revision, requestKey(c), in.Screen, in.Answers)
-	if err != nil {
-		return err
-	}
-	return c.JSON(run)
+func (s *server) answerRun(c fiber.Ctx, in answerRequest) (runs.Run, error) {
+	return s.runs.Answer(c.Context(), c.Params("id"), who(c).ID, in.Revision, requestKey(c), in.Screen, in.Answers)
 }
 
-func (s *server) backRun(c fiber.Ctx) error {
-	var in backRequest
-	if err := read(c, &in); err != nil {
-		return err
-	}
-	run, err := s.runs.Back(c.Context(), c.Params("id"), who(c).ID, in.Revision, requestKey(c), in.Screen)
-	if err != nil {
-		return err
-	}
-	return c.JSON(run)
+func (s *server) backRun(c fiber.Ctx, in backRequest) (runs.Run, error) {
+	return s.runs.Back(c.Context(), c.Params("id"), who(c).ID, in.Revision, requestKey(c), in.Screen)
 }
 
-func (s *server) runOptions(c fiber.Ctx) error {
+func (s *server) runOptions(c fiber.Ctx) ([]value.Ref, error) {
 	refs, err := s.runs.Options(c.Context(), c.Params("id"), viewer(c), c.Query("part"), c.Query("text"))
 	if err != nil {
-		return err
+		return nil, err
 	}
-	return c.JSON(notNil(refs))
+	return notNil(refs), nil
 }
 
 func notNil(refs []value.Ref) []value.Ref {
@@ -146,7 +123,7 @@ func (s *server) discardRun(c fiber.Ctx) error {
 	if err := s.runs.Discard(c.Context(), c.Params("id"), who(c).ID); err != nil {
 		return err
 	}
-	return c.SendStatus(fiber.StatusNoContent)
+	return nil
 }
 
 // production is where people in Use are, or are looked at by a builder.
@@ -154,26 +131,18 @@ func (s *server) production(c fiber.Ctx) postgres.Place {
 	return postgres.Place{App: s.app(), Space: postgres.Production, Person: viewer(c)}
 }
 
-func (s *server) related(c fiber.Ctx) error {
+func (s *server) related(c fiber.Ctx) ([]desks.RelatedList, error) {
 	id, err := recordID(c)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	lists, err := s.desks.Related(c.Context(), s.production(c), c.Params("object"), id)
-	if err != nil {
-		return err
-	}
-	return c.JSON(lists)
+	return s.desks.Related(c.Context(), s.production(c), c.Params("object"), id)
 }
 
-func (s *server) record(c fiber.Ctx) error {
+func (s *server) record(c fiber.Ctx) (desks.RecordView, error) {
 	id, err := recordID(c)
 	if err != nil {
-		return err
+		return desks.RecordView{}, err
 	}
-	view, err := s.desks.Record(c.Context(), s.production(c), c.Params("object"), id)
-	if err != nil {
-		return err
-	}
-	return c.JSON(view)
+	return s.desks.Record(c.Context(), s.production(c), c.Params("object"), id)
 }

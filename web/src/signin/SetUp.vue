@@ -21,7 +21,7 @@ const busy = ref(false)
 type Beginning = 'empty' | 'files' | 'demo'
 const begin = ref<Beginning>('empty')
 const shortest = 15
-const entered = ref<SettingUp>({
+const entered = ref<Omit<SettingUp, 'token'>>({
   name: '',
   email: '',
   password: '',
