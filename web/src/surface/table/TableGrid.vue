@@ -384,6 +384,9 @@ defineExpose({ focus: () => grid.focus(0, 0), place, goTo })
 </template>
 
 <style scoped>
+.scroll:focus {
+  outline: none; /* it holds the keyboard for a moment between two cells */
+}
 .scroll {
   overflow: auto;
   max-height: var(--table-height, 24rem);

@@ -8,6 +8,9 @@ export interface GridKeys {
   head(column: number, event: KeyboardEvent): boolean
 }
 
+/** In so many frames a table comes to rest that was scrolled far. */
+const restsFor = 8
+
 const drawnWithin = 60 // frames
 
 /**
@@ -49,18 +52,28 @@ export function useGrid(
       root.value?.querySelector<HTMLElement>(
         `[data-line="${at.value.line}"] [data-column="${onGroup() ? 0 : at.value.column}"]`,
       )
+    const nowhere = () => [document.body, root.value].includes(document.activeElement as HTMLElement)
+    // The cell that had the keyboard may go out of the document; keys pressed meanwhile count all the same.
+    if (!there() && root.value?.contains(document.activeElement)) root.value.focus({ preventScroll: true })
     scrollTo(at.value.line, at.value.column)
     await nextTick()
-    // A line that is far away is drawn some frames after it was scrolled to.
+    // A line that is far away is drawn some frames after it was scrolled to, and may go again until the
+    // table has come to rest.
     const wanted = at.value.line
-    for (let frame = 0; frame < drawnWithin && !there(); frame++) {
+    let rests = 0
+    for (let frame = 0; frame < drawnWithin && rests < restsFor; frame++) {
+      const cell = there()
+      if (!cell) {
+        rests = 0
+        if (document.activeElement === document.body) root.value?.focus({ preventScroll: true })
+        scrollTo(at.value.line, at.value.column)
+      } else if (rests++ === 0 || nowhere()) {
+        cell.focus({ preventScroll: true })
+        cell.scrollIntoView({ block: 'nearest', inline: 'nearest' })
+      }
       await new Promise((done) => requestAnimationFrame(done))
       if (at.value.line !== wanted) return
-      scrollTo(at.value.line, at.value.column)
     }
-    const cell = there()
-    cell?.focus({ preventScroll: true })
-    cell?.scrollIntoView({ block: 'nearest', inline: 'nearest' })
   }
 
   const onGroup = () => at.value.line >= 0 && lines()[at.value.line]?.kind !== 'row'
