@@ -206,7 +206,7 @@ func TestEditsOutlastABadConnection(t *testing.T) {
 	}
 	b := logic(t, time.Now(), http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		mu.Lock()
-		line := lines[strings.Split(r.URL.Path, "/")[2]]
+		line := lines[strings.Split(r.URL.Path, "/")[4]]
 		mu.Unlock()
 		line.ServeHTTP(w, r)
 	}))

@@ -51,15 +51,15 @@ export async function drafts(script: { name: string; actions: DraftAction[] }) {
   // A page that was loaded anew asks nothing more, and hears nothing.
   let page = 0
   const real = window.fetch
-  window.fetch = (url, how) =>
-    typeof url === 'string' && !url.includes(`/${script.name}/${page}`)
+  window.fetch = (asked) =>
+    asked instanceof Request && !asked.url.includes(`/${script.name}/${page}`)
       ? new Promise<Response>(() => undefined)
-      : real(url, how)
+      : real(asked)
   const open = () => {
     const mine = ++page
     const own: Kept = { read: kept.read, write: (tasks) => mine === page && kept.write(tasks) }
     const tell = (r: Refusal) => mine === page && told.push(r)
-    return makeDraft(`/${script.name}/${page}`, own, tell, () => undefined)
+    return makeDraft({ kind: script.name, key: String(page) }, own, tell, () => undefined)
   }
   let draft = open()
   const read = async () => {

@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import { ref } from 'vue'
 import { useSessionStorage } from '@vueuse/core'
-import { api, onSession, ProblemError, setCSRF, setSeeAs } from './api/client'
+import { api, given, onSession, ProblemError, setCSRF, setSeeAs } from './api/client'
 import { useReach } from './api/reach'
 import type { Session } from './api/types'
 import { setZone } from '@/fields/zone'
@@ -46,13 +46,13 @@ export const useSession = defineStore('session', () => {
   }
 
   async function changed(): Promise<boolean> {
-    const session = await api.get<Session>('/session')
+    const session = await given(api.GET('/session'))
     return session.signed_in ? renewed(session) : ended()
   }
   onSession(ended, changed)
 
   async function load(): Promise<Session> {
-    if (!me.value || me.value.not_set_up) take(await api.get<Session>('/session'))
+    if (!me.value || me.value.not_set_up) take(await given(api.GET('/session')))
     return me.value!
   }
 
@@ -61,7 +61,7 @@ export const useSession = defineStore('session', () => {
   const reached = () => reach.reach(load)
 
   async function signIn(email: string, password: string): Promise<void> {
-    renewed(await api.post<Session>('/session', { email, password }))
+    renewed(await given(api.POST('/session', { body: { email, password } })))
     others.postMessage('in')
   }
 
@@ -72,7 +72,7 @@ export const useSession = defineStore('session', () => {
     seeAs(0, '')
     lingers.value = false
     try {
-      await api.remove('/session')
+      await given(api.DELETE('/session'))
       others.postMessage('out')
     } catch (error) {
       lingers.value = !(error instanceof ProblemError && error.problem.status === 401)
@@ -90,7 +90,7 @@ export const useSession = defineStore('session', () => {
 
   /** Times are in a zone of one's own, or with '' in that of the app. */
   async function keepTimeIn(zone: string): Promise<void> {
-    take(await api.put<Session>('/session/zone', { zone }))
+    take(await given(api.PUT('/session/zone', { body: { zone } })))
   }
 
   /** The server no longer knows the session. */

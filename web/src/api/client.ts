@@ -1,3 +1,5 @@
+import createClient from 'openapi-fetch'
+import type { paths } from './schema'
 import type { Problem } from './types'
 
 /** An answer that was not what was asked for, as the server described it. */
@@ -47,71 +49,98 @@ export function onSession(ended: Renewal, changed: Renewal): void {
 /** How long to wait before what counts once is sent again while the database is away, in milliseconds. */
 export const pauses = [500, 1500, 4000]
 
-const away = (error: unknown) =>
-  error instanceof ProblemError && ['away', 'unknown', 'crowded', 'busy'].includes(error.problem.type)
+const away = (problem: Problem | undefined) =>
+  ['away', 'unknown', 'crowded', 'busy'].includes(problem?.type ?? '')
 
-/** What looks, or counts once, is sent again where the server could not do it just then. */
-async function patiently<T>(method: string, path: string, body?: unknown, key?: string): Promise<T> {
-  for (const pause of method === 'GET' || key ? pauses : []) {
-    try {
-      return await once<T>(method, path, body, key)
-    } catch (error) {
-      if (!away(error)) throw error
-      await new Promise((done) => setTimeout(done, pause))
-    }
-  }
-  return once<T>(method, path, body, key)
-}
+const onceKey = 'Idempotency-Key'
 
-async function send<T>(method: string, path: string, body?: unknown, key?: string): Promise<T> {
+/** Sends a request as it is now: whose it is, from which tab, and through whose eyes. */
+async function once(request: Request): Promise<Response> {
+  const sent = request.clone()
+  sent.headers.set('X-CSRF-Token', csrf)
+  sent.headers.set('X-Tab', tab)
+  if (seeAs) sent.headers.set('X-See-As', String(seeAs))
   try {
-    return await patiently<T>(method, path, body, key)
+    return await window.fetch(sent)
   } catch (error) {
-    const renew = error instanceof ProblemError && path !== '/session' && renewals.get(error.problem.type)
-    if (!renew || !(await renew())) throw error
-    return once<T>(method, path, body, key)
-  }
-}
-
-async function once<T>(method: string, path: string, body?: unknown, key?: string): Promise<T> {
-  const headers: Record<string, string> = { 'X-CSRF-Token': csrf, 'X-Tab': tab }
-  const bytes = body instanceof Blob
-  if (body !== undefined) headers['Content-Type'] = bytes ? 'application/octet-stream' : 'application/json'
-  if (key) headers['Idempotency-Key'] = key
-  if (seeAs) headers['X-See-As'] = String(seeAs)
-  let response: Response
-  try {
-    response = await fetch('/api' + path, {
-      method,
-      headers,
-      body: body === undefined || bytes ? body : JSON.stringify(body),
-    })
-  } catch {
+    if (request.signal.aborted) throw error
     throw new ProblemError(lost)
   }
-  if (response.status === 204) return undefined as T
-  const text = await response.text()
-  if (response.ok) return JSON.parse(text) as T
+}
+
+/** What an answer says is wrong; nothing where it is what was asked for. */
+async function wrong(response: Response): Promise<Problem | undefined> {
+  if (response.ok) return undefined
   try {
-    throw new ProblemError(JSON.parse(text) as Problem)
-  } catch (error) {
-    if (error instanceof ProblemError) throw error
-    throw new ProblemError({ ...lost, status: response.status })
+    return (await response.clone().json()) as Problem
+  } catch {
+    return { ...lost, status: response.status }
   }
 }
 
-export const api = {
-  get: <T>(path: string) => send<T>('GET', path),
-  post: <T>(path: string, body: unknown, key?: string) => send<T>('POST', path, body, key),
-  put: <T>(path: string, body: unknown) => send<T>('PUT', path, body),
-  patch: <T>(path: string, body: unknown, key?: string) => send<T>('PATCH', path, body, key),
-  remove: (path: string, key?: string) => send<undefined>('DELETE', path, undefined, key),
-  /** Removes something and gives what there is then. */
-  end: <T>(path: string) => send<T>('DELETE', path),
+/** What looks, or counts once, is sent again where the server could not do it just then. */
+async function patiently(request: Request): Promise<Response> {
+  for (const pause of request.method === 'GET' || request.headers.has(onceKey) ? pauses : []) {
+    const response = await once(request)
+    if (!away(await wrong(response))) return response
+    await new Promise((done) => setTimeout(done, pause))
+  }
+  return once(request)
 }
 
-/** Sends a piece of a file as it is. */
-export const sendBytes = <T>(path: string, piece: Blob) => send<T>('PUT', path, piece)
+/** Sends a request, and once more where its session could be renewed. */
+async function send(request: Request): Promise<Response> {
+  const response = await patiently(request)
+  const renew = renewals.get((await wrong(response))?.type ?? '')
+  if (!renew || new URL(request.url).pathname === '/api/session' || !(await renew())) return response
+  return once(request)
+}
+
+/** The server, by its addresses: what each takes and gives is known from its description. */
+export const api = createClient<paths>({ baseUrl: '/api', fetch: send })
+
+/** The addresses that are the same in Use and in every space of Build, without what is before them. */
+type Seated = {
+  [
+    P in keyof paths as P extends `/use${infer Rest}`
+      ? `/build/spaces/{space}${Rest}` extends keyof paths
+        ? Rest
+        : never
+      : never
+  ]: paths[P]
+}
+
+/** Where somebody is at work: in Use, or in a space of Build. */
+export type Base = '/use' | `/build/spaces/${string}`
+
+const seats = new Map<string, ReturnType<typeof createClient<Seated>>>()
+
+/** The server as it is in Use or in a space. */
+export function seated(base: Base): ReturnType<typeof createClient<Seated>> {
+  const there = seats.get(base) ?? createClient<Seated>({ baseUrl: '/api' + base, fetch: send })
+  seats.set(base, there)
+  return there
+}
+
+/** What the server gives, or the problem that it tells of. */
+export async function given<T>(
+  asked: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<Exclude<T, undefined>> {
+  const { data, error, response } = await asked
+  if (response.ok) return data as Exclude<T, undefined>
+  const described = typeof error === 'object' && error !== null && 'title' in error
+  throw new ProblemError(described ? (error as Problem) : { ...lost, status: response.status })
+}
+
+/** Lets a request count once, however often it is sent. */
+export const counts = (key: string) => ({ headers: { [onceKey]: key } })
+
+/** A piece of a file, sent as it is. */
+export const bytes = (piece: Blob) => ({
+  body: '',
+  bodySerializer: () => piece,
+  headers: { 'Content-Type': 'application/octet-stream' },
+})
 
 /** A key that makes a request count once, however often it is sent. */
 export function requestKey(): string {

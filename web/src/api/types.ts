@@ -143,3 +143,7 @@ export type Told = Schemas['Told']
 export type Touched = Schemas['Touched']
 export type Hidden = Schemas['Hidden']
 export type IntakeSettings = Schemas['Settings']
+export type CandidateQuestion = Schemas['CandidateQuestion']
+export type OutAsk = Schemas['OutAsk']
+export type Editing = NonNullable<Schemas['CellOptionsRequest']['editing']>
+export type Renamed = Schemas['RenamedView']

@@ -1,17 +1,17 @@
-import { ProblemError, sendBytes } from './client'
+import { ProblemError } from './client'
 
 const partSize = 1 << 20
 
 /** Sends a file piece by piece; a piece that was lost on the way is sent again. */
 export async function sendParts<T>(
   file: File,
-  address: (part: number) => string,
+  send: (part: number, piece: Blob) => Promise<T>,
   told: (sent: number) => void,
 ): Promise<T | undefined> {
   let answer: T | undefined
   for (let part = 0; part * partSize < file.size; part++) {
     const piece = file.slice(part * partSize, (part + 1) * partSize)
-    answer = await again(() => sendBytes<T>(address(part), piece))
+    answer = await again(() => send(part, piece))
     told(piece.size)
   }
   return answer

@@ -2,7 +2,7 @@
 import Button from 'primevue/button'
 import Dialog from 'primevue/dialog'
 import { ref } from 'vue'
-import { api, ProblemError, titleOf } from '@/api/client'
+import { api, bytes, given, ProblemError, titleOf } from '@/api/client'
 import type { Brought } from '@/api/types'
 import { useBuild } from './build'
 
@@ -36,13 +36,13 @@ async function look(e: Event): Promise<void> {
   chosen.value = file
   brought.value = null
   await attempt(async () => {
-    brought.value = await api.post<Brought>('/build/package/try', file)
+    brought.value = await given(api.POST('/build/package/try', bytes(file)))
   })
 }
 
 const take = () =>
   attempt(async () => {
-    await api.post<Brought>('/build/package', chosen.value)
+    await given(api.POST('/build/package', bytes(chosen.value!)))
     chosen.value = null
     await build.load()
   })

@@ -2,7 +2,7 @@
 import { useToast } from 'primevue/usetoast'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, titleOf } from '@/api/client'
+import { api, given, titleOf } from '@/api/client'
 import type { ContentsItem, Hidden } from '@/api/types'
 import { useBuild } from './build'
 import { hiddenWords } from './hidden'
@@ -18,10 +18,7 @@ const walkthroughs = computed(() => build.contents?.documents.filter((d) => d.ki
 const hidden = ref<Hidden[]>([])
 watch(
   () => build.contents,
-  async () =>
-    (hidden.value = (
-      await api.get<{ hidden: Hidden[] }>('/build/hidden').catch(() => ({ hidden: [] }))
-    ).hidden),
+  async () => (hidden.value = (await given(api.GET('/build/hidden')).catch(() => ({ hidden: [] }))).hidden),
   { immediate: true },
 )
 
@@ -34,7 +31,9 @@ function goBack(release: number): void {
 
 async function bringBack(d: ContentsItem): Promise<void> {
   try {
-    await api.post(`/build/documents/${d.kind}/${encodeURIComponent(d.key)}/restore`, {})
+    await given(
+      api.POST('/build/documents/{kind}/{key}/restore', { params: { path: { kind: d.kind, key: d.key } } }),
+    )
     await build.load()
     await router.push(`/build/${d.kind}/${d.key}`)
   } catch (error) {

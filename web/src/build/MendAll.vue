@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import { computed, ref } from 'vue'
-import { api } from '@/api/client'
-import type { Obstacle, Ref } from '@/api/types'
+
+import { findIn } from '@/api/options'
+import type { Obstacle } from '@/api/types'
 import ValueInput from '@/fields/ValueInput.vue'
 import { target, useBuild } from './build'
 
@@ -14,10 +15,7 @@ const field = computed(() => build.fieldAt(props.obstacle.object, props.obstacle
 const value = ref<unknown>(null)
 // A value may be taken away where that is no obstacle itself.
 const mayEmpty = computed(() => props.obstacle.rule === 'value' && !field.value?.required)
-const find = (text: string) =>
-  api.get<Ref[]>(
-    `/build/spaces/trial/objects/${target(field.value!)}/options?text=${encodeURIComponent(text)}`,
-  )
+const find = (text: string) => findIn(() => target(field.value!))(text)
 </script>
 
 <template>

@@ -4,7 +4,7 @@ import Dialog from 'primevue/dialog'
 import InputText from 'primevue/inputtext'
 import { ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, titleOf } from '@/api/client'
+import { api, given, titleOf } from '@/api/client'
 import type { ObjectDef } from '@/api/types'
 import { keyFrom, useBuild } from './build'
 
@@ -30,7 +30,7 @@ async function make(): Promise<void> {
     fields: [{ key: 'name', label: 'Name', type: 'text', required: true }],
   }
   try {
-    await api.post('/build/documents', { kind: 'object', key, body })
+    await given(api.POST('/build/documents', { body: { kind: 'object', key, body } }))
     await build.load()
     open.value = false
     label.value = plural.value = ''

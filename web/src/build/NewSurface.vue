@@ -5,7 +5,7 @@ import InputText from 'primevue/inputtext'
 import MultiSelect from 'primevue/multiselect'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, titleOf } from '@/api/client'
+import { api, given, titleOf } from '@/api/client'
 import { keyFrom, useBuild } from './build'
 import { documents, type DocumentKind } from './documents'
 
@@ -27,7 +27,7 @@ async function make(): Promise<void> {
   const base = { key, label: label.value.trim(), roles: chosen.value }
   const body = { ...base, ...fresh.value?.body }
   try {
-    await api.post('/build/documents', { kind: props.kind, key, body })
+    await given(api.POST('/build/documents', { body: { kind: props.kind, key, body } }))
     await build.load()
     open.value = false
     label.value = ''

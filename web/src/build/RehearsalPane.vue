@@ -2,8 +2,9 @@
 import Button from 'primevue/button'
 import Message from 'primevue/message'
 import { provideFiles } from '@/fields/files'
-import { api } from '@/api/client'
-import type { Ref, ShippedView, Take } from '@/api/types'
+
+import { findIn } from '@/api/options'
+import type { ShippedView, Take } from '@/api/types'
 import ScreenView from '@/surface/ScreenView.vue'
 import ValueInput from '@/fields/ValueInput.vue'
 import type { Rehearsal } from './rehearsal'
@@ -18,8 +19,7 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ ship: [part: string, view: ShippedView] }>()
 const r = props.rehearsal
-const find = (object: string | undefined, text: string) =>
-  api.get<Ref[]>(`/build/spaces/trial/objects/${object}/options?text=${encodeURIComponent(text)}`)
+const find = (object: string | undefined, text: string) => findIn(() => object)(text)
 provideFiles({ base: '/build/spaces/trial', as: () => props.as })
 </script>
 

@@ -6,7 +6,7 @@ import InputText from 'primevue/inputtext'
 import Message from 'primevue/message'
 import { useToast } from 'primevue/usetoast'
 import { computed, nextTick, ref, watch } from 'vue'
-import { api, titleOf } from '@/api/client'
+import { api, given, titleOf } from '@/api/client'
 import type { Hidden, Preview } from '@/api/types'
 import { hiddenWords } from './hidden'
 import ObstacleList from './ObstacleList.vue'
@@ -57,7 +57,9 @@ watch(open, async (now) => {
   drops.value = []
   failed.value = ''
   try {
-    preview.value = await api.get<Preview>('/build/release' + (props.again ? `?again=${props.again}` : ''))
+    preview.value = await given(
+      api.GET('/build/release', { params: { query: props.again ? { again: props.again } : {} } }),
+    )
     if (props.again) note.value = `As release ${props.again}`
     await nextTick()
     document.getElementById('note')?.focus()
@@ -72,12 +74,13 @@ async function release(): Promise<void> {
   busy.value = true
   failed.value = ''
   try {
-    const made = await api.post<{ number: number }>('/build/release', {
+    const body = {
       version: preview.value!.version,
       note: note.value,
       again: props.again,
       drops: drops.value.map(({ object, field }) => ({ object, field })),
-    })
+    }
+    const made = await given(api.POST('/build/release', { body }))
     open.value = false
     note.value = ''
     toast.add({

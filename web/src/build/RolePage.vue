@@ -2,7 +2,7 @@
 import Button from 'primevue/button'
 import Checkbox from 'primevue/checkbox'
 import { computed, onMounted, ref, watch } from 'vue'
-import { api } from '@/api/client'
+import { api, given } from '@/api/client'
 import type { Condition, Name, Right, Rights, Role } from '@/api/types'
 import { useBuild } from './build'
 import { provideKnown } from './conditions/context'
@@ -71,7 +71,7 @@ provideSheet({
 })
 
 async function count(): Promise<void> {
-  rights.value = await api.get<Rights>('/build/rights')
+  rights.value = await given(api.GET('/build/rights'))
 }
 onMounted(doc.load)
 watch(() => doc.view.value?.revision, count)

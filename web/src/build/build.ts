@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import { computed, ref } from 'vue'
-import { api } from '@/api/client'
+import { api, given } from '@/api/client'
 import type { Contents, FieldDef, ObjectDef } from '@/api/types'
 
 /** A path from a record to a field, with its names for people. */
@@ -33,7 +33,7 @@ export const useBuild = defineStore('build', () => {
   const objects = computed(() => new Map((contents.value?.objects ?? []).map((o) => [o.key, o])))
 
   async function load(): Promise<void> {
-    contents.value = await api.get<Contents>('/build/contents')
+    contents.value = await given(api.GET('/build/contents'))
   }
 
   function object(key: string | undefined): ObjectDef | undefined {

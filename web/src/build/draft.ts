@@ -1,5 +1,5 @@
 import { computed, ref, shallowRef } from 'vue'
-import { api, ProblemError, requestKey, titleOf } from '@/api/client'
+import { api, counts, given, ProblemError, requestKey, titleOf } from '@/api/client'
 import { useReach } from '@/api/reach'
 import type { Change, DocumentView, Obstacle, Op, Sent } from '@/api/types'
 import { applied, at, fine } from './patch'
@@ -31,11 +31,12 @@ const written = (value: unknown) => JSON.stringify(value) ?? 'removed'
  * was made on. Where the connection is lost it is sent again with the same key.
  */
 export function makeDraft(
-  address: string,
+  document: { kind: string; key: string },
   kept: Kept,
   tell: (refusal: Refusal) => void,
   changed: () => void,
 ) {
+  const params = { path: document }
   const view = shallowRef<DocumentView | null>(null)
   const waiting = shallowRef<Task[]>(kept.read())
   const failed = ref('')
@@ -73,7 +74,7 @@ export function makeDraft(
       if (view.value) return
     }
     try {
-      const next = await api.get<DocumentView>(address)
+      const next = await given(api.GET('/build/documents/{kind}/{key}', { params }))
       if (next.revision >= (view.value?.revision ?? 0)) take(next)
     } catch (error) {
       if (!view.value) failed.value = titleOf(error)
@@ -121,23 +122,33 @@ export function makeDraft(
 
   async function carryOut(task: Task, again: boolean): Promise<DocumentView> {
     if (forgotten) throw new Error('forgotten')
-    if ('change' in task) return api.patch<DocumentView>(address, task.change, task.request)
-    if ('way' in task) return api.post<DocumentView>(`${address}/${task.way}`, {}, task.request)
+    if ('change' in task)
+      return given(
+        api.PATCH('/build/documents/{kind}/{key}', { params, body: task.change, ...counts(task.request) }),
+      )
+    if ('way' in task)
+      return given(
+        task.way === 'undo'
+          ? api.POST('/build/documents/{kind}/{key}/undo', { params, ...counts(task.request) })
+          : api.POST('/build/documents/{kind}/{key}/redo', { params, ...counts(task.request) }),
+      )
     const { pointer, from, to } = task
     if (again) {
       // It may have been done, with the answer lost.
-      const is = await api.get<DocumentView>(address)
+      const is = await given(api.GET('/build/documents/{kind}/{key}', { params }))
       if ((at(is.body, pointer) as { key?: string } | undefined)?.key === to) return is
     }
-    await api.post(`${address}/rename`, { pointer, from, key: to })
-    return api.get<DocumentView>(address)
+    await given(
+      api.POST('/build/documents/{kind}/{key}/rename', { params, body: { pointer, from, key: to } }),
+    )
+    return given(api.GET('/build/documents/{kind}/{key}', { params }))
   }
 
   /** A change that was not taken goes when what stands is shown, and with it those made on it. */
   async function refused(task: Task, error: unknown): Promise<void> {
     let stands: DocumentView | undefined
     try {
-      stands = await reach(() => api.get<DocumentView>(address))
+      stands = await reach(() => given(api.GET('/build/documents/{kind}/{key}', { params })))
     } catch (gone) {
       failed.value = titleOf(gone)
     }
@@ -185,7 +196,9 @@ export function makeDraft(
     const change = hindered
     if (!change) return 0
     const ask = { ...change, object: o.object, field: o.field, rule: o.rule, value }
-    const { mended } = await api.post<{ mended: number }>('/build/spaces/trial/mend', ask)
+    const { mended } = await given(
+      api.POST('/build/spaces/{space}/mend', { params: { path: { space: 'trial' } }, body: ask }),
+    )
     await add({ request: requestKey(), change })
     return mended
   }

@@ -38,7 +38,7 @@ export const useDrafts = defineStore('drafts', () => {
     let draft = all.get(address)
     if (!draft) {
       draft = makeDraft(
-        address,
+        { kind, key },
         keptInTab(prefix() + address),
         (refusal) => (told.value = [...told.value, refusal]),
         () => void build.load().catch(() => undefined),

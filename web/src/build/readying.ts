@@ -1,14 +1,13 @@
 import { useIntervalFn } from '@vueuse/core'
 import { ref, watch, type Ref } from 'vue'
-import { api } from '@/api/client'
-import type { Readying } from '@/api/types'
+import { api, given } from '@/api/client'
 
 /** How far stored records are written anew while a change takes long; '' when it does not. */
 export function useReadying(busy: Ref<boolean>): Ref<string> {
   const words = ref('')
   const { pause, resume } = useIntervalFn(
     async () => {
-      const found = await api.get<Readying[]>('/build/readying').catch(() => [])
+      const found = await given(api.GET('/build/readying')).catch(() => [])
       if (!busy.value) return
       words.value = found
         .map(

@@ -1,8 +1,8 @@
 import { useStorage } from '@vueuse/core'
 import { computed, ref, shallowRef, type Ref as VueRef } from 'vue'
-import { api, ProblemError, titleOf } from '@/api/client'
+import { api, given as answered, ProblemError, titleOf } from '@/api/client'
 import { latest } from '@/api/latest'
-import type { Answers, Entry, PressedButton, Recorded, Ref, Rehearsed, Step, View } from '@/api/types'
+import type { Answers, Entry, PressedButton, Recorded, Ref, Step, View } from '@/api/types'
 import type { SurfaceSource } from '@/surface/source'
 
 /**
@@ -10,7 +10,7 @@ import type { SurfaceSource } from '@/surface/source'
  * the start each time, in a transaction that is rolled back.
  */
 export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () => Step[]) {
-  const path = `/build/rehearsals/${walkthrough}`
+  const params = { path: { key: walkthrough } }
   const remembered = useStorage<Recorded[]>(`plainpath.rehearsal.${walkthrough}`, [])
   /** What the walkthrough is handed when it is rehearsed. */
   const taken = useStorage<Record<string, unknown>>(`plainpath.taken.${walkthrough}`, {})
@@ -51,13 +51,18 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
     failed.value = ''
     problems.value = {}
     try {
-      const done = await api.post<Rehearsed>(options.keep ? path + '/keep' : path, {
+      const body = {
         as: as.value,
         taken: taken.value,
         recorded: answers,
         remembered: remembered.value,
         upto: options.upto,
-      })
+      }
+      const done = await answered(
+        options.keep
+          ? api.POST('/build/rehearsals/{key}/keep', { params, body })
+          : api.POST('/build/rehearsals/{key}', { params, body, signal: isLatest.signal }),
+      )
       if (!isLatest()) return
       recorded.value = answers.slice(0, done.taken)
       view.value = done.view ?? null
@@ -109,14 +114,13 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
     return play(answers, { upto: screen })
   }
 
-  const ask = <T>(tail: string, more: Record<string, unknown>) =>
-    api.post<T>(path + tail, {
-      as: as.value,
-      taken: taken.value,
-      recorded: soFar(),
-      remembered: [],
-      ...more,
-    })
+  const options = (part: string, text: string): Promise<Ref[]> =>
+    answered(
+      api.POST('/build/rehearsals/{key}/options', {
+        params,
+        body: { as: as.value, taken: taken.value, recorded: soFar(), remembered: [], part, text },
+      }),
+    )
   const source: SurfaceSource = {
     base: '/build/spaces/trial',
     at: (part) => ({
@@ -126,7 +130,7 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
       pressed.value = [...pressed.value, { part, button, chosen, confirmed }]
       void again()
     },
-    options: (part, text) => ask<Ref[]>('/options', { part, text }),
+    options,
     recordAddress: () => null,
   }
   const place = computed(() => view.value?.step ?? '')

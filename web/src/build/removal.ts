@@ -1,9 +1,9 @@
 import { useConfirm } from 'primevue/useconfirm'
 import { useToast } from 'primevue/usetoast'
-import { api, titleOf } from '@/api/client'
+import { titleOf } from '@/api/client'
 import type { Finding } from '@/api/types'
 import { useBuild } from './build'
-import { usesOf } from './object/uses'
+import { usesOf, usesOfDocument } from './object/uses'
 
 /**
  * Whether something may be removed from a document: what other things need is asked about
@@ -17,8 +17,7 @@ export function useRemoval(kind: string, key: () => string): Removal {
   return async (pointer, label) => {
     let breaks: Finding[]
     try {
-      const at = `/build/documents/${kind}/${encodeURIComponent(key())}/uses?pointer=${encodeURIComponent(pointer)}`
-      breaks = (await api.get<{ uses: Finding[] }>(at)).uses
+      breaks = await usesOfDocument(kind, key(), pointer)
     } catch (error) {
       toast.add({ severity: 'error', summary: 'Not removed', detail: titleOf(error), life: 8000 })
       return false

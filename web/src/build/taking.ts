@@ -1,11 +1,10 @@
 import { useConfirm } from 'primevue/useconfirm'
 import { useToast } from 'primevue/usetoast'
 import { useRouter } from 'vue-router'
-import { api, titleOf } from '@/api/client'
-import type { Finding } from '@/api/types'
+import { api, given, titleOf } from '@/api/client'
 import { useBuild } from './build'
 import { documents, type DocumentKind } from './documents'
-import { usesOf } from './object/uses'
+import { usesOf, usesOfDocument } from './object/uses'
 
 /** Takes a document out of the draft, after saying what would break without it. */
 export function useTakingAway(kind: DocumentKind, key: () => string): (label: string) => Promise<void> {
@@ -13,13 +12,12 @@ export function useTakingAway(kind: DocumentKind, key: () => string): (label: st
   const confirm = useConfirm()
   const toast = useToast()
   const router = useRouter()
-  const address = () => `/build/documents/${kind}/${encodeURIComponent(key())}`
   const sorry = (error: unknown) =>
     toast.add({ severity: 'error', summary: 'Not removed', detail: titleOf(error), life: 10000 })
 
   async function take(label: string): Promise<void> {
     try {
-      await api.remove(address())
+      await given(api.DELETE('/build/documents/{kind}/{key}', { params: { path: { kind, key: key() } } }))
       await router.push('/build')
       await build.load()
       toast.add({
@@ -36,7 +34,7 @@ export function useTakingAway(kind: DocumentKind, key: () => string): (label: st
   return async (label) => {
     let breaks: string[]
     try {
-      const { uses } = await api.get<{ uses: Finding[] }>(address() + '/uses')
+      const uses = await usesOfDocument(kind, key())
       breaks = usesOf(build, uses).map((u) => u.label + (u.words ? ` (${u.words})` : ''))
     } catch (error) {
       sorry(error)

@@ -1,11 +1,11 @@
 import { inject, provide, ref, type InjectionKey, type Ref } from 'vue'
-import { api, seenAs } from '@/api/client'
+import { bytes, given, seated, seenAs, type Base } from '@/api/client'
 import type { FileView } from '@/api/types'
 import { sendParts } from '@/api/upload'
 
 /** Where files are kept, and for whom they are given in a rehearsal. */
 export interface FilePlace {
-  base: string
+  base: Base
   as?: () => number
 }
 
@@ -26,7 +26,7 @@ export function trackSending(): Ref<number> {
 }
 
 export function useFiles() {
-  const at = inject(place, { base: '/use' })
+  const at = inject<FilePlace>(place, { base: '/use' })
   const underWay = inject(sending, ref(0))
   const as = (): number => at.as?.() ?? 0
 
@@ -48,14 +48,17 @@ export function useFiles() {
 
   async function sendAll(file: File, told: (sent: number) => void): Promise<FileView> {
     const person = as()
-    const begun = await api.post<FileView>(`${at.base}/files`, {
-      name: file.name,
-      size: file.size,
-      as: person || undefined,
-    })
-    const where = (part: number) =>
-      `${at.base}/files/${begun.id}/parts/${part}` + (person ? `?as=${person}` : '')
-    return (await sendParts<FileView>(file, where, told)) ?? begun
+    const server = seated(at.base)
+    const body = { name: file.name, size: file.size, as: person || undefined }
+    const begun = await given(server.POST('/files', { body }))
+    const part = (part: number, piece: Blob) =>
+      given(
+        server.PUT('/files/{id}/parts/{part}', {
+          params: { path: { id: begun.id, part }, query: person ? { as: person } : {} },
+          ...bytes(piece),
+        }),
+      )
+    return (await sendParts(file, part, told)) ?? begun
   }
 
   return { address, send }

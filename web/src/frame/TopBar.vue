@@ -4,9 +4,8 @@ import Button from 'primevue/button'
 import Select from 'primevue/select'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api } from '@/api/client'
+import { api, given } from '@/api/client'
 import { useReach } from '@/api/reach'
-import type { People } from '@/api/types'
 import { useSession } from '@/session'
 import { useDrafts } from '@/build/drafts'
 import WaitingEdits from '@/build/WaitingEdits.vue'
@@ -37,7 +36,7 @@ watch(
 const people = ref<{ id: number; label: string }[]>([{ id: 0, label: 'yourself' }])
 
 async function loadPeople(): Promise<void> {
-  const all = await api.get<People>('/build/people')
+  const all = await given(api.GET('/build/people'))
   people.value = [
     { id: 0, label: 'yourself' },
     ...all.people

@@ -3,7 +3,7 @@ import Button from 'primevue/button'
 import InputText from 'primevue/inputtext'
 import { ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, titleOf } from '@/api/client'
+import { api, given, titleOf } from '@/api/client'
 
 /** Where the link of an invitation or of a reset leads. */
 const props = defineProps<{ token: string }>()
@@ -16,7 +16,7 @@ async function choose(): Promise<void> {
   busy.value = true
   failed.value = ''
   try {
-    await api.post('/password', { token: props.token, password: password.value })
+    await given(api.POST('/password', { body: { token: props.token, password: password.value } }))
     await router.push('/sign-in')
   } catch (error) {
     failed.value = titleOf(error)

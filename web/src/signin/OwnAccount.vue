@@ -3,7 +3,7 @@ import Button from 'primevue/button'
 import Dialog from 'primevue/dialog'
 import InputText from 'primevue/inputtext'
 import { ref, watch } from 'vue'
-import { api, ProblemError, titleOf } from '@/api/client'
+import { api, given, ProblemError, titleOf } from '@/api/client'
 import type { Sessions } from '@/api/types'
 import { moment } from '@/fields/zone'
 
@@ -35,19 +35,19 @@ async function ask(work: () => Promise<Sessions>, said = ''): Promise<void> {
 watch(open, (is) => {
   if (!is) return
   now.value = next.value = ''
-  void ask(() => api.get<Sessions>('/session/all'))
+  void ask(() => given(api.GET('/session/all')))
 })
 
 async function change(): Promise<void> {
   await ask(
-    () => api.put<Sessions>('/session/password', { now: now.value, next: next.value }),
+    () => given(api.PUT('/session/password', { body: { now: now.value, next: next.value } })),
     'Your password is changed, and you are signed out everywhere else.',
   )
   if (!failed.value) now.value = next.value = ''
 }
 
-const end = (id: number) => ask(() => api.end<Sessions>('/session/all/' + id))
-const endOthers = () => ask(() => api.end<Sessions>('/session/others'), 'You are signed out everywhere else.')
+const end = (id: number) => ask(() => given(api.DELETE('/session/all/{id}', { params: { path: { id } } })))
+const endOthers = () => ask(() => given(api.DELETE('/session/others')), 'You are signed out everywhere else.')
 
 /** What a browser calls itself, as short as tells it apart. */
 function browser(agent: string): string {

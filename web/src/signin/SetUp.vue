@@ -5,7 +5,7 @@ import RadioButton from 'primevue/radiobutton'
 import Select from 'primevue/select'
 import { computed, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, ProblemError, titleOf } from '@/api/client'
+import { api, given, ProblemError, titleOf } from '@/api/client'
 import type { SettingUp, SetUpOffer } from '@/api/types'
 import { useSession } from '@/session'
 import { longList } from '@/fields/longlist'
@@ -49,7 +49,7 @@ const ready = computed(
 
 onMounted(async () => {
   try {
-    offer.value = await api.get<SetUpOffer>('/setup/' + encodeURIComponent(props.token))
+    offer.value = await given(api.GET('/setup/{token}', { params: { path: { token: props.token } } }))
   } catch (error) {
     failed.value = titleOf(error)
   }
@@ -60,7 +60,11 @@ async function make(): Promise<void> {
   failed.value = ''
   problems.value = {}
   try {
-    await api.post('/setup', { token: props.token, ...entered.value, demo: begin.value === 'demo' })
+    await given(
+      api.POST('/setup', {
+        body: { token: props.token, ...entered.value, demo: begin.value === 'demo' },
+      }),
+    )
     await session.signIn(entered.value.email.trim(), entered.value.password)
     await router.push(begin.value === 'files' ? '/build/intake' : '/build')
   } catch (error) {

@@ -2,9 +2,9 @@
 import { useStorage } from '@vueuse/core'
 import Select from 'primevue/select'
 import { computed, ref, shallowRef, watch } from 'vue'
-import { api, titleOf } from '@/api/client'
+import { given, seated, titleOf } from '@/api/client'
 import { latest } from '@/api/latest'
-import type { PartView, RowsView } from '@/api/types'
+import type { PartView } from '@/api/types'
 import type { PartEmits, PartProps } from './parts'
 import type { SurfaceSource } from './source'
 import { nothing, type Selection } from './selection'
@@ -53,10 +53,12 @@ watch(
       at: (part) => ({ ...props.source.at(part), as: object }),
     }
     try {
-      const rows = await api.post<RowsView>(`${source.base}/tables/rows`, {
-        at: source.at(props.part.key),
-        look: {},
-      })
+      const rows = await given(
+        seated(source.base).POST('/tables/rows', {
+          body: { at: source.at(props.part.key), look: {} },
+          signal: isLatest.signal,
+        }),
+      )
       if (!isLatest()) return
       const { live } = props.part.table!
       const keyword = rows.rows.length > 10 ? ['in all texts'] : undefined

@@ -1,7 +1,7 @@
 import { ref, shallowRef, type Ref as VueRef } from 'vue'
-import { api, titleOf } from '@/api/client'
+import { type Base, given as answered, seated, titleOf } from '@/api/client'
 import { latest } from '@/api/latest'
-import type { Answers, BandView, Effect, Given, Look, PageView, PartView, Ref } from '@/api/types'
+import type { Answers, BandView, Effect, Given, Look, PageView, PartView } from '@/api/types'
 import { usePlace } from './place'
 import type { SurfaceSource } from './source'
 
@@ -9,7 +9,7 @@ import type { SurfaceSource } from './source'
  * A page, live: what is entered and chosen on it feeds what depends on it. Only that is
  * asked for anew, and an answer that arrives after a newer question is thrown away.
  */
-export function usePage(base: string, name: VueRef<string>, effect: (e: Effect) => void) {
+export function usePage(base: Base, name: VueRef<string>, effect: (e: Effect) => void) {
   const view = shallowRef<PageView | null>(null)
   const failed = ref('')
   const given = shallowRef<Given>({})
@@ -21,10 +21,13 @@ export function usePage(base: string, name: VueRef<string>, effect: (e: Effect) 
     const isLatest = question.ask()
     failed.value = ''
     try {
-      const next = await api.post<PageView>(`${base}/pages/${encodeURIComponent(name.value)}`, {
-        given: given.value,
-        changed,
-      })
+      const next = await answered(
+        seated(base).POST('/pages/{key}', {
+          params: { path: { key: name.value } },
+          body: { given: given.value, changed },
+          signal: isLatest.signal,
+        }),
+      )
       if (!isLatest()) return
       waiting = []
       view.value = changed && view.value ? { ...next, bands: merged(view.value.bands, next.bands) } : next
@@ -70,10 +73,12 @@ export function usePage(base: string, name: VueRef<string>, effect: (e: Effect) 
     base,
     at: (part) => ({ page: { page: name.value, part, given: given.value } }),
     options: (part, text) =>
-      api.post<Ref[]>(`${base}/pages/${encodeURIComponent(name.value)}/options/${part}`, {
-        text,
-        given: given.value,
-      }),
+      answered(
+        seated(base).POST('/pages/{key}/options/{part}', {
+          params: { path: { key: name.value, part } },
+          body: { text, given: given.value },
+        }),
+      ),
     effect,
     recordAddress: (object, id) => (base === '/use' ? `/use/record/${object}/${id}` : null),
   }

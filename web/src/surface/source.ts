@@ -1,9 +1,10 @@
+import type { Base } from '@/api/client'
 import type { Chosen, Effect, Ref, TableAt } from '@/api/types'
 
 /** Where the parts of a surface get more of what they show. */
 export interface SurfaceSource {
   /** Where tables are asked for: /use, or a space in Build. */
-  base: string
+  base: Base
   /** Which table a part is. */
   at(part: string): TableAt
   options(part: string, text: string): Promise<Ref[]>

@@ -3,8 +3,7 @@ import Button from 'primevue/button'
 import { useConfirm } from 'primevue/useconfirm'
 import { computed, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, requestKey, titleOf } from '@/api/client'
-import type { Run } from '@/api/types'
+import { api, counts, given, requestKey, titleOf } from '@/api/client'
 import { useMenu } from './menu'
 import { moment } from '@/fields/zone'
 
@@ -28,7 +27,7 @@ onMounted(load)
 async function start(key: string): Promise<void> {
   starting.value = key
   try {
-    const run = await api.post<Run>('/use/runs', { walkthrough: key }, requestKey())
+    const run = await given(api.POST('/use/runs', { body: { walkthrough: key }, ...counts(requestKey()) }))
     await router.push('/use/run/' + run.id)
   } catch (error) {
     failed.value = titleOf(error)
@@ -46,7 +45,7 @@ function discard(id: string, label: string): void {
     rejectLabel: 'Keep it',
     rejectProps: { outlined: true },
     accept: async () => {
-      await api.remove('/use/runs/' + id)
+      await given(api.DELETE('/use/runs/{id}', { params: { path: { id } } }))
       await load()
     },
   })

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
-import { api, titleOf } from '@/api/client'
+import { api, given, titleOf } from '@/api/client'
 import { latest } from '@/api/latest'
 import { useRouter } from 'vue-router'
 import type { PartView, RecordView, RelatedList } from '@/api/types'
@@ -24,7 +24,7 @@ const lists = computed(() => related.value.map(listOf))
 // The page scrolls, so its lists do not, but for one that is shown alone for a while.
 const { alone } = provideRoom(computed(() => true))
 watch(lists, () => (alone.value = ''))
-const here = computed(() => `/use/records/${props.object}/${props.id}`)
+const here = computed(() => ({ object: props.object, id: props.id }))
 
 const source: SurfaceSource = {
   base: '/use',
@@ -43,12 +43,19 @@ watch(
     failed.value = ''
     related.value = []
     try {
-      const found = await api.get<RecordView>(here.value)
+      const found = await given(
+        api.GET('/use/records/{object}/{id}', { params: { path: here.value }, signal: isLatest.signal }),
+      )
       if (!isLatest()) return
       record.value = found
       // An address from before the object had another key goes on as today's.
       if (found.object !== props.object) void router.replace(`/use/record/${found.object}/${found.id}`)
-      const lists = await api.get<RelatedList[]>(here.value + '/related')
+      const lists = await given(
+        api.GET('/use/records/{object}/{id}/related', {
+          params: { path: here.value },
+          signal: isLatest.signal,
+        }),
+      )
       if (isLatest()) related.value = lists
     } catch (error) {
       if (!isLatest()) return

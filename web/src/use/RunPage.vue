@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import Message from 'primevue/message'
-import { nextTick, onMounted, ref, watch } from 'vue'
+import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, ProblemError, requestKey, titleOf } from '@/api/client'
-import type { Answers, Ref, Run } from '@/api/types'
+import { api, counts, given, ProblemError, requestKey, titleOf } from '@/api/client'
+import type { Answers, Run } from '@/api/types'
 import ScreenView from '@/surface/ScreenView.vue'
 import type { SurfaceSource } from '@/surface/source'
 import { useEffects } from './effects'
@@ -14,6 +14,7 @@ const props = defineProps<{ id: string; dialog?: boolean }>()
 const emit = defineEmits<{ done: [] }>()
 const router = useRouter()
 const run = ref<Run | null>(null)
+const path = computed(() => ({ id: props.id }))
 const problems = ref<Record<string, string>>({})
 const failed = ref('')
 const moved = ref(false)
@@ -26,9 +27,7 @@ const source: SurfaceSource = {
   base: '/use',
   at: (part) => ({ run: { run: props.id, part } }),
   options: (part, text) =>
-    api.get<Ref[]>(
-      `/use/runs/${props.id}/options?part=${encodeURIComponent(part)}&text=${encodeURIComponent(text)}`,
-    ),
+    given(api.GET('/use/runs/{id}/options', { params: { path: path.value, query: { part, text } } })),
   recordAddress: (object, id) => `/use/record/${object}/${id}`,
   beside: true,
   effect: effects.effect,
@@ -63,24 +62,28 @@ function refuse(error: unknown): void {
   if (Object.keys(problems.value).length) failed.value = 'Please look again at what is marked below.'
 }
 
-const show = () => take(() => api.get<Run>('/use/runs/' + props.id))
+const show = () => take(() => given(api.GET('/use/runs/{id}', { params: { path: path.value } })))
 onMounted(show)
 watch(() => props.id, show)
 
 const next = (answers: Answers) =>
   take(() =>
-    api.post<Run>(
-      `/use/runs/${props.id}/answers`,
-      { revision: run.value!.revision, screen: run.value!.view!.step, answers },
-      key,
+    given(
+      api.POST('/use/runs/{id}/answers', {
+        params: { path: path.value },
+        body: { revision: run.value!.revision, screen: run.value!.view!.step, answers },
+        ...counts(key),
+      }),
     ),
   )
 const back = () =>
   take(() =>
-    api.post<Run>(
-      `/use/runs/${props.id}/back`,
-      { revision: run.value!.revision, screen: run.value!.view!.back },
-      requestKey(),
+    given(
+      api.POST('/use/runs/{id}/back', {
+        params: { path: path.value },
+        body: { revision: run.value!.revision, screen: run.value!.view!.back ?? '' },
+        ...counts(requestKey()),
+      }),
     ),
   )
 
@@ -93,7 +96,9 @@ async function close(): Promise<void> {
     await router.push('/use')
     return
   }
-  const again = await api.post<Run>('/use/runs', { walkthrough: run.value.walkthrough }, requestKey())
+  const again = await given(
+    api.POST('/use/runs', { body: { walkthrough: run.value.walkthrough }, ...counts(requestKey()) }),
+  )
   await router.push('/use/run/' + again.id)
 }
 </script>

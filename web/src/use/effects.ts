@@ -1,7 +1,7 @@
 import { useToast } from 'primevue/usetoast'
 import { shallowRef } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, requestKey, titleOf } from '@/api/client'
+import { api, counts, given, requestKey, titleOf } from '@/api/client'
 import type { Effect, Run } from '@/api/types'
 import { say } from '@/surface/sentence'
 
@@ -23,8 +23,8 @@ export function useEffects(beside: boolean) {
       return
     }
     try {
-      const begin = { walkthrough: e.walkthrough, taken: e.hand ?? {} }
-      const run = await api.post<Run>('/use/runs', begin, requestKey())
+      const begin = { walkthrough: e.walkthrough ?? '', taken: e.hand ?? {} }
+      const run = await given(api.POST('/use/runs', { body: begin, ...counts(requestKey()) }))
       if (e.dialog) dialog.value = run
       else await router.push('/use/run/' + run.id)
     } catch (error) {

@@ -1,13 +1,13 @@
 import { defineStore } from 'pinia'
 import { ref } from 'vue'
-import { api } from '@/api/client'
+import { api, given } from '@/api/client'
 import type { Home } from '@/api/types'
 
 /** What the person who is signed in finds in Use. */
 export const useMenu = defineStore('menu', () => {
   const home = ref<Home | null>(null)
   async function load(): Promise<Home> {
-    home.value = await api.get<Home>('/use/home')
+    home.value = await given(api.GET('/use/home'))
     return home.value
   }
   return { home, load }

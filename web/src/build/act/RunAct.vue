@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import Select from 'primevue/select'
 import { computed, onMounted, ref, watch } from 'vue'
-import { api } from '@/api/client'
-import type { DocumentView, RunSettings, Take, Walkthrough } from '@/api/types'
+import { api, given } from '@/api/client'
+import type { RunSettings, Take, Walkthrough } from '@/api/types'
 import { useBuild } from '../build'
 import KnownPicker from '../conditions/KnownPicker.vue'
 
@@ -17,7 +17,11 @@ const takes = ref<Take[]>([])
 async function loadTakes(): Promise<void> {
   takes.value = []
   if (!run.value.walkthrough) return
-  const view = await api.get<DocumentView>('/build/documents/walkthrough/' + run.value.walkthrough)
+  const view = await given(
+    api.GET('/build/documents/{kind}/{key}', {
+      params: { path: { kind: 'walkthrough', key: run.value.walkthrough } },
+    }),
+  )
   takes.value = (view.body as Walkthrough).takes ?? []
 }
 onMounted(loadTakes)

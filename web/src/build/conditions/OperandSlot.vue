@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import Select from 'primevue/select'
 import { computed, ref, watch } from 'vue'
-import { api } from '@/api/client'
-import type { FieldDef, Operand, Ref } from '@/api/types'
+
+import { findIn } from '@/api/options'
+import type { FieldDef, Operand } from '@/api/types'
 import ValueInput from '@/fields/ValueInput.vue'
 import { fieldTypes } from '@/fields/fields'
 import { target as targetOf, useBuild } from '../build'
@@ -65,8 +66,7 @@ function typed(v: unknown): void {
   if (fieldTypes[type.value].picked) commit()
 }
 
-const find = (text: string) =>
-  api.get<Ref[]>(`/build/spaces/trial/objects/${target.value}/options?text=${encodeURIComponent(text)}`)
+const find = (text: string) => findIn(() => target.value)(text)
 </script>
 
 <template>

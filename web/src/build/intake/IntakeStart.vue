@@ -6,7 +6,7 @@ import SelectButton from 'primevue/selectbutton'
 import { useStorage } from '@vueuse/core'
 import { onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, titleOf } from '@/api/client'
+import { api, given, titleOf } from '@/api/client'
 import type { Intake } from '@/api/types'
 import { upload } from './intake'
 import { moment } from '@/fields/zone'
@@ -35,7 +35,7 @@ const states: Record<string, string> = {
 
 onMounted(async () => {
   try {
-    earlier.value = await api.get<Intake[]>('/build/intakes')
+    earlier.value = await given(api.GET('/build/intakes'))
   } catch (error) {
     failed.value = titleOf(error)
   }

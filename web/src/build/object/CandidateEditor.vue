@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { useDebounceFn } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
-import { api, titleOf } from '@/api/client'
+import { titleOf } from '@/api/client'
 import { latest } from '@/api/latest'
+import { findIn } from '@/api/options'
 import type { CandidatesView, Condition, FieldDef, Name, Ref } from '@/api/types'
 import { format } from '@/fields/fields'
 import ReferenceInput from '@/fields/ReferenceInput.vue'
@@ -62,8 +63,7 @@ watch([draft, asked, () => props.record, target, () => build.contents], () => at
 watch(target, () => (asked.value = null))
 
 const offered = computed(() => view.value?.offered ?? false)
-const find = (text: string) =>
-  api.get<Ref[]>(`/build/spaces/trial/objects/${target.value}/options?text=${encodeURIComponent(text)}`)
+const find = (text: string) => findIn(() => target.value)(text)
 
 const earlier = computed(() =>
   props.field.candidates

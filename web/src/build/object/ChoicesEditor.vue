@@ -7,7 +7,7 @@ import Select from 'primevue/select'
 import Textarea from 'primevue/textarea'
 import { computed, ref } from 'vue'
 import { useConfirm } from 'primevue/useconfirm'
-import { api } from '@/api/client'
+
 import type { ChoiceValue, Finding } from '@/api/types'
 import RemoveButton from '@/frame/RemoveButton.vue'
 import { keyFrom, useBuild } from '../build'
@@ -16,7 +16,7 @@ import TextSlot from '../sheet/TextSlot.vue'
 
 /** The values of a choice: pasted by lines, put in order, coloured, retired. */
 const values = defineModel<ChoiceValue[]>({ required: true })
-const props = defineProps<{ uses: string }>()
+const props = defineProps<{ uses: (choice: string) => Promise<Finding[]> }>()
 const build = useBuild()
 const confirm = useConfirm()
 const emit = defineEmits<{ rename: [from: string, to: string] }>()
@@ -49,8 +49,7 @@ async function remove(v: ChoiceValue): Promise<void> {
   const take = () => (values.value = values.value.filter((o) => o.key !== v.key))
   let uses: Finding[] = []
   try {
-    const address = `${props.uses}/${encodeURIComponent(v.key)}/uses`
-    uses = (await api.get<{ uses: Finding[] }>(address)).uses
+    uses = await props.uses(v.key)
   } catch {
     // a value just added is used nowhere
   }

@@ -13,6 +13,7 @@ import CandidateEditor from './CandidateEditor.vue'
 import ChoicesEditor from './ChoicesEditor.vue'
 import ExpressionSlot from './ExpressionSlot.vue'
 import type { Records } from './records'
+import { usesOfChoice, usesOfField } from './uses'
 import UsesList from './UsesList.vue'
 
 /** All settings of one field, as sentences. */
@@ -267,7 +268,7 @@ function bound(key: 'least' | 'most', text: string): void {
     <ChoicesEditor
       v-if="field.type === 'choice' || field.type === 'several_choices'"
       :model-value="field.choices ?? []"
-      :uses="`/build/fields/${object}/${field.key}/choices`"
+      :uses="(choice) => usesOfChoice(object, field.key, choice)"
       @update:model-value="change({ choices: $event })"
       @rename="(from, to) => emit('renameChoice', from, to)"
     />
@@ -279,7 +280,7 @@ function bound(key: 'least' | 'most', text: string): void {
       :names="names"
       @change="change({ candidates: $event })"
     />
-    <UsesList :stored="stored" :address="`/build/fields/${object}/${field.key}/uses`" />
+    <UsesList :key="field.key" :stored="stored" :ask="() => usesOfField(object, field.key)" />
   </div>
 </template>
 

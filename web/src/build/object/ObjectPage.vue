@@ -4,8 +4,8 @@ import { useConfirm } from 'primevue/useconfirm'
 import { useToast } from 'primevue/usetoast'
 import { computed, onMounted, onUnmounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, titleOf } from '@/api/client'
-import type { FieldDef, Finding, Name, ObjectDef, ProfileView, Rule } from '@/api/types'
+import { api, given, titleOf } from '@/api/client'
+import type { FieldDef, Name, ObjectDef, ProfileView, Rule, Renamed } from '@/api/types'
 import { useBuild } from '../build'
 import { provideKnown } from '../conditions/context'
 import { changes, drop, moved, put, useDocument } from '../document'
@@ -21,7 +21,7 @@ import NewField from './NewField.vue'
 import RecordPane from './RecordPane.vue'
 import { useRecords } from './records'
 import RulesEditor from './RulesEditor.vue'
-import { usesOf } from './uses'
+import { usesOf, usesOfDocument, usesOfField } from './uses'
 import UsesList from './UsesList.vue'
 import { useTakingAway } from '../taking'
 import { useUndoKeys } from '../undo'
@@ -122,22 +122,32 @@ function move(from: number, to: number): void {
 }
 
 /** A new key is followed by everything that names the field. */
-async function rename(from: string, to: string): Promise<void> {
-  const done = await rekey(`/build/fields/${props.name}/${from}/key`, from.split('/').at(-1)!, to)
-  if (done && !from.includes('/')) open.value = to.trim()
+async function rename(field: string, to: string): Promise<void> {
+  const params = { path: { object: props.name, field } }
+  const ask = () => api.POST('/build/fields/{object}/{field}/key', { params, body: { key: to.trim() } })
+  if (await rekey(() => given(ask()), field, to)) open.value = to.trim()
+  await Promise.all([doc.load(), build.load()])
+}
+
+async function renameChoice(field: string, choice: string, to: string): Promise<void> {
+  const params = { path: { object: props.name, field, choice } }
+  const address = '/build/fields/{object}/{field}/choices/{choice}/key'
+  await rekey(() => given(api.POST(address, { params, body: { key: to.trim() } })), choice, to)
   await Promise.all([doc.load(), build.load()])
 }
 
 async function renameObject(to: string): Promise<void> {
-  if (await rekey(`/build/objects/${props.name}/key`, props.name, to)) {
+  const path = { object: props.name }
+  const ask = () => api.POST('/build/objects/{object}/key', { params: { path }, body: { key: to.trim() } })
+  if (await rekey(() => given(ask()), props.name, to)) {
     await build.load()
     await router.replace('/build/object/' + to.trim())
   } else await doc.load()
 }
 
-async function rekey(address: string, from: string, to: string): Promise<boolean> {
+async function rekey(ask: () => Promise<Renamed>, from: string, to: string): Promise<boolean> {
   try {
-    const done = await api.post<{ documents: string[] }>(address, { key: to.trim() })
+    const done = await ask()
     const others = done.documents.length - 1
     toast.add({
       severity: 'info',
@@ -159,7 +169,7 @@ async function removeField(index: number): Promise<void> {
   const filled = profile.value?.fields.find((p) => p.field === field.key)?.filled ?? 0
   let breaks: string[]
   try {
-    const { uses } = await api.get<{ uses: Finding[] }>(`/build/fields/${props.name}/${field.key}/uses`)
+    const uses = await usesOfField(props.name, field.key)
     breaks = usesOf(build, uses).map((u) => u.label + (u.words ? ` (${u.words})` : ''))
   } catch (error) {
     toast.add({ severity: 'error', summary: 'Not removed', detail: titleOf(error), life: 8000 })
@@ -265,7 +275,7 @@ useUndoKeys(doc)
             @change="setField(index, $event)"
             @rename="rename(field.key, $event)"
             @remove="removeField(index)"
-            @rename-choice="(from, to) => rename(`${field.key}/choices/${encodeURIComponent(from)}`, to)"
+            @rename-choice="(from, to) => renameChoice(field.key, from, to)"
             @stand="doc.edit(put('/label_field', field.key))"
           />
         </template>
@@ -308,7 +318,7 @@ useUndoKeys(doc)
         </ul>
       </template>
       <h2>Where it is used</h2>
-      <UsesList :stored="!doc.waiting.value" :address="`/build/documents/object/${name}/uses`" />
+      <UsesList :key="name" :stored="!doc.waiting.value" :ask="() => usesOfDocument('object', name)" />
     </div>
     <RecordPane
       :object="object"

@@ -1,23 +1,23 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
-import { api, titleOf } from '@/api/client'
+import { titleOf } from '@/api/client'
 import type { Finding } from '@/api/types'
 import { useBuild } from '../build'
 import { usesOf } from './uses'
 
 /** Where a field or an object is used, with a link to each place. */
-const props = defineProps<{ address: string; stored: boolean }>()
+const props = defineProps<{ ask: () => Promise<Finding[]>; stored: boolean }>()
 const build = useBuild()
 const uses = ref<Finding[] | null>(null)
 const failed = ref('')
 
 watch(
-  () => [props.address, props.stored, build.contents] as const,
-  async ([address, stored]) => {
+  () => [props.stored, build.contents] as const,
+  async ([stored]) => {
     if (!stored) return // what was just added is not there to be asked after
     failed.value = ''
     try {
-      uses.value = (await api.get<{ uses: Finding[] }>(address)).uses
+      uses.value = await props.ask()
     } catch (error) {
       uses.value = null
       failed.value = titleOf(error)

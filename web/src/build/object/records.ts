@@ -1,15 +1,8 @@
-import { api } from '@/api/client'
+import { api, counts, given, seated } from '@/api/client'
 import { counted } from '@/api/counted'
-import type {
-  CandidatesView,
-  Condition,
-  Evaluated,
-  FormView,
-  Look,
-  ProfileView,
-  Ref,
-  RowsView,
-} from '@/api/types'
+import type { CandidateQuestion, Look } from '@/api/types'
+
+type Values = Record<string, unknown>
 
 /** What is entered for a record, over what is stored of it. */
 export interface Editing {
@@ -19,33 +12,69 @@ export interface Editing {
 
 /** The records of one object in a space, as the builder may see and change them. */
 export function useRecords(object: string, space = 'trial') {
-  const base = `/build/spaces/${space}/objects/${encodeURIComponent(object)}`
+  const path = { space, object }
+  const there = seated(`/build/spaces/${space}`)
   const once = counted()
   return {
-    rows: (look: Look) => api.post<RowsView>(`/build/spaces/${space}/tables/rows`, { at: { object }, look }),
-    count: () =>
-      api.post<{ total: number }>(`/build/spaces/${space}/tables/count`, { at: { object }, look: {} }),
-    form: (id: number) => api.get<FormView>(`${base}/records/${id}`),
-    add: (values: Record<string, unknown>) =>
-      once(values, (key) => api.post<FormView>(base + '/records', { values }, key)),
-    change: (id: number, values: Record<string, unknown>, seen: Record<string, unknown>) =>
-      once({ id, values, seen }, (key) =>
-        api.patch<FormView>(`${base}/records/${id}`, { values, seen }, key),
+    rows: (look: Look) => given(there.POST('/tables/rows', { body: { at: { object }, look } })),
+    count: () => given(there.POST('/tables/count', { body: { at: { object }, look: {} } })),
+    form: (id: number) =>
+      given(
+        api.GET('/build/spaces/{space}/objects/{object}/records/{id}', { params: { path: { ...path, id } } }),
       ),
-    remove: (id: number) => once(id, (key) => api.remove(`${base}/records/${id}`, key)),
-    fit: (editing: Editing) => api.post<{ pointer: string; text: string }[]>(base + '/fit', editing),
+    add: (values: Values) =>
+      once(values, (key) =>
+        given(
+          api.POST('/build/spaces/{space}/objects/{object}/records', {
+            params: { path },
+            body: { values },
+            ...counts(key),
+          }),
+        ),
+      ),
+    change: (id: number, values: Values, seen: Values) =>
+      once({ id, values, seen }, (key) =>
+        given(
+          api.PATCH('/build/spaces/{space}/objects/{object}/records/{id}', {
+            params: { path: { ...path, id } },
+            body: { values, seen },
+            ...counts(key),
+          }),
+        ),
+      ),
+    remove: (id: number) =>
+      once(id, (key) =>
+        given(
+          api.DELETE('/build/spaces/{space}/objects/{object}/records/{id}', {
+            params: { path: { ...path, id } },
+            ...counts(key),
+          }),
+        ),
+      ),
+    fit: (editing: Editing) =>
+      given(api.POST('/build/spaces/{space}/objects/{object}/fit', { params: { path }, body: editing })),
     options: (field: string, editing: Editing, text: string) =>
-      api.post<Ref[]>(`${base}/options/${field}`, { editing, text }),
-    profile: (fresh: boolean) => api.get<ProfileView>(base + '/profile' + (fresh ? '?fresh=yes' : '')),
-    candidates: (ask: {
-      field: string
-      rule?: Condition
-      editing: Editing
-      text?: string
-      record?: number
-    }) => api.post<CandidatesView>(base + '/candidates', ask),
+      given(
+        api.POST('/build/spaces/{space}/objects/{object}/options/{field}', {
+          params: { path: { ...path, field } },
+          body: { editing, text },
+        }),
+      ),
+    profile: (fresh: boolean) =>
+      given(
+        api.GET('/build/spaces/{space}/objects/{object}/profile', {
+          params: { path, query: fresh ? { fresh: 'yes' } : {} },
+        }),
+      ),
+    candidates: (ask: CandidateQuestion) =>
+      given(api.POST('/build/spaces/{space}/objects/{object}/candidates', { params: { path }, body: ask })),
     evaluate: (expression: string, record: number) =>
-      api.post<Evaluated>(base + '/evaluate', { expression, record }),
+      given(
+        api.POST('/build/spaces/{space}/objects/{object}/evaluate', {
+          params: { path },
+          body: { expression, record },
+        }),
+      ),
   }
 }
 

@@ -1,3 +1,4 @@
+import { api, given } from '@/api/client'
 import type { Finding } from '@/api/types'
 import type { useBuild } from '../build'
 
@@ -33,4 +34,20 @@ export function usesOf(
     }
   })
   return out.filter((u, i) => out.findIndex((o) => o.address === u.address && o.words === u.words) === i)
+}
+
+/** What would break without a field. */
+export const usesOfField = async (object: string, field: string): Promise<Finding[]> =>
+  (await given(api.GET('/build/fields/{object}/{field}/uses', { params: { path: { object, field } } }))).uses
+
+/** What would break without a value of a choice. */
+export async function usesOfChoice(object: string, field: string, choice: string): Promise<Finding[]> {
+  const params = { path: { object, field, choice } }
+  return (await given(api.GET('/build/fields/{object}/{field}/choices/{choice}/uses', { params }))).uses
+}
+
+/** What would break without a document, or what is at a pointer into it. */
+export async function usesOfDocument(kind: string, key: string, pointer?: string): Promise<Finding[]> {
+  const params = { path: { kind, key }, query: pointer ? { pointer } : {} }
+  return (await given(api.GET('/build/documents/{kind}/{key}/uses', { params }))).uses
 }

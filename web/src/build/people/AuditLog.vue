@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import { onMounted, ref } from 'vue'
-import { api, titleOf } from '@/api/client'
+import { api, given, titleOf } from '@/api/client'
 import type { Audit } from '@/api/types'
 import { moment } from '@/fields/zone'
 
@@ -15,7 +15,7 @@ async function load(): Promise<void> {
   failed.value = ''
   try {
     const last = entries.value.at(-1)
-    const next = await api.get<Audit>('/build/audit' + (last ? '?before=' + encodeURIComponent(last.at) : ''))
+    const next = await given(api.GET('/build/audit', { params: { query: last ? { before: last.at } : {} } }))
     entries.value.push(...next.entries)
     more.value = next.entries.length === page
   } catch (error) {

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import { computed, onMounted, ref } from 'vue'
-import { api, titleOf } from '@/api/client'
+import { api, given, titleOf } from '@/api/client'
 import type { AccountView, People, Rights } from '@/api/types'
 import { useSession } from '@/session'
 import FileValue from '@/fields/FileValue.vue'
@@ -29,7 +29,7 @@ const chosen = ref<AccountView | null>(null)
 async function load(): Promise<void> {
   failed.value = ''
   try {
-    const [p, r] = await Promise.all([api.get<People>('/build/people'), api.get<Rights>('/build/rights')])
+    const [p, r] = await Promise.all([given(api.GET('/build/people')), given(api.GET('/build/rights'))])
     people.value = p
     rights.value = r
   } catch (error) {

@@ -6,8 +6,9 @@ import InputText from 'primevue/inputtext'
 import MultiSelect from 'primevue/multiselect'
 import { useConfirm } from 'primevue/useconfirm'
 import { ref, watch } from 'vue'
-import { api, ProblemError, titleOf } from '@/api/client'
-import type { AccountChange, AccountView, Invited, People, PersonDetails, Ref } from '@/api/types'
+import { api, given, ProblemError, titleOf } from '@/api/client'
+import { findIn } from '@/api/options'
+import type { AccountChange, AccountView, People, PersonDetails, Ref } from '@/api/types'
 import FileInput from '@/fields/FileInput.vue'
 import { trackSending } from '@/fields/files'
 import ReferenceInput from '@/fields/ReferenceInput.vue'
@@ -52,7 +53,7 @@ watch(open, async (is) => {
       spaces,
     }),
   )
-  if (p) details.value = await api.get<PersonDetails>('/build/people/' + p.id)
+  if (p) details.value = await given(api.GET('/build/people/{id}', { params: { path: { id: p.id } } }))
 })
 
 async function save(): Promise<void> {
@@ -60,9 +61,14 @@ async function save(): Promise<void> {
   failed.value = ''
   try {
     if (props.person) {
-      emit('saved', await api.put<People>('/build/people/' + props.person.id, entered.value))
+      emit(
+        'saved',
+        await given(
+          api.PUT('/build/people/{id}', { params: { path: { id: props.person.id } }, body: entered.value }),
+        ),
+      )
     } else {
-      const next = await api.post<Invited>('/build/people', entered.value)
+      const next = await given(api.POST('/build/people', { body: entered.value }))
       emit('linked', next.link, entered.value.name)
       emit('saved', next.people)
     }
@@ -84,7 +90,9 @@ function reset(): void {
     rejectProps: { outlined: true },
     accept: async () => {
       try {
-        details.value = await api.post<PersonDetails>(`/build/people/${props.person!.id}/reset`, {})
+        details.value = await given(
+          api.POST('/build/people/{id}/reset', { params: { path: { id: props.person!.id } } }),
+        )
         emit('linked', details.value.link ?? '', entered.value.name)
       } catch (error) {
         failed.value = titleOf(error)
@@ -93,10 +101,7 @@ function reset(): void {
   })
 }
 
-const find = (space: string) => (text: string) =>
-  api.get<Ref[]>(
-    `/build/spaces/${space}/objects/${props.people.organisation}/options?text=${encodeURIComponent(text)}`,
-  )
+const find = (space: string) => (text: string) => findIn(() => props.people.organisation, space)(text)
 
 function belong(space: AccountChange['spaces'][number], to: Ref | null): void {
   space.organisation = to?.id

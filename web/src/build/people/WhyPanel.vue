@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import Select from 'primevue/select'
 import { computed, ref, watch } from 'vue'
-import { api, titleOf } from '@/api/client'
+import { api, given, titleOf } from '@/api/client'
 import type { Name, Why } from '@/api/types'
 import { format } from '@/fields/fields'
 import { useBuild } from '../build'
@@ -32,7 +32,12 @@ watch(
     failed.value = ''
     if (!id || !record) return
     try {
-      why.value = await api.post<Why>('/build/spaces/trial/why', { person: id, object: props.object, record })
+      why.value = await given(
+        api.POST('/build/spaces/{space}/why', {
+          params: { path: { space: 'trial' } },
+          body: { person: id, object: props.object, record },
+        }),
+      )
     } catch (error) {
       failed.value = titleOf(error)
     }

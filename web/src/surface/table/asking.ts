@@ -1,24 +1,6 @@
-import { api, seenAs } from '@/api/client'
+import { counts, given, seated, seenAs } from '@/api/client'
 import { counted } from '@/api/counted'
-import type {
-  Arrangement,
-  CellRead,
-  CellText,
-  FieldsView,
-  GroupsView,
-  Look,
-  OutView,
-  Pressed,
-  Proof,
-  ProofRecord,
-  Ref,
-  RowSaving,
-  RowsSaved,
-  RowsView,
-  SavedView,
-  Touched,
-  ViewsView,
-} from '@/api/types'
+import type { Arrangement, CellText, Editing, Look, OutAsk, RowSaving, Touched } from '@/api/types'
 import type { chosenOf } from '../selection'
 import type { SurfaceSource } from '../source'
 
@@ -28,41 +10,47 @@ export function asking(
   part: () => string,
   chosen: () => Look | null = () => null,
 ) {
-  const path = (tail: string) => `${source().base}/tables/${tail}`
+  const server = () => seated(source().base)
   const at = () => source().at(part())
   const once = counted()
   return {
-    rows: (look: Look) => api.post<RowsView>(path('rows'), { at: at(), look, chosen: chosen() ?? undefined }),
+    rows: (look: Look, signal?: AbortSignal) =>
+      given(
+        server().POST('/tables/rows', { body: { at: at(), look, chosen: chosen() ?? undefined }, signal }),
+      ),
     concerns: (look: Look, change: Touched) =>
-      api.post<{ concerns: boolean }>(path('concerns'), { at: at(), look, change }),
-    count: (look: Look) => api.post<{ total: number }>(path('count'), { at: at(), look }),
-    groups: (look: Look) => api.post<GroupsView>(path('groups'), { at: at(), look }),
-    fields: (through: string) => api.post<FieldsView>(path('fields'), { at: at(), through }),
-    options: (field: string, text: string, editing?: { id: number; values: Record<string, unknown> }) =>
-      api.post<Ref[]>(path('options'), { at: at(), path: field, text, editing }),
-    read: (cells: CellText[]) => api.post<CellRead[]>(path('read'), { at: at(), cells }),
+      given(server().POST('/tables/concerns', { body: { at: at(), look, change } })),
+    count: (look: Look, signal?: AbortSignal) =>
+      given(server().POST('/tables/count', { body: { at: at(), look }, signal })),
+    groups: (look: Look, signal?: AbortSignal) =>
+      given(server().POST('/tables/groups', { body: { at: at(), look }, signal })),
+    fields: (through: string) => given(server().POST('/tables/fields', { body: { at: at(), through } })),
+    options: (path: string, text: string, editing?: Editing) =>
+      given(server().POST('/tables/options', { body: { at: at(), path, text, editing } })),
+    read: (cells: CellText[]) => given(server().POST('/tables/read', { body: { at: at(), cells } })),
     save: (rows: RowSaving[]) => {
       const body = { at: at(), rows }
-      return once(body, (key) => api.post<RowsSaved>(path('save'), body, key))
+      return once(body, (key) => given(server().POST('/tables/save', { body, ...counts(key) })))
     },
-    out: (more: { look: Look; format: string; name: string; chosen?: ReturnType<typeof chosenOf> }) =>
-      api.post<OutView>(path('out'), { at: at(), ...more }),
-    outgoing: (id: string) => api.get<OutView>(`${source().base}/outgoing/${id}`),
+    out: (more: Omit<OutAsk, 'at'>) => given(server().POST('/tables/out', { body: { at: at(), ...more } })),
+    outgoing: (id: string) => given(server().GET('/outgoing/{id}', { params: { path: { id } } })),
     fileAddress: (id: string) =>
       `/api${source().base}/outgoing/${id}/file` + (seenAs() ? `?see_as=${seenAs()}` : ''),
-    proof: (look: Look) => api.post<Proof>(path('proof'), { at: at(), look }),
-    proofOf: (id: number, look: Look) => api.post<ProofRecord>(path(`proof/${id}/why`), { at: at(), look }),
-    records: (text: string) => api.post<Ref[]>(path('records/options'), { at: at(), path: '', text }),
+    proof: (look: Look) => given(server().POST('/tables/proof', { body: { at: at(), look } })),
+    proofOf: (id: number, look: Look) =>
+      given(server().POST('/tables/proof/{id}/why', { params: { path: { id } }, body: { at: at(), look } })),
+    records: (text: string) =>
+      given(server().POST('/tables/records/options', { body: { at: at(), path: '', text } })),
     press: (button: string, chosen: ReturnType<typeof chosenOf>, confirmed: number) => {
       const body = { at: at(), button, chosen, confirmed }
-      return once(body, (key) => api.post<Pressed>(`${source().base}/press`, body, key))
+      return once(body, (key) => given(server().POST('/press', { body, ...counts(key) })))
     },
-    off: (keys: number[]) =>
-      api.post<{ off: Record<string, number[]> }>(`${source().base}/press/rows`, { at: at(), keys }),
-    views: () => api.post<ViewsView>(path('views'), { at: at() }),
-    keep: (name: string, body: Arrangement) => api.put<SavedView>(path('views'), { at: at(), name, body }),
-    use: (id: number) => api.post<undefined>(`${source().base}/views/${id}/use`, {}),
-    remove: (id: number) => api.remove(`${source().base}/views/${id}`),
+    off: (keys: number[]) => given(server().POST('/press/rows', { body: { at: at(), keys } })),
+    views: () => given(server().POST('/tables/views', { body: { at: at(), through: '' } })),
+    keep: (name: string, body: Arrangement) =>
+      given(server().PUT('/tables/views', { body: { at: at(), name, body } })),
+    use: (id: number) => given(server().POST('/views/{id}/use', { params: { path: { id } } })),
+    remove: (id: number) => given(server().DELETE('/views/{id}', { params: { path: { id } } })),
   }
 }
 

@@ -1,7 +1,7 @@
 import { useDebounceFn } from '@vueuse/core'
 import { computed, ref, shallowRef, triggerRef, watch } from 'vue'
 import { seenAs, titleOf } from '@/api/client'
-import { latest } from '@/api/latest'
+import { latest, type Latest } from '@/api/latest'
 import type {
   Arrangement,
   GroupsView,
@@ -81,9 +81,9 @@ export function useTable(part: () => PartView, ask: Asking) {
     whole = page.counted ? Promise.resolve(true) : count(isLatest)
   }
 
-  async function count(isLatest: () => boolean): Promise<boolean> {
+  async function count(isLatest: Latest): Promise<boolean> {
     try {
-      const found = await ask.count({ ...look.value, totals: undefined })
+      const found = await ask.count({ ...look.value, totals: undefined }, isLatest.signal)
       if (!isLatest()) return false
       total.value = found.total
       counted.value = true
@@ -132,7 +132,7 @@ export function useTable(part: () => PartView, ask: Asking) {
     return reading
   }
 
-  async function read(stay: boolean, isLatest: () => boolean): Promise<boolean> {
+  async function read(stay: boolean, isLatest: Latest): Promise<boolean> {
     busy.value = true
     failed.value = ''
     try {
@@ -140,15 +140,19 @@ export function useTable(part: () => PartView, ask: Asking) {
       // The columns of a table in groups are known before the first group is opened.
       const columnsOnly = { ...look.value, group: undefined, totals: undefined }
       const [page, found] = await Promise.all([
-        grouped ? ask.rows(columnsOnly) : pages(look.value, stay ? all.value.rows.length : resumed),
-        grouped || look.value.totals?.length ? ask.groups(look.value) : null,
+        grouped
+          ? ask.rows(columnsOnly, isLatest.signal)
+          : pages(look.value, stay ? all.value.rows.length : resumed, isLatest.signal),
+        grouped || look.value.totals?.length ? ask.groups(look.value, isLatest.signal) : null,
       ])
       // Groups by something else are other groups, though their keys may be alike.
       const regrouped = by(look.value) !== by(shown.value)
       const there = grouped && found && !regrouped ? found.groups.map(groupId) : []
       const still = there.filter((id) => opened.value.has(id))
       const inGroups = await Promise.all(
-        still.map((id) => inGroup(look.value, id, stay ? (opened.value.get(id)?.rows.length ?? 0) : 0)),
+        still.map((id) =>
+          inGroup(look.value, id, stay ? (opened.value.get(id)?.rows.length ?? 0) : 0, isLatest.signal),
+        ),
       )
       if (!isLatest()) return false
       groups.value = found
@@ -181,11 +185,11 @@ export function useTable(part: () => PartView, ask: Asking) {
   }
 
   /** The first page, and more of them until there are as many rows as wanted. */
-  async function pages(of: Look, wanted: number): Promise<RowsView> {
+  async function pages(of: Look, wanted: number, signal?: AbortSignal): Promise<RowsView> {
     const size = () => Math.min(atOnce, wanted - page.rows.length)
-    const page = await ask.rows(wanted > 50 ? { ...of, size: Math.min(atOnce, wanted) } : of)
+    const page = await ask.rows(wanted > 50 ? { ...of, size: Math.min(atOnce, wanted) } : of, signal)
     while (page.next && page.rows.length < wanted) {
-      const more = await ask.rows({ ...of, after: page.next, size: size() })
+      const more = await ask.rows({ ...of, after: page.next, size: size() }, signal)
       page.rows.push(...more.rows)
       page.next = more.next
     }
@@ -206,8 +210,8 @@ export function useTable(part: () => PartView, ask: Asking) {
     opened.value = new Map([...opened.value].map(([id, read]) => [id, written(read)]))
   }
 
-  const inGroup = (of: Look, id: string, wanted: number) =>
-    pages({ ...of, totals: undefined, within: JSON.parse(id) as unknown }, wanted)
+  const inGroup = (of: Look, id: string, wanted: number, signal?: AbortSignal) =>
+    pages({ ...of, totals: undefined, within: JSON.parse(id) as unknown }, wanted, signal)
 
   /** Opens a group in the columns that the others are shown in, whatever was asked for since. */
   async function openGroup(id: string): Promise<void> {
