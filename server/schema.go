@@ -89,7 +89,8 @@ func (d *describer) operation(o operation) (*openapi3.Operation, error) {
 		[]string{fiber.MIMEOctetStream})
 	switch {
 	case o.bytes:
-		out.RequestBody = &openapi3.RequestBodyRef{Value: openapi3.NewRequestBody().WithRequired(true).WithContent(binary)}
+		out.RequestBody = &openapi3.RequestBodyRef{Value: openapi3.NewRequestBody().WithRequired(true).
+			WithContent(binary)}
 	case o.takes != nil:
 		ref, err := d.of(o.takes)
 		if err != nil {
