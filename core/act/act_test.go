@@ -8,10 +8,10 @@ import (
 
 	"plainpath/core/definition"
 	"plainpath/core/expr"
+	"plainpath/core/memory"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
 	"plainpath/core/query"
-	"plainpath/core/shelf"
 	"plainpath/core/value"
 )
 
@@ -86,7 +86,7 @@ func TestEveryAct(t *testing.T) {
 				(bare.Plan != nil || !definition.Blocks(at.Check.Findings())) {
 				t.Errorf("%s without settings: %+v", v.Kind, at.Check.Findings())
 			}
-			s := shelf.New(t, m)
+			s := memory.New(t, m)
 			one := s.Put("lift", 1, "QL-1", map[string]value.Value{"serial": value.Text("QL-1"),
 				"floors": value.Whole(3)})
 			done, err := checked.Plan.Do(context.Background(), s, In{Through: "s", Rows: query.Query{Object: "lift"},

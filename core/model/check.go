@@ -51,8 +51,8 @@ func KeyProblem(key string) string {
 	return ""
 }
 
-// manifold are the types whose values are made of several things, in words.
-var manifold = map[FieldType]string{Choices: "several choices", Address: "an address", Picture: "a picture",
+// composite are the types whose values are made of several things, in words.
+var composite = map[FieldType]string{Choices: "several choices", Address: "an address", Picture: "a picture",
 	File: "a file"}
 
 // mostFields bounds the fields of an object: each is a column or two of a table, which PostgreSQL
@@ -110,9 +110,9 @@ func (m *Model) Check(o *Object) []Problem {
 	switch f := o.Field(o.LabelField); {
 	case f == nil:
 		bad("/label_field", "%q is not a field of %s; choose the field that stands for a record", o.LabelField, o.Label)
-	case manifold[f.Type] != "":
+	case composite[f.Type] != "":
 		bad("/label_field", "%s holds %s and cannot stand for a record; work out a text instead", f.Label,
-			manifold[f.Type])
+			composite[f.Type])
 	case f.Target() != "":
 		bad("/label_field", "%s is a reference and cannot stand for a record", f.Label)
 	}
@@ -159,10 +159,10 @@ func (m *Model) checkType(f *Field, at string, bad func(string, string, ...any))
 		bad(at+"/most", "%s is %s, which has no limits", f.Label, WithArticle(Words(f.Type)))
 	case f.Least != nil && f.Most != nil && *f.Least > *f.Most:
 		bad(at+"/least", "%s would have to be at least %d and at most %d", f.Label, *f.Least, *f.Most)
-	case f.Unique && manifold[f.Type] != "":
-		bad(at+"/unique", "%s holds %s, which cannot be unique", f.Label, manifold[f.Type])
+	case f.Unique && composite[f.Type] != "":
+		bad(at+"/unique", "%s holds %s, which cannot be unique", f.Label, composite[f.Type])
 	case f.Type == WorkedOut && (!slices.Contains(FieldTypes, f.Result) || f.Result == WorkedOut ||
-		f.Result == Reference || f.Result == Person || manifold[f.Result] != ""):
+		f.Result == Reference || f.Result == Person || composite[f.Result] != ""):
 		bad(at+"/result", "%s does not say what type its value has", f.Label)
 	}
 	seen := map[string]bool{}

@@ -11,18 +11,18 @@ import (
 
 	"plainpath/core/act"
 	"plainpath/core/expr"
+	"plainpath/core/memory"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
 	"plainpath/core/query"
-	"plainpath/core/shelf"
 	"plainpath/core/value"
 )
 
 // houses are two buildings, one with a lift.
-func houses(t *testing.T) *shelf.Shelf { return housesOf(t, scope().Model) }
+func houses(t *testing.T) *memory.Store { return housesOf(t, scope().Model) }
 
-func housesOf(t *testing.T, m *model.Model) *shelf.Shelf {
-	s := shelf.New(t, m)
+func housesOf(t *testing.T, m *model.Model) *memory.Store {
+	s := memory.New(t, m)
 	s.Put("building", 1, "Mill House", map[string]value.Value{"name": value.Text("Mill House"),
 		"floors": value.Whole(4)})
 	s.Put("building", 2, "Mill Court", map[string]value.Value{"name": value.Text("Mill Court")})
@@ -229,7 +229,7 @@ func TestPressingAButton(t *testing.T) {
 		{"one", nil, nil, "Choose a row first", ""},
 		{"one", []int64{1, 2}, r.Records["building"], "one at a time", ""},
 		{"one", []int64{1, 2, 3}, one, "not in the table any more", ""},
-		{"some", []int64{1}, one, "Too low.", ""}, // the shelf has a record for which it is off, too
+		{"some", []int64{1}, one, "Too low.", ""}, // the store has a record for which it is off, too
 	} {
 		r.Records["building"] = c.stored
 		press, err := l.Press(context.Background(), r, c.button, Chosen{Keys: c.keys})

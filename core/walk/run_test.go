@@ -12,12 +12,12 @@ import (
 
 	"plainpath/core/act"
 	"plainpath/core/definition"
-	"plainpath/core/shelf"
+	"plainpath/core/memory"
 	"plainpath/core/surface"
 	"plainpath/core/value"
 )
 
-func program(t *testing.T, raw string) (*Program, *shelf.Shelf) {
+func program(t *testing.T, raw string) (*Program, *memory.Store) {
 	t.Helper()
 	var w Walkthrough
 	if err := json.Unmarshal([]byte(raw), &w); err != nil {
@@ -28,7 +28,7 @@ func program(t *testing.T, raw string) (*Program, *shelf.Shelf) {
 	if definition.Blocks(found.Findings()) {
 		t.Fatalf("%+v", found.Findings())
 	}
-	h := shelf.New(t, c.Model)
+	h := memory.New(t, c.Model)
 	h.Clock = time.Date(2026, 3, 4, 9, 0, 0, 0, time.UTC)
 	h.Put("building", 1, "Mill House", map[string]value.Value{"name": value.Text("Mill House"),
 		"floors": value.Whole(4)})

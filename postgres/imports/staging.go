@@ -333,8 +333,8 @@ func (s *staging) resolve(ctx context.Context) error {
 	return nil
 }
 
-// landing is a column of the object's table that is written.
-type landing struct {
+// target is a column of the object's table that is written.
+type target struct {
 	column string
 	// value is what is written, filled what tells whether the cell had something in it; both in
 	// SQL over the staging table and what it is joined with.
@@ -343,14 +343,14 @@ type landing struct {
 	leaves bool
 }
 
-// landings are the columns that are written, and the tables that say what names mean.
-func (s *staging) landings() (joins string, all []landing) {
+// targets are the columns that are written, and the tables that say what names mean.
+func (s *staging) targets() (joins string, all []target) {
 	s.each(func(n int, f *model.Field) {
 		if f.Type == model.Number || s.onlyStaged(n) { // a number says which record is meant, and stays
 			return
 		}
 		name := sqlgen.Quote(f.Key)
-		l := landing{column: name, value: "s." + name, filled: "s." + name, leaves: s.leaves(n)}
+		l := target{column: name, value: "s." + name, filled: "s." + name, leaves: s.leaves(n)}
 		if f.Target() != "" {
 			r := fmt.Sprintf("r%d", n)
 			joins += " LEFT JOIN " + s.name + "_" + fmt.Sprint(n) + " " + r + " ON " + r + ".name = s." + name
@@ -373,7 +373,7 @@ func (s *staging) leaves(n int) bool {
 
 // selected are the rows with their values, each under the name of its column, and whether its
 // cell had something in it.
-func selected(joins string, all []landing, name string) string {
+func selected(joins string, all []target, name string) string {
 	columns := []string{"s.old"}
 	for i, l := range all {
 		columns = append(columns, l.value+" AS "+l.column, fmt.Sprintf("NOT (%s IS NULL) AS filled%d", l.filled, i))
@@ -382,7 +382,7 @@ func selected(joins string, all []landing, name string) string {
 }
 
 // lands is what a column of a stored record o gets from the row n.
-func (l landing) lands(i int) string {
+func (l target) assigns(i int) string {
 	if !l.leaves {
 		return "n." + l.column
 	}
@@ -390,10 +390,10 @@ func (l landing) lands(i int) string {
 }
 
 // differs says whether a stored record is changed by its row.
-func differs(all []landing) string {
+func differs(all []target) string {
 	different := []string{"FALSE"}
 	for i, l := range all {
-		different = append(different, "o."+l.column+" IS DISTINCT FROM "+l.lands(i))
+		different = append(different, "o."+l.column+" IS DISTINCT FROM "+l.assigns(i))
 	}
 	return "(" + strings.Join(different, " OR ") + ")"
 }

@@ -17,8 +17,8 @@ func reach(r *value.Record, path []*model.Field) *value.Record {
 	return r
 }
 
-// plant is reach that adds the last reference when it is not there yet.
-func plant(r *value.Record, path []*model.Field, extent value.Extent) *value.Record {
+// attach is reach that adds the last reference when it is not there yet.
+func attach(r *value.Record, path []*model.Field, extent value.Extent) *value.Record {
 	last := path[len(path)-1]
 	r = reach(r, path[:len(path)-1])
 	if r == nil {

@@ -255,7 +255,7 @@ func (sel *Selection) Decode(row []any) (*value.Record, Place, error) {
 		out := sel.out[i]
 		at := reach(root, out.path)
 		if at == nil && out.what == aKey && row[i] != nil {
-			at = plant(root, out.path, out.extent)
+			at = attach(root, out.path, out.extent)
 		}
 		if at == nil || row[i] == nil && out.what == aKey {
 			continue

@@ -38,7 +38,7 @@ export interface FieldKind {
   /** It can have a least and a most. */
   bounded?: true
   /** It is a text that people look for words in. */
-  worded?: true
+  searchable?: true
   /** It can be handed over to a page or a walkthrough. */
   handed?: true
   /** Nobody gives its value: the program does. */
@@ -71,7 +71,7 @@ const file = { ...record, family: 'file', drawn: true } as const
 
 /** The types of fields, in the order a builder is offered them. */
 export const fieldTypes: Record<FieldType, FieldKind> = {
-  text: { ...text, words: 'text', letters: true, bounded: true, worded: true, handed: true },
+  text: { ...text, words: 'text', letters: true, bounded: true, searchable: true, handed: true },
   long_text: {
     ...text,
     words: 'long text',
@@ -80,7 +80,7 @@ export const fieldTypes: Record<FieldType, FieldKind> = {
     letters: true,
     drawn: true,
     bounded: true,
-    worded: true,
+    searchable: true,
     asked: 'text',
   },
   whole_number: {
@@ -148,8 +148,8 @@ export const fieldTypes: Record<FieldType, FieldKind> = {
     picked: true,
     asked: 'choice',
   },
-  email: { ...text, words: 'e-mail', letters: true, linked: true, drawn: true, worded: true },
-  phone: { ...text, words: 'phone', unbroken: true, letters: true, linked: true, drawn: true, worded: true },
+  email: { ...text, words: 'e-mail', letters: true, linked: true, drawn: true, searchable: true },
+  phone: { ...text, words: 'phone', unbroken: true, letters: true, linked: true, drawn: true, searchable: true },
   web_link: { ...text, words: 'web link', letters: true, linked: true, drawn: true },
   address: {
     words: 'address',

@@ -39,9 +39,9 @@ const emit = defineEmits<{
 const build = useBuild()
 const kind = computed(() => fieldTypes[props.field.type])
 /** Whether values are made of several things: no result of an expression, never unique. */
-const manifold = (of: FieldKind) => ['file', 'address'].includes(of.family) || of.kind === 'several'
+const composite = (of: FieldKind) => ['file', 'address'].includes(of.family) || of.kind === 'several'
 const types = offered(typesWhere(() => true))
-const results = offered(typesWhere((of) => !of.given && of.family !== 'record' && !manifold(of)))
+const results = offered(typesWhere((of) => !of.given && of.family !== 'record' && !composite(of)))
 const isText = computed(() => kind.value.family === 'text')
 const bounded = computed(() => kind.value.bounded)
 const given = computed(() => !kind.value.given)
@@ -140,7 +140,7 @@ function bound(key: 'least' | 'most', text: string): void {
       />
       <span class="space" />
       <Button
-        v-if="!stands && !refers && !manifold(kind)"
+        v-if="!stands && !refers && !composite(kind)"
         text
         size="small"
         label="Stands for the record"
@@ -156,7 +156,7 @@ function bound(key: 'least' | 'most', text: string): void {
           @update:model-value="change({ required: $event })"
         />required</label
       >
-      <label v-if="!refers && !manifold(kind)" class="row"
+      <label v-if="!refers && !composite(kind)" class="row"
         ><Checkbox
           :model-value="!!field.unique"
           binary

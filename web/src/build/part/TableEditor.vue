@@ -26,7 +26,7 @@ const lives = [
   { key: 'refresh', label: 'is read again' },
 ]
 const keywords = computed(() =>
-  object.value ? build.paths(object.value, 1).filter((o) => fieldTypes[resultOf(o.field)].worded) : [],
+  object.value ? build.paths(object.value, 1).filter((o) => fieldTypes[resultOf(o.field)].searchable) : [],
 )
 
 function change(some: Partial<TablePart>): void {

@@ -47,7 +47,7 @@ function columns(object: ObjectDef | undefined, page: boolean | undefined): { pa
 }
 
 const texts = (object: ObjectDef) =>
-  object.fields.filter((f) => fieldTypes[f.type].worded && isShort(f.type)).map((f) => f.key)
+  object.fields.filter((f) => fieldTypes[f.type].searchable && isShort(f.type)).map((f) => f.key)
 
 const chosen = { none: 'to read', one: 'one row', several: 'several rows' }
 

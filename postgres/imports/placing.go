@@ -116,7 +116,7 @@ func (s *staging) needed(ctx context.Context) error {
 
 // sweep counts what is left, and the empty cells over stored values.
 func (s *staging) sweep(ctx context.Context) error {
-	joins, all := s.landings()
+	joins, all := s.targets()
 	left, emptied := "0", "0"
 	for i, l := range all {
 		if "s."+l.column != l.filled { // the currency goes with its amount
@@ -180,12 +180,12 @@ func (s *staging) write(ctx context.Context) error {
 	if err := s.desk.Sign(ctx, ""); err != nil {
 		return err
 	}
-	joins, all := s.landings()
+	joins, all := s.targets()
 	person := fmt.Sprint(s.desk.Person().ID)
 	if s.result.Changed > 0 {
 		set := []string{"revision = o.revision + 1", "changed_at = now()", "changed_by = " + person}
 		for i, l := range all {
-			set = append(set, l.column+" = "+l.lands(i))
+			set = append(set, l.column+" = "+l.assigns(i))
 		}
 		sql := "UPDATE " + s.table() + " o SET " + strings.Join(set, ", ") + " FROM " + selected(joins, all, s.name) +
 			" WHERE o.id = n.old AND " + differs(all)

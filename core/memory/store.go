@@ -1,6 +1,6 @@
-// Package shelf has records in memory for tests: what a reader is asked for is remembered,
+// Package memory has records in memory for tests: what a reader is asked for is remembered,
 // and answered with the same records whatever the conditions are.
-package shelf
+package memory
 
 import (
 	"context"
@@ -20,11 +20,11 @@ import (
 	"plainpath/core/value"
 )
 
-// Role is the role that may see and change everything on a shelf.
+// Role is the role that may see and change everything on a memory.
 const Role = "all"
 
-// Shelf reads records of every object from memory.
-type Shelf struct {
+// Store reads records of every object from memory.
+type Store struct {
 	// Records are those of each object.
 	Records map[string][]*value.Record
 	// Pieces, Left and Held are what is answered where groups, steps and a record are asked about.
@@ -43,8 +43,8 @@ type Shelf struct {
 	policy *access.Policy
 }
 
-// New is an empty shelf for a model, for a person who may see and change everything.
-func New(t testing.TB, m *model.Model) *Shelf {
+// New is an empty store for a model, for a person who may see and change everything.
+func New(t testing.TB, m *model.Model) *Store {
 	t.Helper()
 	rights := map[string]access.Right{}
 	for _, key := range m.Keys() {
@@ -54,18 +54,18 @@ func New(t testing.TB, m *model.Model) *Shelf {
 	if len(check.Findings()) > 0 {
 		t.Fatal(check.Findings())
 	}
-	return &Shelf{Records: map[string][]*value.Record{}, model: m, policy: policy}
+	return &Store{Records: map[string][]*value.Record{}, model: m, policy: policy}
 }
 
-// Put puts a record on the shelf.
-func (s *Shelf) Put(object string, id int64, label string, fields map[string]value.Value) *value.Record {
+// Put puts a record on the memory.
+func (s *Store) Put(object string, id int64, label string, fields map[string]value.Value) *value.Record {
 	r := &value.Record{Object: object, ID: id, Label: label, Fields: fields}
 	s.Records[object] = append(s.Records[object], r)
 	return r
 }
 
 // Read gives the objects that were read since it was called last, each once, by name.
-func (s *Shelf) Read() string {
+func (s *Store) Read() string {
 	var out []string
 	for _, asked := range s.Asked {
 		if object, _, _ := strings.Cut(asked, " "); !slices.Contains(out, object) {
@@ -77,14 +77,14 @@ func (s *Shelf) Read() string {
 	return strings.Join(out, " ")
 }
 
-func (s *Shelf) asked(q query.Query) []*value.Record {
+func (s *Store) asked(q query.Query) []*value.Record {
 	written, _ := s.Written(q)
 	s.Asked = append(s.Asked, written)
 	return s.Records[q.Object]
 }
 
 // Written is a query in words: its object, conditions, order and columns.
-func (s *Shelf) Written(q query.Query) (string, error) {
+func (s *Store) Written(q query.Query) (string, error) {
 	out := []string{q.Object}
 	for _, p := range slices.Concat(query.Split(q.Where), query.Split(q.Filter)) {
 		out = append(out, "where "+predicate.Words(p))
@@ -99,18 +99,18 @@ func (s *Shelf) Written(q query.Query) (string, error) {
 }
 
 // Model is what the records are.
-func (s *Shelf) Model() *model.Model { return s.model }
+func (s *Store) Model() *model.Model { return s.model }
 
 // Grant is the right to everything.
-func (s *Shelf) Grant(object string) (access.Grant, error) {
+func (s *Store) Grant(object string) (access.Grant, error) {
 	return s.policy.Grant(s.model, s.Person(), object, expr.Values{})
 }
 
 // WorkedOut knows of no field that is worked out.
-func (s *Shelf) WorkedOut(string, string) (query.WorkedOut, bool) { return query.WorkedOut{}, false }
+func (s *Store) WorkedOut(string, string) (query.WorkedOut, bool) { return query.WorkedOut{}, false }
 
 // Select gives all records of the object that is asked for.
-func (s *Shelf) Select(_ context.Context, q query.Query) (records.Page, error) {
+func (s *Store) Select(_ context.Context, q query.Query) (records.Page, error) {
 	if q.Waits() {
 		return records.Page{}, nil
 	}
@@ -121,7 +121,7 @@ func (s *Shelf) Select(_ context.Context, q query.Query) (records.Page, error) {
 }
 
 // Count counts them.
-func (s *Shelf) Count(_ context.Context, q query.Query) (int64, error) {
+func (s *Store) Count(_ context.Context, q query.Query) (int64, error) {
 	if q.Waits() {
 		return 0, nil
 	}
@@ -129,28 +129,28 @@ func (s *Shelf) Count(_ context.Context, q query.Query) (int64, error) {
 }
 
 // Groups are the pieces that were put down.
-func (s *Shelf) Groups(_ context.Context, q query.Query, _ *query.Grouping, _ []query.Total) ([]query.Piece, error) {
+func (s *Store) Groups(_ context.Context, q query.Query, _ *query.Grouping, _ []query.Total) ([]query.Piece, error) {
 	s.asked(q)
 	return s.Pieces, nil
 }
 
 // Steps are the numbers that were put down.
-func (s *Shelf) Steps(_ context.Context, object string, _ []query.Step) ([]int64, error) {
+func (s *Store) Steps(_ context.Context, object string, _ []query.Step) ([]int64, error) {
 	s.asked(query.Query{Object: object})
 	return s.Left, nil
 }
 
 // Holding is what was put down.
-func (s *Shelf) Holding(_ context.Context, h query.Holding) (query.Held, bool, error) {
+func (s *Store) Holding(_ context.Context, h query.Holding) (query.Held, bool, error) {
 	s.asked(query.Query{Object: h.Object})
 	return s.Held, len(s.Held.Holds) > 0, nil
 }
 
 // Person is Dana.
-func (s *Shelf) Person() access.Person { return access.Person{Name: "Dana", Roles: []string{Role}} }
+func (s *Store) Person() access.Person { return access.Person{Name: "Dana", Roles: []string{Role}} }
 
 // Base knows nothing.
-func (s *Shelf) Base() expr.Values { return expr.Values{} }
+func (s *Store) Base() expr.Values { return expr.Values{} }
 
 // Zone is that of UTC.
-func (s *Shelf) Zone() *time.Location { return time.UTC }
+func (s *Store) Zone() *time.Location { return time.UTC }

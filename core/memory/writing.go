@@ -1,4 +1,4 @@
-package shelf
+package memory
 
 import (
 	"context"
@@ -19,10 +19,10 @@ func (r refusal) Error() string   { return "refused: " + string(r) }
 func (r refusal) Refused() string { return string(r) }
 
 // Now is what the clock says.
-func (s *Shelf) Now() time.Time { return s.Clock }
+func (s *Store) Now() time.Time { return s.Clock }
 
 // Add keeps records, and notes what was written.
-func (s *Shelf) Add(_ context.Context, step string, a records.Addition) ([]int64, error) {
+func (s *Store) Add(_ context.Context, step string, a records.Addition) ([]int64, error) {
 	if s.Refuses != "" {
 		return nil, refusal(s.Refuses)
 	}
@@ -44,7 +44,7 @@ func (s *Shelf) Add(_ context.Context, step string, a records.Addition) ([]int64
 }
 
 // AddEach adds one for each record there is of the object that is gone through.
-func (s *Shelf) AddEach(ctx context.Context, step string, i query.Insertion) ([]int64, error) {
+func (s *Store) AddEach(ctx context.Context, step string, i query.Insertion) ([]int64, error) {
 	a := records.Addition{Object: i.Object}
 	for _, set := range i.Sets {
 		a.Fields = append(a.Fields, set.Field)
@@ -66,7 +66,7 @@ func (s *Shelf) AddEach(ctx context.Context, step string, i query.Insertion) ([]
 }
 
 // ChangeAll sets the values that are the same for all, of all records there are.
-func (s *Shelf) ChangeAll(_ context.Context, step string, c query.Change) ([]int64, error) {
+func (s *Store) ChangeAll(_ context.Context, step string, c query.Change) ([]int64, error) {
 	if s.Refuses != "" {
 		return nil, refusal(s.Refuses)
 	}
@@ -82,7 +82,7 @@ func (s *Shelf) ChangeAll(_ context.Context, step string, c query.Change) ([]int
 }
 
 // RemoveAll removes all records there are.
-func (s *Shelf) RemoveAll(_ context.Context, step string, q query.Query) (int64, error) {
+func (s *Store) RemoveAll(_ context.Context, step string, q query.Query) (int64, error) {
 	n := len(s.Records[q.Object])
 	delete(s.Records, q.Object)
 	s.Wrote = append(s.Wrote, fmt.Sprintf("%s removed %d", step, n))
