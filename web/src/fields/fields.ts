@@ -149,7 +149,15 @@ export const fieldTypes: Record<FieldType, FieldKind> = {
     asked: 'choice',
   },
   email: { ...text, words: 'e-mail', letters: true, linked: true, drawn: true, searchable: true },
-  phone: { ...text, words: 'phone', unbroken: true, letters: true, linked: true, drawn: true, searchable: true },
+  phone: {
+    ...text,
+    words: 'phone',
+    unbroken: true,
+    letters: true,
+    linked: true,
+    drawn: true,
+    searchable: true,
+  },
   web_link: { ...text, words: 'web link', letters: true, linked: true, drawn: true },
   address: {
     words: 'address',
