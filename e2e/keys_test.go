@@ -146,7 +146,7 @@ func TestLateAnswersDoNotOverwriteTyping(t *testing.T) {
 	b.see("In stock")
 	run(b, chromedp.Evaluate[any](`(() => { const send = window.fetch; window.edits = 0;
 		window.fetch = async (url, init) => { const answer = await send(url, init);
-			if (init?.method === 'PATCH') { window.edits++; await new Promise((done) => setTimeout(done, 1500)) } return answer } })(); null`))
+			if ((init ?? url).method === 'PATCH') { window.edits++; await new Promise((done) => setTimeout(done, 1500)) } return answer } })(); null`))
 	run(b, chromedp.Evaluate[any](`[...document.querySelectorAll('button, [role=button], td, span')].find((e) => e.innerText.trim() === 'Price').click(); null`))
 	b.see("a new record begins with")
 	amount := func() string {

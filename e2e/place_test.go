@@ -28,6 +28,8 @@ func TestTheTableIsThereAgain(t *testing.T) {
 			t.Fatal("the keyboard does not come far")
 		}
 	}
+	time.Sleep(time.Second) // the table comes to rest
+	b.until(`!!document.activeElement?.closest('[data-line]')`, "the keyboard is nowhere")
 	place := func() string {
 		return run(b, chromedp.Evaluate[string](`JSON.stringify([document.activeElement?.closest('[data-line]')?.dataset.line, document.querySelector('.count')?.innerText])`))
 	}

@@ -105,7 +105,7 @@ func TestASessionEndsAnywhere(t *testing.T) {
 	b.signIn("Bo Lindqvale")
 	b.open("/build/walkthrough/book_a_visit")
 	b.see("draft, saved")
-	run(b, chromedp.Evaluate[bool](`(known => { window.known = known; window.fetch = (url, how) => String(url).includes('/build/documents') ? Promise.reject(new TypeError('lost')) : known(url, how); return true })(window.fetch)`))
+	run(b, chromedp.Evaluate[bool](`(known => { window.known = known; window.fetch = (url, how) => (url.url ?? String(url)).includes('/build/documents') ? Promise.reject(new TypeError('lost')) : known(url, how); return true })(window.fetch)`))
 	b.enter("Name of the walkthrough", "Bo's own")
 	b.keys(kb.Enter)
 	b.see("1 change waits")

@@ -1,6 +1,5 @@
-import type { Condition, Name, Operand, Setting, Step } from '@/api/types'
+import type { Condition, Name, Operand, Step } from '@/api/types'
 import { operatorWord } from '@/fields/operators'
-import { typeAt } from './act/typeat'
 import { withArticle } from './article'
 import { target, type useBuild } from './build'
 import { parts } from './part/parts'
@@ -82,40 +81,6 @@ export function conditionLines(build: Build, names: Name[], object: string, c: C
   if (c.expression) return [c.expression]
   if (c.any) return [c.any.flatMap((x) => conditionLines(build, names, object, x)).join(' or ')]
   return (c.all ?? []).flatMap((x) => conditionLines(build, names, object, x))
-}
-
-/** What a step does, as the Work lane says it. */
-export function workWords(build: Build, names: Name[], step: Step): string {
-  if (step.search)
-    return `Search ${build.object(step.search.object)?.plural.toLowerCase() ?? step.search.object}`
-  if (step.add) {
-    const o = build.object(step.add.object)
-    return step.add.for_each
-      ? `Add ${withArticle(o?.label ?? step.add.object)} for each of ${knownWords(build, names, step.add.for_each)}`
-      : `Add ${withArticle(o?.label ?? step.add.object)}`
-  }
-  if (step.change) return `Change ${knownWords(build, names, step.change.of ?? '…')}`
-  if (step.remove) return `Remove ${knownWords(build, names, step.remove.of ?? '…')}`
-  if (step.work_out) return `Work out ${step.title || step.key}`
-  if (step.branch) return step.title || 'Branch'
-  return ''
-}
-
-/** What a step does in detail, one line each. */
-export function workLines(build: Build, names: Name[], step: Step): string[] {
-  const set = (object: string | undefined, settings: Setting[]) =>
-    settings.map((s) => {
-      const f = object ? build.fieldAt(object, s.field) : undefined
-      return `${f?.label ?? s.field}: ${operandWords(build, names, s.value, f?.choices)}`
-    })
-  if (step.search) {
-    const where = conditionLines(build, names, step.search.object, step.search.where)
-    return where.length ? where : ['all of them']
-  }
-  if (step.add) return set(step.add.object, step.add.values)
-  if (step.change) return set(typeAt(build, names, step.change.of ?? '')?.object, step.change.values)
-  if (step.work_out) return [knownWords(build, names, step.work_out.value || '…')]
-  return []
 }
 
 /** What the person sees on a screen, one line a part. */

@@ -32,7 +32,11 @@ const sending = trackSending()
 const heading = ref<HTMLElement | null>(null)
 const form = ref<HTMLElement | null>(null)
 const progress = computed(() =>
-  props.view.closed ? 'Finished' : `Screen ${props.view.screen} of ${props.view.of}`,
+  props.view.closed
+    ? 'Finished'
+    : props.view.question
+      ? ''
+      : `Screen ${props.view.screen} of ${props.view.of}`,
 )
 
 // The keyboard goes to a new screen, unless somebody is typing elsewhere, such as in the sheet.
@@ -61,7 +65,7 @@ defineExpose({ answers: () => surface.value?.answers() ?? {} })
 
 <template>
   <form ref="form" @submit.prevent="next">
-    <p class="progress">{{ label }} · {{ progress }}</p>
+    <p class="progress">{{ [label, progress].filter(Boolean).join(' · ') }}</p>
     <h1 ref="heading" tabindex="-1">
       <IconCheck v-if="view.closed" :size="26" class="good" aria-hidden="true" /> {{ view.title }}
     </h1>

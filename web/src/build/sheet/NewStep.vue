@@ -20,6 +20,11 @@ interface Option {
   make: (words: string) => Step
 }
 
+function about(kind: ActKind): string {
+  if (acts[kind].touches) return 'write what is stored'
+  return acts[kind].gives ? 'make a value known' : 'something for the person'
+}
+
 const verbs = computed<Option[]>(() => {
   const objects = build.own
   const key = (words: string) => keyFrom(words, [...props.taken, 'person', 'today', 'now'])
@@ -58,7 +63,7 @@ const verbs = computed<Option[]>(() => {
       .filter((a) => a.in_steps && a.kind !== 'search' && a.kind !== 'add')
       .map((a) => ({
         label: capital(a.words),
-        what: acts[a.kind as ActKind].touches ? 'write what is stored' : 'make a value known',
+        what: about(a.kind as ActKind),
         make: (words: string): Step => ({
           key: key(words || a.words),
           kind: a.kind,

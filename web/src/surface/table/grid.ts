@@ -61,15 +61,22 @@ export function useGrid(
     // table has come to rest.
     const wanted = at.value.line
     let rests = 0
+    let had: HTMLElement | undefined
+    /** The cell that had the keyboard went, and nobody took it elsewhere since. */
+    const lost = () => had && !had.isConnected && nowhere()
     for (let frame = 0; frame < drawnWithin && rests < restsFor; frame++) {
       const cell = there()
       if (!cell) {
         rests = 0
-        if (document.activeElement === document.body) root.value?.focus({ preventScroll: true })
+        if (lost()) root.value?.focus({ preventScroll: true })
         scrollTo(at.value.line, at.value.column)
-      } else if (rests++ === 0 || nowhere()) {
-        cell.focus({ preventScroll: true })
-        cell.scrollIntoView({ block: 'nearest', inline: 'nearest' })
+      } else {
+        rests++
+        if (!had || lost()) {
+          had = cell
+          cell.focus({ preventScroll: true })
+          cell.scrollIntoView({ block: 'nearest', inline: 'nearest' })
+        }
       }
       await new Promise((done) => requestAnimationFrame(done))
       if (at.value.line !== wanted) return
