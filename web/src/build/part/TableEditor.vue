@@ -25,9 +25,17 @@ const lives = [
   { key: 'tell', label: 'says so' },
   { key: 'refresh', label: 'is read again' },
 ]
-const keywords = computed(() =>
-  object.value ? build.paths(object.value, 1).filter((o) => fieldTypes[resultOf(o.field)].searchable) : [],
-)
+/** Texts near at hand, and those further away that it looks in already. */
+const keywords = computed(() => {
+  const of = object.value
+  if (!of) return []
+  const near = build
+    .paths(of, 1)
+    .filter((o) => fieldTypes[resultOf(o.field)].searchable)
+    .map(({ path, label }) => ({ path, label }))
+  const far = (table.value.keyword ?? []).filter((path) => !near.some((o) => o.path === path))
+  return [...near, ...far.map((path) => ({ path, label: build.pathLabel(of, path) }))]
+})
 
 function change(some: Partial<TablePart>): void {
   emit('change', { table: { ...table.value, ...some } })
