@@ -389,8 +389,8 @@ func TestAButtonThatAsks(t *testing.T) {
 		`SELECT id FROM liftcare_trial.service_call WHERE state = 'planned' ORDER BY id LIMIT 2`); err != nil {
 		t.Fatal(err)
 	}
-	for confirmed, want := range []string{fmt.Sprintf("hold: confirm:%d are planned. Go on?", before),
-		"hold: confirm:Really?", "hold: set: read_again: say:2 done"} {
+	for confirmed, want := range []string{fmt.Sprintf("confirm:%d are planned. Go on?", before),
+		"confirm:Really?", "set: read_again: say:2 done"} {
 		done, err := o.tables().Press(t.Context(), o.place,
 			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{Keys: ids},
 			confirmed)

@@ -162,7 +162,6 @@ func (s *server) proofOf(c fiber.Ctx, in rowsRequest) (surface.ProofRecordView, 
 	if err != nil {
 		return surface.ProofRecordView{}, err
 	}
-
 	return s.tables.ProofOf(c.Context(), s.seat(c), in.At, in.Look, id, who(c).ID)
 }
 
@@ -226,10 +225,7 @@ func (s *server) changeView(c fiber.Ctx, change func(context.Context, postgres.P
 	if err != nil {
 		return err
 	}
-	if err := change(c.Context(), s.own(c), id); err != nil {
-		return err
-	}
-	return nil
+	return change(c.Context(), s.own(c), id)
 }
 
 func (s *server) page(c fiber.Ctx, in pageRequest) (tables.PageView, error) {

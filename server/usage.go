@@ -82,19 +82,12 @@ func (s *server) renameObject(c fiber.Ctx, in renameRequest) (RenamedView, error
 
 func (s *server) renameIn(c fiber.Ctx, in renameInRequest) (RenamedView, error) {
 	kind, key := s.place(c)
-	documents, err := drafts.RenameIn(c.Context(), s.DB, s.app(), kind, key, in.Pointer, in.From, in.Key, who(c).ID)
-	if err != nil {
-		return RenamedView{}, err
-	}
-	return RenamedView{documents}, nil
+	return followed(drafts.RenameIn(c.Context(), s.DB, s.app(), kind, key, in.Pointer, in.From, in.Key, who(c).ID))
 }
 
 func (s *server) removeDocument(c fiber.Ctx) error {
 	kind, key := s.place(c)
-	if err := drafts.RemoveDocument(c.Context(), s.DB, s.app(), kind, key, who(c).ID); err != nil {
-		return err
-	}
-	return nil
+	return drafts.RemoveDocument(c.Context(), s.DB, s.app(), kind, key, who(c).ID)
 }
 
 func (s *server) restoreDocument(c fiber.Ctx) (DocumentView, error) {

@@ -21,9 +21,8 @@ type Effect struct {
 	// Part is one of the page or screen, Value what is put into it.
 	Part  string          `json:"part,omitempty"`
 	Value json.RawMessage `json:"value,omitempty"`
-	// Text is shown meanwhile; Yes is what the button says that goes on.
-	Text string `json:"text,omitempty"`
-	Yes  string `json:"yes,omitempty"`
+	// Yes is what the button says that goes on.
+	Yes string `json:"yes,omitempty"`
 }
 
 // effectPlan is an act that is always the same effect.

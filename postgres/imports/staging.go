@@ -381,7 +381,7 @@ func selected(joins string, all []target, name string) string {
 	return "(SELECT " + strings.Join(columns, ", ") + " FROM " + name + " s" + joins + ") n"
 }
 
-// lands is what a column of a stored record o gets from the row n.
+// assigns is what a column of a stored record o gets from the row n.
 func (l target) assigns(i int) string {
 	if !l.leaves {
 		return "n." + l.column

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import { computed, ref } from 'vue'
-
 import { findIn } from '@/api/options'
 import type { Obstacle } from '@/api/types'
 import ValueInput from '@/fields/ValueInput.vue'

@@ -150,7 +150,7 @@ export function useButtons(
       toast.add({ severity: 'info', summary, life: 3000 })
     } else if (e.kind === 'set') around?.set(e.part!, e.value)
     else if (e.kind === 'read_again') around?.again(e.part)
-    else if (e.kind !== 'say' && e.kind !== 'hold') source().effect?.(e)
+    else if (e.kind !== 'say') source().effect?.(e)
   }
 
   function press(b: ButtonView, row?: number): void {
