@@ -6546,7 +6546,6 @@ export interface components {
       part?: string
       /** Format: int64 */
       record?: number
-      text?: string
       value?: unknown
       walkthrough?: string
       yes?: string

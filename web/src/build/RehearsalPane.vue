@@ -5,6 +5,7 @@ import { provideFiles } from '@/fields/files'
 
 import { findIn } from '@/api/options'
 import type { ShippedView, Take } from '@/api/types'
+import { say } from '@/surface/sentence'
 import ScreenView from '@/surface/ScreenView.vue'
 import ValueInput from '@/fields/ValueInput.vue'
 import type { Rehearsal } from './rehearsal'
@@ -64,6 +65,11 @@ provideFiles({ base: '/build/spaces/trial', as: () => props.as })
       @close="r.restart()"
       @ship="(part, view) => emit('ship', part, view)"
     />
+    <ul v-if="r.view.value?.effects?.length && !blocked" class="muted">
+      <li v-for="(e, i) in r.view.value.effects" :key="i">
+        {{ e.kind === 'say' ? `It says “${say(e.message)}”` : 'In Use a record opens.' }}
+      </li>
+    </ul>
     <div v-if="r.view.value?.closed && !r.kept.value && !blocked" class="keep">
       <Button outlined size="small" label="Do it once more and keep the records" @click="r.keep()" />
     </div>

@@ -3,13 +3,15 @@ import Button from 'primevue/button'
 import { useConfirm } from 'primevue/useconfirm'
 import { computed, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, counts, given, requestKey, titleOf } from '@/api/client'
+import { api, given, titleOf } from '@/api/client'
+import { useEffects } from './effects'
 import { useMenu } from './menu'
 import { moment } from '@/fields/zone'
 
 const router = useRouter()
 const confirm = useConfirm()
 const menu = useMenu()
+const { begin } = useEffects(true)
 const home = computed(() => menu.home)
 const failed = ref('')
 const starting = ref('')
@@ -27,7 +29,7 @@ onMounted(load)
 async function start(key: string): Promise<void> {
   starting.value = key
   try {
-    const run = await given(api.POST('/use/runs', { body: { walkthrough: key }, ...counts(requestKey()) }))
+    const run = await begin(key)
     await router.push('/use/run/' + run.id)
   } catch (error) {
     failed.value = titleOf(error)

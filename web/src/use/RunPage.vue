@@ -96,9 +96,7 @@ async function close(): Promise<void> {
     await router.push('/use')
     return
   }
-  const again = await given(
-    api.POST('/use/runs', { body: { walkthrough: run.value.walkthrough }, ...counts(requestKey()) }),
-  )
+  const again = await effects.begin(run.value.walkthrough)
   await router.push('/use/run/' + again.id)
 }
 </script>

@@ -23,8 +23,7 @@ export function useEffects(beside: boolean) {
       return
     }
     try {
-      const begin = { walkthrough: e.walkthrough ?? '', taken: e.hand ?? {} }
-      const run = await given(api.POST('/use/runs', { body: begin, ...counts(requestKey()) }))
+      const run = await begin(e.walkthrough ?? '', e.hand)
       if (e.dialog) dialog.value = run
       else await router.push('/use/run/' + run.id)
     } catch (error) {
@@ -32,5 +31,12 @@ export function useEffects(beside: boolean) {
     }
   }
 
-  return { effect, dialog }
+  /** Begins a walkthrough; what its first steps leave to be done is done once, here. */
+  async function begin(walkthrough: string, taken: Record<string, unknown> = {}): Promise<Run> {
+    const run = await given(api.POST('/use/runs', { body: { walkthrough, taken }, ...counts(requestKey()) }))
+    for (const e of run.view?.effects ?? []) await effect(e)
+    return run
+  }
+
+  return { effect, begin, dialog }
 }
