@@ -25,3 +25,27 @@ func TestAButtonAsksSetsAndSays(t *testing.T) {
 	b.until(`[...document.querySelectorAll("#in-since, #in-since input")].some((i) => /\d/.test(i.value ?? ""))`,
 		"the input was not set")
 }
+
+// What a walkthrough says before its first screen is said to whoever begins it, and told in its rehearsal.
+func TestAWalkthroughSaysBeforeItsFirstScreen(t *testing.T) {
+	t.Parallel() // most of it is waiting
+	s := newSite(t)
+	for _, rewrite := range []string{
+		`UPDATE plainpath.document SET revision = revision + 1, body = jsonb_set(body, '{steps}', $1::jsonb || (body->'steps')) WHERE kind = 'walkthrough' AND key = 'report_a_fault'`,
+		`UPDATE plainpath.release SET documents = (SELECT jsonb_agg(CASE WHEN d->>'kind' = 'walkthrough' AND d->>'key' = 'report_a_fault' THEN jsonb_set(d, '{body,steps}', $1::jsonb || (d->'body'->'steps')) ELSE d END) FROM jsonb_array_elements(documents) d)`,
+	} {
+		if _, err := s.db.Exec(rewrite,
+			`[{"key":"hello","kind":"say","say":{"text":"Good day, {person.name}."}}]`); err != nil {
+			t.Fatal(err)
+		}
+	}
+	b := s.browser(t)
+	b.signIn("Dana Merrowdale")
+	b.pressIn("button", "Report a fault")
+	b.see("Good day, Dana Merrowdale.")
+	b.see("What is wrong?")
+	builder := s.browser(t)
+	builder.signIn("Bo Lindqvale")
+	builder.open("/build/walkthrough/report_a_fault")
+	builder.see("It says “Good day, Dana Merrowdale.”")
+}
