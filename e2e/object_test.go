@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 	"time"
@@ -153,6 +154,38 @@ func TestTwoAtOneRecord(t *testing.T) {
 	b.see("Please look again at what is marked")
 	if n := s.count(t, `SELECT count(*) FROM liftcare_trial.building b JOIN liftcare_trial.customer c ON c.id = b.customer WHERE b.name = $1 AND c.name = $2`, building, other); n != 0 {
 		t.Error("it was saved all the same")
+	}
+}
+
+// Of two records with one name the one that was picked is saved, not the first of that name.
+func TestTheOneThatWasPicked(t *testing.T) {
+	t.Parallel() // most of it is waiting
+	s := newSite(t)
+	var building string
+	var first, second int64
+	if err := s.db.QueryRow(`SELECT b.name, min(k.id), max(k.id) FROM liftcare_trial.building b
+		JOIN liftcare_trial.contact k ON k.customer = b.customer
+		WHERE k.id IS DISTINCT FROM b.key_holder AND (SELECT count(*) FROM liftcare_trial.building o WHERE o.name LIKE b.name || '%') = 1
+		GROUP BY b.id HAVING count(*) > 1 ORDER BY b.id LIMIT 1`).Scan(&building, &first, &second); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.db.Exec(`UPDATE liftcare_trial.contact SET first_name = 'Orla', last_name = 'Twinstead' WHERE id IN ($1, $2)`, first, second); err != nil {
+		t.Fatal(err)
+	}
+	b := s.browser(t)
+	b.signIn("Bo Lindqvale")
+	b.open("/build/object/building/records")
+	b.enter("Search in Buildings", building)
+	b.row(building)
+	for _, nth := range []int{2, 1} {
+		b.enter("Key holder", "Orla Twinstead")
+		b.until(`document.querySelectorAll('[role=option]').length === 2`, "both are offered")
+		b.keys(strings.Repeat(kb.ArrowDown, nth))
+		b.keys(kb.Enter)
+		b.keys(kb.Tab)
+		b.press("Save")
+		b.eventually(fmt.Sprintf(`SELECT count(*) FROM liftcare_trial.building WHERE name = '%s' AND key_holder = %d`,
+			building, []int64{first, second}[nth-1]), 1)
 	}
 }
 
