@@ -6,6 +6,10 @@ import (
 	"io"
 	"time"
 
+	"plainpath/core/query"
+	"plainpath/core/screen"
+	"plainpath/core/table"
+	"plainpath/demo"
 	"plainpath/postgres"
 	"plainpath/postgres/apps"
 	"plainpath/postgres/desks"
@@ -13,10 +17,6 @@ import (
 	"plainpath/postgres/exports"
 	"plainpath/postgres/runs"
 	pgtables "plainpath/postgres/tables"
-
-	"plainpath/core/query"
-	"plainpath/core/surface"
-	"plainpath/demo"
 )
 
 // sizes are the numbers of service calls at which the same work is done.
@@ -113,7 +113,7 @@ func (w *world) growing(ctx context.Context) ([]growing, error) {
 	}
 	change := func() error {
 		p, err := tables.Press(ctx, place, pgtables.TableAt{Page: &pgtables.PageTable{Page: "calls", Part: "calls"}},
-			"done", surface.Chosen{Keys: keys}, 0)
+			"done", table.Chosen{Keys: keys}, 0)
 		if err == nil && int(p.Changed) != len(keys) {
 			err = fmt.Errorf("%d changed", p.Changed)
 		}
@@ -123,12 +123,12 @@ func (w *world) growing(ctx context.Context) ([]growing, error) {
 		}
 		return err
 	}
-	given := surface.Given{Answers: surface.Answers{"calls": fmt.Appendf(nil, `{"id":%d}`, keys[0])}}
-	listing := surface.NewListing(b.m.Object("service_call"), nil, b.paths("service_call", "number"))
-	grouped := surface.Look{Group: &surface.LookGroup{Path: "state"},
-		Totals: []surface.LookTotal{{Path: "opened", Of: query.Least}, {Path: "lift.stops", Of: query.Sum}}}
+	given := screen.Given{Answers: screen.Answers{"calls": fmt.Appendf(nil, `{"id":%d}`, keys[0])}}
+	listing := table.NewListing(b.m.Object("service_call"), nil, b.paths("service_call", "number"))
+	grouped := table.Look{Group: &table.LookGroup{Path: "state"},
+		Totals: []table.LookTotal{{Path: "opened", Of: query.Least}, {Path: "lift.stops", Of: query.Sum}}}
 	ask := exports.OutAsk{At: pgtables.TableAt{Object: "service_call"}, Format: "csv",
-		Look: surface.Look{Columns: []surface.TableColumn{{Path: "number"}, {Path: "problem"}, {Path: "opened"},
+		Look: table.Look{Columns: []table.Column{{Path: "number"}, {Path: "problem"}, {Path: "opened"},
 			{Path: "lift"}}}}
 	return []growing{
 		{"first 50 rows, two conditions, two orders", false, b.ours(first, 51)},

@@ -9,11 +9,6 @@ import (
 	"sync"
 	"time"
 
-	"plainpath/postgres"
-	"plainpath/postgres/apps"
-	"plainpath/postgres/documents"
-	"plainpath/postgres/runs"
-
 	"github.com/jackc/pgx/v5"
 
 	"plainpath/core/expr"
@@ -21,9 +16,13 @@ import (
 	"plainpath/core/predicate"
 	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/surface"
+	"plainpath/core/screen"
 	"plainpath/core/value"
 	"plainpath/demo"
+	"plainpath/postgres"
+	"plainpath/postgres/apps"
+	"plainpath/postgres/documents"
+	"plainpath/postgres/runs"
 )
 
 // bench is one desk and the same connection by hand.
@@ -338,7 +337,7 @@ func prepared(ctx context.Context, runs *runs.Runs, dana int64) (func() error, e
 		{"choose_building", fmt.Sprintf(`{"building":{"id":%d}}`, at.Building)},
 		{"choose_lifts", fmt.Sprintf(`{"lifts":[{"id":%d},{"id":%d}],"certificate":"electrical"}`, at.A, at.B)},
 	} {
-		var a surface.Answers
+		var a screen.Answers
 		if err := json.Unmarshal([]byte(s.answers), &a); err != nil {
 			return nil, err
 		}
@@ -346,7 +345,7 @@ func prepared(ctx context.Context, runs *runs.Runs, dana int64) (func() error, e
 			return nil, err
 		}
 	}
-	a := surface.Answers{"engineer": fmt.Appendf(nil, `{"id":%d}`, at.Engineer),
+	a := screen.Answers{"engineer": fmt.Appendf(nil, `{"id":%d}`, at.Engineer),
 		"starts": []byte(`"2027-01-05T09:30:00Z"`), "minutes": []byte("45")}
 	return func() error {
 		_, err := runs.Answer(ctx, run.ID, dana, run.Revision, "", "choose_engineer", a)

@@ -6,28 +6,28 @@ import (
 	"fmt"
 	"time"
 
-	"plainpath/postgres"
-	"plainpath/postgres/desks"
-	"plainpath/postgres/documents"
-	"plainpath/postgres/drafts"
-	"plainpath/postgres/runs"
-	pgtables "plainpath/postgres/tables"
-
 	"github.com/jackc/pgx/v5"
 	"github.com/jmoiron/sqlx"
 
 	"plainpath/core/definition"
 	"plainpath/core/edit"
 	"plainpath/core/predicate"
-	"plainpath/core/surface"
+	"plainpath/core/screen"
+	"plainpath/core/table"
 	"plainpath/demo"
+	"plainpath/postgres"
+	"plainpath/postgres/desks"
+	"plainpath/postgres/documents"
+	"plainpath/postgres/drafts"
+	"plainpath/postgres/runs"
+	pgtables "plainpath/postgres/tables"
 )
 
 // groups counts a million calls by engineer, with the first and the last of each.
 func (b *bench) groups() ([]result, error) {
-	l := surface.NewListing(b.m.Object("service_call"), nil, b.paths("service_call", "number"))
-	look := surface.Look{Group: &surface.LookGroup{Path: "engineer"},
-		Totals: []surface.LookTotal{{Path: "opened", Of: "least"}, {Path: "opened", Of: "greatest"},
+	l := table.NewListing(b.m.Object("service_call"), nil, b.paths("service_call", "number"))
+	look := table.Look{Group: &table.LookGroup{Path: "engineer"},
+		Totals: []table.LookTotal{{Path: "opened", Of: "least"}, {Path: "opened", Of: "greatest"},
 			{Path: "lift.stops", Of: "sum"}}}
 	ours := func() error {
 		g, err := l.Groups(b.ctx, b.desk, look)
@@ -55,14 +55,14 @@ func setChange(ctx context.Context, db *postgres.DB, person int64) ([]result, er
 			`SET session_replication_role = replica; UPDATE liftcare_production.service_call SET state = 'reported' WHERE state = 'done' AND number <= 400600 AND number > 650 AND (number - 651) % 8 = 7; SET session_replication_role = origin`)
 		return err
 	}
-	look := surface.Look{Filter: []predicate.Condition{{Field: "state", Op: predicate.Is,
+	look := table.Look{Filter: []predicate.Condition{{Field: "state", Op: predicate.Is,
 		Value: &predicate.Operand{Literal: json.RawMessage(`"reported"`)}},
 		{Field: "number", Op: predicate.Between, Value: &predicate.Operand{Literal: json.RawMessage(`651`)},
 			To: &predicate.Operand{Literal: json.RawMessage(`400600`)}}}}
 	var changed int64
 	ours := func() error {
 		p, err := tables.Press(ctx, place, pgtables.TableAt{Page: &pgtables.PageTable{Page: "calls", Part: "calls"}},
-			"done", surface.Chosen{All: &look}, 0)
+			"done", table.Chosen{All: &look}, 0)
 		changed = p.Changed
 		return err
 	}
@@ -161,7 +161,7 @@ func event(ctx context.Context, address string, person int64) ([]result, error) 
 	tables := &pgtables.Tables{Desks: &desks.Desks{DB: db, Editions: editions},
 		Runs: &runs.Runs{DB: db, Editions: editions}}
 	place := postgres.Place{App: demo.App, Space: postgres.Production, Person: person}
-	given := surface.Given{Answers: surface.Answers{"houses": json.RawMessage(`{"id":5000}`)}}
+	given := screen.Given{Answers: screen.Answers{"houses": json.RawMessage(`{"id":5000}`)}}
 	ours := func() error {
 		_, err := tables.Page(ctx, place, "six", given, []string{"houses"})
 		return err

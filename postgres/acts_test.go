@@ -7,13 +7,13 @@ import (
 	"strings"
 	"testing"
 
-	"plainpath/postgres"
-	pgtables "plainpath/postgres/tables"
-
 	"plainpath/core/act"
-	"plainpath/core/surface"
+	"plainpath/core/screen"
+	"plainpath/core/table"
 	"plainpath/core/walk"
 	"plainpath/demo"
+	"plainpath/postgres"
+	pgtables "plainpath/postgres/tables"
 )
 
 // Records are changed and removed in a walkthrough as they are added: a record, a list and what a search
@@ -121,18 +121,18 @@ func TestAButtonIsPressedInARehearsal(t *testing.T) {
 	press := func(keys []int64, recorded ...walk.Recorded) (pgtables.Pressed, error) {
 		at := pgtables.TableAt{Rehearsal: &pgtables.RehearsalTable{Walkthrough: "sort_out", As: r.as,
 			Recorded: recorded, Part: "calls"}}
-		return tables.Press(t.Context(), place, at, "off", surface.Chosen{Keys: keys}, 0)
+		return tables.Press(t.Context(), place, at, "off", table.Chosen{Keys: keys}, 0)
 	}
 	here := func(keys ...int64) walk.Recorded {
 		return walk.Recorded{Screen: "see",
-			Pressed: []walk.Pressed{{Part: "calls", Button: "off", Chosen: surface.Chosen{Keys: keys}}}}
+			Pressed: []walk.Pressed{{Part: "calls", Button: "off", Chosen: table.Chosen{Keys: keys}}}}
 	}
 	done, err := press(ids[:2])
 	if err != nil || done.Changed != 2 || !done.PutBack || len(done.Effects) != 1 ||
 		done.Effects[0].Message.String() != "2 called off" {
 		t.Errorf("%+v, %v", done, err)
 	}
-	if rows := r.rows("sort_out", "calls", surface.Look{}, here(ids[:2]...)); int(rows.Total) != before-2 {
+	if rows := r.rows("sort_out", "calls", table.Look{}, here(ids[:2]...)); int(rows.Total) != before-2 {
 		t.Errorf("%d are planned after two were called off, of %d", rows.Total, before)
 	}
 	if _, err := press(ids[:1], here(ids[:2]...)); err == nil || !strings.Contains(err.Error(), "Choose") &&
@@ -180,7 +180,7 @@ func TestAWalkthroughAsksAndSays(t *testing.T) {
 		out.View.Effects[0].Message.String() != "Mill House it is." {
 		t.Errorf("%+v, %v", out.View, err)
 	}
-	if out, err = r.play("tell", false, name, walk.Recorded{Screen: "sure", Answers: surface.Answers{}}); err != nil ||
+	if out, err = r.play("tell", false, name, walk.Recorded{Screen: "sure", Answers: screen.Answers{}}); err != nil ||
 		!out.View.Closed || out.View.Message.String() != "Mill House." {
 		t.Errorf("%+v, %v", out.View, err)
 	}

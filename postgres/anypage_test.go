@@ -10,12 +10,12 @@ import (
 	"strings"
 	"testing"
 
+	"plainpath/core/definition"
+	"plainpath/core/screen"
+	"plainpath/core/table"
+	"plainpath/demo"
 	"plainpath/postgres/drafts"
 	"plainpath/postgres/tables"
-
-	"plainpath/core/definition"
-	"plainpath/core/surface"
-	"plainpath/demo"
 )
 
 // anyPage is a page made at random: inputs, lists, tables of them, details and texts, each
@@ -169,7 +169,7 @@ func (p *anyPage) body(key string) string {
 }
 
 // does is something that somebody does on the page; it gives the part that changes.
-func (p *anyPage) does(given *surface.Given, shown map[string]surface.PartView) string {
+func (p *anyPage) does(given *screen.Given, shown map[string]screen.PartView) string {
 	var keys []string
 	for key := range shown {
 		if p.inputs[key] != "" || p.tables[key] != "" {
@@ -193,9 +193,9 @@ func (p *anyPage) does(given *surface.Given, shown map[string]surface.PartView) 
 	for _, row := range shown[key].Table.Rows.Rows {
 		rows = append(rows, map[string]any{"id": row.ID})
 	}
-	look := surface.Look{Text: []string{"", "1", "house", "a"}[p.r.IntN(4)]}
+	look := table.Look{Text: []string{"", "1", "house", "a"}[p.r.IntN(4)]}
 	if p.r.IntN(2) == 0 {
-		look.Order = []surface.LookOrder{{Path: anyText[p.tables[key]], Desc: p.r.IntN(2) == 0}}
+		look.Order = []table.LookOrder{{Path: anyText[p.tables[key]], Desc: p.r.IntN(2) == 0}}
 	}
 	switch n := p.r.IntN(4); {
 	case n == 0 || len(rows) == 0:
@@ -233,11 +233,11 @@ func TestAnyPageShowsAfterAChangeWhatItWouldAsAWhole(t *testing.T) {
 	anew, same, narrowed := 0, 0, 0
 	for n, p := range pages {
 		key := fmt.Sprint("any", n)
-		given := surface.Given{Answers: surface.Answers{}, Looks: map[string]surface.Look{},
+		given := screen.Given{Answers: screen.Answers{}, Looks: map[string]table.Look{},
 			Edited: map[string][]int64{}}
 		shown := o.asked(key, p, given, nil)
 		var waiting []string
-		looks := map[string]surface.Look{} // as the rows before somebody were read
+		looks := map[string]table.Look{} // as the rows before somebody were read
 		for range 25 {
 			earlier := maps.Clone(given.Answers)
 			k := p.does(&given, shown)
@@ -288,7 +288,7 @@ func TestAnyPageShowsAfterAChangeWhatItWouldAsAWhole(t *testing.T) {
 				}
 				for _, row := range whole[k].Table.Rows.Rows {
 					if !slices.ContainsFunc(whole[from].Table.Rows.Rows,
-						func(r surface.RowView) bool { return r.ID == row.ID }) {
+						func(r table.RowView) bool { return r.ID == row.ID }) {
 						t.Fatalf("%s shows %s, which does not match in %s: %s on %s", k, row.Label, from, raw(given),
 							p.body(key))
 					}
@@ -308,13 +308,13 @@ func TestAnyPageShowsAfterAChangeWhatItWouldAsAWhole(t *testing.T) {
 }
 
 // asked is what the page shows, by part.
-func (o *office) asked(key string, p *anyPage, given surface.Given, changed []string) map[string]surface.PartView {
+func (o *office) asked(key string, p *anyPage, given screen.Given, changed []string) map[string]screen.PartView {
 	o.Helper()
 	view, err := o.tables().Page(o.Context(), o.place, key, given, changed)
 	if err != nil {
 		o.Fatalf("%v: %s on %s", err, raw(given), p.body(key))
 	}
-	out := map[string]surface.PartView{}
+	out := map[string]screen.PartView{}
 	for _, part := range view.Bands[0].Columns[0].Parts {
 		out[part.Key] = part
 	}
@@ -322,7 +322,7 @@ func (o *office) asked(key string, p *anyPage, given surface.Given, changed []st
 }
 
 // bareView is a part without what the person gave in it, which the browser keeps.
-func bareView(v surface.PartView) surface.PartView {
+func bareView(v screen.PartView) screen.PartView {
 	v.Value = nil
 	if v.Table != nil {
 		t := *v.Table

@@ -8,13 +8,12 @@ import (
 	"strings"
 	"testing"
 
+	"plainpath/core/definition"
+	"plainpath/core/screen"
+	"plainpath/demo"
 	"plainpath/postgres/documents"
 	"plainpath/postgres/drafts"
 	"plainpath/postgres/runs"
-
-	"plainpath/core/definition"
-	"plainpath/core/surface"
-	"plainpath/demo"
 	"plainpath/testdb"
 )
 
@@ -162,7 +161,7 @@ type answered struct {
 	lifts []int64
 }
 
-func (a answered) sent(t *testing.T, s anyStep) surface.Answers {
+func (a answered) sent(t *testing.T, s anyStep) screen.Answers {
 	pairs := []any{"t", a.t, "n", a.n, "b", a.b}
 	if s.lifts != "" {
 		chosen := []map[string]any{}

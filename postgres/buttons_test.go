@@ -7,15 +7,15 @@ import (
 	"strings"
 	"testing"
 
-	pgruns "plainpath/postgres/runs"
-	"plainpath/postgres/tables"
-
 	"plainpath/core/act"
 	"plainpath/core/predicate"
-	"plainpath/core/surface"
+	"plainpath/core/screen"
+	"plainpath/core/table"
 	"plainpath/core/value"
 	"plainpath/core/walk"
 	"plainpath/demo"
+	pgruns "plainpath/postgres/runs"
+	"plainpath/postgres/tables"
 )
 
 // A button changes all rows chosen with one statement, when it is offered for all of them.
@@ -23,7 +23,7 @@ func TestAButtonChangesTheRowsChosen(t *testing.T) {
 	o := newOffice(t)
 	o.place.Person = personID(t, o.db, "dana")
 	calls := tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}
-	press := func(button string, c surface.Chosen) (tables.Pressed, error) {
+	press := func(button string, c table.Chosen) (tables.Pressed, error) {
 		return o.tables().Press(t.Context(), o.place, calls, button, c, 0)
 	}
 	refused := func(err error, says string) {
@@ -34,10 +34,10 @@ func TestAButtonChangesTheRowsChosen(t *testing.T) {
 		}
 	}
 	planned := count(t, o.db, `SELECT count(*) FROM liftcare_trial.service_call WHERE state = 'planned'`)
-	look := &surface.Look{Filter: []predicate.Condition{{Field: "state", Op: predicate.Is,
+	look := &table.Look{Filter: []predicate.Condition{{Field: "state", Op: predicate.Is,
 		Value: &predicate.Operand{Literal: raw("planned")}}}}
 	spared := int64(count(t, o.db, `SELECT max(id) FROM liftcare_trial.service_call WHERE state = 'planned'`))
-	done, err := press("done", surface.Chosen{All: look, Except: []int64{spared}})
+	done, err := press("done", table.Chosen{All: look, Except: []int64{spared}})
 	if err != nil || int(done.Changed) != planned-1 || planned < 10 {
 		t.Fatalf("%+v, %v", done, err)
 	}
@@ -47,20 +47,20 @@ func TestAButtonChangesTheRowsChosen(t *testing.T) {
 	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.history WHERE cause->>'button' = 'done' AND person = `+fmt.Sprint(o.place.Person)); n != planned-1 {
 		t.Errorf("%d entries of the history name the button", n)
 	}
-	_, err = press("done", surface.Chosen{All: &surface.Look{}})
+	_, err = press("done", table.Chosen{All: &table.Look{}})
 	refused(err, "done or cancelled already")
-	_, err = press("done", surface.Chosen{})
+	_, err = press("done", table.Chosen{})
 	refused(err, "Choose a row")
-	_, err = press("again", surface.Chosen{Keys: []int64{1, 2}})
+	_, err = press("again", table.Chosen{Keys: []int64{1, 2}})
 	refused(err, "one at a time")
-	_, err = press("done", surface.Chosen{Keys: []int64{spared, 99999}})
+	_, err = press("done", table.Chosen{Keys: []int64{spared, 99999}})
 	refused(err, "not in the table any more")
 	off, err := o.tables().Off(t.Context(), o.place, calls, []int64{spared, spared - 1, 1})
 	if err != nil || len(off["done"]) == 0 || fmt.Sprint(off["done"]) == fmt.Sprint([]int64{spared}) {
 		t.Errorf("%v, %v", off, err)
 	}
 
-	again, err := press("again", surface.Chosen{Keys: []int64{spared}})
+	again, err := press("again", table.Chosen{Keys: []int64{spared}})
 	lift := count(t, o.db, fmt.Sprintf(`SELECT lift FROM liftcare_trial.service_call WHERE id = %d`, spared))
 	if err != nil || len(again.Effects) != 1 || again.Effects[0].Walkthrough != "report_a_fault" ||
 		!strings.Contains(string(again.Effects[0].Hand["for_lift"]), fmt.Sprintf(`"id":%d`, lift)) {
@@ -68,7 +68,7 @@ func TestAButtonChangesTheRowsChosen(t *testing.T) {
 	}
 
 	o.place.Person = personID(t, o.db, "eskil")
-	_, err = press("done", surface.Chosen{Keys: []int64{spared}})
+	_, err = press("done", table.Chosen{Keys: []int64{spared}})
 	refused(err, "not for your role")
 }
 
@@ -91,7 +91,7 @@ func TestAButtonIsPressedOnAsManyRowsAsMayBeChosen(t *testing.T) {
 		}
 		done, err := o.tables().Press(t.Context(), o.place,
 			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done",
-			surface.Chosen{Keys: planned[:min(n, len(planned))]}, 0)
+			table.Chosen{Keys: planned[:min(n, len(planned))]}, 0)
 		if says == "" {
 			if err != nil || done.Changed != 2 {
 				t.Errorf("%d: %+v, %v", n, done, err)
@@ -121,10 +121,10 @@ func TestTheLinesOfAButtonAreAboutTheSameRows(t *testing.T) {
 	const planned = `SELECT count(*) FROM liftcare_trial.service_call WHERE state = 'planned'`
 	const lowly = `SELECT count(*) FROM liftcare_trial.service_call WHERE state = 'done' AND priority = 'low'`
 	open, low := count(t, o.db, planned), count(t, o.db, lowly)
-	look := &surface.Look{Filter: []predicate.Condition{{Field: "state", Op: predicate.Is,
+	look := &table.Look{Filter: []predicate.Condition{{Field: "state", Op: predicate.Is,
 		Value: &predicate.Operand{Literal: raw("planned")}}}}
 	done, err := o.tables().Press(t.Context(), o.place,
-		tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{All: look}, 0)
+		tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", table.Chosen{All: look}, 0)
 	if err != nil || int(done.Changed) != open || open < 10 {
 		t.Fatalf("%+v, %v; want %d changed", done, err, open)
 	}
@@ -138,10 +138,10 @@ func TestAWalkthroughTakesWhatItIsHanded(t *testing.T) {
 	o := newOffice(t)
 	runs := &pgruns.Runs{DB: o.db, Editions: o.desks.Editions}
 	dana := personID(t, o.db, "dana")
-	start := func(taken surface.Answers) (pgruns.Run, error) {
+	start := func(taken screen.Answers) (pgruns.Run, error) {
 		return runs.Start(t.Context(), demo.App, "report_a_fault", taken, dana, "")
 	}
-	run, err := start(surface.Answers{"for_lift": raw(map[string]any{"id": 7})})
+	run, err := start(screen.Answers{"for_lift": raw(map[string]any{"id": 7})})
 	if err != nil || !strings.Contains(string(raw(run.View)), `"value":{"id":7,"label":"QL-`) {
 		t.Errorf("%s, %v", raw(run.View), err)
 	}
@@ -149,7 +149,7 @@ func TestAWalkthroughTakesWhatItIsHanded(t *testing.T) {
 		`"id":7`) {
 		t.Errorf("what was handed over is lost: %v", err)
 	}
-	for says, taken := range map[string]surface.Answers{
+	for says, taken := range map[string]screen.Answers{
 		"cannot be found":        {"for_lift": raw(map[string]any{"id": 999999})},
 		"takes no such value":    {"for_boat": raw(1)},
 		"does not name a record": {"for_lift": raw("x")},
@@ -166,10 +166,10 @@ func TestAWalkthroughTakesWhatItIsHanded(t *testing.T) {
 func TestRowsOpenToWhatBelongsToThem(t *testing.T) {
 	o := newOffice(t)
 	o.place.Person = personID(t, o.db, "orla")
-	rows := func(inside ...int64) (surface.RowsView, error) {
+	rows := func(inside ...int64) (table.RowsView, error) {
 		return o.tables().Rows(t.Context(), o.place,
 			tables.TableAt{Page: &tables.PageTable{Page: "buildings", Part: "buildings"}, Inside: inside},
-			surface.Look{}, nil)
+			table.Look{}, nil)
 	}
 	var building, lift, call int64
 	if err := o.db.QueryRow(`SELECT b.id, l.id, c.id FROM liftcare_trial.building b JOIN liftcare_trial.lift l ON l.building = b.id JOIN liftcare_trial.service_call c ON c.lift = l.id WHERE b.customer = 5 LIMIT 1`).Scan(&building, &lift, &call); err != nil {
@@ -197,7 +197,7 @@ func TestRowsOpenToWhatBelongsToThem(t *testing.T) {
 func TestMarksAndTheBuildersViews(t *testing.T) {
 	o := newOffice(t)
 	o.place.Person = personID(t, o.db, "dana")
-	page, err := o.tables().Rows(t.Context(), o.place, onPage("calls", surface.Given{}), surface.Look{}, nil)
+	page, err := o.tables().Rows(t.Context(), o.place, onPage("calls", screen.Given{}), table.Look{}, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -218,7 +218,7 @@ func TestMarksAndTheBuildersViews(t *testing.T) {
 		{"label":"Theirs","roles":["finance"],"body":{"look":{}}}]') WHERE kind = 'page' AND key = 'calls'`); err != nil {
 		t.Fatal(err)
 	}
-	views, err := o.tables().Views(t.Context(), o.place, onPage("calls", surface.Given{}))
+	views, err := o.tables().Views(t.Context(), o.place, onPage("calls", screen.Given{}))
 	if err != nil || len(views.Views) != 1 || !views.Views[0].Shipped || len(views.Views[0].Problems) != 1 ||
 		len(views.Views[0].Body.Look.Columns) != 1 {
 		t.Errorf("%+v, %v", views, err)
@@ -230,8 +230,8 @@ func TestMarksAndTheBuildersViews(t *testing.T) {
 func TestRowsApartFromThoseChosen(t *testing.T) {
 	o := newOffice(t)
 	calls := tables.TableAt{Object: "service_call"}
-	chosen := surface.Look{Text: "door"}
-	rows, err := o.tables().Rows(t.Context(), o.place, calls, surface.Look{}, &chosen)
+	chosen := table.Look{Text: "door"}
+	rows, err := o.tables().Rows(t.Context(), o.place, calls, table.Look{}, &chosen)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -261,7 +261,7 @@ func TestAButtonStoresNothingThatCannotBeComputed(t *testing.T) {
 	o.place.Person = personID(t, o.db, "dana")
 	line := func(what string) {
 		t.Helper()
-		b, err := json.Marshal([]surface.Line{{Act: act.Act{Kind: act.ChangeAct,
+		b, err := json.Marshal([]table.Line{{Act: act.Act{Kind: act.ChangeAct,
 			Change: &act.Change{Values: []act.Setting{{Field: "problem",
 				Value: predicate.Operand{Expression: what}}}}}}})
 		if err == nil {
@@ -279,7 +279,7 @@ func TestAButtonStoresNothingThatCannotBeComputed(t *testing.T) {
 	}
 	press := func() error {
 		_, err := o.tables().Press(t.Context(), o.place,
-			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{Keys: ids}, 0)
+			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", table.Chosen{Keys: ids}, 0)
 		return err
 	}
 	const written = `SELECT count(*) FROM liftcare_trial.history`
@@ -314,7 +314,7 @@ func TestTheLinesOfAButtonAddAndWorkOut(t *testing.T) {
 	}
 	press := func(keys ...int64) (tables.Pressed, error) {
 		return o.tables().Press(t.Context(), o.place,
-			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{Keys: keys},
+			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", table.Chosen{Keys: keys},
 			0)
 	}
 	var ids []int64
@@ -349,13 +349,13 @@ func TestTheLinesOfAButtonAddAndWorkOut(t *testing.T) {
 		t.Errorf("%d reminders, %d before: the one added is not removed", n, reminders)
 	}
 	// The rows stay those that were chosen, though a line changes what they were found by.
-	look := &surface.Look{Filter: []predicate.Condition{{Field: "state", Op: predicate.Is,
+	look := &table.Look{Filter: []predicate.Condition{{Field: "state", Op: predicate.Is,
 		Value: &predicate.Operand{Literal: raw("planned")}}}}
 	open := count(t, o.db, `SELECT count(*) FROM liftcare_trial.service_call WHERE state = 'planned'`)
 	does("some", `[{"kind":"change","change":{"values":[{"field":"state","value":{"literal":"done"}}]}},`+remind+`]`)
 	if _, err := o.tables().Press(t.Context(), o.place,
 		tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done",
-		surface.Chosen{All: look}, 0); err != nil {
+		table.Chosen{All: look}, 0); err != nil {
 		t.Error(err)
 	}
 	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.reminder`) - reminders; n != open || open < 10 {
@@ -392,7 +392,7 @@ func TestAButtonThatAsks(t *testing.T) {
 	for confirmed, want := range []string{fmt.Sprintf("confirm:%d are planned. Go on?", before),
 		"confirm:Really?", "set: read_again: say:2 done"} {
 		done, err := o.tables().Press(t.Context(), o.place,
-			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", surface.Chosen{Keys: ids},
+			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", table.Chosen{Keys: ids},
 			confirmed)
 		var got []string
 		for _, e := range done.Effects {

@@ -5,13 +5,12 @@ import (
 	"slices"
 	"testing"
 
-	"plainpath/postgres"
-	"plainpath/postgres/apps"
-
 	"plainpath/core/model"
 	"plainpath/core/records"
-	"plainpath/core/surface"
+	"plainpath/core/table"
 	"plainpath/core/value"
+	"plainpath/postgres"
+	"plainpath/postgres/apps"
 	"plainpath/testdb"
 )
 
@@ -45,15 +44,15 @@ func TestWhateverChangesRowsConcernsTheTable(t *testing.T) {
 		}
 		for range 130 {
 			object := w.m.Keys()[w.r.IntN(3)]
-			l := surface.NewListing(w.m.Object(object), w.searched(t, object), nil)
+			l := table.NewListing(w.m.Object(object), w.searched(t, object), nil)
 			look := w.look(t, object)
 			look.Group, look.Totals = nil, nil
 			look.Columns = nil // a few, so that much has to do with none
 			for _, n := range w.r.Perm(len(w.m.Object(object).Fields) + 3)[:3] {
 				if key := []string{"f0", "r1.f0", "r2.n"}[n%3]; n < len(w.m.Object(object).Fields) {
-					look.Columns = append(look.Columns, surface.TableColumn{Path: w.m.Object(object).Fields[n].Key})
+					look.Columns = append(look.Columns, table.Column{Path: w.m.Object(object).Fields[n].Key})
 				} else {
-					look.Columns = append(look.Columns, surface.TableColumn{Path: key})
+					look.Columns = append(look.Columns, table.Column{Path: key})
 				}
 			}
 			before, err := l.Rows(t.Context(), d, look)
@@ -71,7 +70,7 @@ func TestWhateverChangesRowsConcernsTheTable(t *testing.T) {
 			}
 			told := changed == object && slices.Contains(shown, key)
 			if reads := slices.Contains(before.Reads, changed); reads && !told {
-				if told, err = l.Concerns(t.Context(), d, look, surface.Touched{Object: changed, Keys: []int64{key},
+				if told, err = l.Concerns(t.Context(), d, look, table.Touched{Object: changed, Keys: []int64{key},
 					Shown: shown}); err != nil {
 					t.Fatalf("%s: %v", wire(look), err)
 				}

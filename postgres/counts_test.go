@@ -7,11 +7,9 @@ import (
 	"testing"
 	"time"
 
-	pgtables "plainpath/postgres/tables"
-
 	"plainpath/core/records"
-
-	"plainpath/core/surface"
+	"plainpath/core/table"
+	pgtables "plainpath/postgres/tables"
 )
 
 // A count is kept until records that it is made of change, and only for those with the same
@@ -25,7 +23,7 @@ func TestCountsAreKeptUntilRecordsChange(t *testing.T) {
 		t.Helper()
 		place := o.place
 		place.Person = personID(t, o.db, name)
-		n, err := tables.Count(t.Context(), place, calls, surface.Look{Text: text})
+		n, err := tables.Count(t.Context(), place, calls, table.Look{Text: text})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -66,7 +64,7 @@ func TestCountsAreKeptUntilRecordsChange(t *testing.T) {
 	var wait sync.WaitGroup
 	for range 30 { // many at once, with two connections
 		wait.Go(func() {
-			if _, err := tables.Count(t.Context(), o.place, calls, surface.Look{Text: "door"}); err != nil {
+			if _, err := tables.Count(t.Context(), o.place, calls, table.Look{Text: "door"}); err != nil {
 				t.Error(err)
 			}
 		})

@@ -6,18 +6,18 @@ import (
 	"strings"
 	"testing"
 
+	"plainpath/core/act"
+	"plainpath/core/definition"
+	"plainpath/core/edit"
+	"plainpath/core/query"
+	"plainpath/core/screen"
+	"plainpath/core/table"
+	"plainpath/demo"
 	"plainpath/postgres"
 	"plainpath/postgres/documents"
 	"plainpath/postgres/drafts"
 	"plainpath/postgres/runs"
 	pgtables "plainpath/postgres/tables"
-
-	"plainpath/core/act"
-	"plainpath/core/definition"
-	"plainpath/core/edit"
-	"plainpath/core/query"
-	"plainpath/core/surface"
-	"plainpath/demo"
 )
 
 // Totals of amounts are converted by the rates of a day, exactly; what has no rate stands
@@ -26,7 +26,7 @@ func TestTotalsAreConvertedByTheRatesOfADay(t *testing.T) {
 	o := newOffice(t)
 	o.place.Person = personID(t, o.db, "fenn")
 	contracts := pgtables.TableAt{Page: &pgtables.PageTable{Page: "customers", Part: "contracts"}}
-	converted := surface.LookTotal{Path: "yearly_fee", Of: query.Sum, Converted: true}
+	converted := table.LookTotal{Path: "yearly_fee", Of: query.Sum, Converted: true}
 	var first, last string
 	if err := o.db.QueryRow(`SELECT min(day)::text, max(day)::text FROM liftcare_trial.exchange_rate`).Scan(&first,
 		&last); err != nil {
@@ -64,7 +64,7 @@ func TestTotalsAreConvertedByTheRatesOfADay(t *testing.T) {
 	}
 	for _, day := range []string{first, last} {
 		g, err := o.tables().Groups(t.Context(), o.place, contracts,
-			surface.Look{Group: &surface.LookGroup{Path: "kind"}, Totals: []surface.LookTotal{converted}, RatesOn: day})
+			table.Look{Group: &table.LookGroup{Path: "kind"}, Totals: []table.LookTotal{converted}, RatesOn: day})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -85,18 +85,18 @@ func TestTotalsAreConvertedByTheRatesOfADay(t *testing.T) {
 	}
 
 	// Before there were rates nothing but the house's own currency is put together.
-	g, err := o.tables().Groups(t.Context(), o.place, contracts, surface.Look{Totals: []surface.LookTotal{converted},
+	g, err := o.tables().Groups(t.Context(), o.place, contracts, table.Look{Totals: []table.LookTotal{converted},
 		RatesOn: "2001-01-01"})
 	if err != nil || len(g.Totals[0].Values) != 4 {
 		t.Errorf("%+v, %v", g.Totals, err)
 	}
 	p, err := o.tables().Proof(t.Context(), o.place, contracts,
-		surface.Look{Totals: []surface.LookTotal{converted, {Path: "yearly_fee", Of: query.Greatest},
+		table.Look{Totals: []table.LookTotal{converted, {Path: "yearly_fee", Of: query.Greatest},
 			{Path: "ends", Of: query.Count}}}, false)
 	if err != nil || len(p.Figures) != 3 {
 		t.Fatalf("%+v, %v", p.Figures, err)
 	}
-	by := map[string]surface.ProofPieceView{}
+	by := map[string]table.ProofPieceView{}
 	for _, piece := range p.Figures[0].Pieces {
 		by[strings.Fields(amounts([]any{piece.Value}))[1]] = piece
 	}
@@ -116,17 +116,17 @@ func TestTotalsAreConvertedByTheRatesOfADay(t *testing.T) {
 		t.Errorf("%+v", f)
 	}
 
-	refused := func(why string, total surface.LookTotal) {
+	refused := func(why string, total table.LookTotal) {
 		t.Helper()
 		_, err := o.tables().Groups(t.Context(), o.place, pgtables.TableAt{Object: "contract"},
-			surface.Look{Totals: []surface.LookTotal{total}})
+			table.Look{Totals: []table.LookTotal{total}})
 		var wrong *query.LookError
 		if !errors.As(err, &wrong) || !strings.Contains(wrong.Text, why) {
 			t.Errorf("%v, want %q", err, why)
 		}
 	}
-	refused("no count", surface.LookTotal{Path: "yearly_fee", Of: query.Count})
-	refused("no amount", surface.LookTotal{Path: "starts", Of: query.Greatest, Converted: true})
+	refused("no count", table.LookTotal{Path: "yearly_fee", Of: query.Count})
+	refused("no amount", table.LookTotal{Path: "starts", Of: query.Greatest, Converted: true})
 	o.place.Person = personID(t, o.db, "mara")
 	if _, err := o.db.Exec(`UPDATE plainpath.document SET body = body #- '{objects,exchange_rate}', revision = revision + 1 WHERE kind = 'role' AND key = 'service_manager'`); err != nil {
 		t.Fatal(err)
@@ -138,9 +138,9 @@ func TestTotalsAreConvertedByTheRatesOfADay(t *testing.T) {
 func TestAGroupHasAProofOfItsOwn(t *testing.T) {
 	o := newOffice(t)
 	o.place.Person = personID(t, o.db, "dana")
-	look := surface.Look{Group: &surface.LookGroup{Path: "opened", Span: query.Month}, Text: "door",
-		Totals: []surface.LookTotal{{Path: "lift.stops", Of: query.Average}}}
-	at := onPage("calls", surface.Given{})
+	look := table.Look{Group: &table.LookGroup{Path: "opened", Span: query.Month}, Text: "door",
+		Totals: []table.LookTotal{{Path: "lift.stops", Of: query.Average}}}
+	at := onPage("calls", screen.Given{})
 	g, err := o.tables().Groups(t.Context(), o.place, at, look)
 	if err != nil || len(g.Groups) < 3 {
 		t.Fatal(len(g.Groups), err)
@@ -163,23 +163,23 @@ func TestAGroupHasAProofOfItsOwn(t *testing.T) {
 // with views of its own.
 func TestATableIsSwitchedToAnotherObject(t *testing.T) {
 	o := newOffice(t)
-	as := func(person, object string) (pgtables.TableAt, surface.RowsView, error) {
+	as := func(person, object string) (pgtables.TableAt, table.RowsView, error) {
 		o.place.Person = personID(t, o.db, person)
 		at := pgtables.TableAt{Page: &pgtables.PageTable{Page: "buildings", Part: "buildings"}}
 		at.As = object
-		rows, err := o.tables().Rows(t.Context(), o.place, at, surface.Look{}, nil)
+		rows, err := o.tables().Rows(t.Context(), o.place, at, table.Look{}, nil)
 		return at, rows, err
 	}
 	lifts, rows, err := as("dana", "lift")
 	if err != nil || rows.Counted {
 		t.Fatalf("%+v, %v", rows, err)
 	}
-	if n, err := o.tables().Count(t.Context(), o.place, lifts, surface.Look{}); err != nil || int(n) != count(t, o.db,
+	if n, err := o.tables().Count(t.Context(), o.place, lifts, table.Look{}); err != nil || int(n) != count(t, o.db,
 		`SELECT count(*) FROM liftcare_trial.lift`) {
 		t.Fatalf("%d, %v", n, err)
 	}
 	if _, err := o.tables().KeepView(t.Context(), o.place, lifts, "By stops",
-		surface.Arrangement{Look: surface.Look{Order: []surface.LookOrder{{Path: "stops"}}}}); err != nil {
+		table.Arrangement{Look: table.Look{Order: []table.LookOrder{{Path: "stops"}}}}); err != nil {
 		t.Fatal(err)
 	}
 	for object, want := range map[string]int{"lift": 1, "customer": 0, "": 0} {
@@ -198,7 +198,7 @@ func TestATableIsSwitchedToAnotherObject(t *testing.T) {
 	if _, _, err := as("dana", "contract"); !errors.Is(err, postgres.ErrNotFound) {
 		t.Errorf("the builder does not let it show contracts: %v", err)
 	}
-	page, err := o.tables().Page(t.Context(), o.place, "buildings", surface.Given{}, nil)
+	page, err := o.tables().Page(t.Context(), o.place, "buildings", screen.Given{}, nil)
 	if err != nil || len(page.Bands[0].Columns[0].Parts[0].Table.Others) != 3 {
 		t.Errorf("%+v, %v", page, err)
 	}
@@ -216,7 +216,7 @@ func TestAButtonInARowOfARow(t *testing.T) {
 	at := pgtables.TableAt{Page: &pgtables.PageTable{Page: "buildings", Part: "buildings"}}
 	at.Inside = []int64{building, lift}
 	press := func(row int64) (pgtables.Pressed, error) {
-		return o.tables().Press(t.Context(), o.place, at, "done", surface.Chosen{Keys: []int64{row}}, 0)
+		return o.tables().Press(t.Context(), o.place, at, "done", table.Chosen{Keys: []int64{row}}, 0)
 	}
 	var off *act.NotOfferedError
 	if _, err := press(elsewhere); !errors.As(err, &off) {
@@ -269,7 +269,7 @@ func TestAButtonOnAScreen(t *testing.T) {
 	run, err := runs.Start(t.Context(), demo.App, "book_a_visit", nil, dana, "")
 	if err == nil {
 		run, err = runs.Answer(t.Context(), run.ID, dana, run.Revision, "", "which",
-			surface.Answers{"part": raw("Mill")})
+			screen.Answers{"part": raw("Mill")})
 	}
 	if err != nil {
 		t.Fatal(err)
@@ -277,7 +277,7 @@ func TestAButtonOnAScreen(t *testing.T) {
 	mill := int64(count(t, o.db, `SELECT min(id) FROM liftcare_production.building WHERE name LIKE '%Mill%'`))
 	at := pgtables.TableAt{Run: &pgtables.RunTable{Run: run.ID, Part: "building"}}
 	place := postgres.Place{App: demo.App, Space: postgres.Production, Person: dana}
-	if done, err := tables.Press(t.Context(), place, at, "note", surface.Chosen{Keys: []int64{mill}}, 0); err != nil ||
+	if done, err := tables.Press(t.Context(), place, at, "note", table.Chosen{Keys: []int64{mill}}, 0); err != nil ||
 		done.Changed != 1 {
 		t.Fatalf("%+v, %v", done, err)
 	}
@@ -285,7 +285,7 @@ func TestAButtonOnAScreen(t *testing.T) {
 		t.Errorf("%d buildings have the note", n)
 	}
 	other := int64(count(t, o.db, `SELECT min(id) FROM liftcare_production.building WHERE name NOT ILIKE '%mill%'`))
-	if _, err := tables.Press(t.Context(), place, at, "note", surface.Chosen{Keys: []int64{other}}, 0); err == nil {
+	if _, err := tables.Press(t.Context(), place, at, "note", table.Chosen{Keys: []int64{other}}, 0); err == nil {
 		t.Error("a row that is not on the screen was changed")
 	}
 }

@@ -9,16 +9,14 @@ import (
 	"testing"
 	"time"
 
+	"plainpath/core/model"
+	"plainpath/core/records"
+	"plainpath/core/table"
+	"plainpath/demo"
 	"plainpath/postgres"
 	"plainpath/postgres/desks"
 	"plainpath/postgres/documents"
 	"plainpath/postgres/tables"
-
-	"plainpath/core/records"
-
-	"plainpath/core/model"
-	"plainpath/core/surface"
-	"plainpath/demo"
 	"plainpath/testdb"
 )
 
@@ -40,7 +38,7 @@ func newOffice(t *testing.T) *office {
 func (o *office) tables() *tables.Tables { return &tables.Tables{Desks: o.desks} }
 
 // list reads the records of an object as somebody looks at them.
-func (o *office) list(object string, look surface.Look) (surface.RowsView, error) {
+func (o *office) list(object string, look table.Look) (table.RowsView, error) {
 	return o.tables().Rows(o.Context(), o.place, tables.TableAt{Object: object}, look, nil)
 }
 
@@ -212,15 +210,15 @@ func TestRightsOnFields(t *testing.T) {
 		_, err := o.save("engineer", 1, `{"`+field+`":`+value+`}`, "")
 		o.refused(err, "/"+field, "may not set")
 	}
-	list, err := o.list("engineer", surface.Look{Text: "+44", Order: []surface.LookOrder{{Path: "phone"}}})
+	list, err := o.list("engineer", table.Look{Text: "+44", Order: []table.LookOrder{{Path: "phone"}}})
 	if err != nil || list.Total != 0 {
 		t.Errorf("a hidden field can be searched: %d, %v", list.Total, err)
 	}
-	if list, err = o.list("engineer", surface.Look{Order: []surface.LookOrder{{Path: "phone"}}}); err != nil ||
+	if list, err = o.list("engineer", table.Look{Order: []table.LookOrder{{Path: "phone"}}}); err != nil ||
 		list.Total != 26 || list.Rows[0].Cells[6] != nil {
 		t.Errorf("%+v, %v", list.Total, err)
 	}
-	calls, err := o.list("service_call", surface.Look{})
+	calls, err := o.list("service_call", table.Look{})
 	if err != nil || calls.Rows[0].Cells[8] == nil {
 		t.Errorf("the engineer of a call is still named: %v", err)
 	}

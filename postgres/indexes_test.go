@@ -4,17 +4,16 @@ import (
 	"strings"
 	"testing"
 
-	"plainpath/postgres/documents"
-	"plainpath/postgres/schema"
-
 	"plainpath/core/access"
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
 	"plainpath/core/query"
-	"plainpath/core/surface"
+	"plainpath/core/table"
 	"plainpath/core/value"
 	"plainpath/demo"
+	"plainpath/postgres/documents"
+	"plainpath/postgres/schema"
 	"plainpath/postgres/sqlgen"
 )
 
@@ -83,7 +82,7 @@ func TestIndexesOverManyRecordsAreMadeInTheBackground(t *testing.T) {
 			t.Errorf("%s does not serve %s: %v\n%s", index, sel.SQL, err, strings.Join(plan, "\n"))
 		}
 	}
-	rows, err := o.list("engineer", surface.Look{Text: "odmark777"})
+	rows, err := o.list("engineer", table.Look{Text: "odmark777"})
 	if err != nil || len(rows.Rows) == 0 {
 		t.Errorf("%d rows, %v", len(rows.Rows), err)
 	}

@@ -10,19 +10,17 @@ import (
 	"testing"
 	"time"
 
-	"plainpath/postgres"
-	"plainpath/postgres/apps"
-
-	"plainpath/core/predicate/judge"
-
 	"github.com/shopspring/decimal"
 
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/predicate/judge"
 	"plainpath/core/query"
-	"plainpath/core/surface"
+	"plainpath/core/table"
 	"plainpath/core/value"
+	"plainpath/postgres"
+	"plainpath/postgres/apps"
 	"plainpath/testdb"
 )
 
@@ -76,7 +74,7 @@ func (w *world) lookAround(t *testing.T, d apps.Desk) lookedAt {
 		paths = append(paths, w.path(t, object, far))
 	}
 	where := w.searched(t, object)
-	l := surface.NewListing(o, where, paths)
+	l := table.NewListing(o, where, paths)
 	look := w.look(t, object)
 	want := slices.DeleteFunc(w.found(t, object, look), func(rec *value.Record) bool { return !w.holds(t, where, rec) })
 	shown, _ := json.Marshal(look)
@@ -90,7 +88,7 @@ func (w *world) lookAround(t *testing.T, d apps.Desk) lookedAt {
 		if err != nil {
 			t.Fatalf("%s: %v", shown, err)
 		}
-		if page.After == "" && (rows.Counted != (len(want) <= surface.PageSize) || rows.Counted &&
+		if page.After == "" && (rows.Counted != (len(want) <= table.PageSize) || rows.Counted &&
 			int(rows.Total) != len(want)) {
 			t.Fatalf("%s: %d rows, counted %t, want %d", shown, rows.Total, rows.Counted, len(want))
 		}
@@ -144,7 +142,7 @@ func (w *world) lookAround(t *testing.T, d apps.Desk) lookedAt {
 	if len(groups.Groups) > 0 { // a group that is hidden takes its records with it
 		g := groups.Groups[w.r.IntN(len(groups.Groups))]
 		hiding := look
-		hiding.Group = &surface.LookGroup{Path: look.Group.Path, Span: look.Group.Span,
+		hiding.Group = &table.LookGroup{Path: look.Group.Path, Span: look.Group.Span,
 			Hidden: []json.RawMessage{json.RawMessage(wire(g.Key))}}
 		if rest, err := l.Groups(t.Context(), d, travelled(t, hiding)); err != nil ||
 			rest.Total != int64(len(want))-g.Count || len(rest.Groups) != len(groups.Groups)-1 {
@@ -184,7 +182,7 @@ func (w *world) holds(t *testing.T, p predicate.Predicate, rec *value.Record) bo
 }
 
 // prove compares the proof of a list, and of a record in it or not, with what Go finds.
-func (w *world) prove(t *testing.T, d apps.Desk, l *surface.Listing, where predicate.Predicate, look surface.Look,
+func (w *world) prove(t *testing.T, d apps.Desk, l *table.Listing, where predicate.Predicate, look table.Look,
 	want []*value.Record) {
 	t.Helper()
 	all := w.records[l.Object()]
@@ -219,9 +217,9 @@ func (w *world) prove(t *testing.T, d apps.Desk, l *surface.Listing, where predi
 }
 
 // travelled is a look as it arrives: the key of a group without a value is null.
-func travelled(t *testing.T, look surface.Look) surface.Look {
+func travelled(t *testing.T, look table.Look) table.Look {
 	t.Helper()
-	var out surface.Look
+	var out table.Look
 	if err := json.Unmarshal([]byte(wire(look)), &out); err != nil {
 		t.Fatal(err)
 	}
@@ -274,9 +272,9 @@ func ordered(f *model.Field) bool {
 	return false
 }
 
-func (w *world) look(t *testing.T, object string) surface.Look {
+func (w *world) look(t *testing.T, object string) table.Look {
 	t.Helper()
-	var out surface.Look
+	var out table.Look
 	w.edited = ""
 	for range w.r.IntN(3) {
 		out.Filter = append(out.Filter, w.test(object))
@@ -286,7 +284,7 @@ func (w *world) look(t *testing.T, object string) surface.Look {
 	}
 	for range w.r.IntN(3) {
 		if p, ok := w.anyPath(t, object, ordered); ok {
-			out.Order = append(out.Order, surface.LookOrder{Path: p.String(), Desc: w.r.IntN(2) == 0})
+			out.Order = append(out.Order, table.LookOrder{Path: p.String(), Desc: w.r.IntN(2) == 0})
 		}
 	}
 	for range w.r.IntN(4) {
@@ -295,12 +293,12 @@ func (w *world) look(t *testing.T, object string) surface.Look {
 			return query.CheckTotal(query.Total{Path: model.Path{Fields: []*model.Field{f}}, Of: of}) == nil
 		})
 		if ok {
-			out.Totals = append(out.Totals, surface.LookTotal{Path: p.String(), Of: of})
+			out.Totals = append(out.Totals, table.LookTotal{Path: p.String(), Of: of})
 		}
 	}
 	if p, ok := w.anyPath(t, object, func(f *model.Field) bool { return f.Type != model.LongText }); ok &&
 		w.r.IntN(4) > 0 {
-		out.Group = &surface.LookGroup{Path: p.String(), Desc: w.r.IntN(2) == 0}
+		out.Group = &table.LookGroup{Path: p.String(), Desc: w.r.IntN(2) == 0}
 		if k := p.Last().Kind(); k == value.KindDate || k == value.KindInstant {
 			out.Group.Span = []query.Span{query.EachValue, query.Month, query.Year}[w.r.IntN(3)]
 		}
@@ -309,7 +307,7 @@ func (w *world) look(t *testing.T, object string) surface.Look {
 }
 
 // found goes through all records.
-func (w *world) found(t *testing.T, object string, look surface.Look) []*value.Record {
+func (w *world) found(t *testing.T, object string, look table.Look) []*value.Record {
 	t.Helper()
 	values := expr.Values{"today": value.DateOf(time.Now()), "now": value.NewInstant(time.Now())}
 	var out []*value.Record
@@ -350,7 +348,7 @@ func (w *world) found(t *testing.T, object string, look surface.Look) []*value.R
 }
 
 // inOrder sorts records, the empty ones last in both directions, those that are the same by key.
-func (w *world) inOrder(t *testing.T, object string, look surface.Look, records []*value.Record) {
+func (w *world) inOrder(t *testing.T, object string, look table.Look, records []*value.Record) {
 	t.Helper()
 	slices.SortStableFunc(records, func(a, b *value.Record) int {
 		for _, o := range look.Order {

@@ -10,12 +10,12 @@ import (
 	"plainpath/core/model"
 	"plainpath/core/predicate"
 	"plainpath/core/query"
-	"plainpath/core/surface"
+	"plainpath/core/table"
 	"plainpath/core/value"
 )
 
 // key is what a record is grouped under, as it travels.
-func (w *world) key(t *testing.T, object string, g surface.LookGroup, rec *value.Record) string {
+func (w *world) key(t *testing.T, object string, g table.LookGroup, rec *value.Record) string {
 	t.Helper()
 	p := w.path(t, object, g.Path)
 	v := predicate.Follow(rec, p)
@@ -45,9 +45,9 @@ func (w *world) key(t *testing.T, object string, g surface.LookGroup, rec *value
 }
 
 // totals makes the totals of records, amounts by currency, as they travel.
-func (w *world) totals(t *testing.T, look surface.Look, object string, records []*value.Record) string {
+func (w *world) totals(t *testing.T, look table.Look, object string, records []*value.Record) string {
 	t.Helper()
-	out := []surface.FigureView{}
+	out := []table.FigureView{}
 	for _, total := range look.Totals {
 		p := w.path(t, object, total.Path)
 		by, failed := map[string][]value.Value{}, ""
@@ -75,7 +75,7 @@ func (w *world) totals(t *testing.T, look surface.Look, object string, records [
 		if kind == model.Whole && (total.Of == query.Sum || total.Of == query.Average) {
 			kind = model.Decimal
 		}
-		f := surface.FigureView{Path: total.Path, Of: total.Of, Type: kind, Values: []any{}}
+		f := table.FigureView{Path: total.Path, Of: total.Of, Type: kind, Values: []any{}}
 		if failed != "" && total.Of != query.Count {
 			f.Values, by = []any{value.Failed{Failure: failed}}, nil
 		}

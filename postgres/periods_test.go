@@ -5,12 +5,11 @@ import (
 	"testing"
 	"time"
 
+	"plainpath/core/query"
+	"plainpath/core/table"
+	"plainpath/core/value"
 	"plainpath/postgres/accounts"
 	"plainpath/postgres/tables"
-
-	"plainpath/core/query"
-	"plainpath/core/surface"
-	"plainpath/core/value"
 )
 
 // Where clocks change at midnight a month begins when its bounds say so: in Asunción the first
@@ -61,7 +60,7 @@ func TestMonthsBeginWhereClocksChangeAtMidnight(t *testing.T) {
 			JOIN unnest($1::timestamptz[]) WITH ORDINALITY AS m (moment, n) USING (n) WHERE numbered.id = c.id`, moments); err != nil {
 			t.Fatal(err)
 		}
-		look := surface.Look{Group: &surface.LookGroup{Path: "opened", Span: query.Month}}
+		look := table.Look{Group: &table.LookGroup{Path: "opened", Span: query.Month}}
 		at := tables.TableAt{Object: "service_call"}
 		g, err := o.tables().Groups(t.Context(), o.place, at, look)
 		if err != nil {

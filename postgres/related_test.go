@@ -6,12 +6,11 @@ import (
 	"strings"
 	"testing"
 
+	"plainpath/core/definition"
+	"plainpath/core/table"
+	"plainpath/demo"
 	"plainpath/postgres/drafts"
 	"plainpath/postgres/tables"
-
-	"plainpath/core/definition"
-	"plainpath/core/surface"
-	"plainpath/demo"
 )
 
 // Lists come from the other side of references by themselves, of records the person may
@@ -39,8 +38,8 @@ func TestListsFromTheOtherSide(t *testing.T) {
 	for i, l := range lists {
 		by[l.From] = i
 		if want := count(t, o.db, fmt.Sprintf(`SELECT count(*) FROM liftcare_trial.%s WHERE %s = 1`, l.From,
-			l.Field)); int(l.Rows.Total) != min(want, surface.PageSize) ||
-			l.Rows.Counted != (want <= surface.PageSize) || want == 0 {
+			l.Field)); int(l.Rows.Total) != min(want, table.PageSize) ||
+			l.Rows.Counted != (want <= table.PageSize) || want == 0 {
 			t.Errorf("%s: %d records, want %d", l.Label, l.Rows.Total, want)
 		}
 		for _, c := range l.Rows.Columns {
@@ -61,7 +60,7 @@ func TestListsFromTheOtherSide(t *testing.T) {
 	// The rest of a list is read like any table: searched, ordered, page by page.
 	building := int64(count(t, o.db,
 		`SELECT building FROM liftcare_trial.lift GROUP BY 1 ORDER BY count(*) DESC LIMIT 1`))
-	look := surface.Look{Order: []surface.LookOrder{{Path: "serial_number", Desc: true}}}
+	look := table.Look{Order: []table.LookOrder{{Path: "serial_number", Desc: true}}}
 	at := func(from, field string) tables.TableAt {
 		return tables.TableAt{Related: &tables.RelatedTable{Object: "building", Record: building, From: from,
 			Field: field}}
@@ -71,7 +70,7 @@ func TestListsFromTheOtherSide(t *testing.T) {
 		t.Errorf("%+v, %v", rows, err)
 	}
 	for _, bad := range [][2]string{{"lift", "kind"}, {"boat", "building"}, {"visit", "engineer"}} {
-		if _, err := o.tables().Rows(t.Context(), o.place, at(bad[0], bad[1]), surface.Look{}, nil); err == nil {
+		if _, err := o.tables().Rows(t.Context(), o.place, at(bad[0], bad[1]), table.Look{}, nil); err == nil {
 			t.Errorf("%v is a list of a building", bad)
 		}
 	}

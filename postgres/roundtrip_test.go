@@ -6,18 +6,17 @@ import (
 	"testing"
 	"time"
 
+	"plainpath/core/edition"
+	"plainpath/core/intake"
+	"plainpath/core/model"
+	"plainpath/core/table"
+	"plainpath/core/value"
 	"plainpath/postgres"
 	"plainpath/postgres/apps"
 	"plainpath/postgres/desks"
 	"plainpath/postgres/documents"
 	"plainpath/postgres/exports"
 	"plainpath/postgres/tables"
-
-	"plainpath/core/edition"
-	"plainpath/core/intake"
-	"plainpath/core/model"
-	"plainpath/core/surface"
-	"plainpath/core/value"
 	"plainpath/testdb"
 )
 
@@ -56,7 +55,7 @@ func TestWhatIsTakenOutReadsBack(t *testing.T) {
 			// A reference reads back by its label, an address on one line.
 			if f := &w.m.Object(key).Fields[i]; f.Stored() && f.Target() == "" && f.Type != model.Address {
 				fields = append(fields, f)
-				ask.Look.Columns = append(ask.Look.Columns, surface.TableColumn{Path: f.Key})
+				ask.Look.Columns = append(ask.Look.Columns, table.Column{Path: f.Key})
 			}
 		}
 		lines, err := csv.NewReader(bytes.NewReader(bytes.TrimPrefix(o.file(ask), []byte("\ufeff")))).ReadAll()
@@ -105,7 +104,7 @@ func TestWhatIsTakenOutComesBackUnchanged(t *testing.T) {
 				continue
 			}
 			if (f.Stored() || f.Key == c.key) && !f.HoldsFile() {
-				ask.Look.Columns = append(ask.Look.Columns, surface.TableColumn{Path: f.Key})
+				ask.Look.Columns = append(ask.Look.Columns, table.Column{Path: f.Key})
 			}
 		}
 		in := b.bring([]string{c.object + "." + c.format}, o.file(ask))

@@ -7,17 +7,16 @@ import (
 	"strings"
 	"testing"
 
+	"plainpath/core/act"
+	"plainpath/core/definition"
+	"plainpath/core/table"
+	"plainpath/core/walk"
+	"plainpath/demo"
 	"plainpath/postgres"
 	"plainpath/postgres/documents"
 	"plainpath/postgres/drafts"
 	"plainpath/postgres/runs"
 	"plainpath/postgres/tables"
-
-	"plainpath/core/act"
-	"plainpath/core/definition"
-	"plainpath/core/surface"
-	"plainpath/core/walk"
-	"plainpath/demo"
 	"plainpath/testdb"
 )
 
@@ -60,7 +59,7 @@ func (r *rehearsing) message(key, name string) string {
 	return done.View.Message.String()
 }
 
-func (r *rehearsing) rows(key, part string, look surface.Look, recorded ...walk.Recorded) surface.RowsView {
+func (r *rehearsing) rows(key, part string, look table.Look, recorded ...walk.Recorded) table.RowsView {
 	r.t.Helper()
 	at := tables.TableAt{Rehearsal: &tables.RehearsalTable{Walkthrough: key, As: r.as, Recorded: recorded, Part: part}}
 	rows, err := (&tables.Tables{Runs: r.runs}).Rows(r.t.Context(), postgres.Place{App: demo.App, Space: postgres.Trial,
@@ -105,12 +104,12 @@ func TestLookingAtATable(t *testing.T) {
 		{"key":"all","kind":"table","label":"All","table":{"source":"calls","select":"one","columns":[{"path":"number"},{"path":"problem"},{"path":"lift.building.name"},{"path":"priority"}],"keyword":["problem","lift.building.name"]}},
 		{"key":"five","kind":"table","label":"Five","table":{"source":"latest","select":"several","least":2,"most":3,"columns":[{"path":"number"},{"path":"opened"}]}}]}]}]}},
 		{"key":"done","kind":"finish","finish":{"message":"{size(see.five)} of {size(latest)}, {see.all.lift.building.customer.name}"}}`)
-	whole := r.rows("look", "all", surface.Look{})
-	if whole.Counted || len(whole.Rows) != surface.PageSize || whole.Next == "" {
+	whole := r.rows("look", "all", table.Look{})
+	if whole.Counted || len(whole.Rows) != table.PageSize || whole.Next == "" {
 		t.Errorf("%d records, %d on the first page, next %q", whole.Total, len(whole.Rows), whole.Next)
 	}
 	seen := map[int64]bool{}
-	for look := (surface.Look{}); ; {
+	for look := (table.Look{}); ; {
 		page := r.rows("look", "all", look)
 		for _, row := range page.Rows {
 			seen[row.ID] = true
@@ -123,7 +122,7 @@ func TestLookingAtATable(t *testing.T) {
 		t.Errorf("the pages hold %d different records", len(seen))
 	}
 	found := r.rows("look", "all",
-		surface.Look{Text: "DOOR house", Order: []surface.LookOrder{{Path: "priority"}, {Path: "number", Desc: true}}})
+		table.Look{Text: "DOOR house", Order: []table.LookOrder{{Path: "priority"}, {Path: "number", Desc: true}}})
 	want := count(t, r.db, `SELECT count(*) FROM liftcare_trial.service_call c JOIN liftcare_trial.lift l ON l.id = c.lift JOIN liftcare_trial.building b ON b.id = l.building
 		WHERE (c.problem ILIKE '%door%' OR b.name ILIKE '%door%') AND (c.problem ILIKE '%house%' OR b.name ILIKE '%house%')`)
 	if int(found.Total) != want || want == 0 {
@@ -137,15 +136,15 @@ func TestLookingAtATable(t *testing.T) {
 		}
 	}
 	// A limited search is a list of its own, however it is looked at.
-	ids := func(v surface.RowsView) map[int64]bool {
+	ids := func(v table.RowsView) map[int64]bool {
 		out := map[int64]bool{}
 		for _, row := range v.Rows {
 			out[row.ID] = true
 		}
 		return out
 	}
-	five, turned := r.rows("look", "five", surface.Look{}),
-		r.rows("look", "five", surface.Look{Order: []surface.LookOrder{{Path: "opened"}}})
+	five, turned := r.rows("look", "five", table.Look{}),
+		r.rows("look", "five", table.Look{Order: []table.LookOrder{{Path: "opened"}}})
 	if five.Total != 5 || fmt.Sprint(ids(five)) != fmt.Sprint(ids(turned)) || five.Rows[0].ID != turned.Rows[4].ID {
 		t.Errorf("the five latest: %v, turned round %v", ids(five), ids(turned))
 	}
@@ -251,13 +250,13 @@ func TestMoreRowsAreChosenThanAreKeptOneByOne(t *testing.T) {
 		{"key":"see","kind":"screen","screen":{"bands":[{"columns":[{"parts":[{"key":"many","kind":"table","label":"Many","table":{"source":"calls","select":"several","least":0,"columns":[{"path":"number"}],"keyword":["problem"]}}]}]}]}},
 		{"key":"again","kind":"screen","screen":{"bands":[{"columns":[{"parts":[{"key":"chosen","kind":"table","label":"Chosen","table":{"source":"see.many","select":"none","columns":[{"path":"problem"}],"keyword":["problem"]}}]}]}]}},
 		{"key":"done","kind":"finish","finish":{"message":"{size(see.many)} calls, the first is {first(see.many).problem}"}}`)
-	first := r.rows("everything", "many", surface.Look{Text: "hums"})
-	all := map[string]any{"all": surface.Look{Text: "hums"}, "except": []int64{first.Rows[0].ID}}
+	first := r.rows("everything", "many", table.Look{Text: "hums"})
+	all := map[string]any{"all": table.Look{Text: "hums"}, "except": []int64{first.Rows[0].ID}}
 	done, err := r.play("everything", false, given(t, "see", "many", all), given(t, "again"))
 	if err != nil || done.View == nil || done.View.Message.String() != "11999 calls, the first is Hums 2" {
 		t.Fatalf("%+v, %v", done, err)
 	}
-	shown := r.rows("everything", "chosen", surface.Look{Text: "hums 1199"}, given(t, "see", "many", all))
+	shown := r.rows("everything", "chosen", table.Look{Text: "hums 1199"}, given(t, "see", "many", all))
 	if len(shown.Rows) != 12 {
 		t.Errorf("%d of the rows chosen match, want 12", len(shown.Rows))
 	}

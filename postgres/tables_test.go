@@ -11,20 +11,19 @@ import (
 	"strings"
 	"testing"
 
-	"plainpath/postgres"
-	"plainpath/postgres/drafts"
-	"plainpath/postgres/exports"
-	pgtables "plainpath/postgres/tables"
-
-	"plainpath/core/records"
-
 	"github.com/xuri/excelize/v2"
 
 	"plainpath/core/definition"
 	"plainpath/core/predicate"
 	"plainpath/core/query"
-	"plainpath/core/surface"
+	"plainpath/core/records"
+	"plainpath/core/screen"
+	"plainpath/core/table"
 	"plainpath/demo"
+	"plainpath/postgres"
+	"plainpath/postgres/drafts"
+	"plainpath/postgres/exports"
+	pgtables "plainpath/postgres/tables"
 )
 
 func raw(v any) json.RawMessage {
@@ -35,7 +34,7 @@ func raw(v any) json.RawMessage {
 	return out
 }
 
-func onPage(part string, given surface.Given) pgtables.TableAt {
+func onPage(part string, given screen.Given) pgtables.TableAt {
 	return pgtables.TableAt{Page: &pgtables.PageTable{Page: "calls", Part: part, Given: given}}
 }
 
@@ -44,11 +43,11 @@ func TestTablesOfAPageFeedEachOther(t *testing.T) {
 	o := newOffice(t)
 	o.place.Person = personID(t, o.db, "dana")
 	tables := o.tables()
-	page, err := tables.Page(t.Context(), o.place, "calls", surface.Given{}, nil)
+	page, err := tables.Page(t.Context(), o.place, "calls", screen.Given{}, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
-	view := func(p pgtables.PageView, key string) surface.PartView {
+	view := func(p pgtables.PageView, key string) screen.PartView {
 		for _, b := range p.Bands {
 			for _, c := range b.Columns {
 				for _, part := range c.Parts {
@@ -59,20 +58,20 @@ func TestTablesOfAPageFeedEachOther(t *testing.T) {
 			}
 		}
 		t.Fatalf("no part %s", key)
-		return surface.PartView{}
+		return screen.PartView{}
 	}
 	if calls, visits := view(page, "calls").Table, view(page, "visits").Table; calls.Rows.Counted ||
 		calls.Rows.Next == "" || !visits.Rows.Counted || visits.Rows.Total != 0 {
 		t.Errorf("%+v and %+v", calls.Rows, visits.Rows)
 	}
 	if n, err := o.tables().Count(t.Context(), o.place,
-		pgtables.TableAt{Page: &pgtables.PageTable{Page: "calls", Part: "calls"}}, surface.Look{}); err != nil ||
+		pgtables.TableAt{Page: &pgtables.PageTable{Page: "calls", Part: "calls"}}, table.Look{}); err != nil ||
 		n != 650 {
 		t.Errorf("%d calls, %v", n, err)
 	}
 	call := count(t, o.db, `SELECT min(c.id) FROM liftcare_trial.service_call c JOIN liftcare_trial.visit v ON v.lift = c.lift`)
 	want := count(t, o.db, fmt.Sprintf(`SELECT count(*) FROM liftcare_trial.visit WHERE lift = (SELECT lift FROM liftcare_trial.service_call WHERE id = %d)`, call))
-	given := surface.Given{Answers: surface.Answers{"calls": raw(map[string]any{"id": call})}}
+	given := screen.Given{Answers: screen.Answers{"calls": raw(map[string]any{"id": call})}}
 	if page, err = tables.Page(t.Context(), o.place, "calls", given, []string{"calls"}); err != nil {
 		t.Fatal(err)
 	}
@@ -80,18 +79,18 @@ func TestTablesOfAPageFeedEachOther(t *testing.T) {
 		!view(page, "calls").Same || !view(page, "since").Same {
 		t.Errorf("%+v, want %d visits", visits.Table, want)
 	}
-	rows, err := tables.Rows(t.Context(), o.place, onPage("visits", given), surface.Look{}, nil)
+	rows, err := tables.Rows(t.Context(), o.place, onPage("visits", given), table.Look{}, nil)
 	if err != nil || int(rows.Total) != want {
 		t.Errorf("%d, %v", rows.Total, err)
 	}
 	given.Answers["since"] = raw("2999-01-01T00:00:00Z") // the call chosen is not in the list any more
-	if rows, err = tables.Rows(t.Context(), o.place, onPage("visits", given), surface.Look{}, nil); err != nil ||
+	if rows, err = tables.Rows(t.Context(), o.place, onPage("visits", given), table.Look{}, nil); err != nil ||
 		rows.Total != 0 {
 		t.Errorf("%d, %v", rows.Total, err)
 	}
 	o.place.Space = postgres.Production
 	o.place.Person = personID(t, o.db, "fenn")
-	if _, err := tables.Page(t.Context(), o.place, "calls", surface.Given{}, nil); err == nil {
+	if _, err := tables.Page(t.Context(), o.place, "calls", screen.Given{}, nil); err == nil {
 		t.Error("finance opens a page that is not theirs")
 	}
 }
@@ -99,20 +98,20 @@ func TestTablesOfAPageFeedEachOther(t *testing.T) {
 func TestViewsComeBackAndAreOnesOwn(t *testing.T) {
 	o := newOffice(t)
 	tables, at := o.tables(), pgtables.TableAt{Object: "lift"}
-	keep := func(name string, look surface.Look) {
+	keep := func(name string, look table.Look) {
 		t.Helper()
-		if _, err := tables.KeepView(t.Context(), o.place, at, name, surface.Arrangement{Look: look, Pinned: 1,
+		if _, err := tables.KeepView(t.Context(), o.place, at, name, table.Arrangement{Look: look, Pinned: 1,
 			Widths: map[string]int{"kind": 90}}); err != nil {
 			t.Fatal(err)
 		}
 	}
-	by := []surface.LookOrder{{Path: "stops", Desc: true}}
-	keep("", surface.Look{Order: by})
-	keep("By stops", surface.Look{Order: by, Columns: []surface.TableColumn{{Path: "building.name"}, {Path: "stops"}},
-		Group: &surface.LookGroup{Path: "stops"},
+	by := []table.LookOrder{{Path: "stops", Desc: true}}
+	keep("", table.Look{Order: by})
+	keep("By stops", table.Look{Order: by, Columns: []table.Column{{Path: "building.name"}, {Path: "stops"}},
+		Group: &table.LookGroup{Path: "stops"},
 		Filter: []predicate.Condition{{Field: "stops", Op: predicate.More, Value: &predicate.Operand{Literal: raw(3)}},
 			{Field: "kind", Op: predicate.Is, Value: &predicate.Operand{Literal: raw("goods")}}},
-		Totals: []surface.LookTotal{{Path: "stops", Of: query.Sum}}})
+		Totals: []table.LookTotal{{Path: "stops", Of: query.Sum}}})
 	views, err := tables.Views(t.Context(), o.place, at)
 	if err != nil || len(views.Views) != 2 || views.Views[0].Name != "By stops" ||
 		views.Views[0].Body.Widths["kind"] != 90 {
@@ -152,7 +151,7 @@ func TestViewsComeBackAndAreOnesOwn(t *testing.T) {
 func TestRowsAreSavedTogether(t *testing.T) {
 	o := newOffice(t)
 	o.place.Person = personID(t, o.db, "dana")
-	tables, at := o.tables(), onPage("calls", surface.Given{})
+	tables, at := o.tables(), onPage("calls", screen.Given{})
 	history := func() int {
 		return count(t, o.db, `SELECT count(*) FROM liftcare_trial.history WHERE object = 'service_call' AND action = 'change'`)
 	}
@@ -217,7 +216,7 @@ func TestRowsAreSavedTogether(t *testing.T) {
 		t.Errorf("%+v, %v", saved, err)
 	}
 	// Rows of a table that nobody may change in, and of one's own that one may not.
-	if _, err := tables.SaveRows(t.Context(), o.place, onPage("visits", surface.Given{}), rows[:1]); err == nil ||
+	if _, err := tables.SaveRows(t.Context(), o.place, onPage("visits", screen.Given{}), rows[:1]); err == nil ||
 		!strings.Contains(err.Error(), "cannot be changed here") {
 		t.Error(err)
 	}
@@ -293,9 +292,9 @@ func TestATableIsTakenOut(t *testing.T) {
 	if _, err := o.db.Exec(`UPDATE liftcare_trial.service_call SET problem = '=HYPERLINK("x")' WHERE id = 1; UPDATE liftcare_trial.service_call SET problem = E'a "quoted", word\nand a line' WHERE id = 2`); err != nil {
 		t.Fatal(err)
 	}
-	look := surface.Look{Columns: []surface.TableColumn{{Path: "number"}, {Path: "problem", Label: "What"},
+	look := table.Look{Columns: []table.Column{{Path: "number"}, {Path: "problem", Label: "What"},
 		{Path: "lift.building"}, {Path: "state"}, {Path: "due"}, {Path: "opened"}},
-		Order: []surface.LookOrder{{Path: "number"}}}
+		Order: []table.LookOrder{{Path: "number"}}}
 	ask := exports.OutAsk{At: pgtables.TableAt{Object: "service_call"}, Look: look, Format: "csv", Name: "Calls: all"}
 	if ask.FileName() != "Calls- all.csv" {
 		t.Error(ask.FileName())
@@ -322,7 +321,7 @@ func TestATableIsTakenOut(t *testing.T) {
 		}
 	}
 
-	ask.Format, ask.Chosen = "xlsx", &surface.Chosen{Keys: []int64{3, 1, 2}}
+	ask.Format, ask.Chosen = "xlsx", &table.Chosen{Keys: []int64{3, 1, 2}}
 	book, err := excelize.OpenReader(bytes.NewReader(o.file(ask)))
 	if err != nil {
 		t.Fatal(err)
@@ -346,10 +345,10 @@ func TestATableIsTakenOut(t *testing.T) {
 func TestAProofSaysWhereRowsComeFrom(t *testing.T) {
 	o := newOffice(t)
 	o.place.Person = personID(t, o.db, "orla")
-	look := surface.Look{Text: "door",
+	look := table.Look{Text: "door",
 		Filter: []predicate.Condition{{Field: "state", Op: predicate.Is,
 			Value: &predicate.Operand{Literal: raw("done")}}}}
-	since := surface.Given{Answers: surface.Answers{"since": raw("2026-01-01T00:00:00Z")}}
+	since := screen.Given{Answers: screen.Answers{"since": raw("2026-01-01T00:00:00Z")}}
 	proof, err := o.tables().Proof(t.Context(), o.place, onPage("calls", since), look, true)
 	if err != nil {
 		t.Fatal(err)
@@ -406,7 +405,7 @@ func TestATableGivesOutHowItIsLookedAt(t *testing.T) {
 		Key: "both", Body: []byte(body)}); err != nil {
 		t.Fatal(err)
 	}
-	page, err := o.tables().Page(t.Context(), o.place, "both", surface.Given{}, nil)
+	page, err := o.tables().Page(t.Context(), o.place, "both", screen.Given{}, nil)
 	if err != nil || fmt.Sprint(page.Looked) != "[houses lifts]" {
 		t.Fatalf("%v, %v", page.Looked, err)
 	}
@@ -415,8 +414,8 @@ func TestATableGivesOutHowItIsLookedAt(t *testing.T) {
 		`SELECT DISTINCT building FROM liftcare_trial.lift WHERE serial_number LIKE 'QL-1%' ORDER BY building LIMIT 2`); err != nil {
 		t.Fatal(err)
 	}
-	given := surface.Given{Looks: map[string]surface.Look{"houses": {Text: "mill",
-		Order: []surface.LookOrder{{Path: "town", Desc: true}}}, "lifts": {Text: "QL-1"}},
+	given := screen.Given{Looks: map[string]table.Look{"houses": {Text: "mill",
+		Order: []table.LookOrder{{Path: "town", Desc: true}}}, "lifts": {Text: "QL-1"}},
 		Edited: map[string][]int64{"houses": append(some, 999999)}}
 	page, err = o.tables().Page(t.Context(), o.place, "both", given, []string{"houses"})
 	if err != nil {
@@ -451,7 +450,7 @@ func TestAFileBeginsAtOnce(t *testing.T) {
 		}
 		out, err := exports.AskOut(t.Context(), o.tables(), o.place,
 			exports.OutAsk{At: pgtables.TableAt{Object: "service_call"}, Format: format,
-				Look: surface.Look{Columns: []surface.TableColumn{{Path: "number"}, {Path: "problem"}}}})
+				Look: table.Look{Columns: []table.Column{{Path: "number"}, {Path: "problem"}}}})
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -9,15 +9,13 @@ import (
 	"sync"
 	"testing"
 
+	"plainpath/core/records"
+	"plainpath/core/table"
+	"plainpath/core/walk"
+	"plainpath/demo"
 	"plainpath/postgres"
 	pgruns "plainpath/postgres/runs"
 	"plainpath/postgres/tables"
-
-	"plainpath/core/records"
-
-	"plainpath/core/surface"
-	"plainpath/core/walk"
-	"plainpath/demo"
 )
 
 // broken are the places where the history of a space does not lead, step by step, to the records
@@ -26,14 +24,16 @@ func broken(t *testing.T, db *postgres.DB, schema string, objects ...string) []s
 	t.Helper()
 	var out []string
 	if err := db.Select(&out, fmt.Sprintf(`SELECT object || ' ' || record || ' at ' || id FROM (
-		SELECT id, object, record, before, lag(after) OVER w AS ended, row_number() OVER w AS n, action FROM %s.history WINDOW w AS (PARTITION BY object, record ORDER BY id)) h
+		SELECT id, object, record, before, lag(after) OVER w AS ended, row_number() OVER w AS n,
+			action FROM %s.history WINDOW w AS (PARTITION BY object, record ORDER BY id)) h
 		WHERE n > 1 AND before IS DISTINCT FROM ended`, schema)); err != nil {
 		t.Fatal(err)
 	}
 	for _, object := range objects {
 		var more []string
 		if err := db.Select(&more, fmt.Sprintf(`SELECT '%[2]s ' || coalesce(t.id, h.record) || ' is ' || coalesce(to_jsonb(t)::text, 'gone') || ' and was said to be ' || coalesce(h.after::text, 'gone')
-			FROM (SELECT DISTINCT ON (record) record, after FROM %[1]s.history WHERE object = plainpath.history_name('%[1]s.%[2]s'::regclass) ORDER BY record, id DESC) h
+			FROM (SELECT DISTINCT ON (record) record,
+				after FROM %[1]s.history WHERE object = plainpath.history_name('%[1]s.%[2]s'::regclass) ORDER BY record, id DESC) h
 			FULL JOIN %[1]s.%[2]s t ON t.id = h.record WHERE h.record IS NULL OR to_jsonb(t) IS DISTINCT FROM h.after`, schema, object)); err != nil {
 			t.Fatal(err)
 		}
@@ -92,7 +92,7 @@ func (c *clerk) acts() (changed int, cause string, err error) {
 		}
 		done, err := c.tables().Press(c.Context(), c.place,
 			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done",
-			surface.Chosen{Keys: open}, 0)
+			table.Chosen{Keys: open}, 0)
 		return int(done.Changed), "button", err
 	}
 	runs := &pgruns.Runs{DB: c.db, Editions: c.desks.Editions}

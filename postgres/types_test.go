@@ -6,18 +6,17 @@ import (
 	"strings"
 	"testing"
 
-	"plainpath/postgres"
-	"plainpath/postgres/apps"
-	"plainpath/postgres/documents"
-	"plainpath/postgres/drafts"
-
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/predicate"
 	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/surface"
+	"plainpath/core/table"
 	"plainpath/demo"
+	"plainpath/postgres"
+	"plainpath/postgres/apps"
+	"plainpath/postgres/documents"
+	"plainpath/postgres/drafts"
 )
 
 // garage is an object with a field of every type that is made of several things, and
@@ -223,7 +222,7 @@ func TestRulesOverManifoldFields(t *testing.T) {
 		t.Fatal(err)
 	}
 	o.place.Person = personID(t, o.db, "dana")
-	list, err := o.list("van", surface.Look{})
+	list, err := o.list("van", table.Look{})
 	if err != nil || list.Total != 1 || list.Rows[0].Label != "QV-1" {
 		t.Errorf("%+v, %v", list.Rows, err)
 	}

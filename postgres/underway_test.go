@@ -7,18 +7,16 @@ import (
 	"strings"
 	"testing"
 
+	"plainpath/core/edit"
+	"plainpath/core/records"
+	"plainpath/core/screen"
+	"plainpath/core/walk"
+	"plainpath/demo"
 	"plainpath/postgres"
 	"plainpath/postgres/documents"
 	"plainpath/postgres/drafts"
 	pgruns "plainpath/postgres/runs"
 	pgtables "plainpath/postgres/tables"
-
-	"plainpath/core/records"
-
-	"plainpath/core/edit"
-	"plainpath/core/surface"
-	"plainpath/core/walk"
-	"plainpath/demo"
 	"plainpath/testdb"
 )
 
@@ -42,9 +40,9 @@ func bookings(t *testing.T, runs *pgruns.Runs, dana int64) []pgruns.Run {
 }
 
 // booking is what is answered on the screen where a booking stands.
-func booking(t *testing.T, run pgruns.Run, place int64, name string) surface.Answers {
+func booking(t *testing.T, run pgruns.Run, place int64, name string) screen.Answers {
 	t.Helper()
-	first := func() map[string]any { return map[string]any{"id": table(t, run.View).Rows.Rows[0].ID} }
+	first := func() map[string]any { return map[string]any{"id": tableOf(t, run.View).Rows.Rows[0].ID} }
 	switch run.View.Step {
 	case "which":
 		return answers(t, "part", name)

@@ -8,20 +8,18 @@ import (
 	"strings"
 	"testing"
 
+	"plainpath/core/definition"
+	"plainpath/core/edit"
+	"plainpath/core/edition"
+	"plainpath/core/predicate"
+	"plainpath/core/records"
+	"plainpath/core/table"
+	"plainpath/demo"
 	"plainpath/postgres"
 	"plainpath/postgres/desks"
 	"plainpath/postgres/documents"
 	"plainpath/postgres/drafts"
 	pgtables "plainpath/postgres/tables"
-
-	"plainpath/core/records"
-
-	"plainpath/core/definition"
-	"plainpath/core/edit"
-	"plainpath/core/edition"
-	"plainpath/core/predicate"
-	"plainpath/core/surface"
-	"plainpath/demo"
 	"plainpath/testdb"
 )
 
@@ -357,7 +355,7 @@ func TestEarlierKeysLeadOn(t *testing.T) {
 	if _, err := desks.Save(t.Context(), place, "lift", 5, saving); !errors.As(err, &meanwhile) {
 		t.Errorf("what somebody saw by the earlier key is not compared: %v", err)
 	}
-	look := surface.Look{Columns: []surface.TableColumn{{Path: "model"}}, Order: []surface.LookOrder{{Path: "model"}},
+	look := table.Look{Columns: []table.Column{{Path: "model"}}, Order: []table.LookOrder{{Path: "model"}},
 		Filter: []predicate.Condition{{Field: "model", Op: predicate.Is,
 			Value: &predicate.Operand{Literal: json.RawMessage(`"Tarn 7"`)}}}}
 	if rows, err := tables.Rows(t.Context(), place, pgtables.TableAt{Object: "lift"}, look, nil); err != nil ||

@@ -7,13 +7,13 @@ import (
 	"strings"
 	"testing"
 
+	"plainpath/core/screen"
+	"plainpath/core/table"
+	"plainpath/core/walk"
+	"plainpath/demo"
 	"plainpath/postgres"
 	"plainpath/postgres/documents"
 	pgruns "plainpath/postgres/runs"
-
-	"plainpath/core/surface"
-	"plainpath/core/walk"
-	"plainpath/demo"
 	"plainpath/testdb"
 )
 
@@ -36,9 +36,9 @@ func count(t testing.TB, db *postgres.DB, sql string, args ...any) int {
 	return n
 }
 
-func answers(t testing.TB, pairs ...any) surface.Answers {
+func answers(t testing.TB, pairs ...any) screen.Answers {
 	t.Helper()
-	out := surface.Answers{}
+	out := screen.Answers{}
 	for i := 0; i < len(pairs); i += 2 {
 		raw, err := json.Marshal(pairs[i+1])
 		if err != nil {
@@ -49,7 +49,7 @@ func answers(t testing.TB, pairs ...any) surface.Answers {
 	return out
 }
 
-func table(t testing.TB, v *walk.View) *surface.TableView {
+func tableOf(t testing.TB, v *walk.View) *table.View {
 	t.Helper()
 	for _, b := range v.Bands {
 		for _, c := range b.Columns {
@@ -90,7 +90,7 @@ func TestBookingAVisit(t *testing.T) {
 	if err != nil || again.ID != run.ID {
 		t.Errorf("starting twice with one key gave %s and %s, %v", run.ID, again.ID, err)
 	}
-	step := func(screen, request string, a surface.Answers) {
+	step := func(screen, request string, a screen.Answers) {
 		t.Helper()
 		next, err := runs.Answer(ctx, run.ID, dana, run.Revision, request, screen, a)
 		if err != nil {
@@ -100,11 +100,11 @@ func TestBookingAVisit(t *testing.T) {
 	}
 	step("which", "r1", answers(t, "part", strings.ToUpper(name)))
 	wanted := count(t, db, `SELECT count(*) FROM liftcare_production.building WHERE name ILIKE '%' || $1 || '%'`, name)
-	if got := table(t, run.View); int(got.Rows.Total) != wanted {
+	if got := tableOf(t, run.View); int(got.Rows.Total) != wanted {
 		t.Errorf("%d buildings, want %d", got.Rows.Total, wanted)
 	}
 	step("choose_building", "r2", answers(t, "building", map[string]any{"id": place}))
-	lifts := table(t, run.View)
+	lifts := tableOf(t, run.View)
 	chosen := []map[string]any{{"id": lifts.Rows.Rows[0].ID}, {"id": lifts.Rows.Rows[2].ID}}
 
 	var invalid *walk.InvalidError
@@ -120,7 +120,7 @@ func TestBookingAVisit(t *testing.T) {
 		t.Errorf("a lift of another building was taken: %v", err)
 	}
 	step("choose_lifts", "r3", answers(t, "lifts", chosen, "certificate", "electrical"))
-	engineers := table(t, run.View)
+	engineers := tableOf(t, run.View)
 	wanted = count(t, db, `SELECT count(*) FROM liftcare_production.engineer e WHERE active AND EXISTS
 		(SELECT 1 FROM liftcare_production.certificate c WHERE c.engineer = e.id AND c.kind = 'electrical' AND c.expires_on >= current_date)`)
 	if int(engineers.Rows.Total) != wanted || wanted == 0 {
@@ -128,11 +128,11 @@ func TestBookingAVisit(t *testing.T) {
 	}
 
 	run, err = runs.Back(ctx, run.ID, dana, run.Revision, "b1", "choose_building")
-	if err != nil || run.View.Step != "choose_building" || len(table(t, run.View).Chosen) != 1 {
+	if err != nil || run.View.Step != "choose_building" || len(tableOf(t, run.View).Chosen) != 1 {
 		t.Fatalf("back: %+v, %v", run.View, err)
 	}
 	step("choose_building", "r4", answers(t, "building", map[string]any{"id": place}))
-	if len(table(t, run.View).Chosen) != 2 {
+	if len(tableOf(t, run.View).Chosen) != 2 {
 		t.Errorf("the lifts chosen before going back are not offered again")
 	}
 	step("choose_lifts", "r5", answers(t, "lifts", chosen, "certificate", "electrical"))
@@ -195,7 +195,7 @@ func TestARehearsalPutsRecordsBack(t *testing.T) {
 		if err != nil || done.Taken != 4 || !done.View.Closed || done.Kept {
 			t.Fatalf("%+v, %v", done, err)
 		}
-		if id := table(t, done.View).Rows.Rows[0].ID; id != walk.RehearsedKeys+1 {
+		if id := tableOf(t, done.View).Rows.Rows[0].ID; id != walk.RehearsedKeys+1 {
 			t.Errorf("the record added has the key %d at a replay", id)
 		}
 		entry := done.Trace[1]

@@ -5,13 +5,6 @@ import (
 	"slices"
 	"strings"
 
-	"plainpath/postgres"
-	"plainpath/postgres/accounts"
-	"plainpath/postgres/documents"
-	"plainpath/postgres/drafts"
-	"plainpath/postgres/runs"
-	"plainpath/postgres/schema"
-
 	"github.com/gofiber/fiber/v3"
 
 	"plainpath/core/act"
@@ -22,9 +15,15 @@ import (
 	"plainpath/core/intake"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
-	"plainpath/core/surface"
+	"plainpath/core/screen"
 	"plainpath/core/value"
 	"plainpath/core/walk"
+	"plainpath/postgres"
+	"plainpath/postgres/accounts"
+	"plainpath/postgres/documents"
+	"plainpath/postgres/drafts"
+	"plainpath/postgres/runs"
+	"plainpath/postgres/schema"
 )
 
 // ContentsView lists everything the app consists of.
@@ -78,7 +77,7 @@ type addDocumentRequest struct {
 
 type rehearseRequest struct {
 	As       int64           `json:"as"`
-	Taken    surface.Answers `json:"taken,omitempty"`
+	Taken    screen.Answers  `json:"taken,omitempty"`
 	Recorded []walk.Recorded `json:"recorded"`
 	// Remembered only fill screens in.
 	Remembered []walk.Recorded `json:"remembered"`

@@ -7,7 +7,8 @@ import (
 	"plainpath/core/intake"
 	"plainpath/core/model"
 	"plainpath/core/query"
-	"plainpath/core/surface"
+	"plainpath/core/screen"
+	"plainpath/core/table"
 	"plainpath/core/value"
 	"plainpath/core/walk"
 	"plainpath/postgres/imports"
@@ -32,10 +33,10 @@ func init() {
 	enum(query.EachValue, query.Month, query.Year)
 	enum(intake.UTF8, intake.UTF16LE, intake.UTF16BE, intake.Windows1252)
 	enum(intake.ModeAdd, intake.ModeUpdate, intake.ModeBoth)
-	enum(surface.AsTable, surface.AsCards, surface.AsChart)
-	enum(surface.InputPart, surface.TablePart, surface.DetailsPart, surface.TextPart)
-	enum(surface.SelectNone, surface.SelectOne, surface.SelectSeveral)
-	enum(surface.OnTable, surface.OnOne, surface.OnSome, surface.OnEach)
+	enum(table.AsTable, table.AsCards, table.AsChart)
+	enum(screen.InputPart, screen.TablePart, screen.DetailsPart, screen.TextPart)
+	enum(table.SelectNone, table.SelectOne, table.SelectSeveral)
+	enum(table.OnTable, table.OnOne, table.OnSome, table.OnEach)
 	enum(imports.Uploading, imports.Analysing, imports.Ready, imports.Checking, imports.Checked, imports.Importing,
 		imports.Imported, imports.Failed)
 }

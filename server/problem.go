@@ -5,14 +5,6 @@ import (
 	"encoding/json"
 	"errors"
 
-	"plainpath/postgres"
-	"plainpath/postgres/accounts"
-	"plainpath/postgres/documents"
-	"plainpath/postgres/runs"
-	"plainpath/postgres/schema"
-
-	"plainpath/core/records"
-
 	"github.com/gofiber/fiber/v3"
 	"github.com/gofiber/fiber/v3/middleware/requestid"
 
@@ -22,8 +14,14 @@ import (
 	"plainpath/core/edit"
 	"plainpath/core/model"
 	"plainpath/core/query"
-	"plainpath/core/surface"
+	"plainpath/core/records"
+	"plainpath/core/table"
 	"plainpath/core/walk"
+	"plainpath/postgres"
+	"plainpath/postgres/accounts"
+	"plainpath/postgres/documents"
+	"plainpath/postgres/runs"
+	"plainpath/postgres/schema"
 )
 
 // problemType is the media type of problem details (RFC 9457).
@@ -85,7 +83,7 @@ func describe(err error) Problem {
 		theirs   *records.MeanwhileError
 		obstacle *schema.ObstacleError
 		denied   *access.DeniedError
-		noPart   *surface.NoPartError
+		noPart   *table.MissingError
 		off      *act.NotOfferedError
 		look     *query.LookError
 		http     *fiber.Error

@@ -8,8 +8,6 @@ import (
 	"slices"
 	"strings"
 
-	"plainpath/postgres/tables"
-
 	"github.com/getkin/kin-openapi/openapi3"
 	"github.com/getkin/kin-openapi/openapi3gen"
 	"github.com/gofiber/fiber/v3"
@@ -17,14 +15,15 @@ import (
 	"plainpath/core/access"
 	"plainpath/core/edition"
 	"plainpath/core/model"
-	"plainpath/core/surface"
+	"plainpath/core/page"
 	"plainpath/core/walk"
+	"plainpath/postgres/tables"
 )
 
 // besides are types that travel though no route takes or gives them by itself: what a refusal says, what
 // is told of changes, and what documents are made of.
 var besides = []any{Problem{}, tables.Told{}, edition.App{}, model.Object{}, access.Role{}, walk.Walkthrough{},
-	surface.Page{}}
+	page.Page{}}
 
 // Schema describes the API as an OpenAPI document, from the routes there are. The front end's types are
 // generated from it.

@@ -3,29 +3,28 @@ package server
 import (
 	"context"
 
+	"github.com/gofiber/fiber/v3"
+
+	"plainpath/core/records"
+	"plainpath/core/screen"
+	"plainpath/core/table"
+	"plainpath/core/value"
 	"plainpath/postgres"
 	"plainpath/postgres/desks"
 	"plainpath/postgres/tables"
-
-	"plainpath/core/records"
-	"plainpath/core/value"
-
-	"github.com/gofiber/fiber/v3"
-
-	"plainpath/core/surface"
 )
 
 type rowsRequest struct {
 	At   tables.TableAt `json:"at"`
-	Look surface.Look   `json:"look"`
+	Look table.Look     `json:"look"`
 	// Chosen is the look all of whose rows are chosen, when that is another.
-	Chosen *surface.Look `json:"chosen,omitempty"`
+	Chosen *table.Look `json:"chosen,omitempty"`
 }
 
 type concernsRequest struct {
-	At     tables.TableAt  `json:"at"`
-	Look   surface.Look    `json:"look"`
-	Change surface.Touched `json:"change"`
+	At     tables.TableAt `json:"at"`
+	Look   table.Look     `json:"look"`
+	Change table.Touched  `json:"change"`
 }
 
 // ConcernsView says whether a change has to do with what is shown of a table.
@@ -58,15 +57,15 @@ type saveRowsRequest struct {
 }
 
 type keepViewRequest struct {
-	At   tables.TableAt      `json:"at"`
-	Name string              `json:"name"`
-	Body surface.Arrangement `json:"body"`
+	At   tables.TableAt    `json:"at"`
+	Name string            `json:"name"`
+	Body table.Arrangement `json:"body"`
 }
 
 type pressRequest struct {
 	At     tables.TableAt `json:"at"`
 	Button string         `json:"button"`
-	Chosen surface.Chosen `json:"chosen"`
+	Chosen table.Chosen   `json:"chosen"`
 	// Confirmed is how many of the button's questions were answered with yes.
 	Confirmed int `json:"confirmed,omitempty"`
 }
@@ -82,7 +81,7 @@ type OffView struct {
 }
 
 type pageRequest struct {
-	Given surface.Given `json:"given"`
+	Given screen.Given `json:"given"`
 	// Changed are the parts whose values changed; none asks for the whole page.
 	Changed []string `json:"changed,omitempty"`
 }
@@ -124,7 +123,7 @@ func (s *server) seat(c fiber.Ctx) postgres.Place {
 	return postgres.Place{App: s.app(), Space: space, Person: viewer(c)}
 }
 
-func (s *server) tableRows(c fiber.Ctx, in rowsRequest) (surface.RowsView, error) {
+func (s *server) tableRows(c fiber.Ctx, in rowsRequest) (table.RowsView, error) {
 	return s.tables.Rows(c.Context(), s.seat(c), in.At, in.Look, in.Chosen)
 }
 
@@ -149,18 +148,18 @@ func (s *server) tableCount(c fiber.Ctx, in rowsRequest) (CountView, error) {
 	return CountView{n}, nil
 }
 
-func (s *server) tableGroups(c fiber.Ctx, in rowsRequest) (surface.GroupsView, error) {
+func (s *server) tableGroups(c fiber.Ctx, in rowsRequest) (table.GroupsView, error) {
 	return s.tables.Groups(c.Context(), s.seat(c), in.At, in.Look)
 }
 
-func (s *server) proof(c fiber.Ctx, in rowsRequest) (surface.ProofView, error) {
+func (s *server) proof(c fiber.Ctx, in rowsRequest) (table.ProofView, error) {
 	return s.tables.Proof(c.Context(), s.seat(c), in.At, in.Look, who(c).Builder)
 }
 
-func (s *server) proofOf(c fiber.Ctx, in rowsRequest) (surface.ProofRecordView, error) {
+func (s *server) proofOf(c fiber.Ctx, in rowsRequest) (table.ProofRecordView, error) {
 	id, err := recordID(c)
 	if err != nil {
-		return surface.ProofRecordView{}, err
+		return table.ProofRecordView{}, err
 	}
 	return s.tables.ProofOf(c.Context(), s.seat(c), in.At, in.Look, id, who(c).ID)
 }
@@ -246,8 +245,8 @@ func (s *server) offRows(c fiber.Ctx, in offRequest) (OffView, error) {
 
 // pageOptionsRequest asks for records that an input of a page offers, as the page is filled in.
 type pageOptionsRequest struct {
-	Text  string        `json:"text"`
-	Given surface.Given `json:"given"`
+	Text  string       `json:"text"`
+	Given screen.Given `json:"given"`
 }
 
 func (s *server) pageOptions(c fiber.Ctx, in pageOptionsRequest) ([]value.Ref, error) {

@@ -3,14 +3,13 @@ package server
 import (
 	"github.com/gofiber/fiber/v3"
 
+	"plainpath/core/edition"
+	"plainpath/core/screen"
+	"plainpath/core/value"
 	"plainpath/postgres"
 	"plainpath/postgres/desks"
 	"plainpath/postgres/documents"
 	"plainpath/postgres/runs"
-
-	"plainpath/core/edition"
-	"plainpath/core/surface"
-	"plainpath/core/value"
 )
 
 // HomeView is what a person finds in Use.
@@ -31,13 +30,13 @@ type MenuItem struct {
 type startRequest struct {
 	Walkthrough string `json:"walkthrough"`
 	// Taken is what the walkthrough is handed.
-	Taken surface.Answers `json:"taken,omitempty"`
+	Taken screen.Answers `json:"taken,omitempty"`
 }
 
 type answerRequest struct {
-	Revision int             `json:"revision"`
-	Screen   string          `json:"screen"`
-	Answers  surface.Answers `json:"answers"`
+	Revision int            `json:"revision"`
+	Screen   string         `json:"screen"`
+	Answers  screen.Answers `json:"answers"`
 }
 
 type backRequest struct {

@@ -9,8 +9,8 @@ import (
 	"plainpath/core/access"
 	"plainpath/core/definition"
 	"plainpath/core/model"
+	"plainpath/core/page"
 	"plainpath/core/rules"
-	"plainpath/core/surface"
 	"plainpath/core/walk"
 )
 
@@ -63,7 +63,7 @@ type (
 		check   *definition.Check
 	}
 	compiledPage struct {
-		program *surface.PageProgram
+		program *page.Program
 		check   *definition.Check
 	}
 )

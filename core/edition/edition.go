@@ -10,8 +10,8 @@ import (
 	"plainpath/core/access"
 	"plainpath/core/definition"
 	"plainpath/core/model"
+	"plainpath/core/page"
 	"plainpath/core/rules"
-	"plainpath/core/surface"
 	"plainpath/core/walk"
 )
 
@@ -22,7 +22,7 @@ type Edition struct {
 	Policy       *access.Policy
 	Roles        []access.Role
 	Walkthroughs map[string]*walk.Program
-	Pages        map[string]*surface.PageProgram
+	Pages        map[string]*page.Program
 	Rules        *rules.Book
 	worked       map[fieldOf]WorkedOut
 	// read is shown the objects as they were read, where somebody wants to change them.
@@ -52,7 +52,7 @@ func (c *Compiler) Compile(documents []definition.Document) (*Edition, error) {
 
 func compile(documents []definition.Document, e *Edition) (*Edition, error) {
 	e.check = definition.NewCheck("")
-	e.Walkthroughs, e.Pages, e.Zone = map[string]*walk.Program{}, map[string]*surface.PageProgram{}, time.UTC
+	e.Walkthroughs, e.Pages, e.Zone = map[string]*walk.Program{}, map[string]*page.Program{}, time.UTC
 	by := map[definition.Kind][]definition.Document{}
 	for _, d := range documents {
 		if place(d.Kind) < 0 {

@@ -6,16 +6,17 @@ import (
 
 	"plainpath/core/act"
 	"plainpath/core/definition"
-	"plainpath/core/surface"
+	"plainpath/core/screen"
+	"plainpath/core/table"
 	"plainpath/core/walk"
 )
 
 // checkOpening looks at what tables name outside themselves, those in rows too: the
 // walkthroughs that buttons open and what these take, and the roles that buttons and views
 // are for.
-func (e *Edition) checkOpening(document string, in walk.At, bands []surface.Band) {
+func (e *Edition) checkOpening(document string, in walk.At, bands []screen.Band) {
 	o := opening{e, e.check.For(document).In(in.Step)}
-	for part, at := range surface.Parts(bands) {
+	for part, at := range screen.Parts(bands) {
 		if part.Table != nil {
 			o.table(in.Pointer+at+"/table", part.Table)
 		}
@@ -28,7 +29,7 @@ type opening struct {
 	*definition.Check
 }
 
-func (e opening) table(at string, t *surface.Table) {
+func (e opening) table(at string, t *table.Table) {
 	for i, v := range t.Views {
 		e.Check.Roles(e.roleKeys(), v.Roles, fmt.Sprintf("%s/views/%d/roles", at, i),
 			"The people meant would not get the view “"+v.Label+"”.", true)
@@ -47,7 +48,7 @@ func (e opening) table(at string, t *surface.Table) {
 	}
 }
 
-func (e opening) handing(at string, b surface.Button, run *act.Run) {
+func (e opening) handing(at string, b table.Button, run *act.Run) {
 	w := e.Walkthroughs[run.Walkthrough]
 	if w == nil {
 		e.Find(definition.Stop, at+"/walkthrough", fmt.Sprintf("there is no walkthrough %q", run.Walkthrough),

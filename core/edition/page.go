@@ -7,7 +7,8 @@ import (
 	"plainpath/core/access"
 	"plainpath/core/definition"
 	"plainpath/core/expr"
-	"plainpath/core/surface"
+	"plainpath/core/page"
+	"plainpath/core/screen"
 	"plainpath/core/walk"
 )
 
@@ -16,11 +17,11 @@ func (e *Edition) pages(docs []definition.Document) error {
 	for i := range docs {
 		out, err := piece(e.made, func() digest { return sum("page", docs[i:i+1], roles...) },
 			func() (compiledPage, error) {
-				read, err := bodies[surface.Page](docs[i : i+1])
+				read, err := bodies[page.Page](docs[i : i+1])
 				if err != nil {
 					return compiledPage{}, err
 				}
-				p, check := surface.CompilePage(access.PersonScope(e.Model, e.App.Organisation), roles, read[0])
+				p, check := page.Compile(access.PersonScope(e.Model, e.App.Organisation), roles, read[0])
 				return compiledPage{p, check}, nil
 			})
 		if err != nil {
@@ -43,12 +44,12 @@ func knownInPage(e *Edition, key string) (scopes map[string][]expr.Name, needs m
 }
 
 // MayOpen says whether a person may open a page.
-func MayOpen(p access.Person, page *surface.Page) bool {
+func MayOpen(p access.Person, page *page.Page) bool {
 	return slices.ContainsFunc(page.Roles, func(r string) bool { return slices.Contains(p.Roles, r) })
 }
 
 // pageDiffers says what changes of a page.
-func pageDiffers(a, b *surface.Page, d *definition.Difference) {
+func pageDiffers(a, b *page.Page, d *definition.Difference) {
 	if a == nil {
 		d.Allowed("open it", nil, b.Roles)
 		return
@@ -71,8 +72,8 @@ func pageDiffers(a, b *surface.Page, d *definition.Difference) {
 			d.Say("%s “%s” removed", p.Kind, p.Title())
 		}
 	}
-	searches := func(p *surface.Page) map[string]surface.PageSearch {
-		out := map[string]surface.PageSearch{}
+	searches := func(p *page.Page) map[string]page.Search {
+		out := map[string]page.Search{}
 		for _, s := range p.Searches {
 			out[s.Key] = s
 		}
@@ -86,8 +87,8 @@ func pageDiffers(a, b *surface.Page, d *definition.Difference) {
 	}
 }
 
-func partsOf(bands []surface.Band) []surface.Part {
-	var out []surface.Part
+func partsOf(bands []screen.Band) []screen.Part {
+	var out []screen.Part
 	for _, b := range bands {
 		for _, col := range b.Columns {
 			out = append(out, col.Parts...)
@@ -96,10 +97,10 @@ func partsOf(bands []surface.Band) []surface.Part {
 	return out
 }
 
-func partOf(parts []surface.Part, key string) (surface.Part, bool) {
-	i := slices.IndexFunc(parts, func(p surface.Part) bool { return p.Key == key })
+func partOf(parts []screen.Part, key string) (screen.Part, bool) {
+	i := slices.IndexFunc(parts, func(p screen.Part) bool { return p.Key == key })
 	if i < 0 {
-		return surface.Part{}, false
+		return screen.Part{}, false
 	}
 	return parts[i], true
 }

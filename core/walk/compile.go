@@ -10,7 +10,7 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/records"
-	"plainpath/core/surface"
+	"plainpath/core/screen"
 	"plainpath/core/value"
 )
 
@@ -31,7 +31,7 @@ type Program struct {
 // shown is what people see of a step: a screen or its closing, or no more than its title.
 type shown struct {
 	step    *Step // nil for a jump
-	surface *surface.Surface
+	surface *screen.Surface
 	message *expr.Template
 }
 
@@ -202,7 +202,7 @@ func (k *compiler) emit(i act.Instruction, s shown) int {
 func (k *compiler) step(s *Step, at string, scope expr.Scope) (expr.Scope, bool) {
 	switch {
 	case s.Kind == ScreenStep && s.Screen != nil:
-		sur := surface.Compile(k.In(s.Key), scope, s.Screen.Bands, at+"/screen")
+		sur := screen.Compile(k.In(s.Key), scope, s.Screen.Bands, at+"/screen")
 		k.used = append(k.used, sur.Uses...)
 		if len(s.Screen.Bands) == 0 {
 			k.In(s.Key).Find(definition.Care, at+"/screen/bands", "this screen is empty",
@@ -314,7 +314,7 @@ func (k *compiler) finish(s *Step, at string, scope expr.Scope) {
 		k.In(s.Key).Find(definition.Stop, at+"/go", fmt.Sprintf("there is no way to %q from the closing screen", g),
 			"The closing button would lead home.", definition.Replace("Lead home", at+"/go", GoHome))
 	}
-	sur := surface.Compile(k.In(s.Key), scope, s.Finish.Bands, at)
+	sur := screen.Compile(k.In(s.Key), scope, s.Finish.Bands, at)
 	k.used = append(k.used, sur.Uses...)
 	k.emit(act.Instruction{Waits: true}, shown{step: s, surface: sur, message: t})
 }

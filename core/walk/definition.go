@@ -9,7 +9,7 @@ import (
 
 	"plainpath/core/act"
 	"plainpath/core/model"
-	"plainpath/core/surface"
+	"plainpath/core/screen"
 )
 
 // Walkthrough is the definition a builder edits.
@@ -69,7 +69,7 @@ type Step struct {
 
 // Screen shows parts to the person and waits for an answer.
 type Screen struct {
-	Bands []surface.Band `json:"bands"`
+	Bands []screen.Band `json:"bands"`
 	// Next is the label of the button that goes on; "Next" when empty.
 	Next string `json:"next,omitempty"`
 }
@@ -90,8 +90,8 @@ type Way struct {
 // Finish ends the walkthrough with a closing screen.
 type Finish struct {
 	// Message is a text with values in braces.
-	Message string         `json:"message"`
-	Bands   []surface.Band `json:"bands,omitempty"`
+	Message string        `json:"message"`
+	Bands   []screen.Band `json:"bands,omitempty"`
 	// Go says where the closing button leads, home when it is empty.
 	Go string `json:"go,omitempty"`
 }
@@ -106,11 +106,11 @@ const (
 type At struct{ Step, Pointer string }
 
 // Surfaces goes through all that a walkthrough shows to people.
-func (w *Walkthrough) Surfaces() iter.Seq2[At, []surface.Band] {
-	return func(yield func(At, []surface.Band) bool) { surfaces(w.Steps, "/steps", yield) }
+func (w *Walkthrough) Surfaces() iter.Seq2[At, []screen.Band] {
+	return func(yield func(At, []screen.Band) bool) { surfaces(w.Steps, "/steps", yield) }
 }
 
-func surfaces(steps []Step, at string, yield func(At, []surface.Band) bool) bool {
+func surfaces(steps []Step, at string, yield func(At, []screen.Band) bool) bool {
 	for i, s := range steps {
 		pointer := fmt.Sprintf("%s/%d", at, i)
 		switch {

@@ -10,7 +10,8 @@ import (
 
 	"plainpath/core/act"
 	"plainpath/core/records"
-	"plainpath/core/surface"
+	"plainpath/core/screen"
+	"plainpath/core/table"
 )
 
 // RehearsedKeys is where the keys of records added in a rehearsal begin: the nth record
@@ -23,14 +24,14 @@ type Recorded struct {
 	// Pressed are the buttons of tables that were pressed before it was answered, in order.
 	Pressed []Pressed `json:"pressed,omitempty"`
 	// Answers are what was given; nil on a screen that is not answered yet.
-	Answers surface.Answers `json:"answers,omitempty"`
+	Answers screen.Answers `json:"answers,omitempty"`
 }
 
 // Pressed is a button of a table that was pressed for rows of it.
 type Pressed struct {
-	Part   string         `json:"part"`
-	Button string         `json:"button"`
-	Chosen surface.Chosen `json:"chosen"`
+	Part   string       `json:"part"`
+	Button string       `json:"button"`
+	Chosen table.Chosen `json:"chosen"`
 	// Confirmed is how many of its questions were answered with yes.
 	Confirmed int `json:"confirmed,omitempty"`
 }
@@ -49,7 +50,7 @@ type Rehearsal struct {
 // screen named upto is reached. Remembered answers only fill screens in. The host's transaction
 // decides whether what it wrote
 // is kept.
-func (p *Program) Rehearse(ctx context.Context, h records.Writer, taken surface.Answers, recorded,
+func (p *Program) Rehearse(ctx context.Context, h records.Writer, taken screen.Answers, recorded,
 	remembered []Recorded, upto string) (*Rehearsal, error) {
 	out := &Rehearsal{}
 	run, err := p.Start(ctx, h, taken, func(e act.Entry) { out.Trace = append(out.Trace, e) })
@@ -96,18 +97,18 @@ func (r *Run) presses(ctx context.Context, pressed []Pressed) (stopped, err erro
 		if err != nil {
 			return nil, fmt.Errorf("reading what %s was pressed for: %w", p.Button, err)
 		}
-		real, err := r.real(surface.Answers{p.Part: raw})
+		real, err := r.real(screen.Answers{p.Part: raw})
 		if err != nil {
 			return nil, err
 		}
-		var chosen surface.Chosen
+		var chosen table.Chosen
 		if err := json.Unmarshal(real[p.Part], &chosen); err != nil {
 			return nil, fmt.Errorf("reading what %s was pressed for: %w", p.Button, err)
 		}
 		start := time.Now()
 		press, err := r.press(ctx, p, chosen)
 		var off *act.NotOfferedError
-		var gone *surface.NoPartError
+		var gone *table.MissingError
 		if errors.As(err, &off) || errors.As(err, &gone) {
 			return err, nil
 		}
@@ -128,11 +129,11 @@ func (r *Run) traced(e act.Entry) {
 
 // done is a button that was pressed.
 type done struct {
-	*surface.Press
+	*table.Press
 	changed int64
 }
 
-func (r *Run) press(ctx context.Context, p Pressed, chosen surface.Chosen) (done, error) {
+func (r *Run) press(ctx context.Context, p Pressed, chosen table.Chosen) (done, error) {
 	list, err := r.Listing(ctx, p.Part)
 	if err != nil {
 		return done{}, err
@@ -148,7 +149,7 @@ func (r *Run) press(ctx context.Context, p Pressed, chosen surface.Chosen) (done
 // real puts the keys that records have now in the place of those they had in the
 // rehearsals before: the nth record added then is the nth added now. What a person typed
 // stays as it is, whatever it looks like.
-func (r *Run) real(a surface.Answers) (surface.Answers, error) {
+func (r *Run) real(a screen.Answers) (screen.Answers, error) {
 	var added []int64
 	for _, v := range r.State.Trail {
 		added = append(added, v.Added...)
@@ -156,7 +157,7 @@ func (r *Run) real(a surface.Answers) (surface.Answers, error) {
 	if len(added) == 0 || added[0] > RehearsedKeys {
 		return a, nil
 	}
-	out := surface.Answers{}
+	out := screen.Answers{}
 	for part, raw := range a {
 		d := json.NewDecoder(bytes.NewReader(raw))
 		d.UseNumber()

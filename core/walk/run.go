@@ -9,7 +9,8 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/records"
-	"plainpath/core/surface"
+	"plainpath/core/screen"
+	"plainpath/core/table"
 	"plainpath/core/value"
 )
 
@@ -26,9 +27,9 @@ type Run struct {
 }
 
 // Start begins a run with what is handed over and goes on to its first screen.
-func (p *Program) Start(ctx context.Context, h records.Writer, taken surface.Answers,
+func (p *Program) Start(ctx context.Context, h records.Writer, taken screen.Answers,
 	trace func(act.Entry)) (*Run, error) {
-	r := &Run{program: p, host: h, Trace: trace, State: State{Answers: map[string]surface.Answers{}, Taken: taken},
+	r := &Run{program: p, host: h, Trace: trace, State: State{Answers: map[string]screen.Answers{}, Taken: taken},
 		values: baseValues(h)}
 	if err := r.take(ctx); err != nil {
 		return r, err
@@ -45,7 +46,7 @@ func (r *Run) take(ctx context.Context) error {
 		}
 	}
 	for _, t := range r.program.Def.Takes {
-		v, problem, err := surface.Taken(ctx, r.host, t.field(), r.State.Taken[t.Key], r.program.Uses[t.Key])
+		v, problem, err := screen.Taken(ctx, r.host, t.field(), r.State.Taken[t.Key], r.program.Uses[t.Key])
 		if err != nil {
 			return err
 		}
@@ -64,7 +65,7 @@ func (r *Run) take(ctx context.Context) error {
 func (p *Program) Resume(ctx context.Context, h records.Writer, s State) (*Run, error) {
 	r := &Run{program: p, host: h, State: s, values: baseValues(h)}
 	if r.State.Answers == nil {
-		r.State.Answers = map[string]surface.Answers{}
+		r.State.Answers = map[string]screen.Answers{}
 	}
 	if err := r.take(ctx); err != nil {
 		return r, err
@@ -124,7 +125,7 @@ func (r *Run) machine() *act.Machine {
 // Answer takes what the person gave on a screen and goes on to the next one. The
 // errors a person can do something about are *InvalidError, *MovedError and
 // *act.RefusedError; after any error the run must be thrown away.
-func (r *Run) Answer(ctx context.Context, screen string, a surface.Answers) error {
+func (r *Run) Answer(ctx context.Context, screen string, a screen.Answers) error {
 	if r.State.Closed || r.State.Place != screen {
 		return &MovedError{r.State.Place}
 	}
@@ -194,7 +195,7 @@ func (r *Run) kindOf(step string) act.Kind {
 
 // Show computes what the person sees where the run stands.
 func (r *Run) Show(ctx context.Context) (*View, error) {
-	v := &View{Step: r.State.Place, Closed: r.State.Closed, Bands: []surface.BandView{}}
+	v := &View{Step: r.State.Place, Closed: r.State.Closed, Bands: []screen.BandView{}}
 	r.count(v)
 	if r.State.Place == "" {
 		v.Title, v.Message = r.program.Def.Label, expr.Say("The walkthrough is finished.")
@@ -272,7 +273,7 @@ func (r *Run) count(v *View) {
 }
 
 // Listing is the list behind a table on the screen.
-func (r *Run) Listing(ctx context.Context, part string) (*surface.Listing, error) {
+func (r *Run) Listing(ctx context.Context, part string) (*table.Listing, error) {
 	sur, err := r.surface(part)
 	if err != nil {
 		return nil, err
@@ -289,7 +290,7 @@ func (r *Run) Options(ctx context.Context, part, text string) ([]value.Ref, erro
 	return sur.Options(ctx, r.host, r.values, part, text)
 }
 
-func (r *Run) surface(part string) (*surface.Surface, error) {
+func (r *Run) surface(part string) (*screen.Surface, error) {
 	at, _, err := r.here()
 	if err != nil {
 		return nil, err
@@ -297,7 +298,7 @@ func (r *Run) surface(part string) (*surface.Surface, error) {
 	if sur := r.program.shown[at].surface; sur != nil {
 		return sur, nil
 	}
-	return nil, &surface.NoPartError{Kind: "part", Key: part}
+	return nil, &table.MissingError{Kind: "part", Key: part}
 }
 
 // Screens are the key of the screen and those that it had before.

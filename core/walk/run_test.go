@@ -13,7 +13,7 @@ import (
 	"plainpath/core/act"
 	"plainpath/core/definition"
 	"plainpath/core/memory"
-	"plainpath/core/surface"
+	"plainpath/core/screen"
 	"plainpath/core/value"
 )
 
@@ -35,8 +35,8 @@ func program(t *testing.T, raw string) (*Program, *memory.Store) {
 	return p, h
 }
 
-func answers(text string) surface.Answers {
-	var a surface.Answers
+func answers(text string) screen.Answers {
+	var a screen.Answers
 	if err := json.Unmarshal([]byte(text), &a); err != nil {
 		panic(err)
 	}
@@ -248,7 +248,7 @@ func TestRehearsingAsFarAsItGoes(t *testing.T) {
 // What a person typed is left alone when the keys of rehearsed records become real ones.
 func TestOnlyKeysOfRecordsBecomeReal(t *testing.T) {
 	r := &Run{State: State{Trail: []act.Visit{{Step: "visits", Kept: act.Kept{Added: []int64{41, 42}}}}}}
-	got, err := r.real(surface.Answers{
+	got, err := r.real(screen.Answers{
 		"one":     json.RawMessage(`{"id":9000000000000002}`),
 		"several": json.RawMessage(`[{"id":9000000000000001},{"id":7}]`),
 		"rows":    json.RawMessage(`{"keys":[9000000000000001,5],"except":[9000000000000002]}`),

@@ -4,7 +4,7 @@ import (
 	"plainpath/core/act"
 	"plainpath/core/expr"
 	"plainpath/core/model"
-	"plainpath/core/surface"
+	"plainpath/core/screen"
 )
 
 // State is where a run stands. It is all that is kept of a run between two screens:
@@ -14,12 +14,12 @@ type State struct {
 	// reached.
 	Place string `json:"place"`
 	// Taken is what was handed over when the run began.
-	Taken surface.Answers `json:"taken,omitempty"`
+	Taken screen.Answers `json:"taken,omitempty"`
 	// Trail lists the steps carried out, in order.
 	Trail []act.Visit `json:"trail"`
 	// Answers are what the person gave, by screen. Those of screens ahead are kept
 	// when the person goes back.
-	Answers map[string]surface.Answers `json:"answers"`
+	Answers map[string]screen.Answers `json:"answers"`
 	// Closed says that the walkthrough has come to its end.
 	Closed bool `json:"closed"`
 }
@@ -29,10 +29,10 @@ type View struct {
 	Step  string `json:"step"`
 	Title string `json:"title"`
 	// Screen counts this screen, Of how many there are at most.
-	Screen int                `json:"screen"`
-	Of     int                `json:"of"`
-	Bands  []surface.BandView `json:"bands"`
-	Next   string             `json:"next,omitempty"`
+	Screen int               `json:"screen"`
+	Of     int               `json:"of"`
+	Bands  []screen.BandView `json:"bands"`
+	Next   string            `json:"next,omitempty"`
 	// Back is the screen before this one, empty when there is none to go back to.
 	Back   string `json:"back,omitempty"`
 	Closed bool   `json:"closed"`

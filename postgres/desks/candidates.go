@@ -12,7 +12,7 @@ import (
 	"plainpath/core/query"
 	"plainpath/core/records"
 	"plainpath/core/rules"
-	"plainpath/core/surface"
+	"plainpath/core/table"
 	"plainpath/core/value"
 	"plainpath/postgres"
 )
@@ -99,8 +99,8 @@ type ReasonView struct {
 	Condition model.Condition `json:"condition"`
 	Holds     bool            `json:"holds"`
 	// Looked is the value it looked at; for related records, how many matched.
-	Looked  any                  `json:"looked"`
-	Heading *surface.HeadingView `json:"heading,omitempty"`
+	Looked  any                `json:"looked"`
+	Heading *table.HeadingView `json:"heading,omitempty"`
 }
 
 // Candidates tries a candidate rule on a record.
@@ -217,12 +217,12 @@ func (t trial) leaf(ctx context.Context, c model.Condition, record int64, out *C
 }
 
 // looked is what a condition looks at, as far as the person may see it.
-func (t trial) looked(ctx context.Context, field string, record int64) (any, *surface.HeadingView, error) {
+func (t trial) looked(ctx context.Context, field string, record int64) (any, *table.HeadingView, error) {
 	path, err := t.Edition.Model.Path(t.target, field)
 	if err != nil {
 		return nil, nil, err
 	}
-	h := surface.HeadingOf(path, path.Last().Label)
+	h := table.HeadingOf(path, path.Last().Label)
 	found, err := records.ByKey(ctx, t, t.target, []int64{record}, []model.Path{path})
 	if err != nil {
 		return nil, nil, err

@@ -12,7 +12,7 @@ import (
 
 	"plainpath/core/model"
 	"plainpath/core/records"
-	"plainpath/core/surface"
+	"plainpath/core/table"
 	"plainpath/core/value"
 	"plainpath/postgres/sqlgen"
 )
@@ -28,9 +28,9 @@ type HistoryView struct {
 
 // HistoryChange is what became of one field.
 type HistoryChange struct {
-	Heading surface.HeadingView `json:"heading"`
-	Before  any                 `json:"before"`
-	After   any                 `json:"after"`
+	Heading table.HeadingView `json:"heading"`
+	Before  any               `json:"before"`
+	After   any               `json:"after"`
 }
 
 // mostHistory is how many of the latest things that happened to a record are shown.
@@ -45,7 +45,8 @@ func (d *Desk) history(ctx context.Context, o *model.Object, id int64) ([]Histor
 		After  []byte `db:"after"`
 	}
 	err := sqlx.SelectContext(ctx, d.Db, &rows, fmt.Sprintf(`SELECT h.at, coalesce(who.name || ', as ', '') || coalesce(p.name, '') AS person, h.action,
-		coalesce(h.cause->>'walkthrough', '') AS through, CASE WHEN h.action = 'change' THEN h.before END AS before, CASE WHEN h.action = 'change' THEN h.after END AS after
+		coalesce(h.cause->>'walkthrough', '') AS through, CASE WHEN h.action = 'change' THEN h.before END AS before,
+			CASE WHEN h.action = 'change' THEN h.after END AS after
 		FROM %s.history h LEFT JOIN plainpath.person p ON p.id = h.person
 		LEFT JOIN plainpath.person who ON who.id = nullif(h.cause->>'by', '0')::bigint
 		WHERE h.object = plainpath.history_name($1::regclass) AND h.record = $2 ORDER BY h.id DESC LIMIT %d`, sqlgen.Quote(d.Schema), mostHistory), d.Space().Table(o.Key), id)
@@ -77,7 +78,7 @@ func (d *Desk) history(ctx context.Context, o *model.Object, id int64) ([]Histor
 			if bytes.Equal(was, is) {
 				continue
 			}
-			c := HistoryChange{Heading: surface.HeadingOf(model.Path{Fields: []*model.Field{f}}, f.Label)}
+			c := HistoryChange{Heading: table.HeadingOf(model.Path{Fields: []*model.Field{f}}, f.Label)}
 			for _, side := range []struct {
 				raw json.RawMessage
 				to  *any

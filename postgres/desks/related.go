@@ -7,7 +7,7 @@ import (
 	"plainpath/core/access"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
-	"plainpath/core/surface"
+	"plainpath/core/table"
 	"plainpath/core/value"
 	"plainpath/postgres"
 )
@@ -16,10 +16,10 @@ import (
 // as far as a person may see them.
 type RelatedList struct {
 	// From and Field name the reference, Label says in words what the list holds.
-	From  string           `json:"from"`
-	Field string           `json:"field"`
-	Label string           `json:"label"`
-	Rows  surface.RowsView `json:"rows"`
+	From  string         `json:"from"`
+	Field string         `json:"field"`
+	Label string         `json:"label"`
+	Rows  table.RowsView `json:"rows"`
 }
 
 // mostRelatedColumns is how many columns a list of related records has.
@@ -43,7 +43,7 @@ func (s *Desks) Related(ctx context.Context, p postgres.Place, object string, id
 			continue
 		}
 		list := RelatedList{From: r.Object.Key, Field: r.Field.Key, Label: label}
-		if list.Rows, err = l.Rows(ctx, d, surface.Look{}); err != nil {
+		if list.Rows, err = l.Rows(ctx, d, table.Look{}); err != nil {
 			return nil, err
 		}
 		if list.Rows.Total == 0 {
@@ -74,7 +74,7 @@ func (s *Desks) RelatedTo(ctx context.Context, p postgres.Place, object string,
 
 // RelatedListing is the list of what refers to a record by one of their fields, nil when
 // the person may not see it, and what it holds in words.
-func (d *Desk) RelatedListing(to *model.Object, id int64, r model.Referrer) (*surface.Listing, string, error) {
+func (d *Desk) RelatedListing(to *model.Object, id int64, r model.Referrer) (*table.Listing, string, error) {
 	grant, err := d.Grant(r.Object.Key)
 	if err != nil || !grant.MaySee() || !grant.SeesField(r.Field.Key) {
 		return nil, "", err
@@ -96,7 +96,7 @@ func (d *Desk) RelatedListing(to *model.Object, id int64, r model.Referrer) (*su
 		label = d.Edition.Model.Object(far.Target()).Plural
 	}
 	where := predicate.Test{Path: at, Op: predicate.Is, Value: &value.Record{Object: to.Key, ID: id}}
-	return surface.NewListing(r.Object, where, paths), label, nil
+	return table.NewListing(r.Object, where, paths), label, nil
 }
 
 // farEnd is the other reference of an object that holds nothing but two references, nil

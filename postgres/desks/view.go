@@ -5,19 +5,20 @@ import (
 	"fmt"
 
 	"plainpath/core/records"
-	"plainpath/core/surface"
+	"plainpath/core/screen"
+	"plainpath/core/table"
 	"plainpath/core/value"
 	"plainpath/postgres"
 )
 
 // RecordView is one record as a person may see it.
 type RecordView struct {
-	Object  string               `json:"object"`
-	Kind    string               `json:"kind"`
-	ID      int64                `json:"id"`
-	Label   string               `json:"label"`
-	Fields  []surface.DetailView `json:"fields"`
-	History []HistoryView        `json:"history"`
+	Object  string              `json:"object"`
+	Kind    string              `json:"kind"`
+	ID      int64               `json:"id"`
+	Label   string              `json:"label"`
+	Fields  []screen.DetailView `json:"fields"`
+	History []HistoryView       `json:"history"`
 }
 
 // Record reads one record as a person may see it. Whether it is not there or not theirs
@@ -38,7 +39,7 @@ func (s *Desks) Record(ctx context.Context, p postgres.Place, object string, id 
 	}
 	out = RecordView{Object: o.Key, Kind: o.Label, ID: id, Label: record.Label}
 	for _, p := range paths {
-		out.Fields = append(out.Fields, surface.DetailView{Heading: surface.HeadingOf(p, p.Last().Label),
+		out.Fields = append(out.Fields, screen.DetailView{Heading: table.HeadingOf(p, p.Last().Label),
 			Value: value.Wire(record.Get(p.Last().Key))})
 	}
 	out.History, err = d.history(ctx, o, id)

@@ -16,7 +16,7 @@ import (
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/stdlib"
 
-	"plainpath/core/surface"
+	"plainpath/core/table"
 	"plainpath/core/value"
 	"plainpath/postgres"
 	"plainpath/postgres/runs"
@@ -27,9 +27,9 @@ import (
 // OutAsk asks for a table as a file.
 type OutAsk struct {
 	At   tables.TableAt `json:"at"`
-	Look surface.Look   `json:"look"`
+	Look table.Look     `json:"look"`
 	// Chosen are the rows wanted, nil for all that match.
-	Chosen *surface.Chosen `json:"chosen,omitempty"`
+	Chosen *table.Chosen `json:"chosen,omitempty"`
 	// Format is csv or xlsx.
 	Format string `json:"format"`
 	Name   string `json:"name"`
@@ -51,10 +51,12 @@ func AskOut(ctx context.Context, t *tables.Tables, p postgres.Place, ask OutAsk)
 			ask.Format)}
 	}
 	if utf8.RuneCountInString(ask.Name) > longestFileName {
-		return out, &postgres.RejectedError{Text: fmt.Sprintf("The name of the file is longer than %d characters. Give it a shorter one.", longestFileName)}
+		return out,
+			&postgres.RejectedError{Text: fmt.Sprintf("The name of the file is longer than %d characters. Give it a shorter one.", longestFileName)}
 	}
 	if ask.At.Rehearsal != nil {
-		return out, &postgres.RejectedError{Text: "The records of a rehearsal are put back, so they cannot be taken out."}
+		return out,
+			&postgres.RejectedError{Text: "The records of a rehearsal are put back, so they cannot be taken out."}
 	}
 	err := t.At(ctx, p, ask.At, func(found tables.ShownTable) error {
 		_, _, err := texts(found, ask)

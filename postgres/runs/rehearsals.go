@@ -14,7 +14,7 @@ import (
 	"plainpath/core/act"
 	"plainpath/core/definition"
 	"plainpath/core/model"
-	"plainpath/core/surface"
+	"plainpath/core/screen"
 	"plainpath/core/value"
 	"plainpath/core/walk"
 	"plainpath/postgres"
@@ -27,7 +27,7 @@ type Rehearsal struct {
 	// As is the person whose rights hold.
 	As int64
 	// Taken is what is handed over.
-	Taken    surface.Answers
+	Taken    screen.Answers
 	Recorded []walk.Recorded
 	// Remembered are answers of earlier rehearsals, to fill screens in with.
 	Remembered []walk.Recorded

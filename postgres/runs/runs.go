@@ -14,7 +14,7 @@ import (
 
 	"plainpath/core/definition"
 	"plainpath/core/edition"
-	"plainpath/core/surface"
+	"plainpath/core/screen"
 	"plainpath/core/value"
 	"plainpath/core/walk"
 	"plainpath/postgres"
@@ -116,7 +116,7 @@ func (p Place) Desk(tx sqlx.ExtContext) *desks.Desk {
 }
 
 // Start begins a run with what is handed over. The same start key again gives the run begun then.
-func (r *Runs) Start(ctx context.Context, app, walkthrough string, taken surface.Answers, person int64,
+func (r *Runs) Start(ctx context.Context, app, walkthrough string, taken screen.Answers, person int64,
 	startKey string) (Run, error) {
 	number, err := documents.InForce(ctx, r.DB, app)
 	if err != nil {
@@ -265,7 +265,7 @@ func (r *Runs) view(ctx context.Context, p Place, run *walk.Run, revision int) (
 // Answer takes an answer to a screen. The revision is the one the person saw; a
 // request that was carried out before is not carried out again.
 func (r *Runs) Answer(ctx context.Context, id string, person int64, revision int, request, screen string,
-	a surface.Answers) (Run, error) {
+	a screen.Answers) (Run, error) {
 	return r.change(ctx, id, person, revision, request, func(run *walk.Run) error { return run.Answer(ctx, screen, a) })
 }
 

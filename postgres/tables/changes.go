@@ -15,7 +15,7 @@ import (
 	"plainpath/core/predicate"
 	"plainpath/core/query"
 	"plainpath/core/records"
-	"plainpath/core/surface"
+	"plainpath/core/table"
 	"plainpath/postgres"
 	"plainpath/postgres/desks"
 )
@@ -227,8 +227,8 @@ func seesAny(ctx context.Context, d *desks.Desk, c ChangedObject) (bool, error) 
 }
 
 // Concerns says whether a change has to do with what somebody shows of a table.
-func (t *Tables) Concerns(ctx context.Context, p postgres.Place, at TableAt, look surface.Look,
-	change surface.Touched) (bool, error) {
+func (t *Tables) Concerns(ctx context.Context, p postgres.Place, at TableAt, look table.Look,
+	change table.Touched) (bool, error) {
 	var out bool
 	err := t.At(ctx, p, at, func(found ShownTable) error {
 		var err error

@@ -11,7 +11,7 @@ import (
 	"golang.org/x/sync/singleflight"
 
 	"plainpath/core/query"
-	"plainpath/core/surface"
+	"plainpath/core/table"
 	"plainpath/postgres"
 	"plainpath/postgres/sqlgen"
 )
@@ -128,7 +128,7 @@ func (c *Counts) of(ctx context.Context, s sqlgen.Statement,
 }
 
 // Count counts all rows of a table, which its first page leaves open when there are more.
-func (t *Tables) Count(ctx context.Context, p postgres.Place, at TableAt, look surface.Look) (int64, error) {
+func (t *Tables) Count(ctx context.Context, p postgres.Place, at TableAt, look table.Look) (int64, error) {
 	var out int64
 	err := t.At(ctx, p, at, func(found ShownTable) error {
 		var err error

@@ -4,7 +4,7 @@ import (
 	"context"
 
 	"plainpath/core/act"
-	"plainpath/core/surface"
+	"plainpath/core/table"
 	"plainpath/postgres"
 	"plainpath/postgres/desks"
 )
@@ -21,7 +21,7 @@ type Pressed struct {
 // Press carries out a button of a table, in one transaction. Confirmed is how many of its questions the
 // person answered with yes.
 func (t *Tables) Press(ctx context.Context, p postgres.Place, at TableAt, button string,
-	chosen surface.Chosen, confirmed int) (Pressed, error) {
+	chosen table.Chosen, confirmed int) (Pressed, error) {
 	var out Pressed
 	err := t.At(ctx, p, at, func(found ShownTable) error {
 		return found.Atomically(ctx, func(d *desks.Desk) error {

@@ -11,8 +11,10 @@ import (
 
 	"plainpath/core/definition"
 	"plainpath/core/edition"
+	"plainpath/core/page"
 	"plainpath/core/records"
-	"plainpath/core/surface"
+	"plainpath/core/screen"
+	"plainpath/core/table"
 	"plainpath/core/value"
 	"plainpath/core/walk"
 	"plainpath/postgres"
@@ -38,9 +40,9 @@ type TableAt struct {
 
 // PageTable is a table on a page, fed as what was given there has it.
 type PageTable struct {
-	Page  string        `json:"page"`
-	Part  string        `json:"part"`
-	Given surface.Given `json:"given"`
+	Page  string       `json:"page"`
+	Part  string       `json:"part"`
+	Given screen.Given `json:"given"`
 }
 
 // RunTable is a table on the screen where a run stands.
@@ -54,7 +56,7 @@ type RehearsalTable struct {
 	Walkthrough string `json:"walkthrough"`
 	// As is the person whose rights hold.
 	As       int64           `json:"as"`
-	Taken    surface.Answers `json:"taken,omitempty"`
+	Taken    screen.Answers  `json:"taken,omitempty"`
 	Recorded []walk.Recorded `json:"recorded"`
 	Part     string          `json:"part"`
 }
@@ -71,12 +73,12 @@ type RelatedTable struct {
 // its views are kept under: the one it has, then those it had.
 type ShownTable struct {
 	*desks.Desk
-	List  *surface.Listing
+	List  *table.Listing
 	names []string
 }
 
 // tableNames are the names of the table of a part.
-func tableNames(in []string, part string, l *surface.Listing) []string {
+func tableNames(in []string, part string, l *table.Listing) []string {
 	var out []string
 	for _, key := range append([]string{part}, l.Was()...) {
 		for _, place := range in {
@@ -133,7 +135,7 @@ func (t *ShownTable) switchTo(object string) error {
 		return err
 	}
 	edit := t.List.Editable()
-	t.List = surface.NewListing(o, nil, paths)
+	t.List = table.NewListing(o, nil, paths)
 	t.within("/as/" + object)
 	if edit {
 		t.List = t.List.ToEdit()
@@ -180,10 +182,10 @@ func (t *Tables) outer(ctx context.Context, p postgres.Place, at TableAt, work f
 	if err != nil {
 		return err
 	}
-	return work(ShownTable{d, surface.NewListing(o, nil, paths).ToEdit(), []string{"object/" + at.Object}})
+	return work(ShownTable{d, table.NewListing(o, nil, paths).ToEdit(), []string{"object/" + at.Object}})
 }
 
-func onScreen(walkthrough string, run *walk.Run, part string, l *surface.Listing) []string {
+func onScreen(walkthrough string, run *walk.Run, part string, l *table.Listing) []string {
 	screens := run.Screens()
 	for i := range screens {
 		screens[i] = "walkthrough/" + walkthrough + "/" + screens[i]
@@ -213,9 +215,9 @@ func (t *Tables) related(ctx context.Context, p postgres.Place, r RelatedTable, 
 
 // Rows reads a page of a table. Where all that match another look are chosen, it is said which
 // rows are not among them.
-func (t *Tables) Rows(ctx context.Context, p postgres.Place, at TableAt, look surface.Look,
-	chosen *surface.Look) (surface.RowsView, error) {
-	var out surface.RowsView
+func (t *Tables) Rows(ctx context.Context, p postgres.Place, at TableAt, look table.Look,
+	chosen *table.Look) (table.RowsView, error) {
+	var out table.RowsView
 	err := t.At(ctx, p, at, func(t ShownTable) error {
 		var err error
 		if out, err = t.List.Rows(ctx, t, look); err != nil || chosen == nil {
@@ -228,8 +230,8 @@ func (t *Tables) Rows(ctx context.Context, p postgres.Place, at TableAt, look su
 
 // Groups counts a table by groups and makes its totals.
 func (t *Tables) Groups(ctx context.Context, p postgres.Place, at TableAt,
-	look surface.Look) (surface.GroupsView, error) {
-	var out surface.GroupsView
+	look table.Look) (table.GroupsView, error) {
+	var out table.GroupsView
 	err := t.At(ctx, p, at, func(t ShownTable) error {
 		var err error
 		out, err = t.List.Groups(ctx, t, look)
@@ -240,9 +242,9 @@ func (t *Tables) Groups(ctx context.Context, p postgres.Place, at TableAt,
 
 // Proof says where a table's rows come from. How many records others may see, and the SQL,
 // only those who build are told.
-func (t *Tables) Proof(ctx context.Context, p postgres.Place, at TableAt, look surface.Look,
-	builder bool) (surface.ProofView, error) {
-	var out surface.ProofView
+func (t *Tables) Proof(ctx context.Context, p postgres.Place, at TableAt, look table.Look,
+	builder bool) (table.ProofView, error) {
+	var out table.ProofView
 	err := t.At(ctx, p, at, func(t ShownTable) error {
 		var err error
 		out, err = t.List.Proof(ctx, t, look)
@@ -279,9 +281,9 @@ func (t *Tables) Records(ctx context.Context, p postgres.Place, at TableAt, text
 }
 
 // ProofOf says why a record is in a table or not, to somebody who may see the record.
-func (t *Tables) ProofOf(ctx context.Context, p postgres.Place, at TableAt, look surface.Look, record,
-	asker int64) (surface.ProofRecordView, error) {
-	var out surface.ProofRecordView
+func (t *Tables) ProofOf(ctx context.Context, p postgres.Place, at TableAt, look table.Look, record,
+	asker int64) (table.ProofRecordView, error) {
+	var out table.ProofRecordView
 	asking, err := t.asking(ctx, p, asker)
 	if err != nil {
 		return out, err
@@ -305,15 +307,15 @@ func (t *Tables) ProofOf(ctx context.Context, p postgres.Place, at TableAt, look
 // FieldsView is what a table can show: the fields of its object that the person sees, and
 // those of what a reference of it points at when they ask on.
 type FieldsView struct {
-	Object string                `json:"object"`
-	Label  string                `json:"label"`
-	Fields []surface.HeadingView `json:"fields"`
+	Object string              `json:"object"`
+	Label  string              `json:"label"`
+	Fields []table.HeadingView `json:"fields"`
 }
 
 // Fields lists the fields of a table's object, or of what the references of a path lead
 // to, as far as the person sees them.
 func (t *Tables) Fields(ctx context.Context, p postgres.Place, at TableAt, through string) (FieldsView, error) {
-	out := FieldsView{Fields: []surface.HeadingView{}}
+	out := FieldsView{Fields: []table.HeadingView{}}
 	err := t.At(ctx, p, at, func(t ShownTable) error {
 		m := t.Edition.Model
 		object := t.List.Object()
@@ -339,7 +341,7 @@ func (t *Tables) Fields(ctx context.Context, p postgres.Place, at TableAt, throu
 			if err != nil {
 				return err
 			}
-			out.Fields = append(out.Fields, surface.HeadingOf(path, f.Label))
+			out.Fields = append(out.Fields, table.HeadingOf(path, f.Label))
 		}
 		return nil
 	})
@@ -380,7 +382,7 @@ func (t *Tables) onPage(ctx context.Context, p postgres.Place, at PageTable, wor
 }
 
 // page is a page that a person may open. In trial those who build may open all.
-func (t *Tables) page(ctx context.Context, p postgres.Place, key string) (*desks.Desk, *surface.PageProgram, error) {
+func (t *Tables) page(ctx context.Context, p postgres.Place, key string) (*desks.Desk, *page.Program, error) {
 	w, err := t.Desks.Where(ctx, p)
 	if err != nil {
 		return nil, nil, err
@@ -397,16 +399,16 @@ func (t *Tables) page(ctx context.Context, p postgres.Place, key string) (*desks
 
 // PageView is a page as a person sees it.
 type PageView struct {
-	Key   string             `json:"key"`
-	Label string             `json:"label"`
-	Note  string             `json:"note,omitempty"`
-	Bands []surface.BandView `json:"bands"`
+	Key   string            `json:"key"`
+	Label string            `json:"label"`
+	Note  string            `json:"note,omitempty"`
+	Bands []screen.BandView `json:"bands"`
 	// Looked are the tables of which something depends on how they are looked at.
 	Looked []string `json:"looked"`
 }
 
 // Page shows a page. When changed names parts, what does not depend on them is left out.
-func (t *Tables) Page(ctx context.Context, p postgres.Place, key string, given surface.Given,
+func (t *Tables) Page(ctx context.Context, p postgres.Place, key string, given screen.Given,
 	changed []string) (PageView, error) {
 	d, page, err := t.page(ctx, p, key)
 	if err != nil {
@@ -418,7 +420,7 @@ func (t *Tables) Page(ctx context.Context, p postgres.Place, key string, given s
 }
 
 // PageOptions finds records for a reference input on a page.
-func (t *Tables) PageOptions(ctx context.Context, p postgres.Place, key string, given surface.Given, part,
+func (t *Tables) PageOptions(ctx context.Context, p postgres.Place, key string, given screen.Given, part,
 	text string) ([]value.Ref, error) {
 	d, page, err := t.page(ctx, p, key)
 	if err != nil {

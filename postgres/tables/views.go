@@ -9,7 +9,7 @@ import (
 
 	"github.com/jmoiron/sqlx"
 
-	"plainpath/core/surface"
+	"plainpath/core/table"
 	"plainpath/postgres"
 )
 
@@ -21,7 +21,7 @@ type SavedView struct {
 	// Shipped says that the builder made it; it has no ID.
 	Shipped bool `json:"shipped,omitempty"`
 	// Body is the arrangement; what of it does not hold any more is left out.
-	Body surface.Arrangement `json:"body"`
+	Body table.Arrangement `json:"body"`
 	// Problems say what was left out.
 	Problems []string `json:"problems,omitempty"`
 }
@@ -75,14 +75,15 @@ func (t *Tables) Views(ctx context.Context, p postgres.Place, at TableAt) (Views
 
 // KeepView keeps an arrangement under a name, in the place of the one of that name.
 func (t *Tables) KeepView(ctx context.Context, p postgres.Place, at TableAt, name string,
-	body surface.Arrangement) (SavedView, error) {
+	body table.Arrangement) (SavedView, error) {
 	out := SavedView{Name: name, Body: body}
 	raw, err := json.Marshal(body)
 	if err != nil {
 		return out, fmt.Errorf("writing a view: %w", err)
 	}
 	if len(raw) > 1<<16 || len(name) > 200 {
-		return out, &postgres.RejectedError{Text: "The view is too large to be kept; take some conditions or columns out of it."}
+		return out,
+			&postgres.RejectedError{Text: "The view is too large to be kept; take some conditions or columns out of it."}
 	}
 	in := "" // only a table that this person reaches has views
 	err = t.At(ctx, p, at, func(found ShownTable) error { in = found.names[0]; return nil })
@@ -90,11 +91,13 @@ func (t *Tables) KeepView(ctx context.Context, p postgres.Place, at TableAt, nam
 		return out, err
 	}
 	err = t.Desks.DB.GetContext(ctx, &out.ID, `INSERT INTO plainpath.view (app, person, "table", name, body, used_at)
-		SELECT $1, $2, $3, $4, $5, clock_timestamp() WHERE (SELECT count(*) FROM plainpath.view WHERE app = $1 AND person = $2 AND "table" = $3 AND name <> $4) < $6
+		SELECT $1, $2, $3, $4, $5,
+			clock_timestamp() WHERE (SELECT count(*) FROM plainpath.view WHERE app = $1 AND person = $2 AND "table" = $3 AND name <> $4) < $6
 		ON CONFLICT (app, person, "table", name) DO UPDATE SET body = excluded.body, used_at = excluded.used_at RETURNING id`,
 		p.App, p.Person, in, name, raw, mostViews)
 	if errors.Is(err, sql.ErrNoRows) {
-		return out, &postgres.RejectedError{Text: fmt.Sprintf("There are %d views of this table already; take one away first.", mostViews)}
+		return out,
+			&postgres.RejectedError{Text: fmt.Sprintf("There are %d views of this table already; take one away first.", mostViews)}
 	}
 	if err != nil {
 		return out, fmt.Errorf("keeping a view: %w", err)

@@ -6250,7 +6250,7 @@ export interface components {
       screen: string
     }
     Band: {
-      columns: components['schemas']['SurfaceColumn'][]
+      columns: components['schemas']['ScreenColumn'][]
       title?: string
     }
     BandView: {
@@ -6956,13 +6956,14 @@ export interface components {
       object: string
       /** @enum {string} */
       shows?: 'table' | 'cards' | 'chart'
-      table: components['schemas']['SurfaceTable']
+      table: components['schemas']['TableTable']
     }
     InsideView: {
       chart?: components['schemas']['Chart']
-      part: components['schemas']['PartView']
+      label: string
       /** @enum {string} */
       shows: 'table' | 'cards' | 'chart'
+      table: components['schemas']['TableView']
     }
     Intake: {
       /** Format: date-time */
@@ -7283,19 +7284,19 @@ export interface components {
     }
     Part: {
       details?: components['schemas']['Details']
-      input?: components['schemas']['SurfaceInput']
+      input?: components['schemas']['ScreenInput']
       key: string
       /** @enum {string} */
       kind: 'input' | 'table' | 'details' | 'text'
       label?: string
       offered_when?: string
-      table?: components['schemas']['SurfaceTable']
+      table?: components['schemas']['TableTable']
       text?: string
       was?: string[]
     }
     PartView: {
       details?: components['schemas']['DetailView'][]
-      input?: components['schemas']['SurfaceInput']
+      input?: components['schemas']['ScreenInput']
       key: string
       /** @enum {string} */
       kind: 'input' | 'table' | 'details' | 'text'
@@ -7729,6 +7730,43 @@ export interface components {
       bands: components['schemas']['Band'][]
       next?: string
     }
+    ScreenColumn: {
+      parts: components['schemas']['Part'][]
+    }
+    ScreenInput: {
+      choices?: components['schemas']['ChoiceValue'][]
+      default?: components['schemas']['Operand']
+      fits?: components['schemas']['Fits']
+      help?: string
+      /** Format: int64 */
+      least?: number | null
+      /** Format: int64 */
+      most?: number | null
+      object?: string
+      required?: boolean
+      /** @enum {string} */
+      type:
+        | 'text'
+        | 'long_text'
+        | 'whole_number'
+        | 'decimal'
+        | 'money'
+        | 'yes_no'
+        | 'date'
+        | 'date_time'
+        | 'choice'
+        | 'several_choices'
+        | 'email'
+        | 'phone'
+        | 'web_link'
+        | 'address'
+        | 'picture'
+        | 'file'
+        | 'running_number'
+        | 'person'
+        | 'reference'
+        | 'worked_out'
+    }
     Sent: {
       patch: components['schemas']['Op'][]
       request: string
@@ -7912,44 +7950,21 @@ export interface components {
       walkthrough: string
       why: string
     }
-    SurfaceColumn: {
-      parts: components['schemas']['Part'][]
-    }
-    SurfaceInput: {
-      choices?: components['schemas']['ChoiceValue'][]
-      default?: components['schemas']['Operand']
-      fits?: components['schemas']['Fits']
-      help?: string
-      /** Format: int64 */
-      least?: number | null
-      /** Format: int64 */
-      most?: number | null
+    TableAt: {
+      as?: string
+      inside?: number[]
       object?: string
-      required?: boolean
-      /** @enum {string} */
-      type:
-        | 'text'
-        | 'long_text'
-        | 'whole_number'
-        | 'decimal'
-        | 'money'
-        | 'yes_no'
-        | 'date'
-        | 'date_time'
-        | 'choice'
-        | 'several_choices'
-        | 'email'
-        | 'phone'
-        | 'web_link'
-        | 'address'
-        | 'picture'
-        | 'file'
-        | 'running_number'
-        | 'person'
-        | 'reference'
-        | 'worked_out'
+      page?: components['schemas']['PageTable']
+      rehearsal?: components['schemas']['RehearsalTable']
+      related?: components['schemas']['RelatedTable']
+      run?: components['schemas']['RunTable']
     }
-    SurfaceTable: {
+    TableColumn: {
+      above?: string
+      label?: string
+      path: string
+    }
+    TableTable: {
       buttons?: components['schemas']['Button'][]
       columns: components['schemas']['TableColumn'][]
       edit?: boolean
@@ -7967,20 +7982,6 @@ export interface components {
       select: 'none' | 'one' | 'several'
       source: string
       views?: components['schemas']['ShippedView'][]
-    }
-    TableAt: {
-      as?: string
-      inside?: number[]
-      object?: string
-      page?: components['schemas']['PageTable']
-      rehearsal?: components['schemas']['RehearsalTable']
-      related?: components['schemas']['RelatedTable']
-      run?: components['schemas']['RunTable']
-    }
-    TableColumn: {
-      above?: string
-      label?: string
-      path: string
     }
     TableView: {
       buttons?: components['schemas']['ButtonView'][]

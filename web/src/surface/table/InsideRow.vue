@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, defineAsyncComponent } from 'vue'
-import type { InsideView, RowView } from '@/api/types'
+import type { PartView, RowView } from '@/api/types'
 import type { SurfaceSource } from '../source'
 import { asking } from './asking'
 import BarChart from './BarChart.vue'
@@ -9,8 +9,16 @@ import RowCards from './RowCards.vue'
 // A table that lies in a table that lies in a table …
 const NestedTable = defineAsyncComponent(() => import('./NestedTable.vue'))
 
-/** What a row opens to: a table of its own, cards, or a chart. */
-const props = defineProps<{ inside: InsideView; row: RowView; source: SurfaceSource }>()
+/** What a row of a table opens to: a table of its own, cards, or a chart. */
+const props = defineProps<{ part: PartView; row: RowView; source: SurfaceSource }>()
+const inside = computed(() => props.part.table!.inside!)
+// It is the same part that is asked, further in.
+const inner = computed<PartView>(() => ({
+  key: props.part.key,
+  kind: 'table',
+  label: inside.value.label,
+  table: inside.value.table,
+}))
 
 const source = computed<SurfaceSource>(() => ({
   ...props.source,
@@ -21,21 +29,15 @@ const source = computed<SurfaceSource>(() => ({
 }))
 const ask = asking(
   () => source.value,
-  () => props.inside.part.key,
+  () => props.part.key,
 )
 </script>
 
 <template>
   <div class="nested" @keydown.stop>
-    <NestedTable v-if="inside.shows === 'table'" :part="inside.part" :source="source" :ask="ask" />
-    <RowCards v-else-if="inside.shows === 'cards'" :part="inside.part" :source="source" :ask="ask" />
-    <BarChart
-      v-else-if="inside.chart"
-      :part="inside.part"
-      :chart="inside.chart"
-      :source="source"
-      :ask="ask"
-    />
+    <NestedTable v-if="inside.shows === 'table'" :part="inner" :source="source" :ask="ask" />
+    <RowCards v-else-if="inside.shows === 'cards'" :part="inner" :source="source" :ask="ask" />
+    <BarChart v-else-if="inside.chart" :part="inner" :chart="inside.chart" :source="source" :ask="ask" />
   </div>
 </template>
 

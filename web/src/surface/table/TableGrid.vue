@@ -321,7 +321,7 @@ defineExpose({ focus: () => grid.focus(0, 0), place, goTo })
                 role="gridcell"
                 :style="{ '--nested-width': layout.room.width.value + 'px' }"
               >
-                <InsideRow :inside="def.inside!" :row="line.row" :source="source" />
+                <InsideRow :part="part" :row="line.row" :source="source" />
               </td>
             </tr>
             <tr

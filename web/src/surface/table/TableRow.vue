@@ -114,7 +114,7 @@ const colour = computed(() => {
         class="plain"
         tabindex="-1"
         :aria-expanded="open"
-        :aria-label="`${def.inside!.part.label} of ${row.label}`"
+        :aria-label="`${def.inside!.label} of ${row.label}`"
         @click.stop="table.unfold(row.id)"
       >
         <component :is="open ? IconChevronDown : IconChevronRight" :size="16" />

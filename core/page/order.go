@@ -1,0 +1,82 @@
+package page
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"plainpath/core/definition"
+	"plainpath/core/screen"
+)
+
+// need notes what something depends on. What a person typed or pressed at a table is known
+// without the table, so that two tables can follow each other's words without a circle.
+func (p *Program) need(key string, uses [][]string) {
+	for _, u := range uses {
+		if !slices.Contains(p.needs[key], u[0]) {
+			p.needs[key] = append(p.needs[key], u[0])
+		}
+		given := len(u) > 1 && p.surface.IsTable(u[0]) && (u[1] == screen.Words || u[1] == screen.Ordered)
+		if !given && !slices.Contains(p.waits[key], u[0]) {
+			p.waits[key] = append(p.waits[key], u[0])
+		}
+	}
+}
+
+// sort puts what is on the page in the order of its dependencies and finds circles.
+func (p *Program) sort(c *definition.Check) {
+	var keys []string
+	pointers := map[string]string{}
+	for i, s := range p.Def.Searches {
+		keys = append(keys, s.Key)
+		pointers[s.Key] = fmt.Sprintf("/searches/%d", i)
+	}
+	for part, at := range screen.Parts(p.Def.Bands) {
+		if pointers[part.Key] == "" {
+			keys = append(keys, part.Key)
+			pointers[part.Key] = at
+		}
+	}
+	done := map[string]bool{}
+	var way []string
+	var visit func(key string) bool
+	visit = func(key string) bool {
+		if i := slices.Index(way, key); i >= 0 {
+			var labels []string
+			for _, k := range append(slices.Clone(way[i:]), key) {
+				labels = append(labels, p.label(k))
+			}
+			c.Find(definition.Stop, pointers[key], "this goes round in a circle: "+strings.Join(labels, " → "),
+				"Each would wait for the other and nothing would be shown.", nil)
+			return false
+		}
+		if done[key] || pointers[key] == "" {
+			return true
+		}
+		way = append(way, key)
+		for _, n := range p.waits[key] {
+			if !visit(n) {
+				return false
+			}
+		}
+		way = way[:len(way)-1]
+		done[key] = true
+		p.order = append(p.order, key)
+		return true
+	}
+	for _, key := range keys {
+		if !visit(key) {
+			return
+		}
+	}
+}
+
+// Needs are the keys of what each search and part of the page depends on directly.
+func (p *Program) Needs() map[string][]string { return p.needs }
+
+func (p *Program) label(key string) string {
+	if n, ok := p.Scope.Find(key); ok && n.Label != "" {
+		return n.Label
+	}
+	return key
+}

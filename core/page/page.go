@@ -1,0 +1,154 @@
+// Package page is a surface with an address of its own: searches and parts that feed each other, all in one
+// scope. [Compile] puts them in the order of what depends on what; the [Program] computes what a person sees,
+// and after a change just what depends on it.
+package page
+
+import (
+	"fmt"
+	"strings"
+
+	"plainpath/core/act"
+	"plainpath/core/definition"
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/screen"
+	"plainpath/core/value"
+)
+
+// Page is a surface with an address of its own in the app's menu.
+type Page struct {
+	Key   string `json:"key"`
+	Label string `json:"label"`
+	Note  string `json:"note,omitempty"`
+	// Roles may open the page.
+	Roles    []string      `json:"roles"`
+	Searches []Search      `json:"searches"`
+	Bands    []screen.Band `json:"bands"`
+}
+
+// Search is a search whose list is known on the page by its key.
+type Search struct {
+	Key    string     `json:"key"`
+	Label  string     `json:"label"`
+	Search act.Search `json:"search"`
+}
+
+// Program is a checked page. It is safe for use by several goroutines.
+type Program struct {
+	Def *Page
+	// Scope is everything that is known on the page.
+	Scope    expr.Scope
+	surface  *screen.Surface
+	searches map[string]*act.SearchPlan
+	// order has the keys of searches and parts, each after what it depends on.
+	order []string
+	needs map[string][]string
+	// waits are those of the needs that must be known before.
+	waits map[string][]string
+	used  screen.Used
+}
+
+// Compile checks a page. The program can be shown unless a finding is a stop.
+func Compile(base expr.Scope, roles []string, def *Page) (*Program, *definition.Check) {
+	p := &Program{Def: def, searches: map[string]*act.SearchPlan{}, needs: map[string][]string{},
+		waits: map[string][]string{}}
+	c := definition.NewCheck(definition.Name(definition.Page, def.Key))
+	p.checkRoles(c, roles)
+	names := known(c, base, def)
+	p.Scope = base
+	for _, n := range names {
+		p.Scope = p.Scope.With(n)
+	}
+	p.used.Model = base.Model
+	p.surface = screen.Compile(c, p.Scope, def.Bands, "")
+	p.used.Paths = append(p.used.Paths, p.surface.Uses...)
+	for i := range def.Searches {
+		s := &def.Searches[i]
+		plan := act.CompileSearch(act.Place{Scope: p.Scope, Check: c}, &s.Search,
+			fmt.Sprintf("/searches/%d/search", i))
+		if plan != nil {
+			p.searches[s.Key] = plan
+			p.used.Paths = append(p.used.Paths, plan.Where.Uses...)
+			p.need(s.Key, plan.Where.Uses)
+		}
+	}
+	for key, uses := range p.surface.UsesOf() {
+		if p.searches[key] == nil {
+			p.need(key, uses)
+		}
+	}
+	p.sort(c)
+	definition.Sort(c.Findings())
+	return p, c
+}
+
+func (p *Program) checkRoles(c *definition.Check, roles []string) {
+	if problem := model.KeyProblem(p.Def.Key); problem != "" {
+		c.Find(definition.Stop, "/key", problem, "The page could not be opened.", nil)
+	}
+	if len(p.Def.Roles) == 0 {
+		c.Find(definition.Care, "/roles", "no role may open this page", "Nobody would find it in Use.", nil)
+	}
+	c.Roles(roles, p.Def.Roles, "/roles", "The people meant could not open it.", false)
+}
+
+// known works out what inputs, searches and tables give. The object of a table is
+// that of the list it shows, which may come from another table.
+func known(c *definition.Check, base expr.Scope, def *Page) []expr.Name {
+	scope := base
+	taken := map[string]bool{}
+	var names []expr.Name
+	know := func(n expr.Name, at string) {
+		n.Of = model.Referent{Document: c.Document, At: at}
+		taken[n.Key] = true
+		scope, names = scope.With(n), append(names, n)
+	}
+	for i, s := range def.Searches {
+		at := fmt.Sprintf("/searches/%d/key", i)
+		_, known := base.Find(s.Key)
+		switch problem := model.KeyProblem(s.Key); {
+		case problem != "":
+			c.Find(definition.Stop, at, problem, "Nothing could show what it finds.", nil)
+		case taken[s.Key] || known:
+			c.Find(definition.Stop, at, fmt.Sprintf("the key %q is taken", s.Key),
+				"What one search finds would be taken for the other's.", nil)
+		default:
+			know(expr.Name{Key: s.Key, Label: s.Label, Type: expr.Type{Kind: value.KindList, Object: s.Search.Object}},
+				strings.TrimSuffix(at, "/key"))
+		}
+	}
+	type placed struct {
+		*screen.Part
+		at string
+	}
+	var tables []placed
+	for part, at := range screen.Parts(def.Bands) {
+		_, known := base.Find(part.Key)
+		switch {
+		case taken[part.Key] || known:
+			c.Find(definition.Stop, at+"/key", fmt.Sprintf("the key %q is taken", part.Key),
+				"What the part gives out would be taken for something else.", nil)
+		case part.Kind == screen.InputPart && part.Input != nil:
+			know(expr.Name{Key: part.Key, Label: part.Label, Type: expr.OfField(part.Field())}, at)
+		case part.Kind == screen.TablePart && part.Table != nil:
+			tables = append(tables, placed{part, at})
+		}
+	}
+	for progress := true; progress; {
+		progress = false
+		for _, part := range tables {
+			if taken[part.Key] {
+				continue
+			}
+			source, err := expr.CompileAs(scope, part.Table.Source, expr.Type{Kind: value.KindList})
+			if err != nil {
+				continue
+			}
+			progress = true
+			know(expr.Name{Key: part.Key, Label: part.Label,
+				Type: expr.Type{Kind: value.KindScreen, Answers: screen.TableGives(part.Table, source.Type.Object)}},
+				part.at)
+		}
+	}
+	return names
+}

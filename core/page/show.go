@@ -1,0 +1,93 @@
+package page
+
+import (
+	"context"
+	"fmt"
+	"maps"
+	"slices"
+
+	"plainpath/core/expr"
+	"plainpath/core/records"
+	"plainpath/core/screen"
+	"plainpath/core/table"
+	"plainpath/core/value"
+)
+
+// Show computes what a person sees. When changed names parts, only those that depend on
+// them are shown anew; the others are marked as the same.
+func (p *Program) Show(ctx context.Context, r records.Reader, g screen.Given, changed []string) ([]screen.BandView,
+	error) {
+	values, err := p.values(ctx, r, g)
+	if err != nil {
+		return nil, err
+	}
+	var anew map[string]bool
+	if len(changed) > 0 {
+		anew = p.affected(changed)
+	}
+	return p.surface.ShowOf(ctx, r, values, g, anew)
+}
+
+// affected are the parts and searches that depend on what changed, directly or not.
+func (p *Program) affected(changed []string) map[string]bool {
+	out := map[string]bool{}
+	for _, key := range p.order {
+		out[key] = slices.ContainsFunc(p.needs[key], func(n string) bool { return slices.Contains(changed, n) }) ||
+			slices.ContainsFunc(p.waits[key], func(n string) bool { return out[n] })
+	}
+	return out
+}
+
+// values makes the known values of the page. What a person gave that does not hold, or no
+// longer, is empty.
+func (p *Program) values(ctx context.Context, r records.Reader, g screen.Given) (expr.Values, error) {
+	values := maps.Clone(r.Base())
+	p.surface.Looked(r, values, g)
+	for _, key := range p.order {
+		if s := p.searches[key]; s != nil {
+			list, err := s.Bind(ctx, r, values, records.FieldsUsed(p.Scope.Model, s.Def.Object, []string{key},
+				p.used.Paths))
+			if err != nil {
+				return nil, fmt.Errorf("searching for %q: %w", p.label(key), err)
+			}
+			values[key] = list
+			continue
+		}
+		if err := p.surface.Know(ctx, r, values, g, key, p.used); err != nil {
+			return nil, err
+		}
+	}
+	return values, nil
+}
+
+// Looked are the tables of which something depends on how they are looked at, or on what
+// is being changed in them.
+func (p *Program) Looked() []string {
+	out := []string{}
+	for part := range screen.Parts(p.Def.Bands) {
+		if slices.ContainsFunc([]string{screen.Matching, screen.Edited, screen.Words, screen.Ordered},
+			func(v string) bool { return p.used.Takes(part.Key, v) }) {
+			out = append(out, part.Key)
+		}
+	}
+	return out
+}
+
+// Listing is the list behind one of the tables.
+func (p *Program) Listing(ctx context.Context, r records.Reader, g screen.Given, key string) (*table.Listing, error) {
+	values, err := p.values(ctx, r, g)
+	if err != nil {
+		return nil, err
+	}
+	return p.surface.Listing(ctx, r, values, key)
+}
+
+// Options finds records for a reference input as the person types.
+func (p *Program) Options(ctx context.Context, r records.Reader, g screen.Given, key, text string) ([]value.Ref,
+	error) {
+	values, err := p.values(ctx, r, g)
+	if err != nil {
+		return nil, err
+	}
+	return p.surface.Options(ctx, r, values, key, text)
+}

@@ -1,0 +1,115 @@
+package screen
+
+import (
+	"fmt"
+	"iter"
+
+	"plainpath/core/definition"
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/table"
+	"plainpath/core/value"
+)
+
+// Surface is bands of parts, checked. It is safe for use by several goroutines.
+type Surface struct {
+	Bands []Band
+	// Answers are what the parts give out, by key of the part.
+	Answers []expr.Name
+	// Uses are the known values the parts depend on.
+	Uses  [][]string
+	parts map[string]*part
+}
+
+type part struct {
+	*Part
+	at      model.Referent
+	offered *expr.Program
+	text    *expr.Template
+	table   *table.Program
+	// source is the record whose fields, the headings, details show.
+	source   *expr.Program
+	object   string
+	headings table.Headings
+	fallback *expr.Program
+	literal  value.Value
+	field    *model.Field
+	// fits is what narrows what a reference input offers, nil for nothing.
+	fits *fitting
+	// uses are the known values the part depends on.
+	uses [][]string
+}
+
+// Compile checks the parts against what is known. Pointers are below the given one.
+func Compile(check *definition.Check, s expr.Scope, bands []Band, pointer string) *Surface {
+	c := &compiler{Check: check, scope: s, out: &Surface{Bands: bands, parts: map[string]*part{}}}
+	for part, at := range Parts(bands) {
+		n := expr.Name{Key: part.Key, Label: part.Title(), Of: model.Referent{Document: c.Document, At: pointer + at}}
+		if part.Kind == InputPart && part.Input != nil {
+			n.Type = expr.OfField(part.Field())
+		}
+		c.parts = append(c.parts, n)
+	}
+	for part, at := range Parts(bands) {
+		c.part(part, pointer+at)
+	}
+	return c.out
+}
+
+// Parts goes through the parts of bands with their pointers.
+func Parts(bands []Band) iter.Seq2[*Part, string] {
+	return func(yield func(*Part, string) bool) {
+		for i := range bands {
+			for j := range bands[i].Columns {
+				for k := range bands[i].Columns[j].Parts {
+					if !yield(&bands[i].Columns[j].Parts[k], fmt.Sprintf("/bands/%d/columns/%d/parts/%d", i, j, k)) {
+						return
+					}
+				}
+			}
+		}
+	}
+}
+
+type compiler struct {
+	*definition.Check
+	scope expr.Scope
+	out   *Surface
+	// parts are what acts may name.
+	parts []expr.Name
+}
+
+func (c *compiler) part(def *Part, at string) {
+	p := &part{Part: def, at: model.Referent{Document: c.Document, At: at}}
+	if problem := model.KeyProblem(def.Key); problem != "" {
+		c.Find(definition.Stop, at+"/key", problem, "Nothing can use what this part gives out.", nil)
+		return
+	}
+	if c.out.parts[def.Key] != nil {
+		c.Find(definition.Stop, at+"/key", fmt.Sprintf("two parts here have the key %q", def.Key),
+			"What the second gives out would be taken for the first's.", nil)
+		return
+	}
+	c.out.parts[def.Key] = p
+	before := len(c.out.Uses)
+	defer func() { p.uses = c.out.Uses[before:] }()
+	if def.OfferedWhen != "" {
+		p.offered = c.program(def.OfferedWhen, expr.Type{Kind: value.KindYesNo}, at+"/offered_when",
+			"The part would never be shown.")
+	}
+	kind := kindOf(def.Kind)
+	if kind == nil || !kind.set(def) {
+		c.Find(definition.Stop, at+"/kind", fmt.Sprintf("a part of kind %q needs its settings", def.Kind),
+			"The part could not be shown.", nil)
+		return
+	}
+	kind.check(c, p, at+"/"+string(def.Kind))
+}
+
+func (c *compiler) program(source string, want expr.Type, at, consequence string) *expr.Program {
+	p := c.ExpressionOf(want, c.scope, source, at, consequence)
+	if p != nil {
+		c.out.Uses = append(c.out.Uses, p.Uses...)
+	}
+	return p
+}

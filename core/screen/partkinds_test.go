@@ -1,0 +1,24 @@
+package screen
+
+import (
+	"slices"
+	"testing"
+)
+
+// Every kind of part is in the list with its check and its view, and those that answers are taken for give
+// something out on pages too.
+func TestThePartsAreComplete(t *testing.T) {
+	kinds := []PartKind{InputPart, TablePart, DetailsPart, TextPart}
+	for _, k := range partKinds {
+		if !slices.Contains(kinds, k.kind) || k.set == nil || k.check == nil || k.show == nil ||
+			(k.take == nil) != (k.known == nil) {
+			t.Errorf("%q lacks something", k.kind)
+		}
+	}
+	if len(partKinds) != len(kinds) {
+		t.Errorf("%d kinds are listed, there are %d", len(partKinds), len(kinds))
+	}
+	if kindOf("carousel") != nil {
+		t.Error("a kind that there is not is known")
+	}
+}
