@@ -121,7 +121,7 @@ func (s *server) contents(c fiber.Ctx) (ContentsView, error) {
 		return ContentsView{}, err
 	}
 	out := ContentsView{App: e.App.Label, Currency: e.App.Currency, Organisation: e.App.Organisation,
-		Operators: operators(), Acts: act.Views(), Functions: expr.Reference, Encodings: intake.Encodings}
+		Operators: operators(), Acts: act.Views(), Functions: expr.Reference(), Encodings: intake.Encodings}
 	removed, err := documents.RemovedDocuments(ctx, s.DB, s.app())
 	if err != nil {
 		return ContentsView{}, err

@@ -16,10 +16,10 @@ import (
 	"plainpath/core/value"
 )
 
-// function is an operator or function of expressions: what it takes, and what it computes. There is
-// no function but those in the list.
+// function is an operator or function of expressions: what it takes, what it computes, and what builders
+// are told of it. There is no function but those in the list.
 type function struct {
-	name string
+	told
 	// member functions are called x.name(y), too.
 	member     bool
 	signatures []signature

@@ -15,7 +15,7 @@ import (
 const placeInList = "@at"
 
 var listFunctions = []function{
-	{name: placeInList, here: everyKind, signatures: []signature{gives(anything, list, whole)},
+	{told: told{name: placeInList}, here: everyKind, signatures: []signature{gives(anything, list, whole)},
 		compute: func(a []value.Value) (value.Value, error) {
 			n := int64(a[1].(value.Whole))
 			switch l := a[0].(type) {
@@ -32,7 +32,8 @@ var listFunctions = []function{
 			}
 			return nil, nil
 		}},
-	{name: "size", member: true, overRecords: true, signatures: []signature{gives(whole, str), gives(whole, list)},
+	{told: tell("size(x)", "How many records or choices there are, or letters in a text."), member: true,
+		overRecords: true, signatures: []signature{gives(whole, str), gives(whole, list)},
 		compute: func(a []value.Value) (value.Value, error) {
 			if set, ok := a[0].(value.Several); ok {
 				return value.Whole(len(set.Keys())), nil
@@ -40,7 +41,8 @@ var listFunctions = []function{
 			return value.Whole(utf8.RuneCountInString(string(a[0].(value.Text)))), nil
 		},
 		ofList: func(l traits.Lister) (value.Value, error) { return fromCEL(l.Size()) }},
-	{name: "first", member: true, here: everyKind, signatures: []signature{gives(anything, list)},
+	{told: tell("first(records)", "The first record of a list.", "For use "+onScreens), member: true,
+		here: everyKind, signatures: []signature{gives(anything, list)},
 		ofList: func(l traits.Lister) (value.Value, error) {
 			if records, ok := l.(recordList); ok { // no other record is read
 				r, err := records.Source.First()
@@ -55,10 +57,16 @@ var listFunctions = []function{
 			}
 			return fromCEL(it.Next())
 		}},
-	total("sum", totalSignatures(whole, decimalType, moneyType)),
-	extreme("least", func(order int) bool { return order < 0 }),
-	extreme("greatest", func(order int) bool { return order > 0 }),
-	{name: "take", member: true, here: everyKind, signatures: []signature{gives(list, list, whole)},
+	total(tell("sum(records.map(x, x.price))", "The sum of what is taken from each record."), totalSignatures(whole,
+		decimalType, moneyType)),
+	extreme(tell("least(records.map(x, x.day))",
+		"The least of what is taken from each record, or of two or three values: least(x, y)."),
+		func(order int) bool { return order < 0 }),
+	extreme(tell("greatest(records.map(x, x.day))",
+		"The greatest of what is taken from each record, or of two or three values: greatest(x, y)."),
+		func(order int) bool { return order > 0 }),
+	{told: tell("take(records, 3)", "The first records or choices of a list, so many.", "For use "+onScreens),
+		member: true, here: everyKind, signatures: []signature{gives(list, list, whole)},
 		compute: func(a []value.Value) (value.Value, error) {
 			n := clamped(a[1], 0, mostElements)
 			switch l := a[0].(type) {
@@ -71,13 +79,15 @@ var listFunctions = []function{
 			}
 			return nil, nil
 		}},
-	{name: "sorted", member: true, here: everyKind, signatures: []signature{gives(list, list)},
+	{told: tell("sorted(records)", "Records by what they are called, or texts, in order.", "For use "+onScreens),
+		member: true, here: everyKind, signatures: []signature{gives(list, list)},
 		compute: ofRecordsOrKeys(func(all []*value.Record) []*value.Record {
 			return slices.SortedStableFunc(slices.Values(all), func(a, b *value.Record) int {
 				return inOrder(a.Label, b.Label)
 			})
 		}, func(keys []string) []string { return slices.SortedFunc(slices.Values(keys), inOrder) })},
-	{name: "distinct", member: true, here: everyKind, signatures: []signature{gives(list, list)},
+	{told: tell("distinct(records)", "The records of a list, each once.", "For use "+onScreens), member: true,
+		here: everyKind, signatures: []signature{gives(list, list)},
 		compute: ofRecordsOrKeys(func(all []*value.Record) []*value.Record {
 			seen := map[int64]bool{}
 			return slices.DeleteFunc(slices.Clone(all), func(r *value.Record) bool {
@@ -86,7 +96,8 @@ var listFunctions = []function{
 				return again
 			})
 		}, func(keys []string) []string { return keys })}, // choices are there once
-	{name: "join", member: true, here: everyKind, signatures: []signature{gives(str, several)},
+	{told: tell("join(records.map(x, x.name))", "Texts one after another, each once, with commas between them.",
+		"For use "+onScreens), member: true, here: everyKind, signatures: []signature{gives(str, several)},
 		compute: func(a []value.Value) (value.Value, error) {
 			return orEmpty(strings.Join(a[0].(value.Several).Keys(), ", "))
 		},
@@ -106,8 +117,9 @@ var listFunctions = []function{
 			}
 			return orEmpty(strings.Join(texts, ", "))
 		}},
-	total("average", slices.Concat(totalSignatures(decimalType, moneyType),
-		[]signature{gives(decimalType, types.NewListType(whole))})),
+	total(tell("average(records.map(x, x.price))", "The mean of what is taken from each record."),
+		slices.Concat(totalSignatures(decimalType, moneyType),
+			[]signature{gives(decimalType, types.NewListType(whole))})),
 }
 
 // ofRecordsOrKeys is a list with the same records, or choices, put otherwise.

@@ -11,9 +11,11 @@ import (
 )
 
 var numberFunctions = []function{
-	{name: "round", repeats: 2, signatures: []signature{gives(decimalType, decimalType, whole),
-		gives(decimalType, whole, whole), gives(decimalType, decimalType),
-		gives(moneyType, moneyType, whole), gives(moneyType, moneyType)},
+	{told: tell("round(x, places)",
+		"A number rounded half away from zero. Without places it becomes whole, an amount one of its currency."),
+		repeats: 2, signatures: []signature{gives(decimalType, decimalType, whole),
+			gives(decimalType, whole, whole), gives(decimalType, decimalType),
+			gives(moneyType, moneyType, whole), gives(moneyType, moneyType)},
 		compute: func(a []value.Value) (value.Value, error) {
 			if len(a) == 2 {
 				return value.Round(a[0], a[1])
@@ -23,20 +25,26 @@ var numberFunctions = []function{
 			}
 			return value.Round(a[0], value.Whole(0))
 		}},
-	{name: "formatted", repeats: 9, signatures: []signature{gives(str, decimalType, whole), gives(str, whole, whole)},
+	{told: tell("formatted(x, 2)", "A number as text with so many places, and commas between thousands: 1,234.50."),
+		repeats: 9, signatures: []signature{gives(str, decimalType, whole), gives(str, whole, whole)},
 		compute: func(a []value.Value) (value.Value, error) {
 			return value.Text(value.Formatted(a[0], clamped(a[1], 0, value.MostPlaces))), nil
 		}},
-	{name: "whole", signatures: []signature{gives(whole, decimalType), gives(whole, whole)},
+	{told: tell("whole(x)", "The whole part of a number."), signatures: []signature{gives(whole, decimalType),
+		gives(whole, whole)},
 		compute: func(a []value.Value) (value.Value, error) { return value.WholePart(a[0]) }},
-	wholeOf("floor", value.Floor), wholeOf("ceiling", value.Ceiling),
-	{name: "absolute", signatures: []signature{gives(whole, whole), gives(decimalType, decimalType),
+	wholeOf(tell("floor(x)", "The greatest whole number that is not more: rounded down."), value.Floor),
+	wholeOf(tell("ceiling(x)", "The least whole number that is not less: rounded up."), value.Ceiling),
+	{told: tell("absolute(x)", "A number or an amount without its sign."), signatures: []signature{gives(whole,
+		whole), gives(decimalType, decimalType),
 		gives(moneyType, moneyType)},
 		compute: func(a []value.Value) (value.Value, error) { return value.Absolute(a[0]) }},
-	{name: "remainder", signatures: slices.Concat(alike(decimalType, decimalType), numeric(decimalType),
-		alike(whole, whole)),
+	{told: tell("remainder(x, y)", "What is left of x when it is divided by y as often as that goes."),
+		signatures: slices.Concat(alike(decimalType, decimalType), numeric(decimalType),
+			alike(whole, whole)),
 		compute: func(a []value.Value) (value.Value, error) { return value.Remainder(a[0], a[1]) }},
-	{name: "percent", signatures: slices.Concat(alike(decimalType, decimalType, whole), numeric(decimalType)),
+	{told: tell("percent(x, y)", "How many percent x is of y: percent(3, 12) is 25."),
+		signatures: slices.Concat(alike(decimalType, decimalType, whole), numeric(decimalType)),
 		compute: func(a []value.Value) (value.Value, error) {
 			part, err := value.Arith("*", a[0], value.Decimal{Decimal: decimal.NewFromInt(100)})
 			if err != nil {
@@ -44,8 +52,9 @@ var numberFunctions = []function{
 			}
 			return value.Arith("/", part, a[1])
 		}},
-	{name: "decimal", here: []value.Kind{value.KindText}, signatures: []signature{gives(decimalType, whole),
-		gives(decimalType, decimalType), gives(decimalType, str)},
+	{told: tell("decimal(x)", "A whole number, or the number in a text, as a decimal.", "Of a text "+onScreens),
+		here: []value.Kind{value.KindText}, signatures: []signature{gives(decimalType, whole),
+			gives(decimalType, decimalType), gives(decimalType, str)},
 		compute: func(a []value.Value) (value.Value, error) {
 			switch x := a[0].(type) {
 			case value.Whole:
@@ -59,8 +68,9 @@ var numberFunctions = []function{
 			}
 			return a[0], nil
 		}},
-	{name: "money", here: everyKind, signatures: []signature{gives(moneyType, str, str),
-		gives(moneyType, decimalType, str), gives(moneyType, whole, str)},
+	{told: tell(`money("12.50", "EUR")`, "An amount in a currency.", "Of fields "+onScreens),
+		here: everyKind, signatures: []signature{gives(moneyType, str, str),
+			gives(moneyType, decimalType, str), gives(moneyType, whole, str)},
 		compute: func(a []value.Value) (value.Value, error) {
 			currency := string(a[1].(value.Text))
 			if err := value.CheckCurrency(currency); err != nil {
@@ -72,15 +82,17 @@ var numberFunctions = []function{
 			}
 			return value.Money{Amount: d.Decimal, Currency: currency}, nil
 		}},
-	{name: "amount", signatures: []signature{gives(decimalType, moneyType)},
+	{told: tell("amount(x)", "The number of an amount, without its currency."),
+		signatures: []signature{gives(decimalType, moneyType)},
 		compute: func(a []value.Value) (value.Value, error) {
 			return value.Decimal{Decimal: a[0].(value.Money).Amount}, nil
 		}},
-	{name: "currency", signatures: []signature{gives(str, moneyType)},
+	{told: tell("currency(x)", "The currency of an amount."), signatures: []signature{gives(str, moneyType)},
 		compute: func(a []value.Value) (value.Value, error) { return value.Text(a[0].(value.Money).Currency), nil }},
-	{name: "empty", lenient: true, signatures: []signature{gives(yes, anything)},
+	{told: tell("empty(x)", "Whether there is no value."), lenient: true, signatures: []signature{gives(yes, anything)},
 		compute: func(a []value.Value) (value.Value, error) { return value.YesNo(a[0] == nil), nil }},
-	{name: "either", lenient: true, signatures: slices.Concat(alike2(str, whole, yes, instant, decimalType, moneyType,
+	{told: tell("either(x, y)", "x, or y where x is empty."), lenient: true, signatures: slices.Concat(alike2(str,
+		whole, yes, instant, decimalType, moneyType,
 		dateType), numeric(decimalType)),
 		compute: func(a []value.Value) (value.Value, error) {
 			if a[0] != nil {
@@ -91,8 +103,8 @@ var numberFunctions = []function{
 }
 
 // wholeOf is a whole number near a number.
-func wholeOf(name string, compute func(value.Value) (value.Value, error)) function {
-	return function{name: name, signatures: []signature{gives(whole, decimalType), gives(whole, whole)},
+func wholeOf(t told, compute func(value.Value) (value.Value, error)) function {
+	return function{told: t, signatures: []signature{gives(whole, decimalType), gives(whole, whole)},
 		compute: func(a []value.Value) (value.Value, error) { return compute(a[0]) }}
 }
 

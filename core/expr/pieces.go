@@ -26,7 +26,9 @@ func clamped(n value.Value, least, most int64) int {
 }
 
 // lettersOf is some letters of a text, counted from 1.
-var lettersOf = function{name: "part", member: true, repeats: 3, signatures: []signature{gives(str, str, whole, whole)},
+var lettersOf = function{told: tell("part(x, 1, 3)",
+	"Some letters of a text, a substring: from which on, counted from 1, and how many."), member: true, repeats: 3,
+	signatures: []signature{gives(str, str, whole, whole)},
 	compute: func(a []value.Value) (value.Value, error) {
 		letters := []rune(string(a[0].(value.Text)))
 		from := min(clamped(a[1], 1, MostPlace)-1, len(letters))
@@ -34,7 +36,7 @@ var lettersOf = function{name: "part", member: true, repeats: 3, signatures: []s
 	}}
 
 // pieceOf is one of the pieces that a text falls into at a separator, counted from 1.
-var pieceOf = function{name: "piece", member: true, repeats: 2, signatures: []signature{gives(str, str, str, whole)},
+var pieceOf = function{told: tell(`piece(x, ",", 2)`, "A text split at a separator: the piece at a place, counted from 1."), member: true, repeats: 2, signatures: []signature{gives(str, str, str, whole)},
 	compute: func(a []value.Value) (value.Value, error) {
 		pieces := []string{string(a[0].(value.Text))}
 		if separator := string(a[1].(value.Text)); separator != "" {
@@ -48,7 +50,7 @@ var pieceOf = function{name: "piece", member: true, repeats: 2, signatures: []si
 	}}
 
 // replaced is a text with another in the place of every piece that is alike.
-var replaced = function{name: "replace", member: true, signatures: []signature{gives(str, str, str, str)},
+var replaced = function{told: tell(`replace(x, "-", "/")`, "A text with another in the place of every piece that is alike."), member: true, signatures: []signature{gives(str, str, str, str)},
 	inHouse: func(a []value.Value, h house) (value.Value, error) {
 		text, what, by := string(a[0].(value.Text)), string(a[1].(value.Text)), string(a[2].(value.Text))
 		if what == "" {
@@ -61,8 +63,8 @@ var replaced = function{name: "replace", member: true, signatures: []signature{g
 	}}
 
 // padded is a text filled up to so many letters at one end; one that has more stays as it is.
-func padded(name string, join func(text, fill string) string) function {
-	return function{name: name, member: true, repeats: 6, signatures: []signature{gives(str, str, whole, str)},
+func padded(t told, join func(text, fill string) string) function {
+	return function{told: t, member: true, repeats: 6, signatures: []signature{gives(str, str, whole, str)},
 		compute: func(a []value.Value) (value.Value, error) {
 			text, fill := string(a[0].(value.Text)), []rune(string(a[2].(value.Text)))
 			missing := clamped(a[1], 0, MostPadded) - utf8.RuneCountInString(text)

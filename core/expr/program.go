@@ -152,7 +152,8 @@ func compileAnew(s Scope, source string) (*Program, error) {
 	p.term = sync.OnceValues(p.translated)
 	var ok bool
 	if p.Type, ok = typeOf(checked.OutputType()); !ok {
-		return nil, &Error{Text: "this gives something that cannot be used here: a list can be one of records or of choices"}
+		return nil,
+			&Error{Text: "this gives something that cannot be used here: a list can be one of records or of choices"}
 	}
 	p.Uses, p.mentions = uses(native), mentions(s, source, native, choices)
 	p.Field = fieldOf(s, native, native.Expr())

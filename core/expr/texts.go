@@ -9,27 +9,32 @@ import (
 )
 
 var textFunctions = []function{
-	{name: "text", here: []value.Kind{value.KindMoney, value.KindInstant, value.KindSeveral, value.KindRecord,
-		value.KindList, value.KindScreen}, signatures: []signature{gives(str, anything)},
+	{told: tell("text(x)", "A value as text.", "Of amounts, times, records and several choices "+onScreens),
+		here: []value.Kind{value.KindMoney, value.KindInstant, value.KindSeveral, value.KindRecord,
+			value.KindList, value.KindScreen}, signatures: []signature{gives(str, anything)},
 		compute: func(a []value.Value) (value.Value, error) { return value.Text(value.Display(a[0])), nil }},
-	ofText("lower", strings.ToLower),
-	ofText("upper", strings.ToUpper),
-	ofText("withoutAccents", value.Unaccented),
-	ofText("trim", func(s string) string { return strings.Trim(s, " ") }),
+	ofText(tell("lower(x)", "A text in small letters."), strings.ToLower),
+	ofText(tell("upper(x)", "A text in capitals."), strings.ToUpper),
+	ofText(tell("withoutAccents(x)", "A text whose letters have no accents: Zürich is Zurich."), value.Unaccented),
+	ofText(tell("trim(x)", "A text without blanks at its ends."), func(s string) string {
+		return strings.Trim(s,
+			" ")
+	}),
 	lettersOf, pieceOf, replaced,
-	padded("padLeft", func(text, fill string) string { return fill + text }),
-	padded("padRight", func(text, fill string) string { return text + fill }),
-	{name: "capitalized", here: everyKind, signatures: []signature{gives(str, str)},
+	padded(tell(`padLeft(x, 6, "0")`, "A text filled up at its beginning to a length of at most 1,000."), func(text, fill string) string { return fill + text }),
+	padded(tell(`padRight(x, 6, ".")`, "A text filled up at its end to a length of at most 1,000."), func(text, fill string) string { return text + fill }),
+	{told: tell("capitalized(x)", "A text whose words begin with a capital, as titles do.", "For use "+onScreens),
+		here: everyKind, signatures: []signature{gives(str, str)},
 		compute: func(a []value.Value) (value.Value, error) {
 			return value.Text(value.Capitalized(string(a[0].(value.Text)))), nil
 		}},
-	inText("contains", value.Contains),
-	inText("startsWith", value.StartsWith),
-	inText("endsWith", value.EndsWith),
+	inText(tell("x.contains(y)", "Whether a text has y in it, whatever the case."), value.Contains),
+	inText(tell("x.startsWith(y)", "Whether a text begins with y, whatever the case."), value.StartsWith),
+	inText(tell("x.endsWith(y)", "Whether a text ends with y, whatever the case."), value.EndsWith),
 }
 
-func ofText(name string, compute func(string) string) function {
-	return function{name: name, member: true, signatures: []signature{gives(str, str)},
+func ofText(t told, compute func(string) string) function {
+	return function{told: t, member: true, signatures: []signature{gives(str, str)},
 		compute: func(a []value.Value) (value.Value, error) {
 			out := compute(string(a[0].(value.Text)))
 			if out == "" {
@@ -40,8 +45,8 @@ func ofText(name string, compute func(string) string) function {
 }
 
 // inText asks something of two texts. As any comparison it does not hold where one is empty.
-func inText(name string, holds func(text, part string) bool) function {
-	return function{name: name, member: true, lenient: true, repeats: 2,
+func inText(t told, holds func(text, part string) bool) function {
+	return function{told: t, member: true, lenient: true, repeats: 2,
 		signatures: []signature{gives(types.BoolType, str, str)},
 		compute: func(a []value.Value) (value.Value, error) {
 			x, okX := a[0].(value.Text)

@@ -23,14 +23,14 @@ func totalSignatures(of ...*types.Type) []signature {
 
 // total is a function that makes one value of many. It skips empty values, and is empty when
 // there is none; where one has failed, so has the total.
-func total(name string, signatures []signature) function {
-	return function{name: name, overRecords: true, signatures: signatures,
-		ofList: func(l traits.Lister) (value.Value, error) { return totalOf(name, l) }}
+func total(t told, signatures []signature) function {
+	return function{told: t, overRecords: true, signatures: signatures,
+		ofList: func(l traits.Lister) (value.Value, error) { return totalOf(t.name, l) }}
 }
 
 // extreme is the least or the greatest of a list, or of two or three values, whichever of them there are.
-func extreme(name string, better func(order int) bool) function {
-	out := total(name, totalSignatures(whole, decimalType, moneyType, dateType, instant))
+func extreme(t told, better func(order int) bool) function {
+	out := total(t, totalSignatures(whole, decimalType, moneyType, dateType, instant))
 	for _, t := range []*types.Type{whole, decimalType, dateType, instant} {
 		out.signatures = append(out.signatures, gives(t, t, t), gives(t, t, t, t))
 	}
