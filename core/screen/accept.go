@@ -49,7 +49,8 @@ func (s *Surface) take(ctx context.Context, r records.Reader, values expr.Values
 		if !offered {
 			continue
 		}
-		v, problem, err := p.take(ctx, r, values, answers[name.Key], fields(name.Key), rows, fresh)
+		v, problem, err := p.content.(giver).take(ctx, r, values,
+			taking{answers[name.Key], fields(name.Key), rows, fresh})
 		switch {
 		case err != nil:
 			return nil, nil, fmt.Errorf("taking %q: %w", p.Label, err)
@@ -63,12 +64,6 @@ func (s *Surface) take(ctx context.Context, r records.Reader, values expr.Values
 		}
 	}
 	return out, problems, nil
-}
-
-// take makes a value of what was given for a part. What is fresh is held to what it may be now.
-func (p *part) take(ctx context.Context, r records.Reader, values expr.Values, raw json.RawMessage, fields []model.Path,
-	rows rowsTaker, fresh bool) (value.Value, string, error) {
-	return kindOf(p.Kind).take(ctx, p, r, values, taking{raw, fields, rows, fresh})
 }
 
 // Taken makes a known value of what was given for a field, or says what is wrong with it.

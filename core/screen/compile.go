@@ -7,7 +7,6 @@ import (
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
-	"plainpath/core/table"
 	"plainpath/core/value"
 )
 
@@ -25,17 +24,8 @@ type part struct {
 	*Part
 	at      model.Referent
 	offered *expr.Program
-	text    *expr.Template
-	table   *table.Program
-	// source is the record whose fields, the headings, details show.
-	source   *expr.Program
-	object   string
-	headings table.Headings
-	fallback *expr.Program
-	literal  value.Value
-	field    *model.Field
-	// fits is what narrows what a reference input offers, nil for nothing.
-	fits *fitting
+	// content is nil for what cannot be shown.
+	content content
 	// uses are the known values the part depends on.
 	uses [][]string
 }
@@ -103,7 +93,7 @@ func (c *compiler) part(def *Part, at string) {
 			"The part could not be shown.", nil)
 		return
 	}
-	kind.check(c, p, at+"/"+string(def.Kind))
+	p.content = kind.check(c, p, at+"/"+string(def.Kind))
 }
 
 func (c *compiler) program(source string, want expr.Type, at, consequence string) *expr.Program {

@@ -44,7 +44,7 @@ type fitValue struct {
 	literal value.Value
 }
 
-func (c *compiler) fits(p *part, f *Fits, at string) {
+func (c *compiler) fits(p *input, f *Fits, at string) {
 	const consequence = "It would not be known which records can be chosen."
 	o := c.Object(c.scope.Model, f.Object, at+"/object", consequence)
 	if o == nil {
@@ -112,7 +112,7 @@ func (f *fitting) editing(values expr.Values) (records.Editing, error) {
 }
 
 // among is the search for what a reference input offers.
-func (p *part) among(ctx context.Context, r records.Reader, values expr.Values) (query.Query, error) {
+func (p *input) among(ctx context.Context, r records.Reader, values expr.Values) (query.Query, error) {
 	rules, ok := r.(Candidater)
 	if p.fits == nil || !ok {
 		return query.Query{Object: p.object}, nil
@@ -125,7 +125,7 @@ func (p *part) among(ctx context.Context, r records.Reader, values expr.Values) 
 }
 
 // misfit says why a record given cannot be chosen, "" when it can.
-func (p *part) misfit(ctx context.Context, r records.Reader, values expr.Values, v value.Value) (string, error) {
+func (p *input) misfit(ctx context.Context, r records.Reader, values expr.Values, v value.Value) (string, error) {
 	rules, ok := r.(Candidater)
 	chosen, given := v.(*value.Record)
 	if p.fits == nil || !ok || !given || chosen == nil {

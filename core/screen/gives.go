@@ -66,13 +66,10 @@ func (u Used) Takes(key, value string) bool {
 }
 
 // lookedAt is what is known of a table from how it is looked at alone.
-func (p *part) lookedAt(r records.Reader, look table.Look) *value.Record {
+func (p *tabled) lookedAt(r records.Reader, look table.Look) *value.Record {
 	out := &value.Record{Fields: map[string]value.Value{}}
 	if words := strings.TrimSpace(look.Text); words != "" {
 		out.Fields[Words] = value.Text(words)
-	}
-	if p.table == nil {
-		return out
 	}
 	var order []string
 	for _, o := range look.Order {
@@ -92,7 +89,7 @@ func (p *part) lookedAt(r records.Reader, look table.Look) *value.Record {
 	return out
 }
 
-func (p *part) selection(ctx context.Context, r records.Reader, values expr.Values, raw json.RawMessage,
+func (p *tabled) selection(ctx context.Context, r records.Reader, values expr.Values, raw json.RawMessage,
 	used Used, into *value.Record) error {
 	c, err := table.ParseChosen(raw)
 	if err != nil {
@@ -124,7 +121,7 @@ func (p *part) selection(ctx context.Context, r records.Reader, values expr.Valu
 
 // matching is the list as somebody looks at it. It is only bound: nothing is read until
 // something asks for it.
-func (p *part) matching(ctx context.Context, r records.Reader, values expr.Values, look table.Look, used Used,
+func (p *tabled) matching(ctx context.Context, r records.Reader, values expr.Values, look table.Look, used Used,
 	into *value.Record) error {
 	if !used.Takes(p.Key, Matching) {
 		return nil
@@ -142,7 +139,7 @@ func (p *part) matching(ctx context.Context, r records.Reader, values expr.Value
 }
 
 // edited is the rows being changed, as they are stored.
-func (p *part) edited(ctx context.Context, r records.Reader, values expr.Values, keys []int64, used Used,
+func (p *tabled) edited(ctx context.Context, r records.Reader, values expr.Values, keys []int64, used Used,
 	into *value.Record) error {
 	if !used.Takes(p.Key, Edited) {
 		return nil

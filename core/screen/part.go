@@ -4,10 +4,15 @@ package screen
 
 import (
 	"cmp"
+	"context"
+	"encoding/json"
+	"slices"
 
+	"plainpath/core/expr"
 	"plainpath/core/model"
-	"plainpath/core/predicate"
+	"plainpath/core/records"
 	"plainpath/core/table"
+	"plainpath/core/value"
 )
 
 // Band is a horizontal strip of one to four columns, each a pile of parts.
@@ -50,31 +55,64 @@ type Part struct {
 // Title is what people call the part.
 func (p *Part) Title() string { return cmp.Or(p.Label, p.Key) }
 
-// Input asks the person for a value.
-type Input struct {
-	Type     model.FieldType     `json:"type"`
-	Required bool                `json:"required,omitempty"`
-	Help     string              `json:"help,omitempty"`
-	Choices  []model.ChoiceValue `json:"choices,omitempty"`
-	// Object is what a reference input chooses from.
-	Object string `json:"object,omitempty"`
-	// Fits narrows what a reference input offers to what a field of a record may refer to.
-	Fits    *Fits              `json:"fits,omitempty"`
-	Default *predicate.Operand `json:"default,omitempty"`
-	Least   *int64             `json:"least,omitempty"`
-	Most    *int64             `json:"most,omitempty"`
+// PartView is a part as a person sees it, with its values.
+type PartView struct {
+	Key   string   `json:"key"`
+	Kind  PartKind `json:"kind"`
+	Label string   `json:"label,omitempty"`
+	// Text is what a text says.
+	Text  expr.Sentence `json:"text,omitempty"`
+	Input *Input        `json:"input,omitempty"`
+	// Value is what an input holds at first.
+	Value   any          `json:"value,omitempty"`
+	Table   *table.View  `json:"table,omitempty"`
+	Details []DetailView `json:"details,omitempty"`
+	// Same says that the part is as it was and the rest is left out.
+	Same bool `json:"same,omitempty"`
+	// Lost says that an earlier choice no longer holds and must be made again.
+	Lost string `json:"lost,omitempty"`
 }
 
-// Field is the input as a field, whose checks it shares.
-func (p *Part) Field() *model.Field {
-	in := p.Input
-	return &model.Field{Key: p.Key, Label: p.Label, Type: in.Type, Required: in.Required, Choices: in.Choices,
-		Object: in.Object, Least: in.Least, Most: in.Most}
+// partKind is all that a surface knows of one kind of part.
+type partKind struct {
+	kind PartKind
+	// set says whether a definition has the member that is named like the kind.
+	set func(*Part) bool
+	// check makes what is shown of a definition, whose member at points at; nil where it cannot be shown.
+	check func(c *compiler, p *part, at string) content
 }
 
-// Details shows fields of one record.
-type Details struct {
-	// Source is an expression that gives one record.
-	Source string         `json:"source"`
-	Fields []table.Column `json:"fields"`
+// partKinds are the kinds of parts there are, in the order a builder is offered them.
+var partKinds = []partKind{inputKind, tableKind, detailsKind, textKind}
+
+// kindOf is what is known of a kind, nil where there is no such kind.
+func kindOf(kind PartKind) *partKind {
+	at := slices.IndexFunc(partKinds, func(k partKind) bool { return k.kind == kind })
+	if at < 0 {
+		return nil
+	}
+	return &partKinds[at]
+}
+
+// content is a checked part of a kind.
+type content interface {
+	show(ctx context.Context, r records.Reader, values expr.Values, g Given, view *PartView) error
+}
+
+// giver is a part that gives something out.
+type giver interface {
+	content
+	// take makes a value of what was given for the part on a screen, or says what is wrong with it.
+	take(ctx context.Context, r records.Reader, values expr.Values, t taking) (value.Value, string, error)
+	// know makes known what the part gives out on a page, as far as it is used.
+	know(ctx context.Context, r records.Reader, values expr.Values, g Given, used Used) error
+}
+
+// taking is what was given for a part, and what is to be read of it. What is fresh is held to what it may
+// be now.
+type taking struct {
+	raw    json.RawMessage
+	fields []model.Path
+	rows   rowsTaker
+	fresh  bool
 }

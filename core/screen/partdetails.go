@@ -10,46 +10,58 @@ import (
 	"plainpath/core/value"
 )
 
-var detailsKind = partKind{kind: DetailsPart,
-	set:   func(def *Part) bool { return def.Details != nil },
-	check: (*compiler).details,
-	show: func(ctx context.Context, p *part, r records.Reader, values expr.Values, _ Given,
-		view *PartView) (err error) {
-		view.Details, err = p.details(ctx, r, values)
-		return err
-	},
+// Details shows fields of one record.
+type Details struct {
+	// Source is an expression that gives one record.
+	Source string         `json:"source"`
+	Fields []table.Column `json:"fields"`
 }
 
-func (c *compiler) details(p *part, at string) {
-	d := p.Details
-	p.source = c.program(d.Source, expr.Type{Kind: value.KindRecord}, at+"/source", "There would be nothing to show.")
-	if p.source == nil {
-		return
+// DetailView is one field of details.
+type DetailView struct {
+	Heading table.HeadingView `json:"heading"`
+	Value   any               `json:"value"`
+}
+
+var detailsKind = partKind{DetailsPart, func(def *Part) bool { return def.Details != nil }, checkDetails}
+
+type details struct {
+	source   *expr.Program
+	object   string
+	headings table.Headings
+}
+
+func checkDetails(c *compiler, p *part, at string) content {
+	source := c.program(p.Details.Source, expr.Type{Kind: value.KindRecord}, at+"/source",
+		"There would be nothing to show.")
+	if source == nil {
+		return nil
 	}
-	p.object = p.source.Type.Object
-	p.headings = table.CheckColumns(c.Check, c.scope.Model, p.object, d.Fields, at+"/fields")
+	object := source.Type.Object
+	return &details{source, object,
+		table.CheckColumns(c.Check, c.scope.Model, object, p.Details.Fields, at+"/fields")}
 }
 
-func (p *part) details(ctx context.Context, r records.Reader, values expr.Values) ([]DetailView, error) {
-	v, err := p.source.Eval(values)
+func (d *details) show(ctx context.Context, r records.Reader, values expr.Values, _ Given, view *PartView) error {
+	v, err := d.source.Eval(values)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	record, ok := v.(*value.Record)
 	if ok {
-		found, err := records.ByKey(ctx, r, p.object, []int64{record.ID}, p.headings.Paths())
+		found, err := records.ByKey(ctx, r, d.object, []int64{record.ID}, d.headings.Paths())
 		if err != nil {
-			return nil, err
+			return err
 		}
 		record = nil
 		if len(found) > 0 {
 			record = found[0]
 		}
 	}
-	out := make([]DetailView, len(p.headings))
-	paths := p.headings.Paths()
-	for i, h := range p.headings.Views() {
-		out[i] = DetailView{h, value.Wire(predicate.Follow(record, paths[i]))}
+	view.Details = make([]DetailView, len(d.headings))
+	paths := d.headings.Paths()
+	for i, h := range d.headings.Views() {
+		view.Details[i] = DetailView{h, value.Wire(predicate.Follow(record, paths[i]))}
 	}
-	return out, nil
+	return nil
 }

@@ -2,7 +2,6 @@ package screen
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"slices"
 	"strings"
@@ -10,54 +9,65 @@ import (
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
+	"plainpath/core/predicate"
 	"plainpath/core/records"
 	"plainpath/core/value"
 )
 
-var inputKind = partKind{kind: InputPart,
-	set:   func(def *Part) bool { return def.Input != nil },
-	check: (*compiler).input,
-	show: func(_ context.Context, p *part, _ records.Reader, values expr.Values, g Given, view *PartView) (err error) {
-		view.Input = p.Input
-		view.Value, err = p.begin(values, g.Answers[p.Key])
-		return err
-	},
-	take: func(ctx context.Context, p *part, r records.Reader, values expr.Values,
-		t taking) (value.Value, string, error) {
-		v, problem, err := Taken(ctx, r, p.field, t.raw, t.fields)
-		if err == nil && problem == "" && t.fresh {
-			problem, err = p.misfit(ctx, r, values, v)
-		}
-		return v, problem, err
-	},
-	known: func(ctx context.Context, p *part, r records.Reader, values expr.Values, g Given, used Used) error {
-		v, err := p.given(ctx, r, values, g.Answers[p.Key], used.fields(p.object, p.Key))
-		if err == nil {
-			values[p.Key] = v
-		}
-		return err
-	},
+// Input asks the person for a value.
+type Input struct {
+	Type     model.FieldType     `json:"type"`
+	Required bool                `json:"required,omitempty"`
+	Help     string              `json:"help,omitempty"`
+	Choices  []model.ChoiceValue `json:"choices,omitempty"`
+	// Object is what a reference input chooses from.
+	Object string `json:"object,omitempty"`
+	// Fits narrows what a reference input offers to what a field of a record may refer to.
+	Fits    *Fits              `json:"fits,omitempty"`
+	Default *predicate.Operand `json:"default,omitempty"`
+	Least   *int64             `json:"least,omitempty"`
+	Most    *int64             `json:"most,omitempty"`
 }
 
-func (c *compiler) input(p *part, at string) {
-	p.field = p.Field()
+// Field is the input as a field, whose checks it shares.
+func (p *Part) Field() *model.Field {
+	in := p.Input
+	return &model.Field{Key: p.Key, Label: p.Label, Type: in.Type, Required: in.Required, Choices: in.Choices,
+		Object: in.Object, Least: in.Least, Most: in.Most}
+}
+
+var inputKind = partKind{InputPart, func(def *Part) bool { return def.Input != nil }, checkInput}
+
+type input struct {
+	*Part
+	field *model.Field
+	// object is what a reference input chooses from.
+	object   string
+	fallback *expr.Program
+	literal  value.Value
+	// fits is what narrows what a reference input offers, nil for nothing.
+	fits *fitting
+}
+
+func checkInput(c *compiler, part *part, at string) content {
+	p := &input{Part: part.Part, field: part.Field()}
 	in := p.Input
 	switch {
 	case !slices.Contains(model.FieldTypes, in.Type) || in.Type == model.WorkedOut || in.Type == model.Number:
 		c.Find(definition.Stop, at+"/type", fmt.Sprintf("%q is not something a person can enter", in.Type),
 			"There would be nothing to fill in.", nil)
-		return
+		return nil
 	case in.Type.Chosen() && len(in.Choices) == 0:
 		c.Find(definition.Stop, at+"/choices", fmt.Sprintf("%s offers nothing to choose", p.Label),
 			"The person could not go on.", nil)
-		return
+		return nil
 	case in.Type == model.Reference && c.Object(c.scope.Model, in.Object, at+"/object",
 		"There would be nothing to choose.") == nil:
-		return
+		return nil
 	}
 	p.object = p.field.Target()
 	t := expr.OfField(p.field)
-	c.out.Answers = append(c.out.Answers, expr.Name{Key: p.Key, Label: p.Label, Type: t, Of: p.at})
+	c.out.Answers = append(c.out.Answers, expr.Name{Key: p.Key, Label: p.Label, Type: t, Of: part.at})
 	if in.Fits != nil && in.Type == model.Reference {
 		c.fits(p, in.Fits, at+"/fits")
 	}
@@ -65,14 +75,20 @@ func (c *compiler) input(p *part, at string) {
 		c.Find(definition.Care, strings.TrimSuffix(at, "/input")+"/label", "this input has no label",
 			"The person would not know what to enter.", nil)
 	}
-	if in.Default == nil {
-		return
-	}
-	if in.Default.Expression != "" {
+	switch {
+	case in.Default == nil:
+	case in.Default.Expression != "":
 		p.fallback = c.program(in.Default.Expression, t, at+"/default/expression", "The input would begin empty.")
-		return
+	default:
+		c.inputDefault(p, t.Kind, at)
 	}
-	v, err := value.Parse(t.Kind, in.Default.Literal)
+	return p
+}
+
+// inputDefault checks what an input begins with.
+func (c *compiler) inputDefault(p *input, kind value.Kind, at string) {
+	in := p.Input
+	v, err := value.Parse(kind, in.Default.Literal)
 	if err == nil && v != nil {
 		err = p.field.CheckValue(v)
 	}
@@ -88,33 +104,46 @@ func (c *compiler) input(p *part, at string) {
 	p.literal = v
 }
 
-// begin is the value an input starts with.
-func (p *part) begin(values expr.Values, earlier json.RawMessage) (any, error) {
-	if earlier != nil {
-		return earlier, nil
+func (p *input) show(_ context.Context, _ records.Reader, values expr.Values, g Given, view *PartView) error {
+	view.Input = p.Input
+	if earlier := g.Answers[p.Key]; earlier != nil {
+		view.Value = earlier
+		return nil
 	}
-	v := p.literal
-	if p.fallback != nil {
-		var err error
-		if v, err = p.fallback.Eval(values); err != nil {
-			return nil, err
-		}
-	}
-	return value.Wire(v), nil
+	v, err := p.begin(values)
+	view.Value = value.Wire(v)
+	return err
 }
 
-// given is the value of an input on a page: what was entered, or what it begins with.
-func (p *part) given(ctx context.Context, r records.Reader, values expr.Values, raw json.RawMessage,
-	fields []model.Path) (value.Value, error) {
+// begin is the value the input starts with.
+func (p *input) begin(values expr.Values) (value.Value, error) {
+	if p.fallback != nil {
+		return p.fallback.Eval(values)
+	}
+	return p.literal, nil
+}
+
+func (p *input) take(ctx context.Context, r records.Reader, values expr.Values,
+	t taking) (value.Value, string, error) {
+	v, problem, err := Taken(ctx, r, p.field, t.raw, t.fields)
+	if err == nil && problem == "" && t.fresh {
+		problem, err = p.misfit(ctx, r, values, v)
+	}
+	return v, problem, err
+}
+
+// know makes known what was entered, or what the input begins with.
+func (p *input) know(ctx context.Context, r records.Reader, values expr.Values, g Given, used Used) error {
+	raw := g.Answers[p.Key]
 	if raw == nil {
-		if p.fallback != nil {
-			return p.fallback.Eval(values)
-		}
-		return p.literal, nil
+		v, err := p.begin(values)
+		values[p.Key] = v
+		return err
 	}
-	v, problem, err := p.take(ctx, r, values, raw, fields, nil, false)
+	v, problem, err := Taken(ctx, r, p.field, raw, used.fields(p.object, p.Key))
 	if problem != "" {
-		return nil, err
+		v = nil
 	}
-	return v, err
+	values[p.Key] = v
+	return err
 }

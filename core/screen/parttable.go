@@ -10,54 +10,59 @@ import (
 	"plainpath/core/value"
 )
 
-var tableKind = partKind{kind: TablePart,
-	set:   func(def *Part) bool { return def.Table != nil },
-	check: (*compiler).table,
-	show: func(ctx context.Context, p *part, r records.Reader, values expr.Values, g Given,
-		view *PartView) (err error) {
-		if view.Table, err = p.table.Show(ctx, r, values, g.Looks[p.Key]); err != nil {
-			return err
-		}
-		return p.keep(ctx, r, values, g.Answers[p.Key], view)
-	},
-	take: func(ctx context.Context, p *part, r records.Reader, values expr.Values,
-		t taking) (value.Value, string, error) {
-		chosen, err := table.ParseChosen(t.raw)
-		if err != nil {
-			return nil, err.Error(), nil
-		}
-		return t.rows(p.table, ctx, r, values, chosen, t.fields)
-	},
-	known: func(ctx context.Context, p *part, r records.Reader, values expr.Values, g Given, used Used) error {
-		into, _ := values[p.Key].(*value.Record)
-		if p.table == nil || into == nil {
-			return nil
-		}
-		if err := p.selection(ctx, r, values, g.Answers[p.Key], used, into); err != nil {
-			return err
-		}
-		if err := p.matching(ctx, r, values, g.Looks[p.Key], used, into); err != nil {
-			return err
-		}
-		return p.edited(ctx, r, values, g.Edited[p.Key], used, into)
-	},
+var tableKind = partKind{TablePart, func(def *Part) bool { return def.Table != nil }, checkTable}
+
+type tabled struct {
+	*Part
+	table *table.Program
 }
 
-func (c *compiler) table(p *part, at string) {
+func checkTable(c *compiler, p *part, at string) content {
 	owner := table.Owner{Key: p.Key, Label: p.Label, Was: p.Was, Parts: c.parts}
-	p.table = table.Compile(c.Check, c.scope, owner, p.Table, at)
-	if p.table == nil {
-		return
+	program := table.Compile(c.Check, c.scope, owner, p.Table, at)
+	if program == nil {
+		return nil
 	}
-	c.out.Uses = append(c.out.Uses, p.table.Uses...)
-	if gives, any := p.table.Gives(); any {
+	c.out.Uses = append(c.out.Uses, program.Uses...)
+	if gives, any := program.Gives(); any {
 		c.out.Answers = append(c.out.Answers, expr.Name{Key: p.Key, Label: p.Label, Of: p.at, Type: gives})
 	}
+	return &tabled{p.Part, program}
+}
+
+func (p *tabled) show(ctx context.Context, r records.Reader, values expr.Values, g Given, view *PartView) (err error) {
+	if view.Table, err = p.table.Show(ctx, r, values, g.Looks[p.Key]); err != nil {
+		return err
+	}
+	return p.keep(ctx, r, values, g.Answers[p.Key], view)
+}
+
+func (p *tabled) take(ctx context.Context, r records.Reader, values expr.Values,
+	t taking) (value.Value, string, error) {
+	chosen, err := table.ParseChosen(t.raw)
+	if err != nil {
+		return nil, err.Error(), nil
+	}
+	return t.rows(p.table, ctx, r, values, chosen, t.fields)
+}
+
+func (p *tabled) know(ctx context.Context, r records.Reader, values expr.Values, g Given, used Used) error {
+	into, _ := values[p.Key].(*value.Record)
+	if into == nil {
+		return nil
+	}
+	if err := p.selection(ctx, r, values, g.Answers[p.Key], used, into); err != nil {
+		return err
+	}
+	if err := p.matching(ctx, r, values, g.Looks[p.Key], used, into); err != nil {
+		return err
+	}
+	return p.edited(ctx, r, values, g.Edited[p.Key], used, into)
 }
 
 // keep shows the rows chosen earlier that are still in the list, and says so when
 // some are not.
-func (p *part) keep(ctx context.Context, r records.Reader, values expr.Values, earlier json.RawMessage,
+func (p *tabled) keep(ctx context.Context, r records.Reader, values expr.Values, earlier json.RawMessage,
 	view *PartView) error {
 	c, err := table.ParseChosen(earlier)
 	if err != nil || len(c.Keys) == 0 {

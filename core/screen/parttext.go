@@ -7,20 +7,20 @@ import (
 	"plainpath/core/records"
 )
 
-var textKind = partKind{kind: TextPart,
-	set:   func(*Part) bool { return true },
-	check: (*compiler).text,
-	show: func(_ context.Context, p *part, _ records.Reader, values expr.Values, _ Given, view *PartView) (err error) {
-		view.Text, err = p.text.Render(values)
-		return err
-	},
-}
+var textKind = partKind{TextPart, func(*Part) bool { return true }, checkText}
 
-func (c *compiler) text(p *part, at string) {
+type text struct{ template *expr.Template }
+
+func checkText(c *compiler, p *part, at string) content {
 	t := c.Text(c.scope, p.Text, at, "The text could not be shown.")
 	if t == nil {
-		return
+		return nil
 	}
-	p.text = t
 	c.out.Uses = append(c.out.Uses, t.Uses...)
+	return &text{t}
+}
+
+func (t *text) show(_ context.Context, _ records.Reader, values expr.Values, _ Given, view *PartView) (err error) {
+	view.Text, err = t.template.Render(values)
+	return err
 }

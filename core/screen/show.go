@@ -23,30 +23,6 @@ type ColumnView struct {
 	Parts []PartView `json:"parts"`
 }
 
-// PartView is a part as a person sees it, with its values.
-type PartView struct {
-	Key   string   `json:"key"`
-	Kind  PartKind `json:"kind"`
-	Label string   `json:"label,omitempty"`
-	// Text is what a text says.
-	Text  expr.Sentence `json:"text,omitempty"`
-	Input *Input        `json:"input,omitempty"`
-	// Value is what an input holds at first.
-	Value   any          `json:"value,omitempty"`
-	Table   *table.View  `json:"table,omitempty"`
-	Details []DetailView `json:"details,omitempty"`
-	// Same says that the part is as it was and the rest is left out.
-	Same bool `json:"same,omitempty"`
-	// Lost says that an earlier choice no longer holds and must be made again.
-	Lost string `json:"lost,omitempty"`
-}
-
-// DetailView is one field of details.
-type DetailView struct {
-	Heading table.HeadingView `json:"heading"`
-	Value   any               `json:"value"`
-}
-
 // Answers are what a person gave on a surface, by part, as it came.
 type Answers map[string]json.RawMessage
 
@@ -104,19 +80,18 @@ func (p *part) isOffered(values expr.Values) (bool, error) {
 
 func (p *part) show(ctx context.Context, r records.Reader, values expr.Values, g Given) (PartView, error) {
 	view := PartView{Key: p.Key, Kind: p.Kind, Label: p.Label}
-	kind := kindOf(p.Kind)
-	if kind == nil { // which a finding says
+	if p.content == nil { // which a finding says
 		return view, nil
 	}
-	err := kind.show(ctx, p, r, values, g, &view)
+	err := p.content.show(ctx, r, values, g, &view)
 	return view, err
 }
 
 // Looked makes known what is known of tables from how they are looked at alone.
 func (s *Surface) Looked(r records.Reader, values expr.Values, g Given) {
 	for key, p := range s.parts {
-		if p.Kind == TablePart {
-			values[key] = p.lookedAt(r, g.Looks[key])
+		if t, ok := p.content.(*tabled); ok {
+			values[key] = t.lookedAt(r, g.Looks[key])
 		}
 	}
 }
@@ -129,11 +104,10 @@ func (s *Surface) Know(ctx context.Context, r records.Reader, values expr.Values
 	if p == nil {
 		return nil
 	}
-	kind := kindOf(p.Kind)
-	if kind == nil || kind.known == nil {
-		return nil
+	if gives, ok := p.content.(giver); ok {
+		return gives.know(ctx, r, values, g, used)
 	}
-	return kind.known(ctx, p, r, values, g, used)
+	return nil
 }
 
 // UsesOf are the known values that each part depends on, by key.
@@ -156,21 +130,25 @@ func (s *Surface) IsTable(key string) bool {
 // Listing is the list behind one of the tables.
 func (s *Surface) Listing(ctx context.Context, r records.Reader, values expr.Values, key string) (*table.Listing,
 	error) {
-	p := s.parts[key]
-	if p == nil || p.table == nil {
-		return nil, &table.MissingError{Kind: "table", Key: key}
+	if p := s.parts[key]; p != nil {
+		if t, ok := p.content.(*tabled); ok {
+			return t.table.Listing(ctx, r, values)
+		}
 	}
-	return p.table.Listing(ctx, r, values)
+	return nil, &table.MissingError{Kind: "table", Key: key}
 }
 
 // Options finds records for a reference input as the person types.
 func (s *Surface) Options(ctx context.Context, r records.Reader, values expr.Values, key,
 	text string) ([]value.Ref, error) {
-	p := s.parts[key]
-	if p == nil || p.Kind != InputPart || p.object == "" {
+	var in *input
+	if p := s.parts[key]; p != nil {
+		in, _ = p.content.(*input)
+	}
+	if in == nil || in.object == "" {
 		return nil, &table.MissingError{Kind: "input that offers records", Key: key}
 	}
-	q, err := p.among(ctx, r, values)
+	q, err := in.among(ctx, r, values)
 	if err != nil {
 		return nil, err
 	}

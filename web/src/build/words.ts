@@ -2,7 +2,7 @@ import type { Condition, Name, Operand, Step } from '@/api/types'
 import { operatorWord } from '@/fields/operators'
 import { withArticle } from './article'
 import { target, type useBuild } from './build'
-import { parts } from './part/parts'
+import { parts } from '@/surface/parts'
 
 type Build = ReturnType<typeof useBuild>
 

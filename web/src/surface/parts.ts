@@ -1,7 +1,9 @@
-import type { Component } from 'vue'
-import type { Look, PartKind, PartView, ShippedView } from '@/api/types'
+import { type Component, defineAsyncComponent } from 'vue'
+import type { Look, Part, PartKind, PartView, ShippedView } from '@/api/types'
+import type { Sentence } from '@/build/asks'
 import { fieldTypes } from '@/fields/fields'
 import DetailsPart from './DetailsPart.vue'
+import { type Beginning, columns, texts } from './fresh'
 import InputPart from './InputPart.vue'
 import { answerOf, nothing, type Selection } from './selection'
 import type { SurfaceSource } from './source'
@@ -27,8 +29,9 @@ export interface PartEmits {
   ship: [view: ShippedView]
 }
 
-/** A part as people see it. */
+/** A kind of part: as people see it, and as builders make it. */
 interface PartEntry {
+  label: string
   view: (part: PartView) => Component
   /** What a person gives: what it begins with, how it is sent, and whether it is typed letter by letter. */
   gives?: {
@@ -36,19 +39,42 @@ interface PartEntry {
     answer: (part: PartView, held: unknown) => unknown
     typed: (part: PartView) => boolean
   }
+  /** What a builder is asked for, where that fits a sentence, or else what it is edited with. */
+  asks?: Sentence<Part>
+  editor?: Component
+  /** What it shows, which has to be known. */
+  shows?: 'list' | 'record'
+  /** It has a label that people read. */
+  labelled: boolean
+  fresh: (from: Beginning) => Part
+  /** What people see of it, in a line. */
+  says: (part: Part) => string
 }
 
-/** Every kind of part there is. */
+const chosen = { none: 'to read', one: 'one row', several: 'several rows' }
+
+/** Every kind of part there is, in the order in which they are offered. */
 export const parts: Record<PartKind, PartEntry> = {
   input: {
+    label: 'Input',
     view: () => InputPart,
     gives: {
       begin: (part) => part.value ?? null,
       answer: (_part, held) => held ?? null,
       typed: (part) => !fieldTypes[part.input!.type].picked,
     },
+    editor: defineAsyncComponent(() => import('@/build/part/InputEditor.vue')),
+    labelled: true,
+    fresh: ({ key, page }) => ({
+      key: key('input'),
+      kind: 'input',
+      label: 'New input',
+      input: page ? { type: 'text' } : { type: 'text', required: true },
+    }),
+    says: (part) => part.label || part.key,
   },
   table: {
+    label: 'Table',
     view: (part) => (part.table?.others?.length ? SwitchTable : TablePart),
     gives: {
       begin: (part): Selection => ({ ...nothing(), rows: part.table?.chosen ?? [] }),
@@ -58,7 +84,50 @@ export const parts: Record<PartKind, PartEntry> = {
           : undefined,
       typed: () => false,
     },
+    editor: defineAsyncComponent(() => import('@/build/part/TableEditor.vue')),
+    shows: 'list',
+    labelled: true,
+    fresh: ({ key, of, page }) => ({
+      key: key((page ? of?.object?.plural : of?.object?.key) ?? 'table'),
+      kind: 'table',
+      label: of?.object?.plural ?? 'Table',
+      table: {
+        source: of?.path ?? '',
+        select: 'one',
+        columns: columns(of?.object, page),
+        ...(page && of?.object ? { keyword: texts(of.object).slice(0, 3) } : {}),
+      },
+    }),
+    says: (part) => `${part.label || 'Table'}: table, ${part.table ? (chosen[part.table.select] ?? '') : ''}`,
   },
-  details: { view: () => DetailsPart },
-  text: { view: () => TextPart },
+  details: {
+    label: 'Details',
+    view: () => DetailsPart,
+    editor: defineAsyncComponent(() => import('@/build/part/DetailsEditor.vue')),
+    shows: 'record',
+    labelled: true,
+    fresh: ({ key, of, page }) => {
+      const all = of?.object?.fields.map((f) => f.key) ?? []
+      const shown = page || !of?.object ? all.slice(0, 8) : [of.object.label_field]
+      return {
+        key: key('details'),
+        kind: 'details',
+        label: 'Details',
+        details: { source: of?.path ?? '', fields: shown.map((path) => ({ path })) },
+      }
+    },
+    says: (part) => part.label || part.key,
+  },
+  text: {
+    label: 'Text',
+    view: () => TextPart,
+    asks: [
+      { as: 'text', member: 'text', label: 'Text', empty: 'Values stand in braces: {today}', long: true },
+    ],
+    labelled: false,
+    fresh: ({ key }) => ({ key: key('text'), kind: 'text', text: 'A text' }),
+    says: (part) => `“${part.text}”`,
+  },
 }
+
+export const partKinds = Object.keys(parts) as PartKind[]

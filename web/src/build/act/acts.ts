@@ -1,45 +1,164 @@
 import type { Component } from 'vue'
 import type { Act, ActKind } from '@/api/types'
+import { withArticle } from '../article'
+import { conditionLines } from '../words'
 import AddAct from './AddAct.vue'
+import type { Sentence } from '../asks'
 import ChangeAct from './ChangeAct.vue'
-import ConfirmAct from './ConfirmAct.vue'
-import DownloadAct from './DownloadAct.vue'
-import HoldAct from './HoldAct.vue'
-import OpenAct from './OpenAct.vue'
-import ReadAgainAct from './ReadAgainAct.vue'
-import RemoveAct from './RemoveAct.vue'
 import RunAct from './RunAct.vue'
-import SayAct from './SayAct.vue'
-import SetAct from './SetAct.vue'
-import WorkOutAct from './WorkOutAct.vue'
+import { known, type Place, quoted, set } from './said'
+import { typeAt } from './typeat'
 
-/** An act on the builder's side: what a new one says, and what it is edited with. */
-interface ActEntry {
+type Settings<K> = K extends keyof Act ? NonNullable<Act[K]> : never
+
+/** An act on the builder's side: what a new one says, what it is edited with, and how it reads. */
+interface ActEntry<K extends ActKind> {
   fresh: () => Partial<Act>
-  /** What edits its settings; the editor of searches is that of pages, too. */
+  /** What it asks for, where that fits a sentence. */
+  asks?: Sentence<Settings<K>>
+  /** What edits it where it asks for more; the editor of searches is that of pages, too. */
   editor?: Component
   /** What it does with records, as the sheet says. */
   touches?: 'reads' | 'writes'
   /** What comes of it is known afterwards, by a key. */
   gives?: boolean
+  /** What it does, in words, and in detail, one line each. */
+  says: (act: Act, at: Place) => string
+  lines?: (act: Act, at: Place) => string[]
 }
 
 /** Every act there is; what each is called comes from the server. */
-export const acts: Record<ActKind, ActEntry> = {
-  search: { fresh: () => ({ search: { object: '', where: { all: [] } } }), touches: 'reads', gives: true },
-  add: { fresh: () => ({ add: { object: '', values: [] } }), editor: AddAct, touches: 'writes', gives: true },
-  change: { fresh: () => ({ change: { values: [] } }), editor: ChangeAct, touches: 'writes', gives: true },
-  remove: { fresh: () => ({ remove: {} }), editor: RemoveAct, touches: 'writes', gives: true },
-  work_out: { fresh: () => ({ work_out: { value: '' } }), editor: WorkOutAct, gives: true },
-  run: { fresh: () => ({ run: { walkthrough: '' } }), editor: RunAct },
-  say: { fresh: () => ({ say: { text: 'Done.' } }), editor: SayAct },
-  confirm: { fresh: () => ({ confirm: { question: 'Go on?' } }), editor: ConfirmAct },
-  set: { fresh: () => ({ set: { part: '' } }), editor: SetAct },
-  read_again: { fresh: () => ({ read_again: {} }), editor: ReadAgainAct },
-  hold: { fresh: () => ({ hold: { text: 'Please wait …' } }), editor: HoldAct },
-  open: { fresh: () => ({ open: {} }), editor: OpenAct },
-  copy_link: { fresh: () => ({}) },
-  download: { fresh: () => ({ download: { format: 'csv' } }), editor: DownloadAct },
+export const acts: { [K in ActKind]: ActEntry<K> } = {
+  search: {
+    fresh: () => ({ search: { object: '', where: { all: [] } } }),
+    touches: 'reads',
+    gives: true,
+    says: ({ search }, { build }) =>
+      `Search ${build.object(search?.object)?.plural.toLowerCase() ?? search?.object}`,
+    lines: ({ search }, { build, names }) => {
+      const where = search ? conditionLines(build, names, search.object, search.where) : []
+      return where.length ? where : ['all of them']
+    },
+  },
+  add: {
+    fresh: () => ({ add: { object: '', values: [] } }),
+    editor: AddAct,
+    touches: 'writes',
+    gives: true,
+    says: ({ add }, at) => {
+      const one = withArticle(at.build.object(add?.object)?.label ?? add?.object ?? '')
+      return add?.for_each ? `Add ${one} for each of ${known(at, add.for_each)}` : `Add ${one}`
+    },
+    lines: ({ add }, at) => set(at, add?.object, add?.values),
+  },
+  change: {
+    fresh: () => ({ change: { values: [] } }),
+    editor: ChangeAct,
+    touches: 'writes',
+    gives: true,
+    says: ({ change }, at) => `Change ${known(at, change?.of)}`,
+    lines: ({ change }, at) => set(at, typeAt(at.build, at.names, change?.of ?? '')?.object, change?.values),
+  },
+  remove: {
+    fresh: () => ({ remove: {} }),
+    asks: [
+      'Remove',
+      {
+        as: 'known',
+        member: 'of',
+        kind: 'records',
+        label: 'What is removed',
+        empty: (rows) => (rows ? 'the rows' : 'which records'),
+        optional: true,
+      },
+      'Records that others refer to stay, and the person is told.',
+    ],
+    touches: 'writes',
+    gives: true,
+    says: ({ remove }, at) => `Remove ${known(at, remove?.of)}`,
+  },
+  work_out: {
+    fresh: () => ({ work_out: { value: '' } }),
+    asks: [
+      'It is',
+      {
+        as: 'known',
+        member: 'value',
+        label: 'What is worked out',
+        empty: 'an expression, such as size(found) > 3',
+        wide: true,
+      },
+    ],
+    gives: true,
+    says: (_, { title }) => `Work out ${title}`,
+    lines: ({ work_out }, at) => [known(at, work_out?.value)],
+  },
+  run: {
+    fresh: () => ({ run: { walkthrough: '' } }),
+    editor: RunAct,
+    says: ({ run }) => `Open ${quoted(run?.walkthrough)}`,
+  },
+  say: {
+    fresh: () => ({ say: { text: 'Done.' } }),
+    asks: [{ as: 'text', member: 'text', label: 'What it says' }],
+    says: () => 'Say',
+    lines: ({ say }) => [quoted(say?.text)],
+  },
+  confirm: {
+    fresh: () => ({ confirm: { question: 'Go on?' } }),
+    asks: [
+      { as: 'text', member: 'question', label: 'What it asks' },
+      'and goes on with the button',
+      {
+        as: 'text',
+        member: 'yes',
+        label: 'What the button says that goes on',
+        empty: 'Go on',
+        optional: true,
+      },
+    ],
+    says: () => 'Ask whether to go on',
+    lines: ({ confirm }) => [quoted(confirm?.question)],
+  },
+  set: {
+    fresh: () => ({ set: { part: '' } }),
+    asks: [
+      { as: 'part', member: 'part', inputs: true, label: 'The input that is set', empty: 'which input' },
+      'to',
+      { as: 'known', member: 'value', label: 'What it is set to', empty: 'nothing', optional: true },
+    ],
+    says: ({ set }, at) => `Set ${set?.part ?? '…'} to ${known(at, set?.value)}`,
+  },
+  read_again: {
+    fresh: () => ({ read_again: {} }),
+    asks: [{ as: 'part', member: 'part', label: 'What is read again', all: 'all there is', optional: true }],
+    says: ({ read_again }) => `Read ${read_again?.part ?? 'all there is'} again`,
+  },
+  hold: {
+    fresh: () => ({ hold: { text: 'Please wait …' } }),
+    asks: [{ as: 'text', member: 'text', label: 'What is shown meanwhile' }],
+    says: ({ hold }) => `Show ${quoted(hold?.text)} meanwhile`,
+  },
+  open: {
+    fresh: () => ({ open: {} }),
+    asks: [
+      {
+        as: 'known',
+        member: 'record',
+        kind: 'record',
+        label: 'Which record',
+        empty: 'of the row',
+        optional: true,
+      },
+    ],
+    says: ({ open }, at) => `Open ${known(at, open?.record)}`,
+  },
+  copy_link: { fresh: () => ({}), says: () => 'Copy a link' },
+  download: {
+    fresh: () => ({ download: { format: 'csv' } }),
+    asks: [{ as: 'choice', member: 'format', label: 'Kind of file', options: ['csv', 'xlsx'] }],
+    says: () => 'Download the rows',
+  },
 }
 
 /** A step is an act, or waits for a person, or says where it goes on. */

@@ -7,7 +7,7 @@ import { capital, withArticle } from '../article'
 import { useBuild } from '../build'
 import { knownValues } from '../conditions/known'
 import { useKnown } from '../conditions/context'
-import { partKinds, parts } from '../part/parts'
+import { partKinds, parts } from '@/surface/parts'
 import type { PartEdits } from './edits'
 
 /** An edge of a page where something can be added. */

@@ -1,7 +1,8 @@
 import type { Band, Op, Page, PageSearch, Part, PartKind, ShippedView } from '@/api/types'
 import { keyFrom, type useBuild } from '../build'
 import { drop, moved, put, type Edit } from '../document'
-import { parts, type Beginning } from '../part/parts'
+import type { Beginning } from '@/surface/fresh'
+import { parts } from '@/surface/parts'
 
 export interface PlacedPart {
   part: Part

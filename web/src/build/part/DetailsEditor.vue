@@ -4,7 +4,7 @@ import type { Part } from '@/api/types'
 import KnownPicker from '../conditions/KnownPicker.vue'
 import { useObjectOf } from '../conditions/known'
 import ColumnsEditor from '../sheet/ColumnsEditor.vue'
-import type { PartEditorProps } from './parts'
+import type { PartEditorProps } from './editor'
 
 const props = defineProps<PartEditorProps>()
 const emit = defineEmits<{ change: [some: Partial<Part>] }>()

@@ -8,7 +8,7 @@ import { keyFrom, useBuild } from '../build'
 import OperandSlot from '../conditions/OperandSlot.vue'
 import FitsEditor from '../sheet/FitsEditor.vue'
 import TextSlot from '../sheet/TextSlot.vue'
-import type { PartEditorProps } from './parts'
+import type { PartEditorProps } from './editor'
 
 const props = defineProps<PartEditorProps>()
 const emit = defineEmits<{ change: [some: Partial<Part>] }>()

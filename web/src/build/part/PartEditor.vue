@@ -9,7 +9,8 @@ import FindingNote from '../sheet/FindingNote.vue'
 import KeySlot from '../sheet/KeySlot.vue'
 import OfferedWhen from '../sheet/OfferedWhen.vue'
 import TextSlot from '../sheet/TextSlot.vue'
-import { parts } from './parts'
+import { parts } from '@/surface/parts'
+import AskedSettings from '../AskedSettings.vue'
 import RemoveButton from '@/frame/RemoveButton.vue'
 
 const props = defineProps<{
@@ -72,7 +73,22 @@ function change(some: Partial<Part>): void {
       /></Button>
       <RemoveButton label="Remove the part" @press="emit('remove')" />
     </div>
-    <component :is="kind.editor" :part="part" :step="step" :pointer="pointer" :page="page" @change="change" />
+    <component
+      :is="kind.editor"
+      v-if="kind.editor"
+      :part="part"
+      :step="step"
+      :pointer="pointer"
+      :page="page"
+      @change="change"
+    />
+    <AskedSettings
+      v-else-if="kind.asks"
+      :sentence="kind.asks"
+      :model-value="{ ...part }"
+      :place="step"
+      @update:model-value="change"
+    />
     <OfferedWhen
       v-if="!page && (kind.labelled || part.offered_when)"
       :place="step"

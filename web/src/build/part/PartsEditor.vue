@@ -7,7 +7,8 @@ import { drop, moved, put, swap } from '../document'
 import { useSheet } from '../sheet/context'
 import { knownValues } from '../conditions/known'
 import PartEditor from './PartEditor.vue'
-import { partKinds, parts, type Beginning } from './parts'
+import type { Beginning } from '@/surface/fresh'
+import { partKinds, parts } from '@/surface/parts'
 import { useKnown } from '../conditions/context'
 
 /** The parts of a screen, band by band. The pointer is that of the bands' owner. */

@@ -12,7 +12,7 @@ import ColumnsEditor from '../sheet/ColumnsEditor.vue'
 import KnownPicker from '../conditions/KnownPicker.vue'
 import { useObjectOf } from '../conditions/known'
 import TextSlot from '../sheet/TextSlot.vue'
-import type { PartEditorProps } from './parts'
+import type { PartEditorProps } from './editor'
 import TableExtras from './TableExtras.vue'
 
 const props = defineProps<PartEditorProps>()
