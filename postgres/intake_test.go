@@ -288,6 +288,33 @@ func TestAnImportIsStopped(t *testing.T) {
 	}
 }
 
+// A step that is asked for while the job before it has not let go of the intake is done right after it, and not
+// when somebody looks for what was abandoned.
+func TestAnIntakeGoesOnWhenTheJobBeforeLetsGo(t *testing.T) {
+	b := newBringer(t)
+	in := b.bring([]string{"towers.csv"}, []byte("Name,Floors\nEast Tower,4\n"))
+	conn, err := b.db.Connx(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer func() { _ = conn.Close() }()
+	if _, err := conn.ExecContext(t.Context(), `SELECT pg_advisory_lock(7101, $1::integer)`, in.ID); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := b.intakes.Try(t.Context(), b.place, in.ID, true); err != nil {
+		t.Fatal(err)
+	}
+	time.Sleep(500 * time.Millisecond) // the job finds that somebody is at it
+	let := time.Now()
+	if _, err := conn.ExecContext(t.Context(), `SELECT pg_advisory_unlock(7101, $1::integer)`, in.ID); err != nil {
+		t.Fatal(err)
+	}
+	b.until(in.ID, imports.Checked)
+	if took := time.Since(let); took > postgres.AbandonedAfter/2 {
+		t.Errorf("it went on after %v", took)
+	}
+}
+
 // While rows are tried or brought in, nobody who changes records, objects or roles waits for
 // it: neither for the tables of new objects nor for what they refer to.
 func TestNobodyWaitsForAnImport(t *testing.T) {

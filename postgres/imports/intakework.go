@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"time"
 
 	"github.com/riverqueue/river"
 
@@ -84,6 +85,9 @@ func (w *IntakeWorker) Work(ctx context.Context, job *river.Job[IntakeArgs]) err
 	return w.Intakes.work(ctx, job.Args.ID)
 }
 
+// lookAgainAfter is how soon a job looks whether the work before it on the same intake is done.
+const lookAgainAfter = time.Second
+
 // errStopped says that somebody stopped the work.
 var errStopped = errors.New("stopped")
 
@@ -95,8 +99,11 @@ func (s *Intakes) work(ctx context.Context, id int64) error {
 	}
 	defer func() { _ = conn.Close() }()
 	var mine bool
-	if err := conn.GetContext(ctx, &mine, `SELECT pg_try_advisory_lock(7101, $1::integer)`, id); err != nil || !mine {
-		return err // another server is at it
+	if err := conn.GetContext(ctx, &mine, `SELECT pg_try_advisory_lock(7101, $1::integer)`, id); err != nil {
+		return fmt.Errorf("taking up intake %d: %w", id, err)
+	}
+	if !mine { // whoever is at it, or is about to let go of it, leaves the next step to this job
+		return river.JobSnooze(lookAgainAfter)
 	}
 	defer func() {
 		_, _ = conn.ExecContext(context.WithoutCancel(ctx), `SELECT pg_advisory_unlock(7101, $1::integer)`, id)
