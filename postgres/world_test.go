@@ -8,10 +8,6 @@ import (
 	"testing"
 	"time"
 
-	"plainpath/postgres"
-	"plainpath/postgres/accounts"
-	"plainpath/postgres/apps"
-
 	"github.com/shopspring/decimal"
 
 	"plainpath/core/definition"
@@ -21,6 +17,9 @@ import (
 	"plainpath/core/predicate"
 	"plainpath/core/records"
 	"plainpath/core/value"
+	"plainpath/postgres"
+	"plainpath/postgres/accounts"
+	"plainpath/postgres/apps"
 )
 
 // world is a random model with random records, held in Go and in the database.
@@ -296,7 +295,7 @@ func (w *world) test(object string) predicate.Condition {
 	}
 	path = append(path, f.Key)
 	if f.Type == model.Address && w.r.IntN(4) > 0 {
-		path = append(path, value.AddressParts[w.r.IntN(4)])
+		path = append(path, value.Parts(value.KindAddress)[w.r.IntN(4)])
 		f = &model.Field{Label: f.Label, Type: model.Text}
 	}
 	ops := predicate.Operators(f)

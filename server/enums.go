@@ -24,9 +24,7 @@ func init() {
 	enum(model.Is, model.IsNot, model.Contains, model.Includes, model.IncludesNot, model.StartsWith, model.More,
 		model.MoreOrEqual, model.Less, model.LessOrEqual, model.Between, model.OneOf, model.IsEmpty, model.IsNotEmpty,
 		model.WithinLastDays, model.WithinNextDays)
-	enum(value.KindText, value.KindWhole, value.KindDecimal, value.KindMoney, value.KindYesNo, value.KindDate,
-		value.KindInstant, value.KindSeveral, value.KindAddress, value.KindRecord, value.KindList, value.KindScreen,
-		value.KindFailure)
+	enum(value.Kinds()...)
 	enum(definition.App, definition.Object, definition.Role, definition.Walkthrough, definition.Page)
 	enum(definition.Stop, definition.Care)
 	enum(query.Sum, query.Average, query.Least, query.Greatest, query.Count)

@@ -8,6 +8,7 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/query"
+	"plainpath/core/value"
 )
 
 // WorkedOut is how a field is worked out.
@@ -79,7 +80,7 @@ func (w *worker) circle(from fieldOf) string {
 func beyond(o *model.Object, p *expr.Program) bool {
 	return slices.ContainsFunc(p.Uses, func(u []string) bool {
 		f := o.Field(u[0])
-		return f == nil || len(u) > 1 && f.Type != model.Address
+		return f == nil || len(u) > 1 && value.Parts(f.Kind()) == nil
 	})
 }
 

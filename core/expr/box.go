@@ -117,8 +117,8 @@ func (b box) Value() any { return b.v }
 
 // Get is a field of a record.
 func (b box) Get(index ref.Val) ref.Val {
-	if a, ok := b.v.(value.Address); ok {
-		return partOf(a, index)
+	if c, ok := b.v.(value.Composite); ok {
+		return partOf(c, index)
 	}
 	r, ok := b.v.(*value.Record)
 	if !ok {
@@ -141,9 +141,9 @@ func (b box) Get(index ref.Val) ref.Val {
 	return toCEL(v)
 }
 
-func partOf(a value.Address, index ref.Val) ref.Val {
+func partOf(c value.Composite, index ref.Val) ref.Val {
 	name, _ := index.(types.String)
-	if v := a.Part(string(name)); v != nil {
+	if v := c.Part(string(name)); v != nil {
 		return toCEL(v)
 	}
 	return emptyRecord

@@ -210,8 +210,8 @@ func follow(frame *interpreter.ExecutionFrame, path []string) (value.Value, erro
 		}
 		return fromCEL(v)
 	}
-	if a, ok := b.v.(value.Address); ok && len(path) > 1 {
-		return a.Part(path[1]), nil
+	if c, ok := b.v.(value.Composite); ok && len(path) > 1 {
+		return c.Part(path[1]), nil
 	}
 	r, isRecord := b.v.(*value.Record)
 	if !isRecord {
@@ -225,8 +225,8 @@ func follow(frame *interpreter.ExecutionFrame, path []string) (value.Value, erro
 		if i == len(path)-2 || err != nil {
 			return v, err
 		}
-		if a, ok := v.(value.Address); ok {
-			return a.Part(path[i+2]), nil
+		if c, ok := v.(value.Composite); ok {
+			return c.Part(path[i+2]), nil
 		}
 		r, _ = v.(*value.Record)
 	}

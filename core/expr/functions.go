@@ -43,9 +43,7 @@ type function struct {
 }
 
 // everyKind is here for what the database cannot compute at all.
-var everyKind = []value.Kind{value.KindText, value.KindWhole, value.KindDecimal, value.KindMoney, value.KindYesNo,
-	value.KindDate, value.KindInstant, value.KindSeveral, value.KindAddress, value.KindRecord, value.KindList,
-	value.KindScreen}
+var everyKind = slices.DeleteFunc(value.Kinds(), func(k value.Kind) bool { return k == value.KindFailure })
 
 // refused says why the database cannot compute the function, nil where it can.
 func (f *function) refused(of value.Kind) error {
@@ -87,7 +85,8 @@ func (f *function) inDatabase(s signature) []Signature {
 	}
 	of := everyKind[:1] // what is of any type is tried with each, texts being enough for the others
 	if s.takes[0] == anything && len(s.takes) == 1 {
-		of = everyKind[:10]
+		of = slices.DeleteFunc(slices.Clone(everyKind),
+			func(k value.Kind) bool { return k == value.KindList || k == value.KindScreen })
 	}
 	var out []Signature
 	for _, any := range of {
@@ -220,10 +219,21 @@ var (
 	anything                 = types.NewTypeParamType("T")
 	list                     = types.NewListType(anything)
 	// scalar are the types of single values. Several choices and records are the others.
-	scalar = []*types.Type{str, whole, yes, instant, decimalType, moneyType, dateType, addressType}
+	scalar = append([]*types.Type{str, whole, yes, instant, decimalType, moneyType, dateType}, composites()...)
 	// pairs are the two numbers that work together though they are not of one type.
 	pairs = [][]*types.Type{{decimalType, whole}, {whole, decimalType}}
 )
+
+// composites are the types of values that are made of parts.
+func composites() []*types.Type {
+	var out []*types.Type
+	for _, k := range value.Kinds() {
+		if value.Parts(k) != nil {
+			out = append(out, celType(Type{Kind: k}, ""))
+		}
+	}
+	return out
+}
 
 // alike makes a signature for each type, of two values of it.
 func alike(result *types.Type, of ...*types.Type) []signature {

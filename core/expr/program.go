@@ -226,37 +226,13 @@ func Describe(m *model.Model, t Type) string {
 	if m != nil && m.Object(t.Object) != nil {
 		label = strings.ToLower(m.Object(t.Object).Label)
 	}
-	switch t.Kind {
-	case value.KindWhole:
-		return "a whole number"
-	case value.KindDecimal:
-		return "a decimal"
-	case value.KindMoney:
-		return "an amount of money"
-	case value.KindYesNo:
-		return "yes or no"
-	case value.KindDate:
-		return "a date"
-	case value.KindInstant:
-		return "a date and time"
-	case value.KindSeveral:
-		return "several choices"
-	case value.KindAddress:
-		return "an address"
-	case value.KindRecord:
-		if label == "" {
-			return "a record"
-		}
+	switch {
+	case t.Kind == value.KindRecord && label != "":
 		return "one " + label
-	case value.KindList:
-		if label == "" {
-			return "a list of records"
-		}
+	case t.Kind == value.KindList && label != "":
 		return "a list of " + label + " records"
-	case value.KindScreen:
-		return "a whole screen"
 	}
-	return "text"
+	return value.Words(t.Kind)
 }
 
 // Eval computes the expression. What cannot be computed from the data, such as two

@@ -100,18 +100,21 @@ var (
 	decimalType = types.NewObjectType("decimal")
 	moneyType   = types.NewObjectType("money")
 	dateType    = types.NewObjectType("date")
-	addressType = types.NewObjectType("address")
 )
 
-var addressParts = func() []Name {
+// partsOf are the parts of a composite value as names.
+func partsOf(k value.Kind) []Name {
 	var out []Name
-	for _, part := range value.AddressParts {
+	for _, part := range value.Parts(k) {
 		out = append(out, Name{Key: part, Label: part, Type: Type{Kind: value.KindText, Empty: true}})
 	}
 	return out
-}()
+}
 
 func celType(t Type, screen string) *types.Type {
+	if value.Parts(t.Kind) != nil {
+		return types.NewObjectType(string(t.Kind))
+	}
 	switch t.Kind {
 	case value.KindWhole:
 		return types.IntType
@@ -127,8 +130,6 @@ func celType(t Type, screen string) *types.Type {
 		return types.TimestampType
 	case value.KindSeveral:
 		return types.NewListType(types.StringType)
-	case value.KindAddress:
-		return addressType
 	case value.KindRecord:
 		return types.NewObjectType(recordPrefix + t.Object)
 	case value.KindList:
@@ -164,8 +165,8 @@ func typeOf(t *types.Type) (Type, bool) {
 			return Type{Kind: value.KindMoney}, true
 		case name == "date":
 			return Type{Kind: value.KindDate}, true
-		case name == "address":
-			return Type{Kind: value.KindAddress}, true
+		case value.Parts(value.Kind(name)) != nil:
+			return Type{Kind: value.Kind(name)}, true
 		case objectOf(t) != "":
 			return Type{Kind: value.KindRecord, Object: objectOf(t)}, true
 		case screenOf(t) != "":
@@ -216,8 +217,8 @@ func (p provider) fields(name string) ([]Name, bool) {
 	switch {
 	case name == "decimal" || name == "money" || name == "date":
 		return nil, true
-	case name == "address":
-		return addressParts, true
+	case value.Parts(value.Kind(name)) != nil:
+		return partsOf(value.Kind(name)), true
 	case len(name) > len(recordPrefix) && name[:len(recordPrefix)] == recordPrefix:
 		key := name[len(recordPrefix):]
 		if p.scope.Model == nil || p.scope.Model.Object(key) == nil {

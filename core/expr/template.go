@@ -115,11 +115,13 @@ func (t *Template) Render(values Values) (Sentence, error) {
 // shownTypes are the types that values are written as where they are of no field.
 var shownTypes = map[value.Kind]model.FieldType{value.KindWhole: model.Whole, value.KindDecimal: model.Decimal,
 	value.KindMoney: model.Money,
-	value.KindYesNo: model.YesNo, value.KindDate: model.Date, value.KindInstant: model.DateTime,
-	value.KindAddress: model.Address}
+	value.KindYesNo: model.YesNo, value.KindDate: model.Date, value.KindInstant: model.DateTime}
 
 func (p *Program) piece(v value.Value) Piece {
 	out := Piece{Type: shownTypes[v.Kind()], of: v}
+	if _, ok := v.(value.Composite); ok { // whose types are called as their kinds
+		out.Type = model.FieldType(v.Kind())
+	}
 	if f := p.Field; f != nil && f.Kind() == v.Kind() && (f.Type.Chosen() || f.Type == model.Number) {
 		out.Type, out.Prefix, out.Choices = f.Type, f.Prefix, f.Choices
 	}

@@ -166,14 +166,15 @@ func mayBeEmpty(s Scope, a *ast.AST) bool {
 
 func fieldMayBeEmpty(s Scope, of *types.Type, field string) bool {
 	var names []Name
-	switch t, _ := typeOf(of); t.Kind {
+	t, _ := typeOf(of)
+	switch t.Kind {
 	case value.KindRecord:
 		names = OfRecord(s.Model, t.Object).Names
-	case value.KindAddress:
-		names = addressParts
 	case value.KindScreen:
 		n, _ := s.Find(screenOf(of))
 		names = n.Type.Answers
+	default:
+		names = partsOf(t.Kind)
 	}
 	i := slices.IndexFunc(names, func(n Name) bool { return n.Key == field })
 	return i >= 0 && names[i].Type.Empty

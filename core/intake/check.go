@@ -111,8 +111,9 @@ func (k *planChecker) sheet(i int) {
 	}
 	if s.Mode != ModeAdd {
 		if key := whole.Field(s.Key); !set[s.Key] || key == nil || key.Target() != "" ||
-			key.Kind() == value.KindSeveral || key.Kind() == value.KindAddress {
-			k.find(i, -1, "To update records, choose a column that they are recognised by, one that holds a single value and does not refer to other records.")
+			key.Kind() == value.KindSeveral || value.Parts(key.Kind()) != nil {
+			k.find(i, -1,
+				"To update records, choose a column that they are recognised by, one that holds a single value and does not refer to other records.")
 		}
 	}
 	if s.Mode == ModeUpdate {
@@ -172,7 +173,9 @@ func (k *planChecker) column(sheet, column int, set map[string]bool) {
 	}
 	if c.New && !s.New {
 		if k.model.Object(s.Object).Field(c.Field) != nil {
-			k.find(sheet, column, "There is a field with the key %q already. Bring the column into that, or choose another name.", c.Field)
+			k.find(sheet, column,
+				"There is a field with the key %q already. Bring the column into that, or choose another name.",
+				c.Field)
 		}
 		if c.Required && s.Mode != ModeAdd {
 			k.find(sheet, column, "A new field cannot be required while records are there without it.")
@@ -181,7 +184,8 @@ func (k *planChecker) column(sheet, column int, set map[string]bool) {
 	f := k.object(s.Object).Field(c.Field)
 	if f != nil && f.Type == model.Number && s.Key == f.Key {
 		if s.Mode != ModeUpdate {
-			k.find(sheet, column, "%s comes by itself. Records can be recognised by it when they are updated, but new ones cannot bring it.", f.Label)
+			k.find(sheet, column,
+				"%s comes by itself. Records can be recognised by it when they are updated, but new ones cannot bring it.", f.Label)
 		}
 		return
 	}

@@ -164,6 +164,9 @@ func (r Reading) Value(cell string, zone *time.Location) (value.Value, error) {
 	if s == "" {
 		return nil, nil
 	}
+	if kind := r.Type.Kind(); value.Parts(kind) != nil {
+		return composite(kind, s), nil
+	}
 	switch r.Type {
 	case model.Whole, model.Decimal:
 		return r.number(s)
@@ -199,24 +202,27 @@ func (r Reading) Value(cell string, zone *time.Location) (value.Value, error) {
 		if !strings.HasPrefix(s, "http://") && !strings.HasPrefix(s, "https://") || strings.ContainsAny(s, " \n") {
 			return nil, fmt.Errorf("%q is not a web address", s)
 		}
-	case model.Address:
-		if a, ok := addressParts(s); ok {
-			return value.NewAddress(a), nil
-		}
-		// A comma ends a line where there is but one.
-		if !strings.Contains(s, "\n") {
-			s = strings.ReplaceAll(s, ",", "\n")
-		}
-		return value.NewAddress(value.Address{Lines: s}), nil
 	case model.Text, model.LongText, model.Choice, model.Choices:
 		return value.Text(cell), nil
 	}
 	return value.Text(s), nil
 }
 
-// addressParts takes an address apart that is written with semicolons between lines, town,
-// postcode and country; a backslash makes the next character a part of the text.
-func addressParts(s string) (value.Address, bool) {
+// composite reads a value that is made of parts, with semicolons between them; without, all of it is the
+// first, where a comma ends a line if there is but one.
+func composite(kind value.Kind, s string) value.Value {
+	if parts := partsOf(s); len(parts) == len(value.Parts(kind)) {
+		return value.OfParts(kind, parts...)
+	}
+	if !strings.Contains(s, "\n") {
+		s = strings.ReplaceAll(s, ",", "\n")
+	}
+	return value.OfParts(kind, s)
+}
+
+// partsOf takes a text apart at its semicolons; a backslash makes the next character a part of the text. It is
+// nil for one that ends in a backslash.
+func partsOf(s string) []string {
 	parts := []string{""}
 	escaped := false
 	for _, r := range s {
@@ -231,10 +237,10 @@ func addressParts(s string) (value.Address, bool) {
 			parts = append(parts, "")
 		}
 	}
-	if len(parts) != len(value.AddressParts) || escaped {
-		return value.Address{}, false
+	if escaped {
+		return nil
 	}
-	return value.Address{Lines: parts[0], Town: parts[1], Postcode: parts[2], Country: parts[3]}, true
+	return parts
 }
 
 var formWords = map[string]string{Point: "a decimal point", Comma: "a decimal comma", DMY: "the day first",

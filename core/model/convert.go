@@ -116,13 +116,13 @@ func (c Conversion) convert(v value.Value) (value.Value, error) {
 		return v, nil
 	case to == value.KindSeveral && (from == value.KindText):
 		return value.NewSeveral(value.Display(c.toText(v))), nil
-	case to == value.KindAddress && from == value.KindText && c.From.Type != Choice:
-		lines := value.Address{Lines: value.Display(v)}
-		if value.NewAddress(lines) != value.Value(lines) {
-			return nil, fmt.Errorf("%q would not come back as it is written now", lines.Lines)
+	case value.Parts(to) != nil && from == value.KindText && c.From.Type != Choice:
+		made, ok := value.OfParts(to, value.Display(v)).(value.Composite)
+		if !ok || value.Texts(made)[0] != value.Display(v) {
+			return nil, fmt.Errorf("%q would not come back as it is written now", value.Display(v))
 		}
-		return lines, nil
-	case from == value.KindSeveral || from == value.KindAddress:
+		return made, nil
+	case from == value.KindSeveral || value.Parts(from) != nil:
 		return c.taken(v)
 	case to == value.KindText:
 		return c.toText(v), nil
@@ -164,11 +164,12 @@ func (c Conversion) taken(v value.Value) (value.Value, error) {
 				return nil, fmt.Errorf("%s are several values and would become one", c.From.Shown(v))
 			}
 			return c.toText(v), nil
-		case value.Address:
-			if x != (value.Address{Lines: x.Lines}) {
-				return nil, fmt.Errorf("%s would lose what is its town, its postcode and its country", value.Display(v))
+		case value.Composite:
+			first, lost := value.Only(x)
+			if lost != "" {
+				return nil, fmt.Errorf("%s would lose what is %s", value.Display(v), lost)
 			}
-			return value.Text(x.Lines), nil
+			return first, nil
 		}
 	}
 	return nil, fmt.Errorf("a %s cannot become a %s; make a new field instead", Words(c.From.Type), Words(c.To.Type))

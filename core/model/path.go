@@ -107,10 +107,10 @@ func (m *Model) path(object, path string) (Path, error) {
 	return p, nil
 }
 
-// part is a part of an address as a field of its own.
+// part is a part of a composite value as a field of its own.
 func (f *Field) part(name string, offset int) (*Field, error) {
-	if !slices.Contains(value.AddressParts, name) {
-		return f, &UnknownNameError{Name: name, Object: f.Label, Nearest: Nearest(name, value.AddressParts),
+	if parts := value.Parts(f.Kind()); !slices.Contains(parts, name) {
+		return f, &UnknownNameError{Name: name, Object: f.Label, Nearest: Nearest(name, parts),
 			Offset: offset}
 	}
 	return &Field{Key: f.Key + "." + name, Label: f.Label + " · " + name, Type: Text, of: f}, nil

@@ -79,8 +79,8 @@ func (f *Field) checkLimits(v value.Value) error {
 			return err
 		}
 		n, what = decimal.NewFromInt(int64(utf8.RuneCountInString(string(x)))), "the length of "+f.Label
-	case value.Address:
-		return f.storable(x.Lines + x.Town + x.Postcode + x.Country)
+	case value.Composite:
+		return f.storable(strings.Join(value.Texts(x), ""))
 	case value.Whole:
 		n = decimal.NewFromInt(int64(x))
 	case value.Decimal:

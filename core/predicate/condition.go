@@ -65,6 +65,9 @@ func compared(f *model.Field) expr.Type {
 
 // Operators are those that make sense for a field, the likeliest first.
 func Operators(f *model.Field) []Operator {
+	if value.Parts(f.Kind()) != nil {
+		return given
+	}
 	switch f.Kind() {
 	case value.KindText:
 		if f.Type == model.Choice {
@@ -77,8 +80,6 @@ func Operators(f *model.Field) []Operator {
 		return yesNos
 	case value.KindSeveral:
 		return several
-	case value.KindAddress:
-		return given
 	case value.KindRecord:
 		if f.HoldsFile() {
 			return given

@@ -16,8 +16,11 @@ type Address struct {
 	Country  string `json:"country,omitempty"`
 }
 
-// AddressParts name the parts of an address in the order they are written.
-var AddressParts = []string{"lines", "town", "postcode", "country"}
+// KindAddress is the kind of addresses.
+const KindAddress Kind = "address"
+
+var addressKind = compositeKind{KindAddress, "an address", []string{"lines", "town", "postcode", "country"},
+	func(p []string) Value { return NewAddress(Address{p[0], p[1], p[2], p[3]}) }, parseAddress}
 
 // Kind is that of an address.
 func (Address) Kind() Kind { return KindAddress }

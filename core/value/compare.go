@@ -18,7 +18,7 @@ func Equal(a, b Value) bool {
 	case Several: // these have no order
 		y, ok := b.(Several)
 		return ok && x.set() == y.set()
-	case Address:
+	case Composite:
 		return a == b
 	}
 	order, ok := Compare(a, b)

@@ -15,9 +15,12 @@ func Tidy(v Value) Value {
 			return nil
 		}
 		return Text(norm.NFC.String(string(x)))
-	case Address:
-		return NewAddress(Address{norm.NFC.String(x.Lines), norm.NFC.String(x.Town), norm.NFC.String(x.Postcode),
-			norm.NFC.String(x.Country)})
+	case Composite:
+		texts := Texts(x)
+		for i, t := range texts {
+			texts[i] = norm.NFC.String(t)
+		}
+		return OfParts(x.Kind(), texts...)
 	}
 	return v
 }

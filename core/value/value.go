@@ -27,7 +27,6 @@ const (
 	KindDate    Kind = "date"
 	KindInstant Kind = "instant"
 	KindSeveral Kind = "several"
-	KindAddress Kind = "address"
 	KindRecord  Kind = "record"
 	KindList    Kind = "list"
 	KindScreen  Kind = "screen"
@@ -116,8 +115,8 @@ func (Instant) Kind() Kind { return KindInstant }
 func (*Record) Kind() Kind { return KindRecord }
 func (*List) Kind() Kind   { return KindList }
 
-// Get is the value of a field, empty when it is empty or was not read. A part of an
-// address is named behind a dot: "address.town".
+// Get is the value of a field, empty when it is empty or was not read. A part of a
+// Composite is named behind a dot: "address.town".
 func (r *Record) Get(field string) Value {
 	if r == nil {
 		return nil
@@ -127,8 +126,8 @@ func (r *Record) Get(field string) Value {
 	if !whole {
 		return v
 	}
-	if a, ok := v.(Address); ok {
-		return a.Part(part)
+	if c, ok := v.(Composite); ok {
+		return c.Part(part)
 	}
 	return nil
 }

@@ -71,6 +71,10 @@ func Parse(kind Kind, raw json.RawMessage) (Value, error) {
 	if len(raw) == 0 || string(raw) == "null" || string(raw) == `""` {
 		return nil, nil
 	}
+	if c := compositeOf(kind); c != nil {
+		v, err := c.parse(raw)
+		return Tidy(v), err
+	}
 	switch kind {
 	case KindText:
 		s, err := text(raw, "text")
@@ -132,9 +136,6 @@ func Parse(kind Kind, raw json.RawMessage) (Value, error) {
 		return NewInstant(t), nil
 	case KindSeveral:
 		return parseSeveral(raw)
-	case KindAddress:
-		a, err := parseAddress(raw)
-		return Tidy(a), err
 	case KindRecord:
 		var r Ref
 		if err := json.Unmarshal(raw, &r); err != nil || r.ID == 0 {
@@ -204,7 +205,7 @@ func Display(v Value) string {
 		return x.Format("2006-01-02 15:04")
 	case Several:
 		return strings.Join(x.Keys(), ", ")
-	case Address:
+	case Composite:
 		return x.String()
 	case Failure:
 		return x.Why

@@ -7,7 +7,6 @@ import (
 	"plainpath/core/model"
 	"plainpath/core/records"
 	"plainpath/core/value"
-	"plainpath/postgres/schema"
 	"plainpath/postgres/sqlgen"
 )
 
@@ -22,7 +21,7 @@ type arrays struct {
 func arraysOf(fields []*model.Field, rows [][]value.Value) *arrays {
 	a := &arrays{}
 	for n, f := range fields {
-		a.column(f.Column(), schema.ColumnTypes[f.Kind()], rows,
+		a.column(f.Column(), sqlgen.ColumnType(f.Kind()), rows,
 			func(row []value.Value) *string { return Text(row[n]) })
 		if f.Kind() == value.KindMoney {
 			a.column(f.Column()+"_currency", "text", rows, func(row []value.Value) *string {

@@ -18,7 +18,6 @@ import (
 	"plainpath/core/value"
 	"plainpath/postgres"
 	"plainpath/postgres/desks"
-	"plainpath/postgres/schema"
 	"plainpath/postgres/sqlgen"
 )
 
@@ -106,7 +105,7 @@ func (s *staging) make(ctx context.Context) error {
 	columns := []string{"line integer", fmt.Sprintf("id bigint DEFAULT nextval(pg_get_serial_sequence('%s', 'id'))",
 		strings.ReplaceAll(s.table(), "'", "''")), "old bigint"}
 	s.each(func(_ int, f *model.Field) {
-		kind := schema.ColumnTypes[f.Kind()]
+		kind := sqlgen.ColumnType(f.Kind())
 		if f.Target() != "" || f.Type == model.Number {
 			kind = "text"
 		}

@@ -12,12 +12,6 @@ import (
 	"plainpath/postgres/sqlgen"
 )
 
-// ColumnTypes are the types of columns by kind of value.
-var ColumnTypes = map[value.Kind]string{value.KindText: "text", value.KindWhole: "bigint", value.KindDecimal: "numeric",
-	value.KindMoney: "numeric", value.KindYesNo: "boolean", value.KindDate: "date", value.KindInstant: "timestamptz",
-	value.KindRecord:  "bigint",
-	value.KindSeveral: "text[]", value.KindAddress: "plainpath.address"}
-
 // columns makes the columns of an object's table fit its fields.
 func (c *convergence) columns(o *model.Object) {
 	for i := range o.Fields {
@@ -85,7 +79,7 @@ func (c *convergence) hide(o *model.Object) {
 }
 
 func (c *convergence) add(o *model.Object, f *model.Field, t, name string) {
-	kind := ColumnTypes[f.Kind()]
+	kind := sqlgen.ColumnType(f.Kind())
 	ready := c.ready(o.Key, readyNote(nil, f))
 	switch {
 	case f.Type == model.Number && ready != "":

@@ -144,7 +144,7 @@ func (c *convergence) convert(o *model.Object, was, f *model.Field, t string) {
 		return
 	}
 	fresh := sqlgen.Quote(f.Key + newColumn)
-	kind, money := ColumnTypes[f.Kind()], f.Kind() == value.KindMoney
+	kind, money := sqlgen.ColumnType(f.Kind()), f.Kind() == value.KindMoney
 	c.exec(`ALTER TABLE %s ADD COLUMN %s %s`, t, fresh, kind)
 	set := fmt.Sprintf("%s = m.becomes::%s", fresh, kind)
 	if money {

@@ -107,11 +107,15 @@ func clearReady(ctx context.Context, db *postgres.DB, schema string) error {
 	var left []string
 	err := db.SelectContext(ctx, &left, `WITH tables AS (SELECT oid FROM pg_class WHERE relnamespace = to_regnamespace($1) AND relkind = 'r')
 		SELECT drop FROM (
-			SELECT 1 AS step, format('DROP TRIGGER %I ON %s', g.tgname, t.oid::regclass) AS drop FROM tables t JOIN pg_trigger g ON g.tgrelid = t.oid WHERE g.tgname LIKE '.%'
-			UNION ALL SELECT 2, format('DROP INDEX CONCURRENTLY %s', i.indexrelid::regclass) FROM tables t JOIN pg_index i ON i.indrelid = t.oid
+			SELECT 1 AS step, format('DROP TRIGGER %I ON %s', g.tgname,
+				t.oid::regclass) AS drop FROM tables t JOIN pg_trigger g ON g.tgrelid = t.oid WHERE g.tgname LIKE '.%'
+			UNION ALL SELECT 2, format('DROP INDEX CONCURRENTLY %s',
+				i.indexrelid::regclass) FROM tables t JOIN pg_index i ON i.indrelid = t.oid
 				WHERE i.indisunique AND NOT EXISTS (SELECT FROM pg_constraint k WHERE k.conindid = i.indexrelid)
-			UNION ALL SELECT 3, format('ALTER TABLE %s DROP CONSTRAINT %I', t.oid::regclass, k.conname) FROM tables t JOIN pg_constraint k ON k.conrelid = t.oid WHERE k.conname LIKE '.%'
-			UNION ALL SELECT 4, format('ALTER TABLE %s DROP COLUMN %I', t.oid::regclass, a.attname) FROM tables t JOIN pg_attribute a ON a.attrelid = t.oid
+			UNION ALL SELECT 3, format('ALTER TABLE %s DROP CONSTRAINT %I', t.oid::regclass,
+				k.conname) FROM tables t JOIN pg_constraint k ON k.conrelid = t.oid WHERE k.conname LIKE '.%'
+			UNION ALL SELECT 4, format('ALTER TABLE %s DROP COLUMN %I', t.oid::regclass,
+				a.attname) FROM tables t JOIN pg_attribute a ON a.attrelid = t.oid
 				WHERE a.attname LIKE '.%' AND a.attnum > 0 AND NOT a.attisdropped)
 		found ORDER BY step`, sqlgen.Quote(schema))
 	if err != nil {
@@ -140,7 +144,7 @@ func rewrite(ctx context.Context, db *postgres.DB, p preparation) error {
 		sql := []string{
 			fmt.Sprintf("ALTER TABLE %s DROP COLUMN IF EXISTS %s, DROP COLUMN IF EXISTS %s", t, sqlgen.Quote(fresh),
 				currency),
-			fmt.Sprintf("ALTER TABLE %s ADD COLUMN %s %s", t, sqlgen.Quote(fresh), ColumnTypes[to.Kind()]),
+			fmt.Sprintf("ALTER TABLE %s ADD COLUMN %s %s", t, sqlgen.Quote(fresh), sqlgen.ColumnType(to.Kind())),
 		}
 		if numbers { // which new records get from here on
 			sequence := p.space().Table(postgres.NameOf(p.table, p.column, postgres.SequenceKind))
@@ -212,7 +216,8 @@ func rewrite(ctx context.Context, db *postgres.DB, p preparation) error {
 func (p preparation) number(ctx context.Context, tx *sqlx.Tx, after int64) (last int64, n int, err error) {
 	t := p.space().Table(p.table)
 	err = tx.QueryRowxContext(ctx, fmt.Sprintf(`WITH next AS (SELECT id FROM %[1]s WHERE id > $1 ORDER BY id LIMIT %[2]d),
-			numbered AS (SELECT id, nextval(pg_get_serial_sequence(%[3]s, %[5]s)) AS n FROM (SELECT id FROM next ORDER BY id) o),
+			numbered AS (SELECT id, nextval(pg_get_serial_sequence(%[3]s,
+				%[5]s)) AS n FROM (SELECT id FROM next ORDER BY id) o),
 			written AS (UPDATE %[1]s t SET %[4]s = m.n FROM numbered m WHERE t.id = m.id AND t.%[4]s IS NULL)
 		SELECT coalesce(max(id), $1), count(*) FROM next`, t, pieceOfRewrite, sqlgen.Quoted(t), sqlgen.Quote(p.fresh), sqlgen.Quoted(p.fresh)), after).Scan(&last, &n)
 	return last, n, err
@@ -259,7 +264,7 @@ func (p preparation) piece(ctx context.Context, tx *sqlx.Tx, where string) (last
 		keys, becomes, currencies = append(keys, row.ID), append(becomes, amount), append(currencies, currency)
 	}
 	kind := p.conversion.To.Kind()
-	set := fmt.Sprintf("%s = m.becomes::%s", sqlgen.Quote(fresh), ColumnTypes[kind])
+	set := fmt.Sprintf("%s = m.becomes::%s", sqlgen.Quote(fresh), sqlgen.ColumnType(kind))
 	if kind == value.KindMoney {
 		set += fmt.Sprintf(", %s = m.currency", sqlgen.Quote(fresh+"_currency"))
 	}

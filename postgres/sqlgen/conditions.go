@@ -132,7 +132,7 @@ func (s *source) test(t predicate.Test, seen bool) (string, error) {
 	case predicate.IsEmpty:
 		return isEmpty(c), nil
 	case predicate.IsNotEmpty:
-		if c.Kind == value.KindAddress || c.Why != "" { // to PostgreSQL an address in part is neither NULL nor NOT NULL
+		if value.Parts(c.Kind) != nil || c.Why != "" { // to PostgreSQL one in part is neither NULL nor NOT NULL
 			return "NOT (" + isEmpty(c) + ")", nil
 		}
 		return c.SQL + " IS NOT NULL", nil
@@ -259,7 +259,7 @@ func (s *source) oneOf(c scalar, values []value.Value) (string, error) {
 	if c.Kind == value.KindSeveral {
 		return c.SQL + " && " + s.w.arg(texts, "text[]"), nil
 	}
-	return c.SQL + " = ANY(" + s.w.arg(texts, "text[]::"+cast(c.Kind)+"[]") + ")", nil
+	return c.SQL + " = ANY(" + s.w.arg(texts, "text[]::"+ColumnType(c.Kind)+"[]") + ")", nil
 }
 
 func isDeferred(v value.Value) bool {

@@ -54,8 +54,8 @@ func (s *source) orderKeys(q query.Query) ([]orderKey, error) {
 			k.kind = value.KindDecimal
 		case k.kind == value.KindSeveral:
 			k.sql, k.kind, k.collate = "array_to_string("+k.sql+", ', ')", value.KindText, byLanguage
-		case k.kind == value.KindAddress:
-			k.sql, k.kind, k.collate = "plainpath.address_text("+k.sql+")", value.KindText, byLanguage
+		case value.Parts(k.kind) != nil:
+			k.sql, k.kind, k.collate = compositeText(k.kind, k.sql), value.KindText, byLanguage
 		case k.kind == value.KindText:
 			k.collate = byLanguage
 		}

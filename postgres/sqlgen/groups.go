@@ -142,8 +142,8 @@ func (out *Groups) key(s *source, g *query.Grouping) (inner, outer, by []string,
 	case c.Kind == value.KindSeveral: // in whatever order they were given
 		c.SQL = "plainpath.set(" + c.SQL + ")"
 		shown, order, collate = "to_jsonb(k)::text", "array_to_string(k, ', ')", byLanguage
-	case c.Kind == value.KindAddress:
-		shown, order, collate = "to_jsonb(k)::text", "plainpath.address_text(k)", byLanguage
+	case value.Parts(c.Kind) != nil:
+		shown, order, collate = "to_jsonb(k)::text", compositeText(c.Kind, "k"), byLanguage
 	case c.Kind == value.KindMoney:
 		inner, by = append(inner, c.Currency+" AS kc"), append(by, "kc")
 	case c.Kind == value.KindText:

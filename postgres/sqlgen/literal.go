@@ -17,7 +17,7 @@ func Quoted(s string) string {
 
 // nothing is an empty value of a kind.
 func nothing(kind value.Kind) scalar {
-	return scalar{Kind: kind, SQL: "NULL::" + cast(kind), Currency: "NULL::text"}
+	return scalar{Kind: kind, SQL: "NULL::" + ColumnType(kind), Currency: "NULL::text"}
 }
 
 // failed is a value of a kind that could not be computed.
@@ -38,5 +38,5 @@ func Literally(v value.Value, kind value.Kind) scalar {
 		return scalar{Kind: value.KindMoney, SQL: Quoted(x.Amount.String()) + "::numeric",
 			Currency: Quoted(x.Currency) + "::text"}
 	}
-	return scalar{Kind: v.Kind(), SQL: Quoted(Literal(v)) + "::" + cast(v.Kind())}
+	return scalar{Kind: v.Kind(), SQL: Quoted(Literal(v)) + "::" + ColumnType(v.Kind())}
 }

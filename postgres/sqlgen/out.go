@@ -85,6 +85,9 @@ func (w *writer) written(f *model.Field, sql, currency string) string {
 	case f.Type == model.Number && f.Prefix != "":
 		return w.arg(f.Prefix, "text") + " || " + sql + "::text"
 	}
+	if value.Parts(f.Kind()) != nil {
+		return compositeOut(f.Kind(), sql)
+	}
 	switch f.Kind() {
 	case value.KindMoney:
 		return sql + "::text || ' ' || " + currency
@@ -94,8 +97,6 @@ func (w *writer) written(f *model.Field, sql, currency string) string {
 		return instantText(sql)
 	case value.KindSeveral:
 		return "(SELECT string_agg(" + w.choiceAmong(f, "k") + ", ', ') FROM unnest(" + sql + ") k)"
-	case value.KindAddress:
-		return addressText(sql)
 	case value.KindText:
 		return sql
 	}
@@ -147,14 +148,4 @@ func (w *writer) rank(f *model.Field, sql string) string {
 		keys[i] = c.Key
 	}
 	return fmt.Sprintf("array_position(%s, %s)", w.arg(keys, "text[]"), sql)
-}
-
-// addressText writes an address as intake reads it back: its parts with semicolons between
-// them, those in the parts with a backslash before.
-func addressText(sql string) string {
-	parts := make([]string, len(value.AddressParts))
-	for i, part := range value.AddressParts {
-		parts[i] = `replace(replace(coalesce((` + sql + `).` + part + `, ''), '\', '\\'), ';', '\;')`
-	}
-	return "CASE WHEN NOT (" + sql + ") IS NULL THEN " + strings.Join(parts, " || '; ' || ") + " END"
 }

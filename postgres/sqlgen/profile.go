@@ -22,6 +22,9 @@ func Profile(space Space, o *model.Object, f *model.Field) (Statement, error) {
 		return Statement{}, err
 	}
 	shown, least, greatest := c.SQL+"::text", "NULL", "NULL"
+	if value.Parts(f.Kind()) != nil {
+		shown = compositeText(f.Kind(), c.SQL)
+	}
 	switch f.Kind() {
 	case value.KindInstant: // as it travels: whoever shows it has a zone
 		as := "to_char(%s AT TIME ZONE 'UTC', 'YYYY-MM-DD\"T\"HH24:MI:SS\"Z\"')"
@@ -36,8 +39,6 @@ func Profile(space Space, o *model.Object, f *model.Field) (Statement, error) {
 		least, greatest = fmt.Sprintf(one, "min"), fmt.Sprintf(one, "max")
 	case value.KindSeveral:
 		shown = "array_to_string(" + c.SQL + ", ', ')"
-	case value.KindAddress:
-		shown = "plainpath.address_text(" + c.SQL + ")"
 	case value.KindText:
 		if f.Type != model.Choice {
 			least, greatest = "min("+c.SQL+byLanguage+")", "max("+c.SQL+byLanguage+")"

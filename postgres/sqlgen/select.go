@@ -184,7 +184,7 @@ func (w *writer) query(q query.Query) (*source, string, error) {
 
 func (sel *Selection) putField(put func(string, output), s *source, path []*model.Field, f *model.Field, w what) error {
 	c, err := s.field(path, f, true)
-	if c.Kind == value.KindSeveral || c.Kind == value.KindAddress { // read as JSON
+	if c.Kind == value.KindSeveral || value.Parts(c.Kind) != nil { // read as JSON
 		c.SQL = "to_jsonb(" + c.SQL + ")::text"
 	}
 	put(c.SQL, output{path: path, what: w, field: f, fails: c.Why != ""})
@@ -316,10 +316,10 @@ func Decode(kind value.Kind, v any) (value.Value, error) {
 	case nil:
 		return nil, nil
 	case string:
-		switch kind {
-		case value.KindDecimal:
+		switch {
+		case kind == value.KindDecimal:
 			return value.NewDecimal(x)
-		case value.KindSeveral, value.KindAddress:
+		case kind == value.KindSeveral || value.Parts(kind) != nil:
 			return value.Parse(kind, json.RawMessage(x))
 		}
 		return value.Text(x), nil

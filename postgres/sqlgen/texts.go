@@ -63,6 +63,9 @@ func clamped(sql string, least, most int) string {
 // text mirrors value.Display for the kinds that PostgreSQL can write alike.
 func text(a []scalar, _ house) (scalar, error) {
 	c := a[0]
+	if value.Parts(c.Kind) != nil {
+		return of(value.KindText, compositeText(c.Kind, c.SQL))
+	}
 	switch c.Kind {
 	case value.KindText:
 		return of(c.Kind, c.SQL)
@@ -74,8 +77,6 @@ func text(a []scalar, _ house) (scalar, error) {
 		return of(value.KindText, "trim_scale("+c.SQL+")::text")
 	case value.KindYesNo:
 		return of(value.KindText, "CASE "+c.SQL+" WHEN TRUE THEN 'yes' WHEN FALSE THEN 'no' END")
-	case value.KindAddress:
-		return of(value.KindText, "plainpath.address_text("+c.SQL+")")
 	}
 	return scalar{}, fmt.Errorf("text of a %s has no SQL", c.Kind)
 }

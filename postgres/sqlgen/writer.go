@@ -102,7 +102,11 @@ func (w *writer) constant(v value.Value) scalar {
 	return c
 }
 
-func cast(k value.Kind) string {
+// ColumnType is the type of columns that hold values of a kind.
+func ColumnType(k value.Kind) string {
+	if value.Parts(k) != nil {
+		return compositeType(k)
+	}
 	switch k {
 	case value.KindWhole, value.KindRecord:
 		return "bigint"
@@ -116,21 +120,19 @@ func cast(k value.Kind) string {
 		return "timestamptz"
 	case value.KindSeveral:
 		return "text[]"
-	case value.KindAddress:
-		return "plainpath.address"
 	}
 	return "text"
 }
 
 // sent is how a parameter is cast: what is written as PostgreSQL writes it is a text first.
 func sent(k value.Kind) string {
-	if k == value.KindSeveral || k == value.KindAddress {
-		return "text::" + cast(k)
+	if k == value.KindSeveral || value.Parts(k) != nil {
+		return "text::" + ColumnType(k)
 	}
-	return cast(k)
+	return ColumnType(k)
 }
 
-// Literal writes several choices and addresses as PostgreSQL reads arrays and rows
+// Literal writes several choices and composite values as PostgreSQL reads arrays and rows
 // (PostgreSQL manual, 8.15.2 and 8.16.2).
 func Literal(v value.Value) string {
 	quoted := func(s string) string {
@@ -145,11 +147,11 @@ func Literal(v value.Value) string {
 			keys[i] = quoted(k)
 		}
 		return "{" + strings.Join(keys, ",") + "}"
-	case value.Address:
-		parts := make([]string, len(value.AddressParts))
-		for i, name := range value.AddressParts {
-			if part := x.Part(name); part != nil {
-				parts[i] = quoted(value.Display(part))
+	case value.Composite:
+		parts := value.Texts(x)
+		for i, part := range parts {
+			if part != "" {
+				parts[i] = quoted(part)
 			}
 		}
 		return "(" + strings.Join(parts, ",") + ")"
@@ -174,7 +176,7 @@ func Argument(v value.Value) any {
 		return x.String()
 	case value.Instant:
 		return x.Time
-	case value.Several, value.Address:
+	case value.Several, value.Composite:
 		return Literal(v)
 	case *value.Record:
 		return x.ID
@@ -275,7 +277,7 @@ func (s *source) field(through []*model.Field, f *model.Field, seen bool) (scala
 	object := s.reached(through)
 	hidden, err := s.w.hidden(object, f, seen)
 	if hidden || err != nil {
-		return scalar{Kind: f.Kind(), SQL: "NULL::" + cast(f.Kind()), Currency: "NULL::text"}, err
+		return scalar{Kind: f.Kind(), SQL: "NULL::" + ColumnType(f.Kind()), Currency: "NULL::text"}, err
 	}
 	alias, err := s.join(model.Path{Fields: through}, len(through), seen)
 	if err != nil {
@@ -475,8 +477,8 @@ func (f formula) constant(v value.Value, kind value.Kind) scalar {
 func known(values expr.Values, path []string) value.Value {
 	v := values[path[0]]
 	for _, part := range path[1:] {
-		if a, ok := v.(value.Address); ok {
-			v = a.Part(part)
+		if c, ok := v.(value.Composite); ok {
+			v = c.Part(part)
 			continue
 		}
 		r, ok := v.(*value.Record)

@@ -6600,11 +6600,11 @@ export interface components {
         | 'date'
         | 'instant'
         | 'several'
-        | 'address'
         | 'record'
         | 'list'
         | 'screen'
         | 'failure'
+        | 'address'
       problem?: components['schemas']['ModelProblem']
       shown: string
     }
@@ -6638,11 +6638,11 @@ export interface components {
         | 'date'
         | 'instant'
         | 'several'
-        | 'address'
         | 'record'
         | 'list'
         | 'screen'
         | 'failure'
+        | 'address'
       object?: string
     }
     Field: {

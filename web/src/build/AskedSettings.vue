@@ -32,6 +32,7 @@ function parts(ask: Ask<Settings> & { as: 'part' }) {
       <TextSlot
         v-else-if="piece.as === 'text'"
         :long="piece.long"
+        class="said"
         :model-value="value(piece)"
         :label="piece.label"
         :placeholder="empty(piece)"
@@ -73,5 +74,8 @@ function parts(ask: Ask<Settings> & { as: 'part' }) {
 <style scoped>
 .wide {
   flex: 1;
+}
+.said {
+  flex: 1 1 16rem;
 }
 </style>

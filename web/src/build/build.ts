@@ -2,6 +2,7 @@ import { defineStore } from 'pinia'
 import { computed, ref } from 'vue'
 import { api, given } from '@/api/client'
 import type { Contents, FieldDef, ObjectDef } from '@/api/types'
+import { fieldTypes } from '@/fields/fields'
 
 /** A path from a record to a field, with its names for people. */
 export interface PathOption {
@@ -18,9 +19,9 @@ export function target(field: { type: string; object?: string }): string | undef
   return field.type === 'person' ? 'person' : field.type === 'reference' ? field.object : undefined
 }
 
-/** The parts of an address, as fields of their own. */
-function addressFields(field: FieldDef): FieldDef[] {
-  return ['lines', 'town', 'postcode', 'country'].map((part) => ({
+/** The parts of which values of a field are made, as fields of their own. */
+function partFields(field: FieldDef): FieldDef[] {
+  return (fieldTypes[field.type].parts ?? []).map((part) => ({
     key: `${field.key}.${part}`,
     label: `${field.label} · ${part}`,
     type: 'text',
@@ -50,9 +51,8 @@ export const useBuild = defineStore('build', () => {
       for (const field of object(key)?.fields ?? []) {
         const option = { path: path + field.key, label: label + field.label, field }
         out.push(option)
-        if (field.type === 'address')
-          for (const part of addressFields(field))
-            out.push({ path: path + part.key, label: label + part.label, field: part })
+        for (const part of partFields(field))
+          out.push({ path: path + part.key, label: label + part.label, field: part })
         const next = target(field)
         if (next && left > 0) walk(next, option.path + '.', option.label + ' › ', left - 1)
       }
@@ -67,9 +67,7 @@ export const useBuild = defineStore('build', () => {
     let field: FieldDef | undefined
     for (const part of path.split('.')) {
       const next: FieldDef | undefined = object(key)?.fields.find((f) => f.key === part)
-      field =
-        next ??
-        (field?.type === 'address' ? addressFields(field).find((f) => f.key.endsWith('.' + part)) : undefined)
+      field = next ?? (field && partFields(field).find((f) => f.key.endsWith('.' + part)))
       key = next && target(next)
     }
     return field

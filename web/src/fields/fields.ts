@@ -1,12 +1,11 @@
-import type { FieldDef, Heading, LookTotal } from '@/api/types'
+import type { ExprType, FieldDef, Heading, LookTotal } from '@/api/types'
 import { address, choice, choices, day, decimal, label, money, yesNo, type Formatter } from './formats'
 import { moment } from './zone'
 
 export type FieldType = FieldDef['type']
 
 /** The kind of value a field holds, as expressions call it. */
-export type ValueKind =
-  'text' | 'whole' | 'decimal' | 'money' | 'yesno' | 'date' | 'instant' | 'several' | 'address' | 'record'
+export type ValueKind = Exclude<ExprType['kind'], 'list' | 'screen' | 'failure'>
 
 /** All that the front end knows of one type of field, but for its input, which is in inputs.ts. */
 export interface FieldKind {
@@ -14,7 +13,9 @@ export interface FieldKind {
   words: string
   kind: ValueKind
   /** What it is, where types of a sort are treated alike. */
-  family: 'text' | 'number' | 'time' | 'choice' | 'record' | 'file' | 'address' | 'other'
+  family: 'text' | 'number' | 'time' | 'choice' | 'record' | 'file' | 'composite' | 'other'
+  /** The texts that its values are made of, by name. */
+  parts?: readonly string[]
   format: Formatter
   /** What its values can be put together to. */
   aggregates: readonly LookTotal['of'][]
@@ -162,7 +163,8 @@ export const fieldTypes: Record<FieldType, FieldKind> = {
   address: {
     words: 'address',
     kind: 'address',
-    family: 'address',
+    family: 'composite',
+    parts: ['lines', 'town', 'postcode', 'country'],
     format: address,
     aggregates: [],
     orders: letters,
@@ -193,6 +195,12 @@ export function typesWhere(holds: (kind: FieldKind) => unknown): FieldType[] {
 
 /** Types as they are offered to choose from. */
 export const offered = (types: FieldType[]) => types.map((key) => ({ key, label: fieldTypes[key].words }))
+
+/** Whether a value is one thing, and not made of several. */
+export const isSingle = (of: FieldKind) => !of.parts && of.kind !== 'several' && of.family !== 'file'
+
+/** The first type whose values are of a kind. */
+export const typeOfKind = (kind: string) => Object.values(fieldTypes).find((of) => of.kind === kind)
 
 /** Whether its values are short, and a text at that: what a table shows at first. */
 export const isShort = (type: FieldType) => !fieldTypes[type].roomy && fieldTypes[type].family !== 'file'

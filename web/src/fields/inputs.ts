@@ -1,11 +1,11 @@
 import type { Component } from 'vue'
 import type { FieldType } from './fields'
+import AddressInput from './inputs/AddressInput.vue'
 import ChoiceInput from './inputs/ChoiceInput.vue'
 import ChoicesInput from './inputs/ChoicesInput.vue'
 import MomentInput from './inputs/MomentInput.vue'
 import MoneyInput from './inputs/MoneyInput.vue'
 import NumberInput from './inputs/NumberInput.vue'
-import PlaceInput from './inputs/PlaceInput.vue'
 import RecordInput from './inputs/RecordInput.vue'
 import TextInput from './inputs/TextInput.vue'
 import UploadInput from './inputs/UploadInput.vue'
@@ -26,7 +26,7 @@ export const inputs: Record<FieldType, Component> = {
   email: TextInput,
   phone: TextInput,
   web_link: TextInput,
-  address: PlaceInput,
+  address: AddressInput,
   picture: UploadInput,
   file: UploadInput,
   running_number: TextInput,

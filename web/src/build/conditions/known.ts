@@ -1,5 +1,5 @@
 import type { Name } from '@/api/types'
-import { fieldTypes, resultOf, type FieldType } from '@/fields/fields'
+import { fieldTypes, resultOf, typeOfKind, type FieldType } from '@/fields/fields'
 import { target, useBuild } from '../build'
 import { useKnown } from './context'
 
@@ -14,23 +14,11 @@ export interface Known {
   fill?: boolean
 }
 
-const kinds: Record<string, string> = {
-  text: 'text',
-  whole: 'whole number',
-  decimal: 'decimal',
-  money: 'money',
-  yesno: 'yes/no',
-  date: 'date',
-  instant: 'date and time',
-  several: 'several choices',
-  address: 'address',
-}
-
 export function kindWords(k: Known, build: ReturnType<typeof useBuild>): string {
   const object = build.object(k.object)
   if (k.kind === 'record') return 'one ' + (object?.label.toLowerCase() ?? 'record')
   if (k.kind === 'list') return 'list of ' + (object?.plural.toLowerCase() ?? 'records')
-  return kinds[k.kind] ?? k.kind
+  return typeOfKind(k.kind)?.words ?? k.kind
 }
 
 /** The kind of value a field holds, as expressions call it. */
@@ -58,9 +46,8 @@ export function knownValues(
     depth: number,
   ): void => {
     if (kind !== 'screen') out.push({ path, label, kind, object, sample: samples[path] })
-    if (kind === 'address')
-      for (const part of ['lines', 'town', 'postcode', 'country'])
-        out.push({ path: `${path}.${part}`, label: `${label} · ${part}`, kind: 'text' })
+    for (const part of typeOfKind(kind)?.parts ?? [])
+      out.push({ path: `${path}.${part}`, label: `${label} · ${part}`, kind: 'text' })
     if (kind !== 'record' || depth === 0) return
     for (const f of build.object(object)?.fields ?? []) {
       add(`${path}.${f.key}`, `${label} › ${f.label}`, kindOf(f), target(f), depth - 1)

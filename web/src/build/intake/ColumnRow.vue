@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { fieldTypes, type FieldType } from '@/fields/fields'
+import { fieldTypes, type FieldType, typesWhere } from '@/fields/fields'
 import Button from 'primevue/button'
 import Checkbox from 'primevue/checkbox'
 import Select from 'primevue/select'
@@ -65,11 +65,11 @@ const names = computed(() => {
     .map((f) => ({ key: f.key, label: f.label }))
 })
 
-const address: ReadingOption = {
-  key: 'address/',
-  reading: { type: 'address' },
-  label: 'address — a line for each comma',
-}
+const composites = typesWhere((of) => of.parts).map((type): ReadingOption => ({
+  key: type + '/',
+  reading: { type },
+  label: `${fieldTypes[type].words} — a line for each comma`,
+}))
 const reference: ReadingOption = {
   key: 'reference/',
   reading: { type: 'reference' },
@@ -77,7 +77,7 @@ const reference: ReadingOption = {
 }
 const options = computed(() => {
   const all = readingOptions(props.found)
-  if (!field.value) return [...all, address, reference]
+  if (!field.value) return [...all, ...composites, reference]
   const type: FieldType = field.value.type === 'long_text' ? 'text' : field.value.type
   const fitting = all.filter((o) => o.reading.type === type)
   return fitting.length

@@ -5,7 +5,7 @@ import InputText from 'primevue/inputtext'
 import Select from 'primevue/select'
 import { computed, ref } from 'vue'
 import type { FieldDef, Name } from '@/api/types'
-import { fieldTypes, offered, typesWhere, type FieldKind, type FieldType } from '@/fields/fields'
+import { fieldTypes, offered, typesWhere, type FieldType, isSingle } from '@/fields/fields'
 import { useBuild } from '../build'
 import HeldInput from '../HeldInput.vue'
 import TextSlot from '../sheet/TextSlot.vue'
@@ -38,10 +38,8 @@ const emit = defineEmits<{
 }>()
 const build = useBuild()
 const kind = computed(() => fieldTypes[props.field.type])
-/** Whether values are made of several things: no result of an expression, never unique. */
-const composite = (of: FieldKind) => ['file', 'address'].includes(of.family) || of.kind === 'several'
 const types = offered(typesWhere(() => true))
-const results = offered(typesWhere((of) => !of.given && of.family !== 'record' && !composite(of)))
+const results = offered(typesWhere((of) => !of.given && of.family !== 'record' && isSingle(of)))
 const isText = computed(() => kind.value.family === 'text')
 const bounded = computed(() => kind.value.bounded)
 const given = computed(() => !kind.value.given)
@@ -140,7 +138,7 @@ function bound(key: 'least' | 'most', text: string): void {
       />
       <span class="space" />
       <Button
-        v-if="!stands && !refers && !composite(kind)"
+        v-if="!stands && !refers && isSingle(kind)"
         text
         size="small"
         label="Stands for the record"
@@ -156,7 +154,7 @@ function bound(key: 'least' | 'most', text: string): void {
           @update:model-value="change({ required: $event })"
         />required</label
       >
-      <label v-if="!refers && !composite(kind)" class="row"
+      <label v-if="!refers && isSingle(kind)" class="row"
         ><Checkbox
           :model-value="!!field.unique"
           binary

@@ -3,6 +3,7 @@ import Button from 'primevue/button'
 import Select from 'primevue/select'
 import { computed } from 'vue'
 import type { ObjectDef, Op } from '@/api/types'
+import { fieldTypes, isSingle } from '@/fields/fields'
 import { keyFrom } from '../build'
 import { put } from '../document'
 import ExpressionSlot from './ExpressionSlot.vue'
@@ -11,8 +12,12 @@ import type { Records } from './records'
 /** What stands for a record wherever it is shown: one of its fields, or an expression. */
 const props = defineProps<{ object: ObjectDef; records: Records; record: number; recordLabel: string }>()
 const emit = defineEmits<{ edit: [...patch: Op[]] }>()
-const unfit = ['reference', 'person', 'several_choices', 'address', 'picture', 'file']
-const fields = computed(() => props.object.fields.filter((f) => !unfit.includes(f.type)))
+const fields = computed(() =>
+  props.object.fields.filter((f) => {
+    const of = fieldTypes[f.type]
+    return isSingle(of) && of.family !== 'record'
+  }),
+)
 const index = computed(() => props.object.fields.findIndex((f) => f.key === props.object.label_field))
 const field = computed(() => props.object.fields[index.value])
 

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import InputText from 'primevue/inputtext'
 import Textarea from 'primevue/textarea'
-import type { Address } from './formats'
+import type { Address } from '../formats'
+import type { InputProps } from './input'
 
 /** An address: the lines above the town, the town with its postcode, the country. */
-defineProps<{ id: string; invalid?: boolean; label?: string; describedBy?: string }>()
+defineProps<InputProps>()
 const value = defineModel<unknown>({ required: true })
 const rest: { key: keyof Address; label: string }[] = [
   { key: 'postcode', label: 'Postcode' },
