@@ -270,6 +270,7 @@ func (b *browser) pick(label, words, suggestion string) {
 	b.t.Helper()
 	b.enter(label, words)
 	b.pressIn(`[role=option]`, suggestion)
+	b.until(`!document.querySelector("[role=option]")`, "the list closes and its input has the focus again")
 }
 
 // choose opens a select by its label and takes an option.

@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia'
 import { ref } from 'vue'
 import { useSessionStorage } from '@vueuse/core'
+import { kept } from './api/asked'
 import { api, given, onSession, ProblemError, setCSRF, setSeeAs } from './api/client'
 import { useReach } from './api/reach'
 import type { Session } from './api/types'
@@ -80,6 +81,7 @@ export const useSession = defineStore('session', () => {
     // What waited to be asked again was this person's.
     waiting?.go(false)
     waiting = undefined
+    kept.clear()
     me.value = null
   }
 

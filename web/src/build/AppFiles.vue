@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import Dialog from 'primevue/dialog'
-import { ref } from 'vue'
-import { api, bytes, given, ProblemError, titleOf } from '@/api/client'
+import { computed, ref } from 'vue'
+import { api, bytes, given, ProblemError } from '@/api/client'
+import { useDoing } from '@/api/doing'
 import type { Brought } from '@/api/types'
 import { useBuild } from './build'
 
@@ -10,24 +11,11 @@ import { useBuild } from './build'
 const build = useBuild()
 const chosen = ref<File | null>(null)
 const brought = ref<Brought | null>(null)
-const failed = ref('')
-const problems = ref<string[]>([])
-const busy = ref(false)
+const { busy, failed, error, attempt } = useDoing()
+const problems = computed(() =>
+  error.value instanceof ProblemError ? (error.value.problem.problems ?? []).map((p) => p.text) : [],
+)
 const input = ref<HTMLInputElement | null>(null)
-
-async function attempt(work: () => Promise<void>): Promise<void> {
-  busy.value = true
-  failed.value = ''
-  problems.value = []
-  try {
-    await work()
-  } catch (error) {
-    failed.value = titleOf(error)
-    if (error instanceof ProblemError) problems.value = (error.problem.problems ?? []).map((p) => p.text)
-  } finally {
-    busy.value = false
-  }
-}
 
 async function look(e: Event): Promise<void> {
   const file = (e.target as HTMLInputElement).files?.[0] ?? null

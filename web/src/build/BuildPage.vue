@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useToast } from 'primevue/usetoast'
-import { onMounted, ref, watch } from 'vue'
-import { titleOf } from '@/api/client'
+import { onMounted, watch } from 'vue'
+import { useDoing } from '@/api/doing'
 import { provideFiles } from '@/fields/files'
 import { useBuild } from './build'
 import ContentsList from './ContentsList.vue'
@@ -10,11 +10,8 @@ import ReadFailed from './ReadFailed.vue'
 
 const build = useBuild()
 provideFiles({ base: '/build/spaces/trial' })
-const failed = ref('')
-async function load(): Promise<void> {
-  failed.value = ''
-  await build.load().catch((error) => (failed.value = titleOf(error)))
-}
+const { failed, attempt } = useDoing()
+const load = () => attempt(build.load)
 onMounted(load)
 const toast = useToast()
 const drafts = useDrafts()

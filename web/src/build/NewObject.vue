@@ -4,7 +4,8 @@ import Dialog from 'primevue/dialog'
 import InputText from 'primevue/inputtext'
 import { ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, given, titleOf } from '@/api/client'
+import { api, given } from '@/api/client'
+import { useDoing } from '@/api/doing'
 import type { ObjectDef } from '@/api/types'
 import { keyFrom, useBuild } from './build'
 
@@ -13,10 +14,9 @@ const build = useBuild()
 const router = useRouter()
 const label = ref('')
 const plural = ref('')
-const failed = ref('')
+const { failed, attempt } = useDoing()
 
 async function make(): Promise<void> {
-  failed.value = ''
   const one = label.value.trim()
   const key = keyFrom(
     one,
@@ -29,15 +29,13 @@ async function make(): Promise<void> {
     label_field: 'name',
     fields: [{ key: 'name', label: 'Name', type: 'text', required: true }],
   }
-  try {
+  await attempt(async () => {
     await given(api.POST('/build/documents', { body: { kind: 'object', key, body } }))
     await build.load()
     open.value = false
     label.value = plural.value = ''
     await router.push('/build/object/' + key)
-  } catch (error) {
-    failed.value = titleOf(error)
-  }
+  })
 }
 </script>
 

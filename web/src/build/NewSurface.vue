@@ -5,7 +5,8 @@ import InputText from 'primevue/inputtext'
 import MultiSelect from 'primevue/multiselect'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, given, titleOf } from '@/api/client'
+import { api, given } from '@/api/client'
+import { useDoing } from '@/api/doing'
 import { keyFrom, useBuild } from './build'
 import { documents, type DocumentKind } from './documents'
 
@@ -16,25 +17,22 @@ const build = useBuild()
 const router = useRouter()
 const label = ref('')
 const chosen = ref<string[]>([])
-const failed = ref('')
+const { failed, attempt } = useDoing()
 const fresh = computed(() => documents[props.kind].fresh)
 const roles = computed(() => build.contents?.documents.filter((d) => d.kind === 'role') ?? [])
 
 async function make(): Promise<void> {
-  failed.value = ''
   const taken = build.contents?.documents.filter((d) => d.kind === props.kind).map((d) => d.key) ?? []
   const key = keyFrom(label.value, taken)
   const base = { key, label: label.value.trim(), roles: chosen.value }
   const body = { ...base, ...fresh.value?.body }
-  try {
+  await attempt(async () => {
     await given(api.POST('/build/documents', { body: { kind: props.kind, key, body } }))
     await build.load()
     open.value = false
     label.value = ''
     await router.push(`/build/${props.kind}/${key}`)
-  } catch (error) {
-    failed.value = titleOf(error)
-  }
+  })
 }
 </script>
 

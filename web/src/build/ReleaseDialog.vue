@@ -6,8 +6,10 @@ import InputText from 'primevue/inputtext'
 import Message from 'primevue/message'
 import { useToast } from 'primevue/usetoast'
 import { computed, nextTick, ref, watch } from 'vue'
-import { api, given, titleOf } from '@/api/client'
-import type { Hidden, Preview } from '@/api/types'
+import { useAsked } from '@/api/asked'
+import { api, given } from '@/api/client'
+import { useDoing } from '@/api/doing'
+import type { Hidden } from '@/api/types'
 import { hiddenWords } from './hidden'
 import ObstacleList from './ObstacleList.vue'
 import { useBuild } from './build'
@@ -18,10 +20,17 @@ const props = defineProps<{ again?: number }>()
 const open = defineModel<boolean>('open', { required: true })
 const build = useBuild()
 const toast = useToast()
-const preview = ref<Preview | null>(null)
+const { found: preview, failed: notLooked } = useAsked(
+  () => ['release', props.again],
+  (signal) =>
+    given(
+      api.GET('/build/release', { params: { query: props.again ? { again: props.again } : {} }, signal }),
+    ),
+  { when: () => open.value, fresh: true },
+)
+const { busy, failed: notReleased, attempt, reset } = useDoing()
+const failed = computed(() => notReleased.value || notLooked.value)
 const note = ref('')
-const failed = ref('')
-const busy = ref(false)
 const title = computed(() => {
   if (props.again) return `Back to release ${props.again}: what changes`
   return preview.value ? `Release ${preview.value.number}: what changes` : 'Release'
@@ -51,29 +60,22 @@ function people(role: string): string {
 }
 const many = (n: number) => (n === 1 ? '1 walkthrough' : `${n} walkthroughs`)
 
-watch(open, async (now) => {
+watch(open, (now) => {
   if (!now) return
-  preview.value = null
   drops.value = []
-  failed.value = ''
-  try {
-    preview.value = await given(
-      api.GET('/build/release', { params: { query: props.again ? { again: props.again } : {} } }),
-    )
-    if (props.again) note.value = `As release ${props.again}`
-    await nextTick()
-    document.getElementById('note')?.focus()
-  } catch (error) {
-    failed.value = titleOf(error)
-  }
+  reset()
+})
+watch(preview, async (found) => {
+  if (!found) return
+  if (props.again) note.value = `As release ${props.again}`
+  await nextTick()
+  document.getElementById('note')?.focus()
 })
 
 const far = useReadying(busy)
 
-async function release(): Promise<void> {
-  busy.value = true
-  failed.value = ''
-  try {
+const release = () =>
+  attempt(async () => {
     const body = {
       version: preview.value!.version,
       note: note.value,
@@ -90,12 +92,7 @@ async function release(): Promise<void> {
       life: 6000,
     })
     await build.load()
-  } catch (error) {
-    failed.value = titleOf(error)
-  } finally {
-    busy.value = false
-  }
-}
+  })
 </script>
 
 <template>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import Select from 'primevue/select'
 import { computed, ref } from 'vue'
-import { titleOf } from '@/api/client'
+import { useDoing } from '@/api/doing'
 import { useSession } from '@/session'
 import { longList } from '@/fields/longlist'
 import { mayLeave, unsaved } from '@/surface/unsaved'
@@ -11,7 +11,7 @@ import FloatPanel from './FloatPanel.vue'
 /** Who is signed in: in which time zone they enter and see times, their password and sessions. */
 const session = useSession()
 const panel = ref<InstanceType<typeof FloatPanel> | null>(null)
-const failed = ref('')
+const { failed, attempt } = useDoing()
 const account = ref(false)
 const ofTheApp = 'app'
 const zones = computed(() => [
@@ -22,14 +22,11 @@ const zone = computed(() => (session.me?.zone === session.me?.app_zone ? ofTheAp
 
 /** Months and days begin elsewhere then, so everything is asked for anew. */
 async function keep(next: string): Promise<void> {
-  failed.value = ''
   if (!(await mayLeave(unsaved()))) return
-  try {
+  await attempt(async () => {
     await session.keepTimeIn(next === ofTheApp ? '' : next)
     location.reload()
-  } catch (error) {
-    failed.value = titleOf(error)
-  }
+  })
 }
 
 function openAccount(): void {

@@ -3,27 +3,20 @@ import Button from 'primevue/button'
 import InputText from 'primevue/inputtext'
 import { ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, given, titleOf } from '@/api/client'
+import { api, given } from '@/api/client'
+import { useDoing } from '@/api/doing'
 
 /** Where the link of an invitation or of a reset leads. */
 const props = defineProps<{ token: string }>()
 const router = useRouter()
 const password = ref('')
-const failed = ref('')
-const busy = ref(false)
+const { busy, failed, attempt } = useDoing()
 
-async function choose(): Promise<void> {
-  busy.value = true
-  failed.value = ''
-  try {
+const choose = () =>
+  attempt(async () => {
     await given(api.POST('/password', { body: { token: props.token, password: password.value } }))
     await router.push('/sign-in')
-  } catch (error) {
-    failed.value = titleOf(error)
-  } finally {
-    busy.value = false
-  }
-}
+  })
 </script>
 
 <template>

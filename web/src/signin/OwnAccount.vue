@@ -3,33 +3,26 @@ import Button from 'primevue/button'
 import Dialog from 'primevue/dialog'
 import InputText from 'primevue/inputtext'
 import { ref, watch } from 'vue'
-import { api, given, ProblemError, titleOf } from '@/api/client'
+import { api, given } from '@/api/client'
+import { useDoing } from '@/api/doing'
 import type { Sessions } from '@/api/types'
 import { moment } from '@/fields/zone'
 
 /** One's own password, and where one is signed in. */
 const open = defineModel<boolean>({ required: true })
 const sessions = ref<Sessions['sessions']>([])
+const { failed, problems: problem, attempt } = useDoing()
 const now = ref('')
 const next = ref('')
-const failed = ref('')
-const problem = ref({ now: '', password: '' })
 const done = ref('')
 const shortest = 15
 
 async function ask(work: () => Promise<Sessions>, said = ''): Promise<void> {
-  failed.value = ''
   done.value = ''
-  problem.value = { now: '', password: '' }
-  try {
+  const went = await attempt(async () => {
     sessions.value = (await work()).sessions
-    done.value = said
-  } catch (error) {
-    failed.value = titleOf(error)
-    if (error instanceof ProblemError)
-      for (const p of error.problem.problems ?? [])
-        problem.value = { ...problem.value, [p.pointer.slice(1)]: p.text }
-  }
+  })
+  if (went) done.value = said
 }
 
 watch(open, (is) => {

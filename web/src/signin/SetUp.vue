@@ -3,10 +3,12 @@ import Button from 'primevue/button'
 import InputText from 'primevue/inputtext'
 import RadioButton from 'primevue/radiobutton'
 import Select from 'primevue/select'
-import { computed, onMounted, ref } from 'vue'
+import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, given, ProblemError, titleOf } from '@/api/client'
-import type { SettingUp, SetUpOffer } from '@/api/types'
+import { useAsked } from '@/api/asked'
+import { api, given } from '@/api/client'
+import { useDoing } from '@/api/doing'
+import type { SettingUp } from '@/api/types'
 import { useSession } from '@/session'
 import { longList } from '@/fields/longlist'
 
@@ -14,10 +16,12 @@ import { longList } from '@/fields/longlist'
 const props = defineProps<{ token: string }>()
 const router = useRouter()
 const session = useSession()
-const offer = ref<SetUpOffer | null>(null)
-const failed = ref('')
-const problems = ref<Record<string, string>>({})
-const busy = ref(false)
+const { found: offer, failed: notOffered } = useAsked(
+  () => ['setup', props.token],
+  () => given(api.GET('/setup/{token}', { params: { path: { token: props.token } } })),
+)
+const { busy, failed: notMade, problems, attempt } = useDoing()
+const failed = computed(() => notMade.value || notOffered.value)
 type Beginning = 'empty' | 'files' | 'demo'
 const begin = ref<Beginning>('empty')
 const shortest = 15
@@ -47,19 +51,8 @@ const ready = computed(
     (begin.value === 'demo' || entered.value.app.trim()),
 )
 
-onMounted(async () => {
-  try {
-    offer.value = await given(api.GET('/setup/{token}', { params: { path: { token: props.token } } }))
-  } catch (error) {
-    failed.value = titleOf(error)
-  }
-})
-
-async function make(): Promise<void> {
-  busy.value = true
-  failed.value = ''
-  problems.value = {}
-  try {
+const make = () =>
+  attempt(async () => {
     await given(
       api.POST('/setup', {
         body: { token: props.token, ...entered.value, demo: begin.value === 'demo' },
@@ -67,14 +60,7 @@ async function make(): Promise<void> {
     )
     await session.signIn(entered.value.email.trim(), entered.value.password)
     await router.push(begin.value === 'files' ? '/build/intake' : '/build')
-  } catch (error) {
-    failed.value = titleOf(error)
-    if (error instanceof ProblemError)
-      for (const p of error.problem.problems ?? []) problems.value[p.pointer.slice(1)] = p.text
-  } finally {
-    busy.value = false
-  }
-}
+  })
 </script>
 
 <template>

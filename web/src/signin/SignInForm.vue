@@ -3,28 +3,20 @@ import Button from 'primevue/button'
 import InputText from 'primevue/inputtext'
 import Message from 'primevue/message'
 import { ref } from 'vue'
-import { titleOf } from '@/api/client'
+import { useDoing } from '@/api/doing'
 import { useSession } from '@/session'
 
 const emit = defineEmits<{ done: [] }>()
 const session = useSession()
 const email = ref('')
 const password = ref('')
-const failed = ref('')
-const busy = ref(false)
+const { busy, failed, attempt } = useDoing()
 
-async function submit(): Promise<void> {
-  busy.value = true
-  failed.value = ''
-  try {
+const submit = () =>
+  attempt(async () => {
     await session.signIn(email.value, password.value)
     emit('done')
-  } catch (error) {
-    failed.value = titleOf(error)
-  } finally {
-    busy.value = false
-  }
-}
+  })
 
 function fill(who: { email: string; password: string }): void {
   email.value = who.email

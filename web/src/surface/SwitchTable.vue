@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { useStorage } from '@vueuse/core'
 import Select from 'primevue/select'
-import { computed, ref, shallowRef, watch } from 'vue'
-import { given, seated, titleOf } from '@/api/client'
-import { latest } from '@/api/latest'
+import { computed, useId } from 'vue'
+import { useAsked } from '@/api/asked'
+import { given, seated } from '@/api/client'
 import type { PartView } from '@/api/types'
 import type { PartEmits, PartProps } from './parts'
 import type { SurfaceSource } from './source'
@@ -37,39 +37,30 @@ const options = computed(() => [
   ...others.value.filter((o) => o.object !== own.value),
 ])
 
-const other = shallowRef<{ part: PartView; source: SurfaceSource } | null>(null)
-const failed = ref('')
-const question = latest()
-
-watch(
-  as,
-  async (object) => {
-    const isLatest = question.ask()
-    other.value = null
-    failed.value = ''
-    if (!object) return
-    const source: SurfaceSource = {
-      ...props.source,
-      at: (part) => ({ ...props.source.at(part), as: object }),
-    }
-    try {
-      const rows = await given(
-        seated(source.base).POST('/tables/rows', {
-          body: { at: source.at(props.part.key), look: {} },
-          signal: isLatest.signal,
-        }),
-      )
-      if (!isLatest()) return
-      const { live } = props.part.table!
-      const keyword = rows.rows.length > 10 ? ['in all texts'] : undefined
-      const table = { object, rows, live, keyword, select: 'none' as const, chosen: [] }
-      other.value = { part: { ...props.part, table }, source }
-    } catch (error) {
-      if (isLatest()) failed.value = titleOf(error)
-    }
-  },
-  { immediate: true },
+const id = useId()
+// What is still to be saved of one object goes there, whatever is chosen meanwhile.
+const theirs = computed<SurfaceSource>(() => {
+  const object = as.value
+  return { ...props.source, at: (part) => ({ ...props.source.at(part), as: object }) }
+})
+const { found: rows, failed } = useAsked(
+  () => ['as', id, as.value],
+  (signal) =>
+    given(
+      seated(theirs.value.base).POST('/tables/rows', {
+        body: { at: theirs.value.at(props.part.key), look: {} },
+        signal,
+      }),
+    ),
+  { when: () => !!as.value, fresh: true },
 )
+const other = computed<PartView | undefined>(() => {
+  if (!rows.value) return undefined
+  const { live } = props.part.table!
+  const keyword = rows.value.rows.length > 10 ? ['in all texts'] : undefined
+  const table = { object: as.value, rows: rows.value, live, keyword, select: 'none' as const, chosen: [] }
+  return { ...props.part, table }
+})
 </script>
 
 <template>
@@ -88,8 +79,8 @@ watch(
       v-if="other"
       :key="as"
       :model-value="nothing()"
-      :part="{ ...other.part, label: undefined }"
-      :source="other.source"
+      :part="{ ...other, label: undefined }"
+      :source="theirs"
     />
     <TablePart
       v-else-if="!as"

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import { useConfirm } from 'primevue/useconfirm'
-import { computed, onMounted, ref } from 'vue'
+import { computed, onMounted } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, given, titleOf } from '@/api/client'
+import { api, given } from '@/api/client'
+import { useDoing } from '@/api/doing'
 import { useEffects } from './effects'
 import { useMenu } from './menu'
 import { moment } from '@/fields/zone'
@@ -13,30 +14,18 @@ const confirm = useConfirm()
 const menu = useMenu()
 const { begin } = useEffects(true)
 const home = computed(() => menu.home)
-const failed = ref('')
-const starting = ref('')
+const reading = useDoing()
+const starting = useDoing()
+const failed = computed(() => starting.failed.value || reading.failed.value)
 
-async function load(): Promise<void> {
-  failed.value = ''
-  try {
-    await menu.load()
-  } catch (error) {
-    failed.value = titleOf(error)
-  }
-}
+const load = () => reading.attempt(async () => void (await menu.load()))
 onMounted(load)
 
-async function start(key: string): Promise<void> {
-  starting.value = key
-  try {
+const start = (key: string) =>
+  starting.attempt(async () => {
     const run = await begin(key)
     await router.push('/use/run/' + run.id)
-  } catch (error) {
-    failed.value = titleOf(error)
-  } finally {
-    starting.value = ''
-  }
-}
+  })
 
 function discard(id: string, label: string): void {
   confirm.require({
@@ -96,7 +85,7 @@ function discard(id: string, label: string): void {
         </p>
         <ul>
           <li v-for="w in home.walkthroughs" :key="w.key">
-            <button type="button" class="plain entry" :disabled="!!starting" @click="start(w.key)">
+            <button type="button" class="plain entry" :disabled="starting.busy.value" @click="start(w.key)">
               <span class="link">{{ w.label }}</span>
               <span class="muted">{{ w.note }}</span>
             </button>

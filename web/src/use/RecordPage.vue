@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
-import { api, given, titleOf } from '@/api/client'
-import { latest } from '@/api/latest'
+import { computed, watch } from 'vue'
+import { useAsked } from '@/api/asked'
+import { api, given } from '@/api/client'
 import { useRouter } from 'vue-router'
-import type { PartView, RecordView, RelatedList } from '@/api/types'
+import type { PartView, RelatedList } from '@/api/types'
 import DetailsPart from '@/surface/DetailsPart.vue'
 import { nothing } from '@/surface/selection'
 import type { SurfaceSource } from '@/surface/source'
@@ -14,16 +14,8 @@ import { moment } from '@/fields/zone'
 
 const router = useRouter()
 const props = defineProps<{ object: string; id: string }>()
-const record = ref<RecordView | null>(null)
-const failed = ref('')
-const question = latest()
 const did: Record<string, string> = { add: 'added', change: 'changed', remove: 'removed' }
 
-const related = ref<RelatedList[]>([])
-const lists = computed(() => related.value.map(listOf))
-// The page scrolls, so its lists do not, but for one that is shown alone for a while.
-const { alone } = provideRoom(computed(() => true))
-watch(lists, () => (alone.value = ''))
 const here = computed(() => ({ object: props.object, id: props.id }))
 
 const source: SurfaceSource = {
@@ -36,35 +28,25 @@ const source: SurfaceSource = {
   recordAddress: (object, id) => `/use/record/${object}/${id}`,
 }
 
-watch(
-  () => [props.object, props.id],
-  async () => {
-    const isLatest = question.ask()
-    failed.value = ''
-    related.value = []
-    try {
-      const found = await given(
-        api.GET('/use/records/{object}/{id}', { params: { path: here.value }, signal: isLatest.signal }),
-      )
-      if (!isLatest()) return
-      record.value = found
-      // An address from before the object had another key goes on as today's.
-      if (found.object !== props.object) void router.replace(`/use/record/${found.object}/${found.id}`)
-      const lists = await given(
-        api.GET('/use/records/{object}/{id}/related', {
-          params: { path: here.value },
-          signal: isLatest.signal,
-        }),
-      )
-      if (isLatest()) related.value = lists
-    } catch (error) {
-      if (!isLatest()) return
-      record.value = null
-      failed.value = titleOf(error)
-    }
-  },
-  { immediate: true },
+const { found: record, failed: notFound } = useAsked(
+  () => ['record', props.object, props.id],
+  (signal) => given(api.GET('/use/records/{object}/{id}', { params: { path: here.value }, signal })),
 )
+const { found: related, failed: notRelated } = useAsked(
+  () => ['related', props.object, props.id],
+  (signal) => given(api.GET('/use/records/{object}/{id}/related', { params: { path: here.value }, signal })),
+  { when: () => !!record.value },
+)
+const failed = computed(() => notFound.value || notRelated.value)
+// An address from before the object had another key goes on as today's.
+watch(record, (found) => {
+  if (found && found.object !== props.object) void router.replace(`/use/record/${found.object}/${found.id}`)
+})
+
+const lists = computed(() => (related.value ?? []).map(listOf))
+// The page scrolls, so its lists do not, but for one that is shown alone for a while.
+const { alone } = provideRoom(computed(() => true))
+watch(lists, () => (alone.value = ''))
 
 /** A list from the other side of a reference, as a table that is only read. */
 function listOf(r: RelatedList): PartView {

@@ -3,7 +3,8 @@ import Button from 'primevue/button'
 import Message from 'primevue/message'
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, counts, given, ProblemError, requestKey, titleOf } from '@/api/client'
+import { api, counts, given, ProblemError, requestKey } from '@/api/client'
+import { useDoing } from '@/api/doing'
 import type { Answers, Run } from '@/api/types'
 import ScreenView from '@/surface/ScreenView.vue'
 import type { SurfaceSource } from '@/surface/source'
@@ -15,10 +16,16 @@ const emit = defineEmits<{ done: [] }>()
 const router = useRouter()
 const run = ref<Run | null>(null)
 const path = computed(() => ({ id: props.id }))
-const problems = ref<Record<string, string>>({})
-const failed = ref('')
-const moved = ref(false)
-const busy = ref(false)
+const doing = useDoing()
+const { busy, problems } = doing
+const marked = computed(() => Object.keys(problems.value).length > 0)
+const failed = computed(() =>
+  marked.value ? 'Please look again at what is marked below.' : doing.failed.value,
+)
+const refusal = computed(() =>
+  doing.error.value instanceof ProblemError ? doing.error.value.problem : undefined,
+)
+const moved = computed(() => refusal.value?.type === 'moved')
 // The same answer sent again after a lost reply must carry the same key.
 let key = requestKey()
 
@@ -35,31 +42,14 @@ const source: SurfaceSource = {
 
 async function take(work: () => Promise<Run>): Promise<void> {
   if (busy.value) return
-  busy.value = true
-  failed.value = ''
-  problems.value = {}
-  moved.value = false
-  try {
+  await doing.attempt(async () => {
     run.value = await work()
     key = requestKey()
     for (const e of run.value.view?.effects ?? []) await effects.effect(e)
     await nextTick()
     if (!props.dialog) window.scrollTo(0, 0)
-  } catch (error) {
-    refuse(error)
-  } finally {
-    busy.value = false
-  }
-}
-
-function refuse(error: unknown): void {
-  failed.value = titleOf(error)
-  if (!(error instanceof ProblemError)) return
-  const p = error.problem
-  moved.value = p.type === 'moved'
-  if (p.status === 422) key = requestKey()
-  for (const one of p.problems ?? []) if (one.pointer) problems.value[one.pointer.slice(1)] = one.text
-  if (Object.keys(problems.value).length) failed.value = 'Please look again at what is marked below.'
+  })
+  if (refusal.value?.status === 422) key = requestKey()
 }
 
 const show = () => take(() => given(api.GET('/use/runs/{id}', { params: { path: path.value } })))

@@ -4,17 +4,22 @@ import Message from 'primevue/message'
 import ProgressBar from 'primevue/progressbar'
 import SelectButton from 'primevue/selectbutton'
 import { useStorage } from '@vueuse/core'
-import { onMounted, ref } from 'vue'
+import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, given, titleOf } from '@/api/client'
-import type { Intake } from '@/api/types'
+import { useAsked } from '@/api/asked'
+import { api, given } from '@/api/client'
+import { useDoing } from '@/api/doing'
 import { upload } from './intake'
 import { moment } from '@/fields/zone'
 
 const router = useRouter()
 const input = ref<HTMLInputElement | null>(null)
-const earlier = ref<Intake[]>([])
-const failed = ref('')
+const { found: earlier, failed: notListed } = useAsked(
+  () => ['intakes'],
+  (signal) => given(api.GET('/build/intakes', { signal })),
+)
+const sending = useDoing()
+const failed = computed(() => sending.failed.value || notListed.value)
 const sent = ref<{ done: number; all: number } | null>(null)
 const over = ref(false)
 const space = useStorage('plainpath.intake.space', 'trial')
@@ -33,27 +38,15 @@ const states: Record<string, string> = {
   failed: 'could not be read',
 }
 
-onMounted(async () => {
-  try {
-    earlier.value = await given(api.GET('/build/intakes'))
-  } catch (error) {
-    failed.value = titleOf(error)
-  }
-})
-
 async function take(files: FileList | null): Promise<void> {
   over.value = false
   if (!files?.length) return
-  failed.value = ''
   sent.value = { done: 0, all: 1 }
-  try {
+  await sending.attempt(async () => {
     const intake = await upload(space.value, [...files], (done, all) => (sent.value = { done, all }))
     await router.push('/build/intake/' + intake.id)
-  } catch (error) {
-    failed.value = titleOf(error)
-  } finally {
-    sent.value = null
-  }
+  })
+  sent.value = null
 }
 </script>
 
@@ -107,7 +100,7 @@ async function take(files: FileList | null): Promise<void> {
         />
       </template>
     </div>
-    <template v-if="earlier.length">
+    <template v-if="earlier?.length">
       <h2>Earlier</h2>
       <ul>
         <li v-for="i in earlier" :key="i.id">

@@ -1,10 +1,8 @@
 <script setup lang="ts">
-import { useDebounceFn } from '@vueuse/core'
+import { refDebounced } from '@vueuse/core'
 import InputText from 'primevue/inputtext'
-import { nextTick, ref, watch } from 'vue'
-import { titleOf } from '@/api/client'
-import { latest } from '@/api/latest'
-import type { Evaluated } from '@/api/types'
+import { computed, nextTick, ref, useId, watch } from 'vue'
+import { useAsked } from '@/api/asked'
 import FunctionsHelp from '../FunctionsHelp.vue'
 import type { Records } from './records'
 
@@ -18,26 +16,16 @@ const props = defineProps<{
 }>()
 const expression = defineModel<string>({ required: true })
 const text = ref('')
-const result = ref<Evaluated | null>(null)
-const failed = ref('')
-const question = latest()
 watch(expression, (e) => (text.value = e), { immediate: true })
 
-const attempt = useDebounceFn(async () => {
-  const isLatest = question.ask()
-  failed.value = ''
-  if (!text.value.trim()) {
-    result.value = null
-    return
-  }
-  try {
-    const found = await props.records.evaluate(text.value, props.record)
-    if (isLatest()) result.value = found
-  } catch (error) {
-    if (isLatest()) failed.value = titleOf(error)
-  }
-}, 150)
-watch([text, () => props.record], () => attempt(), { immediate: true })
+const id = useId()
+const asked = refDebounced(text, 150)
+const { found, failed } = useAsked(
+  () => ['evaluate', id, asked.value, props.record],
+  () => props.records.evaluate(asked.value, props.record),
+  { when: () => !!asked.value.trim(), fresh: true, lasting: true },
+)
+const result = computed(() => (text.value.trim() ? found.value : undefined))
 
 const input = ref<InstanceType<typeof InputText> | null>(null)
 

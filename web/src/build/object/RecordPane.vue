@@ -2,7 +2,7 @@
 import { IconChevronLeft, IconChevronRight } from '@tabler/icons-vue'
 import Button from 'primevue/button'
 import { onMounted, ref, watch } from 'vue'
-import { titleOf } from '@/api/client'
+import { useDoing } from '@/api/doing'
 import type { ObjectDef, RowView } from '@/api/types'
 import { useRecordForm } from './form'
 import RecordForm from './RecordForm.vue'
@@ -17,12 +17,11 @@ const rows = ref<RowView[]>([])
 const total = ref(0)
 const next = ref<string | undefined>('')
 const at = ref(0)
-const failed = ref('')
+const { failed, attempt } = useDoing()
 const adding = ref(false)
 
-async function load(gently = false): Promise<void> {
-  failed.value = ''
-  try {
+const load = (gently = false) =>
+  attempt(async () => {
     const page = await props.records.rows({})
     const all = page.counted ? page.total : (await props.records.count()).total
     if (gently && (form.dirty.value || adding.value)) return
@@ -30,10 +29,7 @@ async function load(gently = false): Promise<void> {
     total.value = all
     next.value = page.next
     await show(Math.min(at.value, Math.max(0, rows.value.length - 1)), gently)
-  } catch (error) {
-    failed.value = titleOf(error)
-  }
-}
+  })
 
 async function show(index: number, gently = false): Promise<void> {
   adding.value = false

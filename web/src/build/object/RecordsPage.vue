@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
-import { computed, onMounted, ref, shallowRef, watch } from 'vue'
+import { computed, onMounted, ref, useId, watch } from 'vue'
 import { useRoute } from 'vue-router'
-import { titleOf } from '@/api/client'
-import type { PartView, RowsView } from '@/api/types'
+import { useAsked } from '@/api/asked'
+import type { PartView } from '@/api/types'
 import { nothing } from '@/surface/selection'
 import type { SurfaceSource } from '@/surface/source'
 import TablePart from '@/surface/TablePart.vue'
@@ -22,9 +22,17 @@ const route = useRoute()
 const object = computed(() => build.object(props.name))
 const records = useRecords(props.name)
 const form = useRecordForm(records)
-const view = shallowRef<RowsView | null>(null)
+const id = useId()
+const {
+  found: view,
+  failed,
+  again: load,
+} = useAsked(
+  () => ['records', props.name, id],
+  () => records.rows({}),
+  { fresh: true },
+)
 const chosen = ref(nothing())
-const failed = ref('')
 
 const source: SurfaceSource = {
   base: '/build/spaces/trial',
@@ -34,7 +42,7 @@ const source: SurfaceSource = {
 }
 const part = computed<PartView | null>(
   () =>
-    view.value && {
+    (view.value && {
       key: 'records',
       kind: 'table',
       label: object.value?.plural,
@@ -46,19 +54,11 @@ const part = computed<PartView | null>(
         keyword: ['in all texts'],
         nothing: 'There are no records in trial yet.',
       },
-    },
+    }) ??
+    null,
 )
 
-async function load(): Promise<void> {
-  failed.value = ''
-  try {
-    view.value = await records.rows({})
-  } catch (error) {
-    failed.value = titleOf(error)
-  }
-}
 onMounted(async () => {
-  await load()
   const asked = Number(route.query.record)
   if (asked) await form.load(asked)
 })

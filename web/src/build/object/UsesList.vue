@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { ref, watch } from 'vue'
-import { titleOf } from '@/api/client'
+import { ref, useId, watch } from 'vue'
+import { useAsked } from '@/api/asked'
 import type { Finding } from '@/api/types'
 import { useBuild } from '../build'
 import { usesOf } from './uses'
@@ -8,22 +8,18 @@ import { usesOf } from './uses'
 /** Where a field or an object is used, with a link to each place. */
 const props = defineProps<{ ask: () => Promise<Finding[]>; stored: boolean }>()
 const build = useBuild()
-const uses = ref<Finding[] | null>(null)
-const failed = ref('')
-
+const id = useId()
+// Contents are read again after every edit, and then what is used where may be otherwise.
+const edits = ref(0)
 watch(
-  () => [props.stored, build.contents] as const,
-  async ([stored]) => {
-    if (!stored) return // what was just added is not there to be asked after
-    failed.value = ''
-    try {
-      uses.value = await props.ask()
-    } catch (error) {
-      uses.value = null
-      failed.value = titleOf(error)
-    }
-  },
-  { immediate: true },
+  () => build.contents,
+  () => edits.value++,
+)
+const { found: uses, failed } = useAsked(
+  () => ['uses', id, edits.value],
+  () => props.ask(),
+  // What was just added is not there to be asked after.
+  { when: () => props.stored, fresh: true, lasting: true },
 )
 </script>
 

@@ -1,27 +1,24 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import { onMounted, ref } from 'vue'
-import { api, given, titleOf } from '@/api/client'
+import { api, given } from '@/api/client'
+import { useDoing } from '@/api/doing'
 import type { Audit } from '@/api/types'
 import { moment } from '@/fields/zone'
 
 /** Who signed in, and what was done to accounts, rights and releases, the latest first. */
 const entries = ref<Audit['entries']>([])
 const more = ref(false)
-const failed = ref('')
+const { failed, attempt } = useDoing()
 const page = 100
 
-async function load(): Promise<void> {
-  failed.value = ''
-  try {
+const load = () =>
+  attempt(async () => {
     const last = entries.value.at(-1)
     const next = await given(api.GET('/build/audit', { params: { query: last ? { before: last.at } : {} } }))
     entries.value.push(...next.entries)
     more.value = next.entries.length === page
-  } catch (error) {
-    failed.value = titleOf(error)
-  }
-}
+  })
 onMounted(load)
 </script>
 

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
-import { computed, onMounted, ref } from 'vue'
-import { api, given, titleOf } from '@/api/client'
-import type { AccountView, People, Rights } from '@/api/types'
+import { computed, ref } from 'vue'
+import { useAsked } from '@/api/asked'
+import { api, given } from '@/api/client'
+import type { AccountView } from '@/api/types'
 import { useSession } from '@/session'
 import FileValue from '@/fields/FileValue.vue'
 import { useBuild } from '../build'
@@ -20,23 +21,26 @@ const administers = computed(() => !!session.me?.administrator)
 const link = ref('')
 const linkFor = ref('')
 const log = ref(false)
-const people = ref<People | null>(null)
-const rights = ref<Rights | null>(null)
-const failed = ref('')
+const {
+  found: people,
+  failed: noPeople,
+  again: askPeople,
+} = useAsked(
+  () => ['people'],
+  (signal) => given(api.GET('/build/people', { signal })),
+)
+const {
+  found: rights,
+  failed: noRights,
+  again: askRights,
+} = useAsked(
+  () => ['rights'],
+  (signal) => given(api.GET('/build/rights', { signal })),
+)
+const failed = computed(() => noPeople.value || noRights.value)
+const load = () => Promise.all([askPeople(), askRights()])
 const open = ref(false)
 const chosen = ref<AccountView | null>(null)
-
-async function load(): Promise<void> {
-  failed.value = ''
-  try {
-    const [p, r] = await Promise.all([given(api.GET('/build/people')), given(api.GET('/build/rights'))])
-    people.value = p
-    rights.value = r
-  } catch (error) {
-    failed.value = titleOf(error)
-  }
-}
-onMounted(load)
 
 function roles(p: AccountView): string {
   const own = p.spaces.find((s) => s.space === 'production') ?? p.spaces[0]
@@ -54,8 +58,7 @@ function linked(to: string, name: string): void {
   linkFor.value = name
 }
 
-async function saved(next: People): Promise<void> {
-  people.value = next
+async function saved(): Promise<void> {
   await Promise.all([build.load(), load()])
 }
 </script>

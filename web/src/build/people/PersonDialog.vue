@@ -5,8 +5,10 @@ import Dialog from 'primevue/dialog'
 import InputText from 'primevue/inputtext'
 import MultiSelect from 'primevue/multiselect'
 import { useConfirm } from 'primevue/useconfirm'
-import { ref, watch } from 'vue'
-import { api, given, ProblemError, titleOf } from '@/api/client'
+import { computed, ref, watch } from 'vue'
+import { useAsked } from '@/api/asked'
+import { api, given } from '@/api/client'
+import { useDoing } from '@/api/doing'
 import { findIn } from '@/api/options'
 import type { AccountChange, AccountView, People, PersonDetails, Ref } from '@/api/types'
 import FileInput from '@/fields/FileInput.vue'
@@ -30,17 +32,22 @@ const entered = ref<AccountChange>({
   active: true,
   spaces: [],
 })
-const details = ref<PersonDetails | null>(null)
+const { found: read } = useAsked(
+  () => ['person', props.person?.id],
+  (signal) => given(api.GET('/build/people/{id}', { params: { path: { id: props.person!.id } }, signal })),
+  { when: () => open.value && !!props.person, fresh: true },
+)
+/** As they are since their password was reset here. */
+const since = ref<PersonDetails | null>(null)
+const details = computed(() => since.value ?? (props.person && read.value))
 const sending = trackSending()
-const problems = ref<Record<string, string>>({})
-const failed = ref('')
+const { failed, problems, attempt, reset: forget } = useDoing()
 
-watch(open, async (is) => {
+watch(open, (is) => {
   if (!is) return
   const p = props.person
-  problems.value = {}
-  failed.value = ''
-  details.value = null
+  forget()
+  since.value = null
   const spaces = p?.spaces ?? ['production', 'trial'].map((space) => ({ space, roles: [] }))
   entered.value = JSON.parse(
     JSON.stringify({
@@ -53,13 +60,10 @@ watch(open, async (is) => {
       spaces,
     }),
   )
-  if (p) details.value = await given(api.GET('/build/people/{id}', { params: { path: { id: p.id } } }))
 })
 
-async function save(): Promise<void> {
-  problems.value = {}
-  failed.value = ''
-  try {
+const save = () =>
+  attempt(async () => {
     if (props.person) {
       emit(
         'saved',
@@ -73,12 +77,7 @@ async function save(): Promise<void> {
       emit('saved', next.people)
     }
     open.value = false
-  } catch (error) {
-    failed.value = titleOf(error)
-    if (error instanceof ProblemError)
-      for (const p of error.problem.problems ?? []) problems.value[p.pointer.slice(1)] = p.text
-  }
-}
+  })
 
 function reset(): void {
   confirm.require({
@@ -88,16 +87,13 @@ function reset(): void {
     acceptLabel: 'Reset it',
     rejectLabel: 'Leave it',
     rejectProps: { outlined: true },
-    accept: async () => {
-      try {
-        details.value = await given(
+    accept: () =>
+      attempt(async () => {
+        since.value = await given(
           api.POST('/build/people/{id}/reset', { params: { path: { id: props.person!.id } } }),
         )
-        emit('linked', details.value.link ?? '', entered.value.name)
-      } catch (error) {
-        failed.value = titleOf(error)
-      }
-    },
+        emit('linked', since.value.link ?? '', entered.value.name)
+      }),
   })
 }
 

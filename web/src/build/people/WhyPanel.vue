@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import Select from 'primevue/select'
-import { computed, ref, watch } from 'vue'
-import { api, given, titleOf } from '@/api/client'
-import type { Name, Why } from '@/api/types'
+import { computed, ref } from 'vue'
+import { useAsked } from '@/api/asked'
+import { api, given } from '@/api/client'
+import type { Name } from '@/api/types'
 import { format } from '@/fields/fields'
 import { useBuild } from '../build'
 import { conditionLines } from '../words'
@@ -11,8 +12,6 @@ import { conditionLines } from '../words'
 const props = defineProps<{ object: string; record: number }>()
 const build = useBuild()
 const person = ref(0)
-const why = ref<Why | null>(null)
-const failed = ref('')
 const people = computed(() => (build.contents?.people ?? []).map((p) => ({ id: p.id, label: p.name })))
 const names: Name[] = [
   {
@@ -25,23 +24,17 @@ const names: Name[] = [
   },
 ]
 
-watch(
-  () => [person.value, props.record] as const,
-  async ([id, record]) => {
-    why.value = null
-    failed.value = ''
-    if (!id || !record) return
-    try {
-      why.value = await given(
-        api.POST('/build/spaces/{space}/why', {
-          params: { path: { space: 'trial' } },
-          body: { person: id, object: props.object, record },
-        }),
-      )
-    } catch (error) {
-      failed.value = titleOf(error)
-    }
-  },
+const { found: why, failed } = useAsked(
+  () => ['why', props.object, person.value, props.record],
+  (signal) =>
+    given(
+      api.POST('/build/spaces/{space}/why', {
+        params: { path: { space: 'trial' } },
+        body: { person: person.value, object: props.object, record: props.record },
+        signal,
+      }),
+    ),
+  { when: () => !!person.value && !!props.record, fresh: true },
 )
 </script>
 

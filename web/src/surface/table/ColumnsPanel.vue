@@ -2,7 +2,7 @@
 import { IconArrowDown, IconArrowUp } from '@tabler/icons-vue'
 import Checkbox from 'primevue/checkbox'
 import { computed, onMounted, ref } from 'vue'
-import { titleOf } from '@/api/client'
+import { useDoing } from '@/api/doing'
 import type { Heading } from '@/api/types'
 import type { Arranging } from './arranging'
 import type { Asking } from './asking'
@@ -12,20 +12,17 @@ import type { Table } from './table'
 const props = defineProps<{ table: Table; arranging: Arranging; ask: Asking }>()
 const own = ref<Heading[]>([])
 const beyond = ref<Record<string, Heading[]>>({})
-const failed = ref('')
+const { failed, attempt } = useDoing()
 const shown = computed(() => props.arranging.shown.value)
 const has = (path: string) => shown.value.some((c) => c.path === path)
 
 async function fields(through: string): Promise<Heading[]> {
-  failed.value = ''
-  try {
-    const found = await props.ask.fields(through)
-    props.table.know(found.fields)
-    return found.fields
-  } catch (error) {
-    failed.value = titleOf(error)
-    return []
-  }
+  let found: Heading[] = []
+  await attempt(async () => {
+    found = (await props.ask.fields(through)).fields
+    props.table.know(found)
+  })
+  return found
 }
 onMounted(async () => (own.value = await fields('')))
 

@@ -7,7 +7,7 @@ defineProps<{ opening: Opening }>()
 <template>
   <p v-if="opening.failed.value" class="bad" role="alert">
     {{ opening.failed.value }}
-    <button type="button" class="plain link" @click="opening.load()">Try again</button>
+    <button type="button" class="plain link" @click="opening.again()">Try again</button>
   </p>
   <p v-else class="muted">Opening …</p>
 </template>

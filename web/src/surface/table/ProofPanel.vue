@@ -1,9 +1,8 @@
 <script setup lang="ts">
 import { IconCheck, IconX } from '@tabler/icons-vue'
-import { onMounted, ref, watch } from 'vue'
-import { titleOf } from '@/api/client'
-import { latest } from '@/api/latest'
-import type { Heading, Look, Proof, ProofRecord, Ref } from '@/api/types'
+import { computed, ref, useId } from 'vue'
+import { useAsked } from '@/api/asked'
+import type { Heading, Look, Ref } from '@/api/types'
 import ReferenceInput from '@/fields/ReferenceInput.vue'
 import type { Asking } from './asking'
 import ProofFigure from './ProofFigure.vue'
@@ -17,31 +16,21 @@ const props = defineProps<{
   headingOf: (path: string) => Heading | undefined
   converts: string
 }>()
-const proof = ref<Proof | null>(null)
 const record = ref<Ref | null>(null)
-const why = ref<ProofRecord | null>(null)
-const failed = ref('')
-const question = latest()
+const id = useId()
+const { found: proof, failed: notProved } = useAsked(
+  () => ['proof', id],
+  () => props.ask.proof(props.look),
+  { fresh: true },
+)
+const { found: why, failed: notSaid } = useAsked(
+  () => ['proof of', id, record.value?.id],
+  () => props.ask.proofOf(record.value!.id, props.look),
+  { when: () => !!record.value?.id, fresh: true },
+)
+const failed = computed(() => notSaid.value || notProved.value)
 const by: Record<string, string> = { rights: 'rights', search: 'the list', look: 'you' }
 
-async function attempt(work: () => Promise<void>): Promise<void> {
-  failed.value = ''
-  try {
-    await work()
-  } catch (error) {
-    failed.value = titleOf(error)
-  }
-}
-onMounted(() => attempt(async () => void (proof.value = await props.ask.proof(props.look))))
-watch(record, (r) => {
-  const isLatest = question.ask()
-  why.value = null
-  if (!r?.id) return
-  void attempt(async () => {
-    const found = await props.ask.proofOf(r.id, props.look)
-    if (isLatest()) why.value = found
-  })
-})
 const n = (x: number) => x.toLocaleString()
 </script>
 

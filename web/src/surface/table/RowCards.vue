@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ref } from 'vue'
-import { titleOf } from '@/api/client'
+import { useDoing } from '@/api/doing'
 import type { PartView, RowView } from '@/api/types'
 import FloatPanel from '@/frame/FloatPanel.vue'
 import CellValue from '@/fields/CellValue.vue'
@@ -16,23 +16,19 @@ const props = defineProps<{ part: PartView; source: SurfaceSource; ask: Asking }
 const proof = ref<InstanceType<typeof FloatPanel> | null>(null)
 const rest = ref<RowView[]>([])
 const next = ref('')
-const failed = ref('')
+const { failed, attempt } = useDoing()
 const opening = useOpening(async () => {
   const page = await props.ask.rows({})
   next.value = page.next ?? ''
   return page
 })
 
-async function more(): Promise<void> {
-  failed.value = ''
-  try {
+const more = () =>
+  attempt(async () => {
     const page = await props.ask.rows({ after: next.value })
     rest.value = [...rest.value, ...page.rows]
     next.value = page.next ?? ''
-  } catch (error) {
-    failed.value = titleOf(error)
-  }
-}
+  })
 
 const address = (row: RowView) => props.source.recordAddress(props.part.table!.object, row.id)
 const target = props.source.beside ? '_blank' : undefined

@@ -2,7 +2,7 @@
 import Button from 'primevue/button'
 import ProgressBar from 'primevue/progressbar'
 import { computed, onUnmounted, ref } from 'vue'
-import { titleOf } from '@/api/client'
+import { useDoing } from '@/api/doing'
 import type { OutView } from '@/api/types'
 import { chosenOf, type Selection } from '../selection'
 import type { Asking } from './asking'
@@ -11,7 +11,7 @@ import type { Table } from './table'
 /** The table as a file: all that match or the rows chosen, in the columns and order shown. */
 const props = defineProps<{ table: Table; ask: Asking; chosen: Selection; count: number; name: string }>()
 const file = ref<OutView | null>(null)
-const failed = ref('')
+const { failed, said, attempt } = useDoing()
 let timer = 0
 onUnmounted(() => clearTimeout(timer))
 
@@ -22,9 +22,8 @@ const percent = computed(() =>
 )
 const plural = (n: number) => `${n.toLocaleString()} ${n === 1 ? 'row' : 'rows'}`
 
-async function take(format: string, onlyChosen: boolean): Promise<void> {
-  failed.value = ''
-  try {
+const take = (format: string, onlyChosen: boolean) =>
+  attempt(async () => {
     const chosen = onlyChosen ? chosenOf(props.chosen) : undefined
     const asked = await props.ask.out({ look: props.table.look.value, format, name: props.name, chosen })
     file.value = asked
@@ -34,16 +33,13 @@ async function take(format: string, onlyChosen: boolean): Promise<void> {
     link.download = ''
     link.click()
     follow(asked.id)
-  } catch (error) {
-    failed.value = titleOf(error)
-  }
-}
+  })
 
 function follow(id: string): void {
   timer = window.setTimeout(async () => {
     file.value = await props.ask.outgoing(id).catch(() => file.value)
     if (file.value?.state === 'failed')
-      failed.value = 'The file broke off, so it is not whole. Take it out again.'
+      said.value = 'The file broke off, so it is not whole. Take it out again.'
     else if (file.value?.state !== 'done') follow(id)
   }, 400)
 }

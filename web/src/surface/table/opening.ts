@@ -1,21 +1,10 @@
-import { onMounted, ref, shallowRef } from 'vue'
-import { titleOf } from '@/api/client'
+import { useId } from 'vue'
+import { useAsked } from '@/api/asked'
 
 /** What a row opens to is read when it opens, and again when that failed. */
 export function useOpening<T>(read: () => Promise<T>) {
-  const found = shallowRef<T | null>(null)
-  const failed = ref('')
-
-  async function load(): Promise<void> {
-    failed.value = ''
-    try {
-      found.value = await read()
-    } catch (error) {
-      failed.value = titleOf(error)
-    }
-  }
-  onMounted(load)
-  return { found, failed, load }
+  const id = useId()
+  return useAsked(() => ['opening', id], read, { fresh: true })
 }
 
-export type Opening = Pick<ReturnType<typeof useOpening>, 'failed' | 'load'>
+export type Opening = Pick<ReturnType<typeof useOpening>, 'failed' | 'again'>
