@@ -12,9 +12,9 @@ import (
 	"plainpath/demo"
 	"plainpath/postgres"
 	"plainpath/postgres/apps"
-	"plainpath/postgres/desks"
 	"plainpath/postgres/documents"
 	"plainpath/postgres/exports"
+	"plainpath/postgres/repository"
 	"plainpath/postgres/runs"
 	pgtables "plainpath/postgres/tables"
 )
@@ -75,11 +75,11 @@ func (w *world) growing(ctx context.Context) ([]growing, error) {
 	if err := w.db.GetContext(ctx, &dana, `SELECT id FROM plainpath.person WHERE email LIKE 'dana@%'`); err != nil {
 		return nil, err
 	}
-	desk, err := apps.DeskOf(ctx, w.db, demo.App, postgres.Production, dana)
+	reader, err := apps.RecordsOf(ctx, w.db, demo.App, postgres.Production, dana)
 	if err != nil {
 		return nil, err
 	}
-	b := &bench{ctx, w.db, desk, desk.Model()}
+	b := &bench{ctx, w.db, reader, reader.Model()}
 	first := query.Query{Object: "service_call", Limit: 51, Columns: b.paths("service_call", "number", "problem",
 		"state", "opened", "lift", "reported_by", "lift.building"),
 		Where: b.where("service_call",
@@ -88,7 +88,7 @@ func (w *world) growing(ctx context.Context) ([]growing, error) {
 			{Path: b.paths("service_call", "number")[0]}}}
 	far := first
 	for range 5 {
-		page, err := desk.Select(ctx, far)
+		page, err := reader.Select(ctx, far)
 		if err != nil {
 			return nil, err
 		}
@@ -103,9 +103,9 @@ func (w *world) growing(ctx context.Context) ([]growing, error) {
 		Where: b.where("engineer",
 			`{"all":[{"field":"active","op":"is","value":{"literal":true}},{"related":{"object":"certificate","field":"engineer","where":{"field":"kind","op":"is","value":{"literal":"electrical"}}}}]}`)}
 	editions := documents.NewEditions(w.db)
-	tables := &pgtables.Tables{Desks: &desks.Desks{DB: w.db, Editions: editions},
+	tables := &pgtables.Tables{Repositories: &repository.Repositories{DB: w.db, Editions: editions},
 		Runs: &runs.Runs{DB: w.db, Editions: editions}}
-	place := postgres.Place{App: demo.App, Space: postgres.Production, Person: dana}
+	place := postgres.Caller{App: demo.App, Space: postgres.Production, Person: dana}
 	var keys []int64
 	if err := w.db.SelectContext(ctx, &keys,
 		`SELECT id FROM liftcare_production.service_call WHERE state = 'reported' AND problem LIKE 'Problem %' ORDER BY id LIMIT 100`); err != nil {
@@ -141,7 +141,7 @@ func (w *world) growing(ctx context.Context) ([]growing, error) {
 		}},
 		{"100 chosen records changed, and back", false, change},
 		{"groups with totals over all", true, func() error {
-			_, err := listing.Groups(ctx, desk, grouped)
+			_, err := listing.Groups(ctx, reader, grouped)
 			return err
 		}},
 		{"CSV of all", true, func() error {

@@ -11,15 +11,14 @@ import (
 	"sync/atomic"
 	"time"
 
-	"plainpath/postgres"
-	"plainpath/postgres/documents"
-	"plainpath/postgres/imports"
-	"plainpath/postgres/jobs"
-
 	"github.com/jackc/pgx/v5/stdlib"
 
 	"plainpath/core/intake"
 	"plainpath/demo"
+	"plainpath/postgres"
+	"plainpath/postgres/documents"
+	"plainpath/postgres/imports"
+	"plainpath/postgres/jobs"
 )
 
 // readings is how many rows are brought in.
@@ -30,7 +29,7 @@ type bringer struct {
 	ctx     context.Context
 	db      *postgres.DB
 	intakes *imports.Intakes
-	place   postgres.Place
+	place   postgres.Caller
 }
 
 // csvIn measures an import of a million rows, checked, against COPY of the same rows into a
@@ -42,7 +41,7 @@ func csvIn(ctx context.Context, db *postgres.DB) ([]result, error) {
 	}
 	defer func() { _ = jobs.Stop(ctx) }()
 	b := bringer{ctx, db, &imports.Intakes{DB: db, Editions: documents.NewEditions(db)},
-		postgres.Place{App: demo.App, Space: postgres.Trial}}
+		postgres.Caller{App: demo.App, Space: postgres.Trial}}
 	if err := db.Get(&b.place.Person, `SELECT id FROM plainpath.person WHERE email LIKE 'bo@%'`); err != nil {
 		return nil, err
 	}

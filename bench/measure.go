@@ -25,12 +25,12 @@ import (
 	"plainpath/postgres/runs"
 )
 
-// bench is one desk and the same connection by hand.
+// bench is one person’s records and the same connection by hand.
 type bench struct {
-	ctx  context.Context
-	db   *postgres.DB
-	desk apps.Desk
-	m    *model.Model
+	ctx    context.Context
+	db     *postgres.DB
+	reader apps.Records
+	m      *model.Model
 }
 
 func measure(ctx context.Context, db *postgres.DB, address string) ([]result, error) {
@@ -39,11 +39,11 @@ func measure(ctx context.Context, db *postgres.DB, address string) ([]result, er
 	if err := db.QueryRow(`SELECT (SELECT id FROM plainpath.person WHERE email LIKE 'orla@%'), (SELECT id FROM plainpath.person WHERE email LIKE 'dana@%')`).Scan(&orla, &dana); err != nil {
 		return nil, err
 	}
-	owner, err := apps.DeskOf(ctx, db, demo.App, postgres.Production, orla)
+	owner, err := apps.RecordsOf(ctx, db, demo.App, postgres.Production, orla)
 	if err != nil {
 		return nil, err
 	}
-	dispatcher, err := apps.DeskOf(ctx, db, demo.App, postgres.Production, dana)
+	dispatcher, err := apps.RecordsOf(ctx, db, demo.App, postgres.Production, dana)
 	if err != nil {
 		return nil, err
 	}
@@ -102,7 +102,7 @@ func (b *bench) where(object, condition string) predicate.Predicate {
 
 func (b *bench) ours(q query.Query, want int) func() error {
 	return func() error {
-		records, err := records.Select(b.ctx, b.desk, q)
+		records, err := records.Select(b.ctx, b.reader, q)
 		if err == nil && len(records) < want {
 			err = fmt.Errorf("%d records, want %d", len(records), want)
 		}
@@ -153,7 +153,7 @@ func (b *bench) farPages() ([]result, error) {
 		Order: []query.Order{{Path: b.paths("service_call", "opened")[0], Desc: true}}}
 	far := q
 	for range 200 {
-		page, err := b.desk.Select(b.ctx, far)
+		page, err := b.reader.Select(b.ctx, far)
 		if err != nil {
 			return nil, err
 		}
@@ -174,7 +174,7 @@ func (b *bench) contains() ([]result, error) {
 	if err != nil {
 		return nil, err
 	}
-	sql, err := b.desk.Written(q)
+	sql, err := b.reader.Written(q)
 	if err != nil {
 		return nil, err
 	}

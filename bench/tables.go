@@ -16,9 +16,9 @@ import (
 	"plainpath/core/table"
 	"plainpath/demo"
 	"plainpath/postgres"
-	"plainpath/postgres/desks"
 	"plainpath/postgres/documents"
 	"plainpath/postgres/drafts"
+	"plainpath/postgres/repository"
 	"plainpath/postgres/runs"
 	pgtables "plainpath/postgres/tables"
 )
@@ -30,7 +30,7 @@ func (b *bench) groups() ([]result, error) {
 		Totals: []table.LookTotal{{Path: "opened", Of: "least"}, {Path: "opened", Of: "greatest"},
 			{Path: "lift.stops", Of: "sum"}}}
 	ours := func() error {
-		g, err := l.Groups(b.ctx, b.desk, look)
+		g, err := l.Groups(b.ctx, b.reader, look)
 		if err == nil && (len(g.Groups) < 300 || g.Total < calls) {
 			err = fmt.Errorf("%d groups of %d", len(g.Groups), g.Total)
 		}
@@ -46,9 +46,9 @@ func (b *bench) groups() ([]result, error) {
 // history.
 func setChange(ctx context.Context, db *postgres.DB, person int64) ([]result, error) {
 	editions := documents.NewEditions(db)
-	tables := &pgtables.Tables{Desks: &desks.Desks{DB: db, Editions: editions},
+	tables := &pgtables.Tables{Repositories: &repository.Repositories{DB: db, Editions: editions},
 		Runs: &runs.Runs{DB: db, Editions: editions}}
-	place := postgres.Place{App: demo.App, Space: postgres.Production, Person: person}
+	place := postgres.Caller{App: demo.App, Space: postgres.Production, Person: person}
 	const which = `state = 'reported' AND number <= 400600 AND number > 650`
 	back := func() error {
 		_, err := db.ExecContext(ctx,
@@ -158,9 +158,9 @@ func event(ctx context.Context, address string, person int64) ([]result, error) 
 		return nil, err
 	}
 	editions := documents.NewEditions(db)
-	tables := &pgtables.Tables{Desks: &desks.Desks{DB: db, Editions: editions},
+	tables := &pgtables.Tables{Repositories: &repository.Repositories{DB: db, Editions: editions},
 		Runs: &runs.Runs{DB: db, Editions: editions}}
-	place := postgres.Place{App: demo.App, Space: postgres.Production, Person: person}
+	place := postgres.Caller{App: demo.App, Space: postgres.Production, Person: person}
 	given := screen.Given{Answers: screen.Answers{"houses": json.RawMessage(`{"id":5000}`)}}
 	ours := func() error {
 		_, err := tables.Page(ctx, place, "six", given, []string{"houses"})

@@ -4,15 +4,14 @@ import (
 	"context"
 	"encoding/json"
 
-	"plainpath/postgres"
-	"plainpath/postgres/apps"
-	"plainpath/postgres/documents"
-	"plainpath/postgres/drafts"
-
 	"plainpath/core/definition"
 	"plainpath/core/edit"
 	"plainpath/core/query"
 	"plainpath/demo"
+	"plainpath/postgres"
+	"plainpath/postgres/apps"
+	"plainpath/postgres/documents"
+	"plainpath/postgres/drafts"
 )
 
 // totals lists forty engineers with what their calls come to, a million in all, against the
@@ -35,15 +34,16 @@ func totals(ctx context.Context, db *postgres.DB, person int64) ([]result, error
 	if _, err := drafts.Release(ctx, db, demo.App, person, 0, p.Version, "Totals"); err != nil {
 		return nil, err
 	}
-	desk, err := apps.DeskOf(ctx, db, demo.App, postgres.Production, person)
+	reader, err := apps.RecordsOf(ctx, db, demo.App, postgres.Production, person)
 	if err != nil {
 		return nil, err
 	}
-	b := &bench{ctx, db, desk, desk.Model()}
+	b := &bench{ctx, db, reader, reader.Model()}
 	q := query.Query{Object: "engineer", Limit: 40, Columns: b.paths("engineer", "name", "depot", "calls", "latest"),
 		Order: []query.Order{{Path: b.paths("engineer", "name")[0]}}}
 	ours, hand, err := pair(7, b.ours(q, 40), b.byHand(40, `SELECT e.id, e.first_name || ' ' || e.last_name AS name, e.depot, coalesce(a.calls, 0), a.latest FROM liftcare_production.engineer e
-		LEFT JOIN (SELECT engineer, count(*) FILTER (WHERE state <> 'cancelled') AS calls, max(opened) AS latest FROM liftcare_production.service_call GROUP BY engineer) a ON a.engineer = e.id
+		LEFT JOIN (SELECT engineer, count(*) FILTER (WHERE state <> 'cancelled') AS calls,
+			max(opened) AS latest FROM liftcare_production.service_call GROUP BY engineer) a ON a.engineer = e.id
 		ORDER BY (e.first_name || ' ' || e.last_name) COLLATE "und-x-icu", e.id LIMIT 40`))
 	if err != nil {
 		return nil, err
@@ -52,7 +52,8 @@ func totals(ctx context.Context, db *postgres.DB, person int64) ([]result, error
 	asked.Where = b.where("engineer", `{"field":"calls","op":"more","value":{"literal":100}}`)
 	asked.Order = []query.Order{{Path: b.paths("engineer", "calls")[0], Desc: true}}
 	many, byHand, err := pair(7, b.ours(asked, 40), b.byHand(40, `SELECT e.id, e.first_name || ' ' || e.last_name AS name, e.depot, a.calls, a.latest FROM liftcare_production.engineer e
-		JOIN (SELECT engineer, count(*) FILTER (WHERE state <> 'cancelled') AS calls, max(opened) AS latest FROM liftcare_production.service_call GROUP BY engineer) a ON a.engineer = e.id
+		JOIN (SELECT engineer, count(*) FILTER (WHERE state <> 'cancelled') AS calls,
+			max(opened) AS latest FROM liftcare_production.service_call GROUP BY engineer) a ON a.engineer = e.id
 		WHERE a.calls > 100 ORDER BY a.calls DESC, e.id LIMIT 40`))
 	return []result{{"40 engineers with two totals over their calls, 1,000,000 in all", ours, hand,
 			"an aggregate and join by hand", "≤ 1.15 ×", "two fields, each with its own condition"},

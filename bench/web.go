@@ -9,12 +9,11 @@ import (
 	"sync/atomic"
 	"time"
 
-	"plainpath/postgres"
-	"plainpath/postgres/apps"
-
 	"github.com/jackc/pgx/v5/stdlib"
 
 	"plainpath/core/query"
+	"plainpath/postgres"
+	"plainpath/postgres/apps"
 )
 
 // web is a server, and somebody signed in who looks at a million calls over HTTP.
@@ -109,11 +108,11 @@ func (w *web) orders() ([]result, error) {
 	if err := w.db.GetContext(w.ctx, &dana, `SELECT id FROM plainpath.person WHERE email LIKE 'dana@%'`); err != nil {
 		return nil, err
 	}
-	desk, err := apps.DeskOf(w.ctx, w.db, "liftcare", postgres.Production, dana)
+	reader, err := apps.RecordsOf(w.ctx, w.db, "liftcare", postgres.Production, dana)
 	if err != nil {
 		return nil, err
 	}
-	b := &bench{w.ctx, w.db, desk, desk.Model()}
+	b := &bench{w.ctx, w.db, reader, reader.Model()}
 	var out []result
 	for _, o := range []struct{ path, words string }{{"opened", "a time"}, {"engineer", "a label across a reference"},
 		{"state", "a choice"}, {"problem", "a text"}, {"due", "a date, some of them empty"}} {
@@ -125,7 +124,7 @@ func (w *web) orders() ([]result, error) {
 		}
 		for _, desc := range []bool{false, true} {
 			place := func(desc bool, behind int) (string, error) {
-				page, err := desk.Select(w.ctx, query.Query{Object: "service_call", Limit: behind,
+				page, err := reader.Select(w.ctx, query.Query{Object: "service_call", Limit: behind,
 					Order: []query.Order{{Path: b.paths("service_call", o.path)[0], Desc: desc}}})
 				if err != nil {
 					return "", err
@@ -172,7 +171,8 @@ func outOverHTTP(ctx context.Context, db *postgres.DB, person int64) ([]result, 
 		defer func() { _ = conn.Close() }()
 		return conn.Raw(func(driver any) error {
 			_, err := driver.(*stdlib.Conn).Conn().PgConn().CopyTo(ctx, io.Discard, `COPY (SELECT 'SC-' || c.number, c.problem, (ARRAY['Urgent','High','Normal','Low'])[array_position(ARRAY['urgent','high','normal','low'], c.priority)],
-				to_char(c.opened, 'YYYY-MM-DD"T"HH24:MI:SS.USTZH:TZM'), c.due, l.serial_number, b.town FROM liftcare_production.service_call c JOIN liftcare_production.lift l ON l.id = c.lift
+				to_char(c.opened, 'YYYY-MM-DD"T"HH24:MI:SS.USTZH:TZM'), c.due, l.serial_number,
+					b.town FROM liftcare_production.service_call c JOIN liftcare_production.lift l ON l.id = c.lift
 				JOIN liftcare_production.building b ON b.id = l.building WHERE b.town IS DISTINCT FROM 'Nowhere' ORDER BY c.opened, c.id) TO STDOUT WITH (FORMAT csv)`)
 			return err
 		})

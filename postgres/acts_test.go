@@ -117,7 +117,7 @@ func TestAButtonIsPressedInARehearsal(t *testing.T) {
 		t.Fatal(ids, err)
 	}
 	tables := &pgtables.Tables{Runs: r.runs}
-	place := postgres.Place{App: demo.App, Space: postgres.Trial, Person: r.as}
+	place := postgres.Caller{App: demo.App, Space: postgres.Trial, Person: r.as}
 	press := func(keys []int64, recorded ...walk.Recorded) (pgtables.Pressed, error) {
 		at := pgtables.TableAt{Rehearsal: &pgtables.RehearsalTable{Walkthrough: "sort_out", As: r.as,
 			Recorded: recorded, Part: "calls"}}

@@ -9,14 +9,13 @@ import (
 	"testing"
 	"time"
 
+	"plainpath/core/definition"
+	"plainpath/core/edit"
+	"plainpath/demo"
 	"plainpath/postgres"
 	"plainpath/postgres/documents"
 	"plainpath/postgres/drafts"
 	"plainpath/postgres/schema"
-
-	"plainpath/core/definition"
-	"plainpath/core/edit"
-	"plainpath/demo"
 )
 
 // engineers makes very many of them in trial, with a note that no other has and the depot by name.
@@ -190,7 +189,7 @@ func TestTheHistoryFollowsNewNames(t *testing.T) {
 	}
 	history := func(object string, id int64) int {
 		t.Helper()
-		v, err := o.desks.Record(t.Context(), o.place, object, id)
+		v, err := o.records.Record(t.Context(), o.place, object, id)
 		if err != nil {
 			t.Fatal(err)
 		}

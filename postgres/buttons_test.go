@@ -136,7 +136,7 @@ func TestTheLinesOfAButtonAreAboutTheSameRows(t *testing.T) {
 // What a walkthrough is handed is known from its first screen on, and checked.
 func TestAWalkthroughTakesWhatItIsHanded(t *testing.T) {
 	o := newOffice(t)
-	runs := &pgruns.Runs{DB: o.db, Editions: o.desks.Editions}
+	runs := &pgruns.Runs{DB: o.db, Editions: o.records.Editions}
 	dana := personID(t, o.db, "dana")
 	start := func(taken screen.Answers) (pgruns.Run, error) {
 		return runs.Start(t.Context(), demo.App, "report_a_fault", taken, dana, "")
@@ -262,7 +262,7 @@ func TestAButtonStoresNothingThatCannotBeComputed(t *testing.T) {
 	line := func(what string) {
 		t.Helper()
 		b, err := json.Marshal([]table.Line{{Act: act.Act{Kind: act.ChangeAct,
-			Change: &act.Change{Values: []act.Setting{{Field: "problem",
+			Change: &act.Change{Values: []act.Assignment{{Field: "problem",
 				Value: predicate.Operand{Expression: what}}}}}}})
 		if err == nil {
 			_, err = o.db.Exec(`UPDATE plainpath.document SET revision = revision + 1, body = jsonb_set(body, '{bands,0,columns,0,parts,1,table,buttons,0,do}', $1::jsonb) WHERE kind = 'page' AND key = 'calls'`, string(b))

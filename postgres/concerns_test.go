@@ -38,7 +38,7 @@ func TestWhateverChangesRowsConcernsTheTable(t *testing.T) {
 			func(s apps.Seeding) error { w.fill(t, s); return nil }); err != nil {
 			t.Fatal(err)
 		}
-		d, err := apps.DeskOf(t.Context(), db, app, postgres.Trial, person)
+		d, err := apps.RecordsOf(t.Context(), db, app, postgres.Trial, person)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -95,7 +95,7 @@ func TestWhateverChangesRowsConcernsTheTable(t *testing.T) {
 }
 
 // change changes a field of a record, rather of one that is shown or near one, or adds one.
-func (w *world) change(t *testing.T, db *postgres.DB, d apps.Desk, app, list string,
+func (w *world) change(t *testing.T, db *postgres.DB, d apps.Records, app, list string,
 	shown []int64) (object string, id int64, what string) {
 	t.Helper()
 	object = w.m.Keys()[w.r.IntN(3)]

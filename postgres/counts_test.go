@@ -16,7 +16,7 @@ import (
 // rights who ask the same.
 func TestCountsAreKeptUntilRecordsChange(t *testing.T) {
 	o := newOffice(t)
-	tables := &pgtables.Tables{Desks: o.desks,
+	tables := &pgtables.Tables{Repositories: o.records,
 		Counts: pgtables.NewCounts(t.Context(), &pgtables.Changes{DB: o.db, Log: slog.New(slog.DiscardHandler)})}
 	calls := pgtables.TableAt{Object: "service_call"}
 	of := func(name, text string) int64 {
@@ -79,9 +79,9 @@ func TestCountsAreKeptUntilRecordsChange(t *testing.T) {
 		t.Errorf("%d calls: a change of a spare part is none of a call", got)
 	}
 	id := count(t, o.db, `SELECT min(id) FROM liftcare_trial.service_call`)
-	if _, err := o.desks.Save(t.Context(), o.place, "service_call", int64(id),
+	if _, err := o.records.Save(t.Context(), o.place, "service_call", int64(id),
 		records.Saving{Values: map[string]json.RawMessage{"problem": json.RawMessage(`"told of"`)},
-			Seen: map[string]json.RawMessage{}}); err != nil {
+			Before: map[string]json.RawMessage{}}); err != nil {
 		t.Fatal(err)
 	}
 	eventually(stored())

@@ -264,8 +264,8 @@ func TestAButtonOnAScreen(t *testing.T) {
 	if _, err := drafts.Release(t.Context(), o.db, demo.App, bo, 0, p.Version, ""); err != nil {
 		t.Fatal(err)
 	}
-	runs := &runs.Runs{DB: o.db, Editions: o.desks.Editions}
-	tables := &pgtables.Tables{Desks: o.desks, Runs: runs}
+	runs := &runs.Runs{DB: o.db, Editions: o.records.Editions}
+	tables := &pgtables.Tables{Repositories: o.records, Runs: runs}
 	run, err := runs.Start(t.Context(), demo.App, "book_a_visit", nil, dana, "")
 	if err == nil {
 		run, err = runs.Answer(t.Context(), run.ID, dana, run.Revision, "", "which",
@@ -276,7 +276,7 @@ func TestAButtonOnAScreen(t *testing.T) {
 	}
 	mill := int64(count(t, o.db, `SELECT min(id) FROM liftcare_production.building WHERE name LIKE '%Mill%'`))
 	at := pgtables.TableAt{Run: &pgtables.RunTable{Run: run.ID, Part: "building"}}
-	place := postgres.Place{App: demo.App, Space: postgres.Production, Person: dana}
+	place := postgres.Caller{App: demo.App, Space: postgres.Production, Person: dana}
 	if done, err := tables.Press(t.Context(), place, at, "note", table.Chosen{Keys: []int64{mill}}, 0); err != nil ||
 		done.Changed != 1 {
 		t.Fatalf("%+v, %v", done, err)

@@ -5,14 +5,13 @@ import (
 	"strings"
 	"testing"
 
-	"plainpath/postgres"
-	pgdesks "plainpath/postgres/desks"
-	"plainpath/postgres/documents"
-	"plainpath/postgres/drafts"
-	"plainpath/postgres/runs"
-
 	"plainpath/core/walk"
 	"plainpath/demo"
+	"plainpath/postgres"
+	"plainpath/postgres/documents"
+	"plainpath/postgres/drafts"
+	repository "plainpath/postgres/repository"
+	"plainpath/postgres/runs"
 )
 
 // A reference input offers what a field of a record would, as if the record were being edited,
@@ -24,8 +23,8 @@ func TestAnInputOffersWhatFitsARecord(t *testing.T) {
 		{"key":"who","kind":"screen","screen":{"bands":[{"columns":[{"parts":[{"key":"of_call","kind":"input","label":"Of the call","input":{"type":"reference","object":"engineer","fits":{"object":"service_call","field":"engineer","record":"pick.call"}}},
 			{"key":"of_lift","kind":"input","label":"Of the lift","input":{"type":"reference","object":"engineer","fits":{"object":"service_call","field":"engineer","values":[{"field":"lift","value":{"expression":"pick.lift"}}]}}}]}]}]}},
 		{"key":"done","kind":"finish","finish":{"message":"{who.of_call} and {who.of_lift}"}}`)
-	desks := &pgdesks.Desks{DB: r.db, Editions: documents.NewEditions(r.db)}
-	place := postgres.Place{App: demo.App, Space: postgres.Trial, Person: r.as}
+	repositories := &repository.Repositories{DB: r.db, Editions: documents.NewEditions(r.db)}
+	place := postgres.Caller{App: demo.App, Space: postgres.Trial, Person: r.as}
 	var lifts []struct{ ID, Call int64 }
 	if err := r.db.Select(&lifts,
 		`SELECT DISTINCT ON (l.kind) l.id, s.id AS call FROM liftcare_trial.lift l JOIN liftcare_trial.service_call s ON s.lift = l.id ORDER BY l.kind, l.id`); err != nil || len(lifts) < 2 {
@@ -45,9 +44,9 @@ func TestAnInputOffersWhatFitsARecord(t *testing.T) {
 		}
 		return out
 	}
-	offered := func(in pgdesks.Editing) []string {
+	offered := func(in repository.Editing) []string {
 		t.Helper()
-		found, err := desks.Options(t.Context(), place, "service_call", "engineer", in, "")
+		found, err := repositories.Options(t.Context(), place, "service_call", "engineer", in, "")
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -57,8 +56,8 @@ func TestAnInputOffersWhatFitsARecord(t *testing.T) {
 		}
 		return out
 	}
-	ofCall, ofLift := offered(pgdesks.Editing{ID: lifts[0].Call}),
-		offered(pgdesks.Editing{Values: answers(t, "lift", map[string]any{"id": lifts[1].ID})})
+	ofCall, ofLift := offered(repository.Editing{ID: lifts[0].Call}),
+		offered(repository.Editing{Values: answers(t, "lift", map[string]any{"id": lifts[1].ID})})
 	if got := labels("of_call"); !slices.Equal(got, ofCall) || len(got) == 0 {
 		t.Errorf("%q are offered for the call, want %q", got, ofCall)
 	}

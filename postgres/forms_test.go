@@ -14,8 +14,8 @@ import (
 	"plainpath/core/table"
 	"plainpath/demo"
 	"plainpath/postgres"
-	"plainpath/postgres/desks"
 	"plainpath/postgres/documents"
+	"plainpath/postgres/repository"
 	"plainpath/postgres/tables"
 	"plainpath/testdb"
 )
@@ -23,19 +23,19 @@ import (
 // office is somebody at the records of trial.
 type office struct {
 	*testing.T
-	db    *postgres.DB
-	desks *desks.Desks
-	place postgres.Place
+	db      *postgres.DB
+	records *repository.Repositories
+	place   postgres.Caller
 }
 
 func newOffice(t *testing.T) *office {
 	db := testdb.New(t)
-	return &office{t, db, &desks.Desks{DB: db, Editions: documents.NewEditions(db)},
-		postgres.Place{App: demo.App, Space: postgres.Trial, Person: personID(t, db, "bo")}}
+	return &office{t, db, &repository.Repositories{DB: db, Editions: documents.NewEditions(db)},
+		postgres.Caller{App: demo.App, Space: postgres.Trial, Person: personID(t, db, "bo")}}
 }
 
 // define puts a member into the definition of a field or object, by its path.
-func (o *office) tables() *tables.Tables { return &tables.Tables{Desks: o.desks} }
+func (o *office) tables() *tables.Tables { return &tables.Tables{Repositories: o.records} }
 
 // list reads the records of an object as somebody looks at them.
 func (o *office) list(object string, look table.Look) (table.RowsView, error) {
@@ -52,7 +52,7 @@ func (o *office) define(object, path, value string) {
 func (o *office) save(object string, id int64, values, seen string) (records.FormView, error) {
 	o.Helper()
 	in := records.Saving{}
-	for raw, into := range map[string]*map[string]json.RawMessage{values: &in.Values, seen: &in.Seen} {
+	for raw, into := range map[string]*map[string]json.RawMessage{values: &in.Values, seen: &in.Before} {
 		if raw == "" {
 			continue
 		}
@@ -60,7 +60,7 @@ func (o *office) save(object string, id int64, values, seen string) (records.For
 			o.Fatal(err)
 		}
 	}
-	return o.desks.Save(o.Context(), o.place, object, id, in)
+	return o.records.Save(o.Context(), o.place, object, id, in)
 }
 
 // refused checks that what was wanted was not taken, and why.
@@ -122,12 +122,14 @@ func TestRecordsAreHeldToTheirRules(t *testing.T) {
 	}
 
 	// A change of the problem changes who is suitable: the form is told, and saving refused.
-	in := desks.Editing{ID: form.ID, Values: map[string]json.RawMessage{"engineer": json.RawMessage(number(unfit))}}
-	if p, err := o.desks.Fit(t.Context(), o.place, "service_call", in); err != nil || len(p) != 1 ||
+	in := repository.Editing{ID: form.ID,
+		Values: map[string]json.RawMessage{"engineer": json.RawMessage(number(unfit))}}
+	if p, err := o.records.Fit(t.Context(), o.place, "service_call", in); err != nil || len(p) != 1 ||
 		p[0].Pointer != "/engineer" {
 		t.Errorf("fit: %v, %v", p, err)
 	}
-	options, err := o.desks.Options(t.Context(), o.place, "service_call", "engineer", desks.Editing{ID: form.ID}, "")
+	options, err := o.records.Options(t.Context(), o.place, "service_call", "engineer",
+		repository.Editing{ID: form.ID}, "")
 	if want := count(t, o.db, `SELECT count(*) FROM liftcare_trial.engineer e WHERE active AND `+holds); err != nil ||
 		len(options) != want {
 		t.Errorf("%d engineers are offered, want %d, %v", len(options), want, err)
@@ -136,8 +138,9 @@ func TestRecordsAreHeldToTheirRules(t *testing.T) {
 	if err := json.Unmarshal([]byte(suitable), &rule); err != nil {
 		t.Fatal(err)
 	}
-	tried, err := o.desks.Candidates(t.Context(), o.place, "service_call", desks.CandidateQuestion{Field: "engineer",
-		Rule: &rule, Editing: desks.Editing{ID: form.ID}, Record: unfit})
+	tried, err := o.records.Candidates(t.Context(), o.place, "service_call",
+		repository.CandidateQuestion{Field: "engineer",
+			Rule: &rule, Editing: repository.Editing{ID: form.ID}, Record: unfit})
 	if err != nil || tried.Offered || tried.All != 26 || int(tried.Chosen) != len(options) || len(tried.Why) != 2 ||
 		tried.Why[0].Holds && tried.Why[1].Holds {
 		t.Errorf("tried: %+v, %v", tried, err)
@@ -148,8 +151,9 @@ func TestRecordsAreHeldToTheirRules(t *testing.T) {
 	}
 	// A rule that cannot be a search is refused with the place.
 	bad := model.Condition{Field: "depot", Op: model.Is, Value: &model.Operand{Expression: "edited.deopt"}}
-	if tried, err = o.desks.Candidates(t.Context(), o.place, "service_call", desks.CandidateQuestion{Field: "engineer",
-		Rule: &bad}); err != nil || len(tried.Findings) != 1 {
+	if tried, err = o.records.Candidates(t.Context(), o.place, "service_call",
+		repository.CandidateQuestion{Field: "engineer",
+			Rule: &bad}); err != nil || len(tried.Findings) != 1 {
 		t.Errorf("a rule with an unknown name: %+v, %v", tried.Findings, err)
 	}
 
@@ -166,11 +170,11 @@ func TestRecordsAreHeldToTheirRules(t *testing.T) {
 	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.history WHERE object = 'service_call' AND record = $1 AND person = $2 AND cause->>'by_hand' = 'yes'`, form.ID, o.place.Person); n != 2 {
 		t.Errorf("%d lines of history", n)
 	}
-	if err := o.desks.Remove(t.Context(), o.place, "lift", 1); err == nil || !strings.Contains(err.Error(),
+	if err := o.records.Remove(t.Context(), o.place, "lift", 1); err == nil || !strings.Contains(err.Error(),
 		"still refer to it") {
 		t.Errorf("removing a lift with calls: %v", err)
 	}
-	if err := o.desks.Remove(t.Context(), o.place, "service_call", form.ID); err != nil {
+	if err := o.records.Remove(t.Context(), o.place, "service_call", form.ID); err != nil {
 		t.Error(err)
 	}
 }
@@ -178,7 +182,7 @@ func TestRecordsAreHeldToTheirRules(t *testing.T) {
 // The profile counts what is stored.
 func TestProfiles(t *testing.T) {
 	o := newOffice(t)
-	p, err := o.desks.Profile(t.Context(), o.place, "service_call", false)
+	p, err := o.records.Profile(t.Context(), o.place, "service_call", false)
 	if err != nil || p.Records != 650 || len(p.Fields) != 9 {
 		t.Fatalf("%+v, %v", p, err)
 	}
@@ -201,7 +205,7 @@ func TestRightsOnFields(t *testing.T) {
 		t.Fatal(err)
 	}
 	o.place.Person = personID(t, o.db, "dana")
-	form, err := o.desks.Form(t.Context(), o.place, "engineer", 1)
+	form, err := o.records.Form(t.Context(), o.place, "engineer", 1)
 	if err != nil || form.Values["phone"] != nil || form.Values["depot"] == nil || !slices.Contains(form.Fixed,
 		"depot") || !slices.Contains(form.Fixed, "phone") {
 		t.Errorf("%+v, %v", form, err)
@@ -228,7 +232,7 @@ func TestRightsOnFields(t *testing.T) {
 // the name they know them by.
 func TestTheHistoryOfARecord(t *testing.T) {
 	db := testdb.New(t)
-	desks := &desks.Desks{DB: db, Editions: documents.NewEditions(db)}
+	repositories := &repository.Repositories{DB: db, Editions: documents.NewEditions(db)}
 	for _, sql := range []string{
 		`UPDATE liftcare_production.service_call SET problem = 'Hums', priority = 'high', engineer = NULL, due = '2026-05-06' WHERE id = 3`,
 		`UPDATE liftcare_production.service_call SET engineer = 4, lift = 9, due = NULL WHERE id = 3`,
@@ -237,7 +241,7 @@ func TestTheHistoryOfARecord(t *testing.T) {
 	}
 	read := func(who string, id int64) string {
 		t.Helper()
-		v, err := desks.Record(t.Context(), postgres.Place{App: demo.App, Space: postgres.Production,
+		v, err := repositories.Record(t.Context(), postgres.Caller{App: demo.App, Space: postgres.Production,
 			Person: personID(t, db, who)}, "service_call", id)
 		if err != nil {
 			t.Fatal(err)
@@ -260,9 +264,9 @@ func TestTheHistoryOfARecord(t *testing.T) {
 		t.Errorf("a dispatcher reads %s", got)
 	}
 	db.MustExec(`UPDATE plainpath.document SET body = jsonb_set(body, '{objects,service_call,fields}', '{"due":{"hidden":true}}'), revision = revision + 1 WHERE kind = 'role' AND key = 'dispatcher'`)
-	place := postgres.Place{App: demo.App, Space: postgres.Trial, Person: personID(t, db, "dana")}
+	place := postgres.Caller{App: demo.App, Space: postgres.Trial, Person: personID(t, db, "dana")}
 	db.MustExec(`UPDATE liftcare_trial.service_call SET due = NULL, priority = 'low', problem = 'Hums' WHERE id = 3`)
-	v, err := desks.Record(t.Context(), place, "service_call", 3)
+	v, err := repositories.Record(t.Context(), place, "service_call", 3)
 	if err != nil || len(v.History[0].Changes) == 0 {
 		t.Fatalf("%+v, %v", v.History, err)
 	}

@@ -9,15 +9,14 @@ import (
 	"testing"
 	"time"
 
-	"plainpath/postgres"
-	"plainpath/postgres/apps"
-
 	"plainpath/core/definition"
 	"plainpath/core/edition"
 	"plainpath/core/model"
 	"plainpath/core/query"
 	"plainpath/core/records"
 	"plainpath/core/value"
+	"plainpath/postgres"
+	"plainpath/postgres/apps"
 	"plainpath/testdb"
 )
 
@@ -137,7 +136,7 @@ func TestEveryFunctionGivesTheSameInSQLAndInGo(t *testing.T) {
 			func(s apps.Seeding) error { farthest(t, w, s, o.Fields[:plain]); return nil }); err != nil {
 			t.Fatal(err)
 		}
-		d, err := apps.DeskOf(t.Context(), db, app, postgres.Trial, person)
+		d, err := apps.RecordsOf(t.Context(), db, app, postgres.Trial, person)
 		if err != nil {
 			t.Fatal(err)
 		}

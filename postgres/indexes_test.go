@@ -46,7 +46,7 @@ func TestIndexesOverManyRecordsAreMadeInTheBackground(t *testing.T) {
 	}
 
 	o.db.MustExec(`ANALYZE liftcare_trial.engineer`)
-	e, err := o.desks.Editions.Draft(t.Context(), demo.App)
+	e, err := o.records.Editions.Draft(t.Context(), demo.App)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -9,17 +9,16 @@ import (
 	"testing"
 	"time"
 
-	"plainpath/postgres"
-	"plainpath/postgres/desks"
-	"plainpath/postgres/documents"
-	"plainpath/postgres/imports"
-	"plainpath/postgres/jobs"
-
 	"github.com/xuri/excelize/v2"
 
 	"plainpath/core/intake"
 	"plainpath/core/model"
 	"plainpath/demo"
+	"plainpath/postgres"
+	"plainpath/postgres/documents"
+	"plainpath/postgres/imports"
+	"plainpath/postgres/jobs"
+	"plainpath/postgres/repository"
 	"plainpath/testdb"
 )
 
@@ -100,7 +99,7 @@ func TestAbandonedWorkIsTakenUp(t *testing.T) {
 	}
 	jobs := start()
 	b := &bringer{t, db, &imports.Intakes{DB: db, Editions: documents.NewEditions(db)},
-		postgres.Place{App: demo.App, Space: postgres.Trial, Person: personID(t, db, "bo")}}
+		postgres.Caller{App: demo.App, Space: postgres.Trial, Person: personID(t, db, "bo")}}
 	in := b.bring([]string{"a.csv"}, []byte("Name,Size\nA,1\nB,2\n"))
 	for _, work := range []struct{ left, done imports.IntakeState }{{imports.Checking, imports.Checked},
 		{imports.Importing, imports.Imported}} {
@@ -344,14 +343,14 @@ func TestProfilesOfLargeObjects(t *testing.T) {
 		t.Fatal(err)
 	}
 	testdb.Jobs(t, o.db)
-	p, err := o.desks.Profile(t.Context(), o.place, "spare_part", false)
+	p, err := o.records.Profile(t.Context(), o.place, "spare_part", false)
 	if err != nil || !p.Working || p.At != nil {
 		t.Fatalf("%+v, %v", p, err)
 	}
-	wait := func() desks.ProfileView {
+	wait := func() repository.ProfileView {
 		t.Helper()
 		for end := time.Now().Add(2 * time.Minute); ; time.Sleep(50 * time.Millisecond) {
-			p, err := o.desks.Profile(t.Context(), o.place, "spare_part", false)
+			p, err := o.records.Profile(t.Context(), o.place, "spare_part", false)
 			if err != nil || time.Now().After(end) {
 				t.Fatalf("%+v, %v", p, err)
 			}
@@ -368,7 +367,7 @@ func TestProfilesOfLargeObjects(t *testing.T) {
 	if _, err := o.db.Exec(`DELETE FROM liftcare_trial.spare_part WHERE part_number = 'L-1'`); err != nil {
 		t.Fatal(err)
 	}
-	if again, err := o.desks.Profile(t.Context(), o.place, "spare_part", true); err != nil || !again.Working ||
+	if again, err := o.records.Profile(t.Context(), o.place, "spare_part", true); err != nil || !again.Working ||
 		again.At == nil || len(again.Fields) == 0 {
 		t.Errorf("%+v, %v", again, err)
 	}

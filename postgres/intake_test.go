@@ -10,15 +10,14 @@ import (
 	"testing"
 	"time"
 
-	"plainpath/postgres"
-	"plainpath/postgres/documents"
-	"plainpath/postgres/imports"
-
 	"github.com/jmoiron/sqlx"
 
 	"plainpath/core/intake"
 	"plainpath/core/model"
 	"plainpath/demo"
+	"plainpath/postgres"
+	"plainpath/postgres/documents"
+	"plainpath/postgres/imports"
 	"plainpath/testdb"
 )
 
@@ -27,14 +26,14 @@ type bringer struct {
 	*testing.T
 	db      *postgres.DB
 	intakes *imports.Intakes
-	place   postgres.Place
+	place   postgres.Caller
 }
 
 func newBringer(t *testing.T) *bringer {
 	db := testdb.New(t)
 	testdb.Jobs(t, db)
 	return &bringer{t, db, &imports.Intakes{DB: db, Editions: documents.NewEditions(db)},
-		postgres.Place{App: demo.App, Space: postgres.Trial, Person: personID(t, db, "bo")}}
+		postgres.Caller{App: demo.App, Space: postgres.Trial, Person: personID(t, db, "bo")}}
 }
 
 // until waits for an intake to come to a state.

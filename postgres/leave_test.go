@@ -9,17 +9,15 @@ import (
 	"strings"
 	"testing"
 
-	"plainpath/postgres"
-	"plainpath/postgres/accounts"
-	"plainpath/postgres/desks"
-	"plainpath/postgres/drafts"
-
-	"plainpath/core/records"
-
 	"plainpath/core/access"
 	"plainpath/core/definition"
 	"plainpath/core/model"
+	"plainpath/core/records"
 	"plainpath/demo"
+	"plainpath/postgres"
+	"plainpath/postgres/accounts"
+	"plainpath/postgres/drafts"
+	"plainpath/postgres/repository"
 )
 
 // rowRules are row rules with what they are in SQL.
@@ -123,15 +121,15 @@ func TestEachRoleAllowsWhatItAllowsOverItsOwnRecords(t *testing.T) {
 		for range 14 {
 			id := int64(1 + r.IntN(400))
 			sees, change := holds(id, see), holds(id, may["change"])
-			_, err := o.desks.Record(ctx, o.place, "lift", id)
+			_, err := o.records.Record(ctx, o.place, "lift", id)
 			same("see", id, err, sees)
-			why, err := o.desks.Why(ctx, bo, desks.WhyQuestion{Person: person, Object: "lift", Record: id})
+			why, err := o.records.Why(ctx, bo, repository.WhyQuestion{Person: person, Object: "lift", Record: id})
 			if err != nil || why.Sees != sees || why.Change != (sees && change) ||
 				why.Remove != (sees && holds(id, may["remove"])) {
 				t.Fatalf("roles %v of lift %d: explained as %+v, %v; sees %t, may %v", keys, id, why, err, sees, may)
 			}
 			if sees {
-				form, err := o.desks.Form(ctx, o.place, "lift", id)
+				form, err := o.records.Form(ctx, o.place, "lift", id)
 				if err != nil || form.MayChange != why.Change || form.MayRemove != why.Remove {
 					t.Fatalf("roles %v of lift %d: the form says %t and %t, the explanation %+v, %v", keys, id,
 						form.MayChange, form.MayRemove, why, err)
@@ -153,7 +151,7 @@ func TestEachRoleAllowsWhatItAllowsOverItsOwnRecords(t *testing.T) {
 			_, err = o.save("lift", 0, `{"serial_number":"U`+like, "")
 			same("add", twin.ID, err, holds(twin.ID, may["add"]) && holds(twin.ID, see))
 			gone := holds(twin.ID, see) && holds(twin.ID, may["remove"])
-			same("remove", twin.ID, o.desks.Remove(ctx, o.place, "lift", twin.ID), gone)
+			same("remove", twin.ID, o.records.Remove(ctx, o.place, "lift", twin.ID), gone)
 		}
 	}
 	for _, doing := range []string{"see", "change", "model", "add", "remove"} {

@@ -62,7 +62,7 @@ type lookedAt struct {
 }
 
 // lookAround looks at a table in a random way and compares what it sees with what Go finds.
-func (w *world) lookAround(t *testing.T, d apps.Desk) lookedAt {
+func (w *world) lookAround(t *testing.T, d apps.Records) lookedAt {
 	t.Helper()
 	object := w.m.Keys()[w.r.IntN(3)]
 	o := w.m.Object(object)
@@ -182,7 +182,7 @@ func (w *world) holds(t *testing.T, p predicate.Predicate, rec *value.Record) bo
 }
 
 // prove compares the proof of a list, and of a record in it or not, with what Go finds.
-func (w *world) prove(t *testing.T, d apps.Desk, l *table.Listing, where predicate.Predicate, look table.Look,
+func (w *world) prove(t *testing.T, d apps.Records, l *table.Listing, where predicate.Predicate, look table.Look,
 	want []*value.Record) {
 	t.Helper()
 	all := w.records[l.Object()]

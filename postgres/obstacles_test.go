@@ -7,15 +7,14 @@ import (
 	"strings"
 	"testing"
 
-	"plainpath/postgres"
-	pgdesks "plainpath/postgres/desks"
-	"plainpath/postgres/documents"
-	"plainpath/postgres/drafts"
-	"plainpath/postgres/schema"
-
 	"plainpath/core/definition"
 	"plainpath/core/edit"
 	"plainpath/demo"
+	"plainpath/postgres"
+	"plainpath/postgres/documents"
+	"plainpath/postgres/drafts"
+	repository "plainpath/postgres/repository"
+	"plainpath/postgres/schema"
 	"plainpath/postgres/sqlgen"
 	"plainpath/testdb"
 )
@@ -176,8 +175,8 @@ func TestRecordRulesOfStoredRecords(t *testing.T) {
 // made.
 func TestRecordsInTheWayAreMendedTogether(t *testing.T) {
 	bo, db := lifts(t)
-	desks := &pgdesks.Desks{DB: db, Editions: documents.NewEditions(db)}
-	place := postgres.Place{App: demo.App, Space: postgres.Trial, Person: personID(t, db, "bo")}
+	repositories := &repository.Repositories{DB: db, Editions: documents.NewEditions(db)}
+	place := postgres.Caller{App: demo.App, Space: postgres.Trial, Person: personID(t, db, "bo")}
 	if _, err := db.Exec(`UPDATE liftcare_trial.lift SET note = CASE WHEN id <= 3 THEN 'twelve' WHEN id <= 10 THEN '12' END`); err != nil {
 		t.Fatal(err)
 	}
@@ -191,8 +190,8 @@ func TestRecordsInTheWayAreMendedTogether(t *testing.T) {
 		return d.Revision
 	}
 	mend := func(rule, value string, ops ...definition.Op) (int64, error) {
-		return desks.Mend(t.Context(), place,
-			pgdesks.Mending{Object: "lift", Change: edit.Change{Base: revision(), Patch: ops}, Field: "note",
+		return repositories.Mend(t.Context(), place,
+			repository.Mending{Object: "lift", Change: edit.Change{Base: revision(), Patch: ops}, Field: "note",
 				Rule: rule, Value: json.RawMessage(value)})
 	}
 	whole := op("replace", "/fields/9/type", `"whole_number"`)
@@ -222,7 +221,8 @@ func TestRecordsInTheWayAreMendedTogether(t *testing.T) {
 	if _, err := mend("value", `"many"`, few); err == nil {
 		t.Error("a value of another type was taken")
 	}
-	if _, err := desks.Mend(t.Context(), place, pgdesks.Mending{Object: "lift", Field: "serial_number", Rule: "unique",
+	if _, err := repositories.Mend(t.Context(), place, repository.Mending{Object: "lift", Field: "serial_number",
+		Rule:  "unique",
 		Value: json.RawMessage(`"x"`)}); err == nil {
 		t.Error("all got the same unique value")
 	}

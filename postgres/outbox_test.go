@@ -3,11 +3,10 @@ package postgres_test
 import (
 	"testing"
 
+	"plainpath/demo"
 	"plainpath/postgres"
 	"plainpath/postgres/documents"
 	"plainpath/postgres/imports"
-
-	"plainpath/demo"
 	"plainpath/testdb"
 )
 
@@ -16,7 +15,7 @@ import (
 func TestWorkIsQueuedWithWhatMakesItNecessary(t *testing.T) {
 	db := testdb.New(t)
 	b := &bringer{t, db, &imports.Intakes{DB: db, Editions: documents.NewEditions(db)},
-		postgres.Place{App: demo.App, Space: postgres.Trial, Person: personID(t, db, "bo")}}
+		postgres.Caller{App: demo.App, Space: postgres.Trial, Person: personID(t, db, "bo")}}
 	queued := func() (n int) {
 		if err := db.Get(&n, `SELECT count(*) FROM plainpath.river_job WHERE kind = 'intake'`); err != nil {
 			t.Fatal(err)

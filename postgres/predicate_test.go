@@ -7,18 +7,16 @@ import (
 	"slices"
 	"testing"
 
-	"plainpath/postgres"
-	"plainpath/postgres/apps"
-
-	"plainpath/core/predicate/judge"
-
 	"github.com/shopspring/decimal"
 
 	"plainpath/core/expr"
 	"plainpath/core/predicate"
+	"plainpath/core/predicate/judge"
 	"plainpath/core/query"
 	"plainpath/core/records"
 	"plainpath/core/value"
+	"plainpath/postgres"
+	"plainpath/postgres/apps"
 	"plainpath/testdb"
 )
 
@@ -64,7 +62,7 @@ func TestSQLAndGoGiveTheSameAnswer(t *testing.T) {
 
 // compare tries one random condition, half of them about a record being edited as well;
 // it says whether it told records apart.
-func (w *world) compare(t *testing.T, d apps.Desk) bool {
+func (w *world) compare(t *testing.T, d apps.Records) bool {
 	t.Helper()
 	object := w.m.Keys()[w.r.IntN(3)]
 	scope := expr.Scope{Model: w.m, Names: []expr.Name{{Key: "known", Type: expr.Type{Kind: value.KindDecimal}},

@@ -30,7 +30,7 @@ func TestListsFromTheOtherSide(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	lists, err := o.desks.Related(t.Context(), o.place, "engineer", 1)
+	lists, err := o.records.Related(t.Context(), o.place, "engineer", 1)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -77,7 +77,7 @@ func TestListsFromTheOtherSide(t *testing.T) {
 
 	// The owner's desk sees lists of her own records, and none of a stranger's.
 	o.place.Person = personID(t, o.db, "orla")
-	if lists, err = o.desks.Related(t.Context(), o.place, "customer", 5); err != nil || len(lists) == 0 {
+	if lists, err = o.records.Related(t.Context(), o.place, "customer", 5); err != nil || len(lists) == 0 {
 		t.Fatal(lists, err)
 	}
 	for _, l := range lists {
@@ -85,7 +85,7 @@ func TestListsFromTheOtherSide(t *testing.T) {
 			t.Error("she sees contracts")
 		}
 	}
-	if _, err := o.desks.Related(t.Context(), o.place, "customer", 6); err == nil {
+	if _, err := o.records.Related(t.Context(), o.place, "customer", 6); err == nil {
 		t.Error("she sees a stranger's lists")
 	}
 }

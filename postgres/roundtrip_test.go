@@ -13,9 +13,9 @@ import (
 	"plainpath/core/value"
 	"plainpath/postgres"
 	"plainpath/postgres/apps"
-	"plainpath/postgres/desks"
 	"plainpath/postgres/documents"
 	"plainpath/postgres/exports"
+	"plainpath/postgres/repository"
 	"plainpath/postgres/tables"
 	"plainpath/testdb"
 )
@@ -45,8 +45,8 @@ func TestWhatIsTakenOutReadsBack(t *testing.T) {
 			t.Errorf("%s: %d", query, got)
 		}
 	}
-	o := &office{t, db, &desks.Desks{DB: db, Editions: documents.NewEditions(db)},
-		postgres.Place{App: "trip", Space: postgres.Trial, Person: person}}
+	o := &office{t, db, &repository.Repositories{DB: db, Editions: documents.NewEditions(db)},
+		postgres.Caller{App: "trip", Space: postgres.Trial, Person: person}}
 	read := 0
 	for _, key := range w.m.Keys() {
 		ask := exports.OutAsk{At: tables.TableAt{Object: key}, Format: "csv"}
@@ -82,7 +82,7 @@ func TestWhatIsTakenOutReadsBack(t *testing.T) {
 // is found by its key and every value is the same.
 func TestWhatIsTakenOutComesBackUnchanged(t *testing.T) {
 	b := newBringer(t)
-	o := &office{t, b.db, &desks.Desks{DB: b.db, Editions: b.intakes.Editions}, b.place}
+	o := &office{t, b.db, &repository.Repositories{DB: b.db, Editions: b.intakes.Editions}, b.place}
 	docs, err := documents.Documents(t.Context(), b.db, b.place.App)
 	if err != nil {
 		t.Fatal(err)

@@ -7,20 +7,18 @@ import (
 	"testing"
 	"time"
 
-	"plainpath/postgres"
-	"plainpath/postgres/accounts"
-	"plainpath/postgres/apps"
-
-	"plainpath/core/predicate/judge"
-
 	"plainpath/core/access"
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/predicate/judge"
 	"plainpath/core/query"
 	"plainpath/core/records"
 	"plainpath/core/value"
 	"plainpath/demo"
+	"plainpath/postgres"
+	"plainpath/postgres/accounts"
+	"plainpath/postgres/apps"
 	"plainpath/testdb"
 )
 
@@ -162,7 +160,7 @@ func TestWhatIsAskedFindsOnlyWhatIsSeen(t *testing.T) {
 		}
 		clock := db.Now
 		db.Now = func() time.Time { return w.now }
-		desk, err := apps.DeskOf(t.Context(), db, app, postgres.Trial, person)
+		desk, err := apps.RecordsOf(t.Context(), db, app, postgres.Trial, person)
 		db.Now = clock
 		if err != nil {
 			t.Fatal(err)
@@ -182,7 +180,7 @@ func TestWhatIsAskedFindsOnlyWhatIsSeen(t *testing.T) {
 
 // ask asks one question; it says whether the answer told records apart, and whether
 // somebody who sees everything would have got another.
-func (e *eyes) ask(t *testing.T, d apps.Desk) (int, int) {
+func (e *eyes) ask(t *testing.T, d apps.Records) (int, int) {
 	t.Helper()
 	object := e.m.Keys()[e.r.IntN(3)]
 	c := e.condition(object, 2)

@@ -24,8 +24,8 @@ const (
 // ErrDryRun ends a transaction that was only a trial.
 var ErrDryRun = errors.New("dry run")
 
-// Place is a space of an app, and who is at work in it.
-type Place struct {
+// Caller is who is at work, and in which space of an app.
+type Caller struct {
 	App    string `json:"app"`
 	Space  string `json:"space"`
 	Person int64  `json:"person"`

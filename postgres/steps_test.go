@@ -62,7 +62,8 @@ func (r *rehearsing) message(key, name string) string {
 func (r *rehearsing) rows(key, part string, look table.Look, recorded ...walk.Recorded) table.RowsView {
 	r.t.Helper()
 	at := tables.TableAt{Rehearsal: &tables.RehearsalTable{Walkthrough: key, As: r.as, Recorded: recorded, Part: part}}
-	rows, err := (&tables.Tables{Runs: r.runs}).Rows(r.t.Context(), postgres.Place{App: demo.App, Space: postgres.Trial,
+	rows, err := (&tables.Tables{Runs: r.runs}).Rows(r.t.Context(), postgres.Caller{App: demo.App,
+		Space:  postgres.Trial,
 		Person: r.as}, at, look, nil)
 	if err != nil {
 		r.t.Fatal(err)

@@ -163,12 +163,12 @@ func TestRowsAreSavedTogether(t *testing.T) {
 	}
 	change := func(id int, values, seen map[string]any) records.RowSaving {
 		out := records.RowSaving{ID: int64(id), Values: map[string]json.RawMessage{},
-			Seen: map[string]json.RawMessage{}}
+			Before: map[string]json.RawMessage{}}
 		for k, v := range values {
 			out.Values[k] = raw(v)
 		}
 		for k, v := range seen {
-			out.Seen[k] = raw(v)
+			out.Before[k] = raw(v)
 		}
 		return out
 	}

@@ -95,7 +95,7 @@ func (c *clerk) acts() (changed int, cause string, err error) {
 			table.Chosen{Keys: open}, 0)
 		return int(done.Changed), "button", err
 	}
-	runs := &pgruns.Runs{DB: c.db, Editions: c.desks.Editions}
+	runs := &pgruns.Runs{DB: c.db, Editions: c.records.Editions}
 	keep := c.r.IntN(2) == 0
 	_, err = runs.Rehearse(c.Context(), pgruns.Rehearsal{App: demo.App, Walkthrough: "report_a_fault",
 		As: c.place.Person, Keep: keep,
@@ -160,7 +160,7 @@ func TestManyAtTheSameRows(t *testing.T) {
 						return
 					}
 					rows = append(rows, records.RowSaving{ID: id,
-						Seen: map[string]json.RawMessage{"problem": raw(seen)},
+						Before: map[string]json.RawMessage{"problem": raw(seen)},
 						Values: map[string]json.RawMessage{"problem": raw(fmt.Sprintf("%s+%d.%d",
 							seen[:min(len(seen), 40)], worker, n))}})
 				}

@@ -6,9 +6,6 @@ import (
 	"math/rand/v2"
 	"testing"
 
-	"plainpath/postgres"
-	"plainpath/postgres/apps"
-
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
@@ -16,6 +13,8 @@ import (
 	"plainpath/core/records"
 	"plainpath/core/value"
 	"plainpath/demo"
+	"plainpath/postgres"
+	"plainpath/postgres/apps"
 )
 
 // Expressions over the records that refer to a quote, and what each gives.
@@ -52,7 +51,7 @@ func TestTotalsEqualRecomputation(t *testing.T) {
 	if _, err := o.db.Exec(`UPDATE plainpath.document SET body = jsonb_set(body, '{fields}', (body->'fields') || $1::jsonb), revision = revision + 1 WHERE kind = 'object' AND key = 'quote'`, raw); err != nil {
 		t.Fatal(err)
 	}
-	e, err := o.desks.Editions.Draft(t.Context(), demo.App)
+	e, err := o.records.Editions.Draft(t.Context(), demo.App)
 	if err != nil || len(e.Of("object/quote")) > 0 {
 		t.Fatal(e.Of("object/quote"), err)
 	}
@@ -63,7 +62,7 @@ func TestTotalsEqualRecomputation(t *testing.T) {
 		}
 		o.recompute(e.Model, round == 0)
 	}
-	desk, err := apps.DeskOf(t.Context(), o.db, demo.App, postgres.Trial, o.place.Person)
+	desk, err := apps.RecordsOf(t.Context(), o.db, demo.App, postgres.Trial, o.place.Person)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -101,7 +100,7 @@ func (o *office) disturb(r *rand.Rand) {
 	case 2:
 		_, err = o.save("quote_line", line, fmt.Sprintf(`{"quote":{"id":%d}}`, quote), "")
 	case 3:
-		err = o.desks.Remove(o.Context(), o.place, "quote_line", line)
+		err = o.records.Remove(o.Context(), o.place, "quote_line", line)
 	}
 	if err != nil {
 		o.Fatal(err)
@@ -110,7 +109,7 @@ func (o *office) disturb(r *rand.Rand) {
 
 func (o *office) recompute(m *model.Model, first bool) {
 	o.Helper()
-	desk, err := apps.DeskOf(o.Context(), o.db, demo.App, postgres.Trial, o.place.Person)
+	desk, err := apps.RecordsOf(o.Context(), o.db, demo.App, postgres.Trial, o.place.Person)
 	if err != nil {
 		o.Fatal(err)
 	}

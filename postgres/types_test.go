@@ -51,7 +51,7 @@ func garage(t *testing.T) *office {
 // plates lists the vans for which a condition holds, in an order.
 func (o *office) plates(condition, order string) string {
 	o.Helper()
-	desk, err := apps.DeskOf(o.Context(), o.db, demo.App, postgres.Trial, o.place.Person)
+	desk, err := apps.RecordsOf(o.Context(), o.db, demo.App, postgres.Trial, o.place.Person)
 	if err != nil {
 		o.Fatal(err)
 	}
@@ -117,7 +117,7 @@ func TestAskingAfterManifoldFields(t *testing.T) {
 
 func TestWhatIsStoredInManifoldFields(t *testing.T) {
 	o := garage(t)
-	p, err := o.desks.Profile(t.Context(), o.place, "van", false)
+	p, err := o.records.Profile(t.Context(), o.place, "van", false)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -126,7 +126,7 @@ func TestWhatIsStoredInManifoldFields(t *testing.T) {
 		!strings.Contains(strings.Join(address.Samples, "|"), "4 Rope Walk, (rear), 6010 Varrow") {
 		t.Errorf("%+v\n%+v", fittings, address)
 	}
-	form, err := o.desks.Form(t.Context(), o.place, "van", 1)
+	form, err := o.records.Form(t.Context(), o.place, "van", 1)
 	if err != nil || fmt.Sprint(form.Values["fittings"]) != "[winch ladder]" ||
 		fmt.Sprint(form.Values["called"]) != "QV-1 in Varrow" {
 		t.Errorf("%+v, %v", form.Values, err)

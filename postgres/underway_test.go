@@ -189,7 +189,7 @@ func TestWhoeverRehearsesIsNamed(t *testing.T) {
 	at := &pgtables.RehearsalTable{Walkthrough: "book_a_visit", As: dana, Part: "lifts", Recorded: []walk.Recorded{
 		{Screen: "which", Answers: answers(t, "part", name)},
 		{Screen: "choose_building", Answers: answers(t, "building", map[string]any{"id": place})}}}
-	tables := &pgtables.Tables{Desks: o.desks, Runs: &pgruns.Runs{DB: o.db, Editions: o.desks.Editions}}
+	tables := &pgtables.Tables{Repositories: o.records, Runs: &pgruns.Runs{DB: o.db, Editions: o.records.Editions}}
 	var lift int64
 	var label string
 	if err := o.db.QueryRow(`SELECT id, coalesce(label, '') FROM liftcare_trial.lift WHERE building = $1 AND state <> 'retired' ORDER BY id LIMIT 1`, place).Scan(&lift, &label); err != nil {
@@ -197,7 +197,7 @@ func TestWhoeverRehearsesIsNamed(t *testing.T) {
 	}
 	saved, err := tables.SaveRows(t.Context(), o.place, pgtables.TableAt{Rehearsal: at}, []records.RowSaving{{ID: lift,
 		Values: map[string]json.RawMessage{"label": json.RawMessage(`"Changed"`)},
-		Seen:   map[string]json.RawMessage{"label": raw(label)}}})
+		Before: map[string]json.RawMessage{"label": raw(label)}}})
 	if err != nil || !saved.Saved || !saved.PutBack {
 		t.Fatalf("%+v, %v", saved, err)
 	}
@@ -218,7 +218,7 @@ func TestWhoeverRehearsesIsNamed(t *testing.T) {
 		t.Fatalf("%+v, %v", done, err)
 	}
 	visit := count(t, o.db, `SELECT max(id) FROM liftcare_trial.visit`)
-	view, err := o.desks.Record(t.Context(), o.place, "visit", int64(visit))
+	view, err := o.records.Record(t.Context(), o.place, "visit", int64(visit))
 	if err != nil || len(view.History) != 1 || view.History[0].Person != "Bo Lindqvale, as Dana Merrowdale" {
 		t.Errorf("%+v, %v", view.History, err)
 	}

@@ -16,9 +16,9 @@ import (
 	"plainpath/core/table"
 	"plainpath/demo"
 	"plainpath/postgres"
-	"plainpath/postgres/desks"
 	"plainpath/postgres/documents"
 	"plainpath/postgres/drafts"
+	"plainpath/postgres/repository"
 	pgtables "plainpath/postgres/tables"
 	"plainpath/testdb"
 )
@@ -282,7 +282,7 @@ func TestTakingDocumentsAwayAndBringingThemBack(t *testing.T) {
 		o.place.Person); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := o.desks.Form(t.Context(), o.place, "reminder", 1); err == nil {
+	if _, err := o.records.Form(t.Context(), o.place, "reminder", 1); err == nil {
 		t.Error("its records are still there")
 	}
 	// Nothing is left that would keep a release back, and no right for the next of that key.
@@ -303,7 +303,7 @@ func TestTakingDocumentsAwayAndBringingThemBack(t *testing.T) {
 		o.place.Person); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := o.desks.Form(t.Context(), o.place, "reminder", 1); err != nil ||
+	if _, err := o.records.Form(t.Context(), o.place, "reminder", 1); err != nil ||
 		count(t, o.db, `SELECT count(*) FROM liftcare_trial.reminder`) != held {
 		t.Errorf("not all of it came back: %v", err)
 	}
@@ -328,9 +328,9 @@ func TestTakingDocumentsAwayAndBringingThemBack(t *testing.T) {
 func TestEarlierKeysLeadOn(t *testing.T) {
 	db := testdb.New(t)
 	bo := personID(t, db, "bo")
-	place := postgres.Place{App: demo.App, Space: postgres.Trial, Person: bo}
-	desks := &desks.Desks{DB: db, Editions: documents.NewEditions(db)}
-	tables := &pgtables.Tables{Desks: desks}
+	place := postgres.Caller{App: demo.App, Space: postgres.Trial, Person: bo}
+	repositories := &repository.Repositories{DB: db, Editions: documents.NewEditions(db)}
+	tables := &pgtables.Tables{Repositories: repositories}
 	before, err := documents.Document(t.Context(), db, demo.App, definition.Object, "lift")
 	if err != nil {
 		t.Fatal(err)
@@ -341,18 +341,18 @@ func TestEarlierKeysLeadOn(t *testing.T) {
 	if _, err := drafts.RenameObject(t.Context(), db, demo.App, "lift", "hoist", bo); err != nil {
 		t.Fatal(err)
 	}
-	if v, err := desks.Record(t.Context(), place, "lift", 5); err != nil || v.Object != "hoist" {
+	if v, err := repositories.Record(t.Context(), place, "lift", 5); err != nil || v.Object != "hoist" {
 		t.Errorf("the record: %s, %v", v.Object, err)
 	}
 	saving := records.Saving{Values: map[string]json.RawMessage{"model": json.RawMessage(`"Tarn 7"`)}}
-	if _, err := desks.Save(t.Context(), place, "lift", 5, saving); err != nil ||
+	if _, err := repositories.Save(t.Context(), place, "lift", 5, saving); err != nil ||
 		count(t, db, `SELECT count(*) FROM liftcare_trial.hoist WHERE id = 5 AND make = 'Tarn 7'`) != 1 {
 		t.Errorf("saving by the earlier keys: %v", err)
 	}
-	saving.Seen = map[string]json.RawMessage{"model": json.RawMessage(`"another"`)}
+	saving.Before = map[string]json.RawMessage{"model": json.RawMessage(`"another"`)}
 	var meanwhile *records.MeanwhileError
 	saving.Values["model"] = json.RawMessage(`"Tarn 8"`)
-	if _, err := desks.Save(t.Context(), place, "lift", 5, saving); !errors.As(err, &meanwhile) {
+	if _, err := repositories.Save(t.Context(), place, "lift", 5, saving); !errors.As(err, &meanwhile) {
 		t.Errorf("what somebody saw by the earlier key is not compared: %v", err)
 	}
 	look := table.Look{Columns: []table.Column{{Path: "model"}}, Order: []table.LookOrder{{Path: "model"}},

@@ -174,7 +174,7 @@ func (w *world) value(f *model.Field) value.Value {
 }
 
 // fill makes records in Go and in the database, worked-out fields computed by each.
-func (w *world) fill(t *testing.T, d apps.Desk) {
+func (w *world) fill(t *testing.T, d apps.Records) {
 	t.Helper()
 	for range 2 { // twice, so that references point forwards too
 		for _, key := range w.m.Keys() {

@@ -8,11 +8,11 @@ import (
 	"fmt"
 	"time"
 
+	"github.com/gofiber/fiber/v3"
+
 	"plainpath/postgres"
 	"plainpath/postgres/accounts"
 	"plainpath/postgres/tables"
-
-	"github.com/gofiber/fiber/v3"
 )
 
 // stillThere is after how long without a change a line is sent all the same, so that a
@@ -27,7 +27,7 @@ const rightsHold = time.Second
 type telling struct {
 	s     *server
 	token string
-	seat  postgres.Place
+	seat  postgres.Caller
 	tells tables.Tells
 	since time.Time
 }

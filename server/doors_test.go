@@ -9,7 +9,6 @@ import (
 	"time"
 
 	"plainpath/postgres/imports"
-
 	"plainpath/server"
 	"plainpath/testdb"
 )
@@ -113,7 +112,8 @@ func TestBadInputAtEveryDoor(t *testing.T) {
 			"half of a character"},
 		{"GET", objects + "lift/options?text=%00", nil, 400, "U+0000"},
 		{"GET", objects + "lift/options?text=%ff", nil, 400, "no UTF-8"},
-		{"POST", tables + "out", []byte("{\"at\":{\"object\":\"lift\",\"page\":{\"page\":\"calls\",\"part\":\"calls\",\"given\":{\"answers\":{\"since\":\"\xab\"}}}},\"format\":\"csv\",\"name\":\"n\"}"), 400, "no UTF-8"},
+		{"POST", tables + "out",
+			[]byte("{\"at\":{\"object\":\"lift\",\"page\":{\"page\":\"calls\",\"part\":\"calls\",\"given\":{\"answers\":{\"since\":\"\xab\"}}}},\"format\":\"csv\",\"name\":\"n\"}"), 400, "no UTF-8"},
 		{"GET", objects + "lift/records/999999", nil, 404, "not here"},
 		{"GET", objects + "lift/records/x", nil, 404, "not here"},
 		{"POST", objects + "lift/records", m{"values": m{}}, 422, "is required"},
@@ -129,7 +129,8 @@ func TestBadInputAtEveryDoor(t *testing.T) {
 		{"PATCH", objects + "lift/records/0", m{"values": m{"label": "x"}}, 404, "not here"},
 		{"PATCH", objects + "lift/records/1", m{"values": m{"serial_number": nil}}, 422, "is required"},
 		{"PATCH", objects + "lift/records/1", m{"values": m{"building": m{"id": 12345}}}, 422, "cannot be found"},
-		{"PATCH", objects + "lift/records/1", m{"values": m{"label": "x"}, "seen": m{"label": "what nobody saw"}}, 409,
+		{"PATCH", objects + "lift/records/1", m{"values": m{"label": "x"}, "before": m{"label": "what nobody saw"}},
+			409,
 			"meanwhile"},
 		{"PATCH", objects + "contract/records/1", m{"values": m{"ends": "1999-01-01"}}, 422,
 			"a contract ends after it starts"},

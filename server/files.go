@@ -7,10 +7,10 @@ import (
 	"strings"
 	"time"
 
+	"github.com/gofiber/fiber/v3"
+
 	"plainpath/postgres"
 	"plainpath/postgres/files"
-
-	"github.com/gofiber/fiber/v3"
 )
 
 func (s *server) fileRoutes(in doors) {
@@ -30,7 +30,7 @@ type NewUpload struct {
 
 // given is where and for whom a file is given: in Use in production, and on trial by builders
 // for whom they rehearse as.
-func (s *server) given(c fiber.Ctx, as int64) postgres.Place {
+func (s *server) given(c fiber.Ctx, as int64) postgres.Caller {
 	p := s.at(c)
 	if c.Params("space") == "" {
 		p.Space = postgres.Production
@@ -64,7 +64,7 @@ func (s *server) filePart(c fiber.Ctx) (files.FileView, error) {
 }
 
 // looking is where and as whom a file is looked at.
-func (s *server) looking(c fiber.Ctx) postgres.Place {
+func (s *server) looking(c fiber.Ctx) postgres.Caller {
 	p := s.given(c, 0)
 	p.Person = viewer(c)
 	return p

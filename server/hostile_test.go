@@ -5,9 +5,8 @@ import (
 	"fmt"
 	"testing"
 
-	"plainpath/postgres/runs"
-
 	"plainpath/hostile"
+	"plainpath/postgres/runs"
 	"plainpath/testdb"
 )
 
@@ -43,7 +42,7 @@ func soundAtTables() map[string]string {
 		use + "tables/read": `{` + at +
 			`,"cells":[{"path":"due","text":"1 March 2026"},{"path":"lift","text":"QL-10000"}]}`,
 		use + "tables/save": `{` + at +
-			`,"rows":[{"id":1,"values":{"problem":"p","due":"2026-03-01"},"seen":{"problem":"never so"}}]}`,
+			`,"rows":[{"id":1,"values":{"problem":"p","due":"2026-03-01"},"before":{"problem":"never so"}}]}`,
 		use + "tables/out": `{` + at + `,` + look +
 			`,"format":"csv","name":"n","chosen":{"keys":[1,2],"all":{"text":"a"},"except":[3]}}`,
 		use + "press":       `{` + at + `,"button":"done","chosen":{"keys":[1]}}`,

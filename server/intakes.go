@@ -3,12 +3,11 @@ package server
 import (
 	"bytes"
 
-	"plainpath/postgres"
-	"plainpath/postgres/imports"
-
 	"github.com/gofiber/fiber/v3"
 
 	"plainpath/core/intake"
+	"plainpath/postgres"
+	"plainpath/postgres/imports"
 )
 
 type beginIntakeRequest struct {
@@ -49,7 +48,8 @@ func (s *server) listIntakes(c fiber.Ctx) ([]imports.Intake, error) {
 }
 
 // intake answers with an intake after work on it.
-func (s *server) intake(c fiber.Ctx, work func(postgres.Place, int64) (imports.Intake, error)) (imports.Intake, error) {
+func (s *server) intake(c fiber.Ctx, work func(postgres.Caller, int64) (imports.Intake, error)) (imports.Intake,
+	error) {
 	id, err := recordID(c)
 	if err != nil {
 		return imports.Intake{}, err
@@ -58,7 +58,7 @@ func (s *server) intake(c fiber.Ctx, work func(postgres.Place, int64) (imports.I
 }
 
 func (s *server) showIntake(c fiber.Ctx) (imports.Intake, error) {
-	return s.intake(c, func(p postgres.Place, id int64) (imports.Intake, error) {
+	return s.intake(c, func(p postgres.Caller, id int64) (imports.Intake, error) {
 		return s.intakes.Show(c.Context(), p,
 			id)
 	})
@@ -73,7 +73,7 @@ func (s *server) intakePart(c fiber.Ctx) (imports.Intake, error) {
 	if err != nil {
 		return imports.Intake{}, err
 	}
-	return s.intake(c, func(p postgres.Place, id int64) (imports.Intake, error) {
+	return s.intake(c, func(p postgres.Caller, id int64) (imports.Intake, error) {
 		return s.intakes.Part(c.Context(), p, id, file, part, c.Body())
 	})
 }
@@ -83,13 +83,13 @@ func (s *server) rereadFile(c fiber.Ctx, set intake.Settings) (imports.Intake, e
 	if err != nil {
 		return imports.Intake{}, err
 	}
-	return s.intake(c, func(p postgres.Place, id int64) (imports.Intake, error) {
+	return s.intake(c, func(p postgres.Caller, id int64) (imports.Intake, error) {
 		return s.intakes.Reread(c.Context(), p, id, file, set)
 	})
 }
 
 func (s *server) planIntake(c fiber.Ctx, plan intake.Plan) (imports.Intake, error) {
-	return s.intake(c, func(p postgres.Place, id int64) (imports.Intake, error) {
+	return s.intake(c, func(p postgres.Caller, id int64) (imports.Intake, error) {
 		return s.intakes.SetPlan(c.Context(), p, id, plan)
 	})
 }
@@ -104,7 +104,7 @@ func (s *server) sheetIntoObject(c fiber.Ctx, in intoObjectRequest) (imports.Int
 	if err != nil {
 		return imports.Intake{}, err
 	}
-	return s.intake(c, func(p postgres.Place, id int64) (imports.Intake, error) {
+	return s.intake(c, func(p postgres.Caller, id int64) (imports.Intake, error) {
 		return s.intakes.IntoObject(c.Context(), p, id, sheet, in.Object)
 	})
 }
@@ -125,31 +125,32 @@ func (s *server) planColumn(c fiber.Ctx, in ColumnWish) (imports.Intake, error) 
 	if err != nil {
 		return imports.Intake{}, err
 	}
-	return s.intake(c, func(p postgres.Place, id int64) (imports.Intake, error) {
+	return s.intake(c, func(p postgres.Caller, id int64) (imports.Intake, error) {
 		switch {
 		case in.Field != nil:
 			return s.intakes.IntoField(c.Context(), p, id, sheet, column, *in.Field)
 		case in.Reading != nil:
 			return s.intakes.ReadAs(c.Context(), p, id, sheet, column, *in.Reading)
 		}
-		return imports.Intake{}, &postgres.RejectedError{Text: "Say what field the column goes into, or how its cells are read."}
+		return imports.Intake{},
+			&postgres.RejectedError{Text: "Say what field the column goes into, or how its cells are read."}
 	})
 }
 
 func (s *server) checkIntake(c fiber.Ctx) (imports.Intake, error) {
-	return s.intake(c, func(p postgres.Place, id int64) (imports.Intake, error) {
+	return s.intake(c, func(p postgres.Caller, id int64) (imports.Intake, error) {
 		return s.intakes.Try(c.Context(), p, id, true)
 	})
 }
 
 func (s *server) importIntake(c fiber.Ctx) (imports.Intake, error) {
-	return s.intake(c, func(p postgres.Place, id int64) (imports.Intake, error) {
+	return s.intake(c, func(p postgres.Caller, id int64) (imports.Intake, error) {
 		return s.intakes.Try(c.Context(), p, id, false)
 	})
 }
 
 func (s *server) stopIntake(c fiber.Ctx) (imports.Intake, error) {
-	return s.intake(c, func(p postgres.Place, id int64) (imports.Intake, error) {
+	return s.intake(c, func(p postgres.Caller, id int64) (imports.Intake, error) {
 		if err := s.intakes.Stop(c.Context(), p, id); err != nil {
 			return imports.Intake{}, err
 		}
@@ -169,7 +170,7 @@ func (s *server) discardIntake(c fiber.Ctx) error {
 }
 
 // refused works on the refused rows of one sheet.
-func (s *server) refused(c fiber.Ctx, work func(p postgres.Place, id int64, sheet int) error) error {
+func (s *server) refused(c fiber.Ctx, work func(p postgres.Caller, id int64, sheet int) error) error {
 	id, err := recordID(c)
 	if err != nil {
 		return err
@@ -182,7 +183,7 @@ func (s *server) refused(c fiber.Ctx, work func(p postgres.Place, id int64, shee
 }
 
 func (s *server) refusedRows(c fiber.Ctx) (out []imports.RefusedCell, err error) {
-	err = s.refused(c, func(p postgres.Place, id int64, sheet int) error {
+	err = s.refused(c, func(p postgres.Caller, id int64, sheet int) error {
 		out, err = s.intakes.Refused(c.Context(), p, id, sheet)
 		return err
 	})
@@ -190,7 +191,7 @@ func (s *server) refusedRows(c fiber.Ctx) (out []imports.RefusedCell, err error)
 }
 
 func (s *server) refusedFile(c fiber.Ctx) error {
-	return s.refused(c, func(p postgres.Place, id int64, sheet int) error {
+	return s.refused(c, func(p postgres.Caller, id int64, sheet int) error {
 		var out bytes.Buffer
 		name, err := s.intakes.RefusedFile(c.Context(), p, id, sheet, &out)
 		if err != nil {

@@ -13,10 +13,8 @@ import (
 	"testing"
 	"time"
 
-	"plainpath/postgres"
-
 	"plainpath/core/records"
-
+	"plainpath/postgres"
 	"plainpath/server"
 	"plainpath/testdb"
 )
@@ -99,16 +97,16 @@ func TestWhatIsSentAgainCountsOnce(t *testing.T) {
 	for _, key := range []string{"serial_number", "building", "kind", "model", "stops", "installed_on", "state"} {
 		values[key] = form.Values[key]
 	}
-	send(bo, "PATCH", lift, "s1", map[string]any{"values": values, "seen": values}, 200)
+	send(bo, "PATCH", lift, "s1", map[string]any{"values": values, "before": values}, 200)
 	rows := map[string]any{"at": map[string]any{"object": "lift"},
-		"rows": []any{map[string]any{"id": 1, "values": values, "seen": values}}}
+		"rows": []any{map[string]any{"id": 1, "values": values, "before": values}}}
 	if saved := send(bo, "POST", "/api/build/spaces/trial/tables/save", "s2", rows, 200); !strings.Contains(saved,
 		`"saved":true`) || trial() != was {
 		t.Errorf("%s; %d entries of history, then %d", saved, was, trial())
 	}
 	values["model"] = "Another"
 	for range 2 {
-		send(bo, "PATCH", lift, "s3", map[string]any{"values": values, "seen": map[string]any{}}, 200)
+		send(bo, "PATCH", lift, "s3", map[string]any{"values": values, "before": map[string]any{}}, 200)
 	}
 	if trial() != was+1 {
 		t.Errorf("%d entries of history, then %d", was, trial())

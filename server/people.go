@@ -4,10 +4,10 @@ import (
 	"strconv"
 	"time"
 
-	"plainpath/postgres/accounts"
-	"plainpath/postgres/desks"
-
 	"github.com/gofiber/fiber/v3"
+
+	"plainpath/postgres/accounts"
+	"plainpath/postgres/repository"
 )
 
 // PeopleView is everybody, and what can be given to them.
@@ -131,7 +131,8 @@ func (s *server) audit(c fiber.Ctx) (AuditView, error) {
 	if said := c.Query("before"); said != "" {
 		var err error
 		if before, err = time.Parse(time.RFC3339Nano, said); err != nil {
-			return AuditView{}, fiber.NewError(fiber.StatusBadRequest, "“before” is no moment such as 2026-03-01T08:00:00Z.")
+			return AuditView{}, fiber.NewError(fiber.StatusBadRequest,
+				"“before” is no moment such as 2026-03-01T08:00:00Z.")
 		}
 	}
 	entries, err := s.accounts(c).Audit(c.Context(), before)
@@ -150,12 +151,12 @@ func (s *server) setPassword(c fiber.Ctx, in passwordRequest) error {
 	return nil
 }
 
-func (s *server) rights(c fiber.Ctx) (desks.RightsView, error) {
-	return s.desks.Rights(c.Context(), s.app())
+func (s *server) rights(c fiber.Ctx) (repository.RightsView, error) {
+	return s.records.Rights(c.Context(), s.app())
 }
 
-func (s *server) why(c fiber.Ctx, in desks.WhyQuestion) (desks.WhyView, error) {
-	return s.desks.Why(c.Context(), s.at(c), in)
+func (s *server) why(c fiber.Ctx, in repository.WhyQuestion) (repository.WhyView, error) {
+	return s.records.Why(c.Context(), s.at(c), in)
 }
 
 // asKey holds the key of the person a builder sees things as.

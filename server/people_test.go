@@ -7,13 +7,12 @@ import (
 	"strings"
 	"testing"
 
-	"plainpath/postgres"
-	"plainpath/postgres/accounts"
-	"plainpath/postgres/desks"
-
 	"plainpath/core/definition"
 	"plainpath/core/value"
 	"plainpath/demo"
+	"plainpath/postgres"
+	"plainpath/postgres/accounts"
+	"plainpath/postgres/repository"
 	"plainpath/server"
 	"plainpath/testdb"
 )
@@ -192,15 +191,15 @@ func TestRightsAreExplained(t *testing.T) {
 		t.Fatal(err)
 	}
 	for id, sees := range map[int64]bool{own: true, strange: false} {
-		var why desks.WhyView
-		do(t, bo, "POST", "/api/build/spaces/trial/why", desks.WhyQuestion{Person: orla, Object: "building",
+		var why repository.WhyView
+		do(t, bo, "POST", "/api/build/spaces/trial/why", repository.WhyQuestion{Person: orla, Object: "building",
 			Record: id}, 200, &why)
 		if why.Sees != sees || why.Change || len(why.Roles) != 1 || len(why.Roles[0].Why) != 1 ||
 			why.Roles[0].Why[0].Holds != sees || why.Roles[0].Why[0].Looked == nil {
 			t.Errorf("%+v", why)
 		}
 	}
-	var rights desks.RightsView
+	var rights repository.RightsView
 	do(t, bo, "GET", "/api/build/rights", nil, 200, &rights)
 	if len(rights.Objects) != 18 || len(rights.Roles) != 6 {
 		t.Fatalf("%d objects, %d roles", len(rights.Objects), len(rights.Roles))

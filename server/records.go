@@ -3,28 +3,27 @@ package server
 import (
 	"strconv"
 
-	"plainpath/postgres"
-	"plainpath/postgres/desks"
+	"github.com/gofiber/fiber/v3"
 
 	"plainpath/core/model"
 	"plainpath/core/records"
 	"plainpath/core/value"
-
-	"github.com/gofiber/fiber/v3"
+	"plainpath/postgres"
+	"plainpath/postgres/repository"
 )
 
 type optionsRequest struct {
-	Editing desks.Editing `json:"editing"`
-	Text    string        `json:"text,omitempty"`
+	Editing repository.Editing `json:"editing"`
+	Text    string             `json:"text,omitempty"`
 }
 
 // at is the person at work in the space of the request, trial when it names none.
-func (s *server) at(c fiber.Ctx) postgres.Place {
+func (s *server) at(c fiber.Ctx) postgres.Caller {
 	space := c.Params("space")
 	if space == "" {
 		space = postgres.Trial
 	}
-	return postgres.Place{App: s.app(), Space: space, Person: who(c).ID}
+	return postgres.Caller{App: s.app(), Space: space, Person: who(c).ID}
 }
 
 // number is a whole number in the address; what is none leads nowhere.
@@ -47,12 +46,12 @@ func (s *server) recordForm(c fiber.Ctx) (records.FormView, error) {
 		return records.FormView{}, err
 	}
 	place, object := s.at(c), c.Params("object")
-	return s.desks.Form(c.Context(), place, object, id)
+	return s.records.Form(c.Context(), place, object, id)
 }
 
 func (s *server) addRecord(c fiber.Ctx, in records.Saving) (records.FormView, error) {
 	place, object := s.at(c), c.Params("object")
-	form, err := s.desks.Save(c.Context(), place, object, 0, in)
+	form, err := s.records.Save(c.Context(), place, object, 0, in)
 	if err != nil {
 		return records.FormView{}, err
 	}
@@ -67,7 +66,7 @@ func (s *server) changeRecord(c fiber.Ctx, in records.Saving) (records.FormView,
 	}
 
 	place, object := s.at(c), c.Params("object")
-	return s.desks.Save(c.Context(), place, object, id, in)
+	return s.records.Save(c.Context(), place, object, id, in)
 }
 
 func (s *server) removeRecord(c fiber.Ctx) error {
@@ -76,39 +75,39 @@ func (s *server) removeRecord(c fiber.Ctx) error {
 		return err
 	}
 	place, object := s.at(c), c.Params("object")
-	if err := s.desks.Remove(c.Context(), place, object, id); err != nil {
+	if err := s.records.Remove(c.Context(), place, object, id); err != nil {
 		return err
 	}
 	return nil
 }
 
-func (s *server) recordFit(c fiber.Ctx, in desks.Editing) ([]model.Problem, error) {
+func (s *server) recordFit(c fiber.Ctx, in repository.Editing) ([]model.Problem, error) {
 	place, object := s.at(c), c.Params("object")
-	return s.desks.Fit(c.Context(), place, object, in)
+	return s.records.Fit(c.Context(), place, object, in)
 }
 
 func (s *server) recordOptions(c fiber.Ctx, in optionsRequest) ([]value.Ref, error) {
 	place, object := s.at(c), c.Params("object")
-	refs, err := s.desks.Options(c.Context(), place, object, c.Params("field"), in.Editing, in.Text)
+	refs, err := s.records.Options(c.Context(), place, object, c.Params("field"), in.Editing, in.Text)
 	if err != nil {
 		return nil, err
 	}
 	return notNil(refs), nil
 }
 
-func (s *server) tryCandidates(c fiber.Ctx, in desks.CandidateQuestion) (desks.CandidatesView, error) {
+func (s *server) tryCandidates(c fiber.Ctx, in repository.CandidateQuestion) (repository.CandidatesView, error) {
 	place, object := s.at(c), c.Params("object")
-	return s.desks.Candidates(c.Context(), place, object, in)
+	return s.records.Candidates(c.Context(), place, object, in)
 }
 
-func (s *server) profile(c fiber.Ctx) (desks.ProfileView, error) {
+func (s *server) profile(c fiber.Ctx) (repository.ProfileView, error) {
 	place, object := s.at(c), c.Params("object")
-	return s.desks.Profile(c.Context(), place, object, c.Query("fresh") != "")
+	return s.records.Profile(c.Context(), place, object, c.Query("fresh") != "")
 }
 
-func (s *server) evaluate(c fiber.Ctx, in desks.EvaluateQuestion) (desks.EvaluatedView, error) {
+func (s *server) evaluate(c fiber.Ctx, in repository.EvaluateQuestion) (repository.EvaluatedView, error) {
 	place, object := s.at(c), c.Params("object")
-	return s.desks.Evaluate(c.Context(), place, object, in)
+	return s.records.Evaluate(c.Context(), place, object, in)
 }
 
 // MendedView is how many records were given a value.
@@ -116,8 +115,8 @@ type MendedView struct {
 	Mended int64 `json:"mended"`
 }
 
-func (s *server) mend(c fiber.Ctx, in desks.Mending) (MendedView, error) {
-	n, err := s.desks.Mend(c.Context(), s.at(c), in)
+func (s *server) mend(c fiber.Ctx, in repository.Mending) (MendedView, error) {
+	n, err := s.records.Mend(c.Context(), s.at(c), in)
 	if err != nil {
 		return MendedView{}, err
 	}
@@ -125,7 +124,7 @@ func (s *server) mend(c fiber.Ctx, in desks.Mending) (MendedView, error) {
 }
 
 func (s *server) options(c fiber.Ctx) ([]value.Ref, error) {
-	refs, err := s.desks.Find(c.Context(), s.at(c), c.Params("object"), c.Query("text"))
+	refs, err := s.records.Find(c.Context(), s.at(c), c.Params("object"), c.Query("text"))
 	if err != nil {
 		return nil, err
 	}

@@ -10,14 +10,6 @@ import (
 	"sync/atomic"
 	"time"
 
-	"plainpath/postgres"
-	"plainpath/postgres/desks"
-	"plainpath/postgres/documents"
-	"plainpath/postgres/files"
-	"plainpath/postgres/imports"
-	"plainpath/postgres/runs"
-	"plainpath/postgres/tables"
-
 	"github.com/gofiber/fiber/v3"
 	"github.com/gofiber/fiber/v3/middleware/compress"
 	"github.com/gofiber/fiber/v3/middleware/etag"
@@ -26,6 +18,14 @@ import (
 	"github.com/gofiber/fiber/v3/middleware/requestid"
 	"github.com/gofiber/fiber/v3/middleware/static"
 	"github.com/prometheus/client_golang/prometheus"
+
+	"plainpath/postgres"
+	"plainpath/postgres/documents"
+	"plainpath/postgres/files"
+	"plainpath/postgres/imports"
+	"plainpath/postgres/repository"
+	"plainpath/postgres/runs"
+	"plainpath/postgres/tables"
 )
 
 //go:embed all:dist
@@ -59,7 +59,7 @@ type server struct {
 	Config
 	editions *documents.Editions
 	runs     *runs.Runs
-	desks    *desks.Desks
+	records  *repository.Repositories
 	intakes  *imports.Intakes
 	files    *files.Files
 	tables   *tables.Tables
@@ -93,8 +93,8 @@ func New(c Config) *fiber.App {
 		s.served.Store(&c.App)
 	}
 	s.runs = &runs.Runs{DB: c.DB, Editions: s.editions}
-	s.desks = &desks.Desks{DB: c.DB, Editions: s.editions}
-	s.tables = &tables.Tables{Desks: s.desks, Runs: s.runs}
+	s.records = &repository.Repositories{DB: c.DB, Editions: s.editions}
+	s.tables = &tables.Tables{Repositories: s.records, Runs: s.runs}
 	s.changes = &tables.Changes{DB: c.DB, Log: c.Log}
 	var stop context.CancelFunc
 	s.running, stop = context.WithCancel(context.Background())
@@ -104,7 +104,7 @@ func New(c Config) *fiber.App {
 	if c.MostFile == 0 {
 		c.MostFile = 25 << 20
 	}
-	s.files = &files.Files{Desks: s.desks, Most: c.MostFile}
+	s.files = &files.Files{Repositories: s.records, Most: c.MostFile}
 	app := fiber.New(fiber.Config{
 		AppName: "Plain Path", BodyLimit: mostBody, ErrorHandler: s.problem, Immutable: true,
 		ReadTimeout: 30 * time.Second, IdleTimeout: 2 * time.Minute,

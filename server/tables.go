@@ -10,7 +10,7 @@ import (
 	"plainpath/core/table"
 	"plainpath/core/value"
 	"plainpath/postgres"
-	"plainpath/postgres/desks"
+	"plainpath/postgres/repository"
 	"plainpath/postgres/tables"
 )
 
@@ -41,9 +41,9 @@ type fieldsRequest struct {
 type cellOptionsRequest struct {
 	At tables.TableAt `json:"at"`
 	// Path is the reference that is filtered by, or with a record being edited, is set.
-	Path    string         `json:"path"`
-	Text    string         `json:"text"`
-	Editing *desks.Editing `json:"editing,omitempty"`
+	Path    string              `json:"path"`
+	Text    string              `json:"text"`
+	Editing *repository.Editing `json:"editing,omitempty"`
 }
 
 type readCellsRequest struct {
@@ -115,12 +115,12 @@ func (s *server) tableRoutes(r doors) {
 
 // seat is where a person, or whom a builder looks as, is at work: in the space the
 // address names, in production in Use.
-func (s *server) seat(c fiber.Ctx) postgres.Place {
+func (s *server) seat(c fiber.Ctx) postgres.Caller {
 	space := c.Params("space")
 	if space == "" {
 		space = postgres.Production
 	}
-	return postgres.Place{App: s.app(), Space: space, Person: viewer(c)}
+	return postgres.Caller{App: s.app(), Space: space, Person: viewer(c)}
 }
 
 func (s *server) tableRows(c fiber.Ctx, in rowsRequest) (table.RowsView, error) {
@@ -200,7 +200,7 @@ func (s *server) tableViews(c fiber.Ctx, in fieldsRequest) (tables.ViewsView, er
 
 // own is the seat of the person who is signed in: what they keep is theirs, whoever they
 // look as.
-func (s *server) own(c fiber.Ctx) postgres.Place {
+func (s *server) own(c fiber.Ctx) postgres.Caller {
 	p := s.seat(c)
 	p.Person = who(c).ID
 	return p
@@ -219,7 +219,7 @@ func (s *server) removeView(c fiber.Ctx) error {
 }
 
 // changeView does something with one of the views of the person signed in.
-func (s *server) changeView(c fiber.Ctx, change func(context.Context, postgres.Place, int64) error) error {
+func (s *server) changeView(c fiber.Ctx, change func(context.Context, postgres.Caller, int64) error) error {
 	id, err := recordID(c)
 	if err != nil {
 		return err

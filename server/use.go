@@ -7,8 +7,8 @@ import (
 	"plainpath/core/screen"
 	"plainpath/core/value"
 	"plainpath/postgres"
-	"plainpath/postgres/desks"
 	"plainpath/postgres/documents"
+	"plainpath/postgres/repository"
 	"plainpath/postgres/runs"
 )
 
@@ -59,7 +59,7 @@ func (s *server) home(c fiber.Ctx) (HomeView, error) {
 	if err != nil {
 		return HomeView{}, err
 	}
-	person, err := desks.Person(c.Context(), s.DB, s.app(), postgres.Production, viewer(c), e)
+	person, err := repository.Person(c.Context(), s.DB, s.app(), postgres.Production, viewer(c), e)
 	if err != nil {
 		return HomeView{}, err
 	}
@@ -126,22 +126,22 @@ func (s *server) discardRun(c fiber.Ctx) error {
 }
 
 // production is where people in Use are, or are looked at by a builder.
-func (s *server) production(c fiber.Ctx) postgres.Place {
-	return postgres.Place{App: s.app(), Space: postgres.Production, Person: viewer(c)}
+func (s *server) production(c fiber.Ctx) postgres.Caller {
+	return postgres.Caller{App: s.app(), Space: postgres.Production, Person: viewer(c)}
 }
 
-func (s *server) related(c fiber.Ctx) ([]desks.RelatedList, error) {
+func (s *server) related(c fiber.Ctx) ([]repository.RelatedList, error) {
 	id, err := recordID(c)
 	if err != nil {
 		return nil, err
 	}
-	return s.desks.Related(c.Context(), s.production(c), c.Params("object"), id)
+	return s.records.Related(c.Context(), s.production(c), c.Params("object"), id)
 }
 
-func (s *server) record(c fiber.Ctx) (desks.RecordView, error) {
+func (s *server) record(c fiber.Ctx) (repository.RecordView, error) {
 	id, err := recordID(c)
 	if err != nil {
-		return desks.RecordView{}, err
+		return repository.RecordView{}, err
 	}
-	return s.desks.Record(c.Context(), s.production(c), c.Params("object"), id)
+	return s.records.Record(c.Context(), s.production(c), c.Params("object"), id)
 }

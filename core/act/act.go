@@ -110,8 +110,8 @@ func Views() []View {
 	return out
 }
 
-// Place is where an act stands.
-type Place struct {
+// Environment is what surrounds an act where it stands.
+type Environment struct {
 	Where Where
 	Scope expr.Scope
 	// Check gathers what is found.
@@ -226,8 +226,8 @@ type Checked struct {
 }
 
 // Compile checks an act.
-func Compile(p Place, a *Act, at string) Checked {
-	c := &check{Place: p, Check: p.Check}
+func Compile(p Environment, a *Act, at string) Checked {
+	c := &check{Environment: p, Check: p.Check}
 	for _, k := range kinds {
 		if k.name == a.Kind && k.where&p.Where != 0 {
 			plan := k.check(c, a, at)
@@ -255,7 +255,7 @@ func given[T any](c *check, a *Act, member *T, at string) bool {
 
 // check is an act being checked.
 type check struct {
-	Place
+	Environment
 	*definition.Check
 	uses [][]string
 	// atHand is the record at hand, without a key when there is none.

@@ -23,8 +23,8 @@ func lifts() *model.Model {
 				Object: "lift"}}})
 }
 
-func place(where Where) Place {
-	p := Place{Where: where, Check: definition.NewCheck("page/p").In("s"),
+func place(where Where) Environment {
+	p := Environment{Where: where, Check: definition.NewCheck("page/p").In("s"),
 		Scope: expr.Scope{Model: lifts(), Names: []expr.Name{
 			{Key: "one", Label: "One", Type: expr.Type{Kind: value.KindRecord, Object: "lift"}},
 			{Key: "all", Label: "All", Type: expr.Type{Kind: value.KindList, Object: "lift"}}}}}
@@ -38,8 +38,8 @@ func place(where Where) Place {
 	return p
 }
 
-func to(field, expression string) []Setting {
-	return []Setting{{Field: field, Value: predicate.Operand{Expression: expression}}}
+func to(field, expression string) []Assignment {
+	return []Assignment{{Field: field, Value: predicate.Operand{Expression: expression}}}
 }
 
 // sound is an act of each kind with nothing wrong.

@@ -18,9 +18,9 @@ import (
 type Add struct {
 	Object string `json:"object"`
 	// ForEach is an expression that gives a list; the record at hand is known as Item.
-	ForEach string    `json:"for_each,omitempty"`
-	Item    string    `json:"item,omitempty"`
-	Values  []Setting `json:"values"`
+	ForEach string       `json:"for_each,omitempty"`
+	Item    string       `json:"item,omitempty"`
+	Values  []Assignment `json:"values"`
 }
 
 type addPlan struct {
@@ -29,7 +29,7 @@ type addPlan struct {
 	forEach *expr.Program
 	// rows says that it adds one for each row of the button.
 	rows bool
-	*settings
+	*assignments
 }
 
 func checkAdd(c *check, a *Act, at string) Plan {
@@ -59,7 +59,7 @@ func checkAdd(c *check, a *Act, at string) Plan {
 	if def.ForEach == "" && c.Rows != "" && !c.One {
 		p.rows, item, result.Kind = true, RowName, value.KindList
 	}
-	p.settings = c.settings(o, def.Values, item, scope, list, at, definition.Stop)
+	p.assignments = c.settings(o, def.Values, item, scope, list, at, definition.Stop)
 	if p.rows && p.turns != nil {
 		c.Find(definition.Stop, at+"/values", p.turns.Error(), "One could not be added for each row.", nil)
 	}

@@ -15,14 +15,14 @@ type Change struct {
 	// Of is an expression that gives the record or the list; without it, the rows a button is about.
 	Of string `json:"of,omitempty"`
 	// Item is what values may call each record of a list.
-	Item   string    `json:"item,omitempty"`
-	Values []Setting `json:"values"`
+	Item   string       `json:"item,omitempty"`
+	Values []Assignment `json:"values"`
 }
 
 type changePlan struct {
 	basis
 	*target
-	*settings
+	*assignments
 }
 
 func checkChange(c *check, a *Act, at string) Plan {
@@ -42,7 +42,7 @@ func checkChange(c *check, a *Act, at string) Plan {
 	case item != "":
 		scope = c.item(item, t.object.Key, at)
 	}
-	p := &changePlan{target: t, settings: c.settings(t.object, def.Values, item, scope, nil, at, definition.Care)}
+	p := &changePlan{target: t, assignments: c.settings(t.object, def.Values, item, scope, nil, at, definition.Care)}
 	if len(def.Values) == 0 {
 		c.Find(definition.Stop, at+"/values", "no field is set", "Nothing would be changed.", nil)
 	}

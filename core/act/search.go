@@ -37,8 +37,8 @@ type SearchPlan struct {
 
 // CompileSearch checks a search of a step, or of a page when the place has no step. The plan can
 // be bound unless a finding is a stop; it is nil when there is no such object.
-func CompileSearch(p Place, def *Search, at string) *SearchPlan {
-	return (&check{Place: p, Check: p.Check}).search(def, at)
+func CompileSearch(p Environment, def *Search, at string) *SearchPlan {
+	return (&check{Environment: p, Check: p.Check}).search(def, at)
 }
 
 func checkSearch(c *check, a *Act, at string) Plan {

@@ -16,15 +16,15 @@ import (
 	"plainpath/core/value"
 )
 
-// Setting says what a field is to be. It may depend on the record at hand.
-type Setting struct {
+// Assignment says what a field is to be. It may depend on the record at hand.
+type Assignment struct {
 	Field string            `json:"field"`
 	Value predicate.Operand `json:"value"`
 }
 
-// settings are checked settings.
-type settings struct {
-	sets []query.Set
+// assignments are checked ones.
+type assignments struct {
+	sets []query.Assignment
 	// item is what expressions call the record at hand, "" when there is none.
 	item string
 	// turns is why the database cannot compute them for all records at once, nil when it can.
@@ -42,11 +42,11 @@ func (e *RefusedError) Unwrap() error { return e.Err }
 
 // settings checks what fields of an object are to be. Consequence is what happens where one cannot be
 // set; list are the known values that the record at hand comes from.
-func (c *check) settings(o *model.Object, defs []Setting, item string, scope expr.Scope, list [][]string, at string,
-	empty definition.Severity) *settings {
-	out := &settings{item: item}
+func (c *check) settings(o *model.Object, defs []Assignment, item string, scope expr.Scope, list [][]string, at string,
+	empty definition.Severity) *assignments {
+	out := &assignments{item: item}
 	for i, def := range defs {
-		if slices.ContainsFunc(defs[:i], func(d Setting) bool { return d.Field == def.Field }) {
+		if slices.ContainsFunc(defs[:i], func(d Assignment) bool { return d.Field == def.Field }) {
 			pointer := fmt.Sprintf("%s/values/%d", at, i)
 			c.Find(definition.Stop, pointer+"/field", fmt.Sprintf("%q is set twice", def.Field),
 				"It would not be known to what.",
@@ -58,7 +58,7 @@ func (c *check) settings(o *model.Object, defs []Setting, item string, scope exp
 	return out
 }
 
-func (c *check) setting(out *settings, o *model.Object, def Setting, scope expr.Scope, list [][]string, at string,
+func (c *check) setting(out *assignments, o *model.Object, def Assignment, scope expr.Scope, list [][]string, at string,
 	empty definition.Severity) {
 	f := c.Field(o, def.Field, at+"/field", "The value would go nowhere.")
 	switch {
@@ -79,7 +79,7 @@ func (c *check) setting(out *settings, o *model.Object, def Setting, scope expr.
 			return
 		}
 		c.Mention(f.ChoiceMentions(o.Key, def.Value.Literal, at+"/value/literal")...)
-		out.sets = append(out.sets, query.Set{Field: f, Value: v})
+		out.sets = append(out.sets, query.Assignment{Field: f, Value: v})
 		return
 	}
 	pointer, source := at+"/value/expression", def.Value.Expression
@@ -104,16 +104,16 @@ func (c *check) setting(out *settings, o *model.Object, def Setting, scope expr.
 	if out.of(p) && out.turns == nil {
 		out.turns = predicate.Writable(p)
 	}
-	out.sets = append(out.sets, query.Set{Field: f, Program: p})
+	out.sets = append(out.sets, query.Assignment{Field: f, Program: p})
 }
 
 // of says whether an expression depends on the record at hand.
-func (s *settings) of(p *expr.Program) bool {
+func (s *assignments) of(p *expr.Program) bool {
 	return s.item != "" && slices.ContainsFunc(p.Uses, func(u []string) bool { return u[0] == s.item })
 }
 
 // known computes the settings that are the same for all records, and leaves the others to the database.
-func (s *settings) known(values expr.Values) ([]query.Set, error) {
+func (s *assignments) known(values expr.Values) ([]query.Assignment, error) {
 	out := slices.Clone(s.sets)
 	for i, set := range out {
 		if set.Program == nil || s.of(set.Program) {
@@ -123,13 +123,13 @@ func (s *settings) known(values expr.Values) ([]query.Set, error) {
 		if err != nil {
 			return nil, err
 		}
-		out[i] = query.Set{Field: set.Field, Value: v}
+		out[i] = query.Assignment{Field: set.Field, Value: v}
 	}
 	return out, nil
 }
 
 // row computes all settings of one record.
-func (s *settings) row(values expr.Values) ([]value.Value, error) {
+func (s *assignments) row(values expr.Values) ([]value.Value, error) {
 	row := make([]value.Value, len(s.sets))
 	for i, set := range s.sets {
 		var err error
@@ -141,7 +141,7 @@ func (s *settings) row(values expr.Values) ([]value.Value, error) {
 }
 
 // with is the known values and the record at hand.
-func (s *settings) with(values expr.Values, record *value.Record) expr.Values {
+func (s *assignments) with(values expr.Values, record *value.Record) expr.Values {
 	out := maps.Clone(values)
 	out[s.item] = record
 	return out
@@ -153,7 +153,7 @@ type invalidError struct{ error }
 func (e invalidError) Refused() string { return e.Error() }
 
 // computed is the value of a setting, checked against its field.
-func computed(set query.Set, values expr.Values) (value.Value, error) {
+func computed(set query.Assignment, values expr.Values) (value.Value, error) {
 	v := set.Value
 	if set.Program != nil {
 		var err error

@@ -33,7 +33,7 @@ type Finding struct {
 	Consequence string `json:"consequence"`
 	Mend        *Mend  `json:"mend,omitempty"`
 	// Place is where inside the expression or text at the pointer, when it is known.
-	Place *model.Place `json:"place,omitempty"`
+	Position *model.Position `json:"position,omitempty"`
 }
 
 // Mend is a JSON Patch (RFC 6902) that would put the finding right.
@@ -73,7 +73,7 @@ func FromProblems(document, step, consequence string, problems []model.Problem) 
 // FromProblem turns one problem into a finding that stops.
 func FromProblem(document, step, consequence string, p model.Problem) Finding {
 	f := Finding{Document: document, Pointer: p.Pointer, Step: step, Severity: Stop, Text: p.Text,
-		Consequence: consequence, Place: p.Place}
+		Consequence: consequence, Position: p.Position}
 	if p.Instead != "" {
 		f.Mend = Replace("Use "+p.Instead, p.Pointer, p.Instead)
 	}

@@ -65,11 +65,13 @@ func applyOne(document json.RawMessage, op definition.Op) (json.RawMessage, erro
 
 func invert(document json.RawMessage, op definition.Op) (definition.Op, error) {
 	if op.Op == "move" {
-		from, _, okFrom := place(op.From)
-		to, _, ok := place(op.Path)
+		from, _, okFrom := element(op.From)
+		to, _, ok := element(op.Path)
 		if _, exists := lookup(document, op.From); !exists || !ok || !okFrom || from != to || !isElement(document,
 			op.Path) {
-			return definition.Op{}, fmt.Errorf("%s cannot be moved to %s: an element moves to another place within its list", op.From, op.Path)
+			return definition.Op{},
+				fmt.Errorf("%s cannot be moved to %s: an element moves to another place within its list", op.From,
+					op.Path)
 		}
 		return definition.Op{Op: "move", From: op.Path, Path: op.From}, nil
 	}

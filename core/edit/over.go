@@ -76,7 +76,7 @@ func equalOps(a, b definition.Op) bool {
 func idle(op definition.Op) bool { return op.Op == "move" && op.From == op.Path }
 
 func inserts(op definition.Op) bool {
-	_, _, ok := place(op.Path)
+	_, _, ok := element(op.Path)
 	return op.Op == "add" && ok
 }
 
@@ -86,13 +86,13 @@ func comesFirst(a, b definition.Op) bool {
 	if (a.Op == "move") != (b.Op == "move") {
 		return b.Op == "move"
 	}
-	_, fromA, _ := place(a.From)
-	_, fromB, _ := place(b.From)
+	_, fromA, _ := element(a.From)
+	_, fromB, _ := element(b.From)
 	return cmp.Or(cmp.Compare(fromA, fromB), bytes.Compare(a.Value, b.Value)) < 0
 }
 
-// place splits a pointer to an element of an array.
-func place(pointer string) (array string, at int, ok bool) {
+// element splits a pointer to an element of an array.
+func element(pointer string) (array string, at int, ok bool) {
 	array, last := split(pointer)
 	at, err := strconv.Atoi(last)
 	return array, at, err == nil
@@ -111,14 +111,14 @@ type effect struct {
 }
 
 func effectOf(op definition.Op) effect {
-	array, at, element := place(op.Path)
+	array, at, isElement := element(op.Path)
 	switch {
 	case op.Op == "move":
-		_, from, _ := place(op.From)
+		_, from, _ := element(op.From)
 		return effect{array: array, from: from, to: at}
-	case op.Op == "add" && element:
+	case op.Op == "add" && isElement:
 		return effect{array: array, from: -1, to: at}
-	case op.Op == "remove" && element:
+	case op.Op == "remove" && isElement:
 		return effect{array: array, from: at, to: -1}
 	}
 	return effect{set: op.Path, from: -1, to: -1}

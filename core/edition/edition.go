@@ -55,7 +55,7 @@ func compile(documents []definition.Document, e *Edition) (*Edition, error) {
 	e.Walkthroughs, e.Pages, e.Zone = map[string]*walk.Program{}, map[string]*page.Program{}, time.UTC
 	by := map[definition.Kind][]definition.Document{}
 	for _, d := range documents {
-		if place(d.Kind) < 0 {
+		if rank(d.Kind) < 0 {
 			return nil, &definition.UnreadableError{Document: d.Name(),
 				Cause: fmt.Errorf("there is no kind of document %q", d.Kind)}
 		}

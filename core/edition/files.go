@@ -65,7 +65,7 @@ func FromFiles(files fs.FS) ([]definition.Document, error) {
 		return nil, errors.Join(wrong...)
 	}
 	slices.SortFunc(out, func(a, b definition.Document) int {
-		if by := place(a.Kind) - place(b.Kind); by != 0 {
+		if by := rank(a.Kind) - rank(b.Kind); by != 0 {
 			return by
 		}
 		return strings.Compare(a.Key, b.Key)
@@ -78,7 +78,7 @@ func fromFile(files fs.FS, name string) (definition.Document, error) {
 		return definition.Document{}, &FileError{name, fmt.Sprintf(format, args...)}
 	}
 	kind, key := definition.Kind(path.Dir(name)), strings.TrimSuffix(path.Base(name), ".json")
-	if place(kind) < 0 || path.Ext(name) != ".json" {
+	if rank(kind) < 0 || path.Ext(name) != ".json" {
 		return wrong("this is no document; each is a file such as object/lift.json, in a folder called %s", kindList())
 	}
 	raw, err := fs.ReadFile(files, name)

@@ -63,7 +63,7 @@ func (k kind) knowing(known func(e *Edition, key string) (scopes map[string][]ex
 // Known is what expressions at each place of a document may name, and what each of its parts
 // depends on.
 func (e *Edition) Known(name definition.Kind, key string) (scopes map[string][]expr.Name, needs map[string][]string) {
-	at := place(name)
+	at := rank(name)
 	if at < 0 || kinds[at].known == nil {
 		return nil, nil
 	}
@@ -76,8 +76,8 @@ func Readable(d definition.Document) error {
 	return err
 }
 
-// place is where a kind stands in the list, -1 for one that there is not.
-func place(name definition.Kind) int {
+// rank is where a kind stands in the list, -1 for one that there is not.
+func rank(name definition.Kind) int {
 	return slices.IndexFunc(kinds, func(k kind) bool { return k.name == name })
 }
 
@@ -92,13 +92,13 @@ func Schemas() map[definition.Kind]string {
 
 // HasTables says whether there is a table for each document of a kind, which follows it.
 func HasTables(name definition.Kind) bool {
-	at := place(name)
+	at := rank(name)
 	return at >= 0 && kinds[at].tables
 }
 
 // decode reads a document as what its kind is.
 func decode(d definition.Document) (any, error) {
-	at := place(d.Kind)
+	at := rank(d.Kind)
 	if at < 0 {
 		return nil, &definition.UnreadableError{Document: d.Name(), Cause: fmt.Errorf("there is no kind of document %q",
 			d.Kind)}
@@ -120,6 +120,6 @@ func Differ(d *definition.Difference, was, is definition.Document) error {
 	if err != nil {
 		return err
 	}
-	kinds[place(is.Kind)].differ(d, before, now)
+	kinds[rank(is.Kind)].differ(d, before, now)
 	return nil
 }

@@ -93,9 +93,9 @@ func Problem(err error, pointer, source string) model.Problem {
 	switch {
 	case source == "":
 	case errors.As(err, &e):
-		p.Place, p.Instead = &model.Place{Source: source, Offset: e.Offset}, e.Instead
+		p.Position, p.Instead = &model.Position{Source: source, Offset: e.Offset}, e.Instead
 	case errors.As(err, &unknown):
-		p.Place, p.Instead = &model.Place{Source: source, Offset: unknown.Offset}, unknown.Instead
+		p.Position, p.Instead = &model.Position{Source: source, Offset: unknown.Offset}, unknown.Instead
 	}
 	return p
 }

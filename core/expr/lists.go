@@ -12,10 +12,10 @@ import (
 )
 
 // placeInList is list[n], counted from nought, empty where there is none.
-const placeInList = "@at"
+const loopIndex = "@at"
 
 var listFunctions = []function{
-	{told: told{name: placeInList}, here: everyKind, signatures: []signature{gives(anything, list, whole)},
+	{told: told{name: loopIndex}, here: everyKind, signatures: []signature{gives(anything, list, whole)},
 		compute: func(a []value.Value) (value.Value, error) {
 			n := int64(a[1].(value.Whole))
 			switch l := a[0].(type) {

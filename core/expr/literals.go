@@ -19,7 +19,7 @@ func ours(source string, a *ast.AST) {
 		switch e.Kind() {
 		case ast.CallKind:
 			if e.AsCall().FunctionName() == operators.Index {
-				e.SetKindCase(factory.NewCall(e.ID(), placeInList, e.AsCall().Args()...))
+				e.SetKindCase(factory.NewCall(e.ID(), loopIndex, e.AsCall().Args()...))
 			}
 		case ast.LiteralKind:
 			if _, binary := e.AsLiteral().(types.Double); !binary {

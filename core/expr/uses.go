@@ -78,7 +78,7 @@ func (f *follower) origins(e ast.Expr, vars local) [][]string {
 			return f.union(vars, args...)
 		case function == "first":
 			return f.origins(args[0], vars)
-		case function == placeInList:
+		case function == loopIndex:
 			f.use(args[1], vars)
 			return f.origins(args[0], vars)
 		}
@@ -150,7 +150,7 @@ func mayBeEmpty(s Scope, a *ast.AST) bool {
 				return false
 			case "either":
 				return empty(c.Args()[1])
-			case "first", placeInList, "sum", "least", "greatest", "average", operators.Divide, operators.Modulo:
+			case "first", loopIndex, "sum", "least", "greatest", "average", operators.Divide, operators.Modulo:
 				return true
 			case operators.Conditional:
 				return empty(c.Args()[1]) || empty(c.Args()[2])

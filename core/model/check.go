@@ -15,12 +15,12 @@ type Problem struct {
 	Text    string `json:"text"`
 	// Instead is the value that would mend it, when one is near at hand.
 	Instead string `json:"instead,omitempty"`
-	// Place is where inside an expression or text, when it is known.
-	Place *Place `json:"place,omitempty"`
+	// Position is where inside an expression or text, when it is known.
+	Position *Position `json:"position,omitempty"`
 }
 
-// Place is a place inside an expression or a text with values.
-type Place struct {
+// Position is a place inside an expression or a text with values.
+type Position struct {
 	Source string `json:"source"`
 	// Offset counts characters from the start of the source.
 	Offset int `json:"offset"`

@@ -64,7 +64,7 @@ func Compile(base expr.Scope, roles []string, def *Page) (*Program, *definition.
 	p.used.Paths = append(p.used.Paths, p.surface.Uses...)
 	for i := range def.Searches {
 		s := &def.Searches[i]
-		plan := act.CompileSearch(act.Place{Scope: p.Scope, Check: c}, &s.Search,
+		plan := act.CompileSearch(act.Environment{Scope: p.Scope, Check: c}, &s.Search,
 			fmt.Sprintf("/searches/%d/search", i))
 		if plan != nil {
 			p.searches[s.Key] = plan

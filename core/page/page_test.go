@@ -67,7 +67,7 @@ func TestWhatIsWrongWithAPage(t *testing.T) {
 				Select: table.SelectOne,
 				Buttons: []table.Button{{Key: "b", On: table.OnOne,
 					Do: []table.Line{{Act: act.Act{Kind: act.ChangeAct,
-						Change: &act.Change{Values: []act.Setting{{Field: "name"}}}}}}}},
+						Change: &act.Change{Values: []act.Assignment{{Field: "name"}}}}}}}},
 				Marks: []table.Mark{{When: "row.name == \"x\"", Colour: "bad", Says: "x"}}}}),
 			"/searches/0/search/object", `did you mean "building"?`},
 		{"a search of nothing there is", page([]Search{searchOf("found", "biulding", predicate.Condition{})}),

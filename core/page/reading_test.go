@@ -207,7 +207,7 @@ func TestPressingAButton(t *testing.T) {
 				Hand: []act.Handing{{To: "floors", Value: "row.floors + 1"}, {To: "row", Value: "row"}}}})},
 		{Key: "some", Label: "Some", On: table.OnSome, OfferedWhen: "row.floors > 3", Why: "Too low.",
 			Do: lines(act.Act{Kind: act.ChangeAct,
-				Change: &act.Change{Values: []act.Setting{{Field: "name",
+				Change: &act.Change{Values: []act.Assignment{{Field: "name",
 					Value: predicate.Operand{Expression: `row.name + "!"`}}}}})},
 	}
 	p := compiled(t, page([]Search{searchOf("found", "building", predicate.Condition{})}, part))

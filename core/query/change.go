@@ -9,14 +9,14 @@ import (
 // Change sets fields of all records of a query at once.
 type Change struct {
 	Query Query
-	Sets  []Set
+	Sets  []Assignment
 	// Values are what is known; Record is what expressions call the record.
 	Values expr.Values
 	Record string
 }
 
-// Set is a field and its new value: one value, or what an expression gives for each record.
-type Set struct {
+// Assignment is a field and its new value: one value, or what an expression gives for each record.
+type Assignment struct {
 	Field   *model.Field
 	Value   value.Value
 	Program *expr.Program
@@ -26,7 +26,7 @@ type Set struct {
 type Insertion struct {
 	Object *model.Object
 	Query  Query
-	Sets   []Set
+	Sets   []Assignment
 	// Values are what is known; Item is what expressions call the record at hand.
 	Values expr.Values
 	Item   string

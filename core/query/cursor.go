@@ -15,8 +15,8 @@ func (c Cursor) String() string {
 	return base64.RawURLEncoding.EncodeToString(raw)
 }
 
-// ErrNoPlace says that a cursor cannot be read.
-var ErrNoPlace = &LookError{"The place in the list cannot be read. Begin at the first page again."}
+// ErrBadCursor says that a cursor cannot be read.
+var ErrBadCursor = &LookError{"The place in the list cannot be read. Begin at the first page again."}
 
 // ParseCursor reads a cursor, nil from the empty text.
 func ParseCursor(s string) (Cursor, error) {
@@ -25,11 +25,11 @@ func ParseCursor(s string) (Cursor, error) {
 	}
 	raw, err := base64.RawURLEncoding.DecodeString(s)
 	if err != nil {
-		return nil, ErrNoPlace
+		return nil, ErrBadCursor
 	}
 	var c Cursor
 	if err := json.Unmarshal(raw, &c); err != nil || len(c) == 0 {
-		return nil, ErrNoPlace
+		return nil, ErrBadCursor
 	}
 	return c, nil
 }

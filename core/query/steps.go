@@ -10,8 +10,8 @@ import (
 // Step is one condition of a list. What a person asks is seen: it reaches only what they
 // may see.
 type Step struct {
-	Where predicate.Predicate
-	Seen  bool
+	Where   predicate.Predicate
+	Visible bool
 }
 
 // Holding asks of one record which conditions hold, and for the values of paths, as the person may

@@ -22,13 +22,14 @@ type Editing struct {
 }
 
 // Candidates is the search for the records that a reference of a record being edited may point at.
-func (d *Desk) Candidates(ctx context.Context, e Editing, field string) (query.Query, error) {
+func (d *Repository) Candidates(ctx context.Context, e Editing, field string) (query.Query, error) {
 	o := d.Model().Object(e.Object)
 	return d.CandidatesOf(ctx, e, o.Field(field), d.ground.Rules.Of(o.Key).Candidate(field))
 }
 
 // CandidatesOf is the search for them under a rule, nil for none.
-func (d *Desk) CandidatesOf(ctx context.Context, e Editing, f *model.Field, c *rules.Candidate) (query.Query, error) {
+func (d *Repository) CandidatesOf(ctx context.Context, e Editing, f *model.Field, c *rules.Candidate) (query.Query,
+	error) {
 	q := query.Query{Object: f.Target()}
 	if c == nil {
 		return q, nil
@@ -42,7 +43,7 @@ func (d *Desk) CandidatesOf(ctx context.Context, e Editing, f *model.Field, c *r
 }
 
 // Misfit says why a record cannot be chosen for a reference of a record being edited, "" when it can.
-func (d *Desk) Misfit(ctx context.Context, e Editing, field string, chosen int64) (string, error) {
+func (d *Repository) Misfit(ctx context.Context, e Editing, field string, chosen int64) (string, error) {
 	candidate := d.ground.Rules.Of(e.Object).Candidate(field)
 	if candidate == nil {
 		return "", nil
@@ -61,7 +62,7 @@ func (d *Desk) Misfit(ctx context.Context, e Editing, field string, chosen int64
 
 // Unfit says which references of a record being edited point at records they no longer may, for the
 // person to choose again.
-func (d *Desk) Unfit(ctx context.Context, e Editing) ([]model.Problem, error) {
+func (d *Repository) Unfit(ctx context.Context, e Editing) ([]model.Problem, error) {
 	out := []model.Problem{}
 	edited, err := d.Edited(ctx, e)
 	if err != nil {
@@ -93,7 +94,7 @@ func (d *Desk) Unfit(ctx context.Context, e Editing) ([]model.Problem, error) {
 }
 
 // Edited is a record as a form has it: what is stored, and what was entered over it.
-func (d *Desk) Edited(ctx context.Context, e Editing) (*query.Edited, error) {
+func (d *Repository) Edited(ctx context.Context, e Editing) (*query.Edited, error) {
 	out := &query.Edited{Object: e.Object, Values: map[string]value.Value{}}
 	if e.ID != 0 {
 		record, err := d.WholeRecord(ctx, d.Model().Object(e.Object), e.ID)

@@ -10,12 +10,12 @@ import (
 )
 
 // defaults are the fields that have a default and are not set.
-func (d *Desk) defaults(o *model.Object, fields []*model.Field) ([]query.Set, error) {
+func (d *Repository) defaults(o *model.Object, fields []*model.Field) ([]query.Assignment, error) {
 	set := map[string]bool{}
 	for _, f := range fields {
 		set[f.Key] = true
 	}
-	var out []query.Set
+	var out []query.Assignment
 	for i := range o.Fields {
 		f := &o.Fields[i]
 		if set[f.Key] || !f.Stored() || len(f.Default) == 0 {
@@ -25,7 +25,7 @@ func (d *Desk) defaults(o *model.Object, fields []*model.Field) ([]query.Set, er
 		if err != nil {
 			return nil, fmt.Errorf("the default of %s: %w", f.Label, err)
 		}
-		out = append(out, query.Set{Field: f, Value: v})
+		out = append(out, query.Assignment{Field: f, Value: v})
 	}
 	for _, c := range d.ground.Rules.Of(o.Key).Defaults {
 		if set[c.Field.Key] {
@@ -35,13 +35,13 @@ func (d *Desk) defaults(o *model.Object, fields []*model.Field) ([]query.Set, er
 		if err != nil {
 			return nil, fmt.Errorf("the default of %s: %w", c.Field.Label, err)
 		}
-		out = append(out, query.Set{Field: c.Field, Value: v})
+		out = append(out, query.Assignment{Field: c.Field, Value: v})
 	}
 	return out, nil
 }
 
 // withDefaults adds the fields that have a default and are not set.
-func (d *Desk) withDefaults(a Addition) (Addition, error) {
+func (d *Repository) withDefaults(a Addition) (Addition, error) {
 	defaults, err := d.defaults(a.Object, a.Fields)
 	if err != nil || len(defaults) == 0 {
 		return a, err
@@ -58,12 +58,12 @@ func (d *Desk) withDefaults(a Addition) (Addition, error) {
 }
 
 // Blank is a new record with its defaults.
-func (d *Desk) Blank(o *model.Object) (Addition, error) {
+func (d *Repository) Blank(o *model.Object) (Addition, error) {
 	return d.withDefaults(Addition{Object: o, Rows: [][]value.Value{nil}})
 }
 
 // setValues are the values that are the same for all records, as one row.
-func setValues(sets []query.Set) [][]value.Value {
+func setValues(sets []query.Assignment) [][]value.Value {
 	row := make([]value.Value, len(sets))
 	for i, s := range sets {
 		row[i] = s.Value
@@ -72,7 +72,7 @@ func setValues(sets []query.Set) [][]value.Value {
 }
 
 // setFields are the fields that are set, and their keys.
-func setFields(sets []query.Set) (fields []*model.Field, keys []string) {
+func setFields(sets []query.Assignment) (fields []*model.Field, keys []string) {
 	for _, s := range sets {
 		fields, keys = append(fields, s.Field), append(keys, s.Field.Key)
 	}

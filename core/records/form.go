@@ -29,7 +29,7 @@ type Saving struct {
 	// Values are the fields that were changed; Seen what they were before, for a record
 	// that is stored already.
 	Values map[string]json.RawMessage `json:"values"`
-	Seen   map[string]json.RawMessage `json:"seen,omitempty"`
+	Before map[string]json.RawMessage `json:"before,omitempty"`
 }
 
 // MeanwhileError says that somebody else changed a field meanwhile.
@@ -43,7 +43,7 @@ func (e *MeanwhileError) Error() string {
 }
 
 // Form is one record ready to be edited, or with key nought a new one with the defaults.
-func (d *Desk) Form(ctx context.Context, o *model.Object, id int64) (FormView, error) {
+func (d *Repository) Form(ctx context.Context, o *model.Object, id int64) (FormView, error) {
 	out := FormView{ID: id, Values: map[string]any{}, Fixed: []string{}}
 	grant, err := d.Grant(o.Key)
 	if err != nil {
@@ -87,8 +87,8 @@ func (d *Desk) Form(ctx context.Context, o *model.Object, id int64) (FormView, e
 
 // Save adds a record (key nought) or changes one, as somebody entered it. The errors a person can do
 // something about are *ProblemsError and *MeanwhileError.
-func (d *Desk) Save(ctx context.Context, o *model.Object, id int64, in Saving) (FormView, error) {
-	in.Values, in.Seen = renewed(o, in.Values), renewed(o, in.Seen)
+func (d *Repository) Save(ctx context.Context, o *model.Object, id int64, in Saving) (FormView, error) {
+	in.Values, in.Before = renewed(o, in.Values), renewed(o, in.Before)
 	fields, row, err := d.Parse(ctx, o, in.Values)
 	if err != nil {
 		return FormView{}, err
@@ -149,7 +149,7 @@ func renewed(o *model.Object, given map[string]json.RawMessage) map[string]json.
 }
 
 // Parse reads what was entered and finds everything that is wrong with it on its own.
-func (d *Desk) Parse(ctx context.Context, o *model.Object,
+func (d *Repository) Parse(ctx context.Context, o *model.Object,
 	given map[string]json.RawMessage) ([]*model.Field, []value.Value, error) {
 	var fields []*model.Field
 	var row []value.Value
@@ -211,7 +211,7 @@ func missing(o *model.Object, given map[string]json.RawMessage) error {
 
 // unchanged makes sure that the fields to be changed still hold what the person saw, and gives the
 // record.
-func (d *Desk) unchanged(ctx context.Context, o *model.Object, id int64, in Saving) (*value.Record, error) {
+func (d *Repository) unchanged(ctx context.Context, o *model.Object, id int64, in Saving) (*value.Record, error) {
 	if err := d.unit.Lock(ctx, o.Key, []int64{id}); err != nil {
 		return nil, err
 	}
@@ -219,7 +219,7 @@ func (d *Desk) unchanged(ctx context.Context, o *model.Object, id int64, in Savi
 	if err != nil {
 		return nil, err
 	}
-	for key := range in.Seen {
+	for key := range in.Before {
 		if _, err := d.meanwhile(o, now, key, in); err != nil {
 			return nil, err
 		}
@@ -229,8 +229,8 @@ func (d *Desk) unchanged(ctx context.Context, o *model.Object, id int64, in Savi
 
 // meanwhile compares what a field held when somebody saw it with what it holds. If both
 // changed it to something different that is a *MeanwhileError, with the value of theirs.
-func (d *Desk) meanwhile(o *model.Object, now *value.Record, key string, in Saving) (any, error) {
-	f, raw := o.Field(key), in.Seen[key]
+func (d *Repository) meanwhile(o *model.Object, now *value.Record, key string, in Saving) (any, error) {
+	f, raw := o.Field(key), in.Before[key]
 	if f == nil || raw == nil {
 		return nil, nil
 	}

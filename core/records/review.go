@@ -15,7 +15,7 @@ import (
 
 // review makes sure that records just written are the person's and keep the rules.
 // Changed are the fields written, nil for new records.
-func (d *Desk) review(ctx context.Context, o *model.Object, keys []int64, changed []string) error {
+func (d *Repository) review(ctx context.Context, o *model.Object, keys []int64, changed []string) error {
 	if err := d.Visible(ctx, o, keys); err != nil {
 		return err
 	}
@@ -37,7 +37,7 @@ type Breach struct {
 
 // Breaches finds the records among those written that break a rule, at most as many as
 // the limit says, or all for nought.
-func (d *Desk) Breaches(ctx context.Context, o *model.Object, keys []int64, changed []string,
+func (d *Repository) Breaches(ctx context.Context, o *model.Object, keys []int64, changed []string,
 	limit int) ([]Breach, error) {
 	ask, texts, any, err := d.ground.Rules.Of(o.Key).Review(o.Key, changed, d.Base())
 	if err != nil || !any {
@@ -71,7 +71,7 @@ func (d *Desk) Breaches(ctx context.Context, o *model.Object, keys []int64, chan
 }
 
 // refusedCandidate says why a written record may not refer to what it does.
-func (d *Desk) refusedCandidate(ctx context.Context, o *model.Object, id int64, b rules.Breach) (string, error) {
+func (d *Repository) refusedCandidate(ctx context.Context, o *model.Object, id int64, b rules.Breach) (string, error) {
 	edited, err := d.Edited(ctx, Editing{Object: o.Key, ID: id})
 	if err != nil {
 		return "", err
@@ -85,7 +85,7 @@ func (d *Desk) refusedCandidate(ctx context.Context, o *model.Object, id int64, 
 
 // said are the conditions of a candidate rule in words, with what they compare with as it is of
 // the record being edited; none when that is not known here.
-func (d *Desk) said(c *rules.Candidate, edited *query.Edited) []string {
+func (d *Repository) said(c *rules.Candidate, edited *query.Edited) []string {
 	values := maps.Clone(d.Base())
 	values[predicate.EditedName] = &value.Record{Object: edited.Object, Fields: edited.Values}
 	bound, err := c.Bind(values)
@@ -101,7 +101,8 @@ func (d *Desk) said(c *rules.Candidate, edited *query.Edited) []string {
 
 // misfit says why a record cannot be chosen for a reference of the record being edited: which
 // condition does not hold, and what it saw.
-func (d *Desk) misfit(ctx context.Context, c *rules.Candidate, chosen int64, edited *query.Edited) (string, error) {
+func (d *Repository) misfit(ctx context.Context, c *rules.Candidate, chosen int64, edited *query.Edited) (string,
+	error) {
 	f := c.Field
 	found, err := ByKey(ctx, d, f.Target(), []int64{chosen}, nil)
 	if err != nil {

@@ -12,7 +12,7 @@ import (
 )
 
 // MayChange makes sure that the person may change these fields of these records.
-func (d *Desk) MayChange(ctx context.Context, o *model.Object, keys []int64, fields []*model.Field) error {
+func (d *Repository) MayChange(ctx context.Context, o *model.Object, keys []int64, fields []*model.Field) error {
 	if err := d.MayWrite(o, access.Changing, fields); err != nil {
 		return err
 	}
@@ -24,7 +24,7 @@ func (d *Desk) MayChange(ctx context.Context, o *model.Object, keys []int64, fie
 
 // MayWrite says when a person may not do something with an object, or set a field of it.
 // Fields that are nil count for nothing.
-func (d *Desk) MayWrite(o *model.Object, doing access.Doing, fields []*model.Field) error {
+func (d *Repository) MayWrite(o *model.Object, doing access.Doing, fields []*model.Field) error {
 	grant, err := d.Grant(o.Key)
 	if err != nil {
 		return err
@@ -41,7 +41,7 @@ func (d *Desk) MayWrite(o *model.Object, doing access.Doing, fields []*model.Fie
 }
 
 // RowsTo is what records must be like for the person to do something to them that sets fields.
-func (d *Desk) RowsTo(o *model.Object, doing access.Doing, fields []*model.Field) (predicate.Predicate, error) {
+func (d *Repository) RowsTo(o *model.Object, doing access.Doing, fields []*model.Field) (predicate.Predicate, error) {
 	grant, err := d.Grant(o.Key)
 	if err != nil {
 		return nil, err
@@ -57,7 +57,7 @@ func (d *Desk) RowsTo(o *model.Object, doing access.Doing, fields []*model.Field
 
 // MayDo makes sure that all records of a query are among those the person may do something to
 // that sets fields.
-func (d *Desk) MayDo(ctx context.Context, doing access.Doing, q query.Query, fields []*model.Field) error {
+func (d *Repository) MayDo(ctx context.Context, doing access.Doing, q query.Query, fields []*model.Field) error {
 	o := d.Model().Object(q.Object)
 	rows, err := d.RowsTo(o, doing, fields)
 	if err != nil || predicate.Always(rows) {
@@ -76,7 +76,7 @@ func (d *Desk) MayDo(ctx context.Context, doing access.Doing, q query.Query, fie
 }
 
 // Visible makes sure that records are among those the person may see.
-func (d *Desk) Visible(ctx context.Context, o *model.Object, keys []int64) error {
+func (d *Repository) Visible(ctx context.Context, o *model.Object, keys []int64) error {
 	n, err := Count(ctx, d, query.ByKeys(o, keys))
 	if err != nil {
 		return err
@@ -89,7 +89,7 @@ func (d *Desk) Visible(ctx context.Context, o *model.Object, keys []int64) error
 }
 
 // can says whether something may be done to a record.
-func (d *Desk) can(ctx context.Context, doing access.Doing, o *model.Object, id int64) (bool, error) {
+func (d *Repository) can(ctx context.Context, doing access.Doing, o *model.Object, id int64) (bool, error) {
 	if d.MayWrite(o, doing, nil) != nil {
 		return false, nil
 	}

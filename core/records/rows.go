@@ -15,7 +15,7 @@ type RowSaving struct {
 	ID     int64                      `json:"id"`
 	Values map[string]json.RawMessage `json:"values"`
 	// Seen are the values that were there before.
-	Seen map[string]json.RawMessage `json:"seen"`
+	Before map[string]json.RawMessage `json:"before"`
 }
 
 // RowOutcome says what became of one row.
@@ -53,7 +53,7 @@ type savedRow struct {
 
 // SaveRows changes records as somebody entered them in rows. Nothing is to be kept unless all of them
 // could be saved. Among reads those of some records that are in the table.
-func (d *Desk) SaveRows(ctx context.Context, o *model.Object, rows []RowSaving,
+func (d *Repository) SaveRows(ctx context.Context, o *model.Object, rows []RowSaving,
 	among func(keys []int64, paths []model.Path) ([]*value.Record, error)) (RowsSaved, error) {
 	out := RowsSaved{Rows: make([]RowOutcome, len(rows))}
 	now, err := d.lockedRows(ctx, o, rows, among)
@@ -94,7 +94,7 @@ func (d *Desk) SaveRows(ctx context.Context, o *model.Object, rows []RowSaving,
 }
 
 // readRow reads what was entered in a row and finds what is wrong with it on its own.
-func (d *Desk) readRow(ctx context.Context, o *model.Object, row RowSaving, now *value.Record,
+func (d *Repository) readRow(ctx context.Context, o *model.Object, row RowSaving, now *value.Record,
 	r *RowOutcome) (savedRow, error) {
 	out := savedRow{id: row.ID}
 	var wrong *ProblemsError
@@ -107,7 +107,7 @@ func (d *Desk) readRow(ctx context.Context, o *model.Object, row RowSaving, now 
 		return out, err
 	}
 	for key := range row.Values {
-		clash, err := d.meanwhile(o, now, key, Saving{Values: row.Values, Seen: row.Seen})
+		clash, err := d.meanwhile(o, now, key, Saving{Values: row.Values, Before: row.Before})
 		var theirs *MeanwhileError
 		switch {
 		case errors.As(err, &wrong):
@@ -133,7 +133,8 @@ func (d *Desk) readRow(ctx context.Context, o *model.Object, row RowSaving, now 
 
 // changeRows writes rows, those with the same fields with one statement. It gives what is
 // wrong with those that cannot be written, by key.
-func (d *Desk) changeRows(ctx context.Context, o *model.Object, rows []savedRow) (map[int64][]model.Problem, error) {
+func (d *Repository) changeRows(ctx context.Context, o *model.Object, rows []savedRow) (map[int64][]model.Problem,
+	error) {
 	broken := map[int64][]model.Problem{}
 	var order []string
 	sets := map[string][]savedRow{}
@@ -177,7 +178,7 @@ func (d *Desk) changeRows(ctx context.Context, o *model.Object, rows []savedRow)
 }
 
 // tryRows writes rows with the same fields, or says why not and leaves everything as it was.
-func (d *Desk) tryRows(ctx context.Context, o *model.Object, rows []savedRow) ([]model.Problem, error) {
+func (d *Repository) tryRows(ctx context.Context, o *model.Object, rows []savedRow) ([]model.Problem, error) {
 	if len(rows[0].fields) == 0 {
 		return nil, nil
 	}
@@ -194,7 +195,7 @@ func (d *Desk) tryRows(ctx context.Context, o *model.Object, rows []savedRow) ([
 }
 
 // lockedRows reads the rows as they are, so that nobody changes them meanwhile.
-func (d *Desk) lockedRows(ctx context.Context, o *model.Object, rows []RowSaving,
+func (d *Repository) lockedRows(ctx context.Context, o *model.Object, rows []RowSaving,
 	among func(keys []int64, paths []model.Path) ([]*value.Record, error)) (map[int64]*value.Record, error) {
 	keys := make([]int64, len(rows))
 	for i, r := range rows {

@@ -29,7 +29,7 @@ type Asked interface {
 
 // Unit is one unit of work in a space: what is asked and written in it happened together or not at all,
 // which its owner decides. It asks nobody for rights and keeps to no rule of the builder's but those
-// that the tables have: that is for a Desk. What the tables refuse is a *ProblemsError.
+// that the tables have: that is for a Repository. What the tables refuse is a *ProblemsError.
 type Unit interface {
 	Asked
 	// Sign says to the history through what the records that follow are written.

@@ -10,7 +10,7 @@ import (
 )
 
 // Add writes records with one statement, however many there are.
-func (d *Desk) Add(ctx context.Context, through string, a Addition) ([]int64, error) {
+func (d *Repository) Add(ctx context.Context, through string, a Addition) ([]int64, error) {
 	if err := d.MayWrite(a.Object, access.Adding, a.Fields); err != nil {
 		return nil, err
 	}
@@ -25,7 +25,7 @@ func (d *Desk) Add(ctx context.Context, through string, a Addition) ([]int64, er
 }
 
 // Insert writes records without asking for rights or rules, as for a demo.
-func (d *Desk) Insert(ctx context.Context, through string, a Addition) ([]int64, error) {
+func (d *Repository) Insert(ctx context.Context, through string, a Addition) ([]int64, error) {
 	a, err := d.withDefaults(a)
 	if err == nil {
 		a.Rows, err = storable(a.Fields, a.Rows)
@@ -60,7 +60,7 @@ func storable(fields []*model.Field, rows [][]value.Value) ([][]value.Value, err
 
 // Change writes fields of records with one statement, however many there are. They must
 // be among those the person may see, before and after.
-func (d *Desk) Change(ctx context.Context, through string, c Changing) error {
+func (d *Repository) Change(ctx context.Context, through string, c Changing) error {
 	if err := d.MayChange(ctx, c.Object, c.Keys, c.Fields); err != nil {
 		return err
 	}
@@ -86,7 +86,7 @@ func (d *Desk) Change(ctx context.Context, through string, c Changing) error {
 }
 
 // Remove takes records away. Those that others refer to stay, and are named.
-func (d *Desk) Remove(ctx context.Context, through string, o *model.Object, keys []int64) error {
+func (d *Repository) Remove(ctx context.Context, through string, o *model.Object, keys []int64) error {
 	if err := d.MayWrite(o, access.Removing, nil); err != nil {
 		return err
 	}
@@ -104,7 +104,7 @@ func (d *Desk) Remove(ctx context.Context, through string, o *model.Object, keys
 
 // ChangeAll changes fields of all records of a query with one statement. Rights and rules
 // hold as for every change: if one of the records may not be as it would, none is changed.
-func (d *Desk) ChangeAll(ctx context.Context, through string, c query.Change) ([]int64, error) {
+func (d *Repository) ChangeAll(ctx context.Context, through string, c query.Change) ([]int64, error) {
 	o := d.Model().Object(c.Query.Object)
 	fields, changed := setFields(c.Sets)
 	if err := d.MayWrite(o, access.Changing, fields); err != nil {
@@ -127,7 +127,7 @@ func (d *Desk) ChangeAll(ctx context.Context, through string, c query.Change) ([
 }
 
 // AddEach adds a record for each record of a query with one statement.
-func (d *Desk) AddEach(ctx context.Context, through string, i query.Insertion) ([]int64, error) {
+func (d *Repository) AddEach(ctx context.Context, through string, i query.Insertion) ([]int64, error) {
 	fields, _ := setFields(i.Sets)
 	if err := d.MayWrite(i.Object, access.Adding, fields); err != nil {
 		return nil, err
@@ -156,7 +156,7 @@ func (d *Desk) AddEach(ctx context.Context, through string, i query.Insertion) (
 }
 
 // RemoveAll removes the records of a query.
-func (d *Desk) RemoveAll(ctx context.Context, through string, q query.Query) (int64, error) {
+func (d *Repository) RemoveAll(ctx context.Context, through string, q query.Query) (int64, error) {
 	keys, err := Keys(ctx, d, q)
 	if err != nil || len(keys) == 0 {
 		return 0, err
@@ -165,13 +165,13 @@ func (d *Desk) RemoveAll(ctx context.Context, through string, q query.Query) (in
 }
 
 // Sign says to the history who writes what follows and through what.
-func (d *Desk) Sign(ctx context.Context, through string) error {
+func (d *Repository) Sign(ctx context.Context, through string) error {
 	d.Cause["step"] = through
 	return d.unit.Sign(ctx, d.Cause)
 }
 
 // keepFiles notes that records took up the files among some values.
-func (d *Desk) keepFiles(ctx context.Context, fields []*model.Field, rows [][]value.Value) error {
+func (d *Repository) keepFiles(ctx context.Context, fields []*model.Field, rows [][]value.Value) error {
 	var ids []int64
 	for n, f := range fields {
 		if f == nil || !f.HoldsFile() {

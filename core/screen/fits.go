@@ -20,7 +20,7 @@ type Fits struct {
 	// Record is an expression for the record; without it a new one is meant.
 	Record string `json:"record,omitempty"`
 	// Values are what its fields are to be, over what is stored.
-	Values []act.Setting `json:"values,omitempty"`
+	Values []act.Assignment `json:"values,omitempty"`
 }
 
 // Candidater knows the candidate rules of references. A Reader that is none has no rules.
@@ -35,10 +35,10 @@ type Candidater interface {
 type fitting struct {
 	object, field string
 	record        *expr.Program
-	values        []fitValue
+	values        []assignment
 }
 
-type fitValue struct {
+type assignment struct {
 	field   string
 	program *expr.Program
 	literal value.Value
@@ -71,7 +71,7 @@ func (c *compiler) fits(p *input, f *Fits, at string) {
 		case of == nil:
 		case v.Value.Expression != "":
 			out.values = append(out.values,
-				fitValue{field: v.Field, program: c.program(v.Value.Expression, expr.OfField(of),
+				assignment{field: v.Field, program: c.program(v.Value.Expression, expr.OfField(of),
 					at+"/value/expression", consequence)})
 		default:
 			literal, err := value.Parse(of.Kind(), v.Value.Literal)
@@ -80,7 +80,7 @@ func (c *compiler) fits(p *input, f *Fits, at string) {
 				continue
 			}
 			c.Mention(of.ChoiceMentions(o.Key, v.Value.Literal, at+"/value/literal")...)
-			out.values = append(out.values, fitValue{field: v.Field, literal: literal})
+			out.values = append(out.values, assignment{field: v.Field, literal: literal})
 		}
 	}
 	p.fits = out

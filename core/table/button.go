@@ -134,7 +134,7 @@ func (c *compiler) usesBut(name string, p *expr.Program) {
 
 // lines checks what a button does. What a line gives is known to those after it.
 func (c *compiler) lines(p *Program, b *button, at string) {
-	place := act.Place{Where: act.InLines, Scope: c.scope, Check: c.Check, Parts: p.owner.Parts, Outset: at}
+	place := act.Environment{Where: act.InLines, Scope: c.scope, Check: c.Check, Parts: p.owner.Parts, Outset: at}
 	if b.about() {
 		place.Rows, place.One = p.object, b.On == OnOne || b.On == OnEach
 	}

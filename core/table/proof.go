@@ -104,7 +104,7 @@ func (l *Listing) proofSteps(r records.Reader, look Look) ([]proofStep, looked, 
 			fmt.Sprintf("is among the first %d", l.limit)})
 	}
 	for _, p := range query.Split(v.query.Filter) {
-		out = append(out, proofStep{query.Step{Where: p, Seen: true}, byLook, predicate.Words(p)})
+		out = append(out, proofStep{query.Step{Where: p, Visible: true}, byLook, predicate.Words(p)})
 	}
 	return out, v, nil
 }

@@ -225,7 +225,7 @@ func (k *compiler) step(s *Step, at string, scope expr.Scope) (expr.Scope, bool)
 
 // act checks a step that is an act. What it gives is known from then on by the step's key.
 func (k *compiler) act(s *Step, at string, scope expr.Scope) expr.Scope {
-	checked := act.Compile(act.Place{Where: act.InSteps, Scope: scope, Check: k.In(s.Key)}, &s.Act, at)
+	checked := act.Compile(act.Environment{Where: act.InSteps, Scope: scope, Check: k.In(s.Key)}, &s.Act, at)
 	k.Scopes[s.Key] = checked.Scope
 	k.emit(act.Instruction{Plan: checked.Plan, Waits: s.Kind == act.ConfirmAct}, shown{step: s})
 	if checked.Plan == nil {

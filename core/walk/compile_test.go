@@ -102,8 +102,9 @@ func TestWhatTheCheckerFinds(t *testing.T) {
 			if hit.Consequence == "" {
 				t.Error("it is not said what would happen to the person")
 			}
-			if hit.Place != nil && !strings.Contains(broken, string([]rune(hit.Place.Source)[hit.Place.Offset:])) {
-				t.Errorf("the place %+v is not in the walkthrough", hit.Place)
+			if hit.Position != nil && !strings.Contains(broken,
+				string([]rune(hit.Position.Source)[hit.Position.Offset:])) {
+				t.Errorf("the place %+v is not in the walkthrough", hit.Position)
 			}
 			if (hit.Mend != nil) != c.mended {
 				t.Fatalf("mend: %+v", hit.Mend)
@@ -127,8 +128,8 @@ func TestAFindingSaysWhereInTheExpression(t *testing.T) {
 	} {
 		var places []string
 		for _, f := range check(t, strings.Replace(sound, c.old, c.new, 1)) {
-			if f.Place != nil {
-				places = append(places, fmt.Sprintf("%s at %d", f.Place.Source, f.Place.Offset))
+			if f.Position != nil {
+				places = append(places, fmt.Sprintf("%s at %d", f.Position.Source, f.Position.Offset))
 			}
 		}
 		if want := fmt.Sprintf("%s at %d", c.source, c.offset); !slices.Equal(places, []string{want}) {

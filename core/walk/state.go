@@ -56,7 +56,7 @@ func (e *InvalidError) Error() string {
 }
 
 // MovedError says that the run is at another place than the answer was meant for.
-type MovedError struct{ Place string }
+type MovedError struct{ Step string }
 
 func (e *MovedError) Error() string {
 	return "this walkthrough has gone on elsewhere; what you see here is no longer its place"

@@ -19,8 +19,8 @@ import (
 	"plainpath/core/records"
 	"plainpath/core/value"
 	"plainpath/postgres"
-	"plainpath/postgres/desks"
 	"plainpath/postgres/documents"
+	"plainpath/postgres/repository"
 )
 
 // AccountView is somebody who can sign in, as a builder sees them.
@@ -140,7 +140,8 @@ func (a *Accounts) memberships(ctx context.Context) (map[int64][]MembershipView,
 // organisations are the labels of records that people belong to, as far as the builder
 // may see them.
 func (a *Accounts) organisations(ctx context.Context, space string, keys []int64) (map[int64]string, error) {
-	w, err := (&desks.Desks{DB: a.DB, Editions: a.Editions}).Where(ctx, postgres.Place{App: a.App, Space: space,
+	w, err := (&repository.Repositories{DB: a.DB, Editions: a.Editions}).Where(ctx, postgres.Caller{App: a.App,
+		Space:  space,
 		Person: a.By.ID})
 	if err != nil {
 		return nil, err
@@ -149,7 +150,7 @@ func (a *Accounts) organisations(ctx context.Context, space string, keys []int64
 	if w.Edition.Model.Object(w.Edition.App.Organisation) == nil {
 		return out, nil
 	}
-	found, err := records.ByKey(ctx, desks.NewDesk(a.DB, w), w.Edition.App.Organisation, keys, nil)
+	found, err := records.ByKey(ctx, repository.New(a.DB, w), w.Edition.App.Organisation, keys, nil)
 	var denied *access.DeniedError
 	if err != nil && !errors.As(err, &denied) {
 		return nil, fmt.Errorf("reading the organisations of people: %w", err)

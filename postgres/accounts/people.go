@@ -12,7 +12,7 @@ import (
 	"plainpath/core/access"
 	"plainpath/core/edition"
 	"plainpath/postgres"
-	"plainpath/postgres/desks"
+	"plainpath/postgres/repository"
 )
 
 // Account is a person as they sign in.
@@ -124,7 +124,7 @@ func Members(ctx context.Context, db *postgres.DB, app, space string, e *edition
 	}
 	out := make([]Member, 0, len(ids))
 	for _, id := range ids {
-		p, err := desks.Person(ctx, db, app, space, id, e)
+		p, err := repository.Person(ctx, db, app, space, id, e)
 		if err != nil {
 			return nil, err
 		}

@@ -12,10 +12,10 @@ import (
 	"plainpath/core/definition"
 	"plainpath/core/records"
 	"plainpath/postgres"
-	"plainpath/postgres/desks"
 	"plainpath/postgres/documents"
 	"plainpath/postgres/drafts"
 	"plainpath/postgres/files"
+	"plainpath/postgres/repository"
 	pgschema "plainpath/postgres/schema"
 )
 
@@ -57,73 +57,73 @@ func InstallApp(ctx context.Context, db *postgres.DB, app string, docs []definit
 	return err
 }
 
-// Desk reads records under a person's grants and adds records.
-type Desk interface {
+// Records reads records under a person's grants and adds records.
+type Records interface {
 	records.Reader
 	Add(ctx context.Context, step string, a records.Addition) ([]int64, error)
 }
 
-// DeskOf gives a person's desk in a space of the draft.
-func DeskOf(ctx context.Context, db *postgres.DB, app, space string, person int64) (Desk, error) {
-	w, err := draftWhere(ctx, db, postgres.Place{App: app, Space: space, Person: person})
+// RecordsOf gives a person's records in a space of the draft.
+func RecordsOf(ctx context.Context, db *postgres.DB, app, space string, person int64) (Records, error) {
+	w, err := draftWhere(ctx, db, postgres.Caller{App: app, Space: space, Person: person})
 	if err != nil {
 		return nil, err
 	}
-	return desks.NewDesk(db, w), nil
+	return repository.New(db, w), nil
 }
 
-func draftWhere(ctx context.Context, db *postgres.DB, p postgres.Place) (desks.Where, error) {
+func draftWhere(ctx context.Context, db *postgres.DB, p postgres.Caller) (repository.Where, error) {
 	docs, err := documents.Documents(ctx, db, p.App)
 	if err != nil {
-		return desks.Where{}, err
+		return repository.Where{}, err
 	}
 	e, err := db.Made.Compile(ctx, docs)
 	if err != nil {
-		return desks.Where{}, err
+		return repository.Where{}, err
 	}
-	return desks.WhereOf(ctx, db, p, e)
+	return repository.WhereOf(ctx, db, p, e)
 }
 
 // Seeding is a space being filled.
 type Seeding struct {
-	Desk
-	Now  time.Time
-	desk *desks.Desk
+	Records
+	Now        time.Time
+	repository *repository.Repository
 }
 
 // Add writes records; nobody's rights are asked for.
 func (s Seeding) Add(ctx context.Context, step string, a records.Addition) ([]int64, error) {
-	return s.desk.Insert(ctx, step, a)
+	return s.repository.Insert(ctx, step, a)
 }
 
 // File keeps a file that the records of the space can hold.
 func (s Seeding) File(ctx context.Context, name string, body []byte) (int64, error) {
 	f := files.FileView{Name: name, Size: int64(len(body))}
-	err := sqlx.GetContext(ctx, s.desk.Db, &f.ID,
+	err := sqlx.GetContext(ctx, s.repository.Db, &f.ID,
 		`INSERT INTO plainpath.file (app, name, size, added_by) SELECT s.app, $1, $2, $3 FROM plainpath.space s WHERE s.schema = $4 RETURNING id`,
-		name, f.Size, s.desk.Where.Person.ID, s.desk.Schema)
+		name, f.Size, s.repository.Where.Person.ID, s.repository.Schema)
 	if err != nil {
 		return 0, fmt.Errorf("keeping %s: %w", name, err)
 	}
 	for n := 0; n*postgres.PartSize < len(body); n++ {
 		piece := body[n*postgres.PartSize : min(len(body), (n+1)*postgres.PartSize)]
-		if _, err := s.desk.Db.ExecContext(ctx,
+		if _, err := s.repository.Db.ExecContext(ctx,
 			`INSERT INTO plainpath.file_part (file, number, body) VALUES ($1, $2, $3)`, f.ID, n, piece); err != nil {
 			return 0, fmt.Errorf("keeping %s: %w", name, err)
 		}
 	}
-	return f.ID, files.Finish(ctx, s.desk.Db, semaphore.NewWeighted(1), &f)
+	return f.ID, files.Finish(ctx, s.repository.Db, semaphore.NewWeighted(1), &f)
 }
 
 // Seed fills a space in one transaction; adding asks for no rights. It is for demos
 // and tests.
 func Seed(ctx context.Context, db *postgres.DB, app, space string, person int64, fill func(Seeding) error) error {
-	w, err := draftWhere(ctx, db, postgres.Place{App: app, Space: space, Person: person})
+	w, err := draftWhere(ctx, db, postgres.Caller{App: app, Space: space, Person: person})
 	if err != nil {
 		return err
 	}
 	err = db.In(ctx, func(tx *sqlx.Tx) error {
-		d := desks.NewDesk(tx, w)
+		d := repository.New(tx, w)
 		return fill(Seeding{d, d.Now(), d})
 	})
 	if err != nil {

@@ -44,7 +44,7 @@ type OutView struct {
 }
 
 // AskOut checks what is asked for and keeps it for the file to be fetched.
-func AskOut(ctx context.Context, t *tables.Tables, p postgres.Place, ask OutAsk) (OutView, error) {
+func AskOut(ctx context.Context, t *tables.Tables, p postgres.Caller, ask OutAsk) (OutView, error) {
 	out := OutView{State: "asked"}
 	if ask.Format != "csv" && ask.Format != "xlsx" {
 		return out, &postgres.RejectedError{Text: fmt.Sprintf("There is no file of the kind %q; take csv or xlsx.",
@@ -69,7 +69,7 @@ func AskOut(ctx context.Context, t *tables.Tables, p postgres.Place, ask OutAsk)
 	if err != nil {
 		return out, fmt.Errorf("keeping what was asked for: %w", err)
 	}
-	err = t.Desks.DB.GetContext(ctx, &out.ID,
+	err = t.Repositories.DB.GetContext(ctx, &out.ID,
 		`INSERT INTO plainpath.outgoing (app, space, person, ask) VALUES ($1, $2, $3, $4) RETURNING id`, p.App, p.Space,
 		p.Person, raw)
 	if err != nil {
@@ -79,13 +79,13 @@ func AskOut(ctx context.Context, t *tables.Tables, p postgres.Place, ask OutAsk)
 }
 
 // Outgoing says how far a person's file has come.
-func Outgoing(ctx context.Context, t *tables.Tables, p postgres.Place, id string) (OutView, error) {
+func Outgoing(ctx context.Context, t *tables.Tables, p postgres.Caller, id string) (OutView, error) {
 	var out OutView
 	file, err := runs.KeyOf("file", id)
 	if err != nil {
 		return out, err
 	}
-	err = t.Desks.DB.GetContext(ctx, &out,
+	err = t.Repositories.DB.GetContext(ctx, &out,
 		`SELECT id, state, done FROM plainpath.outgoing WHERE id = $1 AND app = $2 AND person = $3`, file, p.App,
 		p.Person)
 	if errors.Is(err, sql.ErrNoRows) {
@@ -98,14 +98,14 @@ func Outgoing(ctx context.Context, t *tables.Tables, p postgres.Place, id string
 }
 
 // OpenOut takes up a file that was asked for, which is possible once. Write writes it.
-func OpenOut(ctx context.Context, t *tables.Tables, p postgres.Place,
+func OpenOut(ctx context.Context, t *tables.Tables, p postgres.Caller,
 	id string) (ask OutAsk, write func(context.Context, io.Writer) error, err error) {
 	file, err := runs.KeyOf("file", id)
 	if err != nil {
 		return ask, nil, err
 	}
 	var raw []byte
-	err = t.Desks.DB.GetContext(ctx, &raw,
+	err = t.Repositories.DB.GetContext(ctx, &raw,
 		`UPDATE plainpath.outgoing SET state = 'writing' WHERE id = $1 AND app = $2 AND space = $3 AND person = $4 AND state = 'asked' RETURNING ask`, file, p.App, p.Space, p.Person)
 	if errors.Is(err, sql.ErrNoRows) {
 		return ask, nil, fmt.Errorf("file %s: %w", id, postgres.ErrNotFound)
@@ -122,7 +122,7 @@ func OpenOut(ctx context.Context, t *tables.Tables, p postgres.Place,
 		if err != nil {
 			state = "failed"
 		}
-		_, told := t.Desks.DB.ExecContext(context.WithoutCancel(ctx),
+		_, told := t.Repositories.DB.ExecContext(context.WithoutCancel(ctx),
 			`UPDATE plainpath.outgoing SET state = $2, done = $3 WHERE id = $1`, file, state, done)
 		return errors.Join(err, told)
 	}, nil
@@ -141,7 +141,7 @@ func texts(found tables.ShownTable, ask OutAsk) ([]string, *sqlgen.Out, error) {
 // toldEach is after how many rows it is told how far a file has come.
 const toldEach = 20_000
 
-func writeOut(ctx context.Context, t *tables.Tables, p postgres.Place, id uuid.UUID, ask OutAsk,
+func writeOut(ctx context.Context, t *tables.Tables, p postgres.Caller, id uuid.UUID, ask OutAsk,
 	w io.Writer) (int64, error) {
 	var headings []string
 	var query *sqlgen.Out
@@ -165,9 +165,9 @@ func writeOut(ctx context.Context, t *tables.Tables, p postgres.Place, id uuid.U
 		}
 	}
 	var done int64
-	err = stream(ctx, t.Desks.DB, zone.String(), query, func(cells [][]byte) error {
+	err = stream(ctx, t.Repositories.DB, zone.String(), query, func(cells [][]byte) error {
 		if done++; done%toldEach == 0 {
-			if _, err := t.Desks.DB.ExecContext(ctx, `UPDATE plainpath.outgoing SET done = $2 WHERE id = $1`, id,
+			if _, err := t.Repositories.DB.ExecContext(ctx, `UPDATE plainpath.outgoing SET done = $2 WHERE id = $1`, id,
 				done); err != nil {
 				return fmt.Errorf("telling how far a file is: %w", err)
 			}

@@ -23,14 +23,14 @@ import (
 	"plainpath/core/records"
 	"plainpath/core/value"
 	"plainpath/postgres"
-	"plainpath/postgres/desks"
+	"plainpath/postgres/repository"
 )
 
 // Files keeps the files that people give, and hands them to whoever may see a field that
 // holds one. They are in the database, in pieces of PartSize, which are sent and read one
 // at a time; only a picture is read whole, once, for its preview.
 type Files struct {
-	Desks *desks.Desks
+	Repositories *repository.Repositories
 	// Most bounds the size of a file in bytes.
 	Most int64
 }
@@ -51,29 +51,32 @@ const mostLeft = 20
 const longestName = 200
 
 // Begin announces a file. It belongs to the person until a record takes it up.
-func (s *Files) Begin(ctx context.Context, p postgres.Place, name string, size int64) (FileView, error) {
+func (s *Files) Begin(ctx context.Context, p postgres.Caller, name string, size int64) (FileView, error) {
 	name = strings.TrimSpace(path.Base(strings.ReplaceAll(name, `\`, "/")))
 	switch {
 	case name == "" || name == "." || name == "/" || !utf8.ValidString(name) || strings.ContainsRune(name, 0):
 		return FileView{}, &postgres.RejectedError{Text: "The file needs a name."}
 	case utf8.RuneCountInString(name) > longestName:
-		return FileView{}, &postgres.RejectedError{Text: fmt.Sprintf("The name of the file is longer than %d characters. Give it a shorter one.", longestName)}
+		return FileView{},
+			&postgres.RejectedError{Text: fmt.Sprintf("The name of the file is longer than %d characters. Give it a shorter one.", longestName)}
 	case size <= 0:
 		return FileView{}, &postgres.RejectedError{Text: name + " is empty."}
 	case size > s.Most:
-		return FileView{}, &postgres.RejectedError{Text: fmt.Sprintf("%s is larger than %d MB, which is the most a file may have here.", name, s.Most>>20)}
+		return FileView{},
+			&postgres.RejectedError{Text: fmt.Sprintf("%s is larger than %d MB, which is the most a file may have here.", name, s.Most>>20)}
 	}
 	out := FileView{Name: name, Size: size}
 	var left int64
-	err := s.Desks.DB.GetContext(ctx, &left,
+	err := s.Repositories.DB.GetContext(ctx, &left,
 		`SELECT coalesce(sum(size), 0) FROM plainpath.file WHERE added_by = $1 AND NOT kept`, p.Person)
 	if err != nil {
 		return out, fmt.Errorf("beginning a file: %w", err)
 	}
 	if left > mostLeft*s.Most {
-		return out, &postgres.RejectedError{Text: "Too many files were given that no record took up. They are removed after a day; try again then, or save the records they belong to."}
+		return out,
+			&postgres.RejectedError{Text: "Too many files were given that no record took up. They are removed after a day; try again then, or save the records they belong to."}
 	}
-	err = s.Desks.DB.GetContext(ctx, &out.ID,
+	err = s.Repositories.DB.GetContext(ctx, &out.ID,
 		`INSERT INTO plainpath.file (app, name, size, added_by) VALUES ($1, $2, $3, $4) RETURNING id`, p.App, name,
 		size, p.Person)
 	if code, _, _ := postgres.Violated(err); code == "23503" {
@@ -86,10 +89,10 @@ func (s *Files) Begin(ctx context.Context, p postgres.Place, name string, size i
 }
 
 // Part takes a piece of a file. With the last one the content decides the type.
-func (s *Files) Part(ctx context.Context, p postgres.Place, id int64, number int, body []byte) (FileView, error) {
+func (s *Files) Part(ctx context.Context, p postgres.Caller, id int64, number int, body []byte) (FileView, error) {
 	var out FileView
 	all := false
-	err := s.Desks.DB.In(ctx, func(tx *sqlx.Tx) error {
+	err := s.Repositories.DB.In(ctx, func(tx *sqlx.Tx) error {
 		err := tx.GetContext(ctx, &out,
 			`SELECT id, name, size, coalesce(media_type, '') AS media_type FROM plainpath.file WHERE id = $1 AND app = $2 AND added_by = $3 FOR UPDATE`, id, p.App, p.Person)
 		if errors.Is(err, sql.ErrNoRows) {
@@ -121,7 +124,7 @@ func (s *Files) Part(ctx context.Context, p postgres.Place, id int64, number int
 	if err != nil || !all {
 		return out, err
 	}
-	return out, Finish(ctx, s.Desks.DB, s.Desks.DB.Pictures, &out)
+	return out, Finish(ctx, s.Repositories.DB, s.Repositories.DB.Pictures, &out)
 }
 
 // Finish looks at the content of a file that has arrived. Nobody waits for that but who sent it,
@@ -184,18 +187,18 @@ func (r *fileReader) Read(into []byte) (int, error) {
 
 // Open gives a file that the person may see: one of their own that no record took up yet,
 // or one that a field holds which they may see, of a record that is theirs to see.
-func (s *Files) Open(ctx context.Context, p postgres.Place, id int64) (FileView, io.Reader, error) {
+func (s *Files) Open(ctx context.Context, p postgres.Caller, id int64) (FileView, io.Reader, error) {
 	out, err := s.see(ctx, p, id)
-	return out, &fileReader{ctx: ctx, db: s.Desks.DB, file: id}, err
+	return out, &fileReader{ctx: ctx, db: s.Repositories.DB, file: id}, err
 }
 
 // Preview gives a picture small enough to stand in a row of a table, as PNG.
-func (s *Files) Preview(ctx context.Context, p postgres.Place, id int64) ([]byte, error) {
+func (s *Files) Preview(ctx context.Context, p postgres.Caller, id int64) ([]byte, error) {
 	if _, err := s.see(ctx, p, id); err != nil {
 		return nil, err
 	}
 	var out []byte
-	if err := s.Desks.DB.GetContext(ctx, &out, `SELECT preview FROM plainpath.file WHERE id = $1`, id); err != nil {
+	if err := s.Repositories.DB.GetContext(ctx, &out, `SELECT preview FROM plainpath.file WHERE id = $1`, id); err != nil {
 		return nil, fmt.Errorf("reading a picture: %w", err)
 	}
 	if out == nil {
@@ -204,14 +207,14 @@ func (s *Files) Preview(ctx context.Context, p postgres.Place, id int64) ([]byte
 	return out, nil
 }
 
-func (s *Files) see(ctx context.Context, p postgres.Place, id int64) (FileView, error) {
+func (s *Files) see(ctx context.Context, p postgres.Caller, id int64) (FileView, error) {
 	var out FileView
 	missing := fmt.Errorf("file %d: %w", id, postgres.ErrNotFound)
-	w, err := s.Desks.Where(ctx, p)
+	w, err := s.Repositories.Where(ctx, p)
 	if err != nil {
 		return out, err
 	}
-	d := desks.NewDesk(s.Desks.DB, w)
+	d := repository.New(s.Repositories.DB, w)
 	seen, err := seesFile(ctx, d, id)
 	if err != nil {
 		return out, err
@@ -219,7 +222,7 @@ func (s *Files) see(ctx context.Context, p postgres.Place, id int64) (FileView, 
 	if !seen {
 		return out, missing
 	}
-	err = s.Desks.DB.GetContext(ctx, &out,
+	err = s.Repositories.DB.GetContext(ctx, &out,
 		`SELECT id, name, size, media_type FROM plainpath.file WHERE id = $1 AND app = $2 AND media_type IS NOT NULL`,
 		id, p.App)
 	if errors.Is(err, sql.ErrNoRows) {
@@ -232,7 +235,7 @@ func (s *Files) see(ctx context.Context, p postgres.Place, id int64) (FileView, 
 }
 
 // seesFile says whether a file is the person's own or in a field they may see.
-func seesFile(ctx context.Context, d *desks.Desk, id int64) (bool, error) {
+func seesFile(ctx context.Context, d *repository.Repository, id int64) (bool, error) {
 	m := d.Edition.Model
 	asks := []query.Query{{Object: model.FileObject, Where: predicate.Keys{id}}}
 	for _, r := range m.ReferrersTo(model.FileObject) {

@@ -9,7 +9,7 @@ import (
 
 	"plainpath/core/intake"
 	"plainpath/core/model"
-	"plainpath/postgres/desks"
+	"plainpath/postgres/repository"
 	"plainpath/postgres/sqlgen"
 )
 
@@ -29,11 +29,11 @@ func (s *Intakes) analyse(ctx context.Context, r intakeRow) error {
 		}
 		found = append(found, sheets...)
 	}
-	w, err := (&desks.Desks{DB: s.DB, Editions: s.Editions}).Where(ctx, r.place())
+	w, err := (&repository.Repositories{DB: s.DB, Editions: s.Editions}).Where(ctx, r.place())
 	if err != nil {
 		return err
 	}
-	d := desks.NewDesk(s.DB, w)
+	d := repository.New(s.DB, w)
 	err = intake.MatchColumns(found, w.Edition.Model,
 		func(o *model.Object, f *model.Field) intake.Holder { return holds(ctx, d, o, f) })
 	if err != nil {
@@ -96,7 +96,7 @@ func (s *Intakes) look(ctx context.Context, id int64, n int, f *UploadFile) ([]i
 }
 
 // holds asks which values a field of stored records has.
-func holds(ctx context.Context, d *desks.Desk, o *model.Object, f *model.Field) intake.Holder {
+func holds(ctx context.Context, d *repository.Repository, o *model.Object, f *model.Field) intake.Holder {
 	return func(values []string) ([]bool, error) {
 		names, err := sqlgen.Names(d.Space(), o, f, 2)
 		if err != nil {

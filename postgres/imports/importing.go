@@ -14,8 +14,8 @@ import (
 	"plainpath/core/intake"
 	"plainpath/core/model"
 	"plainpath/postgres"
-	"plainpath/postgres/desks"
 	"plainpath/postgres/documents"
+	"plainpath/postgres/repository"
 	"plainpath/postgres/schema"
 )
 
@@ -81,15 +81,15 @@ func (s *Intakes) run(ctx context.Context, r intakeRow) error {
 
 // importing is one import under way.
 type importing struct {
-	intakes *Intakes
-	row     intakeRow
-	in      Intake
-	began   time.Time
-	result  IntakeResult
-	conn    *sqlx.Conn
-	tx      *sqlx.Tx
-	desk    *desks.Desk
-	refused []refusedCell
+	intakes    *Intakes
+	row        intakeRow
+	in         Intake
+	began      time.Time
+	result     IntakeResult
+	conn       *sqlx.Conn
+	tx         *sqlx.Tx
+	repository *repository.Repository
+	refused    []refusedCell
 }
 
 type refusedCell struct {
@@ -97,7 +97,7 @@ type refusedCell struct {
 	RefusedCell
 }
 
-// prepare makes the objects and fields the plan asks for, and a desk over the draft with them.
+// prepare makes the objects and fields the plan asks for, and a repository over the draft with them.
 // A dry run makes new tables in its own transaction only, and holds nothing that others use.
 func (m *importing) prepare(ctx context.Context) error {
 	docs, err := m.documents(ctx)
@@ -119,12 +119,12 @@ func (m *importing) prepare(ctx context.Context) error {
 			return err
 		}
 	}
-	w, err := desks.WhereOf(ctx, m.intakes.DB, m.row.place(), e)
+	w, err := repository.WhereOf(ctx, m.intakes.DB, m.row.place(), e)
 	if err != nil {
 		return err
 	}
-	m.desk = desks.NewDesk(m.tx, w)
-	m.desk.Cause["intake"] = fmt.Sprint(m.row.ID)
+	m.repository = repository.New(m.tx, w)
+	m.repository.Cause["intake"] = fmt.Sprint(m.row.ID)
 	var fresh []string
 	for _, p := range m.in.Plan.Sheets {
 		if p.New && !p.Skip {

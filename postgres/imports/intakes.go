@@ -127,8 +127,8 @@ type intakeRow struct {
 	ChangedAt time.Time `db:"changed_at"`
 }
 
-func (r intakeRow) place() postgres.Place {
-	return postgres.Place{App: r.App, Space: r.Space, Person: r.Person}
+func (r intakeRow) place() postgres.Caller {
+	return postgres.Caller{App: r.App, Space: r.Space, Person: r.Person}
 }
 
 func (r intakeRow) read() (Intake, error) {
@@ -163,7 +163,7 @@ func (s *Intakes) row(ctx context.Context, q sqlx.QueryerContext, id int64, lock
 }
 
 // own is an intake of the person's own.
-func (s *Intakes) own(ctx context.Context, q sqlx.QueryerContext, p postgres.Place, id int64,
+func (s *Intakes) own(ctx context.Context, q sqlx.QueryerContext, p postgres.Caller, id int64,
 	lock string) (intakeRow, error) {
 	r, err := s.row(ctx, q, id, lock)
 	if err == nil && (r.App != p.App || r.Person != p.Person) {
@@ -173,7 +173,7 @@ func (s *Intakes) own(ctx context.Context, q sqlx.QueryerContext, p postgres.Pla
 }
 
 // Begin begins an intake of files by name and size.
-func (s *Intakes) Begin(ctx context.Context, p postgres.Place, files []UploadFile) (Intake, error) {
+func (s *Intakes) Begin(ctx context.Context, p postgres.Caller, files []UploadFile) (Intake, error) {
 	if len(files) == 0 {
 		return Intake{}, &postgres.RejectedError{Text: "Choose a file to bring in."}
 	}
@@ -195,7 +195,7 @@ func (s *Intakes) Begin(ctx context.Context, p postgres.Place, files []UploadFil
 }
 
 // Show gives an intake as it stands.
-func (s *Intakes) Show(ctx context.Context, p postgres.Place, id int64) (Intake, error) {
+func (s *Intakes) Show(ctx context.Context, p postgres.Caller, id int64) (Intake, error) {
 	r, err := s.own(ctx, s.DB, p, id, "")
 	if err != nil {
 		return Intake{}, err
@@ -217,7 +217,7 @@ func (s *Intakes) Show(ctx context.Context, p postgres.Place, id int64) (Intake,
 }
 
 // List gives a person's intakes that are not done with, the latest first.
-func (s *Intakes) List(ctx context.Context, p postgres.Place) ([]Intake, error) {
+func (s *Intakes) List(ctx context.Context, p postgres.Caller) ([]Intake, error) {
 	rows := []intakeRow{}
 	err := s.DB.SelectContext(ctx, &rows, `SELECT id, app, space, person, state, files, '[]'::jsonb AS found, NULL::jsonb AS plan, result, failure, doing, done, total, changed_at
 		FROM plainpath.intake WHERE app = $1 AND person = $2 ORDER BY id DESC LIMIT 20`, p.App, p.Person)
@@ -235,7 +235,7 @@ func (s *Intakes) List(ctx context.Context, p postgres.Place) ([]Intake, error) 
 
 // Part takes a piece of a file. The same piece sent again counts once. With the last
 // piece of the last file the analysis begins.
-func (s *Intakes) Part(ctx context.Context, p postgres.Place, id int64, file, part int, data []byte) (Intake, error) {
+func (s *Intakes) Part(ctx context.Context, p postgres.Caller, id int64, file, part int, data []byte) (Intake, error) {
 	complete := false
 	err := s.DB.In(ctx, func(tx *sqlx.Tx) error {
 		r, err := s.own(ctx, tx, p, id, "FOR UPDATE")
@@ -293,7 +293,7 @@ func (s *Intakes) Part(ctx context.Context, p postgres.Place, id int64, file, pa
 }
 
 // SetPlan changes what is to become of the sheets.
-func (s *Intakes) SetPlan(ctx context.Context, p postgres.Place, id int64, plan intake.Plan) (Intake, error) {
+func (s *Intakes) SetPlan(ctx context.Context, p postgres.Caller, id int64, plan intake.Plan) (Intake, error) {
 	return s.replan(ctx, p, id, func(in *Intake, _ *model.Model) error {
 		in.Plan = &plan
 		return nil
@@ -301,7 +301,7 @@ func (s *Intakes) SetPlan(ctx context.Context, p postgres.Place, id int64, plan 
 }
 
 // IntoObject plans a sheet anew for an object, a new one when the key is empty.
-func (s *Intakes) IntoObject(ctx context.Context, p postgres.Place, id int64, sheet int,
+func (s *Intakes) IntoObject(ctx context.Context, p postgres.Caller, id int64, sheet int,
 	object string) (Intake, error) {
 	return s.replan(ctx, p, id, func(in *Intake, m *model.Model) error {
 		return in.Plan.IntoObject(in.Found, sheet, m,
@@ -310,7 +310,7 @@ func (s *Intakes) IntoObject(ctx context.Context, p postgres.Place, id int64, sh
 }
 
 // IntoField plans a column anew for a field, a new one when the key is empty.
-func (s *Intakes) IntoField(ctx context.Context, p postgres.Place, id int64, sheet, column int,
+func (s *Intakes) IntoField(ctx context.Context, p postgres.Caller, id int64, sheet, column int,
 	field string) (Intake, error) {
 	return s.replan(ctx, p, id, func(in *Intake, m *model.Model) error {
 		return in.Plan.IntoField(in.Found, sheet,
@@ -319,7 +319,7 @@ func (s *Intakes) IntoField(ctx context.Context, p postgres.Place, id int64, she
 }
 
 // ReadAs gives the cells of a column another reading.
-func (s *Intakes) ReadAs(ctx context.Context, p postgres.Place, id int64, sheet, column int,
+func (s *Intakes) ReadAs(ctx context.Context, p postgres.Caller, id int64, sheet, column int,
 	r intake.Reading) (Intake, error) {
 	return s.replan(ctx, p, id, func(in *Intake, _ *model.Model) error {
 		return in.Plan.ReadAs(in.Found, sheet, column,
@@ -327,7 +327,7 @@ func (s *Intakes) ReadAs(ctx context.Context, p postgres.Place, id int64, sheet,
 	})
 }
 
-func (s *Intakes) replan(ctx context.Context, p postgres.Place, id int64,
+func (s *Intakes) replan(ctx context.Context, p postgres.Caller, id int64,
 	work func(*Intake, *model.Model) error) (Intake, error) {
 	r, err := s.own(ctx, s.DB, p, id, "")
 	if err != nil {
@@ -368,7 +368,7 @@ func (s *Intakes) replan(ctx context.Context, p postgres.Place, id int64,
 }
 
 // Try begins a dry run, or the import itself.
-func (s *Intakes) Try(ctx context.Context, p postgres.Place, id int64, dry bool) (Intake, error) {
+func (s *Intakes) Try(ctx context.Context, p postgres.Caller, id int64, dry bool) (Intake, error) {
 	in, err := s.Show(ctx, p, id)
 	if err != nil {
 		return in, err
@@ -390,7 +390,7 @@ func (s *Intakes) Try(ctx context.Context, p postgres.Place, id int64, dry bool)
 
 // Reread reads a file anew as somebody says that it is to be read. What was chosen for the sheets
 // of other files stays.
-func (s *Intakes) Reread(ctx context.Context, p postgres.Place, id int64, file int,
+func (s *Intakes) Reread(ctx context.Context, p postgres.Caller, id int64, file int,
 	set intake.Settings) (Intake, error) {
 	if err := set.Check(); err != nil {
 		return Intake{}, &postgres.RejectedError{Text: err.Error()}
@@ -421,7 +421,7 @@ func (s *Intakes) Reread(ctx context.Context, p postgres.Place, id int64, file i
 }
 
 // step moves an intake from one state to another.
-func (s *Intakes) step(ctx context.Context, p postgres.Place, id int64, from []IntakeState, to IntakeState,
+func (s *Intakes) step(ctx context.Context, p postgres.Caller, id int64, from []IntakeState, to IntakeState,
 	work func(tx *sqlx.Tx, r intakeRow) error) error {
 	return s.DB.In(ctx, func(tx *sqlx.Tx) error {
 		r, err := s.own(ctx, tx, p, id, "FOR UPDATE")
@@ -443,7 +443,7 @@ func (s *Intakes) step(ctx context.Context, p postgres.Place, id int64, from []I
 }
 
 // Stop asks the work under way to stop. Nothing of it is kept.
-func (s *Intakes) Stop(ctx context.Context, p postgres.Place, id int64) error {
+func (s *Intakes) Stop(ctx context.Context, p postgres.Caller, id int64) error {
 	if _, err := s.own(ctx, s.DB, p, id, ""); err != nil {
 		return err
 	}
@@ -454,7 +454,7 @@ func (s *Intakes) Stop(ctx context.Context, p postgres.Place, id int64) error {
 }
 
 // Discard throws an intake and its files away. What it imported stays.
-func (s *Intakes) Discard(ctx context.Context, p postgres.Place, id int64) error {
+func (s *Intakes) Discard(ctx context.Context, p postgres.Caller, id int64) error {
 	r, err := s.own(ctx, s.DB, p, id, "")
 	if err != nil {
 		return err
@@ -469,7 +469,7 @@ func (s *Intakes) Discard(ctx context.Context, p postgres.Place, id int64) error
 }
 
 // Refused lists cells that were refused, a page at a time.
-func (s *Intakes) Refused(ctx context.Context, p postgres.Place, id int64, sheet int) ([]RefusedCell, error) {
+func (s *Intakes) Refused(ctx context.Context, p postgres.Caller, id int64, sheet int) ([]RefusedCell, error) {
 	if _, err := s.own(ctx, s.DB, p, id, ""); err != nil {
 		return nil, err
 	}

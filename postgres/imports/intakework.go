@@ -12,7 +12,7 @@ import (
 	"plainpath/core/edition"
 	"plainpath/core/intake"
 	"plainpath/postgres"
-	"plainpath/postgres/desks"
+	"plainpath/postgres/repository"
 )
 
 // parts reads a file of an intake from its pieces.
@@ -156,5 +156,5 @@ func (s *Intakes) progress(ctx context.Context, id int64, doing string, done, to
 }
 
 func (s *Intakes) edition(ctx context.Context, r intakeRow) (*edition.Edition, error) {
-	return (&desks.Desks{DB: s.DB, Editions: s.Editions}).Edition(ctx, r.place())
+	return (&repository.Repositories{DB: s.DB, Editions: s.Editions}).Edition(ctx, r.place())
 }

@@ -14,7 +14,7 @@ import (
 	"plainpath/core/query"
 	"plainpath/core/value"
 	"plainpath/postgres"
-	"plainpath/postgres/desks"
+	"plainpath/postgres/repository"
 	"plainpath/postgres/sqlgen"
 )
 
@@ -55,7 +55,7 @@ func (s *staging) recognise(ctx context.Context) error {
 // theirs makes sure that records are among those the person may add or change with what the sheet
 // brings.
 func (s *staging) theirs(ctx context.Context, doing access.Doing, sql string) error {
-	rows, err := s.desk.RowsTo(s.object, doing, s.fields)
+	rows, err := s.repository.RowsTo(s.object, doing, s.fields)
 	if err != nil || predicate.Always(rows) {
 		return err
 	}
@@ -63,7 +63,7 @@ func (s *staging) theirs(ctx context.Context, doing access.Doing, sql string) er
 	if err := sqlx.SelectContext(ctx, s.tx, &keys, sql); err != nil {
 		return fmt.Errorf("finding whose records they are: %w", err)
 	}
-	return s.desk.MayDo(ctx, doing, query.ByKeys(s.object, keys), s.fields)
+	return s.repository.MayDo(ctx, doing, query.ByKeys(s.object, keys), s.fields)
 }
 
 // doubles refuses rows whose value in a unique field another row or record has.
@@ -177,11 +177,11 @@ func (s *staging) writeKept(ctx context.Context) error {
 }
 
 func (s *staging) write(ctx context.Context) error {
-	if err := s.desk.Sign(ctx, ""); err != nil {
+	if err := s.repository.Sign(ctx, ""); err != nil {
 		return err
 	}
 	joins, all := s.targets()
-	person := fmt.Sprint(s.desk.Person().ID)
+	person := fmt.Sprint(s.repository.Person().ID)
 	if s.result.Changed > 0 {
 		set := []string{"revision = o.revision + 1", "changed_at = now()", "changed_by = " + person}
 		for i, l := range all {
@@ -190,7 +190,7 @@ func (s *staging) write(ctx context.Context) error {
 		sql := "UPDATE " + s.table() + " o SET " + strings.Join(set, ", ") + " FROM " + selected(joins, all, s.name) +
 			" WHERE o.id = n.old AND " + differs(all)
 		if _, err := s.tx.ExecContext(ctx, sql); err != nil {
-			return desks.Refused(s.object, "changing", err)
+			return repository.Refused(s.object, "changing", err)
 		}
 	}
 	if s.result.Added == 0 {
@@ -220,7 +220,7 @@ func (s *staging) write(ctx context.Context) error {
 			return err
 		}
 		if _, err := s.tx.ExecContext(ctx, sql, from, from+piece); err != nil {
-			return desks.Refused(s.object, "adding", err)
+			return repository.Refused(s.object, "adding", err)
 		}
 	}
 	return nil
@@ -231,7 +231,7 @@ const writtenAtOnce = 50_000
 
 // fillIn gives new records the defaults of fields that no column brings.
 func (s *staging) fillIn(columns, values *[]string) error {
-	blank, err := s.desk.Blank(s.object)
+	blank, err := s.repository.Blank(s.object)
 	if err != nil {
 		return err
 	}
@@ -256,11 +256,11 @@ func (s *staging) broken(ctx context.Context) ([]int64, error) {
 	if err := s.theirs(ctx, access.Adding, "SELECT id FROM "+s.name+" WHERE old IS NULL"); err != nil {
 		return nil, err
 	}
-	grant, err := s.desk.Space().Grant(s.object.Key)
+	grant, err := s.repository.Space().Grant(s.object.Key)
 	if err != nil {
 		return nil, err
 	}
-	rules := s.desk.Edition.Rules.Of(s.object.Key)
+	rules := s.repository.Edition.Rules.Of(s.object.Key)
 	if grant.Unlimited() && len(rules.Rules)+len(rules.Candidates) == 0 {
 		return nil, nil
 	}
@@ -268,14 +268,14 @@ func (s *staging) broken(ctx context.Context) ([]int64, error) {
 	if err := sqlx.SelectContext(ctx, s.tx, &keys, "SELECT coalesce(old, id) FROM "+s.name); err != nil {
 		return nil, fmt.Errorf("checking the rules: %w", err)
 	}
-	if err := s.desk.Visible(ctx, s.object, keys); err != nil {
+	if err := s.repository.Visible(ctx, s.object, keys); err != nil {
 		return nil, err
 	}
 	var changed []string
 	if s.plan.Mode == intake.ModeUpdate {
 		s.each(func(_ int, f *model.Field) { changed = append(changed, f.Key) })
 	}
-	found, err := s.desk.Breaches(ctx, s.object, keys, changed, 0)
+	found, err := s.repository.Breaches(ctx, s.object, keys, changed, 0)
 	if err != nil {
 		return nil, err
 	}

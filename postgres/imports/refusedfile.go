@@ -16,7 +16,8 @@ import (
 
 // RefusedFile writes the refused rows of a sheet as a file of the kind they came in, with
 // a column that says why, to be mended and brought in again. It gives the file's name.
-func (s *Intakes) RefusedFile(ctx context.Context, p postgres.Place, id int64, sheet int, w io.Writer) (string, error) {
+func (s *Intakes) RefusedFile(ctx context.Context, p postgres.Caller, id int64, sheet int, w io.Writer) (string,
+	error) {
 	r, err := s.own(ctx, s.DB, p, id, "")
 	if err != nil {
 		return "", err

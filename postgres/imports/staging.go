@@ -17,7 +17,7 @@ import (
 	"plainpath/core/model"
 	"plainpath/core/value"
 	"plainpath/postgres"
-	"plainpath/postgres/desks"
+	"plainpath/postgres/repository"
 	"plainpath/postgres/sqlgen"
 )
 
@@ -26,7 +26,7 @@ import (
 // records.
 func (m *importing) sheet(ctx context.Context, n int) error {
 	p := &m.in.Plan.Sheets[n]
-	o := m.desk.Edition.Model.Object(p.Object)
+	o := m.repository.Edition.Model.Object(p.Object)
 	if o == nil {
 		return &postgres.RejectedError{Text: fmt.Sprintf("There is no object %q any more.", p.Object)}
 	}
@@ -53,14 +53,14 @@ func (m *importing) mayWrite(p *intake.SheetPlan, o *model.Object, fields []*mod
 	fields = slices.DeleteFunc(slices.Clone(fields),
 		func(f *model.Field) bool { return f != nil && f.Type == model.Number })
 	if p.Mode != intake.ModeUpdate {
-		if err := m.desk.MayWrite(o, access.Adding, fields); err != nil {
+		if err := m.repository.MayWrite(o, access.Adding, fields); err != nil {
 			return err
 		}
 	}
 	if p.Mode == intake.ModeAdd {
 		return nil
 	}
-	return m.desk.MayWrite(o, access.Changing, fields)
+	return m.repository.MayWrite(o, access.Changing, fields)
 }
 
 // staging is the rows of one sheet on their way in.
@@ -82,7 +82,7 @@ func (s *staging) exec(ctx context.Context, doing, sql string, args ...any) erro
 	return nil
 }
 
-func (s *staging) table() string { return s.desk.Space().Table(s.object.Key) }
+func (s *staging) table() string { return s.repository.Space().Table(s.object.Key) }
 
 // onlyStaged says whether a column goes no further than the staging table: a dry run does not
 // give a table that is there new columns, which would keep others from it.
@@ -215,7 +215,7 @@ func (s *staging) read(line int, cells, headings []string, row []value.Value) bo
 			continue
 		}
 		var err error
-		if row[n], err = s.plan.Columns[n].Cell(f, cell, s.desk.Edition.Zone); err != nil {
+		if row[n], err = s.plan.Columns[n].Cell(f, cell, s.repository.Edition.Zone); err != nil {
 			s.refuse(s.number, line, headings[n], cell, err.Error())
 			good = false
 		}
@@ -237,7 +237,7 @@ func (s *staging) encode(w *bufio.Writer, line int, row []value.Value) {
 		case isMoney:
 			w.WriteString(money.Amount.String())
 		default:
-			_, _ = escaping.WriteString(w, *desks.Text(row[n])) // the writer keeps its error for Flush
+			_, _ = escaping.WriteString(w, *repository.Text(row[n])) // the writer keeps its error for Flush
 		}
 		if f.Kind() == value.KindMoney {
 			w.WriteByte('\t')
@@ -289,7 +289,7 @@ func (s *staging) lookUp(ctx context.Context, n int, o *model.Object, by *model.
 	if err := s.intakes.progress(ctx, s.row.ID, "Finding "+s.fields[n].Label, 0, 0); err != nil {
 		return "", err
 	}
-	names, err := sqlgen.Names(s.desk.Space(), o, by, 1)
+	names, err := sqlgen.Names(s.repository.Space(), o, by, 1)
 	if err != nil {
 		return "", err
 	}
@@ -315,7 +315,7 @@ func (s *staging) resolve(ctx context.Context) error {
 		if f == nil || f.Target() == "" || f.Target() == s.object.Key {
 			continue
 		}
-		target := s.desk.Edition.Model.Object(f.Target())
+		target := s.repository.Edition.Model.Object(f.Target())
 		by := target.Field(s.plan.Columns[n].Match)
 		if by == nil {
 			return &postgres.RejectedError{Text: fmt.Sprintf("%s has no field %q to recognise records by.",

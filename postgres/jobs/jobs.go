@@ -16,9 +16,9 @@ import (
 	"github.com/riverqueue/river/rivertype"
 
 	"plainpath/postgres"
-	"plainpath/postgres/desks"
 	"plainpath/postgres/documents"
 	"plainpath/postgres/imports"
+	"plainpath/postgres/repository"
 	"plainpath/postgres/schema"
 )
 
@@ -55,7 +55,8 @@ func Work(ctx context.Context, db *postgres.DB, log *slog.Logger) (*Jobs, error)
 	editions := documents.NewEditions(db)
 	river.AddWorker(workers, &imports.IntakeWorker{Intakes: &imports.Intakes{DB: db, Editions: editions}})
 	river.AddWorker(workers, &unheldWorker{db: db})
-	river.AddWorker(workers, &desks.ProfileWorker{Desks: &desks.Desks{DB: db, Editions: editions}})
+	river.AddWorker(workers, &repository.ProfileWorker{Repositories: &repository.Repositories{DB: db,
+		Editions: editions}})
 	client, err := river.NewClient(riverpgxv5.New(pool), &river.Config{Schema: postgres.JobSchema, Workers: workers,
 		Logger: slog.New(notStopping{log.Handler()}), ErrorHandler: told{log},
 		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: jobWorkers}}, JobTimeout: -1,

@@ -18,7 +18,7 @@ import (
 	"plainpath/core/value"
 	"plainpath/core/walk"
 	"plainpath/postgres"
-	"plainpath/postgres/desks"
+	"plainpath/postgres/repository"
 )
 
 // Rehearsal asks for a replay of the draft on trial.
@@ -55,7 +55,7 @@ type Rehearsed struct {
 
 // Rehearse replays the draft. Look, when given, is called with the run where it stands.
 func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal,
-	look func(*desks.Desk, *walk.Run) error) (Rehearsed, error) {
+	look func(*repository.Repository, *walk.Run) error) (Rehearsed, error) {
 	out := Rehearsed{Trace: []act.Entry{}}
 	e, err := r.Editions.Draft(ctx, ask.App)
 	if err != nil {
@@ -68,7 +68,7 @@ func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal,
 	if findings := e.Of("walkthrough/" + ask.Walkthrough); definition.Blocks(findings) {
 		return out, &definition.BlockedError{What: "the walkthrough cannot run", Findings: findings}
 	}
-	w, err := desks.WhereOf(ctx, r.DB, postgres.Place{App: ask.App, Space: postgres.Trial, Person: ask.As}, e)
+	w, err := repository.WhereOf(ctx, r.DB, postgres.Caller{App: ask.App, Space: postgres.Trial, Person: ask.As}, e)
 	if err != nil {
 		return out, err
 	}
@@ -77,7 +77,7 @@ func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal,
 		return !slices.ContainsFunc(program.Def.Takes, func(t walk.Take) bool { return t.Key == key })
 	})
 	work := func(q sqlx.ExtContext) error {
-		d := desks.NewDesk(q, w)
+		d := repository.New(q, w)
 		d.Cause["walkthrough"], d.Cause["rehearsal"], d.Cause["by"] = ask.Walkthrough, "yes",
 			strconv.FormatInt(ask.By, 10)
 		if !ask.Keep {
@@ -133,7 +133,7 @@ func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal,
 // RehearseOptions finds records for a reference input on that screen.
 func (r *Runs) RehearseOptions(ctx context.Context, ask Rehearsal, part, text string) ([]value.Ref, error) {
 	var refs []value.Ref
-	_, err := r.Rehearse(ctx, ask, func(_ *desks.Desk, run *walk.Run) error {
+	_, err := r.Rehearse(ctx, ask, func(_ *repository.Repository, run *walk.Run) error {
 		var err error
 		refs, err = run.Options(ctx, part, text)
 		return err

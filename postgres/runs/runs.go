@@ -18,8 +18,8 @@ import (
 	"plainpath/core/value"
 	"plainpath/core/walk"
 	"plainpath/postgres"
-	"plainpath/postgres/desks"
 	"plainpath/postgres/documents"
+	"plainpath/postgres/repository"
 )
 
 // Run is a stored run with what the person sees of it.
@@ -78,16 +78,16 @@ type runRow struct {
 	InForce int    `db:"in_force"`
 }
 
-// Place is everything needed to carry a run on.
-type Place struct {
+// Loaded is a run with everything needed to carry it on.
+type Loaded struct {
 	Row     runRow
 	edition *edition.Edition
 	program *walk.Program
-	where   desks.Where
+	where   repository.Where
 }
 
-func (r *Runs) place(ctx context.Context, row runRow, person int64) (Place, error) {
-	p := Place{Row: row}
+func (r *Runs) place(ctx context.Context, row runRow, person int64) (Loaded, error) {
+	p := Loaded{Row: row}
 	var stuck string
 	var err error
 	if p.edition, stuck, err = r.Editions.Over(ctx, row.App, row.Release, row.InForce, row.Walkthrough); err != nil {
@@ -103,14 +103,15 @@ func (r *Runs) place(ctx context.Context, row runRow, person int64) (Place, erro
 	if findings := p.edition.Of("walkthrough/" + row.Walkthrough); definition.Blocks(findings) {
 		return p, &definition.BlockedError{What: "the walkthrough cannot run", Findings: findings}
 	}
-	p.where, err = desks.WhereIn(ctx, r.DB, row.Schema, postgres.Place{App: row.App, Space: row.Space, Person: person},
+	p.where, err = repository.WhereIn(ctx, r.DB, row.Schema, postgres.Caller{App: row.App, Space: row.Space,
+		Person: person},
 		p.edition)
 	return p, err
 }
 
-// Desk is the desk of whoever runs, in a transaction.
-func (p Place) Desk(tx sqlx.ExtContext) *desks.Desk {
-	d := desks.NewDesk(tx, p.where)
+// Repository is that of whoever runs, in a transaction.
+func (p Loaded) Repository(tx sqlx.ExtContext) *repository.Repository {
+	d := repository.New(tx, p.where)
 	d.Cause["walkthrough"], d.Cause["run"] = p.Row.Walkthrough, p.Row.ID
 	return d
 }
@@ -149,7 +150,7 @@ func (r *Runs) Start(ctx context.Context, app, walkthrough string, taken screen.
 		if err != nil {
 			return fmt.Errorf("beginning a run: %w", err)
 		}
-		run, err := p.program.Start(ctx, p.Desk(tx), taken, nil)
+		run, err := p.program.Start(ctx, p.Repository(tx), taken, nil)
 		if err != nil {
 			return err
 		}
@@ -189,18 +190,18 @@ func find(ctx context.Context, q sqlx.QueryerContext, id string, person int64, l
 	return row, nil
 }
 
-func (r *Runs) resume(ctx context.Context, tx *sqlx.Tx, p Place) (*walk.Run, error) {
+func (r *Runs) resume(ctx context.Context, tx *sqlx.Tx, p Loaded) (*walk.Run, error) {
 	var s walk.State
 	if err := json.Unmarshal(p.Row.State, &s); err != nil {
 		return nil, fmt.Errorf("reading the state of run %s: %w", p.Row.ID, err)
 	}
-	return p.program.Resume(ctx, p.Desk(tx), s)
+	return p.program.Resume(ctx, p.Repository(tx), s)
 }
 
 // With takes up a run within one transaction. Where a release is made just then, it is done
 // again on the new tables.
 func (r *Runs) With(ctx context.Context, id string, person int64, lock string,
-	work func(tx *sqlx.Tx, p Place, run *walk.Run) error) error {
+	work func(tx *sqlx.Tx, p Loaded, run *walk.Run) error) error {
 	err := r.withOnce(ctx, id, person, lock, work)
 	if errors.Is(err, errReleased) || TablesChanged(err) {
 		return r.withOnce(ctx, id, person, lock, work)
@@ -219,7 +220,7 @@ func TablesChanged(err error) bool {
 }
 
 func (r *Runs) withOnce(ctx context.Context, id string, person int64, lock string,
-	work func(tx *sqlx.Tx, p Place, run *walk.Run) error) error {
+	work func(tx *sqlx.Tx, p Loaded, run *walk.Run) error) error {
 	row, err := find(ctx, r.DB, id, person, "")
 	if err != nil {
 		return err
@@ -248,7 +249,7 @@ func (r *Runs) withOnce(ctx context.Context, id string, person int64, lock strin
 // Show gives a run as the person sees it now.
 func (r *Runs) Show(ctx context.Context, id string, person int64) (Run, error) {
 	var out Run
-	err := r.With(ctx, id, person, "", func(tx *sqlx.Tx, p Place, run *walk.Run) error {
+	err := r.With(ctx, id, person, "", func(tx *sqlx.Tx, p Loaded, run *walk.Run) error {
 		var err error
 		out, err = r.view(ctx, p, run, p.Row.Revision)
 		return err
@@ -256,7 +257,7 @@ func (r *Runs) Show(ctx context.Context, id string, person int64) (Run, error) {
 	return out, err
 }
 
-func (r *Runs) view(ctx context.Context, p Place, run *walk.Run, revision int) (Run, error) {
+func (r *Runs) view(ctx context.Context, p Loaded, run *walk.Run, revision int) (Run, error) {
 	v, err := run.Show(ctx)
 	return Run{ID: p.Row.ID, Walkthrough: p.Row.Walkthrough, Label: p.program.Def.Label, Revision: revision, View: v},
 		err
@@ -277,7 +278,7 @@ func (r *Runs) Back(ctx context.Context, id string, person int64, revision int, 
 func (r *Runs) change(ctx context.Context, id string, person int64, revision int, request string,
 	work func(*walk.Run) error) (Run, error) {
 	var out Run
-	err := r.With(ctx, id, person, "FOR UPDATE OF r", func(tx *sqlx.Tx, p Place, run *walk.Run) error {
+	err := r.With(ctx, id, person, "FOR UPDATE OF r", func(tx *sqlx.Tx, p Loaded, run *walk.Run) error {
 		var err error
 		if request != "" && p.Row.LastRequest.String == request {
 			out, err = r.view(ctx, p, run, p.Row.Revision)
@@ -295,7 +296,7 @@ func (r *Runs) change(ctx context.Context, id string, person int64, revision int
 	return out, err
 }
 
-func (r *Runs) save(ctx context.Context, tx *sqlx.Tx, p Place, run *walk.Run, revision int,
+func (r *Runs) save(ctx context.Context, tx *sqlx.Tx, p Loaded, run *walk.Run, revision int,
 	request string) (Run, error) {
 	raw, err := json.Marshal(run.State)
 	if err != nil {
@@ -313,7 +314,7 @@ func (r *Runs) save(ctx context.Context, tx *sqlx.Tx, p Place, run *walk.Run, re
 // Options finds records for a reference input on the run's screen.
 func (r *Runs) Options(ctx context.Context, id string, person int64, part, text string) ([]value.Ref, error) {
 	var out []value.Ref
-	err := r.With(ctx, id, person, "", func(_ *sqlx.Tx, _ Place, run *walk.Run) error {
+	err := r.With(ctx, id, person, "", func(_ *sqlx.Tx, _ Loaded, run *walk.Run) error {
 		var err error
 		out, err = run.Options(ctx, part, text)
 		return err

@@ -100,7 +100,7 @@ func unkept(c scalar, most int) string {
 }
 
 // setColumn writes the new value of a field.
-func setColumn(s *source, set query.Set, f formula) (scalar, error) {
+func setColumn(s *source, set query.Assignment, f formula) (scalar, error) {
 	switch kind := set.Field.Kind(); {
 	case set.Program != nil:
 		c, err := s.w.expression(set.Program, f)

@@ -11,26 +11,26 @@ import (
 )
 
 // where writes a predicate about the source's records.
-func (s *source) where(p predicate.Predicate, seen bool) (string, error) {
+func (s *source) where(p predicate.Predicate, visible bool) (string, error) {
 	switch x := p.(type) {
 	case nil:
 		return "TRUE", nil
 	case predicate.All:
-		return s.group(x, " AND ", "TRUE", seen)
+		return s.group(x, " AND ", "TRUE", visible)
 	case predicate.Any:
 		if worded(x) {
-			return s.words(x, seen)
+			return s.words(x, visible)
 		}
-		return s.group(x, " OR ", "FALSE", seen)
+		return s.group(x, " OR ", "FALSE", visible)
 	case predicate.Keys:
 		return fmt.Sprintf("%s.id = ANY(%s)", s.alias, s.w.arg([]int64(x), "bigint[]")), nil
 	case predicate.Test:
-		sql, err := s.test(x, seen)
+		sql, err := s.test(x, visible)
 		return skippedOr(x, s, sql, err)
 	case predicate.HasRelated:
-		return s.related(x, seen)
+		return s.related(x, visible)
 	case predicate.Same:
-		c, err := s.column(x.Path, seen)
+		c, err := s.column(x.Path, visible)
 		if err != nil || x.Value == nil {
 			return isEmpty(c), err
 		}
@@ -43,19 +43,19 @@ func (s *source) where(p predicate.Predicate, seen bool) (string, error) {
 		}
 		return s.compare(c, "=", x.Value)
 	case predicate.InCurrency:
-		c, err := s.column(x.Path, seen)
+		c, err := s.column(x.Path, visible)
 		return c.Currency + " = " + s.w.arg(x.Currency, "text"), err
 	case predicate.Not:
-		sql, err := s.where(x.Of, seen)
+		sql, err := s.where(x.Of, visible)
 		return "(" + sql + ") IS NOT TRUE", err
 	case predicate.Formula:
-		c, err := s.w.expression(x.Program, formula{s, x.Values, seen, x.Bare, x.Record})
+		c, err := s.w.expression(x.Program, formula{s, x.Values, visible, x.Bare, x.Record})
 		return c.SQL + " IS TRUE", err
 	}
 	return "", fmt.Errorf("search: no SQL for %T", p)
 }
 
-func (s *source) group(members []predicate.Predicate, between, none string, seen bool) (string, error) {
+func (s *source) group(members []predicate.Predicate, between, none string, visible bool) (string, error) {
 	if len(members) == 0 {
 		return none, nil
 	}
@@ -63,7 +63,7 @@ func (s *source) group(members []predicate.Predicate, between, none string, seen
 	var skips []string
 	for i, m := range members {
 		var err error
-		if parts[i], err = s.where(m, seen); err != nil {
+		if parts[i], err = s.where(m, visible); err != nil {
 			return "", err
 		}
 		if between != " OR " {
@@ -89,13 +89,13 @@ func (s *source) group(members []predicate.Predicate, between, none string, seen
 
 // related looks for records that point here. What a person asks finds only those they may
 // see, by a reference they may see.
-func (s *source) related(p predicate.HasRelated, seen bool) (string, error) {
+func (s *source) related(p predicate.HasRelated, visible bool) (string, error) {
 	inner := s.w.source(p.Object)
-	where, err := inner.where(p.Where, seen)
+	where, err := inner.where(p.Where, visible)
 	if err != nil {
 		return "", err
 	}
-	if seen {
+	if visible {
 		hidden, err := s.w.hidden(p.Object, p.Via, true)
 		if err != nil {
 			return "", err
@@ -123,8 +123,8 @@ func (s *source) related(p predicate.HasRelated, seen bool) (string, error) {
 var comparisons = map[predicate.Operator]string{predicate.Is: "=", predicate.More: ">", predicate.MoreOrEqual: ">=",
 	predicate.Less: "<", predicate.LessOrEqual: "<="}
 
-func (s *source) test(t predicate.Test, seen bool) (string, error) {
-	c, err := s.column(t.Path, seen)
+func (s *source) test(t predicate.Test, visible bool) (string, error) {
+	c, err := s.column(t.Path, visible)
 	if err != nil {
 		return "", err
 	}

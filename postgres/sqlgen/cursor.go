@@ -87,7 +87,7 @@ func placeOf(c query.Cursor, keys []orderKey) ([]value.Value, error) {
 	for i, k := range keys {
 		var err error
 		if values[i], err = value.Parse(k.kind, c[i]); err != nil || unstorable(values[i]) {
-			return nil, query.ErrNoPlace
+			return nil, query.ErrBadCursor
 		}
 	}
 	return values, nil
@@ -144,16 +144,16 @@ func (s *source) beyond(k orderKey, v value.Value) (beyond, same string) {
 	return beyond, same
 }
 
-// Place is the place behind a record of a list. A cursor is made of the few that somebody
+// Position is the place behind a record of a list. A cursor is made of the few that somebody
 // goes on from.
-type Place struct {
+type Position struct {
 	sel *Selection
 	row []any
 	id  int64
 }
 
 // Cursor is the place so that it can travel.
-func (p Place) Cursor() (query.Cursor, error) {
+func (p Position) Cursor() (query.Cursor, error) {
 	c := make(query.Cursor, 0, len(p.sel.keys)+1)
 	for _, k := range p.sel.keys {
 		x, err := Decode(k.kind, p.row[k.at])

@@ -28,7 +28,7 @@ func Insertion(space Space, i query.Insertion, stamp [][2]string) (Statement, er
 		columns, values = append(columns, column), append(values, "u."+name)
 	}
 	for n, set := range i.Sets {
-		c, err := setColumn(s, set, formula{s: s, values: i.Values, record: i.Item, seen: true})
+		c, err := setColumn(s, set, formula{s: s, values: i.Values, record: i.Item, visible: true})
 		if err != nil {
 			return Statement{}, err
 		}

@@ -159,8 +159,8 @@ func (w *writer) query(q query.Query) (*source, string, error) {
 		parts = append(parts, s.changed(*q.Changed))
 	}
 	for _, c := range []struct {
-		p    predicate.Predicate
-		seen bool
+		p       predicate.Predicate
+		visible bool
 	}{{q.Where, false}, {g.Rows(), false}, {q.Filter, true}} {
 		if c.p == nil || isTrue(c.p) {
 			continue
@@ -170,7 +170,7 @@ func (w *writer) query(q query.Query) (*source, string, error) {
 				s.among(w.arg([]int64(keys), "bigint[]"))
 			}
 		}
-		sql, err := s.where(c.p, c.seen)
+		sql, err := s.where(c.p, c.visible)
 		if err != nil {
 			return nil, "", err
 		}
@@ -245,9 +245,9 @@ func dotted(fields []*model.Field) string {
 
 // Decode makes a record of a row as the database gave it, and the place behind it. The row
 // belongs to the place afterwards.
-func (sel *Selection) Decode(row []any) (*value.Record, Place, error) {
+func (sel *Selection) Decode(row []any) (*value.Record, Position, error) {
 	if len(row) != len(sel.out) {
-		return nil, Place{}, errors.New("the database gave another number of columns than asked for")
+		return nil, Position{}, errors.New("the database gave another number of columns than asked for")
 	}
 	root := &value.Record{Object: sel.object, Fields: make(map[string]value.Value, sel.keyAt),
 		Extent: sel.out[0].extent}
@@ -279,7 +279,7 @@ func (sel *Selection) Decode(row []any) (*value.Record, Place, error) {
 			}
 		}
 		if err != nil {
-			return nil, Place{}, fmt.Errorf("reading %s: %w", out.field.Label, err)
+			return nil, Position{}, fmt.Errorf("reading %s: %w", out.field.Label, err)
 		}
 		switch {
 		case out.what == aLabel:
@@ -288,7 +288,7 @@ func (sel *Selection) Decode(row []any) (*value.Record, Place, error) {
 			at.Fields[out.field.Key] = v
 		}
 	}
-	return root, Place{sel, row, root.ID}, nil
+	return root, Position{sel, row, root.ID}, nil
 }
 
 // Label writes the value of a label field as the label of its record.

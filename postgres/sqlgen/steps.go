@@ -25,7 +25,7 @@ func Steps(space Space, object string, steps []query.Step) (Statement, error) {
 func (s *source) steps(steps []query.Step) ([]string, error) {
 	terms := make([]string, len(steps))
 	for i, step := range steps {
-		sql, err := s.where(step.Where, step.Seen)
+		sql, err := s.where(step.Where, step.Visible)
 		if err != nil {
 			return nil, err
 		}

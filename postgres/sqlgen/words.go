@@ -23,12 +23,12 @@ func worded(ways predicate.Any) bool {
 	return across
 }
 
-func (s *source) words(ways predicate.Any, seen bool) (string, error) {
+func (s *source) words(ways predicate.Any, visible bool) (string, error) {
 	s.w.planWithValues = true
 	parts := make([]string, len(ways))
 	for i, way := range ways {
 		var err error
-		if parts[i], err = s.word(way.(predicate.Test), seen); err != nil {
+		if parts[i], err = s.word(way.(predicate.Test), visible); err != nil {
 			return "", err
 		}
 	}
@@ -37,22 +37,22 @@ func (s *source) words(ways predicate.Any, seen bool) (string, error) {
 
 // word looks for a text. Across a reference it finds the records that have it first, of
 // those the person may see, and then what points at them.
-func (s *source) word(t predicate.Test, seen bool) (string, error) {
+func (s *source) word(t predicate.Test, visible bool) (string, error) {
 	first := t.Path.Fields[0]
 	if len(t.Path.Fields) == 1 || model.BuiltInKey(first.Target()) {
-		return s.test(t, seen)
+		return s.test(t, visible)
 	}
-	if hidden, err := s.w.hidden(s.object, first, seen); hidden || err != nil {
+	if hidden, err := s.w.hidden(s.object, first, visible); hidden || err != nil {
 		return "FALSE", err
 	}
 	inner := s.w.source(first.Target())
 	rest := t
 	rest.Path = model.Path{Fields: t.Path.Fields[1:]}
-	where, err := inner.word(rest, seen)
+	where, err := inner.word(rest, visible)
 	if err != nil {
 		return "", err
 	}
-	if seen {
+	if visible {
 		g, err := s.w.space.Grant(first.Target())
 		if err != nil {
 			return "", err

@@ -256,10 +256,10 @@ func (s *source) tableName() string {
 	return s.w.space.Table(s.object)
 }
 
-// column writes a path. When seen, the path is followed under the person's grants:
+// column writes a path. When visible, the path is followed under the person's grants:
 // what a reference points at is empty when the person may not see it.
-func (s *source) column(p model.Path, seen bool) (scalar, error) {
-	return s.field(p.Fields[:len(p.Fields)-1], p.Last(), seen)
+func (s *source) column(p model.Path, visible bool) (scalar, error) {
+	return s.field(p.Fields[:len(p.Fields)-1], p.Last(), visible)
 }
 
 // reached is the object that references lead to.
@@ -272,21 +272,21 @@ func (s *source) reached(through []*model.Field) string {
 
 // field is a column of the record that references lead to. It is empty when it is to be
 // seen by somebody who may not see it.
-func (s *source) field(through []*model.Field, f *model.Field, seen bool) (scalar, error) {
+func (s *source) field(through []*model.Field, f *model.Field, visible bool) (scalar, error) {
 	s.reads()
 	object := s.reached(through)
-	hidden, err := s.w.hidden(object, f, seen)
+	hidden, err := s.w.hidden(object, f, visible)
 	if hidden || err != nil {
 		return scalar{Kind: f.Kind(), SQL: "NULL::" + ColumnType(f.Kind()), Currency: "NULL::text"}, err
 	}
-	alias, err := s.join(model.Path{Fields: through}, len(through), seen)
+	alias, err := s.join(model.Path{Fields: through}, len(through), visible)
 	if err != nil {
 		return scalar{}, err
 	}
 	if f.Type == model.WorkedOut {
 		return s.own(through, alias, f)
 	}
-	if seen && f.Target() != "" && !f.HoldsFile() { // a reference is empty where what it points at is not to be seen
+	if visible && f.Target() != "" && !f.HoldsFile() { // a reference is empty where what it points at is not to be seen
 		g, err := s.w.space.Grant(f.Target())
 		if err != nil {
 			return scalar{}, err
@@ -315,8 +315,8 @@ func (s *source) own(through []*model.Field, alias string, f *model.Field) (scal
 	return c, err
 }
 
-func (w *writer) hidden(object string, f *model.Field, seen bool) (bool, error) {
-	if !seen {
+func (w *writer) hidden(object string, f *model.Field, visible bool) (bool, error) {
+	if !visible {
 		return false, nil
 	}
 	g, err := w.space.Grant(object)
@@ -336,22 +336,22 @@ func fieldColumn(alias string, f *model.Field) scalar {
 
 // join makes sure the first n fields of a path, all references, are joined, and
 // gives the alias of the table they lead to.
-func (s *source) join(p model.Path, n int, seen bool) (string, error) {
+func (s *source) join(p model.Path, n int, visible bool) (string, error) {
 	alias, walked, from := s.alias, "", s.object
 	for _, f := range p.Fields[:n] {
 		walked += "." + f.Key
 		target := f.Target()
-		hidden, err := s.w.hidden(from, f, seen)
+		hidden, err := s.w.hidden(from, f, visible)
 		if err != nil {
 			return "", err
 		}
 		from = target
 		rule := predicate.Predicate(predicate.True)
-		if seen && f.HoldsFile() { // a file is seen by whoever sees the field that holds it
+		if visible && f.HoldsFile() { // a file is seen by whoever sees the field that holds it
 			if hidden {
 				rule = predicate.False
 			}
-		} else if seen {
+		} else if visible {
 			g, err := s.w.space.Grant(target)
 			if err != nil {
 				return "", err
@@ -428,9 +428,9 @@ func isTrue(p predicate.Predicate) bool {
 
 // formula gives an expression the columns of the record and the known values.
 type formula struct {
-	s      *source
-	values expr.Values
-	seen   bool
+	s       *source
+	values  expr.Values
+	visible bool
 	// bare says that the record's fields are names of their own.
 	bare bool
 	// record is what the expression calls the record, "record" when empty.
@@ -441,9 +441,9 @@ func (f formula) name(path []string, kind value.Kind) (scalar, error) {
 	edited := f.s.w.edited
 	switch {
 	case f.bare && f.s.w.space.Model.Object(f.s.object).Field(path[0]) != nil:
-		return f.s.at(path, f.seen)
+		return f.s.at(path, f.visible)
 	case path[0] == f.called():
-		return f.s.at(path[1:], f.seen)
+		return f.s.at(path[1:], f.visible)
 	case path[0] == predicate.EditedName && edited != nil:
 		return edited.at(path[1:], false)
 	}
@@ -458,7 +458,7 @@ func (f formula) called() string {
 }
 
 // at is the column a path of names leads to, the record's key when there are none.
-func (s *source) at(path []string, seen bool) (scalar, error) {
+func (s *source) at(path []string, visible bool) (scalar, error) {
 	if len(path) == 0 {
 		s.reads()
 		return scalar{Kind: value.KindRecord, SQL: s.alias + ".id"}, nil
@@ -467,7 +467,7 @@ func (s *source) at(path []string, seen bool) (scalar, error) {
 	if err != nil {
 		return scalar{}, err
 	}
-	return s.column(p, seen)
+	return s.column(p, visible)
 }
 
 func (f formula) constant(v value.Value, kind value.Kind) scalar {

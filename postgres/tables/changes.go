@@ -17,7 +17,7 @@ import (
 	"plainpath/core/records"
 	"plainpath/core/table"
 	"plainpath/postgres"
-	"plainpath/postgres/desks"
+	"plainpath/postgres/repository"
 )
 
 // ChangedObject says that records of an object changed, or with no object that something
@@ -154,12 +154,12 @@ type Tells struct {
 }
 
 // Tells says what somebody is told of changes in their space.
-func (t *Tables) Tells(ctx context.Context, p postgres.Place) (Tells, error) {
-	w, err := t.Desks.Where(ctx, p)
+func (t *Tables) Tells(ctx context.Context, p postgres.Caller) (Tells, error) {
+	w, err := t.Repositories.Where(ctx, p)
 	if err != nil {
 		return Tells{}, err
 	}
-	d := desks.NewDesk(t.Desks.DB, w)
+	d := repository.New(t.Repositories.DB, w)
 	out := Tells{Rights: fmt.Sprintf("%p %q", w.Edition, w.Person.Roles)}
 	if w.Person.Organisation != nil {
 		out.Rights += fmt.Sprint(" ", w.Person.Organisation.ID)
@@ -192,7 +192,7 @@ func (t *Tables) Tells(ctx context.Context, p postgres.Place) (Tells, error) {
 }
 
 // seen are those of changed records that somebody may see, or could before.
-func seen(ctx context.Context, d *desks.Desk, c ChangedObject) ([]int64, error) {
+func seen(ctx context.Context, d *repository.Repository, c ChangedObject) ([]int64, error) {
 	ctx, done := context.WithTimeout(ctx, 5*time.Second)
 	defer done()
 	var out []int64
@@ -212,7 +212,7 @@ func seen(ctx context.Context, d *desks.Desk, c ChangedObject) ([]int64, error) 
 }
 
 // seesAny says whether somebody may see any of very many changed records, or could before.
-func seesAny(ctx context.Context, d *desks.Desk, c ChangedObject) (bool, error) {
+func seesAny(ctx context.Context, d *repository.Repository, c ChangedObject) (bool, error) {
 	ctx, done := context.WithTimeout(ctx, 5*time.Second)
 	defer done()
 	changes := &query.Changes{First: c.First, Last: c.Last}
@@ -227,7 +227,7 @@ func seesAny(ctx context.Context, d *desks.Desk, c ChangedObject) (bool, error) 
 }
 
 // Concerns says whether a change has to do with what somebody shows of a table.
-func (t *Tables) Concerns(ctx context.Context, p postgres.Place, at TableAt, look table.Look,
+func (t *Tables) Concerns(ctx context.Context, p postgres.Caller, at TableAt, look table.Look,
 	change table.Touched) (bool, error) {
 	var out bool
 	err := t.At(ctx, p, at, func(found ShownTable) error {

@@ -128,7 +128,7 @@ func (c *Counts) of(ctx context.Context, s sqlgen.Statement,
 }
 
 // Count counts all rows of a table, which its first page leaves open when there are more.
-func (t *Tables) Count(ctx context.Context, p postgres.Place, at TableAt, look table.Look) (int64, error) {
+func (t *Tables) Count(ctx context.Context, p postgres.Caller, at TableAt, look table.Look) (int64, error) {
 	var out int64
 	err := t.At(ctx, p, at, func(found ShownTable) error {
 		var err error
@@ -142,7 +142,7 @@ func (t *Tables) Count(ctx context.Context, p postgres.Place, at TableAt, look t
 	return out, err
 }
 
-// counting is a desk whose counts are kept.
+// counting is a repository whose counts are kept.
 type counting struct {
 	ShownTable
 	counts *Counts

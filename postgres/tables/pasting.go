@@ -10,7 +10,7 @@ import (
 	"plainpath/core/records"
 	"plainpath/core/value"
 	"plainpath/postgres"
-	"plainpath/postgres/desks"
+	"plainpath/postgres/repository"
 )
 
 // CellText is text that somebody pastes into a column.
@@ -29,9 +29,10 @@ type CellRead struct {
 const mostPasted = 20_000
 
 // ReadCells reads text for the columns of a table, in order. Nothing is changed.
-func (t *Tables) ReadCells(ctx context.Context, p postgres.Place, at TableAt, cells []CellText) ([]CellRead, error) {
+func (t *Tables) ReadCells(ctx context.Context, p postgres.Caller, at TableAt, cells []CellText) ([]CellRead, error) {
 	if len(cells) > mostPasted {
-		return nil, &postgres.RejectedError{Text: fmt.Sprintf("%d cells are pasted; paste at most %d at once, or bring them in as a file.", len(cells), mostPasted)}
+		return nil,
+			&postgres.RejectedError{Text: fmt.Sprintf("%d cells are pasted; paste at most %d at once, or bring them in as a file.", len(cells), mostPasted)}
 	}
 	out := make([]CellRead, len(cells))
 	known := map[CellText]CellRead{}
@@ -45,7 +46,7 @@ func (t *Tables) ReadCells(ctx context.Context, p postgres.Place, at TableAt, ce
 					return fmt.Errorf("field %q: %w", c.Path, postgres.ErrNotFound)
 				}
 				var err error
-				if read, err = readCell(ctx, found.Desk, f, c.Text); err != nil {
+				if read, err = readCell(ctx, found.Repository, f, c.Text); err != nil {
 					return err
 				}
 				known[c] = read
@@ -57,7 +58,7 @@ func (t *Tables) ReadCells(ctx context.Context, p postgres.Place, at TableAt, ce
 	return out, err
 }
 
-func readCell(ctx context.Context, d *desks.Desk, f *model.Field, text string) (CellRead, error) {
+func readCell(ctx context.Context, d *repository.Repository, f *model.Field, text string) (CellRead, error) {
 	if f.Target() != "" && !f.HoldsFile() {
 		return readReference(ctx, d, f, strings.TrimSpace(text))
 	}
@@ -75,7 +76,7 @@ func readCell(ctx context.Context, d *desks.Desk, f *model.Field, text string) (
 }
 
 // readReference finds the record that has a text as its label.
-func readReference(ctx context.Context, d *desks.Desk, f *model.Field, label string) (CellRead, error) {
+func readReference(ctx context.Context, d *repository.Repository, f *model.Field, label string) (CellRead, error) {
 	switch {
 	case label == "" && f.Required:
 		return CellRead{Problem: f.Label + " is required"}, nil

@@ -6,7 +6,7 @@ import (
 	"plainpath/core/act"
 	"plainpath/core/table"
 	"plainpath/postgres"
-	"plainpath/postgres/desks"
+	"plainpath/postgres/repository"
 )
 
 // Pressed says what came of a button: how many records were changed, and what is left for
@@ -20,11 +20,11 @@ type Pressed struct {
 
 // Press carries out a button of a table, in one transaction. Confirmed is how many of its questions the
 // person answered with yes.
-func (t *Tables) Press(ctx context.Context, p postgres.Place, at TableAt, button string,
+func (t *Tables) Press(ctx context.Context, p postgres.Caller, at TableAt, button string,
 	chosen table.Chosen, confirmed int) (Pressed, error) {
 	var out Pressed
 	err := t.At(ctx, p, at, func(found ShownTable) error {
-		return found.Atomically(ctx, func(d *desks.Desk) error {
+		return found.Atomically(ctx, func(d *repository.Repository) error {
 			d.Cause["table"], d.Cause["button"] = found.names[0], button
 			var err error
 			out, err = postgres.Once(ctx, d.Db, func() (Pressed, error) {
@@ -43,7 +43,7 @@ func (t *Tables) Press(ctx context.Context, p postgres.Place, at TableAt, button
 }
 
 // Off says for rows of a table which of its buttons are off there.
-func (t *Tables) Off(ctx context.Context, p postgres.Place, at TableAt, keys []int64) (map[string][]int64, error) {
+func (t *Tables) Off(ctx context.Context, p postgres.Caller, at TableAt, keys []int64) (map[string][]int64, error) {
 	var out map[string][]int64
 	err := t.At(ctx, p, at, func(found ShownTable) error {
 		var err error

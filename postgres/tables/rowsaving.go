@@ -9,14 +9,14 @@ import (
 	"plainpath/core/records"
 	"plainpath/core/value"
 	"plainpath/postgres"
-	"plainpath/postgres/desks"
+	"plainpath/postgres/repository"
 )
 
 // mostSaved bounds how many rows are saved at once.
 const mostSaved = 2000
 
 // SaveRows changes rows of a table in one transaction: all of them or none.
-func (t *Tables) SaveRows(ctx context.Context, p postgres.Place, at TableAt,
+func (t *Tables) SaveRows(ctx context.Context, p postgres.Caller, at TableAt,
 	rows []records.RowSaving) (records.RowsSaved, error) {
 	var out records.RowsSaved
 	if len(rows) > mostSaved {
@@ -27,7 +27,7 @@ func (t *Tables) SaveRows(ctx context.Context, p postgres.Place, at TableAt,
 		if !found.List.Editable() {
 			return &postgres.RejectedError{Text: "The rows of this table cannot be changed here."}
 		}
-		err := found.Atomically(ctx, func(d *desks.Desk) error {
+		err := found.Atomically(ctx, func(d *repository.Repository) error {
 			d.Cause["table"] = found.names[0]
 			var err error
 			out, err = postgres.Once(ctx, d.Db, func() (records.RowsSaved, error) {

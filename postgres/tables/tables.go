@@ -18,7 +18,7 @@ import (
 	"plainpath/core/value"
 	"plainpath/core/walk"
 	"plainpath/postgres"
-	"plainpath/postgres/desks"
+	"plainpath/postgres/repository"
 	"plainpath/postgres/runs"
 )
 
@@ -69,10 +69,10 @@ type RelatedTable struct {
 	Field  string `json:"field"`
 }
 
-// ShownTable is a table that was found: whose desk it is on, the list behind it, and the names
+// ShownTable is a table that was found: under whose rights, the list behind it, and the names
 // its views are kept under: the one it has, then those it had.
 type ShownTable struct {
-	*desks.Desk
+	*repository.Repository
 	List  *table.Listing
 	names []string
 }
@@ -98,14 +98,14 @@ func (t *ShownTable) within(tail string) {
 
 // Tables gives people the tables of pages, screens and records.
 type Tables struct {
-	Desks *desks.Desks
-	Runs  *runs.Runs
+	Repositories *repository.Repositories
+	Runs         *runs.Runs
 	// Counts keeps how many rows tables have; without it they are counted each time.
 	Counts *Counts
 }
 
 // At finds a table and does something with it.
-func (t *Tables) At(ctx context.Context, p postgres.Place, at TableAt, work func(ShownTable) error) error {
+func (t *Tables) At(ctx context.Context, p postgres.Caller, at TableAt, work func(ShownTable) error) error {
 	return t.outer(ctx, p, at, func(found ShownTable) error {
 		if at.As != "" {
 			if err := found.switchTo(at.As); err != nil {
@@ -144,17 +144,17 @@ func (t *ShownTable) switchTo(object string) error {
 }
 
 // outer finds the table that lies in no other.
-func (t *Tables) outer(ctx context.Context, p postgres.Place, at TableAt, work func(ShownTable) error) error {
+func (t *Tables) outer(ctx context.Context, p postgres.Caller, at TableAt, work func(ShownTable) error) error {
 	switch {
 	case at.Page != nil:
 		return t.onPage(ctx, p, *at.Page, work)
 	case at.Run != nil:
-		return t.Runs.With(ctx, at.Run.Run, p.Person, "", func(tx *sqlx.Tx, place runs.Place, run *walk.Run) error {
+		return t.Runs.With(ctx, at.Run.Run, p.Person, "", func(tx *sqlx.Tx, place runs.Loaded, run *walk.Run) error {
 			l, err := run.Listing(ctx, at.Run.Part)
 			if err != nil {
 				return err
 			}
-			return work(ShownTable{place.Desk(tx), l, onScreen(place.Row.Walkthrough, run, at.Run.Part, l)})
+			return work(ShownTable{place.Repository(tx), l, onScreen(place.Row.Walkthrough, run, at.Run.Part, l)})
 		})
 	case at.Rehearsal != nil:
 		if p.Space != postgres.Trial {
@@ -163,7 +163,7 @@ func (t *Tables) outer(ctx context.Context, p postgres.Place, at TableAt, work f
 		r := at.Rehearsal
 		_, err := t.Runs.Rehearse(ctx, runs.Rehearsal{App: p.App, Walkthrough: r.Walkthrough, As: r.As, Taken: r.Taken,
 			Recorded: r.Recorded},
-			func(d *desks.Desk, run *walk.Run) error {
+			func(d *repository.Repository, run *walk.Run) error {
 				l, err := run.Listing(ctx, r.Part)
 				if err != nil {
 					return err
@@ -174,7 +174,7 @@ func (t *Tables) outer(ctx context.Context, p postgres.Place, at TableAt, work f
 	case at.Related != nil:
 		return t.related(ctx, p, *at.Related, work)
 	}
-	d, o, err := t.Desks.Desk(ctx, p, at.Object)
+	d, o, err := t.Repositories.Of(ctx, p, at.Object)
 	if err != nil {
 		return err
 	}
@@ -193,8 +193,8 @@ func onScreen(walkthrough string, run *walk.Run, part string, l *table.Listing) 
 	return tableNames(screens, part, l)
 }
 
-func (t *Tables) related(ctx context.Context, p postgres.Place, r RelatedTable, work func(ShownTable) error) error {
-	d, o, err := t.Desks.RelatedTo(ctx, p, r.Object, r.Record)
+func (t *Tables) related(ctx context.Context, p postgres.Caller, r RelatedTable, work func(ShownTable) error) error {
+	d, o, err := t.Repositories.RelatedTo(ctx, p, r.Object, r.Record)
 	if err != nil {
 		return err
 	}
@@ -215,7 +215,7 @@ func (t *Tables) related(ctx context.Context, p postgres.Place, r RelatedTable, 
 
 // Rows reads a page of a table. Where all that match another look are chosen, it is said which
 // rows are not among them.
-func (t *Tables) Rows(ctx context.Context, p postgres.Place, at TableAt, look table.Look,
+func (t *Tables) Rows(ctx context.Context, p postgres.Caller, at TableAt, look table.Look,
 	chosen *table.Look) (table.RowsView, error) {
 	var out table.RowsView
 	err := t.At(ctx, p, at, func(t ShownTable) error {
@@ -229,7 +229,7 @@ func (t *Tables) Rows(ctx context.Context, p postgres.Place, at TableAt, look ta
 }
 
 // Groups counts a table by groups and makes its totals.
-func (t *Tables) Groups(ctx context.Context, p postgres.Place, at TableAt,
+func (t *Tables) Groups(ctx context.Context, p postgres.Caller, at TableAt,
 	look table.Look) (table.GroupsView, error) {
 	var out table.GroupsView
 	err := t.At(ctx, p, at, func(t ShownTable) error {
@@ -242,7 +242,7 @@ func (t *Tables) Groups(ctx context.Context, p postgres.Place, at TableAt,
 
 // Proof says where a table's rows come from. How many records others may see, and the SQL,
 // only those who build are told.
-func (t *Tables) Proof(ctx context.Context, p postgres.Place, at TableAt, look table.Look,
+func (t *Tables) Proof(ctx context.Context, p postgres.Caller, at TableAt, look table.Look,
 	builder bool) (table.ProofView, error) {
 	var out table.ProofView
 	err := t.At(ctx, p, at, func(t ShownTable) error {
@@ -258,14 +258,14 @@ func (t *Tables) Proof(ctx context.Context, p postgres.Place, at TableAt, look t
 
 // asking is where somebody stands who asks about another's table. It is found out before the
 // table is, so that nothing waits for a second connection.
-func (t *Tables) asking(ctx context.Context, p postgres.Place, asker int64) (desks.Where, error) {
+func (t *Tables) asking(ctx context.Context, p postgres.Caller, asker int64) (repository.Where, error) {
 	p.Person = asker
-	return t.Desks.Where(ctx, p)
+	return t.Repositories.Where(ctx, p)
 }
 
 // Records finds records of a table's object by their label, as far as somebody may see
 // them, whether they are in the table or not.
-func (t *Tables) Records(ctx context.Context, p postgres.Place, at TableAt, text string,
+func (t *Tables) Records(ctx context.Context, p postgres.Caller, at TableAt, text string,
 	asker int64) ([]value.Ref, error) {
 	asking, err := t.asking(ctx, p, asker)
 	if err != nil {
@@ -274,14 +274,14 @@ func (t *Tables) Records(ctx context.Context, p postgres.Place, at TableAt, text
 	var out []value.Ref
 	err = t.At(ctx, p, at, func(found ShownTable) error {
 		var err error
-		out, err = records.Options(ctx, desks.NewDesk(found.Db, asking), found.List.Object(), text)
+		out, err = records.Options(ctx, repository.New(found.Db, asking), found.List.Object(), text)
 		return err
 	})
 	return out, err
 }
 
 // ProofOf says why a record is in a table or not, to somebody who may see the record.
-func (t *Tables) ProofOf(ctx context.Context, p postgres.Place, at TableAt, look table.Look, record,
+func (t *Tables) ProofOf(ctx context.Context, p postgres.Caller, at TableAt, look table.Look, record,
 	asker int64) (table.ProofRecordView, error) {
 	var out table.ProofRecordView
 	asking, err := t.asking(ctx, p, asker)
@@ -289,7 +289,7 @@ func (t *Tables) ProofOf(ctx context.Context, p postgres.Place, at TableAt, look
 		return out, err
 	}
 	err = t.At(ctx, p, at, func(found ShownTable) error {
-		d := desks.NewDesk(found.Db, asking)
+		d := repository.New(found.Db, asking)
 		o := d.Edition.Model.Object(found.List.Object())
 		if o == nil || o.BuiltIn() {
 			return fmt.Errorf("object %q: %w", found.List.Object(), postgres.ErrNotFound)
@@ -314,7 +314,7 @@ type FieldsView struct {
 
 // Fields lists the fields of a table's object, or of what the references of a path lead
 // to, as far as the person sees them.
-func (t *Tables) Fields(ctx context.Context, p postgres.Place, at TableAt, through string) (FieldsView, error) {
+func (t *Tables) Fields(ctx context.Context, p postgres.Caller, at TableAt, through string) (FieldsView, error) {
 	out := FieldsView{Fields: []table.HeadingView{}}
 	err := t.At(ctx, p, at, func(t ShownTable) error {
 		m := t.Edition.Model
@@ -350,8 +350,8 @@ func (t *Tables) Fields(ctx context.Context, p postgres.Place, at TableAt, throu
 
 // Options finds records that a reference of a table can be compared with, or point at
 // when a record is being edited.
-func (t *Tables) Options(ctx context.Context, p postgres.Place, at TableAt, path, text string,
-	editing *desks.Editing) ([]value.Ref, error) {
+func (t *Tables) Options(ctx context.Context, p postgres.Caller, at TableAt, path, text string,
+	editing *repository.Editing) ([]value.Ref, error) {
 	var out []value.Ref
 	err := t.At(ctx, p, at, func(t ShownTable) error {
 		to, err := t.Edition.Model.Path(t.List.Object(), path)
@@ -369,7 +369,7 @@ func (t *Tables) Options(ctx context.Context, p postgres.Place, at TableAt, path
 }
 
 // onPage works with the list behind a table of a page.
-func (t *Tables) onPage(ctx context.Context, p postgres.Place, at PageTable, work func(ShownTable) error) error {
+func (t *Tables) onPage(ctx context.Context, p postgres.Caller, at PageTable, work func(ShownTable) error) error {
 	d, page, err := t.page(ctx, p, at.Page)
 	if err != nil {
 		return err
@@ -382,8 +382,9 @@ func (t *Tables) onPage(ctx context.Context, p postgres.Place, at PageTable, wor
 }
 
 // page is a page that a person may open. In trial those who build may open all.
-func (t *Tables) page(ctx context.Context, p postgres.Place, key string) (*desks.Desk, *page.Program, error) {
-	w, err := t.Desks.Where(ctx, p)
+func (t *Tables) page(ctx context.Context, p postgres.Caller, key string) (*repository.Repository, *page.Program,
+	error) {
+	w, err := t.Repositories.Where(ctx, p)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -394,7 +395,7 @@ func (t *Tables) page(ctx context.Context, p postgres.Place, key string) (*desks
 	if findings := w.Edition.Of("page/" + key); definition.Blocks(findings) {
 		return nil, nil, &definition.BlockedError{What: "the page cannot be shown", Findings: findings}
 	}
-	return desks.NewDesk(t.Desks.DB, w), page, nil
+	return repository.New(t.Repositories.DB, w), page, nil
 }
 
 // PageView is a page as a person sees it.
@@ -408,7 +409,7 @@ type PageView struct {
 }
 
 // Page shows a page. When changed names parts, what does not depend on them is left out.
-func (t *Tables) Page(ctx context.Context, p postgres.Place, key string, given screen.Given,
+func (t *Tables) Page(ctx context.Context, p postgres.Caller, key string, given screen.Given,
 	changed []string) (PageView, error) {
 	d, page, err := t.page(ctx, p, key)
 	if err != nil {
@@ -420,7 +421,7 @@ func (t *Tables) Page(ctx context.Context, p postgres.Place, key string, given s
 }
 
 // PageOptions finds records for a reference input on a page.
-func (t *Tables) PageOptions(ctx context.Context, p postgres.Place, key string, given screen.Given, part,
+func (t *Tables) PageOptions(ctx context.Context, p postgres.Caller, key string, given screen.Given, part,
 	text string) ([]value.Ref, error) {
 	d, page, err := t.page(ctx, p, key)
 	if err != nil {

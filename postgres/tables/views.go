@@ -36,7 +36,7 @@ const mostViews = 100
 
 // Views lists a person's views of a table, the one used last first, then those that the
 // builder gives to their roles. Each is fitted to what there is to see now.
-func (t *Tables) Views(ctx context.Context, p postgres.Place, at TableAt) (ViewsView, error) {
+func (t *Tables) Views(ctx context.Context, p postgres.Caller, at TableAt) (ViewsView, error) {
 	out := ViewsView{Views: []SavedView{}}
 	var rows []struct {
 		ID   int64  `db:"id"`
@@ -74,7 +74,7 @@ func (t *Tables) Views(ctx context.Context, p postgres.Place, at TableAt) (Views
 }
 
 // KeepView keeps an arrangement under a name, in the place of the one of that name.
-func (t *Tables) KeepView(ctx context.Context, p postgres.Place, at TableAt, name string,
+func (t *Tables) KeepView(ctx context.Context, p postgres.Caller, at TableAt, name string,
 	body table.Arrangement) (SavedView, error) {
 	out := SavedView{Name: name, Body: body}
 	raw, err := json.Marshal(body)
@@ -90,7 +90,7 @@ func (t *Tables) KeepView(ctx context.Context, p postgres.Place, at TableAt, nam
 	if err != nil {
 		return out, err
 	}
-	err = t.Desks.DB.GetContext(ctx, &out.ID, `INSERT INTO plainpath.view (app, person, "table", name, body, used_at)
+	err = t.Repositories.DB.GetContext(ctx, &out.ID, `INSERT INTO plainpath.view (app, person, "table", name, body, used_at)
 		SELECT $1, $2, $3, $4, $5,
 			clock_timestamp() WHERE (SELECT count(*) FROM plainpath.view WHERE app = $1 AND person = $2 AND "table" = $3 AND name <> $4) < $6
 		ON CONFLICT (app, person, "table", name) DO UPDATE SET body = excluded.body, used_at = excluded.used_at RETURNING id`,
@@ -106,18 +106,18 @@ func (t *Tables) KeepView(ctx context.Context, p postgres.Place, at TableAt, nam
 }
 
 // UseView remembers that a view was opened, so that it comes first next time.
-func (t *Tables) UseView(ctx context.Context, p postgres.Place, id int64) error {
+func (t *Tables) UseView(ctx context.Context, p postgres.Caller, id int64) error {
 	return t.viewOf(ctx, p, id,
 		`UPDATE plainpath.view SET used_at = clock_timestamp() WHERE id = $1 AND app = $2 AND person = $3`)
 }
 
 // RemoveView takes a view away.
-func (t *Tables) RemoveView(ctx context.Context, p postgres.Place, id int64) error {
+func (t *Tables) RemoveView(ctx context.Context, p postgres.Caller, id int64) error {
 	return t.viewOf(ctx, p, id, `DELETE FROM plainpath.view WHERE id = $1 AND app = $2 AND person = $3`)
 }
 
-func (t *Tables) viewOf(ctx context.Context, p postgres.Place, id int64, statement string) error {
-	res, err := t.Desks.DB.ExecContext(ctx, statement, id, p.App, p.Person)
+func (t *Tables) viewOf(ctx context.Context, p postgres.Caller, id int64, statement string) error {
+	res, err := t.Repositories.DB.ExecContext(ctx, statement, id, p.App, p.Person)
 	if err != nil {
 		return fmt.Errorf("changing a view: %w", err)
 	}

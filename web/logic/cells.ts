@@ -43,7 +43,7 @@ function makeServer() {
 
   /** All rows or none; a value that begins with "bad" cannot be saved. */
   function save(rows: RowSaving[]): RowsSaved {
-    const out = rows.map(({ id, values, seen }) => {
+    const out = rows.map(({ id, values, before }) => {
       const now = records.get(id)!
       const keys = Object.keys(values)
       return {
@@ -52,7 +52,7 @@ function makeServer() {
           .filter((k) => String(values[k]).startsWith('bad'))
           .map((k) => ({ pointer: '/' + k, text: 'is bad' })),
         clashes: keys
-          .filter((k) => now[k] !== seen[k] && now[k] !== values[k])
+          .filter((k) => now[k] !== before[k] && now[k] !== values[k])
           .map((k) => ({ field: k, label: k, theirs: now[k] })),
       }
     })

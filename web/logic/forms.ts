@@ -28,14 +28,14 @@ export async function forms(actions: FormAction[]) {
   ])
   const { open, asked, answer } = questions()
   const view = (id: number) => ({ id, values: { ...stored.get(id)! } }) as unknown as FormView
-  function change(id: number, values: Values, seen: Values): FormView {
+  function change(id: number, values: Values, before: Values): FormView {
     const now = stored.get(id)!
     for (const field of Object.keys(values)) {
       if (String(values[field]).startsWith('bad')) {
         const problems = [{ pointer: '/' + field, text: 'is bad' }]
         throw new ProblemError({ type: 'invalid', title: 'bad', status: 422, problems })
       }
-      if (now[field] !== seen[field] && now[field] !== values[field]) {
+      if (now[field] !== before[field] && now[field] !== values[field]) {
         const clash = { pointer: '/' + field, theirs: now[field], ours: values[field] }
         throw new ProblemError({ type: 'meanwhile', title: 'meanwhile', status: 409, clash })
       }
@@ -45,7 +45,7 @@ export async function forms(actions: FormAction[]) {
   }
   const records = {
     form: (id: number) => asked(() => view(id)),
-    change: (id: number, values: Values, seen: Values) => asked(() => change(id, values, seen)),
+    change: (id: number, values: Values, before: Values) => asked(() => change(id, values, before)),
     fit: () => Promise.resolve([]),
   } as unknown as Records
   askBeforeLeaving(() => Promise.resolve(false))

@@ -6150,7 +6150,7 @@ export interface components {
     ActChange: {
       item?: string
       of?: string
-      values: components['schemas']['Setting'][]
+      values: components['schemas']['Assignment'][]
     }
     ActOrder: {
       desc?: boolean
@@ -6195,7 +6195,7 @@ export interface components {
       for_each?: string
       item?: string
       object: string
-      values: components['schemas']['Setting'][]
+      values: components['schemas']['Assignment'][]
     }
     AddDocumentRequest: {
       body: unknown
@@ -6234,6 +6234,10 @@ export interface components {
       widths?: {
         [key: string]: number
       }
+    }
+    Assignment: {
+      field: string
+      value: components['schemas']['Operand']
     }
     AuditEntry: {
       /** Format: date-time */
@@ -6783,8 +6787,8 @@ export interface components {
       consequence: string
       document: string
       mend?: components['schemas']['Mend']
-      place?: components['schemas']['Place']
       pointer: string
+      position?: components['schemas']['Position']
       /** @enum {string} */
       severity: 'stop' | 'care'
       step?: string
@@ -6799,7 +6803,7 @@ export interface components {
       field: string
       object: string
       record?: string
-      values?: components['schemas']['Setting'][]
+      values?: components['schemas']['Assignment'][]
     }
     FormView: {
       fixed: string[]
@@ -7145,8 +7149,8 @@ export interface components {
     }
     ModelProblem: {
       instead?: string
-      place?: components['schemas']['Place']
       pointer: string
+      position?: components['schemas']['Position']
       text: string
     }
     NamedValue: {
@@ -7348,10 +7352,6 @@ export interface components {
         | 'worked_out'
       value?: unknown
     }
-    Place: {
-      offset: number
-      source: string
-    }
     Plan: {
       sheets: components['schemas']['SheetPlan'][]
     }
@@ -7359,6 +7359,10 @@ export interface components {
       column: number
       sheet: number
       text: string
+    }
+    Position: {
+      offset: number
+      source: string
     }
     PressRequest: {
       at: components['schemas']['TableAt']
@@ -7647,11 +7651,11 @@ export interface components {
       problems?: components['schemas']['ModelProblem'][]
     }
     RowSaving: {
-      /** Format: int64 */
-      id: number
-      seen: {
+      before: {
         [key: string]: unknown
       }
+      /** Format: int64 */
+      id: number
       values: {
         [key: string]: unknown
       }
@@ -7712,7 +7716,7 @@ export interface components {
       shipped?: boolean
     }
     Saving: {
-      seen?: {
+      before?: {
         [key: string]: unknown
       }
       values: {
@@ -7824,10 +7828,6 @@ export interface components {
     }
     SetUpView: {
       demo: boolean
-    }
-    Setting: {
-      field: string
-      value: components['schemas']['Operand']
     }
     Settings: {
       dates?: string

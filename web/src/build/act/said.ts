@@ -1,4 +1,4 @@
-import type { Name, Setting } from '@/api/types'
+import type { Name, Assignment } from '@/api/types'
 import type { useBuild } from '../build'
 import { knownWords, operandWords } from '../words'
 
@@ -11,7 +11,7 @@ export interface Place {
 }
 
 /** Fields and what they are set to, a line each. */
-export function set(at: Place, object: string | undefined, settings: Setting[] | undefined): string[] {
+export function set(at: Place, object: string | undefined, settings: Assignment[] | undefined): string[] {
   return (settings ?? []).map((s) => {
     const f = object ? at.build.fieldAt(object, s.field) : undefined
     return `${f?.label ?? s.field}: ${operandWords(at.build, at.names, s.value, f?.choices)}`

@@ -61,7 +61,9 @@ function commit(): void {
     <small v-if="failed" class="bad" role="alert">{{ failed }}</small>
     <small v-else-if="result?.problem" class="bad" role="alert">
       {{ result.problem.text
-      }}<template v-if="result.problem.place"> (at character {{ result.problem.place.offset + 1 }})</template>
+      }}<template v-if="result.problem.position">
+        (at character {{ result.problem.position.offset + 1 }})</template
+      >
       <button
         v-if="result.problem.instead"
         type="button"

@@ -32,12 +32,12 @@ export function useRecords(object: string, space = 'trial') {
           }),
         ),
       ),
-    change: (id: number, values: Values, seen: Values) =>
-      once({ id, values, seen }, (key) =>
+    change: (id: number, values: Values, before: Values) =>
+      once({ id, values, before }, (key) =>
         given(
           api.PATCH('/build/spaces/{space}/objects/{object}/records/{id}', {
             params: { path: { ...path, id } },
-            body: { values, seen },
+            body: { values, before },
             ...counts(key),
           }),
         ),

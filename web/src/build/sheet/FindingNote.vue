@@ -10,7 +10,7 @@ const sheet = useSheet()
 
 /** The expression cut in three: before the place, the word at it, after it. */
 const place = computed(() => {
-  const p = props.finding.place
+  const p = props.finding.position
   if (!p) return undefined
   const all = [...p.source]
   const rest = all.slice(p.offset).join('')
@@ -32,7 +32,9 @@ function mend(): void {
     />
     <span>
       <strong>{{ finding.severity === 'stop' ? 'Stop' : 'Care' }}:</strong> {{ finding.text }}.
-      <code v-if="place" :aria-label="`at character ${finding.place!.offset + 1} of ${finding.place!.source}`"
+      <code
+        v-if="place"
+        :aria-label="`at character ${finding.position!.offset + 1} of ${finding.position!.source}`"
         >{{ place[0] }}<mark>{{ place[1] }}</mark
         >{{ place[2] }}</code
       >

@@ -21,13 +21,13 @@ export function useEdits(table: Table, ask: Asking, state: EditState) {
 
   function put(row: RowView, heading: Heading, stored: unknown, value: unknown): void {
     const paths = table.columns.value.map((c) => c.path)
-    const edit = rows.value.get(row.id) ?? { row, paths, values: {}, seen: {} }
+    const edit = rows.value.get(row.id) ?? { row, paths, values: {}, before: {} }
     if (same(bare(value), bare(stored))) {
       delete edit.values[heading.path]
-      delete edit.seen[heading.path]
+      delete edit.before[heading.path]
     } else {
       // What came in below a value entered before was not seen.
-      if (!(heading.path in edit.values)) edit.seen[heading.path] = bare(stored) ?? null
+      if (!(heading.path in edit.values)) edit.before[heading.path] = bare(stored) ?? null
       edit.values[heading.path] = value ?? null
     }
     if (Object.keys(edit.values).length) rows.value.set(row.id, edit)
@@ -72,8 +72,8 @@ export function useEdits(table: Table, ask: Asking, state: EditState) {
       const was = saved.find((s) => s.id === id)?.values ?? {}
       const later = Object.entries(e.values).filter(([k, v]) => !(k in was && same(bare(v), was[k])))
       if (!later.length) continue
-      const seen = Object.fromEntries(later.map(([k]) => [k, k in was ? was[k] : e.seen[k]]))
-      left.set(id, { ...e, values: Object.fromEntries(later), seen })
+      const before = Object.fromEntries(later.map(([k]) => [k, k in was ? was[k] : e.before[k]]))
+      left.set(id, { ...e, values: Object.fromEntries(later), before })
     }
     clear()
     rows.value = left
@@ -85,7 +85,11 @@ export function useEdits(table: Table, ask: Asking, state: EditState) {
     failed.value = ''
     told.value = ''
     try {
-      const entered = [...rows.value].map(([id, e]) => ({ id, values: { ...e.values }, seen: { ...e.seen } }))
+      const entered = [...rows.value].map(([id, e]) => ({
+        id,
+        values: { ...e.values },
+        before: { ...e.before },
+      }))
       const sent = entered.map((e) => ({
         ...e,
         values: Object.fromEntries(Object.entries(e.values).map(([k, v]) => [k, bare(v)])),
@@ -116,10 +120,10 @@ export function useEdits(table: Table, ask: Asking, state: EditState) {
   function settle(id: number, field: string, theirs: unknown, mine: boolean): void {
     const edit = rows.value.get(id)
     if (!edit) return
-    if (mine) edit.seen[field] = bare(theirs) ?? null
+    if (mine) edit.before[field] = bare(theirs) ?? null
     else {
       delete edit.values[field]
-      delete edit.seen[field]
+      delete edit.before[field]
       if (!Object.keys(edit.values).length) rows.value.delete(id)
     }
     const outcome = outcomes.value.get(id)

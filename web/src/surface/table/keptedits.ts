@@ -8,7 +8,7 @@ export interface RowEdit {
   /** The columns that the row's cells were read by. */
   paths: string[]
   values: Record<string, unknown>
-  seen: Record<string, unknown>
+  before: Record<string, unknown>
 }
 
 /** One cell that was changed, and what stood there as stored and as shown. */

@@ -34,7 +34,7 @@ export function useMoves(table: Table, edits: Edits): void {
       for (const [id, e] of rows) {
         if (!by || !(by.path in e.values)) continue
         const to = keyOf(e.values[by.path], by)
-        const from = keyOf(e.seen[by.path], by)
+        const from = keyOf(e.before[by.path], by)
         if (!sameKey(from, to)) moved.set(id, { row: e.row, paths: e.paths, from, to })
       }
       table.moved.value = moved

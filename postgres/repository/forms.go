@@ -1,4 +1,4 @@
-package desks
+package repository
 
 import (
 	"context"
@@ -9,8 +9,8 @@ import (
 )
 
 // Form reads one record, or with key nought makes a new one with the defaults.
-func (s *Desks) Form(ctx context.Context, p postgres.Place, object string, id int64) (records.FormView, error) {
-	d, o, err := s.Desk(ctx, p, object)
+func (s *Repositories) Form(ctx context.Context, p postgres.Caller, object string, id int64) (records.FormView, error) {
+	d, o, err := s.Of(ctx, p, object)
 	if err != nil {
 		return records.FormView{}, err
 	}
@@ -19,10 +19,10 @@ func (s *Desks) Form(ctx context.Context, p postgres.Place, object string, id in
 
 // Save adds a record (key nought) or changes one. The errors a person can do something
 // about are *records.ProblemsError and *records.MeanwhileError.
-func (s *Desks) Save(ctx context.Context, p postgres.Place, object string, id int64,
+func (s *Repositories) Save(ctx context.Context, p postgres.Caller, object string, id int64,
 	in records.Saving) (records.FormView, error) {
 	var out records.FormView
-	err := s.write(ctx, p, object, func(d *Desk, o *model.Object) error {
+	err := s.write(ctx, p, object, func(d *Repository, o *model.Object) error {
 		var err error
 		out, err = postgres.Once(ctx, d.Db, func() (records.FormView, error) { return d.Save(ctx, o, id, in) })
 		return err
@@ -31,8 +31,8 @@ func (s *Desks) Save(ctx context.Context, p postgres.Place, object string, id in
 }
 
 // Remove takes a record away.
-func (s *Desks) Remove(ctx context.Context, p postgres.Place, object string, id int64) error {
-	return s.write(ctx, p, object, func(d *Desk, o *model.Object) error {
+func (s *Repositories) Remove(ctx context.Context, p postgres.Caller, object string, id int64) error {
+	return s.write(ctx, p, object, func(d *Repository, o *model.Object) error {
 		_, err := postgres.Once(ctx, d.Db, func() (bool, error) {
 			if _, err := d.WholeRecord(ctx, o, id); err != nil {
 				return false, err

@@ -1,4 +1,4 @@
-package desks
+package repository
 
 import (
 	"context"
@@ -54,7 +54,7 @@ type RightsCell struct {
 }
 
 // Rights counts, in trial, what each role sees of each object.
-func (s *Desks) Rights(ctx context.Context, app string) (RightsView, error) {
+func (s *Repositories) Rights(ctx context.Context, app string) (RightsView, error) {
 	out := RightsView{Roles: []RoleColumn{}, Objects: []RightsRow{}}
 	e, err := s.Editions.Draft(ctx, app)
 	if err != nil {
@@ -64,14 +64,14 @@ func (s *Desks) Rights(ctx context.Context, app string) (RightsView, error) {
 	if err != nil {
 		return out, err
 	}
-	desks := map[string]*Desk{}
+	repositories := map[string]*Repository{}
 	for _, role := range roleKeys(e) {
 		who, err := s.sample(ctx, app, role)
 		if err != nil {
 			return out, err
 		}
 		out.Roles = append(out.Roles, RoleColumn{Key: role, Label: e.Policy.Label(role), As: who.Name})
-		desks[role] = NewDesk(s.DB, Where{Edition: e, Schema: schema, Person: who, Now: s.DB.Now()})
+		repositories[role] = New(s.DB, Where{Edition: e, Schema: schema, Person: who, Now: s.DB.Now()})
 	}
 	for _, key := range append(slices.Clone(e.Model.Keys()), model.PersonObject) {
 		row := RightsRow{Object: key, Cells: []RightsCell{}}
@@ -84,7 +84,7 @@ func (s *Desks) Rights(ctx context.Context, app string) (RightsView, error) {
 			if key == model.PersonObject && !said {
 				right = access.Right{See: true, Rows: &predicate.Condition{}} // counted as it usually is
 			}
-			cell, err := s.cell(ctx, desks[column.Key], right, key, row.Total)
+			cell, err := s.cell(ctx, repositories[column.Key], right, key, row.Total)
 			if err != nil {
 				return out, err
 			}
@@ -98,7 +98,8 @@ func (s *Desks) Rights(ctx context.Context, app string) (RightsView, error) {
 	return out, nil
 }
 
-func (s *Desks) cell(ctx context.Context, d *Desk, r access.Right, object string, total int64) (RightsCell, error) {
+func (s *Repositories) cell(ctx context.Context, d *Repository, r access.Right, object string,
+	total int64) (RightsCell, error) {
 	cell := RightsCell{See: r.See, Add: r.Add, Change: r.Change, Remove: r.Remove, Ruled: r.Rows != nil,
 		Narrowed: len(r.Fields), Sees: total}
 	if !r.See {
@@ -114,7 +115,7 @@ func (s *Desks) cell(ctx context.Context, d *Desk, r access.Right, object string
 }
 
 // sample is somebody with a role and no other, modelled on the first member who has it.
-func (s *Desks) sample(ctx context.Context, app, role string) (access.Person, error) {
+func (s *Repositories) sample(ctx context.Context, app, role string) (access.Person, error) {
 	p := access.Person{Roles: []string{role}}
 	var row struct {
 		ID           int64         `db:"id"`
@@ -176,9 +177,9 @@ type WhyRole struct {
 }
 
 // Why explains, to a builder, what somebody may do with a record.
-func (s *Desks) Why(ctx context.Context, p postgres.Place, ask WhyQuestion) (WhyView, error) {
+func (s *Repositories) Why(ctx context.Context, p postgres.Caller, ask WhyQuestion) (WhyView, error) {
 	out := WhyView{Roles: []WhyRole{}, Hidden: []string{}, Fixed: []string{}}
-	builder, o, err := s.Desk(ctx, p, ask.Object)
+	builder, o, err := s.Of(ctx, p, ask.Object)
 	if err != nil {
 		return out, err
 	}
@@ -186,7 +187,7 @@ func (s *Desks) Why(ctx context.Context, p postgres.Place, ask WhyQuestion) (Why
 	if err != nil {
 		return out, err
 	}
-	d, _, err := s.Desk(ctx, postgres.Place{App: p.App, Space: p.Space, Person: ask.Person}, ask.Object)
+	d, _, err := s.Of(ctx, postgres.Caller{App: p.App, Space: p.Space, Person: ask.Person}, ask.Object)
 	if err != nil {
 		return out, err
 	}
@@ -219,7 +220,7 @@ func (s *Desks) Why(ctx context.Context, p postgres.Place, ask WhyQuestion) (Why
 
 // whyRole proves the row rule of one role, condition by condition. Values are those of
 // the person asked about; what is looked at is shown as the builder may see it.
-func (d *Desk) whyRole(ctx context.Context, of *Desk, role access.Role, ask WhyQuestion) (WhyRole, error) {
+func (d *Repository) whyRole(ctx context.Context, of *Repository, role access.Role, ask WhyQuestion) (WhyRole, error) {
 	r := role.Objects[ask.Object]
 	out := WhyRole{Label: role.Label, See: r.See, Change: r.Change, Remove: r.Remove, Holds: r.See || r.Change ||
 		r.Remove, Why: []ReasonView{}}
@@ -255,7 +256,7 @@ func (d *Desk) whyRole(ctx context.Context, of *Desk, role access.Role, ask WhyQ
 	for i, leaf := range leaves {
 		reason := ReasonView{Condition: leaf.Condition, Holds: holds[i+1]}
 		if leaf.Condition.Field != "" {
-			t := trial{Desk: d, target: ask.Object}
+			t := trial{Repository: d, target: ask.Object}
 			if reason.Looked, reason.Heading, err = t.looked(ctx, leaf.Condition.Field, ask.Record); err != nil {
 				return out, err
 			}

@@ -1,4 +1,4 @@
-package desks
+package repository
 
 import (
 	"context"
@@ -27,7 +27,7 @@ const mostRelatedColumns = 5
 
 // Related reads the lists that come from the other side of references: the first page of
 // each that has records in it.
-func (s *Desks) Related(ctx context.Context, p postgres.Place, object string, id int64) ([]RelatedList, error) {
+func (s *Repositories) Related(ctx context.Context, p postgres.Caller, object string, id int64) ([]RelatedList, error) {
 	d, o, err := s.RelatedTo(ctx, p, object, id)
 	if err != nil {
 		return nil, err
@@ -62,10 +62,10 @@ func twice(all []model.Referrer, r model.Referrer) bool {
 	return slices.ContainsFunc(all, func(o model.Referrer) bool { return o.Object == r.Object && o.Field != r.Field })
 }
 
-// RelatedTo is the desk of a person who may see the record.
-func (s *Desks) RelatedTo(ctx context.Context, p postgres.Place, object string,
-	id int64) (*Desk, *model.Object, error) {
-	d, o, err := s.Desk(ctx, p, object)
+// RelatedTo is the repository of a person who may see the record.
+func (s *Repositories) RelatedTo(ctx context.Context, p postgres.Caller, object string,
+	id int64) (*Repository, *model.Object, error) {
+	d, o, err := s.Of(ctx, p, object)
 	if err == nil {
 		_, err = d.Record(ctx, o, id, nil)
 	}
@@ -74,7 +74,7 @@ func (s *Desks) RelatedTo(ctx context.Context, p postgres.Place, object string,
 
 // RelatedListing is the list of what refers to a record by one of their fields, nil when
 // the person may not see it, and what it holds in words.
-func (d *Desk) RelatedListing(to *model.Object, id int64, r model.Referrer) (*table.Listing, string, error) {
+func (d *Repository) RelatedListing(to *model.Object, id int64, r model.Referrer) (*table.Listing, string, error) {
 	grant, err := d.Grant(r.Object.Key)
 	if err != nil || !grant.MaySee() || !grant.SeesField(r.Field.Key) {
 		return nil, "", err

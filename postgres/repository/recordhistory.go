@@ -1,4 +1,4 @@
-package desks
+package repository
 
 import (
 	"bytes"
@@ -38,7 +38,7 @@ const mostHistory = 50
 
 // history reads what happened to a record, the latest first: of changes, what the fields that
 // the person may see were and became.
-func (d *Desk) history(ctx context.Context, o *model.Object, id int64) ([]HistoryView, error) {
+func (d *Repository) history(ctx context.Context, o *model.Object, id int64) ([]HistoryView, error) {
 	var rows []struct {
 		HistoryView
 		Before []byte `db:"before"`
@@ -135,7 +135,7 @@ func heldIn(row map[string]json.RawMessage, f *model.Field) json.RawMessage {
 }
 
 // label gives records the labels by which the person knows them; what they may not see says so.
-func (d *Desk) label(ctx context.Context, shown []*value.Record) error {
+func (d *Repository) label(ctx context.Context, shown []*value.Record) error {
 	keys := map[string][]int64{}
 	for _, r := range shown {
 		if !slices.Contains(keys[r.Object], r.ID) {

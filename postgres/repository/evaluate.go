@@ -1,4 +1,4 @@
-package desks
+package repository
 
 import (
 	"context"
@@ -30,10 +30,10 @@ type EvaluatedView struct {
 }
 
 // Evaluate computes an expression over the fields of a record.
-func (s *Desks) Evaluate(ctx context.Context, p postgres.Place, object string,
+func (s *Repositories) Evaluate(ctx context.Context, p postgres.Caller, object string,
 	ask EvaluateQuestion) (EvaluatedView, error) {
 	var out EvaluatedView
-	d, o, err := s.Desk(ctx, p, object)
+	d, o, err := s.Of(ctx, p, object)
 	if err != nil {
 		return out, err
 	}

@@ -1,4 +1,4 @@
-package desks
+package repository
 
 import (
 	"context"
@@ -94,7 +94,7 @@ func (u *unit) changedNow() []string {
 
 // written sends a statement that writes a set, and gives the keys of the records written.
 func (u *unit) written(ctx context.Context, o *model.Object, doing string, s sqlgen.Statement,
-	sets []query.Set) ([]int64, error) {
+	sets []query.Assignment) ([]int64, error) {
 	var done sqlgen.Changed
 	if err := get(ctx, u.db, &done, s); err != nil {
 		return nil, Refused(o, doing, err)

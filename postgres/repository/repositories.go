@@ -1,4 +1,4 @@
-package desks
+package repository
 
 import (
 	"context"
@@ -12,20 +12,20 @@ import (
 	"plainpath/postgres/documents"
 )
 
-// Desks gives people their desks in the spaces of an app. Trial follows the draft,
+// Repositories gives people their records in the spaces of an app. Trial follows the draft,
 // production is on the release in force.
-type Desks struct {
+type Repositories struct {
 	DB       *postgres.DB
 	Editions *documents.Editions
 }
 
 // Edition is the edition that a space is on.
-func (s *Desks) Edition(ctx context.Context, p postgres.Place) (*edition.Edition, error) {
+func (s *Repositories) Edition(ctx context.Context, p postgres.Caller) (*edition.Edition, error) {
 	return s.Editions.Of(ctx, p.App, p.Space)
 }
 
 // Where is a person's place among the records, without a transaction.
-func (s *Desks) Where(ctx context.Context, p postgres.Place) (Where, error) {
+func (s *Repositories) Where(ctx context.Context, p postgres.Caller) (Where, error) {
 	e, err := s.Edition(ctx, p)
 	if err != nil {
 		return Where{}, err
@@ -34,7 +34,7 @@ func (s *Desks) Where(ctx context.Context, p postgres.Place) (Where, error) {
 }
 
 // WhereOf is where a person works in an edition.
-func WhereOf(ctx context.Context, db *postgres.DB, p postgres.Place, e *edition.Edition) (Where, error) {
+func WhereOf(ctx context.Context, db *postgres.DB, p postgres.Caller, e *edition.Edition) (Where, error) {
 	schema, err := documents.Schema(ctx, db, p.App, p.Space)
 	if err != nil {
 		return Where{}, err
@@ -43,7 +43,8 @@ func WhereOf(ctx context.Context, db *postgres.DB, p postgres.Place, e *edition.
 }
 
 // WhereIn is where in a space whose schema is known.
-func WhereIn(ctx context.Context, db *postgres.DB, schema string, p postgres.Place, e *edition.Edition) (Where, error) {
+func WhereIn(ctx context.Context, db *postgres.DB, schema string, p postgres.Caller, e *edition.Edition) (Where,
+	error) {
 	who, err := Person(ctx, db, p.App, p.Space, p.Person, e)
 	if err != nil {
 		return Where{}, err
@@ -51,8 +52,8 @@ func WhereIn(ctx context.Context, db *postgres.DB, schema string, p postgres.Pla
 	return Where{Edition: e, Schema: schema, Person: who, Now: db.Now()}, nil
 }
 
-// Desk is a person's desk for reading, and the object it is about.
-func (s *Desks) Desk(ctx context.Context, p postgres.Place, object string) (*Desk, *model.Object, error) {
+// Of is a person's repository for reading, and the object it is about.
+func (s *Repositories) Of(ctx context.Context, p postgres.Caller, object string) (*Repository, *model.Object, error) {
 	w, err := s.Where(ctx, p)
 	if err != nil {
 		return nil, nil, err
@@ -61,15 +62,15 @@ func (s *Desks) Desk(ctx context.Context, p postgres.Place, object string) (*Des
 	if o == nil || o.BuiltIn() {
 		return nil, nil, fmt.Errorf("object %q: %w", object, postgres.ErrNotFound)
 	}
-	return NewDesk(s.DB, w), o, nil
+	return New(s.DB, w), o, nil
 }
 
-// write carries out work at a desk in one transaction.
-func (s *Desks) write(ctx context.Context, p postgres.Place, object string,
-	work func(d *Desk, o *model.Object) error) error {
-	reading, o, err := s.Desk(ctx, p, object)
+// write carries out work on records in one transaction.
+func (s *Repositories) write(ctx context.Context, p postgres.Caller, object string,
+	work func(d *Repository, o *model.Object) error) error {
+	reading, o, err := s.Of(ctx, p, object)
 	if err != nil {
 		return err
 	}
-	return s.DB.In(ctx, func(tx *sqlx.Tx) error { return work(NewDesk(tx, reading.Where), o) })
+	return s.DB.In(ctx, func(tx *sqlx.Tx) error { return work(New(tx, reading.Where), o) })
 }

@@ -1,4 +1,4 @@
-package desks
+package repository
 
 import (
 	"context"
@@ -23,9 +23,9 @@ type RecordView struct {
 
 // Record reads one record as a person may see it. Whether it is not there or not theirs
 // is not told apart.
-func (s *Desks) Record(ctx context.Context, p postgres.Place, object string, id int64) (RecordView, error) {
+func (s *Repositories) Record(ctx context.Context, p postgres.Caller, object string, id int64) (RecordView, error) {
 	var out RecordView
-	d, o, err := s.Desk(ctx, p, object)
+	d, o, err := s.Of(ctx, p, object)
 	if err != nil {
 		return out, err
 	}
@@ -47,7 +47,7 @@ func (s *Desks) Record(ctx context.Context, p postgres.Place, object string, id 
 }
 
 // Find finds records of an object by text, as a person may see them.
-func (s *Desks) Find(ctx context.Context, p postgres.Place, object, text string) ([]value.Ref, error) {
+func (s *Repositories) Find(ctx context.Context, p postgres.Caller, object, text string) ([]value.Ref, error) {
 	w, err := s.Where(ctx, p)
 	if err != nil {
 		return nil, err
@@ -56,5 +56,5 @@ func (s *Desks) Find(ctx context.Context, p postgres.Place, object, text string)
 	if o == nil {
 		return nil, fmt.Errorf("object %q: %w", object, postgres.ErrNotFound)
 	}
-	return records.Options(ctx, NewDesk(s.DB, w), o.Key, text)
+	return records.Options(ctx, New(s.DB, w), o.Key, text)
 }

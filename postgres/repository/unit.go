@@ -1,4 +1,4 @@
-package desks
+package repository
 
 import (
 	"context"
@@ -48,7 +48,7 @@ func (u *unit) Select(ctx context.Context, s records.Sight, q query.Query) (reco
 	if q.Waits() {
 		return out, nil
 	}
-	var places []sqlgen.Place
+	var places []sqlgen.Position
 	err = each(ctx, u.db, asked.Statement, func(row []any) error {
 		record, place, err := asked.Decode(row)
 		out.Records, places = append(out.Records, record), append(places, place)

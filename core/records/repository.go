@@ -28,10 +28,10 @@ type Ground struct {
 	Zone *time.Location
 }
 
-// Desk reads and writes records for one person within one unit, under their rights and the rules. It is
+// Repository reads and writes records for one person within one unit, under their rights and the rules. It is
 // the one door to records: defaults, rights, rules and the comparison of what several people edit are
 // seen to here, whoever writes.
-type Desk struct {
+type Repository struct {
 	ground Ground
 	unit   Unit
 	person access.Person
@@ -41,33 +41,33 @@ type Desk struct {
 	Cause map[string]string
 }
 
-// NewDesk is a person's desk. Now is the time it is, in the zone of the house.
-func NewDesk(g Ground, u Unit, person access.Person, now time.Time) *Desk {
-	return &Desk{ground: g, unit: u, person: person, now: now.In(g.Zone), grants: map[string]access.Grant{},
+// NewRepository is a person's. Now is the time it is, in the zone of the house.
+func NewRepository(g Ground, u Unit, person access.Person, now time.Time) *Repository {
+	return &Repository{ground: g, unit: u, person: person, now: now.In(g.Zone), grants: map[string]access.Grant{},
 		Cause: map[string]string{}}
 }
 
-// In is the same desk in another unit, with a cause of its own.
-func (d *Desk) In(u Unit) *Desk {
-	out := NewDesk(d.ground, u, d.person, d.now)
+// In is the same repository in another unit, with a cause of its own.
+func (d *Repository) In(u Unit) *Repository {
+	out := NewRepository(d.ground, u, d.person, d.now)
 	maps.Copy(out.Cause, d.Cause)
 	return out
 }
 
 // Model is what the records are.
-func (d *Desk) Model() *model.Model { return d.ground.Model }
+func (d *Repository) Model() *model.Model { return d.ground.Model }
 
-// Person is who works at the desk.
-func (d *Desk) Person() access.Person { return d.person }
+// Person is whose it is.
+func (d *Repository) Person() access.Person { return d.person }
 
 // Now is the time it is.
-func (d *Desk) Now() time.Time { return d.now }
+func (d *Repository) Now() time.Time { return d.now }
 
 // Zone is the time zone of the person, or that of the house.
-func (d *Desk) Zone() *time.Location { return cmp.Or(d.person.Zone, d.ground.Zone) }
+func (d *Repository) Zone() *time.Location { return cmp.Or(d.person.Zone, d.ground.Zone) }
 
 // Grant is what the person may do with an object.
-func (d *Desk) Grant(object string) (access.Grant, error) {
+func (d *Repository) Grant(object string) (access.Grant, error) {
 	if g, ok := d.grants[object]; ok {
 		return g, nil
 	}
@@ -79,60 +79,60 @@ func (d *Desk) Grant(object string) (access.Grant, error) {
 }
 
 // WorkedOut is how a field is worked out, false for one that is not.
-func (d *Desk) WorkedOut(object, field string) (query.WorkedOut, bool) {
+func (d *Repository) WorkedOut(object, field string) (query.WorkedOut, bool) {
 	return d.ground.WorkedOut(object, field)
 }
 
 // Base is what conditions may know besides records.
-func (d *Desk) Base() expr.Values {
+func (d *Repository) Base() expr.Values {
 	return expr.Values{"person": d.person.Value(), "today": value.DateOf(d.now), "now": value.NewInstant(d.now)}
 }
 
 // Select reads the records of a query.
-func (d *Desk) Select(ctx context.Context, q query.Query) (Page, error) {
+func (d *Repository) Select(ctx context.Context, q query.Query) (Page, error) {
 	return d.unit.Select(ctx, d, q)
 }
 
 // Count counts the records of a query, order and limit aside.
-func (d *Desk) Count(ctx context.Context, q query.Query) (int64, error) {
+func (d *Repository) Count(ctx context.Context, q query.Query) (int64, error) {
 	return d.unit.Count(ctx, d, q)
 }
 
 // Groups counts the records of a query and makes totals, by group, or over all without one.
-func (d *Desk) Groups(ctx context.Context, q query.Query, g *query.Grouping,
+func (d *Repository) Groups(ctx context.Context, q query.Query, g *query.Grouping,
 	totals []query.Total) ([]query.Piece, error) {
 	return d.unit.Groups(ctx, d, q, g, totals)
 }
 
 // Steps counts all records of an object, and how many are left after each condition in turn.
-func (d *Desk) Steps(ctx context.Context, object string, steps []query.Step) ([]int64, error) {
+func (d *Repository) Steps(ctx context.Context, object string, steps []query.Step) ([]int64, error) {
 	return d.unit.Steps(ctx, d, object, steps)
 }
 
 // Holding is what is so of a record, false where there is no such record.
-func (d *Desk) Holding(ctx context.Context, h query.Holding) (query.Held, bool, error) {
+func (d *Repository) Holding(ctx context.Context, h query.Holding) (query.Held, bool, error) {
 	return d.unit.Holding(ctx, d, h)
 }
 
 // Written is a query in the language of the database.
-func (d *Desk) Written(q query.Query) (string, error) { return d.unit.Written(d, q) }
+func (d *Repository) Written(q query.Query) (string, error) { return d.unit.Written(d, q) }
 
 // Prove answers which predicates hold of a record; nothing when there is no such record.
-func (d *Desk) Prove(ctx context.Context, object string, key int64, tests []predicate.Predicate,
+func (d *Repository) Prove(ctx context.Context, object string, key int64, tests []predicate.Predicate,
 	edited *query.Edited) ([]bool, error) {
 	return d.unit.Prove(ctx, d, query.Proof{Object: object, Key: key, Tests: tests, Edited: edited})
 }
 
 // Matched counts the records a condition on related records matches, and how many different records
 // those point at.
-func (d *Desk) Matched(ctx context.Context, p predicate.HasRelated,
+func (d *Repository) Matched(ctx context.Context, p predicate.HasRelated,
 	edited *query.Edited) (matched, distinct int64, err error) {
 	return d.unit.Matched(ctx, d, p, edited)
 }
 
 // Record reads a record with some of its fields. One that is not there or not the person's is
 // ErrNotFound.
-func (d *Desk) Record(ctx context.Context, o *model.Object, id int64, paths []model.Path) (*value.Record, error) {
+func (d *Repository) Record(ctx context.Context, o *model.Object, id int64, paths []model.Path) (*value.Record, error) {
 	found, err := ByKey(ctx, d, o.Key, []int64{id}, paths)
 	var denied *access.DeniedError
 	if errors.As(err, &denied) || err == nil && len(found) == 0 {
@@ -145,7 +145,7 @@ func (d *Desk) Record(ctx context.Context, o *model.Object, id int64, paths []mo
 }
 
 // WholeRecord reads a record with all its fields.
-func (d *Desk) WholeRecord(ctx context.Context, o *model.Object, id int64) (*value.Record, error) {
+func (d *Repository) WholeRecord(ctx context.Context, o *model.Object, id int64) (*value.Record, error) {
 	paths, err := FieldPaths(d.Model(), o)
 	if err != nil {
 		return nil, err

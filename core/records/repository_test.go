@@ -59,7 +59,7 @@ func (l *ledger) Update(_ context.Context, c Changing) error {
 	return nil
 }
 
-func desk(t *testing.T, l *ledger, right access.Right) (*Desk, *model.Object) {
+func desk(t *testing.T, l *ledger, right access.Right) (*Repository, *model.Object) {
 	t.Helper()
 	m := model.New("EUR", &model.Object{Key: "lift", Label: "Lift", Plural: "Lifts", LabelField: "serial",
 		Fields: []model.Field{
@@ -73,7 +73,7 @@ func desk(t *testing.T, l *ledger, right access.Right) (*Desk, *model.Object) {
 	}
 	ground := Ground{Model: m, Rules: book, Policy: policy, Zone: time.UTC,
 		WorkedOut: func(string, string) (query.WorkedOut, bool) { return query.WorkedOut{}, false }}
-	return NewDesk(ground, l, access.Person{Name: "Dana", Roles: []string{"r"}}, time.Now()), m.Object("lift")
+	return NewRepository(ground, l, access.Person{Name: "Dana", Roles: []string{"r"}}, time.Now()), m.Object("lift")
 }
 
 func TestADeskSeesToDefaultsAndRights(t *testing.T) {
@@ -106,15 +106,15 @@ func TestADeskComparesWhatSeveralEdit(t *testing.T) {
 		return map[string]json.RawMessage{"stops": json.RawMessage(text)}
 	}
 	var theirs *MeanwhileError
-	if _, err := d.Save(t.Context(), o, 1, Saving{Values: raw("7"), Seen: raw("4")}); !errors.As(err, &theirs) ||
+	if _, err := d.Save(t.Context(), o, 1, Saving{Values: raw("7"), Before: raw("4")}); !errors.As(err, &theirs) ||
 		string(theirs.Theirs) != "5" || slices.Contains(l.did, "update") {
 		t.Errorf("%v, %q", err, l.did)
 	}
-	if _, err := d.Save(t.Context(), o, 1, Saving{Values: raw("5"), Seen: raw("4")}); err != nil ||
+	if _, err := d.Save(t.Context(), o, 1, Saving{Values: raw("5"), Before: raw("4")}); err != nil ||
 		slices.Contains(l.did, "update") {
 		t.Errorf("both wanted the same: %v, %q", err, l.did)
 	}
-	if _, err := d.Save(t.Context(), o, 1, Saving{Values: raw("7"), Seen: raw("5")}); err != nil ||
+	if _, err := d.Save(t.Context(), o, 1, Saving{Values: raw("7"), Before: raw("5")}); err != nil ||
 		!slices.Contains(l.did, "update") || l.set.Rows[0][0] != value.Value(value.Whole(7)) {
 		t.Errorf("%v, %q, %+v", err, l.did, l.set)
 	}

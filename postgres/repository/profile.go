@@ -1,4 +1,4 @@
-package desks
+package repository
 
 import (
 	"context"
@@ -45,8 +45,8 @@ const quickly = 50_000
 
 // Profile tells what is stored in an object. Large objects are looked at in the
 // background; what was found last is given meanwhile. Fresh asks to look anew.
-func (s *Desks) Profile(ctx context.Context, p postgres.Place, object string, fresh bool) (ProfileView, error) {
-	d, o, err := s.Desk(ctx, p, object)
+func (s *Repositories) Profile(ctx context.Context, p postgres.Caller, object string, fresh bool) (ProfileView, error) {
+	d, o, err := s.Of(ctx, p, object)
 	if err != nil {
 		return ProfileView{}, err
 	}
@@ -89,7 +89,7 @@ func (s *Desks) Profile(ctx context.Context, p postgres.Place, object string, fr
 }
 
 // lastProfile is what was found last, and whether the work on it has fallen silent.
-func lastProfile(ctx context.Context, db *postgres.DB, p postgres.Place, object string) (ProfileView, bool, error) {
+func lastProfile(ctx context.Context, db *postgres.DB, p postgres.Caller, object string) (ProfileView, bool, error) {
 	out := ProfileView{Fields: []FieldProfile{}}
 	var row struct {
 		At        sql.NullTime `db:"at"`
@@ -118,7 +118,7 @@ func lastProfile(ctx context.Context, db *postgres.DB, p postgres.Place, object 
 	return out, row.Working && time.Since(row.ChangedAt) > postgres.AbandonedAfter, nil
 }
 
-func (d *Desk) profile(ctx context.Context, o *model.Object, f *model.Field) (FieldProfile, error) {
+func (d *Repository) profile(ctx context.Context, o *model.Object, f *model.Field) (FieldProfile, error) {
 	out := FieldProfile{Field: f.Key, Samples: []string{}}
 	s, err := sqlgen.Profile(d.Space(), o, f)
 	if err != nil {
@@ -142,8 +142,8 @@ func (d *Desk) profile(ctx context.Context, o *model.Object, f *model.Field) (Fi
 }
 
 type profileArgs struct {
-	Place  postgres.Place `json:"place"`
-	Object string         `json:"object"`
+	Place  postgres.Caller `json:"place"`
+	Object string          `json:"object"`
 }
 
 // Kind names the work in the queue.
@@ -152,13 +152,13 @@ func (profileArgs) Kind() string { return "profile" }
 // ProfileWorker looks at a large object field by field.
 type ProfileWorker struct {
 	river.WorkerDefaults[profileArgs]
-	Desks *Desks
+	Repositories *Repositories
 }
 
 // Work looks at the fields of one object.
 func (w *ProfileWorker) Work(ctx context.Context, job *river.Job[profileArgs]) error {
 	p, object := job.Args.Place, job.Args.Object
-	d, o, err := w.Desks.Desk(ctx, p, object)
+	d, o, err := w.Repositories.Of(ctx, p, object)
 	if err != nil {
 		return err
 	}
@@ -173,7 +173,7 @@ func (w *ProfileWorker) Work(ctx context.Context, job *river.Job[profileArgs]) e
 			return err
 		}
 		fields = append(fields, f)
-		if _, err := w.Desks.DB.ExecContext(ctx,
+		if _, err := w.Repositories.DB.ExecContext(ctx,
 			`UPDATE plainpath.profile SET done = $5, changed_at = now() WHERE app = $1 AND space = $2 AND object = $3 AND person = $4`,
 			p.App, p.Space, object, p.Person, i+1); err != nil {
 			return fmt.Errorf("telling the progress: %w", err)
@@ -183,7 +183,7 @@ func (w *ProfileWorker) Work(ctx context.Context, job *river.Job[profileArgs]) e
 	if err != nil {
 		return fmt.Errorf("keeping what is stored: %w", err)
 	}
-	_, err = w.Desks.DB.ExecContext(ctx,
+	_, err = w.Repositories.DB.ExecContext(ctx,
 		`UPDATE plainpath.profile SET at = now(), records = $5, fields = $6, working = false, changed_at = now() WHERE app = $1 AND space = $2 AND object = $3 AND person = $4`,
 		p.App, p.Space, object, p.Person, n, raw)
 	if err != nil {

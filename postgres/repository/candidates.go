@@ -1,4 +1,4 @@
-package desks
+package repository
 
 import (
 	"context"
@@ -25,9 +25,9 @@ type Editing struct {
 }
 
 // Options finds the records a reference field may point at, by words in their label.
-func (s *Desks) Options(ctx context.Context, p postgres.Place, object, field string, in Editing,
+func (s *Repositories) Options(ctx context.Context, p postgres.Caller, object, field string, in Editing,
 	text string) ([]value.Ref, error) {
-	d, o, err := s.Desk(ctx, p, object)
+	d, o, err := s.Of(ctx, p, object)
 	if err != nil {
 		return nil, err
 	}
@@ -39,7 +39,7 @@ func (s *Desks) Options(ctx context.Context, p postgres.Place, object, field str
 }
 
 // Options finds the records that a reference of a record being edited may point at, by words.
-func (d *Desk) Options(ctx context.Context, o *model.Object, f *model.Field, in Editing,
+func (d *Repository) Options(ctx context.Context, o *model.Object, f *model.Field, in Editing,
 	text string) ([]value.Ref, error) {
 	q, err := d.Candidates(ctx, in.of(o), f.Key)
 	if err != nil {
@@ -52,8 +52,8 @@ func (e Editing) of(o *model.Object) records.Editing { return records.EditingOf(
 
 // Fit says which references of a record being edited point at records they no longer
 // may, for the person to choose again.
-func (s *Desks) Fit(ctx context.Context, p postgres.Place, object string, in Editing) ([]model.Problem, error) {
-	d, o, err := s.Desk(ctx, p, object)
+func (s *Repositories) Fit(ctx context.Context, p postgres.Caller, object string, in Editing) ([]model.Problem, error) {
+	d, o, err := s.Of(ctx, p, object)
 	if err != nil {
 		return nil, err
 	}
@@ -104,11 +104,11 @@ type ReasonView struct {
 }
 
 // Candidates tries a candidate rule on a record.
-func (s *Desks) Candidates(ctx context.Context, p postgres.Place, object string,
+func (s *Repositories) Candidates(ctx context.Context, p postgres.Caller, object string,
 	ask CandidateQuestion) (CandidatesView, error) {
 	out := CandidatesView{Related: []RelatedView{}, Options: []value.Ref{}, Why: []ReasonView{},
 		Findings: []definition.Finding{}}
-	d, o, err := s.Desk(ctx, p, object)
+	d, o, err := s.Of(ctx, p, object)
 	if err != nil {
 		return out, err
 	}
@@ -160,7 +160,7 @@ func (s *Desks) Candidates(ctx context.Context, p postgres.Place, object string,
 
 // trial is a candidate rule being tried on a record.
 type trial struct {
-	*Desk
+	*Repository
 	object *model.Object
 	target string
 	edited *query.Edited

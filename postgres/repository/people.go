@@ -1,4 +1,4 @@
-package desks
+package repository
 
 import (
 	"context"
@@ -46,7 +46,7 @@ func Person(ctx context.Context, db *postgres.DB, app, space string, id int64,
 		if p.Colleagues, err = colleagues(ctx, db, app, space, row.Organisation.Int64); err != nil {
 			return p, err
 		}
-		d := NewDesk(db, Where{Edition: e, Schema: row.Schema, Person: p, Now: db.Now()})
+		d := New(db, Where{Edition: e, Schema: row.Schema, Person: p, Now: db.Now()})
 		found, err := records.ByKey(ctx, d, object.Key, []int64{p.Organisation.ID}, nil)
 		var denied *access.DeniedError
 		switch {

@@ -1,4 +1,4 @@
-package desks
+package repository
 
 import (
 	"context"
@@ -34,9 +34,9 @@ type Mending struct {
 
 // Mend changes the records in the way under the person's rights and the rules that hold
 // now. It gives their number.
-func (s *Desks) Mend(ctx context.Context, p postgres.Place, m Mending) (int64, error) {
+func (s *Repositories) Mend(ctx context.Context, p postgres.Caller, m Mending) (int64, error) {
 	var mended int64
-	err := s.write(ctx, p, m.Object, func(d *Desk, o *model.Object) error {
+	err := s.write(ctx, p, m.Object, func(d *Repository, o *model.Object) error {
 		f := o.Field(m.Field)
 		if f == nil {
 			return &postgres.RejectedError{Text: "The field is not there yet. Give it a default, which the records there are get, or add it first without its being needed."}
@@ -63,7 +63,7 @@ func (s *Desks) Mend(ctx context.Context, p postgres.Place, m Mending) (int64, e
 
 // inTheWay finds the records that an obstacle is made of. Nothing of the change itself
 // stays.
-func (s *Desks) inTheWay(ctx context.Context, tx *sqlx.Tx, p postgres.Place, schema string,
+func (s *Repositories) inTheWay(ctx context.Context, tx *sqlx.Tx, p postgres.Caller, schema string,
 	m Mending) ([]int64, error) {
 	docs, err := documents.All(ctx, tx, p.App)
 	if err != nil {

@@ -1,6 +1,6 @@
-// Package desks gives people their desks in the spaces of an app: a records.Desk over a unit of work in
+// Package repository gives people records in the spaces of an app: a records.Repository over a unit of work in
 // PostgreSQL, and what is asked of single records there.
-package desks
+package repository
 
 import (
 	"context"
@@ -33,9 +33,9 @@ const (
 	rehearsedNumbers = 900_000_000
 )
 
-// Desk is where a person reads and writes records, within one transaction or without.
-type Desk struct {
-	*records.Desk
+// Repository is where a person reads and writes records, within one transaction or without.
+type Repository struct {
+	*records.Repository
 	Edition *edition.Edition
 	Schema  string
 	Where   Where
@@ -43,21 +43,22 @@ type Desk struct {
 	Db      sqlx.ExtContext
 }
 
-// NewDesk is a person's desk on a connection or in a transaction.
-func NewDesk(db sqlx.ExtContext, w Where) *Desk {
+// New is a person's repository on a connection or in a transaction.
+func New(db sqlx.ExtContext, w Where) *Repository {
 	e := w.Edition
 	u := &unit{db: db, schema: w.Schema, model: e.Model, person: w.Person.ID}
 	ground := records.Ground{Model: e.Model, Rules: e.Rules, Policy: e.Policy, WorkedOut: e.WorkedOut, Zone: e.Zone}
-	return &Desk{Desk: records.NewDesk(ground, u, w.Person, w.Now), Edition: e, Schema: w.Schema, Where: w, Unit: u,
+	return &Repository{Repository: records.NewRepository(ground, u, w.Person, w.Now), Edition: e, Schema: w.Schema,
+		Where: w, Unit: u,
 		Db: db}
 }
 
 // Space is the space as the person may see it.
-func (d *Desk) Space() sqlgen.Space { return d.Unit.space(d) }
+func (d *Repository) Space() sqlgen.Space { return d.Unit.space(d) }
 
-// Atomically does work at the desk: all of it happens, or nothing. In a transaction that is
+// Atomically does work on records: all of it happens, or nothing. In a transaction that is
 // going on it is a part of that, and takes no second connection.
-func (d *Desk) Atomically(ctx context.Context, work func(d *Desk) error) error {
+func (d *Repository) Atomically(ctx context.Context, work func(d *Repository) error) error {
 	if db, ok := d.Db.(*postgres.DB); ok {
 		tx, err := db.BeginTxx(ctx, nil)
 		if err != nil {
@@ -75,11 +76,11 @@ func (d *Desk) Atomically(ctx context.Context, work func(d *Desk) error) error {
 	return d.Unit.Try(ctx, func() error { return work(d.on(d.Db)) })
 }
 
-// on is the same desk with a cause of its own, on another connection or the same.
-func (d *Desk) on(db sqlx.ExtContext) *Desk {
+// on is the same repository with a cause of its own, on another connection or the same.
+func (d *Repository) on(db sqlx.ExtContext) *Repository {
 	out := *d
 	u := *d.Unit
 	u.db = db
-	out.Unit, out.Db, out.Desk = &u, db, d.In(&u)
+	out.Unit, out.Db, out.Repository = &u, db, d.In(&u)
 	return &out
 }
