@@ -41,12 +41,15 @@ check: install build
 	@go vet ./...
 	@go tool staticcheck ./...
 	@go run ./cmd/plainpath types | diff -q - web/src/api/openapi.json >/dev/null || { echo "web/src/api is stale: run make types"; exit 1; }
+	@go run ./cmd/plainpath words | diff -q - web/src/api/words.ts >/dev/null || { echo "web/src/api/words.ts is stale: run make types"; exit 1; }
 	@cd web && cp src/api/schema.d.ts /tmp/schema.$$$$ && npm run --silent types >/dev/null && diff -q /tmp/schema.$$$$ src/api/schema.d.ts >/dev/null || { echo "web/src/api/schema.d.ts was stale and has been made anew: commit it"; exit 1; }
 	@cd web && npm run --silent check
 
 types:
 	@go run ./cmd/plainpath types > web/src/api/openapi.json.new # kept whole where this fails
 	@mv web/src/api/openapi.json.new web/src/api/openapi.json
+	@go run ./cmd/plainpath words > web/src/api/words.ts.new
+	@mv web/src/api/words.ts.new web/src/api/words.ts
 	@cd web && npm run --silent types
 
 format:

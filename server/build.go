@@ -34,8 +34,10 @@ type ContentsView struct {
 	Organisation string         `json:"organisation"`
 	Documents    []ContentsItem `json:"documents"`
 	// Removed are documents that were taken away and can be brought back.
-	Removed  []ContentsItem      `json:"removed"`
-	Objects  []model.Object      `json:"objects"`
+	Removed []ContentsItem `json:"removed"`
+	Objects []model.Object `json:"objects"`
+	// One is a record of each object with its article: "a lift", "an engineer".
+	One      map[string]string   `json:"one"`
 	People   []accounts.Member   `json:"people"`
 	Releases []documents.Release `json:"releases"`
 	// Encodings are those that files can be brought in in.
@@ -121,7 +123,8 @@ func (s *server) contents(c fiber.Ctx) (ContentsView, error) {
 		return ContentsView{}, err
 	}
 	out := ContentsView{App: e.App.Label, Currency: e.App.Currency, Organisation: e.App.Organisation,
-		Operators: operators(), Acts: act.Views(), Functions: expr.Reference(), Encodings: intake.Encodings}
+		One: map[string]string{}, Operators: operators(), Acts: act.Views(), Functions: expr.Reference(),
+		Encodings: intake.Encodings}
 	removed, err := documents.RemovedDocuments(ctx, s.DB, s.app())
 	if err != nil {
 		return ContentsView{}, err
@@ -134,6 +137,7 @@ func (s *server) contents(c fiber.Ctx) (ContentsView, error) {
 	}
 	for _, key := range append(e.Model.Keys(), model.PersonObject, model.FileObject) {
 		out.Objects = append(out.Objects, *e.Model.Object(key))
+		out.One[key] = model.WithArticle(e.Model.Object(key).Label)
 	}
 	if out.People, err = accounts.Members(ctx, s.DB, s.app(), postgres.Trial, e); err != nil {
 		return ContentsView{}, err

@@ -36,6 +36,8 @@ func main() {
 		admin(), exporting(), importing(),
 		&cobra.Command{Use: "types", Short: "Print the exchanged types as an OpenAPI document", Args: cobra.NoArgs,
 			RunE: func(*cobra.Command, []string) error { return printTypes() }},
+		&cobra.Command{Use: "words", Short: "Print what people read of closed sets as a TypeScript module",
+			Args: cobra.NoArgs, RunE: func(*cobra.Command, []string) error { return printWords() }},
 	)
 	if err := root.ExecuteContext(ctx); err != nil {
 		os.Exit(1)
@@ -91,6 +93,15 @@ func check(ctx context.Context, s settings) error {
 		}
 		return err
 	})
+}
+
+func printWords() error {
+	words, err := server.Words()
+	if err != nil {
+		return err
+	}
+	_, err = fmt.Print(words)
+	return err
 }
 
 func printTypes() error {

@@ -256,4 +256,11 @@ func (c Conversion) between(v value.Value, to value.Kind) (value.Value, error) {
 }
 
 // Words is a field type as it is said.
-func Words(t FieldType) string { return strings.ReplaceAll(string(t), "_", " ") }
+func Words(t FieldType) string {
+	for _, known := range fieldTypes {
+		if known.of == t {
+			return known.words
+		}
+	}
+	return string(t)
+}

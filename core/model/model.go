@@ -39,17 +39,21 @@ const (
 	WorkedOut FieldType = "worked_out"
 )
 
-// fieldTypes is every type of field with the kind of value it holds, in the order a builder is offered
-// them. What is worked out holds what comes of its expression.
+// fieldTypes is every type of field with the kind of value it holds and what builders call it, in the order
+// they are offered them. What is worked out holds what comes of its expression.
 var fieldTypes = []struct {
-	of   FieldType
-	kind value.Kind
+	of    FieldType
+	kind  value.Kind
+	words string
 }{
-	{Text, value.KindText}, {LongText, value.KindText}, {Whole, value.KindWhole}, {Decimal, value.KindDecimal},
-	{Money, value.KindMoney}, {YesNo, value.KindYesNo}, {Date, value.KindDate}, {DateTime, value.KindInstant},
-	{Choice, value.KindText}, {Choices, value.KindSeveral}, {Email, value.KindText}, {Phone, value.KindText},
-	{WebLink, value.KindText}, {Address, value.KindAddress}, {Picture, value.KindRecord}, {File, value.KindRecord},
-	{Number, value.KindWhole}, {Person, value.KindRecord}, {Reference, value.KindRecord}, {WorkedOut, value.KindText},
+	{Text, value.KindText, "text"}, {LongText, value.KindText, "long text"}, {Whole, value.KindWhole, "whole number"},
+	{Decimal, value.KindDecimal, "decimal"}, {Money, value.KindMoney, "money"}, {YesNo, value.KindYesNo, "yes/no"},
+	{Date, value.KindDate, "date"}, {DateTime, value.KindInstant, "date and time"}, {Choice, value.KindText, "choice"},
+	{Choices, value.KindSeveral, "several choices"}, {Email, value.KindText, "e-mail"},
+	{Phone, value.KindText, "phone"}, {WebLink, value.KindText, "web link"}, {Address, value.KindAddress, "address"},
+	{Picture, value.KindRecord, "picture"}, {File, value.KindRecord, "file"},
+	{Number, value.KindWhole, "running number"}, {Person, value.KindRecord, "person"},
+	{Reference, value.KindRecord, "reference"}, {WorkedOut, value.KindText, "worked out"},
 }
 
 // FieldTypes lists every field type in the order a builder is offered them.

@@ -8,13 +8,29 @@ import (
 	"plainpath/core/value"
 )
 
-var operatorWords = map[Operator]string{Is: "is", IsNot: "is not", Contains: "contains", StartsWith: "starts with",
-	More:        "is more than",
-	MoreOrEqual: "is at least", Less: "is less than", LessOrEqual: "is at most", OneOf: "is one of",
-	Includes: "includes", IncludesNot: "does not include"}
+// OperatorWords are how operators read between a field and a value.
+var OperatorWords = map[Operator]string{Is: "is", IsNot: "is not", Contains: "contains", StartsWith: "starts with",
+	More: "is more than", MoreOrEqual: "is at least", Less: "is less than", LessOrEqual: "is at most",
+	Between: "is between", OneOf: "is one of", Includes: "includes", IncludesNot: "does not include",
+	IsEmpty: "is empty", IsNotEmpty: "is not empty", WithinLastDays: "is within the last … days",
+	WithinNextDays: "is within the next … days"}
 
-var datedWords = map[Operator]string{More: "is after", MoreOrEqual: "is on or after", Less: "is before",
-	LessOrEqual: "is on or before"}
+// Fields are asked otherwise when they hold days and times, or several choices.
+var (
+	DatedWords = map[Operator]string{More: "is after", MoreOrEqual: "is on or after", Less: "is before",
+		LessOrEqual: "is on or before"}
+	SeveralWords = map[Operator]string{OneOf: "includes one of"}
+)
+
+func operatorWord(op Operator, k value.Kind) string {
+	switch {
+	case (k == value.KindDate || k == value.KindInstant) && DatedWords[op] != "":
+		return DatedWords[op]
+	case k == value.KindSeveral && SeveralWords[op] != "":
+		return SeveralWords[op]
+	}
+	return OperatorWords[op]
+}
 
 // Words says in words what a predicate asks of records.
 func Words(p Predicate) string {
@@ -79,10 +95,7 @@ func (t Test) words() string {
 	case Between:
 		return name + " is between " + shown(f, t.Value) + " and " + shown(f, t.To)
 	}
-	op := operatorWords[t.Op]
-	if k := f.Kind(); (k == value.KindDate || k == value.KindInstant) && datedWords[t.Op] != "" {
-		op = datedWords[t.Op]
-	}
+	op := operatorWord(t.Op, f.Kind())
 	if t.Op == OneOf {
 		values := make([]string, len(t.Values))
 		for i, v := range t.Values {

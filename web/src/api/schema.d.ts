@@ -6429,6 +6429,9 @@ export interface components {
       encodings: ('UTF-8' | 'UTF-16 little endian' | 'UTF-16 big endian' | 'Windows-1252')[]
       functions: components['schemas']['Function'][]
       objects: components['schemas']['Object'][]
+      one: {
+        [key: string]: string
+      }
       operators: {
         [key: string]: (
           | 'is'

@@ -2,7 +2,7 @@ import { defineStore } from 'pinia'
 import { computed, ref } from 'vue'
 import { api, given } from '@/api/client'
 import type { Contents, FieldDef, ObjectDef } from '@/api/types'
-import { fieldTypes } from '@/fields/fields'
+import { partsOf } from '@/fields/fields'
 
 /** A path from a record to a field, with its names for people. */
 export interface PathOption {
@@ -21,7 +21,7 @@ export function target(field: { type: string; object?: string }): string | undef
 
 /** The parts of which values of a field are made, as fields of their own. */
 function partFields(field: FieldDef): FieldDef[] {
-  return (fieldTypes[field.type].parts ?? []).map((part) => ({
+  return partsOf(field.type).map((part) => ({
     key: `${field.key}.${part}`,
     label: `${field.label} · ${part}`,
     type: 'text',
@@ -40,6 +40,9 @@ export const useBuild = defineStore('build', () => {
   function object(key: string | undefined): ObjectDef | undefined {
     return key ? objects.value.get(key) : undefined
   }
+
+  /** A record of an object with its article. */
+  const one = (key: string | undefined): string => contents.value?.one[key ?? ''] ?? 'a record'
 
   /** The app's own objects, without those of the program. */
   const own = computed(() => (contents.value?.objects ?? []).filter((o) => !builtIn.includes(o.key)))
@@ -92,7 +95,7 @@ export const useBuild = defineStore('build', () => {
     )
   }
 
-  return { contents, own, load, object, paths, fieldAt, pathLabel, referrers }
+  return { contents, own, one, load, object, paths, fieldAt, pathLabel, referrers }
 })
 
 /** Finds options whose label has every word typed, in any order. */

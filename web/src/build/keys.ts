@@ -32,3 +32,6 @@ export function keyAfter(document: unknown, key: string, was: string, label: str
   const others = keysIn(document).filter((k) => k !== key)
   return keyFrom(label, [...others, 'person', 'today', 'now'])
 }
+
+/** Words with a capital at their beginning. */
+export const capital = (words: string): string => words.charAt(0).toUpperCase() + words.slice(1)

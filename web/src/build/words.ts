@@ -1,6 +1,5 @@
 import type { Condition, Name, Operand, Step } from '@/api/types'
 import { operatorWord } from '@/fields/operators'
-import { withArticle } from './article'
 import { target, type useBuild } from './build'
 import { parts } from '@/surface/parts'
 
@@ -75,7 +74,7 @@ export function conditionLines(build: Build, names: Name[], object: string, c: C
     const name = build.object(c.related.object)
     const where = conditionLines(build, names, c.related.object, c.related.where).join(' and ')
     const label = name?.label ?? c.related.object
-    const has = c.related.none ? 'has no ' + label.toLowerCase() : 'has ' + withArticle(label)
+    const has = c.related.none ? 'has no ' + label.toLowerCase() : 'has ' + build.one(c.related.object)
     return [`${has}${where ? ' where ' + where : ''}`]
   }
   if (c.expression) return [c.expression]

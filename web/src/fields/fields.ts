@@ -1,4 +1,5 @@
 import type { ExprType, FieldDef, Heading, LookTotal } from '@/api/types'
+import { types } from '@/api/words'
 import { address, choice, choices, day, decimal, label, money, yesNo, type Formatter } from './formats'
 import { moment } from './zone'
 
@@ -7,15 +8,13 @@ export type FieldType = FieldDef['type']
 /** The kind of value a field holds, as expressions call it. */
 export type ValueKind = Exclude<ExprType['kind'], 'list' | 'screen' | 'failure'>
 
-/** All that the front end knows of one type of field, but for its input, which is in inputs.ts. */
+/**
+ * What the front end does with one type of field, but for its input, which is in inputs.ts. What it is called and
+ * the kind of its values come from the server.
+ */
 export interface FieldKind {
-  /** What builders call it. */
-  words: string
-  kind: ValueKind
   /** What it is, where types of a sort are treated alike. */
   family: 'text' | 'number' | 'time' | 'choice' | 'record' | 'file' | 'composite' | 'other'
-  /** The texts that its values are made of, by name. */
-  parts?: readonly string[]
   format: Formatter
   /** What its values can be put together to. */
   aggregates: readonly LookTotal['of'][]
@@ -56,11 +55,10 @@ const sums = ['sum', 'average', 'least', 'greatest'] as const
 const ends = ['least', 'greatest'] as const
 
 const plain: Formatter = (value) => String(value)
-const text = { kind: 'text', family: 'text', format: plain, aggregates: [], orders: letters } as const
+const text = { family: 'text', format: plain, aggregates: [], orders: letters } as const
 const number = { family: 'number', aggregates: sums, orders: amounts, right: true, unbroken: true } as const
 const time = { family: 'time', aggregates: ends, orders: times, unbroken: true, letters: true } as const
 const record = {
-  kind: 'record',
   family: 'record',
   format: label,
   aggregates: [],
@@ -72,10 +70,9 @@ const file = { ...record, family: 'file', drawn: true } as const
 
 /** The types of fields, in the order a builder is offered them. */
 export const fieldTypes: Record<FieldType, FieldKind> = {
-  text: { ...text, words: 'text', letters: true, bounded: true, searchable: true, handed: true },
+  text: { ...text, letters: true, bounded: true, searchable: true, handed: true },
   long_text: {
     ...text,
-    words: 'long text',
     roomy: true,
     high: true,
     letters: true,
@@ -86,8 +83,6 @@ export const fieldTypes: Record<FieldType, FieldKind> = {
   },
   whole_number: {
     ...number,
-    words: 'whole number',
-    kind: 'whole',
     format: decimal, // beyond 2⁵³ it comes as text
     letters: true,
     bounded: true,
@@ -95,8 +90,6 @@ export const fieldTypes: Record<FieldType, FieldKind> = {
   },
   decimal: {
     ...number,
-    words: 'decimal',
-    kind: 'decimal',
     format: decimal,
     letters: true,
     bounded: true,
@@ -104,16 +97,12 @@ export const fieldTypes: Record<FieldType, FieldKind> = {
   },
   money: {
     ...number,
-    words: 'money',
-    kind: 'money',
     format: money,
     letters: true,
     bounded: true,
     handed: true,
   },
   yes_no: {
-    words: 'yes/no',
-    kind: 'yesno',
     family: 'choice',
     format: yesNo,
     aggregates: [],
@@ -121,17 +110,14 @@ export const fieldTypes: Record<FieldType, FieldKind> = {
     picked: true,
     handed: true,
   },
-  date: { ...time, words: 'date', kind: 'date', format: day, handed: true },
+  date: { ...time, format: day, handed: true },
   date_time: {
     ...time,
-    words: 'date and time',
-    kind: 'instant',
     format: (value) => moment(String(value)),
     handed: true,
   },
   choice: {
     ...text,
-    words: 'choice',
     family: 'choice',
     format: choice,
     orders: listed,
@@ -139,8 +125,6 @@ export const fieldTypes: Record<FieldType, FieldKind> = {
     picked: true,
   },
   several_choices: {
-    words: 'several choices',
-    kind: 'several',
     family: 'choice',
     format: choices,
     aggregates: [],
@@ -149,32 +133,26 @@ export const fieldTypes: Record<FieldType, FieldKind> = {
     picked: true,
     asked: 'choice',
   },
-  email: { ...text, words: 'e-mail', letters: true, linked: true, drawn: true, searchable: true },
+  email: { ...text, letters: true, linked: true, drawn: true, searchable: true },
   phone: {
     ...text,
-    words: 'phone',
     unbroken: true,
     letters: true,
     linked: true,
     drawn: true,
     searchable: true,
   },
-  web_link: { ...text, words: 'web link', letters: true, linked: true, drawn: true },
+  web_link: { ...text, letters: true, linked: true, drawn: true },
   address: {
-    words: 'address',
-    kind: 'address',
     family: 'composite',
-    parts: ['lines', 'town', 'postcode', 'country'],
     format: address,
     aggregates: [],
     orders: letters,
     roomy: true,
   },
-  picture: { ...file, words: 'picture', high: true },
-  file: { ...file, words: 'file' },
+  picture: { ...file, high: true },
+  file: { ...file },
   running_number: {
-    words: 'running number',
-    kind: 'whole',
     family: 'number',
     format: (value, heading) => (heading.prefix ?? '') + String(value),
     aggregates: ends,
@@ -183,24 +161,37 @@ export const fieldTypes: Record<FieldType, FieldKind> = {
     given: true,
     asked: 'whole_number',
   },
-  person: { ...record, words: 'person' },
-  reference: { ...record, words: 'reference', handed: true },
-  worked_out: { ...text, words: 'worked out', family: 'other', given: true },
+  person: { ...record },
+  reference: { ...record, handed: true },
+  worked_out: { ...text, family: 'other', given: true },
 }
 
 /** The types for which something is so, in their order. */
-export function typesWhere(holds: (kind: FieldKind) => unknown): FieldType[] {
-  return (Object.keys(fieldTypes) as FieldType[]).filter((type) => holds(fieldTypes[type]))
+export function typesWhere(holds: (kind: FieldKind, type: FieldType) => unknown): FieldType[] {
+  return (Object.keys(fieldTypes) as FieldType[]).filter((type) => holds(fieldTypes[type], type))
+}
+
+/** What builders call a type. */
+export const typeWords = (type: FieldType): string => types[type].words
+
+/** The kind of value a type holds. */
+export const kindOfType = (type: FieldType): ValueKind => types[type].kind
+
+/** The texts that values of a type are made of, by name. */
+export function partsOf(type: FieldType): readonly string[] {
+  const of = types[type]
+  return 'parts' in of ? of.parts : []
 }
 
 /** Types as they are offered to choose from. */
-export const offered = (types: FieldType[]) => types.map((key) => ({ key, label: fieldTypes[key].words }))
+export const offered = (types: FieldType[]) => types.map((key) => ({ key, label: typeWords(key) }))
 
 /** Whether a value is one thing, and not made of several. */
-export const isSingle = (of: FieldKind) => !of.parts && of.kind !== 'several' && of.family !== 'file'
+export const isSingle = (type: FieldType) =>
+  !partsOf(type).length && kindOfType(type) !== 'several' && fieldTypes[type].family !== 'file'
 
 /** The first type whose values are of a kind. */
-export const typeOfKind = (kind: string) => Object.values(fieldTypes).find((of) => of.kind === kind)
+export const typeOfKind = (kind: string) => typesWhere((_, type) => kindOfType(type) === kind)[0]
 
 /** Whether its values are short, and a text at that: what a table shows at first. */
 export const isShort = (type: FieldType) => !fieldTypes[type].roomy && fieldTypes[type].family !== 'file'

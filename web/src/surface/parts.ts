@@ -32,6 +32,8 @@ export interface PartEmits {
 /** A kind of part: as people see it, and as builders make it. */
 interface PartEntry {
   label: string
+  /** One, as it is offered. */
+  one: string
   view: (part: PartView) => Component
   /** What a person gives: what it begins with, how it is sent, and whether it is typed letter by letter. */
   gives?: {
@@ -57,6 +59,7 @@ const chosen = { none: 'to read', one: 'one row', several: 'several rows' }
 export const parts: Record<PartKind, PartEntry> = {
   input: {
     label: 'Input',
+    one: 'An input',
     view: () => InputPart,
     gives: {
       begin: (part) => part.value ?? null,
@@ -75,6 +78,7 @@ export const parts: Record<PartKind, PartEntry> = {
   },
   table: {
     label: 'Table',
+    one: 'A table',
     view: (part) => (part.table?.others?.length ? SwitchTable : TablePart),
     gives: {
       begin: (part): Selection => ({ ...nothing(), rows: part.table?.chosen ?? [] }),
@@ -102,6 +106,7 @@ export const parts: Record<PartKind, PartEntry> = {
   },
   details: {
     label: 'Details',
+    one: 'Details',
     view: () => DetailsPart,
     editor: defineAsyncComponent(() => import('@/build/part/DetailsEditor.vue')),
     shows: 'record',
@@ -120,6 +125,7 @@ export const parts: Record<PartKind, PartEntry> = {
   },
   text: {
     label: 'Text',
+    one: 'A text',
     view: () => TextPart,
     asks: [
       { as: 'text', member: 'text', label: 'Text', empty: 'Values stand in braces: {today}', long: true },

@@ -1,6 +1,5 @@
 import type { Component } from 'vue'
 import type { Act, ActKind } from '@/api/types'
-import { withArticle } from '../article'
 import { conditionLines } from '../words'
 import AddAct from './AddAct.vue'
 import type { Sentence } from '../asks'
@@ -46,7 +45,7 @@ export const acts: { [K in ActKind]: ActEntry<K> } = {
     touches: 'writes',
     gives: true,
     says: ({ add }, at) => {
-      const one = withArticle(at.build.object(add?.object)?.label ?? add?.object ?? '')
+      const one = at.build.one(add?.object)
       return add?.for_each ? `Add ${one} for each of ${known(at, add.for_each)}` : `Add ${one}`
     },
     lines: ({ add }, at) => set(at, add?.object, add?.values),

@@ -3,7 +3,6 @@ import Button from 'primevue/button'
 import Select from 'primevue/select'
 import { computed, nextTick, ref } from 'vue'
 import type { Condition } from '@/api/types'
-import { withArticle } from '../article'
 import { useBuild } from '../build'
 import TextSlot from '../sheet/TextSlot.vue'
 import ConditionRow from './ConditionRow.vue'
@@ -33,7 +32,7 @@ const members = computed<Condition[]>(() =>
 const referrers = computed(() =>
   build.referrers(props.object).map((r) => ({
     key: r.object.key + '/' + r.field.key,
-    label: `has ${withArticle(r.object.label)} (${r.field.label}) …`,
+    label: `has ${build.one(r.object.key)} (${r.field.label}) …`,
     object: r.object.key,
     field: r.field.key,
   })),

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { fieldTypes } from '@/fields/fields'
+import { typeWords } from '@/fields/fields'
 import AutoComplete, { type AutoCompleteCompleteEvent } from 'primevue/autocomplete'
 import { computed, ref, watch } from 'vue'
 import { matching, useBuild, type PathOption } from '../build'
@@ -56,7 +56,7 @@ function leave(): void {
     <template #option="{ option }">
       <span class="option"
         ><span>{{ option.label }}</span
-        ><span class="muted">{{ fieldTypes[(option as PathOption).field.type].words }}</span></span
+        ><span class="muted">{{ typeWords((option as PathOption).field.type) }}</span></span
       >
     </template>
   </AutoComplete>

@@ -1,5 +1,5 @@
 import type { Name } from '@/api/types'
-import { fieldTypes, resultOf, typeOfKind, type FieldType } from '@/fields/fields'
+import { kindOfType, partsOf, resultOf, typeOfKind, typeWords, type FieldType } from '@/fields/fields'
 import { target, useBuild } from '../build'
 import { useKnown } from './context'
 
@@ -18,11 +18,17 @@ export function kindWords(k: Known, build: ReturnType<typeof useBuild>): string 
   const object = build.object(k.object)
   if (k.kind === 'record') return 'one ' + (object?.label.toLowerCase() ?? 'record')
   if (k.kind === 'list') return 'list of ' + (object?.plural.toLowerCase() ?? 'records')
-  return typeOfKind(k.kind)?.words ?? k.kind
+  const type = typeOfKind(k.kind)
+  return type ? typeWords(type) : k.kind
 }
 
 /** The kind of value a field holds, as expressions call it. */
-export const kindOf = (field: { type: FieldType; result?: FieldType }) => fieldTypes[resultOf(field)].kind
+export const kindOf = (field: { type: FieldType; result?: FieldType }) => kindOfType(resultOf(field))
+
+function parts(kind: string): readonly string[] {
+  const type = typeOfKind(kind)
+  return type ? partsOf(type) : []
+}
 
 /** Known everywhere, so seldom what is meant. */
 const everywhere = ['person', 'today', 'now']
@@ -46,7 +52,7 @@ export function knownValues(
     depth: number,
   ): void => {
     if (kind !== 'screen') out.push({ path, label, kind, object, sample: samples[path] })
-    for (const part of typeOfKind(kind)?.parts ?? [])
+    for (const part of parts(kind))
       out.push({ path: `${path}.${part}`, label: `${label} · ${part}`, kind: 'text' })
     if (kind !== 'record' || depth === 0) return
     for (const f of build.object(object)?.fields ?? []) {

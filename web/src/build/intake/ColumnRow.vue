@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { fieldTypes, type FieldType, typesWhere } from '@/fields/fields'
+import { type FieldType, typesWhere, partsOf, typeWords } from '@/fields/fields'
 import Button from 'primevue/button'
 import Checkbox from 'primevue/checkbox'
 import Select from 'primevue/select'
@@ -14,7 +14,6 @@ import type {
   IntakePlan,
   SheetPlan,
 } from '@/api/types'
-import { withArticle } from '../article'
 import { target as targetOf, useBuild } from '../build'
 import TextSlot from '../sheet/TextSlot.vue'
 import { readingKey, readingOptions, readingWords, type ReadingOption } from './readings'
@@ -65,10 +64,10 @@ const names = computed(() => {
     .map((f) => ({ key: f.key, label: f.label }))
 })
 
-const composites = typesWhere((of) => of.parts).map((type): ReadingOption => ({
+const composites = typesWhere((_, type) => partsOf(type).length).map((type): ReadingOption => ({
   key: type + '/',
   reading: { type },
-  label: `${fieldTypes[type].words} — a line for each comma`,
+  label: `${typeWords(type)} — a line for each comma`,
 }))
 const reference: ReadingOption = {
   key: 'reference/',
@@ -82,7 +81,7 @@ const options = computed(() => {
   const fitting = all.filter((o) => o.reading.type === type)
   return fitting.length
     ? fitting
-    : [{ key: type + '/', reading: { type }, label: fieldTypes[type].words + ' — no cell fits' }]
+    : [{ key: type + '/', reading: { type }, label: typeWords(type) + ' — no cell fits' }]
 })
 const evidence = computed(() =>
   props.found.evidence.find((e) => readingKey(e.reading) === readingKey(props.column.reading)),
@@ -190,7 +189,7 @@ const setReading = (key: string) =>
             :aria-label="'Object that ' + found.heading + ' refers to'"
             @update:model-value="change({ refers: $event, match: undefined })"
           />
-          <span v-else>{{ withArticle(build.object(target)?.label ?? '') }}</span>
+          <span v-else>{{ build.one(target) }}</span>
           by
           <Select
             :model-value="column.match"

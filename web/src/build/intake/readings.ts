@@ -1,5 +1,5 @@
 import type { IntakeColumn, Reading } from '@/api/types'
-import { fieldTypes } from '@/fields/fields'
+import { typeWords } from '@/fields/fields'
 
 const forms: Record<string, string> = {
   point: 'decimal point',
@@ -11,7 +11,7 @@ const forms: Record<string, string> = {
 
 /** A way to read cells, in words. */
 export function readingWords(r: Reading): string {
-  return fieldTypes[r.type].words + (r.form ? ', ' + forms[r.form] : '')
+  return typeWords(r.type) + (r.form ? ', ' + forms[r.form] : '')
 }
 
 export const readingKey = (r: Reading): string => r.type + '/' + (r.form ?? '')
@@ -33,7 +33,7 @@ export function readingOptions(c: IntakeColumn): ReadingOption[] {
   const text = c.evidence.find((e) => e.reading.type === 'text' || e.reading.type === 'long_text')
   for (const type of ['text', 'long_text'] as const)
     if (text && text.reading.type !== type)
-      options.push({ key: type + '/', reading: { type }, label: `${fieldTypes[type].words} — all fit` })
+      options.push({ key: type + '/', reading: { type }, label: `${typeWords(type)} — all fit` })
   if (c.choices?.length)
     options.push(
       { key: 'choice/', reading: { type: 'choice' }, label: `choice — of ${c.choices.length} values` },

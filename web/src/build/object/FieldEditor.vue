@@ -39,7 +39,7 @@ const emit = defineEmits<{
 const build = useBuild()
 const kind = computed(() => fieldTypes[props.field.type])
 const types = offered(typesWhere(() => true))
-const results = offered(typesWhere((of) => !of.given && of.family !== 'record' && isSingle(of)))
+const results = offered(typesWhere((of, type) => !of.given && of.family !== 'record' && isSingle(type)))
 const isText = computed(() => kind.value.family === 'text')
 const bounded = computed(() => kind.value.bounded)
 const given = computed(() => !kind.value.given)
@@ -138,7 +138,7 @@ function bound(key: 'least' | 'most', text: string): void {
       />
       <span class="space" />
       <Button
-        v-if="!stands && !refers && isSingle(kind)"
+        v-if="!stands && !refers && isSingle(field.type)"
         text
         size="small"
         label="Stands for the record"
@@ -154,7 +154,7 @@ function bound(key: 'least' | 'most', text: string): void {
           @update:model-value="change({ required: $event })"
         />required</label
       >
-      <label v-if="!refers && isSingle(kind)" class="row"
+      <label v-if="!refers && isSingle(field.type)" class="row"
         ><Checkbox
           :model-value="!!field.unique"
           binary

@@ -5,7 +5,7 @@ import type { FieldDef, FieldProfile, ObjectDef, ProfileView } from '@/api/types
 import { target, useBuild } from '../build'
 import { conditionLines } from '../words'
 import type { Name } from '@/api/types'
-import { fieldTypes, format } from '@/fields/fields'
+import { format, typeWords } from '@/fields/fields'
 
 /** One row a field: name, type, rules, and what is stored in it. */
 const props = defineProps<{ object: ObjectDef; profile: ProfileView | null; open: string; names: Name[] }>()
@@ -119,7 +119,7 @@ function dropped(to: number): void {
             </button>
           </td>
           <td>
-            {{ fieldTypes[f.type].words }}
+            {{ typeWords(f.type) }}
             <RouterLink v-if="f.object" :to="'/build/object/' + f.object" @click.stop>{{
               build.object(f.object)?.label
             }}</RouterLink>

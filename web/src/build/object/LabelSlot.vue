@@ -14,8 +14,7 @@ const props = defineProps<{ object: ObjectDef; records: Records; record: number;
 const emit = defineEmits<{ edit: [...patch: Op[]] }>()
 const fields = computed(() =>
   props.object.fields.filter((f) => {
-    const of = fieldTypes[f.type]
-    return isSingle(of) && of.family !== 'record'
+    return isSingle(f.type) && fieldTypes[f.type].family !== 'record'
   }),
 )
 const index = computed(() => props.object.fields.findIndex((f) => f.key === props.object.label_field))

@@ -7,7 +7,6 @@ import type { PartView } from '@/api/types'
 import { nothing } from '@/surface/selection'
 import type { SurfaceSource } from '@/surface/source'
 import TablePart from '@/surface/TablePart.vue'
-import { withArticle } from '../article'
 import { useBuild } from '../build'
 import WhyPanel from '../people/WhyPanel.vue'
 import { useRecordForm } from './form'
@@ -91,7 +90,7 @@ const remove = useRemoving(records, form, async () => {
       <p class="row">
         <RouterLink :to="'/build/object/' + name">{{ object.label }}</RouterLink> › records in trial
         <span class="space" />
-        <Button v-if="view" outlined size="small" :label="'Add ' + withArticle(object.label)" @click="add" />
+        <Button v-if="view" outlined size="small" :label="'Add ' + build.one(object.key)" @click="add" />
       </p>
       <p v-if="failed" class="bad" role="alert">
         {{ failed }} <button type="button" class="plain link" @click="load">Try again</button>

@@ -3,7 +3,6 @@ import Button from 'primevue/button'
 import FloatPanel from '@/frame/FloatPanel.vue'
 import Select from 'primevue/select'
 import { computed, ref } from 'vue'
-import { capital, withArticle } from '../article'
 import { useBuild } from '../build'
 import { knownValues } from '../conditions/known'
 import { useKnown } from '../conditions/context'
@@ -72,7 +71,7 @@ function done(part: string): void {
           :key="kind"
           text
           size="small"
-          :label="capital(withArticle(parts[kind].label))"
+          :label="parts[kind].one"
           @click="done(props.edits.add(band, column, kind))"
         />
         <Button

@@ -14,7 +14,6 @@ import type { AccountChange, AccountView, People, PersonDetails, Ref } from '@/a
 import FileInput from '@/fields/FileInput.vue'
 import { trackSending } from '@/fields/files'
 import ReferenceInput from '@/fields/ReferenceInput.vue'
-import { withArticle } from '../article'
 import { useBuild } from '../build'
 import { moment } from '@/fields/zone'
 
@@ -146,9 +145,7 @@ function belong(space: AccountChange['spaces'][number], to: Ref | null): void {
               :id="'p-org-' + s.space"
               :model-value="s.organisation ? { id: s.organisation, label: s.organisation_label } : null"
               :find="find(s.space)"
-              :placeholder="
-                'the company itself, or ' + withArticle(build.object(people.organisation)?.label ?? '')
-              "
+              :placeholder="'the company itself, or ' + build.one(people.organisation)"
               @update:model-value="belong(s, $event)"
             />
           </template>

@@ -3,7 +3,7 @@ import AutoComplete, { type AutoCompleteCompleteEvent } from 'primevue/autocompl
 import { computed, onMounted, ref, watch } from 'vue'
 import type { ActKind, Step } from '@/api/types'
 import { acts } from '../act/acts'
-import { capital } from '../article'
+import { capital } from '../keys'
 import { keyFrom, matching, useBuild } from '../build'
 
 /** Makes a step from its verb: "screen", "search customers", "add visit" … */
