@@ -4,6 +4,7 @@ package main
 
 import (
 	"context"
+	"flag"
 	"fmt"
 	"log"
 	"net/url"
@@ -13,20 +14,43 @@ import (
 	"strings"
 	"time"
 
-	"plainpath/postgres"
-	"plainpath/postgres/migrate"
-
 	"github.com/jmoiron/sqlx"
 
 	"plainpath/demo"
+	"plainpath/postgres"
+	"plainpath/postgres/migrate"
 )
 
 const calls = 1_000_000
 
 func main() {
-	if err := run(context.Background()); err != nil {
+	only := flag.String("only", "", "what is measured, by name, with commas between; the report is printed and not kept")
+	size := flag.Int("calls", calls, "how many service calls there are")
+	flag.Parse()
+	var err error
+	if *only == "" {
+		err = run(context.Background())
+	} else {
+		err = some(context.Background(), *size, strings.Split(*only, ","))
+	}
+	if err != nil {
 		log.Fatal(err)
 	}
+}
+
+// some measures a few things and prints them.
+func some(ctx context.Context, size int, only []string) error {
+	w, err := newWorld(ctx, os.Getenv("PLAINPATH_TEST_DATABASE"), size)
+	if err != nil {
+		return err
+	}
+	defer w.drop()
+	results, err := measure(ctx, w.db, w.address, only)
+	if err != nil {
+		return err
+	}
+	fmt.Print(written(results))
+	return nil
 }
 
 func run(ctx context.Context) error {
@@ -53,7 +77,7 @@ func run(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	results, err := measure(ctx, w.db, w.address)
+	results, err := measure(ctx, w.db, w.address, nil)
 	if err != nil {
 		return err
 	}
@@ -153,6 +177,18 @@ func report(results []result, grown []growth) error {
 	fmt.Fprintf(&b, "# Benchmarks\n\nMade by `make bench` on %s: %d cores, Go %s, PostgreSQL on the same machine, %d service calls.\n",
 		time.Now().Format(time.DateOnly), runtime.NumCPU(), strings.TrimPrefix(runtime.Version(), "go"), calls)
 	b.WriteString("Medians; both sides ran in turn in one run. “By hand” is the same work in SQL through the same driver.\n\n")
+	b.WriteString(written(results))
+	writeGrowth(&b, grown)
+	if err := os.WriteFile("docs/growth.svg", []byte(plot(grown)), 0o644); err != nil {
+		return fmt.Errorf("drawing the plot: %w", err)
+	}
+	fmt.Print(b.String())
+	return os.WriteFile("docs/benchmarks.md", []byte(b.String()), 0o644)
+}
+
+// written writes results as a table in Markdown.
+func written(results []result) string {
+	var b strings.Builder
 	b.WriteString("| Work | Plain Path | Against | Ratio | Wanted | |\n|---|---|---|---|---|---|\n")
 	for _, r := range results {
 		ratio := "–"
@@ -165,12 +201,7 @@ func report(results []result, grown []growth) error {
 		}
 		fmt.Fprintf(&b, "| %s | %s | %s | %s | %s | %s |\n", r.work, show(r.ours), against, ratio, r.atMost, r.note)
 	}
-	writeGrowth(&b, grown)
-	if err := os.WriteFile("docs/growth.svg", []byte(plot(grown)), 0o644); err != nil {
-		return fmt.Errorf("drawing the plot: %w", err)
-	}
-	fmt.Print(b.String())
-	return os.WriteFile("docs/benchmarks.md", []byte(b.String()), 0o644)
+	return b.String()
 }
 
 func show(d time.Duration) string {

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"log"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -33,7 +34,8 @@ type bench struct {
 	m      *model.Model
 }
 
-func measure(ctx context.Context, db *postgres.DB, address string) ([]result, error) {
+// measure measures what is asked for by name, everything where nothing is.
+func measure(ctx context.Context, db *postgres.DB, address string, only []string) ([]result, error) {
 	var out []result
 	var orla, dana int64
 	if err := db.QueryRow(`SELECT (SELECT id FROM plainpath.person WHERE email LIKE 'orla@%'), (SELECT id FROM plainpath.person WHERE email LIKE 'dana@%')`).Scan(&orla, &dana); err != nil {
@@ -49,19 +51,26 @@ func measure(ctx context.Context, db *postgres.DB, address string) ([]result, er
 	}
 	b := &bench{ctx, db, owner, owner.Model()}
 	d := &bench{ctx, db, dispatcher, owner.Model()}
-	for _, one := range []func() ([]result, error){b.firstRows, d.farPages, d.contains, d.related, d.groups, expression,
-		func() ([]result, error) { return overHTTP(ctx, db) },
-		func() ([]result, error) { return totals(ctx, db, dana) },
-		func() ([]result, error) { return answer(ctx, address, dana) },
-		func() ([]result, error) { return load(ctx, db) },
-		func() ([]result, error) { return browser(ctx, db) },
-		func() ([]result, error) { return setChange(ctx, db, dana) },
-		func() ([]result, error) { return walkSets(ctx, db, dana) },
-		func() ([]result, error) { return event(ctx, address, dana) },
-		func() ([]result, error) { return outOverHTTP(ctx, db, dana) },
-		func() ([]result, error) { return whileReleased(ctx, db) },
-		func() ([]result, error) { return csvIn(ctx, db) }} {
-		r, err := one()
+	for _, one := range []struct {
+		name string
+		work func() ([]result, error)
+	}{{"rows", b.firstRows}, {"pages", d.farPages}, {"contains", d.contains}, {"related", d.related},
+		{"groups", d.groups}, {"expression", expression}, {"compile", compile},
+		{"http", func() ([]result, error) { return overHTTP(ctx, db) }},
+		{"totals", func() ([]result, error) { return totals(ctx, db, dana) }},
+		{"answer", func() ([]result, error) { return answer(ctx, address, dana) }},
+		{"load", func() ([]result, error) { return load(ctx, db) }},
+		{"browser", func() ([]result, error) { return browser(ctx, db) }},
+		{"change", func() ([]result, error) { return setChange(ctx, db, dana) }},
+		{"walksets", func() ([]result, error) { return walkSets(ctx, db, dana) }},
+		{"event", func() ([]result, error) { return event(ctx, address, dana) }},
+		{"out", func() ([]result, error) { return outOverHTTP(ctx, db, dana) }},
+		{"release", func() ([]result, error) { return whileReleased(ctx, db) }},
+		{"in", func() ([]result, error) { return csvIn(ctx, db) }}} {
+		if len(only) > 0 && !slices.Contains(only, one.name) {
+			continue
+		}
+		r, err := one.work()
 		if err != nil { // the others are worth knowing all the same
 			log.Printf("not measured: %v", err)
 			r = append(r, result{work: "One that failed", note: err.Error()})

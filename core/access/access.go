@@ -23,6 +23,9 @@ type Role struct {
 	Objects map[string]Right `json:"objects"`
 }
 
+// DocumentKey is the key that the document gives itself.
+func (r *Role) DocumentKey() string { return r.Key }
+
 // Right is what a role may do with the records of an object.
 type Right struct {
 	See    bool `json:"see,omitempty"`

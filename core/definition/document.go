@@ -34,14 +34,13 @@ func (d Document) Name() string { return Name(d.Kind, d.Key) }
 // Name is what findings call the document of a kind and key.
 func Name(kind Kind, key string) string { return string(kind) + "/" + key }
 
-// CheckKey makes sure that a document says of itself the key it is kept under.
-func (d Document) CheckKey() error {
-	var said struct{ Key string }
-	if err := json.Unmarshal(d.Body, &said); err != nil {
-		return fmt.Errorf("reading its key: %w", err)
-	}
-	if said.Key != d.Key {
-		return fmt.Errorf("it calls itself %q; a key stays as it is once there is a document by it", said.Key)
+// Keyed is what a document is read as, which says by which key it goes.
+type Keyed interface{ DocumentKey() string }
+
+// CheckKey says what is wrong when a document, read, calls itself otherwise than it is called.
+func (d Document) CheckKey(read Keyed) error {
+	if key := read.DocumentKey(); key != d.Key {
+		return fmt.Errorf("it calls itself %q; a key stays as it is once there is a document by it", key)
 	}
 	return nil
 }

@@ -24,6 +24,9 @@ type App struct {
 	Rates *model.RateTable `json:"rates,omitempty"`
 }
 
+// DocumentKey is the key that the document gives itself.
+func (a *App) DocumentKey() string { return a.Key }
+
 // settings are those of the app. What they say of objects is checked once those are there.
 func (e *Edition) settings(docs []definition.Document) error {
 	apps, err := bodies[App](docs)

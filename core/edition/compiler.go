@@ -1,8 +1,8 @@
 package edition
 
 import (
-	"crypto/sha256"
 	"encoding/binary"
+	"hash/maphash"
 
 	lru "github.com/hashicorp/golang-lru/v2"
 
@@ -22,6 +22,7 @@ type Compiler struct {
 	// not changed once something was compiled.
 	MostText int
 	models   *lru.Cache[digest, *made]
+	digests  digests
 }
 
 // How many models are kept, each of some megabytes with what is compiled in it, and of how many
@@ -37,10 +38,13 @@ func NewCompiler() *Compiler {
 	if err != nil {
 		panic(err) // the size is a constant
 	}
-	return &Compiler{models: models}
+	return &Compiler{models: models, digests: digests{maphash.MakeSeed(), maphash.MakeSeed()}}
 }
 
-type digest [sha256.Size]byte
+// digest tells what was compiled apart, by 128 bits that nobody outside can aim at: the seeds are drawn at random.
+type digest [2]uint64
+
+type digests [2]maphash.Seed
 
 // made is what came of the objects of an app, and of documents compiled in their model.
 type made struct {
@@ -48,7 +52,9 @@ type made struct {
 	worked map[fieldOf]WorkedOut
 	rules  *rules.Book
 	check  *definition.Check
-	pieces *lru.Cache[digest, any]
+	// pieces are what came of other documents in that model, by their digests.
+	pieces  *lru.Cache[digest, any]
+	digests digests
 }
 
 // compiledRoles, compiledWalk and compiledPage are what came of other documents.
@@ -68,22 +74,30 @@ type (
 	}
 )
 
-// sum tells documents and words apart by what they say.
-func sum(what string, docs []definition.Document, words ...string) digest {
-	h := sha256.New()
-	put := func(b []byte) {
-		h.Write(binary.BigEndian.AppendUint64(nil, uint64(len(b))))
-		h.Write(b)
+// of tells documents and words apart by what they say.
+func (d digests) of(what string, docs []definition.Document, words ...string) digest {
+	var out digest
+	for i, seed := range d {
+		var h maphash.Hash
+		h.SetSeed(seed)
+		put := func(n int) { _, _ = h.Write(binary.BigEndian.AppendUint64(nil, uint64(n))) }
+		said := func(s string) {
+			put(len(s))
+			_, _ = h.WriteString(s)
+		}
+		said(what)
+		put(len(words))
+		for _, w := range words {
+			said(w)
+		}
+		for _, doc := range docs {
+			said(doc.Name())
+			put(len(doc.Body))
+			_, _ = h.Write(doc.Body)
+		}
+		out[i] = h.Sum64()
 	}
-	put([]byte(what))
-	for _, w := range words {
-		put([]byte(w))
-	}
-	for _, d := range docs {
-		put([]byte(d.Name()))
-		put(d.Body)
-	}
-	return digest(h.Sum(nil))
+	return out
 }
 
 // of is what was made of an app's settings and objects, or is made now.
@@ -91,7 +105,7 @@ func (c *Compiler) of(docs []definition.Document, make func() (*made, error)) (*
 	if c == nil {
 		return make()
 	}
-	key := sum("objects", docs)
+	key := c.digests.of("objects", docs)
 	if have, ok := c.models.Get(key); ok {
 		return have, nil
 	}
@@ -102,6 +116,7 @@ func (c *Compiler) of(docs []definition.Document, make func() (*made, error)) (*
 	if m.pieces, err = lru.New[digest, any](mostDocuments); err != nil {
 		return nil, err
 	}
+	m.digests = c.digests
 	c.models.Add(key, m)
 	return m, nil
 }
@@ -124,14 +139,20 @@ func piece[T any](m *made, key func() digest, make func() (T, error)) (T, error)
 	return out, err
 }
 
+// keyed is what a kind of document is read as.
+type keyed[T any] interface {
+	*T
+	definition.Keyed
+}
+
 // bodies reads documents as what they are.
-func bodies[T any](docs []definition.Document) ([]*T, error) {
+func bodies[T any, P keyed[T]](docs []definition.Document) ([]*T, error) {
 	out := make([]*T, len(docs))
 	for i, d := range docs {
 		out[i] = new(T)
 		err := definition.Decode(d.Body, out[i])
 		if err == nil {
-			err = d.CheckKey()
+			err = d.CheckKey(P(out[i]))
 		}
 		if err != nil {
 			return nil, &definition.UnreadableError{Document: d.Name(), Cause: err}

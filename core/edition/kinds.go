@@ -38,11 +38,12 @@ var kinds = []kind{
 }
 
 // of is a kind whose documents are read as a T.
-func of[T any](name definition.Kind, schema string, tables bool, compile func(*Edition, []definition.Document) error,
+func of[T any, P keyed[T]](name definition.Kind, schema string, tables bool, compile func(*Edition,
+	[]definition.Document) error,
 	differ func(was, is *T, d *definition.Difference)) kind {
 	return kind{name: name, schema: schema, tables: tables, compile: compile,
 		decode: func(d definition.Document) (any, error) {
-			read, err := bodies[T]([]definition.Document{d})
+			read, err := bodies[T, P]([]definition.Document{d})
 			if err != nil {
 				return nil, err
 			}

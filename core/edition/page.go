@@ -15,7 +15,7 @@ import (
 func (e *Edition) pages(docs []definition.Document) error {
 	roles := e.roleKeys()
 	for i := range docs {
-		out, err := piece(e.made, func() digest { return sum("page", docs[i:i+1], roles...) },
+		out, err := piece(e.made, func() digest { return e.made.digests.of("page", docs[i:i+1], roles...) },
 			func() (compiledPage, error) {
 				read, err := bodies[page.Page](docs[i : i+1])
 				if err != nil {

@@ -10,7 +10,7 @@ import (
 )
 
 func (e *Edition) roles(docs []definition.Document) error {
-	out, err := piece(e.made, func() digest { return sum("roles", docs) }, func() (compiledRoles, error) {
+	out, err := piece(e.made, func() digest { return e.made.digests.of("roles", docs) }, func() (compiledRoles, error) {
 		var out compiledRoles
 		roles, err := bodies[access.Role](docs)
 		for _, r := range roles {

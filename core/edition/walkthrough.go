@@ -15,7 +15,7 @@ func (e *Edition) walkthroughs(docs []definition.Document) error {
 	c := walk.Context{Model: e.Model, Organisation: e.App.Organisation, Roles: e.roleKeys()}
 	var all []compiledWalk
 	for i := range docs {
-		out, err := piece(e.made, func() digest { return sum("walkthrough", docs[i:i+1], c.Roles...) },
+		out, err := piece(e.made, func() digest { return e.made.digests.of("walkthrough", docs[i:i+1], c.Roles...) },
 			func() (compiledWalk, error) {
 				read, err := bodies[walk.Walkthrough](docs[i : i+1])
 				if err != nil {

@@ -90,6 +90,9 @@ type Object struct {
 	table string
 }
 
+// DocumentKey is the key that the document gives itself.
+func (o *Object) DocumentKey() string { return o.Key }
+
 // Rule is a record rule: what must hold of every record, and what is said when it does not.
 type Rule struct {
 	// Expression is CEL over the fields of the record, its references, and today and now.

@@ -26,6 +26,9 @@ type Page struct {
 	Bands    []screen.Band `json:"bands"`
 }
 
+// DocumentKey is the key that the document gives itself.
+func (p *Page) DocumentKey() string { return p.Key }
+
 // Search is a search whose list is known on the page by its key.
 type Search struct {
 	Key    string     `json:"key"`

@@ -24,6 +24,9 @@ type Walkthrough struct {
 	Steps []Step `json:"steps"`
 }
 
+// DocumentKey is the key that the document gives itself.
+func (w *Walkthrough) DocumentKey() string { return w.Key }
+
 // Take is a value that is handed over when a walkthrough is opened.
 type Take struct {
 	Key   string          `json:"key"`
