@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useEventListener } from '@vueuse/core'
+import { useEventListener, useResizeObserver } from '@vueuse/core'
 import Popover from 'primevue/popover'
 import { nextTick, ref } from 'vue'
 
@@ -33,6 +33,16 @@ useEventListener(
   { capture: true },
 )
 
+/** It stands where there is room; the popover by itself never forgets that it once stood above. */
+function align(): void {
+  const popover = body.value?.closest('.p-popover')
+  popover?.classList.remove('p-popover-flipped')
+  popover?.removeAttribute('data-p-popover-flipped')
+  panel.value?.alignOverlay()
+}
+// What is in it is often read only then.
+useResizeObserver(body, () => shown.value && align())
+
 /**
  * What is under it may move, as when something above is read at last: it goes along. The
  * popover by itself would close, and lose what was typed into it.
@@ -44,7 +54,7 @@ useEventListener(
     if (!shown.value || body.value?.contains(event.target as Node)) return
     const at = (opener as Element | null)?.getBoundingClientRect()
     if (!at || at.bottom < 0 || at.top > window.innerHeight) hide()
-    else panel.value?.alignOverlay()
+    else align()
   },
   { capture: true, passive: true },
 )
