@@ -1,6 +1,10 @@
 package e2e
 
-import "testing"
+import (
+	"testing"
+
+	"github.com/chromedp/chromedp"
+)
 
 // A button asks, shows that it is at work, sets an input of its page and says what it did, in the words of
 // its builder.
@@ -11,7 +15,8 @@ func TestAButtonAsksSetsAndSays(t *testing.T) {
 		`{"key":"done","label":"Mark as done","on":"one","do":[{"kind":"hold","hold":{"text":"One moment …"}},
 		{"kind":"confirm","confirm":{"question":"{row.number} is done, is it?","yes":"It is done"}},
 		{"kind":"change","change":{"values":[{"field":"state","value":{"literal":"done"}}]}},
-		{"kind":"set","set":{"part":"since","value":"now"}},{"kind":"say","say":{"text":"{n} done."}}]}`); err != nil {
+		{"kind":"set","set":{"part":"since","value":"now"}},{"kind":"say","only_when":"row.problem == \"\"","say":{"text":"Nobody hears this."}},
+		{"kind":"say","say":{"text":"{n} done."}}]}`); err != nil {
 		t.Fatal(err)
 	}
 	b := s.browser(t)
@@ -22,6 +27,9 @@ func TestAButtonAsksSetsAndSays(t *testing.T) {
 	b.see("SC-645 is done, is it?")
 	b.press("It is done")
 	b.see("1 done.")
+	if run(b, chromedp.Evaluate[bool](`document.body.innerText.includes("Nobody hears this")`)) {
+		t.Error("what was to be said only under a condition is said without it")
+	}
 	b.until(`[...document.querySelectorAll("#in-since, #in-since input")].some((i) => /\d/.test(i.value ?? ""))`,
 		"the input was not set")
 }

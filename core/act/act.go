@@ -40,7 +40,9 @@ const (
 
 // Act is one thing that is done. The member named like its kind says the rest.
 type Act struct {
-	Kind     Kind      `json:"kind"`
+	Kind Kind `json:"kind"`
+	// OnlyWhen is a condition, in CEL, on what is known; where it does not hold the act is left out.
+	OnlyWhen string    `json:"only_when,omitempty"`
 	Search   *Search   `json:"search,omitempty"`
 	Add      *Add      `json:"add,omitempty"`
 	Change   *Change   `json:"change,omitempty"`
@@ -221,27 +223,54 @@ func Shown(values expr.Values, uses [][]string) []NamedValue {
 type Checked struct {
 	// Plan is nil when a finding keeps it from being carried out.
 	Plan Plan
+	// When is the condition under which it is carried out, nil for always.
+	When *expr.Program
 	// Scope is what its values may name: what is known at its place, and the record at hand.
 	Scope expr.Scope
+}
+
+// Uses are the known values that the act depends on.
+func (c Checked) Uses() [][]string {
+	if c.When == nil {
+		return c.Plan.Uses()
+	}
+	return append(slices.Clone(c.Plan.Uses()), c.When.Uses...)
+}
+
+// Gives is the type of what is known under the act's key from then on, false when nothing is. What may be left
+// out may be empty.
+func (c Checked) Gives() (expr.Type, bool) {
+	t, any := c.Plan.Gives()
+	t.Empty = t.Empty || c.When != nil
+	return t, any
 }
 
 // Compile checks an act.
 func Compile(p Environment, a *Act, at string) Checked {
 	c := &check{Environment: p, Check: p.Check}
+	var when *expr.Program
+	if a.OnlyWhen != "" {
+		when = c.ExpressionOf(expr.Type{Kind: value.KindYesNo}, c.Scope, a.OnlyWhen, at+"/only_when",
+			"It would never be done.")
+	}
 	for _, k := range kinds {
 		if k.name == a.Kind && k.where&p.Where != 0 {
 			plan := k.check(c, a, at)
-			if plan != nil && c.Rows != "" && !c.One && k.name != RunAct && slices.ContainsFunc(plan.Uses(),
-				func(u []string) bool { return u[0] == RowName }) {
+			if plan != nil && c.Rows != "" && !c.One && (k.name != RunAct && namesRow(plan.Uses()) ||
+				when != nil && namesRow(when.Uses)) {
 				c.Find(definition.Stop, at, "this is about one row, and the button is about the rows chosen",
 					"With several rows chosen it would not be known which is meant.",
 					definition.Replace("Let it be about one row", c.Outset+"/on", "one"))
 			}
-			return Checked{plan, c.inner()}
+			return Checked{plan, when, c.inner()}
 		}
 	}
 	c.Find(definition.Stop, at+"/kind", "there is no act “"+string(a.Kind)+"” here", "Nothing would happen.", nil)
-	return Checked{nil, p.Scope}
+	return Checked{Scope: p.Scope}
+}
+
+func namesRow(uses [][]string) bool {
+	return slices.ContainsFunc(uses, func(u []string) bool { return u[0] == RowName })
 }
 
 // given is whether the member that says what an act does is there; it is a finding when it is not.

@@ -139,6 +139,10 @@ func TestWhatIsWrongWithAnAct(t *testing.T) {
 		{Act{Kind: RemoveAct, Remove: &Remove{Of: "everything"}}, "/remove/of", "everything"},
 		{Act{Kind: WorkOutAct, WorkOut: &WorkOut{}}, "/work_out/value", "nothing says what"},
 		{Act{Kind: WorkOutAct, WorkOut: &WorkOut{Value: "one.serail"}}, "/work_out/value", "serail"},
+		{Act{Kind: WorkOutAct, OnlyWhen: "size(all)", WorkOut: &WorkOut{Value: "1"}}, "/only_when",
+			"yes or no is wanted"},
+		{Act{Kind: WorkOutAct, OnlyWhen: "size(lal) > 1", WorkOut: &WorkOut{Value: "1"}}, "/only_when",
+			`did you mean "all"`},
 	} {
 		at := place(InSteps)
 		Compile(at, &c.act, "")

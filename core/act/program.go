@@ -19,6 +19,8 @@ type Instruction struct {
 	// Title is what people call it, Through what the history names.
 	Title, Through string
 	Plan           Plan
+	// When is the condition under which the plan is carried out, nil for always.
+	When *expr.Program
 	// Ways are where a branch may go on.
 	Ways []Way
 	// Waits says that it goes on only when somebody has answered.
@@ -69,6 +71,8 @@ func (p *Program) At(key string) (int, bool) {
 type Visit struct {
 	Step string    `json:"step"`
 	At   time.Time `json:"at"`
+	// LeftOut says that its condition did not hold, so that it gave nothing.
+	LeftOut bool `json:"left_out,omitempty"`
 	Kept
 }
 
@@ -105,7 +109,13 @@ type Machine struct {
 func (m *Machine) Run(ctx context.Context, at int) (int, error) {
 	for at < len(m.Program.Code) {
 		i := &m.Program.Code[at]
+		left, err := m.leaveOut(i)
 		switch {
+		case err != nil:
+			return at, fmt.Errorf("at the step %q: %w", i.Title, err)
+		case left:
+			at = i.Next
+			continue
 		case i.Waits:
 			m.trace(Entry{Step: i.Key, Kind: i.Kind, Title: i.Title})
 			asked, err := m.Asked(ctx, i)
@@ -122,6 +132,26 @@ func (m *Machine) Run(ctx context.Context, at int) (int, error) {
 		at = next
 	}
 	return at, nil
+}
+
+// leaveOut says whether the condition of an act does not hold, and notes that it gave nothing.
+func (m *Machine) leaveOut(i *Instruction) (bool, error) {
+	if i.When == nil {
+		return false, nil
+	}
+	holds, err := i.When.True(m.Values)
+	if err != nil || holds {
+		return false, err
+	}
+	if i.Key != "" {
+		m.Values[i.Key] = nil
+	}
+	m.trace(Entry{Step: i.Key, Kind: i.Kind, Title: i.Title,
+		Report: Report{Note: fmt.Sprintf("left out: %s does not hold", i.When.Source)}})
+	if !i.Waits { // nobody was asked, so there is nothing to come back to
+		m.Trail = append(m.Trail, Visit{Step: i.Key, At: m.Writer.Now(), LeftOut: true})
+	}
+	return true, nil
 }
 
 // Asked is what an act that waits leaves to the browser.

@@ -156,9 +156,9 @@ func (c *compiler) lines(p *Program, b *button, at string) {
 		if hold, ok := plan.(*act.HoldPlan); ok && b.hold == "" {
 			b.hold = hold.Text
 		}
-		b.program.Emit(act.Instruction{Key: def.Key, Kind: def.Kind, Title: b.Label, Plan: plan,
+		b.program.Emit(act.Instruction{Key: def.Key, Kind: def.Kind, Title: b.Label, Plan: plan, When: checked.When,
 			Waits: def.Kind == act.ConfirmAct})
-		for _, u := range plan.Uses() {
+		for _, u := range checked.Uses() {
 			_, own := place.Scope.Find(u[0])
 			switch {
 			case own && slices.ContainsFunc(given, func(n expr.Name) bool { return n.Key == u[0] }):
@@ -167,7 +167,7 @@ func (c *compiler) lines(p *Program, b *button, at string) {
 				c.use(u)
 			}
 		}
-		gives, any := plan.Gives()
+		gives, any := checked.Gives()
 		if !any || def.Key == "" {
 			continue
 		}

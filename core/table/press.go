@@ -143,6 +143,9 @@ func (p *Press) knowRow(ctx context.Context, u records.Writer, values expr.Value
 		if i.Kind != act.RunAct && i.Kind != act.OpenAct && i.Kind != act.SetAct { // which read it as it is by then
 			used = append(used, i.Plan.Uses()...)
 		}
+		if i.When != nil {
+			used = append(used, i.When.Uses...)
+		}
 	}
 	fields := records.FieldsUsed(u.Model(), p.Object, []string{act.RowName}, used)
 	needed := slices.ContainsFunc(used, func(u []string) bool { return u[0] == act.RowName })

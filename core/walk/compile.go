@@ -227,12 +227,12 @@ func (k *compiler) step(s *Step, at string, scope expr.Scope) (expr.Scope, bool)
 func (k *compiler) act(s *Step, at string, scope expr.Scope) expr.Scope {
 	checked := act.Compile(act.Environment{Where: act.InSteps, Scope: scope, Check: k.In(s.Key)}, &s.Act, at)
 	k.Scopes[s.Key] = checked.Scope
-	k.emit(act.Instruction{Plan: checked.Plan, Waits: s.Kind == act.ConfirmAct}, shown{step: s})
+	k.emit(act.Instruction{Plan: checked.Plan, When: checked.When, Waits: s.Kind == act.ConfirmAct}, shown{step: s})
 	if checked.Plan == nil {
 		return scope
 	}
-	k.used = append(k.used, checked.Plan.Uses()...)
-	gives, any := checked.Plan.Gives()
+	k.used = append(k.used, checked.Uses()...)
+	gives, any := checked.Gives()
 	if !any {
 		return scope
 	}

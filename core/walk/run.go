@@ -92,6 +92,8 @@ func (r *Run) rebuild(ctx context.Context) error {
 		r.values["now"], r.values["today"] = then, value.DateOf(v.At.In(r.host.Now().Location()))
 		i := &r.program.Code[at]
 		switch {
+		case v.LeftOut:
+			r.values[v.Step] = nil
 		case i.Kind == ScreenStep:
 			given, problems, err := r.program.shown[at].surface.Restore(ctx, r.host, r.values, r.State.Answers[v.Step],
 				r.fields(v.Step))

@@ -100,6 +100,52 @@ func TestARunFromStartToFinish(t *testing.T) {
 	}
 }
 
+// An act whose condition does not hold is left out, and what it gives is empty then, also when the run is taken up
+// again where things have changed; a question that is left out is not asked.
+func TestActsAreLeftOut(t *testing.T) {
+	raw := strings.Replace(sound, `{"key":"visit","kind":"add"`, `{"key":"sure","kind":"confirm",`+
+		`"only_when":"day(ask.day) < 7","confirm":{"question":"Sure?"}},{"key":"visit","only_when":"n > 3","kind":"add"`, 1)
+	raw = strings.Replace(raw, `{"key":"found"`, `{"key":"n","kind":"work_out",`+
+		`"only_when":"day(ask.day) == 5","work_out":{"value":"size(ask.part)"}},{"key":"found"`, 1)
+	for day, want := range map[string]struct {
+		asked       bool
+		wrote, says string
+	}{
+		"2026-03-05": {true, "visit building=Mill House day=2026-03-05", "Mill House on 2026-03-05"},
+		"2026-03-06": {true, "", "Mill House on "},
+		"2026-03-07": {false, "", "Mill House on "},
+	} {
+		p, h := program(t, raw)
+		run, err := p.Start(t.Context(), h, nil, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		places := []string{}
+		for _, given := range []string{`{"part":"mill","day":"` + day + `"}`, `{"building":{"id":1}}`, `{}`} {
+			at := run.State.Place
+			if run.State.Closed || at == "done" {
+				break
+			}
+			places = append(places, at)
+			if err := run.Answer(t.Context(), at, answers(given)); err != nil {
+				t.Fatalf("%s at %s: %s", day, at, said(err))
+			}
+			if run, err = p.Resume(t.Context(), h, run.State); err != nil {
+				t.Fatalf("%s after %s: %v", day, at, err)
+			}
+		}
+		if asked := slices.Contains(places, "sure"); asked != want.asked {
+			t.Errorf("%s: it went by %v", day, places)
+		}
+		if got := strings.Join(h.Wrote, "; "); got != want.wrote {
+			t.Errorf("%s: added %q, want %q", day, got, want.wrote)
+		}
+		if view, err := run.Show(t.Context()); err != nil || view.Message.String() != want.says {
+			t.Errorf("%s: %q, %v", day, view.Message.String(), err)
+		}
+	}
+}
+
 // said is an error with the problems it lists.
 // Where the builder lets none be chosen, a run goes on without; what is taken up later is the same.
 func TestNoRowsNeedBeChosen(t *testing.T) {

@@ -7052,6 +7052,7 @@ export interface components {
         | 'hold'
         | 'copy_link'
         | 'download'
+      only_when?: string
       open?: components['schemas']['Open']
       read_again?: components['schemas']['ReadAgain']
       remove?: components['schemas']['Remove']
@@ -7934,6 +7935,7 @@ export interface components {
         | 'hold'
         | 'copy_link'
         | 'download'
+      only_when?: string
       open?: components['schemas']['Open']
       read_again?: components['schemas']['ReadAgain']
       remove?: components['schemas']['Remove']

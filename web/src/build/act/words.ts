@@ -1,6 +1,6 @@
 import type { Name, Step } from '@/api/types'
 import { acts, isAct } from './acts'
-import type { Place } from './said'
+import { known, type Place } from './said'
 
 /** What a step does, as the Work lane says it. */
 export function workWords(build: Place['build'], names: Name[], step: Step): string {
@@ -11,6 +11,8 @@ export function workWords(build: Place['build'], names: Name[], step: Step): str
 
 /** What a step does in detail, one line each. */
 export function workLines(build: Place['build'], names: Name[], step: Step): string[] {
-  const entry = isAct(step.kind) ? acts[step.kind] : undefined
-  return entry?.lines?.(step, { build, names, title: step.title || step.key }) ?? []
+  if (!isAct(step.kind)) return []
+  const at = { build, names, title: step.title || step.key }
+  const lines = acts[step.kind].lines?.(step, at) ?? []
+  return step.only_when ? [...lines, `only when ${known(at, step.only_when)}`] : lines
 }

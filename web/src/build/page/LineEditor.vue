@@ -6,6 +6,7 @@ import RemoveButton from '@/frame/RemoveButton.vue'
 import ActEditor from '../act/ActEditor.vue'
 import { acts } from '../act/acts'
 import { useBuild } from '../build'
+import OfferedWhen from '../sheet/OfferedWhen.vue'
 import TextSlot from '../sheet/TextSlot.vue'
 
 /** One thing that pressing a button does. */
@@ -17,7 +18,8 @@ const kinds = computed(() => (build.contents?.acts ?? []).filter((a) => a.in_lin
 
 function setKind(kind: ActKind): void {
   const key = acts[kind].gives ? line.value.key : undefined
-  line.value = { ...(key ? { key } : {}), kind, ...acts[kind].fresh() }
+  const { only_when } = line.value
+  line.value = { ...(key ? { key } : {}), kind, ...(only_when ? { only_when } : {}), ...acts[kind].fresh() }
 }
 </script>
 
@@ -51,6 +53,12 @@ function setKind(kind: ActKind): void {
       :place="place"
       :rows="object"
       @change="(member, settings) => (line = { ...line, [member]: settings })"
+    />
+    <OfferedWhen
+      words="only when"
+      :place="place"
+      :model-value="line.only_when"
+      @update:model-value="line = { ...line, only_when: $event }"
     />
   </div>
 </template>

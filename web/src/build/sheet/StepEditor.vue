@@ -5,12 +5,13 @@ import { computed } from 'vue'
 import type { Step } from '@/api/types'
 import ActEditor from '../act/ActEditor.vue'
 import { isAct } from '../act/acts'
-import { put } from '../document'
+import { drop, put } from '../document'
 import { keyAfter } from '../keys'
 import BranchEditor from './BranchEditor.vue'
 import { useSheet } from './context'
 import FindingNote from './FindingNote.vue'
 import KeySlot from './KeySlot.vue'
+import OfferedWhen from './OfferedWhen.vue'
 import PartsEditor from '../part/PartsEditor.vue'
 import TextSlot from './TextSlot.vue'
 
@@ -88,6 +89,15 @@ const findings = computed(() =>
         />
       </div>
     </template>
+    <OfferedWhen
+      v-if="isAct(step.kind)"
+      words="only when"
+      :place="step.key"
+      :model-value="step.only_when"
+      @update:model-value="
+        sheet.edit($event ? put(pointer + '/only_when', $event) : drop(pointer + '/only_when'))
+      "
+    />
     <FindingNote v-for="f in findings" :key="f.pointer + f.text" :finding="f" />
   </div>
 </template>
