@@ -26,20 +26,24 @@ const (
 func DropExpired(ctx context.Context, db *postgres.DB) error {
 	keep, now := db.Keep.WithDefaults(), db.Now()
 	for _, old := range []struct {
-		sql    string
-		before time.Time
-		most   int
+		table, over string
+		before      time.Time
+		most        int
 	}{
-		{`DELETE FROM plainpath.session WHERE token_hash IN (SELECT token_hash FROM plainpath.session WHERE expires_at < $1 LIMIT $2)`, now, mostDropped},
-		{`DELETE FROM plainpath.device WHERE token_hash IN (SELECT token_hash FROM plainpath.device WHERE expires_at < $1 LIMIT $2)`, now, mostDropped},
-		{`DELETE FROM plainpath.password_link WHERE token_hash IN (SELECT token_hash FROM plainpath.password_link WHERE expires_at < $1 LIMIT $2)`, now, mostDropped},
-		{`DELETE FROM plainpath.request WHERE (person, key) IN (SELECT person, key FROM plainpath.request WHERE at < $1 ORDER BY at LIMIT $2)`, now.Add(-postgres.RequestsKept), mostDropped},
-		{`DELETE FROM plainpath.outgoing WHERE id IN (SELECT id FROM plainpath.outgoing WHERE created_at < $1 ORDER BY created_at LIMIT $2)`, now.Add(-outgoingKept), mostDropped},
-		{`DELETE FROM plainpath.sign_in WHERE id IN (SELECT id FROM plainpath.sign_in WHERE at < $1 ORDER BY id LIMIT $2)`, now.Add(-keep.Attempts), mostDropped},
-		{`DELETE FROM plainpath.intake WHERE id IN (SELECT id FROM plainpath.intake WHERE state IN ('imported', 'failed') AND changed_at < $1 ORDER BY id LIMIT $2)`, now.Add(-keep.Intakes), mostLarge},
-		{`DELETE FROM plainpath.file WHERE id IN (SELECT id FROM plainpath.file WHERE NOT kept AND added_at < $1 ORDER BY added_at LIMIT $2)`, now.Add(-files.LeftFor), mostLarge},
+		{"session", "expires_at < $1", now, mostDropped},
+		{"device", "expires_at < $1", now, mostDropped},
+		{"password_link", "expires_at < $1", now, mostDropped},
+		{"request", "at < $1 ORDER BY at", now.Add(-postgres.RequestsKept), mostDropped},
+		{"outgoing", "created_at < $1 ORDER BY created_at", now.Add(-outgoingKept), mostDropped},
+		{"sign_in", "at < $1 ORDER BY id", now.Add(-keep.Attempts), mostDropped},
+		{"intake", "state IN ('imported', 'failed') AND changed_at < $1 ORDER BY id", now.Add(-keep.Intakes),
+			mostLarge},
+		{"file", "NOT kept AND added_at < $1 ORDER BY added_at", now.Add(-files.LeftFor), mostLarge},
 	} {
-		if _, err := db.ExecContext(ctx, old.sql, old.before, old.most); err != nil {
+		// By where they lie: joined by their keys, all of the table would be read. What is written meanwhile stays.
+		sql := fmt.Sprintf("DELETE FROM plainpath.%[1]s WHERE ctid = ANY(ARRAY(SELECT ctid FROM plainpath.%[1]s WHERE %[2]s LIMIT $2))",
+			old.table, old.over)
+		if _, err := db.ExecContext(ctx, sql, old.before, old.most); err != nil {
 			return fmt.Errorf("removing what has expired: %w", err)
 		}
 	}
