@@ -20,6 +20,8 @@ const options = ref<Ref[]>([])
 const failed = ref('')
 // What is still on its way when one is chosen would open the list again.
 const question = latest()
+// The input gets the focus back when one was chosen, which asks for nothing.
+let justChosen = false
 
 /** A record whose name is empty is told by its number. */
 const called = (record: Ref) => record.label || `No. ${record.id}`
@@ -36,7 +38,7 @@ function show(value: Ref | string | null): void {
 async function complete(event: AutoCompleteCompleteEvent): Promise<void> {
   const record = typeof shown.value === 'string' ? null : shown.value
   // What was typed before one was chosen is not asked any more.
-  if (record && event.query !== called(record)) return
+  if (record && (justChosen || event.query !== called(record))) return
   const isLatest = question.ask()
   failed.value = ''
   try {
@@ -49,8 +51,14 @@ async function complete(event: AutoCompleteCompleteEvent): Promise<void> {
   }
 }
 
+function choose(): void {
+  justChosen = true
+  question.ask()
+}
+
 /** What is only typed is no record; the one that is called exactly so is meant. */
 function settle(): void {
+  justChosen = false
   if (typeof shown.value !== 'string') return
   const text = shown.value.trim().toLowerCase()
   const meant = options.value.filter((option) => called(option).toLowerCase() === text)
@@ -75,7 +83,7 @@ function settle(): void {
     :empty-search-message="failed || 'Nothing of that name'"
     @update:model-value="show"
     @complete="complete"
-    @item-select="question.ask()"
+    @item-select="choose"
     @blur="settle"
   />
 </template>
