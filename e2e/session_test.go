@@ -159,3 +159,34 @@ func TestManyTabsHearOfChanges(t *testing.T) {
 		tab.see("Records shown here were changed meanwhile.")
 	}
 }
+
+// What was typed to change one's own password is still there when it is refused, and gone when it was taken.
+func TestOnesOwnPassword(t *testing.T) {
+	t.Parallel() // most of it is waiting
+	s := newSite(t)
+	b := s.browser(t)
+	b.signIn("Dana Merrowdale")
+	b.pressIn("button", "Dana Merrowdale")
+	b.press("Password and sessions …")
+	b.see("Where you are signed in")
+	time.Sleep(500 * time.Millisecond) // the dialog opens and takes the focus
+	typed := func() int {
+		return run(b, chromedp.Evaluate[int](`[...document.querySelectorAll('.p-dialog input')].filter((i) => i.value).length`))
+	}
+	for _, c := range []struct {
+		now   string
+		taken bool
+	}{{"not quite", false}, {"quillmere", true}} {
+		b.enter("Your password", c.now)
+		b.enter("A new one, at least 15 characters; a few words will do", "seven ropes and a bell")
+		b.press("Change it")
+		if c.taken {
+			b.see("Your password is changed")
+		} else {
+			b.until(`!!document.querySelector('.p-dialog .bad, .p-dialog .p-invalid')`, "nothing is wrong with it")
+		}
+		if left := typed(); (left == 0) != c.taken {
+			t.Errorf("with %q as the password now %d inputs are filled", c.now, left)
+		}
+	}
+}

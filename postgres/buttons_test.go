@@ -24,7 +24,7 @@ func TestAButtonChangesTheRowsChosen(t *testing.T) {
 	o.place.Person = personID(t, o.db, "dana")
 	calls := tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}
 	press := func(button string, c table.Chosen) (tables.Pressed, error) {
-		return o.tables().Press(t.Context(), o.place, calls, button, c, 0)
+		return o.tables().Press(t.Context(), o.place, calls, button, c, nil)
 	}
 	refused := func(err error, says string) {
 		t.Helper()
@@ -91,7 +91,7 @@ func TestAButtonIsPressedOnAsManyRowsAsMayBeChosen(t *testing.T) {
 		}
 		done, err := o.tables().Press(t.Context(), o.place,
 			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done",
-			table.Chosen{Keys: planned[:min(n, len(planned))]}, 0)
+			table.Chosen{Keys: planned[:min(n, len(planned))]}, nil)
 		if says == "" {
 			if err != nil || done.Changed != 2 {
 				t.Errorf("%d: %+v, %v", n, done, err)
@@ -124,7 +124,7 @@ func TestTheLinesOfAButtonAreAboutTheSameRows(t *testing.T) {
 	look := &table.Look{Filter: []predicate.Condition{{Field: "state", Op: predicate.Is,
 		Value: &predicate.Operand{Literal: raw("planned")}}}}
 	done, err := o.tables().Press(t.Context(), o.place,
-		tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", table.Chosen{All: look}, 0)
+		tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", table.Chosen{All: look}, nil)
 	if err != nil || int(done.Changed) != open || open < 10 {
 		t.Fatalf("%+v, %v; want %d changed", done, err, open)
 	}
@@ -279,7 +279,7 @@ func TestAButtonStoresNothingThatCannotBeComputed(t *testing.T) {
 	}
 	press := func() error {
 		_, err := o.tables().Press(t.Context(), o.place,
-			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", table.Chosen{Keys: ids}, 0)
+			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", table.Chosen{Keys: ids}, nil)
 		return err
 	}
 	const written = `SELECT count(*) FROM liftcare_trial.history`
@@ -315,7 +315,7 @@ func TestTheLinesOfAButtonAddAndWorkOut(t *testing.T) {
 	press := func(keys ...int64) (tables.Pressed, error) {
 		return o.tables().Press(t.Context(), o.place,
 			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", table.Chosen{Keys: keys},
-			0)
+			nil)
 	}
 	var ids []int64
 	if err := o.db.Select(&ids,
@@ -355,7 +355,7 @@ func TestTheLinesOfAButtonAddAndWorkOut(t *testing.T) {
 	does("some", `[{"kind":"change","change":{"values":[{"field":"state","value":{"literal":"done"}}]}},`+remind+`]`)
 	if _, err := o.tables().Press(t.Context(), o.place,
 		tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done",
-		table.Chosen{All: look}, 0); err != nil {
+		table.Chosen{All: look}, nil); err != nil {
 		t.Error(err)
 	}
 	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.reminder`) - reminders; n != open || open < 10 {
@@ -389,7 +389,8 @@ func TestAButtonThatAsks(t *testing.T) {
 		`SELECT id FROM liftcare_trial.service_call WHERE state = 'planned' ORDER BY id LIMIT 2`); err != nil {
 		t.Fatal(err)
 	}
-	for confirmed, want := range []string{fmt.Sprintf("confirm:%d are planned. Go on?", before),
+	var confirmed []int
+	for answers, want := range []string{fmt.Sprintf("confirm:%d are planned. Go on?", before),
 		"confirm:Really?", "set: read_again: say:2 done"} {
 		done, err := o.tables().Press(t.Context(), o.place,
 			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", table.Chosen{Keys: ids},
@@ -397,12 +398,15 @@ func TestAButtonThatAsks(t *testing.T) {
 		var got []string
 		for _, e := range done.Effects {
 			got = append(got, string(e.Kind)+":"+e.Message.String())
+			if e.Kind == act.ConfirmAct {
+				confirmed = append(confirmed, e.Line)
+			}
 		}
 		if err != nil || strings.Join(got, " ") != want {
-			t.Errorf("%d: %q, %v; want %q", confirmed, got, err, want)
+			t.Errorf("%d: %q, %v; want %q", answers, got, err, want)
 		}
-		if left := count(t, o.db, planned); left != before-2*(confirmed/2) {
-			t.Errorf("after %d answers %d are planned, before %d", confirmed, left, before)
+		if left := count(t, o.db, planned); left != before-2*(answers/2) {
+			t.Errorf("after %d answers %d are planned, before %d", answers, left, before)
 		}
 	}
 }

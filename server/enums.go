@@ -4,6 +4,7 @@ import (
 	"reflect"
 
 	"plainpath/core/definition"
+	"plainpath/core/edition"
 	"plainpath/core/intake"
 	"plainpath/core/model"
 	"plainpath/core/query"
@@ -25,14 +26,14 @@ func init() {
 		model.MoreOrEqual, model.Less, model.LessOrEqual, model.Between, model.OneOf, model.IsEmpty, model.IsNotEmpty,
 		model.WithinLastDays, model.WithinNextDays)
 	enum(value.Kinds()...)
-	enum(definition.App, definition.Object, definition.Role, definition.Walkthrough, definition.Page)
+	enum(edition.Kinds()...)
 	enum(definition.Stop, definition.Care)
 	enum(query.Sum, query.Average, query.Least, query.Greatest, query.Count)
 	enum(query.EachValue, query.Month, query.Year)
 	enum(intake.UTF8, intake.UTF16LE, intake.UTF16BE, intake.Windows1252)
 	enum(intake.ModeAdd, intake.ModeUpdate, intake.ModeBoth)
 	enum(table.AsTable, table.AsCards, table.AsChart)
-	enum(screen.InputPart, screen.TablePart, screen.DetailsPart, screen.TextPart)
+	enum(screen.PartKinds()...)
 	enum(table.SelectNone, table.SelectOne, table.SelectSeveral)
 	enum(table.OnTable, table.OnOne, table.OnSome, table.OnEach)
 	enum(imports.Uploading, imports.Analysing, imports.Ready, imports.Checking, imports.Checked, imports.Importing,

@@ -66,8 +66,8 @@ type pressRequest struct {
 	At     tables.TableAt `json:"at"`
 	Button string         `json:"button"`
 	Chosen table.Chosen   `json:"chosen"`
-	// Confirmed is how many of the button's questions were answered with yes.
-	Confirmed int `json:"confirmed,omitempty"`
+	// Confirmed are the lines of the button whose questions were answered with yes.
+	Confirmed []int `json:"confirmed,omitempty"`
 }
 
 type offRequest struct {

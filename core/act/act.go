@@ -252,6 +252,9 @@ func Compile(p Environment, a *Act, at string) Checked {
 	if a.OnlyWhen != "" {
 		when = c.ExpressionOf(expr.Type{Kind: value.KindYesNo}, c.Scope, a.OnlyWhen, at+"/only_when",
 			"It would never be done.")
+		if when == nil { // it is not done whatever the condition was meant to be
+			return Checked{Scope: p.Scope}
+		}
 	}
 	for _, k := range kinds {
 		if k.name == a.Kind && k.where&p.Where != 0 {

@@ -21,8 +21,9 @@ type Effect struct {
 	// Part is one of the page or screen, Value what is put into it.
 	Part  string          `json:"part,omitempty"`
 	Value json.RawMessage `json:"value,omitempty"`
-	// Yes is what the button says that goes on.
-	Yes string `json:"yes,omitempty"`
+	// Yes is what the button says that goes on, Line which of the lines asks.
+	Yes  string `json:"yes,omitempty"`
+	Line int    `json:"line,omitempty"`
 }
 
 // effectPlan is an act that is always the same effect.

@@ -119,6 +119,9 @@ func (m *Machine) Run(ctx context.Context, at int) (int, error) {
 		case i.Waits:
 			m.trace(Entry{Step: i.Key, Kind: i.Kind, Title: i.Title})
 			asked, err := m.Asked(ctx, i)
+			for n := range asked {
+				asked[n].Line = at
+			}
 			m.Effects = append(m.Effects, asked...)
 			return at, err
 		case i.Plan == nil && len(i.Ways) == 0:

@@ -37,6 +37,15 @@ var kinds = []kind{
 	of(definition.Page, "Page", false, (*Edition).pages, pageDiffers).knowing(knownInPage),
 }
 
+// Kinds are the kinds of documents there are, in the order in which they are compiled.
+func Kinds() []definition.Kind {
+	out := make([]definition.Kind, len(kinds))
+	for i, k := range kinds {
+		out[i] = k.name
+	}
+	return out
+}
+
 // of is a kind whose documents are read as a T.
 func of[T any, P keyed[T]](name definition.Kind, schema string, tables bool, compile func(*Edition,
 	[]definition.Document) error,

@@ -246,10 +246,50 @@ func TestPressingAButton(t *testing.T) {
 			t.Errorf("%s %v: %v", c.button, c.keys, err)
 			continue
 		}
-		out, err := press.Do(context.Background(), r, 0)
+		out, err := press.Do(context.Background(), r, nil)
 		raw, _ := json.Marshal(out.Effects)
 		if err != nil || string(raw) != c.effect {
 			t.Errorf("%s %v: %s %v\nwant %s", c.button, c.keys, raw, err, c.effect)
+		}
+	}
+}
+
+// Who said yes to one question has not said yes to another, also when what is asked depends on what others change
+// between two answers.
+func TestEachQuestionIsAskedForItself(t *testing.T) {
+	part := tableOf("t", "found", "name")
+	part.Table.Buttons = []table.Button{{Key: "b", Label: "B", On: table.OnOne, Do: lines(
+		act.Act{Kind: act.ConfirmAct, OnlyWhen: "row.floors > 4", Confirm: &act.Confirm{Question: "So high?"}},
+		act.Act{Kind: act.ConfirmAct, OnlyWhen: "row.floors < 9", Confirm: &act.Confirm{Question: "Sure?"}},
+		act.Act{Kind: act.SayAct, Say: &act.Say{Text: "Done."}})}}
+	p := compiled(t, page([]Search{searchOf("found", "building", predicate.Condition{})}, part))
+	r := houses(t)
+	house := r.Records["building"][0]
+	r.Records["building"] = r.Records["building"][:1]
+	l, err := p.Listing(t.Context(), r, screen.Given{}, "t")
+	if err != nil {
+		t.Fatal(err)
+	}
+	var confirmed []int
+	for _, c := range []struct {
+		floors int64
+		asked  string
+	}{{4, "Sure?"}, {5, "So high?"}, {5, ""}, {9, ""}} {
+		house.Fields["floors"] = value.Whole(c.floors)
+		press, err := l.Press(t.Context(), r, "b", table.Chosen{Keys: []int64{1}})
+		if err != nil {
+			t.Fatal(err)
+		}
+		out, err := press.Do(t.Context(), r, confirmed)
+		if err != nil || len(out.Effects) != 1 {
+			t.Fatalf("%+v, %v", out, err)
+		}
+		asked := ""
+		if e := out.Effects[0]; e.Kind == act.ConfirmAct {
+			asked, confirmed = e.Message.String(), append(confirmed, e.Line)
+		}
+		if asked != c.asked {
+			t.Errorf("at %d floors it asks %q, want %q", c.floors, asked, c.asked)
 		}
 	}
 }

@@ -85,6 +85,15 @@ type partKind struct {
 // partKinds are the kinds of parts there are, in the order a builder is offered them.
 var partKinds = []partKind{inputKind, tableKind, detailsKind, textKind}
 
+// PartKinds are the kinds of parts there are.
+func PartKinds() []PartKind {
+	out := make([]PartKind, len(partKinds))
+	for i, k := range partKinds {
+		out[i] = k.kind
+	}
+	return out
+}
+
 // kindOf is what is known of a kind, nil where there is no such kind.
 func kindOf(kind PartKind) *partKind {
 	at := slices.IndexFunc(partKinds, func(k partKind) bool { return k.kind == kind })

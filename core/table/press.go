@@ -170,9 +170,9 @@ type Outcome struct {
 	Effects []act.Effect
 }
 
-// Do carries the lines out, in order. Confirmed is how many of its questions were answered with yes; it
-// stops at the next one, before which nothing is written.
-func (p *Press) Do(ctx context.Context, u records.Writer, confirmed int) (Outcome, error) {
+// Do carries the lines out, in order. Confirmed are the lines whose questions were answered with yes; it stops
+// at the first other one, before which nothing is written.
+func (p *Press) Do(ctx context.Context, u records.Writer, confirmed []int) (Outcome, error) {
 	values := maps.Clone(p.values)
 	if values == nil {
 		values = expr.Values{}
@@ -183,7 +183,7 @@ func (p *Press) Do(ctx context.Context, u records.Writer, confirmed int) (Outcom
 	program := &p.b.program
 	m := &act.Machine{Program: program, Writer: u, Values: values, Rows: p.Rows, Effects: []act.Effect{}}
 	at, err := m.Run(ctx, 0)
-	for ; err == nil && at < len(program.Code) && confirmed > 0; confirmed-- {
+	for err == nil && at < len(program.Code) && slices.Contains(confirmed, at) {
 		m.Effects = slices.DeleteFunc(m.Effects, func(e act.Effect) bool { return e.Kind == act.ConfirmAct })
 		at, err = m.Run(ctx, program.Code[at].Next)
 	}

@@ -32,8 +32,8 @@ type Pressed struct {
 	Part   string       `json:"part"`
 	Button string       `json:"button"`
 	Chosen table.Chosen `json:"chosen"`
-	// Confirmed is how many of its questions were answered with yes.
-	Confirmed int `json:"confirmed,omitempty"`
+	// Confirmed are the lines whose questions were answered with yes.
+	Confirmed []int `json:"confirmed,omitempty"`
 }
 
 // Rehearsal is a run replayed from the start.

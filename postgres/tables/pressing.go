@@ -18,10 +18,10 @@ type Pressed struct {
 	Effects []act.Effect `json:"effects"`
 }
 
-// Press carries out a button of a table, in one transaction. Confirmed is how many of its questions the
+// Press carries out a button of a table, in one transaction. Confirmed are the lines whose questions the
 // person answered with yes.
 func (t *Tables) Press(ctx context.Context, p postgres.Caller, at TableAt, button string,
-	chosen table.Chosen, confirmed int) (Pressed, error) {
+	chosen table.Chosen, confirmed []int) (Pressed, error) {
 	var out Pressed
 	err := t.At(ctx, p, at, func(found ShownTable) error {
 		return found.Atomically(ctx, func(d *repository.Repository) error {

@@ -7,7 +7,6 @@ export const kept = new QueryClient({
   defaultOptions: {
     // Requests are sent again where that helps, and what changes is told, below this.
     queries: { retry: false, networkMode: 'always', refetchOnWindowFocus: false, refetchOnReconnect: false },
-    mutations: { retry: false, networkMode: 'always' },
   },
 })
 

@@ -6548,6 +6548,7 @@ export interface components {
         | 'hold'
         | 'copy_link'
         | 'download'
+      line?: number
       message?: components['schemas']['Piece'][]
       object?: string
       part?: string
@@ -7372,7 +7373,7 @@ export interface components {
       at: components['schemas']['TableAt']
       button: string
       chosen: components['schemas']['Chosen']
-      confirmed?: number
+      confirmed?: number[]
     }
     Preview: {
       changes: components['schemas']['Difference'][]
@@ -8083,7 +8084,7 @@ export interface components {
     WalkPressed: {
       button: string
       chosen: components['schemas']['Chosen']
-      confirmed?: number
+      confirmed?: number[]
       part: string
     }
     WalkView: {

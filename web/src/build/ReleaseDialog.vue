@@ -20,8 +20,10 @@ const props = defineProps<{ again?: number }>()
 const open = defineModel<boolean>('open', { required: true })
 const build = useBuild()
 const toast = useToast()
+// Each time it is looked at anew.
+const openings = ref(0)
 const { found: preview, failed: notLooked } = useAsked(
-  () => ['release', props.again],
+  () => ['release', props.again, openings.value],
   (signal) =>
     given(
       api.GET('/build/release', { params: { query: props.again ? { again: props.again } : {} }, signal }),
@@ -62,6 +64,7 @@ const many = (n: number) => (n === 1 ? '1 walkthrough' : `${n} walkthroughs`)
 
 watch(open, (now) => {
   if (!now) return
+  openings.value++
   drops.value = []
   reset()
 })

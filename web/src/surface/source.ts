@@ -13,7 +13,7 @@ export interface SurfaceSource {
   /** What a button leaves to be done: a walkthrough or a record opens. */
   effect?(effect: Effect): void
   /** A button was pressed in a rehearsal, which presses it again whenever it is replayed. */
-  pressed?(part: string, button: string, chosen: Chosen, confirmed: number): void
+  pressed?(part: string, button: string, chosen: Chosen, confirmed: number[]): void
   /** Whether a record opens in a tab of its own, so that unfinished work stays in view. */
   beside?: boolean
 }

@@ -41,7 +41,7 @@ export function asking(
       given(server().POST('/tables/proof/{id}/why', { params: { path: { id } }, body: { at: at(), look } })),
     records: (text: string) =>
       given(server().POST('/tables/records/options', { body: { at: at(), path: '', text } })),
-    press: (button: string, chosen: ReturnType<typeof chosenOf>, confirmed: number) => {
+    press: (button: string, chosen: ReturnType<typeof chosenOf>, confirmed: number[]) => {
       const body = { at: at(), button, chosen, confirmed }
       return once(body, (key) => given(server().POST('/press', { body, ...counts(key) })))
     },

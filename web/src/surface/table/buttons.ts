@@ -81,14 +81,14 @@ export function useButtons(
     b: ButtonView,
     what: ReturnType<typeof chosenOf>,
     row?: number,
-    confirmed = 0,
+    confirmed: number[] = [],
   ): Promise<void> {
     busy.value = [...busy.value, place(b, row)]
     try {
       const done = await ask.press(b.key, what, confirmed)
       const asked = done.effects.find((e) => e.kind === 'confirm')
       if (asked) {
-        const again = () => void carryOut(b, what, row, confirmed + 1)
+        const again = () => void carryOut(b, what, row, [...confirmed, asked.line ?? 0])
         question(b.label, say(asked.message), asked.yes || 'Go on', again)
         return
       }
