@@ -16,13 +16,13 @@ var textFunctions = []function{
 	ofText(tell("lower(x)", "A text in small letters."), strings.ToLower),
 	ofText(tell("upper(x)", "A text in capitals."), strings.ToUpper),
 	ofText(tell("withoutAccents(x)", "A text whose letters have no accents: Zürich is Zurich."), value.Unaccented),
-	ofText(tell("trim(x)", "A text without blanks at its ends."), func(s string) string {
-		return strings.Trim(s,
-			" ")
-	}),
+	ofText(tell("trim(x)", "A text without blanks at its ends."),
+		func(s string) string { return strings.Trim(s, " ") }),
 	lettersOf, pieceOf, replaced,
-	padded(tell(`padLeft(x, 6, "0")`, "A text filled up at its beginning to a length of at most 1,000."), func(text, fill string) string { return fill + text }),
-	padded(tell(`padRight(x, 6, ".")`, "A text filled up at its end to a length of at most 1,000."), func(text, fill string) string { return text + fill }),
+	padded(tell(`padLeft(x, 6, "0")`, "A text filled up at its beginning to a length of at most 1,000."),
+		func(text, fill string) string { return fill + text }),
+	padded(tell(`padRight(x, 6, ".")`, "A text filled up at its end to a length of at most 1,000."),
+		func(text, fill string) string { return text + fill }),
 	{told: tell("capitalized(x)", "A text whose words begin with a capital, as titles do.", "For use "+onScreens),
 		here: everyKind, signatures: []signature{gives(str, str)},
 		compute: func(a []value.Value) (value.Value, error) {
