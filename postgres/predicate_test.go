@@ -52,7 +52,7 @@ func TestSQLAndGoGiveTheSameAnswer(t *testing.T) {
 		}
 		maps.Copy(asked, w.asked)
 	}
-	if kinds := slices.Sorted(maps.Keys(asked)); len(kinds) != 9 {
+	if kinds := slices.Sorted(maps.Keys(asked)); len(kinds) != 10 {
 		t.Errorf("only these kinds of predicates were tried: %v", kinds)
 	}
 	if cases < 2200 || decided < cases/5 {
@@ -178,7 +178,7 @@ func (w *world) also(t *testing.T, object string) func(predicate.Predicate) pred
 		}
 	}
 	var also predicate.Predicate = predicate.True
-	switch w.r.IntN(8) {
+	switch w.r.IntN(7) {
 	case 0:
 		also = same
 	case 1:
@@ -187,8 +187,25 @@ func (w *world) also(t *testing.T, object string) func(predicate.Predicate) pred
 		also = keys
 	case 3:
 		also = predicate.Any{predicate.InCurrency{Path: w.path(t, object, "p"), Currency: "SEK"}, same}
+	case 4:
+		also = w.refers(t, object)
 	}
 	return func(p predicate.Predicate) predicate.Predicate { return predicate.All{also, p} }
+}
+
+// refers asks of the record that a reference points at.
+func (w *world) refers(t *testing.T, object string) predicate.Predicate {
+	t.Helper()
+	for _, f := range w.m.Object(object).Fields {
+		if target := w.m.Object(f.Target()); target != nil && !target.BuiltIn() {
+			of := w.records[target.Key]
+			record := of[w.r.IntN(len(of))]
+			path := w.path(t, target.Key, target.Fields[w.r.IntN(len(target.Fields))].Key)
+			same := predicate.Same{Path: path, Value: predicate.Follow(record, path)}
+			return predicate.Refers{Via: &f, Where: same, Filter: predicate.Not{Of: predicate.Keys{record.ID}}}
+		}
+	}
+	return predicate.True
 }
 
 // Reading page after page gives the same list as reading it in one go.

@@ -3,6 +3,7 @@ package server
 import (
 	"reflect"
 
+	"plainpath/core/act"
 	"plainpath/core/definition"
 	"plainpath/core/edition"
 	"plainpath/core/intake"
@@ -28,6 +29,8 @@ func init() {
 	enum(value.Kinds()...)
 	enum(edition.Kinds()...)
 	enum(definition.Stop, definition.Care)
+	enum(act.NonePassed, act.NoneStops)
+	enum(act.ReferringRemoved, act.ReferringEmptied)
 	enum(query.Sum, query.Average, query.Least, query.Greatest, query.Count)
 	enum(query.EachValue, query.Month, query.Year)
 	enum(intake.UTF8, intake.UTF16LE, intake.UTF16BE, intake.Windows1252)

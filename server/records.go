@@ -105,6 +105,10 @@ func (s *server) profile(c fiber.Ctx) (repository.ProfileView, error) {
 	return s.records.Profile(c.Context(), place, object, c.Query("fresh") != "")
 }
 
+func (s *server) referring(c fiber.Ctx) ([]repository.ReferrerCount, error) {
+	return s.records.Referring(c.Context(), s.at(c), c.Params("object"))
+}
+
 func (s *server) evaluate(c fiber.Ctx, in repository.EvaluateQuestion) (repository.EvaluatedView, error) {
 	place, object := s.at(c), c.Params("object")
 	return s.records.Evaluate(c.Context(), place, object, in)

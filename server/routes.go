@@ -47,6 +47,7 @@ func (s *server) routes(api fiber.Router) {
 	objects := build.under("/spaces/:space/objects/:object")
 	objects.get("/options", gives(s.options).asking("text"))
 	objects.get("/profile", gives(s.profile).asking("fresh"))
+	objects.get("/referring", gives(s.referring))
 	objects.get("/records/:id", gives(s.recordForm))
 	objects.post("/records", takes(s.addRecord))
 	objects.patch("/records/:id", takes(s.changeRecord))

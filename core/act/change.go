@@ -14,6 +14,8 @@ import (
 type Change struct {
 	// Of is an expression that gives the record or the list; without it, the rows a button is about.
 	Of string `json:"of,omitempty"`
+	// Their changes the records that refer to those instead.
+	Their *Their `json:"their,omitempty"`
 	// Item is what values may call each record of a list.
 	Item   string       `json:"item,omitempty"`
 	Values []Assignment `json:"values"`
@@ -31,13 +33,13 @@ func checkChange(c *check, a *Act, at string) Plan {
 	}
 	def := a.Change
 	at += "/change"
-	t := c.target(def.Of, at, "Nothing would be changed.")
+	t := c.target(def.Of, def.Their, at, "Nothing would be changed.")
 	if t == nil {
 		return nil
 	}
 	scope, item := c.Scope, def.Item
 	switch {
-	case t.of == nil:
+	case t.of == nil && t.their == nil:
 		item = RowName
 	case item != "":
 		scope = c.item(item, t.object.Key, at)
@@ -59,30 +61,34 @@ func checkChange(c *check, a *Act, at string) Plan {
 // Do changes the records.
 func (p *changePlan) Do(ctx context.Context, u records.Writer, in In) (Done, error) {
 	out := Done{Report: Report{Object: p.object.Key}}
-	keys, err := p.change(ctx, u, in)
+	keys, note, err := p.change(ctx, u, in)
 	if err != nil {
 		return out, refused(in, p.not("changed"), err)
 	}
 	out.Kept.Changed = keys
 	out.Report.Written, out.Report.Note = int64(len(keys)), oneSet(len(keys))
+	if note != "" {
+		out.Report.Note += ": " + note
+	}
 	out.Value, err = p.Restore(ctx, u, in, out.Kept)
 	return out, err
 }
 
-func (p *changePlan) change(ctx context.Context, u records.Writer, in In) ([]int64, error) {
-	q, any, err := p.query(ctx, u, in)
+func (p *changePlan) change(ctx context.Context, u records.Writer, in In) (keys []int64, note string, err error) {
+	m, any, err := p.query(ctx, u, in)
 	if err != nil || !any {
-		return nil, err
+		return nil, "", err
 	}
 	sets, err := p.known(in.Values)
 	if err != nil {
-		return nil, err
+		return nil, "", err
 	}
-	keys, err := u.ChangeAll(ctx, in.Through, query.Change{Query: q, Sets: sets, Values: in.Values, Record: p.item})
+	keys, err = u.ChangeAll(ctx, in.Through, query.Change{Query: m.Query, Sets: sets, Values: in.Values,
+		Record: p.item})
 	if err == nil && p.one() && len(keys) == 0 {
 		err = goneError{p.object}
 	}
-	return keys, err
+	return keys, p.note(m, int64(len(keys))), err
 }
 
 // Restore makes known what was changed.

@@ -14,6 +14,8 @@ func Never(p Predicate) bool {
 		return len(p) == 0
 	case HasRelated:
 		return !p.None && p.Where != nil && Never(p.Where)
+	case Refers:
+		return Never(p.Where) || Never(p.Filter)
 	}
 	return false
 }

@@ -37,6 +37,12 @@ type (
 		None  bool
 		Where Predicate
 	}
+	// Refers holds for the records whose reference points at one that the person may see and for which both
+	// Where and Filter hold; Filter sees only what the person may see.
+	Refers struct {
+		Via           *model.Field
+		Where, Filter Predicate
+	}
 	// Formula is a condition written as an expression over "record" and known values.
 	Formula struct {
 		Program *expr.Program
@@ -72,6 +78,7 @@ func (All) predicate()        {}
 func (Any) predicate()        {}
 func (Test) predicate()       {}
 func (HasRelated) predicate() {}
+func (Refers) predicate()     {}
 func (Formula) predicate()    {}
 func (Keys) predicate()       {}
 func (Same) predicate()       {}

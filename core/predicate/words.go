@@ -2,6 +2,7 @@ package predicate
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"plainpath/core/model"
@@ -62,6 +63,9 @@ func Words(p Predicate) string {
 			has += " where " + Words(x.Where)
 		}
 		return has
+	case Refers:
+		return x.Via.Label + " is one where " + group(slices.DeleteFunc([]Predicate{x.Where, x.Filter},
+			func(p Predicate) bool { return p == nil || Always(p) }), " and ", "anything holds")
 	case Formula:
 		return x.Program.Source
 	case Keys:

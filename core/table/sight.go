@@ -156,6 +156,10 @@ func (s *sight) asked(object string, p predicate.Predicate, value func(object st
 	case predicate.HasRelated:
 		s.reach(p.Object, []string{p.Via.Key})
 		s.asked(p.Object, p.Where, s.reach)
+	case predicate.Refers:
+		value(object, []string{p.Via.Key})
+		s.asked(p.Via.Target(), p.Where, s.reach)
+		s.asked(p.Via.Target(), p.Filter, s.reach)
 	case predicate.Formula:
 		for _, u := range p.Program.Uses {
 			if keys, ok := p.Asks(u); ok {

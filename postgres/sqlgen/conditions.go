@@ -7,6 +7,7 @@ import (
 
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/query"
 	"plainpath/core/value"
 )
 
@@ -29,6 +30,8 @@ func (s *source) where(p predicate.Predicate, visible bool) (string, error) {
 		return skippedOr(x, s, sql, err)
 	case predicate.HasRelated:
 		return s.related(x, visible)
+	case predicate.Refers:
+		return s.refers(x)
 	case predicate.Same:
 		c, err := s.column(x.Path, visible)
 		if err != nil || x.Value == nil {
@@ -118,6 +121,16 @@ func (s *source) related(p predicate.HasRelated, visible bool) (string, error) {
 	}
 	return fmt.Sprintf("%sEXISTS (SELECT 1 FROM %s WHERE %s.%s = %s.id AND %s)",
 		not, inner.from(), inner.alias, Column(p.Via), s.alias, where), nil
+}
+
+// refers looks for the record that a reference points at among those the person may see.
+func (s *source) refers(p predicate.Refers) (string, error) {
+	inner, where, err := s.w.query(query.Query{Object: p.Via.Target(), Where: p.Where, Filter: p.Filter})
+	if err != nil {
+		return "", err
+	}
+	return fmt.Sprintf("%s.%s IN (SELECT %s.id FROM %s WHERE %s)", s.alias, Column(p.Via), inner.alias, inner.from(),
+		where), nil
 }
 
 var comparisons = map[predicate.Operator]string{predicate.Is: "=", predicate.More: ">", predicate.MoreOrEqual: ">=",

@@ -42,6 +42,8 @@ func Holds(p predicate.Predicate, r Related, record *value.Record) (bool, error)
 		return test(p, record)
 	case predicate.HasRelated:
 		return related(p, r, record)
+	case predicate.Refers:
+		return refers(p, r, record)
 	case predicate.Formula:
 		return formula(p, record)
 	case predicate.Keys:
@@ -117,6 +119,22 @@ func related(p predicate.HasRelated, r Related, record *value.Record) (bool, err
 		}
 	}
 	return p.None, nil
+}
+
+func refers(p predicate.Refers, r Related, record *value.Record) (bool, error) {
+	to, ok := record.Get(p.Via.Key).(*value.Record)
+	if !ok || to == nil {
+		return false, nil
+	}
+	for _, asked := range []predicate.Predicate{p.Where, p.Filter} {
+		if asked == nil {
+			continue
+		}
+		if ok, err := Holds(asked, r, to); !ok || err != nil {
+			return false, err
+		}
+	}
+	return true, nil
 }
 
 func formula(f predicate.Formula, record *value.Record) (bool, error) {

@@ -2846,6 +2846,53 @@ export interface paths {
     }
     trace?: never
   }
+  '/build/spaces/{space}/objects/{object}/referring': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          space: string | number
+          object: string | number
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description done */
+        '2XX': {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['ReferrerCount'][]
+          }
+        }
+        /** @description what is wrong */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['ServerProblem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/build/spaces/{space}/outgoing/{id}': {
     parameters: {
       query?: never
@@ -6150,6 +6197,7 @@ export interface components {
     ActChange: {
       item?: string
       of?: string
+      their?: components['schemas']['Their']
       values: components['schemas']['Assignment'][]
     }
     ActOrder: {
@@ -7515,6 +7563,22 @@ export interface components {
       pressed?: components['schemas']['WalkPressed'][]
       screen: string
     }
+    ReferrerCount: {
+      field: string
+      object: string
+      /** Format: int64 */
+      of: number
+      /** Format: int64 */
+      records: number
+      /** Format: int64 */
+      without: number
+    }
+    Referring: {
+      field: string
+      object: string
+      /** @enum {string} */
+      then: 'remove' | 'empty'
+    }
     RefusedCell: {
       heading: string
       line: number
@@ -7591,6 +7655,8 @@ export interface components {
     }
     Remove: {
       of?: string
+      referring?: components['schemas']['Referring'][]
+      their?: components['schemas']['Their']
     }
     RenameInRequest: {
       from: string
@@ -8046,6 +8112,12 @@ export interface components {
       label: string
       object?: string
       sheet: number
+    }
+    Their: {
+      field: string
+      /** @enum {string} */
+      none?: 'pass' | 'stop'
+      object: string
     }
     Told: {
       keys?: number[]

@@ -5,7 +5,8 @@ import AddAct from './AddAct.vue'
 import type { Sentence } from '../asks'
 import ChangeAct from './ChangeAct.vue'
 import RunAct from './RunAct.vue'
-import { known, type Place, quoted, set } from './said'
+import RemoveAct from './RemoveAct.vue'
+import { known, type Place, quoted, set, theirs } from './said'
 import { typeAt } from './typeat'
 
 type Settings<K> = K extends keyof Act ? NonNullable<Act[K]> : never
@@ -55,26 +56,21 @@ export const acts: { [K in ActKind]: ActEntry<K> } = {
     editor: ChangeAct,
     touches: 'writes',
     gives: true,
-    says: ({ change }, at) => `Change ${known(at, change?.of)}`,
-    lines: ({ change }, at) => set(at, typeAt(at.build, at.names, change?.of ?? '')?.object, change?.values),
+    says: ({ change }, at) => `Change ${theirs(at, change?.their)}${known(at, change?.of)}`,
+    lines: ({ change }, at) =>
+      set(at, change?.their?.object ?? typeAt(at.build, at.names, change?.of ?? '')?.object, change?.values),
   },
   remove: {
     fresh: () => ({ remove: {} }),
-    asks: [
-      'Remove',
-      {
-        as: 'known',
-        member: 'of',
-        kind: 'records',
-        label: 'What is removed',
-        empty: (rows) => (rows ? 'the rows' : 'which records'),
-        optional: true,
-      },
-      'Records that others refer to stay, and the person is told.',
-    ],
+    editor: RemoveAct,
     touches: 'writes',
     gives: true,
-    says: ({ remove }, at) => `Remove ${known(at, remove?.of)}`,
+    says: ({ remove }, at) => `Remove ${theirs(at, remove?.their)}${known(at, remove?.of)}`,
+    lines: ({ remove }, at) =>
+      (remove?.referring ?? []).map(
+        (r) =>
+          `${at.build.object(r.object)?.plural ?? r.object} ${r.then === 'remove' ? 'with them' : 'refer to nothing'}`,
+      ),
   },
   work_out: {
     fresh: () => ({ work_out: { value: '' } }),

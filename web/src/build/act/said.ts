@@ -1,4 +1,4 @@
-import type { Name, Assignment } from '@/api/types'
+import type { Assignment, Name, Their } from '@/api/types'
 import type { useBuild } from '../build'
 import { knownWords, operandWords } from '../words'
 
@@ -21,5 +21,9 @@ export function set(at: Place, object: string | undefined, settings: Assignment[
 /** A known value in words. */
 export const known = (at: Place, expression: string | undefined) =>
   knownWords(at.build, at.names, expression || '…')
+
+/** "badges of", where not records themselves are meant but those that refer to them. */
+export const theirs = (at: Place, their: Their | undefined) =>
+  their ? `${at.build.object(their.object)?.plural.toLowerCase() ?? their.object} of ` : ''
 
 export const quoted = (text: string | undefined) => `“${text ?? ''}”`
