@@ -26,6 +26,7 @@ const (
 	ChangeAct   Kind = "change"
 	RemoveAct   Kind = "remove"
 	WorkOutAct  Kind = "work_out"
+	GatherAct   Kind = "gather"
 	RunAct      Kind = "run"
 	SayAct      Kind = "say"
 	OpenAct     Kind = "open"
@@ -48,6 +49,7 @@ type Act struct {
 	Change   *Change   `json:"change,omitempty"`
 	Remove   *Remove   `json:"remove,omitempty"`
 	WorkOut  *WorkOut  `json:"work_out,omitempty"`
+	Gather   *Gather   `json:"gather,omitempty"`
 	Run      *Run      `json:"run,omitempty"`
 	Say      *Say      `json:"say,omitempty"`
 	Open     *Open     `json:"open,omitempty"`
@@ -83,6 +85,7 @@ var kinds = []kind{
 	{ChangeAct, "change records", InSteps | InLines, checkChange},
 	{RemoveAct, "remove records", InSteps | InLines, checkRemove},
 	{WorkOutAct, "work out a value", InSteps | InLines, checkWorkOut},
+	{GatherAct, "gather rows", InSteps, checkGather},
 	{RunAct, "open a walkthrough", InLines, checkRun},
 	{SayAct, "say a message", InSteps | InLines, checkSay},
 	{ConfirmAct, "ask whether to go on", InSteps | InLines, checkConfirm},
@@ -156,6 +159,8 @@ type In struct {
 	Rows query.Query
 	// Columns are the fields that are used later of what the act gives.
 	Columns []model.Path
+	// Within are the fields that are used later of a value within what the act gives, by its key.
+	Within func(key string) []model.Path
 	// Written is how many records the acts before it wrote.
 	Written int64
 	// Figures says that somebody wants to know how much was looked at.
@@ -290,15 +295,17 @@ type check struct {
 	Environment
 	*definition.Check
 	uses [][]string
-	// atHand is the record at hand, without a key when there is none.
-	atHand expr.Name
+	// atHand are the records that are at hand one by one.
+	atHand []expr.Name
 }
 
+// inner is what is known inside the act.
 func (c *check) inner() expr.Scope {
-	if c.atHand.Key == "" {
-		return c.Scope
+	scope := c.Scope
+	for _, n := range c.atHand {
+		scope = scope.With(n)
 	}
-	return c.Scope.With(c.atHand)
+	return scope
 }
 
 // basis is what most plans have in common.

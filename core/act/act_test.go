@@ -44,10 +44,15 @@ func to(field, expression string) []Assignment {
 
 // sound is an act of each kind with nothing wrong.
 var sound = map[Kind]Act{
-	SearchAct:   {Search: &Search{Object: "lift"}},
-	AddAct:      {Add: &Add{Object: "lift", ForEach: "all", Item: "each", Values: to("serial", `each.serial + "b"`)}},
-	ChangeAct:   {Change: &Change{Of: "all", Item: "each", Values: to("floors", "each.floors + 1")}},
-	RemoveAct:   {Remove: &Remove{Of: "one"}},
+	SearchAct: {Search: &Search{Object: "lift"}},
+	AddAct:    {Add: &Add{Object: "lift", ForEach: "all", Item: "each", Values: to("serial", `each.serial + "b"`)}},
+	ChangeAct: {Change: &Change{Of: "all", Item: "each", Values: to("floors", "each.floors + 1")}},
+	RemoveAct: {Remove: &Remove{Of: "one"}},
+	GatherAct: {Gather: &Gather{Columns: []GatherColumn{{Key: "what", Label: "What", Type: model.Text},
+		{Key: "n", Label: "N", Type: model.Whole}},
+		From: []GatherFrom{{List: "all", Item: "each", OnlyWhen: "each.floors > 1", Values: []ColumnValue{
+			{Column: "what", Value: predicate.Operand{Expression: "each.serial"}},
+			{Column: "n", Value: predicate.Operand{Literal: []byte("2")}}}}}}},
 	WorkOutAct:  {WorkOut: &WorkOut{Value: "size(all) + 1"}},
 	RunAct:      {Run: &Run{Walkthrough: "w", Hand: []Handing{{To: "lift", Value: "row"}}}},
 	SayAct:      {Say: &Say{Text: "{n} done"}},
@@ -120,7 +125,7 @@ func TestWhatIsWrongWithAnAct(t *testing.T) {
 		{Act{Kind: SearchAct, Search: &Search{Object: "lfit"}}, "/search/object", `did you mean "lift"`},
 		{Act{Kind: AddAct, Add: &Add{Object: "lift"}}, "/add/values", "Serial needs a value"},
 		{Act{Kind: AddAct, Add: &Add{Object: "lift", ForEach: "one", Item: "x", Values: to("serial", `"a"`)}},
-			"/add/for_each", "a list of records is wanted"},
+			"/add/for_each", "where a list is wanted"},
 		{Act{Kind: AddAct, Add: &Add{Object: "lift", ForEach: "all", Values: to("serial", `"a"`)}}, "/add/item",
 			"needs a name"},
 		{Act{Kind: ChangeAct, Change: &Change{Values: to("floors", "1")}}, "/change/of", "nothing says which records"},

@@ -51,9 +51,10 @@ func checkAdd(c *check, a *Act, at string) Plan {
 	var list [][]string
 	if def.ForEach != "" {
 		result.Kind = value.KindList
-		if p.forEach = c.list(def.ForEach, at+"/for_each", "It would not be known how many to add."); p.forEach != nil {
+		p.forEach = c.listOrRows(def.ForEach, at+"/for_each", "It would not be known how many to add.")
+		if p.forEach != nil {
 			list, item = p.forEach.Uses, def.Item
-			scope = c.item(item, p.forEach.Type.Object, at)
+			scope = c.itemOf(item, p.forEach.Type, at)
 		}
 	}
 	if def.ForEach == "" && c.Rows != "" && !c.One {
@@ -79,27 +80,39 @@ func checkAdd(c *check, a *Act, at string) Plan {
 	return p
 }
 
-// list checks an expression that gives a list of records, nil when it does not.
-func (c *check) list(source, at, consequence string) *expr.Program {
-	p := c.ExpressionOf(expr.Type{Kind: value.KindList}, c.Scope, source, at, consequence)
+// listOrRows checks an expression that gives a list, of records or of rows put together; nil when it does not.
+func (c *check) listOrRows(source, at, consequence string) *expr.Program {
+	p := c.List(c.Scope, source, at, consequence)
 	if p != nil {
 		c.uses = append(c.uses, p.Uses...)
 	}
 	return p
 }
 
-// item is the scope in which the record at hand has a name.
+// item is the scope in which the record at hand of an object has a name.
 func (c *check) item(name, object, at string) expr.Scope {
+	return c.itemOf(name, expr.Type{Kind: value.KindList, Object: object}, at)
+}
+
+// itemOf is the scope in which what is at hand of a list has a name.
+func (c *check) itemOf(name string, list expr.Type, at string) expr.Scope {
 	if problem := model.KeyProblem(name); problem != "" {
+		wish := list.Object
+		if wish == "" {
+			wish = "each_row"
+		}
 		c.Find(definition.Stop, at+"/item", "the record at hand needs a name: "+problem,
 			"Its fields could not be used.",
-			&definition.Mend{Label: "Call it " + object,
-				Patch: []definition.Op{{Op: "add", Path: at + "/item", Value: []byte(`"` + object + `"`)}}})
+			&definition.Mend{Label: "Call it " + wish,
+				Patch: []definition.Op{{Op: "add", Path: at + "/item", Value: []byte(`"` + wish + `"`)}}})
 		return c.Scope
 	}
-	c.atHand = expr.Name{Key: name, Label: "The record at hand", Type: expr.Type{Kind: value.KindRecord,
-		Object: object}}
-	return c.inner()
+	n := expr.Name{Key: name, Label: "The record at hand", Type: expr.Type{Kind: value.KindRecord, Object: list.Object}}
+	if list.Kind == value.KindRows {
+		n.Label, n.Type = "The row at hand", expr.Type{Kind: value.KindScreen, Answers: list.Answers}
+	}
+	c.atHand = append(c.atHand, n)
+	return c.Scope.With(n)
 }
 
 // offerValue proposes the only value given at a place that a field could take.
@@ -155,14 +168,15 @@ func (p *addPlan) add(ctx context.Context, u records.Writer, in In) (keys []int6
 		return keys, "", err
 	}
 	v, err := found(p.forEach, in.Values)
-	list, ok := v.(*value.List)
-	if err != nil || !ok {
+	if err != nil {
 		return nil, "", err
 	}
-	if listed, lazy := list.Source.(*records.Listed); lazy && p.turns == nil {
-		return p.addEach(ctx, u, in, listed.Query)
+	if list, ok := v.(*value.List); ok && p.turns == nil {
+		if listed, lazy := list.Source.(*records.Listed); lazy {
+			return p.addEach(ctx, u, in, listed.Query)
+		}
 	}
-	all, err := list.Source.All()
+	all, err := itemsOf(v)
 	if err != nil || len(all) == 0 {
 		return nil, "", err
 	}
@@ -175,7 +189,7 @@ func (p *addPlan) add(ctx context.Context, u records.Writer, in In) (keys []int6
 		a.Rows = append(a.Rows, row)
 	}
 	keys, err = u.Add(ctx, in.Through, a)
-	if p.turns != nil {
+	if p.turns != nil && p.forEach.Type.Kind == value.KindList {
 		return keys, "computed one by one: " + p.turns.Error(), err
 	}
 	return keys, oneSet(len(keys)), err

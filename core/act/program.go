@@ -222,6 +222,7 @@ func (m *Machine) Restore(ctx context.Context, i *Instruction, kept Kept) error 
 // in is what an act is carried out with.
 func (m *Machine) in(i *Instruction) In {
 	return In{Values: m.Values, Through: i.Through, Title: i.Title, Rows: m.Rows, Columns: m.Program.Uses[i.Key],
+		Within:  func(key string) []model.Path { return m.Program.Uses[i.Key+"."+key] },
 		Written: m.Written, Figures: m.Trace != nil}
 }
 

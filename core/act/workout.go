@@ -39,7 +39,7 @@ func checkWorkOut(c *check, a *Act, at string) Plan {
 
 // reads says whether the value is records, which are read as they are when they are asked for.
 func (p *workOutPlan) reads() bool {
-	return p.gives.Kind == value.KindRecord || p.gives.Kind == value.KindList
+	return p.gives.Kind == value.KindRecord || p.gives.Kind == value.KindList || p.gives.Kind == value.KindRows
 }
 
 // Do works the value out.
@@ -86,6 +86,9 @@ func (p *workOutPlan) value(ctx context.Context, u records.Writer, in In) (value
 func said(v value.Value) string {
 	if v == nil {
 		return "empty"
+	}
+	if rows, ok := v.(value.Rows); ok {
+		return fmt.Sprintf("a list of %d", len(rows))
 	}
 	if l, ok := v.(*value.List); ok {
 		n, err := l.Source.Count()

@@ -112,6 +112,15 @@ func (c *Check) RecordOrList(s expr.Scope, list bool, source, pointer, consequen
 	return c.program(s, p, err, source, pointer, consequence)
 }
 
+// List checks an expression that gives a list, of records or of rows put together; nil when it does not.
+func (c *Check) List(s expr.Scope, source, pointer, consequence string) *expr.Program {
+	p, err := expr.Compile(s, source)
+	if err == nil && p.Type.Kind != value.KindList && p.Type.Kind != value.KindRows {
+		err = fmt.Errorf("this gives %s, where a list is wanted", expr.Describe(s.Model, p.Type))
+	}
+	return c.program(s, p, err, source, pointer, consequence)
+}
+
 // ForRecords checks an expression that the database must be able to compute for many records; nil when it
 // has a mistake.
 func (c *Check) ForRecords(want expr.Type, s expr.Scope, source, pointer, consequence string) *expr.Program {

@@ -33,6 +33,8 @@ func toCEL(v value.Value) ref.Val {
 		return types.Timestamp{Time: x.Time}
 	case *value.List:
 		return recordList{x}
+	case value.Rows:
+		return recordList{x.List()}
 	case value.Several:
 		return types.NewStringList(types.DefaultTypeAdapter, x.Keys())
 	}

@@ -45,6 +45,11 @@ type function struct {
 // everyKind is here for what the database cannot compute at all.
 var everyKind = slices.DeleteFunc(value.Kinds(), func(k value.Kind) bool { return k == value.KindFailure })
 
+// manifold says whether a kind is of more than one value.
+func manifold(k value.Kind) bool {
+	return k == value.KindList || k == value.KindScreen || k == value.KindRows
+}
+
 // refused says why the database cannot compute the function, nil where it can.
 func (f *function) refused(of value.Kind) error {
 	if !slices.Contains(f.here, of) {
@@ -72,7 +77,7 @@ func InDatabase() []Signature {
 		out = append(out, Signature{name, []value.Kind{value.KindYesNo, value.KindYesNo}})
 	}
 	for _, kind := range everyKind {
-		if kind != value.KindList && kind != value.KindScreen {
+		if !manifold(kind) {
 			out = append(out, Signature{operators.Conditional, []value.Kind{value.KindYesNo, kind, kind}})
 		}
 	}
@@ -85,8 +90,7 @@ func (f *function) inDatabase(s signature) []Signature {
 	}
 	of := everyKind[:1] // what is of any type is tried with each, texts being enough for the others
 	if s.takes[0] == anything && len(s.takes) == 1 {
-		of = slices.DeleteFunc(slices.Clone(everyKind),
-			func(k value.Kind) bool { return k == value.KindList || k == value.KindScreen })
+		of = slices.DeleteFunc(slices.Clone(everyKind), manifold)
 	}
 	var out []Signature
 	for _, any := range of {

@@ -62,6 +62,6 @@ func ordering(t told, holds func(order int) bool) function {
 func arithmetic(t told, signatures []signature) function {
 	symbol := t.name[1 : len(t.name)-1]
 	return function{told: t, signatures: signatures, repeatsMoney: 2,
-		here:    []value.Kind{value.KindSeveral, value.KindList},
+		here:    []value.Kind{value.KindSeveral, value.KindList, value.KindRows},
 		compute: func(a []value.Value) (value.Value, error) { return value.Arith(symbol, a[0], a[1]) }}
 }

@@ -155,6 +155,7 @@ func compileAnew(s Scope, source string) (*Program, error) {
 		return nil,
 			&Error{Text: "this gives something that cannot be used here: a list can be one of records or of choices"}
 	}
+	p.Type.Answers = s.answersOf(checked.OutputType())
 	p.Uses, p.mentions = uses(native), mentions(s, source, native, choices)
 	p.Field = fieldOf(s, native, native.Expr())
 	p.Type.Empty = mayBeEmpty(s, native)
@@ -257,6 +258,10 @@ func (p *Program) Eval(values Values) (value.Value, error) {
 	}
 	if _, isList := v.(*value.List); isList && p.Type.Kind == value.KindSeveral {
 		return nil, nil
+	}
+	if l, isList := v.(*value.List); isList && p.Type.Kind == value.KindRows {
+		rows, err := l.Source.All()
+		return value.Rows(rows), err
 	}
 	if w, ok := v.(value.Whole); ok && p.Type.Kind == value.KindDecimal {
 		return value.FromWhole(int64(w)), nil

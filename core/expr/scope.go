@@ -8,6 +8,7 @@
 package expr
 
 import (
+	"slices"
 	"strings"
 
 	"cel.dev/cel-go/common/types"
@@ -23,7 +24,8 @@ type Type struct {
 	Object string `json:"object,omitempty"`
 	// Empty says that the value can be empty where it is used.
 	Empty bool `json:"empty,omitempty"`
-	// Answers are the values given on a screen, when Kind is KindScreen.
+	// Answers are the values given on a screen, when Kind is KindScreen, and those of each row, when it is
+	// KindRows.
 	Answers []Name `json:"answers,omitempty"`
 
 	// field is the field or input whose value it is, nil for what is worked out.
@@ -89,6 +91,19 @@ func OfField(f *model.Field) Type {
 	return Type{Kind: f.Kind(), Object: f.Target(), Empty: !f.Required && f.Type != model.Number, field: f}
 }
 
+// Field is the type of field that a value of the type is shown as, with its choices.
+func (t Type) Field() (model.FieldType, []model.ChoiceValue) {
+	if t.field != nil {
+		return t.field.Type, t.field.Choices
+	}
+	for _, f := range model.FieldTypes {
+		if f.Kind() == t.Kind && f != model.WorkedOut {
+			return f, nil
+		}
+	}
+	return model.Text, nil
+}
+
 // No name in an expression can have a colon, so that none is taken for one of these types:
 // "record.building" is the field of a record.
 const (
@@ -111,7 +126,9 @@ func partsOf(k value.Kind) []Name {
 	return out
 }
 
-func celType(t Type, screen string) *types.Type {
+// celType is a type for CEL. Path is how expressions name the value, by which the values of a screen or of rows are
+// found.
+func celType(t Type, path string) *types.Type {
 	if value.Parts(t.Kind) != nil {
 		return types.NewObjectType(string(t.Kind))
 	}
@@ -135,7 +152,9 @@ func celType(t Type, screen string) *types.Type {
 	case value.KindList:
 		return types.NewListType(types.NewObjectType(recordPrefix + t.Object))
 	case value.KindScreen:
-		return types.NewObjectType(screenPrefix + screen)
+		return types.NewObjectType(screenPrefix + path)
+	case value.KindRows:
+		return types.NewListType(types.NewObjectType(screenPrefix + path))
 	}
 	return types.StringType
 }
@@ -155,6 +174,9 @@ func typeOf(t *types.Type) (Type, bool) {
 		of := t.Parameters()[0]
 		if of.Kind() == types.StringKind {
 			return Type{Kind: value.KindSeveral}, true
+		}
+		if screenOf(of) != "" {
+			return Type{Kind: value.KindRows}, true
 		}
 		return Type{Kind: value.KindList, Object: objectOf(of)}, objectOf(of) != ""
 	case types.StructKind:
@@ -189,6 +211,31 @@ func screenOf(t *types.Type) string {
 		return ""
 	}
 	return name
+}
+
+// answers are the values of the screen or the rows that a path of names leads to.
+func (s Scope) answers(path string) ([]Name, bool) {
+	names := s.Names
+	for part := range strings.SplitSeq(path, ".") {
+		i := slices.IndexFunc(names, func(n Name) bool { return n.Key == part })
+		if i < 0 {
+			return nil, false
+		}
+		names = names[i].Type.Answers
+	}
+	return names, true
+}
+
+// answersOf are the values of a screen, or of the rows of a list, of a type.
+func (s Scope) answersOf(t *types.Type) []Name {
+	if t.Kind() == types.ListKind {
+		t = t.Parameters()[0]
+	}
+	if path := screenOf(t); path != "" {
+		names, _ := s.answers(path)
+		return names
+	}
+	return nil
 }
 
 // provider tells CEL about the types of the model and of the screens in scope.
@@ -226,8 +273,7 @@ func (p provider) fields(name string) ([]Name, bool) {
 		}
 		return OfRecord(p.scope.Model, key).Names, true
 	case len(name) > len(screenPrefix) && name[:len(screenPrefix)] == screenPrefix:
-		n, ok := p.scope.Find(name[len(screenPrefix):])
-		return n.Type.Answers, ok
+		return p.scope.answers(name[len(screenPrefix):])
 	}
 	return nil, false
 }
@@ -239,7 +285,8 @@ func (p provider) FindStructFieldType(structType, field string) (*types.FieldTyp
 	}
 	for _, n := range names {
 		if n.Key == field {
-			return &types.FieldType{Type: celType(n.Type, "")}, true
+			path, _ := strings.CutPrefix(structType, screenPrefix)
+			return &types.FieldType{Type: celType(n.Type, path+"."+n.Key)}, true
 		}
 	}
 	return nil, false

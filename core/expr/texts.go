@@ -11,7 +11,7 @@ import (
 var textFunctions = []function{
 	{told: tell("text(x)", "A value as text.", "Of amounts, times, records and several choices "+onScreens),
 		here: []value.Kind{value.KindMoney, value.KindInstant, value.KindSeveral, value.KindRecord,
-			value.KindList, value.KindScreen}, signatures: []signature{gives(str, anything)},
+			value.KindList, value.KindScreen, value.KindRows}, signatures: []signature{gives(str, anything)},
 		compute: func(a []value.Value) (value.Value, error) { return value.Text(value.Display(a[0])), nil }},
 	ofText(tell("lower(x)", "A text in small letters."), strings.ToLower),
 	ofText(tell("upper(x)", "A text in capitals."), strings.ToUpper),

@@ -171,8 +171,7 @@ func fieldMayBeEmpty(s Scope, of *types.Type, field string) bool {
 	case value.KindRecord:
 		names = OfRecord(s.Model, t.Object).Names
 	case value.KindScreen:
-		n, _ := s.Find(screenOf(of))
-		names = n.Type.Answers
+		names, _ = s.answers(screenOf(of))
 	default:
 		names = partsOf(t.Kind)
 	}

@@ -134,6 +134,11 @@ func known(c *definition.Check, base expr.Scope, def *Page) []expr.Name {
 		case part.Kind == screen.InputPart && part.Input != nil:
 			know(expr.Name{Key: part.Key, Label: part.Label, Type: expr.OfField(part.Field())}, at)
 		case part.Kind == screen.TablePart && part.Table != nil:
+			if len(part.Table.Ask) > 0 {
+				c.Find(definition.Stop, at+"/table/ask", "only a table on a screen of a walkthrough asks in its rows",
+					"What is given would go nowhere.", &definition.Mend{Label: "Do not ask",
+						Patch: []definition.Op{{Op: "remove", Path: at + "/table/ask"}}})
+			}
 			tables = append(tables, placed{part, at})
 		}
 	}

@@ -27,12 +27,8 @@ func (s *Surface) Restore(ctx context.Context, r records.Reader, values expr.Val
 	return s.take(ctx, r, values, answers, fields, (*table.Program).Restore, false)
 }
 
-// rowsTaker makes a value of the rows chosen in a table, or says what is wrong.
-type rowsTaker func(p *table.Program, ctx context.Context, r records.Reader, values expr.Values, c table.Chosen,
-	fields []model.Path) (value.Value, string, error)
-
 func (s *Surface) take(ctx context.Context, r records.Reader, values expr.Values, answers Answers,
-	fields func(string) []model.Path, rows rowsTaker, fresh bool) (*value.Record, []model.Problem, error) {
+	fields func(string) []model.Path, rows table.Taker, fresh bool) (*value.Record, []model.Problem, error) {
 	out := &value.Record{Fields: map[string]value.Value{}}
 	var problems []model.Problem
 	for key := range answers {
@@ -49,8 +45,11 @@ func (s *Surface) take(ctx context.Context, r records.Reader, values expr.Values
 		if !offered {
 			continue
 		}
-		v, problem, err := p.content.(giver).take(ctx, r, values,
-			taking{answers[name.Key], fields(name.Key), rows, fresh})
+		of := name.Key
+		if name.Type.Kind == value.KindRows {
+			of += "." + table.AnsweredRow
+		}
+		v, problem, err := p.content.(giver).take(ctx, r, values, taking{answers[name.Key], fields(of), rows, fresh})
 		switch {
 		case err != nil:
 			return nil, nil, fmt.Errorf("taking %q: %w", p.Label, err)

@@ -34,6 +34,7 @@ const (
 	InputPart   PartKind = "input"
 	TablePart   PartKind = "table"
 	DetailsPart PartKind = "details"
+	LinesPart   PartKind = "lines"
 	TextPart    PartKind = "text"
 )
 
@@ -50,6 +51,7 @@ type Part struct {
 	Input       *Input       `json:"input,omitempty"`
 	Table       *table.Table `json:"table,omitempty"`
 	Details     *Details     `json:"details,omitempty"`
+	Lines       *Lines       `json:"lines,omitempty"`
 }
 
 // Title is what people call the part.
@@ -67,6 +69,7 @@ type PartView struct {
 	Value   any          `json:"value,omitempty"`
 	Table   *table.View  `json:"table,omitempty"`
 	Details []DetailView `json:"details,omitempty"`
+	Lines   *LinesView   `json:"lines,omitempty"`
 	// Same says that the part is as it was and the rest is left out.
 	Same bool `json:"same,omitempty"`
 	// Lost says that an earlier choice no longer holds and must be made again.
@@ -83,7 +86,7 @@ type partKind struct {
 }
 
 // partKinds are the kinds of parts there are, in the order a builder is offered them.
-var partKinds = []partKind{inputKind, tableKind, detailsKind, textKind}
+var partKinds = []partKind{inputKind, tableKind, detailsKind, linesKind, textKind}
 
 // PartKinds are the kinds of parts there are.
 func PartKinds() []PartKind {
@@ -122,6 +125,6 @@ type giver interface {
 type taking struct {
 	raw    json.RawMessage
 	fields []model.Path
-	rows   rowsTaker
+	rows   table.Taker
 	fresh  bool
 }

@@ -39,6 +39,9 @@ func (p *tabled) show(ctx context.Context, r records.Reader, values expr.Values,
 
 func (p *tabled) take(ctx context.Context, r records.Reader, values expr.Values,
 	t taking) (value.Value, string, error) {
+	if len(p.Table.Ask) > 0 {
+		return p.table.Answered(ctx, r, values, t.raw, t.fields, t.rows)
+	}
 	chosen, err := table.ParseChosen(t.raw)
 	if err != nil {
 		return nil, err.Error(), nil
@@ -64,16 +67,23 @@ func (p *tabled) know(ctx context.Context, r records.Reader, values expr.Values,
 // some are not.
 func (p *tabled) keep(ctx context.Context, r records.Reader, values expr.Values, earlier json.RawMessage,
 	view *PartView) error {
-	c, err := table.ParseChosen(earlier)
-	if err != nil || len(c.Keys) == 0 {
+	chosen, err := p.table.Earlier(earlier)
+	if err != nil || len(chosen) == 0 {
 		return err
+	}
+	var c table.Chosen
+	given := map[int64]table.ChosenRow{}
+	for _, row := range chosen {
+		c.Keys = append(c.Keys, row.ID)
+		given[row.ID] = row
 	}
 	records, err := p.table.Read(ctx, r, values, c, nil)
 	if err != nil {
 		return err
 	}
 	for _, rec := range records {
-		view.Table.Chosen = append(view.Table.Chosen, value.Ref{ID: rec.ID, Label: rec.Label})
+		view.Table.Chosen = append(view.Table.Chosen,
+			table.ChosenRow{Ref: value.Ref{ID: rec.ID, Label: rec.Label}, Values: given[rec.ID].Values})
 	}
 	if len(records) < len(c.Keys) {
 		view.Lost = "What was chosen here before is no longer in the list. Please choose again."

@@ -25,7 +25,7 @@ func (p *Program) Accept(ctx context.Context, r records.Reader, values expr.Valu
 		}
 		if n > MostChosen && p.Select == SelectSeveral {
 			if p.Most > 0 {
-				return nil, fmt.Sprintf("choose at most %d; %d are chosen", p.Most, n), nil
+				return nil, p.tooMany(n), nil
 			}
 			return all, "", nil
 		}
@@ -42,13 +42,27 @@ func (p *Program) Accept(ctx context.Context, r records.Reader, values expr.Valu
 	case p.Select == SelectOne && (given > 1 || given < min(p.fewest(), 1)):
 		return nil, "choose one row", nil
 	case given < p.fewest() && p.Select == SelectSeveral:
-		return nil, fmt.Sprintf("choose at least %d", p.fewest()), nil
+		return nil, p.tooFew(), nil
 	case p.Most > 0 && given > p.Most:
-		return nil, fmt.Sprintf("choose at most %d; %d are chosen", p.Most, given), nil
+		return nil, p.tooMany(int64(given)), nil
 	case len(records) != given:
 		return nil, "what was chosen is not in the list, or no longer; choose again", nil
 	}
 	return p.chosen(records), "", nil
+}
+
+func (p *Program) tooMany(n int64) string {
+	if len(p.Ask) > 0 {
+		return fmt.Sprintf("fill in at most %d rows; %d are filled in", p.Most, n)
+	}
+	return fmt.Sprintf("choose at most %d; %d are chosen", p.Most, n)
+}
+
+func (p *Program) tooFew() string {
+	if len(p.Ask) > 0 {
+		return fmt.Sprintf("fill in at least %d", p.fewest())
+	}
+	return fmt.Sprintf("choose at least %d", p.fewest())
 }
 
 // Restore makes a known value of rows that were accepted before and need not be in the list any more.

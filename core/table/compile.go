@@ -28,6 +28,8 @@ type Program struct {
 	inside   *Program
 	insideAs *Inside
 	via      *model.Field
+	// answers are the values of each row that the table gives out, where it asks in its rows.
+	answers []expr.Name
 }
 
 // Owner is the part that a table belongs to.
@@ -86,6 +88,9 @@ func (c *compiler) table(p *Program, at string) *Program {
 	c.buttons(p, at+"/buttons")
 	c.views(p, at+"/views")
 	c.selection(p.Table, at)
+	if len(p.Ask) > 0 {
+		c.asked(p, at)
+	}
 	return p
 }
 
@@ -159,6 +164,9 @@ func (c *compiler) offerList(pointer string) *definition.Mend {
 // Gives is what the table gives out on a screen: the row chosen or the rows chosen. It says false of one whose
 // rows are only looked at.
 func (p *Program) Gives() (expr.Type, bool) {
+	if len(p.Ask) > 0 {
+		return expr.Type{Kind: value.KindRows, Answers: p.answers}, true
+	}
 	switch p.Select {
 	case SelectOne:
 		return expr.Type{Kind: value.KindRecord, Object: p.object}, true

@@ -21,10 +21,12 @@ type View struct {
 	Nothing string      `json:"nothing,omitempty"`
 	Reading string      `json:"reading,omitempty"`
 	Failed  string      `json:"failed,omitempty"`
-	Chosen  []value.Ref `json:"chosen"`
-	Live    string      `json:"live,omitempty"`
-	Others  []OtherView `json:"others,omitempty"`
-	Inside  *InsideView `json:"inside,omitempty"`
+	Chosen  []ChosenRow `json:"chosen"`
+	// Ask is what the person may give in each row.
+	Ask    []Asked     `json:"ask,omitempty"`
+	Live   string      `json:"live,omitempty"`
+	Others []OtherView `json:"others,omitempty"`
+	Inside *InsideView `json:"inside,omitempty"`
 	// Buttons are those that the person's roles may press.
 	Buttons []ButtonView `json:"buttons,omitempty"`
 	Rows    RowsView     `json:"rows"`
@@ -54,7 +56,7 @@ func (p *Program) Show(ctx context.Context, r records.Reader, values expr.Values
 // bare is the table without rows.
 func (p *Program) bare(r records.Reader) *View {
 	view := &View{Object: p.object, Select: p.Select, Least: p.fewest(), Most: p.Most, Nothing: p.Nothing,
-		Reading: p.Reading, Failed: p.Failed, Chosen: []value.Ref{}, Live: p.Live, Inside: p.insideView(r),
+		Reading: p.Reading, Failed: p.Failed, Chosen: []ChosenRow{}, Ask: p.Ask, Live: p.Live, Inside: p.insideView(r),
 		Buttons: p.buttonViews(r.Person()), Rows: RowsView{Columns: []HeadingView{}, Rows: []RowView{}}}
 	for _, k := range p.keyword {
 		view.Keyword = append(view.Keyword, Heading(k))

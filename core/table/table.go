@@ -23,6 +23,9 @@ type Table struct {
 	// any number at most.
 	Least *int `json:"least,omitempty"`
 	Most  int  `json:"most,omitempty"`
+	// Ask is what a person may give in each row. Such a table is on a screen; it gives out the rows in which
+	// something was given, with what was given, in the place of rows that are ticked.
+	Ask []Asked `json:"ask,omitempty"`
 	// Keyword names the fields that the keyword search looks in.
 	Keyword []string `json:"keyword,omitempty"`
 	// Views are arrangements that the builder gives to roles.

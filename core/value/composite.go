@@ -74,12 +74,12 @@ func Words(k Kind) string {
 var plainWords = map[Kind]string{KindText: "text", KindWhole: "a whole number", KindDecimal: "a decimal",
 	KindMoney: "an amount of money", KindYesNo: "yes or no", KindDate: "a date", KindInstant: "a date and time",
 	KindSeveral: "several choices", KindRecord: "a record", KindList: "a list of records",
-	KindScreen: "a whole screen"}
+	KindScreen: "a whole screen", KindRows: "a list of rows"}
 
 // Kinds are all kinds there are.
 func Kinds() []Kind {
 	out := []Kind{KindText, KindWhole, KindDecimal, KindMoney, KindYesNo, KindDate, KindInstant, KindSeveral,
-		KindRecord, KindList, KindScreen, KindFailure}
+		KindRecord, KindList, KindScreen, KindRows, KindFailure}
 	for _, c := range composites {
 		out = append(out, c.kind)
 	}

@@ -17,7 +17,7 @@ import (
 type Kind string
 
 // The kinds of values. Record is a single record, List a list of records,
-// Screen the answers given on a screen, Failure what cannot be computed.
+// Screen the answers given on a screen, Rows a list that was put together, Failure what cannot be computed.
 const (
 	KindText    Kind = "text"
 	KindWhole   Kind = "whole"
@@ -30,6 +30,7 @@ const (
 	KindRecord  Kind = "record"
 	KindList    Kind = "list"
 	KindScreen  Kind = "screen"
+	KindRows    Kind = "rows"
 	KindFailure Kind = "failure"
 )
 

@@ -3,6 +3,7 @@ package walk
 import (
 	"fmt"
 	"slices"
+	"strings"
 
 	"plainpath/core/access"
 	"plainpath/core/act"
@@ -326,9 +327,16 @@ func (k *compiler) resolveUses() {
 		if n.Type.Kind != value.KindScreen {
 			k.resolve(n.Key, n.Type, []string{n.Key})
 		}
-		for _, a := range n.Type.Answers {
-			k.resolve(n.Key+"."+a.Key, a.Type, []string{n.Key, a.Key})
-		}
+		k.resolveParts(n.Type, []string{n.Key})
+	}
+}
+
+// resolveParts does so for what is given on a screen, and in the rows of a list.
+func (k *compiler) resolveParts(t expr.Type, prefix []string) {
+	for _, a := range t.Answers {
+		path := append(slices.Clone(prefix), a.Key)
+		k.resolve(strings.Join(path, "."), a.Type, path)
+		k.resolveParts(a.Type, path)
 	}
 }
 

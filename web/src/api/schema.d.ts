@@ -6228,6 +6228,7 @@ export interface components {
         | 'change'
         | 'remove'
         | 'work_out'
+        | 'gather'
         | 'run'
         | 'say'
         | 'confirm'
@@ -6282,6 +6283,37 @@ export interface components {
       widths?: {
         [key: string]: number
       }
+    }
+    Asked: {
+      key: string
+      label: string
+      /** Format: int64 */
+      least?: number | null
+      /** Format: int64 */
+      most?: number | null
+      required?: boolean
+      /** @enum {string} */
+      type:
+        | 'text'
+        | 'long_text'
+        | 'whole_number'
+        | 'decimal'
+        | 'money'
+        | 'yes_no'
+        | 'date'
+        | 'date_time'
+        | 'choice'
+        | 'several_choices'
+        | 'email'
+        | 'phone'
+        | 'web_link'
+        | 'address'
+        | 'picture'
+        | 'file'
+        | 'running_number'
+        | 'person'
+        | 'reference'
+        | 'worked_out'
     }
     Assignment: {
       field: string
@@ -6394,6 +6426,14 @@ export interface components {
       except?: number[]
       keys?: number[]
     }
+    ChosenRow: {
+      /** Format: int64 */
+      id: number
+      label?: string
+      values?: {
+        [key: string]: unknown
+      }
+    }
     Clash: {
       ours?: unknown
       pointer: string
@@ -6412,6 +6452,10 @@ export interface components {
       skip?: boolean
       undecided?: boolean
       unique?: boolean
+    }
+    ColumnValue: {
+      column: string
+      value: components['schemas']['Operand']
     }
     ColumnView: {
       parts: components['schemas']['PartView'][]
@@ -6587,6 +6631,7 @@ export interface components {
         | 'change'
         | 'remove'
         | 'work_out'
+        | 'gather'
         | 'run'
         | 'say'
         | 'confirm'
@@ -6619,6 +6664,7 @@ export interface components {
         | 'change'
         | 'remove'
         | 'work_out'
+        | 'gather'
         | 'run'
         | 'say'
         | 'confirm'
@@ -6659,6 +6705,7 @@ export interface components {
         | 'record'
         | 'list'
         | 'screen'
+        | 'rows'
         | 'failure'
         | 'address'
       problem?: components['schemas']['ModelProblem']
@@ -6697,6 +6744,7 @@ export interface components {
         | 'record'
         | 'list'
         | 'screen'
+        | 'rows'
         | 'failure'
         | 'address'
       object?: string
@@ -6884,6 +6932,44 @@ export interface components {
       form: string
       name: string
       only?: string
+    }
+    Gather: {
+      columns: components['schemas']['GatherColumn'][]
+      from: components['schemas']['GatherFrom'][]
+    }
+    GatherColumn: {
+      choices?: components['schemas']['ChoiceValue'][]
+      key: string
+      label: string
+      object?: string
+      /** @enum {string} */
+      type:
+        | 'text'
+        | 'long_text'
+        | 'whole_number'
+        | 'decimal'
+        | 'money'
+        | 'yes_no'
+        | 'date'
+        | 'date_time'
+        | 'choice'
+        | 'several_choices'
+        | 'email'
+        | 'phone'
+        | 'web_link'
+        | 'address'
+        | 'picture'
+        | 'file'
+        | 'running_number'
+        | 'person'
+        | 'reference'
+        | 'worked_out'
+    }
+    GatherFrom: {
+      item: string
+      list: string
+      only_when?: string
+      values: components['schemas']['ColumnValue'][]
     }
     Given: {
       answers?: {
@@ -7080,6 +7166,7 @@ export interface components {
       change?: components['schemas']['ActChange']
       confirm?: components['schemas']['Confirm']
       download?: components['schemas']['Download']
+      gather?: components['schemas']['Gather']
       hold?: components['schemas']['Hold']
       key?: string
       /** @enum {string} */
@@ -7092,6 +7179,7 @@ export interface components {
         | 'change'
         | 'remove'
         | 'work_out'
+        | 'gather'
         | 'run'
         | 'say'
         | 'confirm'
@@ -7110,6 +7198,23 @@ export interface components {
       search?: components['schemas']['ActSearch']
       set?: components['schemas']['Set']
       work_out?: components['schemas']['WorkOut']
+    }
+    LineColumn: {
+      above?: string
+      label?: string
+      total?: boolean
+      value: string
+    }
+    Lines: {
+      columns: components['schemas']['LineColumn'][]
+      nothing?: string
+      source: string
+    }
+    LinesView: {
+      headings: components['schemas']['HeadingView'][]
+      nothing?: string
+      rows: unknown[][]
+      totals?: unknown[][]
     }
     Look: {
       after?: string
@@ -7344,8 +7449,9 @@ export interface components {
       input?: components['schemas']['ScreenInput']
       key: string
       /** @enum {string} */
-      kind: 'input' | 'table' | 'details' | 'text'
+      kind: 'input' | 'table' | 'details' | 'lines' | 'text'
       label?: string
+      lines?: components['schemas']['Lines']
       offered_when?: string
       table?: components['schemas']['TableTable']
       text?: string
@@ -7356,8 +7462,9 @@ export interface components {
       input?: components['schemas']['ScreenInput']
       key: string
       /** @enum {string} */
-      kind: 'input' | 'table' | 'details' | 'text'
+      kind: 'input' | 'table' | 'details' | 'lines' | 'text'
       label?: string
+      lines?: components['schemas']['LinesView']
       lost?: string
       same?: boolean
       table?: components['schemas']['TableView']
@@ -7981,6 +8088,7 @@ export interface components {
       confirm?: components['schemas']['Confirm']
       download?: components['schemas']['Download']
       finish?: components['schemas']['Finish']
+      gather?: components['schemas']['Gather']
       hold?: components['schemas']['Hold']
       key: string
       /** @enum {string} */
@@ -7993,6 +8101,7 @@ export interface components {
         | 'change'
         | 'remove'
         | 'work_out'
+        | 'gather'
         | 'run'
         | 'say'
         | 'confirm'
@@ -8037,6 +8146,7 @@ export interface components {
       path: string
     }
     TableTable: {
+      ask?: components['schemas']['Asked'][]
       buttons?: components['schemas']['Button'][]
       columns: components['schemas']['TableColumn'][]
       edit?: boolean
@@ -8056,8 +8166,9 @@ export interface components {
       views?: components['schemas']['ShippedView'][]
     }
     TableView: {
+      ask?: components['schemas']['Asked'][]
       buttons?: components['schemas']['ButtonView'][]
-      chosen: components['schemas']['ValueRef'][]
+      chosen: components['schemas']['ChosenRow'][]
       failed?: string
       inside?: components['schemas']['InsideView']
       keyword?: string[]

@@ -227,9 +227,8 @@ function filtered(c: Condition): void {
         {{ table.total.value.toLocaleString() }} {{ table.total.value === 1 ? 'record' : 'records' }}
       </button>
       <span v-if="def.select !== 'none' && howMany" class="muted">
-        · {{ howMany.toLocaleString() }} chosen<template v-if="outOfSight"
-          >, {{ outOfSight.toLocaleString() }} not in view</template
-        >
+        · {{ howMany.toLocaleString() }} {{ def.ask?.length ? 'filled in' : 'chosen'
+        }}<template v-if="outOfSight">, {{ outOfSight.toLocaleString() }} not in view</template>
         <template v-if="def.most && howMany >= def.most"> – no more than {{ def.most }} can be</template>
         <button type="button" class="plain link" @click="chosen = nothing()">clear</button>
       </span>

@@ -1,4 +1,4 @@
-import type { ObjectDef } from '@/api/types'
+import type { Lines, ObjectDef } from '@/api/types'
 import { fieldTypes, isShort } from '@/fields/fields'
 
 /** What a new part has to begin with. */
@@ -6,7 +6,7 @@ export interface Beginning {
   /** A key that is free, like what is wished for. */
   key: (wish: string) => string
   /** What can be shown: a list or a record that is known, and its object. */
-  of?: { path: string; object?: ObjectDef }
+  of?: { path: string; object?: ObjectDef; values?: Lines['columns'] }
   page?: boolean
 }
 

@@ -5,6 +5,7 @@ import { fieldTypes } from '@/fields/fields'
 import DetailsPart from './DetailsPart.vue'
 import { type Beginning, columns, texts } from './fresh'
 import InputPart from './InputPart.vue'
+import LinesPart from './LinesPart.vue'
 import { answerOf, nothing, type Selection } from './selection'
 import type { SurfaceSource } from './source'
 import SwitchTable from './SwitchTable.vue'
@@ -45,7 +46,7 @@ interface PartEntry {
   asks?: Sentence<Part>
   editor?: Component
   /** What it shows, which has to be known. */
-  shows?: 'list' | 'record'
+  shows?: 'list' | 'record' | 'rows'
   /** It has a label that people read. */
   labelled: boolean
   fresh: (from: Beginning) => Part
@@ -122,6 +123,21 @@ export const parts: Record<PartKind, PartEntry> = {
       }
     },
     says: (part) => part.label || part.key,
+  },
+  lines: {
+    label: 'Lines',
+    one: 'Lines to read over',
+    view: () => LinesPart,
+    editor: defineAsyncComponent(() => import('@/build/part/LinesEditor.vue')),
+    shows: 'rows',
+    labelled: true,
+    fresh: ({ key, of }) => ({
+      key: key('lines'),
+      kind: 'lines',
+      label: 'Lines',
+      lines: { source: of?.path ?? '', columns: of?.values ?? [] },
+    }),
+    says: (part) => `${part.label || 'Lines'}: to read over`,
   },
   text: {
     label: 'Text',

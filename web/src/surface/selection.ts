@@ -1,8 +1,8 @@
-import type { Look, Ref } from '@/api/types'
+import type { ChosenRow, Look } from '@/api/types'
 
 /** The rows chosen in a table: some, or all that match a look but for some. */
 export interface Selection {
-  rows: Ref[]
+  rows: ChosenRow[]
   all: Look | null
 }
 

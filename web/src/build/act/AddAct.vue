@@ -15,7 +15,7 @@ const build = useBuild()
 const known = useKnown()
 
 function setForEach(list: string): void {
-  const item = add.value.item || typeAt(build, known.names(props.place), list)?.object || 'item'
+  const item = add.value.item || typeAt(build, known.names(props.place), list)?.object || 'each_row'
   add.value = { ...add.value, for_each: list || undefined, item: list ? item : undefined }
 }
 </script>
@@ -38,7 +38,7 @@ function setForEach(list: string): void {
     <KnownPicker
       :model-value="add.for_each ?? ''"
       :place="place"
-      kind="list"
+      kind="lists"
       label="For each of"
       placeholder="no list: just one"
       @update:model-value="setForEach"

@@ -4,6 +4,7 @@ import { conditionLines } from '../words'
 import AddAct from './AddAct.vue'
 import type { Sentence } from '../asks'
 import ChangeAct from './ChangeAct.vue'
+import GatherAct from './GatherAct.vue'
 import RunAct from './RunAct.vue'
 import RemoveAct from './RemoveAct.vue'
 import { known, type Place, quoted, set, theirs } from './said'
@@ -87,6 +88,16 @@ export const acts: { [K in ActKind]: ActEntry<K> } = {
     gives: true,
     says: (_, { title }) => `Work out ${title}`,
     lines: ({ work_out }, at) => [known(at, work_out?.value)],
+  },
+  gather: {
+    fresh: () => ({ gather: { columns: [], from: [] } }),
+    editor: GatherAct,
+    gives: true,
+    says: (_, { title }) => `Gather ${title}`,
+    lines: ({ gather }, at) => [
+      ...(gather?.from ?? []).map((f) => 'rows of ' + known(at, f.list)),
+      (gather?.columns ?? []).map((c) => c.label).join(', '),
+    ],
   },
   run: {
     fresh: () => ({ run: { walkthrough: '' } }),

@@ -18,6 +18,7 @@ export function kindWords(k: Known, build: ReturnType<typeof useBuild>): string 
   const object = build.object(k.object)
   if (k.kind === 'record') return 'one ' + (object?.label.toLowerCase() ?? 'record')
   if (k.kind === 'list') return 'list of ' + (object?.plural.toLowerCase() ?? 'records')
+  if (k.kind === 'rows') return 'rows put together'
   const type = typeOfKind(k.kind)
   return type ? typeWords(type) : k.kind
 }
@@ -66,7 +67,7 @@ export function knownValues(
     add(n.key, n.label, n.type.kind, n.type.object, 2)
     for (const a of n.type.answers ?? [])
       add(`${n.key}.${a.key}`, `${n.label} › ${a.label || a.key}`, a.type.kind, a.type.object, 2)
-    if (n.type.kind === 'list')
+    if (n.type.kind === 'list' || n.type.kind === 'rows')
       out.push({
         path: `size(${n.key})`,
         label: `How many: ${n.label}`,
@@ -82,6 +83,7 @@ export function knownValues(
 /** Which kinds do where one is wanted. */
 export function suits(known: Known, kind: string | undefined, object: string | undefined): boolean {
   if (!kind) return true
+  if (kind === 'lists') return known.kind === 'list' || known.kind === 'rows'
   if (kind === 'records') return known.kind === 'record' || known.kind === 'list'
   if (kind === 'decimal' && known.kind === 'whole') return true
   return known.kind === kind && (!object || !known.object || known.object === object)

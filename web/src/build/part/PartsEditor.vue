@@ -5,6 +5,7 @@ import type { Band, PartKind } from '@/api/types'
 import { keyFrom, useBuild } from '../build'
 import { drop, moved, put, swap } from '../document'
 import { useSheet } from '../sheet/context'
+import { typeAt } from '../act/typeat'
 import { knownValues } from '../conditions/known'
 import PartEditor from './PartEditor.vue'
 import type { Beginning } from '@/surface/fresh'
@@ -23,7 +24,12 @@ const known = computed(() => knownValues(build, here.names(props.step), {}))
 function shown(kind: PartKind): Beginning['of'] {
   const all = known.value.filter((k) => k.kind === parts[kind].shows && !k.path.startsWith('person'))
   const first = all[0]
-  return first && { path: first.path, object: build.object(first.object) }
+  if (!first) return undefined
+  const values = typeAt(build, here.names(props.step), first.path)?.answers?.map((a) => ({
+    value: a.key,
+    total: a.type.kind === 'money' || undefined,
+  }))
+  return { path: first.path, object: build.object(first.object), values }
 }
 
 function add(kind: PartKind): void {

@@ -183,6 +183,7 @@ function setSource(source: string): void {
     </div>
     <TableExtras
       v-if="!page"
+      :page="page"
       :table="table"
       :object="object"
       :step="step"

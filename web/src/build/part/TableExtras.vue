@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { TablePart } from '@/api/types'
+import AskEditor from './AskEditor.vue'
 import { rowPlace } from '../conditions/context'
 import ButtonsEditor from '../page/ButtonsEditor.vue'
 import InsideEditor from '../page/InsideEditor.vue'
@@ -7,7 +8,13 @@ import MarksEditor from '../page/MarksEditor.vue'
 import ShippedViews from '../page/ShippedViews.vue'
 
 /** What a table on a screen has besides its rows: views, marks, what rows open to, buttons. */
-const props = defineProps<{ table: TablePart; object: string; step: string; pointer: string }>()
+const props = defineProps<{
+  table: TablePart
+  object: string
+  step: string
+  pointer: string
+  page?: boolean
+}>()
 const emit = defineEmits<{ change: [table: TablePart] }>()
 
 function change(some: Partial<TablePart>): void {
@@ -16,6 +23,15 @@ function change(some: Partial<TablePart>): void {
 </script>
 
 <template>
+  <AskEditor
+    v-if="!page"
+    :model-value="table.ask ?? []"
+    :pointer="pointer + '/ask'"
+    :step="step"
+    @update:model-value="
+      change({ ask: $event.length ? $event : undefined, ...($event.length ? { select: 'several' } : {}) })
+    "
+  />
   <details :open="!!(table.views?.length || table.marks?.length || table.inside || table.buttons?.length)">
     <summary>Views, marks, what rows open to, buttons</summary>
     <ShippedViews

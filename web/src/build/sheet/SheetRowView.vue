@@ -36,7 +36,9 @@ const kind = computed(() => acts[step.value?.kind as ActKind]?.touches ?? '')
 const object = computed(() => {
   const s = step.value
   const of = s?.change?.of ?? s?.remove?.of
-  const key = s?.search?.object ?? s?.add?.object ?? (of && typeAt(build, names.value, of)?.object)
+  const theirs = s?.change?.their ?? s?.remove?.their
+  const key =
+    s?.search?.object ?? s?.add?.object ?? theirs?.object ?? (of && typeAt(build, names.value, of)?.object)
   return build.object(key)?.plural.toLowerCase()
 })
 </script>

@@ -5,6 +5,7 @@ import type { GroupView, Heading, Look, PartView, RowView } from '@/api/types'
 import { has, type Selection } from '../selection'
 import type { SurfaceSource } from '../source'
 import type { Arranging } from './arranging'
+import { withGiven } from './asked'
 import type { Asking } from './asking'
 import { useCellEditing } from './cellediting'
 import type { Buttons } from './buttons'
@@ -59,6 +60,8 @@ async function showAll(): Promise<void> {
 }
 
 const ids = computed(() => new Set(chosen.value.rows.map((r) => r.id)))
+/** What was given in the rows, of tables that ask for it. */
+const given = computed(() => new Map(chosen.value.rows.map((r) => [r.id, r.values])))
 const isChosen = (row: RowView) => has(chosen.value, ids.value, row)
 
 const scroller = ref<HTMLElement | null>(null)
@@ -302,11 +305,15 @@ defineExpose({ focus: () => grid.focus(0, 0), place, goTo })
               :buttons="buttons"
               :source="source"
               :chosen="isChosen(line.row)"
+              :given="given.get(line.row.id)"
               :active="grid.at.value.line === item.index ? grid.at.value.column : -1"
               :measure="measure"
               @pick="pick(line.row, item.index, $event)"
               @focused="$event >= 0 && (grid.at.value = { line: item.index, column: $event })"
               @edit="$event >= 0 && cells.edit(item.index, $event)"
+              @give="
+                (key, value) => (chosen = { rows: withGiven(chosen.rows, line.row, key, value), all: null })
+              "
             />
             <tr
               v-else-if="line?.kind === 'inside'"

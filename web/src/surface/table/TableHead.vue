@@ -4,6 +4,7 @@ import type { Heading, PartView } from '@/api/types'
 import { nothing, type Selection } from '../selection'
 import type { Arranging } from './arranging'
 import HeadCell from './HeadCell.vue'
+import { askedWidth } from './asked'
 import type { Layout } from './layout'
 import type { Table } from './table'
 
@@ -113,7 +114,14 @@ function ariaSort(c: Heading): 'ascending' | 'descending' | 'none' {
         />
       </th>
       <th v-if="layout.acting.value" role="columnheader" class="acts">
-        <span class="visually-hidden">Buttons</span>
+        <span
+          v-for="a in layout.asks.value"
+          :key="a.key"
+          class="asked"
+          :style="{ width: askedWidth(a) + 'px' }"
+          >{{ a.label }}</span
+        >
+        <span v-if="!layout.asks.value.length" class="visually-hidden">Buttons</span>
       </th>
     </tr>
   </thead>
@@ -166,7 +174,12 @@ th.pinned {
   text-align: right;
   color: var(--muted);
 }
+.asked {
+  display: inline-block;
+  padding-right: 0.4rem;
+}
 th.acts {
+  white-space: nowrap;
   border-inline-start: 1px solid var(--line);
   position: sticky;
   right: 0;

@@ -5,6 +5,7 @@ import { useRouter } from 'vue-router'
 import type { Heading, PartView, Ref } from '@/api/types'
 import { failure, fieldTypes, format } from '@/fields/fields'
 import type { SurfaceSource } from '../source'
+import AskedCells from './AskedCells.vue'
 import type { Buttons } from './buttons'
 import type { Edits } from './edits'
 import type { Layout } from './layout'
@@ -26,11 +27,18 @@ const props = defineProps<{
   buttons: Buttons
   source: SurfaceSource
   chosen: boolean
+  /** What was given in the row. */
+  given?: Record<string, unknown>
   /** The column with the keyboard, -1 when it is in another row. */
   active: number
   measure: (el: Element | null) => void
 }>()
-const emit = defineEmits<{ pick: [event: MouseEvent]; focused: [column: number]; edit: [column: number] }>()
+const emit = defineEmits<{
+  pick: [event: MouseEvent]
+  focused: [column: number]
+  edit: [column: number]
+  give: [key: string, value: unknown]
+}>()
 const def = computed(() => props.part.table!)
 const row = computed(() => props.line.row)
 const open = computed(() => props.table.unfolded.value.has(row.value.id))
@@ -182,6 +190,13 @@ const colour = computed(() => {
       />
     </template>
     <td v-if="layout.acting.value" role="gridcell" class="acts">
+      <AskedCells
+        v-if="layout.asks.value.length"
+        :ask="layout.asks.value"
+        :values="given ?? {}"
+        :label="row.label"
+        @give="(key, value) => emit('give', key, value)"
+      />
       <PressButton
         v-for="b in buttons.each.value"
         :key="b.key"

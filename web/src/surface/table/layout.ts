@@ -4,6 +4,7 @@ import type { Heading, PartView } from '@/api/types'
 import { fieldTypes } from '@/fields/fields'
 import type { Buttons } from './buttons'
 import type { Table } from './table'
+import { askedWidth } from './asked'
 import { fitting } from './widths'
 
 /** From how many columns on only those in sight are in the document. */
@@ -28,14 +29,16 @@ export function useLayout(
   const room = useElementSize(scroller)
   const def = computed(() => part().table!)
   const columns = computed(() => table.columns.value)
-  const selects = computed(() => def.value.select !== 'none')
+  const asks = computed(() => def.value.ask ?? [])
+  const selects = computed(() => def.value.select !== 'none' && !asks.value.length)
   const numbers = computed(() => table.arrangement.value.numbers ?? false)
   const opens = computed(() => !!def.value.inside)
 
-  /** The room for the buttons in each row, none when there are none. */
+  /** The room for what is asked for in each row and for its buttons, none when there are none. */
   const acting = computed(() => {
-    const each = buttons.each.value
-    return each.length ? each.reduce((sum, b) => sum + b.label.length * 8 + 26, 16) : 0
+    const pressed = buttons.each.value.reduce((sum, b) => sum + b.label.length * 8 + 26, 0)
+    const asked = asks.value.reduce((sum, a) => sum + askedWidth(a), 0)
+    return pressed + asked && pressed + asked + 16
   })
   const before = computed(() => (opens.value ? 30 : 0) + (selects.value ? 34 : 0) + (numbers.value ? 52 : 0))
   const cellsBefore = computed(() => [opens.value, selects.value, numbers.value].filter(Boolean).length)
@@ -161,6 +164,7 @@ export function useLayout(
     cellStyles,
     covered,
     room,
+    asks,
     selects,
     numbers,
     opens,
