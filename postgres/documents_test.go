@@ -280,7 +280,8 @@ func TestReleasesAndRunsUnderWay(t *testing.T) {
 	if got := finish(later); got != "Reported by Dana Merrowdale." {
 		t.Errorf("the run begun after it says %q", got)
 	}
-	if _, err := runs.Back(t.Context(), later.ID, dana, 2, "", "fault"); err == nil || !strings.Contains(err.Error(),
+	_, err = runs.Back(t.Context(), later.ID, dana, 2, "", "fault", nil)
+	if err == nil || !strings.Contains(err.Error(),
 		"records were written") {
 		t.Errorf("back behind what was written: %v", err)
 	}

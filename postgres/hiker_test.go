@@ -106,7 +106,7 @@ func (h *hiker) goBack(request string, trail []string) {
 	if len(open) > 0 {
 		to = open[h.r.IntN(len(open))]
 	}
-	run, err := h.runs.Back(h.t.Context(), h.run.ID, h.dana, h.run.Revision, request, to)
+	run, err := h.runs.Back(h.t.Context(), h.run.ID, h.dana, h.run.Revision, request, to, nil)
 	if len(open) == 0 {
 		var invalid *walk.InvalidError
 		if !errors.As(err, &invalid) {

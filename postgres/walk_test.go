@@ -127,7 +127,7 @@ func TestBookingAVisit(t *testing.T) {
 		t.Errorf("%d suitable engineers, want %d", engineers.Rows.Total, wanted)
 	}
 
-	run, err = runs.Back(ctx, run.ID, dana, run.Revision, "b1", "choose_building")
+	run, err = runs.Back(ctx, run.ID, dana, run.Revision, "b1", "choose_building", nil)
 	if err != nil || run.View.Step != "choose_building" || len(tableOf(t, run.View).Chosen) != 1 {
 		t.Fatalf("back: %+v, %v", run.View, err)
 	}

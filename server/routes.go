@@ -28,6 +28,7 @@ func (s *server) routes(api fiber.Router) {
 	use.get("/runs/:id", gives(s.showRun))
 	use.post("/runs/:id/answers", takes(s.answerRun))
 	use.post("/runs/:id/back", takes(s.backRun))
+	use.post("/runs/:id/keep", takes(s.keepRun))
 	use.get("/runs/:id/options", gives(s.runOptions).asking("part", "text"))
 	use.remove("/runs/:id", done(s.discardRun))
 	use.get("/records/:object/:id", gives(s.record))

@@ -42,6 +42,13 @@ type answerRequest struct {
 type backRequest struct {
 	Revision int    `json:"revision"`
 	Screen   string `json:"screen"`
+	// Answers are what was typed on the screen that is left.
+	Answers screen.Answers `json:"answers,omitempty"`
+}
+
+type keepRequest struct {
+	Revision int            `json:"revision"`
+	Answers  screen.Answers `json:"answers"`
 }
 
 func requestKey(c fiber.Ctx) string { return c.Get("Idempotency-Key") }
@@ -100,7 +107,12 @@ func (s *server) answerRun(c fiber.Ctx, in answerRequest) (runs.Run, error) {
 }
 
 func (s *server) backRun(c fiber.Ctx, in backRequest) (runs.Run, error) {
-	return s.runs.Back(c.Context(), c.Params("id"), who(c).ID, in.Revision, requestKey(c), in.Screen)
+	return s.runs.Back(c.Context(), c.Params("id"), who(c).ID, in.Revision, requestKey(c), in.Screen,
+		in.Answers)
+}
+
+func (s *server) keepRun(c fiber.Ctx, in keepRequest) (runs.Run, error) {
+	return s.runs.Keep(c.Context(), c.Params("id"), who(c).ID, in.Revision, requestKey(c), in.Answers)
 }
 
 func (s *server) runOptions(c fiber.Ctx) ([]value.Ref, error) {

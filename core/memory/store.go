@@ -80,7 +80,14 @@ func (s *Store) Read() string {
 func (s *Store) asked(q query.Query) []*value.Record {
 	written, _ := s.Written(q)
 	s.Asked = append(s.Asked, written)
-	return s.Records[q.Object]
+	found := s.Records[q.Object]
+	for _, p := range query.Split(q.Where) { // of the conditions keys alone are held
+		if keys, ok := p.(predicate.Keys); ok {
+			found = slices.DeleteFunc(slices.Clone(found),
+				func(r *value.Record) bool { return !slices.Contains(keys, r.ID) })
+		}
+	}
+	return found
 }
 
 // Written is a query in words: its object, conditions, order and columns.

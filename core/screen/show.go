@@ -7,6 +7,7 @@ import (
 	"iter"
 
 	"plainpath/core/expr"
+	"plainpath/core/model"
 	"plainpath/core/records"
 	"plainpath/core/table"
 	"plainpath/core/value"
@@ -120,6 +121,12 @@ func (s *Surface) UsesOf() iter.Seq2[string, [][]string] {
 		}
 	}
 }
+
+// Has says whether there is a part by a key.
+func (s *Surface) Has(key string) bool { return s.parts[key] != nil }
+
+// Of is what has the key of a part.
+func (s *Surface) Of(key string) model.Referent { return s.parts[key].at }
 
 // IsTable says whether there is a table by a key.
 func (s *Surface) IsTable(key string) bool {

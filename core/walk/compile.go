@@ -22,18 +22,25 @@ type Program struct {
 	Def *Walkthrough
 	// shown is, for each instruction, what people see of its step.
 	shown []shown
-	// Scopes are the known values at each step, by the step's key, for the builder.
+	// Scopes are the known values at each step, by the step's key, for the builder; with [Within] behind the key
+	// of a screen, those that its checks may name.
 	Scopes map[string]expr.Scope
 	// screens counts the screens from each instruction on.
 	screens []int
 	model   *model.Model
+	// objects are those whose fields Uses names.
+	objects map[string]string
 }
+
+// Within is put behind the key of a screen where what is given on it is known as well.
+const Within = "!"
 
 // shown is what people see of a step: a screen or its closing, or no more than its title.
 type shown struct {
 	step    *Step // nil for a jump
 	surface *screen.Surface
 	message *expr.Template
+	checks  []checked
 }
 
 // Context is what a walkthrough is compiled in.
@@ -48,7 +55,7 @@ type Context struct {
 // Compile checks a walkthrough. The program can run unless a finding is a stop.
 func Compile(c Context, def *Walkthrough) (*Program, *definition.Check) {
 	p := &Program{Program: act.Program{Uses: map[string][]model.Path{}}, Def: def, Scopes: map[string]expr.Scope{},
-		model: c.Model}
+		model: c.Model, objects: map[string]string{}}
 	k := &compiler{Program: p, Check: definition.NewCheck(definition.Name(definition.Walkthrough, def.Key)),
 		taken: map[string]bool{}}
 	if problem := model.KeyProblem(def.Key); problem != "" {
@@ -209,8 +216,11 @@ func (k *compiler) step(s *Step, at string, scope expr.Scope) (expr.Scope, bool)
 			k.In(s.Key).Find(definition.Care, at+"/screen/bands", "this screen is empty",
 				"The person would see nothing but a button.", nil)
 		}
-		k.emit(act.Instruction{Waits: true}, shown{step: s, surface: sur})
-		return k.know(scope, k.gives(s, at, expr.Type{Kind: value.KindScreen, Answers: sur.Answers})), false
+		gives := k.gives(s, at, expr.Type{Kind: value.KindScreen, Answers: k.answers(s, sur, at+"/screen")})
+		k.Scopes[s.Key+Within] = scope.With(gives)
+		checks := k.checks(s, sur, scope.With(gives), at+"/screen/checks")
+		k.emit(act.Instruction{Waits: true}, shown{step: s, surface: sur, checks: checks})
+		return k.know(scope, gives), false
 	case s.Kind == BranchStep && s.Branch != nil:
 		return k.branch(s, at+"/branch", scope)
 	case s.Kind == FinishStep && s.Finish != nil:
@@ -342,6 +352,6 @@ func (k *compiler) resolveParts(t expr.Type, prefix []string) {
 
 func (k *compiler) resolve(name string, t expr.Type, prefix []string) {
 	if fields := records.FieldsUsed(k.model, t.Object, prefix, k.used); len(fields) > 0 {
-		k.Uses[name] = fields
+		k.Uses[name], k.objects[name] = fields, t.Object
 	}
 }

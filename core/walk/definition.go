@@ -75,6 +75,35 @@ type Screen struct {
 	Bands []screen.Band `json:"bands"`
 	// Next is the label of the button that goes on; "Next" when empty.
 	Next string `json:"next,omitempty"`
+	// Back is the label of the button that goes back, "Back" when empty; NoBack says that there is none.
+	Back   string `json:"back,omitempty"`
+	NoBack bool   `json:"no_back,omitempty"`
+	// Cancel is the label of a button that ends the walkthrough, Later of one that leaves it to be taken up
+	// again; there is none without a label.
+	Cancel string `json:"cancel,omitempty"`
+	Later  string `json:"later,omitempty"`
+	// Second is another way on.
+	Second *Second `json:"second,omitempty"`
+	// NoProgress says that people are not told which screen it is.
+	NoProgress bool `json:"no_progress,omitempty"`
+	// Checks are held when somebody goes on.
+	Checks []Check `json:"checks,omitempty"`
+}
+
+// Second is another button that goes on. Under its key the screen gives out whether it was pressed.
+type Second struct {
+	Key   string `json:"key"`
+	Label string `json:"label"`
+}
+
+// Check must hold of what was given on a screen, of several inputs together if need be.
+type Check struct {
+	// Expression may name what is known, and what is given on the screen by the screen's key.
+	Expression string `json:"expression"`
+	// Message is a text with values in braces that is said where it does not hold.
+	Message string `json:"message"`
+	// Part is where it is said, above all when empty.
+	Part string `json:"part,omitempty"`
 }
 
 // Branch goes one of several ways: the first whose condition holds, otherwise the last.

@@ -95,8 +95,7 @@ func (r *Run) rebuild(ctx context.Context) error {
 		case v.LeftOut:
 			r.values[v.Step] = nil
 		case i.Kind == ScreenStep:
-			given, problems, err := r.program.shown[at].surface.Restore(ctx, r.host, r.values, r.State.Answers[v.Step],
-				r.fields(v.Step))
+			given, problems, err := r.again(ctx, r.program.shown[at])
 			if err != nil {
 				return err
 			}
@@ -135,8 +134,8 @@ func (r *Run) Answer(ctx context.Context, screen string, a screen.Answers) error
 	if !ok {
 		return &MovedError{r.State.Place}
 	}
-	if sur := r.program.shown[at].surface; sur != nil {
-		given, problems, err := sur.Accept(ctx, r.host, r.values, a, r.fields(screen))
+	if r.program.shown[at].surface != nil {
+		given, problems, err := r.given(ctx, r.program.shown[at], a)
 		if err != nil {
 			return err
 		}
@@ -153,6 +152,11 @@ func (r *Run) Answer(ctx context.Context, screen string, a screen.Answers) error
 // Back returns to a screen answered before. Answers given since are kept and offered
 // again. What was written cannot be unwritten: behind it there is no going back.
 func (r *Run) Back(screen string) error {
+	if at, ok := r.program.At(r.State.Place); ok {
+		if s := r.program.shown[at].step.Screen; s != nil && s.NoBack {
+			return &InvalidError{[]model.Problem{{Text: "there is no going back from this screen"}}}
+		}
+	}
 	for n := len(r.State.Trail) - 1; n >= 0; n-- {
 		v := r.State.Trail[n]
 		if v.Wrote() {
@@ -184,7 +188,7 @@ func (r *Run) advance(ctx context.Context, at int) error {
 		r.State.Place = r.program.Code[stopped].Key
 		r.State.Closed = r.program.Code[stopped].Kind == FinishStep
 	}
-	return nil
+	return r.renew(ctx, m, stopped)
 }
 
 func (r *Run) kindOf(step string) act.Kind {
@@ -220,8 +224,11 @@ func (r *Run) Show(ctx context.Context) (*View, error) {
 		v.Message, err = here.message.Render(r.values)
 		return v, err
 	}
-	v.Next = here.step.Screen.Next
-	v.Back = r.lastScreen()
+	s := here.step.Screen
+	v.Next, v.Cancel, v.Later, v.Second, v.NoProgress = s.Next, s.Cancel, s.Later, s.Second, s.NoProgress
+	if !s.NoBack {
+		v.Back, v.BackLabel = r.lastScreen(), s.Back
+	}
 	return v, nil
 }
 

@@ -33,9 +33,16 @@ type View struct {
 	Of     int               `json:"of"`
 	Bands  []screen.BandView `json:"bands"`
 	Next   string            `json:"next,omitempty"`
-	// Back is the screen before this one, empty when there is none to go back to.
-	Back   string `json:"back,omitempty"`
-	Closed bool   `json:"closed"`
+	// Back is the screen before this one, empty when there is none to go back to; BackLabel is what the button
+	// says that leads there.
+	Back      string `json:"back,omitempty"`
+	BackLabel string `json:"back_label,omitempty"`
+	// Cancel, Later and Second are buttons besides, see [Screen].
+	Cancel     string  `json:"cancel,omitempty"`
+	Later      string  `json:"later,omitempty"`
+	Second     *Second `json:"second,omitempty"`
+	NoProgress bool    `json:"no_progress,omitempty"`
+	Closed     bool    `json:"closed"`
 	// Message is the closing message.
 	Message expr.Sentence `json:"message,omitempty"`
 	Go      string        `json:"go,omitempty"`

@@ -270,9 +270,22 @@ func (r *Runs) Answer(ctx context.Context, id string, person int64, revision int
 	return r.change(ctx, id, person, revision, request, func(run *walk.Run) error { return run.Answer(ctx, screen, a) })
 }
 
-// Back returns to an earlier screen.
-func (r *Runs) Back(ctx context.Context, id string, person int64, revision int, request, screen string) (Run, error) {
-	return r.change(ctx, id, person, revision, request, func(run *walk.Run) error { return run.Back(screen) })
+// Back returns to an earlier screen. What was typed on this one is offered again when it comes to it.
+func (r *Runs) Back(ctx context.Context, id string, person int64, revision int, request, to string,
+	typed screen.Answers) (Run, error) {
+	return r.change(ctx, id, person, revision, request, func(run *walk.Run) error {
+		run.Keep(typed)
+		return run.Back(to)
+	})
+}
+
+// Keep keeps what was typed on the screen where a run stands, to be taken up again.
+func (r *Runs) Keep(ctx context.Context, id string, person int64, revision int, request string,
+	typed screen.Answers) (Run, error) {
+	return r.change(ctx, id, person, revision, request, func(run *walk.Run) error {
+		run.Keep(typed)
+		return nil
+	})
 }
 
 func (r *Runs) change(ctx context.Context, id string, person int64, revision int, request string,

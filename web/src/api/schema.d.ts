@@ -5371,6 +5371,56 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/use/runs/{id}/keep': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          id: string | number
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['KeepRequest']
+        }
+      }
+      responses: {
+        /** @description done */
+        '2XX': {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['RunsRun']
+          }
+        }
+        /** @description what is wrong */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['ServerProblem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/use/runs/{id}/options': {
     parameters: {
       query?: never
@@ -6330,6 +6380,9 @@ export interface components {
       entries: components['schemas']['AuditEntry'][]
     }
     BackRequest: {
+      answers?: {
+        [key: string]: unknown
+      }
       revision: number
       screen: string
     }
@@ -6413,6 +6466,11 @@ export interface components {
     Chart: {
       by: components['schemas']['LookGroup']
       total?: components['schemas']['LookTotal']
+    }
+    Check: {
+      expression: string
+      message: string
+      part?: string
     }
     ChoiceValue: {
       colour?: string
@@ -7155,6 +7213,12 @@ export interface components {
     InvitedView: {
       link: string
       people: components['schemas']['PeopleView']
+    }
+    KeepRequest: {
+      answers: {
+        [key: string]: unknown
+      }
+      revision: number
     }
     KeepViewRequest: {
       at: components['schemas']['TableAt']
@@ -7909,8 +7973,15 @@ export interface components {
       text: string
     }
     Screen: {
+      back?: string
       bands: components['schemas']['Band'][]
+      cancel?: string
+      checks?: components['schemas']['Check'][]
+      later?: string
       next?: string
+      no_back?: boolean
+      no_progress?: boolean
+      second?: components['schemas']['Second']
     }
     ScreenColumn: {
       parts: components['schemas']['Part'][]
@@ -7948,6 +8019,10 @@ export interface components {
         | 'person'
         | 'reference'
         | 'worked_out'
+    }
+    Second: {
+      key: string
+      label: string
     }
     Sent: {
       patch: components['schemas']['Op'][]
@@ -8272,15 +8347,20 @@ export interface components {
     }
     WalkView: {
       back?: string
+      back_label?: string
       bands: components['schemas']['BandView'][]
+      cancel?: string
       closed: boolean
       effects?: components['schemas']['Effect'][]
       go?: string
+      later?: string
       message?: components['schemas']['Piece'][]
       next?: string
+      no_progress?: boolean
       of: number
       question?: components['schemas']['Piece'][]
       screen: number
+      second?: components['schemas']['Second']
       step: string
       title: string
     }

@@ -61,7 +61,9 @@ provideFiles({ base: '/build/spaces/trial', as: () => props.as })
       ships
       within
       @next="r.next"
-      @back="r.back()"
+      @back="r.back"
+      @later="r.back"
+      @cancel="r.restart()"
       @close="r.restart()"
       @ship="(part, view) => emit('ship', part, view)"
     />

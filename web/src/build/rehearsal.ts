@@ -101,7 +101,11 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
     taken.value = { ...taken.value, [key]: value }
     void again()
   }
-  const back = () => play(recorded.value.slice(0, -1))
+  /** What was typed on the screen that is left is offered again. */
+  const back = (answers?: Answers) => {
+    if (answers && view.value) remember({ screen: view.value.step, answers })
+    return play(recorded.value.slice(0, -1))
+  }
   const restart = () => play([])
   const again = () => play(soFar())
   const keep = () => play(recorded.value, { keep: true })

@@ -22,7 +22,9 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{
   next: [answers: Answers]
-  back: []
+  back: [answers: Answers]
+  later: [answers: Answers]
+  cancel: []
   close: []
   written: []
   ship: [part: string, view: ShippedView]
@@ -34,7 +36,7 @@ const form = ref<HTMLElement | null>(null)
 const progress = computed(() =>
   props.view.closed
     ? 'Finished'
-    : props.view.question
+    : props.view.question || props.view.no_progress
       ? ''
       : `Screen ${props.view.screen} of ${props.view.of}`,
 )
@@ -51,20 +53,28 @@ watch(
 
 const left = useUnsavedScope()
 
-async function next(): Promise<void> {
+/** Goes on; by the second way on, that is an answer, too. */
+async function next(second?: string): Promise<void> {
   if (props.busy || sending.value || !surface.value) return
-  if (await mayLeave(left())) emit('next', surface.value.answers())
+  const way = second ? { [second]: true } : {}
+  if (await mayLeave(left())) emit('next', { ...surface.value.answers(), ...way })
 }
 
+const typed = () => surface.value?.answers() ?? {}
+
 async function back(): Promise<void> {
-  if (await mayLeave(left())) emit('back')
+  if (await mayLeave(left())) emit('back', typed())
+}
+
+async function later(): Promise<void> {
+  if (await mayLeave(left())) emit('later', typed())
 }
 
 defineExpose({ answers: () => surface.value?.answers() ?? {} })
 </script>
 
 <template>
-  <form ref="form" @submit.prevent="next">
+  <form ref="form" @submit.prevent="next()">
     <p class="progress">{{ [label, progress].filter(Boolean).join(' · ') }}</p>
     <h1 ref="heading" tabindex="-1">
       <IconCheck v-if="view.closed" :size="26" class="good" aria-hidden="true" /> {{ view.title }}
@@ -79,7 +89,7 @@ defineExpose({ answers: () => surface.value?.answers() ?? {} })
       :problems="problems"
       :ships="ships"
       :within="within"
-      @go="next"
+      @go="next()"
       @written="emit('written')"
       @ship="(part, view) => emit('ship', part, view)"
     />
@@ -92,8 +102,39 @@ defineExpose({ answers: () => surface.value?.answers() ?? {} })
         />
       </template>
       <template v-else>
-        <Button v-if="view.back" type="button" outlined label="Back" :disabled="busy" @click="back" />
+        <Button
+          v-if="view.back"
+          type="button"
+          outlined
+          :label="view.back_label || 'Back'"
+          :disabled="busy"
+          @click="back"
+        />
+        <Button
+          v-if="view.cancel"
+          type="button"
+          text
+          :label="view.cancel"
+          :disabled="busy"
+          @click="emit('cancel')"
+        />
         <span class="space" />
+        <Button
+          v-if="view.later"
+          type="button"
+          text
+          :label="view.later"
+          :disabled="busy || sending > 0"
+          @click="later"
+        />
+        <Button
+          v-if="view.second"
+          type="button"
+          outlined
+          :label="view.second.label"
+          :disabled="busy || sending > 0"
+          @click="next(view.second.key)"
+        />
         <Button
           type="submit"
           :label="view.next || (view.question ? 'Go on' : 'Next')"
@@ -123,6 +164,7 @@ h1 svg {
 .buttons {
   display: flex;
   gap: 0.6rem;
+  flex-wrap: wrap;
   border-top: 1px solid var(--line);
   padding-top: 1rem;
 }

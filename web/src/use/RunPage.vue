@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import Message from 'primevue/message'
+import { useConfirm } from 'primevue/useconfirm'
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, counts, given, ProblemError, requestKey } from '@/api/client'
@@ -14,6 +15,7 @@ import RunDialog from './RunDialog.vue'
 const props = defineProps<{ id: string; dialog?: boolean }>()
 const emit = defineEmits<{ done: [] }>()
 const router = useRouter()
+const confirm = useConfirm()
 const run = ref<Run | null>(null)
 const path = computed(() => ({ id: props.id }))
 const doing = useDoing()
@@ -66,26 +68,53 @@ const next = (answers: Answers) =>
       }),
     ),
   )
-const back = () =>
+const back = (answers: Answers) =>
   take(() =>
     given(
       api.POST('/use/runs/{id}/back', {
         params: { path: path.value },
-        body: { revision: run.value!.revision, screen: run.value!.view!.back ?? '' },
+        body: { revision: run.value!.revision, screen: run.value!.view!.back ?? '', answers },
         ...counts(requestKey()),
       }),
     ),
   )
 
+/** What was typed is kept, and the walkthrough waits on the home page. */
+async function later(answers: Answers): Promise<void> {
+  await take(() =>
+    given(
+      api.POST('/use/runs/{id}/keep', {
+        params: { path: path.value },
+        body: { revision: run.value!.revision, answers },
+        ...counts(requestKey()),
+      }),
+    ),
+  )
+  if (!failed.value) await leave()
+}
+
+function cancel(): void {
+  confirm.require({
+    defaultFocus: 'reject',
+    header: `End “${run.value?.label}”?`,
+    message: 'What was entered is thrown away. What it has written already stays.',
+    acceptLabel: 'End it',
+    rejectLabel: 'Go on with it',
+    rejectProps: { outlined: true },
+    accept: async () => {
+      await doing.attempt(() => given(api.DELETE('/use/runs/{id}', { params: { path: path.value } })))
+      if (!failed.value) await leave()
+    },
+  })
+}
+
+async function leave(): Promise<void> {
+  if (props.dialog) emit('done')
+  else await router.push('/use')
+}
+
 async function close(): Promise<void> {
-  if (props.dialog) {
-    emit('done')
-    return
-  }
-  if (run.value?.view?.go !== 'again') {
-    await router.push('/use')
-    return
-  }
+  if (props.dialog || run.value?.view?.go !== 'again') return leave()
   const again = await effects.begin(run.value.walkthrough)
   await router.push('/use/run/' + again.id)
 }
@@ -107,6 +136,8 @@ async function close(): Promise<void> {
       :within="dialog"
       @next="next"
       @back="back"
+      @later="later"
+      @cancel="cancel"
       @close="close"
       @written="show"
     />

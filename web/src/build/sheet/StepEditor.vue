@@ -12,6 +12,7 @@ import { useSheet } from './context'
 import FindingNote from './FindingNote.vue'
 import KeySlot from './KeySlot.vue'
 import OfferedWhen from './OfferedWhen.vue'
+import ScreenButtons from './ScreenButtons.vue'
 import PartsEditor from '../part/PartsEditor.vue'
 import TextSlot from './TextSlot.vue'
 
@@ -50,15 +51,7 @@ const findings = computed(() =>
     </div>
     <template v-if="step.screen">
       <PartsEditor :step="step.key" :bands="step.screen.bands" :pointer="pointer + '/screen'" />
-      <div class="row">
-        The button says
-        <TextSlot
-          :model-value="step.screen.next ?? ''"
-          label="Label of the button"
-          placeholder="Next"
-          @update:model-value="sheet.edit(put(pointer + '/screen/next', $event))"
-        />
-      </div>
+      <ScreenButtons :screen="step.screen" :step="step.key" :pointer="pointer + '/screen'" />
     </template>
     <ActEditor
       v-else-if="isAct(step.kind)"
