@@ -41,7 +41,7 @@ func whileReleased(ctx context.Context, db *postgres.DB) ([]result, error) {
 			return 0, err
 		}
 		previewed = time.Since(start)
-		_, err = drafts.Release(ctx, db, demo.App, bo, 0, p.Version, "")
+		_, err = drafts.Release(ctx, db, demo.App, bo, drafts.Releasing{Previewed: p.Version})
 		return previewed, err
 	}
 	if err := change(definition.Op{Op: "add", Path: "/fields/0",

@@ -125,7 +125,7 @@ func narrow(ctx context.Context, db *postgres.DB, person int64) error {
 	if err != nil {
 		return err
 	}
-	_, err = drafts.Release(ctx, db, demo.App, person, 0, p.Version, "A row rule")
+	_, err = drafts.Release(ctx, db, demo.App, person, drafts.Releasing{Previewed: p.Version, Note: "A row rule"})
 	return err
 }
 
@@ -154,7 +154,8 @@ func event(ctx context.Context, address string, person int64) ([]result, error) 
 	if err != nil {
 		return nil, err
 	}
-	if _, err := drafts.Release(ctx, db, demo.App, person, 0, p.Version, "Six parts"); err != nil {
+	if _, err := drafts.Release(ctx, db, demo.App, person,
+		drafts.Releasing{Previewed: p.Version, Note: "Six parts"}); err != nil {
 		return nil, err
 	}
 	editions := documents.NewEditions(db)

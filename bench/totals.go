@@ -31,7 +31,8 @@ func totals(ctx context.Context, db *postgres.DB, person int64) ([]result, error
 	if err != nil {
 		return nil, err
 	}
-	if _, err := drafts.Release(ctx, db, demo.App, person, 0, p.Version, "Totals"); err != nil {
+	if _, err := drafts.Release(ctx, db, demo.App, person,
+		drafts.Releasing{Previewed: p.Version, Note: "Totals"}); err != nil {
 		return nil, err
 	}
 	reader, err := apps.RecordsOf(ctx, db, demo.App, postgres.Production, person)

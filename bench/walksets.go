@@ -51,7 +51,8 @@ func walkSets(ctx context.Context, db *postgres.DB, person int64) ([]result, err
 	if err != nil {
 		return nil, err
 	}
-	if _, err := drafts.Release(ctx, db, demo.App, person, 0, p.Version, "Sets"); err != nil {
+	if _, err := drafts.Release(ctx, db, demo.App, person,
+		drafts.Releasing{Previewed: p.Version, Note: "Sets"}); err != nil {
 		return nil, err
 	}
 	var out []result

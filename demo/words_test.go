@@ -14,7 +14,7 @@ import (
 
 // free are the members that hold what a builder writes freely: a word there means nothing to
 // the program.
-var free = []string{"label", "plural", "note", "title", "message", "text", "words", "name", "prefix", "suffix", "next",
+var free = []string{"as", "refused", "label", "plural", "note", "title", "message", "text", "words", "name", "prefix", "suffix", "next",
 	"help", "confirm", "why", "says", "nothing", "key"}
 
 var places = regexp.MustCompile(`/\d+`)
@@ -63,7 +63,7 @@ func TestNoUnknownWordIsTakenInSilence(t *testing.T) {
 		})
 		for _, here := range all {
 			last := here[strings.LastIndex(here, "/")+1:]
-			if slices.Contains(free, last) {
+			if slices.Contains(free, last) || strings.Contains(here, "/answers/") { // what somebody gives is data
 				continue
 			}
 			body := texts(decoded(t, d.Body), "", func(at, text string) string {

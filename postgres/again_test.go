@@ -56,7 +56,8 @@ func TestGoingBackToAnEarlierRelease(t *testing.T) {
 		if err != nil || len(p.Obstacles) > 0 {
 			t.Fatalf("%+v, %v", p.Obstacles, err)
 		}
-		if _, err := drafts.Release(t.Context(), db, demo.App, bo, of, p.Version, ""); err != nil {
+		if _, err := drafts.Release(t.Context(), db, demo.App, bo,
+			drafts.Releasing{Of: of, Previewed: p.Version}); err != nil {
 			t.Fatal(err)
 		}
 		return p
@@ -134,7 +135,7 @@ func TestDroppingForGood(t *testing.T) {
 		p.Hidden[1].Label != "Reminders" || limits == 0 {
 		t.Fatalf("the preview: %+v, %v", p.Hidden, err)
 	}
-	if _, err := drafts.Release(t.Context(), db, demo.App, bo, 0, p.Version, ""); err != nil {
+	if _, err := drafts.Release(t.Context(), db, demo.App, bo, drafts.Releasing{Previewed: p.Version}); err != nil {
 		t.Fatal(err)
 	}
 	if int64(count(t, db, `SELECT count(notes) FROM liftcare_production.customer`)) != limits {
@@ -150,12 +151,12 @@ func TestDroppingForGood(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := drafts.Release(t.Context(), db, demo.App, bo, 0, p.Version, "",
-		schema.Drop{Object: "lift"}); !errors.As(err, &rejected) {
+	if _, err := drafts.Release(t.Context(), db, demo.App, bo,
+		drafts.Releasing{Previewed: p.Version, Drops: []schema.Drop{{Object: "lift"}}}); !errors.As(err, &rejected) {
 		t.Errorf("what is shown was dropped: %v", err)
 	}
-	if _, err := drafts.Release(t.Context(), db, demo.App, bo, 0, p.Version, "Gone",
-		schema.Drop{Object: "customer", Field: "notes"}, schema.Drop{Object: "reminder"}); err != nil {
+	if _, err := drafts.Release(t.Context(), db, demo.App, bo, drafts.Releasing{Previewed: p.Version, Note: "Gone",
+		Drops: []schema.Drop{{Object: "customer", Field: "notes"}, {Object: "reminder"}}}); err != nil {
 		t.Fatal(err)
 	}
 	if n := count(t, db, `SELECT count(*) FROM information_schema.columns WHERE table_schema LIKE 'liftcare%' AND (table_name = 'reminder' OR table_name = 'customer' AND column_name = 'notes')`); n != 0 {

@@ -271,7 +271,7 @@ func TestAnyWalkthroughGoesWhereItSays(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err = drafts.Release(ctx, db, demo.App, bo, 0, p.Version, ""); err != nil {
+	if _, err = drafts.Release(ctx, db, demo.App, bo, drafts.Releasing{Previewed: p.Version}); err != nil {
 		t.Fatalf("%v: %+v", err, p.Findings)
 	}
 	runs := &runs.Runs{DB: db, Editions: documents.NewEditions(db)}

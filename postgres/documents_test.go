@@ -218,18 +218,21 @@ func TestTablesFollowTheDraftAndTheRelease(t *testing.T) {
 		t.Error("looking at a release changed production")
 	}
 	bo.must(6, op("replace", "/label", `"Elevator"`))
-	if _, err := drafts.Release(t.Context(), db, demo.App, bo.person, 0, p.Version, ""); !errors.As(err, &rejected) ||
+	if _, err := drafts.Release(t.Context(), db, demo.App, bo.person,
+		drafts.Releasing{Previewed: p.Version}); !errors.As(err, &rejected) ||
 		!strings.Contains(err.Error(), "has changed since") {
 		t.Errorf("the draft changed after the preview: %v", err)
 	}
 	if p, err = drafts.PreviewRelease(t.Context(), db, demo.App, 0); err != nil {
 		t.Fatal(err)
 	}
-	if number, err := drafts.Release(t.Context(), db, demo.App, bo.person, 0, p.Version, "Loads"); err != nil ||
+	if number, err := drafts.Release(t.Context(), db, demo.App, bo.person,
+		drafts.Releasing{Previewed: p.Version, Note: "Loads"}); err != nil ||
 		number != 2 || columns("liftcare_production", "load") != 1 {
 		t.Errorf("release %d, %v", number, err)
 	}
-	if _, err := drafts.Release(t.Context(), db, demo.App, bo.person, 0, p.Version, ""); !errors.As(err, &rejected) {
+	if _, err := drafts.Release(t.Context(), db, demo.App, bo.person,
+		drafts.Releasing{Previewed: p.Version}); !errors.As(err, &rejected) {
 		t.Errorf("released twice: %v", err)
 	}
 }
@@ -250,7 +253,8 @@ func TestReleasesAndRunsUnderWay(t *testing.T) {
 		t.Fatal(err)
 	}
 	var rejected *postgres.RejectedError
-	if _, err := drafts.Release(t.Context(), db, demo.App, bo.person, 0, p.Version, ""); !errors.As(err, &rejected) ||
+	if _, err := drafts.Release(t.Context(), db, demo.App, bo.person,
+		drafts.Releasing{Previewed: p.Version}); !errors.As(err, &rejected) ||
 		!strings.Contains(err.Error(), "findings") {
 		t.Errorf("a draft with a stop: %v", err)
 	}
@@ -258,7 +262,8 @@ func TestReleasesAndRunsUnderWay(t *testing.T) {
 	if p, err = drafts.PreviewRelease(t.Context(), db, demo.App, 0); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := drafts.Release(t.Context(), db, demo.App, bo.person, 0, p.Version, ""); err != nil {
+	if _, err := drafts.Release(t.Context(), db, demo.App, bo.person,
+		drafts.Releasing{Previewed: p.Version}); err != nil {
 		t.Fatal(err)
 	}
 	finish := func(run pgruns.Run) string {

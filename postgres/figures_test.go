@@ -261,7 +261,7 @@ func TestAButtonOnAScreen(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := drafts.Release(t.Context(), o.db, demo.App, bo, 0, p.Version, ""); err != nil {
+	if _, err := drafts.Release(t.Context(), o.db, demo.App, bo, drafts.Releasing{Previewed: p.Version}); err != nil {
 		t.Fatal(err)
 	}
 	runs := &runs.Runs{DB: o.db, Editions: o.records.Editions}

@@ -99,12 +99,13 @@ func TestStoredRecordsInTheWayAreListed(t *testing.T) {
 		db, `SELECT count(*) FROM liftcare_production.lift WHERE label IS NULL`) {
 		t.Fatalf("preview %+v, %v", p.Obstacles, err)
 	}
-	_, err = drafts.Release(t.Context(), db, demo.App, bo.person, 0, p.Version, "")
+	_, err = drafts.Release(t.Context(), db, demo.App, bo.person, drafts.Releasing{Previewed: p.Version})
 	obstacles(t, err)
 	if _, err := db.Exec(`UPDATE liftcare_production.lift SET label = 'L' WHERE label IS NULL`); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := drafts.Release(t.Context(), db, demo.App, bo.person, 0, p.Version, ""); err != nil {
+	if _, err := drafts.Release(t.Context(), db, demo.App, bo.person,
+		drafts.Releasing{Previewed: p.Version}); err != nil {
 		t.Errorf("after mending revision %d: %v", d.Revision, err)
 	}
 }

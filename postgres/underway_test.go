@@ -61,7 +61,7 @@ func release(t *testing.T, db *postgres.DB) drafts.Preview {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := drafts.Release(t.Context(), db, demo.App, bo, 0, p.Version, ""); err != nil {
+	if _, err := drafts.Release(t.Context(), db, demo.App, bo, drafts.Releasing{Previewed: p.Version}); err != nil {
 		t.Fatalf("%v; %+v", err, p.Obstacles)
 	}
 	return p

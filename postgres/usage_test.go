@@ -92,7 +92,7 @@ func TestANewKeyIsFollowedEverywhere(t *testing.T) {
 	if err != nil || !strings.Contains(fmt.Sprint(p.Changes), "The column web is renamed to site.") {
 		t.Fatalf("%+v, %v", p.Changes, err)
 	}
-	if _, err := drafts.Release(t.Context(), db, demo.App, bo, 0, p.Version, ""); err != nil {
+	if _, err := drafts.Release(t.Context(), db, demo.App, bo, drafts.Releasing{Previewed: p.Version}); err != nil {
 		t.Fatal(err)
 	}
 	if n := count(t, db, `SELECT count(site) FROM liftcare_production.customer`); n == 0 {
@@ -175,7 +175,7 @@ func TestAnObjectsNewKeyMovesItsTable(t *testing.T) {
 		strings.Contains(fmt.Sprint(p.Changes), "hidden, not lost") {
 		t.Fatalf("%+v, %v", p.Changes, err)
 	}
-	if _, err := drafts.Release(t.Context(), o.db, demo.App, bo, 0, p.Version, ""); err != nil {
+	if _, err := drafts.Release(t.Context(), o.db, demo.App, bo, drafts.Releasing{Previewed: p.Version}); err != nil {
 		t.Fatal(err)
 	}
 	if n := count(t, o.db, `SELECT count(*) FROM liftcare_production.call_out`); n != held {
@@ -256,7 +256,8 @@ func TestAChoicesNewKeyMovesItsRecords(t *testing.T) {
 	if err != nil || !strings.Contains(fmt.Sprint(p.Changes), "Stored values of Kind get their new keys.") {
 		t.Fatalf("%+v, %v", p.Changes, err)
 	}
-	if _, err := drafts.Release(t.Context(), o.db, demo.App, o.place.Person, 0, p.Version, ""); err != nil {
+	if _, err := drafts.Release(t.Context(), o.db, demo.App, o.place.Person,
+		drafts.Releasing{Previewed: p.Version}); err != nil {
 		t.Fatal(err)
 	}
 	if n := count(t, o.db, `SELECT count(*) FROM liftcare_production.certificate WHERE kind = 'oil_work'`); n != held {

@@ -2,6 +2,7 @@ package server
 
 import (
 	"encoding/json"
+	"fmt"
 	"slices"
 	"strings"
 
@@ -84,6 +85,8 @@ type rehearseRequest struct {
 	// Remembered only fill screens in.
 	Remembered []walk.Recorded `json:"remembered"`
 	Upto       string          `json:"upto,omitempty"`
+	// On is the day on whose clock it runs, today when empty.
+	On string `json:"on,omitempty"`
 	// Part and Text are for asking after a reference input.
 	Part string `json:"part,omitempty"`
 	Text string `json:"text,omitempty"`
@@ -92,6 +95,8 @@ type rehearseRequest struct {
 type releaseRequest struct {
 	Version string `json:"version"`
 	Note    string `json:"note"`
+	// Despite is why it is released although kept rehearsals do not come out as expected.
+	Despite string `json:"despite,omitempty"`
 	// Again is the number of an earlier release that is put in force again, nought for the draft.
 	Again int `json:"again,omitempty"`
 	// Drops is what is hidden and whose loss was confirmed.
@@ -242,7 +247,7 @@ func (s *server) redo(c fiber.Ctx) (DocumentView, error) {
 
 func (s *server) rehearsal(c fiber.Ctx, in rehearseRequest) runs.Rehearsal {
 	return runs.Rehearsal{App: s.app(), Walkthrough: c.Params("key"), As: in.As, Taken: in.Taken, Recorded: in.Recorded,
-		Remembered: in.Remembered, Upto: in.Upto, By: who(c).ID}
+		Remembered: in.Remembered, Upto: in.Upto, On: in.On, By: who(c).ID}
 }
 
 func (s *server) rehearse(c fiber.Ctx, in rehearseRequest) (runs.Rehearsed, error) {
@@ -278,7 +283,12 @@ func (s *server) hidden(c fiber.Ctx) (HiddenView, error) {
 }
 
 func (s *server) makeRelease(c fiber.Ctx, in releaseRequest) (ReleasedView, error) {
-	number, err := drafts.Release(c.Context(), s.DB, s.app(), who(c).ID, in.Again, in.Version, in.Note, in.Drops...)
+	despite, err := s.despite(c, in)
+	if err != nil {
+		return ReleasedView{}, err
+	}
+	number, err := drafts.Release(c.Context(), s.DB, s.app(), who(c).ID, drafts.Releasing{Of: in.Again,
+		Previewed: in.Version, Note: in.Note, Despite: despite, Drops: in.Drops})
 	if err != nil {
 		return ReleasedView{}, err
 	}
@@ -288,4 +298,39 @@ func (s *server) makeRelease(c fiber.Ctx, in releaseRequest) (ReleasedView, erro
 	}
 	c.Status(fiber.StatusCreated)
 	return ReleasedView{number}, nil
+}
+
+// despite is the reason that is kept with a release whose kept rehearsals do not come out as expected, "" where they
+// do. Without a reason it is refused.
+func (s *server) despite(c fiber.Ctx, in releaseRequest) (string, error) {
+	if in.Again != 0 {
+		return "", nil
+	}
+	all, err := s.runs.Examples(c.Context(), s.app(), "")
+	if err != nil {
+		return "", err
+	}
+	var failing []string
+	for _, e := range all {
+		if !e.Holds() {
+			failing = append(failing, fmt.Sprintf("“%s” of %s", e.Name, e.Label))
+		}
+	}
+	reason := strings.TrimSpace(in.Despite)
+	if len(failing) > 0 && reason == "" {
+		return "", &postgres.RejectedError{Text: "Kept rehearsals do not come out as expected: " +
+			strings.Join(failing, ", ") + ". Nothing was released. Mend them, or say why it is released all the same."}
+	}
+	if len(failing) == 0 {
+		return "", nil
+	}
+	return reason, nil
+}
+
+func (s *server) examples(c fiber.Ctx) ([]runs.ExampleRun, error) {
+	return s.runs.Examples(c.Context(), s.app(), c.Query("walkthrough"))
+}
+
+func (s *server) keepable(c fiber.Ctx, in rehearseRequest) (runs.NewExample, error) {
+	return s.runs.Keepable(c.Context(), s.rehearsal(c, in))
 }

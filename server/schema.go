@@ -29,10 +29,11 @@ var besides = []any{Problem{}, tables.Told{}, edition.App{}, model.Object{}, acc
 // generated from it.
 func Schema() (*openapi3.T, error) {
 	schemas := openapi3.Schemas{}
+	names := naming{}
 	d := &describer{schemas: schemas, generator: openapi3gen.NewGenerator(
 		openapi3gen.CreateComponentSchemas(openapi3gen.ExportComponentSchemasOptions{ExportComponentSchemas: true,
 			ExportTopLevelSchema: true}),
-		openapi3gen.CreateTypeNameGenerator(typeName), openapi3gen.SchemaCustomizer(customize))}
+		openapi3gen.CreateTypeNameGenerator(names.of), openapi3gen.SchemaCustomizer(customize))}
 	for _, v := range besides {
 		if _, err := d.of(reflect.TypeOf(v)); err != nil {
 			return nil, err
@@ -53,6 +54,9 @@ func Schema() (*openapi3.T, error) {
 			paths.Set(path, item)
 		}
 		item.SetOperation(o.method, described)
+	}
+	if err := names.clash(); err != nil {
+		return nil, err
 	}
 	return &openapi3.T{OpenAPI: "3.0.3", Info: &openapi3.Info{Title: "Plain Path", Version: "1"},
 		Paths: paths, Components: &openapi3.Components{Schemas: schemas}}, nil
@@ -117,12 +121,32 @@ func (d *describer) operation(o operation) (*openapi3.Operation, error) {
 	return out, nil
 }
 
+// naming is what types are called, to find two that are called the same.
+type naming map[string][]reflect.Type
+
+func (n naming) of(t reflect.Type) string {
+	name := typeName(t)
+	if !slices.Contains(n[name], t) {
+		n[name] = append(n[name], t)
+	}
+	return name
+}
+
+func (n naming) clash() error {
+	for name, types := range n {
+		if len(types) > 1 {
+			return fmt.Errorf("%s and %s are both called %s: typeName has to tell them apart", types[0], types[1], name)
+		}
+	}
+	return nil
+}
+
 // typeName is the type's own name, with its package where that alone would not tell
 // two types apart.
 func typeName(t reflect.Type) string {
 	name := strings.ToUpper(t.Name()[:1]) + t.Name()[1:]
 	if slices.Contains([]string{"Edit", "Pressed", "Order", "Input", "Change", "Release", "Search", "Table", "Column",
-		"Run", "View", "Name", "Type", "Ref", "Problem"}, name) {
+		"Run", "View", "Name", "Type", "Ref", "Problem", "Example", "Difference"}, name) {
 		p := t.PkgPath()
 		p = p[strings.LastIndexByte(p, '/')+1:]
 		return strings.ToUpper(p[:1]) + p[1:] + name
@@ -145,7 +169,7 @@ func customize(_ string, t reflect.Type, _ reflect.StructTag, schema *openapi3.S
 	}
 	for _, f := range reflect.VisibleFields(t) {
 		name, options, _ := strings.Cut(f.Tag.Get("json"), ",")
-		if f.IsExported() && name != "" && name != "-" && !strings.Contains(options, "omitempty") {
+		if f.IsExported() && name != "" && name != "-" && !strings.Contains(options, "omit") {
 			schema.Required = append(schema.Required, name)
 		}
 	}

@@ -59,23 +59,33 @@ func Options(ctx context.Context, r Reader, object, text string) ([]value.Ref, e
 
 // OptionsAmong finds those of the records of a query whose label holds a text.
 func OptionsAmong(ctx context.Context, r Reader, q query.Query, text string) ([]value.Ref, error) {
+	return called(ctx, r, q, text, predicate.Contains, mostOptions)
+}
+
+// Called finds those of the records of a query that are called just so: none, one, or two of more.
+func Called(ctx context.Context, r Reader, q query.Query, label string) ([]value.Ref, error) {
+	return called(ctx, r, q, label, predicate.Is, 2)
+}
+
+func called(ctx context.Context, r Reader, q query.Query, text string, op predicate.Operator,
+	most int) ([]value.Ref, error) {
 	m := r.Model()
 	label, err := m.Path(q.Object, m.Object(q.Object).LabelField)
 	if err != nil {
 		return nil, err
 	}
-	q.Order, q.Limit = []query.Order{{Path: label}}, mostOptions
+	q.Order, q.Limit = []query.Order{{Path: label}}, most
 	switch f := label.Last(); {
 	case text == "":
 	case f.Kind() == value.KindText:
-		q.Filter = predicate.Test{Path: label, Op: predicate.Contains, Value: value.Text(text)}
+		q.Filter = also(q.Filter, predicate.Test{Path: label, Op: op, Value: value.Text(text)})
 	case f.Type == model.Number: // by its digits, with the prefix or without
 		digits := strings.TrimPrefix(strings.ToUpper(strings.TrimSpace(text)), strings.ToUpper(f.Prefix))
 		n, err := strconv.ParseInt(digits, 10, 64)
 		if err != nil {
 			return []value.Ref{}, nil //nolint:nilerr // no record has such a number
 		}
-		q.Filter = predicate.Test{Path: label, Op: predicate.Is, Value: value.Whole(n)}
+		q.Filter = also(q.Filter, predicate.Test{Path: label, Op: predicate.Is, Value: value.Whole(n)})
 	}
 	found, err := Select(ctx, r, q)
 	out := make([]value.Ref, len(found))
@@ -83,4 +93,11 @@ func OptionsAmong(ctx context.Context, r Reader, q query.Query, text string) ([]
 		out[i] = value.Ref{ID: rec.ID, Label: rec.Label}
 	}
 	return out, err
+}
+
+func also(before, p predicate.Predicate) predicate.Predicate {
+	if before == nil {
+		return p
+	}
+	return predicate.All{before, p}
 }

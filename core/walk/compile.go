@@ -57,7 +57,7 @@ func Compile(c Context, def *Walkthrough) (*Program, *definition.Check) {
 	p := &Program{Program: act.Program{Uses: map[string][]model.Path{}}, Def: def, Scopes: map[string]expr.Scope{},
 		model: c.Model, objects: map[string]string{}}
 	k := &compiler{Program: p, Check: definition.NewCheck(definition.Name(definition.Walkthrough, def.Key)),
-		taken: map[string]bool{}}
+		taken: map[string]bool{}, places: map[string]string{}}
 	if problem := model.KeyProblem(def.Key); problem != "" {
 		k.Find(definition.Stop, "/key", problem, "The walkthrough could not be opened.", nil)
 	}
@@ -78,6 +78,7 @@ func Compile(c Context, def *Walkthrough) (*Program, *definition.Check) {
 					Value: []byte(`{"key":"` + k.freeKey("done") +
 						`","kind":"finish","finish":{"message":"Done."}}`)}}})
 	}
+	k.examples()
 	k.resolveUses()
 	k.countScreens()
 	definition.Sort(k.Findings())
@@ -149,6 +150,8 @@ type compiler struct {
 	used  [][]string
 	all   []expr.Name
 	taken map[string]bool
+	// places are the pointers of steps by their keys.
+	places map[string]string
 }
 
 func (k *compiler) freeKey(wish string) string {
@@ -185,7 +188,7 @@ func (k *compiler) steps(steps []Step, at string, scope expr.Scope) (expr.Scope,
 				definition.Replace("Rename it", pointer+"/key", k.freeKey(s.Key)))
 			continue
 		}
-		k.taken[s.Key] = true
+		k.taken[s.Key], k.places[s.Key] = true, pointer
 		k.Scopes[s.Key] = scope
 		var ends bool
 		scope, ends = k.step(s, pointer, scope)

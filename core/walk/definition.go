@@ -22,6 +22,8 @@ type Walkthrough struct {
 	// Takes are values that whatever opens the walkthrough hands over.
 	Takes []Take `json:"takes,omitempty"`
 	Steps []Step `json:"steps"`
+	// Examples are the rehearsals that are kept.
+	Examples []Example `json:"examples,omitempty"`
 }
 
 // DocumentKey is the key that the document gives itself.

@@ -24,7 +24,7 @@ type Recorded struct {
 	// Pressed are the buttons of tables that were pressed before it was answered, in order.
 	Pressed []Pressed `json:"pressed,omitempty"`
 	// Answers are what was given; nil on a screen that is not answered yet.
-	Answers screen.Answers `json:"answers,omitempty"`
+	Answers screen.Answers `json:"answers,omitzero"`
 }
 
 // Pressed is a button of a table that was pressed for rows of it.
@@ -44,25 +44,38 @@ type Rehearsal struct {
 	Taken int
 	// Stopped says why the rest could not be, nil when all were.
 	Stopped error
+	// Named are the answers that were replayed with their records called by their names, where that was asked for;
+	// Pinned counts the records that are known by their keys alone.
+	Named  []Recorded
+	Pinned int
 }
 
-// Rehearse starts a run and replays recorded answers until one does not fit, or the
-// screen named upto is reached. Remembered answers only fill screens in. The host's transaction
-// decides whether what it wrote
-// is kept.
-func (p *Program) Rehearse(ctx context.Context, h records.Writer, taken screen.Answers, recorded,
-	remembered []Recorded, upto string) (*Rehearsal, error) {
+// Replay says what is rehearsed.
+type Replay struct {
+	// Taken is what is handed over.
+	Taken screen.Answers
+	// Recorded are the answers that are replayed; Remembered ones only fill screens in.
+	Recorded, Remembered []Recorded
+	// Upto stops before the screen of that name is answered.
+	Upto string
+	// Names asks for the answers with names in the place of keys.
+	Names bool
+}
+
+// Rehearse starts a run and replays recorded answers until one does not fit, or a screen is reached. The host's
+// transaction decides whether what it wrote is kept. With an error of the run it gives how far it came.
+func (p *Program) Rehearse(ctx context.Context, h records.Writer, replay Replay) (*Rehearsal, error) {
 	out := &Rehearsal{}
-	run, err := p.Start(ctx, h, taken, func(e act.Entry) { out.Trace = append(out.Trace, e) })
-	if err != nil {
-		return nil, err
-	}
+	run, err := p.Start(ctx, h, replay.Taken, func(e act.Entry) { out.Trace = append(out.Trace, e) })
 	out.Run = run
-	for _, a := range remembered {
+	if err != nil {
+		return out, err
+	}
+	for _, a := range replay.Remembered {
 		run.State.Answers[a.Screen] = a.Answers
 	}
-	for _, a := range recorded {
-		if run.State.Closed || upto != "" && run.State.Place == upto {
+	for _, a := range replay.Recorded {
+		if run.State.Closed || replay.Upto != "" && run.State.Place == replay.Upto {
 			break
 		}
 		if a.Screen != run.State.Place {
@@ -72,22 +85,47 @@ func (p *Program) Rehearse(ctx context.Context, h records.Writer, taken screen.A
 		if out.Stopped, err = run.presses(ctx, a.Pressed); err != nil || out.Stopped != nil || a.Answers == nil {
 			return out, err
 		}
-		before := len(run.State.Trail)
-		given, err := run.real(a.Answers)
-		if err != nil {
+		if goesOn, err := out.replay(ctx, a, replay.Names); !goesOn || err != nil {
 			return out, err
 		}
-		if err := run.Answer(ctx, a.Screen, given); err != nil {
-			var invalid *InvalidError
-			if errors.As(err, &invalid) && len(run.State.Trail) == before {
-				out.Stopped = err
-				break
-			}
-			return out, err
-		}
-		out.Taken++
 	}
 	return out, nil
+}
+
+// replay gives one recorded answer again, and says whether it goes on from there.
+func (out *Rehearsal) replay(ctx context.Context, a Recorded, names bool) (bool, error) {
+	run := out.Run
+	before := len(run.State.Trail)
+	given, err := run.real(a.Answers)
+	if err != nil {
+		return false, err
+	}
+	if given, err = run.found(ctx, given); err != nil {
+		var called *screen.CalledError
+		if errors.As(err, &called) {
+			out.Stopped = err
+			return false, nil
+		}
+		return false, err
+	}
+	if names {
+		named, pinned, err := run.named(ctx, given)
+		if err != nil {
+			return false, err
+		}
+		out.Named = append(out.Named, Recorded{Screen: a.Screen, Pressed: a.Pressed, Answers: named})
+		out.Pinned += pinned
+	}
+	if err := run.Answer(ctx, a.Screen, given); err != nil {
+		var invalid *InvalidError
+		if errors.As(err, &invalid) && len(run.State.Trail) == before {
+			out.Stopped = err
+			return false, nil
+		}
+		return false, err
+	}
+	out.Taken++
+	return true, nil
 }
 
 // presses presses buttons again. The first error says why one could not be pressed any more.

@@ -262,7 +262,7 @@ func TestRehearsingAsFarAsItGoes(t *testing.T) {
 			"not a date", "ask"},
 		{"a screen that is not next", []Recorded{second}, "", 0, "ask", "gone on elsewhere", "ask"},
 	} {
-		out, err := p.Rehearse(context.Background(), h, nil, c.recorded, nil, c.upto)
+		out, err := p.Rehearse(context.Background(), h, Replay{Recorded: c.recorded, Upto: c.upto})
 		if err != nil {
 			t.Errorf("%s: %v", c.name, err)
 			continue
@@ -280,7 +280,7 @@ func TestRehearsingAsFarAsItGoes(t *testing.T) {
 		}
 	}
 	entry := func(step string) act.Entry {
-		out, err := p.Rehearse(context.Background(), h, nil, []Recorded{first, second}, nil, "")
+		out, err := p.Rehearse(context.Background(), h, Replay{Recorded: []Recorded{first, second}})
 		if err != nil {
 			t.Fatal(err)
 		}

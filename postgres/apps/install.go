@@ -53,7 +53,7 @@ func InstallApp(ctx context.Context, db *postgres.DB, app string, docs []definit
 	if err != nil {
 		return err
 	}
-	_, err = drafts.Release(ctx, db, app, person, 0, p.Version, "First release")
+	_, err = drafts.Release(ctx, db, app, person, drafts.Releasing{Previewed: p.Version, Note: "First release"})
 	return err
 }
 

@@ -20,6 +20,8 @@ type Release struct {
 	At     time.Time `db:"at" json:"at"`
 	Person string    `db:"person" json:"person"`
 	Note   string    `db:"note" json:"note"`
+	// Despite is why it was released although kept rehearsals did not come out as expected.
+	Despite string `db:"despite" json:"despite,omitempty"`
 	// InForce says that production runs on it.
 	InForce bool `db:"in_force" json:"in_force"`
 }
@@ -40,7 +42,8 @@ func Schema(ctx context.Context, db *postgres.DB, app, space string) (string, er
 // Releases lists the releases of an app, the newest first.
 func Releases(ctx context.Context, db *postgres.DB, app string) ([]Release, error) {
 	out := []Release{}
-	err := db.SelectContext(ctx, &out, `SELECT r.number, r.at, p.name AS person, r.note, coalesce(s.release = r.number, false) AS in_force
+	err := db.SelectContext(ctx, &out, `SELECT r.number, r.at, p.name AS person, r.note, coalesce(r.despite, '') AS despite,
+		coalesce(s.release = r.number, false) AS in_force
 		FROM plainpath.release r JOIN plainpath.person p ON p.id = r.person
 		LEFT JOIN plainpath.space s ON s.app = r.app AND s.key = $2 WHERE r.app = $1 ORDER BY r.number DESC`, app, postgres.Production)
 	if err != nil {

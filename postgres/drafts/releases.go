@@ -162,23 +162,33 @@ func version(docs []definition.Document) string {
 	return fmt.Sprintf("%x", postgres.HashToken(v)[:8])
 }
 
+// Releasing is what somebody wants to release.
+type Releasing struct {
+	// Of is the number of an earlier release, nought for the draft.
+	Of int
+	// Previewed is the version of what was looked at before.
+	Previewed, Note string
+	// Despite is why it is released although kept rehearsals do not come out as expected.
+	Despite string
+	Drops   []pgschema.Drop
+}
+
 // Release makes the draft, or an earlier release again, as it was previewed the release in force.
 // What is hidden and named is dropped for good.
-func Release(ctx context.Context, db *postgres.DB, app string, person int64, of int, previewed, note string,
-	drops ...pgschema.Drop) (int, error) {
+func Release(ctx context.Context, db *postgres.DB, app string, person int64, what Releasing) (int, error) {
 	number := 0
 	err := pgschema.Evolve(ctx, db, func(tx *sqlx.Tx) error {
-		p, docs, err := prepare(ctx, db, tx, app, of, false)
+		p, docs, err := prepare(ctx, db, tx, app, what.Of, false)
 		switch {
 		case err != nil:
 			return err
-		case p.Version != previewed:
+		case p.Version != what.Previewed:
 			return &postgres.RejectedError{Text: "The draft has changed since you looked at what would be released. Look again and release then."}
 		case definition.Blocks(p.Findings):
 			return &postgres.RejectedError{Text: "The draft has findings that keep it from being released. Nothing was released."}
 		case len(p.Obstacles) > 0:
 			return &pgschema.ObstacleError{Obstacles: p.Obstacles}
-		case len(p.Changes) == 0 && len(drops) == 0:
+		case len(p.Changes) == 0 && len(what.Drops) == 0:
 			return &postgres.RejectedError{Text: "Nothing has changed since the release in force."}
 		}
 		raw, err := json.Marshal(docs)
@@ -186,8 +196,8 @@ func Release(ctx context.Context, db *postgres.DB, app string, person int64, of 
 			return fmt.Errorf("writing the release: %w", err)
 		}
 		if _, err := tx.ExecContext(ctx,
-			`INSERT INTO plainpath.release (app, number, person, note, documents) VALUES ($1, $2, $3, $4, $5)`, app,
-			p.Number, person, note, raw); err != nil {
+			`INSERT INTO plainpath.release (app, number, person, note, despite, documents)
+			VALUES ($1, $2, $3, $4, nullif($5, ''), $6)`, app, p.Number, person, what.Note, what.Despite, raw); err != nil {
 			return fmt.Errorf("storing the release: %w", err)
 		}
 		if _, err := tx.ExecContext(ctx, `UPDATE plainpath.space SET release = $3 WHERE app = $1 AND key = $2`, app,
@@ -199,7 +209,7 @@ func Release(ctx context.Context, db *postgres.DB, app string, person int64, of 
 			rightsChanged(p.Changes)...); err != nil {
 			return err
 		}
-		return pgschema.DropHidden(ctx, db, tx, app, docs, drops)
+		return pgschema.DropHidden(ctx, db, tx, app, docs, what.Drops)
 	})
 	return number, err
 }

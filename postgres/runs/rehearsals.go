@@ -33,6 +33,8 @@ type Rehearsal struct {
 	Remembered []walk.Recorded
 	// Upto stops before the screen of that name is answered.
 	Upto string
+	// On is the day on whose clock it runs, today when empty.
+	On string
 	// Keep keeps the records written; otherwise they are put back.
 	Keep bool
 	// By is the builder who rehearses.
@@ -57,18 +59,7 @@ type Rehearsed struct {
 func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal,
 	look func(*repository.Repository, *walk.Run) error) (Rehearsed, error) {
 	out := Rehearsed{Trace: []act.Entry{}}
-	e, err := r.Editions.Draft(ctx, ask.App)
-	if err != nil {
-		return out, err
-	}
-	program := e.Walkthroughs[ask.Walkthrough]
-	if program == nil {
-		return out, fmt.Errorf("walkthrough %q: %w", ask.Walkthrough, postgres.ErrNotFound)
-	}
-	if findings := e.Of("walkthrough/" + ask.Walkthrough); definition.Blocks(findings) {
-		return out, &definition.BlockedError{What: "the walkthrough cannot run", Findings: findings}
-	}
-	w, err := repository.WhereOf(ctx, r.DB, postgres.Caller{App: ask.App, Space: postgres.Trial, Person: ask.As}, e)
+	program, w, err := r.rehearsable(ctx, ask)
 	if err != nil {
 		return out, err
 	}
@@ -77,17 +68,15 @@ func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal,
 		return !slices.ContainsFunc(program.Def.Takes, func(t walk.Take) bool { return t.Key == key })
 	})
 	work := func(q sqlx.ExtContext) error {
-		d := repository.New(q, w)
-		d.Cause["walkthrough"], d.Cause["rehearsal"], d.Cause["by"] = ask.Walkthrough, "yes",
-			strconv.FormatInt(ask.By, 10)
-		if !ask.Keep {
-			d.Unit.Rehearsed = new(int64)
+		d := rehearsed(q, w, ask.Walkthrough)
+		d.Cause["by"] = strconv.FormatInt(ask.By, 10)
+		if ask.Keep {
+			d.Unit.Rehearsed = nil
 		}
-		done, err := program.Rehearse(ctx, d, ask.Taken, ask.Recorded, ask.Remembered, ask.Upto)
-		if done != nil {
-			out.Trace = append(out.Trace, done.Trace...)
-			out.Taken = done.Taken
-		}
+		done, err := program.Rehearse(ctx, d, walk.Replay{Taken: ask.Taken, Recorded: ask.Recorded,
+			Remembered: ask.Remembered, Upto: ask.Upto})
+		out.Trace = append(out.Trace, done.Trace...)
+		out.Taken = done.Taken
 		if err != nil {
 			return err
 		}
@@ -128,6 +117,28 @@ func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal,
 		err = nil
 	}
 	return out, err
+}
+
+// rehearsable is a walkthrough of the draft that can be run, and where its rehearsal is.
+func (r *Runs) rehearsable(ctx context.Context, ask Rehearsal) (*walk.Program, repository.Where, error) {
+	e, err := r.Editions.Draft(ctx, ask.App)
+	if err != nil {
+		return nil, repository.Where{}, err
+	}
+	p := e.Walkthroughs[ask.Walkthrough]
+	if p == nil {
+		return nil, repository.Where{}, fmt.Errorf("walkthrough %q: %w", ask.Walkthrough, postgres.ErrNotFound)
+	}
+	if findings := e.Of(definition.Name(definition.Walkthrough, ask.Walkthrough)); definition.Blocks(findings) {
+		return nil, repository.Where{}, &definition.BlockedError{What: "the walkthrough cannot run", Findings: findings}
+	}
+	w, err := repository.WhereOf(ctx, r.DB, postgres.Caller{App: ask.App, Space: postgres.Trial, Person: ask.As}, e)
+	if err == nil && ask.On != "" {
+		if w.Now, err = morning(ask.On, e); err != nil {
+			err = &postgres.RejectedError{Text: err.Error()}
+		}
+	}
+	return p, w, err
 }
 
 // RehearseOptions finds records for a reference input on that screen.

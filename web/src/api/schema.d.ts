@@ -494,6 +494,52 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/build/examples': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get: {
+      parameters: {
+        query?: {
+          walkthrough?: string | number
+        }
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description done */
+        '2XX': {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['ExampleRun'][]
+          }
+        }
+        /** @description what is wrong */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['ServerProblem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/build/fields/{object}/{field}/choices/{choice}/key': {
     parameters: {
       query?: never
@@ -1793,6 +1839,56 @@ export interface paths {
           }
           content: {
             'application/json': components['schemas']['Rehearsed']
+          }
+        }
+        /** @description what is wrong */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['ServerProblem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/build/rehearsals/{key}/example': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          key: string | number
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['RehearseRequest']
+        }
+      }
+      responses: {
+        /** @description done */
+        '2XX': {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['NewExample']
           }
         }
         /** @description what is wrong */
@@ -6402,7 +6498,7 @@ export interface components {
       ways: components['schemas']['Way'][]
     }
     Brought: {
-      changes: components['schemas']['Difference'][]
+      changes: components['schemas']['DefinitionDifference'][]
       findings: components['schemas']['Finding'][]
     }
     Button: {
@@ -6616,6 +6712,14 @@ export interface components {
       count: number
       value: string
     }
+    DefinitionDifference: {
+      details: string[]
+      document: string
+      label: string
+      roles: string[]
+      stored: string[]
+      what: string
+    }
     DetailView: {
       heading: components['schemas']['HeadingView']
       value: unknown
@@ -6623,14 +6727,6 @@ export interface components {
     Details: {
       fields: components['schemas']['TableColumn'][]
       source: string
-    }
-    Difference: {
-      details: string[]
-      document: string
-      label: string
-      roles: string[]
-      stored: string[]
-      what: string
     }
     DocumentView: {
       body: unknown
@@ -6649,6 +6745,7 @@ export interface components {
     DocumentsRelease: {
       /** Format: date-time */
       at: string
+      despite?: string
       in_force: boolean
       note: string
       number: number
@@ -6770,16 +6867,23 @@ export interface components {
       shown: string
     }
     Evidence: {
-      examples?: components['schemas']['Example'][]
+      examples?: components['schemas']['IntakeExample'][]
       /** Format: int64 */
       fits: number
       /** Format: int64 */
       misfits: number
       reading: components['schemas']['Reading']
     }
-    Example: {
-      line: number
-      value: string
+    ExampleRun: {
+      differences: components['schemas']['WalkDifference'][]
+      failed?: string
+      key: string
+      label: string
+      /** Format: int64 */
+      micros: number
+      name: string
+      now: components['schemas']['Outcome']
+      walkthrough: string
     }
     ExprName: {
       key: string
@@ -7201,6 +7305,10 @@ export interface components {
       unique?: boolean
       why: string
     }
+    IntakeExample: {
+      line: number
+      value: string
+    }
     IntakeResult: {
       dry: boolean
       /** Format: int64 */
@@ -7379,6 +7487,10 @@ export interface components {
       name: string
       value: string
     }
+    NewExample: {
+      example: components['schemas']['WalkExample']
+      pinned: number
+    }
     NewFile: {
       name: string
       /** Format: int64 */
@@ -7470,6 +7582,12 @@ export interface components {
       done: number
       id: string
       state: string
+    }
+    Outcome: {
+      counts?: components['schemas']['StepCount'][]
+      message?: string
+      reached: string
+      refused?: string
     }
     OwnPasswordRequest: {
       next: string
@@ -7595,7 +7713,7 @@ export interface components {
       confirmed?: number[]
     }
     Preview: {
-      changes: components['schemas']['Difference'][]
+      changes: components['schemas']['DefinitionDifference'][]
       findings: components['schemas']['Finding'][]
       hidden: components['schemas']['Hidden'][]
       number: number
@@ -7769,6 +7887,7 @@ export interface components {
     RehearseRequest: {
       /** Format: int64 */
       as: number
+      on?: string
       part?: string
       recorded: components['schemas']['Recorded'][]
       remembered: components['schemas']['Recorded'][]
@@ -7817,6 +7936,7 @@ export interface components {
     }
     ReleaseRequest: {
       again?: number
+      despite?: string
       drops?: components['schemas']['Drop'][]
       note: string
       version: string
@@ -8199,6 +8319,13 @@ export interface components {
       was?: string[]
       work_out?: components['schemas']['WorkOut']
     }
+    StepCount: {
+      /** Format: int64 */
+      found?: number | null
+      step: string
+      /** Format: int64 */
+      written?: number | null
+    }
     StuckRuns: {
       count: number
       label: string
@@ -8339,6 +8466,22 @@ export interface components {
     ViewsView: {
       views: components['schemas']['SavedView'][]
     }
+    WalkDifference: {
+      expected: string
+      now: string
+      what: string
+    }
+    WalkExample: {
+      as: string
+      expect: components['schemas']['Outcome']
+      given?: components['schemas']['Recorded'][]
+      key: string
+      name: string
+      on?: string
+      taken?: {
+        [key: string]: unknown
+      }
+    }
     WalkPressed: {
       button: string
       chosen: components['schemas']['Chosen']
@@ -8365,6 +8508,7 @@ export interface components {
       title: string
     }
     Walkthrough: {
+      examples?: components['schemas']['WalkExample'][]
       key: string
       label: string
       note?: string

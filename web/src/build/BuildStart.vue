@@ -85,6 +85,7 @@ async function bringBack(d: ContentsItem): Promise<void> {
       <li v-for="r in build.contents.releases" :key="r.number">
         <strong>{{ r.number }}</strong> {{ r.note || 'no note' }}
         <span class="muted">{{ moment(r.at) }}, {{ r.person }}</span>
+        <span v-if="r.despite" class="care"> released despite kept rehearsals: {{ r.despite }}</span>
         <span v-if="r.in_force" class="good"> in force</span>
         <button v-else type="button" class="plain link" @click="goBack(r.number)">go back to it …</button>
       </li>

@@ -9,6 +9,7 @@ import { say } from '@/surface/sentence'
 import ScreenView from '@/surface/ScreenView.vue'
 import ValueInput from '@/fields/ValueInput.vue'
 import type { Rehearsal } from './rehearsal'
+import KeptRehearsals from './KeptRehearsals.vue'
 import TraceList from './TraceList.vue'
 
 const props = defineProps<{
@@ -16,6 +17,7 @@ const props = defineProps<{
   takes: Take[]
   as: number
   label: string
+  walkthrough: string
   blocked: boolean
 }>()
 const emit = defineEmits<{ ship: [part: string, view: ShippedView] }>()
@@ -32,6 +34,16 @@ provideFiles({ base: '/build/spaces/trial', as: () => props.as })
         r.kept.value ? 'the records were kept, in trial' : 'records are put back'
       }}</span>
       <span class="space" />
+      <label class="row muted on">
+        on
+        <ValueInput
+          id="rehearsed-on"
+          :model-value="r.on.value || null"
+          type="date"
+          label="The day on whose clock it runs"
+          @update:model-value="r.at(($event as string | null) ?? '')"
+        />
+      </label>
       <Button text size="small" label="From the start" @click="r.restart()" />
     </div>
     <div v-for="t in takes" :key="t.key" class="row taken">
@@ -75,6 +87,7 @@ provideFiles({ base: '/build/spaces/trial', as: () => props.as })
     <div v-if="r.view.value?.closed && !r.kept.value && !blocked" class="keep">
       <Button outlined size="small" label="Do it once more and keep the records" @click="r.keep()" />
     </div>
+    <KeptRehearsals :walkthrough="walkthrough" :rehearsal="r" :blocked="blocked" />
     <TraceList v-if="r.trace.value.length" :trace="r.trace.value" />
   </aside>
 </template>
@@ -90,6 +103,14 @@ provideFiles({ base: '/build/spaces/trial', as: () => props.as })
 .bar {
   border-bottom: 1px solid var(--line);
   margin-bottom: 0.8rem;
+}
+.on {
+  flex-wrap: nowrap;
+}
+.on :deep(input) {
+  width: 7.5rem;
+  padding: 0.2rem 0.4rem;
+  font-size: inherit;
 }
 .taken {
   margin-bottom: 0.5rem;

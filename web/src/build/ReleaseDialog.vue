@@ -30,8 +30,16 @@ const { found: preview, failed: notLooked } = useAsked(
     ),
   { when: () => open.value, fresh: true },
 )
+/** Kept rehearsals are run before every release of the draft. */
+const { found: examples, failed: notRun } = useAsked(
+  () => ['examples', openings.value],
+  (signal) => given(api.GET('/build/examples', { params: { query: {} }, signal })),
+  { when: () => open.value && !props.again, fresh: true },
+)
+const failing = computed(() => examples.value?.filter((e) => e.failed || e.differences.length) ?? [])
+const despite = ref('')
 const { busy, failed: notReleased, attempt, reset } = useDoing()
-const failed = computed(() => notReleased.value || notLooked.value)
+const failed = computed(() => notReleased.value || notLooked.value || notRun.value)
 const note = ref('')
 const title = computed(() => {
   if (props.again) return `Back to release ${props.again}: what changes`
@@ -45,6 +53,7 @@ const ready = computed(
     !!(preview.value?.changes.length || drops.value.length) &&
     !stops.value.length &&
     !preview.value?.obstacles.length &&
+    (props.again || (examples.value && (!failing.value.length || despite.value.trim()))) &&
     !busy.value,
 )
 const kinds: Record<string, string> = {
@@ -82,12 +91,14 @@ const release = () =>
     const body = {
       version: preview.value!.version,
       note: note.value,
+      despite: despite.value.trim() || undefined,
       again: props.again,
       drops: drops.value.map(({ object, field }) => ({ object, field })),
     }
     const made = await given(api.POST('/build/release', { body }))
     open.value = false
     note.value = ''
+    despite.value = ''
     toast.add({
       severity: 'success',
       summary: `Release ${made.number} is in force`,
@@ -139,6 +150,32 @@ const release = () =>
           </li>
         </ul>
       </Message>
+      <p v-if="!again && !examples && !notRun" class="muted">Running the kept rehearsals …</p>
+      <p v-else-if="examples?.length && !failing.length" class="good">
+        {{
+          examples.length === 1 ? 'The kept rehearsal comes' : `All ${examples.length} kept rehearsals come`
+        }}
+        out as expected.
+      </p>
+      <Message v-if="failing.length" severity="error" :closable="false">
+        {{ failing.length }} of {{ examples?.length }} kept rehearsals
+        {{ failing.length === 1 ? 'does' : 'do' }} not come out as expected.
+        <div v-for="e in failing" :key="e.walkthrough + e.key">
+          <RouterLink :to="'/build/walkthrough/' + e.walkthrough" @click="open = false"
+            >“{{ e.name }}” of {{ e.label }}</RouterLink
+          >
+          <ul>
+            <li v-if="e.failed">{{ e.failed }}</li>
+            <li v-for="d in e.differences" :key="d.what">
+              {{ d.what }}: {{ d.now || 'nothing' }} instead of {{ d.expected || 'nothing' }}
+            </li>
+          </ul>
+        </div>
+        <div class="row">
+          <label for="despite">It is released all the same, because</label>
+          <InputText id="despite" v-model="despite" class="note" />
+        </div>
+      </Message>
       <details v-if="preview.hidden.length" class="hidden">
         <summary>
           {{ preview.hidden.length }} {{ preview.hidden.length === 1 ? 'thing is' : 'things are' }} hidden and
@@ -189,5 +226,8 @@ ul {
 }
 .note {
   flex: 1;
+}
+form {
+  margin-top: 0.8rem;
 }
 </style>

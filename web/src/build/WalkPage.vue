@@ -136,6 +136,7 @@ useUndoKeys(doc)
         :takes="walk.takes ?? []"
         :as="as"
         :label="walk.label"
+        :walkthrough="name"
         :blocked="blocked"
         @ship="ship"
       />

@@ -14,7 +14,11 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
   const remembered = useStorage<Recorded[]>(`plainpath.rehearsal.${walkthrough}`, [])
   /** What the walkthrough is handed when it is rehearsed. */
   const taken = useStorage<Record<string, unknown>>(`plainpath.taken.${walkthrough}`, {})
+  /** The day on whose clock it runs, today when empty. */
+  const on = useStorage<string>(`plainpath.on.${walkthrough}`, '')
   const recorded = shallowRef<Recorded[]>([])
+  /** The answers up to one that was refused. */
+  const tried = shallowRef<Recorded[]>([])
   /** The buttons pressed on the screen it has come to. */
   const pressed = shallowRef<PressedButton[]>([])
   const view = shallowRef<View | null>(null)
@@ -57,6 +61,7 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
         recorded: answers,
         remembered: remembered.value,
         upto: options.upto,
+        on: on.value || undefined,
       }
       const done = await answered(
         options.keep
@@ -65,6 +70,7 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
       )
       if (!isLatest()) return
       recorded.value = answers.slice(0, done.taken)
+      tried.value = done.stopped ? answers.slice(0, done.taken + 1) : []
       view.value = done.view ?? null
       const here = answers[done.taken]
       const stays = here && !here.answers && !done.stopped && here.screen === done.view?.step
@@ -102,6 +108,29 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
     void again()
   }
   /** What was typed on the screen that is left is offered again. */
+  function at(day: string): void {
+    on.value = day
+    void again()
+  }
+  /** Gives once more what was given in a rehearsal that was kept. */
+  function replay(given: Recorded[], handed: Answers): Promise<void> {
+    taken.value = { ...handed }
+    return play(given)
+  }
+  /** What was rehearsed, as it can be kept: what was refused counts as well. */
+  const example = () =>
+    answered(
+      api.POST('/build/rehearsals/{key}/example', {
+        params,
+        body: {
+          as: as.value,
+          taken: taken.value,
+          on: on.value || undefined,
+          recorded: tried.value.length > recorded.value.length ? tried.value : soFar(),
+          remembered: [],
+        },
+      }),
+    )
   const back = (answers?: Answers) => {
     if (answers && view.value) remember({ screen: view.value.step, answers })
     return play(recorded.value.slice(0, -1))
@@ -141,6 +170,10 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
 
   return {
     taken,
+    on,
+    at,
+    replay,
+    example,
     hand,
     view,
     trace,
