@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import Select from 'primevue/select'
 import KnownPicker from './conditions/KnownPicker.vue'
-import TextSlot from './sheet/TextSlot.vue'
+import SentenceSlot from './sheet/SentenceSlot.vue'
 import type { Ask, Sentence } from './asks'
 import { usePartsHere } from './act/parts'
 
@@ -29,8 +29,9 @@ function parts(ask: Ask<Settings> & { as: 'part' }) {
   <div class="row">
     <template v-for="(piece, i) in sentence" :key="i">
       <span v-if="typeof piece === 'string'" class="muted">{{ piece }}</span>
-      <TextSlot
+      <SentenceSlot
         v-else-if="piece.as === 'text'"
+        :place="place"
         :long="piece.long"
         class="said"
         :model-value="value(piece)"

@@ -10,6 +10,7 @@ import { changes, put } from '../document'
 import KnownPicker from '../conditions/KnownPicker.vue'
 import { useSheet } from './context'
 import KeySlot from './KeySlot.vue'
+import SentenceSlot from './SentenceSlot.vue'
 import TextSlot from './TextSlot.vue'
 
 /** What the buttons of a screen say, which there are, and what must hold when somebody goes on. */
@@ -147,7 +148,8 @@ function dropCheck(i: number): void {
       @update:model-value="check(i, { expression: $event })"
     />
     or else it says
-    <TextSlot
+    <SentenceSlot
+      :place="step + '!'"
       :model-value="c.message"
       :label="'What is said ' + (i + 1)"
       @update:model-value="check(i, { message: $event })"

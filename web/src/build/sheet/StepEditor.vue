@@ -14,6 +14,7 @@ import KeySlot from './KeySlot.vue'
 import OfferedWhen from './OfferedWhen.vue'
 import ScreenButtons from './ScreenButtons.vue'
 import PartsEditor from '../part/PartsEditor.vue'
+import SentenceSlot from './SentenceSlot.vue'
 import TextSlot from './TextSlot.vue'
 
 const props = defineProps<{ step: Step; pointer: string }>()
@@ -62,8 +63,9 @@ const findings = computed(() =>
     />
     <BranchEditor v-else-if="step.branch" :step="step" :pointer="pointer" />
     <template v-else-if="step.finish">
-      <TextSlot
+      <SentenceSlot
         long
+        :place="step.key"
         :model-value="step.finish.message"
         label="Closing message"
         @update:model-value="sheet.edit(put(pointer + '/finish/message', $event))"
