@@ -19,7 +19,7 @@ func TestTheDemoHasNoFindings(t *testing.T) {
 	for _, f := range e.Findings {
 		t.Errorf("%s%s: %s", f.Document, f.Pointer, f.Text)
 	}
-	if len(e.Walkthroughs) != 4 || len(e.Model.Keys()) != 17 {
+	if len(e.Walkthroughs) != 5 || len(e.Model.Keys()) != 17 {
 		t.Errorf("%d walkthroughs and %d objects", len(e.Walkthroughs), len(e.Model.Keys()))
 	}
 }

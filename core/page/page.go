@@ -133,6 +133,9 @@ func known(c *definition.Check, base expr.Scope, def *Page) []expr.Name {
 				"What the part gives out would be taken for something else.", nil)
 		case part.Kind == screen.InputPart && part.Input != nil:
 			know(expr.Name{Key: part.Key, Label: part.Label, Type: expr.OfField(part.Field())}, at)
+		case part.Kind == screen.EntriesPart:
+			c.Find(definition.Stop, at+"/kind", "rows are typed in on a screen of a walkthrough alone",
+				"What is typed would go nowhere.", nil)
 		case part.Kind == screen.TablePart && part.Table != nil:
 			if len(part.Table.Ask) > 0 {
 				c.Find(definition.Stop, at+"/table/ask", "only a table on a screen of a walkthrough asks in its rows",

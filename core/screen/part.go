@@ -35,6 +35,7 @@ const (
 	TablePart   PartKind = "table"
 	DetailsPart PartKind = "details"
 	LinesPart   PartKind = "lines"
+	EntriesPart PartKind = "entries"
 	TextPart    PartKind = "text"
 )
 
@@ -52,6 +53,7 @@ type Part struct {
 	Table       *table.Table `json:"table,omitempty"`
 	Details     *Details     `json:"details,omitempty"`
 	Lines       *Lines       `json:"lines,omitempty"`
+	Entries     *Entries     `json:"entries,omitempty"`
 }
 
 // Title is what people call the part.
@@ -70,6 +72,7 @@ type PartView struct {
 	Table   *table.View  `json:"table,omitempty"`
 	Details []DetailView `json:"details,omitempty"`
 	Lines   *LinesView   `json:"lines,omitempty"`
+	Entries *Entries     `json:"entries,omitempty"`
 	// Same says that the part is as it was and the rest is left out.
 	Same bool `json:"same,omitempty"`
 	// Lost says that an earlier choice no longer holds and must be made again.
@@ -86,7 +89,7 @@ type partKind struct {
 }
 
 // partKinds are the kinds of parts there are, in the order a builder is offered them.
-var partKinds = []partKind{inputKind, tableKind, detailsKind, linesKind, textKind}
+var partKinds = []partKind{inputKind, entriesKind, tableKind, detailsKind, linesKind, textKind}
 
 // PartKinds are the kinds of parts there are.
 func PartKinds() []PartKind {

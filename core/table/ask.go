@@ -50,12 +50,16 @@ func (c *compiler) asked(p *Program, at string) {
 				string(SelectSeveral)))
 	}
 	o := c.scope.Model.Object(p.object)
-	p.answers = []expr.Name{{Key: AnsweredRow, Label: o.Label,
-		Type: expr.Type{Kind: value.KindRecord, Object: p.object}}}
-	for i := range p.Ask {
-		a, pointer := &p.Ask[i], fmt.Sprintf("%s/ask/%d", at, i)
+	p.answers = CheckAsked(c.Check, p.Ask, []expr.Name{{Key: AnsweredRow, Label: o.Label,
+		Type: expr.Type{Kind: value.KindRecord, Object: p.object}}}, at+"/ask")
+}
+
+// CheckAsked checks what is asked for in rows, and gives what each row holds: what is known of it, and that.
+func CheckAsked(c *definition.Check, ask []Asked, known []expr.Name, at string) []expr.Name {
+	for i := range ask {
+		a, pointer := &ask[i], fmt.Sprintf("%s/%d", at, i)
 		problem := model.KeyProblem(a.Key)
-		switch taken := slices.ContainsFunc(p.answers, func(n expr.Name) bool { return n.Key == a.Key }); {
+		switch taken := slices.ContainsFunc(known, func(n expr.Name) bool { return n.Key == a.Key }); {
 		case problem != "":
 			c.Find(definition.Stop, pointer+"/key", problem, "Nothing could use what is given.", nil)
 		case taken:
@@ -65,10 +69,11 @@ func (c *compiler) asked(p *Program, at string) {
 			c.Find(definition.Stop, pointer+"/type", fmt.Sprintf("%q is not something that can be asked for in a row", a.Type),
 				"There would be nothing to fill in.", nil)
 		default:
-			p.answers = append(p.answers, expr.Name{Key: a.Key, Label: a.Label, Type: expr.OfField(a.field()),
+			known = append(known, expr.Name{Key: a.Key, Label: a.Label, Type: expr.OfField(a.field()),
 				Of: model.Referent{Document: c.Document, At: pointer}})
 		}
 	}
+	return known
 }
 
 // ChosenRow is a row that was chosen, with what was given in it.
@@ -94,12 +99,7 @@ func (p *Program) parseAnswered(raw json.RawMessage) ([]ChosenRow, error) {
 	return slices.DeleteFunc(given, func(g ChosenRow) bool {
 		again := seen[g.ID]
 		seen[g.ID] = true
-		for _, v := range g.Values {
-			if s := string(bytes.TrimSpace(v)); s != "null" && s != `""` {
-				return again
-			}
-		}
-		return true
+		return again || !Given(g.Values)
 	}), nil
 }
 
@@ -140,27 +140,45 @@ func (p *Program) answered(given []ChosenRow, chosen value.Value) (value.Value, 
 	for _, g := range given {
 		record := found[g.ID]
 		row := &value.Record{ID: g.ID, Label: record.Label, Fields: map[string]value.Value{AnsweredRow: record}}
-		for key := range g.Values {
-			if !slices.ContainsFunc(p.Ask, func(a Asked) bool { return a.Key == key }) {
-				return nil, fmt.Sprintf("%s: nothing called %q is asked for", record.Label, key)
-			}
-		}
-		for i := range p.Ask {
-			f := p.Ask[i].field()
-			v, err := value.Parse(f.Kind(), g.Values[f.Key])
-			if err == nil {
-				err = f.CheckValue(v)
-			}
-			if err != nil {
-				return nil, record.Label + ": " + err.Error()
-			}
-			if v != nil {
-				row.Fields[f.Key] = v
-			}
+		if err := TakeAsked(p.Ask, g.Values, row); err != nil {
+			return nil, record.Label + ": " + err.Error()
 		}
 		rows = append(rows, row)
 	}
 	return rows, ""
+}
+
+// TakeAsked puts what was given in a row into it, or says what is wrong with it.
+func TakeAsked(ask []Asked, values map[string]json.RawMessage, into *value.Record) error {
+	for key := range values {
+		if !slices.ContainsFunc(ask, func(a Asked) bool { return a.Key == key }) {
+			return fmt.Errorf("nothing called %q is asked for", key)
+		}
+	}
+	for i := range ask {
+		f := ask[i].field()
+		v, err := value.Parse(f.Kind(), values[f.Key])
+		if err == nil {
+			err = f.CheckValue(v)
+		}
+		if err != nil {
+			return err
+		}
+		if v != nil {
+			into.Fields[f.Key] = v
+		}
+	}
+	return nil
+}
+
+// Given says whether anything was given in a row.
+func Given(values map[string]json.RawMessage) bool {
+	for _, v := range values {
+		if s := string(bytes.TrimSpace(v)); s != "null" && s != `""` {
+			return true
+		}
+	}
+	return false
 }
 
 // Earlier are the rows that were chosen one by one, with what was given in them.

@@ -6806,6 +6806,12 @@ export interface components {
       walkthrough?: string
       yes?: string
     }
+    Entries: {
+      ask: components['schemas']['Asked'][]
+      help?: string
+      least?: number
+      most?: number
+    }
     Entry: {
       /** Format: int64 */
       found: number
@@ -7628,10 +7634,11 @@ export interface components {
     }
     Part: {
       details?: components['schemas']['Details']
+      entries?: components['schemas']['Entries']
       input?: components['schemas']['ScreenInput']
       key: string
       /** @enum {string} */
-      kind: 'input' | 'table' | 'details' | 'lines' | 'text'
+      kind: 'input' | 'entries' | 'table' | 'details' | 'lines' | 'text'
       label?: string
       lines?: components['schemas']['Lines']
       offered_when?: string
@@ -7641,10 +7648,11 @@ export interface components {
     }
     PartView: {
       details?: components['schemas']['DetailView'][]
+      entries?: components['schemas']['Entries']
       input?: components['schemas']['ScreenInput']
       key: string
       /** @enum {string} */
-      kind: 'input' | 'table' | 'details' | 'lines' | 'text'
+      kind: 'input' | 'entries' | 'table' | 'details' | 'lines' | 'text'
       label?: string
       lines?: components['schemas']['LinesView']
       lost?: string

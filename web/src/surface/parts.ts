@@ -3,6 +3,7 @@ import type { Look, Part, PartKind, PartView, ShippedView } from '@/api/types'
 import type { Sentence } from '@/build/asks'
 import { fieldTypes } from '@/fields/fields'
 import DetailsPart from './DetailsPart.vue'
+import EntriesPart from './EntriesPart.vue'
 import { type Beginning, columns, texts } from './fresh'
 import InputPart from './InputPart.vue'
 import LinesPart from './LinesPart.vue'
@@ -47,6 +48,8 @@ interface PartEntry {
   editor?: Component
   /** What it shows, which has to be known. */
   shows?: 'list' | 'record' | 'rows'
+  /** It stands on screens of walkthroughs alone. */
+  screens?: true
   /** It has a label that people read. */
   labelled: boolean
   fresh: (from: Beginning) => Part
@@ -76,6 +79,26 @@ export const parts: Record<PartKind, PartEntry> = {
       input: page ? { type: 'text' } : { type: 'text', required: true },
     }),
     says: (part) => part.label || part.key,
+  },
+  entries: {
+    label: 'Rows',
+    one: 'Rows to type in',
+    view: () => EntriesPart,
+    gives: {
+      begin: (part) => part.value ?? [],
+      answer: (_part, held) => held ?? [],
+      typed: () => true,
+    },
+    editor: defineAsyncComponent(() => import('@/build/part/EntriesEditor.vue')),
+    screens: true,
+    labelled: true,
+    fresh: ({ key }) => ({
+      key: key('rows'),
+      kind: 'entries',
+      label: 'Rows',
+      entries: { ask: [{ key: 'what', label: 'What', type: 'text', required: true }] },
+    }),
+    says: (part) => `${part.label || 'Rows'}: typed in`,
   },
   table: {
     label: 'Table',

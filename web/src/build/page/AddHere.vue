@@ -26,7 +26,7 @@ const records = computed(() =>
 )
 
 /** The parts that show nothing that has to be known. */
-const plain = partKinds.filter((k) => !parts[k].shows)
+const plain = partKinds.filter((k) => !parts[k].shows && !parts[k].screens)
 
 const shown = (path: string) => ({
   path,

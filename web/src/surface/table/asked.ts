@@ -7,7 +7,7 @@ export function askedWidth(a: Asked): number {
   return Math.max(own, Math.min(a.label.length * 8 + 16, 260))
 }
 
-const isGiven = (v: unknown) => v !== null && v !== undefined && v !== ''
+export const isGiven = (v: unknown) => v !== null && v !== undefined && v !== ''
 
 /** The rows that were filled in after something was given in one of them; one with nothing in it is none. */
 export function withGiven(
