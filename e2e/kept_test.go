@@ -32,7 +32,7 @@ func TestARehearsalIsKept(t *testing.T) {
 	b.see("2 of 3 as expected")
 	b.see("there is no lift “QL-10037” to choose")
 	b.press("Release…")
-	b.see("1 of 9 kept rehearsals does not come out as expected")
+	b.see("1 of 11 kept rehearsals does not come out as expected")
 	b.until(`[...document.querySelectorAll('button')].find((e) => e.innerText.trim() === 'Release 2')?.disabled`,
 		"it can be released without a reason")
 	b.enter("It is released all the same, because", "That lift has a new number")

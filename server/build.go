@@ -312,7 +312,7 @@ func (s *server) despite(c fiber.Ctx, in releaseRequest) (string, error) {
 	}
 	var failing []string
 	for _, e := range all {
-		if !e.Holds() {
+		if !e.Holds() && !e.Blocked { // findings stop a release by themselves
 			failing = append(failing, fmt.Sprintf("“%s” of %s", e.Name, e.Label))
 		}
 	}

@@ -23,6 +23,10 @@ type Instruction struct {
 	When *expr.Program
 	// Ways are where a branch may go on.
 	Ways []Way
+	// Loop says that it begins a loop, Again that it ends a turn of one; Repeated that it is in one.
+	Loop     *Loop
+	Again    bool
+	Repeated bool
 	// Waits says that it goes on only when somebody has answered.
 	Waits bool
 	// Next is where it goes on; the number of instructions ends the program.
@@ -102,6 +106,8 @@ type Machine struct {
 	Written int64
 	// Trace is told what each instruction did; nil when nobody asks.
 	Trace func(Entry)
+	// turnings are the loops that are under way, the innermost last.
+	turnings []*turning
 }
 
 // Run carries instructions out from one on until one waits, and gives its place, or the end of the
@@ -110,6 +116,11 @@ func (m *Machine) Run(ctx context.Context, at int) (int, error) {
 	for at < len(m.Program.Code) {
 		i := &m.Program.Code[at]
 		left, err := m.leaveOut(i)
+		if err == nil && (i.Loop != nil || i.Again) {
+			if at, err = m.turn(ctx, at); err == nil {
+				continue
+			}
+		}
 		switch {
 		case err != nil:
 			return at, fmt.Errorf("at the step %q: %w", i.Title, err)
@@ -212,6 +223,9 @@ func (m *Machine) branch(i *Instruction) (next int, title string, err error) {
 
 // Restore makes known again what an instruction gave.
 func (m *Machine) Restore(ctx context.Context, i *Instruction, kept Kept) error {
+	if i.Repeated { // what all turns did together
+		return m.restoreAll(ctx, i, kept)
+	}
 	v, err := i.Plan.Restore(ctx, m.Writer, m.in(i), kept)
 	if err == nil {
 		m.Values[i.Key] = v
@@ -223,11 +237,15 @@ func (m *Machine) Restore(ctx context.Context, i *Instruction, kept Kept) error 
 func (m *Machine) in(i *Instruction) In {
 	return In{Values: m.Values, Through: i.Through, Title: i.Title, Rows: m.Rows, Columns: m.Program.Uses[i.Key],
 		Within:  func(key string) []model.Path { return m.Program.Uses[i.Key+"."+key] },
-		Written: m.Written, Figures: m.Trace != nil}
+		Written: m.Written, Figures: m.Trace != nil && len(m.turnings) == 0}
 }
 
 func (m *Machine) trace(e Entry) {
-	if m.Trace != nil {
+	switch n := len(m.turnings); {
+	case m.Trace == nil:
+	case n > 0:
+		m.turnings[n-1].note(e)
+	default:
 		m.Trace(e)
 	}
 }

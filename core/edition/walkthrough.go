@@ -124,6 +124,9 @@ func flatten(steps []walk.Step) []walk.Step {
 	var out []walk.Step
 	for _, s := range steps {
 		out = append(out, s)
+		if s.Repeat != nil {
+			out = append(out, flatten(s.Repeat.Steps)...)
+		}
 		if s.Branch == nil {
 			continue
 		}

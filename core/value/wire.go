@@ -56,7 +56,7 @@ func Wire(v Value) any {
 			return nil
 		}
 		return Ref{x.ID, x.Label}
-	case *List:
+	case *List, Rows:
 		return nil
 	case Failure:
 		return Failed{x.Why}

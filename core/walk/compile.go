@@ -229,7 +229,9 @@ func (k *compiler) step(s *Step, at string, scope expr.Scope) (expr.Scope, bool)
 	case s.Kind == FinishStep && s.Finish != nil:
 		k.finish(s, at+"/finish", scope)
 		return scope, true
-	case s.Kind == ScreenStep || s.Kind == BranchStep || s.Kind == FinishStep:
+	case s.Kind == RepeatStep && s.Repeat != nil:
+		return k.repeat(s, at+"/repeat", scope), false
+	case s.Kind == ScreenStep || s.Kind == BranchStep || s.Kind == FinishStep || s.Kind == RepeatStep:
 		k.In(s.Key).Find(definition.Stop, at+"/kind", fmt.Sprintf("a step of kind %q needs its settings", s.Kind),
 			"The walkthrough would stop here.", nil)
 		return scope, false

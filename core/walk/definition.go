@@ -53,7 +53,7 @@ const (
 
 // Kinds are all kinds of steps and of acts.
 func Kinds() []act.Kind {
-	out := []act.Kind{ScreenStep, BranchStep, FinishStep}
+	out := []act.Kind{ScreenStep, BranchStep, FinishStep, RepeatStep}
 	for _, a := range act.Views() {
 		out = append(out, a.Kind)
 	}
@@ -70,6 +70,7 @@ type Step struct {
 	Screen *Screen `json:"screen,omitempty"`
 	Branch *Branch `json:"branch,omitempty"`
 	Finish *Finish `json:"finish,omitempty"`
+	Repeat *Repeat `json:"repeat,omitempty"`
 }
 
 // Screen shows parts to the person and waits for an answer.
@@ -154,6 +155,10 @@ func surfaces(steps []Step, at string, yield func(At, []screen.Band) bool) bool 
 			}
 		case s.Finish != nil:
 			if !yield(At{s.Key, pointer + "/finish"}, s.Finish.Bands) {
+				return false
+			}
+		case s.Repeat != nil:
+			if !surfaces(s.Repeat.Steps, pointer+"/repeat/steps", yield) {
 				return false
 			}
 		case s.Branch != nil:

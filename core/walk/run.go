@@ -356,6 +356,8 @@ func sample(out map[string]string, path string, v value.Value, depth int) error 
 			return err
 		}
 		out[path] = fmt.Sprintf("%d records", n)
+	case value.Rows:
+		out[path] = fmt.Sprintf("%d rows", len(x))
 	case *value.Record:
 		if x.Object != "" {
 			out[path] = x.Label

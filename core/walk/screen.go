@@ -156,7 +156,7 @@ func (s shown) second(a screen.Answers, given *value.Record) error {
 // Keep keeps what somebody typed on the screen where the run stands, as it is, to be offered again.
 func (r *Run) Keep(typed screen.Answers) {
 	at, ok := r.program.At(r.State.Place)
-	if !ok || r.State.Closed || r.program.shown[at].surface == nil {
+	if typed == nil || !ok || r.State.Closed || r.program.shown[at].surface == nil {
 		return
 	}
 	kept := screen.Answers{}

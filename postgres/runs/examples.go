@@ -28,8 +28,9 @@ type ExampleRun struct {
 	// Differences are what is otherwise than expected, Now all that came of it.
 	Differences []walk.Difference `json:"differences"`
 	Now         walk.Outcome      `json:"now"`
-	// Failed says why it could not be run at all.
-	Failed string `json:"failed,omitempty"`
+	// Failed says why it could not be run at all; Blocked that findings keep it from running.
+	Failed  string `json:"failed,omitempty"`
+	Blocked bool   `json:"blocked,omitempty"`
 	// Micros is the time taken in microseconds.
 	Micros int64 `json:"micros"`
 }
@@ -71,7 +72,7 @@ func (r *Runs) Examples(ctx context.Context, app, walkthrough string) ([]Example
 func (r *Runs) example(ctx context.Context, app string, e *edition.Edition, p *walk.Program, x walk.Example,
 	run *ExampleRun) error {
 	if definition.Blocks(e.Of(definition.Name(definition.Walkthrough, p.Def.Key))) {
-		run.Failed = "the walkthrough has findings that keep it from running"
+		run.Failed, run.Blocked = "the walkthrough has findings that keep it from running", true
 		return nil
 	}
 	person, err := r.personOf(ctx, x.As)

@@ -6369,6 +6369,7 @@ export interface components {
         | 'screen'
         | 'branch'
         | 'finish'
+        | 'repeat'
         | 'search'
         | 'add'
         | 'change'
@@ -6781,6 +6782,7 @@ export interface components {
         | 'screen'
         | 'branch'
         | 'finish'
+        | 'repeat'
         | 'search'
         | 'add'
         | 'change'
@@ -6820,6 +6822,7 @@ export interface components {
         | 'screen'
         | 'branch'
         | 'finish'
+        | 'repeat'
         | 'search'
         | 'add'
         | 'change'
@@ -6881,6 +6884,7 @@ export interface components {
       reading: components['schemas']['Reading']
     }
     ExampleRun: {
+      blocked?: boolean
       differences: components['schemas']['WalkDifference'][]
       failed?: string
       key: string
@@ -7352,6 +7356,7 @@ export interface components {
         | 'screen'
         | 'branch'
         | 'finish'
+        | 'repeat'
         | 'search'
         | 'add'
         | 'change'
@@ -7968,6 +7973,11 @@ export interface components {
     RenamedView: {
       documents: string[]
     }
+    Repeat: {
+      for_each: string
+      item: string
+      steps: components['schemas']['Step'][]
+    }
     Right: {
       add?: boolean
       change?: boolean
@@ -8299,6 +8309,7 @@ export interface components {
         | 'screen'
         | 'branch'
         | 'finish'
+        | 'repeat'
         | 'search'
         | 'add'
         | 'change'
@@ -8318,6 +8329,7 @@ export interface components {
       open?: components['schemas']['Open']
       read_again?: components['schemas']['ReadAgain']
       remove?: components['schemas']['Remove']
+      repeat?: components['schemas']['Repeat']
       run?: components['schemas']['ActRun']
       say?: components['schemas']['Say']
       screen?: components['schemas']['Screen']

@@ -74,7 +74,7 @@ export type Step = Schemas['Step']
 export type Screen = Schemas['Screen']
 export type Act = Omit<Schemas['Line'], 'key'>
 /** The acts; steps have kinds of their own besides. */
-export type ActKind = Exclude<Act['kind'], 'screen' | 'branch' | 'finish'>
+export type ActKind = Exclude<Act['kind'], 'screen' | 'branch' | 'finish' | 'repeat'>
 export type Search = Schemas['ActSearch']
 export type Add = Schemas['Add']
 export type ChangeSettings = Schemas['ActChange']

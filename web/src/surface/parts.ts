@@ -3,10 +3,8 @@ import type { Look, Part, PartKind, PartView, ShippedView } from '@/api/types'
 import type { Sentence } from '@/build/asks'
 import { fieldTypes } from '@/fields/fields'
 import DetailsPart from './DetailsPart.vue'
-import EntriesPart from './EntriesPart.vue'
 import { type Beginning, columns, texts } from './fresh'
 import InputPart from './InputPart.vue'
-import LinesPart from './LinesPart.vue'
 import { answerOf, nothing, type Selection } from './selection'
 import type { SurfaceSource } from './source'
 import SwitchTable from './SwitchTable.vue'
@@ -56,6 +54,10 @@ interface PartEntry {
   /** What people see of it, in a line. */
   says: (part: Part) => string
 }
+
+// These stand on screens of walkthroughs, so that whoever opens a page need not load them.
+const EntriesPart = defineAsyncComponent(() => import('./EntriesPart.vue'))
+const LinesPart = defineAsyncComponent(() => import('./LinesPart.vue'))
 
 const chosen = { none: 'to read', one: 'one row', several: 'several rows' }
 

@@ -6,6 +6,7 @@ import { known, type Place } from './said'
 export function workWords(build: Place['build'], names: Name[], step: Step): string {
   const title = step.title || step.key
   if (step.branch) return step.title || 'Branch'
+  if (step.repeat) return `For each of ${known({ build, names, title }, step.repeat.for_each)}`
   return isAct(step.kind) ? acts[step.kind].says(step, { build, names, title }) : ''
 }
 

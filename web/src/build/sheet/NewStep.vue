@@ -82,6 +82,16 @@ const verbs = computed<Option[]>(() => {
       }),
     },
     {
+      label: 'Repeat',
+      what: 'do steps for each of a list',
+      make: (words: string): Step => ({
+        key: key(words || 'repeat'),
+        kind: 'repeat',
+        title: words || 'For each of them',
+        repeat: { for_each: '', item: '', steps: [] },
+      }),
+    },
+    {
       label: 'Finish',
       what: 'a closing screen',
       make: (words: string): Step => ({
@@ -127,7 +137,7 @@ onMounted(() => box.value?.$el.querySelector('input')?.focus())
       :min-length="0"
       complete-on-focus
       auto-option-focus
-      placeholder="Screen: its title · search … · add … · change · remove · work out · branch · finish"
+      placeholder="Screen: its title · search … · add … · change · remove · work out · gather · branch · repeat · finish"
       fluid
       aria-label="New step: type its verb"
       @complete="complete"

@@ -29,7 +29,7 @@ const records = computed(() => {
   if (!e || !step.value) return ''
   if (step.value.search) return `${e.found} of ${e.looked}`
   if (acts[step.value.kind as ActKind]?.touches === 'writes') return `${e.written} written`
-  if (step.value.branch) return e.note ?? ''
+  if (step.value.branch || step.value.repeat) return e.note ?? ''
   return ''
 })
 const kind = computed(() => acts[step.value?.kind as ActKind]?.touches ?? '')

@@ -12,6 +12,7 @@ import { useSheet } from './context'
 import FindingNote from './FindingNote.vue'
 import KeySlot from './KeySlot.vue'
 import OfferedWhen from './OfferedWhen.vue'
+import RepeatEditor from './RepeatEditor.vue'
 import ScreenButtons from './ScreenButtons.vue'
 import PartsEditor from '../part/PartsEditor.vue'
 import SentenceSlot from './SentenceSlot.vue'
@@ -62,6 +63,7 @@ const findings = computed(() =>
       @change="(member, settings) => sheet.edit(put(`${pointer}/${member}`, settings))"
     />
     <BranchEditor v-else-if="step.branch" :step="step" :pointer="pointer" />
+    <RepeatEditor v-else-if="step.repeat" :step="step" :pointer="pointer" />
     <template v-else-if="step.finish">
       <SentenceSlot
         long

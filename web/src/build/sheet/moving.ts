@@ -4,7 +4,7 @@ import type { SheetRow } from './rows'
 
 export type Way = 'up' | 'down' | 'in' | 'out'
 
-const ownerOf = (list: string) => list.replace(/\/branch\/(ways\/\d+\/steps|otherwise)$/, '')
+const ownerOf = (list: string) => list.replace(/\/(branch\/(ways\/\d+\/steps|otherwise)|repeat\/steps)$/, '')
 
 /** A list of steps: that of a branch's way, or the one a branch stands in. */
 interface List {
@@ -38,7 +38,10 @@ export function stepMoves(rows: SheetRow[], row: SheetRow, way: Way): Op[] {
     return [moved(row.siblings, row.index, within)]
   if (way === 'in') {
     const beside = (by: number) =>
-      rows.find((r) => r.siblings === row.siblings && r.index === row.index + by && r.step?.branch)
+      rows.find(
+        (r) =>
+          r.siblings === row.siblings && r.index === row.index + by && (r.step?.branch || r.step?.repeat),
+      )
     const above = beside(-1)
     if (above) {
       const last = waysOf(above.pointer).at(-1)

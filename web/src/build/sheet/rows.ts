@@ -32,6 +32,12 @@ export function sheetRows(steps: Step[]): SheetRow[] {
         index,
         count: list.length,
       })
+      if (step.repeat) {
+        const inside = at + '/repeat/steps'
+        const empty = !step.repeat.steps.length
+        out.push(head(at + '/repeat', depth + 1, { title: 'For each', empty }, inside))
+        walk(step.repeat.steps, inside, depth + 1)
+      }
       if (!step.branch) return
       step.branch.ways.forEach((w, i) => {
         const way = `${at}/branch/ways/${i}`

@@ -1,0 +1,127 @@
+package walk
+
+import (
+	"fmt"
+	"slices"
+
+	"plainpath/core/act"
+	"plainpath/core/definition"
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/value"
+)
+
+// RepeatStep does its steps for each of a list.
+const RepeatStep act.Kind = "repeat"
+
+// Repeat does steps for each record or row of a list, which is known by Item meanwhile. What they add and change is
+// known afterwards, of all turns together. Its steps are acts and branches: nobody is waited for.
+type Repeat struct {
+	// ForEach is an expression that gives the list.
+	ForEach string `json:"for_each"`
+	Item    string `json:"item"`
+	Steps   []Step `json:"steps"`
+}
+
+// repeat compiles a repeat: as sets where its turns do not depend on each other, and else turn by turn.
+func (k *compiler) repeat(s *Step, at string, scope expr.Scope) expr.Scope {
+	c := k.In(s.Key)
+	list := c.List(scope, s.Repeat.ForEach, at+"/for_each", "It would not be known for what it is to be done.")
+	if list == nil {
+		return scope
+	}
+	item, ok := k.item(s, scope, list.Type, at)
+	if !ok {
+		return scope
+	}
+	k.used = append(k.used, list.Uses...)
+	inner := scope.With(item)
+	k.Scopes[s.Key] = inner
+	if len(s.Repeat.Steps) == 0 {
+		c.Find(definition.Care, at+"/steps", "nothing is done for each of them", "The repeat would do nothing.", nil)
+	}
+	before := len(k.used)
+	given := k.turns(s, list, item, scope, at)
+	k.used = append(k.used[:before:before], ofItem(k.used[before:], item.Key, list.Uses)...)
+	for _, n := range given {
+		scope = k.know(scope, n)
+	}
+	return scope
+}
+
+// item is what is at hand of the list.
+func (k *compiler) item(s *Step, scope expr.Scope, list expr.Type, at string) (expr.Name, bool) {
+	key := s.Repeat.Item
+	problem := model.KeyProblem(key)
+	if _, known := scope.Find(key); problem == "" && known {
+		problem = fmt.Sprintf("the key %q is taken", key)
+	}
+	if problem != "" {
+		wish := "each_" + list.Object
+		if list.Object == "" {
+			wish = "each_row"
+		}
+		k.In(s.Key).Find(definition.Stop, at+"/item", "what is at hand needs a name: "+problem,
+			"Its fields could not be used.", &definition.Mend{Label: "Call it " + wish,
+				Patch: []definition.Op{{Op: "add", Path: at + "/item", Value: []byte(`"` + wish + `"`)}}})
+		return expr.Name{}, false
+	}
+	n := expr.Name{Key: key, Label: "What is at hand", Type: expr.Type{Kind: value.KindRecord, Object: list.Object}}
+	if list.Kind == value.KindRows {
+		n.Type = expr.Type{Kind: value.KindScreen, Answers: list.Answers}
+	}
+	return n, true
+}
+
+// turns compiles the steps of a repeat, and gives what is known of all turns together.
+func (k *compiler) turns(s *Step, list *expr.Program, item expr.Name, outer expr.Scope, at string) []expr.Name {
+	begin := k.emit(act.Instruction{Loop: &act.Loop{List: list, Item: item.Key}}, shown{step: s})
+	first := len(k.Code)
+	after, ends := k.steps(s.Repeat.Steps, at+"/steps", outer.With(item))
+	if ends {
+		k.In(s.Key).Find(definition.Stop, at+"/steps", "the walkthrough ends inside this repeat",
+			"Only the first turn would be done.", nil)
+	}
+	var given []expr.Name
+	for n := first; n < len(k.Code); n++ {
+		i := &k.Code[n]
+		if i.Waits {
+			k.In(i.Key).Find(definition.Stop, at+"/steps", fmt.Sprintf("%q waits for the person inside a repeat", i.Title),
+				"A repeat is done in one go; nobody could answer.", nil)
+		}
+		if i.Kind == act.SayAct || i.Kind == act.OpenAct {
+			k.In(i.Key).Find(definition.Stop, at+"/steps", fmt.Sprintf("%q would be done once for each of them", i.Title),
+				"The person would see it very often.", nil)
+		}
+		if i.Plan == nil {
+			continue
+		}
+		i.Repeated = true
+		name, known := after.Find(i.Key)
+		object := i.Plan.Writes()
+		if known && object != "" && (name.Type.Kind == value.KindRecord || name.Type.Kind == value.KindList) {
+			name.Type = expr.Type{Kind: value.KindList, Object: object}
+			given = append(given, name)
+		}
+	}
+	end := k.emit(act.Instruction{Again: true}, shown{})
+	k.Code[begin].Loop.Exit = end + 1
+	loop := k.Code[begin].Loop
+	loop.AtOnce, loop.Turns = k.asSet(s, list, outer, k.Code[first:end])
+	return given
+}
+
+// ofItem turns what is used of what is at hand into what is used of the lists that it comes from.
+func ofItem(uses [][]string, item string, lists [][]string) [][]string {
+	var out [][]string
+	for _, use := range uses {
+		if use[0] != item {
+			out = append(out, use)
+			continue
+		}
+		for _, list := range lists {
+			out = append(out, append(slices.Clone(list), use[1:]...))
+		}
+	}
+	return out
+}
