@@ -269,17 +269,26 @@ func (b *browser) enter(label, text string) {
 func (b *browser) pick(label, words, suggestion string) {
 	b.t.Helper()
 	b.enter(label, words)
-	closed := `!document.querySelector("[role=option]")`
-	for range 5 { // a list that is written anew just then takes no press, and people press again
-		b.pressIn(`[role=option]`, suggestion)
-		for range 20 {
-			if run(b, chromedp.Evaluate[bool](closed)) {
-				return
-			}
-			time.Sleep(50 * time.Millisecond)
+	for range 5 {
+		if b.option(suggestion, false) {
+			return
 		}
 	}
 	b.fail("the list of %s does not close", label)
+}
+
+// option takes an option of a list that is open, and says whether the list closed. One that is written anew just then
+// takes no press, and people press again.
+func (b *browser) option(text string, exact bool) bool {
+	b.t.Helper()
+	b.tap(`[role=option]`, text, exact, "")
+	for range 20 {
+		if run(b, chromedp.Evaluate[bool](`!document.querySelector("[role=option]")`)) {
+			return true
+		}
+		time.Sleep(50 * time.Millisecond)
+	}
+	return false
 }
 
 // choose opens a select by its label and takes an option.
@@ -288,11 +297,13 @@ func (b *browser) choose(label, option string) {
 	for range 5 { // a page that moves just then takes the press elsewhere, and people press again
 		b.tap(`[role=combobox]`, label, true, "")
 		for range 20 {
-			if run(b, chromedp.Evaluate[bool](`!!document.querySelector('[role=option]')`)) {
-				b.tap(`[role=option]`, option, true, "")
+			if !run(b, chromedp.Evaluate[bool](`!!document.querySelector('[role=option]')`)) {
+				time.Sleep(50 * time.Millisecond)
+				continue
+			}
+			if b.option(option, true) {
 				return
 			}
-			time.Sleep(50 * time.Millisecond)
 		}
 	}
 	b.fail("the list of %s does not open", label)

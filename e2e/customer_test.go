@@ -45,7 +45,6 @@ func TestTakeOnACustomer(t *testing.T) {
 	b.press("Next")
 	b.until(`[...document.querySelectorAll('input')].some((i) => i.value === 'Marlow')`,
 		"the rows typed are not there again")
-	b.picture("/tmp/rows.png")
 	b.press("Next")
 	b.see("Their papers")
 	b.press("There are none")
