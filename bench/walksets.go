@@ -38,6 +38,16 @@ func walkSets(ctx context.Context, db *postgres.DB, person int64) ([]result, err
 			`INSERT INTO liftcare_production.visit (service_call, lift, engineer, starts, minutes, notes, created_by, changed_by) SELECT id, lift, 1, now(), 60, problem || '!', $1, $1 FROM liftcare_production.service_call WHERE ` + which + ` ORDER BY id`,
 			`DELETE FROM liftcare_production.visit WHERE notes LIKE '%!'`,
 			`SELECT count(*) FROM liftcare_production.visit WHERE notes LIKE '%!'`},
+		{"sets_repeat",
+			"Repeat for each of 50,000 records, with a branch inside, a change of what refers to them, history included",
+			found + `{"key":"each_of","kind":"repeat","repeat":{"for_each":"found","item":"each","steps":[{"key":"way","kind":"branch","branch":{"ways":[{"title":"Urgent","when":"each.priority == \"urgent\"","steps":[{"key":"soon","kind":"change","change":{"of":"each","their":{"object":"visit","field":"service_call"},"item":"its","values":[{"field":"notes","value":{"literal":"soon!"}},{"field":"minutes","value":{"expression":"its.minutes + 10"}}]}}]}],
+				"otherwise":[{"key":"later","kind":"change","change":{"of":"each","their":{"object":"visit","field":"service_call"},"item":"its","values":[{"field":"notes","value":{"literal":"later!"}},{"field":"minutes","value":{"expression":"its.minutes + 5"}}]}}]}}]}},{"key":"done","kind":"finish","finish":{"message":"{size(soon)} {size(later)}"}}`,
+			`UPDATE liftcare_production.visit v SET notes = CASE WHEN c.priority = 'urgent' THEN 'soon!' ELSE 'later!' END, minutes = v.minutes + CASE WHEN c.priority = 'urgent' THEN 10 ELSE 5 END, revision = v.revision + 1, changed_at = now(), changed_by = $1 FROM liftcare_production.service_call c WHERE c.id = v.service_call AND c.state = 'reported' AND c.number BETWEEN 651 AND 400600`,
+			`UPDATE liftcare_production.visit SET notes = NULL WHERE notes LIKE '%!'`,
+			`SELECT count(*) FROM liftcare_production.visit WHERE notes LIKE '%!'`},
+	}
+	if err := visitEach(ctx, db, which); err != nil {
+		return nil, err
 	}
 	for _, s := range sets {
 		body := json.RawMessage(fmt.Sprintf(`{"key":%q,"label":%q,"roles":["dispatcher"],"steps":[%s]}`, s.key, s.key,
@@ -101,4 +111,16 @@ func walkSets(ctx context.Context, db *postgres.DB, person int64) ([]result, err
 			note: fmt.Sprintf("%d records", written)})
 	}
 	return out, nil
+}
+
+// visitEach gives each of some calls a visit.
+func visitEach(ctx context.Context, db *postgres.DB, which string) error {
+	_, err := db.ExecContext(ctx, `SET session_replication_role = replica;
+		INSERT INTO liftcare_production.visit (service_call, lift, engineer, starts, minutes, created_by, changed_by)
+			SELECT id, lift, 1, now(), 60, 1, 1 FROM liftcare_production.service_call WHERE `+which+`;
+		SET session_replication_role = origin; ANALYZE liftcare_production.visit`)
+	if err != nil {
+		return fmt.Errorf("adding visits: %w", err)
+	}
+	return nil
 }

@@ -178,35 +178,14 @@ func (m *Machine) leave(ctx context.Context) (int, error) {
 func (m *Machine) set(ctx context.Context, i *Instruction, q query.Query) error {
 	set := i.Loop.AtOnce
 	q.Columns = nil
-	if set.Freezes || q.Limit > 0 {
-		keys, err := records.Keys(ctx, m.Writer, q)
+	for _, subset := range set.Parts { // all are found before anything is written
+		of, err := m.subset(ctx, i.Loop, subset, q)
 		if err != nil {
 			return err
 		}
-		q = query.Query{Object: q.Object, Where: predicate.Keys(keys)}
-	}
-	for _, part := range set.Parts {
-		of := q
-		if len(part.Conds) > 0 {
-			all := predicate.All{q.Where}
-			for _, c := range part.Conds {
-				var p predicate.Predicate = predicate.Formula{Program: c.Program, Values: m.Values,
-					Record: i.Loop.Item}
-				if c.Not {
-					p = predicate.Not{Of: p}
-				}
-				all = append(all, p)
-			}
-			keys, err := records.Keys(ctx, m.Writer, query.Query{Object: q.Object, Where: all, Filter: q.Filter,
-				Order: q.Order})
-			if err != nil {
-				return err
-			}
-			of = query.Query{Object: q.Object, Where: predicate.Keys(keys)}
-		}
-		m.Values[part.Name] = &value.List{Object: q.Object, Source: &records.Listed{Context: ctx, Reader: m.Writer,
+		m.Values[subset.Name] = &value.List{Object: q.Object, Source: &records.Listed{Context: ctx, Reader: m.Writer,
 			Query: of}}
-		defer delete(m.Values, part.Name)
+		defer delete(m.Values, subset.Name)
 	}
 	for n := range set.Code {
 		if _, err := m.work(ctx, &set.Code[n]); err != nil {
@@ -214,4 +193,32 @@ func (m *Machine) set(ctx context.Context, i *Instruction, q query.Query) error 
 		}
 	}
 	return nil
+}
+
+// subset is the records of a list that go a way, by their keys where acts before may change which they are.
+func (m *Machine) subset(ctx context.Context, loop *Loop, s Subset, q query.Query) (query.Query, error) {
+	if len(s.Conds) == 0 && !loop.AtOnce.Freezes {
+		return q, nil
+	}
+	if q.Limit > 0 && len(s.Conds) > 0 { // only so many, and those of them
+		keys, err := records.Keys(ctx, m.Writer, q)
+		if err != nil {
+			return q, err
+		}
+		q = query.Query{Object: q.Object, Where: predicate.Keys(keys)}
+	}
+	all := predicate.All{}
+	if q.Where != nil {
+		all = append(all, q.Where)
+	}
+	for _, c := range s.Conds {
+		var p predicate.Predicate = predicate.Formula{Program: c.Program, Values: m.Values, Record: loop.Item}
+		if c.Not {
+			p = predicate.Not{Of: p}
+		}
+		all = append(all, p)
+	}
+	q.Where = all
+	keys, err := records.Keys(ctx, m.Writer, q)
+	return query.Query{Object: q.Object, Where: predicate.Keys(keys)}, err
 }

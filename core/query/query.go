@@ -16,8 +16,9 @@ type Query struct {
 	Where predicate.Predicate
 	// Filter is the person's: it sees only what the person may see.
 	Filter predicate.Predicate
-	// Columns are the paths to read besides the key and label, which always are.
+	// Columns are the paths to read besides the key and label, which always are. Bare leaves the label out.
 	Columns []model.Path
+	Bare    bool
 	Order   []Order
 	// Latest puts the one added later first among records that are alike in the order.
 	Latest bool

@@ -146,6 +146,7 @@ func QueryOf(l *value.List) (query.Query, error) {
 
 // Keys gives the keys of the records of a query.
 func Keys(ctx context.Context, r Reader, q query.Query) ([]int64, error) {
+	q.Columns, q.Bare = nil, true
 	found, err := Select(ctx, r, q)
 	out := make([]int64, len(found))
 	for i, rec := range found {

@@ -26,6 +26,10 @@ type Repeat struct {
 // repeat compiles a repeat: as sets where its turns do not depend on each other, and else turn by turn.
 func (k *compiler) repeat(s *Step, at string, scope expr.Scope) expr.Scope {
 	c := k.In(s.Key)
+	if s.Repeat.ForEach == "" {
+		c.Find(definition.Stop, at+"/for_each", "nothing says for each of which list", "Nothing would be done.", nil)
+		return scope
+	}
 	list := c.List(scope, s.Repeat.ForEach, at+"/for_each", "It would not be known for what it is to be done.")
 	if list == nil {
 		return scope

@@ -60,6 +60,8 @@ func (t *setting) steps(steps []Step, conds []act.Cond) {
 		case t.why != "":
 		case s.Kind == BranchStep && s.Branch != nil:
 			t.branch(s, conds)
+		case s.Kind == RepeatStep:
+			t.refuse("it holds another repeat")
 		case s.OnlyWhen != "":
 			t.refuse("%q has a condition of its own", title(s))
 		default:

@@ -90,8 +90,10 @@ func Select(space Space, q query.Query) (*Selection, error) {
 	}
 	joins, deciding := s.joins.String(), len(s.aggregates)
 	put(s.alias+".id", output{what: aKey})
-	if err := sel.putField(put, s, nil, sel.label, aLabel); err != nil {
-		return nil, err
+	if !q.Bare {
+		if err := sel.putField(put, s, nil, sel.label, aLabel); err != nil {
+			return nil, err
+		}
 	}
 	if err := sel.putColumns(put, s, q.Columns); err != nil {
 		return nil, err
