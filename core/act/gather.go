@@ -158,7 +158,7 @@ func (c *check) gathered(p *gatherPlan, columns []expr.Name, def *GatherFrom, at
 		if out.only == nil {
 			return nil
 		}
-		c.uses = append(c.uses, ofItem(out.only.Uses, def.Item, out.list.Uses)...)
+		c.uses = append(c.uses, OfItem(out.only.Uses, def.Item, out.list.Uses)...)
 	}
 	set := map[string]bool{}
 	for i, v := range def.Values {
@@ -180,7 +180,7 @@ func (c *check) gathered(p *gatherPlan, columns []expr.Name, def *GatherFrom, at
 			return nil
 		}
 		if value.program != nil {
-			c.uses = append(c.uses, ofItem(value.program.Uses, def.Item, out.list.Uses)...)
+			c.uses = append(c.uses, OfItem(value.program.Uses, def.Item, out.list.Uses)...)
 		}
 		out.values = append(out.values, value)
 	}
@@ -204,8 +204,8 @@ func (c *check) columnValue(f *model.Field, v ColumnValue, scope expr.Scope, at 
 	return columnValue{column: f, literal: literal}, true
 }
 
-// ofItem turns what is used of what is at hand into what is used of the lists it comes from.
-func ofItem(uses [][]string, item string, lists [][]string) [][]string {
+// OfItem turns what is used of what is at hand into what is used of the lists it comes from.
+func OfItem(uses [][]string, item string, lists [][]string) [][]string {
 	var out [][]string
 	for _, use := range uses {
 		if use[0] != item {

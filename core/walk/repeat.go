@@ -2,7 +2,6 @@ package walk
 
 import (
 	"fmt"
-	"slices"
 
 	"plainpath/core/act"
 	"plainpath/core/definition"
@@ -46,7 +45,7 @@ func (k *compiler) repeat(s *Step, at string, scope expr.Scope) expr.Scope {
 	}
 	before := len(k.used)
 	given := k.turns(s, list, item, scope, at)
-	k.used = append(k.used[:before:before], ofItem(k.used[before:], item.Key, list.Uses)...)
+	k.used = append(k.used[:before:before], act.OfItem(k.used[before:], item.Key, list.Uses)...)
 	for _, n := range given {
 		scope = k.know(scope, n)
 	}
@@ -113,19 +112,4 @@ func (k *compiler) turns(s *Step, list *expr.Program, item expr.Name, outer expr
 	loop := k.Code[begin].Loop
 	loop.AtOnce, loop.Turns = k.asSet(s, list, outer, k.Code[first:end])
 	return given
-}
-
-// ofItem turns what is used of what is at hand into what is used of the lists that it comes from.
-func ofItem(uses [][]string, item string, lists [][]string) [][]string {
-	var out [][]string
-	for _, use := range uses {
-		if use[0] != item {
-			out = append(out, use)
-			continue
-		}
-		for _, list := range lists {
-			out = append(out, append(slices.Clone(list), use[1:]...))
-		}
-	}
-	return out
 }

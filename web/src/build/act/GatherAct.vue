@@ -1,8 +1,6 @@
 <script setup lang="ts">
-import Button from 'primevue/button'
-import InputText from 'primevue/inputtext'
 import Select from 'primevue/select'
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import type { Gather, GatherColumn, GatherFrom, Operand } from '@/api/types'
 import { offered, typesWhere, type FieldType } from '@/fields/fields'
 import RemoveButton from '@/frame/RemoveButton.vue'
@@ -10,6 +8,7 @@ import { keyFrom, useBuild } from '../build'
 import { useKnown } from '../conditions/context'
 import KnownPicker from '../conditions/KnownPicker.vue'
 import OperandSlot from '../conditions/OperandSlot.vue'
+import NewValue from '../part/NewValue.vue'
 import TextSlot from '../sheet/TextSlot.vue'
 import { candidates, columnOf, withValue } from './gathering'
 import { typeAt } from './typeat'
@@ -20,8 +19,6 @@ const gather = defineModel<Gather>({ required: true })
 const build = useBuild()
 const known = useKnown()
 const types = offered(typesWhere((kind, type) => kind.handed && type !== 'reference'))
-const label = ref('')
-const type = ref<FieldType>('text')
 
 const sources = computed(() =>
   gather.value.from.map((f) => ({
@@ -84,12 +81,7 @@ function take(path: string): void {
   )
 }
 
-function make(): void {
-  const words = label.value.trim()
-  if (!words) return
-  addColumn({ key: free(words), label: words, type: type.value }, () => '')
-  label.value = ''
-}
+const make = (words: string, type: FieldType) => addColumn({ key: free(words), label: words, type }, () => '')
 
 function column(i: number, some: Partial<GatherColumn>): void {
   gather.value = {
@@ -134,25 +126,14 @@ function set(i: number, key: string, value: Operand | undefined): void {
       aria-label="Take a value of the lists into each row"
       @update:model-value="take"
     />
-    <form class="row" @submit.prevent="make">
-      <InputText
-        v-model="label"
-        size="small"
-        placeholder="or one of your own"
-        aria-label="A value of your own in each row"
-      />
-      <template v-if="label.trim()">
-        <Select
-          v-model="type"
-          :options="types"
-          option-label="label"
-          option-value="key"
-          size="small"
-          aria-label="Its type"
-        />
-        <Button type="submit" text size="small" label="Add it" />
-      </template>
-    </form>
+    <NewValue
+      :types="types"
+      first="text"
+      label="A value of your own in each row"
+      placeholder="or one of your own"
+      button="Add it"
+      @add="make"
+    />
   </div>
   <div v-for="(s, i) in sources" :key="i" class="list">
     <div class="row">

@@ -1,29 +1,22 @@
 <script setup lang="ts">
-import Button from 'primevue/button'
 import Checkbox from 'primevue/checkbox'
 import InputText from 'primevue/inputtext'
 import Select from 'primevue/select'
-import { ref } from 'vue'
 import type { Asked } from '@/api/types'
 import { fieldTypes, isSingle, offered, typesWhere } from '@/fields/fields'
 import RemoveButton from '@/frame/RemoveButton.vue'
 import { keyFrom } from '../build'
 import KeySlot from '../sheet/KeySlot.vue'
 import TextSlot from '../sheet/TextSlot.vue'
+import NewValue from './NewValue.vue'
 
 /** What people may give in each row of a table, such as a quantity. */
 const props = defineProps<{ pointer: string; step: string }>()
 const ask = defineModel<Asked[]>({ required: true })
 const types = offered(typesWhere((kind, type) => kind.handed && isSingle(type) && type !== 'reference'))
-const label = ref('')
-const type = ref<Asked['type']>('whole_number')
-
-function add(): void {
-  const words = label.value.trim()
-  if (!words) return
+function add(words: string, type: Asked['type']): void {
   const key = keyFrom(words, ['row', ...ask.value.map((a) => a.key)])
-  ask.value = [...ask.value, { key, label: words, type: type.value }]
-  label.value = ''
+  ask.value = [...ask.value, { key, label: words, type }]
 }
 
 function change(i: number, some: Partial<Asked>): void {
@@ -82,26 +75,15 @@ function number(text: string): number | undefined {
     </template>
     <RemoveButton :label="'Do not ask for ' + a.label" @press="ask = ask.filter((_, n) => n !== i)" />
   </div>
-  <form class="row" @submit.prevent="add">
-    {{ ask.length ? 'and for' : 'each row asks for' }}
-    <InputText
-      v-model="label"
-      size="small"
-      placeholder="nothing; or a quantity, a note …"
-      aria-label="What each row asks for besides"
-    />
-    <template v-if="label.trim()">
-      <Select
-        v-model="type"
-        :options="types"
-        option-label="label"
-        option-value="key"
-        size="small"
-        aria-label="Its type"
-      />
-      <Button type="submit" text size="small" label="Ask for it" />
-    </template>
-  </form>
+  <NewValue
+    :types="types"
+    first="whole_number"
+    label="What each row asks for besides"
+    placeholder="nothing; or a quantity, a note …"
+    button="Ask for it"
+    @add="add"
+    >{{ ask.length ? 'and for' : 'each row asks for' }}</NewValue
+  >
 </template>
 
 <style scoped>
