@@ -59,8 +59,7 @@ func (t *target) one() bool {
 // meant are the records that an act is about, and a note of who has how many of them.
 type meant struct {
 	query.Query
-	// of are those that they refer to, Without how many of those have none.
-	of             query.Query
+	// total counts those that they refer to, without how many of those have none.
 	total, without int64
 }
 
@@ -70,7 +69,7 @@ func (t *target) query(ctx context.Context, u records.Writer, in In) (meant, boo
 	if err != nil || !any || t.their == nil {
 		return meant{Query: q}, any, err
 	}
-	out := meant{Query: t.their.of(t.object.Key, q), of: q}
+	out := meant{Query: t.their.of(t.object.Key, q)}
 	if !in.Figures && !t.their.stops {
 		return out, true, nil
 	}

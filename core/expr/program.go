@@ -117,13 +117,24 @@ func compile(s Scope, source string) (*Program, error) {
 	}
 	said := s.said(source)
 	if have, ok := programs.Get(said); ok {
-		return have.Program, nil
+		return have.in(s), nil
 	}
 	p, err := compileAnew(s, source)
 	if err == nil {
 		programs.Add(said, keptProgram{p, s.Names})
 	}
 	return p, err
+}
+
+// in is a program that was kept as it is in a scope: what its rows hold may be called otherwise there, or stand
+// elsewhere.
+func (p *Program) in(s Scope) *Program {
+	if p.Type.Answers == nil {
+		return p
+	}
+	here := *p
+	here.Type.Answers = s.answersOf(p.checked.OutputType())
+	return &here
 }
 
 func compileAnew(s Scope, source string) (*Program, error) {
