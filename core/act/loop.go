@@ -102,13 +102,13 @@ func (m *Machine) loop(ctx context.Context, at int) (int, error) {
 	if err != nil {
 		return at, err
 	}
-	note := "turn by turn: " + i.Loop.Turns
 	if list, ok := v.(*value.List); ok && i.Loop.AtOnce != nil {
-		if listed, lazy := list.Source.(*records.Listed); lazy {
-			m.trace(Entry{Step: i.Key, Kind: i.Kind, Title: i.Title, Report: Report{Note: "all at once"}})
-			return i.Loop.Exit, m.set(ctx, i, listed.Query)
+		q, err := records.QueryOf(list)
+		if err != nil {
+			return at, err
 		}
-		note = "turn by turn: the records are held already"
+		m.trace(Entry{Step: i.Key, Kind: i.Kind, Title: i.Title, Report: Report{Note: "all at once"}})
+		return i.Loop.Exit, m.set(ctx, i, q)
 	}
 	items, err := itemsOf(v)
 	if err != nil {
@@ -116,7 +116,7 @@ func (m *Machine) loop(ctx context.Context, at int) (int, error) {
 	}
 	m.trace(Entry{Step: i.Key, Kind: i.Kind, Title: i.Title, Micros: time.Since(start).Microseconds(),
 		Report: Report{Object: i.Loop.List.Type.Object, Found: int64(len(items)), Looked: int64(len(items)),
-			Note: note}})
+			Note: "turn by turn: " + i.Loop.Turns}})
 	t := &turning{begin: at, items: items, trail: len(m.Trail)}
 	m.turnings = append(m.turnings, t)
 	if len(items) == 0 {
