@@ -182,7 +182,7 @@ func (h *hiker) rehearses() {
 	done, err := h.runs.Rehearse(h.t.Context(), runs.Rehearsal{App: demo.App, Walkthrough: h.name, As: h.dana,
 		Recorded: recorded}, nil)
 	if err != nil || done.View == nil || done.View.Step != h.run.View.Step ||
-		done.View.Message.String() != h.run.View.Message.String() || done.Taken != len(recorded) {
+		done.View.Message.String() != h.run.View.Message.String() || len(done.Given) != len(recorded) {
 		h.t.Fatalf("%s rehearsed with %v comes to %+v, %v; want %+v", h.name, h.path, done.View, err, h.run.View)
 	}
 	if after := count(h.t, h.runs.DB, `SELECT count(*) FROM liftcare_trial.service_call`); after != before {

@@ -192,7 +192,7 @@ func TestARehearsalPutsRecordsBack(t *testing.T) {
 	}}
 	for range 2 {
 		done, err := runs.Rehearse(t.Context(), ask, nil)
-		if err != nil || done.Taken != 4 || !done.View.Closed || done.Kept {
+		if err != nil || len(done.Given) != 4 || !done.View.Closed || done.Kept {
 			t.Fatalf("%+v, %v", done, err)
 		}
 		if id := tableOf(t, done.View).Rows.Rows[0].ID; id != walk.RehearsedKeys+1 {
@@ -216,7 +216,7 @@ func TestARehearsalPutsRecordsBack(t *testing.T) {
 	}
 	ask.Recorded[1].Answers = answers(t, "building", map[string]any{"id": place + 100000})
 	done, err := runs.Rehearse(t.Context(), ask, nil)
-	if err != nil || done.Taken != 1 || done.Stopped == "" || done.View.Step != "choose_building" || done.Kept {
+	if err != nil || len(done.Given) != 1 || done.Stopped == "" || done.View.Step != "choose_building" || done.Kept {
 		t.Errorf("an answer that no longer fits: %+v, %v", done, err)
 	}
 }

@@ -82,8 +82,9 @@ type rehearseRequest struct {
 	As       int64           `json:"as"`
 	Taken    screen.Answers  `json:"taken,omitempty"`
 	Recorded []walk.Recorded `json:"recorded"`
-	// Remembered only fill screens in.
+	// Remembered only fill screens in, unless Recall says that they are given in the place of what is recorded.
 	Remembered []walk.Recorded `json:"remembered"`
+	Recall     bool            `json:"recall,omitempty"`
 	Upto       string          `json:"upto,omitempty"`
 	// On is the day on whose clock it runs, today when empty.
 	On string `json:"on,omitempty"`
@@ -247,7 +248,7 @@ func (s *server) redo(c fiber.Ctx) (DocumentView, error) {
 
 func (s *server) rehearsal(c fiber.Ctx, in rehearseRequest) runs.Rehearsal {
 	return runs.Rehearsal{App: s.app(), Walkthrough: c.Params("key"), As: in.As, Taken: in.Taken, Recorded: in.Recorded,
-		Remembered: in.Remembered, Upto: in.Upto, On: in.On, By: who(c).ID}
+		Remembered: in.Remembered, Recall: in.Recall, Upto: in.Upto, On: in.On, By: who(c).ID}
 }
 
 func (s *server) rehearse(c fiber.Ctx, in rehearseRequest) (runs.Rehearsed, error) {

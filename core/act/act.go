@@ -86,7 +86,7 @@ var kinds = []kind{
 	{RemoveAct, "remove records", InSteps | InLines, checkRemove},
 	{WorkOutAct, "work out a value", InSteps | InLines, checkWorkOut},
 	{GatherAct, "gather rows", InSteps, checkGather},
-	{RunAct, "open a walkthrough", InLines, checkRun},
+	{RunAct, "run a walkthrough", InSteps | InLines, checkRun},
 	{SayAct, "say a message", InSteps | InLines, checkSay},
 	{ConfirmAct, "ask whether to go on", InSteps | InLines, checkConfirm},
 	{OpenAct, "open a record", InSteps | InLines, checkOpen},
@@ -176,6 +176,8 @@ type Kept struct {
 	Removed int64 `json:"removed,omitempty"`
 	// Value is the value it worked out.
 	Value json.RawMessage `json:"value,omitempty"`
+	// Inside is where a walkthrough that it ran came to, as long as there is a way back into it.
+	Inside json.RawMessage `json:"inside,omitempty"`
 }
 
 // Wrote says whether records were written, which cannot be unwritten.

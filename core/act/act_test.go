@@ -54,7 +54,7 @@ var sound = map[Kind]Act{
 			{Column: "what", Value: predicate.Operand{Expression: "each.serial"}},
 			{Column: "n", Value: predicate.Operand{Literal: []byte("2")}}}}}}},
 	WorkOutAct:  {WorkOut: &WorkOut{Value: "size(all) + 1"}},
-	RunAct:      {Run: &Run{Walkthrough: "w", Hand: []Handing{{To: "lift", Value: "row"}}}},
+	RunAct:      {Run: &Run{Walkthrough: "w", Hand: []Handing{{To: "lift", Value: "one"}}}},
 	SayAct:      {Say: &Say{Text: "{n} done"}},
 	OpenAct:     {Open: &Open{Record: "one"}},
 	CopyLinkAct: {},

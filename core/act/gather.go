@@ -231,15 +231,14 @@ func (p *gatherPlan) Do(ctx context.Context, u records.Writer, in In) (Done, err
 		}
 		notes = append(notes, NamedValue{from.list.Source, fmt.Sprintf("%d rows", len(rows)-before)})
 	}
-	if err := p.read(ctx, u, in, rows); err != nil {
+	columns := p.kept()
+	if err := columns.read(ctx, u, in.Within, rows); err != nil {
 		return Done{}, err
 	}
 	out := Done{Value: rows, Report: Report{Values: notes, Note: fmt.Sprintf("%d rows", len(rows))}}
 	kept := make([][]any, len(rows))
 	for i, row := range rows {
-		for _, f := range p.columns {
-			kept[i] = append(kept[i], value.Wire(row.Get(f.Key)))
-		}
+		kept[i] = columns.wire(row)
 	}
 	var err error
 	out.Kept.Value, err = json.Marshal(kept)
@@ -315,56 +314,21 @@ func itemsOf(v value.Value) ([]*value.Record, error) {
 	return nil, nil
 }
 
-// read reads of the records in the rows what is used of them later.
-func (p *gatherPlan) read(ctx context.Context, u records.Reader, in In, rows value.Rows) error {
-	for _, f := range p.columns {
-		if f.Kind() != value.KindRecord || in.Within == nil {
-			continue
-		}
-		var keys []int64
-		for _, row := range rows {
-			if rec, ok := row.Fields[f.Key].(*value.Record); ok {
-				keys = append(keys, rec.ID)
-			}
-		}
-		found, err := records.ByKey(ctx, u, f.Target(), keys, in.Within(f.Key))
-		if err != nil {
-			return fmt.Errorf("reading %s of the rows: %w", f.Label, err)
-		}
-		byKey := map[int64]*value.Record{}
-		for _, rec := range found {
-			byKey[rec.ID] = rec
-		}
-		for _, row := range rows {
-			if rec, ok := row.Fields[f.Key].(*value.Record); ok && byKey[rec.ID] != nil {
-				row.Fields[f.Key] = byKey[rec.ID]
-			}
-		}
-	}
-	return nil
-}
-
 // Restore knows the rows as they were put together.
 func (p *gatherPlan) Restore(ctx context.Context, u records.Writer, in In, kept Kept) (value.Value, error) {
 	var all [][]json.RawMessage
 	if err := json.Unmarshal(kept.Value, &all); err != nil {
 		return nil, fmt.Errorf("reading the rows that were put together: %w", err)
 	}
-	rows := make(value.Rows, len(all))
+	columns, rows := p.kept(), make(value.Rows, len(all))
 	for i, values := range all {
-		rows[i] = &value.Record{Fields: map[string]value.Value{}}
-		for n, f := range p.columns {
-			if n >= len(values) {
-				break
-			}
-			v, err := value.Parse(f.Kind(), values[n])
-			if err != nil {
-				return nil, fmt.Errorf("reading %s of the rows: %w", f.Label, err)
-			}
-			if v != nil {
-				rows[i].Fields[f.Key] = v
-			}
+		var err error
+		if rows[i], err = columns.parse(values); err != nil {
+			return nil, err
 		}
 	}
-	return rows, p.read(ctx, u, in, rows)
+	return rows, columns.read(ctx, u, in.Within, rows)
 }
+
+// kept are the columns as rows are kept.
+func (p *gatherPlan) kept() Columns { return ColumnsOf(p.gives.Answers) }

@@ -3,7 +3,6 @@ package act
 import (
 	"context"
 	"fmt"
-	"time"
 
 	"plainpath/core/expr"
 	"plainpath/core/predicate"
@@ -22,6 +21,11 @@ type Loop struct {
 	// AtOnce is how it is done for all at once; nil where Turns says why it cannot be.
 	AtOnce *AtOnce
 	Turns  string
+	// Waits says that somebody is waited for in its turns, which are kept one by one then.
+	Waits bool
+	// Rows are what is known afterwards of all turns of what is no act, such as of a screen, by its key: a row
+	// for each turn.
+	Rows map[string]Columns
 }
 
 // AtOnce is a loop whose acts are each done for all records at once.
@@ -42,136 +46,6 @@ type Subset struct {
 type Cond struct {
 	Program *expr.Program
 	Not     bool
-}
-
-// turning is a loop that is being done turn by turn.
-type turning struct {
-	begin int
-	items []*value.Record
-	turn  int
-	// trail is where its visits begin.
-	trail   int
-	entries []Entry
-}
-
-// note adds what an instruction did in one turn to what it did in those before.
-func (t *turning) note(e Entry) {
-	for n := range t.entries {
-		if all := &t.entries[n]; all.Step == e.Step {
-			all.Found += e.Found
-			all.Written += e.Written
-			all.Micros += e.Micros
-			return
-		}
-	}
-	e.Note = fmt.Sprintf("in %d turns", len(t.items))
-	t.entries = append(t.entries, e)
-}
-
-// restoreAll makes known again what an act did in all turns of a loop together.
-func (m *Machine) restoreAll(ctx context.Context, i *Instruction, kept Kept) error {
-	keys := kept.Added
-	if len(keys) == 0 {
-		keys = kept.Changed
-	}
-	object := i.Plan.Writes()
-	if object == "" {
-		delete(m.Values, i.Key)
-		return nil
-	}
-	list, err := records.List(ctx, m.Writer, object, keys, m.Program.Uses[i.Key])
-	if err == nil {
-		m.Values[i.Key] = list
-	}
-	return err
-}
-
-// turn begins a loop or its next turn, and gives the place where it goes on.
-func (m *Machine) turn(ctx context.Context, at int) (int, error) {
-	if m.Program.Code[at].Again {
-		return m.again(ctx)
-	}
-	return m.loop(ctx, at)
-}
-
-// loop begins a loop and gives the place where it goes on.
-func (m *Machine) loop(ctx context.Context, at int) (int, error) {
-	i := &m.Program.Code[at]
-	start := time.Now()
-	v, err := found(i.Loop.List, m.Values)
-	if err != nil {
-		return at, err
-	}
-	if list, ok := v.(*value.List); ok && i.Loop.AtOnce != nil {
-		q, err := records.QueryOf(list)
-		if err != nil {
-			return at, err
-		}
-		m.trace(Entry{Step: i.Key, Kind: i.Kind, Title: i.Title, Report: Report{Note: "all at once"}})
-		return i.Loop.Exit, m.set(ctx, i, q)
-	}
-	items, err := itemsOf(v)
-	if err != nil {
-		return at, err
-	}
-	m.trace(Entry{Step: i.Key, Kind: i.Kind, Title: i.Title, Micros: time.Since(start).Microseconds(),
-		Report: Report{Object: i.Loop.List.Type.Object, Found: int64(len(items)), Looked: int64(len(items)),
-			Note: "turn by turn: " + i.Loop.Turns}})
-	t := &turning{begin: at, items: items, trail: len(m.Trail)}
-	m.turnings = append(m.turnings, t)
-	if len(items) == 0 {
-		return m.leave(ctx)
-	}
-	m.Values[i.Loop.Item] = items[0]
-	return i.Next, nil
-}
-
-// again goes on with the next turn, or leaves the loop.
-func (m *Machine) again(ctx context.Context) (int, error) {
-	t := m.turnings[len(m.turnings)-1]
-	loop := m.Program.Code[t.begin].Loop
-	if t.turn++; t.turn == len(t.items) {
-		return m.leave(ctx)
-	}
-	m.Values[loop.Item] = t.items[t.turn]
-	return m.Program.Code[t.begin].Next, nil
-}
-
-// leave ends a loop: what its turns did comes together.
-func (m *Machine) leave(ctx context.Context) (int, error) {
-	t := m.turnings[len(m.turnings)-1]
-	m.turnings = m.turnings[:len(m.turnings)-1]
-	loop := m.Program.Code[t.begin].Loop
-	delete(m.Values, loop.Item)
-	visits := m.Trail[t.trail:]
-	together := map[string]*Visit{}
-	var order []*Visit
-	for n := t.begin + 1; n < loop.Exit; n++ {
-		if i := &m.Program.Code[n]; i.Plan != nil {
-			v := &Visit{Step: i.Key, At: m.Writer.Now()}
-			together[i.Key] = v
-			order = append(order, v)
-		}
-	}
-	for _, v := range visits {
-		if all := together[v.Step]; all != nil {
-			all.Added = append(all.Added, v.Added...)
-			all.Changed = append(all.Changed, v.Changed...)
-			all.Removed += v.Removed
-		}
-	}
-	m.Trail = m.Trail[:t.trail:t.trail]
-	for _, v := range order {
-		at, _ := m.Program.At(v.Step)
-		if err := m.Restore(ctx, &m.Program.Code[at], v.Kept); err != nil {
-			return 0, err
-		}
-		m.Trail = append(m.Trail, *v)
-	}
-	for _, e := range t.entries {
-		m.trace(e)
-	}
-	return loop.Exit, nil
 }
 
 // set does the acts of a loop for all records at once.

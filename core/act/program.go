@@ -23,10 +23,11 @@ type Instruction struct {
 	When *expr.Program
 	// Ways are where a branch may go on.
 	Ways []Way
-	// Loop says that it begins a loop, Again that it ends a turn of one; Repeated that it is in one.
-	Loop     *Loop
-	Again    bool
-	Repeated bool
+	// Loop says that it begins a loop, Again that it ends a turn of one; Loops are where those begin that it is in, the
+	// outermost first.
+	Loop  *Loop
+	Again bool
+	Loops []int
 	// Waits says that it goes on only when somebody has answered.
 	Waits bool
 	// Next is where it goes on; the number of instructions ends the program.
@@ -77,6 +78,8 @@ type Visit struct {
 	At   time.Time `json:"at"`
 	// LeftOut says that its condition did not hold, so that it gave nothing.
 	LeftOut bool `json:"left_out,omitempty"`
+	// Turn is the turn of a loop that begins here, one more than there are where it is left; 0 for what begins none.
+	Turn int `json:"turn,omitempty"`
 	Kept
 }
 
@@ -86,6 +89,8 @@ type Entry struct {
 	Kind  Kind   `json:"kind"`
 	Title string `json:"title"`
 	Report
+	// Turn is that of the loop it is in where somebody is waited for, 0 in none.
+	Turn int `json:"turn,omitempty"`
 	// Micros is the time taken in microseconds.
 	Micros int64 `json:"micros"`
 }
@@ -223,7 +228,7 @@ func (m *Machine) branch(i *Instruction) (next int, title string, err error) {
 
 // Restore makes known again what an instruction gave.
 func (m *Machine) Restore(ctx context.Context, i *Instruction, kept Kept) error {
-	if i.Repeated { // what all turns did together
+	if m.over(i) {
 		return m.restoreAll(ctx, i, kept)
 	}
 	v, err := i.Plan.Restore(ctx, m.Writer, m.in(i), kept)
@@ -236,15 +241,30 @@ func (m *Machine) Restore(ctx context.Context, i *Instruction, kept Kept) error 
 // in is what an act is carried out with.
 func (m *Machine) in(i *Instruction) In {
 	return In{Values: m.Values, Through: i.Through, Title: i.Title, Rows: m.Rows, Columns: m.Program.Uses[i.Key],
-		Within:  func(key string) []model.Path { return m.Program.Uses[i.Key+"."+key] },
-		Written: m.Written, Figures: m.Trace != nil && len(m.turnings) == 0}
+		Within: m.within(i.Key), Written: m.Written, Figures: m.Trace != nil && m.inOneGo() == nil}
+}
+
+func (m *Machine) within(step string) func(key string) []model.Path {
+	return func(key string) []model.Path { return m.Program.Uses[step+"."+key] }
+}
+
+// inOneGo is the loop under way, the innermost one, if nobody is waited for in it.
+func (m *Machine) inOneGo() *turning {
+	if n := len(m.turnings); n > 0 && !m.Program.Code[m.turnings[n-1].begin].Loop.Waits {
+		return m.turnings[n-1]
+	}
+	return nil
 }
 
 func (m *Machine) trace(e Entry) {
+	t := m.inOneGo()
 	switch n := len(m.turnings); {
 	case m.Trace == nil:
+	case t != nil:
+		t.note(e)
 	case n > 0:
-		m.turnings[n-1].note(e)
+		e.Turn = m.turnings[n-1].turn
+		m.Trace(e)
 	default:
 		m.Trace(e)
 	}

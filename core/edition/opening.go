@@ -2,7 +2,6 @@ package edition
 
 import (
 	"fmt"
-	"slices"
 
 	"plainpath/core/act"
 	"plainpath/core/definition"
@@ -55,24 +54,5 @@ func (e opening) handing(at string, b table.Button, run *act.Run) {
 			"Pressing “"+b.Label+"” would open nothing.", nil)
 		return
 	}
-	e.Refers(at+"/walkthrough", run.Walkthrough, definition.Walkthrough, run.Walkthrough, "")
-	for i, h := range run.Hand {
-		if n := slices.IndexFunc(w.Def.Takes, func(t walk.Take) bool { return t.Key == h.To }); n >= 0 {
-			e.Refers(fmt.Sprintf("%s/hand/%d/to", at, i), h.To, definition.Walkthrough, run.Walkthrough,
-				fmt.Sprintf("/takes/%d", n))
-		} else {
-			e.Find(definition.Stop, fmt.Sprintf("%s/hand/%d/to", at, i), fmt.Sprintf("“%s” takes no %q", w.Def.Label,
-				h.To),
-				"It would not open.",
-				&definition.Mend{Label: "Do not hand it over",
-					Patch: []definition.Op{{Op: "remove", Path: fmt.Sprintf("%s/hand/%d", at, i)}}})
-		}
-	}
-	for _, t := range w.Def.Takes {
-		if t.Required && !slices.ContainsFunc(run.Hand, func(h act.Handing) bool { return h.To == t.Key }) {
-			e.Find(definition.Stop, at+"/hand", fmt.Sprintf("“%s” needs %s and is not handed one", w.Def.Label,
-				t.Label),
-				"It would not open.", nil)
-		}
-	}
+	walk.CheckHanding(e.Check, w.Def, run, at, "It would not open.")
 }

@@ -12,21 +12,18 @@ import (
 )
 
 func (e *Edition) walkthroughs(docs []definition.Document) error {
-	c := walk.Context{Model: e.Model, Organisation: e.App.Organisation, Roles: e.roleKeys()}
+	runs, err := e.runs(docs)
+	if err != nil {
+		return err
+	}
+	compiled := map[string]compiledWalk{}
 	var all []compiledWalk
-	for i := range docs {
-		out, err := piece(e.made, func() digest { return e.made.digests.of("walkthrough", docs[i:i+1], c.Roles...) },
-			func() (compiledWalk, error) {
-				read, err := bodies[walk.Walkthrough](docs[i : i+1])
-				if err != nil {
-					return compiledWalk{}, err
-				}
-				p, check := walk.Compile(c, read[0])
-				return compiledWalk{p, check}, nil
-			})
+	for _, key := range runs.order() {
+		out, err := e.walkthrough(key, runs, compiled)
 		if err != nil {
 			return err
 		}
+		compiled[key] = out
 		all = append(all, out)
 	}
 	slices.SortFunc(all, func(a, b compiledWalk) int {
@@ -43,6 +40,27 @@ func (e *Edition) walkthroughs(docs []definition.Document) error {
 		}
 	}
 	return nil
+}
+
+// walkthrough compiles one; those that it runs are compiled.
+func (e *Edition) walkthrough(key string, runs running, compiled map[string]compiledWalk) (compiledWalk, error) {
+	c := walk.Context{Model: e.Model, Organisation: e.App.Organisation, Roles: e.roleKeys(),
+		Walkthrough: func(inner string) (*walk.Program, []string) {
+			if circle := runs.circle(key, inner); circle != nil {
+				return nil, circle
+			}
+			return compiled[inner].program, nil
+		}}
+	docs := runs.reached(key)
+	return piece(e.made, func() digest { return e.made.digests.of("walkthrough", docs, c.Roles...) },
+		func() (compiledWalk, error) {
+			read, err := bodies[walk.Walkthrough](docs[:1])
+			if err != nil {
+				return compiledWalk{}, err
+			}
+			p, check := walk.Compile(c, read[0])
+			return compiledWalk{p, check}, nil
+		})
 }
 
 func (e *Edition) roleKeys() []string {
@@ -95,6 +113,9 @@ func walkthroughDiffers(a, b *walk.Walkthrough, d *definition.Difference) {
 		}
 	}
 	d.Allowed("start it", a.Roles, b.Roles)
+	if !reflect.DeepEqual(a.Gives, b.Gives) {
+		d.Say("what it gives back to what runs it changed")
+	}
 	if !reflect.DeepEqual(a.Takes, b.Takes) {
 		d.Say("what it takes from what opens it changed")
 	}

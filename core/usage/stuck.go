@@ -35,5 +35,15 @@ func Stuck(docs []definition.Document, e *edition.Edition, changed []edition.Cha
 			}
 		}
 	}
+	for more := true; more; { // what runs one that cannot go on cannot either
+		more = false
+		for key, w := range e.Walkthroughs {
+			for _, inner := range w.Def.Runs() {
+				if out[inner] != "" && out[key] == "" {
+					out[key], more = out[inner], true
+				}
+			}
+		}
+	}
 	return out, nil
 }

@@ -25,11 +25,13 @@ type Program struct {
 	// Scopes are the known values at each step, by the step's key, for the builder; with [Within] behind the key
 	// of a screen, those that its checks may name.
 	Scopes map[string]expr.Scope
-	// screens counts the screens from each instruction on.
-	screens []int
-	model   *model.Model
+	// ahead counts the screens from each instruction on.
+	ahead []ahead
+	model *model.Model
 	// objects are those whose fields Uses names.
 	objects map[string]string
+	// returned are what it gives back.
+	returned []given
 }
 
 // Within is put behind the key of a screen where what is given on it is known as well.
@@ -41,6 +43,8 @@ type shown struct {
 	surface *screen.Surface
 	message *expr.Template
 	checks  []checked
+	// inner is the walkthrough that the step runs.
+	inner *Program
 }
 
 // Context is what a walkthrough is compiled in.
@@ -50,6 +54,9 @@ type Context struct {
 	Organisation string
 	// Roles are the keys of the roles there are.
 	Roles []string
+	// Walkthrough gives another walkthrough of the app, compiled, nil where there is none; or, where it would come
+	// back to this one, over which. Without it there are no others.
+	Walkthrough func(key string) (inner *Program, circle []string)
 }
 
 // Compile checks a walkthrough. The program can run unless a finding is a stop.
@@ -57,7 +64,7 @@ func Compile(c Context, def *Walkthrough) (*Program, *definition.Check) {
 	p := &Program{Program: act.Program{Uses: map[string][]model.Path{}}, Def: def, Scopes: map[string]expr.Scope{},
 		model: c.Model, objects: map[string]string{}}
 	k := &compiler{Program: p, Check: definition.NewCheck(definition.Name(definition.Walkthrough, def.Key)),
-		taken: map[string]bool{}, places: map[string]string{}}
+		taken: map[string]bool{}, places: map[string]string{}, context: c}
 	if problem := model.KeyProblem(def.Key); problem != "" {
 		k.Find(definition.Stop, "/key", problem, "The walkthrough could not be opened.", nil)
 	}
@@ -69,7 +76,7 @@ func Compile(c Context, def *Walkthrough) (*Program, *definition.Check) {
 		k.Find(definition.Stop, "/steps", "the walkthrough has no steps", "There would be nothing to walk through.",
 			nil)
 	}
-	_, ends := k.steps(def.Steps, "/steps", k.takes(access.PersonScope(c.Model, c.Organisation)))
+	after, ends := k.steps(def.Steps, "/steps", k.takes(access.PersonScope(c.Model, c.Organisation)))
 	if !ends && len(def.Steps) > 0 {
 		k.In(def.Steps[len(def.Steps)-1].Key).Find(definition.Care, "/steps",
 			"the walkthrough ends without a Finish step",
@@ -78,45 +85,12 @@ func Compile(c Context, def *Walkthrough) (*Program, *definition.Check) {
 					Value: []byte(`{"key":"` + k.freeKey("done") +
 						`","kind":"finish","finish":{"message":"Done."}}`)}}})
 	}
-	k.examples()
+	k.returns(after)
 	k.resolveUses()
 	k.countScreens()
+	k.examples()
 	definition.Sort(k.Findings())
 	return p, k.Check
-}
-
-// countScreens counts, for each instruction, how many screens there are from it on at most.
-func (p *Program) countScreens() {
-	p.screens = make([]int, len(p.Code))
-	done := make([]bool, len(p.Code))
-	var from func(at int) int
-	from = func(at int) int {
-		if at >= len(p.Code) {
-			return 0
-		}
-		if done[at] {
-			return p.screens[at]
-		}
-		i := &p.Code[at]
-		most := 0
-		switch {
-		case i.Kind == FinishStep:
-		case len(i.Ways) > 0:
-			for _, w := range i.Ways {
-				most = max(most, from(w.Next))
-			}
-		default:
-			most = from(i.Next)
-		}
-		if i.Kind == ScreenStep {
-			most++
-		}
-		p.screens[at], done[at] = most, true
-		return most
-	}
-	for at := range p.Code {
-		from(at)
-	}
 }
 
 // takes makes what is handed over known from the first step on.
@@ -152,6 +126,9 @@ type compiler struct {
 	taken map[string]bool
 	// places are the pointers of steps by their keys.
 	places map[string]string
+	// loops are the places of the repeats around what is compiled, the outermost first.
+	loops   []int
+	context Context
 }
 
 func (k *compiler) freeKey(wish string) string {
@@ -206,6 +183,7 @@ func (k *compiler) emit(i act.Instruction, s shown) int {
 	if s.step != nil {
 		i.Key, i.Kind, i.Title, i.Through = s.step.Key, s.step.Kind, title(s.step), s.step.Key
 	}
+	i.Loops = slices.Clone(k.loops)
 	k.shown = append(k.shown, s)
 	return k.Emit(i)
 }
@@ -236,6 +214,9 @@ func (k *compiler) step(s *Step, at string, scope expr.Scope) (expr.Scope, bool)
 			"The walkthrough would stop here.", nil)
 		return scope, false
 	}
+	if s.Kind == act.RunAct {
+		return k.run(s, at, scope), false
+	}
 	return k.act(s, at, scope), false
 }
 
@@ -260,11 +241,12 @@ func (k *compiler) gives(s *Step, at string, t expr.Type) expr.Name {
 	return expr.Name{Key: s.Key, Label: title(s), Type: t, Of: model.Referent{Document: k.Document, At: at}}
 }
 
-// Adds says whether the walkthrough adds records of an object.
+// Adds says whether the walkthrough, or one that it runs, adds records of an object.
 func (p *Program) Adds(object string) bool {
-	return slices.ContainsFunc(p.Code, func(i act.Instruction) bool {
-		return i.Plan != nil && i.Kind == act.AddAct && i.Plan.Writes() == object
-	})
+	return slices.ContainsFunc(p.shown, func(s shown) bool { return s.inner != nil && s.inner.Adds(object) }) ||
+		slices.ContainsFunc(p.Code, func(i act.Instruction) bool {
+			return i.Plan != nil && i.Kind == act.AddAct && i.Plan.Writes() == object
+		})
 }
 
 func title(s *Step) string {

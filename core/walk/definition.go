@@ -22,6 +22,8 @@ type Walkthrough struct {
 	// Takes are values that whatever opens the walkthrough hands over.
 	Takes []Take `json:"takes,omitempty"`
 	Steps []Step `json:"steps"`
+	// Gives are values that whatever runs the walkthrough gets back.
+	Gives []Give `json:"gives,omitempty"`
 	// Examples are the rehearsals that are kept.
 	Examples []Example `json:"examples,omitempty"`
 }
@@ -136,6 +138,35 @@ const (
 	GoHome  = "home"
 	GoAgain = "again"
 )
+
+// All goes through all steps, those of branches and repeats behind them.
+func (w *Walkthrough) All() iter.Seq[*Step] {
+	return func(yield func(*Step) bool) { all(w.Steps, yield) }
+}
+
+func all(steps []Step, yield func(*Step) bool) bool {
+	for i := range steps {
+		s := &steps[i]
+		if !yield(s) {
+			return false
+		}
+		if s.Repeat != nil && !all(s.Repeat.Steps, yield) {
+			return false
+		}
+		if s.Branch == nil {
+			continue
+		}
+		for n := range s.Branch.Ways {
+			if !all(s.Branch.Ways[n].Steps, yield) {
+				return false
+			}
+		}
+		if !all(s.Branch.Otherwise, yield) {
+			return false
+		}
+	}
+	return true
+}
 
 // At is a place in a walkthrough: a step, and where it is in the document.
 type At struct{ Step, Pointer string }

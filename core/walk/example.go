@@ -86,17 +86,19 @@ func (k *compiler) given(r *Recorded, at string) {
 	if !k.named(r.Screen, at+"/screen") {
 		return
 	}
-	step := k.stepCalled(r.Screen)
-	place, _ := k.At(step.Key)
-	s := k.shown[place]
+	in, step := k.called(r.Screen)
+	place, _ := in.At(step.Key)
+	s := in.shown[place]
 	if s.surface == nil {
 		return
 	}
 	for key := range r.Answers {
-		switch second := step.Screen; {
-		case s.surface.Has(key):
+		second := step.Screen != nil && step.Screen.Second != nil && step.Screen.Second.Key == key
+		switch has := s.surface.Has(key); {
+		case in != k.Program && (has || second): // follows by the keys it had
+		case has:
 			k.Mention(model.MemberMention(at+"/answers/"+key, key, s.surface.Of(key)))
-		case second != nil && second.Second != nil && second.Second.Key == key:
+		case second:
 			k.Mention(model.MemberMention(at+"/answers/"+key, key,
 				model.Referent{Document: k.Document, At: k.places[step.Key] + "/screen/second"}))
 		case partCalled(step, key) == key:
@@ -109,12 +111,12 @@ func (k *compiler) given(r *Recorded, at string) {
 
 // named checks the key of a step in a kept rehearsal.
 func (k *compiler) named(key, at string) bool {
-	step := k.stepCalled(key)
+	in, step := k.called(key)
 	if step == nil {
 		k.Find(definition.Care, at, fmt.Sprintf("there is no step %q", key), "The kept rehearsal would not hold.", nil)
 		return false
 	}
-	if step.Key == key {
+	if in == k.Program && step.Key == key {
 		k.Mention(model.TextMention(at, key, model.Referent{Document: k.Document, At: k.places[key]}))
 	}
 	return true
@@ -124,7 +126,7 @@ func (k *compiler) named(key, at string) bool {
 func (p *Program) Came(r *Rehearsal, refused error) (Outcome, error) {
 	out := Outcome{}
 	if r.Run != nil {
-		out.Reached = r.Run.State.Place
+		out.Reached = r.Run.Place()
 	}
 	if refused == nil {
 		refused = r.Stopped
@@ -139,9 +141,9 @@ func (p *Program) Came(r *Rehearsal, refused error) (Outcome, error) {
 		}
 		switch {
 		case e.Kind == act.SearchAct:
-			out.Counts = append(out.Counts, StepCount{Step: e.Step, Found: &e.Found})
+			out.count(e.Step).found(e.Found)
 		case p.Code[at].Plan.Writes() != "":
-			out.Counts = append(out.Counts, StepCount{Step: e.Step, Written: &e.Written})
+			out.count(e.Step).written(e.Written)
 		}
 	}
 	if r.Run == nil || !r.Run.State.Closed {
@@ -154,6 +156,26 @@ func (p *Program) Came(r *Rehearsal, refused error) (Outcome, error) {
 	message, err := p.shown[at].message.Render(r.Run.values)
 	out.Message = message.String()
 	return out, err
+}
+
+// count is the count of a step, of all its turns together.
+func (o *Outcome) count(step string) *StepCount {
+	n := slices.IndexFunc(o.Counts, func(c StepCount) bool { return c.Step == step })
+	if n < 0 {
+		n = len(o.Counts)
+		o.Counts = append(o.Counts, StepCount{Step: step})
+	}
+	return &o.Counts[n]
+}
+
+func (c *StepCount) found(n int64)   { c.Found = plus(c.Found, n) }
+func (c *StepCount) written(n int64) { c.Written = plus(c.Written, n) }
+
+func plus(sum *int64, n int64) *int64 {
+	if sum != nil {
+		n += *sum
+	}
+	return &n
 }
 
 // saidOf is what a person is told, of several things the first.
@@ -239,6 +261,7 @@ func alike(expected, text string) bool {
 
 // named is an answer of a screen with its records called by their names, and how many of them could not be.
 func (r *Run) named(ctx context.Context, a screen.Answers) (screen.Answers, int, error) {
+	r = r.innermost()
 	if s := r.standing(); s.surface != nil {
 		return s.surface.Named(ctx, r.host, r.values, a)
 	}
@@ -247,6 +270,7 @@ func (r *Run) named(ctx context.Context, a screen.Answers) (screen.Answers, int,
 
 // found is an answer of a screen with the records found that it calls by their names.
 func (r *Run) found(ctx context.Context, a screen.Answers) (screen.Answers, error) {
+	r = r.innermost()
 	if s := r.standing(); s.surface != nil {
 		return s.surface.Found(ctx, r.host, r.values, a)
 	}
@@ -267,11 +291,11 @@ func (p *Program) Renewed(given []Recorded) []Recorded {
 	out := make([]Recorded, len(given))
 	for i, r := range given {
 		out[i] = r
-		step := p.stepCalled(r.Screen)
+		_, step := p.called(r.Screen)
 		if step == nil || step.Screen == nil {
 			continue
 		}
-		out[i].Screen = step.Key
+		out[i].Screen = p.nowCalled(r.Screen)
 		if r.Answers != nil {
 			out[i].Answers = screen.Answers{}
 			for key, raw := range r.Answers {

@@ -21,6 +21,8 @@ const RehearsedKeys = 9_000_000_000_000_000
 // Recorded is what was done on a screen in an earlier rehearsal.
 type Recorded struct {
 	Screen string `json:"screen"`
+	// Turns are those of the repeats that the screen is in, as in "2" or "2.1"; those where it stands when empty.
+	Turns string `json:"turns,omitempty"`
 	// Pressed are the buttons of tables that were pressed before it was answered, in order.
 	Pressed []Pressed `json:"pressed,omitempty"`
 	// Answers are what was given; nil on a screen that is not answered yet.
@@ -40,8 +42,8 @@ type Pressed struct {
 type Rehearsal struct {
 	Run   *Run
 	Trace []act.Entry
-	// Taken counts the recorded answers that could be replayed.
-	Taken int
+	// Given are the answers that could be replayed.
+	Given []Recorded
 	// Stopped says why the rest could not be, nil when all were.
 	Stopped error
 	// Named are the answers that were replayed with their records called by their names, where that was asked for;
@@ -56,6 +58,8 @@ type Replay struct {
 	Taken screen.Answers
 	// Recorded are the answers that are replayed; Remembered ones only fill screens in.
 	Recorded, Remembered []Recorded
+	// Recall replays what is remembered, and not what is recorded.
+	Recall bool
 	// Upto stops before the screen of that name is answered.
 	Upto string
 	// Names asks for the answers with names in the place of keys.
@@ -72,14 +76,15 @@ func (p *Program) Rehearse(ctx context.Context, h records.Writer, replay Replay)
 		return out, err
 	}
 	for _, a := range replay.Remembered {
-		run.State.Answers[a.Screen] = a.Answers
+		run.State.Answers[placed(a.Screen, a.Turns)] = a.Answers
 	}
-	for _, a := range replay.Recorded {
-		if run.State.Closed || replay.Upto != "" && run.State.Place == replay.Upto {
+	for !run.State.Closed {
+		a, any := replay.next(run, len(out.Given))
+		if !any {
 			break
 		}
-		if a.Screen != run.State.Place {
-			out.Stopped = &MovedError{run.State.Place}
+		if a.Screen != run.Place() || a.Turns != "" && a.Turns != run.turns() {
+			out.Stopped = &MovedError{run.Place()}
 			break
 		}
 		if out.Stopped, err = run.presses(ctx, a.Pressed); err != nil || out.Stopped != nil || a.Answers == nil {
@@ -92,10 +97,31 @@ func (p *Program) Rehearse(ctx context.Context, h records.Writer, replay Replay)
 	return out, nil
 }
 
+// next is what is given where the run stands, after so many answers.
+func (p Replay) next(run *Run, given int) (Recorded, bool) {
+	place := run.Place()
+	if p.Upto != "" && place == p.Upto {
+		return Recorded{}, false
+	}
+	if !p.Recall {
+		if given < len(p.Recorded) {
+			return p.Recorded[given], true
+		}
+		return Recorded{}, false
+	}
+	turns := run.turns()
+	for _, a := range p.Remembered {
+		if a.Screen == place && a.Turns == turns && a.Answers != nil {
+			return a, true
+		}
+	}
+	return Recorded{}, false
+}
+
 // replay gives one recorded answer again, and says whether it goes on from there.
 func (out *Rehearsal) replay(ctx context.Context, a Recorded, names bool) (bool, error) {
 	run := out.Run
-	before := len(run.State.Trail)
+	before := run.done()
 	given, err := run.real(a.Answers)
 	if err != nil {
 		return false, err
@@ -118,13 +144,13 @@ func (out *Rehearsal) replay(ctx context.Context, a Recorded, names bool) (bool,
 	}
 	if err := run.Answer(ctx, a.Screen, given); err != nil {
 		var invalid *InvalidError
-		if errors.As(err, &invalid) && len(run.State.Trail) == before {
+		if errors.As(err, &invalid) && run.done() == before {
 			out.Stopped = err
 			return false, nil
 		}
 		return false, err
 	}
-	out.Taken++
+	out.Given = append(out.Given, a)
 	return true, nil
 }
 
@@ -153,7 +179,7 @@ func (r *Run) presses(ctx context.Context, pressed []Pressed) (stopped, err erro
 		if err != nil {
 			return nil, err
 		}
-		r.traced(act.Entry{Step: r.State.Place, Kind: act.ChangeAct, Title: "“" + press.Label() + "” pressed",
+		r.traced(act.Entry{Step: r.Place(), Kind: act.ChangeAct, Title: "“" + press.Label() + "” pressed",
 			Report: act.Report{Written: press.changed}, Micros: time.Since(start).Microseconds()})
 	}
 	return nil, nil
@@ -188,10 +214,7 @@ func (r *Run) press(ctx context.Context, p Pressed, chosen table.Chosen) (done, 
 // rehearsals before: the nth record added then is the nth added now. What a person typed
 // stays as it is, whatever it looks like.
 func (r *Run) real(a screen.Answers) (screen.Answers, error) {
-	var added []int64
-	for _, v := range r.State.Trail {
-		added = append(added, v.Added...)
-	}
+	added := r.wrote().Added
 	if len(added) == 0 || added[0] > RehearsedKeys {
 		return a, nil
 	}

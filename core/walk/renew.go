@@ -6,47 +6,55 @@ import (
 
 	"plainpath/core/act"
 	"plainpath/core/model"
+	"plainpath/core/value"
 )
 
 // renew reads anew what is shown where the run stands and was read before something was written that it may depend
 // on: a person sees records as they are now, not as they were between two acts.
-func (r *Run) renew(ctx context.Context, m *act.Machine, at int) error {
+func (r *Run) renew(ctx context.Context, before, at int) error {
 	written, last := map[string]bool{}, 0
-	for n, v := range m.Trail {
+	for n, v := range r.State.Trail[before:] {
 		if i, ok := r.program.At(v.Step); ok && v.Wrote() && r.program.Code[i].Plan != nil {
 			written[r.program.Code[i].Plan.Writes()] = true
-			last = len(r.State.Trail) - len(m.Trail) + n
+			if inner := r.program.shown[i].inner; inner != nil {
+				inner.written(written)
+			}
+			last = before + n
 		}
 	}
 	if len(written) == 0 || at >= len(r.program.Code) {
 		return nil
 	}
-	uses := r.program.shown[at].uses()
-	for _, v := range r.State.Trail[:last] {
-		used := slices.ContainsFunc(uses, func(u []string) bool { return u[0] == v.Step })
-		if !used || v.LeftOut || !r.program.dependsOn(v.Step, written) {
+	done := map[string]bool{}
+	for _, use := range r.program.shown[at].uses() {
+		step := use[0]
+		if done[step] || !r.program.dependsOn(step, written) {
 			continue
 		}
-		if err := r.readAnew(ctx, m, v); err != nil {
-			return err
+		done[step] = true
+		if v, n, ok := r.machine.Known(step); ok && n < last && !v.LeftOut {
+			if err := r.readAnew(ctx, v); err != nil {
+				return err
+			}
 		}
 	}
 	return nil
 }
 
 // readAnew makes known again what a step gave, where it is still there.
-func (r *Run) readAnew(ctx context.Context, m *act.Machine, v act.Visit) error {
+func (r *Run) readAnew(ctx context.Context, v act.Visit) error {
 	at, ok := r.program.At(v.Step)
 	if !ok {
 		return nil
 	}
 	i, before := &r.program.Code[at], r.values[v.Step]
+	_, rows := before.(value.Rows) // of all turns of a repeat
 	switch {
 	case i.Plan != nil:
-		if err := m.Restore(ctx, i, v.Kept); err != nil {
+		if err := r.restore(ctx, at, v); err != nil {
 			return err
 		}
-	case r.program.shown[at].surface != nil:
+	case r.program.shown[at].surface != nil && !rows:
 		given, problems, err := r.again(ctx, r.program.shown[at])
 		if err != nil {
 			return err
@@ -59,6 +67,18 @@ func (r *Run) readAnew(ctx context.Context, m *act.Machine, v act.Visit) error {
 		r.values[v.Step] = before
 	}
 	return nil
+}
+
+// written notes the objects of which the walkthrough may write records.
+func (p *Program) written(into map[string]bool) {
+	for n, i := range p.Code {
+		if i.Plan != nil && i.Plan.Writes() != "" {
+			into[i.Plan.Writes()] = true
+		}
+		if inner := p.shown[n].inner; inner != nil {
+			inner.written(into)
+		}
+	}
 }
 
 // uses are the known values that a screen shows.

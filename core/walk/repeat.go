@@ -2,6 +2,7 @@ package walk
 
 import (
 	"fmt"
+	"slices"
 
 	"plainpath/core/act"
 	"plainpath/core/definition"
@@ -14,7 +15,8 @@ import (
 const RepeatStep act.Kind = "repeat"
 
 // Repeat does steps for each record or row of a list, which is known by Item meanwhile. What they add and change is
-// known afterwards, of all turns together. Its steps are acts and branches: nobody is waited for.
+// known afterwards, of all turns together; of a screen in it there is a row for each turn, with what was given and, by
+// Item, for what.
 type Repeat struct {
 	// ForEach is an expression that gives the list.
 	ForEach string `json:"for_each"`
@@ -79,37 +81,59 @@ func (k *compiler) item(s *Step, scope expr.Scope, list expr.Type, at string) (e
 // turns compiles the steps of a repeat, and gives what is known of all turns together.
 func (k *compiler) turns(s *Step, list *expr.Program, item expr.Name, outer expr.Scope, at string) []expr.Name {
 	begin := k.emit(act.Instruction{Loop: &act.Loop{List: list, Item: item.Key}}, shown{step: s})
+	loop := k.Code[begin].Loop
 	first := len(k.Code)
+	k.loops = append(k.loops, begin)
 	after, ends := k.steps(s.Repeat.Steps, at+"/steps", outer.With(item))
 	if ends {
 		k.In(s.Key).Find(definition.Stop, at+"/steps", "the walkthrough ends inside this repeat",
 			"Only the first turn would be done.", nil)
 	}
+	end := k.emit(act.Instruction{Again: true}, shown{})
+	k.loops = k.loops[:len(k.loops)-1]
+	loop.Exit, loop.Rows = end+1, map[string]act.Columns{}
+	loop.Waits = slices.ContainsFunc(k.Code[first:end], func(i act.Instruction) bool { return i.Waits })
 	var given []expr.Name
-	for n := first; n < len(k.Code); n++ {
+	for n := first; n < end; n++ {
 		i := &k.Code[n]
-		if i.Waits {
-			k.In(i.Key).Find(definition.Stop, at+"/steps", fmt.Sprintf("%q waits for the person inside a repeat", i.Title),
-				"A repeat is done in one go; nobody could answer.", nil)
-		}
-		if i.Kind == act.SayAct || i.Kind == act.OpenAct {
+		if i.Kind == act.OpenAct || i.Kind == act.SayAct && !loop.Waits {
 			k.In(i.Key).Find(definition.Stop, at+"/steps", fmt.Sprintf("%q would be done once for each of them", i.Title),
 				"The person would see it very often.", nil)
 		}
-		if i.Plan == nil {
+		name, known := after.Find(i.Key)
+		if !known {
 			continue
 		}
-		i.Repeated = true
-		name, known := after.Find(i.Key)
-		object := i.Plan.Writes()
-		if known && object != "" && (name.Type.Kind == value.KindRecord || name.Type.Kind == value.KindList) {
-			name.Type = expr.Type{Kind: value.KindList, Object: object}
+		if name, known = k.together(i, name, item, loop, begin); known {
 			given = append(given, name)
 		}
 	}
-	end := k.emit(act.Instruction{Again: true}, shown{})
-	k.Code[begin].Loop.Exit = end + 1
-	loop := k.Code[begin].Loop
-	loop.AtOnce, loop.Turns = k.asSet(s, list, outer, k.Code[first:end])
+	if loop.Turns = "somebody is waited for in each turn"; !loop.Waits {
+		loop.AtOnce, loop.Turns = k.asSet(s, list, outer, k.Code[first:end])
+	}
 	return given
+}
+
+// together is what is known of all turns of a repeat of what an instruction gives in each, false for nothing.
+func (k *compiler) together(i *act.Instruction, name, item expr.Name, loop *act.Loop, begin int) (expr.Name, bool) {
+	kind := name.Type.Kind
+	switch {
+	case i.Plan != nil && i.Plan.Writes() != "" && (kind == value.KindRecord || kind == value.KindList):
+		name.Type = expr.Type{Kind: value.KindList, Object: i.Plan.Writes()}
+		return name, true
+	case i.Kind == ScreenStep && i.Loops[len(i.Loops)-1] == begin:
+		answers := slices.Clone(name.Type.Answers)
+		if item.Type.Kind == value.KindRecord &&
+			!slices.ContainsFunc(answers, func(n expr.Name) bool { return n.Key == item.Key }) {
+			answers = append([]expr.Name{item}, answers...)
+		}
+		columns := act.ColumnsOf(answers)
+		answers = slices.DeleteFunc(answers, func(n expr.Name) bool {
+			return !slices.ContainsFunc(columns, func(c act.Column) bool { return c.Key == n.Key })
+		})
+		loop.Rows[i.Key] = columns
+		name.Type = expr.Type{Kind: value.KindRows, Answers: answers}
+		return name, len(columns) > 0
+	}
+	return name, false
 }

@@ -2,8 +2,11 @@ package walk
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"slices"
+	"strconv"
+	"strings"
 
 	"plainpath/core/act"
 	"plainpath/core/expr"
@@ -23,18 +26,43 @@ type Run struct {
 	program *Program
 	host    records.Writer
 	values  expr.Values
+	// machine carries out the steps; its trail is that of the state.
+	machine *act.Machine
+	// inside is the run of a walkthrough that the step runs where this one stands, nil where it runs none.
+	inside  *Run
 	effects []act.Effect
+}
+
+// on is a run of a program at its beginning.
+func (p *Program) on(h records.Writer, s State, trace func(act.Entry)) *Run {
+	r := &Run{State: s, Trace: trace, program: p, host: h}
+	if r.State.Answers == nil {
+		r.State.Answers = map[string]screen.Answers{}
+	}
+	r.afresh()
+	return r
+}
+
+// afresh forgets what is known.
+func (r *Run) afresh() {
+	now := value.NewInstant(r.host.Now())
+	r.values = expr.Values{"person": r.host.Person().Value(), "now": now, "today": value.DateOf(r.host.Now())}
+	r.machine = &act.Machine{Program: &r.program.Program, Writer: r.host, Values: r.values, Trace: r.Trace}
+	r.inside = nil
 }
 
 // Start begins a run with what is handed over and goes on to its first screen.
 func (p *Program) Start(ctx context.Context, h records.Writer, taken screen.Answers,
 	trace func(act.Entry)) (*Run, error) {
-	r := &Run{program: p, host: h, Trace: trace, State: State{Answers: map[string]screen.Answers{}, Taken: taken},
-		values: baseValues(h)}
+	r := p.on(h, State{Taken: taken}, trace)
+	return r, r.begin(ctx)
+}
+
+func (r *Run) begin(ctx context.Context) error {
 	if err := r.take(ctx); err != nil {
-		return r, err
+		return err
 	}
-	return r, r.advance(ctx, 0)
+	return r.advance(ctx, 0)
 }
 
 // take makes known values of what was handed over.
@@ -63,31 +91,18 @@ func (r *Run) take(ctx context.Context) error {
 
 // Resume takes up a run where its state says.
 func (p *Program) Resume(ctx context.Context, h records.Writer, s State) (*Run, error) {
-	r := &Run{program: p, host: h, State: s, values: baseValues(h)}
-	if r.State.Answers == nil {
-		r.State.Answers = map[string]screen.Answers{}
-	}
-	if err := r.take(ctx); err != nil {
-		return r, err
-	}
+	r := p.on(h, s, nil)
 	return r, r.rebuild(ctx)
-}
-
-func baseValues(h records.Writer) expr.Values {
-	now := value.NewInstant(h.Now())
-	return expr.Values{"person": h.Person().Value(), "now": now, "today": value.DateOf(h.Now())}
 }
 
 // rebuild makes the known values again from the trail: answers are taken as they
 // were given, searches are bound as they were.
 func (r *Run) rebuild(ctx context.Context) error {
+	if err := r.take(ctx); err != nil {
+		return err
+	}
 	now, today := r.values["now"], r.values["today"]
-	m := r.machine()
-	for _, v := range r.State.Trail {
-		at, ok := r.program.At(v.Step)
-		if !ok {
-			return fmt.Errorf("the walkthrough no longer has a step %q", v.Step)
-		}
+	err := r.machine.Retrace(ctx, r.State.Trail, func(v act.Visit, at int) error {
 		then := value.NewInstant(v.At)
 		r.values["now"], r.values["today"] = then, value.DateOf(v.At.In(r.host.Now().Location()))
 		i := &r.program.Code[at]
@@ -105,30 +120,98 @@ func (r *Run) rebuild(ctx context.Context) error {
 			}
 			r.values[v.Step] = given
 		case i.Plan != nil:
-			if err := m.Restore(ctx, i, v.Kept); err != nil {
-				return err
-			}
+			return r.restore(ctx, at, v)
 		}
-	}
+		return nil
+	})
 	r.values["now"], r.values["today"] = now, today
-	return nil
+	if err != nil || r.State.Inside == nil {
+		return err
+	}
+	at, _, err := r.here()
+	if err != nil || r.program.shown[at].inner == nil {
+		return fmt.Errorf("the walkthrough runs none at %q: %w", r.State.Place, err)
+	}
+	r.inside = r.program.shown[at].inner.on(r.host, *r.State.Inside, nil)
+	return r.inside.rebuild(ctx)
+}
+
+// restore makes known again what an act gave.
+func (r *Run) restore(ctx context.Context, at int, v act.Visit) error {
+	if r.program.shown[at].inner != nil && !v.LeftOut {
+		return r.giveBack(ctx, at, v.Kept)
+	}
+	return r.machine.Restore(ctx, &r.program.Code[at], v.Kept)
 }
 
 func (r *Run) fields(screen string) func(part string) []model.Path {
 	return func(part string) []model.Path { return r.program.Uses[screen+"."+part] }
 }
 
-// machine carries out the steps of the run.
-func (r *Run) machine() *act.Machine {
-	return &act.Machine{Program: &r.program.Program, Writer: r.host, Values: r.values, Trace: r.Trace}
+// turnsOf are the turns of the repeats under way that a step is in, as in "2" or "2.1", "" where it is in none.
+func (r *Run) turnsOf(step string) string {
+	at, ok := r.program.At(step)
+	if !ok {
+		return ""
+	}
+	var turns []string
+	waiting := r.machine.Waiting()
+	for _, loop := range r.program.Code[at].Loops {
+		if turn, under := waiting[loop]; under {
+			turns = append(turns, strconv.Itoa(turn.Number))
+		}
+	}
+	return strings.Join(turns, ".")
+}
+
+// turns are those of the repeats under way where the run stands; those inside a walkthrough that it runs stand behind
+// a stroke.
+func (r *Run) turns() string {
+	own := r.turnsOf(r.State.Place)
+	if r.inside == nil {
+		return own
+	}
+	within := r.inside.turns()
+	if own == "" && within == "" {
+		return ""
+	}
+	return own + inside + within
+}
+
+// done counts the steps that were carried out.
+func (r *Run) done() int {
+	n := len(r.State.Trail)
+	if r.inside != nil {
+		n += r.inside.done()
+	}
+	return n
+}
+
+// answered is what answers of a screen are kept by.
+func (r *Run) answered(screen string) string { return placed(screen, r.turnsOf(screen)) }
+
+// placed is what answers of a place in some turns of repeats are kept by.
+func placed(place, turns string) string {
+	key, place, deeper := strings.Cut(place, inside)
+	own, turns, _ := strings.Cut(turns, inside)
+	if own != "" {
+		key += "@" + own
+	}
+	if deeper {
+		key += inside + placed(place, turns)
+	}
+	return key
 }
 
 // Answer takes what the person gave on a screen and goes on to the next one. The
 // errors a person can do something about are *InvalidError, *MovedError and
 // *act.RefusedError; after any error the run must be thrown away.
 func (r *Run) Answer(ctx context.Context, screen string, a screen.Answers) error {
-	if r.State.Closed || r.State.Place != screen {
-		return &MovedError{r.State.Place}
+	if own, ok := r.own(screen); ok {
+		return r.answerInside(ctx, own, a)
+	}
+	if r.State.Closed || r.Place() != screen {
+		return &MovedError{r.Place()}
 	}
 	at, ok := r.program.At(screen)
 	if !ok {
@@ -142,53 +225,120 @@ func (r *Run) Answer(ctx context.Context, screen string, a screen.Answers) error
 		if len(problems) > 0 {
 			return &InvalidError{problems}
 		}
-		r.State.Answers[screen] = a
+		r.State.Answers[r.answered(screen)] = a
 		r.values[screen] = given
 	}
-	r.State.Trail = append(r.State.Trail, act.Visit{Step: screen, At: r.host.Now()})
+	r.machine.Trail = append(r.machine.Trail, act.Visit{Step: screen, At: r.host.Now()})
+	r.State.Trail = r.machine.Trail
+	return r.advance(ctx, r.program.Code[at].Next)
+}
+
+// answerInside answers a screen of the walkthrough inside, and goes on where that has come to its end.
+func (r *Run) answerInside(ctx context.Context, screen string, a screen.Answers) error {
+	if err := r.inside.Answer(ctx, screen, a); err != nil {
+		return err
+	}
+	r.State.Inside = &r.inside.State
+	if !r.inside.State.Closed {
+		return nil
+	}
+	at, _, err := r.here()
+	if err == nil {
+		err = r.returned(ctx)
+	}
+	if err != nil {
+		return err
+	}
 	return r.advance(ctx, r.program.Code[at].Next)
 }
 
 // Back returns to a screen answered before. Answers given since are kept and offered
 // again. What was written cannot be unwritten: behind it there is no going back.
-func (r *Run) Back(screen string) error {
-	if at, ok := r.program.At(r.State.Place); ok {
-		if s := r.program.shown[at].step.Screen; s != nil && s.NoBack {
-			return &InvalidError{[]model.Problem{{Text: "there is no going back from this screen"}}}
-		}
+func (r *Run) Back(ctx context.Context, screen string) error {
+	if s := r.innermost().standing().step; s != nil && s.Screen != nil && s.Screen.NoBack {
+		return &InvalidError{[]model.Problem{{Text: "there is no going back from this screen"}}}
 	}
-	for n := len(r.State.Trail) - 1; n >= 0; n-- {
-		v := r.State.Trail[n]
-		if v.Wrote() {
-			break
-		}
-		if v.Step == screen && r.kindOf(screen) == ScreenStep {
-			for _, gone := range r.State.Trail[n:] {
-				delete(r.values, gone.Step)
+	if own, ok := r.own(screen); ok {
+		err := r.inside.Back(ctx, own)
+		r.State.Inside = &r.inside.State
+		return err
+	}
+	if r.inside == nil || !r.inside.wrote().Wrote() {
+		for n := len(r.State.Trail) - 1; n >= 0 && !r.State.Trail[n].Wrote(); n-- {
+			if back, err := r.backTo(ctx, n, screen); back || err != nil {
+				return err
 			}
-			r.State.Trail = r.State.Trail[:n]
-			r.State.Place, r.State.Closed = screen, false
-			return nil
 		}
 	}
 	return &InvalidError{[]model.Problem{{Text: "records were written after that screen, so there is no going back to it"}}}
 }
 
+// backTo returns to a screen if it was answered at a place of the trail, or in the walkthrough run there.
+func (r *Run) backTo(ctx context.Context, n int, screen string) (bool, error) {
+	v := r.State.Trail[n]
+	own, within := strings.CutPrefix(screen, v.Step+inside)
+	if within = within && v.Inside != nil; !within && (v.Step != screen || r.kindOf(screen) != ScreenStep) {
+		return false, nil
+	}
+	s := &r.State
+	s.Trail, s.Place, s.Closed, s.Inside = s.Trail[:n], v.Step, false, nil
+	r.afresh()
+	if !within {
+		return true, r.rebuild(ctx)
+	}
+	var state State
+	if err := json.Unmarshal(v.Inside, &state); err != nil {
+		return true, fmt.Errorf("reading where %q came to: %w", v.Step, err)
+	}
+	if err := r.rebuild(ctx); err != nil {
+		return true, err
+	}
+	state.Answers = r.answersInside(v.Step)
+	s.Inside = &state
+	at, ok := r.program.At(v.Step)
+	if !ok || r.program.shown[at].inner == nil {
+		return true, &MovedError{v.Step}
+	}
+	r.inside = r.program.shown[at].inner.on(r.host, state, nil)
+	err := r.inside.Back(ctx, own)
+	s.Inside = &r.inside.State
+	return true, err
+}
+
 // advance carries out steps until one waits for the person or the end is reached.
 func (r *Run) advance(ctx context.Context, at int) error {
-	m := r.machine()
-	stopped, err := m.Run(ctx, at)
-	if err != nil {
-		return err
+	m := r.machine
+	before := len(m.Trail)
+	m.Written = 0
+	r.State.Inside = nil
+	for {
+		stopped, err := m.Run(ctx, at)
+		if err != nil {
+			return err
+		}
+		r.State.Trail = m.Trail
+		r.State.Place, r.State.Closed = "", true
+		if stopped < len(r.program.Code) {
+			r.State.Place = r.program.Code[stopped].Key
+			r.State.Closed = r.program.Code[stopped].Kind == FinishStep
+		}
+		if r.kindOf(r.State.Place) != act.RunAct {
+			r.effects = m.Effects
+			return r.renew(ctx, before, stopped)
+		}
+		if err := r.enter(ctx, stopped); err != nil {
+			return err
+		}
+		if !r.inside.State.Closed {
+			r.effects = m.Effects
+			r.State.Inside = &r.inside.State
+			return nil
+		}
+		if err := r.returned(ctx); err != nil {
+			return err
+		}
+		at = r.program.Code[stopped].Next
 	}
-	r.State.Trail = append(r.State.Trail, m.Trail...)
-	r.effects = append(r.effects, m.Effects...)
-	r.State.Place, r.State.Closed = "", true
-	if stopped < len(r.program.Code) {
-		r.State.Place = r.program.Code[stopped].Key
-		r.State.Closed = r.program.Code[stopped].Kind == FinishStep
-	}
-	return r.renew(ctx, m, stopped)
 }
 
 func (r *Run) kindOf(step string) act.Kind {
@@ -201,7 +351,10 @@ func (r *Run) kindOf(step string) act.Kind {
 
 // Show computes what the person sees where the run stands.
 func (r *Run) Show(ctx context.Context) (*View, error) {
-	v := &View{Step: r.State.Place, Closed: r.State.Closed, Bands: []screen.BandView{}}
+	if r.inside != nil {
+		return r.showInside(ctx)
+	}
+	v := &View{Step: r.State.Place, Closed: r.State.Closed, Bands: []screen.BandView{}, Turns: r.machine.Turns()}
 	r.count(v)
 	if r.State.Place == "" {
 		v.Title, v.Message = r.program.Def.Label, expr.Say("The walkthrough is finished.")
@@ -216,7 +369,7 @@ func (r *Run) Show(ctx context.Context) (*View, error) {
 		return v, r.ask(ctx, i, v)
 	}
 	here := r.program.shown[at]
-	if v.Bands, err = here.surface.Show(ctx, r.host, r.values, r.State.Answers[i.Key]); err != nil {
+	if v.Bands, err = here.surface.Show(ctx, r.host, r.values, r.State.Answers[r.answered(i.Key)]); err != nil {
 		return nil, fmt.Errorf("showing the screen %q: %w", v.Title, err)
 	}
 	if i.Kind == FinishStep {
@@ -232,10 +385,39 @@ func (r *Run) Show(ctx context.Context) (*View, error) {
 	return v, nil
 }
 
+// showInside shows where the walkthrough inside stands.
+func (r *Run) showInside(ctx context.Context) (*View, error) {
+	v, err := r.inside.Show(ctx)
+	if err != nil {
+		return nil, err
+	}
+	v.Step = r.State.Place + inside + v.Step
+	if s := r.innermost().standing().step; s == nil || s.Screen == nil || !s.Screen.NoBack {
+		v.Back = r.lastScreen()
+	}
+	screen, of := v.Screen, v.Of
+	r.count(v)
+	before := r.program.answeredIn(r.State.Trail)
+	if v.Screen = before + screen; v.Of > 0 { // those of the walkthrough inside are ahead of the step
+		at, _, err := r.here()
+		if err != nil {
+			return nil, err
+		}
+		if v.Of -= r.program.shown[at].inner.ahead[0].screens; of > 0 {
+			v.Of += of
+		} else {
+			v.Of = 0
+		}
+	}
+	v.Turns = append(r.machine.Turns(), v.Turns...)
+	v.Effects = append(slices.Clone(r.effects), v.Effects...)
+	return v, nil
+}
+
 // ask shows a question in the place of a screen.
 func (r *Run) ask(ctx context.Context, i *act.Instruction, v *View) error {
 	v.Back, v.Effects = r.lastScreen(), nil
-	asked, err := r.machine().Asked(ctx, i)
+	asked, err := r.machine.Asked(ctx, i)
 	if err != nil {
 		return fmt.Errorf("asking %q: %w", i.Title, err)
 	}
@@ -250,39 +432,43 @@ func (r *Run) ask(ctx context.Context, i *act.Instruction, v *View) error {
 	return nil
 }
 
+// lastScreen is the screen to go back to, "" where there is none.
 func (r *Run) lastScreen() string {
-	for n := len(r.State.Trail) - 1; n >= 0; n-- {
-		v := r.State.Trail[n]
-		if v.Wrote() {
+	if r.inside != nil {
+		if last := r.inside.lastScreen(); last != "" {
+			return r.State.Place + inside + last
+		}
+		if r.inside.wrote().Wrote() {
 			return ""
 		}
-		if r.kindOf(v.Step) == ScreenStep {
-			return v.Step
-		}
 	}
-	return ""
+	return r.program.lastIn(r.State.Trail)
 }
 
-// count says which screen this is and how many there are at most.
+// count says which screen this is and how many there are at most, if that can be known.
 func (r *Run) count(v *View) {
-	for _, visit := range r.State.Trail {
-		if r.kindOf(visit.Step) == ScreenStep {
-			v.Screen++
-		}
-	}
+	v.Screen = r.program.answeredIn(r.State.Trail)
 	v.Of = v.Screen
 	at, ok := r.program.At(r.State.Place)
 	if v.Closed || !ok {
 		return
 	}
-	v.Of += r.program.screens[at]
 	if r.program.Code[at].Kind == ScreenStep {
 		v.Screen++
+	}
+	ahead := r.program.ahead[at]
+	for loop, turn := range r.machine.Waiting() {
+		body := r.program.ahead[loop+1].less(r.program.ahead[r.program.Code[loop].Loop.Exit])
+		ahead = ahead.and(body, turn.Of-turn.Number)
+	}
+	if v.Of += ahead.screens; ahead.open {
+		v.Of = 0
 	}
 }
 
 // Listing is the list behind a table on the screen.
 func (r *Run) Listing(ctx context.Context, part string) (*table.Listing, error) {
+	r = r.innermost()
 	sur, err := r.surface(part)
 	if err != nil {
 		return nil, err
@@ -292,6 +478,7 @@ func (r *Run) Listing(ctx context.Context, part string) (*table.Listing, error) 
 
 // Options finds records for a reference input on the screen.
 func (r *Run) Options(ctx context.Context, part, text string) ([]value.Ref, error) {
+	r = r.innermost()
 	sur, err := r.surface(part)
 	if err != nil {
 		return nil, err
@@ -300,23 +487,27 @@ func (r *Run) Options(ctx context.Context, part, text string) ([]value.Ref, erro
 }
 
 func (r *Run) surface(part string) (*screen.Surface, error) {
-	at, _, err := r.here()
-	if err != nil {
-		return nil, err
-	}
-	if sur := r.program.shown[at].surface; sur != nil {
+	if sur := r.standing().surface; sur != nil {
 		return sur, nil
 	}
 	return nil, &table.MissingError{Kind: "part", Key: part}
 }
 
-// Screens are the key of the screen and those that it had before.
+// Screens name the screen, as that of its walkthrough, by its key and those that it had before.
 func (r *Run) Screens() []string {
-	at, i, err := r.here()
+	r = r.innermost()
+	_, i, err := r.here()
 	if err != nil {
 		return nil
 	}
-	return append([]string{i.Key}, r.program.shown[at].step.Was...)
+	out := []string{i.Key}
+	if step := r.standing().step; step != nil {
+		out = append(out, step.Was...)
+	}
+	for n := range out {
+		out[n] = "walkthrough/" + r.program.Def.Key + "/" + out[n]
+	}
+	return out
 }
 
 func (r *Run) here() (int, *act.Instruction, error) {
@@ -327,13 +518,12 @@ func (r *Run) here() (int, *act.Instruction, error) {
 	return at, &r.program.Code[at], nil
 }
 
-// TitleOf is the title of a step.
-func (p *Program) TitleOf(step string) string {
-	at, ok := p.At(step)
-	if !ok {
-		return ""
+// TitleOf is the title of a step, "" where there is none.
+func (p *Program) TitleOf(place string) string {
+	if _, step := p.called(place); step != nil {
+		return title(step)
 	}
-	return p.Code[at].Title
+	return ""
 }
 
 // Samples writes the known values of the run in words, by the path an expression takes

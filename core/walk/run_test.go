@@ -95,7 +95,7 @@ func TestARunFromStartToFinish(t *testing.T) {
 	if err != nil || !view.Closed || !strings.HasPrefix(view.Message.String(), "Mill House on ") || view.Back != "" {
 		t.Errorf("%+v, %v", view, err)
 	}
-	if err := run.Back("ask"); err == nil || !strings.Contains(err.Error(), "no going back") {
+	if err := run.Back(ctx, "ask"); err == nil || !strings.Contains(err.Error(), "no going back") {
 		t.Errorf("what was written was left behind: %v", err)
 	}
 }
@@ -203,7 +203,7 @@ func TestGoingBackKeepsWhatWasGiven(t *testing.T) {
 	if err != nil || view.Back != "ask" || view.Screen != 2 || view.Of != 2 {
 		t.Fatalf("%+v, %v", view, err)
 	}
-	if err := run.Back("ask"); err != nil || run.State.Place != "ask" || len(run.State.Trail) != 0 {
+	if err := run.Back(ctx, "ask"); err != nil || run.State.Place != "ask" || len(run.State.Trail) != 0 {
 		t.Fatalf("%+v, %v", run.State, err)
 	}
 	if view, err = run.Show(ctx); err != nil {
@@ -213,7 +213,7 @@ func TestGoingBackKeepsWhatWasGiven(t *testing.T) {
 	if raw, _ := json.Marshal([]any{parts[0].Value, parts[1].Value}); string(raw) != `["mill","2026-03-05"]` {
 		t.Errorf("the screen begins with %s", raw)
 	}
-	if err := run.Back("pick"); err == nil {
+	if err := run.Back(ctx, "pick"); err == nil {
 		t.Error("it went back to a screen that was not answered")
 	}
 }
@@ -243,8 +243,8 @@ func TestARefusedRecordStopsTheRun(t *testing.T) {
 // A rehearsal replays as far as answers fit and says what did not.
 func TestRehearsingAsFarAsItGoes(t *testing.T) {
 	p, h := program(t, sound)
-	first := Recorded{"ask", nil, answers(`{"part":"mill","day":"2026-03-05"}`)}
-	second := Recorded{"pick", nil, answers(`{"building":{"id":1}}`)}
+	first := Recorded{"ask", "", nil, answers(`{"part":"mill","day":"2026-03-05"}`)}
+	second := Recorded{"pick", "", nil, answers(`{"building":{"id":1}}`)}
 	for _, c := range []struct {
 		name     string
 		recorded []Recorded
@@ -258,7 +258,7 @@ func TestRehearsingAsFarAsItGoes(t *testing.T) {
 		{"one answer", []Recorded{first}, "", 1, "pick", "", "ask found pick"},
 		{"all of it", []Recorded{first, second}, "", 2, "done", "", "ask found pick visit done"},
 		{"up to a screen", []Recorded{first, second}, "pick", 1, "pick", "", "ask found pick"},
-		{"an answer that does not fit", []Recorded{{"ask", nil, answers(`{"day":true}`)}, second}, "", 0, "ask",
+		{"an answer that does not fit", []Recorded{{"ask", "", nil, answers(`{"day":true}`)}, second}, "", 0, "ask",
 			"not a date", "ask"},
 		{"a screen that is not next", []Recorded{second}, "", 0, "ask", "gone on elsewhere", "ask"},
 	} {
@@ -271,8 +271,8 @@ func TestRehearsingAsFarAsItGoes(t *testing.T) {
 		for _, e := range out.Trace {
 			traced = append(traced, e.Step)
 		}
-		if out.Taken != c.taken || out.Run.State.Place != c.place || strings.Join(traced, " ") != c.traced {
-			t.Errorf("%s: %d taken, at %s, traced %v", c.name, out.Taken, out.Run.State.Place, traced)
+		if len(out.Given) != c.taken || out.Run.State.Place != c.place || strings.Join(traced, " ") != c.traced {
+			t.Errorf("%s: %d taken, at %s, traced %v", c.name, len(out.Given), out.Run.State.Place, traced)
 		}
 		if c.stopped == "" && out.Stopped != nil || c.stopped != "" &&
 			(out.Stopped == nil || !strings.Contains(out.Stopped.Error(), c.stopped)) {
@@ -321,7 +321,7 @@ func TestScreensAreCountedOnce(t *testing.T) {
 		steps = append(steps, fmt.Sprintf(`{"key":"b%d","kind":"branch","branch":{"ways":[{"title":"A","when":"person.name == \"x\"","steps":[{"key":"s%d","kind":"screen","screen":{"bands":[]}}]}],"otherwise":[]}}`, n, n))
 	}
 	p, _ := program(t, `{"key":"w","label":"W","roles":["dispatcher"],"steps":[`+strings.Join(steps, ",")+`]}`)
-	if p.screens[0] != 60 {
-		t.Errorf("%d screens from the first step on, want 60", p.screens[0])
+	if p.ahead[0] != (ahead{screens: 60}) {
+		t.Errorf("%+v from the first step on, want 60 screens", p.ahead[0])
 	}
 }

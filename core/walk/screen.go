@@ -121,10 +121,11 @@ func (r *Run) given(ctx context.Context, s shown, a screen.Answers) (*value.Reco
 
 // again makes known again what was given on a screen.
 func (r *Run) again(ctx context.Context, s shown) (*value.Record, []model.Problem, error) {
-	a := s.parts(r.State.Answers[s.step.Key])
+	all := r.State.Answers[r.answered(s.step.Key)]
+	a := s.parts(all)
 	given, problems, err := s.surface.Restore(ctx, r.host, r.values, a, r.fields(s.step.Key))
 	if err == nil && len(problems) == 0 {
-		err = s.second(r.State.Answers[s.step.Key], given)
+		err = s.second(all, given)
 	}
 	return given, problems, err
 }
@@ -155,15 +156,19 @@ func (s shown) second(a screen.Answers, given *value.Record) error {
 
 // Keep keeps what somebody typed on the screen where the run stands, as it is, to be offered again.
 func (r *Run) Keep(typed screen.Answers) {
-	at, ok := r.program.At(r.State.Place)
-	if typed == nil || !ok || r.State.Closed || r.program.shown[at].surface == nil {
+	if r.inside != nil {
+		r.inside.Keep(typed)
+		return
+	}
+	s := r.standing()
+	if typed == nil || r.State.Closed || s.surface == nil {
 		return
 	}
 	kept := screen.Answers{}
 	for key, raw := range typed {
-		if r.program.shown[at].surface.Has(key) {
+		if s.surface.Has(key) {
 			kept[key] = raw
 		}
 	}
-	r.State.Answers[r.State.Place] = kept
+	r.State.Answers[r.answered(r.State.Place)] = kept
 }

@@ -74,7 +74,7 @@ func TestAScreenHasChecksAndOtherButtons(t *testing.T) {
 			if run.State.Place != "u" {
 				continue
 			}
-			if v, err = run.Show(ctx); err != nil || v.Back != "" || run.Back("t") == nil {
+			if v, err = run.Show(ctx); err != nil || v.Back != "" || run.Back(ctx, "t") == nil {
 				t.Errorf("back from where there is no back: %+v, %v", v, err)
 			}
 		}
@@ -172,7 +172,7 @@ func TestRowsAreAskedGatheredAndReadOver(t *testing.T) {
 	if v, err = run.Show(ctx); err != nil || v.Message.String() != "4: 8, 40 floors" {
 		t.Errorf("%q, %v", v.Message, err)
 	}
-	if err := run.Back("s"); err != nil {
+	if err := run.Back(ctx, "s"); err != nil {
 		t.Fatal(err)
 	}
 	v, err = run.Show(ctx)

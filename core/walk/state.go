@@ -17,9 +17,11 @@ type State struct {
 	Taken screen.Answers `json:"taken,omitempty"`
 	// Trail lists the steps carried out, in order.
 	Trail []act.Visit `json:"trail"`
-	// Answers are what the person gave, by screen. Those of screens ahead are kept
-	// when the person goes back.
+	// Answers are what the person gave, by screen; behind the key of one in a repeat stands the turn, as in
+	// "check@2" or "check@2.1". Those of screens ahead are kept when the person goes back.
 	Answers map[string]screen.Answers `json:"answers"`
+	// Inside is where the walkthrough stands that the step at Place runs, nil where it runs none.
+	Inside *State `json:"inside,omitempty"`
 	// Closed says that the walkthrough has come to its end.
 	Closed bool `json:"closed"`
 }
@@ -28,11 +30,13 @@ type State struct {
 type View struct {
 	Step  string `json:"step"`
 	Title string `json:"title"`
-	// Screen counts this screen, Of how many there are at most.
-	Screen int               `json:"screen"`
-	Of     int               `json:"of"`
-	Bands  []screen.BandView `json:"bands"`
-	Next   string            `json:"next,omitempty"`
+	// Screen counts this screen, Of how many there are at most, 0 where that depends on what comes.
+	Screen int `json:"screen"`
+	Of     int `json:"of"`
+	// Turns are the turns of the repeats that the screen is in, the outermost first.
+	Turns []act.Turn        `json:"turns,omitempty"`
+	Bands []screen.BandView `json:"bands"`
+	Next  string            `json:"next,omitempty"`
 	// Back is the screen before this one, empty when there is none to go back to; BackLabel is what the button
 	// says that leads there.
 	Back      string `json:"back,omitempty"`

@@ -31,8 +31,10 @@ type Rehearsal struct {
 	Recorded []walk.Recorded
 	// Remembered are answers of earlier rehearsals, to fill screens in with.
 	Remembered []walk.Recorded
-	// Upto stops before the screen of that name is answered.
-	Upto string
+	// Recall gives what is remembered, in the place of what is recorded; Upto stops before the screen of that name is
+	// answered.
+	Recall bool
+	Upto   string
 	// On is the day on whose clock it runs, today when empty.
 	On string
 	// Keep keeps the records written; otherwise they are put back.
@@ -45,8 +47,8 @@ type Rehearsal struct {
 type Rehearsed struct {
 	View  *walk.View  `json:"view"`
 	Trace []act.Entry `json:"trace"`
-	// Taken counts the recorded answers that still fit.
-	Taken int `json:"taken"`
+	// Given are the recorded answers that still fit.
+	Given []walk.Recorded `json:"given"`
 	// Stopped says why the next one did not, and Problems where.
 	Stopped  string          `json:"stopped,omitempty"`
 	Problems []model.Problem `json:"problems,omitempty"`
@@ -58,7 +60,7 @@ type Rehearsed struct {
 // Rehearse replays the draft. Look, when given, is called with the run where it stands.
 func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal,
 	look func(*repository.Repository, *walk.Run) error) (Rehearsed, error) {
-	out := Rehearsed{Trace: []act.Entry{}}
+	out := Rehearsed{Trace: []act.Entry{}, Given: []walk.Recorded{}}
 	program, w, err := r.rehearsable(ctx, ask)
 	if err != nil {
 		return out, err
@@ -74,9 +76,9 @@ func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal,
 			d.Unit.Rehearsed = nil
 		}
 		done, err := program.Rehearse(ctx, d, walk.Replay{Taken: ask.Taken, Recorded: ask.Recorded,
-			Remembered: ask.Remembered, Upto: ask.Upto})
+			Remembered: ask.Remembered, Recall: ask.Recall, Upto: ask.Upto})
 		out.Trace = append(out.Trace, done.Trace...)
-		out.Taken = done.Taken
+		out.Given = append(out.Given, done.Given...)
 		if err != nil {
 			return err
 		}

@@ -275,7 +275,7 @@ func (r *Runs) Back(ctx context.Context, id string, person int64, revision int, 
 	typed screen.Answers) (Run, error) {
 	return r.change(ctx, id, person, revision, request, func(run *walk.Run) error {
 		run.Keep(typed)
-		return run.Back(to)
+		return run.Back(ctx, to)
 	})
 }
 

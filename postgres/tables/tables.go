@@ -154,7 +154,7 @@ func (t *Tables) outer(ctx context.Context, p postgres.Caller, at TableAt, work 
 			if err != nil {
 				return err
 			}
-			return work(ShownTable{place.Repository(tx), l, onScreen(place.Row.Walkthrough, run, at.Run.Part, l)})
+			return work(ShownTable{place.Repository(tx), l, tableNames(run.Screens(), at.Run.Part, l)})
 		})
 	case at.Rehearsal != nil:
 		if p.Space != postgres.Trial {
@@ -168,7 +168,7 @@ func (t *Tables) outer(ctx context.Context, p postgres.Caller, at TableAt, work 
 				if err != nil {
 					return err
 				}
-				return work(ShownTable{d, l, onScreen(r.Walkthrough, run, r.Part, l)})
+				return work(ShownTable{d, l, tableNames(run.Screens(), r.Part, l)})
 			})
 		return err
 	case at.Related != nil:
@@ -183,14 +183,6 @@ func (t *Tables) outer(ctx context.Context, p postgres.Caller, at TableAt, work 
 		return err
 	}
 	return work(ShownTable{d, table.NewListing(o, nil, paths).ToEdit(), []string{"object/" + at.Object}})
-}
-
-func onScreen(walkthrough string, run *walk.Run, part string, l *table.Listing) []string {
-	screens := run.Screens()
-	for i := range screens {
-		screens[i] = "walkthrough/" + walkthrough + "/" + screens[i]
-	}
-	return tableNames(screens, part, l)
 }
 
 func (t *Tables) related(ctx context.Context, p postgres.Caller, r RelatedTable, work func(ShownTable) error) error {

@@ -6846,6 +6846,7 @@ export interface components {
       object?: string
       step: string
       title: string
+      turn?: number
       values?: components['schemas']['NamedValue'][]
       /** Format: int64 */
       written: number
@@ -7142,6 +7143,11 @@ export interface components {
       list: string
       only_when?: string
       values: components['schemas']['ColumnValue'][]
+    }
+    Give: {
+      key: string
+      label: string
+      value: string
     }
     Given: {
       answers?: {
@@ -7864,6 +7870,7 @@ export interface components {
       }
       pressed?: components['schemas']['WalkPressed'][]
       screen: string
+      turns?: string
     }
     ReferrerCount: {
       field: string
@@ -7902,6 +7909,7 @@ export interface components {
       as: number
       on?: string
       part?: string
+      recall?: boolean
       recorded: components['schemas']['Recorded'][]
       remembered: components['schemas']['Recorded'][]
       taken?: {
@@ -7911,13 +7919,13 @@ export interface components {
       upto?: string
     }
     Rehearsed: {
+      given: components['schemas']['Recorded'][]
       kept: boolean
       problems?: components['schemas']['ModelProblem'][]
       samples: {
         [key: string]: string
       }
       stopped?: string
-      taken: number
       trace: components['schemas']['Entry'][]
       view: components['schemas']['WalkView']
     }
@@ -8462,6 +8470,12 @@ export interface components {
       object: string
       shown: number[]
     }
+    Turn: {
+      item?: string
+      number: number
+      of: number
+      what: string
+    }
     Underway: {
       go_on: number
       stuck: components['schemas']['StuckRuns'][]
@@ -8526,9 +8540,11 @@ export interface components {
       second?: components['schemas']['Second']
       step: string
       title: string
+      turns?: components['schemas']['Turn'][]
     }
     Walkthrough: {
       examples?: components['schemas']['WalkExample'][]
+      gives?: components['schemas']['Give'][]
       key: string
       label: string
       note?: string

@@ -18,6 +18,7 @@ function took(micros: number): string {
             <td>
               {{ e.title }}
               <span v-for="v in e.values ?? []" :key="v.name" class="value">{{ v.name }}: {{ v.value }}</span>
+              <span v-if="e.turn" class="value">turn {{ e.turn }}</span>
               <span v-if="e.note" class="value">{{ e.note }}</span>
             </td>
             <td class="n">

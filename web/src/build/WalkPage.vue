@@ -15,6 +15,7 @@ import { namesAt, provideKnown } from './conditions/context'
 import { provideSheet } from './sheet/context'
 import { sheetRows } from './sheet/rows'
 import FindingNote from './sheet/FindingNote.vue'
+import GivesEditor from './sheet/GivesEditor.vue'
 import TakesEditor from './sheet/TakesEditor.vue'
 import WalkSheet from './sheet/WalkSheet.vue'
 import { shipping } from './page/edits'
@@ -77,11 +78,7 @@ function rehearseTo(step: string): void {
   const steps = sheetRows(walk.value?.steps ?? []).flatMap((r) => (r.step ? [r.step] : []))
   const from = steps.findIndex((s) => s.key === step)
   const screen = steps.slice(from).find((s) => s.screen)
-  const before = steps.slice(0, screen ? steps.indexOf(screen) : steps.length).filter((s) => s.screen)
-  void rehearsal.to(
-    screen?.key ?? '',
-    before.map((s) => s.key),
-  )
+  void rehearsal.to(screen?.key ?? '')
 }
 
 /** The view a builder arranged in the rehearsal goes to the table of the sheet. */
@@ -130,6 +127,7 @@ useUndoKeys(doc)
           @rehearse="rehearseTo"
           @removed="removed"
         />
+        <GivesEditor :gives="walk.gives ?? []" />
       </div>
       <RehearsalPane
         :rehearsal="rehearsal"

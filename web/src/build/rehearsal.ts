@@ -4,6 +4,7 @@ import { api, given as answered, ProblemError, titleOf } from '@/api/client'
 import { latest } from '@/api/latest'
 import type { Answers, Entry, PressedButton, Recorded, Ref, Step, View } from '@/api/types'
 import type { SurfaceSource } from '@/surface/source'
+import { turnsOf } from '@/surface/turns'
 
 /**
  * A rehearsal of the draft. The answers given so far are replayed on the server from
@@ -41,13 +42,17 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
       const given = r.answers && Object.entries(r.answers).map(([key, value]) => [named(key), value])
       return {
         screen: step.key,
+        turns: r.turns,
         pressed: r.pressed?.map((p) => ({ ...p, part: named(p.part) })),
         answers: given && (Object.fromEntries(given) as Answers),
       }
     })
   }
 
-  async function play(given: Recorded[], options: { upto?: string; keep?: boolean } = {}): Promise<void> {
+  async function play(
+    given: Recorded[],
+    options: { recall?: boolean; upto?: string; keep?: boolean } = {},
+  ): Promise<void> {
     const isLatest = question.ask()
     const answers = renewed(given)
     remembered.value = renewed(remembered.value)
@@ -60,6 +65,7 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
         taken: taken.value,
         recorded: answers,
         remembered: remembered.value,
+        recall: options.recall,
         upto: options.upto,
         on: on.value || undefined,
       }
@@ -69,10 +75,11 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
           : api.POST('/build/rehearsals/{key}', { params, body, signal: isLatest.signal }),
       )
       if (!isLatest()) return
-      recorded.value = answers.slice(0, done.taken)
-      tried.value = done.stopped ? answers.slice(0, done.taken + 1) : []
+      const replayed = done.given.length
+      recorded.value = done.given
+      tried.value = done.stopped ? answers.slice(0, replayed + 1) : []
       view.value = done.view ?? null
-      const here = answers[done.taken]
+      const here = options.recall ? undefined : answers[replayed]
       const stays = here && !here.answers && !done.stopped && here.screen === done.view?.step
       pressed.value = stays ? (here.pressed ?? []) : []
       trace.value = done.trace
@@ -90,18 +97,21 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
   }
 
   function remember(one: Recorded): void {
-    remembered.value = [...remembered.value.filter((r) => r.screen !== one.screen), one]
+    const same = (r: Recorded) => r.screen === one.screen && (r.turns ?? '') === (one.turns ?? '')
+    remembered.value = [...remembered.value.filter((r) => !same(r)), one]
   }
 
+  /** Where it has come to: the screen, and the turns of the repeats that it is in. */
+  const here = () => ({ screen: view.value!.step, turns: turnsOf(view.value!) || undefined })
   const next = (answers: Answers) => {
-    const screen = view.value!.step
-    remember({ screen, answers })
-    return play([...recorded.value, { screen, answers, pressed: pressed.value }])
+    const at = here()
+    remember({ ...at, answers })
+    return play([...recorded.value, { ...at, answers, pressed: pressed.value }])
   }
   /** What was done so far, on the screen it has come to as well. */
   const soFar = (): Recorded[] =>
     pressed.value.length && view.value
-      ? [...recorded.value, { screen: view.value.step, pressed: pressed.value }]
+      ? [...recorded.value, { ...here(), pressed: pressed.value }]
       : recorded.value
   function hand(key: string, value: unknown): void {
     taken.value = { ...taken.value, [key]: value }
@@ -132,20 +142,15 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
       }),
     )
   const back = (answers?: Answers) => {
-    if (answers && view.value) remember({ screen: view.value.step, answers })
+    if (answers && view.value) remember({ ...here(), answers })
     return play(recorded.value.slice(0, -1))
   }
   const restart = () => play([])
   const again = () => play(soFar())
   const keep = () => play(recorded.value, { keep: true })
 
-  /** Replays what was answered before, up to a screen. */
-  function to(screen: string, screensBefore: string[]): Promise<void> {
-    const answers = screensBefore
-      .map((s) => remembered.value.find((r) => r.screen === s))
-      .filter((r): r is Recorded => !!r)
-    return play(answers, { upto: screen })
-  }
+  /** Replays what was answered before, up to a screen, or as far as it goes. */
+  const to = (screen: string) => play([], { recall: true, upto: screen })
 
   const options = (part: string, text: string): Promise<Ref[]> =>
     answered(

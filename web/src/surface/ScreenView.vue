@@ -7,6 +7,7 @@ import { trackSending } from '@/fields/files'
 import { say } from './sentence'
 import SurfaceView from './SurfaceView.vue'
 import type { SurfaceSource } from './source'
+import { saidTurns, turnsOf } from './turns'
 import { mayLeave, useUnsavedScope } from './unsaved'
 
 const props = defineProps<{
@@ -33,17 +34,19 @@ const surface = ref<InstanceType<typeof SurfaceView> | null>(null)
 const sending = trackSending()
 const heading = ref<HTMLElement | null>(null)
 const form = ref<HTMLElement | null>(null)
-const progress = computed(() =>
-  props.view.closed
-    ? 'Finished'
-    : props.view.question || props.view.no_progress
-      ? ''
-      : `Screen ${props.view.screen} of ${props.view.of}`,
-)
+const progress = computed(() => {
+  const v = props.view
+  if (v.closed) return ['Finished']
+  const turns = saidTurns(v)
+  if (v.question || v.no_progress || (turns.length && !v.of)) return turns
+  return [`Screen ${v.screen}` + (v.of ? ` of ${v.of}` : ''), ...turns]
+})
+/** Which screen it is, and in which turn. */
+const place = computed(() => `${props.view.step}@${turnsOf(props.view)}`)
 
 // The keyboard goes to a new screen, unless somebody is typing elsewhere, such as in the sheet.
 watch(
-  () => props.view.step,
+  place,
   () => {
     const at = document.activeElement
     if (!at || at === document.body || form.value?.contains(at)) heading.value?.focus()
@@ -75,14 +78,14 @@ defineExpose({ answers: () => surface.value?.answers() ?? {} })
 
 <template>
   <form ref="form" @submit.prevent="next()">
-    <p class="progress">{{ [label, progress].filter(Boolean).join(' · ') }}</p>
+    <p class="progress">{{ [label, ...progress].join(' · ') }}</p>
     <h1 ref="heading" tabindex="-1">
       <IconCheck v-if="view.closed" :size="26" class="good" aria-hidden="true" /> {{ view.title }}
     </h1>
     <p v-if="view.message" class="message">{{ say(view.message) }}</p>
     <p v-if="view.question" class="message">{{ say(view.question) }}</p>
     <SurfaceView
-      :key="view.step"
+      :key="place"
       ref="surface"
       :bands="view.bands"
       :source="source"

@@ -6,8 +6,11 @@ import { acts } from './acts'
 import AskedSettings from '../AskedSettings.vue'
 import type { Sentence } from '../asks'
 
-/** The settings of an act, wherever it stands. Rows is the object of the rows that a button is about. */
-const props = defineProps<{ act: Act; pointer: string; place: string; rows?: string }>()
+/**
+ * The settings of an act, wherever it stands. Rows is the object of the rows that a button is about; inSteps says that it
+ * is a step of a walkthrough.
+ */
+const props = defineProps<{ act: Act; pointer: string; place: string; rows?: string; inSteps?: boolean }>()
 const emit = defineEmits<{ change: [member: ActKind, settings: object] }>()
 const kind = computed(() => props.act.kind as ActKind)
 const settings = computed(() => {
@@ -26,6 +29,7 @@ const asks = computed<Sentence<Record<string, unknown>> | undefined>(() => acts[
     :model-value="settings"
     :place="place"
     :rows="rows"
+    :in-steps="inSteps"
     @update:model-value="emit('change', kind, $event)"
   />
   <AskedSettings

@@ -6,8 +6,8 @@ import type { RunSettings, Take, Walkthrough } from '@/api/types'
 import { useBuild } from '../build'
 import KnownPicker from '../conditions/KnownPicker.vue'
 
-/** Opens a walkthrough, in a dialog perhaps, and hands it what it takes. */
-defineProps<{ place: string }>()
+/** Runs a walkthrough, in a dialog perhaps where it is no step of another, and hands it what it takes. */
+defineProps<{ place: string; inSteps?: boolean }>()
 const run = defineModel<RunSettings>({ required: true })
 const build = useBuild()
 const walks = computed(() => build.contents?.documents.filter((d) => d.kind === 'walkthrough') ?? [])
@@ -47,7 +47,7 @@ function hand(to: string, value: string): void {
       aria-label="Which walkthrough"
       @update:model-value="run = { ...run, walkthrough: $event, hand: undefined }"
     />
-    <label class="row"
+    <label v-if="!inSteps" class="row"
       ><input
         type="checkbox"
         :checked="run.dialog ?? false"

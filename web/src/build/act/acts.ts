@@ -102,7 +102,10 @@ export const acts: { [K in ActKind]: ActEntry<K> } = {
   run: {
     fresh: () => ({ run: { walkthrough: '' } }),
     editor: RunAct,
-    says: ({ run }) => `Open ${quoted(run?.walkthrough)}`,
+    gives: true,
+    says: ({ run }, { build }) =>
+      `Run ${quoted(build.contents?.documents.find((d) => d.kind === 'walkthrough' && d.key === run?.walkthrough)?.label ?? run?.walkthrough)}`,
+    lines: ({ run }, at) => (run?.hand ?? []).map((h) => `${h.to} is ${known(at, h.value)}`),
   },
   say: {
     fresh: () => ({ say: { text: 'Done.' } }),

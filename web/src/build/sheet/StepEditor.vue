@@ -60,6 +60,7 @@ const findings = computed(() =>
       :act="step"
       :pointer="pointer"
       :place="step.key"
+      in-steps
       @change="(member, settings) => sheet.edit(put(`${pointer}/${member}`, settings))"
     />
     <BranchEditor v-else-if="step.branch" :step="step" :pointer="pointer" />

@@ -1,0 +1,136 @@
+package walk
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"plainpath/core/act"
+	"plainpath/core/definition"
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/value"
+)
+
+// Give is a value that a walkthrough gives back to one that runs it.
+type Give struct {
+	Key   string `json:"key"`
+	Label string `json:"label"`
+	// Value is an expression on what is known at the end.
+	Value string `json:"value"`
+}
+
+// AtEnd is the name of the end in Scopes.
+const AtEnd = "/end"
+
+// given is a checked Give.
+type given struct {
+	*expr.Program
+	name expr.Name
+}
+
+// Runs are the walkthroughs that steps of this one run, each once.
+func (w *Walkthrough) Runs() []string {
+	var out []string
+	for s := range w.All() {
+		if s.Run != nil && s.Run.Walkthrough != "" && !slices.Contains(out, s.Run.Walkthrough) {
+			out = append(out, s.Run.Walkthrough)
+		}
+	}
+	return out
+}
+
+// returns checks what the walkthrough gives back, for which scope is known at its end.
+func (k *compiler) returns(scope expr.Scope) {
+	k.Scopes[AtEnd] = scope
+	taken := map[string]bool{}
+	for i, g := range k.Def.Gives {
+		at := fmt.Sprintf("/gives/%d", i)
+		const consequence = "Whatever runs this walkthrough would not get the value."
+		problem := model.KeyProblem(g.Key)
+		if problem == "" && taken[g.Key] {
+			problem = fmt.Sprintf("the key %q is taken", g.Key)
+		}
+		if problem != "" {
+			k.Find(definition.Stop, at+"/key", problem, consequence, nil)
+			continue
+		}
+		taken[g.Key] = true
+		p := k.Expression(scope, g.Value, at+"/value", consequence)
+		if p == nil {
+			continue
+		}
+		if kind := p.Type.Kind; kind == value.KindRows || kind == value.KindScreen {
+			k.Find(definition.Stop, at+"/value", "only single values, records and lists of records can be given back",
+				consequence, nil)
+			continue
+		}
+		k.used = append(k.used, p.Uses...)
+		t := p.Type
+		t.Empty = t.Kind != value.KindList // a way may have ended before it was known
+		k.returned = append(k.returned, given{p, expr.Name{Key: g.Key, Label: g.Label, Type: t,
+			Of: model.Referent{Document: k.Document, At: at}}})
+	}
+}
+
+// run checks a step that runs another walkthrough. What that gives back is known by the step's key.
+func (k *compiler) run(s *Step, at string, scope expr.Scope) expr.Scope {
+	c := k.In(s.Key)
+	checked := act.Compile(act.Environment{Where: act.InSteps, Scope: scope, Check: c}, &s.Act, at)
+	k.Scopes[s.Key] = checked.Scope
+	here := k.emit(act.Instruction{Plan: checked.Plan, When: checked.When, Waits: true}, shown{step: s})
+	if checked.Plan == nil || s.Run == nil || s.Run.Walkthrough == "" {
+		return scope
+	}
+	k.used = append(k.used, checked.Uses()...)
+	inner, circle := k.context.find(s.Run.Walkthrough)
+	switch {
+	case len(circle) > 0:
+		c.Find(definition.Stop, at+"/run/walkthrough", "it would run itself: "+strings.Join(circle, " → "),
+			"It would never end.", nil)
+		return scope
+	case inner == nil:
+		c.Find(definition.Stop, at+"/run/walkthrough", fmt.Sprintf("there is no walkthrough %q", s.Run.Walkthrough),
+			"The walkthrough would stop here.", nil)
+		return scope
+	}
+	CheckHanding(c, inner.Def, s.Run, at+"/run", "It could not begin.")
+	k.shown[here].inner = inner
+	if len(inner.returned) == 0 {
+		return scope
+	}
+	t := expr.Type{Kind: value.KindScreen, Empty: checked.When != nil}
+	for _, g := range inner.returned {
+		t.Answers = append(t.Answers, g.name)
+	}
+	return k.know(scope, k.gives(s, at, t))
+}
+
+// find is another walkthrough, compiled; nil where there is none. Circle says over which it comes back.
+func (c Context) find(key string) (inner *Program, circle []string) {
+	if c.Walkthrough == nil {
+		return nil, nil
+	}
+	return c.Walkthrough(key)
+}
+
+// CheckHanding checks what a walkthrough is handed by what runs or opens it.
+func CheckHanding(c *definition.Check, w *Walkthrough, run *act.Run, at, consequence string) {
+	c.Refers(at+"/walkthrough", run.Walkthrough, definition.Walkthrough, run.Walkthrough, "")
+	for i, h := range run.Hand {
+		if n := slices.IndexFunc(w.Takes, func(t Take) bool { return t.Key == h.To }); n >= 0 {
+			c.Refers(fmt.Sprintf("%s/hand/%d/to", at, i), h.To, definition.Walkthrough, run.Walkthrough,
+				fmt.Sprintf("/takes/%d", n))
+		} else {
+			c.Find(definition.Stop, fmt.Sprintf("%s/hand/%d/to", at, i), fmt.Sprintf("“%s” takes no %q", w.Label, h.To),
+				consequence, &definition.Mend{Label: "Do not hand it over",
+					Patch: []definition.Op{{Op: "remove", Path: fmt.Sprintf("%s/hand/%d", at, i)}}})
+		}
+	}
+	for _, t := range w.Takes {
+		if t.Required && !slices.ContainsFunc(run.Hand, func(h act.Handing) bool { return h.To == t.Key }) {
+			c.Find(definition.Stop, at+"/hand", fmt.Sprintf("“%s” needs %s and is not handed one", w.Label, t.Label),
+				consequence, nil)
+		}
+	}
+}
