@@ -113,9 +113,12 @@ func (m *Machine) loop(ctx context.Context, at int) (int, error) {
 	if err != nil {
 		return at, err
 	}
+	note := "turn by turn: " + i.Loop.Turns
+	if i.Loop.Waits {
+		note = fmt.Sprintf("%d turns", t.turns)
+	}
 	m.trace(Entry{Step: i.Key, Kind: i.Kind, Title: i.Title, Micros: time.Since(start).Microseconds(),
-		Report: Report{Object: i.Loop.List.Type.Object, Found: int64(t.turns), Looked: int64(t.turns),
-			Note: "turn by turn: " + i.Loop.Turns}})
+		Report: Report{Object: i.Loop.List.Type.Object, Found: int64(t.turns), Looked: int64(t.turns), Note: note}})
 	if i.Loop.Waits {
 		m.Trail = append(m.Trail, Visit{Step: i.Key, At: m.Writer.Now(), Turn: 1, Kept: Kept{Value: kept}})
 	}

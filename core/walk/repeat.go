@@ -108,7 +108,7 @@ func (k *compiler) turns(s *Step, list *expr.Program, item expr.Name, outer expr
 			given = append(given, name)
 		}
 	}
-	if loop.Turns = "somebody is waited for in each turn"; !loop.Waits {
+	if !loop.Waits {
 		loop.AtOnce, loop.Turns = k.asSet(s, list, outer, k.Code[first:end])
 	}
 	return given

@@ -4,13 +4,16 @@ import { computed, onMounted, ref, watch } from 'vue'
 import { api, given } from '@/api/client'
 import type { RunSettings, Take, Walkthrough } from '@/api/types'
 import { useBuild } from '../build'
+import { useKnown } from '../conditions/context'
+import { kindOf, knownValues, suits, type Known } from '../conditions/known'
 import KnownPicker from '../conditions/KnownPicker.vue'
 
 /** Runs a walkthrough, in a dialog perhaps where it is no step of another, and hands it what it takes. */
-defineProps<{ place: string; inSteps?: boolean }>()
+const props = defineProps<{ place: string; inSteps?: boolean }>()
 const run = defineModel<RunSettings>({ required: true })
 const build = useBuild()
 const walks = computed(() => build.contents?.documents.filter((d) => d.kind === 'walkthrough') ?? [])
+const context = useKnown()
 /** What the walkthrough wants to be handed. */
 const takes = ref<Take[]>([])
 
@@ -23,7 +26,23 @@ async function loadTakes(): Promise<void> {
     }),
   )
   takes.value = (view.body as Walkthrough).takes ?? []
+  if (run.value.hand === undefined) handWhatFits()
 }
+
+/** A value that is needed is handed over by itself where only one that is known can be meant. */
+function handWhatFits(): void {
+  const known = knownValues(build, context.names(props.place), {})
+  const hand = takes.value.flatMap((t) => {
+    const kind = kindOf(t)
+    const fitting = known.filter(
+      (k) => suits(k, kind, t.object) && !k.path.includes('(') && (kind !== 'record' || k.kind === 'record'),
+    )
+    const nearest = fitting.filter((k) => depth(k) === Math.min(...fitting.map(depth)))
+    return t.required && nearest.length === 1 ? [{ to: t.key, value: nearest[0].path }] : []
+  })
+  if (hand.length) run.value = { ...run.value, hand }
+}
+const depth = (k: Known) => k.path.split('.').length
 onMounted(loadTakes)
 watch(() => run.value.walkthrough, loadTakes)
 

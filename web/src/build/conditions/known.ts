@@ -65,15 +65,16 @@ export function knownValues(
   for (const n of nearest) {
     const from = out.length
     add(n.key, n.label, n.type.kind, n.type.object, 2)
-    for (const a of n.type.answers ?? [])
-      add(`${n.key}.${a.key}`, `${n.label} › ${a.label || a.key}`, a.type.kind, a.type.object, 2)
-    if (n.type.kind === 'list' || n.type.kind === 'rows')
-      out.push({
-        path: `size(${n.key})`,
-        label: `How many: ${n.label}`,
-        kind: 'whole',
-        sample: samples[n.key],
-      })
+    const many = (path: string, label: string, kind: string) => {
+      if (kind === 'list' || kind === 'rows')
+        out.push({ path: `size(${path})`, label: `How many: ${label}`, kind: 'whole', sample: samples[path] })
+    }
+    many(n.key, n.label, n.type.kind)
+    for (const a of n.type.kind === 'screen' ? (n.type.answers ?? []) : []) {
+      const [path, label] = [`${n.key}.${a.key}`, `${n.label} › ${a.label || a.key}`]
+      add(path, label, a.type.kind, a.type.object, 2)
+      many(path, label, a.type.kind)
+    }
     const depth = (k: Known) => k.path.split('.').length
     out.push(...out.splice(from).sort((a, b) => depth(a) - depth(b)))
   }

@@ -7,7 +7,7 @@ import { capital } from '../keys'
 import { keyFrom, matching, useBuild } from '../build'
 
 /** Makes a step from its verb: "screen", "search customers", "add visit" … */
-const props = defineProps<{ taken: string[] }>()
+const props = defineProps<{ taken: string[]; walk: string }>()
 const emit = defineEmits<{ make: [step: Step]; cancel: [] }>()
 const build = useBuild()
 const text = ref<string | Option>('')
@@ -59,8 +59,15 @@ const verbs = computed<Option[]>(() => {
         add: { object: o.key, values: [] },
       }),
     })),
+    ...(build.contents?.documents ?? [])
+      .filter((d) => d.kind === 'walkthrough' && d.key !== props.walk)
+      .map((d) => ({
+        label: 'Run ' + d.label,
+        what: 'go through another walkthrough',
+        make: (): Step => ({ key: key(d.label), kind: 'run', title: d.label, run: { walkthrough: d.key } }),
+      })),
     ...(build.contents?.acts ?? [])
-      .filter((a) => a.in_steps && a.kind !== 'search' && a.kind !== 'add')
+      .filter((a) => a.in_steps && !['search', 'add', 'run'].includes(a.kind))
       .map((a) => ({
         label: capital(a.words),
         what: about(a.kind as ActKind),

@@ -81,6 +81,7 @@ function add(object: string): void {
       </span>
     </template>
     <Select
+      :key="takes.length"
       :model-value="''"
       :options="build.own"
       option-label="label"

@@ -94,7 +94,13 @@ function key(event: KeyboardEvent, row: SheetRow): void {
   <div class="sheet">
     <div class="lanes" aria-hidden="true"><span>Person</span><span>Work</span><span>Records</span></div>
     <div ref="list" role="list" aria-label="Steps">
-      <NewStep v-if="adding?.after === ''" :taken="taken" @make="make" @cancel="adding = null" />
+      <NewStep
+        v-if="adding?.after === ''"
+        :taken="taken"
+        :walk="walk.key"
+        @make="make"
+        @cancel="adding = null"
+      />
       <p v-if="!rows.length && !adding" class="empty">
         This walkthrough has no steps yet.
         <Button size="small" label="Add the first step" @click="addFirst" />
@@ -114,7 +120,7 @@ function key(event: KeyboardEvent, row: SheetRow): void {
             :row="row"
             :entry="entries.get(row.id)"
             :open="openStep === row.id"
-            :here="!!row.step && row.id === place"
+            :here="!!row.step && row.id === place.split('/')[0]"
           />
         </div>
         <div class="tools">
@@ -141,7 +147,13 @@ function key(event: KeyboardEvent, row: SheetRow): void {
           :pointer="row.pointer"
           @remove="remove(row)"
         />
-        <NewStep v-if="adding?.after === row.id" :taken="taken" @make="make" @cancel="adding = null" />
+        <NewStep
+          v-if="adding?.after === row.id"
+          :taken="taken"
+          :walk="walk.key"
+          @make="make"
+          @cancel="adding = null"
+        />
       </div>
     </div>
   </div>
