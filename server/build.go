@@ -57,6 +57,8 @@ type ContentsItem struct {
 	Key      string          `json:"key"`
 	Label    string          `json:"label"`
 	Findings int             `json:"findings"`
+	// Takes is what a walkthrough is handed.
+	Takes []walk.Take `json:"takes,omitempty"`
 }
 
 // DocumentView is a document with what the check-up says of it.
@@ -161,7 +163,10 @@ func items(docs []definition.Document, e *edition.Edition) ([]ContentsItem, erro
 		if err := json.Unmarshal(d.Body, &named); err != nil {
 			return nil, err
 		}
-		out[i] = ContentsItem{d.Kind, d.Key, named.Label, len(e.Of(d.Name()))}
+		out[i] = ContentsItem{Kind: d.Kind, Key: d.Key, Label: named.Label, Findings: len(e.Of(d.Name()))}
+		if w := e.Walkthroughs[d.Key]; d.Kind == definition.Walkthrough && w != nil {
+			out[i].Takes = w.Def.Takes
+		}
 	}
 	return out, nil
 }

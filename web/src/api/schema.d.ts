@@ -6667,6 +6667,7 @@ export interface components {
       /** @enum {string} */
       kind: 'app' | 'object' | 'role' | 'walkthrough' | 'page'
       label: string
+      takes?: components['schemas']['Take'][]
     }
     ContentsView: {
       acts: components['schemas']['ActView'][]

@@ -1,12 +1,11 @@
 <script setup lang="ts">
 import Select from 'primevue/select'
-import { computed, onMounted, ref, watch } from 'vue'
-import { api, given } from '@/api/client'
-import type { RunSettings, Take, Walkthrough } from '@/api/types'
+import { computed } from 'vue'
+import type { RunSettings } from '@/api/types'
 import { useBuild } from '../build'
 import { useKnown } from '../conditions/context'
-import { kindOf, knownValues, suits, type Known } from '../conditions/known'
 import KnownPicker from '../conditions/KnownPicker.vue'
+import { handing, takesOf } from './handing'
 
 /** Runs a walkthrough, in a dialog perhaps where it is no step of another, and hands it what it takes. */
 const props = defineProps<{ place: string; inSteps?: boolean }>()
@@ -15,36 +14,12 @@ const build = useBuild()
 const walks = computed(() => build.contents?.documents.filter((d) => d.kind === 'walkthrough') ?? [])
 const context = useKnown()
 /** What the walkthrough wants to be handed. */
-const takes = ref<Take[]>([])
+const takes = computed(() => takesOf(build, run.value.walkthrough))
 
-async function loadTakes(): Promise<void> {
-  takes.value = []
-  if (!run.value.walkthrough) return
-  const view = await given(
-    api.GET('/build/documents/{kind}/{key}', {
-      params: { path: { kind: 'walkthrough', key: run.value.walkthrough } },
-    }),
-  )
-  takes.value = (view.body as Walkthrough).takes ?? []
-  if (run.value.hand === undefined) handWhatFits()
+function choose(walkthrough: string): void {
+  const hand = handing(build, context.names(props.place), takesOf(build, walkthrough))
+  run.value = { ...run.value, walkthrough, hand }
 }
-
-/** A value that is needed is handed over by itself where only one that is known can be meant. */
-function handWhatFits(): void {
-  const known = knownValues(build, context.names(props.place), {})
-  const hand = takes.value.flatMap((t) => {
-    const kind = kindOf(t)
-    const fitting = known.filter(
-      (k) => suits(k, kind, t.object) && !k.path.includes('(') && (kind !== 'record' || k.kind === 'record'),
-    )
-    const nearest = fitting.filter((k) => depth(k) === Math.min(...fitting.map(depth)))
-    return t.required && nearest.length === 1 ? [{ to: t.key, value: nearest[0].path }] : []
-  })
-  if (hand.length) run.value = { ...run.value, hand }
-}
-const depth = (k: Known) => k.path.split('.').length
-onMounted(loadTakes)
-watch(() => run.value.walkthrough, loadTakes)
 
 const handed = (to: string) => run.value.hand?.find((h) => h.to === to)?.value ?? ''
 
@@ -64,7 +39,7 @@ function hand(to: string, value: string): void {
       size="small"
       placeholder="which"
       aria-label="Which walkthrough"
-      @update:model-value="run = { ...run, walkthrough: $event, hand: undefined }"
+      @update:model-value="choose"
     />
     <label v-if="!inSteps" class="row"
       ><input

@@ -3,6 +3,9 @@ import Button from 'primevue/button'
 import { computed, nextTick, ref } from 'vue'
 import type { Entry, Step, Walkthrough } from '@/api/types'
 import { typing } from '@/frame/keys'
+import { handing, takesOf } from '../act/handing'
+import { useBuild } from '../build'
+import { useKnown } from '../conditions/context'
 import { drop, put } from '../document'
 import { useSheet } from './context'
 import NewStep from './NewStep.vue'
@@ -14,6 +17,8 @@ import StepEditor from './StepEditor.vue'
 const props = defineProps<{ walk: Walkthrough; trace: Entry[]; place: string }>()
 const emit = defineEmits<{ rehearse: [step: string]; removed: [] }>()
 const sheet = useSheet()
+const build = useBuild()
+const known = useKnown()
 const rows = computed(() => sheetRows(props.walk.steps))
 const taken = computed(() => stepKeys(props.walk.steps))
 const entries = computed(() => new Map(props.trace.map((e) => [e.step, e])))
@@ -51,6 +56,9 @@ async function make(step: Step): Promise<void> {
   if (!at || !(await sheet.edit(put(`${at.siblings}/${at.index}`, step)))) return
   openStep.value = step.key
   await focus(step.key)
+  const made = rows.value.find((r) => r.id === step.key)
+  const hand = step.run && handing(build, known.names(step.key), takesOf(build, step.run.walkthrough))
+  if (made && hand) await sheet.edit(put(made.pointer + '/run/hand', hand))
 }
 
 async function move(row: SheetRow, way: Way): Promise<void> {
