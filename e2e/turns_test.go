@@ -32,7 +32,7 @@ func (b *browser) after(row, words, option string) {
 	b.pick("New step: type its verb", words, option)
 }
 
-// A builder lets people be led through the lifts of a building one by one, and lets another walkthrough run that; both are
+// A builder lets people be led through the lifts of a building one by one, and another walkthrough run that; both are
 // rehearsed, released and walked through.
 func TestLedThroughOneByOne(t *testing.T) {
 	t.Parallel() // most of it is waiting
@@ -128,4 +128,36 @@ func TestLedThroughOneByOne(t *testing.T) {
 		WHERE b.name = $1 AND l.last_inspected_on BETWEEN '2026-03-01' AND '2026-03-03'`, building); n != 3 {
 		t.Errorf("%d lifts are inspected", n)
 	}
+}
+
+// A builder says what is done where a record is refused: the person reads why, and it goes on.
+func TestWhatIsDoneIfItFails(t *testing.T) {
+	t.Parallel() // most of it is waiting
+	s := newSite(t)
+	b := s.browser(t)
+	name := ""
+	if err := s.db.Get(&name, `SELECT name FROM liftcare_production.customer ORDER BY id LIMIT 1`); err != nil {
+		t.Fatal(err)
+	}
+	b.signIn("Bo Lindqvale")
+	b.newWalkthrough("Take a name", "Service manager")
+	b.after("", "screen: Who?", "Screen")
+	b.press("input")
+	b.enter("Label", "Name")
+	b.see("Name")
+	b.after("who", "add customer", "Add customer")
+	b.choose("Set a field", "Name")
+	b.enter("Name", "who.name")
+	b.keys(kb.Enter)
+	b.pressIn("label", "if it fails, do other steps")
+	b.see("nothing is done if it fails")
+	b.after("/steps/1/if_fails", "say", "Say a message")
+	b.enter("What it says", "No: {failure}")
+	b.after("new_customer", "finish", "Finish")
+	b.known("done")
+	b.see("no findings")
+	b.enter("Name", name)
+	b.press("Next")
+	b.see("failed: The customer could not be added")
+	b.see("It says “No: The customer could not be added")
 }

@@ -2,6 +2,7 @@ package act
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"time"
 
@@ -9,6 +10,7 @@ import (
 	"plainpath/core/model"
 	"plainpath/core/query"
 	"plainpath/core/records"
+	"plainpath/core/value"
 )
 
 // Instruction is one thing that a program does: an act, a branch, a jump, or waiting for somebody.
@@ -28,6 +30,8 @@ type Instruction struct {
 	Loop  *Loop
 	Again bool
 	Loops []int
+	// Fails is where it goes on when what it does is refused, 0 where all stops then.
+	Fails int
 	// Waits says that it goes on only when somebody has answered.
 	Waits bool
 	// Next is where it goes on; the number of instructions ends the program.
@@ -78,6 +82,8 @@ type Visit struct {
 	At   time.Time `json:"at"`
 	// LeftOut says that its condition did not hold, so that it gave nothing.
 	LeftOut bool `json:"left_out,omitempty"`
+	// Failed is why what it did was refused, where it went on all the same.
+	Failed string `json:"failed,omitempty"`
 	// Turn is the turn of a loop that begins here, one more than there are where it is left; 0 for what begins none.
 	Turn int `json:"turn,omitempty"`
 	Kept
@@ -144,13 +150,44 @@ func (m *Machine) Run(ctx context.Context, at int) (int, error) {
 			at = i.Next
 			continue
 		}
-		next, err := m.work(ctx, i)
+		next, err := m.try(ctx, i)
 		if err != nil {
 			return at, fmt.Errorf("at the step %q: %w", i.Title, err)
 		}
 		at = next
 	}
 	return at, nil
+}
+
+// FailureName is what is known of why an act was refused, by those that are done instead.
+const FailureName = "failure"
+
+// try carries an instruction out. Where it is refused and something is done instead, what it wrote is taken back, and
+// the place of that is given.
+func (m *Machine) try(ctx context.Context, i *Instruction) (int, error) {
+	if i.Fails == 0 {
+		return m.work(ctx, i)
+	}
+	next := i.Next
+	err := m.Writer.Try(ctx, func() error {
+		var err error
+		next, err = m.work(ctx, i)
+		return err
+	})
+	var refused *RefusedError
+	if !errors.As(err, &refused) {
+		return next, err
+	}
+	m.Fail(i, refused.Text)
+	m.trace(Entry{Step: i.Key, Kind: i.Kind, Title: i.Title, Report: Report{Note: "failed: " + refused.Text}})
+	m.Trail = append(m.Trail, Visit{Step: i.Key, At: m.Writer.Now(), LeftOut: true, Failed: refused.Text})
+	return i.Fails, nil
+}
+
+// Fail makes known that an instruction gave nothing, and why.
+func (m *Machine) Fail(i *Instruction, why string) {
+	m.Values[i.Key] = nil
+	m.Values[FailureName] = value.Text(why)
 }
 
 // leaveOut says whether the condition of an act does not hold, and notes that it gave nothing.

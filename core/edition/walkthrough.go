@@ -97,7 +97,7 @@ func walkthroughDiffers(a, b *walk.Walkthrough, d *definition.Difference) {
 	}
 	d.Setting("its name", a.Label, b.Label)
 	d.Setting("its note", a.Note, b.Note)
-	was, is := flatten(a.Steps), flatten(b.Steps)
+	was, is := steps(a), steps(b)
 	for _, s := range is {
 		old, existed := find(was, s.Key)
 		switch {
@@ -140,21 +140,11 @@ func find(steps []walk.Step, key string) (walk.Step, bool) {
 	return walk.Step{}, false
 }
 
-// flatten lists steps with those inside branches behind them.
-func flatten(steps []walk.Step) []walk.Step {
+// steps are all steps of a walkthrough.
+func steps(w *walk.Walkthrough) []walk.Step {
 	var out []walk.Step
-	for _, s := range steps {
-		out = append(out, s)
-		if s.Repeat != nil {
-			out = append(out, flatten(s.Repeat.Steps)...)
-		}
-		if s.Branch == nil {
-			continue
-		}
-		for _, w := range s.Branch.Ways {
-			out = append(out, flatten(w.Steps)...)
-		}
-		out = append(out, flatten(s.Branch.Otherwise)...)
+	for s := range w.All() {
+		out = append(out, *s)
 	}
 	return out
 }

@@ -43,6 +43,16 @@ func (s *Store) Add(_ context.Context, step string, a records.Addition) ([]int64
 	return keys, nil
 }
 
+// Try takes back the records that were added, and what is noted of them.
+func (s *Store) Try(_ context.Context, do func() error) error {
+	before, wrote := maps.Clone(s.Records), slices.Clone(s.Wrote)
+	err := do()
+	if err != nil {
+		s.Records, s.Wrote = before, wrote
+	}
+	return err
+}
+
 // AddEach adds one for each record there is of the object that is gone through.
 func (s *Store) AddEach(ctx context.Context, step string, i query.Insertion) ([]int64, error) {
 	a := records.Addition{Object: i.Object}

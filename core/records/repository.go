@@ -54,6 +54,9 @@ func (d *Repository) In(u Unit) *Repository {
 	return out
 }
 
+// Try does something and takes back what it wrote when it fails; the unit goes on.
+func (d *Repository) Try(ctx context.Context, do func() error) error { return d.unit.Try(ctx, do) }
+
 // Model is what the records are.
 func (d *Repository) Model() *model.Model { return d.ground.Model }
 

@@ -21,4 +21,6 @@ type Writer interface {
 	ChangeAll(ctx context.Context, through string, c query.Change) ([]int64, error)
 	// RemoveAll removes the records of a query and gives how many there were.
 	RemoveAll(ctx context.Context, through string, q query.Query) (int64, error)
+	// Try does something and takes back what it wrote when it fails; the unit goes on.
+	Try(ctx context.Context, do func() error) error
 }

@@ -12,6 +12,9 @@ func (a ahead) and(more ahead, times int) ahead {
 	return ahead{a.screens + times*more.screens, a.open || times > 0 && more.open}
 }
 
+// or is what is ahead at most, where it goes on either way.
+func (a ahead) or(b ahead) ahead { return ahead{max(a.screens, b.screens), a.open || b.open} }
+
 // less is what is ahead of one place and not of a later one.
 func (a ahead) less(later ahead) ahead {
 	return ahead{a.screens - later.screens, a.open && !later.open}
@@ -28,11 +31,13 @@ func (p *Program) countScreens() {
 		case i.Kind == FinishStep:
 		case len(i.Ways) > 0:
 			for _, w := range i.Ways {
-				way := p.ahead[w.Next]
-				most = ahead{max(most.screens, way.screens), most.open || way.open}
+				most = most.or(p.ahead[w.Next])
 			}
 		default:
 			most = p.ahead[i.Next]
+		}
+		if i.Fails > 0 {
+			most = most.or(p.ahead[i.Fails])
 		}
 		if i.Kind == ScreenStep {
 			most.screens++

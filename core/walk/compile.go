@@ -159,7 +159,7 @@ func (k *compiler) steps(steps []Step, at string, scope expr.Scope) (expr.Scope,
 			continue
 		}
 		if k.taken[s.Key] || k.takesKey(s.Key) || s.Key == "person" || s.Key == "today" ||
-			s.Key == "now" {
+			s.Key == "now" || s.Key == act.FailureName {
 			k.In(s.Key).Find(definition.Stop, pointer+"/key", fmt.Sprintf("the key %q is taken", s.Key),
 				"Later steps would use the wrong value.",
 				definition.Replace("Rename it", pointer+"/key", k.freeKey(s.Key)))
@@ -217,23 +217,53 @@ func (k *compiler) step(s *Step, at string, scope expr.Scope) (expr.Scope, bool)
 	if s.Kind == act.RunAct {
 		return k.run(s, at, scope), false
 	}
-	return k.act(s, at, scope), false
+	return k.act(s, at, scope)
 }
 
 // act checks a step that is an act. What it gives is known from then on by the step's key.
-func (k *compiler) act(s *Step, at string, scope expr.Scope) expr.Scope {
+func (k *compiler) act(s *Step, at string, scope expr.Scope) (expr.Scope, bool) {
 	checked := act.Compile(act.Environment{Where: act.InSteps, Scope: scope, Check: k.In(s.Key)}, &s.Act, at)
 	k.Scopes[s.Key] = checked.Scope
-	k.emit(act.Instruction{Plan: checked.Plan, When: checked.When, Waits: s.Kind == act.ConfirmAct}, shown{step: s})
-	if checked.Plan == nil {
-		return scope
+	here := k.emit(act.Instruction{Plan: checked.Plan, When: checked.When, Waits: s.Kind == act.ConfirmAct},
+		shown{step: s})
+	after := scope
+	if checked.Plan != nil {
+		k.used = append(k.used, checked.Uses()...)
+		if gives, any := checked.Gives(); any {
+			gives.Empty = gives.Empty || s.IfFails != nil
+			after = k.know(scope, k.gives(s, at, gives))
+		}
 	}
-	k.used = append(k.used, checked.Uses()...)
-	gives, any := checked.Gives()
-	if !any {
-		return scope
+	if s.IfFails == nil {
+		return after, false
 	}
-	return k.know(scope, k.gives(s, at, gives))
+	if s.Kind == act.ConfirmAct || checked.Plan != nil && checked.Plan.Writes() == "" && s.Kind != act.GatherAct {
+		k.In(s.Key).Find(definition.Care, at+"/if_fails", "this is never refused", "What is done then would never be done.",
+			&definition.Mend{Label: "Leave it out", Patch: []definition.Op{{Op: "remove", Path: at + "/if_fails"}}})
+	}
+	if len(s.IfFails) == 0 {
+		k.In(s.Key).Find(definition.Care, at+"/if_fails", "nothing is done if it fails", "Nobody would know that it did.", nil)
+	}
+	// Before it the walkthrough jumps over what is done if it fails; known afterwards is what either way gives.
+	jump := k.emit(act.Instruction{}, shown{})
+	k.Code[here].Fails = len(k.Code)
+	failure := expr.Name{Key: act.FailureName, Label: "Why it failed", Type: expr.Type{Kind: value.KindText}}
+	inner, _ := k.steps(s.IfFails, at+"/if_fails", scope.With(failure))
+	k.Code[jump].Next = len(k.Code)
+	return k.either(after, inner, scope), false
+}
+
+// either adds to what is known after one way what is known on another one only, which may be empty.
+func (k *compiler) either(after, other, before expr.Scope) expr.Scope {
+	for _, n := range other.Names {
+		_, known := before.Find(n.Key)
+		if _, too := after.Find(n.Key); known || too || n.Key == act.FailureName {
+			continue
+		}
+		n.Type.Empty = true
+		after = after.With(n)
+	}
+	return after
 }
 
 // gives is what a step makes known by its key.
@@ -268,12 +298,7 @@ func (k *compiler) branch(s *Step, at string, scope expr.Scope) (expr.Scope, boo
 	var jumps []int
 	body := func(steps []Step, pointer string) {
 		inner, ends := k.steps(steps, pointer, scope)
-		for _, n := range inner.Names {
-			if _, before := scope.Find(n.Key); !before {
-				n.Type.Empty = true // known on one way only
-				after = after.With(n)
-			}
-		}
+		after = k.either(after, inner, scope)
 		jumps = append(jumps, k.emit(act.Instruction{}, shown{}))
 		allEnd = allEnd && ends
 	}

@@ -69,10 +69,12 @@ type Step struct {
 	Was   []string `json:"was,omitempty"`
 	Title string   `json:"title,omitempty"`
 	act.Act
-	Screen *Screen `json:"screen,omitempty"`
-	Branch *Branch `json:"branch,omitempty"`
-	Finish *Finish `json:"finish,omitempty"`
-	Repeat *Repeat `json:"repeat,omitempty"`
+	// IfFails are steps that are done where the act is refused; without them all stops then.
+	IfFails []Step  `json:"if_fails,omitempty"`
+	Screen  *Screen `json:"screen,omitempty"`
+	Branch  *Branch `json:"branch,omitempty"`
+	Finish  *Finish `json:"finish,omitempty"`
+	Repeat  *Repeat `json:"repeat,omitempty"`
 }
 
 // Screen shows parts to the person and waits for an answer.
@@ -153,6 +155,9 @@ func all(steps []Step, yield func(*Step) bool) bool {
 		if s.Repeat != nil && !all(s.Repeat.Steps, yield) {
 			return false
 		}
+		if !all(s.IfFails, yield) {
+			return false
+		}
 		if s.Branch == nil {
 			continue
 		}
@@ -179,6 +184,9 @@ func (w *Walkthrough) Surfaces() iter.Seq2[At, []screen.Band] {
 func surfaces(steps []Step, at string, yield func(At, []screen.Band) bool) bool {
 	for i, s := range steps {
 		pointer := fmt.Sprintf("%s/%d", at, i)
+		if !surfaces(s.IfFails, pointer+"/if_fails", yield) {
+			return false
+		}
 		switch {
 		case s.Screen != nil:
 			if !yield(At{s.Key, pointer + "/screen"}, s.Screen.Bands) {

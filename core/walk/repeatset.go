@@ -62,6 +62,8 @@ func (t *setting) steps(steps []Step, conds []act.Cond) {
 			t.branch(s, conds)
 		case s.Kind == RepeatStep:
 			t.refuse("it holds another repeat")
+		case s.IfFails != nil:
+			t.refuse("%q says what is done if it fails", title(s))
 		case s.OnlyWhen != "":
 			t.refuse("%q has a condition of its own", title(s))
 		default:

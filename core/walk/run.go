@@ -107,6 +107,8 @@ func (r *Run) rebuild(ctx context.Context) error {
 		r.values["now"], r.values["today"] = then, value.DateOf(v.At.In(r.host.Now().Location()))
 		i := &r.program.Code[at]
 		switch {
+		case v.Failed != "":
+			r.machine.Fail(i, v.Failed)
 		case v.LeftOut:
 			r.values[v.Step] = nil
 		case i.Kind == ScreenStep:

@@ -140,7 +140,14 @@ func (u *unit) Try(ctx context.Context, do func() error) error {
 	if _, err := u.db.ExecContext(ctx, "SAVEPOINT tried"); err != nil {
 		return fmt.Errorf("beginning a part of a transaction: %w", err)
 	}
+	var rehearsed int64
+	if u.Rehearsed != nil {
+		rehearsed = *u.Rehearsed
+	}
 	if err := do(); err != nil {
+		if u.Rehearsed != nil { // the keys that were given are free again
+			*u.Rehearsed = rehearsed
+		}
 		if _, back := u.db.ExecContext(context.WithoutCancel(ctx), "ROLLBACK TO SAVEPOINT tried"); back != nil {
 			return errors.Join(err, back)
 		}

@@ -8312,6 +8312,7 @@ export interface components {
       finish?: components['schemas']['Finish']
       gather?: components['schemas']['Gather']
       hold?: components['schemas']['Hold']
+      if_fails?: components['schemas']['Step'][]
       key: string
       /** @enum {string} */
       kind:

@@ -2,9 +2,9 @@
 import Button from 'primevue/button'
 import Select from 'primevue/select'
 import { computed } from 'vue'
-import type { Step } from '@/api/types'
+import type { ActKind, Step } from '@/api/types'
 import ActEditor from '../act/ActEditor.vue'
-import { isAct } from '../act/acts'
+import { acts, isAct } from '../act/acts'
 import { drop, put } from '../document'
 import { keyAfter } from '../keys'
 import BranchEditor from './BranchEditor.vue'
@@ -27,6 +27,20 @@ function retitle(title: string): void {
   const follows = key === props.step.key ? [] : [put(props.pointer + '/key', key)]
   void sheet.edit(put(props.pointer + '/title', title), ...follows)
 }
+/** What writes may be refused; what is done then stands below it in the sheet. */
+const refusable = computed(
+  () => acts[props.step.kind as ActKind]?.touches === 'writes' || props.step.kind === 'gather',
+)
+
+async function failing(event: Event): Promise<void> {
+  const box = event.target as HTMLInputElement
+  const at = props.pointer + '/if_fails'
+  if (box.checked) return void sheet.edit(put(at, []))
+  const held = props.step.if_fails?.length
+  if (!held || (await sheet.removable(at, 'what is done if it fails'))) void sheet.edit(drop(at))
+  else box.checked = true
+}
+
 const endings = [
   { key: 'home', label: 'to the home page' },
   { key: 'again', label: 'to the start again' },
@@ -96,6 +110,10 @@ const findings = computed(() =>
         sheet.edit($event ? put(pointer + '/only_when', $event) : drop(pointer + '/only_when'))
       "
     />
+    <label v-if="refusable" class="row">
+      <input type="checkbox" :checked="!!step.if_fails" @change="failing" />
+      if it fails, do other steps than to stop
+    </label>
     <FindingNote v-for="f in findings" :key="f.pointer + f.text" :finding="f" />
   </div>
 </template>

@@ -4,7 +4,8 @@ import type { SheetRow } from './rows'
 
 export type Way = 'up' | 'down' | 'in' | 'out'
 
-const ownerOf = (list: string) => list.replace(/\/(branch\/(ways\/\d+\/steps|otherwise)|repeat\/steps)$/, '')
+const ownerOf = (list: string) =>
+  list.replace(/\/(branch\/(ways\/\d+\/steps|otherwise)|repeat\/steps|if_fails)$/, '')
 
 /** A list of steps: that of a branch's way, or the one a branch stands in. */
 interface List {
@@ -40,7 +41,9 @@ export function stepMoves(rows: SheetRow[], row: SheetRow, way: Way): Op[] {
     const beside = (by: number) =>
       rows.find(
         (r) =>
-          r.siblings === row.siblings && r.index === row.index + by && (r.step?.branch || r.step?.repeat),
+          r.siblings === row.siblings &&
+          r.index === row.index + by &&
+          (r.step?.branch || r.step?.repeat || r.step?.if_fails),
       )
     const above = beside(-1)
     if (above) {

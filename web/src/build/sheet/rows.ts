@@ -38,6 +38,11 @@ export function sheetRows(steps: Step[]): SheetRow[] {
         out.push(head(at + '/repeat', depth + 1, { title: 'For each', empty }, inside))
         walk(step.repeat.steps, inside, depth + 1)
       }
+      if (step.if_fails) {
+        const inside = at + '/if_fails'
+        out.push(head(inside, depth + 1, { title: 'If it fails', empty: !step.if_fails.length }, inside))
+        walk(step.if_fails, inside, depth + 1)
+      }
       if (!step.branch) return
       step.branch.ways.forEach((w, i) => {
         const way = `${at}/branch/ways/${i}`
