@@ -28,6 +28,7 @@ const (
 	WorkOutAct  Kind = "work_out"
 	GatherAct   Kind = "gather"
 	RunAct      Kind = "run"
+	NotifyAct   Kind = "notify"
 	SayAct      Kind = "say"
 	OpenAct     Kind = "open"
 	CopyLinkAct Kind = "copy_link"
@@ -51,6 +52,7 @@ type Act struct {
 	WorkOut  *WorkOut  `json:"work_out,omitempty"`
 	Gather   *Gather   `json:"gather,omitempty"`
 	Run      *Run      `json:"run,omitempty"`
+	Notify   *Notify   `json:"notify,omitempty"`
 	Say      *Say      `json:"say,omitempty"`
 	Open     *Open     `json:"open,omitempty"`
 	Download *Download `json:"download,omitempty"`
@@ -87,6 +89,7 @@ var kinds = []kind{
 	{WorkOutAct, "work out a value", InSteps | InLines, checkWorkOut},
 	{GatherAct, "gather rows", InSteps, checkGather},
 	{RunAct, "run a walkthrough", InSteps | InLines, checkRun},
+	{NotifyAct, "notify people", InSteps | InLines, checkNotify},
 	{SayAct, "say a message", InSteps | InLines, checkSay},
 	{ConfirmAct, "ask whether to go on", InSteps | InLines, checkConfirm},
 	{OpenAct, "open a record", InSteps | InLines, checkOpen},

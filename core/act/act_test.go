@@ -55,6 +55,7 @@ var sound = map[Kind]Act{
 			{Column: "n", Value: predicate.Operand{Literal: []byte("2")}}}}}}},
 	WorkOutAct:  {WorkOut: &WorkOut{Value: "size(all) + 1"}},
 	RunAct:      {Run: &Run{Walkthrough: "w", Hand: []Handing{{To: "lift", Value: "one"}}}},
+	NotifyAct:   {Notify: &Notify{Roles: []string{"all"}, Text: "{one.serial}", Record: "one"}},
 	SayAct:      {Say: &Say{Text: "{n} done"}},
 	OpenAct:     {Open: &Open{Record: "one"}},
 	CopyLinkAct: {},

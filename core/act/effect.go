@@ -39,13 +39,3 @@ func (p *effectPlan) Do(context.Context, records.Writer, In) (Done, error) {
 
 // row says whether an act is about one row at a time.
 func (c *check) row() bool { return c.Rows != "" && c.One }
-
-// usesRow says whether an expression depends on the row a button is about.
-func usesRow(p *expr.Program) bool {
-	for _, u := range p.Uses {
-		if u[0] == RowName {
-			return true
-		}
-	}
-	return false
-}

@@ -52,7 +52,7 @@ func (p *openPlan) Do(ctx context.Context, u records.Writer, in In) (Done, error
 		}
 		return opened(p.rows, keys[0]), nil
 	}
-	values, err := rowKnown(ctx, u, in, p.rows, p.record)
+	values, err := rowKnown(ctx, u, in, p.rows, p.record.Uses)
 	if err != nil || values == nil {
 		return Done{}, err
 	}

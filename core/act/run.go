@@ -5,11 +5,9 @@ import (
 	"encoding/json"
 	"fmt"
 	"maps"
-	"slices"
 
 	"plainpath/core/definition"
 	"plainpath/core/expr"
-	"plainpath/core/model"
 	"plainpath/core/records"
 	"plainpath/core/value"
 )
@@ -52,7 +50,7 @@ func checkRun(c *check, a *Act, at string) Plan {
 		}
 		p.hand, p.to = append(p.hand, program), append(p.to, h.To)
 		p.uses = append(p.uses, program.Uses...)
-		if c.Rows != "" && !c.One && usesRow(program) {
+		if c.Rows != "" && !c.One && namesRow(program.Uses) {
 			c.Find(definition.Care, pointer, "the button is about the rows chosen, but the walkthrough is handed one",
 				"With several rows chosen it would not be known which is meant, and nothing would open.",
 				definition.Replace("Let it be about one row", c.Outset+"/on", "one"))
@@ -64,7 +62,7 @@ func checkRun(c *check, a *Act, at string) Plan {
 // Do computes what the walkthrough is handed.
 func (p *runPlan) Do(ctx context.Context, u records.Writer, in In) (Done, error) {
 	effect := Effect{Kind: RunAct, Walkthrough: p.Walkthrough, Dialog: p.Dialog}
-	values, err := rowKnown(ctx, u, in, p.rows, p.hand...)
+	values, err := rowKnown(ctx, u, in, p.rows, p.uses)
 	if err != nil || values == nil { // by now the person may not see the row any more
 		return Done{Effects: []Effect{effect}}, err
 	}
@@ -81,24 +79,19 @@ func (p *runPlan) Do(ctx context.Context, u records.Writer, in In) (Done, error)
 	return Done{Effects: []Effect{effect}}, nil
 }
 
-// rowKnown is what is known and the one row that expressions need, with the fields they take from it;
-// nil when there is no such row.
-func rowKnown(ctx context.Context, u records.Writer, in In, rows string,
-	programs ...*expr.Program) (expr.Values, error) {
-	if rows == "" {
+// rowKnown is what is known and, where it is used, the one row of a button that is about rows of an object, with the
+// fields that are used of it; nil when there is no such row.
+func rowKnown(ctx context.Context, u records.Writer, in In, rows string, uses [][]string) (expr.Values, error) {
+	if rows == "" || !namesRow(uses) {
 		return in.Values, nil
 	}
-	var fields []model.Path
-	for _, p := range programs {
-		fields = append(fields, records.FieldsUsed(u.Model(), rows, []string{RowName}, p.Uses)...)
-	}
 	q := in.Rows
-	q.Columns, q.Limit = fields, 2
+	q.Columns, q.Limit = records.FieldsUsed(u.Model(), rows, []string{RowName}, uses), 2
 	found, err := records.Select(ctx, u, q)
 	if err != nil || len(found) == 0 {
 		return nil, err
 	}
-	if len(found) > 1 && slices.ContainsFunc(programs, usesRow) {
+	if len(found) > 1 {
 		return nil, &NotOfferedError{"Choose one row; the walkthrough is about one at a time."}
 	}
 	values := maps.Clone(in.Values)

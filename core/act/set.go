@@ -77,7 +77,7 @@ func (p *setPlan) Do(ctx context.Context, u records.Writer, in In) (Done, error)
 	if p.value == nil {
 		return Done{Effects: []Effect{effect}}, nil
 	}
-	values, err := rowKnown(ctx, u, in, p.rows, p.value)
+	values, err := rowKnown(ctx, u, in, p.rows, p.value.Uses)
 	if err != nil || values == nil {
 		return Done{}, err
 	}

@@ -18,6 +18,7 @@ type WorkOut struct {
 
 type workOutPlan struct {
 	basis
+	rows    string
 	program *expr.Program
 }
 
@@ -34,7 +35,7 @@ func checkWorkOut(c *check, a *Act, at string) Plan {
 	if p == nil {
 		return nil
 	}
-	return &workOutPlan{basis{uses: p.Uses, gives: &p.Type}, p}
+	return &workOutPlan{basis{uses: p.Uses, gives: &p.Type}, c.Rows, p}
 }
 
 // reads says whether the value is records, which are read as they are when they are asked for.
@@ -64,7 +65,11 @@ func (p *workOutPlan) Do(ctx context.Context, u records.Writer, in In) (Done, er
 
 // value is what the expression gives; of records the fields are read that are used of them later.
 func (p *workOutPlan) value(ctx context.Context, u records.Writer, in In) (value.Value, error) {
-	v, err := p.program.Eval(in.Values)
+	known, err := rowKnown(ctx, u, in, p.rows, p.uses)
+	if err != nil {
+		return nil, err
+	}
+	v, err := p.program.Eval(known)
 	if err != nil {
 		return nil, err
 	}

@@ -37,6 +37,10 @@ func (e opening) table(at string, t *table.Table) {
 		e.Check.Roles(e.roleKeys(), b.Roles, fmt.Sprintf("%s/buttons/%d/roles", at, i),
 			"The people meant could not press “"+b.Label+"”.", true)
 		for n, l := range b.Do {
+			if l.Notify != nil {
+				e.Check.Roles(e.roleKeys(), l.Notify.Roles, fmt.Sprintf("%s/buttons/%d/do/%d/notify/roles", at, i, n),
+					"The people meant would not be told.", true)
+			}
 			if l.Run != nil && l.Run.Walkthrough != "" {
 				e.handing(fmt.Sprintf("%s/buttons/%d/do/%d/run", at, i, n), b, l.Run)
 			}

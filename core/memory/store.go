@@ -37,6 +37,8 @@ type Store struct {
 	Refuses string
 	// Wrote says what was written, one text for each record added or set changed.
 	Wrote []string
+	// Told is what people were told.
+	Told []records.Notice
 	// Asked is what was asked for, in words that begin with the object, the latest last.
 	Asked  []string
 	model  *model.Model

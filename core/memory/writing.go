@@ -43,6 +43,12 @@ func (s *Store) Add(_ context.Context, step string, a records.Addition) ([]int64
 	return keys, nil
 }
 
+// Tell notes what was told.
+func (s *Store) Tell(_ context.Context, n records.Notice) ([]string, error) {
+	s.Told = append(s.Told, n)
+	return []string{"Dana"}, nil
+}
+
 // Try takes back the records that were added, and what is noted of them.
 func (s *Store) Try(_ context.Context, do func() error) error {
 	before, wrote := maps.Clone(s.Records), slices.Clone(s.Wrote)

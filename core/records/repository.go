@@ -57,6 +57,12 @@ func (d *Repository) In(u Unit) *Repository {
 // Try does something and takes back what it wrote when it fails; the unit goes on.
 func (d *Repository) Try(ctx context.Context, do func() error) error { return d.unit.Try(ctx, do) }
 
+// Tell tells people something, and gives the names of those who are told.
+func (d *Repository) Tell(ctx context.Context, n Notice) ([]string, error) {
+	n.At = d.now
+	return d.unit.Tell(ctx, n)
+}
+
 // Model is what the records are.
 func (d *Repository) Model() *model.Model { return d.ground.Model }
 

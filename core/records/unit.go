@@ -48,6 +48,8 @@ type Unit interface {
 	Delete(ctx context.Context, o *model.Object, keys []int64) error
 	// KeepFiles notes that records took up files.
 	KeepFiles(ctx context.Context, files []int64) error
+	// Tell tells people something and gives the names of those who are told.
+	Tell(ctx context.Context, n Notice) ([]string, error)
 	// Try does something and takes back what it wrote when it fails.
 	Try(ctx context.Context, do func() error) error
 }

@@ -21,6 +21,8 @@ type Writer interface {
 	ChangeAll(ctx context.Context, through string, c query.Change) ([]int64, error)
 	// RemoveAll removes the records of a query and gives how many there were.
 	RemoveAll(ctx context.Context, through string, q query.Query) (int64, error)
+	// Tell tells people something, with all else or not at all, and gives the names of those who are told.
+	Tell(ctx context.Context, n Notice) ([]string, error)
 	// Try does something and takes back what it wrote when it fails; the unit goes on.
 	Try(ctx context.Context, do func() error) error
 }

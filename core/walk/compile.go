@@ -226,6 +226,9 @@ func (k *compiler) act(s *Step, at string, scope expr.Scope) (expr.Scope, bool) 
 	k.Scopes[s.Key] = checked.Scope
 	here := k.emit(act.Instruction{Plan: checked.Plan, When: checked.When, Waits: s.Kind == act.ConfirmAct},
 		shown{step: s})
+	if s.Notify != nil {
+		k.In(s.Key).Roles(k.context.Roles, s.Notify.Roles, at+"/notify/roles", "The people meant would not be told.", true)
+	}
 	after := scope
 	if checked.Plan != nil {
 		k.used = append(k.used, checked.Uses()...)

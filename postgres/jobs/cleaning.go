@@ -16,6 +16,9 @@ import (
 // outgoingKept is how long a file that was asked for can be fetched.
 const outgoingKept = 24 * time.Hour
 
+// noticesKept is how long people can read what they were told.
+const noticesKept = 180 * 24 * time.Hour
+
 // mostDropped bounds what is removed at once, so that nothing waits for it; of what is large, few.
 const (
 	mostDropped = 5000
@@ -35,6 +38,7 @@ func DropExpired(ctx context.Context, db *postgres.DB) error {
 		{"password_link", "expires_at < $1", now, mostDropped},
 		{"request", "at < $1 ORDER BY at", now.Add(-postgres.RequestsKept), mostDropped},
 		{"outgoing", "created_at < $1 ORDER BY created_at", now.Add(-outgoingKept), mostDropped},
+		{"notice", "at < $1 ORDER BY at", now.Add(-noticesKept), mostDropped},
 		{"sign_in", "at < $1 ORDER BY id", now.Add(-keep.Attempts), mostDropped},
 		{"intake", "state IN ('imported', 'failed') AND changed_at < $1 ORDER BY id", now.Add(-keep.Intakes),
 			mostLarge},

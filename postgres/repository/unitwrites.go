@@ -159,6 +159,33 @@ func (u *unit) Try(ctx context.Context, do func() error) error {
 	return nil
 }
 
+// Tell keeps a notice for each of those who are told: those of roles in the space, and others who may sign in.
+func (u *unit) Tell(ctx context.Context, n records.Notice) ([]string, error) {
+	text, err := json.Marshal(n.Text)
+	if err != nil {
+		return nil, fmt.Errorf("writing what people are told: %w", err)
+	}
+	var names []string
+	err = sqlx.SelectContext(ctx, u.db, &names, `WITH told AS (INSERT INTO plainpath.notice (app, space, person, text, object, record, at)
+		SELECT s.app, s.key, p.id, $4, $5, $6, $7 FROM plainpath.space s CROSS JOIN plainpath.person p
+		LEFT JOIN plainpath.member m ON m.app = s.app AND m.space = s.key AND m.person = p.id
+		WHERE s.schema = $1 AND p.active AND (m.roles && $2::text[] OR p.id = ANY($3::bigint[])) RETURNING person)
+		SELECT p.name FROM told JOIN plainpath.person p ON p.id = told.person ORDER BY p.name, p.id`,
+		u.schema, notNil(n.Roles), notNil(n.People), string(text), n.Object, n.Record, n.At)
+	if err != nil {
+		return nil, fmt.Errorf("telling people: %w", err)
+	}
+	return names, nil
+}
+
+// notNil is a list that the database reads as one that is empty, and not as none.
+func notNil[T any](list []T) []T {
+	if list == nil {
+		return []T{}
+	}
+	return list
+}
+
 // Refused says in words why the database would not take records.
 func Refused(o *model.Object, doing string, err error) error {
 	code, constraint, column := postgres.Violated(err)

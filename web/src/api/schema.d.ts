@@ -4862,6 +4862,98 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/use/notices': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get: {
+      parameters: {
+        query?: never
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description done */
+        '2XX': {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Notices']
+          }
+        }
+        /** @description what is wrong */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['ServerProblem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/use/notices/read': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['ReadRequest']
+        }
+      }
+      responses: {
+        /** @description done */
+        '2XX': {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['Notices']
+          }
+        }
+        /** @description what is wrong */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['ServerProblem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/use/outgoing/{id}': {
     parameters: {
       query?: never
@@ -6377,6 +6469,7 @@ export interface components {
         | 'work_out'
         | 'gather'
         | 'run'
+        | 'notify'
         | 'say'
         | 'confirm'
         | 'open'
@@ -6791,6 +6884,7 @@ export interface components {
         | 'work_out'
         | 'gather'
         | 'run'
+        | 'notify'
         | 'say'
         | 'confirm'
         | 'open'
@@ -6831,6 +6925,7 @@ export interface components {
         | 'work_out'
         | 'gather'
         | 'run'
+        | 'notify'
         | 'say'
         | 'confirm'
         | 'open'
@@ -7371,6 +7466,7 @@ export interface components {
         | 'work_out'
         | 'gather'
         | 'run'
+        | 'notify'
         | 'say'
         | 'confirm'
         | 'open'
@@ -7379,6 +7475,7 @@ export interface components {
         | 'hold'
         | 'copy_link'
         | 'download'
+      notify?: components['schemas']['Notify']
       only_when?: string
       open?: components['schemas']['Open']
       read_again?: components['schemas']['ReadAgain']
@@ -7520,6 +7617,27 @@ export interface components {
       name: string
       /** Format: int64 */
       size: number
+    }
+    Notice: {
+      /** Format: date-time */
+      at: string
+      /** Format: int64 */
+      id: number
+      object?: string
+      read?: boolean
+      /** Format: int64 */
+      record?: number
+      text: components['schemas']['Piece'][]
+    }
+    Notices: {
+      notices: components['schemas']['Notice'][]
+      unread: number
+    }
+    Notify: {
+      people?: string
+      record?: string
+      roles?: string[]
+      text: string
     }
     Object: {
       fields: components['schemas']['Field'][]
@@ -7817,6 +7935,10 @@ export interface components {
     ReadCellsRequest: {
       at: components['schemas']['TableAt']
       cells: components['schemas']['CellText'][]
+    }
+    ReadRequest: {
+      /** Format: int64 */
+      upto: number
     }
     Reading: {
       form?: string
@@ -8327,6 +8449,7 @@ export interface components {
         | 'work_out'
         | 'gather'
         | 'run'
+        | 'notify'
         | 'say'
         | 'confirm'
         | 'open'
@@ -8335,6 +8458,7 @@ export interface components {
         | 'hold'
         | 'copy_link'
         | 'download'
+      notify?: components['schemas']['Notify']
       only_when?: string
       open?: components['schemas']['Open']
       read_again?: components['schemas']['ReadAgain']

@@ -13,6 +13,7 @@ import { mayLeave, unsaved } from '@/surface/unsaved'
 import { useMenu } from '@/use/menu'
 import { useDarkness } from './darkness'
 import { useKeysHelp } from './keys'
+import NoticeBell from './NoticeBell.vue'
 import YourTimes from './YourTimes.vue'
 
 const session = useSession()
@@ -93,6 +94,7 @@ async function leave(): Promise<void> {
     >
       <template #value>{{ session.as.id ? 'Seen as ' + session.as.name : 'See it as …' }}</template>
     </Select>
+    <NoticeBell v-if="session.me?.signed_in" />
     <YourTimes v-if="session.me?.signed_in" />
     <Button
       text

@@ -5,6 +5,7 @@ import AddAct from './AddAct.vue'
 import type { Sentence } from '../asks'
 import ChangeAct from './ChangeAct.vue'
 import GatherAct from './GatherAct.vue'
+import NotifyAct from './NotifyAct.vue'
 import RunAct from './RunAct.vue'
 import RemoveAct from './RemoveAct.vue'
 import { known, type Place, quoted, set, theirs } from './said'
@@ -106,6 +107,17 @@ export const acts: { [K in ActKind]: ActEntry<K> } = {
     says: ({ run }, { build }) =>
       `Run ${quoted(build.contents?.documents.find((d) => d.kind === 'walkthrough' && d.key === run?.walkthrough)?.label ?? run?.walkthrough)}`,
     lines: ({ run }, at) => (run?.hand ?? []).map((h) => `${h.to} is ${known(at, h.value)}`),
+  },
+  notify: {
+    fresh: () => ({ notify: { text: '' } }),
+    editor: NotifyAct,
+    says: ({ notify }, at) => {
+      const roles = (notify?.roles ?? []).map(
+        (r) => at.build.contents?.documents.find((d) => d.kind === 'role' && d.key === r)?.label ?? r,
+      )
+      return `Tell ${[...roles, ...(notify?.people ? [known(at, notify.people)] : [])].join(', ') || '…'}`
+    },
+    lines: ({ notify }) => [quoted(notify?.text)],
   },
   say: {
     fresh: () => ({ say: { text: 'Done.' } }),
