@@ -4,7 +4,7 @@ import (
 	"testing"
 )
 
-// Who reports a fault has the dispatchers told: they see it without doing anything, read it once, and it leads to the call.
+// Who reports a fault has the dispatchers told: they see it without asking, read it once, and it leads to the call.
 func TestDispatchersAreTold(t *testing.T) {
 	t.Parallel() // most of it is waiting
 	s := newSite(t)

@@ -18,7 +18,6 @@ type Confirm struct {
 
 type confirmPlan struct {
 	basis
-	rows     string
 	question *expr.Template
 	yes      string
 }
@@ -36,11 +35,11 @@ func checkConfirm(c *check, a *Act, at string) Plan {
 	if question == nil {
 		return nil
 	}
-	return &confirmPlan{basis{uses: questionUses(question)}, c.Rows, question, a.Confirm.Yes}
+	return &confirmPlan{basis{uses: questionUses(question)}, question, a.Confirm.Yes}
 }
 
 // Do asks; what follows waits for the answer.
-func (p *confirmPlan) Do(ctx context.Context, u records.Writer, in In) (Done, error) {
-	question, err := rendered(ctx, u, in, p.rows, p.uses, p.question)
+func (p *confirmPlan) Do(_ context.Context, _ records.Writer, in In) (Done, error) {
+	question, err := p.question.Render(withWritten(in))
 	return Done{Effects: []Effect{{Kind: ConfirmAct, Message: question, Yes: p.yes}}}, err
 }

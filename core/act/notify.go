@@ -26,7 +26,6 @@ type Notify struct {
 type notifyPlan struct {
 	basis
 	*Notify
-	rows           string
 	text           *expr.Template
 	people, record *expr.Program
 }
@@ -36,7 +35,7 @@ func checkNotify(c *check, a *Act, at string) Plan {
 		return nil
 	}
 	at += "/notify"
-	p := &notifyPlan{Notify: a.Notify, rows: c.Rows}
+	p := &notifyPlan{Notify: a.Notify}
 	const consequence = "Nobody would be told."
 	if len(p.Roles) == 0 && p.Notify.People == "" {
 		c.Find(definition.Stop, at+"/people", "nothing says who is told", consequence, nil)
@@ -73,19 +72,16 @@ func checkNotify(c *check, a *Act, at string) Plan {
 
 // Do tells it to those who are meant.
 func (p *notifyPlan) Do(ctx context.Context, u records.Writer, in In) (Done, error) {
-	values, err := rowKnown(ctx, u, in, p.rows, p.uses)
-	if err != nil || values == nil && p.rows != "" {
-		return Done{}, err
-	}
 	n := records.Notice{Roles: p.Roles}
-	if n.Text, err = p.text.Render(values); err != nil {
+	var err error
+	if n.Text, err = p.text.Render(in.Values); err != nil {
 		return Done{}, err
 	}
-	if n.People, err = p.meant(ctx, u, values); err != nil {
+	if n.People, err = p.meant(ctx, u, in.Values); err != nil {
 		return Done{}, err
 	}
 	if p.record != nil {
-		v, err := p.record.Eval(values)
+		v, err := p.record.Eval(in.Values)
 		if err != nil {
 			return Done{}, err
 		}

@@ -22,7 +22,6 @@ const writtenName = "n"
 
 type sayPlan struct {
 	basis
-	rows string
 	text *expr.Template
 }
 
@@ -37,7 +36,7 @@ func checkSay(c *check, a *Act, at string) Plan {
 	if text == nil {
 		return nil
 	}
-	return &sayPlan{basis{uses: questionUses(text)}, c.Rows, text}
+	return &sayPlan{basis{uses: questionUses(text)}, text}
 }
 
 // message checks a text that may say how many records were written.
@@ -50,23 +49,17 @@ func questionUses(t *expr.Template) [][]string {
 	return slices.DeleteFunc(slices.Clone(t.Uses), func(u []string) bool { return u[0] == writtenName })
 }
 
-// rendered is a text with what is known, the row of a button and how many records were written.
-func rendered(ctx context.Context, u records.Writer, in In, rows string, uses [][]string,
-	text *expr.Template) (expr.Sentence, error) {
-	known, err := rowKnown(ctx, u, in, rows, uses)
-	if err != nil {
-		return nil, err
-	}
-	values := maps.Clone(known)
+func withWritten(in In) expr.Values {
+	values := maps.Clone(in.Values)
 	if values == nil {
 		values = expr.Values{}
 	}
 	values[writtenName] = value.Whole(in.Written)
-	return text.Render(values)
+	return values
 }
 
 // Do says it.
-func (p *sayPlan) Do(ctx context.Context, u records.Writer, in In) (Done, error) {
-	text, err := rendered(ctx, u, in, p.rows, p.uses, p.text)
+func (p *sayPlan) Do(_ context.Context, _ records.Writer, in In) (Done, error) {
+	text, err := p.text.Render(withWritten(in))
 	return Done{Effects: []Effect{{Kind: SayAct, Message: text}}}, err
 }

@@ -18,7 +18,6 @@ type WorkOut struct {
 
 type workOutPlan struct {
 	basis
-	rows    string
 	program *expr.Program
 }
 
@@ -35,7 +34,7 @@ func checkWorkOut(c *check, a *Act, at string) Plan {
 	if p == nil {
 		return nil
 	}
-	return &workOutPlan{basis{uses: p.Uses, gives: &p.Type}, c.Rows, p}
+	return &workOutPlan{basis{uses: p.Uses, gives: &p.Type}, p}
 }
 
 // reads says whether the value is records, which are read as they are when they are asked for.
@@ -65,11 +64,7 @@ func (p *workOutPlan) Do(ctx context.Context, u records.Writer, in In) (Done, er
 
 // value is what the expression gives; of records the fields are read that are used of them later.
 func (p *workOutPlan) value(ctx context.Context, u records.Writer, in In) (value.Value, error) {
-	known, err := rowKnown(ctx, u, in, p.rows, p.uses)
-	if err != nil {
-		return nil, err
-	}
-	v, err := p.program.Eval(known)
+	v, err := p.program.Eval(in.Values)
 	if err != nil {
 		return nil, err
 	}
