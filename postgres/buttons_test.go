@@ -261,7 +261,7 @@ func TestAButtonStoresNothingThatCannotBeComputed(t *testing.T) {
 	o.place.Person = personID(t, o.db, "dana")
 	line := func(what string) {
 		t.Helper()
-		b, err := json.Marshal([]table.Line{{Act: act.Act{Kind: act.ChangeAct,
+		b, err := json.Marshal([]act.Line{{Act: act.Act{Kind: act.ChangeAct,
 			Change: &act.Change{Values: []act.Assignment{{Field: "problem",
 				Value: predicate.Operand{Expression: what}}}}}}})
 		if err == nil {

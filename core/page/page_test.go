@@ -66,7 +66,7 @@ func TestWhatIsWrongWithAPage(t *testing.T) {
 			screen.Part{Key: "t", Kind: screen.TablePart, Label: "T", Table: &table.Table{Source: "found",
 				Select: table.SelectOne,
 				Buttons: []table.Button{{Key: "b", On: table.OnOne,
-					Do: []table.Line{{Act: act.Act{Kind: act.ChangeAct,
+					Do: []act.Line{{Act: act.Act{Kind: act.ChangeAct,
 						Change: &act.Change{Values: []act.Assignment{{Field: "name"}}}}}}}},
 				Marks: []table.Mark{{When: "row.name == \"x\"", Colour: "bad", Says: "x"}}}}),
 			"/searches/0/search/object", `did you mean "building"?`},

@@ -246,7 +246,7 @@ func TestPressingAButton(t *testing.T) {
 			t.Errorf("%s %v: %v", c.button, c.keys, err)
 			continue
 		}
-		out, err := press.Do(context.Background(), r, nil)
+		out, err := press.Do(context.Background(), r, nil, nil)
 		raw, _ := json.Marshal(out.Effects)
 		if err != nil || string(raw) != c.effect {
 			t.Errorf("%s %v: %s %v\nwant %s", c.button, c.keys, raw, err, c.effect)
@@ -280,7 +280,7 @@ func TestEachQuestionIsAskedForItself(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		out, err := press.Do(t.Context(), r, confirmed)
+		out, err := press.Do(t.Context(), r, confirmed, nil)
 		if err != nil || len(out.Effects) != 1 {
 			t.Fatalf("%+v, %v", out, err)
 		}
@@ -315,8 +315,8 @@ func TestWhichRowsAreChosen(t *testing.T) {
 }
 
 // lines have no names.
-func lines(acts ...act.Act) []table.Line {
-	out := make([]table.Line, len(acts))
+func lines(acts ...act.Act) []act.Line {
+	out := make([]act.Line, len(acts))
 	for i, a := range acts {
 		out[i].Act = a
 	}

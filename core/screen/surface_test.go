@@ -293,8 +293,8 @@ func TestAcceptingWhatWasEntered(t *testing.T) {
 }
 
 // do are lines that have no names.
-func do(acts ...act.Act) []table.Line {
-	out := make([]table.Line, len(acts))
+func do(acts ...act.Act) []act.Line {
+	out := make([]act.Line, len(acts))
 	for i, a := range acts {
 		out[i].Act = a
 	}

@@ -8,7 +8,6 @@ import (
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
-	"plainpath/core/records"
 	"plainpath/core/value"
 )
 
@@ -39,22 +38,14 @@ type Button struct {
 	// Confirm is asked first.
 	Confirm string `json:"confirm,omitempty"`
 	// Do are the lines carried out, one after another; one that fails stops the rest.
-	Do []Line `json:"do"`
-}
-
-// Line is one thing a button does. What it gives is known to the lines after it by its key.
-type Line struct {
-	Key string `json:"key,omitempty"`
-	act.Act
+	Do []act.Line `json:"do"`
 }
 
 // button is a checked button.
 type button struct {
 	*Button
 	offered *expr.Program
-	program act.Program
-	// hold is what is shown while the lines are carried out.
-	hold string
+	lines   *act.Lines
 }
 
 // about says whether the button is about rows.
@@ -132,60 +123,14 @@ func (c *compiler) usesBut(name string, p *expr.Program) {
 	}
 }
 
-// lines checks what a button does. What a line gives is known to those after it.
+// lines checks what a button does.
 func (c *compiler) lines(p *Program, b *button, at string) {
-	place := act.Environment{Where: act.InLines, Scope: c.scope, Check: c.Check, Parts: p.owner.Parts, Outset: at}
+	env := act.Environment{Where: act.InLines, Scope: c.scope, Check: c.Check, Parts: p.owner.Parts, Outset: at}
 	if b.about() {
-		place.Rows, place.One = p.object, b.On == OnOne || b.On == OnEach
+		env.Rows, env.One = p.object, b.On == OnOne || b.On == OnEach
 	}
-	var given []expr.Name
-	var used [][]string
-	wrote := false
-	for i := range b.Do {
-		def, pointer := &b.Do[i], fmt.Sprintf("%s/do/%d", at, i)
-		checked := act.Compile(place, &def.Act, pointer)
-		plan := checked.Plan
-		if plan == nil {
-			continue
-		}
-		if def.Kind == act.ConfirmAct && wrote {
-			c.Find(definition.Stop, pointer, "this is asked after records were changed",
-				"Whoever says no would be too late.", nil)
-		}
-		wrote = wrote || plan.Writes() != ""
-		if hold, ok := plan.(*act.HoldPlan); ok && b.hold == "" {
-			b.hold = hold.Text
-		}
-		b.program.Emit(act.Instruction{Key: def.Key, Kind: def.Kind, Title: b.Label, Plan: plan, When: checked.When,
-			Waits: def.Kind == act.ConfirmAct})
-		for _, u := range checked.Uses() {
-			_, own := place.Scope.Find(u[0])
-			switch {
-			case own && slices.ContainsFunc(given, func(n expr.Name) bool { return n.Key == u[0] }):
-				used = append(used, u)
-			case u[0] != act.RowName:
-				c.use(u)
-			}
-		}
-		gives, any := checked.Gives()
-		if !any || def.Key == "" {
-			continue
-		}
-		_, taken := place.Scope.Find(def.Key)
-		switch problem := model.KeyProblem(def.Key); {
-		case problem != "":
-			c.Find(definition.Stop, pointer+"/key", problem, "Later lines could not use what it gives.", nil)
-		case taken:
-			c.Find(definition.Stop, pointer+"/key", fmt.Sprintf("the key %q is taken", def.Key),
-				"Later lines would use the wrong value.", nil)
-		default:
-			n := expr.Name{Key: def.Key, Label: def.Key, Type: gives,
-				Of: model.Referent{Document: c.Document, At: pointer}}
-			given, place.Scope = append(given, n), place.Scope.With(n)
-		}
-	}
-	b.program.Uses = map[string][]model.Path{}
-	for _, n := range given {
-		b.program.Uses[n.Key] = records.FieldsUsed(c.scope.Model, n.Type.Object, []string{n.Key}, used)
+	b.lines = act.CompileLines(env, b.Do, b.Label, at+"/do")
+	for _, u := range b.lines.Uses {
+		c.use(u)
 	}
 }

@@ -3,7 +3,6 @@ package table
 import (
 	"context"
 	"fmt"
-	"maps"
 	"slices"
 
 	"plainpath/core/access"
@@ -30,7 +29,7 @@ func (p *Program) buttonViews(person access.Person) []ButtonView {
 	var out []ButtonView
 	for _, b := range p.buttons {
 		if b.isFor(person) {
-			out = append(out, ButtonView{Key: b.Key, Label: b.Label, On: b.On, Confirm: b.Confirm, Hold: b.hold,
+			out = append(out, ButtonView{Key: b.Key, Label: b.Label, On: b.On, Confirm: b.Confirm, Hold: b.lines.Hold,
 				Why: b.Why})
 		}
 	}
@@ -136,56 +135,7 @@ func (l *Listing) Off(ctx context.Context, r records.Reader, keys []int64) (map[
 	return out, nil
 }
 
-// knowRow makes the one row that the button is about known, with the fields that its lines take from it.
-func (p *Press) knowRow(ctx context.Context, u records.Writer, values expr.Values) error {
-	var used [][]string
-	for _, i := range p.b.program.Code {
-		if i.Kind != act.RunAct && i.Kind != act.OpenAct && i.Kind != act.SetAct { // which read it as it is by then
-			used = append(used, i.Plan.Uses()...)
-		}
-		if i.When != nil {
-			used = append(used, i.When.Uses...)
-		}
-	}
-	fields := records.FieldsUsed(u.Model(), p.Object, []string{act.RowName}, used)
-	needed := slices.ContainsFunc(used, func(u []string) bool { return u[0] == act.RowName })
-	if !p.b.about() || p.b.On == OnSome || !needed {
-		return nil
-	}
-	q := p.Rows
-	q.Columns, q.Limit = fields, 1
-	found, err := records.Select(ctx, u, q)
-	if err == nil && len(found) > 0 {
-		values[act.RowName] = found[0]
-	}
-	return err
-}
-
-// Outcome is what came of a button that was pressed.
-type Outcome struct {
-	// Changed is how many records were changed.
-	Changed int64
-	// Effects are what is left to the browser; the last of them may be a question, and then the rest waits
-	// for its answer.
-	Effects []act.Effect
-}
-
-// Do carries the lines out, in order. Confirmed are the lines whose questions were answered with yes; it stops
-// at the first other one, before which nothing is written.
-func (p *Press) Do(ctx context.Context, u records.Writer, confirmed []int) (Outcome, error) {
-	values := maps.Clone(p.values)
-	if values == nil {
-		values = expr.Values{}
-	}
-	if err := p.knowRow(ctx, u, values); err != nil {
-		return Outcome{}, err
-	}
-	program := &p.b.program
-	m := &act.Machine{Program: program, Writer: u, Values: values, Rows: p.Rows, Effects: []act.Effect{}}
-	at, err := m.Run(ctx, 0)
-	for err == nil && at < len(program.Code) && slices.Contains(confirmed, at) {
-		m.Effects = slices.DeleteFunc(m.Effects, func(e act.Effect) bool { return e.Kind == act.ConfirmAct })
-		at, err = m.Run(ctx, program.Code[at].Next)
-	}
-	return Outcome{m.Written, m.Effects}, err
+// Do carries out what the button does. Confirmed are the lines whose questions were answered with yes.
+func (p *Press) Do(ctx context.Context, u records.Writer, confirmed []int, trace func(act.Entry)) (act.Outcome, error) {
+	return p.b.lines.Do(ctx, u, act.Doing{Values: p.values, Rows: p.Rows, Confirmed: confirmed, Trace: trace})
 }

@@ -206,7 +206,7 @@ func (r *Run) press(ctx context.Context, p Pressed, chosen table.Chosen) (done, 
 	if err != nil {
 		return done{}, err
 	}
-	out, err := press.Do(ctx, r.host, p.Confirmed)
+	out, err := press.Do(ctx, r.host, p.Confirmed, nil)
 	return done{press, out.Changed}, err
 }
 

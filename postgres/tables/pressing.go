@@ -32,7 +32,7 @@ func (t *Tables) Press(ctx context.Context, p postgres.Caller, at TableAt, butto
 				if err != nil {
 					return Pressed{}, err
 				}
-				out, err := press.Do(ctx, d, confirmed)
+				out, err := press.Do(ctx, d, confirmed, nil)
 				return Pressed{Changed: out.Changed, Effects: out.Effects}, err
 			})
 			return err
