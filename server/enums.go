@@ -8,6 +8,7 @@ import (
 	"plainpath/core/edition"
 	"plainpath/core/intake"
 	"plainpath/core/model"
+	"plainpath/core/page"
 	"plainpath/core/query"
 	"plainpath/core/screen"
 	"plainpath/core/table"
@@ -29,6 +30,7 @@ func init() {
 	enum(value.Kinds()...)
 	enum(edition.Kinds()...)
 	enum(definition.Stop, definition.Care)
+	enum(act.ToneDone, act.ToneCare, act.ToneFailed)
 	enum(act.NonePassed, act.NoneStops)
 	enum(act.ReferringRemoved, act.ReferringEmptied)
 	enum(query.Sum, query.Average, query.Least, query.Greatest, query.Count)
@@ -37,6 +39,7 @@ func init() {
 	enum(intake.ModeAdd, intake.ModeUpdate, intake.ModeBoth)
 	enum(table.AsTable, table.AsCards, table.AsChart)
 	enum(screen.PartKinds()...)
+	enum(page.Events...)
 	enum(table.SelectNone, table.SelectOne, table.SelectSeveral)
 	enum(table.OnTable, table.OnOne, table.OnSome, table.OnEach)
 	enum(imports.Uploading, imports.Analysing, imports.Ready, imports.Checking, imports.Checked, imports.Importing,

@@ -86,6 +86,14 @@ type pageRequest struct {
 	Changed []string `json:"changed,omitempty"`
 }
 
+type reactRequest struct {
+	Given screen.Given `json:"given"`
+	// Row is the row that was pressed, where one was.
+	Row int64 `json:"row,omitempty"`
+	// Confirmed are the lines whose questions were answered with yes.
+	Confirmed []int `json:"confirmed,omitempty"`
+}
+
 // tableRoutes are the same in Use, which is on production, and in Build.
 func (s *server) tableRoutes(r doors) {
 	r.ask("/tables/rows", takes(s.tableRows))
@@ -107,6 +115,7 @@ func (s *server) tableRoutes(r doors) {
 	r.get("/outgoing/:id", gives(s.outgoing))
 	r.add(fiber.MethodGet, "/outgoing/:id/file", sends, sendsFile(s.sendOut))
 	r.ask("/pages/:key", takes(s.page))
+	r.post("/pages/:key/reactions/:reaction", takes(s.react))
 	r.stream("/changes", sendsFile(s.sendChanges))
 	r.post("/press", takes(s.press))
 	r.ask("/press/rows", takes(s.offRows))
@@ -255,4 +264,10 @@ func (s *server) pageOptions(c fiber.Ctx, in pageOptionsRequest) ([]value.Ref, e
 		return nil, err
 	}
 	return notNil(refs), nil
+}
+
+// react sets a reaction of a page going. Whoever builds sees what it would do, and nothing is kept.
+func (s *server) react(c fiber.Ctx, in reactRequest) (tables.Pressed, error) {
+	return s.tables.React(c.Context(), s.seat(c), tables.Reaction{Page: c.Params("key"), Key: c.Params("reaction"),
+		Given: in.Given, Row: in.Row, Confirmed: in.Confirmed, Tried: c.Params("space") != ""})
 }

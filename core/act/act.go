@@ -66,10 +66,12 @@ type Act struct {
 // Where is a set of places that acts stand in.
 type Where int
 
-// Acts stand in the steps of walkthroughs and in the lines of buttons.
+// Acts stand in the steps of walkthroughs, in the lines of buttons and in those of reactions.
 const (
 	InSteps Where = 1 << iota
 	InLines
+	// InReactions is in what something that happens on a page sets going.
+	InReactions
 )
 
 // kind is one kind of act: what it is called, where it may stand, and how it is checked.
@@ -82,38 +84,49 @@ type kind struct {
 
 // kinds are all acts there are.
 var kinds = []kind{
-	{SearchAct, "search for records", InSteps | InLines, checkSearch},
-	{AddAct, "add records", InSteps | InLines, checkAdd},
-	{ChangeAct, "change records", InSteps | InLines, checkChange},
-	{RemoveAct, "remove records", InSteps | InLines, checkRemove},
-	{WorkOutAct, "work out a value", InSteps | InLines, checkWorkOut},
+	{SearchAct, "search for records", InSteps | InLines | InReactions, checkSearch},
+	{AddAct, "add records", InSteps | InLines | InReactions, checkAdd},
+	{ChangeAct, "change records", InSteps | InLines | InReactions, checkChange},
+	{RemoveAct, "remove records", InSteps | InLines | InReactions, checkRemove},
+	{WorkOutAct, "work out a value", InSteps | InLines | InReactions, checkWorkOut},
 	{GatherAct, "gather rows", InSteps, checkGather},
-	{RunAct, "run a walkthrough", InSteps | InLines, checkRun},
-	{NotifyAct, "notify people", InSteps | InLines, checkNotify},
-	{SayAct, "say a message", InSteps | InLines, checkSay},
-	{ConfirmAct, "ask whether to go on", InSteps | InLines, checkConfirm},
-	{OpenAct, "open a record", InSteps | InLines, checkOpen},
-	{SetAct, "set an input", InLines, checkSet},
-	{ReadAgainAct, "read again", InLines, checkReadAgain},
-	{HoldAct, "show a text while it goes on", InLines, checkHold},
+	{RunAct, "run a walkthrough", InSteps | InLines | InReactions, checkRun},
+	{NotifyAct, "notify people", InSteps | InLines | InReactions, checkNotify},
+	{SayAct, "say a message", InSteps | InLines | InReactions, checkSay},
+	{ConfirmAct, "ask whether to go on", InSteps | InLines | InReactions, checkConfirm},
+	{OpenAct, "open a record", InSteps | InLines | InReactions, checkOpen},
+	{SetAct, "set an input", InLines | InReactions, checkSet},
+	{ReadAgainAct, "read again", InLines | InReactions, checkReadAgain},
+	{HoldAct, "show a text while it goes on", InLines | InReactions, checkHold},
 	{CopyLinkAct, "copy a link to the page", InLines, checkCopyLink},
 	{DownloadAct, "download the rows", InLines, checkDownload},
+}
+
+// words are what a kind of act is called.
+func words(k Kind) string {
+	for _, kind := range kinds {
+		if kind.name == k {
+			return kind.words
+		}
+	}
+	return string(k)
 }
 
 // View is an act as it is offered to a builder.
 type View struct {
 	Kind  Kind   `json:"kind"`
 	Words string `json:"words"`
-	// InSteps and InLines say where it may stand.
-	InSteps bool `json:"in_steps"`
-	InLines bool `json:"in_lines"`
+	// InSteps, InLines and InReactions say where it may stand.
+	InSteps     bool `json:"in_steps"`
+	InLines     bool `json:"in_lines"`
+	InReactions bool `json:"in_reactions"`
 }
 
 // Views are all acts there are, in the order they are offered.
 func Views() []View {
 	out := make([]View, len(kinds))
 	for i, k := range kinds {
-		out[i] = View{k.name, k.words, k.where&InSteps != 0, k.where&InLines != 0}
+		out[i] = View{k.name, k.words, k.where&InSteps != 0, k.where&InLines != 0, k.where&InReactions != 0}
 	}
 	return out
 }
@@ -136,6 +149,11 @@ type Environment struct {
 
 // RowName is what the rows that a button is about are called one by one.
 const RowName = "row"
+
+// Row is the row that a button or a reaction is about, of an object, as it is known.
+func Row(object string) expr.Name {
+	return expr.Name{Key: RowName, Label: "The row", Type: expr.Type{Kind: value.KindRecord, Object: object}}
+}
 
 // Plan is a checked act. It is safe for use by several goroutines.
 type Plan interface {

@@ -56,7 +56,7 @@ var sound = map[Kind]Act{
 	WorkOutAct:  {WorkOut: &WorkOut{Value: "size(all) + 1"}},
 	RunAct:      {Run: &Run{Walkthrough: "w", Hand: []Handing{{To: "lift", Value: "one"}}}},
 	NotifyAct:   {Notify: &Notify{Roles: []string{"all"}, Text: "{one.serial}", Record: "one"}},
-	SayAct:      {Say: &Say{Text: "{n} done"}},
+	SayAct:      {Say: &Say{Text: "{n} done", As: ToneDone}},
 	OpenAct:     {Open: &Open{Record: "one"}},
 	CopyLinkAct: {},
 	DownloadAct: {Download: &Download{Format: "csv"}},

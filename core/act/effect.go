@@ -18,6 +18,8 @@ type Effect struct {
 	Record      int64                      `json:"record,omitempty"`
 	Format      string                     `json:"format,omitempty"`
 	Message     expr.Sentence              `json:"message,omitempty"`
+	// As is what kind of message it is.
+	As Tone `json:"as,omitempty"`
 	// Part is one of the page or screen, Value what is put into it.
 	Part  string          `json:"part,omitempty"`
 	Value json.RawMessage `json:"value,omitempty"`

@@ -1,6 +1,7 @@
 package act
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"maps"
@@ -32,7 +33,8 @@ type Lines struct {
 	one  bool
 }
 
-// CompileLines checks lines, whose pointer is at. Title is what sets them going, for people.
+// CompileLines checks lines, whose pointer is at. Title is what people call what sets them going; without it each line
+// is called by what it does.
 func CompileLines(env Environment, lines []Line, title, at string) *Lines {
 	out := &Lines{rows: env.Rows, one: env.One}
 	var given []expr.Name
@@ -53,8 +55,8 @@ func CompileLines(env Environment, lines []Line, title, at string) *Lines {
 		if hold, ok := plan.(*HoldPlan); ok && out.Hold == "" {
 			out.Hold = hold.Text
 		}
-		out.program.Emit(Instruction{Key: def.Key, Kind: def.Kind, Title: title, Plan: plan, When: checked.When,
-			Waits: def.Kind == ConfirmAct})
+		out.program.Emit(Instruction{Key: def.Key, Kind: def.Kind, Title: cmp.Or(title, words(def.Kind)), Plan: plan,
+			When: checked.When, Waits: def.Kind == ConfirmAct})
 		for _, u := range checked.Uses() {
 			_, own := env.Scope.Find(u[0])
 			switch {

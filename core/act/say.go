@@ -2,6 +2,7 @@ package act
 
 import (
 	"context"
+	"fmt"
 	"maps"
 	"slices"
 
@@ -15,7 +16,19 @@ import (
 type Say struct {
 	// Text has values in braces; {n} is how many records were written before it.
 	Text string `json:"text"`
+	// As is what kind of message it is, plain news when empty.
+	As Tone `json:"as,omitempty"`
 }
+
+// Tone is the kind of a brief message.
+type Tone string
+
+// A message tells that something was done, that care is needed, or that something failed; that stays until it was read.
+const (
+	ToneDone   Tone = "done"
+	ToneCare   Tone = "care"
+	ToneFailed Tone = "failed"
+)
 
 // writtenName is how many records were written before, in texts.
 const writtenName = "n"
@@ -23,6 +36,7 @@ const writtenName = "n"
 type sayPlan struct {
 	basis
 	text *expr.Template
+	as   Tone
 }
 
 func checkSay(c *check, a *Act, at string) Plan {
@@ -36,7 +50,11 @@ func checkSay(c *check, a *Act, at string) Plan {
 	if text == nil {
 		return nil
 	}
-	return &sayPlan{basis{uses: questionUses(text)}, text}
+	if as := a.Say.As; as != "" && as != ToneDone && as != ToneCare && as != ToneFailed {
+		c.Find(definition.Stop, at+"/say/as", fmt.Sprintf("there is no kind of message %q", as),
+			"It would be said as plain news.", definition.Replace("Say it as done", at+"/say/as", string(ToneDone)))
+	}
+	return &sayPlan{basis{uses: questionUses(text)}, text, a.Say.As}
 }
 
 // message checks a text that may say how many records were written.
@@ -61,5 +79,5 @@ func withWritten(in In) expr.Values {
 // Do says it.
 func (p *sayPlan) Do(_ context.Context, _ records.Writer, in In) (Done, error) {
 	text, err := p.text.Render(withWritten(in))
-	return Done{Effects: []Effect{{Kind: SayAct, Message: text}}}, err
+	return Done{Effects: []Effect{{Kind: SayAct, Message: text, As: p.as}}}, err
 }

@@ -36,26 +36,31 @@ func (e opening) table(at string, t *table.Table) {
 	for i, b := range t.Buttons {
 		e.Check.Roles(e.roleKeys(), b.Roles, fmt.Sprintf("%s/buttons/%d/roles", at, i),
 			"The people meant could not press “"+b.Label+"”.", true)
-		for n, l := range b.Do {
-			if l.Notify != nil {
-				e.Check.Roles(e.roleKeys(), l.Notify.Roles, fmt.Sprintf("%s/buttons/%d/do/%d/notify/roles", at, i, n),
-					"The people meant would not be told.", true)
-			}
-			if l.Run != nil && l.Run.Walkthrough != "" {
-				e.handing(fmt.Sprintf("%s/buttons/%d/do/%d/run", at, i, n), b, l.Run)
-			}
-		}
+		e.lines(fmt.Sprintf("%s/buttons/%d/do", at, i), b.Do, "Pressing “"+b.Label+"” would open nothing.")
 	}
 	if t.Inside != nil {
 		e.table(at+"/inside/table", &t.Inside.Table)
 	}
 }
 
-func (e opening) handing(at string, b table.Button, run *act.Run) {
+// lines looks at what a button or a reaction does.
+func (e opening) lines(at string, lines []act.Line, consequence string) {
+	for i, l := range lines {
+		if l.Notify != nil {
+			e.Check.Roles(e.roleKeys(), l.Notify.Roles, fmt.Sprintf("%s/%d/notify/roles", at, i),
+				"The people meant would not be told.", true)
+		}
+		if l.Run != nil && l.Run.Walkthrough != "" {
+			e.handing(fmt.Sprintf("%s/%d/run", at, i), consequence, l.Run)
+		}
+	}
+}
+
+func (e opening) handing(at, consequence string, run *act.Run) {
 	w := e.Walkthroughs[run.Walkthrough]
 	if w == nil {
 		e.Find(definition.Stop, at+"/walkthrough", fmt.Sprintf("there is no walkthrough %q", run.Walkthrough),
-			"Pressing “"+b.Label+"” would open nothing.", nil)
+			consequence, nil)
 		return
 	}
 	walk.CheckHanding(e.Check, w.Def, run, at, "It would not open.")

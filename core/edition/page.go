@@ -1,6 +1,7 @@
 package edition
 
 import (
+	"fmt"
 	"reflect"
 	"slices"
 
@@ -30,7 +31,11 @@ func (e *Edition) pages(docs []definition.Document) error {
 		def := out.program.Def
 		e.Pages[def.Key] = out.program
 		e.check.Take(out.check)
-		e.checkOpening(definition.Name(definition.Page, def.Key), walk.At{}, def.Bands)
+		name := definition.Name(definition.Page, def.Key)
+		e.checkOpening(name, walk.At{}, def.Bands)
+		for i, r := range def.Reactions {
+			opening{e, e.check.For(name)}.lines(fmt.Sprintf("/reactions/%d/do", i), r.Do, "The reaction would open nothing.")
+		}
 	}
 	return nil
 }
@@ -81,6 +86,9 @@ func pageDiffers(a, b *page.Page, d *definition.Difference) {
 	}
 	if !reflect.DeepEqual(searches(a), searches(b)) {
 		d.Say("what it searches for changed")
+	}
+	if !reflect.DeepEqual(a.Reactions, b.Reactions) {
+		d.Say("what it does by itself changed")
 	}
 	if len(d.Details) == 0 {
 		d.Say("its parts are arranged differently")

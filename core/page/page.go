@@ -24,6 +24,8 @@ type Page struct {
 	Roles    []string      `json:"roles"`
 	Searches []Search      `json:"searches"`
 	Bands    []screen.Band `json:"bands"`
+	// Reactions are what is done when something happens on the page.
+	Reactions []Reaction `json:"reactions,omitempty"`
 }
 
 // DocumentKey is the key that the document gives itself.
@@ -34,6 +36,8 @@ type Search struct {
 	Key    string     `json:"key"`
 	Label  string     `json:"label"`
 	Search act.Search `json:"search"`
+	// OnDemand says that it is not made before something reads it again.
+	OnDemand bool `json:"on_demand,omitempty"`
 }
 
 // Program is a checked page. It is safe for use by several goroutines.
@@ -49,6 +53,8 @@ type Program struct {
 	// waits are those of the needs that must be known before.
 	waits map[string][]string
 	used  screen.Used
+	// reactions are what is done when something happens, by key.
+	reactions map[string]*reaction
 }
 
 // Compile checks a page. The program can be shown unless a finding is a stop.
@@ -63,7 +69,7 @@ func Compile(base expr.Scope, roles []string, def *Page) (*Program, *definition.
 		p.Scope = p.Scope.With(n)
 	}
 	p.used.Model = base.Model
-	p.surface = screen.Compile(c, p.Scope, def.Bands, "")
+	p.surface = screen.Compile(c, p.Scope, def.Bands, "", searches(c, def)...)
 	p.used.Paths = append(p.used.Paths, p.surface.Uses...)
 	for i := range def.Searches {
 		s := &def.Searches[i]
@@ -80,6 +86,7 @@ func Compile(base expr.Scope, roles []string, def *Page) (*Program, *definition.
 			p.need(key, uses)
 		}
 	}
+	p.react(c)
 	p.sort(c)
 	definition.Sort(c.Findings())
 	return p, c
@@ -93,6 +100,16 @@ func (p *Program) checkRoles(c *definition.Check, roles []string) {
 		c.Find(definition.Care, "/roles", "no role may open this page", "Nobody would find it in Use.", nil)
 	}
 	c.Roles(roles, p.Def.Roles, "/roles", "The people meant could not open it.", false)
+}
+
+// searches are what acts may name of the searches of a page.
+func searches(c *definition.Check, def *Page) []expr.Name {
+	var out []expr.Name
+	for i, s := range def.Searches {
+		out = append(out, expr.Name{Key: s.Key, Label: s.Label,
+			Of: model.Referent{Document: c.Document, At: fmt.Sprintf("/searches/%d", i)}})
+	}
+	return out
 }
 
 // known works out what inputs, searches and tables give. The object of a table is

@@ -21,11 +21,30 @@ func (p *Program) Show(ctx context.Context, r records.Reader, g screen.Given, ch
 	if err != nil {
 		return nil, err
 	}
-	var anew map[string]bool
+	some := screen.Some{Waiting: p.waiting(g)}
 	if len(changed) > 0 {
-		anew = p.affected(changed)
+		some.Anew = p.affected(changed)
 	}
-	return p.surface.ShowOf(ctx, r, values, g, anew)
+	return p.surface.ShowOf(ctx, r, values, g, some)
+}
+
+// waiting are what is not read yet, for nothing asked for a search on demand that it needs.
+func (p *Program) waiting(g screen.Given) map[string]screen.Waiting {
+	out := map[string]screen.Waiting{}
+	for _, s := range p.Def.Searches {
+		if s.OnDemand && !slices.Contains(g.Loaded, s.Key) {
+			out[s.Key] = screen.Waiting{Search: s.Key}
+		}
+	}
+	for _, key := range p.order {
+		for _, n := range p.needs[key] {
+			if w, waits := out[n]; waits {
+				out[key] = w
+				break
+			}
+		}
+	}
+	return out
 }
 
 // affected are the parts and searches that depend on what changed, directly or not.
@@ -43,8 +62,13 @@ func (p *Program) affected(changed []string) map[string]bool {
 func (p *Program) values(ctx context.Context, r records.Reader, g screen.Given) (expr.Values, error) {
 	values := maps.Clone(r.Base())
 	p.surface.Looked(r, values, g)
+	waiting := p.waiting(g)
 	for _, key := range p.order {
 		if s := p.searches[key]; s != nil {
+			if _, waits := waiting[key]; waits {
+				values[key] = &value.List{Object: s.Def.Object, Source: value.Records(nil)}
+				continue
+			}
 			list, err := s.Bind(ctx, r, values, records.FieldsUsed(p.Scope.Model, s.Def.Object, []string{key},
 				p.used.Paths))
 			if err != nil {

@@ -16,8 +16,10 @@ type Surface struct {
 	// Answers are what the parts give out, by key of the part.
 	Answers []expr.Name
 	// Uses are the known values the parts depend on.
-	Uses  [][]string
-	parts map[string]*part
+	Uses [][]string
+	// Nameable are what acts may name: the parts, those that are inputs with the type of their value, and others.
+	Nameable []expr.Name
+	parts    map[string]*part
 }
 
 type part struct {
@@ -30,9 +32,11 @@ type part struct {
 	uses [][]string
 }
 
-// Compile checks the parts against what is known. Pointers are below the given one.
-func Compile(check *definition.Check, s expr.Scope, bands []Band, pointer string) *Surface {
+// Compile checks the parts against what is known. Pointers are below the given one. Others are what acts may name
+// besides the parts.
+func Compile(check *definition.Check, s expr.Scope, bands []Band, pointer string, others ...expr.Name) *Surface {
 	c := &compiler{Check: check, scope: s, out: &Surface{Bands: bands, parts: map[string]*part{}}}
+	c.parts = append(c.parts, others...)
 	for part, at := range Parts(bands) {
 		n := expr.Name{Key: part.Key, Label: part.Title(), Of: model.Referent{Document: c.Document, At: pointer + at}}
 		if part.Kind == InputPart && part.Input != nil {
@@ -43,6 +47,7 @@ func Compile(check *definition.Check, s expr.Scope, bands []Band, pointer string
 	for part, at := range Parts(bands) {
 		c.part(part, pointer+at)
 	}
+	c.out.Nameable = c.parts
 	return c.out
 }
 

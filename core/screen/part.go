@@ -73,6 +73,8 @@ type PartView struct {
 	Details []DetailView `json:"details,omitempty"`
 	Lines   *LinesView   `json:"lines,omitempty"`
 	Entries *Entries     `json:"entries,omitempty"`
+	// Waiting is what the part waits for; it shows nothing yet.
+	Waiting *Waiting `json:"waiting,omitempty"`
 	// Same says that the part is as it was and the rest is left out.
 	Same bool `json:"same,omitempty"`
 	// Lost says that an earlier choice no longer holds and must be made again.

@@ -34,17 +34,32 @@ type Given struct {
 	Looks   map[string]table.Look `json:"looks,omitempty"`
 	// Edited are the keys of rows that were changed and not saved.
 	Edited map[string][]int64 `json:"edited,omitempty"`
+	// Loaded are the searches on demand that were asked for.
+	Loaded []string `json:"loaded,omitempty"`
 }
 
 // Show computes what a person sees. Earlier answers fill the inputs in as far as
 // they still hold.
 func (s *Surface) Show(ctx context.Context, r records.Reader, values expr.Values, earlier Answers) ([]BandView, error) {
-	return s.ShowOf(ctx, r, values, Given{Answers: earlier}, nil)
+	return s.ShowOf(ctx, r, values, Given{Answers: earlier}, Some{})
 }
 
-// ShowOf computes what a person sees of a page, but for what need not be shown anew; nil shows everything.
+// Some says which parts of a page are shown.
+type Some struct {
+	// Anew are those that are not as they were; nil means all.
+	Anew map[string]bool
+	// Waiting are those that are not read before something asks for it.
+	Waiting map[string]Waiting
+}
+
+// Waiting is the search on demand that a part waits for, by its key.
+type Waiting struct {
+	Search string `json:"search"`
+}
+
+// ShowOf computes what a person sees of a page, but for what need not be shown anew or waits.
 func (s *Surface) ShowOf(ctx context.Context, r records.Reader, values expr.Values, g Given,
-	anew map[string]bool) ([]BandView, error) {
+	some Some) ([]BandView, error) {
 	out := make([]BandView, len(s.Bands))
 	for i, b := range s.Bands {
 		out[i] = BandView{Title: b.Title, Columns: make([]ColumnView, len(b.Columns))}
@@ -60,7 +75,9 @@ func (s *Surface) ShowOf(ctx context.Context, r records.Reader, values expr.Valu
 					continue
 				}
 				view := PartView{Key: p.Key, Kind: p.Kind, Same: true}
-				if anew == nil || anew[def.Key] {
+				if w, waits := some.Waiting[def.Key]; waits {
+					view = PartView{Key: p.Key, Kind: p.Kind, Label: p.Label, Waiting: &w}
+				} else if some.Anew == nil || some.Anew[def.Key] {
 					if view, err = p.show(ctx, r, values, g); err != nil {
 						return nil, fmt.Errorf("showing %q: %w", def.Label, err)
 					}
@@ -120,6 +137,16 @@ func (s *Surface) UsesOf() iter.Seq2[string, [][]string] {
 			}
 		}
 	}
+}
+
+// Rows is the object of the rows of a table, "" where there is no such table.
+func (s *Surface) Rows(key string) string {
+	if p := s.parts[key]; p != nil {
+		if t, ok := p.content.(*tabled); ok {
+			return t.table.Object()
+		}
+	}
+	return ""
 }
 
 // Has says whether there is a part by a key.

@@ -20,8 +20,6 @@ const (
 	OnOne   ButtonOn = "one"
 	OnSome  ButtonOn = "some"
 	OnEach  ButtonOn = "each"
-
-	rowLabel = "The row"
 )
 
 // Button is a reaction to its being pressed: what people can do with a table or its rows.
@@ -91,8 +89,7 @@ func (c *compiler) button(p *Program, def *Button, at string) {
 	b := &button{Button: def}
 	inner := *c
 	if def.about() {
-		inner.scope = c.scope.With(expr.Name{Key: act.RowName, Label: rowLabel,
-			Type: expr.Type{Kind: value.KindRecord, Object: p.object}})
+		inner.scope = c.scope.With(act.Row(p.object))
 	}
 	if def.OfferedWhen != "" {
 		b.offered = inner.ForRecords(expr.Type{Kind: value.KindYesNo}, inner.scope, def.OfferedWhen,

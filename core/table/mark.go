@@ -48,8 +48,7 @@ type mark struct {
 
 func (c *compiler) marks(p *Program, at string) {
 	inner := *c
-	inner.scope = c.scope.With(expr.Name{Key: act.RowName, Label: rowLabel,
-		Type: expr.Type{Kind: value.KindRecord, Object: p.object}})
+	inner.scope = c.scope.With(act.Row(p.object))
 	for i := range p.Marks {
 		m := &p.Marks[i]
 		pointer := fmt.Sprintf("%s/%d", at, i)

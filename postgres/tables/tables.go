@@ -398,6 +398,8 @@ type PageView struct {
 	Bands []screen.BandView `json:"bands"`
 	// Looked are the tables of which something depends on how they are looked at.
 	Looked []string `json:"looked"`
+	// Reactions are what may be set going on it.
+	Reactions []page.ReactionView `json:"reactions"`
 }
 
 // Page shows a page. When changed names parts, what does not depend on them is left out.
@@ -407,7 +409,8 @@ func (t *Tables) Page(ctx context.Context, p postgres.Caller, key string, given 
 	if err != nil {
 		return PageView{}, err
 	}
-	out := PageView{Key: key, Label: page.Def.Label, Note: page.Def.Note, Looked: page.Looked()}
+	out := PageView{Key: key, Label: page.Def.Label, Note: page.Def.Note, Looked: page.Looked(),
+		Reactions: page.Reactions()}
 	out.Bands, err = page.Show(ctx, d, given, changed)
 	return out, err
 }

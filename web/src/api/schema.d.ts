@@ -3186,6 +3186,58 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/build/spaces/{space}/pages/{key}/reactions/{reaction}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          space: string | number
+          key: string | number
+          reaction: string | number
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['ReactRequest']
+        }
+      }
+      responses: {
+        /** @description done */
+        '2XX': {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['TablesPressed']
+          }
+        }
+        /** @description what is wrong */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['ServerProblem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/build/spaces/{space}/press': {
     parameters: {
       query?: never
@@ -5147,6 +5199,57 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/use/pages/{key}/reactions/{reaction}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          key: string | number
+          reaction: string | number
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['ReactRequest']
+        }
+      }
+      responses: {
+        /** @description done */
+        '2XX': {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['TablesPressed']
+          }
+        }
+        /** @description what is wrong */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['ServerProblem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/use/press': {
     parameters: {
       query?: never
@@ -6455,6 +6558,7 @@ export interface components {
     }
     ActView: {
       in_lines: boolean
+      in_reactions: boolean
       in_steps: boolean
       /** @enum {string} */
       kind:
@@ -6866,6 +6970,8 @@ export interface components {
       }
     }
     Effect: {
+      /** @enum {string} */
+      as?: 'done' | 'care' | 'failed'
       dialog?: boolean
       format?: string
       hand?: {
@@ -7252,6 +7358,7 @@ export interface components {
       edited?: {
         [key: string]: number[]
       }
+      loaded?: string[]
       looks?: {
         [key: string]: components['schemas']['Look']
       }
@@ -7734,6 +7841,7 @@ export interface components {
       key: string
       label: string
       note?: string
+      reactions?: components['schemas']['Reaction'][]
       roles: string[]
       searches: components['schemas']['PageSearch'][]
     }
@@ -7748,6 +7856,7 @@ export interface components {
     PageSearch: {
       key: string
       label: string
+      on_demand?: boolean
       search: components['schemas']['ActSearch']
     }
     PageTable: {
@@ -7761,6 +7870,7 @@ export interface components {
       label: string
       looked: string[]
       note?: string
+      reactions: components['schemas']['ReactionView'][]
     }
     Part: {
       details?: components['schemas']['Details']
@@ -7790,6 +7900,7 @@ export interface components {
       table?: components['schemas']['TableView']
       text?: components['schemas']['Piece'][]
       value?: unknown
+      waiting?: components['schemas']['Waiting']
     }
     PasswordRequest: {
       password: string
@@ -7928,6 +8039,22 @@ export interface components {
       currency: string
       day: unknown
       rate: unknown
+    }
+    ReactRequest: {
+      confirmed?: number[]
+      given: components['schemas']['Given']
+      /** Format: int64 */
+      row?: number
+    }
+    Reaction: {
+      do: components['schemas']['Line'][]
+      key: string
+      when: components['schemas']['When']
+    }
+    ReactionView: {
+      hold?: string
+      key: string
+      when: components['schemas']['When']
     }
     ReadAgain: {
       part?: string
@@ -8239,6 +8366,8 @@ export interface components {
       value: string
     }
     Say: {
+      /** @enum {string} */
+      as?: 'done' | 'care' | 'failed'
       text: string
     }
     Screen: {
@@ -8544,6 +8673,7 @@ export interface components {
       changed: number
       effects: components['schemas']['Effect'][]
       put_back?: boolean
+      trace?: components['schemas']['Entry'][]
     }
     Take: {
       key: string
@@ -8626,6 +8756,9 @@ export interface components {
     ViewsView: {
       views: components['schemas']['SavedView'][]
     }
+    Waiting: {
+      search: string
+    }
     WalkDifference: {
       expected: string
       now: string
@@ -8682,6 +8815,12 @@ export interface components {
       steps: components['schemas']['Step'][]
       title: string
       when: string
+    }
+    When: {
+      /** @enum {string} */
+      event: 'opened' | 'came_back' | 'changed' | 'row_pressed' | 'written' | 'dialog_over' | 'every'
+      minutes?: number
+      part?: string
     }
     WhyQuestion: {
       object: string

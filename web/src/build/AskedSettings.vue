@@ -65,6 +65,8 @@ function parts(ask: Ask<Settings> & { as: 'part' }) {
         :model-value="value(piece)"
         :options="piece.options"
         size="small"
+        :placeholder="empty(piece)"
+        :show-clear="piece.optional"
         :aria-label="piece.label"
         @update:model-value="set(piece, $event)"
       />

@@ -25,7 +25,9 @@ const emit = defineEmits<{
   go: []
   changed: [part: string]
   select: [part: string]
-  written: []
+  written: [part?: string]
+  /** A search on demand is asked for. */
+  read: [search: string]
   looked: [part: string, look: Look]
   edited: [part: string, rows: number[]]
   ship: [part: string, view: ShippedView]
@@ -69,7 +71,7 @@ watch(
     for (const key of Object.keys(held)) if (!touched.has(key)) delete held[key]
     for (const p of parts()) {
       const gives = kinds[p.kind].gives
-      if (gives && !(p.key in held)) held[p.key] = gives.begin(p)
+      if (gives && !p.waiting && !(p.key in held)) held[p.key] = gives.begin(p)
     }
   },
   { immediate: true },
@@ -84,7 +86,7 @@ function touch(part: PartView): void {
   else emit('changed', part.key)
 }
 
-provideAround(
+const around = provideAround(
   (key, value) => {
     const part = parts().find((p) => p.key === key)
     if (!part) return
@@ -99,12 +101,13 @@ provideAround(
 function answers(): Answers {
   const out: Answers = {}
   for (const p of parts()) {
+    if (p.waiting) continue
     const given = kinds[p.kind].gives?.answer(p, held[p.key])
     if (given !== undefined) out[p.key] = given
   }
   return out
 }
-defineExpose({ answers })
+defineExpose({ answers, around })
 </script>
 
 <template>
@@ -134,8 +137,18 @@ defineExpose({ answers })
           <button v-if="builds" type="button" class="plain grip" @click="emit('select', part.key)">
             {{ part.label || part.kind }}
           </button>
+          <div v-if="part.waiting" class="waiting">
+            <h3 v-if="part.label">{{ part.label }}</h3>
+            <p class="muted">
+              This is read when it is asked for.
+              <button type="button" class="plain link" @click="emit('read', part.waiting.search)">
+                Read it now
+              </button>
+            </p>
+          </div>
           <component
             :is="kinds[part.kind].view(part)"
+            v-else
             v-model="held[part.key]"
             :part="part"
             :source="source"
@@ -146,7 +159,7 @@ defineExpose({ answers })
             @ship="(view: ShippedView) => emit('ship', part.key, view)"
             @looked="(look: Look) => emit('looked', part.key, look)"
             @edited="(rows: number[]) => emit('edited', part.key, rows)"
-            @written="emit('written')"
+            @written="emit('written', part.key)"
           />
         </div>
         <slot name="edge" :band="i" :column="j" />

@@ -12,10 +12,12 @@ interface Around {
 
 const key: InjectionKey<Around> = Symbol('around')
 
-export function provideAround(set: Around['set'], all: () => void): void {
+export function provideAround(set: Around['set'], all: () => void): Around {
   const readers = new Map<string, () => void>()
   const again = (part?: string) => (part && readers.get(part) ? readers.get(part)!() : all())
-  provide(key, { set, again, readers })
+  const around = { set, again, readers }
+  provide(key, around)
+  return around
 }
 
 /** What is around a part; read says how the part is read again. */

@@ -37,11 +37,24 @@ export function usePage(base: Base, name: VueRef<string>, effect: (e: Effect) =>
   }
 
   const left = usePlace('page', () => given.value)
+  // Only the page that was left is come back to.
+  let back = !!left
   const open = () => {
-    given.value = left ?? {}
+    back = !!left && !view.value
+    given.value = back ? left! : {}
     waiting = []
     return ask()
   }
+
+  /** Makes a search again, one on demand for the first time perhaps, and what depends on it. */
+  function read(search: string): Promise<void> {
+    given.value = { ...given.value, loaded: [...new Set([...(given.value.loaded ?? []), search])] }
+    waiting = [...new Set([...waiting, search])]
+    return ask(waiting)
+  }
+
+  const isPart = (key: string) =>
+    (view.value?.bands ?? []).some((b) => b.columns.some((c) => c.parts.some((p) => p.key === key)))
 
   /** Something was entered or chosen. */
   function changed(part: string, answers: Answers): Promise<void> {
@@ -83,7 +96,20 @@ export function usePage(base: Base, name: VueRef<string>, effect: (e: Effect) =>
     recordAddress: (object, id) => (base === '/use' ? `/use/record/${object}/${id}` : null),
   }
 
-  return { view, failed, given, source, open, changed, looked, edited, again: () => ask() }
+  return {
+    view,
+    failed,
+    given,
+    source,
+    open,
+    changed,
+    looked,
+    edited,
+    read,
+    isPart,
+    cameBack: () => back,
+    again: () => ask(),
+  }
 }
 
 /** The parts that are the same stay those they were. */

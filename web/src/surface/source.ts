@@ -11,7 +11,9 @@ export interface SurfaceSource {
   /** The address of a record, or null where records cannot be opened. */
   recordAddress(object: string, id: number): string | null
   /** What a button leaves to be done: a walkthrough or a record opens. */
-  effect?(effect: Effect): void
+  effect?(effect: Effect): void | Promise<void>
+  /** A row of a table was pressed; whether that sets something going. */
+  rowPressed?(part: string, row: number): boolean
   /** A button was pressed in a rehearsal, which presses it again whenever it is replayed. */
   pressed?(part: string, button: string, chosen: Chosen, confirmed: number[]): void
   /** Whether a record opens in a tab of its own, so that unfinished work stays in view. */

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, toRef, watch } from 'vue'
 import { usePage } from '@/surface/page'
+import { useReactions } from '@/surface/reactions'
 import SurfaceView from '@/surface/SurfaceView.vue'
 import { useEffects } from './effects'
 import RunDialog from './RunDialog.vue'
@@ -9,7 +10,24 @@ const props = defineProps<{ name: string }>()
 const effects = useEffects(false)
 const page = usePage('/use', toRef(props, 'name'), effects.effect)
 const surface = ref<InstanceType<typeof SurfaceView> | null>(null)
+const reactions = useReactions('/use', page, () => surface.value?.around ?? null)
+page.source.rowPressed = (part, row) => reactions.happens('row_pressed', part, row)
 watch(() => props.name, page.open, { immediate: true })
+
+function changed(part: string): void {
+  void page.changed(part, surface.value!.answers())
+  reactions.happens('changed', part)
+}
+
+function written(part?: string): void {
+  void page.again()
+  if (part) reactions.happens('written', part)
+}
+
+function over(): void {
+  void page.again()
+  reactions.happens('dialog_over')
+}
 
 /** A table that has the page to itself takes the height there is. */
 const tables = computed(
@@ -35,13 +53,15 @@ const tables = computed(
         :bands="page.view.value.bands"
         :source="page.source"
         :problems="{}"
-        @changed="(part) => page.changed(part, surface!.answers())"
+        @changed="changed"
         @looked="page.looked"
         @edited="page.edited"
-        @written="page.again()"
+        @written="written"
+        @read="page.read"
       />
     </template>
-    <RunDialog v-model="effects.dialog.value" @over="page.again()" />
+    <p v-if="reactions.holds.value" class="muted" role="status">{{ reactions.holds.value }}</p>
+    <RunDialog v-model="effects.dialog.value" @over="over" />
   </main>
 </template>
 

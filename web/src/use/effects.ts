@@ -3,7 +3,7 @@ import { shallowRef } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, counts, given, requestKey, titleOf } from '@/api/client'
 import type { Effect, Run } from '@/api/types'
-import { say } from '@/surface/sentence'
+import { brief } from '@/surface/sentence'
 
 /** What acts leave to be done in Use: something is said, a record opens, or a walkthrough, perhaps in a dialog. */
 export function useEffects(beside: boolean) {
@@ -13,7 +13,7 @@ export function useEffects(beside: boolean) {
 
   async function effect(e: Effect): Promise<void> {
     if (e.kind === 'say') {
-      toast.add({ severity: 'info', summary: say(e.message), life: 5000 })
+      toast.add(brief(e))
       return
     }
     if (e.kind === 'open') {

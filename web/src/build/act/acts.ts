@@ -121,7 +121,17 @@ export const acts: { [K in ActKind]: ActEntry<K> } = {
   },
   say: {
     fresh: () => ({ say: { text: 'Done.' } }),
-    asks: [{ as: 'text', member: 'text', label: 'What it says' }],
+    asks: [
+      { as: 'text', member: 'text', label: 'What it says' },
+      {
+        as: 'choice',
+        member: 'as',
+        label: 'Kind of message',
+        options: ['done', 'care', 'failed'],
+        empty: 'plain news',
+        optional: true,
+      },
+    ],
     says: () => 'Say',
     lines: ({ say }) => [quoted(say?.text)],
   },

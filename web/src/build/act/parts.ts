@@ -1,13 +1,17 @@
 import type { Band, Page, Part } from '@/api/types'
 import { useSheet } from '../sheet/context'
 
-/** The parts of the screen that a step shows, or of the page, as they are chosen from. */
+/** The parts of the screen that a step shows, or of the page with its searches, as they are chosen from. */
 export function usePartsHere(place: () => string) {
   const sheet = useSheet()
   return (): { key: string; label: string; input: boolean }[] => {
     const step = sheet.steps.value.find((s) => s.key === place())
     const bands: Band[] = step?.screen?.bands ?? (sheet.body() as Page).bands ?? []
     const parts: Part[] = bands.flatMap((b) => b.columns.flatMap((c) => c.parts))
-    return parts.map((p) => ({ key: p.key, label: p.label || p.key, input: p.kind === 'input' }))
+    const searches = step ? [] : ((sheet.body() as Page).searches ?? [])
+    return [
+      ...parts.map((p) => ({ key: p.key, label: p.label || p.key, input: p.kind === 'input' })),
+      ...searches.map((s) => ({ key: s.key, label: `search “${s.label || s.key}”`, input: false })),
+    ]
   }
 }

@@ -9,12 +9,20 @@ import { useBuild } from '../build'
 import OfferedWhen from '../sheet/OfferedWhen.vue'
 import TextSlot from '../sheet/TextSlot.vue'
 
-/** One thing that pressing a button does. */
-defineProps<{ pointer: string; place: string; object: string; last: boolean }>()
+/** One thing that pressing a button does, or that the page does by itself. */
+const props = defineProps<{
+  pointer: string
+  place: string
+  object: string
+  last: boolean
+  byItself?: boolean
+}>()
 const line = defineModel<Line>({ required: true })
 const emit = defineEmits<{ remove: [] }>()
 const build = useBuild()
-const kinds = computed(() => (build.contents?.acts ?? []).filter((a) => a.in_lines))
+const kinds = computed(() =>
+  (build.contents?.acts ?? []).filter((a) => (props.byItself ? a.in_reactions : a.in_lines)),
+)
 
 function setKind(kind: ActKind): void {
   const key = acts[kind].gives ? line.value.key : undefined

@@ -3,6 +3,7 @@ import { useToast } from 'primevue/usetoast'
 import { computed, onMounted, ref, shallowRef, toRef, watch } from 'vue'
 import type { Page, ShippedView } from '@/api/types'
 import { usePage } from '@/surface/page'
+import { useReactions } from '@/surface/reactions'
 import SurfaceView from '@/surface/SurfaceView.vue'
 import { useBuild } from '../build'
 import { namesAt, provideKnown } from '../conditions/context'
@@ -15,6 +16,7 @@ import FindingNote from '../sheet/FindingNote.vue'
 import { useUndoKeys } from '../undo'
 import AddHere from './AddHere.vue'
 import { partEdits, placed, shipping } from './edits'
+import ReactionsEditor from './ReactionsEditor.vue'
 import WorkBench from './WorkBench.vue'
 
 /** A page being built: the page itself, live on trial, and below it what is chosen. */
@@ -37,7 +39,7 @@ const surface = ref<InstanceType<typeof SurfaceView> | null>(null)
 const selected = ref('')
 
 const findings = computed(() => doc.view.value?.findings ?? [])
-const general = computed(() => findings.value.filter((f) => !/parts|searches/.test(f.pointer)))
+const general = computed(() => findings.value.filter((f) => !/parts|searches|reactions/.test(f.pointer)))
 const blocked = computed(() => findings.value.some((f) => f.severity === 'stop'))
 
 // What a button does stands where the row is known, too.
@@ -53,6 +55,18 @@ provideSheet({
   findings,
   steps: computed(() => []),
 })
+const reactions = useReactions('/build/spaces/trial', live, () => surface.value?.around ?? null)
+live.source.rowPressed = (part, row) => reactions.happens('row_pressed', part, row)
+
+function changed(part: string): void {
+  void live.changed(part, surface.value!.answers())
+  reactions.happens('changed', part)
+}
+
+function written(part?: string): void {
+  void live.again()
+  if (part) reactions.happens('written', part)
+}
 const edits = partEdits(build, () => def.value!, doc.edit)
 const at = computed(() => placed(def.value?.bands ?? []).find((p) => p.part.key === selected.value))
 
@@ -104,10 +118,11 @@ useUndoKeys(doc)
         ships
         within
         @select="selected = $event"
-        @changed="(part) => live.changed(part, surface!.answers())"
+        @changed="changed"
         @looked="live.looked"
         @edited="live.edited"
-        @written="live.again()"
+        @written="written"
+        @read="live.read"
         @ship="ship"
       >
         <template #edge="{ band, column }">
@@ -137,8 +152,10 @@ useUndoKeys(doc)
       :at="at"
       :edits="edits"
       :needs="doc.view.value?.needs ?? {}"
+      :tried="reactions.tried.value"
       @select="selected = $event"
     />
+    <ReactionsEditor v-else :page="def" :tried="reactions.tried.value" />
   </main>
   <ReadFailed v-else-if="doc.failed.value" :words="doc.failed.value" @again="doc.load()" />
 </template>

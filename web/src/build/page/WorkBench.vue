@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Page, Part } from '@/api/types'
-import { put, swap } from '../document'
+import { drop, put, swap } from '../document'
+import type { Tried } from '@/surface/reactions'
 import { useBuild } from '../build'
 import { rowPlace, useKnown } from '../conditions/context'
 import { knownValues } from '../conditions/known'
@@ -16,6 +17,7 @@ import InsideEditor from './InsideEditor.vue'
 import ButtonsEditor from './ButtonsEditor.vue'
 import type { PartEdits, PlacedPart } from './edits'
 import ShippedViews from './ShippedViews.vue'
+import TriedReaction from './TriedReaction.vue'
 
 /** What the part that is chosen shows, what feeds it, and what it sets going. */
 const props = defineProps<{
@@ -23,6 +25,7 @@ const props = defineProps<{
   at: PlacedPart
   edits: PartEdits
   needs: Record<string, string[]>
+  tried: Tried | null
 }>()
 const emit = defineEmits<{ select: [part: string] }>()
 const sheet = useSheet()
@@ -65,6 +68,11 @@ const fed = computed(() =>
   through(part.value.key, (k) => Object.keys(props.needs).filter((o) => props.needs[o]?.includes(k))),
 )
 
+function onDemand(yes: boolean): void {
+  const at = `/searches/${search.value}/on_demand`
+  void sheet.edit(yes ? put(at, true) : drop(at))
+}
+
 function change(next: Part): void {
   void sheet.edit(swap(pointer.value, next))
 }
@@ -73,7 +81,10 @@ function change(next: Part): void {
 <template>
   <section class="bench" :aria-label="'Settings of ' + (part.label || part.key)">
     <div>
-      <h2>Shows</h2>
+      <h2>
+        Shows
+        <button type="button" class="plain link page" @click="emit('select', '')">the whole page</button>
+      </h2>
       <PartEditor
         :key="part.key"
         page
@@ -117,6 +128,14 @@ function change(next: Part): void {
         place=""
         :pointer="`/searches/${search}/search`"
       />
+      <label v-if="search >= 0" class="row">
+        <input
+          type="checkbox"
+          :checked="page.searches[search].on_demand ?? false"
+          @change="onDemand(($event.target as HTMLInputElement).checked)"
+        />
+        read only on demand
+      </label>
       <div v-else-if="part.table" class="row">
         <KnownPicker
           :model-value="part.table.source"
@@ -159,6 +178,7 @@ function change(next: Part): void {
         :object="object"
         @update:model-value="change({ ...part, table: { ...part.table!, buttons: $event } })"
       />
+      <TriedReaction v-if="tried" :tried="tried" />
     </div>
   </section>
 </template>

@@ -122,6 +122,7 @@ watch(
 /** A press on a row chooses it and takes the keyboard there. */
 function pick(row: RowView, line: number, event: MouseEvent): void {
   choose(row)
+  if (!(event.target as HTMLElement).closest('a, button')) props.source.rowPressed?.(props.part.key, row.id)
   const cell = (event.target as HTMLElement).closest<HTMLElement>('[data-column]')
   if (!(event.target as HTMLElement).closest('a, button'))
     void grid.focus(line, Number(cell?.dataset.column ?? grid.at.value.column))
@@ -182,6 +183,7 @@ function onCellKey(at: number, column: number, event: KeyboardEvent): boolean {
     return selects.value
   }
   if (event.key !== 'Enter') return false
+  if (props.source.rowPressed?.(props.part.key, line.row.id)) return true
   const link = (event.target as HTMLElement).querySelector<HTMLElement>('a, button')
   if (def.value.select === 'none' && link) link.click()
   else if (def.value.select === 'one' && !isChosen(line.row)) choose(line.row)

@@ -4,7 +4,7 @@ import { computed, ref, shallowRef, triggerRef, watch } from 'vue'
 import { titleOf } from '@/api/client'
 import type { ButtonView, Effect, PartView, RowView } from '@/api/types'
 import { useAround } from '../around'
-import { say } from '../sentence'
+import { brief, say } from '../sentence'
 import { chosenOf, type Selection } from '../selection'
 import type { SurfaceSource } from '../source'
 import type { Asking } from './asking'
@@ -93,8 +93,10 @@ export function useButtons(
         return
       }
       for (const e of done.effects) await effect(e, b, what)
-      const says = done.effects
-        .filter((e) => e.kind === 'say')
+      const said = done.effects.filter((e) => e.kind === 'say')
+      for (const e of said.filter((e) => e.as)) toast.add(brief(e))
+      const says = said
+        .filter((e) => !e.as)
         .map((e) => say(e.message))
         .join(' ')
       if (done.changed || says)

@@ -1,0 +1,179 @@
+package page
+
+import (
+	"context"
+	"fmt"
+	"slices"
+
+	"plainpath/core/act"
+	"plainpath/core/definition"
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/records"
+	"plainpath/core/screen"
+	"plainpath/core/table"
+)
+
+// Event is something that happens on a page.
+type Event string
+
+// The events: the page was opened, or come back to; what is given or chosen in a part has changed; a row of a table was
+// pressed; rows of a table were saved or changed; a dialog that the page opened is over; some minutes have passed.
+const (
+	Opened     Event = "opened"
+	CameBack   Event = "came_back"
+	Changed    Event = "changed"
+	RowPressed Event = "row_pressed"
+	Written    Event = "written"
+	DialogOver Event = "dialog_over"
+	Every      Event = "every"
+)
+
+// Events are all events there are.
+var Events = []Event{Opened, CameBack, Changed, RowPressed, Written, DialogOver, Every}
+
+// about are the events that happen to a part.
+func (e Event) about() bool { return e == Changed || e == RowPressed || e == Written }
+
+// Reaction is what is done when something happens.
+type Reaction struct {
+	Key  string     `json:"key"`
+	When When       `json:"when"`
+	Do   []act.Line `json:"do"`
+}
+
+// When is what sets a reaction going.
+type When struct {
+	Event Event `json:"event"`
+	// Part is what it happens to, for events that happen to parts.
+	Part string `json:"part,omitempty"`
+	// Minutes is how many pass between two times, for Every.
+	Minutes int `json:"minutes,omitempty"`
+}
+
+// ReactionView is what the browser knows of a reaction.
+type ReactionView struct {
+	Key  string `json:"key"`
+	When When   `json:"when"`
+	// Hold is shown while it is carried out.
+	Hold string `json:"hold,omitempty"`
+}
+
+type reaction struct {
+	*Reaction
+	lines *act.Lines
+}
+
+// mostMinutes is a day.
+const mostMinutes = 24 * 60
+
+// react checks the reactions.
+func (p *Program) react(c *definition.Check) {
+	p.reactions = map[string]*reaction{}
+	for i := range p.Def.Reactions {
+		def, at := &p.Def.Reactions[i], fmt.Sprintf("/reactions/%d", i)
+		problem := model.KeyProblem(def.Key)
+		if problem == "" && p.reactions[def.Key] != nil {
+			problem = fmt.Sprintf("two reactions have the key %q", def.Key)
+		}
+		if problem != "" {
+			c.Find(definition.Stop, at+"/key", problem, "One would be taken for the other.", nil)
+			continue
+		}
+		if !p.when(c, &def.When, at+"/when") {
+			continue
+		}
+		if len(def.Do) == 0 {
+			c.Find(definition.Care, at+"/do", "nothing is done then", "The reaction would do nothing.", nil)
+		}
+		env := act.Environment{Where: act.InReactions, Scope: p.Scope, Check: c, Parts: p.surface.Nameable, Outset: at}
+		if def.When.Event == RowPressed {
+			env.Rows, env.One = p.surface.Rows(def.When.Part), true
+			env.Scope = env.Scope.With(act.Row(env.Rows))
+		}
+		lines := act.CompileLines(env, def.Do, "", at+"/do")
+		p.used.Paths = append(p.used.Paths, lines.Uses...)
+		p.reactions[def.Key] = &reaction{def, lines}
+	}
+}
+
+// when checks what sets a reaction going.
+func (p *Program) when(c *definition.Check, w *When, at string) bool {
+	const consequence = "It would never happen."
+	switch {
+	case !slices.Contains(Events, w.Event):
+		c.Find(definition.Stop, at+"/event", fmt.Sprintf("there is no event %q", w.Event), consequence, nil)
+		return false
+	case w.Event == Every && (w.Minutes < 1 || w.Minutes > mostMinutes):
+		c.Find(definition.Stop, at+"/minutes", fmt.Sprintf("%d minutes cannot be kept to; from 1 to %d can", w.Minutes,
+			mostMinutes), consequence, &definition.Mend{Label: "Every 5 minutes",
+			Patch: []definition.Op{{Op: "add", Path: at + "/minutes", Value: []byte("5")}}})
+		return false
+	case !w.Event.about():
+		return true
+	}
+	n := slices.IndexFunc(p.surface.Nameable, func(n expr.Name) bool { return n.Key == w.Part })
+	if n < 0 || !p.surface.Has(w.Part) {
+		c.Find(definition.Stop, at+"/part", fmt.Sprintf("there is no part %q on this page", w.Part), consequence, nil)
+		return false
+	}
+	c.Mention(model.TextMention(at+"/part", w.Part, p.surface.Nameable[n].Of))
+	isTable, isInput := p.surface.IsTable(w.Part), p.surface.Nameable[n].Type.Kind != ""
+	if !isTable && (w.Event != Changed || !isInput) {
+		c.Find(definition.Stop, at+"/part", fmt.Sprintf("this does not happen to %s", p.surface.Nameable[n].Label),
+			consequence, nil)
+		return false
+	}
+	return true
+}
+
+// Reactions are those of the page, for the browser.
+func (p *Program) Reactions() []ReactionView {
+	out := []ReactionView{}
+	for _, def := range p.Def.Reactions {
+		if r := p.reactions[def.Key]; r != nil {
+			out = append(out, ReactionView{def.Key, def.When, r.lines.Hold})
+		}
+	}
+	return out
+}
+
+// Reacting is a reaction being set going.
+type Reacting struct {
+	Key string
+	// Row is the row that was pressed, where one was.
+	Row int64
+	// Confirmed are the lines whose questions were answered with yes.
+	Confirmed []int
+	Trace     func(act.Entry)
+}
+
+// React carries out a reaction.
+func (p *Program) React(ctx context.Context, u records.Writer, g screen.Given, to Reacting) (act.Outcome, error) {
+	r := p.reactions[to.Key]
+	if r == nil {
+		return act.Outcome{}, &table.MissingError{Kind: "reaction", Key: to.Key}
+	}
+	values, err := p.values(ctx, u, g)
+	if err != nil {
+		return act.Outcome{}, err
+	}
+	doing := act.Doing{Values: values, Confirmed: to.Confirmed, Trace: to.Trace}
+	if r.When.Event == RowPressed {
+		l, err := p.surface.Listing(ctx, u, values, r.When.Part)
+		if err != nil {
+			return act.Outcome{}, err
+		}
+		if doing.Rows, err = l.Of(u, table.Chosen{Keys: []int64{to.Row}}); err != nil {
+			return act.Outcome{}, err
+		}
+		n, err := records.Count(ctx, u, doing.Rows)
+		if err != nil {
+			return act.Outcome{}, err
+		}
+		if n != 1 {
+			return act.Outcome{}, &act.NotOfferedError{Text: "The row is not in the table any more."}
+		}
+	}
+	return r.lines.Do(ctx, u, doing)
+}

@@ -1,0 +1,165 @@
+package page
+
+import (
+	"encoding/json"
+	"errors"
+	"strings"
+	"testing"
+
+	"plainpath/core/act"
+	"plainpath/core/definition"
+	"plainpath/core/expr"
+	"plainpath/core/memory"
+	"plainpath/core/model"
+	"plainpath/core/predicate"
+	"plainpath/core/screen"
+)
+
+func reactive(reactions ...Reaction) *Page {
+	late := searchOf("lifts_found", "lift", is("building", "houses.selected"))
+	late.OnDemand = true
+	def := page([]Search{searchOf("houses_found", "building", predicate.Condition{}), late},
+		screen.Part{Key: "words", Kind: screen.InputPart, Label: "Words", Input: &screen.Input{Type: model.Text}},
+		tableOf("houses", "houses_found", "name"), tableOf("lifts", "lifts_found", "serial"),
+		screen.Part{Key: "says", Kind: screen.TextPart, Text: "{size(lifts_found)}"},
+		screen.Part{Key: "still", Kind: screen.TextPart, Text: "always"})
+	def.Reactions = reactions
+	return def
+}
+
+func say(text string) act.Act { return act.Act{Kind: act.SayAct, Say: &act.Say{Text: text}} }
+func again(part string) act.Act {
+	return act.Act{Kind: act.ReadAgainAct, ReadAgain: &act.ReadAgain{Part: part}}
+}
+func on(e Event, p string) When { return When{Event: e, Part: p} }
+func when(k string, w When, a ...act.Act) Reaction {
+	return Reaction{Key: k, When: w, Do: lines(a...)}
+}
+
+// What needs a search on demand waits until something asked for it, and reads nothing.
+func TestWhatIsOnDemandWaits(t *testing.T) {
+	p := compiled(t, reactive())
+	r := houses(t)
+	shown := func(g string, changed ...string) string {
+		t.Helper()
+		bands, err := p.Show(t.Context(), r, given(g), changed)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var out []string
+		for _, part := range bands[0].Columns[0].Parts {
+			switch {
+			case part.Waiting != nil:
+				out = append(out, part.Key+" waits for "+part.Waiting.Search)
+			case part.Same:
+				out = append(out, part.Key+" same")
+			default:
+				out = append(out, part.Key)
+			}
+		}
+		return strings.Join(out, ", ")
+	}
+	for _, c := range []struct {
+		given, changed, shows, reads string
+	}{
+		{`{}`, "", "words, houses, lifts waits for lifts_found, says waits for lifts_found, still", "building"},
+		{`{"answers":{"houses":{"id":1}}}`, "houses",
+			"words same, houses same, lifts waits for lifts_found, says waits for lifts_found, still same", "building"},
+		{`{"answers":{"houses":{"id":1}},"loaded":["lifts_found"]}`, "lifts_found",
+			"words same, houses same, lifts, says, still same", "building lift"},
+	} {
+		var changed []string
+		if c.changed != "" {
+			changed = []string{c.changed}
+		}
+		if got := shown(c.given, changed...); got != c.shows {
+			t.Errorf("%s: %s", c.given, got)
+		}
+		if got := r.Read(); got != c.reads {
+			t.Errorf("%s reads %q, want %q", c.given, got, c.reads)
+		}
+	}
+}
+
+// A reaction is carried out with what is known on the page, and the row that was pressed.
+func TestReactions(t *testing.T) {
+	p := compiled(t, reactive(
+		when("begin", When{Event: Opened}, again("houses_found"), again("lifts_found"), again("")),
+		when("typed", on(Changed, "words"), say("It says {words}"),
+			act.Act{Kind: act.SetAct, OnlyWhen: `words == "mill"`, Set: &act.Set{Part: "words", Value: `"Mill"`}}),
+		when("row", on(RowPressed, "houses"), say("{row.name}"), act.Act{Kind: act.OpenAct}),
+		when("ask", When{Event: Every, Minutes: 5},
+			act.Act{Kind: act.ConfirmAct, Confirm: &act.Confirm{Question: "Now?"}}, say("Yes")),
+		when("hold", on(Written, "lifts"),
+			act.Act{Kind: act.HoldAct, Hold: &act.Hold{Text: "Please wait"}}, say("ok"))))
+	if got := p.Reactions(); len(got) != 5 || got[4].Hold != "Please wait" || got[3].When.Minutes != 5 {
+		t.Errorf("%+v", got)
+	}
+	r := houses(t)
+	said := func(text string) string { return `{"kind":"say","message":[` + text + `]}` }
+	for _, c := range []struct {
+		to           Reacting
+		given, wants string
+	}{
+		{Reacting{Key: "begin"}, `{}`, `{"kind":"read_again","part":"houses_found"},` +
+			`{"kind":"read_again","part":"lifts_found"},{"kind":"read_again"}`},
+		{Reacting{Key: "typed"}, `{"answers":{"words":"dam"}}`, said(`{"text":"It says "},{"text":"dam"}`)},
+		{Reacting{Key: "typed"}, `{"answers":{"words":"mill"}}`,
+			said(`{"text":"It says "},{"text":"mill"}`) + `,{"kind":"set","part":"words","value":"Mill"}`},
+		{Reacting{Key: "row", Row: 2}, `{}`,
+			said(`{"text":"Mill Court"}`) + `,{"kind":"open","object":"building","record":2}`},
+		{Reacting{Key: "row", Row: 99}, `{}`, "!not in the table"},
+		{Reacting{Key: "ask"}, `{}`, `{"kind":"confirm","message":[{"text":"Now?"}]}`},
+		{Reacting{Key: "ask", Confirmed: []int{0}}, `{}`, said(`{"text":"Yes"}`)},
+		{Reacting{Key: "none"}, `{}`, "!reaction"},
+	} {
+		out, err := p.React(t.Context(), r, given(c.given), c.to)
+		if says, fails := strings.CutPrefix(c.wants, "!"); fails {
+			if err == nil || !strings.Contains(err.Error(), says) {
+				t.Errorf("%+v: %v", c.to, err)
+			}
+			continue
+		}
+		raw, _ := json.Marshal(out.Effects)
+		if err != nil || string(raw) != "["+c.wants+"]" {
+			t.Errorf("%+v: %s, %v\nwant %s", c.to, raw, err, c.wants)
+		}
+	}
+	var off *act.NotOfferedError
+	if _, err := p.React(t.Context(), r, given(`{}`), Reacting{Key: "row"}); !errors.As(err, &off) {
+		t.Errorf("a row that was not pressed: %v", err)
+	}
+}
+
+func TestFindingsOfReactions(t *testing.T) {
+	for says, r := range map[string]Reaction{
+		"no event":            when("a", When{Event: "sneezed"}, say("x")),
+		"0 minutes cannot be": when("a", When{Event: Every}, say("x")),
+		`no part "lift"`:      when("a", on(Changed, "lift"), say("x")),
+		"does not happen to":  when("a", on(RowPressed, "words"), say("x")),
+		"happen to Says":      when("a", on(Changed, "says"), say("x")),
+		"nothing is done":     when("a", When{Event: Opened}),
+		"cannot be a key":     when("A b", When{Event: Opened}, say("x")),
+		`no part "lifs"`:      when("a", When{Event: Opened}, again("lifs")),
+		"there is no act":     when("a", When{Event: Opened}, act.Act{Kind: act.CopyLinkAct}),
+		`by the name "row"`:   when("a", on(Written, "houses"), say("{row.name}")),
+		"is no input": when("a", When{Event: Opened},
+			act.Act{Kind: act.SetAct, Set: &act.Set{Part: "lifts_found"}}),
+	} {
+		def := reactive(r)
+		def.Bands[0].Columns[0].Parts[3].Label = "Says"
+		_, check := Compile(expr.Scope{Model: memory.Houses()}, []string{"all"}, def)
+		said := ""
+		for _, f := range check.Findings() {
+			said += f.Text + "\n"
+		}
+		if !strings.Contains(said, says) {
+			t.Errorf("%q is not found: %s", says, said)
+		}
+	}
+	_, check := Compile(expr.Scope{Model: memory.Houses()}, []string{"all"}, reactive(
+		when("a", When{Event: Opened}, say("x")), when("a", When{Event: CameBack}, say("x"))))
+	if !definition.Blocks(check.Findings()) {
+		t.Error("two reactions have one key")
+	}
+}

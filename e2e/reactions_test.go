@@ -1,0 +1,79 @@
+package e2e
+
+import (
+	"testing"
+)
+
+// A builder lets a page read first customers and then their contacts, greet, and answer to a row that is pressed; what
+// a reaction would write is tried and put back in Build, and done once in Use.
+func TestAPageReacts(t *testing.T) {
+	t.Parallel() // most of it is waiting
+	s := newSite(t)
+	b := s.browser(t)
+	b.signIn("Bo Lindqvale")
+	b.newPage("One after the other")
+	b.press("+ add")
+	b.choose("A table of", "Customers")
+	b.see("40 records")
+	b.pressIn("label", "read only on demand")
+	b.see("This is read when it is asked for.")
+	b.press("Read it now")
+	b.see("40 records")
+	b.press("+ a band below")
+	b.choose("A table of", "Contacts")
+	b.see("90 records")
+	b.pressIn("label", "read only on demand")
+	b.press("the whole page")
+	b.press("When something happens …")
+	b.press("and then …")
+	b.choose("What it does", "read again")
+	b.choose("What is read again", "search “Customers found”")
+	b.press("When something happens …")
+	b.see("nothing is done then")
+	const more = `[{"key":"begin","when":{"event":"opened"},"do":[{"kind":"read_again","read_again":{"part":"customers_found"}},
+		{"kind":"read_again","read_again":{"part":"contacts_found"}},{"kind":"say","say":{"text":"All is there."}}]},
+		{"key":"row","when":{"event":"row_pressed","part":"customers"},"do":[{"kind":"confirm","confirm":{"question":"Tell about {row.name}?"}},
+			{"kind":"notify","notify":{"roles":["dispatcher"],"text":"Look at {row.name}","record":"row"}},
+			{"kind":"say","say":{"text":"They are told of {row.name}."}}]}]`
+	if _, err := s.db.Exec(`UPDATE plainpath.document SET revision = revision + 1, body = jsonb_set(jsonb_set(body, '{reactions}', $1::jsonb), '{roles}', '["service_manager"]')
+		WHERE kind = 'page' AND key = 'one_after_the_other'`, more); err != nil {
+		t.Fatal(err)
+	}
+	told := func() int { return s.count(t, `SELECT count(*) FROM plainpath.notice`) }
+	b.open("/build/page/one_after_the_other")
+	b.see("40 records")
+	b.see("90 records")
+	b.row("Mill Lane Properties")
+	b.see("Tell about Mill Lane Properties?")
+	b.press("Go on")
+	b.see("They are told of Mill Lane Properties.")
+	b.see("When a row is pressed in. The records were put back.")
+	b.see("told to Dana Merrowdale")
+	if n := told(); n != 0 {
+		t.Errorf("%d people were told by a trial", n)
+	}
+	b.press("Release…")
+	b.press("Release 2")
+	b.see("Release 2 is in force")
+	b.press("Sign out")
+
+	b.signIn("Mara Stillwater")
+	b.pressIn("main a", "One after the other")
+	b.see("40 records")
+	b.see("90 records")
+	b.see("All is there.")
+	b.row("Mill Lane Properties")
+	b.see("Tell about Mill Lane Properties?")
+	b.press("Leave it")
+	b.gone("Tell about Mill Lane Properties?")
+	if n := told(); n != 0 {
+		t.Errorf("%d people were told although it was left", n)
+	}
+	b.row("Old Quay Estates")
+	b.see("Tell about Old Quay Estates?")
+	b.press("Go on")
+	b.see("They are told of Old Quay Estates.")
+	if n := told(); n != 1 {
+		t.Errorf("%d people were told", n)
+	}
+}
