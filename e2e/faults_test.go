@@ -2,7 +2,6 @@ package e2e
 
 import (
 	"context"
-	"fmt"
 	"net"
 	"net/http"
 	"os"
@@ -15,7 +14,6 @@ import (
 	"time"
 
 	"plainpath/postgres"
-	"plainpath/postgres/runs"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -79,90 +77,6 @@ func (p *process) kill() {
 		_ = p.cmd.Process.Signal(syscall.SIGKILL)
 		_ = p.cmd.Wait()
 		p.cmd = nil
-	}
-}
-
-// The program is killed again and again in the middle of a walkthrough. The person
-// sends the same answer until it is taken; it is never done twice nor lost.
-func TestKilledBetweenAnyTwoPoints(t *testing.T) {
-	if testing.Short() {
-		t.Skip("kills processes")
-	}
-	database := testdb.Address(t)
-	db, err := postgres.Open(t.Context(), database, 4)
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(func() { _ = db.Close() })
-	s := site{db: db}
-	p := newProcess(t, database)
-	p.start()
-	dana := testdb.SignIn(t, "http://"+p.address, "dana@quillmere.example")
-	var place, lift, engineer int64
-	if err := db.QueryRow(`SELECT b.id, min(l.id), (SELECT min(e.id) FROM liftcare_production.engineer e JOIN liftcare_production.certificate c ON c.engineer = e.id WHERE e.active AND c.kind = 'electrical' AND c.expires_on >= current_date)
-		FROM liftcare_production.building b JOIN liftcare_production.lift l ON l.building = b.id WHERE l.state = 'running' GROUP BY b.id ORDER BY b.id LIMIT 1`).Scan(&place, &lift, &engineer); err != nil {
-		t.Fatal(err)
-	}
-	var name string
-	if err := db.Get(&name, `SELECT name FROM liftcare_production.building WHERE id = $1`, place); err != nil {
-		t.Fatal(err)
-	}
-	ref := func(id int64) map[string]any { return map[string]any{"id": id} }
-	screens := []struct {
-		key     string
-		answers map[string]any
-	}{
-		{"which", map[string]any{"part": name}},
-		{"choose_building", map[string]any{"building": ref(place)}},
-		{"choose_lifts", map[string]any{"lifts": []any{ref(lift)}, "certificate": "electrical"}},
-		{"choose_engineer", map[string]any{"engineer": ref(engineer), "starts": "2027-01-05T09:30:00Z", "minutes": 30}},
-	}
-	before := s.count(t, `SELECT count(*) FROM liftcare_production.visit`)
-	const rounds = 4
-	for round := range rounds {
-		// Each round the kill falls at another moment after the answer was sent.
-		delay := time.Duration(round*round) * 1500 * time.Microsecond
-		send := func(method, path string, body any, key string, out any) {
-			t.Helper()
-			for attempt := range 40 {
-				if attempt == 0 {
-					first := p.cmd.Process
-					time.AfterFunc(delay, func() { _ = first.Signal(syscall.SIGKILL) })
-				}
-				status, err := dana.Do(method, path, body, key, out)
-				if err == nil && status < 300 {
-					if attempt > 0 {
-						return
-					}
-					p.kill() // answered before the kill: it falls now, and the same is sent again
-					p.start()
-					continue
-				}
-				if err == nil && status != 500 && status != 503 {
-					t.Fatalf("%s %s: status %d", method, path, status)
-				}
-				p.kill()
-				p.start()
-			}
-			t.Fatal("the answer was never taken")
-		}
-		var run runs.Run
-		send("POST", "/api/use/runs", map[string]string{"walkthrough": "book_a_visit"}, fmt.Sprintf("start-%d", round),
-			&run)
-		for i, screen := range screens {
-			send("POST", "/api/use/runs/"+run.ID+"/answers", map[string]any{"revision": run.Revision,
-				"screen": screen.key, "answers": screen.answers},
-				fmt.Sprintf("answer-%d-%d", round, i), &run)
-		}
-		if run.View == nil || !run.View.Closed {
-			t.Fatalf("round %d: the walkthrough is not finished", round)
-		}
-	}
-	if n := s.count(t, `SELECT count(*) FROM liftcare_production.visit`) - before; n != rounds {
-		t.Errorf("%d walkthroughs added %d visits", rounds, n)
-	}
-	if n := s.count(t, `SELECT count(*) FROM plainpath.run`); n != rounds {
-		t.Errorf("%d starts made %d runs", rounds, n)
 	}
 }
 

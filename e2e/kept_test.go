@@ -44,7 +44,7 @@ func TestARehearsalIsKept(t *testing.T) {
 
 	s.db.MustExec(`UPDATE liftcare_trial.lift SET serial_number = 'QL-10037' WHERE serial_number = 'QL-1'`)
 	s.db.MustExec(`UPDATE plainpath.document SET revision = revision + 1,
-		body = jsonb_set(body, '{steps,2,finish,message}', '"Thanks."') WHERE key = 'report_a_fault'`)
+		body = jsonb_set(body, '{steps,3,finish,message}', '"Thanks."') WHERE key = 'report_a_fault'`)
 	b.open("/build/walkthrough/report_a_fault")
 	b.press("Run all")
 	b.see("1 of 3 as expected")

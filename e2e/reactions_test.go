@@ -1,7 +1,12 @@
 package e2e
 
 import (
+	"fmt"
+	"net/url"
 	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 )
 
 // A builder lets a page read first customers and then their contacts, greet, and answer to a row that is pressed; what
@@ -76,4 +81,40 @@ func TestAPageReacts(t *testing.T) {
 	if n := told(); n != 1 {
 		t.Errorf("%d people were told", n)
 	}
+}
+
+// A button in a row opens a page about it beside the table: what belongs to it is read only then, some of it on demand.
+func TestAPageOpensBeside(t *testing.T) {
+	t.Parallel() // most of it is waiting
+	s := newSite(t)
+	b := s.browser(t)
+	var name string
+	var contacts, buildings int
+	if err := s.db.QueryRow(`SELECT c.name, (SELECT count(*) FROM liftcare_production.contact k WHERE k.customer = c.id), (SELECT count(*) FROM liftcare_production.building b WHERE b.customer = c.id)
+		FROM liftcare_production.customer c ORDER BY c.name COLLATE "und-x-icu" LIMIT 1`).Scan(&name, &contacts, &buildings); err != nil {
+		t.Fatal(err)
+	}
+	b.signIn("Mara Stillwater")
+	if run(b, chromedp.Evaluate[bool](`[...document.querySelectorAll('nav a')].some((a) => a.innerText === 'Customer at a glance')`)) {
+		t.Error("a page that needs something is in the menu")
+	}
+	b.pressIn("main a", "Customers")
+	b.see("40 records")
+	b.until(fmt.Sprintf(`(() => {
+	  const row = [...document.querySelectorAll('tbody tr')].find((r) => r.innerText.includes(%q))
+	  const button = [...(row?.querySelectorAll('button') ?? [])].find((x) => x.innerText.includes('At a glance'))
+	  button?.click()
+	  return !!button
+	})()`, name), "there is no button in the row")
+	b.see("About the customer")
+	b.see(fmt.Sprintf("%d record", contacts))
+	b.see("This is read when it is asked for.")
+	b.press("Read it now")
+	b.see(fmt.Sprintf("%d record", buildings))
+	b.axe("a page beside")
+	b.keys(kb.Escape)
+	b.gone("About the customer")
+	b.see("40 records")
+	b.open("/use/page/customer_at_a_glance?customer=" + url.QueryEscape(`{"id":1}`))
+	b.see("About the customer")
 }

@@ -247,7 +247,7 @@ func TestReleasesAndRunsUnderWay(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	bo.must(1, op("replace", "/steps/2/finish/message", `"Thanks, {nobody}."`))
+	bo.must(1, op("replace", "/steps/3/finish/message", `"Thanks, {nobody}."`))
 	p, err := drafts.PreviewRelease(t.Context(), db, demo.App, 0)
 	if err != nil {
 		t.Fatal(err)
@@ -258,7 +258,7 @@ func TestReleasesAndRunsUnderWay(t *testing.T) {
 		!strings.Contains(err.Error(), "findings") {
 		t.Errorf("a draft with a stop: %v", err)
 	}
-	bo.must(2, op("replace", "/steps/2/finish/message", `"Reported by {person.name}."`))
+	bo.must(2, op("replace", "/steps/3/finish/message", `"Reported by {person.name}."`))
 	if p, err = drafts.PreviewRelease(t.Context(), db, demo.App, 0); err != nil {
 		t.Fatal(err)
 	}

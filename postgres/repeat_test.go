@@ -60,6 +60,10 @@ func (g *repeats) steps(n int) string {
 	out := make([]string, n)
 	for i := range out {
 		out[i] = g.act()
+		if !strings.Contains(out[i], `"kind":"branch"`) && g.r.IntN(4) == 0 {
+			out[i] = strings.Replace(out[i], `"kind":`, fmt.Sprintf(`"only_when":%q,"kind":`,
+				g.pick("each.active", `each.depot != "varrow"`, "size(all) > 3", "each.first_name > \"K\"")), 1)
+		}
 	}
 	return strings.Join(out, ",")
 }

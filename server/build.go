@@ -57,8 +57,8 @@ type ContentsItem struct {
 	Key      string          `json:"key"`
 	Label    string          `json:"label"`
 	Findings int             `json:"findings"`
-	// Takes is what a walkthrough is handed.
-	Takes []walk.Take `json:"takes,omitempty"`
+	// Takes is what a walkthrough or a page is handed.
+	Takes []screen.Take `json:"takes,omitempty"`
 }
 
 // DocumentView is a document with what the check-up says of it.
@@ -88,6 +88,8 @@ type rehearseRequest struct {
 	Remembered []walk.Recorded `json:"remembered"`
 	Recall     bool            `json:"recall,omitempty"`
 	Upto       string          `json:"upto,omitempty"`
+	// StopWhen is a condition on what is known; it stops before the first screen is answered where it holds.
+	StopWhen string `json:"stop_when,omitempty"`
 	// On is the day on whose clock it runs, today when empty.
 	On string `json:"on,omitempty"`
 	// Part and Text are for asking after a reference input.
@@ -166,6 +168,9 @@ func items(docs []definition.Document, e *edition.Edition) ([]ContentsItem, erro
 		out[i] = ContentsItem{Kind: d.Kind, Key: d.Key, Label: named.Label, Findings: len(e.Of(d.Name()))}
 		if w := e.Walkthroughs[d.Key]; d.Kind == definition.Walkthrough && w != nil {
 			out[i].Takes = w.Def.Takes
+		}
+		if p := e.Pages[d.Key]; d.Kind == definition.Page && p != nil {
+			out[i].Takes = p.Def.Takes
 		}
 	}
 	return out, nil
@@ -253,7 +258,7 @@ func (s *server) redo(c fiber.Ctx) (DocumentView, error) {
 
 func (s *server) rehearsal(c fiber.Ctx, in rehearseRequest) runs.Rehearsal {
 	return runs.Rehearsal{App: s.app(), Walkthrough: c.Params("key"), As: in.As, Taken: in.Taken, Recorded: in.Recorded,
-		Remembered: in.Remembered, Recall: in.Recall, Upto: in.Upto, On: in.On, By: who(c).ID}
+		Remembered: in.Remembered, Recall: in.Recall, Upto: in.Upto, StopWhen: in.StopWhen, On: in.On, By: who(c).ID}
 }
 
 func (s *server) rehearse(c fiber.Ctx, in rehearseRequest) (runs.Rehearsed, error) {

@@ -13,6 +13,7 @@ import (
 	"plainpath/core/definition"
 	"plainpath/core/edit"
 	"plainpath/core/model"
+	"plainpath/core/page"
 	"plainpath/core/query"
 	"plainpath/core/records"
 	"plainpath/core/table"
@@ -85,6 +86,7 @@ func describe(err error) Problem {
 		denied   *access.DeniedError
 		noPart   *table.MissingError
 		off      *act.NotOfferedError
+		unopened *page.NotOpenedError
 		look     *query.LookError
 		http     *fiber.Error
 		unknown  *postgres.UnknownError
@@ -130,6 +132,8 @@ func describe(err error) Problem {
 		return Problem{Type: "denied", Title: denied.Error(), Status: 403}
 	case errors.As(err, &look):
 		return Problem{Type: "look", Title: look.Text, Status: 400}
+	case errors.As(err, &unopened):
+		return Problem{Type: "invalid", Title: unopened.Error(), Status: 422, Problems: unopened.Problems}
 	case errors.As(err, &off):
 		return Problem{Type: "not-offered", Title: off.Text, Status: 422}
 	case errors.As(err, &noPart):

@@ -77,7 +77,7 @@ func (s *server) home(c fiber.Ctx) (HomeView, error) {
 		}
 	}
 	for key, p := range e.Pages {
-		if edition.MayOpen(person, p.Def) {
+		if edition.MayOpen(person, p.Def) && !p.Def.Needs() {
 			out.Pages = append(out.Pages, MenuItem{key, p.Def.Label, p.Def.Note})
 		}
 	}

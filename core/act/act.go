@@ -94,7 +94,7 @@ var kinds = []kind{
 	{NotifyAct, "notify people", InSteps | InLines | InReactions, checkNotify},
 	{SayAct, "say a message", InSteps | InLines | InReactions, checkSay},
 	{ConfirmAct, "ask whether to go on", InSteps | InLines | InReactions, checkConfirm},
-	{OpenAct, "open a record", InSteps | InLines | InReactions, checkOpen},
+	{OpenAct, "open a record or a page", InSteps | InLines | InReactions, checkOpen},
 	{SetAct, "set an input", InLines | InReactions, checkSet},
 	{ReadAgainAct, "read again", InLines | InReactions, checkReadAgain},
 	{HoldAct, "show a text while it goes on", InLines | InReactions, checkHold},
@@ -222,7 +222,15 @@ type Report struct {
 	Written int64  `json:"written"`
 	// Values are what the act worked with, in words.
 	Values []NamedValue `json:"values,omitempty"`
-	Note   string       `json:"note,omitempty"`
+	// Records are some of those that were written, as they are then.
+	Records []WrittenRecord `json:"records,omitempty"`
+	Note    string          `json:"note,omitempty"`
+}
+
+// WrittenRecord is a record that was written, in words.
+type WrittenRecord struct {
+	Label  string       `json:"label"`
+	Values []NamedValue `json:"values"`
 }
 
 // NamedValue is a value with what it is called.

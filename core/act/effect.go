@@ -16,8 +16,11 @@ type Effect struct {
 	Hand        map[string]json.RawMessage `json:"hand,omitempty"`
 	Object      string                     `json:"object,omitempty"`
 	Record      int64                      `json:"record,omitempty"`
-	Format      string                     `json:"format,omitempty"`
-	Message     expr.Sentence              `json:"message,omitempty"`
+	Page        string                     `json:"page,omitempty"`
+	// Beside says that a page opens beside what is there.
+	Beside  bool          `json:"beside,omitempty"`
+	Format  string        `json:"format,omitempty"`
+	Message expr.Sentence `json:"message,omitempty"`
 	// As is what kind of message it is.
 	As Tone `json:"as,omitempty"`
 	// Part is one of the page or screen, Value what is put into it.

@@ -2,6 +2,8 @@ package act
 
 import (
 	"context"
+	"encoding/json"
+	"fmt"
 
 	"plainpath/core/definition"
 	"plainpath/core/expr"
@@ -9,10 +11,15 @@ import (
 	"plainpath/core/value"
 )
 
-// Open opens a record.
+// Open opens a record, or a page with values handed over.
 type Open struct {
-	// Record is an expression that gives it; without it, the row a button is about.
+	// Record is an expression that gives the record; without it and without a page, the row a button is about.
 	Record string `json:"record,omitempty"`
+	// Page is the page that is opened, Hand what it is handed.
+	Page string    `json:"page,omitempty"`
+	Hand []Handing `json:"hand,omitempty"`
+	// Beside says that the page opens beside what is there, which stays.
+	Beside bool `json:"beside,omitempty"`
 }
 
 type openPlan struct {
@@ -22,6 +29,9 @@ type openPlan struct {
 }
 
 func checkOpen(c *check, a *Act, at string) Plan {
+	if a.Open != nil && a.Open.Page != "" {
+		return c.openPage(a.Open, at+"/open")
+	}
 	var source string
 	if a.Open != nil {
 		source = a.Open.Record
@@ -66,4 +76,81 @@ func (p *openPlan) Do(ctx context.Context, u records.Writer, in In) (Done, error
 
 func opened(object string, key int64) Done {
 	return Done{Effects: []Effect{{Kind: OpenAct, Object: object, Record: key}}}
+}
+
+// openPagePlan opens a page.
+type openPagePlan struct {
+	basis
+	*Open
+	handings
+}
+
+func (c *check) openPage(def *Open, at string) Plan {
+	if def.Record != "" {
+		c.Find(definition.Stop, at+"/record", "a page is opened, and not a record", "The record would not open.",
+			&definition.Mend{Label: "Open the page", Patch: []definition.Op{{Op: "remove", Path: at + "/record"}}})
+		return nil
+	}
+	h := c.handings(def.Hand, at, "The page would open without it.")
+	return &openPagePlan{basis{uses: h.uses()}, def, h}
+}
+
+// Do opens the page with what it is handed.
+func (p *openPagePlan) Do(ctx context.Context, u records.Writer, in In) (Done, error) {
+	effect := Effect{Kind: OpenAct, Page: p.Page, Beside: p.Beside}
+	var err error
+	effect.Hand, err = p.handed(ctx, u, in)
+	return Done{Effects: []Effect{effect}}, err
+}
+
+// handings are values that are handed over, checked.
+type handings struct {
+	rows string
+	hand []*expr.Program
+	to   []string
+}
+
+func (c *check) handings(hand []Handing, at, consequence string) handings {
+	out := handings{rows: c.Rows}
+	for i, h := range hand {
+		pointer := fmt.Sprintf("%s/hand/%d/value", at, i)
+		program := c.Expression(c.Scope, h.Value, pointer, consequence)
+		if program == nil {
+			continue
+		}
+		out.hand, out.to = append(out.hand, program), append(out.to, h.To)
+		if c.Rows != "" && !c.One && namesRow(program.Uses) {
+			c.Find(definition.Care, pointer, "the button is about the rows chosen, but one is handed over",
+				"With several rows chosen it would not be known which is meant, and nothing would open.",
+				definition.Replace("Let it be about one row", c.Outset+"/on", "one"))
+		}
+	}
+	return out
+}
+
+func (h handings) uses() [][]string {
+	var out [][]string
+	for _, p := range h.hand {
+		out = append(out, p.Uses...)
+	}
+	return out
+}
+
+// handed are the values as they travel; nil when the row is not there any more.
+func (h handings) handed(ctx context.Context, u records.Writer, in In) (map[string]json.RawMessage, error) {
+	values, err := rowKnown(ctx, u, in, h.rows, h.uses())
+	if err != nil || values == nil && len(h.hand) > 0 { // by now the person may not see the row any more
+		return nil, err
+	}
+	out := map[string]json.RawMessage{}
+	for i, p := range h.hand {
+		v, err := p.Eval(values)
+		if err != nil {
+			return nil, fmt.Errorf("handing over %s: %w", h.to[i], err)
+		}
+		if out[h.to[i]], err = json.Marshal(value.Wire(v)); err != nil {
+			return nil, fmt.Errorf("handing over %s: %w", h.to[i], err)
+		}
+	}
+	return out, nil
 }

@@ -2,14 +2,11 @@ package act
 
 import (
 	"context"
-	"encoding/json"
-	"fmt"
 	"maps"
 
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/records"
-	"plainpath/core/value"
 )
 
 // Run opens a walkthrough, in a dialog if it says so, and hands it values.
@@ -28,9 +25,7 @@ type Handing struct {
 type runPlan struct {
 	basis
 	*Run
-	rows string
-	hand []*expr.Program
-	to   []string
+	handings
 }
 
 func checkRun(c *check, a *Act, at string) Plan {
@@ -38,45 +33,19 @@ func checkRun(c *check, a *Act, at string) Plan {
 		return nil
 	}
 	at += "/run"
-	p := &runPlan{Run: a.Run, rows: c.Rows}
 	if a.Run.Walkthrough == "" {
 		c.Find(definition.Stop, at+"/walkthrough", "no walkthrough is chosen", "Nothing would open.", nil)
 	}
-	for i, h := range a.Run.Hand {
-		pointer := fmt.Sprintf("%s/hand/%d/value", at, i)
-		program := c.Expression(c.Scope, h.Value, pointer, "The walkthrough would begin without it.")
-		if program == nil {
-			continue
-		}
-		p.hand, p.to = append(p.hand, program), append(p.to, h.To)
-		p.uses = append(p.uses, program.Uses...)
-		if c.Rows != "" && !c.One && namesRow(program.Uses) {
-			c.Find(definition.Care, pointer, "the button is about the rows chosen, but the walkthrough is handed one",
-				"With several rows chosen it would not be known which is meant, and nothing would open.",
-				definition.Replace("Let it be about one row", c.Outset+"/on", "one"))
-		}
-	}
-	return p
+	h := c.handings(a.Run.Hand, at, "The walkthrough would begin without it.")
+	return &runPlan{basis{uses: h.uses()}, a.Run, h}
 }
 
 // Do computes what the walkthrough is handed.
 func (p *runPlan) Do(ctx context.Context, u records.Writer, in In) (Done, error) {
 	effect := Effect{Kind: RunAct, Walkthrough: p.Walkthrough, Dialog: p.Dialog}
-	values, err := rowKnown(ctx, u, in, p.rows, p.uses)
-	if err != nil || values == nil { // by now the person may not see the row any more
-		return Done{Effects: []Effect{effect}}, err
-	}
-	effect.Hand = map[string]json.RawMessage{}
-	for i, h := range p.hand {
-		v, err := h.Eval(values)
-		if err != nil {
-			return Done{}, fmt.Errorf("handing over %s: %w", p.to[i], err)
-		}
-		if effect.Hand[p.to[i]], err = json.Marshal(value.Wire(v)); err != nil {
-			return Done{}, fmt.Errorf("handing over %s: %w", p.to[i], err)
-		}
-	}
-	return Done{Effects: []Effect{effect}}, nil
+	var err error
+	effect.Hand, err = p.handed(ctx, u, in)
+	return Done{Effects: []Effect{effect}}, err
 }
 
 // rowKnown is what is known and, where it is used, the one row of a button that is about rows of an object, with the

@@ -66,6 +66,7 @@ func compile(documents []definition.Document, e *Edition) (*Edition, error) {
 			return nil, err
 		}
 	}
+	e.openings()
 	e.Findings, e.Mentions = e.check.Findings(), e.check.Mentions()
 	return e, nil
 }

@@ -2,22 +2,36 @@ package edition
 
 import (
 	"fmt"
+	"maps"
+	"slices"
 
 	"plainpath/core/act"
 	"plainpath/core/definition"
 	"plainpath/core/screen"
 	"plainpath/core/table"
-	"plainpath/core/walk"
 )
 
-// checkOpening looks at what tables name outside themselves, those in rows too: the
-// walkthroughs that buttons open and what these take, and the roles that buttons and views
-// are for.
-func (e *Edition) checkOpening(document string, in walk.At, bands []screen.Band) {
-	o := opening{e, e.check.For(document).In(in.Step)}
-	for part, at := range screen.Parts(bands) {
-		if part.Table != nil {
-			o.table(in.Pointer+at+"/table", part.Table)
+// openings looks at what documents name outside themselves: the walkthroughs and pages that acts open and what these
+// take, and the roles that buttons and views are for.
+func (e *Edition) openings() {
+	for _, key := range slices.Sorted(maps.Keys(e.Walkthroughs)) {
+		w := e.Walkthroughs[key].Def
+		check := e.check.For(definition.Name(definition.Walkthrough, key))
+		for at, bands := range w.Surfaces() {
+			opening{e, check.In(at.Step)}.surface(at.Pointer, bands)
+		}
+		for at, s := range w.All() {
+			if s.Open != nil && s.Open.Page != "" {
+				opening{e, check.In(s.Key)}.page(at+"/open", "Nothing would open.", s.Open)
+			}
+		}
+	}
+	for _, key := range slices.Sorted(maps.Keys(e.Pages)) {
+		p := e.Pages[key].Def
+		o := opening{e, e.check.For(definition.Name(definition.Page, key))}
+		o.surface("", p.Bands)
+		for i, r := range p.Reactions {
+			o.lines(fmt.Sprintf("/reactions/%d/do", i), r.Do, "The reaction would open nothing.")
 		}
 	}
 }
@@ -26,6 +40,15 @@ func (e *Edition) checkOpening(document string, in walk.At, bands []screen.Band)
 type opening struct {
 	*Edition
 	*definition.Check
+}
+
+// surface looks at the tables of a surface, those in rows too.
+func (e opening) surface(at string, bands []screen.Band) {
+	for part, below := range screen.Parts(bands) {
+		if part.Table != nil {
+			e.table(at+below+"/table", part.Table)
+		}
+	}
 }
 
 func (e opening) table(at string, t *table.Table) {
@@ -53,7 +76,20 @@ func (e opening) lines(at string, lines []act.Line, consequence string) {
 		if l.Run != nil && l.Run.Walkthrough != "" {
 			e.handing(fmt.Sprintf("%s/%d/run", at, i), consequence, l.Run)
 		}
+		if l.Open != nil && l.Open.Page != "" {
+			e.page(fmt.Sprintf("%s/%d/open", at, i), consequence, l.Open)
+		}
 	}
+}
+
+// page looks at a page that is opened.
+func (e opening) page(at, consequence string, open *act.Open) {
+	p := e.Pages[open.Page]
+	if p == nil {
+		e.Find(definition.Stop, at+"/page", fmt.Sprintf("there is no page %q", open.Page), consequence, nil)
+		return
+	}
+	screen.CheckHanding(e.Check, p.Def.Handed(), open.Hand, at, consequence)
 }
 
 func (e opening) handing(at, consequence string, run *act.Run) {
@@ -63,5 +99,5 @@ func (e opening) handing(at, consequence string, run *act.Run) {
 			consequence, nil)
 		return
 	}
-	walk.CheckHanding(e.Check, w.Def, run, at, "It would not open.")
+	screen.CheckHanding(e.Check, w.Def.Handed(), run.Hand, at, "It would not open.")
 }

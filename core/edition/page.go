@@ -1,7 +1,6 @@
 package edition
 
 import (
-	"fmt"
 	"reflect"
 	"slices"
 
@@ -10,7 +9,6 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/page"
 	"plainpath/core/screen"
-	"plainpath/core/walk"
 )
 
 func (e *Edition) pages(docs []definition.Document) error {
@@ -28,14 +26,8 @@ func (e *Edition) pages(docs []definition.Document) error {
 		if err != nil {
 			return err
 		}
-		def := out.program.Def
-		e.Pages[def.Key] = out.program
+		e.Pages[out.program.Def.Key] = out.program
 		e.check.Take(out.check)
-		name := definition.Name(definition.Page, def.Key)
-		e.checkOpening(name, walk.At{}, def.Bands)
-		for i, r := range def.Reactions {
-			opening{e, e.check.For(name)}.lines(fmt.Sprintf("/reactions/%d/do", i), r.Do, "The reaction would open nothing.")
-		}
 	}
 	return nil
 }
@@ -62,6 +54,9 @@ func pageDiffers(a, b *page.Page, d *definition.Difference) {
 	d.Setting("its name", a.Label, b.Label)
 	d.Setting("its note", a.Note, b.Note)
 	d.Allowed("open it", a.Roles, b.Roles)
+	if !reflect.DeepEqual(a.Takes, b.Takes) {
+		d.Say("what it takes from what opens it changed")
+	}
 	was, is := partsOf(a.Bands), partsOf(b.Bands)
 	for _, p := range is {
 		old, existed := partOf(was, p.Key)

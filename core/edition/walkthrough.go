@@ -34,11 +34,6 @@ func (e *Edition) walkthroughs(docs []definition.Document) error {
 		e.Walkthroughs[w.program.Def.Key] = w.program
 		e.check.Take(w.check)
 	}
-	for _, w := range all {
-		for at, bands := range w.program.Def.Surfaces() {
-			e.checkOpening(definition.Name(definition.Walkthrough, w.program.Def.Key), at, bands)
-		}
-	}
 	return nil
 }
 
@@ -143,7 +138,7 @@ func find(steps []walk.Step, key string) (walk.Step, bool) {
 // steps are all steps of a walkthrough.
 func steps(w *walk.Walkthrough) []walk.Step {
 	var out []walk.Step
-	for s := range w.All() {
+	for _, s := range w.All() {
 		out = append(out, *s)
 	}
 	return out

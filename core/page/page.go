@@ -5,6 +5,7 @@ package page
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"plainpath/core/act"
@@ -21,7 +22,9 @@ type Page struct {
 	Label string `json:"label"`
 	Note  string `json:"note,omitempty"`
 	// Roles may open the page.
-	Roles    []string      `json:"roles"`
+	Roles []string `json:"roles"`
+	// Takes are values that whatever opens the page hands over.
+	Takes    []screen.Take `json:"takes,omitempty"`
 	Searches []Search      `json:"searches"`
 	Bands    []screen.Band `json:"bands"`
 	// Reactions are what is done when something happens on the page.
@@ -30,6 +33,16 @@ type Page struct {
 
 // DocumentKey is the key that the document gives itself.
 func (p *Page) DocumentKey() string { return p.Key }
+
+// Handed is the page as what opens it hands values over.
+func (p *Page) Handed() screen.Handed {
+	return screen.Handed{Kind: definition.Page, Key: p.Key, Label: p.Label, Takes: p.Takes}
+}
+
+// Needs says whether the page cannot be opened by itself, for something has to be handed over.
+func (p *Page) Needs() bool {
+	return slices.ContainsFunc(p.Takes, func(t screen.Take) bool { return t.Required })
+}
 
 // Search is a search whose list is known on the page by its key.
 type Search struct {
@@ -63,6 +76,9 @@ func Compile(base expr.Scope, roles []string, def *Page) (*Program, *definition.
 		waits: map[string][]string{}}
 	c := definition.NewCheck(definition.Name(definition.Page, def.Key))
 	p.checkRoles(c, roles)
+	for _, n := range screen.CheckTakes(c, base, def.Takes) {
+		base = base.With(n)
+	}
 	names := known(c, base, def)
 	p.Scope = base
 	for _, n := range names {

@@ -7,6 +7,7 @@ import (
 	"slices"
 
 	"plainpath/core/expr"
+	"plainpath/core/model"
 	"plainpath/core/records"
 	"plainpath/core/screen"
 	"plainpath/core/table"
@@ -47,6 +48,16 @@ func (p *Program) waiting(g screen.Given) map[string]screen.Waiting {
 	return out
 }
 
+// NotOpenedError says that a page cannot be opened with what it was handed.
+type NotOpenedError struct {
+	Page     string
+	Problems []model.Problem
+}
+
+func (e *NotOpenedError) Error() string {
+	return fmt.Sprintf("“%s” cannot be opened with that: %s", e.Page, e.Problems[0].Text)
+}
+
 // affected are the parts and searches that depend on what changed, directly or not.
 func (p *Program) affected(changed []string) map[string]bool {
 	out := map[string]bool{}
@@ -61,6 +72,17 @@ func (p *Program) affected(changed []string) map[string]bool {
 // longer, is empty.
 func (p *Program) values(ctx context.Context, r records.Reader, g screen.Given) (expr.Values, error) {
 	values := maps.Clone(r.Base())
+	taken, problems, err := screen.TakeAll(ctx, r, p.Def.Takes, g.Taken, func(key string) []model.Path {
+		n, _ := p.Scope.Find(key)
+		return records.FieldsUsed(p.Scope.Model, n.Type.Object, []string{key}, p.used.Paths)
+	})
+	if err != nil {
+		return nil, err
+	}
+	if len(problems) > 0 {
+		return nil, &NotOpenedError{p.Def.Label, problems}
+	}
+	maps.Copy(values, taken)
 	p.surface.Looked(r, values, g)
 	waiting := p.waiting(g)
 	for _, key := range p.order {

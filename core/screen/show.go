@@ -34,6 +34,8 @@ type Given struct {
 	Looks   map[string]table.Look `json:"looks,omitempty"`
 	// Edited are the keys of rows that were changed and not saved.
 	Edited map[string][]int64 `json:"edited,omitempty"`
+	// Taken is what the page was handed when it was opened.
+	Taken Answers `json:"taken,omitempty"`
 	// Loaded are the searches on demand that were asked for.
 	Loaded []string `json:"loaded,omitempty"`
 }

@@ -95,25 +95,8 @@ func Compile(c Context, def *Walkthrough) (*Program, *definition.Check) {
 
 // takes makes what is handed over known from the first step on.
 func (k *compiler) takes(scope expr.Scope) expr.Scope {
-	for i, t := range k.Def.Takes {
-		at := fmt.Sprintf("/takes/%d", i)
-		_, known := scope.Find(t.Key)
-		switch problem := model.KeyProblem(t.Key); {
-		case problem != "":
-			k.Find(definition.Stop, at+"/key", problem, "The value could not be used.", nil)
-		case known:
-			k.Find(definition.Stop, at+"/key", fmt.Sprintf("the key %q is taken", t.Key),
-				"The wrong value would be used.", definition.Replace("Rename it", at+"/key", t.Key+"_taken"))
-		case !slices.Contains(model.FieldTypes, t.Type) || t.Type == model.WorkedOut || t.Type == model.Number ||
-			t.Type.Chosen():
-			k.Find(definition.Stop, at+"/type", fmt.Sprintf("%q is not something that can be handed over", t.Type),
-				"The walkthrough could not begin.", nil)
-		case t.Type == model.Reference && k.Object(k.model, t.Object, at+"/object",
-			"The walkthrough could not begin.") == nil:
-		default:
-			scope = k.know(scope, expr.Name{Key: t.Key, Label: t.Label, Type: expr.OfField(t.field()),
-				Of: model.Referent{Document: k.Document, At: at}})
-		}
+	for _, n := range screen.CheckTakes(k.Check, scope, k.Def.Takes) {
+		scope = k.know(scope, n)
 	}
 	return scope
 }
@@ -175,7 +158,7 @@ func (k *compiler) steps(steps []Step, at string, scope expr.Scope) (expr.Scope,
 }
 
 func (k *compiler) takesKey(key string) bool {
-	return slices.ContainsFunc(k.Def.Takes, func(t Take) bool { return t.Key == key })
+	return slices.ContainsFunc(k.Def.Takes, func(t screen.Take) bool { return t.Key == key })
 }
 
 // emit adds an instruction for a step.

@@ -8,7 +8,6 @@ import (
 	"iter"
 
 	"plainpath/core/act"
-	"plainpath/core/model"
 	"plainpath/core/screen"
 )
 
@@ -20,8 +19,8 @@ type Walkthrough struct {
 	// Roles may start the walkthrough.
 	Roles []string `json:"roles"`
 	// Takes are values that whatever opens the walkthrough hands over.
-	Takes []Take `json:"takes,omitempty"`
-	Steps []Step `json:"steps"`
+	Takes []screen.Take `json:"takes,omitempty"`
+	Steps []Step        `json:"steps"`
 	// Gives are values that whatever runs the walkthrough gets back.
 	Gives []Give `json:"gives,omitempty"`
 	// Examples are the rehearsals that are kept.
@@ -30,21 +29,6 @@ type Walkthrough struct {
 
 // DocumentKey is the key that the document gives itself.
 func (w *Walkthrough) DocumentKey() string { return w.Key }
-
-// Take is a value that is handed over when a walkthrough is opened.
-type Take struct {
-	Key   string          `json:"key"`
-	Label string          `json:"label"`
-	Type  model.FieldType `json:"type"`
-	// Object is what a reference points at.
-	Object   string `json:"object,omitempty"`
-	Required bool   `json:"required,omitempty"`
-}
-
-// field is the value as a field, whose checks it shares.
-func (t Take) field() *model.Field {
-	return &model.Field{Key: t.Key, Label: t.Label, Type: t.Type, Object: t.Object, Required: t.Required}
-}
 
 // The kinds of steps that are no acts: what waits for a person, and what says where it goes on.
 const (
@@ -141,32 +125,29 @@ const (
 	GoAgain = "again"
 )
 
-// All goes through all steps, those of branches and repeats behind them.
-func (w *Walkthrough) All() iter.Seq[*Step] {
-	return func(yield func(*Step) bool) { all(w.Steps, yield) }
+// All goes through all steps by their pointers, those of branches and repeats behind them.
+func (w *Walkthrough) All() iter.Seq2[string, *Step] {
+	return func(yield func(string, *Step) bool) { all(w.Steps, "/steps", yield) }
 }
 
-func all(steps []Step, yield func(*Step) bool) bool {
+func all(steps []Step, at string, yield func(string, *Step) bool) bool {
 	for i := range steps {
-		s := &steps[i]
-		if !yield(s) {
+		s, pointer := &steps[i], fmt.Sprintf("%s/%d", at, i)
+		if !yield(pointer, s) || !all(s.IfFails, pointer+"/if_fails", yield) {
 			return false
 		}
-		if s.Repeat != nil && !all(s.Repeat.Steps, yield) {
-			return false
-		}
-		if !all(s.IfFails, yield) {
+		if s.Repeat != nil && !all(s.Repeat.Steps, pointer+"/repeat/steps", yield) {
 			return false
 		}
 		if s.Branch == nil {
 			continue
 		}
 		for n := range s.Branch.Ways {
-			if !all(s.Branch.Ways[n].Steps, yield) {
+			if !all(s.Branch.Ways[n].Steps, fmt.Sprintf("%s/branch/ways/%d/steps", pointer, n), yield) {
 				return false
 			}
 		}
-		if !all(s.Branch.Otherwise, yield) {
+		if !all(s.Branch.Otherwise, pointer+"/branch/otherwise", yield) {
 			return false
 		}
 	}
@@ -178,38 +159,18 @@ type At struct{ Step, Pointer string }
 
 // Surfaces goes through all that a walkthrough shows to people.
 func (w *Walkthrough) Surfaces() iter.Seq2[At, []screen.Band] {
-	return func(yield func(At, []screen.Band) bool) { surfaces(w.Steps, "/steps", yield) }
-}
-
-func surfaces(steps []Step, at string, yield func(At, []screen.Band) bool) bool {
-	for i, s := range steps {
-		pointer := fmt.Sprintf("%s/%d", at, i)
-		if !surfaces(s.IfFails, pointer+"/if_fails", yield) {
-			return false
-		}
-		switch {
-		case s.Screen != nil:
-			if !yield(At{s.Key, pointer + "/screen"}, s.Screen.Bands) {
-				return false
-			}
-		case s.Finish != nil:
-			if !yield(At{s.Key, pointer + "/finish"}, s.Finish.Bands) {
-				return false
-			}
-		case s.Repeat != nil:
-			if !surfaces(s.Repeat.Steps, pointer+"/repeat/steps", yield) {
-				return false
-			}
-		case s.Branch != nil:
-			for n, way := range s.Branch.Ways {
-				if !surfaces(way.Steps, fmt.Sprintf("%s/branch/ways/%d/steps", pointer, n), yield) {
-					return false
+	return func(yield func(At, []screen.Band) bool) {
+		for pointer, s := range w.All() {
+			switch {
+			case s.Screen != nil:
+				if !yield(At{s.Key, pointer + "/screen"}, s.Screen.Bands) {
+					return
 				}
-			}
-			if !surfaces(s.Branch.Otherwise, pointer+"/branch/otherwise", yield) {
-				return false
+			case s.Finish != nil:
+				if !yield(At{s.Key, pointer + "/finish"}, s.Finish.Bands) {
+					return
+				}
 			}
 		}
 	}
-	return true
 }

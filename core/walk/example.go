@@ -365,7 +365,7 @@ func (p *Program) eachTaken(taken screen.Answers,
 			continue
 		}
 		out[t.Key] = raw
-		object := t.field().Target()
+		object := t.Field().Target()
 		if object == "" {
 			continue
 		}

@@ -9,9 +9,11 @@ import (
 	"time"
 
 	"plainpath/core/act"
+	"plainpath/core/expr"
 	"plainpath/core/records"
 	"plainpath/core/screen"
 	"plainpath/core/table"
+	"plainpath/core/value"
 )
 
 // RehearsedKeys is where the keys of records added in a rehearsal begin: the nth record
@@ -46,6 +48,8 @@ type Rehearsal struct {
 	Given []Recorded
 	// Stopped says why the rest could not be, nil when all were.
 	Stopped error
+	// Held says that it stopped because the condition holds.
+	Held bool
 	// Named are the answers that were replayed with their records called by their names, where that was asked for;
 	// Pinned counts the records that are known by their keys alone.
 	Named  []Recorded
@@ -62,6 +66,8 @@ type Replay struct {
 	Recall bool
 	// Upto stops before the screen of that name is answered.
 	Upto string
+	// StopWhen is a condition on what is known; it stops before the first screen is answered where it holds.
+	StopWhen string
 	// Names asks for the answers with names in the place of keys.
 	Names bool
 }
@@ -83,6 +89,9 @@ func (p *Program) Rehearse(ctx context.Context, h records.Writer, replay Replay)
 		if !any {
 			break
 		}
+		if out.Held, err = run.holds(replay.StopWhen); out.Held || err != nil {
+			return out, err
+		}
 		if a.Screen != run.Place() || a.Turns != "" && a.Turns != run.turns() {
 			out.Stopped = &MovedError{run.Place()}
 			break
@@ -95,6 +104,33 @@ func (p *Program) Rehearse(ctx context.Context, h records.Writer, replay Replay)
 		}
 	}
 	return out, nil
+}
+
+// holds says whether a condition holds of what is known where the run stands. Where it names what is not known there it
+// does not.
+func (r *Run) holds(condition string) (bool, error) {
+	if condition == "" {
+		return false, nil
+	}
+	r = r.innermost()
+	p, err := expr.CompileAs(r.program.Scopes[r.State.Place], condition, expr.Type{Kind: value.KindYesNo})
+	if err != nil {
+		return false, nil //nolint:nilerr // it is about something that is known later
+	}
+	return p.True(r.values)
+}
+
+// Understood says what keeps a condition from holding anywhere in the walkthrough, nil when it may hold somewhere.
+func (p *Program) Understood(condition string) error {
+	var last error
+	for _, scope := range p.Scopes {
+		_, err := expr.CompileAs(scope, condition, expr.Type{Kind: value.KindYesNo})
+		if err == nil {
+			return nil
+		}
+		last = err
+	}
+	return last
 }
 
 // next is what is given where the run stands, after so many answers.

@@ -64,12 +64,28 @@ func (t *setting) steps(steps []Step, conds []act.Cond) {
 			t.refuse("it holds another repeat")
 		case s.IfFails != nil:
 			t.refuse("%q says what is done if it fails", title(s))
-		case s.OnlyWhen != "":
-			t.refuse("%q has a condition of its own", title(s))
 		default:
-			t.act(s, conds)
+			t.act(s, t.onlyWhen(s, conds))
 		}
 	}
+}
+
+// onlyWhen adds the condition of an act to those of the records that it is done to.
+func (t *setting) onlyWhen(s *Step, conds []act.Cond) []act.Cond {
+	if s.OnlyWhen == "" {
+		return conds
+	}
+	n := slices.IndexFunc(t.code, func(i act.Instruction) bool { return i.Key == s.Key })
+	if n < 0 || t.code[n].When == nil {
+		t.refuse("%q has a mistake", title(s))
+		return conds
+	}
+	when := t.code[n].When
+	if err := predicate.Writable(when); err != nil {
+		t.refuse("the database cannot tell when %q is done", title(s))
+	}
+	t.reads(when.Uses, title(s))
+	return append(slices.Clone(conds), act.Cond{Program: when})
 }
 
 // branch makes the conditions of a branch those of the records that go each way.
@@ -106,8 +122,12 @@ func (t *setting) act(s *Step, conds []act.Cond) {
 		return
 	}
 	t.reads(t.code[n].Plan.Uses(), title(s))
+	if t.why != "" {
+		return
+	}
 	part := t.part(conds)
 	all := s.Act
+	all.OnlyWhen = ""
 	item := t.repeat.Item
 	switch {
 	case s.Kind == act.AddAct && s.Add != nil && s.Add.ForEach == "":
@@ -134,7 +154,7 @@ func (t *setting) act(s *Step, conds []act.Cond) {
 		return
 	}
 	i := t.code[n]
-	i.Plan = plan
+	i.Plan, i.When = plan, nil
 	t.set.Code = append(t.set.Code, i)
 	t.written[plan.Writes()] = true
 }

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -67,22 +68,12 @@ func (r *Run) begin(ctx context.Context) error {
 
 // take makes known values of what was handed over.
 func (r *Run) take(ctx context.Context) error {
-	var problems []model.Problem
-	for key := range r.State.Taken {
-		if !slices.ContainsFunc(r.program.Def.Takes, func(t Take) bool { return t.Key == key }) {
-			problems = append(problems, model.Problem{Pointer: "/" + key, Text: "the walkthrough takes no such value"})
-		}
+	taken, problems, err := screen.TakeAll(ctx, r.host, r.program.Def.Takes, r.State.Taken,
+		func(key string) []model.Path { return r.program.Uses[key] })
+	if err != nil {
+		return err
 	}
-	for _, t := range r.program.Def.Takes {
-		v, problem, err := screen.Taken(ctx, r.host, t.field(), r.State.Taken[t.Key], r.program.Uses[t.Key])
-		if err != nil {
-			return err
-		}
-		if problem != "" {
-			problems = append(problems, model.Problem{Pointer: "/" + t.Key, Text: problem})
-		}
-		r.values[t.Key] = v
-	}
+	maps.Copy(r.values, taken)
 	if len(problems) > 0 {
 		return &InvalidError{problems}
 	}

@@ -9,6 +9,7 @@ import (
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
+	"plainpath/core/screen"
 	"plainpath/core/value"
 )
 
@@ -32,7 +33,7 @@ type given struct {
 // Runs are the walkthroughs that steps of this one run, each once.
 func (w *Walkthrough) Runs() []string {
 	var out []string
-	for s := range w.All() {
+	for _, s := range w.All() {
 		if s.Run != nil && s.Run.Walkthrough != "" && !slices.Contains(out, s.Run.Walkthrough) {
 			out = append(out, s.Run.Walkthrough)
 		}
@@ -94,7 +95,7 @@ func (k *compiler) run(s *Step, at string, scope expr.Scope) expr.Scope {
 			"The walkthrough would stop here.", nil)
 		return scope
 	}
-	CheckHanding(c, inner.Def, s.Run, at+"/run", "It could not begin.")
+	screen.CheckHanding(c, inner.Def.Handed(), s.Run.Hand, at+"/run", "It could not begin.")
 	k.shown[here].inner = inner
 	if len(inner.returned) == 0 {
 		return scope
@@ -114,23 +115,7 @@ func (c Context) find(key string) (inner *Program, circle []string) {
 	return c.Walkthrough(key)
 }
 
-// CheckHanding checks what a walkthrough is handed by what runs or opens it.
-func CheckHanding(c *definition.Check, w *Walkthrough, run *act.Run, at, consequence string) {
-	c.Refers(at+"/walkthrough", run.Walkthrough, definition.Walkthrough, run.Walkthrough, "")
-	for i, h := range run.Hand {
-		if n := slices.IndexFunc(w.Takes, func(t Take) bool { return t.Key == h.To }); n >= 0 {
-			c.Refers(fmt.Sprintf("%s/hand/%d/to", at, i), h.To, definition.Walkthrough, run.Walkthrough,
-				fmt.Sprintf("/takes/%d", n))
-		} else {
-			c.Find(definition.Stop, fmt.Sprintf("%s/hand/%d/to", at, i), fmt.Sprintf("“%s” takes no %q", w.Label, h.To),
-				consequence, &definition.Mend{Label: "Do not hand it over",
-					Patch: []definition.Op{{Op: "remove", Path: fmt.Sprintf("%s/hand/%d", at, i)}}})
-		}
-	}
-	for _, t := range w.Takes {
-		if t.Required && !slices.ContainsFunc(run.Hand, func(h act.Handing) bool { return h.To == t.Key }) {
-			c.Find(definition.Stop, at+"/hand", fmt.Sprintf("“%s” needs %s and is not handed one", w.Label, t.Label),
-				consequence, nil)
-		}
-	}
+// Handed is the walkthrough as what opens it hands values over.
+func (w *Walkthrough) Handed() screen.Handed {
+	return screen.Handed{Kind: definition.Walkthrough, Key: w.Key, Label: w.Label, Takes: w.Takes}
 }

@@ -34,7 +34,9 @@ type Rehearsal struct {
 	// Recall gives what is remembered, in the place of what is recorded; Upto stops before the screen of that name is
 	// answered.
 	Recall bool
-	Upto   string
+	// StopWhen is a condition on what is known; it stops before the first screen is answered where it holds.
+	StopWhen string
+	Upto     string
 	// On is the day on whose clock it runs, today when empty.
 	On string
 	// Keep keeps the records written; otherwise they are put back.
@@ -53,6 +55,8 @@ type Rehearsed struct {
 	Stopped  string          `json:"stopped,omitempty"`
 	Problems []model.Problem `json:"problems,omitempty"`
 	Kept     bool            `json:"kept"`
+	// Held says that it stopped because the condition holds.
+	Held bool `json:"held,omitempty"`
 	// Samples are the known values where the rehearsal has come to, in words.
 	Samples map[string]string `json:"samples"`
 }
@@ -65,9 +69,14 @@ func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal,
 	if err != nil {
 		return out, err
 	}
+	if ask.StopWhen != "" {
+		if err := program.Understood(ask.StopWhen); err != nil {
+			return out, &postgres.RejectedError{Text: "It cannot stop there: " + err.Error()}
+		}
+	}
 	// What was handed over before may not be taken any more.
 	maps.DeleteFunc(ask.Taken, func(key string, _ json.RawMessage) bool {
-		return !slices.ContainsFunc(program.Def.Takes, func(t walk.Take) bool { return t.Key == key })
+		return !slices.ContainsFunc(program.Def.Takes, func(t screen.Take) bool { return t.Key == key })
 	})
 	work := func(q sqlx.ExtContext) error {
 		d := rehearsed(q, w, ask.Walkthrough)
@@ -76,9 +85,10 @@ func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal,
 			d.Unit.Rehearsed = nil
 		}
 		done, err := program.Rehearse(ctx, d, walk.Replay{Taken: ask.Taken, Recorded: ask.Recorded,
-			Remembered: ask.Remembered, Recall: ask.Recall, Upto: ask.Upto})
+			Remembered: ask.Remembered, Recall: ask.Recall, Upto: ask.Upto,
+			StopWhen: ask.StopWhen})
 		out.Trace = append(out.Trace, done.Trace...)
-		out.Given = append(out.Given, done.Given...)
+		out.Given, out.Held = append(out.Given, done.Given...), done.Held
 		if err != nil {
 			return err
 		}

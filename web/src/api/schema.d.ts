@@ -6972,6 +6972,7 @@ export interface components {
     Effect: {
       /** @enum {string} */
       as?: 'done' | 'care' | 'failed'
+      beside?: boolean
       dialog?: boolean
       format?: string
       hand?: {
@@ -7002,6 +7003,7 @@ export interface components {
       line?: number
       message?: components['schemas']['Piece'][]
       object?: string
+      page?: string
       part?: string
       /** Format: int64 */
       record?: number
@@ -7046,6 +7048,7 @@ export interface components {
       micros: number
       note?: string
       object?: string
+      records?: components['schemas']['WrittenRecord'][]
       step: string
       title: string
       turn?: number
@@ -7361,6 +7364,9 @@ export interface components {
       loaded?: string[]
       looks?: {
         [key: string]: components['schemas']['Look']
+      }
+      taken?: {
+        [key: string]: unknown
       }
     }
     GroupView: {
@@ -7788,6 +7794,9 @@ export interface components {
       value?: unknown
     }
     Open: {
+      beside?: boolean
+      hand?: components['schemas']['Handing'][]
+      page?: string
       record?: string
     }
     OpenRun: {
@@ -7844,6 +7853,7 @@ export interface components {
       reactions?: components['schemas']['Reaction'][]
       roles: string[]
       searches: components['schemas']['PageSearch'][]
+      takes?: components['schemas']['Take'][]
     }
     PageOptionsRequest: {
       given: components['schemas']['Given']
@@ -8162,6 +8172,7 @@ export interface components {
       recall?: boolean
       recorded: components['schemas']['Recorded'][]
       remembered: components['schemas']['Recorded'][]
+      stop_when?: string
       taken?: {
         [key: string]: unknown
       }
@@ -8170,6 +8181,7 @@ export interface components {
     }
     Rehearsed: {
       given: components['schemas']['Recorded'][]
+      held?: boolean
       kept: boolean
       problems?: components['schemas']['ModelProblem'][]
       samples: {
@@ -8849,6 +8861,10 @@ export interface components {
     }
     WorkOut: {
       value: string
+    }
+    WrittenRecord: {
+      label: string
+      values: components['schemas']['NamedValue'][]
     }
     ZoneRequest: {
       zone: string

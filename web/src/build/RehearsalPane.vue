@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
+import { computed } from 'vue'
 import Message from 'primevue/message'
 import { provideFiles } from '@/fields/files'
 
@@ -9,6 +10,7 @@ import { say } from '@/surface/sentence'
 import ScreenView from '@/surface/ScreenView.vue'
 import ValueInput from '@/fields/ValueInput.vue'
 import type { Rehearsal } from './rehearsal'
+import KnownPicker from './conditions/KnownPicker.vue'
 import KeptRehearsals from './KeptRehearsals.vue'
 import TraceList from './TraceList.vue'
 
@@ -22,6 +24,8 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ ship: [part: string, view: ShippedView] }>()
 const r = props.rehearsal
+/** The known values where it has come to, by name. */
+const known = computed(() => Object.entries(r.samples.value).sort(([a], [b]) => a.localeCompare(b)))
 const find = (object: string | undefined, text: string) => findIn(() => object)(text)
 provideFiles({ base: '/build/spaces/trial', as: () => props.as })
 </script>
@@ -46,6 +50,20 @@ provideFiles({ base: '/build/spaces/trial', as: () => props.as })
       </label>
       <Button text size="small" label="From the start" @click="r.restart()" />
     </div>
+    <p v-if="r.held.value" class="care" role="status">
+      It stops here: <code>{{ r.stopWhen.value }}</code> holds. What is given now goes past it.
+    </p>
+    <details class="stop" :open="!!r.stopWhen.value">
+      <summary class="muted">Stop under a condition</summary>
+      <KnownPicker
+        :model-value="r.stopWhen.value"
+        :place="r.place.value"
+        kind="yesno"
+        label="The rehearsal stops when"
+        placeholder="such as size(found) == 0"
+        @update:model-value="r.stopAt($event)"
+      />
+    </details>
     <div v-for="t in takes" :key="t.key" class="row taken">
       <label :for="'taken-' + t.key">{{ t.label }}</label>
       <ValueInput
@@ -87,6 +105,15 @@ provideFiles({ base: '/build/spaces/trial', as: () => props.as })
     <div v-if="r.view.value?.closed && !r.kept.value && !blocked" class="keep">
       <Button outlined size="small" label="Do it once more and keep the records" @click="r.keep()" />
     </div>
+    <details v-if="known.length" class="known">
+      <summary>What is known here</summary>
+      <dl>
+        <template v-for="[path, sample] in known" :key="path"
+          ><dt>{{ path }}</dt>
+          <dd>{{ sample }}</dd></template
+        >
+      </dl>
+    </details>
     <KeptRehearsals :walkthrough="walkthrough" :rehearsal="r" :blocked="blocked" />
     <TraceList v-if="r.trace.value.length" :trace="r.trace.value" />
   </aside>
@@ -114,6 +141,27 @@ provideFiles({ base: '/build/spaces/trial', as: () => props.as })
 }
 .taken {
   margin-bottom: 0.5rem;
+}
+.known {
+  margin-top: 0.9rem;
+}
+dl {
+  display: grid;
+  grid-template-columns: auto 1fr;
+  gap: 0.1rem 0.8rem;
+  margin: 0.4rem 0;
+  font-size: 0.9rem;
+}
+dt {
+  color: var(--muted);
+  overflow-wrap: anywhere;
+}
+dd {
+  margin: 0;
+  overflow-wrap: anywhere;
+}
+.stop {
+  margin-bottom: 0.6rem;
 }
 .space {
   flex: 1;

@@ -20,6 +20,17 @@ function took(micros: number): string {
               <span v-for="v in e.values ?? []" :key="v.name" class="value">{{ v.name }}: {{ v.value }}</span>
               <span v-if="e.turn" class="value">turn {{ e.turn }}</span>
               <span v-if="e.note" class="value">{{ e.note }}</span>
+              <details v-if="e.records?.length" class="value">
+                <summary>
+                  {{ e.records.map((r) => r.label).join(', ') }}{{ e.written > e.records.length ? ' …' : '' }}
+                </summary>
+                <dl v-for="(r, n) in e.records" :key="n">
+                  <template v-for="v in r.values" :key="v.name"
+                    ><dt>{{ v.name }}</dt>
+                    <dd>{{ v.value }}</dd></template
+                  >
+                </dl>
+              </details>
             </td>
             <td class="n">
               <template v-if="e.kind === 'search'">{{ e.found }} of {{ e.looked }}</template>
@@ -49,6 +60,20 @@ td {
 }
 .value {
   display: block;
+  color: var(--muted);
+}
+dl {
+  display: grid;
+  grid-template-columns: auto 1fr;
+  gap: 0 0.6rem;
+  margin: 0.2rem 0 0.4rem;
+  color: var(--ink);
+}
+dd {
+  margin: 0;
+  overflow-wrap: anywhere;
+}
+dt {
   color: var(--muted);
 }
 .n {

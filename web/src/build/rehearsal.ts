@@ -17,6 +17,10 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
   const taken = useStorage<Record<string, unknown>>(`plainpath.taken.${walkthrough}`, {})
   /** The day on whose clock it runs, today when empty. */
   const on = useStorage<string>(`plainpath.on.${walkthrough}`, '')
+  /** A condition on what is known; it stops before the first screen is answered where it holds. */
+  const stopWhen = useStorage<string>(`plainpath.stop.${walkthrough}`, '')
+  /** It stopped because the condition holds. */
+  const held = ref(false)
   const recorded = shallowRef<Recorded[]>([])
   /** The answers up to one that was refused. */
   const tried = shallowRef<Recorded[]>([])
@@ -51,7 +55,7 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
 
   async function play(
     given: Recorded[],
-    options: { recall?: boolean; upto?: string; keep?: boolean } = {},
+    options: { recall?: boolean; upto?: string; keep?: boolean; past?: boolean } = {},
   ): Promise<void> {
     const isLatest = question.ask()
     const answers = renewed(given)
@@ -67,6 +71,7 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
         remembered: remembered.value,
         recall: options.recall,
         upto: options.upto,
+        stop_when: (!options.keep && !options.past && stopWhen.value) || undefined,
         on: on.value || undefined,
       }
       const done = await answered(
@@ -77,6 +82,7 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
       if (!isLatest()) return
       const replayed = done.given.length
       recorded.value = done.given
+      held.value = !!done.held
       tried.value = done.stopped ? answers.slice(0, replayed + 1) : []
       view.value = done.view ?? null
       const here = options.recall ? undefined : answers[replayed]
@@ -106,7 +112,8 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
   const next = (answers: Answers) => {
     const at = here()
     remember({ ...at, answers })
-    return play([...recorded.value, { ...at, answers, pressed: pressed.value }])
+    // Whoever goes on where it stopped goes past it.
+    return play([...recorded.value, { ...at, answers, pressed: pressed.value }], { past: held.value })
   }
   /** What was done so far, on the screen it has come to as well. */
   const soFar = (): Recorded[] =>
@@ -171,12 +178,19 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
     options,
     recordAddress: () => null,
   }
+  function stopAt(condition: string): void {
+    stopWhen.value = condition
+    void again()
+  }
   const place = computed(() => view.value?.step ?? '')
 
   return {
     taken,
     on,
     at,
+    stopWhen,
+    stopAt,
+    held,
     replay,
     example,
     hand,

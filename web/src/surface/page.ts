@@ -9,7 +9,12 @@ import type { SurfaceSource } from './source'
  * A page, live: what is entered and chosen on it feeds what depends on it. Only that is
  * asked for anew, and an answer that arrives after a newer question is thrown away.
  */
-export function usePage(base: Base, name: VueRef<string>, effect: (e: Effect) => void) {
+export function usePage(
+  base: Base,
+  name: VueRef<string>,
+  effect: (e: Effect) => void | Promise<void>,
+  taken: () => Answers = () => ({}),
+) {
   const view = shallowRef<PageView | null>(null)
   const failed = ref('')
   const given = shallowRef<Given>({})
@@ -41,7 +46,7 @@ export function usePage(base: Base, name: VueRef<string>, effect: (e: Effect) =>
   let back = !!left
   const open = () => {
     back = !!left && !view.value
-    given.value = back ? left! : {}
+    given.value = { ...(back ? left! : {}), taken: taken() }
     waiting = []
     return ask()
   }

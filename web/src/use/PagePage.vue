@@ -1,18 +1,28 @@
 <script setup lang="ts">
 import { computed, ref, toRef, watch } from 'vue'
+import { useRoute } from 'vue-router'
+import type { Answers } from '@/api/types'
 import { usePage } from '@/surface/page'
 import { useReactions } from '@/surface/reactions'
 import SurfaceView from '@/surface/SurfaceView.vue'
-import { useEffects } from './effects'
+import { takenFrom, useEffects } from './effects'
+import PageSide from './PageSide.vue'
 import RunDialog from './RunDialog.vue'
 
-const props = defineProps<{ name: string }>()
+/** A page by its address, or beside another one with what that hands it. */
+const props = defineProps<{ name: string; taken?: Answers }>()
 const effects = useEffects(false)
-const page = usePage('/use', toRef(props, 'name'), effects.effect)
+const route = useRoute()
+const page = usePage(
+  '/use',
+  toRef(props, 'name'),
+  effects.effect,
+  () => props.taken ?? takenFrom(route.query),
+)
 const surface = ref<InstanceType<typeof SurfaceView> | null>(null)
 const reactions = useReactions('/use', page, () => surface.value?.around ?? null)
 page.source.rowPressed = (part, row) => reactions.happens('row_pressed', part, row)
-watch(() => props.name, page.open, { immediate: true })
+watch(() => [props.name, props.taken ? '' : route.fullPath], page.open, { immediate: true })
 
 function changed(part: string): void {
   void page.changed(part, surface.value!.answers())
@@ -38,7 +48,12 @@ const tables = computed(
 </script>
 
 <template>
-  <main id="main" class="page" :class="{ single: tables === 1 }">
+  <component
+    :is="taken ? 'div' : 'main'"
+    :id="taken ? undefined : 'main'"
+    class="page"
+    :class="{ single: tables === 1 && !taken }"
+  >
     <p v-if="page.failed.value" class="bad" role="alert">
       {{ page.failed.value }}
       <button type="button" class="plain link" @click="page.again()">Try again</button>
@@ -62,7 +77,8 @@ const tables = computed(
     </template>
     <p v-if="reactions.holds.value" class="muted" role="status">{{ reactions.holds.value }}</p>
     <RunDialog v-model="effects.dialog.value" @over="over" />
-  </main>
+    <PageSide v-model="effects.side.value" />
+  </component>
 </template>
 
 <style scoped>
@@ -71,6 +87,9 @@ const tables = computed(
 }
 .single {
   --table-height: max(24rem, calc(100vh - 17rem));
+}
+.page > h1 {
+  margin-bottom: 0.7rem;
 }
 .page > p {
   margin: 0.2rem 0 0.9rem;

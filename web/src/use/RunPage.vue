@@ -10,6 +10,7 @@ import type { Answers, Run } from '@/api/types'
 import ScreenView from '@/surface/ScreenView.vue'
 import type { SurfaceSource } from '@/surface/source'
 import { useEffects } from './effects'
+import PageSide from './PageSide.vue'
 import RunDialog from './RunDialog.vue'
 
 const props = defineProps<{ id: string; dialog?: boolean }>()
@@ -142,6 +143,7 @@ async function close(): Promise<void> {
       @written="show"
     />
     <RunDialog v-model="effects.dialog.value" @over="show" />
+    <PageSide v-model="effects.side.value" />
   </component>
 </template>
 

@@ -1,19 +1,52 @@
 import { useToast } from 'primevue/usetoast'
 import { shallowRef } from 'vue'
-import { useRouter } from 'vue-router'
+import { type LocationQuery, useRouter } from 'vue-router'
 import { api, counts, given, requestKey, titleOf } from '@/api/client'
-import type { Effect, Run } from '@/api/types'
+import type { Answers, Effect, Run } from '@/api/types'
 import { brief } from '@/surface/sentence'
+
+/** A page with what it was handed. */
+export interface Beside {
+  page: string
+  taken: Answers
+}
+
+/** What a page is handed, in its address, so that the address can be given to others. */
+function queryOf(hand: Record<string, unknown> = {}): Record<string, string> {
+  const short = (v: unknown) => (v && typeof v === 'object' && 'id' in v ? { id: v.id } : v)
+  return Object.fromEntries(Object.entries(hand).map(([key, v]) => [key, JSON.stringify(short(v))]))
+}
+
+/** What stands in the address of a page. */
+export function takenFrom(query: LocationQuery): Answers {
+  const read = (v: string) => {
+    try {
+      return JSON.parse(v) as unknown
+    } catch {
+      return v
+    }
+  }
+  return Object.fromEntries(
+    Object.entries(query).flatMap(([key, v]) => (typeof v === 'string' ? [[key, read(v)]] : [])),
+  )
+}
 
 /** What acts leave to be done in Use: something is said, a record opens, or a walkthrough, perhaps in a dialog. */
 export function useEffects(beside: boolean) {
   const router = useRouter()
   const toast = useToast()
   const dialog = shallowRef<Run | null>(null)
+  /** A page that is open beside what is there. */
+  const side = shallowRef<Beside | null>(null)
 
   async function effect(e: Effect): Promise<void> {
     if (e.kind === 'say') {
       toast.add(brief(e))
+      return
+    }
+    if (e.kind === 'open' && e.page) {
+      if (e.beside) side.value = { page: e.page, taken: e.hand ?? {} }
+      else await router.push({ path: '/use/page/' + e.page, query: queryOf(e.hand) })
       return
     }
     if (e.kind === 'open') {
@@ -38,5 +71,5 @@ export function useEffects(beside: boolean) {
     return run
   }
 
-  return { effect, begin, dialog }
+  return { effect, begin, dialog, side }
 }

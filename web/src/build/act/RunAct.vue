@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import type { RunSettings } from '@/api/types'
 import { useBuild } from '../build'
 import { useKnown } from '../conditions/context'
-import KnownPicker from '../conditions/KnownPicker.vue'
+import HandEditor from './HandEditor.vue'
 import { handing, takesOf } from './handing'
 
 /** Runs a walkthrough, in a dialog perhaps where it is no step of another, and hands it what it takes. */
@@ -14,18 +14,11 @@ const build = useBuild()
 const walks = computed(() => build.contents?.documents.filter((d) => d.kind === 'walkthrough') ?? [])
 const context = useKnown()
 /** What the walkthrough wants to be handed. */
-const takes = computed(() => takesOf(build, run.value.walkthrough))
+const takes = computed(() => takesOf(build, 'walkthrough', run.value.walkthrough))
 
 function choose(walkthrough: string): void {
-  const hand = handing(build, context.names(props.place), takesOf(build, walkthrough))
+  const hand = handing(build, context.names(props.place), takesOf(build, 'walkthrough', walkthrough))
   run.value = { ...run.value, walkthrough, hand }
-}
-
-const handed = (to: string) => run.value.hand?.find((h) => h.to === to)?.value ?? ''
-
-function hand(to: string, value: string): void {
-  const others = (run.value.hand ?? []).filter((h) => h.to !== to)
-  run.value = { ...run.value, hand: value ? [...others, { to, value }] : others }
 }
 </script>
 
@@ -50,14 +43,10 @@ function hand(to: string, value: string): void {
       in a dialog</label
     >
   </div>
-  <div v-for="t in takes" :key="t.key" class="row">
-    {{ t.label }} is
-    <KnownPicker
-      :model-value="handed(t.key)"
-      :place="place"
-      :label="t.label"
-      :placeholder="t.required ? 'required' : 'nothing'"
-      @update:model-value="hand(t.key, $event)"
-    />
-  </div>
+  <HandEditor
+    :model-value="run.hand"
+    :takes="takes"
+    :place="place"
+    @update:model-value="run = { ...run, hand: $event }"
+  />
 </template>

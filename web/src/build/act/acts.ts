@@ -6,6 +6,7 @@ import type { Sentence } from '../asks'
 import ChangeAct from './ChangeAct.vue'
 import GatherAct from './GatherAct.vue'
 import NotifyAct from './NotifyAct.vue'
+import OpenAct from './OpenAct.vue'
 import RunAct from './RunAct.vue'
 import RemoveAct from './RemoveAct.vue'
 import { known, type Place, quoted, set, theirs } from './said'
@@ -172,17 +173,12 @@ export const acts: { [K in ActKind]: ActEntry<K> } = {
   },
   open: {
     fresh: () => ({ open: {} }),
-    asks: [
-      {
-        as: 'known',
-        member: 'record',
-        kind: 'record',
-        label: 'Which record',
-        empty: 'of the row',
-        optional: true,
-      },
-    ],
-    says: ({ open }, at) => `Open ${known(at, open?.record)}`,
+    editor: OpenAct,
+    says: ({ open }, at) =>
+      open?.page
+        ? `Open ${quoted(at.build.contents?.documents.find((d) => d.kind === 'page' && d.key === open.page)?.label ?? open.page)}`
+        : `Open ${known(at, open?.record)}`,
+    lines: ({ open }, at) => (open?.hand ?? []).map((h) => `${h.to} is ${known(at, h.value)}`),
   },
   copy_link: { fresh: () => ({}), says: () => 'Copy a link' },
   download: {

@@ -4,7 +4,7 @@ import { kindOf, knownValues, suits, type Known } from '../conditions/known'
 
 const depth = (k: Known) => k.path.split('.').length
 
-/** What a walkthrough needs is handed over by itself where only one value that is known can be meant. */
+/** What something that is opened needs is handed over by itself where only one value that is known can be meant. */
 export function handing(
   build: ReturnType<typeof useBuild>,
   names: Name[],
@@ -19,6 +19,9 @@ export function handing(
   return hand.length ? hand : undefined
 }
 
-/** What a walkthrough takes. */
-export const takesOf = (build: ReturnType<typeof useBuild>, key: string | undefined): Take[] =>
-  build.contents?.documents.find((d) => d.kind === 'walkthrough' && d.key === key)?.takes ?? []
+/** What a walkthrough or a page takes. */
+export const takesOf = (
+  build: ReturnType<typeof useBuild>,
+  kind: 'walkthrough' | 'page',
+  key: string | undefined,
+): Take[] => build.contents?.documents.find((d) => d.kind === kind && d.key === key)?.takes ?? []

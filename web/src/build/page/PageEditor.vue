@@ -1,7 +1,10 @@
 <script setup lang="ts">
+import { useStorage } from '@vueuse/core'
 import { useToast } from 'primevue/usetoast'
 import { computed, onMounted, ref, shallowRef, toRef, watch } from 'vue'
-import type { Page, ShippedView } from '@/api/types'
+import { findIn } from '@/api/options'
+import type { Answers, Effect, Page, ShippedView } from '@/api/types'
+import ValueInput from '@/fields/ValueInput.vue'
 import { usePage } from '@/surface/page'
 import { useReactions } from '@/surface/reactions'
 import SurfaceView from '@/surface/SurfaceView.vue'
@@ -12,6 +15,7 @@ import ReadFailed from '../ReadFailed.vue'
 import AboutDocument from '../AboutDocument.vue'
 import DocumentBar from '../DocumentBar.vue'
 import { provideSheet } from '../sheet/context'
+import TakesEditor from '../sheet/TakesEditor.vue'
 import FindingNote from '../sheet/FindingNote.vue'
 import { useUndoKeys } from '../undo'
 import AddHere from './AddHere.vue'
@@ -25,16 +29,42 @@ const build = useBuild()
 const doc = useDocument<Page>('page', () => props.name)
 const def = doc.body
 const toast = useToast()
-const live = usePage('/build/spaces/trial', toRef(props, 'name'), (e) =>
-  toast.add({
-    severity: 'info',
-    summary: e.kind === 'open' ? 'In Use the record opens' : `In Use “${walkLabel(e.walkthrough)}” opens`,
-    detail: e.hand ? 'It is handed: ' + JSON.stringify(e.hand) : undefined,
-    life: 6000,
-  }),
+/** What the page is opened with while it is built. */
+const taken = useStorage<Answers>(`plainpath.opened.${props.name}`, {})
+const live = usePage(
+  '/build/spaces/trial',
+  toRef(props, 'name'),
+  (e) =>
+    void toast.add({
+      severity: 'info',
+      summary: `In Use ${opened(e)} opens`,
+      detail: e.hand ? 'It is handed: ' + JSON.stringify(e.hand) : undefined,
+      life: 6000,
+    }),
+  () => taken.value,
 )
-const walkLabel = (key: string | undefined) =>
-  build.contents?.documents.find((d) => d.kind === 'walkthrough' && d.key === key)?.label ?? key
+
+function opened(e: Effect): string {
+  const [kind, key] = e.page ? ['page', e.page] : ['walkthrough', e.walkthrough]
+  if (e.kind === 'open' && !e.page) return 'the record'
+  return `“${build.contents?.documents.find((d) => d.kind === kind && d.key === key)?.label ?? key}”`
+}
+
+function open(key: string, value: unknown): void {
+  taken.value = { ...taken.value, [key]: value }
+  void live.open()
+}
+
+/** What is handed over is what the page takes now. */
+const takes = computed(() => def.value?.takes ?? [])
+watch(takes, (now) => {
+  const still = Object.entries(taken.value).filter(([key]) => now.some((t) => t.key === key))
+  if (still.length < Object.keys(taken.value).length) {
+    taken.value = Object.fromEntries(still)
+    void live.open()
+  }
+})
+const find = (object: string | undefined, text: string) => findIn(() => object)(text)
 const surface = ref<InstanceType<typeof SurfaceView> | null>(null)
 const selected = ref('')
 
@@ -93,6 +123,18 @@ useUndoKeys(doc)
         <AboutDocument :about="def" :edit="doc.edit" />
       </template>
     </DocumentBar>
+    <div v-if="takes.length" class="row taken">
+      <template v-for="t in takes" :key="t.key">
+        <label :for="'taken-' + t.key">{{ t.label }}</label>
+        <ValueInput
+          :id="'taken-' + t.key"
+          :model-value="taken[t.key]"
+          :type="t.type"
+          :find="(text: string) => find(t.object, text)"
+          @update:model-value="open(t.key, $event)"
+        />
+      </template>
+    </div>
     <div v-if="general.length" class="general">
       <FindingNote v-for="f in general" :key="f.pointer + f.text" :finding="f" />
     </div>
@@ -155,7 +197,9 @@ useUndoKeys(doc)
       :tried="reactions.tried.value"
       @select="selected = $event"
     />
-    <ReactionsEditor v-else :page="def" :tried="reactions.tried.value" />
+    <ReactionsEditor v-else :page="def" :tried="reactions.tried.value">
+      <TakesEditor :takes="takes" />
+    </ReactionsEditor>
   </main>
   <ReadFailed v-else-if="doc.failed.value" :words="doc.failed.value" @again="doc.load()" />
 </template>
@@ -166,7 +210,8 @@ useUndoKeys(doc)
   flex-direction: column;
   height: 100%;
 }
-.general {
+.general,
+.taken {
   padding: 0.3rem 0.8rem;
 }
 .live {

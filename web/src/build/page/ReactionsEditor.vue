@@ -29,6 +29,7 @@ function add(): void {
 <template>
   <section class="bench" aria-label="What the page does by itself">
     <div>
+      <slot />
       <h2>By itself</h2>
       <p v-if="!reactions.length" class="muted">
         The page does nothing by itself: what depends on something follows it at once.

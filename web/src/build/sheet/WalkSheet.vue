@@ -57,7 +57,8 @@ async function make(step: Step): Promise<void> {
   openStep.value = step.key
   await focus(step.key)
   const made = rows.value.find((r) => r.id === step.key)
-  const hand = step.run && handing(build, known.names(step.key), takesOf(build, step.run.walkthrough))
+  const hand =
+    step.run && handing(build, known.names(step.key), takesOf(build, 'walkthrough', step.run.walkthrough))
   if (made && hand) await sheet.edit(put(made.pointer + '/run/hand', hand))
 }
 

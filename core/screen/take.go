@@ -1,0 +1,106 @@
+package screen
+
+import (
+	"context"
+	"fmt"
+	"slices"
+
+	"plainpath/core/act"
+	"plainpath/core/definition"
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/records"
+	"plainpath/core/value"
+)
+
+// Take is a value that is handed over when a walkthrough or a page is opened.
+type Take struct {
+	Key   string          `json:"key"`
+	Label string          `json:"label"`
+	Type  model.FieldType `json:"type"`
+	// Object is what a reference points at.
+	Object   string `json:"object,omitempty"`
+	Required bool   `json:"required,omitempty"`
+}
+
+// Field is the value as a field, whose checks it shares.
+func (t Take) Field() *model.Field {
+	return &model.Field{Key: t.Key, Label: t.Label, Type: t.Type, Object: t.Object, Required: t.Required}
+}
+
+// CheckTakes checks what is handed over to what a check is about, and gives what is known by it.
+func CheckTakes(c *definition.Check, scope expr.Scope, takes []Take) []expr.Name {
+	var out []expr.Name
+	const consequence = "It could not be opened."
+	for i, t := range takes {
+		at := fmt.Sprintf("/takes/%d", i)
+		_, known := scope.Find(t.Key)
+		switch problem := model.KeyProblem(t.Key); {
+		case problem != "":
+			c.Find(definition.Stop, at+"/key", problem, "The value could not be used.", nil)
+		case known || slices.ContainsFunc(out, func(n expr.Name) bool { return n.Key == t.Key }):
+			c.Find(definition.Stop, at+"/key", fmt.Sprintf("the key %q is taken", t.Key),
+				"The wrong value would be used.", definition.Replace("Rename it", at+"/key", t.Key+"_taken"))
+		case !slices.Contains(model.FieldTypes, t.Type) || t.Type == model.WorkedOut || t.Type == model.Number ||
+			t.Type.Chosen():
+			c.Find(definition.Stop, at+"/type", fmt.Sprintf("%q is not something that can be handed over", t.Type),
+				consequence, nil)
+		case t.Type == model.Reference && c.Object(scope.Model, t.Object, at+"/object", consequence) == nil:
+		default:
+			out = append(out, expr.Name{Key: t.Key, Label: t.Label, Type: expr.OfField(t.Field()),
+				Of: model.Referent{Document: c.Document, At: at}})
+		}
+	}
+	return out
+}
+
+// TakeAll makes known values of what was handed over. Fields are those that are used of records by the keys of values.
+func TakeAll(ctx context.Context, r records.Reader, takes []Take, taken Answers,
+	fields func(key string) []model.Path) (map[string]value.Value, []model.Problem, error) {
+	out := map[string]value.Value{}
+	var problems []model.Problem
+	for key := range taken {
+		if !slices.ContainsFunc(takes, func(t Take) bool { return t.Key == key }) {
+			problems = append(problems, model.Problem{Pointer: "/" + key, Text: "no such value is taken"})
+		}
+	}
+	for _, t := range takes {
+		v, problem, err := Taken(ctx, r, t.Field(), taken[t.Key], fields(t.Key))
+		if err != nil {
+			return nil, nil, err
+		}
+		if problem != "" {
+			problems = append(problems, model.Problem{Pointer: "/" + t.Key, Text: problem})
+		}
+		out[t.Key] = v
+	}
+	return out, problems, nil
+}
+
+// Handed is what is opened with values handed over.
+type Handed struct {
+	Kind       definition.Kind
+	Key, Label string
+	Takes      []Take
+}
+
+// CheckHanding checks what a walkthrough or a page is handed by what opens it, whose settings at points at.
+func CheckHanding(c *definition.Check, to Handed, hand []act.Handing, at, consequence string) {
+	c.Refers(at+"/"+string(to.Kind), to.Key, to.Kind, to.Key, "")
+	for i, h := range hand {
+		if n := slices.IndexFunc(to.Takes, func(t Take) bool { return t.Key == h.To }); n >= 0 {
+			c.Refers(fmt.Sprintf("%s/hand/%d/to", at, i), h.To, to.Kind, to.Key, fmt.Sprintf("/takes/%d", n))
+		} else {
+			c.Find(definition.Stop, fmt.Sprintf("%s/hand/%d/to", at, i),
+				fmt.Sprintf("“%s” takes no %q", to.Label, h.To), consequence,
+				&definition.Mend{Label: "Do not hand it over",
+					Patch: []definition.Op{{Op: "remove", Path: fmt.Sprintf("%s/hand/%d", at, i)}}})
+		}
+	}
+	for _, t := range to.Takes {
+		if t.Required && !slices.ContainsFunc(hand, func(h act.Handing) bool { return h.To == t.Key }) {
+			c.Find(definition.Stop, at+"/hand", fmt.Sprintf("“%s” needs %s and is not handed one", to.Label, t.Label),
+				consequence, nil)
+		}
+	}
+}

@@ -1,0 +1,74 @@
+<script setup lang="ts">
+import Select from 'primevue/select'
+import { computed } from 'vue'
+import type { OpenSettings } from '@/api/types'
+import { useBuild } from '../build'
+import { useKnown } from '../conditions/context'
+import KnownPicker from '../conditions/KnownPicker.vue'
+import HandEditor from './HandEditor.vue'
+import { handing, takesOf } from './handing'
+
+/** Opens a record, or a page with what it takes, in the place of what is there or beside it. */
+const props = defineProps<{ place: string; rows?: string }>()
+const open = defineModel<OpenSettings>({ required: true })
+const build = useBuild()
+const known = useKnown()
+const none = ''
+const pages = computed(() => [
+  { key: none, label: 'a record' },
+  ...(build.contents?.documents ?? [])
+    .filter((d) => d.kind === 'page')
+    .map((d) => ({ key: d.key, label: `the page “${d.label}”` })),
+])
+const ways = [
+  { key: false, label: 'in its place' },
+  { key: true, label: 'beside it' },
+]
+
+function choose(page: string): void {
+  open.value = page
+    ? { page, hand: handing(build, known.names(props.place), takesOf(build, 'page', page)) }
+    : {}
+}
+</script>
+
+<template>
+  <div class="row">
+    Open
+    <Select
+      :model-value="open.page ?? none"
+      :options="pages"
+      option-label="label"
+      option-value="key"
+      size="small"
+      aria-label="What is opened"
+      @update:model-value="choose"
+    />
+    <KnownPicker
+      v-if="!open.page"
+      :model-value="open.record ?? ''"
+      :place="place"
+      kind="record"
+      label="Which record"
+      :placeholder="rows ? 'of the row' : 'which'"
+      @update:model-value="open = { ...open, record: $event || undefined }"
+    />
+    <Select
+      v-else
+      :model-value="open.beside ?? false"
+      :options="ways"
+      option-label="label"
+      option-value="key"
+      size="small"
+      aria-label="Where it opens"
+      @update:model-value="open = { ...open, beside: $event || undefined }"
+    />
+  </div>
+  <HandEditor
+    v-if="open.page"
+    :model-value="open.hand"
+    :takes="takesOf(build, 'page', open.page)"
+    :place="place"
+    @update:model-value="open = { ...open, hand: $event }"
+  />
+</template>
