@@ -91,7 +91,7 @@ func (c *check) openPage(def *Open, at string) Plan {
 			&definition.Mend{Label: "Open the page", Patch: []definition.Op{{Op: "remove", Path: at + "/record"}}})
 		return nil
 	}
-	h := c.handings(def.Hand, at, "The page would open without it.")
+	h := c.handings(definition.Page, def.Page, def.Hand, at, "The page would open without it.")
 	return &openPagePlan{basis{uses: h.uses()}, def, h}
 }
 
@@ -110,14 +110,23 @@ type handings struct {
 	to   []string
 }
 
-func (c *check) handings(hand []Handing, at, consequence string) handings {
+// handings checks what another document is handed that an act runs or opens.
+func (c *check) handings(kind definition.Kind, key string, hand []Handing, at, consequence string) handings {
 	out := handings{rows: c.Rows}
+	var handed []definition.Handed
+	defer func() {
+		if key != "" {
+			c.Opens(kind, key, at, handed)
+		}
+	}()
 	for i, h := range hand {
 		pointer := fmt.Sprintf("%s/hand/%d/value", at, i)
 		program := c.Expression(c.Scope, h.Value, pointer, consequence)
 		if program == nil {
+			handed = append(handed, definition.Handed{To: h.To})
 			continue
 		}
+		handed = append(handed, definition.Handed{To: h.To, Type: &program.Type})
 		out.hand, out.to = append(out.hand, program), append(out.to, h.To)
 		if c.Rows != "" && !c.One && namesRow(program.Uses) {
 			c.Find(definition.Care, pointer, "the button is about the rows chosen, but one is handed over",

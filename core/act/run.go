@@ -36,7 +36,8 @@ func checkRun(c *check, a *Act, at string) Plan {
 	if a.Run.Walkthrough == "" {
 		c.Find(definition.Stop, at+"/walkthrough", "no walkthrough is chosen", "Nothing would open.", nil)
 	}
-	h := c.handings(a.Run.Hand, at, "The walkthrough would begin without it.")
+	h := c.handings(definition.Walkthrough, a.Run.Walkthrough, a.Run.Hand, at,
+		"The walkthrough would begin without it.")
 	return &runPlan{basis{uses: h.uses()}, a.Run, h}
 }
 

@@ -24,6 +24,24 @@ type Check struct {
 type gathered struct {
 	findings []Finding
 	mentions []Mention
+	openings []Opening
+}
+
+// Opening is a place where an act runs or opens another document, and hands it values.
+type Opening struct {
+	Document, Step string
+	// At is the pointer of its settings; the member called like its kind has its key.
+	At   string
+	Kind Kind
+	Key  string
+	Hand []Handed
+}
+
+// Handed is a value that is handed over.
+type Handed struct {
+	To string
+	// Type is that of the value, nil where the expression has a mistake.
+	Type *expr.Type
 }
 
 // Mention is a place in a document where something is called by its key.
@@ -46,6 +64,14 @@ func (c *Check) Findings() []Finding { return c.findings }
 
 // Mentions are what the document calls by keys, as far as it was gone through.
 func (c *Check) Mentions() []Mention { return c.mentions }
+
+// Opens notes that another document is run or opened.
+func (c *Check) Opens(kind Kind, key, at string, hand []Handed) {
+	c.openings = append(c.openings, Opening{c.Document, c.Step, at, kind, key, hand})
+}
+
+// Openings are what documents run and open, as far as they were gone through.
+func (c *Check) Openings() []Opening { return c.openings }
 
 // Find notes something that is wrong.
 func (c *Check) Find(severity Severity, pointer, text, consequence string, mend *Mend) {
@@ -71,6 +97,7 @@ func (c *Check) Problem(severity Severity, consequence string, problems ...model
 func (c *Check) Take(o *Check) {
 	c.findings = append(c.findings, o.findings...)
 	c.mentions = append(c.mentions, o.mentions...)
+	c.openings = append(c.openings, o.openings...)
 }
 
 // Mention notes what is called by a key.

@@ -7,23 +7,21 @@ import (
 
 	"plainpath/core/act"
 	"plainpath/core/definition"
+	"plainpath/core/expr"
 	"plainpath/core/screen"
 	"plainpath/core/table"
 )
 
-// openings looks at what documents name outside themselves: the walkthroughs and pages that acts open and what these
-// take, and the roles that buttons and views are for.
+// openings looks at what documents name outside themselves: the walkthroughs and pages that acts run and open and what
+// these take, and the roles that buttons and views are for.
 func (e *Edition) openings() {
+	for _, o := range e.check.Openings() {
+		e.opening(e.check.For(o.Document).In(o.Step), o)
+	}
 	for _, key := range slices.Sorted(maps.Keys(e.Walkthroughs)) {
-		w := e.Walkthroughs[key].Def
 		check := e.check.For(definition.Name(definition.Walkthrough, key))
-		for at, bands := range w.Surfaces() {
+		for at, bands := range e.Walkthroughs[key].Def.Surfaces() {
 			opening{e, check.In(at.Step)}.surface(at.Pointer, bands)
-		}
-		for at, s := range w.All() {
-			if s.Open != nil && s.Open.Page != "" {
-				opening{e, check.In(s.Key)}.page(at+"/open", "Nothing would open.", s.Open)
-			}
 		}
 	}
 	for _, key := range slices.Sorted(maps.Keys(e.Pages)) {
@@ -31,9 +29,55 @@ func (e *Edition) openings() {
 		o := opening{e, e.check.For(definition.Name(definition.Page, key))}
 		o.surface("", p.Bands)
 		for i, r := range p.Reactions {
-			o.lines(fmt.Sprintf("/reactions/%d/do", i), r.Do, "The reaction would open nothing.")
+			o.lines(fmt.Sprintf("/reactions/%d/do", i), r.Do)
 		}
 	}
+}
+
+// opening looks at what something is handed that is run or opened.
+func (e *Edition) opening(c *definition.Check, o definition.Opening) {
+	const consequence = "It would not open."
+	label, takes, there := e.takes(o.Kind, o.Key)
+	at := o.At + "/" + string(o.Kind)
+	if !there {
+		c.Find(definition.Stop, at, fmt.Sprintf("there is no %s %q", o.Kind, o.Key), consequence, nil)
+		return
+	}
+	c.Refers(at, o.Key, o.Kind, o.Key, "")
+	for i, h := range o.Hand {
+		pointer := fmt.Sprintf("%s/hand/%d", o.At, i)
+		n := slices.IndexFunc(takes, func(t screen.Take) bool { return t.Key == h.To })
+		if n < 0 {
+			c.Find(definition.Stop, pointer+"/to", fmt.Sprintf("“%s” takes no %q", label, h.To), consequence,
+				&definition.Mend{Label: "Do not hand it over", Patch: []definition.Op{{Op: "remove", Path: pointer}}})
+			continue
+		}
+		c.Refers(pointer+"/to", h.To, o.Kind, o.Key, fmt.Sprintf("/takes/%d", n))
+		if h.Type == nil {
+			continue
+		}
+		if want := expr.OfField(takes[n].Field()); !expr.Fits(*h.Type, want) {
+			c.Find(definition.Stop, pointer+"/value", fmt.Sprintf("this gives %s, but %s takes %s",
+				expr.Describe(e.Model, *h.Type), takes[n].Label, expr.Describe(e.Model, want)), consequence, nil)
+		}
+	}
+	for _, t := range takes {
+		if t.Required && !slices.ContainsFunc(o.Hand, func(h definition.Handed) bool { return h.To == t.Key }) {
+			c.Find(definition.Stop, o.At+"/hand", fmt.Sprintf("“%s” needs %s and is not handed one", label, t.Label),
+				consequence, nil)
+		}
+	}
+}
+
+// takes is what a walkthrough or a page is called and takes, false where there is none.
+func (e *Edition) takes(kind definition.Kind, key string) (label string, takes []screen.Take, there bool) {
+	if w := e.Walkthroughs[key]; kind == definition.Walkthrough && w != nil {
+		return w.Def.Label, w.Def.Takes, true
+	}
+	if p := e.Pages[key]; kind == definition.Page && p != nil {
+		return p.Def.Label, p.Def.Takes, true
+	}
+	return "", nil, false
 }
 
 // opening is the check of one surface.
@@ -59,45 +103,19 @@ func (e opening) table(at string, t *table.Table) {
 	for i, b := range t.Buttons {
 		e.Check.Roles(e.roleKeys(), b.Roles, fmt.Sprintf("%s/buttons/%d/roles", at, i),
 			"The people meant could not press “"+b.Label+"”.", true)
-		e.lines(fmt.Sprintf("%s/buttons/%d/do", at, i), b.Do, "Pressing “"+b.Label+"” would open nothing.")
+		e.lines(fmt.Sprintf("%s/buttons/%d/do", at, i), b.Do)
 	}
 	if t.Inside != nil {
 		e.table(at+"/inside/table", &t.Inside.Table)
 	}
 }
 
-// lines looks at what a button or a reaction does.
-func (e opening) lines(at string, lines []act.Line, consequence string) {
+// lines looks at whom a button or a reaction tells something.
+func (e opening) lines(at string, lines []act.Line) {
 	for i, l := range lines {
 		if l.Notify != nil {
 			e.Check.Roles(e.roleKeys(), l.Notify.Roles, fmt.Sprintf("%s/%d/notify/roles", at, i),
 				"The people meant would not be told.", true)
 		}
-		if l.Run != nil && l.Run.Walkthrough != "" {
-			e.handing(fmt.Sprintf("%s/%d/run", at, i), consequence, l.Run)
-		}
-		if l.Open != nil && l.Open.Page != "" {
-			e.page(fmt.Sprintf("%s/%d/open", at, i), consequence, l.Open)
-		}
 	}
-}
-
-// page looks at a page that is opened.
-func (e opening) page(at, consequence string, open *act.Open) {
-	p := e.Pages[open.Page]
-	if p == nil {
-		e.Find(definition.Stop, at+"/page", fmt.Sprintf("there is no page %q", open.Page), consequence, nil)
-		return
-	}
-	screen.CheckHanding(e.Check, p.Def.Handed(), open.Hand, at, consequence)
-}
-
-func (e opening) handing(at, consequence string, run *act.Run) {
-	w := e.Walkthroughs[run.Walkthrough]
-	if w == nil {
-		e.Find(definition.Stop, at+"/walkthrough", fmt.Sprintf("there is no walkthrough %q", run.Walkthrough),
-			consequence, nil)
-		return
-	}
-	screen.CheckHanding(e.Check, w.Def.Handed(), run.Hand, at, "It would not open.")
 }

@@ -52,6 +52,27 @@ func TestWalkthroughsRunOthers(t *testing.T) {
 			}
 		}
 	}
+	handed := append(app(), walkthrough("a", "b"), walkthrough("b", ""))
+	handed[len(handed)-1].Body = []byte(strings.Replace(string(handed[len(handed)-1].Body), `"roles":[]`,
+		`"roles":[],"takes":[{"key":"n","label":"N","type":"whole_number","required":true}]`, 1))
+	for hand, want := range map[string]string{``: "needs N", `{"to":"n","value":"2"}`: "",
+		`{"to":"n","value":"\"2\""}`: "gives text, but N takes", `{"to":"n","value":"1"},{"to":"m","value":"1"}`: `takes no "m"`} {
+		handed[len(handed)-2].Body = []byte(strings.Replace(string(walkthrough("a", "b").Body), `"walkthrough":"b"`,
+			`"walkthrough":"b","hand":[`+hand+`]`, 1))
+		e, err := Compile(handed)
+		if err != nil {
+			t.Fatal(err)
+		}
+		got := ""
+		for _, f := range e.Of("walkthrough/a") {
+			if f.Severity == definition.Stop {
+				got += f.Text
+			}
+		}
+		if want == "" && got != "" || !strings.Contains(got, want) {
+			t.Errorf("handed %s: %q, want %q", hand, got, want)
+		}
+	}
 	compiler := NewCompiler()
 	docs := append(app(), walkthrough("a", "b"), walkthrough("b", ""))
 	first, err := compiler.Compile(docs)

@@ -34,11 +34,6 @@ type Page struct {
 // DocumentKey is the key that the document gives itself.
 func (p *Page) DocumentKey() string { return p.Key }
 
-// Handed is the page as what opens it hands values over.
-func (p *Page) Handed() screen.Handed {
-	return screen.Handed{Kind: definition.Page, Key: p.Key, Label: p.Label, Takes: p.Takes}
-}
-
 // Needs says whether the page cannot be opened by itself, for something has to be handed over.
 func (p *Page) Needs() bool {
 	return slices.ContainsFunc(p.Takes, func(t screen.Take) bool { return t.Required })

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"slices"
 
-	"plainpath/core/act"
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
@@ -75,32 +74,4 @@ func TakeAll(ctx context.Context, r records.Reader, takes []Take, taken Answers,
 		out[t.Key] = v
 	}
 	return out, problems, nil
-}
-
-// Handed is what is opened with values handed over.
-type Handed struct {
-	Kind       definition.Kind
-	Key, Label string
-	Takes      []Take
-}
-
-// CheckHanding checks what a walkthrough or a page is handed by what opens it, whose settings at points at.
-func CheckHanding(c *definition.Check, to Handed, hand []act.Handing, at, consequence string) {
-	c.Refers(at+"/"+string(to.Kind), to.Key, to.Kind, to.Key, "")
-	for i, h := range hand {
-		if n := slices.IndexFunc(to.Takes, func(t Take) bool { return t.Key == h.To }); n >= 0 {
-			c.Refers(fmt.Sprintf("%s/hand/%d/to", at, i), h.To, to.Kind, to.Key, fmt.Sprintf("/takes/%d", n))
-		} else {
-			c.Find(definition.Stop, fmt.Sprintf("%s/hand/%d/to", at, i),
-				fmt.Sprintf("“%s” takes no %q", to.Label, h.To), consequence,
-				&definition.Mend{Label: "Do not hand it over",
-					Patch: []definition.Op{{Op: "remove", Path: fmt.Sprintf("%s/hand/%d", at, i)}}})
-		}
-	}
-	for _, t := range to.Takes {
-		if t.Required && !slices.ContainsFunc(hand, func(h act.Handing) bool { return h.To == t.Key }) {
-			c.Find(definition.Stop, at+"/hand", fmt.Sprintf("“%s” needs %s and is not handed one", to.Label, t.Label),
-				consequence, nil)
-		}
-	}
 }

@@ -9,7 +9,6 @@ import (
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
-	"plainpath/core/screen"
 	"plainpath/core/value"
 )
 
@@ -90,12 +89,9 @@ func (k *compiler) run(s *Step, at string, scope expr.Scope) expr.Scope {
 		c.Find(definition.Stop, at+"/run/walkthrough", "it would run itself: "+strings.Join(circle, " → "),
 			"It would never end.", nil)
 		return scope
-	case inner == nil:
-		c.Find(definition.Stop, at+"/run/walkthrough", fmt.Sprintf("there is no walkthrough %q", s.Run.Walkthrough),
-			"The walkthrough would stop here.", nil)
+	case inner == nil: // which is found where all there are are known
 		return scope
 	}
-	screen.CheckHanding(c, inner.Def.Handed(), s.Run.Hand, at+"/run", "It could not begin.")
 	k.shown[here].inner = inner
 	if len(inner.returned) == 0 {
 		return scope
@@ -113,9 +109,4 @@ func (c Context) find(key string) (inner *Program, circle []string) {
 		return nil, nil
 	}
 	return c.Walkthrough(key)
-}
-
-// Handed is the walkthrough as what opens it hands values over.
-func (w *Walkthrough) Handed() screen.Handed {
-	return screen.Handed{Kind: definition.Walkthrough, Key: w.Key, Label: w.Label, Takes: w.Takes}
 }
