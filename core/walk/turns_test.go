@@ -118,3 +118,46 @@ func TestARepeatWithScreensTurnByTurn(t *testing.T) {
 		t.Errorf("written: %q", h.Wrote)
 	}
 }
+
+// A record that goes while somebody stands in its turn is said to be gone, and the walkthrough goes on; what is read to
+// take a run up does not grow with the turns that are over; nobody is led through thousands.
+func TestTurnsGoOn(t *testing.T) {
+	p, h := program(t, round)
+	for n := range 30 {
+		h.Put("building", int64(n+2), fmt.Sprint("House ", n), map[string]value.Value{"name": value.Text("House")})
+	}
+	run, err := p.Start(t.Context(), h, nil, nil)
+	var asked []int
+	for range 20 {
+		for _, answer := range [][2]string{{"look", `{"note":"dry","day":"2026-03-05"}`}, {"sure", `{}`}} {
+			h.Asked = nil
+			if run = taken(t, p, run); answer[0] == "look" {
+				asked = append(asked, len(h.Asked))
+			}
+			if err == nil {
+				err = run.Answer(t.Context(), answer[0], answers(answer[1]))
+			}
+		}
+	}
+	if err != nil {
+		t.Fatal(said(err))
+	}
+	if asked[19] > asked[1] {
+		t.Errorf("in turn 20 %d things are read, in the second %d", asked[19], asked[1])
+	}
+	all := h.Records["building"]
+	h.Records["building"] = append(all[:20:20], all[21:]...) // the one whose turn it is
+	run = taken(t, p, run)
+	if got := stands(t, run); !strings.HasPrefix(got, "Building 21 of 31: no longer there; look, 41 of 62") {
+		t.Errorf("where the record has gone: %s", got)
+	}
+	if err = run.Answer(t.Context(), "look", answers(`{"note":"gone","day":"2026-03-05"}`)); err != nil {
+		t.Errorf("the turn of what has gone: %s", said(err))
+	}
+	for n := range 1000 {
+		h.Put("building", int64(n+100), "More", map[string]value.Value{"name": value.Text("More")})
+	}
+	if _, err := p.Start(t.Context(), h, nil, nil); err == nil || !strings.Contains(said(err), "it is done for at most 1000") {
+		t.Errorf("a thousand and more: %v", err)
+	}
+}
