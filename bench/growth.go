@@ -113,7 +113,7 @@ func (w *world) growing(ctx context.Context) ([]growing, error) {
 	}
 	change := func() error {
 		p, err := tables.Press(ctx, place, pgtables.TableAt{Page: &pgtables.PageTable{Page: "calls", Part: "calls"}},
-			"done", table.Chosen{Keys: keys}, nil)
+			"done", table.Chosen{Keys: keys}, nil, false)
 		if err == nil && int(p.Changed) != len(keys) {
 			err = fmt.Errorf("%d changed", p.Changed)
 		}

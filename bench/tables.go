@@ -62,7 +62,7 @@ func setChange(ctx context.Context, db *postgres.DB, person int64) ([]result, er
 	var changed int64
 	ours := func() error {
 		p, err := tables.Press(ctx, place, pgtables.TableAt{Page: &pgtables.PageTable{Page: "calls", Part: "calls"}},
-			"done", table.Chosen{All: &look}, nil)
+			"done", table.Chosen{All: &look}, nil, false)
 		changed = p.Changed
 		return err
 	}

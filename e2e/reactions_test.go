@@ -9,7 +9,7 @@ import (
 	"github.com/chromedp/chromedp/kb"
 )
 
-// A builder lets a page read first customers and then their contacts, greet, and answer to a row that is pressed; what
+// A builder lets a button of a page read first customers and then contacts, and the page answer to a pressed row; what
 // a reaction would write is tried and put back in Build, and done once in Use.
 func TestAPageReacts(t *testing.T) {
 	t.Parallel() // most of it is waiting
@@ -28,14 +28,19 @@ func TestAPageReacts(t *testing.T) {
 	b.choose("A table of", "Contacts")
 	b.see("90 records")
 	b.pressIn("label", "read only on demand")
+	b.press("+ a band below")
+	b.press("A button")
+	b.enter("Label", "Read them")
 	b.press("the whole page")
 	b.press("When something happens …")
+	b.choose("What happens", "a button is pressed:")
+	b.choose("To which part it happens", "Read them")
 	b.press("and then …")
 	b.choose("What it does", "read again")
 	b.choose("What is read again", "search “Customers found”")
 	b.press("When something happens …")
 	b.see("nothing is done then")
-	const more = `[{"key":"begin","when":{"event":"opened"},"do":[{"kind":"read_again","read_again":{"part":"customers_found"}},
+	const more = `[{"key":"begin","when":{"event":"pressed","part":"read_them"},"do":[{"kind":"read_again","read_again":{"part":"customers_found"}},
 		{"kind":"read_again","read_again":{"part":"contacts_found"}},{"kind":"say","say":{"text":"All is there."}}]},
 		{"key":"row","when":{"event":"row_pressed","part":"customers"},"do":[{"kind":"confirm","confirm":{"question":"Tell about {row.name}?"}},
 			{"kind":"notify","notify":{"roles":["dispatcher"],"text":"Look at {row.name}","record":"row"}},
@@ -46,14 +51,17 @@ func TestAPageReacts(t *testing.T) {
 	}
 	told := func() int { return s.count(t, `SELECT count(*) FROM plainpath.notice`) }
 	b.open("/build/page/one_after_the_other")
+	b.see("This is read when it is asked for.")
+	b.pressIn(".p-button", "Read them")
 	b.see("40 records")
 	b.see("90 records")
 	b.row("Mill Lane Properties")
 	b.see("Tell about Mill Lane Properties?")
 	b.press("Go on")
 	b.see("They are told of Mill Lane Properties.")
-	b.see("When a row is pressed in. The records were put back.")
+	b.see("When a row of it is pressed. The records were put back.")
 	b.see("told to Dana Merrowdale")
+	b.see("When a row of it is pressed: ask whether to go on, then tell")
 	if n := told(); n != 0 {
 		t.Errorf("%d people were told by a trial", n)
 	}
@@ -64,6 +72,8 @@ func TestAPageReacts(t *testing.T) {
 
 	b.signIn("Mara Stillwater")
 	b.pressIn("main a", "One after the other")
+	b.see("This is read when it is asked for.")
+	b.pressIn(".p-button", "Read them")
 	b.see("40 records")
 	b.see("90 records")
 	b.see("All is there.")

@@ -121,7 +121,7 @@ func TestAButtonIsPressedInARehearsal(t *testing.T) {
 	press := func(keys []int64, recorded ...walk.Recorded) (pgtables.Pressed, error) {
 		at := pgtables.TableAt{Rehearsal: &pgtables.RehearsalTable{Walkthrough: "sort_out", As: r.as,
 			Recorded: recorded, Part: "calls"}}
-		return tables.Press(t.Context(), place, at, "off", table.Chosen{Keys: keys}, nil)
+		return tables.Press(t.Context(), place, at, "off", table.Chosen{Keys: keys}, nil, false)
 	}
 	here := func(keys ...int64) walk.Recorded {
 		return walk.Recorded{Screen: "see",

@@ -24,7 +24,7 @@ func TestAButtonChangesTheRowsChosen(t *testing.T) {
 	o.place.Person = personID(t, o.db, "dana")
 	calls := tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}
 	press := func(button string, c table.Chosen) (tables.Pressed, error) {
-		return o.tables().Press(t.Context(), o.place, calls, button, c, nil)
+		return o.tables().Press(t.Context(), o.place, calls, button, c, nil, false)
 	}
 	refused := func(err error, says string) {
 		t.Helper()
@@ -91,7 +91,7 @@ func TestAButtonIsPressedOnAsManyRowsAsMayBeChosen(t *testing.T) {
 		}
 		done, err := o.tables().Press(t.Context(), o.place,
 			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done",
-			table.Chosen{Keys: planned[:min(n, len(planned))]}, nil)
+			table.Chosen{Keys: planned[:min(n, len(planned))]}, nil, false)
 		if says == "" {
 			if err != nil || done.Changed != 2 {
 				t.Errorf("%d: %+v, %v", n, done, err)
@@ -124,7 +124,8 @@ func TestTheLinesOfAButtonAreAboutTheSameRows(t *testing.T) {
 	look := &table.Look{Filter: []predicate.Condition{{Field: "state", Op: predicate.Is,
 		Value: &predicate.Operand{Literal: raw("planned")}}}}
 	done, err := o.tables().Press(t.Context(), o.place,
-		tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", table.Chosen{All: look}, nil)
+		tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done",
+		table.Chosen{All: look}, nil, false)
 	if err != nil || int(done.Changed) != open || open < 10 {
 		t.Fatalf("%+v, %v; want %d changed", done, err, open)
 	}
@@ -279,7 +280,8 @@ func TestAButtonStoresNothingThatCannotBeComputed(t *testing.T) {
 	}
 	press := func() error {
 		_, err := o.tables().Press(t.Context(), o.place,
-			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", table.Chosen{Keys: ids}, nil)
+			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done",
+			table.Chosen{Keys: ids}, nil, false)
 		return err
 	}
 	const written = `SELECT count(*) FROM liftcare_trial.history`
@@ -315,7 +317,7 @@ func TestTheLinesOfAButtonAddAndWorkOut(t *testing.T) {
 	press := func(keys ...int64) (tables.Pressed, error) {
 		return o.tables().Press(t.Context(), o.place,
 			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", table.Chosen{Keys: keys},
-			nil)
+			nil, false)
 	}
 	var ids []int64
 	if err := o.db.Select(&ids,
@@ -355,7 +357,7 @@ func TestTheLinesOfAButtonAddAndWorkOut(t *testing.T) {
 	does("some", `[{"kind":"change","change":{"values":[{"field":"state","value":{"literal":"done"}}]}},`+remind+`]`)
 	if _, err := o.tables().Press(t.Context(), o.place,
 		tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done",
-		table.Chosen{All: look}, nil); err != nil {
+		table.Chosen{All: look}, nil, false); err != nil {
 		t.Error(err)
 	}
 	if n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.reminder`) - reminders; n != open || open < 10 {
@@ -394,7 +396,7 @@ func TestAButtonThatAsks(t *testing.T) {
 		"confirm:Really?", "set: read_again: say:2 done"} {
 		done, err := o.tables().Press(t.Context(), o.place,
 			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done", table.Chosen{Keys: ids},
-			confirmed)
+			confirmed, false)
 		var got []string
 		for _, e := range done.Effects {
 			got = append(got, string(e.Kind)+":"+e.Message.String())

@@ -216,7 +216,7 @@ func TestAButtonInARowOfARow(t *testing.T) {
 	at := pgtables.TableAt{Page: &pgtables.PageTable{Page: "buildings", Part: "buildings"}}
 	at.Inside = []int64{building, lift}
 	press := func(row int64) (pgtables.Pressed, error) {
-		return o.tables().Press(t.Context(), o.place, at, "done", table.Chosen{Keys: []int64{row}}, nil)
+		return o.tables().Press(t.Context(), o.place, at, "done", table.Chosen{Keys: []int64{row}}, nil, false)
 	}
 	var off *act.NotOfferedError
 	if _, err := press(elsewhere); !errors.As(err, &off) {
@@ -277,7 +277,8 @@ func TestAButtonOnAScreen(t *testing.T) {
 	mill := int64(count(t, o.db, `SELECT min(id) FROM liftcare_production.building WHERE name LIKE '%Mill%'`))
 	at := pgtables.TableAt{Run: &pgtables.RunTable{Run: run.ID, Part: "building"}}
 	place := postgres.Caller{App: demo.App, Space: postgres.Production, Person: dana}
-	if done, err := tables.Press(t.Context(), place, at, "note", table.Chosen{Keys: []int64{mill}}, nil); err != nil ||
+	if done, err := tables.Press(t.Context(), place, at, "note",
+		table.Chosen{Keys: []int64{mill}}, nil, false); err != nil ||
 		done.Changed != 1 {
 		t.Fatalf("%+v, %v", done, err)
 	}
@@ -285,7 +286,8 @@ func TestAButtonOnAScreen(t *testing.T) {
 		t.Errorf("%d buildings have the note", n)
 	}
 	other := int64(count(t, o.db, `SELECT min(id) FROM liftcare_production.building WHERE name NOT ILIKE '%mill%'`))
-	if _, err := tables.Press(t.Context(), place, at, "note", table.Chosen{Keys: []int64{other}}, nil); err == nil {
+	if _, err := tables.Press(t.Context(), place, at, "note",
+		table.Chosen{Keys: []int64{other}}, nil, false); err == nil {
 		t.Error("a row that is not on the screen was changed")
 	}
 }

@@ -92,7 +92,7 @@ func (c *clerk) acts() (changed int, cause string, err error) {
 		}
 		done, err := c.tables().Press(c.Context(), c.place,
 			tables.TableAt{Page: &tables.PageTable{Page: "calls", Part: "calls"}}, "done",
-			table.Chosen{Keys: open}, nil)
+			table.Chosen{Keys: open}, nil, false)
 		return int(done.Changed), "button", err
 	}
 	runs := &pgruns.Runs{DB: c.db, Editions: c.records.Editions}

@@ -68,6 +68,8 @@ type pressRequest struct {
 	Chosen table.Chosen   `json:"chosen"`
 	// Confirmed are the lines of the button whose questions were answered with yes.
 	Confirmed []int `json:"confirmed,omitempty"`
+	// Tried puts what is written back, and tells what each line did.
+	Tried bool `json:"tried,omitempty"`
 }
 
 type offRequest struct {
@@ -92,6 +94,8 @@ type reactRequest struct {
 	Row int64 `json:"row,omitempty"`
 	// Confirmed are the lines whose questions were answered with yes.
 	Confirmed []int `json:"confirmed,omitempty"`
+	// Tried puts what is written back, and tells what each line did.
+	Tried bool `json:"tried,omitempty"`
 }
 
 // tableRoutes are the same in Use, which is on production, and in Build.
@@ -241,7 +245,7 @@ func (s *server) page(c fiber.Ctx, in pageRequest) (tables.PageView, error) {
 }
 
 func (s *server) press(c fiber.Ctx, in pressRequest) (tables.Pressed, error) {
-	return s.tables.Press(c.Context(), s.own(c), in.At, in.Button, in.Chosen, in.Confirmed)
+	return s.tables.Press(c.Context(), s.own(c), in.At, in.Button, in.Chosen, in.Confirmed, in.Tried)
 }
 
 func (s *server) offRows(c fiber.Ctx, in offRequest) (OffView, error) {
@@ -266,8 +270,8 @@ func (s *server) pageOptions(c fiber.Ctx, in pageOptionsRequest) ([]value.Ref, e
 	return notNil(refs), nil
 }
 
-// react sets a reaction of a page going. Whoever builds sees what it would do, and nothing is kept.
+// react sets a reaction of a page going.
 func (s *server) react(c fiber.Ctx, in reactRequest) (tables.Pressed, error) {
 	return s.tables.React(c.Context(), s.seat(c), tables.Reaction{Page: c.Params("key"), Key: c.Params("reaction"),
-		Given: in.Given, Row: in.Row, Confirmed: in.Confirmed, Tried: c.Params("space") != ""})
+		Given: in.Given, Row: in.Row, Confirmed: in.Confirmed, Tried: in.Tried})
 }

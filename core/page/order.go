@@ -16,7 +16,8 @@ func (p *Program) need(key string, uses [][]string) {
 		if !slices.Contains(p.needs[key], u[0]) {
 			p.needs[key] = append(p.needs[key], u[0])
 		}
-		given := len(u) > 1 && p.surface.IsTable(u[0]) && (u[1] == screen.Words || u[1] == screen.Ordered)
+		given := len(u) > 1 && p.surface.KindOf(u[0]) == screen.TablePart &&
+			(u[1] == screen.Words || u[1] == screen.Ordered)
 		if !given && !slices.Contains(p.waits[key], u[0]) {
 			p.waits[key] = append(p.waits[key], u[0])
 		}

@@ -17,11 +17,12 @@ import (
 // Event is something that happens on a page.
 type Event string
 
-// The events: the page was opened, or come back to; what is given or chosen in a part has changed; a row of a table was
-// pressed; rows of a table were saved or changed; a dialog that the page opened is over; some minutes have passed.
+// The events: the page was opened, or come back to; a button was pressed; what is given or chosen in a part changed; a
+// row of a table was pressed; rows of a table were saved or changed; a dialog of the page is over; minutes have passed.
 const (
 	Opened     Event = "opened"
 	CameBack   Event = "came_back"
+	Pressed    Event = "pressed"
 	Changed    Event = "changed"
 	RowPressed Event = "row_pressed"
 	Written    Event = "written"
@@ -30,10 +31,10 @@ const (
 )
 
 // Events are all events there are.
-var Events = []Event{Opened, CameBack, Changed, RowPressed, Written, DialogOver, Every}
+var Events = []Event{Opened, CameBack, Pressed, Changed, RowPressed, Written, DialogOver, Every}
 
 // about are the events that happen to a part.
-func (e Event) about() bool { return e == Changed || e == RowPressed || e == Written }
+func (e Event) about() bool { return e == Pressed || e == Changed || e == RowPressed || e == Written }
 
 // Reaction is what is done when something happens.
 type Reaction struct {
@@ -118,8 +119,16 @@ func (p *Program) when(c *definition.Check, w *When, at string) bool {
 		return false
 	}
 	c.Mention(model.TextMention(at+"/part", w.Part, p.surface.Nameable[n].Of))
-	isTable, isInput := p.surface.IsTable(w.Part), p.surface.Nameable[n].Type.Kind != ""
-	if !isTable && (w.Event != Changed || !isInput) {
+	happens := false
+	switch kind := p.surface.KindOf(w.Part); kind {
+	case screen.TablePart:
+		happens = w.Event != Pressed
+	case screen.InputPart:
+		happens = w.Event == Changed
+	case screen.ButtonPart:
+		happens = w.Event == Pressed
+	}
+	if !happens {
 		c.Find(definition.Stop, at+"/part", fmt.Sprintf("this does not happen to %s", p.surface.Nameable[n].Label),
 			consequence, nil)
 		return false

@@ -22,7 +22,8 @@ func reactive(reactions ...Reaction) *Page {
 		screen.Part{Key: "words", Kind: screen.InputPart, Label: "Words", Input: &screen.Input{Type: model.Text}},
 		tableOf("houses", "houses_found", "name"), tableOf("lifts", "lifts_found", "serial"),
 		screen.Part{Key: "says", Kind: screen.TextPart, Text: "{size(lifts_found)}"},
-		screen.Part{Key: "still", Kind: screen.TextPart, Text: "always"})
+		screen.Part{Key: "still", Kind: screen.TextPart, Text: "always"},
+		screen.Part{Key: "go", Kind: screen.ButtonPart, Label: "Go", Button: &screen.PressButton{}})
 	def.Reactions = reactions
 	return def
 }
@@ -62,11 +63,11 @@ func TestWhatIsOnDemandWaits(t *testing.T) {
 	for _, c := range []struct {
 		given, changed, shows, reads string
 	}{
-		{`{}`, "", "words, houses, lifts waits for lifts_found, says waits for lifts_found, still", "building"},
+		{`{}`, "", "words, houses, lifts waits for lifts_found, says waits for lifts_found, still, go", "building"},
 		{`{"answers":{"houses":{"id":1}}}`, "houses",
-			"words same, houses same, lifts waits for lifts_found, says waits for lifts_found, still same", "building"},
+			"words same, houses same, lifts waits for lifts_found, says waits for lifts_found, still same, go same", "building"},
 		{`{"answers":{"houses":{"id":1}},"loaded":["lifts_found"]}`, "lifts_found",
-			"words same, houses same, lifts, says, still same", "building lift"},
+			"words same, houses same, lifts, says, still same, go same", "building lift"},
 	} {
 		var changed []string
 		if c.changed != "" {
@@ -84,7 +85,7 @@ func TestWhatIsOnDemandWaits(t *testing.T) {
 // A reaction is carried out with what is known on the page, and the row that was pressed.
 func TestReactions(t *testing.T) {
 	p := compiled(t, reactive(
-		when("begin", When{Event: Opened}, again("houses_found"), again("lifts_found"), again("")),
+		when("begin", on(Pressed, "go"), again("houses_found"), again("lifts_found"), again("")),
 		when("typed", on(Changed, "words"), say("It says {words}"),
 			act.Act{Kind: act.SetAct, OnlyWhen: `words == "mill"`, Set: &act.Set{Part: "words", Value: `"Mill"`}}),
 		when("row", on(RowPressed, "houses"), say("{row.name}"), act.Act{Kind: act.OpenAct}),
@@ -143,6 +144,8 @@ func TestFindingsOfReactions(t *testing.T) {
 		`no part "lifs"`:      when("a", When{Event: Opened}, again("lifs")),
 		"there is no act":     when("a", When{Event: Opened}, act.Act{Kind: act.CopyLinkAct}),
 		`by the name "row"`:   when("a", on(Written, "houses"), say("{row.name}")),
+		"happen to Go":        when("a", on(Changed, "go"), say("x")),
+		"happen to lifts":     when("a", on(Pressed, "lifts"), say("x")),
 		"is no input": when("a", When{Event: Opened},
 			act.Act{Kind: act.SetAct, Set: &act.Set{Part: "lifts_found"}}),
 	} {

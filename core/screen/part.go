@@ -37,6 +37,7 @@ const (
 	LinesPart   PartKind = "lines"
 	EntriesPart PartKind = "entries"
 	TextPart    PartKind = "text"
+	ButtonPart  PartKind = "button"
 )
 
 // Part is one thing on a surface. The member named like its kind says the rest.
@@ -54,6 +55,7 @@ type Part struct {
 	Details     *Details     `json:"details,omitempty"`
 	Lines       *Lines       `json:"lines,omitempty"`
 	Entries     *Entries     `json:"entries,omitempty"`
+	Button      *PressButton `json:"button,omitempty"`
 }
 
 // Title is what people call the part.
@@ -73,6 +75,7 @@ type PartView struct {
 	Details []DetailView `json:"details,omitempty"`
 	Lines   *LinesView   `json:"lines,omitempty"`
 	Entries *Entries     `json:"entries,omitempty"`
+	Button  *PressButton `json:"button,omitempty"`
 	// Waiting is what the part waits for; it shows nothing yet.
 	Waiting *Waiting `json:"waiting,omitempty"`
 	// Same says that the part is as it was and the rest is left out.
@@ -91,7 +94,7 @@ type partKind struct {
 }
 
 // partKinds are the kinds of parts there are, in the order a builder is offered them.
-var partKinds = []partKind{inputKind, entriesKind, tableKind, detailsKind, linesKind, textKind}
+var partKinds = []partKind{inputKind, entriesKind, tableKind, detailsKind, linesKind, textKind, buttonKind}
 
 // PartKinds are the kinds of parts there are.
 func PartKinds() []PartKind {

@@ -157,10 +157,12 @@ func (s *Surface) Has(key string) bool { return s.parts[key] != nil }
 // Of is what has the key of a part.
 func (s *Surface) Of(key string) model.Referent { return s.parts[key].at }
 
-// IsTable says whether there is a table by a key.
-func (s *Surface) IsTable(key string) bool {
-	p := s.parts[key]
-	return p != nil && p.Kind == TablePart
+// KindOf is the kind of a part by its key, "" where there is none.
+func (s *Surface) KindOf(key string) PartKind {
+	if p := s.parts[key]; p != nil {
+		return p.Kind
+	}
+	return ""
 }
 
 // Listing is the list behind one of the tables.

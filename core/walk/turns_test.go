@@ -157,7 +157,8 @@ func TestTurnsGoOn(t *testing.T) {
 	for n := range 1000 {
 		h.Put("building", int64(n+100), "More", map[string]value.Value{"name": value.Text("More")})
 	}
-	if _, err := p.Start(t.Context(), h, nil, nil); err == nil || !strings.Contains(said(err), "it is done for at most 1000") {
+	_, err = p.Start(t.Context(), h, nil, nil)
+	if err == nil || !strings.Contains(said(err), "it is done for at most 1000") {
 		t.Errorf("a thousand and more: %v", err)
 	}
 }

@@ -24,10 +24,15 @@ type Pressed struct {
 }
 
 // Press carries out a button of a table, in one transaction. Confirmed are the lines whose questions the
-// person answered with yes.
+// person answered with yes. What is tried is put back, and it is told what each line did.
 func (t *Tables) Press(ctx context.Context, p postgres.Caller, at TableAt, button string,
-	chosen table.Chosen, confirmed []int) (Pressed, error) {
+	chosen table.Chosen, confirmed []int, tried bool) (Pressed, error) {
 	var out Pressed
+	var traced []act.Entry
+	var trace func(act.Entry)
+	if tried {
+		trace = func(e act.Entry) { traced = append(traced, e) }
+	}
 	err := t.At(ctx, p, at, func(found ShownTable) error {
 		return found.Atomically(ctx, func(d *repository.Repository) error {
 			d.Cause["table"], d.Cause["button"] = found.names[0], button
@@ -37,13 +42,19 @@ func (t *Tables) Press(ctx context.Context, p postgres.Caller, at TableAt, butto
 				if err != nil {
 					return Pressed{}, err
 				}
-				out, err := press.Do(ctx, d, confirmed, nil)
+				out, err := press.Do(ctx, d, confirmed, trace)
 				return Pressed{Changed: out.Changed, Effects: out.Effects}, err
 			})
+			if err == nil && tried {
+				return postgres.ErrDryRun
+			}
 			return err
 		})
 	})
-	out.PutBack = at.Rehearsal != nil
+	if tried && errors.Is(err, postgres.ErrDryRun) {
+		err = nil
+	}
+	out.PutBack, out.Trace = tried || at.Rehearsal != nil, traced
 	return out, err
 }
 

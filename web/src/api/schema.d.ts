@@ -7883,12 +7883,13 @@ export interface components {
       reactions: components['schemas']['ReactionView'][]
     }
     Part: {
+      button?: components['schemas']['PressButton']
       details?: components['schemas']['Details']
       entries?: components['schemas']['Entries']
       input?: components['schemas']['ScreenInput']
       key: string
       /** @enum {string} */
-      kind: 'input' | 'entries' | 'table' | 'details' | 'lines' | 'text'
+      kind: 'input' | 'entries' | 'table' | 'details' | 'lines' | 'text' | 'button'
       label?: string
       lines?: components['schemas']['Lines']
       offered_when?: string
@@ -7897,12 +7898,13 @@ export interface components {
       was?: string[]
     }
     PartView: {
+      button?: components['schemas']['PressButton']
       details?: components['schemas']['DetailView'][]
       entries?: components['schemas']['Entries']
       input?: components['schemas']['ScreenInput']
       key: string
       /** @enum {string} */
-      kind: 'input' | 'entries' | 'table' | 'details' | 'lines' | 'text'
+      kind: 'input' | 'entries' | 'table' | 'details' | 'lines' | 'text' | 'button'
       label?: string
       lines?: components['schemas']['LinesView']
       lost?: string
@@ -7965,11 +7967,15 @@ export interface components {
       offset: number
       source: string
     }
+    PressButton: {
+      main?: boolean
+    }
     PressRequest: {
       at: components['schemas']['TableAt']
       button: string
       chosen: components['schemas']['Chosen']
       confirmed?: number[]
+      tried?: boolean
     }
     Preview: {
       changes: components['schemas']['DefinitionDifference'][]
@@ -8055,6 +8061,7 @@ export interface components {
       given: components['schemas']['Given']
       /** Format: int64 */
       row?: number
+      tried?: boolean
     }
     Reaction: {
       do: components['schemas']['Line'][]
@@ -8830,7 +8837,8 @@ export interface components {
     }
     When: {
       /** @enum {string} */
-      event: 'opened' | 'came_back' | 'changed' | 'row_pressed' | 'written' | 'dialog_over' | 'every'
+      event:
+        'opened' | 'came_back' | 'pressed' | 'changed' | 'row_pressed' | 'written' | 'dialog_over' | 'every'
       minutes?: number
       part?: string
     }

@@ -24,6 +24,7 @@ const props = defineProps<{
 const emit = defineEmits<{
   go: []
   changed: [part: string]
+  pressed: [part: string]
   select: [part: string]
   written: [part?: string]
   /** A search on demand is asked for. */
@@ -156,6 +157,7 @@ defineExpose({ answers, around })
             :ships="ships"
             @update:model-value="touch(part)"
             @go="emit('go')"
+            @press="emit('pressed', part.key)"
             @ship="(view: ShippedView) => emit('ship', part.key, view)"
             @looked="(look: Look) => emit('looked', part.key, look)"
             @edited="(rows: number[]) => emit('edited', part.key, rows)"

@@ -2,6 +2,7 @@ import { type Component, defineAsyncComponent } from 'vue'
 import type { Look, Part, PartKind, PartView, ShippedView } from '@/api/types'
 import type { Sentence } from '@/build/asks'
 import { fieldTypes } from '@/fields/fields'
+import ButtonPart from './ButtonPart.vue'
 import DetailsPart from './DetailsPart.vue'
 import { type Beginning, columns, texts } from './fresh'
 import InputPart from './InputPart.vue'
@@ -24,6 +25,7 @@ export interface PartProps {
 export interface PartEmits {
   go: []
   written: []
+  press: []
   looked: [look: Look]
   edited: [rows: number[]]
   ship: [view: ShippedView]
@@ -48,6 +50,8 @@ interface PartEntry {
   shows?: 'list' | 'record' | 'rows'
   /** It stands on screens of walkthroughs alone. */
   screens?: true
+  /** It stands on pages alone. */
+  pages?: true
   /** It has a label that people read. */
   labelled: boolean
   fresh: (from: Beginning) => Part
@@ -174,6 +178,15 @@ export const parts: Record<PartKind, PartEntry> = {
     labelled: false,
     fresh: ({ key }) => ({ key: key('text'), kind: 'text', text: 'A text' }),
     says: (part) => `“${part.text}”`,
+  },
+  button: {
+    label: 'Button',
+    one: 'A button',
+    view: () => ButtonPart,
+    pages: true,
+    labelled: true,
+    fresh: ({ key }) => ({ key: key('button'), kind: 'button', label: 'New button', button: {} }),
+    says: (part) => part.label || part.key,
   },
 }
 

@@ -1,9 +1,9 @@
 import { useDocumentVisibility, useIntervalFn } from '@vueuse/core'
 import { useConfirm } from 'primevue/useconfirm'
 import { useToast } from 'primevue/usetoast'
-import { onScopeDispose, ref, shallowRef, watch } from 'vue'
+import { onScopeDispose, ref, watch } from 'vue'
 import { type Base, counts, given, requestKey, seated, titleOf } from '@/api/client'
-import type { Effect, Entry, EventKind, ReactionView } from '@/api/types'
+import type { Effect, EventKind, ReactionView } from '@/api/types'
 import type { usePage } from './page'
 import { brief, say } from './sentence'
 
@@ -11,13 +11,6 @@ import { brief, say } from './sentence'
 interface Parts {
   set(part: string, value: unknown): void
   again(part?: string): void
-}
-
-/** What came of a reaction that was tried, for whoever builds. */
-export interface Tried {
-  event: EventKind
-  changed: number
-  trace: Entry[]
 }
 
 /**
@@ -29,7 +22,6 @@ export function useReactions(base: Base, page: ReturnType<typeof usePage>, parts
   const toast = useToast()
   /** What is shown while one is carried out. */
   const holds = ref('')
-  const tried = shallowRef<Tried | null>(null)
   let last: Promise<void> = Promise.resolve()
   /** Those that were set going one by another and are not over. */
   let going = new Set<string>()
@@ -66,12 +58,12 @@ export function useReactions(base: Base, page: ReturnType<typeof usePage>, parts
       const done = await given(
         seated(base).POST('/pages/{key}/reactions/{reaction}', {
           params: { path: { key: view!.key, reaction: r.key } },
-          body: { given: page.given.value, row, confirmed },
+          body: { given: page.given.value, row, confirmed, tried: page.source.tries?.() || undefined },
           ...counts(requestKey()),
         }),
       )
       if (gone || page.view.value?.key !== view?.key) return
-      if (done.trace) tried.value = { event: r.when.event, changed: done.changed, trace: done.trace }
+      if (done.trace) page.source.tried?.({ by: r.key, changed: done.changed, trace: done.trace })
       const asked = done.effects.find((e) => e.kind === 'confirm')
       if (asked) {
         const yes = await question(say(asked.message), asked.yes || 'Go on')
@@ -136,5 +128,5 @@ export function useReactions(base: Base, page: ReturnType<typeof usePage>, parts
     { flush: 'post' },
   )
 
-  return { happens, holds, tried }
+  return { happens, holds }
 }

@@ -1,5 +1,13 @@
 import type { Base } from '@/api/client'
-import type { Chosen, Effect, Ref, TableAt } from '@/api/types'
+import type { Chosen, Effect, Entry, Ref, TableAt } from '@/api/types'
+
+/** What came of a button or a reaction that was tried, for whoever builds. */
+export interface Tried {
+  /** What set it going, in words. */
+  by: string
+  changed: number
+  trace: Entry[]
+}
 
 /** Where the parts of a surface get more of what they show. */
 export interface SurfaceSource {
@@ -16,6 +24,9 @@ export interface SurfaceSource {
   rowPressed?(part: string, row: number): boolean
   /** A button was pressed in a rehearsal, which presses it again whenever it is replayed. */
   pressed?(part: string, button: string, chosen: Chosen, confirmed: number[]): void
+  /** Whether what buttons write is put back, and what came of one that was tried. */
+  tries?(): boolean
+  tried?(what: Tried): void
   /** Whether a record opens in a tab of its own, so that unfinished work stays in view. */
   beside?: boolean
 }

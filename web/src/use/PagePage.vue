@@ -69,6 +69,7 @@ const tables = computed(
         :source="page.source"
         :problems="{}"
         @changed="changed"
+        @pressed="(part) => reactions.happens('pressed', part)"
         @looked="page.looked"
         @edited="page.edited"
         @written="written"

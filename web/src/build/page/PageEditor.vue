@@ -3,10 +3,11 @@ import { useStorage } from '@vueuse/core'
 import { useToast } from 'primevue/usetoast'
 import { computed, onMounted, ref, shallowRef, toRef, watch } from 'vue'
 import { findIn } from '@/api/options'
-import type { Answers, Effect, Page, ShippedView } from '@/api/types'
+import type { Answers, Effect, Page, Reaction, ShippedView } from '@/api/types'
 import ValueInput from '@/fields/ValueInput.vue'
 import { usePage } from '@/surface/page'
 import { useReactions } from '@/surface/reactions'
+import type { Tried } from '@/surface/source'
 import SurfaceView from '@/surface/SurfaceView.vue'
 import { useBuild } from '../build'
 import { namesAt, provideKnown } from '../conditions/context'
@@ -20,6 +21,7 @@ import FindingNote from '../sheet/FindingNote.vue'
 import { useUndoKeys } from '../undo'
 import AddHere from './AddHere.vue'
 import { partEdits, placed, shipping } from './edits'
+import { events } from './events'
 import ReactionsEditor from './ReactionsEditor.vue'
 import WorkBench from './WorkBench.vue'
 
@@ -86,6 +88,18 @@ provideSheet({
   steps: computed(() => []),
 })
 const reactions = useReactions('/build/spaces/trial', live, () => surface.value?.around ?? null)
+/** What came of the latest button or reaction that was tried; records are put back unless they are to be kept. */
+const tried = shallowRef<Tried | null>(null)
+const keeps = useStorage('plainpath.keeps', false)
+function reactionWords(r: Reaction): string {
+  const { words, here } = events[r.when.event]
+  return here ?? words
+}
+live.source.tries = () => !keeps.value
+live.source.tried = (what) => {
+  const reaction = def.value?.reactions?.find((r) => r.key === what.by)
+  tried.value = { ...what, by: reaction ? reactionWords(reaction) : what.by }
+}
 live.source.rowPressed = (part, row) => reactions.happens('row_pressed', part, row)
 
 function changed(part: string): void {
@@ -161,6 +175,7 @@ useUndoKeys(doc)
         within
         @select="selected = $event"
         @changed="changed"
+        @pressed="(part) => reactions.happens('pressed', part)"
         @looked="live.looked"
         @edited="live.edited"
         @written="written"
@@ -194,10 +209,10 @@ useUndoKeys(doc)
       :at="at"
       :edits="edits"
       :needs="doc.view.value?.needs ?? {}"
-      :tried="reactions.tried.value"
+      :tried="tried"
       @select="selected = $event"
     />
-    <ReactionsEditor v-else :page="def" :tried="reactions.tried.value">
+    <ReactionsEditor v-else v-model:keeps="keeps" :page="def" :tried="tried">
       <TakesEditor :takes="takes" />
     </ReactionsEditor>
   </main>

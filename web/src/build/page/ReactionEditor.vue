@@ -26,7 +26,7 @@ const event = computed(() => events[reaction.value.when.event])
 const parts = computed(() =>
   props.page.bands
     .flatMap((b) => b.columns.flatMap((c) => c.parts))
-    .filter((p) => p.table || (p.input && event.value.inputs))
+    .filter((p) => (event.value.buttons ? p.button : p.table || (p.input && event.value.inputs)))
     .map((p) => ({ key: p.key, label: p.label || p.key })),
 )
 /** The object of the row that is pressed. */

@@ -2,7 +2,7 @@
 import Button from 'primevue/button'
 import { computed } from 'vue'
 import type { Page, Reaction } from '@/api/types'
-import type { Tried } from '@/surface/reactions'
+import type { Tried } from '@/surface/source'
 import { put } from '../document'
 import { keyFrom } from '../build'
 import { useSheet } from '../sheet/context'
@@ -11,6 +11,8 @@ import TriedReaction from './TriedReaction.vue'
 
 /** All that the page does by itself, in sentences, and what came of it when it was tried last. */
 const props = defineProps<{ page: Page; tried: Tried | null }>()
+/** Otherwise records are put back. */
+const keeps = defineModel<boolean>('keeps', { required: true })
 const sheet = useSheet()
 const reactions = computed(() => props.page.reactions ?? [])
 function set(next: Reaction[]): void {
@@ -30,6 +32,9 @@ function add(): void {
   <section class="bench" aria-label="What the page does by itself">
     <div>
       <slot />
+      <label class="row"
+        ><input v-model="keeps" type="checkbox" /> keep what buttons and reactions write here</label
+      >
       <h2>By itself</h2>
       <p v-if="!reactions.length" class="muted">
         The page does nothing by itself: what depends on something follows it at once.
@@ -57,7 +62,7 @@ function add(): void {
   padding: 0.8rem 1.2rem 1rem;
   border-top: 2px solid var(--accent);
   background: var(--panel);
-  max-height: 45%;
+  height: 18.5rem;
   overflow: auto;
 }
 .bench > div {

@@ -1,18 +1,15 @@
 <script setup lang="ts">
-import { computed } from 'vue'
-import type { Tried } from '@/surface/reactions'
+import type { Tried } from '@/surface/source'
 import TraceList from '../TraceList.vue'
-import { events } from './events'
 
-/** What came of a reaction that was tried while the page is built. */
-const props = defineProps<{ tried: Tried }>()
-const cameOf = computed(() => events[props.tried.event].words)
+/** What came of a button or a reaction that was tried while the page is built. */
+defineProps<{ tried: Tried }>()
 </script>
 
 <template>
   <div>
     <h3>Tried</h3>
-    <p class="muted">When {{ cameOf }}. The records were put back.</p>
+    <p class="muted">When {{ tried.by }}. The records were put back.</p>
     <TraceList :trace="tried.trace" />
   </div>
 </template>

@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { Page, Part } from '@/api/types'
+import type { ActKind, Page, Part, Reaction } from '@/api/types'
+import { acts } from '../act/acts'
 import { drop, put, swap } from '../document'
-import type { Tried } from '@/surface/reactions'
+import { events } from './events'
+import type { Tried } from '@/surface/source'
 import { useBuild } from '../build'
 import { rowPlace, useKnown } from '../conditions/context'
 import { knownValues } from '../conditions/known'
@@ -72,6 +74,13 @@ function onDemand(yes: boolean): void {
   const at = `/searches/${search.value}/on_demand`
   void sheet.edit(yes ? put(at, true) : drop(at))
 }
+
+/** What the page does when something happens to the part. */
+const reactions = computed(() => (props.page.reactions ?? []).filter((r) => r.when.part === part.value.key))
+const saidOf = (r: Reaction) =>
+  r.do
+    .map((l) => acts[l.kind as ActKind].says(l, { build, names: here.names(''), title: '' }).toLowerCase())
+    .join(', then ') || '…'
 
 function change(next: Part): void {
   void sheet.edit(swap(pointer.value, next))
@@ -164,7 +173,16 @@ function change(next: Part): void {
         </button>
         at once.
       </p>
-      <p v-else class="muted">Nothing else depends on it.</p>
+      <p v-else-if="!part.button" class="muted">Nothing else depends on it.</p>
+      <p v-for="r in reactions" :key="r.key">
+        <button type="button" class="plain link" @click="emit('select', '')">
+          When {{ events[r.when.event].here }}</button
+        >: {{ saidOf(r) }}
+      </p>
+      <p v-if="part.button && !reactions.length" class="muted">
+        What its press does is said for
+        <button type="button" class="plain link" @click="emit('select', '')">the whole page</button>
+      </p>
       <OfferedWhen
         place=""
         :model-value="part.offered_when"

@@ -78,6 +78,13 @@ function move(i: number, j: number, k: number, by: number): void {
   </template>
   <div class="row">
     Add
-    <Button v-for="kind in partKinds" :key="kind" text size="small" :label="kind" @click="add(kind)" />
+    <Button
+      v-for="kind in partKinds.filter((k) => !parts[k].pages)"
+      :key="kind"
+      text
+      size="small"
+      :label="kind"
+      @click="add(kind)"
+    />
   </div>
 </template>

@@ -42,7 +42,7 @@ export function asking(
     records: (text: string) =>
       given(server().POST('/tables/records/options', { body: { at: at(), path: '', text } })),
     press: (button: string, chosen: ReturnType<typeof chosenOf>, confirmed: number[]) => {
-      const body = { at: at(), button, chosen, confirmed }
+      const body = { at: at(), button, chosen, confirmed, tried: source().tries?.() || undefined }
       return once(body, (key) => given(server().POST('/press', { body, ...counts(key) })))
     },
     off: (keys: number[]) => given(server().POST('/press/rows', { body: { at: at(), keys } })),

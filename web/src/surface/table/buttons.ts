@@ -108,6 +108,8 @@ export function useButtons(
             : undefined,
           life: 5000,
         })
+      if (done.trace)
+        source().tried?.({ by: `“${b.label}” was pressed`, changed: done.changed, trace: done.trace })
       if (done.put_back) source().pressed?.(part().key, b.key, what, confirmed)
       if (!done.changed) return
       await table.again()
