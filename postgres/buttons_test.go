@@ -152,7 +152,7 @@ func TestAWalkthroughTakesWhatItIsHanded(t *testing.T) {
 	}
 	for says, taken := range map[string]screen.Answers{
 		"cannot be found":        {"for_lift": raw(map[string]any{"id": 999999})},
-		"takes no such value":    {"for_boat": raw(1)},
+		"no such value is taken": {"for_boat": raw(1)},
 		"does not name a record": {"for_lift": raw("x")},
 	} {
 		_, err := start(taken)

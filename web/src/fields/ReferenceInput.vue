@@ -56,9 +56,13 @@ function choose(): void {
   question.ask()
 }
 
-/** What is only typed is no record; the one that is called exactly so is meant. */
+/**
+ * What is only typed is no record; the one that is called exactly so is meant. A press on the list takes the focus
+ * first: what is still on its way by then would change the list under the pointer, and the press would be lost.
+ */
 function settle(): void {
   justChosen = false
+  question.ask()
   if (typeof shown.value !== 'string') return
   const text = shown.value.trim().toLowerCase()
   const meant = options.value.filter((option) => called(option).toLowerCase() === text)
