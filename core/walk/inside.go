@@ -90,6 +90,25 @@ type kept struct {
 	Screens int `json:"screens,omitempty"`
 }
 
+// answerInside answers a screen of the walkthrough inside, and goes on where that has come to its end.
+func (r *Run) answerInside(ctx context.Context, screen string, a screen.Answers) error {
+	if err := r.inside.Answer(ctx, screen, a); err != nil {
+		return err
+	}
+	r.State.Inside = &r.inside.State
+	if !r.inside.State.Closed {
+		return nil
+	}
+	at, _, err := r.here()
+	if err == nil {
+		err = r.returned(ctx)
+	}
+	if err != nil {
+		return err
+	}
+	return r.advance(ctx, r.program.Code[at].Next)
+}
+
 // returned makes known what the walkthrough inside gave back, now that it is at its end.
 func (r *Run) returned(ctx context.Context) error {
 	at, i, err := r.here()
