@@ -1,9 +1,8 @@
 <script setup lang="ts">
-import Button from 'primevue/button'
 import MultiSelect from 'primevue/multiselect'
 import Select from 'primevue/select'
 import { computed } from 'vue'
-import type { Button as Def, Line } from '@/api/types'
+import type { Button as Def } from '@/api/types'
 import RemoveButton from '@/frame/RemoveButton.vue'
 import { useBuild } from '../build'
 import { keyAfter } from '../keys'
@@ -12,7 +11,7 @@ import { useSheet } from '../sheet/context'
 import FindingNote from '../sheet/FindingNote.vue'
 import KeySlot from '../sheet/KeySlot.vue'
 import TextSlot from '../sheet/TextSlot.vue'
-import LineEditor from './LineEditor.vue'
+import DoEditor from './DoEditor.vue'
 
 /** One button: what it says, what it is about, when it is offered, what it does. */
 const props = defineProps<{ pointer: string; place: string; object: string }>()
@@ -40,10 +39,6 @@ function relabel(label: string): void {
 function change(some: Partial<Def>): void {
   button.value = { ...button.value, ...some }
 }
-
-function line(i: number, next: Line): void {
-  change({ do: button.value.do.map((l, n) => (n === i ? next : l)) })
-}
 </script>
 
 <template>
@@ -68,25 +63,13 @@ function line(i: number, next: Line): void {
       />
       <RemoveButton label="Remove the button" @press="emit('remove')" />
     </div>
-    <LineEditor
-      v-for="(l, i) in button.do"
-      :key="i"
-      :model-value="l"
-      :pointer="`${pointer}/do/${i}`"
+    <DoEditor
+      :model-value="button.do"
+      :pointer="pointer + '/do'"
       :place="place"
       :object="object"
-      :last="i === button.do.length - 1"
-      @update:model-value="line(i, $event)"
-      @remove="change({ do: button.do.filter((_, n) => n !== i) })"
+      @update:model-value="change({ do: $event })"
     />
-    <div class="row">
-      <Button
-        text
-        size="small"
-        label="and then …"
-        @click="change({ do: [...button.do, { kind: 'say', say: { text: 'Done.' } }] })"
-      />
-    </div>
     <div class="row muted">
       offered when
       <KnownPicker

@@ -1,9 +1,8 @@
 <script setup lang="ts">
-import Button from 'primevue/button'
 import InputNumber from 'primevue/inputnumber'
 import Select from 'primevue/select'
 import { computed } from 'vue'
-import type { EventKind, Line, Page, Reaction } from '@/api/types'
+import type { EventKind, Page, Reaction } from '@/api/types'
 import RemoveButton from '@/frame/RemoveButton.vue'
 import { useBuild } from '../build'
 import { rowPlace, useKnown } from '../conditions/context'
@@ -11,7 +10,7 @@ import { knownValues } from '../conditions/known'
 import { useSheet } from '../sheet/context'
 import FindingNote from '../sheet/FindingNote.vue'
 import { events } from './events'
-import LineEditor from './LineEditor.vue'
+import DoEditor from './DoEditor.vue'
 
 /** When something happens on the page, what is done then. */
 const props = defineProps<{ page: Page; pointer: string }>()
@@ -57,10 +56,6 @@ function setEvent(next: EventKind): void {
 function change(some: Partial<Reaction>): void {
   reaction.value = { ...reaction.value, ...some }
 }
-
-function line(i: number, next: Line): void {
-  change({ do: reaction.value.do.map((l, n) => (n === i ? next : l)) })
-}
 </script>
 
 <template>
@@ -101,26 +96,14 @@ function line(i: number, next: Line): void {
       </template>
       <RemoveButton label="Remove the reaction" @press="emit('remove')" />
     </div>
-    <LineEditor
-      v-for="(l, i) in reaction.do"
-      :key="i"
+    <DoEditor
       by-itself
-      :model-value="l"
-      :pointer="`${pointer}/do/${i}`"
+      :model-value="reaction.do"
+      :pointer="pointer + '/do'"
       :place="place"
       :object="object"
-      :last="i === reaction.do.length - 1"
-      @update:model-value="line(i, $event)"
-      @remove="change({ do: reaction.do.filter((_, n) => n !== i) })"
+      @update:model-value="change({ do: $event })"
     />
-    <div class="row">
-      <Button
-        text
-        size="small"
-        label="and then …"
-        @click="change({ do: [...reaction.do, { kind: 'say', say: { text: 'Done.' } }] })"
-      />
-    </div>
     <FindingNote v-for="f in findings" :key="f.pointer + f.text" :finding="f" />
   </div>
 </template>
