@@ -242,7 +242,7 @@ func (m *Machine) work(ctx context.Context, i *Instruction) (int, error) {
 		}
 	}
 	entry.Micros = time.Since(start).Microseconds()
-	if m.Trace != nil && i.Plan != nil {
+	if m.Trace != nil && i.Plan != nil && m.inOneGo() == nil {
 		var err error
 		if entry.Records, err = m.written(ctx, i.Plan.Writes(), visit.Kept); err != nil {
 			return 0, err

@@ -212,17 +212,17 @@ func (m *Machine) atHand(ctx context.Context, t *turning) error {
 	if !ok {
 		return nil
 	}
+	if held, is := list.Source.(value.Records); is {
+		if n := slices.IndexFunc(held, func(r *value.Record) bool { return r.ID == key }); n >= 0 {
+			m.Values[loop.Item] = held[n]
+		}
+		return nil
+	}
 	q, err := records.QueryOf(list)
 	if err != nil {
 		return err
 	}
 	q.Where, q.Order, q.Limit = predicate.Keys{key}, nil, 0
-	if one, kept := list.Source.(value.Records); kept {
-		if n := slices.IndexFunc(one, func(r *value.Record) bool { return r.ID == key }); n >= 0 {
-			m.Values[loop.Item] = one[n]
-		}
-		return nil
-	}
 	found, err := records.Select(ctx, m.Writer, q)
 	if err == nil && len(found) > 0 {
 		m.Values[loop.Item] = found[0]
