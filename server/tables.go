@@ -245,7 +245,7 @@ func (s *server) page(c fiber.Ctx, in pageRequest) (tables.PageView, error) {
 }
 
 func (s *server) press(c fiber.Ctx, in pressRequest) (tables.Pressed, error) {
-	return s.tables.Press(c.Context(), s.own(c), in.At, in.Button, in.Chosen, in.Confirmed, in.Tried)
+	return s.tables.Press(c.Context(), s.own(c), in.At, in.Button, in.Chosen, in.Confirmed, tries(c, in.Tried))
 }
 
 func (s *server) offRows(c fiber.Ctx, in offRequest) (OffView, error) {
@@ -273,5 +273,8 @@ func (s *server) pageOptions(c fiber.Ctx, in pageOptionsRequest) ([]value.Ref, e
 // react sets a reaction of a page going.
 func (s *server) react(c fiber.Ctx, in reactRequest) (tables.Pressed, error) {
 	return s.tables.React(c.Context(), s.seat(c), tables.Reaction{Page: c.Params("key"), Key: c.Params("reaction"),
-		Given: in.Given, Row: in.Row, Confirmed: in.Confirmed, Tried: in.Tried})
+		Given: in.Given, Row: in.Row, Confirmed: in.Confirmed, Tried: tries(c, in.Tried)})
 }
+
+// tries says whether something is tried and put back, with a trace: that is for whoever builds, in a space.
+func tries(c fiber.Ctx, wanted bool) bool { return wanted && c.Params("space") != "" }

@@ -43,7 +43,7 @@ function add(value: string): void {
 </script>
 
 <template>
-  <div class="gives">
+  <div class="handed">
     <span class="muted">Gives back, where another one runs it,</span>
     <span v-for="(g, i) in gives" :key="g.key" class="tag">
       <TextSlot
@@ -71,21 +71,4 @@ function add(value: string): void {
   </div>
 </template>
 
-<style scoped>
-.gives {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 0.5rem;
-  padding: 0.35rem 0.8rem;
-  border-bottom: 1px solid var(--line);
-}
-.tag {
-  display: inline-flex;
-  align-items: center;
-  gap: 0.3rem;
-  background: var(--tint);
-  padding-left: 0.4rem;
-  border-radius: 4px;
-}
-</style>
+<style scoped src="./handed.css"></style>

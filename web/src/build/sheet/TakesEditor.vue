@@ -40,7 +40,7 @@ function add(object: string): void {
 </script>
 
 <template>
-  <div class="takes">
+  <div class="handed">
     <slot />
     <span class="muted">Opened with</span>
     <template v-for="(t, i) in takes" :key="t.key">
@@ -95,21 +95,4 @@ function add(object: string): void {
   </div>
 </template>
 
-<style scoped>
-.takes {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 0.5rem;
-  padding: 0.35rem 0.8rem;
-  border-bottom: 1px solid var(--line);
-}
-.tag {
-  display: inline-flex;
-  align-items: center;
-  gap: 0.3rem;
-  background: var(--tint);
-  padding-left: 0.4rem;
-  border-radius: 4px;
-}
-</style>
+<style scoped src="./handed.css"></style>
