@@ -31,12 +31,12 @@ type Rehearsal struct {
 	Recorded []walk.Recorded
 	// Remembered are answers of earlier rehearsals, to fill screens in with.
 	Remembered []walk.Recorded
-	// Recall gives what is remembered, in the place of what is recorded; Upto stops before the screen of that name is
-	// answered.
+	// Recall gives what is remembered, in the place of what is recorded.
 	Recall bool
+	// Upto stops before the screen of that name is answered.
+	Upto string
 	// StopWhen is a condition on what is known; it stops before the first screen is answered where it holds.
 	StopWhen string
-	Upto     string
 	// On is the day on whose clock it runs, today when empty.
 	On string
 	// Keep keeps the records written; otherwise they are put back.
