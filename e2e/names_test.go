@@ -38,9 +38,13 @@ func TestStepsAndPartsAreRenamed(t *testing.T) {
 	holds(`$.steps[0].screen.bands[*].columns[*].parts[*] ? (@.key == "input")`, 1)
 	b.see("draft, saved")
 	b.until(`(e => { e?.focus(); e?.select(); return document.activeElement === e })([...document.querySelectorAll('input[aria-label=Label]')].find(e => e.value === 'New input'))`, "there is no new input")
+	edits := s.count(t, `SELECT count(*) FROM plainpath.edit WHERE key = 'book_a_visit'`)
 	b.keys("Floor it is on" + kb.Enter)
+	b.known("asked.floor_it_is_on")
 	holds(`$.steps[0].screen.bands[*].columns[*].parts[*] ? (@.key == "floor_it_is_on" && @.label == "Floor it is on")`,
 		1)
+	b.see("draft, saved")
+	b.eventually(`SELECT count(*) FROM plainpath.edit WHERE key = 'book_a_visit'`, edits+1)
 
 	b.press("For Dispatcher, Service manager")
 	b.see("For people who are")
@@ -72,6 +76,7 @@ func TestStepsAndPartsAreRenamed(t *testing.T) {
 	b.focusRow("booked")
 	b.keys(kb.Delete)
 	holds(`$.steps[*] ? (@.key == "booked")`, 0)
+	holds(`$.steps[0].screen.bands[*].columns[*].parts[*] ? (@.key == "floor_it_is_on")`, 1)
 }
 
 // known waits for the editor of what is known by a key.

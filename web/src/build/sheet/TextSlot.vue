@@ -18,11 +18,18 @@ watch(
   { immediate: true },
 )
 
-/** What is taken comes back as the value; what is not, or not yet, leaves the earlier text. */
+let giving = false
+
+/**
+ * What is taken comes back as the value; what is not, or not yet, leaves the earlier text. A text may
+ * give what it names another key, and so be put in a new place: leaving the old one gives nothing again.
+ */
 async function commit(): Promise<void> {
-  if (text.value === value.value) return
+  if (giving || text.value === value.value) return
+  giving = true
   value.value = text.value
   await nextTick()
+  giving = false
   text.value = value.value
 }
 </script>
