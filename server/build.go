@@ -92,6 +92,8 @@ type rehearseRequest struct {
 	StopWhen string `json:"stop_when,omitempty"`
 	// On is the day on whose clock it runs, today when empty.
 	On string `json:"on,omitempty"`
+	// Typing is what is given so far on the screen that it comes to.
+	Typing *walk.Recorded `json:"typing,omitempty"`
 	// Part and Text are for asking after a reference input.
 	Part string `json:"part,omitempty"`
 	Text string `json:"text,omitempty"`
@@ -258,7 +260,8 @@ func (s *server) redo(c fiber.Ctx) (DocumentView, error) {
 
 func (s *server) rehearsal(c fiber.Ctx, in rehearseRequest) runs.Rehearsal {
 	return runs.Rehearsal{App: s.app(), Walkthrough: c.Params("key"), As: in.As, Taken: in.Taken, Recorded: in.Recorded,
-		Remembered: in.Remembered, Recall: in.Recall, Upto: in.Upto, StopWhen: in.StopWhen, On: in.On, By: who(c).ID}
+		Remembered: in.Remembered, Recall: in.Recall, Upto: in.Upto, StopWhen: in.StopWhen, On: in.On, Typing: in.Typing,
+		By: who(c).ID}
 }
 
 func (s *server) rehearse(c fiber.Ctx, in rehearseRequest) (runs.Rehearsed, error) {

@@ -46,6 +46,25 @@ type backRequest struct {
 	Answers screen.Answers `json:"answers,omitempty"`
 }
 
+// givenRequest is what is given so far on a screen.
+type givenRequest struct {
+	Screen string         `json:"screen"`
+	Given  screen.Answers `json:"given"`
+	// Changed are the parts in which something else is given than before.
+	Changed []string `json:"changed"`
+}
+
+// FollowedView is a screen after something was given on it; what does not follow that is marked as the same.
+type FollowedView struct {
+	Bands []screen.BandView `json:"bands"`
+}
+
+type runOptionsRequest struct {
+	Part  string         `json:"part"`
+	Text  string         `json:"text"`
+	Given screen.Answers `json:"given,omitempty"`
+}
+
 type keepRequest struct {
 	Revision int            `json:"revision"`
 	Answers  screen.Answers `json:"answers"`
@@ -115,8 +134,13 @@ func (s *server) keepRun(c fiber.Ctx, in keepRequest) (runs.Run, error) {
 	return s.runs.Keep(c.Context(), c.Params("id"), who(c).ID, in.Revision, requestKey(c), in.Answers)
 }
 
-func (s *server) runOptions(c fiber.Ctx) ([]value.Ref, error) {
-	refs, err := s.runs.Options(c.Context(), c.Params("id"), viewer(c), c.Query("part"), c.Query("text"))
+func (s *server) followRun(c fiber.Ctx, in givenRequest) (FollowedView, error) {
+	bands, err := s.runs.Follow(c.Context(), c.Params("id"), viewer(c), in.Screen, in.Given, in.Changed)
+	return FollowedView{bands}, err
+}
+
+func (s *server) runOptions(c fiber.Ctx, in runOptionsRequest) ([]value.Ref, error) {
+	refs, err := s.runs.Options(c.Context(), c.Params("id"), viewer(c), in.Given, in.Part, in.Text)
 	if err != nil {
 		return nil, err
 	}

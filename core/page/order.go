@@ -3,7 +3,6 @@ package page
 import (
 	"fmt"
 	"slices"
-	"strings"
 
 	"plainpath/core/definition"
 	"plainpath/core/screen"
@@ -38,38 +37,16 @@ func (p *Program) sort(c *definition.Check) {
 			pointers[part.Key] = at
 		}
 	}
-	done := map[string]bool{}
-	var way []string
-	var visit func(key string) bool
-	visit = func(key string) bool {
-		if i := slices.Index(way, key); i >= 0 {
-			var labels []string
-			for _, k := range append(slices.Clone(way[i:]), key) {
-				labels = append(labels, p.label(k))
-			}
-			c.Find(definition.Stop, pointers[key], "this goes round in a circle: "+strings.Join(labels, " → "),
-				"Each would wait for the other and nothing would be shown.", nil)
-			return false
+	order, circle := screen.InOrder(keys, p.waits)
+	if circle != nil {
+		var labels []string
+		for _, key := range circle {
+			labels = append(labels, p.label(key))
 		}
-		if done[key] || pointers[key] == "" {
-			return true
-		}
-		way = append(way, key)
-		for _, n := range p.waits[key] {
-			if !visit(n) {
-				return false
-			}
-		}
-		way = way[:len(way)-1]
-		done[key] = true
-		p.order = append(p.order, key)
-		return true
+		c.Find(definition.Stop, pointers[circle[0]], screen.Circle(labels),
+			"Each would wait for the other and nothing would be shown.", nil)
 	}
-	for _, key := range keys {
-		if !visit(key) {
-			return
-		}
-	}
+	p.order = order
 }
 
 // Needs are the keys of what each search and part of the page depends on directly.

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
 
 	"plainpath/core/expr"
 	"plainpath/core/model"
@@ -30,30 +31,43 @@ func (s *Surface) Restore(ctx context.Context, r records.Reader, values expr.Val
 func (s *Surface) take(ctx context.Context, r records.Reader, values expr.Values, answers Answers,
 	fields func(string) []model.Path, rows table.Taker, fresh bool) (*value.Record, []model.Problem, error) {
 	out := &value.Record{Fields: map[string]value.Value{}}
+	if len(s.needs) > 0 {
+		before := values[s.own]
+		values[s.own] = out
+		defer func() { values[s.own] = before }()
+	}
+	wrong := map[string]bool{}
 	var problems []model.Problem
 	for key := range answers {
 		if s.parts[key] == nil {
 			problems = append(problems, model.Problem{Pointer: "/" + key, Text: "there is no such part on this screen"})
 		}
 	}
-	for _, name := range s.Answers {
-		p := s.parts[name.Key]
+	for _, key := range s.order {
+		name, gives := s.answer(key)
+		if !gives {
+			continue
+		}
+		p := s.parts[key]
+		wrong[key] = slices.ContainsFunc(s.needs[key], func(n string) bool { return wrong[n] })
 		offered, err := p.isOffered(values)
 		if err != nil {
 			return nil, nil, err
 		}
 		if !offered {
+			if t := nothing(name.Type); t != nil {
+				out.Fields[key] = t
+			}
 			continue
 		}
-		of := name.Key
-		if name.Type.Kind == value.KindRows {
-			of += "." + table.AnsweredRow
-		}
-		v, problem, err := p.content.(giver).take(ctx, r, values, taking{answers[name.Key], fields(of), rows, fresh})
+		v, problem, err := p.content.(giver).take(ctx, r, values,
+			taking{answers[key], fields(fieldsOf(name)), rows, fresh})
 		switch {
 		case err != nil:
 			return nil, nil, fmt.Errorf("taking %q: %w", p.Label, err)
+		case wrong[key]: // what it follows is to be mended first
 		case problem != "":
+			wrong[key] = true
 			problems = append(problems, model.Problem{Pointer: "/" + name.Key, Text: problem})
 		case v != nil:
 			out.Fields[name.Key] = v

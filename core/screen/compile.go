@@ -20,6 +20,11 @@ type Surface struct {
 	// Nameable are what acts may name: the parts, those that are inputs with the type of their value, and others.
 	Nameable []expr.Name
 	parts    map[string]*part
+	// order has the keys of the parts, on a screen each after those that it takes something of, which needs are; own is
+	// the key of the screen.
+	order []string
+	needs map[string][]string
+	own   string
 }
 
 type part struct {
@@ -86,6 +91,7 @@ func (c *compiler) part(def *Part, at string) {
 		return
 	}
 	c.out.parts[def.Key] = p
+	c.out.order = append(c.out.order, def.Key)
 	before := len(c.out.Uses)
 	defer func() { p.uses = c.out.Uses[before:] }()
 	if def.OfferedWhen != "" {
@@ -99,6 +105,9 @@ func (c *compiler) part(def *Part, at string) {
 		return
 	}
 	p.content = kind.check(c, p, at+"/"+string(def.Kind))
+	if n := len(c.out.Answers) - 1; p.offered != nil && n >= 0 && c.out.Answers[n].Key == def.Key {
+		c.out.Answers[n].Type.Empty = true // nothing is given where it is not there
+	}
 }
 
 func (c *compiler) program(source string, want expr.Type, at, consequence string) *expr.Program {

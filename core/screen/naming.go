@@ -5,9 +5,11 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"strings"
 
 	"plainpath/core/expr"
+	"plainpath/core/model"
 	"plainpath/core/query"
 	"plainpath/core/records"
 	"plainpath/core/table"
@@ -38,10 +40,14 @@ func (p *tabled) offered(ctx context.Context, r records.Reader, values expr.Valu
 
 // Named is an answer in which records are named by what they are called instead of by their keys, so that it holds
 // where other records are stored. One that shares its name with another stays as it is; pinned counts those.
-func (s *Surface) Named(ctx context.Context, r records.Reader, values expr.Values, a Answers) (out Answers, pinned int,
-	err error) {
-	out, err = s.renamed(ctx, r, values, a, func(raw json.RawMessage, of func() (query.Query, error)) (json.RawMessage,
-		error) {
+func (s *Surface) Named(ctx context.Context, r records.Reader, values expr.Values, a Answers,
+	fields func(part string) []model.Path) (out Answers, pinned int, err error) {
+	if err := s.Look(ctx, r, values, a, fields); err != nil {
+		return nil, 0, err
+	}
+	known := func(Answers) error { return nil }
+	out, err = s.renamed(ctx, r, values, a, known, func(raw json.RawMessage,
+		of func() (query.Query, error)) (json.RawMessage, error) {
 		named, kept, err := NamedRefs(ctx, r, raw, of)
 		pinned += kept
 		return named, err
@@ -51,9 +57,11 @@ func (s *Surface) Named(ctx context.Context, r records.Reader, values expr.Value
 
 // Found is an answer in which the records named by what they are called are found. The error is a *CalledError
 // where there is none or more than one.
-func (s *Surface) Found(ctx context.Context, r records.Reader, values expr.Values, a Answers) (Answers, error) {
-	return s.renamed(ctx, r, values, a, func(raw json.RawMessage, of func() (query.Query, error)) (json.RawMessage,
-		error) {
+func (s *Surface) Found(ctx context.Context, r records.Reader, values expr.Values, a Answers,
+	fields func(part string) []model.Path) (Answers, error) {
+	look := func(found Answers) error { return s.Look(ctx, r, values, found, fields) }
+	return s.renamed(ctx, r, values, a, look, func(raw json.RawMessage,
+		of func() (query.Query, error)) (json.RawMessage, error) {
 		return FoundRefs(ctx, r, raw, of)
 	})
 }
@@ -104,19 +112,22 @@ func (e *CalledError) Error() string {
 	return fmt.Sprintf("there is more than one %s “%s” to choose", strings.ToLower(e.Object), e.Label)
 }
 
-// renamed goes through the answers of parts on which records are chosen.
+// renamed goes through the answers of parts on which records are chosen, each after those that it follows; look makes
+// known what was gone through before one that follows something.
 func (s *Surface) renamed(ctx context.Context, r records.Reader, values expr.Values, a Answers,
-	each func(raw json.RawMessage, of func() (query.Query, error)) (json.RawMessage, error)) (Answers, error) {
-	out := Answers{}
-	for key, raw := range a {
-		out[key] = raw
-		p := s.parts[key]
-		if p == nil {
+	look func(Answers) error, each func(raw json.RawMessage,
+		of func() (query.Query, error)) (json.RawMessage, error)) (Answers, error) {
+	out := maps.Clone(a)
+	for _, key := range s.order {
+		raw, given := a[key]
+		c, ok := s.parts[key].content.(chooser)
+		if !given || !ok || !c.chooses() {
 			continue
 		}
-		c, ok := p.content.(chooser)
-		if !ok || !c.chooses() {
-			continue
+		if len(s.needs[key]) > 0 {
+			if err := look(out); err != nil {
+				return nil, err
+			}
 		}
 		var err error
 		if out[key], err = each(raw, func() (query.Query, error) { return c.offered(ctx, r, values) }); err != nil {

@@ -2,6 +2,7 @@ package screen
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"slices"
 	"strings"
@@ -104,14 +105,30 @@ func (c *compiler) inputDefault(p *input, kind value.Kind, at string) {
 	p.literal = v
 }
 
-func (p *input) show(_ context.Context, _ records.Reader, values expr.Values, g Given, view *PartView) error {
+func (p *input) show(ctx context.Context, r records.Reader, values expr.Values, g Given, view *PartView) error {
 	view.Input = p.Input
 	if earlier := g.Answers[p.Key]; earlier != nil {
-		view.Value = earlier
-		return nil
+		return p.keep(ctx, r, values, earlier, view)
 	}
 	v, err := p.begin(values)
 	view.Value = value.Wire(v)
+	return err
+}
+
+// keep shows what was given earlier, and says so when it does not fit any more.
+func (p *input) keep(ctx context.Context, r records.Reader, values expr.Values, earlier json.RawMessage,
+	view *PartView) error {
+	view.Value = earlier
+	if p.fits == nil {
+		return nil
+	}
+	v, problem, err := Taken(ctx, r, p.field, earlier, nil)
+	if err == nil && problem == "" {
+		problem, err = p.misfit(ctx, r, values, v)
+	}
+	if chosen, ok := v.(*value.Record); problem != "" && ok {
+		view.Value, view.Lost = nil, fmt.Sprintf("%s does not fit any more. Please choose again.", chosen.Label)
+	}
 	return err
 }
 

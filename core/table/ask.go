@@ -49,9 +49,11 @@ func (c *compiler) asked(p *Program, at string) {
 			"What was given would go nowhere.", definition.Replace("Let several rows be answered", at+"/select",
 				string(SelectSeveral)))
 	}
-	o := c.scope.Model.Object(p.object)
-	p.answers = CheckAsked(c.Check, p.Ask, []expr.Name{{Key: AnsweredRow, Label: o.Label,
-		Type: expr.Type{Kind: value.KindRecord, Object: p.object}}}, at+"/ask")
+	p.answers = CheckAsked(c.Check, p.Ask, answeredRow(c.scope.Model.Object(p.object)), at+"/ask")
+}
+
+func answeredRow(o *model.Object) []expr.Name {
+	return []expr.Name{{Key: AnsweredRow, Label: o.Label, Type: expr.Type{Kind: value.KindRecord, Object: o.Key}}}
 }
 
 // CheckAsked checks what is asked for in rows, and gives what each row holds: what is known of it, and that.

@@ -163,17 +163,25 @@ func (c *compiler) offerList(pointer string) *definition.Mend {
 
 // Gives is what the table gives out on a screen: the row chosen or the rows chosen. It says false of one whose
 // rows are only looked at.
-func (p *Program) Gives() (expr.Type, bool) {
-	if len(p.Ask) > 0 {
-		return expr.Type{Kind: value.KindRows, Answers: p.answers}, true
+func (p *Program) Gives() (expr.Type, bool) { return p.gives(p.object, p.answers) }
+
+func (t *Table) gives(object string, answers []expr.Name) (expr.Type, bool) {
+	if len(t.Ask) > 0 {
+		return expr.Type{Kind: value.KindRows, Answers: answers}, true
 	}
-	switch p.Select {
+	switch t.Select {
 	case SelectOne:
-		return expr.Type{Kind: value.KindRecord, Object: p.object}, true
+		return expr.Type{Kind: value.KindRecord, Object: object}, true
 	case SelectSeveral:
-		return expr.Type{Kind: value.KindList, Object: p.object}, true
+		return expr.Type{Kind: value.KindList, Object: object}, true
 	}
 	return expr.Type{}, false
+}
+
+// GivesOf is what a table whose definition is at a pointer gives out on a screen when it shows records of an object,
+// before it is checked.
+func (t *Table) GivesOf(document, at string, o *model.Object) (expr.Type, bool) {
+	return t.gives(o.Key, CheckAsked(definition.NewCheck(document), t.Ask, answeredRow(o), at+"/ask"))
 }
 
 // Object is the object whose records the table shows.

@@ -174,7 +174,8 @@ func (k *compiler) emit(i act.Instruction, s shown) int {
 func (k *compiler) step(s *Step, at string, scope expr.Scope) (expr.Scope, bool) {
 	switch {
 	case s.Kind == ScreenStep && s.Screen != nil:
-		sur := k.surface(s, scope, s.Screen.Bands, at+"/screen")
+		k.buttons(s, s.Screen.Bands, at+"/screen")
+		sur := screen.CompileScreen(k.In(s.Key), scope, k.gives(s, at, expr.Type{}), s.Screen.Bands, at+"/screen")
 		k.used = append(k.used, sur.Uses...)
 		if len(s.Screen.Bands) == 0 {
 			k.In(s.Key).Find(definition.Care, at+"/screen/bands", "this screen is empty",
@@ -314,15 +315,14 @@ func (k *compiler) branch(s *Step, at string, scope expr.Scope) (expr.Scope, boo
 	return after, allEnd
 }
 
-// surface compiles what a step shows.
-func (k *compiler) surface(s *Step, scope expr.Scope, bands []screen.Band, at string) *screen.Surface {
+// buttons says of buttons that stand by themselves that nothing would come of them.
+func (k *compiler) buttons(s *Step, bands []screen.Band, at string) {
 	for part, below := range screen.Parts(bands) {
 		if part.Kind == screen.ButtonPart {
 			k.In(s.Key).Find(definition.Stop, at+below+"/kind", "a button stands by itself on a page alone",
 				"Nothing would happen when it is pressed.", nil)
 		}
 	}
-	return screen.Compile(k.In(s.Key), scope, bands, at)
 }
 
 func (k *compiler) finish(s *Step, at string, scope expr.Scope) {
@@ -334,7 +334,8 @@ func (k *compiler) finish(s *Step, at string, scope expr.Scope) {
 		k.In(s.Key).Find(definition.Stop, at+"/go", fmt.Sprintf("there is no way to %q from the closing screen", g),
 			"The closing button would lead home.", definition.Replace("Lead home", at+"/go", GoHome))
 	}
-	sur := k.surface(s, scope, s.Finish.Bands, at)
+	k.buttons(s, s.Finish.Bands, at)
+	sur := screen.Compile(k.In(s.Key), scope, s.Finish.Bands, at)
 	k.used = append(k.used, sur.Uses...)
 	k.emit(act.Instruction{Waits: true}, shown{step: s, surface: sur, message: t})
 }

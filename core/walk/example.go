@@ -263,7 +263,7 @@ func alike(expected, text string) bool {
 func (r *Run) named(ctx context.Context, a screen.Answers) (screen.Answers, int, error) {
 	r = r.innermost()
 	if s := r.standing(); s.surface != nil {
-		return s.surface.Named(ctx, r.host, r.values, a)
+		return s.surface.Named(ctx, r.host, r.values, a, r.fields(r.State.Place))
 	}
 	return a, 0, nil
 }
@@ -272,7 +272,7 @@ func (r *Run) named(ctx context.Context, a screen.Answers) (screen.Answers, int,
 func (r *Run) found(ctx context.Context, a screen.Answers) (screen.Answers, error) {
 	r = r.innermost()
 	if s := r.standing(); s.surface != nil {
-		return s.surface.Found(ctx, r.host, r.values, a)
+		return s.surface.Found(ctx, r.host, r.values, a, r.fields(r.State.Place))
 	}
 	return a, nil
 }

@@ -70,6 +70,8 @@ type Replay struct {
 	StopWhen string
 	// Names asks for the answers with names in the place of keys.
 	Names bool
+	// Typing is what is given so far on the screen that it comes to, nil for nothing; on another screen it is nothing.
+	Typing *Recorded
 }
 
 // Rehearse starts a run and replays recorded answers until one does not fit, or a screen is reached. The host's
@@ -84,6 +86,11 @@ func (p *Program) Rehearse(ctx context.Context, h records.Writer, replay Replay)
 	for _, a := range replay.Remembered {
 		run.State.Answers[placed(a.Screen, a.Turns)] = a.Answers
 	}
+	defer func() {
+		if t := replay.Typing; t != nil && t.Screen == run.Place() && t.Turns == run.turns() {
+			run.Typing(t.Answers)
+		}
+	}()
 	for !run.State.Closed {
 		a, any := replay.next(run, len(out.Given))
 		if !any {

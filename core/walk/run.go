@@ -214,7 +214,7 @@ func (r *Run) kindOf(step string) act.Kind {
 // Listing is the list behind a table on the screen.
 func (r *Run) Listing(ctx context.Context, part string) (*table.Listing, error) {
 	r = r.innermost()
-	sur, err := r.surface(part)
+	sur, err := r.surface(ctx, part)
 	if err != nil {
 		return nil, err
 	}
@@ -224,16 +224,16 @@ func (r *Run) Listing(ctx context.Context, part string) (*table.Listing, error) 
 // Options finds records for a reference input on the screen.
 func (r *Run) Options(ctx context.Context, part, text string) ([]value.Ref, error) {
 	r = r.innermost()
-	sur, err := r.surface(part)
+	sur, err := r.surface(ctx, part)
 	if err != nil {
 		return nil, err
 	}
 	return sur.Options(ctx, r.host, r.values, part, text)
 }
 
-func (r *Run) surface(part string) (*screen.Surface, error) {
+func (r *Run) surface(ctx context.Context, part string) (*screen.Surface, error) {
 	if sur := r.standing().surface; sur != nil {
-		return sur, nil
+		return sur, r.look(ctx)
 	}
 	return nil, &table.MissingError{Kind: "part", Key: part}
 }

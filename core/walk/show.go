@@ -3,6 +3,7 @@ package walk
 import (
 	"context"
 	"fmt"
+	"maps"
 	"slices"
 
 	"plainpath/core/act"
@@ -31,9 +32,10 @@ func (r *Run) Show(ctx context.Context) (*View, error) {
 		return v, r.ask(ctx, i, v)
 	}
 	here := r.program.shown[at]
-	if v.Bands, err = here.surface.Show(ctx, r.host, r.values, r.State.Answers[r.answered(i.Key)]); err != nil {
+	if v.Bands, err = r.bands(ctx, screen.Some{}); err != nil {
 		return nil, fmt.Errorf("showing the screen %q: %w", v.Title, err)
 	}
+	v.Feeds = here.surface.Feeds()
 	if i.Kind == FinishStep {
 		v.Go = here.step.Finish.Go
 		v.Message, err = here.message.Render(r.values)
@@ -45,6 +47,49 @@ func (r *Run) Show(ctx context.Context) (*View, error) {
 		v.Back, v.BackLabel = r.lastScreen(), s.Back
 	}
 	return v, nil
+}
+
+// Follow computes what follows what changed on the screen where the run stands; all else is marked as the same.
+func (r *Run) Follow(ctx context.Context, screenKey string, changed []string) ([]screen.BandView, error) {
+	if r.Place() != screenKey {
+		return nil, &MovedError{r.Place()}
+	}
+	r = r.innermost()
+	s := r.standing()
+	if s.surface == nil {
+		return nil, &MovedError{r.Place()}
+	}
+	return r.bands(ctx, screen.Some{Anew: s.surface.Following(changed)})
+}
+
+func (r *Run) bands(ctx context.Context, some screen.Some) ([]screen.BandView, error) {
+	s := r.standing()
+	if err := r.look(ctx); err != nil {
+		return nil, err
+	}
+	given := screen.Given{Answers: r.State.Answers[r.answered(r.State.Place)]}
+	return s.surface.ShowOf(ctx, r.host, r.values, given, some)
+}
+
+// look makes known what is given so far on the screen where the run stands, as far as its parts take it of each other.
+func (r *Run) look(ctx context.Context) error {
+	s, place := r.standing(), r.State.Place
+	if s.surface == nil {
+		return nil
+	}
+	return s.surface.Look(ctx, r.host, r.values, s.parts(r.State.Answers[r.answered(place)]), r.fields(place))
+}
+
+// Typing takes note of what somebody gives on the screen where the run stands, over what was given there before.
+func (r *Run) Typing(given screen.Answers) {
+	r = r.innermost()
+	at := r.answered(r.State.Place)
+	all := maps.Clone(r.State.Answers[at])
+	if all == nil {
+		all = screen.Answers{}
+	}
+	maps.Copy(all, given)
+	r.State.Answers[at] = all
 }
 
 // showInside shows where the walkthrough inside stands.

@@ -36,7 +36,9 @@ type View struct {
 	// Turns are the turns of the repeats that the screen is in, the outermost first.
 	Turns []act.Turn        `json:"turns,omitempty"`
 	Bands []screen.BandView `json:"bands"`
-	Next  string            `json:"next,omitempty"`
+	// Feeds are the parts that others on the screen follow when what is given in them changes.
+	Feeds []string `json:"feeds,omitempty"`
+	Next  string   `json:"next,omitempty"`
 	// Back is the screen before this one, empty when there is none to go back to; BackLabel is what the button
 	// says that leads there.
 	Back      string `json:"back,omitempty"`

@@ -39,6 +39,8 @@ type Rehearsal struct {
 	StopWhen string
 	// On is the day on whose clock it runs, today when empty.
 	On string
+	// Typing is what is given so far on the screen that it comes to, nil for nothing.
+	Typing *walk.Recorded
 	// Keep keeps the records written; otherwise they are put back.
 	Keep bool
 	// By is the builder who rehearses.
@@ -86,7 +88,7 @@ func (r *Runs) Rehearse(ctx context.Context, ask Rehearsal,
 		}
 		done, err := program.Rehearse(ctx, d, walk.Replay{Taken: ask.Taken, Recorded: ask.Recorded,
 			Remembered: ask.Remembered, Recall: ask.Recall, Upto: ask.Upto,
-			StopWhen: ask.StopWhen})
+			StopWhen: ask.StopWhen, Typing: ask.Typing})
 		out.Trace = append(out.Trace, done.Trace...)
 		out.Given, out.Held = append(out.Given, done.Given...), done.Held
 		if err != nil {

@@ -324,10 +324,25 @@ func (r *Runs) save(ctx context.Context, tx *sqlx.Tx, p Loaded, run *walk.Run, r
 	return r.view(ctx, p, run, revision)
 }
 
-// Options finds records for a reference input on the run's screen.
-func (r *Runs) Options(ctx context.Context, id string, person int64, part, text string) ([]value.Ref, error) {
+// Follow gives the bands of a run's screen as they are after something was given there: what follows that is shown anew.
+func (r *Runs) Follow(ctx context.Context, id string, person int64, at string, given screen.Answers,
+	changed []string) ([]screen.BandView, error) {
+	var out []screen.BandView
+	err := r.With(ctx, id, person, "", func(_ *sqlx.Tx, _ Loaded, run *walk.Run) error {
+		run.Typing(given)
+		var err error
+		out, err = run.Follow(ctx, at, changed)
+		return err
+	})
+	return out, err
+}
+
+// Options finds records for a reference input on the run's screen, where so much is given.
+func (r *Runs) Options(ctx context.Context, id string, person int64, given screen.Answers, part,
+	text string) ([]value.Ref, error) {
 	var out []value.Ref
 	err := r.With(ctx, id, person, "", func(_ *sqlx.Tx, _ Loaded, run *walk.Run) error {
+		run.Typing(given)
 		var err error
 		out, err = run.Options(ctx, part, text)
 		return err

@@ -49,6 +49,8 @@ type PageTable struct {
 type RunTable struct {
 	Run  string `json:"run"`
 	Part string `json:"part"`
+	// Given is what is given so far on the screen.
+	Given screen.Answers `json:"given,omitempty"`
 }
 
 // RehearsalTable is a table on the screen that a rehearsal has come to.
@@ -58,7 +60,9 @@ type RehearsalTable struct {
 	As       int64           `json:"as"`
 	Taken    screen.Answers  `json:"taken,omitempty"`
 	Recorded []walk.Recorded `json:"recorded"`
-	Part     string          `json:"part"`
+	// Typing is what is given so far on the screen.
+	Typing *walk.Recorded `json:"typing,omitempty"`
+	Part   string         `json:"part"`
 }
 
 // RelatedTable is the list of the records that refer to a record by one of their fields.
@@ -150,6 +154,7 @@ func (t *Tables) outer(ctx context.Context, p postgres.Caller, at TableAt, work 
 		return t.onPage(ctx, p, *at.Page, work)
 	case at.Run != nil:
 		return t.Runs.With(ctx, at.Run.Run, p.Person, "", func(tx *sqlx.Tx, place runs.Loaded, run *walk.Run) error {
+			run.Typing(at.Run.Given)
 			l, err := run.Listing(ctx, at.Run.Part)
 			if err != nil {
 				return err
@@ -162,7 +167,7 @@ func (t *Tables) outer(ctx context.Context, p postgres.Caller, at TableAt, work 
 		}
 		r := at.Rehearsal
 		_, err := t.Runs.Rehearse(ctx, runs.Rehearsal{App: p.App, Walkthrough: r.Walkthrough, As: r.As, Taken: r.Taken,
-			Recorded: r.Recorded},
+			Recorded: r.Recorded, Typing: r.Typing},
 			func(d *repository.Repository, run *walk.Run) error {
 				l, err := run.Listing(ctx, r.Part)
 				if err != nil {

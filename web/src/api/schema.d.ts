@@ -5662,6 +5662,56 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/use/runs/{id}/given': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          id: string | number
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['GivenRequest']
+        }
+      }
+      responses: {
+        /** @description done */
+        '2XX': {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['FollowedView']
+          }
+        }
+        /** @description what is wrong */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['ServerProblem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/use/runs/{id}/keep': {
     parameters: {
       query?: never
@@ -5719,19 +5769,22 @@ export interface paths {
       path?: never
       cookie?: never
     }
-    get: {
+    get?: never
+    put?: never
+    post: {
       parameters: {
-        query?: {
-          part?: string | number
-          text?: string | number
-        }
+        query?: never
         header?: never
         path: {
           id: string | number
         }
         cookie?: never
       }
-      requestBody?: never
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['RunOptionsRequest']
+        }
+      }
       responses: {
         /** @description done */
         '2XX': {
@@ -5753,8 +5806,6 @@ export interface paths {
         }
       }
     }
-    put?: never
-    post?: never
     delete?: never
     options?: never
     head?: never
@@ -7283,6 +7334,9 @@ export interface components {
       record?: string
       values?: components['schemas']['Assignment'][]
     }
+    FollowedView: {
+      bands: components['schemas']['BandView'][]
+    }
     FormView: {
       fixed: string[]
       /** Format: int64 */
@@ -7368,6 +7422,13 @@ export interface components {
       taken?: {
         [key: string]: unknown
       }
+    }
+    GivenRequest: {
+      changed: string[]
+      given: {
+        [key: string]: unknown
+      }
+      screen: string
     }
     GroupView: {
       /** Format: int64 */
@@ -8169,6 +8230,7 @@ export interface components {
       taken?: {
         [key: string]: unknown
       }
+      typing?: components['schemas']['Recorded']
       walkthrough: string
     }
     RehearseRequest: {
@@ -8184,6 +8246,7 @@ export interface components {
         [key: string]: unknown
       }
       text?: string
+      typing?: components['schemas']['Recorded']
       upto?: string
     }
     Rehearsed: {
@@ -8349,7 +8412,17 @@ export interface components {
       expression: string
       message: string
     }
+    RunOptionsRequest: {
+      given?: {
+        [key: string]: unknown
+      }
+      part: string
+      text: string
+    }
     RunTable: {
+      given?: {
+        [key: string]: unknown
+      }
       part: string
       run: string
     }
@@ -8807,6 +8880,7 @@ export interface components {
       cancel?: string
       closed: boolean
       effects?: components['schemas']['Effect'][]
+      feeds?: string[]
       go?: string
       later?: string
       message?: components['schemas']['Piece'][]

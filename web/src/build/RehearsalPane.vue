@@ -91,6 +91,7 @@ provideFiles({ base: '/build/spaces/trial', as: () => props.as })
       ships
       within
       @next="r.next"
+      @given="r.follow"
       @back="r.back"
       @later="r.back"
       @cancel="r.restart()"

@@ -26,6 +26,8 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
   const tried = shallowRef<Recorded[]>([])
   /** The buttons pressed on the screen it has come to. */
   const pressed = shallowRef<PressedButton[]>([])
+  /** What was given by hand so far on the screen it has come to. */
+  const typing = shallowRef<Recorded | undefined>(undefined)
   const view = shallowRef<View | null>(null)
   const trace = shallowRef<Entry[]>([])
   const samples = shallowRef<Record<string, string>>({})
@@ -73,6 +75,7 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
         upto: options.upto,
         stop_when: (!options.keep && !options.past && stopWhen.value) || undefined,
         on: on.value || undefined,
+        typing: typing.value,
       }
       const done = await answered(
         options.keep
@@ -85,6 +88,7 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
       held.value = !!done.held
       tried.value = done.stopped ? answers.slice(0, replayed + 1) : []
       view.value = done.view ?? null
+      if (typing.value?.screen !== done.view?.step) typing.value = undefined
       const here = options.recall ? undefined : answers[replayed]
       const stays = here && !here.answers && !done.stopped && here.screen === done.view?.step
       pressed.value = stays ? (here.pressed ?? []) : []
@@ -163,13 +167,28 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
     answered(
       api.POST('/build/rehearsals/{key}/options', {
         params,
-        body: { as: as.value, taken: taken.value, recorded: soFar(), remembered: [], part, text },
+        body: {
+          as: as.value,
+          taken: taken.value,
+          recorded: soFar(),
+          remembered: [],
+          typing: typing.value,
+          part,
+          text,
+        },
       }),
     )
   const source: SurfaceSource = {
     base: '/build/spaces/trial',
     at: (part) => ({
-      rehearsal: { walkthrough, as: as.value, taken: taken.value, recorded: soFar(), part },
+      rehearsal: {
+        walkthrough,
+        as: as.value,
+        taken: taken.value,
+        recorded: soFar(),
+        typing: typing.value,
+        part,
+      },
     }),
     pressed: (part, button, chosen, confirmed) => {
       pressed.value = [...pressed.value, { part, button, chosen, confirmed }]
@@ -177,6 +196,11 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
     },
     options,
     recordAddress: () => null,
+  }
+  /** Something was given that other parts of the screen follow. */
+  function follow(answers: Answers): void {
+    typing.value = { ...here(), answers }
+    void again()
   }
   function stopAt(condition: string): void {
     stopWhen.value = condition
@@ -204,6 +228,7 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
     source,
     place,
     next,
+    follow,
     back,
     restart,
     again,

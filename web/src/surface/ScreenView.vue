@@ -28,6 +28,8 @@ const emit = defineEmits<{
   cancel: []
   close: []
   written: []
+  /** Something was given that other parts follow: all that was given by hand so far. */
+  given: [answers: Answers, part: string]
   ship: [part: string, view: ShippedView]
 }>()
 const surface = ref<InstanceType<typeof SurfaceView> | null>(null)
@@ -63,6 +65,10 @@ async function next(second?: string): Promise<void> {
   if (await mayLeave(left())) emit('next', { ...surface.value.answers(), ...way })
 }
 
+function follow(part: string): void {
+  if (surface.value && props.view.feeds?.includes(part)) emit('given', surface.value.answers(false), part)
+}
+
 const typed = () => surface.value?.answers() ?? {}
 
 async function back(): Promise<void> {
@@ -93,6 +99,7 @@ defineExpose({ answers: () => surface.value?.answers() ?? {} })
       :ships="ships"
       :within="within"
       @go="next()"
+      @changed="follow"
       @written="emit('written')"
       @ship="(part, view) => emit('ship', part, view)"
     />

@@ -52,6 +52,8 @@ watch(
 // What the person touched stays when the screen is computed anew, after an edit of the
 // sheet for example. Another screen is another component.
 const touched = new Set<string>()
+/** Why what was given in a part is not there any more, until something else is. */
+const lost = reactive<Record<string, string>>({})
 
 interface Entered {
   held: Record<string, unknown>
@@ -69,6 +71,11 @@ if (props.place) {
 watch(
   () => props.bands,
   () => {
+    for (const p of parts()) {
+      if (p.same) continue
+      if (p.lost) touched.delete(p.key)
+      lost[p.key] = p.lost ?? ''
+    }
     for (const key of Object.keys(held)) if (!touched.has(key)) delete held[key]
     for (const p of parts()) {
       const gives = kinds[p.kind].gives
@@ -83,6 +90,7 @@ const typed = useDebounceFn((part: string) => emit('changed', part), 300)
 
 function touch(part: PartView): void {
   touched.add(part.key)
+  lost[part.key] = ''
   if (kinds[part.kind].gives?.typed(part)) void typed(part.key)
   else emit('changed', part.key)
 }
@@ -98,11 +106,11 @@ const around = provideAround(
   () => emit('written'),
 )
 
-/** What the person gave, by part, as it is sent. */
-function answers(): Answers {
+/** What the person gave, by part, as it is sent; what they touched of it, or all. */
+function answers(all = true): Answers {
   const out: Answers = {}
   for (const p of parts()) {
-    if (p.waiting) continue
+    if (p.waiting || (!all && !touched.has(p.key))) continue
     const given = kinds[p.kind].gives?.answer(p, held[p.key])
     if (given !== undefined) out[p.key] = given
   }
@@ -163,6 +171,7 @@ defineExpose({ answers, around })
             @edited="(rows: number[]) => emit('edited', part.key, rows)"
             @written="emit('written', part.key)"
           />
+          <small v-if="lost[part.key]" class="bad" role="alert">{{ lost[part.key] }}</small>
         </div>
         <slot name="edge" :band="i" :column="j" />
       </div>

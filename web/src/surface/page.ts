@@ -118,7 +118,7 @@ export function usePage(
 }
 
 /** The parts that are the same stay those they were. */
-function merged(before: BandView[], now: BandView[]): BandView[] {
+export function merged(before: BandView[], now: BandView[]): BandView[] {
   const was = new Map<string, PartView>()
   for (const b of before) for (const c of b.columns) for (const p of c.parts) was.set(p.key, p)
   return now.map((b) => ({

@@ -6,7 +6,8 @@ import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, counts, given, ProblemError, requestKey } from '@/api/client'
 import { useDoing } from '@/api/doing'
-import type { Answers, Run } from '@/api/types'
+import type { Answers, Run, View } from '@/api/types'
+import { useFollowing } from '@/surface/following'
 import ScreenView from '@/surface/ScreenView.vue'
 import type { SurfaceSource } from '@/surface/source'
 import { useEffects } from './effects'
@@ -32,12 +33,38 @@ const moved = computed(() => refusal.value?.type === 'moved')
 // The same answer sent again after a lost reply must carry the same key.
 let key = requestKey()
 
+const view = computed({
+  get: () => run.value?.view,
+  set: (next: View | null | undefined) => {
+    if (run.value && next) run.value = { ...run.value, view: next }
+  },
+})
+const following = useFollowing(
+  view,
+  async (answers, changed, signal) =>
+    (
+      await given(
+        api.POST('/use/runs/{id}/given', {
+          params: { path: path.value },
+          body: { screen: view.value?.step ?? '', given: answers, changed },
+          signal,
+        }),
+      )
+    ).bands,
+  (error) => (doing.error.value = error),
+)
+
 const effects = useEffects(true)
 const source: SurfaceSource = {
   base: '/use',
-  at: (part) => ({ run: { run: props.id, part } }),
+  at: (part) => ({ run: { run: props.id, part, given: following.given.value } }),
   options: (part, text) =>
-    given(api.GET('/use/runs/{id}/options', { params: { path: path.value, query: { part, text } } })),
+    given(
+      api.POST('/use/runs/{id}/options', {
+        params: { path: path.value },
+        body: { part, text, given: following.given.value },
+      }),
+    ),
   recordAddress: (object, id) => `/use/record/${object}/${id}`,
   beside: true,
   effect: effects.effect,
@@ -58,6 +85,12 @@ async function take(work: () => Promise<Run>): Promise<void> {
 const show = () => take(() => given(api.GET('/use/runs/{id}', { params: { path: path.value } })))
 onMounted(show)
 watch(() => props.id, show)
+
+/** Something was written on the screen: it is read anew, with what was given on it. */
+async function reread(): Promise<void> {
+  await show()
+  await following.again()
+}
 
 const next = (answers: Answers) =>
   take(() =>
@@ -140,9 +173,10 @@ async function close(): Promise<void> {
       @later="later"
       @cancel="cancel"
       @close="close"
-      @written="show"
+      @written="reread"
+      @given="following.follow"
     />
-    <RunDialog v-model="effects.dialog.value" @over="show" />
+    <RunDialog v-model="effects.dialog.value" @over="reread" />
     <PageSide v-model="effects.side.value" />
   </component>
 </template>

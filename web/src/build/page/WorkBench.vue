@@ -98,6 +98,7 @@ function change(next: Part): void {
         :key="part.key"
         page
         step=""
+        place=""
         :model-value="part"
         :pointer="pointer"
         :first="at.index === 0"

@@ -14,7 +14,9 @@ import AskedSettings from '../AskedSettings.vue'
 import RemoveButton from '@/frame/RemoveButton.vue'
 
 const props = defineProps<{
+  /** The step that the part is on, and the place of its expressions. */
   step: string
+  place: string
   pointer: string
   first: boolean
   last: boolean
@@ -77,7 +79,7 @@ function change(some: Partial<Part>): void {
       :is="kind.editor"
       v-if="kind.editor"
       :part="part"
-      :step="step"
+      :step="place"
       :pointer="pointer"
       :page="page"
       @change="change"
@@ -86,12 +88,12 @@ function change(some: Partial<Part>): void {
       v-else-if="kind.asks"
       :sentence="kind.asks"
       :model-value="{ ...part }"
-      :place="step"
+      :place="place"
       @update:model-value="change"
     />
     <OfferedWhen
       v-if="!page && (kind.labelled || part.offered_when)"
-      :place="step"
+      :place="place"
       :model-value="part.offered_when"
       @update:model-value="change({ offered_when: $event })"
     />

@@ -12,13 +12,13 @@ import type { Beginning } from '@/surface/fresh'
 import { partKinds, parts } from '@/surface/parts'
 import { useKnown } from '../conditions/context'
 
-/** The parts of a screen, band by band. The pointer is that of the bands' owner. */
-const props = defineProps<{ step: string; bands: Band[]; pointer: string }>()
+/** The parts of a screen, band by band. The pointer is that of the bands' owner, the place that of expressions in them. */
+const props = defineProps<{ step: string; place: string; bands: Band[]; pointer: string }>()
 const build = useBuild()
 const sheet = useSheet()
 const here = useKnown()
 const taken = computed(() => props.bands.flatMap((b) => b.columns.flatMap((c) => c.parts.map((p) => p.key))))
-const known = computed(() => knownValues(build, here.names(props.step), {}))
+const known = computed(() => knownValues(build, here.names(props.place), {}))
 
 /** What a part of a kind shows to begin with: the list found last, or the first record but the person. */
 function shown(kind: PartKind): Beginning['of'] {
@@ -41,21 +41,21 @@ function add(kind: PartKind): void {
   else void sheet.edit(put(`${props.pointer}/bands/-`, { columns: [{ parts: [part] }] }))
 }
 
-function place(i: number, j: number): string {
+function pileAt(i: number, j: number): string {
   return `${props.pointer}/bands/${i}/columns/${j}/parts`
 }
 
 async function remove(i: number, j: number, k: number): Promise<void> {
   const gone = props.bands[i].columns[j].parts[k]
-  if (!(await sheet.removable(`${place(i, j)}/${k}`, `“${gone.label || gone.key}”`))) return
+  if (!(await sheet.removable(`${pileAt(i, j)}/${k}`, `“${gone.label || gone.key}”`))) return
   const band = props.bands[i]
-  if (band.columns[j].parts.length > 1) void sheet.edit(drop(`${place(i, j)}/${k}`))
+  if (band.columns[j].parts.length > 1) void sheet.edit(drop(`${pileAt(i, j)}/${k}`))
   else if (band.columns.length > 1) void sheet.edit(drop(`${props.pointer}/bands/${i}/columns/${j}`))
   else void sheet.edit(drop(`${props.pointer}/bands/${i}`))
 }
 
 function move(i: number, j: number, k: number, by: number): void {
-  void sheet.edit(moved(place(i, j), k, k + by))
+  void sheet.edit(moved(pileAt(i, j), k, k + by))
 }
 </script>
 
@@ -67,10 +67,11 @@ function move(i: number, j: number, k: number, by: number): void {
         :key="part.key"
         :model-value="part"
         :step="step"
-        :pointer="`${place(i, j)}/${k}`"
+        :place="place"
+        :pointer="`${pileAt(i, j)}/${k}`"
         :first="k === 0"
         :last="k === column.parts.length - 1"
-        @update:model-value="sheet.edit(swap(`${place(i, j)}/${k}`, $event))"
+        @update:model-value="sheet.edit(swap(`${pileAt(i, j)}/${k}`, $event))"
         @remove="remove(i, j, k)"
         @move="move(i, j, k, $event)"
       />

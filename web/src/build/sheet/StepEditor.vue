@@ -66,7 +66,12 @@ const findings = computed(() =>
       <Button text size="small" severity="danger" label="Remove the step" @click="emit('remove')" />
     </div>
     <template v-if="step.screen">
-      <PartsEditor :step="step.key" :bands="step.screen.bands" :pointer="pointer + '/screen'" />
+      <PartsEditor
+        :step="step.key"
+        :place="step.key + '!'"
+        :bands="step.screen.bands"
+        :pointer="pointer + '/screen'"
+      />
       <ScreenButtons :screen="step.screen" :step="step.key" :pointer="pointer + '/screen'" />
     </template>
     <ActEditor
@@ -87,7 +92,12 @@ const findings = computed(() =>
         label="Closing message"
         @update:model-value="sheet.edit(put(pointer + '/finish/message', $event))"
       />
-      <PartsEditor :step="step.key" :bands="step.finish.bands ?? []" :pointer="pointer + '/finish'" />
+      <PartsEditor
+        :step="step.key"
+        :place="step.key"
+        :bands="step.finish.bands ?? []"
+        :pointer="pointer + '/finish'"
+      />
       <div class="row">
         The button leads
         <Select

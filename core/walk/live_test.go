@@ -1,0 +1,153 @@
+package walk
+
+import (
+	"context"
+	"encoding/json"
+	"slices"
+	"strings"
+	"testing"
+
+	"plainpath/core/definition"
+	"plainpath/core/value"
+)
+
+// On one screen: a second input is there only for some, a third begins with what was typed, a text follows, and so does
+// what a table shows.
+const live = `{"key":"w","label":"W","roles":["dispatcher"],"steps":[
+	{"key":"all","kind":"search","search":{"object":"building","where":{}}},
+	{"key":"s","kind":"screen","screen":{"bands":[{"columns":[{"parts":[
+		{"key":"title","kind":"input","label":"Title","input":{"type":"text","default":{"expression":"s.kind == \"other\" ? s.what : s.house.name"}}},
+		{"key":"what","kind":"input","label":"What","offered_when":"s.kind == \"other\"","input":{"type":"text","required":true}},
+		{"key":"kind","kind":"input","label":"Kind","input":{"type":"choice","required":true,"choices":[
+			{"key":"fault","label":"Fault"},{"key":"other","label":"Other"}]}},
+		{"key":"house","kind":"table","label":"House","offered_when":"s.kind == \"fault\"","table":{"source":"all","columns":[{"path":"name"}],"select":"one"}},
+		{"key":"floors","kind":"text","text":"{s.house.floors} floors"}]}]}]}},
+	{"key":"done","kind":"finish","finish":{"message":"{s.title}, {s.what}, {s.house.name}"}}]}`
+
+func TestPartsOfAScreenFollowEachOther(t *testing.T) {
+	ctx := context.Background()
+	p, h := program(t, live)
+	shown := func(run *Run, changed ...string) string {
+		t.Helper()
+		bands, err := run.Follow(ctx, "s", changed)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var out []string
+		for _, part := range bands[0].Columns[0].Parts {
+			text := part.Key
+			switch {
+			case part.Same:
+				text += " same"
+			case part.Text != nil:
+				text += " " + part.Text.String()
+			case part.Value != nil:
+				raw, _ := json.Marshal(part.Value)
+				text += " " + string(raw)
+			}
+			out = append(out, text)
+		}
+		return strings.Join(out, ", ")
+	}
+	for _, c := range []struct {
+		given, changed, shows string
+	}{
+		{`{}`, "kind", `title, kind same, floors  floors`},
+		{`{"kind":"other"}`, "kind", `title, what, kind same, floors  floors`},
+		{`{"kind":"other","what":"Noise"}`, "what", `title "Noise", what same, kind same, floors same`},
+		{`{"kind":"other","what":"Noise","title":"Mine"}`, "what", `title "Mine", what same, kind same, floors same`},
+		{`{"kind":"fault"}`, "kind", `title, kind same, house, floors  floors`},
+		{`{"kind":"fault","house":{"id":1}}`, "house", `title "Mill House", kind same, house same, floors 4 floors`},
+		{`{"kind":"fault","house":{"id":77}}`, "house", `title, kind same, house same, floors  floors`},
+		{`{"kind":"nothing","what":"x"}`, "kind", `title, kind same, floors  floors`},
+		// What is not there is not known, whatever was given in it before.
+		{`{"kind":"other","house":{"id":1}}`, "kind", `title, what, kind same, floors  floors`},
+	} {
+		run, err := p.Start(ctx, h, nil, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		run.Typing(answers(c.given))
+		if got := shown(run, c.changed); got != c.shows {
+			t.Errorf("%s\n shows %s\n  want %s", c.given, got, c.shows)
+		}
+	}
+	for _, c := range []struct{ given, says string }{
+		{`{"kind":"other","title":"T","what":"Noise","house":{"id":1}}`, "T, Noise, "},
+		{`{"kind":"fault","title":"T","what":"Noise","house":{"id":1}}`, "T, , Mill House"},
+		{`{"kind":"other","title":"T"}`, "/what"},
+		{`{"kind":"fault","title":"T"}`, "/house"},
+		{`{"title":"T"}`, "/kind"},
+	} {
+		run, err := p.Start(ctx, h, nil, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		v, err := run.Show(ctx)
+		if err != nil || !slices.Equal(v.Feeds, []string{"kind", "house", "what"}) {
+			t.Fatalf("%v, %v", v.Feeds, err)
+		}
+		err = run.Answer(ctx, "s", answers(c.given))
+		if invalid, ok := err.(*InvalidError); ok {
+			if len(invalid.Problems) != 1 || invalid.Problems[0].Pointer != c.says {
+				t.Errorf("%s: %+v, want one at %s", c.given, invalid.Problems, c.says)
+			}
+			continue
+		}
+		if err != nil {
+			t.Fatal(err)
+		}
+		var state State
+		raw, _ := json.Marshal(run.State)
+		if err := json.Unmarshal(raw, &state); err != nil {
+			t.Fatal(err)
+		}
+		if run, err = p.Resume(ctx, h, state); err != nil {
+			t.Fatal(err)
+		}
+		if v, err := run.Show(ctx); err != nil || v.Message.String() != c.says {
+			t.Errorf("%s: %q, %v, want %q", c.given, v.Message, err, c.says)
+		}
+	}
+}
+
+// Where parts of a screen wait for each other it is said round which way; what may not be there may be empty afterwards.
+func TestPartsThatWaitForEachOther(t *testing.T) {
+	for raw, want := range map[string]string{
+		strings.Replace(live, `"input":{"type":"text","required":true}`,
+			`"input":{"type":"text","default":{"expression":"s.title"}}`, 1): "Title → What → Title",
+		strings.Replace(live, `"offered_when":"s.kind == \"fault\""`,
+			`"offered_when":"empty(s.house)"`, 1): "House → House",
+		strings.Replace(live, `{"key":"done"`, `{"key":"v","kind":"add","add":{"object":"visit","values":[`+
+			`{"field":"building","value":{"expression":"s.house"}},{"field":"day","value":{"literal":"2026-01-01"}}]}},`+
+			`{"key":"done"`, 1): "can be empty here",
+	} {
+		var w Walkthrough
+		if err := json.Unmarshal([]byte(raw), &w); err != nil {
+			t.Fatal(err)
+		}
+		_, found := Compile(small(), &w)
+		if !slices.ContainsFunc(found.Findings(), func(f definition.Finding) bool {
+			return strings.Contains(f.Text, want)
+		}) {
+			t.Errorf("%+v, want %q", found.Findings(), want)
+		}
+	}
+}
+
+// Names of records in an answer are found in what is offered by then.
+func TestNamesAreFoundWhereTheyAreOffered(t *testing.T) {
+	ctx := context.Background()
+	p, h := program(t, live)
+	run, err := p.Rehearse(ctx, h, Replay{Names: true, Recorded: []Recorded{{Screen: "s",
+		Answers: answers(`{"kind":"fault","house":{"label":"Mill House"}}`)}}})
+	if err != nil || run.Stopped != nil || !run.Run.State.Closed {
+		t.Fatalf("%+v, %v", run, err)
+	}
+	if v, ok := run.Run.values["s"].(*value.Record); !ok || value.Display(v.Get("house")) != "Mill House" {
+		t.Errorf("%+v", run.Run.values["s"])
+	}
+	if got := run.Named[0].Answers; string(got["house"]) != `{"label":"Mill House"}` {
+		t.Errorf("%s", got["house"])
+	}
+}
