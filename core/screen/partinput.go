@@ -127,7 +127,7 @@ func (p *input) keep(ctx context.Context, r records.Reader, values expr.Values, 
 		problem, err = p.misfit(ctx, r, values, v)
 	}
 	if chosen, ok := v.(*value.Record); problem != "" && ok {
-		view.Value, view.Lost = nil, fmt.Sprintf("%s does not fit any more. Please choose again.", chosen.Label)
+		view.Lost = fmt.Sprintf("%s does not fit any more. Please choose again.", chosen.Label)
 	}
 	return err
 }

@@ -36,6 +36,8 @@ function show(value: Ref | string | null): void {
 }
 
 async function complete(event: AutoCompleteCompleteEvent): Promise<void> {
+  // Whoever has gone on meanwhile is not held up by a list.
+  if (document.activeElement?.id !== props.id) return
   const record = typeof shown.value === 'string' ? null : shown.value
   // What was typed before one was chosen is not asked any more.
   if (record && (justChosen || event.query !== called(record))) return

@@ -71,10 +71,10 @@ if (props.place) {
 watch(
   () => props.bands,
   () => {
-    for (const p of parts()) {
-      if (p.same) continue
-      if (p.lost) touched.delete(p.key)
-      lost[p.key] = p.lost ?? ''
+    for (const p of parts().filter((p) => !p.same)) {
+      // What is in an input can be seen and may fit again; rows that are gone cannot.
+      if (p.lost && p.table) touched.delete(p.key)
+      if (p.lost || !p.table) lost[p.key] = p.lost ?? ''
     }
     for (const key of Object.keys(held)) if (!touched.has(key)) delete held[key]
     for (const p of parts()) {
@@ -171,7 +171,9 @@ defineExpose({ answers, around })
             @edited="(rows: number[]) => emit('edited', part.key, rows)"
             @written="emit('written', part.key)"
           />
-          <small v-if="lost[part.key]" class="bad" role="alert">{{ lost[part.key] }}</small>
+          <small v-if="lost[part.key] && !problems[part.key]" class="bad" role="alert">{{
+            lost[part.key]
+          }}</small>
         </div>
         <slot name="edge" :band="i" :column="j" />
       </div>
