@@ -93,6 +93,85 @@ func TestAPageReacts(t *testing.T) {
 	}
 }
 
+// loses lets the answers to requests of a path be lost on their way, until they arrive again.
+func (b *browser) loses(path string) {
+	b.t.Helper()
+	run(b, chromedp.Evaluate[any](fmt.Sprintf(`(path => { window.known = window.fetch; window.fetch = async (request) => {
+	  const answer = await window.known(request)
+	  if (request.url.includes(path)) throw new TypeError('lost')
+	  return answer
+	} })(%q)`, path)))
+}
+
+func (b *browser) finds() {
+	b.t.Helper()
+	run(b, chromedp.Evaluate[any](`window.fetch = window.known`))
+}
+
+// A line that may be refused has others in its place, and a web address opens beside the page: said line by line by the
+// interface, tried in Build, done in Use, where the connection is lost for a while in the middle.
+func TestWhatIsDoneInPlaceOfALine(t *testing.T) {
+	t.Parallel() // most of it is waiting
+	s := newSite(t)
+	b := s.browser(t)
+	b.signIn("Bo Lindqvale")
+	b.newPage("New customers")
+	b.forRole("Service manager")
+	b.press("+ add")
+	b.press("A button")
+	b.relabel("New button", "Begin")
+	b.press("the whole page")
+	b.press("When something happens …")
+	b.choose("What happens", "a button is pressed:")
+	b.choose("To which part it happens", "Begin")
+	b.press("and then …")
+	b.choose("What it does", "add records")
+	b.choose("What is added", "Customer")
+	b.choose("Set a field", "Name")
+	b.enter("Name", `"Lantern Wharf"`)
+	b.keys(kb.Enter)
+	b.pressIn("label", "if it fails, do something else than to stop")
+	b.pressIn(".instead button", "and then …")
+	b.enter("What it says", "There is one: {failure}")
+	b.keys(kb.Tab)
+	b.see("no findings")
+	b.press("and then …") // of those in its place
+	b.chooseIn(2, "What it does", "open a record or a page")
+	b.choose("What is opened", "a web address")
+	b.enter("Web address", "https://maps.example/?of={failure}")
+	b.keys(kb.Tab)
+	b.see("no findings")
+	b.until(`document.querySelector('input[aria-label="Web address"]').getBoundingClientRect().width > 300`,
+		"the address has no room")
+
+	// Tried, it is put back: a second try finds nothing in its way.
+	added := `SELECT count(*) FROM liftcare_production.customer WHERE name = 'Lantern Wharf'`
+	for range 2 {
+		b.pressIn(".p-button", "Begin")
+		b.see("The records were put back.")
+	}
+	b.press("Release…")
+	b.press("Release 2")
+	b.see("Release 2 is in force")
+	b.press("Sign out")
+
+	b.signIn("Mara Stillwater")
+	b.pressIn("main a", "New customers")
+	b.see("Begin")
+	b.loses("/reactions/")
+	b.pressIn(".p-button", "Begin")
+	b.see("The server does not answer. What was begun is asked after until it does.")
+	b.eventually(added, 1)
+	b.finds()
+	b.gone("The server does not answer.")
+	b.gone("There is one")
+	run(b, chromedp.Evaluate[any](`HTMLAnchorElement.prototype.click = function () { window.wentTo = this.href }`))
+	b.pressIn(".p-button", "Begin")
+	b.see("There is one: The customer could not be added:")
+	b.until(`window.wentTo?.startsWith('https://maps.example/?of=The%20customer%20could%20not')`, "no web address opens")
+	b.eventually(added, 1)
+}
+
 // A button in a row opens a page about it beside the table: what belongs to it is read only then, some of it on demand.
 func TestAPageOpensBeside(t *testing.T) {
 	t.Parallel() // most of it is waiting

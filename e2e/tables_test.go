@@ -167,14 +167,14 @@ func (b *browser) newPage(label string) {
 }
 
 // forDispatchers lets dispatchers open the page that is being built.
-func (b *browser) forDispatchers() {
+func (b *browser) forRole(role string) {
 	b.t.Helper()
 	b.press("For nobody yet")
 	b.until(`(e => { e?.click(); return !!e })(document.querySelector('.about .p-multiselect'))`,
 		"no roles can be chosen")
-	b.pressIn("[role=option]", "Dispatcher")
+	b.pressIn("[role=option]", role)
 	b.keys(kb.Escape)
-	b.see("For Dispatcher")
+	b.see("For " + role)
 	b.keys(kb.Escape)
 	b.see("no findings")
 }
@@ -204,7 +204,7 @@ func TestAPageIsBuiltAndUsed(t *testing.T) {
 	b.choose("What a row opens to", "Lifts (by building)")
 	b.pressIn(".builds .grip", "Customers")
 	b.see("What is chosen here goes to")
-	b.forDispatchers()
+	b.forRole("Dispatcher")
 	b.press("Release…")
 	b.see("“Customers at work” is added")
 	b.press("Release 2")
@@ -267,7 +267,7 @@ func TestSeveralChosenRowsFeedTheNextSearch(t *testing.T) {
 	b.pick("List", "chosen", "Customers › the rows chosen")
 	stored(`@.op == "one_of" && exists(@.value.expression) && !exists(@.values)`, 1)
 	b.see("0 records")
-	b.forDispatchers()
+	b.forRole("Dispatcher")
 	b.press("Release…")
 	b.press("Release 2")
 	b.see("Release 2 is in force")

@@ -260,8 +260,8 @@ func (s *server) redo(c fiber.Ctx) (DocumentView, error) {
 
 func (s *server) rehearsal(c fiber.Ctx, in rehearseRequest) runs.Rehearsal {
 	return runs.Rehearsal{App: s.app(), Walkthrough: c.Params("key"), As: in.As, Taken: in.Taken, Recorded: in.Recorded,
-		Remembered: in.Remembered, Recall: in.Recall, Upto: in.Upto, StopWhen: in.StopWhen, On: in.On, Typing: in.Typing,
-		By: who(c).ID}
+		Remembered: in.Remembered, Recall: in.Recall, Upto: in.Upto, StopWhen: in.StopWhen, On: in.On,
+		Typing: in.Typing, By: who(c).ID}
 }
 
 func (s *server) rehearse(c fiber.Ctx, in rehearseRequest) (runs.Rehearsed, error) {

@@ -29,6 +29,10 @@ type Effect struct {
 	// Yes is what the button says that goes on, Line which of the lines asks.
 	Yes  string `json:"yes,omitempty"`
 	Line int    `json:"line,omitempty"`
+	// Alongside says that it does not wait for the one before it.
+	Alongside bool `json:"alongside,omitempty"`
+	// Link is an address on the web.
+	Link string `json:"link,omitempty"`
 }
 
 // effectPlan is an act that is always the same effect.

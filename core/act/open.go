@@ -4,14 +4,16 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"strings"
 
 	"plainpath/core/definition"
 	"plainpath/core/expr"
+	"plainpath/core/model"
 	"plainpath/core/records"
 	"plainpath/core/value"
 )
 
-// Open opens a record, or a page with values handed over.
+// Open opens a record, a page with values handed over, or an address on the web.
 type Open struct {
 	// Record is an expression that gives the record; without it and without a page, the row a button is about.
 	Record string `json:"record,omitempty"`
@@ -20,6 +22,8 @@ type Open struct {
 	Hand []Handing `json:"hand,omitempty"`
 	// Beside says that the page opens beside what is there, which stays.
 	Beside bool `json:"beside,omitempty"`
+	// Link is an address on the web, with values in braces, that opens beside what is there.
+	Link string `json:"link,omitempty"`
 }
 
 type openPlan struct {
@@ -31,6 +35,9 @@ type openPlan struct {
 func checkOpen(c *check, a *Act, at string) Plan {
 	if a.Open != nil && a.Open.Page != "" {
 		return c.openPage(a.Open, at+"/open")
+	}
+	if a.Open != nil && a.Open.Link != "" {
+		return c.openLink(a.Open, at+"/open")
 	}
 	var source string
 	if a.Open != nil {
@@ -101,6 +108,51 @@ func (p *openPagePlan) Do(ctx context.Context, u records.Writer, in In) (Done, e
 	var err error
 	effect.Hand, err = p.handed(ctx, u, in)
 	return Done{Effects: []Effect{effect}}, err
+}
+
+// openLinkPlan opens an address on the web.
+type openLinkPlan struct {
+	basis
+	rows string
+	link *expr.Template
+}
+
+func (c *check) openLink(def *Open, at string) Plan {
+	link := c.Text(c.Scope, def.Link, at+"/link", "Nothing would open.")
+	if link == nil {
+		return nil
+	}
+	if !strings.HasPrefix(def.Link, "{") && !webAddress(strings.ReplaceAll(def.Link, "{", "")) {
+		c.Find(definition.Stop, at+"/link", "this does not begin like a web address, such as https://company.example",
+			"Nothing would open.", nil)
+		return nil
+	}
+	return &openLinkPlan{basis{uses: link.Uses}, c.Rows, link}
+}
+
+func webAddress(text string) bool {
+	link := model.Field{Type: model.WebLink}
+	return link.CheckValue(value.Text(text)) == nil
+}
+
+// Do opens the address, or says what is wrong with it.
+func (p *openLinkPlan) Do(ctx context.Context, u records.Writer, in In) (Done, error) {
+	values, err := rowKnown(ctx, u, in, p.rows, p.uses)
+	if err != nil || values == nil && len(p.uses) > 0 {
+		return Done{}, err
+	}
+	link, err := p.link.Address(values)
+	if err != nil {
+		return Done{}, err
+	}
+	if !webAddress(link) {
+		text := fmt.Sprintf("%q is not a web address and was not opened.", link)
+		if link == "" {
+			text = "There is no web address to open."
+		}
+		return Done{Effects: []Effect{{Kind: SayAct, Message: expr.Say(text), As: ToneCare}}}, nil
+	}
+	return Done{Effects: []Effect{{Kind: OpenAct, Link: link}}}, nil
 }
 
 // handings are values that are handed over, checked.

@@ -32,6 +32,8 @@ type Instruction struct {
 	Loops []int
 	// Fails is where it goes on when what it does is refused, 0 where all stops then.
 	Fails int
+	// Alongside says that what it leaves to the browser does not wait for what was left to it before.
+	Alongside bool
 	// Waits says that it goes on only when somebody has answered.
 	Waits bool
 	// Next is where it goes on; the number of instructions ends the program.
@@ -162,6 +164,11 @@ func (m *Machine) Run(ctx context.Context, at int) (int, error) {
 // FailureName is what is known of why an act was refused, by those that are done instead.
 const FailureName = "failure"
 
+// Failure is why an act was refused, as it is known to those that are done instead.
+func Failure() expr.Name {
+	return expr.Name{Key: FailureName, Label: "Why it failed", Type: expr.Type{Kind: value.KindText}}
+}
+
 // try carries an instruction out. Where it is refused and something is done instead, what it wrote is taken back, and
 // the place of that is given.
 func (m *Machine) try(ctx context.Context, i *Instruction) (int, error) {
@@ -230,6 +237,9 @@ func (m *Machine) work(ctx context.Context, i *Instruction) (int, error) {
 			return 0, err
 		}
 		visit.Kept, entry.Report = done.Kept, done.Report
+		if len(done.Effects) > 0 {
+			done.Effects[0].Alongside = i.Alongside
+		}
 		m.Effects = append(m.Effects, done.Effects...)
 		m.Written = max(m.Written, done.Report.Written)
 		if i.Key != "" {

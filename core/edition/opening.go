@@ -112,10 +112,9 @@ func (e opening) table(at string, t *table.Table) {
 
 // lines looks at whom a button or a reaction tells something.
 func (e opening) lines(at string, lines []act.Line) {
-	for i, l := range lines {
+	for at, l := range act.EveryLine(lines, at) {
 		if l.Notify != nil {
-			e.Check.Roles(e.roleKeys(), l.Notify.Roles, fmt.Sprintf("%s/%d/notify/roles", at, i),
-				"The people meant would not be told.", true)
+			e.Check.Roles(e.roleKeys(), l.Notify.Roles, at+"/notify/roles", "The people meant would not be told.", true)
 		}
 	}
 }

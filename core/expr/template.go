@@ -2,6 +2,7 @@ package expr
 
 import (
 	"fmt"
+	"net/url"
 	"strings"
 	"unicode/utf8"
 
@@ -110,6 +111,27 @@ func (t *Template) Render(values Values) (Sentence, error) {
 		}
 	}
 	return out, nil
+}
+
+// Address renders an address on the web (RFC 3986). The value of a part is escaped, but for one that it begins with.
+func (t *Template) Address(values Values) (string, error) {
+	var b strings.Builder
+	for i, part := range t.parts {
+		if part.p == nil {
+			b.WriteString(part.text)
+			continue
+		}
+		v, err := part.p.Eval(values)
+		if err != nil {
+			return "", err
+		}
+		text := value.Display(v)
+		if i > 0 {
+			text = strings.ReplaceAll(url.QueryEscape(text), "+", "%20")
+		}
+		b.WriteString(text)
+	}
+	return b.String(), nil
 }
 
 // shownTypes are the types that values are written as where they are of no field.

@@ -32,6 +32,7 @@ func say(text string) act.Act { return act.Act{Kind: act.SayAct, Say: &act.Say{T
 func again(part string) act.Act {
 	return act.Act{Kind: act.ReadAgainAct, ReadAgain: &act.ReadAgain{Part: part}}
 }
+func link(to string) act.Act    { return act.Act{Kind: act.OpenAct, Open: &act.Open{Link: to}} }
 func on(e Event, p string) When { return When{Event: e, Part: p} }
 func when(k string, w When, a ...act.Act) Reaction {
 	return Reaction{Key: k, When: w, Do: lines(a...)}
@@ -91,9 +92,12 @@ func TestReactions(t *testing.T) {
 		when("row", on(RowPressed, "houses"), say("{row.name}"), act.Act{Kind: act.OpenAct}),
 		when("ask", When{Event: Every, Minutes: 5},
 			act.Act{Kind: act.ConfirmAct, Confirm: &act.Confirm{Question: "Now?"}}, say("Yes")),
+		when("link", When{Event: CameBack}, link(`https://maps.example/{words}?of={"https://x.example"}`), link("{words}")),
+		Reaction{Key: "two", When: on(Changed, "houses"), Do: []act.Line{{Act: again("houses_found")},
+			{Act: again("lifts_found"), Alongside: true}, {Act: say("Done")}}},
 		when("hold", on(Written, "lifts"),
 			act.Act{Kind: act.HoldAct, Hold: &act.Hold{Text: "Please wait"}}, say("ok"))))
-	if got := p.Reactions(); len(got) != 5 || got[4].Hold != "Please wait" || got[3].When.Minutes != 5 {
+	if got := p.Reactions(); len(got) != 7 || got[6].Hold != "Please wait" || got[3].When.Minutes != 5 {
 		t.Errorf("%+v", got)
 	}
 	r := houses(t)
@@ -112,6 +116,14 @@ func TestReactions(t *testing.T) {
 		{Reacting{Key: "row", Row: 99}, `{}`, "!not in the table"},
 		{Reacting{Key: "ask"}, `{}`, `{"kind":"confirm","message":[{"text":"Now?"}]}`},
 		{Reacting{Key: "ask", Confirmed: []int{0}}, `{}`, said(`{"text":"Yes"}`)},
+		{Reacting{Key: "link"}, `{"answers":{"words":"a b&c"}}`,
+			`{"kind":"open","link":"https://maps.example/a%20b%26c?of=https%3A%2F%2Fx.example"},` +
+				`{"kind":"say","message":[{"text":"\"a b\u0026c\" is not a web address and was not opened."}],"as":"care"}`},
+		{Reacting{Key: "link"}, `{"answers":{"words":"https://quillmere.example/a b"}}`,
+			`{"kind":"open","link":"https://maps.example/https%3A%2F%2Fquillmere.example%2Fa%20b?of=https%3A%2F%2Fx.example"},` +
+				`{"kind":"open","link":"https://quillmere.example/a b"}`},
+		{Reacting{Key: "two"}, `{}`, `{"kind":"read_again","part":"houses_found"},` +
+			`{"kind":"read_again","part":"lifts_found","alongside":true},` + said(`{"text":"Done"}`)},
 		{Reacting{Key: "none"}, `{}`, "!reaction"},
 	} {
 		out, err := p.React(t.Context(), r, given(c.given), c.to)
@@ -132,6 +144,53 @@ func TestReactions(t *testing.T) {
 	}
 }
 
+func adds(name string) act.Act {
+	return act.Act{Kind: act.AddAct, Add: &act.Add{Object: "building",
+		Values: []act.Assignment{{Field: "name",
+			Value: predicate.Operand{Literal: json.RawMessage(`"` + name + `"`)}}}}}
+}
+
+// Where a line is refused and others stand in its place, these are carried out, are told why, and may ask before they
+// write in their turn; what was done before stays. Without them all stops.
+func TestLinesInThePlaceOfOnesThatFail(t *testing.T) {
+	def := reactive(Reaction{Key: "a", When: When{Event: Opened}, Do: []act.Line{
+		{Key: "new", Act: adds("Dock"), IfFails: lines(say("No: {failure}"),
+			act.Act{Kind: act.ConfirmAct, Confirm: &act.Confirm{Question: "Go on?"}}, say("Then"))},
+		{Act: say("After {new.name}")}}},
+		when("b", When{Event: CameBack}, adds("Dock"), say("After")))
+	p := compiled(t, def)
+	for _, c := range []struct {
+		refuses   string
+		key       string
+		confirmed []int
+		want      string
+	}{
+		{"", "a", nil, "After Dock"},
+		{"Too many.", "a", nil, "No: The building could not be added: Too many. Nothing was written. | Go on?"},
+		{"Too many.", "a", []int{3}, "No: The building could not be added: Too many. Nothing was written. | Then | After "},
+		{"", "b", nil, "After"},
+		{"Too many.", "b", nil, "!Too many."},
+	} {
+		r := houses(t)
+		r.Refuses = c.refuses
+		out, err := p.React(t.Context(), r, given(`{}`), Reacting{Key: c.key, Confirmed: c.confirmed})
+		var said []string
+		for _, e := range out.Effects {
+			said = append(said, e.Message.String())
+		}
+		got := strings.Join(said, " | ")
+		if err != nil {
+			got = "!" + err.Error()
+		}
+		if want, fails := strings.CutPrefix(c.want, "!"); got != c.want && (!fails || !strings.Contains(got, want)) {
+			t.Errorf("%s refused with %q: %s", c.key, c.refuses, got)
+		}
+		if wrote := len(r.Wrote); (wrote == 1) != (c.refuses == "") {
+			t.Errorf("%s refused with %q wrote %d", c.key, c.refuses, wrote)
+		}
+	}
+}
+
 func TestFindingsOfReactions(t *testing.T) {
 	for says, r := range map[string]Reaction{
 		"no event":            when("a", When{Event: "sneezed"}, say("x")),
@@ -146,6 +205,16 @@ func TestFindingsOfReactions(t *testing.T) {
 		`by the name "row"`:   when("a", on(Written, "houses"), say("{row.name}")),
 		"happen to Go":        when("a", on(Changed, "go"), say("x")),
 		"happen to lifts":     when("a", on(Pressed, "lifts"), say("x")),
+		"does not begin like": when("a", When{Event: Opened}, link("javascript:alert({words})")),
+		"one line after another": {Key: "a", When: When{Event: Opened},
+			Do: []act.Line{{Act: adds(""), Alongside: true}}},
+		"never refused": {Key: "a", When: When{Event: Opened},
+			Do: []act.Line{{Act: say("x"), IfFails: lines(say("y"))}}},
+		"nothing is done if it fails": {Key: "a", When: When{Event: Opened},
+			Do: []act.Line{{Act: adds(""), IfFails: []act.Line{}}}},
+		"asked after records": when("a", When{Event: Opened}, adds(""),
+			act.Act{Kind: act.ConfirmAct, Confirm: &act.Confirm{Question: "Now?"}}),
+		`by the name "failure"`: when("a", When{Event: Opened}, adds(""), say("{failure}")),
 		"is no input": when("a", When{Event: Opened},
 			act.Act{Kind: act.SetAct, Set: &act.Set{Part: "lifts_found"}}),
 	} {

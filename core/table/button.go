@@ -52,7 +52,7 @@ func (b *Button) about() bool { return b.On != OnTable }
 // changesFirst says whether a line changes the rows before another that is about them.
 func (b *Button) changesFirst() bool {
 	changed := false
-	for _, l := range b.Do {
+	for _, l := range act.EveryLine(b.Do, "") {
 		if changed && l.Kind != act.SayAct && l.Kind != act.CopyLinkAct {
 			return true
 		}

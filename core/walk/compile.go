@@ -234,8 +234,7 @@ func (k *compiler) act(s *Step, at string, scope expr.Scope) (expr.Scope, bool) 
 	// Before it the walkthrough jumps over what is done if it fails; known afterwards is what either way gives.
 	jump := k.emit(act.Instruction{}, shown{})
 	k.Code[here].Fails = len(k.Code)
-	failure := expr.Name{Key: act.FailureName, Label: "Why it failed", Type: expr.Type{Kind: value.KindText}}
-	inner, _ := k.steps(s.IfFails, at+"/if_fails", scope.With(failure))
+	inner, _ := k.steps(s.IfFails, at+"/if_fails", scope.With(act.Failure()))
 	k.Code[jump].Next = len(k.Code)
 	return k.either(after, inner, scope), false
 }

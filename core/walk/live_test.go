@@ -111,7 +111,7 @@ func TestPartsOfAScreenFollowEachOther(t *testing.T) {
 	}
 }
 
-// Where parts of a screen wait for each other it is said round which way; what may not be there may be empty afterwards.
+// Where parts of a screen wait for each other it is said round which way; what may not be there may be empty then.
 func TestPartsThatWaitForEachOther(t *testing.T) {
 	for raw, want := range map[string]string{
 		strings.Replace(live, `"input":{"type":"text","required":true}`,

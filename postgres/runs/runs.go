@@ -324,7 +324,7 @@ func (r *Runs) save(ctx context.Context, tx *sqlx.Tx, p Loaded, run *walk.Run, r
 	return r.view(ctx, p, run, revision)
 }
 
-// Follow gives the bands of a run's screen as they are after something was given there: what follows that is shown anew.
+// Follow gives the bands of a run's screen after something was given there: what follows that is shown anew.
 func (r *Runs) Follow(ctx context.Context, id string, person int64, at string, given screen.Answers,
 	changed []string) ([]screen.BandView, error) {
 	var out []screen.BandView

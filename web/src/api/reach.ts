@@ -4,6 +4,9 @@ import { ProblemError } from './client'
 /** How long to wait before something is sent again, at first and at most, in milliseconds. */
 export const patience = { first: 1000, most: 15000 }
 
+/** What is said while something is asked after whose answer was lost. */
+export const silent = 'The server does not answer. What was begun is asked after until it does.'
+
 /** Whether an error says that the server was not reached, or could do nothing just then. */
 export function unreached(error: unknown): boolean {
   return (

@@ -7021,6 +7021,7 @@ export interface components {
       }
     }
     Effect: {
+      alongside?: boolean
       /** @enum {string} */
       as?: 'done' | 'care' | 'failed'
       beside?: boolean
@@ -7052,6 +7053,7 @@ export interface components {
         | 'copy_link'
         | 'download'
       line?: number
+      link?: string
       message?: components['schemas']['Piece'][]
       object?: string
       page?: string
@@ -7621,11 +7623,13 @@ export interface components {
     }
     Line: {
       add?: components['schemas']['Add']
+      alongside?: boolean
       change?: components['schemas']['ActChange']
       confirm?: components['schemas']['Confirm']
       download?: components['schemas']['Download']
       gather?: components['schemas']['Gather']
       hold?: components['schemas']['Hold']
+      if_fails?: components['schemas']['Line'][]
       key?: string
       /** @enum {string} */
       kind:
@@ -7857,6 +7861,7 @@ export interface components {
     Open: {
       beside?: boolean
       hand?: components['schemas']['Handing'][]
+      link?: string
       page?: string
       record?: string
     }

@@ -79,7 +79,7 @@ export type Role = Schemas['Role']
 export type Walkthrough = Schemas['Walkthrough']
 export type Step = Schemas['Step']
 export type Screen = Schemas['Screen']
-export type Act = Omit<Schemas['Line'], 'key'>
+export type Act = Omit<Schemas['Line'], 'key' | 'if_fails' | 'alongside'>
 /** The acts; steps have kinds of their own besides. */
 export type ActKind = Exclude<Act['kind'], 'screen' | 'branch' | 'finish' | 'repeat'>
 export type Search = Schemas['ActSearch']

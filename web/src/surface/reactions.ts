@@ -1,9 +1,11 @@
 import { useDocumentVisibility, useIntervalFn } from '@vueuse/core'
 import { useConfirm } from 'primevue/useconfirm'
 import { useToast } from 'primevue/usetoast'
-import { onScopeDispose, ref, watch } from 'vue'
+import { computed, onScopeDispose, ref, watch } from 'vue'
+import { silent, useReach } from '@/api/reach'
 import { type Base, counts, given, requestKey, seated, titleOf } from '@/api/client'
 import type { Effect, EventKind, ReactionView } from '@/api/types'
+import { inOrder } from './inorder'
 import type { usePage } from './page'
 import { brief, say } from './sentence'
 
@@ -22,12 +24,16 @@ export function useReactions(base: Base, page: ReturnType<typeof usePage>, parts
   const toast = useToast()
   /** What is shown while one is carried out. */
   const holds = ref('')
+  const { lost, reach, now } = useReach()
   let last: Promise<void> = Promise.resolve()
   /** Those that were set going one by another and are not over. */
   let going = new Set<string>()
   let waiting = 0
   let gone = false
-  onScopeDispose(() => (gone = true))
+  onScopeDispose(() => {
+    gone = true
+    now()
+  })
 
   const wanted = (event: EventKind, part?: string) =>
     (page.view.value?.reactions ?? []).filter(
@@ -54,14 +60,15 @@ export function useReactions(base: Base, page: ReturnType<typeof usePage>, parts
   async function carryOut(r: ReactionView, row?: number, confirmed: number[] = []): Promise<void> {
     const view = page.view.value
     holds.value = r.hold ?? ''
+    const body = { given: page.given.value, row, confirmed, tried: page.source.tries?.() || undefined }
+    const once = counts(requestKey())
     try {
-      const done = await given(
-        seated(base).POST('/pages/{key}/reactions/{reaction}', {
-          params: { path: { key: view!.key, reaction: r.key } },
-          body: { given: page.given.value, row, confirmed, tried: page.source.tries?.() || undefined },
-          ...counts(requestKey()),
-        }),
-      )
+      // Where the answer is lost it is asked after, which does nothing twice.
+      const done = await reach(() => {
+        if (gone) throw new Error('the page was left')
+        const params = { path: { key: view!.key, reaction: r.key } }
+        return given(seated(base).POST('/pages/{key}/reactions/{reaction}', { params, body, ...once }))
+      })
       if (gone || page.view.value?.key !== view?.key) return
       if (done.trace) page.source.tried?.({ by: r.key, changed: done.changed, trace: done.trace })
       const asked = done.effects.find((e) => e.kind === 'confirm')
@@ -70,9 +77,9 @@ export function useReactions(base: Base, page: ReturnType<typeof usePage>, parts
         if (yes) await carryOut(r, row, [...confirmed, asked.line ?? 0])
         return
       }
-      for (const e of done.effects) await effect(e)
+      await inOrder(done.effects, effect)
     } catch (error) {
-      toast.add({ severity: 'warn', summary: 'Not done', detail: titleOf(error), life: 8000 })
+      if (!gone) toast.add({ severity: 'warn', summary: 'Not done', detail: titleOf(error), life: 8000 })
     } finally {
       holds.value = ''
     }
@@ -128,5 +135,5 @@ export function useReactions(base: Base, page: ReturnType<typeof usePage>, parts
     { flush: 'post' },
   )
 
-  return { happens, holds }
+  return { happens, holds: computed(() => (lost.value ? silent : holds.value)) }
 }

@@ -8,6 +8,7 @@ import { api, counts, given, ProblemError, requestKey } from '@/api/client'
 import { useDoing } from '@/api/doing'
 import type { Answers, Run, View } from '@/api/types'
 import { useFollowing } from '@/surface/following'
+import { inOrder } from '@/surface/inorder'
 import ScreenView from '@/surface/ScreenView.vue'
 import type { SurfaceSource } from '@/surface/source'
 import { useEffects } from './effects'
@@ -75,7 +76,7 @@ async function take(work: () => Promise<Run>): Promise<void> {
   await doing.attempt(async () => {
     run.value = await work()
     key = requestKey()
-    for (const e of run.value.view?.effects ?? []) await effects.effect(e)
+    await inOrder(run.value.view?.effects ?? [], effects.effect)
     await nextTick()
     if (!props.dialog) window.scrollTo(0, 0)
   })

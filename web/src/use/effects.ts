@@ -3,6 +3,7 @@ import { shallowRef } from 'vue'
 import { type LocationQuery, useRouter } from 'vue-router'
 import { api, counts, given, requestKey, titleOf } from '@/api/client'
 import type { Answers, Effect, Run } from '@/api/types'
+import { inOrder } from '@/surface/inorder'
 import { brief } from '@/surface/sentence'
 
 /** A page with what it was handed. */
@@ -44,6 +45,10 @@ export function useEffects(beside: boolean) {
       toast.add(brief(e))
       return
     }
+    if (e.kind === 'open' && e.link) {
+      Object.assign(document.createElement('a'), { href: e.link, target: '_blank', rel: 'noopener' }).click()
+      return
+    }
     if (e.kind === 'open' && e.page) {
       if (e.beside) side.value = { page: e.page, taken: e.hand ?? {} }
       else await router.push({ path: '/use/page/' + e.page, query: queryOf(e.hand) })
@@ -67,7 +72,7 @@ export function useEffects(beside: boolean) {
   /** Begins a walkthrough; what its first steps leave to be done is done once, here. */
   async function begin(walkthrough: string, taken: Record<string, unknown> = {}): Promise<Run> {
     const run = await given(api.POST('/use/runs', { body: { walkthrough, taken }, ...counts(requestKey()) }))
-    for (const e of run.view?.effects ?? []) await effect(e)
+    await inOrder(run.view?.effects ?? [], effect)
     return run
   }
 

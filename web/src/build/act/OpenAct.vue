@@ -5,17 +5,20 @@ import type { OpenSettings } from '@/api/types'
 import { useBuild } from '../build'
 import { useKnown } from '../conditions/context'
 import KnownPicker from '../conditions/KnownPicker.vue'
+import SentenceSlot from '../sheet/SentenceSlot.vue'
 import HandEditor from './HandEditor.vue'
 import { handing, takesOf } from './handing'
 
-/** Opens a record, or a page with what it takes, in the place of what is there or beside it. */
+/** Opens a record, a page with what it takes, in the place of what is there or beside it, or an address on the web. */
 const props = defineProps<{ place: string; rows?: string }>()
 const open = defineModel<OpenSettings>({ required: true })
 const build = useBuild()
 const known = useKnown()
 const none = ''
+const web = ':web'
 const pages = computed(() => [
   { key: none, label: 'a record' },
+  { key: web, label: 'a web address' },
   ...(build.contents?.documents ?? [])
     .filter((d) => d.kind === 'page')
     .map((d) => ({ key: d.key, label: `the page “${d.label}”` })),
@@ -25,10 +28,14 @@ const ways = [
   { key: true, label: 'beside it' },
 ]
 
+const chosen = computed(() => (open.value.link === undefined ? (open.value.page ?? none) : web))
+
 function choose(page: string): void {
-  open.value = page
-    ? { page, hand: handing(build, known.names(props.place), takesOf(build, 'page', page)) }
-    : {}
+  if (page === web) open.value = { link: 'https://' }
+  else
+    open.value = page
+      ? { page, hand: handing(build, known.names(props.place), takesOf(build, 'page', page)) }
+      : {}
 }
 </script>
 
@@ -36,7 +43,7 @@ function choose(page: string): void {
   <div class="row">
     Open
     <Select
-      :model-value="open.page ?? none"
+      :model-value="chosen"
       :options="pages"
       option-label="label"
       option-value="key"
@@ -44,8 +51,17 @@ function choose(page: string): void {
       aria-label="What is opened"
       @update:model-value="choose"
     />
+    <SentenceSlot
+      v-if="chosen === web"
+      :model-value="open.link ?? ''"
+      :place="place"
+      label="Web address"
+      placeholder="https://… with values in {braces}"
+      class="web"
+      @update:model-value="open = { ...open, link: $event }"
+    />
     <KnownPicker
-      v-if="!open.page"
+      v-else-if="!open.page"
       :model-value="open.record ?? ''"
       :place="place"
       kind="record"
@@ -72,3 +88,9 @@ function choose(page: string): void {
     @update:model-value="open = { ...open, hand: $event }"
   />
 </template>
+
+<style scoped>
+.web {
+  flex: 1 1 22rem;
+}
+</style>

@@ -177,7 +177,7 @@ export const acts: { [K in ActKind]: ActEntry<K> } = {
     says: ({ open }, at) =>
       open?.page
         ? `Open ${quoted(at.build.contents?.documents.find((d) => d.kind === 'page' && d.key === open.page)?.label ?? open.page)}`
-        : `Open ${known(at, open?.record)}`,
+        : `Open ${open?.link ?? known(at, open?.record)}`,
     lines: ({ open }, at) => (open?.hand ?? []).map((h) => `${h.to} is ${known(at, h.value)}`),
   },
   copy_link: { fresh: () => ({}), says: () => 'Copy a link' },

@@ -21,6 +21,7 @@ function change(i: number, next: Line): void {
     :pointer="`${pointer}/${i}`"
     :place="place"
     :object="object"
+    :first="i === 0"
     :last="i === lines.length - 1"
     @update:model-value="change(i, $event)"
     @remove="lines = lines.filter((_, n) => n !== i)"

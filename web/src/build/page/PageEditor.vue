@@ -112,7 +112,14 @@ function written(part?: string): void {
   if (part) reactions.happens('written', part)
 }
 const edits = partEdits(build, () => def.value!, doc.edit)
-const at = computed(() => placed(def.value?.bands ?? []).find((p) => p.part.key === selected.value))
+const parts = computed(() => placed(def.value?.bands ?? []))
+const at = computed(() => parts.value.find((p) => p.part.key === selected.value))
+// What is chosen stays chosen when it is called by another key.
+watch(parts, (now, before) => {
+  const was = at.value ? undefined : before.find((p) => p.part.key === selected.value)
+  const is = now.find((p) => p.pile === was?.pile && p.index === was.index)
+  if (is && !before.some((p) => p.part.key === is.part.key)) selected.value = is.part.key
+})
 
 onMounted(doc.load)
 

@@ -1,9 +1,11 @@
 import { useConfirm } from 'primevue/useconfirm'
 import { useToast } from 'primevue/usetoast'
-import { computed, ref, shallowRef, triggerRef, watch } from 'vue'
+import { computed, onScopeDispose, ref, shallowRef, triggerRef, watch } from 'vue'
 import { titleOf } from '@/api/client'
+import { silent, useReach } from '@/api/reach'
 import type { ButtonView, Effect, PartView, RowView } from '@/api/types'
 import { useAround } from '../around'
+import { inOrder } from '../inorder'
 import { brief, say } from '../sentence'
 import { chosenOf, type Selection } from '../selection'
 import type { SurfaceSource } from '../source'
@@ -75,7 +77,14 @@ export function useButtons(
   const busy = ref<string[]>([])
   const place = (b: ButtonView, row?: number) => `${b.key} ${row ?? ''}`
   /** What is shown while a button is carried out, empty when it is not. */
-  const holds = (b: ButtonView, row?: number) => (busy.value.includes(place(b, row)) ? b.hold : '')
+  const holds = (b: ButtonView, row?: number) =>
+    busy.value.includes(place(b, row)) ? (lost.value ? silent : b.hold) : ''
+  const { lost, reach, now } = useReach()
+  let gone = false
+  onScopeDispose(() => {
+    gone = true
+    now()
+  })
 
   async function carryOut(
     b: ButtonView,
@@ -85,14 +94,17 @@ export function useButtons(
   ): Promise<void> {
     busy.value = [...busy.value, place(b, row)]
     try {
-      const done = await ask.press(b.key, what, confirmed)
+      const done = await reach(() => {
+        if (gone) throw new Error('the table was left')
+        return ask.press(b.key, what, confirmed)
+      })
       const asked = done.effects.find((e) => e.kind === 'confirm')
       if (asked) {
         const again = () => void carryOut(b, what, row, [...confirmed, asked.line ?? 0])
         question(b.label, say(asked.message), asked.yes || 'Go on', again)
         return
       }
-      for (const e of done.effects) await effect(e, b, what)
+      await inOrder(done.effects, (e) => effect(e, b, what))
       const said = done.effects.filter((e) => e.kind === 'say')
       for (const e of said.filter((e) => e.as)) toast.add(brief(e))
       const says = said
@@ -115,7 +127,7 @@ export function useButtons(
       await table.again()
       changed()
     } catch (error) {
-      toast.add({ severity: 'warn', summary: 'Not done', detail: titleOf(error), life: 8000 })
+      if (!gone) toast.add({ severity: 'warn', summary: 'Not done', detail: titleOf(error), life: 8000 })
     } finally {
       busy.value = busy.value.filter((k) => k !== place(b, row))
     }
