@@ -21,6 +21,13 @@ func (b *browser) chooseIn(n int, label, option string) {
 	b.pressIn("[role=option]", option)
 }
 
+// chooseLast takes an option of the last list of that label.
+func (b *browser) chooseLast(label, option string) {
+	b.t.Helper()
+	b.until(fmt.Sprintf(`(e => { e?.click(); return !!e })([...document.querySelectorAll('[role=combobox][aria-label=%q]')].at(-1))`, label), "no list %s", label)
+	b.pressIn("[role=option]", option)
+}
+
 // On a screen built from nothing the parts follow each other: details of the building just chosen, only the contacts
 // that may hold its keys, an input that tall buildings alone ask for. What does not fit any more is said and asked for
 // again; in the rehearsal as in Use.
@@ -109,4 +116,67 @@ func TestPartsOfAScreenFollowEachOther(t *testing.T) {
 	b.press("Next")
 	b.see("Also: The porter")
 	b.eventually(fmt.Sprintf(`SELECT count(*) FROM liftcare_production.building WHERE id = %d AND key_holder = %d`, tall.id, tall.holder), 1)
+}
+
+// A screen does things by itself, too: a button sets an input, what is entered is answered, and what a reaction writes
+// stands in the rehearsal's trace, is put back there, and is done once in Use.
+func TestAScreenReacts(t *testing.T) {
+	t.Parallel() // most of it is waiting
+	s := newSite(t)
+	b := s.browser(t)
+	b.signIn("Bo Lindqvale")
+	b.newWalkthrough("Note something", "Service manager")
+	b.after("", "screen: What is it?", "Screen")
+	b.known("what_is_it")
+	b.press("input")
+	b.relabel("New input", "Words")
+	b.known("what_is_it.words")
+	b.pressIn(".row button", "button")
+	b.relabel("New button", "The usual")
+	b.known("what_is_it.the_usual")
+	b.pressIn("summary", "What it does by itself")
+	for _, part := range []struct{ event, part, act string }{
+		{"a button is pressed:", "The usual", "set an input"}, {"something is entered or chosen in", "Words", "notify people"},
+	} {
+		b.press("When something happens …")
+		b.chooseLast("What happens", part.event)
+		b.chooseLast("To which part it happens", part.part)
+		b.until(`(e => { e?.click(); return !!e })([...document.querySelectorAll('.reaction')].at(-1)?.querySelector('button:has(.p-button-label)'))`, "no line can be added")
+		b.chooseLast("What it does", part.act)
+	}
+	b.choose("The input that is set", "Words")
+	b.enter("What it is set to", `"Door scrapes"`)
+	b.keys(kb.Enter)
+	b.pressIn(".p-multiselect", "no role")
+	b.pressIn("[role=option]", "Dispatcher")
+	b.keys(kb.Escape)
+	b.enter("What they are told", "{what_is_it.words}, says somebody")
+	b.keys(kb.Tab)
+	b.after("what_is_it", "finish", "Finish")
+	b.enter("Closing message", "So: {what_is_it.words}")
+	b.keys(kb.Tab)
+	b.see("no findings")
+	told := func() int { return s.count(t, `SELECT count(*) FROM plainpath.notice`) }
+	b.pressIn(".p-button", "The usual")
+	b.see("told to Dana Merrowdale")
+	if n := told(); n != 0 {
+		t.Errorf("%d people were told by a rehearsal", n)
+	}
+	b.press("Next")
+	b.see("So: Door scrapes")
+	b.press("Release…")
+	b.press("Release 2")
+	b.see("Release 2 is in force")
+	b.press("Sign out")
+
+	b.signIn("Mara Stillwater")
+	b.pressIn("button", "Note something")
+	b.see("What is it?")
+	b.pressIn(".p-button", "The usual")
+	b.eventually(`SELECT count(*) FROM plainpath.notice WHERE text::text LIKE '%Door scrapes%'`, 1)
+	b.press("Next")
+	b.see("So: Door scrapes")
+	if n := told(); n != 1 {
+		t.Errorf("%d people were told", n)
+	}
 }

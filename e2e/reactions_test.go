@@ -158,7 +158,7 @@ func TestWhatIsDoneInPlaceOfALine(t *testing.T) {
 	b.signIn("Mara Stillwater")
 	b.pressIn("main a", "New customers")
 	b.see("Begin")
-	b.loses("/reactions/")
+	b.loses("/react")
 	b.pressIn(".p-button", "Begin")
 	b.see("The server does not answer. What was begun is asked after until it does.")
 	b.eventually(added, 1)

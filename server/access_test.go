@@ -140,8 +140,8 @@ func TestTheOwnersDeskSeesNothingOfStrangers(t *testing.T) {
 		t.Fatal(status, err)
 	}
 	var found string
-	if _, err := orla.Do("GET", "/api/use/runs/"+run.ID+"/options?part=lift&text="+secret["lift"][1], nil, "",
-		&found); err != nil || found != "[]" {
+	if _, err := orla.Do("POST", "/api/use/runs/"+run.ID+"/options", map[string]string{"part": "lift",
+		"text": secret["lift"][1]}, "", &found); err != nil || found != "[]" {
 		t.Errorf("a stranger's lift is offered: %s %v", found, err)
 	}
 	answer := func(lift any) (int, string) {

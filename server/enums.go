@@ -8,7 +8,6 @@ import (
 	"plainpath/core/edition"
 	"plainpath/core/intake"
 	"plainpath/core/model"
-	"plainpath/core/page"
 	"plainpath/core/query"
 	"plainpath/core/screen"
 	"plainpath/core/table"
@@ -39,7 +38,7 @@ func init() {
 	enum(intake.ModeAdd, intake.ModeUpdate, intake.ModeBoth)
 	enum(table.AsTable, table.AsCards, table.AsChart)
 	enum(screen.PartKinds()...)
-	enum(page.Events...)
+	enum(screen.Events...)
 	enum(table.SelectNone, table.SelectOne, table.SelectSeveral)
 	enum(table.OnTable, table.OnOne, table.OnSome, table.OnEach)
 	enum(imports.Uploading, imports.Analysing, imports.Ready, imports.Checking, imports.Checked, imports.Importing,

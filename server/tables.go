@@ -89,7 +89,9 @@ type pageRequest struct {
 }
 
 type reactRequest struct {
-	Given screen.Given `json:"given"`
+	// At is the page or screen; its part is not looked at.
+	At       tables.TableAt `json:"at"`
+	Reaction string         `json:"reaction"`
 	// Row is the row that was pressed, where one was.
 	Row int64 `json:"row,omitempty"`
 	// Confirmed are the lines whose questions were answered with yes.
@@ -119,10 +121,10 @@ func (s *server) tableRoutes(r doors) {
 	r.get("/outgoing/:id", gives(s.outgoing))
 	r.add(fiber.MethodGet, "/outgoing/:id/file", sends, sendsFile(s.sendOut))
 	r.ask("/pages/:key", takes(s.page))
-	r.post("/pages/:key/reactions/:reaction", takes(s.react))
 	r.stream("/changes", sendsFile(s.sendChanges))
 	r.post("/press", takes(s.press))
 	r.ask("/press/rows", takes(s.offRows))
+	r.post("/react", takes(s.react))
 	r.ask("/pages/:key/options/:part", takes(s.pageOptions))
 }
 
@@ -270,10 +272,10 @@ func (s *server) pageOptions(c fiber.Ctx, in pageOptionsRequest) ([]value.Ref, e
 	return notNil(refs), nil
 }
 
-// react sets a reaction of a page going.
+// react sets a reaction of a page or a screen going.
 func (s *server) react(c fiber.Ctx, in reactRequest) (tables.Pressed, error) {
-	return s.tables.React(c.Context(), s.seat(c), tables.Reaction{Page: c.Params("key"), Key: c.Params("reaction"),
-		Given: in.Given, Row: in.Row, Confirmed: in.Confirmed, Tried: tries(c, in.Tried)})
+	return s.tables.React(c.Context(), s.own(c), in.At, tables.Reaction{Key: in.Reaction, Row: in.Row,
+		Confirmed: in.Confirmed, Tried: tries(c, in.Tried)})
 }
 
 // tries says whether something is tried and put back, with a trace: that is for whoever builds, in a space.

@@ -23,14 +23,17 @@ func (e *Edition) openings() {
 		for at, bands := range e.Walkthroughs[key].Def.Surfaces() {
 			opening{e, check.In(at.Step)}.surface(at.Pointer, bands)
 		}
+		for at, s := range e.Walkthroughs[key].Def.All() {
+			if s.Screen != nil {
+				opening{e, check.In(s.Key)}.reactions(at+"/screen", s.Screen.Reactions)
+			}
+		}
 	}
 	for _, key := range slices.Sorted(maps.Keys(e.Pages)) {
 		p := e.Pages[key].Def
 		o := opening{e, e.check.For(definition.Name(definition.Page, key))}
 		o.surface("", p.Bands)
-		for i, r := range p.Reactions {
-			o.lines(fmt.Sprintf("/reactions/%d/do", i), r.Do)
-		}
+		o.reactions("", p.Reactions)
 	}
 }
 
@@ -107,6 +110,12 @@ func (e opening) table(at string, t *table.Table) {
 	}
 	if t.Inside != nil {
 		e.table(at+"/inside/table", &t.Inside.Table)
+	}
+}
+
+func (e opening) reactions(at string, reactions []screen.Reaction) {
+	for i, r := range reactions {
+		e.lines(fmt.Sprintf("%s/reactions/%d/do", at, i), r.Do)
 	}
 }
 

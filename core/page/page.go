@@ -28,7 +28,7 @@ type Page struct {
 	Searches []Search      `json:"searches"`
 	Bands    []screen.Band `json:"bands"`
 	// Reactions are what is done when something happens on the page.
-	Reactions []Reaction `json:"reactions,omitempty"`
+	Reactions []screen.Reaction `json:"reactions,omitempty"`
 }
 
 // DocumentKey is the key that the document gives itself.
@@ -61,8 +61,6 @@ type Program struct {
 	// waits are those of the needs that must be known before.
 	waits map[string][]string
 	used  screen.Used
-	// reactions are what is done when something happens, by key.
-	reactions map[string]*reaction
 }
 
 // Compile checks a page. The program can be shown unless a finding is a stop.
@@ -97,7 +95,8 @@ func Compile(base expr.Scope, roles []string, def *Page) (*Program, *definition.
 			p.need(key, uses)
 		}
 	}
-	p.react(c)
+	p.surface.CheckReactions(c, p.Scope, def.Reactions, "/reactions")
+	p.used.Paths = append(p.used.Paths, p.surface.ReactionUses...)
 	p.sort(c)
 	definition.Sort(c.Findings())
 	return p, c

@@ -15,7 +15,7 @@ import (
 	"plainpath/core/screen"
 )
 
-func reactive(reactions ...Reaction) *Page {
+func reactive(reactions ...screen.Reaction) *Page {
 	late := searchOf("lifts_found", "lift", is("building", "houses.selected"))
 	late.OnDemand = true
 	def := page([]Search{searchOf("houses_found", "building", predicate.Condition{}), late},
@@ -32,10 +32,10 @@ func say(text string) act.Act { return act.Act{Kind: act.SayAct, Say: &act.Say{T
 func again(part string) act.Act {
 	return act.Act{Kind: act.ReadAgainAct, ReadAgain: &act.ReadAgain{Part: part}}
 }
-func link(to string) act.Act    { return act.Act{Kind: act.OpenAct, Open: &act.Open{Link: to}} }
-func on(e Event, p string) When { return When{Event: e, Part: p} }
-func when(k string, w When, a ...act.Act) Reaction {
-	return Reaction{Key: k, When: w, Do: lines(a...)}
+func link(to string) act.Act                  { return act.Act{Kind: act.OpenAct, Open: &act.Open{Link: to}} }
+func on(e screen.Event, p string) screen.When { return screen.When{Event: e, Part: p} }
+func when(k string, w screen.When, a ...act.Act) screen.Reaction {
+	return screen.Reaction{Key: k, When: w, Do: lines(a...)}
 }
 
 // What needs a search on demand waits until something asked for it, and reads nothing.
@@ -86,16 +86,16 @@ func TestWhatIsOnDemandWaits(t *testing.T) {
 // A reaction is carried out with what is known on the page, and the row that was pressed.
 func TestReactions(t *testing.T) {
 	p := compiled(t, reactive(
-		when("begin", on(Pressed, "go"), again("houses_found"), again("lifts_found"), again("")),
-		when("typed", on(Changed, "words"), say("It says {words}"),
+		when("begin", on(screen.Pressed, "go"), again("houses_found"), again("lifts_found"), again("")),
+		when("typed", on(screen.Changed, "words"), say("It says {words}"),
 			act.Act{Kind: act.SetAct, OnlyWhen: `words == "mill"`, Set: &act.Set{Part: "words", Value: `"Mill"`}}),
-		when("row", on(RowPressed, "houses"), say("{row.name}"), act.Act{Kind: act.OpenAct}),
-		when("ask", When{Event: Every, Minutes: 5},
+		when("row", on(screen.RowPressed, "houses"), say("{row.name}"), act.Act{Kind: act.OpenAct}),
+		when("ask", screen.When{Event: screen.Every, Minutes: 5},
 			act.Act{Kind: act.ConfirmAct, Confirm: &act.Confirm{Question: "Now?"}}, say("Yes")),
-		when("link", When{Event: CameBack}, link(`https://maps.example/{words}?of={"https://x.example"}`), link("{words}")),
-		Reaction{Key: "two", When: on(Changed, "houses"), Do: []act.Line{{Act: again("houses_found")},
+		when("link", screen.When{Event: screen.CameBack}, link(`https://maps.example/{words}?of={"https://x.example"}`), link("{words}")),
+		screen.Reaction{Key: "two", When: on(screen.Changed, "houses"), Do: []act.Line{{Act: again("houses_found")},
 			{Act: again("lifts_found"), Alongside: true}, {Act: say("Done")}}},
-		when("hold", on(Written, "lifts"),
+		when("hold", on(screen.Written, "lifts"),
 			act.Act{Kind: act.HoldAct, Hold: &act.Hold{Text: "Please wait"}}, say("ok"))))
 	if got := p.Reactions(); len(got) != 7 || got[6].Hold != "Please wait" || got[3].When.Minutes != 5 {
 		t.Errorf("%+v", got)
@@ -103,28 +103,28 @@ func TestReactions(t *testing.T) {
 	r := houses(t)
 	said := func(text string) string { return `{"kind":"say","message":[` + text + `]}` }
 	for _, c := range []struct {
-		to           Reacting
+		to           screen.Reacting
 		given, wants string
 	}{
-		{Reacting{Key: "begin"}, `{}`, `{"kind":"read_again","part":"houses_found"},` +
+		{screen.Reacting{Key: "begin"}, `{}`, `{"kind":"read_again","part":"houses_found"},` +
 			`{"kind":"read_again","part":"lifts_found"},{"kind":"read_again"}`},
-		{Reacting{Key: "typed"}, `{"answers":{"words":"dam"}}`, said(`{"text":"It says "},{"text":"dam"}`)},
-		{Reacting{Key: "typed"}, `{"answers":{"words":"mill"}}`,
+		{screen.Reacting{Key: "typed"}, `{"answers":{"words":"dam"}}`, said(`{"text":"It says "},{"text":"dam"}`)},
+		{screen.Reacting{Key: "typed"}, `{"answers":{"words":"mill"}}`,
 			said(`{"text":"It says "},{"text":"mill"}`) + `,{"kind":"set","part":"words","value":"Mill"}`},
-		{Reacting{Key: "row", Row: 2}, `{}`,
+		{screen.Reacting{Key: "row", Row: 2}, `{}`,
 			said(`{"text":"Mill Court"}`) + `,{"kind":"open","object":"building","record":2}`},
-		{Reacting{Key: "row", Row: 99}, `{}`, "!not in the table"},
-		{Reacting{Key: "ask"}, `{}`, `{"kind":"confirm","message":[{"text":"Now?"}]}`},
-		{Reacting{Key: "ask", Confirmed: []int{0}}, `{}`, said(`{"text":"Yes"}`)},
-		{Reacting{Key: "link"}, `{"answers":{"words":"a b&c"}}`,
+		{screen.Reacting{Key: "row", Row: 99}, `{}`, "!not in the table"},
+		{screen.Reacting{Key: "ask"}, `{}`, `{"kind":"confirm","message":[{"text":"Now?"}]}`},
+		{screen.Reacting{Key: "ask", Confirmed: []int{0}}, `{}`, said(`{"text":"Yes"}`)},
+		{screen.Reacting{Key: "link"}, `{"answers":{"words":"a b&c"}}`,
 			`{"kind":"open","link":"https://maps.example/a%20b%26c?of=https%3A%2F%2Fx.example"},` +
 				`{"kind":"say","message":[{"text":"\"a b\u0026c\" is not a web address and was not opened."}],"as":"care"}`},
-		{Reacting{Key: "link"}, `{"answers":{"words":"https://quillmere.example/a b"}}`,
+		{screen.Reacting{Key: "link"}, `{"answers":{"words":"https://quillmere.example/a b"}}`,
 			`{"kind":"open","link":"https://maps.example/https%3A%2F%2Fquillmere.example%2Fa%20b?of=https%3A%2F%2Fx.example"},` +
 				`{"kind":"open","link":"https://quillmere.example/a b"}`},
-		{Reacting{Key: "two"}, `{}`, `{"kind":"read_again","part":"houses_found"},` +
+		{screen.Reacting{Key: "two"}, `{}`, `{"kind":"read_again","part":"houses_found"},` +
 			`{"kind":"read_again","part":"lifts_found","alongside":true},` + said(`{"text":"Done"}`)},
-		{Reacting{Key: "none"}, `{}`, "!reaction"},
+		{screen.Reacting{Key: "none"}, `{}`, "!reaction"},
 	} {
 		out, err := p.React(t.Context(), r, given(c.given), c.to)
 		if says, fails := strings.CutPrefix(c.wants, "!"); fails {
@@ -139,7 +139,7 @@ func TestReactions(t *testing.T) {
 		}
 	}
 	var off *act.NotOfferedError
-	if _, err := p.React(t.Context(), r, given(`{}`), Reacting{Key: "row"}); !errors.As(err, &off) {
+	if _, err := p.React(t.Context(), r, given(`{}`), screen.Reacting{Key: "row"}); !errors.As(err, &off) {
 		t.Errorf("a row that was not pressed: %v", err)
 	}
 }
@@ -153,11 +153,11 @@ func adds(name string) act.Act {
 // Where a line is refused and others stand in its place, these are carried out, are told why, and may ask before they
 // write in their turn; what was done before stays. Without them all stops.
 func TestLinesInThePlaceOfOnesThatFail(t *testing.T) {
-	def := reactive(Reaction{Key: "a", When: When{Event: Opened}, Do: []act.Line{
+	def := reactive(screen.Reaction{Key: "a", When: screen.When{Event: screen.Opened}, Do: []act.Line{
 		{Key: "new", Act: adds("Dock"), IfFails: lines(say("No: {failure}"),
 			act.Act{Kind: act.ConfirmAct, Confirm: &act.Confirm{Question: "Go on?"}}, say("Then"))},
 		{Act: say("After {new.name}")}}},
-		when("b", When{Event: CameBack}, adds("Dock"), say("After")))
+		when("b", screen.When{Event: screen.CameBack}, adds("Dock"), say("After")))
 	p := compiled(t, def)
 	for _, c := range []struct {
 		refuses   string
@@ -173,7 +173,7 @@ func TestLinesInThePlaceOfOnesThatFail(t *testing.T) {
 	} {
 		r := houses(t)
 		r.Refuses = c.refuses
-		out, err := p.React(t.Context(), r, given(`{}`), Reacting{Key: c.key, Confirmed: c.confirmed})
+		out, err := p.React(t.Context(), r, given(`{}`), screen.Reacting{Key: c.key, Confirmed: c.confirmed})
 		var said []string
 		for _, e := range out.Effects {
 			said = append(said, e.Message.String())
@@ -192,30 +192,30 @@ func TestLinesInThePlaceOfOnesThatFail(t *testing.T) {
 }
 
 func TestFindingsOfReactions(t *testing.T) {
-	for says, r := range map[string]Reaction{
-		"no event":            when("a", When{Event: "sneezed"}, say("x")),
-		"0 minutes cannot be": when("a", When{Event: Every}, say("x")),
-		`no part "lift"`:      when("a", on(Changed, "lift"), say("x")),
-		"does not happen to":  when("a", on(RowPressed, "words"), say("x")),
-		"happen to Says":      when("a", on(Changed, "says"), say("x")),
-		"nothing is done":     when("a", When{Event: Opened}),
-		"cannot be a key":     when("A b", When{Event: Opened}, say("x")),
-		`no part "lifs"`:      when("a", When{Event: Opened}, again("lifs")),
-		"there is no act":     when("a", When{Event: Opened}, act.Act{Kind: act.CopyLinkAct}),
-		`by the name "row"`:   when("a", on(Written, "houses"), say("{row.name}")),
-		"happen to Go":        when("a", on(Changed, "go"), say("x")),
-		"happen to lifts":     when("a", on(Pressed, "lifts"), say("x")),
-		"does not begin like": when("a", When{Event: Opened}, link("javascript:alert({words})")),
-		"one line after another": {Key: "a", When: When{Event: Opened},
+	for says, r := range map[string]screen.Reaction{
+		"no event":            when("a", screen.When{Event: "sneezed"}, say("x")),
+		"0 minutes cannot be": when("a", screen.When{Event: screen.Every}, say("x")),
+		`no part "lift"`:      when("a", on(screen.Changed, "lift"), say("x")),
+		"does not happen to":  when("a", on(screen.RowPressed, "words"), say("x")),
+		"happen to Says":      when("a", on(screen.Changed, "says"), say("x")),
+		"nothing is done":     when("a", screen.When{Event: screen.Opened}),
+		"cannot be a key":     when("A b", screen.When{Event: screen.Opened}, say("x")),
+		`no part "lifs"`:      when("a", screen.When{Event: screen.Opened}, again("lifs")),
+		"there is no act":     when("a", screen.When{Event: screen.Opened}, act.Act{Kind: act.CopyLinkAct}),
+		`by the name "row"`:   when("a", on(screen.Written, "houses"), say("{row.name}")),
+		"happen to Go":        when("a", on(screen.Changed, "go"), say("x")),
+		"happen to lifts":     when("a", on(screen.Pressed, "lifts"), say("x")),
+		"does not begin like": when("a", screen.When{Event: screen.Opened}, link("javascript:alert({words})")),
+		"one line after another": {Key: "a", When: screen.When{Event: screen.Opened},
 			Do: []act.Line{{Act: adds(""), Alongside: true}}},
-		"never refused": {Key: "a", When: When{Event: Opened},
+		"never refused": {Key: "a", When: screen.When{Event: screen.Opened},
 			Do: []act.Line{{Act: say("x"), IfFails: lines(say("y"))}}},
-		"nothing is done if it fails": {Key: "a", When: When{Event: Opened},
+		"nothing is done if it fails": {Key: "a", When: screen.When{Event: screen.Opened},
 			Do: []act.Line{{Act: adds(""), IfFails: []act.Line{}}}},
-		"asked after records": when("a", When{Event: Opened}, adds(""),
+		"asked after records": when("a", screen.When{Event: screen.Opened}, adds(""),
 			act.Act{Kind: act.ConfirmAct, Confirm: &act.Confirm{Question: "Now?"}}),
-		`by the name "failure"`: when("a", When{Event: Opened}, adds(""), say("{failure}")),
-		"is no input": when("a", When{Event: Opened},
+		`by the name "failure"`: when("a", screen.When{Event: screen.Opened}, adds(""), say("{failure}")),
+		"is no input": when("a", screen.When{Event: screen.Opened},
 			act.Act{Kind: act.SetAct, Set: &act.Set{Part: "lifts_found"}}),
 	} {
 		def := reactive(r)
@@ -230,7 +230,8 @@ func TestFindingsOfReactions(t *testing.T) {
 		}
 	}
 	_, check := Compile(expr.Scope{Model: memory.Houses()}, []string{"all"}, reactive(
-		when("a", When{Event: Opened}, say("x")), when("a", When{Event: CameBack}, say("x"))))
+		when("a", screen.When{Event: screen.Opened}, say("x")),
+		when("a", screen.When{Event: screen.CameBack}, say("x"))))
 	if !definition.Blocks(check.Findings()) {
 		t.Error("two reactions have one key")
 	}

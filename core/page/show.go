@@ -6,6 +6,7 @@ import (
 	"maps"
 	"slices"
 
+	"plainpath/core/act"
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/records"
@@ -136,4 +137,17 @@ func (p *Program) Options(ctx context.Context, r records.Reader, g screen.Given,
 		return nil, err
 	}
 	return p.surface.Options(ctx, r, values, key, text)
+}
+
+// Reactions are those of the page, for the browser.
+func (p *Program) Reactions() []screen.ReactionView { return p.surface.Reactions() }
+
+// React carries out a reaction.
+func (p *Program) React(ctx context.Context, u records.Writer, g screen.Given, to screen.Reacting) (act.Outcome,
+	error) {
+	values, err := p.values(ctx, u, g)
+	if err != nil {
+		return act.Outcome{}, err
+	}
+	return p.surface.React(ctx, u, values, to)
 }

@@ -54,10 +54,10 @@ func TestAPageTakesValues(t *testing.T) {
 
 // A line opens a page with values handed over, of the row as well.
 func TestALineOpensAPage(t *testing.T) {
-	p := compiled(t, reactive(when("row", on(RowPressed, "houses"), act.Act{Kind: act.OpenAct,
+	p := compiled(t, reactive(when("row", on(screen.RowPressed, "houses"), act.Act{Kind: act.OpenAct,
 		Open: &act.Open{Page: "house", Beside: true,
 			Hand: []act.Handing{{To: "house", Value: "row"}, {To: "word", Value: "words"}}}})))
-	out, err := p.React(t.Context(), houses(t), given(`{"answers":{"words":"x"}}`), Reacting{Key: "row", Row: 2})
+	out, err := p.React(t.Context(), houses(t), given(`{"answers":{"words":"x"}}`), screen.Reacting{Key: "row", Row: 2})
 	raw, _ := json.Marshal(out.Effects)
 	const want = `[{"kind":"open","hand":{"house":{"id":2,"label":"Mill Court"},"word":"x"},` +
 		`"page":"house","beside":true}]`

@@ -25,6 +25,11 @@ type Surface struct {
 	order []string
 	needs map[string][]string
 	own   string
+	// reactions are what is done when something happens, by their keys, which react has in order; ReactionUses are the
+	// known values that they depend on.
+	reactions    map[string]*reaction
+	react        []string
+	ReactionUses [][]string
 }
 
 type part struct {

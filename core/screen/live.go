@@ -13,22 +13,25 @@ import (
 )
 
 // CompileScreen checks the parts of a screen of a walkthrough. They may take what is given in each other, as
-// <key of the screen>.<key of the part>, so that one follows another while somebody fills the screen in.
-func CompileScreen(check *definition.Check, s expr.Scope, own expr.Name, bands []Band, pointer string) *Surface {
+// <key of the screen>.<key of the part>, so that one follows another while somebody fills the screen in. So may what is
+// done when something happens there.
+func CompileScreen(check *definition.Check, s expr.Scope, own expr.Name, bands []Band, reactions []Reaction,
+	pointer string) *Surface {
 	own.Type = expr.Type{Kind: value.KindScreen}
 	own.Type.Answers = givenIn(check.Document, s, own, bands, pointer)
 	out := Compile(check, s.With(own), bands, pointer)
 	out.own = own.Key
 	out.arrange(check)
+	out.CheckReactions(check, s.With(own), reactions, pointer+"/reactions")
 	return out
 }
 
-// givenIn is what the parts of a screen give out, before they are checked. As long as the screen is being filled in any
-// of it may be empty. What a table shows may come from another part.
+// givenIn is what the parts of a screen give out, before they are checked. What a table shows may come from another
+// part.
 func givenIn(document string, s expr.Scope, own expr.Name, bands []Band, pointer string) []expr.Name {
 	var out []expr.Name
 	know := func(p *Part, at string, t expr.Type) {
-		t.Empty = true
+		t.Empty = t.Empty || p.OfferedWhen != ""
 		out = append(out, expr.Name{Key: p.Key, Label: p.Label, Type: t,
 			Of: model.Referent{Document: document, At: pointer + at}})
 	}
@@ -111,6 +114,13 @@ func (s *Surface) feeds(key string) bool {
 	return false
 }
 
+// reactsTo says whether a reaction takes something of a part.
+func (s *Surface) reactsTo(key string) bool {
+	return slices.ContainsFunc(s.ReactionUses, func(u []string) bool {
+		return len(u) > 1 && u[0] == s.own && u[1] == key
+	})
+}
+
 // Following are the parts that follow what changed, directly or not.
 func (s *Surface) Following(changed []string) map[string]bool {
 	out := map[string]bool{}
@@ -126,14 +136,14 @@ func (s *Surface) Following(changed []string) map[string]bool {
 // does not hold, or no longer, is empty.
 func (s *Surface) Look(ctx context.Context, r records.Reader, values expr.Values, answers Answers,
 	fields func(part string) []model.Path) error {
-	if len(s.needs) == 0 {
+	if len(s.needs) == 0 && len(s.ReactionUses) == 0 {
 		return nil
 	}
 	given := &value.Record{Fields: map[string]value.Value{}}
 	values[s.own] = given
 	for _, key := range s.order {
 		name, gives := s.answer(key)
-		if !gives || !s.feeds(key) {
+		if !gives || !s.feeds(key) && !s.reactsTo(key) {
 			continue
 		}
 		p := s.parts[key]

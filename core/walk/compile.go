@@ -174,9 +174,9 @@ func (k *compiler) emit(i act.Instruction, s shown) int {
 func (k *compiler) step(s *Step, at string, scope expr.Scope) (expr.Scope, bool) {
 	switch {
 	case s.Kind == ScreenStep && s.Screen != nil:
-		k.buttons(s, s.Screen.Bands, at+"/screen")
-		sur := screen.CompileScreen(k.In(s.Key), scope, k.gives(s, at, expr.Type{}), s.Screen.Bands, at+"/screen")
-		k.used = append(k.used, sur.Uses...)
+		sur := screen.CompileScreen(k.In(s.Key), scope, k.gives(s, at, expr.Type{}), s.Screen.Bands,
+			s.Screen.Reactions, at+"/screen")
+		k.used = append(append(k.used, sur.Uses...), sur.ReactionUses...)
 		if len(s.Screen.Bands) == 0 {
 			k.In(s.Key).Find(definition.Care, at+"/screen/bands", "this screen is empty",
 				"The person would see nothing but a button.", nil)
@@ -318,7 +318,7 @@ func (k *compiler) branch(s *Step, at string, scope expr.Scope) (expr.Scope, boo
 func (k *compiler) buttons(s *Step, bands []screen.Band, at string) {
 	for part, below := range screen.Parts(bands) {
 		if part.Kind == screen.ButtonPart {
-			k.In(s.Key).Find(definition.Stop, at+below+"/kind", "a button stands by itself on a page alone",
+			k.In(s.Key).Find(definition.Stop, at+below+"/kind", "a button does not stand by itself on a closing screen",
 				"Nothing would happen when it is pressed.", nil)
 		}
 	}

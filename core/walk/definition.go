@@ -79,6 +79,8 @@ type Screen struct {
 	NoProgress bool `json:"no_progress,omitempty"`
 	// Checks are held when somebody goes on.
 	Checks []Check `json:"checks,omitempty"`
+	// Reactions are what is done when something happens on the screen.
+	Reactions []screen.Reaction `json:"reactions,omitempty"`
 }
 
 // Second is another button that goes on. Under its key the screen gives out whether it was pressed.

@@ -3,11 +3,14 @@ package walk
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"slices"
 	"strings"
 	"testing"
 
 	"plainpath/core/definition"
+	"plainpath/core/screen"
+	"plainpath/core/table"
 	"plainpath/core/value"
 )
 
@@ -149,5 +152,66 @@ func TestNamesAreFoundWhereTheyAreOffered(t *testing.T) {
 	}
 	if got := run.Named[0].Answers; string(got["house"]) != `{"label":"Mill House"}` {
 		t.Errorf("%s", got["house"])
+	}
+}
+
+// What a screen does by itself knows what is given on it; a rehearsal does it again, and tells what each line did.
+func TestAScreenReacts(t *testing.T) {
+	ctx := context.Background()
+	const raw = `{"key":"w","label":"W","roles":["dispatcher"],"steps":[
+	{"key":"s","kind":"screen","screen":{"bands":[{"columns":[{"parts":[
+		{"key":"words","kind":"input","label":"Words","input":{"type":"text","required":true}},
+		{"key":"go","kind":"button","label":"Go","button":{}}]}]}],
+		"reactions":[{"key":"on_go","when":{"event":"pressed","part":"go"},"do":[
+			{"key":"new","kind":"add","only_when":"!empty(s.words)","add":{"object":"building","values":[
+				{"field":"name","value":{"expression":"s.words"}},{"field":"floors","value":{"literal":2}}]}},
+			{"kind":"say","say":{"text":"{s.words}: {new.name}"}}]}]}},
+	{"key":"done","kind":"finish","finish":{"message":"So: {s.words}"}}]}`
+	p, h := program(t, raw)
+	run, err := p.Start(ctx, h, nil, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if v, err := run.Show(ctx); err != nil || len(v.Reactions) != 1 || len(v.Feeds) != 0 {
+		t.Fatalf("%+v, %v", v, err)
+	}
+	for _, c := range []struct{ given, says, wrote string }{
+		{`{}`, ": ", ""},
+		{`{"words":"Dock"}`, "Dock: Dock", " floors=2 name=Dock"},
+	} {
+		run.Typing(answers(c.given))
+		h.Wrote = nil
+		out, err := run.React(ctx, h, screen.Reacting{Key: "on_go"})
+		if err != nil || len(out.Effects) != 1 || out.Effects[0].Message.String() != c.says ||
+			strings.Join(h.Wrote, ", ") != c.wrote {
+			t.Errorf("%s: %+v, %v, wrote %q", c.given, out, err, h.Wrote)
+		}
+	}
+	var missing *table.MissingError
+	if _, err := run.React(ctx, h, screen.Reacting{Key: "off"}); !errors.As(err, &missing) {
+		t.Errorf("a reaction that is not there: %v", err)
+	}
+
+	p, h = program(t, raw)
+	done, err := p.Rehearse(ctx, h, Replay{Recorded: []Recorded{{Screen: "s", Answers: answers(`{"words":"Mill"}`),
+		Pressed: []Pressed{{Reaction: "on_go", Given: answers(`{"words":"Dock"}`)}}}}})
+	var traced []string
+	for _, e := range done.Trace {
+		traced = append(traced, e.Title)
+	}
+	if err != nil || !done.Run.State.Closed || strings.Join(h.Wrote, ", ") != " floors=2 name=Dock" ||
+		!slices.Contains(traced, "add records") {
+		t.Errorf("%+v, %v, wrote %q, traced %q", done.Run.State, err, h.Wrote, traced)
+	}
+	var w Walkthrough
+	closing := strings.Replace(raw, `"So: {s.words}"`, `"So","bands":[{"columns":[{"parts":[`+
+		`{"key":"go","kind":"button","label":"Go","button":{}}]}]}]`, 1)
+	if err := json.Unmarshal([]byte(closing), &w); err != nil {
+		t.Fatal(err)
+	}
+	if _, found := Compile(small(), &w); !slices.ContainsFunc(found.Findings(), func(f definition.Finding) bool {
+		return strings.Contains(f.Text, "closing screen")
+	}) {
+		t.Errorf("a button on a closing screen: %+v", found.Findings())
 	}
 }

@@ -31,10 +31,14 @@ type Recorded struct {
 	Answers screen.Answers `json:"answers,omitzero"`
 }
 
-// Pressed is a button of a table that was pressed for rows of it.
+// Pressed is a button of a table that was pressed for rows of it, or a reaction of the screen that was set going.
 type Pressed struct {
-	Part   string       `json:"part"`
-	Button string       `json:"button"`
+	Part   string `json:"part,omitempty"`
+	Button string `json:"button,omitempty"`
+	// Reaction is set going, Given what was given on the screen by then.
+	Reaction string         `json:"reaction,omitempty"`
+	Given    screen.Answers `json:"given,omitempty"`
+	// Chosen are the rows; a reaction has one at most.
 	Chosen table.Chosen `json:"chosen"`
 	// Confirmed are the lines whose questions were answered with yes.
 	Confirmed []int `json:"confirmed,omitempty"`
@@ -213,7 +217,7 @@ func (r *Run) presses(ctx context.Context, pressed []Pressed) (stopped, err erro
 			return nil, fmt.Errorf("reading what %s was pressed for: %w", p.Button, err)
 		}
 		start := time.Now()
-		press, err := r.press(ctx, p, chosen)
+		done, err := r.press(ctx, p, chosen)
 		var off *act.NotOfferedError
 		var gone *table.MissingError
 		if errors.As(err, &off) || errors.As(err, &gone) {
@@ -222,8 +226,10 @@ func (r *Run) presses(ctx context.Context, pressed []Pressed) (stopped, err erro
 		if err != nil {
 			return nil, err
 		}
-		r.traced(act.Entry{Step: r.Place(), Kind: act.ChangeAct, Title: "“" + press.Label() + "” pressed",
-			Report: act.Report{Written: press.changed}, Micros: time.Since(start).Microseconds()})
+		if done != nil {
+			r.traced(act.Entry{Step: r.Place(), Kind: act.ChangeAct, Title: "“" + done.Label() + "” pressed",
+				Report: act.Report{Written: done.changed}, Micros: time.Since(start).Microseconds()})
+		}
 	}
 	return nil, nil
 }
@@ -240,17 +246,27 @@ type done struct {
 	changed int64
 }
 
-func (r *Run) press(ctx context.Context, p Pressed, chosen table.Chosen) (done, error) {
+// press presses a button, or sets a reaction going, whose lines tell themselves what they did, and gives none.
+func (r *Run) press(ctx context.Context, p Pressed, chosen table.Chosen) (*done, error) {
+	if p.Reaction != "" {
+		r.Typing(p.Given)
+		to := screen.Reacting{Key: p.Reaction, Confirmed: p.Confirmed, Trace: r.traced}
+		if len(chosen.Keys) > 0 {
+			to.Row = chosen.Keys[0]
+		}
+		_, err := r.React(ctx, r.host, to)
+		return nil, err
+	}
 	list, err := r.Listing(ctx, p.Part)
 	if err != nil {
-		return done{}, err
+		return nil, err
 	}
 	press, err := list.Press(ctx, r.host, p.Button, chosen)
 	if err != nil {
-		return done{}, err
+		return nil, err
 	}
 	out, err := press.Do(ctx, r.host, p.Confirmed, nil)
-	return done{press, out.Changed}, err
+	return &done{press, out.Changed}, err
 }
 
 // real puts the keys that records have now in the place of those they had in the

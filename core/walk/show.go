@@ -8,6 +8,7 @@ import (
 
 	"plainpath/core/act"
 	"plainpath/core/expr"
+	"plainpath/core/records"
 	"plainpath/core/screen"
 	"plainpath/core/value"
 )
@@ -35,7 +36,7 @@ func (r *Run) Show(ctx context.Context) (*View, error) {
 	if v.Bands, err = r.bands(ctx, screen.Some{}); err != nil {
 		return nil, fmt.Errorf("showing the screen %q: %w", v.Title, err)
 	}
-	v.Feeds = here.surface.Feeds()
+	v.Feeds, v.Reactions = here.surface.Feeds(), here.surface.Reactions()
 	if i.Kind == FinishStep {
 		v.Go = here.step.Finish.Go
 		v.Message, err = here.message.Render(r.values)
@@ -78,6 +79,16 @@ func (r *Run) look(ctx context.Context) error {
 		return nil
 	}
 	return s.surface.Look(ctx, r.host, r.values, s.parts(r.State.Answers[r.answered(place)]), r.fields(place))
+}
+
+// React carries out a reaction of the screen where the run stands.
+func (r *Run) React(ctx context.Context, u records.Writer, to screen.Reacting) (act.Outcome, error) {
+	r = r.innermost()
+	sur, err := r.surface(ctx, to.Key)
+	if err != nil {
+		return act.Outcome{}, err
+	}
+	return sur.React(ctx, u, r.values, to)
 }
 
 // Typing takes note of what somebody gives on the screen where the run stands, over what was given there before.

@@ -38,7 +38,9 @@ type View struct {
 	Bands []screen.BandView `json:"bands"`
 	// Feeds are the parts that others on the screen follow when what is given in them changes.
 	Feeds []string `json:"feeds,omitempty"`
-	Next  string   `json:"next,omitempty"`
+	// Reactions are what may be set going on the screen.
+	Reactions []screen.ReactionView `json:"reactions,omitempty"`
+	Next      string                `json:"next,omitempty"`
 	// Back is the screen before this one, empty when there is none to go back to; BackLabel is what the button
 	// says that leads there.
 	Back      string `json:"back,omitempty"`

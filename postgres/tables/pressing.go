@@ -3,13 +3,17 @@ package tables
 import (
 	"context"
 	"errors"
+	"fmt"
+
+	"github.com/jmoiron/sqlx"
 
 	"plainpath/core/act"
-	pages "plainpath/core/page"
 	"plainpath/core/screen"
 	"plainpath/core/table"
+	"plainpath/core/walk"
 	"plainpath/postgres"
 	"plainpath/postgres/repository"
+	"plainpath/postgres/runs"
 )
 
 // Pressed says what came of a button: how many records were changed, and what is left for
@@ -69,10 +73,9 @@ func (t *Tables) Off(ctx context.Context, p postgres.Caller, at TableAt, keys []
 	return out, err
 }
 
-// Reaction says which reaction of a page is set going, with what was given on the page.
+// Reaction says which reaction is set going, and by what.
 type Reaction struct {
-	Page, Key string
-	Given     screen.Given
+	Key string
 	// Row is the row that was pressed, where one was.
 	Row int64
 	// Confirmed are the lines whose questions were answered with yes.
@@ -81,32 +84,62 @@ type Reaction struct {
 	Tried bool
 }
 
-// React carries out a reaction of a page, in one transaction.
-func (t *Tables) React(ctx context.Context, p postgres.Caller, to Reaction) (Pressed, error) {
-	d, page, err := t.page(ctx, p, to.Page)
-	if err != nil {
-		return Pressed{}, err
-	}
+// React carries out a reaction of a page or a screen, in one transaction. The part of where it is at is not looked at.
+func (t *Tables) React(ctx context.Context, p postgres.Caller, at TableAt, to Reaction) (Pressed, error) {
 	var out Pressed
-	reacting := pages.Reacting{Key: to.Key, Row: to.Row, Confirmed: to.Confirmed}
+	reacting := screen.Reacting{Key: to.Key, Row: to.Row, Confirmed: to.Confirmed}
 	if to.Tried {
-		out.PutBack = true
 		reacting.Trace = func(e act.Entry) { out.Trace = append(out.Trace, e) }
 	}
-	err = d.Atomically(ctx, func(d *repository.Repository) error {
-		d.Cause["page"], d.Cause["reaction"] = to.Page, to.Key
-		done, err := postgres.Once(ctx, d.Db, func() (Pressed, error) {
-			came, err := page.React(ctx, d, to.Given, reacting)
-			return Pressed{Changed: came.Changed, Effects: came.Effects}, err
+	err := t.surface(ctx, p, at, func(d *repository.Repository, react reacts) error {
+		return d.Atomically(ctx, func(d *repository.Repository) error {
+			d.Cause["reaction"] = to.Key
+			done, err := postgres.Once(ctx, d.Db, func() (Pressed, error) {
+				came, err := react(d, reacting)
+				return Pressed{Changed: came.Changed, Effects: came.Effects}, err
+			})
+			out.Changed, out.Effects = done.Changed, done.Effects
+			if err == nil && to.Tried {
+				return postgres.ErrDryRun
+			}
+			return err
 		})
-		out.Changed, out.Effects = done.Changed, done.Effects
-		if err == nil && to.Tried {
-			return postgres.ErrDryRun
-		}
-		return err
 	})
-	if errors.Is(err, postgres.ErrDryRun) {
+	if to.Tried && errors.Is(err, postgres.ErrDryRun) {
 		err = nil
 	}
+	out.PutBack = to.Tried || at.Rehearsal != nil
 	return out, err
+}
+
+// reacts carries out a reaction.
+type reacts func(d *repository.Repository, to screen.Reacting) (act.Outcome, error)
+
+// surface finds a page or a screen and does something with its reactions.
+func (t *Tables) surface(ctx context.Context, p postgres.Caller, at TableAt,
+	work func(d *repository.Repository, react reacts) error) error {
+	onScreen := func(run *walk.Run) reacts {
+		return func(d *repository.Repository, to screen.Reacting) (act.Outcome, error) { return run.React(ctx, d, to) }
+	}
+	switch {
+	case at.Page != nil:
+		d, page, err := t.page(ctx, p, at.Page.Page)
+		if err != nil {
+			return err
+		}
+		d.Cause["page"] = at.Page.Page
+		return work(d, func(d *repository.Repository, to screen.Reacting) (act.Outcome, error) {
+			return page.React(ctx, d, at.Page.Given, to)
+		})
+	case at.Run != nil:
+		return t.Runs.With(ctx, at.Run.Run, p.Person, "", func(tx *sqlx.Tx, place runs.Loaded, run *walk.Run) error {
+			run.Typing(at.Run.Given)
+			return work(place.Repository(tx), onScreen(run))
+		})
+	case at.Rehearsal != nil:
+		return t.rehearsed(ctx, p, *at.Rehearsal, func(d *repository.Repository, run *walk.Run) error {
+			return work(d, onScreen(run))
+		})
+	}
+	return fmt.Errorf("reactions of a table: %w", postgres.ErrNotFound)
 }

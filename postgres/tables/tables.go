@@ -162,20 +162,13 @@ func (t *Tables) outer(ctx context.Context, p postgres.Caller, at TableAt, work 
 			return work(ShownTable{place.Repository(tx), l, tableNames(run.Screens(), at.Run.Part, l)})
 		})
 	case at.Rehearsal != nil:
-		if p.Space != postgres.Trial {
-			return fmt.Errorf("rehearsals are in trial: %w", postgres.ErrNotFound)
-		}
-		r := at.Rehearsal
-		_, err := t.Runs.Rehearse(ctx, runs.Rehearsal{App: p.App, Walkthrough: r.Walkthrough, As: r.As, Taken: r.Taken,
-			Recorded: r.Recorded, Typing: r.Typing},
-			func(d *repository.Repository, run *walk.Run) error {
-				l, err := run.Listing(ctx, r.Part)
-				if err != nil {
-					return err
-				}
-				return work(ShownTable{d, l, tableNames(run.Screens(), r.Part, l)})
-			})
-		return err
+		return t.rehearsed(ctx, p, *at.Rehearsal, func(d *repository.Repository, run *walk.Run) error {
+			l, err := run.Listing(ctx, at.Rehearsal.Part)
+			if err != nil {
+				return err
+			}
+			return work(ShownTable{d, l, tableNames(run.Screens(), at.Rehearsal.Part, l)})
+		})
 	case at.Related != nil:
 		return t.related(ctx, p, *at.Related, work)
 	}
@@ -188,6 +181,17 @@ func (t *Tables) outer(ctx context.Context, p postgres.Caller, at TableAt, work 
 		return err
 	}
 	return work(ShownTable{d, table.NewListing(o, nil, paths).ToEdit(), []string{"object/" + at.Object}})
+}
+
+// rehearsed does something where a rehearsal has come to.
+func (t *Tables) rehearsed(ctx context.Context, p postgres.Caller, r RehearsalTable,
+	work func(*repository.Repository, *walk.Run) error) error {
+	if p.Space != postgres.Trial {
+		return fmt.Errorf("rehearsals are in trial: %w", postgres.ErrNotFound)
+	}
+	_, err := t.Runs.Rehearse(ctx, runs.Rehearsal{App: p.App, Walkthrough: r.Walkthrough, As: r.As, Taken: r.Taken,
+		Recorded: r.Recorded, Typing: r.Typing}, work)
+	return err
 }
 
 func (t *Tables) related(ctx context.Context, p postgres.Caller, r RelatedTable, work func(ShownTable) error) error {
@@ -404,7 +408,7 @@ type PageView struct {
 	// Looked are the tables of which something depends on how they are looked at.
 	Looked []string `json:"looked"`
 	// Reactions are what may be set going on it.
-	Reactions []page.ReactionView `json:"reactions"`
+	Reactions []screen.ReactionView `json:"reactions"`
 }
 
 // Page shows a page. When changed names parts, what does not depend on them is left out.

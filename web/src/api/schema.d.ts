@@ -3186,58 +3186,6 @@ export interface paths {
     patch?: never
     trace?: never
   }
-  '/build/spaces/{space}/pages/{key}/reactions/{reaction}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          space: string | number
-          key: string | number
-          reaction: string | number
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['ReactRequest']
-        }
-      }
-      responses: {
-        /** @description done */
-        '2XX': {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['TablesPressed']
-          }
-        }
-        /** @description what is wrong */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['ServerProblem']
-          }
-        }
-      }
-    }
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
   '/build/spaces/{space}/press': {
     parameters: {
       query?: never
@@ -3319,6 +3267,56 @@ export interface paths {
           }
           content: {
             'application/json': components['schemas']['OffView']
+          }
+        }
+        /** @description what is wrong */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['ServerProblem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/build/spaces/{space}/react': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          space: string | number
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['ReactRequest']
+        }
+      }
+      responses: {
+        /** @description done */
+        '2XX': {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['TablesPressed']
           }
         }
         /** @description what is wrong */
@@ -5199,57 +5197,6 @@ export interface paths {
     patch?: never
     trace?: never
   }
-  '/use/pages/{key}/reactions/{reaction}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post: {
-      parameters: {
-        query?: never
-        header?: never
-        path: {
-          key: string | number
-          reaction: string | number
-        }
-        cookie?: never
-      }
-      requestBody: {
-        content: {
-          'application/json': components['schemas']['ReactRequest']
-        }
-      }
-      responses: {
-        /** @description done */
-        '2XX': {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/json': components['schemas']['TablesPressed']
-          }
-        }
-        /** @description what is wrong */
-        default: {
-          headers: {
-            [name: string]: unknown
-          }
-          content: {
-            'application/problem+json': components['schemas']['ServerProblem']
-          }
-        }
-      }
-    }
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
   '/use/press': {
     parameters: {
       query?: never
@@ -5327,6 +5274,54 @@ export interface paths {
           }
           content: {
             'application/json': components['schemas']['OffView']
+          }
+        }
+        /** @description what is wrong */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['ServerProblem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/use/react': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['ReactRequest']
+        }
+      }
+      responses: {
+        /** @description done */
+        '2XX': {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['TablesPressed']
           }
         }
         /** @description what is wrong */
@@ -8123,8 +8118,9 @@ export interface components {
       rate: unknown
     }
     ReactRequest: {
+      at: components['schemas']['TableAt']
       confirmed?: number[]
-      given: components['schemas']['Given']
+      reaction: string
       /** Format: int64 */
       row?: number
       tried?: boolean
@@ -8476,6 +8472,7 @@ export interface components {
       next?: string
       no_back?: boolean
       no_progress?: boolean
+      reactions?: components['schemas']['Reaction'][]
       second?: components['schemas']['Second']
     }
     ScreenColumn: {
@@ -8873,10 +8870,14 @@ export interface components {
       }
     }
     WalkPressed: {
-      button: string
+      button?: string
       chosen: components['schemas']['Chosen']
       confirmed?: number[]
-      part: string
+      given?: {
+        [key: string]: unknown
+      }
+      part?: string
+      reaction?: string
     }
     WalkView: {
       back?: string
@@ -8893,6 +8894,7 @@ export interface components {
       no_progress?: boolean
       of: number
       question?: components['schemas']['Piece'][]
+      reactions?: components['schemas']['ReactionView'][]
       screen: number
       second?: components['schemas']['Second']
       step: string

@@ -19,6 +19,7 @@ import GivesEditor from './sheet/GivesEditor.vue'
 import TakesEditor from './sheet/TakesEditor.vue'
 import WalkSheet from './sheet/WalkSheet.vue'
 import { shipping } from './page/edits'
+import { useInUse } from './inuse'
 import { useUndoKeys } from './undo'
 
 const props = defineProps<{ name: string }>()
@@ -46,8 +47,11 @@ const as = computed({
   },
   set: (id: number) => (chosen.value = id),
 })
-const rehearsal = useRehearsal(props.name, as, () =>
-  sheetRows(walk.value?.steps ?? []).flatMap((r) => (r.step ? [r.step] : [])),
+const rehearsal = useRehearsal(
+  props.name,
+  as,
+  () => sheetRows(walk.value?.steps ?? []).flatMap((r) => (r.step ? [r.step] : [])),
+  useInUse(),
 )
 
 provideKnown({

@@ -2,7 +2,7 @@ import { useStorage } from '@vueuse/core'
 import { computed, ref, shallowRef, type Ref as VueRef } from 'vue'
 import { api, given as answered, ProblemError, titleOf } from '@/api/client'
 import { latest } from '@/api/latest'
-import type { Answers, Entry, PressedButton, Recorded, Ref, Step, View } from '@/api/types'
+import type { Answers, Effect, Entry, PressedButton, Recorded, Ref, Step, View } from '@/api/types'
 import type { SurfaceSource } from '@/surface/source'
 import { turnsOf } from '@/surface/turns'
 
@@ -10,7 +10,12 @@ import { turnsOf } from '@/surface/turns'
  * A rehearsal of the draft. The answers given so far are replayed on the server from
  * the start each time, in a transaction that is rolled back.
  */
-export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () => Step[]) {
+export function useRehearsal(
+  walkthrough: string,
+  as: VueRef<number>,
+  steps: () => Step[],
+  effect: (e: Effect) => void,
+) {
   const params = { path: { key: walkthrough } }
   const remembered = useStorage<Recorded[]>(`plainpath.rehearsal.${walkthrough}`, [])
   /** What the walkthrough is handed when it is rehearsed. */
@@ -49,7 +54,7 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
       return {
         screen: step.key,
         turns: r.turns,
-        pressed: r.pressed?.map((p) => ({ ...p, part: named(p.part) })),
+        pressed: r.pressed?.map((p) => ({ ...p, part: p.part && named(p.part) })),
         answers: given && (Object.fromEntries(given) as Answers),
       }
     })
@@ -190,10 +195,15 @@ export function useRehearsal(walkthrough: string, as: VueRef<number>, steps: () 
         part,
       },
     }),
-    pressed: (part, button, chosen, confirmed) => {
-      pressed.value = [...pressed.value, { part, button, chosen, confirmed }]
+    pressed: (what) => {
+      pressed.value = [
+        ...pressed.value,
+        { ...what, given: what.reaction ? typing.value?.answers : undefined },
+      ]
       void again()
     },
+    typed: (answers) => (typing.value = { ...here(), answers }),
+    effect,
     options,
     recordAddress: () => null,
   }

@@ -2,8 +2,9 @@
 import { IconCheck } from '@tabler/icons-vue'
 import Button from 'primevue/button'
 import { computed, ref, watch } from 'vue'
-import type { Answers, ShippedView, View } from '@/api/types'
+import type { Answers, EventKind, ShippedView, View } from '@/api/types'
 import { trackSending } from '@/fields/files'
+import { useReactions } from './reactions'
 import { say } from './sentence'
 import SurfaceView from './SurfaceView.vue'
 import type { SurfaceSource } from './source'
@@ -65,21 +66,51 @@ async function next(second?: string): Promise<void> {
   if (await mayLeave(left())) emit('next', { ...surface.value.answers(), ...way })
 }
 
-function follow(part: string): void {
+/** Whether somebody went back to the screen. */
+let returning = false
+const reactions = useReactions({
+  source: props.source,
+  place: () => (props.view.closed || props.view.question ? '' : place.value),
+  label: () => props.view.title,
+  reactions: () => props.view.reactions ?? [],
+  cameBack: () => returning,
+  parts: () => surface.value?.around ?? null,
+})
+const source: SurfaceSource = {
+  ...props.source,
+  rowPressed: (part, row) => happens('row_pressed', part, row),
+}
+watch(place, () => (returning = false), { flush: 'post' })
+
+/** Something happened on the screen, with what is given on it by then. */
+function happens(event: EventKind, part?: string, row?: number): boolean {
+  if (surface.value && props.view.reactions?.length) props.source.typed?.(surface.value.answers(false))
+  return reactions.happens(event, part, row)
+}
+
+function changed(part: string): void {
   if (surface.value && props.view.feeds?.includes(part)) emit('given', surface.value.answers(false), part)
+  happens('changed', part)
+}
+
+function written(part?: string): void {
+  emit('written')
+  if (part) happens('written', part)
 }
 
 const typed = () => surface.value?.answers() ?? {}
 
 async function back(): Promise<void> {
-  if (await mayLeave(left())) emit('back', typed())
+  if (!(await mayLeave(left()))) return
+  returning = true
+  emit('back', typed())
 }
 
 async function later(): Promise<void> {
   if (await mayLeave(left())) emit('later', typed())
 }
 
-defineExpose({ answers: () => surface.value?.answers() ?? {} })
+defineExpose({ answers: () => surface.value?.answers() ?? {}, happens })
 </script>
 
 <template>
@@ -99,10 +130,12 @@ defineExpose({ answers: () => surface.value?.answers() ?? {} })
       :ships="ships"
       :within="within"
       @go="next()"
-      @changed="follow"
-      @written="emit('written')"
+      @changed="changed"
+      @pressed="(part) => happens('pressed', part)"
+      @written="written"
       @ship="(part, view) => emit('ship', part, view)"
     />
+    <p v-if="reactions.holds.value" class="muted" role="status">{{ reactions.holds.value }}</p>
     <div class="buttons">
       <template v-if="view.closed">
         <Button

@@ -111,9 +111,16 @@ export function usePage(
     looked,
     edited,
     read,
-    isPart,
-    cameBack: () => back,
     again: () => ask(),
+    /** The page as something that does things by itself. */
+    reacting: {
+      source,
+      place: () => view.value?.key ?? '',
+      label: () => view.value?.label ?? '',
+      reactions: () => view.value?.reactions ?? [],
+      cameBack: () => back,
+      read: (part: string) => (isPart(part) ? undefined : read(part)),
+    },
   }
 }
 

@@ -50,8 +50,8 @@ interface PartEntry {
   shows?: 'list' | 'record' | 'rows'
   /** It stands on screens of walkthroughs alone. */
   screens?: true
-  /** It stands on pages alone. */
-  pages?: true
+  /** It is there to set something going, which nothing does on a closing screen. */
+  pressed?: true
   /** It has a label that people read. */
   labelled: boolean
   fresh: (from: Beginning) => Part
@@ -183,7 +183,7 @@ export const parts: Record<PartKind, PartEntry> = {
     label: 'Button',
     one: 'A button',
     view: () => ButtonPart,
-    pages: true,
+    pressed: true,
     labelled: true,
     fresh: ({ key }) => ({ key: key('button'), kind: 'button', label: 'New button', button: {} }),
     says: (part) => part.label || part.key,

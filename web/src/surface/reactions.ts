@@ -3,23 +3,32 @@ import { useConfirm } from 'primevue/useconfirm'
 import { useToast } from 'primevue/usetoast'
 import { computed, onScopeDispose, ref, watch } from 'vue'
 import { silent, useReach } from '@/api/reach'
-import { type Base, counts, given, requestKey, seated, titleOf } from '@/api/client'
+import { counts, given, requestKey, seated, titleOf } from '@/api/client'
 import type { Effect, EventKind, ReactionView } from '@/api/types'
 import { inOrder } from './inorder'
-import type { usePage } from './page'
 import { brief, say } from './sentence'
+import type { SurfaceSource } from './source'
 
-/** What a page does to the parts that stand on it. */
-interface Parts {
-  set(part: string, value: unknown): void
-  again(part?: string): void
+/** A page or a screen that does something by itself. */
+interface Reacting {
+  source: SurfaceSource
+  /** Which page or screen it is, empty while there is none. */
+  place(): string
+  label(): string
+  reactions(): ReactionView[]
+  /** Whether it was there before and is come back to. */
+  cameBack(): boolean
+  /** What its reactions do to the parts that stand on it. */
+  parts(): { set(part: string, value: unknown): void; again(part?: string): void } | null
+  /** Makes a search again; undefined for what is none. */
+  read?(search: string): Promise<void> | undefined
 }
 
 /**
- * What a page does by itself when something happens on it. Reactions are carried out one after another; one that sets
- * another going is not set going by that again.
+ * What a page or a screen does by itself when something happens on it. Reactions are carried out one after another; one
+ * that sets another going is not set going by that again.
  */
-export function useReactions(base: Base, page: ReturnType<typeof usePage>, parts: () => Parts | null) {
+export function useReactions(here: Reacting) {
   const confirm = useConfirm()
   const toast = useToast()
   /** What is shown while one is carried out. */
@@ -36,9 +45,7 @@ export function useReactions(base: Base, page: ReturnType<typeof usePage>, parts
   })
 
   const wanted = (event: EventKind, part?: string) =>
-    (page.view.value?.reactions ?? []).filter(
-      (r) => r.when.event === event && (r.when.part ?? '') === (part ?? ''),
-    )
+    here.reactions().filter((r) => r.when.event === event && (r.when.part ?? '') === (part ?? ''))
 
   /** Something happened; whether it sets anything going. */
   function happens(event: EventKind, part?: string, row?: number): boolean {
@@ -58,19 +65,20 @@ export function useReactions(base: Base, page: ReturnType<typeof usePage>, parts
   }
 
   async function carryOut(r: ReactionView, row?: number, confirmed: number[] = []): Promise<void> {
-    const view = page.view.value
+    const place = here.place()
     holds.value = r.hold ?? ''
-    const body = { given: page.given.value, row, confirmed, tried: page.source.tries?.() || undefined }
+    const { source } = here
+    const tried = source.tries?.() || undefined
+    const body = { at: source.at(''), reaction: r.key, row, confirmed, tried }
     const once = counts(requestKey())
     try {
       // Where the answer is lost it is asked after, which does nothing twice.
       const done = await reach(() => {
-        if (gone) throw new Error('the page was left')
-        const params = { path: { key: view!.key, reaction: r.key } }
-        return given(seated(base).POST('/pages/{key}/reactions/{reaction}', { params, body, ...once }))
+        if (gone) throw new Error('it was left')
+        return given(seated(source.base).POST('/react', { body, ...once }))
       })
-      if (gone || page.view.value?.key !== view?.key) return
-      if (done.trace) page.source.tried?.({ by: r.key, changed: done.changed, trace: done.trace })
+      if (gone || here.place() !== place) return
+      if (done.trace) source.tried?.({ by: r.key, changed: done.changed, trace: done.trace })
       const asked = done.effects.find((e) => e.kind === 'confirm')
       if (asked) {
         const yes = await question(say(asked.message), asked.yes || 'Go on')
@@ -78,6 +86,7 @@ export function useReactions(base: Base, page: ReturnType<typeof usePage>, parts
         return
       }
       await inOrder(done.effects, effect)
+      if (done.put_back) source.pressed?.({ reaction: r.key, chosen: row ? { keys: [row] } : {}, confirmed })
     } catch (error) {
       if (!gone) toast.add({ severity: 'warn', summary: 'Not done', detail: titleOf(error), life: 8000 })
     } finally {
@@ -89,7 +98,7 @@ export function useReactions(base: Base, page: ReturnType<typeof usePage>, parts
     new Promise<boolean>((done) =>
       confirm.require({
         defaultFocus: 'reject',
-        header: page.view.value?.label,
+        header: here.label(),
         message,
         acceptLabel: yes,
         rejectLabel: 'Leave it',
@@ -102,15 +111,16 @@ export function useReactions(base: Base, page: ReturnType<typeof usePage>, parts
 
   async function effect(e: Effect): Promise<void> {
     if (e.kind === 'say') toast.add(brief(e))
-    else if (e.kind === 'set') parts()?.set(e.part!, e.value)
+    else if (e.kind === 'set') here.parts()?.set(e.part!, e.value)
     else if (e.kind === 'read_again') await readAgain(e.part)
-    else await page.source.effect?.(e)
+    else await here.source.effect?.(e)
   }
 
   /** A search is made again before what follows; a part reads itself again. */
   async function readAgain(part: string | undefined): Promise<void> {
-    if (part && !page.isPart(part)) await page.read(part)
-    else parts()?.again(part)
+    const reads = part ? here.read?.(part) : undefined
+    if (reads) await reads
+    else here.parts()?.again(part)
   }
 
   // What is to be done every so many minutes is done while the page is looked at.
@@ -125,14 +135,14 @@ export function useReactions(base: Base, page: ReturnType<typeof usePage>, parts
     }
   }, 60_000)
 
-  // A page is opened, or come back to, when there is something to see.
+  // It is opened, or come back to, when there is something to see.
   watch(
-    () => page.view.value?.key,
-    (key) => {
+    here.place,
+    (place) => {
       minutes.clear()
-      if (key) happens(page.cameBack() ? 'came_back' : 'opened')
+      if (place) happens(here.cameBack() ? 'came_back' : 'opened')
     },
-    { flush: 'post' },
+    { flush: 'post', immediate: true },
   )
 
   return { happens, holds: computed(() => (lost.value ? silent : holds.value)) }

@@ -1,5 +1,5 @@
 import type { Base } from '@/api/client'
-import type { Chosen, Effect, Entry, Ref, TableAt } from '@/api/types'
+import type { Answers, Effect, Entry, PressedButton, Ref, TableAt } from '@/api/types'
 
 /** What came of a button or a reaction that was tried, for whoever builds. */
 export interface Tried {
@@ -22,8 +22,10 @@ export interface SurfaceSource {
   effect?(effect: Effect): void | Promise<void>
   /** A row of a table was pressed; whether that sets something going. */
   rowPressed?(part: string, row: number): boolean
-  /** A button was pressed in a rehearsal, which presses it again whenever it is replayed. */
-  pressed?(part: string, button: string, chosen: Chosen, confirmed: number[]): void
+  /** Something was set going in a rehearsal, which sets it going again whenever it is replayed. */
+  pressed?(what: PressedButton): void
+  /** Takes note of what was given by hand on the screen so far. */
+  typed?(answers: Answers): void
   /** Whether what buttons write is put back, and what came of one that was tried. */
   tries?(): boolean
   tried?(what: Tried): void

@@ -20,7 +20,7 @@ const page = usePage(
   () => props.taken ?? takenFrom(route.query),
 )
 const surface = ref<InstanceType<typeof SurfaceView> | null>(null)
-const reactions = useReactions('/use', page, () => surface.value?.around ?? null)
+const reactions = useReactions({ ...page.reacting, parts: () => surface.value?.around ?? null })
 page.source.rowPressed = (part, row) => reactions.happens('row_pressed', part, row)
 watch(() => [props.name, props.taken ? '' : route.fullPath], page.open, { immediate: true })
 

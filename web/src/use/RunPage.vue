@@ -20,6 +20,7 @@ const emit = defineEmits<{ done: [] }>()
 const router = useRouter()
 const confirm = useConfirm()
 const run = ref<Run | null>(null)
+const screen = ref<InstanceType<typeof ScreenView> | null>(null)
 const path = computed(() => ({ id: props.id }))
 const doing = useDoing()
 const { busy, problems } = doing
@@ -68,6 +69,7 @@ const source: SurfaceSource = {
     ),
   recordAddress: (object, id) => `/use/record/${object}/${id}`,
   beside: true,
+  typed: (answers) => (following.given.value = answers),
   effect: effects.effect,
 }
 
@@ -91,6 +93,11 @@ watch(() => props.id, show)
 async function reread(): Promise<void> {
   await show()
   await following.again()
+}
+
+async function over(): Promise<void> {
+  await reread()
+  screen.value?.happens('dialog_over')
 }
 
 const next = (answers: Answers) =>
@@ -163,6 +170,7 @@ async function close(): Promise<void> {
     </Message>
     <ScreenView
       v-if="run?.view"
+      ref="screen"
       :label="run.label"
       :view="run.view"
       :source="source"
@@ -177,7 +185,7 @@ async function close(): Promise<void> {
       @written="reread"
       @given="following.follow"
     />
-    <RunDialog v-model="effects.dialog.value" @over="reread" />
+    <RunDialog v-model="effects.dialog.value" @over="over" />
     <PageSide v-model="effects.side.value" />
   </component>
 </template>

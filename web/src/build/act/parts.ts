@@ -1,11 +1,13 @@
 import type { Band, Page, Part } from '@/api/types'
+import { stepOf } from '../conditions/context'
 import { useSheet } from '../sheet/context'
+import { sheetRows } from '../sheet/rows'
 
 /** The parts of the screen that a step shows, or of the page with its searches, as they are chosen from. */
 export function usePartsHere(place: () => string) {
   const sheet = useSheet()
   return (): { key: string; label: string; input: boolean }[] => {
-    const step = sheet.steps.value.find((s) => s.key === place())
+    const step = sheetRows(sheet.steps.value).find((r) => r.step?.key === stepOf(place()))?.step
     const bands: Band[] = step?.screen?.bands ?? (sheet.body() as Page).bands ?? []
     const parts: Part[] = bands.flatMap((b) => b.columns.flatMap((c) => c.parts))
     const searches = step ? [] : ((sheet.body() as Page).searches ?? [])

@@ -24,6 +24,9 @@ export function useKnown(): KnownContext {
 /** The place of an expression about a row of a table: what is known at a step, and the row. */
 export const rowPlace = (object: string, step = ''): string => `row:${object}@${step}`
 
+/** The step whose screen a place is on. */
+export const stepOf = (place: string): string => place.replace(/^row:[^@]*@/, '').replace(/!$/, '')
+
 /** The names at a place, which may be one about a row. */
 export function namesAt(place: string, names: (step: string) => Name[]): Name[] {
   const [, object, step] = /^row:([^@]+)@(.*)$/.exec(place) ?? []

@@ -1,9 +1,8 @@
 <script setup lang="ts">
 import { useStorage } from '@vueuse/core'
-import { useToast } from 'primevue/usetoast'
 import { computed, onMounted, ref, shallowRef, toRef, watch } from 'vue'
 import { findIn } from '@/api/options'
-import type { Answers, Effect, Page, Reaction, ShippedView } from '@/api/types'
+import type { Answers, Page, Reaction, ShippedView } from '@/api/types'
 import ValueInput from '@/fields/ValueInput.vue'
 import { usePage } from '@/surface/page'
 import { useReactions } from '@/surface/reactions'
@@ -18,6 +17,7 @@ import DocumentBar from '../DocumentBar.vue'
 import { provideSheet } from '../sheet/context'
 import TakesEditor from '../sheet/TakesEditor.vue'
 import FindingNote from '../sheet/FindingNote.vue'
+import { useInUse } from '../inuse'
 import { useUndoKeys } from '../undo'
 import AddHere from './AddHere.vue'
 import { partEdits, placed, shipping } from './edits'
@@ -30,27 +30,9 @@ const props = defineProps<{ name: string }>()
 const build = useBuild()
 const doc = useDocument<Page>('page', () => props.name)
 const def = doc.body
-const toast = useToast()
 /** What the page is opened with while it is built. */
 const taken = useStorage<Answers>(`plainpath.opened.${props.name}`, {})
-const live = usePage(
-  '/build/spaces/trial',
-  toRef(props, 'name'),
-  (e) =>
-    void toast.add({
-      severity: 'info',
-      summary: `In Use ${opened(e)} opens`,
-      detail: e.hand ? 'It is handed: ' + JSON.stringify(e.hand) : undefined,
-      life: 6000,
-    }),
-  () => taken.value,
-)
-
-function opened(e: Effect): string {
-  const [kind, key] = e.page ? ['page', e.page] : ['walkthrough', e.walkthrough]
-  if (e.kind === 'open' && !e.page) return 'the record'
-  return `“${build.contents?.documents.find((d) => d.kind === kind && d.key === key)?.label ?? key}”`
-}
+const live = usePage('/build/spaces/trial', toRef(props, 'name'), useInUse(), () => taken.value)
 
 function open(key: string, value: unknown): void {
   taken.value = { ...taken.value, [key]: value }
@@ -87,7 +69,7 @@ provideSheet({
   findings,
   steps: computed(() => []),
 })
-const reactions = useReactions('/build/spaces/trial', live, () => surface.value?.around ?? null)
+const reactions = useReactions({ ...live.reacting, parts: () => surface.value?.around ?? null })
 /** What came of the latest button or reaction that was tried; records are put back unless they are to be kept. */
 const tried = shallowRef<Tried | null>(null)
 const keeps = useStorage('plainpath.keeps', false)

@@ -2,39 +2,40 @@
 import InputNumber from 'primevue/inputnumber'
 import Select from 'primevue/select'
 import { computed } from 'vue'
-import type { EventKind, Page, Reaction } from '@/api/types'
+import type { Band, EventKind, Reaction } from '@/api/types'
 import RemoveButton from '@/frame/RemoveButton.vue'
-import { useBuild } from '../build'
-import { rowPlace, useKnown } from '../conditions/context'
-import { knownValues } from '../conditions/known'
+import { rowPlace } from '../conditions/context'
+import { useObjectOf } from '../conditions/known'
 import { useSheet } from '../sheet/context'
 import FindingNote from '../sheet/FindingNote.vue'
 import { events } from './events'
 import DoEditor from './DoEditor.vue'
 
-/** When something happens on the page, what is done then. */
-const props = defineProps<{ page: Page; pointer: string }>()
+/** When something happens on a page or a screen, what is done then. */
+const props = defineProps<{ bands: Band[]; pointer: string; place: string }>()
 const reaction = defineModel<Reaction>({ required: true })
 const emit = defineEmits<{ remove: [] }>()
-const build = useBuild()
-const here = useKnown()
+const objectOf = useObjectOf(() => props.place)
 const sheet = useSheet()
 
 const options = Object.entries(events).map(([key, e]) => ({ key, label: e.words }))
 const event = computed(() => events[reaction.value.when.event])
 const parts = computed(() =>
-  props.page.bands
+  props.bands
     .flatMap((b) => b.columns.flatMap((c) => c.parts))
     .filter((p) => (event.value.buttons ? p.button : p.table || (p.input && event.value.inputs)))
     .map((p) => ({ key: p.key, label: p.label || p.key })),
 )
 /** The object of the row that is pressed. */
 const object = computed(() => {
-  if (reaction.value.when.event !== 'row_pressed') return ''
-  const known = knownValues(build, here.names(''), {})
-  return known.find((k) => k.path === `${reaction.value.when.part}.matching`)?.object ?? ''
+  const { event, part } = reaction.value.when
+  if (event !== 'row_pressed') return ''
+  const table = props.bands
+    .flatMap((b) => b.columns.flatMap((c) => c.parts))
+    .find((p) => p.key === part)?.table
+  return objectOf(table?.source) ?? ''
 })
-const place = computed(() => (object.value ? rowPlace(object.value) : ''))
+const inner = computed(() => (object.value ? rowPlace(object.value, props.place) : props.place))
 const findings = computed(() =>
   sheet.findings.value.filter(
     (f) => f.pointer === props.pointer || f.pointer.startsWith(props.pointer + '/'),
@@ -100,7 +101,7 @@ function change(some: Partial<Reaction>): void {
       by-itself
       :model-value="reaction.do"
       :pointer="pointer + '/do'"
-      :place="place"
+      :place="inner"
       :object="object"
       @update:model-value="change({ do: $event })"
     />

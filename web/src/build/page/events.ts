@@ -1,6 +1,6 @@
 import type { EventKind } from '@/api/types'
 
-/** Something that happens on a page, as it is said; whether it happens to a part, to inputs as well, to buttons alone. */
+/** Something that happens on a page or a screen, as it is said; whether it happens to a part, to inputs as well, to buttons alone. */
 interface EventEntry {
   words: string
   /** The same where the part is known. */
@@ -12,7 +12,7 @@ interface EventEntry {
 
 /** Every event there is. */
 export const events: Record<EventKind, EventEntry> = {
-  opened: { words: 'the page is opened' },
+  opened: { words: 'it is opened' },
   came_back: { words: 'somebody comes back to it' },
   pressed: { words: 'a button is pressed:', here: 'it is pressed', part: true, buttons: true },
   changed: {

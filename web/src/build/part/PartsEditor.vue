@@ -13,7 +13,13 @@ import { partKinds, parts } from '@/surface/parts'
 import { useKnown } from '../conditions/context'
 
 /** The parts of a screen, band by band. The pointer is that of the bands' owner, the place that of expressions in them. */
-const props = defineProps<{ step: string; place: string; bands: Band[]; pointer: string }>()
+const props = defineProps<{
+  step: string
+  place: string
+  bands: Band[]
+  pointer: string
+  closing?: boolean
+}>()
 const build = useBuild()
 const sheet = useSheet()
 const here = useKnown()
@@ -80,7 +86,7 @@ function move(i: number, j: number, k: number, by: number): void {
   <div class="row">
     Add
     <Button
-      v-for="kind in partKinds.filter((k) => !parts[k].pages)"
+      v-for="kind in partKinds.filter((k) => !closing || !parts[k].pressed)"
       :key="kind"
       text
       size="small"

@@ -14,6 +14,7 @@ import KeySlot from './KeySlot.vue'
 import OfferedWhen from './OfferedWhen.vue'
 import RepeatEditor from './RepeatEditor.vue'
 import ScreenButtons from './ScreenButtons.vue'
+import ReactionList from '../page/ReactionList.vue'
 import PartsEditor from '../part/PartsEditor.vue'
 import SentenceSlot from './SentenceSlot.vue'
 import TextSlot from './TextSlot.vue'
@@ -73,6 +74,15 @@ const findings = computed(() =>
         :pointer="pointer + '/screen'"
       />
       <ScreenButtons :screen="step.screen" :step="step.key" :pointer="pointer + '/screen'" />
+      <details :open="!!step.screen.reactions?.length">
+        <summary>What it does by itself</summary>
+        <ReactionList
+          :bands="step.screen.bands"
+          :reactions="step.screen.reactions ?? []"
+          :pointer="pointer + '/screen'"
+          :place="step.key + '!'"
+        />
+      </details>
     </template>
     <ActEditor
       v-else-if="isAct(step.kind)"
@@ -95,6 +105,7 @@ const findings = computed(() =>
       <PartsEditor
         :step="step.key"
         :place="step.key"
+        closing
         :bands="step.finish.bands ?? []"
         :pointer="pointer + '/finish'"
       />

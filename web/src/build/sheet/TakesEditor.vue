@@ -7,6 +7,7 @@ import { offered, typesWhere } from '@/fields/fields'
 import { keyFrom, useBuild } from '../build'
 import { put } from '../document'
 import { useSheet } from './context'
+import { sheetRows } from './rows'
 import KeySlot from './KeySlot.vue'
 import TextSlot from './TextSlot.vue'
 
@@ -33,7 +34,7 @@ function add(object: string): void {
   const o = build.object(object)
   const key = keyFrom(o?.label ?? object, [
     ...props.takes.map((t) => t.key),
-    ...sheet.steps.value.map((s) => s.key),
+    ...sheetRows(sheet.steps.value).flatMap((r) => r.step?.key ?? []),
   ])
   set([...props.takes, { key, label: o?.label ?? object, type: 'reference', object, required: true }])
 }

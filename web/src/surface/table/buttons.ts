@@ -122,7 +122,7 @@ export function useButtons(
         })
       if (done.trace)
         source().tried?.({ by: `“${b.label}” was pressed`, changed: done.changed, trace: done.trace })
-      if (done.put_back) source().pressed?.(part().key, b.key, what, confirmed)
+      if (done.put_back) source().pressed?.({ part: part().key, button: b.key, chosen: what, confirmed })
       if (!done.changed) return
       await table.again()
       changed()

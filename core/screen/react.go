@@ -1,4 +1,4 @@
-package page
+package screen
 
 import (
 	"context"
@@ -10,15 +10,14 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/records"
-	"plainpath/core/screen"
 	"plainpath/core/table"
 )
 
-// Event is something that happens on a page.
+// Event is something that happens on a page or a screen.
 type Event string
 
-// The events: the page was opened, or come back to; a button was pressed; what is given or chosen in a part changed; a
-// row of a table was pressed; rows of a table were saved or changed; a dialog of the page is over; minutes have passed.
+// The events: it was opened, or come back to; a button was pressed; what is given or chosen in a part changed; a row of
+// a table was pressed; rows of a table were saved or changed; a dialog of it is over; minutes have passed.
 const (
 	Opened     Event = "opened"
 	CameBack   Event = "came_back"
@@ -68,38 +67,40 @@ type reaction struct {
 // mostMinutes is a day.
 const mostMinutes = 24 * 60
 
-// react checks the reactions.
-func (p *Program) react(c *definition.Check) {
-	p.reactions = map[string]*reaction{}
-	for i := range p.Def.Reactions {
-		def, at := &p.Def.Reactions[i], fmt.Sprintf("/reactions/%d", i)
+// CheckReactions checks what is done when something happens on the surface, with pointers below the given one. In the
+// scope is what is known then.
+func (s *Surface) CheckReactions(c *definition.Check, scope expr.Scope, defs []Reaction, pointer string) {
+	s.reactions = map[string]*reaction{}
+	for i := range defs {
+		def, at := &defs[i], fmt.Sprintf("%s/%d", pointer, i)
 		problem := model.KeyProblem(def.Key)
-		if problem == "" && p.reactions[def.Key] != nil {
+		if problem == "" && s.reactions[def.Key] != nil {
 			problem = fmt.Sprintf("two reactions have the key %q", def.Key)
 		}
 		if problem != "" {
 			c.Find(definition.Stop, at+"/key", problem, "One would be taken for the other.", nil)
 			continue
 		}
-		if !p.when(c, &def.When, at+"/when") {
+		if !s.when(c, &def.When, at+"/when") {
 			continue
 		}
 		if len(def.Do) == 0 {
 			c.Find(definition.Care, at+"/do", "nothing is done then", "The reaction would do nothing.", nil)
 		}
-		env := act.Environment{Where: act.InReactions, Scope: p.Scope, Check: c, Parts: p.surface.Nameable, Outset: at}
+		env := act.Environment{Where: act.InReactions, Scope: scope, Check: c, Parts: s.Nameable, Outset: at}
 		if def.When.Event == RowPressed {
-			env.Rows, env.One = p.surface.Rows(def.When.Part), true
+			env.Rows, env.One = s.Rows(def.When.Part), true
 			env.Scope = env.Scope.With(act.Row(env.Rows))
 		}
 		lines := act.CompileLines(env, def.Do, "", at+"/do")
-		p.used.Paths = append(p.used.Paths, lines.Uses...)
-		p.reactions[def.Key] = &reaction{def, lines}
+		s.ReactionUses = append(s.ReactionUses, lines.Uses...)
+		s.reactions[def.Key] = &reaction{def, lines}
+		s.react = append(s.react, def.Key)
 	}
 }
 
 // when checks what sets a reaction going.
-func (p *Program) when(c *definition.Check, w *When, at string) bool {
+func (s *Surface) when(c *definition.Check, w *When, at string) bool {
 	const consequence = "It would never happen."
 	switch {
 	case !slices.Contains(Events, w.Event):
@@ -113,36 +114,35 @@ func (p *Program) when(c *definition.Check, w *When, at string) bool {
 	case !w.Event.about():
 		return true
 	}
-	n := slices.IndexFunc(p.surface.Nameable, func(n expr.Name) bool { return n.Key == w.Part })
-	if n < 0 || !p.surface.Has(w.Part) {
-		c.Find(definition.Stop, at+"/part", fmt.Sprintf("there is no part %q on this page", w.Part), consequence, nil)
+	n := slices.IndexFunc(s.Nameable, func(n expr.Name) bool { return n.Key == w.Part })
+	if n < 0 || !s.Has(w.Part) {
+		c.Find(definition.Stop, at+"/part", fmt.Sprintf("there is no part %q here", w.Part), consequence, nil)
 		return false
 	}
-	c.Mention(model.TextMention(at+"/part", w.Part, p.surface.Nameable[n].Of))
+	c.Mention(model.TextMention(at+"/part", w.Part, s.Nameable[n].Of))
 	happens := false
-	switch kind := p.surface.KindOf(w.Part); kind {
-	case screen.TablePart:
+	switch s.KindOf(w.Part) {
+	case TablePart:
 		happens = w.Event != Pressed
-	case screen.InputPart:
+	case InputPart:
 		happens = w.Event == Changed
-	case screen.ButtonPart:
+	case ButtonPart:
 		happens = w.Event == Pressed
 	}
 	if !happens {
-		c.Find(definition.Stop, at+"/part", fmt.Sprintf("this does not happen to %s", p.surface.Nameable[n].Label),
+		c.Find(definition.Stop, at+"/part", fmt.Sprintf("this does not happen to %s", s.Nameable[n].Label),
 			consequence, nil)
 		return false
 	}
 	return true
 }
 
-// Reactions are those of the page, for the browser.
-func (p *Program) Reactions() []ReactionView {
+// Reactions are those of the surface, for the browser.
+func (s *Surface) Reactions() []ReactionView {
 	out := []ReactionView{}
-	for _, def := range p.Def.Reactions {
-		if r := p.reactions[def.Key]; r != nil {
-			out = append(out, ReactionView{def.Key, def.When, r.lines.Hold})
-		}
+	for _, key := range s.react {
+		r := s.reactions[key]
+		out = append(out, ReactionView{key, r.When, r.lines.Hold})
 	}
 	return out
 }
@@ -157,19 +157,15 @@ type Reacting struct {
 	Trace     func(act.Entry)
 }
 
-// React carries out a reaction.
-func (p *Program) React(ctx context.Context, u records.Writer, g screen.Given, to Reacting) (act.Outcome, error) {
-	r := p.reactions[to.Key]
+// React carries out a reaction with what is known.
+func (s *Surface) React(ctx context.Context, u records.Writer, values expr.Values, to Reacting) (act.Outcome, error) {
+	r := s.reactions[to.Key]
 	if r == nil {
 		return act.Outcome{}, &table.MissingError{Kind: "reaction", Key: to.Key}
 	}
-	values, err := p.values(ctx, u, g)
-	if err != nil {
-		return act.Outcome{}, err
-	}
 	doing := act.Doing{Values: values, Confirmed: to.Confirmed, Trace: to.Trace}
 	if r.When.Event == RowPressed {
-		l, err := p.surface.Listing(ctx, u, values, r.When.Part)
+		l, err := s.Listing(ctx, u, values, r.When.Part)
 		if err != nil {
 			return act.Outcome{}, err
 		}
