@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"testing"
 
+	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 )
 
@@ -179,4 +180,61 @@ func TestAScreenReacts(t *testing.T) {
 	if n := told(); n != 1 {
 		t.Errorf("%d people were told", n)
 	}
+}
+
+// The demo does both: what is known of a lift appears as it is chosen, an urgent fault asks who is inside; and the
+// contacts are read after the customers, when a button says so.
+func TestTheDemoFollowsAndReacts(t *testing.T) {
+	t.Parallel() // most of it is waiting
+	s := newSite(t)
+	b := s.browser(t)
+	b.signIn("Dana Merrowdale")
+	b.pressIn("button", "Report a fault")
+	b.see("What is wrong?")
+	b.gone("About the lift")
+	b.gone("Is anybody inside?")
+	b.pick("Lift", "QL-10000", "QL-10000")
+	b.see("About the lift")
+	b.enter("What happens?", "Stuck between floors")
+	b.pressIn("[role=radio], .p-radiobutton, label", "Urgent")
+	b.see("Is anybody inside?")
+	b.enter("Is anybody inside?", "Two people")
+	b.pressIn("label", "Low")
+	b.gone("Is anybody inside?")
+	b.pressIn("label", "Urgent")
+	b.see("Two people")
+	b.press("Report")
+	b.see("Thank you.")
+	b.eventually(`SELECT count(*) FROM plainpath.notice WHERE text::text LIKE '%inside: Two people%'`, 1)
+
+	b.pressIn("nav a", "Whom to call")
+	b.see("This is read when it is asked for.")
+	b.pressIn(".p-button", "Read customers, then their contacts")
+	b.see("40 records")
+	b.see("90 records")
+	b.see("All is there.")
+
+	// What takes long says what it reads and can be stopped; what was to follow is not done then.
+	b.open("/use/page/whom_to_call")
+	b.see("This is read when it is asked for.")
+	b.holdsBack("/pages/whom_to_call")
+	b.pressIn(".p-button", "Read customers, then their contacts")
+	b.see("Still reading Customers, Contacts.")
+	b.press("Stop")
+	b.see("Stopped before all was read.")
+	b.see("It was not read to the end; what was to follow is not done.")
+	b.gone("All is there.")
+	b.finds()
+	b.press("Try again")
+	b.see("40 records")
+	b.gone("90 records")
+}
+
+// holdsBack lets requests of a path go unanswered until they are given up.
+func (b *browser) holdsBack(path string) {
+	b.t.Helper()
+	run(b, chromedp.Evaluate[any](fmt.Sprintf(`(path => { window.known = window.fetch; window.fetch = (request) =>
+	  !request.url.includes(path) ? window.known(request) : new Promise((_, no) =>
+	    request.signal.addEventListener('abort', () => no(request.signal.reason)))
+	})(%q)`, path)))
 }

@@ -44,6 +44,8 @@ func (b *browser) text(selector string) string {
 // head opens the menu of a column and takes something from it.
 func (b *browser) head(column, what string) {
 	b.t.Helper()
+	// The menu of another column that is just closing has the same words.
+	b.until(`!document.querySelector('[role=menuitem]')`, "a menu does not close")
 	b.until(fmt.Sprintf(`(e => { e?.click(); return !!e })(document.querySelector('[aria-label="What to do with %s"]'))`, column), "no column %q", column)
 	b.pressIn(`[role=menuitem]`, what)
 }

@@ -1,3 +1,6 @@
+/** What is said where somebody gave up what was asked for. */
+export const stopped = 'Stopped before all was read.'
+
 /** Whether a question is still the latest; its signal gives up what was asked for it. */
 export type Latest = (() => boolean) & { signal: AbortSignal }
 

@@ -18,6 +18,7 @@ import { command } from '@/frame/keys'
 import { useEdits } from './table/edits'
 import { keepEdits } from './table/keptedits'
 import { useMoves } from './table/moves'
+import StillReading from './StillReading.vue'
 import { useRoom } from './table/room'
 import PressButton from './table/PressButton.vue'
 import ProofPanel from './table/ProofPanel.vue'
@@ -280,6 +281,7 @@ function filtered(c: Condition): void {
       <template v-if="table.lines.value.length">What is shown is as it was read before.</template>
       <button type="button" class="plain link" @click="table.load()">Try again</button>
     </p>
+    <StillReading :busy="table.busy.value" what="the rows" @stop="table.stop" />
     <TableGrid
       ref="gridView"
       v-model="chosen"

@@ -1,6 +1,6 @@
 import { ref, shallowRef, type Ref as VueRef } from 'vue'
 import { type Base, given as answered, seated, titleOf } from '@/api/client'
-import { latest } from '@/api/latest'
+import { latest, stopped } from '@/api/latest'
 import type { Answers, BandView, Effect, Given, Look, PageView, PartView } from '@/api/types'
 import { usePlace } from './place'
 import type { SurfaceSource } from './source'
@@ -22,9 +22,24 @@ export function usePage(
   // Parts whose change no answer has covered yet.
   let waiting: string[] = []
 
-  async function ask(changed?: string[]): Promise<void> {
+  /** Something is being read. */
+  const busy = ref(false)
+  let halted = false
+
+  /** Gives up what is being read; what is shown stays as it is. */
+  function stop(): void {
+    question.ask()
+    halted = true
+    busy.value = false
+    failed.value = stopped
+  }
+
+  /** Whether it was read, now or by a later question. */
+  async function ask(changed?: string[]): Promise<boolean> {
     const isLatest = question.ask()
+    halted = false
     failed.value = ''
+    busy.value = true
     try {
       const next = await answered(
         seated(base).POST('/pages/{key}', {
@@ -33,12 +48,24 @@ export function usePage(
           signal: isLatest.signal,
         }),
       )
-      if (!isLatest()) return
+      if (!isLatest()) return !halted
       waiting = []
       view.value = changed && view.value ? { ...next, bands: merged(view.value.bands, next.bands) } : next
+      return true
     } catch (error) {
-      if (isLatest()) failed.value = titleOf(error)
+      if (!isLatest()) return !halted
+      failed.value = titleOf(error)
+      return false
+    } finally {
+      if (isLatest()) busy.value = false
     }
+  }
+
+  /** What is read because of what changed last, as people call it. */
+  function reads(): string {
+    const all = (view.value?.bands ?? []).flatMap((b) => b.columns.flatMap((c) => c.parts))
+    const late = all.filter((p) => p.waiting && waiting.includes(p.waiting.search)).map((p) => p.label)
+    return late.filter(Boolean).join(', ') || 'the page'
   }
 
   const left = usePlace('page', () => given.value)
@@ -52,7 +79,7 @@ export function usePage(
   }
 
   /** Makes a search again, one on demand for the first time perhaps, and what depends on it. */
-  function read(search: string): Promise<void> {
+  function read(search: string): Promise<boolean> {
     given.value = { ...given.value, loaded: [...new Set([...(given.value.loaded ?? []), search])] }
     waiting = [...new Set([...waiting, search])]
     return ask(waiting)
@@ -62,27 +89,27 @@ export function usePage(
     (view.value?.bands ?? []).some((b) => b.columns.some((c) => c.parts.some((p) => p.key === key)))
 
   /** Something was entered or chosen. */
-  function changed(part: string, answers: Answers): Promise<void> {
+  function changed(part: string, answers: Answers): Promise<boolean> {
     given.value = { ...given.value, answers }
     waiting = [...new Set([...waiting, part])]
     return ask(waiting)
   }
 
   /** A table is looked at another way, which others may depend on. */
-  function looked(part: string, look: Look): Promise<void> {
+  function looked(part: string, look: Look): Promise<boolean> {
     given.value = { ...given.value, looks: { ...given.value.looks, [part]: look } }
     return followed(part)
   }
 
   /** Rows of a table are being changed, or are no longer. */
-  function edited(part: string, rows: number[]): Promise<void> {
+  function edited(part: string, rows: number[]): Promise<boolean> {
     given.value = { ...given.value, edited: { ...given.value.edited, [part]: rows } }
     return followed(part)
   }
 
   /** Asks anew for what depends on more of a table than what is chosen in it. */
-  function followed(part: string): Promise<void> {
-    if (!view.value?.looked.includes(part)) return Promise.resolve()
+  function followed(part: string): Promise<boolean> {
+    if (!view.value?.looked.includes(part)) return Promise.resolve(true)
     waiting = [...new Set([...waiting, part])]
     return ask(waiting)
   }
@@ -112,6 +139,9 @@ export function usePage(
     edited,
     read,
     again: () => ask(),
+    busy,
+    stop,
+    reads,
     /** The page as something that does things by itself. */
     reacting: {
       source,

@@ -20,8 +20,8 @@ interface Reacting {
   cameBack(): boolean
   /** What its reactions do to the parts that stand on it. */
   parts(): { set(part: string, value: unknown): void; again(part?: string): void } | null
-  /** Makes a search again; undefined for what is none. */
-  read?(search: string): Promise<void> | undefined
+  /** Makes a search again and says whether it was read; undefined for what is none. */
+  read?(search: string): Promise<boolean> | undefined
 }
 
 /**
@@ -119,8 +119,9 @@ export function useReactions(here: Reacting) {
   /** A search is made again before what follows; a part reads itself again. */
   async function readAgain(part: string | undefined): Promise<void> {
     const reads = part ? here.read?.(part) : undefined
-    if (reads) await reads
-    else here.parts()?.again(part)
+    if (reads && !(await reads))
+      throw new Error('It was not read to the end; what was to follow is not done.')
+    if (!reads) here.parts()?.again(part)
   }
 
   // What is to be done every so many minutes is done while the page is looked at.

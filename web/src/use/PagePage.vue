@@ -5,6 +5,7 @@ import type { Answers } from '@/api/types'
 import { usePage } from '@/surface/page'
 import { useReactions } from '@/surface/reactions'
 import SurfaceView from '@/surface/SurfaceView.vue'
+import StillReading from '@/surface/StillReading.vue'
 import { takenFrom, useEffects } from './effects'
 import PageSide from './PageSide.vue'
 import RunDialog from './RunDialog.vue'
@@ -58,6 +59,7 @@ const tables = computed(
       {{ page.failed.value }}
       <button type="button" class="plain link" @click="page.again()">Try again</button>
     </p>
+    <StillReading :busy="page.busy.value" :what="page.reads()" @stop="page.stop" />
     <template v-if="page.view.value">
       <h1>{{ page.view.value.label }}</h1>
       <p v-if="page.view.value.note" class="muted">{{ page.view.value.note }}</p>

@@ -7,6 +7,7 @@ import ValueInput from '@/fields/ValueInput.vue'
 import { usePage } from '@/surface/page'
 import { useReactions } from '@/surface/reactions'
 import type { Tried } from '@/surface/source'
+import StillReading from '@/surface/StillReading.vue'
 import SurfaceView from '@/surface/SurfaceView.vue'
 import { useBuild } from '../build'
 import { namesAt, provideKnown } from '../conditions/context'
@@ -149,6 +150,7 @@ useUndoKeys(doc)
         {{ live.failed.value }}
         <button type="button" class="plain link" @click="live.again()">Try again</button>
       </p>
+      <StillReading :busy="live.busy.value" :what="live.reads()" @stop="live.stop" />
       <p v-if="!def.bands.length" class="muted">
         This page is empty. Begin with a table of what it is about.
       </p>

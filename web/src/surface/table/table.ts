@@ -1,7 +1,7 @@
 import { useDebounceFn } from '@vueuse/core'
 import { computed, ref, shallowRef, triggerRef, watch } from 'vue'
 import { seenAs, titleOf } from '@/api/client'
-import { latest, type Latest } from '@/api/latest'
+import { latest, stopped, type Latest } from '@/api/latest'
 import type {
   Arrangement,
   GroupsView,
@@ -122,6 +122,13 @@ export function useTable(part: () => PartView, ask: Asking) {
 
   /** Reads the table again and keeps the place: as many rows are read as there were. */
   const again = () => load(true)
+
+  /** Gives up what is being read; what was read before stays. */
+  function stop(): void {
+    question.ask()
+    busy.value = false
+    failed.value = stopped
+  }
 
   let reading = Promise.resolve(true)
 
@@ -412,6 +419,7 @@ export function useTable(part: () => PartView, ask: Asking) {
     reads,
     failed,
     busy,
+    stop,
     moved,
     isOpen: (group: GroupView) => opened.value.has(groupId(group)),
     unfolded,
