@@ -101,12 +101,18 @@ export const useBuild = defineStore('build', () => {
 /** Finds options whose label has every word typed, in any order. */
 export function matching<T extends { label: string }>(options: T[], text: string, most = 40): T[] {
   const words = text.toLowerCase().split(/\s+/).filter(Boolean)
+  /** 0 for what begins so, 1 for what has words that do, 2 for what has it within. */
+  const rank = (label: string) => {
+    if (label.startsWith(words.join(' '))) return 0
+    return words.every((w) => (' ' + label).includes(' ' + w)) ? 1 : 2
+  }
   return options
-    .filter((o) => {
-      const label = o.label.toLowerCase()
-      return words.every((w) => label.includes(w))
-    })
+    .map((option) => ({ option, label: option.label.toLowerCase() }))
+    .filter(({ label }) => words.every((w) => label.includes(w)))
+    .map(({ option, label }) => ({ option, rank: rank(label) }))
+    .sort((a, b) => a.rank - b.rank)
     .slice(0, most)
+    .map(({ option }) => option)
 }
 
 /** A key made from words, different from those taken. */

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { IconArrowDown, IconArrowUp } from '@tabler/icons-vue'
 import Button from 'primevue/button'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import type { Finding, Part } from '@/api/types'
 import { keyAfter } from '../keys'
 import { useSheet } from '../sheet/context'
@@ -32,6 +32,8 @@ const findings = computed<Finding[]>(() =>
   ),
 )
 const kind = computed(() => parts[part.value.kind])
+const labelSlot = ref<InstanceType<typeof TextSlot> | null>(null)
+defineExpose({ focus: () => labelSlot.value?.focus() })
 
 function relabel(label: string): void {
   change({ label, key: keyAfter(sheet.body(), part.value.key, part.value.label ?? '', label) })
@@ -48,6 +50,7 @@ function change(some: Partial<Part>): void {
       <strong>{{ kind.label }}</strong>
       <TextSlot
         v-if="kind.labelled"
+        ref="labelSlot"
         :model-value="part.label ?? ''"
         label="Label"
         placeholder="label"

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
-import { computed } from 'vue'
+import { computed, nextTick } from 'vue'
 import type { Band, PartKind } from '@/api/types'
 import { keyFrom, useBuild } from '../build'
 import { drop, moved, put, swap } from '../document'
@@ -38,13 +38,22 @@ function shown(kind: PartKind): Beginning['of'] {
   return { path: first.path, object: build.object(first.object), values }
 }
 
-function add(kind: PartKind): void {
+const editors = new Map<string, InstanceType<typeof PartEditor>>()
+const note = (key: string) => (editor: unknown) => {
+  if (editor) editors.set(key, editor as InstanceType<typeof PartEditor>)
+  else editors.delete(key)
+}
+
+/** Adds a part and puts the keyboard where it is called something. */
+async function add(kind: PartKind): Promise<void> {
   const part = parts[kind].fresh({ key: (wish) => keyFrom(wish, taken.value), of: shown(kind) })
   const last = props.bands.length - 1
   if (last < 0) void sheet.edit(put(props.pointer + '/bands', [{ columns: [{ parts: [part] }] }]))
   else if (props.bands[last].columns.length === 1)
     void sheet.edit(put(`${props.pointer}/bands/${last}/columns/0/parts/-`, part))
   else void sheet.edit(put(`${props.pointer}/bands/-`, { columns: [{ parts: [part] }] }))
+  await nextTick()
+  editors.get(part.key)?.focus()
 }
 
 function pileAt(i: number, j: number): string {
@@ -71,6 +80,7 @@ function move(i: number, j: number, k: number, by: number): void {
       <PartEditor
         v-for="(part, k) in column.parts"
         :key="part.key"
+        :ref="note(part.key)"
         :model-value="part"
         :step="step"
         :place="place"

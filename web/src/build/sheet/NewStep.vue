@@ -1,112 +1,122 @@
 <script setup lang="ts">
 import AutoComplete, { type AutoCompleteCompleteEvent } from 'primevue/autocomplete'
 import { computed, onMounted, ref, watch } from 'vue'
-import type { ActKind, Step } from '@/api/types'
+import type { ActKind, Name, Step } from '@/api/types'
 import { acts } from '../act/acts'
 import { capital } from '../keys'
 import { keyFrom, matching, useBuild } from '../build'
+import { compounds, type Made } from './compounds'
 
-/** Makes a step from its verb: "screen", "search customers", "add visit" … */
-const props = defineProps<{ taken: string[]; walk: string }>()
-const emit = defineEmits<{ make: [step: Step]; cancel: [] }>()
+/** Makes steps from a verb: "screen", "search customers", "add visit", "find buildings" … */
+const props = defineProps<{ taken: string[]; walk: string; known: Name[] }>()
+const emit = defineEmits<{ make: [steps: Step[]]; cancel: [] }>()
 const build = useBuild()
-const text = ref<string | Option>('')
-const found = ref<Option[]>([])
+const text = ref<string | Made>('')
+const found = ref<Made[]>([])
 const box = ref<{ $el: HTMLElement } | null>(null)
-
-interface Option {
-  label: string
-  what: string
-  make: (words: string) => Step
-}
 
 function about(kind: ActKind): string {
   if (acts[kind].touches) return 'write what is stored'
   return acts[kind].gives ? 'make a value known' : 'something for the person'
 }
 
-const verbs = computed<Option[]>(() => {
+const verbs = computed<Made[]>(() => {
   const objects = build.own
   const key = (words: string) => keyFrom(words, [...props.taken, 'person', 'today', 'now'])
   return [
     {
       label: 'Screen',
       what: 'the person sees and enters something',
-      make: (words: string): Step => ({
-        key: key(words || 'screen'),
-        kind: 'screen',
-        title: words || 'New screen',
-        screen: { bands: [] },
-      }),
+      make: (words: string): Step[] => [
+        {
+          key: key(words || 'screen'),
+          kind: 'screen',
+          title: words || 'New screen',
+          screen: { bands: [] },
+        },
+      ],
     },
     ...objects.map((o) => ({
       label: 'Search ' + o.plural.toLowerCase(),
       what: 'find records',
-      make: (): Step => ({
-        key: key(o.plural),
-        kind: 'search',
-        title: o.plural,
-        search: { object: o.key, where: { all: [] }, order: [{ path: o.label_field }] },
-      }),
+      make: (): Step[] => [
+        {
+          key: key(o.plural),
+          kind: 'search',
+          title: o.plural,
+          search: { object: o.key, where: { all: [] }, order: [{ path: o.label_field }] },
+        },
+      ],
     })),
     ...objects.map((o) => ({
       label: 'Add ' + o.label.toLowerCase(),
       what: 'write new records',
-      make: (): Step => ({
-        key: key('new ' + o.label),
-        kind: 'add',
-        title: 'Add the ' + o.label.toLowerCase(),
-        add: { object: o.key, values: [] },
-      }),
+      make: (): Step[] => [
+        {
+          key: key('new ' + o.label),
+          kind: 'add',
+          title: 'Add the ' + o.label.toLowerCase(),
+          add: { object: o.key, values: [] },
+        },
+      ],
     })),
     ...(build.contents?.documents ?? [])
       .filter((d) => d.kind === 'walkthrough' && d.key !== props.walk)
       .map((d) => ({
         label: 'Run ' + d.label,
         what: 'go through another walkthrough',
-        make: (): Step => ({ key: key(d.label), kind: 'run', title: d.label, run: { walkthrough: d.key } }),
+        make: (): Step[] => [{ key: key(d.label), kind: 'run', title: d.label, run: { walkthrough: d.key } }],
       })),
     ...(build.contents?.acts ?? [])
       .filter((a) => a.in_steps && !['search', 'add', 'run'].includes(a.kind))
       .map((a) => ({
         label: capital(a.words),
         what: about(a.kind as ActKind),
-        make: (words: string): Step => ({
-          key: key(words || a.words),
-          kind: a.kind,
-          title: words || capital(a.words),
-          ...acts[a.kind as ActKind].fresh(),
-        }),
+        make: (words: string): Step[] => [
+          {
+            key: key(words || a.words),
+            kind: a.kind,
+            title: words || capital(a.words),
+            ...acts[a.kind as ActKind].fresh(),
+          },
+        ],
       })),
+    ...compounds(build, props.known, props.taken),
     {
       label: 'Branch',
       what: 'go one of several ways',
-      make: (words: string): Step => ({
-        key: key(words || 'branch'),
-        kind: 'branch',
-        title: words || 'Which way?',
-        branch: { ways: [], otherwise: [] },
-      }),
+      make: (words: string): Step[] => [
+        {
+          key: key(words || 'branch'),
+          kind: 'branch',
+          title: words || 'Which way?',
+          branch: { ways: [], otherwise: [] },
+        },
+      ],
     },
     {
       label: 'Repeat',
       what: 'do steps for each of a list',
-      make: (words: string): Step => ({
-        key: key(words || 'repeat'),
-        kind: 'repeat',
-        title: words || 'For each of them',
-        repeat: { for_each: '', item: '', steps: [] },
-      }),
+      make: (words: string): Step[] => [
+        {
+          key: key(words || 'repeat'),
+          kind: 'repeat',
+          title: words || 'For each of them',
+          repeat: { for_each: '', item: '', steps: [] },
+        },
+      ],
     },
     {
       label: 'Finish',
       what: 'a closing screen',
-      make: (words: string): Step => ({
-        key: key(words || 'done'),
-        kind: 'finish',
-        title: words || 'Done',
-        finish: { message: 'Done.' },
-      }),
+      make: (words: string): Step[] => [
+        {
+          key: key(words || 'done'),
+          kind: 'finish',
+          title: words || 'Done',
+          finish: { message: 'Done.' },
+        },
+      ],
     },
   ]
 })
@@ -126,7 +136,7 @@ function complete(event: AutoCompleteCompleteEvent): void {
   found.value = matching(verbs.value, split(event.query)[0])
 }
 
-function take(option: Option): void {
+function take(option: Made): void {
   emit('make', option.make(split(typed)[1]))
 }
 
@@ -144,7 +154,7 @@ onMounted(() => box.value?.$el.querySelector('input')?.focus())
       :min-length="0"
       complete-on-focus
       auto-option-focus
-      placeholder="Screen: its title · search … · add … · change · remove · work out · gather · branch · repeat · finish"
+      placeholder="Screen: its title · search … · find … · choose … · add … · change · remove · work out · gather · branch · repeat · finish"
       fluid
       aria-label="New step: type its verb"
       @complete="complete"

@@ -18,6 +18,14 @@ watch(
   { immediate: true },
 )
 
+/** Puts the keyboard into it, over what is there. */
+function focus(): void {
+  const element = input.value?.$el as HTMLInputElement | undefined
+  element?.focus()
+  element?.select()
+}
+defineExpose({ focus })
+
 let giving = false
 
 /**

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import { computed, nextTick, ref } from 'vue'
-import type { Entry, Step, Walkthrough } from '@/api/types'
+import type { Entry, Name, Step, Walkthrough } from '@/api/types'
 import { typing } from '@/frame/keys'
 import { handing, takesOf } from '../act/handing'
 import { useBuild } from '../build'
@@ -46,15 +46,23 @@ function addAfter(row: SheetRow): void {
   adding.value = { siblings: row.siblings, index: row.index + 1, after: row.id }
 }
 
+/** What is known behind a step: behind a screen what is given on it as well. */
+function knownAfter(row: SheetRow | undefined): Name[] {
+  if (!row?.step) return known.names(rows.value[0]?.id ?? '')
+  return known.names(row.step.screen ? row.id + '!' : row.id)
+}
+
 function addFirst(): void {
   adding.value = { siblings: '/steps', index: 0, after: '' }
 }
 
-async function make(step: Step): Promise<void> {
+async function make(steps: Step[]): Promise<void> {
   const at = adding.value
+  const step = steps[steps.length - 1]
   adding.value = null
-  if (!at || !(await sheet.edit(put(`${at.siblings}/${at.index}`, step)))) return
-  openStep.value = step.key
+  if (!at || !(await sheet.edit(...steps.map((s, i) => put(`${at.siblings}/${at.index + i}`, s))))) return
+  // Steps that belong together are complete; one alone is to be said more of.
+  openStep.value = steps.length > 1 ? '' : step.key
   await focus(step.key)
   const made = rows.value.find((r) => r.id === step.key)
   const hand =
@@ -83,6 +91,13 @@ async function remove(row: SheetRow): Promise<void> {
   if (await done) emit('removed')
 }
 
+/** Escape leads from the settings of a step back to its row; what is open in them has the first say. */
+function leave(row: SheetRow): void {
+  const open =
+    '.p-autocomplete-overlay, .p-select-overlay, .p-multiselect-overlay, .p-popover, [role=listbox]'
+  if (!document.querySelector(open)) void focus(row.id)
+}
+
 function key(event: KeyboardEvent, row: SheetRow): void {
   if (typing(event) || (event.target as HTMLElement).dataset.row === undefined) return
   const i = rows.value.findIndex((r) => r.id === row.id)
@@ -106,6 +121,7 @@ function key(event: KeyboardEvent, row: SheetRow): void {
       <NewStep
         v-if="adding?.after === ''"
         :taken="taken"
+        :known="knownAfter(undefined)"
         :walk="walk.key"
         @make="make"
         @cancel="adding = null"
@@ -155,10 +171,12 @@ function key(event: KeyboardEvent, row: SheetRow): void {
           :step="row.step"
           :pointer="row.pointer"
           @remove="remove(row)"
+          @keydown.esc.capture="leave(row)"
         />
         <NewStep
           v-if="adding?.after === row.id"
           :taken="taken"
+          :known="knownAfter(row)"
           :walk="walk.key"
           @make="make"
           @cancel="adding = null"

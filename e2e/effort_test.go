@@ -1,0 +1,189 @@
+package e2e
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+
+	"plainpath/testdb"
+)
+
+// hand builds as a person does, and counts what that takes: keys, pointings, changes between keyboard and mouse, and
+// decisions. It types where the keyboard is and nowhere else.
+type hand struct {
+	*browser
+	keyed, pointed, changed, decided int
+	mouse                            bool
+}
+
+// seconds is a keystroke-level estimate (Card, Moran, Newell: The Keystroke-Level Model, 1980).
+func (h *hand) seconds() float64 {
+	return 0.28*float64(h.keyed) + 1.1*float64(h.pointed) + 0.4*float64(h.changed) + 1.35*float64(h.decided)
+}
+
+func (h *hand) use(mouse bool) {
+	if h.mouse != mouse {
+		h.mouse = mouse
+		h.changed++
+	}
+}
+
+// writes types a text, which is one decision, and perhaps a key behind it.
+func (h *hand) writes(text, key string) {
+	h.t.Helper()
+	h.use(false)
+	h.until(`['INPUT','TEXTAREA'].includes(document.activeElement?.tagName)`, "the keyboard is not where “%s” is to be typed", text)
+	h.keyed += len([]rune(text + key))
+	h.decided++
+	h.keys(text)
+	if key != "" {
+		h.keys(key)
+	}
+}
+
+// takes types words and takes the first thing offered for them.
+func (h *hand) takes(words, offered string) {
+	h.t.Helper()
+	h.writes(words, "")
+	h.until(fmt.Sprintf(`document.querySelector('[role=option].p-focus, [role=option].active')?.innerText.startsWith(%q)`, offered), "%q is not offered first for %q", offered, words)
+	h.keyed++
+	h.keys(kb.Enter)
+}
+
+// points presses something.
+func (h *hand) points(selector, text string) {
+	h.t.Helper()
+	h.use(true)
+	h.pointed++
+	h.decided++
+	h.tap(selector, text, false, "")
+}
+
+// next begins a step behind the one that the keyboard is on.
+func (h *hand) next() {
+	h.t.Helper()
+	h.use(false)
+	h.until(`document.activeElement?.dataset.row`, "the keyboard is on no step")
+	h.keyed += 2
+	h.keys(kb.Enter, chromedp.KeyModifiers(8))
+}
+
+// leave goes from the settings of a step back to its row.
+func (h *hand) leave() {
+	h.t.Helper()
+	h.use(false)
+	h.until(`!document.querySelector('[role=listbox]')`, "a list does not close")
+	h.keyed++
+	h.keys(kb.Escape)
+}
+
+// onRow waits until the keyboard is on a step that was made.
+func (h *hand) onRow(step string) {
+	h.t.Helper()
+	h.until(fmt.Sprintf(`document.activeElement?.dataset.row === %q`, step), "the keyboard is not on %s", step)
+}
+
+// fromNothing is an empty walkthrough for service managers.
+func fromNothing(t *testing.T, label string) *hand {
+	t.Helper()
+	s := newSite(t)
+	b := s.browser(t)
+	b.signIn("Bo Lindqvale")
+	b.newWalkthrough(label, "Service manager")
+	return &hand{browser: b}
+}
+
+// How long building takes is kept for docs/benchmarks.md where that is asked for.
+func (h *hand) within(what string, most float64) {
+	h.t.Helper()
+	row := fmt.Sprintf("| %s | %.0f s | %.0f s | %d keys, %d pointings, %d changes of the hand, %d decisions |", what,
+		h.seconds(), most, h.keyed, h.pointed, h.changed, h.decided)
+	h.t.Log(row)
+	if h.seconds() > most {
+		h.t.Errorf("it takes too long: %s", row)
+	}
+	if dir := os.Getenv("PLAINPATH_EFFORT"); dir != "" {
+		name := strings.ReplaceAll(strings.ToLower(h.t.Name()), "/", "_")
+		if err := os.WriteFile(filepath.Join(testdb.Root(h.t), dir, name), []byte(row+"\n"), 0o600); err != nil {
+			h.t.Fatal(err)
+		}
+	}
+}
+
+// From an empty sheet to a rehearsed walkthrough: part of a name, choosing, what belongs to it.
+func TestBuildingASearch(t *testing.T) {
+	t.Parallel() // most of it is waiting
+	h := fromNothing(t, "Lifts of a building")
+	var house string
+	if err := h.site.db.Get(&house, `SELECT b.name FROM liftcare_trial.building b JOIN liftcare_trial.lift l ON l.building = b.id
+		WHERE b.name ILIKE '%mill%' ORDER BY b.name LIMIT 1`); err != nil {
+		t.Fatal(err)
+	}
+	h.points("button", "Add the first step")
+	h.takes("find buildings", "Find buildings")
+	h.onRow("choose_building")
+	h.next()
+	h.takes("choose lifts of", "Choose lifts of the chosen building")
+	h.onRow("choose_lifts")
+	h.next()
+	h.takes("finish", "Finish")
+	h.see("no findings")
+	h.points("label", "Part of the name")
+	h.writes("mill", kb.Enter)
+	h.see("Choose the building")
+	h.points("tbody tr td", house)
+	h.points("button", "Next")
+	h.see("Choose lifts")
+	h.points("tbody tr td", "QL-")
+	h.points("button", "Next")
+	h.see("Finished")
+	h.within("Search by a part of a name, choose, what belongs to it, finish", 70)
+}
+
+// From an empty sheet: what to do and for whom, and a related object changed for each of them.
+func TestBuildingAChangeOfRelatedRecords(t *testing.T) {
+	t.Parallel() // most of it is waiting
+	h := fromNothing(t, "Badges")
+	h.points("button", "Add the first step")
+	h.takes("search engineers", "Search engineers")
+	h.onRow("engineers")
+	h.next()
+	h.takes("screen: What and for whom?", "Screen")
+	h.onRow("what_and_for_whom")
+	h.points("button", "input")
+	h.writes("Suspended", kb.Enter)
+	h.points("[role=combobox]", "text")
+	h.points("[role=option]", "yes/no")
+	h.points(".settings .row button", "table")
+	h.points("[role=combobox]", "one row is chosen")
+	h.points("[role=option]", "several rows are chosen")
+	h.leave()
+	h.next()
+	h.takes("change", "Change records")
+	h.onRow("change_records")
+	h.points(".settings input", "What is changed")
+	h.takes("engineer", "What and for whom? › Engineer")
+	h.points("[role=combobox]", "They themselves, or what refers to them")
+	h.points("[role=option]", "their badges")
+	h.points("[role=combobox]", "Set a field")
+	h.points("[role=option]", "Suspended")
+	h.points(".settings input", "Suspended")
+	h.takes("suspended", "What and for whom? › Suspended")
+	h.leave()
+	h.next()
+	h.takes("finish", "Finish")
+	h.see("no findings")
+	h.points("label", "Suspended")
+	h.points("[role=option], label", "Yes")
+	for _, line := range []string{"1", "2", "3"} {
+		h.points("tbody tr:nth-child("+line+") td", "")
+	}
+	h.points("button", "Next")
+	h.see("Finished")
+	h.within("Choose what to do and for whom, change a related object", 90)
+}
