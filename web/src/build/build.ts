@@ -101,18 +101,22 @@ export const useBuild = defineStore('build', () => {
 /** Finds options whose label has every word typed, in any order. */
 export function matching<T extends { label: string }>(options: T[], text: string, most = 40): T[] {
   const words = text.toLowerCase().split(/\s+/).filter(Boolean)
-  /** 0 for what begins so, 1 for what has words that do, 2 for what has it within. */
-  const rank = (label: string) => {
-    if (label.startsWith(words.join(' '))) return 0
-    return words.every((w) => (' ' + label).includes(' ' + w)) ? 1 : 2
-  }
   return options
-    .map((option) => ({ option, label: option.label.toLowerCase() }))
-    .filter(({ label }) => words.every((w) => label.includes(w)))
-    .map(({ option, label }) => ({ option, rank: rank(label) }))
-    .sort((a, b) => a.rank - b.rank)
+    .filter((o) => {
+      const label = o.label.toLowerCase()
+      return words.every((w) => label.includes(w))
+    })
     .slice(0, most)
-    .map(({ option }) => option)
+}
+
+/** The same, those first that begin with what was typed, then those of which words do. */
+export function beginning<T extends { label: string }>(options: T[], text: string): T[] {
+  const typed = text.toLowerCase().trim()
+  const rank = ({ label }: T) => {
+    if (label.toLowerCase().startsWith(typed)) return 0
+    return (' ' + label.toLowerCase()).includes(' ' + typed) ? 1 : 2
+  }
+  return matching(options, text, options.length).sort((a, b) => rank(a) - rank(b))
 }
 
 /** A key made from words, different from those taken. */

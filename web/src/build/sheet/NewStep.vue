@@ -4,7 +4,7 @@ import { computed, onMounted, ref, watch } from 'vue'
 import type { ActKind, Name, Step } from '@/api/types'
 import { acts } from '../act/acts'
 import { capital } from '../keys'
-import { keyFrom, matching, useBuild } from '../build'
+import { beginning, keyFrom, useBuild } from '../build'
 import { compounds, type Made } from './compounds'
 
 /** Makes steps from a verb: "screen", "search customers", "add visit", "find buildings" … */
@@ -133,7 +133,7 @@ let typed = ''
 watch(text, (t) => typeof t === 'string' && (typed = t), { flush: 'sync' })
 
 function complete(event: AutoCompleteCompleteEvent): void {
-  found.value = matching(verbs.value, split(event.query)[0])
+  found.value = beginning(verbs.value, split(event.query)[0])
 }
 
 function take(option: Made): void {
