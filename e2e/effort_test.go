@@ -166,7 +166,7 @@ func TestBuildingAChangeOfRelatedRecords(t *testing.T) {
 	h.points(".settings input", "Suspended")
 	h.takes("what susp", "what_and_for_whom.suspended")
 	h.see("on What and for whom?")
-	h.points("[data-row=change_records]", "")
+	h.leave()
 	h.next()
 	h.takes("finish", "Finish")
 	h.see("no findings")
@@ -177,4 +177,59 @@ func TestBuildingAChangeOfRelatedRecords(t *testing.T) {
 	h.points("button", "Next")
 	h.see("Finished")
 	h.within("Choose what to do and for whom, change a related object", 90)
+}
+
+// From an empty sheet: four screens, several rows chosen on one feeding what follows, and a record added for each.
+func TestBuildingARecordForEach(t *testing.T) {
+	t.Parallel() // most of it is waiting
+	h := fromNothing(t, "Visits")
+	var house string
+	if err := h.site.db.Get(&house, `SELECT b.name FROM liftcare_trial.building b JOIN liftcare_trial.lift l ON l.building = b.id
+		GROUP BY b.id HAVING count(*) > 2 ORDER BY b.name LIMIT 1`); err != nil {
+		t.Fatal(err)
+	}
+	h.points("button", "Add the first step")
+	h.takes("find buildings", "Find buildings")
+	h.onRow("choose_building")
+	h.next()
+	h.takes("choose lifts of", "Choose lifts of the chosen building")
+	h.onRow("choose_lifts")
+	h.next()
+	h.takes("find engineers", "Find engineers")
+	h.onRow("choose_engineer")
+	h.next()
+	h.takes("add visit", "Add visit")
+	h.onRow("new_visit")
+	h.points(".settings input", "For each of")
+	h.takes("choose lifts", "choose_lifts.lifts")
+	for _, set := range []struct{ field, words, known string }{
+		{"Lift", "lift", "lift"}, {"Engineer", "choose engineer", "choose_engineer.engineer"}, {"Starts", "now", "now"},
+	} {
+		h.points("[role=combobox]", "Set a field")
+		h.points("[role=option]", set.field)
+		h.points(".settings input", set.field)
+		h.takes(set.words, set.known)
+		h.see(set.field + ":")
+	}
+	h.leave()
+	h.next()
+	h.takes("finish", "Finish")
+	h.see("no findings")
+	h.points("label", "Part of the name")
+	h.writes(house[:4], kb.Enter)
+	h.see("Choose the building")
+	h.points("tbody tr td", house)
+	h.points("button", "Next")
+	h.see("Choose lifts")
+	h.points("tbody tr:nth-child(1) td", "")
+	h.points("tbody tr:nth-child(2) td", "")
+	h.points("button", "Next")
+	h.see("Which engineer?")
+	h.points("button", "Next")
+	h.see("Choose the engineer")
+	h.points("tbody tr:nth-child(1) td", "")
+	h.points("button", "Next")
+	h.see("Finished")
+	h.see("2 written")
+	h.within("Five screens, several chosen rows, a record added for each", 150)
 }

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import Select from 'primevue/select'
-import { computed, ref } from 'vue'
+import { computed, nextTick, ref } from 'vue'
 import type { Operand } from '@/api/types'
 import RemoveButton from '@/frame/RemoveButton.vue'
 import { useBuild } from '../build'
@@ -23,10 +23,16 @@ const left = computed(() => fields.value.filter((f) => !props.values.some((v) =>
 const fieldOf = (key: string | null) => fields.value.find((f) => f.key === key)
 const pending = ref<string | null>(null)
 
-function fill(value: Operand | undefined): void {
+const another = ref<{ $el: HTMLElement } | null>(null)
+
+/** The keyboard goes on to the next field, unless somebody has taken it elsewhere by then. */
+async function fill(value: Operand | undefined): Promise<void> {
   if (!pending.value || !value) return
   emit('set', pending.value, value)
   pending.value = null
+  await nextTick()
+  if (document.activeElement === document.body)
+    another.value?.$el.querySelector<HTMLElement>('[role=combobox]')?.focus()
 }
 </script>
 
@@ -45,6 +51,7 @@ function fill(value: Operand | undefined): void {
   </div>
   <div class="row">
     <Select
+      ref="another"
       v-model="pending"
       :options="left"
       option-label="label"
