@@ -373,3 +373,22 @@ func (b *browser) gone(text string) {
 		time.Sleep(50 * time.Millisecond)
 	}
 }
+
+// until waits for something to be so.
+func (b *browser) until(js, format string, args ...any) {
+	b.t.Helper()
+	for deadline := time.Now().Add(patience); time.Now().Before(deadline); time.Sleep(100 * time.Millisecond) {
+		ctx, cancel := context.WithTimeout(b.ctx, patience)
+		holds, err := chromedp.Run(ctx, chromedp.Evaluate[bool](`!!(`+js+`)`))
+		cancel()
+		if err == nil && holds { // a page that is just loaded anew says nothing yet
+			return
+		}
+	}
+	b.fail(format, args...)
+}
+
+func (b *browser) text(selector string) string {
+	b.t.Helper()
+	return run(b, chromedp.Evaluate[string](fmt.Sprintf(`document.querySelector(%q)?.innerText ?? ''`, selector)))
+}

@@ -1,7 +1,6 @@
 package e2e
 
 import (
-	"context"
 	"encoding/csv"
 	"fmt"
 	"strconv"
@@ -20,25 +19,6 @@ func (b *browser) cell(line, column int) {
 	b.t.Helper()
 	js := fmt.Sprintf(`(e => { e?.focus(); return !!e })(document.querySelector('[data-line="%d"] [data-column="%d"]'))`, line, column)
 	b.until(js, "there is no cell %d in line %d", column, line)
-}
-
-// until waits for something to be so.
-func (b *browser) until(js, format string, args ...any) {
-	b.t.Helper()
-	for deadline := time.Now().Add(patience); time.Now().Before(deadline); time.Sleep(100 * time.Millisecond) {
-		ctx, cancel := context.WithTimeout(b.ctx, patience)
-		holds, err := chromedp.Run(ctx, chromedp.Evaluate[bool](`!!(`+js+`)`))
-		cancel()
-		if err == nil && holds { // a page that is just loaded anew says nothing yet
-			return
-		}
-	}
-	b.fail(format, args...)
-}
-
-func (b *browser) text(selector string) string {
-	b.t.Helper()
-	return run(b, chromedp.Evaluate[string](fmt.Sprintf(`document.querySelector(%q)?.innerText ?? ''`, selector)))
 }
 
 // head opens the menu of a column and takes something from it.

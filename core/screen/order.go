@@ -1,6 +1,9 @@
 package screen
 
-import "slices"
+import (
+	"slices"
+	"strings"
+)
 
 // InOrder puts keys after those that they wait for, and otherwise as they come. Where some wait for each other it gives
 // the circle, from a key back to itself, and no order. Keys that are waited for and do not come are passed over.
@@ -37,12 +40,5 @@ func InOrder(keys []string, waits map[string][]string) (order, circle []string) 
 
 // Circle says in words what waits for what.
 func Circle(labels []string) string {
-	out := "this goes round in a circle: "
-	for i, l := range labels {
-		if i > 0 {
-			out += " → "
-		}
-		out += l
-	}
-	return out
+	return "this goes round in a circle: " + strings.Join(labels, " → ")
 }

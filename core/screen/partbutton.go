@@ -8,7 +8,7 @@ import (
 	"plainpath/core/records"
 )
 
-// PressButton is a button that stands by itself on a page. What its press does, reactions say.
+// PressButton is a button that stands by itself on a page or a screen. What its press does, reactions say.
 type PressButton struct {
 	// Main says that it stands out.
 	Main bool `json:"main,omitempty"`

@@ -1,4 +1,4 @@
-import { ref } from 'vue'
+import { onScopeDispose, ref } from 'vue'
 import { ProblemError } from './client'
 
 /** How long to wait before something is sent again, at first and at most, in milliseconds. */
@@ -50,4 +50,23 @@ export function useReach() {
   }
 
   return { lost, reach, now: () => wake() }
+}
+
+/** The same for as long as what begins it is there: then it is given up, and nobody is told. */
+export function useReachHere() {
+  const { lost, reach, now } = useReach()
+  let gone = false
+  onScopeDispose(() => {
+    gone = true
+    now()
+  })
+  return {
+    lost,
+    gone: () => gone,
+    reach: <T>(work: () => Promise<T>): Promise<T> =>
+      reach(() => {
+        if (gone) throw new Error('what began it was left')
+        return work()
+      }),
+  }
 }

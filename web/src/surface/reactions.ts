@@ -1,8 +1,8 @@
 import { useDocumentVisibility, useIntervalFn } from '@vueuse/core'
 import { useConfirm } from 'primevue/useconfirm'
 import { useToast } from 'primevue/usetoast'
-import { computed, onScopeDispose, ref, watch } from 'vue'
-import { silent, useReach } from '@/api/reach'
+import { computed, ref, watch } from 'vue'
+import { silent, useReachHere } from '@/api/reach'
 import { counts, given, requestKey, seated, titleOf } from '@/api/client'
 import type { Effect, EventKind, ReactionView } from '@/api/types'
 import { inOrder } from './inorder'
@@ -33,16 +33,11 @@ export function useReactions(here: Reacting) {
   const toast = useToast()
   /** What is shown while one is carried out. */
   const holds = ref('')
-  const { lost, reach, now } = useReach()
+  const { lost, reach, gone } = useReachHere()
   let last: Promise<void> = Promise.resolve()
   /** Those that were set going one by another and are not over. */
   let going = new Set<string>()
   let waiting = 0
-  let gone = false
-  onScopeDispose(() => {
-    gone = true
-    now()
-  })
 
   const wanted = (event: EventKind, part?: string) =>
     here.reactions().filter((r) => r.when.event === event && (r.when.part ?? '') === (part ?? ''))
@@ -58,7 +53,7 @@ export function useReactions(here: Reacting) {
     going.add(r.key)
     waiting++
     last = last
-      .then(() => (gone ? undefined : carryOut(r, row)))
+      .then(() => (gone() ? undefined : carryOut(r, row)))
       .finally(() => {
         if (--waiting === 0) going = new Set()
       })
@@ -73,11 +68,8 @@ export function useReactions(here: Reacting) {
     const once = counts(requestKey())
     try {
       // Where the answer is lost it is asked after, which does nothing twice.
-      const done = await reach(() => {
-        if (gone) throw new Error('it was left')
-        return given(seated(source.base).POST('/react', { body, ...once }))
-      })
-      if (gone || here.place() !== place) return
+      const done = await reach(() => given(seated(source.base).POST('/react', { body, ...once })))
+      if (gone() || here.place() !== place) return
       if (done.trace) source.tried?.({ by: r.key, changed: done.changed, trace: done.trace })
       const asked = done.effects.find((e) => e.kind === 'confirm')
       if (asked) {
@@ -88,7 +80,7 @@ export function useReactions(here: Reacting) {
       await inOrder(done.effects, effect)
       if (done.put_back) source.pressed?.({ reaction: r.key, chosen: row ? { keys: [row] } : {}, confirmed })
     } catch (error) {
-      if (!gone) toast.add({ severity: 'warn', summary: 'Not done', detail: titleOf(error), life: 8000 })
+      if (!gone()) toast.add({ severity: 'warn', summary: 'Not done', detail: titleOf(error), life: 8000 })
     } finally {
       holds.value = ''
     }

@@ -1,8 +1,8 @@
 import { useConfirm } from 'primevue/useconfirm'
 import { useToast } from 'primevue/usetoast'
-import { computed, onScopeDispose, ref, shallowRef, triggerRef, watch } from 'vue'
+import { computed, ref, shallowRef, triggerRef, watch } from 'vue'
 import { titleOf } from '@/api/client'
-import { silent, useReach } from '@/api/reach'
+import { silent, useReachHere } from '@/api/reach'
 import type { ButtonView, Effect, PartView, RowView } from '@/api/types'
 import { useAround } from '../around'
 import { inOrder } from '../inorder'
@@ -79,12 +79,7 @@ export function useButtons(
   /** What is shown while a button is carried out, empty when it is not. */
   const holds = (b: ButtonView, row?: number) =>
     busy.value.includes(place(b, row)) ? (lost.value ? silent : b.hold) : ''
-  const { lost, reach, now } = useReach()
-  let gone = false
-  onScopeDispose(() => {
-    gone = true
-    now()
-  })
+  const { lost, reach, gone } = useReachHere()
 
   async function carryOut(
     b: ButtonView,
@@ -94,10 +89,7 @@ export function useButtons(
   ): Promise<void> {
     busy.value = [...busy.value, place(b, row)]
     try {
-      const done = await reach(() => {
-        if (gone) throw new Error('the table was left')
-        return ask.press(b.key, what, confirmed)
-      })
+      const done = await reach(() => ask.press(b.key, what, confirmed))
       const asked = done.effects.find((e) => e.kind === 'confirm')
       if (asked) {
         const again = () => void carryOut(b, what, row, [...confirmed, asked.line ?? 0])
@@ -127,7 +119,7 @@ export function useButtons(
       await table.again()
       changed()
     } catch (error) {
-      if (!gone) toast.add({ severity: 'warn', summary: 'Not done', detail: titleOf(error), life: 8000 })
+      if (!gone()) toast.add({ severity: 'warn', summary: 'Not done', detail: titleOf(error), life: 8000 })
     } finally {
       busy.value = busy.value.filter((k) => k !== place(b, row))
     }
