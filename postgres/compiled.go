@@ -52,6 +52,9 @@ func newMemo[K comparable, V any](most int) *memo[K, V] {
 	return &memo[K, V]{kept: kept}
 }
 
+// Has says whether something is kept under a key.
+func (m *memo[K, V]) Has(key K) bool { return m.kept.Contains(key) }
+
 // longestMaking is how long the making of one edition may take.
 const longestMaking = time.Minute
 

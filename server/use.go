@@ -85,18 +85,19 @@ func (s *server) home(c fiber.Ctx) (HomeView, error) {
 	if err != nil {
 		return HomeView{}, err
 	}
-	person, err := repository.Person(c.Context(), s.DB, s.app(), postgres.Production, viewer(c), e)
+	where, err := repository.WhereOf(c.Context(), s.DB, postgres.Caller{App: s.app(), Space: postgres.Production,
+		Person: viewer(c)}, e)
 	if err != nil {
 		return HomeView{}, err
 	}
 	out.App = e.App.Label
 	for key, w := range e.Walkthroughs {
-		if e.MayStart(person, key) {
+		if e.MayStart(where.Person, key) {
 			out.Walkthroughs = append(out.Walkthroughs, MenuItem{key, w.Def.Label, w.Def.Note})
 		}
 	}
 	for key, p := range e.Pages {
-		if edition.MayOpen(person, p.Def) && !p.Def.Needs() {
+		if edition.MayOpen(where.Person, p.Def) && !p.Def.Needs() {
 			out.Pages = append(out.Pages, MenuItem{key, p.Def.Label, p.Def.Note})
 		}
 	}

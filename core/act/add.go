@@ -151,6 +151,10 @@ func (p *addPlan) Do(ctx context.Context, u records.Writer, in In) (Done, error)
 	if len(keys) > 0 {
 		out.Report.Written, out.Report.Note = int64(len(keys)), note
 	}
+	if p.gives.Kind == value.KindList {
+		out.Value = records.Fresh(ctx, u, p.object.Key, keys, in.Columns)
+		return out, nil
+	}
 	out.Value, err = p.Restore(ctx, u, in, out.Kept)
 	return out, err
 }

@@ -130,8 +130,11 @@ func InOrder(records []*value.Record, keys []int64) []*value.Record {
 
 // QueryOf is the query behind a list.
 func QueryOf(l *value.List) (query.Query, error) {
-	if listed, ok := l.Source.(*Listed); ok {
-		return listed.Query, nil
+	switch from := l.Source.(type) {
+	case *Listed:
+		return from.Query, nil
+	case *fresh:
+		return query.Query{Object: l.Object, Where: predicate.Keys(from.keys)}, nil
 	}
 	records, err := l.Source.All()
 	if err != nil {

@@ -16,7 +16,7 @@ import (
 // review makes sure that records just written are the person's and keep the rules.
 // Changed are the fields written, nil for new records.
 func (d *Repository) review(ctx context.Context, o *model.Object, keys []int64, changed []string) error {
-	if err := d.Visible(ctx, o, keys); err != nil {
+	if err := d.within(ctx, o, keys, changed == nil); err != nil {
 		return err
 	}
 	found, err := d.Breaches(ctx, o, keys, changed, 1)

@@ -88,6 +88,16 @@ func (d *Repository) Visible(ctx context.Context, o *model.Object, keys []int64)
 	return nil
 }
 
+// within makes sure that records just written are among those the person may see. New ones are there, so that only a
+// row rule is asked; one that was changed may have been removed by others just before.
+func (d *Repository) within(ctx context.Context, o *model.Object, keys []int64, added bool) error {
+	grant, err := d.Grant(o.Key)
+	if err != nil || added && grant.Unlimited() {
+		return err
+	}
+	return d.Visible(ctx, o, keys)
+}
+
 // can says whether something may be done to a record.
 func (d *Repository) can(ctx context.Context, doing access.Doing, o *model.Object, id int64) (bool, error) {
 	if d.MayWrite(o, doing, nil) != nil {

@@ -36,7 +36,7 @@ type Unit interface {
 	Sign(ctx context.Context, cause map[string]string) error
 	// Lock keeps records from being changed by others until the unit ends.
 	Lock(ctx context.Context, object string, keys []int64) error
-	// Insert writes records with one statement and gives their keys in order.
+	// Insert signs and writes records with one statement and gives their keys in order.
 	Insert(ctx context.Context, a Addition) ([]int64, error)
 	// InsertEach writes a record for each of a query with one statement and gives their keys in order.
 	InsertEach(ctx context.Context, s Sight, i query.Insertion) ([]int64, error)
@@ -63,6 +63,8 @@ type Broken struct {
 // Addition is records to be added: a row of values for each, in the order of Fields.
 type Addition struct {
 	Object *model.Object
+	// Cause is told to the history.
+	Cause  map[string]string
 	Fields []*model.Field
 	Rows   [][]value.Value
 }

@@ -33,9 +33,7 @@ func (d *Repository) Insert(ctx context.Context, through string, a Addition) ([]
 	if err != nil {
 		return nil, err
 	}
-	if err := d.Sign(ctx, through); err != nil {
-		return nil, err
-	}
+	a.Cause = d.cause(through)
 	keys, err := d.unit.Insert(ctx, a)
 	if err != nil {
 		return nil, err
@@ -166,8 +164,12 @@ func (d *Repository) RemoveAll(ctx context.Context, through string, q query.Quer
 
 // Sign says to the history who writes what follows and through what.
 func (d *Repository) Sign(ctx context.Context, through string) error {
+	return d.unit.Sign(ctx, d.cause(through))
+}
+
+func (d *Repository) cause(through string) map[string]string {
 	d.Cause["step"] = through
-	return d.unit.Sign(ctx, d.Cause)
+	return d.Cause
 }
 
 // keepFiles notes that records took up the files among some values.

@@ -28,7 +28,7 @@ func (r *Run) renew(ctx context.Context, before, at int) error {
 	done := map[string]bool{}
 	for _, use := range r.program.shown[at].uses() {
 		step := use[0]
-		if done[step] || !r.program.dependsOn(step, written) {
+		if done[step] || !r.dependsOn(step, written) {
 			continue
 		}
 		done[step] = true
@@ -94,13 +94,14 @@ func (s shown) uses() [][]string {
 }
 
 // dependsOn says whether what is read of what a step gave may be otherwise after records of some objects were
-// written: they are of such an object, or it is worked out.
-func (p *Program) dependsOn(step string, written map[string]bool) bool {
-	for name, paths := range p.Uses {
+// written: they are of such an object, or it is worked out of other records.
+func (r *Run) dependsOn(step string, written map[string]bool) bool {
+	for name, paths := range r.program.Uses {
 		if name != step && !within(name, step) {
 			continue
 		}
-		if slices.ContainsFunc(paths, func(path model.Path) bool { return touched(p.objects[name], path, written) }) {
+		object := r.program.objects[name]
+		if slices.ContainsFunc(paths, func(path model.Path) bool { return r.touched(object, path, written) }) {
 			return true
 		}
 	}
@@ -109,10 +110,14 @@ func (p *Program) dependsOn(step string, written map[string]bool) bool {
 
 func within(name, step string) bool { return len(name) > len(step) && name[:len(step)+1] == step+"." }
 
-func touched(object string, path model.Path, written map[string]bool) bool {
+func (r *Run) touched(object string, path model.Path, written map[string]bool) bool {
 	for _, f := range path.Fields {
-		if written[object] || f.Type == model.WorkedOut {
+		if written[object] {
 			return true
+		}
+		if f.Type == model.WorkedOut {
+			how, ok := r.host.WorkedOut(object, f.Key)
+			return !ok || !how.Own
 		}
 		object = f.Target()
 	}

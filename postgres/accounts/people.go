@@ -124,12 +124,12 @@ func Members(ctx context.Context, db *postgres.DB, app, space string, e *edition
 	}
 	out := make([]Member, 0, len(ids))
 	for _, id := range ids {
-		p, err := repository.Person(ctx, db, app, space, id, e)
+		w, err := repository.WhereOf(ctx, db, postgres.Caller{App: app, Space: space, Person: id}, e)
 		if err != nil {
 			return nil, err
 		}
-		m := Member{Person: p}
-		for _, r := range p.Roles {
+		m := Member{Person: w.Person}
+		for _, r := range m.Roles {
 			m.RoleLabels = append(m.RoleLabels, e.Policy.Label(r))
 		}
 		out = append(out, m)

@@ -114,6 +114,15 @@ func (e *Editions) Over(ctx context.Context, app string, number, now int,
 	return have.Edition, have.Stuck[walkthrough], err
 }
 
+// Made says whether the edition for runs of a release is ready, so that [Editions.Over] gives it at once.
+func (e *Editions) Made(app string, number, now int) bool {
+	of := postgres.ReleaseKey{App: app, Number: number}
+	if number == now {
+		return e.Db.Made.Released.Has(of)
+	}
+	return e.Db.Made.Over.Has(postgres.OverKey{ReleaseKey: of, Now: now})
+}
+
 // OverOf is what documents are compiled with over a newer edition.
 func OverOf(docs []definition.Document, newer *edition.Edition) (postgres.Over, error) {
 	var out postgres.Over

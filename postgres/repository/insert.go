@@ -60,7 +60,7 @@ func (a *arrays) from() string {
 		strings.Join(a.names, ", "))
 }
 
-// insert writes INSERT … SELECT FROM unnest(…).
+// insert writes INSERT … SELECT FROM unnest(…), signed; its rows wait for the signature, which stands before it.
 func (u *unit) insert(a records.Addition) (string, []any) {
 	w := arraysOf(a.Fields, a.Rows)
 	if len(a.Fields) == 0 { // an array is needed all the same, to count the rows
@@ -75,7 +75,7 @@ func (u *unit) insert(a records.Addition) (string, []any) {
 		})
 		*u.Rehearsed += int64(len(a.Rows))
 	}
-	return fmt.Sprintf("INSERT INTO %s (%s) SELECT %s FROM %s ORDER BY u.place RETURNING id",
+	return fmt.Sprintf("INSERT INTO %s (%s) SELECT %s FROM %s, signed ORDER BY u.place RETURNING id",
 		u.table(a.Object.Key), strings.Join(w.columns, ", "), strings.Join(w.values, ", "), w.from()), w.args
 }
 

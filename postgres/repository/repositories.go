@@ -33,25 +33,6 @@ func (s *Repositories) Where(ctx context.Context, p postgres.Caller) (Where, err
 	return WhereOf(ctx, s.DB, p, e)
 }
 
-// WhereOf is where a person works in an edition.
-func WhereOf(ctx context.Context, db *postgres.DB, p postgres.Caller, e *edition.Edition) (Where, error) {
-	schema, err := documents.Schema(ctx, db, p.App, p.Space)
-	if err != nil {
-		return Where{}, err
-	}
-	return WhereIn(ctx, db, schema, p, e)
-}
-
-// WhereIn is where in a space whose schema is known.
-func WhereIn(ctx context.Context, db *postgres.DB, schema string, p postgres.Caller, e *edition.Edition) (Where,
-	error) {
-	who, err := Person(ctx, db, p.App, p.Space, p.Person, e)
-	if err != nil {
-		return Where{}, err
-	}
-	return Where{Edition: e, Schema: schema, Person: who, Now: db.Now()}, nil
-}
-
 // Of is a person's repository for reading, and the object it is about.
 func (s *Repositories) Of(ctx context.Context, p postgres.Caller, object string) (*Repository, *model.Object, error) {
 	w, err := s.Where(ctx, p)

@@ -138,7 +138,8 @@ func (s *Repositories) sample(ctx context.Context, app, role string) (access.Per
 			return p, err
 		}
 		p.Organisation = &value.Record{Object: e.App.Organisation, ID: row.Organisation.Int64}
-		if p.Colleagues, err = colleagues(ctx, s.DB, app, postgres.Trial, row.Organisation.Int64); err != nil {
+		if p.Colleagues, err = colleagues(ctx, s.DB, postgres.Caller{App: app, Space: postgres.Trial},
+			row.Organisation.Int64); err != nil {
 			return p, err
 		}
 	}

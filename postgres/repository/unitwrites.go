@@ -18,17 +18,23 @@ import (
 
 // Sign says to the history who writes and through what.
 func (u *unit) Sign(ctx context.Context, cause map[string]string) error {
-	raw, err := json.Marshal(cause)
-	if err != nil {
-		return fmt.Errorf("signing the history: %w", err)
+	signature, args, err := u.signature(ctx, cause, nil)
+	if err == nil {
+		_, err = u.db.ExecContext(ctx, signature, args...)
 	}
-	_, err = u.db.ExecContext(ctx,
-		`SELECT set_config('plainpath.person', $1, true), set_config('plainpath.cause', $2, true), set_config('plainpath.tab', $3, true)`,
-		fmt.Sprint(u.person), string(raw), postgres.TabOf(ctx))
 	if err != nil {
 		return fmt.Errorf("signing the history: %w", err)
 	}
 	return nil
+}
+
+// signature is the SELECT that signs, and arguments with its own behind them.
+func (u *unit) signature(ctx context.Context, cause map[string]string, args []any) (string, []any, error) {
+	raw, err := json.Marshal(cause)
+	n := len(args)
+	return fmt.Sprintf("SELECT set_config('plainpath.person', $%d, true), set_config('plainpath.cause', $%d, true), "+
+			"set_config('plainpath.tab', $%d, true)", n+1, n+2, n+3),
+		append(args, fmt.Sprint(u.person), string(raw), postgres.TabOf(ctx)), err
 }
 
 // Lock keeps records from being changed by others until the unit ends; always in the same order, so
@@ -41,9 +47,14 @@ func (u *unit) Lock(ctx context.Context, object string, keys []int64) error {
 	return nil
 }
 
-// Insert writes records with one statement.
+// Insert signs and writes records with one statement.
 func (u *unit) Insert(ctx context.Context, a records.Addition) ([]int64, error) {
 	statement, args := u.insert(a)
+	signature, args, err := u.signature(ctx, a.Cause, args)
+	if err != nil {
+		return nil, fmt.Errorf("signing the history: %w", err)
+	}
+	statement = "WITH signed AS MATERIALIZED (" + signature + ") " + statement
 	keys := []int64{}
 	if err := sqlx.SelectContext(ctx, u.db, &keys, statement, args...); err != nil {
 		return nil, Refused(a.Object, "adding", err)

@@ -73,9 +73,14 @@ type runRow struct {
 	Revision    int            `db:"revision"`
 	LastRequest sql.NullString `db:"last_request"`
 	Closed      bool           `db:"closed"`
-	// Schema is that of its space, InForce the release the space is on now.
-	Schema  string `db:"schema"`
-	InForce int    `db:"in_force"`
+	// InForce is the release that its space is on now.
+	InForce int `db:"in_force"`
+	// Member is whose it is.
+	repository.Member
+}
+
+func (r runRow) caller(person int64) postgres.Caller {
+	return postgres.Caller{App: r.App, Space: r.Space, Person: person}
 }
 
 // Loaded is a run with everything needed to carry it on.
@@ -86,7 +91,8 @@ type Loaded struct {
 	where   repository.Where
 }
 
-func (r *Runs) place(ctx context.Context, row runRow, person int64) (Loaded, error) {
+// load gives a run with the edition it is carried on with.
+func (r *Runs) load(ctx context.Context, row runRow) (Loaded, error) {
 	p := Loaded{Row: row}
 	var stuck string
 	var err error
@@ -103,10 +109,7 @@ func (r *Runs) place(ctx context.Context, row runRow, person int64) (Loaded, err
 	if findings := p.edition.Of("walkthrough/" + row.Walkthrough); definition.Blocks(findings) {
 		return p, &definition.BlockedError{What: "the walkthrough cannot run", Findings: findings}
 	}
-	p.where, err = repository.WhereIn(ctx, r.DB, row.Schema, postgres.Caller{App: row.App, Space: row.Space,
-		Person: person},
-		p.edition)
-	return p, err
+	return p, nil
 }
 
 // Repository is that of whoever runs, in a transaction.
@@ -126,13 +129,12 @@ func (r *Runs) Start(ctx context.Context, app, walkthrough string, taken screen.
 	if number == 0 {
 		return Run{}, fmt.Errorf("walkthrough %q: %w", walkthrough, postgres.ErrNotFound)
 	}
-	schema, err := documents.Schema(ctx, r.DB, app, postgres.Production)
+	p, err := r.load(ctx, runRow{App: app, Space: postgres.Production, Release: number, Walkthrough: walkthrough,
+		Revision: 1, InForce: number})
 	if err != nil {
 		return Run{}, err
 	}
-	p, err := r.place(ctx, runRow{App: app, Space: postgres.Production, Release: number, Walkthrough: walkthrough,
-		Revision: 1, Schema: schema, InForce: number}, person)
-	if err != nil {
+	if p.where, err = repository.WhereOf(ctx, r.DB, p.Row.caller(person), p.edition); err != nil {
 		return Run{}, err
 	}
 	if !p.edition.MayStart(p.where.Person, walkthrough) {
@@ -179,8 +181,10 @@ func find(ctx context.Context, q sqlx.QueryerContext, id string, person int64, l
 	if err != nil {
 		return row, err
 	}
-	err = sqlx.GetContext(ctx, q, &row, `SELECT r.id, r.app, r.space, r.release, r.walkthrough, r.state, r.revision, r.last_request, r.closed, s.schema, coalesce(s.release, 0) AS in_force
-		FROM plainpath.run r JOIN plainpath.space s ON s.app = r.app AND s.key = r.space WHERE r.id = $1 AND r.person = $2 `+lock, key, person)
+	err = sqlx.GetContext(ctx, q, &row, `SELECT r.id, r.app, r.space, r.release, r.walkthrough, r.state, r.revision,
+		r.last_request, r.closed, coalesce(s.release, 0) AS in_force, `+repository.MemberColumns+`
+		FROM plainpath.run r JOIN plainpath.space s ON s.app = r.app AND s.key = r.space `+
+		fmt.Sprintf(repository.MemberTables, "$2")+` WHERE r.id = $1 AND r.person = $2 `+lock, key, person)
 	if errors.Is(err, sql.ErrNoRows) {
 		return row, fmt.Errorf("run %s: %w", id, postgres.ErrNotFound)
 	}
@@ -203,14 +207,23 @@ func (r *Runs) resume(ctx context.Context, tx *sqlx.Tx, p Loaded) (*walk.Run, er
 func (r *Runs) With(ctx context.Context, id string, person int64, lock string,
 	work func(tx *sqlx.Tx, p Loaded, run *walk.Run) error) error {
 	err := r.withOnce(ctx, id, person, lock, work)
-	if errors.Is(err, errReleased) || TablesChanged(err) {
+	var cold errNotMade
+	for n := 0; n < 3 && errors.As(err, &cold); n++ {
+		if _, err = r.load(ctx, cold.row); err != nil {
+			return err
+		}
+		err = r.withOnce(ctx, id, person, lock, work)
+	}
+	if TablesChanged(err) {
 		return r.withOnce(ctx, id, person, lock, work)
 	}
 	return err
 }
 
-// errReleased says that a release came into force between looking at a run and taking it up.
-var errReleased = errors.New("a release was made meanwhile")
+// errNotMade says that the edition a run is carried on with is to be made first.
+type errNotMade struct{ row runRow }
+
+func (errNotMade) Error() string { return "the release is not ready yet" }
 
 // TablesChanged says that a statement named a table or column that a release has renamed
 // meanwhile. Its transaction was taken back: what it did can be done again.
@@ -221,22 +234,20 @@ func TablesChanged(err error) bool {
 
 func (r *Runs) withOnce(ctx context.Context, id string, person int64, lock string,
 	work func(tx *sqlx.Tx, p Loaded, run *walk.Run) error) error {
-	row, err := find(ctx, r.DB, id, person, "")
-	if err != nil {
-		return err
-	}
-	p, err := r.place(ctx, row, person)
-	if err != nil {
-		return err
-	}
 	return r.DB.In(ctx, func(tx *sqlx.Tx) error {
-		if lock != "" {
-			if p.Row, err = find(ctx, tx, id, person, lock); err != nil {
-				return err
-			}
-			if p.Row.InForce != row.InForce {
-				return errReleased
-			}
+		row, err := find(ctx, tx, id, person, lock)
+		if err != nil {
+			return err
+		}
+		if !r.Editions.Made(row.App, row.Release, row.InForce) { // which takes a connection of its own
+			return errNotMade{row}
+		}
+		p, err := r.load(ctx, row)
+		if err != nil {
+			return err
+		}
+		if p.where, err = row.Where(ctx, tx, r.DB.Now(), row.caller(person), p.edition); err != nil {
+			return err
 		}
 		run, err := r.resume(ctx, tx, p)
 		if err != nil {
