@@ -291,6 +291,7 @@ func Compile(p Environment, a *Act, at string) Checked {
 		if when == nil { // it is not done whatever the condition was meant to be
 			return Checked{Scope: p.Scope}
 		}
+		c.Scope = c.Scope.Where(when)
 	}
 	for _, k := range kinds {
 		if k.name == a.Kind && k.where&p.Where != 0 {

@@ -90,7 +90,9 @@ func (c *check) setting(out *assignments, o *model.Object, def Assignment, scope
 	if p.Type.Empty && f.Required {
 		c.Find(empty, at+"/value", fmt.Sprintf("%q can be empty here, but %s is required", p.Source, f.Label),
 			fmt.Sprintf("When it is empty the %s could not be written and the person would be stuck.",
-				strings.ToLower(o.Label)), nil)
+				strings.ToLower(o.Label)),
+			definition.Replace("Say what is needed where it is empty", pointer,
+				fmt.Sprintf("needed(%s, %q)", p.Source, f.Label+" is needed.")))
 	}
 	for _, u := range p.Uses {
 		if out.item == u[0] {

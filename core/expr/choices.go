@@ -107,6 +107,8 @@ func instead(e ast.Expr) []ast.Expr {
 	switch e.AsCall().FunctionName() {
 	case "either":
 		return e.AsCall().Args()
+	case "needed":
+		return e.AsCall().Args()[:1]
 	case operators.Conditional:
 		return e.AsCall().Args()[1:]
 	}

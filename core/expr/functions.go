@@ -89,7 +89,7 @@ func (f *function) inDatabase(s signature) []Signature {
 		return nil
 	}
 	of := everyKind[:1] // what is of any type is tried with each, texts being enough for the others
-	if s.takes[0] == anything && len(s.takes) == 1 {
+	if s.takes[0] == anything && (len(s.takes) == 1 || s.result == anything) {
 		of = slices.DeleteFunc(slices.Clone(everyKind), manifold)
 	}
 	var out []Signature

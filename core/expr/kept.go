@@ -45,6 +45,7 @@ func (s Scope) said(source string) string {
 			n.write(&b)
 		}
 	}
+	s.saidThere(&b, source)
 	b.WriteString(source)
 	return b.String()
 }

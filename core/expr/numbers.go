@@ -100,6 +100,19 @@ var numberFunctions = []function{
 			}
 			return a[1], nil
 		}},
+	{told: tell(`needed(x, "Say which.")`, "x; where it is empty nothing is done, and that is said.",
+		"Of lists "+onScreens), lenient: true,
+		here: slices.DeleteFunc(slices.Clone(everyKind), func(k value.Kind) bool { return !manifold(k) }), repeats: 2,
+		signatures: []signature{gives(anything, anything, str)},
+		compute: func(a []value.Value) (value.Value, error) {
+			if a[0] != nil {
+				return a[0], nil
+			}
+			if say, ok := a[1].(value.Text); ok {
+				return nil, value.Failure{Why: value.Missing + ". " + string(say)}
+			}
+			return nil, value.Failure{Why: value.Missing}
+		}},
 }
 
 // wholeOf is a whole number near a number.

@@ -47,6 +47,8 @@ type Name struct {
 type Scope struct {
 	Model *model.Model
 	Names []Name
+	// there are the paths that are not empty at its place.
+	there [][]string
 }
 
 // With is the scope and one more name, which hides an earlier one of the same key.
@@ -57,7 +59,7 @@ func (s Scope) With(n Name) Scope {
 			names = append(names, o)
 		}
 	}
-	return Scope{s.Model, append(names, n)}
+	return Scope{s.Model, append(names, n), without(s.there, n.Key)}
 }
 
 // Find is the name with a key.

@@ -78,6 +78,9 @@ func (f *follower) origins(e ast.Expr, vars local) [][]string {
 			return f.union(vars, args...)
 		case function == "first":
 			return f.origins(args[0], vars)
+		case function == "needed":
+			f.use(args[1], vars)
+			return f.origins(args[0], vars)
 		case function == loopIndex:
 			f.use(args[1], vars)
 			return f.origins(args[0], vars)
@@ -134,6 +137,9 @@ func chain(e ast.Expr) ([]string, bool) {
 func mayBeEmpty(s Scope, a *ast.AST) bool {
 	var empty func(e ast.Expr) bool
 	empty = func(e ast.Expr) bool {
+		if path, ok := chain(e); ok && s.isThere(path) {
+			return false
+		}
 		switch e.Kind() {
 		case ast.IdentKind:
 			n, ok := s.Find(e.AsIdent())
@@ -144,7 +150,7 @@ func mayBeEmpty(s Scope, a *ast.AST) bool {
 		case ast.CallKind:
 			c := e.AsCall()
 			switch c.FunctionName() {
-			case "empty", "size", operators.Equals, operators.NotEquals, operators.Less, operators.LessEquals,
+			case "empty", "needed", "size", operators.Equals, operators.NotEquals, operators.Less, operators.LessEquals,
 				operators.Greater, operators.GreaterEquals, operators.In, operators.LogicalAnd, operators.LogicalOr,
 				operators.LogicalNot:
 				return false

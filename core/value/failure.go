@@ -16,6 +16,8 @@ func (f Failure) Error() string { return f.Why }
 const (
 	// TooLarge is a whole number that does not fit 64 bits.
 	TooLarge = "too large for a whole number"
+	// Missing is what is needed and is not there.
+	Missing = "empty"
 	// BeyondCalendar is a day or a moment that cannot be written down.
 	BeyondCalendar = "outside the calendar, which goes from year 1 to 9999"
 	// TooManyDigits is a number that could not be stored.

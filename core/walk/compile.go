@@ -282,7 +282,7 @@ func (k *compiler) branch(s *Step, at string, scope expr.Scope) (expr.Scope, boo
 	after := scope
 	allEnd := true
 	var jumps []int
-	body := func(steps []Step, pointer string) {
+	body := func(steps []Step, pointer string, scope expr.Scope) {
 		inner, ends := k.steps(steps, pointer, scope)
 		after = k.either(after, inner, scope)
 		jumps = append(jumps, k.emit(act.Instruction{}, shown{}))
@@ -303,10 +303,10 @@ func (k *compiler) branch(s *Step, at string, scope expr.Scope) (expr.Scope, boo
 			k.used = append(k.used, p.Uses...)
 		}
 		ways = append(ways, act.Way{When: p, Title: w.Title, Next: len(k.Code)})
-		body(w.Steps, pointer+"/steps")
+		body(w.Steps, pointer+"/steps", scope.Where(p))
 	}
 	ways = append(ways, act.Way{Next: len(k.Code)})
-	body(s.Branch.Otherwise, at+"/otherwise")
+	body(s.Branch.Otherwise, at+"/otherwise", scope)
 	for _, j := range jumps {
 		k.Code[j].Next = len(k.Code)
 	}

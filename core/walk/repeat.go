@@ -109,7 +109,10 @@ func (k *compiler) turns(s *Step, list *expr.Program, item expr.Name, outer expr
 		}
 	}
 	if !loop.Waits {
-		loop.AtOnce, loop.Turns = k.asSet(s, list, outer, k.Code[first:end])
+		var mend *definition.Mend
+		if loop.AtOnce, loop.Turns, mend = k.asSet(s, list, outer, k.Code[first:end]); mend != nil {
+			k.In(s.Key).Find(definition.Care, at, "it is done turn by turn: "+loop.Turns, "With very many it takes long.", mend)
+		}
 	}
 	return given
 }

@@ -15,6 +15,7 @@ import (
 // setting finds out how a repeat is done for all records at once, or why it cannot be.
 type setting struct {
 	*compiler
+	step   *Step
 	repeat *Repeat
 	list   *expr.Program
 	// outer is what is known around the repeat.
@@ -24,15 +25,20 @@ type setting struct {
 	set  act.AtOnce
 	// written are the objects of which acts before write records, writes those of which any does.
 	written, writes map[string]bool
-	why             string
+	// writers are the steps that write, in order.
+	writers []*Step
+	why     string
+	// mend lets it be done at once, nil where nothing simple does.
+	mend *definition.Mend
 }
 
-// asSet gives a repeat as sets, or why its turns have to be done one by one.
-func (k *compiler) asSet(s *Step, list *expr.Program, outer expr.Scope, code []act.Instruction) (*act.AtOnce, string) {
-	t := &setting{compiler: k, repeat: s.Repeat, list: list, outer: outer, code: code, written: map[string]bool{},
-		writes: map[string]bool{}}
+// asSet gives a repeat as sets, or why its turns have to be done one by one, and what mends that.
+func (k *compiler) asSet(s *Step, list *expr.Program, outer expr.Scope, code []act.Instruction) (*act.AtOnce, string,
+	*definition.Mend) {
+	t := &setting{compiler: k, step: s, repeat: s.Repeat, list: list, outer: outer, code: code,
+		written: map[string]bool{}, writes: map[string]bool{}}
 	if list.Type.Kind != value.KindList {
-		return nil, "the rows are not stored"
+		return nil, "the rows are not stored", k.addForEach(s)
 	}
 	for _, i := range code {
 		if i.Plan != nil && i.Plan.Writes() != "" {
@@ -41,15 +47,18 @@ func (k *compiler) asSet(s *Step, list *expr.Program, outer expr.Scope, code []a
 	}
 	t.steps(s.Repeat.Steps, nil)
 	if t.why != "" {
-		return nil, t.why
+		return nil, t.why, t.mend
 	}
 	t.set.Freezes = len(t.set.Code) > 1 || len(t.set.Parts) > 1
-	return &t.set, ""
+	return &t.set, "", nil
 }
 
-func (t *setting) refuse(format string, args ...any) {
+func (t *setting) refuse(format string, args ...any) { t.refuseBut(nil, format, args...) }
+
+// refuseBut refuses what a mend would let be done at once.
+func (t *setting) refuseBut(mend *definition.Mend, format string, args ...any) {
 	if t.why == "" {
-		t.why = fmt.Sprintf(format, args...)
+		t.why, t.mend = fmt.Sprintf(format, args...), mend
 	}
 }
 
@@ -63,7 +72,7 @@ func (t *setting) steps(steps []Step, conds []act.Cond) {
 		case s.Kind == RepeatStep:
 			t.refuse("it holds another repeat")
 		case s.IfFails != nil:
-			t.refuse("%q says what is done if it fails", title(s))
+			t.refuseBut(t.withoutFailing(s), "%q says what is done if it fails", title(s))
 		default:
 			t.act(s, t.onlyWhen(s, conds))
 		}
@@ -84,7 +93,7 @@ func (t *setting) onlyWhen(s *Step, conds []act.Cond) []act.Cond {
 	if err := predicate.Writable(when); err != nil {
 		t.refuse("the database cannot tell when %q is done", title(s))
 	}
-	t.reads(when.Uses, title(s))
+	t.reads(when.Uses, title(s), s)
 	return append(slices.Clone(conds), act.Cond{Program: when})
 }
 
@@ -107,7 +116,7 @@ func (t *setting) branch(s *Step, conds []act.Cond) {
 			t.refuse("the database cannot tell which go the way %q", w.Title)
 			return
 		}
-		t.reads(when.Uses, "the way "+w.Title)
+		t.reads(when.Uses, "the way "+w.Title, s)
 		t.steps(w.Steps, append(slices.Clone(before), act.Cond{Program: when}))
 		before = append(before, act.Cond{Program: when, Not: true})
 	}
@@ -121,7 +130,7 @@ func (t *setting) act(s *Step, conds []act.Cond) {
 		t.refuse("%q has a mistake", title(s))
 		return
 	}
-	t.reads(t.code[n].Plan.Uses(), title(s))
+	t.reads(t.code[n].Plan.Uses(), title(s), s)
 	if t.why != "" {
 		return
 	}
@@ -143,7 +152,7 @@ func (t *setting) act(s *Step, conds []act.Cond) {
 		remove := *s.Remove
 		remove.Of, all.Remove = part, &remove
 	default:
-		t.refuse("%q is not something that is done to each of them", title(s))
+		t.refuseBut(t.before(s, t.code[n].Plan.Uses()), "%q is not something that is done to each of them", title(s))
 		return
 	}
 	scope := t.outer.With(expr.Name{Key: part, Type: expr.Type{Kind: value.KindList, Object: t.list.Type.Object}})
@@ -157,6 +166,7 @@ func (t *setting) act(s *Step, conds []act.Cond) {
 	i.Plan, i.When = plan, nil
 	t.set.Code = append(t.set.Code, i)
 	t.written[plan.Writes()] = true
+	t.writers = append(t.writers, s)
 }
 
 // part is the name of the records for which conditions hold.
@@ -178,7 +188,7 @@ func (t *setting) part(conds []act.Cond) string {
 }
 
 // reads refuses what would read something that an earlier turn, or an act before in the same one, writes.
-func (t *setting) reads(uses [][]string, who string) {
+func (t *setting) reads(uses [][]string, who string, s *Step) {
 	for _, use := range uses {
 		if use[0] != t.repeat.Item {
 			if n, ok := t.outer.Find(use[0]); ok && n.Type.Kind == value.KindList && t.writes[n.Type.Object] {
@@ -195,9 +205,9 @@ func (t *setting) reads(uses [][]string, who string) {
 			f := o.Field(key)
 			switch {
 			case t.written[object], f != nil && f.Type == model.WorkedOut && len(t.written) > 0:
-				t.refuse("%s reads what a step before it wrote", who)
+				t.refuseBut(t.first(s), "%s reads what a step before it wrote", who)
 			case f == nil && len(t.written) > 0: // records that refer to it
-				t.refuse("%s reads what a step before it may have written", who)
+				t.refuseBut(t.first(s), "%s reads what a step before it may have written", who)
 			}
 			if f == nil {
 				break

@@ -92,6 +92,7 @@ var operatorFunctions = map[string]function{
 		return yesNo("(" + a[0].SQL + " IS NULL)")
 	},
 	"either":   either,
+	"needed":   needed,
 	"least":    extreme("LEAST"),
 	"greatest": extreme("GREATEST"),
 	"size": func(a []scalar, _ house) (scalar, error) {
@@ -139,6 +140,14 @@ func either(a []scalar, _ house) (scalar, error) {
 	}
 	out.Why = firstOf(x.Why, y.Why)
 	return out, nil
+}
+
+func needed(a []scalar, _ house) (scalar, error) {
+	x, say := a[0], a[1]
+	missing := "CASE WHEN " + x.SQL + " IS NULL THEN " + said(value.Missing) + " || coalesce('. ' || " + say.SQL +
+		", '') END"
+	x.Why = firstOf(x.Why, missing)
+	return x, nil
 }
 
 // extreme is the least or the greatest of several values, whichever of them there are.

@@ -98,6 +98,10 @@ export const useBuild = defineStore('build', () => {
   return { contents, own, one, load, object, paths, fieldAt, pathLabel, referrers }
 })
 
+/** The fields that can be written. */
+export const settable = (o: ObjectDef | undefined): FieldDef[] =>
+  (o?.fields ?? []).filter((f) => f.type !== 'worked_out' && f.type !== 'running_number')
+
 /** Finds options whose label has every word typed, in any order. */
 export function matching<T extends { label: string }>(options: T[], text: string, most = 40): T[] {
   const words = text.toLowerCase().split(/\s+/).filter(Boolean)

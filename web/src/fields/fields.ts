@@ -43,6 +43,8 @@ export interface FieldKind {
   handed?: true
   /** Nobody gives its value: the program does. */
   given?: true
+  /** An expression that does where a value of it is missing. */
+  instead?: string
   /** The type a condition asks for a value of. */
   asked?: FieldType
 }
@@ -70,7 +72,7 @@ const file = { ...record, family: 'file', drawn: true } as const
 
 /** The types of fields, in the order a builder is offered them. */
 export const fieldTypes: Record<FieldType, FieldKind> = {
-  text: { ...text, letters: true, bounded: true, searchable: true, handed: true },
+  text: { ...text, letters: true, bounded: true, searchable: true, handed: true, instead: '"–"' },
   long_text: {
     ...text,
     roomy: true,
@@ -79,6 +81,7 @@ export const fieldTypes: Record<FieldType, FieldKind> = {
     drawn: true,
     bounded: true,
     searchable: true,
+    instead: '"–"',
     asked: 'text',
   },
   whole_number: {
@@ -87,6 +90,7 @@ export const fieldTypes: Record<FieldType, FieldKind> = {
     letters: true,
     bounded: true,
     handed: true,
+    instead: '0',
   },
   decimal: {
     ...number,
@@ -94,6 +98,7 @@ export const fieldTypes: Record<FieldType, FieldKind> = {
     letters: true,
     bounded: true,
     handed: true,
+    instead: '0',
   },
   money: {
     ...number,
@@ -109,12 +114,14 @@ export const fieldTypes: Record<FieldType, FieldKind> = {
     orders: listed,
     picked: true,
     handed: true,
+    instead: 'false',
   },
-  date: { ...time, format: day, handed: true },
+  date: { ...time, format: day, handed: true, instead: 'today' },
   date_time: {
     ...time,
     format: (value) => moment(String(value)),
     handed: true,
+    instead: 'now',
   },
   choice: {
     ...text,

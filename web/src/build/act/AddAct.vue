@@ -5,6 +5,7 @@ import { useBuild } from '../build'
 import KnownPicker from '../conditions/KnownPicker.vue'
 import { useKnown } from '../conditions/context'
 import ValuesEditor from '../conditions/ValuesEditor.vue'
+import { fitting } from './fitting'
 import { withSetting } from './settings'
 import { typeAt } from './typeat'
 
@@ -14,9 +15,12 @@ const add = defineModel<Add>({ required: true })
 const build = useBuild()
 const known = useKnown()
 
+/** Fields that nothing is said of yet take what the list has for them. */
 function setForEach(list: string): void {
-  const item = add.value.item || typeAt(build, known.names(props.place), list)?.object || 'each_row'
-  add.value = { ...add.value, for_each: list || undefined, item: list ? item : undefined }
+  const type = typeAt(build, known.names(props.place), list)
+  const item = add.value.item || type?.object || 'each_row'
+  const values = list ? [...add.value.values, ...fitting(build, add.value, item, type)] : add.value.values
+  add.value = { ...add.value, for_each: list || undefined, item: list ? item : undefined, values }
 }
 </script>
 

@@ -98,7 +98,9 @@ function commit(): void {
         <span>{{ option.words }}</span>
         <code v-if="option.fill" class="path">{{ option.path }}</code>
         <span v-else class="muted path">{{ option.path }}</span>
-        <span class="muted">{{ option.fill ? 'function' : kindWords(option, build) }}</span>
+        <span class="muted">
+          {{ option.fill ? 'function' : kindWords(option, build) }}{{ option.empty ? ', perhaps empty' : '' }}
+        </span>
         <span class="sample">{{ option.sample }}</span>
       </span>
     </template>
@@ -114,7 +116,7 @@ function commit(): void {
 }
 .option {
   display: grid;
-  grid-template-columns: minmax(13rem, auto) minmax(10rem, auto) 9rem 11rem;
+  grid-template-columns: minmax(13rem, auto) minmax(10rem, auto) 12rem 11rem;
   gap: 1rem;
   font-size: 0.9rem;
 }

@@ -3,7 +3,8 @@ import Select from 'primevue/select'
 import { computed, nextTick, ref } from 'vue'
 import type { Operand } from '@/api/types'
 import RemoveButton from '@/frame/RemoveButton.vue'
-import { useBuild } from '../build'
+import { settable, useBuild } from '../build'
+import EmptyWay from './EmptyWay.vue'
 import OperandSlot from './OperandSlot.vue'
 
 /** Fields of an object that are set to values. A field just chosen stays here until it has one. */
@@ -14,11 +15,7 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ set: [field: string, value: Operand | undefined]; unset: [field: string] }>()
 const build = useBuild()
-const fields = computed(() =>
-  (build.object(props.object)?.fields ?? []).filter(
-    (f) => f.type !== 'worked_out' && f.type !== 'running_number',
-  ),
-)
+const fields = computed(() => settable(build.object(props.object)))
 const left = computed(() => fields.value.filter((f) => !props.values.some((v) => v.field === f.key)))
 const fieldOf = (key: string | null) => fields.value.find((f) => f.key === key)
 const pending = ref<string | null>(null)
@@ -46,6 +43,13 @@ async function fill(value: Operand | undefined): Promise<void> {
       :field="fieldOf(v.field)!"
       :label="v.field"
       @update:model-value="emit('set', v.field, $event)"
+    />
+    <EmptyWay
+      v-if="fieldOf(v.field) && v.value.expression"
+      :model-value="v.value.expression"
+      :place="place"
+      :field="fieldOf(v.field)!"
+      @update:model-value="emit('set', v.field, { expression: $event })"
     />
     <RemoveButton :label="'Do not set ' + v.field" @press="emit('unset', v.field)" />
   </div>

@@ -10,6 +10,8 @@ export interface Known {
   kind: string
   object?: string
   sample?: string
+  /** It may be empty where it is used. */
+  empty?: boolean
   /** A function, which is filled in before it is taken. */
   fill?: boolean
 }
@@ -51,20 +53,22 @@ export function knownValues(
     kind: string,
     object: string | undefined,
     depth: number,
+    empty: boolean,
   ): void => {
-    if (kind !== 'screen') out.push({ path, label, kind, object, sample: samples[path] })
+    if (kind !== 'screen') out.push({ path, label, kind, object, sample: samples[path], empty })
     for (const part of parts(kind))
-      out.push({ path: `${path}.${part}`, label: `${label} · ${part}`, kind: 'text' })
+      out.push({ path: `${path}.${part}`, label: `${label} · ${part}`, kind: 'text', empty: true })
     if (kind !== 'record' || depth === 0) return
     for (const f of build.object(object)?.fields ?? []) {
-      add(`${path}.${f.key}`, `${label} › ${f.label}`, kindOf(f), target(f), depth - 1)
+      const lacking = empty || (!f.required && f.type !== 'running_number')
+      add(`${path}.${f.key}`, `${label} › ${f.label}`, kindOf(f), target(f), depth - 1, lacking)
     }
   }
   const far = (n: Name) => (everywhere.includes(n.key) ? 1 : 0)
   const nearest = [...names].reverse().sort((a, b) => far(a) - far(b))
   for (const n of nearest) {
     const from = out.length
-    add(n.key, n.label, n.type.kind, n.type.object, 2)
+    add(n.key, n.label, n.type.kind, n.type.object, 2, !!n.type.empty)
     const many = (path: string, label: string, kind: string) => {
       if (kind === 'list' || kind === 'rows')
         out.push({ path: `size(${path})`, label: `How many: ${label}`, kind: 'whole', sample: samples[path] })
@@ -72,7 +76,7 @@ export function knownValues(
     many(n.key, n.label, n.type.kind)
     for (const a of n.type.kind === 'screen' ? (n.type.answers ?? []) : []) {
       const [path, label] = [`${n.key}.${a.key}`, `${n.label} › ${a.label || a.key}`]
-      add(path, label, a.type.kind, a.type.object, 2)
+      add(path, label, a.type.kind, a.type.object, 2, !!(n.type.empty || a.type.empty))
       many(path, label, a.type.kind)
     }
     const depth = (k: Known) => k.path.split('.').length

@@ -137,7 +137,34 @@ function belonging(build: Build, names: Name[], taken: string[]): Made[] {
   })
 }
 
+/** All records of an object, to choose from. */
+function listed(build: Build, o: ObjectDef, taken: string[]): Made[] {
+  return [true, false].map((several) => {
+    const what = several ? o.plural.toLowerCase() : build.one(o.key)
+    return {
+      label: 'Choose ' + what,
+      what: several ? 'several, from all of them' : 'from all of them',
+      make: () => {
+        const key = keys(taken)
+        const search = key(o.plural)
+        return [
+          {
+            key: search,
+            kind: 'search',
+            title: o.plural,
+            search: { object: o.key, where: {}, order: [{ path: o.label_field }] },
+          },
+          choosing(key('choose ' + (several ? o.plural : o.label)), `Choose ${what}`, search, o, several),
+        ]
+      },
+    }
+  })
+}
+
 /** Steps that often go together, made by one line. */
 export function compounds(build: Build, names: Name[], taken: string[]): Made[] {
-  return [...belonging(build, names, taken), ...build.own.flatMap((o) => finding(o, taken))]
+  return [
+    ...belonging(build, names, taken),
+    ...build.own.flatMap((o) => [...listed(build, o, taken), ...finding(o, taken)]),
+  ]
 }
