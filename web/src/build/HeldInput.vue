@@ -3,6 +3,7 @@ import { ref, watch } from 'vue'
 import type { FieldDef } from '@/api/types'
 import ValueInput from '@/fields/ValueInput.vue'
 import { fieldTypes } from '@/fields/fields'
+import { afterPress } from '@/frame/press'
 
 /**
  * A value that is given up when it is left, or where it is picked at once. As long as somebody is in
@@ -37,7 +38,7 @@ function enter(next: unknown): void {
 
 function leave(event: FocusEvent): void {
   const to = event.relatedTarget as HTMLElement | null
-  if (!root.value?.contains(to)) give()
+  if (!root.value?.contains(to)) afterPress(give)
 }
 </script>
 

@@ -21,6 +21,8 @@ const props = defineProps<{
   ships?: boolean
   /** It stands in something that scrolls. */
   within?: boolean
+  /** What the button of a closing screen says where it does not lead where the builder wants. */
+  closes?: string
 }>()
 const emit = defineEmits<{
   next: [answers: Answers]
@@ -47,12 +49,19 @@ const progress = computed(() => {
 /** Which screen it is, and in which turn. */
 const place = computed(() => `${props.view.step}@${turnsOf(props.view)}`)
 
-// The keyboard goes to a new screen, unless somebody is typing elsewhere, such as in the sheet.
+/** Whether nobody is typing elsewhere, such as in the sheet. */
+function here(): boolean {
+  const at = document.activeElement
+  return !at || at === document.body || !!form.value?.contains(at) || at.contains(form.value)
+}
+
+// The keyboard goes to a new screen, and on one that is to be looked at again to the first thing that is wrong.
+watch(place, () => here() && heading.value?.focus(), { flush: 'post' })
 watch(
-  place,
+  () => props.problems,
   () => {
-    const at = document.activeElement
-    if (!at || at === document.body || form.value?.contains(at)) heading.value?.focus()
+    const inputs = '[data-wrong] :is(input, textarea, select, button, [tabindex="0"])'
+    if (here()) form.value?.querySelector<HTMLElement>(inputs)?.focus()
   },
   { flush: 'post' },
 )
@@ -140,7 +149,7 @@ defineExpose({ answers: () => surface.value?.answers() ?? {}, happens })
       <template v-if="view.closed">
         <Button
           type="button"
-          :label="view.go === 'again' ? 'Start again' : 'To the home page'"
+          :label="closes ?? (view.go === 'again' ? 'Start again' : 'To the home page')"
           @click="emit('close')"
         />
       </template>

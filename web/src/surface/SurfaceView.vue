@@ -139,6 +139,7 @@ defineExpose({ answers, around })
           v-show="shown(part)"
           :key="part.key"
           class="place"
+          :data-wrong="problems[part.key] ? '' : undefined"
           :class="{ builds, selected: builds && selected === part.key }"
           @focusin="builds && emit('select', part.key)"
           @click="builds && emit('select', part.key)"

@@ -177,6 +177,7 @@ async function close(): Promise<void> {
       :problems="problems"
       :busy="busy"
       :within="dialog"
+      :closes="dialog ? 'Close' : undefined"
       @next="next"
       @back="back"
       @later="later"

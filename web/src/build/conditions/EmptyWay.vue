@@ -31,7 +31,7 @@ function take(way: string): void {
 </script>
 
 <template>
-  <template v-if="value?.empty">
+  <span v-if="value?.empty" class="way">
     <span class="muted">where that is empty</span>
     <Select
       model-value="empty"
@@ -42,5 +42,13 @@ function take(way: string): void {
       :aria-label="field.label + ': where it is empty'"
       @update:model-value="take"
     />
-  </template>
+  </span>
 </template>
+
+<style scoped>
+.way {
+  display: inline-flex;
+  align-items: center;
+  gap: 0.4rem;
+}
+</style>

@@ -6,6 +6,7 @@ import { findIn } from '@/api/options'
 import type { FieldDef, Operand } from '@/api/types'
 import ValueInput from '@/fields/ValueInput.vue'
 import { fieldTypes } from '@/fields/fields'
+import { afterPress } from '@/frame/press'
 import { target as targetOf, useBuild } from '../build'
 import { kindOf } from './known'
 import KnownPicker from './KnownPicker.vue'
@@ -87,7 +88,7 @@ const find = (text: string) => findIn(() => target.value)(text)
       :kind="kind ?? (type === 'choice' ? 'text' : kindOf(field))"
       :object="target"
     />
-    <span v-else @focusout="commit" @keydown.enter="commit">
+    <span v-else @focusout="afterPress(commit)" @keydown.enter="commit">
       <ValueInput
         :id="id"
         :label="label"

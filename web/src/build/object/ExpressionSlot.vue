@@ -3,6 +3,7 @@ import { refDebounced } from '@vueuse/core'
 import InputText from 'primevue/inputtext'
 import { computed, nextTick, ref, useId, watch } from 'vue'
 import { useAsked } from '@/api/asked'
+import { afterPress } from '@/frame/press'
 import FunctionsHelp from '../FunctionsHelp.vue'
 import type { Records } from './records'
 
@@ -55,7 +56,7 @@ function commit(): void {
       :placeholder="placeholder"
       :invalid="!!result?.problem"
       spellcheck="false"
-      @blur="commit"
+      @blur="afterPress(commit)"
       @keydown.enter.prevent="commit"
     />
     <small v-if="failed" class="bad" role="alert">{{ failed }}</small>

@@ -2,6 +2,7 @@
 import InputText from 'primevue/inputtext'
 import Textarea from 'primevue/textarea'
 import { nextTick, ref, watch } from 'vue'
+import { afterPress } from '@/frame/press'
 
 /** A text that is written when the builder leaves it or presses Enter. */
 defineProps<{ label: string; placeholder?: string; long?: boolean }>()
@@ -52,7 +53,7 @@ async function commit(): Promise<void> {
     fluid
     :aria-label="label"
     :placeholder="placeholder"
-    @blur="commit"
+    @blur="afterPress(commit)"
   />
   <InputText
     v-else
@@ -61,7 +62,7 @@ async function commit(): Promise<void> {
     size="small"
     :aria-label="label"
     :placeholder="placeholder"
-    @blur="commit"
+    @blur="afterPress(commit)"
     @keydown.enter.prevent="commit"
   />
 </template>
