@@ -164,7 +164,7 @@ async function close(): Promise<void> {
 
 <template>
   <component :is="dialog ? 'div' : 'main'" :id="dialog ? undefined : 'main'" class="run" :class="{ dialog }">
-    <Message v-if="failed" severity="error" :closable="false" role="alert">
+    <Message v-if="failed" severity="error" :closable="false" role="alert" class="failure">
       {{ failed }}
       <Button v-if="moved || !run" text size="small" label="Show where it stands" @click="show" />
     </Message>
@@ -192,12 +192,16 @@ async function close(): Promise<void> {
 </template>
 
 <style scoped>
-.dialog {
-  margin: 0;
-}
 .run {
   max-width: 54rem;
   margin: 1.6rem auto 4rem;
   padding: 0 1.2rem;
+}
+.failure {
+  margin-bottom: 1rem;
+}
+.run.dialog {
+  margin: 0;
+  padding: 0;
 }
 </style>

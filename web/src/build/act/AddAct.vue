@@ -50,6 +50,7 @@ function setForEach(list: string): void {
     <span v-if="add.for_each" class="muted">known inside as “{{ add.item }}”</span>
   </div>
   <ValuesEditor
+    adds
     :object="add.object"
     :place="place"
     :values="add.values"

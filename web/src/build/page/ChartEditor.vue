@@ -66,6 +66,7 @@ function total(key: string): void {
       option-label="label"
       option-value="key"
       size="small"
+      placeholder="each day"
       aria-label="How much time a bar takes in"
       @update:model-value="chart = { ...chart, by: { ...chart.by, span: $event || undefined } }"
     />
@@ -76,6 +77,7 @@ function total(key: string): void {
       option-label="label"
       option-value="key"
       size="small"
+      placeholder="how many there are"
       aria-label="How long the bars are"
       @update:model-value="total"
     />

@@ -11,7 +11,12 @@ import TextSlot from '../sheet/TextSlot.vue'
 import NewValue from './NewValue.vue'
 
 /** What people may give in each row of a table, such as a quantity. */
-const props = defineProps<{ pointer: string; step: string }>()
+const props = defineProps<{
+  pointer: string
+  step: string
+  /** The type that is likeliest. */
+  first: Asked['type']
+}>()
 const ask = defineModel<Asked[]>({ required: true })
 const types = offered(typesWhere((kind, type) => kind.handed && isSingle(type) && type !== 'reference'))
 function add(words: string, type: Asked['type']): void {
@@ -77,7 +82,7 @@ function number(text: string): number | undefined {
   </div>
   <NewValue
     :types="types"
-    first="whole_number"
+    :first="first"
     label="What each row asks for besides"
     placeholder="nothing; or a quantity, a note …"
     button="Ask for it"

@@ -26,6 +26,7 @@ function number(text: string): number | undefined {
     :model-value="entries.ask"
     :pointer="pointer + '/entries/ask'"
     :step="step"
+    first="text"
     @update:model-value="change({ ask: $event })"
   />
   <div class="row">

@@ -28,6 +28,7 @@ function change(some: Partial<TablePart>): void {
     :model-value="table.ask ?? []"
     :pointer="pointer + '/ask'"
     :step="step"
+    first="whole_number"
     @update:model-value="
       change({ ask: $event.length ? $event : undefined, ...($event.length ? { select: 'several' } : {}) })
     "

@@ -152,6 +152,7 @@ function dropCheck(i: number): void {
       :place="step + '!'"
       :model-value="c.message"
       :label="'What is said ' + (i + 1)"
+      class="wide"
       @update:model-value="check(i, { message: $event })"
     />
     <Select
@@ -161,6 +162,7 @@ function dropCheck(i: number): void {
       option-value="key"
       size="small"
       :aria-label="'Where it is said ' + (i + 1)"
+      placeholder="above all"
       @update:model-value="check(i, { part: $event || undefined })"
     />
     <RemoveButton :label="'Remove check ' + (i + 1)" @press="dropCheck(i)" />
