@@ -223,7 +223,7 @@ func TestTakeOnACustomerFromNothing(t *testing.T) {
 	b.enter("Closing message", "{new_customer.name} is {new_customer.number}, with {size(new_contact)} to talk to.")
 	b.press("details")
 	b.see("no findings")
-	b.picture("/tmp/cust.png")
+
 	b.enter("Name", "Brindle Court Homes")
 	b.press("Next")
 	b.see("How can Brindle Court Homes be reached?")

@@ -68,6 +68,14 @@ func (h *hand) next() {
 	h.keys(kb.Enter, chromedp.KeyModifiers(8))
 }
 
+// opens opens the settings of the step that the keyboard is on.
+func (h *hand) opens() {
+	h.t.Helper()
+	h.use(false)
+	h.keyed++
+	h.keys(kb.Enter)
+}
+
 // leave goes from the settings of a step back to its row.
 func (h *hand) leave() {
 	h.t.Helper()
@@ -177,6 +185,129 @@ func TestBuildingAChangeOfRelatedRecords(t *testing.T) {
 	h.points("button", "Next")
 	h.see("Finished")
 	h.within("Choose what to do and for whom, change a related object", 90)
+
+	h.releases("Badges")
+	free := h.site.count(t, `SELECT count(*) FROM liftcare_production.badge WHERE NOT suspended`)
+	h.signIn("Mara Stillwater")
+	h.pressIn("button", "Badges")
+	h.see("What and for whom?")
+	h.pressIn("button", "Yes")
+	h.row("")
+	h.press("Next")
+	h.see("Done.")
+	if n := h.site.count(t, `SELECT count(*) FROM liftcare_production.badge WHERE NOT suspended`); n != free-1 {
+		t.Errorf("%d badges are suspended", free-n)
+	}
+}
+
+// From an empty sheet: two choosing screens, one of them with a quantity, gathered, read over with the total, and saved as
+// a quote with its lines.
+func TestBuildingAQuote(t *testing.T) {
+	t.Parallel() // most of it is waiting
+	h := fromNothing(t, "Offers")
+	h.points("button", "Add the first step")
+	h.takes("choose a service call", "Choose a service call")
+	h.onRow("choose_service_call")
+	h.next()
+	h.takes("choose repair p", "Choose repair packages")
+	h.onRow("choose_repair_packages")
+	h.next()
+	h.takes("choose spare p", "Choose spare parts")
+	h.onRow("choose_spare_parts")
+	h.opens()
+	h.points(".settings input", "What each row asks for besides")
+	h.writes("Quantity", kb.Enter)
+	h.see("each row asks for")
+	h.leave()
+	h.next()
+	h.takes("gather", "Gather rows")
+	h.onRow("gather_rows")
+	h.points(".settings input", "Put the rows of a list in")
+	h.takes("packages", "choose_repair_packages.repair_packages")
+	h.points(".settings input", "Put the rows of a list in")
+	h.takes("spare", "choose_spare_parts.spare_parts")
+	for _, name := range []string{"Name", "Price", "Quantity"} {
+		h.points("[role=combobox]", "Take a value of the lists into each row")
+		h.points("[role=option]", name)
+		h.see(name)
+	}
+	h.points(".settings input", "Quantity of list 1")
+	h.writes("1", kb.Enter)
+	h.points(".settings input", "A value of your own in each row")
+	h.writes("Amount", "")
+	h.points("[role=combobox]", "Its type")
+	h.points("[role=option]", "money")
+	h.points("button", "Add it")
+	h.points(".settings input", "Amount of list 1")
+	h.takes("price", "each_repair_package.price")
+	h.points(".settings input", "Amount of list 2")
+	h.writes("each_row.row.price * each_row.quantity", kb.Enter)
+	h.leave()
+	h.next()
+	h.takes("screen: Review", "Screen")
+	h.onRow("review")
+	h.points(".settings .row button", "lines")
+	h.see("with its total")
+	h.leave()
+	h.next()
+	h.takes("add quote", "Add quote")
+	h.onRow("new_quote")
+	h.points(".settings input", "Service call")
+	h.takes("service", "choose_service_call.service_call")
+	h.see("Service call: ")
+	h.leave()
+	h.next()
+	h.takes("add quote line", "Add quote line")
+	h.onRow("new_quote_line")
+	h.points(".settings input", "For each of")
+	h.takes("gather", "gather_rows")
+	h.see("Quantity: ")
+	h.points(".settings input", "Quote")
+	for _, of := range [][3]string{{"Quote", "new quote", "new_quote"}, {"What", "name", "each_row.name"},
+		{"Unit price", "price", "each_row.price"}} {
+		h.until(fmt.Sprintf(`document.activeElement?.getAttribute('aria-label') === %q`, of[0]), "the keyboard is not on %s", of[0])
+		h.takes(of[1], of[2])
+		h.see(of[0] + ": ")
+	}
+	h.leave()
+	h.next()
+	h.takes("finish", "Finish")
+	h.see("no findings")
+	h.points("tbody tr:nth-child(1) td", "")
+	h.points("button", "Next")
+	h.see("Screen 2 of 4")
+	h.points("tbody tr:nth-child(1) td", "")
+	h.points("button", "Next")
+	h.see("Screen 3 of 4")
+	h.points("tbody tr:nth-child(1) input", "")
+	h.writes("3", "")
+	h.points("button", "Next")
+	h.see("Screen 4 of 4")
+	h.points("button", "Next")
+	h.see("Finished")
+	h.see("2 written")
+	h.within("Two choosing screens, gather, review with total, save header and lines", 210)
+
+	h.releases("Offers")
+	h.signIn("Mara Stillwater")
+	h.pressIn("button", "Offers")
+	h.see("Screen 1 of 4")
+	h.row("SC-7")
+	h.press("Next")
+	h.see("Screen 2 of 4")
+	h.row("Brake service")
+	h.press("Next")
+	h.see("Screen 3 of 4")
+	h.fill("quantity", "Brake lining, brass", "3")
+	h.press("Next")
+	h.see("€1,254.07")
+	h.press("Next")
+	h.see("Done.")
+	if n := h.site.count(t, `SELECT count(*) FROM liftcare_production.quote_line l JOIN liftcare_production.quote q ON q.id = l.quote
+		JOIN liftcare_production.service_call c ON c.id = q.service_call WHERE c.number = 7 AND q.id = (SELECT max(id) FROM liftcare_production.quote)
+		AND (l.what, l.quantity, l.unit_price) IN (('Brake service', 1, 640), ('Brake lining, brass', 3, 204.69))`); n != 2 {
+		t.Errorf("%d of two lines are saved", n)
+	}
 }
 
 // From an empty sheet: four screens, several rows chosen on one feeding what follows, and a record added for each.

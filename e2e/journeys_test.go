@@ -4,7 +4,6 @@ import (
 	"strings"
 	"testing"
 
-	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 )
 
@@ -106,80 +105,6 @@ func TestBookAVisitThroughBothSides(t *testing.T) {
 		JOIN liftcare_production.certificate c ON c.engineer = v.engineer WHERE v.number > 900 AND b.name = $1 AND b.town = $2 AND c.kind = 'electrical' AND c.expires_on >= current_date`, name, town); n < 2 {
 		t.Errorf("the visits are not to %s by an engineer with the certificate", name)
 	}
-}
-
-// A builder makes a walkthrough of two screens from nothing, rehearses, releases and
-// walks it.
-func TestAWalkthroughFromNothing(t *testing.T) {
-	t.Parallel() // most of it is waiting
-	s := newSite(t)
-	b := s.browser(t)
-	b.signIn("Bo Lindqvale")
-	b.press("New…")
-	b.enter("What is it called?", "Who works there?")
-	b.pressIn(".p-multiselect", "Choose roles")
-	b.pressIn("[role=option]", "Dispatcher")
-	b.keys(kb.Escape)
-	b.press("Make it")
-	b.see("This walkthrough has no steps yet")
-
-	b.press("Add the first step")
-	b.pick("New step: type its verb", "search customers", "Search customers")
-	b.known("customers")
-	step := func(words, option string) {
-		t.Helper()
-		b.keys(kb.Enter, chromedp.KeyModifiers(8)) // Shift Enter: a step after this one
-		b.pick("New step: type its verb", words, option)
-	}
-	step("screen: Which customer?", "Screen")
-	b.see("this screen is empty")
-	b.press("table")
-	b.known("which_customer.customer")
-	b.focusRow("which_customer")
-	step("search contacts", "Search contacts")
-	b.known("contacts")
-	b.press("Condition")
-	b.pick("Field", "customer", "Customer")
-	b.pick("Value", "which customer", "which_customer.customer")
-	b.see("Customer is the chosen customer")
-	b.focusRow("contacts")
-	step("screen: Their contacts", "Screen")
-	b.known("their_contacts")
-	b.press("table")
-	b.known("their_contacts.contact")
-	b.choose("one row is chosen", "no row can be chosen")
-	b.focusRow("their_contacts")
-	step("finish", "Finish")
-	b.see("no findings")
-
-	b.see("Screen 1 of 2")
-	b.row("Homes")
-	b.press("Next")
-	b.see("Screen 2 of 2")
-	b.press("Release…")
-	b.see("“Who works there?” is added")
-	b.press("Release 2")
-	b.see("Release 2 is in force")
-	b.press("Sign out")
-
-	b.signIn("Dana Merrowdale")
-	b.pressIn("button", "Who works there?")
-	b.see("Which customer?")
-	var customer string
-	var contacts int
-	if err := s.db.QueryRow(`SELECT c.name, count(*) FROM liftcare_production.customer c JOIN liftcare_production.contact k ON k.customer = c.id
-		GROUP BY c.id ORDER BY c.name COLLATE "und-x-icu" LIMIT 1`).Scan(&customer, &contacts); err != nil {
-		t.Fatal(err)
-	}
-	b.row(customer)
-	b.press("Next")
-	b.see("Their contacts")
-	rows := run(b, chromedp.Evaluate[int](`document.querySelectorAll('tbody tr').length`))
-	if rows != contacts {
-		t.Errorf("%d contacts of %s are shown, want %d", rows, customer, contacts)
-	}
-	b.press("Next")
-	b.see("Finished")
 }
 
 // Undo survives a reload, and what one builder did stays when another undoes.

@@ -127,7 +127,6 @@ func TestWhatIsDoneInPlaceOfALine(t *testing.T) {
 	b.press("and then …")
 	b.choose("What it does", "add records")
 	b.choose("What is added", "Customer")
-	b.choose("Set a field", "Name")
 	b.enter("Name", `"Lantern Wharf"`)
 	b.keys(kb.Enter)
 	b.pressIn("label", "if it fails, do something else than to stop")

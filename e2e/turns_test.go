@@ -146,7 +146,6 @@ func TestWhatIsDoneIfItFails(t *testing.T) {
 	b.enter("Label", "Name")
 	b.see("Name")
 	b.after("who", "add customer", "Add customer")
-	b.choose("Set a field", "Name")
 	b.enter("Name", "who.name")
 	b.keys(kb.Enter)
 	b.pressIn("label", "if it fails, do other steps")

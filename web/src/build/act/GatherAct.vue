@@ -36,6 +36,9 @@ const offers = computed(() => {
   )
 })
 
+/** What is at hand of the other lists, which is not known to one. */
+const others = (i: number) => gather.value.from.flatMap((f, n) => (n === i ? [] : [f.item]))
+
 function from(i: number, some: Partial<GatherFrom>): void {
   gather.value = { ...gather.value, from: gather.value.from.map((f, n) => (n === i ? { ...f, ...some } : f)) }
 }
@@ -152,6 +155,7 @@ function set(i: number, key: string, value: Operand | undefined): void {
         :place="place"
         kind="yesno"
         :label="'Only when, of list ' + (i + 1)"
+        :without="others(i)"
         placeholder="always"
         @update:model-value="from(i, { only_when: $event || undefined })"
       />
@@ -167,6 +171,7 @@ function set(i: number, key: string, value: Operand | undefined): void {
         :place="place"
         :field="c"
         :label="`${c.label} of list ${i + 1}`"
+        :without="others(i)"
         @update:model-value="set(i, c.key, $event)"
       />
     </div>

@@ -95,7 +95,7 @@ export const acts: { [K in ActKind]: ActEntry<K> } = {
     fresh: () => ({ gather: { columns: [], from: [] } }),
     editor: GatherAct,
     gives: true,
-    says: (_, { title }) => `Gather ${title}`,
+    says: (_, { title }) => (/^gather /i.test(title) ? title : `Gather ${title}`),
     lines: ({ gather }, at) => [
       ...(gather?.from ?? []).map((f) => 'rows of ' + known(at, f.list)),
       (gather?.columns ?? []).map((c) => c.label).join(', '),

@@ -1,7 +1,7 @@
 import type { Add, Assignment, ExprType } from '@/api/types'
 import { resultOf } from '@/fields/fields'
 import { settable, target, type useBuild } from '../build'
-import { candidates } from './gathering'
+import { candidates, type Candidate } from './gathering'
 
 /**
  * What a record added for each of a list takes of it: the record at hand where one field refers to such, or of a row
@@ -20,7 +20,9 @@ export function fitting(
   }
   const offers = candidates(build, item, list)
   return free.flatMap((f) => {
-    const same = offers.find((o) => o.label.toLowerCase() === f.label.toLowerCase() && o.type === resultOf(f))
+    const holds = (o: Candidate) =>
+      o.type === resultOf(f) || (o.type === 'whole_number' && resultOf(f) === 'decimal')
+    const same = offers.find((o) => o.label.toLowerCase() === f.label.toLowerCase() && holds(o))
     return same ? [{ field: f.key, value: { expression: same.path } }] : []
   })
 }

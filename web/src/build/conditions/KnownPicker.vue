@@ -12,6 +12,8 @@ const props = defineProps<{
   kind?: string
   object?: string
   placeholder?: string
+  /** Names that are known at the place, though not to this. */
+  without?: string[]
 }>()
 const expression = defineModel<string>({ required: true })
 const build = useBuild()
@@ -22,11 +24,11 @@ const found = ref<Known[]>([])
 watch(expression, (e) => (text.value = e), { immediate: true })
 
 const known = computed(() =>
-  knownValues(build, context.names(props.place), context.samples.value).map((k) => ({
-    ...k,
-    label: k.label + ' ' + k.path,
-    words: k.label,
-  })),
+  knownValues(
+    build,
+    context.names(props.place).filter((n) => !props.without?.includes(n.key)),
+    context.samples.value,
+  ).map((k) => ({ ...k, label: k.label + ' ' + k.path, words: k.label })),
 )
 
 /** Functions that do what was typed, to be filled in. */
@@ -116,8 +118,11 @@ function commit(): void {
 }
 .option {
   display: grid;
-  grid-template-columns: minmax(13rem, auto) minmax(10rem, auto) 12rem 11rem;
+  grid-template-columns: minmax(0, 1.2fr) minmax(0, 1fr) 9rem 9rem;
+  width: min(44rem, 88vw);
   gap: 1rem;
+  overflow-wrap: anywhere;
+  white-space: normal;
   font-size: 0.9rem;
 }
 .sample {

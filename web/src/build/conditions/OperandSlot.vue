@@ -19,6 +19,7 @@ const props = defineProps<{
   kind?: string
   /** Whether one of several choices is meant rather than all of them. */
   one?: boolean
+  without?: string[]
 }>()
 const operand = defineModel<Operand | undefined>({ required: true })
 const build = useBuild()
@@ -87,6 +88,7 @@ const find = (text: string) => findIn(() => target.value)(text)
       :label="label"
       :kind="kind ?? (type === 'choice' ? 'text' : kindOf(field))"
       :object="target"
+      :without="without"
     />
     <span v-else @focusout="afterPress(commit)" @keydown.enter="commit">
       <ValueInput

@@ -19,9 +19,10 @@ const props = defineProps<{
 }>()
 const ask = defineModel<Asked[]>({ required: true })
 const types = offered(typesWhere((kind, type) => kind.handed && isSingle(type) && type !== 'reference'))
+/** A row is one that is filled in, so that the first thing asked for is there in each. */
 function add(words: string, type: Asked['type']): void {
   const key = keyFrom(words, ['row', ...ask.value.map((a) => a.key)])
-  ask.value = [...ask.value, { key, label: words, type }]
+  ask.value = [...ask.value, { key, label: words, type, required: !ask.value.length || undefined }]
 }
 
 function change(i: number, some: Partial<Asked>): void {

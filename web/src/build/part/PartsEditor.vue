@@ -31,10 +31,9 @@ function shown(kind: PartKind): Beginning['of'] {
   const all = known.value.filter((k) => k.kind === parts[kind].shows && !k.path.startsWith('person'))
   const first = all[0]
   if (!first) return undefined
-  const values = typeAt(build, here.names(props.step), first.path)?.answers?.map((a) => ({
-    value: a.key,
-    total: a.type.kind === 'money' || undefined,
-  }))
+  const answers = typeAt(build, here.names(props.step), first.path)?.answers
+  const amount = answers?.findLast((a) => a.type.kind === 'money') // prices come before what they come to
+  const values = answers?.map((a) => ({ value: a.key, total: a === amount || undefined }))
   return { path: first.path, object: build.object(first.object), values }
 }
 
