@@ -2,6 +2,8 @@ package e2e
 
 import (
 	"fmt"
+	"os"
+	"path/filepath"
 	"testing"
 	"time"
 
@@ -38,8 +40,8 @@ func (b *browser) sets(fields ...[2]string) {
 	}
 }
 
-// told lets those of a role be told. The list of roles opens where it belongs; one that closes because the page moves is
-// opened again.
+// told lets those of a role be told. The list of roles opens where it belongs; one that closes because the page moves
+// is opened again.
 func (b *browser) told(role string) {
 	b.t.Helper()
 	for range 5 {
@@ -56,6 +58,19 @@ func (b *browser) told(role string) {
 		}
 	}
 	b.fail("%s are not told", role)
+}
+
+// upload gives files, made here of a few words.
+func (b *browser) upload(input string, names ...string) {
+	b.t.Helper()
+	paths := make([]string, len(names))
+	for n, name := range names {
+		paths[n] = filepath.Join(b.t.TempDir(), name)
+		if err := os.WriteFile(paths[n], []byte("Words of "+name), 0o600); err != nil {
+			b.t.Fatal(err)
+		}
+	}
+	run(b, chromedp.SetUploadFiles(input, paths))
 }
 
 // releases puts everything into force and goes.
@@ -191,8 +206,10 @@ func TestTakeOnACustomerFromNothing(t *testing.T) {
 	}
 	b.after("whom_do_we_talk_to", "screen: Their papers", "Screen")
 	b.known("their_papers")
-	b.input("Paper", "file")
+	b.input("Papers", "file")
 	b.optional()
+	b.pressIn("label", "several")
+	b.see("at least")
 	b.press("Other buttons")
 	b.pressIn("label", "a second way on")
 	b.enter("Label of the second way on", "There are none")
@@ -211,13 +228,13 @@ func TestTakeOnACustomerFromNothing(t *testing.T) {
 	b.see(`needed(each_row.last_name, "Last name is needed.")`)
 	b.after("new_contact", "add document", "Add document")
 	b.known("new_document")
+	b.pick("For each of", "papers", "their_papers.papers")
+	b.see("known inside as “file”")
+	b.see("File: ")
 	b.pressIn(".values input", "Title")
-	b.keys(`"Papers of " + who_is_it.name` + kb.Enter)
+	b.keys(`who_is_it.name + ": " + file.name` + kb.Enter)
 	b.see("Title: ")
 	b.pressIn(".values label", "Drawing")
-	b.sets([2]string{"File", "their_papers.paper"})
-	b.enter("Only when", "!their_papers.second && !empty(their_papers.paper)")
-	b.keys(kb.Enter)
 	b.after("new_document", "finish: Taken on", "Finish")
 	b.known("taken_on")
 	b.enter("Closing message", "{new_customer.name} is {new_customer.number}, with {size(new_contact)} to talk to.")
@@ -247,7 +264,15 @@ func TestTakeOnACustomerFromNothing(t *testing.T) {
 	b.keys("Thornwick")
 	b.press("Next")
 	b.see("Their papers")
-	b.press("There are none")
+	b.upload("#in-papers", "drawing.txt", "plan.txt")
+	b.see("drawing.txt")
+	b.see("plan.txt")
+	b.pressIn("button", "Without drawing.txt")
+	b.gone("drawing.txt")
+	b.upload("#in-papers", "photo.txt")
+	b.see("photo.txt")
+	b.picture("/tmp/papers.png")
+	b.press("Next")
 	b.see("Brindle Court Homes is C-")
 	b.see("with 1 to talk to.")
 	if n := s.count(t, `SELECT count(*) FROM liftcare_production.contact k JOIN liftcare_production.customer c ON c.id = k.customer
@@ -255,7 +280,8 @@ func TestTakeOnACustomerFromNothing(t *testing.T) {
 		AND (k.first_name, k.last_name, k.position) = ('Ada', 'Thornwick', 'Owner')`); n != 1 {
 		t.Errorf("%d contacts are there", n)
 	}
-	if n := s.count(t, `SELECT count(*) FROM liftcare_production.document WHERE title LIKE 'Papers of%'`); n != 0 {
-		t.Errorf("%d papers were added", n)
+	if n := s.count(t, `SELECT count(*) FROM liftcare_production.document d JOIN plainpath.file f ON f.id = d.file WHERE f.kept
+		AND (d.title, f.name) IN (('Brindle Court Homes: plan.txt', 'plan.txt'), ('Brindle Court Homes: photo.txt', 'photo.txt'))`); n != 2 {
+		t.Errorf("%d of two papers are there", n)
 	}
 }

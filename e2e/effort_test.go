@@ -200,8 +200,8 @@ func TestBuildingAChangeOfRelatedRecords(t *testing.T) {
 	}
 }
 
-// From an empty sheet: two choosing screens, one of them with a quantity, gathered, read over with the total, and saved as
-// a quote with its lines.
+// From an empty sheet: two choosing screens, one of them with a quantity, gathered, read over with the total, and saved
+// as a quote with its lines.
 func TestBuildingAQuote(t *testing.T) {
 	t.Parallel() // most of it is waiting
 	h := fromNothing(t, "Offers")

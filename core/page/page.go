@@ -159,7 +159,7 @@ func known(c *definition.Check, base expr.Scope, def *Page) []expr.Name {
 			c.Find(definition.Stop, at+"/key", fmt.Sprintf("the key %q is taken", part.Key),
 				"What the part gives out would be taken for something else.", nil)
 		case part.Kind == screen.InputPart && part.Input != nil:
-			know(expr.Name{Key: part.Key, Label: part.Label, Type: expr.OfField(part.Field())}, at)
+			know(expr.Name{Key: part.Key, Label: part.Label, Type: part.Gives()}, at)
 		case part.Kind == screen.EntriesPart:
 			c.Find(definition.Stop, at+"/kind", "rows are typed in on a screen of a walkthrough alone",
 				"What is typed would go nowhere.", nil)

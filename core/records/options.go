@@ -19,6 +19,17 @@ import (
 // gave for a picture or a file. The text says what is wrong with it; there is no record then.
 func Referred(ctx context.Context, r Reader, f *model.Field, id int64,
 	fields []model.Path) (*value.Record, string, error) {
+	found, problem, err := ReferredAll(ctx, r, f, []int64{id}, fields)
+	if len(found) == 0 {
+		return nil, problem, err
+	}
+	return found[0], "", nil
+}
+
+// ReferredAll are several records that were given for a field, in the order of their keys; the text says what is wrong
+// with one of them, for which there are none.
+func ReferredAll(ctx context.Context, r Reader, f *model.Field, ids []int64,
+	fields []model.Path) ([]*value.Record, string, error) {
 	m := r.Model()
 	if f.HoldsFile() {
 		kind, err := m.Path(model.FileObject, "media_type")
@@ -27,20 +38,23 @@ func Referred(ctx context.Context, r Reader, f *model.Field, id int64,
 		}
 		fields = append(slices.Clone(fields), kind)
 	}
-	found, err := ByKey(ctx, r, f.Target(), []int64{id}, fields)
+	found, err := ByKey(ctx, r, f.Target(), ids, fields)
 	var denied *access.DeniedError
 	switch {
 	case err != nil && !errors.As(err, &denied):
 		return nil, "", err
-	case len(found) == 0 && f.HoldsFile():
+	case len(found) < len(ids) && f.HoldsFile():
 		return nil, fmt.Sprintf("the file given as %s has not arrived; send it again", f.Label), nil
-	case len(found) == 0:
+	case len(found) < len(ids):
 		return nil, fmt.Sprintf("the %s chosen as %s cannot be found; choose another",
 			strings.ToLower(m.Object(f.Target()).Label), f.Label), nil
-	case f.Type == model.Picture && !IsPicture(value.Display(found[0].Get("media_type"))):
-		return nil, fmt.Sprintf("%s is no picture; %s takes PNG, JPEG, GIF and WebP", found[0].Label, f.Label), nil
 	}
-	return found[0], "", nil
+	for _, file := range found {
+		if f.Type == model.Picture && !IsPicture(value.Display(file.Get("media_type"))) {
+			return nil, fmt.Sprintf("%s is no picture; %s takes PNG, JPEG, GIF and WebP", file.Label, f.Label), nil
+		}
+	}
+	return found, "", nil
 }
 
 // IsPicture says whether a media type is one a picture may have: one that browsers show

@@ -124,16 +124,25 @@ func (p *input) among(ctx context.Context, r records.Reader, values expr.Values)
 	return rules.Candidates(ctx, e, p.fits.field)
 }
 
-// misfit says why a record given cannot be chosen, "" when it can.
-func (p *input) misfit(ctx context.Context, r records.Reader, values expr.Values, v value.Value) (string, error) {
+// misfits is the first of the records given that cannot be chosen, and why; nil when all can.
+func (p *input) misfits(ctx context.Context, r records.Reader, values expr.Values,
+	v value.Value) (*value.Record, string, error) {
 	rules, ok := r.(Candidater)
-	chosen, given := v.(*value.Record)
-	if p.fits == nil || !ok || !given || chosen == nil {
-		return "", nil
+	if p.fits == nil || !ok {
+		return nil, "", nil
+	}
+	chosen, err := recordsOf(v)
+	if err != nil || len(chosen) == 0 {
+		return nil, "", err
 	}
 	e, err := p.fits.editing(values)
 	if err != nil {
-		return "", err
+		return nil, "", err
 	}
-	return rules.Misfit(ctx, e, p.fits.field, chosen.ID)
+	for _, record := range chosen {
+		if why, err := rules.Misfit(ctx, e, p.fits.field, record.ID); err != nil || why != "" {
+			return record, why, err
+		}
+	}
+	return nil, "", nil
 }

@@ -39,7 +39,7 @@ func givenIn(document string, s expr.Scope, own expr.Name, bands []Band, pointer
 	for p, at := range Parts(bands) {
 		switch {
 		case p.Kind == InputPart && p.Input != nil:
-			know(p, at, expr.OfField(p.Field()))
+			know(p, at, p.Gives())
 		case p.Kind == EntriesPart && p.Entries != nil:
 			know(p, at, expr.Type{Kind: value.KindRows, Answers: table.CheckAsked(definition.NewCheck(document),
 				p.Entries.Ask, nil, pointer+at+"/entries/ask")})

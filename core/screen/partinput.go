@@ -17,10 +17,12 @@ import (
 
 // Input asks the person for a value.
 type Input struct {
-	Type     model.FieldType     `json:"type"`
-	Required bool                `json:"required,omitempty"`
-	Help     string              `json:"help,omitempty"`
-	Choices  []model.ChoiceValue `json:"choices,omitempty"`
+	Type     model.FieldType `json:"type"`
+	Required bool            `json:"required,omitempty"`
+	// Several lets several records or files be given, from Least to Most of them, which make a list.
+	Several bool                `json:"several,omitempty"`
+	Help    string              `json:"help,omitempty"`
+	Choices []model.ChoiceValue `json:"choices,omitempty"`
 	// Object is what a reference input chooses from.
 	Object string `json:"object,omitempty"`
 	// Fits narrows what a reference input offers to what a field of a record may refer to.
@@ -67,7 +69,8 @@ func checkInput(c *compiler, part *part, at string) content {
 		return nil
 	}
 	p.object = p.field.Target()
-	t := expr.OfField(p.field)
+	t := p.Gives()
+	c.several(p, at)
 	c.out.Answers = append(c.out.Answers, expr.Name{Key: p.Key, Label: p.Label, Type: t, Of: part.at})
 	if in.Fits != nil && in.Type == model.Reference {
 		c.fits(p, in.Fits, at+"/fits")
@@ -80,7 +83,7 @@ func checkInput(c *compiler, part *part, at string) content {
 	case in.Default == nil:
 	case in.Default.Expression != "":
 		p.fallback = c.program(in.Default.Expression, t, at+"/default/expression", "The input would begin empty.")
-	default:
+	case !in.Several:
 		c.inputDefault(p, t.Kind, at)
 	}
 	return p
@@ -111,6 +114,10 @@ func (p *input) show(ctx context.Context, r records.Reader, values expr.Values, 
 		return p.keep(ctx, r, values, earlier, view)
 	}
 	v, err := p.begin(values)
+	if p.Input.Several && err == nil {
+		view.Value, err = wired(v)
+		return err
+	}
 	view.Value = value.Wire(v)
 	return err
 }
@@ -122,18 +129,22 @@ func (p *input) keep(ctx context.Context, r records.Reader, values expr.Values, 
 	if p.fits == nil {
 		return nil
 	}
-	v, problem, err := Taken(ctx, r, p.field, earlier, nil)
-	if err == nil && problem == "" {
-		problem, err = p.misfit(ctx, r, values, v)
+	v, problem, err := p.taken(ctx, r, earlier, nil)
+	if err != nil || problem != "" {
+		return err
 	}
-	if chosen, ok := v.(*value.Record); problem != "" && ok {
-		view.Lost = fmt.Sprintf("%s does not fit any more. Please choose again.", chosen.Label)
+	lost, _, err := p.misfits(ctx, r, values, v)
+	if lost != nil {
+		view.Lost = fmt.Sprintf("%s does not fit any more. Please choose again.", lost.Label)
 	}
 	return err
 }
 
 // begin is the value the input starts with.
 func (p *input) begin(values expr.Values) (value.Value, error) {
+	if p.fallback == nil && p.Input.Several {
+		return nothing(p.Gives()), nil
+	}
 	if p.fallback != nil {
 		return p.fallback.Eval(values)
 	}
@@ -142,11 +153,20 @@ func (p *input) begin(values expr.Values) (value.Value, error) {
 
 func (p *input) take(ctx context.Context, r records.Reader, values expr.Values,
 	t taking) (value.Value, string, error) {
-	v, problem, err := Taken(ctx, r, p.field, t.raw, t.fields)
+	v, problem, err := p.taken(ctx, r, t.raw, t.fields)
 	if err == nil && problem == "" && t.fresh {
-		problem, err = p.misfit(ctx, r, values, v)
+		_, problem, err = p.misfits(ctx, r, values, v)
 	}
 	return v, problem, err
+}
+
+// taken makes a known value of what was given, or says what is wrong with it.
+func (p *input) taken(ctx context.Context, r records.Reader, raw json.RawMessage,
+	fields []model.Path) (value.Value, string, error) {
+	if p.Input.Several {
+		return p.takenAll(ctx, r, raw, fields)
+	}
+	return Taken(ctx, r, p.field, raw, fields)
 }
 
 // know makes known what was entered, or what the input begins with.
@@ -157,9 +177,9 @@ func (p *input) know(ctx context.Context, r records.Reader, values expr.Values, 
 		values[p.Key] = v
 		return err
 	}
-	v, problem, err := Taken(ctx, r, p.field, raw, used.fields(p.object, p.Key))
+	v, problem, err := p.taken(ctx, r, raw, used.fields(p.object, p.Key))
 	if problem != "" {
-		v = nil
+		v = nothing(p.Gives())
 	}
 	values[p.Key] = v
 	return err

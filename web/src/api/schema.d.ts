@@ -8489,6 +8489,7 @@ export interface components {
       most?: number | null
       object?: string
       required?: boolean
+      several?: boolean
       /** @enum {string} */
       type:
         | 'text'

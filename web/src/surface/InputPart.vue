@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { PartProps } from './parts'
+import SeveralInput from '@/fields/SeveralInput.vue'
 import ValueInput from '@/fields/ValueInput.vue'
 
 const props = defineProps<PartProps>()
@@ -14,7 +15,17 @@ const id = computed(() => 'in-' + props.part.key)
     <label :id="id + '-label'" :for="id">
       {{ part.label }}<span v-if="!input.required" class="muted"> (optional)</span>
     </label>
+    <SeveralInput
+      v-if="input.several"
+      :id="id"
+      v-model="value"
+      :type="input.type"
+      :invalid="!!problem"
+      :described-by="problem ? id + '-problem' : input.help ? id + '-help' : undefined"
+      :find="(text) => source.options(part.key, text)"
+    />
     <ValueInput
+      v-else
       :id="id"
       v-model="value"
       :type="input.type"

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import Checkbox from 'primevue/checkbox'
+import InputText from 'primevue/inputtext'
 import Select from 'primevue/select'
 import { computed } from 'vue'
 import type { FieldDef, InputPart, Operand, Part } from '@/api/types'
-import { offered, typesWhere, type FieldType } from '@/fields/fields'
+import { fieldTypes, offered, typesWhere, type FieldType } from '@/fields/fields'
 import { keyFrom, useBuild } from '../build'
 import OperandSlot from '../conditions/OperandSlot.vue'
 import FitsEditor from '../sheet/FitsEditor.vue'
@@ -17,6 +18,16 @@ const input = computed(() => props.part.input!)
 const types = offered(typesWhere((kind) => !kind.given))
 const field = computed<FieldDef>(() => ({ ...input.value, key: props.part.key, label: 'Starts with' }))
 const choices = computed(() => (input.value.choices ?? []).map((c) => c.label).join('\n'))
+
+/** Records and files can be several. */
+const manifold = computed(() => ['record', 'file'].includes(fieldTypes[input.value.type].family))
+const unbounded = { least: undefined, most: undefined }
+
+function count(event: Event): number | undefined {
+  const text = (event.target as HTMLInputElement).value.trim()
+  const n = Number(text)
+  return text && Number.isInteger(n) && n >= 0 ? n : undefined
+}
 
 function change(some: Partial<InputPart>): void {
   emit('change', { input: { ...input.value, ...some } })
@@ -80,6 +91,34 @@ function setDefault(o: Operand | undefined): void {
       />
       required</label
     >
+    <label v-if="manifold" class="row"
+      ><Checkbox
+        :model-value="!!input.several"
+        binary
+        @update:model-value="change({ several: $event || undefined, default: undefined, ...unbounded })"
+      />
+      several</label
+    >
+    <template v-if="input.several">
+      at least
+      <InputText
+        :model-value="String(input.least ?? '')"
+        size="small"
+        class="few"
+        placeholder="none"
+        aria-label="At least so many"
+        @change="change({ least: count($event) })"
+      />
+      at most
+      <InputText
+        :model-value="String(input.most ?? '')"
+        size="small"
+        class="few"
+        placeholder="any"
+        aria-label="At most so many"
+        @change="change({ most: count($event) })"
+      />
+    </template>
     help
     <TextSlot
       :model-value="input.help ?? ''"
@@ -99,7 +138,7 @@ function setDefault(o: Operand | undefined): void {
     <span>choices, one a line</span>
     <TextSlot long :model-value="choices" label="Choices, one a line" @update:model-value="setChoices" />
   </div>
-  <div class="row">
+  <div v-if="!input.several" class="row">
     starts with
     <OperandSlot
       :model-value="input.default"
@@ -112,6 +151,9 @@ function setDefault(o: Operand | undefined): void {
 </template>
 
 <style scoped>
+.few {
+  width: 3.8rem;
+}
 .choices {
   max-width: 22rem;
 }

@@ -1,0 +1,124 @@
+package screen
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+
+	"plainpath/core/definition"
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/records"
+	"plainpath/core/value"
+)
+
+// mostSeveral is how many records or files an input takes at most.
+const mostSeveral = 200
+
+// Gives is the type of what is given in an input.
+func (p *Part) Gives() expr.Type {
+	t := expr.OfField(p.Field())
+	if p.Input.Several {
+		return expr.Type{Kind: value.KindList, Object: t.Object}
+	}
+	return t
+}
+
+// several checks an input of several records.
+func (c *compiler) several(p *input, at string) {
+	in := p.Input
+	if !in.Several {
+		return
+	}
+	if p.object == "" {
+		c.Find(definition.Stop, at+"/several", fmt.Sprintf("of %s one is given at a time; records and files can be several",
+			p.Label), "Nobody could give them.", &definition.Mend{Label: "Take one",
+			Patch: []definition.Op{{Op: "remove", Path: at + "/several"}}})
+	}
+	if in.Default != nil && in.Default.Expression == "" {
+		c.Find(definition.Stop, at+"/default", fmt.Sprintf("%s begins with nothing or with a known list", p.Label),
+			"It would begin empty.", &definition.Mend{Label: "Begin with nothing",
+				Patch: []definition.Op{{Op: "remove", Path: at + "/default"}}})
+	}
+	if in.Least != nil && in.Most != nil && *in.Least > *in.Most {
+		c.Find(definition.Stop, at+"/least", fmt.Sprintf("at least %d and at most %d cannot both be", *in.Least, *in.Most),
+			"Nobody could go on.", nil)
+	}
+}
+
+// bounds are how many must and may be given.
+func (p *input) bounds() (least, most int) {
+	least, most = 0, mostSeveral
+	if p.Input.Required {
+		least = 1
+	}
+	if p.Input.Least != nil {
+		least = max(least, int(*p.Input.Least))
+	}
+	if p.Input.Most != nil {
+		most = min(most, int(*p.Input.Most))
+	}
+	return least, most
+}
+
+// takenAll makes a list of the records given, each once, or says what is wrong with them.
+func (p *input) takenAll(ctx context.Context, r records.Reader, raw json.RawMessage,
+	fields []model.Path) (value.Value, string, error) {
+	var given []json.RawMessage
+	if len(raw) > 0 {
+		if err := json.Unmarshal(raw, &given); err != nil {
+			return nil, fmt.Sprintf("%s takes a list of records", p.Label), nil
+		}
+	}
+	var ids []int64
+	for _, one := range given {
+		v, err := value.Parse(value.KindRecord, one)
+		record, ok := v.(*value.Record)
+		if err != nil || !ok || record == nil {
+			return nil, fmt.Sprintf("%s takes a list of records", p.Label), nil
+		}
+		if !slices.Contains(ids, record.ID) {
+			ids = append(ids, record.ID)
+		}
+	}
+	switch least, most := p.bounds(); {
+	case len(ids) == 0 && least > 0:
+		return nil, p.Label + " is required", nil
+	case len(ids) < least:
+		return nil, fmt.Sprintf("%s: at least %d are wanted, and %d are given", p.Label, least, len(ids)), nil
+	case len(ids) > most:
+		return nil, fmt.Sprintf("%s: at most %d can be given, and %d are", p.Label, most, len(ids)), nil
+	}
+	found, problem, err := records.ReferredAll(ctx, r, p.field, ids, fields)
+	if problem != "" || err != nil {
+		return nil, problem, err
+	}
+	return &value.List{Object: p.object, Source: value.Records(found)}, "", nil
+}
+
+// recordsOf are the records that a value is, or is a list of.
+func recordsOf(v value.Value) ([]*value.Record, error) {
+	switch x := v.(type) {
+	case *value.Record:
+		if x != nil {
+			return []*value.Record{x}, nil
+		}
+	case *value.List:
+		return x.Source.All()
+	}
+	return nil, nil
+}
+
+// wired is what an input of several begins with, as it is sent.
+func wired(v value.Value) ([]value.Ref, error) {
+	found, err := recordsOf(v)
+	if err != nil || len(found) > mostSeveral {
+		return []value.Ref{}, err
+	}
+	out := make([]value.Ref, len(found))
+	for i, record := range found {
+		out[i] = value.Ref{ID: record.ID, Label: record.Label}
+	}
+	return out, nil
+}
