@@ -209,7 +209,11 @@ func (h handings) handed(ctx context.Context, u records.Writer, in In) (map[stri
 		if err != nil {
 			return nil, fmt.Errorf("handing over %s: %w", h.to[i], err)
 		}
-		if out[h.to[i]], err = json.Marshal(value.Wire(v)); err != nil {
+		wire, err := records.Wire(v)
+		if err == nil {
+			out[h.to[i]], err = json.Marshal(wire)
+		}
+		if err != nil {
 			return nil, fmt.Errorf("handing over %s: %w", h.to[i], err)
 		}
 	}

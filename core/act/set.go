@@ -88,6 +88,9 @@ func (p *setPlan) Do(ctx context.Context, u records.Writer, in In) (Done, error)
 	if why, failed := v.(value.Failure); failed {
 		return Done{}, &RefusedError{Step: in.Through, Err: why, Text: fmt.Sprintf("What is to be set is %s.", why.Why)}
 	}
-	effect.Value, err = json.Marshal(value.Wire(v))
+	wire, err := records.Wire(v)
+	if err == nil {
+		effect.Value, err = json.Marshal(wire)
+	}
 	return Done{Effects: []Effect{effect}}, err
 }

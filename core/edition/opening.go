@@ -59,7 +59,7 @@ func (e *Edition) opening(c *definition.Check, o definition.Opening) {
 		if h.Type == nil {
 			continue
 		}
-		if want := expr.OfField(takes[n].Field()); !expr.Fits(*h.Type, want) {
+		if want := takes[n].Gives(); !expr.Fits(*h.Type, want) {
 			c.Find(definition.Stop, pointer+"/value", fmt.Sprintf("this gives %s, but %s takes %s",
 				expr.Describe(e.Model, *h.Type), takes[n].Label, expr.Describe(e.Model, want)), consequence, nil)
 		}

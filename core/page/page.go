@@ -69,6 +69,14 @@ func Compile(base expr.Scope, roles []string, def *Page) (*Program, *definition.
 		waits: map[string][]string{}}
 	c := definition.NewCheck(definition.Name(definition.Page, def.Key))
 	p.checkRoles(c, roles)
+	for i, t := range def.Takes {
+		if t.Several {
+			at := fmt.Sprintf("/takes/%d/several", i)
+			c.Find(definition.Stop, at, "a page is handed one record at a time, for it has an address",
+				"It could not be opened.",
+				&definition.Mend{Label: "Take one", Patch: []definition.Op{{Op: "remove", Path: at}}})
+		}
+	}
 	for _, n := range screen.CheckTakes(c, base, def.Takes) {
 		base = base.With(n)
 	}

@@ -30,3 +30,33 @@ func One(ctx context.Context, r Reader, object string, key int64, columns []mode
 	}
 	return found[0], nil
 }
+
+// RecordsOf are the records that a value is, or is a list of.
+func RecordsOf(v value.Value) ([]*value.Record, error) {
+	switch x := v.(type) {
+	case *value.Record:
+		if x != nil {
+			return []*value.Record{x}, nil
+		}
+	case *value.List:
+		return x.Source.All()
+	}
+	return nil, nil
+}
+
+// Wire is a value as it travels in JSON, a list as its records one by one.
+func Wire(v value.Value) (any, error) {
+	list, ok := v.(*value.List)
+	if !ok {
+		return value.Wire(v), nil
+	}
+	found, err := list.Source.All()
+	if err != nil {
+		return nil, err
+	}
+	out := make([]value.Ref, len(found))
+	for i, record := range found {
+		out[i] = value.Ref{ID: record.ID, Label: record.Label}
+	}
+	return out, nil
+}

@@ -50,7 +50,7 @@ func Compile(check *definition.Check, s expr.Scope, bands []Band, pointer string
 	for part, at := range Parts(bands) {
 		n := expr.Name{Key: part.Key, Label: part.Title(), Of: model.Referent{Document: c.Document, At: pointer + at}}
 		if part.Kind == InputPart && part.Input != nil {
-			n.Type = expr.OfField(part.Field())
+			n.Type = part.Gives()
 		}
 		c.parts = append(c.parts, n)
 	}

@@ -131,7 +131,7 @@ func (p *input) misfits(ctx context.Context, r records.Reader, values expr.Value
 	if p.fits == nil || !ok {
 		return nil, "", nil
 	}
-	chosen, err := recordsOf(v)
+	chosen, err := records.RecordsOf(v)
 	if err != nil || len(chosen) == 0 {
 		return nil, "", err
 	}

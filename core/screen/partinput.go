@@ -114,11 +114,9 @@ func (p *input) show(ctx context.Context, r records.Reader, values expr.Values, 
 		return p.keep(ctx, r, values, earlier, view)
 	}
 	v, err := p.begin(values)
-	if p.Input.Several && err == nil {
-		view.Value, err = wired(v)
-		return err
+	if err == nil {
+		view.Value, err = records.Wire(v)
 	}
-	view.Value = value.Wire(v)
 	return err
 }
 

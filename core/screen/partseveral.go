@@ -4,7 +4,6 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"slices"
 
 	"plainpath/core/definition"
 	"plainpath/core/expr"
@@ -62,25 +61,34 @@ func (p *input) bounds() (least, most int) {
 	return least, most
 }
 
-// takenAll makes a list of the records given, each once, or says what is wrong with them.
-func (p *input) takenAll(ctx context.Context, r records.Reader, raw json.RawMessage,
-	fields []model.Path) (value.Value, string, error) {
+// keysOf are the keys of a list of records as it travels, each once; false where it is none.
+func keysOf(raw json.RawMessage) ([]int64, bool) {
 	var given []json.RawMessage
-	if len(raw) > 0 {
-		if err := json.Unmarshal(raw, &given); err != nil {
-			return nil, fmt.Sprintf("%s takes a list of records", p.Label), nil
-		}
+	if len(raw) > 0 && json.Unmarshal(raw, &given) != nil {
+		return nil, false
 	}
 	var ids []int64
+	seen := map[int64]bool{}
 	for _, one := range given {
 		v, err := value.Parse(value.KindRecord, one)
 		record, ok := v.(*value.Record)
 		if err != nil || !ok || record == nil {
-			return nil, fmt.Sprintf("%s takes a list of records", p.Label), nil
+			return nil, false
 		}
-		if !slices.Contains(ids, record.ID) {
+		if !seen[record.ID] {
+			seen[record.ID] = true
 			ids = append(ids, record.ID)
 		}
+	}
+	return ids, true
+}
+
+// takenAll makes a list of the records given, each once, or says what is wrong with them.
+func (p *input) takenAll(ctx context.Context, r records.Reader, raw json.RawMessage,
+	fields []model.Path) (value.Value, string, error) {
+	ids, ok := keysOf(raw)
+	if !ok {
+		return nil, p.Label + " takes a list of records", nil
 	}
 	switch least, most := p.bounds(); {
 	case len(ids) == 0 && least > 0:
@@ -95,30 +103,4 @@ func (p *input) takenAll(ctx context.Context, r records.Reader, raw json.RawMess
 		return nil, problem, err
 	}
 	return &value.List{Object: p.object, Source: value.Records(found)}, "", nil
-}
-
-// recordsOf are the records that a value is, or is a list of.
-func recordsOf(v value.Value) ([]*value.Record, error) {
-	switch x := v.(type) {
-	case *value.Record:
-		if x != nil {
-			return []*value.Record{x}, nil
-		}
-	case *value.List:
-		return x.Source.All()
-	}
-	return nil, nil
-}
-
-// wired is what an input of several begins with, as it is sent.
-func wired(v value.Value) ([]value.Ref, error) {
-	found, err := recordsOf(v)
-	if err != nil || len(found) > mostSeveral {
-		return []value.Ref{}, err
-	}
-	out := make([]value.Ref, len(found))
-	for i, record := range found {
-		out[i] = value.Ref{ID: record.ID, Label: record.Label}
-	}
-	return out, nil
 }

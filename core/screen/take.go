@@ -2,6 +2,7 @@ package screen
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"slices"
 
@@ -18,8 +19,19 @@ type Take struct {
 	Label string          `json:"label"`
 	Type  model.FieldType `json:"type"`
 	// Object is what a reference points at.
-	Object   string `json:"object,omitempty"`
-	Required bool   `json:"required,omitempty"`
+	Object string `json:"object,omitempty"`
+	// Several says that it is a list of records.
+	Several  bool `json:"several,omitempty"`
+	Required bool `json:"required,omitempty"`
+}
+
+// Gives is the type of the value.
+func (t Take) Gives() expr.Type {
+	of := expr.OfField(t.Field())
+	if t.Several {
+		return expr.Type{Kind: value.KindList, Object: of.Object}
+	}
+	return of
 }
 
 // Field is the value as a field, whose checks it shares.
@@ -45,8 +57,12 @@ func CheckTakes(c *definition.Check, scope expr.Scope, takes []Take) []expr.Name
 			c.Find(definition.Stop, at+"/type", fmt.Sprintf("%q is not something that can be handed over", t.Type),
 				consequence, nil)
 		case t.Type == model.Reference && c.Object(scope.Model, t.Object, at+"/object", consequence) == nil:
+		case t.Several && t.Field().Target() == "":
+			c.Find(definition.Stop, at+"/several", fmt.Sprintf("of %s one is handed over; records can be several", t.Label),
+				consequence, &definition.Mend{Label: "Take one",
+					Patch: []definition.Op{{Op: "remove", Path: at + "/several"}}})
 		default:
-			out = append(out, expr.Name{Key: t.Key, Label: t.Label, Type: expr.OfField(t.Field()),
+			out = append(out, expr.Name{Key: t.Key, Label: t.Label, Type: t.Gives(),
 				Of: model.Referent{Document: c.Document, At: at}})
 		}
 	}
@@ -64,7 +80,7 @@ func TakeAll(ctx context.Context, r records.Reader, takes []Take, taken Answers,
 		}
 	}
 	for _, t := range takes {
-		v, problem, err := Taken(ctx, r, t.Field(), taken[t.Key], fields(t.Key))
+		v, problem, err := t.taken(ctx, r, taken[t.Key], fields(t.Key))
 		if err != nil {
 			return nil, nil, err
 		}
@@ -74,4 +90,18 @@ func TakeAll(ctx context.Context, r records.Reader, takes []Take, taken Answers,
 		out[t.Key] = v
 	}
 	return out, problems, nil
+}
+
+// taken makes a known value of what was handed over; of a list, those of its records that the person may see.
+func (t Take) taken(ctx context.Context, r records.Reader, raw json.RawMessage,
+	fields []model.Path) (value.Value, string, error) {
+	if !t.Several {
+		return Taken(ctx, r, t.Field(), raw, fields)
+	}
+	ids, ok := keysOf(raw)
+	if !ok || t.Required && raw == nil {
+		return nil, t.Label + " takes a list of records", nil
+	}
+	list, err := records.List(ctx, r, t.Field().Target(), ids, fields)
+	return list, "", err
 }

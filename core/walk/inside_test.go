@@ -185,3 +185,38 @@ func TestAWalkthroughInsideIsRehearsed(t *testing.T) {
 		t.Errorf("what is remembered of the turn: %s", a)
 	}
 }
+
+// A list is handed over to a walkthrough that another one runs, which may show it and count it; what is no list is
+// refused.
+func TestAListIsHandedOver(t *testing.T) {
+	const inner = `{"key":"choose","label":"Choose","roles":["dispatcher"],
+	 "takes":[{"key":"houses","label":"Houses","type":"reference","object":"building","several":true,"required":true}],
+	 "steps":[{"key":"pick","kind":"screen","title":"Pick","screen":{"bands":[{"columns":[{"parts":[
+	    {"key":"building","kind":"table","label":"Building","table":{"source":"houses","columns":[{"path":"name"}],"select":"one"}}]}]}]}}],
+	 "gives":[{"key":"building","label":"Building","value":"pick.building"},{"key":"n","label":"N","value":"size(houses)"}]}`
+	const outer = `{"key":"w","label":"W","roles":["dispatcher"],"steps":[
+	 {"key":"found","kind":"search","search":{"object":"building"}},
+	 {"key":"chosen","kind":"run","title":"Choosing","run":{"walkthrough":"choose","hand":[{"to":"houses","value":"found"}]}},
+	 {"key":"done","kind":"finish","finish":{"message":"{chosen.building.name} of {chosen.n}"}}]}`
+	p, h := nested(t, outer, inner)
+	do(t, p, h, [][3]string{
+		{"chosen/pick", `{"building":{"id":2}}`, "done, 1 of 1; Pier Hall of 2"},
+	})
+	own, _ := nested(t, outer, inner)
+	alone := own.shown[1].inner
+	for given, want := range map[string]string{
+		`[{"id":1}]`: "", `[]`: "", `{"id":1}`: "Houses takes a list of records", `["x"]`: "Houses takes a list of records",
+	} {
+		_, err := alone.Start(t.Context(), h, map[string]json.RawMessage{"houses": json.RawMessage(given)}, nil)
+		got := ""
+		if err != nil {
+			got = said(err)
+		}
+		if !strings.Contains(got, want) || want == "" && got != "" {
+			t.Errorf("%s: %s", given, got)
+		}
+	}
+	if _, err := alone.Start(t.Context(), h, nil, nil); err == nil {
+		t.Error("what is required was not handed over")
+	}
+}

@@ -8775,6 +8775,7 @@ export interface components {
       label: string
       object?: string
       required?: boolean
+      several?: boolean
       /** @enum {string} */
       type:
         | 'text'

@@ -8,6 +8,7 @@ import { findIn } from '@/api/options'
 import type { ShippedView, Take } from '@/api/types'
 import { say } from '@/surface/sentence'
 import ScreenView from '@/surface/ScreenView.vue'
+import SeveralInput from '@/fields/SeveralInput.vue'
 import ValueInput from '@/fields/ValueInput.vue'
 import type { Rehearsal } from './rehearsal'
 import KnownPicker from './conditions/KnownPicker.vue'
@@ -66,7 +67,16 @@ provideFiles({ base: '/build/spaces/trial', as: () => props.as })
     </details>
     <div v-for="t in takes" :key="t.key" class="row taken">
       <label :for="'taken-' + t.key">{{ t.label }}</label>
+      <SeveralInput
+        v-if="t.several"
+        :id="'taken-' + t.key"
+        :model-value="r.taken.value[t.key]"
+        :type="t.type"
+        :find="(text: string) => find(t.object, text)"
+        @update:model-value="r.hand(t.key, $event)"
+      />
       <ValueInput
+        v-else
         :id="'taken-' + t.key"
         :model-value="r.taken.value[t.key]"
         :type="t.type"

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Handing, Take } from '@/api/types'
+import { kindOf } from '../conditions/known'
 import KnownPicker from '../conditions/KnownPicker.vue'
 
 /** What something that is opened is handed: a known value for each that it takes. */
@@ -22,6 +23,8 @@ function give(to: string, value: string): void {
       :model-value="handed(t.key)"
       :place="place"
       :label="t.label"
+      :kind="t.several ? 'list' : kindOf(t)"
+      :object="t.object"
       :placeholder="t.required ? 'required' : 'nothing'"
       @update:model-value="give(t.key, $event)"
     />

@@ -12,7 +12,7 @@ export function handing(
 ): Handing[] | undefined {
   const known = knownValues(build, names, {}).filter((k) => !k.path.includes('('))
   const hand = takes.flatMap((t) => {
-    const fitting = known.filter((k) => suits(k, kindOf(t), t.object))
+    const fitting = known.filter((k) => suits(k, t.several ? 'list' : kindOf(t), t.object))
     const nearest = fitting.filter((k) => depth(k) === Math.min(...fitting.map(depth)))
     return t.required && nearest.length === 1 ? [{ to: t.key, value: nearest[0].path }] : []
   })

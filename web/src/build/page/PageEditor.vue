@@ -204,7 +204,7 @@ useUndoKeys(doc)
       @select="selected = $event"
     />
     <ReactionsEditor v-else v-model:keeps="keeps" :page="def" :tried="tried">
-      <TakesEditor :takes="takes" />
+      <TakesEditor :takes="takes" page />
     </ReactionsEditor>
   </main>
   <ReadFailed v-else-if="doc.failed.value" :words="doc.failed.value" @again="doc.load()" />

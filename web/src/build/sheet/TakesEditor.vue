@@ -12,7 +12,7 @@ import KeySlot from './KeySlot.vue'
 import TextSlot from './TextSlot.vue'
 
 /** What a walkthrough is handed by the page or button that opens it. */
-const props = defineProps<{ takes: Take[] }>()
+const props = defineProps<{ takes: Take[]; page?: boolean }>()
 const build = useBuild()
 const sheet = useSheet()
 const types = offered(typesWhere((kind) => kind.handed))
@@ -59,7 +59,7 @@ function add(object: string): void {
           option-value="key"
           size="small"
           :aria-label="'Type of ' + t.label"
-          @update:model-value="change(i, { type: $event })"
+          @update:model-value="change(i, { type: $event, several: undefined })"
         />
         <Select
           v-if="t.type === 'reference'"
@@ -71,6 +71,13 @@ function add(object: string): void {
           size="small"
           :aria-label="'Object of ' + t.label"
           @update:model-value="change(i, { object: $event })"
+        />
+        <Button
+          v-if="t.type === 'reference' && !page"
+          text
+          size="small"
+          :label="t.several ? 'several' : 'one'"
+          @click="change(i, { several: t.several ? undefined : true })"
         />
         <Button
           text
