@@ -2,7 +2,9 @@ package act
 
 import (
 	"context"
+	"errors"
 	"fmt"
+	"strings"
 
 	"plainpath/core/definition"
 	"plainpath/core/expr"
@@ -77,6 +79,12 @@ func (c *check) search(def *Search, at string) *SearchPlan {
 func (p *SearchPlan) Bind(ctx context.Context, r records.Reader, values expr.Values,
 	columns []model.Path) (*value.List, error) {
 	where, err := p.Where.Bind(values)
+	var why value.Failure
+	if errors.As(err, &why) {
+		return nil, &RefusedError{Err: err,
+			Text: fmt.Sprintf("The %s could not be searched for: what they are searched by is %s",
+				strings.ToLower(r.Model().Object(p.Def.Object).Plural), why.Why)}
+	}
 	if err != nil {
 		return nil, err
 	}

@@ -36,7 +36,7 @@ func usesEdited(p *expr.Program) bool {
 // computed evaluates an operand now, or leaves it to the database.
 func computed(p *expr.Program) operand {
 	if !usesEdited(p) {
-		return p.Eval
+		return func(v expr.Values) (value.Value, error) { return needed(p.Eval(v)) }
 	}
 	return func(v expr.Values) (value.Value, error) {
 		if _, ok := v[EditedName].(Edited); ok {
@@ -44,4 +44,12 @@ func computed(p *expr.Program) operand {
 		}
 		return p.Eval(v)
 	}
+}
+
+// needed lets what is needed and is empty be an error, where else a comparison with it would not hold.
+func needed(v value.Value, err error) (value.Value, error) {
+	if why, failed := v.(value.Failure); failed && why.Lacks() {
+		return nil, why
+	}
+	return v, err
 }

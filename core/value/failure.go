@@ -1,6 +1,9 @@
 package value
 
-import "fmt"
+import (
+	"fmt"
+	"strings"
+)
 
 // Failure stands in the place of a value that cannot be computed from what is stored, and
 // says why: "cannot be added: EUR and USD". It is no empty value: what is made of it fails
@@ -11,6 +14,9 @@ type Failure struct{ Why string }
 func (Failure) Kind() Kind { return KindFailure }
 
 func (f Failure) Error() string { return f.Why }
+
+// Lacks says whether it is a value that was needed and is empty.
+func (f Failure) Lacks() bool { return f.Why == Missing || strings.HasPrefix(f.Why, Missing+". ") }
 
 // What goes wrong in computing; what the database makes of expressions says the same.
 const (

@@ -60,37 +60,3 @@ func TestRowsAreAddedAtOnce(t *testing.T) {
 	}
 	mendHolds(t, raw, found[0])
 }
-
-// A value is there where a way, or what is done under a condition, says so; elsewhere it may be empty.
-func TestWhatAConditionSaysIsThereIsThere(t *testing.T) {
-	for when, clean := range map[string]bool{
-		`!empty(ask.day)`:                   true,
-		`!empty(ask.day) && ask.part != ""`: true,
-		`!empty(ask.day) || ask.part != ""`: false,
-		`empty(ask.day)`:                    false,
-		`!empty(ask.part)`:                  false,
-	} {
-		visit := `{"key":"visit","kind":"add"%s,"add":{"object":"visit","values":[{"field":"building","value":{"expression":"first(found)"}},
-			{"field":"day","value":{"expression":"ask.day"}}]}}`
-		begin := `{"key":"w","label":"W","roles":["dispatcher"],"steps":[
-			{"key":"ask","kind":"screen","screen":{"bands":[{"columns":[{"parts":[{"key":"part","kind":"input","label":"Part","input":{"type":"text"}},
-			{"key":"day","kind":"input","label":"Day","input":{"type":"date"}}]}]}]}},
-			{"key":"found","kind":"search","search":{"object":"building","where":{}}},`
-		for _, raw := range []string{
-			begin + fmt.Sprintf(visit, fmt.Sprintf(`,"only_when":%q`, when)),
-			begin + fmt.Sprintf(`{"key":"way","kind":"branch","branch":{"ways":[{"title":"x","when":%q,"steps":[%s]}],"otherwise":[]}}`,
-				when, fmt.Sprintf(visit, "")),
-		} {
-			raw += `,{"key":"done","kind":"finish","finish":{"message":"Done."}}]}`
-			var about []string
-			for _, f := range check(t, raw) {
-				if f.Text == `"ask.day" can be empty here, but Day is required` {
-					about = append(about, f.Text)
-				}
-			}
-			if (len(about) == 0) != clean {
-				t.Errorf("%s: %q", when, about)
-			}
-		}
-	}
-}
