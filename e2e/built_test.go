@@ -31,11 +31,15 @@ func (b *browser) optional() {
 // sets lets fields of what a step adds be known values. Those that need one stand there already.
 func (b *browser) sets(fields ...[2]string) {
 	b.t.Helper()
+	b.find(".values [role=combobox]", "Set a field", false)
 	for _, f := range fields {
 		if !run(b, chromedp.Evaluate[bool](fmt.Sprintf(`[...document.querySelectorAll('.values .open .field')].some(e => e.innerText === %q)`, f[0]))) {
 			b.choose("Set a field", f[0])
 		}
-		b.pick(f[0], f[1], f[1])
+		b.pressIn(".values input", f[0])
+		b.keys(f[1])
+		b.until(fmt.Sprintf(`document.querySelector('[role=option].p-focus')?.innerText.includes(%q)`, f[1]), "%s is not offered", f[1])
+		b.keys(kb.Enter) // the keyboard goes on to the next that is needed
 		b.see(f[0] + ": ")
 	}
 }
@@ -235,9 +239,14 @@ func TestTakeOnACustomerFromNothing(t *testing.T) {
 	b.keys(`who_is_it.name + ": " + file.name` + kb.Enter)
 	b.see("Title: ")
 	b.pressIn(".values label", "Drawing")
-	b.after("new_document", "finish: Taken on", "Finish")
+	b.after("new_document", "work: How many", "Work out a value")
+	b.pick("What is worked out", "rounded down", "floor(x)") // found by what it does, and to be filled in
+	b.enter("What is worked out", "size(new_contact)")
+	b.keys(kb.Enter)
+	b.see("Work out How many")
+	b.after("how_many", "finish: Taken on", "Finish")
 	b.known("taken_on")
-	b.enter("Closing message", "{new_customer.name} is {new_customer.number}, with {size(new_contact)} to talk to.")
+	b.enter("Closing message", "{new_customer.name} is {new_customer.number}, with {how_many} to talk to.")
 	b.press("details")
 	b.see("no findings")
 

@@ -26,25 +26,40 @@ const over = ref(false)
 const failed = ref('')
 const question = latest()
 
+/** Those that are still to be sent, and how many came together. */
+let waiting: File[] = []
+let together = 0
+
+/** What is given while others are being sent is sent after them; where one is wanted, in its place. */
 async function take(list: FileList | null | undefined): Promise<void> {
   over.value = false
   const chosen = [...(list ?? [])].slice(0, props.several ? undefined : 1)
+  if (input.value) input.value.value = ''
   if (!chosen.length) return
+  waiting.push(...chosen)
+  together += chosen.length
+  if (props.several && sent.value !== null) return
   const isLatest = question.ask()
   failed.value = ''
   try {
-    for (const [n, file] of chosen.entries()) {
-      name.value = chosen.length > 1 ? `${file.name} (${n + 1} of ${chosen.length})` : file.name
+    for (let file = waiting.shift(); file; file = waiting.shift()) {
+      const which = ` (${together - waiting.length} of ${together})`
+      name.value = file.name + (together > 1 ? which : '')
       const given = await sendOne(file, isLatest)
       if (!isLatest()) return
       emit('given', given)
     }
   } catch (error) {
-    if (isLatest()) failed.value = titleOf(error)
+    if (isLatest()) failed.value = (props.several ? `${name.value}: ` : '') + titleOf(error)
   } finally {
-    if (isLatest()) sent.value = null
-    if (input.value) input.value.value = ''
+    if (isLatest()) done()
   }
+}
+
+function done(): void {
+  sent.value = null
+  waiting = []
+  together = 0
 }
 
 async function sendOne(file: File, isLatest: () => boolean): Promise<Ref> {
@@ -62,7 +77,7 @@ async function sendOne(file: File, isLatest: () => boolean): Promise<Ref> {
 
 function stop(): void {
   question.ask()
-  sent.value = null
+  done()
   emit('stopped')
 }
 </script>
