@@ -40,8 +40,8 @@ func (c *compiler) several(p *input, at string) {
 			"It would begin empty.", &definition.Mend{Label: "Begin with nothing",
 				Patch: []definition.Op{{Op: "remove", Path: at + "/default"}}})
 	}
-	if in.Least != nil && in.Most != nil && *in.Least > *in.Most {
-		c.Find(definition.Stop, at+"/least", fmt.Sprintf("at least %d and at most %d cannot both be", *in.Least, *in.Most),
+	if least, most := p.bounds(); least > most || most < 1 {
+		c.Find(definition.Stop, at+"/least", fmt.Sprintf("at least %d and at most %d cannot both be", least, most),
 			"Nobody could go on.", nil)
 	}
 }

@@ -82,6 +82,8 @@ func TestWhatCannotBeSeveral(t *testing.T) {
 			"/input/default", true},
 		{Input{Type: model.Reference, Object: "lift", Several: true, Least: new(int64(3)), Most: new(int64(2))},
 			"/input/least", false},
+		{Input{Type: model.Reference, Object: "lift", Several: true, Most: new(int64(-3))}, "/input/least", false},
+		{Input{Type: model.Reference, Object: "lift", Several: true, Least: new(int64(201))}, "/input/least", false},
 		{Input{Type: model.Reference, Object: "building", Several: true, Default: &known},
 			"/input/default/expression", false},
 		{Input{Type: model.Reference, Object: "lift", Several: true, Default: &known}, "", false},
