@@ -280,7 +280,6 @@ func TestTakeOnACustomerFromNothing(t *testing.T) {
 	b.gone("drawing.txt")
 	b.upload("#in-papers", "photo.txt")
 	b.see("photo.txt")
-	b.picture("/tmp/papers.png")
 	b.press("Next")
 	b.see("Brindle Court Homes is C-")
 	b.see("with 1 to talk to.")
