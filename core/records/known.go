@@ -51,12 +51,5 @@ func Wire(v value.Value) (any, error) {
 		return value.Wire(v), nil
 	}
 	found, err := list.Source.All()
-	if err != nil {
-		return nil, err
-	}
-	out := make([]value.Ref, len(found))
-	for i, record := range found {
-		out[i] = value.Ref{ID: record.ID, Label: record.Label}
-	}
-	return out, nil
+	return value.Records(found).Refs(), err
 }

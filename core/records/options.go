@@ -102,11 +102,7 @@ func called(ctx context.Context, r Reader, q query.Query, text string, op predic
 		q.Filter = also(q.Filter, predicate.Test{Path: label, Op: predicate.Is, Value: value.Whole(n)})
 	}
 	found, err := Select(ctx, r, q)
-	out := make([]value.Ref, len(found))
-	for i, rec := range found {
-		out[i] = value.Ref{ID: rec.ID, Label: rec.Label}
-	}
-	return out, err
+	return value.Records(found).Refs(), err
 }
 
 func also(before, p predicate.Predicate) predicate.Predicate {

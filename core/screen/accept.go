@@ -115,10 +115,6 @@ func keepKeys(answers Answers, part string, v value.Value) error {
 		return nil
 	}
 	var err error
-	refs := make([]value.Ref, len(records))
-	for i, r := range records {
-		refs[i] = value.Ref{ID: r.ID, Label: r.Label}
-	}
-	answers[part], err = json.Marshal(refs)
+	answers[part], err = json.Marshal(records.Refs())
 	return err
 }

@@ -147,6 +147,15 @@ func (r Records) First() (*Record, error) {
 	return r[0], nil
 }
 
+// Refs are the records as they are referred to.
+func (r Records) Refs() []Ref {
+	out := make([]Ref, len(r))
+	for i, record := range r {
+		out[i] = Ref{ID: record.ID, Label: record.Label}
+	}
+	return out
+}
+
 // All is the records themselves.
 func (r Records) All() ([]*Record, error) { return r, nil }
 
