@@ -39,7 +39,7 @@ func DropExpired(ctx context.Context, db *postgres.DB) error {
 		{"request", "at < $1 ORDER BY at", now.Add(-postgres.RequestsKept), mostDropped},
 		{"outgoing", "created_at < $1 ORDER BY created_at", now.Add(-outgoingKept), mostDropped},
 		{"notice", "at < $1 ORDER BY at", now.Add(-noticesKept), mostDropped},
-		{"sign_in", "at < $1 ORDER BY id", now.Add(-keep.Attempts), mostDropped},
+		{"sign_in", "at < $1 ORDER BY at", now.Add(-keep.Attempts), mostDropped},
 		{"intake", "state IN ('imported', 'failed') AND changed_at < $1 ORDER BY id", now.Add(-keep.Intakes),
 			mostLarge},
 		{"file", "NOT kept AND added_at < $1 ORDER BY added_at", now.Add(-files.LeftFor), mostLarge},
