@@ -75,6 +75,7 @@ func measure(ctx context.Context, db *postgres.DB, address string, only []string
 			log.Printf("not measured: %v", err)
 			r = append(r, result{work: "One that failed", note: err.Error()})
 		}
+		log.Printf("%s:\n%s", one.name, written(r)) // whoever ends it early has these
 		out = append(out, r...)
 	}
 	return out, nil
