@@ -21,8 +21,12 @@ import (
 // against what it says.
 type anyWalk struct {
 	r     *rand.Rand
+	name  string
 	steps []anyStep
 	count int
+	// inner are the walkthroughs that steps run; hard says that what is refused is caught further out.
+	inner []*anyStep
+	hard  bool
 }
 
 // anyStep is a step of it; the members that are set say what it does.
@@ -31,12 +35,19 @@ type anyStep struct {
 	required bool // whether the text of a screen is
 	lifts    string
 	forEach  string // the screen whose chosen lifts get a call each
+	lift     string // or that the call is for what is at hand of a repeat
 	problem  string // the screen whose text the calls have
+	needs    bool   // the text may be empty, and nothing is added then
+	fails    []anyStep
+	catches  bool   // what is refused leads to fails
+	runs     string // the walkthrough that is run, of last
+	each     string // the screen whose chosen lifts are gone through by last
 	changes  string // the step whose calls get the text worked out from a screen's besides
 	works    string
 	ways     []anyWay
 	last     []anyStep
 	shows    []string // the screens whose answers a message tells
+	counts   []string // and those in repeats whose rows it counts
 	finish   bool
 }
 
@@ -45,17 +56,17 @@ type anyWay struct {
 	steps        []anyStep
 }
 
-// scope are the steps whose values are known for certain.
-type scope struct{ screens, texts, picks, adds []string }
+// scope are the steps whose values are known for certain. Turns are screens of which there is a row for each turn.
+type scope struct{ screens, texts, picks, adds, turns []string }
 
 func (w *anyWalk) key(kind string) string { w.count++; return fmt.Sprint(kind, w.count) }
 
 // make makes some steps, and those of their branches.
 func (w *anyWalk) make(known scope, depth, most int) (steps []anyStep, after scope) {
 	known = scope{slices.Clone(known.screens), slices.Clone(known.texts), slices.Clone(known.picks),
-		slices.Clone(known.adds)}
+		slices.Clone(known.adds), slices.Clone(known.turns)}
 	for range 1 + w.r.IntN(most) {
-		switch n := w.r.IntN(7); {
+		switch n := w.r.IntN(11); {
 		case n < 3 || len(known.screens) == 0:
 			s := anyStep{key: w.key("s"), required: w.r.IntN(2) == 0}
 			if w.r.IntN(2) == 0 {
@@ -80,7 +91,23 @@ func (w *anyWalk) make(known scope, depth, most int) (steps []anyStep, after sco
 		case n == 4 && len(known.adds) > 0:
 			steps = append(steps, anyStep{key: w.key("c"), changes: known.adds[w.r.IntN(len(known.adds))],
 				works: known.texts[w.r.IntN(len(known.texts))]})
-		case depth > 0:
+		case n == 5:
+			s := w.mayFail(known, depth)
+			steps = append(steps, s)
+		case n == 6 && depth > 0:
+			s := w.run(&known, depth)
+			steps = append(steps, s)
+		case n == 7 && len(known.picks) > 0:
+			s := anyStep{key: w.key("e"), each: known.picks[w.r.IntN(len(known.picks))]}
+			in := anyStep{key: w.key("s"), required: w.r.IntN(2) == 0}
+			add := anyStep{key: w.key("a"), problem: in.key, lift: "i" + s.key}
+			if !in.required {
+				add.needs, add.catches = true, true
+			}
+			s.last = []anyStep{in, add}
+			known.turns = append(known.turns, in.key)
+			steps = append(steps, s)
+		case n > 7 && depth > 0:
 			s := anyStep{key: w.key("b")}
 			for range 1 + w.r.IntN(2) {
 				way := anyWay{screen: known.screens[w.r.IntN(len(known.screens))],
@@ -100,8 +127,40 @@ func (w *anyWalk) make(known scope, depth, most int) (steps []anyStep, after sco
 	return steps, known
 }
 
+// mayFail adds a call whose text may be empty, which is refused.
+func (w *anyWalk) mayFail(known scope, depth int) anyStep {
+	s := anyStep{key: w.key("a"), problem: known.screens[w.r.IntN(len(known.screens))], needs: true}
+	if s.catches = !w.hard || w.r.IntN(2) == 0; s.catches {
+		s.fails, _ = w.make(known, max(depth-1, 0), 2)
+	}
+	return s
+}
+
+// run runs a walkthrough, which gives back what is given on its first screen.
+func (w *anyWalk) run(known *scope, depth int) anyStep {
+	s := anyStep{key: w.key("r"), catches: w.r.IntN(2) == 0}
+	s.runs = w.name + "_" + s.key
+	hard := w.hard
+	w.hard = hard || s.catches
+	s.last, _ = w.make(scope{}, depth-1, 4)
+	w.hard = hard
+	w.inner = append(w.inner, &s)
+	if s.catches {
+		s.fails, _ = w.make(*known, depth-1, 2)
+		return s
+	}
+	known.screens = append(known.screens, s.key)
+	if s.last[0].required {
+		known.texts = append(known.texts, s.key)
+	}
+	if s.last[0].lifts != "" {
+		known.picks = append(known.picks, s.key)
+	}
+	return s
+}
+
 func (w *anyWalk) end(known scope) anyStep {
-	return anyStep{key: w.key("f"), finish: true, shows: known.screens}
+	return anyStep{key: w.key("f"), finish: true, shows: known.screens, counts: known.turns}
 }
 
 var anyAsks = map[string]string{"n": "%s.n > 3", "b": "%s.b", "t": "empty(%s.t)"}
@@ -117,12 +176,26 @@ func sheet(steps []anyStep) string {
 			for _, k := range s.shows {
 				message = append(message, fmt.Sprintf("%[1]s:{%[1]s.t}/{%[1]s.n}/{%[1]s.b}", k))
 			}
+			for _, k := range s.counts {
+				message = append(message, fmt.Sprintf("%[1]s:{size(%[1]s)}/{size(%[1]s.filter(r, r.n > 3))}", k))
+			}
 			one = fmt.Sprintf(`{"key":%q,"kind":"finish","finish":{"message":%q}}`, s.key,
 				strings.Join(message, " ")+".")
+		case s.runs != "":
+			one = fmt.Sprintf(`{"key":%q,"kind":"run",%s"run":{"walkthrough":%q}}`, s.key, s.instead(), s.runs)
+		case s.each != "":
+			one = fmt.Sprintf(`{"key":%[1]q,"kind":"repeat","repeat":{"for_each":"%[2]s.lifts","item":"i%[1]s","steps":[%[3]s]}}`, s.key, s.each, sheet(s.last))
 		case s.problem != "" && s.forEach != "":
 			one = fmt.Sprintf(`{"key":%q,"kind":"add","add":{"object":"service_call","for_each":"%s.lifts","item":"lift","values":[{"field":"lift","value":{"expression":"lift"}},{"field":"problem","value":{"expression":"%s.t + \" %s\""}},{"field":"opened","value":{"expression":"now"}}]}}`, s.key, s.forEach, s.problem, s.key)
 		case s.problem != "":
-			one = fmt.Sprintf(`{"key":%q,"kind":"add","add":{"object":"service_call","values":[{"field":"lift","value":{"literal":{"id":1}}},{"field":"problem","value":{"expression":"%s.t + \" %s\""}},{"field":"opened","value":{"expression":"now"}}]}}`, s.key, s.problem, s.key)
+			lift, text := `"literal":{"id":1}`, fmt.Sprintf(`%s.t + \" %s\"`, s.problem, s.key)
+			if s.lift != "" {
+				lift = fmt.Sprintf(`"expression":%q`, s.lift)
+			}
+			if s.needs {
+				text = `needed(` + text + `, \"No text.\")`
+			}
+			one = fmt.Sprintf(`{"key":%q,"kind":"add",%s"add":{"object":"service_call","values":[{"field":"lift","value":{%s}},{"field":"problem","value":{"expression":"%s"}},{"field":"opened","value":{"expression":"now"}}]}}`, s.key, s.instead(), lift, text)
 		case s.changes != "":
 			one = fmt.Sprintf(`{"key":"v%[1]s","kind":"work_out","work_out":{"value":"\"+\" + %[3]s.t"}},{"key":%[1]q,"kind":"change","change":{"of":%[2]q,"item":"each","values":[{"field":"problem","value":{"expression":"each.problem + v%[1]s"}}]}}`, s.key, s.changes, s.works)
 		case len(s.ways) > 0:
@@ -151,6 +224,25 @@ func sheet(steps []anyStep) string {
 		out = append(out, one)
 	}
 	return strings.Join(out, ",")
+}
+
+// instead is what is done where it fails.
+func (s anyStep) instead() string {
+	if !s.catches {
+		return ""
+	}
+	return fmt.Sprintf(`"if_fails":[%s],`, sheet(s.fails))
+}
+
+// body is the walkthrough that a step runs.
+func (s *anyStep) body() string {
+	var gives []string
+	for _, part := range []string{"t", "n", "b", "lifts"} {
+		if part != "lifts" || s.last[0].lifts != "" {
+			gives = append(gives, fmt.Sprintf(`{"key":%[1]q,"label":%[1]q,"value":"%[2]s.%[1]s"}`, part, s.last[0].key))
+		}
+	}
+	return fmt.Sprintf(`{"key":%[1]q,"label":%[1]q,"roles":["dispatcher"],"steps":[%[2]s],"gives":[%[3]s]}`, s.runs, sheet(s.last), strings.Join(gives, ","))
 }
 
 // answered is what somebody gave on a screen.
@@ -185,66 +277,6 @@ func (a answered) shown() string {
 	return out
 }
 
-// goes carries the steps out as they are written: with the answers given, in order, it comes to
-// the next screen or the end, and adds what it adds.
-func goes(steps []anyStep, given map[string]answered, path []string) (at anyStep, trail []string, calls []string) {
-	left := slices.Clone(path)
-	added := map[string][2]int{} // which of the calls each step added
-	var through func(steps []anyStep) bool
-	through = func(steps []anyStep) bool {
-		for _, s := range steps {
-			switch {
-			case s.finish:
-				at = s
-				return true
-			case s.problem != "":
-				lifts := []int64{1}
-				if s.forEach != "" {
-					lifts = given[s.forEach].lifts
-				}
-				for _, id := range lifts {
-					calls = append(calls, fmt.Sprint(id, " ", given[s.problem].t, " ", s.key))
-				}
-				added[s.key] = [2]int{len(calls) - len(lifts), len(calls)}
-				if len(lifts) > 0 {
-					trail = append(trail, "")
-				}
-			case s.changes != "":
-				of := added[s.changes]
-				for i := of[0]; i < of[1]; i++ {
-					calls[i] += "+" + given[s.works].t
-				}
-				if of[1] > of[0] {
-					trail = append(trail, "")
-				}
-			case len(s.ways) > 0:
-				taken := s.last
-				for _, way := range s.ways {
-					a := given[way.screen]
-					if way.asks == "n" && a.n != nil && *a.n > 3 || way.asks == "b" && a.b != nil && *a.b ||
-						way.asks == "t" && a.t == "" {
-						taken = way.steps
-						break
-					}
-				}
-				if through(taken) {
-					return true
-				}
-			default:
-				if len(left) == 0 {
-					at = s
-					return true
-				}
-				left = left[1:]
-				trail = append(trail, s.key)
-			}
-		}
-		return false
-	}
-	through(steps)
-	return at, trail, calls
-}
-
 // Whatever a walkthrough is made of, and however somebody goes through it, forwards, back,
 // with mistakes, twice, from an old screen: it goes where it says, keeps what was given, and
 // writes what it says once. A rehearsal with the same answers comes to the same and keeps nothing.
@@ -255,11 +287,17 @@ func TestAnyWalkthroughGoesWhereItSays(t *testing.T) {
 	bo, dana := personID(t, db, "bo"), personID(t, db, "dana")
 	var walks []*anyWalk
 	for n := range 14 {
-		w := &anyWalk{r: r}
+		w := &anyWalk{r: r, name: fmt.Sprint("any", n)}
 		var known scope
 		w.steps, known = w.make(scope{}, 2, 6)
 		w.steps = append(w.steps, w.end(known))
 		walks = append(walks, w)
+		for _, s := range w.inner {
+			if err := drafts.AddDocument(ctx, db, demo.App, bo, definition.Document{Kind: definition.Walkthrough,
+				Key: s.runs, Body: json.RawMessage(s.body())}); err != nil {
+				t.Fatalf("%v: %s", err, s.body())
+			}
+		}
 		body := fmt.Sprintf(`{"key":"any%d","label":"Any %d","roles":["dispatcher"],"steps":[%s]}`, n, n,
 			sheet(w.steps))
 		if err := drafts.AddDocument(ctx, db, demo.App, bo, definition.Document{Kind: definition.Walkthrough,

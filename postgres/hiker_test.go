@@ -1,6 +1,7 @@
 package postgres_test
 
 import (
+	"cmp"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -15,7 +16,8 @@ import (
 )
 
 // answer is a valid one: rows among those the screen shows.
-func (h *hiker) answer(s anyStep) answered {
+func (h *hiker) answer(g *going) answered {
+	s := g.at
 	a := answered{}
 	if s.required || h.r.IntN(3) > 0 {
 		a.t = []string{"1", "QL", "07", h.mark, "nothing is called this"}[h.r.IntN(5)]
@@ -32,7 +34,7 @@ func (h *hiker) answer(s anyStep) answered {
 		for _, k := range h.r.Perm(len(h.serials))[:4] {
 			id := int64(k + 1)
 			if s.lifts == "all" || strings.Contains(strings.ToLower(h.serials[id]),
-				strings.ToLower(h.given[s.lifts].t)) {
+				strings.ToLower(g.of(s.lifts).t)) {
 				a.lifts = append(a.lifts, id)
 			}
 		}
@@ -50,8 +52,10 @@ func (h *hiker) walk() {
 	}
 	var before int
 	for turn := 0; ; turn++ {
-		at, trail, calls := goes(h.steps, h.given, h.path)
-		h.looks(at, trail, calls)
+		g := goes(h.steps, h.given, h.path)
+		h.looks(g)
+		at, trail := g.at, g.trail
+		name, _ := named(g.place)
 		if at.finish {
 			break
 		}
@@ -63,30 +67,30 @@ func (h *hiker) walk() {
 				wrong = answers(h.t, "t", "", "n", 1)
 			}
 			var invalid *walk.InvalidError
-			if _, err := h.runs.Answer(ctx, h.run.ID, h.dana, h.run.Revision, request, at.key, wrong); !errors.As(err,
+			if _, err := h.runs.Answer(ctx, h.run.ID, h.dana, h.run.Revision, request, name, wrong); !errors.As(err,
 				&invalid) || len(invalid.Problems) != 1 {
 				h.t.Fatalf("%s at %s: a mistake: %v", h.name, at.key, err)
 			}
 		case n == 1 && turn > 0: // from an old window
 			var moved *runs.ConflictError
-			if _, err := h.runs.Answer(ctx, h.run.ID, h.dana, h.run.Revision-1, request, at.key,
-				h.answer(at).sent(h.t, at)); !errors.As(err, &moved) {
+			if _, err := h.runs.Answer(ctx, h.run.ID, h.dana, h.run.Revision-1, request, name,
+				h.answer(g).sent(h.t, at)); !errors.As(err, &moved) {
 				h.t.Fatalf("%s at %s: an old window: %v", h.name, at.key, err)
 			}
 		case n <= 3 && before < 3: // back, where there is a way
 			before++
 			h.goBack(request, trail)
 		default:
-			a := h.answer(at)
+			a := h.answer(g)
 			sent := a.sent(h.t, at)
 			revision := h.run.Revision
-			if h.run, err = h.runs.Answer(ctx, h.run.ID, h.dana, revision, request, at.key, sent); err != nil {
+			if h.run, err = h.runs.Answer(ctx, h.run.ID, h.dana, revision, request, name, sent); err != nil {
 				h.t.Fatalf("%s at %s (%+v of %+v): %+v: %v", h.name, at.key, at, h.given, a, err)
 			}
-			h.given[at.key] = a
-			h.path = append(h.path, at.key)
+			h.given[g.place] = a
+			h.path = append(h.path, g.place)
 			if h.r.IntN(3) == 0 { // the reply was lost: it is sent again
-				again, err := h.runs.Answer(ctx, h.run.ID, h.dana, revision, request, at.key, sent)
+				again, err := h.runs.Answer(ctx, h.run.ID, h.dana, revision, request, name, sent)
 				if err != nil || !reflect.DeepEqual(again, h.run) {
 					h.t.Fatalf("%s at %s: sent again: %+v, %v; was %+v", h.name, at.key, again, err, h.run)
 				}
@@ -104,7 +108,7 @@ func (h *hiker) goBack(request string, trail []string) {
 	}
 	to := h.steps[0].key
 	if len(open) > 0 {
-		to = open[h.r.IntN(len(open))]
+		to, _ = named(open[h.r.IntN(len(open))])
 	}
 	run, err := h.runs.Back(h.t.Context(), h.run.ID, h.dana, h.run.Revision, request, to, nil)
 	if len(open) == 0 {
@@ -119,14 +123,15 @@ func (h *hiker) goBack(request string, trail []string) {
 	}
 	h.run = run
 	h.backs++
-	h.path = h.path[:slices.Index(h.path, to)]
+	last := slices.IndexFunc(open, func(place string) bool { name, _ := named(place); return name == to })
+	h.path = h.path[:slices.Index(h.path, open[last])]
 }
 
 // looks holds what is shown and what is stored against what the walkthrough says.
-func (h *hiker) looks(at anyStep, trail, calls []string) {
+func (h *hiker) looks(g *going) {
 	h.t.Helper()
-	v := h.run.View
-	if v.Step != at.key || v.Closed != at.finish {
+	v, at, calls := h.run.View, g.at, g.calls
+	if name, _ := named(g.place); v.Step != cmp.Or(name, at.key) || v.Closed != at.finish {
 		h.t.Fatalf("%s after %v with %+v: it is at %s, want %s", h.name, h.path, h.given, v.Step, at.key)
 	}
 	again, err := h.runs.Show(h.t.Context(), h.run.ID, h.dana)
@@ -145,7 +150,16 @@ func (h *hiker) looks(at anyStep, trail, calls []string) {
 		h.added += len(calls)
 		var want []string
 		for _, k := range at.shows {
-			want = append(want, k+":"+h.given[k].shown())
+			want = append(want, k+":"+g.of(k).shown())
+		}
+		for _, k := range at.counts {
+			many := 0
+			for _, place := range g.turns[k] {
+				if n := h.given[place].n; n != nil && *n > 3 {
+					many++
+				}
+			}
+			want = append(want, fmt.Sprintf("%s:%d/%d", k, len(g.turns[k]), many))
 		}
 		if got := v.Message.String(); got != strings.Join(want, " ")+"." {
 			h.t.Fatalf("%s: it ends with %q, want %q", h.name, got, want)
@@ -153,14 +167,14 @@ func (h *hiker) looks(at anyStep, trail, calls []string) {
 		return
 	}
 	back := ""
-	if len(trail) > 0 {
-		back = trail[len(trail)-1]
+	if len(g.trail) > 0 {
+		back, _ = named(g.trail[len(g.trail)-1])
 	}
 	if v.Back != back {
 		h.t.Fatalf("%s at %s: back leads to %q, want %q", h.name, at.key, v.Back, back)
 	}
 	// What was given there before is there again.
-	if a, before := h.given[at.key]; before {
+	if a, before := h.given[g.place]; before {
 		parts := v.Bands[0].Columns[0].Parts
 		raw, err := json.Marshal([]any{parts[0].Value, parts[1].Value, parts[2].Value})
 		want, _ := json.Marshal([]any{a.t, a.n, a.b})
@@ -174,9 +188,10 @@ func (h *hiker) looks(at anyStep, trail, calls []string) {
 func (h *hiker) rehearses() {
 	h.t.Helper()
 	var recorded []walk.Recorded
-	for _, screen := range h.path {
-		s := find(h.steps, screen)
-		recorded = append(recorded, walk.Recorded{Screen: screen, Answers: h.given[screen].sent(h.t, *s)})
+	for n, place := range h.path {
+		screen, turns := named(place)
+		at := goes(h.steps, h.given, h.path[:n]).at
+		recorded = append(recorded, walk.Recorded{Screen: screen, Turns: turns, Answers: h.given[place].sent(h.t, at)})
 	}
 	before := count(h.t, h.runs.DB, `SELECT count(*) FROM liftcare_trial.service_call`)
 	done, err := h.runs.Rehearse(h.t.Context(), runs.Rehearsal{App: demo.App, Walkthrough: h.name, As: h.dana,
@@ -188,21 +203,4 @@ func (h *hiker) rehearses() {
 	if after := count(h.t, h.runs.DB, `SELECT count(*) FROM liftcare_trial.service_call`); after != before {
 		h.t.Fatalf("%s: a rehearsal kept %d calls", h.name, after-before)
 	}
-}
-
-func find(steps []anyStep, key string) *anyStep {
-	for i := range steps {
-		if steps[i].key == key {
-			return &steps[i]
-		}
-		for _, way := range steps[i].ways {
-			if s := find(way.steps, key); s != nil {
-				return s
-			}
-		}
-		if s := find(steps[i].last, key); s != nil {
-			return s
-		}
-	}
-	return nil
 }

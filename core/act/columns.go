@@ -35,6 +35,15 @@ func ColumnsOf(names []expr.Name) Columns {
 	return out
 }
 
+// Keep are rows as they are kept.
+func (c Columns) Keep(rows value.Rows) (json.RawMessage, error) {
+	out := make([][]any, len(rows))
+	for n, row := range rows {
+		out[n] = c.wire(row)
+	}
+	return json.Marshal(out)
+}
+
 // wire is a row as it is kept.
 func (c Columns) wire(row *value.Record) []any {
 	out := make([]any, len(c))
@@ -42,6 +51,31 @@ func (c Columns) wire(row *value.Record) []any {
 		out[i] = value.Wire(row.Get(column.Key))
 	}
 	return out
+}
+
+// Rows reads rows that were kept, and of their records what is used of them later.
+func (c Columns) Rows(ctx context.Context, u records.Reader, kept json.RawMessage,
+	within func(key string) []model.Path) (value.Rows, error) {
+	var all [][]json.RawMessage
+	if err := json.Unmarshal(kept, &all); err != nil {
+		return nil, fmt.Errorf("reading rows that were kept: %w", err)
+	}
+	rows, err := c.parseAll(all)
+	if err != nil {
+		return nil, err
+	}
+	return rows, c.read(ctx, u, within, rows)
+}
+
+func (c Columns) parseAll(kept [][]json.RawMessage) (value.Rows, error) {
+	rows := make(value.Rows, len(kept))
+	for i, values := range kept {
+		var err error
+		if rows[i], err = c.parse(values); err != nil {
+			return nil, err
+		}
+	}
+	return rows, nil
 }
 
 // parse reads a row that was kept.

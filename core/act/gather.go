@@ -2,7 +2,6 @@ package act
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"maps"
 	"slices"
@@ -236,12 +235,8 @@ func (p *gatherPlan) Do(ctx context.Context, u records.Writer, in In) (Done, err
 		return Done{}, err
 	}
 	out := Done{Value: rows, Report: Report{Values: notes, Note: fmt.Sprintf("%d rows", len(rows))}}
-	kept := make([][]any, len(rows))
-	for i, row := range rows {
-		kept[i] = columns.wire(row)
-	}
 	var err error
-	out.Kept.Value, err = json.Marshal(kept)
+	out.Kept.Value, err = columns.Keep(rows)
 	return out, err
 }
 
@@ -316,18 +311,11 @@ func itemsOf(v value.Value) ([]*value.Record, error) {
 
 // Restore knows the rows as they were put together.
 func (p *gatherPlan) Restore(ctx context.Context, u records.Writer, in In, kept Kept) (value.Value, error) {
-	var all [][]json.RawMessage
-	if err := json.Unmarshal(kept.Value, &all); err != nil {
+	rows, err := p.kept().Rows(ctx, u, kept.Value, in.Within)
+	if err != nil {
 		return nil, fmt.Errorf("reading the rows that were put together: %w", err)
 	}
-	columns, rows := p.kept(), make(value.Rows, len(all))
-	for i, values := range all {
-		var err error
-		if rows[i], err = columns.parse(values); err != nil {
-			return nil, err
-		}
-	}
-	return rows, columns.read(ctx, u, in.Within, rows)
+	return rows, nil
 }
 
 // kept are the columns as rows are kept.

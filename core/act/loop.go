@@ -23,9 +23,14 @@ type Loop struct {
 	Turns  string
 	// Waits says that somebody is waited for in its turns, which are kept one by one then.
 	Waits bool
-	// Rows are what is known afterwards of all turns of what is no act, such as of a screen, by its key: a row
-	// for each turn.
-	Rows map[string]Columns
+	// Rows are what is known afterwards of all turns of what writes nothing, such as a screen, by its key.
+	Rows map[string]TurnRows
+}
+
+// TurnRows are the rows that are known of something when a loop is over: one of each turn, or Several.
+type TurnRows struct {
+	Columns
+	Several bool
 }
 
 // AtOnce is a loop whose acts are each done for all records at once.

@@ -185,10 +185,15 @@ func (m *Machine) try(ctx context.Context, i *Instruction) (int, error) {
 	if !errors.As(err, &refused) {
 		return next, err
 	}
-	m.Fail(i, refused.Text)
-	m.trace(Entry{Step: i.Key, Kind: i.Kind, Title: i.Title, Report: Report{Note: "failed: " + refused.Text}})
+	m.Failed(i, refused.Text)
 	m.Trail = append(m.Trail, Visit{Step: i.Key, At: m.Writer.Now(), LeftOut: true, Failed: refused.Text})
 	return i.Fails, nil
+}
+
+// Failed says that an instruction was refused, and why.
+func (m *Machine) Failed(i *Instruction, why string) {
+	m.Fail(i, why)
+	m.trace(Entry{Step: i.Key, Kind: i.Kind, Title: i.Title, Report: Report{Note: "failed: " + why}})
 }
 
 // Fail makes known that an instruction gave nothing, and why.

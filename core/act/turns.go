@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"slices"
 	"time"
 
@@ -160,14 +161,10 @@ func (m *Machine) again(ctx context.Context) (int, error) {
 	i := &m.Program.Code[t.begin]
 	if i.Loop.Waits {
 		visit := Visit{Step: i.Key, At: m.Writer.Now(), Turn: t.turn + 1}
-		rows := map[string][]any{}
-		for key, columns := range i.Loop.Rows {
-			if row, ok := m.Values[key].(*value.Record); ok && row != nil {
-				whole := &value.Record{Fields: map[string]value.Value{i.Loop.Item: m.Values[i.Loop.Item]}}
-				for name, v := range row.Fields {
-					whole.Fields[name] = v
-				}
-				rows[key] = columns.wire(whole)
+		rows := map[string]any{}
+		for key, of := range i.Loop.Rows {
+			if kept := of.ofTurn(m.Values[key], i.Loop.Item, m.Values[i.Loop.Item]); kept != nil {
+				rows[key] = kept
 			}
 		}
 		var err error
@@ -177,6 +174,41 @@ func (m *Machine) again(ctx context.Context) (int, error) {
 		m.Trail = append(m.Trail, visit)
 	}
 	return m.nextTurn(ctx)
+}
+
+// ofTurn are the rows of a turn as they are kept, each with what the turn is about; nil where there are none.
+func (r TurnRows) ofTurn(v value.Value, item string, about value.Value) any {
+	whole := func(row *value.Record) []any {
+		fields := map[string]value.Value{item: about}
+		maps.Copy(fields, row.Fields)
+		return r.wire(&value.Record{Fields: fields})
+	}
+	switch x := v.(type) {
+	case *value.Record:
+		if x != nil {
+			return whole(x)
+		}
+	case value.Rows:
+		out := make([][]any, len(x))
+		for n, row := range x {
+			out[n] = whole(row)
+		}
+		return out
+	}
+	return nil
+}
+
+// parse reads the rows of a turn as they were kept.
+func (r TurnRows) parse(raw json.RawMessage) (value.Rows, error) {
+	kept := [][]json.RawMessage{nil}
+	var into any = &kept[0]
+	if r.Several {
+		into = &kept
+	}
+	if err := json.Unmarshal(raw, into); err != nil {
+		return nil, fmt.Errorf("reading the rows of a turn: %w", err)
+	}
+	return r.parseAll(kept)
 }
 
 // nextTurn begins the next turn, or leaves the loop when there is none.
@@ -273,29 +305,29 @@ func together(visits []Visit, step string) Visit {
 	return all
 }
 
-// rows makes known what all turns of a loop gave that is no act.
+// rows makes known what all turns of a loop gave that wrote nothing.
 func (m *Machine) rows(ctx context.Context, begin int, visits []Visit) error {
 	i := &m.Program.Code[begin]
-	for key, columns := range i.Loop.Rows {
+	for key, of := range i.Loop.Rows {
 		rows := value.Rows{}
 		for _, v := range visits {
 			if v.Step != i.Key || v.Turn < 2 {
 				continue
 			}
-			var kept map[string][]json.RawMessage
+			var kept map[string]json.RawMessage
 			if err := json.Unmarshal(v.Value, &kept); err != nil {
 				return fmt.Errorf("reading what was given in turn %d: %w", v.Turn-1, err)
 			}
 			if kept[key] == nil {
 				continue
 			}
-			row, err := columns.parse(kept[key])
+			turn, err := of.parse(kept[key])
 			if err != nil {
 				return err
 			}
-			rows = append(rows, row)
+			rows = append(rows, turn...)
 		}
-		if err := columns.read(ctx, m.Writer, m.within(key), rows); err != nil {
+		if err := of.read(ctx, m.Writer, m.within(key), rows); err != nil {
 			return err
 		}
 		m.Values[key] = rows

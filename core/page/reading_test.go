@@ -322,3 +322,47 @@ func lines(acts ...act.Act) []act.Line {
 	}
 	return out
 }
+
+// A search that cannot be made with what is given says why where something of it would be shown, and nothing is done
+// with it; all else is there.
+func TestASearchThatIsRefusedStopsNothingElse(t *testing.T) {
+	def := page([]Search{searchOf("found", "building", is("name", `needed(words, "Say a name first.")`)),
+		searchOf("lifts_found", "lift", is("building", "houses.selected")),
+		searchOf("every", "lift", predicate.Condition{})},
+		screen.Part{Key: "words", Kind: screen.InputPart, Label: "Words", Input: &screen.Input{Type: model.Text}},
+		tableOf("houses", "found", "name"), tableOf("lifts", "lifts_found", "serial"), tableOf("all", "every", "serial"),
+		screen.Part{Key: "says", Kind: screen.TextPart, Text: "{size(found)}"})
+	def.Reactions = []screen.Reaction{when("tells", on(screen.Opened, ""), say("{size(lifts_found)} lifts")),
+		when("greets", on(screen.Opened, ""), say("Hello"))}
+	p := compiled(t, def)
+	for g, wants := range map[string]string{`{}`: "houses lifts says", `{"answers":{"words":"Mill House"}}`: ""} {
+		bands, err := p.Show(t.Context(), houses(t), given(g), nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var refused []string
+		for _, part := range bands[0].Columns[0].Parts {
+			if part.Refused != "" {
+				refused = append(refused, part.Key)
+			}
+			if part.Refused != "" && (!strings.HasSuffix(part.Refused, "is empty. Say a name first.") || part.Table != nil) {
+				t.Errorf("%s: %+v", g, part)
+			}
+		}
+		if got := strings.Join(refused, " "); got != wants {
+			t.Errorf("%s: refused are %q, want %q", g, got, wants)
+		}
+		for part, waits := range map[string]bool{"houses": true, "lifts": true, "all": false} {
+			_, err := p.Listing(t.Context(), houses(t), given(g), part)
+			if stopped := wants != "" && waits; (err != nil) != stopped || stopped && !strings.HasSuffix(err.Error(), "Say a name first.") {
+				t.Errorf("%s: the rows of %s: %v", g, part, err)
+			}
+		}
+		for reaction, waits := range map[string]bool{"tells": true, "greets": false} {
+			_, err := p.React(t.Context(), houses(t), given(g), screen.Reacting{Key: reaction})
+			if stopped := wants != "" && waits; (err != nil) != stopped {
+				t.Errorf("%s: %s: %v", g, reaction, err)
+			}
+		}
+	}
+}

@@ -2,6 +2,7 @@ package page
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"maps"
 	"slices"
@@ -19,11 +20,11 @@ import (
 // them are shown anew; the others are marked as the same.
 func (p *Program) Show(ctx context.Context, r records.Reader, g screen.Given, changed []string) ([]screen.BandView,
 	error) {
-	values, err := p.values(ctx, r, g)
+	values, refused, err := p.values(ctx, r, g)
 	if err != nil {
 		return nil, err
 	}
-	some := screen.Some{Waiting: p.waiting(g)}
+	some := screen.Some{Waiting: p.waiting(g), Refused: refused}
 	if len(changed) > 0 {
 		some.Anew = p.affected(changed)
 	}
@@ -69,42 +70,65 @@ func (p *Program) affected(changed []string) map[string]bool {
 	return out
 }
 
+// refusals are searches that could not be made with what is known, and what takes something of them, by key, each with
+// why in words.
+type refusals map[string]string
+
+// of are the refusals that something takes part in by what it uses.
+func (r refusals) of(uses ...string) error {
+	for _, key := range uses {
+		if why, refused := r[key]; refused {
+			return &act.RefusedError{Text: why}
+		}
+	}
+	return nil
+}
+
 // values makes the known values of the page. What a person gave that does not hold, or no
-// longer, is empty.
-func (p *Program) values(ctx context.Context, r records.Reader, g screen.Given) (expr.Values, error) {
+// longer, is empty; so is what a search finds that is refused.
+func (p *Program) values(ctx context.Context, r records.Reader, g screen.Given) (expr.Values, refusals, error) {
 	values := maps.Clone(r.Base())
 	taken, problems, err := screen.TakeAll(ctx, r, p.Def.Takes, g.Taken, func(key string) []model.Path {
 		n, _ := p.Scope.Find(key)
 		return records.FieldsUsed(p.Scope.Model, n.Type.Object, []string{key}, p.used.Paths)
 	})
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	if len(problems) > 0 {
-		return nil, &NotOpenedError{p.Def.Label, problems}
+		return nil, nil, &NotOpenedError{p.Def.Label, problems}
 	}
 	maps.Copy(values, taken)
 	p.surface.Looked(r, values, g)
-	waiting := p.waiting(g)
+	waiting, refused := p.waiting(g), refusals{}
 	for _, key := range p.order {
+		var why *act.RefusedError
+		if errors.As(refused.of(p.needs[key]...), &why) {
+			refused[key] = why.Text
+		}
 		if s := p.searches[key]; s != nil {
-			if _, waits := waiting[key]; waits {
-				values[key] = &value.List{Object: s.Def.Object, Source: value.Records(nil)}
+			_, waits := waiting[key]
+			none := &value.List{Object: s.Def.Object, Source: value.Records(nil)}
+			if values[key] = none; waits || why != nil {
 				continue
 			}
 			list, err := s.Bind(ctx, r, values, records.FieldsUsed(p.Scope.Model, s.Def.Object, []string{key},
 				p.used.Paths))
-			if err != nil {
-				return nil, fmt.Errorf("searching for %q: %w", p.label(key), err)
+			switch {
+			case errors.As(err, &why):
+				refused[key] = why.Text
+			case err != nil:
+				return nil, nil, fmt.Errorf("searching for %q: %w", p.label(key), err)
+			default:
+				values[key] = list
 			}
-			values[key] = list
 			continue
 		}
 		if err := p.surface.Know(ctx, r, values, g, key, p.used); err != nil {
-			return nil, err
+			return nil, nil, err
 		}
 	}
-	return values, nil
+	return values, refused, nil
 }
 
 // Looked are the tables of which something depends on how they are looked at, or on what
@@ -122,7 +146,10 @@ func (p *Program) Looked() []string {
 
 // Listing is the list behind one of the tables.
 func (p *Program) Listing(ctx context.Context, r records.Reader, g screen.Given, key string) (*table.Listing, error) {
-	values, err := p.values(ctx, r, g)
+	values, refused, err := p.values(ctx, r, g)
+	if err == nil {
+		err = refused.of(key)
+	}
 	if err != nil {
 		return nil, err
 	}
@@ -132,7 +159,10 @@ func (p *Program) Listing(ctx context.Context, r records.Reader, g screen.Given,
 // Options finds records for a reference input as the person types.
 func (p *Program) Options(ctx context.Context, r records.Reader, g screen.Given, key, text string) ([]value.Ref,
 	error) {
-	values, err := p.values(ctx, r, g)
+	values, refused, err := p.values(ctx, r, g)
+	if err == nil {
+		err = refused.of(key)
+	}
 	if err != nil {
 		return nil, err
 	}
@@ -145,7 +175,10 @@ func (p *Program) Reactions() []screen.ReactionView { return p.surface.Reactions
 // React carries out a reaction.
 func (p *Program) React(ctx context.Context, u records.Writer, g screen.Given, to screen.Reacting) (act.Outcome,
 	error) {
-	values, err := p.values(ctx, u, g)
+	values, refused, err := p.values(ctx, u, g)
+	if err == nil {
+		err = refused.of(p.surface.TakenBy(to.Key)...)
+	}
 	if err != nil {
 		return act.Outcome{}, err
 	}

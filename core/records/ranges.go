@@ -42,7 +42,9 @@ func (r *Ranges) UnmarshalJSON(raw []byte) error {
 	if json.Unmarshal(raw, &text) != nil {
 		return json.Unmarshal(raw, (*[]int64)(r))
 	}
-	*r = nil
+	if *r = nil; text == "" { // none at all
+		return nil
+	}
 	for _, part := range strings.Split(text, ",") {
 		from, to, several := strings.Cut(part, "-")
 		first, err := strconv.ParseInt(from, 10, 64)

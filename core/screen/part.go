@@ -78,6 +78,8 @@ type PartView struct {
 	Button  *PressButton `json:"button,omitempty"`
 	// Waiting is what the part waits for; it shows nothing yet.
 	Waiting *Waiting `json:"waiting,omitempty"`
+	// Refused is why nothing can be shown, in words.
+	Refused string `json:"refused,omitempty"`
 	// Same says that the part is as it was and the rest is left out.
 	Same bool `json:"same,omitempty"`
 	// Lost says that an earlier choice no longer holds and must be made again.

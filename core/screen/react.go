@@ -147,6 +147,17 @@ func (s *Surface) Reactions() []ReactionView {
 	return out
 }
 
+// TakenBy are the known values that a reaction takes something of.
+func (s *Surface) TakenBy(reaction string) []string {
+	var out []string
+	if r := s.reactions[reaction]; r != nil {
+		for _, use := range r.lines.Uses {
+			out = append(out, use[0])
+		}
+	}
+	return out
+}
+
 // Reacting is a reaction being set going.
 type Reacting struct {
 	Key string

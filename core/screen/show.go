@@ -52,6 +52,8 @@ type Some struct {
 	Anew map[string]bool
 	// Waiting are those that are not read before something asks for it.
 	Waiting map[string]Waiting
+	// Refused are those that take something of a search which cannot be made, each with why in words.
+	Refused map[string]string
 }
 
 // Waiting is the search on demand that a part waits for, by its key.
@@ -79,6 +81,8 @@ func (s *Surface) ShowOf(ctx context.Context, r records.Reader, values expr.Valu
 				view := PartView{Key: p.Key, Kind: p.Kind, Same: true}
 				if w, waits := some.Waiting[def.Key]; waits {
 					view = PartView{Key: p.Key, Kind: p.Kind, Label: p.Label, Waiting: &w}
+				} else if why, refused := some.Refused[def.Key]; refused {
+					view = PartView{Key: p.Key, Kind: p.Kind, Label: p.Label, Refused: why}
 				} else if some.Anew == nil || some.Anew[def.Key] {
 					if view, err = p.show(ctx, r, values, g); err != nil {
 						return nil, fmt.Errorf("showing %q: %w", def.Label, err)

@@ -228,6 +228,12 @@ func (k *compiler) act(s *Step, at string, scope expr.Scope) (expr.Scope, bool) 
 		k.In(s.Key).Find(definition.Care, at+"/if_fails", "this is never refused", "What is done then would never be done.",
 			&definition.Mend{Label: "Leave it out", Patch: []definition.Op{{Op: "remove", Path: at + "/if_fails"}}})
 	}
+	return k.ifFails(s, at, here, after, scope), false
+}
+
+// ifFails compiles what is done where the instruction at a place is refused, and gives what is known after either:
+// after is what it makes known itself, scope what was known before.
+func (k *compiler) ifFails(s *Step, at string, here int, after, scope expr.Scope) expr.Scope {
 	if len(s.IfFails) == 0 {
 		k.In(s.Key).Find(definition.Care, at+"/if_fails", "nothing is done if it fails", "Nobody would know that it did.", nil)
 	}
@@ -236,7 +242,7 @@ func (k *compiler) act(s *Step, at string, scope expr.Scope) (expr.Scope, bool) 
 	k.Code[here].Fails = len(k.Code)
 	inner, _ := k.steps(s.IfFails, at+"/if_fails", scope.With(act.Failure()))
 	k.Code[jump].Next = len(k.Code)
-	return k.either(after, inner, scope), false
+	return k.either(after, inner, scope)
 }
 
 // either adds to what is known after one way what is known on another one only, which may be empty.

@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"plainpath/core/act"
+	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/records"
 	"plainpath/core/screen"
@@ -83,30 +84,88 @@ func (r *Run) traceInside(i *act.Instruction) func(act.Entry) {
 
 // kept is what is kept of a walkthrough that was run.
 type kept struct {
-	// Values are what it gave back, the keys of lists aside, which are Lists.
-	Values []json.RawMessage         `json:"values,omitempty"`
-	Lists  map[string]records.Ranges `json:"lists,omitempty"`
+	// Values are what it gave back, the keys of lists and rows that are not stored aside.
+	Values []json.RawMessage          `json:"values,omitempty"`
+	Lists  map[string]records.Ranges  `json:"lists,omitempty"`
+	Rows   map[string]json.RawMessage `json:"rows,omitempty"`
 	// Screens counts those that were answered.
 	Screens int `json:"screens,omitempty"`
 }
 
 // answerInside answers a screen of the walkthrough inside, and goes on where that has come to its end.
 func (r *Run) answerInside(ctx context.Context, screen string, a screen.Answers) error {
-	if err := r.inside.Answer(ctx, screen, a); err != nil {
-		return err
-	}
-	r.State.Inside = &r.inside.State
-	if !r.inside.State.Closed {
-		return nil
-	}
-	at, _, err := r.here()
-	if err == nil {
-		err = r.returned(ctx)
-	}
+	at, i, err := r.here()
 	if err != nil {
 		return err
 	}
-	return r.advance(ctx, r.program.Code[at].Next)
+	failed, err := r.tryInside(ctx, at, func() error {
+		if err := r.inside.Answer(ctx, screen, a); err != nil {
+			return err
+		}
+		r.State.Inside = &r.inside.State
+		return r.leave(ctx)
+	})
+	switch {
+	case err != nil:
+		return err
+	case failed:
+		return r.advance(ctx, i.Fails)
+	case r.inside != nil:
+		return nil
+	}
+	return r.advance(ctx, i.Next)
+}
+
+// leave makes known what the walkthrough inside gave back, if it is at its end.
+func (r *Run) leave(ctx context.Context) error {
+	if !r.inside.State.Closed {
+		return nil
+	}
+	return r.returned(ctx)
+}
+
+// tryInside does something in the walkthrough that a step runs. Where it is refused and the step says what is done
+// instead, what it wrote since somebody was last waited for is taken back, that walkthrough is left, and failed is true.
+func (r *Run) tryInside(ctx context.Context, at int, do func() error) (failed bool, err error) {
+	i, m := &r.program.Code[at], r.machine
+	if i.Fails == 0 {
+		return false, do()
+	}
+	visit, trail := act.Visit{Step: i.Key, At: r.host.Now(), LeftOut: true}, len(m.Trail)
+	var screens int
+	if r.inside != nil {
+		visit.Kept, screens = r.inside.wrote(), r.inside.program.answeredIn(r.inside.State.Trail)
+		if r.innermost().standing().surface != nil {
+			screens++ // which is being answered
+		}
+	}
+	err = r.host.Try(ctx, do)
+	var refused *act.RefusedError
+	if !errors.As(err, &refused) {
+		return false, err
+	}
+	if r.inside != nil {
+		r.keepAnswers(i.Key, r.inside)
+		r.inside = nil
+	}
+	visit.Failed = refused.Text
+	if visit.Value, err = json.Marshal(kept{Screens: screens}); err != nil {
+		return true, fmt.Errorf("keeping where %q came to: %w", i.Title, err)
+	}
+	m.Trail = append(m.Trail[:trail], visit)
+	m.Failed(i, refused.Text)
+	return true, nil
+}
+
+// keepAnswers takes over the answers that were given in a walkthrough that a step ran.
+func (r *Run) keepAnswers(step string, inner *Run) {
+	under := r.answered(step) + inside
+	maps.DeleteFunc(r.State.Answers, func(place string, _ screen.Answers) bool {
+		return strings.HasPrefix(place, under)
+	})
+	for place, a := range inner.State.Answers {
+		r.State.Answers[under+place] = a
+	}
 }
 
 // returned makes known what the walkthrough inside gave back, now that it is at its end.
@@ -125,12 +184,7 @@ func (r *Run) returned(ctx context.Context) error {
 	if visit.Value, err = json.Marshal(k); err != nil {
 		return fmt.Errorf("keeping what %q gave back: %w", i.Title, err)
 	}
-	maps.DeleteFunc(r.State.Answers, func(place string, _ screen.Answers) bool {
-		return strings.HasPrefix(place, r.answered(i.Key)+inside)
-	})
-	for place, a := range inner.State.Answers {
-		r.State.Answers[r.answered(i.Key)+inside+place] = a
-	}
+	r.keepAnswers(i.Key, inner)
 	if !visit.Wrote() {
 		state := inner.State
 		state.Answers = nil // they are among those of this run
@@ -162,7 +216,8 @@ func (r *Run) wrote() act.Kept {
 
 // gave is what a run at its end gives back, as it is kept.
 func (r *Run) gave(ctx context.Context) (kept, error) {
-	out := kept{Screens: r.program.answeredIn(r.State.Trail), Lists: map[string]records.Ranges{}}
+	out := kept{Screens: r.program.answeredIn(r.State.Trail), Lists: map[string]records.Ranges{},
+		Rows: map[string]json.RawMessage{}}
 	for _, g := range r.program.returned {
 		v, err := g.Eval(r.values)
 		if err != nil {
@@ -181,7 +236,12 @@ func (r *Run) gave(ctx context.Context) (kept, error) {
 			}
 			continue
 		}
-		if g.name.Type.Kind == value.KindList {
+		if rows, ok := v.(value.Rows); ok {
+			if out.Rows[g.name.Key], err = act.ColumnsOf(g.name.Type.Answers).Keep(rows); err != nil {
+				return out, fmt.Errorf("giving back %s: %w", g.name.Label, err)
+			}
+		}
+		if !g.single() {
 			continue
 		}
 		raw, err := json.Marshal(value.Wire(v))
@@ -209,25 +269,34 @@ func (r *Run) giveBack(ctx context.Context, at int, of act.Kept) error {
 		return fmt.Errorf("reading what %q gave back: %w", r.program.Code[at].Title, err)
 	}
 	for _, g := range inner.returned {
-		if g.name.Type.Kind != value.KindList {
-			continue
+		name := key + "." + g.name.Key
+		if raw, ok := k.Rows[g.name.Key]; ok {
+			row.Fields[g.name.Key], err = act.ColumnsOf(g.name.Type.Answers).Rows(ctx, r.host, raw,
+				func(column string) []model.Path { return r.program.Uses[name+"."+column] })
+		} else if !g.single() {
+			row.Fields[g.name.Key], err = r.listOf(ctx, g.name.Type, k.Lists[g.name.Key], name)
 		}
-		list, err := records.List(ctx, r.host, g.name.Type.Object, k.Lists[g.name.Key],
-			r.program.Uses[key+"."+g.name.Key])
 		if err != nil {
 			return fmt.Errorf("reading what %q gave back: %w", r.program.Code[at].Title, err)
 		}
-		row.Fields[g.name.Key] = list
 	}
 	r.values[key] = row
 	return nil
+}
+
+// listOf is a list that was given back; rows that are not known are none.
+func (r *Run) listOf(ctx context.Context, t expr.Type, keys records.Ranges, name string) (value.Value, error) {
+	if t.Kind == value.KindRows {
+		return value.Rows{}, nil
+	}
+	return records.List(ctx, r.host, t.Object, keys, r.program.Uses[name])
 }
 
 // columns are the single values that a walkthrough gives back.
 func (p *Program) columns() act.Columns {
 	var out act.Columns
 	for _, g := range p.returned {
-		if g.name.Type.Kind != value.KindList {
+		if g.single() {
 			out = append(out, act.Column{Key: g.name.Key, Label: g.name.Label, Kind: g.name.Type.Kind,
 				Object: g.name.Type.Object})
 		}
@@ -241,7 +310,7 @@ func (p *Program) answeredIn(trail []act.Visit) int {
 	for _, v := range trail {
 		at, ok := p.At(v.Step)
 		switch {
-		case !ok || v.LeftOut:
+		case !ok || v.LeftOut && v.Failed == "":
 		case p.Code[at].Kind == ScreenStep:
 			n++
 		case p.shown[at].inner != nil:

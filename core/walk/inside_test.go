@@ -122,9 +122,7 @@ func TestAWalkthroughRunsAnother(t *testing.T) {
 
 // What the walkthrough inside wrote cannot be gone back behind, and is part of what the run wrote.
 func TestNoWayBackIntoWhatWrote(t *testing.T) {
-	const add = `,{"key":"visit","kind":"add","add":{"object":"visit","values":[
-	  {"field":"building","value":{"expression":"pick.building"}},{"field":"day","value":{"expression":"pick.day"}}]}}`
-	p, h := nested(t, outerSteps, strings.Replace(innerSteps, "%s", add, 1))
+	p, h := nested(t, outerSteps, strings.Replace(innerSteps, "%s", addsVisit, 1))
 	run := do(t, p, h, [][3]string{
 		{"ask", `{"part":"pier"}`, "chosen/pick, 2 of 4; back to ask"},
 		{"chosen/pick", picked, "chosen/confirm, 3 of 4; back to chosen/pick"},
@@ -218,5 +216,99 @@ func TestAListIsHandedOver(t *testing.T) {
 	}
 	if _, err := alone.Start(t.Context(), h, nil, nil); err == nil {
 		t.Error("what is required was not handed over")
+	}
+}
+
+const addsVisit = `,{"key":"visit","kind":"add","add":{"object":"visit","values":[
+  {"field":"building","value":{"expression":"pick.building"}},{"field":"day","value":{"expression":"pick.day"}}]}}`
+
+// Where the walkthrough inside is refused and the step says what is done then, it is left and that is done: what was
+// written since somebody was last waited for is taken back, what was given in it is offered again.
+func TestWhatIsDoneIfAWalkthroughInsideFails(t *testing.T) {
+	const instead = `"if_fails":[{"key":"sorry","kind":"screen","screen":{"bands":[{"columns":[{"parts":[
+	 {"key":"why","kind":"text","label":"Why","text":"{failure}"}]}]}]}}],"run":{`
+	outer := strings.Replace(outerSteps, `"run":{`, instead, 1)
+	twice := addsVisit + `,{"key":"more","kind":"screen","screen":{"bands":[]}}` + strings.ReplaceAll(addsVisit, `"visit","kind"`, `"again","kind"`)
+	steps := [][3]string{
+		{"ask", `{"part":"pier"}`, "chosen/pick, 2 of 6; back to ask"},
+		{"chosen/pick", picked, "chosen/confirm, 3 of 6; back to chosen/pick"},
+	}
+	p, h := nested(t, outer, strings.Replace(innerSteps, "%s", twice, 1))
+	h.Refuses = "Visits are full."
+	run := do(t, p, h, append(steps, [3]string{"chosen/confirm", "{}", "sorry, 4 of 5; back to ask"},
+		[3]string{"back", "ask", "ask, 1 of 6"}, [3]string{"ask", `{"part":"pier"}`, "chosen/pick, 2 of 6; back to ask"}))
+	if a := run.innermost().State.Answers["pick"]; string(a["day"]) != `"2026-03-05"` || len(h.Wrote) != 0 {
+		t.Errorf("offered again is %s, with %q written", a, h.Wrote)
+	}
+	p, h = nested(t, outer, strings.Replace(innerSteps, "%s", twice, 1))
+	run = do(t, p, h, append(steps, [3]string{"chosen/confirm", "{}", "chosen/more, 4 of 6"}))
+	h.Refuses = "Visits are full."
+	if err := run.Answer(t.Context(), "chosen/more", answers("{}")); err != nil {
+		t.Fatal(said(err))
+	}
+	run = taken(t, p, run)
+	v, err := run.Show(t.Context())
+	if err != nil || stands(t, run) != "sorry, 5 of 6" ||
+		!strings.Contains(v.Bands[0].Columns[0].Parts[0].Text.String(), "Visits are full.") {
+		t.Fatalf("%v %s %+v", err, stands(t, run), v.Bands)
+	}
+	if len(h.Wrote) != 1 || len(run.wrote().Added) != 1 {
+		t.Errorf("what it wrote before it was refused: %q, %+v", h.Wrote, run.wrote())
+	}
+	for _, screen := range []string{"sorry", "look"} {
+		if err := run.Answer(t.Context(), screen, answers("{}")); err != nil {
+			t.Fatal(said(err))
+		}
+	}
+	if got := stands(t, taken(t, p, run)); got != "done, 6 of 6;  of : " {
+		t.Errorf("at the end: %s", got)
+	}
+	p, h = nested(t, outer, strings.Replace(innerSteps, "%s", "", 1))
+	do(t, p, h, [][3]string{{"ask", "{}", "sorry, 2 of 3; back to ask"}}) // what it takes is not there
+}
+
+// Rows that are not stored are given back; of those given back in each turn of a repeat, and of a repeat within a
+// repeat, all are known together, each with what it was about.
+func TestRowsAreGivenBack(t *testing.T) {
+	const list = `,{"key":"list","kind":"gather","gather":{"columns":[{"key":"who","label":"Who","type":"reference","object":"building"},
+	   {"key":"what","label":"What","type":"text"}],
+	  "from":[{"list":"found","item":"r","values":[{"column":"who","value":{"expression":"r"}},{"column":"what","value":{"expression":"wish + r.name"}}]}]}}`
+	inner := strings.Replace(strings.Replace(innerSteps, "%s", list, 1), `"gives":[`, `"gives":[{"key":"rows","label":"Rows","value":"list"},`, 1)
+	outer := strings.Replace(outerSteps, `"{chosen.building.name} of {size(chosen.all)}: {chosen.words}"`,
+		`"{size(chosen.rows)}: {join(chosen.rows.map(r, r.what + r.who.name))}"`, 1)
+	p, h := nested(t, outer, inner)
+	do(t, p, h, [][3]string{
+		{"ask", `{"part":"a "}`, "chosen/pick, 2 of 4; back to ask"},
+		{"chosen/pick", picked, "chosen/confirm, 3 of 4; back to chosen/pick"},
+		{"chosen/confirm", `{}`, "look, 4 of 4; back to chosen/confirm"},
+		{"look", `{}`, "done, 4 of 4; 2: a Mill HouseMill House, a Pier HallPier Hall"},
+	})
+	const rounds = `{"key":"w","label":"W","roles":["dispatcher"],"steps":[
+	 {"key":"all","kind":"search","search":{"object":"building"}},
+	 {"key":"each","kind":"repeat","repeat":{"for_each":"all","item":"one","steps":[
+	   {"key":"chosen","kind":"run","run":{"walkthrough":"choose","hand":[{"to":"wish","value":"one.name"}]}},
+	   {"key":"rows","kind":"repeat","repeat":{"for_each":"chosen.rows","item":"row","steps":[
+	     {"key":"note","kind":"screen","screen":{"bands":[{"columns":[{"parts":[
+	       {"key":"said","kind":"input","label":"Said","input":{"type":"text"}}]}]}]}}]}}]}},
+	 {"key":"done","kind":"finish","finish":{"message":"{join(chosen.map(c, c.one.name + \":\" + c.building.name + c.words))}; {join(note.map(n, n.one.name + n.said))}"}}]}`
+	p, h = nested(t, rounds, inner)
+	run, err := p.Start(t.Context(), h, nil, nil)
+	for _, house := range []string{"ab", "cd"} {
+		for _, a := range [][2]string{{"chosen/pick", picked}, {"chosen/confirm", "{}"},
+			{"note", `{"said":" ` + house[:1] + `"}`}, {"note", `{"said":" ` + house[1:] + `"}`}} {
+			if err != nil {
+				t.Fatal(said(err))
+			}
+			run = taken(t, p, run)
+			err = run.Answer(t.Context(), a[0], answers(a[1]))
+		}
+	}
+	if err != nil {
+		t.Fatal(said(err))
+	}
+	const want = "done, 8 of 8; Mill House:Pier HallMill House!, Pier Hall:Pier HallPier Hall!; " +
+		"Mill House a, Mill House b, Pier Hall c, Pier Hall d"
+	if got := stands(t, taken(t, p, run)); got != want {
+		t.Errorf("at the end: %s\nwant %s", got, want)
 	}
 }

@@ -15,8 +15,8 @@ import (
 const RepeatStep act.Kind = "repeat"
 
 // Repeat does steps for each record or row of a list, which is known by Item meanwhile. What they add and change is
-// known afterwards, of all turns together; of a screen in it there is a row for each turn, with what was given and, by
-// Item, for what.
+// known afterwards, of all turns together; of a screen in it, and of what a walkthrough gave back, there is a row for
+// each turn, with what was given and, by Item, for what.
 type Repeat struct {
 	// ForEach is an expression that gives the list.
 	ForEach string `json:"for_each"`
@@ -91,7 +91,7 @@ func (k *compiler) turns(s *Step, list *expr.Program, item expr.Name, outer expr
 	}
 	end := k.emit(act.Instruction{Again: true}, shown{})
 	k.loops = k.loops[:len(k.loops)-1]
-	loop.Exit, loop.Rows = end+1, map[string]act.Columns{}
+	loop.Exit, loop.Rows = end+1, map[string]act.TurnRows{}
 	loop.Waits = slices.ContainsFunc(k.Code[first:end], func(i act.Instruction) bool { return i.Waits })
 	var given []expr.Name
 	for n := first; n < end; n++ {
@@ -104,7 +104,7 @@ func (k *compiler) turns(s *Step, list *expr.Program, item expr.Name, outer expr
 		if !known {
 			continue
 		}
-		if name, known = k.together(i, name, item, loop, begin); known {
+		if name, known = k.together(i, name, item, loop); known {
 			given = append(given, name)
 		}
 	}
@@ -118,13 +118,13 @@ func (k *compiler) turns(s *Step, list *expr.Program, item expr.Name, outer expr
 }
 
 // together is what is known of all turns of a repeat of what an instruction gives in each, false for nothing.
-func (k *compiler) together(i *act.Instruction, name, item expr.Name, loop *act.Loop, begin int) (expr.Name, bool) {
+func (k *compiler) together(i *act.Instruction, name, item expr.Name, loop *act.Loop) (expr.Name, bool) {
 	kind := name.Type.Kind
 	switch {
 	case i.Plan != nil && i.Plan.Writes() != "" && (kind == value.KindRecord || kind == value.KindList):
 		name.Type = expr.Type{Kind: value.KindList, Object: i.Plan.Writes()}
 		return name, true
-	case i.Kind == ScreenStep && i.Loops[len(i.Loops)-1] == begin:
+	case loop.Waits && (kind == value.KindScreen || kind == value.KindRows):
 		answers := slices.Clone(name.Type.Answers)
 		if item.Type.Kind == value.KindRecord &&
 			!slices.ContainsFunc(answers, func(n expr.Name) bool { return n.Key == item.Key }) {
@@ -134,7 +134,7 @@ func (k *compiler) together(i *act.Instruction, name, item expr.Name, loop *act.
 		answers = slices.DeleteFunc(answers, func(n expr.Name) bool {
 			return !slices.ContainsFunc(columns, func(c act.Column) bool { return c.Key == n.Key })
 		})
-		loop.Rows[i.Key] = columns
+		loop.Rows[i.Key] = act.TurnRows{Columns: columns, Several: kind == value.KindRows}
 		name.Type = expr.Type{Kind: value.KindRows, Answers: answers}
 		return name, len(columns) > 0
 	}

@@ -127,7 +127,7 @@ func (r *Run) rebuild(ctx context.Context) error {
 
 // restore makes known again what an act gave.
 func (r *Run) restore(ctx context.Context, at int, v act.Visit) error {
-	if r.program.shown[at].inner != nil && !v.LeftOut {
+	if r.program.shown[at].inner != nil && v.Value != nil { // which there is none of once a repeat around it is over
 		return r.giveBack(ctx, at, v.Kept)
 	}
 	return r.machine.Restore(ctx, &r.program.Code[at], v.Kept)
@@ -188,18 +188,24 @@ func (r *Run) advance(ctx context.Context, at int) error {
 			r.effects = m.Effects
 			return r.renew(ctx, before, stopped)
 		}
-		if err := r.enter(ctx, stopped); err != nil {
+		failed, err := r.tryInside(ctx, stopped, func() error {
+			if err := r.enter(ctx, stopped); err != nil {
+				return err
+			}
+			return r.leave(ctx)
+		})
+		switch {
+		case err != nil:
 			return err
-		}
-		if !r.inside.State.Closed {
+		case failed:
+			at = r.program.Code[stopped].Fails
+		case r.inside != nil:
 			r.effects = m.Effects
 			r.State.Inside = &r.inside.State
 			return nil
+		default:
+			at = r.program.Code[stopped].Next
 		}
-		if err := r.returned(ctx); err != nil {
-			return err
-		}
-		at = r.program.Code[stopped].Next
 	}
 }
 

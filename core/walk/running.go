@@ -29,6 +29,11 @@ type given struct {
 	name expr.Name
 }
 
+// single says whether it is one value and not several.
+func (g given) single() bool {
+	return g.name.Type.Kind != value.KindList && g.name.Type.Kind != value.KindRows
+}
+
 // Runs are the walkthroughs that steps of this one run, each once.
 func (w *Walkthrough) Runs() []string {
 	var out []string
@@ -60,21 +65,30 @@ func (k *compiler) returns(scope expr.Scope) {
 		if p == nil {
 			continue
 		}
-		if kind := p.Type.Kind; kind == value.KindRows || kind == value.KindScreen {
-			k.Find(definition.Stop, at+"/value", "only single values, records and lists of records can be given back",
+		if p.Type.Kind == value.KindScreen {
+			k.Find(definition.Stop, at+"/value", "a screen as a whole cannot be given back, but what was given on it can",
 				consequence, nil)
 			continue
 		}
 		k.used = append(k.used, p.Uses...)
-		t := p.Type
-		t.Empty = t.Kind != value.KindList // a way may have ended before it was known
-		k.returned = append(k.returned, given{p, expr.Name{Key: g.Key, Label: g.Label, Type: t,
-			Of: model.Referent{Document: k.Document, At: at}}})
+		back := given{p, expr.Name{Key: g.Key, Label: g.Label, Type: p.Type,
+			Of: model.Referent{Document: k.Document, At: at}}}
+		back.name.Type.Empty = back.single() // a way may have ended before it was known
+		k.returned = append(k.returned, back)
 	}
 }
 
 // run checks a step that runs another walkthrough. What that gives back is known by the step's key.
 func (k *compiler) run(s *Step, at string, scope expr.Scope) expr.Scope {
+	here := len(k.Code)
+	after := k.ran(s, at, scope)
+	if s.IfFails != nil {
+		after = k.ifFails(s, at, here, after, scope)
+	}
+	return after
+}
+
+func (k *compiler) ran(s *Step, at string, scope expr.Scope) expr.Scope {
 	c := k.In(s.Key)
 	checked := act.Compile(act.Environment{Where: act.InSteps, Scope: scope, Check: c}, &s.Act, at)
 	k.Scopes[s.Key] = checked.Scope
@@ -96,7 +110,7 @@ func (k *compiler) run(s *Step, at string, scope expr.Scope) expr.Scope {
 	if len(inner.returned) == 0 {
 		return scope
 	}
-	t := expr.Type{Kind: value.KindScreen, Empty: checked.When != nil}
+	t := expr.Type{Kind: value.KindScreen, Empty: checked.When != nil || s.IfFails != nil}
 	for _, g := range inner.returned {
 		t.Answers = append(t.Answers, g.name)
 	}

@@ -7969,6 +7969,7 @@ export interface components {
       label?: string
       lines?: components['schemas']['LinesView']
       lost?: string
+      refused?: string
       same?: boolean
       table?: components['schemas']['TableView']
       text?: components['schemas']['Piece'][]

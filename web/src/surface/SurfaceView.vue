@@ -35,6 +35,9 @@ const emit = defineEmits<{
 }>()
 const builds = computed(() => props.selected !== undefined)
 
+/** Nothing of it is there to be seen or given: it waits, or could not be read. */
+const absent = (p: PartView): boolean => !!p.waiting || !!p.refused
+
 /** What the person gave, by part. */
 const held = reactive<Record<string, unknown>>({})
 
@@ -79,7 +82,7 @@ watch(
     for (const key of Object.keys(held)) if (!touched.has(key)) delete held[key]
     for (const p of parts()) {
       const gives = kinds[p.kind].gives
-      if (gives && !p.waiting && !(p.key in held)) held[p.key] = gives.begin(p)
+      if (gives && !absent(p) && !(p.key in held)) held[p.key] = gives.begin(p)
     }
   },
   { immediate: true },
@@ -106,11 +109,14 @@ const around = provideAround(
   () => emit('written'),
 )
 
+/** Nothing of it is there to be seen or given: it waits, or could not be read. */
+const absent = (p: PartView): boolean => !!p.waiting || !!p.refused
+
 /** What the person gave, by part, as it is sent; what they touched of it, or all. */
 function answers(all = true): Answers {
   const out: Answers = {}
   for (const p of parts()) {
-    if (p.waiting || (!all && !touched.has(p.key))) continue
+    if (absent(p) || (!all && !touched.has(p.key))) continue
     const given = kinds[p.kind].gives?.answer(p, held[p.key])
     if (given !== undefined) out[p.key] = given
   }
@@ -155,6 +161,10 @@ defineExpose({ answers, around })
                 Read it now
               </button>
             </p>
+          </div>
+          <div v-else-if="part.refused" class="waiting">
+            <h3 v-if="part.label">{{ part.label }}</h3>
+            <p class="bad">{{ part.refused }}</p>
           </div>
           <component
             :is="kinds[part.kind].view(part)"

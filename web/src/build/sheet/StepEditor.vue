@@ -30,7 +30,7 @@ function retitle(title: string): void {
 }
 /** What writes may be refused; what is done then stands below it in the sheet. */
 const refusable = computed(
-  () => acts[props.step.kind as ActKind]?.touches === 'writes' || props.step.kind === 'gather',
+  () => acts[props.step.kind as ActKind]?.touches === 'writes' || ['gather', 'run'].includes(props.step.kind),
 )
 
 async function failing(event: Event): Promise<void> {
