@@ -150,9 +150,6 @@ func (w *anyWalk) run(known *scope, depth int) anyStep {
 		return s
 	}
 	known.screens = append(known.screens, s.key)
-	if s.last[0].required {
-		known.texts = append(known.texts, s.key)
-	}
 	if s.last[0].lifts != "" {
 		known.picks = append(known.picks, s.key)
 	}
@@ -286,7 +283,7 @@ func TestAnyWalkthroughGoesWhereItSays(t *testing.T) {
 	r := rand.New(rand.NewPCG(12, 44))
 	bo, dana := personID(t, db, "bo"), personID(t, db, "dana")
 	var walks []*anyWalk
-	for n := range 14 {
+	for n := range 18 {
 		w := &anyWalk{r: r, name: fmt.Sprint("any", n)}
 		var known scope
 		w.steps, known = w.make(scope{}, 2, 6)
@@ -327,14 +324,14 @@ func TestAnyWalkthroughGoesWhereItSays(t *testing.T) {
 	}
 	backs, added := 0, 0
 	for n, w := range walks {
-		for round := range 5 {
+		for round := range 6 {
 			h := &hiker{t: t, r: r, runs: runs, dana: dana, name: fmt.Sprint("any", n), steps: w.steps,
 				given: map[string]answered{}, serials: serials, mark: fmt.Sprintf("%d-%d", n, round)}
 			h.walk()
 			backs, added = backs+h.backs, added+h.added
 		}
 	}
-	if backs < 30 || added < 25 {
+	if backs < 20 || added < 25 {
 		t.Errorf("%d ways back, %d calls added: the test tries too little", backs, added)
 	}
 }

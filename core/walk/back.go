@@ -38,6 +38,9 @@ func (r *Run) backTo(ctx context.Context, n int, screen string) (bool, error) {
 		return false, nil
 	}
 	s := &r.State
+	if r.inside != nil { // what was given there is offered again, too
+		r.keepAnswers(s.Place, r.inside)
+	}
 	s.Trail, s.Place, s.Closed, s.Inside = s.Trail[:n], v.Step, false, nil
 	r.afresh()
 	if !within {
