@@ -126,6 +126,10 @@ func (s *server) tableRoutes(r doors) {
 	r.ask("/press/rows", takes(s.offRows))
 	r.post("/react", takes(s.react))
 	r.ask("/pages/:key/options/:part", takes(s.pageOptions))
+	r.ask("/forms", takes(s.form))
+	r.post("/forms/save", takes(s.saveForm))
+	r.ask("/forms/fit", takes(s.fitForm))
+	r.ask("/forms/options", takes(s.formOptions))
 }
 
 // seat is where a person, or whom a builder looks as, is at work: in the space the

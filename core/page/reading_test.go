@@ -326,11 +326,13 @@ func lines(acts ...act.Act) []act.Line {
 // A search that cannot be made with what is given says why where something of it would be shown, and nothing is done
 // with it; all else is there.
 func TestASearchThatIsRefusedStopsNothingElse(t *testing.T) {
+	const says = "is empty. Say a name first."
 	def := page([]Search{searchOf("found", "building", is("name", `needed(words, "Say a name first.")`)),
 		searchOf("lifts_found", "lift", is("building", "houses.selected")),
 		searchOf("every", "lift", predicate.Condition{})},
 		screen.Part{Key: "words", Kind: screen.InputPart, Label: "Words", Input: &screen.Input{Type: model.Text}},
-		tableOf("houses", "found", "name"), tableOf("lifts", "lifts_found", "serial"), tableOf("all", "every", "serial"),
+		tableOf("houses", "found", "name"), tableOf("lifts", "lifts_found", "serial"),
+		tableOf("all", "every", "serial"),
 		screen.Part{Key: "says", Kind: screen.TextPart, Text: "{size(found)}"})
 	def.Reactions = []screen.Reaction{when("tells", on(screen.Opened, ""), say("{size(lifts_found)} lifts")),
 		when("greets", on(screen.Opened, ""), say("Hello"))}
@@ -345,7 +347,7 @@ func TestASearchThatIsRefusedStopsNothingElse(t *testing.T) {
 			if part.Refused != "" {
 				refused = append(refused, part.Key)
 			}
-			if part.Refused != "" && (!strings.HasSuffix(part.Refused, "is empty. Say a name first.") || part.Table != nil) {
+			if part.Refused != "" && (!strings.HasSuffix(part.Refused, says) || part.Table != nil) {
 				t.Errorf("%s: %+v", g, part)
 			}
 		}
@@ -354,7 +356,8 @@ func TestASearchThatIsRefusedStopsNothingElse(t *testing.T) {
 		}
 		for part, waits := range map[string]bool{"houses": true, "lifts": true, "all": false} {
 			_, err := p.Listing(t.Context(), houses(t), given(g), part)
-			if stopped := wants != "" && waits; (err != nil) != stopped || stopped && !strings.HasSuffix(err.Error(), "Say a name first.") {
+			stopped := wants != "" && waits
+			if (err != nil) != stopped || stopped && !strings.HasSuffix(err.Error(), says) {
 				t.Errorf("%s: the rows of %s: %v", g, part, err)
 			}
 		}

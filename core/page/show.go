@@ -169,6 +169,18 @@ func (p *Program) Options(ctx context.Context, r records.Reader, g screen.Given,
 	return p.surface.Options(ctx, r, values, key, text)
 }
 
+// Form is one of the forms on the page.
+func (p *Program) Form(ctx context.Context, r records.Reader, g screen.Given, key string) (*screen.OpenForm, error) {
+	values, refused, err := p.values(ctx, r, g)
+	if err == nil {
+		err = refused.of(key)
+	}
+	if err != nil {
+		return nil, err
+	}
+	return p.surface.Form(values, key)
+}
+
 // Reactions are those of the page, for the browser.
 func (p *Program) Reactions() []screen.ReactionView { return p.surface.Reactions() }
 

@@ -125,7 +125,7 @@ func (r *Run) leave(ctx context.Context) error {
 }
 
 // tryInside does something in the walkthrough that a step runs. Where it is refused and the step says what is done
-// instead, what it wrote since somebody was last waited for is taken back, that walkthrough is left, and failed is true.
+// instead, what it wrote since somebody was last waited for is taken back, it is left, and failed is true.
 func (r *Run) tryInside(ctx context.Context, at int, do func() error) (failed bool, err error) {
 	i, m := &r.program.Code[at], r.machine
 	if i.Fails == 0 {

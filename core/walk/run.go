@@ -237,6 +237,16 @@ func (r *Run) Options(ctx context.Context, part, text string) ([]value.Ref, erro
 	return sur.Options(ctx, r.host, r.values, part, text)
 }
 
+// Form is a form on the screen.
+func (r *Run) Form(ctx context.Context, _ records.Reader, part string) (*screen.OpenForm, error) {
+	r = r.innermost()
+	sur, err := r.surface(ctx, part)
+	if err != nil {
+		return nil, err
+	}
+	return sur.Form(r.values, part)
+}
+
 func (r *Run) surface(ctx context.Context, part string) (*screen.Surface, error) {
 	if sur := r.standing().surface; sur != nil {
 		return sur, r.look(ctx)

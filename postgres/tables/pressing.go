@@ -91,11 +91,11 @@ func (t *Tables) React(ctx context.Context, p postgres.Caller, at TableAt, to Re
 	if to.Tried {
 		reacting.Trace = func(e act.Entry) { out.Trace = append(out.Trace, e) }
 	}
-	err := t.surface(ctx, p, at, func(d *repository.Repository, react reacts) error {
+	err := t.surface(ctx, p, at, func(d *repository.Repository, s standing) error {
 		return d.Atomically(ctx, func(d *repository.Repository) error {
 			d.Cause["reaction"] = to.Key
 			done, err := postgres.Once(ctx, d.Db, func() (Pressed, error) {
-				came, err := react(d, reacting)
+				came, err := s.React(ctx, d, reacting)
 				return Pressed{Changed: came.Changed, Effects: came.Effects}, err
 			})
 			out.Changed, out.Effects = done.Changed, done.Effects
@@ -112,15 +112,9 @@ func (t *Tables) React(ctx context.Context, p postgres.Caller, at TableAt, to Re
 	return out, err
 }
 
-// reacts carries out a reaction.
-type reacts func(d *repository.Repository, to screen.Reacting) (act.Outcome, error)
-
-// surface finds a page or a screen and does something with its reactions.
+// surface finds a page or a screen and does something with it.
 func (t *Tables) surface(ctx context.Context, p postgres.Caller, at TableAt,
-	work func(d *repository.Repository, react reacts) error) error {
-	onScreen := func(run *walk.Run) reacts {
-		return func(d *repository.Repository, to screen.Reacting) (act.Outcome, error) { return run.React(ctx, d, to) }
-	}
+	work func(d *repository.Repository, s standing) error) error {
 	switch {
 	case at.Page != nil:
 		d, page, err := t.page(ctx, p, at.Page.Page)
@@ -128,18 +122,16 @@ func (t *Tables) surface(ctx context.Context, p postgres.Caller, at TableAt,
 			return err
 		}
 		d.Cause["page"] = at.Page.Page
-		return work(d, func(d *repository.Repository, to screen.Reacting) (act.Outcome, error) {
-			return page.React(ctx, d, at.Page.Given, to)
-		})
+		return work(d, pageStanding{page, at.Page.Given})
 	case at.Run != nil:
 		return t.Runs.With(ctx, at.Run.Run, p.Person, "", func(tx *sqlx.Tx, place runs.Loaded, run *walk.Run) error {
 			run.Typing(at.Run.Given)
-			return work(place.Repository(tx), onScreen(run))
+			return work(place.Repository(tx), run)
 		})
 	case at.Rehearsal != nil:
 		return t.rehearsed(ctx, p, *at.Rehearsal, func(d *repository.Repository, run *walk.Run) error {
-			return work(d, onScreen(run))
+			return work(d, run)
 		})
 	}
-	return fmt.Errorf("reactions of a table: %w", postgres.ErrNotFound)
+	return fmt.Errorf("neither a page nor a screen: %w", postgres.ErrNotFound)
 }

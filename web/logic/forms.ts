@@ -1,7 +1,7 @@
 import { effectScope } from 'vue'
 import type { FormView } from '@/api/types'
 import { ProblemError } from '@/api/client'
-import { useRecordForm } from '@/build/object/form'
+import { useRecordForm } from '@/surface/form/form'
 import type { Records } from '@/build/object/records'
 import { askBeforeLeaving } from '@/surface/unsaved'
 import { questions, settle, type Fate } from './questions'

@@ -2374,6 +2374,206 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/build/spaces/{space}/forms': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          space: string | number
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['FormRequest']
+        }
+      }
+      responses: {
+        /** @description done */
+        '2XX': {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['FormView']
+          }
+        }
+        /** @description what is wrong */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['ServerProblem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/build/spaces/{space}/forms/fit': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          space: string | number
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['FormEditingRequest']
+        }
+      }
+      responses: {
+        /** @description done */
+        '2XX': {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['ModelProblem'][]
+          }
+        }
+        /** @description what is wrong */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['ServerProblem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/build/spaces/{space}/forms/options': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          space: string | number
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['FormEditingRequest']
+        }
+      }
+      responses: {
+        /** @description done */
+        '2XX': {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['ValueRef'][]
+          }
+        }
+        /** @description what is wrong */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['ServerProblem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/build/spaces/{space}/forms/save': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          space: string | number
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['SaveFormRequest']
+        }
+      }
+      responses: {
+        /** @description done */
+        '2XX': {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['FormSaved']
+          }
+        }
+        /** @description what is wrong */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['ServerProblem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/build/spaces/{space}/intakes': {
     parameters: {
       query?: never
@@ -4868,6 +5068,198 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/use/forms': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['FormRequest']
+        }
+      }
+      responses: {
+        /** @description done */
+        '2XX': {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['FormView']
+          }
+        }
+        /** @description what is wrong */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['ServerProblem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/use/forms/fit': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['FormEditingRequest']
+        }
+      }
+      responses: {
+        /** @description done */
+        '2XX': {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['ModelProblem'][]
+          }
+        }
+        /** @description what is wrong */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['ServerProblem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/use/forms/options': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['FormEditingRequest']
+        }
+      }
+      responses: {
+        /** @description done */
+        '2XX': {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['ValueRef'][]
+          }
+        }
+        /** @description what is wrong */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['ServerProblem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/use/forms/save': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['SaveFormRequest']
+        }
+      }
+      responses: {
+        /** @description done */
+        '2XX': {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['FormSaved']
+          }
+        }
+        /** @description what is wrong */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['ServerProblem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/use/home': {
     parameters: {
       query?: never
@@ -7334,6 +7726,69 @@ export interface components {
     FollowedView: {
       bands: components['schemas']['BandView'][]
     }
+    Form: {
+      columns?: number
+      fields: components['schemas']['FormField'][]
+      next?: boolean
+      object?: string
+      save?: string
+      source?: string
+      values?: components['schemas']['Assignment'][]
+    }
+    FormEditing: {
+      /** Format: int64 */
+      record: number
+      values: {
+        [key: string]: unknown
+      }
+    }
+    FormEditingRequest: {
+      at: components['schemas']['TableAt']
+      editing: components['schemas']['FormEditing']
+      field?: string
+      text?: string
+    }
+    FormField: {
+      field: string
+      group?: string
+      read_only?: boolean
+      wide?: boolean
+    }
+    FormFieldView: {
+      group?: string
+      heading: components['schemas']['HeadingView']
+      help?: string
+      read_only?: boolean
+      required?: boolean
+      wide?: boolean
+    }
+    FormPartView: {
+      columns: number
+      currency?: string
+      fields: components['schemas']['FormFieldView'][]
+      label: string
+      next?: boolean
+      none?: boolean
+      object: string
+      /** Format: int64 */
+      record: number
+      save?: string
+    }
+    FormRequest: {
+      at: components['schemas']['TableAt']
+    }
+    FormSaved: {
+      fixed: string[]
+      /** Format: int64 */
+      id: number
+      label: string
+      may_change: boolean
+      may_remove: boolean
+      put_back?: boolean
+      values: {
+        [key: string]: unknown
+      }
+    }
     FormView: {
       fixed: string[]
       /** Format: int64 */
@@ -7947,10 +8402,11 @@ export interface components {
       button?: components['schemas']['PressButton']
       details?: components['schemas']['Details']
       entries?: components['schemas']['Entries']
+      form?: components['schemas']['Form']
       input?: components['schemas']['ScreenInput']
       key: string
       /** @enum {string} */
-      kind: 'input' | 'entries' | 'table' | 'details' | 'lines' | 'text' | 'button'
+      kind: 'input' | 'entries' | 'table' | 'form' | 'details' | 'lines' | 'text' | 'button'
       label?: string
       lines?: components['schemas']['Lines']
       offered_when?: string
@@ -7962,10 +8418,11 @@ export interface components {
       button?: components['schemas']['PressButton']
       details?: components['schemas']['DetailView'][]
       entries?: components['schemas']['Entries']
+      form?: components['schemas']['FormPartView']
       input?: components['schemas']['ScreenInput']
       key: string
       /** @enum {string} */
-      kind: 'input' | 'entries' | 'table' | 'details' | 'lines' | 'text' | 'button'
+      kind: 'input' | 'entries' | 'table' | 'form' | 'details' | 'lines' | 'text' | 'button'
       label?: string
       lines?: components['schemas']['LinesView']
       lost?: string
@@ -8434,6 +8891,17 @@ export interface components {
       revision: number
       view: components['schemas']['WalkView']
       walkthrough: string
+    }
+    SaveFormRequest: {
+      at: components['schemas']['TableAt']
+      before?: {
+        [key: string]: unknown
+      }
+      /** Format: int64 */
+      record: number
+      values: {
+        [key: string]: unknown
+      }
     }
     SaveRowsRequest: {
       at: components['schemas']['TableAt']

@@ -109,9 +109,6 @@ const around = provideAround(
   () => emit('written'),
 )
 
-/** Nothing of it is there to be seen or given: it waits, or could not be read. */
-const absent = (p: PartView): boolean => !!p.waiting || !!p.refused
-
 /** What the person gave, by part, as it is sent; what they touched of it, or all. */
 function answers(all = true): Answers {
   const out: Answers = {}

@@ -63,6 +63,8 @@ interface PartEntry {
 const EntriesPart = defineAsyncComponent(() => import('./EntriesPart.vue'))
 const LinesPart = defineAsyncComponent(() => import('./LinesPart.vue'))
 
+const FormPart = defineAsyncComponent(() => import('./FormPart.vue'))
+
 const chosen = { none: 'to read', one: 'one row', several: 'several rows' }
 
 /** Every kind of part there is, in the order in which they are offered. */
@@ -133,6 +135,27 @@ export const parts: Record<PartKind, PartEntry> = {
       },
     }),
     says: (part) => `${part.label || 'Table'}: table, ${part.table ? (chosen[part.table.select] ?? '') : ''}`,
+  },
+  form: {
+    label: 'Form',
+    one: 'A form',
+    view: () => FormPart,
+    editor: defineAsyncComponent(() => import('@/build/part/FormEditor.vue')),
+    shows: 'record',
+    labelled: true,
+    fresh: ({ key, of }) => ({
+      key: key('form'),
+      kind: 'form',
+      label: of?.object?.label ?? 'Form',
+      form: {
+        ...(of?.path ? { source: of.path } : { object: of?.object?.key }),
+        fields: (of?.object?.fields ?? [])
+          .filter((f) => f.type !== 'worked_out' && f.type !== 'running_number')
+          .slice(0, 12)
+          .map((f) => ({ field: f.key })),
+      },
+    }),
+    says: (part) => `${part.label || 'Form'}: ${part.form?.source ? 'to change' : 'to add'}`,
   },
   details: {
     label: 'Details',

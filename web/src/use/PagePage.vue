@@ -41,20 +41,14 @@ function over(): void {
 }
 
 /** A table that has the page to itself takes the height there is. */
-const tables = computed(
-  () =>
-    (page.view.value?.bands ?? []).flatMap((b) => b.columns.flatMap((c) => c.parts)).filter((p) => p.table)
-      .length,
-)
+const single = computed(() => {
+  const all = (page.view.value?.bands ?? []).flatMap((b) => b.columns.flatMap((c) => c.parts))
+  return all.filter((p) => p.table || p.form).length === 1 && !props.taken
+})
 </script>
 
 <template>
-  <component
-    :is="taken ? 'div' : 'main'"
-    :id="taken ? undefined : 'main'"
-    class="page"
-    :class="{ single: tables === 1 && !taken }"
-  >
+  <component :is="taken ? 'div' : 'main'" :id="taken ? undefined : 'main'" class="page" :class="{ single }">
     <p v-if="page.failed.value" class="bad" role="alert">
       {{ page.failed.value }}
       <button type="button" class="plain link" @click="page.again()">Try again</button>

@@ -4,8 +4,9 @@ import Button from 'primevue/button'
 import { onMounted, ref, watch } from 'vue'
 import { useDoing } from '@/api/doing'
 import type { ObjectDef, RowView } from '@/api/types'
-import { useRecordForm } from './form'
-import RecordForm from './RecordForm.vue'
+import { useRecordForm } from '@/surface/form/form'
+import RecordForm from '@/surface/form/RecordForm.vue'
+import { fieldViews } from './fieldviews'
 import type { Records } from './records'
 import { useRemoving } from './removing'
 
@@ -132,9 +133,10 @@ watch(
     </p>
     <RecordForm
       v-if="form.view.value"
-      :object="object"
+      :fields="fieldViews(object)"
       :form="form"
-      :records="records"
+      :find="records.options"
+      stays
       :currency="currency"
       @saved="saved"
     >

@@ -9,8 +9,9 @@ import type { SurfaceSource } from '@/surface/source'
 import TablePart from '@/surface/TablePart.vue'
 import { useBuild } from '../build'
 import WhyPanel from '../people/WhyPanel.vue'
-import { useRecordForm } from './form'
-import RecordForm from './RecordForm.vue'
+import { useRecordForm } from '@/surface/form/form'
+import RecordForm from '@/surface/form/RecordForm.vue'
+import { fieldViews } from './fieldviews'
 import { useRecords } from './records'
 import { useRemoving } from './removing'
 
@@ -100,9 +101,10 @@ const remove = useRemoving(records, form, async () => {
     <aside v-if="form.view.value" :aria-label="form.view.value.label || 'A new record'">
       <h2>{{ form.view.value.id ? form.view.value.label : 'New ' + object.label.toLowerCase() }}</h2>
       <RecordForm
-        :object="object"
+        :fields="fieldViews(object)"
         :form="form"
-        :records="records"
+        :find="records.options"
+        stays
         :currency="build.contents?.currency"
         @saved="load"
       >

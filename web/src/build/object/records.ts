@@ -1,14 +1,9 @@
 import { api, counts, given, seated } from '@/api/client'
 import { counted } from '@/api/counted'
 import type { CandidateQuestion, Look } from '@/api/types'
+import type { Editing } from '@/surface/form/form'
 
 type Values = Record<string, unknown>
-
-/** What is entered for a record, over what is stored of it. */
-export interface Editing {
-  id: number
-  values: Record<string, unknown>
-}
 
 /** The records of one object in a space, as the builder may see and change them. */
 export function useRecords(object: string, space = 'trial') {

@@ -1,6 +1,6 @@
 import { useConfirm } from 'primevue/useconfirm'
 import { titleOf } from '@/api/client'
-import type { RecordFormState } from './form'
+import type { RecordFormState } from '@/surface/form/form'
 import type { Records } from './records'
 
 /** Asks before a record is taken out; what stands in the way is said on its form. */

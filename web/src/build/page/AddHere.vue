@@ -33,6 +33,12 @@ const shown = (path: string) => ({
   object: build.object(records.value.find((r) => r.path === path)?.object),
 })
 
+/** What a form may be about: a record that is chosen, or one to be added. */
+const forms = computed(() => [
+  ...records.value.map((r) => ({ label: 'to change ' + r.label, of: shown(r.path) })),
+  ...build.own.map((o) => ({ label: 'for a new ' + o.label.toLowerCase(), of: { path: '', object: o } })),
+])
+
 function done(part: string): void {
   panel.value?.hide()
   emit('added', part)
@@ -65,6 +71,17 @@ function done(part: string): void {
           placeholder="Details of …"
           aria-label="Details of"
           @update:model-value="done(props.edits.add(band, column, 'details', shown($event)))"
+        />
+        <Select
+          :model-value="null"
+          :options="forms"
+          option-label="label"
+          option-value="of"
+          filter
+          size="small"
+          placeholder="A form …"
+          aria-label="A form"
+          @update:model-value="done(props.edits.add(band, column, 'form', $event))"
         />
         <Button
           v-for="kind in plain"

@@ -2,101 +2,121 @@
 import Button from 'primevue/button'
 import Message from 'primevue/message'
 import { computed } from 'vue'
-import type { FieldDef, Heading, ObjectDef } from '@/api/types'
+import type { FormFieldView, Heading, Ref } from '@/api/types'
 import CellValue from '@/fields/CellValue.vue'
 import { trackSending } from '@/fields/files'
 import { format } from '@/fields/fields'
-import { useUnsaved } from '@/surface/unsaved'
 import ValueInput from '@/fields/ValueInput.vue'
-import { target } from '../build'
-import type { RecordFormState } from './form'
-import type { Records } from './records'
+import type { SurfaceSource } from '../source'
+import { useUnsaved } from '../unsaved'
+import type { Editing, RecordFormState } from './form'
 
-/** One record with all its fields, edited in place. */
-const props = defineProps<{ object: ObjectDef; form: RecordFormState; records: Records; currency?: string }>()
+/** One record with some of its fields, edited in place. */
+const props = defineProps<{
+  fields: FormFieldView[]
+  form: RecordFormState
+  /** Finds records for a reference. */
+  find: (field: string, editing: Editing, text: string) => Promise<Ref[]>
+  currency?: string
+  /** How many fields stand beside each other. */
+  columns?: number
+  /** What the button that saves says. */
+  save?: string
+  /** The form has its own name among others. */
+  name?: string
+  source?: SurfaceSource
+  /** The buttons stay in sight while the fields are scrolled. */
+  stays?: boolean
+}>()
 const emit = defineEmits<{ saved: [] }>()
 const sending = trackSending()
 useUnsaved(() => (props.form.dirty.value ? 1 : 0))
 const id = computed(() => props.form.view.value?.id ?? 0)
 const may = computed(() => !id.value || props.form.view.value?.may_change)
+const key = (f: FormFieldView): string => f.heading.path
+const inputId = (f: FormFieldView): string => `rf-${props.name ?? ''}${key(f)}`
 
-function fixed(f: FieldDef): boolean {
-  return !may.value || (props.form.view.value?.fixed.includes(f.key) ?? false)
-}
-
-function heading(f: FieldDef): Heading {
-  const type = f.type === 'worked_out' ? f.result! : f.type
-  return {
-    path: f.key,
-    label: f.label,
-    type,
-    prefix: f.prefix,
-    choices: f.choices,
-    object: target(f),
-    operators: [],
-  }
+function fixed(f: FormFieldView): boolean {
+  return !!f.read_only || !may.value || (props.form.view.value?.fixed.includes(key(f)) ?? false)
 }
 
 /** Retired values are offered only to the records that hold them. */
-function choices(f: FieldDef) {
-  const held = [props.form.value(f.key)].flat()
-  return f.choices?.filter((c) => !c.retired || held.includes(c.key))
+function choices(h: Heading) {
+  const held = [props.form.value(h.path)].flat()
+  return h.choices?.filter((c) => !c.retired || held.includes(c.key))
 }
 
 const editing = computed(() => ({ id: id.value, values: { ...blank.value, ...props.form.entered.value } }))
 const blank = computed(() => (id.value ? {} : (props.form.view.value?.values ?? {})))
-const clash = computed(() => props.object.fields.find((f) => f.key === props.form.theirs.value?.field))
+const clash = computed(() => props.fields.find((f) => key(f) === props.form.theirs.value?.field))
 
-async function save(): Promise<void> {
+async function submit(): Promise<void> {
   if (await props.form.save()) emit('saved')
+}
+
+/** Mine is saved over theirs. */
+async function insist(): Promise<void> {
+  if (await props.form.settle(true)) emit('saved')
 }
 </script>
 
 <template>
-  <form class="record" @submit.prevent="save">
+  <form class="record" @submit.prevent="submit">
     <Message v-if="form.failed.value" severity="error" :closable="false" role="alert">
       {{ form.failed.value }}
       <template v-if="clash">
-        Theirs is “{{ format(heading(clash), form.theirs.value?.value) || 'empty' }}”.
+        Theirs is “{{ format(clash.heading, form.theirs.value?.value) || 'empty' }}”.
         <Button text size="small" label="Keep theirs" @click="form.settle(false)" />
-        <Button text size="small" label="Save mine" @click="form.settle(true)" />
+        <Button text size="small" label="Save mine" @click="insist" />
       </template>
     </Message>
-    <div v-for="f in object.fields" :key="f.key" class="field">
-      <label :id="'rf-' + f.key + '-label'" :for="'rf-' + f.key"
-        >{{ f.label }}<span v-if="f.required" class="muted" title="required"> *</span></label
-      >
-      <div>
-        <span v-if="fixed(f)" class="fixed">
-          <CellValue
-            v-if="form.value(f.key) !== null"
-            :heading="heading(f)"
-            :value="form.value(f.key)"
-          /><span v-else class="muted">{{ id ? '—' : 'comes by itself' }}</span>
-        </span>
-        <ValueInput
-          v-else
-          :id="'rf-' + f.key"
-          :model-value="form.value(f.key)"
-          :type="f.type"
-          :choices="choices(f)"
-          :currency="currency"
-          :invalid="!!form.problems.value[f.key]"
-          :described-by="form.problems.value[f.key] ? 'rp-' + f.key : undefined"
-          :find="(text) => records.options(f.key, editing, text)"
-          @update:model-value="form.set(f.key, $event)"
-        />
-        <small v-if="f.help && !fixed(f)" class="muted">{{ f.help }}</small>
-        <small v-if="form.problems.value[f.key]" :id="'rp-' + f.key" class="bad" role="alert">{{
-          form.problems.value[f.key]
-        }}</small>
-      </div>
+    <div class="fields" :style="{ '--columns': columns ?? 1 }">
+      <template v-for="f in fields" :key="key(f)">
+        <h3 v-if="f.group" class="group">{{ f.group }}</h3>
+        <div class="field" :class="{ wide: f.wide }">
+          <label :id="inputId(f) + '-label'" :for="inputId(f)"
+            >{{ f.heading.label
+            }}<span v-if="f.required && !fixed(f)" class="muted" title="required"> *</span></label
+          >
+          <div>
+            <span v-if="fixed(f)" class="fixed">
+              <CellValue
+                v-if="form.value(key(f)) !== null"
+                :heading="f.heading"
+                :value="form.value(key(f))"
+                :source="source"
+              /><span v-else class="muted">{{ id ? '—' : 'comes by itself' }}</span>
+            </span>
+            <ValueInput
+              v-else
+              :id="inputId(f)"
+              :model-value="form.value(key(f))"
+              :type="f.heading.type"
+              :choices="choices(f.heading)"
+              :currency="currency"
+              :invalid="!!form.problems.value[key(f)]"
+              :described-by="form.problems.value[key(f)] ? inputId(f) + '-problem' : undefined"
+              :find="(text) => find(key(f), editing, text)"
+              @update:model-value="form.set(key(f), $event)"
+            />
+            <small v-if="f.help && !fixed(f)" class="muted">{{ f.help }}</small>
+            <small
+              v-if="form.problems.value[key(f)]"
+              :id="inputId(f) + '-problem'"
+              class="bad"
+              role="alert"
+              >{{ form.problems.value[key(f)] }}</small
+            >
+          </div>
+        </div>
+      </template>
     </div>
-    <div class="buttons">
+    <div class="buttons" :class="{ stays }">
       <Button
+        v-if="fields.some((f) => !fixed(f))"
         type="submit"
         size="small"
-        :label="id ? 'Save' : 'Add'"
+        :label="save || (id ? 'Save' : 'Add')"
         :loading="form.saving.value"
         :disabled="sending > 0 || (!!id && !form.dirty.value)"
       />
@@ -111,6 +131,23 @@ async function save(): Promise<void> {
   display: flex;
   flex-direction: column;
   gap: 0.45rem;
+}
+.fields {
+  display: grid;
+  grid-template-columns: repeat(var(--columns), minmax(0, 1fr));
+  gap: 0.45rem 1.6rem;
+}
+.group,
+.wide {
+  grid-column: 1 / -1;
+}
+.group {
+  margin: 0.6rem 0 0;
+}
+@media (max-width: 640px) {
+  .fields {
+    grid-template-columns: minmax(0, 1fr);
+  }
 }
 .field {
   display: grid;
@@ -138,9 +175,11 @@ small {
   display: flex;
   gap: 0.5rem;
   align-items: center;
+  padding: 0.6rem 0;
+}
+.stays {
   position: sticky;
   bottom: 0;
   background: var(--paper);
-  padding: 0.6rem 0;
 }
 </style>

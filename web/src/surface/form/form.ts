@@ -2,13 +2,28 @@ import { useDebounceFn } from '@vueuse/core'
 import { computed, ref, shallowRef } from 'vue'
 import { ProblemError, titleOf } from '@/api/client'
 import { latest } from '@/api/latest'
-import type { FormView } from '@/api/types'
-import { same } from '@/surface/table/same'
-import { mayLeave } from '@/surface/unsaved'
-import type { Records } from './records'
+import type { FieldProblem, FormView } from '@/api/types'
+import { same } from '../table/same'
+import { mayLeave } from '../unsaved'
+
+type Values = Record<string, unknown>
+
+/** What is entered for a record, over what is stored of it. */
+export interface Editing {
+  id: number
+  values: Values
+}
+
+/** Where a record is read and saved. */
+export interface FormRecords {
+  form(id: number): Promise<FormView>
+  add(values: Values): Promise<FormView>
+  change(id: number, values: Values, before: Values): Promise<FormView>
+  fit(editing: Editing): Promise<FieldProblem[]>
+}
 
 /** A record being edited: what is stored, what was entered over it, what is wrong with it. */
-export function useRecordForm(records: Records) {
+export function useRecordForm(records: FormRecords) {
   const view = shallowRef<FormView | null>(null)
   const entered = ref<Record<string, unknown>>({})
   const problems = ref<Record<string, string>>({})
@@ -77,6 +92,7 @@ export function useRecordForm(records: Records) {
     }
     entered.value = rest
     problems.value = {}
+    if (!theirs.value) failed.value = ''
     void check()
   }
 
@@ -85,11 +101,12 @@ export function useRecordForm(records: Records) {
     saving.value = true
     failed.value = ''
     problems.value = {}
-    const { id, values } = view.value
+    const { id, values, fixed } = view.value
     const sent = entered.value
+    const blank = Object.fromEntries(Object.entries(values).filter(([k]) => !fixed.includes(k)))
     try {
       const before = Object.fromEntries(Object.keys(sent).map((k) => [k, seen[k]]))
-      const next = id ? await records.change(id, sent, before) : await records.add({ ...values, ...sent })
+      const next = id ? await records.change(id, sent, before) : await records.add({ ...blank, ...sent })
       if (view.value?.id !== id) return true // somebody went on to another record
       // What was entered meanwhile is not saved yet.
       const since = Object.entries({ ...before, ...entered.value }).filter(
@@ -132,6 +149,13 @@ export function useRecordForm(records: Records) {
 
   const reset = () => view.value && take(view.value)
 
+  /** There is no record any more. */
+  function close(): void {
+    question.ask()
+    view.value = null
+    entered.value = {}
+  }
+
   return {
     view,
     entered,
@@ -147,6 +171,7 @@ export function useRecordForm(records: Records) {
     save,
     settle,
     reset,
+    close,
   }
 }
 

@@ -1,0 +1,46 @@
+package act
+
+import (
+	"plainpath/core/definition"
+	"plainpath/core/expr"
+	"plainpath/core/model"
+	"plainpath/core/value"
+)
+
+// Settings are what fields of a new record begin with, checked.
+type Settings struct {
+	of *assignments
+	// Uses are the known values that they depend on.
+	Uses [][]string
+}
+
+// CheckSettings checks what fields of a new record of an object begin with. Pointers are below the given one, in its
+// member values.
+func CheckSettings(p Environment, o *model.Object, defs []Assignment, at string) Settings {
+	c := &check{Environment: p, Check: p.Check}
+	of := c.settings(o, defs, "", p.Scope, nil, at, definition.Care)
+	return Settings{of, c.uses}
+}
+
+// Sets says whether a field begins with something.
+func (s Settings) Sets(field string) bool {
+	for _, set := range s.of.sets {
+		if set.Field.Key == field {
+			return true
+		}
+	}
+	return false
+}
+
+// Values are the settings by field. One that cannot be stored in its field is an error that is a [records.Refusal].
+func (s Settings) Values(values expr.Values) (map[string]value.Value, error) {
+	out := map[string]value.Value{}
+	for _, set := range s.of.sets {
+		v, err := computed(set, values)
+		if err != nil {
+			return nil, err
+		}
+		out[set.Field.Key] = v
+	}
+	return out, nil
+}
