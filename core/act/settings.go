@@ -1,6 +1,8 @@
 package act
 
 import (
+	"errors"
+
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
@@ -32,15 +34,20 @@ func (s Settings) Sets(field string) bool {
 	return false
 }
 
-// Values are the settings by field. One that cannot be stored in its field is an error that is a [records.Refusal].
-func (s Settings) Values(values expr.Values) (map[string]value.Value, error) {
+// Values are the settings by field. One that cannot be stored in its field is empty, and a problem with the field as
+// its pointer.
+func (s Settings) Values(values expr.Values) (map[string]value.Value, []model.Problem, error) {
 	out := map[string]value.Value{}
+	var problems []model.Problem
 	for _, set := range s.of.sets {
 		v, err := computed(set, values)
-		if err != nil {
-			return nil, err
+		var invalid invalidError
+		if errors.As(err, &invalid) {
+			problems = append(problems, model.Problem{Pointer: "/" + set.Field.Key, Text: err.Error()})
+		} else if err != nil {
+			return nil, nil, err
 		}
 		out[set.Field.Key] = v
 	}
-	return out, nil
+	return out, problems, nil
 }

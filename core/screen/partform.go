@@ -217,10 +217,10 @@ func (o *OpenForm) Shows(field string) bool {
 // Edits says whether people can change a field in the form.
 func (o *OpenForm) Edits(field string) bool { return o.form.edits(field) }
 
-// Begins are what fields of a new record begin with, besides their defaults.
-func (o *OpenForm) Begins() (map[string]value.Value, error) {
+// Begins are what fields of a new record begin with, besides their defaults, and those that cannot.
+func (o *OpenForm) Begins() (map[string]value.Value, []model.Problem, error) {
 	if o.form.source != nil {
-		return nil, nil
+		return nil, nil, nil
 	}
 	return o.form.begins.Values(o.values)
 }

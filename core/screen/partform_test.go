@@ -116,7 +116,7 @@ func TestWhatAFormIsAbout(t *testing.T) {
 		if err != nil || fresh.Record != 0 {
 			t.Fatal(err)
 		}
-		if begins, err := fresh.Begins(); err != nil || begins["building"] != value.Value(house) || len(begins) != 1 {
+		if begins, problems, err := fresh.Begins(); err != nil || len(problems) > 0 || begins["building"] != value.Value(house) || len(begins) != 1 {
 			t.Errorf("%v: it begins with %v", err, begins)
 		}
 	}

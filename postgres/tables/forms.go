@@ -98,7 +98,7 @@ func formOf(ctx context.Context, d *repository.Repository, f *screen.OpenForm, r
 		return out, err
 	}
 	if record == 0 {
-		begins, err := f.Begins()
+		begins, _, err := f.Begins() // what cannot be is said when it is saved
 		if err != nil {
 			return out, fmt.Errorf("beginning the form: %w", err)
 		}
@@ -152,11 +152,15 @@ func (t *Tables) SaveForm(ctx context.Context, p postgres.Caller, at TableAt, re
 
 // began adds to what was entered for a new record what it begins with.
 func began(f *screen.OpenForm, in *records.Saving) error {
-	begins, err := f.Begins()
+	begins, problems, err := f.Begins()
 	if err != nil {
 		return fmt.Errorf("beginning the form: %w", err)
 	}
 	all := maps.Clone(in.Values)
+	problems = slices.DeleteFunc(problems, func(p model.Problem) bool { _, given := all[p.Pointer[1:]]; return given })
+	if len(problems) > 0 {
+		return &records.ProblemsError{Problems: problems}
+	}
 	for key, v := range begins {
 		if _, given := all[key]; given {
 			continue

@@ -50,6 +50,13 @@ const editing = computed(() => ({ id: id.value, values: { ...blank.value, ...pro
 const blank = computed(() => (id.value ? {} : (props.form.view.value?.values ?? {})))
 const clash = computed(() => props.fields.find((f) => key(f) === props.form.theirs.value?.field))
 
+/** What is wrong with what does not stand in the form. */
+const elsewhere = computed(() =>
+  Object.entries(props.form.problems.value)
+    .filter(([field]) => !props.fields.some((f) => key(f) === field))
+    .map(([, text]) => text),
+)
+
 async function submit(): Promise<void> {
   if (await props.form.save()) emit('saved')
 }
@@ -63,7 +70,7 @@ async function insist(): Promise<void> {
 <template>
   <form class="record" @submit.prevent="submit">
     <Message v-if="form.failed.value" severity="error" :closable="false" role="alert">
-      {{ form.failed.value }}
+      {{ elsewhere.length ? elsewhere.join('. ') : form.failed.value }}
       <template v-if="clash">
         Theirs is “{{ format(clash.heading, form.theirs.value?.value) || 'empty' }}”.
         <Button text size="small" label="Keep theirs" @click="form.settle(false)" />
