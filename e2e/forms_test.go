@@ -78,3 +78,53 @@ func TestFormsOnAPage(t *testing.T) {
 	b.until(`(f => f.querySelector('[id$="-name"]').value === '' && f.querySelector('[id$="-country"]').value === 'QM')([...document.querySelectorAll('main form')].at(-1))`,
 		"it does not begin anew")
 }
+
+// A record is changed and removed on its own page by whoever may; others only read it.
+func TestARecordIsChangedWhereItIsRead(t *testing.T) {
+	t.Parallel() // most of it is waiting
+	s := newSite(t)
+	b := s.browser(t)
+	id := s.count(t, `INSERT INTO liftcare_production.building (name, town, country, customer) SELECT 'Tannery Gate', 'Varrow', 'QM', id FROM liftcare_production.customer WHERE name = 'Beacon Stores' RETURNING id`)
+	record := fmt.Sprintf("/use/record/building/%d", id)
+	b.signIn("Dana Merrowdale")
+	b.open(record)
+	b.see("Tannery Gate")
+	b.see("Beacon Stores")
+	for _, not := range []string{"Change", "Remove…"} {
+		b.until(fmt.Sprintf(`![...document.querySelectorAll('main button')].some(e => e.innerText === %q)`, not), "she may %s", not)
+	}
+	b.press("Sign out")
+	b.signIn("Mara Stillwater")
+	b.open(record)
+	b.press("Change")
+	b.field("Floors")
+	b.keys("x" + kb.Enter)
+	b.see("is not a whole number")
+	b.enter("Floors", "6")
+	b.press("Cancel")
+	b.see("not saved yet")
+	b.press("Stay")
+	b.enter("Name", "Tannery Gates")
+	b.keys(kb.Enter)
+	b.see("Change")
+	b.see("Tannery Gates")
+	b.see("changed by Mara Stillwater")
+	b.open(record + "?edit=yes")
+	b.field("Access notes")
+	b.press("Cancel")
+	b.picture("/tmp/r1.png")
+	b.press("Remove…")
+	b.see("Remove Tannery Gates?")
+	b.press("Keep it")
+	b.press("Remove…")
+	b.press("Remove")
+	b.see("Tannery Gates was removed.")
+	if n := s.count(t, `SELECT count(*) FROM liftcare_production.building WHERE id = $1`, id); n != 0 {
+		t.Error("it is there still")
+	}
+	b.open(fmt.Sprintf("/use/record/building/%d", s.count(t, `SELECT min(building) FROM liftcare_production.lift`)))
+	b.press("Remove…")
+	b.press("Remove")
+	b.see("refer")
+	b.picture("/tmp/r2.png")
+}

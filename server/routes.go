@@ -36,6 +36,7 @@ func (s *server) routes(api fiber.Router) {
 	use.remove("/runs/:id", done(s.discardRun))
 	use.get("/records/:object/:id", gives(s.record))
 	use.get("/records/:object/:id/related", gives(s.related))
+	use.remove("/records/:object/:id", done(s.removeSeen))
 	s.fileRoutes(use)
 	s.tableRoutes(use)
 

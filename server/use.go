@@ -175,6 +175,14 @@ func (s *server) related(c fiber.Ctx) ([]repository.RelatedList, error) {
 	return s.records.Related(c.Context(), s.production(c), c.Params("object"), id)
 }
 
+func (s *server) removeSeen(c fiber.Ctx) error {
+	id, err := recordID(c)
+	if err != nil {
+		return err
+	}
+	return s.records.Remove(c.Context(), s.own(c), c.Params("object"), id)
+}
+
 func (s *server) record(c fiber.Ctx) (repository.RecordView, error) {
 	id, err := recordID(c)
 	if err != nil {

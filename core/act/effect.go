@@ -16,7 +16,9 @@ type Effect struct {
 	Hand        map[string]json.RawMessage `json:"hand,omitempty"`
 	Object      string                     `json:"object,omitempty"`
 	Record      int64                      `json:"record,omitempty"`
-	Page        string                     `json:"page,omitempty"`
+	// Edit says that the record opens to be changed.
+	Edit bool   `json:"edit,omitempty"`
+	Page string `json:"page,omitempty"`
 	// Beside says that a page opens beside what is there.
 	Beside  bool          `json:"beside,omitempty"`
 	Format  string        `json:"format,omitempty"`

@@ -17,6 +17,8 @@ import (
 type Open struct {
 	// Record is an expression that gives the record; without it and without a page, the row a button is about.
 	Record string `json:"record,omitempty"`
+	// Edit says that the record opens to be changed.
+	Edit bool `json:"edit,omitempty"`
 	// Page is the page that is opened, Hand what it is handed.
 	Page string    `json:"page,omitempty"`
 	Hand []Handing `json:"hand,omitempty"`
@@ -29,10 +31,16 @@ type Open struct {
 type openPlan struct {
 	basis
 	rows   string
+	edit   bool
 	record *expr.Program // nil for the row
 }
 
 func checkOpen(c *check, a *Act, at string) Plan {
+	if a.Open != nil && a.Open.Edit && (a.Open.Page != "" || a.Open.Link != "") {
+		c.Find(definition.Stop, at+"/open/edit", "only a record opens to be changed", "It would open as it is.",
+			&definition.Mend{Label: "Just open it", Patch: []definition.Op{{Op: "remove", Path: at + "/open/edit"}}})
+		return nil
+	}
 	if a.Open != nil && a.Open.Page != "" {
 		return c.openPage(a.Open, at+"/open")
 	}
@@ -47,7 +55,7 @@ func checkOpen(c *check, a *Act, at string) Plan {
 		c.Find(definition.Stop, at, "a record is opened from one row", "It would not be known which.", nil)
 		return nil
 	}
-	p := &openPlan{rows: c.Rows}
+	p := &openPlan{rows: c.Rows, edit: a.Open != nil && a.Open.Edit}
 	if source == "" {
 		return p
 	}
@@ -67,7 +75,7 @@ func (p *openPlan) Do(ctx context.Context, u records.Writer, in In) (Done, error
 		if err != nil || len(keys) == 0 {
 			return Done{}, err
 		}
-		return opened(p.rows, keys[0]), nil
+		return p.opened(p.rows, keys[0]), nil
 	}
 	values, err := rowKnown(ctx, u, in, p.rows, p.record.Uses)
 	if err != nil || values == nil {
@@ -78,11 +86,11 @@ func (p *openPlan) Do(ctx context.Context, u records.Writer, in In) (Done, error
 	if err != nil || !ok || rec == nil {
 		return Done{Effects: []Effect{{Kind: SayAct, Message: expr.Say("There is none to open.")}}}, err
 	}
-	return opened(p.record.Type.Object, rec.ID), nil
+	return p.opened(p.record.Type.Object, rec.ID), nil
 }
 
-func opened(object string, key int64) Done {
-	return Done{Effects: []Effect{{Kind: OpenAct, Object: object, Record: key}}}
+func (p *openPlan) opened(object string, key int64) Done {
+	return Done{Effects: []Effect{{Kind: OpenAct, Object: object, Record: key, Edit: p.edit}}}
 }
 
 // openPagePlan opens a page.

@@ -6,12 +6,13 @@ import (
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
+	"plainpath/core/query"
 	"plainpath/core/value"
 )
 
-// Settings are what fields of a new record begin with, checked.
+// Settings are what fields of a new record begin with, checked. The zero value sets none.
 type Settings struct {
-	of *assignments
+	sets []query.Assignment
 	// Uses are the known values that they depend on.
 	Uses [][]string
 }
@@ -21,12 +22,12 @@ type Settings struct {
 func CheckSettings(p Environment, o *model.Object, defs []Assignment, at string) Settings {
 	c := &check{Environment: p, Check: p.Check}
 	of := c.settings(o, defs, "", p.Scope, nil, at, definition.Care)
-	return Settings{of, c.uses}
+	return Settings{of.sets, c.uses}
 }
 
 // Sets says whether a field begins with something.
 func (s Settings) Sets(field string) bool {
-	for _, set := range s.of.sets {
+	for _, set := range s.sets {
 		if set.Field.Key == field {
 			return true
 		}
@@ -39,7 +40,7 @@ func (s Settings) Sets(field string) bool {
 func (s Settings) Values(values expr.Values) (map[string]value.Value, []model.Problem, error) {
 	out := map[string]value.Value{}
 	var problems []model.Problem
-	for _, set := range s.of.sets {
+	for _, set := range s.sets {
 		v, err := computed(set, values)
 		var invalid invalidError
 		if errors.As(err, &invalid) {

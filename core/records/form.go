@@ -72,10 +72,7 @@ func (d *Repository) Form(ctx context.Context, o *model.Object, id int64) (FormV
 	if err != nil {
 		return out, err
 	}
-	if out.MayChange, err = d.can(ctx, access.Changing, o, id); err != nil {
-		return out, err
-	}
-	if out.MayRemove, err = d.can(ctx, access.Removing, o, id); err != nil {
+	if out.MayChange, out.MayRemove, err = d.Mays(ctx, o, id); err != nil {
 		return out, err
 	}
 	out.Label = record.Label
@@ -83,6 +80,14 @@ func (d *Repository) Form(ctx context.Context, o *model.Object, id int64) (FormV
 		out.Values[o.Fields[i].Key] = value.Wire(record.Get(o.Fields[i].Key))
 	}
 	return out, nil
+}
+
+// Mays says whether the person may change a record and remove it.
+func (d *Repository) Mays(ctx context.Context, o *model.Object, id int64) (change, remove bool, err error) {
+	if change, err = d.can(ctx, access.Changing, o, id); err == nil {
+		remove, err = d.can(ctx, access.Removing, o, id)
+	}
+	return change, remove, err
 }
 
 // Save adds a record (key nought) or changes one, as somebody entered it. The errors a person can do

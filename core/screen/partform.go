@@ -134,8 +134,9 @@ func (f *form) checkFields(c *compiler, at string) {
 		if err != nil {
 			continue
 		}
-		f.views = append(f.views, FormFieldView{Heading: table.HeadingOf(path, field.Label), Help: field.Help,
-			Required: field.Required, Group: def.Group, ReadOnly: def.ReadOnly || !field.Stored(), Wide: def.Wide})
+		v := fieldView(path)
+		v.Group, v.ReadOnly, v.Wide = def.Group, v.ReadOnly || def.ReadOnly, def.Wide
+		f.views = append(f.views, v)
 	}
 }
 
@@ -179,9 +180,14 @@ func (f *form) record(values expr.Values) (int64, bool, error) {
 
 func (f *form) show(_ context.Context, _ records.Reader, values expr.Values, _ Given, view *PartView) error {
 	key, there, err := f.record(values)
-	view.Form = &FormPartView{Object: f.object.Key, Label: f.object.Label, Record: key, None: !there,
-		Fields: f.views, Columns: max(1, f.Columns), Currency: f.currency, Save: f.Save, Next: f.Next}
+	view.Form = f.view(key)
+	view.Form.None = !there
 	return err
+}
+
+func (f *form) view(record int64) *FormPartView {
+	return &FormPartView{Object: f.object.Key, Label: f.object.Label, Record: record, Fields: f.views,
+		Columns: max(1, f.Columns), Currency: f.currency, Save: f.Save, Next: f.Next}
 }
 
 // OpenForm is a form of a surface with the record that it stands at.
@@ -209,6 +215,29 @@ func (s *Surface) Form(values expr.Values, key string) (*OpenForm, error) {
 	return nil, &table.MissingError{Kind: "form", Key: key}
 }
 
+// FormOf is a form with all fields of a record.
+func FormOf(m *model.Model, o *model.Object, record int64) (*OpenForm, error) {
+	f := &form{Form: &Form{Columns: 2}, source: nil, object: o, currency: m.Currency}
+	paths, err := records.FieldPaths(m, o)
+	if err != nil {
+		return nil, err
+	}
+	for _, p := range paths {
+		f.views = append(f.views, fieldView(p))
+	}
+	return &OpenForm{Object: o, Record: record, form: f}, nil
+}
+
+// fieldView is a field at the end of a path as a form shows it.
+func fieldView(p model.Path) FormFieldView {
+	f := p.Last()
+	return FormFieldView{Heading: table.HeadingOf(p, f.Label), Help: f.Help, Required: f.Required, ReadOnly: !f.Stored(),
+		Wide: f.Type == model.LongText}
+}
+
+// View is the form as a person sees it.
+func (o *OpenForm) View() *FormPartView { return o.form.view(o.Record) }
+
 // Shows says whether a field stands in the form, Edits whether people can change it there.
 func (o *OpenForm) Shows(field string) bool {
 	return slices.ContainsFunc(o.form.views, func(v FormFieldView) bool { return v.Heading.Path == field })
@@ -219,7 +248,7 @@ func (o *OpenForm) Edits(field string) bool { return o.form.edits(field) }
 
 // Begins are what fields of a new record begin with, besides their defaults, and those that cannot.
 func (o *OpenForm) Begins() (map[string]value.Value, []model.Problem, error) {
-	if o.form.source != nil {
+	if o.Record != 0 {
 		return nil, nil, nil
 	}
 	return o.form.begins.Values(o.values)

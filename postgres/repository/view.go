@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 
+	"plainpath/core/model"
 	"plainpath/core/records"
 	"plainpath/core/screen"
 	"plainpath/core/table"
@@ -19,6 +20,10 @@ type RecordView struct {
 	Label   string              `json:"label"`
 	Fields  []screen.DetailView `json:"fields"`
 	History []HistoryView       `json:"history"`
+	// Form is what the record is changed with, where the person may.
+	Form *screen.FormPartView `json:"form,omitempty"`
+	// MayRemove says that the person may remove it.
+	MayRemove bool `json:"may_remove,omitempty"`
 }
 
 // Record reads one record as a person may see it. Whether it is not there or not theirs
@@ -42,8 +47,27 @@ func (s *Repositories) Record(ctx context.Context, p postgres.Caller, object str
 		out.Fields = append(out.Fields, screen.DetailView{Heading: table.HeadingOf(p, p.Last().Label),
 			Value: value.Wire(record.Get(p.Last().Key))})
 	}
+	if err := out.may(ctx, d, o); err != nil {
+		return out, err
+	}
 	out.History, err = d.history(ctx, o, id)
 	return out, err
+}
+
+// may says what the person may do with the record.
+func (v *RecordView) may(ctx context.Context, d *Repository, o *model.Object) error {
+	change, remove, err := d.Mays(ctx, o, v.ID)
+	if err != nil {
+		return err
+	}
+	if v.MayRemove = remove; !change {
+		return nil
+	}
+	form, err := screen.FormOf(d.Edition.Model, o, v.ID)
+	if err == nil {
+		v.Form = form.View()
+	}
+	return err
 }
 
 // Find finds records of an object by text, as a person may see them.

@@ -39,6 +39,19 @@ func (p pageStanding) Form(ctx context.Context, r records.Reader, part string) (
 	return p.Program.Form(ctx, r, p.given, part)
 }
 
+// recordStanding is a record on its own page.
+type recordStanding struct{ *screen.OpenForm }
+
+// React finds no reaction there.
+func (recordStanding) React(context.Context, records.Writer, screen.Reacting) (act.Outcome, error) {
+	return act.Outcome{}, postgres.ErrNotFound
+}
+
+// Form is the form of the record.
+func (r recordStanding) Form(context.Context, records.Reader, string) (*screen.OpenForm, error) {
+	return r.OpenForm, nil
+}
+
 // part is the part that a place names.
 func (at TableAt) part() string {
 	switch {

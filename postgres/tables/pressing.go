@@ -132,6 +132,16 @@ func (t *Tables) surface(ctx context.Context, p postgres.Caller, at TableAt,
 		return t.rehearsed(ctx, p, *at.Rehearsal, func(d *repository.Repository, run *walk.Run) error {
 			return work(d, run)
 		})
+	case at.Record != nil:
+		d, o, err := t.Repositories.Of(ctx, p, at.Record.Object)
+		if err != nil {
+			return err
+		}
+		form, err := screen.FormOf(d.Edition.Model, o, at.Record.Record)
+		if err != nil {
+			return err
+		}
+		return work(d, recordStanding{form})
 	}
 	return fmt.Errorf("neither a page nor a screen: %w", postgres.ErrNotFound)
 }

@@ -31,6 +31,8 @@ type TableAt struct {
 	Rehearsal *RehearsalTable `json:"rehearsal,omitempty"`
 	Related   *RelatedTable   `json:"related,omitempty"`
 	Object    string          `json:"object,omitempty"`
+	// Record is a record with all its fields as a form; a table it is not.
+	Record *RecordForm `json:"record,omitempty"`
 	// As is an object looked at in the place of the table's own, where it can be switched.
 	As string `json:"as,omitempty"`
 	// Inside are rows, each opened in the table that the one before opens to; the table
@@ -63,6 +65,12 @@ type RehearsalTable struct {
 	// Typing is what is given so far on the screen.
 	Typing *walk.Recorded `json:"typing,omitempty"`
 	Part   string         `json:"part"`
+}
+
+// RecordForm is the form of a record on its own page.
+type RecordForm struct {
+	Object string `json:"object"`
+	Record int64  `json:"record"`
 }
 
 // RelatedTable is the list of the records that refer to a record by one of their fields.

@@ -5774,7 +5774,36 @@ export interface paths {
     }
     put?: never
     post?: never
-    delete?: never
+    delete: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          object: string | number
+          id: string | number
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description done */
+        204: {
+          headers: {
+            [name: string]: unknown
+          }
+          content?: never
+        }
+        /** @description what is wrong */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['ServerProblem']
+          }
+        }
+      }
+    }
     options?: never
     head?: never
     patch?: never
@@ -7413,6 +7442,7 @@ export interface components {
       as?: 'done' | 'care' | 'failed'
       beside?: boolean
       dialog?: boolean
+      edit?: boolean
       format?: string
       hand?: {
         [key: string]: unknown
@@ -8310,6 +8340,7 @@ export interface components {
     }
     Open: {
       beside?: boolean
+      edit?: boolean
       hand?: components['schemas']['Handing'][]
       link?: string
       page?: string
@@ -8642,13 +8673,20 @@ export interface components {
       holds: boolean
       looked: unknown
     }
+    RecordForm: {
+      object: string
+      /** Format: int64 */
+      record: number
+    }
     RecordView: {
       fields: components['schemas']['DetailView'][]
+      form?: components['schemas']['FormPartView']
       history: components['schemas']['HistoryView'][]
       /** Format: int64 */
       id: number
       kind: string
       label: string
+      may_remove?: boolean
       object: string
     }
     Recorded: {
@@ -9185,6 +9223,7 @@ export interface components {
       inside?: number[]
       object?: string
       page?: components['schemas']['PageTable']
+      record?: components['schemas']['RecordForm']
       rehearsal?: components['schemas']['RehearsalTable']
       related?: components['schemas']['RelatedTable']
       run?: components['schemas']['RunTable']

@@ -72,6 +72,7 @@ async function saved(): Promise<void> {
         label="Clear"
         @click="form.reset()"
       />
+      <slot />
       <span v-if="said && !form.dirty.value" class="muted" role="status">{{ said }}</span>
     </RecordForm>
   </section>

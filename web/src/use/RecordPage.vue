@@ -1,10 +1,16 @@
 <script setup lang="ts">
-import { computed, watch } from 'vue'
+import Button from 'primevue/button'
+import { useConfirm } from 'primevue/useconfirm'
+import { useToast } from 'primevue/usetoast'
+import { computed, nextTick, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
 import { useAsked } from '@/api/asked'
-import { api, given } from '@/api/client'
-import { useRouter } from 'vue-router'
+import { api, counts, given, requestKey } from '@/api/client'
+import { useDoing } from '@/api/doing'
 import type { PartView, RelatedList } from '@/api/types'
 import DetailsPart from '@/surface/DetailsPart.vue'
+import FormPart from '@/surface/FormPart.vue'
+import { mayLeave, useUnsavedScope } from '@/surface/unsaved'
 import { nothing } from '@/surface/selection'
 import type { SurfaceSource } from '@/surface/source'
 import { provideRoom } from '@/surface/table/room'
@@ -13,6 +19,9 @@ import { format } from '@/fields/fields'
 import { moment } from '@/fields/zone'
 
 const router = useRouter()
+const route = useRoute()
+const confirm = useConfirm()
+const toast = useToast()
 const props = defineProps<{ object: string; id: string }>()
 const did: Record<string, string> = { add: 'added', change: 'changed', remove: 'removed' }
 
@@ -21,6 +30,7 @@ const here = computed(() => ({ object: props.object, id: props.id }))
 const source: SurfaceSource = {
   base: '/use',
   at: (part) => {
+    if (part === 'form') return { record: { object: props.object, record: Number(props.id) } }
     const [from, field] = part.split('.')
     return { related: { object: props.object, record: Number(props.id), from, field } }
   },
@@ -28,16 +38,70 @@ const source: SurfaceSource = {
   recordAddress: (object, id) => `/use/record/${object}/${id}`,
 }
 
-const { found: record, failed: notFound } = useAsked(
+const {
+  found: record,
+  failed: notFound,
+  again,
+} = useAsked(
   () => ['record', props.object, props.id],
   (signal) => given(api.GET('/use/records/{object}/{id}', { params: { path: here.value }, signal })),
 )
-const { found: related, failed: notRelated } = useAsked(
+const {
+  found: related,
+  failed: notRelated,
+  again: relatedAgain,
+} = useAsked(
   () => ['related', props.object, props.id],
   (signal) => given(api.GET('/use/records/{object}/{id}/related', { params: { path: here.value }, signal })),
   { when: () => !!record.value },
 )
+const { failed: notDone, attempt } = useDoing()
 const failed = computed(() => notFound.value || notRelated.value)
+const main = ref<HTMLElement | null>(null)
+
+/** Whether it is being changed stands in the address, so that the way back leads out of it. */
+const editing = computed(() => route.query.edit !== undefined && !!record.value?.form)
+const unsaved = useUnsavedScope()
+
+async function edit(): Promise<void> {
+  await router.push({ query: { edit: 'yes' } })
+}
+
+async function leave(asks = true): Promise<void> {
+  if (!asks || (await mayLeave(unsaved()))) await router.replace({ query: {} })
+}
+
+async function saved(): Promise<void> {
+  await Promise.all([again(), relatedAgain()])
+  await leave(false)
+}
+
+// The keyboard goes into the form, where it is wanted.
+watch(editing, async (on) => {
+  await nextTick()
+  if (!on) main.value?.querySelector<HTMLElement>('.does button')?.focus()
+})
+
+function remove(): void {
+  const label = record.value?.label ?? ''
+  confirm.require({
+    defaultFocus: 'reject',
+    header: `Remove ${label}?`,
+    message: 'It is taken out for everybody. Its history stays.',
+    acceptLabel: 'Remove',
+    rejectLabel: 'Keep it',
+    rejectProps: { outlined: true },
+    accept: () =>
+      attempt(async () => {
+        await given(
+          api.DELETE('/use/records/{object}/{id}', { params: { path: here.value }, ...counts(requestKey()) }),
+        )
+        toast.add({ severity: 'success', summary: `${label} was removed.`, life: 4000 })
+        if (window.history.state?.back) router.back()
+        else await router.push('/use')
+      }),
+  })
+}
 // An address from before the object had another key goes on as today's.
 watch(record, (found) => {
   if (found && found.object !== props.object) void router.replace(`/use/record/${found.object}/${found.id}`)
@@ -66,14 +130,37 @@ function listOf(r: RelatedList): PartView {
 </script>
 
 <template>
-  <main id="main" class="record">
+  <main id="main" ref="main" class="record">
     <p v-if="failed" class="bad" role="alert">
       {{ failed }} <RouterLink to="/use">To the home page</RouterLink>
     </p>
     <template v-if="record">
       <p v-show="!alone" class="muted kind">{{ record.kind }}</p>
-      <h1>{{ record.label }}</h1>
-      <DetailsPart v-if="!alone" :part="{ details: record.fields }" :source="source" />
+      <div class="head">
+        <h1>{{ record.label }}</h1>
+        <span v-if="!editing" v-show="!alone" class="does">
+          <Button v-if="record.form" outlined size="small" label="Change" @click="edit" />
+          <Button
+            v-if="record.may_remove"
+            text
+            size="small"
+            severity="danger"
+            label="Remove…"
+            @click="remove"
+          />
+        </span>
+      </div>
+      <p v-if="notDone" class="bad" role="alert">{{ notDone }}</p>
+      <FormPart
+        v-if="editing"
+        v-show="!alone"
+        :part="{ key: 'form', kind: 'form', form: record.form }"
+        :source="source"
+        @written="saved"
+      >
+        <Button text size="small" severity="secondary" label="Cancel" @click="leave()" />
+      </FormPart>
+      <DetailsPart v-else-if="!alone" :part="{ details: record.fields }" :source="source" />
       <TablePart
         v-for="part in lists"
         v-show="!alone || alone === part.key"
@@ -115,6 +202,19 @@ function listOf(r: RelatedList): PartView {
 }
 .kind {
   margin: 0;
+}
+.head {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 0 1rem;
+}
+.head h1 {
+  flex: 1;
+}
+.does {
+  display: flex;
+  gap: 0.4rem;
 }
 .related {
   margin-top: 1.8rem;

@@ -55,7 +55,7 @@ export function useEffects(beside: boolean) {
       return
     }
     if (e.kind === 'open') {
-      const address = `/use/record/${e.object}/${e.record}`
+      const address = `/use/record/${e.object}/${e.record}` + (e.edit ? '?edit=yes' : '')
       if (beside) window.open(address, '_blank')
       else await router.push(address)
       return

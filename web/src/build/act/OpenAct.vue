@@ -28,6 +28,11 @@ const ways = [
   { key: true, label: 'beside it' },
 ]
 
+const uses = [
+  { key: false, label: 'to read' },
+  { key: true, label: 'to change' },
+]
+
 const chosen = computed(() => (open.value.link === undefined ? (open.value.page ?? none) : web))
 
 function choose(page: string): void {
@@ -60,15 +65,25 @@ function choose(page: string): void {
       class="web"
       @update:model-value="open = { ...open, link: $event }"
     />
-    <KnownPicker
-      v-else-if="!open.page"
-      :model-value="open.record ?? ''"
-      :place="place"
-      kind="record"
-      label="Which record"
-      :placeholder="rows ? 'of the row' : 'which'"
-      @update:model-value="open = { ...open, record: $event || undefined }"
-    />
+    <template v-else-if="!open.page">
+      <KnownPicker
+        :model-value="open.record ?? ''"
+        :place="place"
+        kind="record"
+        label="Which record"
+        :placeholder="rows ? 'of the row' : 'which'"
+        @update:model-value="open = { ...open, record: $event || undefined }"
+      />
+      <Select
+        :model-value="open.edit ?? false"
+        :options="uses"
+        option-label="label"
+        option-value="key"
+        size="small"
+        aria-label="What for"
+        @update:model-value="open = { ...open, edit: $event || undefined }"
+      />
+    </template>
     <Select
       v-else
       :model-value="open.beside ?? false"
