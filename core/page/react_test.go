@@ -89,7 +89,8 @@ func TestReactions(t *testing.T) {
 		when("begin", on(screen.Pressed, "go"), again("houses_found"), again("lifts_found"), again("")),
 		when("typed", on(screen.Changed, "words"), say("It says {words}"),
 			act.Act{Kind: act.SetAct, OnlyWhen: `words == "mill"`, Set: &act.Set{Part: "words", Value: `"Mill"`}}),
-		when("row", on(screen.RowPressed, "houses"), say("{row.name}"), act.Act{Kind: act.OpenAct}),
+		when("row", on(screen.RowPressed, "houses"), say("{row.name}"),
+			act.Act{Kind: act.OpenAct}, act.Act{Kind: act.OpenAct, Open: &act.Open{Edit: true}}),
 		when("ask", screen.When{Event: screen.Every, Minutes: 5},
 			act.Act{Kind: act.ConfirmAct, Confirm: &act.Confirm{Question: "Now?"}}, say("Yes")),
 		when("link", screen.When{Event: screen.CameBack}, link(`https://maps.example/{words}?of={"https://x.example"}`), link("{words}")),
@@ -112,7 +113,8 @@ func TestReactions(t *testing.T) {
 		{screen.Reacting{Key: "typed"}, `{"answers":{"words":"mill"}}`,
 			said(`{"text":"It says "},{"text":"mill"}`) + `,{"kind":"set","part":"words","value":"Mill"}`},
 		{screen.Reacting{Key: "row", Row: 2}, `{}`,
-			said(`{"text":"Mill Court"}`) + `,{"kind":"open","object":"building","record":2}`},
+			said(`{"text":"Mill Court"}`) + `,{"kind":"open","object":"building","record":2},` +
+				`{"kind":"open","object":"building","record":2,"edit":true}`},
 		{screen.Reacting{Key: "row", Row: 99}, `{}`, "!not in the table"},
 		{screen.Reacting{Key: "ask"}, `{}`, `{"kind":"confirm","message":[{"text":"Now?"}]}`},
 		{screen.Reacting{Key: "ask", Confirmed: []int{0}}, `{}`, said(`{"text":"Yes"}`)},
@@ -192,6 +194,11 @@ func TestLinesInThePlaceOfOnesThatFail(t *testing.T) {
 }
 
 func TestFindingsOfReactions(t *testing.T) {
+	kept := reactive(when("kept", on(screen.Written, "change"), say("Kept")))
+	kept.Bands[0].Columns[0].Parts = append(kept.Bands[0].Columns[0].Parts, screen.Part{Key: "change",
+		Kind: screen.FormPart,
+		Form: &screen.Form{Source: "houses.selected", Fields: []screen.FormField{{Field: "name"}}}})
+	compiled(t, kept)
 	for says, r := range map[string]screen.Reaction{
 		"no event":            when("a", screen.When{Event: "sneezed"}, say("x")),
 		"0 minutes cannot be": when("a", screen.When{Event: screen.Every}, say("x")),
@@ -206,6 +213,8 @@ func TestFindingsOfReactions(t *testing.T) {
 		"happen to Go":        when("a", on(screen.Changed, "go"), say("x")),
 		"happen to lifts":     when("a", on(screen.Pressed, "lifts"), say("x")),
 		"does not begin like": when("a", screen.When{Event: screen.Opened}, link("javascript:alert({words})")),
+		"only a record opens": when("a", screen.When{Event: screen.Opened},
+			act.Act{Kind: act.OpenAct, Open: &act.Open{Link: "https://a.example", Edit: true}}),
 		"one line after another": {Key: "a", When: screen.When{Event: screen.Opened},
 			Do: []act.Line{{Act: adds(""), Alongside: true}}},
 		"never refused": {Key: "a", When: screen.When{Event: screen.Opened},

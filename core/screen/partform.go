@@ -231,8 +231,8 @@ func FormOf(m *model.Model, o *model.Object, record int64) (*OpenForm, error) {
 // fieldView is a field at the end of a path as a form shows it.
 func fieldView(p model.Path) FormFieldView {
 	f := p.Last()
-	return FormFieldView{Heading: table.HeadingOf(p, f.Label), Help: f.Help, Required: f.Required, ReadOnly: !f.Stored(),
-		Wide: f.Type == model.LongText}
+	return FormFieldView{Heading: table.HeadingOf(p, f.Label), Help: f.Help, Required: f.Required,
+		ReadOnly: !f.Stored(), Wide: f.Type == model.LongText}
 }
 
 // View is the form as a person sees it.

@@ -116,7 +116,8 @@ func TestWhatAFormIsAbout(t *testing.T) {
 		if err != nil || fresh.Record != 0 {
 			t.Fatal(err)
 		}
-		if begins, problems, err := fresh.Begins(); err != nil || len(problems) > 0 || begins["building"] != value.Value(house) || len(begins) != 1 {
+		begins, problems, err := fresh.Begins()
+		if err != nil || len(problems) > 0 || begins["building"] != value.Value(house) || len(begins) != 1 {
 			t.Errorf("%v: it begins with %v", err, begins)
 		}
 	}

@@ -128,6 +128,8 @@ func (s *Surface) when(c *definition.Check, w *When, at string) bool {
 		happens = w.Event == Changed
 	case ButtonPart:
 		happens = w.Event == Pressed
+	case FormPart:
+		happens = w.Event == Written
 	}
 	if !happens {
 		c.Find(definition.Stop, at+"/part", fmt.Sprintf("this does not happen to %s", s.Nameable[n].Label),

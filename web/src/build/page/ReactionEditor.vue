@@ -23,7 +23,7 @@ const event = computed(() => events[reaction.value.when.event])
 const parts = computed(() =>
   props.bands
     .flatMap((b) => b.columns.flatMap((c) => c.parts))
-    .filter((p) => (event.value.buttons ? p.button : p.table || (p.input && event.value.inputs)))
+    .filter((p) => event.value.parts?.includes(p.kind))
     .map((p) => ({ key: p.key, label: p.label || p.key })),
 )
 /** The object of the row that is pressed. */
@@ -73,7 +73,7 @@ function change(some: Partial<Reaction>): void {
         @update:model-value="setEvent"
       />
       <Select
-        v-if="event.part"
+        v-if="event.parts"
         :model-value="reaction.when.part"
         :options="parts"
         option-label="label"
