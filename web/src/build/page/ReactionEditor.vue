@@ -48,7 +48,7 @@ function setEvent(next: EventKind): void {
     ...reaction.value,
     when: {
       event: next,
-      part: e.part ? reaction.value.when.part : undefined,
+      part: e.parts ? reaction.value.when.part : undefined,
       minutes: next === 'every' ? 5 : undefined,
     },
   }
