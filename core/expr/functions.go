@@ -45,8 +45,8 @@ type function struct {
 // everyKind is here for what the database cannot compute at all.
 var everyKind = slices.DeleteFunc(value.Kinds(), func(k value.Kind) bool { return k == value.KindFailure })
 
-// manifold says whether a kind is of more than one value.
-func manifold(k value.Kind) bool {
+// plural says whether a kind is of more than one value.
+func plural(k value.Kind) bool {
 	return k == value.KindList || k == value.KindScreen || k == value.KindRows
 }
 
@@ -77,7 +77,7 @@ func InDatabase() []Signature {
 		out = append(out, Signature{name, []value.Kind{value.KindYesNo, value.KindYesNo}})
 	}
 	for _, kind := range everyKind {
-		if !manifold(kind) {
+		if !plural(kind) {
 			out = append(out, Signature{operators.Conditional, []value.Kind{value.KindYesNo, kind, kind}})
 		}
 	}
@@ -90,7 +90,7 @@ func (f *function) inDatabase(s signature) []Signature {
 	}
 	of := everyKind[:1] // what is of any type is tried with each, texts being enough for the others
 	if s.takes[0] == anything && (len(s.takes) == 1 || s.result == anything) {
-		of = slices.DeleteFunc(slices.Clone(everyKind), manifold)
+		of = slices.DeleteFunc(slices.Clone(everyKind), plural)
 	}
 	var out []Signature
 	for _, any := range of {

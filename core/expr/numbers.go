@@ -102,7 +102,7 @@ var numberFunctions = []function{
 		}},
 	{told: tell(`needed(x, "Say which.")`, "x; where it is empty nothing is done, and that is said.",
 		"Of lists "+onScreens), lenient: true,
-		here: slices.DeleteFunc(slices.Clone(everyKind), func(k value.Kind) bool { return !manifold(k) }), repeats: 2,
+		here: slices.DeleteFunc(slices.Clone(everyKind), func(k value.Kind) bool { return !plural(k) }), repeats: 2,
 		signatures: []signature{gives(anything, anything, str)},
 		compute: func(a []value.Value) (value.Value, error) {
 			if a[0] != nil {

@@ -60,7 +60,7 @@ func compileTemplate(s Scope, text string) (*Template, error) {
 			}
 			return nil, err
 		}
-		if manifold(p.Type.Kind) {
+		if plural(p.Type.Kind) {
 			return nil, &Error{Offset: at, Expected: value.KindText,
 				Text: fmt.Sprintf("%s cannot stand in a text; take one field of one record, or size(…) for how many",
 					Describe(s.Model, p.Type))}

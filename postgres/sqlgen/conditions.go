@@ -19,7 +19,7 @@ func (s *source) where(p predicate.Predicate, visible bool) (string, error) {
 	case predicate.All:
 		return s.group(x, " AND ", "TRUE", visible)
 	case predicate.Any:
-		if worded(x) {
+		if textInAny(x) {
 			return s.words(x, visible)
 		}
 		return s.group(x, " OR ", "FALSE", visible)

@@ -8,10 +8,10 @@ import (
 	"plainpath/core/predicate"
 )
 
-// worded says whether ways to hold are a text in one of several fields, some of them
+// textInAny says whether ways to hold are a text in one of several fields, some of them
 // across references, as in a keyword search. Joined together no index serves them: each
 // reference is looked up by itself instead, and its keys are combined.
-func worded(ways predicate.Any) bool {
+func textInAny(ways predicate.Any) bool {
 	across := false
 	for _, way := range ways {
 		t, ok := way.(predicate.Test)
