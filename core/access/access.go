@@ -170,6 +170,25 @@ func (p *Policy) Label(role string) string {
 	return role
 }
 
+// Allows says whether a role lets something be done to records of an object, and which of the fields it may not set,
+// "" where it may set all.
+func (p *Policy) Allows(role, object string, d Doing, fields []string) (allowed bool, fixed string) {
+	r := p.roles[role]
+	if r == nil {
+		return false, ""
+	}
+	l := leave{Right: r.Objects[object]}
+	if !l.to(d) {
+		return false, ""
+	}
+	for _, f := range fields {
+		if !l.sets(f) {
+			return true, f
+		}
+	}
+	return true, ""
+}
+
 // Grant is leave for one person to work with the records of one object. The zero
 // Grant allows nothing.
 type Grant struct {

@@ -31,6 +31,15 @@ type assignments struct {
 	turns error
 }
 
+// Sets are the keys of the fields that are set.
+func (s *assignments) Sets() []string {
+	out := make([]string, len(s.sets))
+	for i, set := range s.sets {
+		out[i] = set.Field.Key
+	}
+	return out
+}
+
 // RefusedError says in words why records could not be written.
 type RefusedError struct {
 	Step, Text string

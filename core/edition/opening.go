@@ -19,6 +19,7 @@ func (e *Edition) openings() {
 		e.opening(e.check.For(o.Document).In(o.Step), o)
 	}
 	for _, key := range slices.Sorted(maps.Keys(e.Walkthroughs)) {
+		e.rights(key)
 		check := e.check.For(definition.Name(definition.Walkthrough, key))
 		for at, bands := range e.Walkthroughs[key].Def.Surfaces() {
 			opening{e, check.In(at.Step)}.surface(at.Pointer, bands)

@@ -175,7 +175,7 @@ func TestWhereAChoiceIsUsed(t *testing.T) {
 
 func TestWhatBreaksWithoutADocument(t *testing.T) {
 	uses, err := OfDocument(app(), definition.Object, "visit")
-	if err != nil || len(uses) != 1 || uses[0].Step != "added" {
+	if err != nil || len(uses) != 2 || uses[0].Document != "role/desk" || uses[1].Step != "added" {
 		t.Errorf("%+v, %v", uses, err)
 	}
 	if uses, err = OfDocument(app(), definition.Object, "lift"); err != nil || len(uses) < 4 {

@@ -30,7 +30,7 @@ func app() []definition.Document {
 			{"key":"shown","label":"Shown","type":"worked_out","result":"text","expression":"kind + \" kind\""}]}`),
 		document(definition.Object, "visit", `{"key":"visit","label":"Visit","plural":"Visits","label_field":"note","fields":[
 			{"key":"note","label":"Note","type":"text"},{"key":"lift","label":"Lift","type":"reference","object":"lift"}]}`),
-		document(definition.Role, "desk", `{"key":"desk","label":"Desk","objects":{"lift":{"see":true,"fields":{"kind":{"fixed":true}},
+		document(definition.Role, "desk", `{"key":"desk","label":"Desk","objects":{"visit":{"add":true,"remove":true},"lift":{"see":true,"add":true,"change":true,"fields":{"kind":{"fixed":false}},
 			"rows":{"any":[{"field":"building.kind","op":"is_empty"},{"field":"kind","op":"is","value":{"literal":"kind"}},{"expression":"record.kind == record.building.kind"}]}}}}`),
 		document(definition.Walkthrough, "walk", `{"key":"walk","label":"Walk","roles":["desk"],"steps":[
 			{"key":"lifts","kind":"search","search":{"object":"lift","where":{"all":[{"field":"kind","op":"is_not_empty"},{"field":"building.kind","op":"is_not_empty"}]},"order":[{"path":"kind"}]}},
@@ -85,7 +85,7 @@ func TestOnlyWhatMeansTheFieldFollows(t *testing.T) {
 		"building": {`"label_field":"kind"`, `filter(kind, kind.sort == \"goods\")`},
 		"lift": {`"was":["kind"]`, `"label_field":"sort"`, `sort != \"kind\" || sort == building.kind`,
 			`"field":"kind","op":"is"`, `edited.sort`, `sort + \" kind\"`},
-		"desk": {`"sort":{"fixed":true}`, `"field":"building.kind"`, `"field":"sort"`, `"literal":"kind"`,
+		"desk": {`"sort":{"fixed":false}`, `"field":"building.kind"`, `"field":"sort"`, `"literal":"kind"`,
 			`record.sort == record.building.kind`},
 		"walk": {`"field":"sort","op":"is_not_empty"`, `"field":"building.kind","op":"is_not_empty"`,
 			`"order":[{"path":"sort"}]`, `first(lifts).sort} in {first(lifts).building.kind}; {{kind}`,
