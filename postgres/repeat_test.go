@@ -4,12 +4,14 @@ import (
 	"errors"
 	"fmt"
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 
 	"github.com/jmoiron/sqlx"
 
 	"plainpath/core/act"
+	"plainpath/core/definition"
 	"plainpath/core/walk"
 	"plainpath/demo"
 	"plainpath/postgres"
@@ -90,7 +92,10 @@ func TestARepeatIsTheSameAtOnceAndTurnByTurn(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if found := e.Of("walkthrough/" + key); len(found) > 0 {
+		found := slices.DeleteFunc(e.Of("walkthrough/"+key), func(f definition.Finding) bool {
+			return strings.Contains(f.Text, "may start this") // and is refused, which is what is compared
+		})
+		if len(found) > 0 {
 			t.Logf("%s: %+v", key, found)
 			continue
 		}

@@ -1,8 +1,7 @@
 import { effectScope } from 'vue'
 import type { FormView } from '@/api/types'
 import { ProblemError } from '@/api/client'
-import { useRecordForm } from '@/surface/form/form'
-import type { Records } from '@/build/object/records'
+import { type FormRecords, useRecordForm } from '@/surface/form/form'
 import { askBeforeLeaving } from '@/surface/unsaved'
 import { questions, settle, type Fate } from './questions'
 
@@ -27,7 +26,7 @@ export async function forms(actions: FormAction[]) {
     [2, { a: 'a2', b: 'b2', c: null }],
   ])
   const { open, asked, answer } = questions()
-  const view = (id: number) => ({ id, values: { ...stored.get(id)! } }) as unknown as FormView
+  const view = (id: number) => ({ id, values: { ...stored.get(id)! }, fixed: [] }) as unknown as FormView
   function change(id: number, values: Values, before: Values): FormView {
     const now = stored.get(id)!
     for (const field of Object.keys(values)) {
@@ -47,7 +46,7 @@ export async function forms(actions: FormAction[]) {
     form: (id: number) => asked(() => view(id)),
     change: (id: number, values: Values, before: Values) => asked(() => change(id, values, before)),
     fit: () => Promise.resolve([]),
-  } as unknown as Records
+  } as unknown as FormRecords
   askBeforeLeaving(() => Promise.resolve(false))
   const scope = effectScope()
   const form = scope.run(() => useRecordForm(records))!
