@@ -1,14 +1,13 @@
 <script setup lang="ts">
-import { IconArrowLeft, IconArrowRight } from '@tabler/icons-vue'
 import Select from 'primevue/select'
 import { computed, ref } from 'vue'
 import type { FormField, FormDef, Part } from '@/api/types'
 import FloatPanel from '@/frame/FloatPanel.vue'
-import RemoveButton from '@/frame/RemoveButton.vue'
 import { withSetting } from '../act/settings'
 import { useBuild } from '../build'
 import KnownPicker from '../conditions/KnownPicker.vue'
 import { useObjectOf } from '../conditions/known'
+import OrderedTags from '../OrderedTags.vue'
 import ValuesEditor from '../conditions/ValuesEditor.vue'
 import TextSlot from '../sheet/TextSlot.vue'
 import type { PartEditorProps } from './editor'
@@ -40,12 +39,6 @@ function edit(i: number, event: Event): void {
 
 function changeField(some: Partial<FormField>): void {
   change({ fields: def.value.fields.map((f, n) => (n === editing.value ? { ...f, ...some } : f)) })
-}
-
-function move(i: number, by: number): void {
-  const fields = [...def.value.fields]
-  fields.splice(i + by, 0, ...fields.splice(i, 1))
-  change({ fields })
 }
 
 const checked = (event: Event) => (event.target as HTMLInputElement).checked || undefined
@@ -110,38 +103,18 @@ const widths = ['one column', 'two columns', 'three columns', 'four columns'].ma
   </div>
   <div v-if="object" class="row">
     fields
-    <span v-for="(f, i) in def.fields" :key="f.field" class="tag">
-      <button
-        v-if="i"
-        type="button"
-        class="plain"
-        :aria-label="'Move left: ' + labelOf(f.field)"
-        @click="move(i, -1)"
-      >
-        <IconArrowLeft :size="13" />
-      </button>
-      <button
-        type="button"
-        class="plain name"
-        :aria-label="'How it stands in the form: ' + labelOf(f.field)"
-        @click="edit(i, $event)"
-      >
-        {{ labelOf(f.field) }}<span v-if="f.read_only" class="muted">, shown</span>
-      </button>
-      <button
-        v-if="i < def.fields.length - 1"
-        type="button"
-        class="plain"
-        :aria-label="'Move right: ' + labelOf(f.field)"
-        @click="move(i, 1)"
-      >
-        <IconArrowRight :size="13" />
-      </button>
-      <RemoveButton
-        :label="'Leave out ' + labelOf(f.field)"
-        @press="change({ fields: def.fields.filter((_, n) => n !== i) })"
-      />
-    </span>
+    <OrderedTags
+      v-slot="{ item }"
+      :model-value="def.fields"
+      :key-of="(f) => f.field"
+      :name="(f) => labelOf(f.field)"
+      presses="How it stands in the form:"
+      removes="Leave out"
+      @update:model-value="change({ fields: $event })"
+      @press="edit"
+    >
+      <span v-if="item.read_only" class="muted">, shown</span>
+    </OrderedTags>
     <Select
       v-if="left.length"
       :key="def.fields.length"
@@ -197,25 +170,9 @@ const widths = ['one column', 'two columns', 'three columns', 'four columns'].ma
 </template>
 
 <style scoped>
-.tag {
-  display: inline-flex;
-  align-items: center;
-  gap: 0.25rem;
-  background: var(--tint);
-  padding-left: 0.5rem;
-  border-radius: 4px;
-}
 .how {
   display: flex;
   flex-direction: column;
   gap: 0.3rem;
-}
-.plain.name {
-  color: inherit;
-  line-height: inherit;
-}
-.plain {
-  color: var(--muted);
-  line-height: 0;
 }
 </style>

@@ -1,24 +1,16 @@
 <script setup lang="ts">
-import { IconArrowLeft, IconArrowRight } from '@tabler/icons-vue'
 import FloatPanel from '@/frame/FloatPanel.vue'
 import { ref } from 'vue'
 import type { TableColumn } from '@/api/types'
 import { useBuild } from '../build'
 import PathPicker from '../conditions/PathPicker.vue'
+import OrderedTags from '../OrderedTags.vue'
 import TextSlot from './TextSlot.vue'
-import RemoveButton from '@/frame/RemoveButton.vue'
 
 /** The columns of a table or the fields of details, in their order. */
 const props = defineProps<{ object: string; label: string }>()
 const columns = defineModel<TableColumn[]>({ required: true })
 const build = useBuild()
-
-function move(i: number, by: number): void {
-  const list = [...columns.value]
-  const [one] = list.splice(i, 1)
-  list.splice(i + by, 0, one)
-  columns.value = list
-}
 
 const panel = ref<InstanceType<typeof FloatPanel> | null>(null)
 const editing = ref(-1)
@@ -40,30 +32,14 @@ function name(c: TableColumn): string {
 <template>
   <div class="row">
     {{ label }}
-    <span v-for="(c, i) in columns" :key="c.path" class="tag">
-      <button
-        v-if="i > 0"
-        type="button"
-        class="plain"
-        :aria-label="'Move left: ' + name(c)"
-        @click="move(i, -1)"
-      >
-        <IconArrowLeft :size="13" />
-      </button>
-      <button type="button" class="plain name" :aria-label="'Heading of ' + name(c)" @click="edit(i, $event)">
-        {{ name(c) }}
-      </button>
-      <button
-        v-if="i < columns.length - 1"
-        type="button"
-        class="plain"
-        :aria-label="'Move right: ' + name(c)"
-        @click="move(i, 1)"
-      >
-        <IconArrowRight :size="13" />
-      </button>
-      <RemoveButton :label="'Remove ' + name(c)" @press="columns = columns.filter((_, n) => n !== i)" />
-    </span>
+    <OrderedTags
+      v-model="columns"
+      :key-of="(c) => c.path"
+      :name="name"
+      presses="Heading of"
+      removes="Remove"
+      @press="edit"
+    />
     <PathPicker
       :model-value="''"
       :object="object"
@@ -98,25 +74,9 @@ function name(c: TableColumn): string {
 </template>
 
 <style scoped>
-.tag {
-  display: inline-flex;
-  align-items: center;
-  gap: 0.25rem;
-  background: var(--tint);
-  padding-left: 0.5rem;
-  border-radius: 4px;
-}
 .heading {
   display: flex;
   flex-direction: column;
   gap: 0.3rem;
-}
-.plain.name {
-  color: inherit;
-  line-height: inherit;
-}
-.plain {
-  color: var(--muted);
-  line-height: 0;
 }
 </style>
