@@ -2,6 +2,7 @@ package screen
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"slices"
 
@@ -252,4 +253,65 @@ func (o *OpenForm) Begins() (map[string]value.Value, []model.Problem, error) {
 		return nil, nil, nil
 	}
 	return o.form.begins.Values(o.values)
+}
+
+// Narrow leaves of a record, as it is edited anywhere, no more than the fields of the form, and lets a new one begin
+// as the form says.
+func (o *OpenForm) Narrow(view *records.FormView) error {
+	if view.ID == 0 {
+		begins, _, err := o.Begins() // what cannot be is said when it is saved
+		if err != nil {
+			return fmt.Errorf("beginning the form: %w", err)
+		}
+		for key, v := range begins {
+			view.Values[key] = value.Wire(v)
+		}
+	}
+	for key := range view.Values {
+		if !o.Shows(key) {
+			delete(view.Values, key)
+		} else if !o.Edits(key) && !slices.Contains(view.Fixed, key) {
+			view.Fixed = append(view.Fixed, key)
+		}
+	}
+	view.Fixed = slices.DeleteFunc(view.Fixed, func(key string) bool { return !o.Shows(key) })
+	return nil
+}
+
+// Saving is what was entered and, for a new record, what it begins with besides. A field that cannot be changed in the
+// form, or that cannot begin as it should, is a [records.ProblemsError].
+func (o *OpenForm) Saving(in records.Saving) (records.Saving, error) {
+	all := map[string]json.RawMessage{}
+	var problems []model.Problem
+	for key, v := range in.Values {
+		f := o.Object.Find(key)
+		if f == nil || !o.Edits(f.Key) {
+			problems = append(problems, model.Problem{Pointer: "/" + key,
+				Text: fmt.Sprintf("%q cannot be changed in this form", key)})
+			continue
+		}
+		all[f.Key] = v
+	}
+	begins, wrong, err := o.Begins()
+	if err != nil {
+		return in, fmt.Errorf("beginning the form: %w", err)
+	}
+	for _, p := range wrong {
+		if _, given := all[p.Pointer[1:]]; !given {
+			problems = append(problems, p)
+		}
+	}
+	if len(problems) > 0 {
+		return in, &records.ProblemsError{Problems: problems}
+	}
+	for key, v := range begins {
+		if _, given := all[key]; given {
+			continue
+		}
+		if all[key], err = json.Marshal(value.Wire(v)); err != nil {
+			return in, fmt.Errorf("beginning the form: %w", err)
+		}
+	}
+	in.Values = all
+	return in, nil
 }

@@ -1,6 +1,9 @@
 package screen
 
 import (
+	"encoding/json"
+	"maps"
+	"slices"
 	"strings"
 	"testing"
 
@@ -9,6 +12,7 @@ import (
 	"plainpath/core/memory"
 	"plainpath/core/model"
 	"plainpath/core/predicate"
+	"plainpath/core/records"
 	"plainpath/core/value"
 )
 
@@ -120,6 +124,22 @@ func TestWhatAFormIsAbout(t *testing.T) {
 		if err != nil || len(problems) > 0 || begins["building"] != value.Value(house) || len(begins) != 1 {
 			t.Errorf("%v: it begins with %v", err, begins)
 		}
+	}
+	fresh, err := s.Form(expr.Values{"house": house}, "new")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for given, want := range map[string]string{"serial": "building serial", "building": "!cannot be changed"} {
+		in, err := fresh.Saving(records.Saving{Values: map[string]json.RawMessage{given: json.RawMessage(`"x"`)}})
+		got := strings.Join(slices.Sorted(maps.Keys(in.Values)), " ")
+		if says, fails := strings.CutPrefix(want, "!"); fails && (err == nil || !strings.Contains(err.Error(), says)) ||
+			!fails && (err != nil || got != want) {
+			t.Errorf("%s is saved as %q, %v", given, got, err)
+		}
+	}
+	view := records.FormView{Values: map[string]any{"serial": nil, "building": nil}, Fixed: []string{"building"}}
+	if err := fresh.Narrow(&view); err != nil || len(view.Values) != 1 || len(view.Fixed) != 0 {
+		t.Errorf("%v: %+v", err, view)
 	}
 	if _, err := s.Form(expr.Values{}, "nowhere"); err == nil {
 		t.Error("a form that there is not is open")

@@ -4,8 +4,6 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"maps"
-	"slices"
 
 	"plainpath/core/act"
 	"plainpath/core/model"
@@ -110,24 +108,7 @@ func formOf(ctx context.Context, d *repository.Repository, f *screen.OpenForm, r
 	if err != nil {
 		return out, err
 	}
-	if record == 0 {
-		begins, _, err := f.Begins() // what cannot be is said when it is saved
-		if err != nil {
-			return out, fmt.Errorf("beginning the form: %w", err)
-		}
-		for key, v := range begins {
-			out.Values[key] = value.Wire(v)
-		}
-	}
-	for key := range out.Values {
-		if !f.Shows(key) {
-			delete(out.Values, key)
-		} else if !f.Edits(key) && !slices.Contains(out.Fixed, key) {
-			out.Fixed = append(out.Fixed, key)
-		}
-	}
-	out.Fixed = slices.DeleteFunc(out.Fixed, func(key string) bool { return !f.Shows(key) })
-	return out, nil
+	return out, f.Narrow(&out)
 }
 
 // SaveForm changes the record of a form or adds it, in one transaction.
@@ -135,20 +116,14 @@ func (t *Tables) SaveForm(ctx context.Context, p postgres.Caller, at TableAt, re
 	in records.Saving) (FormSaved, error) {
 	var out FormSaved
 	err := t.onForm(ctx, p, at, &record, func(d *repository.Repository, f *screen.OpenForm) error {
-		for key := range in.Values {
-			if field := f.Object.Find(key); field == nil || !f.Edits(field.Key) {
-				return &postgres.RejectedError{Text: fmt.Sprintf("%q cannot be changed in this form.", key)}
-			}
+		in, err := f.Saving(in)
+		if err != nil {
+			return err
 		}
 		return d.Atomically(ctx, func(d *repository.Repository) error {
 			d.Cause["form"] = at.part()
 			var err error
 			out, err = postgres.Once(ctx, d.Db, func() (FormSaved, error) {
-				if record == 0 {
-					if err := began(f, &in); err != nil {
-						return FormSaved{}, err
-					}
-				}
 				saved, err := d.Save(ctx, f.Object, record, in)
 				if err != nil {
 					return FormSaved{}, err
@@ -163,39 +138,11 @@ func (t *Tables) SaveForm(ctx context.Context, p postgres.Caller, at TableAt, re
 	return out, err
 }
 
-// began adds to what was entered for a new record what it begins with.
-func began(f *screen.OpenForm, in *records.Saving) error {
-	begins, problems, err := f.Begins()
-	if err != nil {
-		return fmt.Errorf("beginning the form: %w", err)
-	}
-	all := maps.Clone(in.Values)
-	problems = slices.DeleteFunc(problems, func(p model.Problem) bool { _, given := all[p.Pointer[1:]]; return given })
-	if len(problems) > 0 {
-		return &records.ProblemsError{Problems: problems}
-	}
-	for key, v := range begins {
-		if _, given := all[key]; given {
-			continue
-		}
-		raw, err := json.Marshal(value.Wire(v))
-		if err != nil {
-			return fmt.Errorf("beginning the form: %w", err)
-		}
-		if all == nil {
-			all = map[string]json.RawMessage{}
-		}
-		all[key] = raw
-	}
-	in.Values = all
-	return nil
-}
-
 // FitForm says which references entered in a form point at records that they may not.
 func (t *Tables) FitForm(ctx context.Context, p postgres.Caller, at TableAt, in FormEditing) ([]model.Problem, error) {
 	out := []model.Problem{}
 	err := t.onForm(ctx, p, at, &in.Record, func(d *repository.Repository, f *screen.OpenForm) error {
-		problems, err := d.Unfit(ctx, in.of(f))
+		problems, err := d.Unfit(ctx, records.EditingOf(f.Object, in.Record, in.Values))
 		out = append(out, problems...)
 		return err
 	})
@@ -211,15 +158,9 @@ func (t *Tables) FormOptions(ctx context.Context, p postgres.Caller, at TableAt,
 		if of == nil || of.Target() == "" || !f.Edits(field) {
 			return fmt.Errorf("reference %q: %w", field, postgres.ErrNotFound)
 		}
-		q, err := d.Candidates(ctx, in.of(f), field)
-		if err == nil {
-			out, err = records.OptionsAmong(ctx, d, q, text)
-		}
+		var err error
+		out, err = d.Options(ctx, f.Object, of, repository.Editing{ID: in.Record, Values: in.Values}, text)
 		return err
 	})
 	return out, err
-}
-
-func (e FormEditing) of(f *screen.OpenForm) records.Editing {
-	return records.EditingOf(f.Object, e.Record, e.Values)
 }
