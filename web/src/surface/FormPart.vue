@@ -24,7 +24,8 @@ const id = computed(() => 'form-' + props.part.key)
 watch(
   () => props.part,
   (part, before) => {
-    if (def.value.none) return form.close()
+    // What was entered stays, for the record may be chosen again.
+    if (def.value.none) return form.dirty.value ? undefined : form.close()
     const other = !before || before.form?.none || before.form?.record !== part.form?.record
     if (other) said.value = ''
     void form.load(def.value.record, !other)
@@ -47,7 +48,7 @@ async function saved(): Promise<void> {
 <template>
   <section ref="root" :aria-labelledby="part.label ? id : undefined">
     <h2 v-if="part.label" :id="id">{{ part.label }}</h2>
-    <p v-if="def.none" class="muted">Nothing is chosen yet.</p>
+    <p v-if="def.none && !form.view.value" class="muted">Nothing is chosen yet.</p>
     <p v-else-if="!form.view.value && form.failed.value" class="bad" role="alert">
       {{ form.failed.value }}
       <button type="button" class="plain link" @click="form.load(def.record)">Try again</button>

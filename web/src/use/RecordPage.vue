@@ -76,7 +76,7 @@ async function saved(): Promise<void> {
   await leave(false)
 }
 
-// The keyboard goes into the form, where it is wanted.
+// Whoever leaves the form has the keyboard where it was opened.
 watch(editing, async (on) => {
   await nextTick()
   if (!on) main.value?.querySelector<HTMLElement>('.does button')?.focus()
