@@ -99,7 +99,7 @@ var kinds = []kind{
 	{ReadAgainAct, "read again", InLines | InReactions, checkReadAgain},
 	{HoldAct, "show a text while it goes on", InLines | InReactions, checkHold},
 	{CopyLinkAct, "copy a link to the page", InLines, checkCopyLink},
-	{DownloadAct, "download the rows", InLines, checkDownload},
+	{DownloadAct, "download a file or rows", InLines | InReactions, checkDownload},
 }
 
 // words are what a kind of act is called.
@@ -141,10 +141,17 @@ type Environment struct {
 	// there are none. One says that it is about one row at a time.
 	Rows string
 	One  bool
-	// Parts are what stands on the page or screen; those that are inputs have the type of their value.
-	Parts []expr.Name
+	// Parts are what stands on the page or screen.
+	Parts []Part
 	// Outset is the pointer to what the act is set going by, such as a button.
 	Outset string
+}
+
+// Part is something on the page or screen that acts may name. An input has the type of its value.
+type Part struct {
+	expr.Name
+	// Table says that it shows rows, which can be downloaded.
+	Table bool
 }
 
 // RowName is what the rows that a button is about are called one by one.

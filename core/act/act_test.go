@@ -28,9 +28,11 @@ func place(where Where) Environment {
 		Scope: expr.Scope{Model: lifts(), Names: []expr.Name{
 			{Key: "one", Label: "One", Type: expr.Type{Kind: value.KindRecord, Object: "lift"}},
 			{Key: "all", Label: "All", Type: expr.Type{Kind: value.KindList, Object: "lift"}}}}}
+	if where != InSteps {
+		p.Parts = []Part{{Name: expr.Name{Key: "many", Label: "How many", Type: expr.Type{Kind: value.KindWhole}}},
+			{Name: expr.Name{Key: "list", Label: "List"}, Table: true}}
+	}
 	if where == InLines {
-		p.Parts = []expr.Name{{Key: "many", Label: "How many", Type: expr.Type{Kind: value.KindWhole}},
-			{Key: "list", Label: "List"}}
 		p.Rows, p.One = "lift", true
 		p.Scope = p.Scope.With(expr.Name{Key: RowName, Label: "Row",
 			Type: expr.Type{Kind: value.KindRecord, Object: "lift"}})
@@ -59,7 +61,7 @@ var sound = map[Kind]Act{
 	SayAct:      {Say: &Say{Text: "{n} done", As: ToneDone}},
 	OpenAct:     {Open: &Open{Record: "one"}},
 	CopyLinkAct: {},
-	DownloadAct: {Download: &Download{Format: "csv"}},
+	DownloadAct: {Download: &Download{Part: "list", Format: "csv"}},
 
 	ConfirmAct:   {Confirm: &Confirm{Question: "All {size(all)}?", Yes: "All"}},
 	SetAct:       {Set: &Set{Part: "many", Value: "size(all)"}},
@@ -77,7 +79,7 @@ func TestEveryAct(t *testing.T) {
 			t.Errorf("%s: %+v", v.Kind, v)
 		}
 		a.Kind = v.Kind
-		for where, may := range map[Where]bool{InSteps: v.InSteps, InLines: v.InLines} {
+		for where, may := range map[Where]bool{InSteps: v.InSteps, InLines: v.InLines, InReactions: v.InReactions} {
 			at := place(where)
 			checked := Compile(at, &a, "/do/0")
 			if ok := checked.Plan != nil && len(at.Check.Findings()) == 0; ok != may {
@@ -157,6 +159,40 @@ func TestWhatIsWrongWithAnAct(t *testing.T) {
 			return f.Pointer == c.pointer && strings.Contains(f.Text, c.says) && f.Document == "page/p" && f.Step == "s"
 		}) {
 			t.Errorf("%+v: %+v\nwant %q at %s", c.act, found, c.says, c.pointer)
+		}
+	}
+}
+
+func TestWhatIsDownloaded(t *testing.T) {
+	for _, c := range []struct {
+		where         Where
+		download      Download
+		at, text, fix string
+	}{
+		{InLines, Download{Format: "csv"}, "", "", ""},
+		{InReactions, Download{Format: "csv"}, "/part", "which table's rows", "list"},
+		{InReactions, Download{Part: "many", Format: "xlsx"}, "/part", "How many shows no rows", "list"},
+		{InReactions, Download{Part: "lists", Format: "csv"}, "/part", "no part", "list"},
+		{InReactions, Download{Part: "list", Format: "doc"}, "/format", "not a kind of file", "csv"},
+		{InLines, Download{File: "row.plan"}, "", "", ""},
+		{InLines, Download{File: "row.serial"}, "/file", "", ""},
+		{InLines, Download{File: "row.plan", Format: "csv"}, "/file", "no rows", ""},
+	} {
+		at := place(c.where)
+		lift := at.Scope.Model.Object("lift")
+		lift.Fields = append(lift.Fields, model.Field{Key: "plan", Label: "Plan", Type: model.File})
+		Compile(at, &Act{Kind: DownloadAct, Download: &c.download}, "/do/0")
+		found := at.Check.Findings()
+		if c.at == "" {
+			if len(found) > 0 {
+				t.Errorf("%+v: %+v", c.download, found)
+			}
+			continue
+		}
+		if len(found) != 1 || found[0].Pointer != "/do/0/download"+c.at || !strings.Contains(found[0].Text, c.text) {
+			t.Errorf("%+v: %+v", c.download, found)
+		} else if c.fix != "" && (found[0].Mend == nil || string(found[0].Mend.Patch[0].Value) != `"`+c.fix+`"`) {
+			t.Errorf("%+v: mend %+v", c.download, found[0].Mend)
 		}
 	}
 }

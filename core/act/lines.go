@@ -215,7 +215,8 @@ func (l *Lines) Do(ctx context.Context, u records.Writer, d Doing) (Outcome, err
 func (l *Lines) knowRow(ctx context.Context, u records.Reader, rows query.Query, values expr.Values) error {
 	var used [][]string
 	for _, i := range l.program.Code {
-		byThen := i.Kind == RunAct || i.Kind == OpenAct || i.Kind == SetAct // which read it as it is by then
+		// Which read it as it is by then.
+		byThen := slices.Contains([]Kind{RunAct, OpenAct, SetAct, DownloadAct}, i.Kind)
 		if i.Plan != nil && !byThen {
 			used = append(used, i.Plan.Uses()...)
 		}

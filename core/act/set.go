@@ -53,8 +53,8 @@ func checkSet(c *check, a *Act, at string) Plan {
 }
 
 // part is a part of the page or screen that an act names.
-func (c *check) part(key, at, consequence string) (expr.Name, bool) {
-	n := slices.IndexFunc(c.Parts, func(n expr.Name) bool { return n.Key == key })
+func (c *check) part(key, at, consequence string) (Part, bool) {
+	n := slices.IndexFunc(c.Parts, func(p Part) bool { return p.Key == key })
 	if n < 0 {
 		keys := make([]string, len(c.Parts))
 		for i, p := range c.Parts {
@@ -65,7 +65,7 @@ func (c *check) part(key, at, consequence string) (expr.Name, bool) {
 			mend = definition.Replace("Use "+nearest, at, nearest)
 		}
 		c.Find(definition.Stop, at, fmt.Sprintf("there is no part %q here", key), consequence, mend)
-		return expr.Name{}, false
+		return Part{}, false
 	}
 	c.Mention(model.TextMention(at, key, c.Parts[n].Of))
 	return c.Parts[n], true

@@ -121,11 +121,11 @@ func (p *Program) checkRoles(c *definition.Check, roles []string) {
 }
 
 // searches are what acts may name of the searches of a page.
-func searches(c *definition.Check, def *Page) []expr.Name {
-	var out []expr.Name
+func searches(c *definition.Check, def *Page) []act.Part {
+	var out []act.Part
 	for i, s := range def.Searches {
-		out = append(out, expr.Name{Key: s.Key, Label: s.Label,
-			Of: model.Referent{Document: c.Document, At: fmt.Sprintf("/searches/%d", i)}})
+		out = append(out, act.Part{Name: expr.Name{Key: s.Key, Label: s.Label,
+			Of: model.Referent{Document: c.Document, At: fmt.Sprintf("/searches/%d", i)}}})
 	}
 	return out
 }

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"iter"
 
+	"plainpath/core/act"
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
@@ -17,8 +18,8 @@ type Surface struct {
 	Answers []expr.Name
 	// Uses are the known values the parts depend on.
 	Uses [][]string
-	// Nameable are what acts may name: the parts, those that are inputs with the type of their value, and others.
-	Nameable []expr.Name
+	// Nameable are what acts may name: the parts and others.
+	Nameable []act.Part
 	parts    map[string]*part
 	// order has the keys of the parts, on a screen each after those that it takes something of, which needs are; own is
 	// the key of the screen.
@@ -44,11 +45,12 @@ type part struct {
 
 // Compile checks the parts against what is known. Pointers are below the given one. Others are what acts may name
 // besides the parts.
-func Compile(check *definition.Check, s expr.Scope, bands []Band, pointer string, others ...expr.Name) *Surface {
+func Compile(check *definition.Check, s expr.Scope, bands []Band, pointer string, others ...act.Part) *Surface {
 	c := &compiler{Check: check, scope: s, out: &Surface{Bands: bands, parts: map[string]*part{}}}
 	c.parts = append(c.parts, others...)
 	for part, at := range Parts(bands) {
-		n := expr.Name{Key: part.Key, Label: part.Title(), Of: model.Referent{Document: c.Document, At: pointer + at}}
+		n := act.Part{Name: expr.Name{Key: part.Key, Label: part.Title(),
+			Of: model.Referent{Document: c.Document, At: pointer + at}}, Table: part.Kind == TablePart}
 		if part.Kind == InputPart && part.Input != nil {
 			n.Type = part.Gives()
 		}
@@ -81,7 +83,7 @@ type compiler struct {
 	scope expr.Scope
 	out   *Surface
 	// parts are what acts may name.
-	parts []expr.Name
+	parts []act.Part
 }
 
 func (c *compiler) part(def *Part, at string) {

@@ -114,7 +114,7 @@ func (s *Surface) when(c *definition.Check, w *When, at string) bool {
 	case !w.Event.about():
 		return true
 	}
-	n := slices.IndexFunc(s.Nameable, func(n expr.Name) bool { return n.Key == w.Part })
+	n := slices.IndexFunc(s.Nameable, func(p act.Part) bool { return p.Key == w.Part })
 	if n < 0 || !s.Has(w.Part) {
 		c.Find(definition.Stop, at+"/part", fmt.Sprintf("there is no part %q here", w.Part), consequence, nil)
 		return false

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 
+	"plainpath/core/act"
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/model"
@@ -38,7 +39,7 @@ type Owner struct {
 	// Was are earlier keys, by which arrangements of the table were kept.
 	Was []string
 	// Parts are those on the same screen, which lines of buttons may name.
-	Parts []expr.Name
+	Parts []act.Part
 }
 
 // Compile checks a table against what is known, with pointers below the given one. It is nil when there is no

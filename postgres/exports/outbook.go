@@ -33,6 +33,8 @@ type outBook struct {
 	styles  map[string]int
 	columns []string
 	line    int
+	// made is what is to be written of the row, digits its number.
+	made, digits []byte
 	// sheets are there so far, of at most so many rows each.
 	sheets, most int
 }
@@ -75,9 +77,9 @@ func (b *outBook) open() error {
 		return fmt.Errorf("making a workbook: %w", err)
 	}
 	b.sheet, b.line = bufio.NewWriterSize(sheet, 64<<10), 0
-	b.say(xmlHead, `<worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><sheetViews><sheetView workbookViewId="0"><pane ySplit="1" topLeftCell="A2" activePane="bottomLeft" state="frozen"/></sheetView></sheetViews>`,
-		`<cols><col min="1" max="`, strconv.Itoa(max(1, len(b.headings))),
-		`" width="18" customWidth="1"/></cols><sheetData>`)
+	b.say(xmlHead + `<worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><sheetViews><sheetView workbookViewId="0"><pane ySplit="1" topLeftCell="A2" activePane="bottomLeft" state="frozen"/></sheetView></sheetViews>`)
+	b.say(fmt.Sprintf(`<cols><col min="1" max="%d" width="18" customWidth="1"/></cols><sheetData>`,
+		max(1, len(b.headings))))
 	b.begin()
 	for i, h := range b.headings {
 		b.text(i, headingStyle, []byte(h))
@@ -88,7 +90,7 @@ func (b *outBook) open() error {
 // shut ends a sheet.
 func (b *outBook) shut() error {
 	b.say("</sheetData></worksheet>")
-	if err := b.sheet.Flush(); err != nil {
+	if err := errors.Join(b.write(), b.sheet.Flush()); err != nil {
 		return fmt.Errorf("writing a workbook: %w", err)
 	}
 	return nil
@@ -114,23 +116,28 @@ func (b *outBook) part(name, body string) error {
 	return nil
 }
 
-// say writes; errors of a bufio.Writer stay and come at the end of the row.
-func (b *outBook) say(texts ...string) {
-	for _, t := range texts {
-		_, _ = b.sheet.WriteString(t)
+func (b *outBook) say(text string) { b.made = append(b.made, text...) }
+
+// write passes on what was said.
+func (b *outBook) write() error {
+	_, err := b.sheet.Write(b.made)
+	if b.made = b.made[:0]; err != nil {
+		return fmt.Errorf("writing a workbook: %w", err)
 	}
+	return nil
 }
 
 func (b *outBook) begin() {
 	b.line++
-	b.say(`<row r="`, strconv.Itoa(b.line), `">`)
+	b.digits = strconv.AppendInt(b.digits[:0], int64(b.line), 10)
+	b.say(`<row r="`)
+	b.made = append(b.made, b.digits...)
+	b.say(`">`)
 }
 
 func (b *outBook) end() error {
-	if _, err := b.sheet.WriteString("</row>"); err != nil {
-		return fmt.Errorf("writing a workbook: %w", err)
-	}
-	return nil
+	b.say("</row>")
+	return b.write()
 }
 
 func (b *outBook) row(cells [][]byte) error {
@@ -145,8 +152,10 @@ func (b *outBook) row(cells [][]byte) error {
 			continue
 		}
 		if number, style, ok := b.number(b.kinds[i], cell); ok {
-			b.say(`<c r="`, b.columns[i], strconv.Itoa(b.line), `" s="`, strconv.Itoa(style), `"><v>`, number,
-				`</v></c>`)
+			b.cell(i, style)
+			b.say(`><v>`)
+			b.say(number)
+			b.say(`</v></c>`)
 			continue
 		}
 		b.text(i, plainStyle, cell)
@@ -154,15 +163,45 @@ func (b *outBook) row(cells [][]byte) error {
 	return b.end()
 }
 
+// cell begins a cell, up to what its tag goes on with.
+func (b *outBook) cell(column, style int) {
+	b.say(`<c r="`)
+	b.say(b.columns[column])
+	b.made = append(b.made, b.digits...)
+	if b.say(`"`); style != plainStyle {
+		b.say(` s="`)
+		b.made = strconv.AppendInt(b.made, int64(style), 10)
+		b.say(`"`)
+	}
+}
+
+// spaced says whether a reader might leave out some of the space in a text.
+func spaced(text []byte) bool {
+	before := true // as at the beginning
+	for _, c := range text {
+		if c < ' ' || before && c == ' ' {
+			return true
+		}
+		before = c == ' '
+	}
+	return before && len(text) > 0
+}
+
 func (b *outBook) text(column, style int, text []byte) {
-	b.say(`<c r="`, b.columns[column], strconv.Itoa(b.line), `" s="`, strconv.Itoa(style),
-		`" t="inlineStr"><is><t xml:space="preserve">`)
+	b.cell(column, style)
+	if spaced(text) {
+		b.say(` t="inlineStr"><is><t xml:space="preserve">`)
+	} else {
+		b.say(` t="inlineStr"><is><t>`)
+	}
 	b.escape(text)
 	b.say(`</t></is></c>`)
 }
 
 // looksEscaped is what a reader would take for an escaped character (ECMA-376 part 1, 22.9.2.19).
 var looksEscaped = regexp.MustCompile(`_x[0-9A-Fa-f]{4}_`)
+
+var noLetter = []byte("\uFFFE")
 
 func (b *outBook) escape(text []byte) {
 	if bytes.Contains(text, []byte("_x")) {
@@ -183,11 +222,20 @@ func (b *outBook) escape(text []byte) {
 		default:
 			continue
 		}
-		_, _ = b.sheet.Write(text[from:i])
+		b.made = append(b.made, text[from:i]...)
 		b.say(with)
 		from = i + 1
 	}
-	_, _ = b.sheet.Write(bytes.ReplaceAll(text[from:], []byte("\uFFFE"), []byte(string(utf8.RuneError))))
+	text = text[from:]
+	for { // a letter that XML does not know
+		i := bytes.Index(text, noLetter)
+		if i < 0 {
+			break
+		}
+		b.made = utf8.AppendRune(append(b.made, text[:i]...), utf8.RuneError)
+		text = text[i+len(noLetter):]
+	}
+	b.made = append(b.made, text...)
 }
 
 // longestNumber is how many characters a number may have for a spreadsheet to keep it
@@ -216,10 +264,9 @@ func (b *outBook) number(kind value.Kind, cell []byte) (number string, style int
 		if err != nil || t.Nanosecond() != 0 {
 			return "", 0, false
 		}
-		local := t.In(b.zone)
-		shown := time.Date(local.Year(), local.Month(), local.Day(), local.Hour(), local.Minute(), local.Second(), 0,
-			time.UTC)
-		if again := time.Date(local.Year(), local.Month(), local.Day(), local.Hour(), local.Minute(), local.Second(), 0,
+		_, offset := t.In(b.zone).Zone()
+		shown := t.Add(time.Duration(offset) * time.Second).UTC()
+		if again := time.Date(shown.Year(), shown.Month(), shown.Day(), shown.Hour(), shown.Minute(), shown.Second(), 0,
 			b.zone); !again.Equal(t) {
 			return "", 0, false // the hour that comes twice when the clock goes back
 		}

@@ -165,6 +165,7 @@ func writeOut(ctx context.Context, t *tables.Tables, p postgres.Caller, id uuid.
 		}
 	}
 	var done int64
+	times := newInstants(query.Kinds)
 	err = stream(ctx, t.Repositories.DB, zone.String(), query, func(cells [][]byte) error {
 		if done++; done%toldEach == 0 {
 			if _, err := t.Repositories.DB.ExecContext(ctx, `UPDATE plainpath.outgoing SET done = $2 WHERE id = $1`, id,
@@ -172,6 +173,7 @@ func writeOut(ctx context.Context, t *tables.Tables, p postgres.Caller, id uuid.
 				return fmt.Errorf("telling how far a file is: %w", err)
 			}
 		}
+		times.write(cells)
 		return file.row(cells)
 	})
 	if err != nil {
@@ -195,7 +197,7 @@ func stream(ctx context.Context, db *postgres.DB, zone string, q *sqlgen.Out, ro
 			return fmt.Errorf("reading a table: %w", err)
 		}
 		defer func() { _ = tx.Rollback(context.WithoutCancel(ctx)) }()
-		if _, err := tx.Exec(ctx, `SELECT set_config('TimeZone', $1, true)`, zone); err != nil {
+		if _, err := tx.Exec(ctx, `SELECT set_config('TimeZone', $1, true), set_config('DateStyle', 'ISO', true)`, zone); err != nil {
 			return fmt.Errorf("reading a table: %w", err)
 		}
 		rows, err := tx.Query(ctx, q.SQL,

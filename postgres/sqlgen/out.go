@@ -18,8 +18,8 @@ type Out struct {
 }
 
 // Texts writes a query so that each column is a text as files have it: labels for references and
-// choices, ISO 8601 for dates, amounts with their currency behind them, points in time in the zone
-// of the session. Empty is NULL.
+// choices, ISO 8601 for dates, amounts with their currency behind them. Points in time are as the
+// database writes them, in the zone of the session. Empty is NULL.
 func Texts(space Space, q query.Query) (*Out, error) {
 	w := &writer{space: space}
 	s, where, err := w.query(q)
@@ -70,7 +70,10 @@ func (s *source) text(p model.Path) (string, error) {
 			none + ") END", nil
 	}
 	c, err := s.column(p, true)
-	out := s.w.written(f, c.SQL, c.Currency)
+	out := c.SQL + "::text"
+	if f.Kind() != value.KindInstant {
+		out = s.w.written(f, c.SQL, c.Currency)
+	}
 	if c.Why != "" {
 		out = "coalesce(" + out + ", " + c.Why + ")"
 	}

@@ -7418,7 +7418,9 @@ export interface components {
       person: string
     }
     Download: {
-      format: string
+      file?: string
+      format?: string
+      part?: string
     }
     Drop: {
       field?: string

@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { silent, useReachHere } from '@/api/reach'
 import { counts, given, requestKey, seated, titleOf } from '@/api/client'
 import type { Effect, EventKind, ReactionView } from '@/api/types'
+import type { Around } from './around'
 import { inOrder } from './inorder'
 import { brief, say } from './sentence'
 import type { SurfaceSource } from './source'
@@ -19,7 +20,7 @@ interface Reacting {
   /** Whether it was there before and is come back to. */
   cameBack(): boolean
   /** What its reactions do to the parts that stand on it. */
-  parts(): { set(part: string, value: unknown): void; again(part?: string): void } | null
+  parts(): Pick<Around, 'set' | 'again' | 'download'> | null
   /** Makes a search again and says whether it was read; undefined for what is none. */
   read?(search: string): Promise<boolean> | undefined
 }
@@ -105,6 +106,7 @@ export function useReactions(here: Reacting) {
     if (e.kind === 'say') toast.add(brief(e))
     else if (e.kind === 'set') here.parts()?.set(e.part!, e.value)
     else if (e.kind === 'read_again') await readAgain(e.part)
+    else if (e.kind === 'download') await here.parts()?.download(e)
     else await here.source.effect?.(e)
   }
 

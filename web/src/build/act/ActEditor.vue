@@ -8,9 +8,16 @@ import type { Sentence } from '../asks'
 
 /**
  * The settings of an act, wherever it stands. Rows is the object of the rows that a button is about; inSteps says that it
- * is a step of a walkthrough.
+ * is a step of a walkthrough, byItself that no button of a table sets it going.
  */
-const props = defineProps<{ act: Act; pointer: string; place: string; rows?: string; inSteps?: boolean }>()
+const props = defineProps<{
+  act: Act
+  pointer: string
+  place: string
+  rows?: string
+  inSteps?: boolean
+  byItself?: boolean
+}>()
 const emit = defineEmits<{ change: [member: ActKind, settings: object] }>()
 const kind = computed(() => props.act.kind as ActKind)
 const settings = computed(() => {
@@ -30,6 +37,7 @@ const asks = computed<Sentence<Record<string, unknown>> | undefined>(() => acts[
     :place="place"
     :rows="rows"
     :in-steps="inSteps"
+    :by-itself="byItself"
     @update:model-value="emit('change', kind, $event)"
   />
   <AskedSettings

@@ -4,6 +4,7 @@ import { conditionLines } from '../words'
 import AddAct from './AddAct.vue'
 import type { Sentence } from '../asks'
 import ChangeAct from './ChangeAct.vue'
+import DownloadAct from './DownloadAct.vue'
 import GatherAct from './GatherAct.vue'
 import NotifyAct from './NotifyAct.vue'
 import OpenAct from './OpenAct.vue'
@@ -183,8 +184,11 @@ export const acts: { [K in ActKind]: ActEntry<K> } = {
   copy_link: { fresh: () => ({}), says: () => 'Copy a link' },
   download: {
     fresh: () => ({ download: { format: 'csv' } }),
-    asks: [{ as: 'choice', member: 'format', label: 'Kind of file', options: ['csv', 'xlsx'] }],
-    says: () => 'Download the rows',
+    editor: DownloadAct,
+    says: ({ download }, at) =>
+      download?.file === undefined
+        ? `Download the rows${download?.part ? ' of ' + download.part : ''}`
+        : `Download ${known(at, download.file)}`,
   },
 }
 

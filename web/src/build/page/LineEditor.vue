@@ -103,6 +103,7 @@ function failing(): void {
       :pointer="pointer"
       :place="place"
       :rows="object"
+      :by-itself="byItself"
       @change="(member, settings) => (line = { ...line, [member]: settings })"
     />
     <OfferedWhen

@@ -4,6 +4,7 @@ import ProgressBar from 'primevue/progressbar'
 import { computed, onUnmounted, ref } from 'vue'
 import { useDoing } from '@/api/doing'
 import type { OutView } from '@/api/types'
+import { save } from '../save'
 import { chosenOf, type Selection } from '../selection'
 import type { Asking } from './asking'
 import type { Table } from './table'
@@ -28,10 +29,7 @@ const take = (format: string, onlyChosen: boolean) =>
     const asked = await props.ask.out({ look: props.table.look.value, format, name: props.name, chosen })
     file.value = asked
     expected.value = onlyChosen ? props.count : props.table.counted.value ? props.table.total.value : 0
-    const link = document.createElement('a')
-    link.href = props.ask.fileAddress(asked.id)
-    link.download = ''
-    link.click()
+    save(props.ask.fileAddress(asked.id))
     follow(asked.id)
   })
 

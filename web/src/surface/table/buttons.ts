@@ -6,6 +6,7 @@ import { silent, useReachHere } from '@/api/reach'
 import type { ButtonView, Effect, PartView, RowView } from '@/api/types'
 import { useAround } from '../around'
 import { inOrder } from '../inorder'
+import { save } from '../save'
 import { brief, say } from '../sentence'
 import { chosenOf, type Selection } from '../selection'
 import type { SurfaceSource } from '../source'
@@ -72,7 +73,17 @@ export function useButtons(
 
   const whyOff = (b: ButtonView) => b.why || `“${b.label}” is not offered for this row.`
 
-  const around = useAround(part().key, () => void table.again())
+  /** Downloads the rows that match, or those chosen. */
+  async function download(format = 'csv', rows?: ReturnType<typeof chosenOf>): Promise<void> {
+    const file = await ask.out({
+      look: table.look.value,
+      format,
+      name: part().label ?? 'table',
+      chosen: rows,
+    })
+    save(ask.fileAddress(file.id))
+  }
+  const around = useAround(part().key, { read: () => void table.again(), download })
   /** The buttons that are being carried out, by key and row. */
   const busy = ref<string[]>([])
   const place = (b: ButtonView, row?: number) => `${b.key} ${row ?? ''}`
@@ -139,18 +150,10 @@ export function useButtons(
   }
 
   async function effect(e: Effect, b: ButtonView, what: ReturnType<typeof chosenOf>): Promise<void> {
-    if (e.kind === 'download') {
-      const file = await ask.out({
-        look: table.look.value,
-        format: e.format!,
-        name: part().label ?? 'table',
-        chosen: b.on === 'table' ? undefined : what, // what the button is about, not all there is
-      })
-      const link = document.createElement('a')
-      link.href = ask.fileAddress(file.id)
-      link.download = ''
-      link.click()
-    } else if (e.kind === 'copy_link') {
+    if (e.kind === 'download' && (e.part || e.record)) await around?.download(e)
+    else if (e.kind === 'download')
+      await download(e.format, b.on === 'table' ? undefined : what) // what it is about, not all there is
+    else if (e.kind === 'copy_link') {
       const links = (what.keys ?? []).map((id) => source().recordAddress(part().table!.object, id))
       const rows = links.flatMap((l) => (l ? [new URL(l, location.origin).href] : []))
       await navigator.clipboard.writeText(rows.join('\n') || location.href)
