@@ -124,8 +124,10 @@ func TestPatchesAgreeWithGos(t *testing.T) {
 		}
 		if r.IntN(2) == 0 { // an element at the end, by place
 			c.Ops = append(c.Ops, edit.Patch{{Op: "add", Path: "/rows/-",
-				Value: json.RawMessage(`{"key":"end","label":"e"}`)}}...)
+				Value: json.RawMessage(`{"key":"end","label":"e"}`)}, {Op: "add", Path: "/words/-",
+				Value: json.RawMessage(`"end"`)}}...)
 			c.To.Rows = append(slices.Clone(c.To.Rows), element{"end", "e"})
+			c.To.Words = append(slices.Clone(c.To.Words), "end")
 		}
 		cases = append(cases, c)
 	}

@@ -72,8 +72,8 @@ func pageDiffers(a, b *page.Page, d *definition.Difference) {
 			d.Say("%s “%s” removed", p.Kind, p.Title())
 		}
 	}
-	searches := func(p *page.Page) map[string]page.Search {
-		out := map[string]page.Search{}
+	searches := func(p *page.Page) map[string]screen.Search {
+		out := map[string]screen.Search{}
 		for _, s := range p.Searches {
 			out[s.Key] = s
 		}

@@ -24,9 +24,9 @@ type Page struct {
 	// Roles may open the page.
 	Roles []string `json:"roles"`
 	// Takes are values that whatever opens the page hands over.
-	Takes    []screen.Take `json:"takes,omitempty"`
-	Searches []Search      `json:"searches"`
-	Bands    []screen.Band `json:"bands"`
+	Takes    []screen.Take   `json:"takes,omitempty"`
+	Searches []screen.Search `json:"searches"`
+	Bands    []screen.Band   `json:"bands"`
 	// Reactions are what is done when something happens on the page.
 	Reactions []screen.Reaction `json:"reactions,omitempty"`
 }
@@ -37,15 +37,6 @@ func (p *Page) DocumentKey() string { return p.Key }
 // Needs says whether the page cannot be opened by itself, for something has to be handed over.
 func (p *Page) Needs() bool {
 	return slices.ContainsFunc(p.Takes, func(t screen.Take) bool { return t.Required })
-}
-
-// Search is a search whose list is known on the page by its key.
-type Search struct {
-	Key    string     `json:"key"`
-	Label  string     `json:"label"`
-	Search act.Search `json:"search"`
-	// OnDemand says that it is not made before something reads it again.
-	OnDemand bool `json:"on_demand,omitempty"`
 }
 
 // Program is a checked page. It is safe for use by several goroutines.
@@ -86,7 +77,7 @@ func Compile(base expr.Scope, roles []string, def *Page) (*Program, *definition.
 		p.Scope = p.Scope.With(n)
 	}
 	p.used.Model = base.Model
-	p.surface = screen.Compile(c, p.Scope, def.Bands, "", searches(c, def)...)
+	p.surface = screen.Compile(c, p.Scope, def.Bands, "", screen.Searches(c.Document, def.Searches, "/searches")...)
 	p.used.Paths = append(p.used.Paths, p.surface.Uses...)
 	for i := range def.Searches {
 		s := &def.Searches[i]
@@ -118,16 +109,6 @@ func (p *Program) checkRoles(c *definition.Check, roles []string) {
 		c.Find(definition.Care, "/roles", "no role may open this page", "Nobody would find it in Use.", nil)
 	}
 	c.Roles(roles, p.Def.Roles, "/roles", "The people meant could not open it.", false)
-}
-
-// searches are what acts may name of the searches of a page.
-func searches(c *definition.Check, def *Page) []act.Part {
-	var out []act.Part
-	for i, s := range def.Searches {
-		out = append(out, act.Part{Name: expr.Name{Key: s.Key, Label: s.Label,
-			Of: model.Referent{Document: c.Document, At: fmt.Sprintf("/searches/%d", i)}}})
-	}
-	return out
 }
 
 // known works out what inputs, searches and tables give. The object of a table is

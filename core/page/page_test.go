@@ -14,8 +14,8 @@ import (
 	"plainpath/core/table"
 )
 
-func searchOf(key, object string, where predicate.Condition) Search {
-	return Search{Key: key, Label: strings.ToUpper(key[:1]) + key[1:],
+func searchOf(key, object string, where predicate.Condition) screen.Search {
+	return screen.Search{Key: key, Label: strings.ToUpper(key[:1]) + key[1:],
 		Search: act.Search{Object: object, Where: where}}
 }
 
@@ -29,7 +29,7 @@ func tableOf(key, source, path string) screen.Part {
 		Columns: []table.Column{{Path: path}}}}
 }
 
-func page(searches []Search, parts ...screen.Part) *Page {
+func page(searches []screen.Search, parts ...screen.Part) *Page {
 	return &Page{Key: "p", Label: "P", Roles: []string{"all"}, Searches: searches,
 		Bands: []screen.Band{{Columns: []screen.Column{{Parts: parts}}}}}
 }
@@ -43,26 +43,27 @@ func TestWhatIsWrongWithAPage(t *testing.T) {
 		page          *Page
 		pointer, says string
 	}{
-		{"a chain of two tables", page([]Search{house, lifts}, tableOf("houses", "houses_found", "name"),
+		{"a chain of two tables", page([]screen.Search{house, lifts}, tableOf("houses", "houses_found", "name"),
 			tableOf("lifts", "lifts_found", "serial")), "", ""},
-		{"in whatever order it is written", page([]Search{lifts, house}, tableOf("lifts", "lifts_found", "serial"),
+		{"in whatever order it is written", page([]screen.Search{lifts, house}, tableOf("lifts", "lifts_found", "serial"),
 			tableOf("houses", "houses_found", "name")), "", ""},
-		{"fed by an input", page([]Search{searchOf("found", "building", is("name", "words"))}, input,
+		{"fed by an input", page([]screen.Search{searchOf("found", "building", is("name", "words"))}, input,
 			tableOf("t", "found", "name")), "", ""},
-		{"two that wait for each other", page([]Search{
+		{"two that wait for each other", page([]screen.Search{
 			searchOf("a_found", "building",
 				predicate.Condition{Related: &predicate.Related{Object: "lift", Field: "building",
 					Where: is("serial", "b.selected.serial")}}),
 			searchOf("b_found", "lift", is("building", "a.selected"))}, tableOf("a", "a_found", "name"),
 			tableOf("b", "b_found", "serial")),
 			"/searches/0", "in a circle: A_found → b → B_found → a → A_found"},
-		{"one that waits for itself", page([]Search{searchOf("a_found", "building", is("name", "a.selected.name"))},
+		{"one that waits for itself", page([]screen.Search{
+			searchOf("a_found", "building", is("name", "a.selected.name"))},
 			tableOf("a", "a_found", "name")), "/searches/0", "A_found → a → A_found"},
-		{"a search and a part of one key", page([]Search{searchOf("same", "building", predicate.Condition{})},
+		{"a search and a part of one key", page([]screen.Search{searchOf("same", "building", predicate.Condition{})},
 			tableOf("same", "same", "name")), "/bands/0/columns/0/parts/0/key", `"same" is taken`},
-		{"a search called as the person is", page([]Search{searchOf("today", "building", predicate.Condition{})}),
+		{"a search called as the person is", page([]screen.Search{searchOf("today", "building", predicate.Condition{})}),
 			"/searches/0/key", "is taken"},
-		{"a table of nothing there is", page([]Search{searchOf("found", "biulding", predicate.Condition{})},
+		{"a table of nothing there is", page([]screen.Search{searchOf("found", "biulding", predicate.Condition{})},
 			screen.Part{Key: "t", Kind: screen.TablePart, Label: "T", Table: &table.Table{Source: "found",
 				Select: table.SelectOne,
 				Buttons: []table.Button{{Key: "b", On: table.OnOne,
@@ -70,10 +71,10 @@ func TestWhatIsWrongWithAPage(t *testing.T) {
 						Change: &act.Change{Values: []act.Assignment{{Field: "name"}}}}}}}},
 				Marks: []table.Mark{{When: "row.name == \"x\"", Colour: "bad", Says: "x"}}}}),
 			"/searches/0/search/object", `did you mean "building"?`},
-		{"a search of nothing there is", page([]Search{searchOf("found", "biulding", predicate.Condition{})}),
+		{"a search of nothing there is", page([]screen.Search{searchOf("found", "biulding", predicate.Condition{})}),
 			"/searches/0/search/object", `did you mean "building"?`},
 		{"a condition on what is not known",
-			page([]Search{house, searchOf("l", "lift", is("building", "hosues.selected"))},
+			page([]screen.Search{house, searchOf("l", "lift", is("building", "hosues.selected"))},
 				tableOf("houses", "houses_found", "name")), "/searches/1/search/where/value/expression",
 			"did you mean"},
 		{"a role there is not", &Page{Key: "p", Roles: []string{"king"}}, "/roles/0", "no role"},
@@ -96,7 +97,7 @@ func TestWhatIsWrongWithAPage(t *testing.T) {
 
 // Only what depends on what changed is shown anew.
 func TestWhatAChangeReaches(t *testing.T) {
-	def := page([]Search{searchOf("houses_found", "building", is("name", "words")),
+	def := page([]screen.Search{searchOf("houses_found", "building", is("name", "words")),
 		searchOf("lifts_found", "lift", is("building", "houses.selected"))},
 		screen.Part{Key: "words", Kind: screen.InputPart, Label: "Words", Input: &screen.Input{Type: model.Text}},
 		tableOf("houses", "houses_found", "name"), tableOf("lifts", "lifts_found", "serial"),

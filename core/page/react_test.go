@@ -18,7 +18,7 @@ import (
 func reactive(reactions ...screen.Reaction) *Page {
 	late := searchOf("lifts_found", "lift", is("building", "houses.selected"))
 	late.OnDemand = true
-	def := page([]Search{searchOf("houses_found", "building", predicate.Condition{}), late},
+	def := page([]screen.Search{searchOf("houses_found", "building", predicate.Condition{}), late},
 		screen.Part{Key: "words", Kind: screen.InputPart, Label: "Words", Input: &screen.Input{Type: model.Text}},
 		tableOf("houses", "houses_found", "name"), tableOf("lifts", "lifts_found", "serial"),
 		screen.Part{Key: "says", Kind: screen.TextPart, Text: "{size(lifts_found)}"},

@@ -53,7 +53,7 @@ func given(answers string) screen.Given {
 // A search that waits for a selection is not sent without one; a change has nothing read
 // that does not depend on it.
 func TestOnlyWhatIsNeededIsRead(t *testing.T) {
-	p := compiled(t, page([]Search{searchOf("houses_found", "building", is("name", "words")),
+	p := compiled(t, page([]screen.Search{searchOf("houses_found", "building", is("name", "words")),
 		searchOf("lifts_found", "lift", is("building", "houses.selected"))},
 		screen.Part{Key: "words", Kind: screen.InputPart, Label: "Words", Input: &screen.Input{Type: model.Text}},
 		tableOf("houses", "houses_found", "name"), tableOf("lifts", "lifts_found", "serial"),
@@ -92,7 +92,7 @@ func TestOnlyWhatIsNeededIsRead(t *testing.T) {
 }
 
 func TestALookAtATableIsHeldToWhatThereIs(t *testing.T) {
-	p := compiled(t, page([]Search{searchOf("found", "lift", predicate.Condition{})},
+	p := compiled(t, page([]screen.Search{searchOf("found", "lift", predicate.Condition{})},
 		screen.Part{Key: "t", Kind: screen.TablePart, Label: "T",
 			Table: &table.Table{Source: "found", Select: table.SelectSeveral, Columns: []table.Column{{Path: "serial"},
 				{Path: "building.name", Label: "House"}}, Keyword: []string{"serial", "building.name"}}}))
@@ -138,7 +138,7 @@ func TestALookAtATableIsHeldToWhatThereIs(t *testing.T) {
 
 // A kept view opens without what is not there any more, and says so.
 func TestAKeptViewIsFittedToWhatThereIs(t *testing.T) {
-	p := compiled(t, page([]Search{searchOf("found", "lift", predicate.Condition{})},
+	p := compiled(t, page([]screen.Search{searchOf("found", "lift", predicate.Condition{})},
 		tableOf("t", "found", "serial")))
 	r := houses(t)
 	l, err := p.Listing(context.Background(), r, screen.Given{}, "t")
@@ -210,7 +210,7 @@ func TestPressingAButton(t *testing.T) {
 				Change: &act.Change{Values: []act.Assignment{{Field: "name",
 					Value: predicate.Operand{Expression: `row.name + "!"`}}}}})},
 	}
-	p := compiled(t, page([]Search{searchOf("found", "building", predicate.Condition{})}, part))
+	p := compiled(t, page([]screen.Search{searchOf("found", "building", predicate.Condition{})}, part))
 	r := houses(t)
 	l, err := p.Listing(context.Background(), r, screen.Given{}, "t")
 	if err != nil {
@@ -262,7 +262,7 @@ func TestEachQuestionIsAskedForItself(t *testing.T) {
 		act.Act{Kind: act.ConfirmAct, OnlyWhen: "row.floors > 4", Confirm: &act.Confirm{Question: "So high?"}},
 		act.Act{Kind: act.ConfirmAct, OnlyWhen: "row.floors < 9", Confirm: &act.Confirm{Question: "Sure?"}},
 		act.Act{Kind: act.SayAct, Say: &act.Say{Text: "Done."}})}}
-	p := compiled(t, page([]Search{searchOf("found", "building", predicate.Condition{})}, part))
+	p := compiled(t, page([]screen.Search{searchOf("found", "building", predicate.Condition{})}, part))
 	r := houses(t)
 	house := r.Records["building"][0]
 	r.Records["building"] = r.Records["building"][:1]
@@ -327,7 +327,7 @@ func lines(acts ...act.Act) []act.Line {
 // with it; all else is there.
 func TestASearchThatIsRefusedStopsNothingElse(t *testing.T) {
 	const says = "is empty. Say a name first."
-	def := page([]Search{searchOf("found", "building", is("name", `needed(words, "Say a name first.")`)),
+	def := page([]screen.Search{searchOf("found", "building", is("name", `needed(words, "Say a name first.")`)),
 		searchOf("lifts_found", "lift", is("building", "houses.selected")),
 		searchOf("every", "lift", predicate.Condition{})},
 		screen.Part{Key: "words", Kind: screen.InputPart, Label: "Words", Input: &screen.Input{Type: model.Text}},

@@ -70,23 +70,10 @@ func (p *Program) affected(changed []string) map[string]bool {
 	return out
 }
 
-// refusals are searches that could not be made with what is known, and what takes something of them, by key, each with
-// why in words.
-type refusals map[string]string
-
-// of are the refusals that something takes part in by what it uses.
-func (r refusals) of(uses ...string) error {
-	for _, key := range uses {
-		if why, refused := r[key]; refused {
-			return &act.RefusedError{Text: why}
-		}
-	}
-	return nil
-}
-
 // values makes the known values of the page. What a person gave that does not hold, or no
 // longer, is empty; so is what a search finds that is refused.
-func (p *Program) values(ctx context.Context, r records.Reader, g screen.Given) (expr.Values, refusals, error) {
+func (p *Program) values(ctx context.Context, r records.Reader, g screen.Given) (expr.Values, screen.Refusals,
+	error) {
 	values := maps.Clone(r.Base())
 	taken, problems, err := screen.TakeAll(ctx, r, p.Def.Takes, g.Taken, func(key string) []model.Path {
 		n, _ := p.Scope.Find(key)
@@ -100,10 +87,10 @@ func (p *Program) values(ctx context.Context, r records.Reader, g screen.Given) 
 	}
 	maps.Copy(values, taken)
 	p.surface.Looked(r, values, g)
-	waiting, refused := p.waiting(g), refusals{}
+	waiting, refused := p.waiting(g), screen.Refusals{}
 	for _, key := range p.order {
 		var why *act.RefusedError
-		if errors.As(refused.of(p.needs[key]...), &why) {
+		if errors.As(refused.Of(p.needs[key]...), &why) {
 			refused[key] = why.Text
 		}
 		if s := p.searches[key]; s != nil {
@@ -148,7 +135,7 @@ func (p *Program) Looked() []string {
 func (p *Program) Listing(ctx context.Context, r records.Reader, g screen.Given, key string) (*table.Listing, error) {
 	values, refused, err := p.values(ctx, r, g)
 	if err == nil {
-		err = refused.of(key)
+		err = refused.Of(key)
 	}
 	if err != nil {
 		return nil, err
@@ -161,7 +148,7 @@ func (p *Program) Options(ctx context.Context, r records.Reader, g screen.Given,
 	error) {
 	values, refused, err := p.values(ctx, r, g)
 	if err == nil {
-		err = refused.of(key)
+		err = refused.Of(key)
 	}
 	if err != nil {
 		return nil, err
@@ -173,7 +160,7 @@ func (p *Program) Options(ctx context.Context, r records.Reader, g screen.Given,
 func (p *Program) Form(ctx context.Context, r records.Reader, g screen.Given, key string) (*screen.OpenForm, error) {
 	values, refused, err := p.values(ctx, r, g)
 	if err == nil {
-		err = refused.of(key)
+		err = refused.Of(key)
 	}
 	if err != nil {
 		return nil, err
@@ -189,7 +176,7 @@ func (p *Program) React(ctx context.Context, u records.Writer, g screen.Given, t
 	error) {
 	values, refused, err := p.values(ctx, u, g)
 	if err == nil {
-		err = refused.of(p.surface.TakenBy(to.Key)...)
+		err = refused.Of(p.surface.TakenBy(to.Key)...)
 	}
 	if err != nil {
 		return act.Outcome{}, err

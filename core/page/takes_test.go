@@ -15,7 +15,7 @@ import (
 
 // What a page is handed is known on it, with the fields that are used; it does not open without what it needs.
 func TestAPageTakesValues(t *testing.T) {
-	def := page([]Search{searchOf("lifts_found", "lift", is("building", "house"))},
+	def := page([]screen.Search{searchOf("lifts_found", "lift", is("building", "house"))},
 		screen.Part{Key: "says", Kind: screen.TextPart, Text: "{house.name} {word}"},
 		tableOf("lifts", "lifts_found", "serial"))
 	def.Takes = []screen.Take{{Key: "house", Label: "House", Type: model.Reference, Object: "building", Required: true},

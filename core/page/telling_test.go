@@ -29,7 +29,7 @@ func TestAProofNamesItsConditions(t *testing.T) {
 			{Expression: "record.serial != record.building.name"}}})
 	part := tableOf("t", "found", "serial")
 	part.Table.Keyword = []string{"serial"}
-	p := compiled(t, page([]Search{found}, part))
+	p := compiled(t, page([]screen.Search{found}, part))
 	r := houses(t)
 	l, err := p.Listing(context.Background(), r, screen.Given{}, "t")
 	if err != nil {
@@ -79,7 +79,7 @@ func TestAProofNamesItsConditions(t *testing.T) {
 func TestWhatATableGivesOut(t *testing.T) {
 	several := tableOf("t", "found", "name")
 	several.Table.Select, several.Table.Edit, several.Table.Keyword = table.SelectSeveral, true, []string{"name"}
-	p := compiled(t, page([]Search{searchOf("found", "building", predicate.Condition{})}, several,
+	p := compiled(t, page([]screen.Search{searchOf("found", "building", predicate.Condition{})}, several,
 		screen.Part{Key: "says", Kind: screen.TextPart,
 			Text: "{size(t.selected)} of {size(t.matching)}, {size(t.edited)} edited, “{t.words}”, by {t.order}"}))
 	for entered, want := range map[string]string{
@@ -107,7 +107,7 @@ func TestMarksOfRows(t *testing.T) {
 	part := tableOf("t", "found", "name")
 	part.Table.Marks = []table.Mark{{When: "row.floors > 3", Column: "name", Colour: "bad", Says: "high", Icon: "flag"},
 		{When: `row.name.startsWith("Mill")`, Colour: "good", Says: "mill"}}
-	p := compiled(t, page([]Search{searchOf("found", "building", predicate.Condition{})}, part))
+	p := compiled(t, page([]screen.Search{searchOf("found", "building", predicate.Condition{})}, part))
 	l, err := p.Listing(context.Background(), houses(t), screen.Given{}, "t")
 	if err != nil {
 		t.Fatal(err)
@@ -127,7 +127,7 @@ func TestRowsThatOpen(t *testing.T) {
 	part := tableOf("t", "found", "name")
 	part.Table.Inside = &table.Inside{Object: "lift", Field: "building", Label: "Lifts",
 		Table: table.Table{Columns: []table.Column{{Path: "serial"}}, Select: table.SelectNone}}
-	p := compiled(t, page([]Search{searchOf("found", "building", predicate.Condition{})}, part,
+	p := compiled(t, page([]screen.Search{searchOf("found", "building", predicate.Condition{})}, part,
 		tableOf("flat", "found", "name")))
 	r := houses(t)
 	for key, says := range map[string]string{"t": "", "flat": "do not open"} {

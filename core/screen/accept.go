@@ -39,11 +39,21 @@ func (s *Surface) take(ctx context.Context, r records.Reader, values expr.Values
 	wrong := map[string]bool{}
 	var problems []model.Problem
 	for key := range answers {
-		if s.parts[key] == nil {
+		if s.parts[key] == nil && s.searches[key] == nil {
 			problems = append(problems, model.Problem{Pointer: "/" + key, Text: "there is no such part on this screen"})
 		}
 	}
+	absent := Some{Waiting: map[string]Waiting{}, Refused: Refusals{}}
 	for _, key := range s.order {
+		if s.searches[key] != nil {
+			list, err := s.find(ctx, r, values, key, answers, fields(key), &absent)
+			if err != nil {
+				return nil, nil, err
+			}
+			out.Fields[key] = list
+			defer delete(out.Fields, key) // it is known on the screen alone
+			continue
+		}
 		name, gives := s.answer(key)
 		if !gives {
 			continue

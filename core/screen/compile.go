@@ -21,11 +21,13 @@ type Surface struct {
 	// Nameable are what acts may name: the parts and others.
 	Nameable []act.Part
 	parts    map[string]*part
-	// order has the keys of the parts, on a screen each after those that it takes something of, which needs are; own is
-	// the key of the screen.
+	// order has the keys of the parts, on a screen with those of the searches and each after those that it takes
+	// something of, which needs are; own is the key of the screen.
 	order []string
 	needs map[string][]string
 	own   string
+	// searches are those of a screen, by their keys.
+	searches map[string]*searched
 	// reactions are what is done when something happens, by their keys, which react has in order; ReactionUses are the
 	// known values that they depend on.
 	reactions    map[string]*reaction

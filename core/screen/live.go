@@ -1,7 +1,9 @@
 package screen
 
 import (
+	"cmp"
 	"context"
+	"fmt"
 	"slices"
 
 	"plainpath/core/definition"
@@ -12,24 +14,29 @@ import (
 	"plainpath/core/value"
 )
 
-// CompileScreen checks the parts of a screen of a walkthrough. They may take what is given in each other, as
-// <key of the screen>.<key of the part>, so that one follows another while somebody fills the screen in. So may what is
-// done when something happens there.
-func CompileScreen(check *definition.Check, s expr.Scope, own expr.Name, bands []Band, reactions []Reaction,
-	pointer string) *Surface {
+// CompileScreen checks the searches and parts of a screen of a walkthrough. They may take what is found and given in
+// each other, as <key of the screen>.<key of the part>, so that one follows another while somebody fills the screen in.
+// So may what is done when something happens there.
+func CompileScreen(check *definition.Check, s expr.Scope, own expr.Name, searches []Search, bands []Band,
+	reactions []Reaction, pointer string) *Surface {
 	own.Type = expr.Type{Kind: value.KindScreen}
-	own.Type.Answers = givenIn(check.Document, s, own, bands, pointer)
-	out := Compile(check, s.With(own), bands, pointer)
+	own.Type.Answers = givenIn(check.Document, s, own, searches, bands, pointer)
+	out := Compile(check, s.With(own), bands, pointer, Searches(check.Document, searches, pointer+"/searches")...)
 	out.own = own.Key
+	out.search(check, s.With(own), searches, pointer+"/searches")
 	out.arrange(check)
 	out.CheckReactions(check, s.With(own), reactions, pointer+"/reactions")
 	return out
 }
 
-// givenIn is what the parts of a screen give out, before they are checked. What a table shows may come from another
-// part.
-func givenIn(document string, s expr.Scope, own expr.Name, bands []Band, pointer string) []expr.Name {
+// givenIn is what the searches of a screen find and its parts give out, before they are checked. What a table shows may
+// come from another part.
+func givenIn(document string, s expr.Scope, own expr.Name, searches []Search, bands []Band,
+	pointer string) []expr.Name {
 	var out []expr.Name
+	for i := range searches {
+		out = append(out, searches[i].name(document, fmt.Sprintf("%s/searches/%d", pointer, i)))
+	}
 	know := func(p *Part, at string, t expr.Type) {
 		t.Empty = t.Empty || p.OfferedWhen != ""
 		out = append(out, expr.Name{Key: p.Key, Label: p.Label, Type: t,
@@ -74,10 +81,11 @@ func givenIn(document string, s expr.Scope, own expr.Name, bands []Band, pointer
 func (s *Surface) arrange(c *definition.Check) {
 	s.needs = map[string][]string{}
 	for key, uses := range s.UsesOf() {
-		for _, u := range uses {
-			if u[0] == s.own && len(u) > 1 && s.parts[u[1]] != nil && !slices.Contains(s.needs[key], u[1]) {
-				s.needs[key] = append(s.needs[key], u[1])
-			}
+		s.need(key, uses)
+	}
+	for key, search := range s.searches {
+		if search.plan != nil {
+			s.need(key, search.plan.Where.Uses)
 		}
 	}
 	order, circle := InOrder(s.order, s.needs)
@@ -87,11 +95,30 @@ func (s *Surface) arrange(c *definition.Check) {
 	}
 	var labels []string
 	for _, key := range circle {
-		labels = append(labels, s.parts[key].Title())
+		label, _ := s.named(key)
+		labels = append(labels, label)
 	}
-	c.Find(definition.Stop, s.parts[circle[0]].at.At, Circle(labels),
-		"Each would wait for the other and nothing would be shown.", nil)
+	_, at := s.named(circle[0])
+	c.Find(definition.Stop, at, Circle(labels), "Each would wait for the other and nothing would be shown.", nil)
 	s.needs = map[string][]string{}
+}
+
+// need notes what a part or a search takes of others on the screen.
+func (s *Surface) need(key string, uses [][]string) {
+	for _, u := range uses {
+		if u[0] == s.own && len(u) > 1 && (s.parts[u[1]] != nil || s.searches[u[1]] != nil) &&
+			!slices.Contains(s.needs[key], u[1]) {
+			s.needs[key] = append(s.needs[key], u[1])
+		}
+	}
+}
+
+// named is what people call a part or a search, and where it stands.
+func (s *Surface) named(key string) (label, at string) {
+	if found := s.searches[key]; found != nil {
+		return cmp.Or(found.Label, key), found.Of.At
+	}
+	return s.parts[key].Title(), s.parts[key].at.At
 }
 
 // Feeds are the parts that others on the screen take something of.
@@ -132,29 +159,42 @@ func (s *Surface) Following(changed []string) map[string]bool {
 	return out
 }
 
-// Look makes known, by the key of the screen, what is given so far in the parts that others take something of. What
-// does not hold, or no longer, is empty.
+// Look makes known, by the key of the screen, what is found and given so far in the searches and parts that others take
+// something of, and says which parts are not to be shown. What does not hold, or no longer, is empty.
 func (s *Surface) Look(ctx context.Context, r records.Reader, values expr.Values, answers Answers,
-	fields func(part string) []model.Path) error {
+	fields func(part string) []model.Path) (Some, error) {
+	absent := Some{Waiting: map[string]Waiting{}, Refused: Refusals{}}
 	if len(s.needs) == 0 && len(s.ReactionUses) == 0 {
-		return nil
+		return absent, nil
 	}
 	given := &value.Record{Fields: map[string]value.Value{}}
 	values[s.own] = given
 	for _, key := range s.order {
+		if s.searches[key] != nil {
+			list, err := s.find(ctx, r, values, key, answers, fields(key), &absent)
+			if err != nil {
+				return absent, err
+			}
+			given.Fields[key] = list
+			continue
+		}
 		name, gives := s.answer(key)
+		if s.missing(key, &absent) {
+			given.Fields[key] = nothing(name.Type)
+			continue
+		}
 		if !gives || !s.feeds(key) && !s.reactsTo(key) {
 			continue
 		}
 		p := s.parts[key]
 		offered, err := p.isOffered(values)
 		if err != nil {
-			return err
+			return absent, err
 		}
 		var v value.Value
 		if offered {
 			if v, err = s.soFar(ctx, r, values, p, name, answers, fields); err != nil {
-				return err
+				return absent, err
 			}
 		}
 		if v == nil {
@@ -162,7 +202,7 @@ func (s *Surface) Look(ctx context.Context, r records.Reader, values expr.Values
 		}
 		given.Fields[key] = v
 	}
-	return nil
+	return absent, nil
 }
 
 // soFar is what is given in a part, nil for what does not hold.

@@ -42,7 +42,7 @@ func (p *tabled) offered(ctx context.Context, r records.Reader, values expr.Valu
 // where other records are stored. One that shares its name with another stays as it is; pinned counts those.
 func (s *Surface) Named(ctx context.Context, r records.Reader, values expr.Values, a Answers,
 	fields func(part string) []model.Path) (out Answers, pinned int, err error) {
-	if err := s.Look(ctx, r, values, a, fields); err != nil {
+	if _, err := s.Look(ctx, r, values, a, fields); err != nil {
 		return nil, 0, err
 	}
 	known := func(Answers) error { return nil }
@@ -59,7 +59,10 @@ func (s *Surface) Named(ctx context.Context, r records.Reader, values expr.Value
 // where there is none or more than one.
 func (s *Surface) Found(ctx context.Context, r records.Reader, values expr.Values, a Answers,
 	fields func(part string) []model.Path) (Answers, error) {
-	look := func(found Answers) error { return s.Look(ctx, r, values, found, fields) }
+	look := func(found Answers) error {
+		_, err := s.Look(ctx, r, values, found, fields)
+		return err
+	}
 	return s.renamed(ctx, r, values, a, look, func(raw json.RawMessage,
 		of func() (query.Query, error)) (json.RawMessage, error) {
 		return FoundRefs(ctx, r, raw, of)
@@ -120,8 +123,11 @@ func (s *Surface) renamed(ctx context.Context, r records.Reader, values expr.Val
 	out := maps.Clone(a)
 	for _, key := range s.order {
 		raw, given := a[key]
+		if !given || s.parts[key] == nil {
+			continue
+		}
 		c, ok := s.parts[key].content.(chooser)
-		if !given || !ok || !c.chooses() {
+		if !ok || !c.chooses() {
 			continue
 		}
 		if len(s.needs[key]) > 0 {

@@ -149,11 +149,14 @@ func (s *Surface) Reactions() []ReactionView {
 	return out
 }
 
-// TakenBy are the known values that a reaction takes something of.
+// TakenBy are the known values that a reaction takes something of; on a screen, the parts and searches of it.
 func (s *Surface) TakenBy(reaction string) []string {
 	var out []string
 	if r := s.reactions[reaction]; r != nil {
 		for _, use := range r.lines.Uses {
+			if use[0] == s.own && len(use) > 1 {
+				use = use[1:]
+			}
 			out = append(out, use[0])
 		}
 	}

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"iter"
 
+	"plainpath/core/act"
 	"plainpath/core/expr"
 	"plainpath/core/model"
 	"plainpath/core/records"
@@ -52,8 +53,22 @@ type Some struct {
 	Anew map[string]bool
 	// Waiting are those that are not read before something asks for it.
 	Waiting map[string]Waiting
-	// Refused are those that take something of a search which cannot be made, each with why in words.
-	Refused map[string]string
+	// Refused are those that take something of a search which cannot be made.
+	Refused Refusals
+}
+
+// Refusals are searches that could not be made with what is known, and what takes something of them, by key, each with
+// why in words.
+type Refusals map[string]string
+
+// Of are the refusals that something takes part in by what it uses.
+func (r Refusals) Of(uses ...string) error {
+	for _, key := range uses {
+		if why, refused := r[key]; refused {
+			return &act.RefusedError{Text: why}
+		}
+	}
+	return nil
 }
 
 // Waiting is the search on demand that a part waits for, by its key.

@@ -174,15 +174,17 @@ func (k *compiler) emit(i act.Instruction, s shown) int {
 func (k *compiler) step(s *Step, at string, scope expr.Scope) (expr.Scope, bool) {
 	switch {
 	case s.Kind == ScreenStep && s.Screen != nil:
-		sur := screen.CompileScreen(k.In(s.Key), scope, k.gives(s, at, expr.Type{}), s.Screen.Bands,
-			s.Screen.Reactions, at+"/screen")
+		sur := screen.CompileScreen(k.In(s.Key), scope, k.gives(s, at, expr.Type{}), s.Screen.Searches,
+			s.Screen.Bands, s.Screen.Reactions, at+"/screen")
 		k.used = append(append(k.used, sur.Uses...), sur.ReactionUses...)
 		if len(s.Screen.Bands) == 0 {
 			k.In(s.Key).Find(definition.Care, at+"/screen/bands", "this screen is empty",
 				"The person would see nothing but a button.", nil)
 		}
 		gives := k.gives(s, at, expr.Type{Kind: value.KindScreen, Answers: k.answers(s, sur, at+"/screen")})
-		k.Scopes[s.Key+Within] = scope.With(gives)
+		within := gives
+		within.Type.Answers = append(sur.Searches(), gives.Type.Answers...)
+		k.Scopes[s.Key+Within] = scope.With(within)
 		checks := k.checks(s, sur, scope.With(gives), at+"/screen/checks")
 		k.emit(act.Instruction{Waits: true}, shown{step: s, surface: sur, checks: checks})
 		return k.know(scope, gives), false

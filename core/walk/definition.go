@@ -63,7 +63,9 @@ type Step struct {
 
 // Screen shows parts to the person and waits for an answer.
 type Screen struct {
-	Bands []screen.Band `json:"bands"`
+	// Searches are made on the screen, with what is given on it by then.
+	Searches []screen.Search `json:"searches,omitempty"`
+	Bands    []screen.Band   `json:"bands"`
 	// Next is the label of the button that goes on; "Next" when empty.
 	Next string `json:"next,omitempty"`
 	// Back is the label of the button that goes back, "Back" when empty; NoBack says that there is none.

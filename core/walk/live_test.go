@@ -4,10 +4,12 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"slices"
 	"strings"
 	"testing"
 
+	"plainpath/core/act"
 	"plainpath/core/definition"
 	"plainpath/core/screen"
 	"plainpath/core/table"
@@ -213,5 +215,104 @@ func TestAScreenReacts(t *testing.T) {
 		return strings.Contains(f.Text, "closing screen")
 	}) {
 		t.Errorf("a button on a closing screen: %+v", found.Findings())
+	}
+}
+
+// What is searched for on a screen follows what is given there, waits where it is to be asked for, and where it is
+// refused only what shows it is not there. It is known on that screen alone.
+func TestAScreenSearches(t *testing.T) {
+	ctx := context.Background()
+	const raw = `{"key":"w","label":"W","roles":["dispatcher"],"steps":[
+	{"key":"s","kind":"screen","screen":{
+		"searches":[
+			{"key":"visits","label":"Visits","on_demand":true,"search":{"object":"visit","where":{"field":"building","op":"is","value":{"expression":"s.house"}}}},
+			{"key":"found","label":"Found","search":{"object":"building","where":{"field":"name","op":"is","value":{"expression":"needed(s.words, \"Say a name first.\")"}}}}],
+		"bands":[{"columns":[{"parts":[
+		{"key":"words","kind":"input","label":"Words","input":{"type":"text"}},
+		{"key":"house","kind":"table","label":"House","table":{"source":"s.found","columns":[{"path":"name"}],"select":"one"}},
+		{"key":"days","kind":"table","label":"Days","table":{"source":"s.visits","columns":[{"path":"day"}],"select":"none"}},
+		{"key":"said","kind":"text","text":"{size(s.found)} found"}]}]}]}},
+	{"key":"done","kind":"finish","finish":{"message":"{s.house.name}"}}]}`
+	p, h := program(t, raw)
+	start := func(given string) *Run {
+		run, err := p.Start(ctx, h, nil, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		run.Typing(answers(given))
+		return run
+	}
+	for _, c := range []struct{ given, changed, shows string }{
+		{`{"words":"Mill House"}`, "words", "words same, house 1, days waits for visits, said 1 found"},
+		{`{"words":"Mill House","house":{"id":1},"visits":true}`, "visits", "words same, house same, days 0, said same"},
+		{`{}`, "words", "words same, house refused, days waits for visits, said refused"},
+	} {
+		run := start(c.given)
+		bands, err := run.Follow(ctx, "s", []string{c.changed})
+		if err != nil {
+			t.Fatal(err)
+		}
+		var out []string
+		for _, part := range bands[0].Columns[0].Parts {
+			text := part.Key
+			switch {
+			case part.Same:
+				text += " same"
+			case part.Waiting != nil:
+				text += " waits for " + part.Waiting.Search
+			case strings.Contains(part.Refused, "Say a name first."):
+				text += " refused"
+			case part.Text != nil:
+				text += " " + part.Text.String()
+			case part.Table != nil:
+				text += fmt.Sprint(" ", len(part.Table.Rows.Rows))
+			}
+			out = append(out, text)
+		}
+		if got := strings.Join(out, ", "); got != c.shows {
+			t.Errorf("%s\n shows %s\n  want %s", c.given, got, c.shows)
+		}
+	}
+	var refused *act.RefusedError
+	if _, err := start(`{}`).Listing(ctx, "house"); !errors.As(err, &refused) {
+		t.Errorf("the table of a refused search: %v", err)
+	}
+	for given, want := range map[string]string{
+		`{"words":"Mill House","house":{"id":1},"visits":true}`: "Mill House",
+		`{"house":{"id":1}}`: "/house",
+		`{"words":"Mill House","house":{"id":1},"none":true}`: "/none",
+	} {
+		run := start(`{}`)
+		err := run.Answer(ctx, "s", answers(given))
+		if invalid, ok := err.(*InvalidError); ok {
+			if len(invalid.Problems) != 1 || invalid.Problems[0].Pointer != want {
+				t.Errorf("%s: %+v", given, invalid.Problems)
+			}
+			continue
+		}
+		if err != nil {
+			t.Fatal(err)
+		}
+		if v, err := run.Show(ctx); err != nil || v.Message.String() != want {
+			t.Errorf("%s: %q, %v", given, v.Message, err)
+		}
+		if v := run.values["s"].(*value.Record); v.Fields["found"] != nil {
+			t.Errorf("what was found is known after the screen: %+v", v)
+		}
+	}
+	for broken, want := range map[string]string{
+		strings.Replace(raw, `{s.house.name}`, `{size(s.found)}`, 1):                              "found",
+		strings.Replace(raw, `needed(s.words, \"Say a name first.\")`, `text(size(s.visits))`, 1): "House → Found → Visits",
+		strings.Replace(raw, `"key":"found"`, `"key":"words"`, 1):                                 "taken",
+	} {
+		var w Walkthrough
+		if err := json.Unmarshal([]byte(broken), &w); err != nil {
+			t.Fatal(err)
+		}
+		if _, found := Compile(small(), &w); !slices.ContainsFunc(found.Findings(), func(f definition.Finding) bool {
+			return strings.Contains(f.Text, want)
+		}) {
+			t.Errorf("want %q, found %+v", want, found.Findings())
+		}
 	}
 }

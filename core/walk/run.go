@@ -249,7 +249,11 @@ func (r *Run) Form(ctx context.Context, _ records.Reader, part string) (*screen.
 
 func (r *Run) surface(ctx context.Context, part string) (*screen.Surface, error) {
 	if sur := r.standing().surface; sur != nil {
-		return sur, r.look(ctx)
+		absent, err := r.look(ctx)
+		if err == nil {
+			err = absent.Refused.Of(part)
+		}
+		return sur, err
 	}
 	return nil, &table.MissingError{Kind: "part", Key: part}
 }

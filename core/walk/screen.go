@@ -24,7 +24,7 @@ func (k *compiler) answers(s *Step, sur *screen.Surface, at string) []expr.Name 
 	switch {
 	case problem != "":
 		k.In(s.Key).Find(definition.Stop, at+"/key", problem, "Nothing could tell which way was taken.", nil)
-	case sur.Has(second.Key):
+	case sur.Has(second.Key) || slices.ContainsFunc(sur.Searches(), called(second.Key)):
 		k.In(s.Key).Find(definition.Stop, at+"/key", fmt.Sprintf("the key %q is taken by a part", second.Key),
 			"Nothing could tell which way was taken.", definition.Replace("Rename it", at+"/key", second.Key+"_pressed"))
 	case second.Label == "":
@@ -34,6 +34,8 @@ func (k *compiler) answers(s *Step, sur *screen.Surface, at string) []expr.Name 
 	return append(slices.Clone(sur.Answers), expr.Name{Key: second.Key, Label: second.Label,
 		Type: expr.Type{Kind: value.KindYesNo}, Of: model.Referent{Document: k.Document, At: at}})
 }
+
+func called(key string) func(expr.Name) bool { return func(n expr.Name) bool { return n.Key == key } }
 
 // checked is a check of a screen, ready to be held.
 type checked struct {

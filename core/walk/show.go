@@ -10,6 +10,7 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/records"
 	"plainpath/core/screen"
+	"plainpath/core/table"
 	"plainpath/core/value"
 )
 
@@ -65,18 +66,21 @@ func (r *Run) Follow(ctx context.Context, screenKey string, changed []string) ([
 
 func (r *Run) bands(ctx context.Context, some screen.Some) ([]screen.BandView, error) {
 	s := r.standing()
-	if err := r.look(ctx); err != nil {
+	absent, err := r.look(ctx)
+	if err != nil {
 		return nil, err
 	}
+	some.Waiting, some.Refused = absent.Waiting, absent.Refused
 	given := screen.Given{Answers: r.State.Answers[r.answered(r.State.Place)]}
 	return s.surface.ShowOf(ctx, r.host, r.values, given, some)
 }
 
-// look makes known what is given so far on the screen where the run stands, as far as its parts take it of each other.
-func (r *Run) look(ctx context.Context) error {
+// look makes known what is given so far on the screen where the run stands, as far as its parts take it of each other,
+// and says which of them are not to be shown.
+func (r *Run) look(ctx context.Context) (screen.Some, error) {
 	s, place := r.standing(), r.State.Place
 	if s.surface == nil {
-		return nil
+		return screen.Some{}, nil
 	}
 	return s.surface.Look(ctx, r.host, r.values, s.parts(r.State.Answers[r.answered(place)]), r.fields(place))
 }
@@ -84,7 +88,14 @@ func (r *Run) look(ctx context.Context) error {
 // React carries out a reaction of the screen where the run stands.
 func (r *Run) React(ctx context.Context, u records.Writer, to screen.Reacting) (act.Outcome, error) {
 	r = r.innermost()
-	sur, err := r.surface(ctx, to.Key)
+	sur := r.standing().surface
+	if sur == nil {
+		return act.Outcome{}, &table.MissingError{Kind: "reaction", Key: to.Key}
+	}
+	absent, err := r.look(ctx)
+	if err == nil {
+		err = absent.Refused.Of(sur.TakenBy(to.Key)...)
+	}
 	if err != nil {
 		return act.Outcome{}, err
 	}

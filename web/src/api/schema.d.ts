@@ -8401,7 +8401,7 @@ export interface components {
       note?: string
       reactions?: components['schemas']['Reaction'][]
       roles: string[]
-      searches: components['schemas']['PageSearch'][]
+      searches: components['schemas']['ScreenSearch'][]
       takes?: components['schemas']['Take'][]
     }
     PageOptionsRequest: {
@@ -8411,12 +8411,6 @@ export interface components {
     PageRequest: {
       changed?: string[]
       given: components['schemas']['Given']
-    }
-    PageSearch: {
-      key: string
-      label: string
-      on_demand?: boolean
-      search: components['schemas']['ActSearch']
     }
     PageTable: {
       given: components['schemas']['Given']
@@ -8982,6 +8976,7 @@ export interface components {
       no_back?: boolean
       no_progress?: boolean
       reactions?: components['schemas']['Reaction'][]
+      searches?: components['schemas']['ScreenSearch'][]
       second?: components['schemas']['Second']
     }
     ScreenColumn: {
@@ -9021,6 +9016,12 @@ export interface components {
         | 'person'
         | 'reference'
         | 'worked_out'
+    }
+    ScreenSearch: {
+      key: string
+      label: string
+      on_demand?: boolean
+      search: components['schemas']['ActSearch']
     }
     Second: {
       key: string

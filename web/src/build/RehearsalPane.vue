@@ -100,8 +100,8 @@ provideFiles({ base: '/build/spaces/trial', as: () => props.as })
       :busy="r.busy.value"
       ships
       within
+      :follow="r.follow"
       @next="r.next"
-      @given="r.follow"
       @back="r.back"
       @later="r.back"
       @cancel="r.restart()"

@@ -19,20 +19,23 @@ export function at(document: unknown, path: string): unknown {
   return path === '' ? document : (from as Record<string, unknown> | undefined)?.[last]
 }
 
+const copy = <T>(value: T): T => (value === undefined ? value : (JSON.parse(JSON.stringify(value)) as T))
+
 /** A document after a JSON Patch of additions, removals, replacements and moves (RFC 6902). */
 export function applied<T>(document: T, patch: Op[]): T {
-  const out = JSON.parse(JSON.stringify(document)) as T
+  const out = copy(document)
   for (const op of patch) {
     const { at, last } = holder(out, op.path)
     if (at === undefined) continue
+    const value = copy(op.value) // a later operation may change it, and the patch is yet to be sent
     if (Array.isArray(at)) {
       const index = last === '-' ? at.length : Number(last)
-      if (op.op === 'add') at.splice(index, 0, op.value)
+      if (op.op === 'add') at.splice(index, 0, value)
       else if (op.op === 'remove') at.splice(index, 1)
       else if (op.op === 'move') at.splice(index, 0, ...at.splice(Number(holder(out, op.from ?? '').last), 1))
-      else at[index] = op.value
+      else at[index] = value
     } else if (op.op === 'remove') delete at[last]
-    else at[last] = op.value
+    else at[last] = value
   }
   return out
 }

@@ -208,9 +208,10 @@ export function useRehearsal(
     recordAddress: () => null,
   }
   /** Something was given that other parts of the screen follow. */
-  function follow(answers: Answers): void {
+  async function follow(answers: Answers): Promise<boolean> {
     typing.value = { ...here(), answers }
-    void again()
+    await again()
+    return !failed.value
   }
   function stopAt(condition: string): void {
     stopWhen.value = condition

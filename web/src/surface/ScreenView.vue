@@ -21,6 +21,8 @@ const props = defineProps<{
   ships?: boolean
   /** It stands in something that scrolls. */
   within?: boolean
+  /** What follows something is computed, with all that was given by hand so far; says whether that was done. */
+  follow: (answers: Answers, changed: string) => Promise<boolean>
   /** What the button of a closing screen says where it does not lead where the builder wants. */
   closes?: string
 }>()
@@ -31,8 +33,6 @@ const emit = defineEmits<{
   cancel: []
   close: []
   written: []
-  /** Something was given that other parts follow: all that was given by hand so far. */
-  given: [answers: Answers, part: string]
   ship: [part: string, view: ShippedView]
 }>()
 const surface = ref<InstanceType<typeof SurfaceView> | null>(null)
@@ -72,11 +72,25 @@ const left = useUnsavedScope()
 async function next(second?: string): Promise<void> {
   if (props.busy || sending.value || !surface.value) return
   const way = second ? { [second]: true } : {}
-  if (await mayLeave(left())) emit('next', { ...surface.value.answers(), ...way })
+  if (await mayLeave(left())) emit('next', { ...given(true), ...way })
 }
 
 /** Whether somebody went back to the screen. */
 let returning = false
+/** The searches on demand that were asked for on the screen. */
+const asked = ref<Answers>({})
+watch(place, () => (asked.value = {}), { flush: 'sync' })
+const given = (all: boolean): Answers => ({ ...surface.value?.answers(all), ...asked.value })
+
+const isPart = (key: string) =>
+  props.view.bands.some((b) => b.columns.some((c) => c.parts.some((p) => p.key === key)))
+
+/** Makes a search again, one on demand for the first time perhaps, and what follows it. */
+function read(search: string): Promise<boolean> {
+  asked.value = { ...asked.value, [search]: true }
+  return props.follow(given(false), search)
+}
+
 const reactions = useReactions({
   source: props.source,
   place: () => (props.view.closed || props.view.question ? '' : place.value),
@@ -84,6 +98,7 @@ const reactions = useReactions({
   reactions: () => props.view.reactions ?? [],
   cameBack: () => returning,
   parts: () => surface.value?.around ?? null,
+  read: (part) => (isPart(part) ? undefined : read(part)),
 })
 const source: SurfaceSource = {
   ...props.source,
@@ -93,12 +108,12 @@ watch(place, () => (returning = false), { flush: 'post' })
 
 /** Something happened on the screen, with what is given on it by then. */
 function happens(event: EventKind, part?: string, row?: number): boolean {
-  if (surface.value && props.view.reactions?.length) props.source.typed?.(surface.value.answers(false))
+  if (surface.value && props.view.reactions?.length) props.source.typed?.(given(false))
   return reactions.happens(event, part, row)
 }
 
 function changed(part: string): void {
-  if (surface.value && props.view.feeds?.includes(part)) emit('given', surface.value.answers(false), part)
+  if (surface.value && props.view.feeds?.includes(part)) void props.follow(given(false), part)
   happens('changed', part)
 }
 
@@ -107,7 +122,7 @@ function written(part?: string): void {
   if (part) happens('written', part)
 }
 
-const typed = () => surface.value?.answers() ?? {}
+const typed = () => given(true)
 
 async function back(): Promise<void> {
   if (!(await mayLeave(left()))) return
@@ -119,7 +134,7 @@ async function later(): Promise<void> {
   if (await mayLeave(left())) emit('later', typed())
 }
 
-defineExpose({ answers: () => surface.value?.answers() ?? {}, happens })
+defineExpose({ answers: typed, happens })
 </script>
 
 <template>
@@ -140,6 +155,7 @@ defineExpose({ answers: () => surface.value?.answers() ?? {}, happens })
       :within="within"
       @go="next()"
       @changed="changed"
+      @read="read"
       @pressed="(part) => happens('pressed', part)"
       @written="written"
       @ship="(part, view) => emit('ship', part, view)"

@@ -11,6 +11,7 @@ import { useFollowing } from '@/surface/following'
 import { inOrder } from '@/surface/inorder'
 import ScreenView from '@/surface/ScreenView.vue'
 import type { SurfaceSource } from '@/surface/source'
+import StillReading from '@/surface/StillReading.vue'
 import { useEffects } from './effects'
 import PageSide from './PageSide.vue'
 import RunDialog from './RunDialog.vue'
@@ -168,6 +169,7 @@ async function close(): Promise<void> {
       {{ failed }}
       <Button v-if="moved || !run" text size="small" label="Show where it stands" @click="show" />
     </Message>
+    <StillReading :busy="following.busy.value" what="what follows" @stop="following.stop" />
     <ScreenView
       v-if="run?.view"
       ref="screen"
@@ -177,6 +179,7 @@ async function close(): Promise<void> {
       :problems="problems"
       :busy="busy"
       :within="dialog"
+      :follow="following.follow"
       :closes="dialog ? 'Close' : undefined"
       @next="next"
       @back="back"
@@ -184,7 +187,6 @@ async function close(): Promise<void> {
       @cancel="cancel"
       @close="close"
       @written="reread"
-      @given="following.follow"
     />
     <RunDialog v-model="effects.dialog.value" @over="over" />
     <PageSide v-model="effects.side.value" />

@@ -10,7 +10,7 @@ export function usePartsHere(place: () => string) {
     const step = sheetRows(sheet.steps.value).find((r) => r.step?.key === stepOf(place()))?.step
     const bands: Band[] = step?.screen?.bands ?? (sheet.body() as Page).bands ?? []
     const parts: Part[] = bands.flatMap((b) => b.columns.flatMap((c) => c.parts))
-    const searches = step ? [] : ((sheet.body() as Page).searches ?? [])
+    const searches = (step ? step.screen?.searches : (sheet.body() as Page).searches) ?? []
     return [
       ...parts.map((p) => ({
         key: p.key,

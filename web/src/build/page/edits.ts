@@ -1,4 +1,4 @@
-import type { Band, Op, Page, PageSearch, Part, PartKind, ShippedView } from '@/api/types'
+import type { Band, Op, Page, KnownSearch, Part, PartKind, ShippedView } from '@/api/types'
 import { keyFrom, type useBuild } from '../build'
 import { drop, moved, put, type Edit } from '../document'
 import type { Beginning } from '@/surface/fresh'
@@ -55,7 +55,7 @@ export function partEdits(build: ReturnType<typeof useBuild>, page: () => Page, 
     'now',
   ]
 
-  function addTo(band: number, column: number, part: Part, search?: PageSearch): void {
+  function addTo(band: number, column: number, part: Part, search?: KnownSearch): void {
     const first = search ? [put('/searches/-', search)] : []
     if (band < page().bands.length) void edit(...first, put(`/bands/${band}/columns/${column}/parts/-`, part))
     else void edit(...first, put('/bands/-', { columns: [{ parts: [part] }] }))

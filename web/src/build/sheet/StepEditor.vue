@@ -14,6 +14,7 @@ import KeySlot from './KeySlot.vue'
 import OfferedWhen from './OfferedWhen.vue'
 import RepeatEditor from './RepeatEditor.vue'
 import ScreenButtons from './ScreenButtons.vue'
+import ScreenSearches from './ScreenSearches.vue'
 import ReactionList from '../page/ReactionList.vue'
 import PartsEditor from '../part/PartsEditor.vue'
 import SentenceSlot from './SentenceSlot.vue'
@@ -73,6 +74,7 @@ const findings = computed(() =>
         :bands="step.screen.bands"
         :pointer="pointer + '/screen'"
       />
+      <ScreenSearches :screen="step.screen" :step="step.key" :pointer="pointer + '/screen'" />
       <ScreenButtons :screen="step.screen" :step="step.key" :pointer="pointer + '/screen'" />
       <details :open="!!step.screen.reactions?.length">
         <summary>What it does by itself</summary>
