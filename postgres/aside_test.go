@@ -15,6 +15,7 @@ import (
 	"plainpath/postgres"
 	"plainpath/postgres/documents"
 	"plainpath/postgres/drafts"
+	"plainpath/postgres/repository"
 	"plainpath/postgres/schema"
 )
 
@@ -190,11 +191,11 @@ func TestTheHistoryFollowsNewNames(t *testing.T) {
 	}
 	history := func(object string, id int64) int {
 		t.Helper()
-		v, err := o.records.Record(t.Context(), o.place, object, id)
+		v, err := o.records.History(t.Context(), o.place, object, id, repository.HistoryAsk{})
 		if err != nil {
 			t.Fatal(err)
 		}
-		return len(v.History)
+		return len(v.Entries)
 	}
 	before, had := lines(), history("customer", 3)
 	if _, err := drafts.RenameObject(t.Context(), o.db, demo.App, "customer", "client", bo); err != nil {

@@ -241,13 +241,13 @@ func TestTheHistoryOfARecord(t *testing.T) {
 	}
 	read := func(who string, id int64) string {
 		t.Helper()
-		v, err := repositories.Record(t.Context(), postgres.Caller{App: demo.App, Space: postgres.Production,
-			Person: personID(t, db, who)}, "service_call", id)
+		v, err := repositories.History(t.Context(), postgres.Caller{App: demo.App, Space: postgres.Production,
+			Person: personID(t, db, who)}, "service_call", id, repository.HistoryAsk{})
 		if err != nil {
 			t.Fatal(err)
 		}
 		var out []string
-		for _, c := range v.History[0].Changes {
+		for _, c := range v.Entries[0].Changes {
 			out = append(out, fmt.Sprintf("%s: %v to %v", c.Heading.Label, c.Before, c.After))
 		}
 		return strings.Join(out, "; ")
@@ -266,13 +266,66 @@ func TestTheHistoryOfARecord(t *testing.T) {
 	db.MustExec(`UPDATE plainpath.document SET body = jsonb_set(body, '{objects,service_call,fields}', '{"due":{"hidden":true}}'), revision = revision + 1 WHERE kind = 'role' AND key = 'dispatcher'`)
 	place := postgres.Caller{App: demo.App, Space: postgres.Trial, Person: personID(t, db, "dana")}
 	db.MustExec(`UPDATE liftcare_trial.service_call SET due = NULL, priority = 'low', problem = 'Hums' WHERE id = 3`)
-	v, err := repositories.Record(t.Context(), place, "service_call", 3)
-	if err != nil || len(v.History[0].Changes) == 0 {
-		t.Fatalf("%+v, %v", v.History, err)
+	v, err := repositories.History(t.Context(), place, "service_call", 3, repository.HistoryAsk{})
+	if err != nil || len(v.Entries[0].Changes) == 0 {
+		t.Fatalf("%+v, %v", v, err)
 	}
-	for _, c := range v.History[0].Changes {
+	for _, c := range v.Entries[0].Changes {
 		if c.Heading.Label == "Due" {
 			t.Error("the history tells what became of a hidden field")
 		}
+	}
+	if _, err := repositories.History(t.Context(), place, "service_call", 3,
+		repository.HistoryAsk{Field: "due"}); !errors.Is(err, postgres.ErrNotFound) {
+		t.Errorf("the changes of a hidden field: %v", err)
+	}
+}
+
+// What happened to a record is read a part at a time, and of its changes those of one field, by any key that it had.
+func TestTheHistoryIsReadInParts(t *testing.T) {
+	o := newOffice(t)
+	for n := range 120 {
+		o.db.MustExec(`UPDATE liftcare_trial.customer SET notes = $1 WHERE id = 3`, fmt.Sprint("Note ", n))
+		if n%40 == 0 {
+			o.db.MustExec(`UPDATE liftcare_trial.customer SET name = $1 WHERE id = 3`, fmt.Sprint("Name ", n))
+		}
+	}
+	read := func(ask repository.HistoryAsk) repository.HistoryPage {
+		t.Helper()
+		page, err := o.records.History(t.Context(), o.place, "customer", 3, ask)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return page
+	}
+	var all []repository.HistoryView
+	for page := read(repository.HistoryAsk{}); ; page = read(repository.HistoryAsk{Before: all[len(all)-1].ID}) {
+		if all = append(all, page.Entries...); !page.More {
+			break
+		}
+	}
+	n := count(t, o.db, `SELECT count(*) FROM liftcare_trial.history WHERE object = 'customer' AND record = 3`)
+	if len(all) != n {
+		t.Errorf("%d entries were read, there are %d", len(all), n)
+	}
+	named := read(repository.HistoryAsk{Field: "name"})
+	var to []string
+	for _, e := range named.Entries {
+		for _, c := range e.Changes {
+			to = append(to, fmt.Sprint(c.Heading.Label, " ", c.After))
+		}
+	}
+	if got := strings.Join(to, ", "); got != "Name Name 80, Name Name 40, Name Name 0" || named.More {
+		t.Errorf("changes of the name: %s", got)
+	}
+	for _, ask := range []repository.HistoryAsk{{Field: "nothing"}, {Field: "name'); --"}} {
+		_, err := o.records.History(t.Context(), o.place, "customer", 3, ask)
+		if !errors.Is(err, postgres.ErrNotFound) {
+			t.Errorf("%+v: %v", ask, err)
+		}
+	}
+	if _, err := o.records.History(t.Context(), o.place, "customer", 99_999,
+		repository.HistoryAsk{}); !errors.Is(err, postgres.ErrNotFound) {
+		t.Errorf("a record that is not there: %v", err)
 	}
 }

@@ -15,6 +15,7 @@ import (
 	"plainpath/postgres"
 	"plainpath/postgres/documents"
 	"plainpath/postgres/drafts"
+	"plainpath/postgres/repository"
 	pgruns "plainpath/postgres/runs"
 	pgtables "plainpath/postgres/tables"
 	"plainpath/testdb"
@@ -218,8 +219,8 @@ func TestWhoeverRehearsesIsNamed(t *testing.T) {
 		t.Fatalf("%+v, %v", done, err)
 	}
 	visit := count(t, o.db, `SELECT max(id) FROM liftcare_trial.visit`)
-	view, err := o.records.Record(t.Context(), o.place, "visit", int64(visit))
-	if err != nil || len(view.History) != 1 || view.History[0].Person != "Bo Lindqvale, as Dana Merrowdale" {
-		t.Errorf("%+v, %v", view.History, err)
+	view, err := o.records.History(t.Context(), o.place, "visit", int64(visit), repository.HistoryAsk{})
+	if err != nil || len(view.Entries) != 1 || view.Entries[0].Person != "Bo Lindqvale, as Dana Merrowdale" {
+		t.Errorf("%+v, %v", view, err)
 	}
 }

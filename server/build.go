@@ -172,7 +172,7 @@ func items(docs []definition.Document, e *edition.Edition) ([]ContentsItem, erro
 			out[i].Takes = w.Def.Takes
 		}
 		if p := e.Pages[d.Key]; d.Kind == definition.Page && p != nil {
-			out[i].Takes = p.Def.Takes
+			out[i].Takes = p.Def.Handed()
 		}
 	}
 	return out, nil

@@ -126,6 +126,7 @@ func (s *server) tableRoutes(r doors) {
 	r.ask("/press/rows", takes(s.offRows))
 	r.post("/react", takes(s.react))
 	r.ask("/pages/:key/options/:part", takes(s.pageOptions))
+	r.get("/records/:object/:id/history", gives(s.history).asking("before", "field"))
 	r.ask("/forms", takes(s.form))
 	r.post("/forms/save", takes(s.saveForm))
 	r.ask("/forms/fit", takes(s.fitForm))

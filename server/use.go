@@ -1,6 +1,8 @@
 package server
 
 import (
+	"strconv"
+
 	"github.com/gofiber/fiber/v3"
 
 	"plainpath/core/edition"
@@ -181,6 +183,20 @@ func (s *server) removeSeen(c fiber.Ctx) error {
 		return err
 	}
 	return s.records.Remove(c.Context(), s.own(c), c.Params("object"), id)
+}
+
+func (s *server) history(c fiber.Ctx) (repository.HistoryPage, error) {
+	id, err := recordID(c)
+	if err != nil {
+		return repository.HistoryPage{}, err
+	}
+	ask := repository.HistoryAsk{Field: c.Query("field")}
+	if before := c.Query("before"); before != "" {
+		if ask.Before, err = strconv.ParseInt(before, 10, 64); err != nil || ask.Before < 0 {
+			return repository.HistoryPage{}, postgres.ErrNotFound
+		}
+	}
+	return s.records.History(c.Context(), s.seat(c), c.Params("object"), id, ask)
 }
 
 func (s *server) record(c fiber.Ctx) (repository.RecordView, error) {

@@ -67,6 +67,7 @@ func compile(documents []definition.Document, e *Edition) (*Edition, error) {
 		}
 	}
 	e.openings()
+	e.meant()
 	e.Findings, e.Mentions = e.check.Findings(), e.check.Mentions()
 	return e, nil
 }

@@ -79,7 +79,7 @@ func (e *Edition) takes(kind definition.Kind, key string) (label string, takes [
 		return w.Def.Label, w.Def.Takes, true
 	}
 	if p := e.Pages[key]; kind == definition.Page && p != nil {
-		return p.Def.Label, p.Def.Takes, true
+		return p.Def.Label, p.Def.Handed(), true
 	}
 	return "", nil, false
 }

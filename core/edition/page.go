@@ -1,6 +1,9 @@
 package edition
 
 import (
+	"context"
+	"fmt"
+	"maps"
 	"reflect"
 	"slices"
 
@@ -8,6 +11,7 @@ import (
 	"plainpath/core/definition"
 	"plainpath/core/expr"
 	"plainpath/core/page"
+	"plainpath/core/records"
 	"plainpath/core/screen"
 )
 
@@ -41,8 +45,56 @@ func knownInPage(e *Edition, key string) (scopes map[string][]expr.Name, needs m
 }
 
 // MayOpen says whether a person may open a page.
-func MayOpen(p access.Person, page *page.Page) bool {
-	return slices.ContainsFunc(page.Roles, func(r string) bool { return slices.Contains(p.Roles, r) })
+func MayOpen(p access.Person, page *page.Page) bool { return page.MayOpen(p.Roles) }
+
+// RecordPage is the page by which a person sees a record, "" where it is seen as all are. Where several are meant,
+// those for some records go before those for all, and otherwise the order of their keys decides.
+func (e *Edition) RecordPage(ctx context.Context, r records.Reader, p access.Person, object string,
+	id int64) (string, error) {
+	for _, program := range e.recordPages(object) {
+		if !MayOpen(p, program.Def) {
+			continue
+		}
+		shows, err := program.Shows(ctx, r, object, id)
+		if err != nil {
+			return "", fmt.Errorf("asking whether “%s” shows a record: %w", program.Def.Label, err)
+		}
+		if shows {
+			return program.Def.Key, nil
+		}
+	}
+	return "", nil
+}
+
+// recordPages are the pages of records of an object, in the order in which they are asked.
+func (e *Edition) recordPages(object string) []*page.Program {
+	var some, all []*page.Program
+	for _, key := range slices.Sorted(maps.Keys(e.Pages)) {
+		switch p := e.Pages[key]; {
+		case p.Def.Record == nil || p.Def.Record.Object != object:
+		case p.Def.Record.When != "":
+			some = append(some, p)
+		default:
+			all = append(all, p)
+		}
+	}
+	return append(some, all...)
+}
+
+// meant finds pages of records that nobody would see, for another one is asked first.
+func (e *Edition) meant() {
+	for _, object := range e.Model.Keys() {
+		all := e.recordPages(object)
+		for i, later := range all {
+			for _, first := range all[:i] {
+				if first.Def.Record.When == "" && first.Def.MayOpen(later.Def.Roles) {
+					e.check.For(definition.Name(definition.Page, later.Def.Key)).Find(definition.Care, "/record",
+						fmt.Sprintf("the page “%s” shows the same records to some of the same roles", first.Def.Label),
+						"They would see that one.", nil)
+				}
+			}
+		}
+	}
 }
 
 // pageDiffers says what changes of a page.
@@ -54,6 +106,9 @@ func pageDiffers(a, b *page.Page, d *definition.Difference) {
 	d.Setting("its name", a.Label, b.Label)
 	d.Setting("its note", a.Note, b.Note)
 	d.Allowed("open it", a.Roles, b.Roles)
+	if !reflect.DeepEqual(a.Record, b.Record) {
+		d.Say("which records it shows changed")
+	}
 	if !reflect.DeepEqual(a.Takes, b.Takes) {
 		d.Say("what it takes from what opens it changed")
 	}

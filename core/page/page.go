@@ -23,6 +23,8 @@ type Page struct {
 	Note  string `json:"note,omitempty"`
 	// Roles may open the page.
 	Roles []string `json:"roles"`
+	// Record says that the page is how records are seen; it is opened with one.
+	Record *OfRecord `json:"record,omitempty"`
 	// Takes are values that whatever opens the page hands over.
 	Takes    []screen.Take   `json:"takes,omitempty"`
 	Searches []screen.Search `json:"searches"`
@@ -36,7 +38,7 @@ func (p *Page) DocumentKey() string { return p.Key }
 
 // Needs says whether the page cannot be opened by itself, for something has to be handed over.
 func (p *Page) Needs() bool {
-	return slices.ContainsFunc(p.Takes, func(t screen.Take) bool { return t.Required })
+	return slices.ContainsFunc(p.Handed(), func(t screen.Take) bool { return t.Required })
 }
 
 // Program is a checked page. It is safe for use by several goroutines.
@@ -52,6 +54,8 @@ type Program struct {
 	// waits are those of the needs that must be known before.
 	waits map[string][]string
 	used  screen.Used
+	// when says which records a page of records is of, nil for all.
+	when *expr.Program
 }
 
 // Compile checks a page. The program can be shown unless a finding is a stop.
@@ -68,6 +72,7 @@ func Compile(base expr.Scope, roles []string, def *Page) (*Program, *definition.
 				&definition.Mend{Label: "Take one", Patch: []definition.Op{{Op: "remove", Path: at}}})
 		}
 	}
+	base = p.ofRecord(c, base)
 	for _, n := range screen.CheckTakes(c, base, def.Takes) {
 		base = base.With(n)
 	}

@@ -75,7 +75,7 @@ func (p *Program) affected(changed []string) map[string]bool {
 func (p *Program) values(ctx context.Context, r records.Reader, g screen.Given) (expr.Values, screen.Refusals,
 	error) {
 	values := maps.Clone(r.Base())
-	taken, problems, err := screen.TakeAll(ctx, r, p.Def.Takes, g.Taken, func(key string) []model.Path {
+	taken, problems, err := screen.TakeAll(ctx, r, p.Def.Handed(), g.Taken, func(key string) []model.Path {
 		n, _ := p.Scope.Find(key)
 		return records.FieldsUsed(p.Scope.Model, n.Type.Object, []string{key}, p.used.Paths)
 	})

@@ -39,6 +39,7 @@ const (
 	TextPart    PartKind = "text"
 	ButtonPart  PartKind = "button"
 	FormPart    PartKind = "form"
+	HistoryPart PartKind = "history"
 )
 
 // Part is one thing on a surface. The member named like its kind says the rest.
@@ -58,6 +59,7 @@ type Part struct {
 	Entries     *Entries     `json:"entries,omitempty"`
 	Button      *PressButton `json:"button,omitempty"`
 	Form        *Form        `json:"form,omitempty"`
+	History     *History     `json:"history,omitempty"`
 }
 
 // Title is what people call the part.
@@ -72,13 +74,14 @@ type PartView struct {
 	Text  expr.Sentence `json:"text,omitempty"`
 	Input *Input        `json:"input,omitempty"`
 	// Value is what an input holds at first.
-	Value   any           `json:"value,omitempty"`
-	Table   *table.View   `json:"table,omitempty"`
-	Details []DetailView  `json:"details,omitempty"`
-	Lines   *LinesView    `json:"lines,omitempty"`
-	Entries *Entries      `json:"entries,omitempty"`
-	Button  *PressButton  `json:"button,omitempty"`
-	Form    *FormPartView `json:"form,omitempty"`
+	Value   any              `json:"value,omitempty"`
+	Table   *table.View      `json:"table,omitempty"`
+	Details []DetailView     `json:"details,omitempty"`
+	Lines   *LinesView       `json:"lines,omitempty"`
+	Entries *Entries         `json:"entries,omitempty"`
+	Button  *PressButton     `json:"button,omitempty"`
+	Form    *FormPartView    `json:"form,omitempty"`
+	History *HistoryPartView `json:"history,omitempty"`
 	// Waiting is what the part waits for; it shows nothing yet.
 	Waiting *Waiting `json:"waiting,omitempty"`
 	// Refused is why nothing can be shown, in words.
@@ -99,8 +102,8 @@ type partKind struct {
 }
 
 // partKinds are the kinds of parts there are, in the order a builder is offered them.
-var partKinds = []partKind{inputKind, entriesKind, tableKind, formKind, detailsKind, linesKind, textKind,
-	buttonKind}
+var partKinds = []partKind{inputKind, entriesKind, tableKind, formKind, detailsKind, linesKind, historyKind,
+	textKind, buttonKind}
 
 // PartKinds are the kinds of parts there are.
 func PartKinds() []PartKind {

@@ -14,11 +14,29 @@ import (
 	"plainpath/core/records"
 	"plainpath/core/table"
 	"plainpath/core/value"
+	"plainpath/postgres"
 	"plainpath/postgres/sqlgen"
 )
 
+// HistoryAsk says which part of the history of a record is asked for: what happened before an entry, of changes those
+// of one field.
+type HistoryAsk struct {
+	Before int64
+	Field  string
+}
+
+// HistoryPage is a part of the history of a record, the latest first.
+type HistoryPage struct {
+	Entries []HistoryView `json:"entries"`
+	// More says that there is more before the last entry.
+	More bool `json:"more"`
+	// Fields are those whose changes the person may see.
+	Fields []table.HeadingView `json:"fields"`
+}
+
 // HistoryView is one thing that happened to a record.
 type HistoryView struct {
+	ID      int64           `db:"id" json:"id"`
 	At      time.Time       `db:"at" json:"at"`
 	Person  string          `db:"person" json:"person"`
 	Action  string          `db:"action" json:"action"`
@@ -33,23 +51,64 @@ type HistoryChange struct {
 	After   any               `json:"after"`
 }
 
-// mostHistory is how many of the latest things that happened to a record are shown.
+// mostHistory is how many things that happened to a record are read at a time.
 const mostHistory = 50
 
-// history reads what happened to a record, the latest first: of changes, what the fields that
-// the person may see were and became.
-func (d *Repository) history(ctx context.Context, o *model.Object, id int64) ([]HistoryView, error) {
+// History reads what happened to a record that the person may see, the latest first: of changes, what the fields that
+// they may see were and became.
+func (s *Repositories) History(ctx context.Context, p postgres.Caller, object string, id int64,
+	ask HistoryAsk) (HistoryPage, error) {
+	out := HistoryPage{Fields: []table.HeadingView{}}
+	d, o, err := s.Of(ctx, p, object)
+	if err != nil {
+		return out, err
+	}
+	if _, err := d.Record(ctx, o, id, nil); err != nil {
+		return out, err
+	}
+	grant, err := d.Grant(o.Key)
+	if err != nil {
+		return out, err
+	}
+	for i := range o.Fields {
+		if f := &o.Fields[i]; f.Stored() && f.Type != model.Number && grant.SeesField(f.Key) {
+			out.Fields = append(out.Fields, table.HeadingOf(model.Path{Fields: []*model.Field{f}}, f.Label))
+		}
+	}
+	var keys []string
+	if f := o.Field(ask.Field); ask.Field != "" {
+		if f == nil || !grant.SeesField(f.Key) {
+			return out, fmt.Errorf("field %q: %w", ask.Field, postgres.ErrNotFound)
+		}
+		for _, key := range append([]string{f.Key}, f.Was...) {
+			keys = append(keys, key, key+"_currency")
+		}
+	}
+	if out.Entries, err = d.history(ctx, o, id, ask.Before, keys); err != nil {
+		return out, err
+	}
+	if out.More = len(out.Entries) > mostHistory; out.More {
+		out.Entries = out.Entries[:mostHistory]
+	}
+	return out, nil
+}
+
+// history reads one more than is shown at a time; where there are keys, only changes of those.
+func (d *Repository) history(ctx context.Context, o *model.Object, id, before int64, keys []string) ([]HistoryView,
+	error) {
 	var rows []struct {
 		HistoryView
 		Before []byte `db:"before"`
 		After  []byte `db:"after"`
 	}
-	err := sqlx.SelectContext(ctx, d.Db, &rows, fmt.Sprintf(`SELECT h.at, coalesce(who.name || ', as ', '') || coalesce(p.name, '') AS person, h.action,
+	err := sqlx.SelectContext(ctx, d.Db, &rows, fmt.Sprintf(`SELECT h.id, h.at, coalesce(who.name || ', as ', '') || coalesce(p.name, '') AS person, h.action,
 		coalesce(h.cause->>'walkthrough', '') AS through, CASE WHEN h.action = 'change' THEN h.before END AS before,
 			CASE WHEN h.action = 'change' THEN h.after END AS after
 		FROM %s.history h LEFT JOIN plainpath.person p ON p.id = h.person
 		LEFT JOIN plainpath.person who ON who.id = nullif(h.cause->>'by', '0')::bigint
-		WHERE h.object = plainpath.history_name($1::regclass) AND h.record = $2 ORDER BY h.id DESC LIMIT %d`, sqlgen.Quote(d.Schema), mostHistory), d.Space().Table(o.Key), id)
+		WHERE h.object = plainpath.history_name($1::regclass) AND h.record = $2 AND ($3 = 0 OR h.id < $3)
+			AND ($4::text[] IS NULL OR h.action = 'change' AND EXISTS (SELECT FROM unnest($4::text[]) k WHERE (h.before -> k) IS DISTINCT FROM (h.after -> k)))
+		ORDER BY h.id DESC LIMIT %d`, sqlgen.Quote(d.Schema), mostHistory+1), d.Space().Table(o.Key), id, before, keys)
 	if err != nil {
 		return nil, fmt.Errorf("reading the history: %w", err)
 	}

@@ -14,12 +14,13 @@ import (
 
 // RecordView is one record as a person may see it.
 type RecordView struct {
-	Object  string              `json:"object"`
-	Kind    string              `json:"kind"`
-	ID      int64               `json:"id"`
-	Label   string              `json:"label"`
-	Fields  []screen.DetailView `json:"fields"`
-	History []HistoryView       `json:"history"`
+	Object string              `json:"object"`
+	Kind   string              `json:"kind"`
+	ID     int64               `json:"id"`
+	Label  string              `json:"label"`
+	Fields []screen.DetailView `json:"fields"`
+	// Page is the one by which people with the person's roles see such a record, "" where it is seen as all are.
+	Page string `json:"page,omitempty"`
 	// Form is what the record is changed with, where the person may.
 	Form *screen.FormPartView `json:"form,omitempty"`
 	// MayRemove says that the person may remove it.
@@ -50,7 +51,7 @@ func (s *Repositories) Record(ctx context.Context, p postgres.Caller, object str
 	if err := out.may(ctx, d, o); err != nil {
 		return out, err
 	}
-	out.History, err = d.history(ctx, o, id)
+	out.Page, err = d.Edition.RecordPage(ctx, d, d.Where.Person, o.Key, id)
 	return out, err
 }
 

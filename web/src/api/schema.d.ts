@@ -3536,6 +3536,57 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/build/spaces/{space}/records/{object}/{id}/history': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get: {
+      parameters: {
+        query?: {
+          before?: string | number
+          field?: string | number
+        }
+        header?: never
+        path: {
+          space: string | number
+          object: string | number
+          id: string | number
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description done */
+        '2XX': {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['HistoryPage']
+          }
+        }
+        /** @description what is wrong */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['ServerProblem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/build/spaces/{space}/tables/concerns': {
     parameters: {
       query?: never
@@ -5809,6 +5860,56 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/use/records/{object}/{id}/history': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get: {
+      parameters: {
+        query?: {
+          before?: string | number
+          field?: string | number
+        }
+        header?: never
+        path: {
+          object: string | number
+          id: string | number
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description done */
+        '2XX': {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['HistoryPage']
+          }
+        }
+        /** @description what is wrong */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['ServerProblem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/use/records/{object}/{id}/related': {
     parameters: {
       query?: never
@@ -8001,16 +8102,31 @@ export interface components {
     HiddenView: {
       hidden: components['schemas']['Hidden'][]
     }
+    History: {
+      source: string
+    }
     HistoryChange: {
       after: unknown
       before: unknown
       heading: components['schemas']['HeadingView']
+    }
+    HistoryPage: {
+      entries: components['schemas']['HistoryView'][]
+      fields: components['schemas']['HeadingView'][]
+      more: boolean
+    }
+    HistoryPartView: {
+      object: string
+      /** Format: int64 */
+      record: number
     }
     HistoryView: {
       action: string
       /** Format: date-time */
       at: string
       changes: components['schemas']['HistoryChange'][]
+      /** Format: int64 */
+      id: number
       person: string
       through: string
     }
@@ -8325,6 +8441,10 @@ export interface components {
       reason: string
       value: string
     }
+    OfRecord: {
+      object: string
+      when?: string
+    }
     OffRequest: {
       at: components['schemas']['TableAt']
       keys: number[]
@@ -8400,6 +8520,7 @@ export interface components {
       label: string
       note?: string
       reactions?: components['schemas']['Reaction'][]
+      record?: components['schemas']['OfRecord']
       roles: string[]
       searches: components['schemas']['ScreenSearch'][]
       takes?: components['schemas']['Take'][]
@@ -8430,10 +8551,11 @@ export interface components {
       details?: components['schemas']['Details']
       entries?: components['schemas']['Entries']
       form?: components['schemas']['Form']
+      history?: components['schemas']['History']
       input?: components['schemas']['ScreenInput']
       key: string
       /** @enum {string} */
-      kind: 'input' | 'entries' | 'table' | 'form' | 'details' | 'lines' | 'text' | 'button'
+      kind: 'input' | 'entries' | 'table' | 'form' | 'details' | 'lines' | 'history' | 'text' | 'button'
       label?: string
       lines?: components['schemas']['Lines']
       offered_when?: string
@@ -8446,10 +8568,11 @@ export interface components {
       details?: components['schemas']['DetailView'][]
       entries?: components['schemas']['Entries']
       form?: components['schemas']['FormPartView']
+      history?: components['schemas']['HistoryPartView']
       input?: components['schemas']['ScreenInput']
       key: string
       /** @enum {string} */
-      kind: 'input' | 'entries' | 'table' | 'form' | 'details' | 'lines' | 'text' | 'button'
+      kind: 'input' | 'entries' | 'table' | 'form' | 'details' | 'lines' | 'history' | 'text' | 'button'
       label?: string
       lines?: components['schemas']['LinesView']
       lost?: string
@@ -8677,13 +8800,13 @@ export interface components {
     RecordView: {
       fields: components['schemas']['DetailView'][]
       form?: components['schemas']['FormPartView']
-      history: components['schemas']['HistoryView'][]
       /** Format: int64 */
       id: number
       kind: string
       label: string
       may_remove?: boolean
       object: string
+      page?: string
     }
     Recorded: {
       answers?: {

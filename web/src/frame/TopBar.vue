@@ -129,9 +129,6 @@ async function leave(): Promise<void> {
 .name {
   white-space: nowrap;
 }
-.space {
-  flex: 1;
-}
 .as {
   max-width: 14rem;
 }
@@ -141,12 +138,26 @@ async function leave(): Promise<void> {
   background: var(--tint);
   border-bottom: 1px solid var(--line);
 }
+/* What is not in the menu keeps its width; the menu scrolls. */
+.bar > * {
+  flex: none;
+}
+.bar > .space {
+  flex: 1;
+}
+nav[aria-label='Menu'] {
+  flex: 0 1 auto;
+  min-width: 0;
+  overflow-x: auto;
+  scrollbar-width: thin;
+}
 nav {
   display: flex;
   align-self: stretch;
   margin-left: 0.8rem;
 }
 nav a {
+  white-space: nowrap;
   display: flex;
   align-items: center;
   padding: 0 0.7rem;
@@ -185,9 +196,6 @@ nav a.here {
     height: 40px;
     margin-left: -0.7rem;
     overflow-x: auto;
-  }
-  nav a {
-    white-space: nowrap;
   }
 }
 </style>

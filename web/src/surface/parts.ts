@@ -64,6 +64,7 @@ const EntriesPart = defineAsyncComponent(() => import('./EntriesPart.vue'))
 const LinesPart = defineAsyncComponent(() => import('./LinesPart.vue'))
 
 const FormPart = defineAsyncComponent(() => import('./FormPart.vue'))
+const HistoryPart = defineAsyncComponent(() => import('./HistoryPart.vue'))
 
 const chosen = { none: 'to read', one: 'one row', several: 'several rows' }
 
@@ -190,6 +191,21 @@ export const parts: Record<PartKind, PartEntry> = {
       lines: { source: of?.path ?? '', columns: of?.values ?? [] },
     }),
     says: (part) => `${part.label || 'Lines'}: to read over`,
+  },
+  history: {
+    label: 'History',
+    one: 'What happened to a record',
+    view: () => HistoryPart,
+    editor: defineAsyncComponent(() => import('@/build/part/HistoryEditor.vue')),
+    shows: 'record',
+    labelled: true,
+    fresh: ({ key, of }) => ({
+      key: key('history'),
+      kind: 'history',
+      label: 'History',
+      history: { source: of?.path ?? '' },
+    }),
+    says: (part) => `${part.label || 'History'}: what happened`,
   },
   text: {
     label: 'Text',

@@ -10,8 +10,8 @@ import { takenFrom, useEffects } from './effects'
 import PageSide from './PageSide.vue'
 import RunDialog from './RunDialog.vue'
 
-/** A page by its address, or beside another one with what that hands it. */
-const props = defineProps<{ name: string; taken?: Answers }>()
+/** A page by its address, or within something else with what that hands it; bare where that says what it is about. */
+const props = defineProps<{ name: string; taken?: Answers; bare?: boolean }>()
 const effects = useEffects(false)
 const route = useRoute()
 const page = usePage(
@@ -48,15 +48,20 @@ const single = computed(() => {
 </script>
 
 <template>
-  <component :is="taken ? 'div' : 'main'" :id="taken ? undefined : 'main'" class="page" :class="{ single }">
+  <component
+    :is="taken ? 'div' : 'main'"
+    :id="taken ? undefined : 'main'"
+    class="page"
+    :class="{ single, bare }"
+  >
     <p v-if="page.failed.value" class="bad" role="alert">
       {{ page.failed.value }}
       <button type="button" class="plain link" @click="page.again()">Try again</button>
     </p>
     <StillReading :busy="page.busy.value" :what="page.reads()" @stop="page.stop" />
     <template v-if="page.view.value">
-      <h1>{{ page.view.value.label }}</h1>
-      <p v-if="page.view.value.note" class="muted">{{ page.view.value.note }}</p>
+      <h1 v-if="!bare">{{ page.view.value.label }}</h1>
+      <p v-if="page.view.value.note && !bare" class="muted">{{ page.view.value.note }}</p>
       <SurfaceView
         :key="page.view.value.key"
         ref="surface"
@@ -81,6 +86,9 @@ const single = computed(() => {
 <style scoped>
 .page {
   padding: 1rem 1.4rem 2rem;
+}
+.bare {
+  padding: 0;
 }
 .single {
   --table-height: max(24rem, calc(100vh - 17rem));

@@ -10,20 +10,19 @@ import { useDoing } from '@/api/doing'
 import type { PartView, RelatedList } from '@/api/types'
 import DetailsPart from '@/surface/DetailsPart.vue'
 import FormPart from '@/surface/FormPart.vue'
+import HistoryPart from '@/surface/HistoryPart.vue'
 import { mayLeave, useUnsavedScope } from '@/surface/unsaved'
 import { nothing } from '@/surface/selection'
 import type { SurfaceSource } from '@/surface/source'
 import { provideRoom } from '@/surface/table/room'
 import TablePart from '@/surface/TablePart.vue'
-import { format } from '@/fields/fields'
-import { moment } from '@/fields/zone'
+import PagePage from './PagePage.vue'
 
 const router = useRouter()
 const route = useRoute()
 const confirm = useConfirm()
 const toast = useToast()
 const props = defineProps<{ object: string; id: string }>()
-const did: Record<string, string> = { add: 'added', change: 'changed', remove: 'removed' }
 
 const here = computed(() => ({ object: props.object, id: props.id }))
 
@@ -53,8 +52,11 @@ const {
 } = useAsked(
   () => ['related', props.object, props.id],
   (signal) => given(api.GET('/use/records/{object}/{id}/related', { params: { path: here.value }, signal })),
-  { when: () => !!record.value },
+  { when: () => !!record.value && !record.value.page },
 )
+/** What the page of such records is handed. */
+const handed = computed(() => ({ record: { id: Number(props.id) } }))
+const past = computed(() => record.value && { object: record.value.object, record: record.value.id })
 const { failed: notDone, attempt } = useDoing()
 const failed = computed(() => notFound.value || notRelated.value)
 const main = ref<HTMLElement | null>(null)
@@ -130,7 +132,7 @@ function listOf(r: RelatedList): PartView {
 </script>
 
 <template>
-  <main id="main" ref="main" class="record">
+  <main id="main" ref="main" class="record" :class="{ made: record?.page && !editing }">
     <p v-if="failed" class="bad" role="alert">
       {{ failed }} <RouterLink to="/use">To the home page</RouterLink>
     </p>
@@ -160,36 +162,20 @@ function listOf(r: RelatedList): PartView {
       >
         <Button text size="small" severity="secondary" label="Cancel" @click="leave()" />
       </FormPart>
-      <DetailsPart v-else-if="!alone" :part="{ details: record.fields }" :source="source" />
-      <TablePart
-        v-for="part in lists"
-        v-show="!alone || alone === part.key"
-        :key="part.key"
-        :model-value="nothing()"
-        :part="part"
-        :source="source"
-        class="related"
-      />
-      <section v-show="!alone" class="history">
-        <h2>History</h2>
-        <p v-if="!record.history.length" class="muted">Nothing has happened to this record yet.</p>
-        <ol>
-          <li v-for="(h, i) in record.history" :key="i">
-            {{ moment(h.at) }} · {{ did[h.action] ?? h.action }} by {{ h.person || 'the program'
-            }}<template v-if="h.through"> through “{{ h.through }}”</template>
-            <div v-for="c in h.changes" :key="c.heading.path + c.heading.label" class="change">
-              <span class="muted">{{ c.heading.label }}</span>
-              <del v-if="c.before !== null">{{ format(c.heading, c.before) }}</del><span v-else class="muted"
-                >empty</span
-              >
-              <span aria-hidden="true">→</span><span class="visually-hidden">became</span>
-              <ins v-if="c.after !== null">{{ format(c.heading, c.after) }}</ins><span v-else class="muted"
-                >empty</span
-              >
-            </div>
-          </li>
-        </ol>
-      </section>
+      <PagePage v-else-if="record.page" :name="record.page" :taken="handed" bare />
+      <template v-else>
+        <DetailsPart v-if="!alone" :part="{ details: record.fields }" :source="source" />
+        <TablePart
+          v-for="part in lists"
+          v-show="!alone || alone === part.key"
+          :key="part.key"
+          :model-value="nothing()"
+          :part="part"
+          :source="source"
+          class="related"
+        />
+        <HistoryPart v-if="!alone" class="past" :part="{ history: past }" :source="source" />
+      </template>
     </template>
   </main>
 </template>
@@ -199,6 +185,9 @@ function listOf(r: RelatedList): PartView {
   max-width: 52rem;
   margin: 1.6rem auto;
   padding: 0 1.2rem;
+}
+.made {
+  max-width: 76rem;
 }
 .kind {
   margin: 0;
@@ -219,21 +208,7 @@ function listOf(r: RelatedList): PartView {
 .related {
   margin-top: 1.8rem;
 }
-.history {
+.past {
   margin-top: 2rem;
-}
-ol {
-  padding-left: 1.1rem;
-}
-.change {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 0 0.5rem;
-}
-.change > .muted:first-child {
-  min-width: 8rem;
-}
-ins {
-  text-decoration: none;
 }
 </style>

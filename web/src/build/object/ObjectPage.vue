@@ -16,6 +16,7 @@ import FindingNote from '../sheet/FindingNote.vue'
 import TextSlot from '../sheet/TextSlot.vue'
 import FieldEditor from './FieldEditor.vue'
 import FieldList from './FieldList.vue'
+import NewSurface from '../NewSurface.vue'
 import LabelSlot from './LabelSlot.vue'
 import NewField from './NewField.vue'
 import RecordPane from './RecordPane.vue'
@@ -43,6 +44,7 @@ watch(
 )
 const records = useRecords(props.name)
 const open = ref('')
+const makes = ref(false)
 const record = ref(0)
 const recordLabel = ref('')
 const profile = ref<ProfileView | null>(null)
@@ -238,10 +240,12 @@ useUndoKeys(doc)
       >
       <span class="space" />
       <RouterLink :to="`/build/object/${name}/records`">All records</RouterLink>
+      <Button text size="small" label="Make a page…" @click="makes = true" />
       <Button text size="small" label="Undo" title="Ctrl Z" @click="doc.undo()" />
       <Button text size="small" label="Redo" title="Ctrl Shift Z" @click="doc.redo()" />
       <Button text size="small" severity="danger" label="Remove…" @click="takeAway(object.label)" />
     </header>
+    <NewSurface v-if="makes" v-model:open="makes" kind="page" :object="name" />
     <div class="fields">
       <div v-if="doc.obstacles.value.length" ref="hindrance">
         <ObstacleList :obstacles="doc.obstacles.value" mendable @mend="doc.mend" />

@@ -2,7 +2,7 @@
 import { useStorage } from '@vueuse/core'
 import { computed, onMounted, ref, shallowRef, toRef, watch } from 'vue'
 import { findIn } from '@/api/options'
-import type { Answers, Page, Reaction, ShippedView } from '@/api/types'
+import type { Answers, Page, Reaction, ShippedView, Take } from '@/api/types'
 import ValueInput from '@/fields/ValueInput.vue'
 import { usePage } from '@/surface/page'
 import { useReactions } from '@/surface/reactions'
@@ -24,6 +24,7 @@ import AddHere from './AddHere.vue'
 import { partEdits, placed, shipping } from './edits'
 import { events } from './events'
 import ReactionsEditor from './ReactionsEditor.vue'
+import RecordOf from './RecordOf.vue'
 import WorkBench from './WorkBench.vue'
 
 /** A page being built: the page itself, live on trial, and below it what is chosen. */
@@ -42,7 +43,33 @@ function open(key: string, value: unknown): void {
 
 /** What is handed over is what the page takes now. */
 const takes = computed(() => def.value?.takes ?? [])
-watch(takes, (now) => {
+/** The record that a page of records is of comes first. */
+const handed = computed<Take[]>(() => {
+  const object = def.value?.record?.object
+  const record: Take[] = object
+    ? [
+        {
+          key: 'record',
+          label: build.object(object)?.label ?? object,
+          type: 'reference',
+          object,
+          required: true,
+        },
+      ]
+    : []
+  return [...record, ...takes.value]
+})
+/** There is a record to look at, where the page is of one. */
+const there = computed(() => !def.value?.record || !!taken.value.record)
+watch(
+  () => def.value?.record?.object,
+  async (object, was) => {
+    if (!object || (taken.value.record && was === undefined)) return
+    const first = (await find(object, ''))[0]
+    if (first) open('record', first)
+  },
+)
+watch(handed, (now) => {
   const still = Object.entries(taken.value).filter(([key]) => now.some((t) => t.key === key))
   if (still.length < Object.keys(taken.value).length) {
     taken.value = Object.fromEntries(still)
@@ -109,7 +136,7 @@ onMounted(doc.load)
 // Every edit shows at once, with what was entered and chosen so far.
 watch(
   () => doc.view.value?.revision,
-  () => !blocked.value && void live.again(),
+  () => !blocked.value && there.value && void (live.view.value ? live.again() : live.open()),
 )
 
 function ship(key: string, view: ShippedView): void {
@@ -127,8 +154,8 @@ useUndoKeys(doc)
         <AboutDocument :about="def" :edit="doc.edit" />
       </template>
     </DocumentBar>
-    <div v-if="takes.length" class="row taken">
-      <template v-for="t in takes" :key="t.key">
+    <div v-if="handed.length" class="row taken">
+      <template v-for="t in handed" :key="t.key">
         <label :for="'taken-' + t.key">{{ t.label }}</label>
         <ValueInput
           :id="'taken-' + t.key"
@@ -204,6 +231,7 @@ useUndoKeys(doc)
       @select="selected = $event"
     />
     <ReactionsEditor v-else v-model:keeps="keeps" :page="def" :tried="tried">
+      <RecordOf :page="def" />
       <TakesEditor :takes="takes" page />
     </ReactionsEditor>
   </main>
