@@ -15,7 +15,7 @@ import (
 // free are the members that hold what a builder writes freely: a word there means nothing to
 // the program.
 var free = []string{"as", "back", "cancel", "later", "refused", "label", "plural", "note", "title", "message", "text",
-	"words", "name", "prefix", "suffix", "next", "help", "confirm", "why", "says", "nothing", "key"}
+	"words", "name", "prefix", "suffix", "next", "help", "confirm", "why", "says", "nothing", "key", "called"}
 
 var places = regexp.MustCompile(`/\d+`)
 

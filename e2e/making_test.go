@@ -55,6 +55,8 @@ func TestPagesAreMadeInOneStep(t *testing.T) {
 	b.press("Save")
 	b.see("Yard lift")
 	b.see("changed by Mara Stillwater")
+	b.see(fmt.Sprintf("%d record", calls))
+	b.see("has stopped")
 	b.choose("What is shown of the history", "Stops")
 	b.see("It was never changed.")
 	b.open(fmt.Sprint("/use/record/lift/", other))
@@ -68,28 +70,55 @@ func TestPagesAreMadeInOneStep(t *testing.T) {
 	b.gone("has stopped")
 }
 
-// A list of customers with the form that changes the one chosen, and a form that adds one: made, released, used.
-func TestAFormIsMadeInOneStep(t *testing.T) {
+// Lists and forms of contracts are made in one step, and a page with figures with which people begin: released, used.
+func TestAListAndFormsAreMadeInOneStep(t *testing.T) {
 	t.Parallel() // most of it is waiting
 	s := newSite(t)
 	b := s.browser(t)
 	b.signIn("Bo Lindqvale")
-	for begins, label := range map[string]string{"a list, and a form that changes the one chosen": "Change contracts",
-		"a form that adds one": "New contract", "a list of them": "Contracts"} {
+	make := func(begins, label string) {
+		t.Helper()
 		run(b, chromedp.Evaluate[any](`[...document.querySelectorAll('nav section')].find(s => s.innerText.startsWith('Pages')).querySelector('button').click()`))
 		b.choose("What the page begins with", begins)
 		b.choose("What the page is about", "Contracts")
 		b.pressIn(".p-multiselect", "Choose roles")
-		b.pressIn("[role=option]", "Service manager")
+		b.pressIn("[role=option]", "Finance")
 		b.keys(kb.Escape)
 		b.press("Make it")
 		b.until(fmt.Sprintf(`document.querySelector('.build-page input')?.value === %q`, label), "it is not called %s", label)
 		b.see("no findings")
 	}
+	make("a list, and a form that changes the one chosen", "Change contracts")
+	make("a form that adds one", "New contract")
+	make("a list of them", "Contracts")
+	b.press("+ a band below")
+	b.choose("A figure over", "Contracts")
+	b.see("compared with")
+	b.choose("What the figure says", "sum of yearly fee")
+	b.pressIn("label", "converted to EUR")
+	b.pick("What the figure is compared with", "contracts_found", "contracts_found")
+	b.see("it does not say what the figure is compared with")
+	b.enter("What it is compared with is called", "itself")
+	b.keys(kb.Tab)
+	b.see("no findings")
+	b.press("the whole page")
+	b.until(`(e => { e?.click(); return !!e })(document.querySelector('.bench .p-multiselect'))`, "nobody can begin with it")
+	b.pressIn("[role=option]", "Finance")
+	b.keys(kb.Escape)
+	b.press("+ a band below")
+	b.press("A menu of what can be done")
+	b.see("no findings")
 	b.releases("New contract")
 
-	b.signIn("Mara Stillwater")
-	b.see("Change contracts")
-	b.see("New contract")
-	b.picture("/tmp/m3.png")
+	b.signIn("Fenn Oakenrow")
+	var sum string
+	if err := s.db.Get(&sum, `SELECT to_char(round(sum(yearly_fee * CASE yearly_fee_currency WHEN 'EUR' THEN 1 ELSE (SELECT r.rate FROM liftcare_production.exchange_rate r
+		WHERE r.currency = c.yearly_fee_currency AND r.day <= current_date ORDER BY r.day DESC, r.id DESC LIMIT 1) END), 2), 'FM999,999,999.00') FROM liftcare_production.contract c`); err != nil {
+		t.Fatal(err)
+	}
+	b.see(sum)
+	b.see("against itself")
+	b.until(`(e => { e?.click(); return !!e })(document.querySelector('.figure .number'))`, "the figure has no proof")
+	b.see("shown, each of them once")
+	b.see("the rate of")
 }

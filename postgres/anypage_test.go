@@ -114,6 +114,27 @@ func (p *anyPage) table(key string) {
 	}
 }
 
+// figure counts a list, or makes something of a field of it, beside another of the same object.
+func (p *anyPage) figure(key string) {
+	object := []string{"building", "lift", "service_call"}[p.r.IntN(3)]
+	list := func(key string) string {
+		if known := p.lists[object]; len(known) > 0 && p.r.IntN(3) > 0 {
+			return known[p.r.IntN(len(known))]
+		}
+		p.searches = append(p.searches, fmt.Sprintf(`{"key":%q,"label":%q,"search":{"object":%q,"where":%s}}`, key, key,
+			object, p.condition(object)))
+		return key
+	}
+	made := ""
+	if field, of := map[string]string{"building": "floors", "lift": "stops", "service_call": "opened"}[object],
+		[]string{"least", "greatest", "sum"}[p.r.IntN(3)]; p.r.IntN(2) == 0 &&
+		(of != "sum" || object != "service_call") {
+		made = fmt.Sprintf(`,"path":%q,"of":%q`, field, of)
+	}
+	p.part("figure", key, fmt.Sprintf(`"figure":{"source":%q%s,"against":%q,"called":"the others","good":"more"}`,
+		list("f_"+key), made, list("g_"+key)))
+}
+
 func (p *anyPage) text(key string) {
 	var says []string
 	for _, t := range p.texts["text"] {
@@ -143,9 +164,11 @@ func makePage(r *rand.Rand) *anyPage {
 		for _, object := range []string{"building", "lift", "service_call"} {
 			records = append(records, p.records[object]...)
 		}
-		switch r.IntN(5) {
+		switch r.IntN(6) {
 		case 0:
 			p.text(key)
+		case 5:
+			p.figure(key)
 		case 1:
 			record := records[r.IntN(len(records))]
 			field := "name"
@@ -220,7 +243,7 @@ func TestAnyPageShowsAfterAChangeWhatItWouldAsAWhole(t *testing.T) {
 	o := newOffice(t)
 	r := rand.New(rand.NewPCG(5, 50))
 	var pages []*anyPage
-	for n := range 18 {
+	for n := range 26 {
 		p := makePage(r)
 		pages = append(pages, p)
 		key := fmt.Sprint("any", n)
@@ -230,7 +253,7 @@ func TestAnyPageShowsAfterAChangeWhatItWouldAsAWhole(t *testing.T) {
 		}
 	}
 	o.place.Person = personID(t, o.db, "dana")
-	anew, same, narrowed := 0, 0, 0
+	anew, same, narrowed, proved := 0, 0, 0, 0
 	for n, p := range pages {
 		key := fmt.Sprint("any", n)
 		given := screen.Given{Answers: screen.Answers{}, Looks: map[string]table.Look{},
@@ -281,6 +304,7 @@ func TestAnyPageShowsAfterAChangeWhatItWouldAsAWhole(t *testing.T) {
 						raw(want), p.body(key))
 				}
 			}
+			proved += o.proves(key, given, whole)
 			for k, fed := range p.sources { // a table shows what matches in the one that feeds it
 				from, matching := strings.CutSuffix(fed, ".matching")
 				if !matching || whole[k].Table == nil || whole[from].Table == nil || whole[from].Table.Rows.Next != "" {
@@ -301,10 +325,35 @@ func TestAnyPageShowsAfterAChangeWhatItWouldAsAWhole(t *testing.T) {
 			shown, waiting = part, nil
 		}
 	}
-	if anew < 350 || same < 1000 || narrowed < 50 {
-		t.Errorf("%d parts were shown anew, %d stayed, %d were fed by others: the test tries too little", anew, same,
-			narrowed)
+	if anew < 350 || same < 1000 || narrowed < 50 || proved < 200 {
+		t.Errorf("%d parts were shown anew, %d stayed, %d were fed by others, %d figures proved: the test tries too little",
+			anew, same, narrowed, proved)
 	}
+}
+
+// proves holds the figures of a page against what their proofs count, and gives how many there were.
+func (o *office) proves(key string, given screen.Given, shown map[string]screen.PartView) int {
+	o.Helper()
+	n := 0
+	for k, part := range shown {
+		if part.Figure == nil {
+			continue
+		}
+		for list, made := range map[string]table.Reckoned{"": part.Figure.Reckoned, ".against": *part.Figure.Against} {
+			at := tables.TableAt{Page: &tables.PageTable{Page: key, Part: k + list, Given: given}}
+			proof, err := o.tables().Proof(o.Context(), o.place, at, part.Figure.Look, false)
+			if err != nil {
+				o.Fatalf("%s%s on %s: %v", k, list, key, err)
+			}
+			if n++; proof.Shown != made.Count {
+				o.Fatalf("%s%s is made of %d records, its proof of %d: %s", k, list, made.Count, proof.Shown, raw(given))
+			}
+			if made.Total != nil && !reflect.DeepEqual(proof.Figures[0].Total, *made.Total) {
+				o.Fatalf("%s%s is %s, its proof %s", k, list, raw(made.Total), raw(proof.Figures[0].Total))
+			}
+		}
+	}
+	return n
 }
 
 // asked is what the page shows, by part.

@@ -1,10 +1,14 @@
 package postgres_test
 
 import (
+	"encoding/json"
 	"errors"
 	"fmt"
 	"strings"
 	"testing"
+	"time"
+
+	"github.com/shopspring/decimal"
 
 	"plainpath/core/act"
 	"plainpath/core/definition"
@@ -289,5 +293,60 @@ func TestAButtonOnAScreen(t *testing.T) {
 	if _, err := tables.Press(t.Context(), place, at, "note",
 		table.Chosen{Keys: []int64{other}}, nil, false); err == nil {
 		t.Error("a row that is not on the screen was changed")
+	}
+}
+
+// What figures of a page say equals SQL over what the person may see, beside what they are compared with.
+func TestFiguresOnAPage(t *testing.T) {
+	o := newOffice(t)
+	const body = `{"key":"p","label":"P","roles":["dispatcher","owners_desk"],"searches":[
+		{"key":"open_calls","label":"Open","search":{"object":"service_call","where":{"field":"state","op":"is_not","value":{"literal":"done"}}}},
+		{"key":"done_calls","label":"Done","search":{"object":"service_call","where":{"field":"state","op":"is","value":{"literal":"done"}}}},
+		{"key":"none","label":"None","search":{"object":"service_call","where":{"field":"number","op":"is","value":{"literal":0}}}},
+		{"key":"lifts","label":"Lifts","search":{"object":"lift","where":{}}}],
+		"bands":[{"columns":[{"parts":[
+		{"key":"calls","kind":"figure","figure":{"source":"open_calls","against":"done_calls","called":"those done","good":"less"}},
+		{"key":"never","kind":"figure","figure":{"source":"open_calls","against":"none","called":"none"}},
+		{"key":"newest","kind":"figure","figure":{"source":"done_calls","path":"opened","of":"greatest","against":"open_calls","called":"open"}},
+		{"key":"stops","kind":"figure","figure":{"source":"lifts","path":"stops","of":"sum"}},
+		{"key":"nothing","kind":"figure","figure":{"source":"none","path":"opened","of":"least"}}]}]}]}`
+	if err := drafts.AddDocument(t.Context(), o.db, demo.App, o.place.Person,
+		definition.Document{Kind: definition.Page, Key: "p", Body: json.RawMessage(body)}); err != nil {
+		t.Fatal(err)
+	}
+	for who, rule := range map[string]string{"dana": "TRUE", "orla": "b.customer = 5"} {
+		o.place.Person = personID(t, o.db, who)
+		view, err := o.tables().Page(t.Context(), o.place, "p", screen.Given{}, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var open, done int64
+		var newest time.Time
+		var stops int64
+		from := ` FROM liftcare_trial.service_call c JOIN liftcare_trial.lift l ON l.id = c.lift JOIN liftcare_trial.building b ON b.id = l.building WHERE ` + rule
+		if err := errors.Join(o.db.Get(&open, `SELECT count(*)`+from+` AND c.state IS DISTINCT FROM 'done'`),
+			o.db.Get(&done, `SELECT count(*)`+from+` AND c.state = 'done'`),
+			o.db.Get(&newest, `SELECT max(c.opened)`+from+` AND c.state = 'done'`),
+			o.db.Get(&stops, `SELECT sum(l.stops) FROM liftcare_trial.lift l JOIN liftcare_trial.building b ON b.id = l.building WHERE `+rule)); err != nil {
+			t.Fatal(err)
+		}
+		parts := view.Bands[0].Columns[0].Parts
+		change := decimal.NewFromInt(open-done).Mul(decimal.NewFromInt(100)).DivRound(decimal.NewFromInt(done), 1)
+		if f := parts[0].Figure; f.Count != open || f.Against.Count != done || f.Change != change.String() {
+			t.Errorf("%s: %s; want %d against %d, %s %%", who, raw(f), open, done, change)
+		}
+		if f := parts[1].Figure; f.Count != open || f.Against.Count != 0 || f.Change != "" {
+			t.Errorf("%s: against none: %s", who, raw(f))
+		}
+		if f := parts[2].Figure; len(f.Total.Values) != 1 || !strings.HasPrefix(fmt.Sprint(f.Total.Values[0]),
+			newest.UTC().Format("2006-01-02T15:04:05")) || f.Change != "" {
+			t.Errorf("%s: %s; want %s", who, raw(f), newest)
+		}
+		if f := parts[3].Figure; fmt.Sprint(f.Total.Values) != fmt.Sprintf("[%d]", stops) || f.Against != nil {
+			t.Errorf("%s: %s; want %d stops", who, raw(f), stops)
+		}
+		if f := parts[4].Figure; f.Count != 0 || len(f.Total.Values) != 0 {
+			t.Errorf("%s: of nothing: %s", who, raw(f))
+		}
 	}
 }

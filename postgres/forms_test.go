@@ -309,6 +309,9 @@ func TestTheHistoryIsReadInParts(t *testing.T) {
 		t.Errorf("%d entries were read, there are %d", len(all), n)
 	}
 	named := read(repository.HistoryAsk{Field: "name"})
+	if !slices.ContainsFunc(named.Fields, func(h table.HeadingView) bool { return h.Path == "name" }) {
+		t.Errorf("changes of the name cannot be asked for: %+v", named.Fields)
+	}
 	var to []string
 	for _, e := range named.Entries {
 		for _, c := range e.Changes {

@@ -39,6 +39,7 @@ func init() {
 	enum(table.AsTable, table.AsCards, table.AsChart)
 	enum(screen.PartKinds()...)
 	enum(screen.Events...)
+	enum(screen.MoreIsGood, screen.LessIsGood)
 	enum(table.SelectNone, table.SelectOne, table.SelectSeveral)
 	enum(table.OnTable, table.OnOne, table.OnSome, table.OnEach)
 	enum(imports.Uploading, imports.Analysing, imports.Ready, imports.Checking, imports.Checked, imports.Importing,

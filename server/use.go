@@ -16,7 +16,9 @@ import (
 
 // HomeView is what a person finds in Use.
 type HomeView struct {
-	App          string         `json:"app"`
+	App string `json:"app"`
+	// Home is the page that they begin with, "" for the list of what there is.
+	Home         string         `json:"home,omitempty"`
 	Pages        []MenuItem     `json:"pages"`
 	Walkthroughs []MenuItem     `json:"walkthroughs"`
 	Open         []runs.OpenRun `json:"open"`
@@ -92,14 +94,14 @@ func (s *server) home(c fiber.Ctx) (HomeView, error) {
 	if err != nil {
 		return HomeView{}, err
 	}
-	out.App = e.App.Label
+	out.App, out.Home = e.App.Label, e.HomePage(where.Person)
 	for key, w := range e.Walkthroughs {
 		if e.MayStart(where.Person, key) {
 			out.Walkthroughs = append(out.Walkthroughs, MenuItem{key, w.Def.Label, w.Def.Note})
 		}
 	}
 	for key, p := range e.Pages {
-		if edition.MayOpen(where.Person, p.Def) && !p.Def.Needs() {
+		if edition.MayOpen(where.Person, p.Def) && !p.Def.Needs() && key != out.Home {
 			out.Pages = append(out.Pages, MenuItem{key, p.Def.Label, p.Def.Note})
 		}
 	}

@@ -66,6 +66,18 @@ func (e *Edition) RecordPage(ctx context.Context, r records.Reader, p access.Per
 	return "", nil
 }
 
+// HomePage is the page that a person begins with in Use, "" for none.
+func (e *Edition) HomePage(p access.Person) string {
+	for _, key := range slices.Sorted(maps.Keys(e.Pages)) {
+		page := e.Pages[key].Def
+		begins := slices.ContainsFunc(page.Home, func(r string) bool { return slices.Contains(p.Roles, r) })
+		if begins && MayOpen(p, page) && !page.Needs() {
+			return key
+		}
+	}
+	return ""
+}
+
 // recordPages are the pages of records of an object, in the order in which they are asked.
 func (e *Edition) recordPages(object string) []*page.Program {
 	var some, all []*page.Program
@@ -81,8 +93,22 @@ func (e *Edition) recordPages(object string) []*page.Program {
 	return append(some, all...)
 }
 
-// meant finds pages of records that nobody would see, for another one is asked first.
+// meant finds pages that nobody would see, for another one is shown in their place.
 func (e *Edition) meant() {
+	homes := map[string]*page.Page{}
+	for _, key := range slices.Sorted(maps.Keys(e.Pages)) {
+		def := e.Pages[key].Def
+		for i, role := range def.Home {
+			if first := homes[role]; first != nil {
+				e.check.For(definition.Name(definition.Page, key)).Find(definition.Care, fmt.Sprintf("/home/%d", i),
+					fmt.Sprintf("people of this role begin with “%s” already", first.Label), "They would not begin with this one.",
+					&definition.Mend{Label: "Leave it at that", Patch: []definition.Op{{Op: "remove",
+						Path: fmt.Sprintf("/home/%d", i)}}})
+				continue
+			}
+			homes[role] = def
+		}
+	}
 	for _, object := range e.Model.Keys() {
 		all := e.recordPages(object)
 		for i, later := range all {
@@ -106,6 +132,7 @@ func pageDiffers(a, b *page.Page, d *definition.Difference) {
 	d.Setting("its name", a.Label, b.Label)
 	d.Setting("its note", a.Note, b.Note)
 	d.Allowed("open it", a.Roles, b.Roles)
+	d.Allowed("begin with it", a.Home, b.Home)
 	if !reflect.DeepEqual(a.Record, b.Record) {
 		d.Say("which records it shows changed")
 	}

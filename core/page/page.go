@@ -23,6 +23,8 @@ type Page struct {
 	Note  string `json:"note,omitempty"`
 	// Roles may open the page.
 	Roles []string `json:"roles"`
+	// Home are the roles for whom it is the first page in Use.
+	Home []string `json:"home,omitempty"`
 	// Record says that the page is how records are seen; it is opened with one.
 	Record *OfRecord `json:"record,omitempty"`
 	// Takes are values that whatever opens the page hands over.
@@ -114,6 +116,18 @@ func (p *Program) checkRoles(c *definition.Check, roles []string) {
 		c.Find(definition.Care, "/roles", "no role may open this page", "Nobody would find it in Use.", nil)
 	}
 	c.Roles(roles, p.Def.Roles, "/roles", "The people meant could not open it.", false)
+	c.Roles(roles, p.Def.Home, "/home", "The people meant would not begin with it.", false)
+	if len(p.Def.Home) > 0 && p.Def.Needs() {
+		c.Find(definition.Stop, "/home", "somebody who begins with a page hands it nothing", "It could not be opened.",
+			&definition.Mend{Label: "Let nobody begin with it", Patch: []definition.Op{{Op: "remove", Path: "/home"}}})
+	}
+	for i, role := range p.Def.Home {
+		if slices.Contains(roles, role) && !slices.Contains(p.Def.Roles, role) {
+			c.Find(definition.Care, fmt.Sprintf("/home/%d", i), "the page is the first one of people who may not open it",
+				"They would begin with the list of what there is.", &definition.Mend{Label: "Let them open it",
+					Patch: []definition.Op{{Op: "add", Path: "/roles/-", Value: fmt.Appendf(nil, "%q", role)}}})
+		}
+	}
 }
 
 // known works out what inputs, searches and tables give. The object of a table is

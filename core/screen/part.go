@@ -40,6 +40,8 @@ const (
 	ButtonPart  PartKind = "button"
 	FormPart    PartKind = "form"
 	HistoryPart PartKind = "history"
+	FigurePart  PartKind = "figure"
+	MenuPart    PartKind = "menu"
 )
 
 // Part is one thing on a surface. The member named like its kind says the rest.
@@ -60,6 +62,8 @@ type Part struct {
 	Button      *PressButton `json:"button,omitempty"`
 	Form        *Form        `json:"form,omitempty"`
 	History     *History     `json:"history,omitempty"`
+	Figure      *Figure      `json:"figure,omitempty"`
+	Menu        *Menu        `json:"menu,omitempty"`
 }
 
 // Title is what people call the part.
@@ -82,6 +86,8 @@ type PartView struct {
 	Button  *PressButton     `json:"button,omitempty"`
 	Form    *FormPartView    `json:"form,omitempty"`
 	History *HistoryPartView `json:"history,omitempty"`
+	Figure  *FigurePartView  `json:"figure,omitempty"`
+	Menu    *Menu            `json:"menu,omitempty"`
 	// Waiting is what the part waits for; it shows nothing yet.
 	Waiting *Waiting `json:"waiting,omitempty"`
 	// Refused is why nothing can be shown, in words.
@@ -103,7 +109,7 @@ type partKind struct {
 
 // partKinds are the kinds of parts there are, in the order a builder is offered them.
 var partKinds = []partKind{inputKind, entriesKind, tableKind, formKind, detailsKind, linesKind, historyKind,
-	textKind, buttonKind}
+	figureKind, textKind, buttonKind, menuKind}
 
 // PartKinds are the kinds of parts there are.
 func PartKinds() []PartKind {

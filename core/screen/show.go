@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"iter"
+	"strings"
 
 	"plainpath/core/act"
 	"plainpath/core/expr"
@@ -64,7 +65,8 @@ type Refusals map[string]string
 // Of are the refusals that something takes part in by what it uses.
 func (r Refusals) Of(uses ...string) error {
 	for _, key := range uses {
-		if why, refused := r[key]; refused {
+		part, _, _ := strings.Cut(key, ".") // a part may show several lists
+		if why, refused := r[part]; refused {
 			return &act.RefusedError{Text: why}
 		}
 	}
@@ -184,12 +186,13 @@ func (s *Surface) KindOf(key string) PartKind {
 	return ""
 }
 
-// Listing is the list behind one of the tables.
+// Listing is the list behind one of the parts that show one; of a figure, <key>.against is what it is compared with.
 func (s *Surface) Listing(ctx context.Context, r records.Reader, values expr.Values, key string) (*table.Listing,
 	error) {
-	if p := s.parts[key]; p != nil {
-		if t, ok := p.content.(*tabled); ok {
-			return t.table.Listing(ctx, r, values)
+	part, which, _ := strings.Cut(key, ".")
+	if p := s.parts[part]; p != nil {
+		if l, ok := p.content.(lister); ok && l.list(which) != nil {
+			return l.list(which).Listing(ctx, r, values)
 		}
 	}
 	return nil, &table.MissingError{Kind: "table", Key: key}

@@ -72,7 +72,9 @@ func (s *Repositories) History(ctx context.Context, p postgres.Caller, object st
 	}
 	for i := range o.Fields {
 		if f := &o.Fields[i]; f.Stored() && f.Type != model.Number && grant.SeesField(f.Key) {
-			out.Fields = append(out.Fields, table.HeadingOf(model.Path{Fields: []*model.Field{f}}, f.Label))
+			h := table.HeadingOf(model.Path{Fields: []*model.Field{f}}, f.Label)
+			h.Path = f.Key
+			out.Fields = append(out.Fields, h)
 		}
 	}
 	var keys []string

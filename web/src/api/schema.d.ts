@@ -7788,6 +7788,31 @@ export interface components {
       label: string
       object: string
     }
+    Figure: {
+      against?: string
+      called?: string
+      converted?: boolean
+      /** @enum {string} */
+      good?: 'more' | 'less'
+      /** @enum {string} */
+      of?: 'sum' | 'average' | 'least' | 'greatest' | 'count'
+      path?: string
+      source: string
+    }
+    FigurePartView: {
+      against?: components['schemas']['Reckoned']
+      called?: string
+      change?: string
+      converts?: string
+      /** Format: int64 */
+      count: number
+      /** @enum {string} */
+      good?: 'more' | 'less'
+      heading?: components['schemas']['HeadingView']
+      look: components['schemas']['Look']
+      object: string
+      total?: components['schemas']['FigureView']
+    }
     FigureView: {
       converted?: boolean
       /** @enum {string} */
@@ -8135,6 +8160,7 @@ export interface components {
     }
     HomeView: {
       app: string
+      home?: string
       open: components['schemas']['OpenRun'][]
       pages: components['schemas']['MenuItem'][]
       walkthroughs: components['schemas']['MenuItem'][]
@@ -8363,6 +8389,11 @@ export interface components {
       rule: string
       value: unknown
     }
+    Menu: {
+      pages?: boolean
+      unfinished?: boolean
+      walkthroughs?: boolean
+    }
     MenuItem: {
       key: string
       label: string
@@ -8516,6 +8547,7 @@ export interface components {
     }
     Page: {
       bands: components['schemas']['Band'][]
+      home?: string[]
       key: string
       label: string
       note?: string
@@ -8550,14 +8582,27 @@ export interface components {
       button?: components['schemas']['PressButton']
       details?: components['schemas']['Details']
       entries?: components['schemas']['Entries']
+      figure?: components['schemas']['Figure']
       form?: components['schemas']['Form']
       history?: components['schemas']['History']
       input?: components['schemas']['ScreenInput']
       key: string
       /** @enum {string} */
-      kind: 'input' | 'entries' | 'table' | 'form' | 'details' | 'lines' | 'history' | 'text' | 'button'
+      kind:
+        | 'input'
+        | 'entries'
+        | 'table'
+        | 'form'
+        | 'details'
+        | 'lines'
+        | 'history'
+        | 'figure'
+        | 'text'
+        | 'button'
+        | 'menu'
       label?: string
       lines?: components['schemas']['Lines']
+      menu?: components['schemas']['Menu']
       offered_when?: string
       table?: components['schemas']['TableTable']
       text?: string
@@ -8567,15 +8612,28 @@ export interface components {
       button?: components['schemas']['PressButton']
       details?: components['schemas']['DetailView'][]
       entries?: components['schemas']['Entries']
+      figure?: components['schemas']['FigurePartView']
       form?: components['schemas']['FormPartView']
       history?: components['schemas']['HistoryPartView']
       input?: components['schemas']['ScreenInput']
       key: string
       /** @enum {string} */
-      kind: 'input' | 'entries' | 'table' | 'form' | 'details' | 'lines' | 'history' | 'text' | 'button'
+      kind:
+        | 'input'
+        | 'entries'
+        | 'table'
+        | 'form'
+        | 'details'
+        | 'lines'
+        | 'history'
+        | 'figure'
+        | 'text'
+        | 'button'
+        | 'menu'
       label?: string
       lines?: components['schemas']['LinesView']
       lost?: string
+      menu?: components['schemas']['Menu']
       refused?: string
       same?: boolean
       table?: components['schemas']['TableView']
@@ -8791,6 +8849,11 @@ export interface components {
       heading?: components['schemas']['HeadingView']
       holds: boolean
       looked: unknown
+    }
+    Reckoned: {
+      /** Format: int64 */
+      count: number
+      total?: components['schemas']['FigureView']
     }
     RecordForm: {
       object: string

@@ -64,6 +64,8 @@ const EntriesPart = defineAsyncComponent(() => import('./EntriesPart.vue'))
 const LinesPart = defineAsyncComponent(() => import('./LinesPart.vue'))
 
 const FormPart = defineAsyncComponent(() => import('./FormPart.vue'))
+const FigurePart = defineAsyncComponent(() => import('./FigurePart.vue'))
+const MenuPart = defineAsyncComponent(() => import('./MenuPart.vue'))
 const HistoryPart = defineAsyncComponent(() => import('./HistoryPart.vue'))
 
 const chosen = { none: 'to read', one: 'one row', several: 'several rows' }
@@ -207,6 +209,21 @@ export const parts: Record<PartKind, PartEntry> = {
     }),
     says: (part) => `${part.label || 'History'}: what happened`,
   },
+  figure: {
+    label: 'Figure',
+    one: 'A figure',
+    view: () => FigurePart,
+    editor: defineAsyncComponent(() => import('@/build/part/FigureEditor.vue')),
+    shows: 'list',
+    labelled: true,
+    fresh: ({ key, of }) => ({
+      key: key('figure'),
+      kind: 'figure',
+      label: of?.object?.plural ?? 'Figure',
+      figure: { source: of?.path ?? '' },
+    }),
+    says: (part) => `${part.label || 'Figure'}: a figure`,
+  },
   text: {
     label: 'Text',
     one: 'A text',
@@ -226,6 +243,20 @@ export const parts: Record<PartKind, PartEntry> = {
     labelled: true,
     fresh: ({ key }) => ({ key: key('button'), kind: 'button', label: 'New button', button: {} }),
     says: (part) => part.label || part.key,
+  },
+  menu: {
+    label: 'Menu',
+    one: 'A menu of what can be done',
+    view: () => MenuPart,
+    editor: defineAsyncComponent(() => import('@/build/part/MenuEditor.vue')),
+    labelled: true,
+    fresh: ({ key }) => ({
+      key: key('menu'),
+      kind: 'menu',
+      label: '',
+      menu: { unfinished: true, walkthroughs: true },
+    }),
+    says: (part) => `${part.label || 'Menu'}: where to go`,
   },
 }
 

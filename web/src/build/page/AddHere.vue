@@ -59,7 +59,18 @@ function done(part: string): void {
           size="small"
           placeholder="A table of …"
           aria-label="A table of"
-          @update:model-value="done(props.edits.addTable(band, column, $event))"
+          @update:model-value="done(props.edits.addFed(band, column, 'table', $event))"
+        />
+        <Select
+          :model-value="''"
+          :options="build.own"
+          option-label="plural"
+          option-value="key"
+          filter
+          size="small"
+          placeholder="A figure over …"
+          aria-label="A figure over"
+          @update:model-value="done(props.edits.addFed(band, column, 'figure', $event))"
         />
         <Select
           v-if="records.length"

@@ -2,9 +2,9 @@
 import Select from 'primevue/select'
 import { computed } from 'vue'
 import type { Chart } from '@/api/types'
-import { aggregateWord } from '@/surface/table/words'
 import { fieldTypes, resultOf, type FieldType } from '@/fields/fields'
 import { useBuild } from '../build'
+import { totalOf, useTotals } from './totals'
 
 /** What the bars of a chart stand for and how long they are. */
 const props = defineProps<{ object: string }>()
@@ -23,17 +23,10 @@ const spans = [
   { key: 'month', label: 'each month' },
   { key: 'year', label: 'each year' },
 ]
-const totals = computed(() => [
-  { key: '', label: 'how many there are' },
-  ...paths.value.flatMap((o) => {
-    const type = resultOf(o.field)
-    if (!fieldTypes[type].right) return []
-    return fieldTypes[type].aggregates.map((of) => ({
-      key: `${of} ${o.path}`,
-      label: `${aggregateWord(of, type)} of ${o.label.toLowerCase()}`,
-    }))
-  }),
-])
+const totals = useTotals(
+  () => props.object,
+  (type) => !!fieldTypes[type].right,
+)
 
 function group(path: string): void {
   const by = paths.value.find((o) => o.path === path)
@@ -42,8 +35,7 @@ function group(path: string): void {
 }
 
 function total(key: string): void {
-  const [of, path] = key.split(' ')
-  chart.value = { ...chart.value, total: path ? { path, of: of as 'sum' } : undefined }
+  chart.value = { ...chart.value, total: totalOf(key) }
 }
 </script>
 

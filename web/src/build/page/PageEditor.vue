@@ -23,6 +23,7 @@ import { useUndoKeys } from '../undo'
 import AddHere from './AddHere.vue'
 import { partEdits, placed, shipping } from './edits'
 import { events } from './events'
+import HomeOf from './HomeOf.vue'
 import ReactionsEditor from './ReactionsEditor.vue'
 import RecordOf from './RecordOf.vue'
 import WorkBench from './WorkBench.vue'
@@ -232,6 +233,7 @@ useUndoKeys(doc)
     />
     <ReactionsEditor v-else v-model:keeps="keeps" :page="def" :tried="tried">
       <RecordOf :page="def" />
+      <HomeOf :page="def" />
       <TakesEditor :takes="takes" page />
     </ReactionsEditor>
   </main>

@@ -17,7 +17,7 @@ import SearchEditor from '../sheet/SearchEditor.vue'
 import MarksEditor from './MarksEditor.vue'
 import InsideEditor from './InsideEditor.vue'
 import ButtonsEditor from './ButtonsEditor.vue'
-import type { PartEdits, PlacedPart } from './edits'
+import { type PartEdits, type PlacedPart, sourceOf } from './edits'
 import ShippedViews from './ShippedViews.vue'
 import TriedReaction from './TriedReaction.vue'
 
@@ -36,7 +36,7 @@ const build = useBuild()
 const part = computed(() => props.at.part)
 const pointer = computed(() => `${props.at.pile}/${props.at.index}`)
 const pile = computed(() => props.page.bands[props.at.band].columns[props.at.column].parts.length)
-const search = computed(() => props.page.searches.findIndex((s) => s.key === part.value.table?.source))
+const search = computed(() => props.page.searches.findIndex((s) => s.key === sourceOf(part.value)))
 const findings = computed(() =>
   search.value < 0
     ? []

@@ -45,6 +45,11 @@ export function shipping(bands: Band[], key: string, view: ShippedView, owner = 
   ]
 }
 
+/** The list that a part shows. */
+export const sourceOf = (part: Part) => part.table?.source ?? part.figure?.source
+
+const takes = (part: Part, list: string) => sourceOf(part) === list || part.figure?.against === list
+
 /** Adding parts to a page, taking them away, moving them. */
 export function partEdits(build: ReturnType<typeof useBuild>, page: () => Page, edit: Edit) {
   const taken = () => [
@@ -68,12 +73,12 @@ export function partEdits(build: ReturnType<typeof useBuild>, page: () => Page, 
     return part.key
   }
 
-  /** A table of an object's records comes with the search that feeds it. */
-  function addTable(band: number, column: number, objectKey: string): string {
+  /** What shows an object's records comes with the search that feeds it. */
+  function addFed(band: number, column: number, kind: 'table' | 'figure', objectKey: string): string {
     const object = build.object(objectKey)!
-    const key = keyFrom(object.plural, taken())
-    const found = keyFrom(key + '_found', [...taken(), key])
-    const part = parts.table.fresh({ key: () => key, of: { path: found, object }, page: true })
+    const key = keyFrom(kind === 'table' ? object.plural : 'how many ' + object.plural, taken())
+    const found = keyFrom(object.plural + '_found', [...taken(), key])
+    const part = parts[kind].fresh({ key: () => key, of: { path: found, object }, page: true })
     const search = { object: objectKey, where: { all: [] } }
     addTo(band, column, part, { key: found, label: object.plural + ' found', search })
     return key
@@ -85,10 +90,10 @@ export function partEdits(build: ReturnType<typeof useBuild>, page: () => Page, 
 
   /** What fed only this part goes with it. */
   function remove(at: PlacedPart): void {
-    const source = at.part.table?.source
+    const source = sourceOf(at.part)
     const others = placed(page().bands).filter((p) => p.part.key !== at.part.key)
     const fed = page().searches.findIndex((s) => s.key === source)
-    const alone = fed >= 0 && !others.some((p) => p.part.table?.source === source)
+    const alone = fed >= 0 && !others.some((p) => takes(p.part, source!))
     const band = page().bands[at.band]
     const last = band.columns[at.column].parts.length === 1
     const gone = !last
@@ -103,7 +108,7 @@ export function partEdits(build: ReturnType<typeof useBuild>, page: () => Page, 
     void edit(moved(at.pile, at.index, at.index + by))
   }
 
-  return { addTable, add, addColumn, remove, move }
+  return { addFed, add, addColumn, remove, move }
 }
 
 export type PartEdits = ReturnType<typeof partEdits>
