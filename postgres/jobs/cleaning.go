@@ -33,9 +33,9 @@ func DropExpired(ctx context.Context, db *postgres.DB) error {
 		before      time.Time
 		most        int
 	}{
-		{"session", "expires_at < $1", now, mostDropped},
-		{"device", "expires_at < $1", now, mostDropped},
-		{"password_link", "expires_at < $1", now, mostDropped},
+		{"session", "expires_at < $1 ORDER BY expires_at", now, mostDropped},
+		{"device", "expires_at < $1 ORDER BY expires_at", now, mostDropped},
+		{"password_link", "expires_at < $1 ORDER BY expires_at", now, mostDropped},
 		{"request", "at < $1 ORDER BY at", now.Add(-postgres.RequestsKept), mostDropped},
 		{"outgoing", "created_at < $1 ORDER BY created_at", now.Add(-outgoingKept), mostDropped},
 		{"notice", "at < $1 ORDER BY at", now.Add(-noticesKept), mostDropped},

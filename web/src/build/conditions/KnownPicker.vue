@@ -45,9 +45,19 @@ const functions = computed(() =>
 /** Enter takes the first suggestion once somebody has begun to look for one. */
 const searching = ref(false)
 
+/** What is looked for, as long as somebody looks. */
+let looked: string | undefined
+
 function complete(event: AutoCompleteCompleteEvent): void {
+  looked = event.query.trim()
+  suggest(looked)
+}
+
+// What is known here may be told only after somebody has begun to look for it.
+watch(known, () => looked !== undefined && !found.value.length && suggest(looked))
+
+function suggest(query: string): void {
   const fitting = known.value.filter((k) => suits(k, props.kind, props.object))
-  const query = event.query.trim()
   searching.value = !!query && query !== expression.value
   const all = searching.value ? matching(fitting, query) : fitting
   const exactly = all.find((k) => k.path === query)
@@ -66,6 +76,7 @@ let leaving: ReturnType<typeof setTimeout> | undefined
 
 /** Pressing a suggestion takes the focus first: the typed text counts only when none is. */
 function leave(): void {
+  looked = undefined
   leaving = setTimeout(commit, 250)
 }
 

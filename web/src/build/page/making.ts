@@ -1,10 +1,10 @@
-import type { KnownSearch, ObjectDef, Page, Part } from '@/api/types'
+import type { Condition, FigureDef, KnownSearch, ObjectDef, Page, Part, Search } from '@/api/types'
 import { columns } from '@/surface/fresh'
 import { parts } from '@/surface/parts'
 import { keyFrom, type useBuild } from '../build'
 
 /** What a new page begins with: ordinary parts that can be changed afterwards. */
-export type Beginning = 'empty' | 'list' | 'add' | 'edit' | 'record'
+export type Beginning = 'empty' | 'list' | 'add' | 'edit' | 'record' | 'dashboard'
 
 type Body = Pick<Page, 'searches' | 'bands' | 'record'>
 type Build = ReturnType<typeof useBuild>
@@ -25,19 +25,33 @@ function making() {
     taken.push(made)
     return made
   }
+  /** A search, and what it finds. */
+  function search(object: ObjectDef, label: string, where: Condition, order?: Search['order']): string {
+    const found = key(label)
+    searches.push({ key: found, label, search: { object: object.key, where, order } })
+    return found
+  }
   /** A table of an object's records, with the search that feeds it. */
   function table(object: ObjectDef, label: string, field?: string): Part {
     const shown = key(label)
-    const found = key(shown + '_found')
-    const of = { field: field ?? '', op: 'is' as const, value: { expression: 'record' } }
-    const where = { all: field ? [of] : [] }
-    searches.push({ key: found, label: label + ' found', search: { object: object.key, where } })
+    const of: Condition[] = field ? [{ field, op: 'is', value: { expression: 'record' } }] : []
+    const found = search(object, label + ' found', { all: of })
     const part = parts.table.fresh({ key: () => shown, of: { path: found, object }, page: true })
     // What all of them have in common need not be read in each row.
     const wanted = columns(object, true).filter((c) => c.path !== field)
     return { ...part, label, table: { ...part.table!, select: 'none', columns: wanted } }
   }
-  return { key, table, searches }
+  return { key, table, search, searches }
+}
+
+/** The days of this month, and of the one before, as a condition on a field. */
+const inMonth = (field: string, before: number): Condition => {
+  const first = before ? `addMonths(firstOfMonth(today), -${before})` : 'firstOfMonth(today)'
+  return {
+    all: [
+      { field, op: 'between', value: { expression: first }, to: { expression: `lastOfMonth(${first})` } },
+    ],
+  }
 }
 
 const column = (...all: Part[]) => ({ parts: all })
@@ -73,6 +87,42 @@ export const beginnings: Record<Exclude<Beginning, 'empty'>, Made> = {
       list.table!.select = 'one'
       const form = parts.form.fresh({ key, of: { path: `${list.key}.selected`, object } })
       return { searches, bands: [{ columns: [column(list), column({ ...form, label: object.label })] }] }
+    },
+  },
+  dashboard: {
+    words: 'figures over them, and the latest of them',
+    label: (o) => `${o.plural} at a glance`,
+    body(object) {
+      const { key, search, searches } = making()
+      const timed =
+        object.fields.find((f) => f.type === 'date_time') ?? object.fields.find((f) => f.type === 'date')
+      const latest = timed && [{ path: timed.key, desc: true }]
+      const all = search(object, object.plural + ' found', { all: [] }, latest)
+      const figure = (label: string, figure: FigureDef): Part => ({
+        key: key(label),
+        kind: 'figure',
+        label,
+        figure,
+      })
+      const figures = [figure(object.plural, { source: all })]
+      const day = object.fields.find((f) => f.type === 'date')
+      if (day) {
+        const now = search(object, `${day.label} this month`, inMonth(day.key, 0))
+        const before = search(object, `${day.label} last month`, inMonth(day.key, 1))
+        figures.push(
+          figure(`${day.label}: this month`, { source: now, against: before, called: 'last month' }),
+        )
+      }
+      for (const f of object.fields.filter((f) => f.type === 'money').slice(0, 4 - figures.length))
+        figures.push(figure(f.label, { source: all, path: f.key, of: 'sum' }))
+      const list = parts.table.fresh({ key, of: { path: all, object }, page: true })
+      return {
+        searches,
+        bands: [
+          { columns: figures.map((f) => column(f)) },
+          { columns: [column({ ...list, table: { ...list.table!, select: 'none' } })] },
+        ],
+      }
     },
   },
   record: {
