@@ -25,6 +25,12 @@ const records = computed(() =>
   knownValues(build, here.names(''), {}).filter((k) => k.kind === 'record' && k.path.endsWith('.selected')),
 )
 
+/** What shows the records of an object comes with a search for them. */
+const fed = [
+  { kind: 'table', words: 'A table of' },
+  { kind: 'figure', words: 'A figure over' },
+] as const
+
 /** The parts that show nothing that has to be known. */
 const plain = partKinds.filter((k) => !parts[k].shows && !parts[k].screens)
 
@@ -51,26 +57,17 @@ function done(part: string): void {
     <FloatPanel ref="panel" aria-label="Add a part">
       <div class="choices">
         <Select
+          v-for="f in fed"
+          :key="f.kind"
           :model-value="''"
           :options="build.own"
           option-label="plural"
           option-value="key"
           filter
           size="small"
-          placeholder="A table of …"
-          aria-label="A table of"
-          @update:model-value="done(props.edits.addFed(band, column, 'table', $event))"
-        />
-        <Select
-          :model-value="''"
-          :options="build.own"
-          option-label="plural"
-          option-value="key"
-          filter
-          size="small"
-          placeholder="A figure over …"
-          aria-label="A figure over"
-          @update:model-value="done(props.edits.addFed(band, column, 'figure', $event))"
+          :placeholder="f.words + ' …'"
+          :aria-label="f.words"
+          @update:model-value="done(props.edits.addFed(band, column, f.kind, $event))"
         />
         <Select
           v-if="records.length"
