@@ -89,8 +89,8 @@ func checkFigure(c *compiler, p *part, at string) content {
 		return nil
 	case f.total != nil && f.against.Object() != f.of.Object():
 		c.Find(definition.Stop, at+"/against",
-			"the lists are not of the same object, so they have no such field in common", "It could not be compared.", &definition.Mend{Label: "Do not compare",
-				Patch: []definition.Op{{Op: "remove", Path: at + "/against"}}})
+			"the lists are not of the same object, so they have no such field in common", "It could not be compared.",
+			&definition.Mend{Label: "Do not compare", Patch: []definition.Op{{Op: "remove", Path: at + "/against"}}})
 		return nil
 	case def.Called == "":
 		c.Find(definition.Care, at+"/called", "it does not say what the figure is compared with",
