@@ -52,7 +52,9 @@ func (b *browser) told(role string) {
 		b.pressIn(".p-multiselect", "no role")
 		b.until(`(o => !o || o.getBoundingClientRect().x > 200)(document.querySelector('.p-multiselect-overlay'))`,
 			"the list of roles opens elsewhere")
-		b.pressIn("[role=option]", role)
+		// The list may still move to where it belongs, and a click would miss.
+		b.until(fmt.Sprintf(`(o => { o?.click(); return !!o })([...document.querySelectorAll('[role=option]')].find(o => o.innerText.trim() === %q))`, role),
+			"%s is no role", role)
 		b.keys(kb.Escape)
 		for range 10 {
 			if run(b, chromedp.Evaluate[bool](fmt.Sprintf(`document.querySelector('.settings .p-multiselect').innerText === %q`, role))) {

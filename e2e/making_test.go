@@ -90,7 +90,7 @@ func TestAListAndFormsAreMadeInOneStep(t *testing.T) {
 	}
 	make("a list, and a form that changes the one chosen", "Change contracts")
 	make("a form that adds one", "New contract")
-	make("figures over them, and the latest of them", "Contracts at a glance")
+	make("figures over them, a chart, and the latest of them", "Contracts at a glance")
 	b.see("Starts: this month")
 	make("a list of them", "Contracts")
 	b.press("+ a band below")

@@ -28,6 +28,7 @@ type anyPage struct {
 	tables   map[string]string // the object of each
 	sources  map[string]string // the list that feeds each
 	chooses  map[string]string
+	charts   map[string]bool
 	// What can be asked about: texts, numbers, records and lists of each object.
 	texts, records map[string][]string
 	lists          map[string][]string
@@ -114,17 +115,40 @@ func (p *anyPage) table(key string) {
 	}
 }
 
+// listOf is a list of an object that is known, or one that is searched for by a key.
+func (p *anyPage) listOf(object, key string) string {
+	if known := p.lists[object]; len(known) > 0 && p.r.IntN(3) > 0 {
+		return known[p.r.IntN(len(known))]
+	}
+	p.searches = append(p.searches, fmt.Sprintf(`{"key":%q,"label":%q,"search":{"object":%q,"where":%s}}`, key, key,
+		object, p.condition(object)))
+	return key
+}
+
+// chart draws a list in groups, in groups in groups or by dots; what is pressed in it is a list for others.
+func (p *anyPage) chart(key string) {
+	object := []string{"building", "lift", "service_call"}[p.r.IntN(3)]
+	by := map[string][]string{"building": {`"floors"`, `"customer"`}, "lift": {`"state"`, `"stops"`, `"building"`},
+		"service_call": {`"opened","span":"month"`, `"due","span":"week"`, `"state"`, `"priority","empty":true`}}[object]
+	split := func() string { return fmt.Sprintf(`{"path":%s}`, by[p.r.IntN(len(by))]) }
+	list := p.listOf(object, "c_"+key)
+	switch drawn := string(screen.Drawings[p.r.IntN(len(screen.Drawings))]); {
+	case drawn == "dots" && object == "lift":
+		p.part("chart", key, fmt.Sprintf(
+			`"chart":{"source":%q,"drawn":"dots","dots":{"across":"stops","up":"installed_on"}}`, list))
+	case drawn == "dots" || drawn == "shares" || p.r.IntN(2) == 0:
+		p.part("chart", key, fmt.Sprintf(`"chart":{"source":%q,"drawn":"shares","by":%s}`, list, split()))
+	default:
+		p.part("chart", key, fmt.Sprintf(`"chart":{"source":%q,"drawn":%q,"by":%s,"split":%s}`, list, drawn, split(),
+			split()))
+	}
+	p.charts[key] = true
+	p.lists[object] = append(p.lists[object], key+".matching")
+}
+
 // figure counts a list, or makes something of a field of it, beside another of the same object.
 func (p *anyPage) figure(key string) {
 	object := []string{"building", "lift", "service_call"}[p.r.IntN(3)]
-	list := func(key string) string {
-		if known := p.lists[object]; len(known) > 0 && p.r.IntN(3) > 0 {
-			return known[p.r.IntN(len(known))]
-		}
-		p.searches = append(p.searches, fmt.Sprintf(`{"key":%q,"label":%q,"search":{"object":%q,"where":%s}}`, key, key,
-			object, p.condition(object)))
-		return key
-	}
 	made := ""
 	if field, of := map[string]string{"building": "floors", "lift": "stops", "service_call": "opened"}[object],
 		[]string{"least", "greatest", "sum"}[p.r.IntN(3)]; p.r.IntN(2) == 0 &&
@@ -132,7 +156,7 @@ func (p *anyPage) figure(key string) {
 		made = fmt.Sprintf(`,"path":%q,"of":%q`, field, of)
 	}
 	p.part("figure", key, fmt.Sprintf(`"figure":{"source":%q%s,"against":%q,"called":"the others","good":"more"}`,
-		list("f_"+key), made, list("g_"+key)))
+		p.listOf(object, "f_"+key), made, p.listOf(object, "g_"+key)))
 }
 
 func (p *anyPage) text(key string) {
@@ -152,7 +176,7 @@ func (p *anyPage) text(key string) {
 
 func makePage(r *rand.Rand) *anyPage {
 	p := &anyPage{r: r, inputs: map[string]string{"w": "text", "n": "whole_number", "b": "reference"},
-		tables: map[string]string{}, sources: map[string]string{}, chooses: map[string]string{},
+		tables: map[string]string{}, sources: map[string]string{}, chooses: map[string]string{}, charts: map[string]bool{},
 		texts: map[string][]string{"text": {"w"}}, records: map[string][]string{"building": {"b"}},
 		lists: map[string][]string{}}
 	p.parts = []string{`{"key":"w","kind":"input","label":"W","input":{"type":"text"}}`,
@@ -164,11 +188,13 @@ func makePage(r *rand.Rand) *anyPage {
 		for _, object := range []string{"building", "lift", "service_call"} {
 			records = append(records, p.records[object]...)
 		}
-		switch r.IntN(6) {
+		switch r.IntN(10) {
 		case 0:
 			p.text(key)
 		case 5:
 			p.figure(key)
+		case 6:
+			p.chart(key)
 		case 1:
 			record := records[r.IntN(len(records))]
 			field := "name"
@@ -195,7 +221,7 @@ func (p *anyPage) body(key string) string {
 func (p *anyPage) does(given *screen.Given, shown map[string]screen.PartView) string {
 	var keys []string
 	for key := range shown {
-		if p.inputs[key] != "" || p.tables[key] != "" {
+		if p.inputs[key] != "" || p.tables[key] != "" || p.charts[key] {
 			keys = append(keys, key)
 		}
 	}
@@ -210,6 +236,10 @@ func (p *anyPage) does(given *screen.Given, shown map[string]screen.PartView) st
 		return key
 	case "reference":
 		given.Answers[key] = raw(map[string]any{"id": 1 + p.r.IntN(60)})
+		return key
+	}
+	if chart := shown[key].Chart; chart != nil {
+		given.Answers[key] = p.presses(chart)
 		return key
 	}
 	var rows []map[string]any
@@ -235,6 +265,19 @@ func (p *anyPage) does(given *screen.Given, shown map[string]screen.PartView) st
 		given.Looks[key] = look
 	}
 	return key
+}
+
+// presses is what is given when somebody presses something in a chart, or lets go of it.
+func (p *anyPage) presses(chart *screen.ChartPartView) json.RawMessage {
+	switch {
+	case p.r.IntN(3) == 0:
+	case chart.Dots != nil && len(chart.Dots.Rows) > 0:
+		return raw(map[string]any{"dot": chart.Dots.Rows[p.r.IntN(len(chart.Dots.Rows))].ID})
+	case chart.Charted != nil && len(chart.Charted.Groups) > 0:
+		g := chart.Charted.Groups[p.r.IntN(len(chart.Charted.Groups))]
+		return raw(map[string]any{"within": g.Key, "deeper": g.Then})
+	}
+	return raw(nil)
 }
 
 // Whatever a page is made of and whatever somebody does on it, what is asked anew after each
@@ -336,6 +379,9 @@ func (o *office) proves(key string, given screen.Given, shown map[string]screen.
 	o.Helper()
 	n := 0
 	for k, part := range shown {
+		if part.Chart != nil && part.Chart.Charted != nil {
+			n += o.provesChart(key, given, part)
+		}
 		if part.Figure == nil {
 			continue
 		}
@@ -354,6 +400,37 @@ func (o *office) proves(key string, given screen.Given, shown map[string]screen.
 		}
 	}
 	return n
+}
+
+// provesChart holds what a chart draws against the proofs of all of it: each group, and their whole.
+func (o *office) provesChart(key string, given screen.Given, part screen.PartView) int {
+	o.Helper()
+	at := tables.TableAt{Page: &tables.PageTable{Page: key, Part: part.Key, Given: given}}
+	whole := int64(0)
+	for _, g := range part.Chart.Charted.Groups {
+		whole += g.Count
+	}
+	if whole != part.Chart.Charted.Total {
+		o.Fatalf("%s draws %d records of %d", part.Key, whole, part.Chart.Charted.Total)
+	}
+	some := part.Chart.Charted.Groups
+	for _, g := range some[:min(len(some), 3)] {
+		look := part.Chart.Look
+		look.Within = raw(g.Key)
+		for _, then := range g.Then {
+			look.Deeper = append(look.Deeper, raw(then))
+		}
+		proof, err := o.tables().Proof(o.Context(), o.place, at, look, false)
+		if err != nil || proof.Shown != g.Count {
+			o.Fatalf("%s: %s, %s has %d records, its proof %d, %v", part.Key, raw(g.Key), raw(g.Then), g.Count,
+				proof.Shown, err)
+		}
+		same := func(k any) bool { return string(raw(k)) == string(raw(g.Key)) }
+		if !slices.ContainsFunc(part.Chart.Charted.Keys, same) {
+			o.Fatalf("%s: %s has no place", part.Key, raw(g.Key))
+		}
+	}
+	return min(len(some), 3)
 }
 
 // asked is what the page shows, by part.

@@ -119,21 +119,29 @@ func (w *world) lookAround(t *testing.T, d apps.Records) lookedAt {
 	}
 	byKey := map[string][]*value.Record{}
 	for _, rec := range want {
-		key := w.key(t, object, *look.Group, rec)
+		var keys []string
+		for g := look.Group; g != nil; g = g.Then {
+			keys = append(keys, w.key(t, object, *g, rec))
+		}
+		key := strings.Join(keys, "|")
 		byKey[key] = append(byKey[key], rec)
 	}
 	if len(groups.Groups) != len(byKey) {
 		t.Fatalf("%s: %d groups, want %v", shown, len(groups.Groups), slices.Sorted(maps.Keys(byKey)))
 	}
 	for _, g := range groups.Groups {
+		within := look
+		within.Within = json.RawMessage(wire(g.Key))
 		key := wire(g.Key)
+		for _, then := range g.Then {
+			within.Deeper = append(within.Deeper, json.RawMessage(wire(then)))
+			key += "|" + wire(then)
+		}
 		members := byKey[key]
 		if int(g.Count) != len(members) || wire(g.Totals) != w.totals(t, look, object, members) {
 			t.Fatalf("%s\ngroup %s\nin Go  %d %s\nin SQL %d %s", shown, key, len(members),
 				w.totals(t, look, object, members), g.Count, wire(g.Totals))
 		}
-		within := look
-		within.Within = json.RawMessage(key)
 		rows, err := l.Rows(t.Context(), d, travelled(t, within))
 		if err != nil || int(rows.Total) != len(members) {
 			t.Fatalf("%s\nwithin %s: %d rows, want %d, %v", shown, key, rows.Total, len(members), err)
@@ -141,11 +149,17 @@ func (w *world) lookAround(t *testing.T, d apps.Records) lookedAt {
 	}
 	if len(groups.Groups) > 0 { // a group that is hidden takes its records with it
 		g := groups.Groups[w.r.IntN(len(groups.Groups))]
+		all, gone := int64(0), 0
+		for _, other := range groups.Groups {
+			if wire(other.Key) == wire(g.Key) {
+				all, gone = all+other.Count, gone+1
+			}
+		}
 		hiding := look
 		hiding.Group = &table.LookGroup{Path: look.Group.Path, Span: look.Group.Span,
-			Hidden: []json.RawMessage{json.RawMessage(wire(g.Key))}}
+			Then: look.Group.Then, Hidden: []json.RawMessage{json.RawMessage(wire(g.Key))}}
 		if rest, err := l.Groups(t.Context(), d, travelled(t, hiding)); err != nil ||
-			rest.Total != int64(len(want))-g.Count || len(rest.Groups) != len(groups.Groups)-1 {
+			rest.Total != int64(len(want))-all || len(rest.Groups) != len(groups.Groups)-gone {
 			t.Fatalf("%s\nwithout %s: %d rows in %d groups, %v", shown, wire(g.Key), rest.Total, len(rest.Groups), err)
 		}
 	}
@@ -296,11 +310,14 @@ func (w *world) look(t *testing.T, object string) table.Look {
 			out.Totals = append(out.Totals, table.LookTotal{Path: p.String(), Of: of})
 		}
 	}
-	if p, ok := w.anyPath(t, object, func(f *model.Field) bool { return f.Type != model.LongText }); ok &&
-		w.r.IntN(4) > 0 {
-		out.Group = &table.LookGroup{Path: p.String(), Desc: w.r.IntN(2) == 0}
+	for into, levels := &out.Group, 0; levels < 3 && w.r.IntN(4) > 0; into, levels = &(*into).Then, levels+1 {
+		p, ok := w.anyPath(t, object, func(f *model.Field) bool { return f.Type != model.LongText })
+		if !ok {
+			break
+		}
+		*into = &table.LookGroup{Path: p.String(), Desc: w.r.IntN(2) == 0}
 		if k := p.Last().Kind(); k == value.KindDate || k == value.KindInstant {
-			out.Group.Span = []query.Span{query.EachValue, query.Month, query.Year}[w.r.IntN(3)]
+			(*into).Span = query.Spans[w.r.IntN(len(query.Spans))]
 		}
 	}
 	return out

@@ -4,6 +4,7 @@ import (
 	"maps"
 	"slices"
 	"testing"
+	"time"
 
 	"github.com/shopspring/decimal"
 
@@ -36,10 +37,20 @@ func (w *world) key(t *testing.T, object string, g table.LookGroup, rec *value.R
 		v = value.DateOf(day.UTC())
 	}
 	if day, ok := v.(value.Date); ok && g.Span != query.EachValue {
-		if day.Day = 1; g.Span == query.Year {
-			day.Month = 1
+		t := time.Date(day.Year, day.Month, day.Day, 0, 0, 0, 0, time.UTC)
+		switch g.Span {
+		case query.Week:
+			for t.Weekday() != time.Monday {
+				t = t.AddDate(0, 0, -1)
+			}
+		case query.Month, query.Quarter, query.Year:
+			t = t.AddDate(0, 0, 1-t.Day())
+			for g.Span == query.Year && t.Month() != time.January ||
+				g.Span == query.Quarter && !slices.Contains([]time.Month{1, 4, 7, 10}, t.Month()) {
+				t = t.AddDate(0, -1, 0)
+			}
 		}
-		v = day
+		v = value.DateOf(t)
 	}
 	return wire(value.Wire(v))
 }

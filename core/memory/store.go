@@ -138,7 +138,7 @@ func (s *Store) Count(_ context.Context, q query.Query) (int64, error) {
 }
 
 // Groups are the pieces that were put down.
-func (s *Store) Groups(_ context.Context, q query.Query, _ *query.Grouping, _ []query.Total) ([]query.Piece, error) {
+func (s *Store) Groups(_ context.Context, q query.Query, _ []query.Grouping, _ []query.Total) ([]query.Piece, error) {
 	s.asked(q)
 	return s.Pieces, nil
 }

@@ -157,11 +157,12 @@ func known(c *definition.Check, base expr.Scope, def *Page) []expr.Name {
 	}
 	type placed struct {
 		*screen.Part
-		at string
+		at, source string
 	}
-	var tables []placed
+	var fedBy []placed
 	for part, at := range screen.Parts(def.Bands) {
 		_, known := base.Find(part.Key)
+		source, fed := part.Fed()
 		switch {
 		case taken[part.Key] || known:
 			c.Find(definition.Stop, at+"/key", fmt.Sprintf("the key %q is taken", part.Key),
@@ -171,28 +172,28 @@ func known(c *definition.Check, base expr.Scope, def *Page) []expr.Name {
 		case part.Kind == screen.EntriesPart:
 			c.Find(definition.Stop, at+"/kind", "rows are typed in on a screen of a walkthrough alone",
 				"What is typed would go nowhere.", nil)
-		case part.Kind == screen.TablePart && part.Table != nil:
-			if len(part.Table.Ask) > 0 {
+		case fed:
+			if part.Table != nil && len(part.Table.Ask) > 0 {
 				c.Find(definition.Stop, at+"/table/ask", "only a table on a screen of a walkthrough asks in its rows",
 					"What is given would go nowhere.", &definition.Mend{Label: "Do not ask",
 						Patch: []definition.Op{{Op: "remove", Path: at + "/table/ask"}}})
 			}
-			tables = append(tables, placed{part, at})
+			fedBy = append(fedBy, placed{part, at, source})
 		}
 	}
 	for progress := true; progress; {
 		progress = false
-		for _, part := range tables {
+		for _, part := range fedBy {
 			if taken[part.Key] {
 				continue
 			}
-			source, err := expr.CompileAs(scope, part.Table.Source, expr.Type{Kind: value.KindList})
+			source, err := expr.CompileAs(scope, part.source, expr.Type{Kind: value.KindList})
 			if err != nil {
 				continue
 			}
 			progress = true
 			know(expr.Name{Key: part.Key, Label: part.Label,
-				Type: expr.Type{Kind: value.KindScreen, Answers: screen.TableGives(part.Table, source.Type.Object)}},
+				Type: expr.Type{Kind: value.KindScreen, Answers: part.GivesOf(source.Type.Object)}},
 				part.at)
 		}
 	}

@@ -24,7 +24,7 @@ func (p *Program) Show(ctx context.Context, r records.Reader, g screen.Given, ch
 	if err != nil {
 		return nil, err
 	}
-	some := screen.Some{Waiting: p.waiting(g), Refused: refused}
+	some := screen.Some{Waiting: p.waiting(g), Refused: refused, Used: p.used}
 	if len(changed) > 0 {
 		some.Anew = p.affected(changed)
 	}
@@ -123,7 +123,8 @@ func (p *Program) values(ctx context.Context, r records.Reader, g screen.Given) 
 func (p *Program) Looked() []string {
 	out := []string{}
 	for part := range screen.Parts(p.Def.Bands) {
-		if slices.ContainsFunc([]string{screen.Matching, screen.Edited, screen.Words, screen.Ordered},
+		if part.Kind == screen.TablePart && slices.ContainsFunc(
+			[]string{screen.Matching, screen.Edited, screen.Words, screen.Ordered},
 			func(v string) bool { return p.used.Takes(part.Key, v) }) {
 			out = append(out, part.Key)
 		}

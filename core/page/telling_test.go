@@ -173,7 +173,7 @@ func TestGroupsOfAChoice(t *testing.T) {
 		`{"path":"serial","empty":true}`:                  "people 3",
 	} {
 		r := housesOf(t, m)
-		r.Pieces = []query.Piece{{Key: value.Text("people"), Count: 3}}
+		r.Pieces = []query.Piece{{Keys: []value.Value{value.Text("people")}, Count: 3}}
 		var look table.Look
 		if err := json.Unmarshal([]byte(`{"group":`+group+`}`), &look); err != nil {
 			t.Fatal(err)

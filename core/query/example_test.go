@@ -18,17 +18,17 @@ func ExampleMerge() {
 		return []query.Part{{Currency: currency, Value: m}}
 	}
 	groups, all, _, err := query.Merge([]query.Piece{
-		{Key: value.Text("lift"), Count: 2, Parts: euro(30, "EUR")},
-		{Key: value.Text("lift"), Count: 1, Parts: euro(5, "USD")},
-		{Key: value.Text("stairs"), Count: 4, Parts: euro(12, "EUR")},
-	}, &query.Grouping{}, []query.Total{{Path: price, Of: query.Sum}}, nil)
+		{Keys: []value.Value{value.Text("lift")}, Count: 2, Parts: euro(30, "EUR")},
+		{Keys: []value.Value{value.Text("lift")}, Count: 1, Parts: euro(5, "USD")},
+		{Keys: []value.Value{value.Text("stairs")}, Count: 4, Parts: euro(12, "EUR")},
+	}, []query.Grouping{{}}, []query.Total{{Path: price, Of: query.Sum}}, nil)
 	for _, g := range append(groups, all) {
-		fmt.Println(value.Display(g.Key), g.Count, g.Totals[0])
+		fmt.Println(len(g.Keys), g.Count, g.Totals[0])
 	}
 	fmt.Println(err)
 	// Output:
-	// lift 3 [{30 EUR} {5 USD}]
-	// stairs 4 [{12 EUR}]
-	//  7 [{42 EUR} {5 USD}]
+	// 1 3 [{30 EUR} {5 USD}]
+	// 1 4 [{12 EUR}]
+	// 0 7 [{42 EUR} {5 USD}]
 	// <nil>
 }

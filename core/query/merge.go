@@ -9,10 +9,10 @@ import (
 	"plainpath/core/value"
 )
 
-// Group is the records that have a value in common.
+// Group is the records that have values in common.
 type Group struct {
-	// Key is the value, a date for the first day of a month or year, nil for none.
-	Key   value.Value
+	// Keys are the values, one for each grouping: a date for the first day of a month or year, nil for none.
+	Keys  []value.Value
 	Count int64
 	// Totals are in the order they were asked for.
 	Totals []Figure
@@ -20,7 +20,7 @@ type Group struct {
 
 // Piece is a part of a group: those of its records whose amounts are of the same currencies.
 type Piece struct {
-	Key   value.Value
+	Keys  []value.Value
 	Count int64
 	// Parts are those of each total.
 	Parts []Part
@@ -40,17 +40,17 @@ type Part struct {
 // Merge puts the pieces of groups together, which come one after another, and all of them to the
 // whole. More says that there are more groups than were read, so that the whole is not known. The
 // rates are for totals that are converted.
-func Merge(pieces []Piece, g *Grouping, totals []Total,
+func Merge(pieces []Piece, by []Grouping, totals []Total,
 	rates Converter) (groups []Group, all Group, more bool, err error) {
-	if g != nil && len(pieces) > MostGroups {
+	if len(by) > 0 && len(pieces) > MostGroups {
 		pieces, more = pieces[:MostGroups], true
 	}
 	var merging []*merger
 	whole := newMerger(totals)
 	for _, p := range pieces {
 		last := len(groups) - 1
-		if last < 0 || !value.Same(groups[last].Key, p.Key) {
-			groups = append(groups, Group{Key: p.Key})
+		if last < 0 || !slices.EqualFunc(groups[last].Keys, p.Keys, value.Same) {
+			groups = append(groups, Group{Keys: p.Keys})
 			merging = append(merging, newMerger(totals))
 			last++
 		}

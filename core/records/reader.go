@@ -32,8 +32,8 @@ type Reader interface {
 	Select(ctx context.Context, q query.Query) (Page, error)
 	// Count counts the records of a query, order and limit aside. One that waits has none.
 	Count(ctx context.Context, q query.Query) (int64, error)
-	// Groups counts the records of a query and makes totals, by group, or over all without one.
-	Groups(ctx context.Context, q query.Query, g *query.Grouping, totals []query.Total) ([]query.Piece, error)
+	// Groups counts the records of a query and makes totals, by groups in groups, or over all without one.
+	Groups(ctx context.Context, q query.Query, by []query.Grouping, totals []query.Total) ([]query.Piece, error)
 	// Steps counts all records of an object, and how many are left after each condition in turn.
 	Steps(ctx context.Context, object string, steps []query.Step) ([]int64, error)
 	// Holding is what is so of a record, false where there is no such record.

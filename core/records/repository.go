@@ -107,10 +107,10 @@ func (d *Repository) Count(ctx context.Context, q query.Query) (int64, error) {
 	return d.unit.Count(ctx, d, q)
 }
 
-// Groups counts the records of a query and makes totals, by group, or over all without one.
-func (d *Repository) Groups(ctx context.Context, q query.Query, g *query.Grouping,
+// Groups counts the records of a query and makes totals, by groups in groups, or over all without one.
+func (d *Repository) Groups(ctx context.Context, q query.Query, by []query.Grouping,
 	totals []query.Total) ([]query.Piece, error) {
-	return d.unit.Groups(ctx, d, q, g, totals)
+	return d.unit.Groups(ctx, d, q, by, totals)
 }
 
 // Steps counts all records of an object, and how many are left after each condition in turn.

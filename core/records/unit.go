@@ -13,7 +13,8 @@ import (
 type Asked interface {
 	Select(ctx context.Context, s Sight, q query.Query) (Page, error)
 	Count(ctx context.Context, s Sight, q query.Query) (int64, error)
-	Groups(ctx context.Context, s Sight, q query.Query, g *query.Grouping, totals []query.Total) ([]query.Piece, error)
+	Groups(ctx context.Context, s Sight, q query.Query, by []query.Grouping,
+		totals []query.Total) ([]query.Piece, error)
 	Steps(ctx context.Context, s Sight, object string, steps []query.Step) ([]int64, error)
 	Holding(ctx context.Context, s Sight, h query.Holding) (query.Held, bool, error)
 	Written(s Sight, q query.Query) (string, error)

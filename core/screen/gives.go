@@ -24,8 +24,8 @@ const (
 	Ordered  = "order"
 )
 
-// TableGives is what a table of an object gives out on a page.
-func TableGives(t *table.Table, object string) []expr.Name {
+// tableGives is what a table of an object gives out on a page.
+func tableGives(t *table.Table, object string) []expr.Name {
 	list := expr.Type{Kind: value.KindList, Object: object}
 	var out []expr.Name
 	switch t.Select {
@@ -42,6 +42,27 @@ func TableGives(t *table.Table, object string) []expr.Name {
 	text := expr.Type{Kind: value.KindText, Empty: true}
 	return append(out, expr.Name{Key: Words, Label: "what is searched for", Type: text},
 		expr.Name{Key: Ordered, Label: "how it is ordered", Type: text})
+}
+
+// Fed is the list that a part shows which gives something out on a page by how it is looked at, as an expression; false
+// for other parts.
+func (p *Part) Fed() (source string, ok bool) {
+	switch {
+	case p.Kind == TablePart && p.Table != nil:
+		return p.Table.Source, true
+	case p.Kind == ChartPart && p.Chart != nil:
+		return p.Chart.Source, true
+	}
+	return "", false
+}
+
+// GivesOf is what a part that is fed by records of an object gives out on a page.
+func (p *Part) GivesOf(object string) []expr.Name {
+	if p.Kind == TablePart {
+		return tableGives(p.Table, object)
+	}
+	return []expr.Name{{Key: Matching, Label: "the records of what is pressed, or all",
+		Type: expr.Type{Kind: value.KindList, Object: object}}}
 }
 
 // Used are the known values that something takes, as the paths that its expressions name.

@@ -41,6 +41,7 @@ const (
 	FormPart    PartKind = "form"
 	HistoryPart PartKind = "history"
 	FigurePart  PartKind = "figure"
+	ChartPart   PartKind = "chart"
 	MenuPart    PartKind = "menu"
 )
 
@@ -63,6 +64,7 @@ type Part struct {
 	Form        *Form        `json:"form,omitempty"`
 	History     *History     `json:"history,omitempty"`
 	Figure      *Figure      `json:"figure,omitempty"`
+	Chart       *Chart       `json:"chart,omitempty"`
 	Menu        *Menu        `json:"menu,omitempty"`
 }
 
@@ -87,6 +89,7 @@ type PartView struct {
 	Form    *FormPartView    `json:"form,omitempty"`
 	History *HistoryPartView `json:"history,omitempty"`
 	Figure  *FigurePartView  `json:"figure,omitempty"`
+	Chart   *ChartPartView   `json:"chart,omitempty"`
 	Menu    *Menu            `json:"menu,omitempty"`
 	// Waiting is what the part waits for; it shows nothing yet.
 	Waiting *Waiting `json:"waiting,omitempty"`
@@ -109,7 +112,7 @@ type partKind struct {
 
 // partKinds are the kinds of parts there are, in the order a builder is offered them.
 var partKinds = []partKind{inputKind, entriesKind, tableKind, formKind, detailsKind, linesKind, historyKind,
-	figureKind, textKind, buttonKind, menuKind}
+	figureKind, chartKind, textKind, buttonKind, menuKind}
 
 // PartKinds are the kinds of parts there are.
 func PartKinds() []PartKind {
@@ -139,6 +142,11 @@ type giver interface {
 	content
 	// take makes a value of what was given for the part on a screen, or says what is wrong with it.
 	take(ctx context.Context, r records.Reader, values expr.Values, t taking) (value.Value, string, error)
+	knower
+}
+
+// knower is a part of which something is known on a page.
+type knower interface {
 	// know makes known what the part gives out on a page, as far as it is used.
 	know(ctx context.Context, r records.Reader, values expr.Values, g Given, used Used) error
 }

@@ -70,7 +70,7 @@ type figure struct {
 func checkFigure(c *compiler, p *part, at string) content {
 	def := p.Figure
 	f := &figure{Figure: def}
-	if f.of = c.counted(def.Source, at+"/source", "the figure is of nothing"); f.of == nil {
+	if f.of = c.counted(def.Source, at+"/source", "the figure is of nothing", noFigure); f.of == nil {
 		return nil
 	}
 	if !f.makes(c, at) {
@@ -83,7 +83,7 @@ func checkFigure(c *compiler, p *part, at string) content {
 	if def.Against == "" {
 		return f
 	}
-	f.against = c.counted(def.Against, at+"/against", "it is compared with nothing")
+	f.against = c.counted(def.Against, at+"/against", "it is compared with nothing", noFigure)
 	switch {
 	case f.against == nil:
 		return nil
@@ -99,9 +99,10 @@ func checkFigure(c *compiler, p *part, at string) content {
 	return f
 }
 
-// counted is a list that a figure is made of, as a table without columns.
-func (c *compiler) counted(source, at, lacking string) *table.Program {
-	const consequence = "There would be no figure."
+const noFigure = "There would be no figure."
+
+// counted is a list that a part is made of, as a table without columns.
+func (c *compiler) counted(source, at, lacking, consequence string) *table.Program {
 	if source == "" {
 		c.Find(definition.Stop, at, lacking, consequence, nil)
 		return nil
@@ -117,7 +118,7 @@ func (c *compiler) counted(source, at, lacking string) *table.Program {
 
 // makes checks what is made of which field.
 func (f *figure) makes(c *compiler, at string) bool {
-	const consequence = "There would be no figure."
+	const consequence = noFigure
 	if f.Path == "" {
 		if f.Of != "" {
 			c.Find(definition.Stop, at+"/path", "it does not say of which field", consequence,

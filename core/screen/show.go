@@ -56,6 +56,8 @@ type Some struct {
 	Waiting map[string]Waiting
 	// Refused are those that take something of a search which cannot be made.
 	Refused Refusals
+	// Used is what is taken of the parts.
+	Used Used
 }
 
 // Refusals are searches that could not be made with what is known, and what takes something of them, by key, each with
@@ -104,6 +106,9 @@ func (s *Surface) ShowOf(ctx context.Context, r records.Reader, values expr.Valu
 					if view, err = p.show(ctx, r, values, g); err != nil {
 						return nil, fmt.Errorf("showing %q: %w", def.Label, err)
 					}
+					if view.Chart != nil {
+						view.Chart.Gives = some.Used.Takes(def.Key, Matching)
+					}
 				}
 				out[i].Columns[j].Parts = append(out[i].Columns[j].Parts, view)
 			}
@@ -131,8 +136,11 @@ func (p *part) show(ctx context.Context, r records.Reader, values expr.Values, g
 // Looked makes known what is known of tables from how they are looked at alone.
 func (s *Surface) Looked(r records.Reader, values expr.Values, g Given) {
 	for key, p := range s.parts {
-		if t, ok := p.content.(*tabled); ok {
-			values[key] = t.lookedAt(r, g.Looks[key])
+		switch x := p.content.(type) {
+		case *tabled:
+			values[key] = x.lookedAt(r, g.Looks[key])
+		case *chart:
+			values[key] = &value.Record{Fields: map[string]value.Value{}}
 		}
 	}
 }
@@ -145,8 +153,8 @@ func (s *Surface) Know(ctx context.Context, r records.Reader, values expr.Values
 	if p == nil {
 		return nil
 	}
-	if gives, ok := p.content.(giver); ok {
-		return gives.know(ctx, r, values, g, used)
+	if k, ok := p.content.(knower); ok {
+		return k.know(ctx, r, values, g, used)
 	}
 	return nil
 }

@@ -1,6 +1,8 @@
 package table
 
 import (
+	"encoding/json"
+	"slices"
 	"strings"
 	"unicode/utf8"
 
@@ -19,6 +21,7 @@ const (
 	mostColumns    = 100
 	mostTotals     = 30
 	mostHidden     = 1000
+	mostLevels     = 3
 	mostPlace      = 20_000
 )
 
@@ -43,10 +46,18 @@ func (look Look) bounded() error {
 				b.most)
 		}
 	}
+	levels := 0
+	for g := look.Group; g != nil; g = g.Then {
+		if levels++; levels > mostLevels {
+			return wrongLook("There can be groups in groups %d deep.", mostLevels)
+		}
+		if len(g.Hidden) > mostHidden {
+			return wrongLook("At most %d groups can be hidden.", mostHidden)
+		}
+	}
 	switch {
-	case look.Group != nil && len(look.Group.Hidden) > mostHidden:
-		return wrongLook("At most %d groups can be hidden.", mostHidden)
-	case look.Size < 0 || len(look.After) > mostPlace || len(look.Within) > mostPlace:
+	case slices.ContainsFunc(look.Deeper, func(raw json.RawMessage) bool { return len(raw) > mostPlace }),
+		len(look.Deeper) > mostLevels, look.Size < 0 || len(look.After) > mostPlace || len(look.Within) > mostPlace:
 		return wrongLook("The place in the list cannot be read. Begin at the first page again.")
 	}
 	return nil

@@ -69,6 +69,6 @@ func (l *Listing) Fit(r records.Reader, look Look) (Look, []string) {
 	if look.Group != nil && !holds(Look{Group: look.Group}) {
 		look.Group = nil
 	}
-	look.After, look.Within = "", nil
+	look.After, look.Within, look.Deeper = "", nil, nil
 	return look, problems
 }

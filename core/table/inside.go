@@ -23,8 +23,8 @@ type Inside struct {
 	Shows InsideKind `json:"shows,omitempty"`
 	// Table says how they are shown, as a table or, with its columns, on cards; its source
 	// is the row.
-	Table Table  `json:"table"`
-	Chart *Chart `json:"chart,omitempty"`
+	Table Table `json:"table"`
+	Chart *Bars `json:"chart,omitempty"`
 }
 
 // InsideKind says what the records that a row opens to are shown as.
@@ -37,9 +37,9 @@ const (
 	AsChart InsideKind = "chart"
 )
 
-// Chart has a bar for each group of the records: how many there are, or a total of them.
-type Chart struct {
-	By    LookGroup  `json:"by"`
+// Bars are one for each group of records: how many there are, or a total of them.
+type Bars struct {
+	By    LookGroup  `json:"by,omitzero"`
 	Total *LookTotal `json:"total,omitempty"`
 }
 
@@ -93,7 +93,7 @@ func (c *compiler) inside(p *Program, def *Inside, at string, depth int) {
 	}
 }
 
-func (c *compiler) chart(o *model.Object, def *Chart, at string) {
+func (c *compiler) chart(o *model.Object, def *Bars, at string) {
 	if def == nil {
 		c.Find(definition.Stop, at, "the chart is made of nothing", "Rows would open to nothing.", nil)
 		return
@@ -140,7 +140,7 @@ func (l *Listing) Into(ctx context.Context, r records.Reader, key int64) (*Listi
 type InsideView struct {
 	Label string     `json:"label"`
 	Shows InsideKind `json:"shows"`
-	Chart *Chart     `json:"chart,omitempty"`
+	Chart *Bars      `json:"chart,omitempty"`
 	Table *View      `json:"table"`
 }
 

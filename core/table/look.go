@@ -29,7 +29,9 @@ type Look struct {
 	// Within narrows the list to one group: the key of the group as it was given, null for
 	// the records without one.
 	Within json.RawMessage `json:"within,omitempty"`
-	Totals []LookTotal     `json:"totals,omitempty"`
+	// Deeper narrows it further, to groups in that group.
+	Deeper []json.RawMessage `json:"deeper,omitempty"`
+	Totals []LookTotal       `json:"totals,omitempty"`
 	// RatesOn is the day whose rates amounts are converted by, today when it is empty.
 	RatesOn string `json:"rates_on,omitempty"`
 	After   string `json:"after,omitempty"`
@@ -54,6 +56,8 @@ type LookGroup struct {
 	Fixed bool `json:"fixed,omitempty"`
 	// Hidden are the keys of groups whose records are left out.
 	Hidden []json.RawMessage `json:"hidden,omitempty"`
+	// Then puts the records of each group together again.
+	Then *LookGroup `json:"then,omitempty"`
 }
 
 // LookTotal asks for a total of a field.
@@ -152,7 +156,7 @@ func wrongLook(format string, args ...any) error {
 type looked struct {
 	query    query.Query
 	headings Headings
-	grouping *query.Grouping
+	by       []query.Grouping
 	totals   []query.Total
 	rates    *rates
 }
@@ -211,13 +215,11 @@ func (l *Listing) look(r records.Reader, look Look) (looked, error) {
 		}
 		out.totals = append(out.totals, total)
 	}
-	if look.Group != nil {
-		within, err := out.group(r, l, m, look)
-		if err != nil {
-			return out, err
-		}
-		filter = append(filter, within...)
+	within, err := out.group(r, l, m, look)
+	if err != nil {
+		return out, err
 	}
+	filter = append(filter, within...)
 	if l.query.Filter != nil { // it shows what somebody looks at in another table
 		filter = append(predicate.All{l.query.Filter}, filter...)
 	}
@@ -275,33 +277,44 @@ func (l *Listing) filter(r records.Reader, look Look) (predicate.All, error) {
 	return out, nil
 }
 
-// group works out the grouping, and the conditions that it puts on the records.
+// group works out the groupings, and the conditions that they put on the records.
 func (out *looked) group(r records.Reader, l *Listing, m *model.Model, look Look) ([]predicate.Predicate, error) {
-	path, err := l.path(m, look.Group.Path)
-	if err != nil {
-		return nil, err
-	}
-	g := query.Grouping{Path: path, Span: look.Group.Span, Desc: look.Group.Desc, Zone: r.Zone()}
-	if err := query.CheckGrouping(g); err != nil {
-		return nil, err
-	}
-	out.grouping = &g
 	var conditions []predicate.Predicate
-	for _, raw := range look.Group.Hidden {
-		key, err := groupKey(g, raw)
+	within := look.within()
+	for lg := look.Group; lg != nil; lg = lg.Then {
+		path, err := l.path(m, lg.Path)
 		if err != nil {
 			return nil, err
 		}
-		conditions = append(conditions, predicate.Not{Of: g.Within(key)})
-	}
-	if len(look.Within) > 0 {
-		key, err := groupKey(g, look.Within)
-		if err != nil {
+		g := query.Grouping{Path: path, Span: lg.Span, Desc: lg.Desc, Zone: r.Zone()}
+		if err := query.CheckGrouping(g); err != nil {
 			return nil, err
 		}
-		conditions = append(conditions, g.Within(key))
+		for _, raw := range lg.Hidden {
+			key, err := groupKey(g, raw)
+			if err != nil {
+				return nil, err
+			}
+			conditions = append(conditions, predicate.Not{Of: g.Within(key)})
+		}
+		if level := len(out.by); level < len(within) {
+			key, err := groupKey(g, within[level])
+			if err != nil {
+				return nil, err
+			}
+			conditions = append(conditions, g.Within(key))
+		}
+		out.by = append(out.by, g)
 	}
 	return conditions, nil
+}
+
+// within are the keys of the groups that the list is narrowed to, each in the one before.
+func (look Look) within() []json.RawMessage {
+	if len(look.Within) == 0 {
+		return nil
+	}
+	return append([]json.RawMessage{look.Within}, look.Deeper...)
 }
 
 func groupKey(g query.Grouping, raw json.RawMessage) (value.Value, error) {

@@ -2,6 +2,7 @@ package table
 
 import (
 	"context"
+	"slices"
 
 	"plainpath/core/query"
 	"plainpath/core/records"
@@ -18,8 +19,8 @@ func (l *Listing) Out(r records.Reader, look Look, chosen *Chosen) ([]string, qu
 	if err := l.only(r, &v.query, chosen); err != nil {
 		return nil, query.Query{}, err
 	}
-	if v.grouping != nil { // groups stay together
-		v.query.Order = append([]query.Order{{Path: v.grouping.Path, Desc: v.grouping.Desc}}, v.query.Order...)
+	for _, g := range slices.Backward(v.by) { // groups stay together
+		v.query.Order = append([]query.Order{{Path: g.Path, Desc: g.Desc}}, v.query.Order...)
 	}
 	var headings []string
 	for _, c := range v.headings {

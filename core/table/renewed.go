@@ -38,23 +38,30 @@ func (l *Listing) Renewed(m *model.Model, a Arrangement) Arrangement {
 		}
 		look.Filter[i] = c
 	}
-	if look.Group != nil {
-		g := *look.Group
-		g.Path = today(g.Path)
-		if f := l.choiceAt(m, g.Path); f != nil {
-			g.Hidden = slices.Clone(g.Hidden)
-			for i := range g.Hidden {
-				g.Hidden[i] = todaysChoice(f, g.Hidden[i])
-			}
-		}
-		look.Group = &g
-	}
+	look.Group = l.groupToday(m, look.Group)
 	widths := make(map[string]int, len(a.Widths))
 	for path, w := range a.Widths {
 		widths[today(path)] = w
 	}
 	a.Widths = widths
 	return a
+}
+
+// groupToday is a grouping with the keys of today, and what is grouped in it.
+func (l *Listing) groupToday(m *model.Model, was *LookGroup) *LookGroup {
+	if was == nil {
+		return nil
+	}
+	g := *was
+	g.Path = m.Today(l.query.Object, g.Path)
+	if f := l.choiceAt(m, g.Path); f != nil {
+		g.Hidden = slices.Clone(g.Hidden)
+		for i := range g.Hidden {
+			g.Hidden[i] = todaysChoice(f, g.Hidden[i])
+		}
+	}
+	g.Then = l.groupToday(m, g.Then)
+	return &g
 }
 
 // choiceAt is the field at the end of a path when it has choices.

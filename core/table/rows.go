@@ -67,7 +67,9 @@ type GroupsView struct {
 type GroupView struct {
 	// Key is the value its records have in common, the first day for a month or a year,
 	// null for records without one.
-	Key    any          `json:"key"`
+	Key any `json:"key"`
+	// Then are the values they have in common besides, where there are groups in groups.
+	Then   []any        `json:"then,omitempty"`
 	Count  int64        `json:"count"`
 	Totals []FigureView `json:"totals"`
 }
@@ -186,47 +188,58 @@ func row(rec *value.Record, columns []model.Path) RowView {
 // Groups counts the list by groups and makes the totals of each and over all. Without a
 // grouping there are the totals alone.
 func (l *Listing) Groups(ctx context.Context, r records.Reader, look Look) (GroupsView, error) {
-	out := GroupsView{Groups: []GroupView{}}
+	var out GroupsView
+	_, _, err := l.grouped(ctx, r, look, &out)
+	return out, err
+}
+
+// grouped writes the groups down, and gives them as they were found.
+func (l *Listing) grouped(ctx context.Context, r records.Reader, look Look,
+	out *GroupsView) (v looked, found []query.Group, err error) {
+	out.Groups = []GroupView{}
 	look.After = ""
-	v, err := l.look(r, look)
-	if err != nil {
-		return out, err
+	if v, err = l.look(r, look); err != nil {
+		return v, nil, err
 	}
-	found, all, more, err := groups(ctx, r, v, v.grouping)
+	found, all, more, err := groups(ctx, r, v, v.by)
 	if err != nil {
-		return out, err
+		return v, nil, err
 	}
 	if more { // the groups that were read are not the whole
 		if _, all, _, err = groups(ctx, r, v, nil); err != nil {
-			return out, err
+			return v, nil, err
 		}
 	}
 	out.Total, out.Totals = all.Count, figures(v.totals, all)
 	if v.rates != nil {
 		out.RatesOn, out.Rates = value.Wire(v.rates.on), v.rates.views()
 	}
-	if v.grouping == nil {
-		return out, nil
+	if len(v.by) == 0 {
+		return v, nil, nil
 	}
-	if out.More = more; look.Group.Empty && !more {
-		found = withEmpty(found, v.grouping, len(v.totals), look.Group.Hidden)
+	if out.More = more; look.Group.Empty && !more && len(v.by) == 1 {
+		found = withEmpty(found, v.by[0], len(v.totals), look.Group.Hidden)
 	}
 	for _, g := range found {
-		out.Groups = append(out.Groups, GroupView{Key: value.Wire(g.Key), Count: g.Count, Totals: figures(v.totals, g)})
+		view := GroupView{Key: value.Wire(g.Keys[0]), Count: g.Count, Totals: figures(v.totals, g)}
+		for _, key := range g.Keys[1:] {
+			view.Then = append(view.Then, value.Wire(key))
+		}
+		out.Groups = append(out.Groups, view)
 	}
-	return out, nil
+	return v, found, nil
 }
 
 func groups(ctx context.Context, r records.Reader, v looked,
-	g *query.Grouping) ([]query.Group, query.Group, bool, error) {
+	by []query.Grouping) ([]query.Group, query.Group, bool, error) {
 	if err := v.rates.reading(ctx, r); err != nil {
 		return nil, query.Group{}, false, err
 	}
-	pieces, err := r.Groups(ctx, v.query, g, v.totals)
+	pieces, err := r.Groups(ctx, v.query, by, v.totals)
 	if err != nil {
 		return nil, query.Group{}, false, fmt.Errorf("making totals: %w", err)
 	}
-	return query.Merge(pieces, g, v.totals, v.rates)
+	return query.Merge(pieces, by, v.totals, v.rates)
 }
 
 func figures(totals []query.Total, g query.Group) []FigureView {
@@ -249,7 +262,7 @@ func figures(totals []query.Total, g query.Group) []FigureView {
 }
 
 // withEmpty adds the values of a choice that no record has, in the builder's order.
-func withEmpty(found []query.Group, g *query.Grouping, totals int, hidden []json.RawMessage) []query.Group {
+func withEmpty(found []query.Group, g query.Grouping, totals int, hidden []json.RawMessage) []query.Group {
 	f := g.Path.Last()
 	if f.Type != model.Choice {
 		return found
@@ -260,17 +273,17 @@ func withEmpty(found []query.Group, g *query.Grouping, totals int, hidden []json
 	}
 	var out []query.Group
 	for _, c := range choices {
-		i := slices.IndexFunc(found, func(o query.Group) bool { return o.Key == value.Text(c.Key) })
+		i := slices.IndexFunc(found, func(o query.Group) bool { return o.Keys[0] == value.Text(c.Key) })
 		switch {
 		case i >= 0:
 			out = append(out, found[i])
 		case !c.Retired && !slices.ContainsFunc(hidden,
 			func(raw json.RawMessage) bool { return string(raw) == `"`+c.Key+`"` }):
-			out = append(out, query.Group{Key: value.Text(c.Key), Totals: make([]query.Figure, totals)})
+			out = append(out, query.Group{Keys: []value.Value{value.Text(c.Key)}, Totals: make([]query.Figure, totals)})
 		}
 	}
 	for _, o := range found {
-		if !slices.ContainsFunc(out, func(p query.Group) bool { return p.Key == o.Key }) {
+		if !slices.ContainsFunc(out, func(p query.Group) bool { return p.Keys[0] == o.Keys[0] }) {
 			out = append(out, o)
 		}
 	}

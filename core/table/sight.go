@@ -35,8 +35,8 @@ func (v looked) sees(of records.Sight, marks []mark) *sight {
 	for _, o := range v.query.Order {
 		s.path(o.Path)
 	}
-	if v.grouping != nil {
-		s.path(v.grouping.Path)
+	for _, g := range v.by {
+		s.path(g.Path)
 	}
 	for _, t := range v.totals {
 		s.path(t.Path)

@@ -46,8 +46,9 @@ func (c *compiler) viewed(object string, body Arrangement, at, consequence strin
 	for i, t := range look.Totals {
 		named(t.Path, fmt.Sprintf("/totals/%d/path", i))
 	}
-	if look.Group != nil {
-		named(look.Group.Path, "/group/path")
+	level := "/group"
+	for g := look.Group; g != nil; g, level = g.Then, level+"/then" {
+		named(g.Path, level+"/path")
 	}
 	for path := range body.Widths {
 		p, err := m.Path(object, path)

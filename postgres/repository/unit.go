@@ -79,10 +79,10 @@ func (u *unit) Number(ctx context.Context, s sqlgen.Statement) (int64, error) {
 	return n, nil
 }
 
-// Groups counts the records of a query and makes totals, by group, or over all without one.
-func (u *unit) Groups(ctx context.Context, s records.Sight, q query.Query, g *query.Grouping,
+// Groups counts the records of a query and makes totals, by groups in groups, or over all without one.
+func (u *unit) Groups(ctx context.Context, s records.Sight, q query.Query, by []query.Grouping,
 	totals []query.Total) ([]query.Piece, error) {
-	asked, err := sqlgen.Grouped(u.space(s), q, g, totals)
+	asked, err := sqlgen.Grouped(u.space(s), q, by, totals)
 	if err != nil {
 		return nil, err
 	}

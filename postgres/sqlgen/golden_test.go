@@ -88,8 +88,8 @@ func TestGoldenSQL(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	months := &query.Grouping{Path: p("call", "opened"), Span: query.Month, Zone: time.UTC}
-	midnight := &query.Grouping{Path: p("call", "opened"), Span: query.Month, Zone: zone}
+	months := []query.Grouping{{Path: p("call", "opened"), Span: query.Month, Zone: time.UTC}}
+	midnight := []query.Grouping{{Path: p("call", "opened"), Span: query.Month, Zone: zone}}
 	totals := []query.Total{{Path: p("call", "lift.price"), Of: query.Sum},
 		{Path: p("call", "lift.stops"), Of: query.Average}, {Path: p("call", "due"), Of: query.Greatest}}
 	rows := func(q query.Query, rights map[string]access.Right) (Statement, error) {
@@ -99,7 +99,7 @@ func TestGoldenSQL(t *testing.T) {
 		}
 		return sel.Statement, nil
 	}
-	groups := func(q query.Query, g *query.Grouping, totals []query.Total) (Statement, error) {
+	groups := func(q query.Query, g []query.Grouping, totals []query.Total) (Statement, error) {
 		out, err := Grouped(space(t, m, everything), q, g, totals)
 		if err != nil {
 			return Statement{}, err
@@ -190,6 +190,10 @@ func TestGoldenSQL(t *testing.T) {
 		"months":                     func() (Statement, error) { return groups(list, months, totals) },
 		"months_changed_at_midnight": func() (Statement, error) { return groups(list, midnight, nil) },
 		"totals_of_all":              func() (Statement, error) { return groups(list, nil, totals) },
+		"lifts_in_quarters": func() (Statement, error) {
+			return groups(list, []query.Grouping{{Path: p("call", "opened"), Span: query.Quarter, Zone: zone},
+				{Path: p("call", "lift"), Desc: true}}, totals)
+		},
 	} {
 		t.Run(name, func(t *testing.T) {
 			statement, err := compile()

@@ -2,6 +2,7 @@ package sqlgen
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
 	"time"
 
@@ -14,33 +15,43 @@ import (
 type Groups struct {
 	Statement
 
-	grouping *query.Grouping
-	label    *model.Field
-	totals   []query.Total
+	by     []groupedBy
+	totals []query.Total
 	// currencies is the place of each total's currency among those grouped by, -1 for none.
 	currencies []int
 	split      int
-	// keyFails says that what is grouped by may fail, fails which totals may.
-	keyFails bool
-	fails    []bool
+	// fails says which totals may fail.
+	fails []bool
 }
 
-// Grouped counts the records of a query and makes totals, by group, or over all when the grouping is
-// nil. Order and limit are left aside. Amounts are added up by currency in the same statement;
+// groupedBy is one of those that are grouped by.
+type groupedBy struct {
+	query.Grouping
+	// label is that of the records that a reference points at.
+	label *model.Field
+	// fails says that what is grouped by may fail.
+	fails bool
+}
+
+// Grouped counts the records of a query and makes totals, by groups in groups, or over all without
+// groupings. Order and limit are left aside. Amounts are added up by currency in the same statement;
 // query.Merge puts the pieces together.
-func Grouped(space Space, q query.Query, g *query.Grouping, totals []query.Total) (*Groups, error) {
+func Grouped(space Space, q query.Query, groupings []query.Grouping, totals []query.Total) (*Groups, error) {
 	w := &writer{space: space}
 	s, where, err := w.query(q)
 	if err != nil {
 		return nil, err
 	}
-	out := &Groups{grouping: g, totals: totals}
-	var inner, outer, by []string
-	order := ""
-	if g != nil {
-		if inner, outer, by, order, err = out.key(s, g); err != nil {
+	out := &Groups{totals: totals}
+	var inner, outer, by, order []string
+	for i, g := range groupings {
+		k, err := s.key(g, i)
+		if err != nil {
 			return nil, err
 		}
+		out.by = append(out.by, k.groupedBy)
+		inner, outer, by = append(inner, k.inner...), append(outer, k.outer...), append(by, k.by...)
+		order = append(append(order, k.order), k.by...)
 	}
 	outer = append(outer, "count(*)")
 	taken := map[string]amount{}
@@ -85,8 +96,8 @@ func Grouped(space Space, q query.Query, g *query.Grouping, totals []query.Total
 	if len(by) > 0 {
 		sql += " GROUP BY " + strings.Join(by, ", ")
 	}
-	if order != "" {
-		sql += " ORDER BY " + order
+	if len(order) > 0 {
+		sql += " ORDER BY " + strings.Join(order, ", ")
 		sql += fmt.Sprintf(" LIMIT %d", query.MostGroups+1)
 	}
 	out.Statement = w.finish(sql)
@@ -101,19 +112,33 @@ type amount struct {
 	fails    bool
 }
 
-// key writes what is grouped by.
-func (out *Groups) key(s *source, g *query.Grouping) (inner, outer, by []string, order string, err error) {
+// keyed is how one of those that are grouped by is written: what is read of a record, what is given out of a group,
+// what makes the groups, and what they are ordered by before that.
+type keyed struct {
+	groupedBy
+	inner, outer, by []string
+	order            string
+}
+
+// key writes what is grouped by, the first in names without a number.
+func (s *source) key(g query.Grouping, level int) (keyed, error) {
+	out := keyed{groupedBy: groupedBy{Grouping: g}}
 	f := g.Path.Last()
-	if err := query.CheckGrouping(*g); err != nil {
-		return nil, nil, nil, "", err
+	if err := query.CheckGrouping(g); err != nil {
+		return out, err
 	}
 	c, err := s.column(g.Path, true)
 	if err != nil {
-		return nil, nil, nil, "", err
+		return out, err
 	}
-	by = []string{"k"}
-	shown, collate := "k", ""
-	order = "k"
+	number := ""
+	if level > 0 {
+		number = strconv.Itoa(level + 1)
+	}
+	k := "k" + number
+	out.by = []string{k}
+	shown, collate := k, ""
+	out.order = k
 	switch {
 	case g.Span != query.EachValue:
 		if c.Kind == value.KindInstant {
@@ -124,43 +149,45 @@ func (out *Groups) key(s *source, g *query.Grouping) (inner, outer, by []string,
 	case c.Kind == value.KindRecord:
 		to, err := s.join(g.Path, len(g.Path.Fields), true)
 		if err != nil {
-			return nil, nil, nil, "", err
+			return out, err
 		}
 		c.SQL = to + ".id"
 		target := s.w.space.Model.Object(f.Target())
 		out.label = target.Field(target.LabelField)
 		label, err := s.field(g.Path.Fields, out.label, true)
 		if err != nil {
-			return nil, nil, nil, "", err
+			return out, err
 		}
-		inner, by, order = append(inner, label.SQL+" AS l"), append(by, "l"), "l"
+		l := "l" + number
+		out.inner, out.by, out.order = append(out.inner, label.SQL+" AS "+l), append(out.by, l), l
 		if label.Kind == value.KindText {
 			collate = byLanguage
 		}
 	case f.Type == model.Choice:
-		order = s.w.rank(f, "k")
+		out.order = s.w.rank(f, k)
 	case c.Kind == value.KindSeveral: // in whatever order they were given
 		c.SQL = "plainpath.set(" + c.SQL + ")"
-		shown, order, collate = "to_jsonb(k)::text", "array_to_string(k, ', ')", byLanguage
+		shown, out.order, collate = "to_jsonb("+k+")::text", "array_to_string("+k+", ', ')", byLanguage
 	case value.Parts(c.Kind) != nil:
-		shown, order, collate = "to_jsonb(k)::text", compositeText(c.Kind, "k"), byLanguage
+		shown, out.order, collate = "to_jsonb("+k+")::text", compositeText(c.Kind, k), byLanguage
 	case c.Kind == value.KindMoney:
-		inner, by = append(inner, c.Currency+" AS kc"), append(by, "kc")
+		out.inner, out.by = append(out.inner, c.Currency+" AS "+k+"c"), append(out.by, k+"c")
 	case c.Kind == value.KindText:
 		collate = byLanguage
 	}
-	inner, outer = append(inner, c.SQL+" AS k"), append(outer, shown)
-	if len(by) > 1 {
-		outer = append(outer, by[1])
+	out.inner, out.outer = append(out.inner, c.SQL+" AS "+k), append(out.outer, shown)
+	if len(out.by) > 1 {
+		out.outer = append(out.outer, out.by[1])
 	}
-	if out.keyFails = c.Why != ""; out.keyFails { // those that failed are groups of their own
-		inner, outer, by = append(inner, c.Why+" AS kw"), append(outer, "kw"), append(by, "kw")
+	if out.fails = c.Why != ""; out.fails { // those that failed are groups of their own
+		w := k + "w"
+		out.inner, out.outer, out.by = append(out.inner, c.Why+" AS "+w), append(out.outer, w), append(out.by, w)
 	}
-	order += collate
+	out.order += collate
 	if g.Desc {
-		order += " DESC NULLS LAST"
+		out.order += " DESC NULLS LAST"
 	}
-	return inner, outer, by, strings.Join(append([]string{order}, by...), ", "), nil
+	return out, nil
 }
 
 func zoneName(z *time.Location) string {
@@ -172,14 +199,17 @@ func zoneName(z *time.Location) string {
 
 // Decode makes a piece of a group of a row as the database gave it.
 func (g *Groups) Decode(row []any) (query.Piece, error) {
-	key, n, err := g.decodeKey(row)
-	if err != nil {
-		return query.Piece{}, err
+	out := query.Piece{Parts: make([]query.Part, len(g.totals))}
+	for _, by := range g.by {
+		key, n, err := by.decode(row)
+		if err != nil {
+			return query.Piece{}, err
+		}
+		out.Keys, row = append(out.Keys, key), row[n:]
 	}
-	out := query.Piece{Key: key, Parts: make([]query.Part, len(g.totals))}
-	out.Count, _ = row[n].(int64)
-	row = row[n+1:]
-	at := g.split
+	out.Count, _ = row[0].(int64)
+	row = row[1:]
+	at, err := g.split, error(nil)
 	for i, t := range g.totals {
 		if out.Parts[i], at, err = g.part(row, i, at); err != nil {
 			return query.Piece{}, fmt.Errorf("reading a total of %s: %w", t.Path.Last().Label, err)
@@ -218,12 +248,10 @@ func (g *Groups) part(row []any, i, at int) (out query.Part, next int, err error
 	return out, at, err
 }
 
-func (g *Groups) decodeKey(row []any) (value.Value, int, error) {
-	if g.grouping == nil {
-		return nil, 0, nil
-	}
-	v, n, err := g.decodeGrouped(row)
-	if g.keyFails {
+// decode reads the key of a group, and of how many columns it is made.
+func (g groupedBy) decode(row []any) (value.Value, int, error) {
+	v, n, err := g.decodeKey(row)
+	if g.fails {
 		if why, failed := row[n].(string); failed {
 			v = value.Failure{Why: why}
 		}
@@ -232,10 +260,10 @@ func (g *Groups) decodeKey(row []any) (value.Value, int, error) {
 	return v, n, err
 }
 
-func (g *Groups) decodeGrouped(row []any) (value.Value, int, error) {
-	f := g.grouping.Path.Last()
+func (g groupedBy) decodeKey(row []any) (value.Value, int, error) {
+	f := g.Path.Last()
 	switch {
-	case g.grouping.Span != query.EachValue:
+	case g.Span != query.EachValue:
 		v, err := Decode(value.KindDate, row[0])
 		return v, 1, err
 	case f.Kind() == value.KindMoney:

@@ -8,15 +8,18 @@ import (
 	"plainpath/core/value"
 )
 
-// period writes the first day of the month or year that a point in time is in. Where clocks change
+// period writes the first day of the period that a point in time is in. Where clocks change
 // around midnight the day that a clock shows is not always the one that the bounds say, so it
 // is held against them.
-func period(g *query.Grouping, sql, zone string) string {
+func period(g query.Grouping, sql, zone string) string {
 	shown := fmt.Sprintf("date_trunc('%s', %s AT TIME ZONE %s)", g.Span, sql, zone)
 	if !changesAtMidnight(g.Zone) {
 		return shown + "::date"
 	}
 	step := fmt.Sprintf("interval '1 %s'", g.Span)
+	if g.Span == query.Quarter { // the database has no such unit
+		step = "interval '3 months'"
+	}
 	return fmt.Sprintf("(CASE WHEN %[1]s < (%[2]s AT TIME ZONE %[3]s) THEN %[2]s - %[4]s WHEN %[1]s >= ((%[2]s + %[4]s) AT TIME ZONE %[3]s) THEN %[2]s + %[4]s ELSE %[2]s END)::date",
 		sql, shown, zone, step)
 }

@@ -7256,6 +7256,10 @@ export interface components {
       columns: components['schemas']['ColumnView'][]
       title?: string
     }
+    Bars: {
+      by?: components['schemas']['LookGroup']
+      total?: components['schemas']['LookTotal']
+    }
     BeginIntakeRequest: {
       files: components['schemas']['NewFile'][]
     }
@@ -7326,8 +7330,36 @@ export interface components {
       text: string
     }
     Chart: {
-      by: components['schemas']['LookGroup']
+      beside?: boolean
+      by?: components['schemas']['LookGroup']
+      dots?: components['schemas']['Dots']
+      /** @enum {string} */
+      drawn: 'columns' | 'bars' | 'line' | 'area' | 'shares' | 'dots'
+      source: string
+      split?: components['schemas']['LookGroup']
       total?: components['schemas']['LookTotal']
+    }
+    ChartPartView: {
+      beside?: boolean
+      charted?: components['schemas']['ChartedView']
+      converts?: string
+      dots?: components['schemas']['RowsView']
+      /** @enum {string} */
+      drawn: 'columns' | 'bars' | 'line' | 'area' | 'shares' | 'dots'
+      gives?: boolean
+      headings: components['schemas']['HeadingView'][]
+      look: components['schemas']['Look']
+      object: string
+    }
+    ChartedView: {
+      groups: components['schemas']['GroupView'][]
+      keys: unknown[]
+      more?: boolean
+      rates?: components['schemas']['RateView'][]
+      rates_on?: unknown
+      /** Format: int64 */
+      total: number
+      totals: components['schemas']['FigureView'][]
     }
     Check: {
       expression: string
@@ -7517,6 +7549,10 @@ export interface components {
       note: string
       number: number
       person: string
+    }
+    Dots: {
+      across: string
+      up: string
     }
     Download: {
       file?: string
@@ -8044,6 +8080,7 @@ export interface components {
       /** Format: int64 */
       count: number
       key: unknown
+      then?: unknown[]
       totals: components['schemas']['FigureView'][]
     }
     GroupsView: {
@@ -8166,7 +8203,7 @@ export interface components {
       walkthroughs: components['schemas']['MenuItem'][]
     }
     Inside: {
-      chart?: components['schemas']['Chart']
+      chart?: components['schemas']['Bars']
       field: string
       label: string
       object: string
@@ -8175,7 +8212,7 @@ export interface components {
       table: components['schemas']['TableTable']
     }
     InsideView: {
-      chart?: components['schemas']['Chart']
+      chart?: components['schemas']['Bars']
       label: string
       /** @enum {string} */
       shows: 'table' | 'cards' | 'chart'
@@ -8308,6 +8345,7 @@ export interface components {
     Look: {
       after?: string
       columns?: components['schemas']['TableColumn'][]
+      deeper?: unknown[]
       filter?: components['schemas']['Condition'][]
       group?: components['schemas']['LookGroup']
       order?: components['schemas']['LookOrder'][]
@@ -8324,7 +8362,8 @@ export interface components {
       hidden?: unknown[]
       path: string
       /** @enum {string} */
-      span?: '' | 'month' | 'year'
+      span?: '' | 'day' | 'week' | 'month' | 'quarter' | 'year'
+      then?: components['schemas']['LookGroup']
     }
     LookOrder: {
       desc?: boolean
@@ -8580,6 +8619,7 @@ export interface components {
     }
     Part: {
       button?: components['schemas']['PressButton']
+      chart?: components['schemas']['Chart']
       details?: components['schemas']['Details']
       entries?: components['schemas']['Entries']
       figure?: components['schemas']['Figure']
@@ -8597,6 +8637,7 @@ export interface components {
         | 'lines'
         | 'history'
         | 'figure'
+        | 'chart'
         | 'text'
         | 'button'
         | 'menu'
@@ -8610,6 +8651,7 @@ export interface components {
     }
     PartView: {
       button?: components['schemas']['PressButton']
+      chart?: components['schemas']['ChartPartView']
       details?: components['schemas']['DetailView'][]
       entries?: components['schemas']['Entries']
       figure?: components['schemas']['FigurePartView']
@@ -8627,6 +8669,7 @@ export interface components {
         | 'lines'
         | 'history'
         | 'figure'
+        | 'chart'
         | 'text'
         | 'button'
         | 'menu'

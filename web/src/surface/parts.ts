@@ -65,6 +65,7 @@ const LinesPart = defineAsyncComponent(() => import('./LinesPart.vue'))
 
 const FormPart = defineAsyncComponent(() => import('./FormPart.vue'))
 const FigurePart = defineAsyncComponent(() => import('./FigurePart.vue'))
+const ChartPart = defineAsyncComponent(() => import('./ChartPart.vue'))
 const MenuPart = defineAsyncComponent(() => import('./MenuPart.vue'))
 const HistoryPart = defineAsyncComponent(() => import('./HistoryPart.vue'))
 
@@ -223,6 +224,32 @@ export const parts: Record<PartKind, PartEntry> = {
       figure: { source: of?.path ?? '' },
     }),
     says: (part) => `${part.label || 'Figure'}: a figure`,
+  },
+  chart: {
+    label: 'Chart',
+    one: 'A chart',
+    view: () => ChartPart,
+    gives: {
+      begin: () => null,
+      answer: (part, held) => (part.chart?.gives ? (held ?? undefined) : undefined),
+      typed: () => false,
+    },
+    editor: defineAsyncComponent(() => import('@/build/part/ChartEditor.vue')),
+    shows: 'list',
+    labelled: true,
+    fresh: ({ key, of }) => {
+      const by =
+        of?.object?.fields.find((f) => f.type === 'choice') ??
+        of?.object?.fields.find((f) => fieldTypes[f.type].family === 'time')
+      const span = by && by.type !== 'choice' ? ('month' as const) : undefined
+      return {
+        key: key('chart'),
+        kind: 'chart',
+        label: of?.object?.plural ?? 'Chart',
+        chart: { source: of?.path ?? '', drawn: 'columns', ...(by ? { by: { path: by.key, span } } : {}) },
+      }
+    },
+    says: (part) => `${part.label || 'Chart'}: a chart`,
   },
   text: {
     label: 'Text',

@@ -29,6 +29,7 @@ const records = computed(() =>
 const fed = [
   { kind: 'table', words: 'A table of' },
   { kind: 'figure', words: 'A figure over' },
+  { kind: 'chart', words: 'A chart of' },
 ] as const
 
 /** The parts that show nothing that has to be known. */

@@ -10,7 +10,7 @@ import { rowPlace } from '../conditions/context'
 import ColumnsEditor from '../sheet/ColumnsEditor.vue'
 import TextSlot from '../sheet/TextSlot.vue'
 import ButtonsEditor from './ButtonsEditor.vue'
-import ChartEditor from './ChartEditor.vue'
+import BarsEditor from '../part/BarsEditor.vue'
 
 /** What a row of a table opens to: what refers to it, in a table, on cards or as a chart, and so on. */
 const props = defineProps<{ object: string; pointer: string; step?: string }>()
@@ -99,7 +99,7 @@ function show(as: Inside['shows']): void {
       </template>
     </div>
     <div v-if="inside" class="deeper">
-      <ChartEditor
+      <BarsEditor
         v-if="inside.shows === 'chart' && inside.chart"
         :model-value="inside.chart"
         :object="inside.object"

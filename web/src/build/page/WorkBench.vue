@@ -70,6 +70,25 @@ const fed = computed(() =>
   through(part.value.key, (k) => Object.keys(props.needs).filter((o) => props.needs[o]?.includes(k))),
 )
 
+const ofList = (path: string) =>
+  knownValues(build, here.names(''), {}).find((k) => k.path === path && k.kind === 'list')?.object
+
+/** Lets a table show another list. A search that fed nothing else goes. */
+function feed(table: NonNullable<Part['table']>, source: string): void {
+  const of = build.object(ofList(source))
+  const other = of && of.key !== object.value
+  const columns = other ? { columns: [{ path: of.label_field }], keyword: undefined } : {}
+  const alone =
+    search.value >= 0 &&
+    !Object.entries(props.needs).some(
+      ([k, n]) => k !== part.value.key && n.includes(props.page.searches[search.value].key),
+    )
+  void sheet.edit(
+    put(pointer.value + '/table', { ...table, source, ...columns }),
+    ...(alone ? [drop(`/searches/${search.value}`)] : []),
+  )
+}
+
 function onDemand(yes: boolean): void {
   const at = `/searches/${search.value}/on_demand`
   void sheet.edit(yes ? put(at, true) : drop(at))
@@ -131,6 +150,16 @@ function change(next: Part): void {
     </div>
     <div>
       <h2>Fed by</h2>
+      <div v-if="part.table" class="row">
+        <KnownPicker
+          :model-value="part.table.source"
+          place=""
+          kind="list"
+          label="What the table shows"
+          placeholder="a list"
+          @update:model-value="feed(part.table, $event)"
+        />
+      </div>
       <SearchEditor
         v-if="search >= 0"
         :key="part.key"
@@ -146,23 +175,13 @@ function change(next: Part): void {
         />
         read only on demand
       </label>
-      <div v-else-if="part.table" class="row">
-        <KnownPicker
-          :model-value="part.table.source"
-          place=""
-          kind="list"
-          label="What the table shows"
-          placeholder="a list"
-          @update:model-value="sheet.edit(put(pointer + '/table/source', $event))"
-        />
-      </div>
       <p v-if="feeders.length" class="muted">
         It waits for
         <button v-for="k in feeders" :key="k" type="button" class="plain link" @click="emit('select', k)">
           {{ label(k) }}
         </button>
       </p>
-      <p v-else-if="!part.table" class="muted">Nothing on this page.</p>
+      <p v-else-if="!sourceOf(part)" class="muted">Nothing on this page.</p>
       <FindingNote v-for="f in findings" :key="f.pointer + f.text" :finding="f" />
     </div>
     <div>

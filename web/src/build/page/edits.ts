@@ -46,7 +46,7 @@ export function shipping(bands: Band[], key: string, view: ShippedView, owner = 
 }
 
 /** The list that a part shows. */
-export const sourceOf = (part: Part) => part.table?.source ?? part.figure?.source
+export const sourceOf = (part: Part) => part.table?.source ?? part.figure?.source ?? part.chart?.source
 
 const takes = (part: Part, list: string) => sourceOf(part) === list || part.figure?.against === list
 
@@ -74,9 +74,19 @@ export function partEdits(build: ReturnType<typeof useBuild>, page: () => Page, 
   }
 
   /** What shows an object's records comes with the search that feeds it. */
-  function addFed(band: number, column: number, kind: 'table' | 'figure', objectKey: string): string {
+  function addFed(
+    band: number,
+    column: number,
+    kind: 'table' | 'figure' | 'chart',
+    objectKey: string,
+  ): string {
     const object = build.object(objectKey)!
-    const key = keyFrom(kind === 'table' ? object.plural : 'how many ' + object.plural, taken())
+    const wishes = {
+      table: object.plural,
+      figure: 'how many ' + object.plural,
+      chart: object.plural + ' drawn',
+    }
+    const key = keyFrom(wishes[kind], taken())
     const found = keyFrom(object.plural + '_found', [...taken(), key])
     const part = parts[kind].fresh({ key: () => key, of: { path: found, object }, page: true })
     const search = { object: objectKey, where: { all: [] } }

@@ -90,7 +90,7 @@ export const beginnings: Record<Exclude<Beginning, 'empty'>, Made> = {
     },
   },
   dashboard: {
-    words: 'figures over them, and the latest of them',
+    words: 'figures over them, a chart, and the latest of them',
     label: (o) => `${o.plural} at a glance`,
     body(object) {
       const { key, search, searches } = making()
@@ -115,11 +115,15 @@ export const beginnings: Record<Exclude<Beginning, 'empty'>, Made> = {
       }
       for (const f of object.fields.filter((f) => f.type === 'money').slice(0, 4 - figures.length))
         figures.push(figure(f.label, { source: all, path: f.key, of: 'sum' }))
-      const list = parts.table.fresh({ key, of: { path: all, object }, page: true })
+      const chart = parts.chart.fresh({ key, of: { path: all, object } })
+      const drawn = chart.chart?.by
+      const path = drawn ? `${chart.key}.matching` : all
+      const list = parts.table.fresh({ key, of: { path, object }, page: true })
       return {
         searches,
         bands: [
           { columns: figures.map((f) => column(f)) },
+          ...(drawn ? [{ columns: [column(chart)] }] : []),
           { columns: [column({ ...list, table: { ...list.table!, select: 'none' } })] },
         ],
       }

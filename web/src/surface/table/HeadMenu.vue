@@ -6,7 +6,7 @@ import type { Heading, LookTotal } from '@/api/types'
 import { fieldTypes } from '@/fields/fields'
 import type { Arranging } from './arranging'
 import type { Table } from './table'
-import { aggregateWord, sameTotal } from './words'
+import { aggregateWord, sameTotal, spans } from './words'
 
 /** What can be done with a column. */
 const props = defineProps<{ table: Table; arranging: Arranging }>()
@@ -39,13 +39,9 @@ const actions = computed<MenuItem[]>(() => {
     { separator: true },
     ...(kind.family === 'file' || c.type === 'long_text'
       ? []
-      : [{ label: dated ? 'Group by day' : 'Group by it', command: () => a.group(c) }]),
-    ...(dated
-      ? [
-          { label: 'Group by month', command: () => a.group(c, 'month') },
-          { label: 'Group by year', command: () => a.group(c, 'year') },
-        ]
-      : []),
+      : dated
+        ? spans.map(({ key, label }) => ({ label: `Group by ${label}`, command: () => a.group(c, key) }))
+        : [{ label: 'Group by it', command: () => a.group(c) }]),
     ...kind.aggregates.map((of) => totalling({ path: c.path, of }, aggregateWord(of, c.type))),
     // Amounts of several currencies come to one sum where the app has rates.
     ...(c.type === 'money' && props.table.converts.value

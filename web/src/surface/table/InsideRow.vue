@@ -3,11 +3,11 @@ import { computed, defineAsyncComponent } from 'vue'
 import type { PartView, RowView } from '@/api/types'
 import type { SurfaceSource } from '../source'
 import { asking } from './asking'
-import BarChart from './BarChart.vue'
 import RowCards from './RowCards.vue'
 
 // A table that lies in a table that lies in a table …
 const NestedTable = defineAsyncComponent(() => import('./NestedTable.vue'))
+const InsideChart = defineAsyncComponent(() => import('./InsideChart.vue'))
 
 /** What a row of a table opens to: a table of its own, cards, or a chart. */
 const props = defineProps<{ part: PartView; row: RowView; source: SurfaceSource }>()
@@ -37,7 +37,7 @@ const ask = asking(
   <div class="nested" @keydown.stop>
     <NestedTable v-if="inside.shows === 'table'" :part="inner" :source="source" :ask="ask" />
     <RowCards v-else-if="inside.shows === 'cards'" :part="inner" :source="source" :ask="ask" />
-    <BarChart v-else-if="inside.chart" :part="inner" :chart="inside.chart" :source="source" :ask="ask" />
+    <InsideChart v-else-if="inside.chart" :part="inner" :bars="inside.chart" :source="source" :ask="ask" />
   </div>
 </template>
 

@@ -18,7 +18,7 @@ const words = (c: Condition) => conditionWords(c, props.table.headingOf(c.field 
 const hiddenWords = computed(() => {
   const g = look.value.group
   const key = g?.hidden?.[0]
-  return g ? groupWords({ key, count: 0, totals: [] }, g, props.table.headingOf(g.path)) : ''
+  return g ? groupWords({ key }, g, props.table.headingOf(g.path)) : ''
 })
 
 function without(index: number): void {

@@ -1,5 +1,5 @@
 import { computed, shallowRef, watch } from 'vue'
-import type { Condition, Heading, LookTotal, TableColumn } from '@/api/types'
+import type { Condition, Heading, LookGroup, LookTotal, TableColumn } from '@/api/types'
 import type { Table } from './table'
 import { sameTotal } from './words'
 
@@ -65,7 +65,7 @@ export function arranging(table: Table) {
 
   const pin = (count: number) => table.arrange({ pinned: count || undefined })
 
-  function group(heading: Heading, span?: 'month' | 'year'): void {
+  function group(heading: Heading, span?: LookGroup['span']): void {
     void table.lookAt({ group: { path: heading.path, span } })
   }
 

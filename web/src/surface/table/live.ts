@@ -44,6 +44,7 @@ export function useLive(table: Table, ask: Asking, object: () => string) {
     const whole = !table.lines.value.some((l) => l.kind === 'more')
     const size = Math.min(shown.length + 1, atOnce)
     const now = group ? null : await ask.rows({ ...table.shown.value, size }).catch(() => null)
+    if (table.rows.value !== shown) return void missed() // they were read anew meanwhile
     const came = whole && now && now.rows.length > shown.length
     if (!now || came || !same(now.rows.slice(0, shown.length), shown)) raise(false)
   }, 250)

@@ -1,5 +1,6 @@
 import type { Condition, GroupView, Heading, LookGroup, LookTotal } from '@/api/types'
 import { fieldTypes, format, type FieldType } from '@/fields/fields'
+import { day } from '@/fields/formats'
 import { operatorWord } from '@/fields/operators'
 
 export type Aggregate = LookTotal['of']
@@ -29,13 +30,38 @@ export function totalWords(t: LookTotal, heading: Heading | undefined): string {
   return `${word} of ${label}` + (t.converted ? ', converted' : '')
 }
 
+const dayWords = (first: string) => day(first, { type: 'date' })
 const month = new Intl.DateTimeFormat(undefined, { year: 'numeric', month: 'long', timeZone: 'UTC' })
 
+type Span = NonNullable<LookGroup['span']>
+
+/** Periods of days by the first of them. */
+const spanWords: Record<Span, (first: string) => string> = {
+  '': dayWords,
+  day: dayWords,
+  week: (first) => `week of ${dayWords(first)}`,
+  month: (first) => month.format(new Date(first)),
+  quarter: (first) => `Q${Math.ceil(Number(first.slice(5, 7)) / 3)} ${first.slice(0, 4)}`,
+  year: (first) => first.slice(0, 4),
+}
+
+/** The periods that dates are put together by. */
+export const spans: { key: Span; label: string }[] = [
+  { key: 'day', label: 'day' },
+  { key: 'week', label: 'week' },
+  { key: 'month', label: 'month' },
+  { key: 'quarter', label: 'quarter' },
+  { key: 'year', label: 'year' },
+]
+
 /** What the records of a group have in common. */
-export function groupWords(group: GroupView, by: LookGroup, heading: Heading | undefined): string {
+export function groupWords(
+  group: Pick<GroupView, 'key'>,
+  by: LookGroup,
+  heading: Heading | undefined,
+): string {
   if (group.key === null || group.key === undefined) return `no ${(heading?.label ?? by.path).toLowerCase()}`
-  if (by.span === 'year') return String(group.key).slice(0, 4)
-  if (by.span === 'month') return month.format(new Date(String(group.key)))
+  if (by.span) return spanWords[by.span](String(group.key))
   return heading ? format(heading, group.key) : String(group.key)
 }
 
