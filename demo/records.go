@@ -368,6 +368,7 @@ func (g *generator) calls(lifts []int64, contacts map[int64][]int64) []call {
 			c.engineer = pick(g, g.suitable[certificateFor(g.liftKinds[c.lift])])
 			r["engineer"] = ref(c.engineer)
 		}
+		c.planned = r["state"] == value.Text("planned")
 		rows, out = append(rows, r), append(out, c)
 	}
 	for i, id := range g.add("service_call", rows) {
@@ -379,7 +380,11 @@ func (g *generator) calls(lifts []int64, contacts map[int64][]int64) []call {
 type call struct {
 	id, lift, engineer int64
 	opened             time.Time
+	planned            bool
 }
+
+// toCome is how many visits the first engineer, who signs in, has before them.
+const toCome = 7
 
 func (g *generator) visits(calls []call, engineers []int64) {
 	var rows []row
@@ -396,6 +401,11 @@ func (g *generator) visits(calls []call, engineers []int64) {
 			r["minutes"] = value.Whole(15 * (1 + g.random.IntN(12)))
 		}
 		rows = append(rows, r)
+	}
+	for i, c := range slices.DeleteFunc(slices.Clone(calls), func(c call) bool { return !c.planned })[:toCome] {
+		starts := days(g.today, 1+i/2).In(time.UTC).Add(time.Duration(8+5*(i%2)) * time.Hour)
+		rows[len(rows)-toCome+i] = row{"service_call": ref(c.id), "lift": ref(c.lift), "engineer": ref(engineers[0]),
+			"starts": value.NewInstant(starts), "minutes": value.Whole(int64(30 + 15*i))}
 	}
 	g.add("visit", rows)
 }
@@ -448,6 +458,11 @@ func (g *generator) rest(lifts, buildings []int64) {
 		"Check the weekend rota", "Ask finance about the open quote", "Renew the badge of the new engineer"} {
 		reminders = append(reminders, row{"person": ref(g.people["dana@quillmere.example"]), "text": value.Text(what),
 			"due": g.days(-3, 20), "state": g.choice("reminder", "state")})
+	}
+	for i, what := range []string{"Fetch the ropes for the Calder HX", "Bring the badge photo to the depot",
+		"Read the note on door sensors"} {
+		reminders = append(reminders, row{"person": ref(g.people["eskil@quillmere.example"]),
+			"text": value.Text(what), "due": days(g.today, 3*i-2), "state": value.Text("open")})
 	}
 	for i := range 30 {
 		documents = append(documents, g.document(i, lifts, buildings))

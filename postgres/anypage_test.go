@@ -129,7 +129,8 @@ func (p *anyPage) listOf(object, key string) string {
 func (p *anyPage) chart(key string) {
 	object := []string{"building", "lift", "service_call"}[p.r.IntN(3)]
 	by := map[string][]string{"building": {`"floors"`, `"customer"`}, "lift": {`"state"`, `"stops"`, `"building"`},
-		"service_call": {`"opened","span":"month"`, `"due","span":"week"`, `"state"`, `"priority","empty":true`}}[object]
+		"service_call": {`"opened","span":"month"`, `"due","span":"week"`, `"state"`,
+			`"priority","empty":true`}}[object]
 	split := func() string { return fmt.Sprintf(`{"path":%s}`, by[p.r.IntN(len(by))]) }
 	list := p.listOf(object, "c_"+key)
 	switch drawn := string(screen.Drawings[p.r.IntN(len(screen.Drawings))]); {
@@ -176,7 +177,8 @@ func (p *anyPage) text(key string) {
 
 func makePage(r *rand.Rand) *anyPage {
 	p := &anyPage{r: r, inputs: map[string]string{"w": "text", "n": "whole_number", "b": "reference"},
-		tables: map[string]string{}, sources: map[string]string{}, chooses: map[string]string{}, charts: map[string]bool{},
+		tables: map[string]string{}, sources: map[string]string{}, chooses: map[string]string{},
+		charts: map[string]bool{},
 		texts: map[string][]string{"text": {"w"}}, records: map[string][]string{"building": {"b"}},
 		lists: map[string][]string{}}
 	p.parts = []string{`{"key":"w","kind":"input","label":"W","input":{"type":"text"}}`,

@@ -21,6 +21,11 @@ type rowsRequest struct {
 	Chosen *table.Look `json:"chosen,omitempty"`
 }
 
+type cardsRequest struct {
+	At tables.TableAt `json:"at"`
+	table.CardsAsk
+}
+
 type concernsRequest struct {
 	At     tables.TableAt `json:"at"`
 	Look   table.Look     `json:"look"`
@@ -103,6 +108,7 @@ type reactRequest struct {
 // tableRoutes are the same in Use, which is on production, and in Build.
 func (s *server) tableRoutes(r doors) {
 	r.ask("/tables/rows", takes(s.tableRows))
+	r.ask("/tables/cards", takes(s.tableCards))
 	r.ask("/tables/count", takes(s.tableCount))
 	r.ask("/tables/concerns", takes(s.tableConcerns))
 	r.ask("/tables/groups", takes(s.tableGroups))
@@ -145,6 +151,10 @@ func (s *server) seat(c fiber.Ctx) postgres.Caller {
 
 func (s *server) tableRows(c fiber.Ctx, in rowsRequest) (table.RowsView, error) {
 	return s.tables.Rows(c.Context(), s.seat(c), in.At, in.Look, in.Chosen)
+}
+
+func (s *server) tableCards(c fiber.Ctx, in cardsRequest) (table.CardsPage, error) {
+	return s.tables.Cards(c.Context(), s.seat(c), in.At, in.CardsAsk)
 }
 
 func (s *server) tableConcerns(c fiber.Ctx, in concernsRequest) (ConcernsView, error) {

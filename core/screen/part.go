@@ -42,6 +42,7 @@ const (
 	HistoryPart PartKind = "history"
 	FigurePart  PartKind = "figure"
 	ChartPart   PartKind = "chart"
+	CardsPart   PartKind = "cards"
 	MenuPart    PartKind = "menu"
 )
 
@@ -65,6 +66,7 @@ type Part struct {
 	History     *History     `json:"history,omitempty"`
 	Figure      *Figure      `json:"figure,omitempty"`
 	Chart       *Chart       `json:"chart,omitempty"`
+	Cards       *table.Cards `json:"cards,omitempty"`
 	Menu        *Menu        `json:"menu,omitempty"`
 }
 
@@ -90,6 +92,7 @@ type PartView struct {
 	History *HistoryPartView `json:"history,omitempty"`
 	Figure  *FigurePartView  `json:"figure,omitempty"`
 	Chart   *ChartPartView   `json:"chart,omitempty"`
+	Cards   *table.CardsView `json:"cards,omitempty"`
 	Menu    *Menu            `json:"menu,omitempty"`
 	// Waiting is what the part waits for; it shows nothing yet.
 	Waiting *Waiting `json:"waiting,omitempty"`
@@ -111,7 +114,7 @@ type partKind struct {
 }
 
 // partKinds are the kinds of parts there are, in the order a builder is offered them.
-var partKinds = []partKind{inputKind, entriesKind, tableKind, formKind, detailsKind, linesKind, historyKind,
+var partKinds = []partKind{inputKind, entriesKind, tableKind, cardsKind, formKind, detailsKind, linesKind, historyKind,
 	figureKind, chartKind, textKind, buttonKind, menuKind}
 
 // PartKinds are the kinds of parts there are.

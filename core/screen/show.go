@@ -199,6 +199,9 @@ func (s *Surface) Listing(ctx context.Context, r records.Reader, values expr.Val
 	error) {
 	part, which, _ := strings.Cut(key, ".")
 	if p := s.parts[part]; p != nil {
+		if c, ok := p.content.(*cards); ok && which == "" {
+			return c.Listing(ctx, r, values)
+		}
 		if l, ok := p.content.(lister); ok && l.list(which) != nil {
 			return l.list(which).Listing(ctx, r, values)
 		}

@@ -92,6 +92,8 @@ type Listing struct {
 	// marks are made with what is known besides the row.
 	marks  []mark
 	values expr.Values
+	// cards are those that the list is the first of, nil where it stands alone.
+	cards *CardsProgram
 }
 
 // Was are the keys that its part had before.

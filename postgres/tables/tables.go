@@ -222,6 +222,16 @@ func (t *Tables) related(ctx context.Context, p postgres.Caller, r RelatedTable,
 	return fmt.Errorf("%s.%s: %w", r.From, r.Field, postgres.ErrNotFound)
 }
 
+// Cards reads some of a list of cards.
+func (t *Tables) Cards(ctx context.Context, p postgres.Caller, at TableAt, ask table.CardsAsk) (out table.CardsPage,
+	err error) {
+	err = t.At(ctx, p, at, func(found ShownTable) error {
+		out, err = found.List.Cards(ctx, found, ask)
+		return err
+	})
+	return out, err
+}
+
 // Rows reads a page of a table. Where all that match another look are chosen, it is said which
 // rows are not among them.
 func (t *Tables) Rows(ctx context.Context, p postgres.Caller, at TableAt, look table.Look,

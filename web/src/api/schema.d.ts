@@ -3587,6 +3587,56 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/build/spaces/{space}/tables/cards': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path: {
+          space: string | number
+        }
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['CardsRequest']
+        }
+      }
+      responses: {
+        /** @description done */
+        '2XX': {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['CardsPage']
+          }
+        }
+        /** @description what is wrong */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['ServerProblem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/build/spaces/{space}/tables/concerns': {
     parameters: {
       query?: never
@@ -6329,6 +6379,54 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/use/tables/cards': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    post: {
+      parameters: {
+        query?: never
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody: {
+        content: {
+          'application/json': components['schemas']['CardsRequest']
+        }
+      }
+      responses: {
+        /** @description done */
+        '2XX': {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['CardsPage']
+          }
+        }
+        /** @description what is wrong */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['ServerProblem']
+          }
+        }
+      }
+    }
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/use/tables/concerns': {
     parameters: {
       query?: never
@@ -7310,6 +7408,53 @@ export interface components {
       related: components['schemas']['RelatedView'][]
       why: components['schemas']['ReasonView'][]
     }
+    CardSource: {
+      by: string
+      faces: components['schemas']['Face'][]
+      key: string
+      label: string
+      source: string
+    }
+    CardSourceView: {
+      buttons?: components['schemas']['ButtonView'][]
+      by: number
+      columns: components['schemas']['HeadingView'][]
+      faces: components['schemas']['FaceView'][]
+      key: string
+      label: string
+      object: string
+    }
+    CardView: {
+      cells: unknown[]
+      face: number
+      /** Format: int64 */
+      id: number
+      label: string
+      source: number
+    }
+    Cards: {
+      desc?: boolean
+      nothing?: string
+      shown?: string
+      sources: components['schemas']['CardSource'][]
+    }
+    CardsPage: {
+      cards: components['schemas']['CardView'][]
+      next?: string
+      reads: string[]
+    }
+    CardsRequest: {
+      after?: string
+      at: components['schemas']['TableAt']
+      only?: string[]
+      size?: number
+    }
+    CardsView: {
+      cards: components['schemas']['CardsPage']
+      nothing?: string
+      shown: string
+      sources: components['schemas']['CardSourceView'][]
+    }
     CellClash: {
       field: string
       label: string
@@ -7735,6 +7880,21 @@ export interface components {
         | 'failure'
         | 'address'
       object?: string
+    }
+    Face: {
+      do?: components['schemas']['Line'][]
+      heading: string
+      lines?: components['schemas']['TableColumn'][]
+      marks?: string[]
+      picture?: string
+      when?: string
+    }
+    FaceView: {
+      heading: number
+      lines: components['schemas']['LineView'][]
+      marks: number[]
+      picture?: number | null
+      press?: string
     }
     Field: {
       candidates?: components['schemas']['Condition']
@@ -8331,6 +8491,10 @@ export interface components {
       total?: boolean
       value: string
     }
+    LineView: {
+      column: number
+      label?: string
+    }
     Lines: {
       columns: components['schemas']['LineColumn'][]
       nothing?: string
@@ -8619,6 +8783,7 @@ export interface components {
     }
     Part: {
       button?: components['schemas']['PressButton']
+      cards?: components['schemas']['Cards']
       chart?: components['schemas']['Chart']
       details?: components['schemas']['Details']
       entries?: components['schemas']['Entries']
@@ -8632,6 +8797,7 @@ export interface components {
         | 'input'
         | 'entries'
         | 'table'
+        | 'cards'
         | 'form'
         | 'details'
         | 'lines'
@@ -8651,6 +8817,7 @@ export interface components {
     }
     PartView: {
       button?: components['schemas']['PressButton']
+      cards?: components['schemas']['CardsView']
       chart?: components['schemas']['ChartPartView']
       details?: components['schemas']['DetailView'][]
       entries?: components['schemas']['Entries']
@@ -8664,6 +8831,7 @@ export interface components {
         | 'input'
         | 'entries'
         | 'table'
+        | 'cards'
         | 'form'
         | 'details'
         | 'lines'

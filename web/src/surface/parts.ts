@@ -65,6 +65,7 @@ const LinesPart = defineAsyncComponent(() => import('./LinesPart.vue'))
 
 const FormPart = defineAsyncComponent(() => import('./FormPart.vue'))
 const FigurePart = defineAsyncComponent(() => import('./FigurePart.vue'))
+const CardsPart = defineAsyncComponent(() => import('./CardsPart.vue'))
 const ChartPart = defineAsyncComponent(() => import('./ChartPart.vue'))
 const MenuPart = defineAsyncComponent(() => import('./MenuPart.vue'))
 const HistoryPart = defineAsyncComponent(() => import('./HistoryPart.vue'))
@@ -139,6 +140,20 @@ export const parts: Record<PartKind, PartEntry> = {
       },
     }),
     says: (part) => `${part.label || 'Table'}: table, ${part.table ? (chosen[part.table.select] ?? '') : ''}`,
+  },
+  cards: {
+    label: 'Cards',
+    one: 'Cards of several lists',
+    view: () => CardsPart,
+    editor: defineAsyncComponent(() => import('@/build/part/CardsEditor.vue')),
+    labelled: true,
+    fresh: ({ key }) => ({
+      key: key('cards'),
+      kind: 'cards',
+      label: 'Cards',
+      cards: { sources: [] },
+    }),
+    says: (part) => `${part.label || 'Cards'}: ${(part.cards?.sources ?? []).map((s) => s.label).join(', ')}`,
   },
   form: {
     label: 'Form',

@@ -17,7 +17,7 @@ import SearchEditor from '../sheet/SearchEditor.vue'
 import MarksEditor from './MarksEditor.vue'
 import InsideEditor from './InsideEditor.vue'
 import ButtonsEditor from './ButtonsEditor.vue'
-import { type PartEdits, type PlacedPart, sourceOf } from './edits'
+import { type PartEdits, type PlacedPart, sourcesOf } from './edits'
 import ShippedViews from './ShippedViews.vue'
 import TriedReaction from './TriedReaction.vue'
 
@@ -36,15 +36,13 @@ const build = useBuild()
 const part = computed(() => props.at.part)
 const pointer = computed(() => `${props.at.pile}/${props.at.index}`)
 const pile = computed(() => props.page.bands[props.at.band].columns[props.at.column].parts.length)
-const search = computed(() => props.page.searches.findIndex((s) => s.key === sourceOf(part.value)))
-const findings = computed(() =>
-  search.value < 0
-    ? []
-    : sheet.findings.value.filter(
-        (f) =>
-          f.pointer.startsWith(`/searches/${search.value}/`) || f.pointer === `/searches/${search.value}`,
-      ),
-)
+/** The searches that feed it, by their places. */
+const searches = computed(() => {
+  const sources = sourcesOf(part.value)
+  return props.page.searches.flatMap((s, i) => (sources.includes(s.key) ? [i] : []))
+})
+const findingsOf = (search: number) =>
+  sheet.findings.value.filter((f) => `${f.pointer}/`.startsWith(`/searches/${search}/`))
 const object = computed(
   () => knownValues(build, here.names(''), {}).find((k) => k.path === part.value.table?.source)?.object,
 )
@@ -78,19 +76,20 @@ function feed(table: NonNullable<Part['table']>, source: string): void {
   const of = build.object(ofList(source))
   const other = of && of.key !== object.value
   const columns = other ? { columns: [{ path: of.label_field }], keyword: undefined } : {}
+  const [was] = searches.value
   const alone =
-    search.value >= 0 &&
+    was !== undefined &&
     !Object.entries(props.needs).some(
-      ([k, n]) => k !== part.value.key && n.includes(props.page.searches[search.value].key),
+      ([k, n]) => k !== part.value.key && n.includes(props.page.searches[was].key),
     )
   void sheet.edit(
     put(pointer.value + '/table', { ...table, source, ...columns }),
-    ...(alone ? [drop(`/searches/${search.value}`)] : []),
+    ...(alone ? [drop(`/searches/${was}`)] : []),
   )
 }
 
-function onDemand(yes: boolean): void {
-  const at = `/searches/${search.value}/on_demand`
+function onDemand(search: number, yes: boolean): void {
+  const at = `/searches/${search}/on_demand`
   void sheet.edit(yes ? put(at, true) : drop(at))
 }
 
@@ -160,29 +159,26 @@ function change(next: Part): void {
           @update:model-value="feed(part.table, $event)"
         />
       </div>
-      <SearchEditor
-        v-if="search >= 0"
-        :key="part.key"
-        :search="page.searches[search].search"
-        place=""
-        :pointer="`/searches/${search}/search`"
-      />
-      <label v-if="search >= 0" class="row">
-        <input
-          type="checkbox"
-          :checked="page.searches[search].on_demand ?? false"
-          @change="onDemand(($event.target as HTMLInputElement).checked)"
-        />
-        read only on demand
-      </label>
+      <template v-for="s in searches" :key="part.key + page.searches[s].key">
+        <p v-if="searches.length > 1" class="name">{{ page.searches[s].label }}</p>
+        <SearchEditor :search="page.searches[s].search" place="" :pointer="`/searches/${s}/search`" />
+        <label class="row">
+          <input
+            type="checkbox"
+            :checked="page.searches[s].on_demand ?? false"
+            @change="onDemand(s, ($event.target as HTMLInputElement).checked)"
+          />
+          read only on demand
+        </label>
+        <FindingNote v-for="f in findingsOf(s)" :key="f.pointer + f.text" :finding="f" />
+      </template>
       <p v-if="feeders.length" class="muted">
         It waits for
         <button v-for="k in feeders" :key="k" type="button" class="plain link" @click="emit('select', k)">
           {{ label(k) }}
         </button>
       </p>
-      <p v-else-if="!sourceOf(part)" class="muted">Nothing on this page.</p>
-      <FindingNote v-for="f in findings" :key="f.pointer + f.text" :finding="f" />
+      <p v-else-if="!searches.length && !part.table" class="muted">Nothing on this page.</p>
     </div>
     <div>
       <h2>Reacts</h2>

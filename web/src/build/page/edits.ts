@@ -45,10 +45,17 @@ export function shipping(bands: Band[], key: string, view: ShippedView, owner = 
   ]
 }
 
-/** The list that a part shows. */
-export const sourceOf = (part: Part) => part.table?.source ?? part.figure?.source ?? part.chart?.source
+/** The lists that a part shows. */
+export const sourcesOf = (part: Part): string[] =>
+  [
+    part.table?.source,
+    part.figure?.source,
+    part.figure?.against,
+    part.chart?.source,
+    ...(part.cards?.sources ?? []).map((s) => s.source),
+  ].filter((s) => s !== undefined)
 
-const takes = (part: Part, list: string) => sourceOf(part) === list || part.figure?.against === list
+const takes = (part: Part, list: string) => sourcesOf(part).includes(list)
 
 /** Adding parts to a page, taking them away, moving them. */
 export function partEdits(build: ReturnType<typeof useBuild>, page: () => Page, edit: Edit) {
@@ -100,10 +107,11 @@ export function partEdits(build: ReturnType<typeof useBuild>, page: () => Page, 
 
   /** What fed only this part goes with it. */
   function remove(at: PlacedPart): void {
-    const source = sourceOf(at.part)
+    const sources = sourcesOf(at.part)
     const others = placed(page().bands).filter((p) => p.part.key !== at.part.key)
-    const fed = page().searches.findIndex((s) => s.key === source)
-    const alone = fed >= 0 && !others.some((p) => takes(p.part, source!))
+    const alone = page().searches.flatMap((s, i) =>
+      sources.includes(s.key) && !others.some((p) => takes(p.part, s.key)) ? [i] : [],
+    )
     const band = page().bands[at.band]
     const last = band.columns[at.column].parts.length === 1
     const gone = !last
@@ -111,7 +119,7 @@ export function partEdits(build: ReturnType<typeof useBuild>, page: () => Page, 
       : band.columns.length > 1
         ? drop(`/bands/${at.band}/columns/${at.column}`)
         : drop(`/bands/${at.band}`)
-    void edit(gone, ...(alone ? [drop(`/searches/${fed}`)] : []))
+    void edit(gone, ...alone.reverse().map((i) => drop(`/searches/${i}`)))
   }
 
   function move(at: PlacedPart, by: number): void {

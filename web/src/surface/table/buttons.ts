@@ -16,7 +16,7 @@ import type { Table } from './table'
 /** The buttons of a table: whether they are offered for what is chosen, and pressing them. */
 export function useButtons(
   part: () => PartView,
-  table: Table,
+  table: Pick<Table, 'rows' | 'look' | 'again'>,
   ask: Asking,
   source: () => SurfaceSource,
   chosen: () => { selection: Selection; count: number },
