@@ -179,7 +179,7 @@ func makePage(r *rand.Rand) *anyPage {
 	p := &anyPage{r: r, inputs: map[string]string{"w": "text", "n": "whole_number", "b": "reference"},
 		tables: map[string]string{}, sources: map[string]string{}, chooses: map[string]string{},
 		charts: map[string]bool{},
-		texts: map[string][]string{"text": {"w"}}, records: map[string][]string{"building": {"b"}},
+		texts:  map[string][]string{"text": {"w"}}, records: map[string][]string{"building": {"b"}},
 		lists: map[string][]string{}}
 	p.parts = []string{`{"key":"w","kind":"input","label":"W","input":{"type":"text"}}`,
 		`{"key":"n","kind":"input","label":"N","input":{"type":"whole_number"}}`,

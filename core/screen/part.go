@@ -43,6 +43,7 @@ const (
 	FigurePart  PartKind = "figure"
 	ChartPart   PartKind = "chart"
 	CardsPart   PartKind = "cards"
+	ViewerPart  PartKind = "viewer"
 	MenuPart    PartKind = "menu"
 )
 
@@ -67,6 +68,7 @@ type Part struct {
 	Figure      *Figure      `json:"figure,omitempty"`
 	Chart       *Chart       `json:"chart,omitempty"`
 	Cards       *table.Cards `json:"cards,omitempty"`
+	Viewer      *Viewer      `json:"viewer,omitempty"`
 	Menu        *Menu        `json:"menu,omitempty"`
 }
 
@@ -93,6 +95,7 @@ type PartView struct {
 	Figure  *FigurePartView  `json:"figure,omitempty"`
 	Chart   *ChartPartView   `json:"chart,omitempty"`
 	Cards   *table.CardsView `json:"cards,omitempty"`
+	Viewer  *ViewerPartView  `json:"viewer,omitempty"`
 	Menu    *Menu            `json:"menu,omitempty"`
 	// Waiting is what the part waits for; it shows nothing yet.
 	Waiting *Waiting `json:"waiting,omitempty"`
@@ -115,7 +118,7 @@ type partKind struct {
 
 // partKinds are the kinds of parts there are, in the order a builder is offered them.
 var partKinds = []partKind{inputKind, entriesKind, tableKind, cardsKind, formKind, detailsKind, linesKind, historyKind,
-	figureKind, chartKind, textKind, buttonKind, menuKind}
+	figureKind, chartKind, viewerKind, textKind, buttonKind, menuKind}
 
 // PartKinds are the kinds of parts there are.
 func PartKinds() []PartKind {

@@ -8804,6 +8804,7 @@ export interface components {
         | 'history'
         | 'figure'
         | 'chart'
+        | 'viewer'
         | 'text'
         | 'button'
         | 'menu'
@@ -8813,6 +8814,7 @@ export interface components {
       offered_when?: string
       table?: components['schemas']['TableTable']
       text?: string
+      viewer?: components['schemas']['Viewer']
       was?: string[]
     }
     PartView: {
@@ -8838,6 +8840,7 @@ export interface components {
         | 'history'
         | 'figure'
         | 'chart'
+        | 'viewer'
         | 'text'
         | 'button'
         | 'menu'
@@ -8850,6 +8853,7 @@ export interface components {
       table?: components['schemas']['TableView']
       text?: components['schemas']['Piece'][]
       value?: unknown
+      viewer?: components['schemas']['ViewerPartView']
       waiting?: components['schemas']['Waiting']
     }
     PasswordRequest: {
@@ -9756,6 +9760,14 @@ export interface components {
       /** Format: int64 */
       id: number
       label?: string
+    }
+    Viewer: {
+      path: string
+      source: string
+    }
+    ViewerPartView: {
+      chosen: boolean
+      file?: components['schemas']['ValueRef']
     }
     ViewsView: {
       views: components['schemas']['SavedView'][]

@@ -66,6 +66,7 @@ const LinesPart = defineAsyncComponent(() => import('./LinesPart.vue'))
 const FormPart = defineAsyncComponent(() => import('./FormPart.vue'))
 const FigurePart = defineAsyncComponent(() => import('./FigurePart.vue'))
 const CardsPart = defineAsyncComponent(() => import('./CardsPart.vue'))
+const ViewerPart = defineAsyncComponent(() => import('./ViewerPart.vue'))
 const ChartPart = defineAsyncComponent(() => import('./ChartPart.vue'))
 const MenuPart = defineAsyncComponent(() => import('./MenuPart.vue'))
 const HistoryPart = defineAsyncComponent(() => import('./HistoryPart.vue'))
@@ -265,6 +266,24 @@ export const parts: Record<PartKind, PartEntry> = {
       }
     },
     says: (part) => `${part.label || 'Chart'}: a chart`,
+  },
+  viewer: {
+    label: 'Document',
+    one: 'A file of a record',
+    view: () => ViewerPart,
+    editor: defineAsyncComponent(() => import('@/build/part/ViewerEditor.vue')),
+    shows: 'record',
+    labelled: true,
+    fresh: ({ key, of }) => ({
+      key: key('document'),
+      kind: 'viewer',
+      label: '',
+      viewer: {
+        source: of?.path ?? '',
+        path: of?.object?.fields.find((f) => fieldTypes[f.type].family === 'file')?.key ?? '',
+      },
+    }),
+    says: (part) => `${part.label || 'Document'}: a file`,
   },
   text: {
     label: 'Text',

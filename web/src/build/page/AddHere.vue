@@ -2,6 +2,7 @@
 import Button from 'primevue/button'
 import FloatPanel from '@/frame/FloatPanel.vue'
 import Select from 'primevue/select'
+import { fieldTypes } from '@/fields/fields'
 import { computed, ref } from 'vue'
 import { useBuild } from '../build'
 import { knownValues } from '../conditions/known'
@@ -40,6 +41,20 @@ const shown = (path: string) => ({
   object: build.object(records.value.find((r) => r.path === path)?.object),
 })
 
+const hasFile = (key: string | undefined) =>
+  build.object(key)?.fields.some((f) => fieldTypes[f.type].family === 'file')
+/** What may show something of a record that is known. */
+const ofRecord = computed(() =>
+  [
+    { kind: 'details' as const, words: 'Details of', options: records.value },
+    {
+      kind: 'viewer' as const,
+      words: 'The file of',
+      options: records.value.filter((r) => hasFile(r.object)),
+    },
+  ].filter((o) => o.options.length),
+)
+
 /** What a form may be about: a record that is chosen, or one to be added. */
 const forms = computed(() => [
   ...records.value.map((r) => ({ label: 'to change ' + r.label, of: shown(r.path) })),
@@ -71,15 +86,16 @@ function done(part: string): void {
           @update:model-value="done(props.edits.addFed(band, column, f.kind, $event))"
         />
         <Select
-          v-if="records.length"
+          v-for="o in ofRecord"
+          :key="o.kind"
           :model-value="''"
-          :options="records"
+          :options="o.options"
           option-label="label"
           option-value="path"
           size="small"
-          placeholder="Details of …"
-          aria-label="Details of"
-          @update:model-value="done(props.edits.add(band, column, 'details', shown($event)))"
+          :placeholder="o.words + ' …'"
+          :aria-label="o.words"
+          @update:model-value="done(props.edits.add(band, column, o.kind, shown($event)))"
         />
         <Select
           :model-value="null"
