@@ -28,6 +28,15 @@ func (b *browser) axe(view string) {
 	}
 }
 
+// axeInBoth runs it in the light and in the dark.
+func (b *browser) axeInBoth(view string) {
+	b.t.Helper()
+	b.axe(view)
+	run(b, chromedp.Evaluate[any](`document.documentElement.classList.add('dark')`))
+	b.axe(view + ", dark")
+	run(b, chromedp.Evaluate[any](`document.documentElement.classList.remove('dark')`))
+}
+
 func TestNothingSeriousForAxe(t *testing.T) {
 	t.Parallel() // most of it is waiting
 	s := newSite(t)

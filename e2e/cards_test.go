@@ -53,6 +53,7 @@ func TestCardsAreBuiltFromNothing(t *testing.T) {
 		b.until(fmt.Sprintf(`document.querySelectorAll('ul.cards li').length === %d`, want), "there are not %d cards", want)
 	}
 	shown(50)
+	b.axeInBoth("cards")
 	b.press("Read on")
 	shown(100)
 	var last string

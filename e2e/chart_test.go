@@ -32,7 +32,9 @@ func TestAChartIsBuiltAndNarrowsATable(t *testing.T) {
 	b.signIn("Dana Merrowdale")
 	b.pressIn("nav a", "Calls in states")
 	b.see("650 records")
+	b.axeInBoth("chart")
 	b.press("As a table")
+	b.axeInBoth("figures of a chart")
 	n := s.count(t, `SELECT count(*) FROM liftcare_production.service_call WHERE state = 'planned' AND priority = 'urgent'`)
 	all := s.count(t, `SELECT count(*) FROM liftcare_production.service_call WHERE state = 'planned'`)
 	row := `[...document.querySelectorAll('.roll tr')].find(r => r.querySelector('th')?.innerText === 'Planned')`

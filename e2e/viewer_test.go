@@ -40,6 +40,7 @@ func TestFilesAreSeenBesideTheirTable(t *testing.T) {
 	width := func() float64 {
 		return run(b, chromedp.Evaluate[float64](`document.querySelector('.pdf .page').getBoundingClientRect().width`))
 	}
+	b.axeInBoth("viewer")
 	was := width()
 	b.press("Larger")
 	b.until(`document.querySelector('.pdf canvas').width > 0`, "it is not drawn")

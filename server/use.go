@@ -6,6 +6,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"plainpath/core/edition"
+	"plainpath/core/records"
 	"plainpath/core/screen"
 	"plainpath/core/value"
 	"plainpath/postgres"
@@ -75,6 +76,16 @@ type keepRequest struct {
 }
 
 func requestKey(c fiber.Ctx) string { return c.Get("Idempotency-Key") }
+
+// AnywhereView are records that are called so.
+type AnywhereView struct {
+	Records []records.CalledView `json:"records"`
+}
+
+func (s *server) anywhere(c fiber.Ctx) (AnywhereView, error) {
+	found, err := s.records.Anywhere(c.Context(), s.seat(c), c.Query("text"))
+	return AnywhereView{found}, err
+}
 
 func (s *server) home(c fiber.Ctx) (HomeView, error) {
 	number, err := documents.InForce(c.Context(), s.DB, s.app())

@@ -3,7 +3,9 @@ import { useEventListener } from '@vueuse/core'
 import ConfirmDialog from 'primevue/confirmdialog'
 import Toast from 'primevue/toast'
 import { useConfirm } from 'primevue/useconfirm'
+import { defineAsyncComponent, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
+import { command, useJump } from './frame/keys'
 import KeysHelp from './frame/KeysHelp.vue'
 import NewerBuild from './frame/NewerBuild.vue'
 import TopBar from './frame/TopBar.vue'
@@ -38,6 +40,16 @@ askBeforeLeaving(
 )
 // Who signs out was asked before.
 router.beforeEach((to, from) => to.path === from.path || to.path === '/sign-in' || mayLeave(unsaved()))
+// What goes anywhere is loaded when it is first asked for.
+const JumpBox = defineAsyncComponent(() => import('./frame/JumpBox.vue'))
+const jump = useJump()
+const jumped = ref(false)
+watch(jump, (open) => (jumped.value ||= open))
+useEventListener('keydown', (event: KeyboardEvent) => {
+  if (command(event) !== 'jump' || outside(route.path)) return
+  jump.value = !jump.value
+  event.preventDefault()
+})
 useEventListener(window, 'beforeunload', (event) => {
   if (unsaved() || drafts.waiting) event.preventDefault()
 })
@@ -54,6 +66,7 @@ useEventListener(window, 'beforeunload', (event) => {
     <component :is="Component" :key="route.path.startsWith('/build') ? 'build' : route.path" />
   </RouterView>
   <KeysHelp />
+  <JumpBox v-if="jumped" v-model="jump" />
   <SignInAgain />
   <Toast position="bottom-center" />
   <ConfirmDialog :style="{ maxWidth: '36rem' }" />

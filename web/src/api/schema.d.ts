@@ -4932,6 +4932,52 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/use/anywhere': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get: {
+      parameters: {
+        query?: {
+          text?: string | number
+        }
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description done */
+        '2XX': {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['AnywhereView']
+          }
+        }
+        /** @description what is wrong */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['ServerProblem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/use/changes': {
     parameters: {
       query?: never
@@ -7278,6 +7324,9 @@ export interface components {
       revision: number
       screen: string
     }
+    AnywhereView: {
+      records: components['schemas']['CalledView'][]
+    }
     App: {
       currency: string
       key: string
@@ -7388,6 +7437,13 @@ export interface components {
       /** @enum {string} */
       on: 'table' | 'one' | 'some' | 'each'
       why?: string
+    }
+    CalledView: {
+      /** Format: int64 */
+      id: number
+      kind: string
+      label?: string
+      object: string
     }
     CandidateQuestion: {
       editing: components['schemas']['Editing']

@@ -10,6 +10,7 @@ const groups: { title: string; keys: [string, string][] }[] = [
     title: 'Everywhere',
     keys: [
       ['?', 'This sheet'],
+      ['Ctrl K', 'Jump anywhere by name'],
       ['Tab · Shift Tab', 'Next, previous'],
       ['Escape', 'Close what is open'],
     ],

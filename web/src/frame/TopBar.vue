@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { IconHelp, IconMoon, IconSun } from '@tabler/icons-vue'
+import { IconHelp, IconMoon, IconSearch, IconSun } from '@tabler/icons-vue'
 import Button from 'primevue/button'
 import Select from 'primevue/select'
 import { computed, ref, watch } from 'vue'
@@ -12,7 +12,7 @@ import WaitingEdits from '@/build/WaitingEdits.vue'
 import { mayLeave, unsaved } from '@/surface/unsaved'
 import { useMenu } from '@/use/menu'
 import { useDarkness } from './darkness'
-import { useKeysHelp } from './keys'
+import { useJump, useKeysHelp } from './keys'
 import NoticeBell from './NoticeBell.vue'
 import YourTimes from './YourTimes.vue'
 
@@ -22,6 +22,7 @@ const route = useRoute()
 const router = useRouter()
 const dark = useDarkness()
 const keys = useKeysHelp()
+const jump = useJump()
 const menu = useMenu()
 const inUse = computed(() => !!session.me?.signed_in && route.path.startsWith('/use'))
 /** What is in the menu is asked for until it is known. */
@@ -94,6 +95,15 @@ async function leave(): Promise<void> {
     >
       <template #value>{{ session.as.id ? 'Seen as ' + session.as.name : 'See it as …' }}</template>
     </Select>
+    <Button
+      v-if="session.me?.signed_in"
+      text
+      size="small"
+      aria-label="Jump to …"
+      title="Jump to … (Ctrl K)"
+      @click="jump = true"
+      ><IconSearch :size="18"
+    /></Button>
     <NoticeBell v-if="session.me?.signed_in" />
     <YourTimes v-if="session.me?.signed_in" />
     <Button

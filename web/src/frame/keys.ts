@@ -4,6 +4,9 @@ import { ref } from 'vue'
 /** Whether the sheet of keys is open. */
 export const useKeysHelp = createSharedComposable(() => ref(false))
 
+/** Whether the box that goes anywhere is open. */
+export const useJump = createSharedComposable(() => ref(false))
+
 /** Says whether a key press belongs to a field somebody is typing in. */
 export function typing(event: KeyboardEvent): boolean {
   const target = event.target as HTMLElement | null
@@ -11,9 +14,9 @@ export function typing(event: KeyboardEvent): boolean {
 }
 
 /** What a key press asks for besides moving and writing; '' is for everything else. */
-export type Command = 'help' | 'save' | 'undo' | 'redo' | 'fill' | ''
+export type Command = 'help' | 'save' | 'undo' | 'redo' | 'fill' | 'jump' | ''
 
-const letters: Record<string, Command> = { s: 'save', z: 'undo', y: 'redo', d: 'fill' }
+const letters: Record<string, Command> = { s: 'save', z: 'undo', y: 'redo', d: 'fill', k: 'jump' }
 const taken = new WeakSet<Event>()
 
 /** Somebody typed this into something: it asks for nothing else. */

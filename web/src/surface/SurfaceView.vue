@@ -130,7 +130,11 @@ defineExpose({ answers, around })
     class="band"
   >
     <h2 v-if="band.title && !alone">{{ band.title }}</h2>
-    <div class="columns" :style="{ '--columns': alone ? 1 : band.columns.length }">
+    <div
+      class="columns"
+      :class="{ figures: band.columns.every((c) => c.parts.every((p) => p.figure)) }"
+      :style="{ '--columns': alone ? 1 : band.columns.length }"
+    >
       <div
         v-for="(column, j) in band.columns"
         v-show="!alone || column.parts.some(shown)"
@@ -238,6 +242,9 @@ defineExpose({ answers, around })
 @container (max-width: 34rem) {
   .columns {
     grid-template-columns: minmax(0, 1fr);
+  }
+  .columns.figures {
+    grid-template-columns: repeat(min(2, var(--columns)), minmax(0, 1fr));
   }
 }
 </style>

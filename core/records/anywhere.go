@@ -1,0 +1,49 @@
+package records
+
+import (
+	"context"
+	"strings"
+	"unicode/utf8"
+
+	"plainpath/core/query"
+	"plainpath/core/value"
+)
+
+// CalledView is a record that was found by what it is called, with what records of its object are called.
+type CalledView struct {
+	value.Ref
+	Object string `json:"object"`
+	Kind   string `json:"kind"`
+}
+
+// leastSought is how many letters are looked for at least; fewer stand in nearly every label.
+const leastSought = 2
+
+// Anywhere finds records of any object whose label holds a text, some of each object, as many as are wanted in all.
+func Anywhere(ctx context.Context, r Reader, text string, each, most int) ([]CalledView, error) {
+	out := []CalledView{}
+	if utf8.RuneCountInString(strings.TrimSpace(text)) < leastSought {
+		return out, nil
+	}
+	for _, key := range r.Model().Keys() {
+		o := r.Model().Object(key)
+		if o.BuiltIn() || len(out) == most {
+			continue
+		}
+		grant, err := r.Grant(key)
+		if err != nil {
+			return nil, err
+		}
+		if !grant.MaySee() {
+			continue
+		}
+		found, err := OptionsAmong(ctx, r, query.Query{Object: key}, text)
+		if err != nil {
+			return nil, err
+		}
+		for _, ref := range found[:min(len(found), each, most-len(out))] {
+			out = append(out, CalledView{Ref: ref, Object: key, Kind: o.Label})
+		}
+	}
+	return out, nil
+}
