@@ -124,6 +124,14 @@ func sortItems(items []MenuItem) {
 	slices.SortFunc(items, func(a, b MenuItem) int { return strings.Compare(a.Label, b.Label) })
 }
 
+func (s *server) start(c fiber.Ctx) (documents.StartView, error) {
+	released, err := s.editions.Of(c.Context(), s.app(), postgres.Production)
+	if err != nil {
+		return documents.StartView{}, err
+	}
+	return documents.Start(c.Context(), s.DB, s.app(), released)
+}
+
 func (s *server) contents(c fiber.Ctx) (ContentsView, error) {
 	ctx := c.Context()
 	docs, err := documents.Documents(ctx, s.DB, s.app())

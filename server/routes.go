@@ -43,6 +43,7 @@ func (s *server) routes(api fiber.Router) {
 
 	build := doors{api.Group("/build", current), s, "/build", []any{s.begun, s.signedIn, builderOnly, s.seenAs}}
 	build.get("/contents", gives(s.contents))
+	build.get("/start", gives(s.start))
 	build.get("/fields/:object/:field/uses", gives(s.fieldUses))
 	build.rewrite(fiber.MethodPost, "/fields/:object/:field/key", takes(s.renameField))
 	build.rewrite(fiber.MethodPost, "/fields/:object/:field/choices/:choice/key", takes(s.renameChoice))

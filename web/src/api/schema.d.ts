@@ -4462,6 +4462,50 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/build/start': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get: {
+      parameters: {
+        query?: never
+        header?: never
+        path?: never
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description done */
+        '2XX': {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['StartView']
+          }
+        }
+        /** @description what is wrong */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['ServerProblem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/password': {
     parameters: {
       query?: never
@@ -7530,6 +7574,16 @@ export interface components {
       path: string
       text: string
     }
+    ChangedView: {
+      /** Format: date-time */
+      at: string
+      edits: number
+      key: string
+      /** @enum {string} */
+      kind: 'app' | 'object' | 'role' | 'walkthrough' | 'page'
+      label: string
+      people: string
+    }
     Chart: {
       beside?: boolean
       by?: components['schemas']['LookGroup']
@@ -8766,6 +8820,15 @@ export interface components {
       label: string
       walkthrough: string
     }
+    OpenView: {
+      label: string
+      runs: number
+      /** Format: date-time */
+      since: string
+      step: string
+      title: string
+      walkthrough: string
+    }
     Operand: {
       expression?: string
       literal?: unknown
@@ -9610,11 +9673,23 @@ export interface components {
       at: string
       ok: boolean
     }
+    SizeView: {
+      about?: boolean
+      label: string
+      object: string
+      /** Format: int64 */
+      records: number
+    }
     StartRequest: {
       taken?: {
         [key: string]: unknown
       }
       walkthrough: string
+    }
+    StartView: {
+      changed: components['schemas']['ChangedView'][]
+      open: components['schemas']['OpenView'][]
+      sizes: components['schemas']['SizeView'][]
     }
     Step: {
       add?: components['schemas']['Add']

@@ -46,5 +46,7 @@ watch(
 .middle {
   min-width: 0;
   overflow: auto;
+  /* What is placed freely in it scrolls with it. */
+  position: relative;
 }
 </style>

@@ -8,12 +8,13 @@ import { useBuild } from './build'
 import { hiddenWords } from './hidden'
 import AppFiles from './AppFiles.vue'
 import ReleaseDialog from './ReleaseDialog.vue'
+import StartFigures from './StartFigures.vue'
 import { moment } from '@/fields/zone'
 
 const build = useBuild()
 const router = useRouter()
 const toast = useToast()
-const walkthroughs = computed(() => build.contents?.documents.filter((d) => d.kind === 'walkthrough') ?? [])
+const found = computed(() => build.contents?.documents.filter((d) => d.findings) ?? [])
 
 const hidden = ref<Hidden[]>([])
 watch(
@@ -54,13 +55,16 @@ async function bringBack(d: ContentsItem): Promise<void> {
       <RouterLink to="/build/intake">bring in a spreadsheet</RouterLink>: its columns become fields. Then make
       a walkthrough or a page of them.
     </p>
-    <h2 v-if="walkthroughs.length">Walkthroughs</h2>
-    <ul>
-      <li v-for="w in walkthroughs" :key="w.key">
-        <RouterLink :to="'/build/walkthrough/' + w.key">{{ w.label }}</RouterLink>
-        <span v-if="w.findings" class="care"> — {{ w.findings }} findings</span>
-      </li>
-    </ul>
+    <template v-if="found.length">
+      <h2>To be looked at</h2>
+      <ul>
+        <li v-for="d in found" :key="d.kind + d.key">
+          <RouterLink :to="`/build/${d.kind}/${d.key}`">{{ d.label }}</RouterLink>
+          <span class="care"> {{ d.findings }} {{ d.findings === 1 ? 'finding' : 'findings' }}</span>
+        </li>
+      </ul>
+    </template>
+    <StartFigures />
     <template v-if="build.contents.removed.length">
       <h2>Removed</h2>
       <ul>
@@ -100,7 +104,7 @@ async function bringBack(d: ContentsItem): Promise<void> {
 
 <style scoped>
 .start {
-  max-width: 44rem;
+  max-width: 72rem;
   padding: 1.6rem 2rem;
 }
 h2 {
