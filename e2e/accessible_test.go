@@ -33,6 +33,7 @@ func (b *browser) axeInBoth(view string) {
 	b.t.Helper()
 	b.axe(view)
 	run(b, chromedp.Evaluate[any](`document.documentElement.classList.add('dark')`))
+	time.Sleep(500 * time.Millisecond) // colours change by and by
 	b.axe(view + ", dark")
 	run(b, chromedp.Evaluate[any](`document.documentElement.classList.remove('dark')`))
 }

@@ -115,7 +115,11 @@ func (b *browser) listen() {
 	_ = chromedp.Listen(b.ctx, func(event any) {
 		switch e := event.(type) {
 		case *cdpruntime.EventExceptionThrown:
-			b.t.Logf("exception in the page: %s", e.ExceptionDetails.Text)
+			says := e.ExceptionDetails.Text
+			if of := e.ExceptionDetails.Exception; of != nil {
+				says += " " + of.Description
+			}
+			b.t.Logf("exception in the page: %s", says)
 		case *cdplog.EventEntryAdded:
 			b.t.Logf("the page: %s %s", e.Entry.Text, e.Entry.URL)
 		case *cdppage.EventJavascriptDialogOpening: // what is not saved may be left

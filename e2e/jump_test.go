@@ -15,7 +15,7 @@ func TestJump(t *testing.T) {
 	b := s.browser(t)
 	jump := func(text, first string) {
 		t.Helper()
-		run(b, chromedp.Evaluate[any](`window.dispatchEvent(new KeyboardEvent('keydown', { key: 'k', code: 'KeyK', ctrlKey: true, bubbles: true, cancelable: true }))`))
+		run(b, chromedp.Evaluate[any](`document.activeElement.dispatchEvent(new KeyboardEvent('keydown', { key: 'k', code: 'KeyK', ctrlKey: true, bubbles: true, cancelable: true }))`))
 		b.until(`document.activeElement?.getAttribute('aria-label') === 'Jump to'`, "the box is not there to type in")
 		b.keys(text)
 		b.until(`document.querySelector('#jump-list li[aria-selected=true]')?.innerText.replace(/\s+/g, ' ') === '`+first+`'`, "%q is not offered first", first)

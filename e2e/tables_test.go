@@ -466,7 +466,8 @@ func TestTotalsChartsAndSwitching(t *testing.T) {
 	if err := s.db.QueryRow(`SELECT b.town, count(*) FROM liftcare_production.building b WHERE b.customer = (SELECT id FROM liftcare_production.customer ORDER BY name COLLATE "und-x-icu" LIMIT 1) GROUP BY 1 ORDER BY 1 LIMIT 1`).Scan(&town, &of); err != nil {
 		t.Fatal(err)
 	}
-	b.pressIn(".chart .says", fmt.Sprint(of))
+	b.pressIn(".nested button", "As a table")
+	b.pressIn(".nested .says", fmt.Sprint(of))
 	b.see("where Town is “" + town + "”")
 	b.press("Sign out")
 

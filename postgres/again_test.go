@@ -103,8 +103,10 @@ func TestDroppingForGood(t *testing.T) {
 			Patch: edit.Patch{{Op: "remove", Path: fmt.Sprintf("/fields/%d", n)}}}}); err != nil {
 		t.Fatal(err)
 	}
-	if err := drafts.RemoveDocument(t.Context(), db, demo.App, definition.Object, "reminder", bo); err != nil {
-		t.Fatal(err)
+	for kind, key := range map[definition.Kind]string{definition.Page: "my_day", definition.Object: "reminder"} {
+		if err := drafts.RemoveDocument(t.Context(), db, demo.App, kind, key, bo); err != nil {
+			t.Fatal(err)
+		}
 	}
 	db.MustExec(`UPDATE liftcare_trial.customer SET notes = 'Call' WHERE id < 4`)
 	db.MustExec(`UPDATE liftcare_production.customer SET notes = 'Call first' WHERE id < 8`)

@@ -120,6 +120,10 @@ func (c *compiler) part(def *Part, at string) {
 }
 
 func (c *compiler) program(source string, want expr.Type, at, consequence string) *expr.Program {
+	if source == "" {
+		c.Find(definition.Stop, at, "nothing is said here", consequence, nil)
+		return nil
+	}
 	p := c.ExpressionOf(want, c.scope, source, at, consequence)
 	if p != nil {
 		c.out.Uses = append(c.out.Uses, p.Uses...)
