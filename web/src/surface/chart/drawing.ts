@@ -11,6 +11,7 @@ import {
   LinearScale,
   LineController,
   LineElement,
+  type Plugin,
   PointElement,
   ScatterController,
   Tooltip,
@@ -129,7 +130,10 @@ function groups(
   const lying = kind === 'bars'
   const lines = kind === 'line' || kind === 'area'
   const stacked = !view.beside && kind !== 'line' && series.length > 1
-  const scale = { stacked, beginAtZero: true, grid: { drawTicks: false } }
+  // Records are whole.
+  const whole = view.look.totals?.length ? undefined : 0
+  const scale = { stacked, beginAtZero: true, grid: { drawTicks: false }, ticks: { precision: whole } }
+  const said = !lines && series.length === 1 && places.length <= mostSaid
   const names = { stacked, grid: { display: false }, ticks: { autoSkip: true, maxRotation: 40 } }
   return {
     type: lines ? 'line' : 'bar',
@@ -151,7 +155,9 @@ function groups(
         }
       }),
     },
+    plugins: said ? [saying(series[0].marks, lying)] : [],
     options: {
+      layout: { padding: said ? (lying ? { right: 90 } : { top: 18 }) : 0 },
       indexAxis: lying ? 'y' : 'x',
       interaction: { mode: 'nearest', intersect: !lines },
       plugins,
@@ -159,6 +165,27 @@ function groups(
     },
   }
 }
+
+/** On so many bars at most their figures stand. */
+const mostSaid = 24
+
+/** Writes the figures at the ends of bars. */
+const saying = (marks: (Mark | null)[], lying: boolean): Plugin<'bar' | 'line' | 'doughnut'> => ({
+  id: 'saying',
+  afterDatasetsDraw(chart) {
+    const { ctx } = chart
+    ctx.save()
+    ctx.fillStyle = String(Chart.defaults.color)
+    ctx.font = `${Chart.defaults.font.size}px ${Chart.defaults.font.family}`
+    ctx.textBaseline = lying ? 'middle' : 'bottom'
+    ctx.textAlign = lying ? 'left' : 'center'
+    chart.getDatasetMeta(0).data.forEach(({ x, y }, i) => {
+      const says = marks[i]?.says
+      if (says) ctx.fillText(says, lying ? x + 6 : x, lying ? y : y - 3)
+    })
+    ctx.restore()
+  },
+})
 
 /** Where there is no record there are none, and they come to nothing; there is no average of them. */
 function counts(view: ChartPartView): boolean {
