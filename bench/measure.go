@@ -55,7 +55,7 @@ func measure(ctx context.Context, db *postgres.DB, address string, only []string
 		name string
 		work func() ([]result, error)
 	}{{"rows", b.firstRows}, {"pages", d.farPages}, {"contains", d.contains}, {"related", d.related},
-		{"groups", d.groups}, {"expression", expression}, {"compile", compile},
+		{"groups", d.groups}, {"chart", d.chart}, {"cards", d.cards}, {"expression", expression}, {"compile", compile},
 		{"http", func() ([]result, error) { return overHTTP(ctx, db) }},
 		{"totals", func() ([]result, error) { return totals(ctx, db, dana) }},
 		{"answer", func() ([]result, error) { return answer(ctx, address, dana) }},

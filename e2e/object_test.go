@@ -179,9 +179,9 @@ func TestTheOneThatWasPicked(t *testing.T) {
 	b.row(building)
 	for _, nth := range []int{2, 1} {
 		b.enter("Key holder", "Orla Twinstead")
-		b.until(`document.querySelectorAll('[role=option]').length === 2`, "both are offered")
-		b.keys(strings.Repeat(kb.ArrowDown, nth))
-		b.keys(kb.Enter)
+		// Which one the arrows begin at depends on whether the list is read already.
+		b.until(fmt.Sprintf(`(o => { if (o.length === 2) o[%d].click(); return o.length === 2 })(document.querySelectorAll('[role=option]'))`, nth-1),
+			"both are offered")
 		b.keys(kb.Tab)
 		b.press("Save")
 		b.eventually(fmt.Sprintf(`SELECT count(*) FROM liftcare_trial.building WHERE name = '%s' AND key_holder = %d`,
