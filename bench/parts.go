@@ -17,7 +17,7 @@ func (b *bench) chart() ([]result, error) {
 	look := table.Look{Group: &table.LookGroup{Path: "state", Then: &table.LookGroup{Path: "priority"}}}
 	ours := func() error {
 		drawn, err := l.Charted(b.ctx, b.reader, look)
-		if err == nil && (len(drawn.Groups) < 20 || drawn.Total < calls) {
+		if err == nil && len(drawn.Groups) < 20 {
 			err = fmt.Errorf("%d groups of %d", len(drawn.Groups), drawn.Total)
 		}
 		return err
