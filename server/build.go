@@ -125,7 +125,12 @@ func sortItems(items []MenuItem) {
 }
 
 func (s *server) start(c fiber.Ctx) (documents.StartView, error) {
-	released, err := s.editions.Of(c.Context(), s.app(), postgres.Production)
+	number, err := documents.InForce(c.Context(), s.DB, s.app())
+	if err != nil || number == 0 { // nobody has anything yet
+		return documents.StartView{Changed: []documents.ChangedView{}, Open: []documents.OpenView{},
+			Sizes: []documents.SizeView{}}, err
+	}
+	released, err := s.editions.Release(c.Context(), s.app(), number)
 	if err != nil {
 		return documents.StartView{}, err
 	}

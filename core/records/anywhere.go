@@ -5,6 +5,8 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"plainpath/core/model"
+	"plainpath/core/predicate"
 	"plainpath/core/query"
 	"plainpath/core/value"
 )
@@ -37,11 +39,14 @@ func Anywhere(ctx context.Context, r Reader, text string, each, most int) ([]Cal
 		if !grant.MaySee() {
 			continue
 		}
-		found, err := OptionsAmong(ctx, r, query.Query{Object: key}, text)
+		if label := o.Field(o.LabelField); label.Kind() != value.KindText && label.Type != model.Number {
+			continue // it is called by something that holds no letters
+		}
+		found, err := called(ctx, r, query.Query{Object: key}, text, predicate.Contains, min(each, most-len(out)))
 		if err != nil {
 			return nil, err
 		}
-		for _, ref := range found[:min(len(found), each, most-len(out))] {
+		for _, ref := range found {
 			out = append(out, CalledView{Ref: ref, Object: key, Kind: o.Label})
 		}
 	}

@@ -203,7 +203,6 @@ type sorted struct {
 	listing *Listing
 	page    records.Page
 	by      []value.Value
-	columns int
 	// taken is how many of it are cards.
 	taken int
 }
@@ -221,7 +220,7 @@ func (s *cardSource) read(ctx context.Context, r records.Reader, values expr.Val
 		return nil, err
 	}
 	v.query.After, v.query.Limit = after, size
-	out := &sorted{listing: l, columns: len(v.query.Columns)}
+	out := &sorted{listing: l}
 	for _, m := range l.marks {
 		v.query.Columns = append(v.query.Columns, m.paths...)
 	}

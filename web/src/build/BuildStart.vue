@@ -64,7 +64,7 @@ async function bringBack(d: ContentsItem): Promise<void> {
         </li>
       </ul>
     </template>
-    <StartFigures />
+    <StartFigures v-if="build.contents.releases.length" />
     <template v-if="build.contents.removed.length">
       <h2>Removed</h2>
       <ul>

@@ -38,7 +38,9 @@ function read(after: string, size?: number): Promise<boolean> {
       seated(props.source.base).POST('/tables/cards', { body, signal: isLatest.signal }),
     )
     if (!isLatest()) return
-    page.value = after ? { ...found, cards: [...page.value.cards, ...found.cards] } : found
+    // Lists that are at their end are not read any more, but still looked at.
+    const { reads, cards } = page.value
+    page.value = after ? { ...found, reads, cards: [...cards, ...found.cards] } : found
   })
 }
 
