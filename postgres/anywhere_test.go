@@ -18,7 +18,7 @@ func TestAnywhere(t *testing.T) {
 			WHERE l.serial_number LIKE '%QL-1%' AND `+own+` ORDER BY l.serial_number, l.id LIMIT 4`); err != nil {
 			t.Fatal(err)
 		}
-		found, err := o.records.Anywhere(t.Context(), o.place, "ql-1")
+		found, err := o.records.Anywhere(t.Context(), o.place, "ql-1", nil)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -31,7 +31,7 @@ func TestAnywhere(t *testing.T) {
 		if !slices.Equal(got, want) {
 			t.Errorf("%s finds the lifts %v, want %v", who, got, want)
 		}
-		several, err := o.records.Anywhere(t.Context(), o.place, "er")
+		several, err := o.records.Anywhere(t.Context(), o.place, "er", nil)
 		kinds := map[string]int{}
 		for _, r := range several {
 			kinds[r.Object]++
@@ -44,7 +44,7 @@ func TestAnywhere(t *testing.T) {
 				t.Errorf("%s finds %d of %s", who, n, object)
 			}
 		}
-		if few, err := o.records.Anywhere(t.Context(), o.place, " q "); err != nil || len(few) > 0 {
+		if few, err := o.records.Anywhere(t.Context(), o.place, " q ", nil); err != nil || len(few) > 0 {
 			t.Errorf("one letter finds %v, %v", few, err)
 		}
 	}

@@ -8,6 +8,7 @@ import (
 
 	"plainpath/core/walk"
 	"plainpath/demo"
+	"plainpath/postgres/jobs"
 	"plainpath/postgres/runs"
 )
 
@@ -107,5 +108,64 @@ func TestAKeptRehearsalSaysWhatIsOtherwise(t *testing.T) {
 		if got := example(c.change); got != c.want {
 			t.Errorf("%s: %q, want %q", c.what, got, c.want)
 		}
+	}
+}
+
+// A file that was given in a rehearsal stays with it when it is kept, whoever it was rehearsed as, until no kept
+// rehearsal gives it.
+func TestAKeptRehearsalKeepsItsFiles(t *testing.T) {
+	r := newRehearsing(t, "mara")
+	file := func(by int64, name string) (id int64) {
+		t.Helper()
+		if err := r.db.Get(&id, `INSERT INTO plainpath.file (app, name, size, media_type, added_by, added_at)
+			VALUES ('liftcare', $1, 1, 'application/pdf', $2, now() - interval '40 days') RETURNING id`, name, by); err != nil {
+			t.Fatal(err)
+		}
+		return id
+	}
+	const ask = `{"key":"ask","kind":"screen","screen":{"bands":[{"columns":[{"parts":[
+			{"key":"one","kind":"input","label":"One","input":{"type":"file"}},
+			{"key":"all","kind":"input","label":"All","input":{"type":"file","several":true}}]}]}]}},
+		{"key":"each","kind":"add","add":{"object":"document","for_each":"ask.all","item":"f","values":[
+			{"field":"title","value":{"literal":"Of several"}},{"field":"kind","value":{"literal":"photo"}},{"field":"file","value":{"expression":"f"}}]}},
+		{"key":"done","kind":"finish","finish":{"message":"{size(ask.all)} and {ask.one}"}}`
+	r.add("papers", ask)
+	one, two, three, theirs := file(r.as, "one.pdf"), file(r.as, "two.pdf"), file(r.as, "left.pdf"), file(personID(t, r.db, "dana"), "dana.pdf")
+	ref := func(id int64) map[string]any { return map[string]any{"id": id, "label": "f"} }
+	play := runs.Rehearsal{App: demo.App, Walkthrough: "papers", As: r.as,
+		Recorded: []walk.Recorded{given(t, "ask", "one", ref(one), "all", []any{ref(one), ref(two)})}}
+	made, err := r.runs.Keepable(t.Context(), play)
+	if err != nil || made.Example.Expect.Message != "2 and one.pdf" || made.Files != 2 || made.Pinned != 0 {
+		t.Fatalf("%+v, %v", made, err)
+	}
+	play.Recorded = []walk.Recorded{given(t, "ask", "one", ref(theirs))}
+	if other, err := r.runs.Keepable(t.Context(), play); err != nil || other.Example.Expect.Refused == "" || other.Files != 0 {
+		t.Errorf("a file of somebody else: %+v, %v", other, err)
+	}
+	made.Example.Key, made.Example.Name = "kept", "Kept"
+	body, _ := json.Marshal(made.Example)
+	put := func(examples string) {
+		r.db.MustExec(`UPDATE plainpath.document SET revision = revision + 1, body = jsonb_set(body, '{examples}', $1::jsonb) WHERE key = 'papers'`, examples)
+	}
+	clean := func(want ...int64) {
+		t.Helper()
+		if err := jobs.DropUnheld(t.Context(), r.db); err != nil {
+			t.Fatal(err)
+		}
+		if n := count(t, r.db, `SELECT count(*) FROM plainpath.file WHERE id = ANY($1) AND kept`, want); n != len(want) {
+			t.Errorf("%d of %d files are there", n, len(want))
+		}
+	}
+	put("[" + string(body) + "]")
+	clean(one, two)
+	if all, err := r.runs.Examples(t.Context(), demo.App, "papers"); err != nil || len(all) != 1 || !all[0].Holds() {
+		t.Errorf("%+v, %v", all, err)
+	}
+	r.db.MustExec(`UPDATE plainpath.rehearsal_file SET at = now() - interval '31 days'`)
+	clean(one, two)
+	put("[]")
+	clean()
+	if n := count(t, r.db, `SELECT count(*) FROM plainpath.file WHERE id = ANY($1)`, []int64{one, two, three}); n != 1 {
+		t.Errorf("%d files, want that which nothing has to do with", n)
 	}
 }

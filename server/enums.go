@@ -39,6 +39,7 @@ func init() {
 	enum(table.AsTable, table.AsCards, table.AsChart)
 	enum(screen.Drawings...)
 	enum(screen.PartKinds()...)
+	enum(screen.Standings...)
 	enum(screen.Events...)
 	enum(screen.MoreIsGood, screen.LessIsGood)
 	enum(table.SelectNone, table.SelectOne, table.SelectSeveral)

@@ -385,7 +385,7 @@ func TestAFileGivenOnAScreen(t *testing.T) {
 		map[string]any{"as": me.ID, "recorded": []any{map[string]any{"screen": "paper", "answers": answers(f.ID)}},
 			"remembered": []any{}}, 200, &r)
 	if r.Stopped != "" || r.View == nil || !reflect.DeepEqual(r.View.Message,
-		expr.Sentence{{Text: "sketch.txt"}, {Text: " of "}, {Type: model.Whole, Value: 9.0},
+		expr.Sentence{{Text: "sketch.txt", Given: true}, {Text: " of "}, {Type: model.Whole, Value: 9.0},
 			{Text: " bytes is filed."}}) {
 		t.Fatalf("%+v %+v", r, r.View)
 	}

@@ -24,7 +24,6 @@ func (s *server) routes(api fiber.Router) {
 
 	use := doors{api.Group("/use", current), s, "/use", []any{s.begun, s.signedIn, s.seenAs}}
 	use.get("/home", gives(s.home))
-	use.get("/anywhere", gives(s.anywhere).asking("text"))
 	use.get("/notices", gives(s.notices))
 	use.post("/notices/read", takes(s.readNotices))
 	use.post("/runs", takes(s.startRun))

@@ -37,6 +37,8 @@ type SessionView struct {
 	// where they set one, else AppZone.
 	Zone    string `json:"zone"`
 	AppZone string `json:"app_zone"`
+	// Map is the address on the web at which a place is looked up, with {address} where it is said.
+	Map     string `json:"map,omitempty"`
 	ID      int64  `json:"id,omitempty"`
 	Name    string `json:"name,omitempty"`
 	Builder bool   `json:"builder,omitempty"`
@@ -99,7 +101,7 @@ func (s *server) sendSession(c fiber.Ctx, v SessionView) (SessionView, error) {
 	if err != nil {
 		return SessionView{}, err
 	}
-	v.App, v.AppZone = app.Label, app.Zone
+	v.App, v.AppZone, v.Map = app.Label, app.Zone, app.Map
 	v.Zone = cmp.Or(v.Zone, v.AppZone)
 	return v, nil
 }

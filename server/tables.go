@@ -107,6 +107,7 @@ type reactRequest struct {
 
 // tableRoutes are the same in Use, which is on production, and in Build.
 func (s *server) tableRoutes(r doors) {
+	r.get("/anywhere", gives(s.anywhere).asking("text", "of"))
 	r.ask("/tables/rows", takes(s.tableRows))
 	r.ask("/tables/cards", takes(s.tableCards))
 	r.ask("/tables/count", takes(s.tableCount))

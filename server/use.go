@@ -2,6 +2,7 @@ package server
 
 import (
 	"strconv"
+	"strings"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -83,7 +84,11 @@ type AnywhereView struct {
 }
 
 func (s *server) anywhere(c fiber.Ctx) (AnywhereView, error) {
-	found, err := s.records.Anywhere(c.Context(), s.seat(c), c.Query("text"))
+	var of []string
+	if keys := c.Query("of"); keys != "" {
+		of = strings.Split(keys, ",")
+	}
+	found, err := s.records.Anywhere(c.Context(), s.seat(c), c.Query("text"), of)
 	return AnywhereView{found}, err
 }
 

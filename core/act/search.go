@@ -101,14 +101,21 @@ func (p *SearchPlan) Do(ctx context.Context, u records.Writer, in In) (Done, err
 		return Done{}, err
 	}
 	out := Done{Value: list}
-	if !in.Figures {
-		return out, nil
+	if in.Figures {
+		out.Report, err = p.Report(ctx, u, in.Values, list)
 	}
-	out.Report = Report{Object: p.Def.Object, Values: Shown(in.Values, p.Where.Uses)}
-	if out.Report.Looked, err = records.Count(ctx, u, query.Query{Object: p.Def.Object}); err != nil {
-		return out, err
+	return out, err
+}
+
+// Report says how many records there are, and how many of them the search found with the values given.
+func (p *SearchPlan) Report(ctx context.Context, r records.Reader, values expr.Values,
+	found *value.List) (Report, error) {
+	out := Report{Object: p.Def.Object, Values: Shown(values, p.Where.Uses)}
+	var err error
+	if out.Looked, err = records.Count(ctx, r, query.Query{Object: p.Def.Object}); err != nil {
+		return out, fmt.Errorf("counting the %s there are: %w", p.Def.Object, err)
 	}
-	out.Report.Found, err = list.Source.Count()
+	out.Found, err = found.Source.Count()
 	return out, err
 }
 

@@ -3,6 +3,8 @@ package edition
 import (
 	"fmt"
 	"reflect"
+	"regexp"
+	"strings"
 	"time"
 
 	"plainpath/core/definition"
@@ -20,6 +22,8 @@ type App struct {
 	Organisation string `json:"organisation,omitempty"`
 	// Zone is the time zone of the house, such as Europe/Dublin.
 	Zone string `json:"zone"`
+	// Map is the address on the web at which a place is looked up, with {address} where the place is said.
+	Map string `json:"map,omitempty"`
 	// Rates is what amounts of other currencies are converted by.
 	Rates *model.RateTable `json:"rates,omitempty"`
 }
@@ -47,8 +51,14 @@ func (e *Edition) settings(docs []definition.Document) error {
 	if err := value.CheckCurrency(e.App.Currency); err != nil {
 		e.appCheck().Find(definition.Stop, "/currency", err.Error(), "Amounts could not be entered or converted.", nil)
 	}
+	if m := e.App.Map; m != "" && (!strings.Contains(m, "{address}") || !webAddress.MatchString(m)) {
+		e.appCheck().Find(definition.Care, "/map",
+			"it is to begin with https:// and to have {address} where the place is said", "Addresses would have no map.", nil)
+	}
 	return nil
 }
+
+var webAddress = regexp.MustCompile(`^https?://[^\s{}/]+(/|\?|$)`)
 
 func (e *Edition) appCheck() *definition.Check {
 	return e.check.For(definition.Name(definition.App, e.App.Key))
@@ -63,6 +73,7 @@ func appDiffers(a, b *App, d *definition.Difference) {
 	d.Setting("the currency", a.Currency, b.Currency)
 	d.Setting("the time zone", a.Zone, b.Zone)
 	d.Setting("the object that people outside the company belong to", a.Organisation, b.Organisation)
+	d.Setting("the map of addresses", a.Map, b.Map)
 	if !reflect.DeepEqual(a.Rates, b.Rates) {
 		d.Say("the table of exchange rates changed")
 	}

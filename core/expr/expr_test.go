@@ -353,9 +353,9 @@ func TestTextsTakeValuesInBraces(t *testing.T) {
 		"{call.price * 2}": {Type: model.Money,
 			Value: value.Wire(value.Money{Amount: decimal.New(2500, 0), Currency: "EUR"})},
 		"{call.at}":                        {Type: model.DateTime, Value: "2026-01-02T23:30:00Z"},
-		"{call.state + \"!\"}":             {Text: "new!"},
-		"{call}":                           {Text: "SC-7"},
-		`{call.price + money("1", "SEK")}`: {Text: "cannot be added: EUR and SEK"},
+		"{call.state + \"!\"}":             {Text: "new!", Given: true},
+		"{call}":                           {Text: "SC-7", Given: true},
+		`{call.price + money("1", "SEK")}`: {Text: "cannot be added: EUR and SEK", Given: true},
 	} {
 		tpl, err := CompileTemplate(Scope{Model: model.New("EUR", shown),
 			Names: []Name{{Key: "call", Label: "Call", Type: Type{Kind: value.KindRecord, Object: "call"}}}}, text)

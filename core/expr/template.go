@@ -82,6 +82,8 @@ type Sentence []Piece
 // Piece is a part of a sentence: a text, or a value with what it takes to write it as tables do.
 type Piece struct {
 	Text string `json:"text,omitempty"`
+	// Given says that the text is a value, and not what somebody wrote around values.
+	Given bool `json:"given,omitempty"`
 	// Value is the value as it travels, of Type.
 	Value   any                 `json:"value,omitempty"`
 	Type    model.FieldType     `json:"type,omitempty"`
@@ -148,7 +150,7 @@ func (p *Program) piece(v value.Value) Piece {
 		out.Type, out.Prefix, out.Choices = f.Type, f.Prefix, f.Choices
 	}
 	if out.Type == "" { // texts, records, and what could not be computed
-		return Piece{Text: value.Display(v)}
+		return Piece{Text: value.Display(v), Given: true}
 	}
 	out.Value = value.Wire(v)
 	return out

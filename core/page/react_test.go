@@ -109,11 +109,11 @@ func TestReactions(t *testing.T) {
 	}{
 		{screen.Reacting{Key: "begin"}, `{}`, `{"kind":"read_again","part":"houses_found"},` +
 			`{"kind":"read_again","part":"lifts_found"},{"kind":"read_again"}`},
-		{screen.Reacting{Key: "typed"}, `{"answers":{"words":"dam"}}`, said(`{"text":"It says "},{"text":"dam"}`)},
+		{screen.Reacting{Key: "typed"}, `{"answers":{"words":"dam"}}`, said(`{"text":"It says "},{"text":"dam","given":true}`)},
 		{screen.Reacting{Key: "typed"}, `{"answers":{"words":"mill"}}`,
-			said(`{"text":"It says "},{"text":"mill"}`) + `,{"kind":"set","part":"words","value":"Mill"}`},
+			said(`{"text":"It says "},{"text":"mill","given":true}`) + `,{"kind":"set","part":"words","value":"Mill"}`},
 		{screen.Reacting{Key: "row", Row: 2}, `{}`,
-			said(`{"text":"Mill Court"}`) + `,{"kind":"open","object":"building","record":2},` +
+			said(`{"text":"Mill Court","given":true}`) + `,{"kind":"open","object":"building","record":2},` +
 				`{"kind":"open","object":"building","record":2,"edit":true}`},
 		{screen.Reacting{Key: "row", Row: 99}, `{}`, "!not in the table"},
 		{screen.Reacting{Key: "ask"}, `{}`, `{"kind":"confirm","message":[{"text":"Now?"}]}`},

@@ -2,6 +2,7 @@ package records
 
 import (
 	"context"
+	"slices"
 	"strings"
 	"unicode/utf8"
 
@@ -21,15 +22,19 @@ type CalledView struct {
 // leastSought is how many letters are looked for at least; fewer stand in nearly every label.
 const leastSought = 2
 
-// Anywhere finds records of any object whose label holds a text, some of each object, as many as are wanted in all.
-func Anywhere(ctx context.Context, r Reader, text string, each, most int) ([]CalledView, error) {
+// Anywhere finds records whose label holds a text, of the objects named in that order, or of any where none is named:
+// some of each object, as many as are wanted in all.
+func Anywhere(ctx context.Context, r Reader, text string, of []string, each, most int) ([]CalledView, error) {
 	out := []CalledView{}
 	if utf8.RuneCountInString(strings.TrimSpace(text)) < leastSought {
 		return out, nil
 	}
-	for _, key := range r.Model().Keys() {
+	if len(of) == 0 {
+		of = r.Model().Keys()
+	}
+	for i, key := range of {
 		o := r.Model().Object(key)
-		if o.BuiltIn() || len(out) == most {
+		if o == nil || o.BuiltIn() || len(out) == most || slices.Contains(of[:i], key) {
 			continue
 		}
 		grant, err := r.Grant(key)

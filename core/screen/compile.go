@@ -20,7 +20,9 @@ type Surface struct {
 	Uses [][]string
 	// Nameable are what acts may name: the parts and others.
 	Nameable []act.Part
-	parts    map[string]*part
+	// offered says of each band when it is there, nil for always.
+	offered []*expr.Program
+	parts   map[string]*part
 	// order has the keys of the parts, on a screen with those of the searches and each after those that it takes
 	// something of, which needs are; own is the key of the screen.
 	order []string
@@ -37,8 +39,9 @@ type Surface struct {
 
 type part struct {
 	*Part
-	at      model.Referent
-	offered *expr.Program
+	at model.Referent
+	// offered says when the part is there, band when the band is that it stands in; nil for always.
+	offered, band *expr.Program
 	// content is nil for what cannot be shown.
 	content content
 	// uses are the known values the part depends on.
@@ -58,8 +61,12 @@ func Compile(check *definition.Check, s expr.Scope, bands []Band, pointer string
 		}
 		c.parts = append(c.parts, n)
 	}
-	for part, at := range Parts(bands) {
-		c.part(part, pointer+at)
+	for i := range bands {
+		at := fmt.Sprintf("%s/bands/%d", pointer, i)
+		c.out.offered = append(c.out.offered, c.band(&bands[i], at))
+		for part, below := range bands[i].parts() {
+			c.part(part, at+below, c.out.offered[i])
+		}
 	}
 	c.out.Nameable = c.parts
 	return c.out
@@ -69,11 +76,22 @@ func Compile(check *definition.Check, s expr.Scope, bands []Band, pointer string
 func Parts(bands []Band) iter.Seq2[*Part, string] {
 	return func(yield func(*Part, string) bool) {
 		for i := range bands {
-			for j := range bands[i].Columns {
-				for k := range bands[i].Columns[j].Parts {
-					if !yield(&bands[i].Columns[j].Parts[k], fmt.Sprintf("/bands/%d/columns/%d/parts/%d", i, j, k)) {
-						return
-					}
+			for part, below := range bands[i].parts() {
+				if !yield(part, fmt.Sprintf("/bands/%d%s", i, below)) {
+					return
+				}
+			}
+		}
+	}
+}
+
+// parts goes through the parts of a band with their pointers below it.
+func (b *Band) parts() iter.Seq2[*Part, string] {
+	return func(yield func(*Part, string) bool) {
+		for j := range b.Columns {
+			for k := range b.Columns[j].Parts {
+				if !yield(&b.Columns[j].Parts[k], fmt.Sprintf("/columns/%d/parts/%d", j, k)) {
+					return
 				}
 			}
 		}
@@ -88,8 +106,8 @@ type compiler struct {
 	parts []act.Part
 }
 
-func (c *compiler) part(def *Part, at string) {
-	p := &part{Part: def, at: model.Referent{Document: c.Document, At: at}}
+func (c *compiler) part(def *Part, at string, band *expr.Program) {
+	p := &part{Part: def, at: model.Referent{Document: c.Document, At: at}, band: band}
 	if problem := model.KeyProblem(def.Key); problem != "" {
 		c.Find(definition.Stop, at+"/key", problem, "Nothing can use what this part gives out.", nil)
 		return
@@ -103,6 +121,9 @@ func (c *compiler) part(def *Part, at string) {
 	c.out.order = append(c.out.order, def.Key)
 	before := len(c.out.Uses)
 	defer func() { p.uses = c.out.Uses[before:] }()
+	if band != nil {
+		c.out.Uses = append(c.out.Uses, band.Uses...)
+	}
 	if def.OfferedWhen != "" {
 		p.offered = c.program(def.OfferedWhen, expr.Type{Kind: value.KindYesNo}, at+"/offered_when",
 			"The part would never be shown.")
@@ -114,7 +135,7 @@ func (c *compiler) part(def *Part, at string) {
 		return
 	}
 	p.content = kind.check(c, p, at+"/"+string(def.Kind))
-	if n := len(c.out.Answers) - 1; p.offered != nil && n >= 0 && c.out.Answers[n].Key == def.Key {
+	if n := len(c.out.Answers) - 1; (p.offered != nil || band != nil) && n >= 0 && c.out.Answers[n].Key == def.Key {
 		c.out.Answers[n].Type.Empty = true // nothing is given where it is not there
 	}
 }

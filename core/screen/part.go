@@ -15,17 +15,6 @@ import (
 	"plainpath/core/value"
 )
 
-// Band is a horizontal strip of one to four columns, each a pile of parts.
-type Band struct {
-	Title   string   `json:"title,omitempty"`
-	Columns []Column `json:"columns"`
-}
-
-// Column is a pile of parts in a band.
-type Column struct {
-	Parts []Part `json:"parts"`
-}
-
 // PartKind says what a part is.
 type PartKind string
 
@@ -44,6 +33,9 @@ const (
 	ChartPart   PartKind = "chart"
 	CardsPart   PartKind = "cards"
 	ViewerPart  PartKind = "viewer"
+	PicturePart PartKind = "picture"
+	PlacePart   PartKind = "place"
+	FinderPart  PartKind = "finder"
 	MenuPart    PartKind = "menu"
 )
 
@@ -69,6 +61,9 @@ type Part struct {
 	Chart       *Chart       `json:"chart,omitempty"`
 	Cards       *table.Cards `json:"cards,omitempty"`
 	Viewer      *Viewer      `json:"viewer,omitempty"`
+	Picture     *Viewer      `json:"picture,omitempty"`
+	Place       *Viewer      `json:"place,omitempty"`
+	Finder      *Finder      `json:"finder,omitempty"`
 	Menu        *Menu        `json:"menu,omitempty"`
 }
 
@@ -95,7 +90,10 @@ type PartView struct {
 	Figure  *FigurePartView  `json:"figure,omitempty"`
 	Chart   *ChartPartView   `json:"chart,omitempty"`
 	Cards   *table.CardsView `json:"cards,omitempty"`
-	Viewer  *ViewerPartView  `json:"viewer,omitempty"`
+	Viewer  *FilePartView    `json:"viewer,omitempty"`
+	Picture *FilePartView    `json:"picture,omitempty"`
+	Place   *PlacePartView   `json:"place,omitempty"`
+	Finder  *Finder          `json:"finder,omitempty"`
 	Menu    *Menu            `json:"menu,omitempty"`
 	// Waiting is what the part waits for; it shows nothing yet.
 	Waiting *Waiting `json:"waiting,omitempty"`
@@ -118,7 +116,7 @@ type partKind struct {
 
 // partKinds are the kinds of parts there are, in the order a builder is offered them.
 var partKinds = []partKind{inputKind, entriesKind, tableKind, cardsKind, formKind, detailsKind, linesKind, historyKind,
-	figureKind, chartKind, viewerKind, textKind, buttonKind, menuKind}
+	figureKind, chartKind, viewerKind, pictureKind, placeKind, textKind, buttonKind, finderKind, menuKind}
 
 // PartKinds are the kinds of parts there are.
 func PartKinds() []PartKind {

@@ -1,9 +1,11 @@
 package screen
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
+	"time"
 
 	"plainpath/core/act"
 	"plainpath/core/definition"
@@ -78,6 +80,30 @@ func (s *Surface) Searches() []expr.Name {
 		}
 	}
 	return out
+}
+
+// Reports say what the searches of a screen found, once what is given on it has been looked at (Look), those left out
+// that were not made.
+func (s *Surface) Reports(ctx context.Context, r records.Reader, values expr.Values, absent Some) ([]act.Entry, error) {
+	given, _ := values[s.own].(*value.Record)
+	if given == nil {
+		return nil, nil
+	}
+	var out []act.Entry
+	for _, name := range s.Searches() {
+		list, _ := given.Fields[name.Key].(*value.List)
+		if list == nil || s.searches[name.Key].plan == nil || s.missing(name.Key, &absent) {
+			continue
+		}
+		start := time.Now()
+		report, err := s.searches[name.Key].plan.Report(ctx, r, values, list)
+		if err != nil {
+			return nil, fmt.Errorf("what %q found: %w", name.Label, err)
+		}
+		out = append(out, act.Entry{Step: s.own, Kind: act.SearchAct, Title: cmp.Or(name.Label, name.Key),
+			Report: report, Micros: time.Since(start).Microseconds()})
+	}
+	return out, nil
 }
 
 // find is the list that a search of a screen finds. It is empty, and noted as absent, where the search waits to be

@@ -15,17 +15,6 @@ import (
 	"plainpath/core/value"
 )
 
-// BandView is a band as a person sees it.
-type BandView struct {
-	Title   string       `json:"title,omitempty"`
-	Columns []ColumnView `json:"columns"`
-}
-
-// ColumnView is a column of a band as a person sees it.
-type ColumnView struct {
-	Parts []PartView `json:"parts"`
-}
-
 // Answers are what a person gave on a surface, by part, as it came.
 type Answers map[string]json.RawMessage
 
@@ -85,9 +74,17 @@ func (s *Surface) ShowOf(ctx context.Context, r records.Reader, values expr.Valu
 	some Some) ([]BandView, error) {
 	out := make([]BandView, len(s.Bands))
 	for i, b := range s.Bands {
-		out[i] = BandView{Title: b.Title, Columns: make([]ColumnView, len(b.Columns))}
+		out[i] = b.view()
+		if p := s.offered[i]; p != nil {
+			there, err := p.True(values)
+			if err != nil {
+				return nil, fmt.Errorf("whether band %d is there: %w", i+1, err)
+			}
+			if out[i].Absent = !there; !there {
+				continue
+			}
+		}
 		for j, c := range b.Columns {
-			out[i].Columns[j].Parts = []PartView{}
 			for _, def := range c.Parts {
 				p := s.parts[def.Key]
 				offered, err := p.isOffered(values)
@@ -117,11 +114,17 @@ func (s *Surface) ShowOf(ctx context.Context, r records.Reader, values expr.Valu
 	return out, nil
 }
 
+// isOffered says whether the part is there, which it is in no band that is not.
 func (p *part) isOffered(values expr.Values) (bool, error) {
-	if p.offered == nil {
-		return true, nil
+	for _, when := range []*expr.Program{p.band, p.offered} {
+		if when == nil {
+			continue
+		}
+		if holds, err := when.True(values); !holds || err != nil {
+			return false, err
+		}
 	}
-	return p.offered.True(values)
+	return true, nil
 }
 
 func (p *part) show(ctx context.Context, r records.Reader, values expr.Values, g Given) (PartView, error) {

@@ -55,6 +55,8 @@ type Rehearsal struct {
 	// Held says that it stopped because the condition holds.
 	Held bool
 	// Named are the answers that were replayed with their records called by their names, where that was asked for;
+	// Files are the keys of the files that were given.
+	Files []int64
 	// Pinned counts the records that are known by their keys alone.
 	Named  []Recorded
 	Pinned int
@@ -90,31 +92,40 @@ func (p *Program) Rehearse(ctx context.Context, h records.Writer, replay Replay)
 	for _, a := range replay.Remembered {
 		run.State.Answers[placed(a.Screen, a.Turns)] = a.Answers
 	}
-	defer func() {
-		if t := replay.Typing; t != nil && t.Screen == run.Place() && t.Turns == run.turns() {
-			run.Typing(t.Answers)
-		}
-	}()
+	err = out.play(ctx, replay)
+	if t := replay.Typing; t != nil && t.Screen == run.Place() && t.Turns == run.turns() {
+		run.Typing(t.Answers)
+	}
+	if err == nil && !run.State.Closed {
+		here := run.innermost()
+		err = here.reports(ctx, here.State.Answers[here.answered(here.State.Place)])
+	}
+	return out, err
+}
+
+// play gives the recorded answers, one after the other, until one does not fit.
+func (out *Rehearsal) play(ctx context.Context, replay Replay) (err error) {
+	run := out.Run
 	for !run.State.Closed {
 		a, any := replay.next(run, len(out.Given))
 		if !any {
 			break
 		}
 		if out.Held, err = run.holds(replay.StopWhen); out.Held || err != nil {
-			return out, err
+			return err
 		}
 		if a.Screen != run.Place() || a.Turns != "" && a.Turns != run.turns() {
 			out.Stopped = &MovedError{run.Place()}
 			break
 		}
 		if out.Stopped, err = run.presses(ctx, a.Pressed); err != nil || out.Stopped != nil || a.Answers == nil {
-			return out, err
+			return err
 		}
 		if goesOn, err := out.replay(ctx, a, replay.Names); !goesOn || err != nil {
-			return out, err
+			return err
 		}
 	}
-	return out, nil
+	return nil
 }
 
 // holds says whether a condition holds of what is known where the run stands. Where it names what is not known there it
@@ -188,6 +199,12 @@ func (out *Rehearsal) replay(ctx context.Context, a Recorded, names bool) (bool,
 		}
 		out.Named = append(out.Named, Recorded{Screen: a.Screen, Pressed: a.Pressed, Answers: named})
 		out.Pinned += pinned
+		if here := run.innermost().standing(); here.surface != nil {
+			out.Files = append(out.Files, here.surface.GivenFiles(given)...)
+		}
+	}
+	if err := run.innermost().reports(ctx, given); err != nil {
+		return false, err
 	}
 	if err := run.Answer(ctx, a.Screen, given); err != nil {
 		var invalid *InvalidError
@@ -199,6 +216,23 @@ func (out *Rehearsal) replay(ctx context.Context, a Recorded, names bool) (bool,
 	}
 	out.Given = append(out.Given, a)
 	return true, nil
+}
+
+// reports tells what the searches of the screen where the run stands find with what is given on it.
+func (r *Run) reports(ctx context.Context, given screen.Answers) error {
+	s := r.standing()
+	if s.surface == nil || len(s.surface.Searches()) == 0 {
+		return nil
+	}
+	absent, err := s.surface.Look(ctx, r.host, r.values, s.parts(given), r.fields(r.State.Place))
+	if err != nil {
+		return err
+	}
+	entries, err := s.surface.Reports(ctx, r.host, r.values, absent)
+	for _, e := range entries {
+		r.traced(e)
+	}
+	return err
 }
 
 // presses presses buttons again. The first error says why one could not be pressed any more.

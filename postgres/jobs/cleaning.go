@@ -60,8 +60,15 @@ const unheldAfter = 30 * 24 * time.Hour
 // DropUnheld removes some of the files that no record holds any longer. Every column that can hold
 // one refers to files in the database, those of fields that were taken away as well.
 func DropUnheld(ctx context.Context, db *postgres.DB) error {
+	// Those of a kept rehearsal go when none names them any longer.
+	_, err := db.ExecContext(ctx, `DELETE FROM plainpath.rehearsal_file r WHERE r.at < $1 AND NOT EXISTS (
+		SELECT 1 FROM plainpath.document d WHERE d.app = r.app AND d.kind = 'walkthrough' AND d.body -> 'examples' @? format('$.**.id ? (@ == %s)', r.file)::jsonpath)`,
+		db.Now().Add(-unheldAfter))
+	if err != nil {
+		return fmt.Errorf("removing files that no kept rehearsal gives: %w", err)
+	}
 	var holders []struct{ Schema, Table, Column string }
-	err := db.SelectContext(ctx, &holders, `SELECT n.nspname AS schema, t.relname AS table, a.attname AS column FROM pg_constraint c JOIN pg_class t ON t.oid = c.conrelid JOIN pg_namespace n ON n.oid = t.relnamespace
+	err = db.SelectContext(ctx, &holders, `SELECT n.nspname AS schema, t.relname AS table, a.attname AS column FROM pg_constraint c JOIN pg_class t ON t.oid = c.conrelid JOIN pg_namespace n ON n.oid = t.relnamespace
 		JOIN pg_attribute a ON a.attrelid = c.conrelid AND a.attnum = c.conkey[1] WHERE c.confrelid = 'plainpath.file'::regclass AND c.conrelid <> 'plainpath.file_part'::regclass`)
 	if err != nil {
 		return fmt.Errorf("finding what holds files: %w", err)

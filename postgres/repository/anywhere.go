@@ -13,11 +13,12 @@ const (
 	mostAnywhere = 12
 )
 
-// Anywhere finds records of any object by what they are called, as a person may see them.
-func (s *Repositories) Anywhere(ctx context.Context, p postgres.Caller, text string) ([]records.CalledView, error) {
+// Anywhere finds records by what they are called, as a person may see them: of the objects named, or of any.
+func (s *Repositories) Anywhere(ctx context.Context, p postgres.Caller, text string,
+	of []string) ([]records.CalledView, error) {
 	w, err := s.Where(ctx, p)
 	if err != nil {
 		return nil, err
 	}
-	return records.Anywhere(ctx, New(s.DB, w), text, mostOfEach, mostAnywhere)
+	return records.Anywhere(ctx, New(s.DB, w), text, of, mostOfEach, mostAnywhere)
 }

@@ -156,6 +156,8 @@ type NewExample struct {
 	Example walk.Example `json:"example"`
 	// Pinned counts the records that are known by their keys alone, for others are called the same.
 	Pinned int `json:"pinned"`
+	// Files counts the files that it gives, which are kept with it.
+	Files int `json:"files"`
 }
 
 // Keepable replays a rehearsal and gives it as an example that expects what comes of it now.
@@ -170,13 +172,14 @@ func (r *Runs) Keepable(ctx context.Context, ask Rehearsal) (NewExample, error) 
 		return out, fmt.Errorf("reading whose rehearsal it is: %w", err)
 	}
 	out.Example.On = ask.On
-	return out, r.DB.Tried(ctx, func(q sqlx.ExtContext) error {
+	var files []int64
+	err = r.DB.Tried(ctx, func(q sqlx.ExtContext) error {
 		d := rehearsed(q, w, p.Def.Key)
 		done, err := p.Rehearse(ctx, d, walk.Replay{Taken: ask.Taken, Recorded: ask.Recorded, Names: true})
 		if err != nil && !told(err) {
 			return err
 		}
-		out.Example.Given, out.Pinned = done.Named, done.Pinned
+		out.Example.Given, out.Pinned, files = done.Named, done.Pinned, done.Files
 		taken, pinned, wrong := p.NamedTaken(ctx, d, ask.Taken)
 		if wrong != nil {
 			return wrong
@@ -185,4 +188,25 @@ func (r *Runs) Keepable(ctx context.Context, ask Rehearsal) (NewExample, error) 
 		out.Example.Expect, err = p.Came(done, err)
 		return err
 	})
+	if err == nil {
+		out.Files, err = r.keepFiles(ctx, ask, files)
+	}
+	return out, err
+}
+
+// keepFiles lets files stay that were given in a rehearsal, as the person it was rehearsed as, and says how many.
+func (r *Runs) keepFiles(ctx context.Context, ask Rehearsal, files []int64) (int, error) {
+	if len(files) == 0 {
+		return 0, nil
+	}
+	var kept int
+	err := r.DB.GetContext(ctx, &kept, `WITH own AS (
+			UPDATE plainpath.file SET kept = true WHERE id = ANY($2) AND app = $1 AND added_by = $3 RETURNING id),
+		noted AS (INSERT INTO plainpath.rehearsal_file (app, file) SELECT $1, id FROM own
+			ON CONFLICT (file) DO UPDATE SET at = now())
+		SELECT count(*) FROM own`, ask.App, files, ask.As)
+	if err != nil {
+		return 0, fmt.Errorf("keeping the files of a rehearsal: %w", err)
+	}
+	return kept, nil
 }

@@ -4,6 +4,14 @@ import Aura from '@primeuix/themes/aura'
 /** PrimeVue in our own tokens; the same colours stand as CSS variables in styles.css. */
 export const theme = definePreset(Aura, {
   primitive: { borderRadius: { none: '0', xs: '2px', sm: '3px', md: '4px', lg: '4px', xl: '4px' } },
+  components: {
+    tabs: {
+      colorScheme: {
+        light: { tablist: { background: 'transparent' }, tabpanel: { background: 'transparent' } },
+        dark: { tablist: { background: 'transparent' }, tabpanel: { background: 'transparent' } },
+      },
+    },
+  },
   semantic: {
     primary: {
       50: '#f9f0f5',

@@ -2130,6 +2130,55 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/build/spaces/{space}/anywhere': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get: {
+      parameters: {
+        query?: {
+          text?: string | number
+          of?: string | number
+        }
+        header?: never
+        path: {
+          space: string | number
+        }
+        cookie?: never
+      }
+      requestBody?: never
+      responses: {
+        /** @description done */
+        '2XX': {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/json': components['schemas']['AnywhereView']
+          }
+        }
+        /** @description what is wrong */
+        default: {
+          headers: {
+            [name: string]: unknown
+          }
+          content: {
+            'application/problem+json': components['schemas']['ServerProblem']
+          }
+        }
+      }
+    }
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/build/spaces/{space}/changes': {
     parameters: {
       query?: never
@@ -4987,6 +5036,7 @@ export interface paths {
       parameters: {
         query?: {
           text?: string | number
+          of?: string | number
         }
         header?: never
         path?: never
@@ -7352,6 +7402,12 @@ export interface components {
       /** @enum {string} */
       kind: 'app' | 'object' | 'role' | 'walkthrough' | 'page'
     }
+    Address: {
+      country?: string
+      lines?: string
+      postcode?: string
+      town?: string
+    }
     Analysis: {
       columns: components['schemas']['IntakeColumn'][]
       line: number
@@ -7375,6 +7431,7 @@ export interface components {
       currency: string
       key: string
       label: string
+      map?: string
       organisation?: string
       rates?: components['schemas']['RateTable']
       zone: string
@@ -7441,10 +7498,16 @@ export interface components {
     }
     Band: {
       columns: components['schemas']['ScreenColumn'][]
+      offered_when?: string
+      /** @enum {string} */
+      stands?: 'tabs' | 'folded' | 'unfolded'
       title?: string
     }
     BandView: {
+      absent?: boolean
       columns: components['schemas']['ColumnView'][]
+      /** @enum {string} */
+      stands?: 'tabs' | 'folded' | 'unfolded'
       title?: string
     }
     Bars: {
@@ -7666,6 +7729,8 @@ export interface components {
     }
     ColumnView: {
       parts: components['schemas']['PartView'][]
+      title?: string
+      width: number
     }
     ColumnWish: {
       field?: string | null
@@ -8157,6 +8222,10 @@ export interface components {
       sheets: components['schemas']['Sheet'][]
       words?: string[]
     }
+    FilePartView: {
+      chosen: boolean
+      file?: components['schemas']['ValueRef']
+    }
     FileView: {
       /** Format: int64 */
       id: number
@@ -8164,6 +8233,9 @@ export interface components {
       name: string
       /** Format: int64 */
       size: number
+    }
+    Finder: {
+      objects: string[]
     }
     Finding: {
       consequence: string
@@ -8724,6 +8796,7 @@ export interface components {
     }
     NewExample: {
       example: components['schemas']['WalkExample']
+      files: number
       pinned: number
     }
     NewFile: {
@@ -8907,6 +8980,7 @@ export interface components {
       details?: components['schemas']['Details']
       entries?: components['schemas']['Entries']
       figure?: components['schemas']['Figure']
+      finder?: components['schemas']['Finder']
       form?: components['schemas']['Form']
       history?: components['schemas']['History']
       input?: components['schemas']['ScreenInput']
@@ -8924,13 +8998,18 @@ export interface components {
         | 'figure'
         | 'chart'
         | 'viewer'
+        | 'picture'
+        | 'place'
         | 'text'
         | 'button'
+        | 'finder'
         | 'menu'
       label?: string
       lines?: components['schemas']['Lines']
       menu?: components['schemas']['Menu']
       offered_when?: string
+      picture?: components['schemas']['Viewer']
+      place?: components['schemas']['Viewer']
       table?: components['schemas']['TableTable']
       text?: string
       viewer?: components['schemas']['Viewer']
@@ -8943,6 +9022,7 @@ export interface components {
       details?: components['schemas']['DetailView'][]
       entries?: components['schemas']['Entries']
       figure?: components['schemas']['FigurePartView']
+      finder?: components['schemas']['Finder']
       form?: components['schemas']['FormPartView']
       history?: components['schemas']['HistoryPartView']
       input?: components['schemas']['ScreenInput']
@@ -8960,19 +9040,24 @@ export interface components {
         | 'figure'
         | 'chart'
         | 'viewer'
+        | 'picture'
+        | 'place'
         | 'text'
         | 'button'
+        | 'finder'
         | 'menu'
       label?: string
       lines?: components['schemas']['LinesView']
       lost?: string
       menu?: components['schemas']['Menu']
+      picture?: components['schemas']['FilePartView']
+      place?: components['schemas']['PlacePartView']
       refused?: string
       same?: boolean
       table?: components['schemas']['TableView']
       text?: components['schemas']['Piece'][]
       value?: unknown
-      viewer?: components['schemas']['ViewerPartView']
+      viewer?: components['schemas']['FilePartView']
       waiting?: components['schemas']['Waiting']
     }
     PasswordRequest: {
@@ -8990,6 +9075,7 @@ export interface components {
     }
     Piece: {
       choices?: components['schemas']['ChoiceValue'][]
+      given?: boolean
       prefix?: string
       text?: string
       /** @enum {string} */
@@ -9015,6 +9101,10 @@ export interface components {
         | 'reference'
         | 'worked_out'
       value?: unknown
+    }
+    PlacePartView: {
+      address?: components['schemas']['Address']
+      chosen: boolean
     }
     Plan: {
       sheets: components['schemas']['SheetPlan'][]
@@ -9501,6 +9591,8 @@ export interface components {
     }
     ScreenColumn: {
       parts: components['schemas']['Part'][]
+      title?: string
+      width?: number
     }
     ScreenInput: {
       choices?: components['schemas']['ChoiceValue'][]
@@ -9578,6 +9670,7 @@ export interface components {
       csrf?: string
       /** Format: int64 */
       id?: number
+      map?: string
       name?: string
       not_set_up?: boolean
       sign_ins: components['schemas']['SignIn'][]
@@ -9895,10 +9988,6 @@ export interface components {
     Viewer: {
       path: string
       source: string
-    }
-    ViewerPartView: {
-      chosen: boolean
-      file?: components['schemas']['ValueRef']
     }
     ViewsView: {
       views: components['schemas']['SavedView'][]

@@ -5,7 +5,7 @@ import InputText from 'primevue/inputtext'
 import { computed, ref, watch } from 'vue'
 import { api, given } from '@/api/client'
 import { useDoing } from '@/api/doing'
-import type { ExampleRun, KeptExample } from '@/api/types'
+import type { ExampleRun, KeptExample, NewExample } from '@/api/types'
 import RemoveButton from '@/frame/RemoveButton.vue'
 import { keyFrom } from './build'
 import DifferenceList from './DifferenceList.vue'
@@ -46,6 +46,14 @@ watch(
   () => (results.value = []),
 )
 
+function keptWords(made: NewExample): string {
+  const files = made.files
+    ? `Kept, with its ${made.files === 1 ? 'file' : `${made.files} files`}, which other servers do not have.`
+    : 'Kept.'
+  if (!made.pinned) return files
+  return `${files} ${made.pinned === 1 ? '1 record is' : `${made.pinned} records are`} known by key alone, for others are called the same: it holds for the records of this trial.`
+}
+
 const keep = () =>
   keeping.attempt(async () => {
     const words = name.value.trim()
@@ -58,9 +66,7 @@ const keep = () =>
     const example = { ...made.example, key, name: words }
     await sheet.edit(examples.value.length ? put('/examples/-', example) : put('/examples', [example]))
     name.value = ''
-    said.value = made.pinned
-      ? `Kept. ${made.pinned} ${made.pinned === 1 ? 'record is' : 'records are'} known by key alone, for others are called the same: it holds for the records of this trial.`
-      : 'Kept.'
+    said.value = keptWords(made)
   })
 
 function change(i: number, some: Partial<KeptExample>): void {

@@ -44,6 +44,7 @@ function setRates(key: string | null): void {
     put('/rates', { object: of.key, currency: first('text'), day: first('date'), rate: first('decimal') }),
   )
 }
+const mapExample = 'https://maps.example/?q={address}'
 const slots = [
   { key: 'currency', label: 'where the currency is', type: 'text' },
   { key: 'day', label: 'the day it holds from', type: 'date' },
@@ -90,6 +91,16 @@ const slots = [
         @update:model-value="doc.edit($event ? put('/organisation', $event) : drop('/organisation'))"
       />
     </div>
+    <div class="row">
+      Addresses are looked up at
+      <TextSlot
+        :model-value="app.map ?? ''"
+        label="Map of addresses"
+        :placeholder="mapExample"
+        class="map"
+        @update:model-value="doc.edit($event ? put('/map', $event) : drop('/map'))"
+      />
+    </div>
     <h2>Money</h2>
     <p>The house reckons in {{ app.currency }}.</p>
     <div class="row">
@@ -128,6 +139,9 @@ const slots = [
 </template>
 
 <style scoped>
+.map {
+  width: 22rem;
+}
 .settings {
   padding: 0 0.9rem 2rem;
 }

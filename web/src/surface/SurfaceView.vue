@@ -3,10 +3,13 @@ import { useDebounceFn } from '@vueuse/core'
 import { computed, reactive, watch } from 'vue'
 import type { Answers, BandView, Look, PartView, ShippedView } from '@/api/types'
 import { provideAround } from './around'
+import BandFrame from './BandFrame.vue'
 import { parts as kinds } from './parts'
 import { usePlace } from './place'
 import { provideRoom } from './table/room'
 import type { SurfaceSource } from './source'
+
+type Way = 'up' | 'down' | 'left' | 'right'
 
 const props = defineProps<{
   bands: BandView[]
@@ -32,6 +35,10 @@ const emit = defineEmits<{
   looked: [part: string, look: Look]
   edited: [part: string, rows: number[]]
   ship: [part: string, view: ShippedView]
+  /** A builder takes a part to be put elsewhere, puts what was taken before one, or moves it by a key. */
+  dragged: [part: string]
+  dropped: [before: string]
+  shifted: [part: string, way: Way]
 }>()
 const builds = computed(() => props.selected !== undefined)
 
@@ -48,6 +55,13 @@ function parts(): PartView[] {
 /** Where the surface scrolls its tables do not, but for one that is shown alone for a while. */
 const { alone } = provideRoom(computed(() => props.within || parts().filter((p) => p.table).length > 1))
 const shown = (part: PartView) => !alone.value || part.key === alone.value
+/** What must not be behind another tab: what the builder has chosen, and what is wrong. */
+const seen = computed(() => [
+  ...(props.selected ? [props.selected] : []),
+  ...parts()
+    .map((p) => p.key)
+    .filter((key) => props.problems[key]),
+])
 watch(
   () => parts().some((p) => p.key === alone.value),
   (there) => !there && (alone.value = ''),
@@ -98,6 +112,15 @@ function touch(part: PartView): void {
   else emit('changed', part.key)
 }
 
+const ways: Record<string, Way> = { ArrowUp: 'up', ArrowDown: 'down', ArrowLeft: 'left', ArrowRight: 'right' }
+
+function shift(event: KeyboardEvent, part: string): void {
+  const way = ways[event.key]
+  if (!way) return
+  event.preventDefault()
+  emit('shifted', part, way)
+}
+
 const around = provideAround(
   (key, value) => {
     const part = parts().find((p) => p.key === key)
@@ -123,24 +146,19 @@ defineExpose({ answers, around })
 </script>
 
 <template>
-  <section
-    v-for="(band, i) in bands"
-    v-show="!alone || band.columns.some((c) => c.parts.some(shown))"
-    :key="i"
-    class="band"
-  >
-    <h2 v-if="band.title && !alone">{{ band.title }}</h2>
-    <div
-      class="columns"
-      :class="{ figures: band.columns.every((c) => c.parts.every((p) => p.figure)) }"
-      :style="{ '--columns': alone ? 1 : band.columns.length }"
+  <template v-for="(band, i) in bands" :key="i">
+    <BandFrame
+      v-if="!band.absent || builds"
+      :band="band"
+      :name="`${source.base} ${place ?? ''} ${band.title ?? i}`"
+      :alone="alone"
+      :seen="seen"
     >
-      <div
-        v-for="(column, j) in band.columns"
-        v-show="!alone || column.parts.some(shown)"
-        :key="j"
-        class="column"
-      >
+      <template #beside>
+        <slot name="band" :band="i" />
+        <p v-if="band.absent" class="muted">This band is not offered just now.</p>
+      </template>
+      <template #default="{ column, at }">
         <div
           v-for="part in column.parts"
           v-show="shown(part)"
@@ -150,8 +168,19 @@ defineExpose({ answers, around })
           :class="{ builds, selected: builds && selected === part.key }"
           @focusin="builds && emit('select', part.key)"
           @click="builds && emit('select', part.key)"
+          @dragover="builds && $event.preventDefault()"
+          @drop.prevent="builds && emit('dropped', part.key)"
         >
-          <button v-if="builds" type="button" class="plain grip" @click="emit('select', part.key)">
+          <button
+            v-if="builds"
+            type="button"
+            class="plain grip"
+            draggable="true"
+            title="Drag it elsewhere, or press Alt and an arrow"
+            @click="emit('select', part.key)"
+            @dragstart="emit('dragged', part.key)"
+            @keydown.alt="shift($event, part.key)"
+          >
             {{ part.label || part.kind }}
           </button>
           <div v-if="part.waiting" class="waiting">
@@ -187,29 +216,14 @@ defineExpose({ answers, around })
             lost[part.key]
           }}</small>
         </div>
-        <slot name="edge" :band="i" :column="j" />
-      </div>
-    </div>
-  </section>
+        <slot name="edge" :band="i" :column="at" />
+      </template>
+    </BandFrame>
+  </template>
   <slot name="end" />
 </template>
 
 <style scoped>
-.band {
-  container-type: inline-size;
-  margin-bottom: 1.4rem;
-}
-.columns {
-  display: grid;
-  grid-template-columns: repeat(var(--columns), minmax(0, 1fr));
-  gap: 1.5rem;
-}
-.column {
-  display: flex;
-  flex-direction: column;
-  gap: 1.1rem;
-  min-width: 0;
-}
 .place {
   min-width: 0;
 }
@@ -238,13 +252,5 @@ defineExpose({ answers, around })
 .selected > .grip,
 .grip:focus-visible {
   opacity: 1;
-}
-@container (max-width: 34rem) {
-  .columns {
-    grid-template-columns: minmax(0, 1fr);
-  }
-  .columns.figures {
-    grid-template-columns: repeat(min(2, var(--columns)), minmax(0, 1fr));
-  }
 }
 </style>

@@ -161,6 +161,7 @@ export function merged(before: BandView[], now: BandView[]): BandView[] {
   return now.map((b) => ({
     ...b,
     columns: b.columns.map((c) => ({
+      ...c,
       parts: c.parts.map((p) => (p.same ? (was.get(p.key) ?? p) : p)),
     })),
   }))

@@ -67,6 +67,9 @@ const FormPart = defineAsyncComponent(() => import('./FormPart.vue'))
 const FigurePart = defineAsyncComponent(() => import('./FigurePart.vue'))
 const CardsPart = defineAsyncComponent(() => import('./CardsPart.vue'))
 const ViewerPart = defineAsyncComponent(() => import('./ViewerPart.vue'))
+const PicturePart = defineAsyncComponent(() => import('./PicturePart.vue'))
+const PlacePart = defineAsyncComponent(() => import('./PlacePart.vue'))
+const FinderPart = defineAsyncComponent(() => import('./FinderPart.vue'))
 const ChartPart = defineAsyncComponent(() => import('./ChartPart.vue'))
 const MenuPart = defineAsyncComponent(() => import('./MenuPart.vue'))
 const HistoryPart = defineAsyncComponent(() => import('./HistoryPart.vue'))
@@ -271,7 +274,7 @@ export const parts: Record<PartKind, PartEntry> = {
     label: 'Document',
     one: 'A file of a record',
     view: () => ViewerPart,
-    editor: defineAsyncComponent(() => import('@/build/part/ViewerEditor.vue')),
+    editor: defineAsyncComponent(() => import('@/build/part/HeldEditor.vue')),
     shows: 'record',
     labelled: true,
     fresh: ({ key, of }) => ({
@@ -284,6 +287,42 @@ export const parts: Record<PartKind, PartEntry> = {
       },
     }),
     says: (part) => `${part.label || 'Document'}: a file`,
+  },
+  picture: {
+    label: 'Picture',
+    one: 'A picture of a record',
+    view: () => PicturePart,
+    editor: defineAsyncComponent(() => import('@/build/part/HeldEditor.vue')),
+    shows: 'record',
+    labelled: true,
+    fresh: ({ key, of }) => ({
+      key: key('picture'),
+      kind: 'picture',
+      label: '',
+      picture: {
+        source: of?.path ?? '',
+        path: of?.object?.fields.find((f) => f.type === 'picture')?.key ?? '',
+      },
+    }),
+    says: (part) => `${part.label || 'Picture'}: a picture`,
+  },
+  place: {
+    label: 'Address',
+    one: 'An address of a record',
+    view: () => PlacePart,
+    editor: defineAsyncComponent(() => import('@/build/part/HeldEditor.vue')),
+    shows: 'record',
+    labelled: true,
+    fresh: ({ key, of }) => ({
+      key: key('address'),
+      kind: 'place',
+      label: '',
+      place: {
+        source: of?.path ?? '',
+        path: of?.object?.fields.find((f) => f.type === 'address')?.key ?? '',
+      },
+    }),
+    says: (part) => `${part.label || 'Address'}: an address`,
   },
   text: {
     label: 'Text',
@@ -304,6 +343,15 @@ export const parts: Record<PartKind, PartEntry> = {
     labelled: true,
     fresh: ({ key }) => ({ key: key('button'), kind: 'button', label: 'New button', button: {} }),
     says: (part) => part.label || part.key,
+  },
+  finder: {
+    label: 'Search box',
+    one: 'A search box',
+    view: () => FinderPart,
+    editor: defineAsyncComponent(() => import('@/build/part/FinderEditor.vue')),
+    labelled: true,
+    fresh: ({ key }) => ({ key: key('search_box'), kind: 'finder', label: 'Find', finder: { objects: [] } }),
+    says: (part) => `${part.label || 'Find'}: a search box`,
   },
   menu: {
     label: 'Menu',

@@ -6,7 +6,8 @@ import { usePage } from '@/surface/page'
 import { useReactions } from '@/surface/reactions'
 import SurfaceView from '@/surface/SurfaceView.vue'
 import StillReading from '@/surface/StillReading.vue'
-import { takenFrom, useEffects } from './effects'
+import { provideTabs } from '@/surface/tabs'
+import { takenFrom, useEffects, useTabsInAddress } from './effects'
 import PageSide from './PageSide.vue'
 import RunDialog from './RunDialog.vue'
 
@@ -23,7 +24,11 @@ const page = usePage(
 const surface = ref<InstanceType<typeof SurfaceView> | null>(null)
 const reactions = useReactions({ ...page.reacting, parts: () => surface.value?.around ?? null })
 page.source.rowPressed = (part, row) => reactions.happens('row_pressed', part, row)
-watch(() => [props.name, props.taken ? '' : route.fullPath], page.open, { immediate: true })
+watch(() => [props.name, props.taken ? '' : JSON.stringify(takenFrom(route.query))].join(' '), page.open, {
+  immediate: true,
+})
+// What opens beside something has no address of its own.
+if (!props.taken || props.bare) provideTabs(useTabsInAddress())
 
 function changed(part: string): void {
   void page.changed(part, surface.value!.answers())

@@ -1,6 +1,6 @@
 import { useToast } from 'primevue/usetoast'
-import { shallowRef } from 'vue'
-import { type LocationQuery, useRouter } from 'vue-router'
+import { computed, shallowRef } from 'vue'
+import { type LocationQuery, useRoute, useRouter } from 'vue-router'
 import { api, counts, given, requestKey, titleOf } from '@/api/client'
 import type { Answers, Effect, Run } from '@/api/types'
 import { inOrder } from '@/surface/inorder'
@@ -18,7 +18,25 @@ function queryOf(hand: Record<string, unknown> = {}): Record<string, string> {
   return Object.fromEntries(Object.entries(hand).map(([key, v]) => [key, JSON.stringify(short(v))]))
 }
 
-/** What stands in the address of a page. */
+/** What stands in the address of a page of how it is looked at; no key of what it takes begins so. */
+const looked = '_'
+const tabs = looked + 'tab'
+
+/** Which tabs of a page are open, in its address. */
+export function useTabsInAddress() {
+  const route = useRoute()
+  const router = useRouter()
+  return computed({
+    get: () => (typeof route.query[tabs] === 'string' ? route.query[tabs].split(',') : []),
+    set: (open: string[]) =>
+      void router.replace({
+        query: { ...route.query, [tabs]: open.join(',') || undefined },
+        hash: route.hash,
+      }),
+  })
+}
+
+/** What is handed to a page in its address. */
 export function takenFrom(query: LocationQuery): Answers {
   const read = (v: string) => {
     try {
@@ -28,7 +46,9 @@ export function takenFrom(query: LocationQuery): Answers {
     }
   }
   return Object.fromEntries(
-    Object.entries(query).flatMap(([key, v]) => (typeof v === 'string' ? [[key, read(v)]] : [])),
+    Object.entries(query).flatMap(([key, v]) =>
+      typeof v === 'string' && !key.startsWith(looked) ? [[key, read(v)]] : [],
+    ),
   )
 }
 

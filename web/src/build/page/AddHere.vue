@@ -2,6 +2,7 @@
 import Button from 'primevue/button'
 import FloatPanel from '@/frame/FloatPanel.vue'
 import Select from 'primevue/select'
+import type { FieldDef } from '@/api/types'
 import { fieldTypes } from '@/fields/fields'
 import { computed, ref } from 'vue'
 import { useBuild } from '../build'
@@ -41,8 +42,9 @@ const shown = (path: string) => ({
   object: build.object(records.value.find((r) => r.path === path)?.object),
 })
 
-const hasFile = (key: string | undefined) =>
-  build.object(key)?.fields.some((f) => fieldTypes[f.type].family === 'file')
+/** The records of objects that have such a field. */
+const having = (does: (f: FieldDef) => boolean) =>
+  records.value.filter((r) => build.object(r.object)?.fields.some(does))
 /** What may show something of a record that is known. */
 const ofRecord = computed(() =>
   [
@@ -50,8 +52,10 @@ const ofRecord = computed(() =>
     {
       kind: 'viewer' as const,
       words: 'The file of',
-      options: records.value.filter((r) => hasFile(r.object)),
+      options: having((f) => fieldTypes[f.type].family === 'file'),
     },
+    { kind: 'picture' as const, words: 'The picture of', options: having((f) => f.type === 'picture') },
+    { kind: 'place' as const, words: 'The address of', options: having((f) => f.type === 'address') },
   ].filter((o) => o.options.length),
 )
 

@@ -21,6 +21,7 @@ import FindingNote from '../sheet/FindingNote.vue'
 import { useInUse } from '../inuse'
 import { useUndoKeys } from '../undo'
 import AddHere from './AddHere.vue'
+import BandHandle from './BandHandle.vue'
 import { partEdits, placed, shipping } from './edits'
 import { events } from './events'
 import HomeOf from './HomeOf.vue'
@@ -122,6 +123,26 @@ function written(part?: string): void {
   void live.again()
   if (part) reactions.happens('written', part)
 }
+const main = ref<HTMLElement | null>(null)
+/** The part that is being dragged. */
+const dragged = ref('')
+
+/** The part stays chosen, and the keyboard on it. */
+function shift(part: string, way: 'up' | 'down' | 'left' | 'right'): void {
+  edits.nudge(part, way)
+  selected.value = part
+  follows = true
+}
+// Where the part lies now it is drawn anew.
+let follows = false
+watch(
+  live.view,
+  () => {
+    if (follows) main.value?.querySelector<HTMLElement>('.selected > .grip')?.focus()
+    follows = false
+  },
+  { flush: 'post' },
+)
 const edits = partEdits(build, () => def.value!, doc.edit)
 const parts = computed(() => placed(def.value?.bands ?? []))
 const at = computed(() => parts.value.find((p) => p.part.key === selected.value))
@@ -149,7 +170,7 @@ useUndoKeys(doc)
 </script>
 
 <template>
-  <main v-if="def" class="build-page">
+  <main v-if="def" ref="main" class="build-page">
     <DocumentBar kind="page" :name="name" :label="def.label" :doc="doc">
       <template #beside>
         <AboutDocument :about="def" :edit="doc.edit" />
@@ -200,7 +221,13 @@ useUndoKeys(doc)
         @written="written"
         @read="live.read"
         @ship="ship"
+        @dragged="dragged = $event"
+        @dropped="(before) => edits.carry(dragged, before)"
+        @shifted="shift"
       >
+        <template #band="{ band }">
+          <BandHandle :bands="def.bands" :index="band" />
+        </template>
         <template #edge="{ band, column }">
           <AddHere
             :band="band"
@@ -209,6 +236,8 @@ useUndoKeys(doc)
             label="+ add here"
             beside
             @added="selected = $event"
+            @dragover.prevent
+            @drop.prevent="edits.carry(dragged, edits.end(band, column))"
           />
         </template>
         <template #end>
@@ -218,6 +247,8 @@ useUndoKeys(doc)
             :edits="edits"
             :label="def.bands.length ? '+ a band below' : '+ add'"
             @added="selected = $event"
+            @dragover.prevent
+            @drop.prevent="edits.carry(dragged, edits.end(def.bands.length, 0))"
           />
         </template>
       </SurfaceView>

@@ -12,6 +12,7 @@ import KnownPicker from '../conditions/KnownPicker.vue'
 import { useSheet } from '../sheet/context'
 import FindingNote from '../sheet/FindingNote.vue'
 import OfferedWhen from '../sheet/OfferedWhen.vue'
+import { beside } from '../part/bands'
 import PartEditor from '../part/PartEditor.vue'
 import SearchEditor from '../sheet/SearchEditor.vue'
 import MarksEditor from './MarksEditor.vue'
@@ -35,7 +36,6 @@ const here = useKnown()
 const build = useBuild()
 const part = computed(() => props.at.part)
 const pointer = computed(() => `${props.at.pile}/${props.at.index}`)
-const pile = computed(() => props.page.bands[props.at.band].columns[props.at.column].parts.length)
 /** The searches that feed it, by their places. */
 const searches = computed(() => {
   const sources = sourcesOf(part.value)
@@ -119,11 +119,11 @@ function change(next: Part): void {
         place=""
         :model-value="part"
         :pointer="pointer"
-        :first="at.index === 0"
-        :last="at.index === pile - 1"
+        :first="!beside(page.bands, at, 'up')"
+        :last="!beside(page.bands, at, 'down')"
         @update:model-value="change"
         @remove="remove"
-        @move="edits.move(at, $event)"
+        @move="edits.nudge(part.key, $event < 0 ? 'up' : 'down')"
       />
       <ShippedViews
         v-if="part.table"

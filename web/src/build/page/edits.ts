@@ -1,6 +1,7 @@
 import type { Band, Op, Page, KnownSearch, Part, PartKind, ShippedView } from '@/api/types'
 import { keyFrom, type useBuild } from '../build'
-import { drop, moved, put, type Edit } from '../document'
+import { drop, put, type Edit } from '../document'
+import { beside, carried, type Lies, taken } from '../part/bands'
 import type { Beginning } from '@/surface/fresh'
 import { parts } from '@/surface/parts'
 
@@ -59,7 +60,7 @@ const takes = (part: Part, list: string) => sourcesOf(part).includes(list)
 
 /** Adding parts to a page, taking them away, moving them. */
 export function partEdits(build: ReturnType<typeof useBuild>, page: () => Page, edit: Edit) {
-  const taken = () => [
+  const keys = () => [
     ...placed(page().bands).map((p) => p.part.key),
     ...page().searches.map((s) => s.key),
     'person',
@@ -75,7 +76,7 @@ export function partEdits(build: ReturnType<typeof useBuild>, page: () => Page, 
 
   /** Adds a part of a kind, which shows what is known. */
   function add(band: number, column: number, kind: PartKind, of?: Beginning['of']): string {
-    const part = parts[kind].fresh({ key: (wish) => keyFrom(wish, taken()), of, page: true })
+    const part = parts[kind].fresh({ key: (wish) => keyFrom(wish, keys()), of, page: true })
     addTo(band, column, part)
     return part.key
   }
@@ -93,8 +94,8 @@ export function partEdits(build: ReturnType<typeof useBuild>, page: () => Page, 
       figure: 'how many ' + object.plural,
       chart: object.plural + ' drawn',
     }
-    const key = keyFrom(wishes[kind], taken())
-    const found = keyFrom(object.plural + '_found', [...taken(), key])
+    const key = keyFrom(wishes[kind], keys())
+    const found = keyFrom(object.plural + '_found', [...keys(), key])
     const part = parts[kind].fresh({ key: () => key, of: { path: found, object }, page: true })
     const search = { object: objectKey, where: { all: [] } }
     addTo(band, column, part, { key: found, label: object.plural + ' found', search })
@@ -112,21 +113,37 @@ export function partEdits(build: ReturnType<typeof useBuild>, page: () => Page, 
     const alone = page().searches.flatMap((s, i) =>
       sources.includes(s.key) && !others.some((p) => takes(p.part, s.key)) ? [i] : [],
     )
-    const band = page().bands[at.band]
-    const last = band.columns[at.column].parts.length === 1
-    const gone = !last
-      ? drop(`${at.pile}/${at.index}`)
-      : band.columns.length > 1
-        ? drop(`/bands/${at.band}/columns/${at.column}`)
-        : drop(`/bands/${at.band}`)
-    void edit(gone, ...alone.reverse().map((i) => drop(`/searches/${i}`)))
+    void edit(...taken(page().bands, '', at), ...alone.reverse().map((i) => drop(`/searches/${i}`)))
   }
 
-  function move(at: PlacedPart, by: number): void {
-    void edit(moved(at.pile, at.index, at.index + by))
+  const find = (key: string) => placed(page().bands).find((p) => p.part.key === key)
+
+  /** Puts a part where another lies, or at the end of a column; behind the last band it gets one of its own. */
+  function carry(key: string, to: string | Lies): void {
+    const at = find(key)
+    const where = typeof to === 'string' ? find(to) : to
+    if (!at || !where) return
+    const ops =
+      where.band < page().bands.length
+        ? carried(page().bands, '', at, where)
+        : [put('/bands/-', { columns: [{ parts: [at.part] }] }), ...taken(page().bands, '', at)]
+    if (ops.length) void edit(...ops)
   }
 
-  return { addFed, add, addColumn, remove, move }
+  /** Moves a part one place on, into the next column or band where its pile ends. */
+  function nudge(key: string, way: 'up' | 'down' | 'left' | 'right'): void {
+    const at = find(key)
+    const to = at && beside(page().bands, at, way)
+    if (to) carry(key, to)
+  }
+
+  const end = (band: number, column: number): Lies => ({
+    band,
+    column,
+    index: page().bands[band]?.columns[column]?.parts.length ?? 0,
+  })
+
+  return { addFed, add, addColumn, remove, carry, nudge, end }
 }
 
 export type PartEdits = ReturnType<typeof partEdits>

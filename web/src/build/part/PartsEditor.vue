@@ -1,12 +1,15 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
+import Select from 'primevue/select'
 import { computed, nextTick } from 'vue'
 import type { Band, PartKind } from '@/api/types'
 import { keyFrom, useBuild } from '../build'
-import { drop, moved, put, swap } from '../document'
+import { put, swap } from '../document'
 import { useSheet } from '../sheet/context'
 import { typeAt } from '../act/typeat'
 import { knownValues } from '../conditions/known'
+import { beside, carried, taken as goneFrom } from './bands'
+import BandSettings from './BandSettings.vue'
 import PartEditor from './PartEditor.vue'
 import type { Beginning } from '@/surface/fresh'
 import { partKinds, parts } from '@/surface/parts'
@@ -43,13 +46,13 @@ const note = (key: string) => (editor: unknown) => {
   else editors.delete(key)
 }
 
-/** Adds a part and puts the keyboard where it is called something. */
-async function add(kind: PartKind): Promise<void> {
+/** Adds a part, to a column or to the last one, and puts the keyboard where it is called something. */
+async function add(kind: PartKind, column?: string): Promise<void> {
   const part = parts[kind].fresh({ key: (wish) => keyFrom(wish, taken.value), of: shown(kind) })
   const last = props.bands.length - 1
-  if (last < 0) void sheet.edit(put(props.pointer + '/bands', [{ columns: [{ parts: [part] }] }]))
-  else if (props.bands[last].columns.length === 1)
-    void sheet.edit(put(`${props.pointer}/bands/${last}/columns/0/parts/-`, part))
+  if (column) void sheet.edit(put(`${column}/-`, part))
+  else if (last < 0) void sheet.edit(put(props.pointer + '/bands', [{ columns: [{ parts: [part] }] }]))
+  else if (props.bands[last].columns.length === 1) void sheet.edit(put(`${pileAt(last, 0)}/-`, part))
   else void sheet.edit(put(`${props.pointer}/bands/-`, { columns: [{ parts: [part] }] }))
   await nextTick()
   editors.get(part.key)?.focus()
@@ -62,19 +65,32 @@ function pileAt(i: number, j: number): string {
 async function remove(i: number, j: number, k: number): Promise<void> {
   const gone = props.bands[i].columns[j].parts[k]
   if (!(await sheet.removable(`${pileAt(i, j)}/${k}`, `“${gone.label || gone.key}”`))) return
-  const band = props.bands[i]
-  if (band.columns[j].parts.length > 1) void sheet.edit(drop(`${pileAt(i, j)}/${k}`))
-  else if (band.columns.length > 1) void sheet.edit(drop(`${props.pointer}/bands/${i}/columns/${j}`))
-  else void sheet.edit(drop(`${props.pointer}/bands/${i}`))
+  void sheet.edit(...goneFrom(props.bands, props.pointer, { band: i, column: j, index: k }))
 }
 
 function move(i: number, j: number, k: number, by: number): void {
-  void sheet.edit(moved(pileAt(i, j), k, k + by))
+  const at = { band: i, column: j, index: k }
+  const to = beside(props.bands, at, by < 0 ? 'up' : 'down')
+  if (to) void sheet.edit(...carried(props.bands, props.pointer, at, to))
+}
+
+/** There is something to say of bands where there are several, or where something is said of one. */
+const banded = computed(
+  () =>
+    props.bands.length > 1 ||
+    props.bands.some((b) => b.title || b.stands || b.offered_when || b.columns.length > 1),
+)
+
+const offered = computed(() => partKinds.filter((k) => !props.closing || !parts[k].pressed))
+
+function addBand(): void {
+  void sheet.edit(put(props.pointer + '/bands/-', { columns: [{ parts: [] }] }))
 }
 </script>
 
 <template>
   <template v-for="(band, i) in bands" :key="i">
+    <BandSettings v-if="banded" :bands="bands" :index="i" :owner="pointer" :place="place" />
     <template v-for="(column, j) in band.columns" :key="j">
       <PartEditor
         v-for="(part, k) in column.parts"
@@ -84,23 +100,33 @@ function move(i: number, j: number, k: number, by: number): void {
         :step="step"
         :place="place"
         :pointer="`${pileAt(i, j)}/${k}`"
-        :first="k === 0"
-        :last="k === column.parts.length - 1"
+        :first="!beside(bands, { band: i, column: j, index: k }, 'up')"
+        :last="!beside(bands, { band: i, column: j, index: k }, 'down')"
         @update:model-value="sheet.edit(swap(`${pileAt(i, j)}/${k}`, $event))"
         @remove="remove(i, j, k)"
         @move="move(i, j, k, $event)"
+      />
+      <Select
+        v-if="banded"
+        :model-value="null"
+        :options="offered"
+        size="small"
+        placeholder="add here …"
+        :aria-label="`Add to column ${j + 1} of band ${i + 1}`"
+        class="here"
+        @update:model-value="add($event, pileAt(i, j))"
       />
     </template>
   </template>
   <div class="row">
     Add
-    <Button
-      v-for="kind in partKinds.filter((k) => !closing || !parts[k].pressed)"
-      :key="kind"
-      text
-      size="small"
-      :label="kind"
-      @click="add(kind)"
-    />
+    <Button v-for="kind in offered" :key="kind" text size="small" :label="kind" @click="add(kind)" />
+    <Button v-if="bands.length" text size="small" severity="secondary" label="a band" @click="addBand" />
   </div>
 </template>
+
+<style scoped>
+.here {
+  align-self: flex-start;
+}
+</style>

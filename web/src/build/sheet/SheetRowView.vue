@@ -10,7 +10,13 @@ import { useSheet } from './context'
 import type { SheetRow } from './rows'
 import { useKnown } from '../conditions/context'
 
-const props = defineProps<{ row: SheetRow; entry?: Entry; open: boolean; here: boolean }>()
+const props = defineProps<{
+  row: SheetRow
+  entry?: Entry
+  searched?: Map<string, Entry>
+  open: boolean
+  here: boolean
+}>()
 const build = useBuild()
 const sheet = useSheet()
 const known = useKnown()
@@ -32,6 +38,17 @@ const records = computed(() => {
   if (step.value.branch || step.value.repeat) return e.note ?? ''
   return ''
 })
+/** What is searched for on a screen, with what was found. */
+const searches = computed(() =>
+  (step.value?.screen?.searches ?? []).map((s) => {
+    const found = props.searched?.get(s.label || s.key)
+    return {
+      key: s.key,
+      figures: found && `${found.found} of ${found.looked}`,
+      reads: build.object(s.search.object)?.plural.toLowerCase() ?? s.search.object,
+    }
+  }),
+)
 const kind = computed(() => acts[step.value?.kind as ActKind]?.touches ?? '')
 const object = computed(() => {
   const s = step.value
@@ -70,6 +87,10 @@ const object = computed(() => {
     </div>
     <div class="lane records">
       <div v-if="records">{{ records }}</div>
+      <template v-for="s in searches" :key="s.key">
+        <div v-if="s.figures">{{ s.figures }}</div>
+        <div class="sub">reads {{ s.reads }}</div>
+      </template>
       <div v-if="kind" class="sub">{{ kind }} {{ object }}</div>
       <div v-if="findings.length" :class="findings.some((f) => f.severity === 'stop') ? 'bad' : 'care'">
         ! {{ findings.length }} {{ findings.length === 1 ? 'finding' : 'findings' }}

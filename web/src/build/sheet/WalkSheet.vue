@@ -22,6 +22,13 @@ const known = useKnown()
 const rows = computed(() => sheetRows(props.walk.steps))
 const taken = computed(() => stepKeys(props.walk.steps))
 const entries = computed(() => new Map(props.trace.map((e) => [e.step, e])))
+/** What the searches on screens found when they were last shown. */
+const searched = computed(() => {
+  const out = new Map<string, Map<string, Entry>>()
+  for (const e of props.trace.filter((e) => e.kind === 'search'))
+    out.set(e.step, (out.get(e.step) ?? new Map<string, Entry>()).set(e.title, e))
+  return out
+})
 const openStep = ref('')
 const cursor = ref('')
 const adding = ref<{ siblings: string; index: number; after: string } | null>(null)
@@ -144,6 +151,7 @@ function key(event: KeyboardEvent, row: SheetRow): void {
           <SheetRowView
             :row="row"
             :entry="entries.get(row.id)"
+            :searched="searched.get(row.id)"
             :open="openStep === row.id"
             :here="!!row.step && row.id === place.split('/')[0]"
           />

@@ -8,16 +8,25 @@ import { useObjectOf } from '../conditions/known'
 import PathPicker from '../conditions/PathPicker.vue'
 import type { PartEditorProps } from './editor'
 
-/** Which file of which record is shown. */
+/** Which file, picture or address of which record is shown. */
 const props = defineProps<PartEditorProps>()
 const emit = defineEmits<{ change: [some: Partial<Part>] }>()
-const viewer = computed(() => props.part.viewer!)
 const objectOf = useObjectOf(() => props.step)
-const object = computed(() => objectOf(viewer.value.source))
-const files = ({ field }: PathOption) => fieldTypes[resultOf(field)].family === 'file'
+
+const kinds = {
+  viewer: {
+    what: 'file',
+    does: (field: PathOption['field']) => fieldTypes[resultOf(field)].family === 'file',
+  },
+  picture: { what: 'picture', does: (field: PathOption['field']) => field.type === 'picture' },
+  place: { what: 'address', does: (field: PathOption['field']) => field.type === 'address' },
+}
+const kind = computed(() => props.part.kind as keyof typeof kinds)
+const held = computed<ViewerDef>(() => props.part[kind.value]!)
+const object = computed(() => objectOf(held.value.source))
 
 function change(some: Partial<ViewerDef>): void {
-  emit('change', { viewer: { ...viewer.value, ...some } })
+  emit('change', { [kind.value]: { ...held.value, ...some } })
 }
 </script>
 
@@ -25,20 +34,20 @@ function change(some: Partial<ViewerDef>): void {
   <div class="row">
     of
     <KnownPicker
-      :model-value="viewer.source"
+      :model-value="held.source"
       :place="step"
       kind="record"
-      label="Whose file is shown"
+      :label="`Whose ${kinds[kind].what} is shown`"
       placeholder="one record"
       @update:model-value="change({ source: $event })"
     />
     <PathPicker
       v-if="object"
-      :model-value="viewer.path"
+      :model-value="held.path"
       :object="object"
-      label="Which file"
-      placeholder="which file"
-      :only="files"
+      :label="`Which ${kinds[kind].what}`"
+      :placeholder="`which ${kinds[kind].what}`"
+      :only="({ field }: PathOption) => kinds[kind].does(field)"
       @update:model-value="change({ path: $event })"
     />
   </div>
