@@ -117,8 +117,9 @@ func TestAKeptRehearsalKeepsItsFiles(t *testing.T) {
 	r := newRehearsing(t, "mara")
 	file := func(by int64, name string) (id int64) {
 		t.Helper()
-		if err := r.db.Get(&id, `INSERT INTO plainpath.file (app, name, size, media_type, added_by, added_at)
-			VALUES ('liftcare', $1, 1, 'application/pdf', $2, now() - interval '40 days') RETURNING id`, name, by); err != nil {
+		err := r.db.Get(&id, `INSERT INTO plainpath.file (app, name, size, media_type, added_by, added_at)
+			VALUES ('liftcare', $1, 1, 'application/pdf', $2, now() - interval '40 days') RETURNING id`, name, by)
+		if err != nil {
 			t.Fatal(err)
 		}
 		return id
@@ -130,7 +131,8 @@ func TestAKeptRehearsalKeepsItsFiles(t *testing.T) {
 			{"field":"title","value":{"literal":"Of several"}},{"field":"kind","value":{"literal":"photo"}},{"field":"file","value":{"expression":"f"}}]}},
 		{"key":"done","kind":"finish","finish":{"message":"{size(ask.all)} and {ask.one}"}}`
 	r.add("papers", ask)
-	one, two, three, theirs := file(r.as, "one.pdf"), file(r.as, "two.pdf"), file(r.as, "left.pdf"), file(personID(t, r.db, "dana"), "dana.pdf")
+	one, two, three := file(r.as, "one.pdf"), file(r.as, "two.pdf"), file(r.as, "left.pdf")
+	theirs := file(personID(t, r.db, "dana"), "dana.pdf")
 	ref := func(id int64) map[string]any { return map[string]any{"id": id, "label": "f"} }
 	play := runs.Rehearsal{App: demo.App, Walkthrough: "papers", As: r.as,
 		Recorded: []walk.Recorded{given(t, "ask", "one", ref(one), "all", []any{ref(one), ref(two)})}}
@@ -139,7 +141,8 @@ func TestAKeptRehearsalKeepsItsFiles(t *testing.T) {
 		t.Fatalf("%+v, %v", made, err)
 	}
 	play.Recorded = []walk.Recorded{given(t, "ask", "one", ref(theirs))}
-	if other, err := r.runs.Keepable(t.Context(), play); err != nil || other.Example.Expect.Refused == "" || other.Files != 0 {
+	other, err := r.runs.Keepable(t.Context(), play)
+	if err != nil || other.Example.Expect.Refused == "" || other.Files != 0 {
 		t.Errorf("a file of somebody else: %+v, %v", other, err)
 	}
 	made.Example.Key, made.Example.Name = "kept", "Kept"

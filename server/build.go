@@ -15,6 +15,7 @@ import (
 	"plainpath/core/expr"
 	"plainpath/core/intake"
 	"plainpath/core/model"
+	"plainpath/core/page"
 	"plainpath/core/predicate"
 	"plainpath/core/screen"
 	"plainpath/core/value"
@@ -70,8 +71,8 @@ type DocumentView struct {
 	Findings []definition.Finding `json:"findings"`
 	// Scopes are the known values at each step of a walkthrough, by the step's key.
 	Scopes map[string][]expr.Name `json:"scopes,omitempty"`
-	// Needs are what each search and part of a page depends on directly, by key.
-	Needs map[string][]string `json:"needs,omitempty"`
+	// Wires are what each search and part of a page depends on directly.
+	Wires []page.Wire `json:"wires,omitempty"`
 }
 
 type addDocumentRequest struct {
@@ -220,7 +221,7 @@ func (s *server) sendDocument(c fiber.Ctx, d definition.Document) (DocumentView,
 		return DocumentView{}, err
 	}
 	out := DocumentView{Kind: d.Kind, Key: d.Key, Revision: d.Revision, Body: d.Body, Findings: e.Of(d.Name())}
-	out.Scopes, out.Needs = e.Known(d.Kind, d.Key)
+	out.Scopes, out.Wires = e.Known(d.Kind, d.Key)
 	return out, nil
 }
 

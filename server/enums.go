@@ -40,6 +40,7 @@ func init() {
 	enum(screen.Drawings...)
 	enum(screen.PartKinds()...)
 	enum(screen.Standings...)
+	enum(screen.CalendarSpans...)
 	enum(screen.Events...)
 	enum(screen.MoreIsGood, screen.LessIsGood)
 	enum(table.SelectNone, table.SelectOne, table.SelectSeveral)

@@ -6,6 +6,7 @@ import (
 
 	"plainpath/core/definition"
 	"plainpath/core/expr"
+	"plainpath/core/page"
 )
 
 // kind is all that the program knows of one kind of document.
@@ -24,7 +25,7 @@ type kind struct {
 	differ func(d *definition.Difference, was, is any)
 	// known is what expressions at each place of a document may name, and what each of its
 	// parts depends on; nil for kinds without places of their own.
-	known func(e *Edition, key string) (scopes map[string][]expr.Name, needs map[string][]string)
+	known func(e *Edition, key string) (scopes map[string][]expr.Name, wires []page.Wire)
 }
 
 // kinds are the kinds of documents there are, in the order in which they are compiled.
@@ -65,14 +66,14 @@ func of[T any, P keyed[T]](name definition.Kind, schema string, tables bool, com
 }
 
 func (k kind) knowing(known func(e *Edition, key string) (scopes map[string][]expr.Name,
-	needs map[string][]string)) kind {
+	wires []page.Wire)) kind {
 	k.known = known
 	return k
 }
 
 // Known is what expressions at each place of a document may name, and what each of its parts
 // depends on.
-func (e *Edition) Known(name definition.Kind, key string) (scopes map[string][]expr.Name, needs map[string][]string) {
+func (e *Edition) Known(name definition.Kind, key string) (scopes map[string][]expr.Name, wires []page.Wire) {
 	at := rank(name)
 	if at < 0 || kinds[at].known == nil {
 		return nil, nil

@@ -36,12 +36,12 @@ func (e *Edition) pages(docs []definition.Document) error {
 	return nil
 }
 
-func knownInPage(e *Edition, key string) (scopes map[string][]expr.Name, needs map[string][]string) {
+func knownInPage(e *Edition, key string) (scopes map[string][]expr.Name, wires []page.Wire) {
 	p := e.Pages[key]
 	if p == nil {
 		return nil, nil
 	}
-	return map[string][]expr.Name{"": p.Scope.Names}, p.Needs()
+	return map[string][]expr.Name{"": p.Scope.Names}, p.Wires()
 }
 
 // MayOpen says whether a person may open a page.

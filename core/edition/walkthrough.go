@@ -8,6 +8,7 @@ import (
 	"plainpath/core/access"
 	"plainpath/core/definition"
 	"plainpath/core/expr"
+	"plainpath/core/page"
 	"plainpath/core/walk"
 )
 
@@ -66,7 +67,7 @@ func (e *Edition) roleKeys() []string {
 	return out
 }
 
-func knownInWalkthrough(e *Edition, key string) (scopes map[string][]expr.Name, needs map[string][]string) {
+func knownInWalkthrough(e *Edition, key string) (scopes map[string][]expr.Name, wires []page.Wire) {
 	w := e.Walkthroughs[key]
 	if w == nil {
 		return nil, nil

@@ -1,8 +1,10 @@
 package page
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
+	"strings"
 
 	"plainpath/core/definition"
 	"plainpath/core/screen"
@@ -12,6 +14,9 @@ import (
 // without the table, so that two tables can follow each other's words without a circle.
 func (p *Program) need(key string, uses [][]string) {
 	for _, u := range uses {
+		if w := (Wire{u[0], key, strings.Join(u, ".")}); !slices.Contains(p.wires, w) {
+			p.wires = append(p.wires, w)
+		}
 		if !slices.Contains(p.needs[key], u[0]) {
 			p.needs[key] = append(p.needs[key], u[0])
 		}
@@ -49,8 +54,25 @@ func (p *Program) sort(c *definition.Check) {
 	p.order = order
 }
 
-// Needs are the keys of what each search and part of the page depends on directly.
-func (p *Program) Needs() map[string][]string { return p.needs }
+// Wire is that a search or a part of a page takes a value of something.
+type Wire struct {
+	// From and To are the keys of what gives the value and what takes it.
+	From string `json:"from"`
+	To   string `json:"to"`
+	// Value is the path of what is taken, such as "calls.selected.lift".
+	Value string `json:"value"`
+}
+
+// Wires are what each search and part of the page depends on directly, in the order of the page.
+func (p *Program) Wires() []Wire {
+	place := map[string]int{}
+	for i, key := range p.order {
+		place[key] = i
+	}
+	return slices.SortedStableFunc(slices.Values(p.wires), func(a, b Wire) int {
+		return cmp.Or(cmp.Compare(place[a.To], place[b.To]), cmp.Compare(a.Value, b.Value))
+	})
+}
 
 func (p *Program) label(key string) string {
 	if n, ok := p.Scope.Find(key); ok && n.Label != "" {

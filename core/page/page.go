@@ -53,6 +53,7 @@ type Program struct {
 	// order has the keys of searches and parts, each after what it depends on.
 	order []string
 	needs map[string][]string
+	wires []Wire
 	// waits are those of the needs that must be known before.
 	waits map[string][]string
 	used  screen.Used

@@ -20,23 +20,24 @@ type PartKind string
 
 // The kinds of parts.
 const (
-	InputPart   PartKind = "input"
-	TablePart   PartKind = "table"
-	DetailsPart PartKind = "details"
-	LinesPart   PartKind = "lines"
-	EntriesPart PartKind = "entries"
-	TextPart    PartKind = "text"
-	ButtonPart  PartKind = "button"
-	FormPart    PartKind = "form"
-	HistoryPart PartKind = "history"
-	FigurePart  PartKind = "figure"
-	ChartPart   PartKind = "chart"
-	CardsPart   PartKind = "cards"
-	ViewerPart  PartKind = "viewer"
-	PicturePart PartKind = "picture"
-	PlacePart   PartKind = "place"
-	FinderPart  PartKind = "finder"
-	MenuPart    PartKind = "menu"
+	InputPart    PartKind = "input"
+	TablePart    PartKind = "table"
+	DetailsPart  PartKind = "details"
+	LinesPart    PartKind = "lines"
+	EntriesPart  PartKind = "entries"
+	TextPart     PartKind = "text"
+	ButtonPart   PartKind = "button"
+	FormPart     PartKind = "form"
+	HistoryPart  PartKind = "history"
+	FigurePart   PartKind = "figure"
+	ChartPart    PartKind = "chart"
+	CardsPart    PartKind = "cards"
+	CalendarPart PartKind = "calendar"
+	ViewerPart   PartKind = "viewer"
+	PicturePart  PartKind = "picture"
+	PlacePart    PartKind = "place"
+	FinderPart   PartKind = "finder"
+	MenuPart     PartKind = "menu"
 )
 
 // Part is one thing on a surface. The member named like its kind says the rest.
@@ -60,6 +61,7 @@ type Part struct {
 	Figure      *Figure      `json:"figure,omitempty"`
 	Chart       *Chart       `json:"chart,omitempty"`
 	Cards       *table.Cards `json:"cards,omitempty"`
+	Calendar    *Calendar    `json:"calendar,omitempty"`
 	Viewer      *Viewer      `json:"viewer,omitempty"`
 	Picture     *Viewer      `json:"picture,omitempty"`
 	Place       *Viewer      `json:"place,omitempty"`
@@ -79,22 +81,23 @@ type PartView struct {
 	Text  expr.Sentence `json:"text,omitempty"`
 	Input *Input        `json:"input,omitempty"`
 	// Value is what an input holds at first.
-	Value   any              `json:"value,omitempty"`
-	Table   *table.View      `json:"table,omitempty"`
-	Details []DetailView     `json:"details,omitempty"`
-	Lines   *LinesView       `json:"lines,omitempty"`
-	Entries *Entries         `json:"entries,omitempty"`
-	Button  *PressButton     `json:"button,omitempty"`
-	Form    *FormPartView    `json:"form,omitempty"`
-	History *HistoryPartView `json:"history,omitempty"`
-	Figure  *FigurePartView  `json:"figure,omitempty"`
-	Chart   *ChartPartView   `json:"chart,omitempty"`
-	Cards   *table.CardsView `json:"cards,omitempty"`
-	Viewer  *FilePartView    `json:"viewer,omitempty"`
-	Picture *FilePartView    `json:"picture,omitempty"`
-	Place   *PlacePartView   `json:"place,omitempty"`
-	Finder  *Finder          `json:"finder,omitempty"`
-	Menu    *Menu            `json:"menu,omitempty"`
+	Value    any               `json:"value,omitempty"`
+	Table    *table.View       `json:"table,omitempty"`
+	Details  []DetailView      `json:"details,omitempty"`
+	Lines    *LinesView        `json:"lines,omitempty"`
+	Entries  *Entries          `json:"entries,omitempty"`
+	Button   *PressButton      `json:"button,omitempty"`
+	Form     *FormPartView     `json:"form,omitempty"`
+	History  *HistoryPartView  `json:"history,omitempty"`
+	Figure   *FigurePartView   `json:"figure,omitempty"`
+	Chart    *ChartPartView    `json:"chart,omitempty"`
+	Cards    *table.CardsView  `json:"cards,omitempty"`
+	Calendar *CalendarPartView `json:"calendar,omitempty"`
+	Viewer   *FilePartView     `json:"viewer,omitempty"`
+	Picture  *FilePartView     `json:"picture,omitempty"`
+	Place    *PlacePartView    `json:"place,omitempty"`
+	Finder   *Finder           `json:"finder,omitempty"`
+	Menu     *Menu             `json:"menu,omitempty"`
 	// Waiting is what the part waits for; it shows nothing yet.
 	Waiting *Waiting `json:"waiting,omitempty"`
 	// Refused is why nothing can be shown, in words.
@@ -116,7 +119,7 @@ type partKind struct {
 
 // partKinds are the kinds of parts there are, in the order a builder is offered them.
 var partKinds = []partKind{inputKind, entriesKind, tableKind, cardsKind, formKind, detailsKind, linesKind, historyKind,
-	figureKind, chartKind, viewerKind, pictureKind, placeKind, textKind, buttonKind, finderKind, menuKind}
+	figureKind, chartKind, calendarKind, viewerKind, pictureKind, placeKind, textKind, buttonKind, finderKind, menuKind}
 
 // PartKinds are the kinds of parts there are.
 func PartKinds() []PartKind {

@@ -8,7 +8,7 @@ import (
 // Every kind of part is in the list, with its check.
 func TestThePartsAreComplete(t *testing.T) {
 	kinds := []PartKind{InputPart, EntriesPart, TablePart, FormPart, DetailsPart, LinesPart, HistoryPart, FigurePart,
-		ChartPart, CardsPart, ViewerPart, PicturePart, PlacePart, TextPart, ButtonPart, FinderPart,
+		ChartPart, CardsPart, CalendarPart, ViewerPart, PicturePart, PlacePart, TextPart, ButtonPart, FinderPart,
 		MenuPart}
 	for _, k := range partKinds {
 		if !slices.Contains(kinds, k.kind) || k.set == nil || k.check == nil {

@@ -22,7 +22,9 @@ type Look struct {
 	Text string `json:"text,omitempty"`
 	// Filter are conditions on fields compared with values, all of which must hold.
 	Filter []predicate.Condition `json:"filter,omitempty"`
-	Order  []LookOrder           `json:"order,omitempty"`
+	// Between narrows it to the records of some days.
+	Between *Between    `json:"between,omitempty"`
+	Order   []LookOrder `json:"order,omitempty"`
 	// Columns stand in the place of the table's own.
 	Columns []Column   `json:"columns,omitempty"`
 	Group   *LookGroup `json:"group,omitempty"`
@@ -275,6 +277,13 @@ func (l *Listing) filter(r records.Reader, look Look) (predicate.All, error) {
 			return nil, fmt.Errorf("binding a filter: %w", err)
 		}
 		out = append(out, p)
+	}
+	if look.Between != nil {
+		between, err := look.Between.predicate(r, l)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, between)
 	}
 	return out, nil
 }

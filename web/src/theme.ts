@@ -7,8 +7,16 @@ export const theme = definePreset(Aura, {
   components: {
     tabs: {
       colorScheme: {
-        light: { tablist: { background: 'transparent' }, tabpanel: { background: 'transparent' } },
-        dark: { tablist: { background: 'transparent' }, tabpanel: { background: 'transparent' } },
+        light: {
+          tablist: { background: 'transparent' },
+          tab: { color: 'var(--muted)' },
+          tabpanel: { background: 'transparent' },
+        },
+        dark: {
+          tablist: { background: 'transparent' },
+          tab: { color: 'var(--muted)' },
+          tabpanel: { background: 'transparent' },
+        },
       },
     },
   },

@@ -7517,6 +7517,12 @@ export interface components {
     BeginIntakeRequest: {
       files: components['schemas']['NewFile'][]
     }
+    Between: {
+      ends?: string
+      from: string
+      starts: string
+      until: string
+    }
     Branch: {
       otherwise: components['schemas']['Step'][]
       ways: components['schemas']['Way'][]
@@ -7544,6 +7550,24 @@ export interface components {
       /** @enum {string} */
       on: 'table' | 'one' | 'some' | 'each'
       why?: string
+    }
+    Calendar: {
+      by?: string
+      columns?: components['schemas']['TableColumn'][]
+      ends?: string
+      /** @enum {string} */
+      opens?: 'month' | 'week' | 'time_line'
+      source: string
+      starts: string
+    }
+    CalendarPartView: {
+      by?: string
+      columns: components['schemas']['TableColumn'][]
+      ends?: string
+      object: string
+      /** @enum {string} */
+      opens: 'month' | 'week' | 'time_line'
+      starts: string
     }
     CalledView: {
       /** Format: int64 */
@@ -7853,13 +7877,11 @@ export interface components {
       key: string
       /** @enum {string} */
       kind: 'app' | 'object' | 'role' | 'walkthrough' | 'page'
-      needs?: {
-        [key: string]: string[]
-      }
       revision: number
       scopes?: {
         [key: string]: components['schemas']['ExprName'][]
       }
+      wires?: components['schemas']['Wire'][]
     }
     DocumentsRelease: {
       /** Format: date-time */
@@ -8690,6 +8712,7 @@ export interface components {
     }
     Look: {
       after?: string
+      between?: components['schemas']['Between']
       columns?: components['schemas']['TableColumn'][]
       deeper?: unknown[]
       filter?: components['schemas']['Condition'][]
@@ -8975,6 +8998,7 @@ export interface components {
     }
     Part: {
       button?: components['schemas']['PressButton']
+      calendar?: components['schemas']['Calendar']
       cards?: components['schemas']['Cards']
       chart?: components['schemas']['Chart']
       details?: components['schemas']['Details']
@@ -8997,6 +9021,7 @@ export interface components {
         | 'history'
         | 'figure'
         | 'chart'
+        | 'calendar'
         | 'viewer'
         | 'picture'
         | 'place'
@@ -9017,6 +9042,7 @@ export interface components {
     }
     PartView: {
       button?: components['schemas']['PressButton']
+      calendar?: components['schemas']['CalendarPartView']
       cards?: components['schemas']['CardsView']
       chart?: components['schemas']['ChartPartView']
       details?: components['schemas']['DetailView'][]
@@ -9039,6 +9065,7 @@ export interface components {
         | 'history'
         | 'figure'
         | 'chart'
+        | 'calendar'
         | 'viewer'
         | 'picture'
         | 'place'
@@ -10089,6 +10116,11 @@ export interface components {
       remove: boolean
       roles: components['schemas']['WhyRole'][]
       sees: boolean
+    }
+    Wire: {
+      from: string
+      to: string
+      value: string
     }
     WorkOut: {
       value: string

@@ -54,6 +54,12 @@ export function daysLater(day: Day, days: number): Day {
   return new Date((count(day) + days) * 86_400_000).toISOString().slice(0, 10)
 }
 
+/** The day of the week, 0 for Monday. */
+export const weekday = (day: Day): number => (((count(day) + 3) % 7) + 7) % 7
+
+/** How many days later one date is than another. */
+export const daysBetween = (from: Day, to: Day): number => count(to) - count(from)
+
 /**
  * The points in time at which the clocks show something: none where they were put forward
  * over it, two where they were put back, one otherwise.

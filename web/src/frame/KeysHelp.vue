@@ -45,6 +45,15 @@ const groups: { title: string; keys: [string, string][] }[] = [
     ],
   },
   {
+    title: 'A page being built',
+    keys: [
+      ['W', 'Draw what feeds the part that is chosen, and what it feeds'],
+      ['Alt and an arrow', 'On the name of a part: move it, into the column or band beside too'],
+      ['Ctrl C · Ctrl V', 'On the name of a part: copy it; put it behind'],
+      ['Ctrl Z · Ctrl Shift Z', 'Undo, redo'],
+    ],
+  },
+  {
     title: 'The fields of an object',
     keys: [
       ['↑ ↓', 'From field to field'],

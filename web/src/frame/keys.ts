@@ -14,7 +14,7 @@ export function typing(event: KeyboardEvent): boolean {
 }
 
 /** What a key press asks for besides moving and writing; '' is for everything else. */
-export type Command = 'help' | 'save' | 'undo' | 'redo' | 'fill' | 'jump' | ''
+export type Command = 'help' | 'save' | 'undo' | 'redo' | 'fill' | 'jump' | 'wiring' | ''
 
 const letters: Record<string, Command> = { s: 'save', z: 'undo', y: 'redo', d: 'fill', k: 'jump' }
 const taken = new WeakSet<Event>()
@@ -37,5 +37,6 @@ export function command(event: KeyboardEvent): Command {
     const asked = letters[letter] ?? ''
     return asked === 'undo' && event.shiftKey ? 'redo' : asked
   }
-  return event.key === '?' && !typing(event) ? 'help' : ''
+  if (typing(event)) return ''
+  return event.key === '?' ? 'help' : event.key.toLowerCase() === 'w' ? 'wiring' : ''
 }

@@ -39,6 +39,8 @@ const emit = defineEmits<{
   dragged: [part: string]
   dropped: [before: string]
   shifted: [part: string, way: Way]
+  copied: [part: string]
+  pasted: [behind: string]
 }>()
 const builds = computed(() => props.selected !== undefined)
 
@@ -164,6 +166,7 @@ defineExpose({ answers, around })
           v-show="shown(part)"
           :key="part.key"
           class="place"
+          :data-part="part.key"
           :data-wrong="problems[part.key] ? '' : undefined"
           :class="{ builds, selected: builds && selected === part.key }"
           @focusin="builds && emit('select', part.key)"
@@ -176,10 +179,12 @@ defineExpose({ answers, around })
             type="button"
             class="plain grip"
             draggable="true"
-            title="Drag it elsewhere, or press Alt and an arrow"
+            title="Drag it elsewhere, or press Alt and an arrow; Ctrl C copies it"
             @click="emit('select', part.key)"
             @dragstart="emit('dragged', part.key)"
             @keydown.alt="shift($event, part.key)"
+            @keydown.ctrl.c.prevent="emit('copied', part.key)"
+            @keydown.ctrl.v.prevent="emit('pasted', part.key)"
           >
             {{ part.label || part.kind }}
           </button>

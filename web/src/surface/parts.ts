@@ -70,6 +70,7 @@ const ViewerPart = defineAsyncComponent(() => import('./ViewerPart.vue'))
 const PicturePart = defineAsyncComponent(() => import('./PicturePart.vue'))
 const PlacePart = defineAsyncComponent(() => import('./PlacePart.vue'))
 const FinderPart = defineAsyncComponent(() => import('./FinderPart.vue'))
+const CalendarPart = defineAsyncComponent(() => import('./CalendarPart.vue'))
 const ChartPart = defineAsyncComponent(() => import('./ChartPart.vue'))
 const MenuPart = defineAsyncComponent(() => import('./MenuPart.vue'))
 const HistoryPart = defineAsyncComponent(() => import('./HistoryPart.vue'))
@@ -269,6 +270,24 @@ export const parts: Record<PartKind, PartEntry> = {
       }
     },
     says: (part) => `${part.label || 'Chart'}: a chart`,
+  },
+  calendar: {
+    label: 'Calendar',
+    one: 'A calendar',
+    view: () => CalendarPart,
+    editor: defineAsyncComponent(() => import('@/build/part/CalendarEditor.vue')),
+    shows: 'list',
+    labelled: true,
+    fresh: ({ key, of }) => {
+      const times = of?.object?.fields.filter((f) => f.type === 'date' || f.type === 'date_time') ?? []
+      return {
+        key: key('calendar'),
+        kind: 'calendar',
+        label: of?.object?.plural ?? 'Calendar',
+        calendar: { source: of?.path ?? '', starts: times[0]?.key ?? '' },
+      }
+    },
+    says: (part) => `${part.label || 'Calendar'}: a calendar`,
   },
   viewer: {
     label: 'Document',

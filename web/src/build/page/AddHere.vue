@@ -9,6 +9,7 @@ import { useBuild } from '../build'
 import { knownValues } from '../conditions/known'
 import { useKnown } from '../conditions/context'
 import { partKinds, parts } from '@/surface/parts'
+import { useCopied } from '../part/clipboard'
 import type { PartEdits } from './edits'
 
 /** An edge of a page where something can be added. */
@@ -32,6 +33,7 @@ const fed = [
   { kind: 'table', words: 'A table of' },
   { kind: 'figure', words: 'A figure over' },
   { kind: 'chart', words: 'A chart of' },
+  { kind: 'calendar', words: 'A calendar of' },
 ] as const
 
 /** The parts that show nothing that has to be known. */
@@ -64,6 +66,8 @@ const forms = computed(() => [
   ...records.value.map((r) => ({ label: 'to change ' + r.label, of: shown(r.path) })),
   ...build.own.map((o) => ({ label: 'for a new ' + o.label.toLowerCase(), of: { path: '', object: o } })),
 ])
+
+const { copied } = useCopied()
 
 function done(part: string): void {
   panel.value?.hide()
@@ -119,6 +123,13 @@ function done(part: string): void {
           size="small"
           :label="parts[kind].one"
           @click="done(props.edits.add(band, column, kind))"
+        />
+        <Button
+          v-if="copied"
+          text
+          size="small"
+          :label="`Paste ${copied.whole ? 'the band' : ''} “${copied.label}”`"
+          @click="done(props.edits.paste(copied, props.edits.end(band, column)))"
         />
         <Button
           v-if="beside"

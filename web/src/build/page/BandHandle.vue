@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import { ref } from 'vue'
-import type { Band } from '@/api/types'
+import type { Band, KnownSearch } from '@/api/types'
 import FloatPanel from '@/frame/FloatPanel.vue'
 import BandSettings from '../part/BandSettings.vue'
 
 /** Where a band of a live page is said something of. */
-const props = defineProps<{ bands: Band[]; index: number }>()
+const props = defineProps<{ bands: Band[]; index: number; searches: KnownSearch[] }>()
 const panel = ref<InstanceType<typeof FloatPanel> | null>(null)
 </script>
 
@@ -20,7 +20,7 @@ const panel = ref<InstanceType<typeof FloatPanel> | null>(null)
       @click="panel?.toggle($event)"
     />
     <FloatPanel ref="panel" aria-label="What is said of the band">
-      <BandSettings :bands="bands" :index="index" owner="" place="" />
+      <BandSettings :bands="bands" :index="index" owner="" place="" :searches="searches" />
     </FloatPanel>
   </div>
 </template>

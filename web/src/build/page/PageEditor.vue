@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { useStorage } from '@vueuse/core'
+import { useEventListener, useStorage } from '@vueuse/core'
 import { computed, onMounted, ref, shallowRef, toRef, watch } from 'vue'
 import { findIn } from '@/api/options'
 import type { Answers, Page, Reaction, ShippedView, Take } from '@/api/types'
+import { command } from '@/frame/keys'
 import ValueInput from '@/fields/ValueInput.vue'
 import { usePage } from '@/surface/page'
 import { useReactions } from '@/surface/reactions'
@@ -22,11 +23,14 @@ import { useInUse } from '../inuse'
 import { useUndoKeys } from '../undo'
 import AddHere from './AddHere.vue'
 import BandHandle from './BandHandle.vue'
+import { useCopied } from '../part/clipboard'
 import { partEdits, placed, shipping } from './edits'
 import { events } from './events'
 import HomeOf from './HomeOf.vue'
 import ReactionsEditor from './ReactionsEditor.vue'
 import RecordOf from './RecordOf.vue'
+import { wiringOf } from './wiring'
+import WiringOverlay from './WiringOverlay.vue'
 import WorkBench from './WorkBench.vue'
 
 /** A page being built: the page itself, live on trial, and below it what is chosen. */
@@ -133,6 +137,19 @@ function shift(part: string, way: 'up' | 'down' | 'left' | 'right'): void {
   selected.value = part
   follows = true
 }
+const { copied, copyPart } = useCopied()
+
+function copy(key: string): void {
+  const p = parts.value.find((x) => x.part.key === key)
+  if (p && def.value) copyPart(p.part, def.value.searches)
+}
+
+/** What was copied comes behind a part. */
+function paste(behind: string): void {
+  const p = parts.value.find((x) => x.part.key === behind)
+  if (!p || !copied.value) return
+  selected.value = edits.paste(copied.value, { ...p, index: p.index + 1 })
+}
 // Where the part lies now it is drawn anew.
 let follows = false
 watch(
@@ -167,6 +184,15 @@ function ship(key: string, view: ShippedView): void {
 }
 
 useUndoKeys(doc)
+
+/** The lines between parts are drawn. */
+const wired = useStorage('plainpath.wired', false)
+const wires = computed(() => doc.view.value?.wires ?? [])
+useEventListener('keydown', (event: KeyboardEvent) => {
+  if (command(event) !== 'wiring') return
+  event.preventDefault()
+  wired.value = !wired.value
+})
 </script>
 
 <template>
@@ -192,6 +218,13 @@ useUndoKeys(doc)
       <FindingNote v-for="f in general" :key="f.pointer + f.text" :finding="f" />
     </div>
     <div class="live">
+      <WiringOverlay
+        v-if="wired && selected && live.view.value"
+        :wiring="wiringOf(wires, def)"
+        :part="selected"
+        :names="doc.view.value?.scopes?.[''] ?? []"
+        :changes="live.view.value"
+      />
       <p v-if="blocked" class="bad">
         A finding stops the page, so it is shown as it was before. Choose the part it is about.
       </p>
@@ -224,9 +257,11 @@ useUndoKeys(doc)
         @dragged="dragged = $event"
         @dropped="(before) => edits.carry(dragged, before)"
         @shifted="shift"
+        @copied="copy"
+        @pasted="paste"
       >
         <template #band="{ band }">
-          <BandHandle :bands="def.bands" :index="band" />
+          <BandHandle :bands="def.bands" :index="band" :searches="def.searches" />
         </template>
         <template #edge="{ band, column }">
           <AddHere
@@ -258,7 +293,7 @@ useUndoKeys(doc)
       :page="def"
       :at="at"
       :edits="edits"
-      :needs="doc.view.value?.needs ?? {}"
+      :wires="wires"
       :tried="tried"
       @select="selected = $event"
     />
@@ -287,6 +322,7 @@ useUndoKeys(doc)
   overflow: auto;
   padding: 1.4rem 1.2rem;
   --alone-height: 15rem;
+  position: relative;
 }
 .failed {
   padding: 2rem;

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { ActKind, Page, Part, Reaction } from '@/api/types'
+import type { ActKind, Page, Part, Reaction, Wire } from '@/api/types'
 import { acts } from '../act/acts'
 import { drop, put, swap } from '../document'
 import { events } from './events'
@@ -18,16 +18,18 @@ import SearchEditor from '../sheet/SearchEditor.vue'
 import MarksEditor from './MarksEditor.vue'
 import InsideEditor from './InsideEditor.vue'
 import ButtonsEditor from './ButtonsEditor.vue'
-import { type PartEdits, type PlacedPart, sourcesOf } from './edits'
+import { sourcesOf, useCopied } from '../part/clipboard'
+import type { PartEdits, PlacedPart } from './edits'
 import ShippedViews from './ShippedViews.vue'
 import TriedReaction from './TriedReaction.vue'
+import { type Line, wiringOf } from './wiring'
 
 /** What the part that is chosen shows, what feeds it, and what it sets going. */
 const props = defineProps<{
   page: Page
   at: PlacedPart
   edits: PartEdits
-  needs: Record<string, string[]>
+  wires: Wire[]
   tried: Tried | null
 }>()
 const emit = defineEmits<{ select: [part: string] }>()
@@ -47,26 +49,17 @@ const object = computed(
   () => knownValues(build, here.names(''), {}).find((k) => k.path === part.value.table?.source)?.object,
 )
 const label = (key: string) => here.names('').find((n) => n.key === key)?.label || key
-const isSearch = (key: string) => props.page.searches.some((s) => s.key === key)
 
 async function remove(): Promise<void> {
   if (await sheet.removable(pointer.value, `“${part.value.label || part.value.key}”`))
     props.edits.remove(props.at)
 }
 
-/** The parts that something depends on, or that depend on it, searches between them passed through. */
-function through(key: string, next: (key: string) => string[], seen = new Set<string>()): string[] {
-  return next(key).flatMap((k) => {
-    if (seen.has(k)) return []
-    seen.add(k)
-    return isSearch(k) ? through(k, next, seen) : [k]
-  })
-}
-const known = (key: string) => !['person', 'today', 'now'].includes(key)
-const feeders = computed(() => through(part.value.key, (k) => (props.needs[k] ?? []).filter(known)))
-const fed = computed(() =>
-  through(part.value.key, (k) => Object.keys(props.needs).filter((o) => props.needs[o]?.includes(k))),
-)
+const wiring = computed(() => wiringOf(props.wires, props.page))
+const feeders = computed(() => wiring.value.into(part.value.key))
+const fed = computed(() => wiring.value.outOf(part.value.key))
+/** What is taken, and the search that it is taken by. */
+const through = (w: Line) => (w.by ? `${w.value} in ${label(w.by)}` : w.value)
 
 const ofList = (path: string) =>
   knownValues(build, here.names(''), {}).find((k) => k.path === path && k.kind === 'list')?.object
@@ -79,9 +72,7 @@ function feed(table: NonNullable<Part['table']>, source: string): void {
   const [was] = searches.value
   const alone =
     was !== undefined &&
-    !Object.entries(props.needs).some(
-      ([k, n]) => k !== part.value.key && n.includes(props.page.searches[was].key),
-    )
+    !props.wires.some((w) => w.to !== part.value.key && w.from === props.page.searches[was].key)
   void sheet.edit(
     put(pointer.value + '/table', { ...table, source, ...columns }),
     ...(alone ? [drop(`/searches/${was}`)] : []),
@@ -99,6 +90,8 @@ const saidOf = (r: Reaction) =>
   r.do
     .map((l) => acts[l.kind as ActKind].says(l, { build, names: here.names(''), title: '' }).toLowerCase())
     .join(', then ') || '…'
+
+const { copyPart } = useCopied()
 
 function change(next: Part): void {
   void sheet.edit(swap(pointer.value, next))
@@ -123,6 +116,7 @@ function change(next: Part): void {
         :last="!beside(page.bands, at, 'down')"
         @update:model-value="change"
         @remove="remove"
+        @copy="copyPart(part, page.searches)"
         @move="edits.nudge(part.key, $event < 0 ? 'up' : 'down')"
       />
       <ShippedViews
@@ -172,24 +166,29 @@ function change(next: Part): void {
         </label>
         <FindingNote v-for="f in findingsOf(s)" :key="f.pointer + f.text" :finding="f" />
       </template>
-      <p v-if="feeders.length" class="muted">
-        It waits for
-        <button v-for="k in feeders" :key="k" type="button" class="plain link" @click="emit('select', k)">
-          {{ label(k) }}
-        </button>
-      </p>
-      <p v-else-if="!searches.length && !part.table" class="muted">Nothing on this page.</p>
+      <p v-if="feeders.length" class="muted">It waits for</p>
+      <ul v-if="feeders.length" class="wires">
+        <li v-for="w in feeders" :key="w.from + w.value + w.by">
+          <button type="button" class="plain link" @click="emit('select', w.from)">
+            {{ label(w.from) }}
+          </button>
+          <code>{{ through(w) }}</code>
+        </li>
+      </ul>
+      <p v-if="!feeders.length && !searches.length && !part.table" class="muted">Nothing on this page.</p>
     </div>
     <div>
       <h2>Reacts</h2>
-      <p v-if="fed.length">
-        What is {{ part.table ? 'chosen' : 'entered' }} here goes to
-        <button v-for="k in fed" :key="k" type="button" class="plain link" @click="emit('select', k)">
-          {{ label(k) }}
-        </button>
-        at once.
-      </p>
-      <p v-else-if="!part.button" class="muted">Nothing else depends on it.</p>
+      <template v-if="fed.length">
+        <p>What is {{ part.table ? 'chosen' : 'entered' }} here goes to</p>
+        <ul class="wires">
+          <li v-for="w in fed" :key="w.to + w.value + w.by">
+            <button type="button" class="plain link" @click="emit('select', w.to)">{{ label(w.to) }}</button>
+            <code>{{ through(w) }}</code>
+          </li>
+        </ul>
+      </template>
+      <p v-if="!fed.length && !part.button" class="muted">Nothing else depends on it.</p>
       <p v-for="r in reactions" :key="r.key">
         <button type="button" class="plain link" @click="emit('select', '')">
           When {{ events[r.when.event].here }}</button
@@ -238,5 +237,14 @@ p {
 }
 .link {
   margin-right: 0.4rem;
+}
+.wires {
+  margin: 0.3rem 0;
+  padding: 0;
+  list-style: none;
+}
+code {
+  color: var(--muted);
+  overflow-wrap: anywhere;
 }
 </style>

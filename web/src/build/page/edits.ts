@@ -2,6 +2,7 @@ import type { Band, Op, Page, KnownSearch, Part, PartKind, ShippedView } from '@
 import { keyFrom, type useBuild } from '../build'
 import { drop, put, type Edit } from '../document'
 import { beside, carried, type Lies, taken } from '../part/bands'
+import { type Copied, pasted, sourcesOf } from '../part/clipboard'
 import type { Beginning } from '@/surface/fresh'
 import { parts } from '@/surface/parts'
 
@@ -46,16 +47,6 @@ export function shipping(bands: Band[], key: string, view: ShippedView, owner = 
   ]
 }
 
-/** The lists that a part shows. */
-export const sourcesOf = (part: Part): string[] =>
-  [
-    part.table?.source,
-    part.figure?.source,
-    part.figure?.against,
-    part.chart?.source,
-    ...(part.cards?.sources ?? []).map((s) => s.source),
-  ].filter((s) => s !== undefined)
-
 const takes = (part: Part, list: string) => sourcesOf(part).includes(list)
 
 /** Adding parts to a page, taking them away, moving them. */
@@ -85,7 +76,7 @@ export function partEdits(build: ReturnType<typeof useBuild>, page: () => Page, 
   function addFed(
     band: number,
     column: number,
-    kind: 'table' | 'figure' | 'chart',
+    kind: 'table' | 'figure' | 'chart' | 'calendar',
     objectKey: string,
   ): string {
     const object = build.object(objectKey)!
@@ -93,6 +84,7 @@ export function partEdits(build: ReturnType<typeof useBuild>, page: () => Page, 
       table: object.plural,
       figure: 'how many ' + object.plural,
       chart: object.plural + ' drawn',
+      calendar: object.plural + ' by day',
     }
     const key = keyFrom(wishes[kind], keys())
     const found = keyFrom(object.plural + '_found', [...keys(), key])
@@ -143,7 +135,25 @@ export function partEdits(build: ReturnType<typeof useBuild>, page: () => Page, 
     index: page().bands[band]?.columns[column]?.parts.length ?? 0,
   })
 
-  return { addFed, add, addColumn, remove, carry, nudge, end }
+  /** Puts what was copied at a place, and gives the key of the first part of it. */
+  function paste(copied: Copied, at: Lies): string {
+    const { band, searches } = pasted(copied, keys())
+    const found = searches.map((search) => put('/searches/-', search))
+    const parts = band.columns.flatMap((c) => c.parts)
+    const into = copied.whole || at.band >= page().bands.length
+    const where = into
+      ? [
+          put(
+            `/bands/${Math.min(at.band + (at.band < page().bands.length ? 1 : 0), page().bands.length)}`,
+            band,
+          ),
+        ]
+      : parts.map((p, i) => put(`/bands/${at.band}/columns/${at.column}/parts/${at.index + i}`, p))
+    void edit(...found, ...where)
+    return parts[0]?.key ?? ''
+  }
+
+  return { addFed, add, addColumn, remove, carry, nudge, end, paste }
 }
 
 export type PartEdits = ReturnType<typeof partEdits>

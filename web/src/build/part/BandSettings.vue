@@ -3,16 +3,23 @@ import { IconArrowDown, IconArrowUp } from '@tabler/icons-vue'
 import Button from 'primevue/button'
 import Select from 'primevue/select'
 import { computed } from 'vue'
-import type { Band } from '@/api/types'
+import type { Band, KnownSearch } from '@/api/types'
 import { drop, moved, put } from '../document'
 import { useSheet } from '../sheet/context'
 import FindingNote from '../sheet/FindingNote.vue'
 import OfferedWhen from '../sheet/OfferedWhen.vue'
 import TextSlot from '../sheet/TextSlot.vue'
 import { standings, widths } from './bands'
+import { useCopied } from './clipboard'
 
 /** What is said of a band: its title, how it stands, when it is there, its columns, its place. */
-const props = defineProps<{ bands: Band[]; index: number; owner: string; place: string }>()
+const props = defineProps<{
+  bands: Band[]
+  index: number
+  owner: string
+  place: string
+  searches: KnownSearch[]
+}>()
 const sheet = useSheet()
 const band = computed(() => props.bands[props.index])
 const pointer = computed(() => `${props.owner}/bands/${props.index}`)
@@ -28,6 +35,9 @@ function set(member: string, value: unknown): void {
   const at = `${pointer.value}/${member}`
   void sheet.edit(value ? put(at, value) : drop(at))
 }
+
+const { copyBand } = useCopied()
+const copy = () => copyBand(band.value.title || `band ${props.index + 1}`, band.value, props.searches)
 
 function move(by: number): void {
   void sheet.edit(moved(props.owner + '/bands', props.index, props.index + by))
@@ -95,6 +105,7 @@ function move(by: number): void {
         @update:model-value="set(`columns/${i}/width`, $event === 1 ? undefined : $event)"
       />
     </div>
+    <Button text size="small" severity="secondary" class="more" label="Copy the band" @click="copy" />
     <Button
       v-if="band.columns.length < (band.stands === 'tabs' ? 12 : 4)"
       text

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { IconArrowDown, IconArrowUp } from '@tabler/icons-vue'
+import { IconArrowDown, IconArrowUp, IconCopy } from '@tabler/icons-vue'
 import Button from 'primevue/button'
 import { computed, ref } from 'vue'
 import type { Finding, Part } from '@/api/types'
@@ -24,7 +24,7 @@ const props = defineProps<{
   page?: boolean
 }>()
 const part = defineModel<Part>({ required: true })
-const emit = defineEmits<{ remove: []; move: [by: number] }>()
+const emit = defineEmits<{ remove: []; move: [by: number]; copy: [] }>()
 const sheet = useSheet()
 const findings = computed<Finding[]>(() =>
   sheet.findings.value.filter(
@@ -75,6 +75,15 @@ function change(some: Partial<Part>): void {
         aria-label="Move the part down"
         @click="emit('move', 1)"
         ><IconArrowDown :size="15"
+      /></Button>
+      <Button
+        text
+        size="small"
+        severity="secondary"
+        aria-label="Copy the part"
+        title="Copy the part, to be pasted on any page or screen"
+        @click="emit('copy')"
+        ><IconCopy :size="15"
       /></Button>
       <RemoveButton label="Remove the part" @press="emit('remove')" />
     </div>

@@ -2,7 +2,7 @@
 import Button from 'primevue/button'
 import Select from 'primevue/select'
 import { computed, nextTick } from 'vue'
-import type { Band, PartKind } from '@/api/types'
+import type { Band, KnownSearch, PartKind } from '@/api/types'
 import { keyFrom, useBuild } from '../build'
 import { put, swap } from '../document'
 import { useSheet } from '../sheet/context'
@@ -10,6 +10,7 @@ import { typeAt } from '../act/typeat'
 import { knownValues } from '../conditions/known'
 import { beside, carried, taken as goneFrom } from './bands'
 import BandSettings from './BandSettings.vue'
+import { pasted, useCopied } from './clipboard'
 import PartEditor from './PartEditor.vue'
 import type { Beginning } from '@/surface/fresh'
 import { partKinds, parts } from '@/surface/parts'
@@ -22,6 +23,8 @@ const props = defineProps<{
   bands: Band[]
   pointer: string
   closing?: boolean
+  /** The searches of the screen, by which its parts are fed. */
+  searches?: KnownSearch[]
 }>()
 const build = useBuild()
 const sheet = useSheet()
@@ -81,6 +84,21 @@ const banded = computed(
     props.bands.some((b) => b.title || b.stands || b.offered_when || b.columns.length > 1),
 )
 
+const { copied, copyPart } = useCopied()
+
+/** What was copied comes last, with the searches that feed it. */
+function paste(): void {
+  if (!copied.value) return
+  const found = (props.searches ?? []).map((s) => s.key)
+  const { band, searches } = pasted(copied.value, [...taken.value, ...found])
+  void sheet.edit(
+    ...(searches.length && !found.length ? [put(props.pointer + '/searches', [])] : []),
+    ...searches.map((s) => put(props.pointer + '/searches/-', s)),
+    ...(props.bands.length ? [] : [put(props.pointer + '/bands', [])]),
+    put(props.pointer + '/bands/-', band),
+  )
+}
+
 const offered = computed(() => partKinds.filter((k) => !props.closing || !parts[k].pressed))
 
 function addBand(): void {
@@ -90,7 +108,14 @@ function addBand(): void {
 
 <template>
   <template v-for="(band, i) in bands" :key="i">
-    <BandSettings v-if="banded" :bands="bands" :index="i" :owner="pointer" :place="place" />
+    <BandSettings
+      v-if="banded"
+      :bands="bands"
+      :index="i"
+      :owner="pointer"
+      :place="place"
+      :searches="searches ?? []"
+    />
     <template v-for="(column, j) in band.columns" :key="j">
       <PartEditor
         v-for="(part, k) in column.parts"
@@ -104,6 +129,7 @@ function addBand(): void {
         :last="!beside(bands, { band: i, column: j, index: k }, 'down')"
         @update:model-value="sheet.edit(swap(`${pileAt(i, j)}/${k}`, $event))"
         @remove="remove(i, j, k)"
+        @copy="copyPart(part, searches ?? [])"
         @move="move(i, j, k, $event)"
       />
       <Select
@@ -121,6 +147,7 @@ function addBand(): void {
   <div class="row">
     Add
     <Button v-for="kind in offered" :key="kind" text size="small" :label="kind" @click="add(kind)" />
+    <Button v-if="copied && !closing" text size="small" :label="`paste “${copied.label}”`" @click="paste" />
     <Button v-if="bands.length" text size="small" severity="secondary" label="a band" @click="addBand" />
   </div>
 </template>

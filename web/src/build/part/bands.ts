@@ -1,5 +1,5 @@
 import type { Band, Op, Standing } from '@/api/types'
-import { drop } from '../document'
+import { drop, moved, put } from '../document'
 
 /** How a band may stand. */
 export const standings: { value: Standing | ''; label: string }[] = [
@@ -24,31 +24,22 @@ export interface Lies {
 
 const pile = (owner: string, at: Lies) => `${owner}/bands/${at.band}/columns/${at.column}/parts`
 
-/** What leaves an empty column, or an empty band, behind when one part goes from it. */
-function left(bands: Band[], owner: string, at: Lies): Op[] {
+/** Takes a part away, with the column or the band that would be left empty. */
+export function taken(bands: Band[], owner: string, at: Lies): Op[] {
   const band = bands[at.band]
-  if (band.columns[at.column].parts.length > 1) return []
+  if (band.columns[at.column].parts.length > 1) return [drop(`${pile(owner, at)}/${at.index}`)]
   const where = `${owner}/bands/${at.band}`
   return [drop(band.columns.length > 1 ? `${where}/columns/${at.column}` : where)]
 }
 
-/** Takes a part away, with the column and the band that would be left empty. */
-export function taken(bands: Band[], owner: string, at: Lies): Op[] {
-  const gone = left(bands, owner, at)
-  return gone.length ? gone : [drop(`${pile(owner, at)}/${at.index}`)]
-}
-
 /** Puts a part elsewhere, counted while it still lies where it was; none where that is the same place. */
 export function carried(bands: Band[], owner: string, from: Lies, to: Lies): Op[] {
-  const same = from.band === to.band && from.column === to.column
-  const index = same && to.index > from.index ? to.index - 1 : to.index
-  if (same && index === from.index) return []
-  const move: Op = {
-    op: 'move',
-    from: `${pile(owner, from)}/${from.index}`,
-    path: `${pile(owner, to)}/${index}`,
+  if (from.band === to.band && from.column === to.column) {
+    const index = to.index > from.index ? to.index - 1 : to.index
+    return index === from.index ? [] : [moved(pile(owner, from), from.index, index)]
   }
-  return same ? [move] : [move, ...left(bands, owner, from)]
+  const part = bands[from.band].columns[from.column].parts[from.index]
+  return [put(`${pile(owner, to)}/${to.index}`, part), ...taken(bands, owner, from)]
 }
 
 /** The place next to a part in a direction: in its pile, or in the column or band beside it. */

@@ -72,6 +72,7 @@ const findings = computed(() =>
         :step="step.key"
         :place="step.key + '!'"
         :bands="step.screen.bands"
+        :searches="step.screen.searches"
         :pointer="pointer + '/screen'"
       />
       <ScreenSearches :screen="step.screen" :step="step.key" :pointer="pointer + '/screen'" />
