@@ -86,3 +86,38 @@ func TestAPageOfBands(t *testing.T) {
 	b.keys(kb.Enter)
 	b.until(`location.pathname.startsWith('/use/record/building/')`, "the record is not opened")
 }
+
+// Visits stand on their days, by week and month and on the line of who makes them; one that is pressed opens. Pages in
+// a group of the menu are found below its name.
+func TestADayOfThePlanner(t *testing.T) {
+	t.Parallel() // most of it is waiting
+	s := newSite(t)
+	s.db.MustExec(`UPDATE liftcare_production.visit SET starts = date_trunc('week', now()) + interval '2 days 10 hours'
+		WHERE id IN (101, 102, 103, 104, 105, 106)`)
+	b := s.browser(t)
+	b.signIn("Dana Merrowdale")
+	b.open("/use")
+	b.press("Places")
+	b.pressIn("[role=menuitem]", "Documents")
+	b.until(`location.pathname === '/use/page/documents'`, "the page is not opened")
+	b.press("Planner")
+	b.until(`[...document.querySelectorAll('.bars [title]')].filter((e) => e.title.includes('V-10')).length === 6`,
+		"not all visits are on their lines")
+	b.axeInBoth("time line")
+	b.press("Month")
+	b.until(`[...document.querySelectorAll('td')].some((d) => d.innerText.includes('V-101') && d.innerText.includes('more'))`,
+		"they are not on their day")
+	b.axeInBoth("month")
+	b.pressIn("td button", "more")
+	b.see("V-106")
+	b.keys(kb.Escape)
+	b.press("Week")
+	b.until(`document.querySelectorAll('.week .entry').length >= 6`, "they are not in their week")
+	b.axeInBoth("week")
+	b.press("Earlier")
+	b.until(`![...document.querySelectorAll('.week .entry')].some((e) => e.innerText.includes('V-101'))`,
+		"the week before has them, too")
+	b.press("Today")
+	b.pressIn(".week .entry", "V-101")
+	b.until(`location.pathname === '/use/record/visit/101'`, "the visit is not opened")
+}

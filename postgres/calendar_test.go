@@ -34,11 +34,11 @@ func TestTheDaysOfACalendar(t *testing.T) {
 		return fmt.Sprintf(`{"key":%q,"kind":"calendar","label":%q,"calendar":{"source":"all_%s","starts":"starts"%s}}`,
 			object, object, object, more)
 	}
-	body := `{"key":"days","label":"Days","roles":["dispatcher","owners_desk"],"searches":[` + search("visit") + `,` +
-		search("contract") + `],"bands":[{"columns":[{"parts":[` + part("visit", `,"by":"engineer"`) + `,` +
+	body := `{"key":"days","label":"Days","roles":["dispatcher","owners_desk"],"searches":[` +
+		search("visit") + `,` + search("contract") + `],"bands":[{"columns":[{"parts":[` + part("visit", `,"by":"engineer"`) + `,` +
 		part("contract", `,"ends":"ends"`) + `]}]}]}`
-	if err := drafts.AddDocument(t.Context(), o.db, demo.App, bo, definition.Document{Kind: definition.Page, Key: "days",
-		Body: json.RawMessage(body)}); err != nil {
+	if err := drafts.AddDocument(t.Context(), o.db, demo.App, bo, definition.Document{Kind: definition.Page,
+		Key: "days", Body: json.RawMessage(body)}); err != nil {
 		t.Fatal(err)
 	}
 	o.db.MustExec(`UPDATE liftcare_trial.contract SET ends = NULL WHERE id % 7 = 0`)

@@ -3,7 +3,6 @@ package server
 import (
 	"encoding/json"
 	"fmt"
-	"slices"
 	"strings"
 
 	"github.com/gofiber/fiber/v3"
@@ -119,10 +118,6 @@ type HiddenView struct {
 // ReleasedView is the release that was made.
 type ReleasedView struct {
 	Number int `json:"number"`
-}
-
-func sortItems(items []MenuItem) {
-	slices.SortFunc(items, func(a, b MenuItem) int { return strings.Compare(a.Label, b.Label) })
 }
 
 func (s *server) start(c fiber.Ctx) (documents.StartView, error) {

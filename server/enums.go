@@ -28,6 +28,7 @@ func init() {
 		model.WithinLastDays, model.WithinNextDays)
 	enum(value.Kinds()...)
 	enum(edition.Kinds()...)
+	enum(edition.Icons...)
 	enum(definition.Stop, definition.Care)
 	enum(act.ToneDone, act.ToneCare, act.ToneFailed)
 	enum(act.NonePassed, act.NoneStops)

@@ -1,6 +1,8 @@
 package server
 
 import (
+	"cmp"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -20,17 +22,11 @@ import (
 type HomeView struct {
 	App string `json:"app"`
 	// Home is the page that they begin with, "" for the list of what there is.
-	Home         string         `json:"home,omitempty"`
-	Pages        []MenuItem     `json:"pages"`
-	Walkthroughs []MenuItem     `json:"walkthroughs"`
-	Open         []runs.OpenRun `json:"open"`
-}
-
-// MenuItem is a page that can be opened or a walkthrough that can be started.
-type MenuItem struct {
-	Key   string `json:"key"`
-	Label string `json:"label"`
-	Note  string `json:"note"`
+	Home string `json:"home,omitempty"`
+	// Menu are the pages that they may open, in groups.
+	Menu         []edition.MenuShown `json:"menu"`
+	Walkthroughs []edition.MenuItem  `json:"walkthroughs"`
+	Open         []runs.OpenRun      `json:"open"`
 }
 
 type startRequest struct {
@@ -97,7 +93,8 @@ func (s *server) home(c fiber.Ctx) (HomeView, error) {
 	if err != nil {
 		return HomeView{}, err
 	}
-	out := HomeView{Pages: []MenuItem{}, Walkthroughs: []MenuItem{}, Open: []runs.OpenRun{}}
+	out := HomeView{Menu: []edition.MenuShown{}, Walkthroughs: []edition.MenuItem{},
+		Open: []runs.OpenRun{}}
 	if number == 0 {
 		return out, nil
 	}
@@ -110,19 +107,14 @@ func (s *server) home(c fiber.Ctx) (HomeView, error) {
 	if err != nil {
 		return HomeView{}, err
 	}
-	out.App, out.Home = e.App.Label, e.HomePage(where.Person)
+	out.App, out.Home, out.Menu = e.App.Label, e.HomePage(where.Person), e.MenuFor(where.Person)
 	for key, w := range e.Walkthroughs {
 		if e.MayStart(where.Person, key) {
-			out.Walkthroughs = append(out.Walkthroughs, MenuItem{key, w.Def.Label, w.Def.Note})
+			item := edition.MenuItem{Key: key, Label: w.Def.Label, Note: w.Def.Note}
+			out.Walkthroughs = append(out.Walkthroughs, item)
 		}
 	}
-	for key, p := range e.Pages {
-		if edition.MayOpen(where.Person, p.Def) && !p.Def.Needs() && key != out.Home {
-			out.Pages = append(out.Pages, MenuItem{key, p.Def.Label, p.Def.Note})
-		}
-	}
-	sortItems(out.Walkthroughs)
-	sortItems(out.Pages)
+	slices.SortFunc(out.Walkthroughs, func(a, b edition.MenuItem) int { return cmp.Compare(a.Label, b.Label) })
 	if out.Open, err = s.runs.Open(c.Context(), s.app(), viewer(c)); err != nil {
 		return HomeView{}, err
 	}

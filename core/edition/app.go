@@ -24,6 +24,8 @@ type App struct {
 	Zone string `json:"zone"`
 	// Map is the address on the web at which a place is looked up, with {address} where the place is said.
 	Map string `json:"map,omitempty"`
+	// Menu is what pages are found by in Use; those of which it says nothing stand behind, by name.
+	Menu []MenuGroup `json:"menu,omitempty"`
 	// Rates is what amounts of other currencies are converted by.
 	Rates *model.RateTable `json:"rates,omitempty"`
 }
@@ -74,6 +76,9 @@ func appDiffers(a, b *App, d *definition.Difference) {
 	d.Setting("the time zone", a.Zone, b.Zone)
 	d.Setting("the object that people outside the company belong to", a.Organisation, b.Organisation)
 	d.Setting("the map of addresses", a.Map, b.Map)
+	if !reflect.DeepEqual(a.Menu, b.Menu) {
+		d.Say("the menu changed")
+	}
 	if !reflect.DeepEqual(a.Rates, b.Rates) {
 		d.Say("the table of exchange rates changed")
 	}

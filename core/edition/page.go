@@ -33,6 +33,7 @@ func (e *Edition) pages(docs []definition.Document) error {
 		e.Pages[out.program.Def.Key] = out.program
 		e.check.Take(out.check)
 	}
+	e.checkMenu()
 	return nil
 }
 

@@ -7432,6 +7432,7 @@ export interface components {
       key: string
       label: string
       map?: string
+      menu?: components['schemas']['MenuGroup'][]
       organisation?: string
       rates?: components['schemas']['RateTable']
       zone: string
@@ -8562,8 +8563,8 @@ export interface components {
     HomeView: {
       app: string
       home?: string
+      menu: components['schemas']['MenuShown'][]
       open: components['schemas']['OpenRun'][]
-      pages: components['schemas']['MenuItem'][]
       walkthroughs: components['schemas']['MenuItem'][]
     }
     Inside: {
@@ -8802,10 +8803,46 @@ export interface components {
       unfinished?: boolean
       walkthroughs?: boolean
     }
+    MenuGroup: {
+      /** @enum {string} */
+      icon?:
+        | 'home'
+        | 'building'
+        | 'calendar'
+        | 'chart'
+        | 'clock'
+        | 'file'
+        | 'flag'
+        | 'money'
+        | 'people'
+        | 'phone'
+        | 'star'
+        | 'tool'
+      label?: string
+      pages: string[]
+    }
     MenuItem: {
       key: string
       label: string
       note: string
+    }
+    MenuShown: {
+      /** @enum {string} */
+      icon?:
+        | 'home'
+        | 'building'
+        | 'calendar'
+        | 'chart'
+        | 'clock'
+        | 'file'
+        | 'flag'
+        | 'money'
+        | 'people'
+        | 'phone'
+        | 'star'
+        | 'tool'
+      label?: string
+      pages: components['schemas']['MenuItem'][]
     }
     ModelProblem: {
       instead?: string

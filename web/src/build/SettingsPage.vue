@@ -5,6 +5,7 @@ import { computed, onMounted, ref } from 'vue'
 import type { App } from '@/api/types'
 import { useBuild } from './build'
 import { drop, put, useDocument } from './document'
+import MenuGroups from './MenuGroups.vue'
 import ReadFailed from './ReadFailed.vue'
 import { provideSheet } from './sheet/context'
 import FindingNote from './sheet/FindingNote.vue'
@@ -101,6 +102,8 @@ const slots = [
         @update:model-value="doc.edit($event ? put('/map', $event) : drop('/map'))"
       />
     </div>
+    <h2>Menu</h2>
+    <MenuGroups :groups="app.menu ?? []" :edit="doc.edit" />
     <h2>Money</h2>
     <p>The house reckons in {{ app.currency }}.</p>
     <div class="row">

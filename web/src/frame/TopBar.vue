@@ -13,6 +13,8 @@ import { mayLeave, unsaved } from '@/surface/unsaved'
 import { useMenu } from '@/use/menu'
 import { useDarkness } from './darkness'
 import { useJump, useKeysHelp } from './keys'
+import { icons } from './icons'
+import MenuGroup from './MenuGroup.vue'
 import NoticeBell from './NoticeBell.vue'
 import YourTimes from './YourTimes.vue'
 
@@ -71,13 +73,18 @@ async function leave(): Promise<void> {
     </nav>
     <nav v-if="inUse" aria-label="Menu">
       <RouterLink to="/use" exact-active-class="here">Home</RouterLink>
-      <RouterLink
-        v-for="p in menu.home?.pages ?? []"
-        :key="p.key"
-        :to="'/use/page/' + p.key"
-        active-class="here"
-        >{{ p.label }}</RouterLink
-      >
+      <template v-for="(g, i) in menu.home?.menu ?? []" :key="i">
+        <MenuGroup v-if="g.label" :group="g" />
+        <RouterLink
+          v-for="p in g.label ? [] : g.pages"
+          :key="p.key"
+          :to="'/use/page/' + p.key"
+          active-class="here"
+          ><component :is="icons[g.icon]" v-if="g.icon" :size="16" aria-hidden="true" />{{
+            p.label
+          }}</RouterLink
+        >
+      </template>
     </nav>
     <span class="space" />
     <WaitingEdits />
@@ -166,7 +173,9 @@ nav {
   align-self: stretch;
   margin-left: 0.8rem;
 }
-nav a {
+nav a,
+nav :deep(.group) {
+  gap: 0.35rem;
   white-space: nowrap;
   display: flex;
   align-items: center;
@@ -175,7 +184,8 @@ nav a {
   text-decoration: none;
   border-bottom: 2px solid transparent;
 }
-nav a.here {
+nav a.here,
+nav :deep(.group.here) {
   color: var(--ink);
   border-bottom-color: var(--accent);
 }

@@ -17,7 +17,9 @@ export const usePlaces = (home: Home | null): Place[] =>
   home
     ? [
         { label: 'Home', kind: 'page', to: '/use' },
-        ...home.pages.map((p) => ({ label: p.label, kind: 'page', to: `/use/page/${p.key}` })),
+        ...home.menu
+          .flatMap((g) => g.pages)
+          .map((p) => ({ label: p.label, kind: 'page', to: `/use/page/${p.key}` })),
         ...home.walkthroughs.map((w) => ({ label: w.label, kind: 'begin', begins: w.key })),
         ...home.open.map((r) => ({ label: r.label, kind: 'go on with', to: `/use/run/${r.id}` })),
       ]

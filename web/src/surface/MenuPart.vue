@@ -25,11 +25,12 @@ const {
 const failed = computed(() => starting.failed.value || notRead.value)
 const menu = computed(() => props.part.menu ?? {})
 const unfinished = computed(() => (menu.value.unfinished ? (home.value?.open ?? []) : []))
+const pages = computed(() => (home.value?.menu ?? []).flatMap((g) => g.pages))
 const bare = computed(
   () =>
     home.value &&
     !unfinished.value.length &&
-    !(menu.value.pages && home.value.pages.length) &&
+    !(menu.value.pages && pages.value.length) &&
     !(menu.value.walkthroughs && home.value.walkthroughs.length),
 )
 
@@ -84,10 +85,10 @@ function discard(id: string, label: string): void {
           </li>
         </ul>
       </template>
-      <template v-if="menu.pages && home.pages.length">
+      <template v-if="menu.pages && pages.length">
         <h2>Where would you like to look?</h2>
         <ul>
-          <li v-for="p in home.pages" :key="p.key">
+          <li v-for="p in pages" :key="p.key">
             <RouterLink :to="'/use/page/' + p.key" class="entry">
               <span class="link">{{ p.label }}</span>
               <span class="muted">{{ p.note }}</span>

@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import { api, given } from '@/api/client'
 import type { Home } from '@/api/types'
 
@@ -10,5 +10,6 @@ export const useMenu = defineStore('menu', () => {
     home.value = await given(api.GET('/use/home'))
     return home.value
   }
-  return { home, load }
+  const pages = computed(() => (home.value?.menu ?? []).flatMap((g) => g.pages))
+  return { home, pages, load }
 })
