@@ -34,6 +34,12 @@ func TestAPageOfBands(t *testing.T) {
 	b.keys(kb.Tab)
 	b.until(`document.querySelector('.column:nth-child(2) .rich li')?.innerText === 'see to **QL-1**'`, "there is no list")
 
+	b.enter("Text", "[run](javascript:alert(1)) **bold** <img src=x onerror=alert(1)> ![p](https://quillmere.example/p.png)")
+	b.keys(kb.Tab)
+	b.until(`(e => e?.querySelector('strong') && !e.querySelector('a, img') && e.innerText.includes('[run](javascript:alert(1))') && e.innerText.includes('<img'))(document.querySelector('.column:nth-child(2) .rich'))`,
+		"what is no mark of ours does not stay as it was written")
+	b.enter("Text", "- see to {lifts.selected.serial_number}")
+	b.keys(kb.Tab)
 	b.pressIn(".column:nth-child(2) .place", "see to")
 	b.keys("w")
 	b.until(`document.querySelectorAll('.wiring .wire').length === 1`, "nothing is drawn")

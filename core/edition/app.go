@@ -55,7 +55,8 @@ func (e *Edition) settings(docs []definition.Document) error {
 	}
 	if m := e.App.Map; m != "" && (!strings.Contains(m, "{address}") || !webAddress.MatchString(m)) {
 		e.appCheck().Find(definition.Care, "/map",
-			"it is to begin with https:// and to have {address} where the place is said", "Addresses would have no map.", nil)
+			"the map is an address that begins with https:// and has {address} where the place is said",
+			"Addresses would have no map.", nil)
 	}
 	return nil
 }
