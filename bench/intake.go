@@ -6,9 +6,7 @@ import (
 	"fmt"
 	"io"
 	"log/slog"
-	"runtime"
 	"strings"
-	"sync/atomic"
 	"time"
 
 	"github.com/jackc/pgx/v5/stdlib"
@@ -64,13 +62,8 @@ func csvIn(ctx context.Context, db *postgres.DB) ([]result, error) {
 	}
 	size := file.Len()
 	file = bytes.Buffer{}
-	runtime.GC()
-	var held runtime.MemStats
-	runtime.ReadMemStats(&held)
-	var peak atomic.Uint64
-	watching, stop := context.WithCancel(ctx)
-	defer stop()
-	go watch(watching, &peak)
+	memory := watch(ctx)
+	defer memory.stop()
 	looked := time.Now()
 	if err := b.until(id, imports.Ready); err != nil {
 		return nil, err
@@ -102,22 +95,10 @@ func csvIn(ctx context.Context, db *postgres.DB) ([]result, error) {
 			}
 		}
 	}
-	stop()
 	note := fmt.Sprintf("%d MB; looking at every cell before took %.1f s; at most %d MB of memory beyond what the benchmark itself holds",
-		size>>20, analysis.Seconds(), (int64(peak.Load())-int64(held.HeapAlloc))>>20)
+		size>>20, analysis.Seconds(), memory.most())
 	return []result{{work: "CSV in, 1,000,000 rows, checked", ours: median(ours), byOne: median(bare),
 		against: "COPY into a bare table", atMost: "≤ 6 ×, under 150 MB", note: note}}, nil
-}
-
-func watch(ctx context.Context, peak *atomic.Uint64) {
-	for ctx.Err() == nil {
-		var m runtime.MemStats
-		runtime.ReadMemStats(&m)
-		if m.HeapAlloc > peak.Load() {
-			peak.Store(m.HeapAlloc)
-		}
-		time.Sleep(50 * time.Millisecond)
-	}
 }
 
 func (b *bringer) send(content []byte) (int64, error) {

@@ -179,12 +179,7 @@ func outOverHTTP(ctx context.Context, db *postgres.DB, person int64) ([]result, 
 	}
 	var out []result
 	for _, format := range []string{"csv", "xlsx"} {
-		var held runtime.MemStats
-		runtime.GC()
-		runtime.ReadMemStats(&held)
-		var peak atomic.Uint64
-		watching, stop := context.WithCancel(ctx)
-		go watch(watching, &peak)
+		memory := watch(ctx)
 		var first, row time.Duration
 		var size int64
 		a, z, err := pair(1, func() error {
@@ -192,13 +187,13 @@ func outOverHTTP(ctx context.Context, db *postgres.DB, person int64) ([]result, 
 			first, row, size, err = v.takeOut(ctx, format)
 			return err
 		}, hand)
-		stop()
+		most := memory.most()
 		if err != nil {
 			return nil, err
 		}
 		out = append(out, result{fmt.Sprintf("%s out over HTTP, 1,000,000 rows, under a row rule", format), a, z,
 			"COPY TO of the same query", "≤ 1.5 ×, first byte ≤ 200 ms, ≤ 50 MB",
-			fmt.Sprintf("%d MB; first byte after %s, more than 16 kB after %s; at most %d MB of memory beyond what the benchmark itself holds", size>>20, show(first), show(row), (int64(peak.Load())-int64(held.HeapAlloc))>>20)})
+			fmt.Sprintf("%d MB; first byte after %s, more than 16 kB after %s; at most %d MB of memory beyond what the benchmark itself holds", size>>20, show(first), show(row), most)})
 	}
 	return out, nil
 }
