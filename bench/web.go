@@ -5,8 +5,6 @@ import (
 	"fmt"
 	"io"
 	"net/http"
-	"runtime"
-	"sync/atomic"
 	"time"
 
 	"github.com/jackc/pgx/v5/stdlib"
