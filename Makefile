@@ -25,7 +25,7 @@ server/dist/index.html: $(web_files)
 
 test: with = browser
 test: install build
-	@PLAINPATH_TEST_DATABASE="$$(scripts/postgres start test)" go test -timeout 20m ./...
+	@PLAINPATH_TEST_DATABASE="$$(scripts/postgres start test)" go test -timeout 45m ./...
 
 bench: with = browser
 bench: install build

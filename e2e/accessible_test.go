@@ -114,7 +114,7 @@ func TestNothingSeriousForAxe(t *testing.T) {
 	b.press("650 records")
 	b.see("service calls there are")
 	b.axe("proof")
-	b.open("/use/record/lift/20")
+	b.open("/use/record/engineer/20")
 	b.see("History")
 	b.axe("record")
 	run(b, chromedp.Evaluate[any](`document.documentElement.classList.add('dark')`))

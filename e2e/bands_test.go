@@ -126,4 +126,19 @@ func TestADayOfThePlanner(t *testing.T) {
 	b.press("Today")
 	b.pressIn(".week .entry", "V-101")
 	b.until(`location.pathname === '/use/record/visit/101'`, "the visit is not opened")
+
+	// A row opens to cards, each with its button.
+	b.open("/use/record/customer/5?_tab=buildings")
+	b.until(`(e => { e?.click(); return !!e })(document.querySelector('.opens button'))`, "nothing opens")
+	b.until(`document.querySelectorAll('ul.cards li').length > 0`, "there are no cards")
+	lift := b.text("ul.cards li strong")
+	b.axeInBoth("cards of a row")
+	b.pressIn("ul.cards button", "Report a fault")
+	b.see("What happens?")
+	b.see(lift)
+	b.enter("What happens?", "It sings")
+	b.press("Report")
+	b.see("The fault is reported")
+	b.eventually(`SELECT count(*) FROM liftcare_production.service_call c JOIN liftcare_production.lift l ON l.id = c.lift
+		WHERE c.problem = 'It sings' AND l.serial_number = '`+lift+`'`, 1)
 }

@@ -37,7 +37,8 @@ const ask = asking(
   () => props.part.key,
 )
 
-const span = useStorage<CalendarSpan>(`plainpath.calendar.${props.part.key}`, calendar.value.opens)
+const page = props.source.at(props.part.key).page?.page ?? ''
+const span = useStorage<CalendarSpan>(`plainpath.calendar.${page}.${props.part.key}`, calendar.value.opens)
 const spans = computed(() => [
   { value: 'month', label: 'Month' },
   { value: 'week', label: 'Week' },

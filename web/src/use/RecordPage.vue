@@ -66,11 +66,12 @@ const editing = computed(() => route.query.edit !== undefined && !!record.value?
 const unsaved = useUnsavedScope()
 
 async function edit(): Promise<void> {
-  await router.push({ query: { edit: 'yes' } })
+  await router.push({ query: { ...route.query, edit: 'yes' } })
 }
 
 async function leave(asks = true): Promise<void> {
-  if (!asks || (await mayLeave(unsaved()))) await router.replace({ query: {} })
+  if (!asks || (await mayLeave(unsaved())))
+    await router.replace({ query: { ...route.query, edit: undefined } })
 }
 
 async function saved(): Promise<void> {

@@ -112,6 +112,14 @@ function show(as: Inside['shows']): void {
         :label="inside.shows === 'cards' ? 'on a card' : 'columns'"
         @update:model-value="change({ columns: $event })"
       />
+      <ButtonsEditor
+        v-if="inside.shows !== 'chart'"
+        :model-value="inside.table.buttons ?? []"
+        :pointer="pointer + '/table/buttons'"
+        :place="rowPlace(inside.object, step)"
+        :object="inside.object"
+        @update:model-value="change({ buttons: $event.length ? $event : undefined })"
+      />
       <template v-if="!inside.shows || inside.shows === 'table'">
         <div class="row">
           <Select
@@ -132,13 +140,6 @@ function show(as: Inside['shows']): void {
             cells can be changed</label
           >
         </div>
-        <ButtonsEditor
-          :model-value="inside.table.buttons ?? []"
-          :pointer="pointer + '/table/buttons'"
-          :place="rowPlace(inside.object, step)"
-          :object="inside.object"
-          @update:model-value="change({ buttons: $event.length ? $event : undefined })"
-        />
         <InsideEditor
           :model-value="inside.table.inside"
           :object="inside.object"

@@ -1,14 +1,17 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import { useDoing } from '@/api/doing'
 import type { PartView, RowView } from '@/api/types'
 import FloatPanel from '@/frame/FloatPanel.vue'
 import CellValue from '@/fields/CellValue.vue'
+import { nothing } from '../selection'
 import type { SurfaceSource } from '../source'
 import type { Asking } from './asking'
+import { useButtons } from './buttons'
 import MarkWord from './MarkWord.vue'
 import { useOpening } from './opening'
 import OpeningState from './OpeningState.vue'
+import PressButton from './PressButton.vue'
 import ProofPanel from './ProofPanel.vue'
 
 /** The records of a row, each on a card: the first column at its head, the others below. */
@@ -22,6 +25,25 @@ const opening = useOpening(async () => {
   next.value = page.next ?? ''
   return page
 })
+
+const rows = computed(() => [...(opening.found.value?.rows ?? []), ...rest.value])
+
+/** What was pressed may have changed any of them. */
+async function again(): Promise<boolean> {
+  rest.value = []
+  await opening.again()
+  return !opening.failed.value
+}
+// On cards nothing is chosen: their buttons are about one record, or about all of the list.
+const buttons = useButtons(
+  () => props.part,
+  { rows, look: computed(() => ({})), again },
+  props.ask,
+  () => props.source,
+  () => ({ selection: nothing(), count: 0 }),
+  () => undefined,
+)
+const ofAll = computed(() => buttons.above.value.filter((b) => b.on === 'table'))
 
 const more = () =>
   attempt(async () => {
@@ -43,12 +65,13 @@ const target = props.source.beside ? '_blank' : undefined
         <template v-if="!opening.found.value.counted">more than</template>
         {{ opening.found.value.total.toLocaleString() }}
       </button>
+      <PressButton v-for="b in ofAll" :key="b.key" :button="b" :buttons="buttons" class="of-all" />
     </h2>
     <p v-if="!opening.found.value.total" class="muted">
       {{ part.table!.nothing || 'There is nothing in this list.' }}
     </p>
     <ul class="cards">
-      <li v-for="row in [...opening.found.value.rows, ...rest]" :key="row.id" class="card">
+      <li v-for="row in rows" :key="row.id" class="card">
         <template v-for="(c, i) in opening.found.value.columns" :key="c.path">
           <strong v-if="i === 0">
             <RouterLink v-if="address(row)" :to="address(row)!" :target="target"
@@ -61,6 +84,16 @@ const target = props.source.beside ? '_blank' : undefined
             >&ensp;<CellValue :heading="c" :value="row.cells[i]" :source="source"
           /></span>
         </template>
+        <span v-if="buttons.each.value.length" class="does">
+          <PressButton
+            v-for="b in buttons.each.value"
+            :key="b.key"
+            :button="b"
+            :buttons="buttons"
+            :row="row.id"
+            :tabindex="0"
+          />
+        </span>
         <span v-if="row.marks?.length"><MarkWord v-for="m in row.marks" :key="m.says" :mark="m" /></span>
       </li>
     </ul>
@@ -90,6 +123,15 @@ const target = props.source.beside ? '_blank' : undefined
   padding: 0.5rem 0 0.6rem;
   border-top: 1px solid var(--line);
   min-width: 0;
+}
+.does {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.3rem;
+  margin-top: 0.2rem;
+}
+.of-all {
+  margin-left: 0.8rem;
 }
 .line {
   overflow-wrap: anywhere;
