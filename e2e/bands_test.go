@@ -34,9 +34,9 @@ func TestAPageOfBands(t *testing.T) {
 	b.keys(kb.Tab)
 	b.until(`document.querySelector('.column:nth-child(2) .rich li')?.innerText === 'see to **QL-1**'`, "there is no list")
 
-	b.enter("Text", "[run](javascript:alert(1)) **bold** <img src=x onerror=alert(1)> ![p](https://quillmere.example/p.png)")
+	b.enter("Text", "[run](javascript:alert(1)) **bold** <img src=x onerror=alert(1)> ![p](https://quillmere.example/p.png) [ring](tel:{lifts.selected.serial_number})")
 	b.keys(kb.Tab)
-	b.until(`(e => e?.querySelector('strong') && !e.querySelector('a, img') && e.innerText.includes('[run](javascript:alert(1))') && e.innerText.includes('<img'))(document.querySelector('.column:nth-child(2) .rich'))`,
+	b.until(`(e => e?.querySelector('strong') && !e.querySelector('img') && [...e.querySelectorAll('a')].map((l) => l.getAttribute('href')).join() === 'tel:**1**' && e.innerText.includes('[run](javascript:alert(1))') && e.innerText.includes('<img'))(document.querySelector('.column:nth-child(2) .rich'))`,
 		"what is no mark of ours does not stay as it was written")
 	b.enter("Text", "- see to {lifts.selected.serial_number}")
 	b.keys(kb.Tab)

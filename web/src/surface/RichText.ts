@@ -19,8 +19,13 @@ const RichText: FunctionalComponent<{ sentence: Piece[] }> = ({ sentence }) => {
   const values = sentence.map((p) => say([p]))
   const source = sentence.map((p, i) => (p.type || p.given ? `${open}${i}${close}` : p.text)).join('')
   const filled = (text: string) => text.replace(standIn, (_, i: string) => values[Number(i)] ?? '')
+  // Values in an address are escaped, but for one that it begins with; a telephone takes what can be dialled.
   const address = (href: string) =>
-    decodeURI(href).replace(standIn, (_, i: string) => encodeURIComponent(values[Number(i)] ?? ''))
+    href.replace(standIn, (_, i: string, at: number) => {
+      const value = values[Number(i)] ?? ''
+      if (at === 0) return value
+      return /^tel:/i.test(href) ? value.replace(/[^\d+*#]/g, '') : encodeURIComponent(value)
+    })
 
   function link(t: Tokens.Link): VNodeChild {
     const href = address(t.href)
