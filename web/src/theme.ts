@@ -10,12 +10,12 @@ export const theme = definePreset(Aura, {
         light: {
           tablist: { background: 'transparent' },
           tab: { color: 'var(--muted)' },
-          tabpanel: { background: 'transparent' },
+          tabpanel: { background: 'transparent', color: 'var(--ink)' },
         },
         dark: {
           tablist: { background: 'transparent' },
           tab: { color: 'var(--muted)' },
-          tabpanel: { background: 'transparent' },
+          tabpanel: { background: 'transparent', color: 'var(--ink)' },
         },
       },
     },
