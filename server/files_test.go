@@ -389,6 +389,13 @@ func TestAFileGivenOnAScreen(t *testing.T) {
 			{Text: " bytes is filed."}}) {
 		t.Fatalf("%+v %+v", r, r.View)
 	}
+	var kept runs.NewExample
+	do(t, bo, "POST", "/api/build/rehearsals/file_a_paper/example",
+		map[string]any{"as": me.ID, "recorded": []any{map[string]any{"screen": "paper", "answers": answers(f.ID)}},
+			"remembered": []any{}}, 200, &kept)
+	if n := counting(t, db, `SELECT count(*) FROM plainpath.rehearsal_file`); n != 1 || kept.Files != 1 {
+		t.Errorf("%d files are kept, %+v", n, kept)
+	}
 	count := func(want int) {
 		t.Helper()
 		var n int

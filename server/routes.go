@@ -99,7 +99,7 @@ func (s *server) routes(api fiber.Router) {
 
 	build.ask("/rehearsals/:key", takes(s.rehearse))
 	build.post("/rehearsals/:key/keep", takes(s.rehearseAndKeep))
-	build.ask("/rehearsals/:key/example", takes(s.keepable))
+	build.post("/rehearsals/:key/example", takes(s.keepable))
 	build.get("/examples", gives(s.examples).asking("walkthrough"))
 	build.ask("/rehearsals/:key/options", takes(s.rehearseOptions))
 	build.get("/release", gives(s.previewRelease).asking("again"))

@@ -1,39 +1,25 @@
 package screen
 
-import (
-	"encoding/json"
-
-	"plainpath/core/value"
-)
+import "encoding/json"
 
 // GivenFiles are the keys of the files in an answer.
 func (s *Surface) GivenFiles(a Answers) []int64 {
 	var out []int64
 	for _, key := range s.order {
-		p, ok := s.parts[key]
-		if !ok {
+		p := s.parts[key]
+		if p == nil {
 			continue
 		}
 		in, ok := p.content.(*input)
 		if !ok || in.field == nil || !in.field.HoldsFile() {
 			continue
 		}
-		var given []json.RawMessage
-		if !in.Input.Several {
-			given = append(given, a[key])
-		} else if json.Unmarshal(a[key], &given) != nil {
-			continue
+		given := a[key]
+		if !in.Input.Several && len(given) > 0 {
+			given = json.RawMessage("[" + string(given) + "]")
 		}
-		for _, raw := range given {
-			if len(raw) == 0 {
-				continue
-			}
-			if v, err := value.Parse(value.KindRecord, raw); err == nil {
-				if file, _ := v.(*value.Record); file != nil {
-					out = append(out, file.ID)
-				}
-			}
-		}
+		files, _ := keysOf(given)
+		out = append(out, files...)
 	}
 	return out
 }

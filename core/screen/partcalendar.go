@@ -73,18 +73,18 @@ func checkCalendar(c *compiler, p *part, at string) content {
 		return nil
 	}
 	ok := true
-	field := func(text, member string, check func(model.Path) error) {
+	field := func(text, member string, check ...func(model.Path) error) {
 		if text == "" {
 			return
 		}
-		_, found := c.Path(c.scope.Model, out.of.Object(), text, at+member, noCalendar, check)
+		_, found := c.Path(c.scope.Model, out.of.Object(), text, at+member, noCalendar, check...)
 		ok = ok && found
 	}
 	field(def.Starts, "/starts", table.Timed)
 	field(def.Ends, "/ends", table.Timed)
 	field(def.By, "/by", func(path model.Path) error { return query.CheckGrouping(query.Grouping{Path: path}) })
 	for i, column := range def.Columns {
-		field(column.Path, fmt.Sprintf("/columns/%d/path", i), func(model.Path) error { return nil })
+		field(column.Path, fmt.Sprintf("/columns/%d/path", i))
 	}
 	switch {
 	case def.Opens != "" && !slices.Contains(CalendarSpans, def.Opens):

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { IconArrowDown, IconArrowUp } from '@tabler/icons-vue'
 import Button from 'primevue/button'
 import Select from 'primevue/select'
 import { computed } from 'vue'
@@ -8,6 +7,7 @@ import { icons } from '@/frame/icons'
 import RemoveButton from '@/frame/RemoveButton.vue'
 import { useBuild } from './build'
 import { drop, moved, put, type Edit } from './document'
+import MoveButtons from './MoveButtons.vue'
 import OrderedTags from './OrderedTags.vue'
 import TextSlot from './sheet/TextSlot.vue'
 
@@ -81,24 +81,12 @@ function remove(i: number): void {
       :aria-label="`Add a page to group ${i + 1}`"
       @update:model-value="set(i, { pages: [...group.pages, $event] })"
     />
-    <Button
-      v-if="i > 0"
-      text
-      size="small"
-      severity="secondary"
-      :aria-label="`Move group ${i + 1} up`"
-      @click="edit(moved('/menu', i, i - 1))"
-      ><IconArrowUp :size="15"
-    /></Button>
-    <Button
-      v-if="i < groups.length - 1"
-      text
-      size="small"
-      severity="secondary"
-      :aria-label="`Move group ${i + 1} down`"
-      @click="edit(moved('/menu', i, i + 1))"
-      ><IconArrowDown :size="15"
-    /></Button>
+    <MoveButtons
+      :what="`group ${i + 1}`"
+      :first="i === 0"
+      :last="i === groups.length - 1"
+      @move="edit(moved('/menu', i, i + $event))"
+    />
     <RemoveButton :label="`Remove group ${i + 1}`" @press="remove(i)" />
   </div>
   <p class="muted">

@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import { IconArrowDown, IconArrowUp } from '@tabler/icons-vue'
 import Button from 'primevue/button'
 import Select from 'primevue/select'
 import { computed } from 'vue'
 import type { Band, KnownSearch } from '@/api/types'
 import { drop, moved, put } from '../document'
+import MoveButtons from '../MoveButtons.vue'
 import { useSheet } from '../sheet/context'
 import FindingNote from '../sheet/FindingNote.vue'
 import OfferedWhen from '../sheet/OfferedWhen.vue'
@@ -62,24 +62,7 @@ function move(by: number): void {
         aria-label="How the band stands"
         @update:model-value="set('stands', $event)"
       />
-      <Button
-        v-if="index > 0"
-        text
-        size="small"
-        severity="secondary"
-        aria-label="Move the band up"
-        @click="move(-1)"
-        ><IconArrowUp :size="15"
-      /></Button>
-      <Button
-        v-if="index < bands.length - 1"
-        text
-        size="small"
-        severity="secondary"
-        aria-label="Move the band down"
-        @click="move(1)"
-        ><IconArrowDown :size="15"
-      /></Button>
+      <MoveButtons what="the band" :first="index === 0" :last="index === bands.length - 1" @move="move" />
     </div>
     <div
       v-for="(column, i) in band.columns.length > 1 || band.stands === 'tabs' ? band.columns : []"

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { IconArrowDown, IconArrowUp, IconCopy } from '@tabler/icons-vue'
+import { IconCopy } from '@tabler/icons-vue'
 import Button from 'primevue/button'
 import { computed, ref } from 'vue'
 import type { Finding, Part } from '@/api/types'
@@ -11,6 +11,7 @@ import OfferedWhen from '../sheet/OfferedWhen.vue'
 import TextSlot from '../sheet/TextSlot.vue'
 import { parts } from '@/surface/parts'
 import AskedSettings from '../AskedSettings.vue'
+import MoveButtons from '../MoveButtons.vue'
 import RemoveButton from '@/frame/RemoveButton.vue'
 
 const props = defineProps<{
@@ -58,24 +59,7 @@ function change(some: Partial<Part>): void {
       />
       <KeySlot :pointer="pointer" :name="part.key" :within="step" label="Key of the part" />
       <span class="space" />
-      <Button
-        v-if="!first"
-        text
-        size="small"
-        severity="secondary"
-        aria-label="Move the part up"
-        @click="emit('move', -1)"
-        ><IconArrowUp :size="15"
-      /></Button>
-      <Button
-        v-if="!last"
-        text
-        size="small"
-        severity="secondary"
-        aria-label="Move the part down"
-        @click="emit('move', 1)"
-        ><IconArrowDown :size="15"
-      /></Button>
+      <MoveButtons what="the part" :first="first" :last="last" @move="emit('move', $event)" />
       <Button
         text
         size="small"

@@ -3,8 +3,8 @@ import { computed } from 'vue'
 import type { Day } from '@/fields/zone'
 import { clock, type Entry } from './days'
 
-/** A record on one of its days. */
-const props = defineProps<{ entry: Entry; day: Day; says: string[]; wrap?: boolean }>()
+/** A record on one of its days; whole where it is drawn along all of them. */
+const props = defineProps<{ entry: Entry; day: Day; says: string[]; wrap?: boolean; whole?: boolean }>()
 defineEmits<{ open: [] }>()
 const time = computed(() =>
   props.entry.from === props.day && props.entry.at !== undefined ? clock(props.entry.at) : '',
@@ -16,7 +16,7 @@ const words = computed(() => [time.value, props.entry.label, ...props.says].filt
   <button
     type="button"
     class="plain entry"
-    :class="{ goes: entry.to > day, comes: entry.from < day, wrap }"
+    :class="{ goes: !whole && entry.to > day, comes: entry.from < day, wrap }"
     :title="words"
     @click="$emit('open')"
   >

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { type Day, daysBetween, today, weekday } from '@/fields/zone'
-import { clock, type Entry, words } from './days'
+import DayEntry from './DayEntry.vue'
+import { type Entry, words } from './days'
 
 /** A line for each value of a field, and along it the records on their days. What overlaps stands below. */
 const props = defineProps<{
@@ -42,8 +43,6 @@ const lines = computed(() => {
     .sort(([a], [b]) => a.localeCompare(b, undefined, { numeric: true }))
     .map(([name, entries]) => ({ name, bars: rows(entries) }))
 })
-const called = (e: Entry) =>
-  [e.at === undefined ? '' : clock(e.at), e.label, ...props.says(e)].filter(Boolean).join(', ')
 </script>
 
 <template>
@@ -66,10 +65,13 @@ const called = (e: Entry) =>
             :key="b.entry.id"
             :style="{ gridColumn: `${b.from + 1} / ${b.to + 2}`, gridRow: b.row + 1 }"
           >
-            <button type="button" class="plain bar" :title="called(b.entry)" @click="$emit('open', b.entry)">
-              <span v-if="b.entry.at !== undefined" class="muted">{{ clock(b.entry.at) }}</span>
-              {{ b.entry.label }}
-            </button>
+            <DayEntry
+              whole
+              :entry="b.entry"
+              :day="b.entry.from"
+              :says="says(b.entry)"
+              @open="$emit('open', b.entry)"
+            />
           </li>
         </ul>
       </template>
@@ -122,21 +124,5 @@ const called = (e: Entry) =>
 li {
   min-width: 0;
   padding: 0 2px;
-}
-.bar {
-  display: block;
-  width: 100%;
-  padding: 0.1rem 0.35rem;
-  overflow: hidden;
-  border-left: 3px solid var(--accent);
-  background: var(--tint);
-  color: var(--ink);
-  font-size: 0.85rem;
-  text-align: left;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-.bar:hover {
-  text-decoration: underline;
 }
 </style>
